@@ -1,0 +1,265 @@
+"""Calibration offsets: pairs of display and reference, the two schools, rounding and limits, and whether to touch it.
+
+*Added to the reading*: raw = display − old; new = reference − raw = old + (reference − display).
+*Temperature adjustment*: the number moves the delivered temperature; new = old + (set-point − mean trusted reading).
+For the same fault the two have opposite signs, so they are never mixed. All in °C; differences from °F divide by 1.8.
+Uncertainty: JCGM 100 (GUM), t at 95.45 %.
+"""
+
+from dataclasses import dataclass
+from enum import StrEnum
+from math import sqrt
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.stats import t as student_t
+
+from ..errors import Problem, refuse, refuse_all
+from ..explain import Figure, Input
+from ..units import Kind
+
+Array = NDArray[np.float64]
+
+
+class OffsetSchool(StrEnum):
+    """Which kind of number the controller takes."""
+
+    ADDED_TO_READING = "added_to_reading"
+    TEMPERATURE_ADJUST = "temperature_adjust"
+
+
+@dataclass(frozen=True)
+class Pair:
+    """One comparison in °C, taken at the same moment."""
+
+    display_c: float
+    reference_c: float
+
+
+@dataclass(frozen=True)
+class OffsetRule:
+    """What the controller accepts: its school, the offset in it now, resolution and largest magnitude, °C.
+
+    ``setpoint_c`` is needed by the temperature-adjustment school, whose reading the trusted instrument replaces.
+    ``reference_u_c`` is the standard uncertainty of the reference (certificate U/2, or strip step/√12).
+    """
+
+    school: OffsetSchool
+    existing_c: float
+    resolution_c: float = 0.1
+    limit_c: float = 20.0
+    setpoint_c: float | None = None
+    display_digit_c: float = 0.1
+    reference_u_c: float = 0.0
+
+
+@dataclass(frozen=True)
+class OffsetResult:
+    """What to enter, what stays over after rounding and clipping, and what the display will read then."""
+
+    mean_display: Figure
+    mean_reference: Figure
+    error: Figure
+    spread: Figure
+    uncertainty: Figure
+    exact: Figure
+    to_enter: Figure
+    left_over: Figure
+    sentence: str
+    touch: bool
+    advice: str
+
+
+def work_out(pairs: tuple[Pair, ...], rule: OffsetRule) -> OffsetResult:
+    """The offset for these pairs. Raises ``Refused`` for missing pairs or numbers that cannot be temperatures."""
+    _check(pairs, rule)
+    n = len(pairs)
+    display = np.array([p.display_c for p in pairs])
+    reference = np.array([p.reference_c for p in pairs])
+    difference = reference - display if rule.school is OffsetSchool.ADDED_TO_READING else reference
+    mean_display = _mean("mean display", display, "display")
+    mean_reference = _mean("mean reference", reference, "reference")
+    scatter = float(np.std(difference, ddof=1)) if n > 1 else 0.0
+    spread = Figure(
+        "spread of the pairs",
+        scatter,
+        Kind.DIFFERENCE,
+        "s = √[Σ(dᵢ − d̄)² / (n − 1)]",
+        (Input("pairs", n, Kind.COUNT, "n", "entered"),),
+        "How well the pairs agree with each other." if n > 1 else "One pair says nothing about repeatability.",
+        symbol="s",
+    )
+    target = rule.setpoint_c if rule.school is OffsetSchool.TEMPERATURE_ADJUST else None
+    error, exact = _exact(mean_display, mean_reference, rule, target)
+    uncertainty = _uncertainty(scatter, n, rule)
+    rounded = round(exact.value / rule.resolution_c) * rule.resolution_c
+    entered = min(max(rounded, -rule.limit_c), rule.limit_c)
+    clipped = entered != rounded
+    to_enter = Figure(
+        "offset to enter",
+        round(entered, 6),
+        Kind.DIFFERENCE,
+        "round to the controller's step, within its limit",
+        (
+            exact.as_input(),
+            Input("step", rule.resolution_c, Kind.DIFFERENCE, "step", "controller"),
+            Input("limit", rule.limit_c, Kind.DIFFERENCE, "±", "controller"),
+        ),
+        "The controller cannot take more than its limit: find the real cause of so large an error."
+        if clipped
+        else "The nearest value the controller takes.",
+        exact.source,
+        exact.school,
+    )
+    left = exact.value - entered
+    left_over = Figure(
+        "left over",
+        left,
+        Kind.DIFFERENCE,
+        "exact − entered",
+        (exact.as_input(), to_enter.as_input()),
+        "What the controller's step and limit leave uncorrected.",
+    )
+    change = abs(exact.value - rule.existing_c)
+    touch = change >= uncertainty.value and abs(entered - rule.existing_c) > 0
+    if touch:
+        advice = "The error is larger than its uncertainty: correct it."
+    elif change < uncertainty.value:
+        advice = (
+            f"Do not touch it: the change of {change:.2g} °C is smaller than its uncertainty of "
+            f"{uncertainty.value:.2g} °C."
+        )
+    else:
+        advice = "The controller's step is too coarse to improve on the offset already in it."
+    return OffsetResult(
+        mean_display,
+        mean_reference,
+        error,
+        spread,
+        uncertainty,
+        exact,
+        to_enter,
+        left_over,
+        _sentence(rule, mean_display.value, mean_reference.value, entered),
+        touch,
+        advice,
+    )
+
+
+def _check(pairs: tuple[Pair, ...], rule: OffsetRule) -> None:
+    problems = []
+    if not 1 <= len(pairs) <= 50:
+        problems.append(Problem("pairs", f"{len(pairs)} pairs", "1…50; three with strips, six for a cycling oven"))
+    for i, pair in enumerate(pairs):
+        for name, value in (("display_c", pair.display_c), ("reference_c", pair.reference_c)):
+            if not -273.15 < value < 2000:
+                problems.append(
+                    Problem(f"pairs[{i}].{name}", f"{value:g} °C is not a temperature here", "-273…2000 °C")
+                )
+    if not rule.resolution_c > 0:
+        problems.append(Problem("resolution_c", "must be more than zero", "0.01…10 °C"))
+    if not rule.limit_c > 0:
+        problems.append(Problem("limit_c", "must be more than zero", "> 0 °C"))
+    if not abs(rule.existing_c) <= rule.limit_c:
+        problems.append(Problem("existing_c", "is beyond the limit given for this controller", f"±{rule.limit_c:g} °C"))
+    if rule.school is OffsetSchool.TEMPERATURE_ADJUST and rule.setpoint_c is None:
+        problems.append(Problem("setpoint_c", "this school compares with the set-point", "the set-point in °C"))
+    refuse_all(problems)
+
+
+def _mean(name: str, values: Array, symbol: str) -> Figure:
+    return Figure(
+        name,
+        float(np.mean(values)),
+        Kind.TEMPERATURE,
+        "Σ / n",
+        (Input("pairs", len(values), Kind.COUNT, "n", "entered"),),
+        f"From {float(np.min(values)):.1f} to {float(np.max(values)):.1f} °C.",
+        symbol=symbol,
+    )
+
+
+def _exact(display: Figure, reference: Figure, rule: OffsetRule, target: float | None) -> tuple[Figure, Figure]:
+    old = Input("offset in it now", rule.existing_c, Kind.DIFFERENCE, "old", "controller")
+    if target is None:
+        error = Figure(
+            "display error",
+            display.value - reference.value,
+            Kind.DIFFERENCE,
+            "display − reference",
+            (display.as_input(), reference.as_input()),
+            "Positive: the display reads too high.",
+        )
+        return error, Figure(
+            "offset, exact",
+            rule.existing_c + reference.value - display.value,
+            Kind.DIFFERENCE,
+            "new = old + (reference − display)",
+            (old, reference.as_input(), display.as_input()),
+            "The reading without any offset is display − old; the new offset takes it to the reference.",
+            "arithmetic of the school",
+            "added to the reading: display = raw + offset",
+        )
+    set_to = Input("set-point", target, Kind.TEMPERATURE, "SP", "entered")
+    error = Figure(
+        "delivered too hot by",
+        reference.value - target,
+        Kind.DIFFERENCE,
+        "reference − SP",
+        (reference.as_input(), set_to),
+        "Positive: hotter than asked for.",
+    )
+    return error, Figure(
+        "offset, exact",
+        rule.existing_c + target - reference.value,
+        Kind.DIFFERENCE,
+        "new = old + (SP − mean reference)",
+        (old, set_to, reference.as_input()),
+        "A positive number makes the oven hotter, so an oven that is too hot needs a negative one.",
+        "arithmetic of the school",
+        "temperature adjustment: + makes it hotter",
+    )
+
+
+def _uncertainty(scatter: float, n: int, rule: OffsetRule) -> Figure:
+    repeat = scatter / sqrt(n)
+    digit = rule.display_digit_c / sqrt(12)
+    combined = sqrt(repeat**2 + digit**2 + rule.reference_u_c**2)
+    if n > 1 and repeat > 0:
+        freedom = (n - 1) * (combined / repeat) ** 4
+        factor = coverage_factor(freedom)
+    else:
+        factor = 2.0
+    return Figure(
+        "uncertainty of the change",
+        factor * combined,
+        Kind.DIFFERENCE,
+        "U = t √(s²/n + digit²/12 + u_ref²)",
+        (
+            Input("spread", scatter, Kind.DIFFERENCE, "s", "computed"),
+            Input("pairs", n, Kind.COUNT, "n", "entered"),
+            Input("display digit", rule.display_digit_c, Kind.DIFFERENCE, "digit", "controller"),
+            Input("reference", rule.reference_u_c, Kind.DIFFERENCE, "u_ref", "entered"),
+            Input("coverage factor", factor, Kind.RATIO, "t", "Welch–Satterthwaite, 95.45 %"),
+        ),
+        "A change smaller than this is noise."
+        if n > 1
+        else "Repeatability is unknown with one pair: this is too small.",
+        "JCGM 100:2008 (GUM), annex G",
+        symbol="U",
+    )
+
+
+def coverage_factor(degrees_of_freedom: float) -> float:
+    """Student's t for 95.45 %: 4.53 for 2 degrees of freedom, 2.65 for 5, towards 2 for many (GUM table G.2)."""
+    if not degrees_of_freedom > 0:
+        raise refuse("degrees_of_freedom", "must be more than zero", "> 0")
+    return float(student_t.ppf(0.5 + 0.9545 / 2, degrees_of_freedom))
+
+
+def _sentence(rule: OffsetRule, display: float, reference: float, entered: float) -> str:
+    if rule.school is OffsetSchool.ADDED_TO_READING:
+        shown = display - rule.existing_c + entered
+        return f"After this the display will read {shown:.1f} °C when the load is at {reference:.1f} °C."
+    delivered = reference + entered - rule.existing_c
+    return f"After this the load will be at {delivered:.1f} °C when the set-point is {rule.setpoint_c:.1f} °C."

@@ -1,0 +1,63 @@
+"""What a controller is set to: the settings the simulator, the proposals and the stand-in device share."""
+
+from dataclasses import dataclass, field
+from enum import StrEnum
+
+from ..errors import Problem, refuse_all
+from .pid import PID
+
+
+class Mode(StrEnum):
+    """Control mode. ``manual`` holds ``manual_output``; ``off`` keeps the output at 0 %."""
+
+    OFF = "off"
+    ON_OFF = "on_off"
+    PID = "pid"
+    MANUAL = "manual"
+
+
+class HysteresisSchool(StrEnum):
+    """One-sided: off at the set-point, on again H below. Centred: off at +H/2, on at −H/2."""
+
+    ONE_SIDED = "one_sided"
+    CENTRED = "centred"
+
+
+@dataclass(frozen=True)
+class ControllerSettings:
+    """Settings in °C, s and %. ``period_s`` 0 means a continuous output instead of a time-proportioned one."""
+
+    setpoint_c: float
+    mode: Mode = Mode.ON_OFF
+    hysteresis_c: float = 1.0
+    hysteresis_school: HysteresisSchool = HysteresisSchool.ONE_SIDED
+    pid: PID = field(default_factory=lambda: PID(gain=5.0, integral_time_s=300.0))
+    period_s: float = 20.0
+    minimum_on_s: float = 0.0
+    output_low: float = 0.0
+    output_high: float = 100.0
+    manual_output: float = 0.0
+    sample_s: float = 0.25
+    offset_c: float = 0.0
+
+    def __post_init__(self) -> None:
+        problems = []
+        if not self.hysteresis_c >= 0:
+            problems.append(Problem("hysteresis_c", "cannot be negative", "0 °C or more"))
+        if not 0 <= self.output_low < self.output_high <= 100:
+            problems.append(Problem("output_high", "output limits must rise within 0…100 %", "0 ≤ low < high ≤ 100"))
+        if not self.period_s >= 0:
+            problems.append(Problem("period_s", "cannot be negative", "0 s (continuous) or more"))
+        if not self.sample_s > 0:
+            problems.append(Problem("sample_s", "must be more than zero", "> 0 s"))
+        refuse_all(problems)
+
+    @property
+    def switch_off_offset(self) -> float:
+        """Where heating switches off, °C above the set-point."""
+        return self.hysteresis_c / 2 if self.hysteresis_school is HysteresisSchool.CENTRED else 0.0
+
+    @property
+    def switch_on_offset(self) -> float:
+        """Where heating switches on, °C above the set-point (negative: below)."""
+        return self.switch_off_offset - self.hysteresis_c

@@ -1,0 +1,70 @@
+"""Resistive loads: resistance, and power and current at the actual supply. P = V²/R (constant resistance only)."""
+
+from ..errors import refuse
+from ..explain import Figure, Input
+from ..units import Kind
+
+SOURCE = "Ohm's law; constant-resistance element (not lamps, PTC or disilicide elements)"
+
+
+def element_resistance(rated_power_w: float, rated_voltage_v: float) -> Figure:
+    """Hot resistance in Ω of an element from its nameplate: ``R = V² / P``."""
+    _positive("rated_power_w", rated_power_w)
+    _positive("rated_voltage_v", rated_voltage_v)
+    return Figure(
+        "element resistance",
+        rated_voltage_v**2 / rated_power_w,
+        Kind.RESISTANCE,
+        formula="R = V² / P",
+        inputs=(
+            Input("rated voltage", rated_voltage_v, Kind.VOLTAGE, "V", "nameplate"),
+            Input("rated power", rated_power_w, Kind.POWER, "P", "nameplate"),
+        ),
+        reason="What the element must measure when hot; a cold wire element is a few percent lower.",
+        source=SOURCE,
+        symbol="R",
+    )
+
+
+def power_at(rated_power_w: float, rated_voltage_v: float, supply_voltage_v: float) -> Figure:
+    """Power in W of the element on another voltage: ``P₂ = P₁ (V₂ / V₁)²``."""
+    _positive("supply_voltage_v", supply_voltage_v)
+    resistance = element_resistance(rated_power_w, rated_voltage_v).value
+    return Figure(
+        "heater power at this supply",
+        supply_voltage_v**2 / resistance,
+        Kind.POWER,
+        formula="P₂ = P₁ (V₂ / V₁)²",
+        inputs=(
+            Input("rated power", rated_power_w, Kind.POWER, "P₁", "nameplate"),
+            Input("rated voltage", rated_voltage_v, Kind.VOLTAGE, "V₁", "nameplate"),
+            Input("supply voltage", supply_voltage_v, Kind.VOLTAGE, "V₂", "purpose"),
+        ),
+        reason="Power goes with the square of the voltage: 24 V on an 18 V element is 1.78 times its power.",
+        source=SOURCE,
+        symbol="P",
+    )
+
+
+def heater_current(rated_power_w: float, rated_voltage_v: float, supply_voltage_v: float) -> Figure:
+    """Current in A the element draws from the actual supply: ``I = V_supply / R``."""
+    resistance = element_resistance(rated_power_w, rated_voltage_v)
+    _positive("supply_voltage_v", supply_voltage_v)
+    return Figure(
+        "heater current",
+        supply_voltage_v / resistance.value,
+        Kind.CURRENT,
+        formula="I = V_supply / R",
+        inputs=(
+            Input("supply voltage", supply_voltage_v, Kind.VOLTAGE, "V_supply", "purpose"),
+            resistance.as_input("R"),
+        ),
+        reason="Everything in the heater's path must carry this current for hours: heating is a continuous load.",
+        source=SOURCE,
+        symbol="I",
+    )
+
+
+def _positive(field: str, value: float) -> None:
+    if not value > 0:
+        raise refuse(field, f"must be more than zero, not {value:g}", "> 0")

@@ -1,0 +1,68 @@
+"""Breaker and conductor for a continuous heating load, by one of the two schools."""
+
+from dataclasses import dataclass
+
+from ..errors import refuse
+from ..explain import Figure, Input
+from ..units import Kind
+from .protection_data import BREAKERS, CONDUCTORS, SCHOOL, SOURCE, Conductor, Practice
+
+CONTINUOUS_FACTOR = {Practice.IEC: 1.0, Practice.NEC: 1.25}
+
+
+@dataclass(frozen=True)
+class Protection:
+    """The breaker in A and the conductor that belongs behind it, each with its derivation."""
+
+    breaker: Figure
+    conductor: Conductor
+    area: Figure
+
+
+def size_protection(load_current_a: float, practice: Practice) -> Protection:
+    """Smallest standard breaker and conductor for a load current in A.
+
+    IEC: load ≤ breaker ≤ conductor. NEC: breaker and conductor at least 125 % of the continuous load, and the
+    breaker not above what the conductor stands. Raises ``Refused`` when the tables do not reach.
+    """
+    if not load_current_a > 0:
+        raise refuse("load_current_a", "must be more than zero", "> 0 A")
+    factor = CONTINUOUS_FACTOR[practice]
+    needed = load_current_a * factor
+    rating = next((r for r in BREAKERS[practice] if r >= needed), None)
+    if rating is None:
+        raise refuse("load_current_a", f"{load_current_a:.1f} A is beyond the tables here", "have it designed")
+    conductor = next((c for c in CONDUCTORS[practice] if c.ampacity >= rating), None)
+    if conductor is None:
+        raise refuse("load_current_a", f"no conductor in the table stands a {rating} A breaker", "have it designed")
+    load = Input("load current", load_current_a, Kind.CURRENT, "I_b", "computed")
+    breaker = Figure(
+        "breaker",
+        rating,
+        Kind.CURRENT,
+        formula="I_n ≥ 1.25 I_b" if factor > 1 else "I_n ≥ I_b",
+        inputs=(load, Input("least rating", needed, Kind.CURRENT, "I", "computed")),
+        reason="The smallest standard breaker that carries the heater for hours without tripping.",
+        source=SOURCE[practice],
+        school=SCHOOL[practice],
+        symbol="I_n",
+    )
+    area = Figure(
+        "conductor",
+        conductor.area_mm2,
+        Kind.AREA,
+        formula="I_z ≥ I_n",
+        inputs=(breaker.as_input("I_n"), Input("conductor stands", conductor.ampacity, Kind.CURRENT, "I_z", "table")),
+        reason=f"{conductor.label} is the thinnest conductor the {rating} A breaker still protects, "
+        "at 30 °C around it and not bundled.",
+        source=SOURCE[practice],
+        school=SCHOOL[practice],
+        symbol="S",
+    )
+    return Protection(breaker, conductor, area)
+
+
+def ampacity(area_mm2: float, practice: Practice) -> float:
+    """Current in A a conductor of ``area_mm2`` may carry: the row of the largest listed size not above it, else 0."""
+    fitting = [c.ampacity for c in CONDUCTORS[practice] if c.area_mm2 <= area_mm2 * 1.001]
+    return fitting[-1] if fitting else 0.0

@@ -1,0 +1,81 @@
+"""What switching costs: contact life of relays, heat in solid state relays and the sink that takes it away."""
+
+from ..errors import refuse
+from ..explain import Figure, Input
+from ..units import Kind
+
+RELAY_OPERATIONS = 1e5
+"""Electrical life of a relay at its rated resistive load, operations (handbook value; data sheets say 1e5 typically)."""
+
+SSR_DROP_V = 1.2
+"""Voltage across a conducting SSR, V; 1.0…1.6 by type."""
+
+
+def relay_life(cycle_s: float, operations: float = RELAY_OPERATIONS) -> Figure:
+    """Seconds of cycling until the contacts are used up: ``N × cycle``. One operation is one on-off cycle."""
+    if not cycle_s > 0:
+        raise refuse("cycle_s", "must be more than zero", "> 0 s")
+    return Figure(
+        "relay life",
+        operations * cycle_s,
+        Kind.TIME,
+        formula="life = N × cycle",
+        inputs=(
+            Input("operations at rated load", operations, Kind.COUNT, "N", "typical data sheet"),
+            Input("cycle", cycle_s, Kind.TIME, "cycle", "control period or predicted swing period"),
+        ),
+        reason="One operation is spent each cycle: at 20 s a relay lasts about 556 h of cycling, at 2 s about 56 h.",
+        source="common practice, no source",
+        symbol="life",
+    )
+
+
+def ssr_dissipation(current_a: float, drop_v: float = SSR_DROP_V) -> Figure:
+    """Heat in W an SSR gives off while on: ``P = V_drop × I``."""
+    return Figure(
+        "heat in the SSR",
+        current_a * drop_v,
+        Kind.POWER,
+        formula="P = V_drop × I",
+        inputs=(
+            Input("drop", drop_v, Kind.VOLTAGE, "V_drop", "typical"),
+            Input("load current", current_a, Kind.CURRENT, "I", "computed"),
+        ),
+        reason="It must leave through the heat sink; without one about 5 A is the most.",
+        source="typical drop 1.0…1.6 V, common practice, no source",
+        symbol="P",
+    )
+
+
+def heat_sink(
+    dissipation_w: float,
+    ambient_c: float,
+    junction_max_c: float = 110.0,
+    junction_to_case: float = 0.5,
+    case_to_sink: float = 0.1,
+) -> Figure:
+    """Largest thermal resistance in K/W the sink may have: ``(T_j − T_a) / P − R_jc − R_cs``.
+
+    ``junction_max_c`` 110 °C keeps 15 °C from the usual 125 °C limit. Raises ``Refused`` when no sink suffices.
+    """
+    resistance = (junction_max_c - ambient_c) / dissipation_w - junction_to_case - case_to_sink
+    if resistance <= 0:
+        raise refuse(
+            "dissipation_w", f"{dissipation_w:.1f} W cannot leave this SSR at {ambient_c:.0f} °C", "a larger SSR"
+        )
+    return Figure(
+        "heat sink, at most",
+        resistance,
+        Kind.THERMAL_RESISTANCE,
+        formula="R_sa = (T_j − T_a) / P − R_jc − R_cs",
+        inputs=(
+            Input("junction, aimed for", junction_max_c, Kind.TEMPERATURE, "T_j", "125 °C limit less a margin"),
+            Input("air round the sink", ambient_c, Kind.TEMPERATURE, "T_a", "assumed inside a box"),
+            Input("heat", dissipation_w, Kind.POWER, "P", "computed"),
+            Input("junction to case", junction_to_case, Kind.THERMAL_RESISTANCE, "R_jc", "typical"),
+            Input("case to sink", case_to_sink, Kind.THERMAL_RESISTANCE, "R_cs", "typical, with paste"),
+        ),
+        reason="A smaller number is a larger sink.",
+        source="steady thermal chain; typical SSR values, from memory",
+        symbol="R_sa",
+    )

@@ -1,0 +1,64 @@
+"""A plausible thermal network for each kind of rig, for stand-in devices and predictions before anything is measured.
+
+Typical proportions, common practice, no source. Once a run is recorded, the identified model takes over.
+"""
+
+from dataclasses import dataclass
+
+from ..errors import refuse
+from ..purpose.purpose import Purpose, RigKind
+from .model import ThermalNetwork
+
+STEFAN_BOLTZMANN = 5.670374419e-8
+
+
+@dataclass(frozen=True)
+class Character:
+    """``reserve``: full-power rise over working rise. Times in s. ``lining``: share of the loss through the wall."""
+
+    reserve: float
+    element_s: float
+    chamber_s: float
+    lining_s: float
+    lining_share: float
+    sensor_s: float
+    dead_s: float
+
+
+CHARACTERS = {
+    RigKind.CABINET: Character(2.4, 35.0, 560.0, 1200.0, 0.18, 15.0, 22.0),
+    RigKind.OVEN: Character(1.9, 45.0, 900.0, 2400.0, 0.4, 12.0, 15.0),
+    RigKind.KILN: Character(1.7, 60.0, 2600.0, 7000.0, 0.4, 20.0, 20.0),
+    RigKind.PLATE: Character(2.2, 12.0, 240.0, 600.0, 0.15, 6.0, 4.0),
+    RigKind.TANK: Character(2.0, 30.0, 3600.0, 5400.0, 0.3, 10.0, 25.0),
+}
+
+
+def network_for(kind: RigKind, purpose: Purpose, power_w: float, vigour: float = 1.0) -> ThermalNetwork:
+    """Network of element, chamber and lining for a rig of this kind, at ``power_w`` of heating.
+
+    ``vigour`` scales the heater (0.88: an element that has lost 12 %). Nodes: 0 element, 1 chamber, 2 lining.
+    """
+    if not 0 < vigour <= 1.5:
+        raise refuse("vigour", "must be a share of the nominal heating", "above 0, up to 1.5")
+    character = CHARACTERS[kind]
+    working_rise = max(purpose.working_c - purpose.ambient_c, 10.0)
+    total = power_w / (character.reserve * working_rise)
+    through_lining = total * character.lining_share
+    direct = total - through_lining
+    inner, outer = through_lining * 1.8, through_lining * 1.8 / 0.8
+    element_link = total * 6.0
+    return ThermalNetwork(
+        capacities=(
+            element_link * character.element_s,
+            total * character.chamber_s,
+            (inner + outer) * character.lining_s * 0.5,
+        ),
+        links=((0, 1, element_link), (1, 2, inner)),
+        to_ambient=(0.0, direct, outer),
+        heater_power_w=power_w * vigour,
+        heater_node=0,
+        sensor_node=1,
+        sensor_lag_s=character.sensor_s,
+        dead_time_s=character.dead_s,
+    )

@@ -1,0 +1,183 @@
+"""The simulator everyone uses: predictions, tuning candidates, stand-in devices, the demo's recorded runs."""
+
+from dataclasses import dataclass
+from math import exp, isinf
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..control.settings import ControllerSettings, Mode
+from ..errors import refuse
+from . import kernel
+from .model import ThermalNetwork, discretise
+
+Array = NDArray[np.float64]
+
+_MODE = {
+    Mode.OFF: kernel.MODE_OFF,
+    Mode.ON_OFF: kernel.MODE_ON_OFF,
+    Mode.PID: kernel.MODE_PID,
+    Mode.MANUAL: kernel.MODE_MANUAL,
+}
+
+
+@dataclass(frozen=True)
+class Record:
+    """Equal-length columns: time in s, set-point and display in °C, output in %, switch 0 or 1."""
+
+    time_s: Array
+    setpoint_c: Array
+    reading_c: Array
+    output: Array
+    switch: Array
+
+    @property
+    def columns(self) -> tuple[Array, Array, Array, Array, Array]:
+        return self.time_s, self.setpoint_c, self.reading_c, self.output, self.switch
+
+
+@dataclass(frozen=True)
+class Disturbance:
+    """Extra loss from the sensor's node between two times: a door opened, a cold draught. W/K."""
+
+    start_s: float
+    end_s: float
+    loss_w_per_k: float
+
+
+class Simulation:
+    """A plant under a controller, with state. Advance it in pieces of any length; settings may change in between."""
+
+    def __init__(
+        self,
+        network: ThermalNetwork,
+        settings: ControllerSettings,
+        ambient_c: float,
+        step_s: float = 0.25,
+        disturbances: tuple[Disturbance, ...] = (),
+    ) -> None:
+        n = len(network.capacities)
+        step = discretise(network, step_s)
+        self.step_s = step_s
+        self._nodes = n
+        self._transition, self._response = step.transition, step.response
+        self._radiation = np.array(network.radiation or (0.0,) * n)
+        lag = network.sensor_lag_s
+        delay_steps = round(network.dead_time_s / step_s)
+        self._plant = np.zeros(kernel.PLANT_SIZE)
+        self._plant[kernel.POWER] = network.heater_power_w
+        self._plant[kernel.SENSOR_FRACTION] = 1.0 if lag == 0 else 1.0 - exp(-step_s / lag)
+        self._plant[kernel.HEATER_NODE] = network.heater_node
+        self._plant[kernel.SENSOR_NODE] = network.sensor_node
+        self._plant[kernel.STEP_S] = step_s
+        self._plant[kernel.DELAY_STEPS] = delay_steps
+        self._x = np.zeros(n)
+        self._flow = np.zeros(2 * n)
+        self._delay = np.zeros(delay_steps + 1)
+        self._state = np.zeros(kernel.STATE_SIZE)
+        self._control = np.zeros(kernel.CONTROL_SIZE)
+        self._control[kernel.AMBIENT] = ambient_c
+        self._disturbance = np.array(
+            [v for d in disturbances for v in (d.start_s / step_s, d.end_s / step_s, d.loss_w_per_k)]
+        )
+        self._state[kernel.LAST_PV] = ambient_c + settings.offset_c
+        self.settings = settings
+        self.apply(settings)
+
+    def apply(self, settings: ControllerSettings) -> None:
+        """Change settings between steps; a change into PID starts from the present output (bumpless)."""
+        c, pid = self._control, settings.pid
+        entering_pid = settings.mode is Mode.PID and c[kernel.MODE] != kernel.MODE_PID
+        c[kernel.MODE] = _MODE[settings.mode]
+        c[kernel.OFF_AT], c[kernel.ON_AT] = settings.switch_off_offset, settings.switch_on_offset
+        c[kernel.GAIN] = pid.gain
+        c[kernel.TI] = 0.0 if isinf(pid.integral_time_s) else pid.integral_time_s
+        c[kernel.TD], c[kernel.FILTER_N] = pid.derivative_time_s, pid.derivative_filter
+        c[kernel.WEIGHT] = pid.setpoint_weight
+        c[kernel.OUT_LOW], c[kernel.OUT_HIGH] = settings.output_low, settings.output_high
+        c[kernel.MANUAL] = settings.manual_output
+        c[kernel.OFFSET] = settings.offset_c
+        c[kernel.SETPOINT] = settings.setpoint_c
+        c[kernel.SAMPLE_STEPS] = max(1, round(settings.sample_s / self.step_s))
+        c[kernel.CYCLE_STEPS] = round(settings.period_s / self.step_s)
+        c[kernel.MIN_ON_STEPS] = round(settings.minimum_on_s / self.step_s)
+        if entering_pid and self._state[kernel.CLOCK] > 0:
+            proportional = pid.gain * (settings.setpoint_c - self.reading_c)
+            self._state[kernel.INTEGRAL] = min(max(self._state[kernel.OUTPUT] - proportional, 0.0), 100.0)
+        elif entering_pid:
+            self._state[kernel.INTEGRAL] = 0.0
+        self.settings = settings
+
+    def break_sensor(self, broken: bool) -> None:
+        """Open (or mend) the sensor: the output goes off while it lasts."""
+        self._control[kernel.SENSOR_BROKEN] = 1.0 if broken else 0.0
+
+    def start_at(self, temperature_c: float, output: float = 0.0) -> None:
+        """Put every node and the sensor at one temperature, with the delay line carrying ``output`` percent."""
+        rise = temperature_c - self._control[kernel.AMBIENT]
+        self._x[:] = rise
+        self._state[kernel.SENSOR] = rise
+        self._state[kernel.LAST_PV] = temperature_c + self.settings.offset_c
+        self._delay[:] = self._plant[kernel.POWER] * output / 100.0
+
+    def settle_at(self, network: ThermalNetwork, output: float) -> None:
+        """Put the plant at its equilibrium for ``output`` percent, with the controller's integral holding it there."""
+        rise = network.equilibrium_rise(output)
+        self._x[:] = rise
+        self._state[kernel.SENSOR] = rise[network.sensor_node]
+        self._state[kernel.LAST_PV] = self.reading_c
+        self._state[kernel.INTEGRAL] = output - self.settings.pid.gain * (self.settings.setpoint_c - self.reading_c)
+        self._state[kernel.OUTPUT] = output
+        self._delay[:] = self._plant[kernel.POWER] * output / 100.0
+
+    @property
+    def time_s(self) -> float:
+        return float(self._state[kernel.CLOCK]) * self.step_s
+
+    @property
+    def reading_c(self) -> float:
+        """What the display shows: the sensor, with the offset added to it."""
+        return float(self._state[kernel.SENSOR] + self._control[kernel.AMBIENT] + self._control[kernel.OFFSET])
+
+    @property
+    def true_c(self) -> float:
+        """The temperature at the sensor's place, without sensor lag and offset."""
+        return float(self._x[int(self._plant[kernel.SENSOR_NODE])] + self._control[kernel.AMBIENT])
+
+    @property
+    def output(self) -> float:
+        return float(self._state[kernel.OUTPUT])
+
+    @property
+    def switch_closed(self) -> bool:
+        return bool(self._state[kernel.SWITCH] > 0.5)
+
+    @property
+    def switchings(self) -> int:
+        return int(self._state[kernel.SWITCHES])
+
+    def advance(self, duration_s: float, every_s: float | None = None) -> Record:
+        """Run on for ``duration_s``; one row every ``every_s`` (default: every step). Returns the rows written."""
+        steps = round(duration_s / self.step_s)
+        if steps < 0 or steps > 200_000_000:
+            raise refuse("duration_s", "is not a length of time to simulate", "0…50 million seconds")
+        every = max(1, round((every_s or self.step_s) / self.step_s))
+        record = np.empty((steps // every + 2) * 5)
+        rows = kernel.run(
+            steps,
+            every,
+            self._nodes,
+            self._plant,
+            self._transition,
+            self._response,
+            self._radiation,
+            self._control,
+            self._disturbance,
+            self._x,
+            self._flow,
+            self._delay,
+            self._state,
+            record,
+        )
+        columns = record[: rows * 5].reshape(rows, 5).T.copy()
+        return Record(*columns)

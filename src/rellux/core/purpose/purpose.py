@@ -1,0 +1,107 @@
+"""What a rig is for: the temperatures it must reach and never leave, its supply and its heater."""
+
+from dataclasses import dataclass
+from enum import StrEnum
+
+from ..errors import Problem, refuse_all
+from ..units import ABSOLUTE_ZERO_C
+
+
+class RigKind(StrEnum):
+    """The kinds of rig with a thermal model of their own."""
+
+    CABINET = "cabinet"
+    KILN = "kiln"
+    PLATE = "plate"
+    OVEN = "oven"
+    TANK = "tank"
+
+
+class Supply(StrEnum):
+    """Supplies this version sizes and wires."""
+
+    SINGLE_PHASE = "single_phase"
+    DC = "dc"
+
+
+SUPPLY_VOLTAGES = {Supply.SINGLE_PHASE: (100.0, 110.0, 120.0, 230.0, 240.0), Supply.DC: (5.0, 12.0, 24.0, 48.0)}
+
+
+@dataclass(frozen=True)
+class Purpose:
+    """Temperatures in °C, supply in V, heater by its nameplate in W and V.
+
+    ``lowest_c``/``highest_c`` bound what the load may see; the reasons say what happens beyond them.
+    """
+
+    working_c: float
+    highest_c: float
+    highest_reason: str
+    supply: Supply
+    supply_voltage_v: float
+    heater_power_w: float
+    heater_voltage_v: float
+    lowest_c: float | None = None
+    lowest_reason: str = ""
+    ambient_c: float = 21.0
+
+
+def check_purpose(purpose: Purpose) -> None:
+    """Raise ``Refused`` with every field that cannot be right; a slip of unit is asked back rather than computed."""
+    refuse_all(_problems(purpose))
+
+
+def _problems(p: Purpose) -> list[Problem]:
+    found: list[Problem] = []
+
+    def unless(ok: bool, field: str, reason: str, accepted: str) -> None:
+        if not ok:
+            found.append(Problem(field, reason, accepted))
+
+    unless(
+        ABSOLUTE_ZERO_C < p.working_c <= 1800,
+        "working_c",
+        f"no sensor here reads {p.working_c:g} °C",
+        "more than -273.15 and up to 1800 °C",
+    )
+    unless(-40 <= p.ambient_c <= 60, "ambient_c", "the room round the rig is not that cold or hot", "-40…60 °C")
+    unless(
+        p.working_c > p.ambient_c,
+        "working_c",
+        f"a heater cannot hold {p.working_c:g} °C in a room at {p.ambient_c:g} °C",
+        f"above {p.ambient_c:g} °C",
+    )
+    unless(
+        p.highest_c > p.working_c,
+        "highest_c",
+        "the highest allowed temperature must lie above the working temperature, or the rig shuts down at work",
+        f"above {p.working_c:g} °C",
+    )
+    unless(p.highest_c <= 1800, "highest_c", "no sensor here reads so high", "up to 1800 °C")
+    if p.lowest_c is not None:
+        unless(
+            p.lowest_c < p.working_c,
+            "lowest_c",
+            "the lowest allowed temperature must lie below the working temperature",
+            f"below {p.working_c:g} °C",
+        )
+    unless(bool(p.highest_reason.strip()), "highest_reason", "say what is spoiled above it", "a few words")
+    unless(
+        p.supply_voltage_v in SUPPLY_VOLTAGES[p.supply],
+        "supply_voltage_v",
+        f"{p.supply_voltage_v:g} V is not a usual {'DC' if p.supply is Supply.DC else 'single-phase'} supply",
+        ", ".join(f"{v:g}" for v in SUPPLY_VOLTAGES[p.supply]) + " V",
+    )
+    unless(
+        1 <= p.heater_power_w <= 20_000,
+        "heater_power_w",
+        f"{p.heater_power_w:g} W looks like a slip of unit (W or kW?)",
+        "1…20 000 W",
+    )
+    unless(
+        1 <= p.heater_voltage_v <= 1000,
+        "heater_voltage_v",
+        f"{p.heater_voltage_v:g} V is not a heater's rated voltage",
+        "1…1000 V",
+    )
+    return found

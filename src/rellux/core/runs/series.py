@@ -1,0 +1,72 @@
+"""A recorded series, as every run source delivers it, and what must hold before it is stored."""
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..errors import refuse
+
+Array = NDArray[np.float64]
+
+
+@dataclass(frozen=True)
+class Series:
+    """Equal-length columns: seconds from the run's start; °C; °C; %; switch 0/1. NaN where a column has no value."""
+
+    time_s: Array
+    setpoint_c: Array
+    reading_c: Array
+    output: Array
+    switch: Array
+
+    def __len__(self) -> int:
+        return len(self.time_s)
+
+    def between(self, start_s: float, end_s: float) -> "Series":
+        """The rows with ``start_s ≤ time ≤ end_s``."""
+        i, j = np.searchsorted(self.time_s, (start_s, np.nextafter(end_s, np.inf)))
+        return Series(*(column[i:j] for column in self.columns))
+
+    @property
+    def columns(self) -> tuple[Array, Array, Array, Array, Array]:
+        return self.time_s, self.setpoint_c, self.reading_c, self.output, self.switch
+
+
+@dataclass(frozen=True)
+class Timing:
+    """How a series was really sampled: median interval in s, duplicates dropped, gaps longer than five intervals."""
+
+    interval_s: float
+    duplicates: int
+    gaps: int
+
+
+def check_times(time_s: Array) -> Array:
+    """True for the rows to keep: the first row of every time stamp. Raises ``Refused`` naming the row where time runs
+    backwards (rows counted from 1) or is missing."""
+    if not len(time_s):
+        raise refuse("time", "there are no rows", "at least one")
+    missing = ~np.isfinite(time_s)
+    if missing.any():
+        raise refuse("time", f"row {int(np.argmax(missing)) + 1} has no time", "a time in every row")
+    step = np.diff(time_s)
+    backwards = step < 0
+    if backwards.any():
+        row = int(np.argmax(backwards)) + 2
+        raise refuse(
+            "time",
+            f"time runs backwards at row {row}: {-step[row - 2]:.3g} s before the row above it "
+            f"({int(backwards.sum())} such rows in all)",
+            "rows in order of time; check the time column, or sort the file",
+        )
+    return np.concatenate(([True], step > 0))
+
+
+def timing(time_s: Array, duplicates: int = 0) -> Timing:
+    """The real sampling of a rising time column."""
+    step = np.diff(time_s)
+    if not len(step):
+        return Timing(0.0, duplicates, 0)
+    interval = float(np.median(step))
+    return Timing(interval, duplicates, int(np.sum(step > 5.0 * interval)))

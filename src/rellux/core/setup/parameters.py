@@ -1,0 +1,141 @@
+"""The neutral dictionary of controller parameters: standard names, meaning, kind, range and choices.
+
+A parameter sheet is a mapping from these names to values in the core's units (°C, s, %).
+"""
+
+from dataclasses import dataclass
+
+from ..control.pid import PID
+from ..control.settings import ControllerSettings, HysteresisSchool, Mode
+from ..errors import Problem, refuse_all
+from ..sensing.sensors import NAMES
+from ..units import Kind
+
+Value = float | str
+Sheet = dict[str, Value]
+
+
+@dataclass(frozen=True)
+class Parameter:
+    """One parameter; numbers have ``kind``, ``low`` and ``high``, choices have ``choices`` (value, words)."""
+
+    name: str
+    title: str
+    meaning: str
+    group: str
+    kind: Kind | None = None
+    low: float = 0.0
+    high: float = 0.0
+    choices: tuple[tuple[str, str], ...] = ()
+    applies_in: tuple[Mode, ...] = ()
+
+
+_SENSORS = tuple((name, name if name.startswith("Pt") else f"Type {name}") for name in NAMES)
+
+PARAMETERS = (
+    Parameter("input_type", "Input type", "Which sensor the input expects.", "Input", choices=_SENSORS),
+    Parameter(
+        "display_unit",
+        "Display unit",
+        "Set this first: many controllers keep the digits of every other value when it changes.",
+        "Input",
+        choices=(("C", "°C"), ("F", "°F")),
+    ),
+    Parameter("offset_c", "Offset", "Added to the reading.", "Input", Kind.DIFFERENCE, -50, 50),
+    Parameter("setpoint_c", "Set-point", "What it holds.", "Control", Kind.TEMPERATURE, -200, 1800),
+    Parameter(
+        "setpoint_high_c", "Set-point high limit", "Nobody can ask for more.", "Limits", Kind.TEMPERATURE, -200, 1800
+    ),
+    Parameter(
+        "setpoint_low_c", "Set-point low limit", "Nobody can ask for less.", "Limits", Kind.TEMPERATURE, -200, 1800
+    ),
+    Parameter(
+        "mode",
+        "Control mode",
+        "How the output is decided.",
+        "Control",
+        choices=(("on_off", "On/off"), ("pid", "PID"), ("off", "Off")),
+    ),
+    Parameter(
+        "action",
+        "Action",
+        "Heating: more output when too cold.",
+        "Control",
+        choices=(("heating", "Heating (reverse)"), ("cooling", "Cooling (direct)")),
+    ),
+    Parameter(
+        "hysteresis_c",
+        "Hysteresis",
+        "Between switching off and on.",
+        "On/off",
+        Kind.DIFFERENCE,
+        0,
+        50,
+        (),
+        (Mode.ON_OFF,),
+    ),
+    Parameter(
+        "hysteresis_school",
+        "Hysteresis lies",
+        "Where it sits round the set-point.",
+        "On/off",
+        choices=(("one_sided", "Below the set-point"), ("centred", "Half above, half below")),
+        applies_in=(Mode.ON_OFF,),
+    ),
+    Parameter(
+        "proportional_band_c",
+        "Proportional band",
+        "Over which the output goes from full to none.",
+        "PID",
+        Kind.DIFFERENCE,
+        0.1,
+        3000,
+        (),
+        (Mode.PID,),
+    ),
+    Parameter("integral_time_s", "Integral time", "0 switches it off.", "PID", Kind.TIME, 0, 36000, (), (Mode.PID,)),
+    Parameter("derivative_time_s", "Derivative time", "0 switches it off.", "PID", Kind.TIME, 0, 9000, (), (Mode.PID,)),
+    Parameter(
+        "period_s", "Control period", "One on-and-off of the output.", "Output", Kind.TIME, 0.1, 300, (), (Mode.PID,)
+    ),
+    Parameter("output_high", "Output high limit", "Most power it may use.", "Output", Kind.PERCENT, 1, 100),
+    Parameter("sensor_failure_output", "Output on sensor failure", "0 % for heating.", "Output", Kind.PERCENT, 0, 100),
+)
+
+BY_NAME = {p.name: p for p in PARAMETERS}
+
+
+def check_values(values: Sheet) -> None:
+    """Raise ``Refused`` for unknown names, wrong types, values out of range and unknown choices."""
+    problems = []
+    for name, value in values.items():
+        parameter = BY_NAME.get(name)
+        if parameter is None:
+            problems.append(Problem(name, "is not a parameter of the sheet", ", ".join(BY_NAME)))
+        elif parameter.choices:
+            allowed = [c for c, _ in parameter.choices]
+            if value not in allowed:
+                problems.append(Problem(name, f"{value!r} is not one of the choices", ", ".join(allowed)))
+        elif isinstance(value, str | bool) or not parameter.low <= value <= parameter.high:
+            problems.append(Problem(name, f"{value!r} is out of range", f"{parameter.low:g}…{parameter.high:g}"))
+    refuse_all(problems)
+
+
+def settings_from(sheet: Sheet) -> ControllerSettings:
+    """Controller settings from a complete sheet; the cooling action cannot be simulated and is refused by the checks."""
+    integral = float(sheet["integral_time_s"])
+    mode = Mode(str(sheet["mode"]))
+    return ControllerSettings(
+        setpoint_c=float(sheet["setpoint_c"]),
+        mode=mode,
+        hysteresis_c=float(sheet["hysteresis_c"]),
+        hysteresis_school=HysteresisSchool(str(sheet["hysteresis_school"])),
+        pid=PID(
+            100.0 / float(sheet["proportional_band_c"]),
+            integral if integral > 0 else float("inf"),
+            float(sheet["derivative_time_s"]),
+        ),
+        period_s=float(sheet["period_s"]),
+        output_high=float(sheet["output_high"]),
+        offset_c=float(sheet["offset_c"]),
+    )

@@ -1,0 +1,102 @@
+"""What every parameter should be for this rig, and why."""
+
+from dataclasses import dataclass
+
+from ..control.onoff import FOPDT
+from ..control.settings import Mode
+from ..purpose.purpose import Purpose
+from ..sensing.sensors import describe, sensor_range
+from .parameters import Sheet, Value
+
+
+@dataclass(frozen=True)
+class RigFacts:
+    """What the rig is, as far as set-up needs it. ``process`` and ``tuning`` are known after Tuning."""
+
+    purpose: Purpose
+    sensor: str
+    actuator: str
+    process: FOPDT | None = None
+    tuning: Sheet | None = None
+    calibrated_offset_c: float | None = None
+
+
+@dataclass(frozen=True)
+class Proposed:
+    """A value with its reason."""
+
+    name: str
+    value: Value
+    reason: str
+
+
+PERIODS = {"relay": 20.0, "contactor": 20.0, "ssr": 2.0, "mosfet": 0.1}
+PERIOD_REASON = {
+    "relay": "A mechanical relay wants 15–30 s: 20 s is common; shorter wears it out.",
+    "contactor": "A contactor wants 15–30 s: 20 s is common; shorter wears it out.",
+    "ssr": "An SSR does not wear: 1–2 s keeps the ripple small.",
+    "mosfet": "A transistor on a plate is happy at 10–25 Hz.",
+}
+
+
+def propose(facts: RigFacts) -> tuple[Proposed, ...]:
+    """A value and a reason for every parameter of the sheet."""
+    p = facts.purpose
+    low, high = sensor_range(facts.sensor)
+    ceiling = min(p.highest_c - headroom(p), high)
+    tuned = facts.tuning or {}
+    band = max(round((p.working_c - p.ambient_c) * 0.1, 1), 2.0)
+    mode = str(tuned.get("mode", Mode.ON_OFF))
+    mode_reason = (
+        "As accepted in Tuning."
+        if tuned
+        else "Start with on/off, see the swing, then decide whether it is good enough."
+    )
+    untuned = "A starting value only, until a run is recorded and tuned."
+    return (
+        Proposed("input_type", facts.sensor, f"The rig has a {describe(facts.sensor)}."),
+        Proposed("display_unit", "C", "Everything else here is entered in the unit set first."),
+        Proposed(
+            "offset_c",
+            facts.calibrated_offset_c if facts.calibrated_offset_c is not None else 0.0,
+            "As left by the last calibration."
+            if facts.calibrated_offset_c is not None
+            else "Zero until this sensor has been calibrated.",
+        ),
+        Proposed("setpoint_c", p.working_c, "The working temperature."),
+        Proposed(
+            "setpoint_high_c",
+            round(ceiling, 1),
+            f"Below {p.highest_c:g} °C ({p.highest_reason}) by {headroom(p):.1f} °C for ordinary overshoot.",
+        ),
+        Proposed(
+            "setpoint_low_c",
+            max(p.lowest_c if p.lowest_c is not None else 0.0, low),
+            p.lowest_reason or "Nothing useful happens below it.",
+        ),
+        Proposed("mode", mode, mode_reason),
+        Proposed("action", "heating", "The output heats: more of it when too cold."),
+        Proposed(
+            "hysteresis_c",
+            float(tuned.get("hysteresis_c", 1.0)),
+            "Small enough for the window; dead time sets the rest of the swing.",
+        ),
+        Proposed(
+            "hysteresis_school", "one_sided", "Off at the set-point, so it never aims above it: the safer school."
+        ),
+        Proposed(
+            "proportional_band_c", float(tuned.get("proportional_band_c", band)), "From Tuning." if tuned else untuned
+        ),
+        Proposed("integral_time_s", float(tuned.get("integral_time_s", 300.0)), "From Tuning." if tuned else untuned),
+        Proposed("derivative_time_s", float(tuned.get("derivative_time_s", 0.0)), "From Tuning." if tuned else untuned),
+        Proposed("period_s", PERIODS[facts.actuator], PERIOD_REASON[facts.actuator]),
+        Proposed("output_high", 100.0, "No reason to limit power yet."),
+        Proposed("sensor_failure_output", 0.0, "Heat off when the sensor is lost."),
+    )
+
+
+def headroom(purpose: Purpose) -> float:
+    """Room in °C kept below the highest allowed temperature for ordinary overshoot: a fifth of the gap, at least 2 °C,
+    never more than half of it (common practice, no source)."""
+    gap = purpose.highest_c - purpose.working_c
+    return min(max(0.2 * gap, 2.0), 0.5 * gap)

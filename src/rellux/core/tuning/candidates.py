@@ -1,0 +1,271 @@
+"""Tuning candidates simulated with the rig's own actuator and limits, side by side, and the one to prefer."""
+
+from dataclasses import dataclass, replace
+from enum import StrEnum
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..control.onoff import FOPDT
+from ..control.pid import PID
+from ..control.settings import ControllerSettings, Mode
+from ..errors import refuse
+from ..explain import Figure, Input
+from ..plant.model import from_fopdt
+from ..plant.simulation import Disturbance, Record, Simulation
+from ..runs.metrics import Metrics, measure
+from ..runs.series import Series
+from ..units import Kind
+from .robustness import Margins, fopdt_response, margins
+from .rules import cap_gain, simc_pi, ziegler_nichols_pid
+
+Array = NDArray[np.float64]
+
+UNCERTAINTY = 0.25
+MEMBERS = 24
+ROWS = 600
+
+
+class Priority(StrEnum):
+    """What the user cares about most."""
+
+    NO_OVERSHOOT = "no_overshoot"
+    FAST = "fast"
+    GENTLE = "gentle"
+
+
+@dataclass(frozen=True)
+class Situation:
+    """What the candidates are tried on: the process, the settings in force, ambient, the window and the reading's digit."""
+
+    process: FOPDT
+    settings: ControllerSettings
+    ambient_c: float
+    window_low_c: float
+    window_high_c: float
+    digit_c: float = 0.1
+
+
+@dataclass(frozen=True)
+class Candidate:
+    """One set of settings with its simulated response. ``low_c``/``high_c`` span processes 25 % off either way."""
+
+    key: str
+    name: str
+    source: str
+    aim: str
+    settings: ControllerSettings
+    figures: tuple[Figure, ...]
+    metrics: Metrics
+    margins: Margins | None
+    record: Record
+    low_c: Array
+    high_c: Array
+    in_window: bool
+
+
+@dataclass(frozen=True)
+class Comparison:
+    """All candidates, when the door opens (s), and which one each priority prefers, with the reason."""
+
+    candidates: tuple[Candidate, ...]
+    disturbance_s: float
+    preferred: dict[Priority, str]
+    reason: dict[Priority, str]
+
+
+def effective_dead_time(situation: Situation) -> float:
+    """Dead time for tuning in s: L + T_s/2 + d·T_c. A duty latched at the cycle start acts late by its on-share."""
+    s, p = situation.settings, situation.process
+    rise = s.setpoint_c - situation.ambient_c
+    duty = min(max(rise / p.full_power_rise_c, 0.0), 1.0)
+    return p.dead_time_s + s.sample_s / 2.0 + duty * s.period_s
+
+
+def compare(situation: Situation) -> Comparison:
+    """Simulate two rules (SIMC both calm and tight) and on/off on a heat-up and a door opened for a minute.
+
+    Says which candidate suits which priority. Raises ``Refused`` where full power cannot reach the set-point.
+    """
+    p, s = situation.process, situation.settings
+    if s.setpoint_c - situation.ambient_c >= p.full_power_rise_c * 0.98:
+        raise refuse(
+            "setpoint_c",
+            f"full power only reaches {situation.ambient_c + p.full_power_rise_c:.0f} °C with this process",
+            "a lower working temperature, or more power",
+        )
+    tuned_for = replace(p, dead_time_s=effective_dead_time(situation))
+    calm = max(2.0 * tuned_for.dead_time_s, 3.0 * s.sample_s)
+    length_s = float(min(max(5.0 * (p.lag_s + 4.0 * tuned_for.dead_time_s), 1200.0), 48 * 3600.0))
+    tried = [
+        _simulate(
+            situation,
+            "simc",
+            "Half-rule SIMC, calm",
+            "Skogestad 2003, τ_c = 2 L",
+            "Least overshoot, forgiving.",
+            _with_pid(s, cap_gain(simc_pi(tuned_for, calm), situation.digit_c)),
+            length_s,
+        ),
+        _simulate(
+            situation,
+            "simc_tight",
+            "Half-rule SIMC, tight",
+            "Skogestad 2003, τ_c = L",
+            "Faster, still robust.",
+            _with_pid(s, cap_gain(simc_pi(tuned_for, tuned_for.dead_time_s), situation.digit_c)),
+            length_s,
+        ),
+        _simulate(
+            situation,
+            "reaction_curve",
+            "Reaction curve, 1942",
+            "Ziegler & Nichols 1942, open loop",
+            "Quarter decay: fast, overshoots.",
+            _with_pid(s, cap_gain(ziegler_nichols_pid(tuned_for), situation.digit_c)),
+            length_s,
+        ),
+        _simulate(
+            situation,
+            "on_off",
+            "On/off",
+            "hysteresis as set",
+            "Simplest; swings by nature.",
+            replace(s, mode=Mode.ON_OFF),
+            length_s,
+        ),
+    ]
+    preferred, reason = _prefer(tried)
+    return Comparison(tuple(tried), length_s * 0.6, preferred, reason)
+
+
+def _with_pid(settings: ControllerSettings, pid: PID) -> ControllerSettings:
+    return replace(settings, mode=Mode.PID, pid=pid)
+
+
+def _step(process: FOPDT, settings: ControllerSettings) -> float:
+    """A step that resolves the dead time and the control period, in s."""
+    finest = min(max(process.dead_time_s, 1.0) / 20.0, (settings.period_s or 10.0) / 20.0, settings.sample_s * 4)
+    return float(max(finest, 0.05))
+
+
+def _run(process: FOPDT, settings: ControllerSettings, ambient_c: float, duration_s: float, every_s: float) -> Record:
+    """Heat-up from cold, then after 60 % of the time a door opened for a minute: five times the normal loss."""
+    door = Disturbance(duration_s * 0.6, duration_s * 0.6 + 60.0, 4.0)
+    simulation = Simulation(from_fopdt(process), settings, ambient_c, _step(process, settings), (door,))
+    return simulation.advance(duration_s, every_s)
+
+
+def _simulate(
+    situation: Situation, key: str, name: str, source: str, aim: str, settings: ControllerSettings, duration_s: float
+) -> Candidate:
+    p = situation.process
+    fine = _run(p, settings, situation.ambient_c, duration_s, min(duration_s / ROWS, (settings.period_s or 60.0) / 8.0))
+    undisturbed = fine.time_s < duration_s * 0.6
+    series = Series(*(column[undisturbed] for column in fine.columns))
+    metrics = measure(series, settings.setpoint_c)
+    stride = max(1, len(fine.time_s) // ROWS)
+    record = Record(*(column[::stride] for column in fine.columns))
+    generator = np.random.default_rng(20)
+    span = []
+    for a, b, c in 1.0 + UNCERTAINTY * generator.uniform(-1, 1, (MEMBERS, 3)):
+        other = FOPDT(p.gain * a, p.lag_s * b, p.dead_time_s * c)
+        response = _run(other, settings, situation.ambient_c, duration_s, duration_s / ROWS)
+        span.append(np.interp(record.time_s, response.time_s, response.reading_c))
+    stack = np.array(span)
+    steady = series.reading_c[series.time_s > duration_s * 0.35]
+    inside = bool(np.all(steady >= situation.window_low_c) and np.all(series.reading_c <= situation.window_high_c))
+    loop = (
+        margins(settings.pid, fopdt_response(replace(p, dead_time_s=effective_dead_time(situation))), p.lag_s)
+        if settings.mode is Mode.PID
+        else None
+    )
+    return Candidate(
+        key,
+        name,
+        source,
+        aim,
+        settings,
+        _figures(situation, settings, source),
+        metrics,
+        loop,
+        record,
+        stack.min(axis=0),
+        stack.max(axis=0),
+        inside,
+    )
+
+
+def _figures(situation: Situation, settings: ControllerSettings, source: str) -> tuple[Figure, ...]:
+    p = situation.process
+    dead = effective_dead_time(situation)
+    inputs = (
+        Input("process gain", p.gain, Kind.GAIN, "K", "identified"),
+        Input("lag", p.lag_s, Kind.TIME, "τ", "identified"),
+        Input("dead time with actuator", dead, Kind.TIME, "L", "L + T_s/2 + duty × period"),
+    )
+    if settings.mode is not Mode.PID:
+        hysteresis = Input("hysteresis", settings.hysteresis_c, Kind.DIFFERENCE, "H", "set-up")
+        return (Figure("hysteresis", settings.hysteresis_c, Kind.DIFFERENCE, inputs=(hysteresis,), source=source),)
+    pid = settings.pid
+    simc = "1942" not in source
+    return (
+        Figure(
+            "proportional band",
+            pid.proportional_band_c,
+            Kind.DIFFERENCE,
+            "PB = 100 K (τ_c + L) / τ" if simc else "PB = 100 K L / (1.2 τ)",
+            inputs,
+            "The width over which the output goes from full to none.",
+            source,
+            symbol="PB",
+        ),
+        Figure(
+            "integral time",
+            pid.integral_time_s,
+            Kind.TIME,
+            "T_i = min(τ, 4 (τ_c + L))" if simc else "T_i = 2 L",
+            inputs,
+            "How long it takes to remove a standing error.",
+            source,
+            symbol="T_i",
+        ),
+        Figure(
+            "derivative time",
+            pid.derivative_time_s,
+            Kind.TIME,
+            "none" if simc else "T_d = L / 2",
+            inputs,
+            "Looks ahead by this long; zero for a process without a clear second lag.",
+            source,
+            symbol="T_d",
+        ),
+    )
+
+
+def _value(figure: Figure | None, otherwise: float) -> float:
+    return otherwise if figure is None else figure.value
+
+
+def _prefer(tried: list[Candidate]) -> tuple[dict[Priority, str], dict[Priority, str]]:
+    never = float("inf")
+    loops = [c for c in tried if c.margins is not None and c.margins.ms < 2.0] or tried
+    calmest = min(loops, key=lambda c: _value(c.metrics.overshoot, never))
+    fastest = min(
+        (c for c in loops if c.in_window), default=calmest, key=lambda c: _value(c.metrics.settling_time, never)
+    )
+    gentle = min((c for c in tried if c.in_window), default=calmest, key=lambda c: _value(c.metrics.switch_rate, never))
+    on_off = next(c for c in tried if c.key == "on_off")
+    swing = _value(on_off.metrics.ripple, 0.0)
+    good_enough = (
+        f"On/off would swing {swing:.1f} °C peak to peak, inside the window: it is good enough if you like it simple."
+        if on_off.in_window
+        else f"On/off would swing {swing:.1f} °C peak to peak and leave the window."
+    )
+    preferred = {Priority.NO_OVERSHOOT: calmest.key, Priority.FAST: fastest.key, Priority.GENTLE: gentle.key}
+    reason = {
+        Priority.NO_OVERSHOOT: f"Smallest overshoot, {_value(calmest.metrics.overshoot, 0):.1f} °C. {good_enough}",
+        Priority.FAST: f"Settles soonest of those with Ms below 2. {good_enough}",
+        Priority.GENTLE: f"Fewest switchings of those inside the window. {good_enough}",
+    }
+    return preferred, reason

@@ -1,0 +1,61 @@
+"""Tuning rules: from an identified process to PID settings. Each names its source and aim."""
+
+from dataclasses import dataclass
+
+from ..control.onoff import FOPDT
+from ..control.pid import PID, from_series
+
+
+@dataclass(frozen=True)
+class SecondOrder:
+    """Two lags and dead time, s; ``lag_s ≥ second_lag_s``."""
+
+    gain: float
+    lag_s: float
+    second_lag_s: float
+    dead_time_s: float
+
+
+def half_rule(process: SecondOrder) -> FOPDT:
+    """FOPDT approximation: half of the second lag goes to the lag, half to the dead time (Skogestad 2003)."""
+    half = process.second_lag_s / 2.0
+    return FOPDT(process.gain, process.lag_s + half, process.dead_time_s + half)
+
+
+def ziegler_nichols_pid(process: FOPDT) -> PID:
+    """Reaction-curve PID: ``K_c = 1.2 τ/(K L)``, ``T_i = 2 L``, ``T_d = L/2``.
+
+    Ziegler & Nichols, Trans. ASME 64 (1942). Aims at quarter decay: fast, with a large overshoot.
+    """
+    dead = process.dead_time_s
+    return PID(1.2 * process.lag_s / (process.gain * dead), 2.0 * dead, 0.5 * dead)
+
+
+def ziegler_nichols_pi(process: FOPDT) -> PID:
+    """Reaction-curve PI: ``K_c = 0.9 τ/(K L)``, ``T_i = 3.33 L`` (Ziegler & Nichols 1942)."""
+    dead = process.dead_time_s
+    return PID(0.9 * process.lag_s / (process.gain * dead), dead / 0.3)
+
+
+def simc_pi(process: FOPDT, closed_loop_s: float) -> PID:
+    """SIMC PI: ``K_c = τ / (K (τ_c + L))``, ``T_i = min(τ, 4 (τ_c + L))``.
+
+    Skogestad, J. Process Control 13 (2003). ``closed_loop_s`` is τ_c; τ_c = L is the tight choice.
+    """
+    total = closed_loop_s + process.dead_time_s
+    return PID(process.lag_s / (process.gain * total), min(process.lag_s, 4.0 * total))
+
+
+def simc_pid(process: SecondOrder, closed_loop_s: float) -> PID:
+    """SIMC PID for two lags: series ``K_c = τ₁/(K(τ_c + L))``, ``T_i = min(τ₁, 4(τ_c + L))``, ``T_d = τ₂``;
+    returned in the standard form (Skogestad 2003)."""
+    total = closed_loop_s + process.dead_time_s
+    return from_series(process.lag_s / (process.gain * total), min(process.lag_s, 4.0 * total), process.second_lag_s)
+
+
+def cap_gain(pid: PID, digit_c: float, largest_step: float = 5.0) -> PID:
+    """The same settings with the gain limited so that one digit of the reading moves the output ≤ ``largest_step`` %."""
+    ceiling = largest_step / digit_c
+    if pid.gain <= ceiling:
+        return pid
+    return PID(ceiling, pid.integral_time_s, pid.derivative_time_s, pid.setpoint_weight, pid.derivative_filter)

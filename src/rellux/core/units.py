@@ -1,0 +1,65 @@
+"""Units and kinds of quantity. The core computes in °C, kelvin differences, seconds, watts, volts, ohms and amperes.
+
+A temperature and a temperature *difference* are different kinds: 10 °C is 50 °F, a difference of 10 °C is 18 °F.
+"""
+
+from enum import StrEnum
+
+ABSOLUTE_ZERO_C = -273.15
+FAHRENHEIT_PER_KELVIN = 1.8
+
+
+class Kind(StrEnum):
+    """What sort of quantity a figure is; decides its unit and how it converts."""
+
+    TEMPERATURE = "temperature"
+    DIFFERENCE = "temperature_difference"
+    RATE = "temperature_rate"
+    GAIN = "process_gain"
+    PERCENT_PER_DEGREE = "percent_per_degree"
+    TIME = "time"
+    POWER = "power"
+    CURRENT = "current"
+    VOLTAGE = "voltage"
+    RESISTANCE = "resistance"
+    AREA = "area"
+    THERMAL_RESISTANCE = "thermal_resistance"
+    PERCENT = "percent"
+    RATIO = "ratio"
+    COUNT = "count"
+    PER_HOUR = "per_hour"
+
+
+UNIT = {
+    Kind.TEMPERATURE: "°C",
+    Kind.DIFFERENCE: "°C",
+    Kind.RATE: "°C/min",
+    Kind.GAIN: "°C/%",
+    Kind.PERCENT_PER_DEGREE: "%/°C",
+    Kind.TIME: "s",
+    Kind.POWER: "W",
+    Kind.CURRENT: "A",
+    Kind.VOLTAGE: "V",
+    Kind.RESISTANCE: "Ω",
+    Kind.AREA: "mm²",
+    Kind.THERMAL_RESISTANCE: "K/W",
+    Kind.PERCENT: "%",
+    Kind.RATIO: "",
+    Kind.COUNT: "",
+    Kind.PER_HOUR: "/h",
+}
+
+
+def celsius_from_fahrenheit(fahrenheit: float) -> float:
+    """An absolute temperature in °C from °F."""
+    return (fahrenheit - 32.0) / FAHRENHEIT_PER_KELVIN
+
+
+def fahrenheit_from_celsius(celsius: float) -> float:
+    """An absolute temperature in °F from °C."""
+    return celsius * FAHRENHEIT_PER_KELVIN + 32.0
+
+
+def difference_from_fahrenheit(difference_f: float) -> float:
+    """A temperature difference in °C (K) from one in °F: the factor 1.8 only, never the 32."""
+    return difference_f / FAHRENHEIT_PER_KELVIN

@@ -1,0 +1,166 @@
+"""Parts, terminals and connections: the list that everything about the wiring is computed from.
+
+A terminal is written ``part.terminal``. A connection is one wire between two terminals. Inside a part, *paths* conduct
+between its terminals, always or depending on a coil, on the controller's output or on the limiter.
+"""
+
+from dataclasses import dataclass, field
+from enum import StrEnum
+
+from ..errors import Problem, refuse_all
+
+
+class Role(StrEnum):
+    """Electrical role of a terminal."""
+
+    LIVE = "live"
+    NEUTRAL = "neutral"
+    EARTH = "earth"
+    DC_PLUS = "dc_plus"
+    DC_MINUS = "dc_minus"
+    SUPPLY_IN = "supply_in"
+    POWER = "power"
+    COIL = "coil"
+    CONTACT = "contact"
+    DRIVE_PLUS = "drive_plus"
+    DRIVE_MINUS = "drive_minus"
+    SENSOR_PLUS = "sensor_plus"
+    SENSOR_MINUS = "sensor_minus"
+    SENSOR = "sensor"
+
+
+class Closed(StrEnum):
+    """When a path inside a part conducts."""
+
+    ALWAYS = "always"
+    COIL = "coil"
+    NOT_COIL = "not_coil"
+    OUTPUT = "output"
+    NOT_OUTPUT = "not_output"
+    LIMIT_OK = "limit_ok"
+    LIMIT_TRIPPED = "limit_tripped"
+    DRIVEN = "driven"
+    LOAD = "load"
+
+
+class Circuit(StrEnum):
+    """Which circuit a wire belongs to; they are drawn and bundled apart."""
+
+    POWER = "power"
+    CONTROL = "control"
+    SENSOR = "sensor"
+    EARTH = "earth"
+
+
+@dataclass(frozen=True)
+class Terminal:
+    """A screw: ``name`` as used in the list, ``role``, and the side it is drawn on."""
+
+    name: str
+    role: Role
+    side: str = "right"
+
+
+@dataclass(frozen=True)
+class Path:
+    """Conduction from one terminal of a part to another. ``breaks``: it is a fuse or breaker."""
+
+    a: str
+    b: str
+    closed: Closed
+    breaks: bool = False
+
+
+@dataclass(frozen=True)
+class PartType:
+    """A generic part: its terminals and what happens inside."""
+
+    kind: str
+    title: str
+    terminals: tuple[Terminal, ...]
+    paths: tuple[Path, ...] = ()
+
+    def terminal(self, name: str) -> Terminal | None:
+        return next((t for t in self.terminals if t.name == name), None)
+
+    def paired(self, first: Role, second: Role) -> tuple[str, str] | None:
+        """Names of the first terminals with these two roles."""
+        a = next((t.name for t in self.terminals if t.role is first), None)
+        b = next((t.name for t in self.terminals if t.role is second and t.name != a), None)
+        return (a, b) if a and b else None
+
+
+@dataclass(frozen=True)
+class Part:
+    """A fitted part. ``ratings`` hold what the rules need: ``current_a``, ``voltage_v``, ``sensor``, ``load_type`` …"""
+
+    name: str
+    type: PartType
+    ratings: dict[str, float | str] = field(default_factory=dict)
+
+    def number(self, rating: str, otherwise: float = 0.0) -> float:
+        value = self.ratings.get(rating, otherwise)
+        return float(value)
+
+
+@dataclass(frozen=True)
+class Connection:
+    """One wire. ``a`` and ``b`` are ``part.terminal``; area in mm²."""
+
+    number: int
+    a: str
+    b: str
+    circuit: Circuit = Circuit.POWER
+    area_mm2: float = 1.5
+    colour: str = "black"
+
+
+@dataclass(frozen=True)
+class ConnectionList:
+    """All parts and wires of a rig. Construction refuses terminals that do not exist, self-wires and duplicates."""
+
+    parts: tuple[Part, ...]
+    connections: tuple[Connection, ...]
+
+    def __post_init__(self) -> None:
+        refuse_all(_problems(self))
+
+    def part(self, name: str) -> Part:
+        return next(p for p in self.parts if p.name == name)
+
+    def of_kind(self, *kinds: str) -> list[Part]:
+        return [p for p in self.parts if p.type.kind in kinds]
+
+
+def split(terminal: str) -> tuple[str, str]:
+    """``part.terminal`` into its two names."""
+    part, _, name = terminal.partition(".")
+    return part, name
+
+
+def _problems(wiring: ConnectionList) -> list[Problem]:
+    found: list[Problem] = []
+    by_name: dict[str, Part] = {}
+    for part in wiring.parts:
+        if part.name in by_name:
+            found.append(Problem("parts", f"two parts are called {part.name}", "a name of its own for each part"))
+        by_name[part.name] = part
+    seen: dict[frozenset[str], int] = {}
+    for wire in wiring.connections:
+        for end, terminal in (("a", wire.a), ("b", wire.b)):
+            part_name, name = split(terminal)
+            part = by_name.get(part_name)  # type: ignore[assignment]
+            if part is None:
+                found.append(Problem(end, f"there is no part {part_name!r}", ", ".join(by_name)))
+            elif part.type.terminal(name) is None:
+                names = ", ".join(t.name for t in part.type.terminals)
+                found.append(Problem(end, f"{part_name} has no terminal {name!r}", names))
+        if wire.a == wire.b:
+            found.append(Problem("b", f"wire {wire.number} would run from {wire.a} to itself", "another terminal"))
+        ends = frozenset((wire.a, wire.b))
+        if ends in seen and wire.a != wire.b:
+            found.append(
+                Problem("b", f"{wire.a} and {wire.b} are already joined by wire {seen[ends]}", "another terminal")
+            )
+        seen[ends] = wire.number
+    return found
