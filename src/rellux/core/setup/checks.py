@@ -195,6 +195,20 @@ def _ripple(period: float, process: FOPDT | None, facts: RigFacts) -> tuple[Figu
 
 def _offset(sheet: Sheet, facts: RigFacts) -> list[Finding]:
     offset = _number(sheet, "offset_c")
+    if offset and facts.calibrated_sensor not in ("", facts.sensor):
+        return [
+            Finding(
+                "setup.offset-inherited",
+                Severity.FAULT,
+                "Offset inherited from another sensor",
+                f"{offset:+.1f} °C was found with a {describe(facts.calibrated_sensor)}; now a "
+                f"{describe(facts.sensor)} is fitted.",
+                "Set it to zero first, then calibrate the new sensor.",
+                ("offset_c",),
+                proposal=Proposal("setup.offset_c", 0.0, "Set it to zero"),
+                source="common practice, no source",
+            )
+        ]
     allowed = tolerance(facts.sensor, facts.purpose.working_c)
     if allowed is None or abs(offset) <= allowed:
         return []

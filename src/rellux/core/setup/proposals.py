@@ -11,7 +11,8 @@ from .parameters import Sheet, Value
 
 @dataclass(frozen=True)
 class RigFacts:
-    """What the rig is, as far as set-up needs it. ``process`` and ``tuning`` are known after Tuning."""
+    """What the rig is, as far as set-up needs it. ``process`` and ``tuning`` are known after Tuning,
+    ``calibrated_*`` after Calibration (the sensor it was done with)."""
 
     purpose: Purpose
     sensor: str
@@ -19,6 +20,7 @@ class RigFacts:
     process: FOPDT | None = None
     tuning: Sheet | None = None
     calibrated_offset_c: float | None = None
+    calibrated_sensor: str = ""
 
 
 @dataclass(frozen=True)

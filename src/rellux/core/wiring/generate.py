@@ -68,6 +68,23 @@ def check_choice(choice: Choice) -> None:
         )
 
 
+def actuator_rating(actuator: Actuator, current_a: float) -> float:
+    """Smallest rating in A that carries ``current_a``: an SSR at 70 % of its rating, relays and contactors at 100 %."""
+    ratings = {
+        Actuator.SSR: tuple(r * SSR_SHARE for r in SSR_RATINGS_A),
+        Actuator.RELAY: (RELAY_RATING_A,),
+        Actuator.CONTACTOR: CONTACTOR_RATINGS_A,
+    }[actuator]
+    for i, usable in enumerate(ratings):
+        if usable >= current_a:
+            return SSR_RATINGS_A[i] if actuator is Actuator.SSR else usable
+    raise refuse(
+        "actuator",
+        f"{current_a:.1f} A is more than the largest {actuator.value} here carries ({ratings[-1]:.0f} A)",
+        "a contactor" if actuator is Actuator.RELAY else "have it designed",
+    )
+
+
 def generate(purpose: Purpose, choice: Choice) -> ConnectionList:
     """Parts and wires for this purpose and choice. Raises ``Refused`` where the choice cannot work."""
     check_choice(choice)
@@ -145,27 +162,24 @@ class _Builder:
             return source
         self._add("A2", "limiter", voltage_v=self.purpose.supply_voltage_v)
         self._feed("A2")
-        self._add("K0", "contactor", current_a=self._contactor_rating(), coil_v=self.purpose.supply_voltage_v)
+        self._add(
+            "K0",
+            "contactor",
+            current_a=actuator_rating(Actuator.CONTACTOR, self.current),
+            coil_v=self.purpose.supply_voltage_v,
+        )
         self._wire("F2.2", "A2.COM", Circuit.CONTROL, self._colour("live"))
         self._wire("A2.OK", "K0.A1", Circuit.CONTROL, self._colour("live"))
         self._wire(self.neutral, "K0.A2", Circuit.CONTROL, self._colour("neutral"))
         self._wire(source, "K0.1", Circuit.POWER, self._colour("live"))
         return "K0.2"
 
-    def _contactor_rating(self) -> float:
-        rating = next((r for r in CONTACTOR_RATINGS_A if r >= self.current), None)
-        if rating is None:
-            raise refuse("heater_power_w", f"{self.current:.0f} A is beyond the contactors here", "have it designed")
-        return rating
-
     def _actuator(self, source: str) -> None:
         volts = self.purpose.supply_voltage_v
         live, neutral = self._colour("live"), self._colour("neutral")
         self._add("E1", "heater", power_w=self.purpose.heater_power_w, voltage_v=self.purpose.heater_voltage_v)
+        rating = actuator_rating(self.choice.actuator, self.current)
         if self.choice.actuator is Actuator.SSR:
-            rating = next((r for r in SSR_RATINGS_A if r * SSR_SHARE >= self.current), None)
-            if rating is None:
-                raise refuse("heater_power_w", f"{self.current:.0f} A is beyond the SSRs here", "use a contactor")
             self._add("V1", "ssr", current_a=rating, load_type="dc" if self.dc else "ac")
             self._wire(source, "V1.1", Circuit.POWER, live)
             self._wire("V1.2", "E1.1", Circuit.POWER, live)
@@ -173,11 +187,6 @@ class _Builder:
             self._wire("A1.OUT-", "V1.4-", Circuit.CONTROL, "black")
         else:
             relay = self.choice.actuator is Actuator.RELAY
-            if relay and self.current > RELAY_RATING_A:
-                raise refuse(
-                    "actuator", f"{self.current:.1f} A is more than a {RELAY_RATING_A:g} A relay switches", "contactor"
-                )
-            rating = RELAY_RATING_A if relay else self._contactor_rating()
             self._add("K1", "relay" if relay else "contactor", current_a=rating, coil_v=volts)
             contact_in, contact_out = ("K1.COM", "K1.NO") if relay else ("K1.1", "K1.2")
             self._wire("F2.2", "A1.COM", Circuit.CONTROL, live)

@@ -1,4 +1,4 @@
-"""The first ten wiring rules. Each looks at the connection list and what is computed from it, never at a drawing."""
+"""The first wiring rules. Each looks at the connection list and what is computed from it, never at a drawing."""
 
 from collections.abc import Callable
 from dataclasses import dataclass
@@ -55,7 +55,7 @@ class Case:
 
 
 def check(wiring: ConnectionList, context: Context) -> list[Finding]:
-    """All findings of the ten rules, worst first."""
+    """All findings, worst first."""
     case = Case(wiring, context, Conduction(wiring))
     found: list[Finding] = []
     for rule in RULES:
@@ -367,8 +367,8 @@ def wire_breaker(case: Case) -> list[Finding]:
     return found
 
 
-def _downstream(case: Case, protector: Part) -> list[Connection]:
-    """Power and control wires fed through this protector, on the side away from the supply."""
+def _fed_terminals(case: Case, protector: Part) -> frozenset[str]:
+    """Terminals on the side of this protector away from the supply, up to the next load."""
     others = {p.name for p in case.wiring.of_kind("breaker", "fuse")} - {protector.name}
     ahead = case.reach_live(lambda p, closed, breaks: p.name == protector.name)
     closed = [
@@ -378,11 +378,38 @@ def _downstream(case: Case, protector: Part) -> list[Connection]:
         if path.closed is not Closed.LOAD and p.name not in others and p.name != protector.name
     ]
     outlets = [t for t in (f"{protector.name}.1", f"{protector.name}.2") if t not in ahead]
-    fed = case.conduction.reach(outlets, closed)
+    return case.conduction.reach(outlets, closed)
+
+
+def _downstream(case: Case, protector: Part) -> list[Connection]:
+    """Power and control wires fed through this protector."""
+    fed = _fed_terminals(case, protector)
     return [
         c
         for c in case.wiring.connections
         if c.a in fed and c.b in fed and c.circuit in (Circuit.POWER, Circuit.CONTROL)
+    ]
+
+
+def breaker_load(case: Case) -> list[Finding]:
+    """The heater's breaker must carry its current for hours."""
+    current = case.context.heater_current_a
+    return [
+        Finding(
+            "wiring.breaker-load",
+            Severity.FAULT,
+            f"{protector.name} is smaller than the load",
+            f"The heater draws {current:.1f} A for hours, {protector.name} is {protector.number('current_a'):g} A: it will trip.",
+            "Lay the wiring out again for this heater.",
+            (protector.name,),
+            proposal=Proposal("wiring.generate", True, "Lay it out again"),
+            source=SOURCE[case.context.practice],
+        )
+        for protector in case.wiring.of_kind("breaker", "fuse")
+        if protector.number("current_a") < current
+        and any(
+            f"{h.name}.{t.name}" in _fed_terminals(case, protector) for h in case.heaters() for t in h.type.terminals
+        )
     ]
 
 
@@ -468,6 +495,7 @@ RULES: tuple[Callable[[Case], list[Finding]], ...] = (
     polarity,
     sensor_type,
     wire_breaker,
+    breaker_load,
     load_voltage,
     no_nc,
 )

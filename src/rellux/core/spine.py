@@ -1,0 +1,115 @@
+"""The job spine: the stations in the order people work, what is open at each, and the one next action."""
+
+from dataclasses import dataclass, field
+from enum import StrEnum
+
+from .findings import Finding, Severity, worst_first
+
+
+class Station(StrEnum):
+    """Stations of this version, in working order."""
+
+    PURPOSE = "purpose"
+    PARTS = "parts"
+    WIRING = "wiring"
+    SETUP = "setup"
+    TUNING = "tuning"
+    RUNS = "runs"
+    CALIBRATION = "calibration"
+    BOOK = "book"
+
+
+class Progress(StrEnum):
+    """``done``: nothing open. ``open``: begun, something waits. ``untouched``: not begun."""
+
+    DONE = "done"
+    OPEN = "open"
+    UNTOUCHED = "untouched"
+
+
+@dataclass(frozen=True)
+class Facts:
+    """What exists of a rig. Findings by station; ``uncalibrated_sensor`` after a sensor change."""
+
+    has_parts: bool
+    has_wiring: bool
+    has_sheet: bool
+    has_run: bool
+    is_recording: bool
+    is_tuned: bool
+    is_calibrated: bool
+    findings: dict[Station, tuple[Finding, ...]] = field(default_factory=dict)
+
+
+@dataclass(frozen=True)
+class StationState:
+    """One terminal on the spine."""
+
+    station: Station
+    progress: Progress
+    waiting: int
+    worst: Severity | None
+
+
+@dataclass(frozen=True)
+class NextAction:
+    """The one thing to do. ``rule`` names the finding it settles, if any."""
+
+    station: Station
+    text: str
+    severity: Severity | None = None
+    rule: str = ""
+
+
+_STEPS = (
+    ("has_parts", Station.PARTS, "Choose sensor, output and switch"),
+    ("has_wiring", Station.WIRING, "Lay out the wiring"),
+    ("has_sheet", Station.SETUP, "Enter what the controller is set to"),
+    ("has_run", Station.RUNS, "Record a heat-up, or import a log"),
+    ("is_tuned", Station.TUNING, "Find the process from a run and choose the control"),
+    ("is_calibrated", Station.CALIBRATION, "Compare the display with a trusted thermometer"),
+)
+
+
+def spine(facts: Facts) -> tuple[StationState, ...]:
+    """State of every station."""
+    done = {
+        Station.PURPOSE: True,
+        Station.PARTS: facts.has_parts,
+        Station.WIRING: facts.has_wiring,
+        Station.SETUP: facts.has_sheet,
+        Station.TUNING: facts.is_tuned,
+        Station.RUNS: facts.has_run,
+        Station.CALIBRATION: facts.is_calibrated,
+        Station.BOOK: True,
+    }
+    states = []
+    for station in Station:
+        findings = worst_first(facts.findings.get(station, ()))
+        serious = [f for f in findings if f.severity is not Severity.ADVICE]
+        if not done[station]:
+            progress = Progress.UNTOUCHED
+        elif serious:
+            progress = Progress.OPEN
+        else:
+            progress = Progress.DONE
+        states.append(StationState(station, progress, len(findings), findings[0].severity if findings else None))
+    return tuple(states)
+
+
+def next_action(facts: Facts) -> NextAction:
+    """Dangers first, then the next step of the job, then what else was found."""
+    everything = [(s, f) for s in Station for f in facts.findings.get(s, ())]
+    dangers = [(s, f) for s, f in everything if f.severity is Severity.DANGER]
+    if dangers:
+        station, finding = dangers[0]
+        return NextAction(station, finding.title, finding.severity, finding.rule)
+    for name, station, text in _STEPS:
+        if not getattr(facts, name):
+            return NextAction(station, text)
+    if everything:
+        station, finding = min(everything, key=lambda pair: pair[1].severity is Severity.ADVICE)
+        return NextAction(station, finding.title, finding.severity, finding.rule)
+    if facts.is_recording:
+        return NextAction(Station.RUNS, "Watch the run")
+    return NextAction(Station.RUNS, "Nothing is open. Start a run when you are ready")

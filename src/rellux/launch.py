@@ -1,0 +1,129 @@
+"""Starts and stops Rellux's processes together: web, recorder, simulated controllers.
+
+One that dies is started again (slower each time it keeps dying). On Ctrl-C or SIGTERM all are asked to stop, the
+recorder flushes what it holds, and only then does this process end.
+"""
+
+import argparse
+import ctypes
+import os
+import signal
+import socket
+import subprocess
+import sys
+import time
+from dataclasses import dataclass, field
+from pathlib import Path
+
+PR_SET_PDEATHSIG = 1
+STOP_S = 12.0
+CALM_S = 20.0
+MANAGE = [sys.executable, "-m", "rellux.server.manage"]
+ROOT = Path(__file__).resolve().parents[2]
+
+
+def _end_with_parent() -> None:
+    """Ask the kernel to end the child when this process is killed (Linux; elsewhere Ctrl-C and SIGTERM are enough)."""
+    if sys.platform == "linux":
+        ctypes.CDLL(None).prctl(PR_SET_PDEATHSIG, signal.SIGTERM)
+
+
+@dataclass
+class Child:
+    """One supervised process."""
+
+    name: str
+    command: list[str]
+    process: subprocess.Popen[bytes] | None = None
+    started_at: float = 0.0
+    deaths: int = 0
+    due_at: float = field(default_factory=time.monotonic)
+
+    def start(self) -> None:
+        self.process = subprocess.Popen(self.command, start_new_session=True, preexec_fn=_end_with_parent)
+        self.started_at = time.monotonic()
+
+    def look(self) -> None:
+        """Start it if it is due; note a death and when to try again."""
+        now = time.monotonic()
+        if self.process is None:
+            if now >= self.due_at:
+                self.start()
+            return
+        if self.process.poll() is None:
+            return
+        self.deaths = self.deaths + 1 if now - self.started_at < CALM_S else 1
+        self.due_at = now + min(0.5 * 2**self.deaths, 30.0)
+        print(f"{self.name} stopped by itself; starting it again", file=sys.stderr, flush=True)
+        self.process = None
+
+
+def children(port: int) -> list[Child]:
+    web = ["-m", "uvicorn", "rellux.server.asgi:application", "--host", "127.0.0.1", "--port", str(port)]
+    quiet = ["--log-level", "warning", "--no-server-header", "--timeout-graceful-shutdown", "2"]
+    return [
+        Child("simulated controllers", [*MANAGE, "simulate"]),
+        Child("recorder", [*MANAGE, "record"]),
+        Child("web", [sys.executable, *web, *quiet]),
+    ]
+
+
+def supervise(family: list[Child], port: int) -> None:
+    """Keep the family alive until asked to stop, then stop it in reverse order. Says where it is once it answers."""
+    said = False
+    asked: list[int] = []
+    signal.signal(signal.SIGTERM, lambda number, frame: asked.append(number))
+    signal.signal(signal.SIGINT, lambda number, frame: asked.append(number))
+    try:
+        while not asked:
+            for child in family:
+                child.look()
+            time.sleep(0.2)
+            if not said and not port_is_free(port):
+                print(f"Rellux is at http://127.0.0.1:{port}  (Ctrl-C stops it)", flush=True)
+                said = True
+    finally:
+        for child in reversed(family):
+            if child.process and child.process.poll() is None:
+                child.process.terminate()
+        deadline = time.monotonic() + STOP_S
+        for child in reversed(family):
+            if child.process:
+                try:
+                    child.process.wait(max(0.1, deadline - time.monotonic()))
+                except subprocess.TimeoutExpired:
+                    child.process.kill()
+
+
+def port_is_free(port: int) -> bool:
+    with socket.socket() as s:
+        s.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+        try:
+            s.bind(("127.0.0.1", port))
+        except OSError:
+            return False
+    return True
+
+
+def main() -> int:
+    parser = argparse.ArgumentParser(prog="rellux", description="Start Rellux.")
+    parser.add_argument("what", choices=("demo", "serve"))
+    parser.add_argument("--port", type=int, default=int(os.environ.get("RELLUX_PORT", "8420")))
+    given = parser.parse_args()
+    if not 1 <= given.port <= 65535:
+        print(f"Port {given.port} does not exist; choose one from 1 to 65535.", file=sys.stderr)
+        return 2
+    if not port_is_free(given.port):
+        print(f"Port {given.port} is taken, perhaps by another Rellux. Try: ./rellux {given.what} --port {given.port + 1}",
+              file=sys.stderr)  # fmt: skip
+        return 2
+    os.environ.setdefault("RELLUX_DATA", str(ROOT / "data" / ("demo" if given.what == "demo" else "own")))
+    subprocess.run([*MANAGE, "migrate", "-v", "0"], check=True)
+    if given.what == "demo":
+        subprocess.run([*MANAGE, "load_demo"], check=True)
+    supervise(children(given.port), given.port)
+    return 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())

@@ -1,0 +1,44 @@
+"""Declaring endpoints: what goes in and what comes out, for the schema and for the reader."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any
+
+from drf_spectacular.utils import OpenApiParameter, extend_schema
+
+from .shapes import serializer
+
+
+@dataclass(frozen=True)
+class Problem:
+    field: str
+    reason: str
+    accepted: str
+
+
+@dataclass(frozen=True)
+class Error:
+    """Every refusal has this shape."""
+
+    message: str
+    problems: list[Problem]
+
+
+def endpoint(
+    name: str,
+    response: type | None,
+    request: type | None = None,
+    query: dict[str, type] | None = None,
+    many: bool = False,
+    status: int = 200,
+) -> Callable[[Callable[..., Any]], Callable[..., Any]]:
+    """Schema of one method of a view. ``query`` maps parameter names to their types."""
+    answer: Any = None
+    if response is not None:
+        answer = serializer(response)(many=True) if many else serializer(response)
+    return extend_schema(
+        operation_id=name,
+        request=serializer(request) if request else None,
+        responses={status: answer, 400: serializer(Error)},
+        parameters=[OpenApiParameter(k, v, required=False) for k, v in (query or {}).items()],
+    )

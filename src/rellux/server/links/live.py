@@ -1,0 +1,62 @@
+"""What the controller says right now, as the recorder last heard it."""
+
+from dataclasses import dataclass
+from datetime import datetime, timedelta
+
+from django.utils import timezone
+
+from rellux.server.rigs.models import Rig
+from rellux.server.runs.models import Run
+
+from .models import LinkState
+
+STALE = timedelta(seconds=5)
+
+
+@dataclass(frozen=True)
+class Live:
+    """State of the link. ``status``: none (no link), offline, online. Values are None unless online."""
+
+    status: str
+    message: str
+    at: datetime | None
+    reading_c: float | None
+    setpoint_c: float | None
+    output: float | None
+    switch: float | None
+    mode: str | None
+    recording: int | None
+    run_time_s: float | None
+    armed: bool
+
+
+def live_of(rig: Rig) -> Live:
+    """The newest known state; a poll older than five seconds counts as offline."""
+    run = rig.runs.filter(status=Run.Status.RECORDING, removed_at__isnull=True).first()
+    recording, run_time = (run.pk, run.length_s) if run else (None, None)
+    state = LinkState.objects.select_related("link").filter(link__rig=rig).first()
+    link = state.link if state else getattr(rig, "link", None)
+    if link is None:
+        return Live("none", "", None, None, None, None, None, None, recording, run_time, False)
+    armed = link.armed_until is not None and link.armed_until > timezone.now()
+    if state is None:
+        return Live(
+            "offline", "waiting for the recorder", None, None, None, None, None, None, recording, run_time, armed
+        )
+    if not state.online or timezone.now() - state.at > STALE:
+        message = state.message or "the recorder has not heard from it"
+        return Live("offline", message, state.at, None, None, None, None, None, recording, run_time, armed)
+    v = state.values
+    return Live(
+        "online",
+        "",
+        state.at,
+        v.get("reading_c"),
+        v.get("setpoint_c"),
+        v.get("output"),
+        v.get("switch"),
+        v.get("mode"),
+        recording,
+        run_time,
+        armed,
+    )

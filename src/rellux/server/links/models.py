@@ -1,0 +1,45 @@
+"""The link of a rig to its controller, its present state, and the writes waiting to be sent."""
+
+from django.db import models
+
+from rellux.server.rigs.models import Rig
+
+
+class Link(models.Model):
+    """How to reach the controller. A stand-in is started by Rellux itself, on the port given."""
+
+    rig = models.OneToOneField(Rig, on_delete=models.CASCADE, related_name="link")
+    stand_in = models.BooleanField(default=False)
+    host = models.CharField(max_length=100, default="127.0.0.1")
+    port = models.PositiveIntegerField()
+    unit_id = models.PositiveSmallIntegerField(default=1)
+    register_map = models.CharField(max_length=30, default="stand_in")
+    poll_s = models.FloatField(default=0.25)
+    speed = models.FloatField(default=1.0)
+    vigour = models.FloatField(default=1.0)
+    start_c = models.FloatField(null=True)
+    armed_until = models.DateTimeField(null=True)
+
+
+class LinkState(models.Model):
+    """The newest poll, written by the recorder only."""
+
+    link = models.OneToOneField(Link, on_delete=models.CASCADE, related_name="state")
+    at = models.DateTimeField()
+    online = models.BooleanField(default=False)
+    message = models.CharField(max_length=200, blank=True)
+    values = models.JSONField(default=dict)
+
+
+class Command(models.Model):
+    """A write to the controller, done by the recorder in order."""
+
+    link = models.ForeignKey(Link, on_delete=models.CASCADE, related_name="commands")
+    created_at = models.DateTimeField()
+    values = models.JSONField()
+    done_at = models.DateTimeField(null=True)
+    read_back = models.JSONField(default=dict)
+    error = models.CharField(max_length=300, blank=True)
+
+    class Meta:
+        ordering = ("pk",)

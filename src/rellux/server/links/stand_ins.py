@@ -1,0 +1,33 @@
+"""What a stand-in pretends to be: a rig of this kind and power, with a controller set as the sheet says."""
+
+import socket
+
+from rellux.core.heating.loads import power_at
+from rellux.core.plant.rig_models import network_for
+from rellux.core.setup.parameters import settings_from
+from rellux.devices.stand_in import StandInConfig
+from rellux.server.rigs.domain import kind_of, purpose_of
+from rellux.server.setup.domain import working_values
+
+from .models import Link
+
+
+def config_of(link: Link) -> StandInConfig:
+    """From the rig's purpose and its newest sheet. A stand-in starts with its output off."""
+    rig = link.rig
+    purpose = purpose_of(rig)
+    power = power_at(purpose.heater_power_w, purpose.heater_voltage_v, purpose.supply_voltage_v).value
+    return StandInConfig(
+        network_for(kind_of(rig), purpose, power, link.vigour),
+        settings_from({**working_values(rig), "mode": "off"}),
+        purpose.ambient_c,
+        link.speed,
+        link.start_c,
+    )
+
+
+def free_port() -> int:
+    """A port on loopback nobody uses at the moment."""
+    with socket.socket() as s:
+        s.bind(("127.0.0.1", 0))
+        return int(s.getsockname()[1])

@@ -1,0 +1,65 @@
+"""Accepting a proposal: one action, one line in the book. The targets are those the core's findings name."""
+
+from collections.abc import Callable
+from typing import Any
+
+from rellux.core.errors import refuse
+from rellux.core.setup.parameters import BY_NAME
+from rellux.core.spine import Station
+from rellux.server.accounts.models import User
+from rellux.server.setup.domain import current_values, save_sheet
+from rellux.server.setup.models import Sheet
+from rellux.server.wiring.edit import add_wire, lay_out, swap_ends
+
+from .change import note
+from .models import Rig
+
+
+def accept(rig: Rig, by: User, target: str, value: Any) -> None:
+    """Do what the proposal says. Raises ``Refused`` for an unknown target or a value that does not fit."""
+    station, _, name = target.partition(".")
+    if station == "setup" and name in BY_NAME:
+        _set_parameter(rig, by, name, value)
+    elif target in _ACTIONS:
+        _ACTIONS[target](rig, by, value)
+    else:
+        raise refuse("target", f"{target!r} is not something that can be accepted", "a proposal of a finding")
+
+
+def _set_parameter(rig: Rig, by: User, name: str, value: Any) -> None:
+    before = current_values(rig)
+    save_sheet(rig, {**before, name: value}, Sheet.Kind.AS_LEFT, "proposal accepted")
+    title = f"{BY_NAME[name].title} set"
+    note(rig, by, Station.SETUP, title, before={name: before.get(name)}, after={name: value}, why="proposal accepted")
+
+
+def _two_terminals(value: Any) -> tuple[str, str]:
+    first, _, second = str(value).partition(">")
+    return first, second
+
+
+def _swap(rig: Rig, by: User, value: Any) -> None:
+    swap_ends(rig, by, *_two_terminals(value))
+
+
+def _connect(rig: Rig, by: User, value: Any) -> None:
+    add_wire(rig, by, *_two_terminals(value))
+
+
+def _generate(rig: Rig, by: User, value: Any) -> None:
+    lay_out(rig, by)
+
+
+def _add_limiter(rig: Rig, by: User, value: Any) -> None:
+    rig.limiter = True
+    rig.save()
+    note(rig, by, Station.PARTS, "Independent limiter added", before={"limiter": False}, after={"limiter": True})
+    lay_out(rig, by)
+
+
+_ACTIONS: dict[str, Callable[[Rig, User, Any], None]] = {
+    "wiring.swap": _swap,
+    "wiring.connect": _connect,
+    "wiring.generate": _generate,
+    "parts.limiter": _add_limiter,
+}

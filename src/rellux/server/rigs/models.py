@@ -1,0 +1,52 @@
+"""The rig and its book. Everything else of a rig hangs off :class:`Rig`."""
+
+from django.conf import settings
+from django.db import models
+
+
+class Rig(models.Model):
+    """A heating rig: purpose and chosen parts. Temperatures in °C. ``revision`` rises with every change."""
+
+    slug = models.SlugField(max_length=60, unique=True)
+    name = models.CharField(max_length=60)
+    kind = models.CharField(max_length=20)
+    working_c = models.FloatField()
+    lowest_c = models.FloatField(null=True)
+    lowest_reason = models.CharField(max_length=200, blank=True)
+    highest_c = models.FloatField()
+    highest_reason = models.CharField(max_length=200)
+    ambient_c = models.FloatField(default=21.0)
+    supply = models.CharField(max_length=20)
+    supply_voltage_v = models.FloatField()
+    heater_power_w = models.FloatField()
+    heater_voltage_v = models.FloatField()
+    sensor = models.CharField(max_length=10, blank=True)
+    output = models.CharField(max_length=20, blank=True)
+    actuator = models.CharField(max_length=20, blank=True)
+    limiter = models.BooleanField(default=False)
+    practice = models.CharField(max_length=10, default="iec")
+    revision = models.PositiveIntegerField(default=1)
+    created_at = models.DateTimeField()
+
+    class Meta:
+        ordering = ("created_at", "pk")
+
+    def __str__(self) -> str:
+        return self.name
+
+
+class Entry(models.Model):
+    """One line of the book: what changed at which station, before and after, and why."""
+
+    rig = models.ForeignKey(Rig, on_delete=models.CASCADE, related_name="entries")
+    at = models.DateTimeField(db_index=True)
+    who = models.CharField(max_length=60)
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL)
+    station = models.CharField(max_length=20)
+    title = models.CharField(max_length=200)
+    why = models.CharField(max_length=400, blank=True)
+    before = models.JSONField(default=dict)
+    after = models.JSONField(default=dict)
+
+    class Meta:
+        ordering = ("-at", "-pk")

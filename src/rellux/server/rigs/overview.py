@@ -1,0 +1,147 @@
+"""A rig as the spine and the workshop see it: facts, findings, next action, live reading, ribbon."""
+
+from dataclasses import dataclass, fields
+from datetime import datetime, timedelta
+
+from django.utils import timezone
+
+from rellux.core.findings import Finding, Severity
+from rellux.core.spine import Facts, NextAction, Station, StationState, next_action, spine
+from rellux.server.links.live import Live, live_of
+from rellux.server.runs.models import Run
+from rellux.server.setup.domain import setup_findings
+from rellux.server.wiring.domain import wiring_findings
+
+from .models import Rig
+
+
+@dataclass(frozen=True)
+class PurposeView:
+    working_c: float
+    highest_c: float
+    highest_reason: str
+    lowest_c: float | None
+    lowest_reason: str
+    ambient_c: float
+    supply: str
+    supply_voltage_v: float
+    heater_power_w: float
+    heater_voltage_v: float
+
+
+@dataclass(frozen=True)
+class ChoiceView:
+    sensor: str
+    output: str
+    actuator: str
+    limiter: bool
+    practice: str
+
+
+@dataclass(frozen=True)
+class RigView:
+    """One rig with its spine."""
+
+    slug: str
+    name: str
+    kind: str
+    revision: int
+    purpose: PurposeView
+    choice: ChoiceView | None
+    spine: list[StationState]
+    next: NextAction
+    live: Live
+
+
+@dataclass(frozen=True)
+class RibbonRun:
+    """A run on the ribbon."""
+
+    id: int
+    name: str
+    started_at: datetime
+    length_s: float
+    peak_c: float | None
+    status: str
+
+
+@dataclass(frozen=True)
+class RigStrip:
+    """One rig on the workshop page."""
+
+    slug: str
+    name: str
+    kind: str
+    working_c: float
+    highest_c: float
+    next: NextAction
+    worst: Severity | None
+    findings: int
+    live: Live
+    ribbon: list[RibbonRun]
+
+
+RIBBON_DAYS = 21
+
+
+def findings_of(rig: Rig) -> dict[Station, tuple[Finding, ...]]:
+    return {
+        Station.WIRING: tuple(wiring_findings(rig)),
+        Station.SETUP: tuple(setup_findings(rig)),
+    }
+
+
+def facts_of(rig: Rig) -> Facts:
+    runs = rig.runs.filter(removed_at__isnull=True)
+    newest = rig.calibrations.first()
+    return Facts(
+        has_parts=bool(rig.sensor),
+        has_wiring=rig.wires.exists(),
+        has_sheet=rig.sheets.exists(),
+        has_run=runs.exists(),
+        is_recording=runs.filter(status=Run.Status.RECORDING).exists(),
+        is_tuned=rig.identifications.filter(accepted_at__isnull=False).exists(),
+        is_calibrated=newest is not None and newest.sensor == rig.sensor,
+        findings=findings_of(rig),
+    )
+
+
+def rig_view(rig: Rig) -> RigView:
+    facts = facts_of(rig)
+    return RigView(
+        rig.slug,
+        rig.name,
+        rig.kind,
+        rig.revision,
+        PurposeView(**{f.name: getattr(rig, f.name) for f in fields(PurposeView)}),
+        ChoiceView(**{f.name: getattr(rig, f.name) for f in fields(ChoiceView)}) if rig.sensor else None,
+        list(spine(facts)),
+        next_action(facts),
+        live_of(rig),
+    )
+
+
+def strip(rig: Rig) -> RigStrip:
+    facts = facts_of(rig)
+    findings = [f for found in facts.findings.values() for f in found]
+    order = list(Severity)
+    since = timezone.now() - timedelta(days=RIBBON_DAYS)
+    runs = rig.runs.filter(removed_at__isnull=True, started_at__gte=since)
+    return RigStrip(
+        rig.slug,
+        rig.name,
+        rig.kind,
+        rig.working_c,
+        rig.highest_c,
+        next_action(facts),
+        min((f.severity for f in findings), key=order.index, default=None),
+        len(findings),
+        live_of(rig),
+        [RibbonRun(r.pk, r.name, r.started_at, r.length_s, r.peak_c, r.status) for r in runs],
+    )
+
+
+def strips() -> list[RigStrip]:
+    """All rigs, those that need attention first: danger, recording, fault, the rest."""
+    order = [*Severity, None]
+    return sorted((strip(r) for r in Rig.objects.all()), key=lambda s: order.index(s.worst))

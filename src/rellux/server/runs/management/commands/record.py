@@ -1,0 +1,27 @@
+"""``manage record``: poll every link and record open runs until stopped."""
+
+import logging
+
+from django.core.management.base import BaseCommand
+from django.db import OperationalError
+
+from rellux.server.processes import Stopping
+from rellux.server.runs.recorder import Recorder
+
+log = logging.getLogger("rellux.recorder")
+
+
+class Command(BaseCommand):
+    help = "Poll the controllers and record."
+
+    def handle(self, *args: object, **options: object) -> None:
+        stopping, recorder = Stopping(), Recorder()
+        try:
+            while not stopping.asked:
+                try:
+                    recorder.follow()
+                except OperationalError:
+                    log.exception("the database did not answer; trying again")
+                stopping.wait(1.0)
+        finally:
+            recorder.stop()

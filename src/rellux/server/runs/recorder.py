@@ -1,0 +1,216 @@
+"""The recorder: one thread a link polls the controller, keeps its state, records the open run and sends writes.
+
+Samples are flushed at least every second in their own transaction, so a killed process loses no more than that. Started
+again, it goes on with a run that was being recorded: the controller's own clock keeps the times right, and the pause
+is marked as a gap.
+"""
+
+import logging
+import threading
+import time
+from dataclasses import dataclass, field
+
+import numpy as np
+from django.db import connection, transaction
+from django.utils import timezone
+
+from rellux.core.errors import Refused
+from rellux.core.runs.series import Series
+from rellux.devices.modbus_link import Address, LinkDown, ModbusLink
+from rellux.devices.register_map import REGISTER_MAPS, Value
+from rellux.server.links.models import Command, Link, LinkState
+
+from . import store
+from .models import Event, Run
+
+log = logging.getLogger("rellux.recorder")
+
+FLUSH_S = 0.8
+STATE_S = 0.25
+LOOK_S = 0.25
+RETRY_S = (0.5, 1.0, 2.0, 4.0)
+
+
+@dataclass
+class Buffer:
+    """Samples of the open run not yet on disk."""
+
+    run: Run
+    rows: list[tuple[float, float, float, float, float]] = field(default_factory=list)
+    flushed_at: float = field(default_factory=time.monotonic)
+    last_s: float = -1.0
+    small: int = 0
+
+    def flush(self) -> None:
+        if self.rows:
+            store.append(self.run, Series(*np.array(self.rows, dtype=np.float64).T))
+            self.rows.clear()
+            self.small += 1
+        if self.small >= store.SMALL_CHUNKS:
+            store.merge(self.run)
+            self.small = 0
+        self.flushed_at = time.monotonic()
+
+
+class LinkRecorder(threading.Thread):
+    """Polls one link until told to stop."""
+
+    def __init__(self, link: Link) -> None:
+        super().__init__(name=f"link-{link.pk}", daemon=True)
+        self.link = link
+        self.fingerprint = fingerprint(link)
+        self.stopping = threading.Event()
+        self._buffer: Buffer | None = None
+        self._began = time.monotonic()
+        self._looked = self._stated = 0.0
+
+    def run(self) -> None:
+        failures = 0
+        try:
+            while not self.stopping.is_set():
+                try:
+                    with self._connect() as controller:
+                        failures = 0
+                        self._poll_until_stopped(controller)
+                except (LinkDown, Refused) as error:
+                    self._down(str(error), first=failures == 0)
+                    self.stopping.wait(RETRY_S[min(failures, len(RETRY_S) - 1)])
+                    failures += 1
+        finally:
+            if self._buffer:
+                self._buffer.flush()
+            connection.close()
+
+    def _connect(self) -> ModbusLink:
+        address = Address(self.link.host, self.link.port, self.link.unit_id)
+        return ModbusLink(address, REGISTER_MAPS[self.link.register_map])
+
+    def _poll_until_stopped(self, controller: ModbusLink) -> None:
+        following = time.monotonic()
+        while not self.stopping.is_set():
+            values = controller.read()
+            now = time.monotonic()
+            if now - self._stated >= STATE_S:
+                self._state(True, "", values)
+                self._stated = now
+            if now - self._looked >= LOOK_S:
+                self._look_for_run(values)
+                self._send_commands(controller)
+                self._looked = now
+            self._record(values)
+            following = max(following + self.link.poll_s, now)
+            self.stopping.wait(max(0.0, following - time.monotonic()))
+
+    def _state(self, online: bool, message: str, values: dict[str, Value] | None) -> None:
+        changed = {"at": timezone.now(), "online": online, "message": message[:200]}
+        if values is not None:
+            changed["values"] = values
+        LinkState.objects.update_or_create(link=self.link, defaults=changed)
+
+    def _down(self, message: str, first: bool) -> None:
+        self._state(False, message, None)
+        if self._buffer:
+            self._buffer.flush()
+            if first and self._buffer.last_s >= 0:
+                self._mark(self._buffer.run, self._buffer.last_s, "gap", f"no answer: {message}")
+
+    def _mark(self, run: Run, time_s: float, kind: str, text: str) -> None:
+        Event.objects.create(run=run, time_s=time_s, kind=kind, text=text[:200])
+
+    def _look_for_run(self, values: dict[str, Value]) -> None:
+        """Follow the database: a run opened or closed by somebody."""
+        open_run = Run.objects.filter(
+            rig_id=self.link.rig_id, status=Run.Status.RECORDING, source=Run.Source.LIVE
+        ).first()
+        if self._buffer and (open_run is None or open_run.pk != self._buffer.run.pk):
+            self._buffer.flush()
+            store.merge(self._buffer.run)
+            self._buffer = None
+        if open_run is None or self._buffer is not None:
+            return
+        if open_run.clock_start_s is None:
+            open_run.clock_start_s = self._clock(values)
+            open_run.save(update_fields=["clock_start_s"])
+            self._buffer = Buffer(open_run)
+            return
+        newest = open_run.chunks.order_by("-sequence").values_list("last_s", flat=True).first()
+        last = -1.0 if newest is None else newest
+        if self._clock(values) - open_run.clock_start_s < last:
+            self._interrupt(open_run, last, "the controller started again: its clock went back")
+            return
+        self._buffer = Buffer(open_run, last_s=last)
+        self._mark(open_run, max(last, 0.0), "gap", "the recorder was started again")
+
+    def _interrupt(self, run: Run, at_s: float, reason: str) -> None:
+        Run.objects.filter(pk=run.pk).update(status=Run.Status.INTERRUPTED)
+        self._mark(run, at_s, "gap", reason)
+
+    def _clock(self, values: dict[str, Value]) -> float:
+        return float(values["clock_s"]) if "clock_s" in values else time.monotonic() - self._began
+
+    def _record(self, values: dict[str, Value]) -> None:
+        buffer = self._buffer
+        if buffer is None or buffer.run.clock_start_s is None:
+            return
+        at = self._clock(values) - buffer.run.clock_start_s
+        if at < buffer.last_s:
+            buffer.flush()
+            self._interrupt(buffer.run, buffer.last_s, "the controller started again: its clock went back")
+            self._buffer = None
+            return
+        if at > buffer.last_s:
+            broken = float(values.get("sensor_fault", 0.0)) > 0
+            reading = np.nan if broken else float(values["reading_c"])
+            buffer.rows.append(
+                (at, float(values["setpoint_c"]), reading, float(values["output"]), float(values["switch"]))
+            )
+            buffer.last_s = at
+        if time.monotonic() - buffer.flushed_at >= FLUSH_S:
+            buffer.flush()
+
+    def _send_commands(self, controller: ModbusLink) -> None:
+        for command in Command.objects.filter(link=self.link, done_at__isnull=True):
+            try:
+                for name, value in command.values.items():
+                    command.read_back[name] = controller.write(name, value)
+            except (LinkDown, Refused) as error:
+                command.error = str(error)[:300]
+            command.done_at = timezone.now()
+            command.save()
+            if self._buffer and not command.error:
+                told = ", ".join(f"{n} = {v}" for n, v in command.read_back.items())
+                self._mark(self._buffer.run, max(self._buffer.last_s, 0.0), "write", told)
+
+
+def fingerprint(link: Link) -> tuple[object, ...]:
+    """What must stay the same for a running thread to stay valid."""
+    return link.host, link.port, link.unit_id, link.register_map, link.poll_s
+
+
+class Recorder:
+    """One thread for every link in the database, started and stopped as links come and go."""
+
+    def __init__(self) -> None:
+        self._threads: dict[int, LinkRecorder] = {}
+
+    def follow(self) -> None:
+        """Make the threads match the links. Dead threads are started again."""
+        with transaction.atomic():
+            links = {link.pk: link for link in Link.objects.all()}
+        for key, thread in list(self._threads.items()):
+            link = links.get(key)
+            if link is None or fingerprint(link) != thread.fingerprint or not thread.is_alive():
+                thread.stopping.set()
+                thread.join(timeout=5)
+                del self._threads[key]
+        for key, link in links.items():
+            if key not in self._threads:
+                self._threads[key] = LinkRecorder(link)
+                self._threads[key].start()
+
+    def stop(self) -> None:
+        """Stop every thread; each flushes what it holds."""
+        for thread in self._threads.values():
+            thread.stopping.set()
+        for thread in self._threads.values():
+            thread.join(timeout=8)

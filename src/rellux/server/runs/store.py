@@ -1,0 +1,142 @@
+"""Samples on disk: chunks of compressed Arrow columns, each with a minimum-maximum overview for drawing.
+
+A chunk's ``data`` is an Arrow IPC stream (zstd) of the five columns; ``overview`` the same per bucket of ``BUCKET``
+samples with the first time, minimum and maximum of every column. Narrow windows read data, wide ones the overview.
+"""
+
+from collections.abc import Iterable
+
+import numpy as np
+import pyarrow as pa
+from django.db import transaction
+from numpy.typing import NDArray
+
+from rellux.core.runs.series import Series
+
+from .models import Chunk, Run
+
+Array = NDArray[np.float64]
+
+COLUMNS = ("time_s", "setpoint_c", "reading_c", "output", "switch")
+VALUES = COLUMNS[1:]
+CHUNK = 65_536
+BUCKET = 64
+SMALL_CHUNKS = 240
+"""Live chunks are merged once there are this many small ones: about four minutes of recording."""
+
+_OPTIONS = pa.ipc.IpcWriteOptions(compression=pa.Codec("zstd", compression_level=1))
+
+
+def _pack(columns: dict[str, Array]) -> bytes:
+    batch = pa.record_batch([pa.array(c) for c in columns.values()], names=list(columns))
+    sink = pa.BufferOutputStream()
+    with pa.ipc.new_stream(sink, batch.schema, options=_OPTIONS) as writer:
+        writer.write_batch(batch)
+    return sink.getvalue().to_pybytes()
+
+
+def _unpack(data: bytes) -> dict[str, Array]:
+    table = pa.ipc.open_stream(pa.py_buffer(data)).read_all()
+    return {name: table.column(name).to_numpy() for name in table.column_names}
+
+
+def _overview(series: Series, bucket: int = BUCKET) -> dict[str, Array]:
+    starts = np.arange(0, len(series), bucket)
+    found = {"time_s": series.time_s[starts]}
+    for name, column in zip(VALUES, series.columns[1:], strict=True):
+        found[f"{name}_low"] = np.fmin.reduceat(column, starts)
+        found[f"{name}_high"] = np.fmax.reduceat(column, starts)
+    return found
+
+
+def _chunk(run: Run, sequence: int, part: Series) -> Chunk:
+    # times keep full precision; a reading is known to a hundredth of a degree at best, so 32 bits hold it
+    columns = {"time_s": part.time_s} | {n: c.astype(np.float32) for n, c in zip(VALUES, part.columns[1:], strict=True)}
+    return Chunk(
+        run=run,
+        sequence=sequence,
+        first_s=float(part.time_s[0]),
+        last_s=float(part.time_s[-1]),
+        count=len(part),
+        data=_pack(columns),
+        overview=_pack(_overview(part)),
+    )
+
+
+def append(run: Run, series: Series) -> None:
+    """Add samples after those already there, in one transaction; updates the run's length, count and peak."""
+    if not len(series):
+        return
+    with transaction.atomic():
+        newest = run.chunks.order_by("-sequence").values("sequence").first()
+        sequence = newest["sequence"] + 1 if newest else 0
+        chunks = [
+            _chunk(run, sequence + i, Series(*(c[start : start + CHUNK] for c in series.columns)))
+            for i, start in enumerate(range(0, len(series), CHUNK))
+        ]
+        Chunk.objects.bulk_create(chunks)
+        readings = series.reading_c[np.isfinite(series.reading_c)]
+        peak = float(readings.max()) if len(readings) else None
+        run.samples += len(series)
+        run.length_s = float(series.time_s[-1])
+        run.peak_c = peak if run.peak_c is None else run.peak_c if peak is None else max(run.peak_c, peak)
+        run.save(update_fields=["samples", "length_s", "peak_c"])
+
+
+def merge(run: Run) -> None:
+    """Merge small chunks into large ones; nothing else about the run changes."""
+    with transaction.atomic():
+        if run.chunks.count() < 2:
+            return
+        series = read(run)
+        run.chunks.all().delete()
+        Chunk.objects.bulk_create(
+            _chunk(run, i, Series(*(c[start : start + CHUNK] for c in series.columns)))
+            for i, start in enumerate(range(0, len(series), CHUNK))
+        )
+
+
+def _join(parts: Iterable[dict[str, Array]], names: Iterable[str]) -> list[Array]:
+    collected = list(parts)
+    return [np.concatenate([p[n] for p in collected]).astype(np.float64) if collected else np.empty(0) for n in names]
+
+
+def read(run: Run, start_s: float | None = None, end_s: float | None = None) -> Series:
+    """Every sample with ``start_s ≤ time ≤ end_s`` (default: all)."""
+    chunks = run.chunks.all()
+    if start_s is not None:
+        chunks = chunks.filter(last_s__gte=start_s)
+    if end_s is not None:
+        chunks = chunks.filter(first_s__lte=end_s)
+    series = Series(*_join((_unpack(d) for d in chunks.values_list("data", flat=True)), COLUMNS))
+    if start_s is None and end_s is None:
+        return series
+    return series.between(-np.inf if start_s is None else start_s, np.inf if end_s is None else end_s)
+
+
+def window(run: Run, start_s: float, end_s: float, points: int) -> dict[str, Array]:
+    """At most about ``points`` buckets of the window: first time, and minimum and maximum of every column.
+
+    A bucket of one sample has equal minimum and maximum, so a narrow window shows every sample as it is.
+    """
+    chunks = run.chunks.filter(last_s__gte=start_s, first_s__lte=end_s)
+    total = sum(chunks.values_list("count", flat=True))
+    names = ["time_s", *(f"{n}_{end}" for n in VALUES for end in ("low", "high"))]
+    if total > points * BUCKET:
+        parts = _join((_unpack(d) for d in chunks.values_list("overview", flat=True)), names)
+    else:
+        series = read(run, start_s, end_s)
+        parts = [series.time_s, *(c for column in series.columns[1:] for c in (column, column))]
+    inside = slice(*np.searchsorted(parts[0], (start_s, np.nextafter(end_s, np.inf))))
+    parts = [p[inside] for p in parts]
+    step = max(1, -(-len(parts[0]) // points))
+    if step > 1:
+        starts = np.arange(0, len(parts[0]), step)
+        parts = [
+            parts[0][starts],
+            *(
+                (np.fmin if name.endswith("_low") else np.fmax).reduceat(part, starts)
+                for name, part in zip(names[1:], parts[1:], strict=True)
+            ),
+        ]
+    return dict(zip(names, parts, strict=True))

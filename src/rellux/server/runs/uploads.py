@@ -1,0 +1,124 @@
+"""Uploading a CSV log, seeing how it was understood, and importing it as a run."""
+
+import hashlib
+from dataclasses import dataclass
+from datetime import timedelta
+from pathlib import Path
+from uuid import uuid4
+
+from django.conf import settings
+from django.db import transaction
+from django.shortcuts import get_object_or_404
+from django.utils import timezone
+from rest_framework.parsers import MultiPartParser
+from rest_framework.request import Request
+from rest_framework.response import Response
+from rest_framework.views import APIView
+
+from rellux.core.errors import refuse
+from rellux.core.spine import Station
+from rellux.server.api.endpoint import endpoint
+from rellux.server.api.shapes import read, reply
+from rellux.server.rigs.change import note
+from rellux.server.rigs.models import Rig
+
+from . import store
+from .csv_guess import SAMPLE_BYTES, Guess, guess
+from .csv_import import Mapping, read_csv
+from .domain import RunView, run_view
+from .models import Event, RememberedMapping, Run, Upload
+
+KEPT = timedelta(days=1)
+
+
+@dataclass(frozen=True)
+class UploadView:
+    """An uploaded file and how it seems to be written; ``remembered`` is the mapping last used for such a heading."""
+
+    id: int
+    name: str
+    size: int
+    guess: Guess
+    remembered: Mapping | None
+
+
+@dataclass(frozen=True)
+class ImportInput:
+    upload: int
+    mapping: Mapping
+    name: str = ""
+
+
+def _forget_old() -> None:
+    for old in Upload.objects.filter(created_at__lt=timezone.now() - KEPT):
+        Path(old.path).unlink(missing_ok=True)
+        old.delete()
+
+
+def _heading(found: Guess) -> str:
+    """A fingerprint of the columns, to recognise the same logger's files."""
+    return hashlib.sha256("\x1f".join([found.delimiter, *(c.name for c in found.columns)]).encode()).hexdigest()
+
+
+class Uploads(APIView):
+    parser_classes = (MultiPartParser,)
+
+    @endpoint("upload", UploadView, status=201)
+    def post(self, request: Request) -> Response:
+        given = request.FILES.get("file")
+        if given is None:
+            raise refuse("file", "there is no file in the request", "a CSV log")
+        if given.size > settings.UPLOAD_LIMIT:
+            raise refuse("file", "is too large", f"up to {settings.UPLOAD_LIMIT // 1048576} MB")
+        found = guess(given.read(SAMPLE_BYTES))
+        _forget_old()
+        folder = settings.DATA / "uploads"
+        folder.mkdir(exist_ok=True)
+        path = folder / f"{uuid4().hex}.csv"
+        given.seek(0)
+        with path.open("wb") as file:
+            for block in given.chunks():
+                file.write(block)
+        upload = Upload.objects.create(name=given.name[:200], path=str(path), created_at=timezone.now())
+        known = RememberedMapping.objects.filter(heading=_heading(found)).first()
+        remembered = Mapping(**known.mapping) if known else None
+        return reply(UploadView(upload.pk, upload.name, given.size, found, remembered), 201)
+
+
+class ImportRun(APIView):
+    @endpoint("importRun", RunView, ImportInput, status=201)
+    def post(self, request: Request, slug: str) -> Response:
+        rig = get_object_or_404(Rig, slug=slug)
+        given = read(request, ImportInput)
+        upload = get_object_or_404(Upload, pk=given.upload)
+        path = Path(upload.path)
+        if not path.exists():
+            raise refuse("upload", "the file is gone", "upload it again")
+        imported = read_csv(path, given.mapping)
+        with transaction.atomic():
+            run = Run.objects.create(
+                rig=rig,
+                name=given.name.strip()[:80] or upload.name[:80],
+                source=Run.Source.CSV,
+                status=Run.Status.FINISHED,
+                started_at=imported.started_at or timezone.now(),
+            )
+            store.append(run, imported.series)
+            for text in _remarks(imported.timing.duplicates, imported.timing.gaps, imported.timing.interval_s):
+                Event.objects.create(run=run, time_s=float(imported.series.time_s[0]), kind="import", text=text)
+            note(rig, request.user, Station.RUNS, f"Log imported: {run.name}", after={"samples": run.samples})
+            with path.open("rb") as file:
+                heading = _heading(guess(file.read(SAMPLE_BYTES)))
+            RememberedMapping.objects.update_or_create(heading=heading, defaults={"mapping": given.mapping.__dict__})
+            upload.delete()
+        path.unlink(missing_ok=True)
+        return reply(run_view(run), 201)
+
+
+def _remarks(duplicates: int, gaps: int, interval_s: float) -> list[str]:
+    found = [f"sampled every {interval_s:.3g} s (median)"]
+    if duplicates:
+        found.append(f"{duplicates} rows repeated a time and were left out")
+    if gaps:
+        found.append(f"{gaps} gaps longer than five samples; nothing is invented across them")
+    return found

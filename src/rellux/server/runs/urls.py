@@ -1,0 +1,17 @@
+from django.urls import path
+
+from . import stream, uploads, views
+
+urlpatterns = [
+    path("uploads", uploads.Uploads.as_view()),
+    path("rigs/<slug:slug>/live", stream.live),
+    path("rigs/<slug:slug>/runs", views.Runs.as_view()),
+    path("rigs/<slug:slug>/runs/import", uploads.ImportRun.as_view()),
+    path("rigs/<slug:slug>/runs/<int:number>", views.RunDetail.as_view()),
+    path("rigs/<slug:slug>/runs/<int:number>/restore", views.RunRestore.as_view()),
+    path("rigs/<slug:slug>/runs/<int:number>/stop", views.RunStop.as_view()),
+    path("rigs/<slug:slug>/runs/<int:number>/notes", views.RunNotes.as_view()),
+    path("rigs/<slug:slug>/runs/<int:number>/window", views.RunWindow.as_view()),
+    path("rigs/<slug:slug>/runs/<int:number>/metrics", views.RunMetrics.as_view()),
+    path("rigs/<slug:slug>/runs/<int:number>/csv", views.RunCsv.as_view()),
+]

@@ -1,0 +1,114 @@
+"""Django settings. Everything of a user lives in one directory, ``RELLUX_DATA`` (default: ``data`` in the checkout)."""
+
+import os
+import re
+from pathlib import Path
+
+from django.core.management.utils import get_random_secret_key
+
+ROOT = Path(__file__).resolve().parents[3]
+DATA = Path(os.environ.get("RELLUX_DATA", ROOT / "data"))
+DATA.mkdir(parents=True, exist_ok=True)
+WEB = ROOT / "web" / "dist"
+
+
+def _secret_key() -> str:
+    """Made once, kept with the data, readable by its owner only."""
+    path = DATA / "secret-key"
+    if not path.exists():
+        path.touch(mode=0o600)
+        path.write_text(get_random_secret_key())
+    return path.read_text()
+
+
+SECRET_KEY = _secret_key()
+DEBUG = False
+ALLOWED_HOSTS = ["127.0.0.1", "localhost", "[::1]"]
+ROOT_URLCONF = "rellux.server.urls"
+ASGI_APPLICATION = "rellux.server.asgi.application"
+DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
+AUTH_USER_MODEL = "accounts.User"
+USE_TZ = True
+TIME_ZONE = "UTC"
+
+INSTALLED_APPS = [
+    "django.contrib.auth",
+    "django.contrib.contenttypes",
+    "rest_framework",
+    "drf_spectacular",
+    "rellux.server.accounts",
+    "rellux.server.rigs",
+    "rellux.server.wiring",
+    "rellux.server.setup",
+    "rellux.server.links",
+    "rellux.server.runs",
+    "rellux.server.tuning",
+    "rellux.server.calibration",
+]
+
+MIDDLEWARE = [
+    "rellux.server.security.SecurityHeaders",
+    "whitenoise.middleware.WhiteNoiseMiddleware",
+    "django.middleware.common.CommonMiddleware",
+    "django.middleware.csrf.CsrfViewMiddleware",
+]
+
+DATABASES = {
+    "default": {
+        "ENGINE": "django.db.backends.sqlite3",
+        "NAME": DATA / "rellux.sqlite3",
+        "OPTIONS": {
+            "transaction_mode": "IMMEDIATE",
+            "timeout": 20,
+            "init_command": "PRAGMA journal_mode=WAL; PRAGMA synchronous=NORMAL; PRAGMA cache_size=-20000;",
+        },
+    }
+}
+
+STATIC_URL = "/app/"
+STATIC_ROOT = WEB
+WHITENOISE_IMMUTABLE_FILE_TEST = re.compile(r"/app/assets/.+-[\w-]{8}\.\w+$").match
+CSRF_COOKIE_SAMESITE = "Strict"
+CSRF_FAILURE_VIEW = "rellux.server.api.errors.csrf_failure"
+
+REST_FRAMEWORK = {
+    "DEFAULT_AUTHENTICATION_CLASSES": ["rellux.server.accounts.local.LocalOperator"],
+    "DEFAULT_PERMISSION_CLASSES": ["rest_framework.permissions.IsAuthenticated"],
+    "DEFAULT_RENDERER_CLASSES": ["rest_framework.renderers.JSONRenderer"],
+    "DEFAULT_PARSER_CLASSES": ["rest_framework.parsers.JSONParser"],
+    "DEFAULT_SCHEMA_CLASS": "drf_spectacular.openapi.AutoSchema",
+    "EXCEPTION_HANDLER": "rellux.server.api.errors.handle",
+    "COERCE_DECIMAL_TO_STRING": False,
+}
+SPECTACULAR_SETTINGS = {
+    "TITLE": "Rellux",
+    "VERSION": "1",
+    "DESCRIPTION": "Everything the interface does. Temperatures in °C, times in s, power in W.",
+    "SERVE_INCLUDE_SCHEMA": False,
+    "ENUM_GENERATE_CHOICE_DESCRIPTION": False,
+    "COMPONENT_SPLIT_REQUEST": True,
+    "ENUM_NAME_OVERRIDES": {
+        "Quantity": "rellux.core.units.Kind",
+        "RigKind": "rellux.core.purpose.purpose.RigKind",
+        "Severity": "rellux.core.findings.Severity",
+        "Station": "rellux.core.spine.Station",
+        "Role": "rellux.core.wiring.model.Role",
+    },
+    "POSTPROCESSING_HOOKS": [
+        "drf_spectacular.hooks.postprocess_schema_enums",
+        "rellux.server.api.schema.everything_present",
+    ],
+}
+
+UPLOAD_LIMIT = 200 * 1024 * 1024
+BODY_LIMIT = 2 * 1024 * 1024
+DATA_UPLOAD_MAX_MEMORY_SIZE = UPLOAD_LIMIT
+FILE_UPLOAD_TEMP_DIR = DATA
+
+LOGGING = {
+    "version": 1,
+    "disable_existing_loggers": False,
+    "handlers": {"console": {"class": "logging.StreamHandler"}},
+    "root": {"handlers": ["console"], "level": "WARNING"},
+    "loggers": {"django.request": {"level": "ERROR"}, "pymodbus": {"level": "CRITICAL"}, "rellux": {"level": "INFO"}},
+}

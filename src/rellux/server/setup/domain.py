@@ -1,0 +1,62 @@
+"""Parameter sheets between the database and the core."""
+
+from django.utils import timezone
+
+from rellux.core.control.onoff import FOPDT
+from rellux.core.findings import Finding
+from rellux.core.setup.checks import check_sheet
+from rellux.core.setup.parameters import Sheet as Values
+from rellux.core.setup.parameters import check_values
+from rellux.core.setup.proposals import Proposed, RigFacts, propose
+from rellux.server.rigs.domain import purpose_of
+from rellux.server.rigs.models import Rig
+
+from .models import Sheet
+
+TUNING_PARAMETERS = ("mode", "hysteresis_c", "proportional_band_c", "integral_time_s", "derivative_time_s")
+
+
+def current_values(rig: Rig) -> Values:
+    """The newest sheet's values, or nothing."""
+    newest = rig.sheets.first()
+    return dict(newest.values) if newest else {}
+
+
+def rig_facts(rig: Rig) -> RigFacts:
+    """What the core needs to propose and check a sheet; the rig must have parts."""
+    identified = rig.identifications.first()
+    accepted = rig.identifications.filter(accepted_at__isnull=False).order_by("-accepted_at").first()
+    calibration = rig.calibrations.first()
+    values = current_values(rig)
+    same_sensor = calibration is not None and calibration.sensor == rig.sensor
+    return RigFacts(
+        purpose_of(rig),
+        rig.sensor,
+        rig.actuator,
+        FOPDT(identified.gain, identified.lag_s, identified.dead_time_s) if identified else None,
+        {k: values[k] for k in TUNING_PARAMETERS if k in values} if accepted and values else None,
+        calibration.as_left_c if same_sensor and calibration else None,
+        calibration.sensor if calibration else "",
+    )
+
+
+def proposals(rig: Rig) -> tuple[Proposed, ...]:
+    return propose(rig_facts(rig))
+
+
+def working_values(rig: Rig) -> Values:
+    """The sheet to compute with: what the controller holds, and the proposal for everything unknown."""
+    return {**{p.name: p.value for p in proposals(rig)}, **current_values(rig)}
+
+
+def setup_findings(rig: Rig) -> list[Finding]:
+    values = current_values(rig)
+    if not values or not rig.sensor:
+        return []
+    return check_sheet(working_values(rig), rig_facts(rig))
+
+
+def save_sheet(rig: Rig, values: Values, kind: Sheet.Kind, why: str) -> Sheet:
+    """A new sheet of a rig. Raises ``Refused`` for values the dictionary does not allow."""
+    check_values(values)
+    return Sheet.objects.create(rig=rig, at=timezone.now(), kind=kind, values=values, why=why[:400])

@@ -1,0 +1,22 @@
+"""Parameter sheets: every saved state of the controller's settings, never overwritten."""
+
+from django.db import models
+
+from rellux.server.rigs.models import Rig
+
+
+class Sheet(models.Model):
+    """A full set of values at a moment. The newest is what the controller is believed to hold."""
+
+    class Kind(models.TextChoices):
+        AS_FOUND = "as_found"
+        AS_LEFT = "as_left"
+
+    rig = models.ForeignKey(Rig, on_delete=models.CASCADE, related_name="sheets")
+    at = models.DateTimeField()
+    kind = models.CharField(max_length=10, choices=Kind.choices)
+    values = models.JSONField()
+    why = models.CharField(max_length=400, blank=True)
+
+    class Meta:
+        ordering = ("-at", "-pk")

@@ -1,0 +1,5 @@
+from django.urls import path
+
+from . import views
+
+urlpatterns = [path("rigs/<slug:slug>/setup", views.Setup.as_view())]

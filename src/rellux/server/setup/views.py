@@ -1,0 +1,126 @@
+"""The set-up station: proposals with reasons, what the controller holds, findings and history."""
+
+from dataclasses import dataclass
+from datetime import datetime
+from typing import Any
+
+from django.shortcuts import get_object_or_404
+from rest_framework.request import Request
+from rest_framework.response import Response
+from rest_framework.views import APIView
+
+from rellux.core.errors import refuse
+from rellux.core.findings import Finding
+from rellux.core.setup.parameters import PARAMETERS
+from rellux.core.spine import Station
+from rellux.server.api.endpoint import endpoint
+from rellux.server.api.shapes import read, reply
+from rellux.server.rigs.change import changing, difference, note
+from rellux.server.rigs.models import Rig
+
+from .domain import current_values, proposals, save_sheet, setup_findings
+from .models import Sheet
+
+
+@dataclass(frozen=True)
+class ParameterView:
+    """One line of the sheet. Numbers have ``kind``, ``low`` and ``high``; choices list value and words."""
+
+    name: str
+    title: str
+    meaning: str
+    group: str
+    kind: str | None
+    low: float
+    high: float
+    choices: list[list[str]]
+    applies_in: list[str]
+    proposed: Any
+    reason: str
+    value: Any
+
+
+@dataclass(frozen=True)
+class SheetChange:
+    at: datetime
+    kind: str
+    why: str
+    before: dict[str, Any]
+    after: dict[str, Any]
+
+
+@dataclass(frozen=True)
+class SetupView:
+    revision: int
+    parameters: list[ParameterView]
+    saved: bool
+    findings: list[Finding]
+    history: list[SheetChange]
+
+
+def setup_view(rig: Rig) -> SetupView:
+    if not rig.sensor:
+        raise refuse("parts", "choose the parts first: the values follow from them", "sensor, output and switch")
+    values = current_values(rig)
+    proposed = {p.name: p for p in proposals(rig)}
+    sheets = list(rig.sheets.all()[:30])
+    history = []
+    for newer, older in zip(sheets, [*sheets[1:], None], strict=True):
+        before, after = difference(older.values if older else {}, newer.values)
+        history.append(SheetChange(newer.at, newer.kind, newer.why, before, after))
+    return SetupView(
+        rig.revision,
+        [
+            ParameterView(
+                p.name,
+                p.title,
+                p.meaning,
+                p.group,
+                p.kind.value if p.kind else None,
+                p.low,
+                p.high,
+                [list(c) for c in p.choices],
+                [m.value for m in p.applies_in],
+                proposed[p.name].value,
+                proposed[p.name].reason,
+                values.get(p.name),
+            )
+            for p in PARAMETERS
+        ],
+        bool(sheets),
+        setup_findings(rig),
+        history,
+    )
+
+
+@dataclass(frozen=True)
+class SheetInput:
+    """A full or partial sheet; what is left out keeps its value (or takes the proposal on the first sheet)."""
+
+    revision: int
+    values: dict[str, Any]
+    kind: str = "as_left"
+    why: str = ""
+
+
+class Setup(APIView):
+    @endpoint("setup", SetupView)
+    def get(self, request: Request, slug: str) -> Response:
+        return reply(setup_view(get_object_or_404(Rig, slug=slug)))
+
+    @endpoint("saveSheet", SetupView, SheetInput)
+    def put(self, request: Request, slug: str) -> Response:
+        given = read(request, SheetInput)
+        if given.kind not in Sheet.Kind.values:
+            raise refuse("kind", f"{given.kind!r} is neither", ", ".join(Sheet.Kind.values))
+        with changing(slug, given.revision) as rig:
+            setup_view(rig)
+            before = current_values(rig)
+            values = {**{p.name: p.value for p in proposals(rig)}, **before, **given.values}
+            save_sheet(rig, values, Sheet.Kind(given.kind), given.why)
+            was, now = difference(before, values)
+            title = (
+                "Controller settings as found" if given.kind == Sheet.Kind.AS_FOUND else "Controller settings as left"
+            )
+            note(rig, request.user, Station.SETUP, title, before=was, after=now, why=given.why)
+        return reply(setup_view(rig))

@@ -1,0 +1,9 @@
+from django.urls import path
+
+from . import views
+
+urlpatterns = [
+    path("rigs/<slug:slug>/tuning", views.Tuning.as_view()),
+    path("rigs/<slug:slug>/tuning/identify", views.IdentifyRun.as_view()),
+    path("rigs/<slug:slug>/tuning/accept", views.AcceptTuning.as_view()),
+]

@@ -1,0 +1,302 @@
+"""The tuning station: the process from a stretch of a run, candidates side by side, and accepting one."""
+
+from dataclasses import dataclass
+from functools import lru_cache
+from typing import Any
+
+import numpy as np
+from django.shortcuts import get_object_or_404
+from django.utils import timezone
+from rest_framework.request import Request
+from rest_framework.response import Response
+from rest_framework.views import APIView
+
+from rellux.core.control.onoff import FOPDT
+from rellux.core.control.settings import Mode
+from rellux.core.errors import Refused, refuse
+from rellux.core.explain import Figure
+from rellux.core.setup.parameters import settings_from
+from rellux.core.spine import Station
+from rellux.core.tuning.candidates import Candidate, Comparison, Situation, compare
+from rellux.core.tuning.identify import Identified, Stretch, identify
+from rellux.server.api.endpoint import endpoint
+from rellux.server.api.shapes import as_json, read, reply
+from rellux.server.rigs.change import changing, difference, note
+from rellux.server.rigs.models import Rig
+from rellux.server.runs import store
+from rellux.server.runs.models import Run
+from rellux.server.setup.domain import current_values, save_sheet, working_values
+from rellux.server.setup.models import Sheet
+
+from .models import Identification
+
+SHOWN_POINTS = 400
+
+
+@dataclass(frozen=True)
+class IdentifyInput:
+    run: int
+    start_s: float | None = None
+    end_s: float | None = None
+
+
+@dataclass(frozen=True)
+class IdentifiedView:
+    """A fit with its interval figures, and measured against modelled for drawing."""
+
+    id: int
+    run: int | None
+    run_name: str
+    start_s: float
+    end_s: float
+    figures: list[Figure]
+    residual_c: float
+    points: int
+    verdict: str
+    verdict_reason: str
+    time_s: list[float]
+    measured_c: list[float]
+    modelled_c: list[float]
+    accepted: str
+
+
+@dataclass(frozen=True)
+class CandidateView:
+    key: str
+    name: str
+    source: str
+    aim: str
+    mode: str
+    figures: list[Figure]
+    metrics: list[Figure]
+    ms: float | None
+    gain_margin: float | None
+    phase_margin: float | None
+    in_window: bool
+    time_s: list[float]
+    reading_c: list[float]
+    low_c: list[float]
+    high_c: list[float]
+
+
+@dataclass(frozen=True)
+class TuningView:
+    """``problem`` says why there is nothing to compare yet, in a sentence."""
+
+    revision: int
+    identified: IdentifiedView | None
+    setpoint_c: float
+    window_low_c: float
+    window_high_c: float
+    disturbance_s: float | None
+    candidates: list[CandidateView]
+    preferred: dict[str, str]
+    reasons: dict[str, str]
+    problem: str
+
+
+@dataclass(frozen=True)
+class AcceptTuningInput:
+    revision: int
+    candidate: str
+
+
+def stretch_of(run: Run, start_s: float | None, end_s: float | None, ambient_c: float) -> Stretch:
+    """The stretch with the output that was on before it."""
+    series = store.read(run)
+    output = np.where(np.isfinite(series.output), series.output, 100.0 * series.switch)
+    if not np.isfinite(output).any():
+        raise refuse("run", "this run has no output column, so nothing shows what the heater did", "a run with output")
+    start = series.time_s[0] if start_s is None else start_s
+    end = series.time_s[-1] if end_s is None else end_s
+    chosen = (series.time_s >= start) & (series.time_s <= end)
+    before = output[series.time_s < start]
+    before = before[np.isfinite(before)]
+    setpoint = series.setpoint_c[chosen]
+    return Stretch(
+        series.time_s[chosen],
+        series.reading_c[chosen],
+        output[chosen],
+        ambient_c,
+        float(before[-1]) if len(before) else 0.0,
+        setpoint if np.isfinite(setpoint).all() else None,
+    )
+
+
+def result_of(found: Identified) -> dict[str, Any]:
+    """What is kept of a fit: its figures, and measured against modelled, thinned for drawing."""
+    every = max(1, len(found.time_s) // SHOWN_POINTS)
+    return as_json(
+        {
+            "figures": [found.gain, found.lag, found.dead_time, found.slope],
+            "residual_c": found.residual_c,
+            "points": found.points,
+            "verdict_reason": found.verdict_reason,
+            "time_s": found.time_s[::every],
+            "measured_c": np.round(found.measured_c[::every], 3),
+            "modelled_c": np.round(found.modelled_c[::every], 3),
+        }
+    )
+
+
+def identified_view(row: Identification) -> IdentifiedView:
+    result = row.result
+    return IdentifiedView(
+        row.pk,
+        row.run_id,
+        row.run.name if row.run else "a run that was removed",
+        row.start_s,
+        row.end_s,
+        result["figures"],
+        result["residual_c"],
+        result["points"],
+        row.verdict,
+        result["verdict_reason"],
+        result["time_s"],
+        result["measured_c"],
+        result["modelled_c"],
+        row.accepted,
+    )
+
+
+@lru_cache(maxsize=32)
+def _compared(situation: Situation) -> Comparison:
+    """The same situation gives the same answer: opening the station twice simulates once."""
+    return compare(situation)
+
+
+def comparison(rig: Rig, row: Identification) -> Comparison:
+    values = working_values(rig)
+    situation = Situation(
+        FOPDT(row.gain, row.lag_s, row.dead_time_s),
+        settings_from({**values, "mode": Mode.ON_OFF.value, "setpoint_c": rig.working_c, "offset_c": 0.0}),
+        rig.ambient_c,
+        rig.lowest_c if rig.lowest_c is not None else rig.ambient_c,
+        rig.highest_c,
+    )
+    return _compared(situation)
+
+
+def _candidate_view(c: Candidate) -> CandidateView:
+    return CandidateView(
+        c.key,
+        c.name,
+        c.source,
+        c.aim,
+        c.settings.mode.value,
+        list(c.figures),
+        list(c.metrics.figures),
+        c.margins.ms if c.margins else None,
+        c.margins.gain_margin if c.margins else None,
+        c.margins.phase_margin if c.margins else None,
+        c.in_window,
+        np.round(c.record.time_s, 1),  # type: ignore[arg-type]
+        np.round(c.record.reading_c, 2),  # type: ignore[arg-type]
+        np.round(c.low_c, 2),  # type: ignore[arg-type]
+        np.round(c.high_c, 2),  # type: ignore[arg-type]
+    )
+
+
+def tuning_view(rig: Rig) -> TuningView:
+    low = rig.lowest_c if rig.lowest_c is not None else rig.ambient_c
+    row = rig.identifications.select_related("run").first()
+    if row is None:
+        return TuningView(rig.revision, None, rig.working_c, low, rig.highest_c, None, [], {}, {}, "")
+    try:
+        found = comparison(rig, row)
+    except Refused as refused:
+        reason = refused.problems[0].reason
+        return TuningView(
+            rig.revision, identified_view(row), rig.working_c, low, rig.highest_c, None, [], {}, {}, reason
+        )
+    return TuningView(
+        rig.revision,
+        identified_view(row),
+        rig.working_c,
+        low,
+        rig.highest_c,
+        found.disturbance_s,
+        [_candidate_view(c) for c in found.candidates],
+        {p.value: k for p, k in found.preferred.items()},
+        {p.value: r for p, r in found.reason.items()},
+        "",
+    )
+
+
+class Tuning(APIView):
+    @endpoint("tuning", TuningView)
+    def get(self, request: Request, slug: str) -> Response:
+        return reply(tuning_view(get_object_or_404(Rig, slug=slug)))
+
+
+class IdentifyRun(APIView):
+    @endpoint("identify", TuningView, IdentifyInput, status=201)
+    def post(self, request: Request, slug: str) -> Response:
+        rig = get_object_or_404(Rig, slug=slug)
+        given = read(request, IdentifyInput)
+        run = get_object_or_404(Run, rig=rig, pk=given.run, removed_at__isnull=True)
+        if not rig.sensor:
+            raise refuse("parts", "choose the parts first", "sensor, output and switch")
+        if run.samples == 0:
+            raise refuse("run", "this run has no samples yet", "a run with samples")
+        found = identify(stretch_of(run, given.start_s, given.end_s, rig.ambient_c))
+        row = Identification.objects.create(
+            rig=rig,
+            run=run,
+            at=timezone.now(),
+            start_s=float(found.time_s[0]),
+            end_s=float(found.time_s[-1]),
+            gain=found.process.gain,
+            lag_s=found.process.lag_s,
+            dead_time_s=found.process.dead_time_s,
+            verdict=found.verdict.value,
+            result=result_of(found),
+        )
+        note(
+            rig,
+            request.user,
+            Station.TUNING,
+            f"Process found from {run.name}",
+            after={"gain": row.gain, "lag_s": row.lag_s, "dead_time_s": row.dead_time_s, "verdict": row.verdict},
+        )
+        return reply(tuning_view(rig), 201)
+
+
+class AcceptTuning(APIView):
+    @endpoint("acceptTuning", TuningView, AcceptTuningInput)
+    def post(self, request: Request, slug: str) -> Response:
+        """Writes the candidate into the parameter sheet, as left."""
+        given = read(request, AcceptTuningInput)
+        with changing(slug, given.revision) as rig:
+            row = rig.identifications.first()
+            if row is None:
+                raise refuse("candidate", "no process has been found yet", "a run to learn from")
+            found = {c.key: c for c in comparison(rig, row).candidates}
+            candidate = found.get(given.candidate)
+            if candidate is None:
+                raise refuse("candidate", f"{given.candidate!r} is not a candidate", ", ".join(found))
+            if row.verdict in ("poor", "biased"):
+                raise refuse("candidate", f"the process is not known well enough. {row.result['verdict_reason']}", "")
+            before = current_values(rig)
+            values = {**working_values(rig), **_parameters(candidate)}
+            save_sheet(rig, values, Sheet.Kind.AS_LEFT, f"tuning accepted: {candidate.name}")
+            row.accepted, row.accepted_at = candidate.key, timezone.now()
+            row.save(update_fields=["accepted", "accepted_at"])
+            was, now = difference(before, values)
+            title = f"Tuning accepted: {candidate.name}"
+            note(rig, request.user, Station.TUNING, title, before=was, after=now, why=candidate.aim)
+        return reply(tuning_view(rig))
+
+
+def _parameters(candidate: Candidate) -> dict[str, float | str]:
+    """Rounded as a controller takes them."""
+    s = candidate.settings
+    if s.mode is Mode.ON_OFF:
+        return {"mode": "on_off", "hysteresis_c": round(s.hysteresis_c, 1)}
+    integral = s.pid.integral_time_s
+    return {
+        "mode": "pid",
+        "proportional_band_c": max(round(s.pid.proportional_band_c, 1), 0.1),
+        "integral_time_s": float(round(integral)) if np.isfinite(integral) else 0.0,
+        "derivative_time_s": float(round(s.pid.derivative_time_s)),
+    }

@@ -1,0 +1,28 @@
+"""Where everything is."""
+
+from django.urls import include, path, re_path
+from drf_spectacular.views import SpectacularAPIView
+
+from .index import index
+
+handler404 = "rellux.server.api.errors.not_found"
+handler500 = "rellux.server.api.errors.server_error"
+
+urlpatterns = [
+    path("api/v1/schema", SpectacularAPIView.as_view(), name="schema"),
+    path(
+        "api/v1/",
+        include(
+            [
+                path("", include("rellux.server.rigs.urls")),
+                path("", include("rellux.server.wiring.urls")),
+                path("", include("rellux.server.setup.urls")),
+                path("", include("rellux.server.links.urls")),
+                path("", include("rellux.server.runs.urls")),
+                path("", include("rellux.server.tuning.urls")),
+                path("", include("rellux.server.calibration.urls")),
+            ]
+        ),
+    ),
+    re_path(r"^(?!api/|app/).*$", index),
+]

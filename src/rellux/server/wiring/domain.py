@@ -1,0 +1,101 @@
+"""Connection lists between the database and the core."""
+
+from rellux.core.errors import Refused
+from rellux.core.findings import Finding, Proposal, Severity, worst_first
+from rellux.core.heating.loads import heater_current
+from rellux.core.heating.protection_data import Practice
+from rellux.core.wiring.generate import Choice, generate
+from rellux.core.wiring.library import PART_TYPES
+from rellux.core.wiring.model import Circuit, Connection, ConnectionList, Part
+from rellux.core.wiring.rules import Context, check
+from rellux.server.rigs.domain import choice_of, purpose_of
+from rellux.server.rigs.models import Rig
+from rellux.server.setup.domain import current_values
+
+from .models import FittedPart, Wire
+
+
+def connection_list(rig: Rig) -> ConnectionList:
+    """The rig's list as it stands in the database."""
+    return ConnectionList(
+        tuple(Part(p.name, PART_TYPES[p.kind], p.ratings) for p in rig.parts.all()),
+        tuple(Connection(w.number, w.a, w.b, Circuit(w.circuit), w.area_mm2, w.colour) for w in rig.wires.all()),
+    )
+
+
+def store(rig: Rig, wiring: ConnectionList) -> None:
+    """Replace the rig's list by this one."""
+    rig.wires.all().delete()
+    rig.parts.all().delete()
+    FittedPart.objects.bulk_create(
+        FittedPart(rig=rig, name=p.name, kind=p.type.kind, ratings=p.ratings) for p in wiring.parts
+    )
+    Wire.objects.bulk_create(
+        Wire(rig=rig, number=c.number, a=c.a, b=c.b, circuit=c.circuit.value, area_mm2=c.area_mm2, colour=c.colour)
+        for c in wiring.connections
+    )
+
+
+def context_of(rig: Rig) -> Context:
+    current = heater_current(rig.heater_power_w, rig.heater_voltage_v, rig.supply_voltage_v)
+    input_type = str(current_values(rig).get("input_type") or rig.sensor)
+    return Context(rig.supply_voltage_v, current.value, Practice(rig.practice), input_type)
+
+
+def wiring_findings(rig: Rig) -> list[Finding]:
+    """What the rules say about the list, and whether it still belongs to the chosen parts."""
+    if not rig.parts.exists():
+        return []
+    wiring = connection_list(rig)
+    return worst_first([*check(wiring, context_of(rig)), *_stale(rig, wiring)])
+
+
+def _stale(rig: Rig, wiring: ConnectionList) -> list[Finding]:
+    """The parts chosen since are not the parts wired."""
+    choice = choice_of(rig)
+    if choice is None or _kinds(wiring) == _kinds(_expected(rig, choice)):
+        return []
+    return [
+        Finding(
+            "wiring.stale",
+            Severity.FAULT,
+            "The wiring is laid out for other parts",
+            f"Parts were changed since: {_words(wiring, _expected(rig, choice))}.",
+            "Lay the wiring out again; your own changes to wires are then lost.",
+            proposal=Proposal("wiring.generate", True, "Lay it out again"),
+        )
+    ]
+
+
+def _expected(rig: Rig, choice: Choice) -> ConnectionList | None:
+    try:
+        return generate(purpose_of(rig), choice)
+    except Refused:
+        return None
+
+
+def _kinds(wiring: ConnectionList | None) -> list[tuple[str, str]]:
+    if wiring is None:
+        return []
+    return sorted((p.type.kind, str(p.ratings.get("sensor", ""))) for p in wiring.parts)
+
+
+def _words(wiring: ConnectionList, expected: ConnectionList | None) -> str:
+    if expected is None:
+        return "the chosen parts cannot work together"
+    fitted, wanted = set(_kinds(wiring)), set(_kinds(expected))
+
+    def titles(kinds: set[tuple[str, str]]) -> str:
+        return ", ".join(f"{PART_TYPES[k].title.lower()} {s}".strip() for k, s in sorted(kinds)) or "nothing"
+
+    return f"wired {titles(fitted - wanted)}, chosen {titles(wanted - fitted)}"
+
+
+def follow_purpose(rig: Rig) -> None:
+    """After the purpose changed: the wired heater and supply carry the new ratings, so the rules judge the new load."""
+    for part in rig.parts.filter(kind__in=("heater", "supply_1ph", "supply_dc")):
+        if part.kind == "heater":
+            part.ratings = {**part.ratings, "power_w": rig.heater_power_w, "voltage_v": rig.heater_voltage_v}
+        else:
+            part.ratings = {**part.ratings, "voltage_v": rig.supply_voltage_v}
+        part.save()

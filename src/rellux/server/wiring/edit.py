@@ -1,0 +1,126 @@
+"""Changing the connection list; every change is checked against the whole list before it is stored."""
+
+from rellux.core.errors import refuse
+from rellux.core.spine import Station
+from rellux.core.wiring.generate import COLOURS, generate
+from rellux.core.wiring.library import PART_TYPES
+from rellux.core.wiring.model import Circuit, Role, split
+from rellux.server.accounts.models import User
+from rellux.server.rigs.change import note
+from rellux.server.rigs.domain import choice_of, purpose_of
+from rellux.server.rigs.models import Rig
+
+from .domain import connection_list, store
+from .models import Wire
+
+
+def lay_out(rig: Rig, by: User) -> None:
+    """Replace the list by the usual circuit for the chosen parts."""
+    choice = choice_of(rig)
+    if choice is None:
+        raise refuse("parts", "choose the parts first", "sensor, output and switch")
+    wiring = generate(purpose_of(rig), choice)
+    before = rig.wires.count()
+    store(rig, wiring)
+    note(
+        rig,
+        by,
+        Station.WIRING,
+        "Wiring laid out",
+        before={"wires": before},
+        after={"wires": len(wiring.connections), "parts": len(wiring.parts)},
+    )
+
+
+def add_wire(
+    rig: Rig, by: User, a: str, b: str, number: int | None = None, area_mm2: float | None = None, colour: str = ""
+) -> Wire:
+    """A new wire between two terminals. Circuit, size and colour default to those of its neighbours."""
+    wires = list(rig.wires.all())
+    taken = {w.number for w in wires}
+    if number is None:
+        number = max(taken, default=0) + 1
+    elif number in taken:
+        raise refuse("number", f"there is a wire {number} already", "a free number")
+    circuit = _circuit(rig, a, b)
+    alike = next((w for w in wires if w.circuit == circuit.value and w.a == a), None) or next(
+        (w for w in wires if w.circuit == circuit.value), None
+    )
+    if area_mm2 is None:
+        area_mm2 = alike.area_mm2 if alike else 1.5
+    if not 0.05 <= area_mm2 <= 50:
+        raise refuse("area_mm2", f"{area_mm2:g} mm² is not a wire for this", "0.05…50 mm²")
+    if not colour:
+        earth = COLOURS[choice.practice]["earth"] if (choice := choice_of(rig)) else "green-yellow"
+        colour = earth if circuit is Circuit.EARTH else alike.colour if alike else "black"
+    wire = Wire.objects.create(
+        rig=rig, number=number, a=a, b=b, circuit=circuit.value, area_mm2=area_mm2, colour=colour
+    )
+    connection_list(rig)  # refuses what cannot be; the surrounding transaction then undoes the row
+    note(
+        rig, by, Station.WIRING, f"Wire {number} added", after={"a": a, "b": b, "area_mm2": area_mm2, "colour": colour}
+    )
+    return wire
+
+
+def change_wire(rig: Rig, by: User, number: int, a: str, b: str, area_mm2: float, colour: str) -> None:
+    wire = _wire(rig, number)
+    before = {"a": wire.a, "b": wire.b, "area_mm2": wire.area_mm2, "colour": wire.colour}
+    if not 0.05 <= area_mm2 <= 50:
+        raise refuse("area_mm2", f"{area_mm2:g} mm² is not a wire for this", "0.05…50 mm²")
+    wire.a, wire.b, wire.area_mm2, wire.colour = a, b, area_mm2, colour or wire.colour
+    wire.save()
+    connection_list(rig)
+    wire.circuit = _circuit(rig, a, b).value
+    wire.save()
+    after = {"a": a, "b": b, "area_mm2": area_mm2, "colour": wire.colour}
+    note(rig, by, Station.WIRING, f"Wire {number} changed", before=before, after=after)
+
+
+def remove_wire(rig: Rig, by: User, number: int) -> None:
+    wire = _wire(rig, number)
+    before = {"a": wire.a, "b": wire.b, "area_mm2": wire.area_mm2, "colour": wire.colour}
+    wire.delete()
+    note(rig, by, Station.WIRING, f"Wire {number} removed", before=before)
+
+
+def swap_ends(rig: Rig, by: User, first: str, second: str) -> None:
+    """Exchange the wires at two terminals."""
+    for wire in rig.wires.all():
+        ends = {first: second, second: first}
+        new_a, new_b = ends.get(wire.a, wire.a), ends.get(wire.b, wire.b)
+        if (new_a, new_b) != (wire.a, wire.b):
+            wire.a, wire.b = new_a, new_b
+            wire.save()
+    connection_list(rig)
+    note(rig, by, Station.WIRING, f"Wires at {first} and {second} exchanged")
+
+
+def _wire(rig: Rig, number: int) -> Wire:
+    wire = rig.wires.filter(number=number).first()
+    if wire is None:
+        raise refuse("number", f"there is no wire {number}", "a number from the list")
+    return wire
+
+
+_CIRCUITS = {
+    Role.EARTH: Circuit.EARTH,
+    Role.SENSOR_PLUS: Circuit.SENSOR,
+    Role.SENSOR_MINUS: Circuit.SENSOR,
+    Role.SENSOR: Circuit.SENSOR,
+    Role.COIL: Circuit.CONTROL,
+    Role.SUPPLY_IN: Circuit.CONTROL,
+    Role.DRIVE_PLUS: Circuit.CONTROL,
+    Role.DRIVE_MINUS: Circuit.CONTROL,
+}
+
+
+def _circuit(rig: Rig, *ends: str) -> Circuit:
+    """The circuit a wire between these terminals belongs to."""
+    kinds = dict(rig.parts.values_list("name", "kind"))
+    for end in ends:
+        part, name = split(end)
+        terminal = PART_TYPES[kinds[part]].terminal(name) if part in kinds else None
+        if terminal and terminal.role in _CIRCUITS:
+            return _CIRCUITS[terminal.role]
+    return Circuit.POWER

@@ -1,0 +1,9 @@
+from django.urls import path
+
+from . import views
+
+urlpatterns = [
+    path("rigs/<slug:slug>/wiring", views.Wiring.as_view()),
+    path("rigs/<slug:slug>/wiring/wires", views.Wires.as_view()),
+    path("rigs/<slug:slug>/wiring/wires/<int:number>", views.WireDetail.as_view()),
+]

@@ -1,0 +1,138 @@
+"""The wiring station: the list, the diagram's data, the findings and the states."""
+
+from dataclasses import dataclass
+
+from django.shortcuts import get_object_or_404
+from rest_framework.request import Request
+from rest_framework.response import Response
+from rest_framework.views import APIView
+
+from rellux.core.findings import Finding
+from rellux.core.heating.protection_data import CONDUCTORS, Practice
+from rellux.core.wiring.model import Terminal
+from rellux.core.wiring.states import state_table
+from rellux.server.api.endpoint import endpoint
+from rellux.server.api.shapes import read, reply
+from rellux.server.rigs.change import changing
+from rellux.server.rigs.models import Rig
+
+from .domain import connection_list, wiring_findings
+from .edit import add_wire, change_wire, lay_out, remove_wire
+
+
+@dataclass(frozen=True)
+class PartView:
+    name: str
+    kind: str
+    title: str
+    rating: str
+    terminals: list[Terminal]
+
+
+@dataclass(frozen=True)
+class WireView:
+    number: int
+    a: str
+    b: str
+    circuit: str
+    area_mm2: float
+    colour: str
+
+
+@dataclass(frozen=True)
+class StateView:
+    """A state: which loads are energised, and which terminals are at live and neutral potential."""
+
+    name: str
+    energised: list[str]
+    live: list[str]
+    neutral: list[str]
+    settled: bool
+
+
+@dataclass(frozen=True)
+class WiringView:
+    revision: int
+    parts: list[PartView]
+    wires: list[WireView]
+    findings: list[Finding]
+    states: list[StateView]
+    sizes: list[float]
+
+
+def _rating(ratings: dict[str, float | str]) -> str:
+    words = []
+    for key, unit in (("power_w", "W"), ("voltage_v", "V"), ("current_a", "A"), ("coil_v", "V coil")):
+        if key in ratings:
+            words.append(f"{ratings[key]:g} {unit}")
+    if "sensor" in ratings:
+        words.append(str(ratings["sensor"]))
+    return ", ".join(words)
+
+
+def wiring_view(rig: Rig) -> WiringView:
+    wiring = connection_list(rig)
+    states = [
+        StateView(name, sorted(e.loads), sorted(e.live), sorted(e.neutral), e.settled)
+        for name, e in (state_table(wiring) if wiring.parts else [])
+    ]
+    return WiringView(
+        rig.revision,
+        [PartView(p.name, p.type.kind, p.type.title, _rating(p.ratings), list(p.type.terminals)) for p in wiring.parts],
+        [WireView(c.number, c.a, c.b, c.circuit.value, c.area_mm2, c.colour) for c in wiring.connections],
+        wiring_findings(rig),
+        states,
+        [c.area_mm2 for c in CONDUCTORS[Practice(rig.practice)]],
+    )
+
+
+@dataclass(frozen=True)
+class LayOutInput:
+    revision: int
+
+
+@dataclass(frozen=True)
+class WireInput:
+    revision: int
+    a: str
+    b: str
+    number: int | None = None
+    area_mm2: float | None = None
+    colour: str = ""
+
+
+class Wiring(APIView):
+    @endpoint("wiring", WiringView)
+    def get(self, request: Request, slug: str) -> Response:
+        return reply(wiring_view(get_object_or_404(Rig, slug=slug)))
+
+    @endpoint("layOutWiring", WiringView, LayOutInput)
+    def post(self, request: Request, slug: str) -> Response:
+        with changing(slug, read(request, LayOutInput).revision) as rig:
+            lay_out(rig, request.user)
+        return reply(wiring_view(rig))
+
+
+class Wires(APIView):
+    @endpoint("addWire", WiringView, WireInput)
+    def post(self, request: Request, slug: str) -> Response:
+        given = read(request, WireInput)
+        with changing(slug, given.revision) as rig:
+            add_wire(rig, request.user, given.a, given.b, given.number, given.area_mm2, given.colour)
+        return reply(wiring_view(rig))
+
+
+class WireDetail(APIView):
+    @endpoint("changeWire", WiringView, WireInput)
+    def put(self, request: Request, slug: str, number: int) -> Response:
+        given = read(request, WireInput)
+        with changing(slug, given.revision) as rig:
+            change_wire(rig, request.user, number, given.a, given.b, given.area_mm2 or 0.0, given.colour)
+        return reply(wiring_view(rig))
+
+    @endpoint("removeWire", WiringView, query={"revision": int})
+    def delete(self, request: Request, slug: str, number: int) -> Response:
+        revision = request.query_params.get("revision", "")
+        with changing(slug, int(revision) if revision.isdigit() else -1) as rig:
+            remove_wire(rig, request.user, number)
+        return reply(wiring_view(rig))
