@@ -98,17 +98,17 @@ def spine(facts: Facts) -> tuple[StationState, ...]:
 
 
 def next_action(facts: Facts) -> NextAction:
-    """Dangers first, then the next step of the job, then what else was found."""
+    """Dangers first, then faults, then the next step of the job, then advice."""
     everything = [(s, f) for s in Station for f in facts.findings.get(s, ())]
-    dangers = [(s, f) for s, f in everything if f.severity is Severity.DANGER]
-    if dangers:
-        station, finding = dangers[0]
-        return NextAction(station, finding.title, finding.severity, finding.rule)
+    for severity in (Severity.DANGER, Severity.FAULT):
+        for station, finding in everything:
+            if finding.severity is severity:
+                return NextAction(station, finding.title, severity, finding.rule)
     for name, station, text in _STEPS:
         if not getattr(facts, name):
             return NextAction(station, text)
     if everything:
-        station, finding = min(everything, key=lambda pair: pair[1].severity is Severity.ADVICE)
+        station, finding = everything[0]
         return NextAction(station, finding.title, finding.severity, finding.rule)
     if facts.is_recording:
         return NextAction(Station.RUNS, "Watch the run")

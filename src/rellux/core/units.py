@@ -63,3 +63,12 @@ def fahrenheit_from_celsius(celsius: float) -> float:
 def difference_from_fahrenheit(difference_f: float) -> float:
     """A temperature difference in °C (K) from one in °F: the factor 1.8 only, never the 32."""
     return difference_f / FAHRENHEIT_PER_KELVIN
+
+
+WORD_JOINER = "\u2060"
+"""Invisible mark before the unit of a spoken *difference*, so that a reader in °F converts it by 1.8 and not by 32."""
+
+
+def spoken_difference(celsius: float, form: str = ".1f") -> str:
+    """A temperature difference for a sentence: ``2.5 °C``, marked invisibly as a difference."""
+    return f"{celsius:{form}}{WORD_JOINER} °C"

@@ -1,7 +1,6 @@
 """Django settings. Everything of a user lives in one directory, ``RELLUX_DATA`` (default: ``data`` in the checkout)."""
 
 import os
-import re
 from pathlib import Path
 
 from django.core.management.utils import get_random_secret_key
@@ -67,7 +66,7 @@ DATABASES = {
 
 STATIC_URL = "/app/"
 STATIC_ROOT = WEB
-WHITENOISE_IMMUTABLE_FILE_TEST = re.compile(r"/app/assets/.+-[\w-]{8}\.\w+$").match
+WHITENOISE_IMMUTABLE_FILE_TEST = r"/app/assets/.+-[\w-]{8}\.\w+$"
 CSRF_COOKIE_SAMESITE = "Strict"
 CSRF_FAILURE_VIEW = "rellux.server.api.errors.csrf_failure"
 

@@ -16,7 +16,7 @@ from scipy.stats import t as student_t
 
 from ..errors import Problem, refuse, refuse_all
 from ..explain import Figure, Input
-from ..units import Kind
+from ..units import Kind, spoken_difference
 
 Array = NDArray[np.float64]
 
@@ -126,8 +126,8 @@ def work_out(pairs: tuple[Pair, ...], rule: OffsetRule) -> OffsetResult:
         advice = "The error is larger than its uncertainty: correct it."
     elif change < uncertainty.value:
         advice = (
-            f"Do not touch it: the change of {change:.2g} °C is smaller than its uncertainty of "
-            f"{uncertainty.value:.2g} °C."
+            f"Do not touch it: the change of {spoken_difference(change, '.2g')} is smaller than its uncertainty of "
+            f"{spoken_difference(uncertainty.value, '.2g')}."
         )
     else:
         advice = "The controller's step is too coarse to improve on the offset already in it."
@@ -161,7 +161,13 @@ def _check(pairs: tuple[Pair, ...], rule: OffsetRule) -> None:
     if not rule.limit_c > 0:
         problems.append(Problem("limit_c", "must be more than zero", "> 0 °C"))
     if not abs(rule.existing_c) <= rule.limit_c:
-        problems.append(Problem("existing_c", "is beyond the limit given for this controller", f"±{rule.limit_c:g} °C"))
+        problems.append(
+            Problem(
+                "existing_c",
+                "is beyond the limit given for this controller",
+                f"±{spoken_difference(rule.limit_c, 'g')}",
+            )
+        )
     if rule.school is OffsetSchool.TEMPERATURE_ADJUST and rule.setpoint_c is None:
         problems.append(Problem("setpoint_c", "this school compares with the set-point", "the set-point in °C"))
     refuse_all(problems)

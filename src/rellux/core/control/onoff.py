@@ -9,7 +9,7 @@ from math import exp, log
 
 from ..errors import refuse
 from ..explain import Figure, Input
-from ..units import Kind
+from ..units import Kind, spoken_difference
 from .settings import ControllerSettings
 
 SOURCE = "exact solution of the first-order response with dead time, switched at the thresholds"
@@ -57,9 +57,9 @@ def cycle(process: FOPDT, switch_off: float, switch_on: float) -> Cycle:
     if not 0 < switch_on <= switch_off < full:
         raise refuse(
             "setpoint_c",
-            f"on/off cannot cycle between {switch_on:.1f} and {switch_off:.1f} °C above ambient: "
+            f"on/off cannot cycle between {switch_on:.1f} and {spoken_difference(switch_off)} above ambient: "
             f"full power reaches {full:.1f}",
-            f"thresholds between 0 and {full:.1f} °C above ambient",
+            f"thresholds between 0 and {spoken_difference(full)} above ambient",
         )
     decay = exp(-process.dead_time_s / process.lag_s)
     peak = full - (full - switch_off) * decay

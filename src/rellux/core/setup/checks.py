@@ -5,7 +5,7 @@ from ..explain import Figure, Input
 from ..findings import Finding, Proposal, Severity, worst_first
 from ..heating.switches import relay_life
 from ..sensing.sensors import describe, sensor_range, tolerance
-from ..units import Kind
+from ..units import Kind, spoken_difference
 from .parameters import Sheet
 from .proposals import RigFacts, headroom
 
@@ -74,7 +74,7 @@ def _limits(sheet: Sheet, facts: RigFacts) -> list[Finding]:
                 "setup.setpoint-outside-limits",
                 Severity.FAULT,
                 "Set-point outside its own limits",
-                f"{setpoint:g} °C is not between {low:g} and {high:g} °C: the controller will refuse or clip it.",
+                f"{setpoint:g} °C is outside {low:g}…{high:g} °C: the controller will refuse or clip it.",
                 "Move the limit or the set-point.",
                 ("setpoint_c", "setpoint_high_c", "setpoint_low_c"),
             )
@@ -93,7 +93,7 @@ def _headroom(sheet: Sheet, facts: RigFacts) -> list[Finding]:
             "setup.limit-on-setpoint",
             Severity.ADVICE,
             "Set-point limit sits on the working temperature",
-            f"There is {gap:.1f} °C between them: no room to tune or to correct an offset.",
+            f"There is {spoken_difference(gap)} between them: no room to tune or to correct an offset.",
             f"Raise the limit to {safe:g} °C, which is still clear of {facts.purpose.highest_c:g} °C.",
             ("setpoint_high_c",),
             proposal=Proposal("setup.setpoint_high_c", safe, f"Raise it to {safe:g} °C"),
@@ -201,7 +201,7 @@ def _offset(sheet: Sheet, facts: RigFacts) -> list[Finding]:
                 "setup.offset-inherited",
                 Severity.FAULT,
                 "Offset inherited from another sensor",
-                f"{offset:+.1f} °C was found with a {describe(facts.calibrated_sensor)}; now a "
+                f"{spoken_difference(offset, '+.1f')} was found with a {describe(facts.calibrated_sensor)}; now a "
                 f"{describe(facts.sensor)} is fitted.",
                 "Set it to zero first, then calibrate the new sensor.",
                 ("offset_c",),
@@ -217,7 +217,8 @@ def _offset(sheet: Sheet, facts: RigFacts) -> list[Finding]:
             "setup.offset-large",
             Severity.FAULT,
             "Offset larger than the sensor explains",
-            f"{offset:+.1f} °C is in it, but a new {describe(facts.sensor)} is within ±{allowed:.1f} °C at "
+            f"{spoken_difference(offset, '+.1f')} is in it, but a new {describe(facts.sensor)} is within "
+            f"±{spoken_difference(allowed)} at "
             f"{facts.purpose.working_c:g} °C. It may be left over from another sensor, or hide a wrong input type.",
             "Set it to zero and calibrate again.",
             ("offset_c",),

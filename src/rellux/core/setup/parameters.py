@@ -61,7 +61,7 @@ PARAMETERS = (
         "Action",
         "Heating: more output when too cold.",
         "Control",
-        choices=(("heating", "Heating (reverse)"), ("cooling", "Cooling (direct)")),
+        choices=(("heating", "Heating"), ("cooling", "Cooling")),
     ),
     Parameter(
         "hysteresis_c",
@@ -79,7 +79,7 @@ PARAMETERS = (
         "Hysteresis lies",
         "Where it sits round the set-point.",
         "On/off",
-        choices=(("one_sided", "Below the set-point"), ("centred", "Half above, half below")),
+        choices=(("one_sided", "Below"), ("centred", "Half and half")),
         applies_in=(Mode.ON_OFF,),
     ),
     Parameter(

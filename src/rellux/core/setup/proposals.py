@@ -6,6 +6,7 @@ from ..control.onoff import FOPDT
 from ..control.settings import Mode
 from ..purpose.purpose import Purpose
 from ..sensing.sensors import describe, sensor_range
+from ..units import spoken_difference
 from .parameters import Sheet, Value
 
 
@@ -69,7 +70,7 @@ def propose(facts: RigFacts) -> tuple[Proposed, ...]:
         Proposed(
             "setpoint_high_c",
             round(ceiling, 1),
-            f"Below {p.highest_c:g} °C ({p.highest_reason}) by {headroom(p):.1f} °C for ordinary overshoot.",
+            f"Below {p.highest_c:g} °C ({p.highest_reason}) by {spoken_difference(headroom(p))} for ordinary overshoot.",
         ),
         Proposed(
             "setpoint_low_c",

@@ -15,7 +15,7 @@ from ..plant.model import from_fopdt
 from ..plant.simulation import Disturbance, Record, Simulation
 from ..runs.metrics import Metrics, measure
 from ..runs.series import Series
-from ..units import Kind
+from ..units import Kind, spoken_difference
 from .robustness import Margins, fopdt_response, margins
 from .rules import cap_gain, simc_pi, ziegler_nichols_pid
 
@@ -150,8 +150,8 @@ def _step(process: FOPDT, settings: ControllerSettings) -> float:
 
 
 def _run(process: FOPDT, settings: ControllerSettings, ambient_c: float, duration_s: float, every_s: float) -> Record:
-    """Heat-up from cold, then after 60 % of the time a door opened for a minute: five times the normal loss."""
-    door = Disturbance(duration_s * 0.6, duration_s * 0.6 + 60.0, 4.0)
+    """Heat-up from cold, then after 60 % of the time a door opened for a minute: three times the normal loss."""
+    door = Disturbance(duration_s * 0.6, duration_s * 0.6 + 60.0, 2.0)
     simulation = Simulation(from_fopdt(process), settings, ambient_c, _step(process, settings), (door,))
     return simulation.advance(duration_s, every_s)
 
@@ -256,15 +256,16 @@ def _prefer(tried: list[Candidate]) -> tuple[dict[Priority, str], dict[Priority,
     )
     gentle = min((c for c in tried if c.in_window), default=calmest, key=lambda c: _value(c.metrics.switch_rate, never))
     on_off = next(c for c in tried if c.key == "on_off")
-    swing = _value(on_off.metrics.ripple, 0.0)
+    swing = spoken_difference(_value(on_off.metrics.ripple, 0.0))
+    overshoot = spoken_difference(_value(calmest.metrics.overshoot, 0.0))
     good_enough = (
-        f"On/off would swing {swing:.1f} °C peak to peak, inside the window: it is good enough if you like it simple."
+        f"On/off would swing {swing} peak to peak, inside the window: it is good enough if you like it simple."
         if on_off.in_window
-        else f"On/off would swing {swing:.1f} °C peak to peak and leave the window."
+        else f"On/off would swing {swing} peak to peak and leave the window."
     )
     preferred = {Priority.NO_OVERSHOOT: calmest.key, Priority.FAST: fastest.key, Priority.GENTLE: gentle.key}
     reason = {
-        Priority.NO_OVERSHOOT: f"Smallest overshoot, {_value(calmest.metrics.overshoot, 0):.1f} °C. {good_enough}",
+        Priority.NO_OVERSHOOT: f"Smallest overshoot, {overshoot}. {good_enough}",
         Priority.FAST: f"Settles soonest of those with Ms below 2. {good_enough}",
         Priority.GENTLE: f"Fewest switchings of those inside the window. {good_enough}",
     }

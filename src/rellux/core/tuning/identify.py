@@ -19,7 +19,7 @@ from scipy.optimize import minimize_scalar
 from ..control.onoff import FOPDT
 from ..errors import refuse
 from ..explain import Figure, Input
-from ..units import Kind
+from ..units import Kind, spoken_difference
 from .response import unit_response
 
 Array = NDArray[np.float64]
@@ -262,7 +262,7 @@ def _judge(
         )
     if rms > 0.05 * float(np.ptp(y)):
         return Verdict.POOR, (
-            f"The model misses the reading by {rms:.2g} °C rms, more than a twentieth of its travel. "
+            f"The model misses the reading by {spoken_difference(rms, '.2g')} rms, more than a twentieth of its travel. "
             "Something else moved it: a door, another heater, a second lag. Choose a calmer stretch."
         )
     levels = len(np.unique(np.round(stretch.output, 1)))
@@ -278,4 +278,7 @@ def _judge(
             "The stretch ends long before the reading would level off: the rate at full power is known, "
             "gain and lag apart are not. The tuning below uses only their ratio."
         )
-    return Verdict.SUPPORTED, f"The model follows the reading within {rms:.2g} °C rms over {span_s / 60:.0f} min."
+    return (
+        Verdict.SUPPORTED,
+        f"The model follows the reading within {spoken_difference(rms, '.2g')} rms over {span_s / 60:.0f} min.",
+    )

@@ -2,6 +2,7 @@
 
 import dataclasses
 import math
+from datetime import datetime
 from enum import Enum
 from functools import cache
 from typing import Any, ClassVar, TypeVar
@@ -70,6 +71,8 @@ def as_json(value: Any) -> Any:
         return value
     if isinstance(value, Enum):
         return value.value
+    if isinstance(value, datetime):
+        return value.isoformat()
     if dataclasses.is_dataclass(value) and not isinstance(value, type):
         return {f.name: as_json(getattr(value, f.name)) for f in dataclasses.fields(value)}
     if isinstance(value, dict):

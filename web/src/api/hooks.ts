@@ -1,0 +1,39 @@
+import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
+import { api, need, type Rig, type Schemas } from './client'
+
+export const useWorkshop = () =>
+  useQuery({ queryKey: ['workshop'], queryFn: () => need(api.GET('/api/v1/rigs')), refetchInterval: 3000 })
+
+export const useRig = (slug: string) =>
+  useQuery({
+    queryKey: ['rig', slug],
+    queryFn: () => need(api.GET('/api/v1/rigs/{slug}', { params: { path: { slug } } })),
+    refetchInterval: 10000,
+  })
+
+/** After a change of a rig: everything computed from it is fetched again. */
+export function useRefresh(slug: string) {
+  const queries = useQueryClient()
+  return () =>
+    Promise.all([
+      queries.invalidateQueries({ queryKey: ['rig', slug] }),
+      queries.invalidateQueries({ queryKey: ['of', slug] }),
+      queries.invalidateQueries({ queryKey: ['workshop'] }),
+    ])
+}
+
+/** A write to a rig. Refused because of another window's change: fetch the new state, keep what was typed. */
+export function useChange<In, Out>(slug: string, change: (input: In) => Promise<Out>) {
+  const refresh = useRefresh(slug)
+  return useMutation({ mutationFn: change, onSettled: refresh })
+}
+
+export const useAccept = (rig: Rig) =>
+  useChange(rig.slug, (proposal: Schemas['Proposal']) =>
+    need(
+      api.POST('/api/v1/rigs/{slug}/accept', {
+        params: { path: { slug: rig.slug } },
+        body: { revision: rig.revision, target: proposal.target, value: proposal.value },
+      }),
+    ),
+  )

@@ -1,0 +1,44 @@
+import { lazy, Suspense } from 'react'
+import { Navigate, Route, Routes } from 'react-router'
+import { Loading, Lost } from './shared/states'
+import { RigShell } from './shell/RigShell'
+import { Shell } from './shell/Shell'
+import { Workshop } from './workshop/Workshop'
+
+const NewRig = lazy(() => import('./purpose/NewRig'))
+const Purpose = lazy(() => import('./purpose/Purpose'))
+const Parts = lazy(() => import('./parts/Parts'))
+const Wiring = lazy(() => import('./wiring/Wiring'))
+const Setup = lazy(() => import('./setup/Setup'))
+const Tuning = lazy(() => import('./tuning/Tuning'))
+const Runs = lazy(() => import('./runs/Runs'))
+const ImportLog = lazy(() => import('./runs/ImportLog'))
+const Calibration = lazy(() => import('./calibration/Calibration'))
+const Book = lazy(() => import('./book/Book'))
+
+export function App() {
+  return (
+    <Shell>
+      <Suspense fallback={<Loading />}>
+        <Routes>
+          <Route path="/" element={<Workshop />} />
+          <Route path="/new" element={<NewRig />} />
+          <Route path="/rigs/:slug" element={<RigShell />}>
+            <Route index element={<Navigate to="purpose" replace />} />
+            <Route path="purpose" element={<Purpose />} />
+            <Route path="parts" element={<Parts />} />
+            <Route path="wiring" element={<Wiring />} />
+            <Route path="setup" element={<Setup />} />
+            <Route path="tuning" element={<Tuning />} />
+            <Route path="runs" element={<Runs />} />
+            <Route path="runs/import" element={<ImportLog />} />
+            <Route path="runs/:run" element={<Runs />} />
+            <Route path="calibration" element={<Calibration />} />
+            <Route path="book" element={<Book />} />
+          </Route>
+          <Route path="*" element={<Lost />} />
+        </Routes>
+      </Suspense>
+    </Shell>
+  )
+}

@@ -1,0 +1,89 @@
+import { useQuery } from '@tanstack/react-query'
+import { useState } from 'react'
+import { useOutletContext } from 'react-router'
+import { api, need, type Quantity, type Rig, type Schemas } from '../api/client'
+import { useWorkshop } from '../api/hooks'
+import { SelectField } from '../shared/fields'
+import { Loading } from '../shared/states'
+import { when } from '../shared/when'
+import { usePreferences } from '../shell/preferences'
+import { ReasonOfPlace } from '../shell/reason'
+import { STATION_NAME, STATIONS, type Station } from '../shell/stations'
+import { localise, say, type Unit } from '../units/quantity'
+import { Ribbon } from '../workshop/Ribbon'
+
+/** Everything that happened to the rig, newest first. */
+export default function Book() {
+  const rig = useOutletContext<Rig>()
+  const { unit } = usePreferences()
+  const [station, setStation] = useState<Station | ''>('')
+  const { data: rigs } = useWorkshop()
+  const { data } = useQuery({
+    queryKey: ['of', rig.slug, 'book'],
+    queryFn: () => need(api.GET('/api/v1/rigs/{slug}/book', { params: { path: { slug: rig.slug } } })),
+  })
+  if (!data) return <Loading />
+  const ribbon = rigs?.find((r) => r.slug === rig.slug)?.ribbon
+  const shown = data.filter((e) => !station || e.station === station)
+  return (
+    <>
+      <div className="between">
+        <h1>What was done, when and why?</h1>
+        <a className="button" href={`/api/v1/rigs/${rig.slug}/export`}>
+          Export the whole rig
+        </a>
+      </div>
+      {ribbon && <Ribbon runs={ribbon} highest={rig.purpose.highest_c} ambient={rig.purpose.ambient_c} />}
+      <div style={{ maxWidth: 220, margin: '6px 0 8px' }}>
+        <SelectField bare label="Station" value={station} options={[['', 'All stations'], ...STATIONS.map((s) => [s, STATION_NAME[s]] as const)]} onChange={setStation} />
+      </div>
+      <table className="plain">
+        <tbody>
+          {shown.map((e) => (
+            <tr key={e.id}>
+              <td className="small" style={{ whiteSpace: 'nowrap' }}>
+                {when(e.at)}
+              </td>
+              <td className="dim">{STATION_NAME[e.station as Station]}</td>
+              <td>
+                <b style={{ fontWeight: 600 }}>{localise(e.title, unit)}</b>
+                <div className="small dim">{changes(e, unit)}</div>
+                {e.why && <div className="small">{localise(e.why, unit)}</div>}
+              </td>
+              <td className="dim small">{e.who}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      {!shown.length && <p className="dim">No entry at this station.</p>}
+      <ReasonOfPlace>
+        <h2>One rig, one file</h2>
+        <p>The export is a zip of JSON and CSV, described in docs/rig-file.md. Importing it on another machine gives the same rig.</p>
+      </ReasonOfPlace>
+    </>
+  )
+}
+
+const DIFFERENCES = new Set(['hysteresis_c', 'offset_c', 'proportional_band_c', 'error_c', 'uncertainty_c'])
+
+function kindOf(name: string): Quantity | null {
+  if (DIFFERENCES.has(name)) return 'temperature_difference'
+  if (name.endsWith('_c')) return 'temperature'
+  if (name.endsWith('_s')) return 'time'
+  if (name.endsWith('_w')) return 'power'
+  if (name.endsWith('_v')) return 'voltage'
+  if (name.endsWith('_mm2')) return 'area'
+  return name === 'gain' ? 'process_gain' : null
+}
+
+function changes(e: Schemas['EntryView'], unit: Unit): string {
+  const words = (name: string, value: unknown) => (value == null ? '–' : typeof value === 'number' ? say(value, kindOf(name), unit) : String(value))
+  const names = Object.keys({ ...e.before, ...e.after })
+  return names
+    .slice(0, 8)
+    .map((n) => {
+      const label = n.replace(/_(c|w|v|s|mm2)$/, '').replaceAll('_', ' ')
+      return n in e.before ? `${label} ${words(n, e.before[n])} → ${words(n, e.after[n])}` : `${label} ${words(n, e.after[n])}`
+    })
+    .join(' · ')
+}

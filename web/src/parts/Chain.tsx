@@ -1,0 +1,49 @@
+import { useState } from 'react'
+import type { Schemas } from '../api/client'
+import { usePreferences } from '../shell/preferences'
+import { useShow } from '../shell/reason'
+import { quantity, say } from '../units/quantity'
+
+interface Props {
+  pieces: Schemas['Piece'][]
+  fills: number[]
+}
+
+/** Each part on the cable, filled as far as it is used. */
+export function Chain({ pieces, fills }: Props) {
+  const { unit } = usePreferences()
+  const show = useShow()
+  const [pressed, setPressed] = useState('')
+  return (
+    <ol className="chain" aria-label="From plug to sensor">
+      {pieces.map((p, i) => {
+        const fill = fills[i] ?? 0
+        const heater = p.key === 'heater' // a heater at its rating is as it should be; ±10 % is still right
+        const tone = fill > (heater ? 1.1 : 1.0001) ? 'over' : fill > 0.9 && !heater ? 'near' : ''
+        return (
+          <li key={p.key} className={tone}>
+            <button
+              aria-pressed={pressed === p.key}
+              aria-label={`${p.title}: ${say(p.duty.value, p.duty.kind, unit)} of ${say(p.rating, p.duty.kind, unit)}${tone === 'over' ? ', overloaded' : ''}`}
+              onClick={() => {
+                setPressed(p.key)
+                show({ figure: p.duty })
+              }}
+            >
+              <span className="level" style={{ height: `${Math.min(fill, 1) * 100}%` }} />
+              <span className="share">{Math.round(fill * 100)}%</span>
+            </button>
+            <b>{p.title}</b>
+            <span className="says">
+              {p.says}
+              <br />
+              <span className="num">
+                {quantity(p.duty.value, p.duty.kind, unit).text}/{say(p.rating, p.duty.kind, unit)}
+              </span>
+            </span>
+          </li>
+        )
+      })}
+    </ol>
+  )
+}

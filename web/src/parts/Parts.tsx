@@ -1,0 +1,105 @@
+import { useQuery } from '@tanstack/react-query'
+import { useState } from 'react'
+import { useOutletContext } from 'react-router'
+import { api, need, type Rig, type Schemas } from '../api/client'
+import { useChange } from '../api/hooks'
+import { SelectField } from '../shared/fields'
+import { Figures } from '../shared/Fig'
+import { Segments } from '../shared/Segments'
+import { Failure, Loading, Refused } from '../shared/states'
+import { ReasonOfPlace } from '../shell/reason'
+import { Chain } from './Chain'
+import './parts.css'
+
+type Choice = Schemas['PartsInputRequest']
+
+const SENSORS = [...'BEJKNRST'].map((t) => [t, `Thermocouple type ${t}`] as const).concat([['Pt100', 'Pt100, three wires'] as never])
+
+/** The chain from plug to load and back through the sensor, for the parts being tried. */
+export default function Parts() {
+  const rig = useOutletContext<Rig>()
+  const [draft, setDraft] = useState<Choice | null>(null)
+  const suggested = useQuery({
+    queryKey: ['of', rig.slug, 'parts', rig.revision],
+    queryFn: () => need(api.GET('/api/v1/rigs/{slug}/parts', { params: { path: { slug: rig.slug } } })),
+  })
+  const choice = draft ?? (rig.choice as Choice | null) ?? (suggested.data?.choice as Choice | undefined)
+  const trial = useQuery({
+    queryKey: ['of', rig.slug, 'parts', 'try', rig.revision, choice],
+    queryFn: () => need(api.POST('/api/v1/rigs/{slug}/parts/try', { params: { path: { slug: rig.slug } }, body: choice! })),
+    enabled: !!choice,
+    placeholderData: (before) => before,
+    retry: false,
+  })
+  const save = useChange(rig.slug, (parts: Choice) =>
+    need(api.PUT('/api/v1/rigs/{slug}/parts', { params: { path: { slug: rig.slug } }, body: { ...parts, revision: rig.revision } })),
+  )
+
+  if (suggested.error) return <Failure error={suggested.error} />
+  if (!choice) return <Loading />
+  const set = (part: Partial<Choice>) => setDraft({ ...choice, ...part })
+  const unchanged = rig.choice && (Object.keys(rig.choice) as (keyof typeof rig.choice)[]).every((k) => rig.choice?.[k] === choice[k])
+
+  return (
+    <>
+      <h1>Is every part on the way strong enough?</h1>
+      <p className="lead">From plug to heater and back through the sensor; the fill is duty against rating. Press a part to see why.</p>
+      {trial.data && !trial.error && <Chain pieces={trial.data.pieces} fills={trial.data.fills} />}
+      <Refused error={trial.error} />
+      <div className="choices">
+        <span>Sensor</span>
+        <span style={{ maxWidth: 260 }}>
+          <SelectField bare label="Sensor" value={choice.sensor} options={SENSORS} onChange={(sensor) => set({ sensor })} />
+        </span>
+        <span>Controller output</span>
+        <Segments
+          label="Controller output"
+          value={choice.output}
+          options={[['relay', 'Relay contact'], ['ssr_drive', 'SSR drive']]}
+          onChange={(output) => set(output === 'ssr_drive' ? { output, actuator: 'ssr' } : { output, actuator: choice.actuator === 'ssr' ? 'relay' : choice.actuator })}
+        />
+        <span>Switch</span>
+        <Segments
+          label="Switch"
+          value={choice.actuator}
+          options={[['relay', 'Power relay'], ['contactor', 'Contactor'], ['ssr', 'Solid state relay']]}
+          onChange={(actuator) => set({ actuator })}
+        />
+        <span>Independent limiter</span>
+        <Segments
+          label="Independent limiter"
+          value={choice.limiter ? 'yes' : 'no'}
+          options={[['yes', 'Fitted, with its own sensor'], ['no', 'None']]}
+          onChange={(value) => set({ limiter: value === 'yes' })}
+        />
+        <span>Sized by</span>
+        <Segments label="Sized by" value={choice.practice} options={[['iec', 'IEC 60364'], ['nec', 'NEC']]} onChange={(practice) => set({ practice })} />
+      </div>
+      <div className="row">
+        <button className="button main" disabled={!!unchanged || save.isPending || !!trial.error} onClick={() => save.mutate(choice)}>
+          {unchanged ? 'These parts are chosen' : 'Use these parts'}
+        </button>
+        {rig.choice && !unchanged && (
+          <button className="button" onClick={() => setDraft(rig.choice as Choice)}>
+            Back to the chosen ones
+          </button>
+        )}
+      </div>
+      <Refused error={save.error} />
+      {trial.data && !trial.error && (
+        <section style={{ marginTop: 18, maxWidth: 560 }}>
+          <h2>Figures</h2>
+          <Figures figures={trial.data.figures} />
+        </section>
+      )}
+      <ReasonOfPlace>
+        <h2>Two schools of sizing</h2>
+        <p>IEC: load ≤ breaker ≤ conductor. NEC: breaker and conductor at least 125 % of a load that runs for hours.</p>
+        <p>Both are from memory of the codes and are guidance only.</p>
+        <div className="caution">
+          <strong>Mains work: local code, licensed person.</strong> Disconnect, lock off and prove dead before touching any of these parts.
+        </div>
+      </ReasonOfPlace>
+    </>
+  )
+}

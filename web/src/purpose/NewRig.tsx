@@ -1,0 +1,29 @@
+import { useMutation, useQueryClient } from '@tanstack/react-query'
+import { useNavigate } from 'react-router'
+import { api, need } from '../api/client'
+import { EMPTY, type PurposeInput } from './form'
+import { PurposeAdvice } from './PurposeAdvice'
+import { PurposeForm } from './PurposeForm'
+
+export default function NewRig() {
+  const navigate = useNavigate()
+  const queries = useQueryClient()
+  const create = useMutation({
+    mutationFn: (purpose: PurposeInput) => need(api.POST('/api/v1/rigs', { body: purpose })),
+    onSuccess: async (rig) => {
+      await queries.invalidateQueries({ queryKey: ['workshop'] })
+      void navigate(`/rigs/${rig.slug}/parts`)
+    },
+  })
+  return (
+    <div className="rig new">
+      <main id="work" tabIndex={-1}>
+        <h1>What must it hold, and what must never happen?</h1>
+        <PurposeForm start={EMPTY} action="Create the rig" error={create.error} busy={create.isPending} onSave={(p) => create.mutate(p)} />
+      </main>
+      <aside className="reason" aria-label="Reasons">
+        <PurposeAdvice />
+      </aside>
+    </div>
+  )
+}

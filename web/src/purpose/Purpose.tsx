@@ -1,0 +1,24 @@
+import { useOutletContext } from 'react-router'
+import { api, need, type Rig } from '../api/client'
+import { useChange } from '../api/hooks'
+import { ReasonOfPlace } from '../shell/reason'
+import { draftOf, type PurposeInput } from './form'
+import { PurposeForm } from './PurposeForm'
+import { PurposeAdvice } from './PurposeAdvice'
+
+export default function Purpose() {
+  const rig = useOutletContext<Rig>()
+  const change = useChange(rig.slug, (purpose: PurposeInput) =>
+    need(api.PUT('/api/v1/rigs/{slug}/purpose', { params: { path: { slug: rig.slug } }, body: { ...purpose, revision: rig.revision } })),
+  )
+  return (
+    <>
+      <h1>What must it hold, and what must never happen?</h1>
+      <PurposeForm start={draftOf(rig)} action="Save the purpose" error={change.error} busy={change.isPending} onSave={(p) => change.mutate(p)} />
+      {change.isSuccess && <p role="status">Saved.</p>}
+      <ReasonOfPlace>
+        <PurposeAdvice />
+      </ReasonOfPlace>
+    </>
+  )
+}

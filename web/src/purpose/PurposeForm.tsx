@@ -1,0 +1,109 @@
+import { useState } from 'react'
+import { Refusal } from '../api/client'
+import { NumberField, SelectField, TextField } from '../shared/fields'
+import { problemOf, Refused } from '../shared/states'
+import { type Mark, TemperatureScale } from '../shared/TemperatureScale'
+import { complete, type Draft, type PurposeInput } from './form'
+import './purpose.css'
+
+const KINDS = [
+  ['cabinet', 'Heated cabinet'],
+  ['oven', 'Oven'],
+  ['kiln', 'Kiln'],
+  ['plate', 'Hot plate'],
+  ['tank', 'Tank or bath'],
+] as const
+const SUPPLIES = [
+  ['single_phase', 'Mains, single-phase'],
+  ['dc', 'DC'],
+] as const
+const VOLTAGES = { single_phase: [100, 110, 120, 230, 240], dc: [5, 12, 24, 48] }
+
+interface Props {
+  start: Draft
+  action: string
+  error: unknown
+  busy: boolean
+  onSave: (purpose: PurposeInput) => void
+}
+
+/** The rig's temperature window as a picture beside the few numbers that make it. */
+export function PurposeForm({ start, action, error, busy, onSave }: Props) {
+  const [draft, setDraft] = useState(start)
+  const [missing, setMissing] = useState<Refusal | null>(null)
+  const set = <K extends keyof Draft>(key: K) => (value: Draft[K]) => setDraft((d) => ({ ...d, [key]: value }))
+  const shownError = missing ?? error
+  const problem = (field: string) => problemOf(shownError, field)
+
+  function save() {
+    const checked = complete.safeParse(draft)
+    if (!checked.success) {
+      const problems = checked.error.issues.map((i) => ({ field: String(i.path[0]), reason: i.message, accepted: '' }))
+      setMissing(new Refusal('Something is still missing.', problems, 400))
+      return
+    }
+    setMissing(null)
+    onSave(draft as PurposeInput)
+  }
+
+  return (
+    <form
+      className="purpose"
+      onSubmit={(e) => {
+        e.preventDefault()
+        save()
+      }}
+    >
+      <TemperatureScale marks={marksOf(draft)} window={windowOf(draft)} label="Temperatures of this rig" height={440} />
+      <div className="stack">
+        <div className="grid2">
+          <TextField label="Name" value={draft.name} onChange={set('name')} problem={problem('name')} />
+          <SelectField label="Kind of rig" value={draft.kind} options={KINDS} onChange={set('kind')} problem={problem('kind')} />
+        </div>
+        <div className="grid2">
+          <NumberField label="Working temperature" kind="temperature" value={draft.working_c} onChange={set('working_c')} problem={problem('working_c')} />
+          <NumberField label="Room" kind="temperature" value={draft.ambient_c ?? null} onChange={set('ambient_c')} problem={problem('ambient_c')} />
+          <NumberField label="Highest allowed" kind="temperature" value={draft.highest_c} onChange={set('highest_c')} problem={problem('highest_c')} />
+          <TextField label="Above it" placeholder="what is spoiled" value={draft.highest_reason} onChange={set('highest_reason')} problem={problem('highest_reason')} />
+          <NumberField label="Lowest useful (if any)" kind="temperature" value={draft.lowest_c ?? null} onChange={set('lowest_c')} problem={problem('lowest_c')} />
+          <TextField label="Below it" placeholder="what goes wrong" value={draft.lowest_reason ?? ''} onChange={set('lowest_reason')} problem={problem('lowest_reason')} />
+        </div>
+        <div className="grid2">
+          <SelectField
+            label="Supply"
+            value={draft.supply}
+            options={SUPPLIES}
+            onChange={(supply) => setDraft((d) => ({ ...d, supply, supply_voltage_v: supply === 'dc' ? 24 : 230 }))}
+            problem={problem('supply')}
+          />
+          <SelectField
+            label="Supply voltage"
+            value={String(draft.supply_voltage_v)}
+            options={VOLTAGES[draft.supply].map((v) => [String(v), `${v} V`] as const)}
+            onChange={(v) => set('supply_voltage_v')(Number(v))}
+            problem={problem('supply_voltage_v')}
+          />
+          <NumberField label="Heater power, nameplate" kind="power" value={draft.heater_power_w} onChange={set('heater_power_w')} problem={problem('heater_power_w')} />
+          <NumberField label="Heater voltage, nameplate" kind="voltage" value={draft.heater_voltage_v} onChange={set('heater_voltage_v')} problem={problem('heater_voltage_v')} />
+        </div>
+        <Refused error={shownError} />
+        <div className="row">
+          <button className="button main" disabled={busy}>
+            {action}
+          </button>
+        </div>
+      </div>
+    </form>
+  )
+}
+
+const windowOf = (d: Draft): [number, number] | undefined =>
+  d.working_c != null && d.highest_c != null && d.highest_c > d.working_c ? [Math.min(d.lowest_c ?? d.working_c, d.working_c), d.highest_c] : undefined
+
+function marksOf(d: Draft): Mark[] {
+  const marks: Mark[] = [{ celsius: d.ambient_c ?? 21, name: 'room', tone: 'dim' }]
+  if (d.lowest_c != null) marks.push({ celsius: d.lowest_c, name: 'lowest useful', says: d.lowest_reason ?? '' })
+  if (d.working_c != null) marks.push({ celsius: d.working_c, name: 'working', tone: 'fine' })
+  if (d.highest_c != null) marks.push({ celsius: d.highest_c, name: 'highest allowed', says: d.highest_reason, tone: 'danger' })
+  return marks
+}

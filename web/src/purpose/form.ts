@@ -1,0 +1,36 @@
+import { z } from 'zod'
+import type { Rig, Schemas } from '../api/client'
+
+export type PurposeInput = Schemas['PurposeInputRequest']
+
+/** What is typed; a number not yet given is null. Ranges and reasons are the server's: here only what is missing. */
+const given = z.number({ message: 'give a number' })
+export const complete = z.object({
+  name: z.string().trim().min(1, 'give it a name'),
+  working_c: given,
+  highest_c: given,
+  highest_reason: z.string().trim().min(1, 'say what is spoiled above it'),
+  supply_voltage_v: given,
+  heater_power_w: given,
+  heater_voltage_v: given,
+  ambient_c: given,
+})
+
+export type Draft = { [K in keyof PurposeInput]: PurposeInput[K] | (PurposeInput[K] extends number | undefined ? null : never) }
+
+export const EMPTY: Draft = {
+  name: '',
+  kind: 'cabinet',
+  working_c: null,
+  highest_c: null,
+  highest_reason: '',
+  lowest_c: null,
+  lowest_reason: '',
+  ambient_c: 21,
+  supply: 'single_phase',
+  supply_voltage_v: 230,
+  heater_power_w: null,
+  heater_voltage_v: 230,
+}
+
+export const draftOf = (rig: Rig): Draft => ({ name: rig.name, kind: rig.kind as PurposeInput['kind'], ...rig.purpose, supply: rig.purpose.supply as PurposeInput['supply'] })

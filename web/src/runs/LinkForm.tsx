@@ -1,0 +1,80 @@
+import { useState } from 'react'
+import { Link } from 'react-router'
+import { api, need, type Rig, type Schemas } from '../api/client'
+import { useChange } from '../api/hooks'
+import { NumberField, TextField } from '../shared/fields'
+import { Segments } from '../shared/Segments'
+import { problemOf, Refused } from '../shared/states'
+
+interface Props {
+  rig: Rig
+  link: Schemas['LinkView'] | null
+  onDone: () => void
+}
+
+/** Where the controller is. */
+export function LinkForm({ rig, link, onDone }: Props) {
+  const [draft, setDraft] = useState<Schemas['LinkInputRequest']>({
+    stand_in: link?.stand_in ?? true,
+    host: link && !link.stand_in ? link.host : '192.168.1.10',
+    port: link && !link.stand_in ? link.port : 502,
+    unit_id: link?.unit_id ?? 1,
+    poll_s: link?.poll_s ?? 0.25,
+    speed: link?.speed ?? 20,
+  })
+  const set = (part: Partial<Schemas['LinkInputRequest']>) => setDraft((d) => ({ ...d, ...part }))
+  const save = useChange(rig.slug, () =>
+    need(
+      api.PUT('/api/v1/rigs/{slug}/link', {
+        params: { path: { slug: rig.slug } },
+        body: draft.stand_in ? { ...draft, host: '127.0.0.1', port: null, unit_id: 1, poll_s: 0.1 } : draft,
+      }),
+    ),
+  )
+  if (!rig.choice)
+    return (
+      <div className="empty">
+        <p>Choose the parts first; the link depends on them.</p>
+        <Link className="button" to={`/rigs/${rig.slug}/parts`}>
+          Parts
+        </Link>
+      </div>
+    )
+  const problem = (field: string) => problemOf(save.error, field)
+  return (
+    <section className="stack" style={{ margin: '12px 0' }} aria-label="Link">
+      <Segments
+        label="Controller"
+        value={draft.stand_in ? 'simulated' : 'modbus'}
+        options={[['simulated', 'Simulated controller'], ['modbus', 'Modbus TCP']]}
+        onChange={(v) => set({ stand_in: v === 'simulated' })}
+      />
+      {draft.stand_in ? (
+        <>
+          <p className="dim">Rellux starts a controller with a rig like yours behind it, and talks to it over Modbus TCP as to a real one.</p>
+          <div style={{ maxWidth: 220 }}>
+            <NumberField label="Times faster than real" value={draft.speed ?? 1} onChange={(speed) => set({ speed: speed ?? 0 })} problem={problem('speed')} />
+          </div>
+        </>
+      ) : (
+        <div className="linkform">
+          <TextField label="Address" value={draft.host ?? ''} onChange={(host) => set({ host })} problem={problem('host')} />
+          <NumberField label="Port" value={draft.port ?? null} onChange={(port) => set({ port })} problem={problem('port')} />
+          <NumberField label="Unit" value={draft.unit_id ?? null} onChange={(unit_id) => set({ unit_id: unit_id ?? 0 })} problem={problem('unit_id')} />
+          <NumberField label="Poll every" kind="time" value={draft.poll_s ?? null} onChange={(poll_s) => set({ poll_s: poll_s ?? 0 })} problem={problem('poll_s')} />
+        </div>
+      )}
+      <div className="row">
+        <button className="button main" disabled={save.isPending} onClick={() => save.mutate(undefined, { onSuccess: onDone })}>
+          {draft.stand_in ? 'Start it' : 'Link'}
+        </button>
+        {link && (
+          <button className="button" onClick={onDone}>
+            Leave it
+          </button>
+        )}
+      </div>
+      <Refused error={save.error} />
+    </section>
+  )
+}

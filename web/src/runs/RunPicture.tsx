@@ -1,0 +1,86 @@
+import { useMemo, useState } from 'react'
+import { Link } from 'react-router'
+import { api, need, type Rig, type Schemas } from '../api/client'
+import { useChange } from '../api/hooks'
+import { heat } from '../look/heat'
+import { Chart } from '../shared/Chart'
+import { Figures } from '../shared/Fig'
+import { Stretch, useStretch } from '../shared/Stretch'
+import { Refused } from '../shared/states'
+import { usePreferences } from '../shell/preferences'
+import { localise } from '../units/quantity'
+import { useMetrics, useWindow } from './data'
+import { runOption } from './runChart'
+
+/** A run drawn and judged; the stretch chosen below the picture is what is judged. */
+export default function RunPicture({ rig, run }: { rig: Rig; run: Schemas['RunView'] }) {
+  const { unit, theme } = usePreferences()
+  const recording = run.status === 'recording'
+  const stretch = useStretch()
+  const window = useWindow(rig.slug, run.id, recording)
+  const metrics = useMetrics(rig.slug, run.id, recording, stretch.from, stretch.to)
+  const tint = heat(Math.max(run.peak_c ?? 0, 0), theme)
+  const option = useMemo(() => (window.data ? runOption(window.data, run.events, unit, tint) : null), [window.data, run.events, unit, tint])
+  if (!option || !window.data) return <p className="wait">Fetching the run…</p>
+  if (!window.data.time_s.length) return <p className="wait">{recording ? 'Waiting for the first sample…' : 'This run holds no samples.'}</p>
+  return (
+    <section aria-label={run.name}>
+      <h2>{run.name}</h2>
+      <Chart option={option} height={330} label={`${run.name}: reading, set-point and output over time`} />
+      <Stretch start={window.data.start_s} end={window.data.end_s} stretch={stretch} />
+      <div className="row" style={{ alignItems: 'flex-start', gap: 28 }}>
+        <div style={{ flex: '1 1 380px', maxWidth: 480 }}>
+          {metrics.data && <Figures figures={metrics.data.figures} />}
+          {metrics.data?.missing.map((m) => (
+            <p key={m} className="dim">
+              {localise(m, unit)}
+            </p>
+          ))}
+        </div>
+        <div className="stack" style={{ flex: '1 1 220px' }}>
+          {!recording && run.samples > 20 && (
+            <div>
+              <Link className="button" to={`/rigs/${rig.slug}/tuning?run=${run.id}${stretch.from !== undefined ? `&from=${stretch.from}&to=${stretch.to}` : ''}`}>
+                Find the process from this
+              </Link>
+            </div>
+          )}
+          <NoteForm rig={rig} run={run} />
+          {run.events.length > 0 && (
+            <ul className="small dim" style={{ margin: 0, paddingLeft: 18 }}>
+              {run.events.slice(-8).map((e) => (
+                <li key={`${e.time_s}${e.text}`}>
+                  <span className="num">{Math.round(e.time_s / 60)} min</span> {e.text}
+                </li>
+              ))}
+            </ul>
+          )}
+        </div>
+      </div>
+    </section>
+  )
+}
+
+function NoteForm({ rig, run }: { rig: Rig; run: Schemas['RunView'] }) {
+  const [text, setText] = useState('')
+  const add = useChange(rig.slug, () =>
+    need(api.POST('/api/v1/rigs/{slug}/runs/{number}/notes', { params: { path: { slug: rig.slug, number: run.id } }, body: { text } })),
+  )
+  return (
+    <form
+      className="row"
+      onSubmit={(e) => {
+        e.preventDefault()
+        if (text.trim()) add.mutate(undefined, { onSuccess: () => setText('') })
+      }}
+    >
+      <span className="field" style={{ flex: 1 }}>
+        <input aria-label="Note at this moment" placeholder="Note at this moment" value={text} maxLength={200} onChange={(e) => setText(e.target.value)} />
+      </span>
+      <button className="button" disabled={!text.trim()}>
+        Note it
+      </button>
+      <Refused error={add.error} />
+    </form>
+  )
+}

@@ -1,0 +1,39 @@
+import { useQuery } from '@tanstack/react-query'
+import { api, need } from '../api/client'
+
+export const useRuns = (slug: string, everyMs: number | false = false) =>
+  useQuery({
+    queryKey: ['of', slug, 'runs'],
+    queryFn: () => need(api.GET('/api/v1/rigs/{slug}/runs', { params: { path: { slug } } })),
+    refetchInterval: everyMs,
+  })
+
+export const useWindow = (slug: string, run: number | undefined, recording: boolean, from?: number, to?: number) =>
+  useQuery({
+    queryKey: ['window', slug, run, from, to],
+    queryFn: () =>
+      need(api.GET('/api/v1/rigs/{slug}/runs/{number}/window', { params: { path: { slug, number: run! }, query: { from, to, points: 900 } } })),
+    enabled: run !== undefined,
+    refetchInterval: recording ? 1000 : false,
+    placeholderData: (before) => (before?.run === run ? before : undefined),
+  })
+
+export const useMetrics = (slug: string, run: number | undefined, recording: boolean, from?: number, to?: number) =>
+  useQuery({
+    queryKey: ['metrics', slug, run, from, to],
+    queryFn: () => need(api.GET('/api/v1/rigs/{slug}/runs/{number}/metrics', { params: { path: { slug, number: run! }, query: { from, to } } })),
+    enabled: run !== undefined,
+    refetchInterval: recording ? 5000 : false,
+    placeholderData: (before) => before,
+  })
+
+export const useLink = (slug: string) =>
+  useQuery({
+    queryKey: ['of', slug, 'link'],
+    queryFn: async () => {
+      const { data, response } = await api.GET('/api/v1/rigs/{slug}/link', { params: { path: { slug } } })
+      if (response.status === 404) return null
+      return need(Promise.resolve({ data, response }))
+    },
+    refetchInterval: 2000,
+  })

@@ -1,0 +1,97 @@
+import type { EChartsCoreOption } from 'echarts/core'
+import type { Schemas } from '../api/client'
+import { axes, type Ink } from '../shared/Chart'
+import { absolute, type Unit } from '../units/quantity'
+
+type Window = Schemas['WindowView']
+
+/** Reading with its minimum–maximum envelope, set-point dotted, output as a filled strip below. */
+export function runOption(data: Window, events: Schemas['EventView'][], unit: Unit, tint: string) {
+  const hours = data.end_s - data.start_s > 4 * 3600
+  const x = (s: number) => Math.round((s / (hours ? 3600 : 60)) * 1000) / 1000
+  const at = (v: number | null | undefined) => (v == null ? null : Math.round(absolute(v, unit) * 100) / 100)
+  const gap = typicalGap(data.time_s)
+  return (ink: Ink): EChartsCoreOption => {
+    const base = axes(ink, hours)
+    const span = { min: x(data.start_s), max: x(data.end_s) }
+    const text = { color: ink.ink, fontFamily: ink.figures, fontSize: 13, formatter: '{value}%' }
+    return {
+      ...base,
+      tooltip: { ...base.tooltip, backgroundColor: ink.ink, textStyle: { ...base.tooltip.textStyle, color: ink.shade.includes('127') ? '#14171a' : '#fcfbf7' } },
+      grid: [
+        { left: 58, right: 18, top: 22, bottom: 118 },
+        { left: 58, right: 18, height: 44, bottom: 42 },
+      ],
+      xAxis: [
+        { ...base.xAxis, ...span, gridIndex: 0, name: '', axisLabel: { show: false } },
+        { ...base.xAxis, ...span, gridIndex: 1 },
+      ],
+      yAxis: [
+        { ...base.yAxis, gridIndex: 0 },
+        { type: 'value', gridIndex: 1, min: 0, max: 100, interval: 50, axisLabel: text, splitLine: { lineStyle: { color: ink.hair } }, axisLine: { show: false } },
+      ],
+      axisPointer: { link: [{ xAxisIndex: 'all' }] },
+      series: [
+        line('set-point', broken(data.time_s, data.setpoint, gap).map(([t, v]) => [x(t), at(v)]), { color: ink.ink, width: 2, type: 'dotted' }, 'end'),
+        {
+          ...line('reading', zigzag(data, gap).map(([t, v]) => [x(t), at(v)]), { color: tint, width: 2.5 }),
+          markLine: {
+            silent: true,
+            symbol: 'none',
+            lineStyle: { color: ink.fault, type: 'dashed' },
+            label: { formatter: (p: { name: string }) => p.name, color: ink.fault, fontFamily: ink.words, fontSize: 13, position: 'insideEndTop' },
+            data: events.filter((e) => e.kind !== 'import').map((e) => ({ xAxis: x(e.time_s), name: e.text.slice(0, 40) })),
+          },
+        },
+        {
+          ...line('output', broken(data.time_s, data.output_high, gap).map(([t, v]) => [x(t), v]), { color: ink.cable, width: 1 }, 'end'),
+          xAxisIndex: 1,
+          yAxisIndex: 1,
+          areaStyle: { color: ink.cable, opacity: 0.35 },
+        },
+      ],
+    }
+  }
+}
+
+const line = (name: string, data: unknown[], lineStyle: object, step?: string) => ({
+  name,
+  type: 'line',
+  data,
+  showSymbol: false,
+  connectNulls: false,
+  step,
+  lineStyle,
+  itemStyle: { color: (lineStyle as { color: string }).color },
+  large: true,
+})
+
+function typicalGap(times: number[]): number {
+  if (times.length < 3) return Infinity
+  const steps = times.slice(1).map((t, i) => t - times[i]!)
+  steps.sort((a, b) => a - b)
+  return 5 * (steps[Math.floor(steps.length / 2)] ?? 0)
+}
+
+/** The line is lifted where the record has a gap: nothing is drawn that was not measured. */
+function broken(times: number[], values: (number | null)[], gap: number): [number, number | null][] {
+  const found: [number, number | null][] = []
+  times.forEach((t, i) => {
+    const before = times[i - 1]
+    if (before !== undefined && t - before > gap) found.push([before, null])
+    found.push([t, values[i] ?? null])
+  })
+  return found
+}
+
+function zigzag(data: Window, gap: number): [number, number | null][] {
+  const found: [number, number | null][] = []
+  data.time_s.forEach((t, i) => {
+    const before = data.time_s[i - 1]
+    if (before !== undefined && t - before > gap) found.push([before, null])
+    const [low, high] = [data.reading_low[i] ?? null, data.reading_high[i] ?? null]
+    found.push([t, low])
+    if (high !== low) found.push([t, high])
+  })
+  return found
+}

@@ -1,0 +1,52 @@
+import type { Finding, Rig } from '../api/client'
+import { useAccept } from '../api/hooks'
+import { usePreferences } from '../shell/preferences'
+import { useShow } from '../shell/reason'
+import { localise } from '../units/quantity'
+import { Refused } from './states'
+
+interface Props {
+  rig: Rig
+  findings: Finding[]
+  onPick?: (finding: Finding) => void
+  fine: string
+}
+
+/** Findings, worst first; each opens its reason, and its proposal is accepted with one press. */
+export function Findings({ rig, findings, onPick, fine }: Props) {
+  const { unit } = usePreferences()
+  const show = useShow()
+  const accept = useAccept(rig)
+  if (!findings.length)
+    return (
+      <p>
+        <span className="badge fine">fine</span> {fine}
+      </p>
+    )
+  return (
+    <>
+      <ul className="findings" aria-label="Findings">
+        {findings.map((f) => (
+          <li key={f.rule + f.subjects.join()}>
+            <span className={`badge ${f.severity}`}>{f.severity}</span>
+            <button
+              className="title"
+              onClick={() => {
+                show({ finding: f })
+                onPick?.(f)
+              }}
+            >
+              {localise(f.title, unit)}
+            </button>
+            {f.proposal && (
+              <button className="button" disabled={accept.isPending} onClick={() => accept.mutate(f.proposal!)}>
+                {localise(f.proposal.label, unit)}
+              </button>
+            )}
+          </li>
+        ))}
+      </ul>
+      <Refused error={accept.error} />
+    </>
+  )
+}

@@ -1,0 +1,31 @@
+import { Suspense } from 'react'
+import { Outlet, useParams } from 'react-router'
+import { useRig } from '../api/hooks'
+import { Failure, Loading } from '../shared/states'
+import { Reasons, ReasonPanel } from './reason'
+import { Spine } from './Spine'
+
+/** One rig: spine, work surface, reason panel. */
+export function RigShell() {
+  const slug = useParams().slug ?? ''
+  const rig = useRig(slug)
+  if (rig.error) return <Failure error={rig.error} />
+  if (!rig.data) return <Loading />
+  return (
+    <Reasons key={slug}>
+      <div className="rig">
+        <div className="side">
+          <Spine rig={rig.data} />
+        </div>
+        <main id="work" tabIndex={-1}>
+          <Suspense fallback={<Loading />}>
+            <Outlet context={rig.data} />
+          </Suspense>
+        </main>
+        <aside aria-label="Reasons">
+          <ReasonPanel />
+        </aside>
+      </div>
+    </Reasons>
+  )
+}

@@ -1,0 +1,89 @@
+import { lazy, type ReactNode, Suspense, useEffect, useState } from 'react'
+import { Link, useLocation, useNavigate } from 'react-router'
+import { useWorkshop } from '../api/hooks'
+import { usePreferences } from './preferences'
+import { RigLive } from './RigLive'
+import { STATIONS } from './stations'
+
+const Palette = lazy(() => import('./Palette'))
+const KeyMap = lazy(() => import('./KeyMap'))
+
+const typing = (target: EventTarget | null) =>
+  target instanceof HTMLElement && (target.isContentEditable || /^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName))
+
+/** Top bar, keyboard, palette. */
+export function Shell({ children }: { children: ReactNode }) {
+  const { unit, toggleUnit, theme, toggleTheme } = usePreferences()
+  const [open, setOpen] = useState<'palette' | 'keys' | null>(null)
+  const navigate = useNavigate()
+  const slug = /^\/rigs\/([^/]+)/.exec(useLocation().pathname)?.[1]
+
+  useEffect(() => {
+    const onKey = (event: KeyboardEvent) => {
+      if ((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === 'k') {
+        event.preventDefault()
+        setOpen('palette')
+        return
+      }
+      if (typing(event.target) || event.ctrlKey || event.metaKey || event.altKey || open) return
+      if (event.key === '?') setOpen('keys')
+      else if (event.key === 'u') toggleUnit()
+      else if (event.key === 'n') toggleTheme()
+      else if (event.key === 'w') void navigate('/')
+      else if (slug && STATIONS[Number(event.key) - 1]) void navigate(`/rigs/${slug}/${STATIONS[Number(event.key) - 1]}`)
+      else return
+      event.preventDefault()
+    }
+    window.addEventListener('keydown', onKey)
+    return () => window.removeEventListener('keydown', onKey)
+  }, [navigate, open, slug, toggleTheme, toggleUnit])
+
+  return (
+    <div className="shell">
+      <header className="top">
+        <a className="skip" href="#work">
+          Skip to the work
+        </a>
+        <Link className="brand" to="/">
+          Rellux
+        </Link>
+        <nav aria-label="Where you are">
+          <Link to="/">Workshop</Link>
+          {slug && <RigName slug={slug} />}
+        </nav>
+        <span className="grow" />
+        {slug && <RigLive slug={slug} />}
+        <button className="tool" onClick={() => setOpen('palette')} aria-label="Commands, Control K">
+          Ctrl K
+        </button>
+        <button className="tool" onClick={toggleUnit} aria-label={`Temperatures in °${unit}; press to change`}>
+          °{unit}
+        </button>
+        <button className="tool" onClick={toggleTheme} aria-label={theme === 'day' ? 'Night shift' : 'Day'}>
+          {theme === 'day' ? '☾' : '☀'}
+        </button>
+        <button className="tool" onClick={() => setOpen('keys')} aria-label="Keyboard">
+          ?
+        </button>
+      </header>
+      {children}
+      <Suspense>
+        {open === 'palette' && <Palette slug={slug} onClose={() => setOpen(null)} />}
+        {open === 'keys' && <KeyMap onClose={() => setOpen(null)} />}
+      </Suspense>
+    </div>
+  )
+}
+
+function RigName({ slug }: { slug: string }) {
+  const { data } = useWorkshop()
+  const name = data?.find((r) => r.slug === slug)?.name
+  return name ? (
+    <>
+      <span aria-hidden className="dim">
+        ›
+      </span>
+      <b>{name}</b>
+    </>
+  ) : null
+}

@@ -1,0 +1,147 @@
+import { createContext, type ReactNode, use, useEffect, useMemo, useState } from 'react'
+import type { Figure, Finding } from '../api/client'
+import { localise, say } from '../units/quantity'
+import { usePreferences } from './preferences'
+
+interface Note {
+  title: string
+  value: string
+  text: string
+}
+
+type Shown = { figure: Figure } | { finding: Finding } | { note: Note }
+
+interface ReasonState {
+  shown: Shown | null
+  show: (shown: Shown | null) => void
+  place: ReactNode
+  setPlace: (place: ReactNode) => void
+}
+
+const Context = createContext<ReasonState | null>(null)
+
+export function Reasons({ children }: { children: ReactNode }) {
+  const [shown, show] = useState<Shown | null>(null)
+  const [place, setPlace] = useState<ReactNode>(null)
+  const value = useMemo(() => ({ shown, show, place, setPlace }), [shown, place])
+  return <Context value={value}>{children}</Context>
+}
+
+function useReasons(): ReasonState {
+  const value = use(Context)
+  if (!value) throw new Error('useReasons outside Reasons')
+  return value
+}
+
+/** Open a figure's derivation or a finding in the reason panel. */
+export function useShow(): (shown: Shown | null) => void {
+  return useReasons().show
+}
+
+/** What a station says in the panel while nothing is pressed: its advice, and the caution of the place. */
+export function ReasonOfPlace({ children }: { children: ReactNode }) {
+  const { setPlace, show } = useReasons()
+  useEffect(() => {
+    setPlace(children)
+  })
+  useEffect(
+    () => () => {
+      setPlace(null)
+      show(null)
+    },
+    [setPlace, show],
+  )
+  return null
+}
+
+export function ReasonPanel() {
+  const { shown, show, place } = useReasons()
+  return (
+    <div className="reason" aria-live="polite">
+      {shown && 'figure' in shown && <Derivation figure={shown.figure} />}
+      {shown && 'finding' in shown && <FindingReason finding={shown.finding} />}
+      {shown && 'note' in shown && <NoteReason note={shown.note} />}
+      {shown && (
+        <div>
+          <button className="button quiet" onClick={() => show(null)}>
+            Close
+          </button>
+        </div>
+      )}
+      {place}
+    </div>
+  )
+}
+
+function Derivation({ figure }: { figure: Figure }) {
+  const { unit } = usePreferences()
+  return (
+    <>
+      <h2>{figure.name[0]?.toUpperCase() + figure.name.slice(1)}</h2>
+      <p className="num big">{say(figure.value, figure.kind, unit)}</p>
+      {figure.low != null && figure.high != null && (
+        <p className="num small">
+          {say(figure.low, figure.kind, unit)} … {say(figure.high, figure.kind, unit)} (95 %)
+        </p>
+      )}
+      {figure.reason && <p>{localise(figure.reason, unit)}</p>}
+      {(figure.formula || figure.inputs.length > 0) && (
+        <div className="derivation">
+          {figure.formula && <div className="formula">{figure.symbol && !figure.formula.includes('=') ? `${figure.symbol} = ` : ''}{figure.formula}</div>}
+          <dl>
+            {figure.inputs.map((i) => (
+              <FigureInput key={i.name + i.symbol} input={i} />
+            ))}
+          </dl>
+        </div>
+      )}
+      {figure.school && <p className="source">School: {figure.school}</p>}
+      {figure.source && <p className="source">{figure.source}</p>}
+    </>
+  )
+}
+
+function FigureInput({ input }: { input: Figure['inputs'][number] }) {
+  const { unit } = usePreferences()
+  return (
+    <>
+      <dt>
+        {input.symbol && <span className="sym">{input.symbol} </span>}
+        {input.name}
+        {input.source && <span className="small">, {input.source}</span>}
+      </dt>
+      <dd>{say(input.value, input.kind, unit)}</dd>
+    </>
+  )
+}
+
+function NoteReason({ note }: { note: Note }) {
+  const { unit } = usePreferences()
+  return (
+    <>
+      <h2>{note.title}</h2>
+      <p className="num big">{note.value}</p>
+      <p>{localise(note.text, unit)}</p>
+    </>
+  )
+}
+
+function FindingReason({ finding }: { finding: Finding }) {
+  const { unit } = usePreferences()
+  return (
+    <>
+      <div>
+        <span className={`badge ${finding.severity}`}>{finding.severity}</span>
+      </div>
+      <h2>{localise(finding.title, unit)}</h2>
+      <p>{localise(finding.reason, unit)}</p>
+      <p>
+        <b>Fix:</b> {localise(finding.fix, unit)}
+      </p>
+      {finding.figures.map((f) => (
+        <Derivation key={f.name} figure={f} />
+      ))}
+      {finding.source && <p className="source">{finding.source}</p>}
+    </>
+  )
+}

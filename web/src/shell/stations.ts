@@ -1,0 +1,17 @@
+import type { Schemas } from '../api/client'
+
+export type Station = Schemas['Station']
+
+/** Names of the stations on the spine, in working order (the order itself comes from the server). */
+export const STATION_NAME: Record<Station, string> = {
+  purpose: 'Purpose',
+  parts: 'Parts',
+  wiring: 'Wiring',
+  setup: 'Set-up',
+  tuning: 'Tuning',
+  runs: 'Runs',
+  calibration: 'Calibration',
+  book: 'Book',
+}
+
+export const STATIONS = Object.keys(STATION_NAME) as Station[]

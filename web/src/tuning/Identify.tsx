@@ -1,0 +1,68 @@
+import { useMemo, useState } from 'react'
+import { api, need, type Rig, type Schemas } from '../api/client'
+import { useChange } from '../api/hooks'
+import { heat } from '../look/heat'
+import { useWindow } from '../runs/data'
+import { runOption } from '../runs/runChart'
+import { Chart } from '../shared/Chart'
+import { SelectField } from '../shared/fields'
+import { Stretch, useStretch } from '../shared/Stretch'
+import { Refused } from '../shared/states'
+import { day } from '../shared/when'
+import { usePreferences } from '../shell/preferences'
+
+interface Props {
+  rig: Rig
+  runs: Schemas['RunView'][]
+  start: { run?: number; from?: number; to?: number }
+  onDone: () => void
+  onCancel?: () => void
+}
+
+/** Which stretch of which run shows what the heater does. */
+export function Identify({ rig, runs, start, onDone, onCancel }: Props) {
+  const { unit, theme } = usePreferences()
+  const [id, setId] = useState(start.run ?? runs[0]?.id)
+  const run = runs.find((r) => r.id === id)
+  const stretch = useStretch(start.from, start.to)
+  const window = useWindow(rig.slug, run?.id, false)
+  const option = useMemo(() => (window.data && run ? runOption(window.data, run.events, unit, heat(run.peak_c, theme)) : null), [window.data, run, unit, theme])
+  const identify = useChange(rig.slug, () =>
+    need(api.POST('/api/v1/rigs/{slug}/tuning/identify', { params: { path: { slug: rig.slug } }, body: { run: id!, start_s: stretch.from ?? null, end_s: stretch.to ?? null } })),
+  )
+  return (
+    <section className="stack" style={{ marginTop: 10 }} aria-label="Choose a stretch">
+      <p className="lead">Choose a run in which the heater clearly did something: a heat-up, a step, an on/off cycle. Leave out doors and disturbances with the handles.</p>
+      <div style={{ maxWidth: 420 }}>
+        <SelectField
+          label="Run"
+          value={String(id)}
+          options={runs.map((r) => [String(r.id), `${r.name}, ${day(r.started_at)}`] as const)}
+          onChange={(v) => {
+            setId(Number(v))
+            stretch.set()
+          }}
+        />
+      </div>
+      {option && window.data ? (
+        <>
+          <Chart option={option} height={300} label="The run to learn from" />
+          <Stretch start={window.data.start_s} end={window.data.end_s} stretch={stretch} />
+        </>
+      ) : (
+        <p className="wait">Fetching the run…</p>
+      )}
+      <Refused error={identify.error} />
+      <div className="row">
+        <button className="button main" disabled={!run || identify.isPending} onClick={() => identify.mutate(undefined, { onSuccess: onDone })}>
+          {identify.isPending ? 'Fitting…' : 'Find the process'}
+        </button>
+        {onCancel && (
+          <button className="button" onClick={onCancel}>
+            Back to the candidates
+          </button>
+        )}
+      </div>
+    </section>
+  )
+}

@@ -1,0 +1,69 @@
+import { useQuery } from '@tanstack/react-query'
+import { useState } from 'react'
+import { Link, useOutletContext, useSearchParams } from 'react-router'
+import { api, need, type Rig } from '../api/client'
+import { useRuns } from '../runs/data'
+import { Loading } from '../shared/states'
+import { usePreferences } from '../shell/preferences'
+import { ReasonOfPlace } from '../shell/reason'
+import { round } from '../units/quantity'
+import { Candidates } from './Candidates'
+import { Identify } from './Identify'
+import { Process } from './Process'
+import './tuning.css'
+
+/** From a run to a process, from the process to candidates, and one of them accepted. */
+export default function Tuning() {
+  const rig = useOutletContext<Rig>()
+  const { unit } = usePreferences()
+  const [query, setQuery] = useSearchParams()
+  const [again, setAgain] = useState(false)
+  const { data: runs } = useRuns(rig.slug)
+  const { data } = useQuery({
+    queryKey: ['of', rig.slug, 'tuning', rig.revision],
+    queryFn: () => need(api.GET('/api/v1/rigs/{slug}/tuning', { params: { path: { slug: rig.slug } } })),
+    placeholderData: (before) => before,
+  })
+  if (!data || !runs) return <Loading />
+  const wanted = query.get('run')
+  const choosing = again || wanted !== null || !data.identified
+  return (
+    <>
+      <h1>How will it get to {round(rig.purpose.working_c, unit)}?</h1>
+      {runs.length === 0 ? (
+        <div className="empty" style={{ marginTop: 14 }}>
+          <p>The process is found from a run: a heat-up, a step, or an on/off cycle. There is none yet.</p>
+          <Link className="button main" to={`/rigs/${rig.slug}/runs`}>
+            Record or import one
+          </Link>
+        </div>
+      ) : choosing ? (
+        <Identify
+          rig={rig}
+          runs={runs.filter((r) => r.samples > 0)}
+          start={{ run: wanted ? Number(wanted) : undefined, from: numberOf(query.get('from')), to: numberOf(query.get('to')) }}
+          onDone={() => {
+            setAgain(false)
+            setQuery({})
+          }}
+          onCancel={data.identified ? () => (setAgain(false), setQuery({})) : undefined}
+        />
+      ) : (
+        <>
+          <Process identified={data.identified!} problem={data.problem} onAgain={() => setAgain(true)} />
+          {data.candidates.length > 0 && <Candidates rig={rig} data={data} />}
+        </>
+      )}
+      <ReasonOfPlace>
+        <h2>What to trust</h2>
+        <p>The shade spans processes 25 % off either way. A candidate whose shade stays in the window will hold when the load changes.</p>
+        <p>Ms tells how near the loop is to swinging: below 1.6 is calm, above 2 is nervous.</p>
+        <div className="caution">
+          <strong>Empty the rig first.</strong> Limits and alarms are set before tuning, because tuning overshoots. Never step-test with product inside.
+        </div>
+      </ReasonOfPlace>
+    </>
+  )
+}
+
+const numberOf = (text: string | null) => (text === null ? undefined : Number(text))

@@ -1,0 +1,83 @@
+import type { Quantity } from '../api/client'
+
+export type Unit = 'C' | 'F'
+
+export const absolute = (celsius: number, unit: Unit) => (unit === 'F' ? celsius * 1.8 + 32 : celsius)
+export const difference = (celsius: number, unit: Unit) => (unit === 'F' ? celsius * 1.8 : celsius)
+export const toCelsius = (value: number, unit: Unit) => (unit === 'F' ? (value - 32) / 1.8 : value)
+export const differenceToCelsius = (value: number, unit: Unit) => (unit === 'F' ? value / 1.8 : value)
+
+const SYMBOL: Partial<Record<Quantity, string>> = {
+  power: 'W', current: 'A', voltage: 'V', resistance: 'Ω', area: 'mm²', thermal_resistance: 'K/W', percent: '%', per_hour: '/h',
+}
+
+/** A value of a kind, in the unit chosen: number text and unit apart, so that figures can be set in tabular numerals. */
+export function quantity(value: number, kind: Quantity | null, unit: Unit): { text: string; unit: string } {
+  if (!Number.isFinite(value)) return { text: '–', unit: '' }
+  switch (kind) {
+    case 'temperature':
+      return { text: fixed(absolute(value, unit), 1), unit: `°${unit}` }
+    case 'temperature_difference':
+      return { text: fixed(difference(value, unit), Math.abs(value) < 1 ? 2 : 1), unit: `°${unit}` }
+    case 'temperature_rate':
+      return { text: significant(difference(value, unit)), unit: `°${unit}/min` }
+    case 'process_gain':
+      return { text: significant(difference(value, unit)), unit: `°${unit}/%` }
+    case 'percent_per_degree':
+      return { text: significant(unit === 'F' ? value / 1.8 : value), unit: `%/°${unit}` }
+    case 'time':
+      return duration(value)
+    case 'count':
+      return { text: fixed(value, 0), unit: '' }
+    default:
+      return { text: significant(value), unit: (kind && SYMBOL[kind]) ?? '' }
+  }
+}
+
+/** Seconds in the unit a person would say it in. */
+export function duration(seconds: number): { text: string; unit: string } {
+  const size = Math.abs(seconds)
+  if (size < 180) return { text: fixed(seconds, size < 10 ? 1 : 0), unit: 's' }
+  if (size < 7200) return { text: fixed(seconds / 60, size < 1800 ? 1 : 0), unit: 'min' }
+  if (size < 172800) return { text: fixed(seconds / 3600, 1), unit: 'h' }
+  return { text: fixed(seconds / 86400, 1), unit: 'd' }
+}
+
+const minus = (text: string) => text.replace('-', '−')
+
+export const fixed = (value: number, digits: number) => minus((Object.is(Math.round(value * 10 ** digits), -0) ? 0 : value).toFixed(digits))
+
+/** Three significant digits, without exponents for everyday sizes. */
+export function significant(value: number): string {
+  if (value === 0) return '0'
+  const digits = Math.max(0, Math.min(4, 2 - Math.floor(Math.log10(Math.abs(value)))))
+  const text = value.toFixed(digits)
+  return minus(digits > 0 ? text.replace(/\.?0+$/, '') : text)
+}
+
+/** A round temperature for a headline: 60 °C, 57.5 °C. */
+export const round = (celsius: number, unit: Unit) => `${String(Math.round(absolute(celsius, unit) * 10) / 10).replace('-', '−')} °${unit}`
+
+export const say = (value: number, kind: Quantity | null, unit: Unit) => {
+  const q = quantity(value, kind, unit)
+  return q.unit ? `${q.text} ${q.unit}` : q.text
+}
+
+const SPOKEN = /([+±−-]?\d+(?:\.\d+)?)(?:…([−-]?\d+(?:\.\d+)?))?(\u2060?) °C/g
+
+/** Sentences of the server are in °C; a word joiner marks a difference (factor 1.8, no 32). Ranges convert at both ends. */
+export function localise(text: string, unit: Unit): string {
+  if (unit === 'C') return text
+  return text.replace(SPOKEN, (_all, first: string, second: string | undefined, joiner: string) => {
+    const ends = [first, second].filter((n) => n !== undefined).map((n) => converted(n, joiner !== ''))
+    return `${ends.join('…')} °F`
+  })
+}
+
+function converted(number: string, isDifference: boolean): string {
+  const sign = /^[+±]/.exec(number)?.[0] ?? ''
+  const value = Number(number.replace(/^[+±]/, '').replace('−', '-'))
+  const digits = number.includes('.') ? 1 : 0
+  if (isDifference) return sign + fixed(difference(value, 'F'), Math.max(digits, 1))
+  return sign + fixed(absolute(value, 'F'), digits)
+}

@@ -1,0 +1,80 @@
+import type { ElkNode } from 'elkjs/lib/elk-api'
+import ELK from 'elkjs/lib/elk-api'
+import workerUrl from 'elkjs/lib/elk-worker.min.js?url'
+import type { Schemas } from '../api/client'
+
+export interface Placed {
+  width: number
+  height: number
+  parts: Map<string, { x: number; y: number; width: number; height: number }>
+  terminals: Map<string, { x: number; y: number; side: string }>
+  wires: Map<number, { x: number; y: number }[]>
+}
+
+const PIN = 26
+const HEAD = 44
+const WIDTH = 128
+
+/** Columns from supply to load, so that small edits do not move everything. */
+const COLUMN: Record<string, number> = {
+  supply_1ph: 0, supply_dc: 0, breaker: 1, fuse: 1, enclosure: 1, controller_relay: 2, controller_ssr: 2, limiter: 2,
+  thermocouple: 3, pt100: 3, contactor: 3, relay: 4, ssr: 4, heater: 5,
+}
+
+const engine = new ELK({ workerFactory: () => new Worker(workerUrl) })
+
+/** Lay the connection list out, off the main thread: layered from left to right, orthogonal, pins at fixed places. */
+export async function layout(wiring: Schemas['WiringView']): Promise<Placed> {
+  const graph: ElkNode = {
+    id: 'rig',
+    layoutOptions: {
+      'elk.algorithm': 'layered',
+      'elk.direction': 'RIGHT',
+      'elk.edgeRouting': 'ORTHOGONAL',
+      'elk.partitioning.activate': 'true',
+      'elk.layered.spacing.nodeNodeBetweenLayers': '62',
+      'elk.spacing.nodeNode': '26',
+      'elk.spacing.edgeEdge': '11',
+      'elk.spacing.edgeNode': '14',
+      'elk.layered.spacing.edgeEdgeBetweenLayers': '11',
+      'elk.layered.spacing.edgeNodeBetweenLayers': '14',
+      'elk.layered.considerModelOrder.strategy': 'NODES_AND_EDGES',
+      'elk.layered.nodePlacement.strategy': 'NETWORK_SIMPLEX',
+      'elk.randomSeed': '1',
+    },
+    children: wiring.parts.map((p) => {
+      const count = (side: string) => p.terminals.filter((t) => t.side === side).length
+      return {
+        id: p.name,
+        width: WIDTH,
+        height: HEAD + PIN * Math.max(count('left'), count('right')) + 8,
+        layoutOptions: { 'elk.portConstraints': 'FIXED_POS', 'elk.partitioning.partition': String(COLUMN[p.kind] ?? 3) },
+        ports: ['left', 'right'].flatMap((side) =>
+          p.terminals
+            .filter((t) => t.side === side)
+            .map((t, i) => ({
+              id: `${p.name}.${t.name}`,
+              width: 0,
+              height: 0,
+              x: side === 'left' ? 0 : WIDTH,
+              y: HEAD + PIN * i + PIN / 2,
+              layoutOptions: { 'elk.port.side': side === 'left' ? 'WEST' : 'EAST' },
+            })),
+        ),
+      }
+    }),
+    edges: wiring.wires.map((w) => ({ id: String(w.number), sources: [w.a], targets: [w.b] })),
+  }
+  const done = await engine.layout(graph)
+  const placed: Placed = { width: done.width ?? 0, height: done.height ?? 0, parts: new Map(), terminals: new Map(), wires: new Map() }
+  for (const node of done.children ?? []) {
+    const { x = 0, y = 0, width = 0, height = 0 } = node
+    placed.parts.set(node.id, { x, y, width, height })
+    for (const port of node.ports ?? []) placed.terminals.set(port.id, { x: x + (port.x ?? 0), y: y + (port.y ?? 0), side: port.x ? 'right' : 'left' })
+  }
+  for (const edge of done.edges ?? []) {
+    const section = edge.sections?.[0]
+    if (section) placed.wires.set(Number(edge.id), [section.startPoint, ...(section.bendPoints ?? []), section.endPoint])
+  }
+  return placed
+}

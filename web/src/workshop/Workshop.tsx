@@ -1,0 +1,110 @@
+import { useRef, useState } from 'react'
+import { Link, useNavigate } from 'react-router'
+import { upload, type Rig, type Schemas } from '../api/client'
+import { useWorkshop } from '../api/hooks'
+import { Failure, Loading, Refused } from '../shared/states'
+import { Temperature } from '../shared/Temperature'
+import { STATION_NAME } from '../shell/stations'
+import { Ribbon } from './Ribbon'
+
+const STATE: Record<string, string> = { off: 'off', on_off: 'holding, on/off', pid: 'holding, PID' }
+
+/** One strip per rig, those that need attention first. */
+export function Workshop() {
+  const { data, error } = useWorkshop()
+  if (error) return <Failure error={error} />
+  if (!data) return <Loading />
+  return (
+    <main className="page" id="work" tabIndex={-1}>
+      <h1>{data.length ? 'What needs attention' : 'Workshop'}</h1>
+      {data.length ? (
+        <div className="strips">
+          {data.map((r) => (
+            <Strip key={r.slug} rig={r} />
+          ))}
+        </div>
+      ) : (
+        <div className="empty" style={{ margin: '14px 0' }}>
+          <p>
+            No rig yet. Describe the oven, kiln, plate or tank you are working on, and everything else follows from it: parts, wiring, settings, tuning.
+          </p>
+        </div>
+      )}
+      <Actions />
+    </main>
+  )
+}
+
+function Strip({ rig }: { rig: Schemas['RigStrip'] }) {
+  const { live, next } = rig
+  const state = live.recording ? 'recording' : live.status === 'online' ? (STATE[live.mode ?? 'off'] ?? live.mode) : live.status === 'offline' ? 'no answer' : 'not linked'
+  return (
+    <section className="strip" aria-label={rig.name}>
+      <div>
+        <Link className="name" to={`/rigs/${rig.slug}`}>
+          {rig.name}
+        </Link>
+        <div className="reading">
+          <Temperature celsius={live.status === 'online' ? live.reading_c : null} tinted />
+        </div>
+        <span className="dim">{state}</span>
+      </div>
+      <Ribbon runs={rig.ribbon} highest={rig.highest_c} />
+      <div className="stack" style={{ justifyItems: 'start', gap: 8 }}>
+        {next.severity && <span className={`badge ${next.severity}`}>{next.severity}</span>}
+        <p>{next.text}</p>
+        <Link className="button" to={`/rigs/${rig.slug}/${next.station}`}>
+          {STATION_NAME[next.station]}
+        </Link>
+      </div>
+    </section>
+  )
+}
+
+function Actions() {
+  const navigate = useNavigate()
+  const picker = useRef<HTMLInputElement>(null)
+  const [share, setShare] = useState<number | null>(null)
+  const [error, setError] = useState<unknown>(null)
+
+  async function bringIn(file: File) {
+    setError(null)
+    setShare(0)
+    try {
+      const rig = await upload<Rig>('/api/v1/rigs/import', file, setShare, new AbortController().signal)
+      void navigate(`/rigs/${rig.slug}/book`)
+    } catch (refused) {
+      setError(refused)
+    } finally {
+      setShare(null)
+    }
+  }
+
+  return (
+    <div className="stack" style={{ marginTop: 16, maxWidth: 720 }}>
+      <div className="row">
+        <Link className="button main" to="/new">
+          New rig
+        </Link>
+        <button className="button" onClick={() => picker.current?.click()}>
+          Import a rig file
+        </button>
+        <input
+          ref={picker}
+          type="file"
+          accept=".zip"
+          className="visually-hidden"
+          aria-label="Rig file"
+          tabIndex={-1}
+          onChange={(e) => {
+            const file = e.target.files?.[0]
+            e.target.value = ''
+            if (file) void bringIn(file)
+          }}
+        />
+      </div>
+      {share !== null && <progress value={share} aria-label="Uploading" />}
+      <Refused error={error} />
+    </div>
+  )
+}
