@@ -18,7 +18,7 @@ POWER, SENSOR_FRACTION, HEATER_NODE, SENSOR_NODE, STEP_S, DELAY_STEPS = 0, 1, 2,
 PLANT_SIZE = 6
 
 # state[]
-SENSOR, INTEGRAL, DERIVATIVE, LAST_PV, OUTPUT, CYCLE_POSITION, ON_STEPS, SWITCH, SWITCHES, CLOCK, ON_TOTAL = range(11)
+SENSOR, INTEGRAL, DERIVATIVE, LAST_PV, OUTPUT, CYCLE_POSITION, ON_STEPS, SWITCH, SWITCHES, CLOCK, DUTY = range(11)
 STATE_SIZE = 11
 
 
@@ -30,7 +30,8 @@ def run(
 
     nodes: number of nodes n. transition, response: n·n row by row. radiation: W/K⁴ per node (n). disturbance: triples of
     first step, last step, extra loss from the sensor's node in W/K. x: node rises (n). flow: scratch (n). delay: ring
-    buffer of heat, ``DELAY_STEPS + 1`` long. record: rows of (time s, set-point, display, output %, switch) flat.
+    buffer of heat, ``DELAY_STEPS + 1`` long. record: rows of (time s, set-point, display, output % in force,
+    switch) flat; a time-proportioned output is in force from the start of its cycle to the end.
     """
     n = nodes
     h = plant[STEP_S]
@@ -85,6 +86,7 @@ def run(
 
         if cycle_steps == 0 or mode == MODE_ON_OFF:
             drive = state[OUTPUT] / 100.0
+            state[DUTY] = state[OUTPUT]
             closed = 1.0 if state[OUTPUT] > 0.0 else 0.0
             state[CYCLE_POSITION] = 0.0
         else:
@@ -94,6 +96,7 @@ def run(
                 if on < control[MIN_ON_STEPS]:
                     on = 0
                 state[ON_STEPS] = on
+                state[DUTY] = 100.0 * on / cycle_steps
             closed = 1.0 if position < state[ON_STEPS] else 0.0
             drive = closed
             position += 1
@@ -103,17 +106,17 @@ def run(
         if broken:
             drive = 0.0
             closed = 0.0
+            state[DUTY] = 0.0
         if closed > 0.5 and state[SWITCH] < 0.5:
             state[SWITCHES] += 1.0
         state[SWITCH] = closed
-        state[ON_TOTAL] += drive
 
         if clock % every == 0:
             base = rows * 5
             record[base] = clock * h
             record[base + 1] = setpoint
             record[base + 2] = display
-            record[base + 3] = state[OUTPUT]
+            record[base + 3] = state[DUTY]
             record[base + 4] = closed
             rows += 1
 

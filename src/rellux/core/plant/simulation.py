@@ -103,7 +103,7 @@ class Simulation:
         c[kernel.MIN_ON_STEPS] = round(settings.minimum_on_s / self.step_s)
         if entering_pid and self._state[kernel.CLOCK] > 0:
             proportional = pid.gain * (settings.setpoint_c - self.reading_c)
-            self._state[kernel.INTEGRAL] = min(max(self._state[kernel.OUTPUT] - proportional, 0.0), 100.0)
+            self._state[kernel.INTEGRAL] = self._state[kernel.OUTPUT] - proportional
         elif entering_pid:
             self._state[kernel.INTEGRAL] = 0.0
         self.settings = settings
@@ -118,16 +118,6 @@ class Simulation:
         self._x[:] = rise
         self._state[kernel.SENSOR] = rise
         self._state[kernel.LAST_PV] = temperature_c + self.settings.offset_c
-        self._delay[:] = self._plant[kernel.POWER] * output / 100.0
-
-    def settle_at(self, network: ThermalNetwork, output: float) -> None:
-        """Put the plant at its equilibrium for ``output`` percent, with the controller's integral holding it there."""
-        rise = network.equilibrium_rise(output)
-        self._x[:] = rise
-        self._state[kernel.SENSOR] = rise[network.sensor_node]
-        self._state[kernel.LAST_PV] = self.reading_c
-        self._state[kernel.INTEGRAL] = output - self.settings.pid.gain * (self.settings.setpoint_c - self.reading_c)
-        self._state[kernel.OUTPUT] = output
         self._delay[:] = self._plant[kernel.POWER] * output / 100.0
 
     @property
@@ -146,7 +136,8 @@ class Simulation:
 
     @property
     def output(self) -> float:
-        return float(self._state[kernel.OUTPUT])
+        """The output in force, %: the duty of the present cycle where it is time-proportioned."""
+        return float(self._state[kernel.DUTY])
 
     @property
     def switch_closed(self) -> bool:

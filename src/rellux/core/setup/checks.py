@@ -1,19 +1,20 @@
 """Checks of a parameter sheet against the rig: what is dangerous, what will not work, what could be better."""
 
-from ..control.onoff import FOPDT
+from ..control.onoff import FOPDT, cycle, predicted_swing
+from ..errors import Refused
 from ..explain import Figure, Input
 from ..findings import Finding, Proposal, Severity, worst_first
 from ..heating.switches import relay_life
 from ..sensing.sensors import describe, sensor_range, tolerance
 from ..units import Kind, spoken_difference
-from .parameters import Sheet
+from .parameters import Sheet, settings_from
 from .proposals import RigFacts, headroom
 
 
 def check_sheet(sheet: Sheet, facts: RigFacts) -> list[Finding]:
     """Findings about a complete sheet, worst first."""
     found: list[Finding] = []
-    for check in (_input_type, _limits, _action, _failure_output, _period, _offset, _headroom):
+    for check in (_input_type, _limits, _action, _failure_output, _period, _offset, _swing, _headroom):
         found.extend(check(sheet, facts))
     return worst_first(found)
 
@@ -191,6 +192,36 @@ def _ripple(period: float, process: FOPDT | None, facts: RigFacts) -> tuple[Figu
             "first-order response to a square wave, first term",
         ),
     )
+
+
+def _swing(sheet: Sheet, facts: RigFacts) -> list[Finding]:
+    """On/off whose swing, as the identified process predicts it, leaves the window."""
+    p = facts.purpose
+    if sheet["mode"] != "on_off" or facts.process is None:
+        return []
+    settings = settings_from(sheet)
+    try:
+        found = cycle(
+            facts.process,
+            settings.setpoint_c + settings.switch_off_offset - p.ambient_c,
+            settings.setpoint_c + settings.switch_on_offset - p.ambient_c,
+        )
+    except Refused:
+        return []
+    peak, trough = p.ambient_c + found.peak, p.ambient_c + found.trough
+    if peak <= p.highest_c and (p.lowest_c is None or trough >= p.lowest_c):
+        return []
+    return [
+        Finding(
+            "setup.swing",
+            Severity.ADVICE,
+            "On/off swings out of the window",
+            f"It would go through {trough:.1f}…{peak:.1f} °C. A second lag makes the real swing smaller, so look at a run.",
+            "Use PID as proposed in Tuning, or a smaller hysteresis.",
+            ("mode", "hysteresis_c"),
+            predicted_swing(facts.process, settings, p.ambient_c),
+        )
+    ]
 
 
 def _offset(sheet: Sheet, facts: RigFacts) -> list[Finding]:

@@ -19,6 +19,7 @@ from scipy.optimize import minimize_scalar
 from ..control.onoff import FOPDT
 from ..errors import refuse
 from ..explain import Figure, Input
+from ..runs.series import Series, timing
 from ..units import Kind, spoken_difference
 from .response import unit_response
 
@@ -77,6 +78,27 @@ class _Fit:
     gain: float
     gain_error: float
     modelled: Array
+
+
+def drive_of(series: Series, period_s: float) -> Array:
+    """What the heater got, in %, row by row: the commanded output, or the switch state where only that was logged.
+
+    A state sampled in step with the control period misjudges the duty, so the commanded output is preferred.
+    Raises ``Refused`` when only the state is known and it was sampled too slowly to tell the duty.
+    """
+    has_output, has_switch = bool(np.isfinite(series.output).any()), bool(np.isfinite(series.switch).any())
+    interval = timing(series.time_s).interval_s
+    if has_output:
+        return series.output
+    if has_switch and interval <= period_s / 5.0:
+        return 100.0 * series.switch
+    if has_switch:
+        raise refuse(
+            "run",
+            f"it has only the switch state, every {interval:.3g} s: too slow for a control period of {period_s:g} s",
+            f"a row at least every {period_s / 5.0:.2g} s, or the commanded output",
+        )
+    raise refuse("run", "nothing in it shows what the heater did", "a run with output or switch state")
 
 
 def identify(stretch: Stretch) -> Identified:

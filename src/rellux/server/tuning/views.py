@@ -16,9 +16,10 @@ from rellux.core.control.settings import Mode
 from rellux.core.errors import Refused, refuse
 from rellux.core.explain import Figure
 from rellux.core.setup.parameters import settings_from
+from rellux.core.setup.proposals import PERIODS
 from rellux.core.spine import Station
 from rellux.core.tuning.candidates import Candidate, Comparison, Situation, compare
-from rellux.core.tuning.identify import Identified, Stretch, identify
+from rellux.core.tuning.identify import Identified, Stretch, drive_of, identify
 from rellux.server.api.endpoint import endpoint
 from rellux.server.api.shapes import as_json, read, reply
 from rellux.server.rigs.change import changing, difference, note
@@ -104,9 +105,7 @@ class AcceptTuningInput:
 def stretch_of(run: Run, start_s: float | None, end_s: float | None, ambient_c: float) -> Stretch:
     """The stretch with the output that was on before it."""
     series = store.read(run)
-    output = np.where(np.isfinite(series.output), series.output, 100.0 * series.switch)
-    if not np.isfinite(output).any():
-        raise refuse("run", "this run has no output column, so nothing shows what the heater did", "a run with output")
+    output = drive_of(series, float(run.sheet.get("period_s") or PERIODS["relay"]))
     start = series.time_s[0] if start_s is None else start_s
     end = series.time_s[-1] if end_s is None else end_s
     chosen = (series.time_s >= start) & (series.time_s <= end)

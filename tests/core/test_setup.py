@@ -1,0 +1,138 @@
+"""Proposed values with reasons, checks with their near-misses, purpose and the spine."""
+
+from dataclasses import replace
+
+import pytest
+
+from rellux.core.control.onoff import FOPDT
+from rellux.core.errors import Refused
+from rellux.core.findings import Finding, Severity
+from rellux.core.purpose.purpose import Purpose, Supply, check_purpose
+from rellux.core.setup.checks import check_sheet
+from rellux.core.setup.parameters import BY_NAME, check_values, settings_from
+from rellux.core.setup.proposals import RigFacts, propose
+from rellux.core.spine import Facts, Progress, Station, next_action, spine
+
+CABINET = Purpose(60, 68, "the cement clouds", Supply.SINGLE_PHASE, 230, 300, 230, 57.5, "stays soft")
+FACTS = RigFacts(CABINET, "Pt100", "relay")
+
+
+def sheet(facts=FACTS, **changed):
+    return {**{p.name: p.value for p in propose(facts)}, **changed}
+
+
+def found(facts=FACTS, **changed):
+    return {f.rule for f in check_sheet(sheet(facts, **changed), facts)}
+
+
+def test_every_parameter_is_proposed_with_a_reason_and_inside_its_range():
+    proposed = propose(FACTS)
+    assert {p.name for p in proposed} == set(BY_NAME)
+    assert all(p.reason for p in proposed)
+    check_values({p.name: p.value for p in proposed})
+    settings_from(sheet())
+
+
+def test_the_proposals_pass_their_own_checks():
+    assert found() == set()
+
+
+CASES = [
+    ("setup.input-type", {"input_type": "K"}, {"input_type": "Pt100"}),
+    ("setup.limit-above-highest", {"setpoint_high_c": 68.0}, {"setpoint_high_c": 67.9}),
+    ("setup.setpoint-outside-limits", {"setpoint_c": 67.0}, {"setpoint_c": 65.9}),
+    ("setup.limit-on-setpoint", {"setpoint_high_c": 60.5}, {"setpoint_high_c": 61.0}),
+    ("setup.action", {"action": "cooling"}, {"action": "heating"}),
+    ("setup.failure-output", {"sensor_failure_output": 10.0}, {"sensor_failure_output": 0.0}),
+    ("setup.period-relay", {"mode": "pid", "period_s": 2.0}, {"mode": "pid", "period_s": 10.0}),
+    ("setup.offset-large", {"offset_c": -0.7}, {"offset_c": -0.6}),  # IEC 60751 class B at 60 °C: ±0.6
+]
+
+
+@pytest.mark.parametrize(("rule", "wrong", "near_miss"), CASES, ids=[c[0] for c in CASES])
+def test_check_triggers_and_its_near_miss_does_not(rule, wrong, near_miss):
+    assert rule in found(**wrong)
+    assert rule not in found(**near_miss)
+
+
+def test_long_period_on_an_ssr_is_only_advice():
+    facts = replace(FACTS, actuator="ssr", process=FOPDT(0.9, 840, 50))
+    findings = check_sheet(sheet(facts, mode="pid", period_s=20.0), facts)
+    (advice,) = [f for f in findings if f.rule == "setup.period-ssr"]
+    assert advice.severity is Severity.ADVICE
+    assert advice.figures[0].value == pytest.approx(90 * (39 / 90) * (1 - 39 / 90) * 20 / 840)
+    assert "setup.period-ssr" not in found(facts, mode="pid", period_s=5.0)
+
+
+def test_offset_of_another_sensor_is_recognised():
+    inherited = replace(FACTS, sensor="N", calibrated_sensor="K")
+    assert "setup.offset-inherited" in found(inherited, offset_c=-2.0)
+    assert "setup.offset-inherited" not in found(inherited, offset_c=0.0)
+    assert "setup.offset-inherited" not in found(replace(inherited, calibrated_sensor="N"), offset_c=-2.0)
+
+
+def test_on_off_that_leaves_the_window_is_told_only_with_a_known_process():
+    wide = replace(FACTS, process=FOPDT(1.05, 620, 52))
+    assert "setup.swing" in found(wide, hysteresis_c=2.0)
+    assert "setup.swing" not in found(replace(FACTS, process=FOPDT(1.05, 620, 5)), hysteresis_c=1.0)
+    assert "setup.swing" not in found(hysteresis_c=2.0)
+
+
+def test_values_outside_the_dictionary_are_refused_each_by_name():
+    with pytest.raises(Refused) as refused:
+        check_values({"period_s": 0.0, "mode": "fuzzy", "gain": 3.0, "offset_c": "much"})
+    assert [p.field for p in refused.value.problems] == ["period_s", "mode", "gain", "offset_c"]
+    assert refused.value.problems[0].accepted == "0.1…300"
+
+
+@pytest.mark.parametrize(
+    ("changed", "field"),
+    [
+        ({"working_c": 2500}, "working_c"),
+        ({"working_c": 15}, "working_c"),
+        ({"highest_c": 60}, "highest_c"),
+        ({"lowest_c": 61}, "lowest_c"),
+        ({"highest_reason": " "}, "highest_reason"),
+        ({"supply_voltage_v": 231}, "supply_voltage_v"),
+        ({"heater_power_w": 3_200_000}, "heater_power_w"),
+        ({"heater_voltage_v": 0}, "heater_voltage_v"),
+    ],
+)
+def test_a_purpose_that_cannot_be_right_is_asked_back(changed, field):
+    with pytest.raises(Refused) as refused:
+        check_purpose(replace(CABINET, **changed))
+    assert field in [p.field for p in refused.value.problems]
+    assert all(p.accepted for p in refused.value.problems)
+
+
+def test_a_sound_purpose_passes():
+    check_purpose(CABINET)
+
+
+def danger(rule="wiring.earth"):
+    return Finding(rule, Severity.DANGER, "Not earthed", "because", "fix")
+
+
+NOTHING = Facts(False, False, False, False, False, False, False)
+
+
+def facts(**changed):
+    return replace(NOTHING, **changed)
+
+
+def test_the_spine_leads_through_the_job_in_order():
+    done = {}
+    steps = []
+    for name in ("has_parts", "has_wiring", "has_sheet", "has_run", "is_tuned", "is_calibrated"):
+        steps.append(next_action(facts(**done)).station)
+        done[name] = True
+    assert steps == [Station.PARTS, Station.WIRING, Station.SETUP, Station.RUNS, Station.TUNING, Station.CALIBRATION]
+    assert next_action(facts(**done)).station is Station.RUNS
+
+
+def test_danger_comes_before_the_next_step_and_opens_its_station():
+    with_danger = facts(has_parts=True, has_wiring=True, findings={Station.WIRING: (danger(),)})
+    assert next_action(with_danger).rule == "wiring.earth"
+    states = {s.station: s for s in spine(with_danger)}
+    assert states[Station.WIRING].progress is Progress.OPEN and states[Station.WIRING].waiting == 1
+    assert states[Station.SETUP].progress is Progress.UNTOUCHED

@@ -1,0 +1,150 @@
+"""The simulator against closed forms and against python-control."""
+
+import control
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from rellux.core.control.onoff import FOPDT, cycle
+from rellux.core.control.pid import PID
+from rellux.core.control.settings import ControllerSettings, HysteresisSchool, Mode
+from rellux.core.errors import Refused
+from rellux.core.plant.model import ThermalNetwork, from_fopdt
+from rellux.core.plant.rig_models import network_for
+from rellux.core.plant.simulation import Disturbance, Simulation
+from rellux.core.purpose.purpose import Purpose, RigKind, Supply
+
+CABINET = FOPDT(1.05, 620.0, 52.0)
+
+
+def simulate(process, settings_, length, step=0.25, every=None):
+    return Simulation(from_fopdt(process), settings_, 20.0, step).advance(length, every)
+
+
+def manual(output):
+    return ControllerSettings(60, Mode.MANUAL, manual_output=output, period_s=0)
+
+
+def test_open_loop_step_matches_python_control():
+    record = simulate(CABINET, manual(40), 3000, every=5)
+    system = control.tf([1.05], [620, 1])
+    times = np.maximum(record.time_s - 52.0, 0.0)
+    grid = np.linspace(0, 3000, 30_001)
+    reference = 20 + 40 * np.interp(times, grid, control.step_response(system, grid).outputs)
+    assert np.max(np.abs(record.reading_c - reference)) < 0.02
+
+
+def test_second_order_network_matches_python_control():
+    """Element and chamber: C₁ = 600, C₂ = 1800 J/K, link 20, loss 3 W/K; the chamber's rise for a 150 W step."""
+    network = ThermalNetwork((600, 1800), ((0, 1, 20),), (0, 3), 150, heater_node=0, sensor_node=1)
+    record = Simulation(network, manual(100), 20.0, 0.5).advance(4000, 10)
+    system = control.ss([[-20 / 600, 20 / 600], [20 / 1800, -23 / 1800]], [[1 / 600], [0]], [[0, 1]], 0)
+    reference = control.step_response(system, record.time_s).outputs * 150 + 20
+    assert np.max(np.abs(record.reading_c - reference)) < 1e-6
+
+
+def test_pid_loop_matches_python_control():
+    """Continuous output, small sample, no dead time: the closed loop of PI and lag has an exact linear reference."""
+    pid = PID(gain=2.0, integral_time_s=400.0)
+    loop = ControllerSettings(30.0, Mode.PID, pid=pid, period_s=0, sample_s=0.1)
+    record = simulate(FOPDT(1.05, 620.0, 0.0), loop, 3000, step=0.1, every=5)
+    controller = control.tf([2.0 * 400, 2.0], [400, 0])
+    closed = control.feedback(controller * control.tf([1.05], [620, 1]))
+    reference = 20 + 10 * control.step_response(closed, record.time_s).outputs
+    assert np.max(np.abs(record.reading_c - reference)) < 0.02
+    assert record.output.max() < 100  # otherwise the comparison would not be linear
+
+
+@pytest.mark.parametrize("school", list(HysteresisSchool))
+@pytest.mark.parametrize("process", [CABINET, FOPDT(0.6, 300.0, 100.0), FOPDT(5.0, 3000.0, 20.0)])
+def test_on_off_peak_trough_and_period_match_the_closed_form_within_one_percent(school, process):
+    loop = ControllerSettings(50.0, Mode.ON_OFF, 2.0, school, sample_s=0.1)
+    expected = cycle(process, 30 + loop.switch_off_offset, 30 + loop.switch_on_offset)
+    record = simulate(process, loop, 12 * expected.period_s + 5 * process.lag_s, step=0.1)
+    settled = record.time_s > record.time_s[-1] - 6 * expected.period_s
+    rise, switch = record.reading_c[settled] - 20, record.switch[settled]
+    starts = record.time_s[settled][1:][np.diff(switch) > 0]
+    assert rise.max() == pytest.approx(expected.peak, rel=0.01)
+    assert rise.min() == pytest.approx(expected.trough, rel=0.01)
+    assert np.mean(np.diff(starts)) == pytest.approx(expected.period_s, rel=0.01)
+    assert switch.mean() == pytest.approx(expected.duty, abs=0.05)
+
+
+def test_swing_is_independent_of_the_setpoint():
+    assert cycle(CABINET, 30, 28).swing == pytest.approx(cycle(CABINET, 70, 68).swing)
+
+
+def test_on_off_beyond_full_power_is_refused():
+    with pytest.raises(Refused, match="full power"):
+        cycle(CABINET, 110, 108)
+
+
+@settings(max_examples=25, deadline=None)
+@given(st.floats(0, 100), st.floats(10, 90))
+def test_mean_power_follows_the_duty_and_the_reading_stays_between_ambient_and_full_power(output, setpoint):
+    loop = ControllerSettings(setpoint, Mode.MANUAL, manual_output=output, period_s=20)
+    record = simulate(CABINET, loop, 2000, step=1.0)
+    assert np.all((record.reading_c >= 20 - 1e-9) & (record.reading_c <= 20 + 105 + 1e-9))
+    assert record.switch.mean() * 100 == pytest.approx(output, abs=3)
+
+
+def test_advancing_in_pieces_is_the_same_as_at_once():
+    whole = simulate(CABINET, ControllerSettings(60, Mode.PID), 1200, every=1)
+    pieces = Simulation(from_fopdt(CABINET), ControllerSettings(60, Mode.PID), 20.0)
+    parts = [pieces.advance(300, 1).reading_c for _ in range(4)]
+    assert np.array_equal(np.concatenate(parts), whole.reading_c)
+
+
+def test_a_broken_sensor_takes_the_heat_off():
+    simulation = Simulation(from_fopdt(CABINET), ControllerSettings(60, Mode.ON_OFF), 20.0)
+    simulation.advance(60)
+    assert simulation.switch_closed
+    simulation.break_sensor(True)
+    simulation.advance(1)
+    assert simulation.output == 0 and not simulation.switch_closed
+
+
+def test_offset_is_added_to_the_display_not_to_the_oven():
+    loop = ControllerSettings(60, Mode.PID, pid=PID(5, 300), offset_c=-5.0)
+    simulation = Simulation(from_fopdt(CABINET), loop, 20.0)
+    simulation.advance(6000)
+    assert simulation.reading_c == pytest.approx(60, abs=1)
+    assert simulation.true_c == pytest.approx(65, abs=1)
+
+
+def test_change_into_pid_is_bumpless():
+    simulation = Simulation(from_fopdt(CABINET), manual(30), 20.0)
+    simulation.advance(600)
+    simulation.apply(ControllerSettings(60, Mode.PID, pid=PID(2, 400), period_s=0))
+    simulation.advance(0.25)
+    assert simulation.output == pytest.approx(30, abs=1)
+
+
+def test_an_open_door_costs_heat_and_is_recovered():
+    simulation = Simulation(
+        from_fopdt(CABINET),
+        ControllerSettings(60, Mode.PID, pid=PID(5, 400)),
+        20.0,
+        0.25,
+        (Disturbance(5000, 5060, 2),),
+    )
+    before = simulation.advance(5000).reading_c[-1]
+    dip = simulation.advance(200).reading_c.min()
+    after = simulation.advance(3000).reading_c[-1]
+    assert dip < before - 3 and abs(after - 60) < 1.5
+
+
+def test_switchings_are_counted():
+    simulation = Simulation(
+        from_fopdt(CABINET), ControllerSettings(60, Mode.MANUAL, manual_output=50, period_s=20), 20.0
+    )
+    simulation.advance(2000)
+    assert simulation.switchings == 100
+
+
+@pytest.mark.parametrize("kind", list(RigKind))
+def test_every_kind_of_rig_reaches_its_working_temperature(kind):
+    purpose = Purpose(200, 260, "x", Supply.SINGLE_PHASE, 230, 1500, 230)
+    rise = network_for(kind, purpose, 1500).equilibrium_rise()
+    assert rise[1] > 1.2 * (200 - 21)

@@ -1,0 +1,225 @@
+"""Tuning rules against published worked examples, margins, identification and the comparison of candidates."""
+
+import control
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from rellux.core.control.onoff import FOPDT
+from rellux.core.control.pid import PID, from_series, to_series
+from rellux.core.control.settings import ControllerSettings, Mode
+from rellux.core.errors import Refused
+from rellux.core.plant.model import from_fopdt
+from rellux.core.plant.simulation import Simulation
+from rellux.core.runs.series import Series
+from rellux.core.tuning.candidates import Priority, Situation, compare, effective_dead_time
+from rellux.core.tuning.identify import Stretch, Verdict, drive_of, identify
+from rellux.core.tuning.robustness import fopdt_response, margins
+from rellux.core.tuning.rules import (
+    SecondOrder,
+    cap_gain,
+    half_rule,
+    simc_pi,
+    simc_pid,
+    ziegler_nichols_pi,
+    ziegler_nichols_pid,
+)
+
+CABINET = FOPDT(1.05, 620.0, 52.0)
+
+# Skogestad, J. Process Control 13 (2003), example E1: e^(−s) / ((20 s + 1)(2 s + 1))
+SKOGESTAD = SecondOrder(1.0, 20.0, 2.0, 1.0)
+
+
+def test_simc_pi_matches_skogestad_2003():
+    reduced = half_rule(SKOGESTAD)
+    assert (reduced.lag_s, reduced.dead_time_s) == (21, 2)
+    pid = simc_pi(reduced, closed_loop_s=2.0)
+    assert (pid.gain, pid.integral_time_s) == pytest.approx((5.25, 16))
+
+
+def test_simc_pid_matches_skogestad_2003_in_both_forms():
+    pid = simc_pid(SKOGESTAD, closed_loop_s=1.0)
+    assert (pid.gain, pid.integral_time_s, pid.derivative_time_s) == pytest.approx((12.5, 10, 1.6))
+    assert to_series(pid) == pytest.approx((10, 8, 2))
+
+
+def test_ms_of_skogestads_pi_on_the_full_process():
+    found = margins(PID(5.25, 16.0), lambda w: np.exp(-1j * w) / ((20j * w + 1) * (2j * w + 1)), 21)
+    assert found.ms == pytest.approx(1.72, abs=0.01)
+
+
+def test_margins_match_python_control_without_dead_time():
+    pid, process = PID(2.0, 100.0), FOPDT(1.05, 620.0, 0.0)
+    loop = control.tf([2 * 100, 2], [100, 0]) * control.tf([1.05], [620, 1])
+    _, phase, *_ = control.margin(loop)
+    assert margins(pid, fopdt_response(process), 620).phase_margin == pytest.approx(phase, abs=0.1)
+
+
+def test_ziegler_nichols_matches_astrom_and_hagglund():
+    """Åström & Hägglund, PID Controllers (2nd ed.), on 1/(s+1)³: a = 0.218, L = 0.806 give K = 5.50, T_i = 1.61, T_d = 0.403."""
+    times = np.linspace(0, 10, 20_001)
+    response = control.step_response(control.tf([1], [1, 3, 3, 1]), times).outputs
+    slopes = np.gradient(response, times)
+    steepest = int(np.argmax(slopes))
+    dead = times[steepest] - response[steepest] / slopes[steepest]
+    a = slopes[steepest] * dead
+    assert (a, dead) == pytest.approx((0.218, 0.806), abs=0.001)
+    pid = ziegler_nichols_pid(FOPDT(1.0, dead / a, dead))
+    assert (pid.gain, pid.integral_time_s, pid.derivative_time_s) == pytest.approx((5.50, 1.61, 0.403), rel=0.005)
+    pi = ziegler_nichols_pi(FOPDT(1.0, dead / a, dead))
+    assert (pi.gain, pi.integral_time_s) == pytest.approx((0.9 / 0.218, 0.806 / 0.3), rel=0.005)
+
+
+@given(st.floats(0.1, 50), st.floats(10, 5000), st.floats(0, 0.25))
+def test_series_and_standard_form_are_inverse(gain, integral, ratio):
+    pid = PID(gain, integral, integral * ratio)
+    assert from_series(*to_series(pid)).derivative_time_s == pytest.approx(pid.derivative_time_s, rel=1e-6, abs=1e-6)
+
+
+def test_no_series_form_beyond_a_quarter():
+    with pytest.raises(Refused, match="no series form"):
+        to_series(PID(1, 100, 26))
+
+
+def test_gain_is_capped_by_one_digit_of_the_reading():
+    assert cap_gain(PID(80, 100), digit_c=0.1).gain == 50
+    assert cap_gain(PID(40, 100), digit_c=0.1).gain == 40
+
+
+def recorded(process, loop, length, every=2.0, noise=0.05, seed=1):
+    record = Simulation(from_fopdt(process), loop, 21.0).advance(length, every)
+    reading = record.reading_c + np.random.default_rng(seed).normal(0, noise, len(record.time_s))
+    drive = drive_of(Series(*record.columns), loop.period_s)
+    return record, Stretch(record.time_s, reading, drive, 21.0, 0.0, record.setpoint_c)
+
+
+@pytest.mark.parametrize(
+    "loop",
+    [
+        ControllerSettings(60, Mode.MANUAL, manual_output=100),
+        ControllerSettings(60, Mode.ON_OFF, 2.0),
+        ControllerSettings(60, Mode.PID, pid=PID(5, 400)),
+    ],
+)
+def test_identification_recovers_the_process(loop):
+    _, stretch = recorded(CABINET, loop, 4000)
+    found = identify(stretch)
+    assert found.process.gain == pytest.approx(1.05, rel=0.03)
+    assert found.process.lag_s == pytest.approx(620, rel=0.04)
+    assert found.process.dead_time_s == pytest.approx(52, abs=4)
+    assert found.verdict is Verdict.SUPPORTED
+
+
+@settings(max_examples=6, deadline=None)
+@given(st.floats(0.3, 5), st.floats(200, 3000), st.floats(0.02, 0.2))
+def test_identification_recovers_any_process_from_its_heat_up(gain, lag, ratio):
+    process = FOPDT(gain, lag, lag * ratio)
+    _, stretch = recorded(process, ControllerSettings(60, Mode.MANUAL, manual_output=100), 4 * lag, lag / 200)
+    found = identify(stretch)
+    assert found.process.gain == pytest.approx(gain, rel=0.03)
+    assert found.process.lag_s == pytest.approx(lag, rel=0.05)
+    assert found.process.dead_time_s == pytest.approx(lag * ratio, abs=0.02 * lag)
+
+
+def test_irregular_time_stamps_do_not_matter():
+    _, stretch = recorded(CABINET, ControllerSettings(60, Mode.MANUAL, manual_output=100), 3000, 1.0)
+    keep = np.sort(np.random.default_rng(3).choice(len(stretch.time_s), 400, replace=False))
+    thinned = Stretch(stretch.time_s[keep], stretch.reading_c[keep], stretch.output[keep], 21.0, 0.0)
+    assert identify(thinned).process.lag_s == pytest.approx(620, rel=0.04)
+
+
+def test_intervals_hold_the_truth_and_shrink_with_less_noise():
+    _, calm = recorded(CABINET, ControllerSettings(60, Mode.MANUAL, manual_output=100), 2400, noise=0.02)
+    _, noisy = recorded(CABINET, ControllerSettings(60, Mode.MANUAL, manual_output=100), 2400, noise=0.5)
+    small, large = identify(calm).lag, identify(noisy).lag
+    assert large.low <= 620 <= large.high
+    assert small.high - small.low < large.high - large.low
+
+
+def test_a_short_record_knows_the_rate_better_than_gain_and_lag():
+    _, stretch = recorded(CABINET, ControllerSettings(60, Mode.MANUAL, manual_output=100), 240, noise=0.3)
+    found = identify(stretch)
+    assert found.verdict is Verdict.SLOPE_ONLY
+    width = (found.gain.high - found.gain.low) / found.gain.value
+    assert (found.slope.high - found.slope.low) / found.slope.value < width
+    assert found.slope.value == pytest.approx(6000 * 1.05 / 620, rel=0.25)
+
+
+def test_a_reversed_sensor_is_told():
+    record, _ = recorded(CABINET, ControllerSettings(60, Mode.MANUAL, manual_output=100), 2400)
+    falling = Stretch(record.time_s, 42 - record.reading_c, record.output, 21.0)
+    found = identify(falling)
+    assert found.verdict is Verdict.POOR and "reversed" in found.verdict_reason
+
+
+def test_closed_loop_without_excitation_is_told():
+    rng = np.random.default_rng(2)
+    t = np.arange(0, 3000, 5.0)
+    reading = 60 + np.cumsum(rng.normal(0, 0.15, len(t)))
+    output = np.clip(38 - 5 * (reading - 60) + rng.normal(0, 1, len(t)), 2, 98)
+    found = identify(Stretch(t, reading, output, 21.0, float(output[0]), np.full(len(t), 60.0)))
+    assert found.verdict in (Verdict.BIASED, Verdict.POOR)
+
+
+def test_the_switch_is_believed_only_when_sampled_fast_enough():
+    t = np.arange(0, 600, 5.0)
+    nothing, switch = np.full(len(t), np.nan), (t % 20 < 10).astype(float)
+    only_switch = Series(t, nothing, t, nothing, switch)
+    assert np.array_equal(drive_of(only_switch, 25), 100 * switch)
+    with pytest.raises(Refused, match="too slow"):
+        drive_of(only_switch, 20)
+    commanded = Series(t, nothing, t, np.full(len(t), 50.0), switch)
+    assert np.all(drive_of(commanded, 25) == 50)
+    with pytest.raises(Refused, match="nothing in it"):
+        drive_of(Series(t, nothing, t, nothing, nothing), 20)
+
+
+def test_nothing_to_learn_is_refused_with_the_reason():
+    t = np.arange(0, 600, 2.0)
+    with pytest.raises(Refused, match="hardly changed"):
+        identify(Stretch(t, 21 + t / 100, np.zeros(len(t)), 21.0))
+    with pytest.raises(Refused, match="usable points"):
+        identify(Stretch(t[:5], t[:5], t[:5], 21.0))
+
+
+def situation(**changed):
+    loop = ControllerSettings(60, Mode.ON_OFF, 2.0, period_s=20)
+    return Situation(
+        **{"process": CABINET, "settings": loop, "ambient_c": 21, "window_low_c": 57.5, "window_high_c": 68, **changed}
+    )
+
+
+def test_candidates_are_preferred_by_what_matters():
+    found = compare(situation())
+    by_key = {c.key: c for c in found.candidates}
+    assert found.preferred[Priority.NO_OVERSHOOT] == "simc"
+    assert found.preferred[Priority.FAST] == "simc_tight"
+    assert by_key["simc"].metrics.overshoot.value < by_key["reaction_curve"].metrics.overshoot.value
+    assert by_key["simc"].margins.ms < by_key["simc_tight"].margins.ms < by_key["reaction_curve"].margins.ms
+    assert not by_key["on_off"].in_window
+    assert "leave the window" in found.reason[Priority.NO_OVERSHOOT]
+
+
+def test_on_off_is_called_good_enough_when_its_swing_fits():
+    found = compare(situation(window_low_c=50, window_high_c=75))
+    assert "good enough" in found.reason[Priority.NO_OVERSHOOT]
+    assert found.preferred[Priority.GENTLE] == "on_off"
+
+
+def test_the_shade_encloses_the_nominal_response():
+    for c in compare(situation()).candidates:
+        if c.key != "on_off":  # the phases of on/off cycles drift apart
+            assert np.mean((c.record.reading_c >= c.low_c - 0.6) & (c.record.reading_c <= c.high_c + 0.6)) > 0.97
+
+
+def test_dead_time_for_tuning_includes_sampling_and_the_latched_cycle():
+    s = situation()
+    duty = 39 / 105
+    assert effective_dead_time(s) == pytest.approx(52 + 0.125 + duty * 20)
+
+
+def test_a_setpoint_beyond_full_power_is_refused():
+    with pytest.raises(Refused, match="full power only reaches"):
+        compare(situation(settings=ControllerSettings(130, Mode.ON_OFF)))
