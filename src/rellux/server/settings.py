@@ -56,6 +56,7 @@ DATABASES = {
     "default": {
         "ENGINE": "django.db.backends.sqlite3",
         "NAME": DATA / "rellux.sqlite3",
+        "TEST": {"NAME": str(DATA / "test.sqlite3")},  # a file: the recorder's threads share it as in use
         "OPTIONS": {
             "transaction_mode": "IMMEDIATE",
             "timeout": 20,

@@ -14,8 +14,8 @@ _WORDS = {
     "time": ("time", "date", "zeit", "stamp", "elapsed", "seconds", "t"),
     "setpoint": ("setpoint", "set-point", "set point", "sp", "target", "soll"),
     "reading": ("reading", "temp", "pv", "actual", "ist", "value", "measured"),
-    "output": ("output", "out", "power", "duty", "op", "%"),
-    "switch": ("switch", "relay", "state", "heater", "ssr"),
+    "output": ("output", "out", "power", "leistung", "duty", "op", "%"),
+    "switch": ("switch", "relay", "relais", "state", "heater", "ssr"),
 }
 
 

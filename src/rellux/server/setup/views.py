@@ -65,8 +65,9 @@ def setup_view(rig: Rig) -> SetupView:
     proposed = {p.name: p for p in proposals(rig)}
     sheets = list(rig.sheets.all()[:30])
     history = []
-    for newer, older in zip(sheets, [*sheets[1:], None], strict=True):
-        before, after = difference(older.values if older else {}, newer.values)
+    for i, newer in enumerate(sheets):
+        older = sheets[i + 1].values if i + 1 < len(sheets) else {}
+        before, after = difference(older, newer.values)
         history.append(SheetChange(newer.at, newer.kind, newer.why, before, after))
     return SetupView(
         rig.revision,

@@ -1,0 +1,259 @@
+"""Runs: chunks and windows, recording over a real Modbus link, tuning, and what a kill leaves behind."""
+
+import asyncio
+import threading
+import time
+
+import numpy as np
+import pytest
+from django.utils import timezone
+from hypothesis import HealthCheck, given, settings
+from hypothesis import strategies as st
+
+from rellux.core.control.settings import ControllerSettings, Mode
+from rellux.core.plant.rig_models import network_for
+from rellux.core.runs.series import Series
+from rellux.devices.stand_in import StandIn, StandInConfig, serve
+from rellux.server.links.models import Link, LinkState
+from rellux.server.links.stand_ins import free_port
+from rellux.server.rigs.domain import kind_of, purpose_of
+from rellux.server.rigs.models import Rig
+from rellux.server.runs import store
+from rellux.server.runs.models import Run
+from rellux.server.runs.recorder import Recorder
+
+
+def new_run(rig_slug, **changed):
+    defaults = {"name": "r", "source": "csv", "status": "finished", "started_at": timezone.now()}
+    return Run.objects.create(rig=Rig.objects.get(slug=rig_slug), **{**defaults, **changed})
+
+
+def series(n, seed=0):
+    rng = np.random.default_rng(seed)
+    t = np.cumsum(rng.uniform(0.5, 1.5, n))
+    return Series(
+        t,
+        np.full(n, 60.0),
+        20 + rng.uniform(0, 40, n),
+        rng.uniform(0, 100, n),
+        (rng.uniform(size=n) > 0.5).astype(float),
+    )
+
+
+def test_samples_come_back_as_they_went_in(rig):
+    run, given_ = new_run(rig), series(70_000)
+    store.append(run, given_)
+    back = store.read(run)
+    assert np.array_equal(back.time_s, given_.time_s)
+    assert np.allclose(back.reading_c, given_.reading_c, atol=1e-5)
+    assert run.chunks.count() == 2 and run.samples == 70_000
+
+
+def test_merging_small_chunks_changes_nothing(rig):
+    run, whole = new_run(rig), series(900)
+    for i in range(0, 900, 90):
+        store.append(run, Series(*(c[i : i + 90] for c in whole.columns)))
+    before = store.read(run)
+    store.merge(run)
+    assert run.chunks.count() == 1
+    assert all(np.array_equal(a, b) for a, b in zip(before.columns, store.read(run).columns, strict=True))
+
+
+@pytest.mark.django_db(transaction=True)
+@settings(max_examples=12, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@given(st.floats(0, 0.9), st.floats(0.02, 1), st.integers(20, 900))
+def test_a_window_keeps_every_extreme(rig_run, share, width, points):
+    run, whole = rig_run
+    start = share * whole.time_s[-1]
+    end = min(start + width * whole.time_s[-1], whole.time_s[-1])
+    found = store.window(run, start, end, points)
+    inside = whole.between(found["time_s"][0], end) if len(found["time_s"]) else whole.between(0, -1)
+    assert len(found["time_s"]) <= points
+    if len(inside) > store.BUCKET:
+        assert found["reading_c_high"].max() >= inside.reading_c[: -store.BUCKET].max() - 1e-4
+        assert found["reading_c_low"].min() <= inside.reading_c[: -store.BUCKET].min() + 1e-4
+
+
+@pytest.fixture
+def rig_run(transactional_db):
+    rig = Rig.objects.create(
+        slug="x",
+        name="x",
+        kind="oven",
+        working_c=100,
+        highest_c=120,
+        highest_reason="x",
+        supply="single_phase",
+        supply_voltage_v=230,
+        heater_power_w=500,
+        heater_voltage_v=230,
+        created_at=timezone.now(),
+    )
+    run, whole = new_run("x"), series(200_000, 5)
+    assert run.rig == rig
+    store.append(run, whole)
+    return run, whole
+
+
+class Bench:
+    """A stand-in controller served in a thread of its own, with the recorder polling it."""
+
+    def __init__(self, rig: Rig, speed: float = 100.0) -> None:
+        self.rig, self.port, self.speed = rig, free_port(), speed
+        self.loop: asyncio.AbstractEventLoop | None = None
+        self.link = Link.objects.create(rig=rig, stand_in=True, port=self.port, poll_s=0.05, speed=speed)
+        self.recorder = Recorder()
+        self.switch_on()
+
+    def switch_on(self) -> None:
+        purpose = purpose_of(self.rig)
+        config = StandInConfig(
+            network_for(kind_of(self.rig), purpose, 300), ControllerSettings(60, Mode.OFF, 2.0), 21.0, self.speed
+        )
+        stand_in, ready = StandIn(config), threading.Event()
+
+        def run() -> None:
+            self.loop = asyncio.new_event_loop()
+            self.server = self.loop.run_until_complete(serve(stand_in, self.port))
+            ready.set()
+            self.loop.run_forever()
+            self.loop.run_until_complete(self.server.shutdown())
+
+        self.thread = threading.Thread(target=run, daemon=True)
+        self.thread.start()
+        ready.wait(10)
+
+    def switch_off(self) -> None:
+        assert self.loop
+        self.loop.call_soon_threadsafe(self.loop.stop)
+        self.thread.join(10)
+
+    def until(self, condition, seconds=15.0):
+        deadline = time.monotonic() + seconds
+        while time.monotonic() < deadline:
+            self.recorder.follow()
+            value = condition()
+            if value:
+                return value
+            time.sleep(0.05)
+        raise AssertionError("it never happened")
+
+
+@pytest.fixture
+def bench(transactional_db, rig):
+    bench = Bench(Rig.objects.get(slug=rig))
+    yield bench
+    bench.recorder.stop()
+    bench.switch_off()
+
+
+@pytest.mark.django_db(transaction=True)
+def test_the_whole_loop_over_modbus(api, rig, revision, bench):
+    """Record a heat-up over the wire, find the process, accept a tuning, send it, and see the controller hold it."""
+    api.ok("PUT", f"rigs/{rig}/setup", {"revision": revision(), "values": {"hysteresis_c": 2.0}})
+    bench.until(lambda: api.ok("GET", f"rigs/{rig}")["live"]["status"] == "online")
+
+    def write(values):
+        bench.recorder.follow()
+        return api.ok("POST", f"rigs/{rig}/link/write", {"values": values})
+
+    assert "armed" in api.refused("POST", f"rigs/{rig}/link/write", {"values": {"mode": "on_off"}})["field"]
+    api.ok("POST", f"rigs/{rig}/link/arm", {"armed": True})
+    beyond = api.refused("POST", f"rigs/{rig}/link/write", {"values": {"setpoint_c": 67.5}})
+    assert beyond["field"] == "setpoint_c" and "66 °C" in beyond["accepted"]
+
+    run = api.ok("POST", f"rigs/{rig}/runs", {"name": "Heat-up"})["id"]
+    assert "already" in api.refused("POST", f"rigs/{rig}/runs", {})["reason"]
+    write({"setpoint_c": 60.0, "mode": "on_off"})
+    bench.until(lambda: api.ok("GET", f"rigs/{rig}/runs/{run}")["length_s"] > 2400, 60)
+    api.ok("POST", f"rigs/{rig}/runs/{run}/stop", {})
+    write({"mode": "off"})
+
+    metrics = api.ok("GET", f"rigs/{rig}/runs/{run}/metrics")
+    assert metrics["setpoint_c"] == 60.0
+    names = {f["name"]: f["value"] for f in metrics["figures"]}
+    assert names["overshoot"] > 1 and names["switchings"] >= 3
+
+    tuned = api.ok("POST", f"rigs/{rig}/tuning/identify", {"run": run})
+    assert tuned["identified"]["verdict"] == "supported"
+    gain = tuned["identified"]["figures"][0]["value"]
+    assert gain == pytest.approx(0.936, rel=0.06)  # 93.6 °C at full power is what the stand-in's network gives
+    api.ok("POST", f"rigs/{rig}/tuning/accept", {"revision": revision(), "candidate": "simc"})
+    link = api.ok("GET", f"rigs/{rig}/link")
+    names = {d["name"] for d in link["differences"]}
+    assert {"proportional_band_c", "integral_time_s"} <= names
+    after = write({})
+    assert after["differences"] == []
+    book = [e["title"] for e in api.ok("GET", f"rigs/{rig}/book")]
+    assert book[:2] == ["Written to the controller", "Tuning accepted: Half-rule SIMC, calm"]
+
+
+@pytest.mark.django_db(transaction=True)
+def test_a_dropped_link_marks_the_gap_and_goes_on(api, rig, bench):
+    bench.until(lambda: api.ok("GET", f"rigs/{rig}")["live"]["status"] == "online")
+    run = api.ok("POST", f"rigs/{rig}/runs", {})["id"]
+    bench.until(lambda: api.ok("GET", f"rigs/{rig}/runs/{run}")["samples"] > 20)
+    bench.switch_off()
+    bench.until(lambda: api.ok("GET", f"rigs/{rig}")["live"]["status"] == "offline")
+    problem = api.ok("GET", f"rigs/{rig}")["live"]["message"]
+    assert str(bench.port) in problem
+    kept = api.ok("GET", f"rigs/{rig}/runs/{run}")
+    assert kept["samples"] > 20 and kept["events"][0]["kind"] == "gap"
+    bench.switch_on()  # its clock starts again at zero: the run is closed, not bent
+    bench.until(lambda: api.ok("GET", f"rigs/{rig}/runs/{run}")["status"] == "interrupted", 30)
+    assert api.ok("GET", f"rigs/{rig}/runs/{run}")["samples"] >= kept["samples"]
+
+
+@pytest.mark.django_db(transaction=True)
+def test_a_restarted_recorder_continues_the_run(api, rig, bench):
+    bench.until(lambda: api.ok("GET", f"rigs/{rig}")["live"]["status"] == "online")
+    run = api.ok("POST", f"rigs/{rig}/runs", {})["id"]
+    bench.until(lambda: api.ok("GET", f"rigs/{rig}/runs/{run}")["samples"] > 20)
+    bench.recorder.stop()
+    kept = api.ok("GET", f"rigs/{rig}/runs/{run}")["samples"]
+    bench.recorder = Recorder()
+    bench.until(lambda: api.ok("GET", f"rigs/{rig}/runs/{run}")["samples"] > kept + 20)
+    events = api.ok("GET", f"rigs/{rig}/runs/{run}")["events"]
+    assert any("started again" in e["text"] for e in events)
+    times = store.read(Run.objects.get(pk=run)).time_s
+    assert np.all(np.diff(times) > 0)
+
+
+def test_no_link_and_no_run_are_told(api, rig):
+    assert api("GET", f"rigs/{rig}/link")[0] == 404
+    assert api.refused("POST", f"rigs/{rig}/runs", {})["field"] == "link"
+    assert "port" in api.refused("PUT", f"rigs/{rig}/link", {"stand_in": False, "host": "10.0.0.9"})["field"]
+
+
+def test_an_unreachable_controller_is_told_with_its_address(api, rig):
+    link = Link.objects.create(rig=Rig.objects.get(slug=rig), port=9, host="127.0.0.1")
+    LinkState.objects.create(
+        link=link, at=timezone.now(), online=False, message="nothing answers at 127.0.0.1:9, unit 1"
+    )
+    assert "127.0.0.1:9" in api.ok("GET", f"rigs/{rig}")["live"]["message"]
+
+
+def test_a_removed_run_comes_back(api, rig):
+    run = new_run(rig)
+    store.append(run, series(100))
+    api.ok("DELETE", f"rigs/{rig}/runs/{run.pk}")
+    assert api.ok("GET", f"rigs/{rig}/runs") == [] and api("GET", f"rigs/{rig}/runs/{run.pk}")[0] == 404
+    api.ok("POST", f"rigs/{rig}/runs/{run.pk}/restore")
+    assert len(api.ok("GET", f"rigs/{rig}/runs")) == 1
+
+
+def test_a_run_without_output_cannot_be_identified_and_says_so(api, rig):
+    run = new_run(rig)
+    t, n = np.arange(0, 600.0), np.full(600, np.nan)
+    store.append(run, Series(t, n, 21 + t / 20, n, n))
+    assert "heater" in api.refused("POST", f"rigs/{rig}/tuning/identify", {"run": run.pk})["reason"]
+    assert api.ok("GET", f"rigs/{rig}/runs/{run.pk}/metrics")["missing"] == ["this run has no set-point column"]
+
+
+def test_notes_and_bad_windows(api, rig):
+    run = new_run(rig)
+    store.append(run, series(100))
+    noted = api.ok("POST", f"rigs/{rig}/runs/{run.pk}/notes", {"text": "door opened", "time_s": 12})
+    assert noted["events"][0]["text"] == "door opened"
+    assert api.refused("POST", f"rigs/{rig}/runs/{run.pk}/notes", {"text": " "})["field"] == "text"
+    assert api.refused("GET", f"rigs/{rig}/runs/{run.pk}/window?from=soon")["field"] == "from"

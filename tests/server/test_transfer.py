@@ -1,0 +1,111 @@
+"""One rig, one file: out, into an empty database, and the same again; and files that are not what they should be."""
+
+import io
+import json
+import zipfile
+
+import pytest
+from django.core.files.uploadedfile import SimpleUploadedFile
+
+from rellux.server.demo.workshop import load_demo
+from rellux.server.rigs.models import Rig
+
+
+def export(api, slug):
+    return b"".join(api.client.get(f"/api/v1/rigs/{slug}/export").streaming_content)
+
+
+def bring_in(api, data, name="rig.zip"):
+    response = api.client.post("/api/v1/rigs/import", {"file": SimpleUploadedFile(name, data)})
+    return response.status_code, response.json()
+
+
+def contents(data):
+    archive = zipfile.ZipFile(io.BytesIO(data))
+    return {n: archive.read(n) for n in archive.namelist()}
+
+
+def zipped(files):
+    buffer = io.BytesIO()
+    with zipfile.ZipFile(buffer, "w", zipfile.ZIP_DEFLATED) as archive:
+        for name, data in files.items():
+            archive.writestr(name, data)
+    return buffer.getvalue()
+
+
+@pytest.fixture
+def demo(api):
+    load_demo()
+    return export(api, "cement-cabinet")
+
+
+def test_export_and_import_give_the_same_rig(api, demo):
+    Rig.objects.all().delete()
+    status, answer = bring_in(api, demo)
+    assert status == 201 and answer["slug"] == "cement-cabinet"
+    before, after = contents(demo), contents(export(api, "cement-cabinet"))
+    assert before.keys() == after.keys()
+    assert all(before[n] == after[n] for n in before if n.startswith("runs/"))
+    first, second = json.loads(before["rig.json"]), json.loads(after["rig.json"])
+    imported = second["entries"].pop()
+    assert imported["title"].startswith("Imported from")
+    assert first == second
+    assert api.ok("GET", "rigs/cement-cabinet/tuning")["identified"]["verdict"] == "supported"
+
+
+def changed(demo, **files):
+    return zipped({**contents(demo), **files})
+
+
+def with_rig(demo, change):
+    rig = json.loads(contents(demo)["rig.json"])
+    change(rig)
+    return changed(demo, **{"rig.json": json.dumps(rig)})
+
+
+BAD = [
+    ("not a zip", lambda d: b"hello", "not a rig file"),
+    (
+        "a wrong version",
+        lambda d: changed(d, **{"rellux.json": '{"format": "rellux-rig", "version": 99}'}),
+        "version 99",
+    ),
+    ("another format", lambda d: changed(d, **{"rellux.json": '{"format": "other"}'}), "not a rig exported"),
+    ("a path in a name", lambda d: changed(d, **{"../../etc/passwd": "x"}), "does not belong"),
+    ("a missing part", lambda d: zipped({"rellux.json": contents(d)["rellux.json"]}), "rig.json is missing"),
+    (
+        "a run without its file",
+        lambda d: zipped({k: v for k, v in contents(d).items() if k != "runs/2.csv"}),
+        "missing or damaged",
+    ),
+    ("damaged rows", lambda d: changed(d, **{"runs/1.csv": "time_s,reading_c\n0,x\n"}), "missing or damaged"),
+    ("a damaged rig", lambda d: with_rig(d, lambda r: r.pop("wires")), "damaged"),
+    ("an impossible rig", lambda d: with_rig(d, lambda r: r["rig"].update(working_c=9000)), "no sensor"),
+    ("an unknown part", lambda d: with_rig(d, lambda r: r["parts"][0].update(kind="reactor")), "unknown kind"),
+    ("an impossible wire", lambda d: with_rig(d, lambda r: r["wires"][0].update(a="Z9.1")), "no part 'Z9'"),
+]
+
+
+@pytest.mark.parametrize(("what", "spoil", "says"), BAD, ids=[b[0] for b in BAD])
+def test_a_bad_file_is_refused_and_leaves_nothing(api, demo, what, spoil, says):
+    before = Rig.objects.count()
+    status, answer = bring_in(api, spoil(demo))
+    assert status == 400 and says in str(answer["problems"])
+    assert Rig.objects.count() == before
+
+
+def test_a_zip_bomb_is_refused(api):
+    status, answer = bring_in(api, zipped({"rig.json": b"0" * 5_000_000}))
+    assert status == 400 and "suspicious" in answer["problems"][0]["reason"]
+
+
+def test_the_demo_shows_its_mistakes(api, demo):
+    strips = {s["slug"]: s for s in api.ok("GET", "rigs")}
+    assert strips["cement-cabinet"]["next"]["rule"] == "wiring.limiter"
+    rules = {f["rule"] for f in api.ok("GET", "rigs/blank-annealer/setup")["findings"]}
+    assert "setup.offset-inherited" in rules
+    run = api.ok("GET", "rigs/cement-cabinet/runs")[0]
+    ripple = next(
+        f for f in api.ok("GET", f"rigs/cement-cabinet/runs/{run['id']}/metrics")["figures"] if "ripple" in f["name"]
+    )
+    assert ripple["value"] > 4
