@@ -1,5 +1,6 @@
 import { lazy, Suspense } from 'react'
 import { Navigate, Route, Routes } from 'react-router'
+import { Guard } from './shared/Guard'
 import { Loading, Lost } from './shared/states'
 import { RigShell } from './shell/RigShell'
 import { Shell } from './shell/Shell'
@@ -19,8 +20,9 @@ const Book = lazy(() => import('./book/Book'))
 export function App() {
   return (
     <Shell>
-      <Suspense fallback={<Loading />}>
-        <Routes>
+      <Guard>
+        <Suspense fallback={<Loading />}>
+          <Routes>
           <Route path="/" element={<Workshop />} />
           <Route path="/new" element={<NewRig />} />
           <Route path="/rigs/:slug" element={<RigShell />}>
@@ -37,8 +39,9 @@ export function App() {
             <Route path="book" element={<Book />} />
           </Route>
           <Route path="*" element={<Lost />} />
-        </Routes>
-      </Suspense>
+          </Routes>
+        </Suspense>
+      </Guard>
     </Shell>
   )
 }

@@ -2,12 +2,16 @@
 
 import json
 import os
+import warnings
 from collections.abc import Awaitable, Callable
 from typing import Any
 
 from django.core.asgi import get_asgi_application
 
 os.environ.setdefault("DJANGO_SETTINGS_MODULE", "rellux.server.settings")
+
+# Files and exports are produced by ordinary iterators; Django then reads them whole in a worker thread, which is meant.
+warnings.filterwarnings("ignore", message="StreamingHttpResponse must consume synchronous iterators")
 
 Scope = dict[str, Any]
 Receive = Callable[[], Awaitable[dict[str, Any]]]

@@ -24,7 +24,9 @@ export function Preferences({ children }: { children: ReactNode }) {
     document.documentElement.dataset.theme = theme
     localStorage.setItem('theme', theme)
   }, [theme])
-  useEffect(() => localStorage.setItem('unit', unit), [unit])
+  useEffect(() => {
+    localStorage.setItem('unit', unit)
+  }, [unit])
   const value = useMemo(
     () => ({
       unit,

@@ -20,14 +20,17 @@ export function WireEditor({ rig, wiring, wire, picked, onRemoved, onAdded }: Pr
   const terminals = wiring.parts.flatMap((p) => p.terminals.map((t) => `${p.name}.${t.name}`))
   const path = { slug: rig.slug }
   const [draft, setDraft] = useState(wire ?? { a: picked[0] ?? '', b: picked[1] ?? '', area_mm2: 0, colour: '' })
-  const save = useChange(rig.slug, () =>
-    wire
+  // told before the lists are fetched again: this editor is for one wire and is gone with it
+  const save = useChange(rig.slug, async () => {
+    await (wire
       ? need(api.PUT('/api/v1/rigs/{slug}/wiring/wires/{number}', { params: { path: { ...path, number: wire.number } }, body: { revision: rig.revision, ...draft } }))
-      : need(api.POST('/api/v1/rigs/{slug}/wiring/wires', { params: { path }, body: { revision: rig.revision, a: draft.a, b: draft.b } })),
-  )
-  const remove = useChange(rig.slug, () =>
-    need(api.DELETE('/api/v1/rigs/{slug}/wiring/wires/{number}', { params: { path: { ...path, number: wire!.number }, query: { revision: rig.revision } } })),
-  )
+      : need(api.POST('/api/v1/rigs/{slug}/wiring/wires', { params: { path }, body: { revision: rig.revision, a: draft.a, b: draft.b } })))
+    if (!wire) onAdded()
+  })
+  const remove = useChange(rig.slug, async () => {
+    await need(api.DELETE('/api/v1/rigs/{slug}/wiring/wires/{number}', { params: { path: { ...path, number: wire!.number }, query: { revision: rig.revision } } }))
+    onRemoved(wire!)
+  })
   const options = [['', 'choose…'], ...terminals.map((t) => [t, t])] as [string, string][]
   const error = save.error ?? remove.error
   const changed = !wire || wire.a !== draft.a || wire.b !== draft.b || wire.area_mm2 !== draft.area_mm2 || wire.colour !== draft.colour
@@ -52,11 +55,11 @@ export function WireEditor({ rig, wiring, wire, picked, onRemoved, onAdded }: Pr
       </div>
       <Refused error={error} />
       <div className="row">
-        <button className="button main" disabled={!draft.a || !draft.b || !changed || save.isPending} onClick={() => save.mutate(undefined, { onSuccess: () => !wire && onAdded() })}>
+        <button className="button main" disabled={!draft.a || !draft.b || !changed || save.isPending} onClick={() => save.mutate(undefined)}>
           {wire ? 'Change it' : 'Add the wire'}
         </button>
         {wire && (
-          <button className="button warn" disabled={remove.isPending} onClick={() => remove.mutate(undefined, { onSuccess: () => onRemoved(wire) })}>
+          <button className="button warn" disabled={remove.isPending} onClick={() => remove.mutate(undefined)}>
             Remove it
           </button>
         )}

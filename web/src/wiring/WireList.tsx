@@ -13,7 +13,9 @@ const CIRCUIT: Record<string, string> = { power: 'power', control: 'control', se
 /** The truth: which terminal goes to which, with what. */
 export function WireList({ wiring, chosen, onPick }: Props) {
   const row = useRef<HTMLTableRowElement>(null)
-  useEffect(() => row.current?.scrollIntoView({ block: 'nearest' }), [chosen])
+  useEffect(() => {
+    row.current?.scrollIntoView({ block: 'nearest' }) // newer browsers return a promise here, which is no clean-up
+  }, [chosen])
   return (
     <div className="wires" tabIndex={0} role="region" aria-label="Connection list">
       <table className="plain">

@@ -1,0 +1,80 @@
+"""The whole application as users start it, and a browser in front of it."""
+
+import os
+import signal
+import socket
+import subprocess
+import sys
+import time
+import urllib.request
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+
+from tests.browser.chromium import chromium
+from tests.browser.page import Page
+
+ROOT = Path(__file__).resolve().parents[2]
+
+
+class Stack:
+    """Web, recorder and simulated controllers under their supervisor, on data of their own."""
+
+    def __init__(self, what: str, data: Path) -> None:
+        with socket.socket() as s:
+            s.bind(("127.0.0.1", 0))
+            self.port = s.getsockname()[1]
+        environment = {**os.environ, "RELLUX_DATA": str(data), "PYTHONPATH": str(ROOT / "src")}
+        self.process = subprocess.Popen(
+            [sys.executable, "-m", "rellux.launch", what, "--port", str(self.port)], env=environment, cwd=ROOT
+        )
+        self.address = f"http://127.0.0.1:{self.port}"
+        deadline = time.monotonic() + 90
+        while time.monotonic() < deadline:
+            try:
+                urllib.request.urlopen(f"{self.address}/api/v1/rigs", timeout=2)
+                return
+            except OSError:
+                time.sleep(0.3)
+        self.stop()
+        raise AssertionError("Rellux did not start")
+
+    def child(self, words: str) -> int:
+        """Process id of the child whose command line contains ``words``."""
+        for path in Path("/proc").glob("[0-9]*"):
+            try:
+                line = (path / "cmdline").read_bytes().replace(b"\0", b" ").decode()
+                parent = int((path / "stat").read_text().rsplit(")", 1)[1].split()[1])
+            except (OSError, ValueError):
+                continue
+            if words in line and parent == self.process.pid:
+                return int(path.name)
+        raise AssertionError(f"no process {words!r}")
+
+    def kill(self, words: str) -> None:
+        os.kill(self.child(words), signal.SIGKILL)
+
+    def stop(self) -> int:
+        self.process.terminate()
+        return self.process.wait(30)
+
+
+@pytest.fixture(scope="module")
+def demo(tmp_path_factory) -> Iterator[Stack]:
+    stack = Stack("demo", tmp_path_factory.mktemp("demo"))
+    yield stack
+    stack.stop()
+
+
+@pytest.fixture(scope="module")
+def empty(tmp_path_factory) -> Iterator[Stack]:
+    stack = Stack("serve", tmp_path_factory.mktemp("own"))
+    yield stack
+    stack.stop()
+
+
+@pytest.fixture
+def browser() -> Iterator[Page]:
+    with chromium() as driver:
+        yield Page(driver)

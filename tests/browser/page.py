@@ -1,0 +1,95 @@
+"""Reading and pressing a page as a user does: by the words on it."""
+
+from selenium.common.exceptions import StaleElementReferenceException, TimeoutException
+from selenium.webdriver import Chrome, Keys
+from selenium.webdriver.common.by import By
+from selenium.webdriver.remote.webelement import WebElement
+from selenium.webdriver.support.ui import Select, WebDriverWait
+
+
+class Page:
+    """A tab. Every wait fails with what was on the page instead."""
+
+    def __init__(self, driver: Chrome) -> None:
+        self.driver = driver
+        self.base = ""
+
+    def open(self, address: str, path: str = "/") -> "Page":
+        self.base = address
+        self.driver.get(address + path)
+        return self
+
+    @property
+    def text(self) -> str:
+        return self.driver.find_element(By.TAG_NAME, "body").text
+
+    def until(self, condition, seconds: float = 15.0, what: str = ""):
+        """Wait for ``condition()`` to be true (or an element) and return it."""
+
+        def safely(_driver):
+            try:
+                return condition()
+            except (StaleElementReferenceException, IndexError):
+                return False
+
+        try:
+            return WebDriverWait(self.driver, seconds, 0.1).until(safely)
+        except TimeoutException:
+            raise AssertionError(f"waited {seconds} s for {what or condition}; the page says:\n{self.text}\n{self.complaints()}") from None
+
+    def see(self, words: str, seconds: float = 15.0) -> None:
+        self.until(lambda: words in self.text, seconds, f"{words!r}")
+
+    def gone(self, words: str, seconds: float = 15.0) -> None:
+        self.until(lambda: words not in self.text, seconds, f"{words!r} to go")
+
+    def _pressable(self, words: str) -> WebElement | None:
+        quoted = f'"{words}"'
+        path = (
+            f"//*[self::button or self::a or @role='radio' or @role='option'][starts-with(normalize-space(.), {quoted})"
+            f" or starts-with(@aria-label, {quoted})]"
+        )
+        for element in self.driver.find_elements(By.XPATH, path):
+            if element.is_displayed() and element.is_enabled():
+                return element
+        return None
+
+    def press(self, words: str, seconds: float = 15.0) -> None:
+        """Press the enabled button, link or choice whose words begin so."""
+
+        def pressed():
+            element = self._pressable(words)
+            if element is None:
+                return False
+            self.driver.execute_script("arguments[0].scrollIntoView({block: 'center'})", element)
+            element.click()
+            return True
+
+        self.until(pressed, seconds, f"something to press called {words!r}")
+
+    def field(self, label: str) -> WebElement:
+        quoted = f'"{label}"'
+        path = (
+            f"//*[self::input or self::select][@id=//label[normalize-space(.)={quoted}]/@for or @aria-label={quoted}]"
+        )
+        return self.until(lambda: self.driver.find_elements(By.XPATH, path)[0], what=f"the field {label!r}")
+
+    def fill(self, label: str, value: str) -> None:
+        element = self.field(label)
+        self.driver.execute_script("arguments[0].scrollIntoView({block: 'center'})", element)
+        if element.tag_name == "select":
+            Select(element).select_by_visible_text(value)
+            return
+        element.send_keys(Keys.CONTROL, "a")
+        element.send_keys(value)
+
+    def attach(self, label: str, path: str) -> None:
+        self.driver.find_element(By.CSS_SELECTOR, f"input[type=file][aria-label='{label}']").send_keys(path)
+
+    def keys(self, *keys: str) -> None:
+        self.driver.find_element(By.TAG_NAME, "body").send_keys(*keys)
+
+    def complaints(self) -> list[str]:
+        """What the browser's console complained about: policy violations, script errors."""
+        severe = [e["message"] for e in self.driver.get_log("browser") if e["level"] == "SEVERE"]
+        return [m for m in severe if "the server responded with a status of 4" not in m and "ERR_" not in m]

@@ -1,0 +1,81 @@
+"""Keyboard, units, themes, accessibility and the content-security policy on every station."""
+
+import json
+from pathlib import Path
+
+import pytest
+from selenium.webdriver import Keys
+
+pytestmark = pytest.mark.browser
+AXE = (Path(__file__).resolve().parents[2] / "web/node_modules/axe-core/axe.min.js").read_text()
+
+STATIONS = {
+    "purpose": "What must it hold",
+    "parts": "Is every part",
+    "wiring": "Which terminal goes to which",
+    "setup": "What should the controller",
+    "tuning": "How will it get to",
+    "runs": "What does it do?",
+    "runs/import": "Import a log",
+    "calibration": "Can the display be trusted?",
+    "book": "What was done",
+}
+
+
+def violations(page):
+    page.driver.execute_script(AXE)
+    found = page.driver.execute_async_script(
+        "const done = arguments[0];"
+        "axe.run(document, {runOnly: ['wcag2a', 'wcag2aa', 'wcag21aa', 'wcag22aa']}).then(r => done(JSON.stringify("
+        "r.violations.map(v => [v.id, v.nodes.map(n => n.html.slice(0, 120) + ' ' + (n.any[0]?.message ?? ''))]))))"
+    )
+    return json.loads(found)
+
+
+@pytest.mark.parametrize("theme", ["day", "night"])
+def test_every_station_meets_wcag_and_the_policy(demo, browser, theme):
+    page = browser.open(demo.address)
+    page.see("Cement cabinet")
+    page.driver.execute_script(f"localStorage.setItem('theme', '{theme}')")
+    problems = {}
+    for path, words in {
+        "": "What needs attention",
+        **{f"rigs/cement-cabinet/{s}": w for s, w in STATIONS.items()},
+        "new": "What must",
+    }.items():
+        page.open(demo.address, f"/{path}")
+        page.see(words)
+        page.gone("Fetching")
+        found = violations(page)
+        if found:
+            problems[path] = found
+    assert problems == {}
+    assert page.complaints() == []
+
+
+def test_stations_units_and_commands_by_keyboard(demo, browser):
+    page = browser.open(demo.address, "/rigs/cement-cabinet/purpose")
+    page.see("What must it hold")
+    page.keys("5")
+    page.see("How will it get to 60 °C?")
+    page.keys("u")
+    page.see("How will it get to 140 °F?")
+    page.keys("u")
+    page.keys("?")
+    page.see("Change between day and night shift")
+    page.keys(Keys.ESCAPE)
+    page.gone("Change between day and night shift")
+    page.keys("n")
+    page.until(lambda: page.driver.execute_script("return document.documentElement.dataset.theme") == "night")
+    page.keys(Keys.CONTROL, "k")
+    page.driver.switch_to.active_element.send_keys("annealer", Keys.ENTER)
+    page.until(lambda: "/rigs/blank-annealer" in page.driver.current_url, what="the other rig")
+
+
+def test_an_address_that_is_nothing_and_a_rig_that_is_not_there(demo, browser):
+    browser.open(demo.address, "/nowhere/at/all").see("There is nothing at this address")
+    browser.open(demo.address, "/rigs/nobody/purpose").see("There is no such thing here")
+
+
+def test_clean_shutdown(empty):
+    assert empty.stop() == 0

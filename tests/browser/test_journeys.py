@@ -1,0 +1,211 @@
+"""The slice as people walk it, through the real interface."""
+
+import re
+
+import pytest
+
+pytestmark = pytest.mark.browser
+
+
+def reading(page):
+    """The number in the top bar, or None while there is none."""
+    found = page.driver.find_elements("css selector", ".top .live .num")
+    return float(found[0].text.replace("−", "-")) if found and re.match(r"[−\d]", found[0].text) else None
+
+
+def test_new_rig_from_an_empty_database_to_a_tuning_and_an_offset(empty, browser):
+    page = browser.open(empty.address)
+    page.see("No rig yet")
+    page.press("New rig")
+
+    page.see("What must it hold")
+    page.press("Create the rig")
+    page.see("Something is still missing")
+    page.fill("Name", "Test cabinet")
+    page.fill("Working temperature", "60")
+    page.fill("Highest allowed", "50")
+    page.fill("Above it", "the cement clouds")
+    page.fill("Lowest useful (if any)", "57")
+    page.fill("Heater power, nameplate", "300")
+    page.press("Create the rig")
+    page.see("must lie above the working temperature")  # refused with the reason, nothing typed is lost
+    page.fill("Highest allowed", "68")
+    page.press("Create the rig")
+
+    page.see("Is every part on the way strong enough?")
+    page.fill("Sensor", "Pt100, three wires")
+    page.press("Relay contact")
+    page.press("Power relay")
+    page.press("Use these parts")
+    page.see("These parts are chosen")
+    page.press("heater current: 1.3 A; why")
+    page.see("I = V_supply / R")
+
+    page.press("Wiring")
+    page.press("Lay out the wiring")
+    page.see("Nothing found by the rules")
+    page.press("limit tripped, output on")
+    page.see("heater off")
+    page.press("Wire 14")
+    page.press("Remove it")
+    page.until(lambda: "Wire 14 removed" in page.text, what="the way back")
+    page.press("Undo")
+    page.until(lambda: page._pressable("Wire 14"), what="wire 14 again")
+
+    page.press("Set-up")
+    page.see("Nothing is recorded yet")
+    page.fill("Hysteresis", "2")
+    page.press("Save as found")
+    page.see("The values suit this rig.")
+
+    page.press("Runs")
+    page.see("Simulated controller")
+    page.fill("Times faster than real", "120")
+    page.press("Start it")
+    page.until(lambda: reading(page), 25, "a reading")
+    page.press("Record a run")
+    page.press("Arm writing")
+    page.press("Heat…")
+    page.see("Heat to 60 °C?")
+    page.press("Write it")
+    page.until(lambda: (reading(page) or 0) > 59, 60, "the cabinet to get warm")
+    page.until(lambda: re.search(r"3[5-9] min|[4-9]\d min", page.text), 60, "half an hour of record")
+    page.press("Stop recording")
+    page.press("Heat off")
+
+    page.press("Find the process from this")
+    page.press("Find the process", 20)
+    page.see("SUPPORTED", 20)
+    page.press("Use half-rule SIMC, calm")
+    page.see("IN THE SHEET")
+    page.press("Runs")
+    page.press("Send")
+    page.see("Proportional band")
+    page.press("Write it")
+    page.until(lambda: not page._pressable("Send"), what="the settings to be sent")
+
+    page.press("Calibration")
+    for i, display in enumerate(("61.4", "61.5", "61.4"), 1):
+        page.fill(f"Display {i}", display)
+        page.fill(f"Reference {i}", "60.0")
+    page.see("After this the display will read 60.0 °C when the load is at 60.0 °C.")
+    page.fill("Compared with", "reference thermometer")
+    page.press("Enter the offset")
+    page.see("Recorded in the book.")
+
+    page.press("Book")
+    for title in (
+        "Calibrated against",
+        "Tuning accepted",
+        "Recording stopped",
+        "as found",
+        "Wiring laid out",
+        "Rig described",
+    ):
+        page.see(title)
+    assert page.complaints() == []
+
+
+def test_demo_rig_with_a_live_run_survives_reload_and_a_dead_web_server(demo, browser):
+    page = browser.open(demo.address)
+    page.see("Nothing independent stops the heater")
+    page.open(demo.address, "/rigs/cement-cabinet/runs")
+    start = page.until(lambda: reading(page), 25, "a reading")
+    page.press("Record a run")
+    page.press("Arm writing")
+    page.press("Heat…")
+    page.press("Write it")
+    page.until(lambda: (reading(page) or 0) > start + 5, 40, "it to get warmer")
+
+    page.driver.refresh()
+    page.see("Recording")
+    page.until(lambda: (reading(page) or 0) > start + 5, 20, "the reading after a reload")
+
+    demo.kill("uvicorn")
+    page.see("no answer", 20)
+    page.until(
+        lambda: "no answer" not in page.text and (reading(page) or 0) > start + 5, 40, "the page to find its server"
+    )
+    page.press("Stop recording", 30)
+    page.press("Heat off", 30)
+    page.see("Overshoot" if "Overshoot" in page.text else "never reached", 20)
+
+
+def test_a_killed_recorder_loses_nothing_and_goes_on(demo, browser):
+    page = browser.open(demo.address, "/rigs/blank-annealer/runs")
+    page.until(lambda: reading(page), 25, "a reading")
+    page.press("Record a run")
+
+    def samples():
+        row = page.driver.find_elements("xpath", "//tr[contains(., 'recording')]/td[5]")
+        return int(row[0].text.replace(" ", "")) if row and row[0].text else 0
+
+    before = page.until(lambda: samples() if samples() > 15 else 0, 30, "samples")
+    demo.kill("manage record")
+    after = page.until(lambda: samples() if samples() > before + 15 else 0, 40, "more samples after the kill")
+    assert after > before
+    page.see("the recorder was started again")
+    page.press("Stop recording")
+
+
+def test_csv_import_with_a_wrong_column_first(demo, browser, tmp_path):
+    log = tmp_path / "logger.csv"
+    rows = "".join(
+        f"14.11.2026 08:{i // 60:02d}:{i % 60:02d};tray {i % 3};{21 + i // 10},{i % 10};100\n" for i in range(0, 600, 1)
+    )
+    log.write_text("when;place;inside;heater %\n" + rows)
+    page = browser.open(demo.address, "/rigs/cement-cabinet/runs/import")
+    page.see("Import a log")
+    page.attach("CSV file", str(log))
+    page.see("Decimal mark")
+    page.fill("Column inside is", "not used")
+    page.fill("Column place is", "reading")
+    page.press("Bring it in")
+    page.see("row 2 holds 'tray 0', which is not a number (600 such rows)")
+    page.fill("Column inside is", "reading")
+    page.press("Bring it in")
+    page.see("logger", 20)
+    page.until(
+        lambda: "/runs/" in page.driver.current_url and "import" not in page.driver.current_url, what="the new run"
+    )
+    page.see("600")
+
+    binary = tmp_path / "picture.csv"
+    binary.write_bytes(b"\x89PNG\x00\x00\x01" * 1000)
+    page.open(demo.address, "/rigs/cement-cabinet/runs/import")
+    page.see("Import a log")
+    page.attach("CSV file", str(binary))
+    page.see("this is not a text file")
+
+
+def test_two_tabs_cannot_overwrite_each_other(demo, browser):
+    page = browser.open(demo.address, "/rigs/blank-annealer/purpose")
+    page.fill("Room", "23")
+    first = page.driver.current_window_handle
+    page.driver.switch_to.new_window("tab")
+    page.open(demo.address, "/rigs/blank-annealer/purpose")
+    page.fill("Room", "25")
+    page.press("Save the purpose")
+    page.see("Saved.")
+    page.driver.switch_to.window(first)
+    page.press("Save the purpose")
+    page.see("Somebody changed this rig in the meantime")
+    assert page.field("Room").get_attribute("value") == "23"  # what was typed is kept
+    page.press("Save the purpose")
+    page.see("Saved.")
+
+
+def test_export_and_import_through_the_interface(demo, browser, tmp_path):
+    import urllib.request
+
+    data = urllib.request.urlopen(f"{demo.address}/api/v1/rigs/blank-annealer/export").read()
+    (tmp_path / "annealer.zip").write_bytes(data)
+    page = browser.open(demo.address)
+    page.see("Import a rig file")
+    page.attach("Rig file", str(tmp_path / "annealer.zip"))
+    page.see("Imported from annealer.zip", 30)
+    (tmp_path / "broken.zip").write_bytes(data[: len(data) // 2])
+    page.open(demo.address)
+    page.see("Import a rig file")
+    page.attach("Rig file", str(tmp_path / "broken.zip"))
+    page.see("this is not a rig file")
