@@ -1,7 +1,7 @@
 """Reading and pressing a page as a user does: by the words on it."""
 
 from selenium.common.exceptions import StaleElementReferenceException, TimeoutException
-from selenium.webdriver import Chrome, Keys
+from selenium.webdriver import ActionChains, Chrome, Keys
 from selenium.webdriver.common.by import By
 from selenium.webdriver.remote.webelement import WebElement
 from selenium.webdriver.support.ui import Select, WebDriverWait
@@ -35,7 +35,9 @@ class Page:
         try:
             return WebDriverWait(self.driver, seconds, 0.1).until(safely)
         except TimeoutException:
-            raise AssertionError(f"waited {seconds} s for {what or condition}; the page says:\n{self.text}\n{self.complaints()}") from None
+            raise AssertionError(
+                f"waited {seconds} s for {what or condition}; the page says:\n{self.text}\n{self.complaints()}"
+            ) from None
 
     def see(self, words: str, seconds: float = 15.0) -> None:
         self.until(lambda: words in self.text, seconds, f"{words!r}")
@@ -87,7 +89,17 @@ class Page:
         self.driver.find_element(By.CSS_SELECTOR, f"input[type=file][aria-label='{label}']").send_keys(path)
 
     def keys(self, *keys: str) -> None:
-        self.driver.find_element(By.TAG_NAME, "body").send_keys(*keys)
+        """Press keys one after another wherever the focus is; a modifier is held for the key after it."""
+        actions, held = ActionChains(self.driver), []
+        for key in keys:
+            if key in (Keys.CONTROL, Keys.SHIFT):
+                actions.key_down(key)
+                held.append(key)
+            else:
+                actions.send_keys(key)
+        for key in held:
+            actions.key_up(key)
+        actions.perform()
 
     def complaints(self) -> list[str]:
         """What the browser's console complained about: policy violations, script errors."""

@@ -35,114 +35,138 @@ def run(
     """
     n = nodes
     h = plant[STEP_S]
-    ambient_k = control[AMBIENT] + 273.15
-    ambient_k4 = ambient_k * ambient_k * ambient_k * ambient_k
+    power = plant[POWER]
     heater = int(plant[HEATER_NODE])
     sensed = int(plant[SENSOR_NODE])
-    delay_steps = int(plant[DELAY_STEPS])
+    fraction = plant[SENSOR_FRACTION]
+    slots = int(plant[DELAY_STEPS]) + 1
+    mode = control[MODE]
+    off_at, on_at = control[OFF_AT], control[ON_AT]
+    gain, integral_time, derivative_time = control[GAIN], control[TI], control[TD]
+    filter_n, weight = control[FILTER_N], control[WEIGHT]
+    out_low, out_high, manual = control[OUT_LOW], control[OUT_HIGH], control[MANUAL]
+    offset, setpoint, ambient = control[OFFSET], control[SETPOINT], control[AMBIENT]
     sample_steps = int(control[SAMPLE_STEPS])
     cycle_steps = int(control[CYCLE_STEPS])
-    sample_s = sample_steps * h
-    mode = control[MODE]
+    min_on_steps = control[MIN_ON_STEPS]
     broken = control[SENSOR_BROKEN] > 0.0
+    sample_s = sample_steps * h
+    ambient_k = ambient + 273.15
+    ambient_k4 = ambient_k * ambient_k * ambient_k * ambient_k
+    radiates = False
+    for i in range(n):
+        if radiation[i] > 0.0:
+            radiates = True
+
+    sensor, integral, derivative = state[SENSOR], state[INTEGRAL], state[DERIVATIVE]
+    last_pv, output, duty = state[LAST_PV], state[OUTPUT], state[DUTY]
+    position, on_steps = int(state[CYCLE_POSITION]), int(state[ON_STEPS])
+    switch, switches = state[SWITCH], state[SWITCHES]
+    clock = int(state[CLOCK])
+    until_sample = (sample_steps - clock % sample_steps) % sample_steps
+    until_record = (every - clock % every) % every
+    slot = clock % slots
     rows = 0
     for _ in range(steps):
-        clock = int(state[CLOCK])
-        display = state[SENSOR] + control[AMBIENT] + control[OFFSET]
-        setpoint = control[SETPOINT]
+        display = sensor + ambient + offset
 
-        if clock % sample_steps == 0:
+        if until_sample == 0:
+            until_sample = sample_steps
             u = 0.0
             if broken or mode == MODE_OFF:
                 u = 0.0
             elif mode == MODE_ON_OFF:
-                u = state[OUTPUT]
-                if display >= setpoint + control[OFF_AT]:
-                    u = control[OUT_LOW]
-                elif display <= setpoint + control[ON_AT]:
-                    u = control[OUT_HIGH]
+                u = output
+                if display >= setpoint + off_at:
+                    u = out_low
+                elif display <= setpoint + on_at:
+                    u = out_high
             elif mode == MODE_PID:
-                gain = control[GAIN]
-                if control[TD] > 0.0:
-                    lag = control[TD] / control[FILTER_N]
-                    slope = (display - state[LAST_PV]) / sample_s
-                    state[DERIVATIVE] += (slope - state[DERIVATIVE]) * sample_s / (lag + sample_s)
-                wanted = (
-                    gain * (control[WEIGHT] * setpoint - display - control[TD] * state[DERIVATIVE]) + state[INTEGRAL]
-                )
-                if control[WEIGHT] != 1.0:
-                    wanted += gain * (1.0 - control[WEIGHT]) * control[AMBIENT]
+                if derivative_time > 0.0:
+                    slope = (display - last_pv) / sample_s
+                    derivative += (slope - derivative) * sample_s / (derivative_time / filter_n + sample_s)
+                # set-point weighting is taken from ambient, so that it does not depend on the zero of the scale
+                weighted = weight * (setpoint - ambient) + ambient
+                wanted = gain * (weighted - display - derivative_time * derivative) + integral
                 error = setpoint - display
-                u = min(max(wanted, control[OUT_LOW]), control[OUT_HIGH])
-                pushing_out = (wanted > control[OUT_HIGH] and error > 0.0) or (
-                    wanted < control[OUT_LOW] and error < 0.0
-                )
-                if control[TI] > 0.0 and not pushing_out:
-                    state[INTEGRAL] += gain / control[TI] * error * sample_s
+                u = min(max(wanted, out_low), out_high)
+                pushing_out = (wanted > out_high and error > 0.0) or (wanted < out_low and error < 0.0)
+                if integral_time > 0.0 and not pushing_out:
+                    integral += gain / integral_time * error * sample_s
             else:
-                u = min(max(control[MANUAL], control[OUT_LOW]), control[OUT_HIGH])
-            state[OUTPUT] = u
-            state[LAST_PV] = display
+                u = min(max(manual, out_low), out_high)
+            output = u
+            last_pv = display
+        until_sample -= 1
 
-        if cycle_steps == 0 or mode == MODE_ON_OFF:
-            drive = state[OUTPUT] / 100.0
-            state[DUTY] = state[OUTPUT]
-            closed = 1.0 if state[OUTPUT] > 0.0 else 0.0
-            state[CYCLE_POSITION] = 0.0
+        if broken:
+            drive, closed, duty = 0.0, 0.0, 0.0
+        elif cycle_steps == 0 or mode == MODE_ON_OFF:
+            drive = output / 100.0
+            closed = 1.0 if output > 0.0 else 0.0
+            duty = output
+            position = 0
         else:
-            position = int(state[CYCLE_POSITION])
             if position == 0:
-                on = int(state[OUTPUT] / 100.0 * cycle_steps + 0.5)
-                if on < control[MIN_ON_STEPS]:
-                    on = 0
-                state[ON_STEPS] = on
-                state[DUTY] = 100.0 * on / cycle_steps
-            closed = 1.0 if position < state[ON_STEPS] else 0.0
+                on_steps = int(output / 100.0 * cycle_steps + 0.5)
+                if on_steps < min_on_steps:
+                    on_steps = 0
+                duty = 100.0 * on_steps / cycle_steps
+            closed = 1.0 if position < on_steps else 0.0
             drive = closed
             position += 1
             if position >= cycle_steps:
                 position = 0
-            state[CYCLE_POSITION] = position
-        if broken:
-            drive = 0.0
-            closed = 0.0
-            state[DUTY] = 0.0
-        if closed > 0.5 and state[SWITCH] < 0.5:
-            state[SWITCHES] += 1.0
-        state[SWITCH] = closed
+        if closed > 0.5 and switch < 0.5:
+            switches += 1.0
+        switch = closed
 
-        if clock % every == 0:
+        if until_record == 0:
+            until_record = every
             base = rows * 5
             record[base] = clock * h
             record[base + 1] = setpoint
             record[base + 2] = display
-            record[base + 3] = state[DUTY]
+            record[base + 3] = duty
             record[base + 4] = closed
             rows += 1
+        until_record -= 1
 
         for i in range(n):
             flow[i] = 0.0
-            if radiation[i] > 0.0:
+        if radiates:
+            for i in range(n):
                 kelvin = x[i] + ambient_k
                 flow[i] = -radiation[i] * (kelvin * kelvin * kelvin * kelvin - ambient_k4)
-        slot = clock % (delay_steps + 1)
-        delay[slot] = drive * plant[POWER]
-        flow[heater] += delay[(slot + 1) % (delay_steps + 1)]
+        delay[slot] = drive * power
+        slot += 1
+        if slot == slots:
+            slot = 0
+        flow[heater] += delay[slot]
         for k in range(0, len(disturbance), 3):
             if disturbance[k] <= clock < disturbance[k + 1]:
                 flow[sensed] -= disturbance[k + 2] * x[sensed]
 
-        # next node temperatures: the products use the old x, so collect them behind the flows first
+        # the products use the old x, so the new one is collected behind the flows first
+        at = 0
         for i in range(n):
             total = 0.0
             for j in range(n):
-                total += transition[i * n + j] * x[j] + response[i * n + j] * flow[j]
+                total += transition[at] * x[j] + response[at] * flow[j]
+                at += 1
             flow[n + i] = total
         before = x[sensed]
         for i in range(n):
             x[i] = flow[n + i]
-        state[SENSOR] += plant[SENSOR_FRACTION] * (0.5 * (before + x[sensed]) - state[SENSOR])
-        if plant[SENSOR_FRACTION] >= 1.0:
-            state[SENSOR] = x[sensed]
-        state[CLOCK] = clock + 1.0
+        if fraction >= 1.0:
+            sensor = x[sensed]
+        else:
+            sensor += fraction * (0.5 * (before + x[sensed]) - sensor)
+        clock += 1
+
+    state[SENSOR], state[INTEGRAL], state[DERIVATIVE] = sensor, integral, derivative
+    state[LAST_PV], state[OUTPUT], state[DUTY] = last_pv, output, duty
+    state[CYCLE_POSITION], state[ON_STEPS] = position, on_steps
+    state[SWITCH], state[SWITCHES] = switch, switches
+    state[CLOCK] = clock
     return rows

@@ -1,7 +1,8 @@
 """Compiled evaluation of the reference functions and their inverse.
 
 Each type is laid out once as flat arrays. The inverse starts from a table of equally spaced EMF values (found by
-bisection) and refines with Newton steps; because a step may leave the bracket where the curve is flat (the cold ends,
+bisection) and corrects with the reference function itself: along the chord of the table's cell where the correction is
+below half a millikelvin, else with Newton steps. Because a step may leave the bracket where the curve is flat (the cold ends,
 the bottom of type B), every step is kept inside the bracket of its table cell. Newton converges quadratically with a
 factor below 1/K for every type, so after a step under 1 mK the answer is good to about 1 µK. Numerically hard places:
 type B just above 42 °C and the last kelvins above −270 °C, where 1 mK is a few nanovolts.
@@ -23,11 +24,11 @@ TYPE_B_ROOT_C = 42.13
 
 
 class Compiled(NamedTuple):
-    """A reference function as flat arrays: segment bounds (n+1), coefficients (n, 15) and exponentials (n, 3)."""
+    """A reference function as arrays: segment bounds (n+1), coefficients (n, 15), how many count (n), exponentials (n, 3)."""
 
     bounds: Array
     coefficients: Array
-    derivatives: Array
+    lengths: NDArray[np.int64]
     exponentials: Array
 
 
@@ -39,38 +40,56 @@ class InverseTable(NamedTuple):
     temperatures: Array
 
 
-@njit(cache=True)
-def _value_and_slope(bounds, coefficients, derivatives, exponentials, t):
+@njit(cache=True, fastmath={"contract"})
+def _value_and_slope(bounds, coefficients, lengths, exponentials, t):
     segment = 0
     while segment < len(bounds) - 2 and t > bounds[segment + 1]:
         segment += 1
     value = 0.0
-    for i in range(coefficients.shape[1] - 1, -1, -1):
-        value = value * t + coefficients[segment, i]
     slope = 0.0
-    for i in range(derivatives.shape[1] - 1, -1, -1):
-        slope = slope * t + derivatives[segment, i]
+    for i in range(lengths[segment] - 1, -1, -1):  # Horner for the polynomial and its derivative together
+        slope = slope * t + value
+        value = value * t + coefficients[segment, i]
     a0 = exponentials[segment, 0]
     if a0 != 0.0:
         a1 = exponentials[segment, 1]
         away = t - exponentials[segment, 2]
-        term = a0 * np.exp(a1 * away * away)
-        value += term
-        slope += 2.0 * a1 * away * term
+        exponent = a1 * away * away
+        if exponent > -60.0:
+            term = a0 * np.exp(exponent)
+            value += term
+            slope += 2.0 * a1 * away * term
     return value, slope
 
 
+@njit(cache=True, fastmath={"contract"})
+def _value(bounds, coefficients, lengths, exponentials, t):
+    segment = 0
+    while segment < len(bounds) - 2 and t > bounds[segment + 1]:
+        segment += 1
+    value = 0.0
+    for i in range(lengths[segment] - 1, -1, -1):
+        value = value * t + coefficients[segment, i]
+    a0 = exponentials[segment, 0]
+    if a0 != 0.0:
+        away = t - exponentials[segment, 2]
+        exponent = exponentials[segment, 1] * away * away
+        if exponent > -60.0:
+            value += a0 * np.exp(exponent)
+    return value
+
+
 @njit(cache=True)
-def _emf(bounds, coefficients, derivatives, exponentials, temperatures, out):
+def _emf(bounds, coefficients, lengths, exponentials, temperatures, out):
     for i in range(temperatures.size):
-        out[i] = _value_and_slope(bounds, coefficients, derivatives, exponentials, temperatures[i])[0]
+        out[i] = _value(bounds, coefficients, lengths, exponentials, temperatures[i])
 
 
-@njit(cache=True)
-def _solve(bounds, coefficients, derivatives, exponentials, e, low, high, guess):
+@njit(cache=True, fastmath={"contract"})
+def _solve(bounds, coefficients, lengths, exponentials, e, low, high, guess):
     t = guess
     for _ in range(60):
-        value, slope = _value_and_slope(bounds, coefficients, derivatives, exponentials, t)
+        value, slope = _value_and_slope(bounds, coefficients, lengths, exponentials, t)
         error = value - e
         if error > 0.0:
             high = t
@@ -89,16 +108,23 @@ def _solve(bounds, coefficients, derivatives, exponentials, e, low, high, guess)
     return t
 
 
-@njit(cache=True)
-def _invert(bounds, coefficients, derivatives, exponentials, start, step, table, emf, out):
+@njit(cache=True, fastmath={"contract"})
+def _invert(bounds, coefficients, lengths, exponentials, start, step, table, emf, out):
     last = len(table) - 2
+    per_step = 1.0 / step
     for i in range(emf.size):
-        place = (emf[i] - start) / step
+        place = (emf[i] - start) * per_step
         cell = min(max(int(place), 0), last)
         low = table[cell]
-        high = table[cell + 1]
-        guess = low + (place - cell) * (high - low)
-        out[i] = _solve(bounds, coefficients, derivatives, exponentials, emf[i], low - 1e-4, high + 1e-4, guess)
+        width = table[cell + 1] - low
+        guess = low + (place - cell) * width
+        # one step along the cell's chord: its slope is within a percent of the tangent where the step is this small
+        correction = (emf[i] - _value(bounds, coefficients, lengths, exponentials, guess)) * width * per_step
+        if abs(correction) < 5e-4:
+            out[i] = guess + correction
+        else:
+            low, high = low - 1e-4, low + width + 1e-4
+            out[i] = _solve(bounds, coefficients, lengths, exponentials, emf[i], low, high, guess)
 
 
 @cache
@@ -111,9 +137,9 @@ def _compiled(letter: str) -> Compiled:
         coefficients[row, : len(segment.coefficients)] = segment.coefficients
         if segment.exponential is not None:
             exponentials[row] = segment.exponential
-    derivatives = coefficients[:, 1:] * np.arange(1, width)
+    lengths = np.array([len(s.coefficients) for s in segments])
     bounds = np.array([segments[0].low, *(s.high for s in segments)])
-    return Compiled(bounds, coefficients, derivatives, exponentials)
+    return Compiled(bounds, coefficients, lengths, exponentials)
 
 
 @cache

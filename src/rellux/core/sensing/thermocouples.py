@@ -76,8 +76,9 @@ def _segments(letter: str) -> tuple:  # type: ignore[type-arg]
 
 
 def _require_within(values: Array, low: float, high: float, field: str, what: str, unit: str) -> None:
-    outside = ~((values >= low) & (values <= high))
-    if outside.any():
-        worst = float(values[outside].flat[0])
-        described = "not a number" if np.isnan(worst) else f"{worst:g} {unit}"
-        raise refuse(field, f"{described} is outside the range of a {what}", f"{low:.6g}…{high:.6g} {unit}")
+    if values.size == 0 or (values.min() >= low and values.max() <= high):  # false as well when one is not a number
+        return
+    outside = values[~((values >= low) & (values <= high))]
+    worst = float(outside.flat[0])
+    described = "not a number" if np.isnan(worst) else f"{worst:g} {unit}"
+    raise refuse(field, f"{described} is outside the range of a {what}", f"{low:.6g}…{high:.6g} {unit}")

@@ -131,7 +131,7 @@ def _arrow(path: Path, mapping: Mapping, names: list[str], types: dict[str, pa.D
     return pyarrow.csv.read_csv(
         path,
         read_options=pyarrow.csv.ReadOptions(
-            column_names=names, skip_rows=1 if mapping.header else 0, encoding=encoding, block_size=1 << 22
+            column_names=names, skip_rows=1 if mapping.header else 0, encoding=encoding, block_size=1 << 20
         ),
         parse_options=pyarrow.csv.ParseOptions(delimiter=mapping.delimiter, ignore_empty_lines=True),
         convert_options=pyarrow.csv.ConvertOptions(

@@ -1,6 +1,6 @@
 """Samples on disk: chunks of compressed Arrow columns, each with a minimum-maximum overview for drawing.
 
-A chunk's ``data`` is an Arrow IPC stream (zstd) of the five columns; ``overview`` the same per bucket of ``BUCKET``
+A chunk's ``data`` is an Arrow IPC stream (lz4) of the five columns; ``overview`` the same per bucket of ``BUCKET``
 samples with the first time, minimum and maximum of every column. Narrow windows read data, wide ones the overview.
 """
 
@@ -24,7 +24,7 @@ BUCKET = 64
 SMALL_CHUNKS = 240
 """Live chunks are merged once there are this many small ones: about four minutes of recording."""
 
-_OPTIONS = pa.ipc.IpcWriteOptions(compression=pa.Codec("zstd", compression_level=1))
+_OPTIONS = pa.ipc.IpcWriteOptions(compression="lz4")
 
 
 def _pack(columns: dict[str, Array]) -> bytes:

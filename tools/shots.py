@@ -1,0 +1,72 @@
+"""Renews docs/screenshots: the demo workshop, each main view once, 1280 × 800."""
+
+import sys
+import tempfile
+import time
+from pathlib import Path
+
+ROOT = Path(__file__).resolve().parents[1]
+sys.path.insert(0, str(ROOT))
+
+from tests.browser.chromium import chromium  # noqa: E402
+from tests.browser.conftest import Stack  # noqa: E402
+from tests.browser.page import Page  # noqa: E402
+
+FOLDER = ROOT / "docs" / "screenshots"
+VIEWS = (
+    ("workshop", "/", "What needs attention"),
+    ("purpose", "/rigs/blank-annealer/purpose", "What must it hold"),
+    ("parts", "/rigs/blank-annealer/parts", "Heater current"),
+    ("wiring", "/rigs/blank-annealer/wiring", "heater on"),
+    ("setup", "/rigs/blank-annealer/setup", "Offset inherited"),
+    ("tuning", "/rigs/cement-cabinet/tuning", "candidate"),
+    ("calibration", "/rigs/cement-cabinet/calibration", "Enter this"),
+    ("book", "/rigs/cement-cabinet/book", "What was done"),
+)
+
+
+def take(page: Page, name: str) -> None:
+    time.sleep(1.5)
+    page.driver.save_screenshot(str(FOLDER / f"{name}.png"))
+    print(name)
+
+
+def live_run(page: Page, stack: Stack) -> None:
+    page.open(stack.address, "/rigs/cement-cabinet/runs")
+    page.press("Arm writing", 30)
+    page.press("Record a run")
+    page.press("Heat…")
+    page.press("Write it")
+
+
+def main() -> None:
+    FOLDER.mkdir(parents=True, exist_ok=True)
+    stack = Stack("demo", Path(tempfile.mkdtemp(prefix="rellux-shots-")))
+    try:
+        with chromium() as driver:
+            page = Page(driver)
+            live_run(page, stack)
+            for name, path, words in VIEWS:
+                page.open(stack.address, path)
+                page.see(words)
+                if name == "calibration":
+                    for i, display in enumerate(("60.4", "60.5", "60.4"), 1):
+                        page.fill(f"Display {i}", display)
+                        page.fill(f"Reference {i}", "60.0")
+                    page.see("After this the display will read")
+                    page.driver.execute_script("document.getElementById('work').scrollTop = 0")
+                take(page, name)
+            time.sleep(20)
+            page.open(stack.address, "/rigs/cement-cabinet/runs")
+            page.see("Recording")
+            take(page, "runs")
+            page.driver.execute_script("localStorage.setItem('theme', 'night')")
+            page.open(stack.address, "/rigs/cement-cabinet/tuning")
+            page.press("lag: ")
+            take(page, "tuning-night")
+    finally:
+        stack.stop()
+
+
+if __name__ == "__main__":
+    main()
