@@ -2,7 +2,7 @@ import { useState } from 'react'
 import type { Schemas } from '../api/client'
 import { usePreferences } from '../shell/preferences'
 import { useShow } from '../shell/reason'
-import { quantity, say } from '../units/quantity'
+import { quantity, round, say } from '../units/quantity'
 
 interface Props {
   pieces: Schemas['Piece'][]
@@ -30,7 +30,9 @@ export function Chain({ pieces, fills }: Props) {
                 show({ figure: p.duty })
               }}
             >
-              <span className="level" style={{ height: `${Math.min(fill, 1) * 100}%` }} />
+              <span className="room">
+                <span className="level" style={{ height: `${Math.min(fill, 1) * 100}%` }} />
+              </span>
               <span className="share">{Math.round(fill * 100)}%</span>
             </button>
             <b>{p.title}</b>
@@ -38,7 +40,7 @@ export function Chain({ pieces, fills }: Props) {
               {p.says}
               <br />
               <span className="num">
-                {quantity(p.duty.value, p.duty.kind, unit).text}/{say(p.rating, p.duty.kind, unit)}
+                {p.duty.kind === 'temperature' ? `${round(p.duty.value, unit).split(' ')[0]}/${round(p.rating, unit)}` : `${quantity(p.duty.value, p.duty.kind, unit).text}/${say(p.rating, p.duty.kind, unit)}`}
               </span>
             </span>
           </li>

@@ -50,7 +50,7 @@ export default function RunPicture({ rig, run }: { rig: Rig; run: Schemas['RunVi
             <ul className="small dim" style={{ margin: 0, paddingLeft: 18 }}>
               {run.events.slice(-8).map((e) => (
                 <li key={`${e.time_s}${e.text}`}>
-                  <span className="num">{Math.round(e.time_s / 60)} min</span> {e.text}
+                  <span className="num">{Math.round(e.time_s / 60)} min</span> {localise(e.text, unit)}
                 </li>
               ))}
             </ul>

@@ -1,7 +1,7 @@
 import type { EChartsCoreOption } from 'echarts/core'
 import type { Schemas } from '../api/client'
 import { axes, type Ink } from '../shared/Chart'
-import { absolute, type Unit } from '../units/quantity'
+import { absolute, localise, type Unit } from '../units/quantity'
 
 type Window = Schemas['WindowView']
 
@@ -39,8 +39,9 @@ export function runOption(data: Window, events: Schemas['EventView'][], unit: Un
             silent: true,
             symbol: 'none',
             lineStyle: { color: ink.fault, type: 'dashed' },
-            label: { formatter: (p: { name: string }) => p.name, color: ink.fault, fontFamily: ink.words, fontSize: 13, position: 'insideEndTop' },
-            data: events.filter((e) => e.kind !== 'import').map((e) => ({ xAxis: x(e.time_s), name: e.text.slice(0, 40) })),
+            label: { formatter: (p: { name: string }) => p.name, color: ink.fault, fontFamily: ink.words, fontSize: 13, position: 'insideEndTop', rotate: 0, align: 'left', padding: [14, 0, 0, 8] },
+            data: events
+              .filter((e) => e.kind !== 'import').map((e) => ({ xAxis: x(e.time_s), name: short(localise(e.text, unit)) })),
           },
         },
         {
@@ -65,6 +66,8 @@ const line = (name: string, data: unknown[], lineStyle: object, step?: string) =
   itemStyle: { color: (lineStyle as { color: string }).color },
   large: true,
 })
+
+const short = (text: string) => (text.length > 34 ? `${text.slice(0, 33)}…` : text)
 
 function typicalGap(times: number[]): number {
   if (times.length < 3) return Infinity

@@ -22,16 +22,17 @@ SENSOR, INTEGRAL, DERIVATIVE, LAST_PV, OUTPUT, CYCLE_POSITION, ON_STEPS, SWITCH,
 STATE_SIZE = 11
 
 
-@njit(cache=True)
+@njit(cache=True, fastmath={"contract"})
 def run(
     steps, every, nodes, plant, transition, response, radiation, control, disturbance, x, flow, delay, state, record
 ):
     """Advance ``steps`` steps in place; write every ``every``-th into ``record``; return the number of rows written.
 
-    nodes: number of nodes n. transition, response: n·n row by row. radiation: W/K⁴ per node (n). disturbance: triples of
-    first step, last step, extra loss from the sensor's node in W/K. x: node rises (n). flow: scratch (n). delay: ring
-    buffer of heat, ``DELAY_STEPS + 1`` long. record: rows of (time s, set-point, display, output % in force,
-    switch) flat; a time-proportioned output is in force from the start of its cycle to the end.
+    nodes: number of nodes n, unsigned when compiled (an index that cannot be negative is cheaper). transition, response:
+    n·n row by row. radiation: W/K⁴ per node (n). disturbance: triples of first step, last step, extra loss from the
+    sensor's node in W/K. x: node rises, then as much again of scratch (2 n). flow: scratch (n), zero. delay: ring buffer
+    of heat, ``DELAY_STEPS + 1`` long. record: rows of (time s, set-point, display, output % in force, switch) flat; a
+    time-proportioned output is in force from its cycle's start to its end.
     """
     n = nodes
     h = plant[STEP_S]
@@ -51,6 +52,11 @@ def run(
     min_on_steps = control[MIN_ON_STEPS]
     broken = control[SENSOR_BROKEN] > 0.0
     sample_s = sample_steps * h
+    per_sample = 1.0 / sample_s
+    derivative_share = sample_s / (derivative_time / filter_n + sample_s)
+    integral_gain = 0.0
+    if integral_time > 0.0:
+        integral_gain = gain / integral_time * sample_s
     ambient_k = ambient + 273.15
     ambient_k4 = ambient_k * ambient_k * ambient_k * ambient_k
     radiates = False
@@ -66,6 +72,7 @@ def run(
     until_sample = (sample_steps - clock % sample_steps) % sample_steps
     until_record = (every - clock % every) % every
     slot = clock % slots
+    now = n - n
     rows = 0
     for _ in range(steps):
         display = sensor + ambient + offset
@@ -83,16 +90,16 @@ def run(
                     u = out_high
             elif mode == MODE_PID:
                 if derivative_time > 0.0:
-                    slope = (display - last_pv) / sample_s
-                    derivative += (slope - derivative) * sample_s / (derivative_time / filter_n + sample_s)
+                    slope = (display - last_pv) * per_sample
+                    derivative += (slope - derivative) * derivative_share
                 # set-point weighting is taken from ambient, so that it does not depend on the zero of the scale
                 weighted = weight * (setpoint - ambient) + ambient
                 wanted = gain * (weighted - display - derivative_time * derivative) + integral
                 error = setpoint - display
                 u = min(max(wanted, out_low), out_high)
                 pushing_out = (wanted > out_high and error > 0.0) or (wanted < out_low and error < 0.0)
-                if integral_time > 0.0 and not pushing_out:
-                    integral += gain / integral_time * error * sample_s
+                if not pushing_out:
+                    integral += integral_gain * error
             else:
                 u = min(max(manual, out_low), out_high)
             output = u
@@ -102,7 +109,7 @@ def run(
         if broken:
             drive, closed, duty = 0.0, 0.0, 0.0
         elif cycle_steps == 0 or mode == MODE_ON_OFF:
-            drive = output / 100.0
+            drive = output * 0.01
             closed = 1.0 if output > 0.0 else 0.0
             duty = output
             position = 0
@@ -132,11 +139,11 @@ def run(
             rows += 1
         until_record -= 1
 
-        for i in range(n):
-            flow[i] = 0.0
+        flow[heater] = 0.0  # the other nodes' flows stay zero unless they radiate
+        flow[sensed] = 0.0
         if radiates:
             for i in range(n):
-                kelvin = x[i] + ambient_k
+                kelvin = x[now + i] + ambient_k
                 flow[i] = -radiation[i] * (kelvin * kelvin * kelvin * kelvin - ambient_k4)
         delay[slot] = drive * power
         slot += 1
@@ -145,24 +152,26 @@ def run(
         flow[heater] += delay[slot]
         for k in range(0, len(disturbance), 3):
             if disturbance[k] <= clock < disturbance[k + 1]:
-                flow[sensed] -= disturbance[k + 2] * x[sensed]
+                flow[sensed] -= disturbance[k + 2] * x[now + sensed]
 
-        # the products use the old x, so the new one is collected behind the flows first
-        at = 0
+        following = n - now  # the two halves of x take turns
         for i in range(n):
-            total = 0.0
+            stored = 0.0  # two sums, so that the processor need not wait for one to begin the other
+            driven = 0.0
             for j in range(n):
-                total += transition[at] * x[j] + response[at] * flow[j]
-                at += 1
-            flow[n + i] = total
-        before = x[sensed]
-        for i in range(n):
-            x[i] = flow[n + i]
+                stored += transition[i * n + j] * x[now + j]
+                driven += response[i * n + j] * flow[j]
+            x[following + i] = stored + driven
         if fraction >= 1.0:
-            sensor = x[sensed]
+            sensor = x[following + sensed]
         else:
-            sensor += fraction * (0.5 * (before + x[sensed]) - sensor)
+            sensor += fraction * (0.5 * (x[now + sensed] + x[following + sensed]) - sensor)
+        now = following
         clock += 1
+
+    if now:
+        for i in range(n):
+            x[i] = x[n + i]
 
     state[SENSOR], state[INTEGRAL], state[DERIVATIVE] = sensor, integral, derivative
     state[LAST_PV], state[OUTPUT], state[DUTY] = last_pv, output, duty

@@ -59,7 +59,7 @@ class Simulation:
         n = len(network.capacities)
         step = discretise(network, step_s)
         self.step_s = step_s
-        self._nodes = n
+        self._nodes = np.uint64(n)
         self._transition, self._response = step.transition, step.response
         self._radiation = np.array(network.radiation or (0.0,) * n)
         lag = network.sensor_lag_s
@@ -71,8 +71,8 @@ class Simulation:
         self._plant[kernel.SENSOR_NODE] = network.sensor_node
         self._plant[kernel.STEP_S] = step_s
         self._plant[kernel.DELAY_STEPS] = delay_steps
-        self._x = np.zeros(n)
-        self._flow = np.zeros(2 * n)
+        self._x = np.zeros(2 * n)
+        self._flow = np.zeros(n)
         self._delay = np.zeros(delay_steps + 1)
         self._state = np.zeros(kernel.STATE_SIZE)
         self._control = np.zeros(kernel.CONTROL_SIZE)

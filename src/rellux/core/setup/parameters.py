@@ -9,7 +9,7 @@ from ..control.pid import PID
 from ..control.settings import ControllerSettings, HysteresisSchool, Mode
 from ..errors import Problem, refuse_all
 from ..sensing.sensors import NAMES
-from ..units import Kind
+from ..units import UNIT, Kind, spoken_difference
 
 Value = float | str
 Sheet = dict[str, Value]
@@ -103,6 +103,17 @@ PARAMETERS = (
 )
 
 BY_NAME = {p.name: p for p in PARAMETERS}
+
+
+def spoken_value(name: str, value: Value) -> str:
+    """A parameter with its value for a sentence: ``set-point 60 °C``, ``control mode on/off``."""
+    parameter = BY_NAME[name]
+    title = parameter.title.lower()
+    if isinstance(value, str):
+        return f"{title} {dict(parameter.choices).get(value, value).lower()}"
+    if parameter.kind is Kind.DIFFERENCE:
+        return f"{title} {spoken_difference(value, 'g')}"
+    return f"{title} {value:g} {UNIT[parameter.kind] if parameter.kind else ''}".rstrip()
 
 
 def check_values(values: Sheet) -> None:

@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass, fields
 from datetime import datetime, timedelta
+from functools import lru_cache
 
 from django.utils import timezone
 
@@ -85,10 +86,18 @@ RIBBON_DAYS = 21
 
 
 def findings_of(rig: Rig) -> dict[Station, tuple[Finding, ...]]:
-    return {
-        Station.WIRING: tuple(wiring_findings(rig)),
-        Station.SETUP: tuple(setup_findings(rig)),
-    }
+    """Findings by station. Every change they depend on raises the revision or adds an identification."""
+    identified = rig.identifications.values_list("pk", flat=True).first()
+    return _findings(rig.pk, rig.created_at, rig.revision, identified)
+
+
+@lru_cache(maxsize=64)
+def _findings(
+    key: int, created_at: datetime, revision: int, identified: int | None
+) -> dict[Station, tuple[Finding, ...]]:
+    """The workshop asks every few seconds; the rules are run once a revision."""
+    rig = Rig.objects.get(pk=key)
+    return {Station.WIRING: tuple(wiring_findings(rig)), Station.SETUP: tuple(setup_findings(rig))}
 
 
 def facts_of(rig: Rig) -> Facts:

@@ -226,10 +226,9 @@ def _clock(text: pa.ChunkedArray, mapping: Mapping) -> Array:
 
 def _check_plausible(columns: dict[str, Array]) -> None:
     reading = columns["reading"]
-    finite = reading[np.isfinite(reading)]
-    if not len(finite):
+    low, high = float(np.fmin.reduce(reading)), float(np.fmax.reduce(reading))
+    if np.isnan(low):
         raise refuse("columns.reading", "this column holds no number at all", "the column with the temperatures")
-    low, high = float(finite.min()), float(finite.max())
     if low < -273.15 or high > 2500:
         raise refuse(
             "columns.reading",
@@ -237,7 +236,7 @@ def _check_plausible(columns: dict[str, Array]) -> None:
             "-273.15…2500 °C; perhaps another column, unit or decimal mark",
         )
     output = columns.get("output")
-    if output is not None and np.isfinite(output).any():
-        low, high = float(np.nanmin(output)), float(np.nanmax(output))
+    if output is not None:
+        low, high = float(np.fmin.reduce(output)), float(np.fmax.reduce(output))
         if low < -0.5 or high > 100.5:
             raise refuse("columns.output", f"it runs from {low:g} to {high:g}", "percent, 0…100")

@@ -16,6 +16,7 @@ from django.utils import timezone
 
 from rellux.core.errors import Refused
 from rellux.core.runs.series import Series
+from rellux.core.setup.parameters import spoken_value
 from rellux.devices.modbus_link import Address, LinkDown, ModbusLink
 from rellux.devices.register_map import REGISTER_MAPS, Value
 from rellux.server.links.models import Command, Link, LinkState
@@ -178,7 +179,7 @@ class LinkRecorder(threading.Thread):
             command.done_at = timezone.now()
             command.save()
             if self._buffer and not command.error:
-                told = ", ".join(f"{n} = {v}" for n, v in command.read_back.items())
+                told = ", ".join(spoken_value(n, v) for n, v in command.read_back.items())
                 self._mark(self._buffer.run, max(self._buffer.last_s, 0.0), "write", told)
 
 
