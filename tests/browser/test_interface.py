@@ -68,7 +68,7 @@ def test_stations_units_and_commands_by_keyboard(demo, browser):
     page.keys("n")
     page.until(lambda: page.driver.execute_script("return document.documentElement.dataset.theme") == "night")
     page.keys(Keys.CONTROL, "k")
-    page.driver.switch_to.active_element.send_keys("annealer", Keys.ENTER)
+    page.field("Command").send_keys("annealer", Keys.ENTER)
     page.until(lambda: "/rigs/blank-annealer" in page.driver.current_url, what="the other rig")
 
 

@@ -188,6 +188,7 @@ def test_two_tabs_cannot_overwrite_each_other(demo, browser):
     page.press("Save the purpose")
     page.see("Saved.")
     page.driver.switch_to.window(first)
+    page.see("changed in another window since you began here")
     page.press("Save the purpose")
     page.see("Somebody changed this rig in the meantime")
     assert page.field("Room").get_attribute("value") == "23"  # what was typed is kept

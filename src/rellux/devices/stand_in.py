@@ -69,18 +69,24 @@ class StandIn:
         set_values: list[int] | list[bool] | None,
     ) -> ExcCodes | None:
         self.catch_up()
+        self._fill(current_registers, start_address)
         if set_values is not None:
             for i, word in enumerate(set_values):
                 current_registers[address - start_address + i] = int(word)
             try:
                 self._apply(STAND_IN.decode(current_registers))
             except (Refused, ValueError):
+                self._fill(current_registers, start_address)
                 return ExcCodes.ILLEGAL_VALUE
+            self._fill(current_registers, start_address)
+        return None
+
+    def _fill(self, registers: list[int], start_address: int) -> None:
+        """Write what the controller holds and shows into its registers."""
         for name, value in self._values().items():
             register = STAND_IN.by_name[name]
             at = register.address - start_address
-            current_registers[at : at + register.words] = register.encode(value)
-        return None
+            registers[at : at + register.words] = register.encode(value)
 
     def _values(self) -> dict[str, Value]:
         s, now = self._simulation.settings, self._simulation

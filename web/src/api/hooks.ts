@@ -1,4 +1,5 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
+import { useState } from 'react'
 import { api, need, type Rig, type Schemas } from './client'
 
 export const useWorkshop = () =>
@@ -26,6 +27,20 @@ export function useRefresh(slug: string) {
 export function useChange<In, Out>(slug: string, change: (input: In) => Promise<Out>) {
   const refresh = useRefresh(slug)
   return useMutation({ mutationFn: change, onSettled: refresh })
+}
+
+/**
+ * The revision a draft was begun on. A page fetches its rig again now and then; what was typed still belongs to the state
+ * it was typed against, so that another window's change is refused rather than overwritten.
+ */
+export function useDraft(rig: Rig) {
+  const [begun, setBegun] = useState<number | null>(null)
+  return {
+    revision: begun ?? rig.revision,
+    overtaken: begun !== null && begun !== rig.revision,
+    begin: () => setBegun((b) => b ?? rig.revision),
+    end: () => setBegun(null),
+  }
 }
 
 export const useAccept = (rig: Rig) =>

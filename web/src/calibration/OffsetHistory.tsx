@@ -1,6 +1,6 @@
 import { useState } from 'react'
 import type { Schemas } from '../api/client'
-import { ticks } from '../shared/TemperatureScale'
+import { ticks } from '../shared/placing'
 import { day } from '../shared/when'
 import { usePreferences } from '../shell/preferences'
 import { difference, fixed, quantity } from '../units/quantity'

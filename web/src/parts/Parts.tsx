@@ -2,11 +2,11 @@ import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { useOutletContext } from 'react-router'
 import { api, need, type Rig, type Schemas } from '../api/client'
-import { useChange } from '../api/hooks'
+import { useChange, useDraft } from '../api/hooks'
 import { SelectField } from '../shared/fields'
 import { Figures } from '../shared/Fig'
 import { Segments } from '../shared/Segments'
-import { Failure, Loading, Refused } from '../shared/states'
+import { Failure, Loading, Overtaken, Refused } from '../shared/states'
 import { ReasonOfPlace } from '../shell/reason'
 import { Chain } from './Chain'
 import './parts.css'
@@ -31,13 +31,18 @@ export default function Parts() {
     placeholderData: (before) => before,
     retry: false,
   })
-  const save = useChange(rig.slug, (parts: Choice) =>
-    need(api.PUT('/api/v1/rigs/{slug}/parts', { params: { path: { slug: rig.slug } }, body: { ...parts, revision: rig.revision } })),
-  )
+  const begun = useDraft(rig)
+  const save = useChange(rig.slug, async (parts: Choice) => {
+    begun.end()
+    return need(api.PUT('/api/v1/rigs/{slug}/parts', { params: { path: { slug: rig.slug } }, body: { ...parts, revision: begun.revision } }))
+  })
 
   if (suggested.error) return <Failure error={suggested.error} />
   if (!choice) return <Loading />
-  const set = (part: Partial<Choice>) => setDraft({ ...choice, ...part })
+  const set = (part: Partial<Choice>) => {
+    begun.begin()
+    setDraft({ ...choice, ...part })
+  }
   const unchanged = rig.choice && (Object.keys(rig.choice) as (keyof typeof rig.choice)[]).every((k) => rig.choice?.[k] === choice[k])
 
   return (
@@ -45,6 +50,7 @@ export default function Parts() {
       <h1>Is every part on the way strong enough?</h1>
       <p className="lead">From plug to heater and back through the sensor; the fill is duty against rating. Press a part to see why.</p>
       {trial.data && !trial.error && <Chain pieces={trial.data.pieces} fills={trial.data.fills} />}
+      {begun.overtaken && <Overtaken />}
       <Refused error={trial.error} />
       <div className="choices">
         <span>Sensor</span>

@@ -1,6 +1,7 @@
 import { useOutletContext } from 'react-router'
 import { api, need, type Rig } from '../api/client'
-import { useChange } from '../api/hooks'
+import { useChange, useDraft } from '../api/hooks'
+import { Overtaken } from '../shared/states'
 import { ReasonOfPlace } from '../shell/reason'
 import { draftOf, type PurposeInput } from './form'
 import { PurposeForm } from './PurposeForm'
@@ -8,13 +9,16 @@ import { PurposeAdvice } from './PurposeAdvice'
 
 export default function Purpose() {
   const rig = useOutletContext<Rig>()
-  const change = useChange(rig.slug, (purpose: PurposeInput) =>
-    need(api.PUT('/api/v1/rigs/{slug}/purpose', { params: { path: { slug: rig.slug } }, body: { ...purpose, revision: rig.revision } })),
-  )
+  const draft = useDraft(rig)
+  const change = useChange(rig.slug, async (purpose: PurposeInput) => {
+    draft.end() // saved or refused: a second press is made on the state then shown
+    return need(api.PUT('/api/v1/rigs/{slug}/purpose', { params: { path: { slug: rig.slug } }, body: { ...purpose, revision: draft.revision } }))
+  })
   return (
     <>
       <h1>What must it hold, and what must never happen?</h1>
-      <PurposeForm start={draftOf(rig)} action="Save the purpose" error={change.error} busy={change.isPending} onSave={(p) => change.mutate(p)} />
+      {draft.overtaken && <Overtaken />}
+      <PurposeForm onTouch={draft.begin} start={draftOf(rig)} action="Save the purpose" error={change.error} busy={change.isPending} onSave={(p) => change.mutate(p)} />
       {change.isSuccess && <p role="status">Saved.</p>}
       <ReasonOfPlace>
         <PurposeAdvice />

@@ -25,10 +25,11 @@ interface Props {
   error: unknown
   busy: boolean
   onSave: (purpose: PurposeInput) => void
+  onTouch?: () => void
 }
 
 /** The rig's temperature window as a picture beside the few numbers that make it. */
-export function PurposeForm({ start, action, error, busy, onSave }: Props) {
+export function PurposeForm({ start, action, error, busy, onSave, onTouch }: Props) {
   const [draft, setDraft] = useState(start)
   const [missing, setMissing] = useState<Refusal | null>(null)
   const set = <K extends keyof Draft>(key: K) => (value: Draft[K]) => setDraft((d) => ({ ...d, [key]: value }))
@@ -49,6 +50,7 @@ export function PurposeForm({ start, action, error, busy, onSave }: Props) {
   return (
     <form
       className="purpose"
+      onChange={onTouch}
       onSubmit={(e) => {
         e.preventDefault()
         save()

@@ -1,6 +1,7 @@
 import type { EChartsCoreOption } from 'echarts/core'
 import type { Schemas } from '../api/client'
 import { axes, type Ink } from '../shared/Chart'
+import { broken, typicalGap, zigzag } from './lines'
 import { absolute, localise, type Unit } from '../units/quantity'
 
 type Window = Schemas['WindowView']
@@ -68,33 +69,3 @@ const line = (name: string, data: unknown[], lineStyle: object, step?: string) =
 })
 
 const short = (text: string) => (text.length > 34 ? `${text.slice(0, 33)}…` : text)
-
-function typicalGap(times: number[]): number {
-  if (times.length < 3) return Infinity
-  const steps = times.slice(1).map((t, i) => t - times[i]!)
-  steps.sort((a, b) => a - b)
-  return 5 * (steps[Math.floor(steps.length / 2)] ?? 0)
-}
-
-/** The line is lifted where the record has a gap: nothing is drawn that was not measured. */
-function broken(times: number[], values: (number | null)[], gap: number): [number, number | null][] {
-  const found: [number, number | null][] = []
-  times.forEach((t, i) => {
-    const before = times[i - 1]
-    if (before !== undefined && t - before > gap) found.push([before, null])
-    found.push([t, values[i] ?? null])
-  })
-  return found
-}
-
-function zigzag(data: Window, gap: number): [number, number | null][] {
-  const found: [number, number | null][] = []
-  data.time_s.forEach((t, i) => {
-    const before = data.time_s[i - 1]
-    if (before !== undefined && t - before > gap) found.push([before, null])
-    const [low, high] = [data.reading_low[i] ?? null, data.reading_high[i] ?? null]
-    found.push([t, low])
-    if (high !== low) found.push([t, high])
-  })
-  return found
-}

@@ -2,10 +2,10 @@ import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { Link, useOutletContext } from 'react-router'
 import { api, need, type Rig, type Schemas } from '../api/client'
-import { useChange } from '../api/hooks'
+import { useChange, useDraft } from '../api/hooks'
 import { TextField } from '../shared/fields'
 import { Findings } from '../shared/Findings'
-import { Loading, Refused } from '../shared/states'
+import { Loading, Overtaken, Refused } from '../shared/states'
 import { type Mark, TemperatureScale } from '../shared/TemperatureScale'
 import { ReasonOfPlace } from '../shell/reason'
 import { History } from './History'
@@ -42,9 +42,15 @@ function Sheet({ rig, data }: { rig: Rig; data: Schemas['SetupView'] }) {
   const [edits, setEdits] = useState<Values>({})
   const values: Values = { ...stored, ...edits }
   const [why, setWhy] = useState('')
-  const save = useChange(rig.slug, (kind: 'as_found' | 'as_left') =>
-    need(api.PUT('/api/v1/rigs/{slug}/setup', { params: { path: { slug: rig.slug } }, body: { revision: rig.revision, values, kind, why } })),
-  )
+  const draft = useDraft(rig)
+  const edit = (part: Values) => {
+    draft.begin()
+    setEdits((e) => ({ ...e, ...part }))
+  }
+  const save = useChange(rig.slug, async (kind: 'as_found' | 'as_left') => {
+    draft.end()
+    return need(api.PUT('/api/v1/rigs/{slug}/setup', { params: { path: { slug: rig.slug } }, body: { revision: draft.revision, values, kind, why } }))
+  })
   const changed = data.parameters.filter((p) => values[p.name] !== (p.value ?? p.proposed))
   const incomplete = data.parameters.some((p) => values[p.name] == null)
 
@@ -52,13 +58,14 @@ function Sheet({ rig, data }: { rig: Rig; data: Schemas['SetupView'] }) {
     <>
       <h1>What should the controller be set to?</h1>
       <p className="lead">{data.saved ? 'The middle column is what this rig needs; press it for the reason. The right one is what the controller holds.' : 'Nothing is recorded yet. Start from the proposals, or enter what you find in the controller.'}</p>
+      {draft.overtaken && <Overtaken />}
       <div style={{ margin: '10px 0' }}>
         <Findings rig={rig} findings={data.findings} fine={data.saved ? 'The values suit this rig.' : 'Save the sheet once and it is checked against the rig.'} />
       </div>
       <div className="setup">
         <TemperatureScale label="Where the settings lie" marks={marksOf(rig, values)} window={windowOf(values)} height={440} />
         <div>
-          <ParameterTable parameters={data.parameters} values={values} onChange={(name, value) => setEdits((e) => ({ ...e, [name]: value }))} error={save.error} />
+          <ParameterTable parameters={data.parameters} values={values} onChange={(name, value) => edit({ [name]: value })} error={save.error} />
         </div>
       </div>
       <div className="stack" style={{ marginTop: 14 }}>
@@ -71,7 +78,7 @@ function Sheet({ rig, data }: { rig: Rig; data: Schemas['SetupView'] }) {
           <button className="button" disabled={save.isPending || incomplete} onClick={() => save.mutate('as_found', { onSuccess: () => setEdits({}) })}>
             Save as found
           </button>
-          <button className="button quiet" onClick={() => setEdits(Object.fromEntries(data.parameters.map((p) => [p.name, p.proposed])) as Values)}>
+          <button className="button quiet" onClick={() => edit(Object.fromEntries(data.parameters.map((p) => [p.name, p.proposed])) as Values)}>
             Take all proposals
           </button>
         </div>

@@ -62,6 +62,15 @@ export function Refused({ error }: { error: unknown }) {
   )
 }
 
+/** Another window changed the rig while something was being typed here. */
+export function Overtaken() {
+  return (
+    <p className="notice" role="status">
+      This rig was changed in another window since you began here. What you typed is kept; saving will be refused once, so that you can look first.
+    </p>
+  )
+}
+
 /** ``highest_c`` → ``Highest``: the label's words, without the unit of the interface underneath. */
 export const fieldName = (field: string) => {
   const words = field.replace(/_(c|w|v|s|a|mm2)$/, '').replace(/^columns\./, 'column ').replaceAll('_', ' ')

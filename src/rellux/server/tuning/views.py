@@ -19,7 +19,7 @@ from rellux.core.setup.parameters import settings_from
 from rellux.core.setup.proposals import PERIODS
 from rellux.core.spine import Station
 from rellux.core.tuning.candidates import Candidate, Comparison, Situation, compare
-from rellux.core.tuning.identify import Identified, Stretch, drive_of, identify
+from rellux.core.tuning.identify import Identified, Stretch, Verdict, drive_of, identify
 from rellux.server.api.endpoint import endpoint
 from rellux.server.api.shapes import as_json, read, reply
 from rellux.server.rigs.change import changing, difference, note
@@ -204,7 +204,7 @@ def tuning_view(rig: Rig) -> TuningView:
     try:
         found = comparison(rig, row)
     except Refused as refused:
-        reason = refused.problems[0].reason
+        reason = refused.problems[0].reason if row.gain > 0 else ""  # else the verdict has said what is wrong
         return TuningView(
             rig.revision, identified_view(row), rig.working_c, low, rig.highest_c, None, [], {}, {}, reason
         )
@@ -270,12 +270,13 @@ class AcceptTuning(APIView):
             row = rig.identifications.first()
             if row is None:
                 raise refuse("candidate", "no process has been found yet", "a run to learn from")
+            if row.verdict in (Verdict.POOR, Verdict.BIASED):
+                reason = f"the process is not known well enough. {row.result['verdict_reason']}"
+                raise refuse("candidate", reason, "a run that shows what the heater does")
             found = {c.key: c for c in comparison(rig, row).candidates}
             candidate = found.get(given.candidate)
             if candidate is None:
                 raise refuse("candidate", f"{given.candidate!r} is not a candidate", ", ".join(found))
-            if row.verdict in ("poor", "biased"):
-                raise refuse("candidate", f"the process is not known well enough. {row.result['verdict_reason']}", "")
             before = current_values(rig)
             values = {**working_values(rig), **_parameters(candidate)}
             save_sheet(rig, values, Sheet.Kind.AS_LEFT, f"tuning accepted: {candidate.name}")

@@ -1,0 +1,37 @@
+"""The wiring rules. Each looks at the connection list and what is computed from it, never at a drawing."""
+
+from collections.abc import Callable
+
+from ...findings import Finding, worst_first
+from ..model import ConnectionList
+from ..states import Conduction
+from .case import Case, Context
+from .control import no_nc
+from .power import breaker_load, load_voltage, relay_overload, ssr_drive, wire_breaker
+from .protective import earth, limiter, overcurrent
+from .sensor import polarity, sensor_type
+
+__all__ = ["RULES", "Context", "check"]
+
+RULES: tuple[Callable[[Case], list[Finding]], ...] = (
+    earth,
+    overcurrent,
+    ssr_drive,
+    relay_overload,
+    limiter,
+    polarity,
+    sensor_type,
+    wire_breaker,
+    breaker_load,
+    load_voltage,
+    no_nc,
+)
+
+
+def check(wiring: ConnectionList, context: Context) -> list[Finding]:
+    """All findings, worst first."""
+    case = Case(wiring, context, Conduction(wiring))
+    found: list[Finding] = []
+    for rule in RULES:
+        found.extend(rule(case))
+    return worst_first(found)

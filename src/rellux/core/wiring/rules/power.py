@@ -1,0 +1,219 @@
+"""Power: what drives the switch, what the contacts carry, wire against breaker, breaker and voltage against load."""
+
+from ...explain import Figure, Input
+from ...findings import Finding, Proposal, Severity
+from ...heating.protection import ampacity
+from ...heating.protection_data import SOURCE
+from ...units import Kind
+from ..model import Circuit, Closed, Connection, Part
+from .case import Case, swap
+
+PILOT_RATING_A = 3.0
+
+
+def ssr_drive(case: Case) -> list[Finding]:
+    """An SSR's input needs DC from an SSR drive, right way round; AC types switch AC loads, DC types DC loads."""
+    found = []
+    dc_supply = bool(case.wiring.of_kind("supply_dc"))
+    for ssr in case.wiring.of_kind("ssr"):
+        plus, minus = (case.conduction.reach([f"{ssr.name}.{t}"]) for t in ("3+", "4-"))
+        drives = case.wiring.of_kind("controller_ssr")
+        if any(f"{d.name}.OUT+" in minus and f"{d.name}.OUT-" in plus for d in drives):
+            found.append(
+                Finding(
+                    "wiring.ssr-drive",
+                    Severity.FAULT,
+                    f"{ssr.name} control input is reversed",
+                    "The input conducts one way only: the output light will be on and the heater cold.",
+                    "Swap the two control wires.",
+                    (ssr.name,),
+                    proposal=swap(case, f"{ssr.name}.3+", f"{ssr.name}.4-"),
+                )
+            )
+        elif not any(f"{d.name}.OUT+" in plus and f"{d.name}.OUT-" in minus for d in drives):
+            relay = case.wiring.of_kind("controller_relay")
+            found.append(
+                Finding(
+                    "wiring.ssr-drive",
+                    Severity.FAULT,
+                    f"Nothing drives {ssr.name}",
+                    "A relay output is a bare contact with no voltage of its own; the SSR input needs 3–32 V DC."
+                    if relay
+                    else "Its control input does not reach the controller's SSR drive.",
+                    "Use a controller with an SSR drive, or put a DC supply in series with the contact."
+                    if relay
+                    else "Connect 3+ to OUT+ and 4- to OUT-.",
+                    (ssr.name,),
+                )
+            )
+        if (ssr.ratings.get("load_type", "ac") == "dc") is not dc_supply:
+            found.append(
+                Finding(
+                    "wiring.ssr-load",
+                    Severity.DANGER if dc_supply else Severity.FAULT,
+                    f"{ssr.name} is the wrong kind for this supply",
+                    "An AC SSR turns off only when the current passes zero: on DC it never turns off."
+                    if dc_supply
+                    else "A DC SSR conducts only one half-wave.",
+                    "Fit an SSR of the supply's kind.",
+                    (ssr.name,),
+                )
+            )
+    return found
+
+
+def relay_overload(case: Case) -> list[Finding]:
+    """A controller's own relay is a pilot; heater current through it burns its contacts."""
+    found = []
+    for controller in case.wiring.of_kind("controller_relay"):
+        rating = controller.number("contact_a", PILOT_RATING_A)
+        if case.context.heater_current_a <= rating:
+            continue
+        name = controller.name
+        without = case.reach_live(lambda p, closed, breaks, name=name: p.name == name)  # type: ignore[misc]
+        complete = case.reach_live()
+        for heater in case.heaters():
+            if case.touches(heater, complete) and not case.touches(heater, without):
+                current = Input("heater current", case.context.heater_current_a, Kind.CURRENT, "I", "computed")
+                found.append(
+                    Finding(
+                        "wiring.relay-overload",
+                        Severity.DANGER,
+                        f"{name}'s relay carries the heater",
+                        f"Its contact is a {rating:g} A pilot and the heater draws "
+                        f"{case.context.heater_current_a:.1f} A: it will weld shut, with the heat on.",
+                        "Let it switch a contactor or relay coil instead.",
+                        (name, heater.name),
+                        (
+                            Figure(
+                                "load on the controller's relay",
+                                case.context.heater_current_a / rating,
+                                Kind.RATIO,
+                                "I / I_rated",
+                                (current, Input("contact rating", rating, Kind.CURRENT, "I_rated", "part")),
+                                "More than 1 is beyond its rating.",
+                            ),
+                        ),
+                    )
+                )
+    return found
+
+
+def wire_breaker(case: Case) -> list[Finding]:
+    """Every mains or power wire must stand the breaker ahead of it."""
+    found = []
+    for protector in case.wiring.of_kind("breaker", "fuse"):
+        rating = protector.number("current_a")
+        for wire in _downstream(case, protector):
+            stands = ampacity(wire.area_mm2, case.context.practice)
+            if stands >= rating:
+                continue
+            found.append(
+                Finding(
+                    "wiring.wire-breaker",
+                    Severity.DANGER,
+                    f"Wire {wire.number} is thinner than {protector.name} protects",
+                    f"{wire.area_mm2:g} mm² stands {stands:g} A, {protector.name} lets {rating:g} A flow for hours.",
+                    "Use a thicker wire or a smaller breaker.",
+                    (f"wire {wire.number}", protector.name),
+                    (
+                        Figure(
+                            f"what wire {wire.number} stands",
+                            stands,
+                            Kind.CURRENT,
+                            "I_z from the table",
+                            (
+                                Input("conductor", wire.area_mm2, Kind.AREA, "S", "connection list"),
+                                Input(f"{protector.name} rating", rating, Kind.CURRENT, "I_n", "part"),
+                            ),
+                            "At 30 °C, not bundled.",
+                            SOURCE[case.context.practice],
+                        ),
+                    ),
+                    source=SOURCE[case.context.practice],
+                )
+            )
+    return found
+
+
+def _fed_terminals(case: Case, protector: Part) -> frozenset[str]:
+    """Terminals on the side of this protector away from the supply, up to the next load."""
+    others = {p.name for p in case.wiring.of_kind("breaker", "fuse")} - {protector.name}
+    ahead = case.reach_live(lambda p, closed, breaks: p.name == protector.name)
+    closed = [
+        (f"{p.name}.{path.a}", f"{p.name}.{path.b}")
+        for p in case.wiring.parts
+        for path in p.type.paths
+        if path.closed is not Closed.LOAD and p.name not in others and p.name != protector.name
+    ]
+    outlets = [t for t in (f"{protector.name}.1", f"{protector.name}.2") if t not in ahead]
+    return case.conduction.reach(outlets, closed)
+
+
+def _downstream(case: Case, protector: Part) -> list[Connection]:
+    """Power and control wires fed through this protector."""
+    fed = _fed_terminals(case, protector)
+    return [
+        c
+        for c in case.wiring.connections
+        if c.a in fed and c.b in fed and c.circuit in (Circuit.POWER, Circuit.CONTROL)
+    ]
+
+
+def breaker_load(case: Case) -> list[Finding]:
+    """The heater's breaker must carry its current for hours."""
+    current = case.context.heater_current_a
+    return [
+        Finding(
+            "wiring.breaker-load",
+            Severity.FAULT,
+            f"{protector.name} is smaller than the load",
+            f"The heater draws {current:.1f} A for hours, {protector.name} is {protector.number('current_a'):g} A: it will trip.",
+            "Lay the wiring out again for this heater.",
+            (protector.name,),
+            proposal=Proposal("wiring.generate", True, "Lay it out again"),
+            source=SOURCE[case.context.practice],
+        )
+        for protector in case.wiring.of_kind("breaker", "fuse")
+        if protector.number("current_a") < current
+        and any(
+            f"{h.name}.{t.name}" in _fed_terminals(case, protector) for h in case.heaters() for t in h.type.terminals
+        )
+    ]
+
+
+def load_voltage(case: Case) -> list[Finding]:
+    """Heaters and coils must be made for the supply they sit on, within ten percent."""
+    found = []
+    supply = case.context.supply_voltage_v
+    for part in case.wiring.of_kind("heater", "relay", "contactor"):
+        rated = part.number("voltage_v" if part.type.kind == "heater" else "coil_v", supply)
+        if abs(supply - rated) <= 0.1 * rated + 1e-9:
+            continue
+        ratio = (supply / rated) ** 2
+        heater = part.type.kind == "heater"
+        found.append(
+            Finding(
+                "wiring.load-voltage",
+                Severity.DANGER if supply > rated else Severity.FAULT,
+                f"{part.name} is made for {rated:g} V",
+                f"On {supply:g} V it {'gives' if heater else 'takes'} {ratio:.2f} times its power.",
+                "Use the right voltage, or a part made for this supply.",
+                (part.name,),
+                (
+                    Figure(
+                        f"power of {part.name} at this supply",
+                        ratio * 100.0,
+                        Kind.PERCENT,
+                        "(V / V_rated)²",
+                        (
+                            Input("supply", supply, Kind.VOLTAGE, "V", "purpose"),
+                            Input("rated", rated, Kind.VOLTAGE, "V_rated", "part"),
+                        ),
+                        "Power goes with the square of the voltage.",
+                        "Ohm's law",
+                    ),
+                ),
+            )
+        )
+    return found

@@ -1,0 +1,140 @@
+"""Protection of people and things: earth, overcurrent protection, the independent limiter and its place."""
+
+from ...findings import Finding, Proposal, Severity
+from ..model import Closed, Part, split
+from ..states import Switching
+from .case import Case
+
+EXTRA_LOW_VOLTAGE = {"supply_1ph": 50.0, "supply_dc": 120.0}
+
+
+def earth(case: Case) -> list[Finding]:
+    """A metal enclosure must reach the supply's earth by wire alone, unless the supply is extra-low voltage."""
+    supplies = case.wiring.of_kind("supply_1ph", "supply_dc")
+    if all(case.context.supply_voltage_v <= EXTRA_LOW_VOLTAGE[s.type.kind] for s in supplies):
+        return []
+    earths = [f"{s.name}.PE" for s in supplies if s.type.terminal("PE")]
+    bonded = case.conduction.reach(earths)
+    return [
+        Finding(
+            "wiring.earth",
+            Severity.DANGER,
+            f"{part.name} is not earthed",
+            "One loose live wire would put mains on the metal, and nothing would trip.",
+            f"Run an earth wire from {earths[0] if earths else 'the supply earth'} to {part.name}.PE, unbroken.",
+            (part.name,),
+            proposal=Proposal("wiring.connect", f"{earths[0]}>{part.name}.PE", "Add the earth wire")
+            if earths
+            else None,
+            source="IEC 60364-4-41; NEC 250",
+        )
+        for part in case.wiring.of_kind("enclosure")
+        if f"{part.name}.PE" not in bonded
+    ]
+
+
+def overcurrent(case: Case) -> list[Finding]:
+    """Every way from the live pole to a heater must pass a breaker or fuse."""
+    unprotected = case.reach_live(lambda part, closed, breaks: breaks)
+    return [
+        Finding(
+            "wiring.overcurrent",
+            Severity.DANGER,
+            f"No breaker ahead of {heater.name}",
+            "A short in the heater or its wire would be limited only by the supply: the wire burns first.",
+            "Put a breaker or fuse in the live conductor ahead of everything.",
+            (heater.name,),
+            source="IEC 60364-4-43; NEC 240",
+        )
+        for heater in case.heaters()
+        if case.touches(heater, unprotected)
+    ]
+
+
+def limiter(case: Case) -> list[Finding]:
+    """There should be an independent limiter, and tripping it must take the heat away whatever the output does."""
+    if not case.wiring.of_kind("limiter"):
+        return [
+            Finding(
+                "wiring.limiter",
+                Severity.DANGER,
+                "Nothing independent stops the heater",
+                "A welded relay or a shorted SSR leaves the heat on, and the controller can only watch.",
+                "Fit a limiter with its own sensor that drops a contactor ahead of the heater.",
+                (),
+                proposal=Proposal("parts.limiter", True, "Add an independent limiter"),
+                source="common practice; handbook of any over-temperature standard, such as EN 60519-2",
+            )
+        ]
+    # The worst case: the actuator has failed closed. Every contact but the limiter's own chain conducts.
+    found = []
+    for heater in case.heaters():
+        if _heats_with_welded_actuator(case, heater):
+            found.append(
+                Finding(
+                    "wiring.limiter-place",
+                    Severity.DANGER,
+                    f"The limiter cannot stop {heater.name}",
+                    "With the actuator welded and the limiter tripped, the heater still has both poles.",
+                    "Put the limiter's contactor in the live conductor of the heater, its coil through COM and OK.",
+                    (heater.name, *(p.name for p in case.wiring.of_kind("limiter"))),
+                    source="single-fault reasoning",
+                )
+            )
+    found.extend(_shared_sensor(case))
+    return found
+
+
+def _heats_with_welded_actuator(case: Case, heater: Part) -> bool:
+    """Solve with the limiter tripped and every actuator that the controller commands stuck closed."""
+    commanded = _commanded(case)
+    welded = [
+        (f"{p.name}.{path.a}", f"{p.name}.{path.b}")
+        for p in case.wiring.parts
+        if p.name in commanded
+        for path in p.type.paths
+        if path.closed in (Closed.COIL, Closed.DRIVEN, Closed.OUTPUT)
+    ]
+    tripped = case.conduction.solve(Switching(True, True))
+    live_poles, neutral_poles = case.conduction.poles()
+    closed = [
+        (f"{p.name}.{path.a}", f"{p.name}.{path.b}")
+        for p in case.wiring.parts
+        for path in p.type.paths
+        if path.closed is Closed.ALWAYS
+        or (path.closed is Closed.COIL and p.name in tripped.loads)
+        or (path.closed is Closed.LIMIT_TRIPPED)
+    ] + welded
+    live, neutral = case.conduction.reach(live_poles, closed), case.conduction.reach(neutral_poles, closed)
+    a, b = f"{heater.name}.1", f"{heater.name}.2"
+    return (a in live and b in neutral) or (b in live and a in neutral)
+
+
+def _commanded(case: Case) -> set[str]:
+    """Parts that follow the controller's output: its own relay, SSRs, and coils that drop when the output goes off."""
+    on = case.conduction.solve(Switching(True, False)).loads
+    off = case.conduction.solve(Switching(False, False)).loads
+    names = {p.name for p in case.wiring.of_kind("ssr", "controller_relay")}
+    return names | {p.name for p in case.wiring.of_kind("relay", "contactor") if p.name in on - off}
+
+
+def _shared_sensor(case: Case) -> list[Finding]:
+    found = []
+    for probe in case.wiring.of_kind("thermocouple", "pt100"):
+        first = probe.type.terminals[0].name
+        joined = {split(t)[0] for t in case.conduction.reach([f"{probe.name}.{first}"])}
+        users = [
+            p.name for p in case.wiring.of_kind("limiter", "controller_relay", "controller_ssr") if p.name in joined
+        ]
+        if len(users) > 1:
+            found.append(
+                Finding(
+                    "wiring.limiter-sensor",
+                    Severity.DANGER,
+                    "Limiter and controller share one sensor",
+                    f"If {probe.name} slips out, both read too low together and the heat stays on.",
+                    "Give the limiter a sensor of its own.",
+                    (probe.name, *users),
+                )
+            )
+    return found

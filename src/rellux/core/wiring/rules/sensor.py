@@ -1,0 +1,53 @@
+"""Sensors: thermocouple polarity, sensor against input."""
+
+from ...findings import Finding, Proposal, Severity
+from ...sensing.sensors import describe
+from ..model import split
+from .case import Case, swap
+
+
+def polarity(case: Case) -> list[Finding]:
+    """Thermocouple plus to plus. Reversed, the reading falls while the load heats."""
+    found = []
+    for probe in case.wiring.of_kind("thermocouple"):
+        plus = case.conduction.reach([f"{probe.name}.+"])
+        minus = case.conduction.reach([f"{probe.name}.-"])
+        for instrument in case.wiring.of_kind("controller_relay", "controller_ssr", "limiter"):
+            if f"{instrument.name}.IN-" in plus and f"{instrument.name}.IN+" in minus:
+                found.append(
+                    Finding(
+                        "wiring.tc-polarity",
+                        Severity.DANGER,
+                        f"{probe.name} is connected backwards",
+                        "The reading falls as the load heats, so the controller heats harder and harder.",
+                        f"Swap the two wires at {instrument.name}. Check with a warm hand: the reading must rise.",
+                        (probe.name, instrument.name),
+                        proposal=swap(case, f"{instrument.name}.IN+", f"{instrument.name}.IN-"),
+                        source="E(T_read) = 2 E(T_cj) − E(T), NIST Monograph 175",
+                    )
+                )
+    return found
+
+
+def sensor_type(case: Case) -> list[Finding]:
+    """The input must be set for the sensor that is wired to it."""
+    found = []
+    for probe in case.wiring.of_kind("thermocouple", "pt100"):
+        fitted = str(probe.ratings.get("sensor", "Pt100"))
+        first = probe.type.terminals[0].name
+        joined = {split(t)[0] for t in case.conduction.reach([f"{probe.name}.{first}"])}
+        for controller in case.wiring.of_kind("controller_relay", "controller_ssr"):
+            if controller.name in joined and fitted != case.context.input_type:
+                found.append(
+                    Finding(
+                        "wiring.sensor-type",
+                        Severity.DANGER,
+                        "Sensor and input do not match",
+                        f"{probe.name} is a {describe(fitted)}, the input of {controller.name} is set for a "
+                        f"{describe(case.context.input_type)}.",
+                        "Set the input type, or fit the other sensor.",
+                        (probe.name, controller.name),
+                        proposal=Proposal("setup.input_type", fitted, f"Set the input to {fitted}"),
+                    )
+                )
+    return found

@@ -1,0 +1,131 @@
+"""The register map, and the stand-in controller spoken to over a real socket."""
+
+import asyncio
+import threading
+import time
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from rellux.core.control.onoff import FOPDT
+from rellux.core.control.settings import ControllerSettings, Mode
+from rellux.core.errors import Refused
+from rellux.core.plant.model import from_fopdt
+from rellux.devices.modbus_link import Address, LinkDown, ModbusLink
+from rellux.devices.register_map import STAND_IN, Register
+from rellux.devices.stand_in import StandIn, StandInConfig, serve
+from rellux.server.links.stand_ins import free_port
+
+
+@given(st.floats(-3276.7, 3276.7))
+def test_tenths_survive_a_signed_register(value):
+    register = Register("reading_c", 0, 10.0)
+    assert register.decode(register.encode(value)) == pytest.approx(value, abs=0.0501)
+
+
+@given(st.integers(0, 2**32 - 1))
+def test_a_long_clock_survives_two_registers(tenths):
+    register = Register("clock_s", 0, 10.0, words=2)
+    assert register.decode(register.encode(tenths / 10)) == pytest.approx(tenths / 10)
+
+
+def test_values_that_do_not_fit_are_refused_not_wrapped():
+    with pytest.raises(Refused, match="does not fit"):
+        Register("setpoint_c", 0, 10.0).encode(4000.0)
+    with pytest.raises(Refused, match="not a choice"):
+        Register("mode", 0, choices=("off", "pid")).encode("fuzzy")
+    with pytest.raises(Refused, match="does not know"):
+        Register("mode", 0, choices=("off", "pid")).decode([7])
+
+
+def test_no_two_values_share_a_register():
+    taken = [a for r in STAND_IN.registers for a in range(r.address, r.address + r.words)]
+    assert len(taken) == len(set(taken))
+
+
+class Served:
+    """A stand-in with a quick plant, on a thread of its own."""
+
+    def __init__(self, speed):
+        settings = ControllerSettings(60.0, Mode.OFF, 2.0)
+        self.port = free_port()
+        stand_in = StandIn(StandInConfig(from_fopdt(FOPDT(1.05, 620, 20)), settings, 21.0, speed))
+        started = threading.Event()
+
+        def run():
+            self.loop = asyncio.new_event_loop()
+            server = self.loop.run_until_complete(serve(stand_in, self.port))
+            started.set()
+            self.loop.run_forever()
+            self.loop.run_until_complete(server.shutdown())
+
+        self.thread = threading.Thread(target=run, daemon=True)
+        self.thread.start()
+        assert started.wait(20)
+
+    def link(self, **changed):
+        return ModbusLink(Address("127.0.0.1", self.port, **changed), STAND_IN, timeout_s=0.5)
+
+    def stop(self):
+        self.loop.call_soon_threadsafe(self.loop.stop)
+        self.thread.join(10)
+
+
+@pytest.fixture
+def served():
+    served = Served(speed=100)
+    yield served
+    served.stop()
+
+
+def test_it_starts_cold_with_its_output_off(served):
+    with served.link() as link:
+        values = link.read()
+    assert values["mode"] == "off" and values["output"] == 0 and values["reading_c"] == pytest.approx(21.0)
+
+
+def test_its_clock_runs_at_the_speed_asked_for(served):
+    with served.link() as link:
+        first, began = link.read()["clock_s"], time.monotonic()
+        time.sleep(0.5)
+        second, ended = link.read()["clock_s"], time.monotonic()
+    assert second - first == pytest.approx(100 * (ended - began), rel=0.1)
+
+
+def test_it_heats_when_told_to_and_says_what_it_holds(served):
+    with served.link() as link:
+        assert link.write("setpoint_c", 80.0) == 80.0
+        assert link.write("mode", "on_off") == "on_off"
+        time.sleep(1.0)
+        values = link.read()
+    assert values["output"] == 100 and values["switch"] == 1 and values["reading_c"] > 23
+
+
+def test_settings_are_taken_in_their_own_units(served):
+    wanted = {
+        "proportional_band_c": 21.7,
+        "integral_time_s": 786.0,
+        "derivative_time_s": 12.0,
+        "period_s": 2.5,
+        "offset_c": -1.3,
+    }
+    with served.link() as link:
+        for name, value in wanted.items():
+            assert link.write(name, value) == pytest.approx(value)
+        values = link.read()
+    assert {n: values[n] for n in wanted} == pytest.approx(wanted)
+
+
+def test_an_impossible_setting_is_refused_and_the_old_one_kept(served):
+    with served.link() as link:
+        with pytest.raises(LinkDown, match="refused proportional_band_c"):
+            link.write("proportional_band_c", 0.0)
+        assert link.read()["proportional_band_c"] == 20.0
+
+
+def test_nobody_there_and_the_wrong_unit_are_told_with_the_address(served):
+    with pytest.raises(LinkDown, match=r"nothing answers at 127\.0\.0\.1"):
+        ModbusLink(Address("127.0.0.1", free_port()), STAND_IN).__enter__()
+    with pytest.raises(LinkDown, match="unit 9"), served.link(unit_id=9) as link:
+        link.read()

@@ -1,0 +1,118 @@
+"""Answers against docs/openapi.yaml: the interface's types are made from it, so the server must keep to it."""
+
+from pathlib import Path
+
+import jsonschema
+import pytest
+import yaml
+from django.utils import timezone
+
+from rellux.server.demo.workshop import load_demo
+from rellux.server.links.models import Link, LinkState
+from rellux.server.rigs.models import Rig
+
+DOCUMENT = yaml.safe_load((Path(__file__).resolve().parents[2] / "docs/openapi.yaml").read_text())
+
+
+def as_json_schema(node):
+    """OpenAPI 3.0 as JSON schema: ``nullable`` becomes a type of its own, references stay inside the document."""
+    if isinstance(node, list):
+        return [as_json_schema(n) for n in node]
+    if not isinstance(node, dict):
+        return node
+    found = {k: as_json_schema(v) for k, v in node.items() if k not in ("nullable", "format")}
+    if node.get("nullable"):
+        return {"anyOf": [found, {"type": "null"}]}
+    if "properties" in node and "additionalProperties" not in node:
+        found["additionalProperties"] = False
+    return found
+
+
+SCHEMAS = as_json_schema(DOCUMENT["components"]["schemas"])
+
+
+def schema_of(method, path, status):
+    operation = DOCUMENT["paths"][path][method]
+    content = operation["responses"][str(status)]["content"]["application/json"]["schema"]
+    return {**as_json_schema(content), "components": {"schemas": SCHEMAS}}
+
+
+READS = [
+    "/api/v1/rigs",
+    "/api/v1/rigs/{slug}",
+    "/api/v1/rigs/{slug}/parts",
+    "/api/v1/rigs/{slug}/wiring",
+    "/api/v1/rigs/{slug}/setup",
+    "/api/v1/rigs/{slug}/tuning",
+    "/api/v1/rigs/{slug}/runs",
+    "/api/v1/rigs/{slug}/runs/{number}",
+    "/api/v1/rigs/{slug}/runs/{number}/window",
+    "/api/v1/rigs/{slug}/runs/{number}/metrics",
+    "/api/v1/rigs/{slug}/link",
+    "/api/v1/rigs/{slug}/calibration",
+    "/api/v1/rigs/{slug}/book",
+]
+
+
+@pytest.fixture
+def demo(api):
+    load_demo()
+    for link in Link.objects.all():
+        values = {
+            "reading_c": 59.9,
+            "setpoint_c": 60.0,
+            "output": 40.0,
+            "switch": 1.0,
+            "mode": "on_off",
+            "hysteresis_c": 1.0,
+        }
+        LinkState.objects.create(link=link, at=timezone.now(), online=True, values=values)
+    return api
+
+
+@pytest.mark.parametrize("slug", ["cement-cabinet", "blank-annealer"])
+@pytest.mark.parametrize("path", READS)
+def test_every_read_keeps_to_the_schema(demo, slug, path):
+    number = Rig.objects.get(slug=slug).runs.first().pk
+    answer = demo.ok("GET", path.removeprefix("/api/v1/").format(slug=slug, number=number))
+    jsonschema.validate(answer, schema_of("get", path, 200))
+
+
+def test_refusals_keep_to_the_schema(demo):
+    status, answer = demo("POST", "rigs", {"name": ""})
+    jsonschema.validate(answer, schema_of("post", "/api/v1/rigs", status))
+
+
+def test_the_calibration_preview_keeps_to_the_schema(demo):
+    path = "/api/v1/rigs/{slug}/calibration/preview"
+    answer = demo.ok(
+        "POST", "rigs/cement-cabinet/calibration/preview", {"pairs": [{"display_c": 61, "reference_c": 60}]}
+    )
+    jsonschema.validate(answer, schema_of("post", path, 200))
+
+
+def test_the_live_link_shows_what_differs_from_the_sheet(demo):
+    link = demo.ok("GET", "rigs/cement-cabinet/link")
+    assert [(d["name"], d["controller"], d["sheet"]) for d in link["differences"]] == [("hysteresis_c", 1.0, 2.0)]
+
+
+def figures_in(answer):
+    """Every figure anywhere in an answer."""
+    if isinstance(answer, list):
+        for item in answer:
+            yield from figures_in(item)
+    elif isinstance(answer, dict):
+        if {"formula", "inputs", "kind", "value"} <= answer.keys():
+            yield answer
+        for item in answer.values():
+            yield from figures_in(item)
+
+
+@pytest.mark.parametrize("path", READS)
+def test_every_figure_explains_itself(demo, path):
+    """A reason in words, and either a formula with its inputs or the inputs it was read from."""
+    number = Rig.objects.get(slug="cement-cabinet").runs.first().pk
+    answer = demo.ok("GET", path.removeprefix("/api/v1/").format(slug="cement-cabinet", number=number))
+    for figure in figures_in(answer):
+        assert figure["reason"] or figure["source"], figure
+        assert figure["formula"] or figure["inputs"], figure

@@ -1,0 +1,149 @@
+"""The tuning station through the API, on runs made by the simulator; and live values as a stream."""
+
+import asyncio
+import json
+
+import numpy as np
+import pytest
+from django.test import AsyncClient
+from django.utils import timezone
+
+from rellux.core.control.onoff import FOPDT
+from rellux.core.control.settings import ControllerSettings, Mode
+from rellux.core.plant.model import from_fopdt
+from rellux.core.plant.simulation import Simulation
+from rellux.core.runs.series import Series
+from rellux.core.setup.parameters import settings_from
+from rellux.server.links.models import Link, LinkState
+from rellux.server.rigs.domain import purpose_of
+from rellux.server.rigs.models import Rig
+from rellux.server.runs import store
+from rellux.server.runs.models import Run
+from rellux.server.setup.domain import working_values
+
+
+def recorded(slug, process, loop, length_s=5000.0, ambient=21.0, reverse=False):
+    record = Simulation(from_fopdt(process), loop, ambient).advance(length_s, 2)
+    reading = 2 * ambient - record.reading_c if reverse else record.reading_c
+    rig = Rig.objects.get(slug=slug)
+    run = Run.objects.create(rig=rig, name="step", source="csv", status="finished", started_at=timezone.now())
+    store.append(run, Series(record.time_s, record.setpoint_c, np.round(reading, 1), record.output, record.switch))
+    return run.pk
+
+
+FULL = ControllerSettings(60, Mode.MANUAL, manual_output=100, period_s=0)
+CABINET = FOPDT(1.05, 620, 52)
+
+
+@pytest.fixture
+def sheet(api, rig, revision):
+    return api.ok("PUT", f"rigs/{rig}/setup", {"revision": revision(), "values": {}})
+
+
+def test_before_any_run_there_is_nothing_to_compare(api, rig):
+    found = api.ok("GET", f"rigs/{rig}/tuning")
+    assert found["identified"] is None and found["candidates"] == []
+
+
+def test_candidates_follow_from_the_identified_process(api, rig, sheet):
+    run = recorded(rig, CABINET, FULL)
+    found = api.ok("POST", f"rigs/{rig}/tuning/identify", {"run": run})
+    gain, lag, dead, _ = (f["value"] for f in found["identified"]["figures"])
+    assert (gain, lag, dead) == pytest.approx((1.05, 620, 52), rel=0.02)
+    assert [c["key"] for c in found["candidates"]] == ["simc", "simc_tight", "reaction_curve", "on_off"]
+    assert found["preferred"]["no_overshoot"] == "simc"
+    band = next(f for f in found["candidates"][0]["figures"] if f["symbol"] == "PB")
+    dead_with_cycle = dead + 0.125 + 39 / (100 * gain) * 20
+    assert band["value"] == pytest.approx(100 * gain * 3 * dead_with_cycle / lag, rel=0.01)  # SIMC with τ_c = 2 L
+
+
+def test_accepting_writes_the_sheet_and_the_book(api, rig, sheet, revision):
+    api.ok("POST", f"rigs/{rig}/tuning/identify", {"run": recorded(rig, CABINET, FULL)})
+    api.ok("POST", f"rigs/{rig}/tuning/accept", {"revision": revision(), "candidate": "simc"})
+    values = {p["name"]: p["value"] for p in api.ok("GET", f"rigs/{rig}/setup")["parameters"]}
+    assert values["mode"] == "pid" and values["integral_time_s"] == pytest.approx(620, rel=0.05)
+    entry = api.ok("GET", f"rigs/{rig}/book")[0]
+    assert entry["before"]["mode"] == "on_off" and entry["after"]["mode"] == "pid"
+    spine = {s["station"]: s["progress"] for s in api.ok("GET", f"rigs/{rig}")["spine"]}
+    assert spine["tuning"] == "done"
+
+
+def test_on_off_can_be_accepted_too(api, rig, sheet, revision):
+    api.ok("POST", f"rigs/{rig}/tuning/identify", {"run": recorded(rig, CABINET, FULL)})
+    api.ok("POST", f"rigs/{rig}/tuning/accept", {"revision": revision(), "candidate": "on_off"})
+    assert api.ok("GET", f"rigs/{rig}/tuning")["identified"]["accepted"] == "on_off"
+
+
+def test_a_process_that_does_not_fit_cannot_be_accepted(api, rig, sheet, revision):
+    found = api.ok("POST", f"rigs/{rig}/tuning/identify", {"run": recorded(rig, CABINET, FULL, reverse=True)})
+    assert found["identified"]["verdict"] == "poor" and "reversed" in found["identified"]["verdict_reason"]
+    problem = api.refused("POST", f"rigs/{rig}/tuning/accept", {"revision": revision(), "candidate": "simc"})
+    assert problem["field"] == "candidate"
+
+
+def test_a_process_too_weak_for_the_set_point_says_so(api, rig, sheet):
+    found = api.ok("POST", f"rigs/{rig}/tuning/identify", {"run": recorded(rig, FOPDT(0.3, 620, 52), FULL)})
+    assert found["candidates"] == [] and "full power only reaches 51 °C" in found["problem"]
+
+
+def test_only_the_chosen_stretch_is_used(api, rig, sheet):
+    run = recorded(rig, CABINET, FULL, 4000)
+    found = api.ok("POST", f"rigs/{rig}/tuning/identify", {"run": run, "start_s": 0, "end_s": 1500})
+    assert found["identified"]["end_s"] <= 1500 and found["identified"]["points"] == 751
+
+
+def test_unknown_candidates_and_missing_processes_are_refused(api, rig, sheet, revision):
+    assert (
+        "no process"
+        in api.refused("POST", f"rigs/{rig}/tuning/accept", {"revision": revision(), "candidate": "simc"})["reason"]
+    )
+    api.ok("POST", f"rigs/{rig}/tuning/identify", {"run": recorded(rig, CABINET, FULL)})
+    problem = api.refused("POST", f"rigs/{rig}/tuning/accept", {"revision": revision(), "candidate": "magic"})
+    assert "simc_tight" in problem["accepted"]
+
+
+def test_the_effect_shows_in_the_next_run(api, rig, sheet, revision):
+    """The point of it all: the accepted settings, simulated on the same process, swing less than on/off did."""
+    before = recorded(rig, CABINET, ControllerSettings(60, Mode.ON_OFF, 1.0), 7200)
+    api.ok("POST", f"rigs/{rig}/tuning/identify", {"run": before})
+    api.ok("POST", f"rigs/{rig}/tuning/accept", {"revision": revision(), "candidate": "simc"})
+
+    row = Rig.objects.get(slug=rig)
+    after = recorded(rig, CABINET, settings_from(working_values(row)), 7200, purpose_of(row).ambient_c)
+
+    def ripple(run):
+        figures = api.ok("GET", f"rigs/{rig}/runs/{run}/metrics")["figures"]
+        return next(f["value"] for f in figures if f["name"].startswith("ripple"))
+
+    assert ripple(after) < ripple(before) / 4
+
+
+@pytest.mark.django_db(transaction=True)
+def test_live_values_are_pushed_when_they_change(api, rig):
+    link = Link.objects.create(rig=Rig.objects.get(slug=rig), port=9, host="127.0.0.1")
+    state = LinkState.objects.create(
+        link=link, at=timezone.now(), online=True, values={"reading_c": 40.0, "mode": "pid"}
+    )
+
+    async def watch():
+        response = await AsyncClient().get(f"/api/v1/rigs/{rig}/live")
+        assert response["Content-Type"] == "text/event-stream"
+        seen, pieces = [], response.streaming_content.__aiter__()
+        while len(seen) < 2:
+            text = (await asyncio.wait_for(pieces.__anext__(), 10)).decode()
+            if text.startswith("data: "):
+                seen.append(json.loads(text[6:]))
+                state.values = {"reading_c": 41.0, "mode": "pid"}
+                await state.asave()
+        return seen
+
+    first, second = asyncio.run(watch())
+    assert (first["status"], first["reading_c"], second["reading_c"]) == ("online", 40.0, 41.0)
+
+
+def test_a_poll_that_is_old_counts_as_no_answer(api, rig):
+    link = Link.objects.create(rig=Rig.objects.get(slug=rig), port=9, host="127.0.0.1")
+    old = timezone.now() - timezone.timedelta(seconds=30)
+    LinkState.objects.create(link=link, at=old, online=True, values={"reading_c": 40.0})
+    live = api.ok("GET", f"rigs/{rig}")["live"]
+    assert live["status"] == "offline" and live["reading_c"] is None

@@ -1,0 +1,137 @@
+"""Starting, watching and stopping the processes; and the one-command script on a machine that lacks something."""
+
+import os
+import shutil
+import signal
+import socket
+import subprocess
+import sys
+import threading
+import time
+from pathlib import Path
+
+import pytest
+
+from rellux.launch import Child, port_is_free, supervise
+
+ROOT = Path(__file__).resolve().parents[1]
+
+
+def sleeper(name="sleeper"):
+    return Child(name, [sys.executable, "-c", "import time; time.sleep(60)"])
+
+
+def run_family(family, during, seconds=10.0):
+    """Supervise in the main thread (signals need it) while ``during`` runs beside; it ends with SIGTERM."""
+
+    def beside():
+        try:
+            during()
+        finally:
+            os.kill(os.getpid(), signal.SIGTERM)
+
+    before = signal.getsignal(signal.SIGTERM), signal.getsignal(signal.SIGINT)
+    helper = threading.Thread(target=beside)
+    helper.start()
+    try:
+        supervise(family, 1)
+    finally:
+        helper.join(seconds)
+        signal.signal(signal.SIGTERM, before[0])
+        signal.signal(signal.SIGINT, before[1])
+
+
+def until(condition, seconds=10.0):
+    deadline = time.monotonic() + seconds
+    while not condition():
+        assert time.monotonic() < deadline, "it never happened"
+        time.sleep(0.05)
+
+
+def alive(child):
+    return child.process is not None and child.process.poll() is None
+
+
+def test_one_that_dies_is_started_again_and_all_are_stopped():
+    first, second = sleeper("one"), sleeper("two")
+    pids = []
+
+    def during():
+        until(lambda: alive(first) and alive(second))
+        pids.append(first.process.pid)
+        first.process.kill()
+        until(lambda: alive(first) and first.process.pid != pids[0])
+
+    run_family([first, second], during)
+    assert not alive(first) and not alive(second)
+    assert first.deaths == 1 and second.deaths == 0
+
+
+def test_one_that_keeps_dying_is_tried_more_and_more_slowly():
+    child = Child("broken", [sys.executable, "-c", "raise SystemExit(1)"])
+    gaps = []
+    for _ in range(3):
+        child.due_at = time.monotonic()
+        child.look()
+        child.process.wait(20)
+        child.look()
+        gaps.append(child.due_at - time.monotonic())
+    assert gaps[0] < gaps[1] < gaps[2] <= 30
+
+
+def test_a_taken_port_is_noticed():
+    with socket.socket() as s:
+        s.bind(("127.0.0.1", 0))
+        s.listen()
+        assert not port_is_free(s.getsockname()[1])
+
+
+def script(path, *arguments, root=ROOT):
+    environment = {"PATH": str(path), "HOME": str(path)}
+    return subprocess.run(
+        [shutil.which("sh"), str(root / "rellux"), *arguments], env=environment, capture_output=True, text=True
+    )
+
+
+@pytest.fixture
+def bare(tmp_path):
+    """A machine with the usual small tools but neither Python nor Node, and a checkout without an environment."""
+    tools = tmp_path / "bin"
+    tools.mkdir()
+    for name in ("dirname", "cat", "cksum", "tr", "basename", "find", "sort", "id", "mktemp"):
+        (tools / name).symlink_to(shutil.which(name))
+    checkout = tmp_path / "checkout"
+    checkout.mkdir()
+    shutil.copy(ROOT / "rellux", checkout)
+    for name in ("requirements.txt", "requirements-test.txt"):
+        shutil.copy(ROOT / name, checkout)
+    return tools, checkout
+
+
+def test_missing_python_is_told_in_one_plain_sentence(bare):
+    tools, checkout = bare
+    done = script(tools, "demo", root=checkout)
+    assert done.returncode == 1 and done.stderr == "rellux: Python 3.11 or newer is needed and was not found.\n"
+
+
+def test_missing_and_old_node_are_told(bare):
+    tools, checkout = bare
+    (checkout / "web").mkdir()
+    (checkout / "web/package-lock.json").write_text("{}")
+    stub = tools / "python3"
+    stub.write_text("#!/bin/sh\nexit 0\n")
+    stub.chmod(0o755)
+    fake = checkout / ".venv/bin"
+    fake.mkdir(parents=True)
+    shutil.copy(stub, fake / "python")
+    done = script(tools, "api", root=checkout)
+    assert "Node.js 20 or newer with npm is needed" in done.stderr and done.returncode == 1
+    for name, body in (("node", "echo 18"), ("npm", "exit 0")):
+        (tools / name).write_text(f"#!/bin/sh\n{body}\n")
+        (tools / name).chmod(0o755)
+    assert "this is Node 18" in script(tools, "api", root=checkout).stderr
+
+
+def test_without_a_command_it_says_what_there_is(bare):
+    done = script(bare[0], root=bare[1])
+    assert done.returncode == 2 and "./rellux demo" in done.stderr
