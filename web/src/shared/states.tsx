@@ -52,7 +52,7 @@ export function Refused({ error }: { error: unknown }) {
         <ul>
           {problems.map((p) => (
             <li key={p.field + p.reason}>
-              <b>{fieldName(p.field)}</b>: {localise(p.reason, unit)}
+              <b>{fieldName(p.field)}</b>: {localise(p.reason, unit)}.
               {p.accepted && <span className="dim"> Accepted: {localise(p.accepted, unit)}.</span>}
             </li>
           ))}
