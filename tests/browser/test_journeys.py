@@ -76,7 +76,7 @@ def test_new_rig_from_an_empty_database_to_a_tuning_and_an_offset(empty, browser
     page.press("Find the process from this")
     page.press("Find the process", 20)
     page.see("SUPPORTED", 20)
-    page.press("Use half-rule SIMC, calm")
+    page.press("Use SIMC, calm")
     page.see("IN THE SHEET")
     page.press("Runs")
     page.press("Send")

@@ -6,7 +6,11 @@ from hypothesis import strategies as st
 
 from rellux.core.calibration.offsets import OffsetRule, OffsetSchool, Pair, coverage_factor, work_out
 from rellux.core.errors import Refused
-from rellux.core.units import celsius_from_fahrenheit, difference_from_fahrenheit
+from rellux.core.units import FAHRENHEIT_PER_KELVIN, celsius_from_fahrenheit
+
+
+def difference_from_fahrenheit(difference_f):
+    return difference_f / FAHRENHEIT_PER_KELVIN
 
 
 def pairs_f(*pairs):

@@ -185,7 +185,7 @@ def test_the_whole_loop_over_modbus(api, rig, revision, bench):
     after = write({})
     assert after["differences"] == []
     book = [e["title"] for e in api.ok("GET", f"rigs/{rig}/book")]
-    assert book[:2] == ["Written to the controller", "Tuning accepted: Half-rule SIMC, calm"]
+    assert book[:2] == ["Written to the controller", "Tuning accepted: SIMC, calm"]
 
 
 @pytest.mark.django_db(transaction=True)

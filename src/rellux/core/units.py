@@ -55,16 +55,6 @@ def celsius_from_fahrenheit(fahrenheit: float) -> float:
     return (fahrenheit - 32.0) / FAHRENHEIT_PER_KELVIN
 
 
-def fahrenheit_from_celsius(celsius: float) -> float:
-    """An absolute temperature in °F from °C."""
-    return celsius * FAHRENHEIT_PER_KELVIN + 32.0
-
-
-def difference_from_fahrenheit(difference_f: float) -> float:
-    """A temperature difference in °C (K) from one in °F: the factor 1.8 only, never the 32."""
-    return difference_f / FAHRENHEIT_PER_KELVIN
-
-
 WORD_JOINER = "\u2060"
 """Invisible mark before the unit of a spoken *difference*, so that a reader in °F converts it by 1.8 and not by 32."""
 

@@ -89,7 +89,7 @@ export function Candidates({ rig, data }: { rig: Rig; data: Schemas['TuningView'
       {current && (
         <div className="row" style={{ marginTop: 14 }}>
           <button className="button main" disabled={!usable || accept.isPending} onClick={() => accept.mutate(current.key)}>
-            Use {current.name.toLowerCase().replace('simc', 'SIMC')}
+            Use {current.name}
           </button>
           <span className="row" style={{ gap: 14 }}>
             {current.figures.map((f) => (

@@ -101,7 +101,7 @@ def compare(situation: Situation) -> Comparison:
         _simulate(
             situation,
             "simc",
-            "Half-rule SIMC, calm",
+            "SIMC, calm",
             "Skogestad 2003, τ_c = 2 L",
             "Least overshoot, forgiving.",
             _with_pid(s, cap_gain(simc_pi(tuned_for, calm), situation.digit_c)),
@@ -110,7 +110,7 @@ def compare(situation: Situation) -> Comparison:
         _simulate(
             situation,
             "simc_tight",
-            "Half-rule SIMC, tight",
+            "SIMC, tight",
             "Skogestad 2003, τ_c = L",
             "Faster, still robust.",
             _with_pid(s, cap_gain(simc_pi(tuned_for, tuned_for.dead_time_s), situation.digit_c)),

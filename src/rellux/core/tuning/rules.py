@@ -31,12 +31,6 @@ def ziegler_nichols_pid(process: FOPDT) -> PID:
     return PID(1.2 * process.lag_s / (process.gain * dead), 2.0 * dead, 0.5 * dead)
 
 
-def ziegler_nichols_pi(process: FOPDT) -> PID:
-    """Reaction-curve PI: ``K_c = 0.9 τ/(K L)``, ``T_i = 3.33 L`` (Ziegler & Nichols 1942)."""
-    dead = process.dead_time_s
-    return PID(0.9 * process.lag_s / (process.gain * dead), dead / 0.3)
-
-
 def simc_pi(process: FOPDT, closed_loop_s: float) -> PID:
     """SIMC PI: ``K_c = τ / (K (τ_c + L))``, ``T_i = min(τ, 4 (τ_c + L))``.
 
