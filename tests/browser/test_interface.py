@@ -42,6 +42,7 @@ def test_every_station_meets_wcag_and_the_policy(demo, browser, theme):
         "": "What needs attention",
         **{f"rigs/cement-cabinet/{s}": w for s, w in STATIONS.items()},
         "new": "What must",
+        "sensors": "Every usual mistake",
     }.items():
         page.open(demo.address, f"/{path}")
         page.see(words)
@@ -70,6 +71,28 @@ def test_stations_units_and_commands_by_keyboard(demo, browser):
     page.keys(Keys.CONTROL, "k")
     page.field("Command").send_keys("annealer", Keys.ENTER)
     page.until(lambda: "/rigs/blank-annealer" in page.driver.current_url, what="the other rig")
+
+
+def test_a_wrong_connection_is_recognised_from_two_readings(demo, browser):
+    page = browser.open(demo.address, "/rigs/blank-annealer/parts")
+    page.press("What would it show")
+    page.see("Every usual mistake")
+    page.fill("Sensor", "Type K")
+    for i, (shown, true) in enumerate((("765.1", "800"), ("466", "500")), 1):
+        page.fill(f"Display showed ({i})", shown)
+        page.fill(f"when it was ({i})", true)
+    page.see("Likeliest first")
+    page.see("FITS")
+    page.press("Copper instead of extension wire")
+    page.press("Wire colours")
+    page.fill("One wire is", "green (GN)")
+    page.fill("The other is", "white (WH)")
+    page.see("Green is positive in every standard that fits.")
+    page.press("Feed an input")
+    page.see("Join the source with copper")
+    page.fill("Every", "0")
+    page.see("gives no rows or too many")
+    assert page.complaints() == []
 
 
 def test_an_address_that_is_nothing_and_a_rig_that_is_not_there(demo, browser):

@@ -15,6 +15,7 @@ const Tuning = lazy(() => import('./tuning/Tuning'))
 const Runs = lazy(() => import('./runs/Runs'))
 const ImportLog = lazy(() => import('./runs/ImportLog'))
 const Calibration = lazy(() => import('./calibration/Calibration'))
+const Sensors = lazy(() => import('./sensing/Sensors'))
 const Book = lazy(() => import('./book/Book'))
 
 export function App() {
@@ -25,6 +26,7 @@ export function App() {
           <Routes>
           <Route path="/" element={<Workshop />} />
           <Route path="/new" element={<NewRig />} />
+            <Route path="/sensors" element={<Sensors />} />
           <Route path="/rigs/:slug" element={<RigShell />}>
             <Route index element={<Navigate to="purpose" replace />} />
             <Route path="purpose" element={<Purpose />} />

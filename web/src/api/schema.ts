@@ -488,6 +488,54 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sensing/colours": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["whichIsPositive"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sensing/feed": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["sensorFeed"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sensing/mistakes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["sensorMistakes"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/uploads": {
         parameters: {
             query?: never;
@@ -577,6 +625,11 @@ export interface components {
             limiter: boolean;
             practice: string;
         };
+        ColoursInputRequest: {
+            first: string;
+            second: string;
+            sheath?: string;
+        };
         Column: {
             name: string;
             values: string[];
@@ -614,6 +667,26 @@ export interface components {
             kind: string;
             text: string;
         };
+        Explanation: {
+            key: string;
+            title: string;
+            /** Format: double */
+            residual_c: number | null;
+            fits: boolean;
+            reason: string;
+        };
+        FeedInputRequest: {
+            sensor: string;
+            /** Format: double */
+            low_c: number;
+            /** Format: double */
+            high_c: number;
+            /** Format: double */
+            step_c: number;
+            /** Format: double */
+            terminals_c?: number;
+            lead?: components["schemas"]["LeadEnum"];
+        };
         Figure: {
             name: string;
             /** Format: double */
@@ -640,6 +713,14 @@ export interface components {
             figures: components["schemas"]["Figure"][];
             proposal: components["schemas"]["Proposal"] | null;
             source: string;
+        };
+        Fit: {
+            standard: string;
+            type: string;
+            positive: string;
+            negative: string;
+            sheath: string;
+            sheath_agrees: boolean | null;
         };
         Guess: {
             delimiter: string;
@@ -691,6 +772,8 @@ export interface components {
         LayOutInputRequest: {
             revision: number;
         };
+        /** @enum {string} */
+        LeadEnum: "copper" | "extension";
         LinkInputRequest: {
             stand_in: boolean;
             host?: string;
@@ -757,6 +840,37 @@ export interface components {
             setpoint_c: number | null;
             figures: components["schemas"]["Figure"][];
             missing: string[];
+        };
+        MistakeView: {
+            key: string;
+            title: string;
+            says: string;
+            test: string;
+            display_c: (number | null)[];
+            side: number[];
+        };
+        MistakesInputRequest: {
+            sensor: string;
+            /** Format: double */
+            low_c: number;
+            /** Format: double */
+            high_c: number;
+            /** Format: double */
+            head_c?: number;
+            /** Format: double */
+            terminals_c?: number;
+            /** Format: double */
+            junction_error_c?: number;
+            /** Format: double */
+            lead_ohm?: number;
+            pairs?: components["schemas"]["ShownPairRequest"][];
+        };
+        MistakesView: {
+            true_c: number[];
+            mistakes: components["schemas"]["MistakeView"][];
+            explanations: components["schemas"]["Explanation"][];
+            /** Format: double */
+            own_error_c: number;
         };
         NextAction: {
             station: components["schemas"]["Station"];
@@ -959,6 +1073,12 @@ export interface components {
         };
         /** @enum {string} */
         Role: "live" | "neutral" | "earth" | "dc_plus" | "dc_minus" | "supply_in" | "power" | "coil" | "contact" | "drive_plus" | "drive_minus" | "sensor_plus" | "sensor_minus" | "sensor";
+        Row: {
+            /** Format: double */
+            celsius: number;
+            /** Format: double */
+            feed: number;
+        };
         RunView: {
             id: number;
             name: string;
@@ -981,6 +1101,11 @@ export interface components {
         };
         /** @enum {string} */
         SchoolEnum: "added_to_reading" | "temperature_adjust";
+        Settling: {
+            name: string;
+            how: string;
+            outcomes: string[];
+        };
         SetupView: {
             revision: number;
             parameters: components["schemas"]["ParameterView"][];
@@ -1010,6 +1135,12 @@ export interface components {
             kind?: string;
             why?: string;
         };
+        ShownPairRequest: {
+            /** Format: double */
+            display_c: number;
+            /** Format: double */
+            true_c: number;
+        };
         StartInputRequest: {
             name?: string;
         };
@@ -1030,6 +1161,11 @@ export interface components {
         };
         /** @enum {string} */
         SupplyEnum: "single_phase" | "dc";
+        Table: {
+            unit: string;
+            rows: components["schemas"]["Row"][];
+            how: string;
+        };
         Terminal: {
             name: string;
             role: components["schemas"]["Role"];
@@ -1061,6 +1197,11 @@ export interface components {
             size: number;
             guess: components["schemas"]["Guess"];
             remembered: components["schemas"]["Mapping"] | null;
+        };
+        Verdict: {
+            fits: components["schemas"]["Fit"][];
+            certain_positive: string;
+            tests: components["schemas"]["Settling"][];
         };
         WindowView: {
             run: number;
@@ -2385,6 +2526,99 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RigView"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+        };
+    };
+    whichIsPositive: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ColoursInputRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Verdict"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+        };
+    };
+    sensorFeed: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FeedInputRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Table"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+        };
+    };
+    sensorMistakes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MistakesInputRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MistakesView"];
                 };
             };
             400: {

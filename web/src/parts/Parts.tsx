@@ -1,6 +1,6 @@
 import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
-import { useOutletContext } from 'react-router'
+import { Link, useOutletContext } from 'react-router'
 import { api, need, type Rig, type Schemas } from '../api/client'
 import { useChange, useDraft } from '../api/hooks'
 import { SelectField } from '../shared/fields'
@@ -57,6 +57,8 @@ export default function Parts() {
         <span style={{ maxWidth: 260 }}>
           <SelectField bare label="Sensor" value={choice.sensor} options={SENSORS} onChange={(sensor) => set({ sensor })} />
         </span>
+        <span />
+        <Link to={`/sensors?sensor=${choice.sensor}`}>What would it show if it were connected wrongly? Which wire is positive?</Link>
         <span>Controller output</span>
         <Segments
           label="Controller output"

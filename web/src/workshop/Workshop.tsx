@@ -86,6 +86,9 @@ function Actions() {
         <Link className="button main" to="/new">
           New rig
         </Link>
+        <Link className="button" to="/sensors">
+          Sensor questions
+        </Link>
         <button className="button" onClick={() => picker.current?.click()}>
           Import a rig file
         </button>

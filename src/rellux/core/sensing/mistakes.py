@@ -1,0 +1,237 @@
+"""What a mistake looks like: true against displayed temperature for every usual error of a sensor's connection.
+
+Each curve is computed from the reference functions. With the load at T, the probe's head (where its own wire ends) at
+T_head and the instrument's terminals at T_cj, a thermocouple hook-up gives the instrument the voltage of its circuit; the
+instrument adds E(T_cj) and inverts. Source: NIST Monograph 175 for E; the circuits are Kirchhoff's.
+"""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..errors import Problem, refuse_all
+from ..units import spoken_difference
+from . import resistance
+from .reading import Shown, from_emf, from_resistance
+from .sensors import describe, is_thermocouple, sensor_range, tolerance
+from .thermocouples import TYPES, emf, temperature_range
+
+Array = NDArray[np.float64]
+
+LINEAR_MV_PER_C = 0.041276
+"""Slope assumed by linear type K converters, mV/°C."""
+
+
+@dataclass(frozen=True)
+class Circumstances:
+    """Temperatures in °C of the probe's head and the instrument's terminals; how far the instrument misjudges its own
+    terminals (°C); loop resistance of the two leads of a 2-wire hook-up, Ω."""
+
+    head_c: float = 60.0
+    terminals_c: float = 25.0
+    junction_error_c: float = 10.0
+    lead_ohm: float = 1.0
+
+
+@dataclass(frozen=True)
+class Mistake:
+    """``display`` maps true temperatures in °C to what is shown; ``test`` is how to tell it from the others."""
+
+    key: str
+    title: str
+    says: str
+    test: str
+    display: Callable[[Array], Shown]
+
+
+@dataclass(frozen=True)
+class Explanation:
+    """A mistake against pairs of displayed and true temperature: rms residual in °C, None where it shows no number."""
+
+    key: str
+    title: str
+    residual_c: float | None
+    fits: bool
+    reason: str
+
+
+def mistakes(sensor: str, at: Circumstances) -> tuple[Mistake, ...]:
+    """The right hook-up first, then every mistake that can happen to this sensor. Raises ``Refused`` for circumstances
+    no instrument stands in."""
+    problems = [
+        Problem(name, f"{value:g} °C is not a place for terminals or a probe's head", "-40…200 °C")
+        for name, value in (("head_c", at.head_c), ("terminals_c", at.terminals_c))
+        if not -40 <= value <= 200
+    ]
+    if not -100 <= at.junction_error_c <= 100:
+        problems.append(Problem("junction_error_c", f"{at.junction_error_c:g} °C", "-100…100 °C"))
+    if not 0 <= at.lead_ohm <= 500:
+        problems.append(Problem("lead_ohm", f"{at.lead_ohm:g} Ω is not the resistance of leads", "0…500 Ω"))
+    refuse_all(problems)
+    return _thermocouple(sensor, at) if is_thermocouple(sensor) else _platinum(sensor, at)
+
+
+def _thermocouple(letter: str, at: Circumstances) -> tuple[Mistake, ...]:
+    def e(t: float | Array) -> Array:
+        return emf(letter, t)
+
+    cold = max(at.terminals_c, temperature_range(letter)[0])
+    head = max(at.head_c, temperature_range(letter)[0])
+    e_cold, e_head = float(e(cold)), float(e(head))
+
+    def shown(voltage: Callable[[Array], Array]) -> Callable[[Array], Shown]:
+        """Display for a terminal voltage in mV as a function of E(T): the instrument adds E(T_cj)."""
+        return lambda true: from_emf(letter, voltage(e(true)) + e_cold)
+
+    found = [
+        Mistake("right", "Connected rightly", "The display follows the load.", "", shown(lambda et: et - e_cold)),
+        Mistake(
+            "reversed",
+            "Reversed at the terminals",
+            "The reading falls as the load heats, and soon is under-range.",
+            "Warm the tip by hand: the reading falls.",
+            shown(lambda et: e_cold - et),
+        ),
+        Mistake(
+            "reversed_head",
+            "Reversed at the head only",
+            "As reversed, but shifted by twice what the head is warmer than the terminals.",
+            "Warm the tip: the reading falls. Warm the head: it rises by twice as much.",
+            shown(lambda et: (e_head - et) + (e_head - e_cold)),
+        ),
+        Mistake(
+            "copper",
+            "Copper instead of extension wire",
+            "Reads low by what the head is warmer than the terminals.",
+            "Warm the head: about −1\u2060 °C for each degree.",
+            shown(lambda et: et - e_head),
+        ),
+        Mistake(
+            "crossed",
+            "Extension crossed over at both ends",
+            "As copper, but twice as much; the polarity test at the tip passes.",
+            "Warm the head: about −2\u2060 °C for each degree.",
+            shown(lambda et: (et - e_head) - (e_head - e_cold)),
+        ),
+        Mistake(
+            "no_compensation",
+            "Cold-junction compensation off",
+            "Shows the difference from the terminals, not the temperature.",
+            "Link the input: a right one shows its own terminals, this one 0 °C.",
+            lambda true: from_emf(letter, e(true) - e_cold),
+        ),
+        Mistake(
+            "warm_terminals",
+            f"Terminals {spoken_difference(at.junction_error_c, '+g')} from what the instrument believes",
+            "Reads wrong by about as much, everywhere.",
+            "Link the input: it does not show the temperature of its terminals.",
+            lambda true: from_emf(letter, e(true) - e_cold + _clipped(letter, cold - at.junction_error_c)),
+        ),
+    ]
+    for other in TYPES:
+        if other != letter:
+            found.append(_wrong_type(letter, other, e_cold, cold))
+    if letter == "K":
+        found.append(
+            Mistake(
+                "linear",
+                "Converted linearly",
+                "The converter takes 41.276 µV/°C everywhere instead of the reference function.",
+                "Compare near 400, 800 and 1200 °C: about −2, +7 and −16\u2060 °C.",
+                lambda true: _as_is(cold + (e(true) - e_cold) / LINEAR_MV_PER_C),
+            )
+        )
+    found.append(_fahrenheit(letter))
+    return tuple(found)
+
+
+def _clipped(letter: str, celsius: float) -> float:
+    low, high = temperature_range(letter)
+    return float(emf(letter, min(max(celsius, low), high)))
+
+
+def _wrong_type(letter: str, other: str, e_cold: float, cold: float) -> Mistake:
+    return Mistake(
+        f"as_{other}",
+        f"Input set for type {other}",
+        f"A type {letter} voltage read through the table of type {other}.",
+        "Look at the input type in the controller.",
+        lambda true: from_emf(other, emf(letter, true) - e_cold + _clipped(other, cold)),
+    )
+
+
+def _platinum(sensor: str, at: Circumstances) -> tuple[Mistake, ...]:
+    def r(true: Array) -> Array:
+        return resistance.resistance(true)
+
+    return (
+        Mistake(
+            "right", "Connected rightly", "The display follows the load.", "", lambda true: from_resistance(r(true))
+        ),
+        Mistake(
+            "two_wire",
+            f"Two leads of {at.lead_ohm:g} Ω together, not compensated",
+            "Reads high by about 2.6\u2060 °C for each ohm of the loop.",
+            "Short the leads at the sensor and measure: the loop's ohms are the error.",
+            lambda true: from_resistance(r(true) + at.lead_ohm),
+        ),
+        Mistake(
+            "as_pt1000",
+            "Input set for Pt1000",
+            "A tenth of the expected resistance: far under-range.",
+            "Ohms at the terminals: 108 at room temperature is a Pt100.",
+            lambda true: from_resistance(r(true), 1000.0),
+        ),
+        _fahrenheit(sensor),
+    )
+
+
+def _fahrenheit(sensor: str) -> Mistake:
+    return Mistake(
+        "fahrenheit",
+        "Shown in °F, taken for °C",
+        "The display is right, in the other unit.",
+        "Look at the display unit: a room reads about 70.",
+        lambda true: _as_is(true * 1.8 + 32.0),
+    )
+
+
+def _as_is(celsius: Array) -> Shown:
+    return Shown(celsius, np.zeros(celsius.shape, dtype=np.int8))
+
+
+def explain_pairs(
+    sensor: str, at: Circumstances, pairs: tuple[tuple[float, float], ...], own_c: float
+) -> tuple[Explanation, ...]:
+    """Rank the mistakes against (displayed, true) pairs in °C, best first. One fits when its rms residual is within
+    ``own_c``, what sensor and instrument may be off by themselves (°C)."""
+    low, high = sensor_range(sensor)
+    problems = [
+        Problem(f"pairs[{i}]", f"{true:g} °C is outside a {describe(sensor)}", f"{low:g}…{high:g} °C")
+        for i, (_, true) in enumerate(pairs)
+        if not low <= true <= high
+    ]
+    if not pairs:
+        problems.append(Problem("pairs", "none given", "at least one display with its true temperature"))
+    refuse_all(problems)
+    shown, true = np.array([p[0] for p in pairs]), np.array([p[1] for p in pairs])
+    found = []
+    for mistake in mistakes(sensor, at):
+        predicted = mistake.display(true).celsius
+        residual = float(np.sqrt(np.mean((predicted - shown) ** 2)))
+        if np.isnan(residual):
+            found.append(Explanation(mistake.key, mistake.title, None, False, "It would show no number here."))
+            continue
+        fits = residual <= own_c
+        would = ", ".join(f"{p:.1f} °C" for p in predicted[:3])
+        reason = f"It would show {would}: {spoken_difference(residual)} from what was seen."
+        found.append(Explanation(mistake.key, mistake.title, residual, fits, reason))
+    return tuple(sorted(found, key=lambda x: float("inf") if x.residual_c is None else x.residual_c))
+
+
+def own_error(sensor: str, true_c: float) -> float:
+    """What a new sensor and an ordinary instrument explain without any mistake, ± °C: class tolerance and 1 °C."""
+    allowed = tolerance(sensor, true_c)
+    return (2.5 if allowed is None else allowed) + 1.0

@@ -1,0 +1,112 @@
+"""Sensor calculators that need no rig: what mistakes look like, which wire is positive, what to feed an input."""
+
+from dataclasses import dataclass, field
+
+import numpy as np
+from rest_framework.request import Request
+from rest_framework.response import Response
+from rest_framework.views import APIView
+
+from rellux.core.errors import refuse
+from rellux.core.sensing.colours import Verdict, which_is_positive
+from rellux.core.sensing.mistakes import Circumstances, Explanation, explain_pairs, mistakes, own_error
+from rellux.core.sensing.sensors import describe, sensor_range
+from rellux.core.sensing.stand_in import Lead, Table, table
+from rellux.server.api.endpoint import endpoint
+from rellux.server.api.shapes import read, reply
+
+POINTS = 121
+
+
+@dataclass(frozen=True)
+class ShownPair:
+    """A display in °C and the true temperature at the same moment."""
+
+    display_c: float
+    true_c: float
+
+
+@dataclass(frozen=True)
+class MistakesInput:
+    """The sensor, the range to draw, where head and terminals are, and pairs seen, if any."""
+
+    sensor: str
+    low_c: float
+    high_c: float
+    head_c: float = 60.0
+    terminals_c: float = 25.0
+    junction_error_c: float = 10.0
+    lead_ohm: float = 1.0
+    pairs: list[ShownPair] = field(default_factory=list)
+
+
+@dataclass(frozen=True)
+class MistakeView:
+    """One curve: displayed °C for every true one, null where the display shows under-range (−1) or over-range (+1)."""
+
+    key: str
+    title: str
+    says: str
+    test: str
+    display_c: list[float | None]
+    side: list[int]
+
+
+@dataclass(frozen=True)
+class MistakesView:
+    true_c: list[float]
+    mistakes: list[MistakeView]
+    explanations: list[Explanation]
+    own_error_c: float
+
+
+@dataclass(frozen=True)
+class ColoursInput:
+    first: str
+    second: str
+    sheath: str = ""
+
+
+@dataclass(frozen=True)
+class FeedInput:
+    sensor: str
+    low_c: float
+    high_c: float
+    step_c: float
+    terminals_c: float = 25.0
+    lead: Lead = Lead.COPPER
+
+
+class Mistakes(APIView):
+    @endpoint("sensorMistakes", MistakesView, MistakesInput)
+    def post(self, request: Request) -> Response:
+        given = read(request, MistakesInput)
+        low, high = sensor_range(given.sensor)
+        if not low <= given.low_c < given.high_c <= high:
+            raise refuse(
+                "low_c", f"not all of that is inside a {describe(given.sensor)}", f"{low:g}…{high:g} °C, rising"
+            )
+        at = Circumstances(given.head_c, given.terminals_c, given.junction_error_c, given.lead_ohm)
+        true = np.linspace(given.low_c, given.high_c, POINTS)
+        curves = []
+        for m in mistakes(given.sensor, at):
+            shown = m.display(true)
+            curves.append(MistakeView(m.key, m.title, m.says, m.test, shown.celsius, shown.side))  # type: ignore[arg-type]
+        own = own_error(given.sensor, max((p.true_c for p in given.pairs), default=given.high_c))
+        pairs = tuple((p.display_c, p.true_c) for p in given.pairs)
+        ranked = list(explain_pairs(given.sensor, at, pairs, own)) if pairs else []
+        return reply(MistakesView(true, curves, ranked, own))  # type: ignore[arg-type]
+
+
+class Colours(APIView):
+    @endpoint("whichIsPositive", Verdict, ColoursInput)
+    def post(self, request: Request) -> Response:
+        given = read(request, ColoursInput)
+        return reply(which_is_positive(given.first, given.second, given.sheath))
+
+
+class Feed(APIView):
+    @endpoint("sensorFeed", Table, FeedInput)
+    def post(self, request: Request) -> Response:
+        g = read(request, FeedInput)
+        return reply(table(g.sensor, g.low_c, g.high_c, g.step_c, g.terminals_c, g.lead))

@@ -1,0 +1,169 @@
+"""What mistakes show, which colours mean what, and what to feed an input."""
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from rellux.core.errors import Refused
+from rellux.core.sensing.colours import STANDARDS, boiling_water_mv, which_is_positive
+from rellux.core.sensing.mistakes import Circumstances, explain_pairs, mistakes
+from rellux.core.sensing.sensors import NAMES, sensor_range
+from rellux.core.sensing.stand_in import Lead, table
+from rellux.core.sensing.thermocouples import TYPES, compensate, emf
+
+USUAL = Circumstances(head_c=60, terminals_c=25)
+
+
+def shows(sensor, key, true, at=USUAL):
+    found = next(m for m in mistakes(sensor, at) if m.key == key)
+    return found.display(np.atleast_1d(np.asarray(true, dtype=float)))
+
+
+@pytest.mark.parametrize("sensor", NAMES)
+def test_a_right_connection_shows_the_truth(sensor):
+    low, high = sensor_range(sensor)
+    true = np.linspace(max(low, 300 if sensor == "B" else low), high, 60)
+    assert shows(sensor, "right", true).celsius == pytest.approx(true, abs=1e-3)
+
+
+# worked from the reference functions: head 60 °C, terminals 25 °C, load at 800 °C
+@pytest.mark.parametrize(
+    ("sensor", "key", "error"), [("K", "copper", -34.9), ("S", "copper", -20.5), ("K", "crossed", -69.5)]
+)
+def test_copper_and_crossed_extension_read_low(sensor, key, error):
+    assert shows(sensor, key, 800).celsius[0] - 800 == pytest.approx(error, abs=0.05)
+
+
+def test_a_reversed_type_k_goes_under_range_past_208_degrees():
+    true = np.arange(25.0, 400.0)
+    shown = shows("K", "reversed", true)
+    assert true[shown.side < 0][0] == 208
+    assert np.all(np.diff(shown.celsius[shown.side == 0]) < 0)  # it falls as the load heats
+
+
+@pytest.mark.parametrize(("true", "error"), [(400, -2), (800, 7), (1200, -16)])
+def test_a_linear_converter_for_type_k(true, error):
+    assert shows("K", "linear", true).celsius[0] - true == pytest.approx(error, abs=0.5)
+
+
+def test_the_wrong_input_type_is_the_other_table():
+    expected = compensate("J", emf("K", 500.0) - emf("K", 25.0), 25.0)
+    assert shows("K", "as_J", 500).celsius[0] == pytest.approx(float(expected), abs=1e-3)
+
+
+@pytest.mark.parametrize(("key", "per_degree"), [("right", 0), ("copper", -1), ("crossed", -2), ("reversed_head", 2)])
+def test_the_head_test_tells_them_apart(key, per_degree):
+    """Warm the head by five degrees with the load at room temperature."""
+    cool, warm = (shows("K", key, 25, Circumstances(head, 25)).celsius[0] for head in (25, 30))
+    assert (warm - cool) / 5 == pytest.approx(per_degree, abs=0.06)
+
+
+@pytest.mark.parametrize(("true", "per_ohm"), [(0, 2.56), (400, 2.90), (600, 3.11)])
+def test_two_wire_lead_error_of_a_pt100(true, per_ohm):
+    assert shows("Pt100", "two_wire", true).celsius[0] - true == pytest.approx(per_ohm, abs=0.01)
+
+
+@settings(max_examples=60, deadline=None)
+@given(st.sampled_from(["copper", "crossed", "as_J", "fahrenheit", "right", "no_compensation"]), st.floats(-1.5, 1.5))
+def test_pairs_made_by_a_mistake_are_explained_by_it(key, noise):
+    at = Circumstances(head_c=75, terminals_c=22)
+    true = np.array([300.0, 700.0])
+    seen = shows("K", key, true, at).celsius + noise
+    best = explain_pairs("K", at, tuple(zip(seen, true, strict=True)), own_c=4.0)[0]
+    assert best.key == key and best.fits
+
+
+def test_what_nothing_explains_fits_nothing():
+    found = explain_pairs("K", USUAL, ((520.0, 300.0), (310.0, 700.0)), own_c=4.0)
+    assert not any(f.fits for f in found)
+    no_number = next(f for f in found if f.key == "reversed")
+    assert no_number.residual_c is None and "no number" in no_number.reason
+
+
+@pytest.mark.parametrize(
+    ("at", "field"),
+    [
+        (Circumstances(head_c=900), "head_c"),
+        (Circumstances(lead_ohm=-1), "lead_ohm"),
+        (Circumstances(junction_error_c=500), "junction_error_c"),
+    ],
+)
+def test_circumstances_no_instrument_stands_in_are_refused(at, field):
+    with pytest.raises(Refused) as refused:
+        mistakes("K", at)
+    assert refused.value.problems[0].field == field
+
+
+# mV, tip in boiling water, terminals at 20 °C: E(100) − E(20) of NIST Monograph 175
+@pytest.mark.parametrize(
+    ("letter", "millivolts"),
+    [("E", 5.13), ("J", 4.25), ("T", 3.49), ("K", 3.30), ("N", 2.25), ("R", 0.54), ("S", 0.53), ("B", 0.04)],
+)
+def test_boiling_water_test(letter, millivolts):
+    assert boiling_water_mv(letter) == pytest.approx(millivolts, abs=0.006)
+
+
+# colours from memory of the standards
+@pytest.mark.parametrize(
+    ("colours", "types", "positive", "tests"),
+    [
+        (("green", "white"), {"K"}, "green", []),
+        (("brown", "blue"), {"K", "E"}, "brown", ["A magnet", "Boiling water"]),
+        (("blue", "white"), {"T", "R", "S"}, "white", ["Boiling water"]),
+        (("red", "white"), {"J", "R", "S"}, "", ["Warm the tip", "A magnet", "Boiling water"]),
+        (("blue", "red"), {"T", "L"}, "", ["Warm the tip", "A magnet"]),
+        (("pink", "blue"), set(), "", []),
+    ],
+)
+def test_two_colours_seen(colours, types, positive, tests):
+    found = which_is_positive(*colours)
+    assert {f.type for f in found.fits} == types
+    assert found.certain_positive == positive
+    assert [t.name for t in found.tests] == tests
+    assert {(f.type, f.positive) for f in which_is_positive(*reversed(colours)).fits} == {
+        (f.type, f.positive) for f in found.fits
+    }
+
+
+def test_the_sheath_puts_what_agrees_first_and_settles_where_it_can():
+    found = which_is_positive("red", "white", "black")
+    assert found.fits[0].type == "J" and found.fits[0].sheath_agrees
+    assert found.certain_positive == "white" and not found.tests
+    assert which_is_positive("yellow", "red", "brown").fits[0].sheath_agrees  # the probe's own cable
+
+
+def test_german_j_and_t_are_never_called_j_or_t():
+    german = next(s for s in STANDARDS if "DIN" in s.name)
+    assert {"L", "U"} <= german.legs.keys() and not {"J", "T"} & german.legs.keys()
+
+
+@pytest.mark.parametrize(("first", "second", "field"), [("tartan", "red", "first"), ("red", "red", "second")])
+def test_impossible_colours_are_refused(first, second, field):
+    with pytest.raises(Refused) as refused:
+        which_is_positive(first, second)
+    assert refused.value.problems[0].field == field
+
+
+def test_ohms_for_the_alarm_check_of_a_pt100():
+    """IEC 60751: 138.51 Ω at 100 °C and 146.07 Ω at 120 °C."""
+    rows = {r.celsius: r.feed for r in table("Pt100", 100, 120, 20, 25).rows}
+    assert rows == pytest.approx({100: 138.51, 120: 146.07}, abs=0.005)
+
+
+@settings(max_examples=60, deadline=None)
+@given(st.sampled_from([t for t in TYPES if t != "B"]), st.floats(0, 350), st.floats(5, 45))
+def test_what_is_fed_through_copper_is_shown(letter, celsius, terminals):
+    row = table(letter, celsius, celsius, 1, terminals).rows[0]
+    assert float(compensate(letter, row.feed, terminals)) == pytest.approx(celsius, abs=2e-3)
+    through_extension = table(letter, celsius, celsius, 1, terminals, Lead.EXTENSION).rows[0]
+    assert through_extension.feed == pytest.approx(float(emf(letter, celsius)))
+
+
+@pytest.mark.parametrize(
+    ("low", "high", "step", "field"), [(0, 5000, 10, "low_c"), (0, 100, 0, "step_c"), (0, 1000, 0.1, "step_c")]
+)
+def test_tables_that_cannot_be_are_refused(low, high, step, field):
+    with pytest.raises(Refused) as refused:
+        table("K", low, high, step, 25)
+    assert refused.value.problems[0].field == field

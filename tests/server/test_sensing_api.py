@@ -1,0 +1,37 @@
+"""The sensor calculators through the API."""
+
+from tests.server.test_contract import schema_of
+
+MISTAKES = {"sensor": "K", "low_c": 0, "high_c": 1000}
+
+
+def test_curves_keep_to_the_schema_and_mark_what_is_out_of_range(api):
+    import jsonschema
+
+    found = api.ok("POST", "sensing/mistakes", MISTAKES)
+    jsonschema.validate(found, schema_of("post", "/api/v1/sensing/mistakes", 200))
+    reversed_ = next(m for m in found["mistakes"] if m["key"] == "reversed")
+    assert reversed_["display_c"][-1] is None and reversed_["side"][-1] == -1
+    assert found["explanations"] == []
+
+
+def test_pairs_rank_the_mistakes(api):
+    pairs = [{"display_c": 765.1, "true_c": 800}, {"display_c": 466, "true_c": 500}]
+    found = api.ok("POST", "sensing/mistakes", {**MISTAKES, "pairs": pairs})
+    assert found["explanations"][0]["key"] == "copper" and found["explanations"][0]["fits"]
+
+
+def test_bad_input_is_refused_by_field(api):
+    assert api.refused("POST", "sensing/mistakes", {**MISTAKES, "high_c": 5000})["field"] == "low_c"
+    assert api.refused("POST", "sensing/mistakes", {**MISTAKES, "sensor": "Q"})["field"] == "sensor"
+    far = {**MISTAKES, "pairs": [{"display_c": 20, "true_c": 9000}]}
+    assert api.refused("POST", "sensing/mistakes", far)["field"] == "pairs[0]"
+    assert api.refused("POST", "sensing/colours", {"first": "red", "second": "red"})["field"] == "second"
+    feed = {"sensor": "K", "low_c": 0, "high_c": 100, "step_c": 0}
+    assert api.refused("POST", "sensing/feed", feed)["field"] == "step_c"
+
+
+def test_colours_and_feed_answer(api):
+    assert api.ok("POST", "sensing/colours", {"first": "white", "second": "green"})["certain_positive"] == "green"
+    feed = api.ok("POST", "sensing/feed", {"sensor": "Pt100", "low_c": 100, "high_c": 120, "step_c": 20})
+    assert feed["unit"] == "Ω" and len(feed["rows"]) == 2
