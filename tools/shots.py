@@ -21,6 +21,7 @@ VIEWS = (
     ("setup", "/rigs/blank-annealer/setup", "Offset inherited"),
     ("tuning", "/rigs/cement-cabinet/tuning", "candidate"),
     ("calibration", "/rigs/cement-cabinet/calibration", "Enter this"),
+    ("sensors", "/sensors?sensor=K", "Every usual mistake"),
     ("book", "/rigs/cement-cabinet/book", "What was done"),
 )
 
@@ -55,6 +56,11 @@ def main() -> None:
                         page.fill(f"Reference {i}", "60.0")
                     page.see("After this the display will read")
                     page.driver.execute_script("document.getElementById('work').scrollTop = 0")
+                if name == "sensors":
+                    for i, (shown, true) in enumerate((("765.1", "800"), ("466", "500")), 1):
+                        page.fill(f"Display showed ({i})", shown)
+                        page.fill(f"when it was ({i})", true)
+                    page.see("Likeliest first")
                 take(page, name)
             time.sleep(20)
             page.open(stack.address, "/rigs/cement-cabinet/runs")

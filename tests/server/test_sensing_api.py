@@ -1,13 +1,13 @@
 """The sensor calculators through the API."""
 
+import jsonschema
+
 from tests.server.test_contract import schema_of
 
 MISTAKES = {"sensor": "K", "low_c": 0, "high_c": 1000}
 
 
 def test_curves_keep_to_the_schema_and_mark_what_is_out_of_range(api):
-    import jsonschema
-
     found = api.ok("POST", "sensing/mistakes", MISTAKES)
     jsonschema.validate(found, schema_of("post", "/api/v1/sensing/mistakes", 200))
     reversed_ = next(m for m in found["mistakes"] if m["key"] == "reversed")
@@ -35,3 +35,12 @@ def test_colours_and_feed_answer(api):
     assert api.ok("POST", "sensing/colours", {"first": "white", "second": "green"})["certain_positive"] == "green"
     feed = api.ok("POST", "sensing/feed", {"sensor": "Pt100", "low_c": 100, "high_c": 120, "step_c": 20})
     assert feed["unit"] == "Ω" and len(feed["rows"]) == 2
+
+
+def test_reading_budget_shows_every_class_and_its_shares(api):
+    found = api.ok("POST", "sensing/budget", {"sensor": "N", "celsius": 515, "joint_c": 40})
+    jsonschema.validate(found, schema_of("post", "/api/v1/sensing/budget", 200))
+    assert found["tolerance_class"] == "IEC class 2"
+    assert {c["name"]: c["permitted_c"] for c in found["classes"]}["IEC class 3"] is None
+    assert found["parts"][0]["inputs"] and sum(found["shares"]) > 0.999
+    assert api.refused("POST", "sensing/budget", {"sensor": "N", "celsius": 5000})["field"] == "celsius"

@@ -488,6 +488,22 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sensing/budget": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["readingBudget"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sensing/colours": {
         parameters: {
             query?: never;
@@ -570,6 +586,33 @@ export interface components {
         ArmInputRequest: {
             armed: boolean;
         };
+        BudgetInputRequest: {
+            sensor: string;
+            /** Format: double */
+            celsius: number;
+            tolerance_class?: string;
+            /** Format: double */
+            joint_c?: number | null;
+            /** Format: double */
+            input_c?: number;
+            /** Format: double */
+            input_percent?: number;
+            /** Format: double */
+            cold_junction_c?: number;
+            /** Format: double */
+            digit_c?: number;
+            /** Format: double */
+            placement_c?: number;
+        };
+        BudgetView: {
+            tolerance_class: string;
+            classes: components["schemas"]["ClassView"][];
+            parts: components["schemas"]["Figure"][];
+            shares: number[];
+            expanded: components["schemas"]["Figure"];
+            worst: components["schemas"]["Figure"];
+            advice: string;
+        };
         CalibrationRow: {
             id: number;
             /** Format: date-time */
@@ -624,6 +667,11 @@ export interface components {
             actuator: string;
             limiter: boolean;
             practice: string;
+        };
+        ClassView: {
+            name: string;
+            /** Format: double */
+            permitted_c: number | null;
         };
         ColoursInputRequest: {
             first: string;
@@ -2526,6 +2574,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RigView"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+        };
+    };
+    readingBudget: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BudgetInputRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BudgetView"];
                 };
             };
             400: {

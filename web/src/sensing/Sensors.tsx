@@ -1,16 +1,19 @@
 import { useState } from 'react'
 import { useSearchParams } from 'react-router'
 import { Segments } from '../shared/Segments'
+import { ReasonOfPlace, ReasonPanel, Reasons } from '../shell/reason'
 import { Feed } from './Feed'
+import { HowWrong } from './HowWrong'
 import { MistakeFinder } from './MistakeFinder'
 import { WhichIsPositive } from './WhichIsPositive'
 import './sensing.css'
 
-type Question = 'mistakes' | 'colours' | 'feed'
+type Question = 'mistakes' | 'colours' | 'budget' | 'feed'
 
 const HEADLINE: Record<Question, string> = {
   mistakes: 'What would a wrong connection show?',
   colours: 'Which wire is positive?',
+  budget: 'How wrong can the reading be?',
   feed: 'What must I feed in to show a temperature?',
 }
 
@@ -20,6 +23,7 @@ export default function Sensors() {
   const [question, setQuestion] = useState<Question>('mistakes')
   const sensor = query.get('sensor') ?? 'K'
   return (
+    <Reasons>
     <div className="rig new">
       <main id="work" tabIndex={-1}>
         <div className="between noprint">
@@ -27,15 +31,20 @@ export default function Sensors() {
           <Segments
             label="Question"
             value={question}
-            options={[['mistakes', 'Wrong connection'], ['colours', 'Wire colours'], ['feed', 'Feed an input']]}
+            options={[['mistakes', 'Wrong connection'], ['colours', 'Wire colours'], ['budget', 'How wrong'], ['feed', 'Feed an input']]}
             onChange={setQuestion}
           />
         </div>
         {question === 'mistakes' && <MistakeFinder start={sensor} />}
         {question === 'colours' && <WhichIsPositive />}
+        {question === 'budget' && <HowWrong start={sensor} />}
         {question === 'feed' && <Feed start={sensor} />}
       </main>
-      <aside className="reason" aria-label="Reasons">
+      <aside aria-label="Reasons">
+        <ReasonPanel />
+      </aside>
+      <ReasonOfPlace>
+
         {question === 'mistakes' && (
           <>
             <h2>Computed, not remembered</h2>
@@ -53,6 +62,13 @@ export default function Sensors() {
             <p>On plugs the wider pin is negative. An IEC blue sheath can mean intrinsically safe.</p>
           </>
         )}
+        {question === 'budget' && (
+          <>
+            <h2>New, and nothing done wrong</h2>
+            <p>Class limits hold for sensors as delivered. Used ones drift: calibrate in place at the working depth.</p>
+            <p>Press a figure to see where it comes from.</p>
+          </>
+        )}
         {question === 'feed' && (
           <>
             <h2>Proving alarms without heat</h2>
@@ -63,7 +79,8 @@ export default function Sensors() {
         <div className="caution">
           <strong>Heater isolated</strong> while you handle sensor wires: a wrong reading is a heater at full power.
         </div>
-      </aside>
+      </ReasonOfPlace>
     </div>
+    </Reasons>
   )
 }

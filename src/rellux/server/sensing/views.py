@@ -8,10 +8,13 @@ from rest_framework.response import Response
 from rest_framework.views import APIView
 
 from rellux.core.errors import refuse
+from rellux.core.explain import Figure
+from rellux.core.sensing.budget import Chain, budget
 from rellux.core.sensing.colours import Verdict, which_is_positive
 from rellux.core.sensing.mistakes import Circumstances, Explanation, explain_pairs, mistakes, own_error
-from rellux.core.sensing.sensors import describe, sensor_range
+from rellux.core.sensing.sensors import describe, sensor_range, usual_class
 from rellux.core.sensing.stand_in import Lead, Table, table
+from rellux.core.sensing.tolerances import classes_of, permitted
 from rellux.server.api.endpoint import endpoint
 from rellux.server.api.shapes import read, reply
 
@@ -110,3 +113,66 @@ class Feed(APIView):
     def post(self, request: Request) -> Response:
         g = read(request, FeedInput)
         return reply(table(g.sensor, g.low_c, g.high_c, g.step_c, g.terminals_c, g.lead))
+
+
+@dataclass(frozen=True)
+class BudgetInput:
+    """The reading chain; leave ``tolerance_class`` empty for the usual one, ``joint_c`` for no extension cable."""
+
+    sensor: str
+    celsius: float
+    tolerance_class: str = ""
+    joint_c: float | None = None
+    input_c: float = 0.5
+    input_percent: float = 0.1
+    cold_junction_c: float = 1.0
+    digit_c: float = 0.1
+    placement_c: float = 0.0
+
+
+@dataclass(frozen=True)
+class ClassView:
+    """What a class permits at this temperature; null where it does not cover it."""
+
+    name: str
+    permitted_c: float | None
+
+
+@dataclass(frozen=True)
+class BudgetView:
+    tolerance_class: str
+    classes: list[ClassView]
+    parts: list[Figure]
+    shares: list[float]
+    expanded: Figure
+    worst: Figure
+    advice: str
+
+
+class ReadingBudget(APIView):
+    @endpoint("readingBudget", BudgetView, BudgetInput)
+    def post(self, request: Request) -> Response:
+        g = read(request, BudgetInput)
+        low, high = sensor_range(g.sensor)
+        if not low <= g.celsius <= high:
+            raise refuse("celsius", f"{g.celsius:g} °C is outside a {describe(g.sensor)}", f"{low:g}…{high:g} °C")
+        classes = [ClassView(name, permitted(g.sensor, name, g.celsius)) for name in classes_of(g.sensor)]
+        chosen = g.tolerance_class or usual_class(g.sensor)
+        found = budget(
+            Chain(
+                g.sensor,
+                chosen,
+                g.celsius,
+                g.joint_c,
+                g.input_c,
+                g.input_percent,
+                g.cold_junction_c,
+                g.digit_c,
+                g.placement_c,
+            )
+        )
+        return reply(
+            BudgetView(
+                chosen, classes, list(found.parts), list(found.shares), found.expanded, found.worst, found.advice
+            )
+        )
