@@ -22,6 +22,7 @@ VIEWS = (
     ("tuning", "/rigs/cement-cabinet/tuning", "candidate"),
     ("calibration", "/rigs/cement-cabinet/calibration", "Enter this"),
     ("sensors", "/sensors?sensor=K", "Every usual mistake"),
+    ("loads", "/loads", "Together"),
     ("book", "/rigs/cement-cabinet/book", "What was done"),
 )
 
@@ -61,6 +62,9 @@ def main() -> None:
                         page.fill(f"Display showed ({i})", shown)
                         page.fill(f"when it was ({i})", true)
                     page.see("Likeliest first")
+                if name == "loads":
+                    page.fill("What if", "L3 is lost")
+                    page.see("star point has moved")
                 take(page, name)
             time.sleep(20)
             page.open(stack.address, "/rigs/cement-cabinet/runs")

@@ -43,6 +43,7 @@ def test_every_station_meets_wcag_and_the_policy(demo, browser, theme):
         **{f"rigs/cement-cabinet/{s}": w for s, w in STATIONS.items()},
         "new": "What must",
         "sensors": "Every usual mistake",
+        "loads": "Together",
     }.items():
         page.open(demo.address, f"/{path}")
         page.see(words)
@@ -96,6 +97,22 @@ def test_a_wrong_connection_is_recognised_from_two_readings(demo, browser):
     page.see("Join the source with copper")
     page.fill("Every", "0")
     page.see("gives no rows or too many")
+    assert page.complaints() == []
+
+
+def test_a_bank_in_the_wrong_connection_is_told(demo, browser):
+    page = browser.open(demo.address)
+    page.press("Element banks")
+    page.see("every element near its nameplate")
+    page.fill("Joined as", "Delta")
+    page.see("Every element gives 3.02 times its power")
+    page.fill("Elements", "4")
+    page.see("4 elements cannot be spread evenly over three phases")
+    page.fill("Elements", "3")
+    page.fill("Joined as", "Star")
+    page.fill("What if", "L3 is lost")
+    page.press("The star point has moved")
+    page.see("share the line voltage")
     assert page.complaints() == []
 
 

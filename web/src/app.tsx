@@ -15,6 +15,7 @@ const Tuning = lazy(() => import('./tuning/Tuning'))
 const Runs = lazy(() => import('./runs/Runs'))
 const ImportLog = lazy(() => import('./runs/ImportLog'))
 const Calibration = lazy(() => import('./calibration/Calibration'))
+const Loads = lazy(() => import('./heating/Loads'))
 const Sensors = lazy(() => import('./sensing/Sensors'))
 const Book = lazy(() => import('./book/Book'))
 
@@ -27,6 +28,7 @@ export function App() {
           <Route path="/" element={<Workshop />} />
           <Route path="/new" element={<NewRig />} />
             <Route path="/sensors" element={<Sensors />} />
+            <Route path="/loads" element={<Loads />} />
           <Route path="/rigs/:slug" element={<RigShell />}>
             <Route index element={<Navigate to="purpose" replace />} />
             <Route path="purpose" element={<Purpose />} />

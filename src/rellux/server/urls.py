@@ -22,6 +22,7 @@ urlpatterns = [
                 path("", include("rellux.server.tuning.urls")),
                 path("", include("rellux.server.calibration.urls")),
                 path("", include("rellux.server.sensing.urls")),
+                path("", include("rellux.server.heating.urls")),
             ]
         ),
     ),

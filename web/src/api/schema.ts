@@ -4,6 +4,22 @@
  */
 
 export interface paths {
+    "/api/v1/heating/bank": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["solveBank"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/rigs": {
         parameters: {
             query?: never;
@@ -586,6 +602,21 @@ export interface components {
         ArmInputRequest: {
             armed: boolean;
         };
+        /** @enum {string} */
+        BankEnum: "parallel" | "series" | "star" | "star_neutral" | "delta" | "open_delta";
+        BankInputRequest: {
+            network: components["schemas"]["NetworkEnum"];
+            /** Format: double */
+            supply_v: number;
+            bank: components["schemas"]["BankEnum"];
+            count: number;
+            /** Format: double */
+            power_w: number;
+            /** Format: double */
+            voltage_v: number;
+            lost?: string[];
+            failed?: number[];
+        };
         BudgetInputRequest: {
             sensor: string;
             /** Format: double */
@@ -689,6 +720,18 @@ export interface components {
             kind: string | null;
             controller: unknown;
             sheet: unknown;
+        };
+        Element: {
+            number: number;
+            a: string;
+            b: string;
+            voltage: components["schemas"]["Figure"];
+            current: components["schemas"]["Figure"];
+            power: components["schemas"]["Figure"];
+            /** Format: double */
+            share: number;
+            open: boolean;
+            undefined: boolean;
         };
         EntryView: {
             id: number;
@@ -822,6 +865,13 @@ export interface components {
         };
         /** @enum {string} */
         LeadEnum: "copper" | "extension";
+        Line: {
+            name: string;
+            /** Format: double */
+            current_a: number;
+            /** Format: double */
+            angle: number;
+        };
         LinkInputRequest: {
             stand_in: boolean;
             host?: string;
@@ -920,6 +970,8 @@ export interface components {
             /** Format: double */
             own_error_c: number;
         };
+        /** @enum {string} */
+        NetworkEnum: "single" | "split" | "three_phase" | "dc";
         NextAction: {
             station: components["schemas"]["Station"];
             text: string;
@@ -1189,6 +1241,12 @@ export interface components {
             /** Format: double */
             true_c: number;
         };
+        Solved: {
+            elements: components["schemas"]["Element"][];
+            lines: components["schemas"]["Line"][];
+            total: components["schemas"]["Figure"];
+            findings: components["schemas"]["Finding"][];
+        };
         StartInputRequest: {
             name?: string;
         };
@@ -1305,6 +1363,37 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    solveBank: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BankInputRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Solved"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+        };
+    };
     workshop: {
         parameters: {
             query?: never;

@@ -33,6 +33,7 @@ export default function Palette({ slug, onClose }: { slug?: string; onClose: () 
       ...others,
       { text: 'Workshop', run: go('/') },
       { text: 'New rig', run: go('/new') },
+      { text: 'Element banks: series, parallel, star, delta, a lost phase', run: go('/loads') },
       { text: 'Sensor questions: wrong connection, wire colours, feed an input', run: go('/sensors') },
       { text: 'Change between °C and °F', run: toggleUnit },
       { text: 'Change between day and night shift', run: toggleTheme },

@@ -89,6 +89,9 @@ function Actions() {
         <Link className="button" to="/sensors">
           Sensor questions
         </Link>
+        <Link className="button" to="/loads">
+          Element banks
+        </Link>
         <button className="button" onClick={() => picker.current?.click()}>
           Import a rig file
         </button>

@@ -1,0 +1,143 @@
+"""Element banks against hand phasors, and the laws every solution must keep."""
+
+from cmath import rect
+from dataclasses import replace
+from math import radians, sqrt
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from rellux.core.errors import Refused
+from rellux.core.heating.banks import VOLTAGES, Bank, Load, Network, solve, terminals
+
+STAR = Load(Network.THREE_PHASE, 380, Bank.STAR, 3, 1500, 220)
+R = 220**2 / 1500
+
+
+def volts(solved):
+    return [e.voltage.value for e in solved.elements]
+
+
+def rules(solved):
+    return {f.rule for f in solved.findings}
+
+
+def lines(solved):
+    return {line.name: line.current_a for line in solved.lines}
+
+
+# the trade's worked case: three 1500 W 220 V elements on 380 V
+def test_three_220_v_elements_belong_in_star_on_380_v():
+    star = solve(STAR)
+    for e in star.elements:
+        assert (e.voltage.value, e.power.value, e.current.value) == pytest.approx((219.4, 1492, 6.80), rel=1e-3)
+    assert rules(star) == set()
+    delta = solve(replace(STAR, bank=Bank.DELTA))
+    assert [e.power.value for e in delta.elements] == pytest.approx([4475] * 3, rel=1e-3)
+    (finding,) = delta.findings
+    assert finding.rule == "bank.overload" and "star" in finding.fix
+
+
+def test_delta_takes_three_times_the_power_of_star_and_line_currents_of_root_three():
+    star, delta = solve(STAR), solve(replace(STAR, bank=Bank.DELTA))
+    assert delta.total.value / star.total.value == pytest.approx(3)
+    assert lines(delta)["L1"] == pytest.approx(sqrt(3) * 380 / R)
+
+
+def test_a_lost_phase_in_star_puts_the_others_in_series_across_the_line():
+    solved = solve(replace(STAR, lost=("L3",)))
+    assert volts(solved) == pytest.approx([190, 190, 0], abs=1e-6)
+    assert "bank.star-floats" in rules(solved)
+
+
+def test_a_failed_element_in_star_with_and_without_neutral():
+    without = solve(replace(STAR, failed=(1,)))
+    assert volts(without)[1:] == pytest.approx([190, 190])
+    with_neutral = solve(replace(STAR, bank=Bank.STAR_NEUTRAL, failed=(1,)))
+    assert volts(with_neutral)[1:] == pytest.approx([380 / sqrt(3)] * 2)
+    assert lines(with_neutral)["N"] == pytest.approx(380 / sqrt(3) / R)  # |I₂ + I₃| = I
+    assert "bank.neutral" in rules(with_neutral)
+
+
+def test_a_balanced_neutral_carries_nothing():
+    solved = solve(replace(STAR, bank=Bank.STAR_NEUTRAL))
+    assert lines(solved)["N"] == pytest.approx(0, abs=1e-9) and "bank.neutral" not in rules(solved)
+
+
+def test_a_lost_phase_in_delta_leaves_one_whole_and_two_in_series():
+    solved = solve(Load(Network.THREE_PHASE, 400, Bank.DELTA, 3, 1500, 400, ("L3",)))
+    assert volts(solved) == pytest.approx([400, 200, 200])
+    assert solved.total.value == pytest.approx(1500 * 1.5)  # half of a healthy delta
+
+
+def test_open_delta_currents():
+    solved = solve(Load(Network.THREE_PHASE, 400, Bank.OPEN_DELTA, 2, 1500, 400))
+    assert lines(solved) == pytest.approx({"L1": 3.75, "L2": 3.75 * sqrt(3), "L3": 3.75})
+
+
+def test_series_shares_the_voltage_and_one_open_stops_all():
+    series = Load(Network.SINGLE, 230, Bank.SERIES, 2, 500, 115)
+    assert volts(solve(series)) == pytest.approx([115, 115])
+    broken = solve(replace(series, failed=(1,)))
+    assert broken.total.value == 0 and volts(broken)[0] == pytest.approx(230)  # the whole voltage stands over the break
+
+
+def test_a_string_broken_twice_hangs_on_nothing_between():
+    solved = solve(Load(Network.SINGLE, 230, Bank.SERIES, 3, 500, 76, (), (1, 3)))
+    assert solved.elements[1].undefined is True and "bank.undefined" in rules(solved)
+
+
+def test_a_208_v_supply_gives_three_quarters_of_a_240_v_element():
+    solved = solve(Load(Network.THREE_PHASE, 208, Bank.DELTA, 3, 1000, 240))
+    assert solved.elements[0].share == pytest.approx(0.751, abs=0.001) and "bank.weak" in rules(solved)
+    near = solve(Load(Network.SINGLE, 230, Bank.PARALLEL, 1, 1000, 240))  # 0.918: inside ten percent of voltage
+    assert rules(near) == set()
+
+
+@st.composite
+def loads(draw):
+    network = draw(st.sampled_from(list(Network)))
+    bank = draw(st.sampled_from(list(Bank) if network is Network.THREE_PHASE else [Bank.PARALLEL, Bank.SERIES]))
+    unit = {Bank.OPEN_DELTA: 2, Bank.STAR: 3, Bank.STAR_NEUTRAL: 3, Bank.DELTA: 3}.get(bank, 1)
+    count = unit * draw(st.integers(1, 4))
+    supply = draw(st.sampled_from(VOLTAGES[network]))
+    failed = tuple(draw(st.sets(st.integers(1, count), max_size=2)))
+    return Load(network, supply, bank, count, draw(st.floats(5, 5000)), draw(st.floats(5, 500)), (), failed)
+
+
+@settings(max_examples=150, deadline=None)
+@given(loads())
+def test_power_is_conserved_and_currents_return(load):
+    """What the elements turn to heat is what the conductors bring; the conductors' phasors add to nothing."""
+    solved = solve(load)
+    phasors = {line.name: rect(line.current_a, radians(line.angle)) for line in solved.lines}
+    brought = sum((terminals(load)[n] * i.conjugate()).real for n, i in phasors.items())
+    assert brought == pytest.approx(solved.total.value, rel=1e-6, abs=1e-6)
+    assert abs(sum(phasors.values())) < 1e-6 * (1 + max(line.current_a for line in solved.lines))
+
+
+@settings(max_examples=60, deadline=None)
+@given(loads(), st.floats(1.1, 2.0))
+def test_power_goes_with_the_square_of_the_voltage(load, factor):
+    stronger = replace(load, voltage_v=load.voltage_v / factor)  # the same as a higher supply for these elements
+    assert solve(stronger).total.value == pytest.approx(solve(load).total.value * factor**2, rel=1e-6, abs=1e-9)
+
+
+@pytest.mark.parametrize(
+    ("changed", "field"),
+    [
+        ({"count": 4}, "count"),
+        ({"bank": Bank.OPEN_DELTA}, "count"),
+        ({"network": Network.SINGLE, "supply_v": 230}, "bank"),
+        ({"supply_v": 381}, "supply_v"),
+        ({"power_w": 1_500_000}, "power_w"),
+        ({"voltage_v": -220}, "voltage_v"),
+        ({"lost": ("L4",)}, "lost"),
+        ({"failed": (7,)}, "failed"),
+    ],
+)
+def test_impossible_banks_are_asked_back(changed, field):
+    with pytest.raises(Refused) as refused:
+        solve(replace(STAR, **changed))
+    assert field in [p.field for p in refused.value.problems]
