@@ -44,3 +44,16 @@ def test_reading_budget_shows_every_class_and_its_shares(api):
     assert {c["name"]: c["permitted_c"] for c in found["classes"]}["IEC class 3"] is None
     assert found["parts"][0]["inputs"] and sum(found["shares"]) > 0.999
     assert api.refused("POST", "sensing/budget", {"sensor": "N", "celsius": 5000})["field"] == "celsius"
+
+
+def test_a_thermistor_is_characterised_with_its_divider(api):
+    pairs = [{"ohms": r, "celsius": t} for r, t in ((32650, 0), (10000, 25), (2485, 60), (679, 100))]
+    body = {"pairs": pairs, "low_c": 20, "high_c": 90}
+    found = api.ok("POST", "sensing/thermistor", body)
+    jsonschema.validate(found, schema_of("post", "/api/v1/sensing/thermistor", 200))
+    assert found["series_ohm"] == found["best_series_ohm"] and found["worst_c"] < 0.1
+    chosen = api.ok("POST", "sensing/thermistor", {**body, "series_ohm": 47000})
+    assert max(chosen["degrees_per_count"]) > 2 * max(found["degrees_per_count"])
+    assert api.refused("POST", "sensing/thermistor", {**body, "pairs": pairs[:2]})["field"] == "pairs"
+    assert api.refused("POST", "sensing/thermistor", {**body, "bits": 99})["field"] == "bits"
+    assert api.refused("POST", "sensing/thermistor", {**body, "high_c": 10})["field"] == "high_c"

@@ -568,6 +568,22 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sensing/thermistor": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["characteriseThermistor"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/uploads": {
         parameters: {
             query?: never;
@@ -933,6 +949,12 @@ export interface components {
                 [key: string]: number;
             };
         };
+        MeasuredPairRequest: {
+            /** Format: double */
+            ohms: number;
+            /** Format: double */
+            celsius: number;
+        };
         MetricsView: {
             /** Format: double */
             setpoint_c: number | null;
@@ -1276,6 +1298,45 @@ export interface components {
             name: string;
             role: components["schemas"]["Role"];
             side: string;
+        };
+        ThermistorInputRequest: {
+            pairs: components["schemas"]["MeasuredPairRequest"][];
+            /** Format: double */
+            low_c: number;
+            /** Format: double */
+            high_c: number;
+            /** Format: double */
+            series_ohm?: number | null;
+            bits?: number;
+            /** Format: double */
+            supply_v?: number;
+            /** Format: double */
+            mw_per_k?: number;
+        };
+        ThermistorView: {
+            /** Format: double */
+            a: number;
+            /** Format: double */
+            b: number;
+            /** Format: double */
+            c: number;
+            /** Format: double */
+            beta: number;
+            /** Format: double */
+            r25_ohm: number;
+            residuals_c: number[];
+            /** Format: double */
+            worst_c: number;
+            /** Format: double */
+            best_series_ohm: number;
+            /** Format: double */
+            series_ohm: number;
+            celsius: number[];
+            ohms: number[];
+            counts: number[];
+            degrees_per_count: number[];
+            best_degrees_per_count: number[];
+            self_heating_c: number[];
         };
         TuningView: {
             revision: number;
@@ -2787,6 +2848,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["MistakesView"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+        };
+    };
+    characteriseThermistor: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ThermistorInputRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ThermistorView"];
                 };
             };
             400: {

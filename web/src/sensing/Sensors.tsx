@@ -5,15 +5,17 @@ import { ReasonOfPlace, ReasonPanel, Reasons } from '../shell/reason'
 import { Feed } from './Feed'
 import { HowWrong } from './HowWrong'
 import { MistakeFinder } from './MistakeFinder'
+import { Thermistor } from './Thermistor'
 import { WhichIsPositive } from './WhichIsPositive'
 import './sensing.css'
 
-type Question = 'mistakes' | 'colours' | 'budget' | 'feed'
+type Question = 'mistakes' | 'colours' | 'budget' | 'thermistor' | 'feed'
 
 const HEADLINE: Record<Question, string> = {
   mistakes: 'What would a wrong connection show?',
   colours: 'Which wire is positive?',
   budget: 'How wrong can the reading be?',
+  thermistor: 'What does this thermistor read?',
   feed: 'What must I feed in to show a temperature?',
 }
 
@@ -31,13 +33,14 @@ export default function Sensors() {
           <Segments
             label="Question"
             value={question}
-            options={[['mistakes', 'Wrong connection'], ['colours', 'Wire colours'], ['budget', 'How wrong'], ['feed', 'Feed an input']]}
+            options={[['mistakes', 'Wrong connection'], ['colours', 'Wire colours'], ['budget', 'How wrong'], ['thermistor', 'Thermistor'], ['feed', 'Feed an input']]}
             onChange={setQuestion}
           />
         </div>
         {question === 'mistakes' && <MistakeFinder start={sensor} />}
         {question === 'colours' && <WhichIsPositive />}
         {question === 'budget' && <HowWrong start={sensor} />}
+        {question === 'thermistor' && <Thermistor />}
         {question === 'feed' && <Feed start={sensor} />}
       </main>
       <aside aria-label="Reasons">
@@ -67,6 +70,13 @@ export default function Sensors() {
             <h2>New, and nothing done wrong</h2>
             <p>Class limits hold for sensors as delivered. Used ones drift: calibrate in place at the working depth.</p>
             <p>Press a figure to see where it comes from.</p>
+          </>
+        )}
+        {question === 'thermistor' && (
+          <>
+            <h2>An unknown probe</h2>
+            <p>Log its resistance beside a reference thermometer at three temperatures or more, spread over the range you need.</p>
+            <p>Three pairs fit exactly and say nothing about their own errors; a fourth shows what is left over.</p>
           </>
         )}
         {question === 'feed' && (

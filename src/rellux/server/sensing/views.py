@@ -7,13 +7,14 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
 
-from rellux.core.errors import refuse
+from rellux.core.errors import Problem, refuse, refuse_all
 from rellux.core.explain import Figure
 from rellux.core.sensing.budget import Chain, budget
 from rellux.core.sensing.colours import Verdict, which_is_positive
 from rellux.core.sensing.mistakes import Circumstances, Explanation, explain_pairs, mistakes, own_error
 from rellux.core.sensing.sensors import describe, sensor_range, usual_class
 from rellux.core.sensing.stand_in import Lead, Table, table
+from rellux.core.sensing.thermistors import Divider, best_series_resistor, fit
 from rellux.core.sensing.tolerances import classes_of, permitted
 from rellux.server.api.endpoint import endpoint
 from rellux.server.api.shapes import read, reply
@@ -176,3 +177,93 @@ class ReadingBudget(APIView):
                 chosen, classes, list(found.parts), list(found.shares), found.expanded, found.worst, found.advice
             )
         )
+
+
+@dataclass(frozen=True)
+class MeasuredPair:
+    ohms: float
+    celsius: float
+
+
+@dataclass(frozen=True)
+class ThermistorInput:
+    """Pairs measured, and the divider: leave ``series_ohm`` out to take the best one for the span."""
+
+    pairs: list[MeasuredPair]
+    low_c: float
+    high_c: float
+    series_ohm: float | None = None
+    bits: int = 10
+    supply_v: float = 3.3
+    mw_per_k: float = 2.0
+
+
+@dataclass(frozen=True)
+class ThermistorView:
+    """Coefficients, what they leave at each pair (in order of temperature), and the divider over the span."""
+
+    a: float
+    b: float
+    c: float
+    beta: float
+    r25_ohm: float
+    residuals_c: list[float]
+    worst_c: float
+    best_series_ohm: float
+    series_ohm: float
+    celsius: list[float]
+    ohms: list[float]
+    counts: list[float]
+    degrees_per_count: list[float]
+    best_degrees_per_count: list[float]
+    self_heating_c: list[float]
+
+
+class Thermistor(APIView):
+    @endpoint("characteriseThermistor", ThermistorView, ThermistorInput)
+    def post(self, request: Request) -> Response:
+        g = read(request, ThermistorInput)
+        _check_divider(g)
+        found = fit(tuple((p.ohms, p.celsius) for p in g.pairs))
+        best = best_series_resistor(found.curve, g.low_c, g.high_c)
+        series = best if g.series_ohm is None else g.series_ohm
+        divider, ideal = Divider(series, g.bits, g.supply_v), Divider(best, g.bits, g.supply_v)
+        span = np.linspace(g.low_c, g.high_c, 61)
+        ohms = found.curve.resistance(span)
+        return reply(
+            ThermistorView(
+                found.curve.a,
+                found.curve.b,
+                found.curve.c,
+                found.beta.beta,
+                found.beta.r0,
+                list(found.residuals_c),
+                found.worst_c,
+                best,
+                series,
+                span,  # type: ignore[arg-type]
+                ohms,  # type: ignore[arg-type]
+                divider.counts(ohms),  # type: ignore[arg-type]
+                divider.degrees_per_count(found.curve, span),  # type: ignore[arg-type]
+                ideal.degrees_per_count(found.curve, span),  # type: ignore[arg-type]
+                divider.self_heating(found.curve, span, g.mw_per_k),  # type: ignore[arg-type]
+            )
+        )
+
+
+def _check_divider(g: ThermistorInput) -> None:
+    ranges = {
+        "bits": (6, 24),
+        "supply_v": (0.5, 30),
+        "mw_per_k": (0.05, 100),
+        "low_c": (-100, 400),
+        "high_c": (-100, 400),
+    }
+    problems = [
+        Problem(name, f"{getattr(g, name):g} is out of range", f"{low:g}…{high:g}")
+        for name, (low, high) in ranges.items()
+        if not low <= getattr(g, name) <= high
+    ]
+    if g.series_ohm is not None and not 1 <= g.series_ohm <= 1e7:
+        problems.append(Problem("series_ohm", f"{g.series_ohm:g} Ω", "1…10 000 000 Ω"))
+    refuse_all(problems)
