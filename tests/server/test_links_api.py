@@ -1,0 +1,140 @@
+"""Links: where the controller is, arming, what may be written, and what is told about it."""
+
+from datetime import timedelta
+
+import pytest
+from django.utils import timezone
+
+from rellux.core.plant.rig_models import CHARACTERS
+from rellux.server.links.models import Command, Link, LinkState
+from rellux.server.links.stand_ins import config_of, free_port
+from rellux.server.rigs.models import Rig
+from rellux.server.runs.models import Run
+
+HELD = {
+    "reading_c": 21.0,
+    "setpoint_c": 60.0,
+    "output": 0.0,
+    "switch": 0.0,
+    "mode": "off",
+    "hysteresis_c": 1.0,
+    "hysteresis_school": "one_sided",
+    "proportional_band_c": 3.9,
+    "integral_time_s": 300.0,
+    "derivative_time_s": 0.0,
+    "period_s": 20.0,
+    "output_high": 100.0,
+    "offset_c": 0.0,
+}
+
+
+@pytest.fixture
+def online(api, rig, revision):
+    """A rig whose controller answered just now and holds what the sheet says."""
+    api.ok("PUT", f"rigs/{rig}/setup", {"revision": revision(), "values": {}})
+    link = Link.objects.create(rig=Rig.objects.get(slug=rig), stand_in=True, port=free_port())
+    LinkState.objects.create(link=link, at=timezone.now(), online=True, values=HELD)
+    return link
+
+
+def test_a_stand_in_needs_no_port_and_keeps_the_one_it_got(api, rig):
+    first = api.ok("PUT", f"rigs/{rig}/link", {"stand_in": True, "speed": 20})
+    second = api.ok("PUT", f"rigs/{rig}/link", {"stand_in": True, "speed": 50})
+    assert first["port"] == second["port"] > 0 and second["speed"] == 50
+    assert first["live"]["status"] == "offline"  # nobody has polled it yet
+
+
+def test_a_real_controller_runs_at_its_own_speed(api, rig):
+    link = api.ok("PUT", f"rigs/{rig}/link", {"stand_in": False, "host": "10.0.0.7", "port": 502, "speed": 50})
+    assert (link["host"], link["port"], link["speed"]) == ("10.0.0.7", 502, 1.0)
+
+
+@pytest.mark.parametrize(
+    ("changed", "field"),
+    [
+        ({"poll_s": 0.001}, "poll_s"),
+        ({"speed": 9999}, "speed"),
+        ({"unit_id": 0}, "unit_id"),
+        ({"port": 70000}, "port"),
+        ({"host": " "}, "host"),
+    ],
+)
+def test_links_that_cannot_be_are_refused(api, rig, changed, field):
+    body = {"stand_in": False, "host": "10.0.0.7", "port": 502, **changed}
+    assert api.refused("PUT", f"rigs/{rig}/link", body)["field"] == field
+    assert not Link.objects.exists()
+
+
+def test_a_link_needs_parts(api):
+    from tests.server.conftest import CABINET
+
+    slug = api.ok("POST", "rigs", CABINET)["slug"]
+    assert api.refused("PUT", f"rigs/{slug}/link", {"stand_in": True})["field"] == "parts"
+
+
+def test_a_link_in_use_cannot_be_removed(api, rig, online):
+    run = Run.objects.create(rig=online.rig, name="r", source="live", status="recording", started_at=timezone.now())
+    assert "recorded" in api.refused("DELETE", f"rigs/{rig}/link")["reason"]
+    assert "stop it first" in api.refused("DELETE", f"rigs/{rig}/runs/{run.pk}")["accepted"]
+    api.ok("POST", f"rigs/{rig}/runs/{run.pk}/stop", {})
+    assert api("DELETE", f"rigs/{rig}/link")[0] == 204
+
+
+def test_what_the_controller_holds_otherwise_is_a_difference_but_being_off_is_not(api, rig, online, revision):
+    assert api.ok("GET", f"rigs/{rig}/link")["differences"] == []
+    api.ok("PUT", f"rigs/{rig}/setup", {"revision": revision(), "values": {"hysteresis_c": 0.5, "mode": "pid"}})
+    differences = api.ok("GET", f"rigs/{rig}/link")["differences"]
+    assert [(d["name"], d["controller"], d["sheet"]) for d in differences] == [("hysteresis_c", 1.0, 0.5)]
+
+
+def test_arming_ends_by_itself_and_by_hand(api, rig, online):
+    assert api.ok("POST", f"rigs/{rig}/link/arm", {"armed": True})["live"]["armed"]
+    Link.objects.update(armed_until=timezone.now() - timedelta(seconds=1))
+    assert not api.ok("GET", f"rigs/{rig}/link")["live"]["armed"]
+    api.ok("POST", f"rigs/{rig}/link/arm", {"armed": True})
+    assert not api.ok("POST", f"rigs/{rig}/link/arm", {"armed": False})["live"]["armed"]
+
+
+@pytest.mark.parametrize(
+    ("values", "field"),
+    [
+        ({"setpoint_c": 500.0}, "setpoint_c"),
+        ({"setpoint_c": 10.0}, "setpoint_c"),
+        ({"lock_level": 3}, "lock_level"),
+        ({"period_s": 0}, "period_s"),
+        ({"mode": "fuzzy"}, "mode"),
+        ({}, "values"),
+    ],
+)
+def test_writes_beyond_limits_dictionary_or_need_are_refused_before_anything_is_sent(api, rig, online, values, field):
+    api.ok("POST", f"rigs/{rig}/link/arm", {"armed": True})
+    assert api.refused("POST", f"rigs/{rig}/link/write", {"values": values})["field"] == field
+    assert not Command.objects.exists()
+
+
+def test_nothing_is_written_to_a_controller_that_does_not_answer(api, rig, online):
+    api.ok("POST", f"rigs/{rig}/link/arm", {"armed": True})
+    LinkState.objects.update(online=False, message="nothing answers at 127.0.0.1:5020, unit 1")
+    assert "nothing answers" in api.refused("POST", f"rigs/{rig}/link/write", {"values": {"mode": "pid"}})["reason"]
+    assert not Command.objects.exists()
+
+
+def test_a_write_nobody_sends_is_taken_back(api, rig, online, monkeypatch):
+    monkeypatch.setattr("rellux.server.links.views.ANSWER_S", 0.2)
+    api.ok("POST", f"rigs/{rig}/link/arm", {"armed": True})
+    assert "nothing was written" in api.refused("POST", f"rigs/{rig}/link/write", {"values": {"mode": "pid"}})["reason"]
+    assert not Command.objects.exists()
+
+
+def test_a_stand_in_pretends_to_be_this_rig_and_starts_off(online):
+    config = config_of(online)
+    assert config.settings.mode == "off" and config.settings.setpoint_c == 60
+    rise = config.network.equilibrium_rise()[config.network.sensor_node]
+    assert rise == pytest.approx(CHARACTERS["cabinet"].reserve * 39, rel=0.1)  # full power over what working needs
+
+
+def test_a_tired_element_heats_less(online):
+    online.vigour = 0.5
+    tired = config_of(online).network.equilibrium_rise()
+    online.vigour = 1.0
+    assert tired == pytest.approx(0.5 * config_of(online).network.equilibrium_rise())
