@@ -127,3 +127,25 @@ def test_calibration_left_as_found_changes_no_setting(api, rig, revision):
     }
     assert api.ok("POST", f"rigs/{rig}/calibration", body)["rows"][0]["as_left_c"] == 0.0
     assert api.ok("GET", f"rigs/{rig}/setup")["saved"] is False
+
+
+def test_wiring_laid_out_again_can_be_put_back_and_forth(api, rig, revision):
+    wires = api.ok("GET", f"rigs/{rig}/wiring")["wires"]
+    own = {"a": "X1.PE", "b": "B1.-", "area_mm2": 1.5, "colour": "green"}
+    mine = api.ok("POST", f"rigs/{rig}/wiring/wires", {**own, "revision": revision()})["wires"]
+    assert len(mine) == len(wires) + 1
+
+    def accept(target):
+        api.ok("POST", f"rigs/{rig}/accept", {"revision": revision(), "target": target, "value": True})
+        return api.ok("GET", f"rigs/{rig}/wiring")
+
+    assert accept("wiring.generate")["wires"] == wires
+    back = accept("wiring.put_back")
+    assert back["wires"] == mine and back["can_put_back"]
+    assert accept("wiring.put_back")["wires"] == wires
+
+
+def test_without_an_earlier_wiring_there_is_nothing_to_put_back(api, rig, revision):
+    assert api.ok("GET", f"rigs/{rig}/wiring")["can_put_back"] is False
+    wish = {"revision": revision(), "target": "wiring.put_back", "value": True}
+    assert api.refused("POST", f"rigs/{rig}/accept", wish)["field"] == "wiring"

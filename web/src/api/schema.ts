@@ -1409,6 +1409,7 @@ export interface components {
             findings: components["schemas"]["Finding"][];
             states: components["schemas"]["StateView"][];
             sizes: number[];
+            can_put_back: boolean;
         };
         WriteInputRequest: {
             values: {

@@ -78,7 +78,7 @@ function kindOf(name: string): Quantity | null {
 
 function changes(e: Schemas['EntryView'], unit: Unit): string {
   const words = (name: string, value: unknown) => (value == null ? '–' : typeof value === 'number' ? say(value, kindOf(name), unit) : String(value))
-  const names = Object.keys({ ...e.before, ...e.after })
+  const names = Object.keys({ ...e.before, ...e.after }).filter((n) => n !== 'list') // a whole wiring, kept to be put back
   return names
     .slice(0, 8)
     .map((n) => {

@@ -2,7 +2,7 @@ import { useQuery } from '@tanstack/react-query'
 import { useEffect, useMemo, useState } from 'react'
 import { Link, useOutletContext } from 'react-router'
 import { api, need, type Rig, type Schemas } from '../api/client'
-import { useChange, useRefresh } from '../api/hooks'
+import { useAccept, useChange, useRefresh } from '../api/hooks'
 import { Findings } from '../shared/Findings'
 import { Segments } from '../shared/Segments'
 import { Loading, Refused } from '../shared/states'
@@ -60,6 +60,7 @@ export default function Wiring() {
 
 function Sheet({ rig, wiring }: { rig: Rig; wiring: Schemas['WiringView'] }) {
   const refresh = useRefresh(rig.slug)
+  const accept = useAccept(rig)
   const [placed, setPlaced] = useState<Placed | null>(null)
   const [failed, setFailed] = useState(false)
   const [state, setState] = useState('output on')
@@ -113,6 +114,17 @@ function Sheet({ rig, wiring }: { rig: Rig; wiring: Schemas['WiringView'] }) {
         <WireList wiring={wiring} chosen={chosen} onPick={(n) => (setChosen(n === chosen ? null : n), setPicked(NOTHING))} />
         <WireEditor key={wire ? `${wire.number}${wire.a}${wire.b}` : picked.join()} rig={rig} wiring={wiring} wire={wire} picked={picked} onRemoved={(w) => (setRemoved(w), setChosen(null))} onAdded={() => setPicked(NOTHING)} />
       </div>
+      <div className="row" style={{ marginTop: 12 }}>
+        <button className="button" disabled={accept.isPending} onClick={() => accept.mutate({ target: 'wiring.generate', value: true, label: '' })}>
+          Lay it out again
+        </button>
+        {wiring.can_put_back && (
+          <button className="button" disabled={accept.isPending} onClick={() => accept.mutate({ target: 'wiring.put_back', value: true, label: '' })}>
+            Put the earlier wiring back
+          </button>
+        )}
+      </div>
+      <Refused error={accept.error} />
       <Undo text={removed ? `Wire ${removed.number} removed` : null} onUndo={restore} onClose={() => setRemoved(null)} />
     </>
   )

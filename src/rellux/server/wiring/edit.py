@@ -1,35 +1,56 @@
 """Changing the connection list; every change is checked against the whole list before it is stored."""
 
+from dataclasses import asdict
+
 from rellux.core.errors import refuse
 from rellux.core.spine import Station
 from rellux.core.wiring.generate import COLOURS, generate
 from rellux.core.wiring.library import PART_TYPES
-from rellux.core.wiring.model import Circuit, Role, split
+from rellux.core.wiring.model import Circuit, Connection, ConnectionList, Part, Role, split
 from rellux.server.accounts.models import User
 from rellux.server.rigs.change import note
 from rellux.server.rigs.domain import choice_of, purpose_of
-from rellux.server.rigs.models import Rig
+from rellux.server.rigs.models import Entry, Rig
 
 from .domain import connection_list, store
 from .models import Wire
 
 
 def lay_out(rig: Rig, by: User) -> None:
-    """Replace the list by the usual circuit for the chosen parts."""
+    """Replace the list by the usual circuit for the chosen parts. The old list stays in the book and can be put back."""
     choice = choice_of(rig)
     if choice is None:
         raise refuse("parts", "choose the parts first", "sensor, output and switch")
-    wiring = generate(purpose_of(rig), choice)
-    before = rig.wires.count()
+    _replace(rig, by, generate(purpose_of(rig), choice), "Wiring laid out")
+
+
+def put_back(rig: Rig, by: User) -> None:
+    """Bring back the list that was replaced last; what is there now can be brought back in turn."""
+    entry = replaced(rig)
+    if entry is None:
+        raise refuse("wiring", "no earlier wiring is kept", "a rig whose wiring was laid out again")
+    old = entry.before["list"]
+    parts = tuple(Part(p["name"], PART_TYPES[p["kind"]], p["ratings"]) for p in old["parts"])
+    wires = tuple(Connection(**{**w, "circuit": Circuit(w["circuit"])}) for w in old["wires"])
+    _replace(rig, by, ConnectionList(parts, wires), "Earlier wiring put back")
+
+
+def replaced(rig: Rig) -> Entry | None:
+    """The book's newest line that keeps a whole list."""
+    return rig.entries.filter(station=Station.WIRING.value, before__has_key="list").first()
+
+
+def _replace(rig: Rig, by: User, wiring: ConnectionList, title: str) -> None:
+    before: dict[str, object] = {"wires": rig.wires.count()}
+    if before["wires"]:
+        old = connection_list(rig)
+        before["list"] = {
+            "parts": [{"name": p.name, "kind": p.type.kind, "ratings": p.ratings} for p in old.parts],
+            "wires": [{**asdict(c), "circuit": c.circuit.value} for c in old.connections],
+        }
     store(rig, wiring)
-    note(
-        rig,
-        by,
-        Station.WIRING,
-        "Wiring laid out",
-        before={"wires": before},
-        after={"wires": len(wiring.connections), "parts": len(wiring.parts)},
-    )
+    after = {"wires": len(wiring.connections), "parts": len(wiring.parts)}
+    note(rig, by, Station.WIRING, title, before=before, after=after)
 
 
 def add_wire(

@@ -17,7 +17,7 @@ from rellux.server.rigs.change import changing
 from rellux.server.rigs.models import Rig
 
 from .domain import connection_list, wiring_findings
-from .edit import add_wire, change_wire, lay_out, remove_wire
+from .edit import add_wire, change_wire, lay_out, remove_wire, replaced
 
 
 @dataclass(frozen=True)
@@ -58,6 +58,7 @@ class WiringView:
     findings: list[Finding]
     states: list[StateView]
     sizes: list[float]
+    can_put_back: bool
 
 
 def _rating(ratings: dict[str, float | str]) -> str:
@@ -83,6 +84,7 @@ def wiring_view(rig: Rig) -> WiringView:
         wiring_findings(rig),
         states,
         [c.area_mm2 for c in CONDUCTORS[Practice(rig.practice)]],
+        replaced(rig) is not None,
     )
 
 
