@@ -28,7 +28,7 @@ export default function Sensors() {
     <Reasons>
     <div className="rig new">
       <main id="work" tabIndex={-1}>
-        <div className="between noprint">
+        <div className="stack noprint" style={{ gap: 10 }}>
           <h1>{HEADLINE[question]}</h1>
           <Segments
             label="Question"
