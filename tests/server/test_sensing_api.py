@@ -15,6 +15,11 @@ def test_curves_keep_to_the_schema_and_mark_what_is_out_of_range(api):
     assert found["explanations"] == []
 
 
+def test_without_a_range_the_usual_one_is_drawn(api):
+    true = api.ok("POST", "sensing/mistakes", {"sensor": "Pt100"})["true_c"]
+    assert (true[0], true[-1]) == (0, 700)
+
+
 def test_pairs_rank_the_mistakes(api):
     pairs = [{"display_c": 765.1, "true_c": 800}, {"display_c": 466, "true_c": 500}]
     found = api.ok("POST", "sensing/mistakes", {**MISTAKES, "pairs": pairs})

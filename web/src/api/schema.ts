@@ -696,12 +696,7 @@ export interface components {
             mode: string;
             figures: components["schemas"]["Figure"][];
             metrics: components["schemas"]["Figure"][];
-            /** Format: double */
-            ms: number | null;
-            /** Format: double */
-            gain_margin: number | null;
-            /** Format: double */
-            phase_margin: number | null;
+            ms: components["schemas"]["Figure"] | null;
             in_window: boolean;
             time_s: number[];
             reading_c: number[];
@@ -972,9 +967,9 @@ export interface components {
         MistakesInputRequest: {
             sensor: string;
             /** Format: double */
-            low_c: number;
+            low_c?: number | null;
             /** Format: double */
-            high_c: number;
+            high_c?: number | null;
             /** Format: double */
             head_c?: number;
             /** Format: double */

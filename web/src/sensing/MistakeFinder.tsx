@@ -6,7 +6,7 @@ import { NumberField, SelectField } from '../shared/fields'
 import { problemOf, Refused } from '../shared/states'
 import { usePreferences } from '../shell/preferences'
 import { absolute, localise, say } from '../units/quantity'
-import { SENSORS, usual } from './options'
+import { SENSORS } from './options'
 
 interface Row {
   display_c: number | null
@@ -19,7 +19,7 @@ const EMPTY: Row[] = [{ display_c: null, true_c: null }, { display_c: null, true
 export function MistakeFinder({ start }: { start: string }) {
   const { unit } = usePreferences()
   const [sensor, setSensor] = useState(start)
-  const [[low, high], setSpan] = useState<(number | null)[]>(usual(start))
+  const [high, setHigh] = useState<number | null>(null)
   const [head, setHead] = useState<number | null>(60)
   const [terminals, setTerminals] = useState<number | null>(25)
   const [lead, setLead] = useState<number | null>(1)
@@ -27,7 +27,7 @@ export function MistakeFinder({ start }: { start: string }) {
   const [pressed, setPressed] = useState<string | null>(null)
   const thermocouple = sensor !== 'Pt100'
   const pairs = rows.filter((r) => r.display_c != null && r.true_c != null) as Schemas['ShownPairRequest'][]
-  const body = { sensor, low_c: low ?? 0, high_c: high ?? 0, head_c: head ?? 0, terminals_c: terminals ?? 0, lead_ohm: lead ?? 0, pairs }
+  const body = { sensor, low_c: null, high_c: high, head_c: head ?? 0, terminals_c: terminals ?? 0, lead_ohm: lead ?? 0, pairs }
   const { data, error } = useQuery({
     queryKey: ['mistakes', body],
     queryFn: () => need(api.POST('/api/v1/sensing/mistakes', { body })),
@@ -51,7 +51,7 @@ export function MistakeFinder({ start }: { start: string }) {
               options={SENSORS}
               onChange={(s) => {
                 setSensor(s)
-                setSpan(usual(s))
+                setHigh(null)
                 setPressed(null)
               }}
             />
@@ -63,7 +63,7 @@ export function MistakeFinder({ start }: { start: string }) {
             ) : (
               <NumberField label="Both leads together, Ω" value={lead} onChange={setLead} problem={problemOf(error, 'lead_ohm')} />
             )}
-            <NumberField label="Up to" kind="temperature" value={high ?? null} onChange={(h) => setSpan([low ?? 0, h])} problem={problemOf(error, 'low_c')} />
+            <NumberField label="Up to" kind="temperature" value={high ?? data?.true_c.at(-1) ?? null} onChange={setHigh} problem={problemOf(error, 'low_c')} />
           </div>
           {option && <Chart option={option} height={400} label="Displayed against true temperature" />}
           <Refused error={error} />

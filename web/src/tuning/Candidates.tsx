@@ -6,7 +6,7 @@ import { Fig } from '../shared/Fig'
 import { Segments } from '../shared/Segments'
 import { Refused } from '../shared/states'
 import { usePreferences } from '../shell/preferences'
-import { absolute, fixed, localise } from '../units/quantity'
+import { absolute, localise } from '../units/quantity'
 
 type Candidate = Schemas['CandidateView']
 type Priority = 'no_overshoot' | 'fast' | 'gentle'
@@ -80,7 +80,7 @@ export function Candidates({ rig, data }: { rig: Rig; data: Schemas['TuningView'
               <Metric of={c} name="settling time" otherwise="not yet" />
               <Metric of={c} name="ripple, peak to peak" />
               <Metric of={c} name="switchings per hour" />
-              <td className="right num">{c.ms == null ? '–' : fixed(c.ms, 1)}</td>
+              <td className="right num">{c.ms ? <Fig figure={c.ms} /> : '–'}</td>
               <td>{c.in_window ? 'holds' : <b style={{ color: 'var(--fault)' }}>leaves it</b>}</td>
             </tr>
           ))}

@@ -5,7 +5,7 @@ from ..explain import Figure, Input
 from ..units import Kind
 
 RELAY_OPERATIONS = 1e5
-"""Electrical life of a relay at its rated resistive load, operations (handbook value; data sheets say 1e5 typically)."""
+"""Electrical life of a relay at its rated resistive load, operations (common practice; typical of data sheets)."""
 
 SSR_DROP_V = 1.2
 """Voltage across a conducting SSR, V; 1.0…1.6 by type."""

@@ -36,3 +36,9 @@ def tolerance(name: str, temperature_c: float) -> float | None:
 def usual_class(name: str) -> str:
     """The class a sensor has when nothing else is said."""
     return USUAL_PLATINUM if name == PT100 else USUAL_THERMOCOUPLE
+
+
+def usual_span(name: str) -> tuple[float, float]:
+    """The span in °C worth drawing when nothing else is said: from freezing to four fifths of the sensor's range."""
+    low, high = sensor_range(name)
+    return max(low, 0.0), round(0.8 * high / 50.0) * 50.0

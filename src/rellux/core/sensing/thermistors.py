@@ -109,6 +109,14 @@ class Divider:
     bits: int = 10
     supply_v: float = 3.3
 
+    def __post_init__(self) -> None:
+        limits = (("series_ohm", 1, 1e7, "Ω"), ("bits", 6, 24, "bits"), ("supply_v", 0.5, 30, "V"))
+        refuse_all(
+            Problem(name, f"{getattr(self, name):g} {unit} is not a divider for this", f"{low:g}…{high:g} {unit}")
+            for name, low, high, unit in limits
+            if not low <= getattr(self, name) <= high
+        )
+
     @property
     def full_scale(self) -> int:
         return int(2**self.bits - 1)
@@ -136,6 +144,8 @@ class Divider:
 
     def self_heating(self, curve: Beta | SteinhartHart, celsius: ArrayLike, mw_per_k: float) -> Array:
         """Rise in °C by the divider's own current: V_T²/R over the dissipation constant in mW/K."""
+        if not mw_per_k > 0:
+            raise refuse("mw_per_k", "must be more than zero", "0.05…100 mW/K")
         r = curve.resistance(celsius)
         volts = self.supply_v * r / (r + self.series_ohm)
         return np.asarray(1000.0 * volts**2 / r / mw_per_k)
@@ -146,8 +156,8 @@ def best_series_resistor(curve: Beta | SteinhartHart, low_c: float, high_c: floa
 
     Searched on a logarithmic grid 2 % fine: a count is worth (R + R_s)² / (R_s |dR/dT|), flat near its best.
     """
-    if not low_c < high_c:
-        raise refuse("high_c", "the span must rise", f"above {low_c:g} °C")
+    if not -100 <= low_c < high_c <= 400:
+        raise refuse("high_c", "that is no rising span in which thermistors work", "-100…400 °C, rising")
     ends = curve.resistance(np.array([low_c, high_c]))
     trial = np.geomspace(float(ends.min()) / 3.0, float(ends.max()) * 3.0, 400)
     worst = [

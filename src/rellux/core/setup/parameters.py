@@ -133,7 +133,7 @@ def check_values(values: Sheet) -> None:
 
 
 def settings_from(sheet: Sheet) -> ControllerSettings:
-    """Controller settings from a complete sheet; the cooling action cannot be simulated and is refused by the checks."""
+    """Controller settings from a complete sheet; the action is taken as heating, which the checks insist on."""
     integral = float(sheet["integral_time_s"])
     mode = Mode(str(sheet["mode"]))
     return ControllerSettings(

@@ -58,6 +58,7 @@ class Candidate:
     figures: tuple[Figure, ...]
     metrics: Metrics
     margins: Margins | None
+    ms: Figure | None
     record: Record
     low_c: Array
     high_c: Array
@@ -189,10 +190,34 @@ def _simulate(
         _figures(situation, settings, source),
         metrics,
         loop,
+        _ms(situation, settings, loop) if loop else None,
         record,
         stack.min(axis=0),
         stack.max(axis=0),
         inside,
+    )
+
+
+def _ms(situation: Situation, settings: ControllerSettings, loop: Margins) -> Figure:
+    p, pid = situation.process, settings.pid
+    return Figure(
+        "Ms",
+        loop.ms,
+        Kind.RATIO,
+        "max |1 / (1 + P C)| over frequency",
+        (
+            Input("process gain", p.gain, Kind.GAIN, "K", "identified"),
+            Input("lag", p.lag_s, Kind.TIME, "τ", "identified"),
+            Input(
+                "dead time with actuator", effective_dead_time(situation), Kind.TIME, "L", "L + T_s/2 + duty × period"
+            ),
+            Input("controller gain", pid.gain, Kind.PERCENT_PER_DEGREE, "K_c", "candidate"),
+            Input("integral time", pid.integral_time_s, Kind.TIME, "T_i", "candidate"),
+            Input("phase margin, degrees", loop.phase_margin, Kind.RATIO, "φ", "computed"),
+        ),
+        "How near the loop comes to swinging by itself: below 1.6 is calm, above 2 is nervous.",
+        "Åström & Hägglund, PID Controllers, 2nd ed., ch. 4; dead time exact",
+        symbol="Ms",
     )
 
 

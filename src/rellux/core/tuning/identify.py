@@ -298,7 +298,7 @@ def _judge(
     if (high - low) > 0.3 * gain or span_s < 0.4 * lag:
         return Verdict.SLOPE_ONLY, (
             "The stretch ends long before the reading would level off: the rate at full power is known, "
-            "gain and lag apart are not. The tuning below uses only their ratio."
+            "gain and lag apart are not. The controller gain rests on their ratio; the simulated heat-up is less certain."
         )
     return (
         Verdict.SUPPORTED,

@@ -9,7 +9,7 @@ from ..heating.protection import size_protection
 from ..heating.protection_data import CONDUCTORS, Practice
 from ..purpose.purpose import Purpose, Supply
 from ..sensing.colours import ANSI_E230, IEC_60584_3
-from ..sensing.sensors import PT100
+from ..sensing.sensors import PT100, describe, sensor_range
 from .library import PART_TYPES
 from .model import Circuit, Connection, ConnectionList, Part
 
@@ -52,8 +52,17 @@ COLOURS = {
 }
 
 
-def check_choice(choice: Choice) -> None:
-    """Raise ``Refused`` for outputs that cannot move the actuator."""
+SUGGESTED = Choice("K", Output.SSR_DRIVE, Actuator.SSR, limiter=True, practice=Practice.IEC)
+"""Where somebody starts who has chosen nothing yet: the safer school of everything, and a common sensor."""
+
+
+def check_choice(purpose: Purpose, choice: Choice) -> None:
+    """Raise ``Refused`` for a sensor that ends too low, and for outputs that cannot move the actuator."""
+    ends = sensor_range(choice.sensor)[1]
+    if purpose.highest_c > ends:
+        raise refuse(
+            "sensor", f"a {describe(choice.sensor)} ends at {ends:g} °C, below {purpose.highest_c:g} °C", "another"
+        )
     if choice.output is Output.SSR_DRIVE and choice.actuator is not Actuator.SSR:
         raise refuse(
             "actuator",
@@ -87,7 +96,7 @@ def actuator_rating(actuator: Actuator, current_a: float) -> float:
 
 def generate(purpose: Purpose, choice: Choice) -> ConnectionList:
     """Parts and wires for this purpose and choice. Raises ``Refused`` where the choice cannot work."""
-    check_choice(choice)
+    check_choice(purpose, choice)
     return _Builder(purpose, choice).build()
 
 

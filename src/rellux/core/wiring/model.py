@@ -4,6 +4,7 @@ A terminal is written ``part.terminal``. A connection is one wire between two te
 between its terminals, always or depending on a coil, on the controller's output or on the limiter.
 """
 
+from collections.abc import Iterable
 from dataclasses import dataclass, field
 from enum import StrEnum
 
@@ -59,6 +60,23 @@ class Terminal:
     name: str
     role: Role
     side: str = "right"
+
+
+CIRCUIT_OF_ROLE = {
+    Role.EARTH: Circuit.EARTH,
+    Role.SENSOR_PLUS: Circuit.SENSOR,
+    Role.SENSOR_MINUS: Circuit.SENSOR,
+    Role.SENSOR: Circuit.SENSOR,
+    Role.COIL: Circuit.CONTROL,
+    Role.SUPPLY_IN: Circuit.CONTROL,
+    Role.DRIVE_PLUS: Circuit.CONTROL,
+    Role.DRIVE_MINUS: Circuit.CONTROL,
+}
+
+
+def circuit_of(ends: Iterable[Terminal | None]) -> Circuit:
+    """The circuit a wire between these terminals belongs to: what the first telling terminal says, else power."""
+    return next((CIRCUIT_OF_ROLE[t.role] for t in ends if t and t.role in CIRCUIT_OF_ROLE), Circuit.POWER)
 
 
 @dataclass(frozen=True)

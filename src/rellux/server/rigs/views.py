@@ -17,10 +17,9 @@ from rellux.core.explain import Figure
 from rellux.core.heating.protection_data import Practice
 from rellux.core.parts.chain import Piece, chain
 from rellux.core.purpose.purpose import Purpose, RigKind, Supply, check_purpose
-from rellux.core.sensing.sensors import describe, sensor_range
 from rellux.core.setup.proposals import PERIODS
 from rellux.core.spine import Station
-from rellux.core.wiring.generate import Actuator, Choice, Output, check_choice
+from rellux.core.wiring.generate import SUGGESTED, Actuator, Choice, Output, check_choice
 from rellux.server.api.endpoint import endpoint
 from rellux.server.api.shapes import read, reply
 from rellux.server.setup.domain import current_values
@@ -152,19 +151,6 @@ def _parts_view(rig: Rig, choice: Choice) -> PartsView:
     return PartsView(view, list(found.pieces), list(found.figures), [p.fill for p in found.pieces])
 
 
-def _checked_choice(rig: Rig, choice: Choice) -> Choice:
-    high = sensor_range(choice.sensor)[1]
-    if rig.highest_c > high:
-        raise refuse(
-            "sensor", f"a {describe(choice.sensor)} ends at {high:g} °C, below {rig.highest_c:g} °C", "another"
-        )
-    check_choice(choice)
-    return choice
-
-
-SUGGESTED = Choice("K", Output.SSR_DRIVE, Actuator.SSR, True, Practice.IEC)
-
-
 class PartsDetail(APIView):
     @endpoint("parts", PartsView)
     def get(self, request: Request, slug: str) -> Response:
@@ -175,7 +161,8 @@ class PartsDetail(APIView):
     def put(self, request: Request, slug: str) -> Response:
         given = read(request, PartsInput)
         with changing(slug, _revision(given.revision)) as rig:
-            choice = _checked_choice(rig, given.choice())
+            choice = given.choice()
+            check_choice(purpose_of(rig), choice)
             _parts_view(rig, choice)
             before = {n: getattr(rig, n) for n in PARTS_FIELDS}
             for name in PARTS_FIELDS:
@@ -191,7 +178,8 @@ class PartsTrial(APIView):
     def post(self, request: Request, slug: str) -> Response:
         rig = get_object_or_404(Rig, slug=slug)
         given = read(request, PartsInput)
-        return reply(_parts_view(rig, _checked_choice(rig, given.choice())))
+        check_choice(purpose_of(rig), given.choice())
+        return reply(_parts_view(rig, given.choice()))
 
 
 @dataclass(frozen=True)

@@ -7,12 +7,12 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
 
-from rellux.core.errors import Problem, refuse, refuse_all
+from rellux.core.errors import refuse
 from rellux.core.explain import Figure
 from rellux.core.sensing.budget import Chain, budget
 from rellux.core.sensing.colours import Verdict, which_is_positive
 from rellux.core.sensing.mistakes import Circumstances, Explanation, explain_pairs, mistakes, own_error
-from rellux.core.sensing.sensors import describe, sensor_range, usual_class
+from rellux.core.sensing.sensors import describe, sensor_range, usual_class, usual_span
 from rellux.core.sensing.stand_in import Lead, Table, table
 from rellux.core.sensing.thermistors import Divider, best_series_resistor, fit
 from rellux.core.sensing.tolerances import classes_of, permitted
@@ -32,11 +32,11 @@ class ShownPair:
 
 @dataclass(frozen=True)
 class MistakesInput:
-    """The sensor, the range to draw, where head and terminals are, and pairs seen, if any."""
+    """The sensor, the range to draw (the usual one if left out), where head and terminals are, and pairs seen, if any."""
 
     sensor: str
-    low_c: float
-    high_c: float
+    low_c: float | None = None
+    high_c: float | None = None
     head_c: float = 60.0
     terminals_c: float = 25.0
     junction_error_c: float = 10.0
@@ -86,17 +86,20 @@ class Mistakes(APIView):
     def post(self, request: Request) -> Response:
         given = read(request, MistakesInput)
         low, high = sensor_range(given.sensor)
-        if not low <= given.low_c < given.high_c <= high:
+        usual = usual_span(given.sensor)
+        start = usual[0] if given.low_c is None else given.low_c
+        end = usual[1] if given.high_c is None else given.high_c
+        if not low <= start < end <= high:
             raise refuse(
                 "low_c", f"not all of that is inside a {describe(given.sensor)}", f"{low:g}…{high:g} °C, rising"
             )
         at = Circumstances(given.head_c, given.terminals_c, given.junction_error_c, given.lead_ohm)
-        true = np.linspace(given.low_c, given.high_c, POINTS)
+        true = np.linspace(start, end, POINTS)
         curves = []
         for m in mistakes(given.sensor, at):
             shown = m.display(true)
             curves.append(MistakeView(m.key, m.title, m.says, m.test, shown.celsius, shown.side))  # type: ignore[arg-type]
-        own = own_error(given.sensor, max((p.true_c for p in given.pairs), default=given.high_c))
+        own = own_error(given.sensor, max((p.true_c for p in given.pairs), default=end))
         pairs = tuple((p.display_c, p.true_c) for p in given.pairs)
         ranked = list(explain_pairs(given.sensor, at, pairs, own)) if pairs else []
         return reply(MistakesView(true, curves, ranked, own))  # type: ignore[arg-type]
@@ -223,7 +226,6 @@ class Thermistor(APIView):
     @endpoint("characteriseThermistor", ThermistorView, ThermistorInput)
     def post(self, request: Request) -> Response:
         g = read(request, ThermistorInput)
-        _check_divider(g)
         found = fit(tuple((p.ohms, p.celsius) for p in g.pairs))
         best = best_series_resistor(found.curve, g.low_c, g.high_c)
         series = best if g.series_ohm is None else g.series_ohm
@@ -249,21 +251,3 @@ class Thermistor(APIView):
                 divider.self_heating(found.curve, span, g.mw_per_k),  # type: ignore[arg-type]
             )
         )
-
-
-def _check_divider(g: ThermistorInput) -> None:
-    ranges = {
-        "bits": (6, 24),
-        "supply_v": (0.5, 30),
-        "mw_per_k": (0.05, 100),
-        "low_c": (-100, 400),
-        "high_c": (-100, 400),
-    }
-    problems = [
-        Problem(name, f"{getattr(g, name):g} is out of range", f"{low:g}…{high:g}")
-        for name, (low, high) in ranges.items()
-        if not low <= getattr(g, name) <= high
-    ]
-    if g.series_ohm is not None and not 1 <= g.series_ohm <= 1e7:
-        problems.append(Problem("series_ohm", f"{g.series_ohm:g} Ω", "1…10 000 000 Ω"))
-    refuse_all(problems)

@@ -70,9 +70,7 @@ class CandidateView:
     mode: str
     figures: list[Figure]
     metrics: list[Figure]
-    ms: float | None
-    gain_margin: float | None
-    phase_margin: float | None
+    ms: Figure | None
     in_window: bool
     time_s: list[float]
     reading_c: list[float]
@@ -185,9 +183,7 @@ def _candidate_view(c: Candidate) -> CandidateView:
         c.settings.mode.value,
         list(c.figures),
         list(c.metrics.figures),
-        c.margins.ms if c.margins else None,
-        c.margins.gain_margin if c.margins else None,
-        c.margins.phase_margin if c.margins else None,
+        c.ms,
         c.in_window,
         np.round(c.record.time_s, 1),  # type: ignore[arg-type]
         np.round(c.record.reading_c, 2),  # type: ignore[arg-type]

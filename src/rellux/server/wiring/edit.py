@@ -6,7 +6,7 @@ from rellux.core.errors import refuse
 from rellux.core.spine import Station
 from rellux.core.wiring.generate import COLOURS, generate
 from rellux.core.wiring.library import PART_TYPES
-from rellux.core.wiring.model import Circuit, Connection, ConnectionList, Part, Role, split
+from rellux.core.wiring.model import Circuit, Connection, ConnectionList, Part, circuit_of, split
 from rellux.server.accounts.models import User
 from rellux.server.rigs.change import note
 from rellux.server.rigs.domain import choice_of, purpose_of
@@ -124,24 +124,8 @@ def _wire(rig: Rig, number: int) -> Wire:
     return wire
 
 
-_CIRCUITS = {
-    Role.EARTH: Circuit.EARTH,
-    Role.SENSOR_PLUS: Circuit.SENSOR,
-    Role.SENSOR_MINUS: Circuit.SENSOR,
-    Role.SENSOR: Circuit.SENSOR,
-    Role.COIL: Circuit.CONTROL,
-    Role.SUPPLY_IN: Circuit.CONTROL,
-    Role.DRIVE_PLUS: Circuit.CONTROL,
-    Role.DRIVE_MINUS: Circuit.CONTROL,
-}
-
-
 def _circuit(rig: Rig, *ends: str) -> Circuit:
     """The circuit a wire between these terminals belongs to."""
     kinds = dict(rig.parts.values_list("name", "kind"))
-    for end in ends:
-        part, name = split(end)
-        terminal = PART_TYPES[kinds[part]].terminal(name) if part in kinds else None
-        if terminal and terminal.role in _CIRCUITS:
-            return _CIRCUITS[terminal.role]
-    return Circuit.POWER
+    found = [(kinds.get(part), name) for part, name in map(split, ends)]
+    return circuit_of(PART_TYPES[kind].terminal(name) for kind, name in found if kind)

@@ -63,7 +63,7 @@ def limiter(case: Case) -> list[Finding]:
                 "Fit a limiter with its own sensor that drops a contactor ahead of the heater.",
                 (),
                 proposal=Proposal("parts.limiter", True, "Add an independent limiter"),
-                source="common practice; handbook of any over-temperature standard, such as EN 60519-2",
+                source="common practice; EN 60519-2, from memory",
             )
         ]
     # The worst case: the actuator has failed closed. Every contact but the limiter's own chain conducts.
