@@ -15,6 +15,8 @@ const Tuning = lazy(() => import('./tuning/Tuning'))
 const Runs = lazy(() => import('./runs/Runs'))
 const ImportLog = lazy(() => import('./runs/ImportLog'))
 const Calibration = lazy(() => import('./calibration/Calibration'))
+const Questions = lazy(() => import('./questions/Questions'))
+const PartQuestion = lazy(() => import('./parts/PartQuestion'))
 const Loads = lazy(() => import('./heating/Loads'))
 const Sensors = lazy(() => import('./sensing/Sensors'))
 const Book = lazy(() => import('./book/Book'))
@@ -29,10 +31,13 @@ export function App() {
           <Route path="/new" element={<NewRig />} />
             <Route path="/sensors" element={<Sensors />} />
             <Route path="/loads" element={<Loads />} />
+            <Route path="/questions" element={<Questions />} />
+            <Route path="/questions/:key" element={<Questions />} />
           <Route path="/rigs/:slug" element={<RigShell />}>
             <Route index element={<Navigate to="purpose" replace />} />
             <Route path="purpose" element={<Purpose />} />
             <Route path="parts" element={<Parts />} />
+            <Route path="parts/:key" element={<PartQuestion />} />
             <Route path="wiring" element={<Wiring />} />
             <Route path="setup" element={<Setup />} />
             <Route path="tuning" element={<Tuning />} />

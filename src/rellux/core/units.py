@@ -28,6 +28,22 @@ class Kind(StrEnum):
     RATIO = "ratio"
     COUNT = "count"
     PER_HOUR = "per_hour"
+    MILLIMETRES = "millimetres"
+    METRES = "metres"
+    SURFACE = "surface"
+    CONDUCTIVITY = "conductivity"
+    HEAT_TRANSFER = "heat_transfer"
+    ENERGY = "energy"
+    MONEY = "money"
+    MASS = "mass"
+    FREQUENCY = "frequency"
+    ANGLE = "angle"
+    POWER_PER_METRE = "power_per_metre"
+    SURFACE_LOAD = "surface_load"
+    MILLIVOLTS = "millivolts"
+    MILLIAMPERES = "milliamperes"
+    LET_THROUGH = "let_through"
+    FLOW = "flow"
 
 
 UNIT = {
@@ -47,6 +63,22 @@ UNIT = {
     Kind.RATIO: "",
     Kind.COUNT: "",
     Kind.PER_HOUR: "/h",
+    Kind.MILLIMETRES: "mm",
+    Kind.METRES: "m",
+    Kind.SURFACE: "m²",
+    Kind.CONDUCTIVITY: "W/m·K",
+    Kind.HEAT_TRANSFER: "W/m²K",
+    Kind.ENERGY: "kWh",
+    Kind.MONEY: "",
+    Kind.MASS: "kg",
+    Kind.FREQUENCY: "Hz",
+    Kind.ANGLE: "°",
+    Kind.POWER_PER_METRE: "W/m",
+    Kind.SURFACE_LOAD: "W/cm²",
+    Kind.MILLIVOLTS: "mV",
+    Kind.MILLIAMPERES: "mA",
+    Kind.LET_THROUGH: "A²s",
+    Kind.FLOW: "l/min",
 }
 
 

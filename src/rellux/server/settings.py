@@ -43,6 +43,7 @@ INSTALLED_APPS = [
     "rellux.server.runs",
     "rellux.server.tuning",
     "rellux.server.calibration",
+    "rellux.server.questions",
 ]
 
 MIDDLEWARE = [

@@ -23,6 +23,7 @@ urlpatterns = [
                 path("", include("rellux.server.calibration.urls")),
                 path("", include("rellux.server.sensing.urls")),
                 path("", include("rellux.server.heating.urls")),
+                path("", include("rellux.server.questions.urls")),
             ]
         ),
     ),

@@ -20,6 +20,38 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/questions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["questions"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/questions/{key}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["ask"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/rigs": {
         parameters: {
             query?: never;
@@ -225,6 +257,38 @@ export interface paths {
         put: operations["changePurpose"];
         post?: never;
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/rigs/{slug}/questions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["keptAnswers"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/rigs/{slug}/questions/{key}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put: operations["keepAnswer"];
+        post?: never;
+        delete: operations["dropAnswer"];
         options?: never;
         head?: never;
         patch?: never;
@@ -615,8 +679,31 @@ export interface components {
         };
         /** @enum {string} */
         ActuatorEnum: "relay" | "ssr" | "contactor";
+        Alternative: {
+            key: string;
+            title: string;
+            verdict: (components["schemas"]["Severity"] | components["schemas"]["NullEnum"]) | null;
+            says: string;
+            reasons: string[];
+            figures: components["schemas"]["Figure"][];
+            chosen: boolean;
+        };
+        Answer: {
+            headline: string;
+            figures: components["schemas"]["Figure"][];
+            findings: components["schemas"]["Finding"][];
+            curves: components["schemas"]["Curves"] | null;
+            bars: components["schemas"]["Bar"][];
+            alternatives: components["schemas"]["Alternative"][];
+            drawing: components["schemas"]["Drawing"] | null;
+        };
         ArmInputRequest: {
             armed: boolean;
+        };
+        Axis: {
+            label: string;
+            kind: components["schemas"]["Quantity"];
+            log: boolean;
         };
         /** @enum {string} */
         BankEnum: "parallel" | "series" | "star" | "star_neutral" | "delta" | "open_delta";
@@ -632,6 +719,16 @@ export interface components {
             voltage_v: number;
             lost?: string[];
             failed?: number[];
+        };
+        Bar: {
+            label: string;
+            figure: components["schemas"]["Figure"];
+            /** Format: double */
+            full: number;
+            /** Format: double */
+            limit: number | null;
+            note: string;
+            verdict: (components["schemas"]["Severity"] | components["schemas"]["NullEnum"]) | null;
         };
         BudgetInputRequest: {
             sensor: string;
@@ -725,12 +822,31 @@ export interface components {
             values: string[];
             role: string;
         };
+        Curve: {
+            name: string;
+            x: number[];
+            y: number[];
+            sort: string;
+        };
+        Curves: {
+            x: components["schemas"]["Axis"];
+            y: components["schemas"]["Axis"];
+            lines: components["schemas"]["Curve"][];
+            marks: components["schemas"]["Mark"][];
+        };
         Difference: {
             name: string;
             title: string;
             kind: string | null;
             controller: unknown;
             sheet: unknown;
+        };
+        Drawing: {
+            /** Format: double */
+            width: number;
+            /** Format: double */
+            height: number;
+            shapes: components["schemas"]["Mm"][];
         };
         Element: {
             number: number;
@@ -788,6 +904,21 @@ export interface components {
             /** Format: double */
             terminals_c?: number;
             lead?: components["schemas"]["LeadEnum"];
+        };
+        Field: {
+            name: string;
+            label: string;
+            sort: string;
+            kind: (components["schemas"]["Quantity"] | components["schemas"]["NullEnum"]) | null;
+            /** Format: double */
+            low: number | null;
+            /** Format: double */
+            high: number | null;
+            optional: boolean;
+            options: components["schemas"]["Option"][];
+            hint: string;
+            when_field: string;
+            when_values: string[];
         };
         Figure: {
             name: string;
@@ -871,6 +1002,19 @@ export interface components {
             symbol: string;
             source: string;
         };
+        KeepInputRequest: {
+            revision: number;
+            values?: {
+                [key: string]: unknown;
+            };
+        };
+        KeptView: {
+            key: string;
+            title: string;
+            headline: string;
+            worst: (components["schemas"]["Severity"] | components["schemas"]["NullEnum"]) | null;
+            findings: number;
+        };
         LayOutInputRequest: {
             revision: number;
         };
@@ -944,6 +1088,13 @@ export interface components {
                 [key: string]: number;
             };
         };
+        Mark: {
+            label: string;
+            /** Format: double */
+            x: number;
+            /** Format: double */
+            y: number;
+        };
         MeasuredPairRequest: {
             /** Format: double */
             ohms: number;
@@ -986,6 +1137,20 @@ export interface components {
             explanations: components["schemas"]["Explanation"][];
             /** Format: double */
             own_error_c: number;
+        };
+        Mm: {
+            sort: string;
+            label: string;
+            /** Format: double */
+            x: number;
+            /** Format: double */
+            y: number;
+            /** Format: double */
+            width: number;
+            /** Format: double */
+            height: number;
+            /** Format: double */
+            radius: number;
         };
         /** @enum {string} */
         NetworkEnum: "single" | "split" | "three_phase" | "dc";
@@ -1030,6 +1195,10 @@ export interface components {
             sentence: string;
             touch: boolean;
             advice: string;
+        };
+        Option: {
+            value: string;
+            words: string;
         };
         /** @enum {string} */
         OutputEnum: "relay" | "ssr_drive";
@@ -1146,7 +1315,21 @@ export interface components {
             heater_voltage_v: number;
         };
         /** @enum {string} */
-        Quantity: "temperature" | "temperature_difference" | "temperature_rate" | "process_gain" | "percent_per_degree" | "time" | "power" | "current" | "voltage" | "resistance" | "area" | "thermal_resistance" | "percent" | "ratio" | "count" | "per_hour";
+        Quantity: "temperature" | "temperature_difference" | "temperature_rate" | "process_gain" | "percent_per_degree" | "time" | "power" | "current" | "voltage" | "resistance" | "area" | "thermal_resistance" | "percent" | "ratio" | "count" | "per_hour" | "millimetres" | "metres" | "surface" | "conductivity" | "heat_transfer" | "energy" | "money" | "mass" | "frequency" | "angle" | "power_per_metre" | "surface_load" | "millivolts" | "milliamperes" | "let_through" | "flow";
+        QuestionView: {
+            key: string;
+            title: string;
+            topic: components["schemas"]["TopicEnum"];
+            fields: components["schemas"]["Field"][];
+            rows: components["schemas"]["Rows"] | null;
+            start: {
+                [key: string]: unknown;
+            };
+            notes: string[];
+            caution: string;
+            pieces: string[];
+            kept: boolean;
+        };
         RenameInputRequest: {
             name: string;
         };
@@ -1195,6 +1378,13 @@ export interface components {
             celsius: number;
             /** Format: double */
             feed: number;
+        };
+        Rows: {
+            name: string;
+            label: string;
+            fields: components["schemas"]["Field"][];
+            least: number;
+            most: number;
         };
         RunView: {
             id: number;
@@ -1333,6 +1523,8 @@ export interface components {
             best_degrees_per_count: number[];
             self_heating_c: number[];
         };
+        /** @enum {string} */
+        TopicEnum: "sensor" | "load" | "wire" | "switch" | "wall" | "box";
         TuningView: {
             revision: number;
             identified: components["schemas"]["IdentifiedView"] | null;
@@ -1359,6 +1551,11 @@ export interface components {
             size: number;
             guess: components["schemas"]["Guess"];
             remembered: components["schemas"]["Mapping"] | null;
+        };
+        ValuesRequest: {
+            values?: {
+                [key: string]: unknown;
+            };
         };
         Verdict: {
             fits: components["schemas"]["Fit"][];
@@ -1439,6 +1636,68 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Solved"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+        };
+    };
+    questions: {
+        parameters: {
+            query?: {
+                rig?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["QuestionView"][];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+        };
+    };
+    ask: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["ValuesRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Answer"];
                 };
             };
             400: {
@@ -1988,6 +2247,101 @@ export interface operations {
                 "application/json": components["schemas"]["PurposeInputRequest"];
             };
         };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RigView"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+        };
+    };
+    keptAnswers: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptView"][];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+        };
+    };
+    keepAnswer: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KeepInputRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RigView"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+        };
+    };
+    dropAnswer: {
+        parameters: {
+            query?: {
+                revision?: number;
+            };
+            header?: never;
+            path: {
+                key: string;
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
         responses: {
             200: {
                 headers: {

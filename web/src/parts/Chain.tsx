@@ -1,4 +1,3 @@
-import { useState } from 'react'
 import type { Schemas } from '../api/client'
 import { usePreferences } from '../shell/preferences'
 import { useShow } from '../shell/reason'
@@ -7,13 +6,14 @@ import { quantity, round, say } from '../units/quantity'
 interface Props {
   pieces: Schemas['Piece'][]
   fills: number[]
+  pressed: string
+  onPress: (key: string) => void
 }
 
 /** Each part on the cable, filled as far as it is used. */
-export function Chain({ pieces, fills }: Props) {
+export function Chain({ pieces, fills, pressed, onPress }: Props) {
   const { unit } = usePreferences()
   const show = useShow()
-  const [pressed, setPressed] = useState('')
   return (
     <ol className="chain" aria-label="From plug to sensor">
       {pieces.map((p, i) => {
@@ -26,7 +26,7 @@ export function Chain({ pieces, fills }: Props) {
               aria-pressed={pressed === p.key}
               aria-label={`${p.title}: ${say(p.duty.value, p.duty.kind, unit)} of ${say(p.rating, p.duty.kind, unit)}${tone === 'over' ? ', overloaded' : ''}`}
               onClick={() => {
-                setPressed(p.key)
+                onPress(p.key === pressed ? '' : p.key)
                 show({ figure: p.duty })
               }}
             >

@@ -9,16 +9,18 @@ import { Segments } from '../shared/Segments'
 import { Failure, Loading, Overtaken, Refused } from '../shared/states'
 import { ReasonOfPlace } from '../shell/reason'
 import { Chain } from './Chain'
+import { PartQuestions } from './PartQuestions'
 import './parts.css'
 
 type Choice = Schemas['PartsInputRequest']
 
-const SENSORS = [...'BEJKNRST'].map((t) => [t, `Thermocouple type ${t}`] as const).concat([['Pt100', 'Pt100, three wires'] as never])
+const SENSORS = [...'BEJKNRST'].map((t) => [t, `Thermocouple type ${t}`] as const).concat([['Pt100', 'Pt100, three wires'] as never, ['Pt1000', 'Pt1000, two wires'] as never])
 
 /** The chain from plug to load and back through the sensor, for the parts being tried. */
 export default function Parts() {
   const rig = useOutletContext<Rig>()
   const [draft, setDraft] = useState<Choice | null>(null)
+  const [piece, setPiece] = useState('')
   const suggested = useQuery({
     queryKey: ['of', rig.slug, 'parts', rig.revision],
     queryFn: () => need(api.GET('/api/v1/rigs/{slug}/parts', { params: { path: { slug: rig.slug } } })),
@@ -48,10 +50,11 @@ export default function Parts() {
   return (
     <>
       <h1>Is every part on the way strong enough?</h1>
-      <p className="lead">From plug to heater and back through the sensor; the fill is duty against rating. Press a part to see why.</p>
-      {trial.data && !trial.error && <Chain pieces={trial.data.pieces} fills={trial.data.fills} />}
+      <p className="lead">From plug to heater and back through the sensor; the fill is duty against rating. Press a part to see why, and what can be asked about it.</p>
+      {trial.data && !trial.error && <Chain pieces={trial.data.pieces} fills={trial.data.fills} pressed={piece} onPress={setPiece} />}
       {begun.overtaken && <Overtaken />}
       <Refused error={trial.error} />
+      <PartQuestions rig={rig} piece={piece} />
       <div className="choices">
         <span>Sensor</span>
         <span style={{ maxWidth: 260 }}>

@@ -13,7 +13,7 @@ export function Feed({ start }: { start: string }) {
   const { unit } = usePreferences()
   const [sensor, setSensor] = useState(start)
   const [low, setLow] = useState<number | null>(0)
-  const [high, setHigh] = useState<number | null>(sensor === 'Pt100' ? 120 : 300)
+  const [high, setHigh] = useState<number | null>(sensor.startsWith('Pt') ? 120 : 300)
   const [step, setStep] = useState<number | null>(10)
   const [terminals, setTerminals] = useState<number | null>(25)
   const [lead, setLead] = useState<'copper' | 'extension'>('copper')
@@ -25,7 +25,7 @@ export function Feed({ start }: { start: string }) {
     retry: false,
   })
   const problem = (field: string) => problemOf(error, field)
-  const thermocouple = sensor !== 'Pt100'
+  const thermocouple = !sensor.startsWith('Pt')
   return (
     <section className="feed stack" style={{ marginTop: 14 }}>
       <div className="grid2 noprint">

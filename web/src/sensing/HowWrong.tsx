@@ -12,7 +12,7 @@ import { SENSORS } from './options'
 export function HowWrong({ start }: { start: string }) {
   const { unit } = usePreferences()
   const [sensor, setSensor] = useState(start)
-  const [celsius, setCelsius] = useState<number | null>(start === 'Pt100' ? 60 : 500)
+  const [celsius, setCelsius] = useState<number | null>(start.startsWith('Pt') ? 60 : 500)
   const [tolerance, setTolerance] = useState('')
   const [joint, setJoint] = useState<number | null>(40)
   const [inputC, setInputC] = useState<number | null>(0.5)
@@ -20,7 +20,7 @@ export function HowWrong({ start }: { start: string }) {
   const [junction, setJunction] = useState<number | null>(1)
   const [digit, setDigit] = useState<number | null>(0.1)
   const [placement, setPlacement] = useState<number | null>(0)
-  const thermocouple = sensor !== 'Pt100'
+  const thermocouple = !sensor.startsWith('Pt')
   const body = {
     sensor,
     celsius: celsius ?? 0,

@@ -25,7 +25,7 @@ export function MistakeFinder({ start }: { start: string }) {
   const [lead, setLead] = useState<number | null>(1)
   const [rows, setRows] = useState(EMPTY)
   const [pressed, setPressed] = useState<string | null>(null)
-  const thermocouple = sensor !== 'Pt100'
+  const thermocouple = !sensor.startsWith('Pt')
   const pairs = rows.filter((r) => r.display_c != null && r.true_c != null) as Schemas['ShownPairRequest'][]
   const body = { sensor, low_c: null, high_c: high, head_c: head ?? 0, terminals_c: terminals ?? 0, lead_ohm: lead ?? 0, pairs }
   const { data, error } = useQuery({

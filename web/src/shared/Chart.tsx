@@ -1,12 +1,12 @@
 import { LineChart } from 'echarts/charts'
-import { DataZoomComponent, GridComponent, MarkAreaComponent, MarkLineComponent, TooltipComponent } from 'echarts/components'
+import { DataZoomComponent, GridComponent, MarkAreaComponent, MarkLineComponent, MarkPointComponent, TooltipComponent } from 'echarts/components'
 import * as echarts from 'echarts/core'
 import type { EChartsCoreOption } from 'echarts/core'
 import { CanvasRenderer } from 'echarts/renderers'
 import { useEffect, useRef } from 'react'
 import { usePreferences } from '../shell/preferences'
 
-echarts.use([LineChart, GridComponent, TooltipComponent, MarkAreaComponent, MarkLineComponent, DataZoomComponent, CanvasRenderer])
+echarts.use([LineChart, GridComponent, TooltipComponent, MarkAreaComponent, MarkLineComponent, MarkPointComponent, DataZoomComponent, CanvasRenderer])
 
 interface Props {
   /** Built anew for each theme, from the tokens given. */
@@ -26,6 +26,7 @@ export interface Ink {
   fault: string
   fine: string
   shade: string
+  paper: string
   words: string
   figures: string
 }
@@ -33,7 +34,7 @@ export interface Ink {
 function tokens(): Ink {
   const style = getComputedStyle(document.documentElement)
   const get = (name: string) => style.getPropertyValue(`--${name}`).trim()
-  const names = ['ink', 'dim', 'hair', 'line', 'cable', 'danger', 'fault', 'fine', 'shade', 'words', 'figures'] as const
+  const names = ['ink', 'dim', 'hair', 'line', 'cable', 'danger', 'fault', 'fine', 'shade', 'paper', 'words', 'figures'] as const
   return Object.fromEntries(names.map((n) => [n, get(n)])) as unknown as Ink
 }
 

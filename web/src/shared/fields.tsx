@@ -1,7 +1,7 @@
 import { type ReactNode, useId, useState } from 'react'
 import type { Problem, Quantity } from '../api/client'
 import { usePreferences } from '../shell/preferences'
-import { absolute, difference, differenceToCelsius, localise, toCelsius, type Unit } from '../units/quantity'
+import { absolute, difference, differenceToCelsius, localise, SYMBOL, toCelsius, type Unit } from '../units/quantity'
 
 interface Common {
   label: string
@@ -30,8 +30,6 @@ function Frame({ label, id, problem, hint, children }: Common & { id: string; ch
   )
 }
 
-const UNITS: Partial<Record<Quantity, string>> = { power: 'W', voltage: 'V', time: 's', percent: '%', area: 'mm²', current: 'A' }
-
 function shown(value: number | null, kind: Quantity | undefined, unit: Unit): string {
   if (value == null || Number.isNaN(value)) return ''
   const converted = kind === 'temperature' ? absolute(value, unit) : kind === 'temperature_difference' ? difference(value, unit) : value
@@ -56,7 +54,7 @@ export function NumberField({ value, onChange, kind, bare, ...frame }: NumberPro
   const id = useId()
   const { unit } = usePreferences()
   const [typed, setTyped] = useState<string | null>(null)
-  const symbol = kind === 'temperature' || kind === 'temperature_difference' ? `°${unit}` : kind ? UNITS[kind] : ''
+  const symbol = kind === 'temperature' || kind === 'temperature_difference' ? `°${unit}` : kind ? (SYMBOL[kind] ?? '') : ''
   const input = (
     <input
       id={id}

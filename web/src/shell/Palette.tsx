@@ -2,6 +2,7 @@ import Dialog from '@mui/material/Dialog'
 import { useMemo, useState } from 'react'
 import { useNavigate } from 'react-router'
 import { useWorkshop } from '../api/hooks'
+import { useQuestions } from '../questions/data'
 import { usePreferences } from './preferences'
 import { STATION_NAME, STATIONS } from './stations'
 import './palette.css'
@@ -18,6 +19,7 @@ export default function Palette({ slug, onClose }: { slug?: string; onClose: () 
   const { data: rigs } = useWorkshop()
   const [typed, setTyped] = useState('')
   const [at, setAt] = useState(0)
+  const { data: questions } = useQuestions()
 
   const commands = useMemo<Command[]>(() => {
     const go = (path: string) => () => void navigate(path)
@@ -33,12 +35,14 @@ export default function Palette({ slug, onClose }: { slug?: string; onClose: () 
       ...others,
       { text: 'Workshop', run: go('/') },
       { text: 'New rig', run: go('/new') },
+      { text: 'Bench questions', run: go('/questions') },
+      ...(questions ?? []).map((q) => ({ text: q.title, run: go(`/questions/${q.key}`) })),
       { text: 'Element banks: series, parallel, star, delta, a lost phase', run: go('/loads') },
       { text: 'Sensor questions: wrong connection, wire colours, feed an input', run: go('/sensors') },
       { text: 'Change between °C and °F', run: toggleUnit },
       { text: 'Change between day and night shift', run: toggleTheme },
     ]
-  }, [navigate, rigs, slug, toggleTheme, toggleUnit])
+  }, [navigate, questions, rigs, slug, toggleTheme, toggleUnit])
 
   const words = typed.toLowerCase().split(/\s+/)
   const found = commands.filter((c) => words.every((w) => c.text.toLowerCase().includes(w)))

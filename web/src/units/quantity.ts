@@ -7,8 +7,11 @@ export const difference = (celsius: number, unit: Unit) => (unit === 'F' ? celsi
 export const toCelsius = (value: number, unit: Unit) => (unit === 'F' ? (value - 32) / 1.8 : value)
 export const differenceToCelsius = (value: number, unit: Unit) => (unit === 'F' ? value / 1.8 : value)
 
-const SYMBOL: Partial<Record<Quantity, string>> = {
+/** Units that do not change with the person reading. */
+export const SYMBOL: Partial<Record<Quantity, string>> = {
   power: 'W', current: 'A', voltage: 'V', resistance: 'Ω', area: 'mm²', thermal_resistance: 'K/W', percent: '%', per_hour: '/h',
+  time: 's', millimetres: 'mm', metres: 'm', surface: 'm²', conductivity: 'W/m·K', heat_transfer: 'W/m²K', energy: 'kWh', mass: 'kg',
+  frequency: 'Hz', angle: '°', power_per_metre: 'W/m', surface_load: 'W/cm²', millivolts: 'mV', milliamperes: 'mA', let_through: 'A²s', flow: 'l/min',
 }
 
 /** A value of a kind, in the unit chosen: number text and unit apart, so that figures can be set in tabular numerals. */
@@ -27,6 +30,8 @@ export function quantity(value: number, kind: Quantity | null, unit: Unit): { te
       return { text: significant(unit === 'F' ? value / 1.8 : value), unit: `%/°${unit}` }
     case 'time':
       return duration(value)
+    case 'money':
+      return { text: fixed(value, Math.abs(value) < 100 ? 2 : 0), unit: '' }
     case 'count':
       return { text: fixed(value, 0), unit: '' }
     default:
@@ -37,6 +42,7 @@ export function quantity(value: number, kind: Quantity | null, unit: Unit): { te
 /** Seconds in the unit a person would say it in. */
 export function duration(seconds: number): { text: string; unit: string } {
   const size = Math.abs(seconds)
+  if (size > 0 && size < 0.995) return { text: significant(seconds * 1000), unit: 'ms' }
   if (size < 180) return { text: fixed(seconds, size < 10 ? 1 : 0), unit: 's' }
   if (size < 7200) return { text: fixed(seconds / 60, size < 1800 ? 1 : 0), unit: 'min' }
   if (size < 172800) return { text: fixed(seconds / 3600, 1), unit: 'h' }

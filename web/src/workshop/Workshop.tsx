@@ -86,11 +86,8 @@ function Actions() {
         <Link className="button main" to="/new">
           New rig
         </Link>
-        <Link className="button" to="/sensors">
-          Sensor questions
-        </Link>
-        <Link className="button" to="/loads">
-          Element banks
+        <Link className="button" to="/questions">
+          Bench questions
         </Link>
         <button className="button" onClick={() => picker.current?.click()}>
           Import a rig file

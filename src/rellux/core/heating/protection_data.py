@@ -48,6 +48,40 @@ NEC_CONDUCTORS = (
 IEC_BREAKERS = (6, 10, 13, 16, 20, 25, 32, 40, 50, 63)
 NEC_BREAKERS = (15, 20, 25, 30, 35, 40, 45, 50, 60)
 
+# Ampacity in A of copper at 30 °C by size, for each way of laying it and temperature of its insulation.
+# NEC table 310.16 (three conductors in a raceway) before the small-conductor rule, and 400.5(A) for cords.
+NEC_310_16: dict[int, dict[str, float]] = {
+    60: {"14 AWG": 15, "12 AWG": 20, "10 AWG": 30, "8 AWG": 40, "6 AWG": 55, "4 AWG": 70, "3 AWG": 85, "2 AWG": 95},
+    75: {"14 AWG": 20, "12 AWG": 25, "10 AWG": 35, "8 AWG": 50, "6 AWG": 65, "4 AWG": 85, "3 AWG": 100, "2 AWG": 115},
+    90: {"14 AWG": 25, "12 AWG": 30, "10 AWG": 40, "8 AWG": 55, "6 AWG": 75, "4 AWG": 95, "3 AWG": 115, "2 AWG": 130},
+}
+NEC_SMALL: dict[str, float] = {"14 AWG": 15, "12 AWG": 20, "10 AWG": 30}
+NEC_CORD: dict[int, dict[str, float]] = {
+    2: {"18 AWG": 10, "16 AWG": 13, "14 AWG": 18, "12 AWG": 25, "10 AWG": 30},
+    3: {"18 AWG": 7, "16 AWG": 10, "14 AWG": 15, "12 AWG": 20, "10 AWG": 25},
+}
+NEC_TOGETHER = ((3, 1.0), (6, 0.8), (9, 0.7), (20, 0.5), (30, 0.45), (40, 0.40))
+"""Up to so many loaded conductors together, the factor: NEC 310.15(C)(1)."""
+
+# IEC 60364-5-52, reference method B1 (insulated conductors in conduit on a wall), tables B.52.2…5; cords as above.
+IEC_B1: dict[tuple[int, int], dict[float, float]] = {
+    (70, 2): {1.5: 17.5, 2.5: 24, 4: 32, 6: 41, 10: 57, 16: 76, 25: 101},
+    (70, 3): {1.5: 15.5, 2.5: 21, 4: 28, 6: 36, 10: 50, 16: 68, 25: 89},
+    (90, 2): {1.5: 23, 2.5: 31, 4: 42, 6: 54, 10: 75, 16: 100, 25: 133},
+    (90, 3): {1.5: 20, 2.5: 28, 4: 37, 6: 48, 10: 66, 16: 88, 25: 117},
+}
+IEC_CORD: dict[int, dict[float, float]] = {
+    2: {0.5: 3, 0.75: 6, 1.0: 10, 1.25: 13, 1.5: 16, 2.5: 25, 4: 32},
+    3: {0.5: 3, 0.75: 6, 1.0: 10, 1.5: 16, 2.5: 20, 4: 25},
+}
+IEC_TOGETHER = ((1, 1.0), (2, 0.8), (3, 0.7), (4, 0.65), (5, 0.6), (6, 0.57), (9, 0.5))
+"""Up to so many circuits together, the factor: IEC 60364-5-52 table B.52.17."""
+
+CLASS_5_OHM_PER_KM = {
+    0.5: 39.0, 0.75: 26.0, 1.0: 19.5, 1.25: 15.6, 1.5: 13.3, 2.5: 7.98, 4: 4.95, 6: 3.30, 10: 1.91, 16: 1.21, 25: 0.780,
+}  # fmt: skip
+"""Flexible copper at 20 °C, IEC 60228 class 5 (1.25 mm² between its neighbours)."""
+
 CONDUCTORS = {Practice.IEC: IEC_CORDS, Practice.NEC: NEC_CONDUCTORS}
 BREAKERS = {Practice.IEC: IEC_BREAKERS, Practice.NEC: NEC_BREAKERS}
 SOURCE = {

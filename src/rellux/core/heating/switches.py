@@ -1,11 +1,19 @@
 """What switching costs: contact life of relays, heat in solid state relays and the sink that takes it away."""
 
+from dataclasses import dataclass
+
 from ..errors import refuse
 from ..explain import Figure, Input
 from ..units import Kind
 
 RELAY_OPERATIONS = 1e5
 """Electrical life of a relay at its rated resistive load, operations (common practice; typical of data sheets)."""
+
+JUNCTION_AIM_C = 110.0
+"""Junction temperature to design for: 15 °C below the usual limit of 125 °C."""
+
+CASE_TO_SINK = 0.1
+"""K/W from case to sink with paste, typical."""
 
 SSR_DROP_V = 1.2
 """Voltage across a conducting SSR, V; 1.0…1.6 by type."""
@@ -50,9 +58,9 @@ def ssr_dissipation(current_a: float, drop_v: float = SSR_DROP_V) -> Figure:
 def heat_sink(
     dissipation_w: float,
     ambient_c: float,
-    junction_max_c: float = 110.0,
+    junction_max_c: float = JUNCTION_AIM_C,
     junction_to_case: float = 0.5,
-    case_to_sink: float = 0.1,
+    case_to_sink: float = CASE_TO_SINK,
 ) -> Figure:
     """Largest thermal resistance in K/W the sink may have: ``(T_j − T_a) / P − R_jc − R_cs``.
 
@@ -79,3 +87,37 @@ def heat_sink(
         source="steady thermal chain; typical SSR values, from memory",
         symbol="R_sa",
     )
+
+
+@dataclass(frozen=True)
+class Mounted:
+    """An SSR on a sink of ``sink_kw`` K/W in air at ``ambient_c``: heat in W, case and junction in °C."""
+
+    heat_w: float
+    case_c: float
+    junction_c: float
+
+
+def mounted(
+    current_a: float, drop_v: float, sink_kw: float, ambient_c: float, junction_to_case: float = 0.5
+) -> Mounted:
+    """Temperatures of the chain junction, case, sink, air at full power."""
+    heat = current_a * drop_v
+    case = ambient_c + heat * (sink_kw + CASE_TO_SINK)
+    return Mounted(heat, case, case + heat * junction_to_case)
+
+
+def most_current(drop_v: float, sink_kw: float, ambient_c: float, junction_to_case: float = 0.5) -> float:
+    """Current in A that brings the junction to :data:`JUNCTION_AIM_C`."""
+    return max(JUNCTION_AIM_C - ambient_c, 0.0) / (drop_v * (sink_kw + CASE_TO_SINK + junction_to_case))
+
+
+def period_for_ripple(rise_per_s: float, ripple_c: float) -> float:
+    """Longest control period in s whose on-off sawtooth stays within ``ripple_c`` peak to peak.
+
+    At half power the load rises at half the full-power rate for half a period: ``ΔT = rate × period / 4``. Lags in the load
+    only smooth it further.
+    """
+    if rise_per_s <= 0 or ripple_c <= 0:
+        raise refuse("rise_per_s", "must be more than zero", "> 0")
+    return 4.0 * ripple_c / rise_per_s

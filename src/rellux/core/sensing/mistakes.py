@@ -15,7 +15,7 @@ from ..errors import Problem, refuse_all
 from ..units import spoken_difference
 from . import resistance
 from .reading import Shown, from_emf, from_resistance
-from .sensors import describe, is_thermocouple, sensor_range, tolerance
+from .sensors import NOMINAL_OHM, describe, is_thermocouple, sensor_range, tolerance
 from .thermocouples import TYPES, emf, temperature_range
 
 Array = NDArray[np.float64]
@@ -164,25 +164,32 @@ def _wrong_type(letter: str, other: str, e_cold: float, cold: float) -> Mistake:
 
 def _platinum(sensor: str, at: Circumstances) -> tuple[Mistake, ...]:
     def r(true: Array) -> Array:
-        return resistance.resistance(true)
+        return resistance.resistance(true, own)
 
+    own = NOMINAL_OHM[sensor]
+    other = next(name for name in NOMINAL_OHM if name != sensor)
+    low = NOMINAL_OHM[other] < own
     return (
         Mistake(
-            "right", "Connected rightly", "The display follows the load.", "", lambda true: from_resistance(r(true))
+            "right",
+            "Connected rightly",
+            "The display follows the load.",
+            "",
+            lambda true: from_resistance(r(true), own),
         ),
         Mistake(
             "two_wire",
             f"Two leads of {at.lead_ohm:g} Ω together, not compensated",
-            "Reads high by about 2.6\u2060 °C for each ohm of the loop.",
+            f"Reads high by about {spoken_difference(256.0 / own, '.2g')} for each ohm of the loop.",
             "Short the leads at the sensor and measure: the loop's ohms are the error.",
-            lambda true: from_resistance(r(true) + at.lead_ohm),
+            lambda true: from_resistance(r(true) + at.lead_ohm, own),
         ),
         Mistake(
-            "as_pt1000",
-            "Input set for Pt1000",
-            "A tenth of the expected resistance: far under-range.",
-            "Ohms at the terminals: 108 at room temperature is a Pt100.",
-            lambda true: from_resistance(r(true), 1000.0),
+            f"as_{other.lower()}",
+            f"Input set for {other}",
+            f"{'Ten times' if low else 'A tenth of'} the expected resistance: far {'over' if low else 'under'}-range.",
+            f"Ohms at the terminals: {1.08 * own:.0f} at room temperature is a {sensor}.",
+            lambda true: from_resistance(r(true), NOMINAL_OHM[other]),
         ),
         _fahrenheit(sensor),
     )

@@ -5,8 +5,10 @@ from .resistance import RANGE_C
 from .thermocouples import TYPES, temperature_range
 from .tolerances import USUAL_PLATINUM, USUAL_THERMOCOUPLE, permitted
 
-PT100 = "Pt100"
-NAMES = (*TYPES, PT100)
+PT100, PT1000 = "Pt100", "Pt1000"
+NOMINAL_OHM = {PT100: 100.0, PT1000: 1000.0}
+"""Resistance of the platinum sensors at 0 °C."""
+NAMES = (*TYPES, *NOMINAL_OHM)
 
 
 def is_thermocouple(name: str) -> bool:
@@ -20,7 +22,7 @@ def describe(name: str) -> str:
 
 def sensor_range(name: str) -> tuple[float, float]:
     """Lowest and highest temperature in °C the sensor's reference function covers."""
-    if name == PT100:
+    if name in NOMINAL_OHM:
         return RANGE_C
     if is_thermocouple(name):
         return temperature_range(name)
@@ -35,7 +37,7 @@ def tolerance(name: str, temperature_c: float) -> float | None:
 
 def usual_class(name: str) -> str:
     """The class a sensor has when nothing else is said."""
-    return USUAL_PLATINUM if name == PT100 else USUAL_THERMOCOUPLE
+    return USUAL_PLATINUM if name in NOMINAL_OHM else USUAL_THERMOCOUPLE
 
 
 def usual_span(name: str) -> tuple[float, float]:

@@ -7,7 +7,7 @@ import numpy as np
 
 from ..errors import refuse
 from . import resistance
-from .sensors import describe, is_thermocouple, sensor_range
+from .sensors import NOMINAL_OHM, describe, is_thermocouple, sensor_range
 from .thermocouples import emf
 
 
@@ -54,7 +54,7 @@ def table(
         raise refuse("terminals_c", f"{terminals_c:g} °C is not a place for terminals", "-40…100 °C")
     celsius = np.arange(low_c, high_c + step_c * 1e-6, step_c)
     if not is_thermocouple(sensor):
-        feed = resistance.resistance(celsius)
+        feed = resistance.resistance(celsius, NOMINAL_OHM[sensor])
         how = "Put a decade box in place of the sensor, its leads like the sensor's own."
         return Table("Ω", _rows(celsius, feed), how)
     feed = emf(sensor, celsius)

@@ -57,6 +57,13 @@ def temperature(letter: str, emf_mv: ArrayLike) -> Array:
     return invert_array(letter, values)
 
 
+def seebeck(letter: str, temperature_c: float) -> float:
+    """Slope of the reference function in mV/°C; central difference of 0.01 °C, one-sided at the ends."""
+    low, high = temperature_range(letter)
+    a, b = max(temperature_c - 0.01, low), min(temperature_c + 0.01, high)
+    return float((emf(letter, b) - emf(letter, a)) / (b - a))
+
+
 def emf_range(letter: str) -> tuple[float, float]:
     """Lowest and highest EMF in mV that :func:`temperature` answers for."""
     low, high = temperature_range(letter)

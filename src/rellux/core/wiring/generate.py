@@ -9,7 +9,7 @@ from ..heating.protection import size_protection
 from ..heating.protection_data import CONDUCTORS, Practice
 from ..purpose.purpose import Purpose, Supply
 from ..sensing.colours import ANSI_E230, IEC_60584_3
-from ..sensing.sensors import PT100, describe, sensor_range
+from ..sensing.sensors import PT100, PT1000, describe, is_thermocouple, sensor_range
 from .library import PART_TYPES
 from .model import Circuit, Connection, ConnectionList, Part
 
@@ -218,7 +218,12 @@ class _Builder:
             self._wire(f"{name}.B", f"{instrument}.IN-", Circuit.SENSOR, "red")
             self._wire(f"{name}.B2", f"{instrument}.IN3", Circuit.SENSOR, "red")
             return
-        letter = "K" if sensor == PT100 else sensor
+        if sensor == PT1000 and not limiter:
+            self._add(name, "pt1000", sensor=PT1000)
+            self._wire(f"{name}.A", f"{instrument}.IN+", Circuit.SENSOR, "white")
+            self._wire(f"{name}.B", f"{instrument}.IN-", Circuit.SENSOR, "red")
+            return
+        letter = sensor if is_thermocouple(sensor) else "K"
         self._add(name, "thermocouple", sensor=letter)
         colours = IEC_60584_3 if self.choice.practice is Practice.IEC else ANSI_E230
         plus, minus = colours[letter]

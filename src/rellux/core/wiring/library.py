@@ -104,6 +104,7 @@ _LIST = (
         "Pt100, 3-wire",
         (_t("A", Role.SENSOR_PLUS, "left"), _t("B", Role.SENSOR_MINUS, "left"), _t("B2", Role.SENSOR, "left")),
     ),
+    PartType("pt1000", "Pt1000, 2-wire", (_t("A", Role.SENSOR_PLUS, "left"), _t("B", Role.SENSOR_MINUS, "left"))),
     PartType(
         "heater",
         "Heater",

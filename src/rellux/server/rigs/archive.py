@@ -20,10 +20,13 @@ from django.utils.dateparse import parse_datetime
 
 from rellux.core.errors import Refused, refuse
 from rellux.core.purpose.purpose import RigKind, check_purpose
+from rellux.core.questions import QUESTIONS
+from rellux.core.questions.form import fill
 from rellux.core.runs.series import Series, check_times
 from rellux.core.setup.parameters import check_values
 from rellux.core.wiring.library import PART_TYPES
 from rellux.server.calibration.models import Calibration
+from rellux.server.questions.models import Kept
 from rellux.server.runs import store
 from rellux.server.runs.models import Event, Run
 from rellux.server.runs.views import csv_rows
@@ -43,6 +46,7 @@ RUN_FILE = re.compile(r"runs/(\d{1,6})\.csv")
 _KEPT: tuple[tuple[str, type[models.Model], tuple[str, ...]], ...] = (
     ("parts", FittedPart, ("name", "kind", "ratings")),
     ("wires", Wire, ("number", "a", "b", "circuit", "area_mm2", "colour")),
+    ("kept", Kept, ("question", "values", "at")),
     ("sheets", Sheet, ("at", "kind", "values", "why")),
     (
         "calibrations",
@@ -207,6 +211,15 @@ def _values(row: dict[str, Any], names: tuple[str, ...]) -> dict[str, Any]:
     return found
 
 
+def _section(data: dict[str, Any], key: str) -> list[dict[str, Any]]:
+    """Rows of one table; kept answers are missing from files of before they existed."""
+    rows: list[dict[str, Any]] = data.get(key, []) if key == "kept" else data[key]
+    for row in rows if key == "kept" else ():
+        if row["question"] in QUESTIONS:
+            fill(QUESTIONS[row["question"]].shape, row["values"])
+    return rows
+
+
 def _build(data: dict[str, Any], archive: zipfile.ZipFile, slug_for: Any) -> Rig:
     rig = Rig(**_values(data["rig"], _RIG))
     rig.slug = slug_for(rig.name)
@@ -221,7 +234,7 @@ def _build(data: dict[str, Any], archive: zipfile.ZipFile, slug_for: Any) -> Rig
     if unknown:
         raise refuse("file", f"it has a part of unknown kind {unknown[0]!r}", ", ".join(PART_TYPES))
     for key, model, names in _KEPT:
-        model._default_manager.bulk_create(model(rig=rig, **_values(row, names)) for row in data[key])
+        model._default_manager.bulk_create(model(rig=rig, **_values(row, names)) for row in _section(data, key))
     connection_list(rig)
     runs = {row["number"]: _build_run(rig, row, archive) for row in data["runs"]}
     Identification.objects.bulk_create(

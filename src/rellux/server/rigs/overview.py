@@ -9,6 +9,7 @@ from django.utils import timezone
 from rellux.core.findings import Finding, Severity
 from rellux.core.spine import Facts, NextAction, Station, StationState, next_action, spine
 from rellux.server.links.live import Live, live_of
+from rellux.server.questions.domain import parts_findings
 from rellux.server.runs.models import Run
 from rellux.server.setup.domain import setup_findings
 from rellux.server.wiring.domain import wiring_findings
@@ -97,7 +98,11 @@ def _findings(
 ) -> dict[Station, tuple[Finding, ...]]:
     """The workshop asks every few seconds; the rules are run once a revision."""
     rig = Rig.objects.get(pk=key)
-    return {Station.WIRING: tuple(wiring_findings(rig)), Station.SETUP: tuple(setup_findings(rig))}
+    return {
+        Station.PARTS: tuple(parts_findings(rig)),
+        Station.WIRING: tuple(wiring_findings(rig)),
+        Station.SETUP: tuple(setup_findings(rig)),
+    }
 
 
 def facts_of(rig: Rig) -> Facts:

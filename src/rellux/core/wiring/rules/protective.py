@@ -120,7 +120,7 @@ def _commanded(case: Case) -> set[str]:
 
 def _shared_sensor(case: Case) -> list[Finding]:
     found = []
-    for probe in case.wiring.of_kind("thermocouple", "pt100"):
+    for probe in case.wiring.of_kind("thermocouple", "pt100", "pt1000"):
         first = probe.type.terminals[0].name
         joined = {split(t)[0] for t in case.conduction.reach([f"{probe.name}.{first}"])}
         users = [

@@ -32,7 +32,7 @@ def polarity(case: Case) -> list[Finding]:
 def sensor_type(case: Case) -> list[Finding]:
     """The input must be set for the sensor that is wired to it."""
     found = []
-    for probe in case.wiring.of_kind("thermocouple", "pt100"):
+    for probe in case.wiring.of_kind("thermocouple", "pt100", "pt1000"):
         fitted = str(probe.ratings.get("sensor", "Pt100"))
         first = probe.type.terminals[0].name
         joined = {split(t)[0] for t in case.conduction.reach([f"{probe.name}.{first}"])}

@@ -1,0 +1,92 @@
+"""What a cold, wet or flowing load does to a hot chamber: two lumps, heater at full power until the temperature is back.
+
+Chamber (air, inner lining) and load exchange ``h A (T − T_l)``; water in the load holds it at 100 °C until dry.
+Latent heat 2.257 MJ/kg, water 4186 J/kg·K (IAPWS, at 1 bar).
+"""
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..errors import refuse
+
+LATENT_J_KG = 2.257e6
+WATER_J_KG_K = 4186.0
+AIR_J_L_K = 1.16
+"""Heat a litre of air at room conditions takes, J/K: ρ c_p = 1.16."""
+BOILING_C = 100.0
+STEP_S = 1.0
+GIVE_UP_S = 24 * 3600.0
+
+
+@dataclass(frozen=True)
+class HotChamber:
+    """At ``setpoint_c`` with ``capacity`` J/K near its surface, losing ``loss_w`` there, with up to ``power_w``."""
+
+    setpoint_c: float
+    ambient_c: float
+    capacity: float
+    loss_w: float
+    power_w: float
+
+
+@dataclass(frozen=True)
+class ColdLoad:
+    """Mass in kg with specific heat J/kg·K, ``water_kg`` in it, exchanging ``conductance`` W/K with the chamber."""
+
+    mass_kg: float
+    specific_heat: float
+    start_c: float
+    conductance: float
+    water_kg: float = 0.0
+
+
+@dataclass(frozen=True)
+class Dip:
+    """Course in s and °C of chamber and load; ``recovered_s``: both within 1 % of the set-point, None within a day."""
+
+    time_s: NDArray[np.float64]
+    chamber_c: NDArray[np.float64]
+    load_c: NDArray[np.float64]
+    lowest_c: float
+    recovered_s: float | None
+    dry_s: float | None
+
+
+def dip(chamber: HotChamber, load: ColdLoad) -> Dip:
+    """The dip and the way back. Raises ``Refused`` when the heater does not even cover the loss."""
+    if chamber.power_w <= chamber.loss_w:
+        raise refuse(
+            "power_w", f"the heater does not cover the loss of {chamber.loss_w:.0f} W", f"> {chamber.loss_w:.0f} W"
+        )
+    t, celsius, loaded, water = 0.0, chamber.setpoint_c, load.start_c, load.water_kg
+    per_kelvin = chamber.loss_w / (chamber.setpoint_c - chamber.ambient_c)
+    rows, dry, back = [(t, celsius, loaded)], None, None
+    near = 0.01 * (chamber.setpoint_c - chamber.ambient_c)
+    while t < GIVE_UP_S and back is None:
+        step = min(STEP_S if t < 3600 else 5.0, 0.2 * chamber.capacity / load.conductance)
+        flow = load.conductance * (celsius - loaded)
+        lost = per_kelvin * (celsius - chamber.ambient_c)
+        wanted = lost + flow + (chamber.setpoint_c - celsius) * chamber.capacity / 60.0
+        celsius += step * (min(max(wanted, 0.0), chamber.power_w) - lost - flow) / chamber.capacity
+        if water > 0 and loaded >= BOILING_C:
+            water -= step * flow / LATENT_J_KG
+            dry = t if water <= 0 else None
+        else:
+            heat = load.mass_kg * load.specific_heat + water * WATER_J_KG_K
+            loaded += step * flow / heat
+            if water > 0:
+                loaded = min(loaded, BOILING_C)
+        t += step
+        rows.append((t, celsius, loaded))
+        if celsius > chamber.setpoint_c - near and loaded > chamber.setpoint_c - near:
+            back = t
+    time, hot, cold = (np.array(c) for c in zip(*rows, strict=True))
+    return Dip(time, hot, cold, float(hot.min()), back, dry)
+
+
+def flow_power(litres_per_min: float, rise_c: float, water: bool) -> float:
+    """Heat in W a flow takes up: ``ṁ c ΔT``."""
+    per_litre = WATER_J_KG_K * 0.998 if water else AIR_J_L_K
+    return litres_per_min / 60.0 * per_litre * rise_c

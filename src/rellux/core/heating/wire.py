@@ -1,0 +1,40 @@
+"""Copper wire as metal: American gauges, resistance at its temperature, drop and heat along a run.
+
+AWG: ASTM B258, ``d = 0.127 mm × 92^((36 − n)/39)``. Copper: IEC 60028, 1.7241e-8 Ω m at 20 °C, +0.393 %/K.
+"""
+
+from math import log, pi, sqrt
+
+from ..errors import refuse
+from .protection_data import CLASS_5_OHM_PER_KM
+
+COPPER_OHM_M = 1.7241e-8
+COPPER_PER_KELVIN = 3.93e-3
+STRANDING = 1.02
+"""A stranded conductor's own length beyond the cable's, for AWG sizes (NEC chapter 9 table 8)."""
+
+
+def awg_diameter_mm(gauge: int) -> float:
+    """Diameter of a solid wire in mm; 0 is 1/0, −1 is 2/0. Raises outside 4/0…40."""
+    if not -3 <= gauge <= 40:
+        raise refuse("gauge", f"{gauge} AWG is not in the table", "-3 (4/0)…40")
+    return float(0.127 * 92.0 ** ((36 - gauge) / 39.0))
+
+
+def awg_area_mm2(gauge: int) -> float:
+    """Cross-section in mm²."""
+    return float(pi / 4.0 * awg_diameter_mm(gauge) ** 2)
+
+
+def nearest_awg(area_mm2: float) -> int:
+    """The gauge whose cross-section is nearest by ratio."""
+    if area_mm2 <= 0:
+        raise refuse("area_mm2", "must be more than zero", "> 0 mm²")
+    diameter = sqrt(4.0 * area_mm2 / pi)
+    return round(36 - 39.0 * log(diameter / 0.127) / log(92.0))
+
+
+def ohm_per_metre(label: str, area_mm2: float, celsius: float) -> float:
+    """Resistance of one metre of one stranded conductor at ``celsius``."""
+    at_20 = COPPER_OHM_M / (area_mm2 * 1e-06) * STRANDING if "AWG" in label else CLASS_5_OHM_PER_KM[area_mm2] / 1000.0
+    return at_20 * (1.0 + COPPER_PER_KELVIN * (celsius - 20.0))

@@ -1,0 +1,177 @@
+"""What a question answers with: a sentence, one picture, figures that explain themselves, findings."""
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, field, replace
+from enum import StrEnum
+from typing import Any
+
+from ..explain import Figure
+from ..findings import Finding, Severity
+from ..purpose.purpose import Purpose, RigKind
+from ..units import Kind
+from ..wiring.generate import Choice
+from .form import Field, Rows, fields_of, fill, plain, rows_of
+
+MEMORY = "common practice and data sheets, from memory"
+
+
+class Topic(StrEnum):
+    """Where on the way from plug to load and back a question belongs."""
+
+    SENSOR = "sensor"
+    LOAD = "load"
+    WIRE = "wire"
+    SWITCH = "switch"
+    WALL = "wall"
+    BOX = "box"
+
+
+@dataclass(frozen=True)
+class Axis:
+    """A label and the quantity along it; ``log`` for decades."""
+
+    label: str
+    kind: Kind
+    log: bool = False
+
+
+@dataclass(frozen=True)
+class Curve:
+    """A curve of a picture. ``sort``: main, other (thinner), limit (dashed)."""
+
+    name: str
+    x: tuple[float, ...]
+    y: tuple[float, ...]
+    sort: str = "main"
+
+
+@dataclass(frozen=True)
+class Mark:
+    """A named point on a picture."""
+
+    label: str
+    x: float
+    y: float
+
+
+@dataclass(frozen=True)
+class Curves:
+    """One picture of curves, x and y in the core's units."""
+
+    x: Axis
+    y: Axis
+    lines: tuple[Curve, ...]
+    marks: tuple[Mark, ...] = ()
+
+
+@dataclass(frozen=True)
+class Bar:
+    """A quantity drawn as a filled bar against ``full``; ``limit`` is the highest allowed, in the same unit."""
+
+    label: str
+    figure: Figure
+    full: float
+    limit: float | None = None
+    note: str = ""
+    verdict: Severity | None = None
+
+
+@dataclass(frozen=True)
+class Alternative:
+    """One choice among several, compared in place: ``verdict`` None fits, else what is wrong with it."""
+
+    key: str
+    title: str
+    verdict: Severity | None
+    says: str
+    reasons: tuple[str, ...] = ()
+    figures: tuple[Figure, ...] = ()
+    chosen: bool = False
+
+
+@dataclass(frozen=True)
+class Mm:
+    """A shape of a drawing at 1:1, millimetres from the lower left. ``sort``: cut, hole, edge, keep (body behind)."""
+
+    sort: str
+    label: str
+    x: float
+    y: float
+    width: float
+    height: float
+    radius: float = 0.0
+
+
+@dataclass(frozen=True)
+class Drawing:
+    """Something to print at 1:1: a sheet of ``width`` × ``height`` mm."""
+
+    width: float
+    height: float
+    shapes: tuple[Mm, ...]
+
+
+@dataclass(frozen=True)
+class Answer:
+    """``headline`` is the sentence to read from two metres; at most one of the pictures is set."""
+
+    headline: str
+    figures: tuple[Figure, ...] = ()
+    findings: tuple[Finding, ...] = ()
+    curves: Curves | None = None
+    bars: tuple[Bar, ...] = ()
+    alternatives: tuple[Alternative, ...] = ()
+    drawing: Drawing | None = None
+
+
+@dataclass(frozen=True)
+class Known:
+    """What is known of a rig, to start a question from. ``kept``: values of questions kept in it, by key."""
+
+    purpose: Purpose
+    choice: Choice
+    kind: RigKind
+    kept: dict[str, dict[str, Any]] = field(default_factory=dict)
+
+
+@dataclass(frozen=True)
+class Question:
+    """A question of the bench: what it asks (``shape``), how it is answered, and what a rig already knows of it.
+
+    ``notes`` are read beside it, ``caution`` where somebody could be hurt. ``pieces`` are the parts of the rig's chain
+    it belongs to; ``follows`` the fields that always follow the rig, also in answers kept in it.
+    """
+
+    key: str
+    title: str
+    topic: Topic
+    shape: type
+    answer: Callable[[Any], Answer]
+    of_rig: Callable[[Known], dict[str, Any]] | None = None
+    notes: tuple[str, ...] = ()
+    caution: str = ""
+    pieces: tuple[str, ...] = ()
+    follows: tuple[str, ...] = ()
+
+    def start(self, known: Known | None) -> Any:
+        """The form as it opens: defaults, then what the rig knows, then what was kept in it."""
+        if known is None:
+            return self.shape()
+        from_rig = self.of_rig(known) if self.of_rig else {}
+        mine = {k: v for k, v in known.kept.get(self.key, {}).items() if k not in self.follows}
+        return fill(self.shape, {**plain(from_rig), **mine}) if mine else replace(self.shape(), **from_rig)
+
+    def fields(self) -> tuple[Field, ...]:
+        return fields_of(self.shape)
+
+    def rows(self) -> Rows | None:
+        return rows_of(self.shape)
+
+    def ask(self, values: dict[str, Any]) -> Answer:
+        """The answer for plain values. Raises ``Refused`` for those that cannot be."""
+        return self.answer(fill(self.shape, values))
+
+
+def curve(name: str, x: Sequence[float], y: Sequence[float], sort: str = "main") -> Curve:
+    """A curve from any sequences of numbers."""
+    return Curve(name, tuple(float(v) for v in x), tuple(float(v) for v in y), sort)

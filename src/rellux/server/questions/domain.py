@@ -1,0 +1,56 @@
+"""From rows to the core's questions, and what kept answers say about a rig."""
+
+import json
+from functools import lru_cache
+from typing import Any
+
+from rellux.core.errors import Refused
+from rellux.core.findings import Finding
+from rellux.core.questions import QUESTIONS
+from rellux.core.questions.answer import Answer, Known, Question
+from rellux.core.questions.form import plain
+from rellux.core.wiring.generate import SUGGESTED
+from rellux.server.rigs.domain import choice_of, kind_of, purpose_of
+from rellux.server.rigs.models import Rig
+
+
+def known_of(rig: Rig) -> Known:
+    """What the core may know of a rig to start a question from."""
+    kept = {k.question: k.values for k in rig.kept.all() if k.question in QUESTIONS}
+    return Known(purpose_of(rig), choice_of(rig) or SUGGESTED, kind_of(rig), kept)
+
+
+def start_of(question: Question, known: Known | None) -> dict[str, Any]:
+    """The form's values as it opens. Kept values that no longer fit the question are left out."""
+    try:
+        return plain(question.start(known))
+    except Refused:
+        without = Known(known.purpose, known.choice, known.kind) if known else None
+        return plain(question.start(without))
+
+
+@lru_cache(maxsize=256)
+def _answer(key: str, values: str) -> Answer:
+    return QUESTIONS[key].ask(json.loads(values))
+
+
+def answer_of(key: str, values: dict[str, Any]) -> Answer:
+    """The answer; asked again for the same values it is remembered, since some take a good part of a second."""
+    return _answer(key, json.dumps(values, sort_keys=True))
+
+
+def kept_answers(rig: Rig) -> dict[str, Answer]:
+    """Every kept question of the rig with its answer as of now; those that can no longer be answered are left out."""
+    known = known_of(rig)
+    found = {}
+    for key in known.kept:
+        try:
+            found[key] = answer_of(key, start_of(QUESTIONS[key], known))
+        except Refused:
+            continue
+    return found
+
+
+def parts_findings(rig: Rig) -> list[Finding]:
+    """What kept answers have found wrong."""
+    return [finding for answer in kept_answers(rig).values() for finding in answer.findings]

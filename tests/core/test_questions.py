@@ -1,0 +1,199 @@
+"""Questions of the bench: forms that refuse what cannot be, findings with a case that triggers and a near-miss."""
+
+import math
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from rellux.core.errors import Refused
+from rellux.core.heating.protection_data import Practice
+from rellux.core.purpose.purpose import Purpose, RigKind, Supply
+from rellux.core.questions import ALL, QUESTIONS
+from rellux.core.questions.answer import Known
+from rellux.core.questions.form import fields_of, fill, plain
+from rellux.core.units import ABSOLUTE_ZERO_C
+from rellux.core.wiring.generate import Actuator, Choice, Output
+
+PURPOSE = Purpose(560, 620, "sags", Supply.SINGLE_PHASE, 230, 3200, 230)
+KNOWN = Known(PURPOSE, Choice("N", Output.SSR_DRIVE, Actuator.SSR, True, Practice.IEC), RigKind.KILN)
+
+
+@pytest.mark.parametrize("question", ALL, ids=lambda q: q.key)
+def test_every_question_has_an_answer_as_it_opens(question):
+    for start in (question.start(None), question.start(KNOWN)):
+        answer = question.ask(plain(start))
+        assert answer.headline
+        assert answer.curves or answer.bars or answer.alternatives or answer.drawing
+        for figure in answer.figures:
+            assert figure.source or figure.formula, figure.name
+            assert math.isfinite(figure.value), figure.name
+        for curve in answer.curves.lines if answer.curves else ():
+            assert len(curve.x) == len(curve.y) > 1 and all(map(math.isfinite, (*curve.x, *curve.y))), curve.name
+
+
+@pytest.mark.parametrize("question", ALL, ids=lambda q: q.key)
+def test_every_number_is_bounded_and_a_slip_of_unit_asked_back(question):
+    for field in fields_of(question.shape):
+        if field.sort != "number" or field.when_field:
+            continue
+        for bad in (field.high * 10 + 1, "three", math.nan, True):
+            with pytest.raises(Refused) as refused:
+                question.ask({field.name: bad})
+            assert refused.value.problems[0].field == field.name and refused.value.problems[0].accepted
+        if field.kind == "temperature":
+            assert field.low >= ABSOLUTE_ZERO_C
+
+
+@pytest.mark.parametrize("question", ALL, ids=lambda q: q.key)
+def test_a_form_survives_plain_data(question):
+    start = question.start(KNOWN)
+    assert fill(question.shape, plain(start)) == start
+
+
+@given(
+    st.dictionaries(
+        st.sampled_from([f.name for key in ("wire", "panel") for f in fields_of(QUESTIONS[key].shape)])
+        | st.just("parts"),
+        st.none() | st.floats() | st.text(max_size=9) | st.lists(st.integers(), max_size=3),
+        max_size=6,
+    )
+)
+def test_nonsense_is_refused_or_answered_never_an_accident(values):
+    for key in ("wire", "panel"):
+        try:
+            QUESTIONS[key].ask(values)
+        except Refused as refused:
+            assert all(p.field and p.reason for p in refused.problems)
+
+
+def rules(key, **values):
+    return {f.rule for f in QUESTIONS[key].ask(values).findings}
+
+
+BRICK = {"material": "brick_23", "thickness_mm": 114}
+# question, finding, what triggers it, a near-miss
+CASES = [
+    (
+        "walls",
+        "wall.layer-limit",
+        {"layers": [BRICK, {"material": "pir_foam", "thickness_mm": 30}]},
+        {"layers": [BRICK]},
+    ),
+    ("walls", "wall.touch", {"inside_c": 900}, {"inside_c": 600}),
+    ("walls", "wall.opening", {"opening_cm2": 60, "inside_c": 900}, {"opening_cm2": 20, "inside_c": 900}),
+    ("capability", "capability.reach", {"power_w": 500}, {"power_w": 900}),
+    ("capability", "capability.runaway", {"power_w": 3200}, {"power_w": 3200, "limiter": True}),
+    ("wire", "wire.limit", {"current_a": 13}, {"current_a": 12}),
+    ("wire", "wire.drop", {"length_m": 30}, {"length_m": 10}),
+    ("wire", "wire.none", {"ambient_c": 60}, {"ambient_c": 50}),
+    ("wire", "wire.terminals", {"insulation": "silicone"}, {"insulation": "pvc"}),
+    ("element", "element.over", {"rated_v": 18, "supply_v": 24}, {"rated_v": 22, "supply_v": 24}),
+    ("element", "element.under", {"rated_v": 240, "supply_v": 208}, {"rated_v": 230, "supply_v": 220}),
+    ("element", "element.inrush", {"kind": "halogen"}, {"kind": "wire"}),
+    ("firing", "firing.steps", {"way": "burst", "period_s": 0.19}, {"way": "burst", "period_s": 0.2}),
+    ("coil", "coil.load", {"diameter_mm": 1.0}, {"diameter_mm": 1.2}),
+    ("dip", "dip.steam", {"water_kg": 0.2}, {"water_kg": 0.0}),
+    ("flow", "flow.power", {"flow": 2.1}, {"flow": 1.9}),
+    ("flow", "flow.interlock", {"interlocked": False}, {"interlocked": True}),
+    (
+        "switch",
+        "switch.none",
+        {"mains": "ac50", "current_a": 60, "rise_per_min": 100},
+        {"mains": "ac50", "current_a": 13},
+    ),
+    ("sink", "sink.hot", {"sink_kw": 4.0}, {"sink_kw": 3.8}),
+    ("sink", "sink.rating", {"current_a": 20.5}, {"current_a": 19.5}),
+    ("sink", "sink.leak", {"leakage_ma": 5}, {"leakage_ma": 1}),
+    ("mosfet", "mosfet.gate", {"gate": "3.3"}, {"gate": "5"}),
+    ("mosfet", "mosfet.hot", {"on_mohm": 30, "current_a": 6}, {"on_mohm": 20, "current_a": 6}),
+    ("mosfet", "mosfet.audible", {"frequency_hz": 500}, {"frequency_hz": 25}),
+    ("signal", "signal.band", {"at": 3.7}, {"at": 3.8}),
+    ("signal", "signal.zero", {"signal": "0-10", "at": 5}, {"signal": "4-20"}),
+    ("signal", "signal.disagree", {"shown_c": 201}, {"shown_c": 200.4}),
+    ("front", "front.fast", {"way": "digital", "period_s": 0.1}, {"way": "digital", "period_s": 0.25}),
+    ("front", "front.type", {"way": "linear", "sensor": "J"}, {"way": "linear", "sensor": "K"}),
+    ("sensor", "sensor.slow", {"response_s": 190}, {"response_s": 200}),
+    ("sensor", "sensor.sheath", {"working_c": 1500, "highest_c": 1650}, {"working_c": 1500, "highest_c": 1590}),
+    (
+        "along",
+        "along.hot",
+        {"places": [{"item": "solder", "celsius": 175}]},
+        {"places": [{"item": "solder", "celsius": 165}]},
+    ),
+    ("along", "along.element", {"near": "element"}, {"near": "load"}),
+    ("along", "along.wall", {"immersed_mm": 20}, {"immersed_mm": 30}),
+    ("along", "along.short", {"immersed_mm": 29}, {"immersed_mm": 30}),
+    ("panel", "panel.room", {"width_mm": 120}, {"width_mm": 280}),
+    ("panel", "panel.depth", {"depth_mm": 120}, {"depth_mm": 125}),
+    ("panel", "panel.strain", {"parts": [{"part": "inlet"}]}, {"parts": [{"part": "gland_16"}]}),
+    (
+        "panel",
+        "panel.inside",
+        {"parts": [{"part": "contactor", "count": 10}]},
+        {"parts": [{"part": "contactor", "count": 3}]},
+    ),
+    ("warm", "box.hot", {"heat_w": 24}, {"heat_w": 23}),
+    (
+        "appliance",
+        "appliance.timer",
+        {"removed": [{"what": "timer"}]},
+        {"removed": [{"what": "timer", "replaced": True}]},
+    ),
+    ("appliance", "appliance.baseline", {"baseline": False}, {"baseline": True}),
+]
+
+
+@pytest.mark.parametrize(("key", "rule", "trigger", "near_miss"), CASES, ids=[c[1] for c in CASES])
+def test_findings(key, rule, trigger, near_miss):
+    assert rule in rules(key, **trigger)
+    assert rule not in rules(key, **near_miss)
+
+
+def chosen(key, **values):
+    return next((a.key for a in QUESTIONS[key].ask(values).alternatives if a.chosen), None)
+
+
+@pytest.mark.parametrize(
+    ("values", "key"),
+    [
+        ({"working_c": 560, "highest_c": 620}, "N"),
+        ({"working_c": 60, "highest_c": 80, "error_c": 0.7, "medium": "moved_air"}, "Pt100"),
+        ({"working_c": 300, "highest_c": 340, "atmosphere": "wet", "error_c": 5}, "T"),
+        ({"working_c": 1500, "highest_c": 1600, "error_c": 10}, "B"),
+        ({"working_c": 400, "highest_c": 450, "atmosphere": "vacuum"}, "J"),
+    ],
+)
+def test_the_sensor_a_practitioner_would_take(values, key):
+    assert chosen("sensor", **values) == key
+
+
+@pytest.mark.parametrize(
+    ("values", "key"),
+    [
+        ({"current_a": 1.3, "rise_per_min": 1, "ripple_c": 1, "hours_a_week": 10, "years": 1}, "relay"),
+        ({"current_a": 30, "rise_per_min": 1, "ripple_c": 1, "hours_a_week": 10, "years": 5}, "contactor"),
+        ({"current_a": 13}, "ssr"),
+        ({"current_a": 6, "mains": "dc"}, "mosfet"),
+    ],
+)
+def test_the_simplest_switch_that_lasts(values, key):
+    assert chosen("switch", **values) == key
+
+
+def test_a_kept_answer_opens_again_but_follows_the_rig_where_it_must():
+    kept = {**plain(QUESTIONS["capability"].start(KNOWN)), "load_kg": 3.0, "limiter": False}
+    start = QUESTIONS["capability"].start(Known(PURPOSE, KNOWN.choice, KNOWN.kind, {"capability": kept}))
+    assert start.load_kg == 3.0 and start.limiter is True
+
+
+def test_walls_kept_are_the_walls_of_the_capability():
+    walls = {**plain(QUESTIONS["walls"].start(KNOWN)), "layers": [{"material": "blanket", "thickness_mm": 75.0}]}
+    start = QUESTIONS["capability"].start(Known(PURPOSE, KNOWN.choice, KNOWN.kind, {"walls": walls}))
+    assert plain(start)["layers"] == walls["layers"]
+
+
+def test_the_panel_drawing_is_at_scale():
+    drawing = QUESTIONS["panel"].ask({"width_mm": 200, "height_mm": 150, "parts": [{"part": "controller_48"}]}).drawing
+    cut = next(s for s in drawing.shapes if s.sort == "cut")
+    assert (drawing.width, drawing.height, cut.width, cut.height) == (200, 150, 45.6, 45.6)  # IEC 61554: 45 +0.6

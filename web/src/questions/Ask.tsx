@@ -1,0 +1,137 @@
+import { useQuery } from '@tanstack/react-query'
+import { useState } from 'react'
+import { api, need, type Finding, type Rig, type Schemas } from '../api/client'
+import { useChange, useDraft } from '../api/hooks'
+import { Fig } from '../shared/Fig'
+import { Overtaken, Refused } from '../shared/states'
+import { usePreferences } from '../shell/preferences'
+import { ReasonOfPlace, useShow } from '../shell/reason'
+import { localise } from '../units/quantity'
+import { CurvesPicture } from './Curves'
+import type { Question, Values } from './data'
+import { Form } from './Form'
+import { Alternatives, Bars, DrawingSheet } from './pictures'
+import './questions.css'
+
+/** One question: its answer as a sentence and a picture, then figures, then what it was asked with. */
+export function Ask({ question, rig }: { question: Question; rig?: Rig }) {
+  const { unit } = usePreferences()
+  const [values, setValues] = useState<Values>(question.start)
+  const begun = useDraftOf(rig)
+  const { data, error, isFetching } = useQuery({
+    queryKey: ['ask', question.key, values],
+    queryFn: () => need(api.POST('/api/v1/questions/{key}', { params: { path: { key: question.key } }, body: { values } })),
+    placeholderData: (before) => before,
+    retry: false,
+  })
+  const change = (next: Values) => {
+    begun?.begin()
+    setValues(next)
+  }
+  const pictured = !!data && (!!data.curves || !!data.drawing || data.bars.length > 0)
+  return (
+    <div className="ask">
+      <h1>{question.title}</h1>
+      {data && !error && (
+        <section className={isFetching ? 'answer waiting' : 'answer'} aria-live="polite" aria-busy={isFetching}>
+          <p className="headline">{localise(data.headline, unit)}</p>
+          {data.curves && <CurvesPicture curves={data.curves} label={`${question.title} ${data.headline}`} />}
+          {data.drawing && <DrawingSheet drawing={data.drawing} />}
+          {data.bars.length > 0 && <Bars bars={data.bars} />}
+          {!pictured && <Alternatives alternatives={data.alternatives} />}
+          <FindingList findings={data.findings} />
+          {data.figures.length > 0 && <FigureLine figures={data.figures} />}
+        </section>
+      )}
+      <Refused error={error} />
+      {begun?.overtaken && <Overtaken />}
+      <div className="row noprint">
+        {rig && begun && <Keep rig={rig} question={question} values={values} refused={!!error} begun={begun} />}
+        {data?.drawing && (
+          <button className="button" onClick={() => window.print()}>
+            Print at 1:1
+          </button>
+        )}
+        <button className="button quiet" onClick={() => change(question.start)}>
+          Back to where it began
+        </button>
+      </div>
+      <Form question={question} values={values} error={error} onChange={change} />
+      {data && !error && pictured && <Alternatives alternatives={data.alternatives} />}
+      <ReasonOfPlace>
+        <h2>Worth knowing</h2>
+        {question.notes.map((n) => (
+          <p key={n}>{localise(n, unit)}</p>
+        ))}
+        <div className="caution">
+          <strong>Take care.</strong> {localise(question.caution, unit)}
+        </div>
+      </ReasonOfPlace>
+    </div>
+  )
+}
+
+type Draft = ReturnType<typeof useDraft>
+
+function useDraftOf(rig: Rig | undefined): Draft | null {
+  const draft = useDraft(rig ?? NO_RIG)
+  return rig ? draft : null
+}
+
+const NO_RIG = { revision: 0 } as Rig
+
+function Keep({ rig, question, values, refused, begun }: { rig: Rig; question: Question; values: Values; refused: boolean; begun: Draft }) {
+  const keep = useChange(rig.slug, async (given: Values) => {
+    begun.end()
+    return need(api.PUT('/api/v1/rigs/{slug}/questions/{key}', { params: { path: { slug: rig.slug, key: question.key } }, body: { revision: begun.revision, values: given } }))
+  })
+  const drop = useChange(rig.slug, async () =>
+    need(api.DELETE('/api/v1/rigs/{slug}/questions/{key}', { params: { path: { slug: rig.slug, key: question.key }, query: { revision: rig.revision } } })),
+  )
+  const same = question.kept && JSON.stringify(values) === JSON.stringify(question.start)
+  return (
+    <>
+      <button className="button main" disabled={refused || same || keep.isPending} onClick={() => keep.mutate(values)}>
+        {same ? 'Kept in this rig' : 'Keep in this rig'}
+      </button>
+      {question.kept && (
+        <button className="button" disabled={drop.isPending} onClick={() => drop.mutate(undefined)}>
+          Keep no longer
+        </button>
+      )}
+      <Refused error={keep.error ?? drop.error} />
+    </>
+  )
+}
+
+function FigureLine({ figures }: { figures: Schemas['Figure'][] }) {
+  return (
+    <dl className="ask-figures">
+      {figures.map((f) => (
+        <div key={f.name}>
+          <dt>{f.name[0]?.toUpperCase() + f.name.slice(1)}</dt>
+          <dd>
+            <Fig figure={f} />
+          </dd>
+        </div>
+      ))}
+    </dl>
+  )
+}
+
+export function FindingList({ findings }: { findings: Finding[] }) {
+  const { unit } = usePreferences()
+  const show = useShow()
+  return (
+    <ul className="findings">
+      {findings.map((f) => (
+        <li key={f.rule + f.subjects.join()}>
+          <span className={`badge ${f.severity}`}>{f.severity}</span>
+          <button className="title" onClick={() => show({ finding: f })}>
+            {localise(f.title, unit)}
+          </button>
+        </li>
+      ))}
+    </ul>
+  )
+}

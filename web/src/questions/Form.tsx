@@ -1,0 +1,112 @@
+import type { Quantity } from '../api/client'
+import { NumberField, SelectField, TextField } from '../shared/fields'
+import { Segments } from '../shared/Segments'
+import { problemOf } from '../shared/states'
+import { asked, type Field, type Question, type Row, type Values } from './data'
+
+interface Props {
+  question: Question
+  values: Values
+  error: unknown
+  onChange: (values: Values) => void
+}
+
+/** The form a question declares: its fields, then its list. */
+export function Form({ question, values, error, onChange }: Props) {
+  const rows = question.rows
+  return (
+    <div className="ask-form">
+      <div className="ask-fields">
+        {question.fields
+          .filter((f) => asked(f, values))
+          .map((f) => (
+            <Input key={f.name} field={f} value={values[f.name]} error={error} path={f.name} onChange={(v) => onChange({ ...values, [f.name]: v })} />
+          ))}
+      </div>
+      {rows && <List rows={rows} value={values[rows.name] as Row[]} error={error} onChange={(v) => onChange({ ...values, [rows.name]: v })} />}
+    </div>
+  )
+}
+
+interface InputProps {
+  field: Field
+  value: unknown
+  error: unknown
+  path: string
+  bare?: boolean
+  onChange: (value: unknown) => void
+}
+
+function Input({ field, value, error, path, bare, onChange }: InputProps) {
+  const problem = problemOf(error, path)
+  if (field.sort === 'choice')
+    return <SelectField bare={bare} label={field.label} value={String(value)} options={field.options.map((o) => [o.value, o.words] as const)} onChange={onChange} problem={problem} />
+  if (field.sort === 'flag')
+    return bare ? (
+      <label className="tick">
+        <input type="checkbox" checked={value === true} onChange={(e) => onChange(e.target.checked)} /> {field.label}
+      </label>
+    ) : (
+      <div className="field">
+        <span className="label">{field.label}</span>
+        <Segments label={field.label} value={value === true ? 'yes' : 'no'} options={[['yes', 'Yes'], ['no', 'No']]} onChange={(v) => onChange(v === 'yes')} />
+      </div>
+    )
+  if (field.sort === 'text')
+    return bare ? (
+      <span className="field">
+        <input aria-label={field.label} placeholder={field.label} value={String(value ?? '')} onChange={(e) => onChange(e.target.value)} />
+      </span>
+    ) : (
+      <TextField label={field.label} value={String(value ?? '')} onChange={onChange} problem={problem} hint={field.hint} />
+    )
+  return <NumberField bare={bare} label={field.label} kind={(field.kind ?? undefined) as Quantity | undefined} value={value as number | null} onChange={onChange} problem={problem} hint={field.hint} />
+}
+
+function List({ rows, value, error, onChange }: { rows: NonNullable<Question['rows']>; value: Row[]; error: unknown; onChange: (rows: Row[]) => void }) {
+  const change = (i: number, part: Row) => onChange(value.map((r, k) => (k === i ? { ...r, ...part } : r)))
+  const last = value.at(-1)
+  const move = (i: number, by: number) => {
+    const moved = [...value]
+    const [row] = moved.splice(i, 1)
+    moved.splice(i + by, 0, row!)
+    onChange(moved)
+  }
+  const whole = problemOf(error, rows.name)
+  return (
+    <div className="ask-rows">
+      <h2>{rows.label}</h2>
+      <ol>
+        {value.map((row, i) => (
+          <li key={i}>
+            {rows.fields.map((f) => (
+              <Input key={f.name} bare field={f} value={row[f.name]} error={error} path={`${rows.name}[${i}].${f.name}`} onChange={(v) => change(i, { [f.name]: v })} />
+            ))}
+            <span className="row-tools">
+              <button className="button quiet" aria-label={`Move row ${i + 1} up`} disabled={i === 0} onClick={() => move(i, -1)}>
+                ↑
+              </button>
+              <button className="button quiet" aria-label={`Remove row ${i + 1}`} disabled={value.length <= rows.least} onClick={() => onChange(value.filter((_, k) => k !== i))}>
+                Remove
+              </button>
+            </span>
+            {rows.fields.map((f) => {
+              const problem = problemOf(error, `${rows.name}[${i}].${f.name}`)
+              return (
+                problem && (
+                  <span key={f.name} className="wrong">
+                    {problem.reason}. Accepted: {problem.accepted}.
+                  </span>
+                )
+              )
+            })}
+          </li>
+        ))}
+      </ol>
+      {whole && <span className="wrong">{whole.reason}. Accepted: {whole.accepted}.</span>}
+      <button className="button" disabled={value.length >= rows.most} onClick={() => onChange([...value, { ...last! }])}>
+        One more row
+      </button>
+    </div>
+  )
+}

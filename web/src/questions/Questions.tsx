@@ -1,0 +1,57 @@
+import { NavLink, useParams } from 'react-router'
+import { Failure, Loading, Lost } from '../shared/states'
+import { ReasonPanel, Reasons } from '../shell/reason'
+import { Ask } from './Ask'
+import { type Question, TOPICS, useQuestions } from './data'
+
+const intoView = (link: HTMLAnchorElement | null) => {
+  link?.scrollIntoView({ block: 'nearest' })
+}
+
+/** Pages of their own that belong among the questions. */
+const ELSEWHERE: Partial<Record<Question['topic'], [string, string][]>> = {
+  sensor: [
+    ['/sensors', 'Wrong connection, wire colours, thermistor'],
+  ],
+  load: [['/loads', 'What does each element of a bank get?']],
+}
+
+/** Questions that need no rig, along the way from the sensor to the box. */
+export default function Questions() {
+  const { key = 'capability' } = useParams()
+  const { data, error } = useQuestions()
+  if (error) return <Failure error={error} />
+  if (!data) return <Loading />
+  const question = data.find((q) => q.key === key)
+  return (
+    <Reasons key={key}>
+      <div className="rig asks">
+        <nav className="side noprint" aria-label="Questions">
+          {TOPICS.map(([topic, name]) => (
+            <section key={topic}>
+              <h2>{name}</h2>
+              {data
+                .filter((q) => q.topic === topic)
+                .map((q) => (
+                  <NavLink key={q.key} to={`/questions/${q.key}`} ref={q.key === key ? intoView : null}>
+                    {q.title}
+                  </NavLink>
+                ))}
+              {ELSEWHERE[topic]?.map(([to, title]) => (
+                <NavLink key={to} to={to}>
+                  {title}
+                </NavLink>
+              ))}
+            </section>
+          ))}
+        </nav>
+        <main id="work" tabIndex={-1}>
+          {question ? <Ask key={key} question={question} /> : <Lost />}
+        </main>
+        <aside aria-label="Reasons">
+          <ReasonPanel />
+        </aside>
+      </div>
+    </Reasons>
+  )
+}
