@@ -678,7 +678,7 @@ export interface components {
             candidate: string;
         };
         /** @enum {string} */
-        ActuatorEnum: "relay" | "ssr" | "contactor";
+        ActuatorEnum: "relay" | "ssr" | "contactor" | "mosfet";
         Alternative: {
             key: string;
             title: string;
@@ -1201,7 +1201,7 @@ export interface components {
             words: string;
         };
         /** @enum {string} */
-        OutputEnum: "relay" | "ssr_drive";
+        OutputEnum: "relay" | "ssr_drive" | "pin";
         PairInput: {
             /** Format: double */
             display_c: number;
@@ -1250,6 +1250,7 @@ export interface components {
             pieces: components["schemas"]["Piece"][];
             figures: components["schemas"]["Figure"][];
             fills: number[];
+            worst: ((components["schemas"]["Severity"] | components["schemas"]["NullEnum"]) | null)[];
         };
         Piece: {
             key: string;
@@ -1473,7 +1474,7 @@ export interface components {
             worst: (components["schemas"]["Severity"] | components["schemas"]["NullEnum"]) | null;
         };
         /** @enum {string} */
-        SupplyEnum: "single_phase" | "dc";
+        SupplyEnum: "single_phase" | "split_phase" | "three_phase" | "dc";
         Table: {
             unit: string;
             rows: components["schemas"]["Row"][];

@@ -6,12 +6,13 @@ import { quantity, round, say } from '../units/quantity'
 interface Props {
   pieces: Schemas['Piece'][]
   fills: number[]
+  worst: (string | null)[]
   pressed: string
   onPress: (key: string) => void
 }
 
 /** Each part on the cable, filled as far as it is used. */
-export function Chain({ pieces, fills, pressed, onPress }: Props) {
+export function Chain({ pieces, fills, worst, pressed, onPress }: Props) {
   const { unit } = usePreferences()
   const show = useShow()
   return (
@@ -35,6 +36,7 @@ export function Chain({ pieces, fills, pressed, onPress }: Props) {
               </span>
               <span className="share">{Math.round(fill * 100)}%</span>
             </button>
+            {worst[i] && <span className={`badge ${worst[i]}`}>{worst[i]}</span>}
             <b>{p.title}</b>
             <span className="says">
               {p.says}

@@ -14,7 +14,10 @@ import './parts.css'
 
 type Choice = Schemas['PartsInputRequest']
 
-const SENSORS = [...'BEJKNRST'].map((t) => [t, `Thermocouple type ${t}`] as const).concat([['Pt100', 'Pt100, three wires'] as never, ['Pt1000', 'Pt1000, two wires'] as never])
+/** What goes with an output when it is pressed. */
+const USUAL_SWITCH = { relay: 'relay', ssr_drive: 'ssr', pin: 'mosfet' } as const
+
+const SENSORS = [...'BEJKNRST'].map((t) => [t, `Thermocouple type ${t}`] as const).concat([['Pt100', 'Pt100, three wires'] as never, ['Pt1000', 'Pt1000, two wires'] as never, ['NTC', 'Thermistor, 10 kΩ'] as never])
 
 /** The chain from plug to load and back through the sensor, for the parts being tried. */
 export default function Parts() {
@@ -51,7 +54,7 @@ export default function Parts() {
     <>
       <h1>Is every part on the way strong enough?</h1>
       <p className="lead">From plug to heater and back through the sensor; the fill is duty against rating. Press a part to see why, and what can be asked about it.</p>
-      {trial.data && !trial.error && <Chain pieces={trial.data.pieces} fills={trial.data.fills} pressed={piece} onPress={setPiece} />}
+      {trial.data && !trial.error && <Chain pieces={trial.data.pieces} fills={trial.data.fills} worst={trial.data.worst} pressed={piece} onPress={setPiece} />}
       {begun.overtaken && <Overtaken />}
       <Refused error={trial.error} />
       <PartQuestions rig={rig} piece={piece} />
@@ -61,19 +64,23 @@ export default function Parts() {
           <SelectField bare label="Sensor" value={choice.sensor} options={SENSORS} onChange={(sensor) => set({ sensor })} />
         </span>
         <span />
-        <Link to={`/sensors?sensor=${choice.sensor}`}>What would it show if it were connected wrongly? Which wire is positive?</Link>
+        {choice.sensor === 'NTC' ? (
+          <Link to="/sensors?ask=thermistor">Fit it from measured pairs, and find its best series resistor</Link>
+        ) : (
+          <Link to={`/sensors?sensor=${choice.sensor}`}>What would it show if it were connected wrongly? Which wire is positive?</Link>
+        )}
         <span>Controller output</span>
         <Segments
           label="Controller output"
           value={choice.output}
-          options={[['relay', 'Relay contact'], ['ssr_drive', 'SSR drive']]}
-          onChange={(output) => set(output === 'ssr_drive' ? { output, actuator: 'ssr' } : { output, actuator: choice.actuator === 'ssr' ? 'relay' : choice.actuator })}
+          options={[['relay', 'Relay contact'], ['ssr_drive', 'SSR drive'], ['pin', 'Logic pin']]}
+          onChange={(output) => set({ output, actuator: USUAL_SWITCH[output] })}
         />
         <span>Switch</span>
         <Segments
           label="Switch"
           value={choice.actuator}
-          options={[['relay', 'Power relay'], ['contactor', 'Contactor'], ['ssr', 'Solid state relay']]}
+          options={[['relay', 'Power relay'], ['contactor', 'Contactor'], ['ssr', 'Solid state relay'], ['mosfet', 'MOSFET']]}
           onChange={(actuator) => set({ actuator })}
         />
         <span>Independent limiter</span>

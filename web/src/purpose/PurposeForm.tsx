@@ -15,9 +15,12 @@ const KINDS = [
 ] as const
 const SUPPLIES = [
   ['single_phase', 'Mains, single-phase'],
+  ['split_phase', 'Mains, split-phase 120/240'],
+  ['three_phase', 'Mains, three-phase'],
   ['dc', 'DC'],
 ] as const
-const VOLTAGES = { single_phase: [100, 110, 120, 230, 240], dc: [5, 12, 24, 48] }
+const VOLTAGES = { single_phase: [100, 110, 120, 230, 240], split_phase: [240], three_phase: [208, 380, 400, 415, 480], dc: [5, 12, 24, 48] }
+const USUAL = { single_phase: 230, split_phase: 240, three_phase: 400, dc: 24 }
 
 interface Props {
   start: Draft
@@ -35,6 +38,7 @@ export function PurposeForm({ start, action, error, busy, onSave, onTouch }: Pro
   const set = <K extends keyof Draft>(key: K) => (value: Draft[K]) => setDraft((d) => ({ ...d, [key]: value }))
   const shownError = missing ?? error
   const problem = (field: string) => problemOf(shownError, field)
+  const several = draft.supply === 'three_phase' || draft.supply === 'split_phase'
 
   function save() {
     const checked = complete.safeParse(draft)
@@ -75,18 +79,18 @@ export function PurposeForm({ start, action, error, busy, onSave, onTouch }: Pro
             label="Supply"
             value={draft.supply}
             options={SUPPLIES}
-            onChange={(supply) => setDraft((d) => ({ ...d, supply, supply_voltage_v: supply === 'dc' ? 24 : 230 }))}
+            onChange={(supply) => setDraft((d) => ({ ...d, supply, supply_voltage_v: USUAL[supply], heater_voltage_v: USUAL[supply] }))}
             problem={problem('supply')}
           />
           <SelectField
-            label="Supply voltage"
+            label={several ? 'Voltage between lives' : 'Supply voltage'}
             value={String(draft.supply_voltage_v)}
             options={VOLTAGES[draft.supply].map((v) => [String(v), `${v} V`] as const)}
             onChange={(v) => set('supply_voltage_v')(Number(v))}
             problem={problem('supply_voltage_v')}
           />
-          <NumberField label="Heater power, nameplate" kind="power" value={draft.heater_power_w} onChange={set('heater_power_w')} problem={problem('heater_power_w')} />
-          <NumberField label="Heater voltage, nameplate" kind="voltage" value={draft.heater_voltage_v} onChange={set('heater_voltage_v')} problem={problem('heater_voltage_v')} />
+          <NumberField label={several ? 'All elements together' : 'Heater power, nameplate'} kind="power" value={draft.heater_power_w} onChange={set('heater_power_w')} problem={problem('heater_power_w')} />
+          <NumberField label={several ? 'at this voltage between lives' : 'Heater voltage, nameplate'} kind="voltage" value={draft.heater_voltage_v} onChange={set('heater_voltage_v')} problem={problem('heater_voltage_v')} />
         </div>
         <Refused error={shownError} />
         <div className="row">

@@ -22,7 +22,7 @@ const HEADLINE: Record<Question, string> = {
 /** Sensor questions that need no rig. */
 export default function Sensors() {
   const [query] = useSearchParams()
-  const [question, setQuestion] = useState<Question>('mistakes')
+  const [question, setQuestion] = useState<Question>(query.get('ask') === 'thermistor' ? 'thermistor' : 'mistakes')
   const sensor = query.get('sensor') ?? 'K'
   return (
     <Reasons>

@@ -17,8 +17,8 @@ const WIDTH = 128
 
 /** Columns from supply to load, so that small edits do not move everything. */
 const COLUMN: Record<string, number> = {
-  supply_1ph: 0, supply_dc: 0, breaker: 1, fuse: 1, enclosure: 1, controller_relay: 2, controller_ssr: 2, limiter: 2,
-  thermocouple: 3, pt100: 3, contactor: 3, relay: 4, ssr: 4, heater: 5,
+  supply_1ph: 0, supply_split: 0, supply_3ph: 0, supply_dc: 0, breaker: 1, breaker_2p: 1, breaker_3p: 1, fuse: 1, regulator: 1, enclosure: 1, microcontroller: 2, controller_relay: 2, controller_ssr: 2, limiter: 2,
+  thermocouple: 3, pt100: 3, pt1000: 3, thermistor: 3, resistor: 3, converter: 3, contactor: 3, contactor_2p: 3, contactor_3p: 3, relay: 4, ssr: 4, ssr_3p: 4, mosfet: 4, heater: 5, heater_3ph: 5,
 }
 
 const engine = new ELK({ workerFactory: () => new Worker(workerUrl) })

@@ -1,5 +1,7 @@
 """Resistive loads: resistance, and power and current at the actual supply. P = V²/R (constant resistance only)."""
 
+from math import sqrt
+
 from ..errors import refuse
 from ..explain import Figure, Input
 from ..units import Kind
@@ -46,20 +48,34 @@ def power_at(rated_power_w: float, rated_voltage_v: float, supply_voltage_v: flo
     )
 
 
-def heater_current(rated_power_w: float, rated_voltage_v: float, supply_voltage_v: float) -> Figure:
-    """Current in A the element draws from the actual supply: ``I = V_supply / R``."""
+def heater_current(
+    rated_power_w: float, rated_voltage_v: float, supply_voltage_v: float, *, three_phase: bool = False
+) -> Figure:
+    """Current in A in each live conductor: ``I = V_supply / R``; of a balanced three-phase bank ``I = P / (√3 V)``, with
+    nameplate and supply as voltages between lives."""
     resistance = element_resistance(rated_power_w, rated_voltage_v)
     _positive("supply_voltage_v", supply_voltage_v)
+    supply = Input("supply voltage", supply_voltage_v, Kind.VOLTAGE, "V_supply", "purpose")
+    reason = "Everything in the heater's path must carry this current for hours: heating is a continuous load."
+    if three_phase:
+        power = power_at(rated_power_w, rated_voltage_v, supply_voltage_v)
+        return Figure(
+            "heater current",
+            power.value / (sqrt(3.0) * supply_voltage_v),
+            Kind.CURRENT,
+            formula="I = P / (√3 V_supply)",
+            inputs=(supply, power.as_input("P")),
+            reason=reason,
+            source="balanced three-phase load",
+            symbol="I",
+        )
     return Figure(
         "heater current",
         supply_voltage_v / resistance.value,
         Kind.CURRENT,
         formula="I = V_supply / R",
-        inputs=(
-            Input("supply voltage", supply_voltage_v, Kind.VOLTAGE, "V_supply", "purpose"),
-            resistance.as_input("R"),
-        ),
-        reason="Everything in the heater's path must carry this current for hours: heating is a continuous load.",
+        inputs=(supply, resistance.as_input("R")),
+        reason=reason,
         source=SOURCE,
         symbol="I",
     )

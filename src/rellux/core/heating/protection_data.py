@@ -25,26 +25,6 @@ class Conductor:
     ampacity: float
 
 
-IEC_CORDS = (
-    Conductor("0.5 mm²", 0.5, 3),
-    Conductor("0.75 mm²", 0.75, 6),
-    Conductor("1.0 mm²", 1.0, 10),
-    Conductor("1.25 mm²", 1.25, 13),
-    Conductor("1.5 mm²", 1.5, 16),
-    Conductor("2.5 mm²", 2.5, 25),
-    Conductor("4 mm²", 4.0, 32),
-)
-
-# Ampacity already limited by the small-conductor rule for 14, 12 and 10 AWG.
-NEC_CONDUCTORS = (
-    Conductor("14 AWG", 2.08, 15),
-    Conductor("12 AWG", 3.31, 20),
-    Conductor("10 AWG", 5.26, 30),
-    Conductor("8 AWG", 8.37, 40),
-    Conductor("6 AWG", 13.3, 55),
-    Conductor("4 AWG", 21.2, 70),
-)
-
 IEC_BREAKERS = (6, 10, 13, 16, 20, 25, 32, 40, 50, 63)
 NEC_BREAKERS = (15, 20, 25, 30, 35, 40, 45, 50, 60)
 
@@ -82,7 +62,6 @@ CLASS_5_OHM_PER_KM = {
 }  # fmt: skip
 """Flexible copper at 20 °C, IEC 60228 class 5 (1.25 mm² between its neighbours)."""
 
-CONDUCTORS = {Practice.IEC: IEC_CORDS, Practice.NEC: NEC_CONDUCTORS}
 BREAKERS = {Practice.IEC: IEC_BREAKERS, Practice.NEC: NEC_BREAKERS}
 SOURCE = {
     Practice.IEC: "IEC 60364: I_b ≤ I_n ≤ I_z; flexible cord table, from memory; the local code overrules",

@@ -3,15 +3,21 @@
 from dataclasses import dataclass
 
 from ..explain import Figure, Input
-from ..heating.loads import element_resistance, heater_current, power_at
+from ..heating.loads import element_resistance
 from ..heating.protection import Protection, size_protection
+from ..heating.protection_data import Practice
 from ..heating.switches import heat_sink, relay_life, ssr_dissipation
-from ..purpose.purpose import Purpose
+from ..purpose.heater import heater_current, heater_power
+from ..purpose.purpose import Purpose, Supply
 from ..sensing.sensors import describe, sensor_range, tolerance
 from ..units import Kind
-from ..wiring.generate import Actuator, Choice, actuator_rating
+from ..wiring.generate import Actuator, Choice, actuator_rating, loaded_cores
 
 BOX_AMBIENT_C = 40.0
+PLUGS_A = {Practice.IEC: (10.0, 13.0, 16.0, 32.0, 63.0), Practice.NEC: (15.0, 20.0, 30.0, 50.0)}
+"""Ratings of plugs and inlets, from memory of the standards."""
+NEC_PLUG_SHARE = 0.8
+"""A plug carries 80 % of its rating for hours (NEC 210.21, 210.23, from memory)."""
 
 
 @dataclass(frozen=True)
@@ -42,10 +48,10 @@ def chain(purpose: Purpose, choice: Choice, period_s: float) -> Chain:
     """The chain for this purpose and these parts; ``period_s`` is the control period for relay life."""
     p = purpose
     resistance = element_resistance(p.heater_power_w, p.heater_voltage_v)
-    power = power_at(p.heater_power_w, p.heater_voltage_v, p.supply_voltage_v)
-    current = heater_current(p.heater_power_w, p.heater_voltage_v, p.supply_voltage_v)
-    protection = size_protection(current.value, choice.practice)
+    power, current = heater_power(purpose), heater_current(purpose)
+    protection = size_protection(current.value, choice.practice, loaded_cores(purpose))
     pieces = [
+        *_plug(purpose, choice, current),
         Piece("breaker", "Breaker", f"{protection.breaker.value:g} A", current, protection.breaker.value),
         Piece(
             "conductor",
@@ -58,13 +64,29 @@ def chain(purpose: Purpose, choice: Choice, period_s: float) -> Chain:
     if choice.limiter:
         pieces.append(Piece("limit", "Limiter contactor", "drops out on its own sensor", current, _contactor(current)))
     rating = actuator_rating(choice.actuator, current.value)
-    titles = {Actuator.RELAY: "Power relay", Actuator.SSR: "Solid state relay", Actuator.CONTACTOR: "Contactor"}
+    titles = {
+        Actuator.RELAY: "Power relay",
+        Actuator.SSR: "Solid state relay",
+        Actuator.CONTACTOR: "Contactor",
+        Actuator.MOSFET: "MOSFET board",
+    }
     pieces.append(Piece("actuator", titles[choice.actuator], f"{rating:g} A", current, rating))
     pieces.append(_heater(purpose, power))
     pieces.append(_sensor(purpose, choice.sensor))
     return Chain(
         tuple(pieces), (current, resistance, power, *_protection(protection), *_switch(choice, current, period_s))
     )
+
+
+def _plug(purpose: Purpose, choice: Choice, current: Figure) -> tuple[Piece, ...]:
+    """The smallest usual plug that carries the load for hours; DC rigs have none, beyond the list it is wired in."""
+    if purpose.supply is Supply.DC:
+        return ()
+    share = NEC_PLUG_SHARE if choice.practice is Practice.NEC else 1.0
+    rating = next((r for r in PLUGS_A[choice.practice] if r * share >= current.value), None)
+    if rating is None:
+        return ()
+    return (Piece("plug", "Plug and inlet", f"{rating:g} A", current, rating * share),)
 
 
 def _contactor(current: Figure) -> float:
@@ -111,4 +133,4 @@ def _switch(choice: Choice, current: Figure, period_s: float) -> tuple[Figure, .
     if choice.actuator is Actuator.SSR:
         heat = ssr_dissipation(current.value)
         return heat, heat_sink(heat.value, BOX_AMBIENT_C)
-    return (relay_life(period_s),)
+    return () if choice.actuator is Actuator.MOSFET else (relay_life(period_s),)

@@ -21,15 +21,35 @@ class Supply(StrEnum):
     """Supplies this version sizes and wires."""
 
     SINGLE_PHASE = "single_phase"
+    SPLIT_PHASE = "split_phase"
+    THREE_PHASE = "three_phase"
     DC = "dc"
 
 
-SUPPLY_VOLTAGES = {Supply.SINGLE_PHASE: (100.0, 110.0, 120.0, 230.0, 240.0), Supply.DC: (5.0, 12.0, 24.0, 48.0)}
+SUPPLY_VOLTAGES = {
+    Supply.SINGLE_PHASE: (100.0, 110.0, 120.0, 230.0, 240.0),
+    Supply.SPLIT_PHASE: (240.0,),
+    Supply.THREE_PHASE: (208.0, 380.0, 400.0, 415.0, 480.0),
+    Supply.DC: (5.0, 12.0, 24.0, 48.0),
+}
+"""Usual voltages in V; between two lives where there are several."""
+
+SUPPLY_WORDS = {
+    Supply.SINGLE_PHASE: "single-phase",
+    Supply.SPLIT_PHASE: "split-phase",
+    Supply.THREE_PHASE: "three-phase",
+    Supply.DC: "DC",
+}
+TO_NEUTRAL = {208.0: 120.0, 240.0: 120.0, 380.0: 220.0, 400.0: 230.0, 415.0: 240.0, 480.0: 277.0}
+"""Nominal voltage of one live against neutral, by the voltage between lives."""
 
 
 @dataclass(frozen=True)
 class Purpose:
     """Temperatures in °C, supply in V, heater by its nameplate in W and V.
+
+    With several lives the supply's voltage is between two of them, and the heater's nameplate is that of the whole bank:
+    all its power, at the voltage between lives that gives it.
 
     ``lowest_c``/``highest_c`` bound what the load may see; the reasons say what happens beyond them.
     """
@@ -44,6 +64,16 @@ class Purpose:
     lowest_c: float | None = None
     lowest_reason: str = ""
     ambient_c: float = 21.0
+
+    @property
+    def lives(self) -> int:
+        """Live conductors of the supply (the plus of DC counts as one)."""
+        return {Supply.THREE_PHASE: 3, Supply.SPLIT_PHASE: 2}.get(self.supply, 1)
+
+    @property
+    def control_voltage_v(self) -> float:
+        """What control circuits are fed with: one live against neutral."""
+        return TO_NEUTRAL[self.supply_voltage_v] if self.lives > 1 else self.supply_voltage_v
 
 
 def check_purpose(purpose: Purpose) -> None:
@@ -89,7 +119,7 @@ def _problems(p: Purpose) -> list[Problem]:
     unless(
         p.supply_voltage_v in SUPPLY_VOLTAGES[p.supply],
         "supply_voltage_v",
-        f"{p.supply_voltage_v:g} V is not a usual {'DC' if p.supply is Supply.DC else 'single-phase'} supply",
+        f"{p.supply_voltage_v:g} V is not a usual {SUPPLY_WORDS[p.supply]} supply",
         ", ".join(f"{v:g}" for v in SUPPLY_VOLTAGES[p.supply]) + " V",
     )
     unless(

@@ -92,7 +92,7 @@ def _along(g: AlongInput) -> Answer:
             Finding(
                 "along.element",
                 Severity.FAULT,
-                "It sees the element or flame",
+                "The sensor sees the element or flame",
                 "It reads the element, not the load: hotter while heating, and it tunes wrongly.",
                 "Out of sight of it, where the load is.",
             )
@@ -102,7 +102,7 @@ def _along(g: AlongInput) -> Answer:
             Finding(
                 "along.wall",
                 Severity.FAULT,
-                "It reads the wall",
+                "The sensor reads the wall",
                 f"It reaches {g.immersed_mm:.0f} mm past the inner face; the wall lags and is cooler.",
                 "25–40 mm past the inner face, touching nothing.",
             )
@@ -112,7 +112,7 @@ def _along(g: AlongInput) -> Answer:
             Finding(
                 "along.short",
                 Severity.ADVICE,
-                "Too short in the uniform zone",
+                "The sensor is too short in the uniform zone",
                 f"{g.immersed_mm:.0f} mm is less than ten diameters ({10 * g.diameter_mm:.0f} mm): "
                 "its stem leads heat out and it reads low.",
                 "Deeper, or thinner.",

@@ -108,7 +108,7 @@ def _dip(g: DipInput) -> Answer:
             Finding(
                 "dip.steam",
                 Severity.DANGER,
-                "Steam",
+                "A wet load makes steam",
                 "A closed wet load bursts; a closed chamber presses its door open.",
                 "Vent it; dry below 95 °C first.",
             )

@@ -87,7 +87,7 @@ def _element(g: ElementInput) -> Answer:
             Finding(
                 "element.over",
                 Severity.DANGER,
-                f"{share:.2f} times its nameplate",
+                f"The element gives {share:.2f} times its nameplate",
                 f"It is made for {g.rated_v:g} V and gets {g.supply_v:g} V: it burns out early.",
                 "Two in series, a lower supply, or power limited in the controller *and* a fault that cannot undo it.",
             )
@@ -97,7 +97,7 @@ def _element(g: ElementInput) -> Answer:
             Finding(
                 "element.under",
                 Severity.ADVICE,
-                f"Only {share:.2f} of its nameplate",
+                f"The element gives only {share:.2f} of its nameplate",
                 f"It is made for {g.rated_v:g} V.",
                 "Fine where it is enough; heat-up takes longer.",
             )
@@ -107,7 +107,7 @@ def _element(g: ElementInput) -> Answer:
             Finding(
                 "element.inrush",
                 Severity.FAULT,
-                f"Up to {current * kind.inrush[1]:.0f} A at switch-on",
+                f"The element draws up to {current * kind.inrush[1]:.0f} A at switch-on",
                 f"{kind.inrush[1]:g} times the {current:.1f} A it draws when hot: contacts weld and breakers trip.",
                 "Size switch and fuse for it; a zero-cross SSR, soft start or a C-curve breaker.",
             )

@@ -33,7 +33,7 @@ def _flow(g: FlowInput) -> Answer:
             Finding(
                 "flow.power",
                 Severity.FAULT,
-                f"At full power it only gets {reached:.0f} °C",
+                f"At full power the flow only gets {reached:.0f} °C",
                 f"This flow takes {needed:.0f} W and the heater gives {g.power_w:.0f} W.",
                 f"At most {most:.2g} l/min, or more power.",
             )

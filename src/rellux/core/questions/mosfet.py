@@ -42,7 +42,7 @@ def _mosfet(g: TransistorInput) -> Answer:
             Finding(
                 "mosfet.gate",
                 Severity.DANGER,
-                f"{g.gate} V may not turn it on",
+                f"{g.gate} V may not turn the transistor on",
                 f"Its on-resistance is stated at {g.rated_gate} V: below that it may conduct only halfway and burn.",
                 "A logic-level type stated at 2.5 V, or a gate driver.",
             )
@@ -52,7 +52,7 @@ def _mosfet(g: TransistorInput) -> Answer:
             Finding(
                 "mosfet.hot",
                 Severity.DANGER,
-                f"The junction gets {now.junction_c:.0f} °C",
+                f"The transistor gets {now.junction_c:.0f} °C inside",
                 f"{now.conduction_w:.1f} W while on, {now.switching_w:.1f} W in the edges. It fails shorted: heater on for good.",
                 "A heat sink, a lower on-resistance, or a lower frequency.",
             )

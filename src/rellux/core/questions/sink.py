@@ -42,7 +42,7 @@ def _sink(g: SinkInput) -> Answer:
             Finding(
                 "sink.hot",
                 Severity.DANGER,
-                f"The junction gets {now.junction_c:.0f} °C",
+                f"The SSR gets {now.junction_c:.0f} °C inside",
                 f"125 °C is the usual end of life; {JUNCTION_AIM_C:.0f} °C is the aim. "
                 "A cooked SSR fails shorted: heater on for good.",
                 f"A sink of {needed.value:.1f} K/W or less, or cooler air.",

@@ -43,7 +43,7 @@ def _warm(g: WarmInput) -> Answer:
             Finding(
                 "box.hot",
                 Severity.FAULT,
-                f"{inside:.0f} °C inside",
+                f"The box gets {inside:.0f} °C inside",
                 f"Most controllers stand {HIGHEST_INSIDE_C:.0f} °C around them; the cold junction errs and capacitors age.",
                 "The SSR's sink outside, a larger box, or vents below and above.",
             )

@@ -274,5 +274,5 @@ WIRE = Question(
         "Plugs and inlets have a rating of their own; near full load for hours they overheat.",
     ),
     "Values are from memory of the codes. Fixed wiring belongs to a licensed person; the local code overrules.",
-    ("breaker", "conductor"),
+    ("plug", "breaker", "conductor"),
 )

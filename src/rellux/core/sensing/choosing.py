@@ -127,9 +127,6 @@ SENSORS = (
         "finest steps over a narrow span",
     ),
 )
-NTC_TOLERANCE_C = 0.5
-"""Of a usual 1 % bead around room temperature; grows away from it."""
-
 SHEATHS = (
     ("austenitic stainless steel", 870.0),
     ("25-20 chromium-nickel steel", 1100.0),
@@ -153,8 +150,6 @@ def response_s(diameter_mm: float, medium: Medium) -> float:
 
 def error_c(key: str, celsius: float) -> float | None:
     """Permitted error of a new one at ``celsius`` in ± °C, where its class covers it."""
-    if key == "NTC":
-        return NTC_TOLERANCE_C + 0.01 * abs(celsius - 25.0)
     low, high = sensor_range(key)
     return tolerance(key, celsius) if low <= celsius <= high else None
 

@@ -15,7 +15,7 @@ from ..errors import Problem, refuse_all
 from ..units import spoken_difference
 from . import resistance
 from .reading import Shown, from_emf, from_resistance
-from .sensors import NOMINAL_OHM, describe, is_thermocouple, sensor_range, tolerance
+from .sensors import NOMINAL_OHM, describe, is_thermocouple, standard_range, tolerance
 from .thermocouples import TYPES, emf, temperature_range
 
 Array = NDArray[np.float64]
@@ -70,6 +70,7 @@ def mistakes(sensor: str, at: Circumstances) -> tuple[Mistake, ...]:
     if not 0 <= at.lead_ohm <= 500:
         problems.append(Problem("lead_ohm", f"{at.lead_ohm:g} Ω is not the resistance of leads", "0…500 Ω"))
     refuse_all(problems)
+    standard_range(sensor)
     return _thermocouple(sensor, at) if is_thermocouple(sensor) else _platinum(sensor, at)
 
 
@@ -214,7 +215,7 @@ def explain_pairs(
 ) -> tuple[Explanation, ...]:
     """Rank the mistakes against (displayed, true) pairs in °C, best first. One fits when its rms residual is within
     ``own_c``, what sensor and instrument may be off by themselves (°C)."""
-    low, high = sensor_range(sensor)
+    low, high = standard_range(sensor)
     problems = [
         Problem(f"pairs[{i}]", f"{true:g} °C is outside a {describe(sensor)}", f"{low:g}…{high:g} °C")
         for i, (_, true) in enumerate(pairs)

@@ -8,7 +8,14 @@ from .tolerances import USUAL_PLATINUM, USUAL_THERMOCOUPLE, permitted
 PT100, PT1000 = "Pt100", "Pt1000"
 NOMINAL_OHM = {PT100: 100.0, PT1000: 1000.0}
 """Resistance of the platinum sensors at 0 °C."""
-NAMES = (*TYPES, *NOMINAL_OHM)
+NTC = "NTC"
+NTC_RANGE_C = (-40.0, 150.0)
+"""Of a 10 kΩ bead (typical of data sheets)."""
+NAMES = (*TYPES, *NOMINAL_OHM, NTC)
+
+
+NTC_TOLERANCE_C = 0.5
+"""Of a usual 1 % bead around room temperature; grows by about 1 % of the distance from it (typical of data sheets)."""
 
 
 def is_thermocouple(name: str) -> bool:
@@ -16,7 +23,9 @@ def is_thermocouple(name: str) -> bool:
 
 
 def describe(name: str) -> str:
-    """Words for a screen: ``type N thermocouple`` or ``Pt100``."""
+    """Words for a screen: ``type N thermocouple``, ``Pt100`` or ``10 kΩ thermistor``."""
+    if name == NTC:
+        return "10 kΩ thermistor"
     return f"type {name} thermocouple" if is_thermocouple(name) else name
 
 
@@ -26,12 +35,27 @@ def sensor_range(name: str) -> tuple[float, float]:
         return RANGE_C
     if is_thermocouple(name):
         return temperature_range(name)
+    if name == NTC:
+        return NTC_RANGE_C
     raise refuse("sensor", f"{name!r} is not a sensor this version knows", ", ".join(NAMES))
+
+
+def standard_range(name: str) -> tuple[float, float]:
+    """Range of a sensor that has a standard reference table. Raises ``Refused`` for thermistors, which have none."""
+    if name == NTC:
+        raise refuse(
+            "sensor",
+            "a thermistor has no standard table: fit it from pairs of your own",
+            ", ".join(n for n in NAMES if n != NTC),
+        )
+    return sensor_range(name)
 
 
 def tolerance(name: str, temperature_c: float) -> float | None:
     """Permitted error of a *new* sensor of the usual class (IEC class 2, class B) in ± °C, or None where not covered."""
     sensor_range(name)
+    if name == NTC:
+        return NTC_TOLERANCE_C + 0.01 * abs(temperature_c - 25.0)
     return permitted(name, usual_class(name), temperature_c)
 
 

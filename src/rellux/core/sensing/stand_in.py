@@ -7,7 +7,7 @@ import numpy as np
 
 from ..errors import refuse
 from . import resistance
-from .sensors import NOMINAL_OHM, describe, is_thermocouple, sensor_range
+from .sensors import NOMINAL_OHM, describe, is_thermocouple, standard_range
 from .thermocouples import emf
 
 
@@ -45,7 +45,7 @@ def table(
     """Rows from ``low_c`` to ``high_c`` every ``step_c``. For a thermocouple through copper the feed is
     ``E(T) − E(T_terminals)``; through extension wire it is E(T) and the source compensates. Raises ``Refused`` outside the
     sensor's range or for more than 500 rows."""
-    lowest, highest = sensor_range(sensor)
+    lowest, highest = standard_range(sensor)
     if not lowest <= low_c <= high_c <= highest:
         raise refuse("low_c", f"not all of that is inside a {describe(sensor)}", f"{lowest:g}…{highest:g} °C, rising")
     if not step_c > 0 or (high_c - low_c) / step_c > MOST_ROWS:

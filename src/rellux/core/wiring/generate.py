@@ -4,18 +4,19 @@ from dataclasses import dataclass
 from enum import StrEnum
 
 from ..errors import refuse
-from ..heating.loads import heater_current
-from ..heating.protection import size_protection
-from ..heating.protection_data import CONDUCTORS, Practice
+from ..heating.protection import conductors, size_protection
+from ..heating.protection_data import Practice
+from ..purpose.heater import heater_current
 from ..purpose.purpose import Purpose, Supply
 from ..sensing.colours import ANSI_E230, IEC_60584_3
-from ..sensing.sensors import PT100, PT1000, describe, is_thermocouple, sensor_range
+from ..sensing.sensors import NTC, PT100, PT1000, describe, is_thermocouple, sensor_range
 from .library import PART_TYPES
 from .model import Circuit, Connection, ConnectionList, Part
 
 RELAY_RATING_A = 16.0
 CONTACTOR_RATINGS_A = (20.0, 25.0, 32.0, 40.0, 63.0)
 SSR_RATINGS_A = (10.0, 25.0, 40.0, 60.0, 80.0)
+MOSFET_RATINGS_A = (10.0, 15.0, 30.0)
 SSR_SHARE = 0.7
 """Share of an SSR's rating to use (60–80 %, common practice, no source)."""
 
@@ -25,6 +26,7 @@ class Output(StrEnum):
 
     RELAY = "relay"
     SSR_DRIVE = "ssr_drive"
+    PIN = "pin"
 
 
 class Actuator(StrEnum):
@@ -33,6 +35,7 @@ class Actuator(StrEnum):
     RELAY = "relay"
     SSR = "ssr"
     CONTACTOR = "contactor"
+    MOSFET = "mosfet"
 
 
 @dataclass(frozen=True)
@@ -47,9 +50,19 @@ class Choice:
 
 
 COLOURS = {
-    Practice.IEC: {"live": "brown", "neutral": "blue", "earth": "green-yellow"},
-    Practice.NEC: {"live": "black", "neutral": "white", "earth": "green"},
+    Practice.IEC: {"live": ("brown", "black", "grey"), "neutral": "blue", "earth": "green-yellow"},
+    Practice.NEC: {"live": ("black", "red", "blue"), "neutral": "white", "earth": "green"},
 }
+NEC_HIGH_VOLTAGE = ("brown", "orange", "yellow")
+"""Lives at 480Y/277 V."""
+
+SUPPLY_PARTS = {
+    Supply.SINGLE_PHASE: ("supply_1ph", ("L",)),
+    Supply.SPLIT_PHASE: ("supply_split", ("L1", "L2")),
+    Supply.THREE_PHASE: ("supply_3ph", ("L1", "L2", "L3")),
+    Supply.DC: ("supply_dc", ("+",)),
+}
+LOGIC_V = 5.0
 
 
 SUGGESTED = Choice("K", Output.SSR_DRIVE, Actuator.SSR, limiter=True, practice=Practice.IEC)
@@ -63,18 +76,33 @@ def check_choice(purpose: Purpose, choice: Choice) -> None:
         raise refuse(
             "sensor", f"a {describe(choice.sensor)} ends at {ends:g} °C, below {purpose.highest_c:g} °C", "another"
         )
-    if choice.output is Output.SSR_DRIVE and choice.actuator is not Actuator.SSR:
-        raise refuse(
-            "actuator",
-            "an SSR drive gives 12–24 V pulses at a few milliamps: it cannot pull in a relay or contactor coil",
-            "ssr, or a controller with a relay output",
-        )
-    if choice.output is Output.RELAY and choice.actuator is Actuator.SSR:
-        raise refuse(
-            "actuator",
-            "a relay output is a bare contact without voltage: it cannot drive an SSR input by itself, and would wear out",
-            "relay or contactor, or a controller with an SSR drive",
-        )
+    drives = DRIVES[choice.output]
+    if choice.actuator not in drives:
+        raise refuse("actuator", CANNOT_DRIVE[choice.output], " or ".join(a.value for a in drives))
+    if choice.actuator is Actuator.MOSFET and purpose.supply is not Supply.DC:
+        raise refuse("actuator", "a MOSFET switches DC only: on AC it conducts backwards all the time", "an SSR")
+    if choice.output is Output.PIN and purpose.supply is not Supply.DC:
+        raise refuse("output", "a bare logic pin beside mains needs isolation this layout does not draw", "ssr_drive")
+    if choice.actuator is Actuator.RELAY and purpose.lives > 1:
+        raise refuse("actuator", "a single contact leaves the other live on the heater", "contactor or ssr")
+
+
+DRIVES = {
+    Output.SSR_DRIVE: (Actuator.SSR,),
+    Output.RELAY: (Actuator.RELAY, Actuator.CONTACTOR),
+    Output.PIN: (Actuator.MOSFET,),
+}
+CANNOT_DRIVE = {
+    Output.SSR_DRIVE: "an SSR drive gives 12–24 V pulses at a few milliamps: it cannot pull in a relay or contactor coil",
+    Output.RELAY: "a relay output is a bare contact without voltage: it cannot drive an SSR input by itself, "
+    "and would wear out",
+    Output.PIN: "a logic pin gives a few milliamps at 3–5 V: it drives a MOSFET board, nothing larger",
+}
+
+
+def loaded_cores(purpose: Purpose) -> int:
+    """Loaded conductors in the heater's cable: three on three-phase, else two."""
+    return 3 if purpose.supply is Supply.THREE_PHASE else 2
 
 
 def actuator_rating(actuator: Actuator, current_a: float) -> float:
@@ -83,6 +111,7 @@ def actuator_rating(actuator: Actuator, current_a: float) -> float:
         Actuator.SSR: tuple(r * SSR_SHARE for r in SSR_RATINGS_A),
         Actuator.RELAY: (RELAY_RATING_A,),
         Actuator.CONTACTOR: CONTACTOR_RATINGS_A,
+        Actuator.MOSFET: MOSFET_RATINGS_A,
     }[actuator]
     for i, usable in enumerate(ratings):
         if usable >= current_a:
@@ -106,21 +135,23 @@ class _Builder:
     def __init__(self, purpose: Purpose, choice: Choice) -> None:
         self.purpose, self.choice = purpose, choice
         self.dc = purpose.supply is Supply.DC
-        current = heater_current(purpose.heater_power_w, purpose.heater_voltage_v, purpose.supply_voltage_v).value
-        self.current = current
-        self.protection = size_protection(current, choice.practice)
+        self.current = heater_current(purpose).value
+        self.protection = size_protection(self.current, choice.practice, loaded_cores(purpose))
         self.control_wire = next(
-            c for c in CONDUCTORS[choice.practice] if c.ampacity >= self._control_breaker()
+            c for c in conductors(choice.practice) if c.ampacity >= self._control_breaker()
         ).area_mm2
         self.parts: list[Part] = []
         self.wires: list[Connection] = []
-        self.live, self.neutral = ("Q0.+", "Q0.-") if self.dc else ("Q0.L", "Q0.N")
+        self.supply, names = SUPPLY_PARTS[purpose.supply]
+        self.lives = [f"Q0.{name}" for name in names]
+        self.neutral = "Q0.-" if self.dc else "Q0.N"
+        self.suffix = "" if len(self.lives) == 1 else f"_{len(self.lives)}p"
 
     def build(self) -> ConnectionList:
         self._supply()
         self._controller()
-        switched = self._limit_chain("F1.2")
-        self._actuator(switched)
+        switched = self._limit_chain([f"F1.{2 * i + 2}" for i in range(len(self.lives))])
+        self._heater(self._actuator(switched))
         self._sensors()
         self._earth()
         return ConnectionList(tuple(self.parts), tuple(self.wires))
@@ -142,86 +173,125 @@ class _Builder:
         }[circuit]
         self.wires.append(Connection(len(self.wires) + 1, a, b, circuit, area, colour))
 
-    def _colour(self, role: str) -> str:
+    def _live(self, pole: int = 0) -> str:
         if self.dc:
-            return {"live": "red", "neutral": "black", "earth": "green-yellow"}[role]
-        return COLOURS[self.choice.practice][role]
+            return "red"
+        high = self.choice.practice is Practice.NEC and self.purpose.supply_voltage_v >= 480
+        return (NEC_HIGH_VOLTAGE if high else COLOURS[self.choice.practice]["live"])[pole]
+
+    def _return(self) -> str:
+        return "black" if self.dc else str(COLOURS[self.choice.practice]["neutral"])
 
     def _supply(self) -> None:
-        volts = self.purpose.supply_voltage_v
-        self._add("Q0", "supply_dc" if self.dc else "supply_1ph", voltage_v=volts)
+        self._add("Q0", self.supply, voltage_v=self.purpose.supply_voltage_v)
         protector = "fuse" if self.dc else "breaker"
-        self._add("F1", protector, current_a=self.protection.breaker.value)
+        self._add("F1", protector + self.suffix, current_a=self.protection.breaker.value)
         self._add("F2", protector, current_a=self._control_breaker())
-        self._wire(self.live, "F1.1", Circuit.POWER, self._colour("live"))
-        self._wire(self.live, "F2.1", Circuit.POWER, self._colour("live"))
+        for i, live in enumerate(self.lives):
+            self._wire(live, f"F1.{2 * i + 1}", Circuit.POWER, self._live(i))
+        self._wire(self.lives[0], "F2.1", Circuit.POWER, self._live())
 
     def _controller(self) -> None:
+        if self.choice.output is Output.PIN:
+            self._add("G1", "regulator", voltage_v=self.purpose.supply_voltage_v, output_v=LOGIC_V)
+            self._wire("F2.2", "G1.VIN+", Circuit.CONTROL, self._live())
+            self._wire(self.neutral, "G1.VIN-", Circuit.CONTROL, self._return())
+            self._add("A1", "microcontroller", voltage_v=LOGIC_V)
+            self._wire("G1.OUT+", "A1.5V", Circuit.CONTROL, "orange")
+            self._wire("G1.OUT-", "A1.GND", Circuit.CONTROL, self._return())
+            return
         kind = "controller_relay" if self.choice.output is Output.RELAY else "controller_ssr"
-        self._add("A1", kind, contact_a=3.0, voltage_v=self.purpose.supply_voltage_v)
+        self._add("A1", kind, contact_a=3.0, voltage_v=self.purpose.control_voltage_v)
         self._feed("A1")
 
     def _feed(self, name: str) -> None:
-        self._wire("F2.2", f"{name}.L", Circuit.CONTROL, self._colour("live"))
-        self._wire(self.neutral, f"{name}.N", Circuit.CONTROL, self._colour("neutral"))
+        self._wire("F2.2", f"{name}.L", Circuit.CONTROL, self._live())
+        self._wire(self.neutral, f"{name}.N", Circuit.CONTROL, self._return())
 
-    def _limit_chain(self, source: str) -> str:
-        """With a limiter: its contact holds contactor K0 in the heater's live conductor. Returns the switched terminal."""
+    def _limit_chain(self, sources: list[str]) -> list[str]:
+        """With a limiter: its contact holds contactor K0 in every live conductor. Returns the switched terminals."""
         if not self.choice.limiter:
-            return source
-        self._add("A2", "limiter", voltage_v=self.purpose.supply_voltage_v)
+            return sources
+        self._add("A2", "limiter", voltage_v=self.purpose.control_voltage_v)
         self._feed("A2")
-        self._add(
-            "K0",
-            "contactor",
-            current_a=actuator_rating(Actuator.CONTACTOR, self.current),
-            coil_v=self.purpose.supply_voltage_v,
-        )
-        self._wire("F2.2", "A2.COM", Circuit.CONTROL, self._colour("live"))
-        self._wire("A2.OK", "K0.A1", Circuit.CONTROL, self._colour("live"))
-        self._wire(self.neutral, "K0.A2", Circuit.CONTROL, self._colour("neutral"))
-        self._wire(source, "K0.1", Circuit.POWER, self._colour("live"))
-        return "K0.2"
+        self._wire("F2.2", "A2.COM", Circuit.CONTROL, self._live())
+        self._wire("A2.OK", "K0.A1", Circuit.CONTROL, self._live())
+        return self._contactor("K0", sources)
 
-    def _actuator(self, source: str) -> None:
-        volts = self.purpose.supply_voltage_v
-        live, neutral = self._colour("live"), self._colour("neutral")
-        self._add("E1", "heater", power_w=self.purpose.heater_power_w, voltage_v=self.purpose.heater_voltage_v)
+    def _contactor(self, name: str, sources: list[str]) -> list[str]:
+        """A contactor with all lives through it; its coil is fed from elsewhere and returns to neutral."""
+        rating = actuator_rating(Actuator.CONTACTOR, self.current)
+        self._add(name, "contactor" + self.suffix, current_a=rating, coil_v=self.purpose.control_voltage_v)
+        self._wire(self.neutral, f"{name}.A2", Circuit.CONTROL, self._return())
+        for i, source in enumerate(sources):
+            self._wire(source, f"{name}.{2 * i + 1}", Circuit.POWER, self._live(i))
+        return [f"{name}.{2 * i + 2}" for i in range(len(sources))]
+
+    def _actuator(self, sources: list[str]) -> list[str]:
+        """What the controller switches the heater with. Returns the switched terminals, the heater's ends."""
         rating = actuator_rating(self.choice.actuator, self.current)
+        if self.choice.actuator is Actuator.MOSFET:
+            return self._mosfet(sources[0], rating)
         if self.choice.actuator is Actuator.SSR:
-            self._add("V1", "ssr", current_a=rating, load_type="dc" if self.dc else "ac")
-            self._wire(source, "V1.1", Circuit.POWER, live)
-            self._wire("V1.2", "E1.1", Circuit.POWER, live)
-            self._wire("A1.OUT+", "V1.3+", Circuit.CONTROL, "red")
-            self._wire("A1.OUT-", "V1.4-", Circuit.CONTROL, "black")
-        else:
-            relay = self.choice.actuator is Actuator.RELAY
-            self._add("K1", "relay" if relay else "contactor", current_a=rating, coil_v=volts)
-            contact_in, contact_out = ("K1.COM", "K1.NO") if relay else ("K1.1", "K1.2")
-            self._wire("F2.2", "A1.COM", Circuit.CONTROL, live)
-            self._wire("A1.NO", "K1.A1", Circuit.CONTROL, live)
-            self._wire(self.neutral, "K1.A2", Circuit.CONTROL, neutral)
-            self._wire(source, contact_in, Circuit.POWER, live)
-            self._wire(contact_out, "E1.1", Circuit.POWER, live)
-        self._wire("E1.2", self.neutral, Circuit.POWER, neutral)
+            return self._ssr(sources, rating)
+        self._wire("F2.2", "A1.COM", Circuit.CONTROL, self._live())
+        self._wire("A1.NO", "K1.A1", Circuit.CONTROL, self._live())
+        if self.choice.actuator is Actuator.CONTACTOR:
+            return self._contactor("K1", sources)
+        self._add("K1", "relay", current_a=rating, coil_v=self.purpose.control_voltage_v)
+        self._wire(self.neutral, "K1.A2", Circuit.CONTROL, self._return())
+        self._wire(sources[0], "K1.COM", Circuit.POWER, self._live())
+        return ["K1.NO"]
+
+    def _ssr(self, sources: list[str], rating: float) -> list[str]:
+        """One leg, or three; on split-phase one leg switches and the other live goes straight to the heater."""
+        three = len(sources) == 3
+        self._add("V1", "ssr_3p" if three else "ssr", current_a=rating, load_type="dc" if self.dc else "ac")
+        legs = sources if three else sources[:1]
+        for i, source in enumerate(legs):
+            self._wire(source, f"V1.{2 * i + 1}", Circuit.POWER, self._live(i))
+        plus, minus = ("A1+", "A2-") if three else ("3+", "4-")
+        self._wire("A1.OUT+", f"V1.{plus}", Circuit.CONTROL, "red")
+        self._wire("A1.OUT-", f"V1.{minus}", Circuit.CONTROL, "black")
+        return [f"V1.{2 * i + 2}" for i in range(len(legs))] + sources[len(legs) :]
+
+    def _mosfet(self, source: str, rating: float) -> list[str]:
+        self._add("V1", "mosfet", current_a=rating, load_type="dc")
+        self._wire(source, "V1.VIN+", Circuit.POWER, self._live())
+        self._wire(self.neutral, "V1.VIN-", Circuit.POWER, self._return())
+        self._wire("A1.D9", "V1.SIG", Circuit.CONTROL, "yellow")
+        self._wire("A1.GND", "V1.GND", Circuit.CONTROL, self._return())
+        return ["V1.OUT+", "V1.OUT-"]
+
+    def _heater(self, ends: list[str]) -> None:
+        kind = "heater_3ph" if len(self.lives) == 3 else "heater"
+        self._add("E1", kind, power_w=self.purpose.heater_power_w, voltage_v=self.purpose.heater_voltage_v)
+        for i, end in enumerate(ends):
+            mosfet_return = i == 1 and self.choice.actuator is Actuator.MOSFET
+            self._wire(end, f"E1.{i + 1}", Circuit.POWER, self._return() if mosfet_return else self._live(i))
+        if len(ends) == 1:
+            self._wire("E1.2", self.neutral, Circuit.POWER, self._return())
 
     def _sensors(self) -> None:
-        self._sensor("B1", "A1")
+        self._sensor("B1", self._input())
         if self.choice.limiter:
             self._sensor("B2", "A2", limiter=True)
 
+    def _input(self) -> str:
+        """The part whose IN terminals the controller's sensor goes to: the controller, or a converter board of a pin's."""
+        if self.choice.output is not Output.PIN or self.choice.sensor == NTC:
+            return "A1"
+        self._add("U1", "converter", voltage_v=LOGIC_V)
+        self._wire("G1.OUT+", "U1.VCC", Circuit.CONTROL, "orange")
+        self._wire("G1.OUT-", "U1.GND", Circuit.CONTROL, self._return())
+        for pin, colour, end in (("D10", "green", "CS"), ("D12", "blue", "DO"), ("D13", "yellow", "CLK")):
+            self._wire(f"A1.{pin}", f"U1.{end}", Circuit.SENSOR, colour)
+        return "U1"
+
     def _sensor(self, name: str, instrument: str, limiter: bool = False) -> None:
         sensor = self.choice.sensor
-        if sensor == PT100 and not limiter:
-            self._add(name, "pt100", sensor=PT100)
-            self._wire(f"{name}.A", f"{instrument}.IN+", Circuit.SENSOR, "white")
-            self._wire(f"{name}.B", f"{instrument}.IN-", Circuit.SENSOR, "red")
-            self._wire(f"{name}.B2", f"{instrument}.IN3", Circuit.SENSOR, "red")
-            return
-        if sensor == PT1000 and not limiter:
-            self._add(name, "pt1000", sensor=PT1000)
-            self._wire(f"{name}.A", f"{instrument}.IN+", Circuit.SENSOR, "white")
-            self._wire(f"{name}.B", f"{instrument}.IN-", Circuit.SENSOR, "red")
+        if not limiter and not is_thermocouple(sensor):
+            self._resistive(name, instrument, sensor)
             return
         letter = sensor if is_thermocouple(sensor) else "K"
         self._add(name, "thermocouple", sensor=letter)
@@ -230,7 +300,21 @@ class _Builder:
         self._wire(f"{name}.+", f"{instrument}.IN+", Circuit.SENSOR, plus)
         self._wire(f"{name}.-", f"{instrument}.IN-", Circuit.SENSOR, minus)
 
+    def _resistive(self, name: str, instrument: str, sensor: str) -> None:
+        kind = {PT100: "pt100", PT1000: "pt1000", NTC: "thermistor"}[sensor]
+        self._add(name, kind, sensor=sensor)
+        pin = instrument == "A1" and self.choice.output is Output.PIN
+        plus, minus, third = ("A0", "AGND", "AREF") if pin else ("IN+", "IN-", "IN3")
+        self._wire(f"{name}.A", f"{instrument}.{plus}", Circuit.SENSOR, "white")
+        self._wire(f"{name}.B", f"{instrument}.{minus}", Circuit.SENSOR, "red")
+        if sensor == PT100:
+            self._wire(f"{name}.B2", f"{instrument}.{third}", Circuit.SENSOR, "red")
+        if pin:
+            self._add("R1", "resistor", ohm=10_000.0)
+            self._wire("R1.1", f"{instrument}.{third}", Circuit.SENSOR, "orange")
+            self._wire("R1.2", f"{instrument}.{plus}", Circuit.SENSOR, "white")
+
     def _earth(self) -> None:
         self._add("X1", "enclosure")
         if not self.dc:
-            self._wire("Q0.PE", "X1.PE", Circuit.EARTH, self._colour("earth"))
+            self._wire("Q0.PE", "X1.PE", Circuit.EARTH, str(COLOURS[self.choice.practice]["earth"]))

@@ -7,13 +7,129 @@ def _t(name: str, role: Role, side: str = "right") -> Terminal:
     return Terminal(name, role, side)
 
 
+def _pairs(poles: int) -> tuple[tuple[str, str], ...]:
+    """Terminals of each pole: 1-2, 3-4, 5-6."""
+    return tuple((str(2 * i + 1), str(2 * i + 2)) for i in range(poles))
+
+
+def _poles(poles: int, role: Role) -> tuple[Terminal, ...]:
+    return tuple(_t(name, role, side) for a, b in _pairs(poles) for name, side in ((a, "left"), (b, "right")))
+
+
+def _breaker(poles: int) -> PartType:
+    paths = tuple(Path(a, b, Closed.ALWAYS, breaks=True) for a, b in _pairs(poles))
+    return PartType(f"breaker_{poles}p", f"Breaker, {poles} poles", _poles(poles, Role.POWER), paths, of="breaker")
+
+
+def _contactor(poles: int) -> PartType:
+    coil = (_t("A1", Role.COIL, "left"), _t("A2", Role.COIL))
+    paths = (*(Path(a, b, Closed.COIL) for a, b in _pairs(poles)), Path("A1", "A2", Closed.LOAD))
+    return PartType(
+        f"contactor_{poles}p", f"Contactor, {poles} poles", (*_poles(poles, Role.CONTACT), *coil), paths, of="contactor"
+    )
+
+
 _LIST = (
     PartType(
         "supply_1ph",
         "Supply",
         (_t("L", Role.LIVE), _t("N", Role.NEUTRAL), _t("PE", Role.EARTH)),
+        of="supply",
     ),
-    PartType("supply_dc", "DC supply", (_t("+", Role.DC_PLUS), _t("-", Role.DC_MINUS))),
+    PartType(
+        "supply_split",
+        "Supply, split-phase",
+        (_t("L1", Role.LIVE), _t("L2", Role.LIVE), _t("N", Role.NEUTRAL), _t("PE", Role.EARTH)),
+        of="supply",
+    ),
+    PartType(
+        "supply_3ph",
+        "Supply, three-phase",
+        (
+            _t("L1", Role.LIVE),
+            _t("L2", Role.LIVE),
+            _t("L3", Role.LIVE),
+            _t("N", Role.NEUTRAL),
+            _t("PE", Role.EARTH),
+        ),
+        of="supply",
+    ),
+    PartType("supply_dc", "DC supply", (_t("+", Role.DC_PLUS), _t("-", Role.DC_MINUS)), of="supply"),
+    *(_breaker(poles) for poles in (2, 3)),
+    *(_contactor(poles) for poles in (2, 3)),
+    PartType(
+        "ssr_3p",
+        "Solid state relay, three legs",
+        (*_poles(3, Role.CONTACT), _t("A1+", Role.DRIVE_PLUS, "left"), _t("A2-", Role.DRIVE_MINUS, "left")),
+        tuple(Path(a, b, Closed.DRIVEN) for a, b in _pairs(3)),
+        of="ssr",
+    ),
+    PartType(
+        "heater_3ph",
+        "Heaters, three in star",
+        tuple(_t(n, Role.POWER, "left") for n in ("1", "2", "3")),
+        (Path("1", "2", Closed.LOAD), Path("2", "3", Closed.LOAD), Path("3", "1", Closed.LOAD)),
+        of="heater",
+    ),
+    PartType(
+        "mosfet",
+        "MOSFET board",
+        (
+            _t("VIN+", Role.POWER, "left"),
+            _t("VIN-", Role.POWER, "left"),
+            _t("SIG", Role.DRIVE_PLUS, "left"),
+            _t("GND", Role.DRIVE_MINUS, "left"),
+            _t("OUT+", Role.POWER),
+            _t("OUT-", Role.POWER),
+        ),
+        (Path("VIN+", "OUT+", Closed.ALWAYS), Path("OUT-", "VIN-", Closed.DRIVEN)),
+        of="ssr",
+    ),
+    PartType(
+        "regulator",
+        "Regulator",
+        (
+            _t("VIN+", Role.SUPPLY_IN, "left"),
+            _t("VIN-", Role.SUPPLY_IN, "left"),
+            _t("OUT+", Role.SUPPLY_IN),
+            _t("OUT-", Role.SUPPLY_IN),
+        ),
+        (
+            Path("VIN+", "VIN-", Closed.LOAD),
+            Path("VIN+", "OUT+", Closed.COIL),
+            Path("VIN-", "OUT-", Closed.ALWAYS),
+        ),
+    ),
+    PartType(
+        "microcontroller",
+        "Microcontroller board",
+        (
+            _t("5V", Role.SUPPLY_IN, "left"),
+            _t("GND", Role.DRIVE_MINUS, "left"),
+            _t("D9", Role.DRIVE_PLUS),
+            _t("A0", Role.SENSOR_PLUS),
+            _t("AREF", Role.SENSOR),
+            _t("AGND", Role.SENSOR_MINUS),
+            *(_t(pin, Role.SENSOR) for pin in ("D10", "D12", "D13")),
+        ),
+        (Path("5V", "GND", Closed.LOAD),),
+        of="controller_ssr",
+    ),
+    PartType(
+        "converter",
+        "Sensor converter board",
+        (
+            _t("VCC", Role.SUPPLY_IN, "left"),
+            _t("GND", Role.SUPPLY_IN, "left"),
+            *(_t(pin, Role.SENSOR, "left") for pin in ("CS", "DO", "CLK")),
+            _t("IN+", Role.SENSOR_PLUS),
+            _t("IN-", Role.SENSOR_MINUS),
+            _t("IN3", Role.SENSOR),
+        ),
+        (Path("VCC", "GND", Closed.LOAD),),
+    ),
+    PartType("thermistor", "Thermistor", (_t("A", Role.SENSOR_PLUS, "left"), _t("B", Role.SENSOR_MINUS, "left"))),
+    PartType("resistor", "Series resistor", (_t("1", Role.SENSOR, "left"), _t("2", Role.SENSOR, "left"))),
     PartType(
         "breaker",
         "Breaker",

@@ -91,12 +91,17 @@ class Path:
 
 @dataclass(frozen=True)
 class PartType:
-    """A generic part: its terminals and what happens inside."""
+    """A generic part: its terminals and what happens inside. ``of``: the kind whose rules it obeys, if another."""
 
     kind: str
     title: str
     terminals: tuple[Terminal, ...]
     paths: tuple[Path, ...] = ()
+    of: str = ""
+
+    @property
+    def family(self) -> str:
+        return self.of or self.kind
 
     def terminal(self, name: str) -> Terminal | None:
         return next((t for t in self.terminals if t.name == name), None)
@@ -147,7 +152,7 @@ class ConnectionList:
         return next(p for p in self.parts if p.name == name)
 
     def of_kind(self, *kinds: str) -> list[Part]:
-        return [p for p in self.parts if p.type.kind in kinds]
+        return [p for p in self.parts if p.type.kind in kinds or p.type.family in kinds]
 
 
 def split(terminal: str) -> tuple[str, str]:

@@ -10,6 +10,8 @@ from dataclasses import dataclass
 from .model import Closed, ConnectionList, Part, Path, Role
 
 ROUNDS = 20
+POLES = (Role.LIVE, Role.NEUTRAL, Role.DC_PLUS, Role.DC_MINUS)
+RETURNS = ("N", "-")
 
 
 @dataclass(frozen=True)
@@ -22,12 +24,13 @@ class Switching:
 
 @dataclass(frozen=True)
 class Energised:
-    """Names of parts whose load is energised, and every terminal at the potential of each pole."""
+    """Names of parts whose load is energised, every terminal at a live or at the return's potential, and by pole."""
 
     loads: frozenset[str]
     live: frozenset[str]
     neutral: frozenset[str]
     settled: bool
+    reached: dict[str, frozenset[str]]
 
 
 class Conduction:
@@ -52,39 +55,39 @@ class Conduction:
                     waiting.append(following)
         return frozenset(found)
 
-    def poles(self) -> tuple[list[str], list[str]]:
-        """Terminals of the supplies: live (or plus) and neutral (or minus)."""
-        live, neutral = [], []
-        for part in self.wiring.of_kind("supply_1ph", "supply_dc"):
+    def poles(self) -> dict[str, list[str]]:
+        """Terminals of the supplies by pole: ``L``, ``L1``…, ``N``, ``+``, ``-``."""
+        found: dict[str, list[str]] = {}
+        for part in self.wiring.of_kind("supply"):
             for terminal in part.type.terminals:
-                if terminal.role in (Role.LIVE, Role.DC_PLUS):
-                    live.append(f"{part.name}.{terminal.name}")
-                elif terminal.role in (Role.NEUTRAL, Role.DC_MINUS):
-                    neutral.append(f"{part.name}.{terminal.name}")
-        return live, neutral
+                if terminal.role in POLES:
+                    found.setdefault(terminal.name, []).append(f"{part.name}.{terminal.name}")
+        return found
+
+    def live_poles(self) -> list[str]:
+        """Terminals of the supplies that are not neutral or minus."""
+        return [t for name, terminals in self.poles().items() if name not in RETURNS for t in terminals]
+
+    def reached(self, closed: Iterable[tuple[str, str]]) -> dict[str, frozenset[str]]:
+        """Terminals at the potential of each pole."""
+        closed = list(closed)
+        return {name: self.reach(starts, closed) for name, starts in self.poles().items()}
 
     def solve(self, switching: Switching) -> Energised:
         """Settle the contacts in this state. ``settled`` is False where they keep changing (a buzzer)."""
-        live_poles, neutral_poles = self.poles()
         on: frozenset[str] = frozenset()
         for _ in range(ROUNDS):
-            closed = [
+            reached = self.reached(
                 (f"{part.name}.{path.a}", f"{part.name}.{path.b}")
                 for part in self.wiring.parts
                 for path in part.type.paths
                 if self._conducts(part, path, switching, on)
-            ]
-            live, neutral = self.reach(live_poles, closed), self.reach(neutral_poles, closed)
-            following = frozenset(
-                part.name
-                for part in self.wiring.parts
-                for path in part.type.paths
-                if path.closed is Closed.LOAD and _across(part, path, live, neutral)
             )
+            following = frozenset(part.name for part in self.wiring.parts if energised(part, reached))
             if following == on:
-                return Energised(on, live, neutral, True)
+                return _energised(on, reached, True)
             on = following
-        return Energised(on, live, neutral, False)
+        return _energised(on, reached, False)
 
     def _conducts(self, part: Part, path: Path, switching: Switching, on: frozenset[str]) -> bool:
         powered = part.name in on
@@ -102,20 +105,48 @@ class Conduction:
 
     def _driven(self, ssr: Part, on: frozenset[str]) -> bool:
         """Whether this SSR's control input is wired, the right way round, to a powered controller's SSR drive."""
+        return any(c.name in on for c in self.drivers(ssr))
+
+    def drivers(self, ssr: Part, reversed_: bool = False) -> list[Part]:
+        """Controllers whose drive is wired to this part's control input, the right way round or ``reversed_``."""
         pair = ssr.type.paired(Role.DRIVE_PLUS, Role.DRIVE_MINUS)
         if pair is None:
-            return False
-        plus = self.reach([f"{ssr.name}.{pair[0]}"])
-        minus = self.reach([f"{ssr.name}.{pair[1]}"])
-        return any(
-            f"{c.name}.OUT+" in plus and f"{c.name}.OUT-" in minus and c.name in on
-            for c in self.wiring.of_kind("controller_ssr")
-        )
+            return []
+        plus, minus = (self.reach([f"{ssr.name}.{t}"]) for t in (pair[::-1] if reversed_ else pair))
+        found = []
+        for controller in self.wiring.of_kind("controller_ssr"):
+            drive = controller.type.paired(Role.DRIVE_PLUS, Role.DRIVE_MINUS)
+            if drive and f"{controller.name}.{drive[0]}" in plus and f"{controller.name}.{drive[1]}" in minus:
+                found.append(controller)
+        return found
 
 
-def _across(part: Part, path: Path, live: frozenset[str], neutral: frozenset[str]) -> bool:
-    a, b = f"{part.name}.{path.a}", f"{part.name}.{path.b}"
-    return (a in live and b in neutral) or (b in live and a in neutral)
+def energised(part: Part, reached: dict[str, frozenset[str]]) -> bool:
+    """Whether a load of this part has its two ends at different poles."""
+    return any(_loads(part, reached))
+
+
+def wholly_energised(part: Part, reached: dict[str, frozenset[str]]) -> bool:
+    """Whether every load of this part is, so that no phase is missing."""
+    return all(_loads(part, reached))
+
+
+def _loads(part: Part, reached: dict[str, frozenset[str]]) -> list[bool]:
+    found = []
+    for path in part.type.paths:
+        if path.closed is Closed.LOAD:
+            at_a, at_b = (
+                {name for name, terminals in reached.items() if f"{part.name}.{t}" in terminals}
+                for t in (path.a, path.b)
+            )
+            found.append(bool(at_a and at_b) and (at_a != at_b or len(at_a) > 1))
+    return found
+
+
+def _energised(on: frozenset[str], reached: dict[str, frozenset[str]], settled: bool) -> Energised:
+    live = frozenset().union(*(t for name, t in reached.items() if name not in RETURNS))
+    returns = frozenset().union(*(t for name, t in reached.items() if name in RETURNS))
+    return Energised(on, live, returns, settled, reached)
 
 
 STATES = (

@@ -2,8 +2,8 @@
 
 import socket
 
-from rellux.core.heating.loads import power_at
 from rellux.core.plant.rig_models import network_for
+from rellux.core.purpose.heater import heater_power
 from rellux.core.setup.parameters import settings_from
 from rellux.devices.stand_in import StandInConfig
 from rellux.server.rigs.domain import kind_of, purpose_of
@@ -16,7 +16,7 @@ def config_of(link: Link) -> StandInConfig:
     """From the rig's purpose and its newest sheet. A stand-in starts with its output off."""
     rig = link.rig
     purpose = purpose_of(rig)
-    power = power_at(purpose.heater_power_w, purpose.heater_voltage_v, purpose.supply_voltage_v).value
+    power = heater_power(purpose).value
     return StandInConfig(
         network_for(kind_of(rig), purpose, power, link.vigour),
         settings_from({**working_values(rig), "mode": "off"}),

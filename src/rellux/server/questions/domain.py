@@ -5,7 +5,7 @@ from functools import lru_cache
 from typing import Any
 
 from rellux.core.errors import Refused
-from rellux.core.findings import Finding
+from rellux.core.findings import Finding, Severity
 from rellux.core.questions import QUESTIONS
 from rellux.core.questions.answer import Answer, Known, Question
 from rellux.core.questions.form import plain
@@ -54,3 +54,14 @@ def kept_answers(rig: Rig) -> dict[str, Answer]:
 def parts_findings(rig: Rig) -> list[Finding]:
     """What kept answers have found wrong."""
     return [finding for answer in kept_answers(rig).values() for finding in answer.findings]
+
+
+def worst_by_piece(rig: Rig) -> dict[str, Severity]:
+    """The worst that kept answers say of each piece of the chain."""
+    found: dict[str, Severity] = {}
+    order = list(Severity)
+    for key, answer in kept_answers(rig).items():
+        for piece in QUESTIONS[key].pieces:
+            for finding in answer.findings:
+                found[piece] = min(found.get(piece, finding.severity), finding.severity, key=order.index)
+    return found

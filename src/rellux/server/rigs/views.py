@@ -14,6 +14,7 @@ from rest_framework.views import APIView
 
 from rellux.core.errors import refuse
 from rellux.core.explain import Figure
+from rellux.core.findings import Severity
 from rellux.core.heating.protection_data import Practice
 from rellux.core.parts.chain import Piece, chain
 from rellux.core.purpose.purpose import Purpose, RigKind, Supply, check_purpose
@@ -22,6 +23,7 @@ from rellux.core.spine import Station
 from rellux.core.wiring.generate import SUGGESTED, Actuator, Choice, Output, check_choice
 from rellux.server.api.endpoint import endpoint
 from rellux.server.api.shapes import read, reply
+from rellux.server.questions.domain import worst_by_piece
 from rellux.server.setup.domain import current_values
 from rellux.server.wiring.domain import follow_purpose
 
@@ -142,13 +144,21 @@ class PartsView:
     pieces: list[Piece]
     figures: list[Figure]
     fills: list[float]
+    worst: list[Severity | None]
 
 
 def _parts_view(rig: Rig, choice: Choice) -> PartsView:
     period = float(current_values(rig).get("period_s") or PERIODS[choice.actuator.value])
     found = chain(purpose_of(rig), choice, period)
     view = ChoiceView(choice.sensor, choice.output.value, choice.actuator.value, choice.limiter, choice.practice.value)
-    return PartsView(view, list(found.pieces), list(found.figures), [p.fill for p in found.pieces])
+    worst = worst_by_piece(rig)
+    return PartsView(
+        view,
+        list(found.pieces),
+        list(found.figures),
+        [p.fill for p in found.pieces],
+        [worst.get(p.key) for p in found.pieces],
+    )
 
 
 class PartsDetail(APIView):

@@ -2,12 +2,11 @@
 
 from rellux.core.errors import Refused
 from rellux.core.findings import Finding, Proposal, Severity, worst_first
-from rellux.core.heating.loads import heater_current
 from rellux.core.heating.protection_data import Practice
 from rellux.core.wiring.generate import Choice, generate
 from rellux.core.wiring.library import PART_TYPES
 from rellux.core.wiring.model import Circuit, Connection, ConnectionList, Part
-from rellux.core.wiring.rules import Context, check
+from rellux.core.wiring.rules import Context, check, context_for
 from rellux.server.rigs.domain import choice_of, purpose_of
 from rellux.server.rigs.models import Rig
 from rellux.server.setup.domain import current_values
@@ -37,9 +36,8 @@ def store(rig: Rig, wiring: ConnectionList) -> None:
 
 
 def context_of(rig: Rig) -> Context:
-    current = heater_current(rig.heater_power_w, rig.heater_voltage_v, rig.supply_voltage_v)
     input_type = str(current_values(rig).get("input_type") or rig.sensor)
-    return Context(rig.supply_voltage_v, current.value, Practice(rig.practice), input_type)
+    return context_for(purpose_of(rig), Practice(rig.practice), input_type)
 
 
 def wiring_findings(rig: Rig) -> list[Finding]:
@@ -93,8 +91,9 @@ def _words(wiring: ConnectionList, expected: ConnectionList | None) -> str:
 
 def follow_purpose(rig: Rig) -> None:
     """After the purpose changed: the wired heater and supply carry the new ratings, so the rules judge the new load."""
-    for part in rig.parts.filter(kind__in=("heater", "supply_1ph", "supply_dc")):
-        if part.kind == "heater":
+    followers = [kind for kind, t in PART_TYPES.items() if t.family in ("heater", "supply")]
+    for part in rig.parts.filter(kind__in=followers):
+        if PART_TYPES[part.kind].family == "heater":
             part.ratings = {**part.ratings, "power_w": rig.heater_power_w, "voltage_v": rig.heater_voltage_v}
         else:
             part.ratings = {**part.ratings, "voltage_v": rig.supply_voltage_v}

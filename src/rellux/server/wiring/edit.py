@@ -72,7 +72,7 @@ def add_wire(
     if not 0.05 <= area_mm2 <= 50:
         raise refuse("area_mm2", f"{area_mm2:g} mm² is not a wire for this", "0.05…50 mm²")
     if not colour:
-        earth = COLOURS[choice.practice]["earth"] if (choice := choice_of(rig)) else "green-yellow"
+        earth = str(COLOURS[choice.practice]["earth"]) if (choice := choice_of(rig)) else "green-yellow"
         colour = earth if circuit is Circuit.EARTH else alike.colour if alike else "black"
     wire = Wire.objects.create(
         rig=rig, number=number, a=a, b=b, circuit=circuit.value, area_mm2=area_mm2, colour=colour

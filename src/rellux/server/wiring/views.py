@@ -8,7 +8,8 @@ from rest_framework.response import Response
 from rest_framework.views import APIView
 
 from rellux.core.findings import Finding
-from rellux.core.heating.protection_data import CONDUCTORS, Practice
+from rellux.core.heating.protection import conductors
+from rellux.core.heating.protection_data import Practice
 from rellux.core.wiring.model import Terminal
 from rellux.core.wiring.states import state_table
 from rellux.server.api.endpoint import endpoint
@@ -83,7 +84,7 @@ def wiring_view(rig: Rig) -> WiringView:
         [WireView(c.number, c.a, c.b, c.circuit.value, c.area_mm2, c.colour) for c in wiring.connections],
         wiring_findings(rig),
         states,
-        [c.area_mm2 for c in CONDUCTORS[Practice(rig.practice)]],
+        [c.area_mm2 for c in conductors(Practice(rig.practice))],
         replaced(rig) is not None,
     )
 

@@ -5,13 +5,13 @@ from collections.abc import Callable
 from ...findings import Finding, worst_first
 from ..model import ConnectionList
 from ..states import Conduction
-from .case import Case, Context
-from .control import no_nc
+from .case import Case, Context, context_for
+from .control import no_nc, phases
 from .power import breaker_load, load_voltage, relay_overload, ssr_drive, wire_breaker
 from .protective import earth, limiter, overcurrent
 from .sensor import polarity, sensor_type
 
-__all__ = ["RULES", "Context", "check"]
+__all__ = ["RULES", "Context", "check", "context_for"]
 
 RULES: tuple[Callable[[Case], list[Finding]], ...] = (
     earth,
@@ -25,6 +25,7 @@ RULES: tuple[Callable[[Case], list[Finding]], ...] = (
     breaker_load,
     load_voltage,
     no_nc,
+    phases,
 )
 
 

@@ -5,18 +5,36 @@ from dataclasses import dataclass
 
 from ...findings import Proposal
 from ...heating.protection_data import Practice
+from ...purpose.heater import heater_current
+from ...purpose.purpose import Purpose
+from ..generate import loaded_cores
 from ..model import Closed, Connection, ConnectionList, Part
 from ..states import Conduction
 
 
 @dataclass(frozen=True)
 class Context:
-    """What the rules need to know beyond the list: supply in V, heater current in A, practice and configured input."""
+    """What the rules need to know beyond the list: supply in V, heater current in A, practice, configured input, voltage
+    of control circuits in V (None: the supply's own) and loaded cores."""
 
     supply_voltage_v: float
     heater_current_a: float
     practice: Practice
     input_type: str
+    control_voltage_v: float | None = None
+    cores: int = 2
+
+
+def context_for(purpose: Purpose, practice: Practice, input_type: str) -> Context:
+    """The context of a rig with this purpose, whose controller's input is set for ``input_type``."""
+    return Context(
+        purpose.supply_voltage_v,
+        heater_current(purpose).value,
+        practice,
+        input_type,
+        purpose.control_voltage_v,
+        loaded_cores(purpose),
+    )
 
 
 @dataclass(frozen=True)
@@ -38,7 +56,7 @@ class Case:
             for path in p.type.paths
             if path.closed is not Closed.LOAD and not any(e(p, path.closed, path.breaks) for e in excluded)
         ]
-        return self.conduction.reach(self.conduction.poles()[0], closed)
+        return self.conduction.reach(self.conduction.live_poles(), closed)
 
     def touches(self, part: Part, terminals: frozenset[str]) -> bool:
         return any(f"{part.name}.{t.name}" in terminals for t in part.type.terminals)

@@ -2,7 +2,7 @@
 
 from ...findings import Finding, Severity
 from ..model import Closed
-from ..states import Switching
+from ..states import Switching, wholly_energised
 from .case import Case
 
 
@@ -40,3 +40,21 @@ def no_nc(case: Case) -> list[Finding]:
                 )
             )
     return found
+
+
+def phases(case: Case) -> list[Finding]:
+    """With the output on, no phase of a heater may be missing."""
+    on = case.conduction.solve(Switching(True, False))
+    return [
+        Finding(
+            "wiring.lost-phase",
+            Severity.FAULT,
+            f"{heater.name} lacks a phase",
+            "Only some of its elements heat, unevenly and at half the power; what hangs on the missing phase is still live "
+            "through the others.",
+            "Follow each live conductor from breaker to heater.",
+            (heater.name,),
+        )
+        for heater in case.heaters()
+        if heater.name in on.loads and not wholly_energised(heater, on.reached)
+    ]

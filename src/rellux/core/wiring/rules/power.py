@@ -5,7 +5,7 @@ from ...findings import Finding, Proposal, Severity
 from ...heating.protection import ampacity
 from ...heating.protection_data import SOURCE
 from ...units import Kind
-from ..model import Circuit, Closed, Connection, Part
+from ..model import Circuit, Closed, Connection, Part, Role
 from .case import Case, swap
 
 PILOT_RATING_A = 3.0
@@ -16,9 +16,8 @@ def ssr_drive(case: Case) -> list[Finding]:
     found = []
     dc_supply = bool(case.wiring.of_kind("supply_dc"))
     for ssr in case.wiring.of_kind("ssr"):
-        plus, minus = (case.conduction.reach([f"{ssr.name}.{t}"]) for t in ("3+", "4-"))
-        drives = case.wiring.of_kind("controller_ssr")
-        if any(f"{d.name}.OUT+" in minus and f"{d.name}.OUT-" in plus for d in drives):
+        plus, minus = ssr.type.paired(Role.DRIVE_PLUS, Role.DRIVE_MINUS) or ("", "")
+        if case.conduction.drivers(ssr, reversed_=True):
             found.append(
                 Finding(
                     "wiring.ssr-drive",
@@ -27,10 +26,10 @@ def ssr_drive(case: Case) -> list[Finding]:
                     "The input conducts one way only: the output light will be on and the heater cold.",
                     "Swap the two control wires.",
                     (ssr.name,),
-                    proposal=swap(case, f"{ssr.name}.3+", f"{ssr.name}.4-"),
+                    proposal=swap(case, f"{ssr.name}.{plus}", f"{ssr.name}.{minus}"),
                 )
             )
-        elif not any(f"{d.name}.OUT+" in plus and f"{d.name}.OUT-" in minus for d in drives):
+        elif not case.conduction.drivers(ssr):
             relay = case.wiring.of_kind("controller_relay")
             found.append(
                 Finding(
@@ -42,7 +41,7 @@ def ssr_drive(case: Case) -> list[Finding]:
                     else "Its control input does not reach the controller's SSR drive.",
                     "Use a controller with an SSR drive, or put a DC supply in series with the contact."
                     if relay
-                    else "Connect 3+ to OUT+ and 4- to OUT-.",
+                    else f"Connect {plus} to the drive's plus and {minus} to its minus.",
                     (ssr.name,),
                 )
             )
@@ -105,7 +104,7 @@ def wire_breaker(case: Case) -> list[Finding]:
     for protector in case.wiring.of_kind("breaker", "fuse"):
         rating = protector.number("current_a")
         for wire in _downstream(case, protector):
-            stands = ampacity(wire.area_mm2, case.context.practice)
+            stands = ampacity(wire.area_mm2, case.context.practice, case.context.cores)
             if stands >= rating:
                 continue
             found.append(
@@ -146,7 +145,8 @@ def _fed_terminals(case: Case, protector: Part) -> frozenset[str]:
         for path in p.type.paths
         if path.closed is not Closed.LOAD and p.name not in others and p.name != protector.name
     ]
-    outlets = [t for t in (f"{protector.name}.1", f"{protector.name}.2") if t not in ahead]
+    ends = [f"{protector.name}.{t.name}" for t in protector.type.terminals]
+    outlets = [t for t in ends if t not in ahead]
     return case.conduction.reach(outlets, closed)
 
 
@@ -185,13 +185,15 @@ def breaker_load(case: Case) -> list[Finding]:
 def load_voltage(case: Case) -> list[Finding]:
     """Heaters and coils must be made for the supply they sit on, within ten percent."""
     found = []
-    supply = case.context.supply_voltage_v
     for part in case.wiring.of_kind("heater", "relay", "contactor"):
-        rated = part.number("voltage_v" if part.type.kind == "heater" else "coil_v", supply)
+        heater = part.type.family == "heater"
+        supply = (
+            case.context.supply_voltage_v if heater else case.context.control_voltage_v or case.context.supply_voltage_v
+        )
+        rated = part.number("voltage_v" if heater else "coil_v", supply)
         if abs(supply - rated) <= 0.1 * rated + 1e-9:
             continue
         ratio = (supply / rated) ** 2
-        heater = part.type.kind == "heater"
         found.append(
             Finding(
                 "wiring.load-voltage",

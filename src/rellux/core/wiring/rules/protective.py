@@ -2,16 +2,17 @@
 
 from ...findings import Finding, Proposal, Severity
 from ..model import Closed, Part, split
-from ..states import Switching
+from ..states import Switching, energised
 from .case import Case
 
-EXTRA_LOW_VOLTAGE = {"supply_1ph": 50.0, "supply_dc": 120.0}
+EXTRA_LOW_VOLTAGE_AC, EXTRA_LOW_VOLTAGE_DC = 50.0, 120.0
 
 
 def earth(case: Case) -> list[Finding]:
     """A metal enclosure must reach the supply's earth by wire alone, unless the supply is extra-low voltage."""
-    supplies = case.wiring.of_kind("supply_1ph", "supply_dc")
-    if all(case.context.supply_voltage_v <= EXTRA_LOW_VOLTAGE[s.type.kind] for s in supplies):
+    supplies = case.wiring.of_kind("supply")
+    direct = all(s.type.kind == "supply_dc" for s in supplies)
+    if case.context.supply_voltage_v <= (EXTRA_LOW_VOLTAGE_DC if direct else EXTRA_LOW_VOLTAGE_AC):
         return []
     earths = [f"{s.name}.PE" for s in supplies if s.type.terminal("PE")]
     bonded = case.conduction.reach(earths)
@@ -96,7 +97,6 @@ def _heats_with_welded_actuator(case: Case, heater: Part) -> bool:
         if path.closed in (Closed.COIL, Closed.DRIVEN, Closed.OUTPUT)
     ]
     tripped = case.conduction.solve(Switching(True, True))
-    live_poles, neutral_poles = case.conduction.poles()
     closed = [
         (f"{p.name}.{path.a}", f"{p.name}.{path.b}")
         for p in case.wiring.parts
@@ -105,9 +105,7 @@ def _heats_with_welded_actuator(case: Case, heater: Part) -> bool:
         or (path.closed is Closed.COIL and p.name in tripped.loads)
         or (path.closed is Closed.LIMIT_TRIPPED)
     ] + welded
-    live, neutral = case.conduction.reach(live_poles, closed), case.conduction.reach(neutral_poles, closed)
-    a, b = f"{heater.name}.1", f"{heater.name}.2"
-    return (a in live and b in neutral) or (b in live and a in neutral)
+    return energised(heater, case.conduction.reached(closed))
 
 
 def _commanded(case: Case) -> set[str]:
@@ -120,11 +118,13 @@ def _commanded(case: Case) -> set[str]:
 
 def _shared_sensor(case: Case) -> list[Finding]:
     found = []
-    for probe in case.wiring.of_kind("thermocouple", "pt100", "pt1000"):
+    for probe in case.wiring.of_kind("thermocouple", "pt100", "pt1000", "thermistor"):
         first = probe.type.terminals[0].name
         joined = {split(t)[0] for t in case.conduction.reach([f"{probe.name}.{first}"])}
         users = [
-            p.name for p in case.wiring.of_kind("limiter", "controller_relay", "controller_ssr") if p.name in joined
+            p.name
+            for p in case.wiring.of_kind("limiter", "controller_relay", "controller_ssr", "converter")
+            if p.name in joined
         ]
         if len(users) > 1:
             found.append(

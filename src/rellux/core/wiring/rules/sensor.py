@@ -12,7 +12,7 @@ def polarity(case: Case) -> list[Finding]:
     for probe in case.wiring.of_kind("thermocouple"):
         plus = case.conduction.reach([f"{probe.name}.+"])
         minus = case.conduction.reach([f"{probe.name}.-"])
-        for instrument in case.wiring.of_kind("controller_relay", "controller_ssr", "limiter"):
+        for instrument in case.wiring.of_kind("controller_relay", "controller_ssr", "limiter", "converter"):
             if f"{instrument.name}.IN-" in plus and f"{instrument.name}.IN+" in minus:
                 found.append(
                     Finding(
@@ -32,11 +32,11 @@ def polarity(case: Case) -> list[Finding]:
 def sensor_type(case: Case) -> list[Finding]:
     """The input must be set for the sensor that is wired to it."""
     found = []
-    for probe in case.wiring.of_kind("thermocouple", "pt100", "pt1000"):
+    for probe in case.wiring.of_kind("thermocouple", "pt100", "pt1000", "thermistor"):
         fitted = str(probe.ratings.get("sensor", "Pt100"))
         first = probe.type.terminals[0].name
         joined = {split(t)[0] for t in case.conduction.reach([f"{probe.name}.{first}"])}
-        for controller in case.wiring.of_kind("controller_relay", "controller_ssr"):
+        for controller in case.wiring.of_kind("controller_relay", "controller_ssr", "converter"):
             if controller.name in joined and fitted != case.context.input_type:
                 found.append(
                     Finding(

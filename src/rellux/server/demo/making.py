@@ -1,0 +1,245 @@
+"""Making the demo: every run comes from the simulator, every calibration from its computation."""
+
+from dataclasses import dataclass, replace
+from datetime import datetime, timedelta
+
+import numpy as np
+
+from rellux.core.calibration.offsets import OffsetRule, OffsetSchool, Pair, work_out
+from rellux.core.control.settings import ControllerSettings
+from rellux.core.plant.rig_models import network_for
+from rellux.core.plant.simulation import Record, Simulation
+from rellux.core.purpose.heater import heater_power
+from rellux.core.questions import QUESTIONS
+from rellux.core.questions.form import fill, plain
+from rellux.core.runs.series import Series
+from rellux.core.setup.parameters import settings_from
+from rellux.core.spine import Station
+from rellux.core.tuning.identify import identify
+from rellux.core.wiring.generate import generate
+from rellux.server.calibration.models import Calibration
+from rellux.server.links.models import Link
+from rellux.server.links.stand_ins import free_port
+from rellux.server.questions.domain import answer_of, known_of, start_of
+from rellux.server.questions.models import Kept
+from rellux.server.rigs.domain import choice_of, kind_of, purpose_of
+from rellux.server.rigs.models import Entry, Rig
+from rellux.server.runs import store
+from rellux.server.runs.models import Run
+from rellux.server.setup.domain import proposals
+from rellux.server.setup.models import Sheet
+from rellux.server.tuning.models import Identification
+from rellux.server.tuning.views import result_of, stretch_of
+from rellux.server.wiring.domain import store as store_wiring
+
+OPTICIAN, TECHNICIAN = "Optician", "Technician"
+
+
+@dataclass(frozen=True)
+class Day:
+    """Moments counted back from now."""
+
+    now: datetime
+
+    def ago(self, days: float, hour: int = 9) -> datetime:
+        moment = self.now - timedelta(days=days)
+        if days < 1:
+            return moment
+        return moment.replace(hour=hour, minute=12, second=0, microsecond=0)
+
+
+def book(
+    rig: Rig,
+    at: datetime,
+    who: str,
+    station: Station,
+    title: str,
+    before: dict[str, object] | None = None,
+    after: dict[str, object] | None = None,
+    why: str = "",
+) -> None:
+    Entry.objects.create(
+        rig=rig, at=at, who=who, station=station.value, title=title, before=before or {}, after=after or {}, why=why
+    )
+
+
+def described(rig: Rig, at: datetime, who: str) -> None:
+    book(rig, at, who, Station.PURPOSE, f"Rig described: {rig.name}", after={"working_c": rig.working_c})
+
+
+def wired(rig: Rig, at: datetime, who: str) -> None:
+    choice = choice_of(rig)
+    assert choice is not None
+    wiring = generate(purpose_of(rig), choice)
+    store_wiring(rig, wiring)
+    book(rig, at, who, Station.WIRING, "Wiring laid out", after={"wires": len(wiring.connections)})
+
+
+def sheet(rig: Rig, at: datetime, who: str, changed: dict[str, object], kind: Sheet.Kind) -> dict[str, float | str]:
+    values = {**{p.name: p.value for p in proposals(rig)}, **changed}
+    Sheet.objects.create(rig=rig, at=at, kind=kind, values=values, why="first set-up")
+    book(rig, at, who, Station.SETUP, f"Controller settings {kind.label.lower()}", after=changed)
+    return values  # type: ignore[return-value]
+
+
+def old_probe(rig: Rig, at: datetime) -> None:
+    """The calibration of the type K probe fitted before."""
+    pairs = (Pair(521.8, 515.1), Pair(522.3, 515.2), Pair(522.0, 515.0))
+    rule = OffsetRule(OffsetSchool.ADDED_TO_READING, 0.0)
+    result = work_out(pairs, rule)
+    calibration(
+        rig, at, "certified type S probe", "K", rule, pairs, 0.0, -7.0, result.error.value, result.uncertainty.value
+    )
+
+
+def offsets(
+    rig: Rig, day: Day, steps: list[tuple[float, float]], reference: str, values: dict[str, float | str]
+) -> None:
+    """Calibrations whose offset creeps: a drifting probe."""
+    existing = 0.0
+    for age, left in steps:
+        error = existing - left
+        pairs = tuple(Pair(60.0 + wobble, 60.0 + wobble - error) for wobble in (-0.1, 0.0, 0.1))
+        rule = OffsetRule(OffsetSchool.ADDED_TO_READING, existing, reference_u_c=0.05)
+        result = work_out(pairs, rule)
+        entered = result.to_enter.value
+        at = day.ago(age, 14)
+        calibration(
+            rig, at, reference, rig.sensor, rule, pairs, existing, entered, result.error.value, result.uncertainty.value
+        )
+        Sheet.objects.create(
+            rig=rig, at=at, kind=Sheet.Kind.AS_LEFT, values={**values, "offset_c": entered}, why="calibration"
+        )
+        existing = entered
+
+
+def calibration(
+    rig: Rig,
+    at: datetime,
+    reference: str,
+    sensor: str,
+    rule: OffsetRule,
+    pairs: tuple[Pair, ...],
+    found: float,
+    left: float,
+    error: float,
+    uncertainty: float,
+) -> None:
+    Calibration.objects.create(
+        rig=rig,
+        at=at,
+        who=OPTICIAN,
+        reference=reference,
+        sensor=sensor,
+        school=rule.school.value,
+        pairs=[{"display_c": round(p.display_c, 2), "reference_c": round(p.reference_c, 2)} for p in pairs],
+        rule={"school": rule.school.value, "existing_c": rule.existing_c},
+        as_found_c=found,
+        as_left_c=left,
+        error_c=error,
+        uncertainty_c=uncertainty,
+    )
+    book(
+        rig,
+        at,
+        OPTICIAN,
+        Station.CALIBRATION,
+        f"Calibrated against {reference}",
+        {"offset_c": found},
+        {"offset_c": left, "error_c": round(error, 2)},
+    )
+
+
+def simulate_run(
+    rig: Rig,
+    settings: ControllerSettings,
+    length_s: float,
+    vigour: float = 1.0,
+    ramp: tuple[float, float] | None = None,
+) -> Record:
+    """The rig's own plant under these settings from cold. ``ramp``: (°C soak, °C/h up), then half an hour's soak and off."""
+    purpose = purpose_of(rig)
+    power = heater_power(purpose).value
+    every = 2.0 if length_s < 6 * 3600 else 10.0
+    simulation = Simulation(network_for(kind_of(rig), purpose, power, vigour), settings, purpose.ambient_c, 0.5)
+    if ramp is None:
+        return simulation.advance(length_s, every)
+    soak, rate = ramp
+    rise_s = (soak - purpose.ambient_c) / rate * 3600.0
+    pieces = []
+    for start in np.arange(0.0, length_s, 60.0):
+        if start < rise_s:
+            target = min(purpose.ambient_c + rate * start / 3600.0, soak)
+        else:
+            target = (
+                soak if start < rise_s + 3 * 3600.0 else max(soak - (start - rise_s - 3 * 3600.0) / 3600.0 * 60.0, 21.0)
+            )
+        simulation.apply(replace(simulation.settings, setpoint_c=float(target)))
+        pieces.append(simulation.advance(60.0, every))
+    return Record(*(np.concatenate(columns) for columns in zip(*(p.columns for p in pieces), strict=True)))
+
+
+def run(
+    rig: Rig,
+    values: dict[str, float | str],
+    at: datetime,
+    name: str,
+    length_s: float,
+    seed: int = 0,
+    vigour: float = 1.0,
+    ramp: tuple[float, float] | None = None,
+) -> Run:
+    record = simulate_run(rig, settings_from(values), length_s, vigour, ramp)
+    noise = np.random.default_rng(seed).normal(0.0, 0.03 if rig.sensor == "Pt100" else 0.12, len(record.time_s))
+    reading = np.round(record.reading_c + noise, 1)
+    run = Run.objects.create(
+        rig=rig,
+        name=name,
+        source=Run.Source.SIMULATED,
+        status=Run.Status.FINISHED,
+        started_at=at,
+        sheet=values,
+    )
+    store.append(run, Series(record.time_s, np.round(record.setpoint_c, 1), reading, record.output, record.switch))
+    book(rig, at + timedelta(seconds=length_s), OPTICIAN, Station.RUNS, f"Run recorded: {name}")
+    return run
+
+
+def identified(rig: Rig, run: Run, at: datetime) -> None:
+    found = identify(stretch_of(run, None, None, rig.ambient_c))
+    Identification.objects.create(
+        rig=rig,
+        run=run,
+        at=at,
+        start_s=float(found.time_s[0]),
+        end_s=float(found.time_s[-1]),
+        gain=found.process.gain,
+        lag_s=found.process.lag_s,
+        dead_time_s=found.process.dead_time_s,
+        verdict=found.verdict.value,
+        result=result_of(found),
+    )
+    book(rig, at, TECHNICIAN, Station.TUNING, f"Process found from {run.name}")
+
+
+def keep(rig: Rig, at: datetime, question: str, **values: object) -> None:
+    """Keep an answer in the rig: what the rig knows already, changed by ``values``."""
+    asked = QUESTIONS[question]
+    given = plain(fill(asked.shape, {**start_of(asked, known_of(rig)), **values}))
+    Kept.objects.create(rig=rig, question=question, values=given, at=at)
+    book(rig, at, TECHNICIAN, Station.PARTS, f"Kept: {asked.title} {answer_of(question, given).headline}"[:200])
+
+
+def link(rig: Rig, speed: float, start_c: float | None = None, vigour: float = 1.0) -> None:
+    Link.objects.create(
+        rig=rig, stand_in=True, port=free_port(), speed=speed, start_c=start_c, vigour=vigour, poll_s=0.1
+    )
+
+
+def swap_wires(rig: Rig, at: datetime, first: str, second: str) -> None:
+    """Somebody put two wires back the wrong way round; nothing in the book says so."""
+    a, b = rig.wires.get(b=first), rig.wires.get(b=second)
+    a.b, b.b = second, first
+    a.save()
+    b.save()
+    book(rig, at, TECHNICIAN, Station.WIRING, "Serviced: controller taken out and put back")
