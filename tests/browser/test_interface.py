@@ -44,6 +44,11 @@ def test_every_station_meets_wcag_and_the_policy(demo, browser, theme):
         "new": "What must",
         "sensors": "Every usual mistake",
         "loads": "Together",
+        "questions/capability": "600 °C in",
+        "questions/panel": "cut-outs",
+        "questions/wire": "behind a",
+        "rigs/blank-annealer/parts/along": "Everything along",
+        "library": "Which number",
     }.items():
         page.open(demo.address, f"/{path}")
         page.see(words)
@@ -106,7 +111,8 @@ def test_a_wrong_connection_is_recognised_from_two_readings(demo, browser):
 
 def test_a_bank_in_the_wrong_connection_is_told(demo, browser):
     page = browser.open(demo.address)
-    page.press("Element banks")
+    page.press("Bench questions")
+    page.press("What does each element of a bank get?")
     page.see("every element near its nameplate")
     page.fill("Joined as", "Delta")
     page.see("Every element gives 3.02 times its power")
@@ -117,6 +123,57 @@ def test_a_bank_in_the_wrong_connection_is_told(demo, browser):
     page.fill("What if", "L3 is lost")
     page.press("The star point has moved")
     page.see("share the line voltage")
+    assert page.complaints() == []
+
+
+def test_a_question_is_asked_wrongly_then_rightly_and_kept_in_a_rig(demo, browser):
+    page = browser.open(demo.address)
+    page.press("Bench questions")
+    page.press("How hot is the outside")
+    page.see("Outside 47 °C; it loses 677 W.")
+    page.fill("Inside", "6000")
+    page.see("cannot be right; a slip of unit?")
+    page.fill("Inside", "900")
+    page.press("The outside gets")
+    page.see("hot to the touch")
+    page.press("steady loss: ")
+    page.see("What the heater must give only to hold this temperature.")
+    page.press("One more row")
+    page.fill("Thickness", "60")
+    assert page.complaints() == []
+    page.open(demo.address, "/rigs/pitch-plate/parts")
+    page.press("Heater: ")
+    page.press("What does this element measure and draw?")
+    page.fill("Supply", "48")
+    page.see("The element gives 4.00 times its nameplate")
+    page.press("Keep in this rig")
+    page.see("Kept in this rig")
+    page.press("Back to the parts")
+    page.see("440 W, 9.2 A")
+    page.press("What does this element measure and draw?")
+    page.press("Keep no longer")
+    page.gone("Kept in this rig")
+    assert page.complaints() == []
+
+
+def test_a_part_of_ones_own_shows_its_numbers_in_a_rig(demo, browser):
+    page = browser.open(demo.address)
+    page.press("Parts library")
+    page.fill("Kind", "Controller, relay output")
+    page.fill("Number at COM", "13")
+    page.fill("Number at NO", "13")
+    page.fill("Your name for it", "Grey controller")
+    page.press("Save to the library")
+    page.see("one number has one role")
+    page.fill("Number at NO", "14")
+    page.press("Save to the library")
+    page.see("COM→13, NO→14")
+    page.open(demo.address, "/rigs/cement-cabinet/wiring")
+    page.fill("A1 is", "Grey controller")
+    page.see("COM→13, NO→14")
+    page.until(
+        lambda: page.driver.find_elements("xpath", "//*[name()='text'][.='14']"), what="the number on the diagram"
+    )
     assert page.complaints() == []
 
 

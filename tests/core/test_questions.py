@@ -85,6 +85,12 @@ CASES = [
     ("capability", "capability.reach", {"power_w": 500}, {"power_w": 900}),
     ("capability", "capability.runaway", {"power_w": 3200}, {"power_w": 3200, "limiter": True}),
     ("wire", "wire.limit", {"current_a": 13}, {"current_a": 12}),
+    (
+        "wire",
+        "wire.fitted",
+        {"current_a": 14, "ambient_c": 38, "fitted_mm2": 1.5},
+        {"current_a": 14, "ambient_c": 38, "fitted_mm2": 2.5},
+    ),
     ("wire", "wire.drop", {"length_m": 30}, {"length_m": 10}),
     ("wire", "wire.none", {"ambient_c": 60}, {"ambient_c": 50}),
     ("wire", "wire.terminals", {"insulation": "silicone"}, {"insulation": "pvc"}),

@@ -18,7 +18,11 @@ def test_the_list_keeps_to_the_schema_and_opens_with_what_the_rig_knows(api, ann
     found = api.ok("GET", "questions?rig=blank-annealer")
     jsonschema.validate(found, schema_of("get", "/api/v1/questions", 200))
     wire = next(q for q in found if q["key"] == "wire")
-    assert wire["start"]["current_a"] == pytest.approx(13.913, abs=1e-3) and wire["pieces"] == ["breaker", "conductor"]
+    assert wire["start"]["current_a"] == pytest.approx(13.913, abs=1e-3) and wire["pieces"] == [
+        "plug",
+        "breaker",
+        "conductor",
+    ]
     assert next(q for q in api.ok("GET", "questions") if q["key"] == "wire")["start"]["current_a"] == 13
 
 
@@ -39,22 +43,24 @@ def test_bad_values_are_named_where_they_were_typed(api, db):
 def test_a_kept_answer_is_counted_noted_exported_and_dropped(api, annealer):
     rig = api.ok("GET", "rigs/blank-annealer")
     before = {s["station"]: s["waiting"] for s in rig["spine"]}
-    values = {"heat_w": 60.0}
-    kept = api.ok("PUT", "rigs/blank-annealer/questions/warm", {"revision": rig["revision"], "values": values})
+    values = {"supply_v": 400.0}
+    kept = api.ok("PUT", "rigs/blank-annealer/questions/element", {"revision": rig["revision"], "values": values})
     after = {s["station"]: s["waiting"] for s in kept["spine"]}
     assert after["parts"] == before["parts"] + 1
-    line = next(k for k in api.ok("GET", "rigs/blank-annealer/questions") if k["key"] == "warm")
-    assert line["worst"] == "fault" and "°C inside" in line["headline"]
+    line = next(k for k in api.ok("GET", "rigs/blank-annealer/questions") if k["key"] == "element")
+    assert line["worst"] == "danger" and "W" in line["headline"]
     entry = api.ok("GET", "rigs/blank-annealer/book")[0]
-    assert entry["station"] == "parts" and entry["after"]["heat_w"] == 60.0
-    again = next(q for q in api.ok("GET", "questions?rig=blank-annealer") if q["key"] == "warm")
-    assert again["kept"] and again["start"]["heat_w"] == 60.0
-    stale = api("PUT", "rigs/blank-annealer/questions/warm", {"revision": rig["revision"], "values": values})
+    assert entry["station"] == "parts" and entry["after"]["supply_v"] == 400.0
+    again = next(q for q in api.ok("GET", "questions?rig=blank-annealer") if q["key"] == "element")
+    assert again["kept"] and again["start"]["supply_v"] == 400.0
+    stale = api("PUT", "rigs/blank-annealer/questions/element", {"revision": rig["revision"], "values": values})
     assert stale[0] == 409
-    dropped = api.ok("DELETE", f"rigs/blank-annealer/questions/warm?revision={kept['revision']}")
+    dropped = api.ok("DELETE", f"rigs/blank-annealer/questions/element?revision={kept['revision']}")
     assert {s["station"]: s["waiting"] for s in dropped["spine"]} == before
 
 
 def test_nothing_is_kept_of_an_answer_that_cannot_be(api, annealer):
-    api.refused("PUT", "rigs/blank-annealer/questions/warm", {"revision": annealer.revision, "values": {"heat_w": -1}})
-    assert not annealer.kept.filter(question="warm").exists()
+    api.refused(
+        "PUT", "rigs/blank-annealer/questions/element", {"revision": annealer.revision, "values": {"supply_v": -1}}
+    )
+    assert not annealer.kept.filter(question="element").exists()

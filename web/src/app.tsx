@@ -15,6 +15,7 @@ const Tuning = lazy(() => import('./tuning/Tuning'))
 const Runs = lazy(() => import('./runs/Runs'))
 const ImportLog = lazy(() => import('./runs/ImportLog'))
 const Calibration = lazy(() => import('./calibration/Calibration'))
+const Library = lazy(() => import('./library/Library'))
 const Questions = lazy(() => import('./questions/Questions'))
 const PartQuestion = lazy(() => import('./parts/PartQuestion'))
 const Loads = lazy(() => import('./heating/Loads'))
@@ -31,6 +32,7 @@ export function App() {
           <Route path="/new" element={<NewRig />} />
             <Route path="/sensors" element={<Sensors />} />
             <Route path="/loads" element={<Loads />} />
+            <Route path="/library" element={<Library />} />
             <Route path="/questions" element={<Questions />} />
             <Route path="/questions/:key" element={<Questions />} />
           <Route path="/rigs/:slug" element={<RigShell />}>

@@ -44,6 +44,7 @@ INSTALLED_APPS = [
     "rellux.server.tuning",
     "rellux.server.calibration",
     "rellux.server.questions",
+    "rellux.server.library",
 ]
 
 MIDDLEWARE = [

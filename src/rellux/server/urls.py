@@ -24,6 +24,8 @@ urlpatterns = [
                 path("", include("rellux.server.sensing.urls")),
                 path("", include("rellux.server.heating.urls")),
                 path("", include("rellux.server.questions.urls")),
+                path("", include("rellux.server.library.urls")),
+                path("", include("rellux.server.sheets.urls")),
             ]
         ),
     ),

@@ -102,6 +102,11 @@ export default function Parts() {
             Back to the chosen ones
           </button>
         )}
+        {rig.choice && (
+          <a className="button" href={`/api/v1/rigs/${rig.slug}/parts.pdf`} download>
+            Parts sheet (PDF)
+          </a>
+        )}
       </div>
       <Refused error={save.error} />
       {trial.data && !trial.error && (

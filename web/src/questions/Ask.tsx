@@ -48,9 +48,14 @@ export function Ask({ question, rig }: { question: Question; rig?: Rig }) {
       <div className="row noprint">
         {rig && begun && <Keep rig={rig} question={question} values={values} refused={!!error} begun={begun} />}
         {data?.drawing && (
-          <button className="button" onClick={() => window.print()}>
-            Print at 1:1
-          </button>
+          <>
+            <button className="button" onClick={() => window.print()}>
+              Print at 1:1
+            </button>
+            <button className="button" onClick={() => void saveTemplate(values)}>
+              Template as PDF
+            </button>
+          </>
         )}
         <button className="button quiet" onClick={() => change(question.start)}>
           Back to where it began
@@ -69,6 +74,16 @@ export function Ask({ question, rig }: { question: Question; rig?: Rig }) {
       </ReasonOfPlace>
     </div>
   )
+}
+
+/** The template as a file: a PDF prints at its own size whatever the browser thinks of margins. */
+async function saveTemplate(values: Values) {
+  const file = (await need(api.POST('/api/v1/panel.pdf', { body: { values }, parseAs: 'blob' }))) as unknown as Blob
+  const link = document.createElement('a')
+  link.href = URL.createObjectURL(file)
+  link.download = 'panel.pdf'
+  link.click()
+  URL.revokeObjectURL(link.href)
 }
 
 type Draft = ReturnType<typeof useDraft>

@@ -36,6 +36,7 @@ export default function Palette({ slug, onClose }: { slug?: string; onClose: () 
       { text: 'Workshop', run: go('/') },
       { text: 'New rig', run: go('/new') },
       { text: 'Bench questions', run: go('/questions') },
+      { text: 'Your own parts and their terminal numbers', run: go('/library') },
       ...(questions ?? []).map((q) => ({ text: q.title, run: go(`/questions/${q.key}`) })),
       { text: 'Element banks: series, parallel, star, delta, a lost phase', run: go('/loads') },
       { text: 'Sensor questions: wrong connection, wire colours, feed an input', run: go('/sensors') },

@@ -37,7 +37,7 @@ export function Diagram({ wiring, placed, state, bad, chosen, first, onWire, onT
                 {p.name}
               </text>
               <text className="title" x={at.x + 10} y={at.y + 36}>
-                {p.title.length > 21 ? `${p.title.slice(0, 20)}…` : p.title}
+                {short(p.own || p.title)}
               </text>
               {p.terminals.map((t) => {
                 const id = `${p.name}.${t.name}`
@@ -46,10 +46,10 @@ export function Diagram({ wiring, placed, state, bad, chosen, first, onWire, onT
                 const left = pin.side === 'left'
                 return (
                   <g key={id} className={`terminal ${first === id ? 'first' : ''}`} onClick={() => onTerminal(id)}>
-                    <title>{id}</title>
+                    <title>{p.numbers[t.name] ? `${id} (${p.numbers[t.name]} on the part)` : id}</title>
                     <circle cx={pin.x} cy={pin.y} r={6} />
                     <text className="pin" x={pin.x + (left ? 11 : -11)} y={pin.y + 5} textAnchor={left ? 'start' : 'end'}>
-                      {t.name}
+                      {p.numbers[t.name] ?? t.name}
                     </text>
                   </g>
                 )
@@ -64,6 +64,8 @@ export function Diagram({ wiring, placed, state, bad, chosen, first, onWire, onT
     </div>
   )
 }
+
+const short = (title: string) => (title.length > 21 ? `${title.slice(0, 20)}…` : title)
 
 interface WireProps {
   wire: Schemas['WireView']

@@ -10,6 +10,7 @@ import { Undo } from '../shared/Undo'
 import { ReasonOfPlace } from '../shell/reason'
 import { Diagram } from './Diagram'
 import { layout, type Placed } from './layout'
+import { PartList } from './PartList'
 import { WireEditor } from './WireEditor'
 import { WireList } from './WireList'
 import './wiring.css'
@@ -125,6 +126,7 @@ function Sheet({ rig, wiring }: { rig: Rig; wiring: Schemas['WiringView'] }) {
         )}
       </div>
       <Refused error={accept.error} />
+      <PartList rig={rig} wiring={wiring} />
       <Undo text={removed ? `Wire ${removed.number} removed` : null} onUndo={restore} onClose={() => setRemoved(null)} />
     </>
   )

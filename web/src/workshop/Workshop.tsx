@@ -89,6 +89,9 @@ function Actions() {
         <Link className="button" to="/questions">
           Bench questions
         </Link>
+        <Link className="button" to="/library">
+          Parts library
+        </Link>
         <button className="button" onClick={() => picker.current?.click()}>
           Import a rig file
         </button>

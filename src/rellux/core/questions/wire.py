@@ -7,10 +7,12 @@ from typing import Any
 from ..explain import Figure, Input
 from ..findings import Finding, Severity, worst_first
 from ..heating.conductors import Insulation, Laying, Run, Size, Sizing, size
+from ..heating.protection import size_protection
 from ..heating.protection_data import SCHOOL, SOURCE, Practice
 from ..heating.wire import nearest_awg
 from ..purpose.purpose import Supply
 from ..units import Kind
+from ..wiring.generate import loaded_cores
 from .answer import Alternative, Answer, Bar, Known, Question, Topic
 from .form import choice, number
 from .of_rig import amps
@@ -59,6 +61,8 @@ class WireInput:
     terminals: str = choice(
         "Terminals marked", {"60": "60 °C, or not at all", "75": "75 °C"}, "60", when=("practice", (Practice.NEC,))
     )
+
+    fitted_mm2: float | None = number("Fitted now (if any)", Kind.AREA, 0.05, 120, None, optional=True)
 
     def run(self) -> Run:
         return Run(
@@ -218,6 +222,16 @@ def _figures(g: WireInput, found: Sizing, best: Size) -> tuple[Figure, ...]:
 
 def _findings(g: WireInput, best: Size) -> list[Finding]:
     findings = []
+    if g.fitted_mm2 is not None and g.fitted_mm2 < 0.99 * best.area_mm2:
+        findings.append(
+            Finding(
+                "wire.fitted",
+                Severity.DANGER,
+                f"{g.fitted_mm2:g} mm² is fitted and {best.label} is the least",
+                f"At {g.ambient_c:.0f} °C and bundled as it is, the fitted wire may carry less than its breaker lets flow.",
+                "Run the larger wire, or bring the route into cooler air.",
+            )
+        )
     if g.current_a > 0.95 * best.allowed_a:
         findings.append(
             Finding(
@@ -258,7 +272,9 @@ def _of_rig(known: Known) -> dict[str, Any]:
         "practice": known.choice.practice,
         "voltage_v": p.supply_voltage_v,
     }
-    return {**start, "ambient_c": 40.0 if p.supply is not Supply.DC else 30.0}
+    fitted = size_protection(amps(known), known.choice.practice, loaded_cores(p)).conductor.area_mm2
+    route = "three" if p.supply is Supply.THREE_PHASE else "two"
+    return {**start, "ambient_c": 40.0 if p.supply is not Supply.DC else 30.0, "fitted_mm2": fitted, "route": route}
 
 
 WIRE = Question(
@@ -275,4 +291,5 @@ WIRE = Question(
     ),
     "Values are from memory of the codes. Fixed wiring belongs to a licensed person; the local code overrules.",
     ("plug", "breaker", "conductor"),
+    ("current_a", "fitted_mm2"),
 )

@@ -9,6 +9,7 @@ from dataclasses import dataclass, field
 from enum import StrEnum
 
 from ..errors import Problem, refuse_all
+from ..units import Kind
 
 
 class Role(StrEnum):
@@ -37,6 +38,7 @@ class Closed(StrEnum):
     COIL = "coil"
     NOT_COIL = "not_coil"
     OUTPUT = "output"
+    NOT_DRIVEN = "not_driven"
     NOT_OUTPUT = "not_output"
     LIMIT_OK = "limit_ok"
     LIMIT_TRIPPED = "limit_tripped"
@@ -90,6 +92,17 @@ class Path:
 
 
 @dataclass(frozen=True)
+class Rating:
+    """Something a part is rated for, with the value a generic one has. ``kind`` None: words, one of ``options``."""
+
+    name: str
+    label: str
+    kind: Kind | None
+    usual: float | str
+    options: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True)
 class PartType:
     """A generic part: its terminals and what happens inside. ``of``: the kind whose rules it obeys, if another."""
 
@@ -98,6 +111,7 @@ class PartType:
     terminals: tuple[Terminal, ...]
     paths: tuple[Path, ...] = ()
     of: str = ""
+    ratings: tuple[Rating, ...] = ()
 
     @property
     def family(self) -> str:
@@ -115,11 +129,14 @@ class PartType:
 
 @dataclass(frozen=True)
 class Part:
-    """A fitted part. ``ratings`` hold what the rules need: ``current_a``, ``voltage_v``, ``sensor``, ``load_type`` …"""
+    """A fitted part. ``ratings`` hold what the rules need: ``current_a``, ``voltage_v``, ``sensor`` …; ``title`` and
+    ``numbers`` (what stands at a terminal) are those of the user's own part, if one is fitted."""
 
     name: str
     type: PartType
     ratings: dict[str, float | str] = field(default_factory=dict)
+    title: str = ""
+    numbers: dict[str, str] = field(default_factory=dict)
 
     def number(self, rating: str, otherwise: float = 0.0) -> float:
         value = self.ratings.get(rating, otherwise)

@@ -101,6 +101,7 @@ class Conduction:
             Closed.LIMIT_OK: powered and not switching.limit_tripped,
             Closed.LIMIT_TRIPPED: not powered or switching.limit_tripped,
             Closed.DRIVEN: switching.output_on and self._driven(part, on),
+            Closed.NOT_DRIVEN: not (switching.output_on and self._driven(part, on)),
         }[path.closed]
 
     def _driven(self, ssr: Part, on: frozenset[str]) -> bool:

@@ -44,7 +44,7 @@ MOST_RATIO = 200
 RUN_FILE = re.compile(r"runs/(\d{1,6})\.csv")
 
 _KEPT: tuple[tuple[str, type[models.Model], tuple[str, ...]], ...] = (
-    ("parts", FittedPart, ("name", "kind", "ratings")),
+    ("parts", FittedPart, ("name", "kind", "ratings", "title", "numbers")),
     ("wires", Wire, ("number", "a", "b", "circuit", "area_mm2", "colour")),
     ("kept", Kept, ("question", "values", "at")),
     ("sheets", Sheet, ("at", "kind", "values", "why")),
@@ -214,6 +214,8 @@ def _values(row: dict[str, Any], names: tuple[str, ...]) -> dict[str, Any]:
 def _section(data: dict[str, Any], key: str) -> list[dict[str, Any]]:
     """Rows of one table; kept answers are missing from files of before they existed."""
     rows: list[dict[str, Any]] = data.get(key, []) if key == "kept" else data[key]
+    if key == "parts":  # the user's own part is missing from them too
+        rows = [{"title": "", "numbers": {}, **row} for row in rows]
     for row in rows if key == "kept" else ():
         if row["question"] in QUESTIONS:
             fill(QUESTIONS[row["question"]].shape, row["values"])

@@ -17,7 +17,7 @@ from .models import FittedPart, Wire
 def connection_list(rig: Rig) -> ConnectionList:
     """The rig's list as it stands in the database."""
     return ConnectionList(
-        tuple(Part(p.name, PART_TYPES[p.kind], p.ratings) for p in rig.parts.all()),
+        tuple(Part(p.name, PART_TYPES[p.kind], p.ratings, p.title, p.numbers) for p in rig.parts.all()),
         tuple(Connection(w.number, w.a, w.b, Circuit(w.circuit), w.area_mm2, w.colour) for w in rig.wires.all()),
     )
 
@@ -27,7 +27,8 @@ def store(rig: Rig, wiring: ConnectionList) -> None:
     rig.wires.all().delete()
     rig.parts.all().delete()
     FittedPart.objects.bulk_create(
-        FittedPart(rig=rig, name=p.name, kind=p.type.kind, ratings=p.ratings) for p in wiring.parts
+        FittedPart(rig=rig, name=p.name, kind=p.type.kind, ratings=p.ratings, title=p.title, numbers=p.numbers)
+        for p in wiring.parts
     )
     Wire.objects.bulk_create(
         Wire(rig=rig, number=c.number, a=c.a, b=c.b, circuit=c.circuit.value, area_mm2=c.area_mm2, colour=c.colour)

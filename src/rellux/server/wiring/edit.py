@@ -1,12 +1,13 @@
 """Changing the connection list; every change is checked against the whole list before it is stored."""
 
-from dataclasses import asdict
+from dataclasses import asdict, replace
 
 from rellux.core.errors import refuse
 from rellux.core.spine import Station
 from rellux.core.wiring.generate import COLOURS, generate
 from rellux.core.wiring.library import PART_TYPES
 from rellux.core.wiring.model import Circuit, Connection, ConnectionList, Part, circuit_of, split
+from rellux.core.wiring.own_parts import OwnPart, resolve
 from rellux.server.accounts.models import User
 from rellux.server.rigs.change import note
 from rellux.server.rigs.domain import choice_of, purpose_of
@@ -21,7 +22,13 @@ def lay_out(rig: Rig, by: User) -> None:
     choice = choice_of(rig)
     if choice is None:
         raise refuse("parts", "choose the parts first", "sensor, output and switch")
-    _replace(rig, by, generate(purpose_of(rig), choice), "Wiring laid out")
+    wiring = generate(purpose_of(rig), choice)
+    own = {(p.name, p.kind): p for p in rig.parts.exclude(title="")}
+    parts = tuple(
+        replace(p, title=mine.title, numbers=mine.numbers) if (mine := own.get((p.name, p.type.kind))) else p
+        for p in wiring.parts
+    )
+    _replace(rig, by, ConnectionList(parts, wiring.connections), "Wiring laid out")
 
 
 def put_back(rig: Rig, by: User) -> None:
@@ -30,7 +37,10 @@ def put_back(rig: Rig, by: User) -> None:
     if entry is None:
         raise refuse("wiring", "no earlier wiring is kept", "a rig whose wiring was laid out again")
     old = entry.before["list"]
-    parts = tuple(Part(p["name"], PART_TYPES[p["kind"]], p["ratings"]) for p in old["parts"])
+    parts = tuple(
+        Part(p["name"], PART_TYPES[p["kind"]], p["ratings"], p.get("title", ""), p.get("numbers", {}))
+        for p in old["parts"]
+    )
     wires = tuple(Connection(**{**w, "circuit": Circuit(w["circuit"])}) for w in old["wires"])
     _replace(rig, by, ConnectionList(parts, wires), "Earlier wiring put back")
 
@@ -45,7 +55,7 @@ def _replace(rig: Rig, by: User, wiring: ConnectionList, title: str) -> None:
     if before["wires"]:
         old = connection_list(rig)
         before["list"] = {
-            "parts": [{"name": p.name, "kind": p.type.kind, "ratings": p.ratings} for p in old.parts],
+            "parts": [_kept(p) for p in old.parts],
             "wires": [{**asdict(c), "circuit": c.circuit.value} for c in old.connections],
         }
     store(rig, wiring)
@@ -53,10 +63,43 @@ def _replace(rig: Rig, by: User, wiring: ConnectionList, title: str) -> None:
     note(rig, by, Station.WIRING, title, before=before, after=after)
 
 
+def _kept(part: Part) -> dict[str, object]:
+    return {
+        "name": part.name,
+        "kind": part.type.kind,
+        "ratings": part.ratings,
+        "title": part.title,
+        "numbers": part.numbers,
+    }
+
+
+def fit_own(rig: Rig, by: User, name: str, own: OwnPart | None) -> None:
+    """Say which of the workshop's own parts this is: its ratings and numbers; None makes it generic again."""
+    part = rig.parts.filter(name=name).first()
+    if part is None:
+        raise refuse("name", f"there is no part {name!r}", ", ".join(p.name for p in rig.parts.all()))
+    if own is not None and own.kind != part.kind:
+        title = PART_TYPES[part.kind].title.lower()
+        raise refuse("own", f"{own.title} is another kind of part than a {title}", f"an own {title}")
+    before = {"part": part.title or PART_TYPES[part.kind].title}
+    part.title, part.numbers = (own.title, own.numbers) if own else ("", {})
+    part.ratings = {**part.ratings, **(own.ratings if own else {})}
+    part.save()
+    after = {"part": part.title or PART_TYPES[part.kind].title}
+    note(rig, by, Station.WIRING, f"{name} is {after['part']}", before=before, after=after)
+
+
+def _resolved(rig: Rig, a: str, b: str) -> tuple[str, str]:
+    """Both ends by the generic names of their terminals, whatever stands on the real parts."""
+    parts = connection_list(rig).parts
+    return resolve(parts, a), resolve(parts, b)
+
+
 def add_wire(
     rig: Rig, by: User, a: str, b: str, number: int | None = None, area_mm2: float | None = None, colour: str = ""
 ) -> Wire:
     """A new wire between two terminals. Circuit, size and colour default to those of its neighbours."""
+    a, b = _resolved(rig, a, b)
     wires = list(rig.wires.all())
     taken = {w.number for w in wires}
     if number is None:
@@ -86,6 +129,7 @@ def add_wire(
 
 def change_wire(rig: Rig, by: User, number: int, a: str, b: str, area_mm2: float, colour: str) -> None:
     wire = _wire(rig, number)
+    a, b = _resolved(rig, a, b)
     before = {"a": wire.a, "b": wire.b, "area_mm2": wire.area_mm2, "colour": wire.colour}
     if not 0.05 <= area_mm2 <= 50:
         raise refuse("area_mm2", f"{area_mm2:g} mm² is not a wire for this", "0.05…50 mm²")

@@ -10,6 +10,8 @@ class FittedPart(models.Model):
     name = models.CharField(max_length=20)
     kind = models.CharField(max_length=30)
     ratings = models.JSONField(default=dict)
+    title = models.CharField(max_length=60, blank=True)
+    numbers = models.JSONField(default=dict)
 
     class Meta:
         ordering = ("pk",)

@@ -14,11 +14,12 @@ from rellux.core.wiring.model import Terminal
 from rellux.core.wiring.states import state_table
 from rellux.server.api.endpoint import endpoint
 from rellux.server.api.shapes import read, reply
+from rellux.server.library.models import Own
 from rellux.server.rigs.change import changing
 from rellux.server.rigs.models import Rig
 
 from .domain import connection_list, wiring_findings
-from .edit import add_wire, change_wire, lay_out, remove_wire, replaced
+from .edit import add_wire, change_wire, fit_own, lay_out, remove_wire, replaced
 
 
 @dataclass(frozen=True)
@@ -26,8 +27,10 @@ class PartView:
     name: str
     kind: str
     title: str
+    own: str
     rating: str
     terminals: list[Terminal]
+    numbers: dict[str, str]
 
 
 @dataclass(frozen=True)
@@ -80,7 +83,10 @@ def wiring_view(rig: Rig) -> WiringView:
     ]
     return WiringView(
         rig.revision,
-        [PartView(p.name, p.type.kind, p.type.title, _rating(p.ratings), list(p.type.terminals)) for p in wiring.parts],
+        [
+            PartView(p.name, p.type.kind, p.type.title, p.title, _rating(p.ratings), list(p.type.terminals), p.numbers)
+            for p in wiring.parts
+        ],
         [WireView(c.number, c.a, c.b, c.circuit.value, c.area_mm2, c.colour) for c in wiring.connections],
         wiring_findings(rig),
         states,
@@ -113,6 +119,24 @@ class Wiring(APIView):
     def post(self, request: Request, slug: str) -> Response:
         with changing(slug, read(request, LayOutInput).revision) as rig:
             lay_out(rig, request.user)
+        return reply(wiring_view(rig))
+
+
+@dataclass(frozen=True)
+class FitInput:
+    """``own``: one of the workshop's own parts, or None for a generic one."""
+
+    revision: int
+    own: int | None = None
+
+
+class FittedDetail(APIView):
+    @endpoint("fitOwnPart", WiringView, FitInput)
+    def put(self, request: Request, slug: str, name: str) -> Response:
+        given = read(request, FitInput)
+        own = get_object_or_404(Own, pk=given.own).part() if given.own is not None else None
+        with changing(slug, given.revision) as rig:
+            fit_own(rig, request.user, name, own)
         return reply(wiring_view(rig))
 
 

@@ -1,0 +1,47 @@
+"""What protects: breakers, fuses, switches that people or heat open."""
+
+from ...units import Kind
+from ..model import Closed, PartType, Path, Rating, Role
+from .shapes import amps, pole_pairs, pole_terminals, volts
+
+
+def _breaker(poles: int) -> PartType:
+    paths = tuple(Path(a, b, Closed.ALWAYS, breaks=True) for a, b in pole_pairs(poles))
+    kind, title = ("breaker", "Breaker") if poles == 1 else (f"breaker_{poles}p", f"Breaker, {poles} poles")
+    curve = Rating("curve", "Curve", None, "B", ("B", "C", "D"))
+    return PartType(kind, title, pole_terminals(poles, Role.POWER), paths, of="breaker", ratings=(amps(16), curve))
+
+
+def _closed(kind: str, title: str, poles: int, *ratings: Rating) -> PartType:
+    """A switch that is closed in normal work."""
+    paths = tuple(Path(a, b, Closed.ALWAYS) for a, b in pole_pairs(poles))
+    return PartType(kind, title, pole_terminals(poles, Role.CONTACT), paths, ratings=(amps(16), *ratings))
+
+
+_OPENS_AT = Rating("opens_c", "Opens at", Kind.TEMPERATURE, 120.0)
+
+GUARDS = (
+    *(_breaker(poles) for poles in (1, 2, 3)),
+    PartType(
+        "fuse",
+        "Fuse",
+        pole_terminals(1, Role.POWER),
+        (Path("1", "2", Closed.ALWAYS, breaks=True),),
+        ratings=(amps(6), volts(250)),
+    ),
+    _closed("rcd", "Earth-leakage breaker", 2, amps(0.03, "Trips at", "trips_a")),
+    _closed("switch", "Switch", 1),
+    _closed("isolator", "Switch-disconnector, all poles", 3),
+    _closed("estop", "Emergency stop, opening", 1),
+    _closed("door_switch", "Door switch", 1),
+    _closed("thermal_fuse", "Thermal fuse", 1, _OPENS_AT),
+    _closed("cutout_manual", "Thermal cut-out, manual reset", 1, _OPENS_AT),
+    _closed("cutout_auto", "Thermal cut-out, resets by itself", 1, _OPENS_AT),
+    PartType(
+        "selector",
+        "Selector, two positions",
+        pole_terminals(2, Role.CONTACT),
+        (Path("1", "2", Closed.ALWAYS),),
+        ratings=(amps(6),),
+    ),
+)

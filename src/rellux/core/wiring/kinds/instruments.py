@@ -1,0 +1,125 @@
+"""What measures, decides and shows."""
+
+from ..model import Closed, PartType, Path, Rating, Role
+from .shapes import CHANGEOVER, amps, left, right, volts
+
+_FEED = (left("L", Role.SUPPLY_IN), left("N", Role.SUPPLY_IN))
+_INPUT = (right("IN+", Role.SENSOR_PLUS), right("IN-", Role.SENSOR_MINUS), right("IN3", Role.SENSOR))
+_ON = Path("L", "N", Closed.LOAD)
+_OWN_CONTACT = (Path("COM", "NO", Closed.OUTPUT), Path("COM", "NC", Closed.NOT_OUTPUT))
+_PILOT = amps(3, "Own contact", "contact_a")
+_SUPPLY = volts(230, "Supply")
+_LOGIC_SUPPLY = volts(5, "Supply")
+
+INSTRUMENTS = (
+    PartType(
+        "controller_relay",
+        "Controller, relay output",
+        (*_FEED, *CHANGEOVER, *_INPUT),
+        (*_OWN_CONTACT, _ON),
+        ratings=(_SUPPLY, _PILOT),
+    ),
+    PartType(
+        "controller_ssr",
+        "Controller, SSR drive",
+        (*_FEED, right("OUT+", Role.DRIVE_PLUS), right("OUT-", Role.DRIVE_MINUS), *_INPUT),
+        (_ON,),
+        ratings=(_SUPPLY,),
+    ),
+    PartType(
+        "controller_analogue",
+        "Controller, 4–20 mA output",
+        (*_FEED, right("mA+", Role.SENSOR), right("mA-", Role.SENSOR), *_INPUT),
+        (_ON,),
+        ratings=(_SUPPLY,),
+    ),
+    PartType(
+        "limiter",
+        "Independent limiter",
+        (
+            *_FEED,
+            right("COM", Role.CONTACT),
+            right("OK", Role.CONTACT),
+            right("TRIP", Role.CONTACT),
+            right("IN+", Role.SENSOR_PLUS),
+            right("IN-", Role.SENSOR_MINUS),
+        ),
+        (Path("COM", "OK", Closed.LIMIT_OK), Path("COM", "TRIP", Closed.LIMIT_TRIPPED), _ON),
+        ratings=(_SUPPLY, _PILOT),
+    ),
+    PartType(
+        "microcontroller",
+        "Microcontroller board",
+        (
+            left("5V", Role.SUPPLY_IN),
+            left("GND", Role.DRIVE_MINUS),
+            right("D9", Role.DRIVE_PLUS),
+            right("A0", Role.SENSOR_PLUS),
+            right("AREF", Role.SENSOR),
+            right("AGND", Role.SENSOR_MINUS),
+            *(right(pin, Role.SENSOR) for pin in ("D10", "D12", "D13")),
+        ),
+        (Path("5V", "GND", Closed.LOAD),),
+        of="controller_ssr",
+        ratings=(_LOGIC_SUPPLY, volts(5, "Pin voltage", "pin_v"), amps(0.02, "Pin current", "pin_a")),
+    ),
+    PartType(
+        "converter",
+        "Sensor converter board",
+        (
+            left("VCC", Role.SUPPLY_IN),
+            left("GND", Role.SUPPLY_IN),
+            *(left(pin, Role.SENSOR) for pin in ("CS", "DO", "CLK")),
+            *_INPUT,
+        ),
+        (Path("VCC", "GND", Closed.LOAD),),
+        ratings=(_LOGIC_SUPPLY,),
+    ),
+    PartType(
+        "display",
+        "Display, two-wire bus",
+        (
+            left("VCC", Role.SUPPLY_IN),
+            left("GND", Role.SUPPLY_IN),
+            left("SDA", Role.SENSOR),
+            left("SCL", Role.SENSOR),
+        ),
+        (Path("VCC", "GND", Closed.LOAD),),
+        ratings=(_LOGIC_SUPPLY,),
+    ),
+    PartType(
+        "encoder",
+        "Rotary encoder",
+        tuple(left(pin, Role.SENSOR) for pin in ("A", "B", "SW", "GND")),
+    ),
+    PartType(
+        "zero_cross",
+        "Zero-cross detector",
+        (
+            left("L", Role.SUPPLY_IN),
+            left("N", Role.SUPPLY_IN),
+            right("VCC", Role.SENSOR),
+            right("GND", Role.SENSOR),
+            right("ZC", Role.SENSOR),
+        ),
+        (_ON,),
+        ratings=(_SUPPLY,),
+    ),
+    PartType(
+        "logger",
+        "Data logger with contacts",
+        (*_FEED, *CHANGEOVER, *_INPUT),
+        (_ON, Path("COM", "NC", Closed.ALWAYS)),
+        ratings=(_SUPPLY, _PILOT),
+    ),
+    PartType("panel_meter", "Panel volt or ampere meter", _FEED, (_ON,), ratings=(_SUPPLY,)),
+    PartType(
+        "current_transformer",
+        "Current transformer",
+        (right("S1", Role.SENSOR), right("S2", Role.SENSOR)),
+        ratings=(
+            amps(30, "Primary current"),
+            Rating("ratio", "Turns ratio", None, "1000:1", ("500:1", "1000:1", "2000:1")),
+        ),
+    ),
+)

@@ -1,0 +1,35 @@
+"""What takes power: heaters and what tells or moves."""
+
+from ..model import Closed, PartType, Path, Role
+from .shapes import left, volts, watts
+
+
+def _load(kind: str, title: str, power: float) -> PartType:
+    return PartType(
+        kind,
+        title,
+        (left("1", Role.POWER), left("2", Role.POWER)),
+        (Path("1", "2", Closed.LOAD),),
+        ratings=(watts(power), volts(230)),
+    )
+
+
+LOADS = (
+    _load("heater", "Heater", 1000),
+    PartType(
+        "heater_3ph",
+        "Heaters, three in star",
+        tuple(left(n, Role.POWER) for n in ("1", "2", "3")),
+        (Path("1", "2", Closed.LOAD), Path("2", "3", Closed.LOAD), Path("3", "1", Closed.LOAD)),
+        of="heater",
+        ratings=(watts(4500), volts(400)),
+    ),
+    _load("lamp", "Indicator lamp", 1),
+    _load("fan", "Fan or blower", 20),
+    _load("solenoid", "Solenoid valve", 12),
+    _load("buzzer", "Buzzer", 1),
+    _load("beacon", "Beacon", 5),
+    PartType(
+        "snubber", "Suppressor (RC or diode)", (left("1", Role.CONTACT), left("2", Role.CONTACT)), ratings=(volts(250),)
+    ),
+)

@@ -1,0 +1,8 @@
+from django.urls import path
+
+from . import views
+
+urlpatterns = [
+    path("rigs/<slug:slug>/parts.pdf", views.PartsSheetPdf.as_view()),
+    path("panel.pdf", views.PanelPdf.as_view()),
+]
