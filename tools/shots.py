@@ -23,6 +23,10 @@ VIEWS = (
     ("calibration", "/rigs/cement-cabinet/calibration", "Enter this"),
     ("sensors", "/sensors?sensor=K", "Every usual mistake"),
     ("loads", "/loads", "Together"),
+    ("capability", "/questions/capability", "600 °C in"),
+    ("walls", "/questions/walls", "it loses"),
+    ("panel", "/questions/panel", "cut-outs"),
+    ("library", "/library", "Which number"),
     ("book", "/rigs/cement-cabinet/book", "What was done"),
 )
 

@@ -47,9 +47,9 @@ def test_the_secret_key_is_the_owners_alone():
 
 def test_the_demo_is_loaded_once_and_never_over_somebodys_rigs(db, capsys):
     call_command("load_demo")
-    assert "2 demo rigs loaded" in capsys.readouterr().out
+    assert "4 demo rigs loaded" in capsys.readouterr().out
     call_command("load_demo")
-    assert "nothing was changed" in capsys.readouterr().out and Rig.objects.count() == 2
+    assert "nothing was changed" in capsys.readouterr().out and Rig.objects.count() == 4
 
 
 def test_uploads_nobody_imported_go_after_a_day(api, rig):

@@ -1146,6 +1146,16 @@ export interface components {
             kinds: components["schemas"]["KindView"][];
             own: components["schemas"]["OwnView"][];
         };
+        Limited: {
+            name: string;
+            /** Format: double */
+            limit_c: number;
+        };
+        LimitedRequest: {
+            name: string;
+            /** Format: double */
+            limit_c: number;
+        };
         Line: {
             name: string;
             /** Format: double */
@@ -1445,6 +1455,7 @@ export interface components {
             lowest_reason?: string;
             /** Format: double */
             ambient_c?: number;
+            materials?: components["schemas"]["LimitedRequest"][];
             revision?: number | null;
         };
         PurposeView: {
@@ -1465,6 +1476,7 @@ export interface components {
             heater_power_w: number;
             /** Format: double */
             heater_voltage_v: number;
+            materials: components["schemas"]["Limited"][];
         };
         /** @enum {string} */
         Quantity: "temperature" | "temperature_difference" | "temperature_rate" | "process_gain" | "percent_per_degree" | "time" | "power" | "current" | "voltage" | "resistance" | "area" | "thermal_resistance" | "percent" | "ratio" | "count" | "per_hour" | "millimetres" | "metres" | "surface" | "conductivity" | "heat_transfer" | "energy" | "money" | "mass" | "frequency" | "angle" | "power_per_metre" | "surface_load" | "millivolts" | "milliamperes" | "let_through" | "flow";
@@ -1529,6 +1541,7 @@ export interface components {
             spine: components["schemas"]["StationState"][];
             next: components["schemas"]["NextAction"];
             live: components["schemas"]["Live"];
+            purpose_findings: components["schemas"]["Finding"][];
         };
         /** @enum {string} */
         Role: "live" | "neutral" | "earth" | "dc_plus" | "dc_minus" | "supply_in" | "power" | "coil" | "contact" | "drive_plus" | "drive_minus" | "sensor_plus" | "sensor_minus" | "sensor";

@@ -1,6 +1,7 @@
 import { useOutletContext } from 'react-router'
 import { api, need, type Rig } from '../api/client'
 import { useChange, useDraft } from '../api/hooks'
+import { Findings } from '../shared/Findings'
 import { Overtaken } from '../shared/states'
 import { ReasonOfPlace } from '../shell/reason'
 import { draftOf, type PurposeInput } from './form'
@@ -18,6 +19,7 @@ export default function Purpose() {
     <>
       <h1>What must it hold, and what must never happen?</h1>
       {draft.overtaken && <Overtaken />}
+      {rig.purpose_findings.length > 0 && <Findings rig={rig} findings={rig.purpose_findings} fine="" />}
       <PurposeForm onTouch={draft.begin} start={draftOf(rig)} action="Save the purpose" error={change.error} busy={change.isPending} onSave={(p) => change.mutate(p)} />
       {change.isSuccess && <p role="status">Saved.</p>}
       <ReasonOfPlace>

@@ -1,5 +1,5 @@
 import { useState } from 'react'
-import { Refusal } from '../api/client'
+import { Refusal, type Problem } from '../api/client'
 import { NumberField, SelectField, TextField } from '../shared/fields'
 import { problemOf, Refused } from '../shared/states'
 import { type Mark, TemperatureScale } from '../shared/TemperatureScale'
@@ -92,6 +92,7 @@ export function PurposeForm({ start, action, error, busy, onSave, onTouch }: Pro
           <NumberField label={several ? 'All elements together' : 'Heater power, nameplate'} kind="power" value={draft.heater_power_w} onChange={set('heater_power_w')} problem={problem('heater_power_w')} />
           <NumberField label={several ? 'at this voltage between lives' : 'Heater voltage, nameplate'} kind="voltage" value={draft.heater_voltage_v} onChange={set('heater_voltage_v')} problem={problem('heater_voltage_v')} />
         </div>
+        <Materials materials={draft.materials ?? []} onChange={set('materials')} problem={problem} />
         <Refused error={shownError} />
         <div className="row">
           <button className="button main" disabled={busy}>
@@ -103,6 +104,29 @@ export function PurposeForm({ start, action, error, busy, onSave, onTouch }: Pro
   )
 }
 
+type Limited = NonNullable<PurposeInput['materials']>[number]
+
+/** What else must not get too hot: the weakest of it decides. */
+function Materials({ materials, onChange, problem }: { materials: Limited[]; onChange: (materials: Limited[]) => void; problem: (field: string) => Problem | undefined }) {
+  const change = (i: number, part: Partial<Limited>) => onChange(materials.map((m, k) => (k === i ? { ...m, ...part } : m)))
+  return (
+    <div className="materials">
+      {materials.map((m, i) => (
+        <div key={i}>
+          <TextField label={`Material ${i + 1}`} value={m.name} onChange={(name) => change(i, { name })} problem={problem(`materials[${i}].name`)} />
+          <NumberField label={`stands, ${i + 1}`} kind="temperature" value={m.limit_c} onChange={(limit_c) => change(i, { limit_c: limit_c ?? NaN })} problem={problem(`materials[${i}].limit_c`)} />
+          <button type="button" className="button quiet" onClick={() => onChange(materials.filter((_, k) => k !== i))}>
+            Remove
+          </button>
+        </div>
+      ))}
+      <button type="button" className="button quiet" onClick={() => onChange([...materials, { name: '', limit_c: 200 }])}>
+        Add a material that must not get too hot
+      </button>
+    </div>
+  )
+}
+
 const windowOf = (d: Draft): [number, number] | undefined =>
   d.working_c != null && d.highest_c != null && d.highest_c > d.working_c ? [Math.min(d.lowest_c ?? d.working_c, d.working_c), d.highest_c] : undefined
 
@@ -111,5 +135,6 @@ function marksOf(d: Draft): Mark[] {
   if (d.lowest_c != null) marks.push({ celsius: d.lowest_c, name: 'lowest useful', says: d.lowest_reason ?? '' })
   if (d.working_c != null) marks.push({ celsius: d.working_c, name: 'working', tone: 'fine' })
   if (d.highest_c != null) marks.push({ celsius: d.highest_c, name: 'highest allowed', says: d.highest_reason, tone: 'danger' })
+  for (const m of d.materials ?? []) if (m.name && Number.isFinite(m.limit_c)) marks.push({ celsius: m.limit_c, name: m.name, says: 'stands no more', tone: d.highest_c != null && m.limit_c < d.highest_c ? 'danger' : 'dim' })
   return marks
 }

@@ -31,6 +31,7 @@ export const EMPTY: Draft = {
   supply_voltage_v: 230,
   heater_power_w: null,
   heater_voltage_v: 230,
+  materials: [],
 }
 
 export const draftOf = (rig: Rig): Draft => ({ name: rig.name, kind: rig.kind as PurposeInput['kind'], ...rig.purpose, supply: rig.purpose.supply as PurposeInput['supply'] })

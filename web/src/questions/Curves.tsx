@@ -53,7 +53,7 @@ function drawn(curves: Picture, unit: Unit, ink: Ink) {
           lineStyle: style[l.sort as keyof typeof style],
           // the name stands along the curve, where it belongs to it alone
           label: { show: true, color: l.sort === 'limit' ? ink.danger : l.sort === 'main' ? ink.cable : ink.dim, fontFamily: ink.words, fontSize: 15, fontWeight: 600 },
-          ...(first && curves.lines.length > 1 ? { markPoint: beside(l.name, point(...middle(l)), l.sort === 'limit' ? ink.danger : l.sort === 'main' ? ink.cable : ink.dim, ink) } : {}),
+          ...(first && (curves.lines.length > 1 || l.sort === 'limit') ? { markPoint: beside(l.name, point(...middle(l)), l.sort === 'limit' ? ink.danger : l.sort === 'main' ? ink.cable : ink.dim, ink) } : {}),
         }
       }),
       {

@@ -45,6 +45,17 @@ TO_NEUTRAL = {208.0: 120.0, 240.0: 120.0, 380.0: 220.0, 400.0: 230.0, 415.0: 240
 
 
 @dataclass(frozen=True)
+class Limited:
+    """Something in or on the rig with a temperature in °C it must not pass: a seal, a glue, the load itself."""
+
+    name: str
+    limit_c: float
+
+
+MOST_MATERIALS = 8
+
+
+@dataclass(frozen=True)
 class Purpose:
     """Temperatures in °C, supply in V, heater by its nameplate in W and V.
 
@@ -64,6 +75,7 @@ class Purpose:
     lowest_c: float | None = None
     lowest_reason: str = ""
     ambient_c: float = 21.0
+    materials: tuple[Limited, ...] = ()
 
     @property
     def lives(self) -> int:
@@ -134,4 +146,10 @@ def _problems(p: Purpose) -> list[Problem]:
         f"{p.heater_voltage_v:g} V is not a heater's rated voltage",
         "1…1000 V",
     )
+    unless(len(p.materials) <= MOST_MATERIALS, "materials", "more than the scale can show", f"up to {MOST_MATERIALS}")
+    names = [m.name.strip() for m in p.materials]
+    for i, m in enumerate(p.materials):
+        unless(1 <= len(m.name.strip()) <= 40, f"materials[{i}].name", "say what it is", "1…40 characters")
+        unless(names.count(names[i]) == 1, f"materials[{i}].name", f"{m.name} is there twice", "once")
+        unless(-200 <= m.limit_c <= 2500, f"materials[{i}].limit_c", "nothing here stands that", "-200…2500 °C")
     return found

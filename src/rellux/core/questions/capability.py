@@ -49,6 +49,16 @@ def _answer(g: CapabilityInput) -> Answer:
             _far(found),
             SOURCE,
         ),
+        Figure(
+            "heater for its inner surface",
+            g.power_w / (chamber.inside_m2 * 1e4),
+            Kind.SURFACE_LOAD,
+            "P / A₀",
+            (Input("inner surface", chamber.inside_m2, Kind.SURFACE, "A₀", "given"),),
+            "A rule of thumb, only beside the computed answer: soft-brick kilns to 1000 °C usually have 0.5–1.2 W/cm², "
+            "light ovens to 250 °C 0.1–0.3.",
+            "common practice, no source",
+        ),
         Figure("heat-up at full power", heat_up, Kind.TIME, reason="From cold, load and wall together.", source=SOURCE),
         Figure(
             "power to hold at the end",

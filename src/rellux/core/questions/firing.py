@@ -1,7 +1,7 @@
 """What firing angle or burst gives this power?"""
 
 from dataclasses import dataclass
-from math import degrees, pi
+from math import degrees, pi, radians
 
 from ..explain import Figure, Input
 from ..findings import Finding, Severity
@@ -15,8 +15,17 @@ from .form import choice, number
 class FiringInput:
     """A wanted share of power, by phase angle or by bursts."""
 
-    power_percent: float = number("Share of full power", Kind.PERCENT, 0, 100, 50)
-    way: str = choice("Switched by", {"angle": "Phase angle", "burst": "Bursts of whole cycles"}, "angle")
+    delay_deg: float = number("Firing delay", Kind.ANGLE, 0, 180, 90, when=("way", ("delay",)))
+    power_percent: float = number("Share of full power", Kind.PERCENT, 0, 100, 50, when=("way", ("angle", "burst")))
+    way: str = choice(
+        "Switched by",
+        {
+            "angle": "Phase angle, from the power",
+            "delay": "Phase angle, from the delay",
+            "burst": "Bursts of whole cycles",
+        },
+        "angle",
+    )
     mains_hz: str = choice("Mains", {"50": "50 Hz", "60": "60 Hz"}, "50")
     period_s: float = number("Control period", Kind.TIME, 0.01, 600, 2, when=("way", ("burst",)))
 
@@ -25,7 +34,8 @@ def _firing(g: FiringInput) -> Answer:
     hz = float(g.mains_hz)
     if g.way == "burst":
         return _burst(g, hz)
-    angle = phase_angle(g.power_percent / 100)
+    angle = radians(g.delay_deg) if g.way == "delay" else phase_angle(g.power_percent / 100)
+    power = 100 * phase_power(angle)
     delay = angle / pi / (2 * hz)
     grid = [i * pi / 120 for i in range(121)]
     formula = "p = 1 − α/π + sin 2α / 2π"
@@ -35,7 +45,7 @@ def _firing(g: FiringInput) -> Answer:
             degrees(angle),
             Kind.ANGLE,
             formula + ", solved for α",
-            (Input("power", g.power_percent, Kind.PERCENT, "p", "given"),),
+            (Input("power", power, Kind.PERCENT, "p", "given"),),
             "From the zero crossing; 0° is full power.",
             "integral of sin² from α to π",
         ),
@@ -68,7 +78,7 @@ def _firing(g: FiringInput) -> Answer:
         ),
     )
     return Answer(
-        f"Fire {degrees(angle):.1f}° ({delay * 1000:.2f} ms) after the zero crossing.",
+        f"Fired {degrees(angle):.1f}° ({delay * 1000:.2f} ms) after the zero crossing it gives {power:.1f} %.",
         figures,
         (),
         Curves(
@@ -78,7 +88,7 @@ def _firing(g: FiringInput) -> Answer:
                 curve("power", [degrees(a) for a in grid], [100 * phase_power(a) for a in grid]),
                 curve("if it were linear", (0, 180), (100, 0), "other"),
             ),
-            (Mark("here", degrees(angle), g.power_percent),),
+            (Mark("here", degrees(angle), power),),
         ),
     )
 

@@ -157,7 +157,7 @@ def _changes(chamber: Chamber, g: WallInput, now: Steady) -> tuple[Alternative, 
         f"25 mm {backed[-1].of.name.lower()} outside": replace(chamber, layers=tuple(backed)),
     }
     if chamber.opening_m2 > 0:
-        tried["openings closed"] = replace(chamber, opening_m2=0.0)
+        tried["openings closed, lid on"] = replace(chamber, opening_m2=0.0)
     found = []
     for title, changed in tried.items():
         then = steady(changed, g.inside_c, g.ambient_c)

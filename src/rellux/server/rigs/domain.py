@@ -1,7 +1,7 @@
 """From rows to the core's own types."""
 
 from rellux.core.heating.protection_data import Practice
-from rellux.core.purpose.purpose import Purpose, RigKind, Supply
+from rellux.core.purpose.purpose import Limited, Purpose, RigKind, Supply
 from rellux.core.wiring.generate import Actuator, Choice, Output
 
 from .models import Rig
@@ -17,13 +17,15 @@ PURPOSE_FIELDS = (
     "supply_voltage_v",
     "heater_power_w",
     "heater_voltage_v",
+    "materials",
 )
 PARTS_FIELDS = ("sensor", "output", "actuator", "limiter", "practice")
 
 
 def purpose_of(rig: Rig) -> Purpose:
     values = {name: getattr(rig, name) for name in PURPOSE_FIELDS}
-    return Purpose(**{**values, "supply": Supply(rig.supply)})
+    materials = tuple(Limited(**m) for m in rig.materials)
+    return Purpose(**{**values, "supply": Supply(rig.supply), "materials": materials})
 
 
 def kind_of(rig: Rig) -> RigKind:

@@ -20,6 +20,7 @@ class Rig(models.Model):
     supply_voltage_v = models.FloatField()
     heater_power_w = models.FloatField()
     heater_voltage_v = models.FloatField()
+    materials = models.JSONField(default=list)
     sensor = models.CharField(max_length=10, blank=True)
     output = models.CharField(max_length=20, blank=True)
     actuator = models.CharField(max_length=20, blank=True)

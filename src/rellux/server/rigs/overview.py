@@ -7,6 +7,8 @@ from functools import lru_cache
 from django.utils import timezone
 
 from rellux.core.findings import Finding, Severity
+from rellux.core.purpose.checks import purpose_findings
+from rellux.core.purpose.purpose import Limited
 from rellux.core.spine import Facts, NextAction, Station, StationState, next_action, spine
 from rellux.server.links.live import Live, live_of
 from rellux.server.questions.domain import parts_findings
@@ -14,6 +16,7 @@ from rellux.server.runs.models import Run
 from rellux.server.setup.domain import setup_findings
 from rellux.server.wiring.domain import wiring_findings
 
+from .domain import purpose_of
 from .models import Rig
 
 
@@ -29,6 +32,7 @@ class PurposeView:
     supply_voltage_v: float
     heater_power_w: float
     heater_voltage_v: float
+    materials: list[Limited]
 
 
 @dataclass(frozen=True)
@@ -53,6 +57,7 @@ class RigView:
     spine: list[StationState]
     next: NextAction
     live: Live
+    purpose_findings: list[Finding]
 
 
 @dataclass(frozen=True)
@@ -99,6 +104,7 @@ def _findings(
     """The workshop asks every few seconds; the rules are run once a revision."""
     rig = Rig.objects.get(pk=key)
     return {
+        Station.PURPOSE: tuple(purpose_findings(purpose_of(rig))),
         Station.PARTS: tuple(parts_findings(rig)),
         Station.WIRING: tuple(wiring_findings(rig)),
         Station.SETUP: tuple(setup_findings(rig)),
@@ -121,17 +127,18 @@ def facts_of(rig: Rig) -> Facts:
 
 
 def rig_view(rig: Rig) -> RigView:
-    facts = facts_of(rig)
+    facts, purpose = facts_of(rig), purpose_of(rig)
     return RigView(
         rig.slug,
         rig.name,
         rig.kind,
         rig.revision,
-        PurposeView(**{f.name: getattr(rig, f.name) for f in fields(PurposeView)}),
+        PurposeView(**{f.name: getattr(purpose, f.name) for f in fields(PurposeView)}),
         ChoiceView(**{f.name: getattr(rig, f.name) for f in fields(ChoiceView)}) if rig.sensor else None,
         list(spine(facts)),
         next_action(facts),
         live_of(rig),
+        list(facts.findings[Station.PURPOSE]),
     )
 
 

@@ -1,6 +1,6 @@
 """Rigs: the workshop, creating, the purpose, the parts, accepting proposals, the book."""
 
-from dataclasses import dataclass, field, fields
+from dataclasses import asdict, dataclass, field, fields
 from datetime import datetime
 from typing import Any
 
@@ -17,7 +17,7 @@ from rellux.core.explain import Figure
 from rellux.core.findings import Severity
 from rellux.core.heating.protection_data import Practice
 from rellux.core.parts.chain import Piece, chain
-from rellux.core.purpose.purpose import Purpose, RigKind, Supply, check_purpose
+from rellux.core.purpose.purpose import Limited, Purpose, RigKind, Supply, check_purpose
 from rellux.core.setup.proposals import PERIODS
 from rellux.core.spine import Station
 from rellux.core.wiring.generate import SUGGESTED, Actuator, Choice, Output, check_choice
@@ -50,10 +50,17 @@ class PurposeInput:
     lowest_c: float | None = None
     lowest_reason: str = ""
     ambient_c: float = 21.0
+    materials: list[Limited] = field(default_factory=list)
     revision: int | None = None
 
     def purpose(self) -> Purpose:
-        return Purpose(**{f.name: getattr(self, f.name) for f in fields(Purpose)})
+        values = {f.name: getattr(self, f.name) for f in fields(Purpose)}
+        return Purpose(**{**values, "materials": tuple(self.materials)})
+
+    def stored(self) -> dict[str, Any]:
+        """The purpose as the rig's fields hold it."""
+        values = {name: getattr(self, name) for name in PURPOSE_FIELDS}
+        return {**values, "materials": [asdict(m) for m in self.materials]}
 
 
 def _checked(given: PurposeInput) -> PurposeInput:
@@ -87,7 +94,7 @@ class Workshop(APIView):
                 name=given.name.strip(),
                 kind=given.kind.value,
                 created_at=timezone.now(),
-                **{name: getattr(given, name) for name in PURPOSE_FIELDS},
+                **given.stored(),
             )
             after = {name: getattr(rig, name) for name in PURPOSE_FIELDS}
             note(rig, request.user, Station.PURPOSE, f"Rig described: {rig.name}", after=after)
@@ -106,8 +113,8 @@ class PurposeDetail(APIView):
         given = _checked(read(request, PurposeInput))
         with changing(slug, _revision(given.revision)) as rig:
             before = {n: getattr(rig, n) for n in ("name", "kind", *PURPOSE_FIELDS)}
-            for name in ("kind", *PURPOSE_FIELDS):
-                setattr(rig, name, getattr(given, name))
+            for name, value in {"kind": given.kind, **given.stored()}.items():
+                setattr(rig, name, value)
             rig.name = given.name.strip()
             was, now = difference(before, {n: getattr(rig, n) for n in before})
             rig.save()
