@@ -177,6 +177,29 @@ def test_a_part_of_ones_own_shows_its_numbers_in_a_rig(demo, browser):
     assert page.complaints() == []
 
 
+def test_what_a_fault_does_and_what_a_meter_says_of_it(demo, browser):
+    page = browser.open(demo.address, "/rigs/pitch-plate/wiring")
+    page.press("If something fails")
+    page.see("leave the heat on with nothing that stops it")
+    page.press("V1 fails shorted")
+    page.see("heater on")
+    page.open(demo.address, "/rigs/blank-annealer/wiring")
+    page.press("If something fails")
+    page.see("No single failure of")
+    page.press("What a meter shows")
+    page.fill("E1.1 to E1.2 shows", "OL")
+    page.see("It fits this: E1 burns out.")
+    page.press("Live: output off")
+    page.fill("E1.1 to E1.2 shows", "225")  # an open element floats at the mains behind the SSR's leakage
+    page.see("It fits this: E1 burns out.")
+    page.fill("E1.1 to E1.2 shows", "100")
+    page.see("Nothing here explains it")
+    page.press("Wires to cut")
+    page.see("Together")
+    assert violations(page) == []
+    assert page.complaints() == []
+
+
 def test_an_address_that_is_nothing_and_a_rig_that_is_not_there(demo, browser):
     browser.open(demo.address, "/nowhere/at/all").see("There is nothing at this address")
     browser.open(demo.address, "/rigs/nobody/purpose").see("There is no such thing here")

@@ -108,7 +108,7 @@ def test_new_rig_from_an_empty_database_to_a_tuning_and_an_offset(empty, browser
 
 def test_demo_rig_with_a_live_run_survives_reload_and_a_dead_web_server(demo, browser):
     page = browser.open(demo.address)
-    page.see("Nothing independent stops the heater")
+    page.see("PVC wire (past the heater strip)")
     page.open(demo.address, "/rigs/cement-cabinet/runs")
     start = page.until(lambda: reading(page), 25, "a reading")
     page.press("Record a run")

@@ -616,6 +616,54 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/rigs/{slug}/wiring/faults": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["singleFaults"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/rigs/{slug}/wiring/meter": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["meterPlan"];
+        put?: never;
+        post: operations["explainMeter"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/rigs/{slug}/wiring/netlist.cir": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["netlist"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/rigs/{slug}/wiring/parts/{name}": {
         parameters: {
             query?: never;
@@ -625,6 +673,54 @@ export interface paths {
         };
         get?: never;
         put: operations["fitOwnPart"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/rigs/{slug}/wiring/schedule": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["wireSchedule"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/rigs/{slug}/wiring/schedule.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["wireScheduleCsv"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/rigs/{slug}/wiring/solved": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["solvedStates"];
+        put?: never;
         post?: never;
         delete?: never;
         options?: never;
@@ -800,6 +896,10 @@ export interface components {
             figures: components["schemas"]["Figure"][];
             chosen: boolean;
         };
+        Analysis: {
+            outcomes: components["schemas"]["Outcome"][];
+            summary: string;
+        };
         Answer: {
             headline: string;
             figures: components["schemas"]["Figure"][];
@@ -919,6 +1019,8 @@ export interface components {
             limiter: boolean;
             practice: string;
         };
+        /** @enum {string} */
+        CircuitEnum: "power" | "control" | "sensor" | "earth";
         ClassView: {
             name: string;
             /** Format: double */
@@ -945,6 +1047,20 @@ export interface components {
             y: components["schemas"]["Axis"];
             lines: components["schemas"]["Curve"][];
             marks: components["schemas"]["Mark"][];
+        };
+        Cut: {
+            number: number;
+            a: string;
+            b: string;
+            circuit: components["schemas"]["CircuitEnum"];
+            /** Format: double */
+            area_mm2: number;
+            colour: string;
+            insulation: string;
+            /** Format: double */
+            length_m: number;
+            ferrule: string;
+            label: string;
         };
         Difference: {
             name: string;
@@ -996,6 +1112,9 @@ export interface components {
             time_s: number;
             kind: string;
             text: string;
+        };
+        ExplainInputRequest: {
+            measured?: components["schemas"]["MeasuredInputRequest"][];
         };
         Explanation: {
             key: string;
@@ -1231,6 +1350,13 @@ export interface components {
             /** Format: double */
             y: number;
         };
+        MeasuredInputRequest: {
+            a: string;
+            b: string;
+            /** Format: double */
+            value?: number | null;
+            state?: string;
+        };
         MeasuredPairRequest: {
             /** Format: double */
             ohms: number;
@@ -1336,6 +1462,21 @@ export interface components {
             value: string;
             words: string;
         };
+        Outcome: {
+            title: string;
+            subject: string;
+            verdict: components["schemas"]["OutcomeVerdictEnum"];
+            says: string;
+            /** Format: double */
+            off_w: number;
+            /** Format: double */
+            tripped_w: number;
+            /** Format: double */
+            on_w: number;
+            second: string[];
+        };
+        /** @enum {string} */
+        OutcomeVerdictEnum: "uncovered" | "latent" | "covered" | "stops" | "weaker" | "trips" | "nothing";
         /** @enum {string} */
         OutputEnum: "relay" | "ssr_drive" | "pin";
         OwnInputRequest: {
@@ -1501,6 +1642,17 @@ export interface components {
             usual: unknown;
             options: string[];
         };
+        Reading: {
+            a: string;
+            b: string;
+            about: string;
+            /** Format: double */
+            ohm: number | null;
+            volts: {
+                [key: string]: number | null;
+            };
+            trap: string;
+        };
         RenameInputRequest: {
             name: string;
         };
@@ -1578,6 +1730,10 @@ export interface components {
             reference: string;
             enter?: boolean;
         };
+        ScheduleView: {
+            cuts: components["schemas"]["Cut"][];
+            totals: components["schemas"]["Total"][];
+        };
         /** @enum {string} */
         SchoolEnum: "added_to_reading" | "temperature_adjust";
         Settling: {
@@ -1626,6 +1782,18 @@ export interface components {
             total: components["schemas"]["Figure"];
             findings: components["schemas"]["Finding"][];
         };
+        SolvedPart: {
+            name: string;
+            figures: components["schemas"]["Figure"][];
+        };
+        SolvedState: {
+            name: string;
+            parts: components["schemas"]["SolvedPart"][];
+            wires: components["schemas"]["WireCurrent"][];
+            tripped: string[];
+            undefined: string[];
+            settled: boolean;
+        };
         StartInputRequest: {
             name?: string;
         };
@@ -1646,6 +1814,13 @@ export interface components {
         };
         /** @enum {string} */
         SupplyEnum: "single_phase" | "split_phase" | "three_phase" | "dc";
+        Suspect: {
+            title: string;
+            subject: string;
+            /** Format: double */
+            misfit: number;
+            fits: boolean;
+        };
         Table: {
             unit: string;
             rows: components["schemas"]["Row"][];
@@ -1697,6 +1872,14 @@ export interface components {
         };
         /** @enum {string} */
         TopicEnum: "sensor" | "load" | "wire" | "switch" | "wall" | "box";
+        Total: {
+            /** Format: double */
+            area_mm2: number;
+            colour: string;
+            wires: number;
+            /** Format: double */
+            length_m: number;
+        };
         TuningView: {
             revision: number;
             identified: components["schemas"]["IdentifiedView"] | null;
@@ -1747,6 +1930,11 @@ export interface components {
             output_low: (number | null)[];
             output_high: (number | null)[];
             switch: (number | null)[];
+        };
+        WireCurrent: {
+            number: number;
+            /** Format: double */
+            amps: number;
         };
         WireInputRequest: {
             revision: number;
@@ -3365,6 +3553,127 @@ export interface operations {
             };
         };
     };
+    singleFaults: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Analysis"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+        };
+    };
+    meterPlan: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Reading"][];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+        };
+    };
+    explainMeter: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["ExplainInputRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Suspect"][];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+        };
+    };
+    netlist: {
+        parameters: {
+            query?: {
+                output?: string;
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+        };
+    };
     fitOwnPart: {
         parameters: {
             query?: never;
@@ -3387,6 +3696,92 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["WiringView"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+        };
+    };
+    wireSchedule: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ScheduleView"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+        };
+    };
+    wireScheduleCsv: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+        };
+    };
+    solvedStates: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SolvedState"][];
                 };
             };
             400: {

@@ -8,14 +8,20 @@ import { Segments } from '../shared/Segments'
 import { Loading, Refused } from '../shared/states'
 import { Undo } from '../shared/Undo'
 import { ReasonOfPlace } from '../shell/reason'
+import { CutList } from './CutList'
 import { Diagram } from './Diagram'
+import { FaultList } from './FaultList'
 import { layout, type Placed } from './layout'
+import { MeterPlan } from './MeterPlan'
 import { PartList } from './PartList'
+import { StateLoads } from './StateLoads'
 import { WireEditor } from './WireEditor'
 import { WireList } from './WireList'
 import './wiring.css'
 
 const NOTHING: string[] = []
+type View = 'diagram' | 'faults' | 'meter' | 'cut'
+const VIEWS = [['diagram', 'Diagram'], ['faults', 'If something fails'], ['meter', 'What a meter shows'], ['cut', 'Wires to cut']] as const
 
 /** Which terminal goes to which, and is it right. */
 export default function Wiring() {
@@ -62,6 +68,7 @@ export default function Wiring() {
 function Sheet({ rig, wiring }: { rig: Rig; wiring: Schemas['WiringView'] }) {
   const refresh = useRefresh(rig.slug)
   const accept = useAccept(rig)
+  const [view, setView] = useState<View>('diagram')
   const [placed, setPlaced] = useState<Placed | null>(null)
   const [failed, setFailed] = useState(false)
   const [state, setState] = useState('output on')
@@ -95,8 +102,20 @@ function Sheet({ rig, wiring }: { rig: Rig; wiring: Schemas['WiringView'] }) {
     await refresh()
   }
   const shown = wiring.states.find((s) => s.name === state)
+  const mark = (subject: string) => {
+    setPressed([subject])
+    setView('diagram')
+  }
   return (
     <>
+      <div style={{ margin: '10px 0 4px' }}>
+        <Segments label="View" value={view} options={VIEWS} onChange={setView} />
+      </div>
+      {view === 'faults' && <FaultList rig={rig} onSubject={mark} />}
+      {view === 'meter' && <MeterPlan rig={rig} />}
+      {view === 'cut' && <CutList rig={rig} />}
+      {view === 'diagram' && (
+        <>
       <div style={{ margin: '8px 0' }}>
         <Findings rig={rig} findings={wiring.findings} fine="Nothing found by the rules of this version." onPick={(f) => setPressed(f.subjects)} />
       </div>
@@ -111,6 +130,7 @@ function Sheet({ rig, wiring }: { rig: Rig; wiring: Schemas['WiringView'] }) {
       ) : (
         <p className="dim">{failed ? 'The diagram could not be drawn; the list below is complete.' : 'Drawing…'}</p>
       )}
+      <StateLoads rig={rig} state={state} />
       <div className="grid2" style={{ gridTemplateColumns: '3fr 2fr', gap: 24, alignItems: 'start' }}>
         <WireList wiring={wiring} chosen={chosen} onPick={(n) => (setChosen(n === chosen ? null : n), setPicked(NOTHING))} />
         <WireEditor key={wire ? `${wire.number}${wire.a}${wire.b}` : picked.join()} rig={rig} wiring={wiring} wire={wire} picked={picked} onRemoved={(w) => (setRemoved(w), setChosen(null))} onAdded={() => setPicked(NOTHING)} />
@@ -127,6 +147,8 @@ function Sheet({ rig, wiring }: { rig: Rig; wiring: Schemas['WiringView'] }) {
       </div>
       <Refused error={accept.error} />
       <PartList rig={rig} wiring={wiring} />
+        </>
+      )}
       <Undo text={removed ? `Wire ${removed.number} removed` : null} onUndo={restore} onClose={() => setRemoved(null)} />
     </>
   )

@@ -1,0 +1,158 @@
+"""What a meter should show: ohms with the plug out, volts in each state; and which fault explains what it does show.
+
+Dead: every source is out, breakers and fuses are in, contacts are as they rest; electronics are left out of the sum, since
+what a meter shows through them is unpredictable. Live: the state solved, a 10 MΩ meter taken as no load, so that what leaks
+through an SSR that is off shows almost the whole mains.
+"""
+
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from ..model import Closed, ConnectionList, Part
+from ..states import Switching
+from .branches import Branch, Sort
+from .faults import Failure, failures
+from .solve import SOUND, Circuit, Fault, Solution
+
+OPEN_OHM = 1e6
+"""What counts as no connection on a meter."""
+OHM_TOLERANCE, VOLT_TOLERANCE = 0.10, 0.06
+LEAST_OHM, LEAST_V = 1.0, 2.0
+"""Differences below these are the meter's and the leads' own."""
+PLAIN = ("heater", "relay", "contactor", "lamp", "solenoid", "fan", "buzzer", "beacon")
+
+
+@dataclass(frozen=True)
+class Reading:
+    """One place to measure: between two terminals, what it is about, dead ohms (None: no connection), volts in each state
+    (None: undefined)."""
+
+    a: str
+    b: str
+    about: str
+    ohm: float | None
+    volts: dict[str, float | None]
+    trap: str = ""
+
+
+@dataclass(frozen=True)
+class Measured:
+    """What somebody read: ohms dead (``state`` empty; infinite as None) or volts live in ``state``."""
+
+    a: str
+    b: str
+    value: float | None
+    state: str = ""
+
+
+@dataclass(frozen=True)
+class Suspect:
+    """A fault and how well it explains everything measured: 0 fits, larger fits worse."""
+
+    title: str
+    subject: str
+    misfit: float
+    fits: bool
+
+
+STATES = {"output off": Switching(False, False), "output on": Switching(True, False)}
+
+
+def plan(circuit: Circuit) -> tuple[Reading, ...]:
+    """The places worth measuring: over every heater, coil and supply, from live and neutral to the case, the earth."""
+    solved = {name: circuit.solve(s) for name, s in STATES.items()}
+    found = []
+    for a, b, about in _places(circuit.wiring):
+        volts = {name: solution.between(a, b) for name, solution in solved.items()}
+        found.append(Reading(a, b, about, dead_ohm(circuit, a, b), volts, _trap(circuit.wiring, about)))
+    return tuple(found)
+
+
+def _trap(wiring: ConnectionList, about: str) -> str:
+    if about.startswith("heater") and wiring.of_kind("ssr"):
+        return "Through an SSR that is off a high-impedance meter shows almost the whole mains: use a low-impedance tester."
+    return ""
+
+
+def _places(wiring: ConnectionList) -> list[tuple[str, str, str]]:
+    found = []
+    for supply in wiring.of_kind("supply"):
+        ends = [f"{supply.name}.{t.name}" for t in supply.type.terminals]
+        found += [(ends[0], end, "supply" if not end.endswith("PE") else "live to earth") for end in ends[1:]]
+    for heater in wiring.of_kind("heater"):
+        names = [t.name for t in heater.type.terminals]
+        pairs = zip(names, names[1:] if len(names) == 2 else [*names[1:], names[0]], strict=False)
+        found += [(f"{heater.name}.{a}", f"{heater.name}.{b}", f"heater {heater.name}") for a, b in pairs]
+    for coil in wiring.of_kind("relay", "contactor"):
+        found.append((f"{coil.name}.A1", f"{coil.name}.A2", f"coil of {coil.name}"))
+    earths = [f"{s.name}.PE" for s in wiring.of_kind("supply") if s.type.terminal("PE")]
+    for case in wiring.of_kind("enclosure"):
+        found += [(earth, f"{case.name}.PE", "earth of the case") for earth in earths]
+        found += [
+            (f"{h.name}.{h.type.terminals[0].name}", f"{case.name}.PE", f"{h.name} to the case")
+            for h in wiring.of_kind("heater")
+        ]
+    return found
+
+
+def dead_ohm(circuit: Circuit, a: str, b: str, fault: Fault = SOUND) -> float | None:
+    """Ohms between two terminals with the plug out, or None where there is no connection."""
+    kinds = {p.name: p for p in circuit.wiring.parts}
+    branches = [br for br in circuit.branches if _rests(br, kinds, fault)]
+    branches += [Branch("bridge", Sort.CONTACT, x, y, 1e-3) for x, y in fault.joined]
+    index = {n: i for i, n in enumerate(sorted({n for br in branches for n in (br.a, br.b)} | {a, b}))}
+    matrix = np.zeros((len(index), len(index)))
+    for br in branches:
+        i, j, g = index[br.a], index[br.b], 1.0 / br.ohm
+        matrix[i, i] += g
+        matrix[j, j] += g
+        matrix[i, j] -= g
+        matrix[j, i] -= g
+    matrix[np.arange(len(index)), np.arange(len(index))] += 1e-12
+    current = np.zeros(len(index))
+    current[index[a]], current[index[b]] = 1e-6, -1e-6
+    volts = np.linalg.solve(matrix, current)
+    ohm = float((volts[index[a]] - volts[index[b]]) / 1e-6)
+    return ohm if ohm < OPEN_OHM else None
+
+
+def _rests(branch: Branch, kinds: dict[str, Part], fault: Fault) -> bool:
+    """Whether a branch conducts with everything unpowered and a meter's low voltage on it."""
+    if branch.name in fault.opened:
+        return False
+    if branch.name in fault.closed and branch.sort in (Sort.CONTACT, Sort.SSR):
+        return True
+    if branch.sort is Sort.WIRE:
+        return True
+    if branch.sort is Sort.LOAD:
+        part = kinds.get(branch.name)
+        return part is not None and part.type.family in PLAIN
+    resting = (Closed.ALWAYS, Closed.NOT_COIL, Closed.NOT_OUTPUT, Closed.LIMIT_TRIPPED, Closed.NOT_DRIVEN)
+    return branch.sort is Sort.CONTACT and branch.closed in resting
+
+
+def explain(circuit: Circuit, measured: tuple[Measured, ...]) -> tuple[Suspect, ...]:
+    """Faults ranked by how well they explain everything measured, with "nothing is wrong" among them."""
+    tried = (Failure("nothing is wrong", "", SOUND), *failures(circuit.wiring))
+    found = []
+    for failure in tried:
+        misfit = max((_misfit(circuit, failure, m) for m in measured), default=0.0)
+        found.append(Suspect(failure.title, failure.subject, misfit, misfit <= 1.0))
+    return tuple(sorted(found, key=lambda s: s.misfit))
+
+
+def _misfit(circuit: Circuit, failure: Failure, m: Measured) -> float:
+    """Distance from what this fault would show, in tolerances."""
+    if m.state:
+        state = STATES[m.state]
+        state = replace(state, output_on=state.output_on or failure.stuck_on)
+        solution: Solution = circuit.solve(state, failure.fault)
+        expected = solution.between(m.a, m.b)
+        if expected is None or m.value is None:
+            return 0.0 if expected is None and m.value is None else 3.0
+        return abs(m.value - expected) / max(VOLT_TOLERANCE * expected, LEAST_V)
+    expected = dead_ohm(circuit, m.a, m.b, failure.fault)
+    if expected is None or m.value is None:
+        return 0.0 if expected is None and m.value is None else 5.0
+    return abs(m.value - expected) / max(OHM_TOLERANCE * expected, LEAST_OHM)

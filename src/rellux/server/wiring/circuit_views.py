@@ -1,0 +1,207 @@
+"""The circuit solved: volts and amperes in each state, single faults, what a meter shows, schedule and netlist."""
+
+import csv
+import io
+from dataclasses import dataclass, field
+
+from django.http import HttpResponse
+from django.shortcuts import get_object_or_404
+from rest_framework.request import Request
+from rest_framework.response import Response
+from rest_framework.views import APIView
+
+from rellux.core.errors import Problem, refuse, refuse_all
+from rellux.core.explain import Figure, Input
+from rellux.core.units import Kind
+from rellux.core.wiring.circuit.faults import Analysis, analyse
+from rellux.core.wiring.circuit.meter import STATES, Measured, Reading, Suspect, explain, plan
+from rellux.core.wiring.circuit.netlist import netlist
+from rellux.core.wiring.circuit.solve import Circuit, Solution
+from rellux.core.wiring.schedule import Cut, Total, schedule
+from rellux.core.wiring.states import Switching
+from rellux.server.api.endpoint import endpoint
+from rellux.server.api.shapes import read, reply
+from rellux.server.rigs.domain import purpose_of
+from rellux.server.rigs.models import Rig
+
+from .domain import connection_list
+
+SOURCE = "nodal analysis with rms phasors; wires and contacts in milliohms"
+MOST_MEASURED = 40
+
+
+def circuit_of(rig: Rig) -> Circuit:
+    """The rig's list ready to be solved. Raises ``Refused`` before anything is wired."""
+    wiring = connection_list(rig)
+    if not wiring.connections:
+        raise refuse("wiring", "nothing is wired yet", "lay the wiring out first")
+    return Circuit(wiring, purpose_of(rig).control_voltage_v)
+
+
+@dataclass(frozen=True)
+class SolvedPart:
+    """What a load gets in this state."""
+
+    name: str
+    figures: list[Figure]
+
+
+@dataclass(frozen=True)
+class WireCurrent:
+    number: int
+    amps: float
+
+
+@dataclass(frozen=True)
+class SolvedState:
+    name: str
+    parts: list[SolvedPart]
+    wires: list[WireCurrent]
+    tripped: list[str]
+    undefined: list[str]
+    settled: bool
+
+
+def _solved(name: str, s: Solution) -> SolvedState:
+    parts = [
+        SolvedPart(
+            part,
+            [
+                Figure(f"across {part}", t.volts, Kind.VOLTAGE, "Y v = i", source=SOURCE, reason=f"With the {name}."),
+                Figure(
+                    f"through {part}",
+                    t.amps,
+                    Kind.CURRENT,
+                    "I = V / R",
+                    (Input("across it", t.volts, Kind.VOLTAGE, "V", "solved"),),
+                    f"With the {name}.",
+                    SOURCE,
+                ),
+                Figure(
+                    f"power of {part}",
+                    t.watts,
+                    Kind.POWER,
+                    "P = V I",
+                    (
+                        Input("across it", t.volts, Kind.VOLTAGE, "V", "solved"),
+                        Input("through it", t.amps, Kind.CURRENT, "I", "solved"),
+                    ),
+                    f"With the {name}.",
+                    SOURCE,
+                ),
+            ],
+        )
+        for part, t in s.loads.items()
+        if not part.endswith(" input")
+    ]
+    wires = [WireCurrent(int(w.split()[1]), t.amps) for w, t in s.wires.items()]
+    return SolvedState(name, parts, wires, sorted(s.tripped), sorted(s.undefined), s.settled)
+
+
+class SolvedStates(APIView):
+    @endpoint("solvedStates", SolvedState, many=True)
+    def get(self, request: Request, slug: str) -> Response:
+        circuit = circuit_of(get_object_or_404(Rig, slug=slug))
+        states = dict(STATES)
+        if circuit.wiring.of_kind("limiter"):
+            states |= {
+                "limit tripped, output off": Switching(False, True),
+                "limit tripped, output on": Switching(True, True),
+            }
+        return reply([_solved(name, circuit.solve(s)) for name, s in states.items()])
+
+
+class SingleFaults(APIView):
+    @endpoint("singleFaults", Analysis)
+    def get(self, request: Request, slug: str) -> Response:
+        return reply(analyse(circuit_of(get_object_or_404(Rig, slug=slug))))
+
+
+@dataclass(frozen=True)
+class MeasuredInput:
+    """``state`` empty: ohms with the plug out. ``value`` None: no connection, or nothing to read."""
+
+    a: str
+    b: str
+    value: float | None = None
+    state: str = ""
+
+
+@dataclass(frozen=True)
+class ExplainInput:
+    measured: list[MeasuredInput] = field(default_factory=list)
+
+
+class Meter(APIView):
+    @endpoint("meterPlan", Reading, many=True)
+    def get(self, request: Request, slug: str) -> Response:
+        return reply(list(plan(circuit_of(get_object_or_404(Rig, slug=slug)))))
+
+    @endpoint("explainMeter", Suspect, ExplainInput, many=True)
+    def post(self, request: Request, slug: str) -> Response:
+        circuit = circuit_of(get_object_or_404(Rig, slug=slug))
+        given = read(request, ExplainInput).measured
+        _check(circuit, given)
+        return reply(list(explain(circuit, tuple(Measured(m.a, m.b, m.value, m.state) for m in given)))[:8])
+
+
+def _check(circuit: Circuit, given: list[MeasuredInput]) -> None:
+    known = {f"{p.name}.{t.name}" for p in circuit.wiring.parts for t in p.type.terminals}
+    problems = []
+    if not 1 <= len(given) <= MOST_MEASURED:
+        problems.append(Problem("measured", "nothing was measured, or too much", f"1…{MOST_MEASURED} readings"))
+    for i, m in enumerate(given):
+        problems += [
+            Problem(f"measured[{i}].{end}", f"there is no terminal {name!r}", "part.terminal")
+            for end, name in (("a", m.a), ("b", m.b))
+            if name not in known
+        ]
+        if m.state not in ("", *STATES):
+            problems.append(Problem(f"measured[{i}].state", f"{m.state!r} is no state", ", ".join(STATES)))
+        if m.value is not None and m.value < 0:
+            problems.append(Problem(f"measured[{i}].value", "a reading without its sign", "0 or more"))
+    refuse_all(problems)
+
+
+@dataclass(frozen=True)
+class ScheduleView:
+    cuts: list[Cut]
+    totals: list[Total]
+
+
+class Schedule(APIView):
+    @endpoint("wireSchedule", ScheduleView)
+    def get(self, request: Request, slug: str) -> Response:
+        cuts, totals = schedule(connection_list(get_object_or_404(Rig, slug=slug)))
+        return reply(ScheduleView(list(cuts), list(totals)))
+
+
+class ScheduleCsv(APIView):
+    @endpoint("wireScheduleCsv", None)
+    def get(self, request: Request, slug: str) -> HttpResponse:
+        cuts, _ = schedule(connection_list(get_object_or_404(Rig, slug=slug)))
+        out = io.StringIO()
+        writer = csv.writer(out)
+        writer.writerow(
+            ("number", "from", "to", "circuit", "mm2", "colour", "insulation", "length_m", "ferrule", "label")
+        )
+        writer.writerows(
+            (c.number, c.a, c.b, c.circuit.value, c.area_mm2, c.colour, c.insulation, c.length_m, c.ferrule, c.label)
+            for c in cuts
+        )
+        return _file(out.getvalue(), "text/csv; charset=utf-8", f"{slug}-wires.csv")
+
+
+class Netlist(APIView):
+    @endpoint("netlist", None, query={"output": str})
+    def get(self, request: Request, slug: str) -> HttpResponse:
+        rig = get_object_or_404(Rig, slug=slug)
+        on = request.query_params.get("output", "on") != "off"
+        text = netlist(circuit_of(rig), Switching(on, False), f"{rig.name}, output {'on' if on else 'off'}")
+        return _file(text, "text/plain; charset=utf-8", f"{slug}.cir")
+
+
+def _file(text: str, kind: str, name: str) -> HttpResponse:
+    response = HttpResponse(text, content_type=kind)
+    response["Content-Disposition"] = f'attachment; filename="{name}"'
+    return response

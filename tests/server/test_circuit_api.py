@@ -1,0 +1,50 @@
+"""The solved circuit through the API: states, faults, meter, schedule, netlist; on a wired rig and before anything is wired."""
+
+import jsonschema
+import pytest
+
+from tests.server.conftest import CABINET
+from tests.server.test_contract import schema_of
+
+
+@pytest.mark.parametrize("what", ["solved", "faults", "meter", "schedule"])
+def test_answers_keep_to_the_schema(api, rig, what):
+    found = api.ok("GET", f"rigs/{rig}/wiring/{what}")
+    jsonschema.validate(found, schema_of("get", f"/api/v1/rigs/{{slug}}/wiring/{what}", 200))
+
+
+def test_states_say_what_each_load_gets_and_why(api, rig):
+    states = {s["name"]: s for s in api.ok("GET", f"rigs/{rig}/wiring/solved")}
+    heater = {p["name"]: p for p in states["output on"]["parts"]}["E1"]
+    volts, amps, watts = heater["figures"]
+    assert volts["value"] == pytest.approx(229, abs=2) and watts["value"] == pytest.approx(
+        volts["value"] * amps["value"]
+    )
+    assert all(f["formula"] and f["source"] for f in heater["figures"])
+    assert {s["settled"] for s in states.values()} == {True} and len(states) == 4
+
+
+def test_a_reading_is_explained_and_nonsense_is_refused(api, rig):
+    body = {"measured": [{"a": "E1.1", "b": "E1.2", "value": None}]}
+    best = api.ok("POST", f"rigs/{rig}/wiring/meter", body)[0]
+    assert best["title"] == "E1 burns out" and best["fits"]
+    for measured, field in (
+        ([], "measured"),
+        ([{"a": "E1.1", "b": "E9.1", "value": 1}], "measured[0].b"),
+        ([{"a": "E1.1", "b": "E1.2", "value": -1}], "measured[0].value"),
+        ([{"a": "E1.1", "b": "E1.2", "value": 1, "state": "maybe"}], "measured[0].state"),
+    ):
+        assert api.refused("POST", f"rigs/{rig}/wiring/meter", {"measured": measured})["field"] == field
+
+
+def test_schedule_and_netlist_are_files(api, rig):
+    wires = api.ok("GET", f"rigs/{rig}/wiring")["wires"]
+    lines = api.client.get(f"/api/v1/rigs/{rig}/wiring/schedule.csv").content.decode().strip().splitlines()
+    assert len(lines) == len(wires) + 1 and lines[0].startswith("number,from,to")
+    text = api.client.get(f"/api/v1/rigs/{rig}/wiring/netlist.cir?output=off").content.decode()
+    assert "output off" in text.splitlines()[0] and text.rstrip().endswith(".end")
+
+
+def test_before_anything_is_wired_it_says_so(api):
+    slug = api.ok("POST", "rigs", CABINET)["slug"]
+    assert api.refused("GET", f"rigs/{slug}/wiring/faults")["field"] == "wiring"

@@ -1,0 +1,64 @@
+import { useQuery } from '@tanstack/react-query'
+import { useState } from 'react'
+import { api, need, type Rig, type Schemas } from '../api/client'
+import { Failure, Loading } from '../shared/states'
+
+type Outcome = Schemas['Outcome']
+
+const GROUPS: [Outcome['verdict'], string, string][] = [
+  ['uncovered', 'Nothing stops the heat', 'danger'],
+  ['latent', 'Unnoticed, and a protection is lost', 'fault'],
+  ['covered', 'The limiter stops it', 'fine'],
+  ['trips', 'A protective device opens', 'fine'],
+  ['weaker', 'It heats less', 'advice'],
+  ['stops', 'It no longer heats', 'fine'],
+  ['nothing', 'No difference heat would show', 'fine'],
+]
+
+/** Every credible single failure, by what is left to stop the heat. */
+export function FaultList({ rig, onSubject }: { rig: Rig; onSubject: (subject: string) => void }) {
+  const { data, error } = useQuery({
+    queryKey: ['of', rig.slug, 'faults', rig.revision],
+    queryFn: () => need(api.GET('/api/v1/rigs/{slug}/wiring/faults', { params: { path: { slug: rig.slug } } })),
+  })
+  const [open, setOpen] = useState<string[]>(['uncovered', 'latent', 'covered'])
+  if (error) return <Failure error={error} />
+  if (!data) return <Loading />
+  const most = Math.max(...data.outcomes.map((o) => Math.max(o.off_w, o.on_w, o.tripped_w)), 1)
+  return (
+    <>
+      <p className="fault-summary">{data.summary}</p>
+      {GROUPS.map(([verdict, words, tone]) => {
+        const these = data.outcomes.filter((o) => o.verdict === verdict)
+        if (!these.length) return null
+        const shown = open.includes(verdict)
+        return (
+          <section key={verdict} className="fault-group">
+            <h2>
+              <button aria-expanded={shown} onClick={() => setOpen((o) => (shown ? o.filter((v) => v !== verdict) : [...o, verdict]))}>
+                <span className={`badge ${tone}`}>{these.length}</span> {words}
+              </button>
+            </h2>
+            {shown && (
+              <ul>
+                {these.map((o) => (
+                  <li key={o.title}>
+                    <button className="title" onClick={() => onSubject(o.subject)}>
+                      {o.title}
+                    </button>
+                    <span>{o.says}</span>
+                    <span className="heat" aria-label={`heater ${Math.round(o.off_w)} W with the output off, ${Math.round(o.tripped_w)} W with the limiter tripped`}>
+                      <i title="output off" style={{ width: `${(100 * o.off_w) / most}%` }} />
+                      <i title="limiter tripped" style={{ width: `${(100 * o.tripped_w) / most}%` }} />
+                    </span>
+                  </li>
+                ))}
+              </ul>
+            )}
+          </section>
+        )
+      })}
+      <p className="dim small">The two bars: heater power with the output off, and with the limiter tripped while the output is on. Single failures only, and a second one after each unnoticed one.</p>
+    </>
+  )
+}

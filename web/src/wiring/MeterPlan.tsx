@@ -1,0 +1,105 @@
+import { useQuery } from '@tanstack/react-query'
+import { useState } from 'react'
+import { api, need, type Rig, type Schemas } from '../api/client'
+import { Segments } from '../shared/Segments'
+import { Failure, Loading, Refused } from '../shared/states'
+import { significant } from '../units/quantity'
+
+type Reading = Schemas['Reading']
+type State = '' | 'output off' | 'output on'
+
+const STATES: [State, string][] = [['', 'Dead: ohms, plug out'], ['output off', 'Live: output off'], ['output on', 'Live: output on']]
+
+/** What a meter should show at each place; type what it does show, and the fault that explains it stands below. */
+export function MeterPlan({ rig }: { rig: Rig }) {
+  const [state, setState] = useState<State>('')
+  const [typed, setTyped] = useState<Record<string, string>>({})
+  const { data, error } = useQuery({
+    queryKey: ['of', rig.slug, 'meter', rig.revision],
+    queryFn: () => need(api.GET('/api/v1/rigs/{slug}/wiring/meter', { params: { path: { slug: rig.slug } } })),
+  })
+  const measured = readings(typed)
+  const why = useQuery({
+    queryKey: ['of', rig.slug, 'explain', rig.revision, measured],
+    queryFn: () => need(api.POST('/api/v1/rigs/{slug}/wiring/meter', { params: { path: { slug: rig.slug } }, body: { measured } })),
+    enabled: measured.length > 0,
+    placeholderData: (before) => before,
+    retry: false,
+  })
+  if (error) return <Failure error={error} />
+  if (!data) return <Loading />
+  const best = measured.length ? why.data?.[0] : undefined
+  return (
+    <>
+      {best && (
+        <p className="fault-summary">
+          {best.title === 'nothing is wrong' ? 'All as it should be.' : best.fits ? `It fits this: ${best.title}.` : `Nothing here explains it; nearest is: ${best.title}.`}
+        </p>
+      )}
+      <Segments label="State" value={state} options={STATES} onChange={setState} />
+      <table className="plain meter">
+        <thead>
+          <tr>
+            <th>Between</th>
+            <th>What</th>
+            <th className="right">Should show</th>
+            <th>Shows</th>
+          </tr>
+        </thead>
+        <tbody>
+          {data.map((r) => {
+            const key = `${r.a}|${r.b}|${state}`
+            return (
+              <tr key={key}>
+                <td className="num">
+                  {r.a} – {r.b}
+                </td>
+                <td>
+                  {r.about}
+                  {state && r.trap && <span className="trap">{r.trap}</span>}
+                </td>
+                <td className="right num">{expected(r, state)}</td>
+                <td>
+                  <span className="field">
+                    <input className="num" aria-label={`${r.a} to ${r.b} shows`} placeholder={state ? 'V' : 'Ω, or OL'} value={typed[key] ?? ''} onChange={(e) => setTyped((t) => ({ ...t, [key]: e.target.value }))} />
+                  </span>
+                </td>
+              </tr>
+            )
+          })}
+        </tbody>
+      </table>
+      <Refused error={why.error} />
+      {measured.length > 0 && why.data && (
+        <ol className="suspect-list">
+          {why.data.slice(0, 5).map((s) => (
+            <li key={s.title} className={s.fits ? 'fits' : ''}>
+              <b>{s.title}</b> <span className="dim">{s.fits ? 'fits' : `off by ${significant(s.misfit)} tolerances`}</span>
+            </li>
+          ))}
+        </ol>
+      )}
+      <p className="dim small">
+        {state === '' ? 'Plug out, breakers in, and wait for capacitors. Readings through electronics mean nothing and are left out.' : 'Prove the tester on a known live source before and after. One hand, category-rated probes, nobody else at the switch.'}
+      </p>
+    </>
+  )
+}
+
+function expected(r: Reading, state: State): string {
+  if (state === '') return r.ohm == null ? 'OL (open)' : r.ohm < 1 ? 'under 1 Ω' : r.ohm >= 1000 ? `${significant(r.ohm / 1000)} kΩ` : `${significant(r.ohm)} Ω`
+  const volts = r.volts[state]
+  return volts == null ? 'undefined' : `${Math.round(volts)} V`
+}
+
+function readings(typed: Record<string, string>): Schemas['MeasuredInputRequest'][] {
+  return Object.entries(typed).flatMap(([key, text]): Schemas['MeasuredInputRequest'][] => {
+    const [a, b, state] = key.split('|') as [string, string, string]
+    const word = text.trim().toLowerCase()
+    if (!word) return []
+    if (word === 'ol' || word === 'open') return [{ a, b, state, value: null }]
+    const kilo = word.endsWith('k')
+    const value = Number(word.replace(/k$/, '').replace(',', '.'))
+    return Number.isFinite(value) ? [{ a, b, state, value: kilo ? value * 1000 : value }] : []
+  })
+}

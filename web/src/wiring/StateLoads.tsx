@@ -1,0 +1,25 @@
+import { useQuery } from '@tanstack/react-query'
+import { api, need, type Rig } from '../api/client'
+import { Fig } from '../shared/Fig'
+
+/** What every load gets in the state shown; each figure opens its derivation. */
+export function StateLoads({ rig, state }: { rig: Rig; state: string }) {
+  const { data } = useQuery({
+    queryKey: ['of', rig.slug, 'solved', rig.revision],
+    queryFn: () => need(api.GET('/api/v1/rigs/{slug}/wiring/solved', { params: { path: { slug: rig.slug } } })),
+    placeholderData: (before) => before,
+  })
+  const solved = data?.find((s) => s.name === state)
+  if (!solved) return null
+  return (
+    <div className="state-loads">
+      {solved.tripped.length > 0 && <span className="badge danger">{solved.tripped.join(', ')} trips</span>}
+      {!solved.settled && <span className="badge fault">a relay chatters</span>}
+      {solved.parts.map((p) => (
+        <span key={p.name}>
+          <b>{p.name}</b> {p.figures.slice(0, p.name.startsWith('E') ? 3 : 1).map((f) => <Fig key={f.name} figure={f} />)}
+        </span>
+      ))}
+    </div>
+  )
+}
