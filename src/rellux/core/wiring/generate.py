@@ -145,6 +145,7 @@ class _Builder:
         self.supply, names = SUPPLY_PARTS[purpose.supply]
         self.lives = [f"Q0.{name}" for name in names]
         self.neutral = "Q0.-" if self.dc else "Q0.N"
+        self.control = "F2.2"
         self.suffix = "" if len(self.lives) == 1 else f"_{len(self.lives)}p"
 
     def build(self) -> ConnectionList:
@@ -194,7 +195,7 @@ class _Builder:
     def _controller(self) -> None:
         if self.choice.output is Output.PIN:
             self._add("G1", "regulator", voltage_v=self.purpose.supply_voltage_v, output_v=LOGIC_V)
-            self._wire("F2.2", "G1.VIN+", Circuit.CONTROL, self._live())
+            self._tap("G1.VIN+")
             self._wire(self.neutral, "G1.VIN-", Circuit.CONTROL, self._return())
             self._add("A1", "microcontroller", voltage_v=LOGIC_V)
             self._wire("G1.OUT+", "A1.5V", Circuit.CONTROL, "orange")
@@ -205,8 +206,13 @@ class _Builder:
         self._feed("A1")
 
     def _feed(self, name: str) -> None:
-        self._wire("F2.2", f"{name}.L", Circuit.CONTROL, self._live())
+        self._tap(f"{name}.L")
         self._wire(self.neutral, f"{name}.N", Circuit.CONTROL, self._return())
+
+    def _tap(self, terminal: str) -> None:
+        """Feed a terminal from the control live, on from the terminal fed last: never more than two wires under a screw."""
+        self._wire(self.control, terminal, Circuit.CONTROL, self._live())
+        self.control = terminal
 
     def _limit_chain(self, sources: list[str]) -> list[str]:
         """With a limiter: its contact holds contactor K0 in every live conductor. Returns the switched terminals."""
@@ -214,14 +220,14 @@ class _Builder:
             return sources
         self._add("A2", "limiter", voltage_v=self.purpose.control_voltage_v)
         self._feed("A2")
-        self._wire("F2.2", "A2.COM", Circuit.CONTROL, self._live())
+        self._tap("A2.COM")
         self._wire("A2.OK", "K0.A1", Circuit.CONTROL, self._live())
         return self._contactor("K0", sources)
 
     def _contactor(self, name: str, sources: list[str]) -> list[str]:
         """A contactor with all lives through it; its coil is fed from elsewhere and returns to neutral."""
-        rating = actuator_rating(Actuator.CONTACTOR, self.current)
-        self._add(name, "contactor" + self.suffix, current_a=rating, coil_v=self.purpose.control_voltage_v)
+        rating, coil = actuator_rating(Actuator.CONTACTOR, self.current), self.purpose.control_voltage_v
+        self._add(name, "contactor" + self.suffix, current_a=rating, coil_v=coil, suppressor="fitted")
         self._wire(self.neutral, f"{name}.A2", Circuit.CONTROL, self._return())
         for i, source in enumerate(sources):
             self._wire(source, f"{name}.{2 * i + 1}", Circuit.POWER, self._live(i))
@@ -234,7 +240,7 @@ class _Builder:
             return self._mosfet(sources[0], rating)
         if self.choice.actuator is Actuator.SSR:
             return self._ssr(sources, rating)
-        self._wire("F2.2", "A1.COM", Circuit.CONTROL, self._live())
+        self._tap("A1.COM")
         self._wire("A1.NO", "K1.A1", Circuit.CONTROL, self._live())
         if self.choice.actuator is Actuator.CONTACTOR:
             return self._contactor("K1", sources)

@@ -6,12 +6,12 @@ from dataclasses import dataclass
 from .model import Circuit, ConnectionList
 
 FERRULE = {
-    0.5: "0.5 mm², 8 mm",
-    0.75: "0.75 mm², 8 mm",
-    1.0: "1 mm², 8 mm",
-    1.5: "1.5 mm², 8 mm",
-    2.5: "2.5 mm², 8 mm",
-    4.0: "4 mm², 10 mm",
+    0.5: "ferrule 8 mm",
+    0.75: "ferrule 8 mm",
+    1.0: "ferrule 8 mm",
+    1.5: "ferrule 8 mm",
+    2.5: "ferrule 8 mm",
+    4.0: "ferrule 10 mm",
 }
 INSULATION = {
     Circuit.POWER: "heat-resistant, 90 °C or more",

@@ -5,6 +5,7 @@ from .shapes import CHANGEOVER, amps, left, pole_pairs, pole_terminals, right, v
 
 _COIL = (left("A1", Role.COIL), right("A2", Role.COIL))
 _COIL_V = volts(230, "Coil voltage", "coil_v")
+_SUPPRESSOR = Rating("suppressor", "Suppressor at the coil", None, "none", ("none", "fitted"))
 _LOAD_TYPE = Rating("load_type", "Switches", None, "ac", ("ac", "dc"))
 _LOGIC = (left("VCC", Role.SUPPLY_IN), left("GND", Role.DRIVE_MINUS), left("IN", Role.DRIVE_PLUS))
 
@@ -13,7 +14,9 @@ def _contactor(poles: int) -> PartType:
     kind, title = ("contactor", "Contactor") if poles == 1 else (f"contactor_{poles}p", f"Contactor, {poles} poles")
     paths = (*(Path(a, b, Closed.COIL) for a, b in pole_pairs(poles)), Path("A1", "A2", Closed.LOAD))
     terminals = (*pole_terminals(poles, Role.CONTACT), *_COIL)
-    return PartType(kind, title, terminals, paths, of="contactor", ratings=(amps(25, "AC-1 current"), _COIL_V))
+    return PartType(
+        kind, title, terminals, paths, of="contactor", ratings=(amps(25, "AC-1 current"), _COIL_V, _SUPPRESSOR)
+    )
 
 
 SWITCHES = (

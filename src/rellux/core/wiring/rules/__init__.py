@@ -7,9 +7,11 @@ from ..model import ConnectionList
 from ..states import Conduction
 from .case import Case, Context, context_for
 from .control import no_nc, phases
+from .neutral import all_lives, automatic_reset, earth_broken, in_neutral
 from .power import breaker_load, load_voltage, relay_overload, ssr_drive, wire_breaker
 from .protective import earth, limiter, overcurrent
 from .sensor import polarity, sensor_type
+from .tidy import crowded, suppressor, unconnected
 
 __all__ = ["RULES", "Context", "check", "context_for"]
 
@@ -26,6 +28,13 @@ RULES: tuple[Callable[[Case], list[Finding]], ...] = (
     load_voltage,
     no_nc,
     phases,
+    in_neutral,
+    earth_broken,
+    all_lives,
+    automatic_reset,
+    unconnected,
+    crowded,
+    suppressor,
 )
 
 

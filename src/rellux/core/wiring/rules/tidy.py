@@ -1,0 +1,73 @@
+"""Small things that become large: coils without suppressors, crowded terminals, sensor wires beside mains, one-way joints."""
+
+from collections import Counter
+
+from ...findings import Finding, Severity
+from ..model import Role, split
+from .case import Case
+
+MOST_AT_A_TERMINAL = 2
+"""Conductors a usual screw terminal takes (common practice, no source); supply terminals and rails take more."""
+ROOMY = ("supply", "terminal_block", "earth_bar", "enclosure")
+
+
+def suppressor(case: Case) -> list[Finding]:
+    """A coil switched by a contact needs something across it, or its kick wears the contact and upsets electronics."""
+    snubbed = [
+        case.conduction.reach([f"{s.name}.{t.name}" for t in s.type.terminals]) for s in case.wiring.of_kind("snubber")
+    ]
+    return [
+        Finding(
+            "wiring.suppressor",
+            Severity.ADVICE,
+            f"{coil.name}'s coil has no suppressor",
+            "When it drops out its coil throws hundreds of volts back: contacts wear and microcontrollers reset.",
+            f"An RC suppressor (AC) or diode (DC) across {coil.name}.A1 and A2, at the coil.",
+            (coil.name,),
+            source="common practice, no source",
+        )
+        for coil in case.wiring.of_kind("contactor")
+        if coil.ratings.get("suppressor") != "fitted"
+        and not any(f"{coil.name}.A1" in reached and f"{coil.name}.A2" in reached for reached in snubbed)
+    ]
+
+
+def crowded(case: Case) -> list[Finding]:
+    """More conductors under one screw than it holds."""
+    ends = Counter(end for w in case.wiring.connections for end in (w.a, w.b))
+    parts = {p.name: p for p in case.wiring.parts}
+    return [
+        Finding(
+            "wiring.crowded",
+            Severity.ADVICE,
+            f"{count} wires at {end}",
+            f"A screw terminal holds {MOST_AT_A_TERMINAL}; the third works loose and burns.",
+            "A terminal block or a rail between them.",
+            (split(end)[0],),
+            source="common practice, no source",
+        )
+        for end, count in sorted(ends.items())
+        if count > MOST_AT_A_TERMINAL and parts[split(end)[0]].type.family not in ROOMY
+    ]
+
+
+def unconnected(case: Case) -> list[Finding]:
+    """A coil, supply or drive input with only one of its two ends wired does nothing."""
+    wired = {end for w in case.wiring.connections for end in (w.a, w.b)}
+    found = []
+    for part in case.wiring.parts:
+        for role in (Role.COIL, Role.SUPPLY_IN):
+            ends = [f"{part.name}.{t.name}" for t in part.type.terminals if t.role is role]
+            open_ends = [e for e in ends if e not in wired]
+            if len(ends) == 2 and len(open_ends) == 1:
+                found.append(
+                    Finding(
+                        "wiring.unconnected",
+                        Severity.FAULT,
+                        f"{open_ends[0]} is not connected",
+                        "Its other end is: a coil or supply needs both.",
+                        "Add the missing wire.",
+                        (part.name,),
+                    )
+                )
+    return found
