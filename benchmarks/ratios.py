@@ -26,10 +26,19 @@ from django.core.management import call_command  # noqa: E402
 from django.test import Client  # noqa: E402
 
 from rellux.core.control.settings import ControllerSettings, Mode  # noqa: E402
+from rellux.core.heating.protection_data import Practice  # noqa: E402
 from rellux.core.plant import kernel  # noqa: E402
 from rellux.core.plant.model import ThermalNetwork  # noqa: E402
 from rellux.core.plant.simulation import Simulation  # noqa: E402
+from rellux.core.purpose.purpose import Purpose, Supply  # noqa: E402
 from rellux.core.sensing import thermocouples  # noqa: E402
+from rellux.core.wiring.circuit.faults import analyse  # noqa: E402
+from rellux.core.wiring.circuit.meter import STATES  # noqa: E402
+from rellux.core.wiring.circuit.solve import Circuit  # noqa: E402
+from rellux.core.wiring.generate import Actuator, Choice, Output, generate  # noqa: E402
+from rellux.core.wiring.library import PART_TYPES  # noqa: E402
+from rellux.core.wiring.model import Connection, ConnectionList, Part  # noqa: E402
+from rellux.core.wiring.rules import check, context_for  # noqa: E402
 from rellux.server.demo.workshop import load_demo  # noqa: E402
 from rellux.server.rigs.models import Rig  # noqa: E402
 from rellux.server.runs import store  # noqa: E402
@@ -175,6 +184,30 @@ def api_reads() -> None:
     report("API reads on the demo, p95", float(np.percentile(times, 95)) * 1000, 50, at_least=False, unit="ms")
 
 
+def wiring_check() -> None:
+    """A three-phase rig of 60 parts: rules, states solved, every single fault."""
+    purpose = Purpose(150, 180, "seals", Supply.THREE_PHASE, 400, 4500, 400)
+    choice = Choice("K", Output.RELAY, Actuator.CONTACTOR, True, Practice.IEC)
+    usual = generate(purpose, choice)
+    extra, wires = [], []
+    for i in range(60 - len(usual.parts)):
+        name, kind = f"H{i}", ("lamp", "fan", "buzzer", "beacon")[i % 4]
+        extra.append(Part(name, PART_TYPES[kind], {"power_w": 2.0, "voltage_v": 230.0}))
+        source = "F2.2" if i == 0 else f"H{i - 1}.1"
+        wires += [Connection(500 + 2 * i, source, f"{name}.1"), Connection(501 + 2 * i, f"{name}.2", "Q0.N")]
+    wiring = ConnectionList((*usual.parts, *extra), (*usual.connections, *wires))
+    context = context_for(purpose, Practice.IEC, "K")
+    circuit = Circuit(wiring, purpose.control_voltage_v)
+
+    def whole() -> None:
+        check(wiring, context)
+        for state in STATES.values():
+            circuit.solve(state)
+        analyse(circuit)
+
+    report("60 parts: rules, states, single faults", best(whole, 3) * 1000, 200, at_least=False, unit="ms")
+
+
 def script_size() -> None:
     """Gzipped JavaScript fetched before the first station is shown."""
     import gzip
@@ -198,6 +231,7 @@ def main() -> int:
     windows(run)
     Run.objects.filter(name="million").delete()
     api_reads()
+    wiring_check()
     script_size()
     return 1 if failed else 0
 

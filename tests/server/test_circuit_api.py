@@ -48,3 +48,16 @@ def test_schedule_and_netlist_are_files(api, rig):
 def test_before_anything_is_wired_it_says_so(api):
     slug = api.ok("POST", "rigs", CABINET)["slug"]
     assert api.refused("GET", f"rigs/{slug}/wiring/faults")["field"] == "wiring"
+
+
+def test_pasted_wires_come_all_or_none(api, rig):
+    before = api.ok("GET", f"rigs/{rig}/wiring")
+    text = "number,from,to,mm2,colour\n70,A1.NC,X1.PE,0.75,black\n,E1.1,X1.PE\n"
+    after = api.ok("POST", f"rigs/{rig}/wiring/paste", {"revision": before["revision"], "text": text})
+    added = [w for w in after["wires"] if w["b"] == "X1.PE" and w["a"] in ("A1.NC", "E1.1")]
+    assert {(w["number"], w["a"]) for w in added} == {(70, "A1.NC"), (71, "E1.1")}
+    assert next(w for w in added if w["number"] == 70)["colour"] == "black"
+    bad = "A1.NC\tE1.2\nA1.NC\tE9.1\nA1.NC\n"
+    status, answer = api("POST", f"rigs/{rig}/wiring/paste", {"revision": after["revision"], "text": bad})
+    assert status == 400 and [p["field"] for p in answer["problems"]] == ["line 2", "line 3"]
+    assert len(api.ok("GET", f"rigs/{rig}/wiring")["wires"]) == len(after["wires"])

@@ -680,6 +680,22 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/rigs/{slug}/wiring/paste": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["pasteWires"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/rigs/{slug}/wiring/schedule": {
         parameters: {
             query?: never;
@@ -1553,6 +1569,10 @@ export interface components {
             figures: components["schemas"]["Figure"][];
             fills: number[];
             worst: ((components["schemas"]["Severity"] | components["schemas"]["NullEnum"]) | null)[];
+        };
+        PasteInputRequest: {
+            revision: number;
+            text: string;
         };
         Piece: {
             key: string;
@@ -3687,6 +3707,39 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["FitInputRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WiringView"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+        };
+    };
+    pasteWires: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PasteInputRequest"];
             };
         };
         responses: {

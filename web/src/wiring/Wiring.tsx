@@ -14,6 +14,8 @@ import { FaultList } from './FaultList'
 import { layout, type Placed } from './layout'
 import { MeterPlan } from './MeterPlan'
 import { PartList } from './PartList'
+import { PasteWires } from './PasteWires'
+import { saveDrawing } from './saveDrawing'
 import { StateLoads } from './StateLoads'
 import { WireEditor } from './WireEditor'
 import { WireList } from './WireList'
@@ -139,6 +141,12 @@ function Sheet({ rig, wiring }: { rig: Rig; wiring: Schemas['WiringView'] }) {
         <button className="button" disabled={accept.isPending} onClick={() => accept.mutate({ target: 'wiring.generate', value: true, label: '' })}>
           Lay it out again
         </button>
+        <button className="button" disabled={!placed} onClick={() => saveDrawing(document.querySelector<SVGSVGElement>('.diagram svg')!, `${rig.slug}-wiring`)}>
+          Diagram as SVG
+        </button>
+        <button className="button" onClick={() => window.print()}>
+          Print
+        </button>
         {wiring.can_put_back && (
           <button className="button" disabled={accept.isPending} onClick={() => accept.mutate({ target: 'wiring.put_back', value: true, label: '' })}>
             Put the earlier wiring back
@@ -146,6 +154,9 @@ function Sheet({ rig, wiring }: { rig: Rig; wiring: Schemas['WiringView'] }) {
         )}
       </div>
       <Refused error={accept.error} />
+      <div className="grid2" style={{ marginTop: 18, alignItems: 'start' }}>
+        <PasteWires rig={rig} />
+      </div>
       <PartList rig={rig} wiring={wiring} />
         </>
       )}

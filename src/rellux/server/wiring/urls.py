@@ -11,6 +11,7 @@ urlpatterns = [
     path("rigs/<slug:slug>/wiring/schedule", circuit_views.Schedule.as_view()),
     path("rigs/<slug:slug>/wiring/schedule.csv", circuit_views.ScheduleCsv.as_view()),
     path("rigs/<slug:slug>/wiring/netlist.cir", circuit_views.Netlist.as_view()),
+    path("rigs/<slug:slug>/wiring/paste", views.Paste.as_view()),
     path("rigs/<slug:slug>/wiring/wires", views.Wires.as_view()),
     path("rigs/<slug:slug>/wiring/wires/<int:number>", views.WireDetail.as_view()),
 ]

@@ -20,6 +20,7 @@ from rellux.server.rigs.models import Rig
 
 from .domain import connection_list, wiring_findings
 from .edit import add_wire, change_wire, fit_own, lay_out, remove_wire, replaced
+from .paste import paste
 
 
 @dataclass(frozen=True)
@@ -146,6 +147,23 @@ class Wires(APIView):
         given = read(request, WireInput)
         with changing(slug, given.revision) as rig:
             add_wire(rig, request.user, given.a, given.b, given.number, given.area_mm2, given.colour)
+        return reply(wiring_view(rig))
+
+
+@dataclass(frozen=True)
+class PasteInput:
+    """``text``: one wire a line, ``from, to`` and where given number, mm² and colour."""
+
+    revision: int
+    text: str
+
+
+class Paste(APIView):
+    @endpoint("pasteWires", WiringView, PasteInput)
+    def post(self, request: Request, slug: str) -> Response:
+        given = read(request, PasteInput)
+        with changing(slug, given.revision) as rig:
+            paste(rig, request.user, given.text)
         return reply(wiring_view(rig))
 
 

@@ -9,6 +9,7 @@ from ..model import ConnectionList, Part, split
 from ..states import Conduction, Switching
 from .solve import SOUND, Circuit, Fault
 
+OFF, ON, TRIPPED = Switching(False, False), Switching(True, False), Switching(True, True)
 NOTHING = 0.02
 """Share of a heater's power that counts as no heat (an SSR's leakage is far below)."""
 
@@ -115,13 +116,15 @@ def _of_sensor(wiring: ConnectionList, probe: Part) -> Failure:
 
 
 def analyse(circuit: Circuit) -> Analysis:
-    """Solve every failure, then a second one on every latent failure."""
+    """Solve every failure, then a second one on every latent failure. Wires are taken as ideal here."""
+    circuit = Circuit(circuit.wiring, circuit.supply_v, ideal_wires=True)
     wiring = circuit.wiring
-    nominal, _ = circuit.heat(Switching(True, False))
+    nominal, _ = circuit.heat(ON)
+    started = {state: circuit.settled(state) for state in (OFF, ON, TRIPPED)}
     limited = bool(wiring.of_kind("limiter"))
     every = failures(wiring)
     earths = {f"wire {w.number}" for w in wiring.connections if w.circuit is CircuitKind.EARTH}
-    outcomes = [_judge(circuit, f, nominal, limited) for f in every]
+    outcomes = [_judge(circuit, f, nominal, limited, started) for f in every]
     harmful = [f for f, o in zip(every, outcomes, strict=True) if o.verdict is Verdict.COVERED]
     judged = [
         _with_second(circuit, f, o, harmful, nominal) if o.verdict is Verdict.LATENT else o
@@ -132,10 +135,13 @@ def analyse(circuit: Circuit) -> Analysis:
     return Analysis(ordered, _summary(ordered, limited))
 
 
-def _judge(circuit: Circuit, f: Failure, nominal: float, limited: bool) -> Outcome:
-    off, _ = circuit.heat(Switching(f.stuck_on, False), f.fault)
-    on, opened = circuit.heat(Switching(True, False), f.fault)
-    tripped = circuit.heat(Switching(True, True), f.fault)[0] if limited else off
+def _judge(
+    circuit: Circuit, f: Failure, nominal: float, limited: bool, started: dict[Switching, frozenset[str]]
+) -> Outcome:
+    resting = ON if f.stuck_on else OFF
+    off, _ = circuit.heat(resting, f.fault, started[resting])
+    on, opened = circuit.heat(ON, f.fault, started[ON])
+    tripped = circuit.heat(TRIPPED, f.fault, started[TRIPPED])[0] if limited else off
     heats_off, heats_tripped = off > NOTHING * nominal, tripped > NOTHING * nominal
     if heats_off and heats_tripped:
         words = "It heats on, and nothing takes the heat away."
@@ -166,7 +172,7 @@ def _with_second(circuit: Circuit, first: Failure, outcome: Outcome, harmful: li
             first.fault.gone | second.fault.gone,
             (*first.fault.joined, *second.fault.joined),
         )
-        if circuit.heat(Switching(True, True), both)[0] > NOTHING * nominal:
+        if circuit.heat(TRIPPED, both)[0] > NOTHING * nominal:
             left.append(second.title)
     says = outcome.says + (f" Then {left[0]}: nothing is left." if left else "")
     return Outcome(
@@ -188,7 +194,7 @@ def _earth_lost(circuit: Circuit, outcome: Outcome) -> Outcome:
     if case is None or heater is None:
         return outcome
     touching = (f"{heater.name}.{heater.type.terminals[0].name}", case)
-    _, opened = circuit.heat(Switching(True, False), Fault(opened=frozenset({outcome.subject}), joined=(touching,)))
+    _, opened = circuit.heat(ON, Fault(opened=frozenset({outcome.subject}), joined=(touching,)))
     if opened:
         return outcome
     second = f"{heater.name} touches the case at {heater.type.terminals[0].name}"

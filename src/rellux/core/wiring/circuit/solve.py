@@ -11,6 +11,7 @@ from dataclasses import dataclass, field, replace
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy.linalg.lapack import dgesv
 
 from ..model import Closed, ConnectionList, Role
 from ..states import Switching
@@ -89,10 +90,14 @@ class _Round:
 
 @dataclass
 class Circuit:
-    """A connection list ready to be solved in any state. ``supply_v`` is what parts without ratings are taken for."""
+    """A connection list ready to be solved in any state. ``supply_v`` is what parts without ratings are taken for.
+
+    ``ideal_wires``: wires have no resistance and join their ends to one node: many solutions quickly, without wire currents.
+    """
 
     wiring: ConnectionList
     supply_v: float
+    ideal_wires: bool = False
     _branches: tuple[Branch, ...] = field(init=False)
     _sources: tuple[Source, ...] = field(init=False)
     _index: dict[str, int] = field(init=False)
@@ -118,7 +123,19 @@ class Circuit:
         self._g = np.array([1.0 / b.ohm for b in branches])
         self._switched = [i for i, b in enumerate(branches) if b.sort in (Sort.CONTACT, Sort.SSR)]
         self._loads = [i for i, b in enumerate(branches) if b.sort is Sort.LOAD]
+        self._load_names = [branches[i].name for i in self._loads]
+        levels = [self._thresholds(name) for name in self._load_names]
+        self._pull_in, self._drop_out = (np.array([level[k] for level in levels]) for k in (0, 1))
+        self._holding: dict[frozenset[str], NDArray[np.bool_]] = {}
+        self._heaters = np.array([i for i in self._loads if self._is_heater(i)], dtype=int)
+        self._by_name: dict[str, list[int]] = {}
+        for i, branch in enumerate(branches):
+            self._by_name.setdefault(branch.name, []).append(i)
+        self._ratings = {p.name: p.number("current_a", 1e9) for p in self.wiring.of_kind("breaker", "fuse")}
         self._ssrs = [i for i, b in enumerate(branches) if b.sort is Sort.SSR]
+        self._wires = np.array([b.sort is Sort.WIRE for b in branches], dtype=bool)
+        self._wire_ends = [(b.name, self._index[b.a], self._index[b.b]) for b in branches if b.sort is Sort.WIRE]
+        self._joined: dict[frozenset[str], tuple[NDArray[np.int_], int]] = {}
         self._guards = [i for i, b in enumerate(branches) if b.breaks]
 
     @property
@@ -142,29 +159,36 @@ class Circuit:
         ]
         return found, state.live
 
-    def heat(self, switching: Switching, fault: Fault = SOUND) -> tuple[float, dict[str, float]]:
-        """Power in W of all heaters, and what tripped; quicker than :meth:`solve`."""
-        state, tripped = self._through_trips(switching, fault)
-        heaters = [
-            i for i in self._loads if self._branches[i].name in self._kinds and self._is_heater(i) and state.mask[i]
-        ]
+    def settled(self, switching: Switching) -> frozenset[str]:
+        """What is on once a sound circuit has settled: where a failure finds it."""
+        return self._through_trips(switching, SOUND)[0].on
+
+    def heat(
+        self, switching: Switching, fault: Fault = SOUND, start: frozenset[str] = frozenset()
+    ) -> tuple[float, dict[str, float]]:
+        """Power in W of all heaters, and what tripped; quicker than :meth:`solve`. ``start``: what is on when it begins."""
+        state, tripped = self._through_trips(switching, fault, start)
+        heaters = self._heaters[state.mask[self._heaters]]
         return float(np.sum(state.volts[heaters] * state.amps[heaters])), tripped
 
     def _is_heater(self, i: int) -> bool:
-        return self._kinds[self._branches[i].name].type.family == "heater"
+        part = self._kinds.get(self._branches[i].name)
+        return part is not None and part.type.family == "heater"
 
-    def _through_trips(self, switching: Switching, fault: Fault) -> tuple[_Round, dict[str, float]]:
+    def _through_trips(
+        self, switching: Switching, fault: Fault, start: frozenset[str] = frozenset()
+    ) -> tuple[_Round, dict[str, float]]:
         tripped: dict[str, float] = {}
         while True:
-            state = self._settle(switching, fault, frozenset(tripped))
+            state = self._settle(switching, fault, frozenset(tripped), start)
             opening = self._opening(state, TRIPS_AT)
             if not opening:
                 return state, tripped
             tripped |= opening
 
-    def _settle(self, switching: Switching, fault: Fault, tripped: frozenset[str]) -> _Round:
+    def _settle(self, switching: Switching, fault: Fault, tripped: frozenset[str], start: frozenset[str]) -> _Round:
         """Contacts, SSRs and drives until nothing changes; a device far beyond its rating opens before any coil moves."""
-        on: frozenset[str] = frozenset()
+        on = start
         seen: list[frozenset[str]] = []
         g = self._g.copy()
         for _ in range(ROUNDS):
@@ -187,31 +211,30 @@ class Circuit:
         for i in self._guards:
             if state.mask[i]:
                 name = self._branches[i].name
-                share = state.amps[i] / self._kinds[name].number("current_a", 1e9)
+                share = state.amps[i] / self._ratings[name]
                 if share > most:
                     worst, most = name, share
-        return {worst: most * self._kinds[worst].number("current_a", 1e9)} if worst else {}
+        return {worst: most * self._ratings[worst]} if worst else {}
 
     def _following(self, state: _Round) -> frozenset[str]:
         """Parts whose coil, supply or control input is on at these voltages."""
-        found = set()
-        for i in self._loads:
-            if not state.mask[i]:
-                continue
-            name = self._branches[i].name
-            if name.endswith(" input"):
-                if state.volts[i] >= SSR_ON_V:
-                    found.add(name)
-                continue
-            part = self._kinds[name]
-            coil = part.type.family in ("relay", "contactor")
-            rated = part.number("coil_v" if coil else "voltage_v", self.supply_v)
-            least = (DROP_OUT if name in state.on else PULL_IN) if coil else RUNS
-            if part.type.family == "heater":
-                least = HEATS
-            if state.volts[i] >= least * rated:
-                found.add(name)
-        return frozenset(found)
+        if state.on not in self._holding:
+            self._holding[state.on] = np.array([name in state.on for name in self._load_names], dtype=bool)
+        least = np.where(self._holding[state.on], self._drop_out, self._pull_in)
+        alive = (state.volts[self._loads] >= least) & state.mask[self._loads]
+        return frozenset(self._load_names[i] for i in np.flatnonzero(alive))
+
+    def _thresholds(self, name: str) -> tuple[float, float]:
+        """Volts at which a load comes on, and below which it goes off again."""
+        if name.endswith(" input"):
+            return SSR_ON_V, SSR_ON_V
+        part = self._kinds[name]
+        coil = part.type.family in ("relay", "contactor")
+        rated = part.number("coil_v" if coil else "voltage_v", self.supply_v)
+        if coil:
+            return PULL_IN * rated, DROP_OUT * rated
+        least = (HEATS if part.type.family == "heater" else RUNS) * rated
+        return least, least
 
     def _ssr_ohms(self, state: _Round, g: NDArray[np.float64]) -> bool:
         """Set each conducting SSR's resistance so that it drops 1.2 V; True while that still changes."""
@@ -224,19 +247,16 @@ class Circuit:
         return moved
 
     def _conducts(self, branch: Branch, switching: Switching, on: frozenset[str]) -> bool:
-        powered, driven = branch.name in on, f"{branch.name} input" in on
-        return {
-            Closed.ALWAYS: True,
-            Closed.LOAD: True,
-            Closed.COIL: powered,
-            Closed.NOT_COIL: not powered,
-            Closed.OUTPUT: powered and switching.output_on,
-            Closed.NOT_OUTPUT: not (powered and switching.output_on),
-            Closed.LIMIT_OK: powered and not switching.limit_tripped,
-            Closed.LIMIT_TRIPPED: not powered or switching.limit_tripped,
-            Closed.DRIVEN: driven,
-            Closed.NOT_DRIVEN: not driven,
-        }[branch.closed]
+        closed, powered = branch.closed, branch.name in on
+        if closed in (Closed.ALWAYS, Closed.LOAD):
+            return True
+        if closed in (Closed.COIL, Closed.NOT_COIL):
+            return powered is (closed is Closed.COIL)
+        if closed in (Closed.OUTPUT, Closed.NOT_OUTPUT):
+            return (powered and switching.output_on) is (closed is Closed.OUTPUT)
+        if closed in (Closed.LIMIT_OK, Closed.LIMIT_TRIPPED):
+            return (powered and not switching.limit_tripped) is (closed is Closed.LIMIT_OK)
+        return (f"{branch.name} input" in on) is (closed is Closed.DRIVEN)
 
     def _mask(
         self, switching: Switching, fault: Fault, on: frozenset[str], tripped: frozenset[str]
@@ -245,9 +265,8 @@ class Circuit:
         for i in self._switched:
             branch = self._branches[i]
             mask[i] = branch.name in fault.closed or self._conducts(branch, switching, on)
-        opened = fault.opened | tripped
-        if opened:
-            mask &= np.array([b.name not in opened for b in self._branches])
+        for name in (*fault.opened, *tripped):
+            mask[self._by_name.get(name, [])] = False
         return mask
 
     def _once(
@@ -260,25 +279,49 @@ class Circuit:
     ) -> _Round:
         mask = self._mask(switching, fault, on, tripped)
         live = [s for s in self._sources if s.name not in fault.gone and self._gives(s, switching, on)]
-        size = len(self._index)
+        place, size = self._places(frozenset(n for n in fault.opened if n.startswith("wire ")))
+        stamped = mask & ~self._wires if self.ideal_wires else mask
         admittance = np.zeros((size, size))
-        _stamp(admittance, self._a[mask], self._b[mask], g[mask])
+        _stamp(admittance, place[self._a[stamped]], place[self._b[stamped]], g[stamped])
         for a, b in fault.joined:
             if a in self._index and b in self._index:
-                _stamp(admittance, np.array([self._index[a]]), np.array([self._index[b]]), np.array([1e3]))
+                _stamp(admittance, place[[self._index[a]]], place[[self._index[b]]], np.array([1e3]))
         for node in self._earths:
-            admittance[self._index[node], self._index[node]] += 1e3
+            admittance[place[self._index[node]], place[self._index[node]]] += 1e3
         admittance[np.arange(size), np.arange(size)] += TIE_S
         currents = np.zeros((size, 2), dtype=complex)
         for s in live:
-            i, j = self._index[s.node], self._index[s.back]
-            _stamp(admittance, np.array([i]), np.array([j]), np.array([1.0 / s.ohm]))
+            i, j = place[self._index[s.node]], place[self._index[s.back]]
+            admittance[i, i] += 1.0 / s.ohm
+            admittance[j, j] += 1.0 / s.ohm
+            admittance[i, j] -= 1.0 / s.ohm
+            admittance[j, i] -= 1.0 / s.ohm
             currents[i, int(s.dc)] += s.volts / s.ohm
             currents[j, int(s.dc)] -= s.volts / s.ohm
-        nodes = np.asarray(np.linalg.solve(admittance, currents), dtype=np.complex128)
+        nodes = _solved(admittance, currents)[place]
         across = nodes[self._a] - nodes[self._b]
         volts = np.sqrt(np.sum(np.abs(across) ** 2, axis=1))
         return _Round(on, mask, volts, volts * g * mask, nodes, tuple(live), True)
+
+    def _places(self, opened: frozenset[str]) -> tuple[NDArray[np.int_], int]:
+        """The matrix row of every terminal, and how many rows: with ideal wires one for all that are joined."""
+        if not self.ideal_wires:
+            return np.arange(len(self._index)), len(self._index)
+        if opened not in self._joined:
+            root = list(range(len(self._index)))
+
+            def find(i: int) -> int:
+                while root[i] != i:
+                    root[i] = root[root[i]]
+                    i = root[i]
+                return i
+
+            for name, a, b in self._wire_ends:
+                if name not in opened:
+                    root[find(a)] = find(b)
+            labels, rows = np.unique([find(i) for i in range(len(root))], return_inverse=True)
+            self._joined[opened] = (rows, len(labels))
+        return self._joined[opened]
 
     def _solution(self, state: _Round, tripped: dict[str, float], fault: Fault) -> Solution:
         conducting = [b for b, m in zip(self._branches, state.mask, strict=True) if m]
@@ -317,6 +360,14 @@ class Circuit:
                     found.add(following)
                     waiting.append(following)
         return frozenset(set(self._index) - found)
+
+
+def _solved(admittance: NDArray[np.float64], currents: NDArray[np.complex128]) -> NDArray[np.complex128]:
+    """Node voltages. The matrix is real, so real and imaginary parts are right-hand sides of one factorisation."""
+    sides = np.hstack((currents.real, currents.imag))
+    volts = dgesv(admittance, sides)[2]
+    half = currents.shape[1]
+    return np.asarray(volts[:, :half] + 1j * volts[:, half:])
 
 
 def _stamp(matrix: NDArray[np.float64], a: NDArray[np.int_], b: NDArray[np.int_], g: NDArray[np.float64]) -> None:
