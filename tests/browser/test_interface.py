@@ -140,6 +140,8 @@ def test_a_question_is_asked_wrongly_then_rightly_and_kept_in_a_rig(demo, browse
     page.see("What the heater must give only to hold this temperature.")
     page.press("One more row")
     page.fill("Thickness", "60")
+    page.fill("Keep it in a rig", "Bake-out shell")
+    page.see("Kept in this rig")
     assert page.complaints() == []
     page.open(demo.address, "/rigs/pitch-plate/parts")
     page.press("Heater: ")

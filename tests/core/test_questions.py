@@ -83,6 +83,7 @@ CASES = [
     ("walls", "wall.touch", {"inside_c": 900}, {"inside_c": 600}),
     ("walls", "wall.opening", {"opening_cm2": 60, "inside_c": 900}, {"opening_cm2": 20, "inside_c": 900}),
     ("capability", "capability.reach", {"power_w": 500}, {"power_w": 900}),
+    ("capability", "capability.slow", {"load_kg": 5000, "power_w": 2000}, {"load_kg": 500, "power_w": 2000}),
     ("capability", "capability.runaway", {"power_w": 3200}, {"power_w": 3200, "limiter": True}),
     ("wire", "wire.limit", {"current_a": 13}, {"current_a": 12}),
     (

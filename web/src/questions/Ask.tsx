@@ -10,6 +10,7 @@ import { localise } from '../units/quantity'
 import { CurvesPicture } from './Curves'
 import type { Question, Values } from './data'
 import { Form } from './Form'
+import { KeepInRig } from './KeepInRig'
 import { Alternatives, Bars, DrawingSheet } from './pictures'
 import './questions.css'
 
@@ -47,6 +48,7 @@ export function Ask({ question, rig }: { question: Question; rig?: Rig }) {
       {begun?.overtaken && <Overtaken />}
       <div className="row noprint">
         {rig && begun && <Keep rig={rig} question={question} values={values} refused={!!error} begun={begun} />}
+        {!rig && <KeepInRig question={question} values={values} refused={!!error} />}
         {data?.drawing && (
           <>
             <button className="button" onClick={() => window.print()}>

@@ -61,21 +61,18 @@ def dip(chamber: HotChamber, load: ColdLoad) -> Dip:
             "power_w", f"the heater does not cover the loss of {chamber.loss_w:.0f} W", f"> {chamber.loss_w:.0f} W"
         )
     t, celsius, loaded, water = 0.0, chamber.setpoint_c, load.start_c, load.water_kg
-    per_kelvin = chamber.loss_w / (chamber.setpoint_c - chamber.ambient_c)
     rows, dry, back = [(t, celsius, loaded)], None, None
     near = 0.01 * (chamber.setpoint_c - chamber.ambient_c)
     while t < GIVE_UP_S and back is None:
-        step = min(STEP_S if t < 3600 else 5.0, 0.2 * chamber.capacity / load.conductance)
-        flow = load.conductance * (celsius - loaded)
-        lost = per_kelvin * (celsius - chamber.ambient_c)
-        wanted = lost + flow + (chamber.setpoint_c - celsius) * chamber.capacity / 60.0
-        celsius += step * (min(max(wanted, 0.0), chamber.power_w) - lost - flow) / chamber.capacity
-        if water > 0 and loaded >= BOILING_C:
-            water -= step * flow / LATENT_J_KG
+        step = STEP_S if t < 3600 else 5.0 * STEP_S
+        boiling = water > 0 and loaded >= BOILING_C
+        heat = load.mass_kg * load.specific_heat + water * WATER_J_KG_K
+        celsius, exchanged = _step(chamber, load.conductance, celsius, loaded, heat, boiling, step)
+        if boiling:
+            water -= step * exchanged / LATENT_J_KG
             dry = t if water <= 0 else None
         else:
-            heat = load.mass_kg * load.specific_heat + water * WATER_J_KG_K
-            loaded += step * flow / heat
+            loaded += step * exchanged / heat
             if water > 0:
                 loaded = min(loaded, BOILING_C)
         t += step
@@ -84,6 +81,28 @@ def dip(chamber: HotChamber, load: ColdLoad) -> Dip:
             back = t
     time, hot, cold = (np.array(c) for c in zip(*rows, strict=True))
     return Dip(time, hot, cold, float(hot.min()), back, dry)
+
+
+def _step(
+    chamber: HotChamber, conductance: float, celsius: float, loaded: float, heat: float, boiling: bool, step: float
+) -> tuple[float, float]:
+    """Chamber's temperature after a step and the heat in W that went into the load, by backward Euler (stable for any lumps).
+
+    The heater gives what brings the chamber back to its set-point, as far as its power goes.
+    """
+    per_kelvin = chamber.loss_w / (chamber.setpoint_c - chamber.ambient_c)
+    # seen from the chamber the load is a conductance to a fixed temperature: less than its own while it warms up itself
+    to_load = conductance if boiling else conductance * heat / (heat + conductance * step)
+    store = chamber.capacity / step
+
+    def needed(at: float) -> float:
+        return store * (at - celsius) + per_kelvin * (at - chamber.ambient_c) + to_load * (at - loaded)
+
+    power = min(max(needed(chamber.setpoint_c), 0.0), chamber.power_w)
+    after = (store * celsius + per_kelvin * chamber.ambient_c + to_load * loaded + power) / (
+        store + per_kelvin + to_load
+    )
+    return after, to_load * (after - loaded)
 
 
 def flow_power(litres_per_min: float, rise_c: float, water: bool) -> float:

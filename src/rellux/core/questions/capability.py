@@ -33,7 +33,8 @@ class CapabilityInput(ChamberInput):
 def _answer(g: CapabilityInput) -> Answer:
     chamber, contents = g.chamber(), Contents(g.load_kg, g.load_heat)
     found = capability(chamber, contents, g.power_w, g.ambient_c, g.inside_c, g.soak_h * 3600)
-    reaches = found.reachable_c > g.inside_c + 1
+    got = float(found.heat_up.chamber_c[-1])
+    reaches = found.reachable_c > g.inside_c + 1 and got > g.inside_c - 1
     at_rest = steady(chamber, min(g.inside_c, found.reachable_c), g.ambient_c)
     heat_up = float(found.heat_up.time_s[-1])
     energy = (found.heat_up.energy_j + found.hold.energy_j) / 3.6e6
@@ -107,9 +108,7 @@ def _answer(g: CapabilityInput) -> Answer:
         ),
     )
     return Answer(
-        f"{g.inside_c:.0f} °C in {_hours(heat_up)}; {energy:.1f} kWh a firing."
-        if reaches
-        else f"It stops at {found.reachable_c:.0f} °C: {g.inside_c:.0f} °C is out of reach.",
+        _headline(g, found, heat_up, energy, reaches),
         figures,
         tuple(worst_first([*layer_findings(chamber, at_rest), *_findings(found, g)])),
         Curves(
@@ -123,6 +122,14 @@ def _answer(g: CapabilityInput) -> Answer:
         ),
         alternatives=_changes(g, chamber, contents, heat_up, energy) if reaches else (),
     )
+
+
+def _headline(g: CapabilityInput, found: Capability, heat_up: float, energy: float, reaches: bool) -> str:
+    if reaches:
+        return f"{g.inside_c:.0f} °C in {_hours(heat_up)}; {energy:.1f} kWh a firing."
+    if found.reachable_c > g.inside_c + 1:
+        return f"After {_hours(heat_up)} it is only at {found.heat_up.chamber_c[-1]:.0f} °C."
+    return f"It stops at {found.reachable_c:.0f} °C: {g.inside_c:.0f} °C is out of reach."
 
 
 def _far(found: Capability) -> str:
@@ -144,6 +151,16 @@ def _findings(found: Capability, g: CapabilityInput) -> list[Finding]:
                 f"{g.inside_c:.0f} °C is out of reach",
                 f"At {found.reachable_c:.0f} °C the wall loses all the heater's {g.power_w:.0f} W.",
                 "More insulation, a lid, closed openings, or more power.",
+            )
+        ]
+    if found.heat_up.chamber_c[-1] < g.inside_c - 1:
+        return [
+            Finding(
+                "capability.slow",
+                Severity.FAULT,
+                f"{g.inside_c:.0f} °C is not reached in days",
+                "The heater covers the loss, but hardly anything is left to warm load and wall.",
+                "Less load at once, lighter walls, or more power.",
             )
         ]
     if not g.limiter and found.reachable_c > 1.3 * g.inside_c + 50:
