@@ -106,7 +106,7 @@ def loads(draw):
     return Load(network, supply, bank, count, draw(st.floats(5, 5000)), draw(st.floats(5, 500)), (), failed)
 
 
-@settings(max_examples=150, deadline=None)
+@settings(max_examples=150)
 @given(loads())
 def test_power_is_conserved_and_currents_return(load):
     """What the elements turn to heat is what the conductors bring; the conductors' phasors add to nothing."""
@@ -117,7 +117,7 @@ def test_power_is_conserved_and_currents_return(load):
     assert abs(sum(phasors.values())) < 1e-6 * (1 + max(line.current_a for line in solved.lines))
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=60)
 @given(loads(), st.floats(1.1, 2.0))
 def test_power_goes_with_the_square_of_the_voltage(load, factor):
     stronger = replace(load, voltage_v=load.voltage_v / factor)  # the same as a higher supply for these elements

@@ -11,6 +11,7 @@ from hypothesis import strategies as st
 from rellux.core.heating.protection_data import Practice
 from rellux.core.purpose.purpose import Purpose, Supply
 from rellux.core.wiring.circuit.faults import Verdict, analyse
+from rellux.core.wiring.circuit.findings import circuit_findings
 from rellux.core.wiring.circuit.meter import Measured, explain, plan
 from rellux.core.wiring.circuit.netlist import netlist
 from rellux.core.wiring.circuit.solve import Circuit, Fault
@@ -106,7 +107,7 @@ def test_a_contactor_that_breaks_its_own_coil_chatters():
     assert not buzzer.solve(ON).settled
 
 
-@settings(max_examples=30, deadline=None)
+@settings(max_examples=30)
 @given(rigs())
 def test_currents_agree_with_what_is_energised(rig):
     """The boolean state table and the solved circuit never disagree about the heater of a sound rig."""
@@ -124,7 +125,7 @@ def test_currents_agree_with_what_is_energised(rig):
         assert (watts > 0.5 * full) == ("E1" in state.loads)
 
 
-@settings(max_examples=20, deadline=None)
+@settings(max_examples=20)
 @given(rigs(), st.randoms())
 def test_the_order_of_wires_and_a_second_wire_change_nothing(rig, random):
     purpose, _, wiring = rig
@@ -248,3 +249,35 @@ def test_the_schedule_adds_up():
     assert [c.number for c in cuts] == [w.number for w in wiring.connections]
     assert sum(t.wires for t in totals) == len(cuts)
     assert sum(t.length_m for t in totals) == pytest.approx(sum(c.length_m for c in cuts))
+
+
+def found(solver):
+    return {f.rule for f in circuit_findings(solver)}
+
+
+def with_wire(purpose, choice, a, b):
+    wiring = generate(purpose, choice)
+    extra = Connection(900, a, b, Kind.POWER, 2.5, "black")
+    return Circuit(ConnectionList(wiring.parts, (*wiring.connections, extra)), purpose.control_voltage_v)
+
+
+def test_a_sound_circuit_has_no_findings_of_its_own():
+    for purpose, choice in ((KILN, SSR), (SHELL, CONTACTOR), (PLATE, MOSFET)):
+        assert found(circuit(purpose, choice)) == set()
+
+
+def test_a_wire_across_the_heater_trips_and_one_beside_it_does_not():
+    assert found(with_wire(KILN, SSR, "E1.1", "E1.2")) == {"circuit.trips"}
+    assert "circuit.trips" not in found(with_wire(KILN, SSR, "V1.1", "V1.2"))
+
+
+def test_a_shared_sensor_gets_past_the_limiter():
+    wiring = generate(KILN, SSR)
+    shared = tuple(replace(c, a="B1" + c.a[2:]) if c.a.startswith("B2.") else c for c in wiring.connections)
+    assert "circuit.uncovered" in found(Circuit(ConnectionList(wiring.parts, shared), 230.0))
+
+
+def test_a_buzzer_is_named():
+    parts = [part("Q0", "supply_1ph", voltage_v=230.0), part("K1", "relay", coil_v=230.0)]
+    assert found(wired(parts, ("Q0.L", "K1.COM"), ("K1.NC", "K1.A1"), ("K1.A2", "Q0.N"))) == {"circuit.chatters"}
+    assert found(wired(parts, ("Q0.L", "K1.A1"), ("K1.A2", "Q0.N"))) == set()

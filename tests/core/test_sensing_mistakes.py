@@ -64,7 +64,7 @@ def test_two_wire_lead_error_of_a_pt100(true, per_ohm):
     assert shows("Pt100", "two_wire", true).celsius[0] - true == pytest.approx(per_ohm, abs=0.01)
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=60)
 @given(st.sampled_from(["copper", "crossed", "as_J", "fahrenheit", "right", "no_compensation"]), st.floats(-1.5, 1.5))
 def test_pairs_made_by_a_mistake_are_explained_by_it(key, noise):
     at = Circumstances(head_c=75, terminals_c=22)
@@ -151,7 +151,7 @@ def test_ohms_for_the_alarm_check_of_a_pt100():
     assert rows == pytest.approx({100: 138.51, 120: 146.07}, abs=0.005)
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=60)
 @given(st.sampled_from([t for t in TYPES if t != "B"]), st.floats(0, 350), st.floats(5, 45))
 def test_what_is_fed_through_copper_is_shown(letter, celsius, terminals):
     row = table(letter, celsius, celsius, 1, terminals).rows[0]

@@ -80,7 +80,7 @@ def test_on_off_beyond_full_power_is_refused():
         cycle(CABINET, 110, 108)
 
 
-@settings(max_examples=25, deadline=None)
+@settings(max_examples=25)
 @given(st.floats(0, 100), st.floats(10, 90))
 def test_mean_power_follows_the_duty_and_the_reading_stays_between_ambient_and_full_power(output, setpoint):
     loop = ControllerSettings(setpoint, Mode.MANUAL, manual_output=output, period_s=20)

@@ -109,7 +109,7 @@ def test_identification_recovers_the_process(loop):
     assert found.verdict is Verdict.SUPPORTED
 
 
-@settings(max_examples=6, deadline=None)
+@settings(max_examples=6)
 @given(st.floats(0.3, 5), st.floats(200, 3000), st.floats(0.02, 0.2))
 def test_identification_recovers_any_process_from_its_heat_up(gain, lag, ratio):
     process = FOPDT(gain, lag, lag * ratio)

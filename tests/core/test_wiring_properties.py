@@ -46,7 +46,7 @@ def context(purpose, choice):
     return context_for(purpose, choice.practice, choice.sensor)
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=60)
 @given(rigs())
 def test_what_rellux_lays_out_itself_is_sound(rig):
     purpose, choice, wiring = rig
@@ -54,7 +54,7 @@ def test_what_rellux_lays_out_itself_is_sound(rig):
     assert {n for n, e in state_table(wiring) if "E1" in e.loads} == {"output on"}
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=60)
 @given(rigs(), st.data())
 def test_taking_any_wire_away_never_makes_the_heater_run_when_it_should_not(rig, data):
     """Fail-safe: the usual circuits are de-energise-to-trip, so a broken wire can only turn the heat off."""
@@ -65,7 +65,7 @@ def test_taking_any_wire_away_never_makes_the_heater_run_when_it_should_not(rig,
         assert "E1" not in energised.loads or name == "output on"
 
 
-@settings(max_examples=40, deadline=None)
+@settings(max_examples=40)
 @given(rigs(), st.data())
 def test_taking_a_power_wire_away_is_always_found(rig, data):
     purpose, choice, wiring = rig
@@ -75,7 +75,7 @@ def test_taking_a_power_wire_away_is_always_found(rig, data):
     assert {"wiring.never-heats", "wiring.lost-phase"} & {f.rule for f in check(left, context(purpose, choice))}
 
 
-@settings(max_examples=40, deadline=None)
+@settings(max_examples=40)
 @given(rigs())
 def test_taking_the_earth_away_from_mains_is_always_a_danger(rig):
     purpose, choice, wiring = rig
@@ -87,7 +87,7 @@ def test_taking_the_earth_away_from_mains_is_always_a_danger(rig):
         assert "wiring.earth" not in found
 
 
-@settings(max_examples=40, deadline=None)
+@settings(max_examples=40)
 @given(rigs(), st.permutations(range(5)))
 def test_turning_wires_round_changes_no_finding(rig, order):
     purpose, choice, wiring = rig
@@ -98,7 +98,7 @@ def test_turning_wires_round_changes_no_finding(rig, order):
     } == before
 
 
-@settings(max_examples=40, deadline=None)
+@settings(max_examples=40)
 @given(rigs(), st.booleans(), st.booleans())
 def test_closing_more_contacts_only_adds_to_what_is_live(rig, output, tripped):
     """Monotone: with one more path closed, no terminal loses its pole."""

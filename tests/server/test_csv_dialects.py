@@ -40,7 +40,7 @@ def logs(draw):
     return (newline.join(rows) + newline).encode(encoding), (form, delimiter, decimal, fahrenheit, readings, step)
 
 
-@settings(max_examples=80, deadline=None)
+@settings(max_examples=80)
 @given(logs())
 def test_a_log_is_understood_without_help(tmp_path_factory, log):
     data, (form, delimiter, decimal, fahrenheit, readings, step) = log
@@ -84,7 +84,7 @@ def test_what_is_no_table_is_refused(data):
 
 
 @given(st.binary(min_size=200, max_size=2000))
-@settings(max_examples=80, deadline=None)
+@settings(max_examples=80)
 def test_arbitrary_bytes_never_crash_the_guess(data):
     try:
         guess(data)

@@ -3,6 +3,8 @@
 from rellux.core.errors import Refused
 from rellux.core.findings import Finding, Proposal, Severity, worst_first
 from rellux.core.heating.protection_data import Practice
+from rellux.core.wiring.circuit.findings import circuit_findings
+from rellux.core.wiring.circuit.solve import Circuit as Solver
 from rellux.core.wiring.generate import Choice, generate
 from rellux.core.wiring.library import PART_TYPES
 from rellux.core.wiring.model import Circuit, Connection, ConnectionList, Part
@@ -46,7 +48,8 @@ def wiring_findings(rig: Rig) -> list[Finding]:
     if not rig.parts.exists():
         return []
     wiring = connection_list(rig)
-    return worst_first([*check(wiring, context_of(rig)), *_stale(rig, wiring)])
+    solved = circuit_findings(Solver(wiring, purpose_of(rig).control_voltage_v))
+    return worst_first([*check(wiring, context_of(rig)), *solved, *_stale(rig, wiring)])
 
 
 def _stale(rig: Rig, wiring: ConnectionList) -> list[Finding]:

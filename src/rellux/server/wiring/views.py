@@ -10,6 +10,7 @@ from rest_framework.views import APIView
 from rellux.core.findings import Finding
 from rellux.core.heating.protection import conductors
 from rellux.core.heating.protection_data import Practice
+from rellux.core.spine import Station
 from rellux.core.wiring.model import Terminal
 from rellux.core.wiring.states import state_table
 from rellux.server.api.endpoint import endpoint
@@ -17,8 +18,9 @@ from rellux.server.api.shapes import read, reply
 from rellux.server.library.models import Own
 from rellux.server.rigs.change import changing
 from rellux.server.rigs.models import Rig
+from rellux.server.rigs.overview import findings_of
 
-from .domain import connection_list, wiring_findings
+from .domain import connection_list
 from .edit import add_wire, change_wire, fit_own, lay_out, remove_wire, replaced
 from .paste import paste
 
@@ -89,7 +91,7 @@ def wiring_view(rig: Rig) -> WiringView:
             for p in wiring.parts
         ],
         [WireView(c.number, c.a, c.b, c.circuit.value, c.area_mm2, c.colour) for c in wiring.connections],
-        wiring_findings(rig),
+        list(findings_of(rig)[Station.WIRING]),
         states,
         [c.area_mm2 for c in conductors(Practice(rig.practice))],
         replaced(rig) is not None,
