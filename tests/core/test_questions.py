@@ -157,6 +157,25 @@ def test_findings(key, rule, trigger, near_miss):
     assert rule not in rules(key, **near_miss)
 
 
+@pytest.mark.parametrize(
+    ("key", "values", "field"),
+    [
+        ("dip", {"setpoint_c": 21, "ambient_c": 21}, "setpoint_c"),
+        ("flow", {"in_c": 40, "out_c": 40}, "out_c"),
+        ("sensor", {"working_c": 500, "highest_c": 400}, "highest_c"),
+        ("front", {"sensor": "T", "highest_c": 500}, "highest_c"),
+        ("front", {"highest_c": 20, "cold_c": 25}, "cold_c"),
+        ("sink", {"current_a": 150, "ambient_c": 90}, "current_a"),
+        ("walls", {"width_mm": 20, "height_mm": 20, "depth_mm": 20, "opening_cm2": 100}, "opening_cm2"),
+        ("capability", {"inside_c": 20, "ambient_c": 21}, "inside_c"),
+    ],
+)
+def test_combinations_that_cannot_be_are_asked_back_where_they_were_typed(key, values, field):
+    with pytest.raises(Refused) as refused:
+        QUESTIONS[key].ask(values)
+    assert refused.value.problems[0].field == field
+
+
 def chosen(key, **values):
     return next((a.key for a in QUESTIONS[key].ask(values).alternatives if a.chosen), None)
 

@@ -56,6 +56,8 @@ class Dip:
 
 def dip(chamber: HotChamber, load: ColdLoad) -> Dip:
     """The dip and the way back. Raises ``Refused`` when the heater does not even cover the loss."""
+    if chamber.setpoint_c <= chamber.ambient_c:
+        raise refuse("setpoint_c", "the chamber is not hotter than the room", f"above {chamber.ambient_c:g} °C")
     if chamber.power_w <= chamber.loss_w:
         raise refuse(
             "power_w", f"the heater does not cover the loss of {chamber.loss_w:.0f} W", f"> {chamber.loss_w:.0f} W"

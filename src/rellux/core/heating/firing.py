@@ -27,7 +27,7 @@ def phase_angle(power: float) -> float:
 
 def rms_share(angle_rad: float) -> float:
     """Voltage or current as rms over its full value: ``√p``."""
-    return sqrt(phase_power(angle_rad))
+    return sqrt(max(phase_power(angle_rad), 0.0))
 
 
 def neutral_share(angle_rad: float) -> float:

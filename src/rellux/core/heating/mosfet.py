@@ -4,7 +4,6 @@
 """
 
 from dataclasses import dataclass
-from math import sqrt
 
 from ..errors import refuse
 
@@ -55,9 +54,3 @@ def loss(
     conduction = current_a**2 * transistor.on_ohm * HOT_RESISTANCE * duty
     switching = 0.0 if duty in (0.0, 1.0) else 0.5 * voltage_v * current_a * 2.0 * edge_s(transistor) * frequency_hz
     return Loss(conduction, switching, ambient_c + (conduction + switching) * transistor.to_air)
-
-
-def most_current(transistor: Transistor, ambient_c: float, junction_aim_c: float) -> float:
-    """Continuous current in A at full duty that keeps the junction at ``junction_aim_c``."""
-    room = max(junction_aim_c - ambient_c, 0.0) / transistor.to_air
-    return sqrt(room / (transistor.on_ohm * HOT_RESISTANCE))

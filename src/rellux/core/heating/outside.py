@@ -55,12 +55,6 @@ def radiation(surface_c: float, ambient_c: float, emissivity: float) -> float:
     return float(emissivity * STEFAN_BOLTZMANN * (a * a + b * b) * (a + b))
 
 
-def surface_flux(surface_c: float, ambient_c: float, height_m: float, emissivity: float) -> float:
-    """Heat leaving in W/m², by both ways."""
-    h = convection(surface_c, ambient_c, height_m) + radiation(surface_c, ambient_c, emissivity)
-    return h * (surface_c - ambient_c)
-
-
 def longest_touch(surface_c: float) -> float | None:
     """Longest contact in s with bare metal at ``surface_c`` before a burn, or None when it is not even one second."""
     below = [time for time, limit in TOUCH_LIMITS if surface_c <= limit]

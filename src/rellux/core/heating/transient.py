@@ -137,6 +137,12 @@ class WallState:
         self._entering = inner[0]
         return float(solved[0]), solved[1:]
 
+    @property
+    def stored_j(self) -> float:
+        """Heat in contents and wall above the room, J."""
+        wall = float(np.sum(self._capacity * (self.slice_c - self.ambient_c)))
+        return wall + self._content * (self.chamber_c - self.ambient_c)
+
     def _flow_in(self, slices: NDArray[np.float64]) -> float:
         return float(self._entering * (self.chamber_c - slices[0]))
 
@@ -202,6 +208,7 @@ class Capability:
     heat_up: Course
     hold: Course
     cooling: Course
+    stored_j: float
 
 
 def capability(
@@ -212,10 +219,11 @@ def capability(
     state = WallState(chamber, contents, ambient_c)
     heat_up = run(state, Mode.FULL, power_w, min(target_c, end - 1.0))
     hold = run(state, Mode.HOLD, power_w, None, soak_s)
+    stored = state.stored_j
     cooling = run(state, Mode.OFF, 0.0, ambient_c + 0.08 * (state.chamber_c - ambient_c))
     up_c, up = _rates(heat_up)
     down_c, down = _rates(cooling)
-    return Capability(up_c, up, down_c, -down, end, heat_up, hold, cooling)
+    return Capability(up_c, up, down_c, -down, end, heat_up, hold, cooling, stored)
 
 
 def _rates(course: Course) -> tuple[NDArray[np.float64], NDArray[np.float64]]:

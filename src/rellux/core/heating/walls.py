@@ -20,6 +20,9 @@ from .outside import STEFAN_BOLTZMANN, convection, radiation
 CUTS = 24
 """Slices a layer is cut into."""
 
+MOST_OPEN = 0.5
+"""Largest opening as a share of the inner surface."""
+
 THICKEST = 0.6
 """Thickest wall as a share of √A₀: beyond it the shape factor does not hold."""
 
@@ -125,7 +128,7 @@ def check_chamber(chamber: Chamber) -> None:
     if chamber.thickness_m > THICKEST * chamber.inside_m2**0.5:
         thickest = f"{THICKEST * chamber.inside_m2**0.5 * 1000:.0f} mm together"
         problems.append(Problem("layers", "the wall is too thick for so small a chamber", f"up to {thickest}"))
-    if chamber.opening_m2 > 0.5 * chamber.inside_m2:
+    if chamber.opening_m2 > MOST_OPEN * chamber.inside_m2:
         problems.append(Problem("opening_m2", "more than half the chamber's surface is open", "less than half of it"))
     refuse_all(problems)
 

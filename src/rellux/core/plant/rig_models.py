@@ -9,8 +9,6 @@ from ..errors import refuse
 from ..purpose.purpose import Purpose, RigKind
 from .model import ThermalNetwork
 
-STEFAN_BOLTZMANN = 5.670374419e-8
-
 
 @dataclass(frozen=True)
 class Character:

@@ -113,7 +113,8 @@ class Drawing:
 
 @dataclass(frozen=True)
 class Answer:
-    """``headline`` is the sentence to read from two metres; at most one of the pictures is set."""
+    """``headline`` is the sentence to read from two metres; pictures are drawn in the order curves, drawing, bars,
+    alternatives."""
 
     headline: str
     figures: tuple[Figure, ...] = ()
@@ -126,12 +127,14 @@ class Answer:
 
 @dataclass(frozen=True)
 class Known:
-    """What is known of a rig, to start a question from. ``kept``: values of questions kept in it, by key."""
+    """What is known of a rig, to start a question from. ``kept``: values of questions kept in it, by key;
+    ``fitted_mm2``: its thinnest wire in the power circuit, None before anything is wired."""
 
     purpose: Purpose
     choice: Choice
     kind: RigKind
     kept: dict[str, dict[str, Any]] = field(default_factory=dict)
+    fitted_mm2: float | None = None
 
 
 @dataclass(frozen=True)

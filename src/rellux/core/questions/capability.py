@@ -85,9 +85,10 @@ def _answer(g: CapabilityInput) -> Answer:
         ),
         Figure(
             "stored in load and wall",
-            (found.heat_up.energy_j) / 3.6e6,
+            found.stored_j / 3.6e6,
             Kind.ENERGY,
-            reason="Put in during heat-up, nearly all of it stored: it comes out again while cooling.",
+            "Σ ρ c V (T − T_a)",
+            reason="At the end of the hold, above the room: it all comes out again while cooling.",
             source=SOURCE,
         ),
         Figure(

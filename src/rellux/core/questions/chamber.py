@@ -3,10 +3,11 @@
 from dataclasses import dataclass
 from typing import Any
 
+from ..errors import refuse
 from ..findings import Finding, Severity
 from ..heating.materials import MATERIALS
 from ..heating.outside import EMISSIVITY
-from ..heating.walls import Chamber, Layer, Steady
+from ..heating.walls import MOST_OPEN, Chamber, Layer, Steady
 from ..purpose.purpose import RigKind
 from ..units import Kind
 from .answer import Known
@@ -74,6 +75,16 @@ class ChamberInput:
     bridges_percent: float = number("Seals, cables, corners add", Kind.PERCENT, 0, 100, 10)
 
     def chamber(self) -> Chamber:
+        """The chamber; raises ``Refused`` in the form's own fields."""
+        chamber = self._chamber()
+        if self.inside_c <= self.ambient_c:
+            raise refuse("inside_c", "the chamber is not hotter than the room", f"above {self.ambient_c:g} °C")
+        if chamber.opening_m2 > MOST_OPEN * chamber.inside_m2:
+            most = f"up to {MOST_OPEN * chamber.inside_m2 * 1e4:.0f} cm²"
+            raise refuse("opening_cm2", "more than half the chamber's surface is open", most)
+        return chamber
+
+    def _chamber(self) -> Chamber:
         return Chamber(
             self.width_mm / 1000,
             self.height_mm / 1000,

@@ -5,7 +5,7 @@ from math import degrees, pi, radians
 
 from ..explain import Figure, Input
 from ..findings import Finding, Severity
-from ..heating.firing import burst_steps, neutral_share, phase_angle, phase_power
+from ..heating.firing import burst_steps, neutral_share, phase_angle, phase_power, rms_share
 from ..units import Kind
 from .answer import Answer, Axis, Curves, Mark, Question, Topic, curve
 from .form import choice, number
@@ -60,7 +60,7 @@ def _firing(g: FiringInput) -> Answer:
         ),
         Figure(
             "rms voltage and current",
-            100 * phase_power(angle) ** 0.5,
+            100 * rms_share(angle),
             Kind.PERCENT,
             "√p",
             (),

@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass
 
+from ..errors import refuse
 from ..explain import Figure, Input
 from ..findings import Finding, Severity
 from ..heating.dips import flow_power
@@ -23,10 +24,12 @@ class FlowInput:
 
 
 def _flow(g: FlowInput) -> Answer:
+    if g.out_c <= g.in_c:
+        raise refuse("out_c", "a heater does not cool: it is wanted no warmer than it comes in", f"above {g.in_c:g} °C")
     water = g.medium == "water"
     needed = flow_power(g.flow, g.out_c - g.in_c, water)
     reached = g.in_c + g.power_w / flow_power(g.flow, 1.0, water)
-    most = g.power_w / flow_power(1.0, max(g.out_c - g.in_c, 0.1), water)
+    most = g.power_w / flow_power(1.0, g.out_c - g.in_c, water)
     findings = []
     if needed > g.power_w:
         findings.append(

@@ -3,9 +3,10 @@
 from dataclasses import dataclass
 from typing import Any
 
+from ..errors import Refused, refuse
 from ..explain import Figure, Input
 from ..findings import Finding, Severity
-from ..sensing.thermocouples import TYPES, emf, seebeck, temperature
+from ..sensing.thermocouples import TYPES, emf, seebeck, temperature, temperature_range
 from ..units import Kind, spoken_difference
 from .answer import Answer, Axis, Curves, Known, Mark, Question, Topic, curve
 from .form import choice, number
@@ -46,6 +47,11 @@ STEP_C = 0.25
 
 
 def _front(g: FrontInput) -> Answer:
+    low, high = temperature_range(g.sensor)
+    if not g.highest_c <= high:
+        raise refuse("highest_c", f"type {g.sensor} ends there", f"up to {high:g} °C")
+    if not low <= g.cold_c < g.highest_c:
+        raise refuse("cold_c", "terminals of this type, cooler than the tip", f"{max(low, -40):g}…{g.highest_c:g} °C")
     if g.way == "amp":
         return _amplifier(g)
     return _converter(g)
@@ -206,7 +212,10 @@ def _linear_error(g: FrontInput, true_c: float) -> float:
 
 def from_linear(shown_c: float, cold_c: float) -> float:
     """What a linear type K converter should have shown: voltage recovered, reference function applied."""
-    return float(temperature("K", (shown_c - cold_c) * LINEAR_MV + float(emf("K", cold_c))))
+    try:
+        return float(temperature("K", (shown_c - cold_c) * LINEAR_MV + float(emf("K", cold_c))))
+    except Refused:
+        raise refuse("shown_c", "no type K thermocouple gives that", "-270…1372 °C shown rightly") from None
 
 
 def _front_of_rig(known: Known) -> dict[str, Any]:

@@ -3,6 +3,7 @@
 from dataclasses import dataclass
 from typing import Any
 
+from ..errors import refuse
 from ..explain import Figure, Input
 from ..findings import Finding, Severity
 from ..heating.switches import (
@@ -34,6 +35,10 @@ class SinkInput:
 
 def _sink(g: SinkInput) -> Answer:
     now = mounted(g.current_a, g.drop_v, g.sink_kw, g.ambient_c)
+    if most_current(g.drop_v, 0.0, g.ambient_c) < g.current_a:
+        raise refuse(
+            "current_a", f"{now.heat_w:.0f} W cannot leave one SSR at {g.ambient_c:.0f} °C", "a larger SSR, cooler air"
+        )
     needed = heat_sink(now.heat_w, g.ambient_c)
     most = min(most_current(g.drop_v, g.sink_kw, g.ambient_c), 0.8 * g.rating_a)
     findings = []

@@ -3,6 +3,7 @@
 from dataclasses import dataclass
 from typing import Any
 
+from ..errors import refuse
 from ..explain import Figure, Input
 from ..findings import Finding, Severity, worst_first
 from ..sensing.choosing import (
@@ -52,6 +53,8 @@ class SensorInput:
 
 
 def _sensor(g: SensorInput) -> Answer:
+    if g.highest_c < g.working_c:
+        raise refuse("highest_c", "it may get no hotter than it works at?", f"{g.working_c:g} °C or more")
     judged = sorted((_judge(s, g) for s in SENSORS), key=lambda row: row[0])
     best = judged[0] if judged[0][0][0] == 0 else None
     tau = response_s(g.diameter_mm, g.medium)

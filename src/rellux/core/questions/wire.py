@@ -7,12 +7,10 @@ from typing import Any
 from ..explain import Figure, Input
 from ..findings import Finding, Severity, worst_first
 from ..heating.conductors import Insulation, Laying, Run, Size, Sizing, size
-from ..heating.protection import size_protection
 from ..heating.protection_data import SCHOOL, SOURCE, Practice
 from ..heating.wire import nearest_awg
 from ..purpose.purpose import Supply
 from ..units import Kind
-from ..wiring.generate import loaded_cores
 from .answer import Alternative, Answer, Bar, Known, Question, Topic
 from .form import choice, number
 from .of_rig import amps
@@ -272,9 +270,13 @@ def _of_rig(known: Known) -> dict[str, Any]:
         "practice": known.choice.practice,
         "voltage_v": p.supply_voltage_v,
     }
-    fitted = size_protection(amps(known), known.choice.practice, loaded_cores(p)).conductor.area_mm2
     route = "three" if p.supply is Supply.THREE_PHASE else "two"
-    return {**start, "ambient_c": 40.0 if p.supply is not Supply.DC else 30.0, "fitted_mm2": fitted, "route": route}
+    return {
+        **start,
+        "ambient_c": 40.0 if p.supply is not Supply.DC else 30.0,
+        "fitted_mm2": known.fitted_mm2,
+        "route": route,
+    }
 
 
 WIRE = Question(

@@ -6,7 +6,7 @@ from math import isfinite
 from ..errors import Problem, refuse_all
 from ..units import UNIT
 from .library import PART_TYPES
-from .model import Part, PartType, Rating
+from .model import Part, PartType
 
 LONGEST_TITLE, LONGEST_NUMBER = 60, 8
 
@@ -66,15 +66,6 @@ def _ratings(part: OwnPart, known: PartType) -> list[Problem]:
         elif isinstance(value, bool) or not isinstance(value, int | float) or not isfinite(value) or value <= 0:
             problems.append(Problem(f"ratings.{name}", f"{rating.label}: more than zero", f"> 0 {UNIT[rating.kind]}"))
     return problems
-
-
-def usual_ratings(kind: str) -> dict[str, float | str]:
-    """Ratings of a generic part of this kind."""
-    return {r.name: r.usual for r in PART_TYPES[kind].ratings}
-
-
-def rating_of(kind: str, name: str) -> Rating | None:
-    return next((r for r in PART_TYPES[kind].ratings if r.name == name), None)
 
 
 def resolve(parts: tuple[Part, ...], terminal: str) -> str:

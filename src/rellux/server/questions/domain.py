@@ -10,6 +10,7 @@ from rellux.core.questions import QUESTIONS
 from rellux.core.questions.answer import Answer, Known, Question
 from rellux.core.questions.form import plain
 from rellux.core.wiring.generate import SUGGESTED
+from rellux.core.wiring.model import Circuit
 from rellux.server.rigs.domain import choice_of, kind_of, purpose_of
 from rellux.server.rigs.models import Rig
 
@@ -17,7 +18,9 @@ from rellux.server.rigs.models import Rig
 def known_of(rig: Rig) -> Known:
     """What the core may know of a rig to start a question from."""
     kept = {k.question: k.values for k in rig.kept.all() if k.question in QUESTIONS}
-    return Known(purpose_of(rig), choice_of(rig) or SUGGESTED, kind_of(rig), kept)
+    power = rig.wires.filter(circuit=Circuit.POWER.value).order_by("area_mm2").first()
+    fitted = power.area_mm2 if power else None
+    return Known(purpose_of(rig), choice_of(rig) or SUGGESTED, kind_of(rig), kept, fitted)
 
 
 def start_of(question: Question, known: Known | None) -> dict[str, Any]:
