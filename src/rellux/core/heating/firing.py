@@ -15,7 +15,7 @@ def phase_power(angle_rad: float) -> float:
     """Share of full power (0…1) when firing is delayed by ``angle_rad`` (0…π)."""
     if not 0 <= angle_rad <= pi:
         raise refuse("angle", "the delay lies within a half-cycle", "0…180°")
-    return 1.0 - angle_rad / pi + sin(2.0 * angle_rad) / (2.0 * pi)
+    return max(1.0 - angle_rad / pi + sin(2.0 * angle_rad) / (2.0 * pi), 0.0)
 
 
 def phase_angle(power: float) -> float:
@@ -27,7 +27,7 @@ def phase_angle(power: float) -> float:
 
 def rms_share(angle_rad: float) -> float:
     """Voltage or current as rms over its full value: ``√p``."""
-    return sqrt(max(phase_power(angle_rad), 0.0))
+    return sqrt(phase_power(angle_rad))
 
 
 def neutral_share(angle_rad: float) -> float:
