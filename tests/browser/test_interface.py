@@ -42,8 +42,10 @@ def test_every_station_meets_wcag_and_the_policy(demo, browser, theme):
         "": "What needs attention",
         **{f"rigs/cement-cabinet/{s}": w for s, w in STATIONS.items()},
         "new": "What must",
-        "sensors": "Every usual mistake",
-        "loads": "Together",
+        "questions/mistake": "likeliest mistake",
+        "questions/bank": "Together",
+        "questions/colours": "positive",
+        "questions/feed": "Join the source",
         "questions/capability": "600 °C in",
         "questions/panel": "cut-outs",
         "questions/wire": "behind a",
@@ -81,31 +83,36 @@ def test_stations_units_and_commands_by_keyboard(demo, browser):
 
 def test_a_wrong_connection_is_recognised_from_two_readings(demo, browser):
     page = browser.open(demo.address, "/rigs/blank-annealer/parts")
-    page.press("What would it show")
-    page.see("Every usual mistake")
-    page.fill("Sensor", "Type K")
+    page.press("Sensor: ")
+    page.press("What would a wrong connection show?")
+    page.see("likeliest mistake")
+    page.fill("Sensor", "Thermocouple type K")
     for i, (shown, true) in enumerate((("765.1", "800"), ("466", "500")), 1):
+        page.press("One more row")
         page.fill(f"Display showed ({i})", shown)
         page.fill(f"when it was ({i})", true)
-    page.see("Likeliest first")
-    page.see("FITS")
-    page.press("Copper instead of extension wire")
-    page.press("Wire colours")
-    page.fill("One wire is", "green (GN)")
-    page.fill("The other is", "white (WH)")
+    page.see("Copper instead of extension wire explains it.")
+    page.press("Extension crossed over")
+    page.see("Warm the head: about −2")
+
+
+def test_sensor_questions_without_a_rig(demo, browser):
+    page = browser.open(demo.address, "/questions/colours")
+    page.fill("One leg is", "green")
+    page.fill("the other", "white")
     page.see("Green is positive in every standard that fits.")
-    page.press("How wrong")
+    page.press("How wrong can the reading be?")
     page.see("19 times in 20")
     page.press("sensor: ")
     page.see("As delivered; a used one drifts beyond it.")
-    page.press("Thermistor")
-    page.see("the best there is for it")
-    page.fill("Resistance 4", "40000")
+    page.press("What does this thermistor read?")
+    page.see("in series one count is at most")
+    page.fill("Resistance (4)", "40000")
     page.see("does not fall")
-    page.press("Feed an input")
+    page.press("What must I feed in")
     page.see("Join the source with copper")
-    page.fill("Every", "0")
-    page.see("gives no rows or too many")
+    page.fill("every", "0.01")
+    page.see("slip of unit?")
     assert page.complaints() == []
 
 
@@ -113,7 +120,7 @@ def test_a_bank_in_the_wrong_connection_is_told(demo, browser):
     page = browser.open(demo.address)
     page.press("Bench questions")
     page.press("What does each element of a bank get?")
-    page.see("every element near its nameplate")
+    page.see("Together 4.54 kW of 4.5 kW on the nameplates.")
     page.fill("Joined as", "Delta")
     page.see("Every element gives 3.02 times its power")
     page.fill("Elements", "4")
@@ -139,7 +146,7 @@ def test_a_question_is_asked_wrongly_then_rightly_and_kept_in_a_rig(demo, browse
     page.press("steady loss: ")
     page.see("What the heater must give only to hold this temperature.")
     page.press("One more row")
-    page.fill("Thickness", "60")
+    page.fill("Thickness (3)", "60")
     page.fill("Keep it in a rig", "Bake-out shell")
     page.see("Kept in this rig")
     assert page.complaints() == []

@@ -24,12 +24,22 @@ def test_every_question_has_an_answer_as_it_opens(question):
     for start in (question.start(None), question.start(KNOWN)):
         answer = question.ask(plain(start))
         assert answer.headline
-        assert answer.curves or answer.bars or answer.alternatives or answer.drawing
+        pictures = (
+            answer.curves,
+            answer.bars,
+            answer.alternatives,
+            answer.drawing,
+            answer.cables,
+            answer.bank,
+            answer.table,
+        )
+        assert any(pictures)
         for figure in answer.figures:
             assert figure.source or figure.formula, figure.name
             assert math.isfinite(figure.value), figure.name
         for curve in answer.curves.lines if answer.curves else ():
-            assert len(curve.x) == len(curve.y) > 1 and all(map(math.isfinite, (*curve.x, *curve.y))), curve.name
+            heights = [y for y in curve.y if y is not None]
+            assert len(curve.x) == len(curve.y) > 1 and all(map(math.isfinite, (*curve.x, *heights))), curve.name
 
 
 @pytest.mark.parametrize("question", ALL, ids=lambda q: q.key)
@@ -71,6 +81,8 @@ def rules(key, **values):
     return {f.rule for f in QUESTIONS[key].ask(values).findings}
 
 
+OFF_PAIRS = [{"ohms": r, "celsius": t} for r, t in ((32_650, 0), (10_000, 25), (3_300, 60), (679, 100))]
+EARLY = [{"minutes": m, "inside_c": t} for m, t in ((1, 72), (2, 97), (4, 158), (6, 193))]
 BRICK = {"material": "brick_23", "thickness_mm": 114}
 # question, finding, what triggers it, a near-miss
 CASES = [
@@ -147,6 +159,31 @@ CASES = [
         {"removed": [{"what": "timer"}]},
         {"removed": [{"what": "timer", "replaced": True}]},
     ),
+    (
+        "mistake",
+        "mistake.fits",
+        {"pairs": [{"display_c": 466, "true_c": 500}]},
+        {"pairs": [{"display_c": 498, "true_c": 500}]},
+    ),
+    ("colours", "colours.open", {"first": "red", "second": "white"}, {"first": "green", "second": "white"}),
+    ("thermistor", "thermistor.coarse", {"series_ohm": 100_000}, {"series_ohm": 10_000}),
+    ("thermistor", "thermistor.warm", {"series_ohm": 1000}, {"series_ohm": 10_000}),
+    ("thermistor", "thermistor.pairs", {"pairs": OFF_PAIRS}, {}),
+    ("bank", "bank.overload", {"bank": "delta"}, {"bank": "star"}),
+    ("bank", "bank.star-floats", {"fault": "L3"}, {"fault": "nothing"}),
+    ("bank", "bank.weak", {"voltage_v": 260}, {"voltage_v": 250}),
+    ("front", "front.warm", {"sensor": "Pt100", "current_ma": 4}, {"sensor": "Pt100", "current_ma": 1}),
+    ("front", "front.leads", {"sensor": "Pt100", "way": "digital"}, {"sensor": "K", "way": "digital"}),
+    ("lining", "lining.open", {"log": EARLY}, {}),
+    ("lining", "lining.misfit", {"off_minutes": 60}, {}),
+    ("tip", "tip.power", {"rated_v": 18}, {"rated_v": 24}),
+    ("tip", "tip.sag", {"joint_g": 4}, {"joint_g": 3}),
+    (
+        "tip",
+        "tip.offset",
+        {"tips": [{"offset_c": -12}, {"offset_c": -6}]},
+        {"tips": [{"offset_c": -12}, {"offset_c": -8}]},
+    ),
     ("appliance", "appliance.baseline", {"baseline": False}, {"baseline": True}),
 ]
 
@@ -168,6 +205,20 @@ def test_findings(key, rule, trigger, near_miss):
         ("sink", {"current_a": 150, "ambient_c": 90}, "current_a"),
         ("walls", {"width_mm": 20, "height_mm": 20, "depth_mm": 20, "opening_cm2": 100}, "opening_cm2"),
         ("capability", {"inside_c": 20, "ambient_c": 21}, "inside_c"),
+        ("mistake", {"sensor": "T", "high_c": 500}, "high_c"),
+        ("mistake", {"sensor": "Pt100", "pairs": [{"display_c": 20, "true_c": 900}]}, "pairs[0].true_c"),
+        ("colours", {"first": "red", "second": "red"}, "second"),
+        ("reading", {"sensor": "Pt100", "tolerance_class": "IEC class 2"}, "tolerance_class"),
+        ("reading", {"sensor": "B", "celsius": 300}, "celsius"),
+        ("feed", {"low_c": 100, "high_c": 50}, "low_c"),
+        ("thermistor", {"pairs": [{"ohms": r, "celsius": t} for r, t in ((9, 0), (10, 25), (11, 60))]}, "pairs"),
+        ("thermistor", {"low_c": 90, "high_c": 20}, "high_c"),
+        ("bank", {"count": 4}, "count"),
+        ("bank", {"supply": "single 230", "bank": "delta"}, "bank"),
+        ("bank", {"supply": "single 230", "bank": "parallel", "fault": "L2"}, "fault"),
+        ("front", {"sensor": "Pt100", "way": "linear"}, "way"),
+        ("lining", {"log": [{"minutes": 1, "inside_c": 21}] * 4}, "log"),
+        ("tip", {"hold_w": 60}, "hold_w"),
     ],
 )
 def test_combinations_that_cannot_be_are_asked_back_where_they_were_typed(key, values, field):

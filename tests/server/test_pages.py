@@ -15,7 +15,7 @@ from rellux.server.runs.models import Run, Upload
 
 
 def test_every_address_of_the_interface_is_the_one_page(db):
-    for path in ("/", "/rigs/anything/tuning", "/sensors"):
+    for path in ("/", "/rigs/anything/tuning", "/questions/mistake"):
         page = Client().get(path)
         assert page.status_code == 200 and b'id="root"' in page.content
         assert page["Cache-Control"] == "no-store" and "csrftoken" in page.cookies

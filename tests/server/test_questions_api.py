@@ -26,7 +26,9 @@ def test_the_list_keeps_to_the_schema_and_opens_with_what_the_rig_knows(api, ann
     assert next(q for q in api.ok("GET", "questions") if q["key"] == "wire")["start"]["current_a"] == 13
 
 
-@pytest.mark.parametrize("key", ["capability", "wire", "panel", "switch"])
+@pytest.mark.parametrize(
+    "key", ["capability", "wire", "panel", "switch", "mistake", "colours", "reading", "thermistor", "feed", "bank"]
+)
 def test_answers_keep_to_the_schema(api, db, key):
     jsonschema.validate(
         api.ok("POST", f"questions/{key}", {"values": {}}), schema_of("post", "/api/v1/questions/{key}", 200)

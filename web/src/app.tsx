@@ -18,8 +18,6 @@ const Calibration = lazy(() => import('./calibration/Calibration'))
 const Library = lazy(() => import('./library/Library'))
 const Questions = lazy(() => import('./questions/Questions'))
 const PartQuestion = lazy(() => import('./parts/PartQuestion'))
-const Loads = lazy(() => import('./heating/Loads'))
-const Sensors = lazy(() => import('./sensing/Sensors'))
 const Book = lazy(() => import('./book/Book'))
 
 export function App() {
@@ -30,8 +28,6 @@ export function App() {
           <Routes>
           <Route path="/" element={<Workshop />} />
           <Route path="/new" element={<NewRig />} />
-            <Route path="/sensors" element={<Sensors />} />
-            <Route path="/loads" element={<Loads />} />
             <Route path="/library" element={<Library />} />
             <Route path="/questions" element={<Questions />} />
             <Route path="/questions/:key" element={<Questions />} />

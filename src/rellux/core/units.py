@@ -44,6 +44,7 @@ class Kind(StrEnum):
     MILLIAMPERES = "milliamperes"
     LET_THROUGH = "let_through"
     FLOW = "flow"
+    COEFFICIENT = "coefficient"
 
 
 UNIT = {
@@ -79,6 +80,7 @@ UNIT = {
     Kind.MILLIAMPERES: "mA",
     Kind.LET_THROUGH: "A²s",
     Kind.FLOW: "l/min",
+    Kind.COEFFICIENT: "",
 }
 
 

@@ -21,8 +21,6 @@ urlpatterns = [
                 path("", include("rellux.server.runs.urls")),
                 path("", include("rellux.server.tuning.urls")),
                 path("", include("rellux.server.calibration.urls")),
-                path("", include("rellux.server.sensing.urls")),
-                path("", include("rellux.server.heating.urls")),
                 path("", include("rellux.server.questions.urls")),
                 path("", include("rellux.server.library.urls")),
                 path("", include("rellux.server.sheets.urls")),

@@ -4,22 +4,6 @@
  */
 
 export interface paths {
-    "/api/v1/heating/bank": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        post: operations["solveBank"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/v1/library": {
         parameters: {
             query?: never;
@@ -320,6 +304,22 @@ export interface paths {
         get: operations["partsSheet"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/rigs/{slug}/parts/compare/{piece}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["compareParts"];
         delete?: never;
         options?: never;
         head?: never;
@@ -792,86 +792,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/v1/sensing/budget": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        post: operations["readingBudget"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/v1/sensing/colours": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        post: operations["whichIsPositive"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/v1/sensing/feed": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        post: operations["sensorFeed"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/v1/sensing/mistakes": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        post: operations["sensorMistakes"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/v1/sensing/thermistor": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        post: operations["characteriseThermistor"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/v1/uploads": {
         parameters: {
             query?: never;
@@ -924,6 +844,9 @@ export interface components {
             bars: components["schemas"]["Bar"][];
             alternatives: components["schemas"]["Alternative"][];
             drawing: components["schemas"]["Drawing"] | null;
+            cables: components["schemas"]["Cable"][];
+            bank: components["schemas"]["BankDrawing"] | null;
+            table: components["schemas"]["Table"] | null;
         };
         ArmInputRequest: {
             armed: boolean;
@@ -932,21 +855,14 @@ export interface components {
             label: string;
             kind: components["schemas"]["Quantity"];
             log: boolean;
+            /** Format: double */
+            low: number | null;
+            /** Format: double */
+            high: number | null;
         };
-        /** @enum {string} */
-        BankEnum: "parallel" | "series" | "star" | "star_neutral" | "delta" | "open_delta";
-        BankInputRequest: {
-            network: components["schemas"]["NetworkEnum"];
-            /** Format: double */
-            supply_v: number;
-            bank: components["schemas"]["BankEnum"];
-            count: number;
-            /** Format: double */
-            power_w: number;
-            /** Format: double */
-            voltage_v: number;
-            lost?: string[];
-            failed?: number[];
+        BankDrawing: {
+            solved: components["schemas"]["Solved"];
+            lost: string[];
         };
         Bar: {
             label: string;
@@ -958,32 +874,13 @@ export interface components {
             note: string;
             verdict: (components["schemas"]["Severity"] | components["schemas"]["NullEnum"]) | null;
         };
-        BudgetInputRequest: {
-            sensor: string;
-            /** Format: double */
-            celsius: number;
-            tolerance_class?: string;
-            /** Format: double */
-            joint_c?: number | null;
-            /** Format: double */
-            input_c?: number;
-            /** Format: double */
-            input_percent?: number;
-            /** Format: double */
-            cold_junction_c?: number;
-            /** Format: double */
-            digit_c?: number;
-            /** Format: double */
-            placement_c?: number;
-        };
-        BudgetView: {
-            tolerance_class: string;
-            classes: components["schemas"]["ClassView"][];
-            parts: components["schemas"]["Figure"][];
-            shares: number[];
-            expanded: components["schemas"]["Figure"];
-            worst: components["schemas"]["Figure"];
-            advice: string;
+        Cable: {
+            title: string;
+            note: string;
+            positive: string;
+            negative: string;
+            sheath: string;
+            unlikely: boolean;
         };
         CalibrationRow: {
             id: number;
@@ -1028,35 +925,39 @@ export interface components {
             low_c: number[];
             high_c: number[];
         };
-        ChoiceView: {
+        Choice: {
             sensor: string;
-            output: string;
-            actuator: string;
+            output: components["schemas"]["OutputEnum"];
+            actuator: components["schemas"]["ActuatorEnum"];
             limiter: boolean;
-            practice: string;
+            practice: components["schemas"]["PracticeEnum"];
+            /** Format: double */
+            plug_a: number | null;
         };
         /** @enum {string} */
         CircuitEnum: "power" | "control" | "sensor" | "earth";
-        ClassView: {
-            name: string;
-            /** Format: double */
-            permitted_c: number | null;
-        };
-        ColoursInputRequest: {
-            first: string;
-            second: string;
-            sheath?: string;
-        };
         Column: {
             name: string;
             values: string[];
             role: string;
         };
+        Compared: {
+            title: string;
+            says: string;
+            choice: components["schemas"]["Choice"];
+            piece: components["schemas"]["Piece"] | null;
+            /** Format: double */
+            fill: number;
+            chosen: boolean;
+            refused: string;
+            findings: components["schemas"]["Finding"][];
+        };
         Curve: {
             name: string;
             x: number[];
-            y: number[];
+            y: (number | null)[];
             sort: string;
+            key: string;
         };
         Curves: {
             x: components["schemas"]["Axis"];
@@ -1132,26 +1033,6 @@ export interface components {
         ExplainInputRequest: {
             measured?: components["schemas"]["MeasuredInputRequest"][];
         };
-        Explanation: {
-            key: string;
-            title: string;
-            /** Format: double */
-            residual_c: number | null;
-            fits: boolean;
-            reason: string;
-        };
-        FeedInputRequest: {
-            sensor: string;
-            /** Format: double */
-            low_c: number;
-            /** Format: double */
-            high_c: number;
-            /** Format: double */
-            step_c: number;
-            /** Format: double */
-            terminals_c?: number;
-            lead?: components["schemas"]["LeadEnum"];
-        };
         Field: {
             name: string;
             label: string;
@@ -1193,14 +1074,6 @@ export interface components {
             figures: components["schemas"]["Figure"][];
             proposal: components["schemas"]["Proposal"] | null;
             source: string;
-        };
-        Fit: {
-            standard: string;
-            type: string;
-            positive: string;
-            negative: string;
-            sheath: string;
-            sheath_agrees: boolean | null;
         };
         FitInputRequest: {
             revision: number;
@@ -1275,8 +1148,6 @@ export interface components {
         LayOutInputRequest: {
             revision: number;
         };
-        /** @enum {string} */
-        LeadEnum: "copper" | "extension";
         LibraryView: {
             kinds: components["schemas"]["KindView"][];
             own: components["schemas"]["OwnView"][];
@@ -1373,48 +1244,11 @@ export interface components {
             value?: number | null;
             state?: string;
         };
-        MeasuredPairRequest: {
-            /** Format: double */
-            ohms: number;
-            /** Format: double */
-            celsius: number;
-        };
         MetricsView: {
             /** Format: double */
             setpoint_c: number | null;
             figures: components["schemas"]["Figure"][];
             missing: string[];
-        };
-        MistakeView: {
-            key: string;
-            title: string;
-            says: string;
-            test: string;
-            display_c: (number | null)[];
-            side: number[];
-        };
-        MistakesInputRequest: {
-            sensor: string;
-            /** Format: double */
-            low_c?: number | null;
-            /** Format: double */
-            high_c?: number | null;
-            /** Format: double */
-            head_c?: number;
-            /** Format: double */
-            terminals_c?: number;
-            /** Format: double */
-            junction_error_c?: number;
-            /** Format: double */
-            lead_ohm?: number;
-            pairs?: components["schemas"]["ShownPairRequest"][];
-        };
-        MistakesView: {
-            true_c: number[];
-            mistakes: components["schemas"]["MistakeView"][];
-            explanations: components["schemas"]["Explanation"][];
-            /** Format: double */
-            own_error_c: number;
         };
         Mm: {
             sort: string;
@@ -1430,8 +1264,6 @@ export interface components {
             /** Format: double */
             radius: number;
         };
-        /** @enum {string} */
-        NetworkEnum: "single" | "split" | "three_phase" | "dc";
         NextAction: {
             station: components["schemas"]["Station"];
             text: string;
@@ -1561,10 +1393,12 @@ export interface components {
             actuator: components["schemas"]["ActuatorEnum"];
             limiter: boolean;
             practice: components["schemas"]["PracticeEnum"];
+            /** Format: double */
+            plug_a?: number | null;
             revision?: number | null;
         };
         PartsView: {
-            choice: components["schemas"]["ChoiceView"];
+            choice: components["schemas"]["Choice"];
             pieces: components["schemas"]["Piece"][];
             figures: components["schemas"]["Figure"][];
             fills: number[];
@@ -1640,7 +1474,7 @@ export interface components {
             materials: components["schemas"]["Limited"][];
         };
         /** @enum {string} */
-        Quantity: "temperature" | "temperature_difference" | "temperature_rate" | "process_gain" | "percent_per_degree" | "time" | "power" | "current" | "voltage" | "resistance" | "area" | "thermal_resistance" | "percent" | "ratio" | "count" | "per_hour" | "millimetres" | "metres" | "surface" | "conductivity" | "heat_transfer" | "energy" | "money" | "mass" | "frequency" | "angle" | "power_per_metre" | "surface_load" | "millivolts" | "milliamperes" | "let_through" | "flow";
+        Quantity: "temperature" | "temperature_difference" | "temperature_rate" | "process_gain" | "percent_per_degree" | "time" | "power" | "current" | "voltage" | "resistance" | "area" | "thermal_resistance" | "percent" | "ratio" | "count" | "per_hour" | "millimetres" | "metres" | "surface" | "conductivity" | "heat_transfer" | "energy" | "money" | "mass" | "frequency" | "angle" | "power_per_metre" | "surface_load" | "millivolts" | "milliamperes" | "let_through" | "flow" | "coefficient";
         QuestionView: {
             key: string;
             title: string;
@@ -1653,6 +1487,7 @@ export interface components {
             notes: string[];
             caution: string;
             pieces: string[];
+            follows: string[];
             kept: boolean;
         };
         Rating: {
@@ -1709,7 +1544,7 @@ export interface components {
             kind: string;
             revision: number;
             purpose: components["schemas"]["PurposeView"];
-            choice: components["schemas"]["ChoiceView"] | null;
+            choice: components["schemas"]["Choice"] | null;
             spine: components["schemas"]["StationState"][];
             next: components["schemas"]["NextAction"];
             live: components["schemas"]["Live"];
@@ -1717,12 +1552,6 @@ export interface components {
         };
         /** @enum {string} */
         Role: "live" | "neutral" | "earth" | "dc_plus" | "dc_minus" | "supply_in" | "power" | "coil" | "contact" | "drive_plus" | "drive_minus" | "sensor_plus" | "sensor_minus" | "sensor";
-        Row: {
-            /** Format: double */
-            celsius: number;
-            /** Format: double */
-            feed: number;
-        };
         Rows: {
             name: string;
             label: string;
@@ -1756,11 +1585,6 @@ export interface components {
         };
         /** @enum {string} */
         SchoolEnum: "added_to_reading" | "temperature_adjust";
-        Settling: {
-            name: string;
-            how: string;
-            outcomes: string[];
-        };
         SetupView: {
             revision: number;
             parameters: components["schemas"]["ParameterView"][];
@@ -1789,12 +1613,6 @@ export interface components {
             };
             kind?: string;
             why?: string;
-        };
-        ShownPairRequest: {
-            /** Format: double */
-            display_c: number;
-            /** Format: double */
-            true_c: number;
         };
         Solved: {
             elements: components["schemas"]["Element"][];
@@ -1842,53 +1660,13 @@ export interface components {
             fits: boolean;
         };
         Table: {
-            unit: string;
-            rows: components["schemas"]["Row"][];
-            how: string;
+            columns: components["schemas"]["Axis"][];
+            rows: number[][];
         };
         Terminal: {
             name: string;
             role: components["schemas"]["Role"];
             side: string;
-        };
-        ThermistorInputRequest: {
-            pairs: components["schemas"]["MeasuredPairRequest"][];
-            /** Format: double */
-            low_c: number;
-            /** Format: double */
-            high_c: number;
-            /** Format: double */
-            series_ohm?: number | null;
-            bits?: number;
-            /** Format: double */
-            supply_v?: number;
-            /** Format: double */
-            mw_per_k?: number;
-        };
-        ThermistorView: {
-            /** Format: double */
-            a: number;
-            /** Format: double */
-            b: number;
-            /** Format: double */
-            c: number;
-            /** Format: double */
-            beta: number;
-            /** Format: double */
-            r25_ohm: number;
-            residuals_c: number[];
-            /** Format: double */
-            worst_c: number;
-            /** Format: double */
-            best_series_ohm: number;
-            /** Format: double */
-            series_ohm: number;
-            celsius: number[];
-            ohms: number[];
-            counts: number[];
-            degrees_per_count: number[];
-            best_degrees_per_count: number[];
-            self_heating_c: number[];
         };
         /** @enum {string} */
         TopicEnum: "sensor" | "load" | "wire" | "switch" | "wall" | "box";
@@ -1931,11 +1709,6 @@ export interface components {
             values?: {
                 [key: string]: unknown;
             };
-        };
-        Verdict: {
-            fits: components["schemas"]["Fit"][];
-            certain_positive: string;
-            tests: components["schemas"]["Settling"][];
         };
         WindowView: {
             run: number;
@@ -1997,37 +1770,6 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
-    solveBank: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["BankInputRequest"];
-            };
-        };
-        responses: {
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Solved"];
-                };
-            };
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Error"];
-                };
-            };
-        };
-    };
     library: {
         parameters: {
             query?: never;
@@ -2802,6 +2544,40 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+        };
+    };
+    compareParts: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                piece: string;
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PartsInputRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Compared"][];
+                };
             };
             400: {
                 headers: {
@@ -3961,161 +3737,6 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RigView"];
-                };
-            };
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Error"];
-                };
-            };
-        };
-    };
-    readingBudget: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["BudgetInputRequest"];
-            };
-        };
-        responses: {
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["BudgetView"];
-                };
-            };
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Error"];
-                };
-            };
-        };
-    };
-    whichIsPositive: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["ColoursInputRequest"];
-            };
-        };
-        responses: {
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Verdict"];
-                };
-            };
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Error"];
-                };
-            };
-        };
-    };
-    sensorFeed: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["FeedInputRequest"];
-            };
-        };
-        responses: {
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Table"];
-                };
-            };
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Error"];
-                };
-            };
-        };
-    };
-    sensorMistakes: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["MistakesInputRequest"];
-            };
-        };
-        responses: {
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["MistakesView"];
-                };
-            };
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Error"];
-                };
-            };
-        };
-    };
-    characteriseThermistor: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["ThermistorInputRequest"];
-            };
-        };
-        responses: {
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ThermistorView"];
                 };
             };
             400: {

@@ -1,14 +1,15 @@
 import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
-import { Link, useOutletContext } from 'react-router'
+import { useOutletContext } from 'react-router'
 import { api, need, type Rig, type Schemas } from '../api/client'
 import { useChange, useDraft } from '../api/hooks'
-import { SelectField } from '../shared/fields'
+import { NumberField, SelectField } from '../shared/fields'
 import { Figures } from '../shared/Fig'
 import { Segments } from '../shared/Segments'
-import { Failure, Loading, Overtaken, Refused } from '../shared/states'
+import { Failure, Loading, Overtaken, problemOf, Refused } from '../shared/states'
 import { ReasonOfPlace } from '../shell/reason'
 import { Chain } from './Chain'
+import { Compare } from './Compare'
 import { PartQuestions } from './PartQuestions'
 import './parts.css'
 
@@ -55,6 +56,7 @@ export default function Parts() {
       <h1>Is every part on the way strong enough?</h1>
       <p className="lead">From plug to heater and back through the sensor; the fill is duty against rating. Press a part to see why, and what can be asked about it.</p>
       {trial.data && !trial.error && <Chain pieces={trial.data.pieces} fills={trial.data.fills} worst={trial.data.worst} pressed={piece} onPress={setPiece} />}
+      {piece && <Compare rig={rig} choice={choice} piece={piece} onTake={set} />}
       {begun.overtaken && <Overtaken />}
       <Refused error={trial.error} />
       <PartQuestions rig={rig} piece={piece} />
@@ -63,12 +65,10 @@ export default function Parts() {
         <span style={{ maxWidth: 260 }}>
           <SelectField bare label="Sensor" value={choice.sensor} options={SENSORS} onChange={(sensor) => set({ sensor })} />
         </span>
-        <span />
-        {choice.sensor === 'NTC' ? (
-          <Link to="/sensors?ask=thermistor">Fit it from measured pairs, and find its best series resistor</Link>
-        ) : (
-          <Link to={`/sensors?sensor=${choice.sensor}`}>What would it show if it were connected wrongly? Which wire is positive?</Link>
-        )}
+        <span>Plug or inlet</span>
+        <span style={{ maxWidth: 260 }}>
+          <NumberField bare label="Plug or inlet, its rating" kind="current" value={choice.plug_a ?? null} onChange={(plug_a) => set({ plug_a })} hint="Empty: the smallest that carries the load" problem={problemOf(trial.error, 'plug_a')} />
+        </span>
         <span>Controller output</span>
         <Segments
           label="Controller output"

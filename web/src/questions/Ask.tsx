@@ -7,10 +7,13 @@ import { Overtaken, Refused } from '../shared/states'
 import { usePreferences } from '../shell/preferences'
 import { ReasonOfPlace, useShow } from '../shell/reason'
 import { localise } from '../units/quantity'
+import { BankPicture } from './BankPicture'
+import { Cables } from './Cables'
 import { CurvesPicture } from './Curves'
 import type { Question, Values } from './data'
 import { Form } from './Form'
 import { KeepInRig } from './KeepInRig'
+import { NumberTable } from './NumberTable'
 import { Alternatives, Bars, DrawingSheet } from './pictures'
 import './questions.css'
 
@@ -18,6 +21,7 @@ import './questions.css'
 export function Ask({ question, rig }: { question: Question; rig?: Rig }) {
   const { unit } = usePreferences()
   const [values, setValues] = useState<Values>(question.start)
+  const [pressed, setPressed] = useState('')
   const begun = useDraftOf(rig)
   const { data, error, isFetching } = useQuery({
     queryKey: ['ask', question.key, values],
@@ -29,19 +33,23 @@ export function Ask({ question, rig }: { question: Question; rig?: Rig }) {
     begun?.begin()
     setValues(next)
   }
-  const pictured = !!data && (!!data.curves || !!data.drawing || data.bars.length > 0)
+  const pictured = !!data && (!!data.curves || !!data.drawing || !!data.bank || data.cables.length > 0 || data.bars.length > 0)
+  const choices = data && data.alternatives.length > 0 && <Alternatives alternatives={data.alternatives} pressed={pressed} onPress={setPressed} />
   return (
     <div className="ask">
       <h1>{question.title}</h1>
       {data && !error && (
         <section className={isFetching ? 'answer waiting' : 'answer'} aria-live="polite" aria-busy={isFetching}>
           <p className="headline">{localise(data.headline, unit)}</p>
-          {data.curves && <CurvesPicture curves={data.curves} label={`${question.title} ${data.headline}`} />}
+          {data.curves && <CurvesPicture curves={data.curves} label={`${question.title} ${data.headline}`} front={pressed} />}
+          {data.cables.length > 0 && <Cables cables={data.cables} />}
+          {data.bank && <BankPicture bank={data.bank} />}
           {data.drawing && <DrawingSheet drawing={data.drawing} />}
           {data.bars.length > 0 && <Bars bars={data.bars} />}
-          {!pictured && <Alternatives alternatives={data.alternatives} />}
+          {!pictured && choices}
           <FindingList findings={data.findings} />
           {data.figures.length > 0 && <FigureLine figures={data.figures} />}
+          {data.table && <NumberTable table={data.table} />}
         </section>
       )}
       <Refused error={error} />
@@ -49,6 +57,11 @@ export function Ask({ question, rig }: { question: Question; rig?: Rig }) {
       <div className="row noprint">
         {rig && begun && <Keep rig={rig} question={question} values={values} refused={!!error} begun={begun} />}
         {!rig && <KeepInRig question={question} values={values} refused={!!error} />}
+        {data?.table && (
+          <button className="button" onClick={() => window.print()}>
+            Print it
+          </button>
+        )}
         {data?.drawing && (
           <>
             <button className="button" onClick={() => window.print()}>
@@ -64,7 +77,7 @@ export function Ask({ question, rig }: { question: Question; rig?: Rig }) {
         </button>
       </div>
       <Form question={question} values={values} error={error} onChange={change} />
-      {data && !error && pictured && <Alternatives alternatives={data.alternatives} />}
+      {!error && pictured && choices}
       <ReasonOfPlace>
         <h2>Worth knowing</h2>
         {question.notes.map((n) => (
@@ -105,6 +118,7 @@ function Keep({ rig, question, values, refused, begun }: { rig: Rig; question: Q
   const drop = useChange(rig.slug, async () =>
     need(api.DELETE('/api/v1/rigs/{slug}/questions/{key}', { params: { path: { slug: rig.slug, key: question.key }, query: { revision: rig.revision } } })),
   )
+  const tried = question.fields.filter((f) => question.follows.includes(f.name) && values[f.name] !== question.start[f.name])
   const same = question.kept && JSON.stringify(values) === JSON.stringify(question.start)
   return (
     <>
@@ -115,6 +129,11 @@ function Keep({ rig, question, values, refused, begun }: { rig: Rig; question: Q
         <button className="button" disabled={drop.isPending} onClick={() => drop.mutate(undefined)}>
           Keep no longer
         </button>
+      )}
+      {tried.length > 0 && (
+        <span className="dim" role="status">
+          {tried.map((f) => f.label).join(' and ')}: only tried here; what is kept takes the rig's own.
+        </span>
       )}
       <Refused error={keep.error ?? drop.error} />
     </>

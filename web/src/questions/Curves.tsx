@@ -8,10 +8,10 @@ import type { Answer } from './data'
 type Picture = NonNullable<Answer['curves']>
 
 /** Curves of an answer, in the unit chosen. */
-export function CurvesPicture({ curves, label }: { curves: Picture; label: string }) {
+export function CurvesPicture({ curves, label, front }: { curves: Picture; label: string; front: string }) {
   const { unit } = usePreferences()
-  const option = useMemo(() => (ink: Ink) => drawn(curves, unit, ink), [curves, unit])
-  return <Chart option={option} height={260} label={label} />
+  const option = useMemo(() => (ink: Ink) => drawn(brought(curves, front), unit, ink), [curves, unit, front])
+  return <Chart option={option} height={curves.lines.length > 6 ? 380 : 260} label={label} />
 }
 
 function shown(value: number, kind: Quantity, unit: Unit): number {
@@ -24,11 +24,18 @@ function symbol(kind: Quantity, unit: Unit): string {
   return quantity(1, kind, unit).unit
 }
 
+/** The curve pressed comes to the front; the one that stood there steps back. */
+function brought(curves: Picture, front: string): Picture {
+  if (!front || !curves.lines.some((l) => l.key === front)) return curves
+  const sort = (l: Picture['lines'][number]) => (l.key === front ? 'main' : l.key && l.sort === 'main' ? 'faint' : l.sort)
+  return { ...curves, lines: curves.lines.map((l) => ({ ...l, sort: sort(l) })) }
+}
+
 function drawn(curves: Picture, unit: Unit, ink: Ink) {
   const base = axes(ink, false)
-  const point = (x: number, y: number) => [shown(x, curves.x.kind, unit), shown(y, curves.y.kind, unit)]
+  const point = (x: number, y: number | null) => [shown(x, curves.x.kind, unit), y == null ? null : shown(y, curves.y.kind, unit)]
   const name = (axis: Picture['x']) => [axis.label, symbol(axis.kind, unit)].filter(Boolean).join(', ')
-  const style = { main: { color: ink.cable, width: 3 }, other: { color: ink.dim, width: 2.5, type: 'dashed' }, limit: { color: ink.danger, width: 2, type: 'dotted' } }
+  const style = { main: { color: ink.cable, width: 3 }, other: { color: ink.dim, width: 2.5, type: 'dashed' }, limit: { color: ink.danger, width: 2, type: 'dotted' }, faint: { color: ink.line, width: 1.5 } }
   const named = new Set<string>()
   return {
     ...base,
@@ -38,9 +45,11 @@ function drawn(curves: Picture, unit: Unit, ink: Ink) {
     yAxis: {
       ...base.yAxis,
       name: name(curves.y),
+      ...(curves.y.low == null ? {} : { min: shown(curves.y.low, curves.y.kind, unit) }),
+      ...(curves.y.high == null ? {} : { max: shown(curves.y.high, curves.y.kind, unit) }),
       nameLocation: 'end',
       nameTextStyle: { color: ink.dim, fontFamily: ink.words, fontSize: 14, align: 'left', padding: [0, 0, 0, -60] },
-      axisLabel: { ...base.yAxis.axisLabel, formatter: (v: number) => String(v) },
+      axisLabel: { ...base.yAxis.axisLabel, formatter: (v: number) => String(v), ...(curves.y.low == null ? {} : { showMinLabel: false }), ...(curves.y.high == null ? {} : { showMaxLabel: false }) },
     },
     series: [
       ...curves.lines.map((l) => {
@@ -48,12 +57,13 @@ function drawn(curves: Picture, unit: Unit, ink: Ink) {
         named.add(l.name)
         return {
           type: 'line',
-          data: l.x.map((x, i) => point(x, l.y[i]!)),
+          data: l.x.map((x, i) => point(x, l.y[i] ?? null)),
           showSymbol: false,
+          z: l.sort === 'main' ? 4 : l.sort === 'faint' ? 1 : 3,
           lineStyle: style[l.sort as keyof typeof style],
           // the name stands along the curve, where it belongs to it alone
           label: { show: true, color: l.sort === 'limit' ? ink.danger : l.sort === 'main' ? ink.cable : ink.dim, fontFamily: ink.words, fontSize: 15, fontWeight: 600 },
-          ...(first && (curves.lines.length > 1 || l.sort === 'limit') ? { markPoint: beside(l.name, point(...middle(l)), l.sort === 'limit' ? ink.danger : l.sort === 'main' ? ink.cable : ink.dim, ink) } : {}),
+          ...(first && l.sort !== 'faint' && (curves.lines.length > 1 || l.sort === 'limit') ? { markPoint: beside(l.name, point(...middle(l)), l.sort === 'limit' ? ink.danger : l.sort === 'main' ? ink.cable : ink.dim, ink) } : {}),
         }
       }),
       {
@@ -73,10 +83,11 @@ function drawn(curves: Picture, unit: Unit, ink: Ink) {
 const plain = (v: number) => (String(Math.round(v * 1e4) / 1e4).length > 6 ? '' : String(Math.round(v * 1e4) / 1e4))
 
 function middle(line: Picture['lines'][number]): [number, number] {
-  const i = Math.floor(line.x.length * (line.sort === 'other' ? 0.72 : 0.38))
+  const drawnAt = line.x.map((_, i) => i).filter((i) => line.y[i] != null)
+  const i = drawnAt[Math.floor(drawnAt.length * (line.sort === 'other' ? 0.72 : 0.38))] ?? 0
   return [line.x[i] ?? 0, line.y[i] ?? 0]
 }
 
-function beside(text: string, at: number[], color: string, ink: Ink) {
+function beside(text: string, at: (number | null)[], color: string, ink: Ink) {
   return { symbol: 'circle', symbolSize: 1, silent: true, data: [{ coord: at }], label: { show: true, position: 'top', distance: 6, formatter: text, color, fontFamily: ink.words, fontSize: 15, fontWeight: 600, backgroundColor: ink.paper, padding: [1, 4] } }
 }

@@ -76,11 +76,19 @@ function List({ rows, value, error, onChange }: { rows: NonNullable<Question['ro
   return (
     <div className="ask-rows">
       <h2>{rows.label}</h2>
+      {value.length > 0 && (
+        <div className="row-heads" aria-hidden="true">
+          {rows.fields.map((f) => (
+            <span key={f.name}>{f.sort === 'flag' ? '' : f.label}</span>
+          ))}
+          <span />
+        </div>
+      )}
       <ol>
         {value.map((row, i) => (
           <li key={i}>
             {rows.fields.map((f) => (
-              <Input key={f.name} bare field={f} value={row[f.name]} error={error} path={`${rows.name}[${i}].${f.name}`} onChange={(v) => change(i, { [f.name]: v })} />
+              <Input key={f.name} bare field={f.sort === 'flag' ? f : { ...f, label: `${f.label} (${i + 1})` }} value={row[f.name]} error={error} path={`${rows.name}[${i}].${f.name}`} onChange={(v) => change(i, { [f.name]: v })} />
             ))}
             <span className="row-tools">
               <button className="button quiet" aria-label={`Move row ${i + 1} up`} disabled={i === 0} onClick={() => move(i, -1)}>

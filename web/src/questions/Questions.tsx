@@ -2,18 +2,10 @@ import { NavLink, useParams } from 'react-router'
 import { Failure, Loading, Lost } from '../shared/states'
 import { ReasonPanel, Reasons } from '../shell/reason'
 import { Ask } from './Ask'
-import { type Question, TOPICS, useQuestions } from './data'
+import { TOPICS, useQuestions } from './data'
 
 const intoView = (link: HTMLAnchorElement | null) => {
   link?.scrollIntoView({ block: 'nearest' })
-}
-
-/** Pages of their own that belong among the questions. */
-const ELSEWHERE: Partial<Record<Question['topic'], [string, string][]>> = {
-  sensor: [
-    ['/sensors', 'Wrong connection, wire colours, thermistor'],
-  ],
-  load: [['/loads', 'What does each element of a bank get?']],
 }
 
 /** Questions that need no rig, along the way from the sensor to the box. */
@@ -37,11 +29,6 @@ export default function Questions() {
                     {q.title}
                   </NavLink>
                 ))}
-              {ELSEWHERE[topic]?.map(([to, title]) => (
-                <NavLink key={to} to={to}>
-                  {title}
-                </NavLink>
-              ))}
             </section>
           ))}
         </nav>

@@ -27,18 +27,35 @@ export function Bars({ bars }: { bars: Answer['bars'] }) {
   )
 }
 
-/** Choices compared in place: what fits is solid, what does not says why. */
-export function Alternatives({ alternatives }: { alternatives: Answer['alternatives'] }) {
+/** Choices compared in place: what fits is solid, what does not says why. Pressed, one tells its reasons. */
+export function Alternatives({ alternatives, pressed, onPress }: { alternatives: Answer['alternatives']; pressed: string; onPress: (key: string) => void }) {
   const { unit } = usePreferences()
   return (
     <ul className="ask-alternatives">
-      {alternatives.map((a) => (
-        <li key={a.key} className={`${a.verdict ?? 'fits'} ${a.chosen ? 'chosen' : ''}`}>
-          <b>{localise(a.title, unit)}</b>
-          <span>{localise(a.says, unit)}</span>
-          <small>{a.chosen ? 'this one' : a.verdict ? WORD[a.verdict] : ''}</small>
-        </li>
-      ))}
+      {alternatives.map((a) => {
+        const open = a.key === pressed
+        return (
+          <li key={a.key} className={`${a.verdict ?? 'fits'} ${open || (!pressed && a.chosen) ? 'chosen' : ''}`}>
+            <button aria-expanded={open} onClick={() => onPress(open ? '' : a.key)}>
+              <b>{localise(a.title, unit)}</b>
+              <span>{localise(a.says, unit)}</span>
+              <small>{a.chosen ? 'this one' : a.verdict ? WORD[a.verdict] : ''}</small>
+            </button>
+            {open && (
+              <div className="why">
+                {a.reasons.map((r) => (
+                  <p key={r}>{localise(r, unit)}</p>
+                ))}
+                {a.figures.map((f) => (
+                  <p key={f.name}>
+                    {f.name}: <Fig figure={f} />
+                  </p>
+                ))}
+              </div>
+            )}
+          </li>
+        )
+      })}
     </ul>
   )
 }

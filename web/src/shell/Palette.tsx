@@ -38,8 +38,6 @@ export default function Palette({ slug, onClose }: { slug?: string; onClose: () 
       { text: 'Bench questions', run: go('/questions') },
       { text: 'Your own parts and their terminal numbers', run: go('/library') },
       ...(questions ?? []).map((q) => ({ text: q.title, run: go(`/questions/${q.key}`) })),
-      { text: 'Element banks: series, parallel, star, delta, a lost phase', run: go('/loads') },
-      { text: 'Sensor questions: wrong connection, wire colours, feed an input', run: go('/sensors') },
       { text: 'Change between °C and °F', run: toggleUnit },
       { text: 'Change between day and night shift', run: toggleTheme },
     ]

@@ -32,6 +32,8 @@ export function quantity(value: number, kind: Quantity | null, unit: Unit): { te
       return duration(value)
     case 'money':
       return { text: fixed(value, Math.abs(value) < 100 ? 2 : 0), unit: '' }
+    case 'coefficient':
+      return { text: minus(value.toExponential(5)), unit: '' }
     case 'count':
       return { text: fixed(value, 0), unit: '' }
     default:

@@ -54,8 +54,11 @@ class Dip:
     dry_s: float | None
 
 
-def dip(chamber: HotChamber, load: ColdLoad) -> Dip:
-    """The dip and the way back. Raises ``Refused`` when the heater does not even cover the loss."""
+def dip(chamber: HotChamber, load: ColdLoad, step_s: float = STEP_S) -> Dip:
+    """The dip and the way back, in steps of ``step_s``, five times as long after 3600 of them.
+
+    Raises ``Refused`` when the heater does not even cover the loss.
+    """
     if chamber.setpoint_c <= chamber.ambient_c:
         raise refuse("setpoint_c", "the chamber is not hotter than the room", f"above {chamber.ambient_c:g} °C")
     if chamber.power_w <= chamber.loss_w:
@@ -65,8 +68,8 @@ def dip(chamber: HotChamber, load: ColdLoad) -> Dip:
     t, celsius, loaded, water = 0.0, chamber.setpoint_c, load.start_c, load.water_kg
     rows, dry, back = [(t, celsius, loaded)], None, None
     near = 0.01 * (chamber.setpoint_c - chamber.ambient_c)
-    while t < GIVE_UP_S and back is None:
-        step = STEP_S if t < 3600 else 5.0 * STEP_S
+    while t < GIVE_UP_S * step_s and back is None:
+        step = step_s if t < 3600 * step_s else 5.0 * step_s
         boiling = water > 0 and loaded >= BOILING_C
         heat = load.mass_kg * load.specific_heat + water * WATER_J_KG_K
         celsius, exchanged = _step(chamber, load.conductance, celsius, loaded, heat, boiling, step)

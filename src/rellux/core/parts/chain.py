@@ -15,7 +15,9 @@ from ..wiring.generate import Actuator, Choice, actuator_rating, loaded_cores
 
 BOX_AMBIENT_C = 40.0
 PLUGS_A = {Practice.IEC: (10.0, 13.0, 16.0, 32.0, 63.0), Practice.NEC: (15.0, 20.0, 30.0, 50.0)}
-"""Ratings of plugs and inlets, from memory of the standards."""
+"""Ratings of plugs and inlets of mains, from memory of the standards."""
+DC_PLUGS_A = (3.0, 5.0, 10.0, 15.0, 30.0, 45.0)
+"""Ratings of usual low-voltage connectors, from memory of data sheets."""
 NEC_PLUG_SHARE = 0.8
 """A plug carries 80 % of its rating for hours (NEC 210.21, 210.23, from memory)."""
 
@@ -79,14 +81,31 @@ def chain(purpose: Purpose, choice: Choice, period_s: float) -> Chain:
 
 
 def _plug(purpose: Purpose, choice: Choice, current: Figure) -> tuple[Piece, ...]:
-    """The smallest usual plug that carries the load for hours; DC rigs have none, beyond the list it is wired in."""
-    if purpose.supply is Supply.DC:
-        return ()
-    share = NEC_PLUG_SHARE if choice.practice is Practice.NEC else 1.0
-    rating = next((r for r in PLUGS_A[choice.practice] if r * share >= current.value), None)
+    """The plug chosen, or else the smallest usual one that carries the load for hours; none where that is fixed wiring."""
+    share = plug_share(purpose, choice)
+    rating = choice.plug_a or next((r for r in plugs(purpose, choice) if r * share >= current.value), None)
     if rating is None:
         return ()
-    return (Piece("plug", "Plug and inlet", f"{rating:g} A", current, rating * share),)
+    hours = f", {share * 100:.0f} % of it for hours" if share < 1 else ""
+    return (
+        Piece(
+            "plug",
+            "Plug and inlet",
+            f"{rating:g} A{hours}{'' if choice.plug_a else ', proposed'}",
+            current,
+            rating * share,
+        ),
+    )
+
+
+def plugs(purpose: Purpose, choice: Choice) -> tuple[float, ...]:
+    """Usual ratings in A of plugs for this supply and practice."""
+    return DC_PLUGS_A if purpose.supply is Supply.DC else PLUGS_A[choice.practice]
+
+
+def plug_share(purpose: Purpose, choice: Choice) -> float:
+    """How much of a plug's rating a load may take for hours."""
+    return NEC_PLUG_SHARE if choice.practice is Practice.NEC and purpose.supply is not Supply.DC else 1.0
 
 
 def _contactor(current: Figure) -> float:

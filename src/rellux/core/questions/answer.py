@@ -1,12 +1,14 @@
 """What a question answers with: a sentence, one picture, figures that explain themselves, findings."""
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass, field, replace
 from enum import StrEnum
+from math import isnan
 from typing import Any
 
 from ..explain import Figure
 from ..findings import Finding, Severity
+from ..heating.banks import Solved
 from ..purpose.purpose import Purpose, RigKind
 from ..units import Kind
 from ..wiring.generate import Choice
@@ -28,21 +30,25 @@ class Topic(StrEnum):
 
 @dataclass(frozen=True)
 class Axis:
-    """A label and the quantity along it; ``log`` for decades."""
+    """A label and the quantity along it; ``log`` for decades. ``low`` and ``high`` hold what is drawn to a span."""
 
     label: str
     kind: Kind
     log: bool = False
+    low: float | None = None
+    high: float | None = None
 
 
 @dataclass(frozen=True)
 class Curve:
-    """A curve of a picture. ``sort``: main, other (thinner), limit (dashed)."""
+    """A curve of a picture, broken where ``y`` is None. ``sort``: main, other (thinner), limit (dashed), faint (one of
+    many, without its name). Pressing the alternative of the same ``key`` brings it forward."""
 
     name: str
     x: tuple[float, ...]
-    y: tuple[float, ...]
+    y: tuple[float | None, ...]
     sort: str = "main"
+    key: str = ""
 
 
 @dataclass(frozen=True)
@@ -112,9 +118,37 @@ class Drawing:
 
 
 @dataclass(frozen=True)
+class Cable:
+    """The end of a cable: colours of its legs and its sheath (empty: unknown), and whether something speaks against it."""
+
+    title: str
+    note: str
+    positive: str
+    negative: str
+    sheath: str
+    unlikely: bool = False
+
+
+@dataclass(frozen=True)
+class Table:
+    """Numbers to print and tick off at the bench: a column's label and quantity, rows of values in the core's units."""
+
+    columns: tuple[Axis, ...]
+    rows: tuple[tuple[float, ...], ...]
+
+
+@dataclass(frozen=True)
+class BankDrawing:
+    """A bank of elements as solved, with the supply conductors that are lost."""
+
+    solved: Solved
+    lost: tuple[str, ...]
+
+
+@dataclass(frozen=True)
 class Answer:
-    """``headline`` is the sentence to read from two metres; pictures are drawn in the order curves, drawing, bars,
-    alternatives."""
+    """``headline`` is the sentence to read from two metres; pictures are drawn in the order curves, cables, bank,
+    drawing, bars, table, alternatives."""
 
     headline: str
     figures: tuple[Figure, ...] = ()
@@ -123,6 +157,9 @@ class Answer:
     bars: tuple[Bar, ...] = ()
     alternatives: tuple[Alternative, ...] = ()
     drawing: Drawing | None = None
+    cables: tuple[Cable, ...] = ()
+    bank: BankDrawing | None = None
+    table: Table | None = None
 
 
 @dataclass(frozen=True)
@@ -175,6 +212,7 @@ class Question:
         return self.answer(fill(self.shape, values))
 
 
-def curve(name: str, x: Sequence[float], y: Sequence[float], sort: str = "main") -> Curve:
-    """A curve from any sequences of numbers."""
-    return Curve(name, tuple(float(v) for v in x), tuple(float(v) for v in y), sort)
+def curve(name: str, x: Iterable[float], y: Iterable[float], sort: str = "main", key: str = "") -> Curve:
+    """A curve from any sequences of numbers; it is broken where y is not a number."""
+    heights = (float(v) for v in y)
+    return Curve(name, tuple(float(v) for v in x), tuple(None if isnan(v) else v for v in heights), sort, key)

@@ -1,4 +1,4 @@
-"""How finely does an amplifier or converter read a thermocouple?"""
+"""How finely does an amplifier or converter read a sensor?"""
 
 from dataclasses import dataclass
 from typing import Any
@@ -6,25 +6,32 @@ from typing import Any
 from ..errors import Refused, refuse
 from ..explain import Figure, Input
 from ..findings import Finding, Severity
+from ..sensing.sensors import NOMINAL_OHM, NTC
 from ..sensing.thermocouples import TYPES, emf, seebeck, temperature, temperature_range
 from ..units import Kind, spoken_difference
 from .answer import Answer, Axis, Curves, Known, Mark, Question, Topic, curve
 from .form import choice, number
+from .front_resistance import amplified, ratio_converter
+from .sensor_words import STANDARD
+
+RESISTIVE = (*NOMINAL_OHM, NTC)
 
 
 @dataclass(frozen=True)
 class FrontInput:
-    """A thermocouple into an amplifier, or a digital converter."""
+    """A sensor into an amplifier, or a digital converter."""
 
-    sensor: str = choice("Thermocouple", {t: f"Type {t}" for t in TYPES}, "K")
+    sensor: str = choice("Sensor", {**STANDARD, NTC: "Thermistor, 10 kΩ"}, "K")
     highest_c: float = number("Highest to be read", Kind.TEMPERATURE, 1, 1800, 400)
-    cold_c: float = number("Terminals at", Kind.TEMPERATURE, -40, 85, 25)
+    lowest_c: float = number("Lowest to be read", Kind.TEMPERATURE, -200, 800, 0, when=("sensor", RESISTIVE))
+    cold_c: float = number("Terminals at", Kind.TEMPERATURE, -40, 85, 25, when=("sensor", tuple(TYPES)))
+    current_ma: float = number("Current through it, mA", Kind.COUNT, 0.001, 50, 1, when=("sensor", RESISTIVE))
     way: str = choice(
         "Read by",
         {
             "amp": "Amplifier and analogue pin",
             "linear": "Converter that is linear (41.276 µV/°C)",
-            "digital": "Converter with the reference function",
+            "digital": "Digital converter made for it",
         },
         "amp",
     )
@@ -47,6 +54,8 @@ STEP_C = 0.25
 
 
 def _front(g: FrontInput) -> Answer:
+    if g.sensor in RESISTIVE:
+        return _resistive(g)
     low, high = temperature_range(g.sensor)
     if not g.highest_c <= high:
         raise refuse("highest_c", f"type {g.sensor} ends there", f"up to {high:g} °C")
@@ -55,6 +64,14 @@ def _front(g: FrontInput) -> Answer:
     if g.way == "amp":
         return _amplifier(g)
     return _converter(g)
+
+
+def _resistive(g: FrontInput) -> Answer:
+    if g.way == "linear":
+        raise refuse("way", "that converter is made for thermocouples", "amplifier, or a converter made for the sensor")
+    if g.way == "digital":
+        return ratio_converter(g.sensor, g.lowest_c, g.highest_c)
+    return amplified(g.sensor, g.lowest_c, g.highest_c, g.current_ma, g.full_v, int(g.bits), g.offset_uv)
 
 
 def _amplifier(g: FrontInput) -> Answer:
@@ -220,7 +237,8 @@ def from_linear(shown_c: float, cold_c: float) -> float:
 
 def _front_of_rig(known: Known) -> dict[str, Any]:
     sensor = known.choice.sensor
-    return {"highest_c": known.purpose.highest_c, **({"sensor": sensor} if sensor in TYPES else {})}
+    milliamps = {"current_ma": 0.1} if sensor == NTC else {}
+    return {"highest_c": known.purpose.highest_c, "sensor": sensor, **milliamps}
 
 
 FRONT = Question(

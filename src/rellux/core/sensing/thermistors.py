@@ -88,7 +88,9 @@ def fit(pairs: tuple[tuple[float, float], ...]) -> Fitted:
     x = np.log(ohms)
     basis = np.column_stack((np.ones_like(x), x, x**3))
     coefficients, *_ = np.linalg.lstsq(basis, 1.0 / (celsius + ZERO_K), rcond=None)
-    if coefficients[2] <= 0.0:  # no thermistor bends that way: the pairs carry only two coefficients
+    if (
+        coefficients[1] <= 0.0 or coefficients[2] <= 0.0
+    ):  # no thermistor bends that way: the pairs carry only two coefficients
         two, *_ = np.linalg.lstsq(basis[:, :2], 1.0 / (celsius + ZERO_K), rcond=None)
         coefficients = np.array([*two, 0.0])
     curve = SteinhartHart(*(float(v) for v in coefficients))

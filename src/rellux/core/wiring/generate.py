@@ -40,13 +40,14 @@ class Actuator(StrEnum):
 
 @dataclass(frozen=True)
 class Choice:
-    """The parts chosen in the Parts station."""
+    """The parts chosen in the Parts station. ``plug_a``: the plug's or inlet's rating in A; None to have one proposed."""
 
     sensor: str
     output: Output
     actuator: Actuator
     limiter: bool
     practice: Practice
+    plug_a: float | None = None
 
 
 COLOURS = {
@@ -70,7 +71,9 @@ SUGGESTED = Choice("K", Output.SSR_DRIVE, Actuator.SSR, limiter=True, practice=P
 
 
 def check_choice(purpose: Purpose, choice: Choice) -> None:
-    """Raise ``Refused`` for a sensor that ends too low, and for outputs that cannot move the actuator."""
+    """Raise ``Refused`` for a sensor that ends too low, for outputs that cannot move the actuator, and for no plug's rating."""
+    if choice.plug_a is not None and not 1 <= choice.plug_a <= 250:
+        raise refuse("plug_a", f"{choice.plug_a:g} A is not the rating of a plug", "1…250 A, or left empty")
     ends = sensor_range(choice.sensor)[1]
     if purpose.highest_c > ends:
         raise refuse(

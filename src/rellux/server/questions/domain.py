@@ -54,7 +54,7 @@ def kept_answers(rig: Rig) -> dict[str, Answer]:
     return found
 
 
-def parts_findings(rig: Rig) -> list[Finding]:
+def kept_findings(rig: Rig) -> list[Finding]:
     """What kept answers have found wrong."""
     return [finding for answer in kept_answers(rig).values() for finding in answer.findings]
 

@@ -27,7 +27,8 @@ from .models import Kept
 
 @dataclass(frozen=True)
 class QuestionView:
-    """A question with its form. ``start`` holds a value for every field; ``kept``: the rig keeps an answer to it."""
+    """A question with its form. ``start`` holds a value for every field; ``kept``: the rig keeps an answer to it.
+    ``follows``: fields whose value is always the rig's own in an answer kept in it."""
 
     key: str
     title: str
@@ -38,6 +39,7 @@ class QuestionView:
     notes: list[str]
     caution: str
     pieces: list[str]
+    follows: list[str]
     kept: bool
 
 
@@ -88,6 +90,7 @@ class Questions(APIView):
                     list(q.notes),
                     q.caution,
                     list(q.pieces),
+                    list(q.follows),
                     known is not None and q.key in known.kept,
                 )
                 for q in ALL

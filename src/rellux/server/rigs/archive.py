@@ -223,7 +223,7 @@ def _section(data: dict[str, Any], key: str) -> list[dict[str, Any]]:
 
 
 def _build(data: dict[str, Any], archive: zipfile.ZipFile, slug_for: Any) -> Rig:
-    rig = Rig(**_values({"materials": [], **data["rig"]}, _RIG))
+    rig = Rig(**_values({"materials": [], "plug_a": None, **data["rig"]}, _RIG))
     rig.slug = slug_for(rig.name)
     RigKind(rig.kind)
     check_purpose(purpose_of(rig))

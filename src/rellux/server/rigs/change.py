@@ -8,6 +8,7 @@ from django.db import transaction
 from django.shortcuts import get_object_or_404
 from django.utils import timezone
 
+from rellux.core.errors import refuse
 from rellux.core.spine import Station
 from rellux.server.accounts.models import User
 from rellux.server.api.errors import Conflict
@@ -29,6 +30,13 @@ def changing(slug: str, revision: int) -> Iterator[Rig]:
         yield rig
         rig.revision += 1
         rig.save()
+
+
+def stated(revision: int | None) -> int:
+    """The revision a change was made on. Raises ``Refused`` where it was left out."""
+    if revision is None:
+        raise refuse("revision", "say which state of the rig this change was made on", "the rig's revision")
+    return revision
 
 
 def note(

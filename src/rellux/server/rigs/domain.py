@@ -19,7 +19,7 @@ PURPOSE_FIELDS = (
     "heater_voltage_v",
     "materials",
 )
-PARTS_FIELDS = ("sensor", "output", "actuator", "limiter", "practice")
+PARTS_FIELDS = ("sensor", "output", "actuator", "limiter", "practice", "plug_a")
 
 
 def purpose_of(rig: Rig) -> Purpose:
@@ -36,4 +36,6 @@ def choice_of(rig: Rig) -> Choice | None:
     """The chosen parts, or None before they are chosen."""
     if not rig.sensor:
         return None
-    return Choice(rig.sensor, Output(rig.output), Actuator(rig.actuator), rig.limiter, Practice(rig.practice))
+    return Choice(
+        rig.sensor, Output(rig.output), Actuator(rig.actuator), rig.limiter, Practice(rig.practice), rig.plug_a
+    )

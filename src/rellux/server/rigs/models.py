@@ -26,6 +26,7 @@ class Rig(models.Model):
     actuator = models.CharField(max_length=20, blank=True)
     limiter = models.BooleanField(default=False)
     practice = models.CharField(max_length=10, default="iec")
+    plug_a = models.FloatField(null=True, blank=True)
     revision = models.PositiveIntegerField(default=1)
     created_at = models.DateTimeField()
 

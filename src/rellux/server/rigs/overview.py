@@ -10,13 +10,14 @@ from rellux.core.findings import Finding, Severity
 from rellux.core.purpose.checks import purpose_findings
 from rellux.core.purpose.purpose import Limited
 from rellux.core.spine import Facts, NextAction, Station, StationState, next_action, spine
+from rellux.core.wiring.generate import Choice
 from rellux.server.links.live import Live, live_of
-from rellux.server.questions.domain import parts_findings
 from rellux.server.runs.models import Run
 from rellux.server.setup.domain import setup_findings
 from rellux.server.wiring.domain import wiring_findings
 
-from .domain import purpose_of
+from .chain import parts_findings
+from .domain import choice_of, purpose_of
 from .models import Rig
 
 
@@ -36,15 +37,6 @@ class PurposeView:
 
 
 @dataclass(frozen=True)
-class ChoiceView:
-    sensor: str
-    output: str
-    actuator: str
-    limiter: bool
-    practice: str
-
-
-@dataclass(frozen=True)
 class RigView:
     """One rig with its spine."""
 
@@ -53,7 +45,7 @@ class RigView:
     kind: str
     revision: int
     purpose: PurposeView
-    choice: ChoiceView | None
+    choice: Choice | None
     spine: list[StationState]
     next: NextAction
     live: Live
@@ -134,7 +126,7 @@ def rig_view(rig: Rig) -> RigView:
         rig.kind,
         rig.revision,
         PurposeView(**{f.name: getattr(purpose, f.name) for f in fields(PurposeView)}),
-        ChoiceView(**{f.name: getattr(rig, f.name) for f in fields(ChoiceView)}) if rig.sensor else None,
+        choice_of(rig),
         list(spine(facts)),
         next_action(facts),
         live_of(rig),

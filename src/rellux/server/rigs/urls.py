@@ -1,14 +1,15 @@
 from django.urls import path
 
-from . import transfer, views
+from . import parts_views, transfer, views
 
 urlpatterns = [
     path("rigs", views.Workshop.as_view()),
     path("rigs/import", transfer.Import.as_view()),
     path("rigs/<slug:slug>", views.RigDetail.as_view()),
     path("rigs/<slug:slug>/purpose", views.PurposeDetail.as_view()),
-    path("rigs/<slug:slug>/parts", views.PartsDetail.as_view()),
-    path("rigs/<slug:slug>/parts/try", views.PartsTrial.as_view()),
+    path("rigs/<slug:slug>/parts", parts_views.PartsDetail.as_view()),
+    path("rigs/<slug:slug>/parts/try", parts_views.PartsTrial.as_view()),
+    path("rigs/<slug:slug>/parts/compare/<slug:piece>", parts_views.PartsCompared.as_view()),
     path("rigs/<slug:slug>/accept", views.AcceptDetail.as_view()),
     path("rigs/<slug:slug>/book", views.Book.as_view()),
     path("rigs/<slug:slug>/export", transfer.Export.as_view()),

@@ -13,25 +13,17 @@ from rest_framework.response import Response
 from rest_framework.views import APIView
 
 from rellux.core.errors import refuse
-from rellux.core.explain import Figure
-from rellux.core.findings import Severity
-from rellux.core.heating.protection_data import Practice
-from rellux.core.parts.chain import Piece, chain
 from rellux.core.purpose.purpose import Limited, Purpose, RigKind, Supply, check_purpose
-from rellux.core.setup.proposals import PERIODS
 from rellux.core.spine import Station
-from rellux.core.wiring.generate import SUGGESTED, Actuator, Choice, Output, check_choice
 from rellux.server.api.endpoint import endpoint
 from rellux.server.api.shapes import read, reply
-from rellux.server.questions.domain import worst_by_piece
-from rellux.server.setup.domain import current_values
 from rellux.server.wiring.domain import follow_purpose
 
 from .accept import accept
-from .change import changing, difference, note
-from .domain import PARTS_FIELDS, PURPOSE_FIELDS, choice_of, purpose_of
+from .change import changing, difference, note, stated
+from .domain import PURPOSE_FIELDS
 from .models import Entry, Rig
-from .overview import ChoiceView, RigStrip, RigView, rig_view, strips
+from .overview import RigStrip, RigView, rig_view, strips
 
 
 @dataclass(frozen=True)
@@ -111,7 +103,7 @@ class PurposeDetail(APIView):
     @endpoint("changePurpose", RigView, PurposeInput)
     def put(self, request: Request, slug: str) -> Response:
         given = _checked(read(request, PurposeInput))
-        with changing(slug, _revision(given.revision)) as rig:
+        with changing(slug, stated(given.revision)) as rig:
             before = {n: getattr(rig, n) for n in ("name", "kind", *PURPOSE_FIELDS)}
             for name, value in {"kind": given.kind, **given.stored()}.items():
                 setattr(rig, name, value)
@@ -122,81 +114,6 @@ class PurposeDetail(APIView):
             if now:
                 note(rig, request.user, Station.PURPOSE, "Purpose changed", before=was, after=now)
         return reply(rig_view(rig))
-
-
-def _revision(revision: int | None) -> int:
-    if revision is None:
-        raise refuse("revision", "say which state of the rig this change was made on", "the rig's revision")
-    return revision
-
-
-@dataclass(frozen=True)
-class PartsInput:
-    sensor: str
-    output: Output
-    actuator: Actuator
-    limiter: bool
-    practice: Practice
-    revision: int | None = None
-
-    def choice(self) -> Choice:
-        return Choice(self.sensor, self.output, self.actuator, self.limiter, self.practice)
-
-
-@dataclass(frozen=True)
-class PartsView:
-    """The chain for a choice of parts, saved or only tried."""
-
-    choice: ChoiceView
-    pieces: list[Piece]
-    figures: list[Figure]
-    fills: list[float]
-    worst: list[Severity | None]
-
-
-def _parts_view(rig: Rig, choice: Choice) -> PartsView:
-    period = float(current_values(rig).get("period_s") or PERIODS[choice.actuator.value])
-    found = chain(purpose_of(rig), choice, period)
-    view = ChoiceView(choice.sensor, choice.output.value, choice.actuator.value, choice.limiter, choice.practice.value)
-    worst = worst_by_piece(rig)
-    return PartsView(
-        view,
-        list(found.pieces),
-        list(found.figures),
-        [p.fill for p in found.pieces],
-        [worst.get(p.key) for p in found.pieces],
-    )
-
-
-class PartsDetail(APIView):
-    @endpoint("parts", PartsView)
-    def get(self, request: Request, slug: str) -> Response:
-        rig = get_object_or_404(Rig, slug=slug)
-        return reply(_parts_view(rig, choice_of(rig) or SUGGESTED))
-
-    @endpoint("chooseParts", RigView, PartsInput)
-    def put(self, request: Request, slug: str) -> Response:
-        given = read(request, PartsInput)
-        with changing(slug, _revision(given.revision)) as rig:
-            choice = given.choice()
-            check_choice(purpose_of(rig), choice)
-            _parts_view(rig, choice)
-            before = {n: getattr(rig, n) for n in PARTS_FIELDS}
-            for name in PARTS_FIELDS:
-                setattr(rig, name, getattr(choice, name))
-            was, now = difference(before, {n: getattr(rig, n) for n in PARTS_FIELDS})
-            if now:
-                note(rig, request.user, Station.PARTS, "Parts chosen", before=was, after=now)
-        return reply(rig_view(rig))
-
-
-class PartsTrial(APIView):
-    @endpoint("tryParts", PartsView, PartsInput)
-    def post(self, request: Request, slug: str) -> Response:
-        rig = get_object_or_404(Rig, slug=slug)
-        given = read(request, PartsInput)
-        check_choice(purpose_of(rig), given.choice())
-        return reply(_parts_view(rig, given.choice()))
 
 
 @dataclass(frozen=True)

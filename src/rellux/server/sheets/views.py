@@ -8,14 +8,13 @@ from rest_framework.views import APIView
 
 from rellux.core.errors import refuse
 from rellux.core.findings import worst_first
-from rellux.core.parts.chain import chain
 from rellux.core.purpose.purpose import SUPPLY_WORDS
 from rellux.core.questions import QUESTIONS
-from rellux.core.setup.proposals import PERIODS
 from rellux.server.api.endpoint import endpoint
 from rellux.server.api.shapes import read
 from rellux.server.questions.domain import answer_of, kept_answers
 from rellux.server.questions.views import Values
+from rellux.server.rigs.chain import chain_of, parts_findings
 from rellux.server.rigs.domain import choice_of, purpose_of
 from rellux.server.rigs.models import Rig
 from rellux.server.wiring.domain import connection_list
@@ -36,15 +35,15 @@ class PartsSheetPdf(APIView):
         choice, p = choice_of(rig), purpose_of(rig)
         if choice is None:
             raise refuse("parts", "choose the parts first", "sensor, output and switch")
-        answers = kept_answers(rig)
+        answers, found = kept_answers(rig), chain_of(rig, choice)
         sheet = PartsSheet(
             rig.name,
             f"Works at {p.working_c:g} °C, never above {p.highest_c:g} °C ({p.highest_reason}). "
             f"{p.supply_voltage_v:g} V {SUPPLY_WORDS[p.supply]}, heater {p.heater_power_w:g} W at {p.heater_voltage_v:g} V.",
-            chain(p, choice, PERIODS[choice.actuator.value]),
+            found,
             tuple((QUESTIONS[key].title, answer) for key, answer in answers.items()),
             connection_list(rig).parts,
-            tuple(worst_first(f for a in answers.values() for f in a.findings)),
+            tuple(worst_first(parts_findings(rig))),
         )
         return _pdf(parts_pdf(sheet), f"{slug}-parts")
 

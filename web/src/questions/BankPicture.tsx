@@ -1,11 +1,6 @@
-import type { Schemas } from '../api/client'
 import { useShow } from '../shell/reason'
 import { significant } from '../units/quantity'
-
-interface Props {
-  load: Schemas['BankInputRequest']
-  solved: Schemas['Solved']
-}
+import type { Answer } from './data'
 
 const LEFT = 120
 const ROW = 104
@@ -13,9 +8,9 @@ const TOP = 26
 const WIDTH = 940
 
 /** Supply conductors and inner nodes as rails, elements as boxes between them, filled by the share of their nameplate. */
-export function BankPicture({ load, solved }: Props) {
+export function BankPicture({ bank: { solved, lost: missing } }: { bank: NonNullable<Answer['bank']> }) {
   const show = useShow()
-  const supply = [...solved.lines.map((l) => l.name), ...(load.lost ?? [])].sort(bySupply)
+  const supply = [...solved.lines.map((l) => l.name), ...missing].sort(bySupply)
   const inner = [...new Set(solved.elements.flatMap((e) => [e.a, e.b]))].filter((n) => !supply.includes(n))
   const rails = order(supply, inner)
   const row = rails.length > 5 ? Math.max(58, 420 / rails.length) : ROW
@@ -26,7 +21,7 @@ export function BankPicture({ load, solved }: Props) {
     <svg className="bank" viewBox={`0 0 ${WIDTH} ${height}`} role="group" aria-label="The bank: rails are supply conductors and nodes, boxes are elements">
       {rails.map((n) => {
         const line = solved.lines.find((l) => l.name === n)
-        const lost = load.lost?.includes(n)
+        const lost = missing.includes(n)
         return (
           <g key={n}>
             <line className={`rail ${lost ? 'lost' : line ? '' : 'floating'}`} x1={LEFT - 26} x2={WIDTH - 10} y1={y(n)} y2={y(n)} />

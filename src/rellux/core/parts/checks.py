@@ -1,0 +1,40 @@
+"""What is wrong with the parts of a chain: whatever carries more than it may."""
+
+from ..findings import Finding, Severity, worst_first
+from ..units import UNIT
+from .chain import Chain, Piece
+
+HEATER_SHARE = 1.1
+"""A heater's power may lie this far above its nameplate (common practice, ±5 % of voltage)."""
+ALLOWED = 1.0001
+FIX = {
+    "plug": "A larger plug and inlet, or fixed wiring by a licensed person.",
+    "breaker": "A larger breaker with the wire to match, or less load.",
+    "conductor": "Thicker wire.",
+    "limit": "A larger contactor.",
+    "actuator": "A larger switch.",
+    "heater": "A heater for this voltage, or elements in series.",
+    "sensor": "A sensor that still reads at the highest allowed temperature.",
+}
+
+
+def chain_findings(chain: Chain) -> list[Finding]:
+    """One finding for every piece whose duty is beyond its rating."""
+    return worst_first([_overloaded(p) for p in chain.pieces if is_overloaded(p)])
+
+
+def is_overloaded(piece: Piece) -> bool:
+    return piece.fill > (HEATER_SHARE if piece.key == "heater" else ALLOWED)
+
+
+def _overloaded(piece: Piece) -> Finding:
+    unit = UNIT[piece.duty.kind] if piece.duty.kind else ""
+    return Finding(
+        f"parts.{piece.key}",
+        Severity.DANGER if piece.key in ("heater", "conductor") else Severity.FAULT,
+        f"{piece.title}: {piece.duty.value:.3g} {unit} on a rating of {piece.rating:.3g} {unit}",
+        f"It is used at {piece.fill * 100:.0f} % of what it may carry for hours.",
+        FIX[piece.key],
+        (piece.title,),
+        (piece.duty,),
+    )
