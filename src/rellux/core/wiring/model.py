@@ -32,7 +32,7 @@ class Role(StrEnum):
 
 
 class Closed(StrEnum):
-    """When a path inside a part conducts."""
+    """When a path inside a part conducts. ``HAND``: until the part is operated by hand or heat; ``NOT_HAND``: only then."""
 
     ALWAYS = "always"
     COIL = "coil"
@@ -43,6 +43,10 @@ class Closed(StrEnum):
     LIMIT_OK = "limit_ok"
     LIMIT_TRIPPED = "limit_tripped"
     DRIVEN = "driven"
+    ALARM = "alarm"
+    NOT_ALARM = "not_alarm"
+    HAND = "hand"
+    NOT_HAND = "not_hand"
     LOAD = "load"
 
 
@@ -138,14 +142,24 @@ class Part:
     title: str = ""
     numbers: dict[str, str] = field(default_factory=dict)
 
+    def drive(self) -> tuple[str, str] | None:
+        """Terminals that drive another part's input, plus first: those of the type, or the pin chosen as output."""
+        pair = self.type.paired(Role.DRIVE_PLUS, Role.DRIVE_MINUS)
+        return (str(self.ratings.get("output_pin", pair[0])), pair[1]) if pair else None
+
     def number(self, rating: str, otherwise: float = 0.0) -> float:
         value = self.ratings.get(rating, otherwise)
         return float(value)
 
 
+USUAL_M = 1.5
+"""Length in m taken for a wire inside a box when nobody gave one."""
+
+
 @dataclass(frozen=True)
 class Connection:
-    """One wire. ``a`` and ``b`` are ``part.terminal``; area in mm²."""
+    """One wire. ``a`` and ``b`` are ``part.terminal``; area in mm², length in m. ``insulation``: a key of
+    :data:`INSULATIONS`; ``route``: the duct or bundle it lies in, where somebody said so."""
 
     number: int
     a: str
@@ -153,6 +167,9 @@ class Connection:
     circuit: Circuit = Circuit.POWER
     area_mm2: float = 1.5
     colour: str = "black"
+    length_m: float = USUAL_M
+    insulation: str = ""
+    route: str = ""
 
 
 @dataclass(frozen=True)

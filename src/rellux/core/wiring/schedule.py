@@ -3,6 +3,7 @@
 from collections import defaultdict
 from dataclasses import dataclass
 
+from .insulation import insulation_words
 from .model import Circuit, ConnectionList
 
 FERRULE = {
@@ -13,14 +14,6 @@ FERRULE = {
     2.5: "ferrule 8 mm",
     4.0: "ferrule 10 mm",
 }
-INSULATION = {
-    Circuit.POWER: "heat-resistant, 90 °C or more",
-    Circuit.CONTROL: "300/500 V, 70 °C",
-    Circuit.SENSOR: "as the sensor's own",
-    Circuit.EARTH: "300/500 V, 70 °C",
-}
-USUAL_M = 1.5
-"""Length taken where nobody measured one, m."""
 
 
 @dataclass(frozen=True)
@@ -60,8 +53,8 @@ def schedule(wiring: ConnectionList) -> tuple[tuple[Cut, ...], tuple[Total, ...]
             w.circuit,
             w.area_mm2,
             w.colour,
-            INSULATION[w.circuit],
-            USUAL_M,
+            insulation_words(w),
+            w.length_m,
             FERRULE.get(w.area_mm2, "crimped lug"),
             f"{w.number}: {shown.get(w.a, w.a)} / {shown.get(w.b, w.b)}",
         )

@@ -16,9 +16,11 @@ from rellux.core.units import Kind
 from rellux.core.wiring.circuit.faults import Analysis, analyse
 from rellux.core.wiring.circuit.meter import STATES, Measured, Reading, Suspect, explain, plan
 from rellux.core.wiring.circuit.netlist import netlist
-from rellux.core.wiring.circuit.solve import Circuit, Solution
+from rellux.core.wiring.circuit.positions import table
+from rellux.core.wiring.circuit.solution import Solution
+from rellux.core.wiring.circuit.solve import Circuit
 from rellux.core.wiring.schedule import Cut, Total, schedule
-from rellux.core.wiring.states import Switching
+from rellux.core.wiring.switching import OFF, ON
 from rellux.server.api.endpoint import endpoint
 from rellux.server.api.shapes import read, reply
 from rellux.server.rigs.domain import purpose_of
@@ -102,13 +104,7 @@ class SolvedStates(APIView):
     @endpoint("solvedStates", SolvedState, many=True)
     def get(self, request: Request, slug: str) -> Response:
         circuit = circuit_of(get_object_or_404(Rig, slug=slug))
-        states = dict(STATES)
-        if circuit.wiring.of_kind("limiter"):
-            states |= {
-                "limit tripped, output off": Switching(False, True),
-                "limit tripped, output on": Switching(True, True),
-            }
-        return reply([_solved(name, circuit.solve(s)) for name, s in states.items()])
+        return reply([_solved(p.name, p.solution) for p in table(circuit)])
 
 
 class SingleFaults(APIView):
@@ -197,7 +193,7 @@ class Netlist(APIView):
     def get(self, request: Request, slug: str) -> HttpResponse:
         rig = get_object_or_404(Rig, slug=slug)
         on = request.query_params.get("output", "on") != "off"
-        text = netlist(circuit_of(rig), Switching(on, False), f"{rig.name}, output {'on' if on else 'off'}")
+        text = netlist(circuit_of(rig), ON if on else OFF, f"{rig.name}, output {'on' if on else 'off'}")
         return _file(text, "text/plain; charset=utf-8", f"{slug}.cir")
 
 

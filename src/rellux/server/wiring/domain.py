@@ -4,6 +4,7 @@ from rellux.core.errors import Refused
 from rellux.core.findings import Finding, Proposal, Severity, worst_first
 from rellux.core.heating.protection_data import Practice
 from rellux.core.wiring.circuit.findings import circuit_findings
+from rellux.core.wiring.circuit.positions import Position, table
 from rellux.core.wiring.circuit.solve import Circuit as Solver
 from rellux.core.wiring.generate import Choice, generate
 from rellux.core.wiring.library import PART_TYPES
@@ -36,6 +37,11 @@ def store(rig: Rig, wiring: ConnectionList) -> None:
         Wire(rig=rig, number=c.number, a=c.a, b=c.b, circuit=c.circuit.value, area_mm2=c.area_mm2, colour=c.colour)
         for c in wiring.connections
     )
+
+
+def positions_of(rig: Rig) -> list[Position]:
+    """The rig's circuit solved in every position that matters."""
+    return table(Solver(connection_list(rig), purpose_of(rig).control_voltage_v))
 
 
 def context_of(rig: Rig) -> Context:

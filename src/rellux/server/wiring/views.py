@@ -12,7 +12,6 @@ from rellux.core.heating.protection import conductors
 from rellux.core.heating.protection_data import Practice
 from rellux.core.spine import Station
 from rellux.core.wiring.model import Terminal
-from rellux.core.wiring.states import state_table
 from rellux.server.api.endpoint import endpoint
 from rellux.server.api.shapes import read, reply
 from rellux.server.library.models import Own
@@ -20,7 +19,7 @@ from rellux.server.rigs.change import changing
 from rellux.server.rigs.models import Rig
 from rellux.server.rigs.overview import findings_of
 
-from .domain import connection_list
+from .domain import connection_list, positions_of
 from .edit import add_wire, change_wire, fit_own, lay_out, remove_wire, replaced
 from .paste import paste
 
@@ -81,8 +80,8 @@ def _rating(ratings: dict[str, float | str]) -> str:
 def wiring_view(rig: Rig) -> WiringView:
     wiring = connection_list(rig)
     states = [
-        StateView(name, sorted(e.loads), sorted(e.live), sorted(e.neutral), e.settled)
-        for name, e in (state_table(wiring) if wiring.parts else [])
+        StateView(p.name, sorted(p.energised), sorted(p.live), sorted(p.idle), p.solution.settled)
+        for p in (positions_of(rig) if wiring.connections else [])
     ]
     return WiringView(
         rig.revision,

@@ -11,6 +11,7 @@ from math import pi, sqrt
 
 from ...heating.wire import ohm_per_metre
 from ..model import Closed, Connection, Part, Role
+from .earthing import Earthing, earthing_of
 
 CONTACT_OHM = 0.002
 LEAST_OHM, MOST_OHM = 1e-3, 1e9
@@ -21,10 +22,9 @@ DC_SAG = 0.02
 """Share of its voltage a DC supply or regulator loses at its rated current."""
 DRIVE_V, DRIVE_OHM, SSR_INPUT_OHM = 12.0, 150.0, 1200.0
 PIN_OHM = 100.0
-WIRE_M = 1.5
-"""Length taken for a wire inside a box when nobody gave one, m."""
 COIL_W, INSTRUMENT_W = 3.0, 4.0
 LOGIC_V, LOGIC_W = 12.0, 0.3
+AC_SUPPLIES = ("supply_1ph", "supply_split", "supply_3ph")
 
 
 class Sort(StrEnum):
@@ -65,7 +65,7 @@ class Source:
 
 def wire_branch(wire: Connection) -> Branch:
     """A wire as its own resistance, by its cross-section."""
-    ohm = ohm_per_metre("AWG", wire.area_mm2, 30.0) * WIRE_M
+    ohm = ohm_per_metre("AWG", wire.area_mm2, 30.0) * wire.length_m
     return Branch(f"wire {wire.number}", Sort.WIRE, wire.a, wire.b, max(ohm, LEAST_OHM))
 
 
@@ -75,6 +75,8 @@ def part_branches(part: Part, supply_v: float) -> list[Branch]:
         ohm = part.number("voltage_v", supply_v) ** 2 / part.number("power_w", 1000.0)
         return [Branch(part.name, Sort.LOAD, f"{part.name}.{n}", f"{part.name}.*", ohm) for n in ("1", "2", "3")]
     found = []
+    if part.type.kind in AC_SUPPLIES:
+        found.append(Branch(f"{part.name} neutral", Sort.CONTACT, f"{part.name}.*n", f"{part.name}.N", CONTACT_OHM))
     for path in part.type.paths:
         a, b = f"{part.name}.{path.a}", f"{part.name}.{path.b}"
         if path.closed is Closed.LOAD:
@@ -86,6 +88,8 @@ def part_branches(part: Part, supply_v: float) -> list[Branch]:
             continue  # its output is a source of its own
         else:
             found.append(Branch(part.name, Sort.CONTACT, a, b, CONTACT_OHM, path.closed, path.breaks))
+    if part.type.kind == "resistor":
+        found.append(Branch(part.name, Sort.LOAD, f"{part.name}.1", f"{part.name}.2", part.number("ohm", 10_000.0)))
     if part.type.family in ("ssr", "relay_module"):
         pair = part.type.paired(Role.DRIVE_PLUS, Role.DRIVE_MINUS)
         if pair:
@@ -97,12 +101,28 @@ def part_branches(part: Part, supply_v: float) -> list[Branch]:
     return found
 
 
+def is_coil(part: Part) -> bool:
+    """Whether a part's load is a coil that moves contacts."""
+    return part.type.family in ("relay", "contactor") or part.type.kind == "timer"
+
+
 def _load_ohm(part: Part, supply_v: float) -> float:
-    if part.type.family in ("relay", "contactor") or part.type.kind == "timer":
+    if is_coil(part):
         return part.number("coil_v", supply_v) ** 2 / COIL_W
     volts = part.number("voltage_v", supply_v)
     watts = part.number("power_w", LOGIC_W if volts <= LOGIC_V else INSTRUMENT_W)
     return min(max(volts**2 / max(watts, 1e-3), LEAST_OHM), MOST_OHM)
+
+
+def _phasors(part: Part, volts: float) -> dict[str, complex]:
+    """Each live against the source's middle, for a supply of ``volts`` between lives (single-phase: to neutral)."""
+    if part.type.kind == "supply_1ph":
+        return {"L": complex(volts)}
+    if part.type.kind == "supply_split":
+        return {"L1": complex(volts / 2.0), "L2": complex(-volts / 2.0)}
+    if earthing_of(part) is Earthing.HIGH_LEG:
+        return {"L1": complex(volts / 2.0), "L2": 1j * volts * sqrt(3.0) / 2.0, "L3": complex(-volts / 2.0)}
+    return {f"L{i + 1}": rect(volts / sqrt(3.0), angle) for i, angle in enumerate((0.0, -2 * pi / 3, 2 * pi / 3))}
 
 
 def part_sources(part: Part) -> list[Source]:
@@ -112,30 +132,20 @@ def part_sources(part: Part) -> list[Source]:
     if kind == "supply_dc":
         ohm = DC_SAG * volts / part.number("current_a", 6.0)
         return [Source(name, f"{name}.+", f"{name}.-", volts, ohm, dc=True)]
-    if kind == "supply_3ph":
-        peak = volts / sqrt(3.0)
-        ohm = peak / PROSPECTIVE_A
-        turns = (0.0, -2 * pi / 3, 2 * pi / 3)
+    if kind in AC_SUPPLIES:
+        fault_a = part.number("fault_a", PROSPECTIVE_A)
         return [
-            Source(name, f"{name}.L{i + 1}", f"{name}.N", rect(peak, angle), ohm, dc=False)
-            for i, angle in enumerate(turns)
+            Source(f"{name} {live}", f"{name}.{live}", f"{name}.*n", v, abs(v) / fault_a, dc=False)
+            for live, v in _phasors(part, volts).items()
         ]
-    if kind == "supply_split":
-        half = volts / 2.0
-        return [
-            Source(name, f"{name}.L{i + 1}", f"{name}.N", sign * half, half / PROSPECTIVE_A, dc=False)
-            for i, sign in enumerate((1.0, -1.0))
-        ]
-    if kind == "supply_1ph":
-        return [Source(name, f"{name}.L", f"{name}.N", volts, volts / PROSPECTIVE_A, dc=False)]
     if kind in ("regulator", "power_module"):
         out = part.number("output_v", 5.0)
         ohm = DC_SAG * out / part.number("output_a", 1.0)
         return [Source(name, f"{name}.OUT+", f"{name}.OUT-", out, ohm, dc=True, by=name)]
     if part.type.family == "controller_ssr":
-        pair = part.type.paired(Role.DRIVE_PLUS, Role.DRIVE_MINUS)
+        pair = part.drive()
         if pair:
             pin = kind == "microcontroller"
-            drive, ohm = (part.number("pin_v", 5.0), PIN_OHM) if pin else (DRIVE_V, DRIVE_OHM)
+            drive, ohm = (part.number("pin_v", 5.0), PIN_OHM) if pin else (part.number("drive_v", DRIVE_V), DRIVE_OHM)
             return [Source(f"{name} drive", f"{name}.{pair[0]}", f"{name}.{pair[1]}", drive, ohm, dc=True, by=name)]
     return []

@@ -10,10 +10,11 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from ..model import Closed, ConnectionList, Part
-from ..states import Switching
+from ..switching import OFF, ON, Switching
 from .branches import Branch, Sort
-from .faults import Failure, failures
-from .solve import SOUND, Circuit, Fault, Solution
+from .failures import Failure, failures
+from .solution import SOUND, Fault, Solution
+from .solve import Circuit
 
 OPEN_OHM = 1e6
 """What counts as no connection on a meter."""
@@ -56,7 +57,7 @@ class Suspect:
     fits: bool
 
 
-STATES = {"output off": Switching(False, False), "output on": Switching(True, False)}
+STATES: dict[str, Switching] = {"output off": OFF, "output on": ON}
 
 
 def plan(circuit: Circuit) -> tuple[Reading, ...]:
@@ -128,7 +129,7 @@ def _rests(branch: Branch, kinds: dict[str, Part], fault: Fault) -> bool:
     if branch.sort is Sort.LOAD:
         part = kinds.get(branch.name)
         return part is not None and part.type.family in PLAIN
-    resting = (Closed.ALWAYS, Closed.NOT_COIL, Closed.NOT_OUTPUT, Closed.LIMIT_TRIPPED, Closed.NOT_DRIVEN)
+    resting = (Closed.ALWAYS, Closed.HAND, Closed.NOT_COIL, Closed.NOT_OUTPUT, Closed.LIMIT_TRIPPED, Closed.NOT_DRIVEN)
     return branch.sort is Sort.CONTACT and branch.closed in resting
 
 

@@ -1,7 +1,8 @@
 """A state of the circuit as a netlist in SPICE text, for any open circuit simulator.
 
 Models: wires, closed contacts and loads are resistors; an SSR that is on is the resistor that drops 1.2 V at its current,
-off it is its leakage; AC sources are sines at mains frequency behind their impedance, DC sources constant. Node 0 is earth.
+off it is its leakage; AC sources are sines at mains frequency behind their impedance, DC sources constant. Node 0 is earth;
+a supply that is not solidly earthed has the resistor of its earthing system.
 Names keep the part's name: ``R_E1``, ``V_Q0``.
 """
 
@@ -9,20 +10,16 @@ import cmath
 import math
 import re
 
-from ..model import Role
-from ..states import Switching
-from .solve import TIE_S, Circuit
+from ..switching import Switching
+from .earthing import SOLID_S
+from .network import TIE_S
+from .solve import Circuit
 
 
 def netlist(circuit: Circuit, switching: Switching, title: str, mains_hz: float = 50.0) -> str:
     """The text. Terminals become nodes by their own names, ``Q0_L1``; star points ``E1_star``."""
     branches, sources = circuit.network(switching)
-    grounded = {
-        f"{p.name}.{t.name}"
-        for p in circuit.wiring.of_kind("supply")
-        for t in p.type.terminals
-        if t.role in (Role.EARTH, Role.NEUTRAL)
-    }
+    grounded = {node for node, siemens in circuit.net.ties if siemens >= SOLID_S}
     used: dict[str, int] = {}
 
     def node(name: str) -> str:
@@ -46,6 +43,9 @@ def netlist(circuit: Circuit, switching: Switching, title: str, mains_hz: float 
         lines.append(f"{unique('R_src_' + _safe(source.name))} {inner} {node(source.node)} {source.ohm:.6g}")
     for branch, ohm in branches:
         lines.append(f"{unique('R_' + _safe(branch.name))} {node(branch.a)} {node(branch.b)} {ohm:.6g}")
+    for tied, siemens in circuit.net.ties:
+        if tied not in grounded:
+            lines.append(f"{unique('R_earth_' + _safe(tied))} {node(tied)} 0 {1 / siemens:.6g}")
     nodes = {n for line in lines[2:] for n in line.split()[1:3]} - {"0"}
     lines += [f"R_tie_{n} {n} 0 {1 / TIE_S:.6g}" for n in sorted(nodes)]
     return "\n".join([*lines, ".op", ".end", ""])

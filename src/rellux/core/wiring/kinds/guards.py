@@ -6,16 +6,31 @@ from .shapes import amps, pole_pairs, pole_terminals, volts
 
 
 def _breaker(poles: int) -> PartType:
-    paths = tuple(Path(a, b, Closed.ALWAYS, breaks=True) for a, b in pole_pairs(poles))
+    paths = tuple(Path(a, b, Closed.HAND, breaks=True) for a, b in pole_pairs(poles))
     kind, title = ("breaker", "Breaker") if poles == 1 else (f"breaker_{poles}p", f"Breaker, {poles} poles")
     curve = Rating("curve", "Curve", None, "B", ("B", "C", "D"))
     return PartType(kind, title, pole_terminals(poles, Role.POWER), paths, of="breaker", ratings=(amps(16), curve))
 
 
 def _closed(kind: str, title: str, poles: int, *ratings: Rating) -> PartType:
-    """A switch that is closed in normal work."""
-    paths = tuple(Path(a, b, Closed.ALWAYS) for a, b in pole_pairs(poles))
+    """A switch that is closed in normal work, and opens when it is operated."""
+    paths = tuple(Path(a, b, Closed.HAND) for a, b in pole_pairs(poles))
     return PartType(kind, title, pole_terminals(poles, Role.CONTACT), paths, ratings=(amps(16), *ratings))
+
+
+def _open(kind: str, title: str) -> PartType:
+    """A button that closes only while it is pressed."""
+    return PartType(
+        kind, title, pole_terminals(1, Role.CONTACT), (Path("1", "2", Closed.NOT_HAND),), ratings=(amps(6),)
+    )
+
+
+def _rcd(poles: int) -> PartType:
+    """An earth-leakage breaker: opens when what goes out through its poles does not come back through them."""
+    paths = tuple(Path(a, b, Closed.HAND, breaks=True) for a, b in pole_pairs(poles))
+    kind, title = ("rcd", "Earth-leakage breaker") if poles == 2 else ("rcd_4p", "Earth-leakage breaker, 4 poles")
+    ratings = (amps(40), amps(0.03, "Trips at", "trips_a"))
+    return PartType(kind, title, pole_terminals(poles, Role.CONTACT), paths, of="rcd", ratings=ratings)
 
 
 _OPENS_AT = Rating("opens_c", "Opens at", Kind.TEMPERATURE, 120.0)
@@ -26,10 +41,10 @@ GUARDS = (
         "fuse",
         "Fuse",
         pole_terminals(1, Role.POWER),
-        (Path("1", "2", Closed.ALWAYS, breaks=True),),
+        (Path("1", "2", Closed.HAND, breaks=True),),
         ratings=(amps(6), volts(250)),
     ),
-    _closed("rcd", "Earth-leakage breaker", 2, amps(0.03, "Trips at", "trips_a")),
+    *(_rcd(poles) for poles in (2, 4)),
     _closed("switch", "Switch", 1),
     _closed("isolator", "Switch-disconnector, all poles", 3),
     _closed("estop", "Emergency stop, opening", 1),
@@ -41,7 +56,9 @@ GUARDS = (
         "selector",
         "Selector, two positions",
         pole_terminals(2, Role.CONTACT),
-        (Path("1", "2", Closed.ALWAYS),),
+        (Path("1", "2", Closed.HAND), Path("3", "4", Closed.NOT_HAND)),
         ratings=(amps(6),),
     ),
+    _open("pushbutton", "Push-button, closing"),
+    _open("estop_no", "Emergency stop, closing"),
 )

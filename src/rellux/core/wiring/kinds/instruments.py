@@ -1,30 +1,34 @@
 """What measures, decides and shows."""
 
 from ..model import Closed, PartType, Path, Rating, Role
+from ..pins import ABILITIES
 from .shapes import CHANGEOVER, amps, left, right, volts
 
 _FEED = (left("L", Role.SUPPLY_IN), left("N", Role.SUPPLY_IN))
 _INPUT = (right("IN+", Role.SENSOR_PLUS), right("IN-", Role.SENSOR_MINUS), right("IN3", Role.SENSOR))
 _ON = Path("L", "N", Closed.LOAD)
+_ALARM = (right("AL1", Role.CONTACT), right("AL2", Role.CONTACT))
+_ALARM_CONTACT = Path("AL1", "AL2", Closed.ALARM)
 _OWN_CONTACT = (Path("COM", "NO", Closed.OUTPUT), Path("COM", "NC", Closed.NOT_OUTPUT))
 _PILOT = amps(3, "Own contact", "contact_a")
 _SUPPLY = volts(230, "Supply")
+_ISOLATED = Rating("input", "Sensor input", None, "isolated", ("isolated", "common"))
 _LOGIC_SUPPLY = volts(5, "Supply")
 
 INSTRUMENTS = (
     PartType(
         "controller_relay",
         "Controller, relay output",
-        (*_FEED, *CHANGEOVER, *_INPUT),
-        (*_OWN_CONTACT, _ON),
-        ratings=(_SUPPLY, _PILOT),
+        (*_FEED, *CHANGEOVER, *_ALARM, *_INPUT),
+        (*_OWN_CONTACT, _ALARM_CONTACT, _ON),
+        ratings=(_SUPPLY, _PILOT, _ISOLATED),
     ),
     PartType(
         "controller_ssr",
         "Controller, SSR drive",
-        (*_FEED, right("OUT+", Role.DRIVE_PLUS), right("OUT-", Role.DRIVE_MINUS), *_INPUT),
-        (_ON,),
-        ratings=(_SUPPLY,),
+        (*_FEED, right("OUT+", Role.DRIVE_PLUS), right("OUT-", Role.DRIVE_MINUS), *_ALARM, *_INPUT),
+        (_ALARM_CONTACT, _ON),
+        ratings=(_SUPPLY, volts(12, "Drive", "drive_v"), _ISOLATED),
     ),
     PartType(
         "controller_analogue",
@@ -51,17 +55,24 @@ INSTRUMENTS = (
         "microcontroller",
         "Microcontroller board",
         (
+            left("VIN", Role.POWER),
             left("5V", Role.SUPPLY_IN),
             left("GND", Role.DRIVE_MINUS),
             right("D9", Role.DRIVE_PLUS),
             right("A0", Role.SENSOR_PLUS),
             right("AREF", Role.SENSOR),
             right("AGND", Role.SENSOR_MINUS),
-            *(right(pin, Role.SENSOR) for pin in ("D10", "D12", "D13")),
+            *(right(pin, Role.SENSOR) for pin in ABILITIES if pin not in ("D9", "A0")),
         ),
         (Path("5V", "GND", Closed.LOAD),),
         of="controller_ssr",
-        ratings=(_LOGIC_SUPPLY, volts(5, "Pin voltage", "pin_v"), amps(0.02, "Pin current", "pin_a")),
+        ratings=(
+            _LOGIC_SUPPLY,
+            volts(5, "Pin voltage", "pin_v"),
+            amps(0.02, "Pin current", "pin_a"),
+            volts(7, "VIN, least", "least_v"),
+            Rating("output_pin", "Heater output on", None, "D9", tuple(p for p in ABILITIES if p.startswith("D"))),
+        ),
     ),
     PartType(
         "converter",

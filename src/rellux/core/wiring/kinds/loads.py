@@ -1,21 +1,24 @@
 """What takes power: heaters and what tells or moves."""
 
-from ..model import Closed, PartType, Path, Role
+from ..model import Closed, PartType, Path, Rating, Role
 from .shapes import left, volts, watts
 
+_ELEMENT = Rating("element", "Element", None, "wire", ("wire", "halogen", "ptc"))
+_BLOWN = Rating("blown", "Blown through by a fan", None, "no", ("no", "yes"))
 
-def _load(kind: str, title: str, power: float) -> PartType:
+
+def _load(kind: str, title: str, power: float, *ratings: Rating) -> PartType:
     return PartType(
         kind,
         title,
         (left("1", Role.POWER), left("2", Role.POWER)),
         (Path("1", "2", Closed.LOAD),),
-        ratings=(watts(power), volts(230)),
+        ratings=(watts(power), volts(230), *ratings),
     )
 
 
 LOADS = (
-    _load("heater", "Heater", 1000),
+    _load("heater", "Heater", 1000, _ELEMENT, _BLOWN),
     PartType(
         "heater_3ph",
         "Heaters, three in star",

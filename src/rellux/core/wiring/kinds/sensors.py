@@ -21,7 +21,10 @@ SENSORS = (
         "thermocouple",
         "Thermocouple",
         (left("+", Role.SENSOR_PLUS), left("-", Role.SENSOR_MINUS)),
-        ratings=(Rating("sensor", "Type", None, "K", _SENSOR),),
+        ratings=(
+            Rating("sensor", "Type", None, "K", _SENSOR),
+            Rating("junction", "Junction", None, "insulated", ("insulated", "grounded")),
+        ),
     ),
     PartType(
         "pt100",

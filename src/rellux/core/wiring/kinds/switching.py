@@ -1,5 +1,6 @@
 """What switches the load: contacts, coils and semiconductors."""
 
+from ...units import Kind
 from ..model import Closed, PartType, Path, Rating, Role
 from .shapes import CHANGEOVER, amps, left, pole_pairs, pole_terminals, right, volts
 
@@ -7,6 +8,9 @@ _COIL = (left("A1", Role.COIL), right("A2", Role.COIL))
 _COIL_V = volts(230, "Coil voltage", "coil_v")
 _SUPPRESSOR = Rating("suppressor", "Suppressor at the coil", None, "none", ("none", "fitted"))
 _LOAD_TYPE = Rating("load_type", "Switches", None, "ac", ("ac", "dc"))
+_FIRING = Rating("firing", "Turns on", None, "zero", ("zero", "random"))
+_SINK = Rating("sink", "Heat sink", None, "fitted", ("fitted", "none"))
+_INPUT_V = volts(4, "Input, least", "input_least_v"), volts(32, "Input, most", "input_most_v")
 _LOGIC = (left("VCC", Role.SUPPLY_IN), left("GND", Role.DRIVE_MINUS), left("IN", Role.DRIVE_PLUS))
 
 
@@ -57,7 +61,7 @@ SWITCHES = (
             left("4-", Role.DRIVE_MINUS),
         ),
         (Path("1", "2", Closed.DRIVEN),),
-        ratings=(amps(25), _LOAD_TYPE),
+        ratings=(amps(25), _LOAD_TYPE, _FIRING, _SINK, *_INPUT_V),
     ),
     PartType(
         "ssr_3p",
@@ -65,7 +69,7 @@ SWITCHES = (
         (*pole_terminals(3, Role.CONTACT), left("A1+", Role.DRIVE_PLUS), left("A2-", Role.DRIVE_MINUS)),
         tuple(Path(a, b, Closed.DRIVEN) for a, b in pole_pairs(3)),
         of="ssr",
-        ratings=(amps(25), _LOAD_TYPE),
+        ratings=(amps(25), _LOAD_TYPE, _FIRING, _SINK, *_INPUT_V),
     ),
     PartType(
         "mosfet",
@@ -100,6 +104,6 @@ SWITCHES = (
         "Timer relay",
         (left("A1", Role.COIL), left("A2", Role.COIL), *CHANGEOVER),
         (Path("A1", "A2", Closed.LOAD), Path("COM", "NO", Closed.COIL), Path("COM", "NC", Closed.NOT_COIL)),
-        ratings=(amps(8), _COIL_V),
+        ratings=(amps(8), _COIL_V, Rating("delay_s", "Delay", Kind.TIME, 10.0)),
     ),
 )

@@ -4,7 +4,6 @@ from collections.abc import Callable
 
 from ...findings import Finding, worst_first
 from ..model import ConnectionList
-from ..states import Conduction
 from .case import Case, Context, context_for
 from .control import no_nc, phases
 from .neutral import all_lives, automatic_reset, earth_broken, in_neutral
@@ -40,7 +39,7 @@ RULES: tuple[Callable[[Case], list[Finding]], ...] = (
 
 def check(wiring: ConnectionList, context: Context) -> list[Finding]:
     """All findings, worst first."""
-    case = Case(wiring, context, Conduction(wiring))
+    case = Case(wiring, context)
     found: list[Finding] = []
     for rule in RULES:
         found.extend(rule(case))

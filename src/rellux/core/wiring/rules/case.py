@@ -1,21 +1,26 @@
 """A connection list under examination: the context of its rig, and the helpers every rule uses."""
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from functools import cached_property
 
 from ...findings import Proposal
 from ...heating.protection_data import Practice
 from ...purpose.heater import heater_current
 from ...purpose.purpose import Purpose
+from ..circuit.solution import Solution
+from ..circuit.solve import Circuit as Solver
 from ..generate import loaded_cores
-from ..model import Closed, Connection, ConnectionList, Part
-from ..states import Conduction
+from ..graph import Conduction
+from ..model import Closed, Connection, ConnectionList, Part, split
+from ..switching import Switching
 
 
 @dataclass(frozen=True)
 class Context:
     """What the rules need to know beyond the list: supply in V, heater current in A, practice, configured input, voltage
-    of control circuits in V (None: the supply's own) and loaded cores."""
+    of control circuits in V (None: the supply's own), loaded cores, working temperature in °C, and whether the controller's
+    alarm is set to do something (None: nobody said)."""
 
     supply_voltage_v: float
     heater_current_a: float
@@ -23,9 +28,11 @@ class Context:
     input_type: str
     control_voltage_v: float | None = None
     cores: int = 2
+    working_c: float = 20.0
+    alarm_set: bool | None = None
 
 
-def context_for(purpose: Purpose, practice: Practice, input_type: str) -> Context:
+def context_for(purpose: Purpose, practice: Practice, input_type: str, alarm_set: bool | None = None) -> Context:
     """The context of a rig with this purpose, whose controller's input is set for ``input_type``."""
     return Context(
         purpose.supply_voltage_v,
@@ -34,6 +41,8 @@ def context_for(purpose: Purpose, practice: Practice, input_type: str) -> Contex
         input_type,
         purpose.control_voltage_v,
         loaded_cores(purpose),
+        purpose.working_c,
+        alarm_set,
     )
 
 
@@ -43,7 +52,44 @@ class Case:
 
     wiring: ConnectionList
     context: Context
-    conduction: Conduction
+
+    @cached_property
+    def conduction(self) -> Conduction:
+        return Conduction(self.wiring)
+
+    @cached_property
+    def circuit(self) -> Solver:
+        return Solver(self.wiring, self.context.control_voltage_v or self.context.supply_voltage_v)
+
+    @cached_property
+    def _solved(self) -> dict[Switching, Solution]:
+        return {}
+
+    def solved(self, switching: Switching) -> Solution:
+        """The position solved, once."""
+        if switching not in self._solved:
+            self._solved[switching] = self.circuit.solve(switching)
+        return self._solved[switching]
+
+    def after(self, switching: Switching, operated: str) -> Solution:
+        """The position once a part was operated and let go again."""
+        pressed = self.circuit.settled(replace(switching, operated=frozenset({operated})))
+        return self.circuit.solve(switching, start=pressed)
+
+    def share(self, heater: Part, switching: Switching) -> float:
+        """How much of its power a heater gives in a position, as a share of what it would on its whole voltage."""
+        rated = heater.number("voltage_v", self.context.supply_voltage_v)
+        full = heater.number("power_w", 1000.0) * (self.context.supply_voltage_v / rated) ** 2
+        found = self.solved(switching).loads.get(heater.name)
+        return found.watts / full if found else 0.0
+
+    def joined(self, terminal: str) -> frozenset[str]:
+        """Every terminal wires alone join to this one."""
+        return self.conduction.reach([terminal])
+
+    def parts_at(self, terminal: str) -> set[str]:
+        """Names of the parts wires alone join to this terminal."""
+        return {split(t)[0] for t in self.joined(terminal)}
 
     def heaters(self) -> list[Part]:
         return self.wiring.of_kind("heater")

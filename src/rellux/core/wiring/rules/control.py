@@ -1,20 +1,25 @@
 """Control: output off means heater off, output on means heater on."""
 
 from ...findings import Finding, Severity
+from ..circuit.branches import Sort
 from ..model import Closed
-from ..states import Switching, wholly_energised
+from ..switching import OFF, ON
 from .case import Case
+
+NO_HEAT = 0.02
+"""Share of a heater's power that counts as off: an SSR leaks far less."""
+PHASE_MISSING = (0.2, 0.8)
+"""Shares of its power a three-phase heater gives when it lacks a phase (half, in star without neutral)."""
 
 
 def no_nc(case: Case) -> list[Finding]:
     """Output off must mean heater off, and output on must mean heater on."""
-    off = case.conduction.solve(Switching(False, False))
-    on = case.conduction.solve(Switching(True, False))
     found = []
     for heater in case.heaters():
-        if heater.name in off.loads:
+        on, off = case.share(heater, ON), case.share(heater, OFF)
+        if off > NO_HEAT:
             without_nc = case.reach_live(lambda p, closed, breaks: closed in (Closed.NOT_COIL, Closed.NOT_OUTPUT))
-            normally_closed = not case.touches(heater, without_nc) or heater.name not in on.loads
+            normally_closed = not case.touches(heater, without_nc) or on <= NO_HEAT
             found.append(
                 Finding(
                     "wiring.no-nc",
@@ -28,7 +33,7 @@ def no_nc(case: Case) -> list[Finding]:
                     (heater.name,),
                 )
             )
-        elif heater.name not in on.loads:
+        elif on <= NO_HEAT and not case.solved(ON).tripped and not _started_by_hand(case, heater.name):
             found.append(
                 Finding(
                     "wiring.never-heats",
@@ -42,9 +47,18 @@ def no_nc(case: Case) -> list[Finding]:
     return found
 
 
+def _started_by_hand(case: Case, heater: str) -> bool:
+    """Whether pressing a button starts it, to go on by itself."""
+    for part in case.wiring.of_kind("pushbutton", "selector"):
+        pressed = case.after(ON, part.name)
+        if heater in pressed.loads and pressed.loads[heater].watts > 1.0:
+            return True
+    return False
+
+
 def phases(case: Case) -> list[Finding]:
     """With the output on, no phase of a heater may be missing."""
-    on = case.conduction.solve(Switching(True, False))
+    low, high = PHASE_MISSING
     return [
         Finding(
             "wiring.lost-phase",
@@ -56,5 +70,6 @@ def phases(case: Case) -> list[Finding]:
             (heater.name,),
         )
         for heater in case.heaters()
-        if heater.name in on.loads and not wholly_energised(heater, on.reached)
+        if sum(b.name == heater.name and b.sort is Sort.LOAD for b in case.circuit.branches) > 1
+        and low < case.share(heater, ON) < high
     ]

@@ -1,9 +1,11 @@
 """Protection of people and things: earth, overcurrent protection, the independent limiter and its place."""
 
 from ...findings import Finding, Proposal, Severity
-from ..model import Closed, Part, split
-from ..states import Switching, energised
+from ..circuit.solution import Fault
+from ..model import Part, split
+from ..switching import OFF, ON, TRIPPED
 from .case import Case
+from .control import NO_HEAT
 
 EXTRA_LOW_VOLTAGE_AC, EXTRA_LOW_VOLTAGE_DC = 50.0, 120.0
 
@@ -88,31 +90,15 @@ def limiter(case: Case) -> list[Finding]:
 
 def _heats_with_welded_actuator(case: Case, heater: Part) -> bool:
     """Solve with the limiter tripped and every actuator that the controller commands stuck closed."""
-    commanded = _commanded(case)
-    welded = [
-        (f"{p.name}.{path.a}", f"{p.name}.{path.b}")
-        for p in case.wiring.parts
-        if p.name in commanded
-        for path in p.type.paths
-        if path.closed in (Closed.COIL, Closed.DRIVEN, Closed.OUTPUT)
-    ]
-    tripped = case.conduction.solve(Switching(True, True))
-    closed = [
-        (f"{p.name}.{path.a}", f"{p.name}.{path.b}")
-        for p in case.wiring.parts
-        for path in p.type.paths
-        if path.closed is Closed.ALWAYS
-        or (path.closed is Closed.COIL and p.name in tripped.loads)
-        or (path.closed is Closed.LIMIT_TRIPPED)
-    ] + welded
-    return energised(heater, case.conduction.reached(closed))
+    welded = case.circuit.solve(TRIPPED, Fault(closed=frozenset(_commanded(case))))
+    full = max(case.share(heater, ON), NO_HEAT) * heater.number("power_w", 1000.0)
+    return heater.name in welded.loads and welded.loads[heater.name].watts > NO_HEAT * full
 
 
 def _commanded(case: Case) -> set[str]:
     """Parts that follow the controller's output: its own relay, SSRs, and coils that drop when the output goes off."""
-    on = case.conduction.solve(Switching(True, False)).loads
-    off = case.conduction.solve(Switching(False, False)).loads
-    names = {p.name for p in case.wiring.of_kind("ssr", "controller_relay")}
+    on, off = case.solved(ON).on, case.solved(OFF).on
+    names = {p.name for p in case.wiring.of_kind("ssr", "controller_relay", "relay_module", "relay_module_low")}
     return names | {p.name for p in case.wiring.of_kind("relay", "contactor") if p.name in on - off}
 
 

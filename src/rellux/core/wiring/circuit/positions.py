@@ -1,0 +1,90 @@
+"""The positions of a circuit worth looking at, by name, each solved: what is energised, at what power, what the lamps show."""
+
+from dataclasses import dataclass, replace
+
+from ..model import Closed, ConnectionList, Part
+from ..switching import OFF, ON, Switching
+from .solution import Solution
+from .solve import Circuit
+
+LAMPS = ("lamp", "beacon", "buzzer")
+LIVE_SHARE = 0.1
+"""Share of the control voltage from which a terminal counts as live."""
+LIT_V = 3.0
+
+
+@dataclass(frozen=True)
+class Position:
+    """A position by name, solved. ``live``: terminals with a voltage against earth worth fearing; ``idle``: at earth's."""
+
+    name: str
+    switching: Switching
+    solution: Solution
+    live: frozenset[str]
+    idle: frozenset[str]
+
+    @property
+    def energised(self) -> frozenset[str]:
+        """Names of the parts whose load is on."""
+        return frozenset(n for n in self.solution.on if not n.endswith(" input"))
+
+    def heats(self, heater: str, least_w: float) -> bool:
+        """Whether a heater gets more than ``least_w``."""
+        return heater in self.solution.loads and self.solution.loads[heater].watts > least_w
+
+
+def operable(wiring: ConnectionList) -> list[Part]:
+    """Parts somebody operates: switches, buttons, selectors, cut-outs, breakers and plugs."""
+    return [p for p in wiring.parts if any(x.closed in (Closed.HAND, Closed.NOT_HAND) for x in p.type.paths)]
+
+
+def named(wiring: ConnectionList) -> dict[str, Switching]:
+    """Every position that matters: the output, a tripped limiter, an alarm, each part operated, the supply lost."""
+    found = {"output off": OFF, "output on": ON}
+    if wiring.of_kind("limiter"):
+        found["limit tripped, output off"] = Switching(limit_tripped=True)
+        found["limit tripped, output on"] = Switching(output_on=True, limit_tripped=True)
+    if uses_alarm(wiring):
+        found["alarm, output on"] = replace(ON, alarm_on=True)
+    for part in operable(wiring):
+        found[f"{part.name} {verb(part)}, output on"] = replace(ON, operated=frozenset({part.name}))
+    return found
+
+
+def uses_alarm(wiring: ConnectionList) -> bool:
+    """Whether a wire hangs on a controller's alarm contact."""
+    ends = {end.partition(".")[2] for w in wiring.connections for end in (w.a, w.b)}
+    return bool({"AL1", "AL2"} & ends)
+
+
+def verb(part: Part) -> str:
+    """What it is called when a part is in its other position."""
+    if part.type.family in ("breaker", "fuse", "rcd", "thermal_fuse", "cutout_manual", "cutout_auto"):
+        return "open"
+    if part.type.kind == "plug":
+        return "pulled"
+    return {"selector": "in II", "pushbutton": "pressed", "estop": "pressed", "estop_no": "pressed"}.get(
+        part.type.kind, "off" if part.type.kind != "door_switch" else "door open"
+    )
+
+
+def position(circuit: Circuit, name: str, switching: Switching, start: frozenset[str] = frozenset()) -> Position:
+    """One position solved. A DC rig's live terminals are those away from its own minus."""
+    solution = circuit.solve(switching, start=start)
+    least = max(LIVE_SHARE * circuit.supply_v, LIT_V if circuit.supply_v < 24 else 0.0)
+    minus = next((f"{p.name}.-" for p in circuit.wiring.of_kind("supply_dc")), None)
+    live: set[str] = set()
+    idle: set[str] = set()
+    for terminal in solution.ac:
+        if terminal in solution.undefined or "*" in terminal:
+            continue
+        volts = solution.between(terminal, minus) if minus else solution.to_earth(terminal)
+        (live if volts is not None and volts > least else idle).add(terminal)
+    return Position(name, switching, solution, frozenset(live), frozenset(idle))
+
+
+def table(circuit: Circuit) -> list[Position]:
+    """All positions of :func:`named`, and the supply coming back after it was lost with the output on."""
+    found = [position(circuit, name, switching) for name, switching in named(circuit.wiring).items()]
+    lost = circuit.settled(replace(ON, power=False), circuit.settled(ON))
+    return [*found, position(circuit, "supply back, output on", ON, lost)]

@@ -1,0 +1,72 @@
+"""What goes into solving a circuit beside its list, a fault, and what comes out of it."""
+
+from dataclasses import dataclass
+
+
+@dataclass(frozen=True)
+class Fault:
+    """A change to the circuit: branches of ``opened`` names never conduct, ``closed`` names always do, ``gone`` sources give
+    nothing, ``joined`` nodes are bridged; ``tapped``: a load's name, a fraction of its length, and the node it touches there."""
+
+    opened: frozenset[str] = frozenset()
+    closed: frozenset[str] = frozenset()
+    gone: frozenset[str] = frozenset()
+    joined: tuple[tuple[str, str], ...] = ()
+    tapped: tuple[tuple[str, float, str], ...] = ()
+
+    def __or__(self, other: "Fault") -> "Fault":
+        return Fault(
+            self.opened | other.opened,
+            self.closed | other.closed,
+            self.gone | other.gone,
+            (*self.joined, *other.joined),
+            (*self.tapped, *other.tapped),
+        )
+
+
+SOUND = Fault()
+
+
+@dataclass(frozen=True)
+class Through:
+    """One branch solved: V across (rms), A through, W in it."""
+
+    volts: float
+    amps: float
+    watts: float
+
+
+@dataclass(frozen=True)
+class Solution:
+    """A position solved. ``loads``, ``wires`` and ``contacts`` by name; ``ac`` and ``dc``: each terminal against earth;
+    ``tripped``: protective devices that opened, with the current in A that did it; ``undefined``: terminals no source
+    reaches; ``chatters``: parts that never come to rest; ``time_s``: when the last contact moved."""
+
+    on: frozenset[str]
+    loads: dict[str, Through]
+    wires: dict[str, Through]
+    contacts: dict[str, Through]
+    ac: dict[str, complex]
+    dc: dict[str, float]
+    tripped: dict[str, float]
+    undefined: frozenset[str]
+    chatters: frozenset[str]
+    time_s: float
+
+    @property
+    def settled(self) -> bool:
+        return not self.chatters
+
+    def between(self, a: str, b: str) -> float | None:
+        """Volts a meter shows between two terminals (AC and DC combined as rms), or None where undefined."""
+        if a in self.undefined or b in self.undefined:
+            return None
+        ac = abs(self.ac.get(a, 0j) - self.ac.get(b, 0j))
+        dc = abs(self.dc.get(a, 0.0) - self.dc.get(b, 0.0))
+        return float((ac * ac + dc * dc) ** 0.5)
+
+    def to_earth(self, terminal: str) -> float | None:
+        """Volts against earth, or None where undefined."""
+        if terminal in self.undefined:
+            return None
+        return float((abs(self.ac.get(terminal, 0j)) ** 2 + self.dc.get(terminal, 0.0) ** 2) ** 0.5)

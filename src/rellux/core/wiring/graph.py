@@ -1,0 +1,57 @@
+"""What is joined to what by wires and closed paths, by breadth-first search: no currents, no states."""
+
+from collections.abc import Iterable
+
+from .model import ConnectionList, Part, Role
+
+POLES = (Role.LIVE, Role.NEUTRAL, Role.DC_PLUS, Role.DC_MINUS)
+RETURNS = ("N", "-")
+
+
+class Conduction:
+    """The graph of wires, and of whatever paths a question adds to them."""
+
+    def __init__(self, wiring: ConnectionList) -> None:
+        self.wiring = wiring
+        self._wires = [(c.a, c.b) for c in wiring.connections]
+
+    def reach(self, starts: Iterable[str], closed: Iterable[tuple[str, str]] = ()) -> frozenset[str]:
+        """Every terminal joined to one of ``starts`` by wires and the given closed paths."""
+        neighbours: dict[str, list[str]] = {}
+        for a, b in (*self._wires, *closed):
+            neighbours.setdefault(a, []).append(b)
+            neighbours.setdefault(b, []).append(a)
+        found = set(starts)
+        waiting = list(found)
+        while waiting:
+            for following in neighbours.get(waiting.pop(), ()):
+                if following not in found:
+                    found.add(following)
+                    waiting.append(following)
+        return frozenset(found)
+
+    def poles(self) -> dict[str, list[str]]:
+        """Terminals of the supplies by pole: ``L``, ``L1``…, ``N``, ``+``, ``-``."""
+        found: dict[str, list[str]] = {}
+        for part in self.wiring.of_kind("supply"):
+            for terminal in part.type.terminals:
+                if terminal.role in POLES:
+                    found.setdefault(terminal.name, []).append(f"{part.name}.{terminal.name}")
+        return found
+
+    def live_poles(self) -> list[str]:
+        """Terminals of the supplies that are not neutral or minus."""
+        return [t for name, terminals in self.poles().items() if name not in RETURNS for t in terminals]
+
+    def drivers(self, ssr: Part, reversed_: bool = False) -> list[Part]:
+        """Controllers whose drive is wired to this part's control input, the right way round or ``reversed_``."""
+        pair = ssr.type.paired(Role.DRIVE_PLUS, Role.DRIVE_MINUS)
+        if pair is None:
+            return []
+        plus, minus = (self.reach([f"{ssr.name}.{t}"]) for t in (pair[::-1] if reversed_ else pair))
+        found = []
+        for controller in self.wiring.of_kind("controller_ssr"):
+            drive = controller.drive()
+            if drive and f"{controller.name}.{drive[0]}" in plus and f"{controller.name}.{drive[1]}" in minus:
+                found.append(controller)
+        return found
