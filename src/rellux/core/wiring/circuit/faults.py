@@ -89,12 +89,18 @@ class _Asked:
 
     def __init__(self, circuit: Circuit, reaches: Reaches | None) -> None:
         self.circuit, self.reaches = circuit, reaches
-        self.nominal, _ = circuit.heat(ON)
         self.started = {state: circuit.settled(state) for state in (OFF, ON, TRIPPED)}
+        self.sound = {state: circuit.heat(state, start=on) for state, on in self.started.items()}
+        self.nominal = self.sound[ON][0]
         self.limited = bool(circuit.wiring.of_kind("limiter"))
 
     def heat(self, switching: Switching, f: Failure) -> tuple[float, dict[str, float]]:
-        return self.circuit.heat(switching, f.fault, self.started[switching])
+        """Heat after this failure; a wire that carries nothing but a signal changes none."""
+        fault = f.fault
+        only_wires = fault == Fault(opened=fault.opened) and all(n.startswith("wire ") for n in fault.opened)
+        if only_wires and not self.circuit.net.changes(fault.opened):
+            return self.sound[switching]
+        return self.circuit.heat(switching, fault, self.started[switching])
 
     def stays_below(self, watts: float) -> float | None:
         """The temperature this heat leads to, where that is below everything's limit; None where it is not, or unknown."""

@@ -42,8 +42,15 @@ class Network:
         self.is_wire = np.array([b.sort is Sort.WIRE for b in branches], dtype=bool)
         self.ties = tuple(ties)
         self._tied = [(self.index[node], s) for node, s in self.ties]
-        self._wire_ends = [(b.name, self.index[b.a], self.index[b.b]) for b in branches if b.sort is Sort.WIRE]
-        self._joined: dict[frozenset[str], tuple[NDArray[np.int_], int]] = {}
+        self._wire_ends = {b.name: (self.index[b.a], self.index[b.b]) for b in branches if b.sort is Sort.WIRE}
+        self._beside: dict[int, list[tuple[str, int]]] = {}
+        for name, (a, b) in self._wire_ends.items():
+            self._beside.setdefault(a, []).append((name, b))
+            self._beside.setdefault(b, []).append((name, a))
+        others = [n for x in branches if x.sort is not Sort.WIRE for n in (x.a, x.b)]
+        others += [n for s in sources for n in (s.node, s.back)] + [n for n, _ in self.ties]
+        self._matters = frozenset(self.index[n] for n in others)
+        self._joined: dict[tuple[frozenset[str], frozenset[int]], tuple[NDArray[np.int_], int]] = {}
         self._by_name: dict[str, list[int]] = {}
         for i, branch in enumerate(branches):
             self._by_name.setdefault(branch.name, []).append(i)
@@ -56,25 +63,33 @@ class Network:
         self, mask: NDArray[np.bool_], conductance: NDArray[np.float64], live: Iterable[Source], fault: Fault
     ) -> Nodes:
         """Voltages of all nodes against earth: column 0 AC, column 1 DC."""
-        place, size = self._places(frozenset(n for n in fault.opened if n.startswith("wire ")))
+        place, size = self._places(frozenset(n for n in fault.opened if n.startswith("wire ")), self._touched(fault))
         stamped = mask & ~self.is_wire if self.ideal else mask
-        y = np.zeros((size, size))
-        _stamp(y, place[self.a[stamped]], place[self.b[stamped]], conductance[stamped])
+        y = _stamped(place[self.a[stamped]], place[self.b[stamped]], conductance[stamped], size)
         for a, b, siemens in self._bridges(fault):
-            _stamp(y, place[[a]], place[[b]], np.array([siemens]))
+            i, j = place[a], place[b]
+            y[i, i] += siemens
+            y[j, j] += siemens
+            y[i, j] -= siemens
+            y[j, i] -= siemens
         for node, siemens in self._tied:
             y[place[node], place[node]] += siemens
         y[np.arange(size), np.arange(size)] += TIE_S
-        currents = np.zeros((size, 2), dtype=complex)
+        sides = np.zeros((size, 4), order="F")  # AC real, DC, AC imaginary, nothing: columns of one factorisation
         for s in live:
             i, j, g = place[self.index[s.node]], place[self.index[s.back]], 1.0 / s.ohm
             y[i, i] += g
             y[j, j] += g
             y[i, j] -= g
             y[j, i] -= g
-            currents[i, int(s.dc)] += s.volts * g
-            currents[j, int(s.dc)] -= s.volts * g
-        return _solved(y, currents)[place]
+            value = s.volts * g
+            sides[i, int(s.dc)] += value.real
+            sides[j, int(s.dc)] -= value.real
+            sides[i, 2] += value.imag
+            sides[j, 2] -= value.imag
+        # the matrix is real and symmetric: its transpose is the same, and laid out as the solver wants it
+        volts = dgesv(y.T, sides, overwrite_a=1, overwrite_b=1)[2]
+        return np.asarray((volts[:, :2] + 1j * volts[:, 2:])[place])
 
     def _bridges(self, fault: Fault) -> list[tuple[int, int, float]]:
         """What a fault joins: bridged terminals, and both halves of a load that touches something along its length."""
@@ -95,25 +110,63 @@ class Network:
                 found += [(branch.a, node, 1 / (branch.ohm * share)), (node, branch.b, 1 / (branch.ohm * (1 - share)))]
         return found
 
-    def _places(self, opened: frozenset[str]) -> tuple[NDArray[np.int_], int]:
+    def _touched(self, fault: Fault) -> frozenset[int]:
+        """Nodes a fault joins to something: they matter, whatever else hangs on them."""
+        names = [n for pair in fault.joined for n in pair] + [node for _, _, node in fault.tapped]
+        return frozenset(self.index[n] for n in names if n in self.index)
+
+    def _places(self, opened: frozenset[str], touched: frozenset[int] = frozenset()) -> tuple[NDArray[np.int_], int]:
         """The matrix row of every node, and how many rows: with ideal wires one for all that are joined."""
         if not self.ideal:
             return np.arange(len(self.index)), len(self.index)
-        if opened not in self._joined:
-            root = list(range(len(self.index)))
+        key = (opened, touched)
+        if key not in self._joined:
+            self._joined[key] = (
+                self._parted(*self._places(frozenset()), opened, touched | self._matters)
+                if opened
+                else self._together()
+            )
+        return self._joined[key]
 
-            def find(i: int) -> int:
-                while root[i] != i:
-                    root[i] = root[root[i]]
-                    i = root[i]
-                return i
+    def _together(self) -> tuple[NDArray[np.int_], int]:
+        """One row for all nodes that wires join."""
+        place = np.full(len(self.index), -1)
+        size = 0
+        for start in range(len(place)):
+            if place[start] < 0:
+                place[list(self._side(start, frozenset()))] = size
+                size += 1
+        return place, size
 
-            for name, a, b in self._wire_ends:
-                if name not in opened:
-                    root[find(a)] = find(b)
-            labels, rows = np.unique([find(i) for i in range(len(root))], return_inverse=True)
-            self._joined[opened] = (rows, len(labels))
-        return self._joined[opened]
+    def _parted(
+        self, place: NDArray[np.int_], size: int, opened: frozenset[str], matters: frozenset[int]
+    ) -> tuple[NDArray[np.int_], int]:
+        """The same with some wires off: what is cut off from the rest gets a row of its own, if anything hangs on it."""
+        place = place.copy()
+        for name in opened & self._wire_ends.keys():
+            a, b = self._wire_ends[name]
+            side = self._side(a, opened)
+            if b in side or not side & matters:
+                continue
+            other = self._side(b, opened)
+            if other & matters:
+                place[list(side)] = size
+                size += 1
+        return place, size
+
+    def _side(self, start: int, opened: frozenset[str]) -> set[int]:
+        """Nodes that wires join to this one."""
+        found, waiting = {start}, [start]
+        while waiting:
+            for name, following in self._beside.get(waiting.pop(), ()):
+                if following not in found and name not in opened:
+                    found.add(following)
+                    waiting.append(following)
+        return found
+
+    def changes(self, wires: frozenset[str]) -> bool:
+        """Whether taking these wires off parts anything that matters, with ideal wires."""
+        return self._places(wires)[1] != self._places(frozenset())[1] if self.ideal else bool(wires)
 
     def unreached(self, joined: Iterable[tuple[str, str]], live: Iterable[Source]) -> frozenset[str]:
         """Nodes that no source and no earth reaches through what conducts."""
@@ -131,16 +184,8 @@ class Network:
         return frozenset(set(self.index) - found)
 
 
-def _solved(y: NDArray[np.float64], currents: Nodes) -> Nodes:
-    """The matrix is real, so real and imaginary parts are right-hand sides of one factorisation."""
-    sides = np.hstack((currents.real, currents.imag))
-    volts = dgesv(y, sides)[2]
-    half = currents.shape[1]
-    return np.asarray(volts[:, :half] + 1j * volts[:, half:])
-
-
-def _stamp(matrix: NDArray[np.float64], a: NDArray[np.int_], b: NDArray[np.int_], g: NDArray[np.float64]) -> None:
-    np.add.at(matrix, (a, a), g)
-    np.add.at(matrix, (b, b), g)
-    np.add.at(matrix, (a, b), -g)
-    np.add.at(matrix, (b, a), -g)
+def _stamped(a: NDArray[np.int_], b: NDArray[np.int_], g: NDArray[np.float64], size: int) -> NDArray[np.float64]:
+    """The admittance matrix of branches from ``a`` to ``b``."""
+    places = np.concatenate((a * size + a, b * size + b, a * size + b, b * size + a))
+    matrix = np.bincount(places, np.concatenate((g, g, -g, -g)), size * size)
+    return np.asarray(matrix.reshape((size, size)), dtype=np.float64)

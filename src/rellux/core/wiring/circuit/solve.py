@@ -29,6 +29,11 @@ DELAYS_S = {"relay": (0.010, 0.005), "contactor": (0.025, 0.015), "input": (0.01
 """Operate and release delays of coils, control inputs and instruments starting up (typical, from memory of data sheets)."""
 TRANSIT_S = 0.002
 """How long a changeover contact is on neither side."""
+FOLLOWS = (
+    *(Closed.COIL, Closed.NOT_COIL, Closed.OUTPUT, Closed.NOT_OUTPUT),
+    *(Closed.ALARM, Closed.NOT_ALARM, Closed.LIMIT_OK, Closed.LIMIT_TRIPPED),
+)
+"""Paths that move with the coil or the supply of their own part."""
 MAKES = (Closed.COIL, Closed.OUTPUT, Closed.DRIVEN, Closed.LIMIT_OK, Closed.HAND)
 """Paths that a welded or shorted part keeps closed; its opening contacts are not among them."""
 INSTRUMENTS = ("controller_relay", "controller_ssr", "limiter", "logger")
@@ -76,11 +81,16 @@ class Circuit:
         levels = [self._thresholds(name) for name in self._load_names]
         self._pull_in, self._drop_out = (np.array([level[k] for level in levels]) for k in (0, 1))
         self._holding: dict[frozenset[str], NDArray[np.bool_]] = {}
+        self._masks: dict[tuple[Switching, frozenset[str], frozenset[str]], NDArray[np.bool_]] = {}
+        self._named: dict[bytes, frozenset[str]] = {}
+        self._load_at = np.array(self._loads, dtype=int)
         self._heaters = np.array([i for i in self._loads if self._is_heater(i)], dtype=int)
         self._ratings = {p.name: p.number("current_a", 1e9) for p in self.wiring.of_kind("breaker", "fuse")}
         self._guards = [i for i, b in enumerate(branches) if b.breaks and b.name in self._ratings]
         self._leakage = {p.name: p.number("trips_a", 0.03) for p in self.wiring.of_kind("rcd")}
         self._ssrs = [i for i, b in enumerate(branches) if b.sort is Sort.SSR]
+        driven = {f"{b.name} input" for b in branches if b.closed in (Closed.DRIVEN, Closed.NOT_DRIVEN)}
+        self._deciding = frozenset({b.name for b in branches if b.closed in FOLLOWS} | driven | {s.by for s in sources})
         self._delays = {name: self._delay(name) for name in self._load_names}
         self._changeover = frozenset(b.name for b in branches if b.closed is Closed.NOT_COIL)
 
@@ -144,7 +154,7 @@ class Circuit:
 
     def _settle(self, switching: Switching, fault: Fault, tripped: frozenset[str], start: frozenset[str]) -> State:
         """Let contacts follow their coils until nothing changes; a device far beyond its rating opens before any coil moves."""
-        on, moving, now = start, frozenset[str](), 0.0
+        on, moving, now = start & self._deciding, frozenset[str](), 0.0
         waiting: dict[str, float] = {}
         seen: dict[tuple[frozenset[str], frozenset[str], frozenset[str]], int] = {}
         moved: list[frozenset[str]] = []
@@ -154,14 +164,15 @@ class Circuit:
             if self._opening(state, AT_ONCE):
                 return state
             adjusted = self._ssr_ohms(state, conductance)
-            changes = on ^ self._following(state)
+            following = self._following(state)
+            changes = on ^ (following & self._deciding)
             waiting = {
                 n: waiting.get(n, now + self._delays[n][0 if n not in on else 1]) for n in changes if n not in moving
             } | {n: waiting[n] for n in moving}
             if not waiting:
                 if adjusted:
                     continue
-                return state
+                return replace(state, on=following)
             key = (on, moving, frozenset(waiting))
             if key in seen and len(moved) > seen[key]:
                 return replace(state, chatters=frozenset().union(*moved[seen[key] :]))
@@ -201,8 +212,11 @@ class Circuit:
         if state.on not in self._holding:
             self._holding[state.on] = np.array([name in state.on for name in self._load_names], dtype=bool)
         least = np.where(self._holding[state.on], self._drop_out, self._pull_in)
-        alive = (state.volts[self._loads] >= least) & state.mask[self._loads]
-        return frozenset(self._load_names[i] for i in np.flatnonzero(alive))
+        alive = (state.volts[self._load_at] >= least) & state.mask[self._load_at]
+        key = alive.tobytes()
+        if key not in self._named:
+            self._named[key] = frozenset(self._load_names[i] for i in np.flatnonzero(alive))
+        return self._named[key]
 
     def _thresholds(self, name: str) -> tuple[float, float]:
         """Volts at which a load comes on, and below which it goes off again."""
@@ -261,11 +275,9 @@ class Circuit:
         tripped: frozenset[str],
         now: float = 0.0,
     ) -> State:
-        mask = np.ones(len(self.branches), dtype=bool)
-        for i in self._switched:
-            branch = self.branches[i]
-            stuck = branch.name in fault.closed and branch.closed in MAKES
-            mask[i] = stuck or self._conducts(branch, switching, on, moving)
+        mask = self._sound(switching, on, moving).copy()
+        for name in fault.closed:
+            mask[[i for i in self.net.named(name) if self.branches[i].closed in MAKES]] = True
         for name in (*fault.opened, *tripped):
             mask[self.net.named(name)] = False
         for name, _, _ in fault.tapped:
@@ -275,6 +287,16 @@ class Circuit:
         across = nodes[self.net.a] - nodes[self.net.b]
         volts = np.sqrt(np.sum(np.abs(across) ** 2, axis=1))
         return State(on, mask, conductance.copy(), volts, volts * conductance * mask, nodes, live, now)
+
+    def _sound(self, switching: Switching, on: frozenset[str], moving: frozenset[str]) -> NDArray[np.bool_]:
+        """What conducts in a sound circuit."""
+        key = (switching, on, moving)
+        if key not in self._masks:
+            mask = np.ones(len(self.branches), dtype=bool)
+            for i in self._switched:
+                mask[i] = self._conducts(self.branches[i], switching, on, moving)
+            self._masks[key] = mask
+        return self._masks[key]
 
     def _gives(self, source: Source, switching: Switching, on: frozenset[str]) -> bool:
         if not source.by:
