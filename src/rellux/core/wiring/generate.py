@@ -197,16 +197,25 @@ class _Builder:
 
     def _controller(self) -> None:
         if self.choice.output is Output.PIN:
-            self._add("G1", "regulator", voltage_v=self.purpose.supply_voltage_v, output_v=LOGIC_V)
-            self._tap("G1.VIN+")
-            self._wire(self.neutral, "G1.VIN-", Circuit.CONTROL, self._return())
             self._add("A1", "microcontroller", voltage_v=LOGIC_V)
-            self._wire("G1.OUT+", "A1.5V", Circuit.CONTROL, "orange")
-            self._wire("G1.OUT-", "A1.GND", Circuit.CONTROL, self._return())
+            if self.purpose.supply_voltage_v > LOGIC_V:
+                self._add("G1", "regulator", voltage_v=self.purpose.supply_voltage_v, output_v=LOGIC_V)
+                self._tap("G1.VIN+")
+                self._wire(self.neutral, "G1.VIN-", Circuit.CONTROL, self._return())
+            self._rail("A1.5V", "A1.GND")
             return
         kind = "controller_relay" if self.choice.output is Output.RELAY else "controller_ssr"
         self._add("A1", kind, contact_a=3.0, voltage_v=self.purpose.control_voltage_v)
         self._feed("A1")
+
+    def _rail(self, plus: str, minus: str) -> None:
+        """Feed a board: from the regulator, or straight from a supply that is no higher than the board's own voltage."""
+        if self.purpose.supply_voltage_v > LOGIC_V:
+            self._wire("G1.OUT+", plus, Circuit.CONTROL, "orange")
+            self._wire("G1.OUT-", minus, Circuit.CONTROL, self._return())
+        else:
+            self._tap(plus)
+            self._wire(self.neutral, minus, Circuit.CONTROL, self._return())
 
     def _feed(self, name: str) -> None:
         self._tap(f"{name}.L")
@@ -291,8 +300,7 @@ class _Builder:
         if self.choice.output is not Output.PIN or self.choice.sensor == NTC:
             return "A1"
         self._add("U1", "converter", voltage_v=LOGIC_V)
-        self._wire("G1.OUT+", "U1.VCC", Circuit.CONTROL, "orange")
-        self._wire("G1.OUT-", "U1.GND", Circuit.CONTROL, self._return())
+        self._rail("U1.VCC", "U1.GND")
         for pin, colour, end in (("D10", "green", "CS"), ("D12", "blue", "DO"), ("D13", "yellow", "CLK")):
             self._wire(f"A1.{pin}", f"U1.{end}", Circuit.SENSOR, colour)
         return "U1"

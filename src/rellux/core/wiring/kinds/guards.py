@@ -49,6 +49,7 @@ GUARDS = (
     _closed("isolator", "Switch-disconnector, all poles", 3),
     _closed("estop", "Emergency stop, opening", 1),
     _closed("door_switch", "Door switch", 1),
+    _closed("flow_switch", "Air-flow switch", 1),
     _closed("thermal_fuse", "Thermal fuse", 1, _OPENS_AT),
     _closed("cutout_manual", "Thermal cut-out, manual reset", 1, _OPENS_AT),
     _closed("cutout_auto", "Thermal cut-out, resets by itself", 1, _OPENS_AT),

@@ -28,7 +28,12 @@ INSTRUMENTS = (
         "Controller, SSR drive",
         (*_FEED, right("OUT+", Role.DRIVE_PLUS), right("OUT-", Role.DRIVE_MINUS), *_ALARM, *_INPUT),
         (_ALARM_CONTACT, _ON),
-        ratings=(_SUPPLY, volts(12, "Drive", "drive_v"), _ISOLATED),
+        ratings=(
+            _SUPPLY,
+            volts(12, "Drive", "drive_v"),
+            _ISOLATED,
+            Rating("mode", "Output is", None, "burst", ("burst", "phase")),
+        ),
     ),
     PartType(
         "controller_analogue",

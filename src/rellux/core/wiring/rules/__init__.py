@@ -5,12 +5,25 @@ from collections.abc import Callable
 from ...findings import Finding, worst_first
 from ..model import ConnectionList
 from .case import Case, Context, context_for
+from .command import alarm, fan_interlock, firing, floating_inputs, supplies, two_drivers
 from .control import no_nc, phases
+from .currents import contacts, element_voltage, inrush, insulation, ssr_load
+from .logic import active_low, common_ground, pin_current, pin_voltage, pins, rails
 from .neutral import all_lives, automatic_reset, earth_broken, in_neutral
 from .power import breaker_load, load_voltage, relay_overload, ssr_drive, wire_breaker
+from .probes import bundle, colours, copper, grounded, leads, terminals
 from .protective import earth, limiter, overcurrent
 from .sensor import polarity, sensor_type
-from .tidy import crowded, suppressor, unconnected
+from .supply import (
+    automatic_disconnection,
+    emergency_stop,
+    energise_to_trip,
+    means_of_disconnection,
+    plug_load,
+    reversible_plug,
+    thermal_fuse,
+)
+from .tidy import crowded, dead_ends, suppressor, unconnected
 
 __all__ = ["RULES", "Context", "check", "context_for"]
 
@@ -31,9 +44,40 @@ RULES: tuple[Callable[[Case], list[Finding]], ...] = (
     earth_broken,
     all_lives,
     automatic_reset,
+    automatic_disconnection,
+    means_of_disconnection,
+    plug_load,
+    reversible_plug,
+    energise_to_trip,
+    emergency_stop,
+    contacts,
+    ssr_load,
+    element_voltage,
+    inrush,
+    insulation,
+    supplies,
+    floating_inputs,
+    two_drivers,
+    alarm,
+    fan_interlock,
+    firing,
+    copper,
+    colours,
+    terminals,
+    leads,
+    grounded,
+    bundle,
+    common_ground,
+    pins,
+    pin_current,
+    pin_voltage,
+    rails,
+    active_low,
     unconnected,
+    dead_ends,
     crowded,
     suppressor,
+    thermal_fuse,
 )
 
 

@@ -13,8 +13,7 @@ EXTRA_LOW_VOLTAGE_AC, EXTRA_LOW_VOLTAGE_DC = 50.0, 120.0
 def earth(case: Case) -> list[Finding]:
     """A metal enclosure must reach the supply's earth by wire alone, unless the supply is extra-low voltage."""
     supplies = case.wiring.of_kind("supply")
-    direct = all(s.type.kind == "supply_dc" for s in supplies)
-    if case.context.supply_voltage_v <= (EXTRA_LOW_VOLTAGE_DC if direct else EXTRA_LOW_VOLTAGE_AC):
+    if is_extra_low(case):
         return []
     earths = [f"{s.name}.PE" for s in supplies if s.type.terminal("PE")]
     bonded = case.conduction.reach(earths)
@@ -34,6 +33,12 @@ def earth(case: Case) -> list[Finding]:
         for part in case.wiring.of_kind("enclosure")
         if f"{part.name}.PE" not in bonded
     ]
+
+
+def is_extra_low(case: Case) -> bool:
+    """Whether the supply's voltage is too low to hurt by touch."""
+    direct = all(s.type.kind == "supply_dc" for s in case.wiring.of_kind("supply"))
+    return case.context.supply_voltage_v <= (EXTRA_LOW_VOLTAGE_DC if direct else EXTRA_LOW_VOLTAGE_AC)
 
 
 def overcurrent(case: Case) -> list[Finding]:

@@ -3,7 +3,7 @@
 from collections import Counter
 
 from ...findings import Finding, Severity
-from ..model import Role, split
+from ..model import Closed, Role, split
 from .case import Case
 
 MOST_AT_A_TERMINAL = 2
@@ -49,6 +49,27 @@ def crowded(case: Case) -> list[Finding]:
         for end, count in sorted(ends.items())
         if count > MOST_AT_A_TERMINAL and parts[split(end)[0]].type.family not in ROOMY
     ]
+
+
+def dead_ends(case: Case) -> list[Finding]:
+    """A wire to a part that leads nowhere from there."""
+    wired = {end for w in case.wiring.connections for end in (w.a, w.b)}
+    found = []
+    for part in case.wiring.parts:
+        used = [t.name for t in part.type.terminals if f"{part.name}.{t.name}" in wired]
+        through = [p for p in part.type.paths if p.closed is not Closed.LOAD]
+        if len(used) == 1 and through and part.type.family not in ROOMY:
+            found.append(
+                Finding(
+                    "wiring.dead-end",
+                    Severity.ADVICE,
+                    f"Nothing goes on from {part.name}",
+                    f"Only {part.name}.{used[0]} is wired: a wire that ends here does nothing, and its free end is live.",
+                    "Wire its other end, or take it out.",
+                    (part.name,),
+                )
+            )
+    return found
 
 
 def unconnected(case: Case) -> list[Finding]:

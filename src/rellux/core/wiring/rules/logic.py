@@ -1,0 +1,256 @@
+"""Logic level: grounds, pins and what they can, what they carry, rails, and what happens while a board starts."""
+
+from ...findings import Finding, Severity
+from ..model import Part, Role, split
+from ..pins import ABILITIES, NEEDS, SUPPLY_PINS, Ability
+from ..switching import ON
+from .case import Case
+
+SHARED_PINS = (Ability.BUS, Ability.CLOCKED)
+PULL_UP_OHM = (500.0, 50_000.0)
+CONTROLS = ("ssr", "relay_module", "relay_module_low", "mosfet", "triac")
+
+
+def _boards(case: Case) -> list[Part]:
+    return case.wiring.of_kind("microcontroller")
+
+
+def _peers(case: Case, board: Part, pin: str) -> list[tuple[Part, str]]:
+    """Terminals of other parts that wires join to a pin, without resistors and supplies."""
+    found = []
+    for terminal in sorted(case.joined(f"{board.name}.{pin}")):
+        name, other = split(terminal)
+        if name != board.name and case.wiring.part(name).type.kind not in ("resistor", "terminal_block"):
+            found.append((case.wiring.part(name), other))
+    return found
+
+
+def common_ground(case: Case) -> list[Finding]:
+    """A signal needs a way back: boards that talk share their ground."""
+    found = []
+    for board in _boards(case):
+        ground = case.joined(f"{board.name}.GND")
+        strangers = {
+            part.name
+            for pin in ABILITIES
+            for part, _ in _peers(case, board, pin)
+            if (minus := _ground_of(part)) and f"{part.name}.{minus}" not in ground
+        }
+        found += [
+            Finding(
+                "wiring.common-ground",
+                Severity.FAULT,
+                f"{name} and {board.name} have no ground in common",
+                "The signal has no way back: it works by chance, or through something else.",
+                f"Join {name}'s ground to {board.name}.GND.",
+                (name, board.name),
+            )
+            for name in sorted(strangers)
+        ]
+    return found
+
+
+def _ground_of(part: Part) -> str | None:
+    names = {t.name for t in part.type.terminals}
+    return next((n for n in ("GND", "4-", "A2-") if n in names), None)
+
+
+def pins(case: Case) -> list[Finding]:
+    """A pin does one thing, and one that it is able to."""
+    found = []
+    for board in _boards(case):
+        for pin, able in ABILITIES.items():
+            peers = _peers(case, board, pin)
+            found += _twice(board, pin, able, peers)
+            for part, terminal in peers:
+                found += _able(board, pin, able, part, terminal)
+    return found
+
+
+def _twice(board: Part, pin: str, able: tuple[Ability, ...], peers: list[tuple[Part, str]]) -> list[Finding]:
+    names = sorted({p.name for p, _ in peers})
+    if len(names) < 2 or (set(able) & set(SHARED_PINS) and all(t != "CS" for _, t in peers)):
+        return []
+    selects = [p.name for p, t in peers if t == "CS"]
+    if len(selects) > 1:
+        return [
+            Finding(
+                "wiring.select-shared",
+                Severity.FAULT,
+                f"{' and '.join(selects)} share the select on {board.name}.{pin}",
+                "Both answer at once and both readings are nonsense.",
+                "A select pin for each converter.",
+                (board.name, *selects),
+            )
+        ]
+    return [
+        Finding(
+            "wiring.pin-twice",
+            Severity.FAULT,
+            f"{board.name}.{pin} is used by {' and '.join(names)}",
+            "One pin has one job.",
+            "A free pin for one of them.",
+            (board.name, *names),
+        )
+    ]
+
+
+def _able(board: Part, pin: str, able: tuple[Ability, ...], part: Part, terminal: str) -> list[Finding]:
+    needed = NEEDS.get(terminal)
+    if part.type.family in ("thermistor", "pt100", "pt1000"):
+        needed = Ability.ANALOGUE
+    if needed and needed not in able:
+        return [
+            Finding(
+                "wiring.pin-able",
+                Severity.FAULT,
+                f"{board.name}.{pin} cannot do what {part.name}.{terminal} needs",
+                f"It needs {needed.value}; this pin is plain{' or ' + ', '.join(a.value for a in able) if able else ''}.",
+                "Pins that can: " + ", ".join(n for n, a in ABILITIES.items() if needed in a) + ".",
+                (board.name, part.name),
+            )
+        ]
+    starts = next((a for a in able if a in (Ability.BOOT, Ability.BLINKS)), None)
+    if starts and part.type.kind in CONTROLS and part.type.terminal(terminal) in _drives(part):
+        return [
+            Finding(
+                "wiring.pin-boot",
+                Severity.DANGER,
+                f"{part.name} moves while {board.name} starts",
+                f"{pin} is driven by the board itself at start-up: the heater comes on for a moment, or longer if it hangs.",
+                "A pin that stays quiet, and a pull-down at the input.",
+                (board.name, part.name),
+            )
+        ]
+    return []
+
+
+def _drives(part: Part) -> list[object]:
+    return [t for t in part.type.terminals if t.role is Role.DRIVE_PLUS]
+
+
+def pin_current(case: Case) -> list[Finding]:
+    """What hangs on a pin takes no more than the pin gives."""
+    found = []
+    on = case.solved(ON)
+    for board in _boards(case):
+        most = board.number("pin_a", 0.02)
+        for pin in ABILITIES:
+            names = [f"wire {w.number}" for w in case.wires_at(f"{board.name}.{pin}")]
+            amps = sum(on.wires[n].amps for n in names if n in on.wires)
+            if amps > most * 1.02:
+                found.append(
+                    Finding(
+                        "wiring.pin-current",
+                        Severity.DANGER,
+                        f"{board.name}.{pin} would give {amps * 1000:.0f} mA",
+                        f"A pin gives {most * 1000:.0f} mA; more destroys it, and it fails on or off by chance.",
+                        "A transistor, a MOSFET board or a relay module between them.",
+                        (board.name,),
+                    )
+                )
+    return found
+
+
+def pin_voltage(case: Case) -> list[Finding]:
+    """No pin sees more than the board's own voltage."""
+    found = []
+    on = case.solved(ON)
+    for board in _boards(case):
+        most = board.number("pin_v", 5.0)
+        for pin in ABILITIES:
+            if not case.wires_at(f"{board.name}.{pin}"):
+                continue
+            volts = on.between(f"{board.name}.{pin}", f"{board.name}.GND")
+            if volts is not None and volts > 1.1 * most + 0.3:
+                found.append(
+                    Finding(
+                        "wiring.pin-voltage",
+                        Severity.DANGER,
+                        f"{board.name}.{pin} sees {volts:.1f} V",
+                        f"The board's pins stand {most:g} V: it is destroyed, and perhaps what feeds it.",
+                        "A divider or a level converter.",
+                        (board.name,),
+                    )
+                )
+    return found
+
+
+def rails(case: Case) -> list[Finding]:
+    """Rails give what hangs on them, and regulators get what they need."""
+    found = []
+    on = case.solved(ON)
+    for source in case.wiring.of_kind("regulator", "power_module"):
+        most = source.number("output_a", 1.0)
+        fed = case.joined(f"{source.name}.OUT+")
+        taken = sum(
+            on.loads[p.name].amps
+            for p in case.wiring.parts
+            if p.name in on.loads
+            and p.name != source.name
+            and any(f"{p.name}.{t.name}" in fed for t in p.type.terminals)
+        )
+        if taken > most * 1.001:
+            found.append(
+                Finding(
+                    "wiring.rail-budget",
+                    Severity.FAULT,
+                    f"{source.name} would give {taken:.2g} A of its {most:g} A",
+                    "It overheats or folds back: boards reset, and outputs go where they please.",
+                    "A larger one, or a rail of its own for what takes most.",
+                    (source.name,),
+                )
+            )
+        got = on.loads.get(source.name)
+        if source.type.kind == "regulator" and got and 0.5 < got.volts < source.number("least_v", 7.0):
+            found.append(_starved(source.name, got.volts, source.number("least_v", 7.0)))
+    for board in _boards(case):
+        volts = on.between(f"{board.name}.VIN", f"{board.name}.GND") if case.wires_at(f"{board.name}.VIN") else None
+        if volts is not None and 0.5 < volts < board.number("least_v", 7.0):
+            found.append(_starved(f"{board.name}.VIN", volts, board.number("least_v", 7.0)))
+    return found
+
+
+def _starved(name: str, volts: float, least: float) -> Finding:
+    return Finding(
+        "wiring.vin-low",
+        Severity.FAULT,
+        f"{name} gets {volts:.1f} V and needs {least:g} V",
+        "A regulator's input must lie above what it gives; below, its output sags and the board resets.",
+        "Feed 5 V to the 5 V pin, or a higher voltage to this one.",
+        (split(name)[0],),
+    )
+
+
+def active_low(case: Case) -> list[Finding]:
+    """A relay module that pulls in on a low input pulls in while the board has not yet woken up."""
+    found = []
+    for module in case.wiring.of_kind("relay_module_low"):
+        joined = case.joined(f"{module.name}.IN")
+        boards = [
+            b for b in _boards(case) if any(split(t)[0] == b.name and split(t)[1] not in SUPPLY_PINS for t in joined)
+        ]
+        if not boards or _pulled_up(case, module, joined):
+            continue
+        found.append(
+            Finding(
+                "wiring.active-low",
+                Severity.DANGER,
+                f"{module.name} pulls in while {boards[0].name} starts",
+                "Its input works low, and a pin that floats or starts low means on: the heater comes on at every reset.",
+                f"A resistor of 10 kΩ from {module.name}.IN to its supply, or a module whose input works high.",
+                (module.name, boards[0].name),
+            )
+        )
+    return found
+
+
+def _pulled_up(case: Case, module: Part, joined: frozenset[str]) -> bool:
+    low, high = PULL_UP_OHM
+    supply = case.joined(f"{module.name}.VCC")
+    return any(
+        low <= r.number("ohm", 10_000.0) <= high
+        and {f"{r.name}.1", f"{r.name}.2"} & joined
+        and {f"{r.name}.1", f"{r.name}.2"} & supply
+        for r in case.wiring.of_kind("resistor")
+    )

@@ -1,0 +1,159 @@
+"""The sensor's run: its wires, what they pass, and what they lie beside."""
+
+from ...findings import Finding, Severity
+from ...heating.protection_data import Practice
+from ...heating.wire import ohm_per_metre
+from ...sensing.colours import ANSI_E230, IEC_60584_3
+from ...units import spoken_difference
+from ..model import Circuit, Connection, Part
+from .case import Case
+
+OHM_TO_C = 2.6
+"""Error of a Pt100 for each ohm of its loop, °C (IEC 60751: 1/0.385)."""
+SHORT_LEADS_C = 0.3
+
+
+def _legs(case: Case, probe: Part) -> tuple[list[Connection], list[Connection]]:
+    """Wires at a thermocouple's plus and at its minus."""
+    return case.wires_at(f"{probe.name}.+"), case.wires_at(f"{probe.name}.-")
+
+
+def copper(case: Case) -> list[Finding]:
+    """Copper in place of extension wire moves the cold junction to the probe's head."""
+    return [
+        Finding(
+            "wiring.copper",
+            Severity.FAULT,
+            f"{probe.name} goes on in copper",
+            "It then reads low by what the probe's head is warmer than the terminals.",
+            f"Extension wire of type {probe.ratings.get('sensor', 'K')} all the way to the instrument.",
+            (probe.name, *(f"wire {w.number}" for w in wires)),
+            source="NIST Monograph 175; IEC 60584-3",
+        )
+        for probe in case.wiring.of_kind("thermocouple")
+        if (wires := [w for leg in _legs(case, probe) for w in leg if w.insulation == "copper_pair"])
+    ]
+
+
+def colours(case: Case) -> list[Finding]:
+    """Colours that say the opposite of what is connected, by the standard of the practice chosen."""
+    standard = IEC_60584_3 if case.context.practice is Practice.IEC else ANSI_E230
+    found = []
+    for probe in case.wiring.of_kind("thermocouple"):
+        expected = standard.get(str(probe.ratings.get("sensor", "K")))
+        plus, minus = _legs(case, probe)
+        if not expected or len(plus) != 1 or len(minus) != 1:
+            continue
+        seen = (plus[0].colour, minus[0].colour)
+        if seen == expected[::-1]:
+            found.append(
+                Finding(
+                    "wiring.tc-colours",
+                    Severity.FAULT,
+                    f"The colours of {probe.name} say the opposite",
+                    f"By this standard {expected[0]} is positive; here {seen[0]} is.",
+                    "Warm the tip: the reading must rise. Then correct the wires or the list.",
+                    (probe.name, f"wire {plus[0].number}", f"wire {minus[0].number}"),
+                    source="IEC 60584-3, ASTM E230; from memory",
+                )
+            )
+        elif seen != expected:
+            found.append(
+                Finding(
+                    "wiring.tc-colours",
+                    Severity.ADVICE,
+                    f"The colours of {probe.name} are not those of its type",
+                    f"{seen[0]} and {seen[1]}; by this standard type {probe.ratings.get('sensor', 'K')} is"
+                    f" {expected[0]} and {expected[1]}. It may be another standard's cable, or another type.",
+                    "Ask which wire is positive, and make the test named there.",
+                    (probe.name,),
+                    source="IEC 60584-3, ASTM E230; from memory",
+                )
+            )
+    return found
+
+
+def terminals(case: Case) -> list[Finding]:
+    """A thermocouple through plain terminals is right only while both are equally warm."""
+    found = []
+    for probe in case.wiring.of_kind("thermocouple"):
+        passed = case.parts_at(f"{probe.name}.+") & case.parts_at(f"{probe.name}.-")
+        plain = [n for n in sorted(passed) if case.wiring.part(n).type.kind in ("terminal_block", "slip_ring")]
+        if plain:
+            found.append(
+                Finding(
+                    "wiring.tc-terminals",
+                    Severity.ADVICE,
+                    f"{probe.name} passes {plain[0]}",
+                    "Every pair of plain terminals that is not equally warm adds a small thermocouple of its own.",
+                    "Terminals and plugs of the type's own alloy, or keep the two screws close and cool.",
+                    (probe.name, *plain),
+                )
+            )
+    return found
+
+
+def leads(case: Case) -> list[Finding]:
+    """A Pt100 by two wires reads its leads as temperature."""
+    found = []
+    for probe in case.wiring.of_kind("pt100"):
+        if case.wires_at(f"{probe.name}.B2"):
+            continue
+        loop = sum(
+            ohm_per_metre("AWG", w.area_mm2, 25.0) * w.length_m
+            for end in ("A", "B")
+            for w in case.wires_at(f"{probe.name}.{end}")
+        )
+        if loop * OHM_TO_C > SHORT_LEADS_C:
+            found.append(
+                Finding(
+                    "wiring.rtd-leads",
+                    Severity.FAULT,
+                    f"{probe.name} reads {spoken_difference(loop * OHM_TO_C, '.1f')} high by its leads",
+                    f"On two wires the {loop:.2f} Ω of the leads count as sensor.",
+                    "Its third wire, from B2 to the input's third terminal.",
+                    (probe.name,),
+                    source="IEC 60751: about 2.6\u2060 °C for each ohm of loop",
+                )
+            )
+    return found
+
+
+def grounded(case: Case) -> list[Finding]:
+    """A grounded junction on an earthed case and an input that is not isolated: two earths."""
+    earths = [f"{s.name}.PE" for s in case.wiring.of_kind("supply") if s.type.terminal("PE")]
+    if not any(f"{p.name}.PE" in case.conduction.reach(earths) for p in case.wiring.of_kind("enclosure")):
+        return []
+    return [
+        Finding(
+            "wiring.tc-grounded",
+            Severity.FAULT,
+            f"{probe.name} is grounded, and so is {name}'s input",
+            "The case and the instrument are two earths: no reading, or noise that follows the heater.",
+            "A probe with an insulated junction, or an isolated input.",
+            (probe.name, name),
+        )
+        for probe in case.wiring.of_kind("thermocouple")
+        if probe.ratings.get("junction") == "grounded"
+        for name in sorted(case.parts_at(f"{probe.name}.-"))
+        if case.wiring.part(name).ratings.get("input") == "common"
+    ]
+
+
+def bundle(case: Case) -> list[Finding]:
+    """Sensor wires in the duct of heater wires pick up what those carry."""
+    power = {w.route for w in case.wiring.connections if w.circuit is Circuit.POWER and w.route}
+    beside = [w for w in case.wiring.connections if w.circuit is Circuit.SENSOR and w.route in power]
+    if not beside:
+        return []
+    return [
+        Finding(
+            "wiring.bundle",
+            Severity.ADVICE,
+            f"Sensor wires lie beside heater wires in {beside[0].route}",
+            "Microvolts beside amperes: the reading jumps whenever the heater switches.",
+            "A duct of their own, twisted, shielded, the shield earthed at one end only.",
+            tuple(f"wire {w.number}" for w in beside),
+            source="common practice, no source",
+        )
+    ]

@@ -1,0 +1,191 @@
+"""Supply: disconnection when something touches earth, means of disconnection, plugs, what trips by being energised."""
+
+from ...explain import Figure, Input
+from ...findings import Finding, Severity
+from ...units import Kind
+from ..circuit.earthing import Earthing, earthing_of
+from ..circuit.solution import Fault
+from ..model import Closed, Part
+from ..switching import ON
+from .case import Case
+from .protective import is_extra_low
+
+AT_ONCE = {"B": 5.0, "C": 10.0, "D": 20.0}
+"""Multiples of its rating at which a breaker of each curve surely opens at once (IEC 60898)."""
+FUSE_AT_ONCE = 10.0
+"""The same of a usual fuse, for 0.4 s (common practice)."""
+DISCONNECTS = ("breaker", "plug", "isolator", "switch", "rcd")
+
+
+def automatic_disconnection(case: Case) -> list[Finding]:
+    """A live that touches the case must open a breaker at once, or an earth-leakage breaker."""
+    if is_extra_low(case):
+        return []
+    earths = [f"{s.name}.PE" for s in case.wiring.of_kind("supply") if s.type.terminal("PE")]
+    bonded = case.conduction.reach(earths)
+    metal = next((f"{p.name}.PE" for p in case.wiring.of_kind("enclosure") if f"{p.name}.PE" in bonded), None)
+    heater = next(iter(case.heaters()), None)
+    if metal is None or heater is None or case.share(heater, ON) < 0.2:
+        return []
+    if any(earthing_of(s) is Earthing.IT for s in case.wiring.of_kind("supply_1ph", "supply_split", "supply_3ph")):
+        return []  # the first fault of an IT system opens nothing, by design
+    touching = Fault(joined=((f"{heater.name}.{heater.type.terminals[0].name}", metal),))
+    if any(p.type.family == "rcd" for p in _opened(case, touching)):
+        return []
+    found = case.circuit.solve(ON, touching, trips=False)
+    best, share, amps = "", 0.0, 0.0
+    for guard in case.wiring.of_kind("breaker", "fuse"):
+        through = found.contacts.get(guard.name)
+        if through and through.amps / (guard.number("current_a", 1e9) * at_once(guard)) > share:
+            share = through.amps / (guard.number("current_a", 1e9) * at_once(guard))
+            best, amps = guard.name, through.amps
+    if share >= 1.0:
+        return []
+    needed = case.wiring.part(best).number("current_a") * at_once(case.wiring.part(best)) if best else 0.0
+    return [
+        Finding(
+            "wiring.disconnection",
+            Severity.DANGER,
+            f"A live on the case opens nothing at once ({amps:.0f} A)",
+            f"{best or 'A breaker'} needs {needed:.0f} A to open in a fraction of a second; until then the metal is live.",
+            "A shorter or thicker way to earth, a smaller or quicker breaker, or an earth-leakage breaker ahead.",
+            tuple(filter(None, (best, heater.name))),
+            (
+                Figure(
+                    "current on an earth fault",
+                    amps,
+                    Kind.CURRENT,
+                    "I = U₀ / Zs",
+                    (Input("needed", needed, Kind.CURRENT, "k I_n", "breaker curve"),),
+                    "Solved with the live end of the heater on the case.",
+                    "IEC 60364-4-41; from memory",
+                ),
+            ),
+            source="IEC 60364-4-41: Zs ≤ U₀/(5, 10, 20 I_n); from memory",
+        )
+    ]
+
+
+def at_once(guard: Part) -> float:
+    """How many times its rating surely opens this breaker or fuse at once."""
+    return AT_ONCE.get(str(guard.ratings.get("curve", "B")), 5.0) if guard.type.family == "breaker" else FUSE_AT_ONCE
+
+
+def _opened(case: Case, fault: Fault) -> list[Part]:
+    return [case.wiring.part(name) for name in case.circuit.solve(ON, fault, case.solved(ON).on).tripped]
+
+
+def means_of_disconnection(case: Case) -> list[Finding]:
+    """Every live must be able to be taken off for work: a semiconductor is no disconnection."""
+    if is_extra_low(case):
+        return []
+    left = case.reach_live(lambda p, closed, breaks: p.type.family in DISCONNECTS)
+    return [
+        Finding(
+            "wiring.means",
+            Severity.FAULT,
+            f"Nothing disconnects {heater.name} for work",
+            "A fuse, a contactor or an SSR does not: it leaks, welds, or comes back by itself.",
+            "A lockable switch-disconnector, or a plug that can be pulled.",
+            (heater.name,),
+            source="IEC 60204-1, NEC 430.102; from memory",
+        )
+        for heater in case.heaters()
+        if case.touches(heater, left)
+    ]
+
+
+def plug_load(case: Case) -> list[Finding]:
+    """A plug or inlet carries no more than is printed on it."""
+    found = []
+    for plug in case.wiring.of_kind("plug"):
+        through = case.solved(ON).contacts.get(plug.name)
+        rating = plug.number("current_a", 1e9)
+        if through and through.amps > rating * 1.001:
+            found.append(
+                Finding(
+                    "wiring.plug-load",
+                    Severity.FAULT,
+                    f"{plug.name} carries {through.amps:.1f} A of its {rating:g} A",
+                    "For hours it overheats at its pins, and so does the socket.",
+                    "A larger plug and inlet, or fixed wiring by a licensed person.",
+                    (plug.name,),
+                )
+            )
+    return found
+
+
+def reversible_plug(case: Case) -> list[Finding]:
+    """With a plug that fits both ways round, whatever opens one pole only may open the wrong one."""
+    plugs = [p for p in case.wiring.of_kind("plug") if p.ratings.get("reversible") == "yes"]
+    if not plugs or len(case.conduction.live_poles()) > 1:
+        return []
+    ways = [
+        (f"{p.name}.{x.a}", f"{p.name}.{x.b}")
+        for p in case.wiring.parts
+        for x in p.type.paths
+        if x.closed is Closed.ALWAYS
+    ] + [(f"{p.name}.{x.a}", f"{p.name}.{x.b}") for p in plugs for x in p.type.paths]
+    neutral = case.conduction.reach(case.conduction.poles().get("N", []), ways)
+    return [
+        Finding(
+            "wiring.plug-reversible",
+            Severity.FAULT,
+            f"The other way round {heater.name} stays live",
+            f"{plugs[0].name} fits both ways: half of the times every fuse and switch stands in the neutral.",
+            "Two-pole breaker and two-pole contactor, or a plug that fits one way only.",
+            (plugs[0].name, heater.name),
+        )
+        for heater in case.heaters()
+        if case.touches(heater, neutral)
+    ]
+
+
+def energise_to_trip(case: Case) -> list[Finding]:
+    """A limiter that must close a contact to stop the heat is defeated by a broken wire. Allowed, but said."""
+    ends = {end for w in case.wiring.connections for end in (w.a, w.b)}
+    return [
+        Finding(
+            "wiring.energise-to-trip",
+            Severity.ADVICE,
+            f"{part.name} has to energise something to stop the heat",
+            "A broken wire or a lost supply defeats it, and nobody notices.",
+            "Hold a contactor with its OK contact, so that everything that fails lets go.",
+            (part.name,),
+            source="de-energise to trip; common practice, no source",
+        )
+        for part in case.wiring.of_kind("limiter")
+        if f"{part.name}.TRIP" in ends and f"{part.name}.OK" not in ends
+    ]
+
+
+def emergency_stop(case: Case) -> list[Finding]:
+    """An emergency stop opens; one that has to close fails with its wire."""
+    return [
+        Finding(
+            "wiring.estop-no",
+            Severity.DANGER,
+            f"{part.name} has to close to stop",
+            "With a wire off it does nothing, and that is found out when it is needed.",
+            "A contact that opens, in series with the contactor's coil.",
+            (part.name,),
+            source="IEC 60204-1, ISO 13850; from memory",
+        )
+        for part in case.wiring.of_kind("estop_no")
+    ]
+
+
+def thermal_fuse(case: Case) -> list[Finding]:
+    """What the list cannot see of a thermal fuse."""
+    return [
+        Finding(
+            "wiring.thermal-fuse",
+            Severity.ADVICE,
+            f"{part.name} must touch what it guards",
+            "It opens at its own temperature, not at the load's; on heater fins its body can short them.",
+            "Clamp it on with an insulating sleeve, crimp it: solder melts it.",
+            (part.name,),
+            source="common practice, no source",
+        )
+        for part in case.wiring.of_kind("thermal_fuse")
+    ]
