@@ -7,7 +7,7 @@ from ..model import ConnectionList
 from .case import Case, Context, context_for
 from .command import alarm, fan_interlock, firing, floating_inputs, supplies, two_drivers
 from .control import no_nc, phases
-from .currents import contacts, element_voltage, inrush, insulation, ssr_load
+from .currents import contacts, inrush, insulation, ssr_load, star_balance
 from .logic import active_low, common_ground, pin_current, pin_voltage, pins, rails
 from .neutral import all_lives, automatic_reset, earth_broken, in_neutral
 from .power import breaker_load, load_voltage, relay_overload, ssr_drive, wire_breaker
@@ -52,7 +52,7 @@ RULES: tuple[Callable[[Case], list[Finding]], ...] = (
     emergency_stop,
     contacts,
     ssr_load,
-    element_voltage,
+    star_balance,
     inrush,
     insulation,
     supplies,

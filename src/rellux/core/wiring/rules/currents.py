@@ -121,31 +121,11 @@ def _input(case: Case, ssr: Part) -> list[Finding]:
     ]
 
 
-def element_voltage(case: Case) -> list[Finding]:
-    """Elements that stand in delta or across two lives and belong between one and the neutral; stars that lean."""
-    found: list[Finding] = []
-    three = case.wiring.of_kind("supply_3ph")
+def star_balance(case: Case) -> list[Finding]:
+    """Heaters of their own that share a star point must be alike, or the point must have its neutral."""
     on = case.solved(ON)
     singles = [h for h in case.heaters() if h.type.kind == "heater" and h.name in on.loads]
-    for heater in singles:
-        rated, volts = heater.number("voltage_v", case.context.supply_voltage_v), on.loads[heater.name].volts
-        supply_fits = abs(case.context.supply_voltage_v - rated) <= WITHIN * rated
-        if volts > (1 + WITHIN) * rated and (three or supply_fits):
-            delta = bool(three) and abs(volts / rated - 3**0.5) < 0.2
-            found.append(
-                Finding(
-                    "wiring.element-voltage",
-                    Severity.DANGER,
-                    f"{heater.name} gets {volts:.0f} V and is made for {rated:g} V",
-                    "These elements stand in delta and belong in star: they give three times their power and burn out."
-                    if delta
-                    else f"It gives {(volts / rated) ** 2:.1f} times its power: the node it hangs on has moved.",
-                    "Join their far ends to one star point." if delta else "Give the star point its neutral back.",
-                    (heater.name,),
-                )
-            )
-    found += _leaning(case, singles) if three else []
-    return found
+    return _leaning(case, singles) if case.wiring.of_kind("supply_3ph") else []
 
 
 def _leaning(case: Case, heaters: list[Part]) -> list[Finding]:

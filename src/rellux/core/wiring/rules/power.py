@@ -6,6 +6,7 @@ from ...heating.protection import ampacity
 from ...heating.protection_data import SOURCE
 from ...units import Kind
 from ..model import Circuit, Closed, Connection, Part, Role
+from ..switching import ON
 from .case import Case, swap
 
 PILOT_RATING_A = 3.0
@@ -182,14 +183,19 @@ def breaker_load(case: Case) -> list[Finding]:
     ]
 
 
+def _across(case: Case, heater: Part) -> float:
+    """Volts a heater stands on: as solved where it heats alone between its ends, else the supply's."""
+    solved = case.solved(ON).loads.get(heater.name)
+    alone = heater.type.kind == "heater" and len(case.heaters()) > 1
+    return solved.volts if alone and solved and solved.volts > 1.0 else case.context.supply_voltage_v
+
+
 def load_voltage(case: Case) -> list[Finding]:
     """Heaters and coils must be made for the supply they sit on, within ten percent."""
     found = []
     for part in case.wiring.of_kind("heater", "relay", "contactor"):
         heater = part.type.family == "heater"
-        supply = (
-            case.context.supply_voltage_v if heater else case.context.control_voltage_v or case.context.supply_voltage_v
-        )
+        supply = _across(case, part) if heater else case.context.control_voltage_v or case.context.supply_voltage_v
         rated = part.number("voltage_v" if heater else "coil_v", supply)
         if abs(supply - rated) <= 0.1 * rated + 1e-9:
             continue
@@ -199,8 +205,10 @@ def load_voltage(case: Case) -> list[Finding]:
                 "wiring.load-voltage",
                 Severity.DANGER if supply > rated else Severity.FAULT,
                 f"{part.name} is made for {rated:g} V",
-                f"On {supply:g} V it {'gives' if heater else 'takes'} {ratio:.2f} times its power.",
-                "Use the right voltage, or a part made for this supply.",
+                f"On {supply:.3g} V it {'gives' if heater else 'takes'} {ratio:.2f} times its power.",
+                "Join the far ends of these elements to one star point: they stand in delta."
+                if heater and abs(supply / rated - 3**0.5) < 0.1
+                else "Use the right voltage, or a part made for this supply.",
                 (part.name,),
                 (
                     Figure(
