@@ -21,8 +21,8 @@ PLATE_K, KILN_PT = generate(PLATE, CONVERTER), generate(replace(KILN, highest_c=
 KILN_RELAY = generate(KILN, replace(SSR, output=Output.RELAY, actuator=Actuator.RELAY))
 
 
-def rules(wiring, purpose=KILN, sensor="N", alarm=None):
-    return {f.rule for f in check(wiring, context_for(purpose, Practice.IEC, sensor, alarm))}
+def rules(wiring, purpose=KILN, sensor="N"):
+    return {f.rule for f in check(wiring, context_for(purpose, Practice.IEC, sensor))}
 
 
 def without(wiring, *ends):
@@ -254,8 +254,9 @@ def test_rules(rule, trigger, near_miss, about):
 def test_an_alarm_contact_that_is_wired_wants_an_alarm():
     lamp = part("H9", "beacon", power_w=5.0, voltage_v=230.0)
     wired = added(KILN_SSR, ("F2.2", "A1.AL1"), ("A1.AL2", "H9.1"), ("H9.2", "Q0.N"), parts=(lamp,))
-    assert "wiring.alarm-off" in rules(wired, alarm=False)
-    assert "wiring.alarm-off" not in rules(wired, alarm=True) and "wiring.alarm-off" not in rules(KILN_SSR, alarm=False)
+    assert "wiring.alarm-off" in rules(rated(wired, "A1", alarm="off"))
+    assert "wiring.alarm-off" not in rules(wired)
+    assert "wiring.alarm-off" not in rules(rated(KILN_SSR, "A1", alarm="off"))
 
 
 def test_an_earth_leakage_breaker_covers_a_rod_of_its_own():

@@ -13,7 +13,7 @@ from ..sensing.sensors import NTC, PT100, PT1000, describe, is_thermocouple, sen
 from .library import PART_TYPES
 from .model import Circuit, Connection, ConnectionList, Part
 
-RELAY_RATING_A = 16.0
+RELAY_RATING_A, MODULE_RATING_A = 16.0, 10.0
 CONTACTOR_RATINGS_A = (20.0, 25.0, 32.0, 40.0, 63.0)
 SSR_RATINGS_A = (10.0, 25.0, 40.0, 60.0, 80.0)
 MOSFET_RATINGS_A = (10.0, 15.0, 30.0)
@@ -84,8 +84,6 @@ def check_choice(purpose: Purpose, choice: Choice) -> None:
         raise refuse("actuator", CANNOT_DRIVE[choice.output], " or ".join(a.value for a in drives))
     if choice.actuator is Actuator.MOSFET and purpose.supply is not Supply.DC:
         raise refuse("actuator", "a MOSFET switches DC only: on AC it conducts backwards all the time", "an SSR")
-    if choice.output is Output.PIN and purpose.supply is not Supply.DC:
-        raise refuse("output", "a bare logic pin beside mains needs isolation this layout does not draw", "ssr_drive")
     if choice.actuator is Actuator.RELAY and purpose.lives > 1:
         raise refuse("actuator", "a single contact leaves the other live on the heater", "contactor or ssr")
 
@@ -93,13 +91,13 @@ def check_choice(purpose: Purpose, choice: Choice) -> None:
 DRIVES = {
     Output.SSR_DRIVE: (Actuator.SSR,),
     Output.RELAY: (Actuator.RELAY, Actuator.CONTACTOR),
-    Output.PIN: (Actuator.MOSFET,),
+    Output.PIN: (Actuator.MOSFET, Actuator.RELAY),
 }
 CANNOT_DRIVE = {
     Output.SSR_DRIVE: "an SSR drive gives 12–24 V pulses at a few milliamps: it cannot pull in a relay or contactor coil",
     Output.RELAY: "a relay output is a bare contact without voltage: it cannot drive an SSR input by itself, "
     "and would wear out",
-    Output.PIN: "a logic pin gives a few milliamps at 3–5 V: it drives a MOSFET board, nothing larger",
+    Output.PIN: "a logic pin gives a few milliamps at 3–5 V: it drives a MOSFET board or a relay module, nothing larger",
 }
 
 
@@ -149,6 +147,7 @@ class _Builder:
         self.lives = [f"Q0.{name}" for name in names]
         self.neutral = "Q0.-" if self.dc else "Q0.N"
         self.control = "F2.2"
+        self.rail = ("G1.OUT+", "G1.OUT-")
         self.suffix = "" if len(self.lives) == 1 else f"_{len(self.lives)}p"
 
     def build(self) -> ConnectionList:
@@ -198,24 +197,32 @@ class _Builder:
     def _controller(self) -> None:
         if self.choice.output is Output.PIN:
             self._add("A1", "microcontroller", voltage_v=LOGIC_V)
-            if self.purpose.supply_voltage_v > LOGIC_V:
-                self._add("G1", "regulator", voltage_v=self.purpose.supply_voltage_v, output_v=LOGIC_V)
-                self._tap("G1.VIN+")
-                self._wire(self.neutral, "G1.VIN-", Circuit.CONTROL, self._return())
+            self._rail_source()
             self._rail("A1.5V", "A1.GND")
             return
         kind = "controller_relay" if self.choice.output is Output.RELAY else "controller_ssr"
         self._add("A1", kind, contact_a=3.0, voltage_v=self.purpose.control_voltage_v)
         self._feed("A1")
 
+    def _rail_source(self) -> None:
+        """What makes the boards' 5 V: a supply module from mains, a regulator from DC, nothing where it is 5 V already."""
+        if not self.dc:
+            self._add("G1", "power_module", voltage_v=self.purpose.control_voltage_v, output_v=LOGIC_V)
+            self._feed("G1")
+        elif self.purpose.supply_voltage_v > LOGIC_V:
+            self._add("G1", "regulator", voltage_v=self.purpose.supply_voltage_v, output_v=LOGIC_V)
+            self._tap("G1.VIN+")
+            self._wire(self.neutral, "G1.VIN-", Circuit.CONTROL, self._return())
+
     def _rail(self, plus: str, minus: str) -> None:
-        """Feed a board: from the regulator, or straight from a supply that is no higher than the board's own voltage."""
-        if self.purpose.supply_voltage_v > LOGIC_V:
-            self._wire("G1.OUT+", plus, Circuit.CONTROL, "orange")
-            self._wire("G1.OUT-", minus, Circuit.CONTROL, self._return())
-        else:
+        """Feed a board with 5 V, on from the board fed last: never more than two wires under a screw."""
+        if self.dc and self.purpose.supply_voltage_v <= LOGIC_V:
             self._tap(plus)
-            self._wire(self.neutral, minus, Circuit.CONTROL, self._return())
+            self._wire(self.neutral, minus, Circuit.CONTROL, "black")
+        else:
+            self._wire(self.rail[0], plus, Circuit.CONTROL, "orange")
+            self._wire(self.rail[1], minus, Circuit.CONTROL, "black")
+            self.rail = (plus, minus)
 
     def _feed(self, name: str) -> None:
         self._tap(f"{name}.L")
@@ -252,6 +259,8 @@ class _Builder:
             return self._mosfet(sources[0], rating)
         if self.choice.actuator is Actuator.SSR:
             return self._ssr(sources, rating)
+        if self.choice.output is Output.PIN:
+            return self._module(sources[0])
         self._tap("A1.COM")
         self._wire("A1.NO", "K1.A1", Circuit.CONTROL, self._live())
         if self.choice.actuator is Actuator.CONTACTOR:
@@ -259,6 +268,17 @@ class _Builder:
         self._add("K1", "relay", current_a=rating, coil_v=self.purpose.control_voltage_v)
         self._wire(self.neutral, "K1.A2", Circuit.CONTROL, self._return())
         self._wire(sources[0], "K1.COM", Circuit.POWER, self._live())
+        return ["K1.NO"]
+
+    def _module(self, source: str) -> list[str]:
+        """A relay module on the board's rail, its contact in the heater's live."""
+        if self.current > MODULE_RATING_A:
+            reason = f"a relay module carries {MODULE_RATING_A:g} A, the heater draws {self.current:.1f} A"
+            raise refuse("actuator", reason, "an SSR drive, or a contactor behind a controller's relay")
+        self._add("K1", "relay_module", current_a=MODULE_RATING_A, voltage_v=LOGIC_V)
+        self._rail("K1.VCC", "K1.GND")
+        self._wire("A1.D9", "K1.IN", Circuit.CONTROL, "yellow")
+        self._wire(source, "K1.COM", Circuit.POWER, self._live())
         return ["K1.NO"]
 
     def _ssr(self, sources: list[str], rating: float) -> list[str]:
@@ -278,7 +298,8 @@ class _Builder:
         self._wire(source, "V1.VIN+", Circuit.POWER, self._live())
         self._wire(self.neutral, "V1.VIN-", Circuit.POWER, self._return())
         self._wire("A1.D9", "V1.SIG", Circuit.CONTROL, "yellow")
-        self._wire("A1.GND", "V1.GND", Circuit.CONTROL, self._return())
+        self._wire("A1.GND", "V1.GND", Circuit.CONTROL, "black")
+        self.rail = (self.rail[0], "V1.GND")  # the next board's ground goes on from here
         return ["V1.OUT+", "V1.OUT-"]
 
     def _heater(self, ends: list[str]) -> None:

@@ -71,6 +71,8 @@ def analyse(circuit: Circuit, reaches: Reaches | None = None) -> Analysis:
     circuit = Circuit(circuit.wiring, circuit.supply_v, ideal_wires=True)
     wiring = circuit.wiring
     ask = _Asked(circuit, reaches)
+    if ask.nominal <= 0.0:
+        return Analysis((), "Nothing in this circuit heats.")
     every = failures(wiring)
     earths = {f"wire {w.number}" for w in wiring.connections if w.circuit is CircuitKind.EARTH}
     outcomes = [_judge(ask, f) for f in every]
@@ -89,7 +91,7 @@ class _Asked:
 
     def __init__(self, circuit: Circuit, reaches: Reaches | None) -> None:
         self.circuit, self.reaches = circuit, reaches
-        self.started = {state: circuit.settled(state) for state in (OFF, ON, TRIPPED)}
+        self.started = {state: circuit.running(state) for state in (OFF, ON, TRIPPED)}
         self.sound = {state: circuit.heat(state, start=on) for state, on in self.started.items()}
         self.nominal = self.sound[ON][0]
         self.limited = bool(circuit.wiring.of_kind("limiter"))

@@ -49,9 +49,7 @@ def _races(circuit: Circuit, coils: list[str], positions: dict[str, Switching]) 
 
 def _restarts(circuit: Circuit) -> tuple[str, ...]:
     """Heaters on again after the supply came back, nobody having pressed anything."""
-    running = circuit.settled(ON)
-    for part in circuit.wiring.of_kind("pushbutton"):
-        running = circuit.settled(ON, circuit.settled(replace(ON, operated=frozenset({part.name})), running))
+    running = circuit.running(ON)
     back = circuit.settled(ON, circuit.settled(replace(ON, power=False), running))
     return tuple(h.name for h in circuit.wiring.of_kind("heater") if h.name in running and h.name in back)
 
@@ -66,7 +64,7 @@ def _forgets(circuit: Circuit, coils: list[str]) -> tuple[str, ...]:
     if uses_alarm(circuit.wiring):
         passing.append(replace(ON, alarm_on=True))
     heaters = {h.name for h in circuit.wiring.of_kind("heater")}
-    start, found = circuit.settled(ON), set()
+    start, found = circuit.running(ON), set()
     for event in passing:
         after = circuit.settled(ON, circuit.settled(event, start))
         again = circuit.settled(ON, circuit.settled(replace(ON, power=False), after))

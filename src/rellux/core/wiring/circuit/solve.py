@@ -108,7 +108,7 @@ class Circuit:
 
     def _still(self, switching: Switching, fault: Fault) -> State:
         """Settled sound, then the fault, before anything opens."""
-        on = self.settled(switching)
+        on = self.running(switching)
         return self._once(switching, fault, on, frozenset(), self.net.conductance.copy(), frozenset())
 
     def network(self, switching: Switching) -> tuple[list[tuple[Branch, float]], tuple[Source, ...]]:
@@ -124,6 +124,14 @@ class Circuit:
     def settled(self, switching: Switching, start: frozenset[str] = frozenset()) -> frozenset[str]:
         """What is on once a sound circuit has settled: where a failure finds it."""
         return self._through_trips(switching, SOUND, start)[0].on
+
+    def running(self, switching: Switching) -> frozenset[str]:
+        """What is on once somebody has pressed every start button of a sound circuit and let it go again."""
+        on: frozenset[str] = frozenset()
+        for button in self.wiring.of_kind("pushbutton"):
+            pressed = replace(switching, output_on=True, operated=switching.operated | {button.name})
+            on = self.settled(pressed, on)
+        return self.settled(switching, on)
 
     def heat(
         self, switching: Switching, fault: Fault = SOUND, start: frozenset[str] = frozenset()

@@ -15,25 +15,43 @@ _SUPPLY = volts(230, "Supply")
 _ISOLATED = Rating("input", "Sensor input", None, "isolated", ("isolated", "common"))
 _LOGIC_SUPPLY = volts(5, "Supply")
 
+_SECOND = (right("IN2+", Role.SENSOR_PLUS), right("IN2-", Role.SENSOR_MINUS))
+_ALARM_SET = Rating("alarm", "Its alarm is", None, "high", ("high", "low", "deviation", "off"))
+_DRIVE = (right("OUT+", Role.DRIVE_PLUS), right("OUT-", Role.DRIVE_MINUS))
+_DRIVE_RATINGS = (volts(12, "Drive", "drive_v"), Rating("mode", "Output is", None, "burst", ("burst", "phase")))
+_RELAY_RATINGS = (_SUPPLY, _PILOT, _ISOLATED, _ALARM_SET)
+_SSR_RATINGS = (_SUPPLY, *_DRIVE_RATINGS, _ISOLATED, _ALARM_SET)
+
 INSTRUMENTS = (
     PartType(
         "controller_relay",
         "Controller, relay output",
         (*_FEED, *CHANGEOVER, *_ALARM, *_INPUT),
         (*_OWN_CONTACT, _ALARM_CONTACT, _ON),
-        ratings=(_SUPPLY, _PILOT, _ISOLATED),
+        ratings=_RELAY_RATINGS,
     ),
     PartType(
         "controller_ssr",
         "Controller, SSR drive",
-        (*_FEED, right("OUT+", Role.DRIVE_PLUS), right("OUT-", Role.DRIVE_MINUS), *_ALARM, *_INPUT),
+        (*_FEED, *_DRIVE, *_ALARM, *_INPUT),
         (_ALARM_CONTACT, _ON),
-        ratings=(
-            _SUPPLY,
-            volts(12, "Drive", "drive_v"),
-            _ISOLATED,
-            Rating("mode", "Output is", None, "burst", ("burst", "phase")),
-        ),
+        ratings=_SSR_RATINGS,
+    ),
+    PartType(
+        "controller_cascade",
+        "Controller, two sensors, relay",
+        (*_FEED, *CHANGEOVER, *_ALARM, *_INPUT, *_SECOND),
+        (*_OWN_CONTACT, _ALARM_CONTACT, _ON),
+        of="controller_relay",
+        ratings=_RELAY_RATINGS,
+    ),
+    PartType(
+        "controller_cascade_ssr",
+        "Controller, two sensors, SSR drive",
+        (*_FEED, *_DRIVE, *_ALARM, *_INPUT, *_SECOND),
+        (_ALARM_CONTACT, _ON),
+        of="controller_ssr",
+        ratings=_SSR_RATINGS,
     ),
     PartType(
         "controller_analogue",

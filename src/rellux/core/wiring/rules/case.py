@@ -1,26 +1,26 @@
 """A connection list under examination: the context of its rig, and the helpers every rule uses."""
 
 from collections.abc import Callable
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from functools import cached_property
 
 from ...findings import Proposal
 from ...heating.protection_data import Practice
 from ...purpose.heater import heater_current
 from ...purpose.purpose import Purpose
-from ..circuit.solution import Solution
+from ..circuit.branches import is_coil
+from ..circuit.solution import Fault, Solution
 from ..circuit.solve import Circuit as Solver
 from ..generate import loaded_cores
 from ..graph import Conduction
 from ..model import Closed, Connection, ConnectionList, Part, split
-from ..switching import Switching
+from ..switching import OFF, ON, TRIPPED, Switching
 
 
 @dataclass(frozen=True)
 class Context:
     """What the rules need to know beyond the list: supply in V, heater current in A, practice, configured input, voltage
-    of control circuits in V (None: the supply's own), loaded cores, working temperature in °C, and whether the controller's
-    alarm is set to do something (None: nobody said)."""
+    of control circuits in V (None: the supply's own), loaded cores, and working temperature in °C."""
 
     supply_voltage_v: float
     heater_current_a: float
@@ -29,10 +29,9 @@ class Context:
     control_voltage_v: float | None = None
     cores: int = 2
     working_c: float = 20.0
-    alarm_set: bool | None = None
 
 
-def context_for(purpose: Purpose, practice: Practice, input_type: str, alarm_set: bool | None = None) -> Context:
+def context_for(purpose: Purpose, practice: Practice, input_type: str) -> Context:
     """The context of a rig with this purpose, whose controller's input is set for ``input_type``."""
     return Context(
         purpose.supply_voltage_v,
@@ -42,7 +41,6 @@ def context_for(purpose: Purpose, practice: Practice, input_type: str, alarm_set
         purpose.control_voltage_v,
         loaded_cores(purpose),
         purpose.working_c,
-        alarm_set,
     )
 
 
@@ -66,15 +64,27 @@ class Case:
         return {}
 
     def solved(self, switching: Switching) -> Solution:
-        """The position solved, once."""
+        """The position solved, once, started where there is a start button."""
         if switching not in self._solved:
-            self._solved[switching] = self.circuit.solve(switching)
+            self._solved[switching] = self.circuit.solve(switching, start=self.circuit.running(switching))
         return self._solved[switching]
 
-    def after(self, switching: Switching, operated: str) -> Solution:
-        """The position once a part was operated and let go again."""
-        pressed = self.circuit.settled(replace(switching, operated=frozenset({operated})))
-        return self.circuit.solve(switching, start=pressed)
+    def commanded(self) -> frozenset[str]:
+        """Parts that follow the controller's output: its own relay, SSRs, and coils that drop when the output goes off."""
+        follow = self.solved(ON).on - self.solved(OFF).on
+        own = self.wiring.of_kind("ssr", "controller_relay", "relay_module", "relay_module_low")
+        return frozenset(p.name for p in (*own, *(p for p in self.wiring.parts if is_coil(p) and p.name in follow)))
+
+    @cached_property
+    def tripped_with_welded_actuator(self) -> Solution:
+        """The worst case a limiter is there for: it has tripped, and what the controller commands sticks closed."""
+        fault = Fault(closed=self.commanded())
+        return self.circuit.solve(TRIPPED, fault, self.circuit.running(TRIPPED))
+
+    def dropped_by_limiter(self) -> frozenset[str]:
+        """Coils that a tripping limiter lets go."""
+        on, left = self.solved(ON).on, self.tripped_with_welded_actuator.on
+        return frozenset(p.name for p in self.wiring.parts if is_coil(p) and p.name in on - left)
 
     def share(self, heater: Part, switching: Switching) -> float:
         """How much of its power a heater gives in a position, as a share of what it would on its whole voltage."""

@@ -3,7 +3,6 @@
 from dataclasses import replace
 
 from ...findings import Finding, Severity
-from ..circuit.positions import uses_alarm
 from ..model import Closed, Part, Role
 from ..switching import ON
 from .case import Case
@@ -116,18 +115,17 @@ def two_drivers(case: Case) -> list[Finding]:
 
 def alarm(case: Case) -> list[Finding]:
     """An alarm contact that is wired but set to do nothing guards nothing."""
-    if case.context.alarm_set is not False or not uses_alarm(case.wiring):
-        return []
-    users = [p.name for p in case.wiring.parts if case.wires_at(f"{p.name}.AL1", f"{p.name}.AL2")]
     return [
         Finding(
             "wiring.alarm-off",
             Severity.FAULT,
-            "The alarm contact is wired, and the alarm is off",
-            "The set-up sheet leaves the alarm disabled: what hangs on its contact never moves.",
+            f"{part.name}'s alarm contact is wired, and its alarm is off",
+            "What hangs on the contact never moves.",
             "Set the alarm, or take its wires away.",
-            tuple(users),
+            (part.name,),
         )
+        for part in case.wiring.of_kind("controller_relay", "controller_ssr")
+        if part.ratings.get("alarm") == "off" and case.wires_at(f"{part.name}.AL1", f"{part.name}.AL2")
     ]
 
 

@@ -33,7 +33,7 @@ def no_nc(case: Case) -> list[Finding]:
                     (heater.name,),
                 )
             )
-        elif on <= NO_HEAT and not case.solved(ON).tripped and not _started_by_hand(case, heater.name):
+        elif on <= NO_HEAT and not case.solved(ON).tripped:
             found.append(
                 Finding(
                     "wiring.never-heats",
@@ -45,15 +45,6 @@ def no_nc(case: Case) -> list[Finding]:
                 )
             )
     return found
-
-
-def _started_by_hand(case: Case, heater: str) -> bool:
-    """Whether pressing a button starts it, to go on by itself."""
-    for part in case.wiring.of_kind("pushbutton", "selector"):
-        pressed = case.after(ON, part.name)
-        if heater in pressed.loads and pressed.loads[heater].watts > 1.0:
-            return True
-    return False
 
 
 def phases(case: Case) -> list[Finding]:

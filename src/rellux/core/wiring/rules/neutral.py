@@ -69,7 +69,7 @@ def all_lives(case: Case) -> list[Finding]:
     limiters = {p.name for p in case.wiring.of_kind("limiter")}
     if not limiters:
         return []
-    coils = {p.name for p in case.wiring.of_kind("contactor", "relay") if _held_by(case, p, limiters)}
+    coils = case.dropped_by_limiter()
     left = case.reach_live(lambda part, closed, breaks: part.name in coils and closed is Closed.COIL)
     return [
         Finding(
@@ -84,11 +84,6 @@ def all_lives(case: Case) -> list[Finding]:
         for heater in case.heaters()
         if case.touches(heater, left)
     ]
-
-
-def _held_by(case: Case, coil: Part, limiters: set[str]) -> bool:
-    fed = case.conduction.reach([f"{coil.name}.A1", f"{coil.name}.A2"])
-    return any(f"{name}.OK" in fed for name in limiters)
 
 
 def automatic_reset(case: Case) -> list[Finding]:

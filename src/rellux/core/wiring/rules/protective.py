@@ -1,9 +1,8 @@
 """Protection of people and things: earth, overcurrent protection, the independent limiter and its place."""
 
 from ...findings import Finding, Proposal, Severity
-from ..circuit.solution import Fault
 from ..model import Part, split
-from ..switching import OFF, ON, TRIPPED
+from ..switching import ON
 from .case import Case
 from .control import NO_HEAT
 
@@ -61,7 +60,7 @@ def overcurrent(case: Case) -> list[Finding]:
 
 def limiter(case: Case) -> list[Finding]:
     """There should be an independent limiter, and tripping it must take the heat away whatever the output does."""
-    if not case.wiring.of_kind("limiter"):
+    if case.heaters() and not case.wiring.of_kind("limiter"):
         return [
             Finding(
                 "wiring.limiter",
@@ -95,16 +94,9 @@ def limiter(case: Case) -> list[Finding]:
 
 def _heats_with_welded_actuator(case: Case, heater: Part) -> bool:
     """Solve with the limiter tripped and every actuator that the controller commands stuck closed."""
-    welded = case.circuit.solve(TRIPPED, Fault(closed=frozenset(_commanded(case))))
+    found = case.tripped_with_welded_actuator.loads.get(heater.name)
     full = max(case.share(heater, ON), NO_HEAT) * heater.number("power_w", 1000.0)
-    return heater.name in welded.loads and welded.loads[heater.name].watts > NO_HEAT * full
-
-
-def _commanded(case: Case) -> set[str]:
-    """Parts that follow the controller's output: its own relay, SSRs, and coils that drop when the output goes off."""
-    on, off = case.solved(ON).on, case.solved(OFF).on
-    names = {p.name for p in case.wiring.of_kind("ssr", "controller_relay", "relay_module", "relay_module_low")}
-    return names | {p.name for p in case.wiring.of_kind("relay", "contactor") if p.name in on - off}
+    return found is not None and found.watts > NO_HEAT * full
 
 
 def _shared_sensor(case: Case) -> list[Finding]:

@@ -13,7 +13,9 @@ def polarity(case: Case) -> list[Finding]:
         plus = case.conduction.reach([f"{probe.name}.+"])
         minus = case.conduction.reach([f"{probe.name}.-"])
         for instrument in case.wiring.of_kind("controller_relay", "controller_ssr", "limiter", "converter"):
-            if f"{instrument.name}.IN-" in plus and f"{instrument.name}.IN+" in minus:
+            for first, second in (("IN+", "IN-"), ("IN2+", "IN2-")):
+                if f"{instrument.name}.{second}" not in plus or f"{instrument.name}.{first}" not in minus:
+                    continue
                 found.append(
                     Finding(
                         "wiring.tc-polarity",
@@ -22,7 +24,7 @@ def polarity(case: Case) -> list[Finding]:
                         "The reading falls as the load heats, so the controller heats harder and harder.",
                         f"Swap the two wires at {instrument.name}. Check with a warm hand: the reading must rise.",
                         (probe.name, instrument.name),
-                        proposal=swap(case, f"{instrument.name}.IN+", f"{instrument.name}.IN-"),
+                        proposal=swap(case, f"{instrument.name}.{first}", f"{instrument.name}.{second}"),
                         source="E(T_read) = 2 E(T_cj) − E(T), NIST Monograph 175",
                     )
                 )
@@ -35,7 +37,8 @@ def sensor_type(case: Case) -> list[Finding]:
     for probe in case.wiring.of_kind("thermocouple", "pt100", "pt1000", "thermistor"):
         fitted = str(probe.ratings.get("sensor", "Pt100"))
         first = probe.type.terminals[0].name
-        joined = {split(t)[0] for t in case.conduction.reach([f"{probe.name}.{first}"])}
+        ends = [split(t) for t in case.conduction.reach([f"{probe.name}.{first}"])]
+        joined = {part for part, terminal in ends if not terminal.startswith("IN2")}  # the inner loop has its own input
         for controller in case.wiring.of_kind("controller_relay", "controller_ssr", "converter"):
             if controller.name in joined and fitted != case.context.input_type:
                 found.append(

@@ -1,0 +1,226 @@
+"""The usual circuits as starting points: what the chosen parts need, and what is often added to or left out of it."""
+
+from dataclasses import dataclass, replace
+from enum import StrEnum
+
+from ..errors import Problem, Refused, refuse
+from ..purpose.heater import heater_current
+from ..purpose.purpose import Purpose, Supply
+from .generate import COLOURS, Choice, Output, generate
+from .library import PART_TYPES
+from .model import Circuit, Connection, ConnectionList, Part
+
+PILOT_A = 3.0
+CASCADE = {"controller_relay": "controller_cascade", "controller_ssr": "controller_cascade_ssr"}
+
+
+class Usual(StrEnum):
+    """Starting points."""
+
+    PARTS = "parts"
+    BEACON = "beacon"
+    CASCADE = "cascade"
+    CASCADE_BEACON = "cascade_beacon"
+    START = "start"
+    THERMOSTAT = "thermostat"
+    MONITOR = "monitor"
+
+
+@dataclass(frozen=True)
+class Offer:
+    """A starting point as offered: ``refused`` says why these parts cannot have it."""
+
+    key: Usual
+    title: str
+    says: str
+    refused: str = ""
+
+
+WORDS = {
+    Usual.PARTS: (
+        "The chosen parts",
+        "Breakers, controller, limiter, switch, heater and sensors as chosen under Parts.",
+    ),
+    Usual.BEACON: ("… with an alarm beacon", "The alarm contact lights a beacon from the control breaker."),
+    Usual.CASCADE: ("… as a cascade of two sensors", "A second sensor on the heater: an inner loop limits it."),
+    Usual.CASCADE_BEACON: ("… cascade and beacon", "Both of them."),
+    Usual.START: ("… started by a button", "A contactor that holds itself: after a power cut the heat stays off."),
+    Usual.THERMOSTAT: (
+        "Thermostat with its own relay",
+        "The controller's relay switches a small load, a lamp shows off.",
+    ),
+    Usual.MONITOR: ("Only a thermometer", "The controller reads a sensor and switches nothing."),
+}
+
+
+def offers(purpose: Purpose, choice: Choice) -> tuple[Offer, ...]:
+    """Every starting point, with the reason where these parts cannot have it."""
+    found = []
+    for key, (title, says) in WORDS.items():
+        try:
+            usual(purpose, choice, key)
+            found.append(Offer(key, title, says))
+        except Refused as refused:
+            found.append(Offer(key, title, says, refused.problems[0].reason))
+    return tuple(found)
+
+
+def usual(purpose: Purpose, choice: Choice, key: Usual) -> ConnectionList:
+    """The circuit of a starting point for this purpose and these parts. Raises ``Refused`` where it cannot be."""
+    if key is Usual.THERMOSTAT:
+        return _thermostat(purpose, choice)
+    if key is Usual.MONITOR:
+        return _monitor(purpose, choice)
+    wiring = generate(purpose, choice)
+    if key in (Usual.CASCADE, Usual.CASCADE_BEACON):
+        wiring = _cascade(wiring, choice)
+    if key in (Usual.BEACON, Usual.CASCADE_BEACON):
+        wiring = _beacon(wiring, purpose, choice)
+    return _start(wiring, purpose, choice) if key is Usual.START else wiring
+
+
+def _added(wiring: ConnectionList, parts: tuple[Part, ...], *wires: tuple[str, str, Circuit, str]) -> ConnectionList:
+    """The list with more parts and wires, sized like those of the same circuit."""
+    area = {c: next((w.area_mm2 for w in wiring.connections if w.circuit is c), 0.75) for c in Circuit}
+    start = max((w.number for w in wiring.connections), default=0) + 1
+    more = tuple(
+        Connection(start + i, a, b, circuit, area[circuit], colour) for i, (a, b, circuit, colour) in enumerate(wires)
+    )
+    return ConnectionList((*wiring.parts, *parts), (*wiring.connections, *more))
+
+
+def _live(purpose: Purpose, choice: Choice) -> tuple[str, str]:
+    """Colours of the control live and its return."""
+    if purpose.supply is Supply.DC:
+        return "red", "black"
+    return str(COLOURS[choice.practice]["live"][0]), str(COLOURS[choice.practice]["neutral"])
+
+
+def _control(wiring: ConnectionList) -> str:
+    """A terminal on the control live with room for one more wire: the end of the chain the control breaker feeds."""
+    chain = ["F2.2"]
+    while True:
+        following = next((w.b for w in wiring.connections if w.a == chain[-1] and w.circuit is Circuit.CONTROL), None)
+        if following is None or following.endswith((".A1", ".NO")):
+            return chain[-1]
+        chain.append(following)
+
+
+def _neutral(wiring: ConnectionList) -> str:
+    supply = wiring.of_kind("supply")[0]
+    return f"{supply.name}.-" if supply.type.kind == "supply_dc" else f"{supply.name}.N"
+
+
+def _beacon(wiring: ConnectionList, purpose: Purpose, choice: Choice) -> ConnectionList:
+    if choice.output is Output.PIN:
+        raise refuse("circuit", "a microcontroller has no alarm contact", "a controller")
+    live, back = _live(purpose, choice)
+    lamp = Part("H1", PART_TYPES["beacon"], {"power_w": 5.0, "voltage_v": purpose.control_voltage_v})
+    return _added(
+        wiring,
+        (lamp,),
+        (_control(wiring), "A1.AL1", Circuit.CONTROL, live),
+        ("A1.AL2", "H1.1", Circuit.CONTROL, live),
+        ("H1.2", _neutral(wiring), Circuit.CONTROL, back),
+    )
+
+
+def _cascade(wiring: ConnectionList, choice: Choice) -> ConnectionList:
+    controller = wiring.part("A1")
+    if controller.type.kind not in CASCADE:
+        raise refuse("circuit", "a cascade needs a controller with two inputs", "a relay output or an SSR drive")
+    both = replace(controller, type=PART_TYPES[CASCADE[controller.type.kind]])
+    parts = tuple(both if p.name == "A1" else p for p in wiring.parts)
+    letter = str(next((p.ratings["sensor"] for p in wiring.of_kind("thermocouple")), "K"))
+    inner = Part("B3", PART_TYPES["thermocouple"], {"sensor": letter})
+    pair = next(
+        ((w.colour, v.colour) for w in wiring.connections for v in wiring.connections if _legs(w, v)),
+        ("green", "white"),
+    )
+    return _added(
+        ConnectionList(parts, wiring.connections),
+        (inner,),
+        ("B3.+", "A1.IN2+", Circuit.SENSOR, pair[0]),
+        ("B3.-", "A1.IN2-", Circuit.SENSOR, pair[1]),
+    )
+
+
+def _legs(plus: Connection, minus: Connection) -> bool:
+    return plus.a.endswith(".+") and minus.a == plus.a[:-1] + "-" and plus.circuit is Circuit.SENSOR
+
+
+def _start(wiring: ConnectionList, purpose: Purpose, choice: Choice) -> ConnectionList:
+    """A start and a stop button before the limiter's contact, and a relay that holds itself."""
+    if not choice.limiter:
+        raise refuse("circuit", "the start relay stands in the limiter's chain, and there is no limiter", "a limiter")
+    live, back = _live(purpose, choice)
+    volts = purpose.control_voltage_v
+    parts = (
+        Part("S0", PART_TYPES["estop"], {"current_a": 6.0}),
+        Part("S1", PART_TYPES["pushbutton"], {"current_a": 6.0}),
+        Part("K9", PART_TYPES["relay"], {"current_a": 16.0, "coil_v": volts}),
+    )
+    ok = next(w for w in wiring.connections if "A2.OK" in (w.a, w.b))
+    kept = ConnectionList(wiring.parts, tuple(w for w in wiring.connections if w is not ok))
+    return _added(
+        kept,
+        parts,
+        ("A2.OK", "S0.1", Circuit.CONTROL, live),
+        ("S0.2", "S1.1", Circuit.CONTROL, live),
+        ("S1.1", "K9.COM", Circuit.CONTROL, live),
+        ("S1.2", "K9.A1", Circuit.CONTROL, live),
+        ("K9.NO", "K9.A1", Circuit.CONTROL, live),
+        ("K9.NO", "K0.A1", Circuit.CONTROL, live),
+        ("K9.A2", _neutral(wiring), Circuit.CONTROL, back),
+    )
+
+
+def _thermostat(purpose: Purpose, choice: Choice) -> ConnectionList:
+    amps = heater_current(purpose).value
+    if choice.output is not Output.RELAY:
+        raise refuse("circuit", "a thermostat switches with its own relay", "a relay output")
+    if amps > PILOT_A or purpose.lives > 1:
+        raise refuse(
+            "circuit", f"the heater draws {amps:.1f} A; a controller's own relay carries {PILOT_A:g} A", "a small load"
+        )
+    wiring = generate(purpose, replace(choice, limiter=False))
+    live, back = _live(purpose, choice)
+    gone = {"K1"}
+    parts = tuple(p for p in wiring.parts if p.name not in gone)
+    wires = tuple(
+        w
+        for w in wiring.connections
+        if not {w.a.partition(".")[0], w.b.partition(".")[0]} & gone and "A1.COM" not in (w.a, w.b)
+    )
+    lamp = Part("H2", PART_TYPES["lamp"], {"power_w": 1.0, "voltage_v": purpose.control_voltage_v})
+    return _added(
+        ConnectionList(parts, wires),
+        (lamp,),
+        ("F1.2", "A1.COM", Circuit.POWER, live),
+        ("A1.NO", "E1.1", Circuit.POWER, live),
+        ("A1.NC", "H2.1", Circuit.POWER, live),
+        ("H2.2", _neutral(wiring), Circuit.POWER, back),
+    )
+
+
+def _monitor(purpose: Purpose, choice: Choice) -> ConnectionList:
+    if choice.output is Output.PIN:
+        raise refuse("circuit", "this starting point is for a controller", "a relay output or an SSR drive")
+    wiring = generate(purpose, replace(choice, limiter=False))
+    keep = {"Q0", "F2", "A1", "B1", "X1"}
+    return ConnectionList(
+        tuple(p for p in wiring.parts if p.name in keep),
+        tuple(
+            w
+            for w in wiring.connections
+            if {w.a.partition(".")[0], w.b.partition(".")[0]} <= keep
+            and not {"A1.COM", "A1.NO", "A1.OUT+", "A1.OUT-"} & {w.a, w.b}
+        ),
+    )
+
+
+def starting_point(key: str) -> Usual:
+    """The starting point of this name. Raises ``Refused`` for others."""
+    if key not in list(Usual):
+        raise Refused(Problem("circuit", f"there is no usual circuit {key!r}", ", ".join(Usual)))
+    return Usual(key)
