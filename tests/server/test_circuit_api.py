@@ -21,7 +21,8 @@ def test_states_say_what_each_load_gets_and_why(api, rig):
         volts["value"] * amps["value"]
     )
     assert all(f["formula"] and f["source"] for f in heater["figures"])
-    assert {s["settled"] for s in states.values()} == {True} and len(states) == 4
+    assert {s["settled"] for s in states.values()} == {True}
+    assert {"output off", "limit tripped, output on", "F1 open, output on", "supply back, output on"} <= states.keys()
 
 
 def test_a_reading_is_explained_and_nonsense_is_refused(api, rig):

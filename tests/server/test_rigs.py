@@ -83,7 +83,7 @@ def test_changed_parts_make_the_wiring_stale_until_it_is_laid_out_again(api, rig
     )
     assert changed["next"]["rule"] == "wiring.stale"
     api.ok("POST", f"rigs/{rig}/accept", {"revision": revision(), "target": "wiring.generate", "value": True})
-    assert api.ok("GET", f"rigs/{rig}/wiring")["findings"] == []
+    assert {f["rule"] for f in api.ok("GET", f"rigs/{rig}/wiring")["findings"]} == {"circuit.restarts"}
 
 
 def test_the_book_tells_what_changed_and_by_whom(api, rig, revision):

@@ -616,6 +616,54 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/rigs/{slug}/wiring/accepted": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["acceptFinding"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/rigs/{slug}/wiring/accepted/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete: operations["withdrawFinding"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/rigs/{slug}/wiring/built/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put: operations["tickWire"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/rigs/{slug}/wiring/faults": {
         parameters: {
             query?: never;
@@ -624,6 +672,38 @@ export interface paths {
             cookie?: never;
         };
         get: operations["singleFaults"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/rigs/{slug}/wiring/import": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["importWiring"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/rigs/{slug}/wiring/list.json": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["wiringFile"];
         put?: never;
         post?: never;
         delete?: never;
@@ -664,6 +744,22 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/rigs/{slug}/wiring/parts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["addPart"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/rigs/{slug}/wiring/parts/{name}": {
         parameters: {
             query?: never;
@@ -673,6 +769,22 @@ export interface paths {
         };
         get?: never;
         put: operations["fitOwnPart"];
+        post?: never;
+        delete: operations["removePart"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/rigs/{slug}/wiring/parts/{name}/ratings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put: operations["ratePart"];
         post?: never;
         delete?: never;
         options?: never;
@@ -690,6 +802,54 @@ export interface paths {
         get?: never;
         put?: never;
         post: operations["pasteWires"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/rigs/{slug}/wiring/photos": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["addPhoto"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/rigs/{slug}/wiring/photos/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["photo"];
+        put?: never;
+        post?: never;
+        delete: operations["removePhoto"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/rigs/{slug}/wiring/redo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["redoWiring"];
         delete?: never;
         options?: never;
         head?: never;
@@ -736,6 +896,38 @@ export interface paths {
             cookie?: never;
         };
         get: operations["solvedStates"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/rigs/{slug}/wiring/undo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["undoWiring"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/rigs/{slug}/wiring/usual": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["usualCircuits"];
         put?: never;
         post?: never;
         delete?: never;
@@ -812,6 +1004,12 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        AcceptFindingInputRequest: {
+            revision: number;
+            rule: string;
+            reason: string;
+            subjects?: string[];
+        };
         AcceptInputRequest: {
             revision: number;
             target: string;
@@ -820,6 +1018,15 @@ export interface components {
         AcceptTuningInputRequest: {
             revision: number;
             candidate: string;
+        };
+        AcceptedView: {
+            id: number;
+            rule: string;
+            title: string;
+            reason: string;
+            who: string;
+            /** Format: date-time */
+            at: string;
         };
         /** @enum {string} */
         ActuatorEnum: "relay" | "ssr" | "contactor" | "mosfet";
@@ -925,6 +1132,8 @@ export interface components {
             low_c: number[];
             high_c: number[];
         };
+        /** @enum {string} */
+        ChangeEnum: "fit" | "change" | "remove";
         Choice: {
             sensor: string;
             output: components["schemas"]["OutputEnum"];
@@ -951,6 +1160,10 @@ export interface components {
             chosen: boolean;
             refused: string;
             findings: components["schemas"]["Finding"][];
+        };
+        Covering: {
+            key: string;
+            words: string;
         };
         Curve: {
             name: string;
@@ -986,6 +1199,8 @@ export interface components {
             controller: unknown;
             sheet: unknown;
         };
+        /** @enum {string} */
+        DoneEnum: "open" | "fitted" | "differs";
         Drawing: {
             /** Format: double */
             width: number;
@@ -1139,6 +1354,8 @@ export interface components {
             worst: (components["schemas"]["Severity"] | components["schemas"]["NullEnum"]) | null;
             findings: number;
         };
+        /** @enum {string} */
+        KeyEnum: "parts" | "beacon" | "cascade" | "cascade_beacon" | "start" | "thermostat" | "monitor";
         KindView: {
             kind: string;
             title: string;
@@ -1147,6 +1364,7 @@ export interface components {
         };
         LayOutInputRequest: {
             revision: number;
+            circuit?: string;
         };
         LibraryView: {
             kinds: components["schemas"]["KindView"][];
@@ -1190,6 +1408,10 @@ export interface components {
             speed: number;
             live: components["schemas"]["Live"];
             differences: components["schemas"]["Difference"][];
+        };
+        ListInputRequest: {
+            revision: number;
+            text?: string;
         };
         Live: {
             status: string;
@@ -1277,6 +1499,12 @@ export interface components {
         };
         /** @enum {unknown} */
         NullEnum: null;
+        Offer: {
+            key: components["schemas"]["KeyEnum"];
+            title: string;
+            says: string;
+            refused: string;
+        };
         OffsetInputRequest: {
             pairs: components["schemas"]["PairInputRequest"][];
             school?: components["schemas"]["SchoolEnum"];
@@ -1324,7 +1552,7 @@ export interface components {
             second: string[];
         };
         /** @enum {string} */
-        OutcomeVerdictEnum: "uncovered" | "latent" | "covered" | "stops" | "weaker" | "trips" | "nothing";
+        OutcomeVerdictEnum: "uncovered" | "stronger" | "latent" | "covered" | "stops" | "warm" | "weaker" | "trips" | "nothing";
         /** @enum {string} */
         OutputEnum: "relay" | "ssr_drive" | "pin";
         OwnInputRequest: {
@@ -1376,6 +1604,14 @@ export interface components {
             reason: string;
             value: unknown;
         };
+        PartInputRequest: {
+            revision: number;
+            kind: string;
+            name?: string;
+            ratings?: {
+                [key: string]: unknown;
+            };
+        };
         PartView: {
             name: string;
             kind: string;
@@ -1386,6 +1622,10 @@ export interface components {
             numbers: {
                 [key: string]: string;
             };
+            ratings: {
+                [key: string]: unknown;
+            };
+            asks: components["schemas"]["Rating"][];
         };
         PartsInputRequest: {
             sensor: string;
@@ -1407,6 +1647,12 @@ export interface components {
         PasteInputRequest: {
             revision: number;
             text: string;
+        };
+        PhotoView: {
+            id: number;
+            terminal: string;
+            /** Format: date-time */
+            at: string;
         };
         Piece: {
             key: string;
@@ -1497,6 +1743,12 @@ export interface components {
             usual: unknown;
             options: string[];
         };
+        RatingsInputRequest: {
+            revision: number;
+            ratings?: {
+                [key: string]: unknown;
+            };
+        };
         Reading: {
             a: string;
             b: string;
@@ -1510,6 +1762,9 @@ export interface components {
         };
         RenameInputRequest: {
             name: string;
+        };
+        RevisionInputRequest: {
+            revision: number;
         };
         RibbonRun: {
             id: number;
@@ -1668,6 +1923,15 @@ export interface components {
             role: components["schemas"]["Role"];
             side: string;
         };
+        TickInputRequest: {
+            revision: number;
+            built: boolean;
+        };
+        ToDo: {
+            number: number;
+            change: components["schemas"]["ChangeEnum"];
+            says: string;
+        };
         /** @enum {string} */
         TopicEnum: "sensor" | "load" | "wire" | "switch" | "wall" | "box";
         Total: {
@@ -1737,6 +2001,10 @@ export interface components {
             /** Format: double */
             area_mm2?: number | null;
             colour?: string;
+            /** Format: double */
+            length_m?: number | null;
+            insulation?: string | null;
+            route?: string | null;
         };
         WireView: {
             number: number;
@@ -1746,15 +2014,26 @@ export interface components {
             /** Format: double */
             area_mm2: number;
             colour: string;
+            /** Format: double */
+            length_m: number;
+            insulation: string;
+            route: string;
+            done: components["schemas"]["DoneEnum"];
         };
         WiringView: {
             revision: number;
+            circuit: string;
             parts: components["schemas"]["PartView"][];
             wires: components["schemas"]["WireView"][];
             findings: components["schemas"]["Finding"][];
+            accepted: components["schemas"]["AcceptedView"][];
             states: components["schemas"]["StateView"][];
             sizes: number[];
-            can_put_back: boolean;
+            coverings: components["schemas"]["Covering"][];
+            differences: components["schemas"]["ToDo"][];
+            photos: components["schemas"]["PhotoView"][];
+            undo: string;
+            redo: string;
         };
         WriteInputRequest: {
             values: {
@@ -3349,6 +3628,105 @@ export interface operations {
             };
         };
     };
+    acceptFinding: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AcceptFindingInputRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WiringView"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+        };
+    };
+    withdrawFinding: {
+        parameters: {
+            query?: {
+                revision?: number;
+            };
+            header?: never;
+            path: {
+                number: number;
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WiringView"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+        };
+    };
+    tickWire: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TickInputRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WiringView"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+        };
+    };
     singleFaults: {
         parameters: {
             query?: never;
@@ -3367,6 +3745,67 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Analysis"];
                 };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+        };
+    };
+    importWiring: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ListInputRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WiringView"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+        };
+    };
+    wiringFile: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             400: {
                 headers: {
@@ -3470,6 +3909,39 @@ export interface operations {
             };
         };
     };
+    addPart: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PartInputRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WiringView"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+        };
+    };
     fitOwnPart: {
         parameters: {
             query?: never;
@@ -3504,6 +3976,72 @@ export interface operations {
             };
         };
     };
+    removePart: {
+        parameters: {
+            query?: {
+                revision?: number;
+            };
+            header?: never;
+            path: {
+                name: string;
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WiringView"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+        };
+    };
+    ratePart: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RatingsInputRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WiringView"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+        };
+    };
     pasteWires: {
         parameters: {
             query?: never;
@@ -3516,6 +4054,129 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["PasteInputRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WiringView"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+        };
+    };
+    addPhoto: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WiringView"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+        };
+    };
+    photo: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+        };
+    };
+    removePhoto: {
+        parameters: {
+            query?: {
+                revision?: number;
+            };
+            header?: never;
+            path: {
+                number: number;
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WiringView"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+        };
+    };
+    redoWiring: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RevisionInputRequest"];
             };
         };
         responses: {
@@ -3611,6 +4272,68 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SolvedState"][];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+        };
+    };
+    undoWiring: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RevisionInputRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WiringView"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+        };
+    };
+    usualCircuits: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Offer"][];
                 };
             };
             400: {

@@ -24,7 +24,7 @@ class Change(StrEnum):
 
 
 @dataclass(frozen=True)
-class Difference:
+class ToDo:
     """One thing to do at the rig before it is as planned."""
 
     number: int
@@ -39,21 +39,21 @@ def done(planned: Connection, built: Connection | None) -> Done:
     return Done.FITTED if not _apart(planned, built) else Done.DIFFERS
 
 
-def differences(planned: tuple[Connection, ...], built: Mapping[int, Connection]) -> tuple[Difference, ...]:
+def differences(planned: tuple[Connection, ...], built: Mapping[int, Connection]) -> tuple[ToDo, ...]:
     """Everything that sets the rig apart from its plan, in the order to do it: out first, then changed, then new."""
     numbers = {w.number for w in planned}
     out = [
-        Difference(n, Change.REMOVE, f"Take wire {n} out: {w.a} to {w.b} is no longer planned.")
+        ToDo(n, Change.REMOVE, f"Take wire {n} out: {w.a} to {w.b} is no longer planned.")
         for n, w in sorted(built.items())
         if n not in numbers
     ]
     changed = [
-        Difference(w.number, Change.CHANGE, f"Change wire {w.number}: {'; '.join(_apart(w, built[w.number]))}.")
+        ToDo(w.number, Change.CHANGE, f"Change wire {w.number}: {'; '.join(_apart(w, built[w.number]))}.")
         for w in planned
         if w.number in built and _apart(w, built[w.number])
     ]
     new = [
-        Difference(w.number, Change.FIT, f"Fit wire {w.number}: {w.a} to {w.b}, {w.area_mm2:g} mm² {w.colour}.")
+        ToDo(w.number, Change.FIT, f"Fit wire {w.number}: {w.a} to {w.b}, {w.area_mm2:g} mm² {w.colour}.")
         for w in planned
         if w.number not in built
     ]

@@ -8,7 +8,7 @@ INSULATIONS: dict[str, tuple[str, float]] = {
     "silicone": ("silicone, 180 °C", 180.0),
     "ptfe": ("PTFE, 250 °C", 250.0),
     "glass": ("glass braid, 400 °C", 400.0),
-    "thermocouple": ("as the sensor's own", 400.0),
+    "thermocouple": ("thermocouple or extension wire", 400.0),
     "copper_pair": ("plain copper pair, PVC", 70.0),
 }
 """Words and highest temperature in °C by key."""

@@ -16,7 +16,7 @@ from rellux.core.runs.series import Series
 from rellux.core.setup.parameters import settings_from
 from rellux.core.spine import Station
 from rellux.core.tuning.identify import identify
-from rellux.core.wiring.generate import generate
+from rellux.core.wiring.usual import starting_point, usual
 from rellux.server.calibration.models import Calibration
 from rellux.server.links.models import Link
 from rellux.server.links.stand_ins import free_port
@@ -70,7 +70,7 @@ def described(rig: Rig, at: datetime, who: str) -> None:
 def wired(rig: Rig, at: datetime, who: str) -> None:
     choice = choice_of(rig)
     assert choice is not None
-    wiring = generate(purpose_of(rig), choice)
+    wiring = usual(purpose_of(rig), choice, starting_point(rig.circuit))
     store_wiring(rig, wiring)
     book(rig, at, who, Station.WIRING, "Wiring laid out", after={"wires": len(wiring.connections)})
 

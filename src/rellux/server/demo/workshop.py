@@ -173,6 +173,7 @@ def bakeout_shell(day: Day) -> Rig:
         actuator="contactor",
         limiter=True,
         practice="iec",
+        circuit="cascade_beacon",
         created_at=day.ago(75),
     )
     described(rig, day.ago(75), TECHNICIAN)

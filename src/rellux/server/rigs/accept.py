@@ -9,7 +9,7 @@ from rellux.core.spine import Station
 from rellux.server.accounts.models import User
 from rellux.server.setup.domain import current_values, save_sheet
 from rellux.server.setup.models import Sheet
-from rellux.server.wiring.edit import add_wire, lay_out, put_back, swap_ends
+from rellux.server.wiring.edit import WireWish, add_wire, lay_out, swap_ends
 
 from .change import note
 from .models import Rig
@@ -43,15 +43,11 @@ def _swap(rig: Rig, by: User, value: Any) -> None:
 
 
 def _connect(rig: Rig, by: User, value: Any) -> None:
-    add_wire(rig, by, *_two_terminals(value))
+    add_wire(rig, by, WireWish(*_two_terminals(value)))
 
 
 def _generate(rig: Rig, by: User, value: Any) -> None:
     lay_out(rig, by)
-
-
-def _put_back(rig: Rig, by: User, value: Any) -> None:
-    put_back(rig, by)
 
 
 def _add_limiter(rig: Rig, by: User, value: Any) -> None:
@@ -65,6 +61,5 @@ _ACTIONS: dict[str, Callable[[Rig, User, Any], None]] = {
     "wiring.swap": _swap,
     "wiring.connect": _connect,
     "wiring.generate": _generate,
-    "wiring.put_back": _put_back,
     "parts.limiter": _add_limiter,
 }

@@ -33,7 +33,7 @@ from rellux.server.runs.views import csv_rows
 from rellux.server.setup.models import Sheet
 from rellux.server.tuning.models import Identification
 from rellux.server.wiring.domain import connection_list
-from rellux.server.wiring.models import FittedPart, Wire
+from rellux.server.wiring.models import LARGEST_PHOTO, Accepted, BuiltWire, FittedPart, Photo, Wire
 
 from .domain import PARTS_FIELDS, PURPOSE_FIELDS, choice_of, purpose_of
 from .models import Entry, Rig
@@ -41,11 +41,17 @@ from .models import Entry, Rig
 FORMAT, VERSION = "rellux-rig", 1
 MOST_BYTES = 1024 * 1024 * 1024
 MOST_RATIO = 200
-RUN_FILE = re.compile(r"runs/(\d{1,6})\.csv")
+OWN_FILE = re.compile(r"runs/\d{1,6}\.csv|photos/\d{1,4}")
 
 _KEPT: tuple[tuple[str, type[models.Model], tuple[str, ...]], ...] = (
     ("parts", FittedPart, ("name", "kind", "ratings", "title", "numbers")),
-    ("wires", Wire, ("number", "a", "b", "circuit", "area_mm2", "colour")),
+    (
+        "wires",
+        Wire,
+        ("number", "a", "b", "circuit", "area_mm2", "colour", "length_m", "insulation", "route"),
+    ),
+    ("built", BuiltWire, ("number", "a", "b", "area_mm2", "colour", "at")),
+    ("accepted", Accepted, ("rule", "subjects", "reason", "who", "at")),
     ("kept", Kept, ("question", "values", "at")),
     ("sheets", Sheet, ("at", "kind", "values", "why")),
     (
@@ -67,7 +73,9 @@ _KEPT: tuple[tuple[str, type[models.Model], tuple[str, ...]], ...] = (
     ),
     ("entries", Entry, ("at", "who", "station", "title", "why", "before", "after")),
 )
-_RIG = ("name", "kind", *PURPOSE_FIELDS, *PARTS_FIELDS, "created_at")
+_RIG = ("name", "kind", *PURPOSE_FIELDS, *PARTS_FIELDS, "circuit", "created_at")
+_LATER = ("kept", "built", "accepted")
+"""Tables that files of before they existed do not have."""
 _RUN = ("name", "source", "status", "started_at", "sheet", "samples", "length_s", "peak_c")
 _IDENTIFICATION = (
     "at",
@@ -98,6 +106,7 @@ def describe(rig: Rig) -> dict[str, Any]:
     found: dict[str, Any] = {"rig": _row(rig, _RIG)}
     for key, model, names in _KEPT:
         found[key] = [_row(item, names) for item in model._default_manager.filter(rig=rig).order_by("pk")]
+    found["photos"] = [_row(p, ("terminal", "kind", "at")) for p in rig.photos.order_by("pk").defer("image")]
     found["runs"] = [
         {
             "number": number[run.pk],
@@ -119,6 +128,9 @@ def write(rig: Rig) -> Iterator[bytes]:
         archive.writestr("rellux.json", json.dumps({"format": FORMAT, "version": VERSION}, indent=1))
         archive.writestr("rig.json", json.dumps(describe(rig), indent=1, ensure_ascii=False))
         yield buffer.take()
+        for i, photo in enumerate(rig.photos.order_by("pk").iterator(), 1):
+            archive.writestr(f"photos/{i}", bytes(photo.image))
+            yield buffer.take()
         runs = rig.runs.filter(removed_at__isnull=True).order_by("started_at", "pk")
         for i, run in enumerate(runs, 1):
             with archive.open(f"runs/{i}.csv", "w") as file:
@@ -182,7 +194,7 @@ def _check_members(archive: zipfile.ZipFile) -> None:
     total = 0
     for member in archive.infolist():
         name = member.filename
-        if name not in ("rellux.json", "rig.json") and not RUN_FILE.fullmatch(name):
+        if name not in ("rellux.json", "rig.json") and not OWN_FILE.fullmatch(name):
             raise refuse("file", f"it contains {name!r}, which does not belong in a rig file", "an unchanged export")
         total += member.file_size
         if member.file_size > 1_000_000 and member.file_size > MOST_RATIO * max(member.compress_size, 1):
@@ -213,9 +225,11 @@ def _values(row: dict[str, Any], names: tuple[str, ...]) -> dict[str, Any]:
 
 def _section(data: dict[str, Any], key: str) -> list[dict[str, Any]]:
     """Rows of one table; kept answers are missing from files of before they existed."""
-    rows: list[dict[str, Any]] = data.get(key, []) if key == "kept" else data[key]
+    rows: list[dict[str, Any]] = data.get(key, []) if key in _LATER else data[key]
     if key == "parts":  # the user's own part is missing from them too
         rows = [{"title": "", "numbers": {}, **row} for row in rows]
+    if key == "wires":
+        rows = [{"length_m": 1.5, "insulation": "", "route": "", **row} for row in rows]
     for row in rows if key == "kept" else ():
         if row["question"] in QUESTIONS:
             fill(QUESTIONS[row["question"]].shape, row["values"])
@@ -223,7 +237,7 @@ def _section(data: dict[str, Any], key: str) -> list[dict[str, Any]]:
 
 
 def _build(data: dict[str, Any], archive: zipfile.ZipFile, slug_for: Any) -> Rig:
-    rig = Rig(**_values({"materials": [], "plug_a": None, **data["rig"]}, _RIG))
+    rig = Rig(**_values({"materials": [], "plug_a": None, "circuit": "parts", **data["rig"]}, _RIG))
     rig.slug = slug_for(rig.name)
     RigKind(rig.kind)
     check_purpose(purpose_of(rig))
@@ -238,6 +252,9 @@ def _build(data: dict[str, Any], archive: zipfile.ZipFile, slug_for: Any) -> Rig
     for key, model, names in _KEPT:
         model._default_manager.bulk_create(model(rig=rig, **_values(row, names)) for row in _section(data, key))
     connection_list(rig)
+    for i, row in enumerate(data.get("photos", []), 1):
+        image = _member(archive, f"photos/{i}", LARGEST_PHOTO)
+        Photo.objects.create(rig=rig, image=image, **_values(row, ("terminal", "kind", "at")))
     runs = {row["number"]: _build_run(rig, row, archive) for row in data["runs"]}
     Identification.objects.bulk_create(
         Identification(rig=rig, run=runs.get(row["run"]), **_values(row, _IDENTIFICATION))
@@ -267,6 +284,16 @@ def _build_run(rig: Rig, row: dict[str, Any], archive: zipfile.ZipFile) -> Run:
     check_times(columns[0])
     store.append(run, Series(*columns))
     return run
+
+
+def _member(archive: zipfile.ZipFile, name: str, most: int) -> bytes:
+    """One file of the zip, refused where it is missing, damaged or larger than it may be."""
+    try:
+        if archive.getinfo(name).file_size > most:
+            raise refuse("file", f"{name} is too large", f"up to {most // 1_000_000} MB")
+        return archive.read(name)
+    except (KeyError, zipfile.BadZipFile) as error:
+        raise refuse("file", f"{name} is missing or damaged", "an unchanged export") from error
 
 
 _CSV = ("time_s", "setpoint_c", "reading_c", "output_percent", "switch")

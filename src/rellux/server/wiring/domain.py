@@ -1,15 +1,19 @@
 """Connection lists between the database and the core."""
 
+from collections import Counter
+from dataclasses import asdict
+
 from rellux.core.errors import Refused
 from rellux.core.findings import Finding, Proposal, Severity, worst_first
 from rellux.core.heating.protection_data import Practice
 from rellux.core.wiring.circuit.findings import circuit_findings
 from rellux.core.wiring.circuit.positions import Position, table
 from rellux.core.wiring.circuit.solve import Circuit as Solver
-from rellux.core.wiring.generate import Choice, generate
+from rellux.core.wiring.generate import Choice
 from rellux.core.wiring.library import PART_TYPES
 from rellux.core.wiring.model import Circuit, Connection, ConnectionList, Part
 from rellux.core.wiring.rules import Context, check, context_for
+from rellux.core.wiring.usual import starting_point, usual
 from rellux.server.rigs.domain import choice_of, purpose_of
 from rellux.server.rigs.models import Rig
 from rellux.server.setup.domain import current_values
@@ -21,7 +25,10 @@ def connection_list(rig: Rig) -> ConnectionList:
     """The rig's list as it stands in the database."""
     return ConnectionList(
         tuple(Part(p.name, PART_TYPES[p.kind], p.ratings, p.title, p.numbers) for p in rig.parts.all()),
-        tuple(Connection(w.number, w.a, w.b, Circuit(w.circuit), w.area_mm2, w.colour) for w in rig.wires.all()),
+        tuple(
+            Connection(w.number, w.a, w.b, Circuit(w.circuit), w.area_mm2, w.colour, w.length_m, w.insulation, w.route)
+            for w in rig.wires.all()
+        ),
     )
 
 
@@ -33,10 +40,7 @@ def store(rig: Rig, wiring: ConnectionList) -> None:
         FittedPart(rig=rig, name=p.name, kind=p.type.kind, ratings=p.ratings, title=p.title, numbers=p.numbers)
         for p in wiring.parts
     )
-    Wire.objects.bulk_create(
-        Wire(rig=rig, number=c.number, a=c.a, b=c.b, circuit=c.circuit.value, area_mm2=c.area_mm2, colour=c.colour)
-        for c in wiring.connections
-    )
+    Wire.objects.bulk_create(Wire(rig=rig, **{**asdict(c), "circuit": c.circuit.value}) for c in wiring.connections)
 
 
 def positions_of(rig: Rig) -> list[Position]:
@@ -49,8 +53,8 @@ def context_of(rig: Rig) -> Context:
     return context_for(purpose_of(rig), Practice(rig.practice), input_type)
 
 
-def wiring_findings(rig: Rig) -> list[Finding]:
-    """What the rules say about the list, and whether it still belongs to the chosen parts."""
+def every_finding(rig: Rig) -> list[Finding]:
+    """What the rules and the solved circuit say about the list, and whether it still belongs to the chosen parts."""
     if not rig.parts.exists():
         return []
     wiring = connection_list(rig)
@@ -58,17 +62,24 @@ def wiring_findings(rig: Rig) -> list[Finding]:
     return worst_first([*check(wiring, context_of(rig)), *solved, *_stale(rig, wiring)])
 
 
+def wiring_findings(rig: Rig) -> list[Finding]:
+    """All but those somebody has accepted with a reason."""
+    lived_with = {(a.rule, tuple(a.subjects)) for a in rig.accepted.all()}
+    return [f for f in every_finding(rig) if (f.rule, f.subjects) not in lived_with]
+
+
 def _stale(rig: Rig, wiring: ConnectionList) -> list[Finding]:
     """The parts chosen since are not the parts wired."""
     choice = choice_of(rig)
-    if choice is None or _kinds(wiring) == _kinds(_expected(rig, choice)):
+    expected = _expected(rig, choice) if choice else None
+    if choice is None or (expected and not Counter(_kinds(expected)) - Counter(_kinds(wiring))):
         return []
     return [
         Finding(
             "wiring.stale",
             Severity.FAULT,
             "The wiring is laid out for other parts",
-            f"Parts were changed since: {_words(wiring, _expected(rig, choice))}.",
+            f"Parts were changed since: {_words(wiring, expected)}.",
             "Lay the wiring out again; your own changes to wires are then lost.",
             proposal=Proposal("wiring.generate", True, "Lay it out again"),
         )
@@ -77,7 +88,7 @@ def _stale(rig: Rig, wiring: ConnectionList) -> list[Finding]:
 
 def _expected(rig: Rig, choice: Choice) -> ConnectionList | None:
     try:
-        return generate(purpose_of(rig), choice)
+        return usual(purpose_of(rig), choice, starting_point(rig.circuit))
     except Refused:
         return None
 

@@ -1,90 +1,120 @@
 """Changing the connection list; every change is checked against the whole list before it is stored."""
 
-from dataclasses import asdict, replace
+from dataclasses import asdict, dataclass, replace
+from typing import Any
+
+from django.utils import timezone
 
 from rellux.core.errors import refuse
 from rellux.core.spine import Station
-from rellux.core.wiring.generate import COLOURS, generate
+from rellux.core.wiring.generate import COLOURS
 from rellux.core.wiring.library import PART_TYPES
-from rellux.core.wiring.model import Circuit, Connection, ConnectionList, Part, circuit_of, split
+from rellux.core.wiring.listing import check_name, check_ratings, check_wire
+from rellux.core.wiring.model import USUAL_M, Circuit, Connection, ConnectionList, circuit_of, split
 from rellux.core.wiring.own_parts import OwnPart, resolve
+from rellux.core.wiring.usual import starting_point, usual
 from rellux.server.accounts.models import User
 from rellux.server.rigs.change import note
 from rellux.server.rigs.domain import choice_of, purpose_of
-from rellux.server.rigs.models import Entry, Rig
+from rellux.server.rigs.models import Rig
 
 from .domain import connection_list, store
-from .models import Wire
+from .models import BuiltWire, FittedPart, Wire
+from .steps import step
 
 
-def lay_out(rig: Rig, by: User) -> None:
-    """Replace the list by the usual circuit for the chosen parts. The old list stays in the book and can be put back."""
+def lay_out(rig: Rig, by: User, key: str = "") -> None:
+    """Replace the list by a usual circuit for the chosen parts; ``key`` empty: the one it was laid out as. One step back."""
     choice = choice_of(rig)
     if choice is None:
         raise refuse("parts", "choose the parts first", "sensor, output and switch")
-    wiring = generate(purpose_of(rig), choice)
+    point = starting_point(key or rig.circuit)
+    wiring = usual(purpose_of(rig), choice, point)
     own = {(p.name, p.kind): p for p in rig.parts.exclude(title="")}
     parts = tuple(
         replace(p, title=mine.title, numbers=mine.numbers) if (mine := own.get((p.name, p.type.kind))) else p
         for p in wiring.parts
     )
-    _replace(rig, by, ConnectionList(parts, wiring.connections), "Wiring laid out")
+    rig.circuit = point.value
+    rig.save()
+    replace_list(rig, by, ConnectionList(parts, wiring.connections), "Wiring laid out")
 
 
-def put_back(rig: Rig, by: User) -> None:
-    """Bring back the list that was replaced last; what is there now can be brought back in turn."""
-    entry = replaced(rig)
-    if entry is None:
-        raise refuse("wiring", "no earlier wiring is kept", "a rig whose wiring was laid out again")
-    old = entry.before["list"]
-    parts = tuple(
-        Part(p["name"], PART_TYPES[p["kind"]], p["ratings"], p.get("title", ""), p.get("numbers", {}))
-        for p in old["parts"]
-    )
-    wires = tuple(Connection(**{**w, "circuit": Circuit(w["circuit"])}) for w in old["wires"])
-    _replace(rig, by, ConnectionList(parts, wires), "Earlier wiring put back")
-
-
-def replaced(rig: Rig) -> Entry | None:
-    """The book's newest line that keeps a whole list."""
-    return rig.entries.filter(station=Station.WIRING.value, before__has_key="list").first()
-
-
-def _replace(rig: Rig, by: User, wiring: ConnectionList, title: str) -> None:
-    before: dict[str, object] = {"wires": rig.wires.count()}
-    if before["wires"]:
-        old = connection_list(rig)
-        before["list"] = {
-            "parts": [_kept(p) for p in old.parts],
-            "wires": [{**asdict(c), "circuit": c.circuit.value} for c in old.connections],
-        }
-    store(rig, wiring)
+def replace_list(rig: Rig, by: User, wiring: ConnectionList, title: str) -> None:
+    """Put another list in the place of this one."""
+    before = {"wires": rig.wires.count(), "parts": rig.parts.count()}
+    with step(rig, title):
+        store(rig, wiring)
     after = {"wires": len(wiring.connections), "parts": len(wiring.parts)}
     note(rig, by, Station.WIRING, title, before=before, after=after)
 
 
-def _kept(part: Part) -> dict[str, object]:
+def add_part(rig: Rig, by: User, kind: str, name: str = "", ratings: dict[str, Any] | None = None) -> str:
+    """A new part of a generic kind; without a name it gets the next free one of its letter. Returns the name."""
+    if kind not in PART_TYPES:
+        raise refuse("kind", f"there is no kind of part {kind!r}", ", ".join(PART_TYPES))
+    name = check_name(name) if name else free_name(kind, {p.name for p in rig.parts.all()})
+    if rig.parts.filter(name=name).exists():
+        raise refuse("name", f"there is a part {name} already", "a name of its own for each part")
+    given = check_ratings(kind, ratings or {})
+    title = f"{name} added: {PART_TYPES[kind].title.lower()}"
+    with step(rig, title):
+        FittedPart.objects.create(rig=rig, name=name, kind=kind, ratings={**usual_ratings(rig, kind), **given})
+        connection_list(rig)
+    note(rig, by, Station.WIRING, title)
+    return name
+
+
+def usual_ratings(rig: Rig, kind: str) -> dict[str, float | str]:
+    """What a generic part is rated for in this rig: its usual values, coils and supplies at the control voltage."""
+    control = purpose_of(rig).control_voltage_v
     return {
-        "name": part.name,
-        "kind": part.type.kind,
-        "ratings": part.ratings,
-        "title": part.title,
-        "numbers": part.numbers,
+        r.name: control if r.name in ("coil_v", "voltage_v") and r.usual == 230 else r.usual
+        for r in PART_TYPES[kind].ratings
+        if r.kind is not None
     }
+
+
+def rate_part(rig: Rig, by: User, name: str, ratings: dict[str, Any]) -> None:
+    """Change what a part is rated for; what is not given stays."""
+    part = _part(rig, name)
+    given = check_ratings(part.kind, ratings)
+    before = {k: part.ratings.get(k) for k in given}
+    with step(rig, f"{name} rated anew"):
+        part.ratings = {**part.ratings, **given}
+        part.save()
+    note(rig, by, Station.WIRING, f"{name} rated anew", before=before, after=dict(given))
+
+
+def remove_part(rig: Rig, by: User, name: str) -> None:
+    """Take a part out, and every wire at it."""
+    part = _part(rig, name)
+    title = f"{name} removed: {PART_TYPES[part.kind].title.lower()}"
+    with step(rig, title):
+        wires = [w.pk for w in rig.wires.all() if name in (split(w.a)[0], split(w.b)[0])]
+        rig.wires.filter(pk__in=wires).delete()
+        part.delete()
+    note(rig, by, Station.WIRING, title, before={"wires": len(wires)})
+
+
+def _part(rig: Rig, name: str) -> FittedPart:
+    part = rig.parts.filter(name=name).first()
+    if part is None:
+        raise refuse("name", f"there is no part {name!r}", ", ".join(p.name for p in rig.parts.all()))
+    return part
 
 
 def fit_own(rig: Rig, by: User, name: str, own: OwnPart | None) -> None:
     """Say which of the workshop's own parts this is: its ratings and numbers; None makes it generic again."""
-    part = rig.parts.filter(name=name).first()
-    if part is None:
-        raise refuse("name", f"there is no part {name!r}", ", ".join(p.name for p in rig.parts.all()))
+    part = _part(rig, name)
     if own is not None and own.kind != part.kind:
         title = PART_TYPES[part.kind].title.lower()
         raise refuse("own", f"{own.title} is another kind of part than a {title}", f"an own {title}")
     before = {"part": part.title or PART_TYPES[part.kind].title}
-    part.title, part.numbers = (own.title, own.numbers) if own else ("", {})
-    part.ratings = {**part.ratings, **(own.ratings if own else {})}
-    part.save()
+    with step(rig, f"{name} is {own.title if own else 'generic'}"):
+        part.title, part.numbers = (own.title, own.numbers) if own else ("", {})
+        part.ratings = {**part.ratings, **(own.ratings if own else {})}
+        part.save()
     after = {"part": part.title or PART_TYPES[part.kind].title}
     note(rig, by, Station.WIRING, f"{name} is {after['part']}", before=before, after=after)
 
@@ -95,69 +125,130 @@ def _resolved(rig: Rig, a: str, b: str) -> tuple[str, str]:
     return resolve(parts, a), resolve(parts, b)
 
 
-def add_wire(
-    rig: Rig, by: User, a: str, b: str, number: int | None = None, area_mm2: float | None = None, colour: str = ""
-) -> Wire:
+@dataclass(frozen=True)
+class WireWish:
+    """A wire as somebody wants it; what is left out is as in its neighbours, or stays as it was."""
+
+    a: str
+    b: str
+    number: int | None = None
+    area_mm2: float | None = None
+    colour: str = ""
+    length_m: float | None = None
+    insulation: str | None = None
+    route: str | None = None
+    circuit: Circuit | None = None
+
+
+def add_wire(rig: Rig, by: User, wish: WireWish) -> Wire:
     """A new wire between two terminals. Circuit, size and colour default to those of its neighbours."""
-    a, b = _resolved(rig, a, b)
+    a, b = _resolved(rig, wish.a, wish.b)
     wires = list(rig.wires.all())
     taken = {w.number for w in wires}
-    if number is None:
-        number = max(taken, default=0) + 1
-    elif number in taken:
+    number = max(taken, default=0) + 1 if wish.number is None else wish.number
+    if number in taken:
         raise refuse("number", f"there is a wire {number} already", "a free number")
-    circuit = _circuit(rig, a, b)
+    circuit = wish.circuit or _circuit(rig, a, b)
     alike = next((w for w in wires if w.circuit == circuit.value and w.a == a), None) or next(
         (w for w in wires if w.circuit == circuit.value), None
     )
-    if area_mm2 is None:
-        area_mm2 = alike.area_mm2 if alike else 1.5
-    if not 0.05 <= area_mm2 <= 50:
-        raise refuse("area_mm2", f"{area_mm2:g} mm² is not a wire for this", "0.05…50 mm²")
-    if not colour:
-        earth = str(COLOURS[choice.practice]["earth"]) if (choice := choice_of(rig)) else "green-yellow"
-        colour = earth if circuit is Circuit.EARTH else alike.colour if alike else "black"
-    wire = Wire.objects.create(
-        rig=rig, number=number, a=a, b=b, circuit=circuit.value, area_mm2=area_mm2, colour=colour
+    usual_area = alike.area_mm2 if alike else 1.5
+    earth = str(COLOURS[choice.practice]["earth"]) if (choice := choice_of(rig)) else "green-yellow"
+    usual_colour = earth if circuit is Circuit.EARTH else alike.colour if alike else "black"
+    wire = Connection(
+        number,
+        a,
+        b,
+        circuit,
+        usual_area if wish.area_mm2 is None else wish.area_mm2,
+        wish.colour or usual_colour,
+        USUAL_M if wish.length_m is None else wish.length_m,
+        wish.insulation or "",
+        wish.route or "",
     )
-    connection_list(rig)  # refuses what cannot be; the surrounding transaction then undoes the row
-    note(
-        rig, by, Station.WIRING, f"Wire {number} added", after={"a": a, "b": b, "area_mm2": area_mm2, "colour": colour}
-    )
-    return wire
+    check_wire(wire)
+    with step(rig, f"Wire {number} added"):
+        row = Wire.objects.create(rig=rig, **{**asdict(wire), "circuit": circuit.value})
+        connection_list(rig)  # refuses what cannot be; the surrounding transaction then undoes the row
+    note(rig, by, Station.WIRING, f"Wire {number} added", after=_of(row))
+    return row
 
 
-def change_wire(rig: Rig, by: User, number: int, a: str, b: str, area_mm2: float, colour: str) -> None:
+def change_wire(rig: Rig, by: User, number: int, wish: WireWish) -> None:
     wire = _wire(rig, number)
-    a, b = _resolved(rig, a, b)
-    before = {"a": wire.a, "b": wire.b, "area_mm2": wire.area_mm2, "colour": wire.colour}
-    if not 0.05 <= area_mm2 <= 50:
-        raise refuse("area_mm2", f"{area_mm2:g} mm² is not a wire for this", "0.05…50 mm²")
-    wire.a, wire.b, wire.area_mm2, wire.colour = a, b, area_mm2, colour or wire.colour
-    wire.save()
-    connection_list(rig)
-    wire.circuit = _circuit(rig, a, b).value
-    wire.save()
-    after = {"a": a, "b": b, "area_mm2": area_mm2, "colour": wire.colour}
-    note(rig, by, Station.WIRING, f"Wire {number} changed", before=before, after=after)
+    a, b = _resolved(rig, wish.a, wish.b)
+    before = _of(wire)
+    with step(rig, f"Wire {number} changed"):
+        wire.a, wire.b, wire.colour = a, b, wish.colour or wire.colour
+        for name in ("area_mm2", "length_m", "insulation", "route"):
+            if getattr(wish, name) is not None:
+                setattr(wire, name, getattr(wish, name))
+        wire.save()
+        connection_list(rig)
+        wire.circuit = _circuit(rig, a, b).value
+        wire.save()
+        check_wire(next(c for c in connection_list(rig).connections if c.number == number))
+    note(rig, by, Station.WIRING, f"Wire {number} changed", before=before, after=_of(wire))
 
 
 def remove_wire(rig: Rig, by: User, number: int) -> None:
     wire = _wire(rig, number)
-    before = {"a": wire.a, "b": wire.b, "area_mm2": wire.area_mm2, "colour": wire.colour}
-    wire.delete()
-    note(rig, by, Station.WIRING, f"Wire {number} removed", before=before)
+    with step(rig, f"Wire {number} removed"):
+        wire.delete()
+    note(rig, by, Station.WIRING, f"Wire {number} removed", before=_of(wire))
+
+
+def _of(wire: Wire) -> dict[str, Any]:
+    """What the book says of a wire."""
+    plain = {"a": wire.a, "b": wire.b, "area_mm2": wire.area_mm2, "colour": wire.colour}
+    more = {"length_m": wire.length_m, "insulation": wire.insulation, "route": wire.route}
+    return {**plain, **{k: v for k, v in more.items() if v not in ("", USUAL_M)}}
+
+
+def tick(rig: Rig, number: int, built: bool) -> None:
+    """Say that a wire is fitted as it is planned now, or that it is not fitted after all."""
+    if not built:
+        rig.built.filter(number=number).delete()
+        return
+    wire = _wire(rig, number)
+    values = {"a": wire.a, "b": wire.b, "area_mm2": wire.area_mm2, "colour": wire.colour, "at": timezone.now()}
+    BuiltWire.objects.update_or_create(rig=rig, number=number, defaults=values)
+
+
+LETTERS = {
+    **dict.fromkeys(("supply", "isolator"), "Q"),
+    **dict.fromkeys(("breaker", "fuse", "rcd", "thermal_fuse", "cutout_manual", "cutout_auto"), "F"),
+    **dict.fromkeys(("contactor", "relay", "relay_module", "relay_module_low", "timer"), "K"),
+    **dict.fromkeys(("ssr",), "V"),
+    **dict.fromkeys(("controller_ssr", "controller_relay", "controller_analogue", "limiter", "logger"), "A"),
+    **dict.fromkeys(("thermocouple", "pt100", "pt1000", "thermistor", "flow_switch"), "B"),
+    **dict.fromkeys(("switch", "selector", "estop", "estop_no", "pushbutton", "door_switch"), "S"),
+    **dict.fromkeys(("lamp", "beacon", "buzzer"), "H"),
+    **dict.fromkeys(("heater",), "E"),
+    **dict.fromkeys(("fan", "solenoid"), "M"),
+    **dict.fromkeys(("regulator", "power_module"), "G"),
+    **dict.fromkeys(("resistor",), "R"),
+    **dict.fromkeys(("converter", "display", "encoder", "zero_cross"), "U"),
+}
+"""First letters of names by family, as drawings usually have them; everything else is an X."""
+
+
+def free_name(kind: str, taken: set[str]) -> str:
+    """The next free name for a part of this kind."""
+    letter = LETTERS.get(PART_TYPES[kind].family, "X")
+    return next(f"{letter}{i}" for i in range(1, len(taken) + 2) if f"{letter}{i}" not in taken)
 
 
 def swap_ends(rig: Rig, by: User, first: str, second: str) -> None:
     """Exchange the wires at two terminals."""
-    for wire in rig.wires.all():
-        ends = {first: second, second: first}
-        new_a, new_b = ends.get(wire.a, wire.a), ends.get(wire.b, wire.b)
-        if (new_a, new_b) != (wire.a, wire.b):
-            wire.a, wire.b = new_a, new_b
-            wire.save()
-    connection_list(rig)
+    ends = {first: second, second: first}
+    with step(rig, f"Wires at {first} and {second} exchanged"):
+        for wire in rig.wires.all():
+            new_a, new_b = ends.get(wire.a, wire.a), ends.get(wire.b, wire.b)
+            if (new_a, new_b) != (wire.a, wire.b):
+                wire.a, wire.b = new_a, new_b
+                wire.save()
+        connection_list(rig)
     note(rig, by, Station.WIRING, f"Wires at {first} and {second} exchanged")
 
 

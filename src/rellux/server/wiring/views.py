@@ -1,27 +1,37 @@
-"""The wiring station: the list, the diagram's data, the findings and the states."""
+"""The wiring station: the list, the diagram's data, findings, positions, laying out, undo, and the list as a file."""
 
-from dataclasses import dataclass
+import json
+from dataclasses import dataclass, field
+from datetime import datetime
 
+from django.http import HttpResponse
 from django.shortcuts import get_object_or_404
 from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
 
+from rellux.core.errors import refuse
 from rellux.core.findings import Finding
 from rellux.core.heating.protection import conductors
 from rellux.core.heating.protection_data import Practice
 from rellux.core.spine import Station
-from rellux.core.wiring.model import Terminal
+from rellux.core.wiring.built import Done, ToDo, differences, done
+from rellux.core.wiring.insulation import INSULATIONS
+from rellux.core.wiring.listing import from_plain, to_plain
+from rellux.core.wiring.model import Connection, Rating, Terminal
+from rellux.core.wiring.usual import Offer, offers
 from rellux.server.api.endpoint import endpoint
 from rellux.server.api.shapes import read, reply
-from rellux.server.library.models import Own
 from rellux.server.rigs.change import changing
+from rellux.server.rigs.domain import choice_of, purpose_of
 from rellux.server.rigs.models import Rig
 from rellux.server.rigs.overview import findings_of
 
-from .domain import connection_list, positions_of
-from .edit import add_wire, change_wire, fit_own, lay_out, remove_wire, replaced
-from .paste import paste
+from .domain import connection_list, every_finding, positions_of
+from .edit import lay_out, replace_list
+from .steps import first_undone, last_done, redo, undo
+
+LARGEST_FILE = 2_000_000
 
 
 @dataclass(frozen=True)
@@ -33,21 +43,29 @@ class PartView:
     rating: str
     terminals: list[Terminal]
     numbers: dict[str, str]
+    ratings: dict[str, float | str]
+    asks: list[Rating]
 
 
 @dataclass(frozen=True)
 class WireView:
+    """``done``: whether it has been ticked off at the rig, and is still as it was then."""
+
     number: int
     a: str
     b: str
     circuit: str
     area_mm2: float
     colour: str
+    length_m: float
+    insulation: str
+    route: str
+    done: Done
 
 
 @dataclass(frozen=True)
 class StateView:
-    """A state: which loads are energised, and which terminals are at live and neutral potential."""
+    """A position: which parts are on, which terminals are live, which at earth's potential."""
 
     name: str
     energised: list[str]
@@ -57,14 +75,49 @@ class StateView:
 
 
 @dataclass(frozen=True)
+class AcceptedView:
+    """A finding somebody lives with. ``title`` empty: it no longer occurs."""
+
+    id: int
+    rule: str
+    title: str
+    reason: str
+    who: str
+    at: datetime
+
+
+@dataclass(frozen=True)
+class PhotoView:
+    id: int
+    terminal: str
+    at: datetime
+
+
+@dataclass(frozen=True)
+class Covering:
+    """An insulation by its key, in words."""
+
+    key: str
+    words: str
+
+
+@dataclass(frozen=True)
 class WiringView:
+    """``undo`` and ``redo``: what would be taken back or done again, empty for nothing."""
+
     revision: int
+    circuit: str
     parts: list[PartView]
     wires: list[WireView]
     findings: list[Finding]
+    accepted: list[AcceptedView]
     states: list[StateView]
     sizes: list[float]
-    can_put_back: bool
+    coverings: list[Covering]
+    differences: list[ToDo]
+    photos: list[PhotoView]
+    undo: str
+    redo: str
 
 
 def _rating(ratings: dict[str, float | str]) -> str:
@@ -77,39 +130,77 @@ def _rating(ratings: dict[str, float | str]) -> str:
     return ", ".join(words)
 
 
-def wiring_view(rig: Rig) -> WiringView:
-    wiring = connection_list(rig)
-    states = [
-        StateView(p.name, sorted(p.energised), sorted(p.live), sorted(p.idle), p.solution.settled)
-        for p in (positions_of(rig) if wiring.connections else [])
+def _built(rig: Rig) -> dict[int, Connection]:
+    return {b.number: Connection(b.number, b.a, b.b, area_mm2=b.area_mm2, colour=b.colour) for b in rig.built.all()}
+
+
+def _accepted(rig: Rig) -> list[AcceptedView]:
+    rows = list(rig.accepted.all())
+    titles = {(f.rule, f.subjects): f.title for f in every_finding(rig)} if rows else {}
+    return [
+        AcceptedView(a.pk, a.rule, titles.get((a.rule, tuple(a.subjects)), ""), a.reason, a.who, a.at) for a in rows
     ]
+
+
+def wiring_view(rig: Rig) -> WiringView:
+    wiring, built = connection_list(rig), _built(rig)
+    positions = positions_of(rig) if wiring.connections else []
+    last, following = last_done(rig), first_undone(rig)
     return WiringView(
         rig.revision,
+        rig.circuit,
         [
-            PartView(p.name, p.type.kind, p.type.title, p.title, _rating(p.ratings), list(p.type.terminals), p.numbers)
+            PartView(
+                p.name,
+                p.type.kind,
+                p.type.title,
+                p.title,
+                _rating(p.ratings),
+                list(p.type.terminals),
+                p.numbers,
+                p.ratings,
+                list(p.type.ratings),
+            )
             for p in wiring.parts
         ],
-        [WireView(c.number, c.a, c.b, c.circuit.value, c.area_mm2, c.colour) for c in wiring.connections],
+        [
+            WireView(
+                c.number,
+                c.a,
+                c.b,
+                c.circuit.value,
+                c.area_mm2,
+                c.colour,
+                c.length_m,
+                c.insulation,
+                c.route,
+                done(c, built.get(c.number)),
+            )
+            for c in wiring.connections
+        ],
         list(findings_of(rig)[Station.WIRING]),
-        states,
+        _accepted(rig),
+        [StateView(p.name, sorted(p.energised), sorted(p.live), sorted(p.idle), p.solution.settled) for p in positions],
         [c.area_mm2 for c in conductors(Practice(rig.practice))],
-        replaced(rig) is not None,
+        [Covering(key, words) for key, (words, _) in INSULATIONS.items()],
+        list(differences(wiring.connections, built)) if built else [],
+        [PhotoView(p.pk, p.terminal, p.at) for p in rig.photos.defer("image")],
+        last.title if last else "",
+        following.title if following else "",
     )
 
 
 @dataclass(frozen=True)
 class LayOutInput:
+    """``circuit``: a usual circuit to start from; empty for the one it is laid out as."""
+
     revision: int
+    circuit: str = ""
 
 
 @dataclass(frozen=True)
-class WireInput:
+class RevisionInput:
     revision: int
-    a: str
-    b: str
-    number: int | None = None
-    area_mm2: float | None = None
-    colour: str = ""
 
 
 class Wiring(APIView):
@@ -119,66 +210,66 @@ class Wiring(APIView):
 
     @endpoint("layOutWiring", WiringView, LayOutInput)
     def post(self, request: Request, slug: str) -> Response:
-        with changing(slug, read(request, LayOutInput).revision) as rig:
-            lay_out(rig, request.user)
+        given = read(request, LayOutInput)
+        with changing(slug, given.revision) as rig:
+            lay_out(rig, request.user, given.circuit)
         return reply(wiring_view(rig))
+
+
+class UsualCircuits(APIView):
+    @endpoint("usualCircuits", Offer, many=True)
+    def get(self, request: Request, slug: str) -> Response:
+        rig = get_object_or_404(Rig, slug=slug)
+        choice = choice_of(rig)
+        return reply(list(offers(purpose_of(rig), choice)) if choice else [])
+
+
+class Undo(APIView):
+    @endpoint("undoWiring", WiringView, RevisionInput)
+    def post(self, request: Request, slug: str) -> Response:
+        with changing(slug, read(request, RevisionInput).revision) as rig:
+            undo(rig, request.user)
+        return reply(wiring_view(rig))
+
+
+class Redo(APIView):
+    @endpoint("redoWiring", WiringView, RevisionInput)
+    def post(self, request: Request, slug: str) -> Response:
+        with changing(slug, read(request, RevisionInput).revision) as rig:
+            redo(rig, request.user)
+        return reply(wiring_view(rig))
+
+
+class ListFile(APIView):
+    @endpoint("wiringFile", None)
+    def get(self, request: Request, slug: str) -> HttpResponse:
+        wiring = connection_list(get_object_or_404(Rig, slug=slug))
+        text = json.dumps({"format": "rellux-wiring", "version": 1, **to_plain(wiring)}, indent=1, ensure_ascii=False)
+        response = HttpResponse(text, content_type="application/json; charset=utf-8")
+        response["Content-Disposition"] = f'attachment; filename="{slug}-wiring.json"'
+        return response
 
 
 @dataclass(frozen=True)
-class FitInput:
-    """``own``: one of the workshop's own parts, or None for a generic one."""
+class ListInput:
+    """``text``: a connection list as :class:`ListFile` writes it; it takes the place of the whole list."""
 
     revision: int
-    own: int | None = None
+    text: str = field(default="")
 
 
-class FittedDetail(APIView):
-    @endpoint("fitOwnPart", WiringView, FitInput)
-    def put(self, request: Request, slug: str, name: str) -> Response:
-        given = read(request, FitInput)
-        own = get_object_or_404(Own, pk=given.own).part() if given.own is not None else None
-        with changing(slug, given.revision) as rig:
-            fit_own(rig, request.user, name, own)
-        return reply(wiring_view(rig))
-
-
-class Wires(APIView):
-    @endpoint("addWire", WiringView, WireInput)
+class ListImport(APIView):
+    @endpoint("importWiring", WiringView, ListInput)
     def post(self, request: Request, slug: str) -> Response:
-        given = read(request, WireInput)
+        given = read(request, ListInput)
+        if len(given.text) > LARGEST_FILE:
+            raise refuse("text", "the file is too large", f"up to {LARGEST_FILE // 1_000_000} MB")
+        try:
+            data = json.loads(given.text)
+        except ValueError:
+            raise refuse("text", "this is not JSON", "a connection list as Rellux writes it") from None
+        if not isinstance(data, dict):
+            raise refuse("text", "this is no connection list", "a connection list as Rellux writes it")
         with changing(slug, given.revision) as rig:
-            add_wire(rig, request.user, given.a, given.b, given.number, given.area_mm2, given.colour)
-        return reply(wiring_view(rig))
-
-
-@dataclass(frozen=True)
-class PasteInput:
-    """``text``: one wire a line, ``from, to`` and where given number, mm² and colour."""
-
-    revision: int
-    text: str
-
-
-class Paste(APIView):
-    @endpoint("pasteWires", WiringView, PasteInput)
-    def post(self, request: Request, slug: str) -> Response:
-        given = read(request, PasteInput)
-        with changing(slug, given.revision) as rig:
-            paste(rig, request.user, given.text)
-        return reply(wiring_view(rig))
-
-
-class WireDetail(APIView):
-    @endpoint("changeWire", WiringView, WireInput)
-    def put(self, request: Request, slug: str, number: int) -> Response:
-        given = read(request, WireInput)
-        with changing(slug, given.revision) as rig:
-            change_wire(rig, request.user, number, given.a, given.b, given.area_mm2 or 0.0, given.colour)
-        return reply(wiring_view(rig))
-
-    @endpoint("removeWire", WiringView, query={"revision": int})
-    def delete(self, request: Request, slug: str, number: int) -> Response:
-        revision = request.query_params.get("revision", "")
-        with changing(slug, int(revision) if revision.isdigit() else -1) as rig:
-            remove_wire(rig, request.user, number)
+            replace_list(rig, request.user, from_plain(data), "Connection list imported")
         return reply(wiring_view(rig))

@@ -97,10 +97,10 @@ class _Asked:
         self.limited = bool(circuit.wiring.of_kind("limiter"))
 
     def heat(self, switching: Switching, f: Failure) -> tuple[float, dict[str, float]]:
-        """Heat after this failure; a wire that carries nothing but a signal changes none."""
+        """Heat after this failure; a wire to nothing that heats or decides changes none."""
         fault = f.fault
         only_wires = fault == Fault(opened=fault.opened) and all(n.startswith("wire ") for n in fault.opened)
-        if only_wires and not self.circuit.net.changes(fault.opened):
+        if only_wires and self.circuit.harmless(fault.opened):
             return self.sound[switching]
         return self.circuit.heat(switching, fault, self.started[switching])
 

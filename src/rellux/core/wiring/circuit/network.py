@@ -164,9 +164,26 @@ class Network:
                     waiting.append(following)
         return found
 
-    def changes(self, wires: frozenset[str]) -> bool:
-        """Whether taking these wires off parts anything that matters, with ideal wires."""
-        return self._places(wires)[1] != self._places(frozenset())[1] if self.ideal else bool(wires)
+    def parts_off(self, wires: frozenset[str]) -> frozenset[str] | None:
+        """What goes dead when these wires come off, with ideal wires: names of the loads that then hang on a single
+        net, and so carry nothing. None where more than that changes."""
+        size = self._places(frozenset())[1]
+        cut_off, new_size = self._places(wires)
+        if new_size == size:
+            return frozenset()
+        if new_size != size + 1:
+            return None
+        side = cut_off == size
+        if any(side[self.index[n]] for s in self.sources for n in (s.node, s.back)) or any(
+            side[i] for i, _ in self._tied
+        ):
+            return None
+        touching = (side[self.a] | side[self.b]) & ~self.is_wire
+        far = np.concatenate((cut_off[self.a[touching]], cut_off[self.b[touching]]))
+        hanging = [self.branches[i] for i in np.flatnonzero(touching)]
+        if len(np.unique(far[far != size])) > 1 or any(b.sort is not Sort.LOAD for b in hanging):
+            return None
+        return frozenset(b.name for b in hanging)
 
     def unreached(self, joined: Iterable[tuple[str, str]], live: Iterable[Source]) -> frozenset[str]:
         """Nodes that no source and no earth reaches through what conducts."""

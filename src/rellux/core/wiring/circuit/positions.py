@@ -87,7 +87,7 @@ def table(circuit: Circuit) -> list[Position]:
     """All positions of :func:`named`, started where there is a start button; then the supply back after it was lost."""
     found = []
     for name, switching in named(circuit.wiring).items():
-        started = circuit.running(replace(switching, operated=frozenset()))
+        started = circuit.begun(replace(switching, operated=frozenset()))
         found.append(position(circuit, name, switching, started))
     lost = circuit.settled(replace(ON, power=False), circuit.running(ON))
     return [*found, position(circuit, "supply back, output on", ON, lost)]

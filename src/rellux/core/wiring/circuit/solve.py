@@ -74,6 +74,7 @@ class Circuit:
         names = {f"{p.name}.{t.name}" for p in self.wiring.parts for t in p.type.terminals}
         self.net = Network(tuple(branches), sources, earths, names, self.ideal_wires)
         self._kinds = {p.name: p for p in self.wiring.parts}
+        self._buttons = [p.name for p in self.wiring.of_kind("pushbutton")]
         self._supplies = frozenset(s.name for p in self.wiring.of_kind("supply") for s in part_sources(p))
         self._switched = [i for i, b in enumerate(branches) if b.closed not in (Closed.ALWAYS, Closed.LOAD)]
         self._loads = [i for i, b in enumerate(branches) if b.sort is Sort.LOAD]
@@ -83,6 +84,7 @@ class Circuit:
         self._holding: dict[frozenset[str], NDArray[np.bool_]] = {}
         self._masks: dict[tuple[Switching, frozenset[str], frozenset[str]], NDArray[np.bool_]] = {}
         self._named: dict[bytes, frozenset[str]] = {}
+        self._harmless: dict[frozenset[str], bool] = {}
         self._load_at = np.array(self._loads, dtype=int)
         self._heaters = np.array([i for i in self._loads if self._is_heater(i)], dtype=int)
         self._ratings = {p.name: p.number("current_a", 1e9) for p in self.wiring.of_kind("breaker", "fuse")}
@@ -91,6 +93,7 @@ class Circuit:
         self._ssrs = [i for i, b in enumerate(branches) if b.sort is Sort.SSR]
         driven = {f"{b.name} input" for b in branches if b.closed in (Closed.DRIVEN, Closed.NOT_DRIVEN)}
         self._deciding = frozenset({b.name for b in branches if b.closed in FOLLOWS} | driven | {s.by for s in sources})
+        self._weighty = self._deciding | {branches[i].name for i in self._heaters}
         self._delays = {name: self._delay(name) for name in self._load_names}
         self._changeover = frozenset(b.name for b in branches if b.closed is Closed.NOT_COIL)
 
@@ -125,11 +128,15 @@ class Circuit:
         """What is on once a sound circuit has settled: where a failure finds it."""
         return self._through_trips(switching, SOUND, start)[0].on
 
+    def begun(self, switching: Switching) -> frozenset[str]:
+        """Where solving a position begins: from nothing, or from what a start button has brought up."""
+        return self.running(switching) if self._buttons else frozenset()
+
     def running(self, switching: Switching) -> frozenset[str]:
         """What is on once somebody has pressed every start button of a sound circuit and let it go again."""
         on: frozenset[str] = frozenset()
-        for button in self.wiring.of_kind("pushbutton"):
-            pressed = replace(switching, output_on=True, operated=switching.operated | {button.name})
+        for button in self._buttons:
+            pressed = replace(switching, output_on=True, operated=switching.operated | {button})
             on = self.settled(pressed, on)
         return self.settled(switching, on)
 
@@ -144,6 +151,13 @@ class Circuit:
             across = state.nodes[self.net.index[a]] - state.nodes[self.net.index[b]]
             watts += float(np.sum(np.abs(across) ** 2)) * siemens
         return watts, tripped
+
+    def harmless(self, wires: frozenset[str]) -> bool:
+        """Whether nothing that heats or decides hangs on these wires, so that without them the heat is the same."""
+        if wires not in self._harmless:
+            dead = self.net.parts_off(wires) if self.ideal_wires else None
+            self._harmless[wires] = dead is not None and not dead & self._weighty
+        return self._harmless[wires]
 
     def _is_heater(self, i: int) -> bool:
         part = self._kinds.get(self.branches[i].name)

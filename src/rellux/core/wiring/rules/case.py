@@ -66,7 +66,7 @@ class Case:
     def solved(self, switching: Switching) -> Solution:
         """The position solved, once, started where there is a start button."""
         if switching not in self._solved:
-            self._solved[switching] = self.circuit.solve(switching, start=self.circuit.running(switching))
+            self._solved[switching] = self.circuit.solve(switching, start=self.circuit.begun(switching))
         return self._solved[switching]
 
     def commanded(self) -> frozenset[str]:
@@ -79,7 +79,7 @@ class Case:
     def tripped_with_welded_actuator(self) -> Solution:
         """The worst case a limiter is there for: it has tripped, and what the controller commands sticks closed."""
         fault = Fault(closed=self.commanded())
-        return self.circuit.solve(TRIPPED, fault, self.circuit.running(TRIPPED))
+        return self.circuit.solve(TRIPPED, fault, self.circuit.begun(TRIPPED))
 
     def dropped_by_limiter(self) -> frozenset[str]:
         """Coils that a tripping limiter lets go."""
