@@ -616,6 +616,22 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/rigs/{slug}/wiring.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["wiringSheet"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/rigs/{slug}/wiring/accepted": {
         parameters: {
             query?: never;
@@ -1081,6 +1097,18 @@ export interface components {
             note: string;
             verdict: (components["schemas"]["Severity"] | components["schemas"]["NullEnum"]) | null;
         };
+        BoxRequest: {
+            name: string;
+            title: string;
+            /** Format: double */
+            x: number;
+            /** Format: double */
+            y: number;
+            /** Format: double */
+            width: number;
+            /** Format: double */
+            height: number;
+        };
         Cable: {
             title: string;
             note: string;
@@ -1387,6 +1415,10 @@ export interface components {
             /** Format: double */
             angle: number;
         };
+        LineRequest: {
+            number: number;
+            points?: components["schemas"]["PointRequest"][];
+        };
         LinkInputRequest: {
             stand_in: boolean;
             host?: string;
@@ -1661,6 +1693,20 @@ export interface components {
             duty: components["schemas"]["Figure"];
             /** Format: double */
             rating: number;
+        };
+        PinRequest: {
+            label: string;
+            /** Format: double */
+            x: number;
+            /** Format: double */
+            y: number;
+            side: string;
+        };
+        PointRequest: {
+            /** Format: double */
+            x: number;
+            /** Format: double */
+            y: number;
         };
         /** @enum {string} */
         PracticeEnum: "iec" | "nec";
@@ -2019,6 +2065,16 @@ export interface components {
             insulation: string;
             route: string;
             done: components["schemas"]["DoneEnum"];
+        };
+        WiringSheetInputRequest: {
+            paper: string;
+            /** Format: double */
+            width: number;
+            /** Format: double */
+            height: number;
+            boxes?: components["schemas"]["BoxRequest"][];
+            pins?: components["schemas"]["PinRequest"][];
+            lines?: components["schemas"]["LineRequest"][];
         };
         WiringView: {
             revision: number;
@@ -3617,6 +3673,38 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["WiringView"];
                 };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+        };
+    };
+    wiringSheet: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WiringSheetInputRequest"];
+            };
+        };
+        responses: {
+            /** @description No response body */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             400: {
                 headers: {

@@ -67,7 +67,7 @@ export default function Parts() {
         </span>
         <span>Plug or inlet</span>
         <span style={{ maxWidth: 260 }}>
-          <NumberField bare label="Plug or inlet, its rating" kind="current" value={choice.plug_a ?? null} onChange={(plug_a) => set({ plug_a })} hint="Empty: the smallest that carries the load" problem={problemOf(trial.error, 'plug_a')} />
+          <NumberField label="Its rating (empty: proposed)" kind="current" value={choice.plug_a ?? null} onChange={(plug_a) => set({ plug_a })} problem={problemOf(trial.error, 'plug_a')} />
         </span>
         <span>Controller output</span>
         <Segments
@@ -80,7 +80,7 @@ export default function Parts() {
         <Segments
           label="Switch"
           value={choice.actuator}
-          options={[['relay', 'Power relay'], ['contactor', 'Contactor'], ['ssr', 'Solid state relay'], ['mosfet', 'MOSFET']]}
+          options={[['relay', choice.output === 'pin' ? 'Relay module' : 'Power relay'], ['contactor', 'Contactor'], ['ssr', 'Solid state relay'], ['mosfet', 'MOSFET']]}
           onChange={(actuator) => set({ actuator })}
         />
         <span>Independent limiter</span>

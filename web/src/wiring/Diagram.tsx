@@ -1,10 +1,11 @@
 import type { Schemas } from '../api/client'
+import type { List } from './edits'
 import { colourOf } from './colours'
 import type { Placed } from './layout'
 import { tagPlace } from './tagPlace'
 
 interface Props {
-  wiring: Schemas['WiringView']
+  wiring: List
   placed: Placed
   state: Schemas['StateView'] | undefined
   bad: Set<string>
@@ -12,10 +13,11 @@ interface Props {
   first: string | null
   onWire: (number: number) => void
   onTerminal: (terminal: string) => void
+  onPart: (name: string) => void
 }
 
 /** The connection list drawn: parts with their pins, wires in their real colours with number and letter code. */
-export function Diagram({ wiring, placed, state, bad, chosen, first, onWire, onTerminal }: Props) {
+export function Diagram({ wiring, placed, state, bad, chosen, first, onWire, onTerminal, onPart }: Props) {
   const live = new Set(state?.live)
   const width = placed.width + 16
   const height = placed.height + 16
@@ -32,7 +34,7 @@ export function Diagram({ wiring, placed, state, bad, chosen, first, onWire, onT
           const tone = bad.has(p.name) ? 'bad' : state?.energised.includes(p.name) ? 'on' : ''
           return (
             <g key={p.name} className={`part ${tone}`}>
-              <rect x={at.x} y={at.y} width={at.width} height={at.height} rx={3} />
+              <rect x={at.x} y={at.y} width={at.width} height={at.height} rx={3} onClick={() => onPart(p.name)} />
               <text className="name" x={at.x + 10} y={at.y + 20}>
                 {p.name}
               </text>

@@ -7,9 +7,11 @@ type Outcome = Schemas['Outcome']
 
 const GROUPS: [Outcome['verdict'], string, string][] = [
   ['uncovered', 'Nothing stops the heat', 'danger'],
+  ['stronger', 'Elements get more than they are made for', 'danger'],
   ['latent', 'Unnoticed, and a protection is lost', 'fault'],
   ['covered', 'The limiter stops it', 'fine'],
   ['trips', 'A protective device opens', 'fine'],
+  ['warm', 'It heats on, but never too hot', 'advice'],
   ['weaker', 'It heats less', 'advice'],
   ['stops', 'It no longer heats', 'fine'],
   ['nothing', 'No difference heat would show', 'fine'],
@@ -21,7 +23,7 @@ export function FaultList({ rig, onSubject }: { rig: Rig; onSubject: (subject: s
     queryKey: ['of', rig.slug, 'faults', rig.revision],
     queryFn: () => need(api.GET('/api/v1/rigs/{slug}/wiring/faults', { params: { path: { slug: rig.slug } } })),
   })
-  const [open, setOpen] = useState<string[]>(['uncovered', 'latent', 'covered'])
+  const [open, setOpen] = useState<string[]>(['uncovered', 'stronger', 'latent', 'covered'])
   if (error) return <Failure error={error} />
   if (!data) return <Loading />
   const most = Math.max(...data.outcomes.map((o) => Math.max(o.off_w, o.on_w, o.tripped_w)), 1)

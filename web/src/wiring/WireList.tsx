@@ -1,9 +1,9 @@
 import { useEffect, useRef } from 'react'
-import type { Schemas } from '../api/client'
 import { colourOf } from './colours'
+import type { List } from './edits'
 
 interface Props {
-  wiring: Schemas['WiringView']
+  wiring: List
   chosen: number | null
   onPick: (number: number) => void
 }

@@ -14,9 +14,14 @@ export function saveDrawing(drawing: SVGSVGElement, name: string) {
   const box = drawing.viewBox.baseVal
   copy.setAttribute('width', String(box.width))
   copy.setAttribute('height', String(box.height))
+  saveBlob(new Blob([new XMLSerializer().serializeToString(copy)], { type: 'image/svg+xml' }), `${name}.svg`)
+}
+
+/** Hand a file to the browser to keep. */
+export function saveBlob(file: Blob, name: string) {
   const link = document.createElement('a')
-  link.href = URL.createObjectURL(new Blob([new XMLSerializer().serializeToString(copy)], { type: 'image/svg+xml' }))
-  link.download = `${name}.svg`
+  link.href = URL.createObjectURL(file)
+  link.download = name
   link.click()
   URL.revokeObjectURL(link.href)
 }

@@ -7,11 +7,13 @@ from ..errors import refuse
 from ..findings import Finding, Severity
 from ..heating.materials import MATERIALS
 from ..heating.outside import EMISSIVITY
+from ..heating.transient import reachable
 from ..heating.walls import MOST_OPEN, Chamber, Layer, Steady
 from ..purpose.purpose import RigKind
 from ..units import Kind
+from ..wiring.circuit.faults import Reaches
 from .answer import Known
-from .form import choice, number, rows
+from .form import choice, fill, number, plain, rows
 
 FINISHES = {
     "painted": "Painted, wood or dull",
@@ -121,3 +123,14 @@ def layer_findings(chamber: Chamber, found: Steady) -> list[Finding]:
                 )
             )
     return findings
+
+
+def reaches(known: Known) -> Reaches | None:
+    """Where a steady heat leads in this rig's chamber, and the weakest thing in it; None before its walls are kept."""
+    if not {"walls", "capability"} & known.kept.keys():
+        return None
+    start = chamber_of_rig(known)
+    given = fill(ChamberInput, plain({name: start[name] for name in SHARED if name in start}))
+    chamber, ambient = given._chamber(), known.purpose.ambient_c
+    limits = [m.limit_c for m in known.purpose.materials]
+    return Reaches(lambda watts: reachable(chamber, max(watts, 0.1), ambient), min([known.purpose.highest_c, *limits]))

@@ -31,6 +31,7 @@ from rellux.server.setup.models import Sheet
 from rellux.server.tuning.models import Identification
 from rellux.server.tuning.views import result_of, stretch_of
 from rellux.server.wiring.domain import store as store_wiring
+from rellux.server.wiring.models import Accepted, BuiltWire, FittedPart, Wire
 
 OPTICIAN, TECHNICIAN = "Optician", "Technician"
 
@@ -73,6 +74,33 @@ def wired(rig: Rig, at: datetime, who: str) -> None:
     wiring = usual(purpose_of(rig), choice, starting_point(rig.circuit))
     store_wiring(rig, wiring)
     book(rig, at, who, Station.WIRING, "Wiring laid out", after={"wires": len(wiring.connections)})
+
+
+def fitted(
+    rig: Rig, at: datetime, who: str, parts: list[tuple[str, str, dict[str, float]]], wires: list[tuple[str, str]]
+) -> None:
+    """Parts somebody added by hand, and the wires to them."""
+    number = max(rig.wires.values_list("number", flat=True)) + 1
+    for name, kind, ratings in parts:
+        FittedPart.objects.create(rig=rig, name=name, kind=kind, ratings=ratings)
+    for i, (a, b) in enumerate(wires):
+        Wire.objects.create(rig=rig, number=number + i, a=a, b=b, circuit="control", area_mm2=0.5, colour="violet")
+    names = ", ".join(name for name, _, _ in parts)
+    book(rig, at, who, Station.WIRING, f"Added by hand: {names}", after={"wires": len(wires)})
+
+
+def accepted(rig: Rig, at: datetime, who: str, rule: str, subjects: list[str], reason: str) -> None:
+    """A finding somebody lives with."""
+    Accepted.objects.create(rig=rig, rule=rule, subjects=subjects, reason=reason, who=who, at=at)
+
+
+def ticked(rig: Rig, at: datetime, but: tuple[int, ...] = ()) -> None:
+    """Wires ticked off at the rig, all but some."""
+    BuiltWire.objects.bulk_create(
+        BuiltWire(rig=rig, number=w.number, a=w.a, b=w.b, area_mm2=w.area_mm2, colour=w.colour, at=at)
+        for w in rig.wires.all()
+        if w.number not in but
+    )
 
 
 def sheet(rig: Rig, at: datetime, who: str, changed: dict[str, object], kind: Sheet.Kind) -> dict[str, float | str]:

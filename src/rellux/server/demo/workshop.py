@@ -15,8 +15,10 @@ from .making import (
     OPTICIAN,
     TECHNICIAN,
     Day,
+    accepted,
     book,
     described,
+    fitted,
     identified,
     keep,
     link,
@@ -25,6 +27,7 @@ from .making import (
     run,
     sheet,
     swap_wires,
+    ticked,
     wired,
 )
 
@@ -114,6 +117,11 @@ def blank_annealer(day: Day) -> Rig:
     )
     described(rig, day.ago(120), TECHNICIAN)
     wired(rig, day.ago(119), TECHNICIAN)
+    ticked(rig, day.ago(118), but=(14, 15))
+    accepted(
+        rig, day.ago(118), TECHNICIAN, "circuit.restarts", ["E1"],
+        "the programme waits for a key after a power cut; tried on the day",
+    )  # fmt: skip
     tuned = {
         "mode": "pid",
         "proportional_band_c": 24.0,
@@ -217,6 +225,23 @@ def pitch_plate(day: Day) -> Rig:
     )
     described(rig, day.ago(28), OPTICIAN)
     wired(rig, day.ago(27), OPTICIAN)
+    fitted(
+        rig,
+        day.ago(14),
+        OPTICIAN,
+        [
+            ("U2", "display", {"voltage_v": 5.0, "power_w": 0.1}),
+            ("H1", "buzzer", {"voltage_v": 5.0, "power_w": 0.4}),
+        ],
+        [
+            ("V1.GND", "U2.GND"),
+            ("A1.5V", "U2.VCC"),
+            ("A1.SDA", "U2.SDA"),
+            ("A1.SCL", "U2.SCL"),
+            ("A1.D6", "H1.1"),
+            ("H1.2", "U2.GND"),
+        ],
+    )
     tuned = {"mode": "pid", "proportional_band_c": 12.0, "integral_time_s": 160.0, "derivative_time_s": 0.0}
     values = sheet(rig, day.ago(27), OPTICIAN, tuned, Sheet.Kind.AS_FOUND)
     for age in (20.2, 9.1):

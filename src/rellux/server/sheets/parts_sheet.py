@@ -48,29 +48,29 @@ class PartsSheet:
 
 def parts_pdf(sheet: PartsSheet) -> bytes:
     """The sheet on A4."""
-    _fonts()
+    fonts()
     out = io.BytesIO()
     document = SimpleDocTemplate(
         out, pagesize=A4, leftMargin=16 * mm, rightMargin=16 * mm, topMargin=14 * mm, bottomMargin=14 * mm,
         title=f"{sheet.name}: parts", author="Rellux",
     )  # fmt: skip
-    story: list[Any] = [Paragraph(_plain(sheet.name), TITLE), Paragraph(_plain(sheet.purpose), BODY)]
+    story: list[Any] = [Paragraph(plain(sheet.name), TITLE), Paragraph(plain(sheet.purpose), BODY)]
     story += [Paragraph("From plug to sensor", HEAD), _chain(sheet.chain)]
     if sheet.findings:
-        story += [Paragraph("Found", HEAD), *(_finding(f) for f in sheet.findings)]
+        story += [Paragraph("Found", HEAD), *(finding_line(f) for f in sheet.findings)]
     if sheet.answers:
         story.append(Paragraph("Worked out for this rig", HEAD))
         for title, answer in sheet.answers:
             figures = "; ".join(f"{f.name} {said(f)}" for f in answer.figures)
             story += [
-                Paragraph(f"<b>{_plain(title)}</b> {_plain(answer.headline)}", BODY),
-                Paragraph(_plain(figures), SMALL),
+                Paragraph(f"<b>{plain(title)}</b> {plain(answer.headline)}", BODY),
+                Paragraph(plain(figures), SMALL),
                 Spacer(1, 3),
             ]
     if sheet.parts:
         story += [Paragraph("Parts", HEAD), _parts(sheet.parts)]
-    story += [Spacer(1, 8), Paragraph(_plain(CAUTION), SMALL)]
-    document.build(story, onLaterPages=_foot, onFirstPage=_foot)
+    story += [Spacer(1, 8), Paragraph(plain(CAUTION), SMALL)]
+    document.build(story, onLaterPages=foot, onFirstPage=foot)
     return out.getvalue()
 
 
@@ -94,8 +94,8 @@ def _chain(chain: Chain) -> Table:
     for piece in chain.pieces:
         unit = UNIT[piece.duty.kind]
         words = (piece.title, piece.says, f"{piece.duty.value:.4g} {unit}", f"{piece.rating:g} {unit}")
-        rows.append([*(Paragraph(_plain(w), BODY) for w in words), _Fill(piece.fill)])
-    return _ruled(rows, (34, 46, 28, 28, 42))
+        rows.append([*(Paragraph(plain(w), BODY) for w in words), _Fill(piece.fill)])
+    return ruled(rows, (34, 46, 28, 28, 42))
 
 
 def _parts(parts: tuple[Part, ...]) -> Table:
@@ -107,8 +107,8 @@ def _parts(parts: tuple[Part, ...]) -> Table:
             f"{t.name}={part.numbers[t.name]}" if t.name in part.numbers else t.name for t in part.type.terminals
         )
         words = (part.name, part.title or part.type.title, _rated(part), ends)
-        rows.append([Paragraph(_plain(w), SMALL) for w in words])
-    return _ruled(rows, (12, 46, 52, 68))
+        rows.append([Paragraph(plain(w), SMALL) for w in words])
+    return ruled(rows, (12, 46, 52, 68))
 
 
 def said(figure: Figure) -> str:
@@ -133,7 +133,7 @@ def _rated(part: Part) -> str:
     return ", ".join(words)
 
 
-def _ruled(rows: list[list[Any]], widths: tuple[int, ...]) -> Table:
+def ruled(rows: list[list[Any]], widths: tuple[int, ...]) -> Table:
     style = TableStyle(
         [
             ("LINEBELOW", (0, 0), (-1, -1), 0.4, HAIR),
@@ -144,24 +144,24 @@ def _ruled(rows: list[list[Any]], widths: tuple[int, ...]) -> Table:
     return Table(rows, colWidths=[w * mm for w in widths], style=style, repeatRows=1)
 
 
-def _finding(finding: Finding) -> Paragraph:
+def finding_line(finding: Finding) -> Paragraph:
     colour = "#a81f14" if finding.severity == "danger" else "#1d2226"
-    head = f'<font color="{colour}"><b>{finding.severity.upper()}</b></font> <b>{_plain(finding.title)}</b>'
-    return Paragraph(f"{head}. {_plain(finding.reason)} {_plain(finding.fix)}", BODY)
+    head = f'<font color="{colour}"><b>{finding.severity.upper()}</b></font> <b>{plain(finding.title)}</b>'
+    return Paragraph(f"{head}. {plain(finding.reason)} {plain(finding.fix)}", BODY)
 
 
-def _foot(canvas: Canvas, document: Any) -> None:
+def foot(canvas: Canvas, document: Any) -> None:
     canvas.setFont(FONT, 7)
     canvas.drawRightString(A4[0] - 16 * mm, 8 * mm, f"Rellux · page {document.page}")
 
 
-def _plain(text: str) -> str:
+def plain(text: str) -> str:
     """Text as the PDF's font can set it; what would be markup is escaped."""
     text = text.replace(WORD_JOINER, "").replace("≤", "<=").replace("≥", ">=").replace("√", "sqrt ").replace("₁", "1")
     return text.replace("&", "&amp;").replace("<", "&lt;").replace(">", "&gt;")
 
 
-def _fonts() -> None:
+def fonts() -> None:
     """ReportLab's own free fonts: they carry °, ², Ω and µ."""
     if FONT in pdfmetrics.getRegisteredFontNames():
         return
@@ -173,7 +173,7 @@ def _fonts() -> None:
 
 def panel_pdf(drawing: Drawing, name: str) -> bytes:
     """The drilling and cut-out template alone, at 1:1 on the smallest of A4 and A3 that takes it."""
-    _fonts()
+    fonts()
     out = io.BytesIO()
     need = (drawing.width + 24) * mm, (drawing.height + 34) * mm
     sizes = (A4, landscape(A4), A3, landscape(A3))

@@ -4,5 +4,6 @@ from . import views
 
 urlpatterns = [
     path("rigs/<slug:slug>/parts.pdf", views.PartsSheetPdf.as_view()),
+    path("rigs/<slug:slug>/wiring.pdf", views.WiringSheetPdf.as_view()),
     path("panel.pdf", views.PanelPdf.as_view()),
 ]

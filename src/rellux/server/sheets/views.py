@@ -1,7 +1,10 @@
 """Sheets to print."""
 
+from dataclasses import dataclass, field
+
 from django.http import HttpResponse
 from django.shortcuts import get_object_or_404
+from django.utils import timezone
 from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
@@ -10,6 +13,8 @@ from rellux.core.errors import refuse
 from rellux.core.findings import worst_first
 from rellux.core.purpose.purpose import SUPPLY_WORDS
 from rellux.core.questions import QUESTIONS
+from rellux.core.wiring.circuit.positions import Position
+from rellux.core.wiring.schedule import schedule
 from rellux.server.api.endpoint import endpoint
 from rellux.server.api.shapes import read
 from rellux.server.questions.domain import answer_of, kept_answers
@@ -17,9 +22,10 @@ from rellux.server.questions.views import Values
 from rellux.server.rigs.chain import chain_of, parts_findings
 from rellux.server.rigs.domain import choice_of, purpose_of
 from rellux.server.rigs.models import Rig
-from rellux.server.wiring.domain import connection_list
+from rellux.server.wiring.domain import connection_list, every_finding, faults_of, positions_of, wiring_findings
 
 from .parts_sheet import PartsSheet, panel_pdf, parts_pdf
+from .wiring_sheet import MOST_SHAPES, PAPER, Box, Drawn, Line, Pin, WiringSheet, wiring_pdf
 
 
 def _pdf(data: bytes, name: str) -> HttpResponse:
@@ -54,3 +60,54 @@ class PanelPdf(APIView):
         drawing = answer_of("panel", read(request, Values).values).drawing
         assert drawing is not None
         return _pdf(panel_pdf(drawing, "Panel"), "panel")
+
+
+@dataclass(frozen=True)
+class WiringSheetInput:
+    """The diagram as the browser has laid it out, in its own units, and the paper to print it on."""
+
+    paper: str
+    width: float
+    height: float
+    boxes: list[Box] = field(default_factory=list)
+    pins: list[Pin] = field(default_factory=list)
+    lines: list[Line] = field(default_factory=list)
+
+
+class WiringSheetPdf(APIView):
+    @endpoint("wiringSheet", None, WiringSheetInput)
+    def post(self, request: Request, slug: str) -> HttpResponse:
+        rig = get_object_or_404(Rig, slug=slug)
+        g = read(request, WiringSheetInput)
+        if g.paper not in PAPER:
+            raise refuse("paper", f"{g.paper!r} is no paper here", ", ".join(PAPER))
+        if len(g.boxes) + len(g.pins) + sum(len(line.points) for line in g.lines) > MOST_SHAPES * 4:
+            raise refuse("lines", "this is too much to draw", f"up to {MOST_SHAPES * 4} points")
+        wiring = connection_list(rig)
+        if not wiring.connections:
+            raise refuse("wiring", "nothing is wired yet", "lay the wiring out first")
+        cuts, totals = schedule(wiring)
+        titles = {(f.rule, f.subjects): f.title for f in every_finding(rig)}
+        sheet = WiringSheet(
+            rig.name,
+            f"{timezone.localdate():%Y-%m-%d}, revision {rig.revision}",
+            Drawn(g.width, g.height, g.boxes, g.pins, g.lines),
+            wiring.connections,
+            faults_of(rig).summary,
+            tuple(worst_first(wiring_findings(rig))),
+            tuple((titles.get((a.rule, tuple(a.subjects)), a.rule), a.reason, a.who) for a in rig.accepted.all()),
+            tuple((p.name, _on(p)) for p in positions_of(rig)),
+            cuts,
+            totals,
+        )
+        return _pdf(wiring_pdf(sheet, g.paper), f"{slug}-wiring")
+
+
+def _on(position: Position) -> str:
+    """What is on in a position, loads with their power."""
+    loads = position.solution.loads
+    words = [
+        f"{n} {loads[n].watts:.0f} W" if n in loads and loads[n].watts >= 5 else n for n in sorted(position.energised)
+    ]
+    opened = [f"{name} opens" for name in position.solution.tripped]
+    return ", ".join([*words, *opened]) or "nothing"

@@ -13,7 +13,7 @@ from rest_framework.views import APIView
 from rellux.core.errors import Problem, refuse, refuse_all
 from rellux.core.explain import Figure, Input
 from rellux.core.units import Kind
-from rellux.core.wiring.circuit.faults import Analysis, analyse
+from rellux.core.wiring.circuit.faults import Analysis
 from rellux.core.wiring.circuit.meter import STATES, Measured, Reading, Suspect, explain, plan
 from rellux.core.wiring.circuit.netlist import netlist
 from rellux.core.wiring.circuit.positions import table
@@ -26,7 +26,7 @@ from rellux.server.api.shapes import read, reply
 from rellux.server.rigs.domain import purpose_of
 from rellux.server.rigs.models import Rig
 
-from .domain import connection_list
+from .domain import connection_list, faults_of
 
 SOURCE = "nodal analysis with rms phasors; wires and contacts in milliohms"
 MOST_MEASURED = 40
@@ -107,10 +107,18 @@ class SolvedStates(APIView):
         return reply([_solved(p.name, p.solution) for p in table(circuit)])
 
 
+def _wired(slug: str) -> Rig:
+    """A rig with something wired. Raises ``Refused`` for others."""
+    rig = get_object_or_404(Rig, slug=slug)
+    if not rig.wires.exists():
+        raise refuse("wiring", "nothing is wired yet", "lay the wiring out first")
+    return rig
+
+
 class SingleFaults(APIView):
     @endpoint("singleFaults", Analysis)
     def get(self, request: Request, slug: str) -> Response:
-        return reply(analyse(circuit_of(get_object_or_404(Rig, slug=slug))))
+        return reply(faults_of(_wired(slug)))
 
 
 @dataclass(frozen=True)

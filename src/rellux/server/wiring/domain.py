@@ -6,6 +6,8 @@ from dataclasses import asdict
 from rellux.core.errors import Refused
 from rellux.core.findings import Finding, Proposal, Severity, worst_first
 from rellux.core.heating.protection_data import Practice
+from rellux.core.questions.chamber import reaches
+from rellux.core.wiring.circuit.faults import Analysis, analyse
 from rellux.core.wiring.circuit.findings import circuit_findings
 from rellux.core.wiring.circuit.positions import Position, table
 from rellux.core.wiring.circuit.solve import Circuit as Solver
@@ -14,6 +16,7 @@ from rellux.core.wiring.library import PART_TYPES
 from rellux.core.wiring.model import Circuit, Connection, ConnectionList, Part
 from rellux.core.wiring.rules import Context, check, context_for
 from rellux.core.wiring.usual import starting_point, usual
+from rellux.server.questions.domain import known_of
 from rellux.server.rigs.domain import choice_of, purpose_of
 from rellux.server.rigs.models import Rig
 from rellux.server.setup.domain import current_values
@@ -48,6 +51,11 @@ def positions_of(rig: Rig) -> list[Position]:
     return table(Solver(connection_list(rig), purpose_of(rig).control_voltage_v))
 
 
+def faults_of(rig: Rig) -> Analysis:
+    """Every single failure of the rig, judged against what its chamber and materials stand where that is known."""
+    return analyse(Solver(connection_list(rig), purpose_of(rig).control_voltage_v), reaches(known_of(rig)))
+
+
 def context_of(rig: Rig) -> Context:
     input_type = str(current_values(rig).get("input_type") or rig.sensor)
     return context_for(purpose_of(rig), Practice(rig.practice), input_type)
@@ -58,7 +66,7 @@ def every_finding(rig: Rig) -> list[Finding]:
     if not rig.parts.exists():
         return []
     wiring = connection_list(rig)
-    solved = circuit_findings(Solver(wiring, purpose_of(rig).control_voltage_v))
+    solved = circuit_findings(Solver(wiring, purpose_of(rig).control_voltage_v), reaches(known_of(rig)))
     return worst_first([*check(wiring, context_of(rig)), *solved, *_stale(rig, wiring)])
 
 

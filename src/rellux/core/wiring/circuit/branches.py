@@ -13,7 +13,7 @@ from ...heating.wire import ohm_per_metre
 from ..model import Closed, Connection, Part, Role
 from .earthing import Earthing, earthing_of
 
-CONTACT_OHM = 0.002
+CONTACT_OHM, MOSFET_OHM = 0.002, 0.02
 LEAST_OHM, MOST_OHM = 1e-3, 1e9
 LEAKAGE_A = 0.005
 PROSPECTIVE_A = 1500.0
@@ -81,6 +81,8 @@ def part_branches(part: Part, supply_v: float) -> list[Branch]:
         a, b = f"{part.name}.{path.a}", f"{part.name}.{path.b}"
         if path.closed is Closed.LOAD:
             found.append(Branch(part.name, Sort.LOAD, a, b, _load_ohm(part, supply_v)))
+        elif path.closed is Closed.DRIVEN and part.type.kind == "mosfet":
+            found.append(Branch(part.name, Sort.CONTACT, a, b, MOSFET_OHM, path.closed))
         elif path.closed is Closed.DRIVEN and part.type.family == "ssr":
             found.append(Branch(part.name, Sort.SSR, a, b, 0.1, path.closed))
             found.append(Branch(part.name, Sort.LEAK, a, b, max(supply_v / LEAKAGE_A, 1e3)))

@@ -3,19 +3,19 @@
 from ...explain import Figure, Input
 from ...findings import Finding, Severity, worst_first
 from ...units import Kind
-from .faults import Verdict, analyse
+from .faults import Reaches, Verdict, analyse
 from .memory import memory
 from .positions import named
 from .solve import Circuit
 
 
-def circuit_findings(circuit: Circuit) -> list[Finding]:
+def circuit_findings(circuit: Circuit, reaches: Reaches | None = None) -> list[Finding]:
     """Trips and chatter of every state; with a limiter fitted, single failures that still leave the heat on."""
     if not circuit.wiring.of_kind("supply") or not circuit.wiring.connections:
         return []
     found = [*_states(circuit), *_remembered(circuit)]
     if circuit.wiring.of_kind("limiter") and not any(f.severity is Severity.DANGER for f in found):
-        found += _uncovered(circuit)
+        found += _uncovered(circuit, reaches)
     return worst_first(found)
 
 
@@ -120,8 +120,8 @@ def _remembered(circuit: Circuit) -> list[Finding]:
     return found
 
 
-def _uncovered(circuit: Circuit) -> list[Finding]:
-    open_ = [o for o in analyse(circuit).outcomes if o.verdict is Verdict.UNCOVERED]
+def _uncovered(circuit: Circuit, reaches: Reaches | None) -> list[Finding]:
+    open_ = [o for o in analyse(circuit, reaches).outcomes if o.verdict is Verdict.UNCOVERED]
     if not open_:
         return []
     return [

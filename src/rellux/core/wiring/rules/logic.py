@@ -1,6 +1,7 @@
 """Logic level: grounds, pins and what they can, what they carry, rails, and what happens while a board starts."""
 
 from ...findings import Finding, Severity
+from ..circuit.branches import Sort
 from ..model import Part, Role, split
 from ..pins import ABILITIES, NEEDS, SUPPLY_PINS, Ability
 from ..switching import ON
@@ -132,24 +133,34 @@ def _drives(part: Part) -> list[object]:
 def pin_current(case: Case) -> list[Finding]:
     """What hangs on a pin takes no more than the pin gives."""
     found = []
-    on = case.solved(ON)
     for board in _boards(case):
-        most = board.number("pin_a", 0.02)
+        most, volts = board.number("pin_a", 0.02), board.number("pin_v", 5.0)
+        back = case.joined(f"{board.name}.GND") | case.joined(f"{board.name}.5V")
         for pin in ABILITIES:
-            names = [f"wire {w.number}" for w in case.wires_at(f"{board.name}.{pin}")]
-            amps = sum(on.wires[n].amps for n in names if n in on.wires)
+            joined = case.joined(f"{board.name}.{pin}")
+            taken = [
+                branch
+                for branch in case.circuit.branches
+                if branch.sort is Sort.LOAD and _between(branch.a, branch.b, joined, back)
+            ]
+            amps = sum(volts / branch.ohm for branch in taken)
             if amps > most * 1.02:
+                names = tuple(sorted({branch.name for branch in taken}))
                 found.append(
                     Finding(
                         "wiring.pin-current",
                         Severity.DANGER,
-                        f"{board.name}.{pin} would give {amps * 1000:.0f} mA",
+                        f"{board.name}.{pin} would give {amps * 1000:.0f} mA to {' and '.join(names)}",
                         f"A pin gives {most * 1000:.0f} mA; more destroys it, and it fails on or off by chance.",
                         "A transistor, a MOSFET board or a relay module between them.",
-                        (board.name,),
+                        (board.name, *names),
                     )
                 )
     return found
+
+
+def _between(a: str, b: str, here: frozenset[str], there: frozenset[str]) -> bool:
+    return (a in here and b in there) or (b in here and a in there)
 
 
 def pin_voltage(case: Case) -> list[Finding]:

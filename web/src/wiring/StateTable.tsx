@@ -1,0 +1,70 @@
+import { useQuery } from '@tanstack/react-query'
+import { api, need, type Rig } from '../api/client'
+import { Fig } from '../shared/Fig'
+import { Failure, Loading } from '../shared/states'
+import type { List } from './edits'
+
+const LAMPS = ['lamp', 'beacon', 'buzzer']
+
+/** Every position: what each heater gets, what every lamp shows, what has opened. */
+export function StateTable({ rig, wiring, onState }: { rig: Rig; wiring: List; onState: (name: string) => void }) {
+  const { data, error } = useQuery({
+    queryKey: ['of', rig.slug, 'solved', rig.revision],
+    queryFn: () => need(api.GET('/api/v1/rigs/{slug}/wiring/solved', { params: { path: { slug: rig.slug } } })),
+  })
+  if (error) return <Failure error={error} />
+  if (!data) return <Loading />
+  const heaters = wiring.parts.filter((p) => p.kind.startsWith('heater'))
+  const lamps = wiring.parts.filter((p) => LAMPS.includes(p.kind))
+  return (
+    <div className="state-table" tabIndex={0} role="region" aria-label="Every position">
+      <table className="plain">
+        <thead>
+          <tr>
+            <th>With</th>
+            {heaters.map((h) => (
+              <th key={h.name} className="right">
+                {h.name} gets
+              </th>
+            ))}
+            {lamps.map((l) => (
+              <th key={l.name}>
+                {l.name} <span className="dim">{l.own || l.title.toLowerCase()}</span>
+              </th>
+            ))}
+            <th>Opened</th>
+          </tr>
+        </thead>
+        <tbody>
+          {data.map((s) => {
+            const on = wiring.states.find((w) => w.name === s.name)?.energised ?? []
+            return (
+              <tr key={s.name}>
+                <td>
+                  <button className="title" onClick={() => onState(s.name)}>
+                    {s.name}
+                  </button>
+                </td>
+                {heaters.map((h) => {
+                  const watts = s.parts.find((p) => p.name === h.name)?.figures[2]
+                  return (
+                    <td key={h.name} className={`right ${watts && watts.value > 1 ? 'hot' : ''}`}>
+                      {watts && watts.value > 1 ? <Fig figure={watts} /> : 'off'}
+                    </td>
+                  )
+                })}
+                {lamps.map((l) => (
+                  <td key={l.name}>{on.includes(l.name) ? <b>on</b> : 'off'}</td>
+                ))}
+                <td>
+                  {s.tripped.join(', ')}
+                  {!s.settled && <span className="badge fault">chatters</span>}
+                </td>
+              </tr>
+            )
+          })}
+        </tbody>
+      </table>
+    </div>
+  )
+}

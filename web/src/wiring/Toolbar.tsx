@@ -1,0 +1,65 @@
+import { useEffect } from 'react'
+import { api, need, type Rig } from '../api/client'
+import { Refused } from '../shared/states'
+import { type List, useSteps } from './edits'
+import { geometry, type Placed } from './layout'
+import { saveBlob, saveDrawing } from './saveDrawing'
+
+interface Props {
+  rig: Rig
+  wiring: List
+  placed: Placed | null
+  seen: List
+}
+
+/** Steps back and forth, and the list and its drawing as files. */
+export function Toolbar({ rig, wiring, placed, seen }: Props) {
+  const { undo, redo, bring } = useSteps(rig)
+  useEffect(() => {
+    const key = (e: KeyboardEvent) => {
+      if (!(e.ctrlKey || e.metaKey) || (e.target as HTMLElement).closest('input, textarea, select')) return
+      const again = e.key === 'y' || (e.key.toLowerCase() === 'z' && e.shiftKey)
+      if (again && wiring.redo) redo.mutate(undefined)
+      else if (e.key === 'z' && wiring.undo) undo.mutate(undefined)
+      else return
+      e.preventDefault()
+    }
+    window.addEventListener('keydown', key)
+    return () => window.removeEventListener('keydown', key)
+  }, [redo, undo, wiring.redo, wiring.undo])
+  const sheet = async (paper: 'A4' | 'A3') => {
+    const body = { paper, ...geometry(placed!, seen) }
+    const file = (await need(api.POST('/api/v1/rigs/{slug}/wiring.pdf', { params: { path: { slug: rig.slug } }, body, parseAs: 'blob' }))) as unknown as Blob
+    saveBlob(file, `${rig.slug}-wiring-${paper}.pdf`)
+  }
+  return (
+    <div className="toolbar row">
+      <button className="button" disabled={!wiring.undo || undo.isPending} title={wiring.undo} onClick={() => undo.mutate(undefined)}>
+        Take back{wiring.undo && `: ${wiring.undo}`}
+      </button>
+      {wiring.redo && (
+        <button className="button" disabled={redo.isPending} onClick={() => redo.mutate(undefined)}>
+          Do again: {wiring.redo}
+        </button>
+      )}
+      <span className="spring" />
+      <button className="button" disabled={!placed} onClick={() => void sheet('A4')}>
+        Sheet A4
+      </button>
+      <button className="button" disabled={!placed} onClick={() => void sheet('A3')}>
+        Sheet A3
+      </button>
+      <button className="button" disabled={!placed} onClick={() => saveDrawing(document.querySelector<SVGSVGElement>('.diagram svg')!, `${rig.slug}-wiring`)}>
+        Diagram as SVG
+      </button>
+      <a className="button" href={`/api/v1/rigs/${rig.slug}/wiring/list.json`} download>
+        List as file
+      </a>
+      <label className="button photo-add">
+        List from a file
+        <input type="file" accept="application/json,.json" aria-label="List from a file" onChange={(e) => void e.target.files?.[0]?.text().then((text) => bring.mutate(text))} />
+      </label>
+      <Refused error={undo.error ?? redo.error ?? bring.error} />
+    </div>
+  )
+}
