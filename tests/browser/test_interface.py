@@ -209,6 +209,57 @@ def test_what_a_fault_does_and_what_a_meter_says_of_it(demo, browser):
     assert page.complaints() == []
 
 
+def test_a_list_is_edited_by_keyboard_lived_with_and_ticked_off(demo, browser):
+    page = browser.open(demo.address, "/rigs/pitch-plate/wiring")
+    page.see("would give 80 mA to H1")
+    page.fill("From", "A1.D9")
+    page.fill("To", "A1.D9")
+    page.press("Add the wire")
+    page.see("would run from A1.D9 to itself")
+    page.fill("To", "H9.1")
+    page.press("Add the wire")
+    page.see("there is no part 'H9'")
+    page.fill("One more part", "Indicator lamp")
+    page.press("Add it")
+    page.see("H2")
+    page.press("H2")
+    page.fill("Rated power", "0")
+    page.press("Rate it so")
+    page.see("is no rating")
+    page.press("Take back: H2 added")
+    page.press("E1 heats again by itself")
+    page.fill("Live with “E1 heats again by itself after a power cut”, because", "yes")
+    page.press("Accept it")
+    page.see("it stands on the sheet")
+    page.fill("Live with “E1 heats again by itself after a power cut”, because", "the lap is never left alone")
+    page.press("Accept it")
+    page.see("ACCEPTED")
+    page.press("At the rig")
+    page.see("0 of ")
+    page.driver.find_elements("css selector", ".ticks input")[0].click()
+    page.see("1 of ")
+    page.press("What is on when")
+    page.see("supply back, output on")
+    assert violations(page) == []
+    assert page.complaints() == []
+
+
+def test_a_rig_starts_from_another_usual_circuit(demo, browser):
+    page = browser.open(demo.address, "/rigs/bake-out-shell/wiring")
+    page.press("Lay out: … started by a button")
+    page.see("S1")
+    page.gone("heats again by itself")
+    page.fill("Lit", "S0 pressed, output on")
+    page.see("heater off")
+    page.press("Power")
+    drawn = "//*[name()='text'][.='B1']"
+    page.until(lambda: not page.driver.find_elements("xpath", drawn), what="the probes to leave the picture")
+    page.press("Whole")
+    page.press("Take back: Wiring laid out")
+    page.see("heats again by itself")
+    assert page.complaints() == []
+
+
 def test_an_address_that_is_nothing_and_a_rig_that_is_not_there(demo, browser):
     browser.open(demo.address, "/nowhere/at/all").see("There is nothing at this address")
     browser.open(demo.address, "/rigs/nobody/purpose").see("There is no such thing here")

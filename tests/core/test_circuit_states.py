@@ -124,10 +124,11 @@ def test_every_hand_operated_part_has_its_position():
     assert not names["F1 open, output on"].heats("E1", 1) and "A1" in names["F1 open, output on"].energised
 
 
-def earthed(system, **ratings):
+def earthed(system):
+    """A heater behind a 16 A breaker in an earthed case."""
     supply = part("Q0", "supply_1ph", voltage_v=230.0, earthing=system)
-    wires = (Connection(1, "Q0.L", "F1.1", area_mm2=50.0), Connection(2, "F1.2", "E1.1", area_mm2=50.0), Connection(3, "E1.2", "Q0.N", area_mm2=50.0),
-             Connection(4, "Q0.PE", "X1.PE", Kind.EARTH, 50.0))  # fmt: skip
+    pairs = (("Q0.L", "F1.1"), ("F1.2", "E1.1"), ("E1.2", "Q0.N"), ("Q0.PE", "X1.PE"))
+    wires = tuple(Connection(i, a, b, area_mm2=50.0) for i, (a, b) in enumerate(pairs, 1))
     parts = (supply, part("F1", "breaker", current_a=16.0), heater(), part("X1", "enclosure"))
     return Circuit(ConnectionList(parts, wires), 230.0)
 
@@ -171,7 +172,7 @@ def test_a_leakage_breaker_sees_what_does_not_come_back():
 
 
 def test_an_element_on_the_case_along_its_length_by_hand():
-    """52.9 Ω, on the case a quarter along from the live: 230²/13.2 = 4000 W less 2 % in the source, and 17 A open no 16 A breaker."""
+    """52.9 Ω, on the case a quarter along: 230²/13.2 = 4000 W less 2 % in the source; 17 A open no 16 A breaker."""
     tn = earthed("tn")
     watts, tripped = tn.heat(ON, Fault(tapped=(("E1", 0.25, "X1.PE"),)))
     assert watts == pytest.approx(230**2 / (0.25 * 52.9), rel=0.03) and not tripped

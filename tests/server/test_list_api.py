@@ -171,3 +171,20 @@ def test_a_photo_hangs_at_its_terminal_and_travels_in_the_rig_file(api, client, 
     assert bytes(Rig.objects.get(slug=copy).photos.get().image).startswith(b"\xff\xd8")
     left = api.ok("DELETE", f"rigs/{rig}/wiring/photos/{number}?revision={revision()}")
     assert left["photos"] == []
+
+
+def test_the_wiring_prints_as_a_sheet_with_the_drawing_given(api, client, rig, revision):
+    body = {
+        "paper": "A4",
+        "width": 400,
+        "height": 200,
+        "boxes": [{"name": "Q0", "title": "Supply", "x": 0, "y": 0, "width": 128, "height": 90}],
+        "pins": [{"label": "L", "x": 128, "y": 50, "side": "right"}],
+        "lines": [{"number": 1, "points": [{"x": 128, "y": 50}, {"x": 300, "y": 50}]}],
+    }
+    url = f"/api/v1/rigs/{rig}/wiring.pdf"
+    sent = client.post(url, json.dumps(body), content_type="application/json")
+    assert sent.status_code == 200 and sent.content.startswith(b"%PDF") and len(sent.content) > 5000
+    for wrong, field in (({**body, "paper": "A9"}, "paper"), ({**body, "boxes": [{"name": "Q0"}]}, "boxes[0].title")):
+        refused = client.post(url, json.dumps(wrong), content_type="application/json")
+        assert refused.status_code == 400 and refused.json()["problems"][0]["field"].startswith(field.split("[")[0])

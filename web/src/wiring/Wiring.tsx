@@ -156,10 +156,10 @@ function Sheet({ rig, wiring }: { rig: Rig; wiring: List }) {
             </div>
           </div>
           <PartList rig={rig} wiring={wiring} open={part} onOpen={setPart} />
-          <div className="grid2" style={{ marginTop: 18, alignItems: 'start' }}>
+          <div style={{ margin: '18px 0' }}>
             <PasteWires rig={rig} />
-            <Starting rig={rig} now={wiring.circuit} />
           </div>
+          <Starting rig={rig} now={wiring.circuit} />
         </>
       )}
     </>

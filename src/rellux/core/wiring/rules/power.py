@@ -10,6 +10,8 @@ from ..switching import ON
 from .case import Case, swap
 
 PILOT_RATING_A = 3.0
+LIMITS = ("regulator", "power_module")
+"""Sources that give no more than their own rating, whatever is ahead of them."""
 
 
 def ssr_drive(case: Case) -> list[Finding]:
@@ -144,7 +146,7 @@ def _fed_terminals(case: Case, protector: Part) -> frozenset[str]:
         (f"{p.name}.{path.a}", f"{p.name}.{path.b}")
         for p in case.wiring.parts
         for path in p.type.paths
-        if path.closed is not Closed.LOAD and p.name not in others and p.name != protector.name
+        if path.closed is not Closed.LOAD and p.name not in {*others, protector.name} and p.type.kind not in LIMITS
     ]
     ends = [f"{protector.name}.{t.name}" for t in protector.type.terminals]
     outlets = [t for t in ends if t not in ahead]
