@@ -17,7 +17,7 @@ VIEWS = (
     ("workshop", "/", "What needs attention"),
     ("purpose", "/rigs/blank-annealer/purpose", "What must it hold"),
     ("parts", "/rigs/blank-annealer/parts", "Heater current"),
-    ("wiring", "/rigs/blank-annealer/wiring", "heater on"),
+    ("wiring", "/rigs/bake-out-shell/wiring", "heater on"),
     ("setup", "/rigs/blank-annealer/setup", "Offset inherited"),
     ("tuning", "/rigs/cement-cabinet/tuning", "candidate"),
     ("calibration", "/rigs/cement-cabinet/calibration", "Enter this"),
@@ -61,16 +61,21 @@ def main() -> None:
                         page.fill(f"Reference {i}", "60.0")
                     page.see("After this the display will read")
                     page.driver.execute_script("document.getElementById('work').scrollTop = 0")
-                if name == "sensors":
+                if name == "mistake":
                     for i, (shown, true) in enumerate((("765.1", "800"), ("466", "500")), 1):
+                        page.press("One more row")
                         page.fill(f"Display showed ({i})", shown)
                         page.fill(f"when it was ({i})", true)
-                    page.see("Likeliest first")
-                if name == "loads":
+                    page.see("explains it")
+                    page.driver.execute_script("document.getElementById('work').scrollTop = 0")
+                if name == "bank":
                     page.fill("What if", "L3 is lost")
                     page.see("star point has moved")
                 take(page, name)
                 if name == "wiring":
+                    page.press("What is on when")
+                    page.see("supply back")
+                    take(page, "states")
                     page.press("If something fails")
                     page.see("single failure")
                     take(page, "faults")
