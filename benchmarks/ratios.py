@@ -184,8 +184,8 @@ def api_reads() -> None:
     report("API reads on the demo, p95", float(np.percentile(times, 95)) * 1000, 50, at_least=False, unit="ms")
 
 
-def wiring_check() -> None:
-    """A three-phase rig of 60 parts: rules, states solved, every single fault."""
+def sixty_parts() -> tuple[ConnectionList, Purpose]:
+    """The usual three-phase circuit and lamps, fans, buzzers and beacons on its control breaker, 60 parts in all."""
     purpose = Purpose(150, 180, "seals", Supply.THREE_PHASE, 400, 4500, 400)
     choice = Choice("K", Output.RELAY, Actuator.CONTACTOR, True, Practice.IEC)
     usual = generate(purpose, choice)
@@ -195,7 +195,12 @@ def wiring_check() -> None:
         extra.append(Part(name, PART_TYPES[kind], {"power_w": 2.0, "voltage_v": 230.0}))
         source = "F2.2" if i == 0 else f"H{i - 1}.1"
         wires += [Connection(500 + 2 * i, source, f"{name}.1"), Connection(501 + 2 * i, f"{name}.2", "Q0.N")]
-    wiring = ConnectionList((*usual.parts, *extra), (*usual.connections, *wires))
+    return ConnectionList((*usual.parts, *extra), (*usual.connections, *wires)), purpose
+
+
+def wiring_check() -> None:
+    """A three-phase rig of 60 parts: rules, positions solved, every single fault."""
+    wiring, purpose = sixty_parts()
     context = context_for(purpose, Practice.IEC, "K")
     circuit = Circuit(wiring, purpose.control_voltage_v)
 

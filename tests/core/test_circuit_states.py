@@ -288,3 +288,43 @@ def test_positions_do_not_depend_on_what_was_solved_before():
     first = circuit.heat(Switching(True))
     circuit.heat(TRIPPED, Fault(closed=frozenset({"V1"})))
     assert circuit.heat(Switching(True)) == first
+
+
+def test_a_short_ahead_of_every_breaker_is_said_and_one_behind_it_names_its_path():
+    bare = wired((heater(),), ("Q0.L", "E1.1"), ("E1.2", "Q0.N"), ("Q0.L", "Q0.N"))
+    assert "circuit.short" in {f.rule for f in circuit_findings(bare)}
+    guarded = wired(
+        (part("F1", "breaker", current_a=16.0), heater()),
+        ("Q0.L", "F1.1"),
+        ("F1.2", "E1.1"),
+        ("E1.2", "Q0.N"),
+        ("E1.1", "E1.2"),
+    )
+    found = {f.rule: f for f in circuit_findings(guarded)}
+    assert "circuit.short" not in found
+    assert found["circuit.trips"].subjects == ("F1", "wire 1", "wire 2", "wire 3", "wire 4")
+
+
+def test_what_nothing_holds_is_named():
+    loose = wired((heater(), heater("E2")), ("Q0.L", "E1.1"), ("E1.2", "Q0.N"), ("E2.1", "E2.2"))
+    floating = next(f for f in circuit_findings(loose) if f.rule == "circuit.floating")
+    assert floating.subjects == ("E2",)
+    held = wired((heater(), heater("E2")), ("Q0.L", "E1.1"), ("E1.2", "Q0.N"), ("E2.1", "Q0.N"))
+    assert "circuit.floating" not in {f.rule for f in circuit_findings(held)}
+
+
+def test_a_lamp_as_element_takes_what_its_law_says():
+    """Halogen: P ∝ V^1.55 (handbook of lamp makers, from memory): at half the voltage 0.341 of the power, not a quarter."""
+    lamp = part("E1", "heater", power_w=1000.0, voltage_v=460.0, element="halogen")
+    watts = wired((lamp,), ("Q0.L", "E1.1"), ("E1.2", "Q0.N")).solve(ON).loads["E1"].watts
+    assert watts == pytest.approx(1000 * 0.5**1.55, rel=0.03)
+
+
+def test_three_elements_in_delta_by_hand():
+    """4500 W at 400 V in delta: 106.7 Ω a leg, 3.75 A in each, √3 times that in a line."""
+    supply = part("Q0", "supply_3ph", voltage_v=400.0)
+    delta = part("E1", "heater_3ph_delta", power_w=4500.0, voltage_v=400.0)
+    wires = tuple(Connection(i, f"Q0.L{i}", f"E1.{i}", area_mm2=50.0) for i in (1, 2, 3))
+    found = Circuit(ConnectionList((supply, delta), wires), 230.0).solve(ON)
+    assert found.loads["E1"].watts == pytest.approx(4500, rel=0.01)
+    assert found.wires["wire 1"].amps == pytest.approx(3.75 * sqrt(3), rel=0.01)

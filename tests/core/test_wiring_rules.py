@@ -267,3 +267,27 @@ def test_an_earth_leakage_breaker_covers_a_rod_of_its_own():
     ends = (Connection(700, "Q0.L", "F0.1"), Connection(701, "Q0.N", "F0.3"))
     guarded = ConnectionList((*tt.parts, part("F0", "rcd", trips_a=0.03)), (*wires, *ends))
     assert "wiring.disconnection" in rules(tt) and "wiring.disconnection" not in rules(guarded)
+
+
+def test_a_dc_ssr_the_wrong_way_round():
+    """Plus at its plus it blocks; the other way its body diode conducts."""
+    plate = generate(PLATE, Choice("K", Output.SSR_DRIVE, Actuator.SSR, False, Practice.IEC))
+    right = rated(plate, "V1", load_type="dc")
+    swap = {"V1.1": "V1.2", "V1.2": "V1.1"}
+    wires = tuple(replace(w, a=swap.get(w.a, w.a), b=swap.get(w.b, w.b)) for w in right.connections)
+    assert "wiring.ssr-polarity" not in rules(right, PLATE, "K")
+    assert "wiring.ssr-polarity" in rules(ConnectionList(right.parts, wires), PLATE, "K")
+
+
+def test_nec_allows_the_next_size_up_beyond_the_small_conductors():
+    """NEC 240.4(B), table 310.16: 6 AWG (13.3 mm²) stands 55 A; the next usual breaker is 60 A, the one after is too large."""
+    big = Purpose(515, 600, "slumps", Supply.SINGLE_PHASE, 240, 9000, 240)
+    choice = Choice("K", Output.RELAY, Actuator.CONTACTOR, True, Practice.NEC)
+    wiring = generate(big, choice)
+    wide = tuple(replace(w, area_mm2=13.3) if w.circuit is Circuit.POWER else w for w in wiring.connections)
+
+    def found(amps):
+        listed = rated(ConnectionList(wiring.parts, wide), "F1", current_a=amps)
+        return {f.rule for f in check(listed, context_for(big, Practice.NEC, "K"))}
+
+    assert "wiring.wire-breaker" not in found(60.0) and "wiring.wire-breaker" in found(70.0)

@@ -62,3 +62,38 @@ def test_pasted_wires_come_all_or_none(api, rig):
     status, answer = api("POST", f"rigs/{rig}/wiring/paste", {"revision": after["revision"], "text": bad})
     assert status == 400 and [p["field"] for p in answer["problems"]] == ["line 2", "line 3"]
     assert len(api.ok("GET", f"rigs/{rig}/wiring")["wires"]) == len(after["wires"])
+
+
+def test_a_position_is_put_together_by_hand(api, rig):
+    url = f"rigs/{rig}/wiring/position"
+    on = api.ok("POST", url, {"output_on": True})
+    assert "E1" in on["state"]["energised"] and on["solved"]["parts"]
+    opened = api.ok("POST", url, {"output_on": True, "operated": ["F1"]})
+    assert "E1" not in opened["state"]["energised"] and "A1" in opened["state"]["energised"]
+    assert api.ok("POST", url, {"output_on": True, "power": False})["state"]["energised"] == []
+    assert api.refused("POST", url, {"operated": ["E1"]})["field"] == "operated[0]"
+
+
+def test_any_two_terminals_can_be_looked_at(api, rig):
+    found = api.ok("GET", f"rigs/{rig}/wiring/meter?pairs=F1.1>F1.2")
+    assert found[-1]["about"] == "chosen here" and found[-1]["ohm"] < 0.1
+    assert api.refused("GET", f"rigs/{rig}/wiring/meter?pairs=F1.1>Z9.2")["field"] == "pairs"
+
+
+def test_a_changed_wire_says_what_was_found_out_before_it(api, rig, revision):
+    body = {
+        "reference": "thermometer",
+        "revision": revision(),
+        "enter": False,
+        "offset": {"pairs": [{"display_c": 61, "reference_c": 60}]},
+    }
+    api.ok("POST", f"rigs/{rig}/calibration", body)
+
+    def voids():
+        return {f["rule"] for f in api.ok("GET", f"rigs/{rig}/wiring")["findings"]} & {"wiring.voids"}
+
+    assert voids() == set()
+    wire = api.ok("GET", f"rigs/{rig}/wiring")["wires"][-2]
+    body = {"a": wire["a"], "b": wire["b"], "colour": "grey", "revision": revision()}
+    api.ok("PUT", f"rigs/{rig}/wiring/wires/{wire['number']}", body)
+    assert voids() == {"wiring.voids"}

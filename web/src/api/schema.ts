@@ -856,6 +856,22 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/rigs/{slug}/wiring/position": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["solvePosition"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/rigs/{slug}/wiring/redo": {
         parameters: {
             query?: never;
@@ -1597,6 +1613,13 @@ export interface components {
                 [key: string]: unknown;
             };
         };
+        OwnPositionRequest: {
+            output_on?: boolean;
+            limit_tripped?: boolean;
+            alarm_on?: boolean;
+            operated?: string[];
+            power?: boolean;
+        };
         OwnView: {
             id: number;
             title: string;
@@ -1658,6 +1681,7 @@ export interface components {
                 [key: string]: unknown;
             };
             asks: components["schemas"]["Rating"][];
+            operated: string;
         };
         PartsInputRequest: {
             sensor: string;
@@ -1924,6 +1948,10 @@ export interface components {
         SolvedPart: {
             name: string;
             figures: components["schemas"]["Figure"][];
+        };
+        SolvedPosition: {
+            state: components["schemas"]["StateView"];
+            solved: components["schemas"]["SolvedState"];
         };
         SolvedState: {
             name: string;
@@ -3907,7 +3935,9 @@ export interface operations {
     };
     meterPlan: {
         parameters: {
-            query?: never;
+            query?: {
+                pairs?: string;
+            };
             header?: never;
             path: {
                 slug: string;
@@ -4241,6 +4271,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["WiringView"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+        };
+    };
+    solvePosition: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["OwnPositionRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SolvedPosition"];
                 };
             };
             400: {

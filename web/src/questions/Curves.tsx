@@ -63,7 +63,7 @@ function drawn(curves: Picture, unit: Unit, ink: Ink) {
           lineStyle: style[l.sort as keyof typeof style],
           // the name stands along the curve, where it belongs to it alone
           label: { show: true, color: l.sort === 'limit' ? ink.danger : l.sort === 'main' ? ink.cable : ink.dim, fontFamily: ink.words, fontSize: 15, fontWeight: 600 },
-          ...(first && l.sort !== 'faint' && (curves.lines.length > 1 || l.sort === 'limit') ? { markPoint: beside(l.name, point(...middle(l)), l.sort === 'limit' ? ink.danger : l.sort === 'main' ? ink.cable : ink.dim, ink) } : {}),
+          ...(first && l.sort !== 'faint' && (curves.lines.length > 1 || l.sort === 'limit') ? { markPoint: beside(l.name, point(...middle(l)), nearLeft(l, curves), l.sort === 'limit' ? ink.danger : l.sort === 'main' ? ink.cable : ink.dim, ink) } : {}),
         }
       }),
       {
@@ -88,6 +88,13 @@ function middle(line: Picture['lines'][number]): [number, number] {
   return [line.x[i] ?? 0, line.y[i] ?? 0]
 }
 
-function beside(text: string, at: (number | null)[], color: string, ink: Ink) {
-  return { symbol: 'circle', symbolSize: 1, silent: true, data: [{ coord: at }], label: { show: true, position: 'top', distance: 6, formatter: text, color, fontFamily: ink.words, fontSize: 15, fontWeight: 600, backgroundColor: ink.paper, padding: [1, 4] } }
+/** A name that would run out at the left stands to the right of its curve. */
+function nearLeft(line: Picture['lines'][number], curves: Picture): boolean {
+  const xs = curves.lines.flatMap((l) => [l.x[0] ?? 0, l.x.at(-1) ?? 0])
+  const [low, high] = [Math.min(...xs), Math.max(...xs)]
+  return (middle(line)[0] - low) / (high - low || 1) < 0.15
+}
+
+function beside(text: string, at: (number | null)[], left: boolean, color: string, ink: Ink) {
+  return { symbol: 'circle', symbolSize: 1, silent: true, data: [{ coord: at }], label: { show: true, position: left ? 'right' : 'top', distance: 6, formatter: text, color, fontFamily: ink.words, fontSize: 15, fontWeight: 600, backgroundColor: ink.paper, padding: [1, 4] } }
 }

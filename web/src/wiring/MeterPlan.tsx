@@ -4,6 +4,8 @@ import { api, need, type Rig, type Schemas } from '../api/client'
 import { Segments } from '../shared/Segments'
 import { Failure, Loading, Refused } from '../shared/states'
 import { significant } from '../units/quantity'
+import type { List } from './edits'
+import { Terminal } from './Terminal'
 
 type Reading = Schemas['Reading']
 type State = '' | 'output off' | 'output on'
@@ -11,12 +13,15 @@ type State = '' | 'output off' | 'output on'
 const STATES: [State, string][] = [['', 'Dead: ohms, plug out'], ['output off', 'Live: output off'], ['output on', 'Live: output on']]
 
 /** What a meter should show at each place; type what it does show, and the fault that explains it stands below. */
-export function MeterPlan({ rig }: { rig: Rig }) {
+export function MeterPlan({ rig, wiring }: { rig: Rig; wiring: List }) {
   const [state, setState] = useState<State>('')
   const [typed, setTyped] = useState<Record<string, string>>({})
+  const [pairs, setPairs] = useState<string[]>([])
   const { data, error } = useQuery({
-    queryKey: ['of', rig.slug, 'meter', rig.revision],
-    queryFn: () => need(api.GET('/api/v1/rigs/{slug}/wiring/meter', { params: { path: { slug: rig.slug } } })),
+    queryKey: ['of', rig.slug, 'meter', rig.revision, pairs],
+    queryFn: () => need(api.GET('/api/v1/rigs/{slug}/wiring/meter', { params: { path: { slug: rig.slug }, query: { pairs: pairs.join(',') } } })),
+    placeholderData: (before) => before,
+    retry: false,
   })
   const measured = readings(typed)
   const why = useQuery({
@@ -26,7 +31,7 @@ export function MeterPlan({ rig }: { rig: Rig }) {
     placeholderData: (before) => before,
     retry: false,
   })
-  if (error) return <Failure error={error} />
+  if (error && !data) return <Failure error={error} />
   if (!data) return <Loading />
   const best = measured.length ? why.data?.[0] : undefined
   return (
@@ -69,7 +74,8 @@ export function MeterPlan({ rig }: { rig: Rig }) {
           })}
         </tbody>
       </table>
-      <Refused error={why.error} />
+      <OwnPair wiring={wiring} onPair={(pair) => setPairs((before) => [...before.filter((p) => p !== pair), pair])} />
+      <Refused error={why.error ?? error} />
       {measured.length > 0 && why.data && (
         <ol className="suspect-list">
           {why.data.slice(0, 5).map((s) => (
@@ -83,6 +89,27 @@ export function MeterPlan({ rig }: { rig: Rig }) {
         {state === '' ? 'Plug out, breakers in, and wait for capacitors. Readings through electronics mean nothing and are left out.' : 'Prove the tester on a known live source before and after. One hand, category-rated probes, nobody else at the switch.'}
       </p>
     </>
+  )
+}
+
+/** Two more terminals to look at. */
+function OwnPair({ wiring, onPair }: { wiring: List; onPair: (pair: string) => void }) {
+  const [a, setA] = useState('')
+  const [b, setB] = useState('')
+  return (
+    <form
+      className="add-part"
+      onSubmit={(e) => {
+        e.preventDefault()
+        onPair(`${a}>${b}`)
+      }}
+    >
+      <Terminal label="Also between" value={a} wiring={wiring} onChange={setA} />
+      <Terminal label="and" value={b} wiring={wiring} onChange={setB} />
+      <button className="button" disabled={!a || !b}>
+        Look here too
+      </button>
+    </form>
   )
 }
 

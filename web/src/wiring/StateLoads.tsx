@@ -1,15 +1,15 @@
 import { useQuery } from '@tanstack/react-query'
-import { api, need, type Rig } from '../api/client'
+import { api, need, type Rig, type Schemas } from '../api/client'
 import { Fig } from '../shared/Fig'
 
-/** What every load gets in the state shown; each figure opens its derivation. */
-export function StateLoads({ rig, state }: { rig: Rig; state: string }) {
+/** What every load gets in the state shown; each figure opens its derivation. ``own``: a position put together by hand. */
+export function StateLoads({ rig, state, own }: { rig: Rig; state: string; own?: Schemas['SolvedState'] }) {
   const { data } = useQuery({
     queryKey: ['of', rig.slug, 'solved', rig.revision],
     queryFn: () => need(api.GET('/api/v1/rigs/{slug}/wiring/solved', { params: { path: { slug: rig.slug } } })),
     placeholderData: (before) => before,
   })
-  const solved = data?.find((s) => s.name === state)
+  const solved = own ?? data?.find((s) => s.name === state)
   if (!solved) return null
   return (
     <div className="state-loads">

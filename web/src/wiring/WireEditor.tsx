@@ -1,10 +1,11 @@
-import { useId, useState } from 'react'
+import { useState } from 'react'
 import { api, need, type Rig, type Schemas } from '../api/client'
 import { useChange } from '../api/hooks'
 import { NumberField, SelectField, TextField } from '../shared/fields'
 import { problemOf, Refused } from '../shared/states'
 import { COLOURS } from './colours'
 import type { List } from './edits'
+import { Terminal } from './Terminal'
 
 interface Props {
   rig: Rig
@@ -45,8 +46,8 @@ export function WireEditor({ rig, wiring, wire, picked, onDone }: Props) {
     >
       <h2>{wire ? `Wire ${wire.number}` : 'New wire'}</h2>
       <div className="grid2">
-        <Terminal label="From" value={draft.a} wiring={wiring} onChange={(a) => set({ a })} error={error} field="a" />
-        <Terminal label="To" value={draft.b} wiring={wiring} onChange={(b) => set({ b })} error={error} field="b" />
+        <Terminal label="From" value={draft.a} wiring={wiring} onChange={(a) => set({ a })} problem={problemOf(error, 'a')} />
+        <Terminal label="To" value={draft.b} wiring={wiring} onChange={(b) => set({ b })} problem={problemOf(error, 'b')} />
         <SelectField
           label="Size"
           value={draft.area_mm2 == null ? '' : String(draft.area_mm2)}
@@ -71,40 +72,5 @@ export function WireEditor({ rig, wiring, wire, picked, onDone }: Props) {
         )}
       </div>
     </form>
-  )
-}
-
-interface TerminalProps {
-  label: string
-  value: string
-  wiring: List
-  field: 'a' | 'b'
-  error: unknown
-  onChange: (value: string) => void
-}
-
-/** A terminal, typed as it is written; the browser completes it, with the number on the user's own part beside it. */
-function Terminal({ label, value, wiring, field, error, onChange }: TerminalProps) {
-  const id = useId()
-  const problem = problemOf(error, field)
-  return (
-    <div className="field">
-      <label htmlFor={id}>{label}</label>
-      <input id={id} className="num" list={`${id}-list`} autoComplete="off" value={value} placeholder="part.terminal" aria-invalid={problem ? true : undefined} onChange={(e) => onChange(e.target.value)} />
-      <datalist id={`${id}-list`}>
-        {wiring.parts.flatMap((p) =>
-          p.terminals.map((t) => (
-            <option key={`${p.name}.${t.name}`} value={`${p.name}.${t.name}`}>
-              {[p.own || p.title, p.numbers[t.name]].filter(Boolean).join(', ')}
-            </option>
-          )),
-        )}
-      </datalist>
-      {problem && (
-        <span className="wrong">
-          {problem.reason}. Accepted: {problem.accepted}.
-        </span>
-      )}
-    </div>
   )
 }

@@ -2,10 +2,11 @@ import { useQuery } from '@tanstack/react-query'
 import { useEffect, useMemo, useState } from 'react'
 import { Link, useOutletContext } from 'react-router'
 import { api, need, type Finding, type Rig } from '../api/client'
+import { useChange } from '../api/hooks'
 import { Findings } from '../shared/Findings'
 import { SelectField } from '../shared/fields'
 import { Segments } from '../shared/Segments'
-import { Loading } from '../shared/states'
+import { Loading, Refused } from '../shared/states'
 import { ReasonOfPlace } from '../shell/reason'
 import { AtTheRig } from './AtTheRig'
 import { CutList } from './CutList'
@@ -15,6 +16,7 @@ import { FaultList } from './FaultList'
 import { layout, type Placed, part as partOf } from './layout'
 import { LivedWith } from './LivedWith'
 import { MeterPlan } from './MeterPlan'
+import { AT_REST, OWN, OwnPosition, usePosition } from './OwnPosition'
 import { PartList } from './PartList'
 import { PasteWires } from './PasteWires'
 import { Photos } from './Photos'
@@ -78,11 +80,18 @@ function Sheet({ rig, wiring }: { rig: Rig; wiring: List }) {
   const [placed, setPlaced] = useState<Placed | null>(null)
   const [failed, setFailed] = useState(false)
   const [state, setState] = useState('output on')
+  const [position, setPosition] = useState(AT_REST)
+  const own = usePosition(rig, position, state === OWN)
   const [chosen, setChosen] = useState<number | null>(null)
   const [picked, setPicked] = useState<string[]>(NOTHING)
   const [pressed, setPressed] = useState<Finding | null>(null)
   const [subject, setSubject] = useState('')
   const [part, setPart] = useState('')
+  const join = useChange(rig.slug, async ([a, b]: [string, string]) => {
+    const after = await need(api.POST('/api/v1/rigs/{slug}/wiring/wires', { params: { path: { slug: rig.slug } }, body: { revision: rig.revision, a, b } }))
+    setPicked(NOTHING)
+    setChosen(Math.max(...after.wires.map((w) => w.number))) // there to be sized, or removed again
+  })
   const seen = useMemo(() => partOf(wiring, zoom), [wiring, zoom])
   const shape = JSON.stringify([seen.parts.map((p) => p.name), seen.wires.map((w) => [w.number, w.a, w.b])])
   useEffect(() => {
@@ -105,13 +114,15 @@ function Sheet({ rig, wiring }: { rig: Rig; wiring: List }) {
   const wire = wiring.wires.find((w) => w.number === chosen) ?? null
   const pickTerminal = (terminal: string) => {
     setChosen(null)
-    setPicked((before) => (before.length === 1 && before[0] !== terminal ? [before[0]!, terminal] : [terminal]))
+    const first = picked.length === 1 && picked[0] !== terminal ? picked[0]! : null
+    setPicked(first ? [first, terminal] : [terminal])
+    if (first) join.mutate([first, terminal])
   }
   const pickWire = (number: number) => {
     setChosen(number === chosen ? null : number)
     setPicked(NOTHING)
   }
-  const shown = wiring.states.find((s) => s.name === state) ?? wiring.states[0]
+  const shown = state === OWN ? own.data?.state : (wiring.states.find((s) => s.name === state) ?? wiring.states[0])
   const mark = (name: string) => {
     setPressed(null)
     setSubject(name)
@@ -124,7 +135,7 @@ function Sheet({ rig, wiring }: { rig: Rig; wiring: List }) {
       </div>
       {view === 'states' && <StateTable rig={rig} wiring={wiring} onState={(name) => (setState(name), setView('diagram'))} />}
       {view === 'faults' && <FaultList rig={rig} onSubject={mark} />}
-      {view === 'meter' && <MeterPlan rig={rig} />}
+      {view === 'meter' && <MeterPlan rig={rig} wiring={wiring} />}
       {view === 'cut' && <CutList rig={rig} />}
       {view === 'rig' && <AtTheRig rig={rig} wiring={wiring} />}
       {view === 'diagram' && (
@@ -135,18 +146,20 @@ function Sheet({ rig, wiring }: { rig: Rig; wiring: List }) {
           </div>
           <div className="stateline">
             <span style={{ width: 250 }}>
-              <SelectField bare label="Lit" value={shown?.name ?? ''} options={wiring.states.map((s) => [s.name, s.name] as const)} onChange={setState} />
+              <SelectField bare label="Lit" value={state === OWN ? OWN : (shown?.name ?? '')} options={[...wiring.states.map((s) => s.name), OWN].map((s) => [s, s] as const)} onChange={setState} />
             </span>
             <span>{shown && (shown.energised.some((n) => n.startsWith('E')) ? <b>heater on</b> : 'heater off')}</span>
             {shown && !shown.settled && <span className="badge fault">a relay chatters</span>}
             <Segments label="Circuit" value={zoom} options={ZOOMS} onChange={setZoom} />
           </div>
+          {state === OWN && <OwnPosition wiring={wiring} position={position} onChange={setPosition} />}
           {placed ? (
             <Diagram wiring={seen} placed={placed} state={shown} bad={bad} chosen={chosen} first={picked.length === 1 ? picked[0]! : null} onWire={pickWire} onTerminal={pickTerminal} onPart={setPart} />
           ) : (
             <p className="dim">{failed ? 'The diagram could not be drawn; the list below is complete.' : 'Drawing…'}</p>
           )}
-          <StateLoads rig={rig} state={shown?.name ?? ''} />
+          <Refused error={join.error} />
+          <StateLoads rig={rig} state={shown?.name ?? ''} own={state === OWN ? own.data?.solved : undefined} />
           <Toolbar rig={rig} wiring={wiring} placed={placed} seen={seen} />
           <div className="grid2 list-and-edit">
             <WireList wiring={wiring} chosen={chosen} onPick={pickWire} />

@@ -23,6 +23,8 @@ const COLUMN: Record<string, number> = {
 
 const engine = new ELK({ workerFactory: () => new Worker(workerUrl) })
 
+const LARGE = 30
+
 /** Parts with many pins are drawn with those in use only. */
 const MOST_PINS = 12
 
@@ -75,7 +77,10 @@ export async function layout(wiring: List): Promise<Placed> {
       'elk.layered.spacing.edgeEdgeBetweenLayers': '11',
       'elk.layered.spacing.edgeNodeBetweenLayers': '14',
       'elk.layered.considerModelOrder.strategy': 'NODES_AND_EDGES',
-      'elk.layered.nodePlacement.strategy': 'NETWORK_SIMPLEX',
+      // straighter wires for a rig of usual size; a large one is placed the quick way
+      'elk.layered.nodePlacement.strategy': wiring.parts.length > LARGE ? 'BRANDES_KOEPF' : 'NETWORK_SIMPLEX',
+      'elk.layered.thoroughness': wiring.parts.length > LARGE ? '1' : '7',
+      'elk.layered.crossingMinimization.greedySwitch.type': wiring.parts.length > LARGE ? 'OFF' : 'TWO_SIDED',
       'elk.randomSeed': '1',
     },
     children: wiring.parts.map((p) => {
@@ -101,7 +106,9 @@ export async function layout(wiring: List): Promise<Placed> {
     }),
     edges: wiring.wires.map((w) => ({ id: String(w.number), sources: [w.a], targets: [w.b] })),
   }
+  const start = performance.now()
   const done = await engine.layout(graph)
+  performance.measure('wiring layout', { start }) // read by benchmarks/layout.py
   const placed: Placed = { width: done.width ?? 0, height: done.height ?? 0, parts: new Map(), terminals: new Map(), wires: new Map() }
   for (const node of done.children ?? []) {
     const { x = 0, y = 0, width = 0, height = 0 } = node

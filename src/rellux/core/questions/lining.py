@@ -103,7 +103,7 @@ def _lining(g: LiningInput) -> Answer:
             Figure(
                 "it loses, for each degree",
                 loss,
-                Kind.RATIO,
+                Kind.POWER,
                 "k A / d",
                 (Input("conductivity", found.conductivity, Kind.CONDUCTIVITY, "k", "above"),),
                 "Watts through the lining at rest for each degree between its faces.",

@@ -2,7 +2,7 @@
 
 import csv
 import io
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 from django.http import HttpResponse
 from django.shortcuts import get_object_or_404
@@ -16,17 +16,18 @@ from rellux.core.units import Kind
 from rellux.core.wiring.circuit.faults import Analysis
 from rellux.core.wiring.circuit.meter import STATES, Measured, Reading, Suspect, explain, plan
 from rellux.core.wiring.circuit.netlist import netlist
-from rellux.core.wiring.circuit.positions import table
+from rellux.core.wiring.circuit.positions import operable, position, table
 from rellux.core.wiring.circuit.solution import Solution
 from rellux.core.wiring.circuit.solve import Circuit
 from rellux.core.wiring.schedule import Cut, Total, schedule
-from rellux.core.wiring.switching import OFF, ON
+from rellux.core.wiring.switching import OFF, ON, Switching
 from rellux.server.api.endpoint import endpoint
 from rellux.server.api.shapes import read, reply
 from rellux.server.rigs.domain import purpose_of
 from rellux.server.rigs.models import Rig
 
 from .domain import connection_list, faults_of
+from .views import StateView, state_view
 
 SOURCE = "nodal analysis with rms phasors; wires and contacts in milliohms"
 MOST_MEASURED = 40
@@ -137,9 +138,17 @@ class ExplainInput:
 
 
 class Meter(APIView):
-    @endpoint("meterPlan", Reading, many=True)
+    @endpoint("meterPlan", Reading, query={"pairs": str}, many=True)
     def get(self, request: Request, slug: str) -> Response:
-        return reply(list(plan(circuit_of(get_object_or_404(Rig, slug=slug)))))
+        circuit = circuit_of(get_object_or_404(Rig, slug=slug))
+        pairs = [tuple(p.split(">")) for p in request.query_params.get("pairs", "").split(",") if p]
+        known = {f"{p.name}.{t.name}" for p in circuit.wiring.parts for t in p.type.terminals}
+        wrong = next((p for p in pairs if len(p) != 2 or not set(p) <= known or p[0] == p[1]), None)
+        if wrong or len(pairs) > MOST_MEASURED:
+            raise refuse(
+                "pairs", f"{' to '.join(wrong or ())} cannot be measured", "two terminals of this list: A.1>B.2"
+            )
+        return reply(list(plan(circuit, tuple((a, b) for a, b in pairs))))
 
     @endpoint("explainMeter", Suspect, ExplainInput, many=True)
     def post(self, request: Request, slug: str) -> Response:
@@ -209,3 +218,40 @@ def _file(text: str, kind: str, name: str) -> HttpResponse:
     response = HttpResponse(text, content_type=kind)
     response["Content-Disposition"] = f'attachment; filename="{name}"'
     return response
+
+
+@dataclass(frozen=True)
+class OwnPosition:
+    """A position put together by hand. ``operated``: parts in their other position; ``power``: the supply is there."""
+
+    output_on: bool = False
+    limit_tripped: bool = False
+    alarm_on: bool = False
+    operated: list[str] = field(default_factory=list)
+    power: bool = True
+
+
+@dataclass(frozen=True)
+class SolvedPosition:
+    """What is on and live there, and what every load gets."""
+
+    state: StateView
+    solved: SolvedState
+
+
+class OwnPositions(APIView):
+    @endpoint("solvePosition", SolvedPosition, OwnPosition)
+    def post(self, request: Request, slug: str) -> Response:
+        circuit, g = circuit_of(_wired(slug)), read(request, OwnPosition)
+        known = {p.name for p in operable(circuit.wiring)}
+        refuse_all(
+            Problem(f"operated[{i}]", f"{name} is nothing somebody operates", ", ".join(sorted(known)))
+            for i, name in enumerate(g.operated)
+            if name not in known
+        )
+        switching = Switching(g.output_on, g.limit_tripped, g.alarm_on, frozenset(g.operated), g.power)
+        found = position(circuit, OWN, switching, circuit.begun(replace(switching, operated=frozenset())))
+        return reply(SolvedPosition(state_view(found), _solved(OWN, found.solution)))
+
+
+OWN = "your own position"

@@ -7,6 +7,7 @@ from rellux.core.errors import Refused
 from rellux.core.findings import Finding, Proposal, Severity, worst_first
 from rellux.core.heating.protection_data import Practice
 from rellux.core.questions.chamber import reaches
+from rellux.core.spine import Station
 from rellux.core.wiring.circuit.faults import Analysis, analyse
 from rellux.core.wiring.circuit.findings import circuit_findings
 from rellux.core.wiring.circuit.positions import Position, table
@@ -67,13 +68,48 @@ def every_finding(rig: Rig) -> list[Finding]:
         return []
     wiring = connection_list(rig)
     solved = circuit_findings(Solver(wiring, purpose_of(rig).control_voltage_v), reaches(known_of(rig)))
-    return worst_first([*check(wiring, context_of(rig)), *solved, *_stale(rig, wiring)])
+    return worst_first([*check(wiring, context_of(rig)), *solved, *_stale(rig, wiring), *_voided(rig)])
 
 
 def wiring_findings(rig: Rig) -> list[Finding]:
     """All but those somebody has accepted with a reason."""
     lived_with = {(a.rule, tuple(a.subjects)) for a in rig.accepted.all()}
     return [f for f in every_finding(rig) if (f.rule, f.subjects) not in lived_with]
+
+
+EDITS = ("Wire ", "Wires ", "Wiring laid", "Taken back", "Done again", "Connection list", "Added by hand")
+"""How the book's lines begin that say what is joined to what has changed."""
+
+
+def _voided(rig: Rig) -> list[Finding]:
+    """What was found out at the rig before its wiring was changed, and may no longer hold."""
+    edits = rig.entries.filter(station=Station.WIRING.value)
+    last = next((e.at for e in edits[:200] if e.title.startswith(EDITS)), None)
+    if last is None:
+        return []
+    calibration = rig.calibrations.order_by("-at").first()
+    tuned = rig.identifications.filter(accepted_at__isnull=False).order_by("-accepted_at").first()
+    before = [
+        words
+        for words, at in (
+            ("the calibration", calibration and calibration.at),
+            ("the tuning", tuned and tuned.accepted_at),
+        )
+        if at is not None and at < last
+    ]
+    if not before:
+        return []
+    return [
+        Finding(
+            "wiring.voids",
+            Severity.ADVICE,
+            f"The wiring was changed since {' and '.join(before)}",
+            "Another sensor lead shifts the reading, another switch or element the answer of the rig: what was measured before"
+            " was measured on another circuit.",
+            "Check one point of each again, or accept with the reason why it still holds.",
+            tuple(before),
+        )
+    ]
 
 
 def _stale(rig: Rig, wiring: ConnectionList) -> list[Finding]:

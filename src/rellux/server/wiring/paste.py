@@ -5,6 +5,7 @@ import io
 import re
 
 from rellux.core.errors import Problem, Refused, refuse_all
+from rellux.core.heating.wire import awg_area_mm2
 from rellux.core.wiring.insulation import INSULATIONS
 from rellux.core.wiring.model import Circuit
 from rellux.server.accounts.models import User
@@ -68,7 +69,11 @@ def _by_name(row: dict[str, str]) -> WireWish:
 
 
 def _number(cell: str) -> float | None:
+    """A size in mm², also where it is given in AWG; None for what is no number."""
     size = cell.lower().replace("mm²", "").replace("mm2", "").strip().replace(",", ".")
+    gauge = re.fullmatch(r"(?:awg\s*)?(\d{1,2})\s*(?:awg)?", size)
+    if gauge and "awg" in size:
+        return round(awg_area_mm2(int(gauge.group(1))), 3)
     return float(size) if re.fullmatch(r"\d+(\.\d+)?", size) else None
 
 

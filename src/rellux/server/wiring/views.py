@@ -16,6 +16,7 @@ from rellux.core.heating.protection import conductors
 from rellux.core.heating.protection_data import Practice
 from rellux.core.spine import Station
 from rellux.core.wiring.built import Done, ToDo, differences, done
+from rellux.core.wiring.circuit.positions import Position, operable, verb
 from rellux.core.wiring.insulation import INSULATIONS
 from rellux.core.wiring.listing import from_plain, to_plain
 from rellux.core.wiring.model import Connection, Rating, Terminal
@@ -36,6 +37,8 @@ LARGEST_FILE = 2_000_000
 
 @dataclass(frozen=True)
 class PartView:
+    """``operated``: what its other position is called, empty where nobody operates it."""
+
     name: str
     kind: str
     title: str
@@ -45,6 +48,7 @@ class PartView:
     numbers: dict[str, str]
     ratings: dict[str, float | str]
     asks: list[Rating]
+    operated: str
 
 
 @dataclass(frozen=True)
@@ -142,10 +146,15 @@ def _accepted(rig: Rig) -> list[AcceptedView]:
     ]
 
 
+def state_view(p: Position) -> StateView:
+    return StateView(p.name, sorted(p.energised), sorted(p.live), sorted(p.idle), p.solution.settled)
+
+
 def wiring_view(rig: Rig) -> WiringView:
     wiring, built = connection_list(rig), _built(rig)
     positions = positions_of(rig) if wiring.connections else []
     last, following = last_done(rig), first_undone(rig)
+    by_hand = operable(wiring)
     return WiringView(
         rig.revision,
         rig.circuit,
@@ -160,6 +169,7 @@ def wiring_view(rig: Rig) -> WiringView:
                 p.numbers,
                 p.ratings,
                 list(p.type.ratings),
+                verb(p) if p in by_hand else "",
             )
             for p in wiring.parts
         ],
@@ -180,7 +190,7 @@ def wiring_view(rig: Rig) -> WiringView:
         ],
         list(findings_of(rig)[Station.WIRING]),
         _accepted(rig),
-        [StateView(p.name, sorted(p.energised), sorted(p.live), sorted(p.idle), p.solution.settled) for p in positions],
+        [state_view(p) for p in positions],
         [c.area_mm2 for c in conductors(Practice(rig.practice))],
         [Covering(key, words) for key, (words, _) in INSULATIONS.items()],
         list(differences(wiring.connections, built)) if built else [],

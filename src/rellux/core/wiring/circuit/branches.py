@@ -7,6 +7,7 @@ modules take the power given here (typical, common practice, no source). Values 
 from cmath import rect
 from dataclasses import dataclass
 from enum import StrEnum
+from itertools import pairwise
 from math import pi, sqrt
 
 from ...heating.wire import ohm_per_metre
@@ -74,6 +75,10 @@ def part_branches(part: Part, supply_v: float) -> list[Branch]:
     if part.type.kind == "heater_3ph":
         ohm = part.number("voltage_v", supply_v) ** 2 / part.number("power_w", 1000.0)
         return [Branch(part.name, Sort.LOAD, f"{part.name}.{n}", f"{part.name}.*", ohm) for n in ("1", "2", "3")]
+    if part.type.kind == "heater_3ph_delta":
+        leg = 3.0 * part.number("voltage_v", supply_v) ** 2 / part.number("power_w", 1000.0)
+        ends = [f"{part.name}.{n}" for n in ("1", "2", "3", "1")]
+        return [Branch(part.name, Sort.LOAD, a, b, leg) for a, b in pairwise(ends)]
     found = []
     if part.type.kind in AC_SUPPLIES:
         found.append(Branch(f"{part.name} neutral", Sort.CONTACT, f"{part.name}.*n", f"{part.name}.N", CONTACT_OHM))

@@ -124,7 +124,12 @@ def _judge(ask: _Asked, f: Failure) -> Outcome:
     if harmless is not None:
         verdict, words = Verdict.WARM, f"It heats on, to about {harmless:.0f} °C, which everything in it stands."
     elif heats_off and heats_tripped:
-        verdict, words = Verdict.UNCOVERED, "It heats on, and nothing takes the heat away."
+        cover = (
+            "Take apart what it shares with the limiter: sensor, supply, contactor."
+            if ask.limited
+            else "An independent limiter with its own sensor and contactor covers it."
+        )
+        verdict, words = Verdict.UNCOVERED, f"It heats on, and nothing takes the heat away. {cover}"
     elif heats_off:
         verdict, words = Verdict.COVERED, "It heats on until the limiter trips."
     elif heats_tripped and ask.limited:

@@ -3,6 +3,10 @@
 from ...explain import Figure, Input
 from ...findings import Finding, Severity, worst_first
 from ...units import Kind
+from ..model import Circuit as CircuitKind
+from ..model import split
+from ..switching import Switching
+from .branches import PROSPECTIVE_A
 from .faults import Reaches, Verdict, analyse
 from .memory import memory
 from .positions import named
@@ -46,8 +50,8 @@ def _states(circuit: Circuit) -> list[Finding]:
                     Severity.DANGER if amps > 10 * rating else Severity.FAULT,
                     f"{device} trips {words}",
                     f"{amps:.0f} A flow through its {rating:g} A: {'a short' if amps > 10 * rating else 'an overload'}.",
-                    "Follow what it feeds; the wire that joins two poles is the one added last.",
-                    (device,),
+                    f"Follow its path: {', '.join(_path(circuit, state)) or 'the heater itself'}.",
+                    (device, *_path(circuit, state)),
                     (current,),
                 ),
             )
@@ -64,7 +68,64 @@ def _states(circuit: Circuit) -> list[Finding]:
                     tuple(who),
                 ),
             )
-    return list(found.values())
+    return [*found.values(), *_shorted(circuit), *_floating(circuit)]
+
+
+SHORT_SHARE = 0.3
+"""Share of the prospective current from which a wire carries a short."""
+
+
+def _path(circuit: Circuit, state: Switching) -> tuple[str, ...]:
+    """The wires a short or overload flows through, as they are before anything opens."""
+    wires = circuit.solve(state, trips=False).wires
+    most = max((t.amps for t in wires.values()), default=0.0)
+    return tuple(sorted((n for n, t in wires.items() if t.amps > 0.8 * most), key=lambda n: int(n.split()[1])))
+
+
+def _shorted(circuit: Circuit) -> list[Finding]:
+    """A source shorted ahead of every breaker: nothing opens, the wire glows."""
+    least = SHORT_SHARE * min(
+        (p.number("fault_a", PROSPECTIVE_A) for p in circuit.wiring.of_kind("supply")), default=1e9
+    )
+    for name, state in named(circuit.wiring).items():
+        carried = {n: t.amps for n, t in circuit.solve(state).wires.items() if t.amps > least}
+        if carried:
+            return [
+                Finding(
+                    "circuit.short",
+                    Severity.DANGER,
+                    f"{max(carried.values()):.0f} A through {next(iter(carried))}, and nothing opens",
+                    f"With {name} a source is shorted ahead of every breaker and fuse: the wire itself is the fuse.",
+                    "Take out the wire that joins two poles.",
+                    tuple(carried),
+                )
+            ]
+    return []
+
+
+def _floating(circuit: Circuit) -> list[Finding]:
+    """Parts of power and control circuits that nothing holds, in any position: what a meter shows there means nothing."""
+    wired = {
+        end
+        for w in circuit.wiring.connections
+        if w.circuit in (CircuitKind.POWER, CircuitKind.CONTROL)
+        for end in (w.a, w.b)
+    }
+    for state in named(circuit.wiring).values():
+        wired &= circuit.solve(state).undefined
+    parts = tuple(sorted({split(end)[0] for end in wired}))
+    if not parts:
+        return []
+    return [
+        Finding(
+            "circuit.floating",
+            Severity.ADVICE,
+            f"Nothing holds {', '.join(parts)}",
+            "Wires lead there, and none of them leads on to a source or to earth in any position: a meter shows anything.",
+            "Join it to what should feed it, or take the wires out. Until then treat it as live.",
+            parts,
+        )
+    ]
 
 
 def _leaks(device: str, amps: float, words: str) -> Finding:

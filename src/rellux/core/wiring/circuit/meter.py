@@ -60,11 +60,12 @@ class Suspect:
 STATES: dict[str, Switching] = {"output off": OFF, "output on": ON}
 
 
-def plan(circuit: Circuit) -> tuple[Reading, ...]:
-    """The places worth measuring: over every heater, coil and supply, from live and neutral to the case, the earth."""
+def plan(circuit: Circuit, chosen: tuple[tuple[str, str], ...] = ()) -> tuple[Reading, ...]:
+    """The places worth measuring: over every heater, coil and supply, from live and neutral to the case, the earth; and the
+    ``chosen`` pairs of terminals."""
     solved = {name: circuit.solve(s) for name, s in STATES.items()}
     found = []
-    for a, b, about in _places(circuit.wiring):
+    for a, b, about in (*_places(circuit.wiring), *((a, b, "chosen here") for a, b in chosen)):
         volts = {name: solution.between(a, b) for name, solution in solved.items()}
         found.append(Reading(a, b, about, dead_ohm(circuit, a, b), volts, _trap(circuit.wiring, about)))
     return tuple(found)

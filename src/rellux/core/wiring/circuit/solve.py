@@ -10,6 +10,7 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 from numpy.typing import NDArray
 
+from ...heating.elements import ELEMENT_KINDS
 from ..model import Closed, ConnectionList
 from ..switching import Switching
 from .branches import Branch, Sort, Source, is_coil, part_branches, part_sources, wire_branch
@@ -90,6 +91,7 @@ class Circuit:
         self._ratings = {p.name: p.number("current_a", 1e9) for p in self.wiring.of_kind("breaker", "fuse")}
         self._guards = [i for i, b in enumerate(branches) if b.breaks and b.name in self._ratings]
         self._leakage = {p.name: p.number("trips_a", 0.03) for p in self.wiring.of_kind("rcd")}
+        self._laws = {i: law for i in self._loads if (law := self._law(branches[i].name)) is not None}
         self._ssrs = [i for i, b in enumerate(branches) if b.sort is Sort.SSR]
         driven = {f"{b.name} input" for b in branches if b.closed in (Closed.DRIVEN, Closed.NOT_DRIVEN)}
         self._deciding = frozenset({b.name for b in branches if b.closed in FOLLOWS} | driven | {s.by for s in sources})
@@ -185,7 +187,7 @@ class Circuit:
             state = self._once(switching, fault, on, moving, conductance, tripped, now)
             if self._opening(state, AT_ONCE):
                 return state
-            adjusted = self._ssr_ohms(state, conductance)
+            adjusted = self._adjust(state, conductance)
             following = self._following(state)
             changes = on ^ (following & self._deciding)
             waiting = {
@@ -252,6 +254,17 @@ class Circuit:
         least = (HEATS if part.type.family == "heater" else RUNS) * rated
         return least, least
 
+    def _law(self, name: str) -> tuple[float, float] | None:
+        """Rated volts and the exponent of power with voltage, for loads that are no plain resistance."""
+        part = self._kinds.get(name)
+        if part is None:
+            return None
+        rated = part.number("voltage_v", self.supply_v)
+        if part.type.kind in ("regulator", "power_module"):
+            return rated, 0.0
+        kind = ELEMENT_KINDS.get(str(part.ratings.get("element", "wire")))
+        return (rated, kind.exponent) if kind and kind.exponent != 2.0 else None
+
     def _delay(self, name: str) -> tuple[float, float]:
         """Operate and release delay of a load, s."""
         if name.endswith(" input"):
@@ -263,9 +276,15 @@ class Circuit:
         operate, release = DELAYS_S.get(family, (0.0, 0.0))
         return (10 * operate, 10 * release) if name in self.slow else (operate, release)
 
-    def _ssr_ohms(self, state: State, conductance: NDArray[np.float64]) -> bool:
-        """Set each conducting SSR's resistance so that it drops 1.2 V; True while that still changes."""
+    def _adjust(self, state: State, conductance: NDArray[np.float64]) -> bool:
+        """Set each conducting SSR so that it drops 1.2 V, and lamps, PTC elements and supplies to the power they take at
+        their voltage, ``P = P_n (V/V_n)^e``; True while that still changes."""
         moved = False
+        for i, (rated, exponent) in self._laws.items():
+            share = min(max(state.volts[i] / rated, 0.2), 2.0)
+            wanted = self.net.conductance[i] * share ** (exponent - 2.0)
+            if state.mask[i] and abs(conductance[i] - wanted) > 0.02 * wanted:
+                moved, conductance[i] = True, (conductance[i] * wanted) ** 0.5
         for i in self._ssrs:
             if state.mask[i] and state.amps[i] > 0.01:
                 wanted = min(max(state.amps[i] / SSR_DROP_V, 0.1), 1e3)

@@ -19,13 +19,16 @@ def _load(kind: str, title: str, power: float, *ratings: Rating) -> PartType:
 
 LOADS = (
     _load("heater", "Heater", 1000, _ELEMENT, _BLOWN),
-    PartType(
-        "heater_3ph",
-        "Heaters, three in star",
-        tuple(left(n, Role.POWER) for n in ("1", "2", "3")),
-        (Path("1", "2", Closed.LOAD), Path("2", "3", Closed.LOAD), Path("3", "1", Closed.LOAD)),
-        of="heater",
-        ratings=(watts(4500), volts(400)),
+    *(
+        PartType(
+            kind,
+            title,
+            tuple(left(n, Role.POWER) for n in ("1", "2", "3")),
+            (Path("1", "2", Closed.LOAD), Path("2", "3", Closed.LOAD), Path("3", "1", Closed.LOAD)),
+            of="heater",
+            ratings=(watts(4500), volts(400)),
+        )
+        for kind, title in (("heater_3ph", "Heaters, three in star"), ("heater_3ph_delta", "Heaters, three in delta"))
     ),
     _load("lamp", "Indicator lamp", 1),
     _load("fan", "Fan or blower", 20),

@@ -7,7 +7,7 @@ from ...units import Kind
 from ..generate import SSR_SHARE
 from ..insulation import INSULATIONS
 from ..model import Part
-from ..switching import ON
+from ..switching import OFF, ON
 from .case import Case
 from .supply import at_once
 
@@ -97,8 +97,28 @@ def ssr_load(case: Case) -> list[Finding]:
                     (ssr.name,),
                 )
             )
-        found += _input(case, ssr)
+        found += [*_input(case, ssr), *_dc_polarity(case, ssr)]
     return found
+
+
+def _dc_polarity(case: Case, ssr: Part) -> list[Finding]:
+    """A DC type conducts by its body diode, always, when its plus is at the minus."""
+    if ssr.ratings.get("load_type") != "dc" or ssr.type.kind != "ssr":
+        return []
+    off = case.solved(OFF)
+    across = off.dc.get(f"{ssr.name}.1", 0.0) - off.dc.get(f"{ssr.name}.2", 0.0)
+    if {f"{ssr.name}.1", f"{ssr.name}.2"} & off.undefined or across > -1.0:
+        return []
+    return [
+        Finding(
+            "wiring.ssr-polarity",
+            Severity.DANGER,
+            f"{ssr.name}'s load side is reversed",
+            "A DC type conducts through its own diode when its plus is at the minus: the heater never goes off.",
+            f"Plus to {ssr.name}.1, the load to {ssr.name}.2.",
+            (ssr.name,),
+        )
+    ]
 
 
 def _input(case: Case, ssr: Part) -> list[Finding]:

@@ -3,7 +3,7 @@
 from ...explain import Figure, Input
 from ...findings import Finding, Proposal, Severity
 from ...heating.protection import ampacity
-from ...heating.protection_data import SOURCE
+from ...heating.protection_data import NEC_BREAKERS, NEC_SMALL, SOURCE, Practice
 from ...units import Kind
 from ..model import Circuit, Closed, Connection, Part, Role
 from ..switching import ON
@@ -108,7 +108,7 @@ def wire_breaker(case: Case) -> list[Finding]:
         rating = protector.number("current_a")
         for wire in _downstream(case, protector):
             stands = ampacity(wire.area_mm2, case.context.practice, case.context.cores)
-            if stands >= rating:
+            if stands >= rating or _next_size_up(case, stands, rating):
                 continue
             found.append(
                 Finding(
@@ -136,6 +136,13 @@ def wire_breaker(case: Case) -> list[Finding]:
                 )
             )
     return found
+
+
+def _next_size_up(case: Case, stands: float, rating: float) -> bool:
+    """NEC 240.4(B): a breaker of the next usual size above what the wire stands is allowed, beyond the small conductors."""
+    if case.context.practice is not Practice.NEC or stands <= max(NEC_SMALL.values()):
+        return False
+    return rating == next((b for b in NEC_BREAKERS if b >= stands), None)
 
 
 def _fed_terminals(case: Case, protector: Part) -> frozenset[str]:

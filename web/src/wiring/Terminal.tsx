@@ -1,0 +1,36 @@
+import { useId } from 'react'
+import type { problemOf } from '../shared/states'
+import type { List } from './edits'
+
+interface Props {
+  label: string
+  value: string
+  wiring: List
+  problem?: ReturnType<typeof problemOf>
+  onChange: (value: string) => void
+}
+
+/** A terminal, typed as it is written; the browser completes it, with the number on the user's own part beside it. */
+export function Terminal({ label, value, wiring, problem, onChange }: Props) {
+  const id = useId()
+  return (
+    <div className="field">
+      <label htmlFor={id}>{label}</label>
+      <input id={id} className="num" list={`${id}-list`} autoComplete="off" value={value} placeholder="part.terminal" aria-invalid={problem ? true : undefined} onChange={(e) => onChange(e.target.value)} />
+      <datalist id={`${id}-list`}>
+        {wiring.parts.flatMap((p) =>
+          p.terminals.map((t) => (
+            <option key={`${p.name}.${t.name}`} value={`${p.name}.${t.name}`}>
+              {[p.own || p.title, p.numbers[t.name]].filter(Boolean).join(', ')}
+            </option>
+          )),
+        )}
+      </datalist>
+      {problem && (
+        <span className="wrong">
+          {problem.reason}. Accepted: {problem.accepted}.
+        </span>
+      )}
+    </div>
+  )
+}
