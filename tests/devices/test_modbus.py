@@ -129,3 +129,17 @@ def test_nobody_there_and_the_wrong_unit_are_told_with_the_address(served):
         ModbusLink(Address("127.0.0.1", free_port()), STAND_IN).__enter__()
     with pytest.raises(LinkDown, match="unit 9"), served.link(unit_id=9) as link:
         link.read()
+
+
+def test_a_connection_reset_under_the_reading_is_a_lost_link(served):
+    """The controller's socket goes away between two polls: an operating-system error, not one of the protocol's."""
+    with served.link() as link:
+
+        def reset(*_args, **_kwargs):
+            raise ConnectionResetError(104, "Connection reset by peer")
+
+        link._client.read_holding_registers = link._client.write_registers = reset
+        with pytest.raises(LinkDown, match="no answer"):
+            link.read()
+        with pytest.raises(LinkDown, match="while writing setpoint_c"):
+            link.write("setpoint_c", 50.0)

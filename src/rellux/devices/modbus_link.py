@@ -25,6 +25,10 @@ class Address:
         return f"{self.host}:{self.port}, unit {self.unit_id}"
 
 
+LOST = (ModbusException, OSError)
+"""What a vanished controller looks like: no answer, or a connection reset under the reading."""
+
+
 class ModbusLink:
     """A connected controller. Use as a context manager; every failure is :class:`LinkDown`."""
 
@@ -52,7 +56,7 @@ class ModbusLink:
         words = register.encode(value)
         try:
             answer = self._client.write_registers(register.address, words, device_id=self.address.unit_id)
-        except ModbusException as error:
+        except LOST as error:
             raise LinkDown(f"no answer from {self.address} while writing {name}") from error
         if answer.isError():
             raise LinkDown(f"{self.address} refused {name} = {value}")
@@ -61,7 +65,7 @@ class ModbusLink:
     def _read(self, start: int, count: int) -> list[int]:
         try:
             answer = self._client.read_holding_registers(start, count=count, device_id=self.address.unit_id)
-        except ModbusException as error:
+        except LOST as error:
             raise LinkDown(f"no answer from {self.address}") from error
         if answer.isError():
             raise LinkDown(f"{self.address} refused to read {count} registers at {start}")

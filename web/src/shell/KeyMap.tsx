@@ -11,6 +11,7 @@ const KEYS: [string, string][] = [
   ['u', 'Change between °C and °F'],
   ['n', 'Change between day and night shift'],
   ['Tab, Enter', 'Move on; press a dotted figure to see how it was found'],
+  ['Ctrl Z, Ctrl Shift Z', 'In the wiring: take the last edit back, do it again'],
   ['Esc', 'Close what is open'],
   ['?', 'This list'],
 ]

@@ -12,6 +12,10 @@ export function StateTable({ rig, wiring, onState }: { rig: Rig; wiring: List; o
     queryKey: ['of', rig.slug, 'solved', rig.revision],
     queryFn: () => need(api.GET('/api/v1/rigs/{slug}/wiring/solved', { params: { path: { slug: rig.slug } } })),
   })
+  const memory = useQuery({
+    queryKey: ['of', rig.slug, 'memory', rig.revision],
+    queryFn: () => need(api.GET('/api/v1/rigs/{slug}/wiring/memory', { params: { path: { slug: rig.slug } } })),
+  })
   if (error) return <Failure error={error} />
   if (!data) return <Loading />
   const heaters = wiring.parts.filter((p) => p.kind.startsWith('heater'))
@@ -65,6 +69,11 @@ export function StateTable({ rig, wiring, onState }: { rig: Rig; wiring: List; o
           })}
         </tbody>
       </table>
+      {memory.data && (
+        <p>
+          {memory.data.holds.length ? `${memory.data.holds.join(' and ')} holds itself: what it does depends on what was pressed last.` : 'Nothing here remembers: each position is always the same.'}
+        </p>
+      )}
     </div>
   )
 }

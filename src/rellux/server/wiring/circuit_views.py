@@ -14,6 +14,7 @@ from rellux.core.errors import Problem, refuse, refuse_all
 from rellux.core.explain import Figure, Input
 from rellux.core.units import Kind
 from rellux.core.wiring.circuit.faults import Analysis
+from rellux.core.wiring.circuit.memory import memory
 from rellux.core.wiring.circuit.meter import STATES, Measured, Reading, Suspect, explain, plan
 from rellux.core.wiring.circuit.netlist import netlist
 from rellux.core.wiring.circuit.positions import operable, position, table
@@ -114,6 +115,22 @@ def _wired(slug: str) -> Rig:
     if not rig.wires.exists():
         raise refuse("wiring", "nothing is wired yet", "lay the wiring out first")
     return rig
+
+
+@dataclass(frozen=True)
+class Remembers:
+    """``holds``: coils that stay as they were where nothing commands them; ``restarts``: heaters on again by themselves once
+    the supply is back."""
+
+    holds: list[str]
+    restarts: list[str]
+
+
+class CircuitMemory(APIView):
+    @endpoint("circuitMemory", Remembers)
+    def get(self, request: Request, slug: str) -> Response:
+        found = memory(circuit_of(_wired(slug)))
+        return reply(Remembers(list(found.holds), list(found.restarts)))
 
 
 class SingleFaults(APIView):

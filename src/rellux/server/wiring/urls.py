@@ -22,6 +22,7 @@ urlpatterns = [
     path(f"{BASE}/photos", note_views.Photos.as_view()),
     path(f"{BASE}/photos/<int:number>", note_views.PhotoDetail.as_view()),
     path(f"{BASE}/solved", circuit_views.SolvedStates.as_view()),
+    path(f"{BASE}/memory", circuit_views.CircuitMemory.as_view()),
     path(f"{BASE}/position", circuit_views.OwnPositions.as_view()),
     path(f"{BASE}/faults", circuit_views.SingleFaults.as_view()),
     path(f"{BASE}/meter", circuit_views.Meter.as_view()),

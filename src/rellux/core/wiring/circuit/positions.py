@@ -7,7 +7,6 @@ from ..switching import OFF, ON, Switching
 from .solution import Solution
 from .solve import Circuit
 
-LAMPS = ("lamp", "beacon", "buzzer")
 LIVE_SHARE = 0.1
 """Share of the control voltage from which a terminal counts as live."""
 LIT_V = 3.0
