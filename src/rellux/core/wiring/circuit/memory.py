@@ -24,11 +24,12 @@ def memory(circuit: Circuit) -> Memory:
     """Solve every position from nothing, from everything on, and with each coil slow in turn."""
     wiring = circuit.wiring
     coils = [p.name for p in wiring.parts if is_coil(p)]
+    everything = frozenset(p.name for p in wiring.parts)
     positions = named(wiring)
     held = {
         coil
         for switching in positions.values()
-        for coil in circuit.settled(switching) ^ circuit.settled(switching, frozenset(coils))
+        for coil in circuit.settled(switching) ^ circuit.settled(switching, everything)
         if coil in coils
     }
     return Memory(tuple(sorted(held)), _races(circuit, coils, positions), _restarts(circuit), _forgets(circuit, coils))
