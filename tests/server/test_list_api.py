@@ -141,7 +141,7 @@ def test_usual_circuits_are_offered_and_laid_out(api, rig, post):
     assert offered["parts"]["refused"] == "" and offered["start"]["refused"] == ""
     laid = post("", circuit="start")
     assert {"S0", "S1", "K9"} <= {p["name"] for p in laid["parts"]} and laid["findings"] == []
-    assert api.ok("GET", f"rigs/{rig}/wiring/memory") == {"holds": ["K9"], "restarts": []}
+    assert api.ok("GET", f"rigs/{rig}/wiring/memory") == {"holds": ["K0", "K9"], "restarts": []}
     assert laid["circuit"] == "start" and "H1" in [p["name"] for p in post("", circuit="beacon")["parts"]]
 
 

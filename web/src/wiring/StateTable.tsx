@@ -71,7 +71,7 @@ export function StateTable({ rig, wiring, onState }: { rig: Rig; wiring: List; o
       </table>
       {memory.data && (
         <p>
-          {memory.data.holds.length ? `${memory.data.holds.join(' and ')} holds itself: what it does depends on what was pressed last.` : 'Nothing here remembers: each position is always the same.'}
+          {memory.data.holds.length ? `${memory.data.holds.join(' and ')}: on or off by what was pressed last, not by the position alone.` : 'Nothing here remembers: each position is always the same.'}
         </p>
       )}
     </div>
