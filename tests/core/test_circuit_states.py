@@ -328,3 +328,32 @@ def test_three_elements_in_delta_by_hand():
     found = Circuit(ConnectionList((supply, delta), wires), 230.0).solve(ON)
     assert found.loads["E1"].watts == pytest.approx(4500, rel=0.01)
     assert found.wires["wire 1"].amps == pytest.approx(3.75 * sqrt(3), rel=0.01)
+
+
+def test_an_emergency_stop_that_no_longer_opens_is_latent():
+    started = Circuit(usual(KILN, SSR, Usual.START), 230.0)
+    outcomes = {o.title: o for o in analyse(started).outcomes}
+    assert (
+        outcomes["S0 does not open"].verdict is Verdict.LATENT
+        and "S0 no longer stops" in outcomes["S0 does not open"].says
+    )
+    assert outcomes["S0 stays open"].verdict is Verdict.STOPS
+    assert outcomes["K9 welds"].verdict is Verdict.LATENT
+    assert outcomes["A2 does not open its contact"].verdict is Verdict.LATENT
+
+
+def test_a_fault_is_judged_with_the_plug_either_way_round():
+    """Single-pole SSR and breaker: turned round, an element that touches the case past the SSR heats on from the neutral side."""
+    wiring = generate(KILN, SSR)
+    turned = {"Q0.L": "P0.2", "Q0.N": "P0.4"}
+    wires = tuple(replace(w, a=turned.get(w.a, w.a), b=turned.get(w.b, w.b)) for w in wiring.connections)
+    ends = (Connection(700, "Q0.L", "P0.1"), Connection(701, "Q0.N", "P0.3"))
+
+    def outcome(reversible):
+        plug = part("P0", "plug", current_a=16.0, reversible=reversible)
+        circuit = Circuit(ConnectionList((*wiring.parts, plug), (*wires, *ends)), 230.0)
+        return next(o for o in analyse(circuit).outcomes if o.title == "E1 touches the case at 1")
+
+    assert outcome("no").verdict is Verdict.TRIPS
+    either = outcome("yes")
+    assert either.verdict is Verdict.UNCOVERED and either.says.startswith("With the plug the other way round")

@@ -1,4 +1,4 @@
-import { useState } from 'react'
+import { useEffect, useRef, useState } from 'react'
 import { Link } from 'react-router'
 import { api, need, type Rig } from '../api/client'
 import { useChange } from '../api/hooks'
@@ -15,6 +15,10 @@ export function PartList({ rig, wiring, open, onOpen }: { rig: Rig; wiring: List
     need(api.PUT('/api/v1/rigs/{slug}/wiring/parts/{name}', { params: { path: { slug: rig.slug, name } }, body: { revision: rig.revision, own } })),
   )
   const own = library?.own ?? []
+  const pressed = useRef<HTMLLIElement>(null)
+  useEffect(() => {
+    pressed.current?.scrollIntoView({ block: 'nearest' })
+  }, [open])
   return (
     <section style={{ marginTop: 18 }} aria-label="Parts">
       <div className="between">
@@ -25,7 +29,7 @@ export function PartList({ rig, wiring, open, onOpen }: { rig: Rig; wiring: List
         {wiring.parts.map((p) => {
           const fitting = own.filter((o) => o.kind === p.kind)
           return (
-            <li key={p.name}>
+            <li key={p.name} ref={open === p.name ? pressed : undefined}>
               <button className="part-row" aria-expanded={open === p.name} onClick={() => onOpen(open === p.name ? '' : p.name)}>
                 <b className="num">{p.name}</b>
                 <span>{p.own || p.title}</span>

@@ -8,7 +8,17 @@ from .branches import AC_SUPPLIES, part_sources
 from .solution import SOUND, Fault
 
 PROBES = ("thermocouple", "pt100", "pt1000", "thermistor")
-HAND = ("switch", "isolator", "estop", "door_switch", "cutout_manual", "cutout_auto", "thermal_fuse", "selector")
+HAND = (
+    "switch",
+    "isolator",
+    "estop",
+    "door_switch",
+    "flow_switch",
+    "cutout_manual",
+    "cutout_auto",
+    "thermal_fuse",
+    "selector",
+)
 FRACTIONS = (0.25, 0.5)
 """Where along its length an element is taken to touch the case, besides its ends."""
 

@@ -6,6 +6,7 @@ from dataclasses import dataclass, replace
 from enum import StrEnum
 
 from ..model import Circuit as CircuitKind
+from ..model import ConnectionList
 from ..switching import OFF, ON, TRIPPED, Switching
 from .failures import Failure, failures
 from .solution import Fault
@@ -13,6 +14,10 @@ from .solve import Circuit
 
 NOTHING = 0.02
 """Share of a heater's power that counts as no heat (an SSR's leakage is far below)."""
+
+
+GUARDS = ("estop", "door_switch", "flow_switch", "isolator", "cutout_manual", "cutout_auto", "thermal_fuse")
+"""Hand- and heat-operated parts that are there to stop the heat."""
 
 
 class Verdict(StrEnum):
@@ -67,7 +72,38 @@ class Analysis:
 
 
 def analyse(circuit: Circuit, reaches: Reaches | None = None) -> Analysis:
-    """Solve every failure, then a second one on every latent failure. Wires are taken as ideal here."""
+    """Solve every failure, then a second one on every latent failure; with a plug that fits both ways round, either way, and
+    the worse of both counts. Wires are taken as ideal here."""
+    found = _analyse(circuit, reaches)
+    turned = _plug_turned(circuit.wiring)
+    if turned is None:
+        return found
+    other = {o.title: o for o in _analyse(Circuit(turned, circuit.supply_v), reaches).outcomes}
+    worse = tuple(_worse(o, other[o.title]) for o in found.outcomes if o.title in other)
+    ordered = tuple(sorted(worse, key=lambda o: ORDER.index(o.verdict)))
+    return Analysis(ordered, _summary(ordered, bool(circuit.wiring.of_kind("limiter"))))
+
+
+def _plug_turned(wiring: ConnectionList) -> ConnectionList | None:
+    """The list with every reversible plug the other way round; None where there is none."""
+    swap: dict[str, str] = {}
+    for plug in wiring.of_kind("plug"):
+        if plug.ratings.get("reversible") == "yes":
+            swap |= {f"{plug.name}.1": f"{plug.name}.3", f"{plug.name}.3": f"{plug.name}.1"}
+    if not swap:
+        return None
+    return ConnectionList(
+        wiring.parts, tuple(replace(w, a=swap.get(w.a, w.a), b=swap.get(w.b, w.b)) for w in wiring.connections)
+    )
+
+
+def _worse(one: Outcome, other: Outcome) -> Outcome:
+    if ORDER.index(other.verdict) >= ORDER.index(one.verdict):
+        return one
+    return replace(other, says=f"With the plug the other way round: {other.says[0].lower()}{other.says[1:]}")
+
+
+def _analyse(circuit: Circuit, reaches: Reaches | None) -> Analysis:
     circuit = Circuit(circuit.wiring, circuit.supply_v, ideal_wires=True)
     wiring = circuit.wiring
     ask = _Asked(circuit, reaches)
@@ -91,10 +127,26 @@ class _Asked:
 
     def __init__(self, circuit: Circuit, reaches: Reaches | None) -> None:
         self.circuit, self.reaches = circuit, reaches
-        self.started = {state: circuit.running(state) for state in (OFF, ON, TRIPPED)}
+        self.started = {state: circuit.running(state) for state in (OFF, ON)}
+        self.started[TRIPPED] = self.started[ON]  # it trips while it is running, with the failure there already
         self.sound = {state: circuit.heat(state, start=on) for state, on in self.started.items()}
         self.nominal = self.sound[ON][0]
         self.limited = bool(circuit.wiring.of_kind("limiter"))
+        guards = [replace(ON, operated=frozenset({p.name})) for p in circuit.wiring.of_kind(*GUARDS)]
+        self.guards = [g for g in guards if circuit.heat(g, start=self.started[ON])[0] <= NOTHING * self.nominal]
+        self.waits = self.nominal > 0 and circuit.heat(ON)[0] <= NOTHING * self.nominal  # for a start button
+        for guard in self.guards:
+            self.started[guard] = self.started[ON]
+            self.sound[guard] = (0.0, {})
+
+    def defeated(self, f: Failure) -> str:
+        """What no longer keeps the heat away after this failure, in words, if there is something."""
+        for guard in self.guards:
+            if self.heat(guard, f)[0] > NOTHING * self.nominal:
+                return f"{next(iter(guard.operated))} no longer stops the heat"
+        if self.waits and self.circuit.heat(ON, f.fault)[0] > NOTHING * self.nominal:
+            return "after a power cut the heat comes back by itself"
+        return ""
 
     def heat(self, switching: Switching, f: Failure) -> tuple[float, dict[str, float]]:
         """Heat after this failure; a wire to nothing that heats or decides changes none."""
@@ -134,6 +186,8 @@ def _judge(ask: _Asked, f: Failure) -> Outcome:
         verdict, words = Verdict.COVERED, "It heats on until the limiter trips."
     elif heats_tripped and ask.limited:
         verdict, words = Verdict.LATENT, "Nobody notices, and the limiter no longer stops the heat."
+    elif lost := ask.defeated(f):
+        verdict, words = Verdict.LATENT, f"Nobody notices, and {lost}."
     elif opened:
         device, amps = next(iter(opened.items()))
         verdict, words = Verdict.TRIPS, f"{device} opens at {amps:.3g} A."
@@ -153,7 +207,7 @@ def _with_second(ask: _Asked, first: Failure, outcome: Outcome, harmful: list[Fa
     left = [
         second.title
         for second in harmful
-        if ask.circuit.heat(TRIPPED, first.fault | second.fault)[0] > NOTHING * ask.nominal
+        if ask.circuit.heat(TRIPPED, first.fault | second.fault, ask.started[TRIPPED])[0] > NOTHING * ask.nominal
     ]
     says = outcome.says + (f" Then {left[0]}: nothing is left." if left else "")
     return replace(outcome, says=says, second=tuple(left))
