@@ -197,4 +197,5 @@ TIP = Question(
         f"Contact and offsets: {MEMORY}.",
     ),
     "It burns skin and lights paper: a stand that holds it, and a power-off time even for the idle setting.",
+    ("heater",),
 )

@@ -17,7 +17,7 @@ from rellux.core.wiring.circuit.faults import Analysis
 from rellux.core.wiring.circuit.memory import memory
 from rellux.core.wiring.circuit.meter import STATES, Measured, Reading, Suspect, explain, plan
 from rellux.core.wiring.circuit.netlist import netlist
-from rellux.core.wiring.circuit.positions import operable, position, table
+from rellux.core.wiring.circuit.positions import operable, position
 from rellux.core.wiring.circuit.solution import Solution
 from rellux.core.wiring.circuit.solve import Circuit
 from rellux.core.wiring.schedule import Cut, Total, schedule
@@ -27,7 +27,7 @@ from rellux.server.api.shapes import read, reply
 from rellux.server.rigs.domain import purpose_of
 from rellux.server.rigs.models import Rig
 
-from .domain import connection_list, faults_of
+from .domain import connection_list, faults_of, positions_of
 from .views import StateView, state_view
 
 SOURCE = "nodal analysis with rms phasors; wires and contacts in milliohms"
@@ -105,8 +105,7 @@ def _solved(name: str, s: Solution) -> SolvedState:
 class SolvedStates(APIView):
     @endpoint("solvedStates", SolvedState, many=True)
     def get(self, request: Request, slug: str) -> Response:
-        circuit = circuit_of(get_object_or_404(Rig, slug=slug))
-        return reply([_solved(p.name, p.solution) for p in table(circuit)])
+        return reply([_solved(p.name, p.solution) for p in positions_of(_wired(slug))])
 
 
 def _wired(slug: str) -> Rig:

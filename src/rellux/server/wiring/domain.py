@@ -2,6 +2,8 @@
 
 from collections import Counter
 from dataclasses import asdict
+from datetime import datetime
+from functools import lru_cache
 
 from rellux.core.errors import Refused
 from rellux.core.findings import Finding, Proposal, Severity, worst_first
@@ -48,7 +50,13 @@ def store(rig: Rig, wiring: ConnectionList) -> None:
 
 
 def positions_of(rig: Rig) -> list[Position]:
-    """The rig's circuit solved in every position that matters."""
+    """The rig's circuit solved in every position that matters; once a revision."""
+    return _positions(rig.pk, rig.created_at, rig.revision)
+
+
+@lru_cache(maxsize=32)
+def _positions(key: int, created_at: datetime, revision: int) -> list[Position]:
+    rig = Rig.objects.get(pk=key)
     return table(Solver(connection_list(rig), purpose_of(rig).control_voltage_v))
 
 
