@@ -70,13 +70,21 @@ def context_of(rig: Rig) -> Context:
     return context_for(purpose_of(rig), Practice(rig.practice), input_type)
 
 
-def every_finding(rig: Rig) -> list[Finding]:
-    """What the rules and the solved circuit say about the list, and whether it still belongs to the chosen parts."""
+def every_finding(rig: Rig) -> tuple[Finding, ...]:
+    """What the rules and the solved circuit say about the list, and whether it still belongs to the chosen parts; once a
+    revision."""
+    identified = rig.identifications.values_list("pk", flat=True).first()
+    return _every_finding(rig.pk, rig.created_at, rig.revision, identified)
+
+
+@lru_cache(maxsize=64)
+def _every_finding(key: int, created_at: datetime, revision: int, identified: int | None) -> tuple[Finding, ...]:
+    rig = Rig.objects.get(pk=key)
     if not rig.parts.exists():
-        return []
+        return ()
     wiring = connection_list(rig)
     solved = circuit_findings(Solver(wiring, purpose_of(rig).control_voltage_v), reaches(known_of(rig)))
-    return worst_first([*check(wiring, context_of(rig)), *solved, *_stale(rig, wiring), *_voided(rig)])
+    return tuple(worst_first([*check(wiring, context_of(rig)), *solved, *_stale(rig, wiring), *_voided(rig)]))
 
 
 def wiring_findings(rig: Rig) -> list[Finding]:

@@ -15,6 +15,7 @@ from rellux.core.spine import Station
 from rellux.server.api.endpoint import endpoint
 from rellux.server.api.shapes import read, reply
 from rellux.server.rigs.change import changing, note
+from rellux.server.rigs.models import Rig
 
 from .domain import connection_list, every_finding
 from .list_views import revision_of
@@ -44,12 +45,13 @@ class AcceptedFindings(APIView):
         if not SHORTEST_REASON <= len(reason) <= LONGEST_REASON:
             accepted = f"a reason of {SHORTEST_REASON}…{LONGEST_REASON} characters"
             raise refuse("reason", "say why this is acceptable here: it stands on the sheet", accepted)
+        rig = get_object_or_404(Rig, slug=slug)
+        found = next(
+            (f for f in every_finding(rig) if f.rule == given.rule and list(f.subjects) == given.subjects), None
+        )
+        if found is None:
+            raise refuse("rule", "there is no such finding now", "a finding of this list")
         with changing(slug, given.revision) as rig:
-            found = next(
-                (f for f in every_finding(rig) if f.rule == given.rule and list(f.subjects) == given.subjects), None
-            )
-            if found is None:
-                raise refuse("rule", "there is no such finding now", "a finding of this list")
             who = request.user.title
             Accepted.objects.create(
                 rig=rig, rule=found.rule, subjects=list(found.subjects), reason=reason, who=who, at=timezone.now()
