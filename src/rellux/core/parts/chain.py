@@ -11,7 +11,7 @@ from ..purpose.heater import heater_current, heater_power
 from ..purpose.purpose import Purpose, Supply
 from ..sensing.sensors import describe, sensor_range, tolerance
 from ..units import Kind
-from ..wiring.generate import Actuator, Choice, actuator_rating, loaded_cores
+from ..wiring.generate import Actuator, Choice, Output, actuator_rating, loaded_cores, switch_rating
 
 BOX_AMBIENT_C = 40.0
 PLUGS_A = {Practice.IEC: (10.0, 13.0, 16.0, 32.0, 63.0), Practice.NEC: (15.0, 20.0, 30.0, 50.0)}
@@ -65,9 +65,9 @@ def chain(purpose: Purpose, choice: Choice, period_s: float) -> Chain:
     ]
     if choice.limiter:
         pieces.append(Piece("limit", "Limiter contactor", "drops out on its own sensor", current, _contactor(current)))
-    rating = actuator_rating(choice.actuator, current.value)
+    rating = switch_rating(choice, current.value)
     titles = {
-        Actuator.RELAY: "Power relay",
+        Actuator.RELAY: "Relay module" if choice.output is Output.PIN else "Power relay",
         Actuator.SSR: "Solid state relay",
         Actuator.CONTACTOR: "Contactor",
         Actuator.MOSFET: "MOSFET board",

@@ -112,11 +112,15 @@ def _practices(_purpose: Purpose, choice: Choice) -> list[tuple[str, Choice]]:
 
 
 def _switches(_purpose: Purpose, choice: Choice) -> list[tuple[str, Choice]]:
-    return [(words, replace(choice, actuator=a, output=driver_of(a))) for a, words in ACTUATOR_WORDS.items()]
+    return [
+        (words, replace(choice, actuator=a, output=driver_of(a, choice.output))) for a, words in ACTUATOR_WORDS.items()
+    ]
 
 
-def driver_of(actuator: Actuator) -> Output:
-    """The controller output that drives this switch."""
+def driver_of(actuator: Actuator, present: Output) -> Output:
+    """The controller output that drives this switch: the present one where it can."""
+    if actuator in DRIVES[present]:
+        return present
     return next(output for output, driven in DRIVES.items() if actuator in driven)
 
 

@@ -124,6 +124,16 @@ def actuator_rating(actuator: Actuator, current_a: float) -> float:
     )
 
 
+def switch_rating(choice: Choice, current_a: float) -> float:
+    """Rating in A of what switches the heater: a relay module's own where a pin drives a relay, else the smallest that does."""
+    if choice.output is Output.PIN and choice.actuator is Actuator.RELAY:
+        if current_a > MODULE_RATING_A:
+            reason = f"a relay module carries {MODULE_RATING_A:g} A, the heater draws {current_a:.1f} A"
+            raise refuse("actuator", reason, "an SSR drive, or a contactor behind a controller's relay")
+        return MODULE_RATING_A
+    return actuator_rating(choice.actuator, current_a)
+
+
 def generate(purpose: Purpose, choice: Choice) -> ConnectionList:
     """Parts and wires for this purpose and choice. Raises ``Refused`` where the choice cannot work."""
     check_choice(purpose, choice)
@@ -254,13 +264,13 @@ class _Builder:
 
     def _actuator(self, sources: list[str]) -> list[str]:
         """What the controller switches the heater with. Returns the switched terminals, the heater's ends."""
-        rating = actuator_rating(self.choice.actuator, self.current)
+        rating = switch_rating(self.choice, self.current)
         if self.choice.actuator is Actuator.MOSFET:
             return self._mosfet(sources[0], rating)
         if self.choice.actuator is Actuator.SSR:
             return self._ssr(sources, rating)
         if self.choice.output is Output.PIN:
-            return self._module(sources[0])
+            return self._module(sources[0], rating)
         self._tap("A1.COM")
         self._wire("A1.NO", "K1.A1", Circuit.CONTROL, self._live())
         if self.choice.actuator is Actuator.CONTACTOR:
@@ -270,12 +280,9 @@ class _Builder:
         self._wire(sources[0], "K1.COM", Circuit.POWER, self._live())
         return ["K1.NO"]
 
-    def _module(self, source: str) -> list[str]:
+    def _module(self, source: str, rating: float) -> list[str]:
         """A relay module on the board's rail, its contact in the heater's live."""
-        if self.current > MODULE_RATING_A:
-            reason = f"a relay module carries {MODULE_RATING_A:g} A, the heater draws {self.current:.1f} A"
-            raise refuse("actuator", reason, "an SSR drive, or a contactor behind a controller's relay")
-        self._add("K1", "relay_module", current_a=MODULE_RATING_A, voltage_v=LOGIC_V)
+        self._add("K1", "relay_module", current_a=rating, voltage_v=LOGIC_V)
         self._rail("K1.VCC", "K1.GND")
         self._wire("A1.D9", "K1.IN", Circuit.CONTROL, "yellow")
         self._wire(source, "K1.COM", Circuit.POWER, self._live())

@@ -11,6 +11,7 @@ from rellux.core.wiring.generate import COLOURS
 from rellux.core.wiring.library import PART_TYPES
 from rellux.core.wiring.listing import check_name, check_ratings, check_wire
 from rellux.core.wiring.model import USUAL_M, Circuit, Connection, ConnectionList, circuit_of, split
+from rellux.core.wiring.naming import free_name
 from rellux.core.wiring.own_parts import OwnPart, resolve
 from rellux.core.wiring.usual import starting_point, usual
 from rellux.server.accounts.models import User
@@ -213,30 +214,6 @@ def tick(rig: Rig, number: int, built: bool) -> None:
     wire = _wire(rig, number)
     values = {"a": wire.a, "b": wire.b, "area_mm2": wire.area_mm2, "colour": wire.colour, "at": timezone.now()}
     BuiltWire.objects.update_or_create(rig=rig, number=number, defaults=values)
-
-
-LETTERS = {
-    **dict.fromkeys(("supply", "isolator"), "Q"),
-    **dict.fromkeys(("breaker", "fuse", "rcd", "thermal_fuse", "cutout_manual", "cutout_auto"), "F"),
-    **dict.fromkeys(("contactor", "relay", "relay_module", "relay_module_low", "timer"), "K"),
-    **dict.fromkeys(("ssr",), "V"),
-    **dict.fromkeys(("controller_ssr", "controller_relay", "controller_analogue", "limiter", "logger"), "A"),
-    **dict.fromkeys(("thermocouple", "pt100", "pt1000", "thermistor", "flow_switch"), "B"),
-    **dict.fromkeys(("switch", "selector", "estop", "estop_no", "pushbutton", "door_switch"), "S"),
-    **dict.fromkeys(("lamp", "beacon", "buzzer"), "H"),
-    **dict.fromkeys(("heater",), "E"),
-    **dict.fromkeys(("fan", "solenoid"), "M"),
-    **dict.fromkeys(("regulator", "power_module"), "G"),
-    **dict.fromkeys(("resistor",), "R"),
-    **dict.fromkeys(("converter", "display", "encoder", "zero_cross"), "U"),
-}
-"""First letters of names by family, as drawings usually have them; everything else is an X."""
-
-
-def free_name(kind: str, taken: set[str]) -> str:
-    """The next free name for a part of this kind."""
-    letter = LETTERS.get(PART_TYPES[kind].family, "X")
-    return next(f"{letter}{i}" for i in range(1, len(taken) + 2) if f"{letter}{i}" not in taken)
 
 
 def swap_ends(rig: Rig, by: User, first: str, second: str) -> None:
