@@ -15,7 +15,7 @@ from pathlib import Path
 ROOT = Path(__file__).resolve().parents[1]
 sys.path.insert(0, str(ROOT))
 
-from benchmarks.ratios import sixty_parts  # noqa: E402
+from benchmarks.large_rig import large_rig  # noqa: E402
 from tests.browser.chromium import chromium  # noqa: E402
 from tests.browser.conftest import Stack  # noqa: E402
 from tests.browser.page import Page  # noqa: E402
@@ -34,7 +34,7 @@ fetch('/api/v1/rigs/' + arguments[0] + '/wiring/import', {method: 'POST',
 
 
 def main() -> int:
-    wiring, _ = sixty_parts()
+    wiring = large_rig()
     stack = Stack("demo", Path(tempfile.mkdtemp(prefix="rellux-layout-")))
     try:
         with chromium() as driver:

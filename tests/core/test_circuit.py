@@ -22,6 +22,7 @@ from rellux.core.wiring.model import Circuit as Kind
 from rellux.core.wiring.model import Connection, ConnectionList, Part
 from rellux.core.wiring.schedule import schedule
 from rellux.core.wiring.switching import OFF, ON
+from rellux.core.wiring.usual import Usual, usual
 from tests.core.test_wiring_properties import rigs
 
 KILN = Purpose(515, 600, "slumps", Supply.SINGLE_PHASE, 230, 3200, 230)
@@ -175,6 +176,27 @@ def test_the_meter_plan_of_the_kiln():
     assert heater.volts["output on"] == pytest.approx(226, abs=4) and heater.volts["output off"] < 1
     assert places[("E1.1", "X1.PE")].ohm is None and places[("Q0.PE", "X1.PE")].ohm < 1
     assert "low-impedance" in heater.trap
+
+
+def test_the_meter_plan_knows_each_position_of_a_switch():
+    """The start button closes when pressed; a breaker is closed until it is opened; nothing else makes a difference."""
+    started = Circuit(usual(KILN, SSR, Usual.START), 230.0)
+    places = {(r.a, r.b): r for r in plan(started, (("S1.1", "S1.2"), ("F1.1", "F1.2")))}
+    assert places[("S1.1", "S1.2")].ohm is None and places[("S1.1", "S1.2")].moved["S1 pressed"] < 1
+    assert places[("F1.1", "F1.2")].ohm < 1 and places[("F1.1", "F1.2")].moved == {"F1 open": None}
+
+
+@pytest.mark.parametrize(
+    ("measured", "title"),
+    [
+        ((Measured("S1.1", "S1.2", 0.2, "S1 pressed"),), "nothing is wrong"),
+        ((Measured("S0.1", "S0.2", 0.2, "S0 pressed"),), "S0 does not open"),
+    ],
+)
+def test_a_reading_with_a_switch_moved_is_explained(measured, title):
+    suspects = explain(Circuit(usual(KILN, SSR, Usual.START), 230.0), measured)
+    fitting = {s.title for s in suspects if s.fits}
+    assert title in fitting and ("nothing is wrong" in fitting) is (title == "nothing is wrong")
 
 
 @pytest.mark.parametrize(

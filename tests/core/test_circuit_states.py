@@ -10,7 +10,7 @@ import pytest
 
 from rellux.core.heating.protection_data import Practice
 from rellux.core.wiring.built import Change, Done, differences, done
-from rellux.core.wiring.circuit.faults import Reaches, Verdict, analyse
+from rellux.core.wiring.circuit.faults import Reaches, Verdict, analyse, ways
 from rellux.core.wiring.circuit.findings import circuit_findings
 from rellux.core.wiring.circuit.memory import memory
 from rellux.core.wiring.circuit.positions import table
@@ -245,17 +245,44 @@ def test_heat_that_leads_nowhere_dangerous_is_told_apart():
     assert verdict(Reaches(lambda watts: 20 + watts / 5, 700.0)) is Verdict.WARM
 
 
-def test_a_lamp_wire_is_left_out_of_the_analysis_without_changing_it():
-    """The quick way past wires that nothing heating hangs on gives what solving gives."""
-    wiring = usual(SHELL, CONTACTOR, Usual.BEACON)
-    circuit = Circuit(wiring, SHELL.control_voltage_v, ideal_wires=True)
-    sound = circuit.heat(ON)[0]
-    quick = [w.number for w in wiring.connections if circuit.harmless(frozenset({f"wire {w.number}"}))]
-    assert quick
-    for number in quick:
-        fault = Fault(opened=frozenset({f"wire {number}"}))
+@pytest.mark.parametrize(
+    ("purpose", "choice", "key"), [(SHELL, CONTACTOR, Usual.CASCADE_BEACON), (KILN, SSR, Usual.START)]
+)
+def test_a_wire_that_comes_off_is_a_list_without_it(purpose, choice, key):
+    """However many short cuts the analysis takes (nothing flowed there, or another wire in series stands for it)."""
+    wiring = usual(purpose, choice, key)
+    circuit = Circuit(wiring, purpose.control_voltage_v)
+    for wire in wiring.connections:
+        without = ConnectionList(wiring.parts, tuple(w for w in wiring.connections if w is not wire))
         for switching in (OFF, ON, TRIPPED):
-            assert circuit.heat(switching, fault)[0] == pytest.approx(circuit.heat(switching)[0], abs=1e-3 * sound)
+            start = circuit.running(switching)
+            watts, tripped = circuit.heat(switching, Fault(opened=frozenset({f"wire {wire.number}"})), start)
+            expected, also = Circuit(without, purpose.control_voltage_v).heat(switching, start=start)
+            assert watts == pytest.approx(expected, rel=2e-3, abs=0.5) and set(tripped) == set(also)
+
+
+SELECTED = (
+    (part("A1", "controller_relay", voltage_v=230.0), part("S1", "selector"), heater(), heater("E2", 500.0)),
+    ("Q0.L", "A1.L"),
+    ("Q0.N", "A1.N"),
+    ("A1.L", "A1.COM"),
+    ("A1.NO", "S1.1"),
+    ("S1.1", "S1.3"),
+    ("S1.2", "E1.1"),
+    ("S1.4", "E2.1"),
+    ("E1.2", "Q0.N"),
+    ("E2.2", "Q0.N"),
+)
+
+
+def test_failures_are_judged_in_every_way_a_switch_may_stand():
+    """A selector chooses one of two elements: each of them burnt out stops the heat in its own way of running."""
+    chosen = wired(*SELECTED)
+    assert ways(chosen) == [frozenset(), frozenset({"S1"})]
+    outcomes = {o.title: o for o in analyse(chosen).outcomes}
+    assert outcomes["E1 burns out"].verdict is Verdict.STOPS
+    assert outcomes["E2 burns out"].verdict is Verdict.STOPS
+    assert outcomes["E2 burns out"].says.startswith("With S1 in II")
 
 
 def test_a_list_as_plain_data_comes_back_the_same():

@@ -1841,6 +1841,9 @@ export interface components {
             about: string;
             /** Format: double */
             ohm: number | null;
+            moved: {
+                [key: string]: number | null;
+            };
             volts: {
                 [key: string]: number | null;
             };

@@ -8,8 +8,10 @@ import type { List } from './edits'
 import { Terminal } from './Terminal'
 
 type Reading = Schemas['Reading']
-type State = '' | 'output off' | 'output on'
+/** Empty, or a part moved (“F1 open”): dead; else one of the live ones. */
+type State = string
 
+const LIVE = ['output off', 'output on']
 const STATES: [State, string][] = [['', 'Dead: ohms, plug out'], ['output off', 'Live: output off'], ['output on', 'Live: output on']]
 
 /** What a meter should show at each place; type what it does show, and the fault that explains it stands below. */
@@ -33,6 +35,8 @@ export function MeterPlan({ rig, wiring }: { rig: Rig; wiring: List }) {
   })
   if (error && !data) return <Failure error={error} />
   if (!data) return <Loading />
+  const live = LIVE.includes(state)
+  const moves = [...new Set(data.flatMap((r) => Object.keys(r.moved)))]
   const best = measured.length ? why.data?.[0] : undefined
   return (
     <>
@@ -41,7 +45,18 @@ export function MeterPlan({ rig, wiring }: { rig: Rig; wiring: List }) {
           {best.title === 'nothing is wrong' ? 'All as it should be.' : best.fits ? `It fits this: ${best.title}.` : `Nothing here explains it; nearest is: ${best.title}.`}
         </p>
       )}
-      <Segments label="State" value={state} options={STATES} onChange={setState} />
+      <Segments label="State" value={live ? state : ''} options={STATES} onChange={setState} />
+      {!live && moves.length > 0 && (
+        <label className="field moved">
+          <span>With</span>
+          <select value={state} onChange={(e) => setState(e.target.value)}>
+            <option value="">nothing moved</option>
+            {moves.map((words) => (
+              <option key={words}>{words}</option>
+            ))}
+          </select>
+        </label>
+      )}
       <table className="plain meter">
         <thead>
           <tr>
@@ -55,18 +70,18 @@ export function MeterPlan({ rig, wiring }: { rig: Rig; wiring: List }) {
           {data.map((r) => {
             const key = `${r.a}|${r.b}|${state}`
             return (
-              <tr key={key}>
+              <tr key={key} className={state in r.moved ? 'differs' : undefined}>
                 <td className="num">
                   {r.a} – {r.b}
                 </td>
                 <td>
                   {r.about}
-                  {state && r.trap && <span className="trap">{r.trap}</span>}
+                  {live && r.trap && <span className="trap">{r.trap}</span>}
                 </td>
                 <td className="right num">{expected(r, state)}</td>
                 <td>
                   <span className="field">
-                    <input className="num" aria-label={`${r.a} to ${r.b} shows`} placeholder={state ? 'V' : 'Ω, or OL'} value={typed[key] ?? ''} onChange={(e) => setTyped((t) => ({ ...t, [key]: e.target.value }))} />
+                    <input className="num" aria-label={`${r.a} to ${r.b} shows`} placeholder={live ? 'V' : 'Ω, or OL'} value={typed[key] ?? ''} onChange={(e) => setTyped((t) => ({ ...t, [key]: e.target.value }))} />
                   </span>
                 </td>
               </tr>
@@ -86,7 +101,7 @@ export function MeterPlan({ rig, wiring }: { rig: Rig; wiring: List }) {
         </ol>
       )}
       <p className="dim small">
-        {state === '' ? 'Plug out, breakers in, and wait for capacitors. Readings through electronics mean nothing and are left out.' : 'Prove the tester on a known live source before and after. One hand, category-rated probes, nobody else at the switch.'}
+        {!live ? 'Plug out, breakers in, and wait for capacitors. Readings through electronics mean nothing and are left out.' : 'Prove the tester on a known live source before and after. One hand, category-rated probes, nobody else at the switch.'}
       </p>
     </>
   )
@@ -114,9 +129,13 @@ function OwnPair({ wiring, onPair }: { wiring: List; onPair: (pair: string) => v
 }
 
 function expected(r: Reading, state: State): string {
-  if (state === '') return r.ohm == null ? 'OL (open)' : r.ohm < 1 ? 'under 1 Ω' : r.ohm >= 1000 ? `${significant(r.ohm / 1000)} kΩ` : `${significant(r.ohm)} Ω`
-  const volts = r.volts[state]
-  return volts == null ? 'undefined' : `${Math.round(volts)} V`
+  if (LIVE.includes(state)) {
+    const volts = r.volts[state]
+    return volts == null ? 'undefined' : `${Math.round(volts)} V`
+  }
+  const ohm = state in r.moved ? r.moved[state] : r.ohm
+  if (ohm == null) return 'OL (open)'
+  return ohm < 1 ? 'under 1 Ω' : ohm >= 1000 ? `${significant(ohm / 1000)} kΩ` : `${significant(ohm)} Ω`
 }
 
 function readings(typed: Record<string, string>): Schemas['MeasuredInputRequest'][] {

@@ -1,30 +1,42 @@
-"""What is joined to what by wires and closed paths, by breadth-first search: no currents, no states."""
+"""What is joined to what by wires, terminal blocks and closed paths, by breadth-first search: no currents, no states."""
 
 from collections.abc import Iterable
 
-from .model import ConnectionList, Part, Role
+from .model import Closed, ConnectionList, Part, Role
 
 POLES = (Role.LIVE, Role.NEUTRAL, Role.DC_PLUS, Role.DC_MINUS)
 RETURNS = ("N", "-")
+JOINTS = ("terminal_block", "earth_bar", "slip_ring")
+"""Parts that only carry wires on."""
 
 
 class Conduction:
-    """The graph of wires, and of whatever paths a question adds to them."""
+    """The graph of wires and of what carries them on, and of whatever paths a question adds to them."""
 
     def __init__(self, wiring: ConnectionList) -> None:
         self.wiring = wiring
-        self._wires = [(c.a, c.b) for c in wiring.connections]
+        self._near: dict[str, list[str]] = {}
+        joints = [
+            (f"{p.name}.{path.a}", f"{p.name}.{path.b}")
+            for p in wiring.of_kind(*JOINTS)
+            for path in p.type.paths
+            if path.closed is Closed.ALWAYS
+        ]
+        for a, b in (*((c.a, c.b) for c in wiring.connections), *joints):
+            self._near.setdefault(a, []).append(b)
+            self._near.setdefault(b, []).append(a)
 
     def reach(self, starts: Iterable[str], closed: Iterable[tuple[str, str]] = ()) -> frozenset[str]:
-        """Every terminal joined to one of ``starts`` by wires and the given closed paths."""
-        neighbours: dict[str, list[str]] = {}
-        for a, b in (*self._wires, *closed):
-            neighbours.setdefault(a, []).append(b)
-            neighbours.setdefault(b, []).append(a)
+        """Every terminal joined to one of ``starts`` by wires, terminal blocks and the given closed paths."""
+        across: dict[str, list[str]] = {}
+        for a, b in closed:
+            across.setdefault(a, []).append(b)
+            across.setdefault(b, []).append(a)
         found = set(starts)
         waiting = list(found)
         while waiting:
-            for following in neighbours.get(waiting.pop(), ()):
+            terminal = waiting.pop()
+            for following in (*self._near.get(terminal, ()), *across.get(terminal, ())):
                 if following not in found:
                     found.add(following)
                     waiting.append(following)

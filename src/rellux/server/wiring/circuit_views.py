@@ -15,7 +15,7 @@ from rellux.core.explain import Figure, Input
 from rellux.core.units import Kind
 from rellux.core.wiring.circuit.faults import Analysis
 from rellux.core.wiring.circuit.memory import memory
-from rellux.core.wiring.circuit.meter import STATES, Measured, Reading, Suspect, explain, plan
+from rellux.core.wiring.circuit.meter import STATES, Measured, Reading, Suspect, explain, moves, plan
 from rellux.core.wiring.circuit.netlist import netlist
 from rellux.core.wiring.circuit.positions import operable, position
 from rellux.core.wiring.circuit.solution import Solution
@@ -140,7 +140,8 @@ class SingleFaults(APIView):
 
 @dataclass(frozen=True)
 class MeasuredInput:
-    """``state`` empty: ohms with the plug out. ``value`` None: no connection, or nothing to read."""
+    """``state``: volts with the output off or on; empty, or a part moved (``F1 open``): ohms with the plug out. ``value``
+    None: no connection, or nothing to read."""
 
     a: str
     b: str
@@ -176,6 +177,7 @@ class Meter(APIView):
 
 def _check(circuit: Circuit, given: list[MeasuredInput]) -> None:
     known = {f"{p.name}.{t.name}" for p in circuit.wiring.parts for t in p.type.terminals}
+    moved = moves(circuit.wiring)
     problems = []
     if not 1 <= len(given) <= MOST_MEASURED:
         problems.append(Problem("measured", "nothing was measured, or too much", f"1…{MOST_MEASURED} readings"))
@@ -185,8 +187,8 @@ def _check(circuit: Circuit, given: list[MeasuredInput]) -> None:
             for end, name in (("a", m.a), ("b", m.b))
             if name not in known
         ]
-        if m.state not in ("", *STATES):
-            problems.append(Problem(f"measured[{i}].state", f"{m.state!r} is no state", ", ".join(STATES)))
+        if m.state not in ("", *STATES, *moved):
+            problems.append(Problem(f"measured[{i}].state", f"{m.state!r} is no state", ", ".join((*STATES, *moved))))
         if m.value is not None and m.value < 0:
             problems.append(Problem(f"measured[{i}].value", "a reading without its sign", "0 or more"))
     refuse_all(problems)

@@ -83,8 +83,9 @@ def _every_finding(key: int, created_at: datetime, revision: int, identified: in
     if not rig.parts.exists():
         return ()
     wiring = connection_list(rig)
-    solved = circuit_findings(Solver(wiring, purpose_of(rig).control_voltage_v), reaches(known_of(rig)))
-    return tuple(worst_first([*check(wiring, context_of(rig)), *solved, *_stale(rig, wiring), *_voided(rig)]))
+    circuit = Solver(wiring, purpose_of(rig).control_voltage_v)
+    solved = circuit_findings(circuit, reaches(known_of(rig)))
+    return tuple(worst_first([*check(wiring, context_of(rig), circuit), *solved, *_stale(rig, wiring), *_voided(rig)]))
 
 
 def wiring_findings(rig: Rig) -> list[Finding]:

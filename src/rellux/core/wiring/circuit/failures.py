@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from ..graph import Conduction
 from ..model import ConnectionList, Part, Role, split
 from .branches import AC_SUPPLIES, part_sources
-from .solution import SOUND, Fault
+from .solution import Fault
 
 PROBES = ("thermocouple", "pt100", "pt1000", "thermistor")
 HAND = (
@@ -25,13 +25,12 @@ FRACTIONS = (0.25, 0.5)
 
 @dataclass(frozen=True)
 class Failure:
-    """What can fail: a name to say it by, the part or wire, and what it does to the circuit. ``stuck_on``: the controller
-    calls for heat whatever it should do; ``half``: what conducts by the fault does so only every other half-wave."""
+    """What can fail: a name to say it by, the part or wire, and what it does to the circuit. ``half``: what conducts by the
+    fault does so only every other half-wave."""
 
     title: str
     subject: str
     fault: Fault
-    stuck_on: bool = False
     half: bool = False
 
 
@@ -68,7 +67,10 @@ def _of_part(part: Part) -> list[Failure]:
     if family == "limiter":
         return [closed("does not open its contact"), opened("loses its supply")]
     if family in ("controller_ssr", "controller_relay"):
-        return [Failure(f"{name} keeps its output on", name, SOUND, stuck_on=True), opened("loses its supply")]
+        return [
+            Failure(f"{name} keeps its output on", name, Fault(calling=frozenset({name}))),
+            opened("loses its supply"),
+        ]
     if kind in HAND:
         return [closed("does not open"), opened("stays open")]
     if family == "heater":
@@ -103,10 +105,12 @@ def _of_sensor(wiring: ConnectionList, probe: Part) -> list[Failure]:
     reached = Conduction(wiring).reach([f"{probe.name}.{probe.type.terminals[0].name}"])
     readers = {split(t)[0] for t in reached}
     limiters = frozenset(p.name for p in wiring.of_kind("limiter") if p.name in readers)
-    stuck = any(p.name in readers for p in wiring.parts if p.name not in limiters and p.name != probe.name)
+    if any(p.name in readers for p in wiring.of_kind("converter")):
+        readers |= {p.name for p in wiring.of_kind("microcontroller")}
+    calling = frozenset(p.name for p in wiring.of_kind("controller_ssr", "controller_relay") if p.name in readers)
 
     def low(words: str) -> Failure:
-        return Failure(f"{probe.name} {words}", probe.name, Fault(closed=limiters), stuck_on=stuck)
+        return Failure(f"{probe.name} {words}", probe.name, Fault(closed=limiters, calling=calling))
 
     found = [low("slips out or reads too low")]
     if probe.type.paired(Role.SENSOR_PLUS, Role.SENSOR_MINUS) and probe.type.family == "thermocouple":

@@ -4,12 +4,14 @@ is there still an independent way to take the heat away?"""
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 from enum import StrEnum
+from itertools import combinations
 
 from ..model import Circuit as CircuitKind
 from ..model import ConnectionList
 from ..switching import OFF, ON, TRIPPED, Switching
 from .failures import Failure, failures
-from .solution import Fault
+from .positions import verb
+from .solution import SOUND, Fault
 from .solve import Circuit
 
 NOTHING = 0.02
@@ -18,6 +20,9 @@ NOTHING = 0.02
 
 GUARDS = ("estop", "door_switch", "flow_switch", "isolator", "cutout_manual", "cutout_auto", "thermal_fuse")
 """Hand- and heat-operated parts that are there to stop the heat."""
+TURNED = ("switch", "selector")
+MOST_TURNED = 4
+"""So many switches and selectors are tried in every combination, the rest as they are."""
 
 
 class Verdict(StrEnum):
@@ -72,16 +77,21 @@ class Analysis:
 
 
 def analyse(circuit: Circuit, reaches: Reaches | None = None) -> Analysis:
-    """Solve every failure, then a second one on every latent failure; with a plug that fits both ways round, either way, and
-    the worse of both counts. Wires are taken as ideal here."""
-    found = _analyse(circuit, reaches)
-    turned = _plug_turned(circuit.wiring)
-    if turned is None:
-        return found
-    other = {o.title: o for o in _analyse(Circuit(turned, circuit.supply_v), reaches).outcomes}
-    worse = tuple(_worse(o, other[o.title]) for o in found.outcomes if o.title in other)
-    ordered = tuple(sorted(worse, key=lambda o: ORDER.index(o.verdict)))
-    return Analysis(ordered, _summary(ordered, bool(circuit.wiring.of_kind("limiter"))))
+    """Solve every failure in every way the circuit can run, then a second one on every latent failure; with a plug that fits
+    both ways round, either way. The worst of all counts."""
+    wiring = circuit.wiring
+    outcomes = _every_way(circuit, reaches)
+    turned = _plug_turned(wiring)
+    if turned is not None:
+        other = {o.title: o for o in _every_way(Circuit(turned, circuit.supply_v), reaches)}
+        outcomes = [_worse(o, other[o.title], PLUG_TURNED) if o.title in other else o for o in outcomes]
+    if not outcomes:
+        return Analysis((), "Nothing in this circuit heats.")
+    ordered = tuple(sorted(outcomes, key=lambda o: ORDER.index(o.verdict)))
+    return Analysis(ordered, _summary(ordered, bool(wiring.of_kind("limiter"))))
+
+
+PLUG_TURNED = "the plug the other way round"
 
 
 def _plug_turned(wiring: ConnectionList) -> ConnectionList | None:
@@ -97,19 +107,41 @@ def _plug_turned(wiring: ConnectionList) -> ConnectionList | None:
     )
 
 
-def _worse(one: Outcome, other: Outcome) -> Outcome:
+def _worse(one: Outcome, other: Outcome, when: str) -> Outcome:
+    """The worse of two outcomes of one failure; the other's words say ``when`` it is so."""
     if ORDER.index(other.verdict) >= ORDER.index(one.verdict):
         return one
-    return replace(other, says=f"With the plug the other way round: {other.says[0].lower()}{other.says[1:]}")
+    return replace(other, says=f"With {when}: {other.says[0].lower()}{other.says[1:]}")
 
 
-def _analyse(circuit: Circuit, reaches: Reaches | None) -> Analysis:
-    circuit = Circuit(circuit.wiring, circuit.supply_v, ideal_wires=True)
+def _every_way(circuit: Circuit, reaches: Reaches | None) -> list[Outcome]:
+    """Every failure judged in the worst of the ways the circuit can run."""
+    every = failures(circuit.wiring)
+    found: list[Outcome] = []
+    for way in ways(circuit):
+        outcomes = _one_way(_Asked(circuit, reaches, way), every)
+        when = " and ".join(f"{name} {verb(circuit.wiring.part(name))}" for name in sorted(way))
+        found = [_worse(o, x, when) for o, x in zip(found, outcomes, strict=True)] if found else outcomes
+    return found
+
+
+def ways(circuit: Circuit) -> list[frozenset[str]]:
+    """Which switches and selectors may stand in their other position while it heats, one of each kind of way: those that
+    bring on the same loads count once. The first is with none of them moved, where that heats."""
     wiring = circuit.wiring
-    ask = _Asked(circuit, reaches)
-    if ask.nominal <= 0.0:
-        return Analysis((), "Nothing in this circuit heats.")
-    every = failures(wiring)
+    turned = [p.name for p in wiring.of_kind(*TURNED)][:MOST_TURNED]
+    found: dict[frozenset[str], frozenset[str]] = {}
+    for count in range(len(turned) + 1):
+        for way in map(frozenset, combinations(turned, count)):
+            switching = replace(ON, operated=way)
+            on = circuit.running(switching)
+            if circuit.heat(switching, start=on)[0] > 0.0:
+                found.setdefault(frozenset(n for n in on if n not in way), way)
+    return list(found.values())
+
+
+def _one_way(ask: "_Asked", every: tuple[Failure, ...]) -> list[Outcome]:
+    wiring = ask.circuit.wiring
     earths = {f"wire {w.number}" for w in wiring.connections if w.circuit is CircuitKind.EARTH}
     outcomes = [_judge(ask, f) for f in every]
     harmful = [f for f, o in zip(every, outcomes, strict=True) if o.verdict is Verdict.COVERED]
@@ -117,44 +149,44 @@ def _analyse(circuit: Circuit, reaches: Reaches | None) -> Analysis:
         _with_second(ask, f, o, harmful) if o.verdict is Verdict.LATENT else o
         for f, o in zip(every, outcomes, strict=True)
     ]
-    judged = [_earth_lost(circuit, o) if o.subject in earths else o for o in judged]
-    ordered = tuple(sorted(judged, key=lambda o: ORDER.index(o.verdict)))
-    return Analysis(ordered, _summary(ordered, ask.limited))
+    return [_earth_lost(ask, o) if o.subject in earths else o for o in judged]
 
 
 class _Asked:
-    """A circuit with what every failure is compared with: its sound heat, and where each position comes to rest."""
+    """A circuit in one way of running, with what every failure is compared with: its sound heat, and where each position
+    comes to rest. ``way``: switches in their other position."""
 
-    def __init__(self, circuit: Circuit, reaches: Reaches | None) -> None:
+    def __init__(self, circuit: Circuit, reaches: Reaches | None, way: frozenset[str]) -> None:
         self.circuit, self.reaches = circuit, reaches
-        self.started = {state: circuit.running(state) for state in (OFF, ON)}
-        self.started[TRIPPED] = self.started[ON]  # it trips while it is running, with the failure there already
-        self.sound = {state: circuit.heat(state, start=on) for state, on in self.started.items()}
-        self.nominal = self.sound[ON][0]
+        self.off, self.on, self.tripped, self.tripped_off = (
+            replace(s, operated=way) for s in (OFF, ON, TRIPPED, replace(TRIPPED, output_on=False))
+        )
+        running = circuit.running(self.on)
+        self.started = {
+            self.off: circuit.running(self.off),
+            self.on: running,
+            self.tripped: running,  # it trips while it is running, with the failure there already
+            self.tripped_off: running,
+        }
+        self.nominal = circuit.heat(self.on, start=running)[0]
         self.limited = bool(circuit.wiring.of_kind("limiter"))
-        guards = [replace(ON, operated=frozenset({p.name})) for p in circuit.wiring.of_kind(*GUARDS)]
-        self.guards = [g for g in guards if circuit.heat(g, start=self.started[ON])[0] <= NOTHING * self.nominal]
-        self.waits = self.nominal > 0 and circuit.heat(ON)[0] <= NOTHING * self.nominal  # for a start button
-        for guard in self.guards:
-            self.started[guard] = self.started[ON]
-            self.sound[guard] = (0.0, {})
+        moved = [replace(self.on, operated=way ^ {p.name}) for p in circuit.wiring.of_kind(*GUARDS)]
+        self.guards = [g for g in moved if circuit.heat(g, start=running)[0] <= NOTHING * self.nominal]
+        self.started |= dict.fromkeys(self.guards, running)
+        self.waits = circuit.heat(self.on)[0] <= NOTHING * self.nominal  # for a start button
 
     def defeated(self, f: Failure) -> str:
         """What no longer keeps the heat away after this failure, in words, if there is something."""
         for guard in self.guards:
-            if self.heat(guard, f)[0] > NOTHING * self.nominal:
-                return f"{next(iter(guard.operated))} no longer stops the heat"
-        if self.waits and self.circuit.heat(ON, f.fault)[0] > NOTHING * self.nominal:
+            if self.heat(guard, f.fault)[0] > NOTHING * self.nominal:
+                return f"{next(iter(guard.operated ^ self.on.operated))} no longer stops the heat"
+        if self.waits and self.circuit.heat(self.on, f.fault)[0] > NOTHING * self.nominal:
             return "after a power cut the heat comes back by itself"
         return ""
 
-    def heat(self, switching: Switching, f: Failure) -> tuple[float, dict[str, float]]:
-        """Heat after this failure; a wire to nothing that heats or decides changes none."""
-        fault = f.fault
-        only_wires = fault == Fault(opened=fault.opened) and all(n.startswith("wire ") for n in fault.opened)
-        if only_wires and self.circuit.harmless(fault.opened):
-            return self.sound[switching]
-        return self.circuit.heat(switching, fault, self.started[switching])
+    def heat(self, switching: Switching, fault: Fault, already: Fault = SOUND) -> tuple[float, dict[str, float]]:
+        """Heat in W after this failure, perhaps one after another, and what tripped."""
+        return self.circuit.heat(switching, fault, self.started[switching], already)
 
     def stays_below(self, watts: float) -> float | None:
         """The temperature this heat leads to, where that is below everything's limit; None where it is not, or unknown."""
@@ -166,9 +198,9 @@ class _Asked:
 
 def _judge(ask: _Asked, f: Failure) -> Outcome:
     nominal = ask.nominal
-    on, opened = ask.heat(ON, f)
-    off = on if f.stuck_on else ask.heat(OFF, f)[0]
-    tripped = ask.heat(TRIPPED, f)[0] if ask.limited else off
+    on, opened = ask.heat(ask.on, f.fault)
+    off = ask.heat(ask.off, f.fault)[0]
+    tripped = ask.heat(ask.tripped, f.fault)[0] if ask.limited else off
     if f.half:
         off, tripped = off / 2.0, tripped / 2.0
     heats_off, heats_tripped = off > NOTHING * nominal, tripped > NOTHING * nominal
@@ -207,20 +239,21 @@ def _with_second(ask: _Asked, first: Failure, outcome: Outcome, harmful: list[Fa
     left = [
         second.title
         for second in harmful
-        if ask.circuit.heat(TRIPPED, first.fault | second.fault, ask.started[TRIPPED])[0] > NOTHING * ask.nominal
+        if ask.heat(ask.tripped_off, second.fault, first.fault)[0] > NOTHING * ask.nominal
     ]
     says = outcome.says + (f" Then {left[0]}: nothing is left." if left else "")
     return replace(outcome, says=says, second=tuple(left))
 
 
-def _earth_lost(circuit: Circuit, outcome: Outcome) -> Outcome:
+def _earth_lost(ask: _Asked, outcome: Outcome) -> Outcome:
     """A lost earth shows nothing, until a live conductor touches the case: does anything still open then?"""
-    case = next((f"{p.name}.PE" for p in circuit.wiring.of_kind("enclosure")), None)
-    heater = next(iter(circuit.wiring.of_kind("heater")), None)
+    wiring = ask.circuit.wiring
+    case = next((f"{p.name}.PE" for p in wiring.of_kind("enclosure")), None)
+    heater = next(iter(wiring.of_kind("heater")), None)
     if case is None or heater is None:
         return outcome
     touching = (f"{heater.name}.{heater.type.terminals[0].name}", case)
-    _, opened = circuit.heat(ON, Fault(opened=frozenset({outcome.subject}), joined=(touching,)))
+    _, opened = ask.heat(ask.on, Fault(opened=frozenset({outcome.subject}), joined=(touching,)))
     if opened:
         return outcome
     second = f"{heater.name} touches the case at {heater.type.terminals[0].name}"

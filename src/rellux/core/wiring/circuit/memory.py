@@ -39,7 +39,7 @@ def _races(circuit: Circuit, coils: list[str], positions: dict[str, Switching]) 
     if len(coils) < 2:
         return {}
     found = {}
-    slowed = [Circuit(circuit.wiring, circuit.supply_v, circuit.ideal_wires, frozenset({c})) for c in coils]
+    slowed = [Circuit(circuit.wiring, circuit.supply_v, frozenset({c})) for c in coils]
     for name, switching in positions.items():
         usual = circuit.settled(switching)
         differing = {c for other in slowed for c in other.settled(switching) ^ usual if c in coils}

@@ -1,11 +1,12 @@
 """What a meter should show: ohms with the plug out, volts in each state; and which fault explains what it does show.
 
-Dead: every source is out, breakers and fuses are in, contacts are as they rest; electronics are left out of the sum, since
-what a meter shows through them is unpredictable. Live: the state solved, a 10 MΩ meter taken as no load, so that what leaks
-through an SSR that is off shows almost the whole mains.
+Dead: every source is out, breakers and fuses are in, contacts are as they rest, and once more with each switch or breaker
+moved that makes a difference; electronics are left out of the sum, since what a meter shows through them is unpredictable.
+Live: the state solved, a 10 MΩ meter taken as no load, so that what leaks through an SSR that is off shows almost the whole
+mains.
 """
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 import numpy as np
 
@@ -13,6 +14,7 @@ from ..model import Closed, ConnectionList, Part
 from ..switching import OFF, ON, Switching
 from .branches import Branch, Sort
 from .failures import Failure, failures
+from .positions import operable, verb
 from .solution import SOUND, Fault, Solution
 from .solve import Circuit
 
@@ -21,25 +23,29 @@ OPEN_OHM = 1e6
 OHM_TOLERANCE, VOLT_TOLERANCE = 0.10, 0.06
 LEAST_OHM, LEAST_V = 1.0, 2.0
 """Differences below these are the meter's and the leads' own."""
+RESTING = (Closed.ALWAYS, Closed.HAND, Closed.NOT_COIL, Closed.NOT_OUTPUT, Closed.LIMIT_TRIPPED, Closed.NOT_DRIVEN)
+"""Paths that conduct with everything unpowered and nothing moved."""
 PLAIN = ("heater", "relay", "contactor", "lamp", "solenoid", "fan", "buzzer", "beacon")
 
 
 @dataclass(frozen=True)
 class Reading:
-    """One place to measure: between two terminals, what it is about, dead ohms (None: no connection), volts in each state
-    (None: undefined)."""
+    """One place to measure: between two terminals, what it is about, dead ohms (None: no connection), the same with a part
+    moved (``S1 pressed``) where that differs, volts in each state (None: undefined)."""
 
     a: str
     b: str
     about: str
     ohm: float | None
+    moved: dict[str, float | None]
     volts: dict[str, float | None]
     trap: str = ""
 
 
 @dataclass(frozen=True)
 class Measured:
-    """What somebody read: ohms dead (``state`` empty; infinite as None) or volts live in ``state``."""
+    """What somebody read: ohms dead (infinite as None), with nothing moved where ``state`` is empty or with a part moved as
+    :func:`moves` names it; or volts live in a ``state`` of :data:`STATES`."""
 
     a: str
     b: str
@@ -64,11 +70,26 @@ def plan(circuit: Circuit, chosen: tuple[tuple[str, str], ...] = ()) -> tuple[Re
     """The places worth measuring: over every heater, coil and supply, from live and neutral to the case, the earth; and the
     ``chosen`` pairs of terminals."""
     solved = {name: circuit.solve(s) for name, s in STATES.items()}
-    found = []
+    moved, found = moves(circuit.wiring), []
     for a, b, about in (*_places(circuit.wiring), *((a, b, "chosen here") for a, b in chosen)):
         volts = {name: solution.between(a, b) for name, solution in solved.items()}
-        found.append(Reading(a, b, about, dead_ohm(circuit, a, b), volts, _trap(circuit.wiring, about)))
+        rest = dead_ohm(circuit, a, b)
+        other = {words: dead_ohm(circuit, a, b, moved=name) for words, name in moved.items()}
+        differing = {words: ohm for words, ohm in other.items() if _tells_apart(rest, ohm)}
+        found.append(Reading(a, b, about, rest, differing, volts, _trap(circuit.wiring, about)))
     return tuple(found)
+
+
+def moves(wiring: ConnectionList) -> dict[str, str]:
+    """How a meter plan calls a part in its other position (``F1 open``), and the part's name."""
+    return {f"{p.name} {verb(p)}": p.name for p in operable(wiring)}
+
+
+def _tells_apart(one: float | None, other: float | None) -> bool:
+    """Whether a meter shows these two as different."""
+    if one is None or other is None:
+        return one is not other
+    return abs(one - other) > max(OHM_TOLERANCE * one, LEAST_OHM)
 
 
 def _trap(wiring: ConnectionList, about: str) -> str:
@@ -98,30 +119,18 @@ def _places(wiring: ConnectionList) -> list[tuple[str, str, str]]:
     return found
 
 
-def dead_ohm(circuit: Circuit, a: str, b: str, fault: Fault = SOUND) -> float | None:
-    """Ohms between two terminals with the plug out, or None where there is no connection."""
+def dead_ohm(circuit: Circuit, a: str, b: str, fault: Fault = SOUND, moved: str = "") -> float | None:
+    """Ohms between two terminals with the plug out and the part ``moved`` in its other position, or None where there is no
+    connection."""
     kinds = {p.name: p for p in circuit.wiring.parts}
-    branches = [br for br in circuit.branches if _rests(br, kinds, fault)]
-    branches += [Branch("bridge", Sort.CONTACT, x, y, 1e-3) for x, y in fault.joined]
-    index = {n: i for i, n in enumerate(sorted({n for br in branches for n in (br.a, br.b)} | {a, b}))}
-    matrix = np.zeros((len(index), len(index)))
-    for br in branches:
-        i, j, g = index[br.a], index[br.b], 1.0 / br.ohm
-        matrix[i, i] += g
-        matrix[j, j] += g
-        matrix[i, j] -= g
-        matrix[j, i] -= g
-    matrix[np.arange(len(index)), np.arange(len(index))] += 1e-12
-    current = np.zeros(len(index))
-    current[index[a]], current[index[b]] = 1e-6, -1e-6
-    volts = np.linalg.solve(matrix, current)
-    ohm = float((volts[index[a]] - volts[index[b]]) / 1e-6)
+    mask = np.array([_rests(branch, kinds, fault, moved) for branch in circuit.branches], dtype=bool)
+    ohm = circuit.net.ohms(mask, fault, a, b)
     return ohm if ohm < OPEN_OHM else None
 
 
-def _rests(branch: Branch, kinds: dict[str, Part], fault: Fault) -> bool:
+def _rests(branch: Branch, kinds: dict[str, Part], fault: Fault, moved: str) -> bool:
     """Whether a branch conducts with everything unpowered and a meter's low voltage on it."""
-    if branch.name in fault.opened:
+    if branch.name in fault.opened or any(branch.name == name for name, _, _ in fault.tapped):
         return False
     if branch.name in fault.closed and branch.sort in (Sort.CONTACT, Sort.SSR):
         return True
@@ -130,8 +139,9 @@ def _rests(branch: Branch, kinds: dict[str, Part], fault: Fault) -> bool:
     if branch.sort is Sort.LOAD:
         part = kinds.get(branch.name)
         return part is not None and part.type.family in PLAIN
-    resting = (Closed.ALWAYS, Closed.HAND, Closed.NOT_COIL, Closed.NOT_OUTPUT, Closed.LIMIT_TRIPPED, Closed.NOT_DRIVEN)
-    return branch.sort is Sort.CONTACT and branch.closed in resting
+    if branch.name == moved and branch.closed in (Closed.HAND, Closed.NOT_HAND):
+        return branch.closed is Closed.NOT_HAND
+    return branch.sort is Sort.CONTACT and branch.closed in RESTING
 
 
 def explain(circuit: Circuit, measured: tuple[Measured, ...]) -> tuple[Suspect, ...]:
@@ -146,15 +156,13 @@ def explain(circuit: Circuit, measured: tuple[Measured, ...]) -> tuple[Suspect, 
 
 def _misfit(circuit: Circuit, failure: Failure, m: Measured) -> float:
     """Distance from what this fault would show, in tolerances."""
-    if m.state:
-        state = STATES[m.state]
-        state = replace(state, output_on=state.output_on or failure.stuck_on)
-        solution: Solution = circuit.solve(state, failure.fault)
+    if m.state in STATES:
+        solution: Solution = circuit.solve(STATES[m.state], failure.fault)
         expected = solution.between(m.a, m.b)
         if expected is None or m.value is None:
             return 0.0 if expected is None and m.value is None else 3.0
         return abs(m.value - expected) / max(VOLT_TOLERANCE * expected, LEAST_V)
-    expected = dead_ohm(circuit, m.a, m.b, failure.fault)
+    expected = dead_ohm(circuit, m.a, m.b, failure.fault, moves(circuit.wiring).get(m.state, ""))
     if expected is None or m.value is None:
         return 0.0 if expected is None and m.value is None else 5.0
     return abs(m.value - expected) / max(OHM_TOLERANCE * expected, LEAST_OHM)

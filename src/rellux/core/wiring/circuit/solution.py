@@ -6,13 +6,15 @@ from dataclasses import dataclass
 @dataclass(frozen=True)
 class Fault:
     """A change to the circuit: branches of ``opened`` names never conduct, ``closed`` names always do, ``gone`` sources give
-    nothing, ``joined`` nodes are bridged; ``tapped``: a load's name, a fraction of its length, and the node it touches there."""
+    nothing, ``joined`` nodes are bridged; ``tapped``: a load's name, a fraction of its length, and the node it touches there;
+    ``calling``: controllers that call for heat whatever they should do."""
 
     opened: frozenset[str] = frozenset()
     closed: frozenset[str] = frozenset()
     gone: frozenset[str] = frozenset()
     joined: tuple[tuple[str, str], ...] = ()
     tapped: tuple[tuple[str, float, str], ...] = ()
+    calling: frozenset[str] = frozenset()
 
     def __or__(self, other: "Fault") -> "Fault":
         return Fault(
@@ -21,6 +23,7 @@ class Fault:
             self.gone | other.gone,
             (*self.joined, *other.joined),
             (*self.tapped, *other.tapped),
+            self.calling | other.calling,
         )
 
 

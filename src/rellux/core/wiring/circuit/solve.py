@@ -15,16 +15,20 @@ from ..model import Closed, ConnectionList
 from ..switching import Switching
 from .branches import Branch, Sort, Source, is_coil, part_branches, part_sources, wire_branch
 from .earthing import ties
-from .network import Network, Nodes
+from .network import NONE, Network, Nodes
 from .solution import SOUND, Fault, Solution, Through
 
 PULL_IN, DROP_OUT, RUNS = 0.85, 0.20, 0.80
 SSR_ON_V, SSR_DROP_V = 3.0, 1.2
+SSR_WITHIN = 0.05
+"""How near its 1.2 V an SSR's drop is brought, as a share of it."""
 TRIPS_AT = 1.45
 """A breaker or fuse surely opens within an hour at 1.45 times its rating (IEC 60898)."""
 AT_ONCE = 5.0
 """From five times its rating it opens in milliseconds, before a contactor can drop out (B curve)."""
 HEATS = 0.02
+NO_A, NO_V = 1e-4, 1e-3
+"""Below these nothing flows and nothing stands across: less than any coil or input takes, more than the ties to earth."""
 EVENTS = 60
 DELAYS_S = {"relay": (0.010, 0.005), "contactor": (0.025, 0.015), "input": (0.010, 0.010), "instrument": (0.5, 0.1)}
 """Operate and release delays of coils, control inputs and instruments starting up (typical, from memory of data sheets)."""
@@ -37,6 +41,10 @@ FOLLOWS = (
 """Paths that move with the coil or the supply of their own part."""
 MAKES = (Closed.COIL, Closed.OUTPUT, Closed.DRIVEN, Closed.LIMIT_OK, Closed.HAND)
 """Paths that a welded or shorted part keeps closed; its opening contacts are not among them."""
+LISTED = {"loads": (Sort.LOAD,), "wires": (Sort.WIRE,), "contacts": (Sort.CONTACT, Sort.SSR)}
+UNMOVED = (Closed.ALWAYS, Closed.LOAD)
+MAKES_SO = (Closed.COIL, Closed.OUTPUT, Closed.ALARM, Closed.LIMIT_OK, Closed.DRIVEN, Closed.NOT_HAND)
+"""Paths that conduct when what commands them stands; the others conduct when it does not."""
 INSTRUMENTS = ("controller_relay", "controller_ssr", "limiter", "logger")
 
 
@@ -50,7 +58,7 @@ class State:
     volts: NDArray[np.float64]
     amps: NDArray[np.float64]
     nodes: Nodes
-    live: tuple[Source, ...]
+    live: tuple[bool, ...]
     time_s: float = 0.0
     chatters: frozenset[str] = frozenset()
 
@@ -58,11 +66,10 @@ class State:
 @dataclass
 class Circuit:
     """A connection list ready to be solved in any position. ``supply_v``: what parts without ratings are taken for;
-    ``ideal_wires`` as in :class:`Network`; ``slow``: parts whose coil takes ten times as long, to look for races."""
+    ``slow``: parts whose coil takes ten times as long, to look for races."""
 
     wiring: ConnectionList
     supply_v: float
-    ideal_wires: bool = False
     slow: frozenset[str] = frozenset()
     net: Network = field(init=False)
 
@@ -73,31 +80,48 @@ class Circuit:
         sources = tuple(s for p in self.wiring.parts for s in part_sources(p))
         earths = [tie for p in self.wiring.of_kind("supply") for tie in ties(p)]
         names = {f"{p.name}.{t.name}" for p in self.wiring.parts for t in p.type.terminals}
-        self.net = Network(tuple(branches), sources, earths, names, self.ideal_wires)
+        self.net = Network(tuple(branches), sources, earths, names)
         self._kinds = {p.name: p for p in self.wiring.parts}
         self._buttons = [p.name for p in self.wiring.of_kind("pushbutton")]
         self._supplies = frozenset(s.name for p in self.wiring.of_kind("supply") for s in part_sources(p))
-        self._switched = [i for i, b in enumerate(branches) if b.closed not in (Closed.ALWAYS, Closed.LOAD)]
+        self._switched = np.array([i for i, b in enumerate(branches) if b.closed not in UNMOVED], dtype=int)
+        self._powers = [_powered_by(branches[i]) for i in self._switched]
+        self._makes_so = np.array([branches[i].closed in MAKES_SO for i in self._switched], dtype=bool)
+        self._commands: dict[tuple[Switching, frozenset[str]], NDArray[np.bool_]] = {}
         self._loads = [i for i, b in enumerate(branches) if b.sort is Sort.LOAD]
         self._load_names = [branches[i].name for i in self._loads]
         levels = [self._thresholds(name) for name in self._load_names]
         self._pull_in, self._drop_out = (np.array([level[k] for level in levels]) for k in (0, 1))
-        self._holding: dict[frozenset[str], NDArray[np.bool_]] = {}
-        self._masks: dict[tuple[Switching, frozenset[str], frozenset[str]], NDArray[np.bool_]] = {}
+        self._least: dict[frozenset[str], NDArray[np.float64]] = {}
+        self._masks: dict[
+            tuple[Switching, frozenset[str], frozenset[str], frozenset[str]],
+            tuple[NDArray[np.bool_], tuple[bool, ...]],
+        ] = {}
+        self._rests: dict[tuple[Switching, frozenset[str], Fault], tuple[State, dict[str, float]]] = {}
+        self._heats: dict[tuple[Switching, frozenset[str], Fault, Fault], tuple[float, dict[str, float]]] = {}
+        self._in_series = self.net.in_series()
         self._named: dict[bytes, frozenset[str]] = {}
-        self._harmless: dict[frozenset[str], bool] = {}
+        self._listed = {what: _listed(self.net.branches, sorts) for what, sorts in LISTED.items()}
         self._load_at = np.array(self._loads, dtype=int)
         self._heaters = np.array([i for i in self._loads if self._is_heater(i)], dtype=int)
         self._ratings = {p.name: p.number("current_a", 1e9) for p in self.wiring.of_kind("breaker", "fuse")}
-        self._guards = [i for i, b in enumerate(branches) if b.breaks and b.name in self._ratings]
+        self._guards = np.array([i for i, b in enumerate(branches) if b.breaks and b.name in self._ratings], dtype=int)
+        self._rated_a = np.array([self._ratings[branches[i].name] for i in self._guards])
+        self._making = {
+            name: np.array([i for i in self.net.named(name) if branches[i].closed in MAKES], dtype=int)
+            for name in {b.name for b in branches}
+        }
         self._leakage = {p.name: p.number("trips_a", 0.03) for p in self.wiring.of_kind("rcd")}
         self._laws = {i: law for i in self._loads if (law := self._law(branches[i].name)) is not None}
-        self._ssrs = [i for i, b in enumerate(branches) if b.sort is Sort.SSR]
+        self._ssrs = np.array([i for i, b in enumerate(branches) if b.sort is Sort.SSR], dtype=int)
         driven = {f"{b.name} input" for b in branches if b.closed in (Closed.DRIVEN, Closed.NOT_DRIVEN)}
         self._deciding = frozenset({b.name for b in branches if b.closed in FOLLOWS} | driven | {s.by for s in sources})
-        self._weighty = self._deciding | {branches[i].name for i in self._heaters}
         self._delays = {name: self._delay(name) for name in self._load_names}
         self._changeover = frozenset(b.name for b in branches if b.closed is Closed.NOT_COIL)
+        self._coiled = {
+            name: [i for i in self.net.named(name) if branches[i].closed in (Closed.COIL, Closed.NOT_COIL)]
+            for name in self._changeover
+        }
 
     @property
     def branches(self) -> tuple[Branch, ...]:
@@ -108,7 +132,7 @@ class Circuit:
         self, switching: Switching, fault: Fault = SOUND, start: frozenset[str] = frozenset(), trips: bool = True
     ) -> Solution:
         """Settle and solve from ``start``, what is on when it begins. ``trips``: protective devices may open."""
-        state, tripped = self._through_trips(switching, fault, start) if trips else (self._still(switching, fault), {})
+        state, tripped = self._rest(switching, fault, start) if trips else (self._still(switching, fault), {})
         return self._solution(state, tripped, fault)
 
     def _still(self, switching: Switching, fault: Fault) -> State:
@@ -118,17 +142,17 @@ class Circuit:
 
     def network(self, switching: Switching) -> tuple[list[tuple[Branch, float]], tuple[Source, ...]]:
         """What conducts once settled, with its ohms, and the sources that give: for a netlist."""
-        state, _ = self._through_trips(switching, SOUND, frozenset())
+        state, _ = self._rest(switching)
         found = [
             (b, b.ohm if b.sort is not Sort.SSR else 1.0 / float(g))
             for b, g, m in zip(self.branches, state.conductance, state.mask, strict=True)
             if m
         ]
-        return found, state.live
+        return found, tuple(s for s, gives in zip(self.net.sources, state.live, strict=True) if gives)
 
     def settled(self, switching: Switching, start: frozenset[str] = frozenset()) -> frozenset[str]:
         """What is on once a sound circuit has settled: where a failure finds it."""
-        return self._through_trips(switching, SOUND, start)[0].on
+        return self._rest(switching, SOUND, start)[0].on
 
     def begun(self, switching: Switching) -> frozenset[str]:
         """Where solving a position begins: from nothing, or from what a start button has brought up."""
@@ -143,46 +167,85 @@ class Circuit:
         return self.settled(switching, on)
 
     def heat(
-        self, switching: Switching, fault: Fault = SOUND, start: frozenset[str] = frozenset()
+        self, switching: Switching, fault: Fault = SOUND, start: frozenset[str] = frozenset(), already: Fault = SOUND
     ) -> tuple[float, dict[str, float]]:
-        """Power in W of all heaters, and what tripped; quicker than :meth:`solve`."""
-        state, tripped = self._through_trips(switching, fault, start)
+        """Power in W of all heaters, and what tripped; quicker than :meth:`solve`. ``already``: an earlier failure."""
+        if fault.opened:
+            fault = replace(fault, opened=frozenset(self._in_series.get(n, n) for n in fault.opened))
+        key = (switching, start, fault, already)
+        if key not in self._heats:
+            self._heats[key] = self._heat(*self._rest(switching, fault, start, already), fault | already)
+        return self._heats[key]
+
+    def _heat(self, state: State, tripped: dict[str, float], fault: Fault) -> tuple[float, dict[str, float]]:
         heaters = self._heaters[state.mask[self._heaters]]
         watts = float(np.sum(state.volts[heaters] * state.amps[heaters]))
         for a, b, siemens in self.net.halves(fault):
-            across = state.nodes[self.net.index[a]] - state.nodes[self.net.index[b]]
-            watts += float(np.sum(np.abs(across) ** 2)) * siemens
+            watts += float(np.sum((state.nodes[:, a] - state.nodes[:, b]) ** 2)) * siemens
         return watts, tripped
 
-    def harmless(self, wires: frozenset[str]) -> bool:
-        """Whether nothing that heats or decides hangs on these wires, so that without them the heat is the same."""
-        if wires not in self._harmless:
-            dead = self.net.parts_off(wires) if self.ideal_wires else None
-            self._harmless[wires] = dead is not None and not dead & self._weighty
-        return self._harmless[wires]
+    def _rest(
+        self,
+        switching: Switching,
+        fault: Fault = SOUND,
+        start: frozenset[str] = frozenset(),
+        already: Fault = SOUND,
+    ) -> tuple[State, dict[str, float]]:
+        """Where the circuit comes to rest, and what tripped on the way. Before the fault it is kept; a fault that changes
+        nothing there leaves it there."""
+        key = (switching, start, already)
+        if key not in self._rests:
+            self._rests[key] = self._through_trips(switching, already, start, self.net.conductance)
+        before = self._rests[key]
+        if fault == SOUND or self._leaves(before[0], fault):
+            return before
+        return self._through_trips(switching, already | fault, start, before[0].conductance)
+
+    def _leaves(self, state: State, fault: Fault) -> bool:
+        """Whether a fault changes nothing: it opens only what carries no current, closes only what has no voltage across
+        it, joins only what stands at one potential. (Compensation theorem: taking such a branch out, or putting it in,
+        moves no voltage anywhere.)"""
+        if fault.gone or fault.calling or state.chatters:
+            return False
+        for name in fault.opened:
+            if np.any(state.amps[self.net.named(name)] > NO_A):
+                return False
+        for name in fault.closed:
+            makes = self._making.get(name, NONE)
+            if np.any(~state.mask[makes] & (state.volts[makes] > NO_V)):
+                return False
+        ends = [(i, j) for i, j, _ in self.net.extra(fault)]
+        return all(np.all(np.abs(state.nodes[:, i] - state.nodes[:, j]) < NO_V) for i, j in ends)
 
     def _is_heater(self, i: int) -> bool:
         part = self._kinds.get(self.branches[i].name)
         return part is not None and part.type.family == "heater"
 
     def _through_trips(
-        self, switching: Switching, fault: Fault, start: frozenset[str]
+        self, switching: Switching, fault: Fault, start: frozenset[str], conductance: NDArray[np.float64]
     ) -> tuple[State, dict[str, float]]:
+        """``conductance``: where SSRs and lamps begin to be iterated from."""
         tripped: dict[str, float] = {}
         while True:
-            state = self._settle(switching, fault, frozenset(tripped), start)
+            state = self._settle(switching, fault, frozenset(tripped), start, conductance.copy())
             opening = self._opening(state, TRIPS_AT)
             if not opening:
                 return state, tripped
             tripped |= opening
 
-    def _settle(self, switching: Switching, fault: Fault, tripped: frozenset[str], start: frozenset[str]) -> State:
+    def _settle(
+        self,
+        switching: Switching,
+        fault: Fault,
+        tripped: frozenset[str],
+        start: frozenset[str],
+        conductance: NDArray[np.float64],
+    ) -> State:
         """Let contacts follow their coils until nothing changes; a device far beyond its rating opens before any coil moves."""
         on, moving, now = start & self._deciding, frozenset[str](), 0.0
         waiting: dict[str, float] = {}
         seen: dict[tuple[frozenset[str], frozenset[str], frozenset[str]], int] = {}
         moved: list[frozenset[str]] = []
-        conductance = self.net.conductance.copy()
         for _ in range(EVENTS):
             state = self._once(switching, fault, on, moving, conductance, tripped, now)
             if self._opening(state, AT_ONCE):
@@ -190,13 +253,13 @@ class Circuit:
             adjusted = self._adjust(state, conductance)
             following = self._following(state)
             changes = on ^ (following & self._deciding)
-            waiting = {
-                n: waiting.get(n, now + self._delays[n][0 if n not in on else 1]) for n in changes if n not in moving
-            } | {n: waiting[n] for n in moving}
-            if not waiting:
+            if not changes and not moving:
                 if adjusted:
                     continue
                 return replace(state, on=following)
+            waiting = {
+                n: waiting.get(n, now + self._delays[n][0 if n not in on else 1]) for n in changes if n not in moving
+            } | {n: waiting[n] for n in moving}
             key = (on, moving, frozenset(waiting))
             if key in seen and len(moved) > seen[key]:
                 return replace(state, chatters=frozenset().union(*moved[seen[key] :]))
@@ -213,30 +276,26 @@ class Circuit:
 
     def _opening(self, state: State, times: float) -> dict[str, float]:
         """The protective device furthest above ``times`` its rating, or one whose currents do not add up to nothing."""
-        worst, most = "", times
-        for i in self._guards:
-            if state.mask[i]:
-                name = self.branches[i].name
-                share = state.amps[i] / self._ratings[name]
-                if share > most:
-                    worst, most = name, share
-        if worst:
-            return {worst: most * self._ratings[worst]}
+        if len(self._guards):
+            shares = state.amps.take(self._guards) / self._rated_a
+            worst = shares.argmax()
+            if shares[worst] > times:
+                guard = self._guards[worst]
+                return {self.branches[guard].name: float(state.amps[guard])}
         for name, limit in self._leakage.items():
             poles = [i for i in self.net.named(name) if state.mask[i]]
-            flows = [
-                (state.nodes[self.net.a[i], 0] - state.nodes[self.net.b[i], 0]) * state.conductance[i] for i in poles
-            ]
-            if abs(sum(flows)) > limit:
-                return {name: float(abs(sum(flows)))}
+            across = state.nodes[:2, self.net.a[poles]] - state.nodes[:2, self.net.b[poles]]
+            lost = float(np.linalg.norm(np.sum(across * state.conductance[poles], axis=1)))
+            if lost > limit:
+                return {name: lost}
         return {}
 
     def _following(self, state: State) -> frozenset[str]:
         """Parts whose coil, supply or control input is on at these voltages."""
-        if state.on not in self._holding:
-            self._holding[state.on] = np.array([name in state.on for name in self._load_names], dtype=bool)
-        least = np.where(self._holding[state.on], self._drop_out, self._pull_in)
-        alive = (state.volts[self._load_at] >= least) & state.mask[self._load_at]
+        if state.on not in self._least:
+            holding = np.array([name in state.on for name in self._load_names], dtype=bool)
+            self._least[state.on] = np.where(holding, self._drop_out, self._pull_in)
+        alive = (state.volts.take(self._load_at) >= self._least[state.on]) & state.mask.take(self._load_at)
         key = alive.tobytes()
         if key not in self._named:
             self._named[key] = frozenset(self._load_names[i] for i in np.flatnonzero(alive))
@@ -285,26 +344,24 @@ class Circuit:
             wanted = self.net.conductance[i] * share ** (exponent - 2.0)
             if state.mask[i] and abs(conductance[i] - wanted) > 0.02 * wanted:
                 moved, conductance[i] = True, (conductance[i] * wanted) ** 0.5
-        for i in self._ssrs:
-            if state.mask[i] and state.amps[i] > 0.01:
-                wanted = min(max(state.amps[i] / SSR_DROP_V, 0.1), 1e3)
-                moved = moved or abs(conductance[i] - wanted) > 0.02 * wanted
-                conductance[i] = wanted
+        carrying = self._ssrs[state.amps.take(self._ssrs) > 0.01]
+        if len(carrying):
+            wanted = np.clip(state.amps[carrying] / SSR_DROP_V, 0.1, 1e3)
+            moved = moved or bool(np.any(np.abs(conductance[carrying] - wanted) > SSR_WITHIN * wanted))
+            conductance[carrying] = wanted
         return moved
 
-    def _conducts(self, branch: Branch, switching: Switching, on: frozenset[str], moving: frozenset[str]) -> bool:
-        closed, powered = branch.closed, branch.name in on
-        if closed in (Closed.COIL, Closed.NOT_COIL):
-            return branch.name not in moving and powered is (closed is Closed.COIL)
-        if closed in (Closed.OUTPUT, Closed.NOT_OUTPUT):
-            return (powered and switching.output_on) is (closed is Closed.OUTPUT)
-        if closed in (Closed.ALARM, Closed.NOT_ALARM):
-            return (powered and switching.alarm_on) is (closed is Closed.ALARM)
-        if closed in (Closed.LIMIT_OK, Closed.LIMIT_TRIPPED):
-            return (powered and not switching.limit_tripped) is (closed is Closed.LIMIT_OK)
-        if closed in (Closed.HAND, Closed.NOT_HAND):
-            return (branch.name in switching.operated) is (closed is Closed.NOT_HAND)
-        return (f"{branch.name} input" in on) is (closed is Closed.DRIVEN)
+    def _commanded(self, branch: Branch, switching: Switching, calling: frozenset[str]) -> bool:
+        """Whether the output, alarm, limiter or hand behind a path says so; a coil or control input needs only its power."""
+        if branch.closed in (Closed.OUTPUT, Closed.NOT_OUTPUT):
+            return switching.output_on or branch.name in calling
+        if branch.closed in (Closed.ALARM, Closed.NOT_ALARM):
+            return switching.alarm_on
+        if branch.closed in (Closed.LIMIT_OK, Closed.LIMIT_TRIPPED):
+            return not switching.limit_tripped
+        if branch.closed in (Closed.HAND, Closed.NOT_HAND):
+            return branch.name in switching.operated
+        return True
 
     def _once(
         self,
@@ -316,60 +373,87 @@ class Circuit:
         tripped: frozenset[str],
         now: float = 0.0,
     ) -> State:
-        mask = self._sound(switching, on, moving).copy()
+        following, live = self._moved(switching, on, moving, fault.calling)
+        mask = following.copy()
         for name in fault.closed:
-            mask[[i for i in self.net.named(name) if self.branches[i].closed in MAKES]] = True
+            mask[self._making.get(name, NONE)] = True
         for name in (*fault.opened, *tripped):
             mask[self.net.named(name)] = False
         for name, _, _ in fault.tapped:
             mask[self.net.named(name)[:1]] = False
-        live = tuple(s for s in self.net.sources if s.name not in fault.gone and self._gives(s, switching, on))
+        if fault.gone:
+            live = tuple(gives and s.name not in fault.gone for s, gives in zip(self.net.sources, live, strict=True))
         nodes = self.net.solve(mask, conductance, live, fault)
-        across = nodes[self.net.a] - nodes[self.net.b]
-        volts = np.sqrt(np.sum(np.abs(across) ** 2, axis=1))
+        across = nodes.take(self.net.a, axis=1) - nodes.take(self.net.b, axis=1)
+        volts = np.sqrt((across * across).sum(axis=0))
         return State(on, mask, conductance.copy(), volts, volts * conductance * mask, nodes, live, now)
 
-    def _sound(self, switching: Switching, on: frozenset[str], moving: frozenset[str]) -> NDArray[np.bool_]:
-        """What conducts in a sound circuit."""
-        key = (switching, on, moving)
+    def _moved(
+        self, switching: Switching, on: frozenset[str], moving: frozenset[str], calling: frozenset[str]
+    ) -> tuple[NDArray[np.bool_], tuple[bool, ...]]:
+        """What conducts where every contact follows what moves it, and which sources give."""
+        key = (switching, on, moving, calling)
         if key not in self._masks:
+            commands = (switching, calling)
+            if commands not in self._commands:
+                found = [self._commanded(self.branches[i], switching, calling) for i in self._switched]
+                self._commands[commands] = np.array(found, dtype=bool)
+            powered = np.array([not name or name in on for name in self._powers], dtype=bool)
             mask = np.ones(len(self.branches), dtype=bool)
-            for i in self._switched:
-                mask[i] = self._conducts(self.branches[i], switching, on, moving)
-            self._masks[key] = mask
+            mask[self._switched] = (powered & self._commands[commands]) == self._makes_so
+            for name in moving:
+                mask[self._coiled[name]] = False
+            live = tuple(self._gives(s, switching, on, calling) for s in self.net.sources)
+            self._masks[key] = mask, live
         return self._masks[key]
 
-    def _gives(self, source: Source, switching: Switching, on: frozenset[str]) -> bool:
+    def _gives(self, source: Source, switching: Switching, on: frozenset[str], calling: frozenset[str]) -> bool:
         if not source.by:
             return switching.power or source.name not in self._supplies
-        return source.by in on and (switching.output_on or not source.name.endswith(" drive"))
+        calls = switching.output_on or source.by in calling
+        return source.by in on and (calls or not source.name.endswith(" drive"))
 
     def _solution(self, state: State, tripped: dict[str, float], fault: Fault) -> Solution:
-        conducting = [b for b, m in zip(self.branches, state.mask, strict=True) if m]
-        through = [
-            Through(float(v), float(a), float(v * a))
-            for v, a, m in zip(state.volts, state.amps, state.mask, strict=True)
-            if m
-        ]
+        alternating = state.nodes[0] + 1j * state.nodes[1]
         return Solution(
             state.on,
-            _summed(conducting, through, (Sort.LOAD,)),
-            _summed(conducting, through, (Sort.WIRE,)),
-            _summed(conducting, through, (Sort.CONTACT, Sort.SSR)),
-            {name: complex(state.nodes[i, 0]) for name, i in self.net.index.items()},
-            {name: float(state.nodes[i, 1].real) for name, i in self.net.index.items()},
+            self._through(state, "loads"),
+            self._through(state, "wires"),
+            self._through(state, "contacts"),
+            dict(zip(self.net.index, alternating.tolist(), strict=True)),
+            dict(zip(self.net.index, state.nodes[2].tolist(), strict=True)),
             tripped,
-            self.net.unreached([*((b.a, b.b) for b in conducting), *fault.joined], state.live),
+            self.net.unreached(state.mask, state.live, fault),
             state.chatters,
             state.time_s,
         )
 
+    def _through(self, state: State, what: str) -> dict[str, Through]:
+        """By name, of what conducts: the highest voltage and current of its branches, their power together."""
+        names, branch, place = self._listed[what]
+        volts, amps, watts = (np.zeros(len(names)) for _ in range(3))
+        on = state.mask[branch]
+        branch, place = branch[on], place[on]
+        np.maximum.at(volts, place, state.volts[branch])
+        np.maximum.at(amps, place, state.amps[branch])
+        np.add.at(watts, place, state.volts[branch] * state.amps[branch])
+        found = zip(volts.tolist(), amps.tolist(), watts.tolist(), strict=True)
+        conducting = set(place.tolist())
+        return {n: Through(*t) for i, (n, t) in enumerate(zip(names, found, strict=True)) if i in conducting}
 
-def _summed(branches: list[Branch], through: list[Through], sorts: tuple[Sort, ...]) -> dict[str, Through]:
-    """By name: the highest voltage and current of its branches, their power together."""
-    found: dict[str, Through] = {}
-    for branch, t in zip(branches, through, strict=True):
-        if branch.sort in sorts:
-            was = found.get(branch.name, Through(0.0, 0.0, 0.0))
-            found[branch.name] = Through(max(was.volts, t.volts), max(was.amps, t.amps), was.watts + t.watts)
-    return found
+
+def _listed(
+    branches: tuple[Branch, ...], sorts: tuple[Sort, ...]
+) -> tuple[list[str], NDArray[np.int_], NDArray[np.int_]]:
+    """Names of the branches of these sorts, the branches, and the place of each one's name."""
+    found = [i for i, b in enumerate(branches) if b.sort in sorts]
+    names = list(dict.fromkeys(branches[i].name for i in found))
+    places = {name: k for k, name in enumerate(names)}
+    return names, np.array(found, dtype=int), np.array([places[branches[i].name] for i in found], dtype=int)
+
+
+def _powered_by(branch: Branch) -> str:
+    """The load that must be on for a path to be commanded: nothing for one that a hand moves."""
+    if branch.closed in (Closed.HAND, Closed.NOT_HAND):
+        return ""
+    return f"{branch.name} input" if branch.closed in (Closed.DRIVEN, Closed.NOT_DRIVEN) else branch.name

@@ -6,7 +6,6 @@ from functools import cached_property
 
 from ...findings import Proposal
 from ...heating.protection_data import Practice
-from ...purpose.heater import heater_current
 from ...purpose.purpose import Purpose
 from ..circuit.branches import is_coil
 from ..circuit.solution import Fault, Solution
@@ -19,23 +18,26 @@ from ..switching import OFF, ON, TRIPPED, Switching
 
 @dataclass(frozen=True)
 class Context:
-    """What the rules need to know beyond the list: supply in V, heater current in A, practice, configured input, voltage
-    of control circuits in V (None: the supply's own), loaded cores, and working temperature in °C."""
+    """What the rules need to know beyond the list: supply in V, practice, configured input, voltage of control circuits in V
+    (None: the supply's own), loaded cores, and working temperature in °C."""
 
     supply_voltage_v: float
-    heater_current_a: float
     practice: Practice
     input_type: str
     control_voltage_v: float | None = None
     cores: int = 2
     working_c: float = 20.0
 
+    @property
+    def control_v(self) -> float:
+        """Volts that parts of control circuits without a rating are taken for."""
+        return self.control_voltage_v or self.supply_voltage_v
+
 
 def context_for(purpose: Purpose, practice: Practice, input_type: str) -> Context:
     """The context of a rig with this purpose, whose controller's input is set for ``input_type``."""
     return Context(
         purpose.supply_voltage_v,
-        heater_current(purpose).value,
         practice,
         input_type,
         purpose.control_voltage_v,
@@ -50,14 +52,11 @@ class Case:
 
     wiring: ConnectionList
     context: Context
+    circuit: Solver
 
     @cached_property
     def conduction(self) -> Conduction:
         return Conduction(self.wiring)
-
-    @cached_property
-    def circuit(self) -> Solver:
-        return Solver(self.wiring, self.context.control_voltage_v or self.context.supply_voltage_v)
 
     @cached_property
     def _solved(self) -> dict[Switching, Solution]:
@@ -93,12 +92,18 @@ class Case:
         found = self.solved(switching).loads.get(heater.name)
         return found.watts / full if found else 0.0
 
+    def amps(self, part: Part) -> float:
+        """Current in A through a contact, breaker or SSR with the output on; of a breaker that trips, what tripped it."""
+        on = self.solved(ON)
+        through = on.contacts.get(part.name)
+        return on.tripped.get(part.name, through.amps if through else 0.0)
+
     def joined(self, terminal: str) -> frozenset[str]:
-        """Every terminal wires alone join to this one."""
+        """Every terminal wires and terminal blocks join to this one."""
         return self.conduction.reach([terminal])
 
     def parts_at(self, terminal: str) -> set[str]:
-        """Names of the parts wires alone join to this terminal."""
+        """Names of the parts wires and terminal blocks join to this terminal."""
         return {split(t)[0] for t in self.joined(terminal)}
 
     def heaters(self) -> list[Part]:

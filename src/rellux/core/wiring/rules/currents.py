@@ -30,11 +30,6 @@ HOT_C, PLAIN_C = 100.0, 90.0
 SOURCE = "nodal analysis of the circuit with the output on"
 
 
-def _through(case: Case, part: Part) -> float:
-    found = case.solved(ON).contacts.get(part.name)
-    return found.amps if found else 0.0
-
-
 def _current(part: Part, amps: float, rating: float) -> Figure:
     return Figure(
         f"current through {part.name}",
@@ -52,7 +47,7 @@ def contacts(case: Case) -> list[Finding]:
     found = []
     for part in case.wiring.of_kind(*CONTACTS):
         rating = part.number("contact_a" if part.type.family == "limiter" else "current_a", 1e9)
-        amps = _through(case, part)
+        amps = case.amps(part)
         if amps > rating * 1.001:
             found.append(
                 Finding(
@@ -72,7 +67,7 @@ def ssr_load(case: Case) -> list[Finding]:
     """An SSR is used at 70 % of its rating, and beyond 5 A it needs a heat sink."""
     found = []
     for ssr in case.wiring.of_kind("ssr"):
-        rating, amps = ssr.number("current_a", 1e9), _through(case, ssr)
+        rating, amps = ssr.number("current_a", 1e9), case.amps(ssr)
         if ssr.type.kind in ("ssr", "ssr_3p") and amps > SSR_SHARE * rating * 1.02:
             found.append(
                 Finding(
@@ -180,7 +175,7 @@ def inrush(case: Case) -> list[Finding]:
             continue
         peak = solved.amps * kind.inrush[1]
         for guard in case.wiring.of_kind("breaker", "fuse"):
-            if _through(case, guard) < 0.9 * solved.amps or peak <= guard.number("current_a") * at_once(guard):
+            if case.amps(guard) < 0.9 * solved.amps or peak <= guard.number("current_a") * at_once(guard):
                 continue
             found.append(
                 Finding(

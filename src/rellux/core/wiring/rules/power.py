@@ -10,6 +10,8 @@ from ..switching import ON
 from .case import Case, swap
 
 PILOT_RATING_A = 3.0
+SHORT = 10.0
+"""From this many times its rating it is a short, which the solved circuit names, and no load."""
 LIMITS = ("regulator", "power_module")
 """Sources that give no more than their own rating, whatever is ahead of them."""
 
@@ -68,36 +70,33 @@ def relay_overload(case: Case) -> list[Finding]:
     """A controller's own relay is a pilot; heater current through it burns its contacts."""
     found = []
     for controller in case.wiring.of_kind("controller_relay"):
-        rating = controller.number("contact_a", PILOT_RATING_A)
-        if case.context.heater_current_a <= rating:
+        rating, name = controller.number("contact_a", PILOT_RATING_A), controller.name
+        amps = case.amps(controller)
+        if amps <= rating:
             continue
-        name = controller.name
-        without = case.reach_live(lambda p, closed, breaks, name=name: p.name == name)  # type: ignore[misc]
-        complete = case.reach_live()
-        for heater in case.heaters():
-            if case.touches(heater, complete) and not case.touches(heater, without):
-                current = Input("heater current", case.context.heater_current_a, Kind.CURRENT, "I", "computed")
-                found.append(
-                    Finding(
-                        "wiring.relay-overload",
-                        Severity.DANGER,
-                        f"{name}'s relay carries the heater",
-                        f"Its contact is a {rating:g} A pilot and the heater draws "
-                        f"{case.context.heater_current_a:.1f} A: it will weld shut, with the heat on.",
-                        "Let it switch a contactor or relay coil instead.",
-                        (name, heater.name),
+        found.append(
+            Finding(
+                "wiring.relay-overload",
+                Severity.DANGER,
+                f"{name}'s relay carries the heater",
+                f"Its contact is a {rating:g} A pilot and the heater draws {amps:.1f} A: it will weld shut, with the heat on.",
+                "Let it switch a contactor or relay coil instead.",
+                (name, *(h.name for h in case.heaters())),
+                (
+                    Figure(
+                        "load on the controller's relay",
+                        amps / rating,
+                        Kind.RATIO,
+                        "I / I_rated",
                         (
-                            Figure(
-                                "load on the controller's relay",
-                                case.context.heater_current_a / rating,
-                                Kind.RATIO,
-                                "I / I_rated",
-                                (current, Input("contact rating", rating, Kind.CURRENT, "I_rated", "part")),
-                                "More than 1 is beyond its rating.",
-                            ),
+                            Input("through its contact", amps, Kind.CURRENT, "I", "solved"),
+                            Input("contact rating", rating, Kind.CURRENT, "I_rated", "part"),
                         ),
-                    )
-                )
+                        "More than 1 is beyond its rating.",
+                    ),
+                ),
+            )
+        )
     return found
 
 
@@ -171,24 +170,21 @@ def _downstream(case: Case, protector: Part) -> list[Connection]:
 
 
 def breaker_load(case: Case) -> list[Finding]:
-    """The heater's breaker must carry its current for hours."""
-    current = case.context.heater_current_a
+    """A breaker must carry what flows through it with the output on, for hours."""
     return [
         Finding(
             "wiring.breaker-load",
             Severity.FAULT,
             f"{protector.name} is smaller than the load",
-            f"The heater draws {current:.1f} A for hours, {protector.name} is {protector.number('current_a'):g} A: it will trip.",
+            f"{case.amps(protector):.1f} A flow for hours, and {protector.name} is made for "
+            f"{protector.number('current_a'):g} A: it will trip.",
             "Lay the wiring out again for this heater.",
             (protector.name,),
             proposal=Proposal("wiring.generate", True, "Lay it out again"),
             source=SOURCE[case.context.practice],
         )
         for protector in case.wiring.of_kind("breaker", "fuse")
-        if protector.number("current_a") < current
-        and any(
-            f"{h.name}.{t.name}" in _fed_terminals(case, protector) for h in case.heaters() for t in h.type.terminals
-        )
+        if protector.number("current_a") < case.amps(protector) < SHORT * protector.number("current_a")
     ]
 
 

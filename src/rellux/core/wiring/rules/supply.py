@@ -24,21 +24,12 @@ def automatic_disconnection(case: Case) -> list[Finding]:
     earths = [f"{s.name}.PE" for s in case.wiring.of_kind("supply") if s.type.terminal("PE")]
     bonded = case.conduction.reach(earths)
     metal = next((f"{p.name}.PE" for p in case.wiring.of_kind("enclosure") if f"{p.name}.PE" in bonded), None)
-    heater = next(iter(case.heaters()), None)
-    if metal is None or heater is None or case.share(heater, ON) < 0.2:
+    heaters = [h for h in case.heaters() if case.share(h, ON) >= 0.2]
+    if metal is None or not heaters:
         return []
     if any(earthing_of(s) is Earthing.IT for s in case.wiring.of_kind("supply_1ph", "supply_split", "supply_3ph")):
         return []  # the first fault of an IT system opens nothing, by design
-    touching = Fault(joined=((f"{heater.name}.{heater.type.terminals[0].name}", metal),))
-    if any(p.type.family == "rcd" for p in _opened(case, touching)):
-        return []
-    found = case.circuit.solve(ON, touching, trips=False)
-    best, share, amps = "", 0.0, 0.0
-    for guard in case.wiring.of_kind("breaker", "fuse"):
-        through = found.contacts.get(guard.name)
-        if through and through.amps / (guard.number("current_a", 1e9) * at_once(guard)) > share:
-            share = through.amps / (guard.number("current_a", 1e9) * at_once(guard))
-            best, amps = guard.name, through.amps
+    share, best, amps, heater = min(((*_opens_at_once(case, h, metal), h) for h in heaters), key=lambda found: found[0])
     if share >= 1.0:
         return []
     needed = case.wiring.part(best).number("current_a") * at_once(case.wiring.part(best)) if best else 0.0
@@ -64,6 +55,21 @@ def automatic_disconnection(case: Case) -> list[Finding]:
             source="IEC 60364-4-41: Zs ≤ U₀/(5, 10, 20 I_n); from memory",
         )
     ]
+
+
+def _opens_at_once(case: Case, heater: Part, metal: str) -> tuple[float, str, float]:
+    """With a heater's live end on the metal: how much more flows than opens a breaker at once, which breaker, and A."""
+    touching = Fault(joined=((f"{heater.name}.{heater.type.terminals[0].name}", metal),))
+    if any(p.type.family == "rcd" for p in _opened(case, touching)):
+        return float("inf"), "", 0.0
+    found = case.circuit.solve(ON, touching, trips=False)
+    best, share, amps = "", 0.0, 0.0
+    for guard in case.wiring.of_kind("breaker", "fuse"):
+        through = found.contacts.get(guard.name)
+        if through and through.amps / (guard.number("current_a", 1e9) * at_once(guard)) > share:
+            share = through.amps / (guard.number("current_a", 1e9) * at_once(guard))
+            best, amps = guard.name, through.amps
+    return share, best, amps
 
 
 def at_once(guard: Part) -> float:
