@@ -2,12 +2,14 @@
 
 import io
 import json
+import re
 
 import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
 from PIL import Image
 
 from rellux.server.rigs.models import Rig
+from rellux.server.sheets.diagram import Box, Drawn, tiles
 
 
 @pytest.fixture
@@ -175,17 +177,37 @@ def test_a_photo_hangs_at_its_terminal_and_travels_in_the_rig_file(api, client, 
 
 
 def test_the_wiring_prints_as_a_sheet_with_the_drawing_given(api, client, rig, revision):
-    body = {
-        "paper": "A4",
+    drawing = {
+        "title": "power",
         "width": 400,
         "height": 200,
         "boxes": [{"name": "Q0", "title": "Supply", "x": 0, "y": 0, "width": 128, "height": 90}],
         "pins": [{"label": "L", "x": 128, "y": 50, "side": "right"}],
         "lines": [{"number": 1, "points": [{"x": 128, "y": 50}, {"x": 300, "y": 50}]}],
     }
+    flag = {"numbers": [1, 2], "x": 10, "y": 120, "width": 60, "height": 18}
+    body = {
+        "paper": "A4",
+        "drawings": [drawing, {**drawing, "title": "control", "flags": [flag]}],
+    }
     url = f"/api/v1/rigs/{rig}/wiring.pdf"
     sent = client.post(url, json.dumps(body), content_type="application/json")
     assert sent.status_code == 200 and sent.content.startswith(b"%PDF") and len(sent.content) > 5000
-    for wrong, field in (({**body, "paper": "A9"}, "paper"), ({**body, "boxes": [{"name": "Q0"}]}, "boxes[0].title")):
+    assert len(re.findall(rb"/Type /Page\b", sent.content)) >= 3  # one for each drawing, then what was checked
+    for wrong, field in (
+        ({**body, "paper": "A9"}, "paper"),
+        ({**body, "drawings": [{"title": "power"}]}, "drawings[0]"),
+    ):
         refused = client.post(url, json.dumps(wrong), content_type="application/json")
         assert refused.status_code == 400 and refused.json()["problems"][0]["field"].startswith(field.split("[")[0])
+
+
+def test_a_drawing_too_large_for_a_page_is_cut_between_its_parts():
+    """Ten parts in a row, 250 units apart: at 4.5 pt a page of 780 pt shows about 2000 units, so two pages; no part is cut."""
+    row = [Box(f"F{i}", "", 250.0 * i, 0.0, 128.0, 90.0) for i in range(10)]
+    pieces = tiles(Drawn("power", 2378.0, 90.0, row), (780.0, 500.0))
+    assert len(pieces) == 2 and pieces[0].right == pieces[1].left
+    assert not any(b.x < pieces[0].right < b.x + b.width for b in row)
+    assert len(tiles(Drawn("power", 1500.0, 90.0, row[:6]), (780.0, 500.0))) == 1
+    corner = [row[0], Box("E1", "", 3900.0, 1900.0, 128.0, 90.0)]  # what holds no part is not printed
+    assert len(tiles(Drawn("control", 4028.0, 1990.0, corner), (780.0, 500.0))) == 2

@@ -4,6 +4,22 @@
  */
 
 export interface paths {
+    "/api/v1/conductor-colours": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["conductorColours"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/library": {
         parameters: {
             query?: never;
@@ -1203,6 +1219,12 @@ export interface components {
             /** Format: double */
             plug_a: number | null;
         };
+        CircuitDrawing: {
+            view: components["schemas"]["ViewEnum"];
+            places: components["schemas"]["DrawnPart"][];
+            lines: number[];
+            flags: number[];
+        };
         /** @enum {string} */
         CircuitEnum: "power" | "control" | "sensor" | "earth";
         Column: {
@@ -1220,6 +1242,12 @@ export interface components {
             chosen: boolean;
             refused: string;
             findings: components["schemas"]["Finding"][];
+        };
+        ConductorColour: {
+            name: string;
+            code: string;
+            shown: string;
+            stripe: string;
         };
         Covering: {
             key: string;
@@ -1267,6 +1295,22 @@ export interface components {
             /** Format: double */
             height: number;
             shapes: components["schemas"]["Mm"][];
+        };
+        DrawnPart: {
+            name: string;
+            column: number;
+            terminals: string[];
+        };
+        DrawnRequest: {
+            title: string;
+            /** Format: double */
+            width: number;
+            /** Format: double */
+            height: number;
+            boxes?: components["schemas"]["BoxRequest"][];
+            pins?: components["schemas"]["PinRequest"][];
+            lines?: components["schemas"]["LineRequest"][];
+            flags?: components["schemas"]["FlagRequest"][];
         };
         Element: {
             number: number;
@@ -1353,6 +1397,17 @@ export interface components {
         FitInputRequest: {
             revision: number;
             own?: number | null;
+        };
+        FlagRequest: {
+            numbers: number[];
+            /** Format: double */
+            x: number;
+            /** Format: double */
+            y: number;
+            /** Format: double */
+            width: number;
+            /** Format: double */
+            height: number;
         };
         Guess: {
             delimiter: string;
@@ -2071,6 +2126,8 @@ export interface components {
                 [key: string]: unknown;
             };
         };
+        /** @enum {string} */
+        ViewEnum: "all" | "power" | "control" | "sensor";
         WindowView: {
             run: number;
             /** Format: double */
@@ -2119,19 +2176,14 @@ export interface components {
         };
         WiringSheetInputRequest: {
             paper: string;
-            /** Format: double */
-            width: number;
-            /** Format: double */
-            height: number;
-            boxes?: components["schemas"]["BoxRequest"][];
-            pins?: components["schemas"]["PinRequest"][];
-            lines?: components["schemas"]["LineRequest"][];
+            drawings?: components["schemas"]["DrawnRequest"][];
         };
         WiringView: {
             revision: number;
             circuit: string;
             parts: components["schemas"]["PartView"][];
             wires: components["schemas"]["WireView"][];
+            drawings: components["schemas"]["CircuitDrawing"][];
             findings: components["schemas"]["Finding"][];
             accepted: components["schemas"]["AcceptedView"][];
             states: components["schemas"]["StateView"][];
@@ -2156,6 +2208,33 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    conductorColours: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ConductorColour"][];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+        };
+    };
     library: {
         parameters: {
             query?: never;

@@ -1,4 +1,4 @@
-import { colourOf } from '../wiring/colours'
+import { useConductorColours } from '../shared/conductors'
 import type { Answer } from './data'
 
 /** Cable ends that fit what was seen: sheath, two legs with letter codes, plus and minus. */
@@ -13,6 +13,7 @@ export function Cables({ cables }: { cables: Answer['cables'] }) {
 }
 
 function Cable({ cable }: { cable: Answer['cables'][number] }) {
+  const colours = useConductorColours()
   const legs = [
     { y: 26, name: cable.positive, sign: '+' },
     { y: 58, name: cable.negative, sign: '−' },
@@ -23,14 +24,14 @@ function Cable({ cable }: { cable: Answer['cables'][number] }) {
         <b>{cable.title}</b> <span className="dim">{cable.note}</span>
       </figcaption>
       <svg viewBox="0 0 300 84" role="img" aria-label={`${cable.positive} plus, ${cable.negative} minus`}>
-        <rect x={0} y={12} width={80} height={60} rx={6} fill={colourOf(cable.sheath).css} stroke="var(--ink)" strokeWidth={1.5} />
+        <rect x={0} y={12} width={80} height={60} rx={6} fill={colours.of(cable.sheath).shown} stroke="var(--ink)" strokeWidth={1.5} />
         {legs.map((l) => (
           <g key={l.sign}>
             <path d={`M80 ${l.y} H210`} stroke="var(--ink)" strokeWidth={15} />
-            <path d={`M80 ${l.y} H210`} stroke={colourOf(l.name).css} strokeWidth={12} />
+            <path d={`M80 ${l.y} H210`} stroke={colours.of(l.name).shown} strokeWidth={12} />
             <path d={`M210 ${l.y} H226`} stroke="var(--dim)" strokeWidth={4} />
             <text className="code" x={236} y={l.y + 5}>
-              {colourOf(l.name).code}
+              {colours.of(l.name).code}
             </text>
             <text className="sign" x={272} y={l.y + 8}>
               {l.sign}

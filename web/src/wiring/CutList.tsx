@@ -1,7 +1,7 @@
 import { useQuery } from '@tanstack/react-query'
 import { api, need, type Rig } from '../api/client'
 import { Failure, Loading } from '../shared/states'
-import { colourOf } from './colours'
+import { useConductorColours } from '../shared/conductors'
 
 /** What to cut, what to print on labels, and how much wire it takes. */
 export function CutList({ rig }: { rig: Rig }) {
@@ -9,6 +9,7 @@ export function CutList({ rig }: { rig: Rig }) {
     queryKey: ['of', rig.slug, 'schedule', rig.revision],
     queryFn: () => need(api.GET('/api/v1/rigs/{slug}/wiring/schedule', { params: { path: { slug: rig.slug } } })),
   })
+  const colours = useConductorColours()
   if (error) return <Failure error={error} />
   if (!data) return <Loading />
   return (
@@ -37,7 +38,7 @@ export function CutList({ rig }: { rig: Rig }) {
                 <td className="num">{c.a}</td>
                 <td className="num">{c.b}</td>
                 <td>
-                  {c.area_mm2} mm² {colourOf(c.colour).code} <span className="dim">{c.colour}</span>
+                  {c.area_mm2} mm² {colours.of(c.colour).code} <span className="dim">{c.colour}</span>
                 </td>
                 <td>{c.ferrule}</td>
                 <td className="right num">{c.length_m} m</td>

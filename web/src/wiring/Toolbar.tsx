@@ -2,18 +2,17 @@ import { useEffect } from 'react'
 import { api, need, type Rig } from '../api/client'
 import { Refused } from '../shared/states'
 import { type List, useSteps } from './edits'
-import { geometry, type Placed } from './layout'
+import { geometry, type Placed } from './graph'
 import { saveBlob, saveDrawing } from './saveDrawing'
 
 interface Props {
   rig: Rig
   wiring: List
-  placed: Placed | null
-  seen: List
+  placed: Placed[] | null
 }
 
 /** Steps back and forth, and the list and its drawing as files. */
-export function Toolbar({ rig, wiring, placed, seen }: Props) {
+export function Toolbar({ rig, wiring, placed }: Props) {
   const { undo, redo, bring } = useSteps(rig)
   useEffect(() => {
     const key = (e: KeyboardEvent) => {
@@ -28,7 +27,7 @@ export function Toolbar({ rig, wiring, placed, seen }: Props) {
     return () => window.removeEventListener('keydown', key)
   }, [redo, undo, wiring.redo, wiring.undo])
   const sheet = async (paper: 'A4' | 'A3') => {
-    const body = { paper, ...geometry(placed!, seen) }
+    const body = { paper, drawings: placed!.map((p) => geometry(p, wiring)) }
     const file = (await need(api.POST('/api/v1/rigs/{slug}/wiring.pdf', { params: { path: { slug: rig.slug } }, body, parseAs: 'blob' }))) as unknown as Blob
     saveBlob(file, `${rig.slug}-wiring-${paper}.pdf`)
   }
@@ -49,7 +48,7 @@ export function Toolbar({ rig, wiring, placed, seen }: Props) {
       <button className="button" disabled={!placed} onClick={() => void sheet('A3')}>
         Sheet A3
       </button>
-      <button className="button" disabled={!placed} onClick={() => saveDrawing(document.querySelector<SVGSVGElement>('.diagram svg')!, `${rig.slug}-wiring`)}>
+      <button className="button" disabled={!placed} onClick={() => document.querySelectorAll<SVGSVGElement>('.diagram svg').forEach((svg, i) => saveDrawing(svg, `${rig.slug}-${placed![i]!.view}`))}>
         Diagram as SVG
       </button>
       <a className="button" href={`/api/v1/rigs/${rig.slug}/wiring/list.json`} download>

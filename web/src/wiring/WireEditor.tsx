@@ -1,9 +1,9 @@
 import { useState } from 'react'
 import { api, need, type Rig, type Schemas } from '../api/client'
 import { useChange } from '../api/hooks'
+import { useConductorColours } from '../shared/conductors'
 import { NumberField, SelectField, TextField } from '../shared/fields'
 import { problemOf, Refused } from '../shared/states'
-import { COLOURS } from './colours'
 import type { List } from './edits'
 import { Terminal } from './Terminal'
 
@@ -18,6 +18,7 @@ interface Props {
 
 /** Change the chosen wire, or add one between two terminals: typed with completion, or picked in the diagram. */
 export function WireEditor({ rig, wiring, wire, picked, onDone }: Props) {
+  const { all: colours } = useConductorColours()
   const path = { slug: rig.slug }
   const [draft, setDraft] = useState(wire ?? { a: picked[0] ?? '', b: picked[1] ?? '', area_mm2: null, colour: '', length_m: 1.5, insulation: '', route: '' })
   const body = () => ({ revision: rig.revision, a: draft.a, b: draft.b, area_mm2: draft.area_mm2, colour: draft.colour, length_m: draft.length_m, insulation: draft.insulation, route: draft.route })
@@ -55,7 +56,7 @@ export function WireEditor({ rig, wiring, wire, picked, onDone }: Props) {
           onChange={(v) => set({ area_mm2: v ? Number(v) : null } as Partial<typeof draft>)}
           problem={problemOf(error, 'area_mm2')}
         />
-        <SelectField label="Colour" value={draft.colour} options={[...(wire ? [] : [['', 'as its neighbours'] as const]), ...Object.keys(COLOURS).map((c) => [c, `${c} (${COLOURS[c]!.code})`] as const)]} onChange={(colour) => set({ colour })} />
+        <SelectField label="Colour" value={draft.colour} options={[...(wire ? [] : [['', 'as its neighbours'] as const]), ...colours.map((c) => [c.name, `${c.name} (${c.code})`] as const)]} onChange={(colour) => set({ colour })} />
         <NumberField label="Length" kind="metres" value={draft.length_m} onChange={(length_m) => set({ length_m: length_m ?? 0 })} problem={problemOf(error, 'length_m')} />
         <SelectField label="Covering" value={draft.insulation} options={[['', 'not said'], ...wiring.coverings.map((c) => [c.key, c.words] as const)]} onChange={(insulation) => set({ insulation })} />
         <TextField label="Duct or bundle" value={draft.route} onChange={(route) => set({ route })} problem={problemOf(error, 'route')} />

@@ -1,5 +1,5 @@
 import { useEffect, useRef } from 'react'
-import { colourOf } from './colours'
+import { useConductorColours } from '../shared/conductors'
 import type { List } from './edits'
 
 interface Props {
@@ -12,6 +12,7 @@ const CIRCUIT: Record<string, string> = { power: 'power', control: 'control', se
 
 /** The truth: which terminal goes to which, with what. */
 export function WireList({ wiring, chosen, onPick }: Props) {
+  const colours = useConductorColours()
   const row = useRef<HTMLTableRowElement>(null)
   useEffect(() => {
     row.current?.scrollIntoView({ block: 'nearest' }) // newer browsers return a promise here, which is no clean-up
@@ -42,7 +43,7 @@ export function WireList({ wiring, chosen, onPick }: Props) {
               <td className="dim">{CIRCUIT[w.circuit]}</td>
               <td className="right num">{w.area_mm2}</td>
               <td>
-                <span className="num">{colourOf(w.colour).code}</span> <span className="dim small">{w.colour}</span>
+                <span className="num">{colours.of(w.colour).code}</span> <span className="dim small">{w.colour}</span>
               </td>
             </tr>
           ))}

@@ -1,5 +1,5 @@
 import { useQuery } from '@tanstack/react-query'
-import { useEffect, useMemo, useState } from 'react'
+import { useMemo, useState } from 'react'
 import { Link, useOutletContext } from 'react-router'
 import { api, need, type Finding, type Rig } from '../api/client'
 import { useChange } from '../api/hooks'
@@ -10,10 +10,9 @@ import { Loading, Refused } from '../shared/states'
 import { ReasonOfPlace } from '../shell/reason'
 import { AtTheRig } from './AtTheRig'
 import { CutList } from './CutList'
-import { Diagram } from './Diagram'
+import { Drawings, useDrawings, type View as Circuit } from './Drawings'
 import type { List } from './edits'
 import { FaultList } from './FaultList'
-import { layout, type Placed, part as partOf } from './layout'
 import { LivedWith } from './LivedWith'
 import { MeterPlan } from './MeterPlan'
 import { AT_REST, OWN, OwnPosition, usePosition } from './OwnPosition'
@@ -31,8 +30,6 @@ import './wiring.css'
 const NOTHING: string[] = []
 type View = 'diagram' | 'states' | 'faults' | 'meter' | 'cut' | 'rig'
 const VIEWS = [['diagram', 'Diagram'], ['states', 'What is on when'], ['faults', 'If something fails'], ['meter', 'What a meter shows'], ['cut', 'Wires to cut'], ['rig', 'At the rig']] as const
-export type Zoom = 'all' | 'power' | 'control' | 'sensor'
-const ZOOMS = [['all', 'Whole'], ['power', 'Power'], ['control', 'Control'], ['sensor', 'Sensors']] as const
 
 /** Which terminal goes to which, and is it right. */
 export default function Wiring() {
@@ -76,9 +73,8 @@ export default function Wiring() {
 
 function Sheet({ rig, wiring }: { rig: Rig; wiring: List }) {
   const [view, setView] = useState<View>('diagram')
-  const [zoom, setZoom] = useState<Zoom>('all')
-  const [placed, setPlaced] = useState<Placed | null>(null)
-  const [failed, setFailed] = useState(false)
+  const [circuit, setCircuit] = useState<Circuit>('all')
+  const { placed, failed } = useDrawings(wiring, circuit)
   const [state, setState] = useState('output on')
   const [position, setPosition] = useState(AT_REST)
   const own = usePosition(rig, position, state === OWN)
@@ -92,20 +88,6 @@ function Sheet({ rig, wiring }: { rig: Rig; wiring: List }) {
     setPicked(NOTHING)
     setChosen(Math.max(...after.wires.map((w) => w.number))) // there to be sized, or removed again
   })
-  const seen = useMemo(() => partOf(wiring, zoom), [wiring, zoom])
-  const shape = JSON.stringify([seen.parts.map((p) => p.name), seen.wires.map((w) => [w.number, w.a, w.b])])
-  useEffect(() => {
-    let current = true
-    layout(seen).then(
-      (done) => current && setPlaced(done),
-      () => current && setFailed(true),
-    )
-    return () => {
-      current = false
-    }
-    // the layout depends on what is joined, not on sizes and colours
-    // eslint-disable-next-line react-hooks/exhaustive-deps
-  }, [shape])
   const bad = useMemo(() => {
     if (pressed) return new Set(pressed.subjects)
     if (subject) return new Set([subject])
@@ -144,23 +126,21 @@ function Sheet({ rig, wiring }: { rig: Rig; wiring: List }) {
             <Findings rig={rig} findings={wiring.findings} fine="Nothing found by any rule, in any position." onPick={setPressed} />
             <LivedWith rig={rig} wiring={wiring} pressed={pressed} />
           </div>
-          <div className="stateline">
-            <span style={{ width: 250 }}>
-              <SelectField bare label="Lit" value={state === OWN ? OWN : (shown?.name ?? '')} options={[...wiring.states.map((s) => s.name), OWN].map((s) => [s, s] as const)} onChange={setState} />
-            </span>
-            <span>{shown && (shown.energised.some((n) => n.startsWith('E')) ? <b>heater on</b> : 'heater off')}</span>
-            {shown && !shown.settled && <span className="badge fault">a relay chatters</span>}
-            <Segments label="Circuit" value={zoom} options={ZOOMS} onChange={setZoom} />
-          </div>
-          {state === OWN && <OwnPosition wiring={wiring} position={position} onChange={setPosition} />}
           {placed ? (
-            <Diagram wiring={seen} placed={placed} state={shown} bad={bad} chosen={chosen} first={picked.length === 1 ? picked[0]! : null} onWire={pickWire} onTerminal={pickTerminal} onPart={setPart} />
+            <Drawings wiring={wiring} placed={placed} view={circuit} onView={setCircuit} state={shown} bad={bad} sought={pressed?.subjects.join() ?? subject} chosen={chosen} first={picked.length === 1 ? picked[0]! : null} onWire={pickWire} onTerminal={pickTerminal} onPart={setPart}>
+              <span className="lit">
+                <SelectField bare label="Lit" value={state === OWN ? OWN : (shown?.name ?? '')} options={[...wiring.states.map((s) => s.name), OWN].map((s) => [s, s] as const)} onChange={setState} />
+              </span>
+              <span>{shown && (shown.energised.some((n) => n.startsWith('E')) ? <b>heater on</b> : 'heater off')}</span>
+              {shown && !shown.settled && <span className="badge fault">a relay chatters</span>}
+              {state === OWN && <OwnPosition wiring={wiring} position={position} onChange={setPosition} />}
+            </Drawings>
           ) : (
             <p className="dim">{failed ? 'The diagram could not be drawn; the list below is complete.' : 'Drawing…'}</p>
           )}
           <Refused error={join.error} />
           <StateLoads rig={rig} state={shown?.name ?? ''} own={state === OWN ? own.data?.solved : undefined} />
-          <Toolbar rig={rig} wiring={wiring} placed={placed} seen={seen} />
+          <Toolbar rig={rig} wiring={wiring} placed={placed} />
           <div className="grid2 list-and-edit">
             <WireList wiring={wiring} chosen={chosen} onPick={pickWire} />
             <div className="stack">

@@ -1,5 +1,4 @@
 import { expect, test } from 'vitest'
-import { colourOf, COLOURS } from './colours'
 import { tagPlace } from './tagPlace'
 
 test('a tag sits on the longest level piece', () => {
@@ -10,10 +9,4 @@ test('a tag sits on the longest level piece', () => {
 test('where no level piece is long enough it takes an upright one', () => {
   const at = tagPlace([{ x: 0, y: 0 }, { x: 20, y: 0 }, { x: 20, y: 100 }, { x: 40, y: 100 }], 0.5)
   expect(at).toMatchObject({ x: 20, y: 50 })
-})
-
-test('every colour has a letter code of its own, and an unknown one is said to be unknown', () => {
-  const codes = Object.values(COLOURS).map((c) => c.code)
-  expect(new Set(codes).size).toBe(codes.length)
-  expect(colourOf('tartan').code).toBe('?')
 })

@@ -6,22 +6,11 @@ standards; check them against the cable's own print or a second source where one
 
 from dataclasses import dataclass
 
+from ..conductor_colours import CONDUCTOR_COLOURS
 from ..errors import refuse
 from .thermocouples import emf
 
-COLOURS = (
-    "black",
-    "blue",
-    "brown",
-    "green",
-    "grey",
-    "orange",
-    "pink",
-    "red",
-    "violet",
-    "white",
-    "yellow",
-)
+COLOURS = tuple(c.name for c in CONDUCTOR_COLOURS.values() if not c.stripe)
 
 
 @dataclass(frozen=True)

@@ -4,6 +4,7 @@ from collections.abc import Mapping
 from dataclasses import asdict, fields
 from typing import Any
 
+from ..conductor_colours import CONDUCTOR_COLOURS
 from ..errors import Problem, Refused, refuse, refuse_all
 from .insulation import INSULATIONS
 from .library import PART_TYPES
@@ -101,23 +102,6 @@ def check_ratings(kind: str, given: Mapping[str, Any]) -> dict[str, float | str]
     return found
 
 
-COLOURS = (
-    "black",
-    "blue",
-    "brown",
-    "green",
-    "green-yellow",
-    "grey",
-    "orange",
-    "pink",
-    "red",
-    "violet",
-    "white",
-    "yellow",
-)
-"""Conductor colours the list knows."""
-
-
 def check_wire(wire: Connection) -> None:
     """Raise ``Refused`` for a size, length or covering no wire has."""
     problems = []
@@ -128,8 +112,10 @@ def check_wire(wire: Connection) -> None:
         problems.append(Problem("length_m", f"{wire.length_m:g} m", f"0.01…{LONGEST_M:g} m"))
     if wire.insulation and wire.insulation not in INSULATIONS:
         problems.append(Problem("insulation", f"{wire.insulation!r} is no covering here", ", ".join(INSULATIONS)))
-    if wire.colour not in COLOURS:
-        problems.append(Problem("colour", f"{wire.colour!r} is no conductor's colour here", ", ".join(COLOURS)))
+    if wire.colour not in CONDUCTOR_COLOURS:
+        problems.append(
+            Problem("colour", f"{wire.colour!r} is no conductor's colour here", ", ".join(CONDUCTOR_COLOURS))
+        )
     if len(wire.route) > 40:
         problems.append(Problem("route", "too long a name for a duct", "up to 40 characters"))
     refuse_all(problems)

@@ -24,8 +24,9 @@ from rellux.server.rigs.domain import choice_of, purpose_of
 from rellux.server.rigs.models import Rig
 from rellux.server.wiring.domain import connection_list, every_finding, faults_of, positions_of, wiring_findings
 
+from .diagram import Drawn
 from .parts_sheet import PartsSheet, panel_pdf, parts_pdf
-from .wiring_sheet import MOST_SHAPES, PAPER, Box, Drawn, Line, Pin, WiringSheet, wiring_pdf
+from .wiring_sheet import MOST_DRAWINGS, MOST_SHAPES, PAPER, WiringSheet, wiring_pdf
 
 
 def _pdf(data: bytes, name: str) -> HttpResponse:
@@ -64,14 +65,10 @@ class PanelPdf(APIView):
 
 @dataclass(frozen=True)
 class WiringSheetInput:
-    """The diagram as the browser has laid it out, in its own units, and the paper to print it on."""
+    """The drawings as the browser has laid them out, each in its own units, and the paper to print them on."""
 
     paper: str
-    width: float
-    height: float
-    boxes: list[Box] = field(default_factory=list)
-    pins: list[Pin] = field(default_factory=list)
-    lines: list[Line] = field(default_factory=list)
+    drawings: list[Drawn] = field(default_factory=list)
 
 
 class WiringSheetPdf(APIView):
@@ -81,8 +78,9 @@ class WiringSheetPdf(APIView):
         g = read(request, WiringSheetInput)
         if g.paper not in PAPER:
             raise refuse("paper", f"{g.paper!r} is no paper here", ", ".join(PAPER))
-        if len(g.boxes) + len(g.pins) + sum(len(line.points) for line in g.lines) > MOST_SHAPES * 4:
-            raise refuse("lines", "this is too much to draw", f"up to {MOST_SHAPES * 4} points")
+        if len(g.drawings) > MOST_DRAWINGS or sum(d.shapes for d in g.drawings) > MOST_SHAPES:
+            accepted = f"up to {MOST_DRAWINGS} drawings of {MOST_SHAPES} shapes together"
+            raise refuse("drawings", "this is too much to draw", accepted)
         wiring = connection_list(rig)
         if not wiring.connections:
             raise refuse("wiring", "nothing is wired yet", "lay the wiring out first")
@@ -91,7 +89,7 @@ class WiringSheetPdf(APIView):
         sheet = WiringSheet(
             rig.name,
             f"{timezone.localdate():%Y-%m-%d}, revision {rig.revision}",
-            Drawn(g.width, g.height, g.boxes, g.pins, g.lines),
+            tuple(g.drawings),
             wiring.connections,
             faults_of(rig).summary,
             tuple(worst_first(wiring_findings(rig))),

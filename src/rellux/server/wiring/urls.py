@@ -4,6 +4,7 @@ from . import circuit_views, list_views, note_views, views
 
 BASE = "rigs/<slug:slug>/wiring"
 urlpatterns = [
+    path("conductor-colours", views.ConductorColours.as_view()),
     path(BASE, views.Wiring.as_view()),
     path(f"{BASE}/usual", views.UsualCircuits.as_view()),
     path(f"{BASE}/undo", views.Undo.as_view()),

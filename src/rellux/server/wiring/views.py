@@ -10,6 +10,7 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
 
+from rellux.core.conductor_colours import CONDUCTOR_COLOURS, ConductorColour
 from rellux.core.errors import refuse
 from rellux.core.findings import Finding
 from rellux.core.heating.protection import conductors
@@ -17,6 +18,7 @@ from rellux.core.heating.protection_data import Practice
 from rellux.core.spine import Station
 from rellux.core.wiring.built import Done, ToDo, differences, done
 from rellux.core.wiring.circuit.positions import Position, operable, verb
+from rellux.core.wiring.drawing import CircuitDrawing, drawings
 from rellux.core.wiring.insulation import INSULATIONS
 from rellux.core.wiring.listing import from_plain, to_plain
 from rellux.core.wiring.model import Connection, Rating, Terminal
@@ -113,6 +115,7 @@ class WiringView:
     circuit: str
     parts: list[PartView]
     wires: list[WireView]
+    drawings: list[CircuitDrawing]
     findings: list[Finding]
     accepted: list[AcceptedView]
     states: list[StateView]
@@ -188,6 +191,7 @@ def wiring_view(rig: Rig) -> WiringView:
             )
             for c in wiring.connections
         ],
+        list(drawings(wiring)),
         list(findings_of(rig)[Station.WIRING]),
         _accepted(rig),
         [state_view(p) for p in positions],
@@ -224,6 +228,12 @@ class Wiring(APIView):
         with changing(slug, given.revision) as rig:
             lay_out(rig, request.user, given.circuit)
         return reply(wiring_view(rig))
+
+
+class ConductorColours(APIView):
+    @endpoint("conductorColours", ConductorColour, many=True)
+    def get(self, request: Request) -> Response:
+        return reply(list(CONDUCTOR_COLOURS.values()))
 
 
 class UsualCircuits(APIView):
