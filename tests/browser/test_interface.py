@@ -227,6 +227,7 @@ def test_a_list_is_edited_by_keyboard_lived_with_and_ticked_off(demo, browser):
     page.press("Rate it so")
     page.see("is no rating")
     page.press("Take back: H2 added")
+    page.see("Do again: H2 added")
     page.press("E1 heats again by itself")
     page.fill("Live with “E1 heats again by itself after a power cut”, because", "yes")
     page.press("Accept it")

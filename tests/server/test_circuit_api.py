@@ -96,4 +96,6 @@ def test_a_changed_wire_says_what_was_found_out_before_it(api, rig, revision):
     wire = api.ok("GET", f"rigs/{rig}/wiring")["wires"][-2]
     body = {"a": wire["a"], "b": wire["b"], "colour": "grey", "revision": revision()}
     api.ok("PUT", f"rigs/{rig}/wiring/wires/{wire['number']}", body)
+    assert voids() == set()  # another colour is the same circuit
+    api.ok("DELETE", f"rigs/{rig}/wiring/wires/{wire['number']}?revision={revision()}")
     assert voids() == {"wiring.voids"}

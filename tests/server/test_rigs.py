@@ -63,6 +63,19 @@ def test_a_sensor_that_ends_below_the_highest_temperature_is_refused(api):
     assert problem["field"] == "sensor" and "400" in problem["reason"]
 
 
+def test_supplies_are_offered_with_their_voltages(api):
+    found = {s["supply"]: s for s in api.ok("GET", "supplies")}
+    assert found["three_phase"]["proposed_v"] == 400 and 208 in found["three_phase"]["voltages_v"]
+    assert all(s["proposed_v"] in s["voltages_v"] for s in found.values())
+
+
+def test_the_parts_say_what_can_drive_what_and_which_sensors_there_are(api, rig):
+    offered = api.ok("GET", f"rigs/{rig}/parts")
+    assert offered["drives"]["ssr_drive"] == ["ssr"] and offered["drives"]["pin"][0] == "mosfet"
+    assert {"N", "Pt100", "NTC"} <= {s["name"] for s in offered["sensors"]}
+    assert len(offered["over"]) == len(offered["pieces"])
+
+
 def test_a_second_window_cannot_overwrite_the_first(api, rig, revision):
     old = revision()
     api.ok("PUT", f"rigs/{rig}/purpose", {**CABINET, "working_c": 61, "revision": old})

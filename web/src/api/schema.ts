@@ -1048,6 +1048,22 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/supplies": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["supplies"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/uploads": {
         parameters: {
             query?: never;
@@ -1239,6 +1255,7 @@ export interface components {
             piece: components["schemas"]["Piece"] | null;
             /** Format: double */
             fill: number;
+            over: boolean;
             chosen: boolean;
             refused: string;
             findings: components["schemas"]["Finding"][];
@@ -1753,6 +1770,8 @@ export interface components {
             };
             asks: components["schemas"]["Rating"][];
             operated: string;
+            heats: boolean;
+            signals: boolean;
         };
         PartsInputRequest: {
             sensor: string;
@@ -1769,7 +1788,12 @@ export interface components {
             pieces: components["schemas"]["Piece"][];
             figures: components["schemas"]["Figure"][];
             fills: number[];
+            over: boolean[];
             worst: ((components["schemas"]["Severity"] | components["schemas"]["NullEnum"]) | null)[];
+            sensors: components["schemas"]["SensorOffer"][];
+            drives: {
+                [key: string]: ("relay" | "ssr" | "contactor" | "mosfet")[];
+            };
         };
         PasteInputRequest: {
             revision: number;
@@ -1988,6 +2012,10 @@ export interface components {
         };
         /** @enum {string} */
         SchoolEnum: "added_to_reading" | "temperature_adjust";
+        SensorOffer: {
+            name: string;
+            words: string;
+        };
         SetupView: {
             revision: number;
             parameters: components["schemas"]["ParameterView"][];
@@ -2059,6 +2087,13 @@ export interface components {
         };
         /** @enum {string} */
         SupplyEnum: "single_phase" | "split_phase" | "three_phase" | "dc";
+        SupplyOffer: {
+            supply: components["schemas"]["SupplyEnum"];
+            words: string;
+            voltages_v: number[];
+            /** Format: double */
+            proposed_v: number;
+        };
         Suspect: {
             title: string;
             subject: string;
@@ -4742,6 +4777,33 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RigView"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+        };
+    };
+    supplies: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SupplyOffer"][];
                 };
             };
             400: {

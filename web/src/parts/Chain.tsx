@@ -6,21 +6,22 @@ import { quantity, round, say } from '../units/quantity'
 interface Props {
   pieces: Schemas['Piece'][]
   fills: number[]
+  over: boolean[]
   worst: (string | null)[]
   pressed: string
   onPress: (key: string) => void
 }
 
 /** Each part on the cable, filled as far as it is used. */
-export function Chain({ pieces, fills, worst, pressed, onPress }: Props) {
+export function Chain({ pieces, fills, over, worst, pressed, onPress }: Props) {
   const { unit } = usePreferences()
   const show = useShow()
   return (
     <ol className="chain" aria-label="From plug to sensor">
       {pieces.map((p, i) => {
         const fill = fills[i] ?? 0
-        const heater = p.key === 'heater' // a heater at its rating is as it should be; ±10 % is still right
-        const tone = fill > (heater ? 1.1 : 1.0001) ? 'over' : fill > 0.9 && !heater ? 'near' : ''
+        const heater = p.key === 'heater' // at its rating it is as it should be
+        const tone = over[i] ? 'over' : fill > 0.9 && !heater ? 'near' : ''
         return (
           <li key={p.key} className={tone}>
             <button

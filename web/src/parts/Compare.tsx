@@ -26,7 +26,7 @@ export function Compare({ rig, choice, piece, onTake }: Props) {
   return (
     <ul className="compare" aria-label="What else could stand here">
       {data.map((c) => (
-        <li key={c.title} className={c.chosen ? 'chosen' : c.refused ? 'cannot' : c.fill > 1.0001 ? 'over' : ''}>
+        <li key={c.title} className={c.chosen ? 'chosen' : c.refused ? 'cannot' : c.over ? 'over' : ''}>
           <b>{c.title}</b>
           <span className="bar">
             <i style={{ width: `${Math.min(c.fill, 1) * 100}%` }} />

@@ -13,12 +13,9 @@ import { Compare } from './Compare'
 import { PartQuestions } from './PartQuestions'
 import './parts.css'
 
+const capital = (words: string) => words.charAt(0).toUpperCase() + words.slice(1)
+
 type Choice = Schemas['PartsInputRequest']
-
-/** What goes with an output when it is pressed. */
-const USUAL_SWITCH = { relay: 'relay', ssr_drive: 'ssr', pin: 'mosfet' } as const
-
-const SENSORS = [...'BEJKNRST'].map((t) => [t, `Thermocouple type ${t}`] as const).concat([['Pt100', 'Pt100, three wires'] as never, ['Pt1000', 'Pt1000, two wires'] as never, ['NTC', 'Thermistor, 10 kΩ'] as never])
 
 /** The chain from plug to load and back through the sensor, for the parts being tried. */
 export default function Parts() {
@@ -49,13 +46,14 @@ export default function Parts() {
     begun.begin()
     setDraft({ ...choice, ...part })
   }
+  const offers = suggested.data
   const unchanged = rig.choice && (Object.keys(rig.choice) as (keyof typeof rig.choice)[]).every((k) => rig.choice?.[k] === choice[k])
 
   return (
     <>
       <h1>Is every part on the way strong enough?</h1>
       <p className="lead">From plug to heater and back through the sensor; the fill is duty against rating. Press a part to see why, and what can be asked about it.</p>
-      {trial.data && !trial.error && <Chain pieces={trial.data.pieces} fills={trial.data.fills} worst={trial.data.worst} pressed={piece} onPress={setPiece} />}
+      {trial.data && !trial.error && <Chain pieces={trial.data.pieces} fills={trial.data.fills} over={trial.data.over} worst={trial.data.worst} pressed={piece} onPress={setPiece} />}
       {piece && <Compare rig={rig} choice={choice} piece={piece} onTake={set} />}
       {begun.overtaken && <Overtaken />}
       <Refused error={trial.error} />
@@ -63,7 +61,7 @@ export default function Parts() {
       <div className="choices">
         <span>Sensor</span>
         <span style={{ maxWidth: 260 }}>
-          <SelectField bare label="Sensor" value={choice.sensor} options={SENSORS} onChange={(sensor) => set({ sensor })} />
+          <SelectField bare label="Sensor" value={choice.sensor} options={(offers?.sensors ?? []).map((o) => [o.name, capital(o.words)] as const)} onChange={(sensor) => set({ sensor })} />
         </span>
         <span>Plug or inlet</span>
         <span style={{ maxWidth: 260 }}>
@@ -74,7 +72,7 @@ export default function Parts() {
           label="Controller output"
           value={choice.output}
           options={[['relay', 'Relay contact'], ['ssr_drive', 'SSR drive'], ['pin', 'Logic pin']]}
-          onChange={(output) => set({ output, actuator: USUAL_SWITCH[output] })}
+          onChange={(output) => set({ output, actuator: offers?.drives[output]?.[0] ?? choice.actuator })}
         />
         <span>Switch</span>
         <Segments

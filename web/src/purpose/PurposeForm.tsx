@@ -1,5 +1,6 @@
+import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
-import { Refusal, type Problem } from '../api/client'
+import { api, need, Refusal, type Problem } from '../api/client'
 import { NumberField, SelectField, TextField } from '../shared/fields'
 import { problemOf, Refused } from '../shared/states'
 import { type Mark, TemperatureScale } from '../shared/TemperatureScale'
@@ -13,15 +14,6 @@ const KINDS = [
   ['plate', 'Hot plate'],
   ['tank', 'Tank or bath'],
 ] as const
-const SUPPLIES = [
-  ['single_phase', 'Mains, single-phase'],
-  ['split_phase', 'Mains, split-phase 120/240'],
-  ['three_phase', 'Mains, three-phase'],
-  ['dc', 'DC'],
-] as const
-const VOLTAGES = { single_phase: [100, 110, 120, 230, 240], split_phase: [240], three_phase: [208, 380, 400, 415, 480], dc: [5, 12, 24, 48] }
-const USUAL = { single_phase: 230, split_phase: 240, three_phase: 400, dc: 24 }
-
 interface Props {
   start: Draft
   action: string
@@ -34,6 +26,11 @@ interface Props {
 /** The rig's temperature window as a picture beside the few numbers that make it. */
 export function PurposeForm({ start, action, error, busy, onSave, onTouch }: Props) {
   const [draft, setDraft] = useState(start)
+  const { data: supplies = [] } = useQuery({ queryKey: ['supplies'], queryFn: () => need(api.GET('/api/v1/supplies')), staleTime: Infinity })
+  const usualVoltage = (supply: Draft['supply']) => {
+    const volts = supplies.find((s) => s.supply === supply)?.proposed_v ?? draft.supply_voltage_v
+    return { supply_voltage_v: volts, heater_voltage_v: volts }
+  }
   const [missing, setMissing] = useState<Refusal | null>(null)
   const set = <K extends keyof Draft>(key: K) => (value: Draft[K]) => setDraft((d) => ({ ...d, [key]: value }))
   const shownError = missing ?? error
@@ -78,14 +75,14 @@ export function PurposeForm({ start, action, error, busy, onSave, onTouch }: Pro
           <SelectField
             label="Supply"
             value={draft.supply}
-            options={SUPPLIES}
-            onChange={(supply) => setDraft((d) => ({ ...d, supply, supply_voltage_v: USUAL[supply], heater_voltage_v: USUAL[supply] }))}
+            options={supplies.map((s) => [s.supply, s.words] as const)}
+            onChange={(supply) => setDraft((d) => ({ ...d, supply, ...usualVoltage(supply) }))}
             problem={problem('supply')}
           />
           <SelectField
             label={several ? 'Voltage between lives' : 'Supply voltage'}
             value={String(draft.supply_voltage_v)}
-            options={VOLTAGES[draft.supply].map((v) => [String(v), `${v} V`] as const)}
+            options={(supplies.find((s) => s.supply === draft.supply)?.voltages_v ?? [draft.supply_voltage_v]).map((v) => [String(v), `${v} V`] as const)}
             onChange={(v) => set('supply_voltage_v')(Number(v))}
             problem={problem('supply_voltage_v')}
           />

@@ -20,16 +20,22 @@ const shown = (wiring: List, view: View) => {
   return one.length ? one : wiring.drawings
 }
 
-/** Drawings of the list, laid out anew whenever what is joined changes. `onPlaced` hears of the layout, for files and print. */
+interface Laid {
+  shape: string
+  wiring: List
+  placed: Placed[]
+}
+
+/** Drawings of the list, laid out anew whenever what is joined changes; until then the list as it was when it was laid out. */
 export function useDrawings(wiring: List, view: View) {
-  const [placed, setPlaced] = useState<Placed[] | null>(null)
+  const [laid, setLaid] = useState<Laid | null>(null)
   const [failed, setFailed] = useState(false)
   const drawings = shown(wiring, view)
-  const shape = JSON.stringify([drawings, wiring.wires.map((w) => [w.number, w.a, w.b])])
+  const shape = JSON.stringify([drawings, wiring.parts.map((p) => [p.name, p.kind]), wiring.wires.map((w) => [w.number, w.a, w.b])])
   useEffect(() => {
     let current = true
     layout(wiring, drawings).then(
-      (done) => current && setPlaced(done),
+      (placed) => current && setLaid({ shape, wiring, placed }),
       () => current && setFailed(true),
     )
     return () => {
@@ -38,7 +44,7 @@ export function useDrawings(wiring: List, view: View) {
     // the layout depends on what is joined, not on sizes and colours
     // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [shape])
-  return { placed, failed }
+  return { placed: laid?.placed ?? null, drawn: laid && laid.shape !== shape ? laid.wiring : wiring, failed }
 }
 
 /** How wide an element is, scroll bars or not. */

@@ -4,8 +4,6 @@ import { Fig } from '../shared/Fig'
 import { Failure, Loading } from '../shared/states'
 import type { List } from './edits'
 
-const LAMPS = ['lamp', 'beacon', 'buzzer']
-
 /** Every position: what each heater gets, what every lamp shows, what has opened. */
 export function StateTable({ rig, wiring, onState }: { rig: Rig; wiring: List; onState: (name: string) => void }) {
   const { data, error } = useQuery({
@@ -18,8 +16,8 @@ export function StateTable({ rig, wiring, onState }: { rig: Rig; wiring: List; o
   })
   if (error) return <Failure error={error} />
   if (!data) return <Loading />
-  const heaters = wiring.parts.filter((p) => p.kind.startsWith('heater'))
-  const lamps = wiring.parts.filter((p) => LAMPS.includes(p.kind))
+  const heaters = wiring.parts.filter((p) => p.heats)
+  const lamps = wiring.parts.filter((p) => p.signals)
   return (
     <div className="state-table" tabIndex={0} role="region" aria-label="Every position">
       <table className="plain">

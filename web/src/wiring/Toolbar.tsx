@@ -8,11 +8,13 @@ import { saveBlob, saveDrawing } from './saveDrawing'
 interface Props {
   rig: Rig
   wiring: List
+  /** The list as it was when it was laid out. */
+  drawn: List
   placed: Placed[] | null
 }
 
 /** Steps back and forth, and the list and its drawing as files. */
-export function Toolbar({ rig, wiring, placed }: Props) {
+export function Toolbar({ rig, wiring, drawn, placed }: Props) {
   const { undo, redo, bring } = useSteps(rig)
   useEffect(() => {
     const key = (e: KeyboardEvent) => {
@@ -27,7 +29,7 @@ export function Toolbar({ rig, wiring, placed }: Props) {
     return () => window.removeEventListener('keydown', key)
   }, [redo, undo, wiring.redo, wiring.undo])
   const sheet = async (paper: 'A4' | 'A3') => {
-    const body = { paper, drawings: placed!.map((p) => geometry(p, wiring)) }
+    const body = { paper, drawings: placed!.map((p) => geometry(p, drawn)) }
     const file = (await need(api.POST('/api/v1/rigs/{slug}/wiring.pdf', { params: { path: { slug: rig.slug } }, body, parseAs: 'blob' }))) as unknown as Blob
     saveBlob(file, `${rig.slug}-wiring-${paper}.pdf`)
   }

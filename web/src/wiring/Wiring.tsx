@@ -74,7 +74,7 @@ export default function Wiring() {
 function Sheet({ rig, wiring }: { rig: Rig; wiring: List }) {
   const [view, setView] = useState<View>('diagram')
   const [circuit, setCircuit] = useState<Circuit>('all')
-  const { placed, failed } = useDrawings(wiring, circuit)
+  const { placed, drawn, failed } = useDrawings(wiring, circuit)
   const [state, setState] = useState('output on')
   const [position, setPosition] = useState(AT_REST)
   const own = usePosition(rig, position, state === OWN)
@@ -127,11 +127,11 @@ function Sheet({ rig, wiring }: { rig: Rig; wiring: List }) {
             <LivedWith rig={rig} wiring={wiring} pressed={pressed} />
           </div>
           {placed ? (
-            <Drawings wiring={wiring} placed={placed} view={circuit} onView={setCircuit} state={shown} bad={bad} sought={pressed?.subjects.join() ?? subject} chosen={chosen} first={picked.length === 1 ? picked[0]! : null} onWire={pickWire} onTerminal={pickTerminal} onPart={setPart}>
+            <Drawings wiring={drawn} placed={placed} view={circuit} onView={setCircuit} state={shown} bad={bad} sought={pressed?.subjects.join() ?? subject} chosen={chosen} first={picked.length === 1 ? picked[0]! : null} onWire={pickWire} onTerminal={pickTerminal} onPart={setPart}>
               <span className="lit">
                 <SelectField bare label="Lit" value={state === OWN ? OWN : (shown?.name ?? '')} options={[...wiring.states.map((s) => s.name), OWN].map((s) => [s, s] as const)} onChange={setState} />
               </span>
-              <span>{shown && (shown.energised.some((n) => n.startsWith('E')) ? <b>heater on</b> : 'heater off')}</span>
+              <span>{shown && (wiring.parts.some((p) => p.heats && shown.energised.includes(p.name)) ? <b>heater on</b> : 'heater off')}</span>
               {shown && !shown.settled && <span className="badge fault">a relay chatters</span>}
               {state === OWN && <OwnPosition wiring={wiring} position={position} onChange={setPosition} />}
             </Drawings>
@@ -140,7 +140,7 @@ function Sheet({ rig, wiring }: { rig: Rig; wiring: List }) {
           )}
           <Refused error={join.error} />
           <StateLoads rig={rig} state={shown?.name ?? ''} own={state === OWN ? own.data?.solved : undefined} />
-          <Toolbar rig={rig} wiring={wiring} placed={placed} />
+          <Toolbar rig={rig} wiring={wiring} drawn={drawn} placed={placed} />
           <div className="grid2 list-and-edit">
             <WireList wiring={wiring} chosen={chosen} onPick={pickWire} />
             <div className="stack">

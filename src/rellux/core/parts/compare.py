@@ -13,19 +13,20 @@ from ..sensing.sensors import NAMES, describe, tolerance
 from ..units import spoken_difference
 from ..wiring.generate import DRIVES, Actuator, Choice, Output, check_choice
 from .chain import BOX_AMBIENT_C, Piece, chain, plugs
-from .checks import chain_findings
+from .checks import chain_findings, is_overloaded
 
 
 @dataclass(frozen=True)
 class Compared:
-    """One alternative: the choice it would make, and its piece of the chain. ``refused``: why it cannot be at all;
-    ``findings``: what the whole chain would then say."""
+    """One alternative: the choice it would make, and its piece of the chain, ``over`` what it may carry or not. ``refused``:
+    why it cannot be at all; ``findings``: what the whole chain would then say."""
 
     title: str
     says: str
     choice: Choice
     piece: Piece | None
     fill: float
+    over: bool
     chosen: bool
     refused: str = ""
     findings: tuple[Finding, ...] = ()
@@ -66,13 +67,12 @@ def _tried(
         check_choice(purpose, other)
         found = chain(purpose, other, period_of(other.actuator))
     except Refused as refused:
-        return Compared(title, "", other, None, 0.0, chosen, refused.problems[0].reason)
+        return Compared(title, "", other, None, 0.0, False, chosen, refused.problems[0].reason)
     piece = next((p for p in found.pieces if p.key == key), None)
     aside = _aside(purpose, other, period_of(other.actuator), key)
     says = ", ".join(filter(None, (piece.says if piece else "none", aside)))
-    return Compared(
-        title, says, other, piece, piece.fill if piece else 0.0, chosen, findings=tuple(chain_findings(found))
-    )
+    fill, over = (piece.fill, is_overloaded(piece)) if piece else (0.0, False)
+    return Compared(title, says, other, piece, fill, over, chosen, findings=tuple(chain_findings(found)))
 
 
 def _aside(purpose: Purpose, choice: Choice, period_s: float, key: str) -> str:

@@ -33,6 +33,8 @@ SUPPLY_VOLTAGES = {
     Supply.DC: (5.0, 12.0, 24.0, 48.0),
 }
 """Usual voltages in V; between two lives where there are several."""
+PROPOSED_V = {Supply.SINGLE_PHASE: 230.0, Supply.SPLIT_PHASE: 240.0, Supply.THREE_PHASE: 400.0, Supply.DC: 24.0}
+"""The one a new rig begins with."""
 
 SUPPLY_WORDS = {
     Supply.SINGLE_PHASE: "single-phase",

@@ -142,6 +142,16 @@ class Part:
     title: str = ""
     numbers: dict[str, str] = field(default_factory=dict)
 
+    @property
+    def heats(self) -> bool:
+        """Whether it is a heating element."""
+        return self.type.family == "heater"
+
+    @property
+    def signals(self) -> bool:
+        """Whether it tells somebody something: lamps, beacons, buzzers."""
+        return self.type.kind in SIGNALS
+
     def drive(self) -> tuple[str, str] | None:
         """Terminals that drive another part's input, plus first: those of the type, or the pin chosen as output."""
         pair = self.type.paired(Role.DRIVE_PLUS, Role.DRIVE_MINUS)
@@ -152,6 +162,7 @@ class Part:
         return float(value)
 
 
+SIGNALS = ("lamp", "beacon", "buzzer")
 USUAL_M = 1.5
 """Length in m taken for a wire inside a box when nobody gave one."""
 

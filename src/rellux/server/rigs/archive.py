@@ -73,7 +73,9 @@ _KEPT: tuple[tuple[str, type[models.Model], tuple[str, ...]], ...] = (
     ),
     ("entries", Entry, ("at", "who", "station", "title", "why", "before", "after")),
 )
-_RIG = ("name", "kind", *PURPOSE_FIELDS, *PARTS_FIELDS, "circuit", "created_at")
+_RIG = ("name", "kind", *PURPOSE_FIELDS, *PARTS_FIELDS, "circuit", "created_at", "rewired_at")
+_SINCE: dict[str, Any] = {"materials": [], "plug_a": None, "circuit": "parts", "rewired_at": None}
+"""What a rig is taken for by files of before it had these."""
 _LATER = ("kept", "built", "accepted")
 """Tables that files of before they existed do not have."""
 _RUN = ("name", "source", "status", "started_at", "sheet", "samples", "length_s", "peak_c")
@@ -217,7 +219,7 @@ def _json(archive: zipfile.ZipFile, name: str) -> dict[str, Any]:
 
 def _values(row: dict[str, Any], names: tuple[str, ...]) -> dict[str, Any]:
     found = {n: row[n] for n in names}
-    for name in ("at", "started_at", "created_at", "accepted_at"):
+    for name in ("at", "started_at", "created_at", "rewired_at", "accepted_at"):
         if found.get(name):
             found[name] = parse_datetime(found[name])
     return found
@@ -237,7 +239,7 @@ def _section(data: dict[str, Any], key: str) -> list[dict[str, Any]]:
 
 
 def _build(data: dict[str, Any], archive: zipfile.ZipFile, slug_for: Any) -> Rig:
-    rig = Rig(**_values({"materials": [], "plug_a": None, "circuit": "parts", **data["rig"]}, _RIG))
+    rig = Rig(**_values({**_SINCE, **data["rig"]}, _RIG))
     rig.slug = slug_for(rig.name)
     RigKind(rig.kind)
     check_purpose(purpose_of(rig))

@@ -5,7 +5,8 @@ from django.db import models
 
 
 class Rig(models.Model):
-    """A heating rig: purpose and chosen parts. Temperatures in °C. ``revision`` rises with every change."""
+    """A heating rig: purpose and chosen parts. Temperatures in °C. ``revision`` rises with every change; ``rewired_at``: when
+    other terminals were last joined than before."""
 
     slug = models.SlugField(max_length=60, unique=True)
     name = models.CharField(max_length=60)
@@ -30,6 +31,7 @@ class Rig(models.Model):
     circuit = models.CharField(max_length=20, default="parts")
     revision = models.PositiveIntegerField(default=1)
     created_at = models.DateTimeField()
+    rewired_at = models.DateTimeField(null=True, blank=True)
 
     class Meta:
         ordering = ("created_at", "pk")

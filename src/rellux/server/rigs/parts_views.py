@@ -11,9 +11,11 @@ from rellux.core.explain import Figure
 from rellux.core.findings import Severity
 from rellux.core.heating.protection_data import Practice
 from rellux.core.parts.chain import Piece
+from rellux.core.parts.checks import is_overloaded
 from rellux.core.parts.compare import Compared, alternatives
+from rellux.core.sensing.sensors import NAMES, describe
 from rellux.core.spine import Station
-from rellux.core.wiring.generate import SUGGESTED, Actuator, Choice, Output, check_choice
+from rellux.core.wiring.generate import DRIVES, SUGGESTED, Actuator, Choice, Output, check_choice
 from rellux.server.api.endpoint import endpoint
 from rellux.server.api.shapes import read, reply
 
@@ -41,21 +43,40 @@ class PartsInput:
 
 
 @dataclass(frozen=True)
+class SensorOffer:
+    """A sensor by its name, in words."""
+
+    name: str
+    words: str
+
+
+@dataclass(frozen=True)
 class PartsView:
-    """The chain for a choice of parts, saved or only tried."""
+    """The chain for a choice of parts, saved or only tried: pieces, how far each is used, whether that is too much, what was
+    found there. ``drives``: switches the chosen output can move, the usual one first."""
 
     choice: Choice
     pieces: list[Piece]
     figures: list[Figure]
     fills: list[float]
+    over: list[bool]
     worst: list[Severity | None]
+    sensors: list[SensorOffer]
+    drives: dict[str, list[Actuator]]
 
 
 def _parts_view(rig: Rig, choice: Choice) -> PartsView:
     check_choice(purpose_of(rig), choice)
     found = chain_of(rig, choice)
     return PartsView(
-        choice, list(found.pieces), list(found.figures), [p.fill for p in found.pieces], worst_of(rig, found)
+        choice,
+        list(found.pieces),
+        list(found.figures),
+        [p.fill for p in found.pieces],
+        [is_overloaded(p) for p in found.pieces],
+        worst_of(rig, found),
+        [SensorOffer(name, describe(name)) for name in NAMES],
+        {output.value: list(drives) for output, drives in DRIVES.items()},
     )
 
 

@@ -3,6 +3,7 @@ from django.urls import path
 from . import parts_views, transfer, views
 
 urlpatterns = [
+    path("supplies", views.Supplies.as_view()),
     path("rigs", views.Workshop.as_view()),
     path("rigs/import", transfer.Import.as_view()),
     path("rigs/<slug:slug>", views.RigDetail.as_view()),

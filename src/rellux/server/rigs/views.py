@@ -13,7 +13,16 @@ from rest_framework.response import Response
 from rest_framework.views import APIView
 
 from rellux.core.errors import refuse
-from rellux.core.purpose.purpose import Limited, Purpose, RigKind, Supply, check_purpose
+from rellux.core.purpose.purpose import (
+    PROPOSED_V,
+    SUPPLY_VOLTAGES,
+    SUPPLY_WORDS,
+    Limited,
+    Purpose,
+    RigKind,
+    Supply,
+    check_purpose,
+)
 from rellux.core.spine import Station
 from rellux.server.api.endpoint import endpoint
 from rellux.server.api.shapes import read, reply
@@ -53,6 +62,27 @@ class PurposeInput:
         """The purpose as the rig's fields hold it."""
         values = {name: getattr(self, name) for name in PURPOSE_FIELDS}
         return {**values, "materials": [asdict(m) for m in self.materials]}
+
+
+@dataclass(frozen=True)
+class SupplyOffer:
+    """A kind of supply with its usual voltages in V, and the one a new rig begins with."""
+
+    supply: Supply
+    words: str
+    voltages_v: list[float]
+    proposed_v: float
+
+
+class Supplies(APIView):
+    @endpoint("supplies", SupplyOffer, many=True)
+    def get(self, request: Request) -> Response:
+        return reply(
+            [
+                SupplyOffer(s, f"Mains, {SUPPLY_WORDS[s]}" if s is not Supply.DC else "DC", list(volts), PROPOSED_V[s])
+                for s, volts in SUPPLY_VOLTAGES.items()
+            ]
+        )
 
 
 def _checked(given: PurposeInput) -> PurposeInput:

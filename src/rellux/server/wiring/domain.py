@@ -1,24 +1,21 @@
 """Connection lists between the database and the core."""
 
-from collections import Counter
 from dataclasses import asdict
 from datetime import datetime
 from functools import lru_cache
 
-from rellux.core.errors import Refused
-from rellux.core.findings import Finding, Proposal, Severity, worst_first
+from rellux.core.findings import Finding, worst_first
 from rellux.core.heating.protection_data import Practice
 from rellux.core.questions.chamber import reaches
-from rellux.core.spine import Station
+from rellux.core.wiring.belongs import for_purpose, stale, voided
 from rellux.core.wiring.circuit.faults import Analysis, analyse
 from rellux.core.wiring.circuit.findings import circuit_findings
 from rellux.core.wiring.circuit.positions import Position, table
 from rellux.core.wiring.circuit.solve import Circuit as Solver
-from rellux.core.wiring.generate import Choice
 from rellux.core.wiring.library import PART_TYPES
 from rellux.core.wiring.model import Circuit, Connection, ConnectionList, Part
 from rellux.core.wiring.rules import Context, check, context_for
-from rellux.core.wiring.usual import starting_point, usual
+from rellux.core.wiring.usual import starting_point
 from rellux.server.questions.domain import known_of
 from rellux.server.rigs.domain import choice_of, purpose_of
 from rellux.server.rigs.models import Rig
@@ -94,89 +91,25 @@ def wiring_findings(rig: Rig) -> list[Finding]:
     return [f for f in every_finding(rig) if (f.rule, f.subjects) not in lived_with]
 
 
-EDITS = ("Wire ", "Wires ", "Wiring laid", "Taken back", "Done again", "Connection list", "Added by hand")
-"""How the book's lines begin that say what is joined to what has changed."""
-
-
 def _voided(rig: Rig) -> list[Finding]:
-    """What was found out at the rig before its wiring was changed, and may no longer hold."""
-    edits = rig.entries.filter(station=Station.WIRING.value)
-    last = next((e.at for e in edits[:200] if e.title.startswith(EDITS)), None)
-    if last is None:
+    """What was measured before the wiring was last changed."""
+    if rig.rewired_at is None:
         return []
     calibration = rig.calibrations.order_by("-at").first()
     tuned = rig.identifications.filter(accepted_at__isnull=False).order_by("-accepted_at").first()
-    before = [
-        words
-        for words, at in (
-            ("the calibration", calibration and calibration.at),
-            ("the tuning", tuned and tuned.accepted_at),
-        )
-        if at is not None and at < last
-    ]
-    if not before:
-        return []
-    return [
-        Finding(
-            "wiring.voids",
-            Severity.ADVICE,
-            f"The wiring was changed since {' and '.join(before)}",
-            "Another sensor lead shifts the reading, another switch or element the answer of the rig: what was measured before"
-            " was measured on another circuit.",
-            "Check one point of each again, or accept with the reason why it still holds.",
-            tuple(before),
-        )
-    ]
+    found = (("the calibration", calibration and calibration.at), ("the tuning", tuned and tuned.accepted_at))
+    return voided([words for words, at in found if at is not None and at < rig.rewired_at])
 
 
 def _stale(rig: Rig, wiring: ConnectionList) -> list[Finding]:
-    """The parts chosen since are not the parts wired."""
     choice = choice_of(rig)
-    expected = _expected(rig, choice) if choice else None
-    if choice is None or (expected and not Counter(_kinds(expected)) - Counter(_kinds(wiring))):
-        return []
-    return [
-        Finding(
-            "wiring.stale",
-            Severity.FAULT,
-            "The wiring is laid out for other parts",
-            f"Parts were changed since: {_words(wiring, expected)}.",
-            "Lay the wiring out again; your own changes to wires are then lost.",
-            proposal=Proposal("wiring.generate", True, "Lay it out again"),
-        )
-    ]
-
-
-def _expected(rig: Rig, choice: Choice) -> ConnectionList | None:
-    try:
-        return usual(purpose_of(rig), choice, starting_point(rig.circuit))
-    except Refused:
-        return None
-
-
-def _kinds(wiring: ConnectionList | None) -> list[tuple[str, str]]:
-    if wiring is None:
-        return []
-    return sorted((p.type.kind, str(p.ratings.get("sensor", ""))) for p in wiring.parts)
-
-
-def _words(wiring: ConnectionList, expected: ConnectionList | None) -> str:
-    if expected is None:
-        return "the chosen parts cannot work together"
-    fitted, wanted = set(_kinds(wiring)), set(_kinds(expected))
-
-    def titles(kinds: set[tuple[str, str]]) -> str:
-        return ", ".join(f"{PART_TYPES[k].title.lower()} {s}".strip() for k, s in sorted(kinds)) or "nothing"
-
-    return f"wired {titles(fitted - wanted)}, chosen {titles(wanted - fitted)}"
+    return stale(wiring, purpose_of(rig), choice, starting_point(rig.circuit)) if choice else []
 
 
 def follow_purpose(rig: Rig) -> None:
-    """After the purpose changed: the wired heater and supply carry the new ratings, so the rules judge the new load."""
-    followers = [kind for kind, t in PART_TYPES.items() if t.family in ("heater", "supply")]
-    for part in rig.parts.filter(kind__in=followers):
-        if PART_TYPES[part.kind].family == "heater":
-            part.ratings = {**part.ratings, "power_w": rig.heater_power_w, "voltage_v": rig.heater_voltage_v}
-        else:
-            part.ratings = {**part.ratings, "voltage_v": rig.supply_voltage_v}
-        part.save()
+    """After the purpose changed: the wired heaters and supplies carry the new ratings."""
+    rows = list(rig.parts.all())
+    for row, part in zip(rows, for_purpose(connection_list(rig).parts, purpose_of(rig)), strict=True):
+        if row.ratings != part.ratings:
+            row.ratings = part.ratings
+            row.save()

@@ -6,14 +6,16 @@ from typing import Any
 from django.utils import timezone
 
 from rellux.core.errors import refuse
+from rellux.core.heating.protection_data import Practice
 from rellux.core.spine import Station
-from rellux.core.wiring.generate import COLOURS
+from rellux.core.wiring.defaults import circuit_between, usual_ratings, usual_wire
 from rellux.core.wiring.library import PART_TYPES
 from rellux.core.wiring.listing import check_name, check_ratings, check_wire
-from rellux.core.wiring.model import USUAL_M, Circuit, Connection, ConnectionList, circuit_of, split
+from rellux.core.wiring.model import USUAL_M, Circuit, ConnectionList, split
 from rellux.core.wiring.naming import free_name
 from rellux.core.wiring.own_parts import OwnPart, resolve
-from rellux.core.wiring.usual import starting_point, usual
+from rellux.core.wiring.usual import starting_point
+from rellux.core.wiring.usual import usual as usual_list
 from rellux.server.accounts.models import User
 from rellux.server.rigs.change import note
 from rellux.server.rigs.domain import choice_of, purpose_of
@@ -30,7 +32,7 @@ def lay_out(rig: Rig, by: User, key: str = "") -> None:
     if choice is None:
         raise refuse("parts", "choose the parts first", "sensor, output and switch")
     point = starting_point(key or rig.circuit)
-    wiring = usual(purpose_of(rig), choice, point)
+    wiring = usual_list(purpose_of(rig), choice, point)
     own = {(p.name, p.kind): p for p in rig.parts.exclude(title="")}
     parts = tuple(
         replace(p, title=mine.title, numbers=mine.numbers) if (mine := own.get((p.name, p.type.kind))) else p
@@ -58,22 +60,13 @@ def add_part(rig: Rig, by: User, kind: str, name: str = "", ratings: dict[str, A
     if rig.parts.filter(name=name).exists():
         raise refuse("name", f"there is a part {name} already", "a name of its own for each part")
     given = check_ratings(kind, ratings or {})
+    control_v = purpose_of(rig).control_voltage_v
     title = f"{name} added: {PART_TYPES[kind].title.lower()}"
     with step(rig, title):
-        FittedPart.objects.create(rig=rig, name=name, kind=kind, ratings={**usual_ratings(rig, kind), **given})
+        FittedPart.objects.create(rig=rig, name=name, kind=kind, ratings={**usual_ratings(kind, control_v), **given})
         connection_list(rig)
     note(rig, by, Station.WIRING, title)
     return name
-
-
-def usual_ratings(rig: Rig, kind: str) -> dict[str, float | str]:
-    """What a generic part is rated for in this rig: its usual values, coils and supplies at the control voltage."""
-    control = purpose_of(rig).control_voltage_v
-    return {
-        r.name: control if r.name in ("coil_v", "voltage_v") and r.usual == 230 else r.usual
-        for r in PART_TYPES[kind].ratings
-        if r.kind is not None
-    }
 
 
 def rate_part(rig: Rig, by: User, name: str, ratings: dict[str, Any]) -> None:
@@ -144,32 +137,23 @@ class WireWish:
 def add_wire(rig: Rig, by: User, wish: WireWish) -> Wire:
     """A new wire between two terminals. Circuit, size and colour default to those of its neighbours."""
     a, b = _resolved(rig, wish.a, wish.b)
-    wires = list(rig.wires.all())
-    taken = {w.number for w in wires}
-    number = max(taken, default=0) + 1 if wish.number is None else wish.number
-    if number in taken:
+    choice = choice_of(rig)
+    usual = usual_wire(connection_list(rig), a, b, wish.circuit, choice.practice if choice else Practice.IEC)
+    number = usual.number if wish.number is None else wish.number
+    if rig.wires.filter(number=number).exists():
         raise refuse("number", f"there is a wire {number} already", "a free number")
-    circuit = wish.circuit or _circuit(rig, a, b)
-    alike = next((w for w in wires if w.circuit == circuit.value and w.a == a), None) or next(
-        (w for w in wires if w.circuit == circuit.value), None
-    )
-    usual_area = alike.area_mm2 if alike else 1.5
-    earth = str(COLOURS[choice.practice]["earth"]) if (choice := choice_of(rig)) else "green-yellow"
-    usual_colour = earth if circuit is Circuit.EARTH else alike.colour if alike else "black"
-    wire = Connection(
-        number,
-        a,
-        b,
-        circuit,
-        usual_area if wish.area_mm2 is None else wish.area_mm2,
-        wish.colour or usual_colour,
-        USUAL_M if wish.length_m is None else wish.length_m,
-        wish.insulation or "",
-        wish.route or "",
+    wire = replace(
+        usual,
+        number=number,
+        area_mm2=usual.area_mm2 if wish.area_mm2 is None else wish.area_mm2,
+        colour=wish.colour or usual.colour,
+        length_m=usual.length_m if wish.length_m is None else wish.length_m,
+        insulation=wish.insulation or "",
+        route=wish.route or "",
     )
     check_wire(wire)
     with step(rig, f"Wire {number} added"):
-        row = Wire.objects.create(rig=rig, **{**asdict(wire), "circuit": circuit.value})
+        row = Wire.objects.create(rig=rig, **{**asdict(wire), "circuit": wire.circuit.value})
         connection_list(rig)  # refuses what cannot be; the surrounding transaction then undoes the row
     note(rig, by, Station.WIRING, f"Wire {number} added", after=_of(row))
     return row
@@ -185,8 +169,7 @@ def change_wire(rig: Rig, by: User, number: int, wish: WireWish) -> None:
             if getattr(wish, name) is not None:
                 setattr(wire, name, getattr(wish, name))
         wire.save()
-        connection_list(rig)
-        wire.circuit = _circuit(rig, a, b).value
+        wire.circuit = circuit_between(connection_list(rig), a, b).value
         wire.save()
         check_wire(next(c for c in connection_list(rig).connections if c.number == number))
     note(rig, by, Station.WIRING, f"Wire {number} changed", before=before, after=_of(wire))
@@ -234,10 +217,3 @@ def _wire(rig: Rig, number: int) -> Wire:
     if wire is None:
         raise refuse("number", f"there is no wire {number}", "a number from the list")
     return wire
-
-
-def _circuit(rig: Rig, *ends: str) -> Circuit:
-    """The circuit a wire between these terminals belongs to."""
-    kinds = dict(rig.parts.values_list("name", "kind"))
-    found = [(kinds.get(part), name) for part, name in map(split, ends)]
-    return circuit_of(PART_TYPES[kind].terminal(name) for kind, name in found if kind)

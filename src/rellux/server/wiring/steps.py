@@ -3,9 +3,13 @@
 from collections.abc import Iterator
 from contextlib import contextmanager
 
+from django.utils import timezone
+
 from rellux.core.errors import refuse
 from rellux.core.spine import Station
+from rellux.core.wiring.belongs import same_joints
 from rellux.core.wiring.listing import from_plain, to_plain
+from rellux.core.wiring.model import ConnectionList
 from rellux.server.accounts.models import User
 from rellux.server.rigs.change import note
 from rellux.server.rigs.models import Rig
@@ -23,18 +27,26 @@ def step(rig: Rig, title: str) -> Iterator[None]:
         yield
         return
     rig._in_step = True  # type: ignore[attr-defined]
-    before = to_plain(connection_list(rig))
+    old_list = connection_list(rig)
     try:
         yield
     finally:
         rig._in_step = False  # type: ignore[attr-defined]
-    after = to_plain(connection_list(rig))
+    before, after = to_plain(old_list), to_plain(_changed(rig, old_list))
     if after == before:
         return
     rig.steps.filter(undone=True).delete()
     Step.objects.create(rig=rig, title=title[:200], before=before, after=after)
     old = rig.steps.order_by("-pk").values_list("pk", flat=True)[KEPT:]
     rig.steps.filter(pk__in=list(old)).delete()
+
+
+def _changed(rig: Rig, before: ConnectionList) -> ConnectionList:
+    """The list as it is now; where other terminals are joined than before, the rig keeps when."""
+    after = connection_list(rig)
+    if not same_joints(before, after):
+        rig.rewired_at = timezone.now()
+    return after
 
 
 def last_done(rig: Rig) -> Step | None:
@@ -50,7 +62,9 @@ def undo(rig: Rig, by: User) -> None:
     found = last_done(rig)
     if found is None:
         raise refuse("undo", "there is nothing to take back", "an edit made before")
+    before = connection_list(rig)
     store(rig, from_plain(found.before))
+    _changed(rig, before)
     found.undone = True
     found.save()
     note(rig, by, Station.WIRING, f"Taken back: {found.title}")
@@ -61,7 +75,9 @@ def redo(rig: Rig, by: User) -> None:
     found = first_undone(rig)
     if found is None:
         raise refuse("redo", "there is nothing to do again", "an edit taken back")
+    before = connection_list(rig)
     store(rig, from_plain(found.after))
+    _changed(rig, before)
     found.undone = False
     found.save()
     note(rig, by, Station.WIRING, f"Done again: {found.title}")

@@ -39,7 +39,8 @@ LARGEST_FILE = 2_000_000
 
 @dataclass(frozen=True)
 class PartView:
-    """``operated``: what its other position is called, empty where nobody operates it."""
+    """``operated``: what its other position is called, empty where nobody operates it; ``heats``: a heating element;
+    ``signals``: a lamp, beacon or buzzer."""
 
     name: str
     kind: str
@@ -51,6 +52,8 @@ class PartView:
     ratings: dict[str, float | str]
     asks: list[Rating]
     operated: str
+    heats: bool
+    signals: bool
 
 
 @dataclass(frozen=True)
@@ -173,6 +176,8 @@ def wiring_view(rig: Rig) -> WiringView:
                 p.ratings,
                 list(p.type.ratings),
                 verb(p) if p in by_hand else "",
+                p.heats,
+                p.signals,
             )
             for p in wiring.parts
         ],
