@@ -214,6 +214,18 @@ def test_what_a_meter_shows_is_explained(measured, title):
     assert title in {s.title for s in suspects if s.misfit <= best + 0.05 and s.fits}
 
 
+def test_two_swapped_wires_are_found():
+    """A thermostat whose NO and NC wires are exchanged heats when it should not, and the other way round."""
+    small = replace(KILN, working_c=60, highest_c=70, heater_power_w=300.0)
+    choice = Choice("K", Output.RELAY, Actuator.RELAY, False, Practice.IEC)
+    wiring = usual(small, choice, Usual.THERMOSTAT)
+    at = {end: w.number for w in wiring.connections for end in (w.a, w.b)}
+    read = (Measured("E1.1", "E1.2", 230.0, "output off"), Measured("E1.1", "E1.2", 0.0, "output on"))
+    best = explain(Circuit(wiring, 230.0), read)[0]
+    assert best.fits and best.subject == "A1"
+    assert set(map(str, (at["A1.NO"], at["A1.NC"]))) <= set(best.title.split())
+
+
 def test_the_netlist_solves_to_the_same_voltages():
     """Read back the text and solve its resistors and sources independently."""
     import numpy as np

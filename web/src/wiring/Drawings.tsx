@@ -78,6 +78,11 @@ export function Drawings({ wiring, placed, view, onView, children, ...picking }:
   const fitting = room / widest
   const scale = size === 'fit' ? fitting : size === 'usual' ? Math.max(Math.min(fitting, 1), READABLE) : size
   const step = (by: 1 | -1) => setSize((by > 0 ? STEPS.find((s) => s > scale + 0.01) : STEPS.findLast((s) => s < scale - 0.01)) ?? scale)
+  /** What is pressed is told beside and below the drawing. */
+  const leaving = <T,>(pick: (what: T) => void) => (what: T) => {
+    setWide(false)
+    pick(what)
+  }
   useEffect(() => {
     if (!wide) return
     const leave = (e: KeyboardEvent) => e.key === 'Escape' && setWide(false)
@@ -112,7 +117,7 @@ export function Drawings({ wiring, placed, view, onView, children, ...picking }:
         {placed.map((p) => (
           <section key={p.view}>
             {placed.length > 1 && <h2>{TITLES[p.view]}</h2>}
-            <Diagram wiring={wiring} placed={p} scale={scale} {...picking} />
+            <Diagram wiring={wiring} placed={p} scale={scale} {...picking} onWire={leaving(picking.onWire)} onPart={leaving(picking.onPart)} />
           </section>
         ))}
       </div>

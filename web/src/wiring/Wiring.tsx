@@ -7,7 +7,7 @@ import { Findings } from '../shared/Findings'
 import { SelectField } from '../shared/fields'
 import { Segments } from '../shared/Segments'
 import { Loading, Refused } from '../shared/states'
-import { ReasonOfPlace } from '../shell/reason'
+import { ReasonOfPlace, useShow } from '../shell/reason'
 import { AtTheRig } from './AtTheRig'
 import { CutList } from './CutList'
 import { Drawings, useDrawings, type View as Circuit } from './Drawings'
@@ -93,12 +93,20 @@ function Sheet({ rig, wiring }: { rig: Rig; wiring: List }) {
     if (subject) return new Set([subject])
     return new Set(wiring.findings.filter((f) => f.severity === 'danger').flatMap((f) => f.subjects))
   }, [pressed, subject, wiring.findings])
+  const show = useShow()
   const wire = wiring.wires.find((w) => w.number === chosen) ?? null
   const pickTerminal = (terminal: string) => {
     setChosen(null)
     const first = picked.length === 1 && picked[0] !== terminal ? picked[0]! : null
     setPicked(first ? [first, terminal] : [terminal])
     if (first) join.mutate([first, terminal])
+  }
+  const pickPart = (name: string) => {
+    const finding = wiring.findings.find((f) => f.subjects.includes(name))
+    setPart(name)
+    if (!finding) return
+    show({ finding })
+    setPressed(finding)
   }
   const pickWire = (number: number) => {
     setChosen(number === chosen ? null : number)
@@ -127,7 +135,7 @@ function Sheet({ rig, wiring }: { rig: Rig; wiring: List }) {
             <LivedWith rig={rig} wiring={wiring} pressed={pressed} />
           </div>
           {placed ? (
-            <Drawings wiring={drawn} placed={placed} view={circuit} onView={setCircuit} state={shown} bad={bad} sought={pressed?.subjects.join() ?? subject} chosen={chosen} first={picked.length === 1 ? picked[0]! : null} onWire={pickWire} onTerminal={pickTerminal} onPart={setPart}>
+            <Drawings wiring={drawn} placed={placed} view={circuit} onView={setCircuit} state={shown} bad={bad} sought={pressed?.subjects.join() ?? subject} chosen={chosen} first={picked.length === 1 ? picked[0]! : null} onWire={pickWire} onTerminal={pickTerminal} onPart={pickPart}>
               <span className="lit">
                 <SelectField bare label="Lit" value={state === OWN ? OWN : (shown?.name ?? '')} options={[...wiring.states.map((s) => s.name), OWN].map((s) => [s, s] as const)} onChange={setState} />
               </span>

@@ -77,13 +77,13 @@ def _words(wiring: ConnectionList, expected: ConnectionList | None) -> str:
 def for_purpose(parts: Sequence[Part], purpose: Purpose) -> tuple[Part, ...]:
     """The parts with heaters and supplies of this purpose, so that the rules judge the new load. Several heaters share the
     power as they did before, each made for its own voltage still."""
-    heaters = [p for p in parts if p.type.family == "heater"]
+    heaters = [p for p in parts if p.heats]
     before = sum(p.number("power_w", 1000.0) for p in heaters)
 
     def followed(part: Part) -> Part:
         if part.type.family == "supply":
             return replace(part, ratings={**part.ratings, "voltage_v": purpose.supply_voltage_v})
-        if part.type.family != "heater":
+        if not part.heats:
             return part
         power = purpose.heater_power_w * part.number("power_w", 1000.0) / before
         volts = {"voltage_v": purpose.heater_voltage_v} if len(heaters) == 1 else {}

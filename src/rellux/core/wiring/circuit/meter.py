@@ -6,11 +6,13 @@ Live: the state solved, a 10 MΩ meter taken as no load, so that what leaks thro
 mains.
 """
 
-from dataclasses import dataclass
+from collections.abc import Iterator
+from dataclasses import dataclass, replace
+from itertools import combinations
 
 import numpy as np
 
-from ..model import Closed, ConnectionList, Part
+from ..model import Closed, Connection, ConnectionList, Part, split
 from ..switching import OFF, ON, Switching
 from .branches import Branch, Sort
 from .failures import Failure, failures
@@ -23,6 +25,8 @@ OPEN_OHM = 1e6
 OHM_TOLERANCE, VOLT_TOLERANCE = 0.10, 0.06
 LEAST_OHM, LEAST_V = 1.0, 2.0
 """Differences below these are the meter's and the leads' own."""
+SWAPS_WITHIN = 2
+"""Wires away from what was measured within which swapped wires are looked for."""
 RESTING = (Closed.ALWAYS, Closed.HAND, Closed.NOT_COIL, Closed.NOT_OUTPUT, Closed.LIMIT_TRIPPED, Closed.NOT_DRIVEN)
 """Paths that conduct with everything unpowered and nothing moved."""
 PLAIN = ("heater", "relay", "contactor", "lamp", "solenoid", "fan", "buzzer", "beacon")
@@ -145,13 +149,40 @@ def _rests(branch: Branch, kinds: dict[str, Part], fault: Fault, moved: str) -> 
 
 
 def explain(circuit: Circuit, measured: tuple[Measured, ...]) -> tuple[Suspect, ...]:
-    """Faults ranked by how well they explain everything measured, with "nothing is wrong" among them."""
-    tried = (Failure("nothing is wrong", "", SOUND), *failures(circuit.wiring))
+    """What explains everything measured, best first: a fault, two wires swapped near where it was measured, or nothing
+    being wrong."""
+    tried = [(Failure("nothing is wrong", "", SOUND), circuit)]
+    tried += [(failure, circuit) for failure in failures(circuit.wiring)]
+    tried += [(Failure(title, part, SOUND), other) for title, part, other in _swapped(circuit, measured)]
     found = []
-    for failure in tried:
-        misfit = max((_misfit(circuit, failure, m) for m in measured), default=0.0)
+    for failure, tested in tried:
+        misfit = max((_misfit(tested, failure, m) for m in measured), default=0.0)
         found.append(Suspect(failure.title, failure.subject, misfit, misfit <= 1.0))
     return tuple(sorted(found, key=lambda s: s.misfit))
+
+
+def _swapped(circuit: Circuit, measured: tuple[Measured, ...]) -> Iterator[tuple[str, str, Circuit]]:
+    """Circuits with two wires of one circuit exchanged at a part, as words, part and circuit."""
+    wiring = circuit.wiring
+    near = {split(end)[0] for m in measured for end in (m.a, m.b)}
+    for _ in range(SWAPS_WITHIN):
+        near |= {split(e)[0] for w in wiring.connections for e in (w.a, w.b) if {split(w.a)[0], split(w.b)[0]} & near}
+    at: dict[str, list[Connection]] = {}
+    for wire in wiring.connections:
+        for end in (wire.a, wire.b):
+            at.setdefault(end, []).append(wire)
+    alone = {end: wires[0] for end, wires in at.items() if len(wires) == 1 and split(end)[0] in near}
+    for one, other in combinations(alone, 2):
+        first, second = alone[one], alone[other]
+        if split(one)[0] != split(other)[0] or first is second or first.circuit is not second.circuit:
+            continue
+        ends = {one: other, other: one}
+        exchanged = tuple(
+            replace(w, a=ends.get(w.a, w.a), b=ends.get(w.b, w.b)) if w in (first, second) else w
+            for w in wiring.connections
+        )
+        words = f"wires {first.number} and {second.number} are swapped at {split(one)[0]}"
+        yield words, split(one)[0], Circuit(ConnectionList(wiring.parts, exchanged), circuit.supply_v)
 
 
 def _misfit(circuit: Circuit, failure: Failure, m: Measured) -> float:

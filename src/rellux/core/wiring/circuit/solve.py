@@ -219,7 +219,7 @@ class Circuit:
 
     def _is_heater(self, i: int) -> bool:
         part = self._kinds.get(self.branches[i].name)
-        return part is not None and part.type.family == "heater"
+        return part is not None and part.heats
 
     def _through_trips(
         self, switching: Switching, fault: Fault, start: frozenset[str], conductance: NDArray[np.float64]
@@ -310,7 +310,7 @@ class Circuit:
         rated = part.number("coil_v" if coil else "voltage_v", self.supply_v)
         if coil:
             return PULL_IN * rated, DROP_OUT * rated
-        least = (HEATS if part.type.family == "heater" else RUNS) * rated
+        least = (HEATS if part.heats else RUNS) * rated
         return least, least
 
     def _law(self, name: str) -> tuple[float, float] | None:

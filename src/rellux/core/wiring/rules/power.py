@@ -199,7 +199,7 @@ def load_voltage(case: Case) -> list[Finding]:
     """Heaters and coils must be made for the supply they sit on, within ten percent."""
     found = []
     for part in case.wiring.of_kind("heater", "relay", "contactor"):
-        heater = part.type.family == "heater"
+        heater = part.heats
         supply = _across(case, part) if heater else case.context.control_voltage_v or case.context.supply_voltage_v
         rated = part.number("voltage_v" if heater else "coil_v", supply)
         if abs(supply - rated) <= 0.1 * rated + 1e-9:
