@@ -1,6 +1,7 @@
 import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { api, need, type Rig, type Schemas } from '../api/client'
+import { SelectField } from '../shared/fields'
 import { Segments } from '../shared/Segments'
 import { Failure, Loading, Refused } from '../shared/states'
 import { significant } from '../units/quantity'
@@ -47,15 +48,10 @@ export function MeterPlan({ rig, wiring }: { rig: Rig; wiring: List }) {
       )}
       <Segments label="State" value={live ? state : ''} options={STATES} onChange={setState} />
       {!live && moves.length > 0 && (
-        <label className="field moved">
+        <div className="moved">
           <span>With</span>
-          <select value={state} onChange={(e) => setState(e.target.value)}>
-            <option value="">nothing moved</option>
-            {moves.map((words) => (
-              <option key={words}>{words}</option>
-            ))}
-          </select>
-        </label>
+          <SelectField bare label="With" value={state} options={[['', 'nothing moved'], ...moves.map((words) => [words, words] as const)]} onChange={setState} />
+        </div>
       )}
       <table className="plain meter">
         <thead>

@@ -42,7 +42,7 @@ const OPTIONS = {
   'elk.direction': 'RIGHT',
   'elk.edgeRouting': 'ORTHOGONAL',
   'elk.partitioning.activate': 'true',
-  'elk.layered.spacing.nodeNodeBetweenLayers': '58',
+  'elk.layered.spacing.nodeNodeBetweenLayers': '52',
   'elk.spacing.nodeNode': '22',
   'elk.spacing.edgeEdge': '11',
   'elk.spacing.edgeNode': '14',

@@ -19,6 +19,8 @@ HAND = (
     "thermal_fuse",
     "selector",
 )
+PRESSED = ("pushbutton", "estop_no")
+"""Contacts that close while somebody presses."""
 FRACTIONS = (0.25, 0.5)
 """Where along its length an element is taken to touch the case, besides its ends."""
 
@@ -73,6 +75,8 @@ def _of_part(part: Part) -> list[Failure]:
         ]
     if kind in HAND:
         return [closed("does not open"), opened("stays open")]
+    if kind in PRESSED:
+        return [Failure(f"{name} stays closed", name, Fault(joined=(_ends(part),))), opened("does not close")]
     if family == "heater":
         return [opened("burns out"), *_shorted(part)]
     if family == "supply":
@@ -81,8 +85,13 @@ def _of_part(part: Part) -> list[Failure]:
 
 
 def _shorted(heater: Part) -> list[Failure]:
-    ends = [f"{heater.name}.{t.name}" for t in heater.type.terminals]
-    return [Failure(f"{heater.name} is shorted", heater.name, Fault(joined=((ends[0], ends[1]),)))]
+    return [Failure(f"{heater.name} is shorted", heater.name, Fault(joined=(_ends(heater),)))]
+
+
+def _ends(part: Part) -> tuple[str, str]:
+    """The first two terminals of a part."""
+    first, second = part.type.terminals[:2]
+    return f"{part.name}.{first.name}", f"{part.name}.{second.name}"
 
 
 def _of_supply(supply: Part) -> list[Failure]:

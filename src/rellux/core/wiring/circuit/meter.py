@@ -71,8 +71,8 @@ STATES: dict[str, Switching] = {"output off": OFF, "output on": ON}
 
 
 def plan(circuit: Circuit, chosen: tuple[tuple[str, str], ...] = ()) -> tuple[Reading, ...]:
-    """The places worth measuring: over every heater, coil and supply, from live and neutral to the case, the earth; and the
-    ``chosen`` pairs of terminals."""
+    """The places worth measuring: over every heater, coil and supply, over every contact somebody moves, from live and
+    neutral to the case, the earth; and the ``chosen`` pairs of terminals."""
     solved = {name: circuit.solve(s) for name, s in STATES.items()}
     moved, found = moves(circuit.wiring), []
     for a, b, about in (*_places(circuit.wiring), *((a, b, "chosen here") for a, b in chosen)):
@@ -113,6 +113,9 @@ def _places(wiring: ConnectionList) -> list[tuple[str, str, str]]:
         found += [(f"{heater.name}.{a}", f"{heater.name}.{b}", f"heater {heater.name}") for a, b in pairs]
     for coil in wiring.of_kind("relay", "contactor"):
         found.append((f"{coil.name}.A1", f"{coil.name}.A2", f"coil of {coil.name}"))
+    for moved in operable(wiring):
+        poles = [p for p in moved.type.paths if p.closed in (Closed.HAND, Closed.NOT_HAND)]
+        found += [(f"{moved.name}.{p.a}", f"{moved.name}.{p.b}", f"contact of {moved.name}") for p in poles]
     earths = [f"{s.name}.PE" for s in wiring.of_kind("supply") if s.type.terminal("PE")]
     for case in wiring.of_kind("enclosure"):
         found += [(earth, f"{case.name}.PE", "earth of the case") for earth in earths]

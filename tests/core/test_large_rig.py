@@ -1,0 +1,99 @@
+"""The oven of three zones in 60 parts, against what a practitioner finds with the plan on the table."""
+
+import pytest
+from benchmarks.large_rig import PURPOSE, large_rig
+
+from rellux.core.findings import Severity
+from rellux.core.heating.protection_data import Practice
+from rellux.core.wiring.circuit.faults import Verdict, analyse, ways
+from rellux.core.wiring.circuit.findings import circuit_findings
+from rellux.core.wiring.circuit.memory import memory
+from rellux.core.wiring.circuit.positions import table
+from rellux.core.wiring.circuit.solve import Circuit
+from rellux.core.wiring.model import ConnectionList
+from rellux.core.wiring.rules import check, context_for
+from rellux.core.wiring.switching import ON
+
+CONTEXT = context_for(PURPOSE, Practice.IEC, "K")
+
+
+@pytest.fixture(scope="module")
+def oven():
+    return Circuit(large_rig(), 230.0)
+
+
+@pytest.fixture(scope="module")
+def outcomes(oven):
+    return {o.title: o for o in analyse(oven).outcomes}
+
+
+def test_nothing_dangerous_is_found_in_it(oven):
+    found = [*check(oven.wiring, CONTEXT, oven), *circuit_findings(oven)]
+    assert [f.title for f in found if f.severity is not Severity.ADVICE] == []
+
+
+def test_each_zone_draws_what_its_element_takes(oven):
+    """4500 W in star on 400 V: 35.6 Ω a leg, 6.5 A, less the drop of a milliohm path and 1.2 V in the SSR."""
+    on = oven.solve(ON, start=oven.running(ON))
+    for zone in (1, 2, 3):
+        assert on.loads[f"E{zone}"].watts == pytest.approx(4500, rel=0.05)
+        assert on.contacts[f"F{zone}"].amps == pytest.approx(4500 / 3**0.5 / 400, rel=0.03)
+    assert on.contacts["F0"].amps == pytest.approx(3 * on.contacts["F1"].amps, rel=0.05)
+
+
+def test_it_waits_for_its_button_and_stays_off_after_a_power_cut(oven):
+    known = memory(oven)
+    assert known.restarts == () and known.races == {} and "K9" in known.holds
+    hot = {p.name for p in table(oven) if p.heats("E1", 100)}
+    assert {"output on", "F2 open, output on"} <= hot
+    assert not {"output off", "S1 pressed, output on", "S2 door open, output on", "F1 open, output on"} & hot
+
+
+BY_HAND = [
+    ("V1 fails shorted", Verdict.COVERED),
+    ("A2 keeps its output on", Verdict.COVERED),
+    ("B3 slips out or reads too low", Verdict.COVERED),
+    ("K1 welds", Verdict.LATENT),
+    ("A5 does not open its contact", Verdict.LATENT),
+    ("B6 slips out or reads too low", Verdict.LATENT),
+    ("S1 does not open", Verdict.LATENT),
+    ("S2 does not open", Verdict.LATENT),
+    ("K9 welds", Verdict.LATENT),
+    ("S3 stays closed", Verdict.LATENT),
+    ("S3 does not close", Verdict.NOTHING),
+    ("F1 opens", Verdict.WEAKER),
+    ("Q0 L2 is lost", Verdict.WEAKER),
+    ("F4 opens", Verdict.STOPS),
+    ("K9 does not pull in", Verdict.STOPS),
+    ("E1 touches the case at 1", Verdict.TRIPS),
+    ("E2 is shorted", Verdict.TRIPS),
+]
+
+
+@pytest.mark.parametrize(("title", "verdict"), BY_HAND)
+def test_its_single_failures(outcomes, title, verdict):
+    if title not in outcomes:
+        pytest.fail(f"no such failure; there are {sorted(outcomes)}")
+    assert outcomes[title].verdict is verdict
+
+
+def test_a_second_failure_counts_in_its_own_zone_only(outcomes):
+    after = set(outcomes["K1 welds"].second)
+    assert {"V1 fails shorted", "A1 keeps its output on", "B1 slips out or reads too low"} <= after
+    assert not {"V2 fails shorted", "A3 keeps its output on"} & after
+
+
+def test_an_earth_that_comes_off_is_latent_until_a_live_touches_the_case(outcomes, oven):
+    numbers = [w.number for w in oven.wiring.connections if w.colour == "green-yellow"]
+    for number in numbers:
+        assert outcomes[f"wire {number} comes off"].verdict is Verdict.LATENT
+
+
+def test_an_earth_bar_earths_and_without_its_wire_does_not(oven):
+    assert "wiring.earth" not in {f.rule for f in check(oven.wiring, CONTEXT, oven)}
+    cut = ConnectionList(oven.wiring.parts, tuple(w for w in oven.wiring.connections if w.a != "Q0.PE"))
+    assert "wiring.earth" in {f.rule for f in check(cut, CONTEXT)}
+
+
+def test_it_runs_in_one_way_only(oven):
+    assert ways(oven) == [frozenset()]
