@@ -63,6 +63,13 @@ def test_parts_wired_to_nothing_and_a_list_without_wires_are_drawn():
     assert {p.name for p in drawings(loose)[0].places} == {"Q0", "H1"}
 
 
+def test_a_part_not_wired_yet_stands_in_the_first_drawing_of_a_large_rig():
+    rig = large_rig()
+    more = ConnectionList((*rig.parts, part("H99", "lamp", voltage_v=230.0)), rig.connections)
+    assert [d.view for d in drawings(more) if "H99" in {p.name for p in d.places}] == [View.POWER]
+    assert [d.view for d in drawings(ConnectionList(more.parts, ()))] == [View.ALL]
+
+
 def test_every_conductor_colour_has_letters_of_its_own_and_an_unknown_one_says_so():
     codes = [c.code for c in CONDUCTOR_COLOURS.values()]
     assert len(set(codes)) == len(codes) and colour_of("tartan").code == "?"

@@ -67,17 +67,21 @@ def drawings(wiring: ConnectionList) -> tuple[CircuitDrawing, ...]:
     views: list[View] = [
         v for v in View if v is not View.ALL and any(w.circuit in SHOWN[v] for w in wiring.connections)
     ]
-    if len(wiring.parts) <= LARGE:
+    if len(wiring.parts) <= LARGE or not views:
         views.insert(0, View.ALL)
     along = _columns(wiring, (p.name for p in wiring.parts), wiring.connections, {})
-    return tuple(_drawing(wiring, view, along) for view in views)
+    wired = {split(end)[0] for w in wiring.connections for end in (w.a, w.b)}
+    loose = {p.name for p in wiring.parts} - wired
+    return tuple(_drawing(wiring, view, along, loose if view is views[0] else set()) for view in views)
 
 
-def _drawing(wiring: ConnectionList, view: View, along: dict[str, int]) -> CircuitDrawing:
+def _drawing(wiring: ConnectionList, view: View, along: dict[str, int], loose: set[str]) -> CircuitDrawing:
+    """``loose``: parts that are wired to nothing yet, to be drawn here."""
     wires = tuple(w for w in wiring.connections if w.circuit in SHOWN[view])
     used = {end for w in wires for end in (w.a, w.b)}
     elsewhere = {end for w in wiring.connections for end in (w.a, w.b)} - used
-    names = [p.name for p in wiring.parts if view is View.ALL or any(split(e)[0] == p.name for e in used)]
+    here = {split(end)[0] for end in used} | loose
+    names = [p.name for p in wiring.parts if view is View.ALL or p.name in here]
     columns = _columns(wiring, names, wires, along)
     dense = {c: i for i, c in enumerate(sorted(set(columns.values())))}
     places = []
