@@ -129,7 +129,7 @@ def test_demo_rig_with_a_live_run_survives_reload_and_a_dead_web_server(demo, br
     )
     page.press("Stop recording", 30)
     page.press("Heat off", 30)
-    page.see("Overshoot" if "Overshoot" in page.text else "never reached", 20)
+    page.until(lambda: "Overshoot" in page.text or "never reached" in page.text, 20, "the run to be judged")
 
 
 def test_a_killed_recorder_loses_nothing_and_goes_on(demo, browser):

@@ -13,8 +13,6 @@ import { Compare } from './Compare'
 import { PartQuestions } from './PartQuestions'
 import './parts.css'
 
-const capital = (words: string) => words.charAt(0).toUpperCase() + words.slice(1)
-
 type Choice = Schemas['PartsInputRequest']
 
 /** The chain from plug to load and back through the sensor, for the parts being tried. */
@@ -61,7 +59,7 @@ export default function Parts() {
       <div className="choices">
         <span>Sensor</span>
         <span style={{ maxWidth: 260 }}>
-          <SelectField bare label="Sensor" value={choice.sensor} options={(offers?.sensors ?? []).map((o) => [o.name, capital(o.words)] as const)} onChange={(sensor) => set({ sensor })} />
+          <SelectField bare label="Sensor" value={choice.sensor} options={(offers?.sensors ?? []).map((o) => [o.name, o.words] as const)} onChange={(sensor) => set({ sensor })} />
         </span>
         <span>Plug or inlet</span>
         <span style={{ maxWidth: 260 }}>

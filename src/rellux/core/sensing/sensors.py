@@ -29,6 +29,12 @@ def describe(name: str) -> str:
     return f"type {name} thermocouple" if is_thermocouple(name) else name
 
 
+def offered_as(name: str) -> str:
+    """Words for a choice of sensors, with what decides how it is wired."""
+    wires = {PT100: "Pt100, three wires", PT1000: "Pt1000, two wires", NTC: "Thermistor, 10 kΩ"}
+    return wires.get(name, f"Thermocouple type {name}")
+
+
 def sensor_range(name: str) -> tuple[float, float]:
     """Lowest and highest temperature in °C the sensor's reference function covers."""
     if name in NOMINAL_OHM:

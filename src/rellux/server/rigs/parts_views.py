@@ -13,7 +13,7 @@ from rellux.core.heating.protection_data import Practice
 from rellux.core.parts.chain import Piece
 from rellux.core.parts.checks import is_overloaded
 from rellux.core.parts.compare import Compared, alternatives
-from rellux.core.sensing.sensors import NAMES, describe
+from rellux.core.sensing.sensors import NAMES, offered_as
 from rellux.core.spine import Station
 from rellux.core.wiring.generate import DRIVES, SUGGESTED, Actuator, Choice, Output, check_choice
 from rellux.server.api.endpoint import endpoint
@@ -75,7 +75,7 @@ def _parts_view(rig: Rig, choice: Choice) -> PartsView:
         [p.fill for p in found.pieces],
         [is_overloaded(p) for p in found.pieces],
         worst_of(rig, found),
-        [SensorOffer(name, describe(name)) for name in NAMES],
+        [SensorOffer(name, offered_as(name)) for name in NAMES],
         {output.value: list(drives) for output, drives in DRIVES.items()},
     )
 

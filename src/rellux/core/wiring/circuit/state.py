@@ -1,0 +1,24 @@
+"""The network between two events: what the pieces of the solver hand to each other."""
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from .network import Nodes
+
+
+@dataclass(frozen=True)
+class State:
+    """What is on, which branches conduct and how well (S), volts across and amperes through each, volts at the nodes, which
+    sources give, when this was in s, and what never comes to rest."""
+
+    on: frozenset[str]
+    mask: NDArray[np.bool_]
+    conductance: NDArray[np.float64]
+    volts: NDArray[np.float64]
+    amps: NDArray[np.float64]
+    nodes: Nodes
+    live: tuple[bool, ...]
+    time_s: float = 0.0
+    chatters: frozenset[str] = frozenset()
