@@ -41,11 +41,7 @@ export function MeterPlan({ rig, wiring }: { rig: Rig; wiring: List }) {
   const best = measured.length ? why.data?.[0] : undefined
   return (
     <>
-      {best && (
-        <p className="fault-summary">
-          {best.title === 'nothing is wrong' ? 'All as it should be.' : best.fits ? `It fits this: ${best.title}.` : `Nothing here explains it; nearest is: ${best.title}.`}
-        </p>
-      )}
+      {best && <p className="fault-summary">{verdict(best)}</p>}
       <Segments label="State" value={live ? state : ''} options={STATES} onChange={setState} />
       {!live && moves.length > 0 && (
         <div className="moved">
@@ -122,6 +118,13 @@ function OwnPair({ wiring, onPair }: { wiring: List; onPair: (pair: string) => v
       </button>
     </form>
   )
+}
+
+const FINE = 'nothing is wrong'
+
+function verdict(best: Schemas['Suspect']): string {
+  if (best.fits) return best.title === FINE ? 'All as it should be.' : `It fits this: ${best.title}.`
+  return best.title === FINE ? 'Nothing here explains it: measure again, and look at the terminals themselves.' : `Nothing here explains it; nearest is: ${best.title}.`
 }
 
 function expected(r: Reading, state: State): string {
