@@ -214,6 +214,12 @@ def test_what_a_meter_shows_is_explained(measured, title):
     assert title in {s.title for s in suspects if s.misfit <= best + 0.05 and s.fits}
 
 
+def test_nothing_is_wrong_comes_before_faults_that_fit_hardly_better():
+    read = (Measured("E1.1", "E1.2", 16.5), Measured("F1.1", "F1.2", None, "F1 open"))
+    assert explain(circuit(KILN, SSR), read)[0].title == "nothing is wrong"
+    assert explain(circuit(KILN, SSR), (*read, Measured("V1.1", "V1.2", 0.1)))[0].title == "V1 fails shorted"
+
+
 def test_two_swapped_wires_are_found():
     """A thermostat whose NO and NC wires are exchanged heats when it should not, and the other way round."""
     small = replace(KILN, working_c=60, highest_c=70, heater_power_w=300.0)

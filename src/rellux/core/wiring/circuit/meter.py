@@ -25,6 +25,8 @@ OPEN_OHM = 1e6
 OHM_TOLERANCE, VOLT_TOLERANCE = 0.10, 0.06
 LEAST_OHM, LEAST_V = 1.0, 2.0
 """Differences below these are the meter's and the leads' own."""
+FINE, FAVOUR = "nothing is wrong", 0.5
+"""What most readings mean: it comes before a fault that fits better by less than half a tolerance."""
 SWAPS_WITHIN = 2
 """Wires away from what was measured within which swapped wires are looked for."""
 RESTING = (Closed.ALWAYS, Closed.HAND, Closed.NOT_COIL, Closed.NOT_OUTPUT, Closed.LIMIT_TRIPPED, Closed.NOT_DRIVEN)
@@ -154,14 +156,14 @@ def _rests(branch: Branch, kinds: dict[str, Part], fault: Fault, moved: str) -> 
 def explain(circuit: Circuit, measured: tuple[Measured, ...]) -> tuple[Suspect, ...]:
     """What explains everything measured, best first: a fault, two wires swapped near where it was measured, or nothing
     being wrong."""
-    tried = [(Failure("nothing is wrong", "", SOUND), circuit)]
+    tried = [(Failure(FINE, "", SOUND), circuit)]
     tried += [(failure, circuit) for failure in failures(circuit.wiring)]
     tried += [(Failure(title, part, SOUND), other) for title, part, other in _swapped(circuit, measured)]
     found = []
     for failure, tested in tried:
         misfit = max((_misfit(tested, failure, m) for m in measured), default=0.0)
         found.append(Suspect(failure.title, failure.subject, misfit, misfit <= 1.0))
-    return tuple(sorted(found, key=lambda s: s.misfit))
+    return tuple(sorted(found, key=lambda s: s.misfit - (FAVOUR if s.title == FINE else 0.0)))
 
 
 def _swapped(circuit: Circuit, measured: tuple[Measured, ...]) -> Iterator[tuple[str, str, Circuit]]:
