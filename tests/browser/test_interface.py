@@ -205,8 +205,8 @@ def test_what_a_fault_does_and_what_a_meter_says_of_it(demo, browser):
     page.fill("F1.1 to F1.2 shows", "OL")
     page.see("All as it should be.")
     page.press("Live: output off")
-    page.fill("E1.1 to E1.2 shows", "225")  # an open element floats at the mains behind the SSR's leakage
-    page.see("It fits this: E1 burns out.")
+    page.fill("E1.1 to E1.2 shows", "225")  # the element is whole, so something keeps it on
+    page.see("It fits this: A1 keeps its output on.")
     page.fill("E1.1 to E1.2 shows", "100")
     page.see("Nothing here explains it")
     page.press("Wires to cut")
