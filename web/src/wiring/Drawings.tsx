@@ -10,9 +10,9 @@ export type View = Schemas['CircuitDrawing']['view']
 const VIEWS: [View, string][] = [['all', 'Whole'], ['power', 'Power'], ['control', 'Control'], ['sensor', 'Sensors']]
 const TITLES: Record<View, string> = { all: '', power: 'Power', control: 'Control', sensor: 'Sensors' }
 /** Narrower than this a drawing is scrolled rather than shrunk. */
-const READABLE = 0.58
+const READABLE = 0.5
 const BARS = 18
-const STEPS = [0.45, 0.58, 0.75, 1, 1.3]
+const STEPS = [0.35, 0.5, 0.75, 1, 1.3]
 
 /** The drawings to show: that of one circuit, or everything as one drawing where there is one, else one below the other. */
 const shown = (wiring: List, view: View) => {

@@ -2,6 +2,7 @@ import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { api, need, type Rig, type Schemas } from '../api/client'
 import { Failure, Loading } from '../shared/states'
+import type { List } from './edits'
 
 type Outcome = Schemas['Outcome']
 
@@ -18,7 +19,7 @@ const GROUPS: [Outcome['verdict'], string, string][] = [
 ]
 
 /** Every credible single failure, by what is left to stop the heat. */
-export function FaultList({ rig, onSubject }: { rig: Rig; onSubject: (subject: string) => void }) {
+export function FaultList({ rig, wiring, onSubject }: { rig: Rig; wiring: List; onSubject: (subject: string) => void }) {
   const { data, error } = useQuery({
     queryKey: ['of', rig.slug, 'faults', rig.revision],
     queryFn: () => need(api.GET('/api/v1/rigs/{slug}/wiring/faults', { params: { path: { slug: rig.slug } } })),
@@ -26,6 +27,7 @@ export function FaultList({ rig, onSubject }: { rig: Rig; onSubject: (subject: s
   const [open, setOpen] = useState<string[]>(['uncovered', 'stronger', 'latent', 'covered'])
   if (error) return <Failure error={error} />
   if (!data) return <Loading />
+  const ends = new Map(wiring.wires.map((w) => [`wire ${w.number}`, `${w.a} – ${w.b}`]))
   const most = Math.max(...data.outcomes.map((o) => Math.max(o.off_w, o.on_w, o.tripped_w)), 1)
   return (
     <>
@@ -47,6 +49,7 @@ export function FaultList({ rig, onSubject }: { rig: Rig; onSubject: (subject: s
                   <li key={o.title}>
                     <button className="title" onClick={() => onSubject(o.subject)}>
                       {o.title}
+                      {ends.has(o.subject) && <span className="ends num">{ends.get(o.subject)}</span>}
                     </button>
                     <span>{o.says}</span>
                     <span className="heat" aria-label={`heater ${Math.round(o.off_w)} W with the output off, ${Math.round(o.tripped_w)} W with the limiter tripped`}>

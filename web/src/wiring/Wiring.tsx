@@ -7,7 +7,9 @@ import { Findings } from '../shared/Findings'
 import { SelectField } from '../shared/fields'
 import { Segments } from '../shared/Segments'
 import { Loading, Refused } from '../shared/states'
+import { usePreferences } from '../shell/preferences'
 import { ReasonOfPlace, useShow } from '../shell/reason'
+import { localise } from '../units/quantity'
 import { AtTheRig } from './AtTheRig'
 import { CutList } from './CutList'
 import { Drawings, useDrawings, type View as Circuit } from './Drawings'
@@ -91,9 +93,10 @@ function Sheet({ rig, wiring }: { rig: Rig; wiring: List }) {
   const bad = useMemo(() => {
     if (pressed) return new Set(pressed.subjects)
     if (subject) return new Set([subject])
-    return new Set(wiring.findings.filter((f) => f.severity === 'danger').flatMap((f) => f.subjects))
+    return new Set(wiring.findings.find((f) => f.severity === 'danger')?.subjects) // the worst; the others when they are pressed
   }, [pressed, subject, wiring.findings])
   const show = useShow()
+  const { unit } = usePreferences()
   const wire = wiring.wires.find((w) => w.number === chosen) ?? null
   const pickTerminal = (terminal: string) => {
     setChosen(null)
@@ -124,7 +127,7 @@ function Sheet({ rig, wiring }: { rig: Rig; wiring: List }) {
         <Segments label="View" value={view} options={VIEWS} onChange={setView} />
       </div>
       {view === 'states' && <StateTable rig={rig} wiring={wiring} onState={(name) => (setState(name), setView('diagram'))} />}
-      {view === 'faults' && <FaultList rig={rig} onSubject={mark} />}
+      {view === 'faults' && <FaultList rig={rig} wiring={wiring} onSubject={mark} />}
       {view === 'meter' && <MeterPlan rig={rig} wiring={wiring} />}
       {view === 'cut' && <CutList rig={rig} />}
       {view === 'rig' && <AtTheRig rig={rig} wiring={wiring} />}
@@ -140,6 +143,11 @@ function Sheet({ rig, wiring }: { rig: Rig; wiring: List }) {
                 <SelectField bare label="Lit" value={state === OWN ? OWN : (shown?.name ?? '')} options={[...wiring.states.map((s) => s.name), OWN].map((s) => [s, s] as const)} onChange={setState} />
               </span>
               <span>{shown && (wiring.parts.some((p) => p.heats && shown.energised.includes(p.name)) ? <b>heater on</b> : 'heater off')}</span>
+              {wiring.findings[0] && (
+                <span className="worst">
+                  <span className={`badge ${wiring.findings[0].severity}`}>{wiring.findings[0].severity}</span> {localise(wiring.findings[0].title, unit)}
+                </span>
+              )}
               {shown && !shown.settled && <span className="badge fault">a relay chatters</span>}
               {state === OWN && <OwnPosition wiring={wiring} position={position} onChange={setPosition} />}
             </Drawings>

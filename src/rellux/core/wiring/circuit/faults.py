@@ -241,7 +241,8 @@ def _with_second(ask: _Asked, first: Failure, outcome: Outcome, harmful: list[Fa
         for second in harmful
         if ask.heat(ask.tripped_off, second.fault, first.fault)[0] > NOTHING * ask.nominal
     ]
-    says = outcome.says + (f" Then {left[0]}: nothing is left." if left else "")
+    others = f" (or {len(left) - 1} others)" if len(left) > 2 else f" (or {left[1]})" if len(left) == 2 else ""
+    says = outcome.says + (f" Then {left[0]}{others}: nothing is left." if left else "")
     return replace(outcome, says=says, second=tuple(left))
 
 
