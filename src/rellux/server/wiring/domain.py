@@ -12,6 +12,7 @@ from rellux.core.wiring.circuit.faults import Analysis, analyse
 from rellux.core.wiring.circuit.findings import circuit_findings
 from rellux.core.wiring.circuit.positions import Position, table
 from rellux.core.wiring.circuit.solve import Circuit as Solver
+from rellux.core.wiring.drawing import CircuitDrawing, drawings
 from rellux.core.wiring.library import PART_TYPES
 from rellux.core.wiring.model import Circuit, Connection, ConnectionList, Part
 from rellux.core.wiring.rules import Context, check, context_for
@@ -55,6 +56,16 @@ def positions_of(rig: Rig) -> list[Position]:
 def _positions(key: int, created_at: datetime, revision: int) -> list[Position]:
     rig = Rig.objects.get(pk=key)
     return table(Solver(connection_list(rig), purpose_of(rig).control_voltage_v))
+
+
+def drawings_of(rig: Rig) -> tuple[CircuitDrawing, ...]:
+    """How the rig's list is drawn; once a revision."""
+    return _drawings(rig.pk, rig.created_at, rig.revision)
+
+
+@lru_cache(maxsize=32)
+def _drawings(key: int, created_at: datetime, revision: int) -> tuple[CircuitDrawing, ...]:
+    return drawings(connection_list(Rig.objects.get(pk=key)))
 
 
 def faults_of(rig: Rig) -> Analysis:

@@ -18,7 +18,7 @@ from rellux.core.heating.protection_data import Practice
 from rellux.core.spine import Station
 from rellux.core.wiring.built import Done, ToDo, differences, done
 from rellux.core.wiring.circuit.positions import Position, operable, verb
-from rellux.core.wiring.drawing import CircuitDrawing, drawings
+from rellux.core.wiring.drawing import CircuitDrawing
 from rellux.core.wiring.insulation import INSULATIONS
 from rellux.core.wiring.listing import from_plain, to_plain
 from rellux.core.wiring.model import Connection, Rating, Terminal
@@ -30,7 +30,7 @@ from rellux.server.rigs.domain import choice_of, purpose_of
 from rellux.server.rigs.models import Rig
 from rellux.server.rigs.overview import findings_of
 
-from .domain import connection_list, every_finding, positions_of
+from .domain import connection_list, drawings_of, every_finding, positions_of
 from .edit import lay_out, replace_list
 from .steps import first_undone, last_done, redo, undo
 
@@ -196,7 +196,7 @@ def wiring_view(rig: Rig) -> WiringView:
             )
             for c in wiring.connections
         ],
-        list(drawings(wiring)),
+        list(drawings_of(rig)),
         list(findings_of(rig)[Station.WIRING]),
         _accepted(rig),
         [state_view(p) for p in positions],
