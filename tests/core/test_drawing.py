@@ -28,6 +28,14 @@ def test_what_a_relay_feeds_stands_right_of_its_coil():
     assert found["S0"] < found["S1"] <= found["K9"] < found["K0"]
 
 
+def test_contacts_lead_from_column_to_column():
+    """The start circuit of the oven, then a zone: each contact passed is a step, however the parts are wired besides."""
+    found = columns(large_rig(), View.CONTROL)
+    steps = [found[name] for name in ("F4", "S1", "S2", "S3", "X8", "A1", "S4", "K1")]
+    assert steps == sorted(steps) and len(set(steps)) == len(steps)
+    assert found["S3"] == found["K9"] and found["K8"] == found["X8"] and found["A1"] == found["A4"] == found["M1"]
+
+
 def test_a_large_rig_has_a_drawing_for_each_circuit_and_every_wire_is_in_one():
     rig = large_rig()
     found = drawings(rig)

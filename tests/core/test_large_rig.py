@@ -1,5 +1,7 @@
 """The oven of three zones in 60 parts, against what a practitioner finds with the plan on the table."""
 
+from collections import Counter
+
 import pytest
 from benchmarks.large_rig import PURPOSE, large_rig
 
@@ -9,8 +11,8 @@ from rellux.core.wiring.circuit.faults import Verdict, analyse, ways
 from rellux.core.wiring.circuit.findings import circuit_findings
 from rellux.core.wiring.circuit.memory import memory
 from rellux.core.wiring.circuit.positions import table
-from rellux.core.wiring.circuit.solve import Circuit
-from rellux.core.wiring.model import ConnectionList
+from rellux.core.wiring.circuit.solve import Circuit as Solver
+from rellux.core.wiring.model import Circuit, Connection, ConnectionList, split
 from rellux.core.wiring.rules import check, context_for
 from rellux.core.wiring.switching import ON
 
@@ -19,7 +21,7 @@ CONTEXT = context_for(PURPOSE, Practice.IEC, "K")
 
 @pytest.fixture(scope="module")
 def oven():
-    return Circuit(large_rig(), 230.0)
+    return Solver(large_rig(), 230.0)
 
 
 @pytest.fixture(scope="module")
@@ -77,6 +79,16 @@ def test_its_single_failures(outcomes, title, verdict):
     assert outcomes[title].verdict is verdict
 
 
+def test_the_summary_counts_what_it_names(oven, outcomes):
+    counted = Counter(o.verdict for o in outcomes.values())
+    assert counted[Verdict.UNCOVERED] == 0
+    says = analyse(oven).summary
+    assert says.startswith(
+        f"No single failure of {len(outcomes)} leaves the heat on: {counted[Verdict.COVERED]} are stopped"
+    )
+    assert f"{counted[Verdict.LATENT]} would go unnoticed" in says
+
+
 def test_a_second_failure_counts_in_its_own_zone_only(outcomes):
     after = set(outcomes["K1 welds"].second)
     assert {"V1 fails shorted", "A1 keeps its output on", "B1 slips out or reads too low"} <= after
@@ -93,6 +105,26 @@ def test_an_earth_bar_earths_and_without_its_wire_does_not(oven):
     assert "wiring.earth" not in {f.rule for f in check(oven.wiring, CONTEXT, oven)}
     cut = ConnectionList(oven.wiring.parts, tuple(w for w in oven.wiring.connections if w.a != "Q0.PE"))
     assert "wiring.earth" in {f.rule for f in check(cut, CONTEXT)}
+
+
+def without(wiring, *names):
+    """The list without some parts and the wires at them."""
+    wires = tuple(w for w in wiring.connections if not {split(w.a)[0], split(w.b)[0]} & set(names))
+    return ConnectionList(tuple(p for p in wiring.parts if p.name not in names), wires)
+
+
+def test_a_zone_without_a_limiter_of_its_own_is_said(oven):
+    def rules(wiring):
+        return {f.rule for f in check(wiring, CONTEXT)}
+
+    assert "wiring.limiter-zones" not in rules(oven.wiring)
+    shared = without(oven.wiring, "A6", "B6", "S6")  # its contactor now hangs on the second zone's limiter
+    joined = (
+        Connection(900, "S5.2", "K3.A1", Circuit.CONTROL),
+        Connection(901, "A3.N", "K3.A2", Circuit.CONTROL),
+    )
+    found = rules(ConnectionList(shared.parts, (*shared.connections, *joined)))
+    assert "wiring.limiter-zones" in found and "wiring.never-heats" not in found
 
 
 def test_it_runs_in_one_way_only(oven):

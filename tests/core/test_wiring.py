@@ -229,6 +229,9 @@ def test_normally_open_and_normally_closed():
     assert found and "normally-closed" in found[0].reason
     twice = moved(inverted, "A1.NO", "A1.NC")  # inverted twice: on again when the output is on
     assert "wiring.no-nc" not in rules_of(twice)
+    commanded = moved(good, "A1.NO", "A1.NC")  # the heater itself hangs on NO: the controller commands it the wrong way
+    found = [f for f in check(commanded, context()) if f.rule == "wiring.no-nc"]
+    assert found and "normally-closed" in found[0].reason
     past = moved(good, "K1.NO", "K1.COM")
     assert any(f.rule == "wiring.no-nc" and "no switch" in f.reason for f in check(past, context()))
 

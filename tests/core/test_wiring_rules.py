@@ -188,6 +188,12 @@ CASES = [
         added(PLATE_K, ("A1.D7", "U2.CS"), ("G1.OUT-", "U2.GND"), parts=(part("U2", "converter", voltage_v=5.0),)),
         {"purpose": PLATE, "sensor": "K"},
     ),
+    (  # one select with something else on its pin is no second converter
+        "wiring.pin-twice",
+        added(PLATE_K, ("A1.D10", "M1.IN"), ("G1.OUT-", "M1.GND"), parts=(part("M1", "relay_module", voltage_v=5.0),)),
+        added(PLATE_K, ("A1.D7", "M1.IN"), ("G1.OUT-", "M1.GND"), parts=(part("M1", "relay_module", voltage_v=5.0),)),
+        {"purpose": PLATE, "sensor": "K"},
+    ),
     (
         "wiring.pin-able",
         changed(PLATE_NTC, "B1.A", "A1.A0", b="A1.D4"),

@@ -141,7 +141,7 @@ class _Walk:
         self.joined = joined
         self.columns: dict[str, int] = {}
         self._ends = {p.name: [f"{p.name}.{t.name}" for t in p.type.terminals] for p in parts}
-        self._coils = {p.name: f"{p.name}.A1" for p in parts if p.type.terminal("A1") and is_coil(p)}
+        self._coils = {p.name: f"{p.name}.A1" for p in parts if is_coil(p)}
 
     def from_(self, roots: Iterable[str], first: int = 0) -> None:
         """Give columns to everything that these lead to, and to what hangs on that; the roots stand in column ``first``."""

@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 
 from ..graph import Conduction
-from ..model import ConnectionList, Part, Role, split
+from ..model import ConnectionList, Part, split
 from .branches import AC_SUPPLIES, part_sources
 from .solution import Fault
 
@@ -122,7 +122,7 @@ def _of_sensor(wiring: ConnectionList, probe: Part) -> list[Failure]:
         return Failure(f"{probe.name} {words}", probe.name, Fault(closed=limiters, calling=calling))
 
     found = [low("slips out or reads too low")]
-    if probe.type.paired(Role.SENSOR_PLUS, Role.SENSOR_MINUS) and probe.type.family == "thermocouple":
+    if probe.type.family == "thermocouple":
         found.append(low("is shorted along its cable"))
     return found
 

@@ -13,7 +13,7 @@ from .logic import active_low, common_ground, pin_current, pin_voltage, pins, ra
 from .neutral import all_lives, automatic_reset, earth_broken, in_neutral
 from .power import breaker_load, load_voltage, relay_overload, ssr_drive, wire_breaker
 from .probes import bundle, colours, copper, grounded, leads, terminals
-from .protective import earth, limiter, overcurrent
+from .protective import each_zone, earth, limiter, overcurrent
 from .sensor import polarity, sensor_type
 from .supply import (
     automatic_disconnection,
@@ -34,6 +34,7 @@ RULES: tuple[Callable[[Case], list[Finding]], ...] = (
     ssr_drive,
     relay_overload,
     limiter,
+    each_zone,
     polarity,
     sensor_type,
     wire_breaker,

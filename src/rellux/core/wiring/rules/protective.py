@@ -1,6 +1,7 @@
 """Protection of people and things: earth, overcurrent protection, the independent limiter and its place."""
 
 from ...findings import Finding, Proposal, Severity
+from ..circuit.solution import Fault
 from ..model import Part, split
 from ..switching import ON
 from .case import Case
@@ -121,3 +122,32 @@ def _shared_sensor(case: Case) -> list[Finding]:
                 )
             )
     return found
+
+
+def each_zone(case: Case) -> list[Finding]:
+    """Several heaters with controllers of their own need as many limiters, or one that feels them all."""
+    on = case.solved(ON).on
+    zones = [
+        p for p in case.wiring.of_kind("controller_relay", "controller_ssr") if p.name in on and _commands(case, p)
+    ]
+    limiters = case.wiring.of_kind("limiter")
+    if len(zones) < 2 or not limiters or len(limiters) >= len(zones):
+        return []
+    count = f"{len(limiters)} limiter{'s' if len(limiters) > 1 else ''}"
+    return [
+        Finding(
+            "wiring.limiter-zones",
+            Severity.ADVICE,
+            f"{count} for {len(zones)} controllers that heat",
+            "A limiter trips by the temperature where its own sensor sits: a zone that runs away elsewhere, it does not feel.",
+            "A limiter for each zone, each dropping the contactor; or a sensor where the hottest of them shows.",
+            tuple(p.name for p in (*limiters, *zones)),
+            source="common practice, no source",
+        )
+    ]
+
+
+def _commands(case: Case, controller: Part) -> bool:
+    """Whether some heater gets less when this controller alone loses its supply."""
+    left = case.circuit.heat(ON, Fault(opened=frozenset({controller.name})), case.solved(ON).on)[0]
+    return left < (1.0 - NO_HEAT) * case.circuit.heat(ON, start=case.solved(ON).on)[0]
