@@ -79,6 +79,11 @@ def test_its_single_failures(outcomes, title, verdict):
     assert outcomes[title].verdict is verdict
 
 
+def test_what_heats_less_or_no_more_is_named(outcomes):
+    assert outcomes["F1 opens"].says == "E1 no longer heats."
+    assert outcomes["Q0 L2 is lost"].says.count("heats with 50%") == 3
+
+
 def test_the_summary_counts_what_it_names(oven, outcomes):
     counted = Counter(o.verdict for o in outcomes.values())
     assert counted[Verdict.UNCOVERED] == 0

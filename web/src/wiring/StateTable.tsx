@@ -4,6 +4,9 @@ import { Fig } from '../shared/Fig'
 import { Failure, Loading } from '../shared/states'
 import type { List } from './edits'
 
+/** More lamps than this are named in one column. */
+const MOST_COLUMNS = 4
+
 /** Every position: what each heater gets, what every lamp shows, what has opened. */
 export function StateTable({ rig, wiring, onState }: { rig: Rig; wiring: List; onState: (name: string) => void }) {
   const { data, error } = useQuery({
@@ -17,7 +20,8 @@ export function StateTable({ rig, wiring, onState }: { rig: Rig; wiring: List; o
   if (error) return <Failure error={error} />
   if (!data) return <Loading />
   const heaters = wiring.parts.filter((p) => p.heats)
-  const lamps = wiring.parts.filter((p) => p.signals)
+  const signals = wiring.parts.filter((p) => p.signals)
+  const lamps = signals.length > MOST_COLUMNS ? [] : signals
   return (
     <div className="state-table" tabIndex={0} role="region" aria-label="Every position">
       <table className="plain">
@@ -34,6 +38,7 @@ export function StateTable({ rig, wiring, onState }: { rig: Rig; wiring: List; o
                 {l.name} <span className="dim">{l.own || l.title.toLowerCase()}</span>
               </th>
             ))}
+            {lamps.length < signals.length && <th>Lit</th>}
             <th>Opened</th>
           </tr>
         </thead>
@@ -58,6 +63,7 @@ export function StateTable({ rig, wiring, onState }: { rig: Rig; wiring: List; o
                 {lamps.map((l) => (
                   <td key={l.name}>{on.includes(l.name) ? <b>on</b> : 'off'}</td>
                 ))}
+                {lamps.length < signals.length && <td className="num">{on.filter((name) => signals.some((l) => l.name === name)).join(' ') || 'none'}</td>}
                 <td>
                   {s.tripped.join(', ')}
                   {!s.settled && <span className="badge fault">chatters</span>}

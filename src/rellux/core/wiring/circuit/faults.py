@@ -11,9 +11,11 @@ from ..model import ConnectionList
 from ..switching import OFF, ON, TRIPPED, Switching
 from .failures import Failure, failures
 from .positions import verb
-from .solution import SOUND, Fault
+from .solution import SOUND, Fault, Heat
 from .solve import Circuit
 
+WEAK, STRONG = 0.97, 1.05
+"""Shares of its power below and above which a heater is said to give less or more."""
 NOTHING = 0.02
 """Share of a heater's power that counts as no heat (an SSR's leakage is far below)."""
 
@@ -135,7 +137,7 @@ def ways(circuit: Circuit) -> list[frozenset[str]]:
         for way in map(frozenset, combinations(turned, count)):
             switching = replace(ON, operated=way)
             on = circuit.running(switching)
-            if circuit.heat(switching, start=on)[0] > 0.0:
+            if circuit.heat(switching, start=on).total_w > 0.0:
                 found.setdefault(frozenset(n for n in on if n not in way), way)
     return list(found.values())
 
@@ -168,25 +170,32 @@ class _Asked:
             self.tripped: running,  # it trips while it is running, with the failure there already
             self.tripped_off: running,
         }
-        self.nominal = circuit.heat(self.on, start=running)[0]
+        self.each = circuit.heat(self.on, start=running).watts
+        self.nominal = sum(self.each.values())
+        self.idle_w = circuit.heat(self.off, start=self.started[self.off]).total_w
         self.limited = bool(circuit.wiring.of_kind("limiter"))
+        self.stops = self.limited and circuit.heat(self.tripped, start=running).total_w <= NOTHING * self.nominal
         moved = [replace(self.on, operated=way ^ {p.name}) for p in circuit.wiring.of_kind(*GUARDS)]
-        self.guards = [g for g in moved if circuit.heat(g, start=running)[0] <= NOTHING * self.nominal]
+        self.guards = [g for g in moved if circuit.heat(g, start=running).total_w <= NOTHING * self.nominal]
         self.started |= dict.fromkeys(self.guards, running)
-        self.waits = circuit.heat(self.on)[0] <= NOTHING * self.nominal  # for a start button
+        self.waits = circuit.heat(self.on).total_w <= NOTHING * self.nominal  # for a start button
 
     def defeated(self, f: Failure) -> str:
         """What no longer keeps the heat away after this failure, in words, if there is something."""
         for guard in self.guards:
-            if self.heat(guard, f.fault)[0] > NOTHING * self.nominal:
+            if self.heat(guard, f.fault).total_w > NOTHING * self.nominal:
                 return f"{next(iter(guard.operated ^ self.on.operated))} no longer stops the heat"
-        if self.waits and self.circuit.heat(self.on, f.fault)[0] > NOTHING * self.nominal:
+        if self.waits and self.circuit.heat(self.on, f.fault).total_w > NOTHING * self.nominal:
             return "after a power cut the heat comes back by itself"
         return ""
 
-    def heat(self, switching: Switching, fault: Fault, already: Fault = SOUND) -> tuple[float, dict[str, float]]:
-        """Heat in W after this failure, perhaps one after another, and what tripped."""
+    def heat(self, switching: Switching, fault: Fault, already: Fault = SOUND) -> Heat:
+        """Heat after this failure, perhaps one after another."""
         return self.circuit.heat(switching, fault, self.started[switching], already)
+
+    def shares(self, heated: Heat) -> dict[str, float]:
+        """What each heater gives of what it gives in a sound circuit."""
+        return {name: heated.watts[name] / watts for name, watts in self.each.items() if watts > 0}
 
     def stays_below(self, watts: float) -> float | None:
         """The temperature this heat leads to, where that is below everything's limit; None where it is not, or unknown."""
@@ -198,12 +207,15 @@ class _Asked:
 
 def _judge(ask: _Asked, f: Failure) -> Outcome:
     nominal = ask.nominal
-    on, opened = ask.heat(ask.on, f.fault)
-    off = ask.heat(ask.off, f.fault)[0]
-    tripped = ask.heat(ask.tripped, f.fault)[0] if ask.limited else off
+    heated = ask.heat(ask.on, f.fault)
+    on, shares = heated.total_w, ask.shares(heated)
+    off = ask.heat(ask.off, f.fault).total_w
+    tripped = ask.heat(ask.tripped, f.fault).total_w if ask.limited else off
     if f.half:
         off, tripped = off / 2.0, tripped / 2.0
-    heats_off, heats_tripped = off > NOTHING * nominal, tripped > NOTHING * nominal
+    least = NOTHING * nominal  # above what a circuit gives that heats uncommanded as it is
+    heats_off = off > ask.idle_w + least
+    heats_tripped = tripped > least if ask.limited else heats_off
     harmless = ask.stays_below(max(off, tripped)) if heats_off and heats_tripped else None
     if harmless is not None:
         verdict, words = Verdict.WARM, f"It heats on, to about {harmless:.0f} °C, which everything in it stands."
@@ -216,22 +228,30 @@ def _judge(ask: _Asked, f: Failure) -> Outcome:
         verdict, words = Verdict.UNCOVERED, f"It heats on, and nothing takes the heat away. {cover}"
     elif heats_off:
         verdict, words = Verdict.COVERED, "It heats on until the limiter trips."
-    elif heats_tripped and ask.limited:
+    elif heats_tripped and ask.stops:
         verdict, words = Verdict.LATENT, "Nobody notices, and the limiter no longer stops the heat."
     elif lost := ask.defeated(f):
         verdict, words = Verdict.LATENT, f"Nobody notices, and {lost}."
-    elif opened:
-        device, amps = next(iter(opened.items()))
+    elif heated.tripped:
+        device, amps = next(iter(heated.tripped.items()))
         verdict, words = Verdict.TRIPS, f"{device} opens at {amps:.3g} A."
     elif on < NOTHING * nominal:
         verdict, words = Verdict.STOPS, "It no longer heats."
-    elif on < 0.97 * nominal:
-        verdict, words = Verdict.WEAKER, f"It heats with {on / nominal:.0%} of its power."
-    elif on > 1.05 * nominal:
-        verdict, words = Verdict.STRONGER, f"It heats with {on / nominal:.0%} of its power: elements are overloaded."
+    elif max(shares.values()) > STRONG:
+        verdict, words = Verdict.STRONGER, _said(shares)
+    elif min(shares.values()) < WEAK:
+        verdict, words = Verdict.WEAKER, _said(shares)
     else:
         verdict, words = Verdict.NOTHING, "Nothing changes that heat would show."
     return Outcome(f.title, f.subject, verdict, words, off, tripped, on)
+
+
+def _said(shares: dict[str, float]) -> str:
+    """Which heaters give more, less or nothing."""
+    words = [f"{name} gets {share:.0%} of its power: overloaded" for name, share in shares.items() if share > STRONG]
+    words += [f"{name} heats with {share:.0%}" for name, share in shares.items() if NOTHING <= share < WEAK]
+    words += [f"{name} no longer heats" for name, share in shares.items() if share < NOTHING]
+    return f"{', '.join(words)}."
 
 
 def _with_second(ask: _Asked, first: Failure, outcome: Outcome, harmful: list[Failure]) -> Outcome:
@@ -239,7 +259,7 @@ def _with_second(ask: _Asked, first: Failure, outcome: Outcome, harmful: list[Fa
     left = [
         second.title
         for second in harmful
-        if ask.heat(ask.tripped_off, second.fault, first.fault)[0] > NOTHING * ask.nominal
+        if ask.heat(ask.tripped_off, second.fault, first.fault).total_w > NOTHING * ask.nominal
     ]
     others = f" (or {len(left) - 1} others)" if len(left) > 2 else f" (or {left[1]})" if len(left) == 2 else ""
     says = outcome.says + (f" Then {left[0]}{others}: nothing is left." if left else "")
@@ -254,8 +274,7 @@ def _earth_lost(ask: _Asked, outcome: Outcome) -> Outcome:
     if case is None or heater is None:
         return outcome
     touching = (f"{heater.name}.{heater.type.terminals[0].name}", case)
-    _, opened = ask.heat(ask.on, Fault(opened=frozenset({outcome.subject}), joined=(touching,)))
-    if opened:
+    if ask.heat(ask.on, Fault(opened=frozenset({outcome.subject}), joined=(touching,))).tripped:
         return outcome
     second = f"{heater.name} touches the case at {heater.type.terminals[0].name}"
     says = f"Nobody notices, and the case is no longer earthed. Then {second}: it is live, and nothing opens."

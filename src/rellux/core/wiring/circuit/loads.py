@@ -36,7 +36,10 @@ class Loads:
         self._least: dict[frozenset[str], NDArray[np.float64]] = {}
         self._known: dict[bytes, frozenset[str]] = {}
         parts = [self._parts.get(name) for name in self._names]
-        self._heaters = np.array([i for i, p in zip(at, parts, strict=True) if p and p.heats], dtype=int)
+        heaters = [i for i, p in zip(at, parts, strict=True) if p and p.heats]
+        self._heaters = np.array(heaters, dtype=int)
+        self._heater_names = list(dict.fromkeys(net.branches[i].name for i in heaters))
+        self._heater_of = np.array([self._heater_names.index(net.branches[i].name) for i in heaters], dtype=int)
         self._laws = {i: law for i, p in zip(at, parts, strict=True) if p and (law := self._law(p))}
         self._ssrs = np.array([i for i, b in enumerate(net.branches) if b.sort is Sort.SSR], dtype=int)
         self._delays = {name: self._delay(name) for name in self._names}
@@ -45,10 +48,11 @@ class Loads:
         """How long a load takes to follow: to release when it is ``on``, else to operate."""
         return self._delays[name][int(on)]
 
-    def heat_w(self, state: State) -> float:
-        """Power of all heaters."""
-        heaters = self._heaters[state.mask[self._heaters]]
-        return float(np.sum(state.volts[heaters] * state.amps[heaters]))
+    def heat_w(self, state: State) -> dict[str, float]:
+        """Power of every heater."""
+        watts = (state.volts * state.amps)[self._heaters]
+        found = np.bincount(self._heater_of, watts, len(self._heater_names))
+        return dict(zip(self._heater_names, found.tolist(), strict=True))
 
     def following(self, state: State) -> frozenset[str]:
         """Parts whose coil, supply or control input is on at these voltages."""

@@ -73,3 +73,15 @@ class Solution:
         if terminal in self.undefined:
             return None
         return float((abs(self.ac.get(terminal, 0j)) ** 2 + self.dc.get(terminal, 0.0) ** 2) ** 0.5)
+
+
+@dataclass(frozen=True)
+class Heat:
+    """What every heater gives in W, and the protective devices that opened, with the current in A that did it."""
+
+    watts: dict[str, float]
+    tripped: dict[str, float]
+
+    @property
+    def total_w(self) -> float:
+        return sum(self.watts.values())

@@ -18,7 +18,7 @@ from .guards import AT_ONCE, TRIPS_AT, Guards
 from .loads import Loads
 from .network import Network
 from .results import Results
-from .solution import SOUND, Fault, Solution
+from .solution import SOUND, Fault, Heat, Solution
 from .state import State
 
 NO_A, NO_V = 1e-4, 1e-3
@@ -56,7 +56,7 @@ class Circuit:
         self._buttons = [p.name for p in wiring.of_kind("pushbutton")]
         self._in_series = self.net.in_series()
         self._rests: dict[tuple[Switching, frozenset[str], Fault], Rest] = {}
-        self._heats: dict[tuple[Switching, frozenset[str], Fault, Fault], tuple[float, dict[str, float]]] = {}
+        self._heats: dict[tuple[Switching, frozenset[str], Fault, Fault], Heat] = {}
 
     @property
     def branches(self) -> tuple[Branch, ...]:
@@ -98,17 +98,19 @@ class Circuit:
 
     def heat(
         self, switching: Switching, fault: Fault = SOUND, start: frozenset[str] = NOBODY, already: Fault = SOUND
-    ) -> tuple[float, dict[str, float]]:
-        """Power in W of all heaters, and what tripped; quicker than :meth:`solve`. ``already``: an earlier failure."""
+    ) -> Heat:
+        """Power of every heater, and what tripped; quicker than :meth:`solve`. ``already``: an earlier failure."""
         if fault.opened:
             fault = replace(fault, opened=frozenset(self._in_series.get(n, n) for n in fault.opened))
         key = (switching, start, fault, already)
         if key not in self._heats:
             state, tripped = self._rest(switching, fault, start, already)
             watts = self._loads.heat_w(state)
-            for a, b, siemens in self.net.halves(fault | already):
-                watts += float(np.sum((state.nodes[:, a] - state.nodes[:, b]) ** 2)) * siemens
-            self._heats[key] = watts, tripped
+            for tapped in (fault | already).tapped:
+                for a, b, siemens in self.net.halves(Fault(tapped=(tapped,))):
+                    across = state.nodes[:, a] - state.nodes[:, b]
+                    watts[tapped[0]] = watts.get(tapped[0], 0.0) + float(across @ across) * siemens
+            self._heats[key] = Heat(watts, tripped)
         return self._heats[key]
 
     def _still(self, switching: Switching, fault: Fault) -> State:

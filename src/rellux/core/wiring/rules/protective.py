@@ -149,5 +149,5 @@ def each_zone(case: Case) -> list[Finding]:
 
 def _commands(case: Case, controller: Part) -> bool:
     """Whether some heater gets less when this controller alone loses its supply."""
-    left = case.circuit.heat(ON, Fault(opened=frozenset({controller.name})), case.solved(ON).on)[0]
-    return left < (1.0 - NO_HEAT) * case.circuit.heat(ON, start=case.solved(ON).on)[0]
+    left = case.circuit.heat(ON, Fault(opened=frozenset({controller.name})), case.solved(ON).on).total_w
+    return left < (1.0 - NO_HEAT) * case.circuit.heat(ON, start=case.solved(ON).on).total_w
