@@ -186,6 +186,11 @@ def test_the_meter_plan_knows_each_position_of_a_switch():
     assert places[("F1.1", "F1.2")].ohm < 1 and places[("F1.1", "F1.2")].moved == {"F1 open": None}
 
 
+def test_only_a_heater_behind_an_ssr_traps_a_meter():
+    assert {r.about for r in plan(circuit(KILN, SSR)) if r.trap} == {"heater E1"}
+    assert not any(r.trap for r in plan(circuit(SHELL, CONTACTOR)))
+
+
 @pytest.mark.parametrize(
     ("measured", "title"),
     [

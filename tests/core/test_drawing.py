@@ -66,6 +66,21 @@ def test_a_net_of_many_wires_becomes_flags(count, flagged):
     assert len(drawing.flags) == flagged and len(drawing.lines) == count - flagged
 
 
+def test_a_circuit_without_wires_has_no_drawing():
+    supply, lamp = part("Q0", "supply_1ph", voltage_v=230.0), part("H1", "lamp", voltage_v=230.0)
+    power = ConnectionList((supply, lamp), (Connection(1, "Q0.L", "H1.1", Circuit.POWER),))
+    assert [d.view for d in drawings(power)] == [View.ALL, View.POWER]
+
+
+def test_a_board_of_many_pins_shows_those_in_use_once_it_is_wired():
+    supply, board = part("Q0", "supply_dc", voltage_v=5.0), part("A1", "microcontroller")
+    shown = [
+        next(p for p in drawings(ConnectionList((supply, board), wires))[0].places if p.name == "A1").terminals
+        for wires in ((), (Connection(1, "Q0.+", "A1.5V", Circuit.POWER),))
+    ]
+    assert len(shown[0]) == len(board.type.terminals) and shown[1] == ("5V",)
+
+
 def test_parts_wired_to_nothing_and_a_list_without_wires_are_drawn():
     loose = ConnectionList((part("Q0", "supply_1ph", voltage_v=230.0), part("H1", "lamp", voltage_v=230.0)), ())
     assert {p.name for p in drawings(loose)[0].places} == {"Q0", "H1"}

@@ -297,3 +297,10 @@ def test_nec_allows_the_next_size_up_beyond_the_small_conductors():
         return {f.rule for f in check(listed, context_for(big, Practice.NEC, "K"))}
 
     assert "wiring.wire-breaker" not in found(60.0) and "wiring.wire-breaker" in found(70.0)
+
+
+def test_a_pin_that_cannot_is_told_which_can():
+    wrong = changed(PLATE_NTC, "B1.A", "A1.A0", b="A1.D4")
+    found = next(f for f in check(wrong, context_for(PLATE, Practice.IEC, "NTC")) if f.rule == "wiring.pin-able")
+    pins = found.fix.removeprefix("Pins that can: ").rstrip(".").split(", ")
+    assert {"A1", "A2"} <= set(pins) and "D4" not in pins

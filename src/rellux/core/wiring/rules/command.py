@@ -41,8 +41,8 @@ def supplies(case: Case) -> list[Finding]:
         solved = on.loads.get(part.name)
         volts = solved.volts if solved else 0.0
         if volts < 0.05 * rated:
-            if on.tripped or (any(end in on.undefined and case.wires_at(end) for end in ends) and volts > 0):
-                continue
+            if on.tripped:
+                continue  # what opened says it
             found.append(
                 Finding(
                     "wiring.unpowered",
