@@ -55,6 +55,7 @@ class Circuit:
         self._results = Results(self.net)
         self._buttons = [p.name for p in wiring.of_kind("pushbutton")]
         self._in_series = self.net.in_series()
+        self._same: dict[Fault, Fault] = {}
         self._rests: dict[tuple[Switching, frozenset[str], Fault], Rest] = {}
         self._heats: dict[tuple[Switching, frozenset[str], Fault, Fault], Heat] = {}
 
@@ -100,8 +101,7 @@ class Circuit:
         self, switching: Switching, fault: Fault = SOUND, start: frozenset[str] = NOBODY, already: Fault = SOUND
     ) -> Heat:
         """Power of every heater, and what tripped; quicker than :meth:`solve`. ``already``: an earlier failure."""
-        if fault.opened:
-            fault = replace(fault, opened=frozenset(self._in_series.get(n, n) for n in fault.opened))
+        fault = self._alike(fault)
         key = (switching, start, fault, already)
         if key not in self._heats:
             state, tripped = self._rest(switching, fault, start, already)
@@ -112,6 +112,13 @@ class Circuit:
                     watts[tapped[0]] = watts.get(tapped[0], 0.0) + float(across @ across) * siemens
             self._heats[key] = Heat(watts, tripped)
         return self._heats[key]
+
+    def _alike(self, fault: Fault) -> Fault:
+        """The same failure by the first of the wires in series with those that come off."""
+        if fault not in self._same:
+            opened = frozenset(self._in_series.get(n, n) for n in fault.opened)
+            self._same[fault] = replace(fault, opened=opened)
+        return self._same[fault]
 
     def _still(self, switching: Switching, fault: Fault) -> State:
         """Settled sound, then the fault, before anything opens."""
