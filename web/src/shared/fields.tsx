@@ -1,7 +1,8 @@
 import { type ReactNode, useId, useState } from 'react'
 import type { Problem, Quantity } from '../api/client'
 import { usePreferences } from '../shell/preferences'
-import { absolute, difference, differenceToCelsius, localise, SYMBOL, toCelsius, type Unit } from '../units/quantity'
+import { parsed, shown } from '../units/entry'
+import { localise, SYMBOL } from '../units/quantity'
 
 interface Common {
   label: string
@@ -28,18 +29,6 @@ function Frame({ label, id, problem, hint, children }: Common & { id: string; ch
       )}
     </div>
   )
-}
-
-function shown(value: number | null, kind: Quantity | undefined, unit: Unit): string {
-  if (value == null || Number.isNaN(value)) return ''
-  const converted = kind === 'temperature' ? absolute(value, unit) : kind === 'temperature_difference' ? difference(value, unit) : value
-  return String(Math.round(converted * 1000) / 1000)
-}
-
-function parsed(text: string, kind: Quantity | undefined, unit: Unit): number | null {
-  const number = Number(text.trim().replace(',', '.').replace('−', '-'))
-  if (!text.trim() || !Number.isFinite(number)) return null
-  return kind === 'temperature' ? toCelsius(number, unit) : kind === 'temperature_difference' ? differenceToCelsius(number, unit) : number
 }
 
 interface NumberProps extends Common {

@@ -1,23 +1,19 @@
 import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
-import { api, need, type Rig, type Schemas } from '../api/client'
+import { api, need, type Rig } from '../api/client'
 import { SelectField } from '../shared/fields'
 import { Segments } from '../shared/Segments'
 import { Failure, Loading, Refused } from '../shared/states'
 import { significant } from '../units/quantity'
 import type { List } from './edits'
+import { expected, LIVE, readings, typedValue, verdict } from './meter'
 import { Terminal } from './Terminal'
 
-type Reading = Schemas['Reading']
-/** Empty, or a part moved (“F1 open”): dead; else one of the live ones. */
-type State = string
-
-const LIVE = ['output off', 'output on']
-const STATES: [State, string][] = [['', 'Dead: ohms, plug out'], ['output off', 'Live: output off'], ['output on', 'Live: output on']]
+const STATES: [string, string][] = [['', 'Dead: ohms, plug out'], ['output off', 'Live: output off'], ['output on', 'Live: output on']]
 
 /** What a meter should show at each place; type what it does show, and the fault that explains it stands below. */
 export function MeterPlan({ rig, wiring }: { rig: Rig; wiring: List }) {
-  const [state, setState] = useState<State>('')
+  const [state, setState] = useState('')
   const [typed, setTyped] = useState<Record<string, string>>({})
   const [pairs, setPairs] = useState<string[]>([])
   const { data, error } = useQuery({
@@ -73,7 +69,8 @@ export function MeterPlan({ rig, wiring }: { rig: Rig; wiring: List }) {
                 <td className="right num">{expected(r, state)}</td>
                 <td>
                   <span className="field">
-                    <input className="num" aria-label={`${r.a} to ${r.b} shows`} placeholder={live ? 'V' : 'Ω, or OL'} value={typed[key] ?? ''} onChange={(e) => setTyped((t) => ({ ...t, [key]: e.target.value }))} />
+                    <input className="num" aria-invalid={typed[key]?.trim() && typedValue(typed[key]) === undefined ? true : undefined} aria-label={`${r.a} to ${r.b} shows`} placeholder={live ? 'V' : 'Ω, or OL'} value={typed[key] ?? ''} onChange={(e) => setTyped((t) => ({ ...t, [key]: e.target.value }))} />
+                    {typed[key]?.trim() && typedValue(typed[key]) === undefined && <span className="wrong">{live ? 'volts, as 230' : 'ohms, as 16.5 or 4.7k, or OL'}</span>}
                   </span>
                 </td>
               </tr>
@@ -118,33 +115,4 @@ function OwnPair({ wiring, onPair }: { wiring: List; onPair: (pair: string) => v
       </button>
     </form>
   )
-}
-
-const FINE = 'nothing is wrong'
-
-function verdict(best: Schemas['Suspect']): string {
-  if (best.fits) return best.title === FINE ? 'All as it should be.' : `It fits this: ${best.title}.`
-  return best.title === FINE ? 'Nothing here explains it: measure again, and look at the terminals themselves.' : `Nothing here explains it; nearest is: ${best.title}.`
-}
-
-function expected(r: Reading, state: State): string {
-  if (LIVE.includes(state)) {
-    const volts = r.volts[state]
-    return volts == null ? 'undefined' : `${Math.round(volts)} V`
-  }
-  const ohm = state in r.moved ? r.moved[state] : r.ohm
-  if (ohm == null) return 'OL (open)'
-  return ohm < 1 ? 'under 1 Ω' : ohm >= 1000 ? `${significant(ohm / 1000)} kΩ` : `${significant(ohm)} Ω`
-}
-
-function readings(typed: Record<string, string>): Schemas['MeasuredInputRequest'][] {
-  return Object.entries(typed).flatMap(([key, text]): Schemas['MeasuredInputRequest'][] => {
-    const [a, b, state] = key.split('|') as [string, string, string]
-    const word = text.trim().toLowerCase()
-    if (!word) return []
-    if (word === 'ol' || word === 'open') return [{ a, b, state, value: null }]
-    const kilo = word.endsWith('k')
-    const value = Number(word.replace(/k$/, '').replace(',', '.'))
-    return Number.isFinite(value) ? [{ a, b, state, value: kilo ? value * 1000 : value }] : []
-  })
 }

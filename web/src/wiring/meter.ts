@@ -1,0 +1,46 @@
+import type { Schemas } from '../api/client'
+import { significant } from '../units/quantity'
+
+type Reading = Schemas['Reading']
+
+/** Readings with the supply on; every other state is one with it off: nothing moved, or a part moved (“F1 open”). */
+export const LIVE = ['output off', 'output on']
+
+const FINE = 'nothing is wrong'
+const OPEN = ['ol', 'open', '∞', 'inf']
+const TYPED = /^(\d+(?:[.,]\d+)?|[.,]\d+)\s*([kM]?)\s*(?:Ω|ohm|V)?$/
+
+/** What somebody typed off a meter: null for no connection, undefined where it is no reading. 4.7k and 1.2 M are understood. */
+export function typedValue(text: string): number | null | undefined {
+  const word = text.trim()
+  if (OPEN.includes(word.toLowerCase())) return null
+  const found = TYPED.exec(word)
+  if (!found) return undefined
+  return Number(found[1]!.replace(',', '.')) * ({ k: 1e3, M: 1e6 }[found[2]!] ?? 1)
+}
+
+/** What the meter should show between two terminals in a state. */
+export function expected(r: Reading, state: string): string {
+  if (LIVE.includes(state)) {
+    const volts = r.volts[state]
+    return volts == null ? 'undefined' : `${Math.round(volts)} V`
+  }
+  const ohm = state in r.moved ? r.moved[state] : r.ohm
+  if (ohm == null) return 'OL (open)'
+  return ohm < 1 ? 'under 1 Ω' : ohm >= 1000 ? `${significant(ohm / 1000)} kΩ` : `${significant(ohm)} Ω`
+}
+
+/** Everything typed that is a reading, by `a|b|state`. */
+export function readings(typed: Record<string, string>): Schemas['MeasuredInputRequest'][] {
+  return Object.entries(typed).flatMap(([key, text]) => {
+    const [a, b, state] = key.split('|') as [string, string, string]
+    const value = typedValue(text)
+    return value === undefined ? [] : [{ a, b, state, value }]
+  })
+}
+
+/** In words, what explains the readings best. */
+export function verdict(best: Schemas['Suspect']): string {
+  if (best.fits) return best.title === FINE ? 'All as it should be.' : `It fits this: ${best.title}.`
+  return best.title === FINE ? 'Nothing here explains it: measure again, and look at the terminals themselves.' : `Nothing here explains it; nearest is: ${best.title}.`
+}
