@@ -1338,6 +1338,7 @@ export interface components {
             power: components["schemas"]["Figure"];
             /** Format: double */
             share: number;
+            over: boolean;
             open: boolean;
             undefined: boolean;
         };

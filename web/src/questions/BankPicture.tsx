@@ -39,7 +39,7 @@ export function BankPicture({ bank: { solved, lost: missing } }: { bank: NonNull
         const [top, bottom] = [Math.min(y(e.a), y(e.b)), Math.max(y(e.a), y(e.b))]
         const middle = (top + bottom) / 2
         const box = { y: middle - 24, height: 48, width: Math.min(step - 16, 118) }
-        const tone = e.open ? 'open' : e.share > 1.21 ? 'over' : ''
+        const tone = e.open ? 'open' : e.over ? 'over' : ''
         return (
           <g
             key={e.number}

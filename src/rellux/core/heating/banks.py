@@ -66,9 +66,14 @@ class Load:
     failed: tuple[int, ...] = ()
 
 
+OVER, WEAK = 1.21, 0.81
+"""Shares of its power at 10 % more and less than its voltage."""
+
+
 @dataclass(frozen=True)
 class Element:
-    """One element: between which nodes, and what it gets. ``undefined``: nothing holds one of its nodes."""
+    """One element: between which nodes, and what it gets, as ``share`` of its nameplate, ``over`` what it stands or not.
+    ``undefined``: nothing holds one of its nodes."""
 
     number: int
     a: str
@@ -77,6 +82,7 @@ class Element:
     current: Figure
     power: Figure
     share: float
+    over: bool
     open: bool
     undefined: bool
 
@@ -232,7 +238,8 @@ def _element(load: Load, number: int, a: str, b: str, resistance: float, held: d
     )
     watts = abs(through) ** 2 * resistance
     power = Figure(f"power of element {number}", watts, Kind.POWER, "I² R", rating, where, SOURCE)
-    return Element(number, a, b, voltage, current, power, watts / load.power_w, is_open, undefined)
+    share = watts / load.power_w
+    return Element(number, a, b, voltage, current, power, share, share > OVER, is_open, undefined)
 
 
 def _lines(load: Load, joined: list[tuple[str, str]], resistance: float, held: dict[str, complex]) -> tuple[Line, ...]:
@@ -253,8 +260,8 @@ def _lines(load: Load, joined: list[tuple[str, str]], resistance: float, held: d
 def _findings(load: Load, elements: tuple[Element, ...], lines: tuple[Line, ...]) -> list[Finding]:
     found = []
     hottest = max(elements, key=lambda e: e.share)
-    if hottest.share > 1.21:  # 10 % over its voltage
-        who = "Every element" if all(e.share > 1.21 for e in elements) else f"Element {hottest.number}"
+    if hottest.over:
+        who = "Every element" if all(e.over for e in elements) else f"Element {hottest.number}"
         wrong_bank = load.bank is Bank.DELTA and load.supply_v / sqrt(3.0) <= 1.1 * load.voltage_v
         found.append(
             Finding(
@@ -269,7 +276,7 @@ def _findings(load: Load, elements: tuple[Element, ...], lines: tuple[Line, ...]
                 (hottest.power,),
             )
         )
-    elif hottest.share < 0.81 and not load.failed and not load.lost:
+    elif hottest.share < WEAK and not load.failed and not load.lost:
         found.append(
             Finding(
                 "bank.weak",
