@@ -183,7 +183,7 @@ def test_the_wiring_prints_as_a_sheet_with_the_drawing_given(api, client, rig, r
         "height": 200,
         "boxes": [{"name": "Q0", "title": "Supply", "x": 0, "y": 0, "width": 128, "height": 90}],
         "pins": [{"label": "L", "x": 128, "y": 50, "side": "right"}],
-        "lines": [{"number": 1, "points": [{"x": 128, "y": 50}, {"x": 300, "y": 50}]}],
+        "lines": [{"number": 1, "points": [{"x": 128, "y": 50}, {"x": 300, "y": 50}], "tag": {"x": 200, "y": 50}}],
     }
     flag = {"numbers": [1, 2], "x": 10, "y": 120, "width": 60, "height": 18}
     body = {

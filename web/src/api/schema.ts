@@ -1523,6 +1523,7 @@ export interface components {
         LineRequest: {
             number: number;
             points?: components["schemas"]["PointRequest"][];
+            tag?: components["schemas"]["PointRequest"] | null;
         };
         LinkInputRequest: {
             stand_in: boolean;

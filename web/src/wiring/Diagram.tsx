@@ -2,8 +2,8 @@ import { useEffect, useRef } from 'react'
 import type { Schemas } from '../api/client'
 import { useConductorColours } from '../shared/conductors'
 import type { List } from './edits'
-import type { At, Box, Flag, Placed } from './graph'
-import { tagPlace } from './tagPlace'
+import type { Box, Flag, Placed } from './graph'
+import type { At } from './tags'
 
 export interface Picking {
   state: Schemas['StateView'] | undefined
@@ -58,7 +58,7 @@ export function Diagram({ wiring, placed, scale, state, bad, sought, chosen, fir
         <Part key={box.name} box={box} part={parts.get(box.name)!} tone={tone(box.name)} first={first} onTerminal={onTerminal} onPart={onPart} />
       ))}
       {wires.map((w) => (
-        <Tag key={w.number} words={`${w.number} ${colours.of(w.colour).code}`} at={tagPlace(placed.wires.get(w.number)!, 0.38 + 0.08 * (w.number % 4))} />
+        <Tag key={w.number} words={`${w.number} ${colours.of(w.colour).code}`} at={placed.tags.get(w.number)} />
       ))}
       {placed.flags.map((flag) => (
         <FlagTag key={flag.terminal} flag={flag} wires={flag.numbers.map((n) => byNumber.get(n)!)} bad={bad} chosen={chosen} code={colours.of(byNumber.get(flag.numbers[0]!)!.colour).code} onWire={onWire} />
@@ -129,7 +129,8 @@ function Wire({ wire, points, colour, hot, bad, chosen, onPick }: WireProps) {
   )
 }
 
-function Tag({ words, at }: { words: string; at: At }) {
+function Tag({ words, at }: { words: string; at: At | undefined }) {
+  if (!at) return null
   return (
     <g className="tag" aria-hidden>
       <rect x={at.x - words.length * 3.5 - 3} y={at.y - 8} width={words.length * 7 + 6} height={16} rx={2} />

@@ -16,7 +16,7 @@ function zones(count: number): { wiring: List; drawing: Drawing } {
   }
   const wiring = {
     parts: parts.map((p) => ({ name: p.name, title: p.name, own: '', numbers: {}, terminals: [...p.left.map((name) => ({ name, side: 'left' })), ...p.right.map((name) => ({ name, side: 'right' }))] })),
-    wires: wires.map(([a, b], i) => ({ number: i + 1, a, b, circuit: 'power', colour: 'brown' })),
+    wires: wires.map(([a, b], i) => ({ number: i + 1, a, b, circuit: 'power', colour: 'brown', area_mm2: 1.5 })),
   } as unknown as List
   const neutral = wires.flatMap(([, b], i) => (b.endsWith('.2') && b.startsWith('E') ? [i + 1] : []))
   const places = parts.map((p) => ({ name: p.name, column: p.column, terminals: [...p.left, ...p.right] }))
@@ -54,6 +54,7 @@ test('columns stand from left to right, and a net left to flags has one at each 
   expect([left('Q0'), left('F2'), left('K2'), left('E2')]).toEqual([left('Q0'), left('F2'), left('K2'), left('E2')].toSorted((a, b) => a - b))
   expect(placed.flags.map((f) => [f.terminal, f.numbers])).toEqual(expect.arrayContaining([['Q0.N', [4]], ['E1.2', [4, 8]], ['E3.2', [12]]]))
   expect(placed.stubs).toHaveLength(4)
+  expect([...placed.tags.keys()].sort()).toEqual([...placed.wires.keys()].sort())
 })
 
 test('one more zone leaves the others where they were, in their order', async () => {

@@ -1,13 +1,10 @@
 import type { ElkExtendedEdge, ElkNode, ElkPort } from 'elkjs/lib/elk-api'
 import type { Schemas } from '../api/client'
 import type { List } from './edits'
+import { type At, placeTags } from './tags'
 
 type Drawing = Schemas['CircuitDrawing']
 
-export interface At {
-  x: number
-  y: number
-}
 export interface Box extends At {
   name: string
   width: number
@@ -29,6 +26,8 @@ export interface Placed {
   flags: Flag[]
   /** From each flag to its terminal. */
   stubs: At[][]
+  /** Where the number of each wire stands. */
+  tags: Map<number, At>
 }
 
 const PIN = 26
@@ -130,7 +129,7 @@ function flagged(wiring: List, drawing: Drawing): Map<string, number[]> {
 /** What the layout found, as boxes, lines and flags in one drawing's own units. */
 export function placedOf(wiring: List, drawing: Drawing, done: ElkNode): Placed {
   const flags = flagged(wiring, drawing)
-  const placed: Placed = { view: drawing.view, width: done.width ?? 0, height: done.height ?? 0, boxes: [], wires: new Map(), flags: [], stubs: [] }
+  const placed: Placed = { view: drawing.view, width: done.width ?? 0, height: done.height ?? 0, boxes: [], wires: new Map(), flags: [], stubs: [], tags: new Map() }
   for (const { id, x = 0, y = 0, width = 0, height = 0, ports } of done.children ?? []) {
     if (id.startsWith('turn ')) continue
     if (id.startsWith('flag ')) {
@@ -150,6 +149,11 @@ export function placedOf(wiring: List, drawing: Drawing, done: ElkNode): Placed 
     else if (half === 'a') placed.wires.set(Number(number), turned(route(edge.id), route(`${number} b`)))
     else if (half === undefined) placed.wires.set(Number(number), route(edge.id))
   }
+  const sizes = new Map(wiring.wires.map((w) => [w.number, LETTER * `${w.number} GNYE ${w.area_mm2}`.length]))
+  placed.tags = placeTags(
+    [...placed.wires].map(([number, points]) => ({ number, points, width: sizes.get(number) ?? 0 })),
+    [...placed.boxes, ...placed.flags],
+  )
   return placed
 }
 
@@ -195,7 +199,7 @@ export function geometry(placed: Placed, wiring: List): Schemas['DrawnRequest'] 
     height: placed.height,
     boxes: placed.boxes.map(({ name, x, y, width, height }) => ({ name, title: parts.get(name)!.own || parts.get(name)!.title, x, y, width, height })),
     pins: placed.boxes.flatMap((b) => b.pins.map((p) => ({ label: label(p.terminal), x: p.x, y: p.y, side: p.left ? 'left' : 'right' }))),
-    lines: [...[...placed.wires].map(([number, points]) => ({ number, points })), ...placed.stubs.map((points) => ({ number: 0, points }))],
+    lines: [...[...placed.wires].map(([number, points]) => ({ number, points, tag: placed.tags.get(number) ?? null })), ...placed.stubs.map((points) => ({ number: 0, points, tag: null }))],
     flags: placed.flags.map(({ numbers, x, y, width, height }) => ({ numbers, x, y, width, height })),
   }
 }

@@ -54,10 +54,11 @@ class Pin:
 
 @dataclass(frozen=True)
 class Line:
-    """A wire of the drawing by its number; 0: a stub to a flag."""
+    """A wire of the drawing by its number, 0 for a stub to a flag; ``tag``: where its number stands."""
 
     number: int
     points: list[Point] = field(default_factory=list)
+    tag: Point | None = None
 
 
 @dataclass(frozen=True)
@@ -160,8 +161,9 @@ def draw(canvas: Canvas, drawn: Drawn, tile: Tile, wires: dict[int, Connection],
         _text(canvas, pin.x + (9 if left else -9), pin.y + 4.5, pin.label, FONT, PIN, right=not left)
     for line in drawn.lines:
         wire = wires.get(line.number)
-        if wire and len(line.points) > 1:
-            _tag(canvas, line, wire)
+        if wire and line.tag:
+            words = f"{wire.number} {colour_of(wire.colour).code} {wire.area_mm2:g}"
+            _label(canvas, line.tag.x, line.tag.y, words)
             _goes_on(canvas, line, tile)
     for flag in drawn.flags:
         _flag(canvas, flag, wires)
@@ -207,29 +209,21 @@ def _line(canvas: Canvas, line: Line, wire: Connection | None) -> None:
         canvas.setDash([])
 
 
-def _tag(canvas: Canvas, line: Line, wire: Connection) -> None:
-    """Number, letter code and size on the longest stretch; in its middle where it is short."""
-    a, b = max(pairwise(line.points), key=lambda s: abs(s[0].x - s[1].x) + abs(s[0].y - s[1].y))
-    words = f"{wire.number} {colour_of(wire.colour).code} {wire.area_mm2:g}"
-    wide, long = LETTER * TAG * len(words) + 4, abs(a.x - b.x) + abs(a.y - b.y)
-    along = 0.5 if long < 2.5 * wide else 0.3 + 0.1 * (wire.number % 5)  # neighbours do not hide each other
-    _label(canvas, a.x + along * (b.x - a.x), a.y + along * (b.y - a.y), words, wide)
-
-
 def _goes_on(canvas: Canvas, line: Line, tile: Tile) -> None:
     """The wire's number where it leaves this tile for another."""
     for a, b in pairwise(line.points):
         for edge in (tile.left, tile.right):
             if min(a.x, b.x) < edge < max(a.x, b.x) and tile.top <= a.y <= tile.bottom:
                 inward = 16 if edge == tile.left else -16
-                _label(canvas, edge + inward, a.y, str(line.number), LETTER * TAG * len(str(line.number)) + 4)
+                _label(canvas, edge + inward, a.y, str(line.number))
         for edge in (tile.top, tile.bottom):
             if min(a.y, b.y) < edge < max(a.y, b.y) and tile.left <= a.x <= tile.right:
                 inward = 10 if edge == tile.top else -10
-                _label(canvas, a.x, edge + inward, str(line.number), LETTER * TAG * len(str(line.number)) + 4)
+                _label(canvas, a.x, edge + inward, str(line.number))
 
 
-def _label(canvas: Canvas, x: float, y: float, words: str, wide: float) -> None:
+def _label(canvas: Canvas, x: float, y: float, words: str) -> None:
+    wide = LETTER * TAG * len(words) + 4
     canvas.setFillColor(colors.white)
     canvas.setLineWidth(0.4)
     canvas.setStrokeColor(INK)
