@@ -107,6 +107,18 @@ def test_new_rig_from_an_empty_database_to_a_tuning_and_an_offset(empty, browser
     assert page.complaints() == []
 
 
+def judged_to(page):
+    """Where the stretch that is judged ends, as the handle says."""
+    found = re.search(r"to choose a stretch\n([\d.]+ \w+)", page.text)
+    return found[1] if found else ""
+
+
+def listed_length(page):
+    """The length of the newest run in the list."""
+    found = re.search(r"Run of .* recorded .*\d\d:\d\d ([\d.]+ \w+)", page.text)
+    return found[1] if found else ""
+
+
 def test_demo_rig_with_a_live_run_survives_reload_and_a_dead_web_server(demo, browser):
     page = browser.open(demo.address)
     page.see("PVC wire (past the heater strip)")
@@ -130,6 +142,7 @@ def test_demo_rig_with_a_live_run_survives_reload_and_a_dead_web_server(demo, br
     page.press("Stop recording", 30)
     page.press("Heat off", 30)
     page.until(lambda: "Overshoot" in page.text or "never reached" in page.text, 20, "the run to be judged")
+    page.until(lambda: judged_to(page) == listed_length(page) != "", 20, "the run to be judged to its very end")
 
 
 def test_a_killed_recorder_loses_nothing_and_goes_on(demo, browser):

@@ -30,6 +30,7 @@ export default function RunPicture({ rig, run }: { rig: Rig; run: Schemas['RunVi
       <Stretch start={window.data.start_s} end={window.data.end_s} stretch={stretch} />
       <div className="row" style={{ alignItems: 'flex-start', gap: 28 }}>
         <div style={{ flex: '1 1 380px', maxWidth: 480 }}>
+          <Refused error={metrics.error} />
           {metrics.data && <Figures figures={metrics.data.figures} />}
           {metrics.data?.missing.map((m) => (
             <p key={m} className="dim">

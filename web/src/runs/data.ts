@@ -10,7 +10,7 @@ export const useRuns = (slug: string, everyMs: number | false = false) =>
 
 export const useWindow = (slug: string, run: number | undefined, recording: boolean, from?: number, to?: number) =>
   useQuery({
-    queryKey: ['window', slug, run, from, to],
+    queryKey: ['window', slug, run, recording, from, to], // once it has ended the whole of it is fetched anew
     queryFn: () =>
       need(api.GET('/api/v1/rigs/{slug}/runs/{number}/window', { params: { path: { slug, number: run! }, query: { from, to, points: 900 } } })),
     enabled: run !== undefined,
@@ -20,7 +20,7 @@ export const useWindow = (slug: string, run: number | undefined, recording: bool
 
 export const useMetrics = (slug: string, run: number | undefined, recording: boolean, from?: number, to?: number) =>
   useQuery({
-    queryKey: ['metrics', slug, run, from, to],
+    queryKey: ['metrics', slug, run, recording, from, to],
     queryFn: () => need(api.GET('/api/v1/rigs/{slug}/runs/{number}/metrics', { params: { path: { slug, number: run! }, query: { from, to } } })),
     enabled: run !== undefined,
     refetchInterval: recording ? 5000 : false,
