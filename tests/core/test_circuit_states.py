@@ -389,3 +389,10 @@ def test_a_fault_is_judged_with_the_plug_either_way_round():
     assert outcome("no").verdict is Verdict.TRIPS
     either = outcome("yes")
     assert either.verdict is Verdict.UNCOVERED and either.says.startswith("With the plug the other way round")
+
+
+@pytest.mark.parametrize("parts", [(), (part("X1", "enclosure"),), (POWER,), (heater(),)])
+def test_lists_without_wires_are_solved_too(parts):
+    empty = Circuit(ConnectionList(parts, ()), 230.0)
+    assert not empty.solve(ON).tripped and all(not p.energised for p in table(empty))
+    assert analyse(empty).summary == "Nothing in this circuit heats."

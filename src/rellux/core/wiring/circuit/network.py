@@ -18,6 +18,8 @@ from .branches import Branch, Sort, Source
 from .solution import Fault
 
 NONE: NDArray[np.int_] = np.zeros(0, dtype=int)
+NOWHERE = "*"
+"""The one node of a network without parts."""
 TIE_S = 1e-9
 BRIDGE_S = 1e3
 Nodes = NDArray[np.float64]
@@ -38,7 +40,7 @@ class Network:
     ) -> None:
         self.branches, self.sources = branches, sources
         nodes = set(names) | {n for b in branches for n in (b.a, b.b)} | {n for s in sources for n in (s.node, s.back)}
-        self.index = {name: i for i, name in enumerate(sorted(nodes))}
+        self.index = {name: i for i, name in enumerate(sorted(nodes or {NOWHERE}))}
         self.a = np.array([self.index[b.a] for b in branches], dtype=int)
         self.b = np.array([self.index[b.b] for b in branches], dtype=int)
         self.conductance = np.array([1.0 / b.ohm for b in branches])
