@@ -24,6 +24,7 @@ TIE_S = 1e-9
 BRIDGE_S = 1e3
 Nodes = NDArray[np.float64]
 """Volts of every node against earth: rows AC real, AC imaginary, DC."""
+Injected = tuple[NDArray[np.float64], list[tuple[int, NDArray[np.float64]]]]
 Extra = tuple[int, int, float]
 """A piece a fault adds: from node, to node, conductance in S."""
 
@@ -46,7 +47,7 @@ class Network:
         self.conductance = np.array([1.0 / b.ohm for b in branches])
         self.ties = tuple(ties)
         self._source_ends = [(self.index[s.node], self.index[s.back]) for s in sources]
-        self._norton: dict[tuple[bool, ...], tuple[NDArray[np.float64], Nodes]] = {}
+        self._norton: dict[tuple[bool, ...], Injected] = {}
         self._factors: dict[tuple[tuple[tuple[int, int], ...], bool], _Factors] = {}
         by_name: dict[str, list[int]] = {}
         for i, branch in enumerate(branches):
@@ -66,11 +67,14 @@ class Network:
         inner, sides = self._norton[live]
         extra = self.extra(fault)
         factors = self._factors_for(extra)
-        factors.renew((conductance * mask, inner, np.array([g for _, _, g in extra])))
-        return np.array([factors.solve(side) for side in sides])
+        factors.renew((conductance * mask, inner, *_siemens(extra)))
+        nodes = np.zeros((3, len(self.index)))
+        for row, side in sides:
+            nodes[row] = factors.solve(side)
+        return nodes
 
-    def _injected(self, live: tuple[bool, ...]) -> tuple[NDArray[np.float64], Nodes]:
-        """Inner conductance of every source, and the currents those that give inject at the nodes."""
+    def _injected(self, live: tuple[bool, ...]) -> Injected:
+        """Inner conductance of every source, and the currents those that give inject at the nodes, row by row."""
         inner = np.array([gives / s.ohm for s, gives in zip(self.sources, live, strict=True)])
         sides = np.zeros((3, len(self.index)))
         for s, (i, j), g in zip(self.sources, self._source_ends, inner, strict=True):
@@ -78,14 +82,14 @@ class Network:
             for row, amps in ((2, value.real),) if s.dc else ((0, value.real), (1, value.imag)):
                 sides[row, i] += amps
                 sides[row, j] -= amps
-        return inner, sides
+        return inner, [(row, side) for row, side in enumerate(sides) if side.any()]
 
     def ohms(self, mask: NDArray[np.bool_], fault: Fault, a: str, b: str) -> float:
         """Resistance in Ω between two nodes with the supply unplugged, sources, its earth and all; tens of MΩ and more where
         nothing joins them."""
         extra = self.extra(fault)
         factors = self._factors_for(extra, earthed=False)
-        factors.renew((self.conductance * mask, np.zeros(len(self.sources)), np.array([g for _, _, g in extra])))
+        factors.renew((self.conductance * mask, np.zeros(len(self.sources)), *_siemens(extra)))
         i, j = self.index[a], self.index[b]
         ampere = np.zeros(len(self.index))
         ampere[i], ampere[j] = 1.0, -1.0
@@ -159,6 +163,10 @@ class Network:
         return frozenset(name for name, i in self.index.items() if island[i] not in reached)
 
 
+def _siemens(extra: tuple[Extra, ...]) -> tuple[NDArray[np.float64], ...]:
+    return (np.array([g for _, _, g in extra]),) if extra else ()
+
+
 class _Factors:
     """The admittance matrix as its upper triangle, entries always at the same places, factorised anew when they change."""
 
@@ -188,4 +196,4 @@ class _Factors:
 
     def solve(self, amps: NDArray[np.float64]) -> NDArray[np.float64]:
         """Node voltages in V for the currents injected, in A."""
-        return np.asarray(self._solver.solve(amps)) if amps.any() else np.zeros(len(amps))
+        return np.asarray(self._solver.solve(amps))

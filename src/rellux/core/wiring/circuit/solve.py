@@ -188,12 +188,12 @@ class Circuit:
             if not changes and not moving:
                 if adjusted:
                     continue
-                return replace(state, on=following)
+                return state._replace(on=following)
             begun = {n: waiting.get(n, now + self._loads.delay_s(n, n in on)) for n in changes if n not in moving}
             waiting = begun | {n: waiting[n] for n in moving}
             key = (on, moving, frozenset(waiting))
             if key in seen and len(moved) > seen[key]:
-                return replace(state, chatters=NOBODY.union(*moved[seen[key] :]))
+                return state._replace(chatters=NOBODY.union(*moved[seen[key] :]))
             seen.setdefault(key, len(moved))
             now = min(waiting.values())
             due = frozenset(n for n, t in waiting.items() if t <= now + 1e-9)
@@ -203,7 +203,7 @@ class Circuit:
             on, moving = on ^ arrived, (moving | leaving) - arrived
             waiting |= {n: now + TRANSIT_S for n in leaving}
             moved.append(due)
-        return replace(state, chatters=NOBODY.union(*moved[-8:]))
+        return state._replace(chatters=NOBODY.union(*moved[-8:]))
 
     def _once(
         self,

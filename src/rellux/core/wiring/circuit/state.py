@@ -1,6 +1,6 @@
 """The network between two events: what the pieces of the solver hand to each other."""
 
-from dataclasses import dataclass
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -8,8 +8,7 @@ from numpy.typing import NDArray
 from .network import Nodes
 
 
-@dataclass(frozen=True)
-class State:
+class State(NamedTuple):
     """What is on, which branches conduct and how well (S), volts across and amperes through each, volts at the nodes, which
     sources give, when this was in s, and what never comes to rest."""
 
