@@ -155,6 +155,16 @@ def test_single_faults(purpose, choice, title, verdict):
     assert outcomes[title].verdict is verdict
 
 
+def test_a_limiter_that_stops_nothing_is_no_excuse():
+    """The contactor's coil straight from the control breaker: what should be covered is not, and nothing is latent for it."""
+    wiring = generate(KILN, SSR)
+    past = tuple(replace(w, a="F2.2") if {w.a, w.b} == {"A2.OK", "K0.A1"} else w for w in wiring.connections)
+    outcomes = {o.title: o for o in analyse(Circuit(ConnectionList(wiring.parts, past), 230.0)).outcomes}
+    assert outcomes["V1 fails shorted"].verdict is Verdict.UNCOVERED
+    assert outcomes["E1 burns out"].verdict is Verdict.STOPS
+    assert outcomes["A2 does not open its contact"].verdict is Verdict.NOTHING
+
+
 def test_a_second_fault_after_an_unnoticed_one_leaves_nothing():
     outcomes = {o.title: o for o in analyse(circuit(KILN, SSR)).outcomes}
     assert "V1 fails shorted" in outcomes["K0 welds"].second

@@ -71,6 +71,7 @@ def test_a_self_holding_relay_latches_is_let_go_and_forgets_with_the_supply():
 def test_a_buzzer_never_rests_and_a_plain_coil_does():
     buzzer = wired((relay("K1"),), ("Q0.L", "K1.COM"), ("K1.NC", "K1.A1"), ("K1.A2", "Q0.N"))
     assert buzzer.solve(ON).chatters == {"K1"} and not buzzer.solve(ON).settled
+    assert any(f.title.startswith("K1 chatters with: ") for f in circuit_findings(buzzer))
     plain = wired((relay("K1"),), ("Q0.L", "K1.A1"), ("K1.A2", "Q0.N"))
     assert plain.solve(ON).settled and plain.solve(ON).time_s == pytest.approx(0.012)  # 10 ms of coil, 2 ms of transit
 
@@ -86,6 +87,8 @@ def test_two_relays_that_lock_each_other_out_race():
         ("K1.A2", "Q0.N"),
     ]
     race = wired((relay("K1"), relay("K2")), *pairs)
+    said = [f.title for f in circuit_findings(race) if f.rule == "circuit.chatters"]
+    assert all(" chatter with: " in title for title in said)
     assert set(memory(race).races["output on"]) == {"K1", "K2"}
     assert {"circuit.race", "circuit.chatters"} & {f.rule for f in circuit_findings(race)}
     apart = wired(

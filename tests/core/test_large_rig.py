@@ -46,7 +46,10 @@ def test_each_zone_draws_what_its_element_takes(oven):
 def test_it_waits_for_its_button_and_stays_off_after_a_power_cut(oven):
     known = memory(oven)
     assert known.restarts == () and known.races == {} and "K9" in known.holds
-    hot = {p.name for p in table(oven) if p.heats("E1", 100)}
+    positions = table(oven)
+    names = {p.name for p in positions}
+    assert {f"{name}, output on" for name in ("S0 off", "S1 pressed", "S2 door open", "S3 pressed", "F1 open")} <= names
+    hot = {p.name for p in positions if p.heats("E1", 100)}
     assert {"output on", "F2 open, output on"} <= hot
     assert not {"output off", "S1 pressed, output on", "S2 door open, output on", "F1 open, output on"} & hot
 
