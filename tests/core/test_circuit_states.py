@@ -269,6 +269,18 @@ def test_a_wire_that_comes_off_is_a_list_without_it(purpose, choice, key):
             assert set(found.tripped) == set(expected.tripped)
 
 
+def test_a_switch_that_stops_the_heat_is_no_way_of_running():
+    """In the SSR's drive: with it off only the SSR's leakage reaches the element, and nothing is judged by that."""
+    wiring = generate(KILN, SSR)
+    cut = next(w for w in wiring.connections if {w.a, w.b} == {"A1.OUT+", "V1.3+"})
+    kept = tuple(w for w in wiring.connections if w is not cut)
+    ends = (Connection(800, "A1.OUT+", "S5.1", Kind.CONTROL), Connection(801, "S5.2", "V1.3+", Kind.CONTROL))
+    switched = Circuit(ConnectionList((*wiring.parts, part("S5", "switch", current_a=6.0)), (*kept, *ends)), 230.0)
+    assert ways(switched) == [frozenset()]
+    outcomes = {o.title: o for o in analyse(switched).outcomes}
+    assert outcomes["E1 burns out"].verdict is Verdict.STOPS and outcomes["B2 slips out or reads too low"].says
+
+
 SELECTED = (
     (part("A1", "controller_relay", voltage_v=230.0), part("S1", "selector"), heater(), heater("E2", 500.0)),
     ("Q0.L", "A1.L"),
@@ -291,6 +303,8 @@ def test_failures_are_judged_in_every_way_a_switch_may_stand():
     assert outcomes["E1 burns out"].verdict is Verdict.STOPS
     assert outcomes["E2 burns out"].verdict is Verdict.STOPS
     assert outcomes["E2 burns out"].says.startswith("With S1 in II")
+    assert outcomes["S1 does not open"].verdict is Verdict.STRONGER  # its first contact welded: turned to II, both heat
+    assert outcomes["S1 does not open"].says == "With S1 in II: E1 heats as well."
 
 
 def test_a_list_as_plain_data_comes_back_the_same():

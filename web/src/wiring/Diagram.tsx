@@ -61,7 +61,7 @@ export function Diagram({ wiring, placed, scale, state, bad, sought, chosen, fir
         <Tag key={w.number} words={`${w.number} ${colours.of(w.colour).code}`} at={placed.tags.get(w.number)} />
       ))}
       {placed.flags.map((flag) => (
-        <FlagTag key={flag.terminal} flag={flag} wires={flag.numbers.map((n) => byNumber.get(n)!)} bad={bad} chosen={chosen} code={colours.of(byNumber.get(flag.numbers[0]!)!.colour).code} onWire={onWire} />
+        <FlagTag key={flag.terminal} flag={flag} wires={flag.numbers.map((n) => byNumber.get(n)!)} bad={bad} chosen={chosen} codes={[...new Set(flag.numbers.map((n) => colours.of(byNumber.get(n)!.colour).code))].join(' ')} onWire={onWire} />
       ))}
     </svg>
   )
@@ -144,11 +144,11 @@ function Tag({ words, at }: { words: string; at: At | undefined }) {
 interface FlagProps extends Pick<Picking, 'bad' | 'chosen' | 'onWire'> {
   flag: Flag
   wires: Schemas['WireView'][]
-  code: string
+  codes: string
 }
 
 /** Where wires of a net with many of them leave the drawing: their numbers, which stand at their other ends too. */
-function FlagTag({ flag, wires, code, bad, chosen, onWire }: FlagProps) {
+function FlagTag({ flag, wires, codes, bad, chosen, onWire }: FlagProps) {
   const next = wires[(wires.findIndex((w) => w.number === chosen) + 1) % wires.length]!
   const tone = wires.some((w) => w.number === chosen) ? 'chosen' : wires.some((w) => bad.has(`wire ${w.number}`)) ? 'bad' : ''
   return (
@@ -156,7 +156,7 @@ function FlagTag({ flag, wires, code, bad, chosen, onWire }: FlagProps) {
       <title>{wires.map(saying).join('\n')}</title>
       <rect x={flag.x} y={flag.y} width={flag.width} height={flag.height} rx={2} />
       <text x={flag.x + flag.width / 2} y={flag.y + 13}>
-        {flag.numbers.join(' ')} {code}
+        {flag.numbers.join(' ')} {codes}
       </text>
     </g>
   )

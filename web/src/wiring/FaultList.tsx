@@ -8,7 +8,7 @@ type Outcome = Schemas['Outcome']
 
 const GROUPS: [Outcome['verdict'], string, string][] = [
   ['uncovered', 'Nothing stops the heat', 'danger'],
-  ['stronger', 'Elements get more than they are made for', 'danger'],
+  ['stronger', 'Elements get more than they are made for, or heat uncalled', 'danger'],
   ['latent', 'Unnoticed, and a protection is lost', 'fault'],
   ['covered', 'The limiter stops it', 'fine'],
   ['trips', 'A protective device opens', 'fine'],

@@ -6,7 +6,7 @@ import { Segments } from '../shared/Segments'
 import { Failure, Loading, Refused } from '../shared/states'
 import { significant } from '../units/quantity'
 import type { List } from './edits'
-import { expected, LIVE, readings, typedValue, verdict } from './meter'
+import { expected, isLive, readings, typedValue, verdict } from './meter'
 import { Terminal } from './Terminal'
 
 const STATES: [string, string][] = [['', 'Dead: ohms, plug out'], ['output off', 'Live: output off'], ['output on', 'Live: output on']]
@@ -32,7 +32,7 @@ export function MeterPlan({ rig, wiring }: { rig: Rig; wiring: List }) {
   })
   if (error && !data) return <Failure error={error} />
   if (!data) return <Loading />
-  const live = LIVE.includes(state)
+  const live = isLive(data[0], state)
   const moves = [...new Set(data.flatMap((r) => Object.keys(r.moved)))]
   const best = measured.length ? why.data?.[0] : undefined
   return (

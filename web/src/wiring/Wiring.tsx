@@ -106,8 +106,7 @@ function Sheet({ rig, wiring }: { rig: Rig; wiring: List }) {
   }
   const pickPart = (name: string) => {
     const finding = wiring.findings.find((f) => f.subjects.includes(name))
-    setPart(name)
-    if (!finding) return
+    if (!finding || finding === pressed) return setPart(name) // pressed again, or nothing found: what it is rated for
     show({ finding })
     setPressed(finding)
   }

@@ -35,6 +35,8 @@ const HEAD = 44
 const WIDTH = 128
 const FLAG_HEIGHT = 18
 const LETTER = 7.6
+/** Letters of a colour's code and the space before it. */
+const CODE = 3
 /** Wires further apart, so that a large drawing is read as easily as a small one. */
 const OPTIONS = {
   'elk.algorithm': 'layered',
@@ -62,7 +64,6 @@ interface End {
 
 /** What flags and turning points stand between the columns of parts. */
 const between = (end: End) => 2 * end.column + (end.left ? 0 : 2)
-const flagWords = (numbers: number[]) => numbers.join(' ')
 
 /**
  * A drawing as a graph to lay out: parts in their columns with pins at fixed places, wires from left to right. A wire between two
@@ -109,7 +110,8 @@ export function graphOf(wiring: List, drawing: Drawing): ElkNode {
   for (const [terminal, numbers] of flagged(wiring, drawing)) {
     const end = ends.get(terminal)
     if (!end) continue
-    beside(`flag ${terminal}`, end, flagWords(numbers).length * LETTER + 30, FLAG_HEIGHT)
+    const colours = new Set(wiring.wires.filter((w) => numbers.includes(w.number)).map((w) => w.colour))
+    beside(`flag ${terminal}`, end, (numbers.join(' ').length + CODE * colours.size) * LETTER + 8, FLAG_HEIGHT)
     join(`stub ${terminal}`, terminal, `flag ${terminal}`, end.left)
   }
   return { id: 'drawing', layoutOptions: OPTIONS, children, edges }

@@ -15,7 +15,7 @@ test('a place shows ohms as it rests, other ohms with its part moved, and volts 
   expect(expected(READING, 'F2 open')).toBe('under 1 Ω') // another part moved changes nothing here
   expect(expected(READING, 'output on')).toBe('230 V')
   expect(expected({ ...READING, ohm: 17_630 }, '')).toBe('17.6 kΩ')
-  expect(expected({ ...READING, volts: {} }, 'output off')).toBe('undefined')
+  expect(expected({ ...READING, volts: { 'output off': null } }, 'output off')).toBe('undefined')
 })
 
 test('only readings are sent, each with its place and state', () => {
@@ -26,7 +26,7 @@ test('only readings are sent, each with its place and state', () => {
 })
 
 test('nothing being wrong is only said where it fits', () => {
-  const suspect = (title: string, fits: boolean) => ({ title, fits, subject: '', misfit: fits ? 0 : 5 })
+  const suspect = (title: string, fits: boolean) => ({ title, fits, subject: title.startsWith('E1') ? 'E1' : '', misfit: fits ? 0 : 5 })
   expect(verdict(suspect('nothing is wrong', true))).toBe('All as it should be.')
   expect(verdict(suspect('nothing is wrong', false))).toMatch(/^Nothing here explains it/)
   expect(verdict(suspect('E1 burns out', true))).toBe('It fits this: E1 burns out.')

@@ -3,10 +3,6 @@ import { significant } from '../units/quantity'
 
 type Reading = Schemas['Reading']
 
-/** Readings with the supply on; every other state is one with it off: nothing moved, or a part moved (“F1 open”). */
-export const LIVE = ['output off', 'output on']
-
-const FINE = 'nothing is wrong'
 const OPEN = ['ol', 'open', '∞', 'inf']
 const TYPED = /^(\d+(?:[.,]\d+)?|[.,]\d+)\s*([kM]?)\s*(?:Ω|ohm|V)?$/
 
@@ -19,9 +15,12 @@ export function typedValue(text: string): number | null | undefined {
   return Number(found[1]!.replace(',', '.')) * ({ k: 1e3, M: 1e6 }[found[2]!] ?? 1)
 }
 
+/** Whether the supply is on in a state; else it is off, with nothing moved or with a part moved (“F1 open”). */
+export const isLive = (r: Reading | undefined, state: string) => !!r && state in r.volts
+
 /** What the meter should show between two terminals in a state. */
 export function expected(r: Reading, state: string): string {
-  if (LIVE.includes(state)) {
+  if (isLive(r, state)) {
     const volts = r.volts[state]
     return volts == null ? 'undefined' : `${Math.round(volts)} V`
   }
@@ -41,6 +40,7 @@ export function readings(typed: Record<string, string>): Schemas['MeasuredInputR
 
 /** In words, what explains the readings best. */
 export function verdict(best: Schemas['Suspect']): string {
-  if (best.fits) return best.title === FINE ? 'All as it should be.' : `It fits this: ${best.title}.`
-  return best.title === FINE ? 'Nothing here explains it: measure again, and look at the terminals themselves.' : `Nothing here explains it; nearest is: ${best.title}.`
+  const fine = best.subject === '' // only “nothing is wrong” is about no part
+  if (best.fits) return fine ? 'All as it should be.' : `It fits this: ${best.title}.`
+  return fine ? 'Nothing here explains it: measure again, and look at the terminals themselves.' : `Nothing here explains it; nearest is: ${best.title}.`
 }

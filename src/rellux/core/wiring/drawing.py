@@ -21,6 +21,7 @@ MOST_DRAWN, MOST_RETURNING = 12, 3
 MOST_PINS = 12
 """Parts with more terminals than this are drawn with those in use only."""
 PASSES = 3
+"""How often columns are counted, each time with the coils where the last count put them."""
 SOURCES = ("controller_ssr", "controller_analogue", "power_module", "regulator")
 """Parts that feed on what they are fed with."""
 RETURNING = (Role.NEUTRAL, Role.DC_MINUS, Role.EARTH)

@@ -4,10 +4,10 @@ is there still an independent way to take the heat away?"""
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 from enum import StrEnum
-from itertools import combinations
+from itertools import combinations, product
 
 from ..model import Circuit as CircuitKind
-from ..model import ConnectionList
+from ..model import ConnectionList, Part
 from ..switching import OFF, ON, TRIPPED, Switching
 from .failures import Failure, failures
 from .positions import verb
@@ -29,9 +29,9 @@ MOST_TURNED = 4
 
 class Verdict(StrEnum):
     """``uncovered``: heats on although the controller is off and the limiter tripped. ``stronger``: elements get more than
-    they are made for. ``warm``: heats on, but never beyond what everything stands. ``latent``: unnoticed, but a
-    protection is lost. ``covered``: heats on until the limiter trips. ``stops``/``weaker``: seen as missing heat. ``trips``: a
-    protective device opens. ``nothing``: no difference."""
+    they are made for, or some heat that should not. ``warm``: heats on, but never beyond what everything stands. ``latent``:
+    unnoticed, but a protection is lost. ``covered``: heats on until the limiter trips. ``stops``/``weaker``: seen as missing
+    heat. ``trips``: a protective device opens. ``nothing``: no difference."""
 
     UNCOVERED = "uncovered"
     STRONGER = "stronger"
@@ -113,7 +113,7 @@ def _worse(one: Outcome, other: Outcome, when: str) -> Outcome:
     """The worse of two outcomes of one failure; the other's words say ``when`` it is so."""
     if ORDER.index(other.verdict) >= ORDER.index(one.verdict):
         return one
-    return replace(other, says=f"With {when}: {other.says[0].lower()}{other.says[1:]}")
+    return replace(other, says=f"With {when}: {other.says}")
 
 
 def _every_way(circuit: Circuit, reaches: Reaches | None) -> list[Outcome]:
@@ -137,9 +137,14 @@ def ways(circuit: Circuit) -> list[frozenset[str]]:
         for way in map(frozenset, combinations(turned, count)):
             switching = replace(ON, operated=way)
             on = circuit.running(switching)
-            if circuit.heat(switching, start=on).total_w > 0.0:
+            if any(circuit.heat(switching, start=on).watts[h.name] > _least_w(h) for h in wiring.of_kind("heater")):
                 found.setdefault(frozenset(n for n in on if n not in way), way)
     return list(found.values())
+
+
+def _least_w(heater: Part) -> float:
+    """Power in W up to which a heater counts as off: what leaks through an SSR is far below."""
+    return NOTHING * heater.number("power_w", 1000.0)
 
 
 def _one_way(ask: "_Asked", every: tuple[Failure, ...]) -> list[Outcome]:
@@ -170,7 +175,9 @@ class _Asked:
             self.tripped: running,  # it trips while it is running, with the failure there already
             self.tripped_off: running,
         }
-        self.each = circuit.heat(self.on, start=running).watts
+        self.least_w = {h.name: _least_w(h) for h in circuit.wiring.of_kind("heater")}
+        sound = circuit.heat(self.on, start=running).watts
+        self.each = {name: watts for name, watts in sound.items() if watts > self.least_w[name]}
         self.nominal = sum(self.each.values())
         self.idle_w = circuit.heat(self.off, start=self.started[self.off]).total_w
         self.limited = bool(circuit.wiring.of_kind("limiter"))
@@ -195,7 +202,11 @@ class _Asked:
 
     def shares(self, heated: Heat) -> dict[str, float]:
         """What each heater gives of what it gives in a sound circuit."""
-        return {name: heated.watts[name] / watts for name, watts in self.each.items() if watts > 0}
+        return {name: heated.watts[name] / watts for name, watts in self.each.items()}
+
+    def uncalled(self, heated: Heat) -> list[str]:
+        """Heaters that heat now and do not in this way of running."""
+        return [n for n, watts in heated.watts.items() if n not in self.each and watts > self.least_w[n]]
 
     def stays_below(self, watts: float) -> float | None:
         """The temperature this heat leads to, where that is below everything's limit; None where it is not, or unknown."""
@@ -208,7 +219,7 @@ class _Asked:
 def _judge(ask: _Asked, f: Failure) -> Outcome:
     nominal = ask.nominal
     heated = ask.heat(ask.on, f.fault)
-    on, shares = heated.total_w, ask.shares(heated)
+    on, shares, uncalled = heated.total_w, ask.shares(heated), ask.uncalled(heated)
     off = ask.heat(ask.off, f.fault).total_w
     tripped = ask.heat(ask.tripped, f.fault).total_w if ask.limited else off
     if f.half:
@@ -237,18 +248,19 @@ def _judge(ask: _Asked, f: Failure) -> Outcome:
         verdict, words = Verdict.TRIPS, f"{device} opens at {amps:.3g} A."
     elif on < NOTHING * nominal:
         verdict, words = Verdict.STOPS, "It no longer heats."
-    elif max(shares.values()) > STRONG:
-        verdict, words = Verdict.STRONGER, _said(shares)
+    elif uncalled or max(shares.values()) > STRONG:
+        verdict, words = Verdict.STRONGER, _said(shares, uncalled)
     elif min(shares.values()) < WEAK:
-        verdict, words = Verdict.WEAKER, _said(shares)
+        verdict, words = Verdict.WEAKER, _said(shares, uncalled)
     else:
         verdict, words = Verdict.NOTHING, "Nothing changes that heat would show."
     return Outcome(f.title, f.subject, verdict, words, off, tripped, on)
 
 
-def _said(shares: dict[str, float]) -> str:
-    """Which heaters give more, less or nothing."""
-    words = [f"{name} gets {share:.0%} of its power: overloaded" for name, share in shares.items() if share > STRONG]
+def _said(shares: dict[str, float], uncalled: list[str]) -> str:
+    """Which heaters give more, less or nothing, and which heat that should not."""
+    words = [f"{name} heats as well" for name in uncalled]
+    words += [f"{name} gets {share:.0%} of its power: overloaded" for name, share in shares.items() if share > STRONG]
     words += [f"{name} heats with {share:.0%}" for name, share in shares.items() if NOTHING <= share < WEAK]
     words += [f"{name} no longer heats" for name, share in shares.items() if share < NOTHING]
     return f"{', '.join(words)}."
@@ -269,16 +281,15 @@ def _with_second(ask: _Asked, first: Failure, outcome: Outcome, harmful: list[Fa
 def _earth_lost(ask: _Asked, outcome: Outcome) -> Outcome:
     """A lost earth shows nothing, until a live conductor touches the case: does anything still open then?"""
     wiring = ask.circuit.wiring
-    case = next((f"{p.name}.PE" for p in wiring.of_kind("enclosure")), None)
-    heater = next(iter(wiring.of_kind("heater")), None)
-    if case is None or heater is None:
-        return outcome
-    touching = (f"{heater.name}.{heater.type.terminals[0].name}", case)
-    if ask.heat(ask.on, Fault(opened=frozenset({outcome.subject}), joined=(touching,))).tripped:
-        return outcome
-    second = f"{heater.name} touches the case at {heater.type.terminals[0].name}"
-    says = f"Nobody notices, and the case is no longer earthed. Then {second}: it is live, and nothing opens."
-    return replace(outcome, verdict=Verdict.LATENT, says=says, second=(second,))
+    cases = [f"{p.name}.PE" for p in wiring.of_kind("enclosure")]
+    for heater, case in product(wiring.of_kind("heater"), cases):
+        end = heater.type.terminals[0].name
+        fault = Fault(opened=frozenset({outcome.subject}), joined=((f"{heater.name}.{end}", case),))
+        if not ask.heat(ask.on, fault).tripped:
+            second = f"{heater.name} touches the case at {end}"
+            says = f"Nobody notices, and the case is no longer earthed. Then {second}: it is live, and nothing opens."
+            return replace(outcome, verdict=Verdict.LATENT, says=says, second=(second,))
+    return outcome
 
 
 def _summary(outcomes: tuple[Outcome, ...], limited: bool) -> str:
