@@ -44,10 +44,10 @@ def test_what_a_fault_does_and_what_a_meter_says_of_it(demo, browser):
 def test_a_list_is_edited_by_keyboard_lived_with_and_ticked_off(demo, browser):
     page = browser.open(demo.address, "/rigs/pitch-plate/wiring")
     page.see("would give 80 mA to H1")
-    page.fill("From", "A1.D9")
-    page.fill("To", "A1.D9")
+    page.fill("From", "A1.PWM3")
+    page.fill("To", "A1.PWM3")
     page.press("Add the wire")
-    page.see("would run from A1.D9 to itself")
+    page.see("would run from A1.PWM3 to itself")
     page.fill("To", "H9.1")
     page.press("Add the wire")
     page.see("there is no part 'H9'")

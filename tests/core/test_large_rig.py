@@ -7,7 +7,7 @@ from benchmarks.large_rig import PURPOSE, large_rig
 
 from rellux.core.findings import Severity
 from rellux.core.heating.protection_data import Practice
-from rellux.core.wiring.circuit.faults import Verdict, analyse, ways
+from rellux.core.wiring.circuit.faults import Verdict, analyse
 from rellux.core.wiring.circuit.findings import circuit_findings
 from rellux.core.wiring.circuit.memory import memory
 from rellux.core.wiring.circuit.positions import table
@@ -134,6 +134,3 @@ def test_a_zone_without_a_limiter_of_its_own_is_said(oven):
     found = rules(ConnectionList(shared.parts, (*shared.connections, *joined)))
     assert "wiring.limiter-zones" in found and "wiring.never-heats" not in found
 
-
-def test_it_runs_in_one_way_only(oven):
-    assert ways(oven) == [frozenset()]

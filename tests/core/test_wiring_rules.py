@@ -84,7 +84,7 @@ def star(first_w, joined):
 def module(which, pull_up=None):
     """A relay module on the plate's board instead of the MOSFET, its contact holding a lamp."""
     extra = [part("M1", which, voltage_v=5.0)]
-    pairs = [("G1.OUT+", "M1.VCC"), ("G1.OUT-", "M1.GND"), ("A1.D5", "M1.IN")]
+    pairs = [("G1.OUT+", "M1.VCC"), ("G1.OUT-", "M1.GND"), ("A1.PWM1", "M1.IN")]
     if pull_up:
         extra.append(part("R9", "resistor", ohm=pull_up))
         pairs += [("R9.1", "M1.VCC"), ("R9.2", "M1.IN")]
@@ -178,55 +178,55 @@ CASES = [
     ("wiring.common-ground", without(PLATE_NTC, "V1.GND"), PLATE_NTC, {"purpose": PLATE, "sensor": "NTC"}),
     (
         "wiring.pin-twice",
-        added(PLATE_NTC, ("A1.D9", "M1.IN"), ("G1.OUT-", "M1.GND"), parts=(part("M1", "relay_module", voltage_v=5.0),)),
-        added(PLATE_NTC, ("A1.D6", "M1.IN"), ("G1.OUT-", "M1.GND"), parts=(part("M1", "relay_module", voltage_v=5.0),)),
+        added(PLATE_NTC, ("A1.PWM3", "M1.IN"), ("G1.OUT-", "M1.GND"), parts=(part("M1", "relay_module", voltage_v=5.0),)),
+        added(PLATE_NTC, ("A1.PWM2", "M1.IN"), ("G1.OUT-", "M1.GND"), parts=(part("M1", "relay_module", voltage_v=5.0),)),
         {"purpose": PLATE, "sensor": "NTC"},
     ),
     (
         "wiring.select-shared",
-        added(PLATE_K, ("A1.D10", "U2.CS"), ("G1.OUT-", "U2.GND"), parts=(part("U2", "converter", voltage_v=5.0),)),
-        added(PLATE_K, ("A1.D7", "U2.CS"), ("G1.OUT-", "U2.GND"), parts=(part("U2", "converter", voltage_v=5.0),)),
+        added(PLATE_K, ("A1.CLK1", "U2.CS"), ("G1.OUT-", "U2.GND"), parts=(part("U2", "converter", voltage_v=5.0),)),
+        added(PLATE_K, ("A1.IO2", "U2.CS"), ("G1.OUT-", "U2.GND"), parts=(part("U2", "converter", voltage_v=5.0),)),
         {"purpose": PLATE, "sensor": "K"},
     ),
     (  # one select with something else on its pin is no second converter
         "wiring.pin-twice",
-        added(PLATE_K, ("A1.D10", "M1.IN"), ("G1.OUT-", "M1.GND"), parts=(part("M1", "relay_module", voltage_v=5.0),)),
-        added(PLATE_K, ("A1.D7", "M1.IN"), ("G1.OUT-", "M1.GND"), parts=(part("M1", "relay_module", voltage_v=5.0),)),
+        added(PLATE_K, ("A1.CLK1", "M1.IN"), ("G1.OUT-", "M1.GND"), parts=(part("M1", "relay_module", voltage_v=5.0),)),
+        added(PLATE_K, ("A1.IO2", "M1.IN"), ("G1.OUT-", "M1.GND"), parts=(part("M1", "relay_module", voltage_v=5.0),)),
         {"purpose": PLATE, "sensor": "K"},
     ),
     (
         "wiring.pin-able",
-        changed(PLATE_NTC, "B1.A", "A1.A0", b="A1.D4"),
-        changed(PLATE_NTC, "B1.A", "A1.A0", b="A1.A1"),
+        changed(PLATE_NTC, "B1.A", "A1.AN1", b="A1.IO1"),
+        changed(PLATE_NTC, "B1.A", "A1.AN1", b="A1.AN2"),
         {"purpose": PLATE, "sensor": "NTC"},
     ),
     (
         "wiring.pin-boot",
-        changed(PLATE_NTC, "A1.D9", "V1.SIG", a="A1.D13"),
-        changed(PLATE_NTC, "A1.D9", "V1.SIG", a="A1.D6"),
+        changed(PLATE_NTC, "A1.PWM3", "V1.SIG", a="A1.CLK4"),
+        changed(PLATE_NTC, "A1.PWM3", "V1.SIG", a="A1.PWM2"),
         {"purpose": PLATE, "sensor": "NTC"},
     ),
     (
         "wiring.pin-current",
         added(
-            PLATE_NTC, ("A1.D9", "H1.1"), ("H1.2", "A1.GND"), parts=(part("H1", "lamp", power_w=0.5, voltage_v=5.0),)
+            PLATE_NTC, ("A1.PWM3", "H1.1"), ("H1.2", "A1.GND"), parts=(part("H1", "lamp", power_w=0.5, voltage_v=5.0),)
         ),
         added(
-            PLATE_NTC, ("A1.D9", "H1.1"), ("H1.2", "A1.GND"), parts=(part("H1", "lamp", power_w=0.05, voltage_v=5.0),)
+            PLATE_NTC, ("A1.PWM3", "H1.1"), ("H1.2", "A1.GND"), parts=(part("H1", "lamp", power_w=0.05, voltage_v=5.0),)
         ),
         {"purpose": PLATE, "sensor": "NTC"},
     ),
     (
         "wiring.pin-voltage",
-        added(PLATE_NTC, ("F2.2", "A1.A2")),
-        added(PLATE_NTC, ("G1.OUT+", "A1.A2")),
+        added(PLATE_NTC, ("F2.2", "A1.AN3")),
+        added(PLATE_NTC, ("G1.OUT+", "A1.AN3")),
         {"purpose": PLATE, "sensor": "NTC"},
     ),
     ("wiring.rail-budget", fed(5.5), fed(4.0), {"purpose": PLATE, "sensor": "NTC"}),
     (
         "wiring.vin-low",
-        changed(PLATE_NTC, "G1.OUT+", "A1.5V", b="A1.VIN"),
-        rated(changed(PLATE_NTC, "G1.OUT+", "A1.5V", b="A1.VIN"), "G1", output_v=9.0),
+        changed(PLATE_NTC, "G1.OUT+", "A1.5V", b="A1.RAW"),
+        rated(changed(PLATE_NTC, "G1.OUT+", "A1.5V", b="A1.RAW"), "G1", output_v=9.0),
         {"purpose": PLATE, "sensor": "NTC"},
     ),
     (
@@ -300,7 +300,7 @@ def test_nec_allows_the_next_size_up_beyond_the_small_conductors():
 
 
 def test_a_pin_that_cannot_is_told_which_can():
-    wrong = changed(PLATE_NTC, "B1.A", "A1.A0", b="A1.D4")
+    wrong = changed(PLATE_NTC, "B1.A", "A1.AN1", b="A1.IO1")
     found = next(f for f in check(wrong, context_for(PLATE, Practice.IEC, "NTC")) if f.rule == "wiring.pin-able")
     pins = found.fix.removeprefix("Pins that can: ").rstrip(".").split(", ")
-    assert {"A1", "A2"} <= set(pins) and "D4" not in pins
+    assert {"AN1", "AN2"} <= set(pins) and "D4" not in pins

@@ -284,7 +284,7 @@ class _Builder:
         """A relay module on the board's rail, its contact in the heater's live."""
         self._add("K1", "relay_module", current_a=rating, voltage_v=LOGIC_V)
         self._rail("K1.VCC", "K1.GND")
-        self._wire("A1.D9", "K1.IN", Circuit.CONTROL, "yellow")
+        self._wire("A1.PWM3", "K1.IN", Circuit.CONTROL, "yellow")
         self._wire(source, "K1.COM", Circuit.POWER, self._live())
         return ["K1.NO"]
 
@@ -304,7 +304,7 @@ class _Builder:
         self._add("V1", "mosfet", current_a=rating, load_type="dc")
         self._wire(source, "V1.VIN+", Circuit.POWER, self._live())
         self._wire(self.neutral, "V1.VIN-", Circuit.POWER, self._return())
-        self._wire("A1.D9", "V1.SIG", Circuit.CONTROL, "yellow")
+        self._wire("A1.PWM3", "V1.SIG", Circuit.CONTROL, "yellow")
         self._wire("A1.GND", "V1.GND", Circuit.CONTROL, "black")
         self.rail = (self.rail[0], "V1.GND")  # the next board's ground goes on from here
         return ["V1.OUT+", "V1.OUT-"]
@@ -329,7 +329,7 @@ class _Builder:
             return "A1"
         self._add("U1", "converter", voltage_v=LOGIC_V)
         self._rail("U1.VCC", "U1.GND")
-        for pin, colour, end in (("D10", "green", "CS"), ("D12", "blue", "DO"), ("D13", "yellow", "CLK")):
+        for pin, colour, end in (("CLK1", "green", "CS"), ("CLK3", "blue", "DO"), ("CLK4", "yellow", "CLK")):
             self._wire(f"A1.{pin}", f"U1.{end}", Circuit.SENSOR, colour)
         return "U1"
 
@@ -349,7 +349,7 @@ class _Builder:
         kind = {PT100: "pt100", PT1000: "pt1000", NTC: "thermistor"}[sensor]
         self._add(name, kind, sensor=sensor)
         pin = instrument == "A1" and self.choice.output is Output.PIN
-        plus, minus, third = ("A0", "AGND", "AREF") if pin else ("IN+", "IN-", "IN3")
+        plus, minus, third = ("AN1", "AGND", "REF") if pin else ("IN+", "IN-", "IN3")
         self._wire(f"{name}.A", f"{instrument}.{plus}", Circuit.SENSOR, "white")
         self._wire(f"{name}.B", f"{instrument}.{minus}", Circuit.SENSOR, "red")
         if sensor == PT100:

@@ -163,6 +163,8 @@ class Part:
 
 
 SIGNALS = ("lamp", "beacon", "buzzer")
+INNER = "\x1f"
+"""Marks a point inside a part that is no terminal: a star point, a supply's middle. No name holds it."""
 USUAL_M = 1.5
 """Length in m taken for a wire inside a box when nobody gave one."""
 
@@ -210,6 +212,8 @@ def _problems(wiring: ConnectionList) -> list[Problem]:
     found: list[Problem] = []
     by_name: dict[str, Part] = {}
     for part in wiring.parts:
+        if not part.name or any(c in ".\x1f" or c.isspace() for c in part.name):
+            found.append(Problem("parts", f"{part.name!r} is no name for a part", "no dots and no spaces in it"))
         if part.name in by_name:
             found.append(Problem("parts", f"two parts are called {part.name}", "a name of its own for each part"))
         by_name[part.name] = part

@@ -236,9 +236,9 @@ def pitch_plate(day: Day) -> Rig:
         [
             ("V1.GND", "U2.GND"),
             ("A1.5V", "U2.VCC"),
-            ("A1.SDA", "U2.SDA"),
-            ("A1.SCL", "U2.SCL"),
-            ("A1.D6", "H1.1"),
+            ("A1.BUS1", "U2.SDA"),
+            ("A1.BUS2", "U2.SCL"),
+            ("A1.PWM2", "H1.1"),
             ("H1.2", "U2.GND"),
         ],
     )

@@ -11,7 +11,7 @@ from itertools import pairwise
 from math import pi, sqrt
 
 from ...heating.wire import ohm_per_metre
-from ..model import Closed, Connection, Part, Role
+from ..model import INNER, Closed, Connection, Part, Role
 from .earthing import Earthing, earthing_of
 
 CONTACT_OHM, MOSFET_OHM = 0.002, 0.02
@@ -22,10 +22,18 @@ PROSPECTIVE_A = 1500.0
 DC_SAG = 0.02
 """Share of its voltage a DC supply or regulator loses at its rated current."""
 DRIVE_V, DRIVE_OHM, SSR_INPUT_OHM = 12.0, 150.0, 1200.0
-PIN_OHM = 100.0
+PIN_OHM, LOGIC_RAIL_V = 100.0, 5.0
 COIL_W, INSTRUMENT_W = 3.0, 4.0
 LOGIC_V, LOGIC_W = 12.0, 0.3
 AC_SUPPLIES = ("supply_1ph", "supply_split", "supply_3ph")
+DRIVEN = ("ssr", "relay_module", "relay_module_low")
+"""Families with a control input."""
+ACTIVE_LOW = ("relay_module_low",)
+"""Kinds whose input works while it is low."""
+LOW_INPUT_OHM = 100_000.0
+"""Input resistance of a module that works low: its own pull-up is too weak to hold it (typical, from memory)."""
+BOARD_RAIL_A = 0.5
+"""What a board's own regulator gives at its 5 V pin, A (typical, from memory)."""
 
 
 class Sort(StrEnum):
@@ -50,10 +58,29 @@ class Branch:
     closed: Closed = Closed.ALWAYS
     breaks: bool = False
 
+    @property
+    def at(self) -> str:
+        """The path by its two ends, to tell it from others of the same part."""
+        return path_at(self.a, self.b)
+
+
+def path_at(a: str, b: str) -> str:
+    """How the path between two terminals of a part is named; no part's own name holds a space."""
+    return f"{a} {b}"
+
+
+class Gives(StrEnum):
+    """When a source gives, beside its part being powered."""
+
+    ALWAYS = "always"
+    CALLED = "called"
+    UNCALLED = "uncalled"
+
 
 @dataclass(frozen=True)
 class Source:
-    """A voltage (rms phasor for AC) at ``node`` against ``back``, behind ``ohm``. ``by``: the part that must be powered."""
+    """A voltage (rms phasor for AC) at ``node`` against ``back``, behind ``ohm``. ``by``: the part that must be powered;
+    ``gives``: whether that part must also call for heat, or not call."""
 
     name: str
     node: str
@@ -62,6 +89,7 @@ class Source:
     ohm: float
     dc: bool
     by: str = ""
+    gives: Gives = Gives.ALWAYS
 
 
 def wire_branch(wire: Connection) -> Branch:
@@ -70,20 +98,22 @@ def wire_branch(wire: Connection) -> Branch:
     return Branch(f"wire {wire.number}", Sort.WIRE, wire.a, wire.b, max(ohm, LEAST_OHM))
 
 
-def part_branches(part: Part, supply_v: float) -> list[Branch]:
-    """The branches inside a part."""
+def part_branches(part: Part, supply_v: float, wired: frozenset[str] = frozenset()) -> list[Branch]:
+    """The branches inside a part; ``wired``: the terminals of the list that have wires."""
     if part.type.kind == "heater_3ph":
         ohm = part.number("voltage_v", supply_v) ** 2 / part.number("power_w", 1000.0)
-        return [Branch(part.name, Sort.LOAD, f"{part.name}.{n}", f"{part.name}.*", ohm) for n in ("1", "2", "3")]
+        return [Branch(part.name, Sort.LOAD, f"{part.name}.{n}", f"{part.name}.{INNER}", ohm) for n in ("1", "2", "3")]
     if part.type.kind == "heater_3ph_delta":
         leg = 3.0 * part.number("voltage_v", supply_v) ** 2 / part.number("power_w", 1000.0)
         ends = [f"{part.name}.{n}" for n in ("1", "2", "3", "1")]
         return [Branch(part.name, Sort.LOAD, a, b, leg) for a, b in pairwise(ends)]
     found = []
     if part.type.kind in AC_SUPPLIES:
-        found.append(Branch(f"{part.name} neutral", Sort.CONTACT, f"{part.name}.*n", f"{part.name}.N", CONTACT_OHM))
+        found.append(Branch(f"{part.name} neutral", Sort.CONTACT, f"{part.name}.{INNER}n", f"{part.name}.N", CONTACT_OHM))
     for path in part.type.paths:
         a, b = f"{part.name}.{path.a}", f"{part.name}.{path.b}"
+        if fed_raw(part, wired):
+            a = f"{part.name}.RAW"
         if path.closed is Closed.LOAD:
             found.append(Branch(part.name, Sort.LOAD, a, b, _load_ohm(part, supply_v)))
         elif path.closed is Closed.DRIVEN and part.type.kind == "mosfet":
@@ -97,15 +127,35 @@ def part_branches(part: Part, supply_v: float) -> list[Branch]:
             found.append(Branch(part.name, Sort.CONTACT, a, b, CONTACT_OHM, path.closed, path.breaks))
     if part.type.kind == "resistor":
         found.append(Branch(part.name, Sort.LOAD, f"{part.name}.1", f"{part.name}.2", part.number("ohm", 10_000.0)))
-    if part.type.family in ("ssr", "relay_module"):
-        pair = part.type.paired(Role.DRIVE_PLUS, Role.DRIVE_MINUS)
-        if pair:
-            found.append(
-                Branch(
-                    f"{part.name} input", Sort.LOAD, f"{part.name}.{pair[0]}", f"{part.name}.{pair[1]}", SSR_INPUT_OHM
-                )
-            )
+    if part.type.family in DRIVEN and (pair := part.type.paired(Role.DRIVE_PLUS, Role.DRIVE_MINUS)):
+        ohm = LOW_INPUT_OHM if part.type.kind in ACTIVE_LOW else SSR_INPUT_OHM
+        found.append(Branch(input_of(part.name), Sort.LOAD, f"{part.name}.{pair[0]}", f"{part.name}.{pair[1]}", ohm))
     return found
+
+
+def fed_raw(part: Part, wired: frozenset[str]) -> bool:
+    """Whether a board is fed at its raw input, and makes its own 5 V."""
+    return part.type.kind == "microcontroller" and f"{part.name}.RAW" in wired
+
+
+def input_of(name: str) -> str:
+    """The name of a part's control input, a load of its own; no part's own name holds a space."""
+    return f"{name} input"
+
+
+def is_input(name: str) -> bool:
+    """Whether this is the name of a control input and not of a part."""
+    return name.endswith(" input")
+
+
+def is_inner(node: str) -> bool:
+    """Whether a node is no terminal but a point inside a part: a star point, a supply's middle."""
+    return INNER in node
+
+
+def switches_dc(part: Part) -> bool:
+    """Whether a semiconductor is made for direct current."""
+    return part.type.kind == "mosfet" or part.ratings.get("load_type", "ac") == "dc"
 
 
 def is_coil(part: Part) -> bool:
@@ -142,17 +192,41 @@ def part_sources(part: Part) -> list[Source]:
     if kind in AC_SUPPLIES:
         fault_a = part.number("fault_a", PROSPECTIVE_A)
         return [
-            Source(f"{name} {live}", f"{name}.{live}", f"{name}.*n", v, abs(v) / fault_a, dc=False)
+            Source(f"{name} {live}", f"{name}.{live}", f"{name}.{INNER}n", v, abs(v) / fault_a, dc=False)
             for live, v in _phasors(part, volts).items()
         ]
     if kind in ("regulator", "power_module"):
         out = part.number("output_v", 5.0)
         ohm = DC_SAG * out / part.number("output_a", 1.0)
         return [Source(name, f"{name}.OUT+", f"{name}.OUT-", out, ohm, dc=True, by=name)]
-    if part.type.family == "controller_ssr":
-        pair = part.drive()
-        if pair:
-            pin = kind == "microcontroller"
-            drive, ohm = (part.number("pin_v", 5.0), PIN_OHM) if pin else (part.number("drive_v", DRIVE_V), DRIVE_OHM)
-            return [Source(f"{name} drive", f"{name}.{pair[0]}", f"{name}.{pair[1]}", drive, ohm, dc=True, by=name)]
+    if kind == "microcontroller":
+        return _board_sources(part)
+    if part.type.family == "controller_ssr" and (pair := part.drive()):
+        ends = f"{name}.{pair[0]}", f"{name}.{pair[1]}"
+        drive_v = part.number("drive_v", DRIVE_V)
+        return [Source(f"{name} drive", *ends, drive_v, DRIVE_OHM, dc=True, by=name, gives=Gives.CALLED)]
     return []
+
+
+def _board_sources(board: Part) -> list[Source]:
+    """A board's output pin, high when it calls (or when it does not, where it works low) and held low otherwise; and the
+    rail its own regulator makes where it is fed at its raw input."""
+    name, pair = board.name, board.drive()
+    ground = f"{name}.GND"
+    calls, rests = Gives.CALLED, Gives.UNCALLED
+    if board.ratings.get("active") == "low":
+        calls, rests = rests, calls
+    found = []
+    if pair:
+        pin = f"{name}.{pair[0]}"
+        volts = board.number("pin_v", LOGIC_RAIL_V)
+        found.append(Source(f"{name} drive", pin, ground, volts, PIN_OHM, dc=True, by=name, gives=calls))
+        found.append(Source(f"{name} low", pin, ground, 0.0, PIN_OHM, dc=True, by=name, gives=rests))
+    return found
+
+
+def board_rail(board: Part) -> Source:
+    """The 5 V a board makes of what stands at its raw input."""
+    volts = board.number("voltage_v", LOGIC_RAIL_V)
+    ohm = DC_SAG * volts / BOARD_RAIL_A
+    return Source(f"{board.name} rail", f"{board.name}.5V", f"{board.name}.GND", volts, ohm, dc=True, by=board.name)

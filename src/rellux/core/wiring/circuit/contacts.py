@@ -5,20 +5,21 @@ from numpy.typing import NDArray
 
 from ..model import Closed, ConnectionList
 from ..switching import Switching
-from .branches import Branch, Source, part_sources
+from .branches import ACTIVE_LOW, Branch, Gives, Source, input_of, part_sources
 from .network import NONE, Network
 from .solution import Fault
 
 UNMOVED = (Closed.ALWAYS, Closed.LOAD)
-FOLLOWS = (
-    *(Closed.COIL, Closed.NOT_COIL, Closed.OUTPUT, Closed.NOT_OUTPUT),
-    *(Closed.ALARM, Closed.NOT_ALARM, Closed.LIMIT_OK, Closed.LIMIT_TRIPPED),
-)
-"""Paths that move with the coil or the supply of their own part."""
+MODULES = ("relay_module", "relay_module_low")
+"""Relays on a board, which need its supply beside their input."""
 MAKES_SO = (Closed.COIL, Closed.OUTPUT, Closed.ALARM, Closed.LIMIT_OK, Closed.DRIVEN, Closed.NOT_HAND)
 """Paths that conduct when what commands them stands; the others conduct when it does not."""
 MAKES = (Closed.COIL, Closed.OUTPUT, Closed.DRIVEN, Closed.LIMIT_OK, Closed.HAND)
-"""Paths that a welded or shorted part keeps closed; its opening contacts are not among them."""
+"""Paths that a welded or shorted part keeps closed."""
+RESTS = (Closed.NOT_COIL, Closed.NOT_OUTPUT, Closed.NOT_DRIVEN, Closed.LIMIT_TRIPPED)
+"""The other sides of those, which then never close: a changeover is on one side only."""
+Asked = tuple[object, ...]
+"""A switching, and what a fault makes controllers and limiters ask for beside it."""
 Moved = tuple[NDArray[np.bool_], tuple[bool, ...]]
 """Which branches conduct, and which sources give."""
 
@@ -31,29 +32,35 @@ class Contacts:
         branches, self._net = net.branches, net
         self._supplies = frozenset(s.name for p in wiring.of_kind("supply") for s in part_sources(p))
         self._switched = np.array([i for i, b in enumerate(branches) if b.closed not in UNMOVED], dtype=int)
-        self._powers = [_powered_by(branches[i]) for i in self._switched]
+        low = frozenset(p.name for p in wiring.parts if p.type.kind in ACTIVE_LOW)
+        boards = frozenset(p.name for p in wiring.of_kind(*MODULES))
+        self._needs = [_needs(branches[i], low, boards) for i in self._switched]
         self._makes_so = np.array([branches[i].closed in MAKES_SO for i in self._switched], dtype=bool)
-        self._commands: dict[tuple[Switching, frozenset[str]], NDArray[np.bool_]] = {}
-        self._known: dict[tuple[Switching, frozenset[str], frozenset[str], frozenset[str]], Moved] = {}
-        self._making = _named(net, MAKES)
+        self._commands: dict[Asked, NDArray[np.bool_]] = {}
+        self._known: dict[tuple[Asked, frozenset[str], frozenset[str]], Moved] = {}
+        self._making, self._resting = _named(net, MAKES), _named(net, RESTS)
         self._coiled = _named(net, (Closed.COIL, Closed.NOT_COIL))
-        driven = {f"{b.name} input" for b in branches if b.closed in (Closed.DRIVEN, Closed.NOT_DRIVEN)}
-        follow = {b.name for b in branches if b.closed in FOLLOWS}
-        self.deciding = frozenset(follow | driven | {s.by for s in net.sources})
+        needed = {name for on, off in self._needs for name in (*on, *off)}
+        self.deciding = frozenset(needed | {s.by for s in net.sources})
         self.changeover = frozenset(b.name for b in branches if b.closed is Closed.NOT_COIL)
 
     def making(self, name: str) -> NDArray[np.int_]:
         """Branches that this part keeps closed when it welds or is shorted."""
         return self._making.get(name, NONE)
 
+    def resting(self, name: str) -> NDArray[np.int_]:
+        """Branches that then never close."""
+        return self._resting.get(name, NONE)
+
     def conducting(
         self, switching: Switching, on: frozenset[str], moving: frozenset[str], fault: Fault, tripped: frozenset[str]
     ) -> Moved:
         """What conducts with these parts on, these changeovers on neither side, this fault and these devices opened."""
-        following, live = self._follow(switching, on, moving, fault.calling)
+        following, live = self._follow(switching, on, moving, fault)
         mask = following.copy()
         for name in fault.closed:
             mask[self.making(name)] = True
+            mask[self.resting(name)] = False
         for name in (*fault.opened, *tripped):
             mask[self._net.named(name)] = False
         for name, _, _ in fault.tapped:
@@ -62,29 +69,33 @@ class Contacts:
             live = tuple(gives and s.name not in fault.gone for s, gives in zip(self._net.sources, live, strict=True))
         return mask, live
 
-    def _follow(
-        self, switching: Switching, on: frozenset[str], moving: frozenset[str], calling: frozenset[str]
-    ) -> Moved:
+    def _follow(self, switching: Switching, on: frozenset[str], moving: frozenset[str], fault: Fault) -> Moved:
         """What conducts where every contact follows what moves it."""
-        key = (switching, on, moving, calling)
+        asked = (switching, *((fault.calling, fault.quiet, fault.blind, fault.tripped) if fault.commands else ()))
+        key = (asked, on, moving)
         if key not in self._known:
-            commands = (switching, calling)
-            if commands not in self._commands:
-                found = [_commanded(self._net.branches[i], switching, calling) for i in self._switched]
-                self._commands[commands] = np.array(found, dtype=bool)
-            powered = np.array([not name or name in on for name in self._powers], dtype=bool)
+            if asked not in self._commands:
+                found = [_commanded(self._net.branches[i], switching, fault) for i in self._switched]
+                self._commands[asked] = np.array(found, dtype=bool)
+            powered = np.array([on.issuperset(need) and on.isdisjoint(off) for need, off in self._needs], dtype=bool)
             mask = np.ones(len(self._net.branches), dtype=bool)
-            mask[self._switched] = (powered & self._commands[commands]) == self._makes_so
+            mask[self._switched] = (powered & self._commands[asked]) == self._makes_so
             for name in moving:
                 mask[self._coiled[name]] = False
-            self._known[key] = mask, tuple(self._gives(s, switching, on, calling) for s in self._net.sources)
+            self._known[key] = mask, tuple(self._gives(s, switching, on, fault) for s in self._net.sources)
         return self._known[key]
 
-    def _gives(self, source: Source, switching: Switching, on: frozenset[str], calling: frozenset[str]) -> bool:
+    def _gives(self, source: Source, switching: Switching, on: frozenset[str], fault: Fault) -> bool:
         if not source.by:
             return switching.power or source.name not in self._supplies
-        calls = switching.output_on or source.by in calling
-        return source.by in on and (calls or not source.name.endswith(" drive"))
+        if source.by not in on or source.gives is Gives.ALWAYS:
+            return source.by in on
+        return calls(source.by, switching, fault) is (source.gives is Gives.CALLED)
+
+
+def calls(controller: str, switching: Switching, fault: Fault) -> bool:
+    """Whether a controller calls for heat."""
+    return (switching.output_on or controller in fault.calling) and controller not in fault.quiet
 
 
 def _named(net: Network, sorts: tuple[Closed, ...]) -> dict[str, NDArray[np.int_]]:
@@ -96,21 +107,26 @@ def _named(net: Network, sorts: tuple[Closed, ...]) -> dict[str, NDArray[np.int_
     return {name: np.array(places, dtype=int) for name, places in found.items()}
 
 
-def _powered_by(branch: Branch) -> str:
-    """The load that must be on for a path to be commanded: nothing for one that a hand moves."""
+def _needs(branch: Branch, low: frozenset[str], boards: frozenset[str]) -> tuple[tuple[str, ...], tuple[str, ...]]:
+    """The loads that must be on, and those that must be off, for a path to be commanded: nothing for one that a hand moves."""
+    name = branch.name
     if branch.closed in (Closed.HAND, Closed.NOT_HAND):
-        return ""
-    return f"{branch.name} input" if branch.closed in (Closed.DRIVEN, Closed.NOT_DRIVEN) else branch.name
+        return (), ()
+    if branch.closed not in (Closed.DRIVEN, Closed.NOT_DRIVEN):
+        return (name,), ()
+    own = (name,) if name in boards else ()
+    return (own, (input_of(name),)) if name in low else ((*own, input_of(name)), ())
 
 
-def _commanded(branch: Branch, switching: Switching, calling: frozenset[str]) -> bool:
+def _commanded(branch: Branch, switching: Switching, fault: Fault) -> bool:
     """Whether the output, alarm, limiter or hand behind a path says so; a coil or control input needs only its power."""
     if branch.closed in (Closed.OUTPUT, Closed.NOT_OUTPUT):
-        return switching.output_on or branch.name in calling
+        return calls(branch.name, switching, fault)
     if branch.closed in (Closed.ALARM, Closed.NOT_ALARM):
         return switching.alarm_on
     if branch.closed in (Closed.LIMIT_OK, Closed.LIMIT_TRIPPED):
-        return not switching.limit_tripped
+        tripped = (switching.limit_tripped and branch.name not in fault.blind) or branch.name in fault.tripped
+        return not tripped
     if branch.closed in (Closed.HAND, Closed.NOT_HAND):
         return branch.name in switching.operated
     return True

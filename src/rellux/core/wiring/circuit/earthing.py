@@ -7,7 +7,7 @@ winding of a 240 V delta is earthed, so that the third line stands at 208 V. (IE
 
 from enum import StrEnum
 
-from ..model import Part
+from ..model import INNER, Part
 
 SOLID_S, ROD_S, INSULATED_S = 1e3, 1e-2, 1e-6
 
@@ -31,7 +31,7 @@ def ties(supply: Part) -> list[tuple[str, float]]:
     if supply.type.kind == "supply_dc":
         return []
     name = supply.name
-    centre, protective = f"{name}.*n", f"{name}.PE"
+    centre, protective = f"{name}.{INNER}n", f"{name}.PE"
     return {
         Earthing.TN: [(centre, SOLID_S), (protective, SOLID_S)],
         Earthing.TT: [(centre, SOLID_S), (protective, ROD_S)],

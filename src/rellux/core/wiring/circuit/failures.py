@@ -3,26 +3,21 @@
 from dataclasses import dataclass
 
 from ..graph import Conduction
-from ..model import ConnectionList, Part, split
-from .branches import AC_SUPPLIES, part_sources
+from ..model import Closed, ConnectionList, Part, split
+from .branches import AC_SUPPLIES, is_coil, part_sources, path_at, switches_dc
 from .solution import Fault
 
 PROBES = ("thermocouple", "pt100", "pt1000", "thermistor")
-HAND = (
-    "switch",
-    "isolator",
-    "estop",
-    "door_switch",
-    "flow_switch",
-    "cutout_manual",
-    "cutout_auto",
-    "thermal_fuse",
-    "selector",
-)
+CONTROLLERS = ("controller_ssr", "controller_relay")
+GUARDS = ("estop", "door_switch", "flow_switch", "isolator", "cutout_manual", "cutout_auto", "thermal_fuse")
+"""Hand- and heat-operated parts that are there to stop the heat."""
+TURNED = ("switch", "selector")
+"""Parts that may stand either way while it heats."""
 PRESSED = ("pushbutton", "estop_no")
 """Contacts that close while somebody presses."""
 FRACTIONS = (0.25, 0.5)
 """Where along its length an element is taken to touch the case, besides its ends."""
+READS_LOW, READS_HIGH = "reads too low", "reads too high"
 
 
 @dataclass(frozen=True)
@@ -38,50 +33,104 @@ class Failure:
 
 def failures(wiring: ConnectionList) -> tuple[Failure, ...]:
     """All of them, parts first."""
-    found = [f for part in wiring.parts for f in _of_part(part)]
+    wired = frozenset(end for w in wiring.connections for end in (w.a, w.b))
+    found = [f for part in wiring.parts for f in _of_part(part, wired)]
     found += [f for probe in wiring.of_kind(*PROBES) for f in _of_sensor(wiring, probe)]
     found += [
         Failure(f"wire {w.number} comes off", f"wire {w.number}", Fault(opened=frozenset({f"wire {w.number}"})))
         for w in wiring.connections
     ]
-    case = next((f"{p.name}.PE" for p in wiring.of_kind("enclosure")), None)
-    if case:
-        found += [f for heater in wiring.of_kind("heater") for f in _to_case(heater, case)]
+    cases = wiring.of_kind("enclosure")
+    for case in cases:
+        called = "the case" if len(cases) == 1 else case.name
+        found += [f for heater in wiring.of_kind("heater") for f in _to_case(heater, f"{case.name}.PE", called)]
     return tuple(found)
 
 
-def _of_part(part: Part) -> list[Failure]:
+def _of_part(part: Part, wired: frozenset[str]) -> list[Failure]:
     name, family, kind = part.name, part.type.family, part.type.kind
 
-    def closed(words: str, half: bool = False) -> Failure:
-        return Failure(f"{name} {words}", name, Fault(closed=frozenset({name})), half=half)
+    def failure(words: str, fault: Fault, half: bool = False) -> Failure:
+        return Failure(f"{name} {words}", name, fault, half)
 
-    def opened(words: str) -> Failure:
-        return Failure(f"{name} {words}", name, Fault(opened=frozenset({name})))
-
+    welded, gone, dead = (Fault(closed=frozenset({name})), Fault(opened=frozenset({name})), _unfed(part))
     if family == "ssr":
-        half = [] if part.ratings.get("load_type") == "dc" else [closed("conducts every other half-wave", half=True)]
-        return [closed("fails shorted"), opened("fails open"), *half]
-    if family in ("relay", "contactor", "relay_module") or kind in ("relay_module_low", "timer"):
-        return [closed("welds"), opened("does not pull in")]
+        half = [] if switches_dc(part) else [failure("conducts every other half-wave", welded, True)]
+        return [failure("fails shorted", welded), failure("fails open", gone), *half]
+    if is_coil(part) or family in ("relay_module", "relay_module_low"):
+        return [failure("welds", welded), failure("does not pull in", dead)]
     if family in ("breaker", "fuse", "rcd"):
-        return [opened("opens")]
+        stays = Fault(stuck=frozenset({name}), closed=frozenset({name}))
+        return [failure("opens", gone), failure("does not open when it should", stays)]
     if family == "limiter":
-        return [closed("does not open its contact"), opened("loses its supply")]
-    if family in ("controller_ssr", "controller_relay"):
-        return [
-            Failure(f"{name} keeps its output on", name, Fault(calling=frozenset({name}))),
-            opened("loses its supply"),
-        ]
-    if kind in HAND:
-        return [closed("does not open"), opened("stays open")]
+        return [failure("does not open its contact", welded), failure("loses its supply", dead)]
+    if family in CONTROLLERS:
+        return [*_of_controller(part, wired), failure("loses its supply", dead)]
+    if family == "logger":
+        return [failure("loses its supply", dead)]
     if kind in PRESSED:
-        return [Failure(f"{name} stays closed", name, Fault(joined=(_ends(part),))), opened("does not close")]
+        return [failure("stays closed", Fault(joined=(_ends(part),))), failure("does not close", gone)]
+    if kind == "selector":
+        return _of_selector(part)
+    if family in (*GUARDS, *TURNED, "plug"):
+        return [failure("does not open", welded), failure("stays open", gone)]
     if family == "heater":
-        return [opened("burns out"), *_shorted(part)]
+        return [failure("burns out", gone), *_shorted(part)]
     if family == "supply":
         return _of_supply(part)
+    if family in ("regulator", "power_module"):
+        return _of_rail(part)
+    if family == "resistor":
+        return [failure("burns out", gone)]
     return []
+
+
+def _unfed(part: Part) -> Fault:
+    """A part whose own coil or supply carries nothing, its contacts as at rest."""
+    ends = ((f"{part.name}.{p.a}", f"{part.name}.{p.b}") for p in part.type.paths if p.closed is Closed.LOAD)
+    paths = {path_at(a, b) for a, b in ends}
+    if part.type.kind == "microcontroller":
+        paths.add(path_at(f"{part.name}.RAW", f"{part.name}.GND"))
+    return Fault(opened=frozenset(paths))
+
+
+def _of_controller(part: Part, wired: frozenset[str]) -> list[Failure]:
+    """Its output either way, and its alarm contact where something hangs on it: stuck, or the option board not fitted."""
+    name, one = part.name, frozenset({part.name})
+    found = [
+        Failure(f"{name} keeps its output on", name, Fault(calling=one)),
+        Failure(f"{name} keeps its output off", name, Fault(quiet=one)),
+    ]
+    if any(p.closed is Closed.OUTPUT for p in part.type.paths):
+        found.append(Failure(f"{name}'s relay welds", name, Fault(closed=one)))
+    for path in part.type.paths:
+        a, b = f"{name}.{path.a}", f"{name}.{path.b}"
+        if path.closed is Closed.ALARM and {a, b} & wired:
+            found.append(Failure(f"{name}'s alarm contact stays closed", name, Fault(joined=((a, b),))))
+            words = f"{name}'s alarm contact never closes (or its option board is not fitted)"
+            found.append(Failure(words, name, Fault(opened=frozenset({path_at(a, b)}))))
+    return found
+
+
+def _of_selector(part: Part) -> list[Failure]:
+    found = []
+    for a, b in ((f"{part.name}.{p.a}", f"{part.name}.{p.b}") for p in part.type.paths):
+        words = f"{split(a)[1]}–{split(b)[1]}"
+        found += [
+            Failure(f"{part.name} stays closed at {words}", part.name, Fault(joined=((a, b),))),
+            Failure(f"{part.name} stays open at {words}", part.name, Fault(opened=frozenset({path_at(a, b)}))),
+        ]
+    return found
+
+
+def _of_rail(part: Part) -> list[Failure]:
+    """A rail that is gone; of a regulator also one that lets its whole input through."""
+    found = [Failure(f"{part.name} gives nothing", part.name, Fault(gone=frozenset({part.name})))]
+    if part.type.kind == "regulator":
+        through = ((f"{part.name}.VIN+", f"{part.name}.OUT+"),)
+        fault = Fault(joined=through, gone=frozenset({part.name}))
+        found.append(Failure(f"{part.name} lets its input through", part.name, fault))
+    return found
 
 
 def _shorted(heater: Part) -> list[Failure]:
@@ -110,30 +159,41 @@ def _of_supply(supply: Part) -> list[Failure]:
 
 
 def _of_sensor(wiring: ConnectionList, probe: Part) -> list[Failure]:
-    """A probe that reads too low: its controller heats on, its limiter never trips, and both where they share it."""
-    reached = Conduction(wiring).reach([f"{probe.name}.{probe.type.terminals[0].name}"])
-    readers = {split(t)[0] for t in reached}
+    """What a probe can tell that is not so. Too low: its controller heats on and its limiter never trips, both where they
+    share it. Too high: neither heats. Which of them an open or shorted sensor shows depends on its kind, and where it is open
+    on what the instrument is set to."""
+    first = f"{probe.name}.{probe.type.terminals[0].name}"
+    readers = {split(t)[0] for t in Conduction(wiring).reach([first])}
     limiters = frozenset(p.name for p in wiring.of_kind("limiter") if p.name in readers)
     if any(p.name in readers for p in wiring.of_kind("converter")):
         readers |= {p.name for p in wiring.of_kind("microcontroller")}
-    calling = frozenset(p.name for p in wiring.of_kind("controller_ssr", "controller_relay") if p.name in readers)
+    controllers = frozenset(p.name for p in wiring.of_kind(*CONTROLLERS) if p.name in readers)
+    low, high = Fault(calling=controllers, blind=limiters), Fault(quiet=controllers, tripped=limiters)
 
-    def low(words: str) -> Failure:
-        return Failure(f"{probe.name} {words}", probe.name, Fault(closed=limiters, calling=calling))
+    def failure(words: str, fault: Fault) -> Failure:
+        return Failure(f"{probe.name} {words}", probe.name, fault)
 
-    found = [low("slips out or reads too low")]
+    found = [failure(f"slips out or {READS_LOW}", low), failure(READS_HIGH, high)]
     if probe.type.family == "thermocouple":
-        found.append(low("is shorted along its cable"))
-    return found
+        found += [failure(f"is shorted along its cable: {READS_LOW}", low), failure(f"is reversed: {READS_LOW}", low)]
+    elif probe.type.family == "thermistor":
+        found += [failure(f"is shorted: {READS_HIGH}", high)]
+    else:
+        found += [failure(f"is shorted: {READS_LOW}", low)]
+    return [
+        *found,
+        failure(f"is open, and the instrument {READS_LOW}", low),
+        failure(f"is open, and the instrument {READS_HIGH}", high),
+    ]
 
 
-def _to_case(heater: Part, case: str) -> list[Failure]:
+def _to_case(heater: Part, case: str, called: str) -> list[Failure]:
     found = []
     for terminal in heater.type.terminals:
         end = f"{heater.name}.{terminal.name}"
-        title = f"{heater.name} touches the case at {terminal.name}"
+        title = f"{heater.name} touches {called} at {terminal.name}"
         found.append(Failure(title, heater.name, Fault(joined=((end, case),))))
     for fraction in FRACTIONS:
-        title = f"{heater.name} touches the case {fraction:.0%} along"
+        title = f"{heater.name} touches {called} {fraction:.0%} along"
         found.append(Failure(title, heater.name, Fault(tapped=((heater.name, fraction, case),))))
     return found

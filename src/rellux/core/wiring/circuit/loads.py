@@ -8,7 +8,7 @@ from numpy.typing import NDArray
 
 from ...heating.elements import ELEMENT_KINDS
 from ..model import ConnectionList, Part
-from .branches import Sort, is_coil
+from .branches import Sort, is_coil, is_input
 from .network import Network
 from .state import State
 
@@ -19,6 +19,8 @@ SSR_WITHIN, LAW_WITHIN = 0.05, 0.02
 DELAYS_S = {"relay": (0.010, 0.005), "contactor": (0.025, 0.015), "input": (0.010, 0.010), "instrument": (0.5, 0.1)}
 """Operate and release delays of coils, control inputs and instruments starting up (typical, from memory of data sheets)."""
 SLOW = 10.0
+DIRECT = ("microcontroller", "converter", "display", "relay_module", "relay_module_low", "regulator")
+"""Kinds that run on direct current the right way round only, as control inputs do."""
 INSTRUMENTS = ("controller_relay", "controller_ssr", "limiter", "logger")
 
 
@@ -41,6 +43,7 @@ class Loads:
         self._heater_names = list(dict.fromkeys(net.branches[i].name for i in heaters))
         self._heater_of = np.array([self._heater_names.index(net.branches[i].name) for i in heaters], dtype=int)
         self._laws = {i: law for i, p in zip(at, parts, strict=True) if p and (law := self._law(p))}
+        self._direct = np.array([is_input(n) or self._parts[n].type.kind in DIRECT for n in self._names], dtype=bool)
         self._ssrs = np.array([i for i, b in enumerate(net.branches) if b.sort is Sort.SSR], dtype=int)
         self._delays = {name: self._delay(name) for name in self._names}
 
@@ -49,8 +52,10 @@ class Loads:
         return self._delays[name][int(on)]
 
     def heat_w(self, state: State) -> dict[str, float]:
-        """Power of every heater."""
+        """Power of every heater; of what chatters, the most it gives on the way."""
         watts = (state.volts * state.amps)[self._heaters]
+        for other in state.between:
+            watts = np.maximum(watts, (other.volts * other.amps)[self._heaters])
         found = np.bincount(self._heater_of, watts, len(self._heater_names))
         return dict(zip(self._heater_names, found.tolist(), strict=True))
 
@@ -59,7 +64,12 @@ class Loads:
         if state.on not in self._least:
             holding = np.array([name in state.on for name in self._names], dtype=bool)
             self._least[state.on] = np.where(holding, self._drop_out, self._pull_in)
-        alive = (state.volts.take(self._at) >= self._least[state.on]) & state.mask.take(self._at)
+        volts = state.volts.take(self._at)
+        if self._direct.any():
+            ends = (end.take(self._at) for end in (self._net.a, self._net.b))
+            plus, minus = (state.nodes[2].take(end) for end in ends)
+            volts = np.where(self._direct, plus - minus, volts)
+        alive = (volts >= self._least[state.on]) & state.mask.take(self._at)
         key = alive.tobytes()
         if key not in self._known:
             self._known[key] = frozenset(self._names[i] for i in np.flatnonzero(alive))
@@ -83,7 +93,7 @@ class Loads:
 
     def _thresholds(self, name: str) -> tuple[float, float]:
         """Volts at which a load comes on, and below which it goes off again."""
-        if name.endswith(" input"):
+        if is_input(name):
             return SSR_ON_V, SSR_ON_V
         part = self._parts[name]
         if is_coil(part):
@@ -102,7 +112,7 @@ class Loads:
 
     def _delay(self, name: str) -> tuple[float, float]:
         """Operate and release delay of a load, s."""
-        if name.endswith(" input"):
+        if is_input(name):
             return DELAYS_S["input"]
         part = self._parts[name]
         if part.type.kind == "timer":

@@ -15,6 +15,7 @@ import numpy as np
 from ..model import Closed, Connection, ConnectionList, Part, split
 from ..switching import OFF, ON, Switching
 from .branches import Branch, Sort
+from .contacts import RESTS
 from .failures import Failure, failures
 from .positions import operable, verb
 from .solution import SOUND, Fault, Solution
@@ -139,7 +140,9 @@ def dead_ohm(circuit: Circuit, a: str, b: str, fault: Fault = SOUND, moved: str 
 
 def _rests(branch: Branch, kinds: dict[str, Part], fault: Fault, moved: str) -> bool:
     """Whether a branch conducts with everything unpowered and a meter's low voltage on it."""
-    if branch.name in fault.opened or any(branch.name == name for name, _, _ in fault.tapped):
+    if {branch.name, branch.at} & fault.opened or any(branch.name == name for name, _, _ in fault.tapped):
+        return False
+    if branch.name in fault.closed and branch.closed in RESTS:
         return False
     if branch.name in fault.closed and branch.sort in (Sort.CONTACT, Sort.SSR):
         return True

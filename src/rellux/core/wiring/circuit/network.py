@@ -51,11 +51,12 @@ class Network:
         self._factors: dict[tuple[tuple[tuple[int, int], ...], bool], _Factors] = {}
         by_name: dict[str, list[int]] = {}
         for i, branch in enumerate(branches):
-            by_name.setdefault(branch.name, []).append(i)
+            for name in (branch.name, branch.at):
+                by_name.setdefault(name, []).append(i)
         self._by_name = {name: np.array(found) for name, found in by_name.items()}
 
     def named(self, name: str) -> NDArray[np.int_]:
-        """The branches of this name."""
+        """The branches of this name, or of this path."""
         return self._by_name.get(name, NONE)
 
     def solve(

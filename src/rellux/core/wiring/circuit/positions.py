@@ -4,6 +4,7 @@ from dataclasses import dataclass, replace
 
 from ..model import Closed, ConnectionList, Part
 from ..switching import OFF, ON, Switching
+from .branches import is_inner, is_input
 from .solution import Solution
 from .solve import Circuit
 
@@ -25,7 +26,7 @@ class Position:
     @property
     def energised(self) -> frozenset[str]:
         """Names of the parts whose load is on."""
-        return frozenset(n for n in self.solution.on if not n.endswith(" input"))
+        return frozenset(n for n in self.solution.on if not is_input(n))
 
     def heats(self, heater: str, least_w: float) -> bool:
         """Whether a heater gets more than ``least_w``."""
@@ -75,7 +76,7 @@ def position(circuit: Circuit, name: str, switching: Switching, start: frozenset
     live: set[str] = set()
     idle: set[str] = set()
     for terminal in solution.ac:
-        if terminal in solution.undefined or "*" in terminal:
+        if terminal in solution.undefined or is_inner(terminal):
             continue
         volts = solution.between(terminal, minus) if minus else solution.to_earth(terminal)
         (live if volts is not None and volts > least else idle).add(terminal)

@@ -1,13 +1,18 @@
 """What goes into solving a circuit beside its list, a fault, and what comes out of it."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, fields
 
 
 @dataclass(frozen=True)
 class Fault:
-    """A change to the circuit: branches of ``opened`` names never conduct, ``closed`` names always do, ``gone`` sources give
-    nothing, ``joined`` nodes are bridged; ``tapped``: a load's name, a fraction of its length, and the node it touches there;
-    ``calling``: controllers that call for heat whatever they should do."""
+    """A change to the circuit.
+
+    ``opened``: what never conducts: parts and wires by name, single paths by :attr:`~.branches.Branch.at`; ``closed``: parts
+    whose making contacts are welded, so that their resting contacts never close; ``gone``: sources that give nothing;
+    ``joined``: nodes bridged; ``tapped``: a load's name, a fraction of its length, and the node it touches there.
+    ``calling`` and ``quiet``: controllers that call for heat, or never do, whatever they should; ``blind`` and ``tripped``:
+    limiters that never trip, or have tripped, whatever the temperature; ``stuck``: protective devices that never open.
+    """
 
     opened: frozenset[str] = frozenset()
     closed: frozenset[str] = frozenset()
@@ -15,16 +20,19 @@ class Fault:
     joined: tuple[tuple[str, str], ...] = ()
     tapped: tuple[tuple[str, float, str], ...] = ()
     calling: frozenset[str] = frozenset()
+    quiet: frozenset[str] = frozenset()
+    blind: frozenset[str] = frozenset()
+    tripped: frozenset[str] = frozenset()
+    stuck: frozenset[str] = frozenset()
 
     def __or__(self, other: "Fault") -> "Fault":
-        return Fault(
-            self.opened | other.opened,
-            self.closed | other.closed,
-            self.gone | other.gone,
-            (*self.joined, *other.joined),
-            (*self.tapped, *other.tapped),
-            self.calling | other.calling,
-        )
+        return Fault(*(getattr(self, f.name) + getattr(other, f.name) if f.name in ("joined", "tapped")
+                       else getattr(self, f.name) | getattr(other, f.name) for f in fields(Fault)))
+
+    @property
+    def commands(self) -> bool:
+        """Whether it changes what controllers or limiters ask for."""
+        return bool(self.calling or self.quiet or self.blind or self.tripped)
 
 
 SOUND = Fault()

@@ -9,9 +9,9 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from ..model import ConnectionList
-from ..switching import Switching
-from .branches import Branch, Sort, Source, part_branches, part_sources, wire_branch
+from ..model import Closed, ConnectionList
+from ..switching import OFF, ON, Switching
+from .branches import Branch, Sort, Source, board_rail, fed_raw, part_branches, part_sources, switches_dc, wire_branch
 from .contacts import Contacts
 from .earthing import ties
 from .guards import AT_ONCE, TRIPS_AT, Guards
@@ -23,6 +23,8 @@ from .state import State
 
 NO_A, NO_V = 1e-4, 1e-3
 """Below these nothing flows and nothing stands across: less than any coil or input takes, more than the ties to earth."""
+DIODE_V, AC_V = 1.0, 3.0
+"""Volts across a semiconductor from which its own diode conducts, and from which it stands on the wrong kind of current."""
 EVENTS = 60
 TRANSIT_S = 0.002
 """How long a changeover contact is on neither side."""
@@ -40,24 +42,62 @@ class Circuit:
     supply_v: float
     slow: frozenset[str] = NOBODY
     net: Network = field(init=False)
+    uncontrolled: frozenset[str] = field(init=False)
 
     def __post_init__(self) -> None:
         wiring = self.wiring
         branches = [wire_branch(w) for w in wiring.connections]
+        wired = frozenset(end for w in wiring.connections for end in (w.a, w.b))
         for part in wiring.parts:
-            branches += part_branches(part, self.supply_v)
-        sources = tuple(s for p in wiring.parts for s in part_sources(p))
+            branches += part_branches(part, self.supply_v, wired)
+        sources = tuple(
+            s for p in wiring.parts for s in (*part_sources(p), *([board_rail(p)] if fed_raw(p, wired) else []))
+        )
         earths = [tie for p in wiring.of_kind("supply") for tie in ties(p)]
         names = {f"{p.name}.{t.name}" for p in wiring.parts for t in p.type.terminals}
-        self.net = Network(tuple(branches), sources, earths, names)
+        self._made(tuple(branches), sources, earths, names)
+        uncontrolled = self._uncontrolled()
+        if uncontrolled:
+            always = (replace(b, closed=Closed.ALWAYS) if b.name in uncontrolled and b.closed is Closed.DRIVEN else b for b in branches)
+            self._made(tuple(always), sources, earths, names)
+        self.uncontrolled = uncontrolled
+
+    def _made(
+        self, branches: tuple[Branch, ...], sources: tuple[Source, ...], earths: list[tuple[str, float]], names: set[str]
+    ) -> None:
+        wiring = self.wiring
+        self.net = Network(branches, sources, earths, names)
         self._contacts, self._guards = Contacts(wiring, self.net), Guards(wiring, self.net)
         self._loads = Loads(wiring, self.net, self.supply_v, self.slow)
         self._results = Results(self.net)
-        self._buttons = [p.name for p in wiring.of_kind("pushbutton")]
+        self.buttons = [p.name for p in wiring.of_kind("pushbutton")]
         self._in_series = self.net.in_series()
         self._same: dict[Fault, Fault] = {}
         self._rests: dict[tuple[Switching, frozenset[str], Fault], Rest] = {}
         self._heats: dict[tuple[Switching, frozenset[str], Fault, Fault], Heat] = {}
+
+    def _uncontrolled(self) -> frozenset[str]:
+        """Semiconductors that nothing turns off: a DC type whose plus is at the minus or that stands on AC conducts through its
+        own diode, an AC type on DC never sees its current pass zero."""
+        switches = [p for p in self.wiring.parts if p.type.family == "ssr"]
+        if not switches:
+            return NOBODY
+        found = set()
+        for switching in (OFF, ON):
+            nodes = self._rest(switching, SOUND, self.begun(switching))[0].nodes
+            for part in switches:
+                for i in self.net.named(part.name):
+                    branch = self.branches[i]
+                    if branch.closed is Closed.DRIVEN:
+                        volts = nodes[:, self.net.a[i]] - nodes[:, self.net.b[i]]
+                        ac, dc = float(np.hypot(volts[0], volts[1])), float(volts[2])
+                        if (switches_dc(part) and (dc < -DIODE_V or ac > AC_V)) or (not switches_dc(part) and abs(dc) > AC_V):
+                            found.add(part.name)
+        return frozenset(found)
+
+    def moving(self, on: frozenset[str]) -> frozenset[str]:
+        """Of what is on, only what moves something."""
+        return on & self._contacts.deciding
 
     @property
     def branches(self) -> tuple[Branch, ...]:
@@ -81,27 +121,36 @@ class Circuit:
         ]
         return found, tuple(s for s, gives in zip(self.net.sources, state.live, strict=True) if gives)
 
-    def settled(self, switching: Switching, start: frozenset[str] = NOBODY) -> frozenset[str]:
-        """What is on once a sound circuit has settled: where a failure finds it."""
-        return self._rest(switching, SOUND, start)[0].on
+    def settled(
+        self, switching: Switching, start: frozenset[str] = NOBODY, fault: Fault = SOUND
+    ) -> frozenset[str]:
+        """What is on once the circuit has settled."""
+        return self._rest(switching, fault, start)[0].on
+
+    def same(self, switching: Switching, fault: Fault, start: frozenset[str] = NOBODY) -> bool:
+        """Whether a fault changes nothing at all where the sound circuit comes to rest."""
+        return self._leaves(self._rest(switching, SOUND, start)[0], fault)
 
     def begun(self, switching: Switching) -> frozenset[str]:
         """Where solving a position begins: from nothing, or from what a start button has brought up."""
-        return self.running(switching) if self._buttons else NOBODY
+        return self.running(switching) if self.buttons else NOBODY
 
-    def running(self, switching: Switching) -> frozenset[str]:
-        """What is on once somebody has pressed every start button of a sound circuit and let it go again."""
+    def running(self, switching: Switching, fault: Fault = SOUND) -> frozenset[str]:
+        """What is on once somebody has pressed every start button and let it go again, with a failure there from the
+        beginning."""
         on = NOBODY
-        for button in self._buttons:
-            pressed = replace(switching, output_on=True, operated=switching.operated | {button})
-            on = self.settled(pressed, on)
-        return self.settled(switching, on)
+        for button in self.buttons:
+            operated = switching.operated | {button}
+            pressed = replace(switching, output_on=True, limit_tripped=False, operated=operated)
+            on = self.settled(pressed, on, fault)
+            on = self.settled(replace(pressed, operated=switching.operated - {button}), on, fault)
+        return self.settled(switching, on, fault)
 
     def heat(
         self, switching: Switching, fault: Fault = SOUND, start: frozenset[str] = NOBODY, already: Fault = SOUND
     ) -> Heat:
         """Power of every heater, and what tripped; quicker than :meth:`solve`. ``already``: an earlier failure."""
-        fault = self._alike(fault)
+        fault = self.alike(fault)
         key = (switching, start, fault, already)
         if key not in self._heats:
             state, tripped = self._rest(switching, fault, start, already)
@@ -113,7 +162,7 @@ class Circuit:
             self._heats[key] = Heat(watts, tripped)
         return self._heats[key]
 
-    def _alike(self, fault: Fault) -> Fault:
+    def alike(self, fault: Fault) -> Fault:
         """The same failure by the first of the wires in series with those that come off."""
         if fault not in self._same:
             opened = frozenset(self._in_series.get(n, n) for n in fault.opened)
@@ -140,14 +189,15 @@ class Circuit:
         """Whether a fault changes nothing: it opens only what carries no current, closes only what has no voltage across
         it, joins only what stands at one potential. (Compensation theorem: taking such a branch out, or putting it in,
         moves no voltage anywhere.)"""
-        if fault.gone or fault.calling or state.chatters:
+        if fault.gone or fault.commands or fault.stuck or state.chatters:
             return False
         for name in fault.opened:
             if np.any(state.amps[self.net.named(name)] > NO_A):
                 return False
         for name in fault.closed:
             makes = self._contacts.making(name)
-            if np.any(~state.mask[makes] & (state.volts[makes] > NO_V)):
+            rests = self._contacts.resting(name)
+            if np.any(~state.mask[makes] & (state.volts[makes] > NO_V)) or np.any(state.amps[rests] > NO_A):
                 return False
         ends = [(i, j) for i, j, _ in self.net.extra(fault)]
         return all(np.all(np.abs(state.nodes[:, i] - state.nodes[:, j]) < NO_V) for i, j in ends)
@@ -159,7 +209,7 @@ class Circuit:
         tripped: dict[str, float] = {}
         while True:
             state = self._settle(switching, fault, frozenset(tripped), start, conductance.copy())
-            opening = self._guards.opening(state, TRIPS_AT)
+            opening = self._guards.opening(state, TRIPS_AT, fault.stuck)
             if not opening:
                 return state, tripped
             tripped |= opening
@@ -178,9 +228,10 @@ class Circuit:
         waiting: dict[str, float] = {}
         seen: dict[tuple[frozenset[str], frozenset[str], frozenset[str]], int] = {}
         moved: list[frozenset[str]] = []
+        passed: list[State] = []
         for _ in range(EVENTS):
             state = self._once(switching, fault, on, moving, conductance, tripped, now)
-            if self._guards.opening(state, AT_ONCE):
+            if self._guards.opening(state, AT_ONCE, fault.stuck):
                 return state
             adjusted = self._loads.adjust(state, conductance)
             following = self._loads.following(state)
@@ -193,8 +244,9 @@ class Circuit:
             waiting = begun | {n: waiting[n] for n in moving}
             key = (on, moving, frozenset(waiting))
             if key in seen and len(moved) > seen[key]:
-                return state._replace(chatters=NOBODY.union(*moved[seen[key] :]))
+                return state._replace(chatters=NOBODY.union(*moved[seen[key] :]), between=tuple(passed[seen[key] :]))
             seen.setdefault(key, len(moved))
+            passed.append(state)
             now = min(waiting.values())
             due = frozenset(n for n, t in waiting.items() if t <= now + 1e-9)
             waiting = {n: t for n, t in waiting.items() if n not in due}
@@ -203,7 +255,7 @@ class Circuit:
             on, moving = on ^ arrived, (moving | leaving) - arrived
             waiting |= {n: now + TRANSIT_S for n in leaving}
             moved.append(due)
-        return state._replace(chatters=NOBODY.union(*moved[-8:]))
+        return state._replace(chatters=NOBODY.union(*moved[-8:]), between=tuple(passed[-8:]))
 
     def _once(
         self,

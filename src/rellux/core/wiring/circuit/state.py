@@ -10,7 +10,7 @@ from .network import Nodes
 
 class State(NamedTuple):
     """What is on, which branches conduct and how well (S), volts across and amperes through each, volts at the nodes, which
-    sources give, when this was in s, and what never comes to rest."""
+    sources give, when this was in s, what never comes to rest, and the states it then goes through."""
 
     on: frozenset[str]
     mask: NDArray[np.bool_]
@@ -21,3 +21,4 @@ class State(NamedTuple):
     live: tuple[bool, ...]
     time_s: float = 0.0
     chatters: frozenset[str] = frozenset()
+    between: "tuple[State, ...]" = ()

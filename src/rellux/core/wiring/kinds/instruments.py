@@ -1,7 +1,7 @@
 """What measures, decides and shows."""
 
 from ..model import Closed, PartType, Path, Rating, Role
-from ..pins import ABILITIES
+from ..pins import ABILITIES, OUTPUT_PINS
 from .shapes import CHANGEOVER, amps, left, right, volts
 
 _FEED = (left("L", Role.SUPPLY_IN), left("N", Role.SUPPLY_IN))
@@ -78,14 +78,14 @@ INSTRUMENTS = (
         "microcontroller",
         "Microcontroller board",
         (
-            left("VIN", Role.POWER),
+            left("RAW", Role.POWER),
             left("5V", Role.SUPPLY_IN),
             left("GND", Role.DRIVE_MINUS),
-            right("D9", Role.DRIVE_PLUS),
-            right("A0", Role.SENSOR_PLUS),
-            right("AREF", Role.SENSOR),
+            right("PWM3", Role.DRIVE_PLUS),
+            right("AN1", Role.SENSOR_PLUS),
+            right("REF", Role.SENSOR),
             right("AGND", Role.SENSOR_MINUS),
-            *(right(pin, Role.SENSOR) for pin in ABILITIES if pin not in ("D9", "A0")),
+            *(right(pin, Role.SENSOR) for pin in ABILITIES if pin not in ("PWM3", "AN1")),
         ),
         (Path("5V", "GND", Closed.LOAD),),
         of="controller_ssr",
@@ -93,8 +93,10 @@ INSTRUMENTS = (
             _LOGIC_SUPPLY,
             volts(5, "Pin voltage", "pin_v"),
             amps(0.02, "Pin current", "pin_a"),
-            volts(7, "VIN, least", "least_v"),
-            Rating("output_pin", "Heater output on", None, "D9", tuple(p for p in ABILITIES if p.startswith("D"))),
+            volts(7, "Raw input, least", "least_v"),
+            volts(12, "Raw input, most", "most_v"),
+            Rating("output_pin", "Heater output on", None, "PWM3", OUTPUT_PINS),
+            Rating("active", "Its output works", None, "high", ("high", "low")),
         ),
     ),
     PartType(

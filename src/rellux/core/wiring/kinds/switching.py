@@ -48,7 +48,7 @@ SWITCHES = (
         "relay_module_low",
         "Relay module, input active low",
         (*_LOGIC, *CHANGEOVER),
-        (Path("VCC", "GND", Closed.LOAD), Path("COM", "NO", Closed.NOT_DRIVEN), Path("COM", "NC", Closed.DRIVEN)),
+        (Path("VCC", "GND", Closed.LOAD), Path("COM", "NO", Closed.DRIVEN), Path("COM", "NC", Closed.NOT_DRIVEN)),
         ratings=(amps(10), volts(5)),
     ),
     PartType(

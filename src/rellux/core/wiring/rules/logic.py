@@ -216,9 +216,9 @@ def rails(case: Case) -> list[Finding]:
         if source.type.kind == "regulator" and got and 0.5 < got.volts < source.number("least_v", 7.0):
             found.append(_starved(source.name, got.volts, source.number("least_v", 7.0)))
     for board in _boards(case):
-        volts = on.between(f"{board.name}.VIN", f"{board.name}.GND") if case.wires_at(f"{board.name}.VIN") else None
+        volts = on.between(f"{board.name}.RAW", f"{board.name}.GND") if case.wires_at(f"{board.name}.RAW") else None
         if volts is not None and 0.5 < volts < board.number("least_v", 7.0):
-            found.append(_starved(f"{board.name}.VIN", volts, board.number("least_v", 7.0)))
+            found.append(_starved(f"{board.name}.RAW", volts, board.number("least_v", 7.0)))
     return found
 
 
