@@ -37,7 +37,7 @@ def uncontrolled(wiring, supply_v: float) -> frozenset[str]:
             i, j = judge.at[c.a], judge.at[c.b]
             ac, dc = abs(v[0][i] - v[0][j]), v[1][i] - v[1][j]
             direct = part.type.kind == "mosfet" or part.ratings.get("load_type", "ac") == "dc"
-            if (direct and (dc < -1.0 or ac > 3.0)) or (not direct and abs(dc) > 3.0):
+            if (direct and (dc < -1.0 or ac > 3.0)) or (not direct and abs(dc) > max(3.0, 2**0.5 * ac)):
                 found.add(c.part)
     return frozenset(found)
 
@@ -64,7 +64,7 @@ def compare(wiring, supply_v: float) -> Compared:
     excused = said_uncalled | said_past
     always = staying_hot(sound_judge, sound)
     worst = bool(always)
-    own = catalogue(wiring)
+    own = catalogue(wiring) if sound_judge.watts else {}
     for title in own.keys() ^ {t for t in by_title if not t.startswith("With nothing broken")}:
         wrong.append(f"{'not in the catalogue' if title in own else 'not in the trade list'}: {title}")
     for title, broken in own.items():

@@ -226,6 +226,13 @@ class Judge:
                 return part
         return None
 
+    def _shorted(self, v, giving: tuple) -> None:
+        """A source that gives a good part of what it can: what happens then depends on the resistance of every wire."""
+        for k in giving:
+            s = self.sources[k]
+            if s.when == "mains" and abs(s.volts) > 0 and self._across(v, s.a, s.b) < 0.8 * abs(s.volts):
+                self.marginal = True
+
     def _near(self, value: float, limit: float) -> None:
         if abs(value - limit) < MARGIN * limit:
             self.marginal = True
@@ -260,6 +267,7 @@ class Judge:
                 on = after
             opening = opening or (self._tripping(v, closed, TRIP) if on == after and len(path) - seen[on] == 1 else None)
             if not opening:
+                self._shorted(v, giving)
                 hot = set()
                 for v, _ in path[seen[on]:]:
                     hot |= self._hot(v)

@@ -11,11 +11,10 @@ USUAL_MM2, USUAL_COLOUR = 1.5, "black"
 
 
 def usual_ratings(kind: str, control_v: float) -> dict[str, float | str]:
-    """What a generic part is rated for in a rig: its usual values, coils and supplies at the control voltage."""
+    """What a generic part is rated for in a rig: its usual values and words, coils and supplies at the control voltage."""
     return {
         r.name: control_v if r.name in ("coil_v", "voltage_v") and r.usual == MAINS_V else r.usual
         for r in PART_TYPES[kind].ratings
-        if r.kind is not None
     }
 
 

@@ -10,6 +10,7 @@ from ..purpose.heater import heater_current
 from ..purpose.purpose import Purpose, Supply
 from ..sensing.colours import ANSI_E230, IEC_60584_3
 from ..sensing.sensors import NTC, PT100, PT1000, describe, is_thermocouple, sensor_range
+from .insulation import covering_at
 from .library import PART_TYPES
 from .model import Circuit, Connection, ConnectionList, Part
 
@@ -64,6 +65,8 @@ SUPPLY_PARTS = {
     Supply.DC: ("supply_dc", ("+",)),
 }
 LOGIC_V = 5.0
+LIMITER_SENSOR = "K"
+"""What a limiter feels with where the controller's own sensor is no thermocouple."""
 
 
 SUGGESTED = Choice("K", Output.SSR_DRIVE, Actuator.SSR, limiter=True, practice=Practice.IEC)
@@ -177,14 +180,14 @@ class _Builder:
         self.parts.append(part)
         return part
 
-    def _wire(self, a: str, b: str, circuit: Circuit, colour: str) -> None:
+    def _wire(self, a: str, b: str, circuit: Circuit, colour: str, insulation: str = "") -> None:
         area = {
             Circuit.POWER: self.protection.conductor.area_mm2,
             Circuit.EARTH: self.protection.conductor.area_mm2,
             Circuit.CONTROL: self.control_wire,
             Circuit.SENSOR: 0.5,
         }[circuit]
-        self.wires.append(Connection(len(self.wires) + 1, a, b, circuit, area, colour))
+        self.wires.append(Connection(len(self.wires) + 1, a, b, circuit, area, colour, insulation=insulation))
 
     def _live(self, pole: int = 0) -> str:
         if self.dc:
@@ -247,7 +250,8 @@ class _Builder:
         """With a limiter: its contact holds contactor K0 in every live conductor. Returns the switched terminals."""
         if not self.choice.limiter:
             return sources
-        self._add("A2", "limiter", voltage_v=self.purpose.control_voltage_v)
+        feels = self.choice.sensor if is_thermocouple(self.choice.sensor) else LIMITER_SENSOR
+        self._add("A2", "limiter", voltage_v=self.purpose.control_voltage_v, sensor=feels)
         self._feed("A2")
         self._tap("A2.COM")
         self._wire("A2.OK", "K0.A1", Circuit.CONTROL, self._live())
@@ -311,12 +315,14 @@ class _Builder:
 
     def _heater(self, ends: list[str]) -> None:
         kind = "heater_3ph" if len(self.lives) == 3 else "heater"
+        covering = covering_at(self.purpose.working_c)
         self._add("E1", kind, power_w=self.purpose.heater_power_w, voltage_v=self.purpose.heater_voltage_v)
         for i, end in enumerate(ends):
             mosfet_return = i == 1 and self.choice.actuator is Actuator.MOSFET
-            self._wire(end, f"E1.{i + 1}", Circuit.POWER, self._return() if mosfet_return else self._live(i))
+            colour = self._return() if mosfet_return else self._live(i)
+            self._wire(end, f"E1.{i + 1}", Circuit.POWER, colour, covering)
         if len(ends) == 1:
-            self._wire("E1.2", self.neutral, Circuit.POWER, self._return())
+            self._wire("E1.2", self.neutral, Circuit.POWER, self._return(), covering)
 
     def _sensors(self) -> None:
         self._sensor("B1", self._input())
@@ -338,7 +344,7 @@ class _Builder:
         if not limiter and not is_thermocouple(sensor):
             self._resistive(name, instrument, sensor)
             return
-        letter = sensor if is_thermocouple(sensor) else "K"
+        letter = sensor if is_thermocouple(sensor) else LIMITER_SENSOR
         self._add(name, "thermocouple", sensor=letter)
         colours = IEC_60584_3 if self.choice.practice is Practice.IEC else ANSI_E230
         plus, minus = colours[letter]

@@ -13,6 +13,19 @@ INSULATIONS: dict[str, tuple[str, float]] = {
 }
 """Words and highest temperature in °C by key."""
 
+HOT_C = 100.0
+"""From this working temperature a heater's terminals are too hot for plain insulation (common practice, no source)."""
+MARGIN_C = 30.0
+"""How far above the working temperature a covering at the heater should stand (our choice)."""
+
+
+def covering_at(working_c: float) -> str:
+    """What to cover wires at a heater with: the first that stands its temperature; nothing special where it is not hot."""
+    if working_c < HOT_C:
+        return ""
+    return next((key for key in ("silicone", "ptfe") if INSULATIONS[key][1] >= working_c + MARGIN_C), "glass")
+
+
 ADVISED = {
     Circuit.POWER: "heat-resistant, 90 °C or more",
     Circuit.CONTROL: "300/500 V, 70 °C",

@@ -1,6 +1,35 @@
-"""Names of parts: a letter for what it is, and the next free number."""
+"""Names of parts: what may be one, a letter for what it is, and the next free number."""
 
+import re
+import unicodedata
+from collections.abc import Iterable
+from typing import Any
+
+from ..errors import refuse
 from .library import PART_TYPES
+
+LONGEST_NAME = 20
+NAME_RULE = f"a letter, then up to {LONGEST_NAME - 1} letters, figures, - or _"
+"""The one rule for names of parts, in words."""
+_NAME = re.compile(rf"[^\W\d_][\w-]{{0,{LONGEST_NAME - 1}}}")
+
+
+def check_name(name: Any, taken: Iterable[str] = ()) -> str:
+    """A part's name. Raises ``Refused`` for what :data:`NAME_RULE` excludes, and for a name that differs from one ``taken``
+    only by capitals or accents: on labels and in files they would be one."""
+    text = unicodedata.normalize("NFC", name.strip()) if isinstance(name, str) else ""
+    if not _NAME.fullmatch(text):
+        raise refuse("name", f"{str(name)[:40]!r} is no name for a part", NAME_RULE)
+    alike = next((other for other in taken if folded(other) == folded(text)), None)
+    if alike is not None:
+        raise refuse("name", f"there is a part {alike} already", "a name that differs by more than capitals and accents")
+    return text
+
+
+def folded(name: str) -> str:
+    """A name without capitals and accents: what two parts must not have in common."""
+    apart = unicodedata.normalize("NFKD", name.casefold())
+    return "".join(c for c in apart if not unicodedata.combining(c))
 
 LETTERS = {
     **dict.fromkeys(("supply", "isolator"), "Q"),
@@ -12,7 +41,7 @@ LETTERS = {
     **dict.fromkeys(("switch", "selector", "estop", "estop_no", "pushbutton", "door_switch"), "S"),
     **dict.fromkeys(("lamp", "beacon", "buzzer"), "H"),
     **dict.fromkeys(("heater",), "E"),
-    **dict.fromkeys(("fan", "solenoid"), "M"),
+    **dict.fromkeys(("fan", "solenoid", "motor"), "M"),
     **dict.fromkeys(("regulator", "power_module"), "G"),
     **dict.fromkeys(("resistor",), "R"),
     **dict.fromkeys(("converter", "display", "encoder", "zero_cross"), "U"),

@@ -46,7 +46,8 @@ def analyse(circuit: Circuit, reaches: Reaches | None = None) -> Analysis:
     idle = {g.guard: g for each in looked for g in each.idle}
     careful = looked[0].careful
     heats = any(each.heats for each in looked)
-    words = [_summary(ordered, tuple(idle.values()), heats, _has_cover(wiring)), careful]
+    cold = "" if heats else next((each.opens for each in looked if each.opens), "With the output on nothing here heats.")
+    words = [_summary(ordered, tuple(idle.values()), cold, _has_cover(wiring)), careful]
     return Analysis(ordered, " ".join(w for w in words if w), careful)
 
 
@@ -80,6 +81,8 @@ class _Looked:
         judges = [Judge(circuit, reached, standing, reaches) for standing in every.all]
         self.idle = idle_guards(circuit, reached, every)
         self.heats = any(j.each for j in judges)
+        opened = next(iter(judges[0].opened.items()), None)
+        self.opens = f"With the output on {opened[0]} opens at {opened[1]:.3g} A." if opened else ""
         self.outcomes = [*_as_wired(judges), *_failing(circuit, judges)]
         said = [every.left_out, "" if reached.complete else "not every state its latches remember was followed"]
         self.careful = " ".join(f"Not all was tried: {words}." for words in said if words)
@@ -125,8 +128,9 @@ def _failing(circuit: Circuit, judges: list[Judge]) -> list[Outcome]:
     return found
 
 
-def _summary(outcomes: tuple[Outcome, ...], idle: tuple[IdleGuard, ...], heats: bool, covered: bool) -> str:
-    """Never better than the worst row: what heats with nothing broken first, then what a single failure does."""
+def _summary(outcomes: tuple[Outcome, ...], idle: tuple[IdleGuard, ...], cold: str, covered: bool) -> str:
+    """Never better than the worst row: what heats with nothing broken first, then what a single failure does. ``cold``: why
+    nothing heats, where nothing does."""
     by = {v: [o for o in outcomes if o.verdict is v] for v in Verdict}
     count = len(outcomes) - len(by[Verdict.UNCALLED]) - len(by[Verdict.UNLIMITED])
     said = [f"{AS_WIRED}: {o.says}" for o in (*by[Verdict.UNCALLED], *by[Verdict.UNLIMITED])]
@@ -135,11 +139,13 @@ def _summary(outcomes: tuple[Outcome, ...], idle: tuple[IdleGuard, ...], heats: 
     if uncovered:
         cover = "Repair what lets them past." if covered else "An independent limiter with its own sensor and contactor would cover them."
         said.append(f"{len(uncovered)} of {count} single failures leave the heat on with nothing that stops it. {cover}")
-    elif not said and heats:
-        stopped = len(by[Verdict.COVERED])
-        said.append(f"No single failure of {count} leaves the heat on: {stopped} are stopped by what is independent.")
-    elif not heats:
-        said.append("With the output on nothing here heats.")
+    elif cold:
+        said.append(cold)
+    elif not said:
+        stopped, warm = len(by[Verdict.COVERED]), len(by[Verdict.WARM])
+        beyond = " beyond what everything stands" if warm else ""
+        words = f"{stopped} are stopped by what is independent" + (f", {warm} never get too hot" if warm else "")
+        said.append(f"No single failure of {count} leaves the heat on{beyond}: {words}.")
     if by[Verdict.STRONGER]:
         said.append(f"{len(by[Verdict.STRONGER])} give an element more than it is made for, or heat uncalled.")
     if latent:

@@ -22,7 +22,7 @@ HALF = 0.5
 
 
 class Judge:
-    """A circuit in one standing. ``sound_off`` and ``sound_stopped``: heaters that heat uncalled, and in spite of everything
+    """A circuit in one standing. ``opened``: protective devices that open in it, with the A; ``sound_off`` and ``sound_stopped``: heaters that heat uncalled, and in spite of everything
     independent having tripped, with nothing broken."""
 
     def __init__(self, circuit: Circuit, reached: Reached, standing: Standing, reaches: Reaches | None) -> None:
@@ -35,8 +35,9 @@ class Judge:
         self.stops = self._stops()
         running = reached.running(standing)
         self._running = running
-        sound = circuit.heat(self.on, start=running).watts
-        self.each = {name: watts for name, watts in sound.items() if watts > self.least_w[name]}
+        sound = circuit.heat(self.on, start=running)
+        self.opened = sound.tripped
+        self.each = {name: watts for name, watts in sound.watts.items() if watts > self.least_w[name]}
         self.sound_off = self.staying(SOUND, [self.off])
         self.sound_stopped = self.staying(SOUND, self.stops)
         self.sound_tripped = self.staying(SOUND, [self.tripped]) if self.limited else frozenset(self.each)
@@ -76,6 +77,9 @@ class Judge:
         if self.circuit.buttons and already == SOUND and fault != SOUND:
             if (there := self._started(fault)) not in starts:
                 found.append(self.circuit.heat(switching, fault, there))
+        if any(heat.tripped for heat in found):  # it may also fail there, or be there before, and nothing trips
+            resting = {self.circuit.moving(self.circuit.settled(switching, start)) for start in starts}
+            found += [self.circuit.heat(switching, fault, on, already) for on in {*resting, NOBODY} - set(starts)]
         return found
 
     def _started(self, fault: Fault) -> frozenset[str]:

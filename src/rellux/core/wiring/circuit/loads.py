@@ -16,7 +16,13 @@ PULL_IN, DROP_OUT, RUNS, HEATS = 0.85, 0.20, 0.80, 0.02
 SSR_ON_V, SSR_DROP_V = 3.0, 1.2
 SSR_WITHIN, LAW_WITHIN = 0.05, 0.02
 """How near its 1.2 V an SSR's drop is brought, and a load's conductance to its law, as shares of them."""
-DELAYS_S = {"relay": (0.010, 0.005), "contactor": (0.025, 0.015), "input": (0.010, 0.010), "instrument": (0.5, 0.1)}
+DELAYS_S = {
+    **dict.fromkeys(("relay", "relay_module", "relay_module_low"), (0.010, 0.005)),
+    "contactor": (0.025, 0.015),
+    "input": (0.010, 0.010),
+    "instrument": (0.5, 0.1),
+    "power_module": (0.1, 0.02),
+}
 """Operate and release delays of coils, control inputs and instruments starting up (typical, from memory of data sheets)."""
 SLOW = 10.0
 DIRECT = ("microcontroller", "converter", "display", "relay_module", "relay_module_low", "regulator")

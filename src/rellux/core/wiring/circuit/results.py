@@ -16,7 +16,9 @@ class Results:
 
     def __init__(self, net: Network) -> None:
         self._net = net
-        self._listed = {what: _listed(net.branches, sorts) for what, sorts in LISTED.items()}
+        named = [b.name for b in net.branches]
+        self._listed = {what: _listed(net.branches, sorts, named) for what, sorts in LISTED.items()}
+        self._listed["paths"] = _listed(net.branches, LISTED["contacts"], [b.at for b in net.branches])
 
     def of(self, state: State, tripped: dict[str, float], fault: Fault) -> Solution:
         """The solution of a state in which these devices have ``tripped``."""
@@ -26,6 +28,7 @@ class Results:
             self._through(state, "loads"),
             self._through(state, "wires"),
             self._through(state, "contacts"),
+            self._through(state, "paths"),
             dict(zip(self._net.index, alternating.tolist(), strict=True)),
             dict(zip(self._net.index, state.nodes[2].tolist(), strict=True)),
             tripped,
@@ -49,10 +52,10 @@ class Results:
 
 
 def _listed(
-    branches: tuple[Branch, ...], sorts: tuple[Sort, ...]
+    branches: tuple[Branch, ...], sorts: tuple[Sort, ...], called: list[str]
 ) -> tuple[list[str], NDArray[np.int_], NDArray[np.int_]]:
-    """Names of the branches of these sorts, the branches, and the place of each one's name."""
+    """Names of the branches of these sorts as they are ``called``, the branches, and the place of each one's name."""
     found = [i for i, b in enumerate(branches) if b.sort in sorts]
-    names = list(dict.fromkeys(branches[i].name for i in found))
+    names = list(dict.fromkeys(called[i] for i in found))
     places = {name: k for k, name in enumerate(names)}
-    return names, np.array(found, dtype=int), np.array([places[branches[i].name] for i in found], dtype=int)
+    return names, np.array(found, dtype=int), np.array([places[called[i]] for i in found], dtype=int)

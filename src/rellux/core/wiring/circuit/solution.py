@@ -49,7 +49,7 @@ class Through:
 
 @dataclass(frozen=True)
 class Solution:
-    """A position solved. ``loads``, ``wires`` and ``contacts`` by name; ``ac`` and ``dc``: each terminal against earth;
+    """A position solved. ``loads``, ``wires`` and ``contacts`` by name, ``paths``: contacts by :func:`~.branches.path_at`; ``ac`` and ``dc``: each terminal against earth;
     ``tripped``: protective devices that opened, with the current in A that did it; ``undefined``: terminals no source
     reaches; ``chatters``: parts that never come to rest; ``time_s``: when the last contact moved."""
 
@@ -57,6 +57,7 @@ class Solution:
     loads: dict[str, Through]
     wires: dict[str, Through]
     contacts: dict[str, Through]
+    paths: dict[str, Through]
     ac: dict[str, complex]
     dc: dict[str, float]
     tripped: dict[str, float]
@@ -75,6 +76,16 @@ class Solution:
         ac = abs(self.ac.get(a, 0j) - self.ac.get(b, 0j))
         dc = abs(self.dc.get(a, 0.0) - self.dc.get(b, 0.0))
         return float((ac * ac + dc * dc) ** 0.5)
+
+    def direct(self, plus: str, minus: str) -> float:
+        """Direct volts of one terminal against another, with their sign; 0 where undefined."""
+        if {plus, minus} & self.undefined:
+            return 0.0
+        return self.dc.get(plus, 0.0) - self.dc.get(minus, 0.0)
+
+    def alternating(self, a: str, b: str) -> float:
+        """Alternating volts (rms) between two terminals; 0 where undefined."""
+        return 0.0 if {a, b} & self.undefined else float(abs(self.ac.get(a, 0j) - self.ac.get(b, 0j)))
 
     def to_earth(self, terminal: str) -> float | None:
         """Volts against earth, or None where undefined."""

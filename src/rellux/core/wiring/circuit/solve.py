@@ -23,6 +23,7 @@ from .state import State
 
 NO_A, NO_V = 1e-4, 1e-3
 """Below these nothing flows and nothing stands across: less than any coil or input takes, more than the ties to earth."""
+PEAK = 2.0**0.5
 DIODE_V, AC_V = 1.0, 3.0
 """Volts across a semiconductor from which its own diode conducts, and from which it stands on the wrong kind of current."""
 EVENTS = 60
@@ -91,7 +92,8 @@ class Circuit:
                     if branch.closed is Closed.DRIVEN:
                         volts = nodes[:, self.net.a[i]] - nodes[:, self.net.b[i]]
                         ac, dc = float(np.hypot(volts[0], volts[1])), float(volts[2])
-                        if (switches_dc(part) and (dc < -DIODE_V or ac > AC_V)) or (not switches_dc(part) and abs(dc) > AC_V):
+                        unfit = dc < -DIODE_V or ac > AC_V if switches_dc(part) else abs(dc) > max(AC_V, PEAK * ac)
+                        if unfit:
                             found.add(part.name)
         return frozenset(found)
 
@@ -126,10 +128,6 @@ class Circuit:
     ) -> frozenset[str]:
         """What is on once the circuit has settled."""
         return self._rest(switching, fault, start)[0].on
-
-    def same(self, switching: Switching, fault: Fault, start: frozenset[str] = NOBODY) -> bool:
-        """Whether a fault changes nothing at all where the sound circuit comes to rest."""
-        return self._leaves(self._rest(switching, SOUND, start)[0], fault)
 
     def begun(self, switching: Switching) -> frozenset[str]:
         """Where solving a position begins: from nothing, or from what a start button has brought up."""
@@ -176,12 +174,13 @@ class Circuit:
     def _rest(
         self, switching: Switching, fault: Fault = SOUND, start: frozenset[str] = NOBODY, already: Fault = SOUND
     ) -> Rest:
-        """Where the circuit comes to rest. Before the fault it is kept; a fault that changes nothing there leaves it there."""
+        """Where the circuit comes to rest. Before the fault it is kept; a fault that changes nothing there leaves it there,
+        unless something had opened: with the fault from the beginning it may not have."""
         key = (switching, start, already)
         if key not in self._rests:
             self._rests[key] = self._through_trips(switching, already, start, self.net.conductance)
         before = self._rests[key]
-        if fault == SOUND or self._leaves(before[0], fault):
+        if fault == SOUND or (not before[1] and self._leaves(before[0], fault)):
             return before
         return self._through_trips(switching, already | fault, start, before[0].conductance)
 

@@ -1,5 +1,6 @@
 """What measures, decides and shows."""
 
+from ...sensing.sensors import NAMES
 from ..model import Closed, PartType, Path, Rating, Role
 from ..pins import ABILITIES, OUTPUT_PINS
 from .shapes import CHANGEOVER, amps, left, right, volts
@@ -16,9 +17,14 @@ _ISOLATED = Rating("input", "Sensor input", None, "isolated", ("isolated", "comm
 _LOGIC_SUPPLY = volts(5, "Supply")
 
 _SECOND = (right("IN2+", Role.SENSOR_PLUS), right("IN2-", Role.SENSOR_MINUS))
-_ALARM_SET = Rating("alarm", "Its alarm is", None, "high", ("high", "low", "deviation", "off"))
+_ALARM_SET = Rating("alarm", "Its alarm is", None, "high", ("high", "low", "deviation", "off", "not fitted"))
+_SET_FOR = Rating("sensor", "Set for", None, "K", NAMES)
 _DRIVE = (right("OUT+", Role.DRIVE_PLUS), right("OUT-", Role.DRIVE_MINUS))
-_DRIVE_RATINGS = (volts(12, "Drive", "drive_v"), Rating("mode", "Output is", None, "burst", ("burst", "phase")))
+_DRIVE_RATINGS = (
+    volts(12, "Drive", "drive_v"),
+    amps(0.03, "Drive, most", "drive_a"),
+    Rating("mode", "Output is", None, "burst", ("burst", "phase")),
+)
 _RELAY_RATINGS = (_SUPPLY, _PILOT, _ISOLATED, _ALARM_SET)
 _SSR_RATINGS = (_SUPPLY, *_DRIVE_RATINGS, _ISOLATED, _ALARM_SET)
 
@@ -68,11 +74,10 @@ INSTRUMENTS = (
             right("COM", Role.CONTACT),
             right("OK", Role.CONTACT),
             right("TRIP", Role.CONTACT),
-            right("IN+", Role.SENSOR_PLUS),
-            right("IN-", Role.SENSOR_MINUS),
+            *_INPUT,
         ),
         (Path("COM", "OK", Closed.LIMIT_OK), Path("COM", "TRIP", Closed.LIMIT_TRIPPED), _ON),
-        ratings=(_SUPPLY, _PILOT),
+        ratings=(_SUPPLY, _PILOT, _SET_FOR),
     ),
     PartType(
         "microcontroller",
@@ -109,7 +114,7 @@ INSTRUMENTS = (
             *_INPUT,
         ),
         (Path("VCC", "GND", Closed.LOAD),),
-        ratings=(_LOGIC_SUPPLY,),
+        ratings=(_LOGIC_SUPPLY, Rating("input", "Sensor input", None, "common", ("isolated", "common"))),
     ),
     PartType(
         "display",

@@ -7,6 +7,9 @@ _ELEMENT = Rating("element", "Element", None, "wire", ("wire", "halogen", "ptc")
 _BLOWN = Rating("blown", "Blown through by a fan", None, "no", ("no", "yes"))
 
 
+_OVERLOAD = Rating("overload", "Overload protection", None, "built in", ("built in", "none"))
+
+
 def _load(kind: str, title: str, power: float, *ratings: Rating) -> PartType:
     return PartType(
         kind,
@@ -33,6 +36,7 @@ LOADS = (
     _load("lamp", "Indicator lamp", 1),
     _load("fan", "Fan or blower", 20),
     _load("solenoid", "Solenoid valve", 12),
+    _load("motor", "Motor or compressor", 250, _OVERLOAD),
     _load("buzzer", "Buzzer", 1),
     _load("beacon", "Beacon", 5),
     PartType(

@@ -8,12 +8,23 @@ from ..model import ConnectionList
 from .case import Case, Context, context_for
 from .command import alarm, fan_interlock, firing, floating_inputs, supplies, two_drivers
 from .control import no_nc, phases
-from .currents import contacts, inrush, insulation, ssr_load, star_balance
-from .logic import active_low, common_ground, pin_current, pin_voltage, pins, rails
-from .neutral import all_lives, automatic_reset, earth_broken, in_neutral
-from .power import breaker_load, load_voltage, relay_overload, ssr_drive, wire_breaker
+from .currents import contacts, inrush, insulation, source_load, ssr_load, star_balance, voltage_ratings
+from .earth import earth, earth_broken, earth_carries, earth_colour, earth_size, neutral_earth
+from .inputs import limiter_type, sensors, three_wires
+from .logic import active_low, common_ground, flyback, pin_current, pin_voltage, pins
+from .neutral import all_lives, automatic_reset, breakers_apart, in_neutral
+from .power import (
+    breaker_load,
+    drive_budget,
+    load_voltage,
+    motors,
+    parallel_contacts,
+    relay_overload,
+    ssr_drive,
+    wire_breaker,
+)
 from .probes import bundle, colours, copper, grounded, leads, terminals
-from .protective import each_zone, earth, limiter, overcurrent
+from .protective import each_zone, guards, limiter, overcurrent
 from .sensor import polarity, sensor_type
 from .supply import (
     automatic_disconnection,
@@ -35,15 +46,27 @@ RULES: tuple[Callable[[Case], list[Finding]], ...] = (
     relay_overload,
     limiter,
     each_zone,
+    guards,
     polarity,
     sensor_type,
+    sensors,
+    limiter_type,
+    three_wires,
     wire_breaker,
     breaker_load,
     load_voltage,
+    drive_budget,
+    parallel_contacts,
+    motors,
     no_nc,
     phases,
     in_neutral,
     earth_broken,
+    neutral_earth,
+    earth_carries,
+    earth_colour,
+    earth_size,
+    breakers_apart,
     all_lives,
     automatic_reset,
     automatic_disconnection,
@@ -53,6 +76,8 @@ RULES: tuple[Callable[[Case], list[Finding]], ...] = (
     energise_to_trip,
     emergency_stop,
     contacts,
+    source_load,
+    voltage_ratings,
     ssr_load,
     star_balance,
     inrush,
@@ -73,7 +98,7 @@ RULES: tuple[Callable[[Case], list[Finding]], ...] = (
     pins,
     pin_current,
     pin_voltage,
-    rails,
+    flyback,
     active_low,
     unconnected,
     dead_ends,

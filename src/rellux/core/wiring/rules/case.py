@@ -1,19 +1,25 @@
 """A connection list under examination: the context of its rig, and the helpers every rule uses."""
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 
 from ...findings import Proposal
 from ...heating.protection_data import Practice
 from ...purpose.purpose import Purpose
 from ..circuit.branches import is_coil
-from ..circuit.solution import Fault, Solution
+from ..circuit.idle import IdleGuard, commanded, idle_guards
+from ..circuit.judge import HOT
+from ..circuit.solution import SOUND, Fault, Solution
 from ..circuit.solve import Circuit as Solver
+from ..circuit.standings import Reached, Standings, standings
 from ..generate import loaded_cores
 from ..graph import Conduction
 from ..model import Closed, Connection, ConnectionList, Part, split
 from ..switching import OFF, ON, TRIPPED, Switching
+
+RAILS = ("terminal_block", "earth_bar", "slip_ring")
+"""Parts that carry at their terminals what their wires carry."""
 
 
 @dataclass(frozen=True)
@@ -59,44 +65,92 @@ class Case:
         return Conduction(self.wiring)
 
     @cached_property
-    def _solved(self) -> dict[Switching, Solution]:
+    def _solved(self) -> dict[tuple[Switching, Fault], Solution]:
         return {}
 
-    def solved(self, switching: Switching) -> Solution:
+    def solved(self, switching: Switching, fault: Fault = SOUND) -> Solution:
         """The position solved, once, started where there is a start button."""
-        if switching not in self._solved:
-            self._solved[switching] = self.circuit.solve(switching, start=self.circuit.begun(switching))
-        return self._solved[switching]
-
-    def commanded(self) -> frozenset[str]:
-        """Parts that follow the controller's output: its own relay, SSRs, and coils that drop when the output goes off."""
-        follow = self.solved(ON).on - self.solved(OFF).on
-        own = self.wiring.of_kind("ssr", "controller_relay", "relay_module", "relay_module_low")
-        return frozenset(p.name for p in (*own, *(p for p in self.wiring.parts if is_coil(p) and p.name in follow)))
+        key = switching, fault
+        if key not in self._solved:
+            self._solved[key] = self.circuit.solve(switching, fault, self.circuit.begun(switching))
+        return self._solved[key]
 
     @cached_property
-    def tripped_with_welded_actuator(self) -> Solution:
-        """The worst case a limiter is there for: it has tripped, and what the controller commands sticks closed."""
-        fault = Fault(closed=self.commanded())
-        return self.circuit.solve(TRIPPED, fault, self.circuit.begun(TRIPPED))
+    def standings(self) -> Standings:
+        """How switches, selectors and the alarm may stand."""
+        return standings(self.wiring)
+
+    @cached_property
+    def reached(self) -> Reached:
+        return Reached(self.circuit, self.standings)
+
+    @cached_property
+    def everywhere(self) -> tuple[tuple[str, Solution], ...]:
+        """Every lasting standing solved with the output off and on, with the words of the standing."""
+        lasting = [s for s in self.standings.all if not s.momentary]
+        return tuple((s.words, self.solved(s.of(position))) for s in lasting for position in (ON, OFF))
+
+    @cached_property
+    def off(self) -> tuple[tuple[str, Solution], ...]:
+        """Every lasting standing solved with the output off."""
+        return tuple((s.words, self.solved(s.of(OFF))) for s in self.standings.all if not s.momentary)
+
+    @cached_property
+    def commanded(self) -> tuple[str, ...]:
+        """Parts that follow the controller's output."""
+        return commanded(self.circuit)
+
+    @cached_property
+    def idle_guards(self) -> tuple[IdleGuard, ...]:
+        return idle_guards(self.circuit, self.reached, self.standings)
+
+    def moved(self, switching: Switching, *parts: str) -> Switching:
+        """A position with these parts in their other position as well."""
+        return replace(switching, operated=switching.operated | frozenset(parts))
+
+    def let_past(self, position: Switching, heater: Part) -> tuple[str, str] | None:
+        """What lets a heater heat on in a position that should stop it, and how the rig then stands: no part where nothing needs
+        to stick; None where it stops in every standing, whichever commanded part sticks."""
+        least = HOT * heater.number("power_w", 1000.0)
+        for standing in (s for s in self.standings.all if not s.momentary):
+            start = self.reached.running(standing)
+            stuck = ((name, Fault(closed=frozenset({name}))) for name in self.commanded)
+            for name, fault in (("", SOUND), *stuck):
+                if self.circuit.heat(standing.of(position), fault, start).watts[heater.name] > least:
+                    return name, standing.words
+        return None
 
     def dropped_by_limiter(self) -> frozenset[str]:
-        """Coils that a tripping limiter lets go."""
-        on, left = self.solved(ON).on, self.tripped_with_welded_actuator.on
+        """Coils that a tripping limiter lets go, whatever the controller's output does."""
+        on, left = self.circuit.running(ON), self.circuit.settled(TRIPPED, self.circuit.running(ON))
         return frozenset(p.name for p in self.wiring.parts if is_coil(p) and p.name in on - left)
 
-    def share(self, heater: Part, switching: Switching) -> float:
-        """How much of its power a heater gives in a position, as a share of what it would on its whole voltage."""
-        rated = heater.number("voltage_v", self.context.supply_voltage_v)
-        full = heater.number("power_w", 1000.0) * (self.context.supply_voltage_v / rated) ** 2
-        found = self.solved(switching).loads.get(heater.name)
-        return found.watts / full if found else 0.0
+    def most_volts(self, load: str) -> float:
+        """The highest voltage across a load, V, wherever it is on."""
+        return max((s.loads[load].volts for _, s in self.everywhere if load in s.loads), default=0.0)
 
-    def amps(self, part: Part) -> float:
-        """Current in A through a contact, breaker or SSR with the output on; of a breaker that trips, what tripped it."""
-        on = self.solved(ON)
-        through = on.contacts.get(part.name)
-        return on.tripped.get(part.name, through.amps if through else 0.0)
+    def most_amps(self, part: Part) -> float:
+        """The highest current through a contact, semiconductor or terminal of a part, A; of what trips, what tripped it."""
+        ends = {f"{part.name}.{t.name}" for t in part.type.terminals}
+        wires = [f"wire {w.number}" for w in self.wiring.connections if {w.a, w.b} & ends] if part.type.family in RAILS else []
+        most = 0.0
+        for _, s in self.everywhere:
+            found = [s.contacts[part.name].amps] if part.name in s.contacts else []
+            found += [s.wires[w].amps for w in wires if w in s.wires]
+            most = max([most, s.tripped.get(part.name, 0.0), *found])
+        return most
+
+    def share(self, heater: Part, switching: Switching) -> float:
+        """How much of its power a heater gives in a position, as a share of what it would on the whole supply."""
+        return self.gives(heater, self.solved(switching)) / (self.context.supply_voltage_v / self._rated(heater)) ** 2
+
+    def gives(self, heater: Part, solved: Solution) -> float:
+        """How much of its own rated power a heater gives."""
+        found = solved.loads.get(heater.name)
+        return found.watts / heater.number("power_w", 1000.0) if found else 0.0
+
+    def _rated(self, heater: Part) -> float:
+        return heater.number("voltage_v", self.context.supply_voltage_v)
 
     def joined(self, terminal: str) -> frozenset[str]:
         """Every terminal wires and terminal blocks join to this one."""

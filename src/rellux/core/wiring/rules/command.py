@@ -1,47 +1,56 @@
 """What commands what: supplies of instruments, inputs that float or are driven twice, alarms, interlocks."""
 
-from dataclasses import replace
-
 from ...findings import Finding, Severity
+from ..circuit.branches import fed_raw
+from ..circuit.loads import DIRECT
 from ..model import Closed, Part, Role
 from ..switching import ON
 from .case import Case
-from .control import NO_HEAT
 
 FED = (
-    "controller_relay",
-    "controller_ssr",
-    "limiter",
-    "converter",
-    "display",
-    "relay_module",
-    "relay_module_low",
-    "logger",
+    *("controller_relay", "controller_ssr", "controller_analogue", "limiter", "converter", "display", "logger"),
+    *("relay_module", "relay_module_low", "zero_cross", "panel_meter", "power_module", "regulator"),
 )
 LOW, HIGH = 0.85, 1.15
 """An instrument runs within this share of its supply voltage (IEC 61131-2: −15/+20 %, from memory)."""
+NONE_SHARE = 0.05
+"""Share of its voltage below which an instrument has no supply (our choice)."""
+REVERSED_V = 1.0
+"""Volts the wrong way round, or alternating, from which a DC supply is wrong (our choice)."""
 
 
-def _supply(part: Part) -> tuple[str, str] | None:
+def _supply(case: Case, part: Part) -> tuple[str, str] | None:
     """The two terminals its own load lies between."""
+    if fed_raw(part, frozenset(end for w in case.wiring.connections for end in (w.a, w.b))):
+        return f"{part.name}.RAW", f"{part.name}.GND"
     return next(
         ((f"{part.name}.{p.a}", f"{part.name}.{p.b}") for p in part.type.paths if p.closed is Closed.LOAD), None
     )
 
 
+def _range(part: Part, ends: tuple[str, str]) -> tuple[float, float]:
+    """Least and most volts of a part's supply."""
+    usual = {r.name: float(r.usual) for r in part.type.ratings if r.kind is not None}
+    if ends[0].endswith(".RAW"):
+        return part.number("least_v", usual["least_v"]), part.number("most_v", usual["most_v"])
+    rated = part.number("voltage_v", usual.get("voltage_v", 0.0))
+    least = part.number("least_v", usual["least_v"]) if part.type.kind == "regulator" else LOW * rated
+    return least, HIGH * rated
+
+
 def supplies(case: Case) -> list[Finding]:
-    """Every instrument and board has its own supply, of the right voltage."""
+    """Every instrument and board has its own supply, of the right voltage, kind and way round."""
     found = []
-    on = case.solved(ON)
     for part in case.wiring.of_kind(*FED):
-        ends = _supply(part)
-        if ends is None or part.number("voltage_v") <= 0:
+        ends = _supply(case, part)
+        if ends is None or _range(part, ends)[1] <= 0:
             continue
-        rated = part.number("voltage_v")
-        solved = on.loads.get(part.name)
-        volts = solved.volts if solved else 0.0
-        if volts < 0.05 * rated:
-            if on.tripped:
+        least, most = _range(part, ends)
+        volts = case.most_volts(part.name)
+        if part.type.kind in DIRECT and (wrong := _wrong_way(case, part, ends)):
+            found.append(wrong)
+        elif volts < NONE_SHARE * most:
+            if any(s.tripped for _, s in case.everywhere):
                 continue  # what opened says it
             found.append(
                 Finding(
@@ -53,20 +62,50 @@ def supplies(case: Case) -> list[Finding]:
                     (part.name,),
                 )
             )
-        elif not LOW * rated <= volts <= HIGH * rated:
+        elif volts < least and part.type.kind in ("regulator", "microcontroller") and (ends[0].endswith(".RAW") or part.type.kind == "regulator"):
+            found.append(_starved(part.name if part.type.kind == "regulator" else ends[0], volts, least))
+        elif not least <= volts <= most:
             found.append(
                 Finding(
                     "wiring.supply-voltage",
-                    Severity.DANGER if volts > HIGH * rated else Severity.FAULT,
-                    f"{part.name} gets {volts:.3g} V and is made for {rated:g} V",
-                    "It burns out."
-                    if volts > HIGH * rated
-                    else "It does not start, or resets when something switches.",
+                    Severity.DANGER if volts > most else Severity.FAULT,
+                    f"{part.name} gets {volts:.3g} V and is made for {_words(least, most, ends)}",
+                    "It burns out." if volts > most else "It does not start, or resets when something switches.",
                     "The supply or rail it is made for.",
                     (part.name,),
                 )
             )
     return found
+
+
+def _words(least: float, most: float, ends: tuple[str, str]) -> str:
+    return f"{least:g}…{most:g} V" if ends[0].endswith(".RAW") else f"{most / HIGH:.3g} V"
+
+
+def _starved(name: str, volts: float, least: float) -> Finding:
+    return Finding(
+        "wiring.vin-low",
+        Severity.FAULT,
+        f"{name} gets {volts:.1f} V and needs {least:g} V",
+        "A regulator's input must lie above what it gives; below, its output sags and the board resets.",
+        "Feed 5 V to the 5 V pin, or a higher voltage to this one.",
+        (name.partition(".")[0],),
+    )
+
+
+def _wrong_way(case: Case, part: Part, ends: tuple[str, str]) -> Finding | None:
+    """A board fed the wrong way round, or with alternating current."""
+    reversed_ = any(s.direct(*ends) < -REVERSED_V for _, s in case.everywhere)
+    if not reversed_ and not any(s.alternating(*ends) > REVERSED_V for _, s in case.everywhere):
+        return None
+    return Finding(
+        "wiring.reversed",
+        Severity.DANGER,
+        f"{part.name}'s supply is the wrong way round" if reversed_ else f"{part.name} is fed with alternating current",
+        "It is made for direct current one way only: it is destroyed, and perhaps what it drives with it.",
+        f"Plus to {ends[0]}, minus to {ends[1]}.",
+        (part.name,),
+    )
 
 
 def floating_inputs(case: Case) -> list[Finding]:
@@ -121,33 +160,34 @@ def alarm(case: Case) -> list[Finding]:
             Severity.FAULT,
             f"{part.name}'s alarm contact is wired, and its alarm is off",
             "What hangs on the contact never moves.",
-            "Set the alarm, or take its wires away.",
+            "Set the alarm (or fit its option board), or take its wires away.",
             (part.name,),
         )
         for part in case.wiring.of_kind("controller_relay", "controller_ssr")
-        if part.ratings.get("alarm") == "off" and case.wires_at(f"{part.name}.AL1", f"{part.name}.AL2")
+        if part.ratings.get("alarm") in ("off", "not fitted") and case.wires_at(f"{part.name}.AL1", f"{part.name}.AL2")
     ]
 
 
 def fan_interlock(case: Case) -> list[Finding]:
-    """A blown heater must go off when its air stops."""
-    guards = case.wiring.of_kind("flow_switch")
+    """A blown heater must go off when its air stops, whatever the controller's switch does."""
     found = []
     for heater in case.heaters():
         if heater.ratings.get("blown") != "yes":
             continue
-        stops = any(case.share(heater, replace(ON, operated=frozenset({g.name}))) <= NO_HEAT for g in guards)
-        if not stops:
-            found.append(
-                Finding(
-                    "wiring.fan-interlock",
-                    Severity.DANGER,
-                    f"{heater.name} heats without its air",
-                    "When the fan stops, a blown heater burns out in seconds and lights what is near.",
-                    "An air-flow switch in series with what holds the heater on, and a run-on for the fan.",
-                    (heater.name, *(g.name for g in guards)),
-                )
+        flows = case.wiring.of_kind("flow_switch")
+        if any(case.let_past(case.moved(ON, g.name), heater) is None for g in flows):
+            continue
+        found.append(
+            Finding(
+                "wiring.fan-interlock",
+                Severity.DANGER,
+                f"{heater.name} heats without its air",
+                "When the fan stops, a blown heater burns out in seconds and lights what is near.",
+                "An air-flow switch in series with what holds the heater on (not in the controller's drive), and a run-on for "
+                "the fan.",
+                (heater.name, *(g.name for g in flows)),
             )
+        )
     return found
 
 

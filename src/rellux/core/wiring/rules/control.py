@@ -2,29 +2,29 @@
 
 from ...findings import Finding, Severity
 from ..circuit.branches import Sort
+from ..circuit.judge import HOT
 from ..model import Closed
-from ..switching import OFF, ON
+from ..switching import ON
 from .case import Case
 
-NO_HEAT = 0.02
-"""Share of a heater's power that counts as off: an SSR leaks far less."""
 PHASE_MISSING = (0.2, 0.8)
 """Shares of its power a three-phase heater gives when it lacks a phase (half, in star without neutral)."""
 
 
 def no_nc(case: Case) -> list[Finding]:
-    """Output off must mean heater off, and output on must mean heater on."""
+    """Output off must mean heater off, and output on must mean heater on, wherever switches, selectors and the alarm stand."""
     found = []
     for heater in case.heaters():
-        on, off = case.share(heater, ON), case.share(heater, OFF)
-        if off > NO_HEAT:
-            without_nc = case.reach_live(lambda p, closed, breaks: closed in (Closed.NOT_COIL, Closed.NOT_OUTPUT))
-            normally_closed = not case.touches(heater, without_nc) or on <= NO_HEAT
+        uncalled = next((words for words, solved in case.off if case.gives(heater, solved) > HOT), None)
+        heats = any(case.gives(heater, solved) > HOT for _, solved in case.everywhere)
+        if uncalled is not None:
+            without_nc = case.reach_live(lambda p, closed, breaks: closed in RESTING)
+            normally_closed = not case.touches(heater, without_nc) or case.share(heater, ON) <= HOT
             found.append(
                 Finding(
                     "wiring.no-nc",
                     Severity.DANGER,
-                    f"{heater.name} heats while the output is off",
+                    f"{heater.name} heats while the output is off" + (f", with {uncalled}" if uncalled else ""),
                     "It hangs on a normally-closed contact: the heat comes on when the controller says stop, and stays "
                     "on when the controller loses power."
                     if normally_closed
@@ -33,7 +33,7 @@ def no_nc(case: Case) -> list[Finding]:
                     (heater.name,),
                 )
             )
-        elif on <= NO_HEAT and not case.solved(ON).tripped:
+        elif not heats and not any(solved.tripped for _, solved in case.everywhere):
             found.append(
                 Finding(
                     "wiring.never-heats",
@@ -45,6 +45,9 @@ def no_nc(case: Case) -> list[Finding]:
                 )
             )
     return found
+
+
+RESTING = (Closed.NOT_COIL, Closed.NOT_OUTPUT, Closed.NOT_DRIVEN)
 
 
 def phases(case: Case) -> list[Finding]:

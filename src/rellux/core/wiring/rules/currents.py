@@ -4,29 +4,23 @@ from ...explain import Figure, Input
 from ...findings import Finding, Severity
 from ...heating.elements import ELEMENT_KINDS
 from ...units import Kind
+from ..circuit.branches import path_at, switches_dc, wire_branch
+from ..circuit.solution import Fault, Solution
 from ..generate import SSR_SHARE
-from ..insulation import INSULATIONS
-from ..model import Part
+from ..insulation import HOT_C, INSULATIONS
+from ..model import Circuit, Closed, Part
 from ..switching import OFF, ON
-from .case import Case
+from .case import RAILS, Case
+from .power import PILOT_RATING_A, SAME, stands_on_ac
 from .supply import at_once
 
 BARE_SSR_A = 5.0
 """What an SSR carries without a heat sink (common practice)."""
-CONTACTS = (
-    "relay",
-    "contactor",
-    "relay_module",
-    "relay_module_low",
-    "timer",
-    "switch",
-    "isolator",
-    "limiter",
-    "selector",
-)
+UNRATED = ("breaker", "fuse", "plug", "supply", "ssr")
+"""Families whose current is judged by a rule of their own."""
 WITHIN = 0.10
-HOT_C, PLAIN_C = 100.0, 90.0
-"""From this working temperature a heater's terminals are too hot for insulation of up to this class (common practice)."""
+PLAIN_C = 90.0
+"""Insulation of up to this class does not stand a hot heater's terminals (common practice, no source)."""
 SOURCE = "nodal analysis of the circuit with the output on"
 
 
@@ -43,31 +37,133 @@ def _current(part: Part, amps: float, rating: float) -> Figure:
 
 
 def contacts(case: Case) -> list[Finding]:
-    """No contact carries more than its rating."""
+    """No contact or terminal carries more than its rating, wherever switches, selectors and the alarm stand."""
     found = []
-    for part in case.wiring.of_kind(*CONTACTS):
-        rating = part.number("contact_a" if part.type.family == "limiter" else "current_a", 1e9)
-        amps = case.amps(part)
-        if amps > rating * 1.001:
+    for part in case.wiring.parts:
+        rating = _contact_rating(part)
+        if part.type.family in UNRATED or rating is None or part.type.family == "controller_relay":
+            continue
+        amps = case.most_amps(part)
+        if amps > rating * SAME:
+            carries = part.type.family in RAILS
             found.append(
                 Finding(
                     "wiring.contact-overload",
-                    Severity.DANGER,
+                    Severity.FAULT if carries else Severity.DANGER,
                     f"{amps:.1f} A through {part.name}, made for {rating:g} A",
-                    "Its contacts overheat and weld: the one failure that leaves the heat on.",
-                    "A larger one, or let it only switch the coil of a contactor.",
+                    "Its screws and links overheat."
+                    if carries
+                    else "Its contacts overheat and weld: the one failure that leaves the heat on.",
+                    "A larger one, or two side by side on different circuits."
+                    if carries
+                    else "A larger one, or let it only switch the coil of a contactor.",
                     (part.name,),
                     (_current(part, amps, rating),),
                 )
             )
+    return [*found, *_alarm_contacts(case)]
+
+
+def _contact_rating(part: Part) -> float | None:
+    """What a part's contacts are made for, A; None where nothing says."""
+    usual = {r.name: r.usual for r in part.type.ratings}
+    name = next((n for n in ("contact_a", "current_a") if n in usual and part.type.family != "microcontroller"), None)
+    return part.number(name, float(usual[name])) if name else None
+
+
+def _alarm_contacts(case: Case) -> list[Finding]:
+    """An alarm contact is a pilot like the output's own."""
+    found = []
+    for part in case.wiring.of_kind("controller_relay", "controller_ssr"):
+        for path in (p for p in part.type.paths if p.closed is Closed.ALARM):
+            at = path_at(f"{part.name}.{path.a}", f"{part.name}.{path.b}")
+            amps = max((s.paths[at].amps for _, s in case.everywhere if at in s.paths), default=0.0)
+            rating = part.number("contact_a", PILOT_RATING_A)
+            if amps > rating * SAME:
+                found.append(
+                    Finding(
+                        "wiring.contact-overload",
+                        Severity.DANGER,
+                        f"{amps:.1f} A through {part.name}'s alarm contact, made for {rating:g} A",
+                        "Its contacts overheat and weld: the alarm then says nothing any more.",
+                        "Let it only switch the coil of a relay or contactor.",
+                        (part.name,),
+                        (_current(part, amps, rating),),
+                    )
+                )
     return found
+
+
+def source_load(case: Case) -> list[Finding]:
+    """A DC supply, module or regulator gives what hangs on it, and no more than its rating."""
+    found = []
+    for source in case.wiring.of_kind("supply_dc", "power_module", "regulator"):
+        rating = source.number("current_a", 6.0) if source.type.family == "supply" else source.number("output_a", 1.0)
+        amps = max((_given(case, source, s) for _, s in case.everywhere if not s.tripped), default=0.0)
+        if amps > rating * SAME:
+            found.append(
+                Finding(
+                    "wiring.rail-budget" if source.type.family != "supply" else "wiring.supply-load",
+                    Severity.FAULT,
+                    f"{source.name} would give {amps:.3g} A of its {rating:g} A",
+                    "It overheats or folds back: boards reset, contactors chatter, and outputs go where they please.",
+                    "A larger one, or one of its own for what takes most.",
+                    (source.name,),
+                    (_current(source, amps, rating),),
+                )
+            )
+    return found
+
+
+def _given(case: Case, source: Part, solved: Solution) -> float:
+    """What flows out of a source's plus, by its wires."""
+    plus = f"{source.name}.{'+' if source.type.family == 'supply' else 'OUT+'}"
+    return abs(sum(
+        (solved.dc.get(w.a, 0.0) - solved.dc.get(w.b, 0.0)) * (1 if w.a == plus else -1) / wire_branch(w).ohm
+        for w in case.wires_at(plus)
+    ))
+
+
+def voltage_ratings(case: Case) -> list[Finding]:
+    """A fuse must break, and a plug or suppressor stand, the voltage it is at."""
+    found = []
+    for part in case.wiring.of_kind("fuse", "plug", "snubber"):
+        rating = part.number("voltage_v", 250.0)
+        volts = _stands(case, part)
+        if volts > rating * (1.0 + WITHIN):
+            found.append(
+                Finding(
+                    "wiring.voltage-rating",
+                    Severity.DANGER if part.type.family == "fuse" else Severity.FAULT,
+                    f"{part.name} is at {volts:.0f} V and made for {rating:g} V",
+                    "A fuse beyond its voltage goes on burning as an arc."
+                    if part.type.family == "fuse"
+                    else "Its insulation breaks down sooner or later.",
+                    f"One for {volts:.0f} V or more.",
+                    (part.name,),
+                    source="IEC 60269, IEC 60309; from memory",
+                )
+            )
+    return found
+
+
+def _stands(case: Case, part: Part) -> float:
+    """Volts across an open fuse, between the poles of a plug, across a suppressor: the most it has to stand."""
+    a, b = (f"{part.name}.{t.name}" for t in part.type.terminals[:2])
+    if part.type.family == "fuse":
+        solved = case.solved(ON, Fault(opened=frozenset({part.name})))
+        return solved.between(a, b) or max(solved.to_earth(a) or 0.0, solved.to_earth(b) or 0.0)
+    if part.type.family == "plug":
+        solved = case.solved(OFF)
+        return solved.between(f"{part.name}.1", f"{part.name}.3") or 0.0
+    return max((s.between(a, b) or 0.0 for _, s in case.everywhere), default=0.0)
 
 
 def ssr_load(case: Case) -> list[Finding]:
     """An SSR is used at 70 % of its rating, and beyond 5 A it needs a heat sink."""
     found = []
     for ssr in case.wiring.of_kind("ssr"):
-        rating, amps = ssr.number("current_a", 1e9), case.amps(ssr)
+        rating, amps = ssr.number("current_a", 1e9), case.most_amps(ssr)
         if ssr.type.kind in ("ssr", "ssr_3p") and amps > SSR_SHARE * rating * 1.02:
             found.append(
                 Finding(
@@ -97,20 +193,17 @@ def ssr_load(case: Case) -> list[Finding]:
 
 
 def _dc_polarity(case: Case, ssr: Part) -> list[Finding]:
-    """A DC type conducts by its body diode, always, when its plus is at the minus."""
-    if ssr.ratings.get("load_type") != "dc" or ssr.type.kind != "ssr":
+    """A DC type conducts by its own diode, always, when its plus is at the minus."""
+    if ssr.name not in case.circuit.uncontrolled or not switches_dc(ssr) or stands_on_ac(case, ssr):
         return []
-    off = case.solved(OFF)
-    across = off.dc.get(f"{ssr.name}.1", 0.0) - off.dc.get(f"{ssr.name}.2", 0.0)
-    if {f"{ssr.name}.1", f"{ssr.name}.2"} & off.undefined or across > -1.0:
-        return []
+    plus, minus = ("VIN+", "VIN-") if ssr.type.kind == "mosfet" else ("1", "2")
     return [
         Finding(
             "wiring.ssr-polarity",
             Severity.DANGER,
             f"{ssr.name}'s load side is reversed",
             "A DC type conducts through its own diode when its plus is at the minus: the heater never goes off.",
-            f"Plus to {ssr.name}.1, the load to {ssr.name}.2.",
+            f"Plus to {ssr.name}.{plus}, minus to {ssr.name}.{minus}.",
             (ssr.name,),
         )
     ]
@@ -175,7 +268,7 @@ def inrush(case: Case) -> list[Finding]:
             continue
         peak = solved.amps * kind.inrush[1]
         for guard in case.wiring.of_kind("breaker", "fuse"):
-            if case.amps(guard) < 0.9 * solved.amps or peak <= guard.number("current_a") * at_once(guard):
+            if case.most_amps(guard) < 0.9 * solved.amps or peak <= guard.number("current_a") * at_once(guard):
                 continue
             found.append(
                 Finding(
@@ -196,7 +289,23 @@ def insulation(case: Case) -> list[Finding]:
     if case.context.working_c < HOT_C:
         return []
     heaters = {h.name for h in case.heaters()}
-    return [
+    unsaid = [
+        w
+        for w in case.wiring.connections
+        if not w.insulation and w.circuit is Circuit.POWER and {w.a.partition(".")[0], w.b.partition(".")[0]} & heaters
+    ]
+    asked = [
+        Finding(
+            "wiring.insulation-unsaid",
+            Severity.ADVICE,
+            f"What covers the wires at {' and '.join(sorted(heaters))}?",
+            f"The heater works at {case.context.working_c:g} °C, and plain covering softens on its terminals.",
+            "Say what covers them: silicone, PTFE or glass up to the first cool terminal.",
+            tuple(f"wire {w.number}" for w in unsaid),
+            source="common practice, no source",
+        )
+    ]
+    return (asked if unsaid else []) + [
         Finding(
             "wiring.insulation",
             Severity.FAULT,

@@ -1,8 +1,8 @@
 """Logic level: grounds, pins and what they can, what they carry, rails, and what happens while a board starts."""
 
 from ...findings import Finding, Severity
-from ..circuit.branches import Sort
-from ..model import Part, Role, split
+from ..circuit.branches import Sort, is_coil, switches_dc
+from ..model import Closed, Part, Role, split
 from ..pins import ABILITIES, NEEDS, SUPPLY_PINS, Ability
 from ..switching import ON
 from .case import Case
@@ -187,50 +187,43 @@ def pin_voltage(case: Case) -> list[Finding]:
     return found
 
 
-def rails(case: Case) -> list[Finding]:
-    """Rails give what hangs on them, and regulators get what they need."""
-    found = []
-    on = case.solved(ON)
-    for source in case.wiring.of_kind("regulator", "power_module"):
-        most = source.number("output_a", 1.0)
-        fed = case.joined(f"{source.name}.OUT+")
-        taken = sum(
-            on.loads[p.name].amps
-            for p in case.wiring.parts
-            if p.name in on.loads
-            and p.name != source.name
-            and any(f"{p.name}.{t.name}" in fed for t in p.type.terminals)
-        )
-        if taken > most * 1.001:
-            found.append(
-                Finding(
-                    "wiring.rail-budget",
-                    Severity.FAULT,
-                    f"{source.name} would give {taken:.2g} A of its {most:g} A",
-                    "It overheats or folds back: boards reset, and outputs go where they please.",
-                    "A larger one, or a rail of its own for what takes most.",
-                    (source.name,),
-                )
-            )
-        got = on.loads.get(source.name)
-        if source.type.kind == "regulator" and got and 0.5 < got.volts < source.number("least_v", 7.0):
-            found.append(_starved(source.name, got.volts, source.number("least_v", 7.0)))
-    for board in _boards(case):
-        volts = on.between(f"{board.name}.RAW", f"{board.name}.GND") if case.wires_at(f"{board.name}.RAW") else None
-        if volts is not None and 0.5 < volts < board.number("least_v", 7.0):
-            found.append(_starved(f"{board.name}.RAW", volts, board.number("least_v", 7.0)))
-    return found
+INDUCTIVE = ("solenoid", "fan", "motor", "relay", "contactor", "timer")
+"""Loads that throw a voltage back when a transistor lets them go."""
+FLYBACK_A = 0.001
+"""Amperes through a load from which it is the transistor's (our choice)."""
 
 
-def _starved(name: str, volts: float, least: float) -> Finding:
-    return Finding(
-        "wiring.vin-low",
-        Severity.FAULT,
-        f"{name} gets {volts:.1f} V and needs {least:g} V",
-        "A regulator's input must lie above what it gives; below, its output sags and the board resets.",
-        "Feed 5 V to the 5 V pin, or a higher voltage to this one.",
-        (split(name)[0],),
+def flyback(case: Case) -> list[Finding]:
+    """A coil or motor on a transistor needs its diode."""
+    switches = [p for p in case.wiring.of_kind("ssr") if switches_dc(p)]
+    fixed = case.conduction.reach(
+        [f"{p.name}.{t.name}" for p in case.wiring.of_kind("supply", "power_module", "regulator") for t in p.type.terminals]
     )
+    found = []
+    for load in case.wiring.of_kind(*INDUCTIVE):
+        a, b = ("A1", "A2") if is_coil(load) else ("1", "2")
+        ends = case.joined(f"{load.name}.{a}"), case.joined(f"{load.name}.{b}")
+        snubbed = load.ratings.get("suppressor") == "fitted" or any(
+            _between(f"{s.name}.1", f"{s.name}.2", *ends) for s in case.wiring.of_kind("snubber")
+        )
+        through = [
+            s.name for s in switches for x in s.type.paths
+            if x.closed is Closed.DRIVEN and any(({f"{s.name}.{x.a}", f"{s.name}.{x.b}"} - fixed) & end for end in ends)
+        ]  # fmt: skip
+        if snubbed or not through or not any(load.name in s.loads and s.loads[load.name].amps > FLYBACK_A for _, s in case.everywhere):
+            continue
+        found.append(
+            Finding(
+                "wiring.flyback",
+                Severity.FAULT,
+                f"{load.name} on {through[0]} has no diode",
+                "When the transistor opens, the coil throws many times its voltage back: the transistor fails, shorted as a rule.",
+                f"A diode across {load.name}, its ring at plus.",
+                (load.name, through[0]),
+                source="common practice, no source",
+            )
+        )
+    return found
 
 
 def active_low(case: Case) -> list[Finding]:

@@ -1,32 +1,44 @@
-"""What may not be in a neutral or an earth, and what must be in every live."""
+"""What may not be in a neutral, and what must be in every live; judged by the solved circuit, not by where a wire leads."""
+
+from collections.abc import Iterator
 
 from ...findings import Finding, Severity
+from ..circuit.branches import AC_SUPPLIES, path_at
+from ..circuit.solution import Fault
 from ..model import Closed, Part
+from ..switching import OFF, ON
 from .case import Case
 
-SWITCHES = ("ssr", "relay", "contactor", "switch", "controller_relay", "limiter")
+AT_NEUTRAL, LIVE_BEHIND = 0.1, 0.3
+"""Shares of the voltage to neutral: up to the first a closed contact is in the neutral, from the second what is behind it is
+live once it has opened (our choice: far apart)."""
+CARRIES_A = 0.001
+"""Amperes from which a contact carries something: less than any coil takes (our choice)."""
 
 
-def _between(case: Case, part: Part, ends: frozenset[str], other: frozenset[str]) -> bool:
-    """Whether a path of this part has one end in ``ends`` and leads away from it."""
-    return any(
-        (f"{part.name}.{p.a}" in ends) != (f"{part.name}.{p.b}" in ends)
-        and not (f"{part.name}.{p.a}" in other or f"{part.name}.{p.b}" in other)
-        for p in part.type.paths
-        if p.closed is not Closed.LOAD
-    )
+def _to_neutral(case: Case) -> float:
+    """Volts of a live against the neutral; 0 where no supply has an earthed neutral."""
+    found = [
+        max((case.solved(OFF).to_earth(f"{s.name}.{t.name}") or 0.0) for t in s.type.terminals)
+        for s in case.wiring.of_kind(*AC_SUPPLIES)
+    ]
+    return max(found, default=0.0)
+
+
+def _paths(part: Part) -> Iterator[tuple[str, str]]:
+    for path in part.type.paths:
+        if path.closed not in (Closed.ALWAYS, Closed.LOAD):
+            yield f"{part.name}.{path.a}", f"{part.name}.{path.b}"
 
 
 def in_neutral(case: Case) -> list[Finding]:
-    """A fuse, breaker or single-pole switch in the neutral leaves everything behind it live."""
-    poles = case.conduction.poles()
-    returns = frozenset(case.conduction.reach(poles.get("N", [])))
-    if not returns:
+    """A fuse, breaker or switch that opens the neutral alone leaves everything behind it live."""
+    volts = _to_neutral(case)
+    if volts <= 0 or not case.conduction.poles().get("N"):
         return []
-    lives = case.reach_live()
     found = []
-    for part in case.wiring.of_kind("breaker", "fuse", *SWITCHES):
-        if part.type.kind.endswith(("_2p", "_3p")) or not _between(case, part, returns, lives):
+    for part in case.wiring.parts:
+        if part.type.family == "supply" or not any(_opens_neutral(case, part, a, b, volts) for a, b in _paths(part)):
             continue
         fuse = part.type.family in ("breaker", "fuse")
         found.append(
@@ -43,23 +55,18 @@ def in_neutral(case: Case) -> list[Finding]:
     return found
 
 
-def earth_broken(case: Case) -> list[Finding]:
-    """Earth may pass no fuse, breaker or switch."""
-    earths = [f"{s.name}.PE" for s in case.wiring.of_kind("supply") if s.type.terminal("PE")]
-    bare = case.conduction.reach(earths)
-    return [
-        Finding(
-            "wiring.earth-broken",
-            Severity.DANGER,
-            f"The earth goes through {part.name}",
-            "When it opens the metal is no longer earthed, and nobody can see it.",
-            "Earth by wire alone, from the supply to every metal part.",
-            (part.name,),
-            source="IEC 60364-5-54, NEC 250; from memory",
-        )
-        for part in case.wiring.of_kind("breaker", "fuse", *SWITCHES)
-        if any(f"{part.name}.{t.name}" in bare for t in part.type.terminals)
-    ]
+def _opens_neutral(case: Case, part: Part, a: str, b: str, volts: float) -> bool:
+    """Whether a contact stands at neutral where it carries most, and has a live side once its part has opened."""
+    at = path_at(a, b)
+    carried = {s: case.solved(s).paths[at].amps for s in (ON, OFF) if at in case.solved(s).paths}
+    switching = max(carried, key=lambda s: carried[s], default=ON)
+    if carried.get(switching, 0.0) < CARRIES_A:
+        return False
+    closed = case.solved(switching)
+    if max(closed.to_earth(a) or 0.0, closed.to_earth(b) or 0.0) > AT_NEUTRAL * volts:
+        return False
+    opened = case.solved(switching, Fault(opened=frozenset({part.name})))
+    return max(opened.to_earth(a) or 0.0, opened.to_earth(b) or 0.0) > LIVE_BEHIND * volts
 
 
 def all_lives(case: Case) -> list[Finding]:
@@ -84,6 +91,43 @@ def all_lives(case: Case) -> list[Finding]:
         for heater in case.heaters()
         if case.touches(heater, left)
     ]
+
+
+def breakers_apart(case: Case) -> list[Finding]:
+    """A load on two lives is opened in both at once: single-pole breakers of their own leave one of them on it."""
+    if len(case.conduction.live_poles()) < 2:
+        return []
+    found = []
+    for heater in case.heaters():
+        apart = [
+            guard.name
+            for guard in case.wiring.of_kind("breaker")
+            if len(list(_paths(guard))) == 1 and case.most_amps(guard) > CARRIES_A and _left_live(case, heater, guard)
+        ]
+        if len(apart) > 1:
+            found.append(
+                Finding(
+                    "wiring.breakers-apart",
+                    Severity.DANGER,
+                    f"{' and '.join(apart)} open {heater.name} one live at a time",
+                    "When one of them opens the heater stops, and the other live is still on it.",
+                    "One breaker with a pole for every live, or their handles tied together.",
+                    (*apart, heater.name),
+                    source="NEC 240.15(B), IEC 60364-4-43; from memory",
+                )
+            )
+    return found
+
+
+def _left_live(case: Case, heater: Part, guard: Part) -> bool:
+    """Whether this breaker feeds the heater, and the heater is still live with it open."""
+    ends = [f"{heater.name}.{t.name}" for t in heater.type.terminals]
+    before = case.solved(ON)
+    after = case.solved(ON, Fault(opened=frozenset({guard.name})))
+    watts = before.loads[heater.name].watts if heater.name in before.loads else 0.0
+    left = after.loads[heater.name].watts if heater.name in after.loads else 0.0
+    live = max((after.to_earth(end) or 0.0) for end in ends)
+    return watts > 0 and left < 0.9 * watts and live > LIVE_BEHIND * case.context.supply_voltage_v / 2.0
 
 
 def automatic_reset(case: Case) -> list[Finding]:

@@ -5,62 +5,132 @@ from ...findings import Finding, Proposal, Severity
 from ...heating.protection import ampacity
 from ...heating.protection_data import NEC_BREAKERS, NEC_SMALL, SOURCE, Practice
 from ...units import Kind
+from ..circuit.branches import AC_SUPPLIES, DRIVE_V, input_of, is_input, path_at, switches_dc
+from ..circuit.solve import AC_V
 from ..model import Circuit, Closed, Connection, Part, Role
-from ..switching import ON
+from ..switching import OFF, ON
 from .case import Case, swap
+from .protective import SELF_LIMITING
 
 PILOT_RATING_A = 3.0
 SHORT = 10.0
 """From this many times its rating it is a short, which the solved circuit names, and no load."""
-LIMITS = ("regulator", "power_module")
-"""Sources that give no more than their own rating, whatever is ahead of them."""
+SAME = 1.001
+"""Share of a rating that is still the rating: what rounding leaves."""
+WITHIN, LEAST_V, OFF_SHARE = 0.10, 0.3, 0.05
+"""How far from its rating a load's voltage may be (IEC 60335-1 and common practice); below so many volts, or so small a share,
+nothing is on."""
+DELTA_WITHIN = 0.1
+"""How near to the root of three the ratio of voltages must be to be called a delta."""
+REVERSED_V = 1.0
+"""Volts from which an input is reversed, or gets alternating current (our choice)."""
+DRIVE_A = 0.03
+"""What an SSR drive gives where nothing is said, A (typical of data sheets, from memory)."""
+SHARED_A = 0.5
+"""Amperes from which contacts side by side are meant to carry a load, not to hold a coil (our choice)."""
+MOTOR_W, MOTOR_SHARE = 500.0, 1.25
+"""Power above which a motor needs overload protection (IEC 60204-1), and how far above its current that may be set (NEC
+430.32); from memory."""
 
 
 def ssr_drive(case: Case) -> list[Finding]:
-    """An SSR's input needs DC from an SSR drive, right way round; AC types switch AC loads, DC types DC loads."""
+    """What has a control input must be driven: its input on with the output on, in some standing of what is in its way."""
     found = []
-    dc_supply = bool(case.wiring.of_kind("supply_dc"))
-    for ssr in case.wiring.of_kind("ssr"):
-        plus, minus = ssr.type.paired(Role.DRIVE_PLUS, Role.DRIVE_MINUS) or ("", "")
-        if case.conduction.drivers(ssr, reversed_=True):
+    for part in case.wiring.of_kind("ssr", "relay_module"):
+        plus, minus = part.type.paired(Role.DRIVE_PLUS, Role.DRIVE_MINUS) or ("", "")
+        ends = f"{part.name}.{plus}", f"{part.name}.{minus}"
+        if not all(case.wires_at(end) for end in ends) or any(input_of(part.name) in s.on for _, s in case.everywhere):
+            continue
+        on = case.solved(ON)
+        if on.direct(*ends) < -REVERSED_V:
             found.append(
                 Finding(
                     "wiring.ssr-drive",
                     Severity.FAULT,
-                    f"{ssr.name} control input is reversed",
+                    f"{part.name} control input is reversed",
                     "The input conducts one way only: the output light will be on and the heater cold.",
                     "Swap the two control wires.",
-                    (ssr.name,),
-                    proposal=swap(case, f"{ssr.name}.{plus}", f"{ssr.name}.{minus}"),
+                    (part.name,),
+                    proposal=swap(case, *ends),
                 )
             )
-        elif not case.conduction.drivers(ssr):
-            relay = case.wiring.of_kind("controller_relay")
+            continue
+        relay = [p for p in case.wiring.of_kind("controller_relay") if _contact_at(case, p, ends)]
+        alternating = on.alternating(*ends) > REVERSED_V
+        found.append(
+            Finding(
+                "wiring.ssr-drive",
+                Severity.DANGER if alternating else Severity.FAULT,
+                f"{part.name}'s input gets alternating current" if alternating else f"Nothing drives {part.name}",
+                "It is made for direct current and burns out."
+                if alternating
+                else "A relay output is a bare contact with no voltage of its own; the SSR input needs 3–32 V DC."
+                if relay
+                else f"With the output on its input gets {abs(on.direct(*ends)):.1f} V and needs 3 V and more.",
+                "Put a DC supply in series with the contact, or use a controller with an SSR drive."
+                if relay or alternating
+                else f"Connect {plus} to the drive's plus and {minus} to its minus.",
+                (part.name, *(p.name for p in relay)),
+            )
+        )
+    return [*found, *_wrong_kind(case)]
+
+
+def _contact_at(case: Case, controller: Part, ends: tuple[str, str]) -> bool:
+    """Whether the contact of a controller's own relay leads to one of these terminals."""
+    own = {f"{controller.name}.{t}" for t in ("COM", "NO", "NC")}
+    return any(own & case.joined(end) for end in ends)
+
+
+def _wrong_kind(case: Case) -> list[Finding]:
+    """An AC type turns off only as its current passes zero; a DC type conducts one half-wave always."""
+    return [
+        Finding(
+            "wiring.ssr-load",
+            Severity.DANGER,
+            f"{ssr.name} is the wrong kind for what it switches",
+            "A DC type on AC conducts one half-wave all the time: the heater never goes off."
+            if switches_dc(ssr)
+            else "An AC type turns off only when its current passes zero: on DC, once on, it never turns off.",
+            "Fit one of the load's kind.",
+            (ssr.name,),
+        )
+        for ssr in case.wiring.of_kind("ssr")
+        if ssr.name in case.circuit.uncontrolled and (not switches_dc(ssr) or stands_on_ac(case, ssr))
+    ]
+
+
+def stands_on_ac(case: Case, ssr: Part) -> bool:
+    """Whether the load side of a semiconductor is at alternating current."""
+    off = case.solved(OFF)
+    paths = [(f"{ssr.name}.{p.a}", f"{ssr.name}.{p.b}") for p in ssr.type.paths if p.closed is Closed.DRIVEN]
+    earths = [f"{s.name}.PE" for s in case.wiring.of_kind(*AC_SUPPLIES)]
+    places = [(a, b) for a, b in paths] + [(end, earth) for path in paths for end in path for earth in earths]
+    return any(off.alternating(a, b) > AC_V for a, b in places)
+
+
+def drive_budget(case: Case) -> list[Finding]:
+    """One drive gives a few tens of milliamps: so many inputs and no more."""
+    found = []
+    for part in case.wiring.of_kind("controller_ssr"):
+        pair = part.drive()
+        if part.type.kind == "microcontroller" or pair is None:
+            continue
+        fed = case.joined(f"{part.name}.{pair[0]}")
+        inputs = [b for b in case.circuit.branches if is_input(b.name) and {b.a, b.b} & fed]
+        volts, most = part.number("drive_v", DRIVE_V), part.number("drive_a", DRIVE_A)
+        amps = sum(volts / b.ohm for b in inputs)
+        if amps > most * SAME:
+            names = tuple(b.name.split()[0] for b in inputs)
             found.append(
                 Finding(
-                    "wiring.ssr-drive",
+                    "wiring.drive-budget",
                     Severity.FAULT,
-                    f"Nothing drives {ssr.name}",
-                    "A relay output is a bare contact with no voltage of its own; the SSR input needs 3–32 V DC."
-                    if relay
-                    else "Its control input does not reach the controller's SSR drive.",
-                    "Use a controller with an SSR drive, or put a DC supply in series with the contact."
-                    if relay
-                    else f"Connect {plus} to the drive's plus and {minus} to its minus.",
-                    (ssr.name,),
-                )
-            )
-        if (ssr.ratings.get("load_type", "ac") == "dc") is not dc_supply:
-            found.append(
-                Finding(
-                    "wiring.ssr-load",
-                    Severity.DANGER if dc_supply else Severity.FAULT,
-                    f"{ssr.name} is the wrong kind for this supply",
-                    "An AC SSR turns off only when the current passes zero: on DC it never turns off."
-                    if dc_supply
-                    else "A DC SSR conducts only one half-wave.",
-                    "Fit an SSR of the supply's kind.",
-                    (ssr.name,),
+                    f"{part.name}'s drive would feed {len(names)} inputs",
+                    f"They take {amps * 1000:.0f} mA and it gives {most * 1000:.0f} mA: its voltage sags until none turns on.",
+                    "Inputs in series where the voltage is enough for all, or a DC supply behind its contact.",
+                    (part.name, *names),
+                    source="data sheets, from memory",
                 )
             )
     return found
@@ -71,8 +141,8 @@ def relay_overload(case: Case) -> list[Finding]:
     found = []
     for controller in case.wiring.of_kind("controller_relay"):
         rating, name = controller.number("contact_a", PILOT_RATING_A), controller.name
-        amps = case.amps(controller)
-        if amps <= rating:
+        amps = max((s.paths[at].amps for _, s in case.everywhere for at in _own_paths(controller) if at in s.paths), default=0.0)
+        if amps <= rating * SAME:
             continue
         found.append(
             Finding(
@@ -98,6 +168,12 @@ def relay_overload(case: Case) -> list[Finding]:
             )
         )
     return found
+
+
+def _own_paths(controller: Part) -> list[str]:
+    """The contacts of a controller's own relay."""
+    own = (p for p in controller.type.paths if p.closed in (Closed.OUTPUT, Closed.NOT_OUTPUT))
+    return [path_at(f"{controller.name}.{p.a}", f"{controller.name}.{p.b}") for p in own]
 
 
 def wire_breaker(case: Case) -> list[Finding]:
@@ -152,7 +228,7 @@ def _fed_terminals(case: Case, protector: Part) -> frozenset[str]:
         (f"{p.name}.{path.a}", f"{p.name}.{path.b}")
         for p in case.wiring.parts
         for path in p.type.paths
-        if path.closed is not Closed.LOAD and p.name not in {*others, protector.name} and p.type.kind not in LIMITS
+        if path.closed is not Closed.LOAD and p.name not in {*others, protector.name} and p.type.kind not in SELF_LIMITING
     ]
     ends = [f"{protector.name}.{t.name}" for t in protector.type.terminals]
     outlets = [t for t in ends if t not in ahead]
@@ -171,64 +247,124 @@ def _downstream(case: Case, protector: Part) -> list[Connection]:
 
 def breaker_load(case: Case) -> list[Finding]:
     """A breaker must carry what flows through it with the output on, for hours."""
-    return [
-        Finding(
-            "wiring.breaker-load",
-            Severity.FAULT,
-            f"{protector.name} is smaller than the load",
-            f"{case.amps(protector):.1f} A flow for hours, and {protector.name} is made for "
-            f"{protector.number('current_a'):g} A: it will trip.",
-            "Lay the wiring out again for this heater.",
-            (protector.name,),
-            proposal=Proposal("wiring.generate", True, "Lay it out again"),
-            source=SOURCE[case.context.practice],
+    found = []
+    for protector in case.wiring.of_kind("breaker", "fuse"):
+        amps, rating = case.most_amps(protector), protector.number("current_a", 1e9)
+        if not rating * SAME < amps < SHORT * rating:
+            continue
+        opens = any(protector.name in s.tripped for _, s in case.everywhere)
+        found.append(
+            Finding(
+                "wiring.breaker-load",
+                Severity.FAULT,
+                f"The load overloads {protector.name}, which opens" if opens else f"{protector.name} is smaller than the load",
+                f"{amps:.1f} A flow for hours, and {protector.name} is made for {rating:g} A: it will trip.",
+                "Lay the wiring out again for this heater.",
+                (protector.name,),
+                proposal=Proposal("wiring.generate", True, "Lay it out again"),
+                source=SOURCE[case.context.practice],
+            )
         )
-        for protector in case.wiring.of_kind("breaker", "fuse")
-        if protector.number("current_a") < case.amps(protector) < SHORT * protector.number("current_a")
-    ]
+    return found
 
 
-def _across(case: Case, heater: Part) -> float:
-    """Volts a heater stands on: as solved where it heats alone between its ends, else the supply's."""
-    solved = case.solved(ON).loads.get(heater.name)
-    alone = heater.type.kind == "heater" and len(case.heaters()) > 1
-    return solved.volts if alone and solved and solved.volts > 1.0 else case.context.supply_voltage_v
+MADE_FOR = {"voltage_v": ("heater", "lamp", "beacon", "buzzer", "fan", "solenoid", "motor"), "coil_v": ("relay", "contactor", "timer")}
+"""The rating that holds a load's voltage, by family."""
+
+
+def rated_volts(case: Case, part: Part) -> float:
+    """Volts each element of a load, or a coil, is made for."""
+    name = next(n for n, families in MADE_FOR.items() if part.type.family in families)
+    rated = part.number(name, case.context.control_v if name == "coil_v" else case.context.supply_voltage_v)
+    return rated / 3**0.5 if part.type.kind == "heater_3ph" else rated
 
 
 def load_voltage(case: Case) -> list[Finding]:
-    """Heaters and coils must be made for the supply they sit on, within ten percent."""
+    """Every load and coil gets the voltage it is made for, within ten percent, wherever it is on."""
     found = []
-    for part in case.wiring.of_kind("heater", "relay", "contactor"):
-        heater = part.heats
-        supply = _across(case, part) if heater else case.context.control_voltage_v or case.context.supply_voltage_v
-        rated = part.number("voltage_v" if heater else "coil_v", supply)
-        if abs(supply - rated) <= 0.1 * rated + 1e-9:
+    for part in case.wiring.of_kind(*(family for families in MADE_FOR.values() for family in families)):
+        volts, rated = case.most_volts(part.name), rated_volts(case, part)
+        if volts <= (1.0 + WITHIN) * rated + LEAST_V and (volts >= (1.0 - WITHIN) * rated or volts < OFF_SHARE * rated):
             continue
-        ratio = (supply / rated) ** 2
+        ratio = (volts / rated) ** 2
         found.append(
             Finding(
                 "wiring.load-voltage",
-                Severity.DANGER if supply > rated else Severity.FAULT,
-                f"{part.name} is made for {rated:g} V",
-                f"On {supply:.3g} V it {'gives' if heater else 'takes'} {ratio:.2f} times its power.",
+                Severity.DANGER if volts > rated else Severity.FAULT,
+                f"{part.name} is made for {rated:.3g} V and gets {volts:.3g} V",
+                f"It {'gives' if part.heats else 'takes'} {ratio:.2f} times its power.",
                 "Join the far ends of these elements to one star point: they stand in delta."
-                if heater and abs(supply / rated - 3**0.5) < 0.1
+                if part.heats and abs(volts / rated - 3**0.5) < DELTA_WITHIN
                 else "Use the right voltage, or a part made for this supply.",
                 (part.name,),
                 (
                     Figure(
-                        f"power of {part.name} at this supply",
+                        f"power of {part.name} at this voltage",
                         ratio * 100.0,
                         Kind.PERCENT,
                         "(V / V_rated)²",
                         (
-                            Input("supply", supply, Kind.VOLTAGE, "V", "purpose"),
+                            Input("across it", volts, Kind.VOLTAGE, "V", "solved"),
                             Input("rated", rated, Kind.VOLTAGE, "V_rated", "part"),
                         ),
                         "Power goes with the square of the voltage.",
                         "Ohm's law",
                     ),
                 ),
+            )
+        )
+    return found
+
+
+def parallel_contacts(case: Case) -> list[Finding]:
+    """Contacts side by side do not share a current: the first to close and the last to open carries it all, and either of
+    them welded leaves it on."""
+    branches = [b for b in case.circuit.branches if b.closed in (Closed.COIL, Closed.OUTPUT, Closed.DRIVEN)]
+    found: dict[frozenset[str], Finding] = {}
+    for i, one in enumerate(branches):
+        near, far = case.joined(one.a), case.joined(one.b)
+        for other in branches[i + 1 :]:
+            if other.name == one.name and other.sort is not one.sort:
+                continue
+            if not ((other.a in near and other.b in far) or (other.b in near and other.a in far)):
+                continue
+            both = [s for _, s in case.everywhere if one.at in s.paths and other.at in s.paths]
+            amps = max((s.paths[one.at].amps + s.paths[other.at].amps for s in both), default=0.0)
+            if amps > SHARED_A:
+                names = frozenset({one.name, other.name})
+                found[names] = Finding(
+                    "wiring.parallel-contacts",
+                    Severity.FAULT,
+                    f"{' and '.join(sorted(names))} stand side by side" if len(names) > 1 else f"{one.name}'s poles stand side by side",
+                    f"{amps:.1f} A do not share between contacts: the slower one carries all of it, and one that sticks is enough.",
+                    "One contact or SSR made for the whole current.",
+                    tuple(sorted(names)),
+                    source="common practice, no source",
+                )
+    return list(found.values())
+
+
+def motors(case: Case) -> list[Finding]:
+    """A motor that stalls burns out behind a breaker sized for its wire: above half a kilowatt it needs overload protection."""
+    found = []
+    for motor in case.wiring.of_kind("motor"):
+        watts = motor.number("power_w", 250.0)
+        amps = watts / motor.number("voltage_v", case.context.supply_voltage_v)
+        guarded = any(
+            p.number("current_a") <= MOTOR_SHARE * amps and case.most_amps(p) > 0.5 * amps
+            for p in case.wiring.of_kind("motor_breaker")
+        )
+        if watts <= MOTOR_W or motor.ratings.get("overload", "built in") != "none" or guarded:
+            continue
+        found.append(
+            Finding(
+                "wiring.motor-overload",
+                Severity.DANGER,
+                f"Nothing protects {motor.name} when it stalls",
+                f"It takes about {amps:.1f} A running and several times that stalled, for longer than a breaker minds.",
+                f"A motor-protection switch set to {amps:.1f} A, or a motor with its own protector.",
+                (motor.name,),
+                source="IEC 60204-1, NEC 430.32; from memory",
             )
         )
     return found

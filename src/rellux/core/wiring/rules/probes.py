@@ -7,6 +7,7 @@ from ...sensing.colours import ANSI_E230, IEC_60584_3
 from ...units import spoken_difference
 from ..model import Circuit, Connection, Part
 from .case import Case
+from .earth import earths
 
 OHM_TO_C = 2.6
 """Error of a Pt100 for each ohm of its loop, °C (IEC 60751: 1/0.385)."""
@@ -14,8 +15,10 @@ SHORT_LEADS_C = 0.3
 
 
 def _legs(case: Case, probe: Part) -> tuple[list[Connection], list[Connection]]:
-    """Wires at a thermocouple's plus and at its minus."""
-    return case.wires_at(f"{probe.name}.+"), case.wires_at(f"{probe.name}.-")
+    """Wires of a thermocouple's plus leg and of its minus leg, all the way to the instrument."""
+    plus, minus = case.joined(f"{probe.name}.+"), case.joined(f"{probe.name}.-")
+    wires = case.wiring.connections
+    return [w for w in wires if {w.a, w.b} <= plus], [w for w in wires if {w.a, w.b} <= minus]
 
 
 def copper(case: Case) -> list[Finding]:
@@ -42,31 +45,35 @@ def colours(case: Case) -> list[Finding]:
     for probe in case.wiring.of_kind("thermocouple"):
         expected = standard.get(str(probe.ratings.get("sensor", "K")))
         plus, minus = _legs(case, probe)
-        if not expected or len(plus) != 1 or len(minus) != 1:
+        if not expected or not plus or not minus or plus == minus:
             continue
-        seen = (plus[0].colour, minus[0].colour)
-        if seen == expected[::-1]:
+        legs = [(w, expected[i], expected[1 - i]) for i, leg in enumerate((plus, minus)) for w in leg]
+        turned = [w for w, own, other in legs if w.colour == other]
+        strange = [w for w, own, other in legs if w.colour not in (own, other)]
+        letter = probe.ratings.get("sensor", "K")
+        if turned:
+            whole = len(turned) == len(legs)
             found.append(
                 Finding(
                     "wiring.tc-colours",
                     Severity.FAULT,
-                    f"The colours of {probe.name} say the opposite",
-                    f"By this standard {expected[0]} is positive; here {seen[0]} is.",
+                    f"The colours of {probe.name} say the opposite" + ("" if whole else f" at wire {turned[0].number}"),
+                    f"By this standard {expected[0]} is positive; here {expected[1]} is.",
                     "Warm the tip: the reading must rise. Then correct the wires or the list.",
-                    (probe.name, f"wire {plus[0].number}", f"wire {minus[0].number}"),
+                    (probe.name, *(f"wire {w.number}" for w in turned)),
                     source="IEC 60584-3, ASTM E230; from memory",
                 )
             )
-        elif seen != expected:
+        elif strange:
             found.append(
                 Finding(
                     "wiring.tc-colours",
                     Severity.ADVICE,
                     f"The colours of {probe.name} are not those of its type",
-                    f"{seen[0]} and {seen[1]}; by this standard type {probe.ratings.get('sensor', 'K')} is"
+                    f"{' and '.join(dict.fromkeys(w.colour for w in strange))}; by this standard type {letter} is"
                     f" {expected[0]} and {expected[1]}. It may be another standard's cable, or another type.",
                     "Ask which wire is positive, and make the test named there.",
-                    (probe.name,),
+                    (probe.name, *(f"wire {w.number}" for w in strange)),
                     source="IEC 60584-3, ASTM E230; from memory",
                 )
             )
@@ -120,11 +127,16 @@ def leads(case: Case) -> list[Finding]:
 
 
 def grounded(case: Case) -> list[Finding]:
-    """A grounded junction on an earthed case and an input that is not isolated: two earths."""
-    earths = [f"{s.name}.PE" for s in case.wiring.of_kind("supply") if s.type.terminal("PE")]
-    if not any(f"{p.name}.PE" in case.conduction.reach(earths) for p in case.wiring.of_kind("enclosure")):
-        return []
-    return [
+    """A grounded junction on an earthed case and an input that is not isolated: two earths. So are two grounded junctions on
+    two inputs that share a ground."""
+    probes = [p for p in case.wiring.of_kind("thermocouple") if p.ratings.get("junction") == "grounded"]
+    inputs = [(p, name) for p in probes for name in sorted(case.parts_at(f"{p.name}.-")) if _common(case, name)]
+    metal = [f"{p.name}.PE" for p in case.wiring.of_kind("enclosure")]
+    if set(metal) & case.conduction.reach(earths(case)):
+        inputs_earthed = [(p, name) for p, name in inputs if _grounded_itself(case, name)]
+    else:
+        inputs_earthed = []
+    found = [
         Finding(
             "wiring.tc-grounded",
             Severity.FAULT,
@@ -133,11 +145,37 @@ def grounded(case: Case) -> list[Finding]:
             "A probe with an insulated junction, or an isolated input.",
             (probe.name, name),
         )
-        for probe in case.wiring.of_kind("thermocouple")
-        if probe.ratings.get("junction") == "grounded"
-        for name in sorted(case.parts_at(f"{probe.name}.-"))
-        if case.wiring.part(name).ratings.get("input") == "common"
+        for probe, name in inputs_earthed
     ]
+    if len(inputs) > 1 and not found and len({name for _, name in inputs}) > 1:
+        names = tuple(p.name for p, _ in inputs)
+        found.append(
+            Finding(
+                "wiring.tc-grounded",
+                Severity.FAULT,
+                f"{' and '.join(names)} are grounded, on inputs that share a ground",
+                "Through the metal they touch and the ground they share a current flows in their leads: both read wrong.",
+                "Probes with insulated junctions, or inputs that are isolated from each other.",
+                (*names, *(name for _, name in inputs)),
+                source="common practice, no source",
+            )
+        )
+    return found
+
+
+def _common(case: Case, name: str) -> bool:
+    """Whether a part's sensor input is not isolated from its supply."""
+    part = case.wiring.part(name)
+    usual = next((str(r.usual) for r in part.type.ratings if r.name == "input"), "isolated")
+    return part.ratings.get("input", usual) == "common"
+
+
+def _grounded_itself(case: Case, name: str) -> bool:
+    """Whether an instrument's ground is at earth: one on mains is by its supply, a board only where its ground is wired there."""
+    part = case.wiring.part(name)
+    if part.type.terminal("GND") is None:
+        return True
+    return bool(case.joined(f"{name}.GND") & case.conduction.reach(earths(case)))
 
 
 def bundle(case: Case) -> list[Finding]:

@@ -1,38 +1,18 @@
-"""Protection of people and things: earth, overcurrent protection, the independent limiter and its place."""
+"""Protection of people and things: overcurrent protection, the independent limiter and its place, guards that guard."""
 
 from ...findings import Finding, Proposal, Severity
+from ...heating.protection import ampacity
+from ..circuit.judge import HOT, LAST_RESORTS
 from ..circuit.solution import Fault
-from ..model import Part, split
-from ..switching import ON
+from ..model import Circuit, Closed, Part, split
+from ..switching import ON, TRIPPED
 from .case import Case
-from .control import NO_HEAT
 
 EXTRA_LOW_VOLTAGE_AC, EXTRA_LOW_VOLTAGE_DC = 50.0, 120.0
-
-
-def earth(case: Case) -> list[Finding]:
-    """A metal enclosure must reach the supply's earth by wire alone, unless the supply is extra-low voltage."""
-    supplies = case.wiring.of_kind("supply")
-    if is_extra_low(case):
-        return []
-    earths = [f"{s.name}.PE" for s in supplies if s.type.terminal("PE")]
-    bonded = case.conduction.reach(earths)
-    return [
-        Finding(
-            "wiring.earth",
-            Severity.DANGER,
-            f"{part.name} is not earthed",
-            "One loose live wire would put mains on the metal, and nothing would trip.",
-            f"Run an earth wire from {earths[0] if earths else 'the supply earth'} to {part.name}.PE, unbroken.",
-            (part.name,),
-            proposal=Proposal("wiring.connect", f"{earths[0]}>{part.name}.PE", "Add the earth wire")
-            if earths
-            else None,
-            source="IEC 60364-4-41; NEC 250",
-        )
-        for part in case.wiring.of_kind("enclosure")
-        if f"{part.name}.PE" not in bonded
-    ]
+"""Volts up to which a supply does not hurt by touch (IEC 61140, from memory)."""
+CONTROLLERS = ("controller_relay", "controller_ssr")
+SELF_LIMITING = ("regulator", "power_module")
+"""Sources that give no more than their own rating, whatever is ahead of them."""
 
 
 def is_extra_low(case: Case) -> bool:
@@ -42,26 +22,48 @@ def is_extra_low(case: Case) -> bool:
 
 
 def overcurrent(case: Case) -> list[Finding]:
-    """Every way from the live pole to a heater must pass a breaker or fuse."""
-    unprotected = case.reach_live(lambda part, closed, breaks: breaks)
+    """Every way from a live pole to a load passes a breaker or fuse; an earth-leakage breaker is none. A DC supply that gives
+    no more than its thinnest unprotected wire stands needs none."""
+    bare = case.reach_live(
+        lambda part, closed, breaks: part.type.family in ("breaker", "fuse") or part.type.kind in SELF_LIMITING
+    )
+    loads = [
+        p for p in case.wiring.parts
+        if any(f"{p.name}.{t}" in bare for x in p.type.paths if x.closed is Closed.LOAD for t in (x.a, x.b))
+    ]  # fmt: skip
+    if not loads or _limits_itself(case, bare):
+        return []
+    names = ", ".join(p.name for p in loads)
     return [
         Finding(
             "wiring.overcurrent",
             Severity.DANGER,
-            f"No breaker ahead of {heater.name}",
-            "A short in the heater or its wire would be limited only by the supply: the wire burns first.",
+            f"No breaker or fuse ahead of {names}",
+            "A short there would be limited only by the supply: the wire burns first. An earth-leakage breaker does not help.",
             "Put a breaker or fuse in the live conductor ahead of everything.",
-            (heater.name,),
+            tuple(p.name for p in loads),
             source="IEC 60364-4-43; NEC 240",
         )
-        for heater in case.heaters()
-        if case.touches(heater, unprotected)
     ]
 
 
+def _limits_itself(case: Case, bare: frozenset[str]) -> bool:
+    """Whether the only supplies are DC supplies that every unprotected wire stands."""
+    supplies = case.wiring.of_kind("supply")
+    if not supplies or any(s.type.kind != "supply_dc" for s in supplies):
+        return False
+    thinnest = [
+        ampacity(w.area_mm2, case.context.practice, case.context.cores)
+        for w in case.wiring.connections
+        if {w.a, w.b} <= bare and w.circuit in (Circuit.POWER, Circuit.CONTROL)
+    ]
+    return bool(thinnest) and sum(s.number("current_a", 1e9) for s in supplies) <= min(thinnest)
+
+
 def limiter(case: Case) -> list[Finding]:
-    """There should be an independent limiter, and tripping it must take the heat away whatever the output does."""
-    if case.heaters() and not case.wiring.of_kind("limiter"):
+    """There should be something independent that takes the heat away, and tripping it must do so whatever the output does."""
+    last = case.wiring.of_kind(*LAST_RESORTS)
+    if case.heaters() and not case.wiring.of_kind("limiter") and not all(_last_resort(case, h) for h in case.heaters()):
         return [
             Finding(
                 "wiring.limiter",
@@ -69,35 +71,45 @@ def limiter(case: Case) -> list[Finding]:
                 "Nothing independent stops the heater",
                 "A welded relay or a shorted SSR leaves the heat on, and the controller can only watch.",
                 "Fit a limiter with its own sensor that drops a contactor ahead of the heater.",
+                tuple(p.name for p in last),
                 (),
-                proposal=Proposal("parts.limiter", True, "Add an independent limiter"),
-                source="common practice; EN 60519-2, from memory",
+                Proposal("parts.limiter", True, "Add an independent limiter"),
+                "common practice; EN 60519-2, from memory",
             )
         ]
-    # The worst case: the actuator has failed closed. Every contact but the limiter's own chain conducts.
+    limiters = case.wiring.of_kind("limiter")
     found = []
-    for heater in case.heaters():
-        if _heats_with_welded_actuator(case, heater):
-            found.append(
-                Finding(
-                    "wiring.limiter-place",
-                    Severity.DANGER,
-                    f"The limiter cannot stop {heater.name}",
-                    "With the actuator welded and the limiter tripped, the heater still has both poles.",
-                    "Put the limiter's contactor in the live conductor of the heater, its coil through COM and OK.",
-                    (heater.name, *(p.name for p in case.wiring.of_kind("limiter"))),
-                    source="single-fault reasoning",
-                )
+    for heater in case.heaters() if limiters else ():
+        past = case.let_past(TRIPPED, heater)
+        if past is None or _last_resort(case, heater):
+            continue
+        through, words = past
+        when = f", with {words}," if words else ""
+        found.append(
+            Finding(
+                "wiring.limiter-place",
+                Severity.DANGER,
+                f"The limiter cannot stop {heater.name}",
+                f"With {through} stuck closed and the limiter tripped{when} the heater still has both poles."
+                if through
+                else f"With the limiter tripped{when} the heater still has both poles.",
+                "Put the limiter's contactor in the live conductor of the heater, its coil through COM and OK.",
+                (heater.name, *(p.name for p in limiters)),
+                source="single-fault reasoning",
             )
-    found.extend(_shared_sensor(case))
-    return found
+        )
+    return [*found, *_shared_sensor(case)]
 
 
-def _heats_with_welded_actuator(case: Case, heater: Part) -> bool:
-    """Solve with the limiter tripped and every actuator that the controller commands stuck closed."""
-    found = case.tripped_with_welded_actuator.loads.get(heater.name)
-    full = max(case.share(heater, ON), NO_HEAT) * heater.number("power_w", 1000.0)
-    return found is not None and found.watts > NO_HEAT * full
+def _last_resort(case: Case, heater: Part) -> bool:
+    """Whether a thermal fuse or a cut-out with manual reset takes this heater's power away, whatever the controller does."""
+    least = HOT * heater.number("power_w", 1000.0)
+    for guard in case.wiring.of_kind(*LAST_RESORTS):
+        position = case.moved(ON, guard.name)
+        heated = case.circuit.heat(ON, start=case.circuit.running(ON)).watts[heater.name] > least
+        if heated and case.let_past(position, heater) is None:
+            return True
+    return False
 
 
 def _shared_sensor(case: Case) -> list[Finding]:
@@ -105,31 +117,32 @@ def _shared_sensor(case: Case) -> list[Finding]:
     for probe in case.wiring.of_kind("thermocouple", "pt100", "pt1000", "thermistor"):
         first = probe.type.terminals[0].name
         joined = {split(t)[0] for t in case.conduction.reach([f"{probe.name}.{first}"])}
-        users = [
-            p.name
-            for p in case.wiring.of_kind("limiter", "controller_relay", "controller_ssr", "converter")
-            if p.name in joined
-        ]
-        if len(users) > 1:
-            found.append(
-                Finding(
-                    "wiring.limiter-sensor",
-                    Severity.DANGER,
-                    "Limiter and controller share one sensor",
-                    f"If {probe.name} slips out, both read too low together and the heat stays on.",
-                    "Give the limiter a sensor of its own.",
-                    (probe.name, *users),
-                )
+        users = [p for p in case.wiring.of_kind("limiter", *CONTROLLERS, "converter") if p.name in joined]
+        if len(users) < 2:
+            continue
+        limited = any(p.type.family == "limiter" for p in users)
+        found.append(
+            Finding(
+                "wiring.limiter-sensor" if limited else "wiring.shared-sensor",
+                Severity.DANGER if limited else Severity.FAULT,
+                "Limiter and controller share one sensor"
+                if limited
+                else f"{' and '.join(p.name for p in users)} share one sensor",
+                f"If {probe.name} slips out, both read too low together and the heat stays on."
+                if limited
+                else f"Both inputs feed a current into {probe.name} and disturb each other; if it fails, both are wrong.",
+                "Give the limiter a sensor of its own." if limited else "A sensor for each, or a double one.",
+                (probe.name, *(p.name for p in users)),
+                source="" if limited else "common practice, no source",
             )
+        )
     return found
 
 
 def each_zone(case: Case) -> list[Finding]:
     """Several heaters with controllers of their own need as many limiters, or one that feels them all."""
     on = case.solved(ON).on
-    zones = [
-        p for p in case.wiring.of_kind("controller_relay", "controller_ssr") if p.name in on and _commands(case, p)
-    ]
+    zones = [p for p in case.wiring.of_kind(*CONTROLLERS) if p.name in on and _commands(case, p)]
     limiters = case.wiring.of_kind("limiter")
     if len(zones) < 2 or not limiters or len(limiters) >= len(zones):
         return []
@@ -148,6 +161,46 @@ def each_zone(case: Case) -> list[Finding]:
 
 
 def _commands(case: Case, controller: Part) -> bool:
-    """Whether some heater gets less when this controller alone loses its supply."""
-    left = case.circuit.heat(ON, Fault(opened=frozenset({controller.name})), case.solved(ON).on).total_w
-    return left < (1.0 - NO_HEAT) * case.circuit.heat(ON, start=case.solved(ON).on).total_w
+    """Whether some heater gets less when this controller never calls."""
+    start = case.solved(ON).on
+    left = case.circuit.heat(ON, Fault(quiet=frozenset({controller.name})), start).total_w
+    return left < (1.0 - HOT) * case.circuit.heat(ON, start=start).total_w
+
+
+GUARDED_BY = {
+    "estop": ("An emergency stop", Severity.DANGER),
+    "flow_switch": ("An air-flow switch", Severity.DANGER),
+    "thermal_fuse": ("A thermal fuse", Severity.DANGER),
+    "cutout_manual": ("A cut-out", Severity.DANGER),
+    "cutout_auto": ("A cut-out", Severity.DANGER),
+    "door_switch": ("A door switch", Severity.FAULT),
+    "isolator": ("A switch-disconnector", Severity.DANGER),
+}
+"""Guards in words, and how bad it is when one stops nothing."""
+
+
+def guards(case: Case) -> list[Finding]:
+    """A guard must take the heat away, and not only through what the controller switches as well."""
+    found = []
+    for idle in case.idle_guards:
+        part, heaters = case.wiring.part(idle.guard), " and ".join(idle.heaters)
+        words, severity = GUARDED_BY[part.type.kind]
+        when = f" with {idle.words}" if idle.words else ""
+        found.append(
+            Finding(
+                "wiring.guard",
+                severity if not idle.through or severity is not Severity.DANGER else Severity.FAULT,
+                f"{part.name} does not stop {heaters}{when}"
+                if not idle.through
+                else f"{part.name} stops {heaters} only through {idle.through}{when}",
+                f"{words} that is bridged, or sits where it takes no power away, guards nothing."
+                if not idle.through
+                else f"The controller switches {idle.through} too, hundreds of times a day: stuck closed, {words.lower()} that "
+                "opens takes nothing away.",
+                "Put its contact in series with the coil of a contactor ahead of the heater, behind the limiter's.",
+                (part.name, *idle.heaters, *filter(None, (idle.through,))),
+                source="IEC 60204-1, from memory; single-fault reasoning",
+            )
+        )
+    return found
+

@@ -8,6 +8,8 @@ from ..circuit.solution import Fault
 from ..model import Closed, Part
 from ..switching import ON
 from .case import Case
+from .earth import earths
+from .power import SAME
 from .protective import is_extra_low
 
 AT_ONCE = {"B": 5.0, "C": 10.0, "D": 20.0}
@@ -21,8 +23,7 @@ def automatic_disconnection(case: Case) -> list[Finding]:
     """A live that touches the case must open a breaker at once, or an earth-leakage breaker."""
     if is_extra_low(case):
         return []
-    earths = [f"{s.name}.PE" for s in case.wiring.of_kind("supply") if s.type.terminal("PE")]
-    bonded = case.conduction.reach(earths)
+    bonded = case.conduction.reach(earths(case))
     metal = next((f"{p.name}.PE" for p in case.wiring.of_kind("enclosure") if f"{p.name}.PE" in bonded), None)
     heaters = [h for h in case.heaters() if case.share(h, ON) >= 0.2]
     if metal is None or not heaters:
@@ -105,14 +106,13 @@ def plug_load(case: Case) -> list[Finding]:
     """A plug or inlet carries no more than is printed on it."""
     found = []
     for plug in case.wiring.of_kind("plug"):
-        through = case.solved(ON).contacts.get(plug.name)
-        rating = plug.number("current_a", 1e9)
-        if through and through.amps > rating * 1.001:
+        amps, rating = case.most_amps(plug), plug.number("current_a", 16.0)
+        if amps > rating * SAME:
             found.append(
                 Finding(
                     "wiring.plug-load",
                     Severity.FAULT,
-                    f"{plug.name} carries {through.amps:.1f} A of its {rating:g} A",
+                    f"{plug.name} carries {amps:.1f} A of its {rating:g} A",
                     "For hours it overheats at its pins, and so does the socket.",
                     "A larger plug and inlet, or fixed wiring by a licensed person.",
                     (plug.name,),

@@ -1,0 +1,160 @@
+"""Sensor inputs: a sensor at every one that matters, both its legs, the right way and of the kind the input is set for."""
+
+from dataclasses import dataclass
+
+from ...findings import Finding, Severity
+from ...sensing.sensors import describe
+from ..circuit.failures import PROBES
+from ..model import Part
+from .case import Case, swap
+
+INSTRUMENTS = ("limiter", "controller_relay", "controller_ssr", "controller_analogue", "converter", "logger")
+PAIRS = (("IN+", "IN-", "IN3"), ("IN2+", "IN2-", ""))
+"""Terminals of an instrument's inputs: plus, minus, and the third wire's."""
+
+
+@dataclass(frozen=True)
+class _Input:
+    """One sensor input and what wires join to it."""
+
+    instrument: Part
+    plus: str
+    minus: str
+    third: str
+    at_plus: frozenset[str]
+    at_minus: frozenset[str]
+
+    @property
+    def severity(self) -> Severity:
+        """A limiter that feels nothing is a danger, a controller a fault."""
+        return Severity.DANGER if self.instrument.type.family == "limiter" else Severity.FAULT
+
+    @property
+    def wired(self) -> bool:
+        return len(self.at_plus) > 1 or len(self.at_minus) > 1
+
+
+def _inputs(case: Case) -> list[_Input]:
+    found = []
+    for part in case.wiring.of_kind(*INSTRUMENTS):
+        for plus, minus, third in PAIRS:
+            if part.type.terminal(plus):
+                ends = f"{part.name}.{plus}", f"{part.name}.{minus}"
+                third_end = f"{part.name}.{third}" if third and part.type.terminal(third) else ""
+                found.append(_Input(part, *ends, third_end, case.joined(ends[0]), case.joined(ends[1])))
+    return found
+
+
+def _ends(probe: Part) -> tuple[str, str]:
+    first, second = probe.type.terminals[:2]
+    return f"{probe.name}.{first.name}", f"{probe.name}.{second.name}"
+
+
+def sensors(case: Case) -> list[Finding]:
+    """Every input has a sensor, with both legs on terminals of their own."""
+    found = []
+    probes = case.wiring.of_kind(*PROBES)
+    for at in _inputs(case):
+        name = at.instrument.name
+        if at.minus in at.at_plus:
+            found.append(_bridged(at, [p for p in probes if set(_ends(p)) <= at.at_plus]))
+        elif any(len({*_ends(p)} & at.at_plus) + len({*_ends(p)} & at.at_minus) == 2 for p in probes):
+            shorted = [p for p in probes if set(_ends(p)) <= at.at_plus or set(_ends(p)) <= at.at_minus]
+            found += [_bridged(at, shorted)] if shorted else []
+        elif at.wired:
+            leg = next((p for p in probes if {*_ends(p)} & (at.at_plus | at.at_minus)), None)
+            found.append(
+                Finding(
+                    "wiring.sensor-leg" if leg else "wiring.no-sensor",
+                    at.severity,
+                    f"Only one leg of {leg.name} reaches {name}" if leg else f"No sensor reaches {at.plus} and {at.minus}",
+                    "An open input reads whatever its burnout setting says: it may heat on, or never trip.",
+                    "Both legs, on terminals of their own.",
+                    (name, *((leg.name,) if leg else ())),
+                )
+            )
+        elif at.instrument.type.family != "logger":
+            found.append(
+                Finding(
+                    "wiring.no-sensor",
+                    at.severity,
+                    f"{name} has no sensor" if at.plus.endswith("IN+") else f"{name}'s second input has no sensor",
+                    "A limiter that feels nothing guards nothing."
+                    if at.instrument.type.family == "limiter"
+                    else "It controls by a reading that does not exist.",
+                    f"A sensor to {at.plus} and {at.minus}.",
+                    (name,),
+                )
+            )
+    return found
+
+
+def _bridged(at: _Input, legs: list[Part]) -> Finding:
+    """An input whose two terminals are one: what it reads then is its own terminals."""
+    name = at.instrument.name
+    words = f"both legs of {legs[0].name} are on one terminal" if legs else "a wire joins its two terminals"
+    return Finding(
+        "wiring.sensor-bridged",
+        Severity.DANGER,
+        f"{name}'s input is shorted: {words}",
+        "A shorted thermocouple input reads the temperature of its own terminals, a shorted resistive one the lowest there is: "
+        "it heats on, and a limiter never trips.",
+        "Each leg on its own terminal, and nothing between them.",
+        (name, *(p.name for p in legs)),
+        source="common practice, no source",
+    )
+
+
+def limiter_type(case: Case) -> list[Finding]:
+    """A limiter's input must be set for the sensor that is wired to it."""
+    found = []
+    for at in _inputs(case):
+        set_for = at.instrument.ratings.get("sensor")
+        if at.instrument.type.family != "limiter" or set_for is None:
+            continue
+        for probe in case.wiring.of_kind(*PROBES):
+            fitted = str(probe.ratings.get("sensor", probe.type.ratings[0].usual))
+            if {*_ends(probe)} & (at.at_plus | at.at_minus) and fitted != set_for:
+                found.append(
+                    Finding(
+                        "wiring.limiter-type",
+                        Severity.DANGER,
+                        f"{at.instrument.name} is set for another sensor",
+                        f"{probe.name} is a {describe(fitted)}, the limiter is set for a {describe(str(set_for))}: it trips at "
+                        "another temperature than it shows.",
+                        f"Set it for a {describe(fitted)}, or fit the other sensor.",
+                        (at.instrument.name, probe.name),
+                    )
+                )
+    return found
+
+
+def three_wires(case: Case) -> list[Finding]:
+    """A three-wire Pt100: one leg at plus, the two that are joined in the probe at minus and at the third terminal."""
+    found = []
+    for at in _inputs(case):
+        for probe in case.wiring.of_kind("pt100"):
+            a, b, b2 = (f"{probe.name}.{t}" for t in ("A", "B", "B2"))
+            if not at.third or at.minus in at.at_plus or not {a, b, b2} & at.at_plus or not {a, b, b2} & at.at_minus:
+                continue
+            at_third = case.joined(at.third)
+            third_wired = bool(case.wires_at(b2))
+            exchanged = a in at.at_minus and {b, b2} & at.at_plus
+            misplaced = third_wired and not exchanged and not ({b, b2} <= at.at_minus | at_third and {b, b2} & at_third)
+            if not exchanged and not misplaced:
+                continue
+            found.append(
+                Finding(
+                    "wiring.rtd-order",
+                    Severity.FAULT,
+                    f"{probe.name}'s {'legs are exchanged' if exchanged else 'third wire is misplaced'}",
+                    "The third wire then measures another lead than the one it is there for: the reading is wrong by the leads, "
+                    "and by much more if it crosses the element.",
+                    f"A to {at.plus}, B and B2 to {at.minus} and {at.third}: those two show next to no ohms between them.",
+                    (probe.name, at.instrument.name),
+                    proposal=swap(case, at.plus, at.minus) if exchanged else None,
+                    source="IEC 60751; common practice",
+                )
+            )
+    return found
+
