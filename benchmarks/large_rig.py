@@ -39,7 +39,7 @@ class _Rig:
         self.wire(f"{probe}.-", f"{instrument}.IN-", Circuit.SENSOR, 0.5, "white")
 
     def earth(self, a: str, b: str) -> None:
-        self.wire(a, b, Circuit.EARTH, 2.5, "green-yellow")
+        self.wire(a, b, Circuit.EARTH, 6.0, "green-yellow")
 
 
 def large_rig() -> ConnectionList:

@@ -342,6 +342,7 @@ class Judge:
             tried.add((where, start))
             on, hot = self.settle(where, start)
             if on in known[where]:
+                known[where][on] |= hot  # come here another way, something else may have tripped
                 continue
             known[where][on] = hot
             waiting += [(after, on) for after in _events(where, places)]

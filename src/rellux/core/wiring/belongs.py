@@ -7,6 +7,7 @@ from dataclasses import replace
 from ..errors import Refused
 from ..findings import Finding, Proposal, Severity
 from ..purpose.purpose import Purpose
+from .circuit.failures import PROBES
 from .generate import Choice
 from .library import PART_TYPES
 from .model import ConnectionList, Part
@@ -23,7 +24,7 @@ def _joints(wiring: ConnectionList) -> tuple[set[frozenset[str]], set[tuple[str,
 
 
 def _kind(part: Part) -> tuple[str, str]:
-    return part.type.kind, str(part.ratings.get("sensor", ""))
+    return part.type.kind, str(part.ratings.get("sensor", "")) if part.type.kind in PROBES else ""
 
 
 def voided(before: Sequence[str]) -> list[Finding]:

@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass
 from enum import StrEnum
+from math import ceil
 
 from ..errors import refuse
 from ..heating.protection import conductors, size_protection
@@ -64,6 +65,9 @@ SUPPLY_PARTS = {
     Supply.THREE_PHASE: ("supply_3ph", ("L1", "L2", "L3")),
     Supply.DC: ("supply_dc", ("+",)),
 }
+DC_SUPPLIES_A = (1.0, 2.5, 5.0, 10.0, 20.0, 40.0)
+DC_RESERVE, CONTROL_W = 1.25, 10.0
+"""Sizes DC supplies are sold in, A; the reserve one is chosen with, and what controls take beside the heater, W (common practice)."""
 LOGIC_V = 5.0
 LIMITER_SENSOR = "K"
 """What a limiter feels with where the controller's own sensor is no thermocouple."""
@@ -198,8 +202,14 @@ class _Builder:
     def _return(self) -> str:
         return "black" if self.dc else str(COLOURS[self.choice.practice]["neutral"])
 
+    def _supply_current(self) -> float:
+        """What a DC supply must give, A: the heater and what controls it, with a reserve, as they are sold."""
+        needed = DC_RESERVE * (self.current + CONTROL_W / self.purpose.supply_voltage_v)
+        return next((a for a in DC_SUPPLIES_A if a >= needed), float(ceil(needed)))
+
     def _supply(self) -> None:
-        self._add("Q0", self.supply, voltage_v=self.purpose.supply_voltage_v)
+        gives = {"current_a": self._supply_current()} if self.dc else {}
+        self._add("Q0", self.supply, voltage_v=self.purpose.supply_voltage_v, **gives)
         protector = "fuse" if self.dc else "breaker"
         self._add("F1", protector + self.suffix, current_a=self.protection.breaker.value)
         self._add("F2", protector, current_a=self._control_breaker())

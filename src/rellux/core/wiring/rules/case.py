@@ -127,7 +127,14 @@ class Case:
 
     def most_volts(self, load: str) -> float:
         """The highest voltage across a load, V, wherever it is on."""
-        return max((s.loads[load].volts for _, s in self.everywhere if load in s.loads), default=0.0)
+        found = [s for _, s in (*self.everywhere, *self._untripped) if load in s.loads]
+        return max((s.loads[load].volts for s in found), default=0.0)
+
+    @cached_property
+    def _untripped(self) -> tuple[tuple[str, Solution], ...]:
+        """Standings with the output on in which something opens, as they are before it does."""
+        lasting = [s for s in self.standings.all if not s.momentary and self.solved(s.of(ON)).tripped]
+        return tuple((s.words, self.circuit.solve(s.of(ON), trips=False)) for s in lasting)
 
     def most_amps(self, part: Part) -> float:
         """The highest current through a contact, semiconductor or terminal of a part, A; of what trips, what tripped it."""

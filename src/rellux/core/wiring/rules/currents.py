@@ -98,7 +98,10 @@ def source_load(case: Case) -> list[Finding]:
     """A DC supply, module or regulator gives what hangs on it, and no more than its rating."""
     found = []
     for source in case.wiring.of_kind("supply_dc", "power_module", "regulator"):
-        rating = source.number("current_a", 6.0) if source.type.family == "supply" else source.number("output_a", 1.0)
+        supply = source.type.family == "supply"
+        if supply and "current_a" not in source.ratings:
+            continue  # nobody said what it gives
+        rating = source.number("current_a") if supply else source.number("output_a", 1.0)
         amps = max((_given(case, source, s) for _, s in case.everywhere if not s.tripped), default=0.0)
         if amps > rating * SAME:
             found.append(

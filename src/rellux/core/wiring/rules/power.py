@@ -17,9 +17,9 @@ SHORT = 10.0
 """From this many times its rating it is a short, which the solved circuit names, and no load."""
 SAME = 1.001
 """Share of a rating that is still the rating: what rounding leaves."""
-WITHIN, LEAST_V, OFF_SHARE = 0.10, 0.3, 0.05
-"""How far from its rating a load's voltage may be (IEC 60335-1 and common practice); below so many volts, or so small a share,
-nothing is on."""
+WITHIN, DROP_V, OFF_SHARE = 0.10, 1.0, 0.05
+"""How far from its rating a load's voltage may be as a share (IEC 60335-1 and common practice); the volts that
+switches and wires may take of it; the share below which it is off (our choice)."""
 DELTA_WITHIN = 0.1
 """How near to the root of three the ratio of voltages must be to be called a delta."""
 REVERSED_V = 1.0
@@ -284,7 +284,8 @@ def load_voltage(case: Case) -> list[Finding]:
     found = []
     for part in case.wiring.of_kind(*(family for families in MADE_FOR.values() for family in families)):
         volts, rated = case.most_volts(part.name), rated_volts(case, part)
-        if volts <= (1.0 + WITHIN) * rated + LEAST_V and (volts >= (1.0 - WITHIN) * rated or volts < OFF_SHARE * rated):
+        enough = rated - max(WITHIN * rated, DROP_V)
+        if volts <= (1.0 + WITHIN) * rated and (volts >= enough or volts < OFF_SHARE * rated):
             continue
         ratio = (volts / rated) ** 2
         found.append(
