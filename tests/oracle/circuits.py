@@ -12,6 +12,7 @@ from rellux.core.wiring.usual import Usual, usual
 
 KILN = Purpose(515, 600, "slumps", Supply.SINGLE_PHASE, 230, 3200, 230)
 CABINET = Purpose(60, 68, "clouds", Supply.SINGLE_PHASE, 230, 300, 230)
+OVEN = Purpose(180, 220, "scorches", Supply.SINGLE_PHASE, 230, 1500, 230)
 SHELL = Purpose(150, 180, "seals", Supply.THREE_PHASE, 400, 4500, 400)
 DRYER = Purpose(90, 120, "scorches", Supply.SPLIT_PHASE, 240, 3600, 240)
 PLATE = Purpose(65, 80, "oils", Supply.DC, 24, 110, 24)
@@ -26,6 +27,7 @@ RIGS = {
     "cabinet": (CABINET, replace(RELAY, limiter=False)),
     "cabinet relay": (CABINET, RELAY),
     "cabinet module": (CABINET, MODULE),
+    "oven relay": (OVEN, replace(RELAY, sensor="K")),
     "shell": (SHELL, CONTACTOR),
     "shell ssr": (SHELL, replace(SSR, sensor="K")),
     "dryer": (DRYER, replace(SSR, sensor="K", practice=Practice.NEC)),

@@ -68,9 +68,7 @@ def earth(case: Case) -> list[Finding]:
 
 def earth_broken(case: Case) -> list[Finding]:
     """Earth may pass no fuse, breaker or switch."""
-    joins = {w.number for w in _joins(case)}
-    kept = ConnectionList(case.wiring.parts, tuple(w for w in case.wiring.connections if w.number not in joins))
-    bare = Conduction(kept).reach(earths(case))
+    bare = _earthed(case)
     switched = [
         p for p in case.wiring.parts
         if any(x.closed not in (Closed.ALWAYS, Closed.LOAD) and {f"{p.name}.{x.a}", f"{p.name}.{x.b}"} & bare for x in p.type.paths)
@@ -88,6 +86,13 @@ def earth_broken(case: Case) -> list[Finding]:
         )
         for part in switched
     ]
+
+
+def _earthed(case: Case) -> frozenset[str]:
+    """Terminals that earth reaches by wire, without those that only a joint with the neutral brings to it."""
+    joins = {w.number for w in _joins(case)}
+    kept = ConnectionList(case.wiring.parts, tuple(w for w in case.wiring.connections if w.number not in joins))
+    return Conduction(kept).reach(earths(case))
 
 
 def _joins(case: Case) -> list[Connection]:
@@ -153,7 +158,7 @@ def earth_carries(case: Case) -> list[Finding]:
 
 def earth_colour(case: Case) -> list[Finding]:
     """Green-yellow is an earth and nothing else."""
-    bonded = case.conduction.reach(earths(case))
+    bonded = _earthed(case)
     found = []
     for wire in case.wiring.connections:
         marked = wire.colour in EARTH_COLOURS or wire.circuit is Circuit.EARTH
@@ -190,7 +195,7 @@ def earth_size(case: Case) -> list[Finding]:
     """An earth is as thick as its live, or as the breaker ahead of it asks."""
     if is_extra_low(case):
         return []
-    bonded = case.conduction.reach(earths(case))
+    bonded = _earthed(case)
     live = [w for w in case.wiring.connections if w.circuit is Circuit.POWER and not {w.a, w.b} & bonded]
     breakers = [p.number("current_a") for p in case.wiring.of_kind("breaker", "fuse")]
     if not live:
