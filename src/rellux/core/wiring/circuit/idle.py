@@ -36,7 +36,7 @@ def commanded(circuit: Circuit) -> tuple[str, ...]:
 
 def idle_guards(circuit: Circuit, reached: Reached, every: Standings) -> tuple[IdleGuard, ...]:
     """Each guard once, in the worst way it can stand. An emergency stop must stop every heater, any other guard one of them;
-    and what it stops it must stop as well when what the controller commands sticks."""
+    and what it stops it must keep off, the output being off, when something that the controller commands sticks."""
     wiring = circuit.wiring
     least = {h.name: HOT * h.number("power_w", 1000.0) for h in wiring.of_kind("heater")}
     stuck = [(name, Fault(closed=frozenset({name}))) for name in commanded(circuit)]
@@ -58,6 +58,6 @@ def idle_guards(circuit: Circuit, reached: Reached, every: Standings) -> tuple[I
             if must & left and (known is None or known.through):
                 found[part.name] = IdleGuard(part.name, tuple(sorted(must & left)), "", standing.words)
             for through, fault in stuck if known is None and not must & left else ():
-                if still := hot(position, running, fault) & must:
+                if still := hot(replace(position, output_on=False), running, fault) & must:
                     found.setdefault(part.name, IdleGuard(part.name, tuple(sorted(still)), through, standing.words))
     return tuple(found.values())

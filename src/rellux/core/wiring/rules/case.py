@@ -110,13 +110,14 @@ class Case:
 
     def let_past(self, position: Switching, heater: Part) -> tuple[str, str] | None:
         """What lets a heater heat on in a position that should stop it, and how the rig then stands: no part where nothing needs
-        to stick; None where it stops in every standing, whichever commanded part sticks."""
+        to stick; None where it stops in every standing, and with the output off whichever commanded part sticks."""
         least = HOT * heater.number("power_w", 1000.0)
         for standing in (s for s in self.standings.all if not s.momentary):
             start = self.reached.running(standing)
-            stuck = ((name, Fault(closed=frozenset({name}))) for name in self.commanded)
-            for name, fault in (("", SOUND), *stuck):
-                if self.circuit.heat(standing.of(position), fault, start).watts[heater.name] > least:
+            off = replace(position, output_on=False)
+            stuck = ((name, off, Fault(closed=frozenset({name}))) for name in self.commanded)
+            for name, there, fault in (("", position, SOUND), *stuck):
+                if self.circuit.heat(standing.of(there), fault, start).watts[heater.name] > least:
                     return name, standing.words
         return None
 
