@@ -1,12 +1,12 @@
 """What the application claims of a list, held against the oracle."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, fields
 
 from rellux.core.wiring.circuit.faults import Verdict, analyse
 from rellux.core.wiring.circuit.solve import Circuit
 
 from .failures import catalogue
-from .judge import Judge, past_the_limiter, staying_hot, uncalled
+from .judge import Broken, Judge, past_the_limiter, staying_hot, uncalled
 
 CALM = ("No single failure", "Nothing in this circuit heats", "With the output on nothing here heats")
 
@@ -82,3 +82,41 @@ def compare(wiring, supply_v: float) -> Compared:
     if worst and analysis.summary.startswith(CALM):
         wrong.append(f"too calm: {analysis.summary}")
     return Compared(tuple(wrong), len(own), marginal)
+
+
+def both(one: Broken, other: Broken) -> Broken:
+    """Two failures at once."""
+    values = {f.name: getattr(one, f.name) for f in fields(Broken)}
+    for name, value in values.items():
+        more = getattr(other, name)
+        values[name] = min(value, more) if name == "share" else value | more if isinstance(value, frozenset) else (*value, *more)
+    return Broken(**values)
+
+
+def seconds(wiring, supply_v: float) -> Compared:
+    """Every second failure after each that is said to be unnoticed: what then leaves the heat on must be named."""
+    outcomes = {o.title: o for o in analyse(Circuit(wiring, supply_v)).outcomes}
+    welded = uncontrolled(wiring, supply_v)
+    sound, begun = Judge(wiring, supply_v, welded=welded).found()
+    own = catalogue(wiring)
+
+    def hot(broken: Broken) -> set[str] | None:
+        judge = Judge(wiring, supply_v, broken, welded)
+        found, _ = judge.found(begun)
+        return None if found.marginal else staying_hot(judge, found)
+
+    alone = {title: hot(broken) for title, broken in own.items()}
+    wrong, judged, marginal = [], 0, 0
+    for first, outcome in outcomes.items():
+        if outcome.verdict is not Verdict.LATENT or first not in own or alone[first]:
+            continue
+        for second, broken in own.items():
+            if second == first or alone[second] or alone[second] is None or outcome.subject == outcomes[second].subject:
+                continue
+            true = hot(both(own[first], broken))
+            judged += 1
+            if true is None:
+                marginal += 1
+            elif bool(true) is not (second in outcome.second) and outcomes[second].verdict is not Verdict.TRIPS:
+                wrong.append(f"{'unsaid' if true else 'false'}: {first!r}, then {second!r} ({outcomes[second].verdict})")
+    return Compared(tuple(wrong), judged, marginal)

@@ -15,11 +15,13 @@ from rellux.core.explain import Figure, Input
 from rellux.core.units import Kind
 from rellux.core.wiring.circuit.faults import Analysis
 from rellux.core.wiring.circuit.memory import memory
-from rellux.core.wiring.circuit.meter import STATES, Measured, Reading, Suspect, explain, moves, plan
+from rellux.core.wiring.circuit.branches import is_inner, is_input
+from rellux.core.wiring.circuit.meter import Reading, moves, plan, states
 from rellux.core.wiring.circuit.netlist import netlist
 from rellux.core.wiring.circuit.positions import operable, position
 from rellux.core.wiring.circuit.solution import Solution
 from rellux.core.wiring.circuit.solve import Circuit
+from rellux.core.wiring.circuit.suspects import Measured, Suspect, explain
 from rellux.core.wiring.schedule import Cut, Total, schedule
 from rellux.core.wiring.switching import OFF, ON, Switching
 from rellux.server.api.endpoint import endpoint
@@ -31,7 +33,7 @@ from .domain import connection_list, faults_of, positions_of
 from .views import StateView, state_view
 
 SOURCE = "nodal analysis with rms phasors; wires and contacts in milliohms"
-MOST_MEASURED = 40
+MOST_MEASURED, LARGEST_READING = 40, 1e9
 
 
 def circuit_of(rig: Rig) -> Circuit:
@@ -96,10 +98,10 @@ def _solved(name: str, s: Solution) -> SolvedState:
             ],
         )
         for part, t in s.loads.items()
-        if not part.endswith(" input")
+        if not is_input(part)
     ]
     wires = [WireCurrent(int(w.split()[1]), t.amps) for w, t in s.wires.items()]
-    return SolvedState(name, parts, wires, sorted(s.tripped), sorted(s.undefined), s.settled)
+    return SolvedState(name, parts, wires, sorted(s.tripped), sorted(t for t in s.undefined if not is_inner(t)), s.settled)
 
 
 class SolvedStates(APIView):
@@ -177,7 +179,7 @@ class Meter(APIView):
 
 def _check(circuit: Circuit, given: list[MeasuredInput]) -> None:
     known = {f"{p.name}.{t.name}" for p in circuit.wiring.parts for t in p.type.terminals}
-    moved = moves(circuit.wiring)
+    known_states = ("", *states(circuit.wiring), *moves(circuit.wiring))
     problems = []
     if not 1 <= len(given) <= MOST_MEASURED:
         problems.append(Problem("measured", "nothing was measured, or too much", f"1…{MOST_MEASURED} readings"))
@@ -187,10 +189,11 @@ def _check(circuit: Circuit, given: list[MeasuredInput]) -> None:
             for end, name in (("a", m.a), ("b", m.b))
             if name not in known
         ]
-        if m.state not in ("", *STATES, *moved):
-            problems.append(Problem(f"measured[{i}].state", f"{m.state!r} is no state", ", ".join((*STATES, *moved))))
-        if m.value is not None and m.value < 0:
-            problems.append(Problem(f"measured[{i}].value", "a reading without its sign", "0 or more"))
+        if m.state not in known_states:
+            said = f"{m.state[:40]!r} is no state"
+            problems.append(Problem(f"measured[{i}].state", said, ", ".join(known_states[1:])))
+        if m.value is not None and not 0 <= m.value <= LARGEST_READING:
+            problems.append(Problem(f"measured[{i}].value", "this is no reading", f"0…{LARGEST_READING:g}, without its sign"))
     refuse_all(problems)
 
 

@@ -85,12 +85,15 @@ class Network:
                 sides[row, j] -= amps
         return inner, [(row, side) for row, side in enumerate(sides) if side.any()]
 
-    def ohms(self, mask: NDArray[np.bool_], fault: Fault, a: str, b: str) -> float:
+    def ohms(
+        self, mask: NDArray[np.bool_], fault: Fault, a: str, b: str, conductance: NDArray[np.float64] | None = None
+    ) -> float:
         """Resistance in Ω between two nodes with the supply unplugged, sources, its earth and all; tens of MΩ and more where
-        nothing joins them."""
+        nothing joins them. ``conductance`` of every branch in S, where it is not the usual one."""
         extra = self.extra(fault)
         factors = self._factors_for(extra, earthed=False)
-        factors.renew((self.conductance * mask, np.zeros(len(self.sources)), *_siemens(extra)))
+        siemens = self.conductance if conductance is None else conductance
+        factors.renew((siemens * mask, np.zeros(len(self.sources)), *_siemens(extra)))
         i, j = self.index[a], self.index[b]
         ampere = np.zeros(len(self.index))
         ampere[i], ampere[j] = 1.0, -1.0
@@ -151,8 +154,8 @@ class Network:
         names = [b.name for b in self.branches]
         return {names[i]: names[root(i)] for i, b in enumerate(self.branches) if b.sort is Sort.WIRE}
 
-    def unreached(self, mask: NDArray[np.bool_], live: tuple[bool, ...], fault: Fault) -> frozenset[str]:
-        """Nodes that no source and no earth reaches through what conducts."""
+    def unreached(self, mask: NDArray[np.bool_], live: tuple[bool, ...], fault: Fault) -> dict[str, int]:
+        """Nodes that no source and no earth reaches through what conducts, each with its island's number."""
         size = len(self.index)
         pairs = [*zip(self.a[mask], self.b[mask], strict=True), *((i, j) for i, j, _ in self.extra(fault))]
         rows, columns = np.array(pairs, dtype=int).reshape(-1, 2).T
@@ -161,7 +164,7 @@ class Network:
         held = [n for ends, gives in zip(self._source_ends, live, strict=True) if gives for n in ends]
         held += [self.index[node] for node, _ in self.ties]
         reached = set(island[held])
-        return frozenset(name for name, i in self.index.items() if island[i] not in reached)
+        return {name: int(island[i]) for name, i in self.index.items() if island[i] not in reached}
 
 
 def _siemens(extra: tuple[Extra, ...]) -> tuple[NDArray[np.float64], ...]:

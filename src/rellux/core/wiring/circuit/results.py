@@ -22,6 +22,7 @@ class Results:
 
     def of(self, state: State, tripped: dict[str, float], fault: Fault) -> Solution:
         """The solution of a state in which these devices have ``tripped``."""
+        islands = self._net.unreached(state.mask, state.live, fault)
         alternating = state.nodes[0] + 1j * state.nodes[1]
         return Solution(
             state.on,
@@ -32,9 +33,10 @@ class Results:
             dict(zip(self._net.index, alternating.tolist(), strict=True)),
             dict(zip(self._net.index, state.nodes[2].tolist(), strict=True)),
             tripped,
-            self._net.unreached(state.mask, state.live, fault),
+            frozenset(islands),
             state.chatters,
             state.time_s,
+            islands,
         )
 
     def _through(self, state: State, what: str) -> dict[str, Through]:

@@ -51,7 +51,8 @@ class Through:
 class Solution:
     """A position solved. ``loads``, ``wires`` and ``contacts`` by name, ``paths``: contacts by :func:`~.branches.path_at`; ``ac`` and ``dc``: each terminal against earth;
     ``tripped``: protective devices that opened, with the current in A that did it; ``undefined``: terminals no source
-    reaches; ``chatters``: parts that never come to rest; ``time_s``: when the last contact moved."""
+    reaches; ``chatters``: parts that never come to rest; ``time_s``: when the last contact moved;
+    ``islands``: which of the undefined terminals hang together."""
 
     on: frozenset[str]
     loads: dict[str, Through]
@@ -64,6 +65,7 @@ class Solution:
     undefined: frozenset[str]
     chatters: frozenset[str]
     time_s: float
+    islands: dict[str, int]
 
     @property
     def settled(self) -> bool:
@@ -71,7 +73,7 @@ class Solution:
 
     def between(self, a: str, b: str) -> float | None:
         """Volts a meter shows between two terminals (AC and DC combined as rms), or None where undefined."""
-        if a in self.undefined or b in self.undefined:
+        if {a, b} & self.undefined and self.islands.get(a) != self.islands.get(b):
             return None
         ac = abs(self.ac.get(a, 0j) - self.ac.get(b, 0j))
         dc = abs(self.dc.get(a, 0.0) - self.dc.get(b, 0.0))
@@ -79,13 +81,14 @@ class Solution:
 
     def direct(self, plus: str, minus: str) -> float:
         """Direct volts of one terminal against another, with their sign; 0 where undefined."""
-        if {plus, minus} & self.undefined:
+        if {plus, minus} & self.undefined and self.islands.get(plus) != self.islands.get(minus):
             return 0.0
         return self.dc.get(plus, 0.0) - self.dc.get(minus, 0.0)
 
     def alternating(self, a: str, b: str) -> float:
         """Alternating volts (rms) between two terminals; 0 where undefined."""
-        return 0.0 if {a, b} & self.undefined else float(abs(self.ac.get(a, 0j) - self.ac.get(b, 0j)))
+        apart = {a, b} & self.undefined and self.islands.get(a) != self.islands.get(b)
+        return 0.0 if apart else float(abs(self.ac.get(a, 0j) - self.ac.get(b, 0j)))
 
     def to_earth(self, terminal: str) -> float | None:
         """Volts against earth, or None where undefined."""

@@ -1,9 +1,10 @@
 """What takes power: heaters and what tells or moves."""
 
+from ...heating.elements import ELEMENT_KINDS
 from ..model import Closed, PartType, Path, Rating, Role
 from .shapes import left, volts, watts
 
-_ELEMENT = Rating("element", "Element", None, "wire", ("wire", "halogen", "ptc"))
+_ELEMENT = Rating("element", "Element", None, "wire", tuple(ELEMENT_KINDS))
 _BLOWN = Rating("blown", "Blown through by a fan", None, "no", ("no", "yes"))
 
 

@@ -1,0 +1,105 @@
+"""Ohms with the plug out, as a range: a meter's low voltage goes through wires, contacts at rest, and loads that measure cold
+and with direct current, which is seldom V²/P.
+
+Every source is out, breakers and fuses are in, contacts are as they rest; electronics are left out of the sum, since what a
+meter shows through them is unpredictable. The resistance between two points never falls when a resistance in the network rises
+(Rayleigh's monotonicity law), so the ends of the range are the network with every load at its lowest, and at its highest.
+"""
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ...heating.elements import ELEMENT_KINDS
+from ..model import Closed, Part
+from ..switching import ON
+from .branches import Branch, Sort, is_coil
+from .contacts import RESTS
+from .solution import SOUND, Fault
+from .solve import Circuit
+
+OPEN_OHM = 1e6
+"""What counts as no connection on a meter."""
+RESTING = (Closed.ALWAYS, Closed.HAND, *(c for c in RESTS))
+"""Paths that conduct with everything unpowered and nothing moved."""
+PLAIN = ("heater", "relay", "contactor", "timer", "lamp", "solenoid", "fan", "motor")
+"""Loads a meter sees: coils, windings, elements and filaments; not what has electronics in it."""
+LIMITLESS = 1e6
+"""A factor beyond which a load may as well be open."""
+AC_COIL, DC_COIL = (0.01, 1.0), (0.8, 1.25)
+"""Ohms of a coil over V²/P: a coil for alternating current is inductive, and its winding far below (typical, from memory)."""
+LAMP, PTC = (1.0 / 15.0, LIMITLESS), (0.02, 10.0)
+"""Of a lamp: a cold filament, or a light-emitting diode that shows nothing; of a PTC element (typical, from memory)."""
+ALTERNATING_V = 1.0
+"""Volts from which a load stands on alternating current."""
+
+
+@dataclass(frozen=True)
+class Ohms:
+    """Least and most that a meter may show; None for no connection."""
+
+    least: float | None
+    most: float | None
+
+
+def cold_factors(circuit: Circuit, part: Part) -> tuple[float, float]:
+    """Least and most ohms a meter shows of a load, over V²/P."""
+    if is_coil(part) or part.type.kind in ("solenoid", "fan", "motor"):
+        return AC_COIL if _alternating(circuit, part) else DC_COIL
+    if part.type.kind == "lamp":
+        return LAMP
+    kind = ELEMENT_KINDS[str(part.ratings.get("element", "wire"))]
+    return kind.cold or PTC
+
+
+def _alternating(circuit: Circuit, part: Part) -> bool:
+    """Whether a load stands on alternating current when it is on; where nothing reaches it, as the rig's supply is."""
+    a, b = ("A1", "A2") if is_coil(part) else ("1", "2")
+    solved = circuit.solve(ON, start=circuit.begun(ON))
+    ends = f"{part.name}.{a}", f"{part.name}.{b}"
+    if max(solved.alternating(*ends), abs(solved.direct(*ends))) < ALTERNATING_V:
+        return not circuit.wiring.of_kind("supply_dc")
+    return solved.alternating(*ends) > abs(solved.direct(*ends))
+
+
+class Dead:
+    """A circuit unplugged, ready to be measured anywhere."""
+
+    def __init__(self, circuit: Circuit) -> None:
+        self.circuit = circuit
+        self._parts = {p.name: p for p in circuit.wiring.parts}
+        factors = {p.name: cold_factors(circuit, p) for p in circuit.wiring.parts if p.type.family in PLAIN}
+        usual = circuit.net.conductance
+        self._least, self._most = (
+            np.array([g / factors.get(b.name, (1.0, 1.0))[end] for b, g in zip(circuit.branches, usual, strict=True)])
+            for end in (0, 1)
+        )
+
+    def ohms(self, a: str, b: str, fault: Fault = SOUND, moved: str = "") -> Ohms:
+        """Least and most ohms between two terminals, with the part ``moved`` in its other position."""
+        mask = np.array([self._rests(branch, fault, moved) for branch in self.circuit.branches], dtype=bool)
+        return Ohms(self._between(mask, self._least, fault, a, b), self._between(mask, self._most, fault, a, b))
+
+    def _between(
+        self, mask: NDArray[np.bool_], conductance: NDArray[np.float64], fault: Fault, a: str, b: str
+    ) -> float | None:
+        ohm = self.circuit.net.ohms(mask, fault, a, b, conductance)
+        return ohm if ohm < OPEN_OHM else None
+
+    def _rests(self, branch: Branch, fault: Fault, moved: str) -> bool:
+        """Whether a branch conducts with everything unpowered and a meter's low voltage on it."""
+        if {branch.name, branch.at} & fault.opened or any(branch.name == name for name, _, _ in fault.tapped):
+            return False
+        if branch.name in fault.closed and branch.closed in RESTS:
+            return False
+        if branch.name in fault.closed and branch.sort in (Sort.CONTACT, Sort.SSR):
+            return True
+        if branch.sort is Sort.WIRE:
+            return True
+        if branch.sort is Sort.LOAD:
+            part = self._parts.get(branch.name)
+            return part is not None and part.type.family in PLAIN
+        if branch.name == moved and branch.closed in (Closed.HAND, Closed.NOT_HAND):
+            return branch.closed is Closed.NOT_HAND
+        return branch.sort is Sort.CONTACT and branch.closed in RESTING
