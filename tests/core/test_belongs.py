@@ -71,7 +71,7 @@ def test_a_new_purpose_reaches_one_heater_whole_and_several_in_their_shares():
 )
 def test_a_new_wire_is_as_its_neighbours(a, b, circuit, colour):
     wiring = generate(KILN, SSR)
-    wire = usual_wire(wiring, a, b)
+    wire = usual_wire(wiring.parts, wiring.connections, a, b)
     same = [w.area_mm2 for w in wiring.connections if w.circuit is circuit]
     assert wire.circuit is circuit and wire.area_mm2 in same
     assert wire.number == max(w.number for w in wiring.connections) + 1
@@ -80,7 +80,7 @@ def test_a_new_wire_is_as_its_neighbours(a, b, circuit, colour):
 
 def test_an_earth_wire_has_the_colour_of_the_practice():
     empty = ConnectionList((), ())
-    assert usual_wire(empty, "Q0.PE", "X1.PE", Circuit.EARTH, Practice.NEC).colour == "green"
+    assert usual_wire(empty.parts, empty.connections, "Q0.PE", "X1.PE", Circuit.EARTH, Practice.NEC).colour == "green"
 
 
 def test_a_new_part_takes_the_control_voltage():

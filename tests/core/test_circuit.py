@@ -10,11 +10,10 @@ from hypothesis import strategies as st
 
 from rellux.core.heating.protection_data import Practice
 from rellux.core.purpose.purpose import Purpose, Supply
+from rellux.core.wiring.circuit.dead import Ohms
 from rellux.core.wiring.circuit.faults import Verdict, analyse
 from rellux.core.wiring.circuit.findings import circuit_findings
-from rellux.core.wiring.circuit.dead import Ohms
 from rellux.core.wiring.circuit.meter import plan
-from rellux.core.wiring.circuit.netlist import netlist
 from rellux.core.wiring.circuit.solution import Fault
 from rellux.core.wiring.circuit.solve import Circuit
 from rellux.core.wiring.circuit.suspects import Measured, explain
@@ -274,39 +273,6 @@ def test_two_swapped_wires_are_found():
     best = explain(Circuit(wiring, 230.0), read)[0]
     assert best.fits and best.subject == "A1"
     assert set(map(str, (at["A1.NO"], at["A1.NC"]))) <= set(best.title.split())
-
-
-def test_the_netlist_solves_to_the_same_voltages():
-    """Read back the text and solve its resistors and sources independently."""
-    import numpy as np
-
-    kiln = circuit(KILN, SSR)
-    nodes, resistors, sources = {"0": 0}, [], []
-    for line in netlist(kiln, ON, "Kiln").splitlines():
-        words = line.split()
-        if line.startswith(("R_", "V_")):
-            a, b = (nodes.setdefault(n, len(nodes)) for n in words[1:3])
-            if line.startswith("R_"):
-                resistors.append((a, b, float(words[3])))
-            elif "AC" in words:
-                sources.append((a, b, float(words[words.index("AC") + 1])))
-            else:
-                sources.append((a, b, 0.0))  # the drive is a network of its own
-    n, m = len(nodes), len(sources)
-    matrix, right = np.zeros((n + m, n + m)), np.zeros(n + m)
-    for a, b, ohm in resistors:
-        for i, j, sign in ((a, a, 1), (b, b, 1), (a, b, -1), (b, a, -1)):
-            matrix[i, j] += sign / ohm
-    for k, (a, b, volts) in enumerate(sources):
-        for node, sign in ((a, 1), (b, -1)):
-            matrix[node, n + k] += sign
-            matrix[n + k, node] += sign
-        right[n + k] = volts
-    matrix[0, :], right[0] = 0, 0
-    matrix[0, 0] = 1
-    solved = np.linalg.solve(matrix, right)
-    volts = abs(solved[nodes["E1_1"]] - solved[nodes["E1_2"]])
-    assert volts == pytest.approx(kiln.solve(ON).loads["E1"].volts, rel=1e-3)
 
 
 def test_the_schedule_adds_up():

@@ -133,4 +133,3 @@ def test_a_zone_without_a_limiter_of_its_own_is_said(oven):
     )
     found = rules(ConnectionList(shared.parts, (*shared.connections, *joined)))
     assert "wiring.limiter-zones" in found and "wiring.never-heats" not in found
-

@@ -178,8 +178,12 @@ CASES = [
     ("wiring.common-ground", without(PLATE_NTC, "V1.GND"), PLATE_NTC, {"purpose": PLATE, "sensor": "NTC"}),
     (
         "wiring.pin-twice",
-        added(PLATE_NTC, ("A1.PWM3", "M1.IN"), ("G1.OUT-", "M1.GND"), parts=(part("M1", "relay_module", voltage_v=5.0),)),
-        added(PLATE_NTC, ("A1.PWM2", "M1.IN"), ("G1.OUT-", "M1.GND"), parts=(part("M1", "relay_module", voltage_v=5.0),)),
+        added(
+            PLATE_NTC, ("A1.PWM3", "M1.IN"), ("G1.OUT-", "M1.GND"), parts=(part("M1", "relay_module", voltage_v=5.0),)
+        ),
+        added(
+            PLATE_NTC, ("A1.PWM2", "M1.IN"), ("G1.OUT-", "M1.GND"), parts=(part("M1", "relay_module", voltage_v=5.0),)
+        ),
         {"purpose": PLATE, "sensor": "NTC"},
     ),
     (

@@ -99,7 +99,9 @@ def dressed_circuits() -> dict[str, tuple[ConnectionList, float]]:
 
 def _feed_stop(kiln: ConnectionList) -> ConnectionList:
     """An emergency stop in the feed of the controller alone."""
-    apart = ConnectionList(kiln.parts, tuple(replace(w, a="F2.2") if (w.a, w.b) == ("A1.L", "A2.L") else w for w in kiln.connections))
+    apart = ConnectionList(
+        kiln.parts, tuple(replace(w, a="F2.2") if (w.a, w.b) == ("A1.L", "A2.L") else w for w in kiln.connections)
+    )
     return through(apart, part("S9", "estop"), "F2.2", "A1.L", "S9.1", "S9.2")
 
 
@@ -114,5 +116,11 @@ def _resting(kiln: ConnectionList) -> ConnectionList:
     cut = ConnectionList(kiln.parts, tuple(w for w in kiln.connections if {w.a, w.b} != {"A2.OK", "K0.A1"}))
     relay = part("K7", "relay", coil_v=230.0)
     return added(
-        cut, ("A2.OK", "K7.COM"), ("K7.NC", "K0.A1"), ("A1.L", "A1.AL1"), ("A1.AL2", "K7.A1"), ("K7.A2", "Q0.N"), parts=(relay,)
+        cut,
+        ("A2.OK", "K7.COM"),
+        ("K7.NC", "K0.A1"),
+        ("A1.L", "A1.AL1"),
+        ("A1.AL2", "K7.A1"),
+        ("K7.A2", "Q0.N"),
+        parts=(relay,),
     )

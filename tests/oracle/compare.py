@@ -77,7 +77,9 @@ def compare(wiring, supply_v: float) -> Compared:
         worst = worst or bool(true)
         outcome = by_title.get(title)
         said = set(outcome.heaters) if outcome and outcome.verdict is Verdict.UNCOVERED else set()
-        wrong += [f"unsaid: {name} stays on after {title!r} ({outcome and outcome.verdict})" for name in true - said - excused]
+        wrong += [
+            f"unsaid: {name} stays on after {title!r} ({outcome and outcome.verdict})" for name in true - said - excused
+        ]
         wrong += [f"false: {name} stays on after {title!r}" for name in said - true]
     if worst and analysis.summary.startswith(CALM):
         wrong.append(f"too calm: {analysis.summary}")
@@ -89,7 +91,9 @@ def both(one: Broken, other: Broken) -> Broken:
     values = {f.name: getattr(one, f.name) for f in fields(Broken)}
     for name, value in values.items():
         more = getattr(other, name)
-        values[name] = min(value, more) if name == "share" else value | more if isinstance(value, frozenset) else (*value, *more)
+        values[name] = (
+            min(value, more) if name == "share" else value | more if isinstance(value, frozenset) else (*value, *more)
+        )
     return Broken(**values)
 
 
@@ -97,7 +101,7 @@ def seconds(wiring, supply_v: float) -> Compared:
     """Every second failure after each that is said to be unnoticed: what then leaves the heat on must be named."""
     outcomes = {o.title: o for o in analyse(Circuit(wiring, supply_v)).outcomes}
     welded = uncontrolled(wiring, supply_v)
-    sound, begun = Judge(wiring, supply_v, welded=welded).found()
+    _, begun = Judge(wiring, supply_v, welded=welded).found()
     own = catalogue(wiring)
 
     def hot(broken: Broken) -> set[str] | None:
@@ -118,5 +122,7 @@ def seconds(wiring, supply_v: float) -> Compared:
             if true is None:
                 marginal += 1
             elif bool(true) is not (second in outcome.second) and outcomes[second].verdict is not Verdict.TRIPS:
-                wrong.append(f"{'unsaid' if true else 'false'}: {first!r}, then {second!r} ({outcomes[second].verdict})")
+                wrong.append(
+                    f"{'unsaid' if true else 'false'}: {first!r}, then {second!r} ({outcomes[second].verdict})"
+                )
     return Compared(tuple(wrong), judged, marginal)

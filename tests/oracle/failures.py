@@ -30,7 +30,9 @@ def catalogue(wiring) -> dict[str, Broken]:
                 title = f"{heater.name} touches {called} at {t.name}"
                 found[title] = Broken(joined=((f"{heater.name}.{t.name}", f"{case}.PE"),))
             for share in (0.25, 0.5):
-                found[f"{heater.name} touches {called} {share:.0%} along"] = Broken(tapped=((heater.name, share, f"{case}.PE"),))
+                found[f"{heater.name} touches {called} {share:.0%} along"] = Broken(
+                    tapped=((heater.name, share, f"{case}.PE"),)
+                )
     return found
 
 
@@ -39,7 +41,10 @@ def _of(p, wired: set[str]) -> dict[str, Broken]:
 
     def shut(*whens: str) -> Broken:
         opposite = {"coil": "rest", "driven": "undriven", "call": "uncall", "ok": "trip"}
-        return Broken(shut=frozenset((name, w) for w in whens), open=frozenset((name, opposite[w]) for w in whens if w in opposite))
+        return Broken(
+            shut=frozenset((name, w) for w in whens),
+            open=frozenset((name, opposite[w]) for w in whens if w in opposite),
+        )
 
     def cut(*whens: str) -> Broken:
         return Broken(open=frozenset((name, w) for w in whens))
@@ -57,12 +62,18 @@ def _of(p, wired: set[str]) -> dict[str, Broken]:
     if kind in ("relay_module", "relay_module_low"):
         return {f"{name} welds": shut("driven"), f"{name} does not pull in": cut("power")}
     if family in ("breaker", "fuse", "rcd"):
-        return {f"{name} opens": cut("hand"), f"{name} does not open when it should": Broken(shut=frozenset({(name, "hand")}), stuck=frozenset({name}))}
+        return {
+            f"{name} opens": cut("hand"),
+            f"{name} does not open when it should": Broken(shut=frozenset({(name, "hand")}), stuck=frozenset({name})),
+        }
     if kind == "limiter":
         return {f"{name} does not open its contact": shut("ok"), **dead}
     if kind in INSTRUMENTS:
-        found = {f"{name} keeps its output on": Broken(calls=frozenset({name})),
-                 f"{name} keeps its output off": Broken(silent=frozenset({name})), **dead}
+        found = {
+            f"{name} keeps its output on": Broken(calls=frozenset({name})),
+            f"{name} keeps its output off": Broken(silent=frozenset({name})),
+            **dead,
+        }
         if kind in ("controller_relay", "controller_cascade"):
             found[f"{name}'s relay welds"] = shut("call")
         if {f"{name}.AL1", f"{name}.AL2"} & wired:
@@ -86,14 +97,18 @@ def _of(p, wired: set[str]) -> dict[str, Broken]:
         return {f"{name} burns out": cut("heat"), f"{name} is shorted": Broken(joined=(first,))}
     if kind in ("supply_split", "supply_3ph"):
         lives = [t.name for t in p.type.terminals if t.name.startswith("L")]
-        return {**{f"{name} {x} is lost": Broken(lost=frozenset({f"{name} {x}"})) for x in lives},
-                f"{name} neutral is lost": Broken(lost=frozenset({f"{name} neutral"}))}
+        return {
+            **{f"{name} {x} is lost": Broken(lost=frozenset({f"{name} {x}"})) for x in lives},
+            f"{name} neutral is lost": Broken(lost=frozenset({f"{name} neutral"})),
+        }
     if kind == "supply_1ph":
         return {f"{name} neutral is lost": Broken(lost=frozenset({f"{name} neutral"}))}
     if kind == "regulator":
         gone = frozenset({name})
-        return {f"{name} gives nothing": Broken(lost=gone),
-                f"{name} lets its input through": Broken(lost=gone, joined=((f"{name}.VIN+", f"{name}.OUT+"),))}
+        return {
+            f"{name} gives nothing": Broken(lost=gone),
+            f"{name} lets its input through": Broken(lost=gone, joined=((f"{name}.VIN+", f"{name}.OUT+"),)),
+        }
     if kind == "power_module":
         return {f"{name} gives nothing": Broken(lost=frozenset({name}))}
     if kind == "resistor":
@@ -130,7 +145,11 @@ def _of_probe(wiring, probe) -> dict[str, Broken]:
         f"{name} is open, and the instrument reads too high": high,
     }
     if probe.type.kind == "thermocouple":
-        return {**found, f"{name} is shorted along its cable: reads too low": low, f"{name} is reversed: reads too low": low}
+        return {
+            **found,
+            f"{name} is shorted along its cable: reads too low": low,
+            f"{name} is reversed: reads too low": low,
+        }
     if probe.type.kind == "thermistor":
         return {**found, f"{name} is shorted: reads too high": high}
     return {**found, f"{name} is shorted: reads too low": low}

@@ -73,17 +73,32 @@ class Judge:
             self.contacts += kinds.contacts(kind, p.name)
             self.loads += kinds.loads(kind, p.name, ratings, supply_v, self.wired)
             self.sources += kinds.sources(kind, p.name, ratings, self.wired)
-        self.contacts = [c for c in self.contacts if (c.part, c.when) not in broken.open and (c.part, f"{c.a}-{c.b}") not in broken.open]
+        self.contacts = [
+            c
+            for c in self.contacts
+            if (c.part, c.when) not in broken.open and (c.part, f"{c.a}-{c.b}") not in broken.open
+        ]
         self.loads = [x for x in self.loads if (x.part, x.role) not in broken.open]
         self.sources = [s for s in self.sources if s.name not in broken.lost]
-        self.leaks = [(c.a, c.b, supply_v / 0.005) for c in self.contacts if c.ohm == kinds.SWITCH_OHM and c.when == "driven"
-                      and wiring.part(c.part).type.kind not in ("mosfet",)]
+        self.leaks = [
+            (c.a, c.b, supply_v / 0.005)
+            for c in self.contacts
+            if c.ohm == kinds.SWITCH_OHM and c.when == "driven" and wiring.part(c.part).type.kind not in ("mosfet",)
+        ]
         self.kind = {p.name: p.type.kind for p in wiring.parts}
-        self.rating = {p.name: float(p.ratings.get("current_a", 1e9)) for p in wiring.parts
-                       if p.type.family in ("breaker", "fuse") and p.name not in broken.stuck}
-        self.residual = {p.name: float(p.ratings.get("trips_a", 0.03)) for p in wiring.parts
-                         if p.type.family == "rcd" and p.name not in broken.stuck}
-        self.watts = {p.name: float(p.ratings.get("power_w", 1000.0)) for p in wiring.parts if p.type.family == "heater"}
+        self.rating = {
+            p.name: float(p.ratings.get("current_a", 1e9))
+            for p in wiring.parts
+            if p.type.family in ("breaker", "fuse") and p.name not in broken.stuck
+        }
+        self.residual = {
+            p.name: float(p.ratings.get("trips_a", 0.03))
+            for p in wiring.parts
+            if p.type.family == "rcd" and p.name not in broken.stuck
+        }
+        self.watts = {
+            p.name: float(p.ratings.get("power_w", 1000.0)) for p in wiring.parts if p.type.family == "heater"
+        }
         self._nodes()
         self._solved: dict[tuple, tuple] = {}
         self.marginal = False
@@ -140,9 +155,13 @@ class Judge:
                 middle, pe = f"{p.name}!middle", f"{p.name}.PE"
                 if f"{p.name} neutral" not in self.broken.lost:
                     add(middle, f"{p.name}.N", 1 / kinds.CONTACT_OHM)
-                grounded = {"tn": ((middle, 1e3), (pe, 1e3)), "tt": ((middle, 1e3), (pe, 1e-2)),
-                            "it": ((middle, 1e-6), (pe, 1e3)), "corner": ((f"{p.name}.L2", 1e3), (pe, 1e3)),
-                            "high_leg": ((middle, 1e3), (pe, 1e3))}[earthing]
+                grounded = {
+                    "tn": ((middle, 1e3), (pe, 1e3)),
+                    "tt": ((middle, 1e3), (pe, 1e-2)),
+                    "it": ((middle, 1e-6), (pe, 1e3)),
+                    "corner": ((f"{p.name}.L2", 1e3), (pe, 1e3)),
+                    "high_leg": ((middle, 1e3), (pe, 1e3)),
+                }[earthing]
                 for node, g in grounded:
                     base[self.at[node], self.at[node]] += g
         self.base = base
@@ -252,8 +271,11 @@ class Judge:
             seen, on, path = {}, start, []
             while on not in seen:
                 seen[on] = len(path)
-                closed = tuple(k for k, c in enumerate(self.contacts)
-                               if c.when != "always" and c.part not in gone and self._conducts(c, on, where))
+                closed = tuple(
+                    k
+                    for k, c in enumerate(self.contacts)
+                    if c.when != "always" and c.part not in gone and self._conducts(c, on, where)
+                )
                 giving = tuple(k for k, s in enumerate(self.sources) if self._gives(s, on, where))
                 v = self._solve(closed, giving)
                 path.append((v, closed))
@@ -265,11 +287,13 @@ class Judge:
                     first = min(self._delay(x) for x in changed)
                     after = on ^ frozenset(x for x in changed if self._delay(x) == first)
                 on = after
-            opening = opening or (self._tripping(v, closed, TRIP) if on == after and len(path) - seen[on] == 1 else None)
+            opening = opening or (
+                self._tripping(v, closed, TRIP) if on == after and len(path) - seen[on] == 1 else None
+            )
             if not opening:
                 self._shorted(v, giving)
                 hot = set()
-                for v, _ in path[seen[on]:]:
+                for v, _ in path[seen[on] :]:
                     hot |= self._hot(v)
                 return on, hot
             gone.add(opening)
@@ -314,16 +338,25 @@ class Judge:
 
     def moved_by_hand(self, every: bool) -> list[str]:
         """Parts with both ends of a contact wired that somebody or something operates; ``every``: breakers and plugs too."""
-        kinds_ = (*TURNED, *PRESSED, *GUARDS, *(("breaker", "breaker_2p", "breaker_3p", "fuse", "rcd", "rcd_4p") if every else ()))
+        kinds_ = (
+            *TURNED,
+            *PRESSED,
+            *GUARDS,
+            *(("breaker", "breaker_2p", "breaker_3p", "fuse", "rcd", "rcd_4p") if every else ()),
+        )
         both = {c.part for c in self.contacts if c.when in ("hand", "pressed") and {c.a, c.b} <= self.wired}
         return [p.name for p in self.wiring.parts if p.type.kind in kinds_ and p.name in both]
 
     def everywhere(self) -> Iterator[Where]:
-        resting = any(c.when in ("rest", "uncall", "undriven", "trip") and {c.a, c.b} <= self.wired for c in self.contacts)
+        resting = any(
+            c.when in ("rest", "uncall", "undriven", "trip") and {c.a, c.b} <= self.wired for c in self.contacts
+        )
         hands = self.moved_by_hand(resting)
         limited = any(p.type.family == "limiter" for p in self.wiring.parts)
         alarmed = any(c.when == "alarm" and {c.a, c.b} <= self.wired for c in self.contacts)
-        for call, limit, alarm in product((False, True), (False, True) if limited else (False,), (False, True) if alarmed else (False,)):
+        for call, limit, alarm in product(
+            (False, True), (False, True) if limited else (False,), (False, True) if alarmed else (False,)
+        ):
             for bits in product((False, True), repeat=len(hands)):
                 yield Where(call, limit, alarm, frozenset(h for h, bit in zip(hands, bits, strict=True) if bit))
 
@@ -346,14 +379,18 @@ class Judge:
                 continue
             known[where][on] = hot
             waiting += [(after, on) for after in _events(where, places)]
-        return Found({w: set().union(*k.values()) for w, k in known.items()}, self.marginal), {w: set(k) for w, k in known.items()}
+        return Found({w: set().union(*k.values()) for w, k in known.items()}, self.marginal), {
+            w: set(k) for w, k in known.items()
+        }
 
 
 def _events(where: Where, places: list[Where]) -> list[Where]:
     """Places one event away."""
     return [
-        w for w in places
-        if (w.call != where.call) + (w.limit != where.limit) + (w.alarm != where.alarm) + len(w.moved ^ where.moved) == 1
+        w
+        for w in places
+        if (w.call != where.call) + (w.limit != where.limit) + (w.alarm != where.alarm) + len(w.moved ^ where.moved)
+        == 1
     ]
 
 

@@ -39,7 +39,9 @@ def _next(wiring: ConnectionList) -> int:
 
 
 def _added(wiring: ConnectionList, random: Random) -> ConnectionList:
-    wire = Connection(_next(wiring), _terminals(wiring, random), _terminals(wiring, random), Circuit.CONTROL, 1.5, "black")
+    wire = Connection(
+        _next(wiring), _terminals(wiring, random), _terminals(wiring, random), Circuit.CONTROL, 1.5, "black"
+    )
     return ConnectionList(wiring.parts, (*wiring.connections, wire))
 
 
@@ -88,9 +90,23 @@ def _doubled(wiring: ConnectionList, random: Random) -> ConnectionList:
     used = {e for w in wiring.connections for e in (w.a, w.b) if e.partition(".")[0] == one.name}
     start = _next(wiring)
     wires = tuple(
-        Connection(start + i, e, f"{twin.name}.{e.partition('.')[2]}", Circuit.CONTROL, 1.5, "black") for i, e in enumerate(sorted(used))
+        Connection(start + i, e, f"{twin.name}.{e.partition('.')[2]}", Circuit.CONTROL, 1.5, "black")
+        for i, e in enumerate(sorted(used))
     )
     return ConnectionList((*wiring.parts, twin), (*wiring.connections, *wires))
 
 
-KINDS = (_added, _added, _dropped, _moved, _moved, _swapped, _swapped, _replaced, _rerated, _bridged, _bridged, _doubled)
+KINDS = (
+    _added,
+    _added,
+    _dropped,
+    _moved,
+    _moved,
+    _swapped,
+    _swapped,
+    _replaced,
+    _rerated,
+    _bridged,
+    _bridged,
+    _doubled,
+)

@@ -126,7 +126,7 @@ def test_the_schedule_pasted_into_an_emptied_list_gives_the_same_wires(api, clie
         ({"parts": [{"name": "Z1", "kind": "warp"}], "wires": []}, "parts[0]"),
         ({"parts": [{"name": "Z1", "kind": "lamp"}], "wires": [{"number": 1, "a": "Z1.1", "b": "Z1.9"}]}, "b"),
         ({"parts": [{"name": "Z1", "kind": "lamp"}], "wires": [{"number": 1, "a": "Z1.1", "b": "Z1.1"}]}, "b"),
-        ({"parts": [{"name": "Z1", "kind": "lamp"}] * 2, "wires": []}, "parts"),
+        ({"parts": [{"name": "Z1", "kind": "lamp"}] * 2, "wires": []}, "parts[1].name"),
         ({"parts": [], "wires": [{"number": 1, "a": "A.1", "b": "B.1", "area_mm2": 900}]}, "wires[0].area_mm2"),
     ],
 )

@@ -82,7 +82,7 @@ BAD = [
     ("damaged rows", lambda d: changed(d, **{"runs/1.csv": "time_s,reading_c\n0,x\n"}), "missing or damaged"),
     ("a damaged rig", lambda d: with_rig(d, lambda r: r.pop("wires")), "damaged"),
     ("an impossible rig", lambda d: with_rig(d, lambda r: r["rig"].update(working_c=9000)), "no sensor"),
-    ("an unknown part", lambda d: with_rig(d, lambda r: r["parts"][0].update(kind="reactor")), "unknown kind"),
+    ("an unknown part", lambda d: with_rig(d, lambda r: r["parts"][0].update(kind="reactor")), "no kind of part"),
     ("an impossible wire", lambda d: with_rig(d, lambda r: r["wires"][0].update(a="Z9.1")), "no part 'Z9'"),
 ]
 

@@ -7,7 +7,7 @@ from collections.abc import Callable
 from dataclasses import dataclass, replace
 
 from rellux.core.wiring.library import PART_TYPES
-from rellux.core.wiring.model import Circuit, Connection, ConnectionList, Part
+from rellux.core.wiring.model import Connection, ConnectionList, Part
 from tests.oracle.circuits import added, part
 
 Changed = ConnectionList | str
@@ -40,9 +40,7 @@ def other(wiring: ConnectionList, name: str, kind: str, **ratings: float | str) 
     """A part taken for another kind; wires at terminals it does not have go."""
     new = Part(name, PART_TYPES[kind], ratings)
     known = {f"{name}.{t.name}" for t in new.type.terminals}
-    kept = tuple(
-        w for w in wiring.connections if all(e.partition(".")[0] != name or e in known for e in (w.a, w.b))
-    )
+    kept = tuple(w for w in wiring.connections if all(e.partition(".")[0] != name or e in known for e in (w.a, w.b)))
     return ConnectionList(tuple(new if p.name == name else p for p in wiring.parts), kept)
 
 
@@ -74,6 +72,7 @@ def into(wiring: ConnectionList, terminal: str, new: Part, first: str = "1", sec
 
 def moved(wiring: ConnectionList, old: str, new: str, only: str = "") -> ConnectionList:
     """Wires at one terminal taken to another; ``only``: those that come from here."""
+
     def take(w: Connection) -> Connection:
         if only and only not in (w.a, w.b):
             return w
@@ -114,7 +113,9 @@ def _neutral_end(w: ConnectionList) -> str:
     return "E1.2" if has(w, "E1") and _one_live(w) else ""
 
 
-def needs(condition: Callable[[ConnectionList], bool], reason: str, make: Callable[[ConnectionList], Changed]) -> Callable:
+def needs(
+    condition: Callable[[ConnectionList], bool], reason: str, make: Callable[[ConnectionList], Changed]
+) -> Callable:
     return lambda w: make(w) if condition(w) else reason
 
 
@@ -143,7 +144,9 @@ def ssr(make):
 
 
 def relay(make):
-    return needs(lambda w: kind(w, "A1").startswith("controller_relay") or kind(w, "A1") == "controller_cascade", NO_RELAY, make)
+    return needs(
+        lambda w: kind(w, "A1").startswith("controller_relay") or kind(w, "A1") == "controller_cascade", NO_RELAY, make
+    )
 
 
 def couple(make):
@@ -242,7 +245,9 @@ def _stop_in_drive(w: ConnectionList) -> Changed:
 
 def _stop_on_beacon(w: ConnectionList) -> Changed:
     back = "Q0.-" if _dc(w) else "Q0.N"
-    lamp = part("H9", "beacon", power_w=5.0, voltage_v=w.part("Q0").number("voltage_v") if _one_live(w) or _dc(w) else 230.0)
+    lamp = part(
+        "H9", "beacon", power_w=5.0, voltage_v=w.part("Q0").number("voltage_v") if _one_live(w) or _dc(w) else 230.0
+    )
     return added(w, ("F2.2", "S9.1"), ("S9.2", "H9.1"), ("H9.2", back), parts=(part("S9", "estop"), lamp))
 
 
@@ -318,7 +323,9 @@ def _many_inputs(w: ConnectionList) -> Changed:
 def _flyback(w: ConnectionList) -> Changed:
     if kind(w, "V1") != "mosfet":
         return "it has no transistor"
-    return added(w, ("V1.OUT+", "M9.1"), ("V1.OUT-", "M9.2"), parts=(part("M9", "solenoid", power_w=8.0, voltage_v=24.0),))
+    return added(
+        w, ("V1.OUT+", "M9.1"), ("V1.OUT-", "M9.2"), parts=(part("M9", "solenoid", power_w=8.0, voltage_v=24.0),)
+    )
 
 
 def _motor(w: ConnectionList, **ratings: float | str) -> Changed:
@@ -353,7 +360,9 @@ def _fan_in_drive(w: ConnectionList) -> Changed:
     if isinstance(blown, str):
         return blown
     end = _drive_end(w) or ("K1.IN" if kind(w, "K1") == "relay_module" else "K1.A1" if has(w, "K1") else "")
-    return into(blown, end, part("B9", "flow_switch")) if end else "its heater is switched by the controller's own relay"
+    return (
+        into(blown, end, part("B9", "flow_switch")) if end else "its heater is switched by the controller's own relay"
+    )
 
 
 def _two_converters(w: ConnectionList) -> Changed:
@@ -396,12 +405,24 @@ def _wrong_ssr(w: ConnectionList) -> Changed:
 
 
 def _coil(w: ConnectionList) -> Changed:
-    name = "K0" if has(w, "K0") else "K1" if kind(w, "K1") in ("relay", "contactor", "contactor_2p", "contactor_3p") else ""
+    name = (
+        "K0"
+        if has(w, "K0")
+        else "K1"
+        if kind(w, "K1") in ("relay", "contactor", "contactor_2p", "contactor_3p")
+        else ""
+    )
     return rated(w, name, coil_v=w.part(name).number("coil_v") / 2) if name else "it has no coil"
 
 
 def _starved_coil(w: ConnectionList) -> Changed:
-    name = "K0" if has(w, "K0") else "K1" if kind(w, "K1") in ("relay", "contactor", "contactor_2p", "contactor_3p") else ""
+    name = (
+        "K0"
+        if has(w, "K0")
+        else "K1"
+        if kind(w, "K1") in ("relay", "contactor", "contactor_2p", "contactor_3p")
+        else ""
+    )
     return rated(w, name, coil_v=w.part(name).number("coil_v") * 2) if name else "it has no coil"
 
 
@@ -426,54 +447,149 @@ MISTAKES = (
     Mistake("the earth as a return", "wiring.earth-carries", one_live(_pe_return)),
     Mistake("green-yellow on a live", "wiring.earth-colour", mains(lambda w: wires(w, "F1.2", colour="green-yellow"))),
     Mistake("neutral and earth joined", "wiring.neutral-earth", mains(lambda w: added(w, ("Q0.N", "X1.PE")))),
-    Mistake("a fuse in the neutral", "wiring.neutral-fused", one_live(lambda w: into(w, "E1.2", part("F9", "fuse", current_a=20.0)))),
-    Mistake("a breaker in the neutral", "wiring.neutral-fused", one_live(lambda w: into(w, "E1.2", part("F9", "breaker", current_a=20.0)))),
-    Mistake("a switch in the neutral", "wiring.neutral-switched", one_live(lambda w: into(w, "E1.2", part("S9", "switch", current_a=20.0)))),
+    Mistake(
+        "a fuse in the neutral",
+        "wiring.neutral-fused",
+        one_live(lambda w: into(w, "E1.2", part("F9", "fuse", current_a=20.0))),
+    ),
+    Mistake(
+        "a breaker in the neutral",
+        "wiring.neutral-fused",
+        one_live(lambda w: into(w, "E1.2", part("F9", "breaker", current_a=20.0))),
+    ),
+    Mistake(
+        "a switch in the neutral",
+        "wiring.neutral-switched",
+        one_live(lambda w: into(w, "E1.2", part("S9", "switch", current_a=20.0))),
+    ),
     Mistake("an SSR in the neutral", "wiring.neutral-switched", ssr(one_live(lambda w: _ssr_in_neutral(w)))),
-    Mistake("a thermal fuse in the neutral", "wiring.neutral-switched", one_live(lambda w: into(w, "E1.2", part("F9", "thermal_fuse", current_a=20.0)))),
-    Mistake("an emergency stop in the neutral", "wiring.neutral-switched", one_live(lambda w: into(w, "E1.2", part("S9", "estop", current_a=20.0)))),
-    Mistake("a fuse in the control's neutral", "wiring.neutral-fused", mains(needs(lambda w: has(w, "K0"), "no coil on the neutral", lambda w: into(w, "K0.A2", part("F9", "fuse"))))),
+    Mistake(
+        "a thermal fuse in the neutral",
+        "wiring.neutral-switched",
+        one_live(lambda w: into(w, "E1.2", part("F9", "thermal_fuse", current_a=20.0))),
+    ),
+    Mistake(
+        "an emergency stop in the neutral",
+        "wiring.neutral-switched",
+        one_live(lambda w: into(w, "E1.2", part("S9", "estop", current_a=20.0))),
+    ),
+    Mistake(
+        "a fuse in the control's neutral",
+        "wiring.neutral-fused",
+        mains(needs(lambda w: has(w, "K0"), "no coil on the neutral", lambda w: into(w, "K0.A2", part("F9", "fuse")))),
+    ),
     Mistake("no breaker", "wiring.overcurrent", mains(_no_breaker)),
     Mistake("a leakage breaker for a breaker", "wiring.overcurrent", mains(_rcd_for_breaker)),
-    Mistake("the control circuit without its fuse", "wiring.overcurrent", mains(lambda w: added(gone(w, "F2"), (at(w, "F2.1").a, at(w, "F2.2").b)))),
+    Mistake(
+        "the control circuit without its fuse",
+        "wiring.overcurrent",
+        mains(lambda w: added(gone(w, "F2"), (at(w, "F2.1").a, at(w, "F2.2").b))),
+    ),
     Mistake("a wire thinner than its breaker", "wiring.wire-breaker", heated(lambda w: wires(w, "E1.1", area_mm2=0.5))),
-    Mistake("a breaker smaller than its load", "wiring.breaker-load", heated(lambda w: rated(w, "F1", current_a=w.part("E1").number("power_w") / w.part("E1").number("voltage_v") / (1.7 if kind(w, "E1") == "heater_3ph" else 1.0) * 0.8))),
+    Mistake(
+        "a breaker smaller than its load",
+        "wiring.breaker-load",
+        heated(
+            lambda w: rated(
+                w,
+                "F1",
+                current_a=w.part("E1").number("power_w")
+                / w.part("E1").number("voltage_v")
+                / (1.7 if kind(w, "E1") == "heater_3ph" else 1.0)
+                * 0.8,
+            )
+        ),
+    ),
     Mistake("a fuse below its voltage", "wiring.voltage-rating", heated(_fuse)),
     Mistake("a terminal below its current", "wiring.contact-overload", heated(_block)),
     Mistake("two lives, two single breakers", "wiring.breakers-apart", lives(_single_breakers)),
     Mistake("the limiter leaves a live", "wiring.all-lives", lives(limited(_one_pole))),
     Mistake("no limiter", "wiring.limiter", heated(limited(lambda w: _unlimited(w)))),
     Mistake("the limiter jumpered", "wiring.limiter-place", heated(limited(lambda w: added(w, ("A2.COM", "A2.OK"))))),
-    Mistake("the limiter's contactor bridged", "wiring.limiter-place", heated(limited(lambda w: _bridged_contactor(w)))),
+    Mistake(
+        "the limiter's contactor bridged", "wiring.limiter-place", heated(limited(lambda w: _bridged_contactor(w)))
+    ),
     Mistake("the limiter in the drive only", "wiring.limiter-place", heated(limited(_limiter_in_drive))),
     Mistake("a selector past the limiter", "wiring.limiter-place", heated(limited(_selector_past))),
     Mistake("an alarm contact across the limiter", "wiring.limiter-place", heated(limited(_alarm_across))),
     Mistake("the limiter without a sensor", "wiring.no-sensor", limited(lambda w: without(w, "A2.IN+", "A2.IN-"))),
     Mistake("one leg at the limiter", "wiring.sensor-leg", limited(lambda w: without(w, "A2.IN-"))),
     Mistake("the limiter's input jumpered", "wiring.sensor-bridged", limited(lambda w: added(w, ("A2.IN+", "A2.IN-")))),
-    Mistake("both legs on one terminal", "wiring.sensor-bridged", couple(lambda w: moved(w, f"{_tc_input(w)}.IN-", f"{_tc_input(w)}.IN+"))),
+    Mistake(
+        "both legs on one terminal",
+        "wiring.sensor-bridged",
+        couple(lambda w: moved(w, f"{_tc_input(w)}.IN-", f"{_tc_input(w)}.IN+")),
+    ),
     Mistake("the limiter set for another type", "wiring.limiter-type", limited(lambda w: rated(w, "A2", sensor="S"))),
-    Mistake("the controller without a sensor", "wiring.no-sensor", needs(lambda w: kind(w, "A1") != "microcontroller" or has(w, "U1"), "a thermistor hangs on its pin", lambda w: gone(w, "B1"))),
-    Mistake("one sensor for both", "wiring.limiter-sensor", limited(lambda w: added(without(w, "A2.IN+", "A2.IN-"), *_share(w)))),
-    Mistake("a thermocouple reversed", "wiring.tc-polarity", couple(lambda w: swapped(w, f"{_tc_input(w)}.IN+", f"{_tc_input(w)}.IN-"))),
+    Mistake(
+        "the controller without a sensor",
+        "wiring.no-sensor",
+        needs(
+            lambda w: kind(w, "A1") != "microcontroller" or has(w, "U1"),
+            "a thermistor hangs on its pin",
+            lambda w: gone(w, "B1"),
+        ),
+    ),
+    Mistake(
+        "one sensor for both",
+        "wiring.limiter-sensor",
+        limited(lambda w: added(without(w, "A2.IN+", "A2.IN-"), *_share(w))),
+    ),
+    Mistake(
+        "a thermocouple reversed",
+        "wiring.tc-polarity",
+        couple(lambda w: swapped(w, f"{_tc_input(w)}.IN+", f"{_tc_input(w)}.IN-")),
+    ),
     Mistake("extension in copper", "wiring.copper", couple(lambda w: wires(w, "B1.+", insulation="copper_pair"))),
-    Mistake("colours the wrong way", "wiring.tc-colours", couple(lambda w: wires(wires(w, "B1.+", colour=at(w, "B1.-").colour), "B1.-", colour=at(w, "B1.+").colour))),
+    Mistake(
+        "colours the wrong way",
+        "wiring.tc-colours",
+        couple(lambda w: wires(wires(w, "B1.+", colour=at(w, "B1.-").colour), "B1.-", colour=at(w, "B1.+").colour)),
+    ),
     Mistake("a Pt100's legs exchanged", "wiring.rtd-order", _legs_exchanged),
     Mistake("a Pt100's third wire misplaced", "wiring.rtd-order", _sensor_third),
     Mistake("two grounded junctions", "wiring.tc-grounded", _two_converters),
     Mistake("an emergency stop on the beacon", "wiring.guard", heated(_stop_on_beacon)),
     Mistake("an emergency stop in the feed", "wiring.guard", heated(_stop_in_feed)),
     Mistake("an emergency stop in the drive", "wiring.guard", heated(_stop_in_drive)),
-    Mistake("an emergency stop jumpered", "wiring.guard", heated(lambda w: added(into(w, "F1.1", part("S9", "estop", current_a=63.0)), ("S9.1", "S9.2")))),
-    Mistake("an emergency stop that closes", "wiring.estop-no", heated(limited(lambda w: into(w, "K0.A1", part("S9", "estop_no"))))),
+    Mistake(
+        "an emergency stop jumpered",
+        "wiring.guard",
+        heated(lambda w: added(into(w, "F1.1", part("S9", "estop", current_a=63.0)), ("S9.1", "S9.2"))),
+    ),
+    Mistake(
+        "an emergency stop that closes",
+        "wiring.estop-no",
+        heated(limited(lambda w: into(w, "K0.A1", part("S9", "estop_no")))),
+    ),
     Mistake("air flow guarded in the drive", "wiring.fan-interlock", heated(_fan_in_drive)),
-    Mistake("a heater for half the voltage", "wiring.load-voltage", heated(lambda w: rated(w, "E1", voltage_v=w.part("E1").number("voltage_v") / 2, power_w=w.part("E1").number("power_w") / 4))),
+    Mistake(
+        "a heater for half the voltage",
+        "wiring.load-voltage",
+        heated(
+            lambda w: rated(
+                w, "E1", voltage_v=w.part("E1").number("voltage_v") / 2, power_w=w.part("E1").number("power_w") / 4
+            )
+        ),
+    ),
     Mistake("a coil for half the voltage", "wiring.load-voltage", heated(_coil)),
     Mistake("a coil for twice the voltage", "wiring.load-voltage", heated(_starved_coil)),
-    Mistake("an instrument for half the voltage", "wiring.supply-voltage", lambda w: rated(w, "A1", voltage_v=w.part("A1").number("voltage_v") / 2)),
-    Mistake("a controller without supply", "wiring.unpowered", lambda w: without(w, "A1.GND" if kind(w, "A1") == "microcontroller" else "A1.N")),
+    Mistake(
+        "an instrument for half the voltage",
+        "wiring.supply-voltage",
+        lambda w: rated(w, "A1", voltage_v=w.part("A1").number("voltage_v") / 2),
+    ),
+    Mistake(
+        "a controller without supply",
+        "wiring.unpowered",
+        lambda w: without(w, "A1.GND" if kind(w, "A1") == "microcontroller" else "A1.N"),
+    ),
     Mistake("an SSR of the wrong kind", "wiring.ssr-load", ssr(heated(_wrong_ssr))),
-    Mistake("an SSR's drive reversed", "wiring.ssr-drive", ssr(lambda w: swapped(w, _drive_end(w), {"V1.3+": "V1.4-", "V1.A1+": "V1.A2-"}[_drive_end(w)]))),
+    Mistake(
+        "an SSR's drive reversed",
+        "wiring.ssr-drive",
+        ssr(lambda w: swapped(w, _drive_end(w), {"V1.3+": "V1.4-", "V1.A1+": "V1.A2-"}[_drive_end(w)])),
+    ),
     Mistake("an SSR on a bare contact", "wiring.ssr-drive", ssr(_on_relay)),
     Mistake("one end of a drive open", "wiring.floating-input", ssr(lambda w: without(w, _drive_end(w)))),
     Mistake("too many inputs on a drive", "wiring.drive-budget", ssr(_many_inputs)),
@@ -482,26 +598,92 @@ MISTAKES = (
     Mistake("two switches side by side", "wiring.parallel-contacts", heated(_parallel)),
     Mistake("the heater on the controller's relay", "wiring.relay-overload", relay(heated(_direct))),
     Mistake("the resting contact", "wiring.no-nc", heated(_nc)),
-    Mistake("a contactor too small", "wiring.contact-overload", heated(limited(lambda w: rated(w, "K0", current_a=1.0)))),
+    Mistake(
+        "a contactor too small", "wiring.contact-overload", heated(limited(lambda w: rated(w, "K0", current_a=1.0)))
+    ),
     Mistake("a phase missing", "wiring.lost-phase", _phase_lost),
     Mistake("a plug too small", "wiring.plug-load", one_live(lambda w: _plugged(w, current_a=1.0))),
-    Mistake("a plug that fits both ways", "wiring.plug-reversible", one_live(lambda w: _plugged(w, current_a=16.0, reversible="yes"))),
-    Mistake("no means of disconnection", "wiring.means", mains(needs(_single_pole_parts, "its breaker has all poles", lambda w: other(w, "F1", "fuse", current_a=w.part("F1").number("current_a"), voltage_v=500.0)))),
-    Mistake("an earth rod and no leakage breaker", "wiring.disconnection", mains(lambda w: rated(w, "Q0", earthing="tt"))),
+    Mistake(
+        "a plug that fits both ways",
+        "wiring.plug-reversible",
+        one_live(lambda w: _plugged(w, current_a=16.0, reversible="yes")),
+    ),
+    Mistake(
+        "no means of disconnection",
+        "wiring.means",
+        mains(
+            needs(
+                _single_pole_parts,
+                "its breaker has all poles",
+                lambda w: other(w, "F1", "fuse", current_a=w.part("F1").number("current_a"), voltage_v=500.0),
+            )
+        ),
+    ),
+    Mistake(
+        "an earth rod and no leakage breaker", "wiring.disconnection", mains(lambda w: rated(w, "Q0", earthing="tt"))
+    ),
     Mistake("energise to trip", "wiring.energise-to-trip", limited(heated(lambda w: moved(w, "A2.OK", "A2.TRIP")))),
-    Mistake("a cut-out that resets as the last resort", "wiring.auto-reset", heated(needs(lambda w: not has(w, "A2"), "it has a limiter", lambda w: into(w, "E1.1", part("F9", "cutout_auto", current_a=20.0))))),
+    Mistake(
+        "a cut-out that resets as the last resort",
+        "wiring.auto-reset",
+        heated(
+            needs(
+                lambda w: not has(w, "A2"),
+                "it has a limiter",
+                lambda w: into(w, "E1.1", part("F9", "cutout_auto", current_a=20.0)),
+            )
+        ),
+    ),
     Mistake("a motor without protection", "wiring.motor-overload", heated(lambda w: _motor(w, overload="none"))),
     Mistake("a transistor reversed", "wiring.ssr-polarity", _mosfet_reversed),
     Mistake("a regulator reversed", "wiring.reversed", _regulator_reversed),
     Mistake("a board reversed", "wiring.reversed", board(_board_reversed)),
     Mistake("a coil on a transistor without its diode", "wiring.flyback", _flyback),
-    Mistake("plain covering on a hot terminal", "wiring.insulation", heated(needs(lambda w: any(x.insulation for x in w.connections), "it does not get hot", lambda w: wires(w, "E1.1", insulation="pvc")))),
-    Mistake("covering on a hot terminal unsaid", "wiring.insulation-unsaid", heated(needs(lambda w: any(x.insulation for x in w.connections), "it does not get hot", lambda w: wires(w, "E1.1", insulation="")))),
-    Mistake("an alarm wired and off", "wiring.alarm-off", needs(lambda w: w.part("A1").type.terminal("AL1") is not None, "its controller has no alarm", lambda w: rated(added(w, ("F2.2", "A1.AL1")), "A1", alarm="off"))),
-    Mistake("a coil without suppressor", "wiring.suppressor", heated(limited(lambda w: rated(w, "K0", suppressor="none")))),
-    Mistake("sensor beside heater wires", "wiring.bundle", heated(lambda w: wires(wires(w, "E1.1", route="duct 1"), "B1.A" if kind(w, "B1") != "thermocouple" else "B1.+", route="duct 1"))),
+    Mistake(
+        "plain covering on a hot terminal",
+        "wiring.insulation",
+        heated(
+            needs(
+                lambda w: any(x.insulation for x in w.connections),
+                "it does not get hot",
+                lambda w: wires(w, "E1.1", insulation="pvc"),
+            )
+        ),
+    ),
+    Mistake(
+        "covering on a hot terminal unsaid",
+        "wiring.insulation-unsaid",
+        heated(
+            needs(
+                lambda w: any(x.insulation for x in w.connections),
+                "it does not get hot",
+                lambda w: wires(w, "E1.1", insulation=""),
+            )
+        ),
+    ),
+    Mistake(
+        "an alarm wired and off",
+        "wiring.alarm-off",
+        needs(
+            lambda w: w.part("A1").type.terminal("AL1") is not None,
+            "its controller has no alarm",
+            lambda w: rated(added(w, ("F2.2", "A1.AL1")), "A1", alarm="off"),
+        ),
+    ),
+    Mistake(
+        "a coil without suppressor", "wiring.suppressor", heated(limited(lambda w: rated(w, "K0", suppressor="none")))
+    ),
+    Mistake(
+        "sensor beside heater wires",
+        "wiring.bundle",
+        heated(
+            lambda w: wires(
+                wires(w, "E1.1", route="duct 1"), "B1.A" if kind(w, "B1") != "thermocouple" else "B1.+", route="duct 1"
+            )
+        ),
+    ),
     Mistake("a coil with one end open", "wiring.unconnected", limited(heated(lambda w: without(w, "K0.A2")))),
-)  # fmt: skip
+)
 
 
 def _ssr_in_neutral(w: ConnectionList) -> Changed:
@@ -517,11 +699,18 @@ def _unlimited(w: ConnectionList) -> Changed:
     poles = [t.name for t in w.part("K0").type.terminals if t.name.isdigit()]
     ends = []
     for a, b in zip(poles[::2], poles[1::2], strict=True):
-        near, far = (next(e for e in (x.a, x.b) if not e.startswith("K0.")) for x in (at(w, f"K0.{a}"), at(w, f"K0.{b}")))
+        near, far = (
+            next(e for e in (x.a, x.b) if not e.startswith("K0.")) for x in (at(w, f"K0.{a}"), at(w, f"K0.{b}"))
+        )
         ends.append((near, far))
     fed = [x for x in w.connections if "A2.L" in (x.a, x.b) or "A2.COM" in (x.a, x.b)]
     source = next((e for x in fed for e in (x.a, x.b) if not e.startswith("A2.")), "")
-    behind = [e for x in w.connections for e in (x.a, x.b) if x.a.startswith("A2.COM") and e == x.b and not e.startswith("A2.")]
+    behind = [
+        e
+        for x in w.connections
+        for e in (x.a, x.b)
+        if x.a.startswith("A2.COM") and e == x.b and not e.startswith("A2.")
+    ]
     past = gone(w, "A2", "B2", "K0", "K9", "S0", "S1")
     return added(past, *ends, *((source, e) for e in behind if e.partition(".")[0] in {p.name for p in past.parts}))
 

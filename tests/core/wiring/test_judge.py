@@ -7,7 +7,14 @@ from tests.oracle.compare import compare
 
 SHAPES = ("parts", "thermostat")
 """Starting points judged for every rig; the others, which differ little from rig to rig, for a few."""
-ALSO = ("kiln, beacon", "kiln, start", "shell, cascade_beacon", "shell, start", "cabinet module, start", "kiln bare, cascade")
+ALSO = (
+    "kiln, beacon",
+    "kiln, start",
+    "shell, cascade_beacon",
+    "shell, start",
+    "cabinet module, start",
+    "kiln bare, cascade",
+)
 USUAL = {n: c for n, c in usual_circuits().items() if n.endswith(SHAPES) or n in ALSO}
 DRESSED = dressed_circuits()
 MOST_MARGINAL = 0.05

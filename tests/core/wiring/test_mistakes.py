@@ -102,14 +102,20 @@ def two_inputs_in_series():
     cut = without(without(first, "V1.4-"), "V1.2")
     pairs = (("V1.4-", "V2.3+"), ("V2.4-", "A1.OUT-"), ("V1.2", "V2.1"), ("V2.2", "E1.1"))
     found = added(cut, *pairs, parts=(part("V2", "ssr", current_a=25.0, sink="fitted"),))
-    wires = tuple(replace(w, area_mm2=1.5, insulation="glass" if "E1.1" in (w.a, w.b) else "") if w.number > 900 or "V2" in w.a + w.b
-                  else w for w in found.connections)
+    wires = tuple(
+        replace(w, area_mm2=1.5, insulation="glass" if "E1.1" in (w.a, w.b) else "")
+        if w.number > 900 or "V2" in w.a + w.b
+        else w
+        for w in found.connections
+    )
     return ConnectionList(found.parts, wires)
 
 
 def active_low():
     """A relay module that works low, on a pin that works low, with a pull-up."""
-    module = rated(other(LISTS["cabinet module"], "K1", "relay_module_low", current_a=10.0, voltage_v=5.0), "A1", active="low")
+    module = rated(
+        other(LISTS["cabinet module"], "K1", "relay_module_low", current_a=10.0, voltage_v=5.0), "A1", active="low"
+    )
     pull = part("R9", "resistor", ohm=10_000.0)
     return added(module, ("R9.1", "K1.VCC"), ("R9.2", "K1.IN"), parts=(pull,))
 
@@ -117,8 +123,7 @@ def active_low():
 def raw_fed():
     """A board at its raw input, on a module of 9 V, its own 5 V feeding the relay module."""
     module = rated(LISTS["cabinet module"], "G1", output_v=9.0)
-    past = moved(module, "A1.5V", "A1.RAW", "G1.OUT+")
-    return past
+    return moved(module, "A1.5V", "A1.RAW", "G1.OUT+")
 
 
 def two_pole_control():
@@ -133,8 +138,7 @@ def two_pole_control():
             for w in two.connections
         ),
     )  # fmt: skip
-    block = added(past, ("Q0.N", "F2.3"))
-    return block
+    return added(past, ("Q0.N", "F2.3"))
 
 
 def own_second_switch():
@@ -201,12 +205,17 @@ def test_a_joined_neutral_is_called_by_its_name_and_nothing_else():
 def test_a_rig_that_heats_uncalled_without_a_limiter_says_so_first():
     """An element straight behind the breaker, no limiter: neither the rules nor the summary praise anything."""
     bare = added(gone(LISTS["kiln bare"], "V1"), ("F1.2", "E1.1"))
-    found = {f.rule: f.severity for f in [*check(bare, context_for(KILN, Practice.IEC, "N")), *circuit_findings(Solver(bare, 230.0))]}
+    found = {
+        f.rule: f.severity
+        for f in [*check(bare, context_for(KILN, Practice.IEC, "N")), *circuit_findings(Solver(bare, 230.0))]
+    }
     assert found["wiring.no-nc"] is Severity.DANGER and found["wiring.limiter"] is Severity.DANGER
 
 
 def test_a_logic_pin_drives_an_ssr_where_volts_and_milliamps_of_both_allow():
-    assert "wiring.ssr-input" not in rules(pin_drives(4.0), "cabinet") and "wiring.ssr-drive" not in rules(pin_drives(4.0), "cabinet")
+    assert "wiring.ssr-input" not in rules(pin_drives(4.0), "cabinet") and "wiring.ssr-drive" not in rules(
+        pin_drives(4.0), "cabinet"
+    )
     assert "wiring.ssr-input" in rules(pin_drives(5.0), "cabinet")
 
 
@@ -215,5 +224,4 @@ def pin_drives(least_v: float) -> ConnectionList:
     past = gone(module, "K1")
     ahead = next(e for w in module.connections for e in (w.a, w.b) if "K1.COM" in (w.a, w.b) and e != "K1.COM")
     parts = (part("V1", "ssr", current_a=10.0, input_least_v=least_v, sink="fitted"),)
-    fed = added(past, ("A1.PWM3", "V1.3+"), ("A1.GND", "V1.4-"), (ahead, "V1.1"), ("V1.2", "E1.1"), parts=parts)
-    return fed
+    return added(past, ("A1.PWM3", "V1.3+"), ("A1.GND", "V1.4-"), (ahead, "V1.1"), ("V1.2", "E1.1"), parts=parts)

@@ -74,7 +74,10 @@ def test_a_position_that_bypasses_the_limiter_is_not_merged_with_one_that_does_n
 
 def test_an_alarm_contact_across_the_limiter_is_seen():
     by_title, summary = outcomes(dressed_circuits()["kiln, alarm across the limiter"][0])
-    assert by_title["V1 fails shorted"].verdict is Verdict.UNCOVERED and "the alarm on" in by_title["V1 fails shorted"].says
+    assert (
+        by_title["V1 fails shorted"].verdict is Verdict.UNCOVERED
+        and "the alarm on" in by_title["V1 fails shorted"].says
+    )
     assert not summary.startswith("No single failure")
 
 
@@ -112,7 +115,18 @@ def test_what_was_not_tried_is_said():
 
 def test_a_coil_that_burns_out_closes_its_resting_contact():
     """An element on the resting contact of a relay that the controller holds: the coil burnt out, it heats, limiter or not."""
-    parts = (part("Q0", "supply_1ph", voltage_v=230.0), part("K1", "relay", coil_v=230.0), part("E1", "heater", power_w=500.0, voltage_v=230.0))
-    wiring = added(ConnectionList(parts, ()), ("Q0.L", "K1.A1"), ("K1.A2", "Q0.N"), ("Q0.L", "K1.COM"), ("K1.NC", "E1.1"), ("E1.2", "Q0.N"))
+    parts = (
+        part("Q0", "supply_1ph", voltage_v=230.0),
+        part("K1", "relay", coil_v=230.0),
+        part("E1", "heater", power_w=500.0, voltage_v=230.0),
+    )
+    wiring = added(
+        ConnectionList(parts, ()),
+        ("Q0.L", "K1.A1"),
+        ("K1.A2", "Q0.N"),
+        ("Q0.L", "K1.COM"),
+        ("K1.NC", "E1.1"),
+        ("E1.2", "Q0.N"),
+    )
     by_title, _ = outcomes(wiring)
     assert by_title["K1 does not pull in"].verdict is Verdict.UNCOVERED

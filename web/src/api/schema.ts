@@ -1122,6 +1122,7 @@ export interface components {
         Analysis: {
             outcomes: components["schemas"]["Outcome"][];
             summary: string;
+            careful: string;
         };
         Answer: {
             headline: string;
@@ -1502,6 +1503,7 @@ export interface components {
         LibraryView: {
             kinds: components["schemas"]["KindView"][];
             own: components["schemas"]["OwnView"][];
+            name_rule: string;
         };
         Limited: {
             name: string;
@@ -1672,6 +1674,12 @@ export interface components {
             touch: boolean;
             advice: string;
         };
+        Ohms: {
+            /** Format: double */
+            least: number | null;
+            /** Format: double */
+            most: number | null;
+        };
         Option: {
             value: string;
             words: string;
@@ -1688,9 +1696,10 @@ export interface components {
             /** Format: double */
             on_w: number;
             second: string[];
+            heaters: string[];
         };
         /** @enum {string} */
-        OutcomeVerdictEnum: "uncovered" | "stronger" | "latent" | "covered" | "stops" | "warm" | "weaker" | "trips" | "nothing";
+        OutcomeVerdictEnum: "uncalled" | "unlimited" | "uncovered" | "stronger" | "latent" | "covered" | "stops" | "warm" | "weaker" | "trips" | "nothing";
         /** @enum {string} */
         OutputEnum: "relay" | "ssr_drive" | "pin";
         OwnInputRequest: {
@@ -1920,10 +1929,9 @@ export interface components {
             a: string;
             b: string;
             about: string;
-            /** Format: double */
-            ohm: number | null;
+            ohms: components["schemas"]["Ohms"];
             moved: {
-                [key: string]: number | null;
+                [key: string]: components["schemas"]["Ohms"];
             };
             volts: {
                 [key: string]: number | null;

@@ -7,6 +7,8 @@ import type { List } from './edits'
 type Outcome = Schemas['Outcome']
 
 const GROUPS: [Outcome['verdict'], string, string][] = [
+  ['uncalled', 'With nothing broken it heats uncalled', 'danger'],
+  ['unlimited', 'With nothing broken the limiter does not stop it', 'danger'],
   ['uncovered', 'Nothing stops the heat', 'danger'],
   ['stronger', 'Elements get more than they are made for, or heat uncalled', 'danger'],
   ['latent', 'Unnoticed, and a protection is lost', 'fault'],
@@ -24,7 +26,7 @@ export function FaultList({ rig, wiring, onSubject }: { rig: Rig; wiring: List; 
     queryKey: ['of', rig.slug, 'faults', rig.revision],
     queryFn: () => need(api.GET('/api/v1/rigs/{slug}/wiring/faults', { params: { path: { slug: rig.slug } } })),
   })
-  const [open, setOpen] = useState<string[]>(['uncovered', 'stronger', 'latent', 'covered'])
+  const [open, setOpen] = useState<string[]>(['uncalled', 'unlimited', 'uncovered', 'stronger', 'latent', 'covered'])
   if (error) return <Failure error={error} />
   if (!data) return <Loading />
   const ends = new Map(wiring.wires.map((w) => [`wire ${w.number}`, `${w.a} – ${w.b}`]))

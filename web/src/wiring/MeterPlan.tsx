@@ -6,10 +6,9 @@ import { Segments } from '../shared/Segments'
 import { Failure, Loading, Refused } from '../shared/states'
 import { significant } from '../units/quantity'
 import type { List } from './edits'
-import { expected, isLive, readings, typedValue, verdict } from './meter'
+import { expected, isLive, place, readings, typedValue, verdict } from './meter'
 import { Terminal } from './Terminal'
 
-const STATES: [string, string][] = [['', 'Dead: ohms, plug out'], ['output off', 'Live: output off'], ['output on', 'Live: output on']]
 
 /** What a meter should show at each place; type what it does show, and the fault that explains it stands below. */
 export function MeterPlan({ rig, wiring }: { rig: Rig; wiring: List }) {
@@ -33,12 +32,13 @@ export function MeterPlan({ rig, wiring }: { rig: Rig; wiring: List }) {
   if (error && !data) return <Failure error={error} />
   if (!data) return <Loading />
   const live = isLive(data[0], state)
+  const states: [string, string][] = [['', 'Dead: ohms, plug out'], ...Object.keys(data[0]?.volts ?? {}).map((name): [string, string] => [name, `Live: ${name}`])]
   const moves = [...new Set(data.flatMap((r) => Object.keys(r.moved)))]
   const best = measured.length ? why.data?.[0] : undefined
   return (
     <>
       {best && <p className="fault-summary">{verdict(best)}</p>}
-      <Segments label="State" value={live ? state : ''} options={STATES} onChange={setState} />
+      <Segments label="State" value={live ? state : ''} options={states} onChange={setState} />
       {!live && moves.length > 0 && (
         <div className="moved">
           <span>With</span>
@@ -56,7 +56,7 @@ export function MeterPlan({ rig, wiring }: { rig: Rig; wiring: List }) {
         </thead>
         <tbody>
           {data.map((r) => {
-            const key = `${r.a}|${r.b}|${state}`
+            const key = place(r.a, r.b, state)
             return (
               <tr key={key} className={state in r.moved ? 'differs' : undefined}>
                 <td className="num">

@@ -64,7 +64,7 @@ function AddPart({ rig }: { rig: Rig }) {
   return (
     <div className="add-part">
       <SelectField label="One more part" value={kind} options={(library?.kinds ?? []).map((k) => [k.kind, k.title] as const)} onChange={setKind} problem={problemOf(addPart.error, 'kind')} />
-      <TextField label="Called (empty: next free)" value={name} onChange={setName} problem={problemOf(addPart.error, 'name')} />
+      <TextField label="Called (empty: next free)" value={name} onChange={setName} hint={library?.name_rule} problem={problemOf(addPart.error, 'name')} />
       <button className="button" disabled={addPart.isPending} onClick={() => addPart.mutate({ kind, name }, { onSuccess: () => setName('') })}>
         Add it
       </button>

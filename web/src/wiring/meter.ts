@@ -18,21 +18,28 @@ export function typedValue(text: string): number | null | undefined {
 /** Whether the supply is on in a state; else it is off, with nothing moved or with a part moved (“F1 open”). */
 export const isLive = (r: Reading | undefined, state: string) => !!r && state in r.volts
 
-/** What the meter should show between two terminals in a state. */
+/** What the meter should show between two terminals in a state; ohms as a range where the kind of load leaves one. */
 export function expected(r: Reading, state: string): string {
   if (isLive(r, state)) {
     const volts = r.volts[state]
     return volts == null ? 'undefined' : `${Math.round(volts)} V`
   }
-  const ohm = state in r.moved ? r.moved[state] : r.ohm
-  if (ohm == null) return 'OL (open)'
-  return ohm < 1 ? 'under 1 Ω' : ohm >= 1000 ? `${significant(ohm / 1000)} kΩ` : `${significant(ohm)} Ω`
+  const { least, most } = r.moved[state] ?? r.ohms
+  if (least == null) return 'OL (open)'
+  if (most == null) return `over ${ohms(least)}, or OL`
+  if (least < 1 && most < 1) return 'under 1 Ω'
+  return most > 1.3 * least ? `${ohms(least)} to ${ohms(most)}` : ohms((least + most) / 2)
 }
 
-/** Everything typed that is a reading, by `a|b|state`. */
+const ohms = (ohm: number) => (ohm >= 1000 ? `${significant(ohm / 1000)} kΩ` : `${significant(ohm)} Ω`)
+
+/** Where something typed belongs: two terminals and a state, whatever their names are made of. */
+export const place = (a: string, b: string, state: string) => JSON.stringify([a, b, state])
+
+/** Everything typed that is a reading, by its {@link place}. */
 export function readings(typed: Record<string, string>): Schemas['MeasuredInputRequest'][] {
   return Object.entries(typed).flatMap(([key, text]) => {
-    const [a, b, state] = key.split('|') as [string, string, string]
+    const [a, b, state] = JSON.parse(key) as [string, string, string]
     const value = typedValue(text)
     return value === undefined ? [] : [{ a, b, state, value }]
   })

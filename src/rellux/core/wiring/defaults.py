@@ -1,9 +1,11 @@
 """What a new part or wire is like where nobody said: as usual for the rig, and as its neighbours."""
 
+from collections.abc import Sequence
+
 from ..heating.protection_data import Practice
 from .generate import COLOURS
 from .library import PART_TYPES
-from .model import Circuit, Connection, ConnectionList, circuit_of, split
+from .model import Circuit, Connection, Part, circuit_of, split
 
 MAINS_V = 230.0
 """The usual value of ratings that follow a rig's control voltage."""
@@ -18,23 +20,27 @@ def usual_ratings(kind: str, control_v: float) -> dict[str, float | str]:
     }
 
 
-def circuit_between(wiring: ConnectionList, a: str, b: str) -> Circuit:
+def circuit_between(parts: Sequence[Part], a: str, b: str) -> Circuit:
     """The circuit a wire between these terminals belongs to; unknown parts say nothing."""
-    kinds = {p.name: p.type for p in wiring.parts}
-    ends = [(kinds.get(part), name) for part, name in map(split, (a, b))]
+    ends = [(next((p.type for p in parts if p.name == part), None), name) for part, name in map(split, (a, b))]
     return circuit_of(kind.terminal(name) for kind, name in ends if kind)
 
 
 def usual_wire(
-    wiring: ConnectionList, a: str, b: str, circuit: Circuit | None = None, practice: Practice = Practice.IEC
+    parts: Sequence[Part],
+    wires: Sequence[Connection],
+    a: str,
+    b: str,
+    circuit: Circuit | None = None,
+    practice: Practice = Practice.IEC,
 ) -> Connection:
     """A new wire between two terminals: the next number, size and colour of the wires at its first end or of its circuit."""
-    circuit = circuit or circuit_between(wiring, a, b)
-    same = [w for w in wiring.connections if w.circuit is circuit]
+    circuit = circuit or circuit_between(parts, a, b)
+    same = [w for w in wires if w.circuit is circuit]
     alike = next((w for w in same if w.a == a), next(iter(same), None))
     earth = str(COLOURS[practice]["earth"])
     return Connection(
-        max((w.number for w in wiring.connections), default=0) + 1,
+        max((w.number for w in wires), default=0) + 1,
         a,
         b,
         circuit,

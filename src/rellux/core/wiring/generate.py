@@ -67,7 +67,8 @@ SUPPLY_PARTS = {
 }
 DC_SUPPLIES_A = (1.0, 2.5, 5.0, 10.0, 20.0, 40.0)
 DC_RESERVE, CONTROL_W = 1.25, 10.0
-"""Sizes DC supplies are sold in, A; the reserve one is chosen with, and what controls take beside the heater, W (common practice)."""
+"""Sizes DC supplies are sold in, A; the reserve one is chosen with, and what controls take beside the heater, W (common
+practice, no source)."""
 LOGIC_V = 5.0
 LIMITER_SENSOR = "K"
 """What a limiter feels with where the controller's own sensor is no thermocouple."""

@@ -35,8 +35,9 @@ def to_plain(wiring: ConnectionList) -> dict[str, Any]:
     }
 
 
-def from_plain(data: Mapping[str, Any]) -> ConnectionList:
-    """The list again. Raises ``Refused`` with a problem for every row that cannot be, saying which."""
+def from_plain(data: Mapping[str, Any], kept: bool = False) -> ConnectionList:
+    """The list again. Raises ``Refused`` with a problem for every row that cannot be, saying which. ``kept``: it was a rig's
+    own before, so that its parts keep the names they had."""
     parts, wires = data.get("parts"), data.get("wires")
     if not isinstance(parts, list) or not isinstance(wires, list):
         raise refuse("file", "it holds no parts and wires", "a connection list as Rellux writes it")
@@ -46,14 +47,16 @@ def from_plain(data: Mapping[str, Any]) -> ConnectionList:
     problems: list[Problem] = []
     made: list[Part] = []
     for i, row in enumerate(parts):
-        part = _part(f"parts[{i}]", row, [p.name for p in made], problems)
+        part = _part(f"parts[{i}]", row, None if kept else [p.name for p in made], problems)
         made += [part] if part else []
     boards = {p.name for p in made if p.type.kind == "microcontroller"}
     joined: list[Connection] = []
     for i, row in enumerate(wires):
         wire = _wire(f"wires[{i}]", row, boards, problems)
         if wire and any(w.number == wire.number for w in joined):
-            problems.append(Problem(f"wires[{i}].number", f"there are two wires {wire.number}", "a number for each wire"))
+            problems.append(
+                Problem(f"wires[{i}].number", f"there are two wires {wire.number}", "a number for each wire")
+            )
         joined += [wire] if wire else []
     refuse_all(problems)
     return ConnectionList(tuple(made), tuple(joined))
@@ -65,13 +68,13 @@ def formerly(terminal: str, boards: Collection[str]) -> str:
     return f"{part}.{FORMERLY.get(name, name)}" if part in boards else terminal
 
 
-def _part(where: str, row: Any, taken: list[str], problems: list[Problem]) -> Part | None:
+def _part(where: str, row: Any, taken: list[str] | None, problems: list[Problem]) -> Part | None:
     if not isinstance(row, Mapping) or not isinstance(row.get("kind"), str) or row["kind"] not in PART_TYPES:
         kind = row.get("kind") if isinstance(row, Mapping) else row
         problems.append(Problem(where, f"there is no kind of part {str(kind)[:40]!r}", ", ".join(PART_TYPES)))
         return None
     try:
-        name = check_name(row.get("name"), taken)
+        name = str(row.get("name")) if taken is None else check_name(row.get("name"), taken)
         ratings = check_ratings(row["kind"], row.get("ratings") or {})
         title, numbers = check_labels(row.get("title") or "", row.get("numbers") or {})
     except Refused as refused:
@@ -148,7 +151,9 @@ def check_ratings(kind: str, given: Any) -> dict[str, float | str]:
         rating = known.get(name)
         where = f"ratings.{str(name)[:40]}"
         if rating is None:
-            if not isinstance(name, str) or not (is_number(value) or isinstance(value, str) and len(value) <= LONGEST_TEXT):
+            if not isinstance(name, str) or not (
+                is_number(value) or (isinstance(value, str) and len(value) <= LONGEST_TEXT)
+            ):
                 problems.append(Problem(where, f"{str(value)[:40]!r} is no rating", "a number or a word"))
             found[name] = value  # lists of before carry a few of their own
         elif rating.kind is None:

@@ -7,6 +7,7 @@ between its terminals, always or depending on a coil, on the controller's output
 from collections.abc import Iterable
 from dataclasses import dataclass, field
 from enum import StrEnum
+from functools import cached_property
 
 from ..errors import Problem, refuse_all
 from ..units import Kind
@@ -195,8 +196,17 @@ class ConnectionList:
     def __post_init__(self) -> None:
         refuse_all(_problems(self))
 
+    @cached_property
+    def by_name(self) -> dict[str, Part]:
+        return {p.name: p for p in self.parts}
+
     def part(self, name: str) -> Part:
-        return next(p for p in self.parts if p.name == name)
+        return self.by_name[name]
+
+    def problems_of(self, wire: Connection, beside: Iterable[Connection]) -> list[Problem]:
+        """What forbids one more wire, beside these."""
+        already = next((w for w in beside if {w.a, w.b} == {wire.a, wire.b}), None)
+        return [*_ends_missing(self.by_name, wire), *([_joined_already(wire, already.number)] if already else [])]
 
     def of_kind(self, *kinds: str) -> list[Part]:
         return [p for p in self.parts if p.type.kind in kinds or p.type.family in kinds]
@@ -210,29 +220,38 @@ def split(terminal: str) -> tuple[str, str]:
 
 def _problems(wiring: ConnectionList) -> list[Problem]:
     found: list[Problem] = []
-    by_name: dict[str, Part] = {}
+    names: set[str] = set()
     for part in wiring.parts:
-        if not part.name or any(c in ".\x1f" or c.isspace() for c in part.name):
+        if not part.name or any(c in f".{INNER}" or c.isspace() for c in part.name):
             found.append(Problem("parts", f"{part.name!r} is no name for a part", "no dots and no spaces in it"))
-        if part.name in by_name:
+        if part.name in names:
             found.append(Problem("parts", f"two parts are called {part.name}", "a name of its own for each part"))
-        by_name[part.name] = part
+        names.add(part.name)
     seen: dict[frozenset[str], int] = {}
     for wire in wiring.connections:
-        for end, terminal in (("a", wire.a), ("b", wire.b)):
-            part_name, name = split(terminal)
-            part = by_name.get(part_name)  # type: ignore[assignment]
-            if part is None:
-                found.append(Problem(end, f"there is no part {part_name!r}", ", ".join(by_name)))
-            elif part.type.terminal(name) is None:
-                names = ", ".join(t.name for t in part.type.terminals)
-                found.append(Problem(end, f"{part_name} has no terminal {name!r}", names))
-        if wire.a == wire.b:
-            found.append(Problem("b", f"wire {wire.number} would run from {wire.a} to itself", "another terminal"))
+        found += _ends_missing(wiring.by_name, wire)
         ends = frozenset((wire.a, wire.b))
         if ends in seen and wire.a != wire.b:
-            found.append(
-                Problem("b", f"{wire.a} and {wire.b} are already joined by wire {seen[ends]}", "another terminal")
-            )
+            found.append(_joined_already(wire, seen[ends]))
         seen[ends] = wire.number
+    return found
+
+
+def _joined_already(wire: Connection, number: int) -> Problem:
+    return Problem("b", f"{wire.a} and {wire.b} are already joined by wire {number}", "another terminal")
+
+
+def _ends_missing(by_name: dict[str, Part], wire: Connection) -> list[Problem]:
+    """What is wrong with where a wire leads."""
+    found = []
+    for end, terminal in (("a", wire.a), ("b", wire.b)):
+        part_name, name = split(terminal)
+        part = by_name.get(part_name)
+        if part is None:
+            found.append(Problem(end, f"there is no part {part_name[:40]!r}", ", ".join(by_name)))
+        elif part.type.terminal(name) is None:
+            names = ", ".join(t.name for t in part.type.terminals)
+            found.append(Problem(end, f"{part_name} has no terminal {name[:40]!r}", names))
+    if wire.a == wire.b:
+        found.append(Problem("b", f"wire {wire.number} would run from {wire.a} to itself", "another terminal"))
     return found

@@ -22,7 +22,9 @@ def check_name(name: Any, taken: Iterable[str] = ()) -> str:
         raise refuse("name", f"{str(name)[:40]!r} is no name for a part", NAME_RULE)
     alike = next((other for other in taken if folded(other) == folded(text)), None)
     if alike is not None:
-        raise refuse("name", f"there is a part {alike} already", "a name that differs by more than capitals and accents")
+        raise refuse(
+            "name", f"there is a part {alike} already", "a name that differs by more than capitals and accents"
+        )
     return text
 
 
@@ -30,6 +32,7 @@ def folded(name: str) -> str:
     """A name without capitals and accents: what two parts must not have in common."""
     apart = unicodedata.normalize("NFKD", name.casefold())
     return "".join(c for c in apart if not unicodedata.combining(c))
+
 
 LETTERS = {
     **dict.fromkeys(("supply", "isolator"), "Q"),

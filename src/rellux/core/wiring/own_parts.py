@@ -1,5 +1,6 @@
 """Parts of the user's own: a generic kind with the ratings and terminal numbers printed on the real one."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass, field
 from math import isfinite
 
@@ -68,7 +69,7 @@ def _ratings(part: OwnPart, known: PartType) -> list[Problem]:
     return problems
 
 
-def resolve(parts: tuple[Part, ...], terminal: str) -> str:
+def resolve(parts: Sequence[Part], terminal: str) -> str:
     """``A1.13`` as ``A1.NO`` where 13 is what stands at that terminal; anything else unchanged."""
     name, _, end = terminal.partition(".")
     part = next((p for p in parts if p.name == name), None)

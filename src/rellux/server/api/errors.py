@@ -42,6 +42,9 @@ def handle(error: Exception, context: dict[str, Any]) -> Response:
         return Response(body("Reload the page and try again.", []), status.HTTP_403_FORBIDDEN)
     if isinstance(error, RequestDataTooBig):
         return Response(body("That is too large.", []), status.HTTP_413_REQUEST_ENTITY_TOO_LARGE)
+    if isinstance(error, exceptions.ParseError):
+        problem = {"field": "request", "reason": str(error.detail), "accepted": "JSON without NaN or Infinity"}
+        return Response(body("That cannot be used as it is.", [problem]), status.HTTP_400_BAD_REQUEST)
     if isinstance(error, exceptions.APIException):
         return Response(body(str(error.detail), []), error.status_code)
     log.exception("unexpected error in %s", context.get("view"))

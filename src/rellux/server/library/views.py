@@ -13,6 +13,7 @@ from rest_framework.views import APIView
 from rellux.core.errors import refuse
 from rellux.core.wiring.library import PART_TYPES
 from rellux.core.wiring.model import Rating, Terminal
+from rellux.core.wiring.naming import NAME_RULE
 from rellux.core.wiring.own_parts import OwnPart, check_own
 from rellux.server.api.endpoint import endpoint
 from rellux.server.api.shapes import read, reply
@@ -40,8 +41,11 @@ class OwnView:
 
 @dataclass(frozen=True)
 class LibraryView:
+    """``name_rule``: what a part in a rig may be called, in words."""
+
     kinds: list[KindView]
     own: list[OwnView]
+    name_rule: str
 
 
 @dataclass(frozen=True)
@@ -58,7 +62,9 @@ class OwnInput:
 
 def _library() -> LibraryView:
     kinds = [KindView(t.kind, t.title, list(t.terminals), list(t.ratings)) for t in PART_TYPES.values()]
-    return LibraryView(kinds, [OwnView(o.pk, o.title, o.kind, o.numbers, o.ratings) for o in Own.objects.all()])
+    return LibraryView(
+        kinds, [OwnView(o.pk, o.title, o.kind, o.numbers, o.ratings) for o in Own.objects.all()], NAME_RULE
+    )
 
 
 def _save(row: Own, part: OwnPart) -> None:

@@ -6,10 +6,11 @@ from typing import Any
 from rellux.core.errors import refuse
 from rellux.core.setup.parameters import BY_NAME
 from rellux.core.spine import Station
+from rellux.core.wiring.wishes import WireWish
 from rellux.server.accounts.models import User
 from rellux.server.setup.domain import current_values, save_sheet
 from rellux.server.setup.models import Sheet
-from rellux.server.wiring.edit import WireWish, add_wire, lay_out, swap_ends
+from rellux.server.wiring.edit import add_wire, lay_out, swap_ends
 
 from .change import note
 from .models import Rig

@@ -24,7 +24,7 @@ from rellux.core.questions import QUESTIONS
 from rellux.core.questions.form import fill
 from rellux.core.runs.series import Series, check_times
 from rellux.core.setup.parameters import check_values
-from rellux.core.wiring.library import PART_TYPES
+from rellux.core.wiring.listing import formerly, from_plain
 from rellux.server.calibration.models import Calibration
 from rellux.server.questions.models import Kept
 from rellux.server.runs import store
@@ -32,7 +32,7 @@ from rellux.server.runs.models import Event, Run
 from rellux.server.runs.views import csv_rows
 from rellux.server.setup.models import Sheet
 from rellux.server.tuning.models import Identification
-from rellux.server.wiring.domain import connection_list
+from rellux.server.wiring.domain import store as store_wiring
 from rellux.server.wiring.models import LARGEST_PHOTO, Accepted, BuiltWire, FittedPart, Photo, Wire
 
 from .domain import PARTS_FIELDS, PURPOSE_FIELDS, choice_of, purpose_of
@@ -248,21 +248,28 @@ def _build(data: dict[str, Any], archive: zipfile.ZipFile, slug_for: Any) -> Rig
     rig.save()
     for row in data["sheets"]:
         check_values(row["values"])
-    unknown = [p["kind"] for p in data["parts"] if p["kind"] not in PART_TYPES]
-    if unknown:
-        raise refuse("file", f"it has a part of unknown kind {unknown[0]!r}", ", ".join(PART_TYPES))
+    wiring = from_plain({key: _section(data, key) for key in ("parts", "wires")}, kept=True)
+    store_wiring(rig, wiring)
+    boards = {p.name for p in wiring.of_kind("microcontroller")}
     for key, model, names in _KEPT:
-        model._default_manager.bulk_create(model(rig=rig, **_values(row, names)) for row in _section(data, key))
-    connection_list(rig)
+        if key not in ("parts", "wires"):
+            rows = (_of_today(row, boards) for row in _section(data, key))
+            model._default_manager.bulk_create(model(rig=rig, **_values(row, names)) for row in rows)
     for i, row in enumerate(data.get("photos", []), 1):
         image = _member(archive, f"photos/{i}", LARGEST_PHOTO)
-        Photo.objects.create(rig=rig, image=image, **_values(row, ("terminal", "kind", "at")))
+        Photo.objects.create(rig=rig, image=image, **_values(_of_today(row, boards), ("terminal", "kind", "at")))
     runs = {row["number"]: _build_run(rig, row, archive) for row in data["runs"]}
     Identification.objects.bulk_create(
         Identification(rig=rig, run=runs.get(row["run"]), **_values(row, _IDENTIFICATION))
         for row in data["identifications"]
     )
     return rig
+
+
+def _of_today(row: dict[str, Any], boards: set[str]) -> dict[str, Any]:
+    """A row with the terminals of boards by their names of today."""
+    ends = {k: formerly(row[k], boards) for k in ("a", "b", "terminal") if isinstance(row.get(k), str)}
+    return {**row, **ends}
 
 
 def _build_run(rig: Rig, row: dict[str, Any], archive: zipfile.ZipFile) -> Run:

@@ -13,9 +13,9 @@ from rest_framework.views import APIView
 from rellux.core.errors import Problem, refuse, refuse_all
 from rellux.core.explain import Figure, Input
 from rellux.core.units import Kind
+from rellux.core.wiring.circuit.branches import is_inner, is_input
 from rellux.core.wiring.circuit.faults import Analysis
 from rellux.core.wiring.circuit.memory import memory
-from rellux.core.wiring.circuit.branches import is_inner, is_input
 from rellux.core.wiring.circuit.meter import Reading, moves, plan, states
 from rellux.core.wiring.circuit.netlist import netlist
 from rellux.core.wiring.circuit.positions import operable, position
@@ -101,7 +101,9 @@ def _solved(name: str, s: Solution) -> SolvedState:
         if not is_input(part)
     ]
     wires = [WireCurrent(int(w.split()[1]), t.amps) for w, t in s.wires.items()]
-    return SolvedState(name, parts, wires, sorted(s.tripped), sorted(t for t in s.undefined if not is_inner(t)), s.settled)
+    return SolvedState(
+        name, parts, wires, sorted(s.tripped), sorted(t for t in s.undefined if not is_inner(t)), s.settled
+    )
 
 
 class SolvedStates(APIView):
@@ -193,7 +195,9 @@ def _check(circuit: Circuit, given: list[MeasuredInput]) -> None:
             said = f"{m.state[:40]!r} is no state"
             problems.append(Problem(f"measured[{i}].state", said, ", ".join(known_states[1:])))
         if m.value is not None and not 0 <= m.value <= LARGEST_READING:
-            problems.append(Problem(f"measured[{i}].value", "this is no reading", f"0…{LARGEST_READING:g}, without its sign"))
+            problems.append(
+                Problem(f"measured[{i}].value", "this is no reading", f"0…{LARGEST_READING:g}, without its sign")
+            )
     refuse_all(problems)
 
 

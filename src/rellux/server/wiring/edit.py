@@ -1,6 +1,6 @@
 """Changing the connection list; every change is checked against the whole list before it is stored."""
 
-from dataclasses import asdict, dataclass, replace
+from dataclasses import asdict, replace
 from typing import Any
 
 from django.utils import timezone
@@ -8,14 +8,16 @@ from django.utils import timezone
 from rellux.core.errors import refuse
 from rellux.core.heating.protection_data import Practice
 from rellux.core.spine import Station
-from rellux.core.wiring.defaults import circuit_between, usual_ratings, usual_wire
+from rellux.core.wiring.defaults import circuit_between, usual_ratings
 from rellux.core.wiring.library import PART_TYPES
-from rellux.core.wiring.listing import check_name, check_ratings, check_wire
-from rellux.core.wiring.model import USUAL_M, Circuit, ConnectionList, split
-from rellux.core.wiring.naming import free_name
+from rellux.core.wiring.listing import check_ratings, check_wire
+from rellux.core.wiring.model import USUAL_M, ConnectionList, split
+from rellux.core.wiring.naming import check_name, free_name
 from rellux.core.wiring.own_parts import OwnPart, resolve
+from rellux.core.wiring.pasted import pasted
 from rellux.core.wiring.usual import starting_point
 from rellux.core.wiring.usual import usual as usual_list
+from rellux.core.wiring.wishes import WireWish, fulfil
 from rellux.server.accounts.models import User
 from rellux.server.rigs.change import note
 from rellux.server.rigs.domain import choice_of, purpose_of
@@ -56,9 +58,8 @@ def add_part(rig: Rig, by: User, kind: str, name: str = "", ratings: dict[str, A
     """A new part of a generic kind; without a name it gets the next free one of its letter. Returns the name."""
     if kind not in PART_TYPES:
         raise refuse("kind", f"there is no kind of part {kind!r}", ", ".join(PART_TYPES))
-    name = check_name(name) if name else free_name(kind, {p.name for p in rig.parts.all()})
-    if rig.parts.filter(name=name).exists():
-        raise refuse("name", f"there is a part {name} already", "a name of its own for each part")
+    taken = [p.name for p in rig.parts.all()]
+    name = check_name(name, taken) if name else free_name(kind, set(taken))
     given = check_ratings(kind, ratings or {})
     control_v = purpose_of(rig).control_voltage_v
     title = f"{name} added: {PART_TYPES[kind].title.lower()}"
@@ -119,44 +120,31 @@ def _resolved(rig: Rig, a: str, b: str) -> tuple[str, str]:
     return resolve(parts, a), resolve(parts, b)
 
 
-@dataclass(frozen=True)
-class WireWish:
-    """A wire as somebody wants it; what is left out is as in its neighbours, or stays as it was."""
-
-    a: str
-    b: str
-    number: int | None = None
-    area_mm2: float | None = None
-    colour: str = ""
-    length_m: float | None = None
-    insulation: str | None = None
-    route: str | None = None
-    circuit: Circuit | None = None
+def _practice(rig: Rig) -> Practice:
+    choice = choice_of(rig)
+    return choice.practice if choice else Practice.IEC
 
 
 def add_wire(rig: Rig, by: User, wish: WireWish) -> Wire:
     """A new wire between two terminals. Circuit, size and colour default to those of its neighbours."""
-    a, b = _resolved(rig, wish.a, wish.b)
-    choice = choice_of(rig)
-    usual = usual_wire(connection_list(rig), a, b, wish.circuit, choice.practice if choice else Practice.IEC)
-    number = usual.number if wish.number is None else wish.number
-    if rig.wires.filter(number=number).exists():
-        raise refuse("number", f"there is a wire {number} already", "a free number")
-    wire = replace(
-        usual,
-        number=number,
-        area_mm2=usual.area_mm2 if wish.area_mm2 is None else wish.area_mm2,
-        colour=wish.colour or usual.colour,
-        length_m=usual.length_m if wish.length_m is None else wish.length_m,
-        insulation=wish.insulation or "",
-        route=wish.route or "",
-    )
-    check_wire(wire)
-    with step(rig, f"Wire {number} added"):
+    wiring = connection_list(rig)
+    wire = fulfil(wiring.parts, wiring.connections, wish, _practice(rig))
+    with step(rig, f"Wire {wire.number} added"):
         row = Wire.objects.create(rig=rig, **{**asdict(wire), "circuit": wire.circuit.value})
         connection_list(rig)  # refuses what cannot be; the surrounding transaction then undoes the row
-    note(rig, by, Station.WIRING, f"Wire {number} added", after=_of(row))
+    note(rig, by, Station.WIRING, f"Wire {wire.number} added", after=_of(row))
     return row
+
+
+def paste(rig: Rig, by: User, text: str) -> None:
+    """Add every wire of the text, or none."""
+    before = connection_list(rig)
+    after, count = pasted(before, text, _practice(rig))
+    title = f"{count} wire{'s' if count > 1 else ''} pasted"
+    with step(rig, title):
+        store(rig, after)
+    new = after.connections[len(before.connections) :]
+    note(rig, by, Station.WIRING, title, after={str(w.number): f"{w.a} – {w.b}" for w in new})
 
 
 def change_wire(rig: Rig, by: User, number: int, wish: WireWish) -> None:
@@ -169,7 +157,7 @@ def change_wire(rig: Rig, by: User, number: int, wish: WireWish) -> None:
             if getattr(wish, name) is not None:
                 setattr(wire, name, getattr(wish, name))
         wire.save()
-        wire.circuit = circuit_between(connection_list(rig), a, b).value
+        wire.circuit = circuit_between(connection_list(rig).parts, a, b).value
         wire.save()
         check_wire(next(c for c in connection_list(rig).connections if c.number == number))
     note(rig, by, Station.WIRING, f"Wire {number} changed", before=before, after=_of(wire))

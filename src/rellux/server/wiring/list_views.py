@@ -8,13 +8,13 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
 
+from rellux.core.wiring.wishes import WireWish
 from rellux.server.api.endpoint import endpoint
 from rellux.server.api.shapes import read, reply
 from rellux.server.library.models import Own
 from rellux.server.rigs.change import changing
 
-from .edit import WireWish, add_part, add_wire, change_wire, fit_own, rate_part, remove_part, remove_wire, tick
-from .paste import paste
+from .edit import add_part, add_wire, change_wire, fit_own, paste, rate_part, remove_part, remove_wire, tick
 from .views import WiringView, wiring_view
 
 

@@ -63,7 +63,7 @@ def undo(rig: Rig, by: User) -> None:
     if found is None:
         raise refuse("undo", "there is nothing to take back", "an edit made before")
     before = connection_list(rig)
-    store(rig, from_plain(found.before))
+    store(rig, from_plain(found.before, kept=True))
     _changed(rig, before)
     found.undone = True
     found.save()
@@ -76,7 +76,7 @@ def redo(rig: Rig, by: User) -> None:
     if found is None:
         raise refuse("redo", "there is nothing to do again", "an edit taken back")
     before = connection_list(rig)
-    store(rig, from_plain(found.after))
+    store(rig, from_plain(found.after, kept=True))
     _changed(rig, before)
     found.undone = False
     found.save()

@@ -109,7 +109,9 @@ def part_branches(part: Part, supply_v: float, wired: frozenset[str] = frozenset
         return [Branch(part.name, Sort.LOAD, a, b, leg) for a, b in pairwise(ends)]
     found = []
     if part.type.kind in AC_SUPPLIES:
-        found.append(Branch(f"{part.name} neutral", Sort.CONTACT, f"{part.name}.{INNER}n", f"{part.name}.N", CONTACT_OHM))
+        found.append(
+            Branch(f"{part.name} neutral", Sort.CONTACT, f"{part.name}.{INNER}n", f"{part.name}.N", CONTACT_OHM)
+        )
     for path in part.type.paths:
         a, b = f"{part.name}.{path.a}", f"{part.name}.{path.b}"
         if fed_raw(part, wired):

@@ -15,6 +15,7 @@ from .verdicts import ORDER, Outcome, Reaches, Verdict, worse
 __all__ = ["Analysis", "Outcome", "Reaches", "Verdict", "analyse"]
 
 AS_WIRED = "With nothing broken"
+WOULD_COVER = "An independent limiter with its own sensor and contactor would cover them."
 PLUG_TURNED = "the plug the other way round"
 
 
@@ -46,7 +47,9 @@ def analyse(circuit: Circuit, reaches: Reaches | None = None) -> Analysis:
     idle = {g.guard: g for each in looked for g in each.idle}
     careful = looked[0].careful
     heats = any(each.heats for each in looked)
-    cold = "" if heats else next((each.opens for each in looked if each.opens), "With the output on nothing here heats.")
+    cold = (
+        "" if heats else next((each.opens for each in looked if each.opens), "With the output on nothing here heats.")
+    )
     words = [_summary(ordered, tuple(idle.values()), cold, _has_cover(wiring)), careful]
     return Analysis(ordered, " ".join(w for w in words if w), careful)
 
@@ -93,21 +96,41 @@ def _as_wired(judges: list[Judge]) -> list[Outcome]:
     found: dict[tuple[str, Verdict], Outcome] = {}
     for judge in judges:
         when = f" with {judge.standing.words}" if judge.standing.words else ""
-        watts = {verdict: judge.circuit.heat(p).total_w for verdict, p in
-                 ((Verdict.UNCALLED, judge.off), (Verdict.UNLIMITED, judge.tripped))}
+        watts = {
+            verdict: judge.circuit.heat(p).total_w
+            for verdict, p in ((Verdict.UNCALLED, judge.off), (Verdict.UNLIMITED, judge.tripped))
+        }
         for name in sorted(judge.sound_off):
-            found.setdefault((name, Verdict.UNCALLED), Outcome(
-                f"{AS_WIRED}: {name} heats uncalled", name, Verdict.UNCALLED,
-                f"{name} heats although nobody calls for heat{when}.",
-                watts[Verdict.UNCALLED], watts[Verdict.UNLIMITED], 0.0, (), (name,),
-            ))
+            found.setdefault(
+                (name, Verdict.UNCALLED),
+                Outcome(
+                    f"{AS_WIRED}: {name} heats uncalled",
+                    name,
+                    Verdict.UNCALLED,
+                    f"{name} heats although nobody calls for heat{when}.",
+                    watts[Verdict.UNCALLED],
+                    watts[Verdict.UNLIMITED],
+                    0.0,
+                    (),
+                    (name,),
+                ),
+            )
         past = judge.sound_tripped if judge.limited else frozenset()
         for name in sorted(past):
-            found.setdefault((name, Verdict.UNLIMITED), Outcome(
-                f"{AS_WIRED}: the limiter does not stop {name}", name, Verdict.UNLIMITED,
-                f"With the limiter tripped {name} still heats{when}.",
-                watts[Verdict.UNCALLED], watts[Verdict.UNLIMITED], 0.0, (), (name,),
-            ))
+            found.setdefault(
+                (name, Verdict.UNLIMITED),
+                Outcome(
+                    f"{AS_WIRED}: the limiter does not stop {name}",
+                    name,
+                    Verdict.UNLIMITED,
+                    f"With the limiter tripped {name} still heats{when}.",
+                    watts[Verdict.UNCALLED],
+                    watts[Verdict.UNLIMITED],
+                    0.0,
+                    (),
+                    (name,),
+                ),
+            )
     return list(found.values())
 
 
@@ -121,10 +144,7 @@ def _failing(circuit: Circuit, judges: list[Judge]) -> list[Outcome]:
         judged = list(zip(every, outcomes, strict=True))
         outcomes = [judge.with_second(f, o, judged) if o.verdict is Verdict.LATENT else o for f, o in judged]
         outcomes = [judge.earth_lost(o) if o.subject in earths else o for o in outcomes]
-        if found:
-            found = [worse(o, x, judge.standing.words) for o, x in zip(found, outcomes, strict=True)]
-        else:
-            found = outcomes
+        found = [worse(o, x, judge.standing.words) for o, x in zip(found or outcomes, outcomes, strict=True)]
     return found
 
 
@@ -137,8 +157,10 @@ def _summary(outcomes: tuple[Outcome, ...], idle: tuple[IdleGuard, ...], cold: s
     said += [_idle_words(g) for g in idle]
     uncovered, latent = by[Verdict.UNCOVERED], by[Verdict.LATENT]
     if uncovered:
-        cover = "Repair what lets them past." if covered else "An independent limiter with its own sensor and contactor would cover them."
-        said.append(f"{len(uncovered)} of {count} single failures leave the heat on with nothing that stops it. {cover}")
+        cover = "Repair what lets them past." if covered else WOULD_COVER
+        said.append(
+            f"{len(uncovered)} of {count} single failures leave the heat on with nothing that stops it. {cover}"
+        )
     elif cold:
         said.append(cold)
     elif not said:
@@ -149,7 +171,9 @@ def _summary(outcomes: tuple[Outcome, ...], idle: tuple[IdleGuard, ...], cold: s
     if by[Verdict.STRONGER]:
         said.append(f"{len(by[Verdict.STRONGER])} give an element more than it is made for, or heat uncalled.")
     if latent:
-        said.append(f"{len(latent)} would go unnoticed: trip the limiter on purpose and check the earth at set intervals.")
+        said.append(
+            f"{len(latent)} would go unnoticed: trip the limiter on purpose and check the earth at set intervals."
+        )
     return " ".join(said)
 
 

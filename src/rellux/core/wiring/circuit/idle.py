@@ -28,9 +28,7 @@ def commanded(circuit: Circuit) -> tuple[str, ...]:
     """Parts that follow the controller's output: SSRs, relay modules, its own relay, and coils that drop when it goes off."""
     on, off = circuit.running(ON), circuit.running(OFF)
     return tuple(
-        p.name
-        for p in circuit.wiring.parts
-        if p.type.family in SWITCHED or (is_coil(p) and p.name in on - off)
+        p.name for p in circuit.wiring.parts if p.type.family in SWITCHED or (is_coil(p) and p.name in on - off)
     )
 
 

@@ -17,13 +17,15 @@ HOT = 0.02
 """Share of its own power from which a heater counts as heating (our choice: an SSR's leakage is far below)."""
 LAST_RESORTS = ("thermal_fuse", "cutout_manual")
 """Parts that take the heat away for good by their own temperature, as a limiter does."""
+WALLS_WITHIN = 1.25
+"""How much more heat must still lead nowhere dangerous: what walls lose is known to about a quarter (our choice)."""
 HALF = 0.5
 """Share of the power every other half-wave gives."""
 
 
 class Judge:
-    """A circuit in one standing. ``opened``: protective devices that open in it, with the A; ``sound_off`` and ``sound_stopped``: heaters that heat uncalled, and in spite of everything
-    independent having tripped, with nothing broken."""
+    """A circuit in one standing. ``opened``: protective devices that open in it, with the A; ``sound_off`` and
+    ``sound_stopped``: heaters that heat uncalled, and in spite of everything independent having tripped, with nothing broken."""
 
     def __init__(self, circuit: Circuit, reached: Reached, standing: Standing, reaches: Reaches | None) -> None:
         self.circuit, self.standing, self._reached, self._reaches = circuit, standing, reached, reaches
@@ -74,9 +76,9 @@ class Judge:
         or before the supply was switched on and a start button pressed."""
         starts = self._reached.starts(self.standing, switching)
         found = [self.circuit.heat(switching, fault, start, already) for start in starts]
-        if self.circuit.buttons and already == SOUND and fault != SOUND:
-            if (there := self._started(fault)) not in starts:
-                found.append(self.circuit.heat(switching, fault, there))
+        begun = self.circuit.buttons and already == SOUND and fault != SOUND
+        if begun and (there := self._started(fault)) not in starts:
+            found.append(self.circuit.heat(switching, fault, there))
         if any(heat.tripped for heat in found):  # it may also fail there, or be there before, and nothing trips
             resting = {self.circuit.moving(self.circuit.settled(switching, start)) for start in starts}
             found += [self.circuit.heat(switching, fault, on, already) for on in {*resting, NOBODY} - set(starts)]
@@ -88,7 +90,9 @@ class Judge:
             self._with_fault[fault] = self.circuit.moving(self.circuit.running(self.on, fault))
         return self._with_fault[fault]
 
-    def staying(self, fault: Fault, positions: Iterable[Switching], already: Fault = SOUND, share: float = 1.0) -> frozenset[str]:
+    def staying(
+        self, fault: Fault, positions: Iterable[Switching], already: Fault = SOUND, share: float = 1.0
+    ) -> frozenset[str]:
         """Heaters that heat in every one of these positions."""
         left: set[str] | None = None
         for position in positions:
@@ -117,7 +121,7 @@ class Judge:
         off = max(h.total_w for h in self.heats(self.off, f.fault)) * share
         tripped = max(h.total_w for h in self.heats(self.tripped, f.fault)) * share if self.limited else off
         heats_off = self.staying(f.fault, [self.off], share=share) - self.sound_off
-        verdict, words, heaters = Verdict.NOTHING, "Nothing changes that heat would show.", frozenset()
+        heaters: frozenset[str] = frozenset()
         if uncovered and (below := self._stays_below(max(off, tripped))) is not None:
             verdict, words = Verdict.WARM, f"It heats on, to about {below:.0f} °C, which everything in it stands."
         elif uncovered:
@@ -169,7 +173,7 @@ class Judge:
                 return f"the limiter no longer stops {_joined(past)}"
         for guard, position, stopped in self._guards:
             hot = {n for h in self.heats(position, f.fault) for n in self.hot(h.watts, share)}
-            if guard != f.subject and hot & stopped or guard == f.subject and hot & stopped:
+            if (guard != f.subject and hot & stopped) or (guard == f.subject and hot & stopped):
                 return f"{guard} no longer stops {_joined(hot & stopped)}"
         if self._waits & self.hot(self.circuit.heat(self.on, f.fault).watts):
             return "after a power cut the heat comes back by itself"
@@ -185,14 +189,17 @@ class Judge:
                 share = HALF if second.half else 1.0
                 if self.staying(second.fault, self.stops, first.fault, share) - self.sound_stopped:
                     left.append(second.title)
-            elif judged.verdict is Verdict.TRIPS and first.fault.stuck:
-                if not self.circuit.heat(self.on, second.fault, self._running, first.fault).tripped:
-                    left.append(second.title)
+            elif judged.verdict is Verdict.TRIPS and first.fault.stuck and not self._opens(second.fault, first.fault):
+                left.append(second.title)
         if not left:
             return outcome
         others = f" (or {len(left) - 1} others)" if len(left) > 2 else f" (or {left[1]})" if len(left) == 2 else ""
         nothing = "nothing opens" if first.fault.stuck else "nothing is left"
         return replace(outcome, says=f"{outcome.says} Then {left[0]}{others}: {nothing}.", second=tuple(left))
+
+    def _opens(self, fault: Fault, already: Fault = SOUND) -> bool:
+        """Whether something opens when this fails while it heats."""
+        return bool(self.circuit.heat(self.on, fault, self._running, already).tripped)
 
     def earth_lost(self, outcome: Outcome) -> Outcome:
         """A lost earth shows nothing, until a live conductor touches the case: does anything still open then?"""
@@ -202,11 +209,13 @@ class Judge:
             end = heater.type.terminals[0].name
             touching = ((f"{heater.name}.{end}", case),)
             fault = Fault(opened=frozenset({outcome.subject}), joined=touching)
-            if heater.name not in self.each or not self.circuit.heat(self.on, Fault(joined=touching), self._running).tripped:
+            if heater.name not in self.each or not self._opens(Fault(joined=touching)):
                 continue
-            if not self.circuit.heat(self.on, fault, self._running).tripped:
+            if not self._opens(fault):
                 second = f"{heater.name} touches the case at {end}"
-                says = f"Nobody notices, and the case is no longer earthed. Then {second}: it is live, and nothing opens."
+                says = (
+                    f"Nobody notices, and the case is no longer earthed. Then {second}: it is live, and nothing opens."
+                )
                 return replace(outcome, verdict=Verdict.LATENT, says=says, second=(second,))
         return outcome
 
@@ -215,7 +224,7 @@ class Judge:
         if self._reaches is None or watts <= 0:
             return None
         celsius = self._reaches.at(watts)
-        return celsius if celsius < self._reaches.weakest_c else None
+        return celsius if self._reaches.at(WALLS_WITHIN * watts) < self._reaches.weakest_c else None
 
 
 def _joined(names: Iterable[str]) -> str:

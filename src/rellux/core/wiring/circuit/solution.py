@@ -26,8 +26,14 @@ class Fault:
     stuck: frozenset[str] = frozenset()
 
     def __or__(self, other: "Fault") -> "Fault":
-        return Fault(*(getattr(self, f.name) + getattr(other, f.name) if f.name in ("joined", "tapped")
-                       else getattr(self, f.name) | getattr(other, f.name) for f in fields(Fault)))
+        return Fault(
+            *(
+                getattr(self, f.name) + getattr(other, f.name)
+                if f.name in ("joined", "tapped")
+                else getattr(self, f.name) | getattr(other, f.name)
+                for f in fields(Fault)
+            )
+        )
 
     @property
     def commands(self) -> bool:
@@ -49,10 +55,10 @@ class Through:
 
 @dataclass(frozen=True)
 class Solution:
-    """A position solved. ``loads``, ``wires`` and ``contacts`` by name, ``paths``: contacts by :func:`~.branches.path_at`; ``ac`` and ``dc``: each terminal against earth;
-    ``tripped``: protective devices that opened, with the current in A that did it; ``undefined``: terminals no source
-    reaches; ``chatters``: parts that never come to rest; ``time_s``: when the last contact moved;
-    ``islands``: which of the undefined terminals hang together."""
+    """A position solved. ``loads``, ``wires`` and ``contacts`` by name, ``paths``: contacts by
+    :func:`~.branches.path_at`; ``ac`` and ``dc``: each terminal against earth; ``tripped``: protective devices that opened,
+    with the current in A that did it; ``undefined``: terminals no source reaches; ``chatters``: parts that never come to rest;
+    ``time_s``: when the last contact moved; ``islands``: which of the undefined terminals hang together."""
 
     on: frozenset[str]
     loads: dict[str, Through]

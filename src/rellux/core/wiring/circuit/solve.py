@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 
 from ..model import Closed, ConnectionList
 from ..switching import OFF, ON, Switching
-from .branches import Branch, Sort, Source, board_rail, fed_raw, part_branches, part_sources, switches_dc, wire_branch
+from .branches import Branch, Source, board_rail, fed_raw, part_branches, part_sources, switches_dc, wire_branch
 from .contacts import Contacts
 from .earthing import ties
 from .guards import AT_ONCE, TRIPS_AT, Guards
@@ -59,12 +59,17 @@ class Circuit:
         self._made(tuple(branches), sources, earths, names)
         uncontrolled = self._uncontrolled()
         if uncontrolled:
-            always = (replace(b, closed=Closed.ALWAYS) if b.name in uncontrolled and b.closed is Closed.DRIVEN else b for b in branches)
-            self._made(tuple(always), sources, earths, names)
+            stuck = (b.name in uncontrolled and b.closed is Closed.DRIVEN for b in branches)
+            always = tuple(replace(b, closed=Closed.ALWAYS) if s else b for b, s in zip(branches, stuck, strict=True))
+            self._made(always, sources, earths, names)
         self.uncontrolled = uncontrolled
 
     def _made(
-        self, branches: tuple[Branch, ...], sources: tuple[Source, ...], earths: list[tuple[str, float]], names: set[str]
+        self,
+        branches: tuple[Branch, ...],
+        sources: tuple[Source, ...],
+        earths: list[tuple[str, float]],
+        names: set[str],
     ) -> None:
         wiring = self.wiring
         self.net = Network(branches, sources, earths, names)
@@ -114,18 +119,12 @@ class Circuit:
         return self._results.of(state, tripped, fault)
 
     def network(self, switching: Switching) -> tuple[list[tuple[Branch, float]], tuple[Source, ...]]:
-        """What conducts once settled, with its ohms, and the sources that give: for a netlist."""
-        state, _ = self._rest(switching)
-        found = [
-            (b, b.ohm if b.sort is not Sort.SSR else 1.0 / float(g))
-            for b, g, m in zip(self.branches, state.conductance, state.mask, strict=True)
-            if m
-        ]
+        """What conducts once settled, with the ohms it has there, and the sources that give: for a netlist."""
+        state, _ = self._rest(switching, SOUND, self.begun(switching))
+        found = [(b, 1.0 / float(g)) for b, g, m in zip(self.branches, state.conductance, state.mask, strict=True) if m]
         return found, tuple(s for s, gives in zip(self.net.sources, state.live, strict=True) if gives)
 
-    def settled(
-        self, switching: Switching, start: frozenset[str] = NOBODY, fault: Fault = SOUND
-    ) -> frozenset[str]:
+    def settled(self, switching: Switching, start: frozenset[str] = NOBODY, fault: Fault = SOUND) -> frozenset[str]:
         """What is on once the circuit has settled."""
         return self._rest(switching, fault, start)[0].on
 

@@ -62,16 +62,16 @@ def standings(wiring: ConnectionList) -> Standings:
         Standing(way | one, alarm, _words(wiring, way | one, alarm), bool(one & pressed))
         for way, one, alarm in product(ways, moved, alarms)
     ]
-    left_out = f"of {len(turned)} switches and selectors no more than two are turned at once" if most < len(turned) else ""
+    left_out = (
+        f"of {len(turned)} switches and selectors no more than two are turned at once" if most < len(turned) else ""
+    )
     return Standings(tuple(found), left_out)
 
 
 def _wired_through(wiring: ConnectionList) -> list[Part]:
     """Operable parts with wires at both ends of a contact."""
     wired = {end for w in wiring.connections for end in (w.a, w.b)}
-    return [
-        p for p in operable(wiring) if any({f"{p.name}.{x.a}", f"{p.name}.{x.b}"} <= wired for x in p.type.paths)
-    ]
+    return [p for p in operable(wiring) if any({f"{p.name}.{x.a}", f"{p.name}.{x.b}"} <= wired for x in p.type.paths)]
 
 
 def inverse(wiring: ConnectionList) -> bool:
@@ -83,7 +83,10 @@ def _moves(wiring: ConnectionList, sorts: tuple[Closed, ...]) -> bool:
     """Whether a contact of one of these sorts is wired at both ends and feeds more than lamps and the like."""
     wired = {end for w in wiring.connections for end in (w.a, w.b)}
     found = [
-        (f"{p.name}.{path.a}", f"{p.name}.{path.b}") for p in wiring.parts for path in p.type.paths if path.closed in sorts
+        (f"{p.name}.{path.a}", f"{p.name}.{path.b}")
+        for p in wiring.parts
+        for path in p.type.paths
+        if path.closed in sorts
     ]
     return any({a, b} <= wired and not _only_tells(wiring, a, b) for a, b in found)
 
@@ -101,7 +104,9 @@ def _only_tells(wiring: ConnectionList, a: str, b: str) -> bool:
         for path in p.type.paths
         if path.closed is not Closed.LOAD and (ends := (f"{p.name}.{path.a}", f"{p.name}.{path.b}")) != (a, b)
     ]
-    sources = {f"{p.name}.{t.name}" for p in wiring.of_kind("supply", "power_module", "regulator") for t in p.type.terminals}
+    sources = {
+        f"{p.name}.{t.name}" for p in wiring.of_kind("supply", "power_module", "regulator") for t in p.type.terminals
+    }
     for side in (a, b):
         fed = conduction.reach([side], closed)
         if not fed & sources:
@@ -114,7 +119,9 @@ def _tells(part: Part, fed: frozenset[str]) -> bool:
     """Whether a part takes nothing from these terminals that could heat, move a contact or run an instrument."""
     if part.type.kind in TELLS:
         return True
-    loads = [p for p in part.type.paths if p.closed is Closed.LOAD and {f"{part.name}.{p.a}", f"{part.name}.{p.b}"} & fed]
+    loads = [
+        p for p in part.type.paths if p.closed is Closed.LOAD and {f"{part.name}.{p.a}", f"{part.name}.{p.b}"} & fed
+    ]
     drive = part.type.paired(Role.DRIVE_PLUS, Role.DRIVE_MINUS)
     driven = part.type.family in DRIVEN and drive and {f"{part.name}.{t}" for t in drive} & fed
     return not loads and not driven

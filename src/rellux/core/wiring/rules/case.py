@@ -140,7 +140,11 @@ class Case:
     def most_amps(self, part: Part) -> float:
         """The highest current through a contact, semiconductor or terminal of a part, A; of what trips, what tripped it."""
         ends = {f"{part.name}.{t.name}" for t in part.type.terminals}
-        wires = [f"wire {w.number}" for w in self.wiring.connections if {w.a, w.b} & ends] if part.type.family in RAILS else []
+        wires = (
+            [f"wire {w.number}" for w in self.wiring.connections if {w.a, w.b} & ends]
+            if part.type.family in RAILS
+            else []
+        )
         most = 0.0
         for _, s in self.everywhere:
             found = [s.contacts[part.name].amps] if part.name in s.contacts else []

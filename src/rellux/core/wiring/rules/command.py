@@ -62,7 +62,7 @@ def supplies(case: Case) -> list[Finding]:
                     (part.name,),
                 )
             )
-        elif volts < least and part.type.kind in ("regulator", "microcontroller") and (ends[0].endswith(".RAW") or part.type.kind == "regulator"):
+        elif volts < least and (ends[0].endswith(".RAW") or part.type.kind == "regulator"):
             found.append(_starved(part.name if part.type.kind == "regulator" else ends[0], volts, least))
         elif not least <= volts <= most:
             found.append(

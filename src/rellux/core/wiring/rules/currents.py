@@ -121,10 +121,12 @@ def source_load(case: Case) -> list[Finding]:
 def _given(case: Case, source: Part, solved: Solution) -> float:
     """What flows out of a source's plus, by its wires."""
     plus = f"{source.name}.{'+' if source.type.family == 'supply' else 'OUT+'}"
-    return abs(sum(
-        (solved.dc.get(w.a, 0.0) - solved.dc.get(w.b, 0.0)) * (1 if w.a == plus else -1) / wire_branch(w).ohm
-        for w in case.wires_at(plus)
-    ))
+    return abs(
+        sum(
+            (solved.dc.get(w.a, 0.0) - solved.dc.get(w.b, 0.0)) * (1 if w.a == plus else -1) / wire_branch(w).ohm
+            for w in case.wires_at(plus)
+        )
+    )
 
 
 def voltage_ratings(case: Case) -> list[Finding]:

@@ -7,7 +7,7 @@ from ...heating.protection_data import Practice
 from ...heating.wire import awg_area_mm2
 from ..circuit.solution import Solution
 from ..graph import Conduction
-from ..model import Circuit, Closed, Connection, ConnectionList, Role, split
+from ..model import Circuit, Closed, Connection, ConnectionList, Part, Role, split
 from .case import Case
 from .protective import is_extra_low
 
@@ -69,11 +69,7 @@ def earth(case: Case) -> list[Finding]:
 def earth_broken(case: Case) -> list[Finding]:
     """Earth may pass no fuse, breaker or switch."""
     bare = _earthed(case)
-    switched = [
-        p for p in case.wiring.parts
-        if any(x.closed not in (Closed.ALWAYS, Closed.LOAD) and {f"{p.name}.{x.a}", f"{p.name}.{x.b}"} & bare for x in p.type.paths)
-        and p.type.family not in ("supply", "regulator")
-    ]  # fmt: skip
+    switched = [p for p in case.wiring.parts if p.type.family != "regulator" and _switches(p, bare)]
     return [
         Finding(
             "wiring.earth-broken",
@@ -86,6 +82,12 @@ def earth_broken(case: Case) -> list[Finding]:
         )
         for part in switched
     ]
+
+
+def _switches(part: Part, net: frozenset[str]) -> bool:
+    """Whether a contact of this part has an end in a net."""
+    paths = (p for p in part.type.paths if p.closed not in (Closed.ALWAYS, Closed.LOAD))
+    return any({f"{part.name}.{p.a}", f"{part.name}.{p.b}"} & net for p in paths)
 
 
 def _earthed(case: Case) -> frozenset[str]:

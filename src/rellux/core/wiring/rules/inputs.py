@@ -67,7 +67,9 @@ def sensors(case: Case) -> list[Finding]:
                 Finding(
                     "wiring.sensor-leg" if leg else "wiring.no-sensor",
                     at.severity,
-                    f"Only one leg of {leg.name} reaches {name}" if leg else f"No sensor reaches {at.plus} and {at.minus}",
+                    f"Only one leg of {leg.name} reaches {name}"
+                    if leg
+                    else f"No sensor reaches {at.plus} and {at.minus}",
                     "An open input reads whatever its burnout setting says: it may heat on, or never trip.",
                     "Both legs, on terminals of their own.",
                     (name, *((leg.name,) if leg else ())),
@@ -157,4 +159,3 @@ def three_wires(case: Case) -> list[Finding]:
                 )
             )
     return found
-

@@ -197,7 +197,11 @@ def flyback(case: Case) -> list[Finding]:
     """A coil or motor on a transistor needs its diode."""
     switches = [p for p in case.wiring.of_kind("ssr") if switches_dc(p)]
     fixed = case.conduction.reach(
-        [f"{p.name}.{t.name}" for p in case.wiring.of_kind("supply", "power_module", "regulator") for t in p.type.terminals]
+        [
+            f"{p.name}.{t.name}"
+            for p in case.wiring.of_kind("supply", "power_module", "regulator")
+            for t in p.type.terminals
+        ]
     )
     found = []
     for load in case.wiring.of_kind(*INDUCTIVE):
@@ -210,14 +214,15 @@ def flyback(case: Case) -> list[Finding]:
             s.name for s in switches for x in s.type.paths
             if x.closed is Closed.DRIVEN and any(({f"{s.name}.{x.a}", f"{s.name}.{x.b}"} - fixed) & end for end in ends)
         ]  # fmt: skip
-        if snubbed or not through or not any(load.name in s.loads and s.loads[load.name].amps > FLYBACK_A for _, s in case.everywhere):
+        carried = max((s.loads[load.name].amps for _, s in case.everywhere if load.name in s.loads), default=0.0)
+        if snubbed or not through or carried < FLYBACK_A:
             continue
         found.append(
             Finding(
                 "wiring.flyback",
                 Severity.FAULT,
                 f"{load.name} on {through[0]} has no diode",
-                "When the transistor opens, the coil throws many times its voltage back: the transistor fails, shorted as a rule.",
+                "When the transistor opens, the coil throws many times its voltage back: it fails, shorted as a rule.",
                 f"A diode across {load.name}, its ring at plus.",
                 (load.name, through[0]),
                 source="common practice, no source",

@@ -141,7 +141,10 @@ def relay_overload(case: Case) -> list[Finding]:
     found = []
     for controller in case.wiring.of_kind("controller_relay"):
         rating, name = controller.number("contact_a", PILOT_RATING_A), controller.name
-        amps = max((s.paths[at].amps for _, s in case.everywhere for at in _own_paths(controller) if at in s.paths), default=0.0)
+        amps = max(
+            (s.paths[at].amps for _, s in case.everywhere for at in _own_paths(controller) if at in s.paths),
+            default=0.0,
+        )
         if amps <= rating * SAME:
             continue
         found.append(
@@ -228,7 +231,9 @@ def _fed_terminals(case: Case, protector: Part) -> frozenset[str]:
         (f"{p.name}.{path.a}", f"{p.name}.{path.b}")
         for p in case.wiring.parts
         for path in p.type.paths
-        if path.closed is not Closed.LOAD and p.name not in {*others, protector.name} and p.type.kind not in SELF_LIMITING
+        if path.closed is not Closed.LOAD
+        and p.name not in {*others, protector.name}
+        and p.type.kind not in SELF_LIMITING
     ]
     ends = [f"{protector.name}.{t.name}" for t in protector.type.terminals]
     outlets = [t for t in ends if t not in ahead]
@@ -257,7 +262,9 @@ def breaker_load(case: Case) -> list[Finding]:
             Finding(
                 "wiring.breaker-load",
                 Severity.FAULT,
-                f"The load overloads {protector.name}, which opens" if opens else f"{protector.name} is smaller than the load",
+                f"The load overloads {protector.name}, which opens"
+                if opens
+                else f"{protector.name} is smaller than the load",
                 f"{amps:.1f} A flow for hours, and {protector.name} is made for {rating:g} A: it will trip.",
                 "Lay the wiring out again for this heater.",
                 (protector.name,),
@@ -268,7 +275,10 @@ def breaker_load(case: Case) -> list[Finding]:
     return found
 
 
-MADE_FOR = {"voltage_v": ("heater", "lamp", "beacon", "buzzer", "fan", "solenoid", "motor"), "coil_v": ("relay", "contactor", "timer")}
+MADE_FOR = {
+    "voltage_v": ("heater", "lamp", "beacon", "buzzer", "fan", "solenoid", "motor"),
+    "coil_v": ("relay", "contactor", "timer"),
+}
 """The rating that holds a load's voltage, by family."""
 
 
@@ -333,11 +343,12 @@ def parallel_contacts(case: Case) -> list[Finding]:
             amps = max((s.paths[one.at].amps + s.paths[other.at].amps for s in both), default=0.0)
             if amps > SHARED_A:
                 names = frozenset({one.name, other.name})
+                who = " and ".join(sorted(names)) if len(names) > 1 else f"{one.name}'s poles"
                 found[names] = Finding(
                     "wiring.parallel-contacts",
                     Severity.FAULT,
-                    f"{' and '.join(sorted(names))} stand side by side" if len(names) > 1 else f"{one.name}'s poles stand side by side",
-                    f"{amps:.1f} A do not share between contacts: the slower one carries all of it, and one that sticks is enough.",
+                    f"{who} stand side by side",
+                    f"{amps:.1f} A do not share between contacts: one carries all of it, and one that sticks is enough.",
                     "One contact or SSR made for the whole current.",
                     tuple(sorted(names)),
                     source="common practice, no source",

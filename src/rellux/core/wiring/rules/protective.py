@@ -203,4 +203,3 @@ def guards(case: Case) -> list[Finding]:
             )
         )
     return found
-
