@@ -22,6 +22,7 @@ PAIRS = [
     (Output.RELAY, Actuator.CONTACTOR),
     (Output.SSR_DRIVE, Actuator.SSR),
     (Output.PIN, Actuator.MOSFET),
+    (Output.PIN, Actuator.SSR),
 ]
 
 
@@ -59,7 +60,8 @@ def hot(wiring, purpose):
 @given(rigs())
 def test_what_rellux_lays_out_itself_is_sound(rig):
     purpose, choice, wiring = rig
-    assert {f.rule for f in check(wiring, context(purpose, choice))} <= {"wiring.limiter"}
+    taken = {"wiring.load-voltage"} if purpose.supply_voltage_v < 24 else set()  # by wires and switches, of a few volts
+    assert {f.rule for f in check(wiring, context(purpose, choice))} <= {"wiring.limiter"} | taken
     if purpose.supply_voltage_v >= 24:  # below, wires and the SSR take so much that contactors let go: as they would
         assert hot(wiring, purpose) == {"output on", "supply back, output on"}
 

@@ -27,6 +27,7 @@ RIGS = {
     "cabinet": (CABINET, replace(RELAY, limiter=False)),
     "cabinet relay": (CABINET, RELAY),
     "cabinet module": (CABINET, MODULE),
+    "oven pin": (OVEN, replace(MODULE, actuator=Actuator.SSR)),
     "oven relay": (OVEN, replace(RELAY, sensor="K")),
     "shell": (SHELL, CONTACTOR),
     "shell ssr": (SHELL, replace(SSR, sensor="K")),

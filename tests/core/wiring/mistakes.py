@@ -313,6 +313,8 @@ def _parallel(w: ConnectionList) -> Changed:
 
 
 def _many_inputs(w: ConnectionList) -> Changed:
+    if kind(w, "A1") == "microcontroller":
+        return "its SSR hangs on a pin"
     plus = _drive_end(w)
     minus = {"V1.3+": "V1.4-", "V1.A1+": "V1.A2-"}[plus]
     parts = tuple(part(f"X{i}", "ssr", current_a=25.0) for i in (6, 7, 8, 9))

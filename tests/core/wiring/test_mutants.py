@@ -46,9 +46,16 @@ def trip_that_lets_in() -> ConnectionList:
     return dressed_circuits()["kiln, trip lets a relay in"][0]
 
 
+def lamp_in_the_return() -> ConnectionList:
+    """The drive's minus goes back through the alarm's lamp: with the alarm on it drives, with the alarm off it does not."""
+    wiring = moved(of("kiln bare", Usual.BEACON), "V1.4-", "X1.PE", "A1.OUT-")
+    return added(moved(wiring, "X1.PE", "V1.4-", "Q0.PE"), ("X1.PE", "H1.1"))
+
+
 FOUND: dict[str, tuple[Callable[[], ConnectionList], float]] = {
     "a short that a weld clears": (short_until_welded, 230.0),
     "a live past the SSR": (live_past_the_ssr, 240.0),
+    "a lamp in the drive's return": (lamp_in_the_return, 230.0),
     "a trip that lets a relay in": (trip_that_lets_in, 230.0),
 }
 

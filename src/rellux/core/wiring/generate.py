@@ -99,13 +99,14 @@ def check_choice(purpose: Purpose, choice: Choice) -> None:
 DRIVES = {
     Output.SSR_DRIVE: (Actuator.SSR,),
     Output.RELAY: (Actuator.RELAY, Actuator.CONTACTOR),
-    Output.PIN: (Actuator.MOSFET, Actuator.RELAY),
+    Output.PIN: (Actuator.MOSFET, Actuator.RELAY, Actuator.SSR),
 }
 CANNOT_DRIVE = {
     Output.SSR_DRIVE: "an SSR drive gives 12–24 V pulses at a few milliamps: it cannot pull in a relay or contactor coil",
     Output.RELAY: "a relay output is a bare contact without voltage: it cannot drive an SSR input by itself, "
     "and would wear out",
-    Output.PIN: "a logic pin gives a few milliamps at 3–5 V: it drives a MOSFET board or a relay module, nothing larger",
+    Output.PIN: "a logic pin gives a few milliamps at 3–5 V: it drives a MOSFET board, a relay module or an SSR's input, "
+    "nothing larger (a transistor between them for whatever needs more volts or milliamps)",
 }
 
 
@@ -311,8 +312,11 @@ class _Builder:
         for i, source in enumerate(legs):
             self._wire(source, f"V1.{2 * i + 1}", Circuit.POWER, self._live(i))
         plus, minus = ("A1+", "A2-") if three else ("3+", "4-")
-        self._wire("A1.OUT+", f"V1.{plus}", Circuit.CONTROL, "red")
-        self._wire("A1.OUT-", f"V1.{minus}", Circuit.CONTROL, "black")
+        pin = self.choice.output is Output.PIN
+        self._wire("A1.PWM3" if pin else "A1.OUT+", f"V1.{plus}", Circuit.CONTROL, "yellow" if pin else "red")
+        self._wire("A1.GND" if pin else "A1.OUT-", f"V1.{minus}", Circuit.CONTROL, "black")
+        if pin:
+            self.rail = (self.rail[0], f"V1.{minus}")  # the next board's ground goes on from here
         return [f"V1.{2 * i + 2}" for i in range(len(legs))] + sources[len(legs) :]
 
     def _mosfet(self, source: str, rating: float) -> list[str]:

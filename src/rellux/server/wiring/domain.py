@@ -69,7 +69,14 @@ def _drawings(key: int, created_at: datetime, revision: int) -> tuple[CircuitDra
 
 
 def faults_of(rig: Rig) -> Analysis:
-    """Every single failure of the rig, judged against what its chamber and materials stand where that is known."""
+    """Every single failure of the rig, judged against what its chamber and materials stand where that is known; once a
+    revision."""
+    return _faults(rig.pk, rig.created_at, rig.revision)
+
+
+@lru_cache(maxsize=32)
+def _faults(key: int, created_at: datetime, revision: int) -> Analysis:
+    rig = Rig.objects.get(pk=key)
     return analyse(Solver(connection_list(rig), purpose_of(rig).control_voltage_v), reaches(known_of(rig)))
 
 
@@ -92,7 +99,7 @@ def _every_finding(key: int, created_at: datetime, revision: int, identified: in
         return ()
     wiring = connection_list(rig)
     circuit = Solver(wiring, purpose_of(rig).control_voltage_v)
-    solved = circuit_findings(circuit, reaches(known_of(rig)))
+    solved = circuit_findings(circuit, faults_of(rig))
     return tuple(worst_first([*check(wiring, context_of(rig), circuit), *solved, *_stale(rig, wiring), *_voided(rig)]))
 
 

@@ -7,19 +7,21 @@ from ..model import Circuit as CircuitKind
 from ..model import split
 from ..switching import Switching
 from .branches import PROSPECTIVE_A
-from .faults import Reaches, Verdict, analyse
+from .faults import Analysis, Verdict, analyse
+from .judge import LAST_RESORTS
 from .memory import memory
 from .positions import named
 from .solve import Circuit
 
 
-def circuit_findings(circuit: Circuit, reaches: Reaches | None = None) -> list[Finding]:
-    """Trips and chatter of every state; with a limiter fitted, single failures that still leave the heat on."""
+def circuit_findings(circuit: Circuit, analysis: Analysis | None = None) -> list[Finding]:
+    """Trips and chatter of every state; with something independent fitted, single failures that still leave the heat on.
+    ``analysis``: of the same circuit, where somebody has it already."""
     if not circuit.wiring.of_kind("supply") or not circuit.wiring.connections:
         return []
     found = [*_states(circuit), *_remembered(circuit)]
-    if circuit.wiring.of_kind("limiter") and not any(f.severity is Severity.DANGER for f in found):
-        found += _uncovered(circuit, reaches)
+    if circuit.wiring.of_kind("limiter", *LAST_RESORTS):
+        found += _uncovered(analysis or analyse(circuit))
     return worst_first(found)
 
 
@@ -181,15 +183,15 @@ def _remembered(circuit: Circuit) -> list[Finding]:
     return found
 
 
-def _uncovered(circuit: Circuit, reaches: Reaches | None) -> list[Finding]:
-    open_ = [o for o in analyse(circuit, reaches).outcomes if o.verdict is Verdict.UNCOVERED]
+def _uncovered(analysis: Analysis) -> list[Finding]:
+    open_ = [o for o in analysis.outcomes if o.verdict is Verdict.UNCOVERED]
     if not open_:
         return []
     return [
         Finding(
             "circuit.uncovered",
             Severity.DANGER,
-            f"{len(open_)} single failures get past the limiter",
+            f"{len(open_)} single failures get past what is independent",
             f"For one: {open_[0].title}. {open_[0].says}",
             "See “If something fails”: take what they share apart, so that the limiter has a sensor, a supply and a contactor "
             "of its own.",

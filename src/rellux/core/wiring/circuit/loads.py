@@ -49,7 +49,9 @@ class Loads:
         self._heater_names = list(dict.fromkeys(net.branches[i].name for i in heaters))
         self._heater_of = np.array([self._heater_names.index(net.branches[i].name) for i in heaters], dtype=int)
         self._laws = {i: law for i, p in zip(at, parts, strict=True) if p and (law := self._law(p))}
-        self._direct = np.array([is_input(n) or self._parts[n].type.kind in DIRECT for n in self._names], dtype=bool)
+        direct = [k for k, n in enumerate(self._names) if is_input(n) or self._parts[n].type.kind in DIRECT]
+        self._direct = np.array(direct, dtype=int)
+        self._plus, self._minus = (end[self._at[self._direct]] for end in (net.a, net.b))
         self._ssrs = np.array([i for i, b in enumerate(net.branches) if b.sort is Sort.SSR], dtype=int)
         self._delays = {name: self._delay(name) for name in self._names}
 
@@ -71,10 +73,8 @@ class Loads:
             holding = np.array([name in state.on for name in self._names], dtype=bool)
             self._least[state.on] = np.where(holding, self._drop_out, self._pull_in)
         volts = state.volts.take(self._at)
-        if self._direct.any():
-            ends = (end.take(self._at) for end in (self._net.a, self._net.b))
-            plus, minus = (state.nodes[2].take(end) for end in ends)
-            volts = np.where(self._direct, plus - minus, volts)
+        if len(self._direct):
+            volts[self._direct] = state.nodes[2].take(self._plus) - state.nodes[2].take(self._minus)
         alive = (volts >= self._least[state.on]) & state.mask.take(self._at)
         key = alive.tobytes()
         if key not in self._known:

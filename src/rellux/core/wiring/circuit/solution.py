@@ -1,6 +1,6 @@
 """What goes into solving a circuit beside its list, a fault, and what comes out of it."""
 
-from dataclasses import dataclass, fields
+from dataclasses import dataclass
 
 
 @dataclass(frozen=True)
@@ -26,13 +26,19 @@ class Fault:
     stuck: frozenset[str] = frozenset()
 
     def __or__(self, other: "Fault") -> "Fault":
+        if self == SOUND or other == SOUND:
+            return other if self == SOUND else self
         return Fault(
-            *(
-                getattr(self, f.name) + getattr(other, f.name)
-                if f.name in ("joined", "tapped")
-                else getattr(self, f.name) | getattr(other, f.name)
-                for f in fields(Fault)
-            )
+            self.opened | other.opened,
+            self.closed | other.closed,
+            self.gone | other.gone,
+            (*self.joined, *other.joined),
+            (*self.tapped, *other.tapped),
+            self.calling | other.calling,
+            self.quiet | other.quiet,
+            self.blind | other.blind,
+            self.tripped | other.tripped,
+            self.stuck | other.stuck,
         )
 
     @property

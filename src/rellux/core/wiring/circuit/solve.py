@@ -159,6 +159,11 @@ class Circuit:
             self._heats[key] = Heat(watts, tripped)
         return self._heats[key]
 
+    @property
+    def known(self) -> int:
+        """How many positions and failures have been solved for their heat, each once."""
+        return len(self._heats)
+
     def alike(self, fault: Fault) -> Fault:
         """The same failure by the first of the wires in series with those that come off."""
         if fault not in self._same:

@@ -12,7 +12,6 @@ from itertools import combinations, product
 from ..graph import Conduction
 from ..model import SIGNALS, Closed, ConnectionList, Part, Role, split
 from ..switching import ON, Switching
-from .branches import DRIVEN
 from .failures import GUARDS, PRESSED, TURNED
 from .positions import operable, uses_alarm, verb
 from .solve import NOBODY, Circuit
@@ -119,12 +118,10 @@ def _tells(part: Part, fed: frozenset[str]) -> bool:
     """Whether a part takes nothing from these terminals that could heat, move a contact or run an instrument."""
     if part.type.kind in TELLS:
         return True
-    loads = [
-        p for p in part.type.paths if p.closed is Closed.LOAD and {f"{part.name}.{p.a}", f"{part.name}.{p.b}"} & fed
-    ]
-    drive = part.type.paired(Role.DRIVE_PLUS, Role.DRIVE_MINUS)
-    driven = part.type.family in DRIVEN and drive and {f"{part.name}.{t}" for t in drive} & fed
-    return not loads and not driven
+    loads = (p for p in part.type.paths if p.closed is Closed.LOAD)
+    ends = {f"{part.name}.{t}" for p in loads for t in (p.a, p.b)}
+    drives = {f"{part.name}.{t.name}" for t in part.type.terminals if t.role in (Role.DRIVE_PLUS, Role.DRIVE_MINUS)}
+    return not (ends | drives) & fed
 
 
 def _words(wiring: ConnectionList, operated: frozenset[str], alarm: bool) -> str:
