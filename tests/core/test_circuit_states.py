@@ -249,7 +249,9 @@ def test_heat_that_leads_nowhere_dangerous_is_told_apart():
 
     assert verdict(None) is Verdict.UNCOVERED
     assert verdict(Reaches(lambda watts: 20 + watts / 5, 600.0)) is Verdict.UNCOVERED  # 660 °C
-    assert verdict(Reaches(lambda watts: 20 + watts / 5, 700.0)) is Verdict.UNCOVERED  # the walls are known to a quarter
+    assert (
+        verdict(Reaches(lambda watts: 20 + watts / 5, 700.0)) is Verdict.UNCOVERED
+    )  # the walls are known to a quarter
     assert verdict(Reaches(lambda watts: 20 + watts / 5, 820.0)) is Verdict.WARM
 
 

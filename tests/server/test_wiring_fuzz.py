@@ -17,15 +17,32 @@ PLAUSIBLE = {
     "kind": st.sampled_from([*PART_TYPES, "warp"]),
     "name": st.sampled_from(["", "H7", "k0", "Ö1", "E1*", "A/B"]),
     "ratings": st.dictionaries(st.sampled_from(["power_w", "sensor", "load_type", "nonsense"]), ODD, max_size=3),
-    "a": TERMINALS, "b": TERMINALS, "number": st.integers(-3, 12000), "area_mm2": st.floats(-1, 100),
-    "colour": st.sampled_from(["red", "", "beige"]), "length_m": st.floats(-1, 1000), "insulation": st.sampled_from(["pvc", "wool"]),
-    "route": st.text(max_size=60), "built": st.booleans(), "circuit": st.sampled_from(["parts", "start", "loop"]),
-    "operated": st.lists(st.sampled_from(["F1", "E1", "S9"]), max_size=3), "output_on": st.booleans(),
-    "measured": st.lists(st.fixed_dictionaries({"a": TERMINALS, "b": TERMINALS}, optional={"value": ODD, "state": ODD}), max_size=3),
-    "text": st.one_of(st.text(max_size=300), st.sampled_from(["from,to\n" + "q" * 200_000, "a,b;c\n", '"', "Q0.L,F1.1,²", "1,2,3\n" * 900])),
-    "reason": st.text(max_size=30), "rule": st.just("circuit.restarts"), "subjects": st.lists(st.text(max_size=5), max_size=2),
-    "terminal": TERMINALS, "power": st.booleans(), "own": ODD,
-}  # fmt: skip
+    "a": TERMINALS,
+    "b": TERMINALS,
+    "number": st.integers(-3, 12000),
+    "area_mm2": st.floats(-1, 100),
+    "colour": st.sampled_from(["red", "", "beige"]),
+    "length_m": st.floats(-1, 1000),
+    "insulation": st.sampled_from(["pvc", "wool"]),
+    "route": st.text(max_size=60),
+    "built": st.booleans(),
+    "circuit": st.sampled_from(["parts", "start", "loop"]),
+    "operated": st.lists(st.sampled_from(["F1", "E1", "S9"]), max_size=3),
+    "output_on": st.booleans(),
+    "measured": st.lists(
+        st.fixed_dictionaries({"a": TERMINALS, "b": TERMINALS}, optional={"value": ODD, "state": ODD}), max_size=3
+    ),
+    "text": st.one_of(
+        st.text(max_size=300),
+        st.sampled_from(["from,to\n" + "q" * 200_000, "a,b;c\n", '"', "Q0.L,F1.1,²", "1,2,3\n" * 900]),
+    ),
+    "reason": st.text(max_size=30),
+    "rule": st.just("circuit.restarts"),
+    "subjects": st.lists(st.text(max_size=5), max_size=2),
+    "terminal": TERMINALS,
+    "power": st.booleans(),
+    "own": ODD,
+}
 CALLS = [
     ("POST", "", ("circuit",)),
     ("POST", "/parts", ("kind", "name", "ratings")),
@@ -60,14 +77,26 @@ def test_nothing_sent_is_an_internal_error(api, rig, method, path, names, data):
         assert api.ok("GET", f"rigs/{rig}/wiring/faults")["summary"]
 
 
-ROWS = st.fixed_dictionaries({}, optional={
-    "name": st.one_of(PLAUSIBLE["name"], ODD), "kind": st.one_of(PLAUSIBLE["kind"], ODD), "ratings": st.one_of(PLAUSIBLE["ratings"], ODD),
-    "title": ODD, "numbers": ODD,
-})  # fmt: skip
-WIRES = st.fixed_dictionaries({}, optional={
-    **{name: st.one_of(PLAUSIBLE[name], ODD) for name in ("number", "a", "b", "area_mm2", "colour", "length_m", "insulation", "route")},
-    "circuit": ODD,
-})  # fmt: skip
+ROWS = st.fixed_dictionaries(
+    {},
+    optional={
+        "name": st.one_of(PLAUSIBLE["name"], ODD),
+        "kind": st.one_of(PLAUSIBLE["kind"], ODD),
+        "ratings": st.one_of(PLAUSIBLE["ratings"], ODD),
+        "title": ODD,
+        "numbers": ODD,
+    },
+)
+WIRES = st.fixed_dictionaries(
+    {},
+    optional={
+        **{
+            name: st.one_of(PLAUSIBLE[name], ODD)
+            for name in ("number", "a", "b", "area_mm2", "colour", "length_m", "insulation", "route")
+        },
+        "circuit": ODD,
+    },
+)
 
 
 @settings(max_examples=80, **CALM)

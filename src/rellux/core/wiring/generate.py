@@ -56,8 +56,19 @@ COLOURS = {
     Practice.IEC: {"live": ("brown", "black", "grey"), "neutral": "blue", "earth": "green-yellow"},
     Practice.NEC: {"live": ("black", "red", "blue"), "neutral": "white", "earth": "green"},
 }
+LEAST_PLUG_A, LARGEST_PLUG_A = 1.0, 250.0
+"""Ratings plugs and inlets have (IEC 60309, from memory)."""
+NEC_HIGH_V = 480.0
+"""From here the other set of colours is usual (common practice; NEC 210.5 leaves it to the owner)."""
 NEC_HIGH_VOLTAGE = ("brown", "orange", "yellow")
 """Lives at 480Y/277 V."""
+
+
+def live_colours(practice: Practice, supply_v: float) -> tuple[str, ...]:
+    """Colours of the lives, in order, at this voltage between them."""
+    high = practice is Practice.NEC and supply_v >= NEC_HIGH_V
+    return NEC_HIGH_VOLTAGE if high else tuple(COLOURS[practice]["live"])
+
 
 SUPPLY_PARTS = {
     Supply.SINGLE_PHASE: ("supply_1ph", ("L",)),
@@ -80,8 +91,12 @@ SUGGESTED = Choice("K", Output.SSR_DRIVE, Actuator.SSR, limiter=True, practice=P
 
 def check_choice(purpose: Purpose, choice: Choice) -> None:
     """Raise ``Refused`` for a sensor that ends too low, for outputs that cannot move the actuator, and for no plug's rating."""
-    if choice.plug_a is not None and not 1 <= choice.plug_a <= 250:
-        raise refuse("plug_a", f"{choice.plug_a:g} A is not the rating of a plug", "1…250 A, or left empty")
+    if choice.plug_a is not None and not LEAST_PLUG_A <= choice.plug_a <= LARGEST_PLUG_A:
+        raise refuse(
+            "plug_a",
+            f"{choice.plug_a:g} A is not the rating of a plug",
+            f"{LEAST_PLUG_A:g}…{LARGEST_PLUG_A:g} A, or left empty",
+        )
     ends = sensor_range(choice.sensor)[1]
     if purpose.highest_c > ends:
         raise refuse(
@@ -198,8 +213,7 @@ class _Builder:
     def _live(self, pole: int = 0) -> str:
         if self.dc:
             return "red"
-        high = self.choice.practice is Practice.NEC and self.purpose.supply_voltage_v >= 480
-        return (NEC_HIGH_VOLTAGE if high else COLOURS[self.choice.practice]["live"])[pole]
+        return live_colours(self.choice.practice, self.purpose.supply_voltage_v)[pole]
 
     def _return(self) -> str:
         return "black" if self.dc else str(COLOURS[self.choice.practice]["neutral"])

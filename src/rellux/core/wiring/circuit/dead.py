@@ -7,6 +7,7 @@ meter shows through them is unpredictable. The resistance between two points nev
 """
 
 from dataclasses import dataclass
+from math import inf
 
 import numpy as np
 from numpy.typing import NDArray
@@ -25,11 +26,9 @@ RESTING = (Closed.ALWAYS, Closed.HAND, *(c for c in RESTS))
 """Paths that conduct with everything unpowered and nothing moved."""
 PLAIN = ("heater", "relay", "contactor", "timer", "lamp", "solenoid", "fan", "motor")
 """Loads a meter sees: coils, windings, elements and filaments; not what has electronics in it."""
-LIMITLESS = 1e6
-"""A factor beyond which a load may as well be open."""
 AC_COIL, DC_COIL = (0.01, 1.0), (0.8, 1.25)
 """Ohms of a coil over V²/P: a coil for alternating current is inductive, and its winding far below (typical, from memory)."""
-LAMP, PTC = (1.0 / 15.0, LIMITLESS), (0.02, 10.0)
+LAMP, PTC = (1.0 / 15.0, inf), (0.02, 10.0)
 """Of a lamp: a cold filament, or a light-emitting diode that shows nothing; of a PTC element (typical, from memory)."""
 ALTERNATING_V = 1.0
 """Volts from which a load stands on alternating current."""

@@ -13,6 +13,11 @@ from .memory import memory
 from .positions import named
 from .solve import Circuit
 
+SHORT_TIMES = 10.0
+"""From this many times its rating a device sees a short, below an overload (our choice: the reach of a C curve)."""
+SAME_PATH = 0.8
+"""Share of the highest current that a wire carries which is on the path of a short (our choice)."""
+
 
 def circuit_findings(circuit: Circuit, analysis: Analysis | None = None) -> list[Finding]:
     """Trips and chatter of every state; with something independent fitted, single failures that still leave the heat on.
@@ -49,9 +54,9 @@ def _states(circuit: Circuit) -> list[Finding]:
                 ("trip", device),
                 Finding(
                     "circuit.trips",
-                    Severity.DANGER if amps > 10 * rating else Severity.FAULT,
+                    Severity.DANGER if amps > SHORT_TIMES * rating else Severity.FAULT,
                     f"{device} trips {words}",
-                    f"{amps:.0f} A flow through its {rating:g} A: {'a short' if amps > 10 * rating else 'an overload'}.",
+                    f"{amps:.0f} A flow through its {rating:g} A: {'a short' if amps > SHORT_TIMES * rating else 'an overload'}.",
                     f"Follow its path: {', '.join(_path(circuit, state)) or 'the heater itself'}.",
                     (device, *_path(circuit, state)),
                     (current,),
@@ -81,7 +86,7 @@ def _path(circuit: Circuit, state: Switching) -> tuple[str, ...]:
     """The wires a short or overload flows through, as they are before anything opens."""
     wires = circuit.solve(state, trips=False).wires
     most = max((t.amps for t in wires.values()), default=0.0)
-    return tuple(sorted((n for n, t in wires.items() if t.amps > 0.8 * most), key=lambda n: int(n.split()[1])))
+    return tuple(sorted((n for n, t in wires.items() if t.amps > SAME_PATH * most), key=lambda n: int(n.split()[1])))
 
 
 def _shorted(circuit: Circuit) -> list[Finding]:

@@ -14,6 +14,10 @@ from .state import State
 
 PULL_IN, DROP_OUT, RUNS, HEATS = 0.85, 0.20, 0.80, 0.02
 SSR_ON_V, SSR_DROP_V = 3.0, 1.2
+HOLDS_A = 0.01
+"""Amperes from which an SSR's drop is its 1.2 V (numerical)."""
+LAW_FROM, LAW_TO = 0.2, 2.0
+"""Shares of its voltage within which a load's law is followed (numerical)."""
 SSR_WITHIN, LAW_WITHIN = 0.05, 0.02
 """How near its 1.2 V an SSR's drop is brought, and a load's conductance to its law, as shares of them."""
 DELAYS_S = {
@@ -86,11 +90,11 @@ class Loads:
         their voltage, ``P = P_n (V/V_n)^e``; True while that still changes."""
         moved = False
         for i, (rated, exponent) in self._laws.items():
-            share = min(max(state.volts[i] / rated, 0.2), 2.0)
+            share = min(max(state.volts[i] / rated, LAW_FROM), LAW_TO)
             wanted = self._net.conductance[i] * share ** (exponent - 2.0)
             if state.mask[i] and abs(conductance[i] - wanted) > LAW_WITHIN * wanted:
                 moved, conductance[i] = True, (conductance[i] * wanted) ** 0.5
-        carrying = self._ssrs[state.amps.take(self._ssrs) > 0.01]
+        carrying = self._ssrs[state.amps.take(self._ssrs) > HOLDS_A]
         if len(carrying):
             drops = np.clip(state.amps[carrying] / SSR_DROP_V, 0.1, 1e3)
             moved = moved or bool(np.any(np.abs(conductance[carrying] - drops) > SSR_WITHIN * drops))

@@ -22,6 +22,8 @@ NOWHERE = "*"
 """The one node of a network without parts."""
 TIE_S = 1e-9
 BRIDGE_S = 1e3
+NEAREST = 0.01
+"""Share of a load's length left at either end of a tap (numerical)."""
 Nodes = NDArray[np.float64]
 """Volts of every node against earth: rows AC real, AC imaginary, DC."""
 Injected = tuple[NDArray[np.float64], list[tuple[int, NDArray[np.float64]]]]
@@ -115,7 +117,7 @@ class Network:
         for name, fraction, node in fault.tapped:
             if node in self.index and len(self.named(name)):
                 branch = self.branches[self.named(name)[0]]
-                share = min(max(fraction, 0.01), 0.99)
+                share = min(max(fraction, NEAREST), 1.0 - NEAREST)
                 a, b, touched = self.index[branch.a], self.index[branch.b], self.index[node]
                 pieces = (a, touched, 1 / (branch.ohm * share)), (touched, b, 1 / (branch.ohm * (1 - share)))
                 found += [piece for piece in pieces if piece[0] != piece[1]]

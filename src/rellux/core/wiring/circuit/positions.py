@@ -10,7 +10,8 @@ from .solve import Circuit
 
 LIVE_SHARE = 0.1
 """Share of the control voltage from which a terminal counts as live."""
-LIT_V = 3.0
+LIT_V, LOW_V = 3.0, 24.0
+"""Volts from which a terminal is live where the control voltage is below the second (our choice)."""
 
 
 @dataclass(frozen=True)
@@ -71,7 +72,7 @@ def verb(part: Part) -> str:
 def position(circuit: Circuit, name: str, switching: Switching, start: frozenset[str] = frozenset()) -> Position:
     """One position solved. A DC rig's live terminals are those away from its own minus."""
     solution = circuit.solve(switching, start=start)
-    least = max(LIVE_SHARE * circuit.supply_v, LIT_V if circuit.supply_v < 24 else 0.0)
+    least = max(LIVE_SHARE * circuit.supply_v, LIT_V if circuit.supply_v < LOW_V else 0.0)
     minus = next((f"{p.name}.-" for p in circuit.wiring.of_kind("supply_dc")), None)
     live: set[str] = set()
     idle: set[str] = set()

@@ -27,6 +27,8 @@ PEAK = 2.0**0.5
 DIODE_V, AC_V = 1.0, 3.0
 """Volts across a semiconductor from which its own diode conducts, and from which it stands on the wrong kind of current."""
 EVENTS = 60
+SAME_S = 1e-9
+"""Events this close are one (numerical)."""
 TRANSIT_S = 0.002
 """How long a changeover contact is on neither side."""
 NOBODY: frozenset[str] = frozenset()
@@ -251,7 +253,7 @@ class Circuit:
             seen.setdefault(key, len(moved))
             passed.append(state)
             now = min(waiting.values())
-            due = frozenset(n for n, t in waiting.items() if t <= now + 1e-9)
+            due = frozenset(n for n, t in waiting.items() if t <= now + SAME_S)
             waiting = {n: t for n, t in waiting.items() if n not in due}
             leaving = (due & self._contacts.changeover) - moving
             arrived = due - leaving

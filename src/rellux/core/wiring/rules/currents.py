@@ -18,7 +18,16 @@ BARE_SSR_A = 5.0
 """What an SSR carries without a heat sink (common practice)."""
 UNRATED = ("breaker", "fuse", "plug", "supply", "ssr")
 """Families whose current is judged by a rule of their own."""
+OVER = 1.02
+"""How far beyond the usable share of an SSR's rating a current is said (our choice: rounding)."""
+IDLE_V = 0.5
+"""Volts below which a control input is not driven at all, which is said elsewhere (our choice)."""
+STANDS_ON = 0.5
+"""Share of the phase voltage from which elements stand on their phases at all (our choice)."""
+FEEDS = 0.9
+"""Share of a heater's current from which a breaker is the one that feeds it (our choice)."""
 WITHIN = 0.10
+"""How far voltages may be apart, or beyond a rating, as a share (common practice, no source)."""
 PLAIN_C = 90.0
 """Insulation of up to this class does not stand a hot heater's terminals (common practice, no source)."""
 SOURCE = "nodal analysis of the circuit with the output on"
@@ -169,7 +178,7 @@ def ssr_load(case: Case) -> list[Finding]:
     found = []
     for ssr in case.wiring.of_kind("ssr"):
         rating, amps = ssr.number("current_a", 1e9), case.most_amps(ssr)
-        if ssr.type.kind in ("ssr", "ssr_3p") and amps > SSR_SHARE * rating * 1.02:
+        if ssr.type.kind in ("ssr", "ssr_3p") and amps > SSR_SHARE * rating * OVER:
             found.append(
                 Finding(
                     "wiring.ssr-overload",
@@ -216,7 +225,7 @@ def _dc_polarity(case: Case, ssr: Part) -> list[Finding]:
 
 def _input(case: Case, ssr: Part) -> list[Finding]:
     solved = case.solved(ON).loads.get(f"{ssr.name} input")
-    if solved is None or "input_least_v" not in {r.name for r in ssr.type.ratings} or solved.volts < 0.5:
+    if solved is None or "input_least_v" not in {r.name for r in ssr.type.ratings} or solved.volts < IDLE_V:
         return []
     usual = {r.name: float(r.usual) for r in ssr.type.ratings if r.kind is not None}
     least, most = (ssr.number(n, usual[n]) for n in ("input_least_v", "input_most_v"))
@@ -249,7 +258,7 @@ def _leaning(case: Case, heaters: list[Part]) -> list[Finding]:
     volts = [on.loads[h.name].volts for h in heaters]
     to_phase = case.context.supply_voltage_v / 3**0.5
     far = max(volts) - min(volts)
-    if far < WITHIN * to_phase or max(volts) < 0.5 * to_phase:
+    if far < WITHIN * to_phase or max(volts) < STANDS_ON * to_phase:
         return []
     return [
         Finding(
@@ -273,7 +282,7 @@ def inrush(case: Case) -> list[Finding]:
             continue
         peak = solved.amps * kind.inrush[1]
         for guard in case.wiring.of_kind("breaker", "fuse"):
-            if case.most_amps(guard) < 0.9 * solved.amps or peak <= guard.number("current_a") * at_once(guard):
+            if case.most_amps(guard) < FEEDS * solved.amps or peak <= guard.number("current_a") * at_once(guard):
                 continue
             found.append(
                 Finding(

@@ -1,7 +1,5 @@
 """The protective earth: metal that is bonded, by a wire that is unbroken, thick enough, and nothing but an earth."""
 
-from functools import cache
-
 from ...findings import Finding, Proposal, Severity
 from ...heating.protection_data import Practice
 from ...heating.wire import awg_area_mm2
@@ -18,8 +16,9 @@ LIVE_SHARE = 0.1
 """Share of the supply's voltage from which a conductor counts as live (our choice)."""
 IEC_SAME_UP_TO_MM2, IEC_HALF_FROM_MM2 = 16.0, 35.0
 """IEC 60364-5-54 table 54.2: an earth as thick as its live up to 16 mm², 16 mm² up to 35, half of it beyond (from memory)."""
-NEC_EARTH_AWG = ((15.0, 14), (20.0, 12), (60.0, 10), (100.0, 8))
-"""NEC 250.122: up to this breaker in A, the gauge of the earth (from memory)."""
+NEC_EARTH_AWG = ((15.0, 14), (20.0, 12), (60.0, 10))
+NEC_EARTH_BEYOND_AWG = 8
+"""NEC 250.122: up to this breaker in A, the gauge of the earth; and beyond, up to 100 A (from memory)."""
 SLACK = 0.98
 """Share of a required size that still counts as it: AWG sizes are rounded."""
 
@@ -227,8 +226,7 @@ def iec_earth(live_mm2: float) -> float:
     return IEC_SAME_UP_TO_MM2 if live_mm2 <= IEC_HALF_FROM_MM2 else live_mm2 / 2.0
 
 
-@cache
 def nec_earth(breaker_a: float) -> float:
     """Least earth in mm² behind this breaker."""
-    gauge = next((awg for rating, awg in NEC_EARTH_AWG if breaker_a <= rating), NEC_EARTH_AWG[-1][1])
+    gauge = next((awg for rating, awg in NEC_EARTH_AWG if breaker_a <= rating), NEC_EARTH_BEYOND_AWG)
     return awg_area_mm2(gauge)

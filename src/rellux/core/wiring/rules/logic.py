@@ -8,7 +8,12 @@ from ..switching import ON
 from .case import Case
 
 SHARED_PINS = (Ability.BUS, Ability.CLOCKED)
+PIN_OVER = 1.02
+"""How far beyond its rating a pin's current is said (our choice: rounding)."""
+PIN_ABOVE_V = 0.5
+"""Volts a pin stands beyond its supply before its protection conducts (typical of data sheets, from memory)."""
 PULL_UP_OHM = (500.0, 50_000.0)
+"""Resistors that hold an input and do not overload a pin (common practice, no source)."""
 CONTROLS = ("ssr", "relay_module", "relay_module_low", "mosfet", "triac")
 
 
@@ -144,7 +149,7 @@ def pin_current(case: Case) -> list[Finding]:
                 if branch.sort is Sort.LOAD and _between(branch.a, branch.b, joined, back)
             ]
             amps = sum(volts / branch.ohm for branch in taken)
-            if amps > most * 1.02:
+            if amps > most * PIN_OVER:
                 names = tuple(sorted({branch.name for branch in taken}))
                 found.append(
                     Finding(
@@ -173,7 +178,7 @@ def pin_voltage(case: Case) -> list[Finding]:
             if not case.wires_at(f"{board.name}.{pin}"):
                 continue
             volts = on.between(f"{board.name}.{pin}", f"{board.name}.GND")
-            if volts is not None and volts > 1.1 * most + 0.3:
+            if volts is not None and volts > most + PIN_ABOVE_V:
                 found.append(
                     Finding(
                         "wiring.pin-voltage",

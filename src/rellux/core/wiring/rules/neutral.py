@@ -12,6 +12,8 @@ from .case import Case
 AT_NEUTRAL, LIVE_BEHIND = 0.1, 0.3
 """Shares of the voltage to neutral: up to the first a closed contact is in the neutral, from the second what is behind it is
 live once it has opened (our choice: far apart)."""
+LESS = 0.9
+"""Share of its power below which a heater has lost a live (our choice)."""
 CARRIES_A = 0.001
 """Amperes from which a contact carries something: less than any coil takes (our choice)."""
 
@@ -127,7 +129,7 @@ def _left_live(case: Case, heater: Part, guard: Part) -> bool:
     watts = before.loads[heater.name].watts if heater.name in before.loads else 0.0
     left = after.loads[heater.name].watts if heater.name in after.loads else 0.0
     live = max((after.to_earth(end) or 0.0) for end in ends)
-    return watts > 0 and left < 0.9 * watts and live > LIVE_BEHIND * case.context.supply_voltage_v / 2.0
+    return watts > 0 and left < LESS * watts and live > LIVE_BEHIND * case.context.supply_voltage_v / 2.0
 
 
 def automatic_reset(case: Case) -> list[Finding]:

@@ -20,6 +20,7 @@ SAME = 1.001
 WITHIN, DROP_V, OFF_SHARE = 0.10, 1.0, 0.05
 """How far from its rating a load's voltage may be as a share (IEC 60335-1 and common practice); the volts that
 switches and wires may take of it; the share below which it is off (our choice)."""
+ROOT_3 = 3.0**0.5
 DELTA_WITHIN = 0.1
 """How near to the root of three the ratio of voltages must be to be called a delta."""
 REVERSED_V = 1.0
@@ -28,6 +29,8 @@ DRIVE_A = 0.03
 """What an SSR drive gives where nothing is said, A (typical of data sheets, from memory)."""
 SHARED_A = 0.5
 """Amperes from which contacts side by side are meant to carry a load, not to hold a coil (our choice)."""
+FEEDS_MOTOR = 0.5
+"""Share of a motor's current from which a motor-protection switch is its own (our choice)."""
 MOTOR_W, MOTOR_SHARE = 500.0, 1.25
 """Power above which a motor needs overload protection (IEC 60204-1), and how far above its current that may be set (NEC
 430.32); from memory."""
@@ -305,7 +308,7 @@ def load_voltage(case: Case) -> list[Finding]:
                 f"{part.name} is made for {rated:.3g} V and gets {volts:.3g} V",
                 f"It {'gives' if part.heats else 'takes'} {ratio:.2f} times its power.",
                 "Join the far ends of these elements to one star point: they stand in delta."
-                if part.heats and abs(volts / rated - 3**0.5) < DELTA_WITHIN
+                if part.heats and abs(volts / rated - ROOT_3) < DELTA_WITHIN
                 else "Use the right voltage, or a part made for this supply.",
                 (part.name,),
                 (
@@ -363,7 +366,7 @@ def motors(case: Case) -> list[Finding]:
         watts = motor.number("power_w", 250.0)
         amps = watts / motor.number("voltage_v", case.context.supply_voltage_v)
         guarded = any(
-            p.number("current_a") <= MOTOR_SHARE * amps and case.most_amps(p) > 0.5 * amps
+            p.number("current_a") <= MOTOR_SHARE * amps and case.most_amps(p) > FEEDS_MOTOR * amps
             for p in case.wiring.of_kind("motor_breaker")
         )
         if watts <= MOTOR_W or motor.ratings.get("overload", "built in") != "none" or guarded:

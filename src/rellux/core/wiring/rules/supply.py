@@ -14,6 +14,8 @@ from .protective import is_extra_low
 
 AT_ONCE = {"B": 5.0, "C": 10.0, "D": 20.0}
 """Multiples of its rating at which a breaker of each curve surely opens at once (IEC 60898)."""
+HEATS = 0.2
+"""Share of its power from which a heater is one that an earth fault is looked for at (our choice)."""
 FUSE_AT_ONCE = 10.0
 """The same of a usual fuse, for 0.4 s (common practice)."""
 DISCONNECTS = ("breaker", "plug", "isolator", "switch", "rcd")
@@ -25,7 +27,7 @@ def automatic_disconnection(case: Case) -> list[Finding]:
         return []
     bonded = case.conduction.reach(earths(case))
     metal = next((f"{p.name}.PE" for p in case.wiring.of_kind("enclosure") if f"{p.name}.PE" in bonded), None)
-    heaters = [h for h in case.heaters() if case.share(h, ON) >= 0.2]
+    heaters = [h for h in case.heaters() if case.share(h, ON) >= HEATS]
     if metal is None or not heaters:
         return []
     if any(earthing_of(s) is Earthing.IT for s in case.wiring.of_kind("supply_1ph", "supply_split", "supply_3ph")):
