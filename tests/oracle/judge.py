@@ -396,7 +396,8 @@ def _events(where: Where, places: list[Where]) -> list[Where]:
 
 def staying_hot(judge: Judge, found: Found) -> set[str]:
     """Elements that stay hot although nobody calls and everything independent has acted, in some standing of the rest."""
-    last = [p.name for p in judge.wiring.parts if p.type.kind in LAST]
+    hands = set().union(*(where.moved for where in found.hot))
+    last = [p.name for p in judge.wiring.parts if p.type.kind in LAST and p.name in hands]
     limited = any(p.type.family == "limiter" for p in judge.wiring.parts)
     left: set[str] = set()
     for where in found.hot:

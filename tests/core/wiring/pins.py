@@ -566,7 +566,10 @@ def wire(**values: float | str) -> Connection:
 def plain(parts: int = 0, wires: int = 0) -> dict:
     return {
         "parts": [{"name": f"H{i}", "kind": "terminal_block"} for i in range(1, parts + 1)],
-        "wires": [{"number": i, "a": f"H{1 + i // 4}.{1 + i % 4}", "b": f"H{150 + i // 32}.{1 + i % 8}"} for i in range(1, wires + 1)],
+        "wires": [
+            {"number": i, "a": f"H{1 + i // 4}.{1 + i % 4}", "b": f"H{150 + i // 32}.{1 + i % 8}"}
+            for i in range(1, wires + 1)
+        ],
     }  # fmt: skip
 
 

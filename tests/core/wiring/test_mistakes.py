@@ -225,3 +225,9 @@ def pin_drives(least_v: float) -> ConnectionList:
     ahead = next(e for w in module.connections for e in (w.a, w.b) if "K1.COM" in (w.a, w.b) and e != "K1.COM")
     parts = (part("V1", "ssr", current_a=10.0, input_least_v=least_v, sink="fitted"),)
     return added(past, ("A1.PWM3", "V1.3+"), ("A1.GND", "V1.4-"), (ahead, "V1.1"), ("V1.2", "E1.1"), parts=parts)
+
+
+def test_the_bus_of_a_board_is_not_called_floating():
+    assert "circuit.floating" not in {f.rule for f in circuit_findings(Solver(bus(), 24.0))}
+    loose = added(PLATE_LIST, ("H1.1", "H1.2"), ("H1.2", "H2.1"), parts=(part("H1", "lamp"), part("H2", "lamp")))
+    assert "circuit.floating" in {f.rule for f in circuit_findings(Solver(loose, 24.0))}

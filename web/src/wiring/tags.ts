@@ -10,8 +10,7 @@ export interface Rect extends At {
 const HEIGHT = 16
 const GAP = 2
 /** Where along a stretch a tag is tried, the middle first. */
-const SHARES = [0.5, 0.35, 0.65, 0.2, 0.8, 0.08, 0.92]
-const STRETCHES = 4
+const SHARES = [0.5, 0.4, 0.6, 0.3, 0.7, 0.2, 0.8, 0.1, 0.9, 0.05, 0.95]
 
 interface Line {
   number: number
@@ -20,7 +19,7 @@ interface Line {
   width: number
 }
 
-/** A place for the tag of every line: on one of its longer stretches, over no part and no other tag where that can be. */
+/** A place for the tag of every line: on one of its stretches, over no part and no other tag where that can be. */
 export function placeTags(lines: Line[], parts: Rect[]): Map<number, At> {
   const placed = new Map<number, At>()
   const taken = [...parts]
@@ -28,9 +27,9 @@ export function placeTags(lines: Line[], parts: Rect[]): Map<number, At> {
   for (const line of [...lines].sort((a, b) => longest(a) - longest(b))) {
     const tried = stretches(line.points)
       .sort((a, b) => worth(b, line.width) - worth(a, line.width))
-      .slice(0, STRETCHES)
       .flatMap(({ from, to }) => SHARES.map((share) => ({ x: from.x + share * (to.x - from.x), y: from.y + share * (to.y - from.y) })))
-    const at = tried.find((t) => !taken.some((r) => overlap(around(t, line.width), r))) ?? tried[0]
+    const free = (t: At, of: Rect[]) => !of.some((r) => overlap(around(t, line.width), r))
+    const at = tried.find((t) => free(t, taken)) ?? tried.find((t) => free(t, parts)) ?? tried[0]
     if (!at) continue
     placed.set(line.number, at)
     taken.push(around(at, line.width))

@@ -14,7 +14,9 @@ from reportlab.pdfgen.canvas import Canvas
 from rellux.core.conductor_colours import colour_of
 from rellux.core.wiring.model import Circuit, Connection
 
-from .parts_sheet import BOLD, FONT, INK
+from .lettering import BOLD, FONT, settable
+from .parts_sheet import INK
+from .tags import Area, placed
 
 NAME, TITLE, PIN, TAG = 17.0, 11.0, 13.0, 11.5
 """Heights of writing in the drawing's units."""
@@ -160,14 +162,41 @@ def draw(canvas: Canvas, drawn: Drawn, tile: Tile, wires: dict[int, Connection],
         left = pin.side == "left"
         _text(canvas, pin.x + (9 if left else -9), pin.y + 4.5, pin.label, FONT, PIN, right=not left)
     for line in drawn.lines:
-        wire = wires.get(line.number)
-        if wire and line.tag:
-            words = f"{wire.number} {colour_of(wire.colour).code} {wire.area_mm2:g}"
-            _label(canvas, line.tag.x, line.tag.y, words)
+        if line.number in wires:
             _goes_on(canvas, line, tile)
+    for x, y, words in tags(drawn, wires):
+        _label(canvas, x, y, words)
     for flag in drawn.flags:
         _flag(canvas, flag, wires)
     canvas.restoreState()
+
+
+def tags(drawn: Drawn, wires: dict[int, Connection]) -> list[tuple[float, float, str]]:
+    """Where the tag of every wire stands, and what it says: over no part, pin or other tag; a wire on which there is no such
+    place has none, and is found by its number in the schedule."""
+    taken = [Area(b.x, b.y, b.x + b.width, b.y + b.height) for b in drawn.boxes]
+    taken += [Area(p.x - PIN_REACH, p.y - PIN_REACH, p.x + PIN_REACH, p.y + PIN_REACH) for p in drawn.pins]
+    taken += [Area(f.x, f.y, f.x + f.width, f.y + f.height) for f in drawn.flags]
+    found = []
+    for line in sorted(drawn.lines, key=lambda one: one.number):
+        wire = wires.get(line.number)
+        if wire is None:
+            continue
+        words = f"{wire.number} {colour_of(wire.colour).code} {wire.area_mm2:g}"
+        points = [(p.x, p.y) for p in line.points]
+        wanted = [(line.tag.x, line.tag.y)] if line.tag else []
+        at = placed(wanted, points, (_wide(words), TAG + 2), taken)
+        if at is not None:
+            found.append((at[0], at[1], words))
+    return found
+
+
+PIN_REACH = 6.0
+"""Half the side of a pin, in the drawing's units, with a little air."""
+
+
+def _wide(words: str) -> float:
+    return LETTER * TAG * len(words) + 4
 
 
 def _text(canvas: Canvas, x: float, y: float, words: str, font: str, height: float, right: bool = False) -> None:
@@ -177,7 +206,7 @@ def _text(canvas: Canvas, x: float, y: float, words: str, font: str, height: flo
     canvas.scale(1, -1)
     canvas.setFont(font, height)
     canvas.setFillColor(INK)
-    (canvas.drawRightString if right else canvas.drawString)(0, 0, words)
+    (canvas.drawRightString if right else canvas.drawString)(0, 0, settable(words))
     canvas.restoreState()
 
 
@@ -223,7 +252,7 @@ def _goes_on(canvas: Canvas, line: Line, tile: Tile) -> None:
 
 
 def _label(canvas: Canvas, x: float, y: float, words: str) -> None:
-    wide = LETTER * TAG * len(words) + 4
+    wide = _wide(words)
     canvas.setFillColor(colors.white)
     canvas.setLineWidth(0.4)
     canvas.setStrokeColor(INK)

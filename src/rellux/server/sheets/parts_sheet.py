@@ -2,16 +2,12 @@
 
 import io
 from dataclasses import dataclass
-from pathlib import Path
 from typing import Any
 
-import reportlab
 from reportlab.lib import colors
 from reportlab.lib.pagesizes import A3, A4, landscape
 from reportlab.lib.styles import ParagraphStyle
 from reportlab.lib.units import mm
-from reportlab.pdfbase import pdfmetrics
-from reportlab.pdfbase.ttfonts import TTFont
 from reportlab.pdfgen.canvas import Canvas
 from reportlab.platypus import Flowable, Paragraph, SimpleDocTemplate, Spacer, Table, TableStyle
 
@@ -19,11 +15,12 @@ from rellux.core.explain import Figure
 from rellux.core.findings import Finding
 from rellux.core.parts.chain import Chain
 from rellux.core.questions.answer import Answer, Drawing, Mm
-from rellux.core.units import UNIT, WORD_JOINER, Kind
+from rellux.core.units import UNIT, Kind
 from rellux.core.wiring.model import Part
 
+from .lettering import BOLD, FONT, Pages, fonts, plain, settable
+
 INK, CABLE, DANGER, HAIR = (colors.HexColor(c) for c in ("#1d2226", "#2c5a6b", "#a81f14", "#d8d3c6"))
-FONT, BOLD = "Vera", "VeraBd"
 BODY = ParagraphStyle("body", fontName=FONT, fontSize=8.5, leading=11.5, textColor=INK)
 SMALL = ParagraphStyle("small", parent=BODY, fontSize=7.5, leading=10)
 HEAD = ParagraphStyle("head", parent=BODY, fontName=BOLD, fontSize=11, leading=15, spaceBefore=8, spaceAfter=3)
@@ -70,7 +67,7 @@ def parts_pdf(sheet: PartsSheet) -> bytes:
     if sheet.parts:
         story += [Paragraph("Parts", HEAD), _parts(sheet.parts)]
     story += [Spacer(1, 8), Paragraph(plain(CAUTION), SMALL)]
-    document.build(story, onLaterPages=foot, onFirstPage=foot)
+    document.build(story, canvasmaker=Pages)
     return out.getvalue()
 
 
@@ -150,27 +147,6 @@ def finding_line(finding: Finding) -> Paragraph:
     return Paragraph(f"{head}. {plain(finding.reason)} {plain(finding.fix)}", BODY)
 
 
-def foot(canvas: Canvas, document: Any) -> None:
-    canvas.setFont(FONT, 7)
-    canvas.drawRightString(A4[0] - 16 * mm, 8 * mm, f"Rellux · page {document.page}")
-
-
-def plain(text: str) -> str:
-    """Text as the PDF's font can set it; what would be markup is escaped."""
-    text = text.replace(WORD_JOINER, "").replace("≤", "<=").replace("≥", ">=").replace("√", "sqrt ").replace("₁", "1")
-    return text.replace("&", "&amp;").replace("<", "&lt;").replace(">", "&gt;")
-
-
-def fonts() -> None:
-    """ReportLab's own free fonts: they carry °, ², Ω and µ."""
-    if FONT in pdfmetrics.getRegisteredFontNames():
-        return
-    folder = Path(reportlab.__file__).parent / "fonts"
-    for name, file in ((FONT, "Vera.ttf"), (BOLD, "VeraBd.ttf")):
-        pdfmetrics.registerFont(TTFont(name, folder / file))
-    pdfmetrics.registerFontFamily(FONT, normal=FONT, bold=BOLD, italic=FONT, boldItalic=BOLD)
-
-
 def panel_pdf(drawing: Drawing, name: str) -> bytes:
     """The drilling and cut-out template alone, at 1:1 on the smallest of A4 and A3 that takes it."""
     fonts()
@@ -187,7 +163,9 @@ def panel_pdf(drawing: Drawing, name: str) -> bytes:
 
 def _draw_panel(canvas: Canvas, drawing: Drawing, name: str, height: float) -> None:
     canvas.setFont(BOLD, 11)
-    canvas.drawString(12 * mm, height - 9 * mm, f"{name}: panel at 1:1. Print at 100 %, check the bar with a rule.")
+    canvas.drawString(
+        12 * mm, height - 9 * mm, f"{settable(name)}: panel at 1:1. Print at 100 %, check the bar with a rule."
+    )
     canvas.translate(12 * mm, 18 * mm)
     canvas.setLineWidth(0.4)
     for shape in drawing.shapes:
@@ -207,7 +185,7 @@ def _shape(canvas: Canvas, s: Mm) -> None:
         canvas.rect(x, y, w, h)
         canvas.setDash()
         canvas.setFont(FONT, 6)
-        canvas.drawString(x, y + h + 1, s.label)
+        canvas.drawString(x, y + h + 1, settable(s.label))
         return
     if s.radius * 2 >= s.width - 1e-6:
         canvas.circle(x + w / 2, y + h / 2, w / 2)
@@ -219,4 +197,4 @@ def _shape(canvas: Canvas, s: Mm) -> None:
         canvas.line(x + w / 2 - 3 * mm, y + h / 2, x + w / 2 + 3 * mm, y + h / 2)
         canvas.line(x + w / 2, y + h / 2 - 3 * mm, x + w / 2, y + h / 2 + 3 * mm)
         canvas.setFont(FONT, 6)
-        canvas.drawString(x + w / 2 + 1 * mm, y + h / 2 + 1 * mm, s.label)
+        canvas.drawString(x + w / 2 + 1 * mm, y + h / 2 + 1 * mm, settable(s.label))

@@ -14,7 +14,8 @@ from rellux.core.wiring.model import Connection
 from rellux.core.wiring.schedule import Cut, Total
 
 from .diagram import Drawn, Tile, draw, tiles
-from .parts_sheet import BODY, BOLD, CAUTION, FONT, HEAD, INK, SMALL, TITLE, finding_line, fonts, foot, plain, ruled
+from .lettering import BOLD, FONT, Pages, fonts, plain, settable
+from .parts_sheet import BODY, CAUTION, HEAD, INK, SMALL, TITLE, finding_line, ruled
 
 PAPER = {"A4": landscape(A4), "A3": landscape(A3)}
 MARGIN, TITLE_MM = 12 * mm, 16 * mm
@@ -48,7 +49,9 @@ def wiring_pdf(sheet: WiringSheet, paper: str) -> bytes:
     )  # fmt: skip
     pages = _pages(sheet.drawings, size)
     story: list[Any] = [
-        *(PageBreak() for _ in pages),
+        *(
+            flowable for _ in pages for flowable in (Spacer(1, 1), PageBreak())
+        ),  # an empty page after another is refused
         Paragraph(plain(f"{sheet.name}: what was checked"), TITLE),
     ]
     story += [Paragraph(plain(sheet.safety), BODY)]
@@ -70,9 +73,8 @@ def wiring_pdf(sheet: WiringSheet, paper: str) -> bytes:
     def page(canvas: Canvas, document: Any) -> None:
         if canvas.getPageNumber() <= len(pages):
             _page_of(canvas, sheet, pages[canvas.getPageNumber() - 1], size)
-        foot(canvas, document)
 
-    document.build(story, onFirstPage=page, onLaterPages=page)
+    document.build(story, onFirstPage=page, onLaterPages=page, canvasmaker=Pages)
     return out.getvalue()
 
 
@@ -103,7 +105,7 @@ def _page_of(canvas: Canvas, sheet: WiringSheet, page: tuple[Drawn, Tile, str], 
     draw(canvas, drawn, tile, {w.number: w for w in sheet.wires}, (MARGIN, size[1] - MARGIN))
     canvas.setFont(BOLD, 13)
     canvas.setFillColor(INK)
-    canvas.drawString(MARGIN, MARGIN + 3 * mm, f"{sheet.name}: {title}")
+    canvas.drawString(MARGIN, MARGIN + 3 * mm, settable(f"{sheet.name}: {title}"))
     canvas.setFont(FONT, 8)
     canvas.drawRightString(
         size[0] - MARGIN, MARGIN + 3 * mm, f"{sheet.date}   {len(sheet.wires)} wires   not certified"

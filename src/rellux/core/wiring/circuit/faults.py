@@ -169,12 +169,23 @@ def _summary(outcomes: tuple[Outcome, ...], idle: tuple[IdleGuard, ...], cold: s
         words = f"{stopped} are stopped by what is independent" + (f", {warm} never get too hot" if warm else "")
         said.append(f"No single failure of {count} leaves the heat on{beyond}: {words}.")
     if by[Verdict.STRONGER]:
-        said.append(f"{len(by[Verdict.STRONGER])} give an element more than it is made for, or heat uncalled.")
+        said.append(
+            _counted(
+                by[Verdict.STRONGER],
+                "overloads an element or heats one uncalled",
+                "overload an element or heat one uncalled",
+            )
+        )
     if latent:
         said.append(
             f"{len(latent)} would go unnoticed: trip the limiter on purpose and check the earth at set intervals."
         )
     return " ".join(said)
+
+
+def _counted(outcomes: list[Outcome], one: str, more: str) -> str:
+    """``3 overload an element``, ``1 overloads an element``."""
+    return f"{len(outcomes)} {one if len(outcomes) == 1 else more}."
 
 
 def _idle_words(guard: IdleGuard) -> str:

@@ -4,7 +4,7 @@ from ...explain import Figure, Input
 from ...findings import Finding, Severity, worst_first
 from ...units import Kind
 from ..model import Circuit as CircuitKind
-from ..model import split
+from ..model import Role, split
 from ..switching import Switching
 from .branches import PROSPECTIVE_A
 from .faults import Analysis, Verdict, analyse
@@ -110,12 +110,17 @@ def _shorted(circuit: Circuit) -> list[Finding]:
     return []
 
 
+SIGNALS = (Role.SENSOR, Role.SENSOR_PLUS, Role.SENSOR_MINUS)
+"""Terminals that carry a signal: what holds them is inside the parts."""
+
+
 def _floating(circuit: Circuit) -> list[Finding]:
     """Parts of power and control circuits that nothing holds, in any position: what a meter shows there means nothing."""
+    signals = {f"{p.name}.{t.name}" for p in circuit.wiring.parts for t in p.type.terminals if t.role in SIGNALS}
     wired = {
         end
         for w in circuit.wiring.connections
-        if w.circuit in (CircuitKind.POWER, CircuitKind.CONTROL)
+        if w.circuit in (CircuitKind.POWER, CircuitKind.CONTROL) and not {w.a, w.b} & signals
         for end in (w.a, w.b)
     }
     for state in named(circuit.wiring).values():
