@@ -27,7 +27,7 @@ def test_what_a_fault_does_and_what_a_meter_says_of_it(demo, browser):
     page.fill("E1.1 to E1.2 shows", "16.5")
     page.fill("With", "F1 open")
     page.fill("F1.1 to F1.2 shows", "0.1")
-    page.see("Nothing here explains it")
+    page.see("It fits this: F1 does not open when it should.")
     page.fill("F1.1 to F1.2 shows", "OL")
     page.see("All as it should be.")
     page.press("Live: output off")

@@ -11,6 +11,7 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 
 from rellux.core.wiring.library import PART_TYPES
 from rellux.server.demo.workshop import load_demo
+from rellux.server.library.files import from_file
 from tests.server.test_contract import schema_of
 
 MINE = {
@@ -127,3 +128,14 @@ def test_the_panel_template_is_at_its_own_size(api):
     point = 72 / 25.4
     rectangles = [tuple(map(float, m)) for m in re.findall(r"([\d.-]+) ([\d.-]+) ([\d.-]+) ([\d.-]+) re", streams(pdf))]
     assert any(abs(w - 150 * point) < 0.01 and abs(h - 100 * point) < 0.01 for _, _, w, h in rectangles)
+
+
+def test_a_board_of_a_file_of_before_keeps_its_numbers():
+    row = {
+        "title": "Bench board",
+        "kind": "microcontroller",
+        "numbers": {"D9": "9", "A0": "14"},
+        "ratings": {"output_pin": "D9"},
+    }
+    (part,) = from_file(json.dumps({"format": "rellux-parts", "version": 1, "parts": [row]}).encode())
+    assert part.numbers == {"PWM3": "9", "AN1": "14"} and part.ratings == {"output_pin": "PWM3"}

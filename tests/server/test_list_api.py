@@ -211,3 +211,16 @@ def test_a_drawing_too_large_for_a_page_is_cut_between_its_parts():
     assert len(tiles(Drawn("power", 1500.0, 90.0, row[:6]), (780.0, 500.0))) == 1
     corner = [row[0], Box("E1", "", 3900.0, 1900.0, 128.0, 90.0)]  # what holds no part is not printed
     assert len(tiles(Drawn("control", 4028.0, 1990.0, corner), (780.0, 500.0))) == 2
+
+
+def test_a_list_of_before_keeps_its_wires_at_a_boards_pins(api, rig, revision):
+    """Pins had the names of a board once: a file of that time is understood."""
+    parts = [
+        {"name": "A1", "kind": "microcontroller", "ratings": {"output_pin": "D9"}},
+        {"name": "V1", "kind": "mosfet"},
+    ]
+    wires = [{"number": 1, "a": "A1.D9", "b": "V1.SIG"}, {"number": 2, "a": "V1.GND", "b": "A1.GND"}]
+    text = json.dumps({"parts": parts, "wires": wires})
+    found = api.ok("POST", f"rigs/{rig}/wiring/import", {"revision": revision(), "text": text})
+    assert listed(found) == [(1, "A1.PWM3", "V1.SIG"), (2, "V1.GND", "A1.GND")]
+    assert found["parts"][0]["ratings"]["output_pin"] == "PWM3"

@@ -8,6 +8,7 @@ from ..errors import Problem, refuse_all
 from ..units import UNIT
 from .library import PART_TYPES
 from .model import Part, PartType
+from .pins import FORMERLY
 
 LONGEST_TITLE, LONGEST_NUMBER = 60, 8
 
@@ -20,6 +21,15 @@ class OwnPart:
     kind: str
     numbers: dict[str, str] = field(default_factory=dict)
     ratings: dict[str, float | str] = field(default_factory=dict)
+
+
+def of_today(part: OwnPart) -> OwnPart:
+    """A board's pins by their names of today, where it comes from a file of before."""
+    if part.kind != "microcontroller":
+        return part
+    numbers = {FORMERLY.get(pin, pin): number for pin, number in part.numbers.items()}
+    pins = {k: FORMERLY.get(str(v), v) if k == "output_pin" else v for k, v in part.ratings.items()}
+    return OwnPart(part.title, part.kind, numbers, pins)
 
 
 def check_own(part: OwnPart) -> None:

@@ -7,7 +7,7 @@ from typing import Any
 
 from rellux.core.errors import refuse
 from rellux.core.wiring.library import PART_TYPES
-from rellux.core.wiring.own_parts import OwnPart, check_own
+from rellux.core.wiring.own_parts import OwnPart, check_own, of_today
 
 FORMAT, VERSION = "rellux-parts", 1
 COLUMNS = ("title", "kind", "what", "name", "value")
@@ -38,7 +38,7 @@ def from_file(data: bytes) -> list[OwnPart]:
         text = data.decode("utf-8-sig")
     except UnicodeDecodeError:
         raise refuse("file", "it is not text", "a .json or .csv exported by Rellux") from None
-    parts = _from_json(text) if text.lstrip().startswith("{") else _from_csv(text)
+    parts = [of_today(p) for p in (_from_json(text) if text.lstrip().startswith("{") else _from_csv(text))]
     if not 1 <= len(parts) <= MOST_PARTS:
         raise refuse("file", f"it holds {len(parts)} parts", f"1…{MOST_PARTS}")
     for part in parts:
