@@ -597,6 +597,11 @@ MISTAKES = (
     Mistake("too many inputs on a drive", "wiring.drive-budget", ssr(_many_inputs)),
     Mistake("an SSR without its heat sink", "wiring.ssr-sink", ssr(lambda w: rated(w, "V1", sink="none"))),
     Mistake("an SSR too small", "wiring.ssr-overload", ssr(lambda w: rated(w, "V1", current_a=6.0))),
+    Mistake(
+        "a transistor too small",
+        "wiring.ssr-overload",
+        lambda w: rated(w, "V1", current_a=2.0) if kind(w, "V1") == "mosfet" else "it has no transistor",
+    ),
     Mistake("two switches side by side", "wiring.parallel-contacts", heated(_parallel)),
     Mistake("the heater on the controller's relay", "wiring.relay-overload", relay(heated(_direct))),
     Mistake("the resting contact", "wiring.no-nc", heated(_nc)),

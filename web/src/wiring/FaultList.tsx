@@ -20,6 +20,18 @@ const GROUPS: [Outcome['verdict'], string, string][] = [
   ['nothing', 'No difference heat would show', 'fine'],
 ]
 
+/** Failures of one part that come to the same stand together: “B2 slips out · is reversed · is open”. */
+function alike(outcomes: Outcome[]) {
+  const found = new Map<string, { first: Outcome; titles: string[] }>()
+  for (const o of outcomes) {
+    const key = JSON.stringify([o.subject, o.says, o.off_w, o.tripped_w])
+    const known = found.get(key)
+    if (known) known.titles.push(o.title.replace(`${o.subject} `, ''))
+    else found.set(key, { first: o, titles: [o.title] })
+  }
+  return [...found.values()]
+}
+
 /** Every credible single failure, by what is left to stop the heat. */
 export function FaultList({ rig, wiring, onSubject }: { rig: Rig; wiring: List; onSubject: (subject: string) => void }) {
   const { data, error } = useQuery({
@@ -47,10 +59,10 @@ export function FaultList({ rig, wiring, onSubject }: { rig: Rig; wiring: List; 
             </h2>
             {shown && (
               <ul>
-                {these.map((o) => (
+                {alike(these).map(({ first: o, titles }) => (
                   <li key={o.title}>
                     <button className="title" onClick={() => onSubject(o.subject)}>
-                      {o.title}
+                      {titles.join(' · ')}
                       {ends.has(o.subject) && <span className="ends num">{ends.get(o.subject)}</span>}
                     </button>
                     <span>{o.says}</span>

@@ -177,7 +177,7 @@ def ssr_load(case: Case) -> list[Finding]:
     """An SSR is used at 70 % of its rating, and beyond 5 A it needs a heat sink."""
     found = []
     for ssr in case.wiring.of_kind("ssr"):
-        rating, amps = ssr.number("current_a", 1e9), case.most_amps(ssr)
+        rating, amps = ssr.number("current_a", _usual_amps(ssr)), case.most_amps(ssr)
         if ssr.type.kind in ("ssr", "ssr_3p") and amps > SSR_SHARE * rating * OVER:
             found.append(
                 Finding(
@@ -189,6 +189,18 @@ def ssr_load(case: Case) -> list[Finding]:
                     (ssr.name,),
                     (_current(ssr, amps, rating),),
                     source="common practice, no source: 60–80 % of the rating",
+                )
+            )
+        elif ssr.type.kind not in ("ssr", "ssr_3p") and amps > rating * SAME:
+            found.append(
+                Finding(
+                    "wiring.ssr-overload",
+                    Severity.DANGER,
+                    f"{amps:.1f} A through {ssr.name}, made for {rating:g} A",
+                    "It overheats and fails, shorted as a rule: the heat then stays on.",
+                    "A larger one.",
+                    (ssr.name,),
+                    (_current(ssr, amps, rating),),
                 )
             )
         if ssr.ratings.get("sink") == "none" and amps > BARE_SSR_A:
@@ -204,6 +216,11 @@ def ssr_load(case: Case) -> list[Finding]:
             )
         found += [*_input(case, ssr), *_dc_polarity(case, ssr)]
     return found
+
+
+def _usual_amps(ssr: Part) -> float:
+    """What a generic one is made for, A."""
+    return next(float(r.usual) for r in ssr.type.ratings if r.name == "current_a")
 
 
 def _dc_polarity(case: Case, ssr: Part) -> list[Finding]:

@@ -7,6 +7,7 @@ from ...sensing.sensors import describe
 from ..circuit.failures import PROBES
 from ..model import Part
 from .case import Case, swap
+from .sensor import sensor_of
 
 INSTRUMENTS = ("limiter", "controller_relay", "controller_ssr", "controller_analogue", "converter", "logger")
 PAIRS = (("IN+", "IN-", "IN3"), ("IN2+", "IN2-", ""))
@@ -115,8 +116,8 @@ def limiter_type(case: Case) -> list[Finding]:
         if at.instrument.type.family != "limiter" or set_for is None:
             continue
         for probe in case.wiring.of_kind(*PROBES):
-            fitted = str(probe.ratings.get("sensor", probe.type.ratings[0].usual))
-            if {*_ends(probe)} & (at.at_plus | at.at_minus) and fitted != set_for:
+            fitted = sensor_of(probe)
+            if fitted and {*_ends(probe)} & (at.at_plus | at.at_minus) and fitted != set_for:
                 found.append(
                     Finding(
                         "wiring.limiter-type",

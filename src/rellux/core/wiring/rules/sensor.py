@@ -2,7 +2,7 @@
 
 from ...findings import Finding, Proposal, Severity
 from ...sensing.sensors import describe
-from ..model import split
+from ..model import Part, split
 from .case import Case, swap
 
 
@@ -31,11 +31,19 @@ def polarity(case: Case) -> list[Finding]:
     return found
 
 
+def sensor_of(probe: Part) -> str | None:
+    """What a probe is: as rated, or the only thing its kind can be; None where nobody said which."""
+    rating = probe.type.ratings[0]
+    return str(probe.ratings.get("sensor", rating.usual if len(rating.options) == 1 else "")) or None
+
+
 def sensor_type(case: Case) -> list[Finding]:
     """The input must be set for the sensor that is wired to it."""
     found = []
     for probe in case.wiring.of_kind("thermocouple", "pt100", "pt1000", "thermistor"):
-        fitted = str(probe.ratings.get("sensor", "Pt100"))
+        fitted = sensor_of(probe)
+        if fitted is None:
+            continue
         first = probe.type.terminals[0].name
         ends = [split(t) for t in case.conduction.reach([f"{probe.name}.{first}"])]
         joined = {part for part, terminal in ends if not terminal.startswith("IN2")}  # the inner loop has its own input
