@@ -640,6 +640,7 @@ PINS: dict[str, Pin] = {
     "rules.power.REVERSED_V": edge(lambda v: _reversed_said(v), 0.97, 1.03),
     "rules.power.DRIVE_A": edge(lambda v: says(inputs_on(v), "wiring.drive-budget"), 11.7, 12.3),
     "rules.power.SHARED_A": edge(lambda a: says(beside(a), "wiring.parallel-contacts"), 0.48, 0.52),
+    "rules.power.AT_RETURN": edge(lambda s: says(_guarded_middle(s), "wiring.wire-breaker"), 0.096, 0.104),
     "rules.power.FEEDS_MOTOR": upto(lambda s: says(fed_motor(s), "wiring.motor-overload", "M1"), 0.48, 0.52),
     "rules.power.MOTOR_W": edge(lambda w: says(motor(w), "wiring.motor-overload"), 490.0, 510.0),
     "rules.power.MOTOR_SHARE": edge(lambda k: says(motor(1000.0, k * 1000 / 230), "wiring.motor-overload"), 1.22, 1.28),
@@ -883,6 +884,13 @@ def _fed_lamp(share: float):
         ("F1.2", "E2.1"),
         ("E2.2", "Q0.N"),
     )
+
+
+def _guarded_middle(share: float):
+    """A breaker between two elements in series, at this share of the supply, and a thin wire behind it."""
+    wiring = divided(share, (part("F1", "breaker", current_a=63.0),))
+    thin = tuple(replace(w, area_mm2=0.5) if "F1.1" in (w.a, w.b) else w for w in wiring.connections)
+    return ConnectionList(wiring.parts, thin)
 
 
 def _two_breakers(share: float):

@@ -181,6 +181,24 @@ def bus():
     return added(PLATE_LIST, *pairs, parts=(part("U2", "display", voltage_v=5.0, power_w=0.1),))
 
 
+def behind(kind: str) -> ConnectionList:
+    """Both poles of the kiln behind one more device."""
+    turned = {"Q0.L": "D1.2", "Q0.N": "D1.4"}
+    ahead = tuple(replace(w, a=turned.get(w.a, w.a), b=turned.get(w.b, w.b)) for w in KILN_LIST.connections)
+    return added(
+        ConnectionList((*KILN_LIST.parts, part("D1", kind, current_a=16.0)), ahead), ("Q0.L", "D1.1"), ("Q0.N", "D1.3")
+    )
+
+
+@pytest.mark.parametrize("kind", ["rcd", "isolator", "breaker_2p", "plug"])
+def test_a_neutral_is_a_neutral_behind_whatever_opens_both_poles(kind):
+    assert set(rules(behind(kind), "kiln")) - TIDY == set()
+    for single in ("fuse", "breaker", "switch", "estop", "thermal_fuse", "cutout_manual", "cutout_auto"):
+        found = rules(into(behind(kind), "E1.2", part("Z9", single, current_a=20.0)), "kiln")
+        assert any(title == "Z9 is in the neutral" for title in found.values()), single
+        assert "wiring.wire-breaker" not in found
+
+
 TIDY = {"wiring.crowded", "wiring.thermal-fuse"}
 """Said of any list with another wire under a screw, or with a thermal fuse in it."""
 RIGHT = {

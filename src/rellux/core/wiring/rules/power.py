@@ -7,6 +7,7 @@ from ...heating.protection_data import NEC_BREAKERS, NEC_SMALL, SOURCE, Practice
 from ...units import Kind
 from ..circuit.branches import AC_SUPPLIES, DRIVE_V, input_of, is_input, path_at, switches_dc
 from ..circuit.solve import AC_V
+from ..graph import RETURNS
 from ..model import Circuit, Closed, Connection, Part, Role
 from ..switching import OFF, ON
 from .case import Case, swap
@@ -20,6 +21,8 @@ SAME = 1.001
 WITHIN, DROP_V, OFF_SHARE = 0.10, 1.0, 0.05
 """How far from its rating a load's voltage may be as a share (IEC 60335-1 and common practice); the volts that
 switches and wires may take of it; the share below which it is off (our choice)."""
+AT_RETURN = 0.1
+"""Share of the supply's voltage up to which a terminal stands at its return (our choice: far from either)."""
 ROOT_3 = 3.0**0.5
 DELTA_WITHIN = 0.1
 """How near to the root of three the ratio of voltages must be to be called a delta."""
@@ -239,8 +242,19 @@ def _fed_terminals(case: Case, protector: Part) -> frozenset[str]:
         and p.type.kind not in SELF_LIMITING
     ]
     ends = [f"{protector.name}.{t.name}" for t in protector.type.terminals]
-    outlets = [t for t in ends if t not in ahead]
+    outlets = [t for t in ends if t not in ahead and not _returns(case, t)]
     return case.conduction.reach(outlets, closed)
+
+
+def _returns(case: Case, terminal: str) -> bool:
+    """Whether a terminal stands at neutral or minus wherever it stands at anything: what lies behind such a pole is protected by
+    what is in the live of its own circuit."""
+    poles = case.conduction.poles()
+    back = next((t for name in RETURNS for t in poles.get(name, ())), None)
+    if back is None:
+        return False
+    volts = [v for _, s in case.everywhere if (v := s.between(terminal, back)) is not None]
+    return bool(volts) and max(volts) < AT_RETURN * case.context.supply_voltage_v
 
 
 def _downstream(case: Case, protector: Part) -> list[Connection]:
