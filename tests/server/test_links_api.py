@@ -5,11 +5,20 @@ from datetime import timedelta
 import pytest
 from django.utils import timezone
 
+from rellux.core.errors import Refused
 from rellux.core.plant.rig_models import CHARACTERS
+from rellux.core.setup.parameters import BY_NAME
+from rellux.core.setup.writing import check_write
+from rellux.devices.modbus_link import LinkDown
+from rellux.server.accounts.models import User
+from rellux.server.links import views
+from rellux.server.links.commands import begin, claim, end_begun, queue, take_back
 from rellux.server.links.models import Command, Link, LinkState
 from rellux.server.links.stand_ins import config_of, free_port
 from rellux.server.rigs.models import Rig
 from rellux.server.runs.models import Run
+from rellux.server.runs.recorder import LinkRecorder
+from rellux.server.setup.domain import rig_facts, working_values
 
 HELD = {
     "reading_c": 21.0,
@@ -123,7 +132,152 @@ def test_a_write_nobody_sends_is_taken_back(api, rig, online, monkeypatch):
     monkeypatch.setattr("rellux.server.links.views.ANSWER_S", 0.2)
     api.ok("POST", f"rigs/{rig}/link/arm", {"armed": True})
     assert "nothing was written" in api.refused("POST", f"rigs/{rig}/link/write", {"values": {"mode": "pid"}})["reason"]
+    (command,) = Command.objects.all()
+    assert command.state == "expired" and not claim(command)  # a recorder that wakes up later does not send it
+
+
+class Slow:
+    """A controller that answers, or dies after so many values."""
+
+    def __init__(self, dies_after: int = 99) -> None:
+        self.held: dict[str, object] = {}
+        self.dies_after = dies_after
+
+    def write(self, name, value):
+        if len(self.held) >= self.dies_after:
+            raise LinkDown("no answer from 127.0.0.1:5020, unit 1")
+        self.held[name] = value
+        return value
+
+
+@pytest.fixture
+def queued(online):
+    """Queue values as an armed rig does; they last a minute."""
+    online.armed_until = timezone.now() + timedelta(minutes=5)
+    online.save()
+    by = User.objects.first() or User.objects.create(title="Technician")
+
+    def put(values, seconds=60.0):
+        return queue(online, by, values, {n: HELD.get(n) for n in values}, timedelta(seconds=seconds))
+
+    return put
+
+
+def sent(link, controller):
+    """What a recorder does with what waits."""
+    LinkRecorder(link)._send_commands(controller)
+
+
+def test_what_the_recorder_has_begun_is_in_the_book_value_by_value(online, queued):
+    command, controller = queued({"hysteresis_c": 0.5, "mode": "on_off"}), Slow()
+    sent(online, controller)
+    command.refresh_from_db()
+    assert command.state == "done" and controller.held == {"hysteresis_c": 0.5, "mode": "on_off"}
+    (line,) = online.rig.entries.filter(title="Written to the controller")
+    assert line.before == {"hysteresis_c": 1.0, "mode": "off"} and line.after == controller.held
+
+
+def test_a_link_lost_half_way_is_part_done_and_never_called_nothing(online, queued):
+    command, controller = queued({"hysteresis_c": 0.5, "mode": "on_off", "setpoint_c": 60.0}), Slow(dies_after=1)
+    sent(online, controller)
+    command.refresh_from_db()
+    assert (command.state, list(command.read_back), command.begun) == (
+        "part",
+        ["hysteresis_c"],
+        ["hysteresis_c", "mode"],
+    )
+    (line,) = online.rig.entries.filter(title="Written to the controller in part")
+    assert line.after == {"hysteresis_c": 0.5, "mode": "not confirmed"} and "not confirmed: mode" in line.why
+
+
+def test_a_part_done_write_is_said_to_be_so(api, rig, online, monkeypatch):
+    """The recorder claims it, writes one of two values and loses the link, all while the request waits."""
+    api.ok("POST", f"rigs/{rig}/link/arm", {"armed": True})
+    moved = views.take_back
+
+    def lost_meanwhile(command, state):
+        sent(online, Slow(dies_after=1))
+        return moved(command, state)
+
+    monkeypatch.setattr(views, "ANSWER_S", 0.1)
+    monkeypatch.setattr(views, "queue", lambda *args: queue(*args[:-1], timedelta(seconds=60)))
+    monkeypatch.setattr(views, "take_back", lost_meanwhile)
+    reason = api.refused("POST", f"rigs/{rig}/link/write", {"values": {"hysteresis_c": 0.5, "mode": "on_off"}})[
+        "reason"
+    ]
+    assert "nothing was written" not in reason and "Confirmed: hysteresis_c" in reason
+
+
+@pytest.mark.parametrize("how", ["expired", "disarmed", "lapsed", "repointed"])
+def test_what_is_no_longer_wanted_is_not_sent(api, rig, online, queued, how):
+    command = queued({"mode": "on_off"}, seconds=-1 if how == "expired" else 60)
+    if how == "disarmed":
+        api.ok("POST", f"rigs/{rig}/link/arm", {"armed": False})
+    if how == "lapsed":
+        Link.objects.update(armed_until=timezone.now() - timedelta(seconds=1))
+    if how == "repointed":
+        api.ok("PUT", f"rigs/{rig}/link", {"stand_in": False, "host": "10.0.0.7", "port": 502})
+    controller = Slow()
+    sent(online, controller)
+    command.refresh_from_db()
+    assert controller.held == {} and command.state == ("expired" if how == "expired" else "cancelled")
+    assert not online.rig.entries.filter(title__startswith="Written").exists()
+
+
+def test_a_recorder_that_starts_again_says_what_another_left_half_sent(online, queued):
+    """Killed between the write and its reading back: the value is listed as not confirmed, and nothing is sent again."""
+    command = queued({"mode": "on_off", "setpoint_c": 60.0})
+    assert claim(command)
+    begin(command, "mode")
+    end_begun(online)
+    command.refresh_from_db()
+    assert command.state == "part"
+    (line,) = online.rig.entries.filter(title="Written to the controller in part")
+    assert line.after == {"mode": "not confirmed"} and "recorder ended" in line.why
+    controller = Slow()
+    sent(online, controller)
+    assert controller.held == {}
+
+
+def test_a_command_is_claimed_once(online, queued):
+    command = queued({"mode": "on_off"})
+    assert claim(command) and not claim(command) and not take_back(command, Command.State.EXPIRED)
+
+
+def test_each_arming_is_in_the_book(api, rig, online):
+    for armed in (True, False):
+        api.ok("POST", f"rigs/{rig}/link/arm", {"armed": armed})
+    titles = [e.title for e in online.rig.entries.all()[:2]]
+    assert titles == ["Writing disarmed", "Writing armed for 10 minutes"]
+
+
+@pytest.mark.parametrize(
+    ("values", "field"),
+    [
+        ({"offset_c": -50.0}, "offset_c"),
+        ({"offset_c": 12.0, "mode": "pid"}, "offset_c"),
+        ({"setpoint_high_c": 90.0}, "setpoint_high_c"),
+        ({"sensor_failure_output": 100.0}, "sensor_failure_output"),
+        ({"hysteresis_c": 30.0, "hysteresis_school": "centred", "mode": "on_off"}, "hysteresis_c"),
+    ],
+)
+def test_every_register_is_bounded_by_the_rig(api, rig, online, values, field, monkeypatch):
+    monkeypatch.setattr(views, "writable", lambda link: list(BY_NAME))
+    api.ok("POST", f"rigs/{rig}/link/arm", {"armed": True})
+    assert api.refused("POST", f"rigs/{rig}/link/write", {"values": values})["field"] == field
     assert not Command.objects.exists()
+
+
+def test_switching_off_is_never_refused_by_what_else_is_wrong(online):
+    facts = rig_facts(online.rig)
+    wrong = {**working_values(online.rig), "offset_c": -50.0, "setpoint_c": 500.0}
+    check_write({"mode": "off"}, wrong, facts)
+    with pytest.raises(Refused):
+        check_write(
+            {"mode": "on_off", "setpoint_c": 60.0},
+            {**wrong, "hysteresis_c": 40.0, "hysteresis_school": "centred"},
+            facts,
+        )
 
 
 def test_a_stand_in_pretends_to_be_this_rig_and_starts_off(online):

@@ -10,17 +10,18 @@ import './look/shell.css'
 import createCache from '@emotion/cache'
 import { CacheProvider } from '@emotion/react'
 import { ThemeProvider } from '@mui/material/styles'
-import { QueryClient, QueryClientProvider } from '@tanstack/react-query'
+import { QueryClientProvider } from '@tanstack/react-query'
 import { StrictMode } from 'react'
 import { createRoot } from 'react-dom/client'
 import { BrowserRouter } from 'react-router'
+import { newQueries } from './api/queries'
 import { App } from './app'
 import { theme } from './look/theme'
 import { Preferences } from './shell/preferences'
 
 const nonce = document.querySelector<HTMLMetaElement>('meta[name="csp-nonce"]')?.content
 const cache = createCache({ key: 'rx', nonce, prepend: true })
-const queries = new QueryClient({ defaultOptions: { queries: { retry: 1, staleTime: 2000 } } })
+const queries = newQueries()
 
 createRoot(document.getElementById('root')!).render(
   <StrictMode>

@@ -29,13 +29,17 @@ function cookie(name: string): string {
   return document.cookie.split('; ').find((c) => c.startsWith(`${name}=`))?.slice(name.length + 1) ?? ''
 }
 
+/** What is said of a write to hardware that was not answered in time: never that nothing happened. */
+export const TOO_LATE = 'No answer in time. What reached the controller is not known: look at its display, and at the main switch if it heats.'
+
 const withToken: Middleware = {
   onRequest({ request }) {
     if (request.method !== 'GET') request.headers.set('X-CSRFToken', cookie('csrftoken'))
     return request
   },
-  onError() {
-    return new Refusal('Rellux does not answer. Is it still running?', [], 0)
+  onError({ error }) {
+    const late = error instanceof DOMException && error.name === 'TimeoutError'
+    return new Refusal(late ? TOO_LATE : 'Rellux does not answer. Is it still running?', [], 0)
   },
 }
 

@@ -270,6 +270,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
+        /** @description Arm writing for a while, or disarm: what waits to be sent is then cancelled. */
         post: operations["armLink"];
         delete?: never;
         options?: never;

@@ -5,6 +5,7 @@ import DialogTitle from '@mui/material/DialogTitle'
 import { useState } from 'react'
 import { api, need, type Live, type Quantity, type Rig, type Schemas } from '../api/client'
 import { useChange } from '../api/hooks'
+import { writeDeadline } from '../api/queries'
 import { Refused } from '../shared/states'
 import { usePreferences } from '../shell/preferences'
 import { round, say, type Unit } from '../units/quantity'
@@ -28,7 +29,7 @@ export function WriteControls({ rig, link, live }: Props) {
   const [asked, setAsked] = useState<{ title: string; values: Values; lines: [string, string, string][] } | null>(null)
   const arm = useChange(rig.slug, (armed: boolean) => need(api.POST('/api/v1/rigs/{slug}/link/arm', { params: { path: { slug: rig.slug } }, body: { armed } })))
   const write = useChange(rig.slug, (values: Values) =>
-    need(api.POST('/api/v1/rigs/{slug}/link/write', { params: { path: { slug: rig.slug } }, body: { values } })),
+    need(api.POST('/api/v1/rigs/{slug}/link/write', { params: { path: { slug: rig.slug } }, body: { values }, signal: writeDeadline() })),
   )
   const setup = useSheetMode(rig)
   if (live.status !== 'online') return null
@@ -79,7 +80,7 @@ export function WriteControls({ rig, link, live }: Props) {
       <button className="button quiet" onClick={() => arm.mutate(false)}>
         Disarm
       </button>
-      <Dialog open={asked !== null} onClose={() => setAsked(null)} aria-labelledby="write-title">
+      <Dialog open={asked !== null} onClose={() => !write.isPending && setAsked(null)} aria-labelledby="write-title">
         <DialogTitle id="write-title">{asked?.title}</DialogTitle>
         <DialogContent>
           <table className="plain">
@@ -103,7 +104,7 @@ export function WriteControls({ rig, link, live }: Props) {
           <button className="button main" disabled={write.isPending} onClick={() => write.mutate(asked!.values, { onSuccess: () => setAsked(null) })}>
             {write.isPending ? 'Writing…' : 'Write it'}
           </button>
-          <button className="button" onClick={() => setAsked(null)}>
+          <button className="button" disabled={write.isPending} onClick={() => setAsked(null)}>
             Leave it
           </button>
         </DialogActions>

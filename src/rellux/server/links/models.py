@@ -1,7 +1,9 @@
 """The link of a rig to its controller, its present state, and the writes waiting to be sent."""
 
 from django.db import models
+from django.utils import timezone
 
+from rellux.server.accounts.models import User
 from rellux.server.rigs.models import Rig
 
 
@@ -32,12 +34,28 @@ class LinkState(models.Model):
 
 
 class Command(models.Model):
-    """A write to the controller, done by the recorder in order."""
+    """A write to the controller: queued by somebody, claimed and sent by the recorder, value by value. ``begun`` is written
+    before each value goes out, ``read_back`` after it was read again, so that a crash leaves no doubt about the others."""
+
+    class State(models.TextChoices):
+        """What became of it. ``part``: some of it may have reached the controller."""
+
+        QUEUED = "queued"
+        SENDING = "sending"
+        DONE = "done"
+        PART = "part"
+        REFUSED = "refused"
+        EXPIRED = "expired"
+        CANCELLED = "cancelled"
 
     link = models.ForeignKey(Link, on_delete=models.CASCADE, related_name="commands")
+    by = models.ForeignKey(User, on_delete=models.SET_NULL, null=True)
     created_at = models.DateTimeField()
+    expires_at = models.DateTimeField(default=timezone.now)
+    state = models.CharField(max_length=10, choices=State.choices, default=State.QUEUED)
     values = models.JSONField()
-    done_at = models.DateTimeField(null=True)
+    before = models.JSONField(default=dict)
+    begun = models.JSONField(default=list)
     read_back = models.JSONField(default=dict)
     error = models.CharField(max_length=300, blank=True)
 

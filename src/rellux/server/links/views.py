@@ -13,21 +13,24 @@ from rest_framework.response import Response
 from rest_framework.views import APIView
 
 from rellux.core.errors import Problem, Refused, refuse, refuse_all
-from rellux.core.setup.parameters import BY_NAME, check_values
+from rellux.core.setup.parameters import BY_NAME
+from rellux.core.setup.writing import check_write
 from rellux.core.spine import Station
 from rellux.devices.register_map import REGISTER_MAPS
 from rellux.server.api.endpoint import endpoint
 from rellux.server.api.shapes import read, reply
 from rellux.server.rigs.change import note
 from rellux.server.rigs.models import Rig
-from rellux.server.setup.domain import current_values, working_values
+from rellux.server.setup.domain import current_values, rig_facts, working_values
 
+from .commands import cancel_queued, lapse, queue, take_back
 from .live import Live, live_of
 from .models import Command, Link, LinkState
 from .stand_ins import free_port
 
 ARMED_FOR = timedelta(minutes=10)
-ANSWER_S = 4.0
+ANSWER_S, SENDING_S = 4.0, 6.0
+"""How long a write may wait to be sent, and how long one that is being sent is waited for, s."""
 
 
 @dataclass(frozen=True)
@@ -163,6 +166,7 @@ class LinkDetail(APIView):
                 "armed_until": None,
             },
         )
+        cancel_queued(link)
         LinkState.objects.filter(link=link).update(online=False, message="connecting")
         where = "a simulated controller" if link.stand_in else f"{link.host}:{link.port}"
         note(rig, request.user, Station.RUNS, f"Link set to {where}")
@@ -181,9 +185,15 @@ class LinkDetail(APIView):
 class LinkArm(APIView):
     @endpoint("armLink", LinkView, ArmInput)
     def post(self, request: Request, slug: str) -> Response:
+        """Arm writing for a while, or disarm: what waits to be sent is then cancelled."""
         link = _link(slug)
-        link.armed_until = timezone.now() + ARMED_FOR if read(request, ArmInput).armed else None
-        link.save(update_fields=["armed_until"])
+        if read(request, ArmInput).armed:
+            link.armed_until = timezone.now() + ARMED_FOR
+            link.save(update_fields=["armed_until"])
+            note(link.rig, request.user, Station.RUNS, f"Writing armed for {ARMED_FOR.seconds // 60} minutes")
+        else:
+            lapse(link)
+            note(link.rig, request.user, Station.RUNS, "Writing disarmed")
         return reply(link_view(link))
 
 
@@ -196,24 +206,46 @@ class LinkWrite(APIView):
         _check_write(link, values)
         state = LinkState.objects.filter(link=link).first()
         before = {n: (state.values if state else {}).get(n) for n in values}
-        command = Command.objects.create(link=link, created_at=timezone.now(), values=values)
-        deadline = time.monotonic() + ANSWER_S
-        while time.monotonic() < deadline and command.done_at is None:
-            time.sleep(0.1)
-            command.refresh_from_db()
-        if command.done_at is None:
-            command.delete()
+        command = queue(link, request.user, values, before, timedelta(seconds=ANSWER_S))
+        _wait(command, ANSWER_S)
+        if take_back(command, Command.State.EXPIRED):
             raise refuse(
-                "link", "the recorder did not send it in time; nothing was written", "a controller that answers"
+                "link", "the recorder did not send it in time: it was taken back, and nothing was written",
+                "a controller that answers",
+            )  # fmt: skip
+        _wait(command, SENDING_S)
+        command.refresh_from_db()
+        if command.state != Command.State.DONE:
+            raise refuse(
+                "link", _became(command), "read the differences; if it heats, switch it off at the main switch"
             )
-        if command.error:
-            raise refuse("link", command.error, "the controller may have taken some of it: read the differences")
         if state:
             state.refresh_from_db()
             state.values = {**state.values, **command.read_back}
             state.save(update_fields=["values"])
-        note(link.rig, request.user, Station.RUNS, "Written to the controller", before=before, after=command.read_back)
         return reply(link_view(link))
+
+
+def _wait(command: Command, seconds: float) -> None:
+    """Until the command has ended, or so long."""
+    deadline = time.monotonic() + seconds
+    while time.monotonic() < deadline and command.state in (Command.State.QUEUED, Command.State.SENDING):
+        time.sleep(0.05)
+        command.refresh_from_db()
+
+
+def _became(command: Command) -> str:
+    """In words, what is known of a command that did not end well: never that nothing was written unless that is so."""
+    if command.state == Command.State.CANCELLED:
+        return "writing was disarmed before it was sent: nothing was written"
+    if command.state == Command.State.EXPIRED:
+        return "it had expired before it was sent: nothing was written"
+    if command.state == Command.State.REFUSED:
+        return f"{command.error}: nothing was written"
+    sent = ", ".join(command.read_back) or "nothing of it"
+    if command.state == Command.State.PART:
+        return f"{command.error}. Confirmed: {sent}; the rest may have reached it or not"
+    return f"it is still being sent. Confirmed so far: {sent}"
 
 
 def _check_write(link: Link, values: dict[str, Any]) -> None:
@@ -227,10 +259,6 @@ def _check_write(link: Link, values: dict[str, Any]) -> None:
     unknown = [n for n in values if n not in writable(link)]
     if unknown:
         raise Refused(*(Problem(n, "this controller has no such register", ", ".join(writable(link))) for n in unknown))
-    check_values(values)
-    limits = working_values(link.rig)
-    setpoint = values.get("setpoint_c")
-    if setpoint is not None:
-        low, high = float(limits["setpoint_low_c"]), float(limits["setpoint_high_c"])
-        if not low <= float(setpoint) <= high:
-            raise refuse("setpoint_c", f"{setpoint:g} °C is outside the rig's set-point limits", f"{low:g}…{high:g} °C")
+    state = LinkState.objects.filter(link=link).first()
+    held = {n: v for n, v in (state.values if state else {}).items() if n in BY_NAME}
+    check_write(values, {**working_values(link.rig), **held}, rig_facts(link.rig))

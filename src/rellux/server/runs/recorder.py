@@ -19,6 +19,7 @@ from rellux.core.runs.series import Series
 from rellux.core.setup.parameters import spoken_value
 from rellux.devices.modbus_link import Address, LinkDown, ModbusLink
 from rellux.devices.register_map import REGISTER_MAPS, Value
+from rellux.server.links.commands import begin, claim, confirm, end_begun, finish
 from rellux.server.links.models import Command, Link, LinkState
 
 from . import store
@@ -68,6 +69,7 @@ class LinkRecorder(threading.Thread):
     def run(self) -> None:
         failures = 0
         try:
+            end_begun(self.link)
             while not self.stopping.is_set():
                 try:
                     with self._connect() as controller:
@@ -170,15 +172,19 @@ class LinkRecorder(threading.Thread):
             buffer.flush()
 
     def _send_commands(self, controller: ModbusLink) -> None:
-        for command in Command.objects.filter(link=self.link, done_at__isnull=True):
+        """Send what waits and is still wanted; a link lost in between leaves the rest unsent, and says so."""
+        for command in Command.objects.filter(link=self.link, state=Command.State.QUEUED):
+            if not claim(command):
+                continue
+            error = ""
             try:
                 for name, value in command.values.items():
-                    command.read_back[name] = controller.write(name, value)
-            except (LinkDown, Refused) as error:
-                command.error = str(error)[:300]
-            command.done_at = timezone.now()
-            command.save()
-            if self._buffer and not command.error:
+                    begin(command, name)
+                    confirm(command, name, controller.write(name, value))
+            except (LinkDown, Refused) as lost:
+                error = str(lost)
+            finish(command, error)
+            if self._buffer and command.read_back:
                 told = ", ".join(spoken_value(n, v) for n, v in command.read_back.items())
                 self._mark(self._buffer.run, max(self._buffer.last_s, 0.0), "write", told)
 

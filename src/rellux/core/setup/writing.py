@@ -1,0 +1,46 @@
+"""What may be written to a controller: every value bounded by the rig it heats, by the rules its sheet is checked with."""
+
+from ..errors import Problem, refuse_all
+from ..findings import Finding
+from .checks import check_sheet
+from .parameters import Sheet, check_values, settings_from
+from .proposals import RigFacts
+
+BARRED = (
+    "setup.input-type",
+    "setup.limit-above-highest",
+    "setup.limit-above-sensor",
+    "setup.setpoint-outside-limits",
+    "setup.action",
+    "setup.failure-output",
+    "setup.offset-large",
+    "setup.offset-inherited",
+)
+"""Findings about a sheet with which it is not sent: with each of them the controller holds another temperature than it shows,
+asks for more than the rig stands, or does not let go."""
+
+
+def check_write(values: Sheet, held: Sheet, facts: RigFacts) -> None:
+    """Raise ``Refused`` for values that would bring this rig into danger together with those ``held`` beside them. To switch off
+    is never refused."""
+    check_values(values)
+    if values == {"mode": "off"}:
+        return
+    sheet = {**held, **values}
+    problems = [
+        _problem(f, values) for f in check_sheet(sheet, facts) if f.rule in BARRED and set(f.subjects) & set(values)
+    ]
+    settings = settings_from(sheet)
+    highest, off_at = facts.purpose.highest_c, settings.setpoint_c + settings.switch_off_offset
+    changed = next((n for n in ("hysteresis_c", "hysteresis_school", "setpoint_c", "mode") if n in values), None)
+    if sheet["mode"] == "on_off" and off_at >= highest and changed and not problems:
+        reason = (
+            f"on/off would heat on to {off_at:g} °C, and {highest:g} °C is the most: {facts.purpose.highest_reason}"
+        )
+        problems.append(Problem(changed, reason, f"switching off below {highest:g} °C"))
+    refuse_all(problems)
+
+
+def _problem(finding: Finding, values: Sheet) -> Problem:
+    name = next(s for s in finding.subjects if s in values)
+    return Problem(name, f"{finding.title}: {finding.reason}", finding.fix)
