@@ -50,7 +50,7 @@ def call(path, size, announced=True, chunk=1 << 20):
         sent.append(message)
 
     headers = [(b"content-length", str(size).encode())] if announced else []
-    gate = limit_bodies(application, settings.BODY_LIMIT, settings.UPLOAD_LIMIT)
+    gate = limit_bodies(application, settings.BODY_LIMIT, settings.UPLOAD_LIMIT, settings.PHOTO_LIMIT)
     asyncio.run(gate({"type": "http", "path": path, "headers": headers}, receive, send))
     return sent[0]["status"], size - left
 

@@ -2,6 +2,7 @@
 
 import json
 import os
+import re
 import warnings
 from collections.abc import Awaitable, Callable
 from typing import Any
@@ -19,20 +20,27 @@ Send = Callable[[dict[str, Any]], Awaitable[None]]
 App = Callable[[Scope, Receive, Send], Awaitable[None]]
 
 UPLOAD_PATHS = ("/api/v1/uploads", "/api/v1/rigs/import")
+PHOTO_PATH = re.compile(r"/api/v1/rigs/[\w-]+/wiring/photos")
 
 
 class TooLargeError(Exception):
     """More bytes came than were allowed."""
 
 
-def limit_bodies(app: App, small: int, large: int) -> App:
-    """Refuse request bodies over ``large`` bytes on upload paths and over ``small`` bytes elsewhere, with a 413."""
+def limit_bodies(app: App, small: int, large: int, photo: int) -> App:
+    """Refuse request bodies over ``large`` bytes on upload paths, over ``photo`` bytes for photographs and over
+    ``small`` bytes elsewhere, with a 413."""
+
+    def limit(path: str) -> int:
+        if path in UPLOAD_PATHS:
+            return large
+        return photo if PHOTO_PATH.fullmatch(path) else small
 
     async def limited(scope: Scope, receive: Receive, send: Send) -> None:
         if scope["type"] != "http":
             await app(scope, receive, send)
             return
-        allowed = large if scope["path"].rstrip("/") in UPLOAD_PATHS else small
+        allowed = limit(scope["path"].rstrip("/"))
         announced = dict(scope["headers"]).get(b"content-length", b"0")
         if not announced.isdigit() or int(announced) > allowed:
             await _refuse(send, allowed, int(announced) if announced.isdigit() else None)
@@ -81,7 +89,7 @@ def _application() -> App:
     django = get_asgi_application()
     from django.conf import settings  # only readable once Django is set up
 
-    return limit_bodies(django, settings.BODY_LIMIT, settings.UPLOAD_LIMIT)
+    return limit_bodies(django, settings.BODY_LIMIT, settings.UPLOAD_LIMIT, settings.PHOTO_LIMIT)
 
 
 application = _application()

@@ -31,7 +31,7 @@ def _prepare(request: HttpRequest) -> None:
 
 
 def _finish(request: HttpRequest, response: HttpResponse) -> HttpResponse:
-    response["Content-Security-Policy"] = policy(request.csp_nonce)  # type: ignore[attr-defined]
+    response.setdefault("Content-Security-Policy", policy(request.csp_nonce))  # type: ignore[attr-defined]
     response["X-Content-Type-Options"] = "nosniff"
     response["Referrer-Policy"] = "no-referrer"
     response["Cross-Origin-Opener-Policy"] = "same-origin"

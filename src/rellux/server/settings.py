@@ -77,7 +77,7 @@ REST_FRAMEWORK = {
     "DEFAULT_AUTHENTICATION_CLASSES": ["rellux.server.accounts.local.LocalOperator"],
     "DEFAULT_PERMISSION_CLASSES": ["rest_framework.permissions.IsAuthenticated"],
     "DEFAULT_RENDERER_CLASSES": ["rest_framework.renderers.JSONRenderer"],
-    "DEFAULT_PARSER_CLASSES": ["rest_framework.parsers.JSONParser"],
+    "DEFAULT_PARSER_CLASSES": ["rellux.server.api.strict_json.StrictJSONParser"],
     "DEFAULT_SCHEMA_CLASS": "drf_spectacular.openapi.AutoSchema",
     "EXCEPTION_HANDLER": "rellux.server.api.errors.handle",
     "COERCE_DECIMAL_TO_STRING": False,
@@ -103,6 +103,7 @@ SPECTACULAR_SETTINGS = {
 }
 
 UPLOAD_LIMIT = 200 * 1024 * 1024
+PHOTO_LIMIT = 13 * 1024 * 1024
 BODY_LIMIT = 2 * 1024 * 1024
 DATA_UPLOAD_MAX_MEMORY_SIZE = UPLOAD_LIMIT
 FILE_UPLOAD_TEMP_DIR = DATA

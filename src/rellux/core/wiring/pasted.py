@@ -4,6 +4,7 @@ import csv
 import re
 from dataclasses import replace
 
+from ..cells import plain
 from ..errors import Problem, Refused, refuse, refuse_all
 from ..heating.protection_data import Practice
 from ..heating.wire import awg_area_mm2
@@ -53,7 +54,8 @@ def _rows(text: str) -> list[list[str]]:
     delimiter = next((d for d in ("\t", ";", ",") if d in text), ",")
     try:
         return [
-            [c.strip() for c in row] for row in csv.reader(text.replace("\0", "").splitlines(), delimiter=delimiter)
+            [plain(c.strip()) for c in row]
+            for row in csv.reader(text.replace("\0", "").splitlines(), delimiter=delimiter)
         ]
     except csv.Error:
         raise refuse("text", "this is no table", "one wire a line: from, to, number, mm², colour") from None

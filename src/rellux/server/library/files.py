@@ -5,9 +5,11 @@ import io
 import json
 from typing import Any
 
+from rellux.core.cells import neutral, plain
 from rellux.core.errors import refuse
 from rellux.core.wiring.library import PART_TYPES
 from rellux.core.wiring.own_parts import OwnPart, check_own, of_today
+from rellux.server.api.strict_json import NotStrictError, loads
 
 FORMAT, VERSION = "rellux-parts", 1
 COLUMNS = ("title", "kind", "what", "name", "value")
@@ -24,9 +26,10 @@ def to_csv(parts: list[OwnPart]) -> str:
     writer = csv.writer(out)
     writer.writerow(COLUMNS)
     for p in parts:
-        writer.writerow((p.title, p.kind, "part", "", ""))
-        writer.writerows((p.title, p.kind, "terminal", k, v) for k, v in p.numbers.items())
-        writer.writerows((p.title, p.kind, "rating", k, v) for k, v in p.ratings.items())
+        rows = [("part", "", "")]
+        rows += [("terminal", k, v) for k, v in p.numbers.items()]
+        rows += [("rating", k, v) for k, v in p.ratings.items()]
+        writer.writerows(tuple(map(neutral, (p.title, p.kind, *row))) for row in rows)
     return out.getvalue()
 
 
@@ -48,9 +51,9 @@ def from_file(data: bytes) -> list[OwnPart]:
 
 def _from_json(text: str) -> list[OwnPart]:
     try:
-        found = json.loads(text)
-    except ValueError:
-        raise refuse("file", "it is not JSON", "a file exported by Rellux") from None
+        found = loads(text)
+    except NotStrictError as error:
+        raise refuse("file", str(error), "a file exported by Rellux") from None
     if found.get("format") != FORMAT or found.get("version") != VERSION:
         raise refuse("file", "this is not a file of parts of this version", f"format {FORMAT!r}, version {VERSION}")
     return [_part(row) for row in found.get("parts", ())]
@@ -72,9 +75,10 @@ def _from_csv(text: str) -> list[OwnPart]:
     if tuple(reader.fieldnames or ()) != COLUMNS:
         raise refuse("file", "its first line is not that of a file of parts", ",".join(COLUMNS))
     found: dict[str, OwnPart] = {}
-    for line, row in enumerate(reader, 2):
-        title = row["title"] or ""
-        part = found.setdefault(title, OwnPart(title, row["kind"] or ""))
+    for line, written in enumerate(reader, 2):
+        row = {k: plain(v or "") for k, v in written.items() if isinstance(k, str)}
+        title = row["title"]
+        part = found.setdefault(title, OwnPart(title, row["kind"]))
         if row["what"] == "terminal":
             part.numbers[row["name"]] = row["value"]
         elif row["what"] == "rating":

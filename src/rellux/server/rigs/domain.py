@@ -1,5 +1,8 @@
 """From rows to the core's own types."""
 
+from django.utils.text import slugify
+
+from rellux.core.errors import refuse
 from rellux.core.heating.protection_data import Practice
 from rellux.core.purpose.purpose import Limited, Purpose, RigKind, Supply
 from rellux.core.wiring.generate import Actuator, Choice, Output
@@ -39,3 +42,9 @@ def choice_of(rig: Rig) -> Choice | None:
     return Choice(
         rig.sensor, Output(rig.output), Actuator(rig.actuator), rig.limiter, Practice(rig.practice), rig.plug_a
     )
+
+
+def check_name(name: str) -> None:
+    """Raise ``Refused`` for a name a rig cannot be called or addressed by."""
+    if not 1 <= len(name.strip()) <= 60 or not slugify(name):
+        raise refuse("name", "a rig needs a name with letters or digits in it", "1…60 characters")

@@ -41,7 +41,7 @@ class Rig(models.Model):
 
 
 class Entry(models.Model):
-    """One line of the book: what changed at which station, before and after, and why."""
+    """One line of the book: what changed at which station, before and after, and why. ``imported``: it came with a file."""
 
     rig = models.ForeignKey(Rig, on_delete=models.CASCADE, related_name="entries")
     at = models.DateTimeField(db_index=True)
@@ -52,6 +52,7 @@ class Entry(models.Model):
     why = models.CharField(max_length=400, blank=True)
     before = models.JSONField(default=dict)
     after = models.JSONField(default=dict)
+    imported = models.BooleanField(default=False)
 
     class Meta:
         ordering = ("-at", "-pk")

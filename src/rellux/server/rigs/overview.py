@@ -103,6 +103,10 @@ def _findings(
     }
 
 
+def forget() -> None:
+    _findings.cache_clear()
+
+
 def facts_of(rig: Rig) -> Facts:
     runs = rig.runs.filter(removed_at__isnull=True)
     newest = rig.calibrations.first()

@@ -1,5 +1,6 @@
 """Export of a rig as one file, and import of such a file."""
 
+from django.db import transaction
 from django.http import StreamingHttpResponse
 from django.shortcuts import get_object_or_404
 from rest_framework.parsers import MultiPartParser
@@ -12,7 +13,7 @@ from rellux.core.spine import Station
 from rellux.server.api.endpoint import endpoint
 from rellux.server.api.shapes import reply
 
-from . import archive
+from . import archive, unpack
 from .change import note
 from .models import Rig
 from .overview import RigView, rig_view
@@ -36,6 +37,7 @@ class Import(APIView):
         given = request.FILES.get("file")
         if given is None:
             raise refuse("file", "there is no file in the request", "a .zip exported by Rellux")
-        rig = archive.read(given, free_slug)
-        note(rig, request.user, Station.BOOK, f"Imported from {given.name}"[:200])
-        return reply(rig_view(rig), 201)
+        with transaction.atomic():
+            rig = unpack.read(given, free_slug)
+            note(rig, request.user, Station.BOOK, f"Imported from {given.name}"[:200])
+            return reply(rig_view(rig), 201)

@@ -30,7 +30,7 @@ from rellux.server.wiring.domain import follow_purpose
 
 from .accept import accept
 from .change import changing, difference, note, stated
-from .domain import PURPOSE_FIELDS
+from .domain import PURPOSE_FIELDS, check_name
 from .models import Entry, Rig
 from .overview import RigStrip, RigView, rig_view, strips
 
@@ -86,8 +86,7 @@ class Supplies(APIView):
 
 
 def _checked(given: PurposeInput) -> PurposeInput:
-    if not 1 <= len(given.name.strip()) <= 60 or not slugify(given.name):
-        raise refuse("name", "a rig needs a name with letters or digits in it", "1…60 characters")
+    check_name(given.name)
     for name in ("highest_reason", "lowest_reason"):
         if len(getattr(given, name)) > 200:
             raise refuse(name, "is too long", "up to 200 characters")
@@ -166,6 +165,8 @@ class AcceptDetail(APIView):
 
 @dataclass(frozen=True)
 class EntryView:
+    """A line of the book. ``imported``: it came with a rig file; author and moment are only what the file says."""
+
     id: int
     at: datetime
     who: str
@@ -174,6 +175,7 @@ class EntryView:
     why: str
     before: dict[str, Any]
     after: dict[str, Any]
+    imported: bool
 
 
 class Book(APIView):
@@ -184,4 +186,4 @@ class Book(APIView):
 
 
 def entry_view(e: Entry) -> EntryView:
-    return EntryView(e.pk, e.at, e.who, e.station, e.title, e.why, e.before, e.after)
+    return EntryView(e.pk, e.at, e.who, e.station, e.title, e.why, e.before, e.after, e.imported)

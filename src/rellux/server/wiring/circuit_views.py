@@ -10,6 +10,7 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
 
+from rellux.core.cells import neutral
 from rellux.core.errors import Problem, refuse, refuse_all
 from rellux.core.explain import Figure, Input
 from rellux.core.units import Kind
@@ -223,10 +224,11 @@ class ScheduleCsv(APIView):
         writer.writerow(
             ("number", "from", "to", "circuit", "mm2", "colour", "insulation", "length_m", "ferrule", "label")
         )
-        writer.writerows(
+        rows = (
             (c.number, c.a, c.b, c.circuit.value, c.area_mm2, c.colour, c.insulation, c.length_m, c.ferrule, c.label)
             for c in cuts
         )
+        writer.writerows(tuple(map(neutral, row)) for row in rows)
         return _file(out.getvalue(), "text/csv; charset=utf-8", f"{slug}-wires.csv")
 
 

@@ -131,3 +131,9 @@ def follow_purpose(rig: Rig) -> None:
         if row.ratings != part.ratings:
             row.ratings = part.ratings
             row.save()
+
+
+def forget() -> None:
+    """Drop what was worked out for rigs by their keys."""
+    for worked_out in (_positions, _drawings, _faults, _every_finding):
+        worked_out.cache_clear()

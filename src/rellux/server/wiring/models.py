@@ -4,9 +4,6 @@ from django.db import models
 
 from rellux.server.rigs.models import Rig
 
-LARGEST_PHOTO = 6_000_000
-"""Bytes."""
-
 
 class FittedPart(models.Model):
     rig = models.ForeignKey(Rig, on_delete=models.CASCADE, related_name="parts")

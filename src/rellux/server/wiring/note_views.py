@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass, field
 
-from django.http import HttpResponse
+from django.http import Http404, HttpResponse
 from django.shortcuts import get_object_or_404
 from django.utils import timezone
 from rest_framework.parsers import MultiPartParser
@@ -19,12 +19,12 @@ from rellux.server.rigs.models import Rig
 
 from .domain import connection_list, every_finding
 from .list_views import revision_of
-from .models import LARGEST_PHOTO, Accepted, Photo
+from .models import Accepted, Photo
+from .photos import WANTED, media_type, redrawn
 from .views import WiringView, wiring_view
 
 SHORTEST_REASON, LONGEST_REASON = 8, 300
 MOST_PHOTOS = 200
-MAGIC = {b"\xff\xd8\xff": "image/jpeg", b"\x89PNG": "image/png"}
 
 
 @dataclass(frozen=True)
@@ -78,13 +78,8 @@ class Photos(APIView):
         file, terminal = request.FILES.get("file"), str(request.data.get("terminal", ""))
         revision = str(request.data.get("revision", ""))
         if file is None:
-            raise refuse("file", "no photo was sent", "a JPEG or PNG")
-        if file.size > LARGEST_PHOTO:
-            raise refuse("file", f"{file.size / 1e6:.1f} MB is too large", f"up to {LARGEST_PHOTO // 1_000_000} MB")
-        image = file.read()
-        kind = next((k for magic, k in MAGIC.items() if image.startswith(magic)), None)
-        if kind is None:
-            raise refuse("file", "this is not a photo", "a JPEG or PNG")
+            raise refuse("file", "no photo was sent", WANTED)
+        image, kind = redrawn(file.read())
         with changing(slug, int(revision) if revision.isdigit() else -1) as rig:
             known = {f"{p.name}.{t.name}" for p in connection_list(rig).parts for t in p.type.terminals}
             if terminal not in known:
@@ -100,7 +95,12 @@ class PhotoDetail(APIView):
     @endpoint("photo", None)
     def get(self, request: Request, slug: str, number: int) -> HttpResponse:
         photo = get_object_or_404(Photo, rig__slug=slug, pk=number)
-        response = HttpResponse(bytes(photo.image), content_type=photo.kind)
+        image = bytes(photo.image)
+        kind = media_type(image)
+        if kind is None:
+            raise Http404
+        response = HttpResponse(image, content_type=kind)
+        response["Content-Security-Policy"] = "default-src 'none'; sandbox"
         response["Cache-Control"] = "private, max-age=31536000, immutable"
         return response
 

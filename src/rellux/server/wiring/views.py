@@ -25,6 +25,7 @@ from rellux.core.wiring.model import Connection, Rating, Terminal
 from rellux.core.wiring.usual import Offer, offers
 from rellux.server.api.endpoint import endpoint
 from rellux.server.api.shapes import read, reply
+from rellux.server.api.strict_json import NotStrictError, loads
 from rellux.server.rigs.change import changing
 from rellux.server.rigs.domain import choice_of, purpose_of
 from rellux.server.rigs.models import Rig
@@ -290,9 +291,9 @@ class ListImport(APIView):
         if len(given.text) > LARGEST_FILE:
             raise refuse("text", "the file is too large", f"up to {LARGEST_FILE // 1_000_000} MB")
         try:
-            data = json.loads(given.text)
-        except ValueError:
-            raise refuse("text", "this is not JSON", "a connection list as Rellux writes it") from None
+            data = loads(given.text)
+        except NotStrictError as error:
+            raise refuse("text", str(error), "a connection list as Rellux writes it") from None
         if not isinstance(data, dict):
             raise refuse("text", "this is no connection list", "a connection list as Rellux writes it")
         with changing(slug, given.revision) as rig:

@@ -1,0 +1,278 @@
+"""Reading a rig file. Nothing in it is trusted: names, sizes, shapes, numbers and the rules of the core are checked, the rig
+is built in one transaction and read once as every screen will read it, or nothing is kept at all.
+"""
+
+import re
+import zipfile
+import zlib
+from datetime import UTC, datetime
+from typing import Any
+
+import numpy as np
+import pyarrow as pa
+import pyarrow.csv
+from django.core.exceptions import ValidationError
+from django.db import DatabaseError, models, transaction
+from django.utils.dateparse import parse_datetime
+
+from rellux.core.calibration.offsets import OffsetRule, OffsetSchool, Pair, work_out
+from rellux.core.errors import Refused, refuse
+from rellux.core.purpose.purpose import RigKind, check_purpose
+from rellux.core.questions import QUESTIONS
+from rellux.core.questions.form import fill
+from rellux.core.runs.series import Series, check_times
+from rellux.core.setup.parameters import check_values
+from rellux.core.spine import Station
+from rellux.core.wiring.listing import formerly, from_plain
+from rellux.server.api.strict_json import NotStrictError, loads
+from rellux.server.runs import store
+from rellux.server.runs.models import Event, Run
+from rellux.server.tuning.models import Identification
+from rellux.server.wiring.domain import store as store_wiring
+from rellux.server.wiring.models import Photo
+from rellux.server.wiring.photos import LARGEST_PHOTO, redrawn
+
+from .archive import FORMAT, IDENTIFICATION, KEPT, RIG, RUN, VERSION
+from .domain import check_name, choice_of, purpose_of
+from .models import Rig
+from .proof import forget, read_once
+
+MOST_BYTES = 1024 * 1024 * 1024
+MOST_JSON = 64 * 1024 * 1024
+MOST_RATIO = 200
+LARGEST_NUMBER = 1e9
+OWN_FILE = re.compile(r"runs/\d{1,6}\.csv|photos/\d{1,4}")
+UNCHANGED = "an unchanged export"
+
+_SINCE: dict[str, Any] = {"materials": [], "plug_a": None, "circuit": "parts", "rewired_at": None}
+"""What a rig is taken for by files of before it had these."""
+_LATER = ("kept", "built", "accepted")
+"""Tables that files of before they existed do not have."""
+_MOMENTS = ("at", "started_at", "created_at", "rewired_at", "accepted_at")
+_LISTS = ("pairs", "subjects", "materials")
+_CSV = ("time_s", "setpoint_c", "reading_c", "output_percent", "switch")
+_UNREADABLE = (zipfile.BadZipFile, zlib.error, RuntimeError, NotImplementedError, EOFError, OSError, ValueError)
+"""What the zip library raises for files that are corrupt, cut short, encrypted or packed in a way it does not know."""
+_DAMAGE = (LookupError, TypeError, ValueError, AttributeError, ArithmeticError, RecursionError, DatabaseError)
+
+
+def read(file: Any, slug_for: Any) -> Rig:
+    """Build the rig in a file. Raises ``Refused`` for anything that is not a rig file of this version."""
+    try:
+        archive = zipfile.ZipFile(file)
+    except _UNREADABLE:
+        raise refuse("file", "this is not a rig file", "a .zip exported by Rellux") from None
+    with archive:
+        _check_members(archive)
+        head = _json(archive, "rellux.json")
+        if head.get("format") != FORMAT:
+            raise refuse("file", "this zip is not a rig exported by Rellux", f"format {FORMAT!r}")
+        if head.get("version") != VERSION:
+            raise refuse(
+                "file", f"it has version {head.get('version')!r} of the rig format"[:200], f"version {VERSION}"
+            )
+        data = _json(archive, "rig.json")
+        try:
+            with transaction.atomic():
+                rig = _build(data, archive, slug_for)
+                read_once(rig)
+                return rig
+        except Refused:
+            forget()
+            raise
+        except (*_DAMAGE, ValidationError) as error:
+            forget()
+            said = f"{type(error).__name__}: {error}"[:200]
+            raise refuse("file", f"rig.json is damaged ({said})", UNCHANGED) from error
+
+
+def _check_members(archive: zipfile.ZipFile) -> None:
+    total, seen = 0, set()
+    for member in archive.infolist():
+        name = member.filename
+        if name not in ("rellux.json", "rig.json") and not OWN_FILE.fullmatch(name):
+            raise refuse("file", f"it contains {name[:80]!r}, which does not belong in a rig file", UNCHANGED)
+        if name in seen:
+            raise refuse("file", f"it contains {name!r} twice", UNCHANGED)
+        if member.flag_bits & 1:
+            raise refuse("file", f"{name} is encrypted", UNCHANGED)
+        seen.add(name)
+        total += member.file_size
+        if member.file_size > 1_000_000 and member.file_size > MOST_RATIO * max(member.compress_size, 1):
+            raise refuse("file", f"{name} unpacks to a suspicious size", UNCHANGED)
+        if name.endswith(".json") and member.file_size > MOST_JSON:
+            raise refuse("file", f"{name} is too large", f"up to {MOST_JSON // 1048576} MB")
+    if total > MOST_BYTES:
+        raise refuse("file", "it unpacks to more than Rellux takes", f"up to {MOST_BYTES // 1048576} MB")
+
+
+def _json(archive: zipfile.ZipFile, name: str) -> dict[str, Any]:
+    try:
+        found = loads(archive.read(name))
+    except KeyError:
+        raise refuse("file", f"{name} is missing in it", UNCHANGED) from None
+    except NotStrictError as error:
+        raise refuse("file", f"{name}: {error}"[:200], UNCHANGED) from error
+    except _UNREADABLE as error:
+        raise refuse("file", f"{name} cannot be read", UNCHANGED) from error
+    if not isinstance(found, dict):
+        raise refuse("file", f"{name} is not what it should be", UNCHANGED)
+    return found
+
+
+def _values(row: dict[str, Any], names: tuple[str, ...]) -> dict[str, Any]:
+    found = {n: row[n] for n in names}
+    return {n: _moment(v) if n in _MOMENTS and v is not None else v for n, v in found.items()}
+
+
+def _moment(text: str) -> datetime:
+    found = parse_datetime(text)
+    if found is None:
+        raise ValueError(f"{text[:40]!r} is no moment")
+    return found if found.tzinfo else found.replace(tzinfo=UTC)
+
+
+def _checked(item: models.Model, where: str) -> models.Model:
+    """The row, with every column of its kind, length and choice. Raises ``Refused`` naming section, line and column."""
+    for column in item._meta.concrete_fields:
+        value = getattr(item, column.attname)
+        reason = ""
+        if isinstance(column, models.JSONField):
+            wanted = list if column.name in _LISTS else dict
+            reason = "" if isinstance(value, wanted) else f"is no {wanted.__name__}"
+        elif isinstance(column, models.CharField | models.SlugField):
+            reason = "" if isinstance(value, str) else "is no text"
+        elif isinstance(column, models.FloatField) and value is not None:
+            number = isinstance(value, int | float) and not isinstance(value, bool)
+            reason = "" if number and abs(value) <= LARGEST_NUMBER else "is no number a rig can have"
+        if reason:
+            raise refuse(f"{where}.{column.name}", reason, UNCHANGED)
+    values = {c: getattr(item, c.attname) for c in item._meta.concrete_fields}
+    empty = [c.name for c, value in values.items() if value in ("", {}, []) or (value is None and c.null)]
+    try:
+        item.clean_fields(exclude={*empty, "rig", "run"})
+    except ValidationError as error:
+        column, said = next(iter(error.message_dict.items()))
+        raise refuse(f"{where}.{column}", " ".join(said)[:200], UNCHANGED) from None
+    return item
+
+
+def _section(data: dict[str, Any], key: str) -> list[dict[str, Any]]:
+    """Rows of one table; kept answers are missing from files of before they existed."""
+    rows: list[dict[str, Any]] = data.get(key, []) if key in _LATER else data[key]
+    if not isinstance(rows, list) or not all(isinstance(row, dict) for row in rows):
+        raise refuse(key, "is no list of rows", UNCHANGED)
+    if key == "parts":  # the user's own part is missing from them too
+        rows = [{"title": "", "numbers": {}, **row} for row in rows]
+    if key == "wires":
+        rows = [{"length_m": 1.5, "insulation": "", "route": "", **row} for row in rows]
+    return rows
+
+
+def _check_kept(row: dict[str, Any]) -> None:
+    if row["question"] in QUESTIONS:
+        fill(QUESTIONS[row["question"]].shape, row["values"])
+
+
+def _check_calibration(row: dict[str, Any]) -> None:
+    """The pairs and the rule by the core that made them."""
+    school = OffsetSchool(row["school"])
+    rule = OffsetRule(**{**row["rule"], "school": school})
+    work_out(tuple(Pair(**p) for p in row["pairs"]), rule)
+
+
+_RULES = {
+    "kept": _check_kept,
+    "calibrations": _check_calibration,
+    "sheets": lambda row: check_values(row["values"]),
+    "entries": lambda row: Station(row["station"]),
+}
+
+
+def _build(data: dict[str, Any], archive: zipfile.ZipFile, slug_for: Any) -> Rig:
+    rig = Rig(**_values({**_SINCE, **data["rig"]}, RIG))
+    _checked(rig, "rig")
+    check_name(rig.name)
+    rig.slug = slug_for(rig.name)
+    RigKind(rig.kind)
+    check_purpose(purpose_of(rig))
+    choice_of(rig)
+    rig.full_clean(exclude=["lowest_reason"])
+    rig.save()
+    wiring = from_plain({key: _section(data, key) for key in ("parts", "wires")}, kept=True)
+    store_wiring(rig, wiring)
+    boards = {p.name for p in wiring.of_kind("microcontroller")}
+    for key, model, names in KEPT:
+        if key not in ("parts", "wires"):
+            _add_rows(rig, key, model, names, [_of_today(row, boards) for row in _section(data, key)])
+    for i, row in enumerate(data.get("photos", []), 1):
+        image, kind = redrawn(_member(archive, f"photos/{i}", LARGEST_PHOTO))
+        values = {**_values(_of_today(row, boards), ("terminal", "at")), "kind": kind}
+        photo = Photo(rig=rig, image=image, **values)
+        _checked(photo, f"photos[{i}]").save()
+    runs = {row["number"]: _build_run(rig, row, archive) for row in _section(data, "runs")}
+    for i, row in enumerate(_section(data, "identifications"), 1):
+        found = Identification(rig=rig, run=runs.get(row["run"]), **_values(row, IDENTIFICATION))
+        if not (found.gain > 0 and found.lag_s > 0 and found.dead_time_s >= 0):
+            raise refuse(f"identifications[{i}]", "is no process", "gain and lag above 0, dead time from 0")
+        _checked(found, f"identifications[{i}]").save()
+    return rig
+
+
+def _add_rows(
+    rig: Rig, key: str, model: type[models.Model], names: tuple[str, ...], rows: list[dict[str, Any]]
+) -> None:
+    made = []
+    for i, row in enumerate(rows, 1):
+        if key in _RULES:
+            _RULES[key](row)
+        made.append(_checked(model(rig=rig, **_values(row, names), **_MARKS.get(key, {})), f"{key}[{i}]"))
+    model._default_manager.bulk_create(made)
+
+
+_MARKS: dict[str, dict[str, Any]] = {"entries": {"imported": True}}
+"""Who wrote these, and when, is only what the file says."""
+
+
+def _of_today(row: dict[str, Any], boards: set[str]) -> dict[str, Any]:
+    """A row with the terminals of boards by their names of today."""
+    ends = {k: formerly(row[k], boards) for k in ("a", "b", "terminal") if isinstance(row.get(k), str)}
+    return {**row, **ends}
+
+
+def _build_run(rig: Rig, row: dict[str, Any], archive: zipfile.ZipFile) -> Run:
+    number = int(row["number"])
+    values = _values(row, RUN)
+    if values["status"] == Run.Status.RECORDING:
+        values["status"] = Run.Status.INTERRUPTED
+    run = Run(rig=rig, **{**values, "samples": 0, "length_s": 0.0, "peak_c": None})
+    _checked(run, f"runs[{number}]").save()
+    events = [Event(run=run, **_values(e, ("time_s", "kind", "text"))) for e in row["events"]]
+    Event.objects.bulk_create(_checked(e, f"runs[{number}].events[{i}]") for i, e in enumerate(events, 1))
+    name = f"runs/{number}.csv"
+    if row["samples"] == 0:
+        return run
+    try:
+        with archive.open(name) as file:
+            types = dict.fromkeys(_CSV, pa.float64())
+            table = pa.csv.read_csv(file, convert_options=pa.csv.ConvertOptions(column_types=types))
+        columns = [table.column(c).to_numpy().astype(np.float64) for c in _CSV]
+    except (KeyError, pa.ArrowException, *_UNREADABLE) as error:
+        raise refuse("file", f"{name} is missing or damaged", UNCHANGED) from error
+    if any(np.any(np.abs(c) > LARGEST_NUMBER) for c in columns):
+        raise refuse("file", f"{name} holds numbers no run can have", UNCHANGED)
+    check_times(columns[0])
+    store.append(run, Series(*columns))
+    return run
+
+
+def _member(archive: zipfile.ZipFile, name: str, most: int) -> bytes:
+    """One file of the zip, refused where it is missing, damaged or larger than it may be."""
+    try:
+        if archive.getinfo(name).file_size > most:
+            raise refuse("file", f"{name} is too large", f"up to {most // 1_000_000} MB")
+        return archive.read(name)
+    except Refused:
+        raise
+    except (KeyError, *_UNREADABLE) as error:
+        raise refuse("file", f"{name} is missing or damaged", UNCHANGED) from error
