@@ -46,7 +46,7 @@ UNCHANGED = "an unchanged export"
 
 _SINCE: dict[str, Any] = {"materials": [], "plug_a": None, "circuit": "parts", "rewired_at": None}
 """What a rig is taken for by files of before it had these."""
-_LATER = ("kept", "built", "accepted")
+_LATER = ("kept", "built", "accepted", "photos")
 """Tables that files of before they existed do not have."""
 _MOMENTS = ("at", "started_at", "created_at", "rewired_at", "accepted_at")
 _LISTS = ("pairs", "subjects", "materials")
@@ -205,7 +205,7 @@ def _build(data: dict[str, Any], archive: zipfile.ZipFile, slug_for: Any) -> Rig
     for key, model, names in KEPT:
         if key not in ("parts", "wires"):
             _add_rows(rig, key, model, names, [_of_today(row, boards) for row in _section(data, key)])
-    for i, row in enumerate(data.get("photos", []), 1):
+    for i, row in enumerate(_section(data, "photos"), 1):
         image, kind = redrawn(_member(archive, f"photos/{i}", LARGEST_PHOTO))
         values = {**_values(_of_today(row, boards), ("terminal", "at")), "kind": kind}
         photo = Photo(rig=rig, image=image, **values)
