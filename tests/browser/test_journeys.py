@@ -197,17 +197,29 @@ def test_two_tabs_cannot_overwrite_each_other(demo, browser):
     page.fill("Room", "23")
     first = page.driver.current_window_handle
     page.driver.switch_to.new_window("tab")
+    untouched = page.driver.current_window_handle
+    page.open(demo.address, "/rigs/blank-annealer/purpose")
+    page.field("Room")
+    page.driver.switch_to.new_window("tab")
     page.open(demo.address, "/rigs/blank-annealer/purpose")
     page.fill("Room", "25")
+    page.fill("Above it", "the coating crazes")
     page.press("Save the purpose")
     page.see("Saved.")
+
     page.driver.switch_to.window(first)
     page.see("changed in another window since you began here")
-    page.press("Save the purpose")
-    page.see("Somebody changed this rig in the meantime")
+    conflict = page.driver.find_element("css selector", "[aria-label='Changed in another window']").text
+    assert "23" in conflict and "25" in conflict and "the coating crazes" in conflict
+    page.press("Take the rig’s Highest reason")
     assert page.field("Room").get_attribute("value") == "23"  # what was typed is kept
+    page.press("I have looked: go on with what is typed here")
     page.press("Save the purpose")
     page.see("Saved.")
+
+    page.driver.switch_to.window(untouched)  # it was opened before both changes and follows them
+    page.until(lambda: page.field("Room").get_attribute("value") == "23", what="the room as saved")
+    assert page.field("Above it").get_attribute("value") == "the coating crazes"
 
 
 def test_export_and_import_through_the_interface(demo, browser, tmp_path):

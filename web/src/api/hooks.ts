@@ -34,11 +34,15 @@ export function useChange<In, Out>(slug: string, change: (input: In) => Promise<
  * it was typed against, so that another window's change is refused rather than overwritten.
  */
 export function useDraft(rig: Rig) {
-  const [begun, setBegun] = useState<number | null>(null)
+  const [begun, setBegun] = useState<{ first: number; on: number } | null>(null)
   return {
-    revision: begun ?? rig.revision,
-    overtaken: begun !== null && begun !== rig.revision,
-    begin: () => setBegun((b) => b ?? rig.revision),
+    revision: begun?.on ?? rig.revision,
+    overtaken: begun !== null && begun.on !== rig.revision,
+    /** For a form that keeps its own fields: untouched it follows the rig, touched it stays what was typed. */
+    formKey: begun?.first ?? rig.revision,
+    begin: () => setBegun((b) => b ?? { first: rig.revision, on: rig.revision }),
+    /** The other window's change was looked at: go on from the rig as it is now. */
+    rebase: () => setBegun((b) => b && { ...b, on: rig.revision }),
     end: () => setBegun(null),
   }
 }

@@ -1358,6 +1358,7 @@ export interface components {
             after: {
                 [key: string]: unknown;
             };
+            imported: boolean;
         };
         Error: {
             message: string;

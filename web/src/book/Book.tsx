@@ -1,7 +1,7 @@
 import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { useOutletContext } from 'react-router'
-import { api, need, type Quantity, type Rig, type Schemas } from '../api/client'
+import { api, need, type Rig, type Schemas } from '../api/client'
 import { useWorkshop } from '../api/hooks'
 import { SelectField } from '../shared/fields'
 import { Loading } from '../shared/states'
@@ -9,7 +9,8 @@ import { when } from '../shared/when'
 import { usePreferences } from '../shell/preferences'
 import { ReasonOfPlace } from '../shell/reason'
 import { STATION_NAME, STATIONS, type Station } from '../shell/stations'
-import { localise, say, type Unit } from '../units/quantity'
+import { sayField } from '../units/fieldKind'
+import { localise, type Unit } from '../units/quantity'
 import { Ribbon } from '../workshop/Ribbon'
 
 /** Everything that happened to the rig, newest first. */
@@ -50,7 +51,10 @@ export default function Book() {
                 <div className="small dim">{changes(e, unit)}</div>
                 {e.why && <div className="small">{localise(e.why, unit)}</div>}
               </td>
-              <td className="dim small">{e.who}</td>
+              <td className="dim small">
+                {e.who}
+                {e.imported && <div>as the imported file says</div>}
+              </td>
             </tr>
           ))}
         </tbody>
@@ -64,20 +68,8 @@ export default function Book() {
   )
 }
 
-const DIFFERENCES = new Set(['hysteresis_c', 'offset_c', 'proportional_band_c', 'error_c', 'uncertainty_c'])
-
-function kindOf(name: string): Quantity | null {
-  if (DIFFERENCES.has(name)) return 'temperature_difference'
-  if (name.endsWith('_c')) return 'temperature'
-  if (name.endsWith('_s')) return 'time'
-  if (name.endsWith('_w')) return 'power'
-  if (name.endsWith('_v')) return 'voltage'
-  if (name.endsWith('_mm2')) return 'area'
-  return name === 'gain' ? 'process_gain' : null
-}
-
 function changes(e: Schemas['EntryView'], unit: Unit): string {
-  const words = (name: string, value: unknown) => (value == null ? '–' : typeof value === 'number' ? say(value, kindOf(name), unit) : String(value))
+  const words = (name: string, value: unknown) => sayField(name, value, unit)
   const names = Object.keys({ ...e.before, ...e.after }).filter((n) => n !== 'list') // a whole wiring, kept to be put back
   return names
     .slice(0, 8)

@@ -2,6 +2,7 @@ import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { api, need, Refusal, type Problem } from '../api/client'
 import { NumberField, SelectField, TextField } from '../shared/fields'
+import { Conflict } from '../shared/Conflict'
 import { problemOf, Refused } from '../shared/states'
 import { type Mark, TemperatureScale } from '../shared/TemperatureScale'
 import { complete, type Draft, type PurposeInput } from './form'
@@ -21,11 +22,16 @@ interface Props {
   busy: boolean
   onSave: (purpose: PurposeInput) => void
   onTouch?: () => void
+  overtaken?: { theirs: Draft; onKeep: () => void }
 }
 
 /** The rig's temperature window as a picture beside the few numbers that make it. */
-export function PurposeForm({ start, action, error, busy, onSave, onTouch }: Props) {
-  const [draft, setDraft] = useState(start)
+export function PurposeForm({ start, action, error, busy, onSave, onTouch, overtaken }: Props) {
+  const [draft, put] = useState(start)
+  const setDraft = (change: (d: Draft) => Draft) => {
+    onTouch?.()
+    put(change)
+  }
   const { data: supplies = [] } = useQuery({ queryKey: ['supplies'], queryFn: () => need(api.GET('/api/v1/supplies')), staleTime: Infinity })
   const usualVoltage = (supply: Draft['supply']) => {
     const volts = supplies.find((s) => s.supply === supply)?.proposed_v ?? draft.supply_voltage_v
@@ -51,7 +57,6 @@ export function PurposeForm({ start, action, error, busy, onSave, onTouch }: Pro
   return (
     <form
       className="purpose"
-      onChange={onTouch}
       onSubmit={(e) => {
         e.preventDefault()
         save()
@@ -91,8 +96,9 @@ export function PurposeForm({ start, action, error, busy, onSave, onTouch }: Pro
         </div>
         <Materials materials={draft.materials ?? []} onChange={set('materials')} problem={problem} />
         <Refused error={shownError} />
+        {overtaken && <Conflict mine={draft} theirs={overtaken.theirs} onTake={(f) => setDraft((d) => ({ ...d, [f]: overtaken.theirs[f as keyof Draft] }))} onKeep={overtaken.onKeep} />}
         <div className="row">
-          <button className="button main" disabled={busy}>
+          <button className="button main" disabled={busy || !!overtaken}>
             {action}
           </button>
         </div>
