@@ -1,9 +1,11 @@
 """Starting, watching and stopping the processes; and the one-command script on a machine that lacks something."""
 
+import contextlib
 import os
 import shutil
 import signal
 import socket
+import sqlite3
 import subprocess
 import sys
 import threading
@@ -12,6 +14,7 @@ from pathlib import Path
 
 import pytest
 
+from rellux.folder import Unusable, claim
 from rellux.launch import Child, port_is_free, supervise
 
 ROOT = Path(__file__).resolve().parents[1]
@@ -135,3 +138,72 @@ def test_missing_and_old_node_are_told(bare):
 def test_without_a_command_it_says_what_there_is(bare):
     done = script(bare[0], root=bare[1])
     assert done.returncode == 2 and "./rellux demo" in done.stderr
+
+
+def start(folder, port, **environment):
+    """Start Rellux on a folder where it is expected to refuse: (exit code, what it said)."""
+    done = subprocess.run(
+        [sys.executable, "-m", "rellux.launch", "serve", "--port", str(port)],
+        env={**os.environ, "RELLUX_DATA": str(folder), "PYTHONPATH": str(ROOT / "src"), **environment},
+        capture_output=True,
+        text=True,
+        timeout=60,
+    )
+    return done.returncode, done.stderr.strip()
+
+
+def made(folder, *statements):
+    with contextlib.closing(sqlite3.connect(folder / "rellux.sqlite3")) as base:
+        for statement in statements:
+            base.execute(statement)
+        base.commit()
+
+
+NEWER = ("CREATE TABLE django_migrations (app, name)", "INSERT INTO django_migrations VALUES ('rigs', '9999_later')")
+
+
+def test_a_second_start_on_the_same_folder_is_told_the_first_address(tmp_path):
+    with claim(tmp_path, "http://127.0.0.1:8499"):
+        code, said = start(tmp_path, 18431)
+    assert code == 2 and "http://127.0.0.1:8499" in said and len(said.splitlines()) == 1
+    with claim(tmp_path, "http://127.0.0.1:8500"):
+        pass  # free again as soon as the first has ended
+
+
+def test_the_lock_of_a_killed_rellux_is_free(tmp_path):
+    holder = "import sys, time; from pathlib import Path; from rellux.folder import claim; "
+    holder += "held = claim(Path(sys.argv[1]), 'x'); print('held', flush=True); time.sleep(60)"
+    environment = {**os.environ, "PYTHONPATH": str(ROOT / "src")}
+    process = subprocess.Popen(
+        [sys.executable, "-c", holder, str(tmp_path)], stdout=subprocess.PIPE, env=environment, text=True
+    )
+    assert process.stdout.readline() == "held\n"
+    with pytest.raises(Unusable, match="already runs"):
+        claim(tmp_path, "y")
+    process.kill()
+    process.wait()
+    process.stdout.close()
+    claim(tmp_path, "y").close()
+
+
+@pytest.mark.parametrize(
+    ("what", "says"), [("damaged", "is damaged"), ("newer", "a newer Rellux"), ("text", "is damaged")]
+)
+def test_what_cannot_be_started_is_said_in_a_sentence(tmp_path, what, says):
+    if what == "newer":
+        made(tmp_path, *NEWER)
+    elif what == "text":
+        (tmp_path / "rellux.sqlite3").write_text("this is a shopping list " * 100)
+    elif what == "damaged":
+        made(tmp_path, "CREATE TABLE t (x)", "INSERT INTO t SELECT hex(randomblob(9000))")
+        with (tmp_path / "rellux.sqlite3").open("r+b") as file:
+            file.seek(4096)
+            file.write(b"\xff" * 4096)
+    code, said = start(tmp_path, 18432)
+    assert code == 2 and says in said and len(said.splitlines()) == 1
+
+
+@pytest.mark.parametrize("port", ["0", "70000", "http", ""])
+def test_a_port_that_does_not_exist_is_refused_in_words(tmp_path, port):
+    code, said = start(tmp_path, port)
+    assert code == 2 and "port" in said.lower() and "Traceback" not in said

@@ -15,6 +15,8 @@ import time
 from dataclasses import dataclass, field
 from pathlib import Path
 
+from rellux.folder import Unusable, check_database, claim
+
 PR_SET_PDEATHSIG = 1
 STOP_S = 12.0
 CALM_S = 20.0
@@ -113,15 +115,32 @@ def main() -> int:
     if not 1 <= given.port <= 65535:
         print(f"Port {given.port} does not exist; choose one from 1 to 65535.", file=sys.stderr)
         return 2
-    if not port_is_free(given.port):
-        print(f"Port {given.port} is taken, perhaps by another Rellux. Try: ./rellux {given.what} --port {given.port + 1}",
-              file=sys.stderr)  # fmt: skip
-        return 2
     os.environ.setdefault("RELLUX_DATA", str(ROOT / "data" / ("demo" if given.what == "demo" else "own")))
-    subprocess.run([*MANAGE, "migrate", "-v", "0"], check=True)
-    if given.what == "demo":
-        subprocess.run([*MANAGE, "load_demo"], check=True)
-    supervise(children(given.port), given.port)
+    folder = Path(os.environ["RELLUX_DATA"])
+    try:
+        with claim(folder, f"http://127.0.0.1:{given.port}"):
+            if not port_is_free(given.port):
+                print(f"Port {given.port} is taken by another program. Try: ./rellux {given.what} --port {given.port + 1}",
+                      file=sys.stderr)  # fmt: skip
+                return 2
+            check_database(folder)
+            return run(given.what, given.port)
+    except Unusable as reason:
+        print(reason, file=sys.stderr)
+        return 2
+
+
+def run(what: str, port: int) -> int:
+    """Bring the database up to date, then serve until asked to stop."""
+    steps = [[*MANAGE, "migrate", "-v", "0"], *([[*MANAGE, "load_demo"]] if what == "demo" else [])]
+    for step in steps:
+        if subprocess.run(step).returncode:
+            print(
+                "The database could not be brought up to date; the lines above say why. Nothing was started.",
+                file=sys.stderr,
+            )
+            return 2
+    supervise(children(port), port)
     return 0
 
 

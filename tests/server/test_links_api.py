@@ -11,8 +11,10 @@ from rellux.core.setup.parameters import BY_NAME
 from rellux.core.setup.writing import check_write
 from rellux.devices.modbus_link import LinkDown
 from rellux.server.accounts.models import User
+from rellux.server.demo.workshop import load_demo
 from rellux.server.links import views
 from rellux.server.links.commands import begin, claim, end_begun, queue, take_back
+from rellux.server.links.live import live_of
 from rellux.server.links.models import Command, Link, LinkState
 from rellux.server.links.stand_ins import config_of, free_port
 from rellux.server.rigs.models import Rig
@@ -292,3 +294,19 @@ def test_a_tired_element_heats_less(online):
     tired = config_of(online).network.equilibrium_rise()
     online.vigour = 1.0
     assert tired == pytest.approx(0.5 * config_of(online).network.equilibrium_rise())
+
+
+@pytest.mark.parametrize(
+    ("poll_s", "age_s", "status"),
+    [(0.25, 4.5, "online"), (0.25, 5.5, "offline"), (60, 170, "online"), (60, 181, "offline"), (1, -30, "online")],
+)
+def test_a_reading_is_live_for_three_polls_and_at_least_five_seconds(db, poll_s, age_s, status):
+    load_demo()
+    rig = Rig.objects.get(slug="cement-cabinet")
+    Link.objects.filter(rig=rig).delete()
+    link = Link.objects.create(rig=rig, port=1502, poll_s=poll_s)
+    heard = timezone.now() - timedelta(seconds=age_s)
+    LinkState.objects.create(link=link, at=heard, online=True, values={"reading_c": 60.0})
+    live = live_of(rig)
+    assert live.status == status and live.age_s == pytest.approx(max(0, age_s), abs=1)
+    assert (live.reading_c is None) == (status == "offline")

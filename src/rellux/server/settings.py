@@ -12,9 +12,9 @@ WEB = ROOT / "web" / "dist"
 
 
 def _secret_key() -> str:
-    """Made once, kept with the data, readable by its owner only."""
+    """Made once, kept with the data, readable by its owner only; made again where the file was emptied."""
     path = DATA / "secret-key"
-    if not path.exists():
+    if not path.exists() or not path.read_text().strip():
         path.touch(mode=0o600)
         path.write_text(get_random_secret_key())
     return path.read_text()

@@ -1,10 +1,23 @@
 import { useEffect, useState, useSyncExternalStore } from 'react'
 import type { Live } from './client'
 
+/**
+ * What was heard, as it may be shown ``now``: past the age at which its reading is stale it is no longer live, whatever froze
+ * in between (recorder, server, stream, controller). Times in ms.
+ */
+export function asOf(live: Live, heardAt: number, now: number): Live {
+  if (live.status !== 'online' || live.age_s == null) return live
+  const age = live.age_s + Math.max(0, now - heardAt) / 1000
+  return age <= live.stale_after_s ? live : { ...live, status: 'offline', message: `nothing heard for ${Math.floor(age)} s` }
+}
+
 /** One event stream per rig, shared by everybody who looks; the browser reconnects by itself after a dropped link. */
 class Stream {
   private source: EventSource | null = null
   private watchers = new Set<() => void>()
+  private heard: Live | null = null
+  private heardAt = 0
+  private clock: ReturnType<typeof setInterval> | undefined
   live: Live | null = null
 
   constructor(private slug: string) {}
@@ -12,22 +25,37 @@ class Stream {
   watch = (changed: () => void) => {
     this.watchers.add(changed)
     this.source ??= this.open()
+    this.clock ??= setInterval(this.age, 1000)
     return () => {
       this.watchers.delete(changed)
       if (this.watchers.size) return
       this.source?.close()
       this.source = null
+      clearInterval(this.clock)
+      this.clock = undefined
     }
   }
 
   private open(): EventSource {
     const source = new EventSource(`/api/v1/rigs/${this.slug}/live`)
     source.onmessage = (event) => this.set(JSON.parse(event.data as string) as Live)
-    source.onerror = () => this.live && this.set({ ...this.live, status: 'offline', message: 'Rellux does not answer' })
+    source.onerror = () => this.heard && this.set({ ...this.heard, status: 'offline', message: 'Rellux does not answer' })
     return source
   }
 
   private set(live: Live) {
+    this.heard = live
+    this.heardAt = Date.now()
+    this.show(live)
+  }
+
+  private age = () => {
+    if (!this.heard) return
+    const now = asOf(this.heard, this.heardAt, Date.now())
+    if (now.message !== this.live?.message) this.show(now)
+  }
+
+  private show(live: Live) {
     this.live = live
     this.watchers.forEach((w) => w())
   }
@@ -46,12 +74,12 @@ export function useLive(slug: string): Live | null {
   return useSyncExternalStore(stream.watch, () => stream.live)
 }
 
-/** Seconds since the page was opened, every ``ms``; for things that age. */
-export function useTick(ms: number): number {
-  const [tick, setTick] = useState(0)
+/** The time in ms, brought up to date every ``every`` ms. */
+export function useNow(every: number): number {
+  const [now, setNow] = useState(Date.now)
   useEffect(() => {
-    const timer = setInterval(() => setTick((t) => t + 1), ms)
+    const timer = setInterval(() => setNow(Date.now()), every)
     return () => clearInterval(timer)
-  }, [ms])
-  return tick
+  }, [every])
+  return now
 }

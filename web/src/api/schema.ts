@@ -1573,6 +1573,10 @@ export interface components {
             /** Format: double */
             run_time_s: number | null;
             armed: boolean;
+            /** Format: double */
+            age_s: number | null;
+            /** Format: double */
+            stale_after_s: number;
         };
         Mapping: {
             delimiter: string;

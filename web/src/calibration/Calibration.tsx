@@ -86,10 +86,11 @@ function Worksheet({ rig, data }: { rig: Rig; data: Schemas['CalibrationView'] }
     setpoint_c: added ? null : setpoint,
     reference_u_c: referenceU ?? 0,
   }
+  const unreadable = [existing, setpoint, resolution, limit, referenceU, ...rows.flatMap((r) => [r.display_c, r.reference_c])].some(Number.isNaN)
   const result = useQuery({
     queryKey: ['of', rig.slug, 'calibration', 'preview', offset],
     queryFn: () => need(api.POST('/api/v1/rigs/{slug}/calibration/preview', { params: { path: { slug: rig.slug } }, body: offset })),
-    enabled: filled.length > 0,
+    enabled: filled.length > 0 && !unreadable,
     placeholderData: (before) => before,
     retry: false,
   })
@@ -97,7 +98,7 @@ function Worksheet({ rig, data }: { rig: Rig; data: Schemas['CalibrationView'] }
     need(api.POST('/api/v1/rigs/{slug}/calibration', { params: { path: { slug: rig.slug } }, body: { revision: rig.revision, offset, reference, enter } })),
   )
   const change = (i: number, part: Partial<Row>) => setRows((all) => all.map((r, k) => (k === i ? { ...r, ...part } : r)))
-  const found = filled.length ? result.data : undefined
+  const found = filled.length && !unreadable ? result.data : undefined
   const done = () => {
     setRows(ROWS)
     setExisting(null)
@@ -128,11 +129,11 @@ function Worksheet({ rig, data }: { rig: Rig; data: Schemas['CalibrationView'] }
           </button>
         </div>
         <div className="grid2">
-          <NumberField label="Offset in it now" kind="temperature_difference" value={existing ?? data.offset_c} onChange={setExisting} problem={problemOf(result.error, 'existing_c')} />
-          {!added && <NumberField label="Set-point" kind="temperature" value={setpoint} onChange={setSetpoint} problem={problemOf(result.error, 'setpoint_c')} />}
-          <NumberField label="Its smallest step" kind="temperature_difference" value={resolution} onChange={setResolution} problem={problemOf(result.error, 'resolution_c')} />
-          <NumberField label="Its limit, ±" kind="temperature_difference" value={limit} onChange={setLimit} problem={problemOf(result.error, 'limit_c')} />
-          <NumberField label="Reference, standard uncertainty" kind="temperature_difference" value={referenceU} onChange={setReferenceU} />
+          <NumberField label="Offset in it now" kind="temperature_difference" value={existing ?? data.offset_c} onChange={orUnreadable(setExisting)} problem={problemOf(result.error, 'existing_c')} />
+          {!added && <NumberField label="Set-point" kind="temperature" value={setpoint} onChange={orUnreadable(setSetpoint)} problem={problemOf(result.error, 'setpoint_c')} />}
+          <NumberField label="Its smallest step" kind="temperature_difference" value={resolution} onChange={orUnreadable(setResolution)} problem={problemOf(result.error, 'resolution_c')} />
+          <NumberField label="Its limit, ±" kind="temperature_difference" value={limit} onChange={orUnreadable(setLimit)} problem={problemOf(result.error, 'limit_c')} />
+          <NumberField label="Reference, standard uncertainty" kind="temperature_difference" value={referenceU} onChange={orUnreadable(setReferenceU)} />
         </div>
       </div>
       <div className="stack">
@@ -200,8 +201,11 @@ function PairRow({ index, row, onChange, onTake }: PairRowProps) {
       ) : (
         <span />
       )}
-      <NumberField bare label={`Display ${index + 1}`} kind="temperature" value={row.display_c} onChange={(display_c) => onChange({ display_c })} />
-      <NumberField bare label={`Reference ${index + 1}`} kind="temperature" value={row.reference_c} onChange={(reference_c) => onChange({ reference_c })} />
+      <NumberField bare label={`Display ${index + 1}`} kind="temperature" value={row.display_c} onChange={orUnreadable((display_c) => onChange({ display_c }))} />
+      <NumberField bare label={`Reference ${index + 1}`} kind="temperature" value={row.reference_c} onChange={orUnreadable((reference_c) => onChange({ reference_c }))} />
     </>
   )
 }
+
+/** A number that cannot be read is kept as such, so that nothing is worked out without it. */
+const orUnreadable = (set: (value: number | null) => void) => (value: number | null, wrong: boolean) => set(wrong ? NaN : value)

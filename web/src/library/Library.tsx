@@ -82,7 +82,7 @@ function PartForm({ kinds, kind, draft, setDraft }: { kinds: Kind[]; kind: Kind;
       <TextField label="Your name for it" placeholder="such as: kiln controller, grey" value={draft.title} onChange={(title) => setDraft({ ...draft, title })} problem={problem('title')} />
       {kind.ratings.map((r) =>
         r.kind ? (
-          <NumberField key={r.name} label={r.label} kind={r.kind as Quantity} value={Number(draft.ratings[r.name] ?? r.usual)} onChange={(v) => setDraft({ ...draft, ratings: { ...draft.ratings, [r.name]: v ?? 0 } })} problem={problem(`ratings.${r.name}`)} />
+          <NumberField key={r.name} label={r.label} kind={r.kind as Quantity} value={Number(draft.ratings[r.name] ?? r.usual)} onChange={(v) => setDraft({ ...draft, ratings: { ...draft.ratings, [r.name]: v ?? NaN } })} problem={problem(`ratings.${r.name}`)} />
         ) : (
           <SelectField key={r.name} label={r.label} value={String(draft.ratings[r.name] ?? r.usual)} options={r.options.map((o) => [o, o] as const)} onChange={(v) => setDraft({ ...draft, ratings: { ...draft.ratings, [r.name]: v } })} problem={problem(`ratings.${r.name}`)} />
         ),

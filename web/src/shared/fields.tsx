@@ -1,7 +1,7 @@
-import { type ReactNode, useId, useState } from 'react'
+import { type ReactNode, useEffect, useId, useRef, useState } from 'react'
 import type { Problem, Quantity } from '../api/client'
 import { usePreferences } from '../shell/preferences'
-import { parsed, shown } from '../units/entry'
+import { entry, shown } from '../units/entry'
 import { localise, SYMBOL } from '../units/quantity'
 
 interface Common {
@@ -33,41 +33,69 @@ function Frame({ label, id, problem, hint, children }: Common & { id: string; ch
 
 interface NumberProps extends Common {
   value: number | null
-  onChange: (value: number | null) => void
+  /** ``null`` for an empty field and for one that cannot be read; ``wrong`` tells the two apart. */
+  onChange: (value: number | null, wrong: boolean) => void
   kind?: Quantity
   bare?: boolean
 }
 
-/** A number in the unit chosen; keeps what is typed until it is left, also when it is not yet a number. */
+/**
+ * A number in the unit chosen. What is typed stays until it can be read: it is never emptied, and a form is not sent while it
+ * stands. Where the number read looks different from what was typed, it is said beside the field.
+ */
 export function NumberField({ value, onChange, kind, bare, ...frame }: NumberProps) {
   const id = useId()
   const { unit } = usePreferences()
   const [typed, setTyped] = useState<string | null>(null)
+  const box = useRef<HTMLInputElement>(null)
+  const read = typed === null ? null : entry(typed, kind, unit)
+  const replaced = !!read?.wrong && value != null && !Number.isNaN(value)
+  const wrong = replaced ? '' : (read?.wrong ?? '')
+  useEffect(() => box.current?.setCustomValidity(wrong), [wrong])
   const symbol = kind === 'temperature' || kind === 'temperature_difference' ? `°${unit}` : kind ? (SYMBOL[kind] ?? '') : ''
+  const problem = wrong ? { field: '', reason: wrong, accepted: '' } : frame.problem
   const input = (
     <input
       id={id}
+      ref={box}
       className="num"
       inputMode="decimal"
       autoComplete="off"
       aria-label={bare ? frame.label : undefined}
-      aria-invalid={frame.problem ? true : undefined}
-      aria-describedby={frame.problem || frame.hint ? `${id}-why` : undefined}
-      value={typed ?? shown(value, kind, unit)}
+      aria-invalid={problem ? true : undefined}
+      aria-describedby={problem || frame.hint ? `${id}-why` : undefined}
+      value={typed === null || replaced ? shown(value, kind, unit) : typed}
       onChange={(e) => {
         setTyped(e.target.value)
-        onChange(parsed(e.target.value, kind, unit))
+        const now = entry(e.target.value, kind, unit)
+        onChange(now.value, now.wrong !== '')
       }}
-      onBlur={() => setTyped(null)}
+      onBlur={() => !wrong && setTyped(null)}
     />
   )
   const body = (
     <span className="with-unit">
       {input}
       {symbol && <span className="dim">{symbol}</span>}
+      {read?.says && <span className="small dim">{read.says}</span>}
     </span>
   )
-  return bare ? <span className="field">{body}</span> : <Frame id={id} {...frame}>{body}</Frame>
+  if (!bare)
+    return (
+      <Frame id={id} {...frame} problem={problem}>
+        {body}
+      </Frame>
+    )
+  return (
+    <span className="field">
+      {body}
+      {wrong && (
+        <span className="wrong" id={`${id}-why`}>
+          {wrong}
+        </span>
+      )}
+    </span>
+  )
 }
 
 interface TextProps extends Common {

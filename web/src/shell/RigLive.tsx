@@ -5,7 +5,7 @@ import { Temperature } from '../shared/Temperature'
 export function RigLive({ slug }: { slug: string }) {
   const live = useLive(slug)
   if (!live || live.status === 'none') return null
-  if (live.status === 'offline') return <span className="live dim">no answer</span>
+  if (live.status === 'offline') return <span className="live dim">no answer{live.message && `: ${live.message}`}</span>
   return (
     <span className="live" aria-label="Reading now">
       <span className="small dim">{live.recording ? 'recording' : 'reading'}</span>

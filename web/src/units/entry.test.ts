@@ -1,5 +1,9 @@
 import { expect, test } from 'vitest'
-import { parsed, shown } from './entry'
+import type { Quantity } from '../api/client'
+import { entry, shown } from './entry'
+import type { Unit } from './quantity'
+
+const parsed = (text: string, kind: Quantity, unit: Unit) => entry(text, kind, unit).value
 
 test('a temperature is typed in the unit chosen and kept in °C; a difference without the 32', () => {
   expect(parsed('212', 'temperature', 'F')).toBeCloseTo(100)
@@ -22,4 +26,39 @@ test('what is typed in Fahrenheit comes back as it was typed', () => {
 
 test('a field without a value is empty', () => {
   expect([shown(null, 'power', 'C'), shown(NaN, 'temperature', 'F')]).toEqual(['', ''])
+})
+
+test.each([
+  ['1 200', 1200],
+  ['1\u202f200', 1200],
+  ['1,200.5', 1200.5],
+  ['1.200,5', 1200.5],
+  ['1,200,300', 1200300],
+  ["1'200", 1200],
+  ['57,5', 57.5],
+  ['0,200', 0.2],
+  ['3.200', 3.2],
+  ['230 w', 230],
+  ['-4', -4],
+])('%s is read as %d', (typed, value) => {
+  expect(entry(typed, 'power', 'C')).toMatchObject({ value, wrong: '' })
+})
+
+test.each(['3,200', '2k', '0x10', '1,2,3', '1.2.3', '12 34', '1,20.5', '007', '1e', 'Infinity', '5 V', '--3', '1,2345.6', '.', '٣'])('%s is refused in words, never turned into something else', (typed) => {
+  const read = entry(typed, 'power', 'C')
+  expect(read.value).toBeNull()
+  expect(read.wrong).not.toBe('')
+})
+
+test('a number that can be two is refused with both', () => {
+  expect(entry('3,200', 'power', 'C').wrong).toContain('3200 or 3.2')
+})
+
+test('a unit written behind a temperature decides, and is said', () => {
+  expect(entry('230F', 'temperature', 'C').value).toBeCloseTo(110)
+  expect(entry('230F', 'temperature', 'C').says).toBe('read as 230 °F')
+  expect(entry('110 °c', 'temperature', 'F').value).toBe(110)
+  expect(entry('18 F', 'temperature_difference', 'C').value).toBeCloseTo(10)
+  expect(entry('300K', 'temperature', 'C').wrong).toContain('°C or °F')
+  expect(entry('60', 'temperature', 'C').says).toBe('')
 })

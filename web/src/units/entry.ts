@@ -1,5 +1,5 @@
 import type { Quantity } from '../api/client'
-import { absolute, difference, differenceToCelsius, toCelsius, type Unit } from './quantity'
+import { absolute, difference, differenceToCelsius, SYMBOL, toCelsius, type Unit } from './quantity'
 
 /** A value of the core as it stands in a field, in the unit chosen. */
 export function shown(value: number | null, kind: Quantity | undefined, unit: Unit): string {
@@ -8,9 +8,63 @@ export function shown(value: number | null, kind: Quantity | undefined, unit: Un
   return String(Math.round(converted * 1000) / 1000)
 }
 
-/** What was typed as a value of the core; null for nothing, or for what is no number. */
-export function parsed(text: string, kind: Quantity | undefined, unit: Unit): number | null {
-  const number = Number(text.trim().replace(',', '.').replace('−', '-'))
-  if (!text.trim() || !Number.isFinite(number)) return null
-  return kind === 'temperature' ? toCelsius(number, unit) : kind === 'temperature_difference' ? differenceToCelsius(number, unit) : number
+/** What was typed: the value of the core, or what is wrong with it in words. ``says``: the number as read, where it looks different. */
+export interface Entry {
+  value: number | null
+  says: string
+  wrong: string
+}
+
+const NUMBER = /^([+-]?)([\d.,' ]*\d)\s*(.*)$/
+const GROUPED = /^\d{1,3}(?:([ ',.])\d{3})(?:\1\d{3})*$/
+const nothing = (wrong = ''): Entry => ({ value: null, says: '', wrong })
+
+/** Read a number as people write it. What can be read in two ways is refused with both. */
+export function entry(text: string, kind: Quantity | undefined, unit: Unit): Entry {
+  const plain = text.replace(/[\u00a0\u2009\u202f]/g, ' ').replace(/[−–]/g, '-').trim()
+  if (!plain) return nothing()
+  const found = NUMBER.exec(plain)
+  if (!found || /^[+-]?0\d/.test(plain) || /^[+-]?0[xob]/i.test(plain)) return nothing(`“${text.trim()}” is not a number`)
+  const [, sign = '', number = '', behind = ''] = found
+  const digits = figures(number)
+  if (typeof digits !== 'string') return nothing(digits.wrong)
+  const given = Number(sign + digits)
+  const temperature = kind === 'temperature' || kind === 'temperature_difference'
+  const suffix = unitOf(behind, kind, unit)
+  if (suffix === null) return nothing(`“${behind}” cannot be read here${temperature ? ': °C or °F' : kind && SYMBOL[kind] ? `: the number alone, in ${SYMBOL[kind]}` : ': the number alone'}`)
+  const value = kind === 'temperature' ? toCelsius(given, suffix) : kind === 'temperature_difference' ? differenceToCelsius(given, suffix) : given
+  const symbol = temperature ? `°${suffix}` : kind ? (SYMBOL[kind] ?? '') : ''
+  const alike = sign + number === String(given) && !(temperature && suffix !== unit)
+  return { value, says: alike ? '' : `read as ${given}${symbol ? ` ${symbol}` : ''}`, wrong: '' }
+}
+
+/** The figures with a decimal point, or why they cannot be read. */
+function figures(text: string): string | { wrong: string } {
+  const wrong = { wrong: `“${text}” is not a number` }
+  const marks = [...new Set(text.replace(/\d/g, ''))]
+  if (!marks.length) return text
+  const mark = marks[0] ?? ''
+  if (marks.length === 1 && GROUPED.test(text)) {
+    const whole = text.replaceAll(mark, '')
+    const twice = text.split(mark).length > 2
+    if (twice || mark === ' ' || mark === "'") return whole
+    if (mark === ',') return text.startsWith('0,') ? text.replace(',', '.') : { wrong: `“${text}” can be ${whole} or ${Number(text.replace(',', '.'))}: write one of them` }
+    return text
+  }
+  const last = text.search(/[.,](?=\d+$)/)
+  if (last < 0) return wrong
+  const [head, tail] = [text.slice(0, last), text.slice(last + 1)]
+  if (!/^\d+$/.test(tail) || head.includes(text.charAt(last))) return wrong
+  if (!/^\d*$/.test(head) && !GROUPED.test(head)) return wrong
+  return `${head.replace(/\D/g, '') || '0'}.${tail}`
+}
+
+/** The unit written behind a number; the chosen one where there is none, null for one that does not belong here. */
+function unitOf(suffix: string, kind: Quantity | undefined, unit: Unit): Unit | null {
+  if (!suffix) return unit
+  if (kind === 'temperature' || kind === 'temperature_difference') {
+    const letter = /^°?\s*([cf])$/i.exec(suffix)
+    return letter ? (letter[1]!.toUpperCase() as Unit) : null
+  }
+  return kind && SYMBOL[kind] && suffix.toLowerCase() === SYMBOL[kind].toLowerCase() ? unit : null
 }

@@ -2,6 +2,7 @@ import { useRef, useState } from 'react'
 import { Link, useNavigate } from 'react-router'
 import { upload, type Rig, type Schemas } from '../api/client'
 import { useWorkshop } from '../api/hooks'
+import { asOf, useNow } from '../api/live'
 import { Failure, Loading, Refused } from '../shared/states'
 import { Temperature } from '../shared/Temperature'
 import { STATION_NAME } from '../shell/stations'
@@ -11,8 +12,9 @@ const STATE: Record<string, string> = { off: 'off', on_off: 'holding, on/off', p
 
 /** One strip per rig, those that need attention first. */
 export function Workshop() {
-  const { data, error } = useWorkshop()
-  if (error) return <Failure error={error} />
+  const { data, error, dataUpdatedAt } = useWorkshop()
+  const now = useNow(1000)
+  if (error && !data) return <Failure error={error} />
   if (!data) return <Loading />
   return (
     <main className="page" id="work" tabIndex={-1}>
@@ -20,7 +22,7 @@ export function Workshop() {
       {data.length ? (
         <div className="strips">
           {data.map((r) => (
-            <Strip key={r.slug} rig={r} />
+            <Strip key={r.slug} rig={{ ...r, live: asOf(r.live, dataUpdatedAt, now) }} />
           ))}
         </div>
       ) : (
@@ -37,7 +39,7 @@ export function Workshop() {
 
 function Strip({ rig }: { rig: Schemas['RigStrip'] }) {
   const { live, next } = rig
-  const state = live.recording ? 'recording' : live.status === 'online' ? (STATE[live.mode ?? 'off'] ?? live.mode) : live.status === 'offline' ? 'no answer' : 'not linked'
+  const state = live.recording ? 'recording' : live.status === 'online' ? (STATE[live.mode ?? 'off'] ?? live.mode) : live.status === 'offline' ? `no answer${live.message && `: ${live.message}`}` : 'not linked'
   return (
     <section className="strip" aria-label={rig.name}>
       <div>
