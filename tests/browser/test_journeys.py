@@ -1,6 +1,8 @@
 """The slice as people walk it, through the real interface."""
 
+import os
 import re
+import signal
 
 import pytest
 
@@ -236,3 +238,43 @@ def test_export_and_import_through_the_interface(demo, browser, tmp_path):
     page.see("Import a rig file")
     page.attach("Rig file", str(tmp_path / "broken.zip"))
     page.see("this is not a rig file")
+
+
+def test_a_frozen_server_is_no_live_reading(demo, browser):
+    page = browser.open(demo.address, "/rigs/cement-cabinet/runs")
+    page.until(lambda: reading(page), what="a reading")
+    frozen = [demo.child(words) for words in ("uvicorn", "record")]
+    try:
+        for process in frozen:
+            os.kill(process, signal.SIGSTOP)
+        page.see("nothing heard for", 20)
+        assert reading(page) is None
+        assert "holding" not in page.driver.find_element("css selector", ".bench").text
+    finally:
+        for process in frozen:
+            os.kill(process, signal.SIGCONT)
+    page.until(lambda: reading(page), 30, "a reading again")
+
+
+def test_a_rig_is_copied_removed_and_brought_back(demo, browser):
+    page = browser.open(demo.address, "/rigs/blank-annealer/book")
+    page.press("Make a copy")
+    page.fill("Name of the copy", "Spare annealer")
+    page.press("Copy it")
+    page.see("Made as a copy of", 30)
+    page.press("Remove this rig")
+    page.press("Remove Spare annealer")
+    page.see("Spare annealer was removed.")
+    page.press("Bring it back")
+    page.see("Brought back after it was removed", 30)
+
+
+def test_a_number_that_cannot_be_read_is_kept_and_said(demo, browser):
+    page = browser.open(demo.address, "/rigs/blank-annealer/purpose")
+    page.fill("Lowest useful (if any)", "3,200")
+    page.see("can be 3200 or 3.2")
+    page.fill("Room", "75F")
+    page.see("read as 75 °F")
+    page.press("Save the purpose")
+    assert page.field("Lowest useful (if any)").get_attribute("value") == "3,200"
+    assert "Saved." not in page.text

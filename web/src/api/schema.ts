@@ -158,7 +158,8 @@ export interface paths {
         get: operations["rig"];
         put?: never;
         post?: never;
-        delete?: never;
+        /** @description Takes the rig out of the workshop; a copy is kept, from which it can be brought back. */
+        delete: operations["removeRig"];
         options?: never;
         head?: never;
         patch?: never;
@@ -223,6 +224,22 @@ export interface paths {
         get?: never;
         put?: never;
         post: operations["workOutOffset"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/rigs/{slug}/double": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["doubleRig"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1033,6 +1050,22 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/rigs/bring-back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["bringBackRig"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/rigs/import": {
         parameters: {
             query?: never;
@@ -1175,6 +1208,9 @@ export interface components {
             /** Format: double */
             height: number;
         };
+        BringBackInputRequest: {
+            copy: string;
+        };
         Cable: {
             title: string;
             note: string;
@@ -1308,6 +1344,9 @@ export interface components {
         };
         /** @enum {string} */
         DoneEnum: "open" | "fitted" | "differs";
+        DoubleInputRequest: {
+            name: string;
+        };
         Drawing: {
             /** Format: double */
             width: number;
@@ -1948,6 +1987,10 @@ export interface components {
             holds: string[];
             restarts: string[];
         };
+        Removed: {
+            copy: string;
+            path: string;
+        };
         RenameInputRequest: {
             name: string;
         };
@@ -1980,6 +2023,8 @@ export interface components {
             findings: number;
             live: components["schemas"]["Live"];
             ribbon: components["schemas"]["RibbonRun"][];
+            revision: number;
+            unreadable: string;
         };
         RigView: {
             slug: string;
@@ -2640,6 +2685,37 @@ export interface operations {
             };
         };
     };
+    removeRig: {
+        parameters: {
+            query?: {
+                revision?: number;
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Removed"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+        };
+    };
     acceptProposal: {
         parameters: {
             query?: never;
@@ -2785,6 +2861,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["OffsetResult"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+        };
+    };
+    doubleRig: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DoubleInputRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RigView"];
                 };
             };
             400: {
@@ -4766,6 +4875,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["WiringView"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+        };
+    };
+    bringBackRig: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BringBackInputRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RigView"];
                 };
             };
             400: {

@@ -12,6 +12,7 @@ import { STATION_NAME, STATIONS, type Station } from '../shell/stations'
 import { sayField } from '../units/fieldKind'
 import { localise, type Unit } from '../units/quantity'
 import { Ribbon } from '../workshop/Ribbon'
+import { RigFile } from './RigFile'
 
 /** Everything that happened to the rig, newest first. */
 export default function Book() {
@@ -28,12 +29,8 @@ export default function Book() {
   const shown = data.filter((e) => !station || e.station === station)
   return (
     <>
-      <div className="between">
-        <h1>What was done, when and why?</h1>
-        <a className="button" href={`/api/v1/rigs/${rig.slug}/export`}>
-          Export the whole rig
-        </a>
-      </div>
+      <h1>What was done, when and why?</h1>
+      <RigFile rig={rig} />
       {ribbon && <Ribbon runs={ribbon} highest={rig.purpose.highest_c} ambient={rig.purpose.ambient_c} />}
       <div style={{ maxWidth: 220, margin: '6px 0 8px' }}>
         <SelectField bare label="Station" value={station} options={[['', 'All stations'], ...STATIONS.map((s) => [s, STATION_NAME[s]] as const)]} onChange={setStation} />

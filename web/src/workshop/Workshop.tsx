@@ -1,11 +1,13 @@
+import { useMutation, useQueryClient } from '@tanstack/react-query'
 import { useRef, useState } from 'react'
 import { Link, useNavigate } from 'react-router'
-import { upload, type Rig, type Schemas } from '../api/client'
+import { api, need, upload, type Rig, type Schemas } from '../api/client'
 import { useWorkshop } from '../api/hooks'
 import { asOf, useNow } from '../api/live'
 import { Failure, Loading, Refused } from '../shared/states'
 import { Temperature } from '../shared/Temperature'
 import { STATION_NAME } from '../shell/stations'
+import { Removed } from './Removed'
 import { Ribbon } from './Ribbon'
 
 const STATE: Record<string, string> = { off: 'off', on_off: 'holding, on/off', pid: 'holding, PID' }
@@ -18,12 +20,13 @@ export function Workshop() {
   if (!data) return <Loading />
   return (
     <main className="page" id="work" tabIndex={-1}>
+      <Removed />
       <h1>{data.length ? 'What needs attention' : 'Workshop'}</h1>
       {data.length ? (
         <div className="strips">
-          {data.map((r) => (
-            <Strip key={r.slug} rig={{ ...r, live: asOf(r.live, dataUpdatedAt, now) }} />
-          ))}
+          {data.map((r) =>
+            r.unreadable ? <Unreadable key={r.slug} rig={r} /> : <Strip key={r.slug} rig={{ ...r, live: asOf(r.live, dataUpdatedAt, now) }} />,
+          )}
         </div>
       ) : (
         <div className="empty" style={{ margin: '14px 0' }}>
@@ -34,6 +37,36 @@ export function Workshop() {
       )}
       <Actions />
     </main>
+  )
+}
+
+/** A rig that cannot be read: what can still be done with it. */
+function Unreadable({ rig }: { rig: Schemas['RigStrip'] }) {
+  const queries = useQueryClient()
+  const navigate = useNavigate()
+  const remove = useMutation({
+    mutationFn: () => need(api.DELETE('/api/v1/rigs/{slug}', { params: { path: { slug: rig.slug }, query: { revision: rig.revision } } })),
+    onSuccess: (removed) => void navigate('/', { state: { ...removed, name: rig.name } }),
+    onSettled: () => queries.invalidateQueries({ queryKey: ['workshop'] }),
+  })
+  return (
+    <section className="strip" aria-label={rig.name}>
+      <div>
+        <span className="name">{rig.name}</span>
+        <p className="dim">could not be read</p>
+      </div>
+      <p className="small dim">{rig.unreadable}</p>
+      <div className="stack" style={{ justifyItems: 'start', gap: 8 }}>
+        <p>{rig.next.text}</p>
+        <a className="button" href={`/api/v1/rigs/${rig.slug}/export`}>
+          Export it
+        </a>
+        <button className="button" disabled={remove.isPending} onClick={() => remove.mutate()}>
+          Remove, keeping a copy
+        </button>
+        <Refused error={remove.error} />
+      </div>
+    </section>
   )
 }
 

@@ -33,6 +33,9 @@ class Live:
     stale_after_s: float = LEAST_STALE_S
 
 
+NO_LINK = Live("none", "", None, None, None, None, None, None, None, None, False)
+
+
 def stale_after_s(link: Link) -> float:
     """Seconds after which a reading is stale: three missed polls, and never less than five seconds."""
     return max(LEAST_STALE_S, POLLS_MISSED * link.poll_s)

@@ -1,5 +1,6 @@
 """A rig as the spine and the workshop see it: facts, findings, next action, live reading, ribbon."""
 
+import logging
 from dataclasses import dataclass, fields
 from datetime import datetime, timedelta
 from functools import lru_cache
@@ -11,7 +12,7 @@ from rellux.core.purpose.checks import purpose_findings
 from rellux.core.purpose.purpose import Limited
 from rellux.core.spine import Facts, NextAction, Station, StationState, next_action, spine
 from rellux.core.wiring.generate import Choice
-from rellux.server.links.live import Live, live_of
+from rellux.server.links.live import NO_LINK, Live, live_of
 from rellux.server.runs.models import Run
 from rellux.server.setup.domain import setup_findings
 from rellux.server.wiring.domain import wiring_findings
@@ -66,7 +67,7 @@ class RibbonRun:
 
 @dataclass(frozen=True)
 class RigStrip:
-    """One rig on the workshop page."""
+    """One rig on the workshop page. ``unreadable``: why it cannot be read, where it cannot; it never hides the others."""
 
     slug: str
     name: str
@@ -78,9 +79,12 @@ class RigStrip:
     findings: int
     live: Live
     ribbon: list[RibbonRun]
+    revision: int
+    unreadable: str = ""
 
 
 RIBBON_DAYS = 21
+log = logging.getLogger("rellux.rigs")
 
 
 def findings_of(rig: Rig) -> dict[Station, tuple[Finding, ...]]:
@@ -155,10 +159,35 @@ def strip(rig: Rig) -> RigStrip:
         len(findings),
         live_of(rig),
         [RibbonRun(r.pk, r.name, r.started_at, r.length_s, r.peak_c, r.status) for r in runs],
+        rig.revision,
     )
+
+
+def _readable(rig: Rig) -> RigStrip:
+    """The strip, or one that says why there is none: a row that cannot be read is a fault of the rig, not of the page."""
+    try:
+        return strip(rig)
+    except Exception as error:
+        log.exception("rig %s cannot be read", rig.slug)
+        said = f"{type(error).__name__}: {error}"[:200]
+        next_ = NextAction(Station.BOOK, "Could not be read: export it, or remove it with a copy kept", Severity.FAULT)
+        return RigStrip(
+            rig.slug,
+            rig.name,
+            rig.kind,
+            rig.working_c,
+            rig.highest_c,
+            next_,
+            Severity.FAULT,
+            0,
+            NO_LINK,
+            [],
+            rig.revision,
+            said,
+        )
 
 
 def strips() -> list[RigStrip]:
     """All rigs, those that need attention first: danger, recording, fault, the rest."""
     order = [*Severity, None]
-    return sorted((strip(r) for r in Rig.objects.all()), key=lambda s: order.index(s.worst))
+    return sorted((_readable(r) for r in Rig.objects.all()), key=lambda s: order.index(s.worst))

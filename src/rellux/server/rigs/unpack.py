@@ -56,8 +56,11 @@ _UNREADABLE = (zipfile.BadZipFile, zlib.error, RuntimeError, NotImplementedError
 _DAMAGE = (LookupError, TypeError, ValueError, AttributeError, ArithmeticError, RecursionError, DatabaseError)
 
 
-def read(file: Any, slug_for: Any) -> Rig:
-    """Build the rig in a file. Raises ``Refused`` for anything that is not a rig file of this version."""
+def read(file: Any, slug_for: Any, name: str | None = None) -> Rig:
+    """Build the rig in a file, under another name where one is given.
+
+    Raises ``Refused`` for anything that is not a rig file of this version.
+    """
     try:
         archive = zipfile.ZipFile(file)
     except _UNREADABLE:
@@ -73,6 +76,8 @@ def read(file: Any, slug_for: Any) -> Rig:
             )
         data = _json(archive, "rig.json")
         try:
+            if name is not None:
+                data["rig"]["name"] = name
             with transaction.atomic():
                 rig = _build(data, archive, slug_for)
                 read_once(rig)

@@ -31,6 +31,7 @@ from rellux.server.wiring.domain import follow_purpose
 from .accept import accept
 from .change import changing, difference, note, stated
 from .domain import PURPOSE_FIELDS, check_name
+from .keeping import bring_back, double, remove, removed_folder
 from .models import Entry, Rig
 from .overview import RigStrip, RigView, rig_view, strips
 
@@ -101,6 +102,24 @@ def free_slug(name: str) -> str:
     return next(s for s in (base, *(f"{base}-{i}" for i in range(2, 1000))) if s not in taken)
 
 
+@dataclass(frozen=True)
+class Removed:
+    """What was kept of a removed rig: the copy's name, to bring it back, and where the file lies."""
+
+    copy: str
+    path: str
+
+
+@dataclass(frozen=True)
+class BringBackInput:
+    copy: str
+
+
+@dataclass(frozen=True)
+class DoubleInput:
+    name: str
+
+
 class Workshop(APIView):
     @endpoint("workshop", RigStrip, many=True)
     def get(self, request: Request) -> Response:
@@ -126,6 +145,28 @@ class RigDetail(APIView):
     @endpoint("rig", RigView)
     def get(self, request: Request, slug: str) -> Response:
         return reply(rig_view(get_object_or_404(Rig, slug=slug)))
+
+    @endpoint("removeRig", Removed, query={"revision": int})
+    def delete(self, request: Request, slug: str) -> Response:
+        """Takes the rig out of the workshop; a copy is kept, from which it can be brought back."""
+        revision = request.query_params.get("revision", "")
+        copy = remove(slug, stated(int(revision) if revision.isdecimal() and len(revision) < 10 else None))
+        return reply(Removed(copy, str(removed_folder() / copy)))
+
+
+class BringBack(APIView):
+    @endpoint("bringBackRig", RigView, BringBackInput, status=201)
+    def post(self, request: Request) -> Response:
+        return reply(rig_view(bring_back(read(request, BringBackInput).copy, free_slug, request.user)), 201)
+
+
+class Double(APIView):
+    @endpoint("doubleRig", RigView, DoubleInput, status=201)
+    def post(self, request: Request, slug: str) -> Response:
+        given = read(request, DoubleInput)
+        check_name(given.name)
+        rig = get_object_or_404(Rig, slug=slug)
+        return reply(rig_view(double(rig, given.name.strip(), free_slug, request.user)), 201)
 
 
 class PurposeDetail(APIView):
