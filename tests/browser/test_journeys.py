@@ -243,6 +243,7 @@ def test_export_and_import_through_the_interface(demo, browser, tmp_path):
 def test_a_frozen_server_is_no_live_reading(demo, browser):
     page = browser.open(demo.address, "/rigs/cement-cabinet/runs")
     page.until(lambda: reading(page), what="a reading")
+    page.see("Record a run")
     frozen = [demo.child(words) for words in ("uvicorn", "record")]
     try:
         for process in frozen:

@@ -16,8 +16,11 @@ export function Removed() {
   const queries = useQueryClient()
   const back = useMutation({
     mutationFn: (copy: string) => need(api.POST('/api/v1/rigs/bring-back', { body: { copy } })),
-    onSuccess: (rig) => void navigate(`/rigs/${rig.slug}/book`),
-    onSettled: () => queries.invalidateQueries({ queryKey: ['workshop'] }),
+    onSuccess: async (rig) => {
+      for (const kind of ['rig', 'of']) queries.removeQueries({ queryKey: [kind, rig.slug] }) // what was known is of before
+      await queries.invalidateQueries({ queryKey: ['workshop'] })
+      void navigate(`/rigs/${rig.slug}/book`)
+    },
   })
   if (!gone?.copy) return null
   return (
