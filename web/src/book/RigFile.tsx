@@ -50,7 +50,7 @@ export function RigFile({ rig }: { rig: Rig }) {
       )}
       {asked === 'remove' && (
         <div className="stack" style={{ maxWidth: 520, marginTop: 8 }}>
-          <p>It goes out of the workshop. A copy is kept in the data folder, and you can take it back at once. What the controller does goes on: switch the heat off first.</p>
+          <p>It goes out of the workshop. A copy is kept in the data folder, and you can take it back at once. The link to its controller is not part of the copy. Switch the heat off first.</p>
           <div className="row">
             <button className="button main" disabled={remove.isPending} onClick={() => remove.mutate()}>
               {remove.isPending ? 'Keeping a copy…' : `Remove ${rig.name}`}

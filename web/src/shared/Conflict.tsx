@@ -29,8 +29,8 @@ export function Conflict({ mine, theirs, onTake, onKeep }: Props) {
           {fields.map((f) => (
             <tr key={f}>
               <td>{fieldName(f)}</td>
-              <td className="num">{sayField(f, mine[f], unit)}</td>
-              <td className="num">{sayField(f, theirs[f], unit)}</td>
+              <td className="num" style={{ whiteSpace: 'nowrap' }}>{sayField(f, mine[f], unit)}</td>
+              <td className="num" style={{ whiteSpace: 'nowrap' }}>{sayField(f, theirs[f], unit)}</td>
               <td>
                 <button type="button" className="button quiet" aria-label={`Take the rig’s ${fieldName(f)}`} onClick={() => onTake(f)}>
                   Take the rig’s

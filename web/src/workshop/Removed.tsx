@@ -24,9 +24,9 @@ export function Removed() {
   })
   if (!gone?.copy) return null
   return (
-    <div className="notice" role="status">
+    <div className="notice" role="status" style={{ marginBottom: 12 }}>
       <p>
-        <b>{gone.name} was removed.</b> A copy is kept: <span className="small">{gone.path}</span>
+        <b>{gone.name} was removed.</b> A copy is kept: <span className="small">{gone.path}</span>. The link to its controller is not part of it.
       </p>
       <button className="button" disabled={back.isPending} onClick={() => back.mutate(gone.copy)}>
         Bring it back

@@ -11,6 +11,7 @@ from django.utils import timezone
 from rellux.core.errors import refuse
 from rellux.core.spine import Station
 from rellux.server.accounts.models import User
+from rellux.server.links.live import live_of
 from rellux.server.links.models import Command
 from rellux.server.runs.models import Run
 
@@ -26,11 +27,14 @@ def removed_folder() -> Path:
 
 
 def remove(slug: str, revision: int) -> str:
-    """Take the rig out of the workshop; the name of the copy kept. Raises ``Refused`` while it is recorded or written to."""
+    """Take the rig out of the workshop; the name of the copy kept. Raises ``Refused`` while it heats, is recorded or written to."""
     with transaction.atomic():
         with changing(slug, revision) as rig:
             if rig.runs.filter(status=Run.Status.RECORDING, removed_at__isnull=True).exists():
                 raise refuse("rig", "it is being recorded", "stop the recording first")
+            now = live_of(rig)
+            if now.status == "online" and now.mode not in (None, "off"):
+                raise refuse("rig", "its controller is on and may heat", "the heat switched off first")
             if Command.objects.filter(link__rig=rig, state__in=(Command.State.QUEUED, Command.State.SENDING)).exists():
                 raise refuse("rig", "something is being written to its controller", "a rig that is left alone")
             folder = removed_folder()

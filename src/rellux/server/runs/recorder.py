@@ -11,7 +11,7 @@ import time
 from dataclasses import dataclass, field
 
 import numpy as np
-from django.db import connection, transaction
+from django.db import IntegrityError, connection, transaction
 from django.utils import timezone
 
 from rellux.core.errors import Refused
@@ -79,6 +79,10 @@ class LinkRecorder(threading.Thread):
                     self._down(str(error), first=failures == 0)
                     self.stopping.wait(RETRY_S[min(failures, len(RETRY_S) - 1)])
                     failures += 1
+        except IntegrityError:
+            if Link.objects.filter(pk=self.link.pk).exists():
+                raise
+            self._buffer = None  # the rig was removed, with everything that hung on it
         finally:
             if self._buffer:
                 self._buffer.flush()
