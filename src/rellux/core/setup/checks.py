@@ -76,7 +76,7 @@ def _limits(sheet: Sheet, facts: RigFacts) -> list[Finding]:
                 Severity.FAULT,
                 "Set-point outside its own limits",
                 f"{setpoint:g} °C is outside {low:g}…{high:g} °C: the controller will refuse or clip it.",
-                "Move the limit or the set-point.",
+                f"A set-point of {low:g}…{high:g} °C, or another limit.",
                 ("setpoint_c", "setpoint_high_c", "setpoint_low_c"),
             )
         )

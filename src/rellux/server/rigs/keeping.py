@@ -27,7 +27,10 @@ def removed_folder() -> Path:
 
 
 def remove(slug: str, revision: int) -> str:
-    """Take the rig out of the workshop; the name of the copy kept. Raises ``Refused`` while it heats, is recorded or written to."""
+    """Take the rig out of the workshop; the name of the copy kept.
+
+    Raises ``Refused`` while it heats, is recorded or written to.
+    """
     with transaction.atomic():
         with changing(slug, revision) as rig:
             if rig.runs.filter(status=Run.Status.RECORDING, removed_at__isnull=True).exists():
