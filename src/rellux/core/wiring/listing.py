@@ -140,6 +140,10 @@ def is_number(value: Any) -> bool:
     return isinstance(value, int | float) and not isinstance(value, bool) and isfinite(value)
 
 
+_NUMBERS = {r.name for t in PART_TYPES.values() for r in t.ratings if r.kind is not None}
+"""Ratings that are numbers on some kind of part: on the others they are numbers too, or nothing could be worked out with them."""
+
+
 def check_ratings(kind: str, given: Any) -> dict[str, float | str]:
     """Ratings of a kind; raises ``Refused`` for values of the wrong sort."""
     if not isinstance(given, Mapping):
@@ -151,9 +155,8 @@ def check_ratings(kind: str, given: Any) -> dict[str, float | str]:
         rating = known.get(name)
         where = f"ratings.{str(name)[:40]}"
         if rating is None:
-            if not isinstance(name, str) or not (
-                is_number(value) or (isinstance(value, str) and len(value) <= LONGEST_TEXT)
-            ):
+            word = isinstance(value, str) and len(value) <= LONGEST_TEXT and name not in _NUMBERS
+            if not isinstance(name, str) or not (is_number(value) or word):
                 problems.append(Problem(where, f"{str(value)[:40]!r} is no rating", "a number or a word"))
             found[name] = value  # lists of before carry a few of their own
         elif rating.kind is None:
