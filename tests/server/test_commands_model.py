@@ -50,24 +50,28 @@ class Bench:
             if not claim(command):
                 continue
             self.claimed_at[command.pk] = self.now
-            error = ""
             try:
                 for name, value in command.values.items():
                     yield
-                    begin(command, name)
+                    if not begin(command, name):
+                        break
                     yield
                     if self.chance.random() < 0.1:
                         raise LinkDown("no answer")
                     self.wire.append((command.pk, name, self.now))
                     yield
                     confirm(command, name, value)
+                else:
+                    yield
+                    finish(command)
             except LinkDown as lost:
-                error = str(lost)
-            yield
-            finish(command, error)
+                yield
+                finish(command, str(lost))
 
     def step(self) -> None:
-        event = self.chance.choice(("queue", "run", "run", "run", "run", "wait", "crash", "disarm", "arm", "take back"))
+        event = self.chance.choice(
+            ("queue", "run", "run", "run", "run", "wait", "crash", "second", "disarm", "arm", "take back")
+        )
         getattr(self, event.replace(" ", "_"))()
 
     def queue(self) -> None:
@@ -86,6 +90,10 @@ class Bench:
     def crash(self) -> None:
         """Every recorder dies as it stands; a new one starts."""
         self.recorders = [None, None]
+        end_begun(self.link)
+
+    def second(self) -> None:
+        """Another recorder starts while those before it still run."""
         end_begun(self.link)
 
     def disarm(self) -> None:

@@ -53,10 +53,10 @@ def claim(command: Command) -> bool:
     return False
 
 
-def begin(command: Command, name: str) -> None:
-    """Written down before a value goes out."""
+def begin(command: Command, name: str) -> bool:
+    """Written down before a value goes out; false where the command was ended meanwhile, and then nothing may go out."""
     command.begun = [*command.begun, name]
-    command.save(update_fields=["begun"])
+    return bool(Command.objects.filter(pk=command.pk, state=State.SENDING).update(begun=command.begun))
 
 
 def confirm(command: Command, name: str, value: Value) -> None:
@@ -72,7 +72,7 @@ def finish(command: Command, error: str = "") -> None:
         command.error = error[:300]
         command.state = State.DONE if not error else State.PART if command.begun else State.REFUSED
         command.save(update_fields=["state", "error"])
-        if not command.begun or command.by is None:
+        if not command.begun:
             return
         why = error and f"{error}; {_doubt(doubtful)}"
         note(

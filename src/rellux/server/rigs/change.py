@@ -41,7 +41,7 @@ def stated(revision: int | None) -> int:
 
 def note(
     rig: Rig,
-    by: User,
+    by: User | None,
     station: Station,
     title: str,
     *,
@@ -53,7 +53,7 @@ def note(
     return Entry.objects.create(
         rig=rig,
         at=timezone.now(),
-        who=by.title,
+        who=by.title if by else "somebody no longer here",
         by=by,
         station=station.value,
         title=title[:200],

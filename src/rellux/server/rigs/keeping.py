@@ -29,7 +29,7 @@ def removed_folder() -> Path:
 def remove(slug: str, revision: int) -> str:
     """Take the rig out of the workshop; the name of the copy kept.
 
-    Raises ``Refused`` while it heats, is recorded or written to.
+    Raises ``Refused`` while its controller is known to be on, and while it is recorded or written to.
     """
     with transaction.atomic():
         with changing(slug, revision) as rig:

@@ -180,14 +180,15 @@ class LinkRecorder(threading.Thread):
         for command in Command.objects.filter(link=self.link, state=Command.State.QUEUED):
             if not claim(command):
                 continue
-            error = ""
             try:
                 for name, value in command.values.items():
-                    begin(command, name)
+                    if not begin(command, name):
+                        break  # ended by another recorder, which has said what went out
                     confirm(command, name, controller.write(name, value))
+                else:
+                    finish(command)
             except (LinkDown, Refused) as lost:
-                error = str(lost)
-            finish(command, error)
+                finish(command, str(lost))
             if self._buffer and command.read_back:
                 told = ", ".join(spoken_value(n, v) for n, v in command.read_back.items())
                 self._mark(self._buffer.run, max(self._buffer.last_s, 0.0), "write", told)
