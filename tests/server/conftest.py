@@ -6,6 +6,9 @@ from typing import Any
 import pytest
 from django.test import Client
 
+from rellux.server.rigs.models import Rig
+from tests.server.bench import Bench
+
 CABINET = {
     "name": "Cement cabinet",
     "kind": "cabinet",
@@ -65,3 +68,11 @@ def rig(api) -> str:
 def revision(api, rig):
     """The rig's present revision, asked when called."""
     return lambda: api.ok("GET", f"rigs/{rig}")["revision"]
+
+
+@pytest.fixture
+def bench(transactional_db, rig):
+    bench = Bench(Rig.objects.get(slug=rig))
+    yield bench
+    bench.recorder.stop()
+    bench.switch_off()

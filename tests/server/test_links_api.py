@@ -10,9 +10,10 @@ from rellux.core.plant.rig_models import CHARACTERS
 from rellux.core.setup.parameters import BY_NAME
 from rellux.core.setup.writing import check_write
 from rellux.devices.modbus_link import LinkDown
+from rellux.devices.register_map import STAND_IN
 from rellux.server.accounts.models import User
 from rellux.server.demo.workshop import load_demo
-from rellux.server.links import views
+from rellux.server.links import write_views
 from rellux.server.links.commands import begin, claim, end_begun, queue, take_back
 from rellux.server.links.live import live_of
 from rellux.server.links.models import Command, Link, LinkState
@@ -22,6 +23,7 @@ from rellux.server.runs.models import Run
 from rellux.server.runs.recorder import LinkRecorder
 from rellux.server.setup.domain import rig_facts, working_values
 
+WINDOW = "window-one"
 HELD = {
     "reading_c": 21.0,
     "setpoint_c": 60.0,
@@ -37,6 +39,10 @@ HELD = {
     "output_high": 100.0,
     "offset_c": 0.0,
 }
+
+
+def refused_write(api, rig, values, window=WINDOW):
+    return api.refused("POST", f"rigs/{rig}/link/write", {"values": values, "window": window})
 
 
 @pytest.fixture
@@ -99,11 +105,11 @@ def test_what_the_controller_holds_otherwise_is_a_difference_but_being_off_is_no
 
 
 def test_arming_ends_by_itself_and_by_hand(api, rig, online):
-    assert api.ok("POST", f"rigs/{rig}/link/arm", {"armed": True})["live"]["armed"]
+    assert api.ok("POST", f"rigs/{rig}/link/arm", {"armed": True, "window": WINDOW})["live"]["armed"]
     Link.objects.update(armed_until=timezone.now() - timedelta(seconds=1))
     assert not api.ok("GET", f"rigs/{rig}/link")["live"]["armed"]
-    api.ok("POST", f"rigs/{rig}/link/arm", {"armed": True})
-    assert not api.ok("POST", f"rigs/{rig}/link/arm", {"armed": False})["live"]["armed"]
+    api.ok("POST", f"rigs/{rig}/link/arm", {"armed": True, "window": WINDOW})
+    assert not api.ok("POST", f"rigs/{rig}/link/arm", {"armed": False, "window": WINDOW})["live"]["armed"]
 
 
 @pytest.mark.parametrize(
@@ -118,28 +124,30 @@ def test_arming_ends_by_itself_and_by_hand(api, rig, online):
     ],
 )
 def test_writes_beyond_limits_dictionary_or_need_are_refused_before_anything_is_sent(api, rig, online, values, field):
-    api.ok("POST", f"rigs/{rig}/link/arm", {"armed": True})
-    assert api.refused("POST", f"rigs/{rig}/link/write", {"values": values})["field"] == field
+    api.ok("POST", f"rigs/{rig}/link/arm", {"armed": True, "window": WINDOW})
+    assert refused_write(api, rig, values)["field"] == field
     assert not Command.objects.exists()
 
 
 def test_nothing_is_written_to_a_controller_that_does_not_answer(api, rig, online):
-    api.ok("POST", f"rigs/{rig}/link/arm", {"armed": True})
+    api.ok("POST", f"rigs/{rig}/link/arm", {"armed": True, "window": WINDOW})
     LinkState.objects.update(online=False, message="nothing answers at 127.0.0.1:5020, unit 1")
-    assert "nothing answers" in api.refused("POST", f"rigs/{rig}/link/write", {"values": {"mode": "pid"}})["reason"]
+    assert "nothing answers" in refused_write(api, rig, {"mode": "pid"})["reason"]
     assert not Command.objects.exists()
 
 
 def test_a_write_nobody_sends_is_taken_back(api, rig, online, monkeypatch):
-    monkeypatch.setattr("rellux.server.links.views.ANSWER_S", 0.2)
-    api.ok("POST", f"rigs/{rig}/link/arm", {"armed": True})
-    assert "nothing was written" in api.refused("POST", f"rigs/{rig}/link/write", {"values": {"mode": "pid"}})["reason"]
+    monkeypatch.setattr("rellux.server.links.write_views.ANSWER_S", 0.2)
+    api.ok("POST", f"rigs/{rig}/link/arm", {"armed": True, "window": WINDOW})
+    assert "nothing was written" in refused_write(api, rig, {"mode": "pid"})["reason"]
     (command,) = Command.objects.all()
     assert command.state == "expired" and not claim(command)  # a recorder that wakes up later does not send it
 
 
 class Slow:
     """A controller that answers, or dies after so many values."""
+
+    map = STAND_IN
 
     def __init__(self, dies_after: int = 99) -> None:
         self.held: dict[str, object] = {}
@@ -194,19 +202,17 @@ def test_a_link_lost_half_way_is_part_done_and_never_called_nothing(online, queu
 
 def test_a_part_done_write_is_said_to_be_so(api, rig, online, monkeypatch):
     """The recorder claims it, writes one of two values and loses the link, all while the request waits."""
-    api.ok("POST", f"rigs/{rig}/link/arm", {"armed": True})
-    moved = views.take_back
+    api.ok("POST", f"rigs/{rig}/link/arm", {"armed": True, "window": WINDOW})
+    moved = write_views.take_back
 
     def lost_meanwhile(command, state):
         sent(online, Slow(dies_after=1))
         return moved(command, state)
 
-    monkeypatch.setattr(views, "ANSWER_S", 0.1)
-    monkeypatch.setattr(views, "queue", lambda *args: queue(*args[:-1], timedelta(seconds=60)))
-    monkeypatch.setattr(views, "take_back", lost_meanwhile)
-    reason = api.refused("POST", f"rigs/{rig}/link/write", {"values": {"hysteresis_c": 0.5, "mode": "on_off"}})[
-        "reason"
-    ]
+    monkeypatch.setattr(write_views, "ANSWER_S", 0.1)
+    monkeypatch.setattr(write_views, "queue", lambda *args: queue(*args[:-1], timedelta(seconds=60)))
+    monkeypatch.setattr(write_views, "take_back", lost_meanwhile)
+    reason = refused_write(api, rig, {"hysteresis_c": 0.5, "mode": "on_off"})["reason"]
     assert "nothing was written" not in reason and "Confirmed: hysteresis_c" in reason
 
 
@@ -214,7 +220,7 @@ def test_a_part_done_write_is_said_to_be_so(api, rig, online, monkeypatch):
 def test_what_is_no_longer_wanted_is_not_sent(api, rig, online, queued, how):
     command = queued({"mode": "on_off"}, seconds=-1 if how == "expired" else 60)
     if how == "disarmed":
-        api.ok("POST", f"rigs/{rig}/link/arm", {"armed": False})
+        api.ok("POST", f"rigs/{rig}/link/arm", {"armed": False, "window": WINDOW})
     if how == "lapsed":
         Link.objects.update(armed_until=timezone.now() - timedelta(seconds=1))
     if how == "repointed":
@@ -246,9 +252,76 @@ def test_a_command_is_claimed_once(online, queued):
     assert claim(command) and not claim(command) and not take_back(command, Command.State.EXPIRED)
 
 
+def test_arming_belongs_to_one_window(api, rig, online):
+    """The second window takes it over; the first can neither write nor, closing late, disarm the second."""
+
+    def arm(window, armed=True):
+        return api.ok("POST", f"rigs/{rig}/link/arm", {"armed": armed, "window": window})["live"]
+
+    assert arm("window-one")["armed_window"] == "window-one"
+    assert "another window" in refused_write(api, rig, {"mode": "pid"}, "window-two")["reason"]
+    assert 595 < arm("window-two")["armed_left_s"] <= 600
+    assert "another window" in refused_write(api, rig, {"mode": "pid"}, "window-one")["reason"]
+    assert arm("window-one", armed=False)["armed_window"] == "window-two"
+    assert not arm("window-two", armed=False)["armed"]
+    assert api.refused("POST", f"rigs/{rig}/link/arm", {"armed": True, "window": "x y"})["field"] == "window"
+
+
+def test_a_write_is_rounded_to_what_the_controller_holds_before_it_is_judged(api, rig, online, monkeypatch):
+    """66.04 is 66.0 in a controller of tenths, which the limit of 66 °C allows; 66.06 is 66.1, which it does not."""
+    monkeypatch.setattr(write_views, "ANSWER_S", 0.0)
+    api.ok("POST", f"rigs/{rig}/link/arm", {"armed": True, "window": WINDOW})
+    assert refused_write(api, rig, {"setpoint_c": 66.06})["field"] == "setpoint_c"
+    assert refused_write(api, rig, {"setpoint_c": 66.04})["field"] == "link"
+    assert [c.values for c in Command.objects.all()] == [{"setpoint_c": 66.0}]
+
+
+def test_a_controller_that_holds_something_else_is_said_to(online, queued):
+    class Stubborn(Slow):
+        def write(self, name, value):
+            super().write(name, value)
+            return 64.0
+
+    command = queued({"setpoint_c": 60.0, "mode": "pid"})
+    sent(online, Stubborn())
+    command.refresh_from_db()
+    assert command.state == "part" and "holds set-point 64 °C instead of 60" in command.error
+    assert command.begun == ["setpoint_c"]  # and the heat was not switched on with it
+
+
+def test_a_link_is_not_pointed_elsewhere_under_a_recording(api, rig, online):
+    Run.objects.create(rig=online.rig, name="r", source="live", status="recording", started_at=timezone.now())
+    refused = api.refused("PUT", f"rigs/{rig}/link", {"stand_in": False, "host": "10.0.0.7", "port": 502})
+    assert "recorded" in refused["reason"]
+    assert api.ok("PUT", f"rigs/{rig}/link", {"stand_in": True, "speed": 50})["live"]["status"] == "online"
+
+
+def test_what_the_former_controller_said_is_not_told_of_the_new_one(api, rig, online):
+    """The old recorder may say "online" once more after the link was pointed elsewhere, and finds no order that is its own."""
+    api.ok("PUT", f"rigs/{rig}/link", {"stand_in": False, "host": "10.0.0.7", "port": 502})
+    LinkRecorder(online)._state(True, "", HELD)
+    live = api.ok("GET", f"rigs/{rig}")["live"]
+    assert live["status"] == "offline" and live["reading_c"] is None
+    now = Link.objects.get()
+    now.armed_until = timezone.now() + timedelta(minutes=5)
+    now.save()
+    queue(now, User.objects.first(), {"mode": "on_off"}, {}, timedelta(seconds=60))
+    old = Slow()
+    sent(online, old)
+    assert old.held == {}
+
+
+def test_a_recorder_without_a_sign_of_life_is_not_online_however_slow_the_poll(api, rig, online):
+    Link.objects.update(poll_s=60, recorder_at=timezone.now() - timedelta(seconds=4))
+    assert api.ok("GET", f"rigs/{rig}")["live"]["status"] == "online"
+    Link.objects.update(recorder_at=timezone.now() - timedelta(seconds=6))
+    live = api.ok("GET", f"rigs/{rig}")["live"]
+    assert (live["status"], live["message"]) == ("offline", "the recorder does not run")
+
+
 def test_each_arming_is_in_the_book(api, rig, online):
     for armed in (True, False):
-        api.ok("POST", f"rigs/{rig}/link/arm", {"armed": armed})
+        api.ok("POST", f"rigs/{rig}/link/arm", {"armed": armed, "window": WINDOW})
     titles = [e.title for e in online.rig.entries.all()[:2]]
     assert titles == ["Writing disarmed", "Writing armed for 10 minutes"]
 
@@ -264,9 +337,9 @@ def test_each_arming_is_in_the_book(api, rig, online):
     ],
 )
 def test_every_register_is_bounded_by_the_rig(api, rig, online, values, field, monkeypatch):
-    monkeypatch.setattr(views, "writable", lambda link: list(BY_NAME))
-    api.ok("POST", f"rigs/{rig}/link/arm", {"armed": True})
-    assert api.refused("POST", f"rigs/{rig}/link/write", {"values": values})["field"] == field
+    monkeypatch.setattr(write_views, "writable", lambda link: list(BY_NAME))
+    api.ok("POST", f"rigs/{rig}/link/arm", {"armed": True, "window": WINDOW})
+    assert refused_write(api, rig, values)["field"] == field
     assert not Command.objects.exists()
 
 

@@ -1,22 +1,13 @@
 """Runs: chunks and windows, recording over a real Modbus link, tuning, and what a kill leaves behind."""
 
-import asyncio
-import threading
-import time
-
 import numpy as np
 import pytest
 from django.utils import timezone
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
-from rellux.core.control.settings import ControllerSettings, Mode
-from rellux.core.plant.rig_models import network_for
 from rellux.core.runs.series import Series
-from rellux.devices.stand_in import StandIn, StandInConfig, serve
 from rellux.server.links.models import Link, LinkState
-from rellux.server.links.stand_ins import free_port
-from rellux.server.rigs.domain import kind_of, purpose_of
 from rellux.server.rigs.models import Rig
 from rellux.server.runs import store
 from rellux.server.runs.models import Run
@@ -95,58 +86,6 @@ def rig_run(transactional_db):
     return run, whole
 
 
-class Bench:
-    """A stand-in controller served in a thread of its own, with the recorder polling it."""
-
-    def __init__(self, rig: Rig, speed: float = 100.0) -> None:
-        self.rig, self.port, self.speed = rig, free_port(), speed
-        self.loop: asyncio.AbstractEventLoop | None = None
-        self.link = Link.objects.create(rig=rig, stand_in=True, port=self.port, poll_s=0.05, speed=speed)
-        self.recorder = Recorder()
-        self.switch_on()
-
-    def switch_on(self) -> None:
-        purpose = purpose_of(self.rig)
-        config = StandInConfig(
-            network_for(kind_of(self.rig), purpose, 300), ControllerSettings(60, Mode.OFF, 2.0), 21.0, self.speed
-        )
-        stand_in, ready = StandIn(config), threading.Event()
-
-        def run() -> None:
-            self.loop = asyncio.new_event_loop()
-            self.server = self.loop.run_until_complete(serve(stand_in, self.port))
-            ready.set()
-            self.loop.run_forever()
-            self.loop.run_until_complete(self.server.shutdown())
-
-        self.thread = threading.Thread(target=run, daemon=True)
-        self.thread.start()
-        ready.wait(10)
-
-    def switch_off(self) -> None:
-        assert self.loop
-        self.loop.call_soon_threadsafe(self.loop.stop)
-        self.thread.join(10)
-
-    def until(self, condition, seconds=15.0):
-        deadline = time.monotonic() + seconds
-        while time.monotonic() < deadline:
-            self.recorder.follow()
-            value = condition()
-            if value:
-                return value
-            time.sleep(0.05)
-        raise AssertionError("it never happened")
-
-
-@pytest.fixture
-def bench(transactional_db, rig):
-    bench = Bench(Rig.objects.get(slug=rig))
-    yield bench
-    bench.recorder.stop()
-    bench.switch_off()
-
-
 @pytest.mark.django_db(transaction=True)
 def test_the_whole_loop_over_modbus(api, rig, revision, bench):
     """Record a heat-up over the wire, find the process, accept a tuning, send it, and see the controller hold it."""
@@ -155,11 +94,12 @@ def test_the_whole_loop_over_modbus(api, rig, revision, bench):
 
     def write(values):
         bench.recorder.follow()
-        return api.ok("POST", f"rigs/{rig}/link/write", {"values": values})
+        return api.ok("POST", f"rigs/{rig}/link/write", {"values": values, "window": "window-one"})
 
-    assert "armed" in api.refused("POST", f"rigs/{rig}/link/write", {"values": {"mode": "on_off"}})["field"]
-    api.ok("POST", f"rigs/{rig}/link/arm", {"armed": True})
-    beyond = api.refused("POST", f"rigs/{rig}/link/write", {"values": {"setpoint_c": 67.5}})
+    on = {"values": {"mode": "on_off"}, "window": "window-one"}
+    assert api.refused("POST", f"rigs/{rig}/link/write", on)["field"] == "armed"
+    api.ok("POST", f"rigs/{rig}/link/arm", {"armed": True, "window": "window-one"})
+    beyond = api.refused("POST", f"rigs/{rig}/link/write", {"values": {"setpoint_c": 67.5}, "window": "window-one"})
     assert beyond["field"] == "setpoint_c" and "66 °C" in beyond["accepted"]
 
     run = api.ok("POST", f"rigs/{rig}/runs", {"name": "Heat-up"})["id"]

@@ -1,5 +1,6 @@
 """The link to a controller over Modbus TCP: one block read a poll, single writes with read-back."""
 
+import time
 from dataclasses import dataclass
 from types import TracebackType
 
@@ -25,6 +26,9 @@ class Address:
         return f"{self.host}:{self.port}, unit {self.unit_id}"
 
 
+PRODUCT = 1
+"""Object of the basic device identification: the product code (Modbus application protocol V1.1b3, 6.21)."""
+
 LOST = (ModbusException, OSError)
 """What a vanished controller looks like: no answer, or a connection reset under the reading."""
 
@@ -32,13 +36,19 @@ LOST = (ModbusException, OSError)
 class ModbusLink:
     """A connected controller. Use as a context manager; every failure is :class:`LinkDown`."""
 
-    def __init__(self, address: Address, register_map: RegisterMap, timeout_s: float = 1.0) -> None:
-        self.address, self.map = address, register_map
+    def __init__(
+        self, address: Address, register_map: RegisterMap, timeout_s: float = 1.0, called: str | None = None
+    ) -> None:
+        """``called``: the name the device must give of itself, where only one device will do."""
+        self.address, self.map, self._called = address, register_map, called
         self._client = ModbusTcpClient(address.host, port=address.port, timeout=timeout_s, retries=1)
 
     def __enter__(self) -> "ModbusLink":
         if not self._client.connect():  # type: ignore[no-untyped-call]
             raise LinkDown(f"nothing answers at {self.address}")
+        if self._called is not None and self._name() != self._called:
+            self._client.close()  # type: ignore[no-untyped-call]
+            raise LinkDown(f"another program answers at {self.address}")
         return self
 
     def __exit__(
@@ -61,6 +71,38 @@ class ModbusLink:
         if answer.isError():
             raise LinkDown(f"{self.address} refused {name} = {value}")
         return register.decode(self._read(register.address, register.words))
+
+    def switch_off(self, within_s: float) -> dict[str, Value]:
+        """The map's safe-off sequence, and what the controller says once it is off. A write that fails does not keep the next
+        from being tried. Raises :class:`LinkDown` where it was not confirmed in ``within_s``."""
+        sequence = self.map.safe_off
+        if sequence is None:
+            raise LinkDown("this controller cannot be switched off over the link")
+        until, failed = time.monotonic() + within_s, ""
+        for name, value in sequence.writes:
+            try:
+                self.write(name, value)
+            except LinkDown as error:
+                failed = str(error)
+            if time.monotonic() >= until:
+                break
+        while True:
+            values = self.read()
+            if sequence.is_off(values):
+                return values
+            if time.monotonic() >= until:
+                held = ", ".join(f"{name} {values[name]}" for name, _ in sequence.off_when)
+                raise LinkDown(failed or f"it still says {held}")
+            time.sleep(0.05)
+
+    def _name(self) -> str | None:
+        """The product name of its device identification (function 43/14), if it has one."""
+        try:
+            answer = self._client.read_device_information(read_code=1, object_id=0, device_id=self.address.unit_id)
+        except LOST:
+            return None
+        found = None if answer.isError() else getattr(answer, "information", {}).get(PRODUCT)
+        return found.decode(errors="replace") if isinstance(found, bytes) else None
 
     def _read(self, start: int, count: int) -> list[int]:
         try:

@@ -6,6 +6,7 @@ Time inside runs ``speed`` times faster than outside. The plant is advanced when
 import time
 from dataclasses import dataclass, replace
 
+from pymodbus import ModbusDeviceIdentification
 from pymodbus.constants import ExcCodes
 from pymodbus.server import ModbusTcpServer
 from pymodbus.simulator import DataType, SimData, SimDevice
@@ -136,8 +137,9 @@ def _step(network: ThermalNetwork) -> float:
     return min(max(network.dead_time_s / 20.0, 0.1), 1.0)
 
 
-async def serve(stand_in: StandIn, port: int) -> ModbusTcpServer:
-    """Start serving on 127.0.0.1; the returned server has ``shutdown()``."""
-    server = ModbusTcpServer(stand_in.device, address=("127.0.0.1", port))
+async def serve(stand_in: StandIn, port: int, called: str = "stand-in") -> ModbusTcpServer:
+    """Start serving on 127.0.0.1 under the name ``called``; the returned server has ``shutdown()``."""
+    identity = ModbusDeviceIdentification(info_name={"VendorName": "Rellux", "ProductCode": called})  # type: ignore[no-untyped-call]
+    server = ModbusTcpServer(stand_in.device, identity=identity, address=("127.0.0.1", port))
     await server.serve_forever(background=True)
     return server

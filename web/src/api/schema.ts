@@ -287,8 +287,28 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** @description Arm writing for a while, or disarm: what waits to be sent is then cancelled. */
+        /**
+         * @description Arm writing for a while from one window, or disarm. What waits to be sent is cancelled either way: it was ordered under
+         *     an arming that has ended.
+         */
         post: operations["armLink"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/rigs/{slug}/link/safe-off": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Switch the heat off: by everybody, from everywhere, armed or not. Says whether the controller confirmed it. */
+        post: operations["safeOff"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1172,6 +1192,7 @@ export interface components {
         };
         ArmInputRequest: {
             armed: boolean;
+            window: string;
         };
         Axis: {
             label: string;
@@ -1244,7 +1265,10 @@ export interface components {
             offset_c: number;
             /** Format: double */
             tolerance_c: number | null;
-            school: string;
+            school: components["schemas"]["SchoolEnum"];
+            school_fixed_by: string;
+            /** Format: double */
+            step_c: number;
             rows: components["schemas"]["CalibrationRow"][];
         };
         CandidateView: {
@@ -1612,6 +1636,10 @@ export interface components {
             /** Format: double */
             run_time_s: number | null;
             armed: boolean;
+            armed_window: string;
+            /** Format: double */
+            armed_left_s: number;
+            safe_off: boolean;
             /** Format: double */
             age_s: number | null;
             /** Format: double */
@@ -1692,11 +1720,11 @@ export interface components {
         };
         OffsetInputRequest: {
             pairs: components["schemas"]["PairInputRequest"][];
-            school?: components["schemas"]["SchoolEnum"];
+            school?: (components["schemas"]["SchoolEnum"] | components["schemas"]["NullEnum"]) | null;
             /** Format: double */
             existing_c?: number | null;
             /** Format: double */
-            resolution_c?: number;
+            resolution_c?: number | null;
             /** Format: double */
             limit_c?: number;
             /** Format: double */
@@ -2061,6 +2089,13 @@ export interface components {
             peak_c: number | null;
             events: components["schemas"]["EventView"][];
         };
+        SafeOffView: {
+            confirmed: boolean;
+            said: string;
+            /** Format: double */
+            took_s: number;
+            in_book: boolean;
+        };
         SaveInputRequest: {
             revision: number;
             offset: components["schemas"]["OffsetInputRequest"];
@@ -2294,6 +2329,7 @@ export interface components {
             values: {
                 [key: string]: unknown;
             };
+            window: string;
         };
     };
     responses: never;
@@ -3045,6 +3081,35 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["LinkView"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+        };
+    };
+    safeOff: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SafeOffView"];
                 };
             };
             400: {

@@ -7,25 +7,19 @@ Uncertainty: JCGM 100 (GUM), t at 95.45 %.
 """
 
 from dataclasses import dataclass
-from enum import StrEnum
 from math import sqrt
 
 import numpy as np
 from numpy.typing import NDArray
 from scipy.stats import t as student_t
 
+from ..control.steps import held
 from ..errors import Problem, refuse, refuse_all
 from ..explain import Figure, Input
 from ..units import Kind, spoken_difference
+from .schools import OffsetSchool
 
 Array = NDArray[np.float64]
-
-
-class OffsetSchool(StrEnum):
-    """Which kind of number the controller takes."""
-
-    ADDED_TO_READING = "added_to_reading"
-    TEMPERATURE_ADJUST = "temperature_adjust"
 
 
 @dataclass(frozen=True)
@@ -92,7 +86,7 @@ def work_out(pairs: tuple[Pair, ...], rule: OffsetRule) -> OffsetResult:
     target = rule.setpoint_c if rule.school is OffsetSchool.TEMPERATURE_ADJUST else None
     error, exact = _exact(mean_display, mean_reference, rule, target)
     uncertainty = _uncertainty(scatter, n, rule)
-    rounded = round(exact.value / rule.resolution_c) * rule.resolution_c
+    rounded = held(exact.value, rule.resolution_c)
     entered = min(max(rounded, -rule.limit_c), rule.limit_c)
     clipped = entered != rounded
     to_enter = Figure(

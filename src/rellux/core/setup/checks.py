@@ -1,5 +1,6 @@
 """Checks of a parameter sheet against the rig: what is dangerous, what will not work, what could be better."""
 
+from ..calibration.schools import SAYS, OffsetSchool, converted
 from ..control.onoff import FOPDT, cycle, predicted_swing
 from ..errors import Refused
 from ..explain import Figure, Input
@@ -14,7 +15,7 @@ from .proposals import RigFacts, headroom
 def check_sheet(sheet: Sheet, facts: RigFacts) -> list[Finding]:
     """Findings about a complete sheet, worst first."""
     found: list[Finding] = []
-    for check in (_input_type, _limits, _action, _failure_output, _period, _offset, _swing, _headroom):
+    for check in (_input_type, _limits, _action, _failure_output, _period, _offset_school, _offset, _swing, _headroom):
         found.extend(check(sheet, facts))
     return worst_first(found)
 
@@ -220,6 +221,25 @@ def _swing(sheet: Sheet, facts: RigFacts) -> list[Finding]:
             "Use PID as proposed in Tuning, or a smaller hysteresis.",
             ("mode", "hysteresis_c"),
             predicted_swing(facts.process, settings, p.ambient_c),
+        )
+    ]
+
+
+def _offset_school(sheet: Sheet, facts: RigFacts) -> list[Finding]:
+    school, real = OffsetSchool(str(sheet["offset_school"])), facts.controller_school
+    if real is None or school is real:
+        return []
+    offset = _number(sheet, "offset_c")
+    return [
+        Finding(
+            "setup.offset-school",
+            Severity.DANGER if offset else Severity.FAULT,
+            "Offset of the other kind",
+            f"The sheet's offset of {spoken_difference(offset, '+.1f')} is {SAYS[school]}, the linked controller's {SAYS[real]}. "
+            "The same number corrects the other way there: the error doubles.",
+            f"Convert it to {spoken_difference(converted(offset, school, real), '+.1f')}, {SAYS[real]}.",
+            ("offset_school", "offset_c"),
+            proposal=Proposal("setup.offset_school", real.value, "Convert it"),
         )
     ]
 

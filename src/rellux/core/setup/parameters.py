@@ -5,6 +5,7 @@ A parameter sheet is a mapping from these names to values in the core's units (�
 
 from dataclasses import dataclass
 
+from ..calibration.schools import SAYS, OffsetSchool, converted
 from ..control.pid import PID
 from ..control.settings import ControllerSettings, HysteresisSchool, Mode
 from ..errors import Problem, refuse_all
@@ -41,7 +42,14 @@ PARAMETERS = (
         "Input",
         choices=(("C", "°C"), ("F", "°F")),
     ),
-    Parameter("offset_c", "Offset", "Added to the reading.", "Input", Kind.DIFFERENCE, -50, 50),
+    Parameter(
+        "offset_school",
+        "Offset is",
+        "How this controller is made: an offset of one kind corrects the wrong way in the other. Try 1 ° to find out.",
+        "Input",
+        choices=tuple((school.value, SAYS[school].capitalize()) for school in OffsetSchool),
+    ),
+    Parameter("offset_c", "Offset", "In the sense of the line above.", "Input", Kind.DIFFERENCE, -50, 50),
     Parameter("setpoint_c", "Set-point", "What it holds.", "Control", Kind.TEMPERATURE, -200, 1800),
     Parameter(
         "setpoint_high_c", "Set-point high limit", "Nobody can ask for more.", "Limits", Kind.TEMPERATURE, -200, 1800
@@ -107,7 +115,9 @@ BY_NAME = {p.name: p for p in PARAMETERS}
 
 def spoken_value(name: str, value: Value) -> str:
     """A parameter with its value for a sentence: ``set-point 60 °C``, ``control mode on/off``."""
-    parameter = BY_NAME[name]
+    parameter = BY_NAME.get(name)
+    if parameter is None:
+        return f"{name.replace('_', ' ')} {value}"
     title = parameter.title.lower()
     if isinstance(value, str):
         return f"{title} {dict(parameter.choices).get(value, value).lower()}"
@@ -148,5 +158,7 @@ def settings_from(sheet: Sheet) -> ControllerSettings:
         ),
         period_s=float(sheet["period_s"]),
         output_high=float(sheet["output_high"]),
-        offset_c=float(sheet["offset_c"]),
+        offset_c=converted(
+            float(sheet["offset_c"]), OffsetSchool(str(sheet["offset_school"])), OffsetSchool.ADDED_TO_READING
+        ),
     )

@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass
 
+from ..calibration.schools import OffsetSchool, converted
 from ..control.onoff import FOPDT
 from ..control.settings import Mode
 from ..purpose.purpose import Purpose
@@ -12,8 +13,9 @@ from .parameters import Sheet, Value
 
 @dataclass(frozen=True)
 class RigFacts:
-    """What the rig is, as far as set-up needs it. ``process`` and ``tuning`` are known after Tuning,
-    ``calibrated_*`` after Calibration (the sensor it was done with)."""
+    """What the rig is, as far as set-up needs it. ``process`` and ``tuning`` are known after Tuning, ``calibrated_*`` after
+    Calibration (the sensor it was done with), ``controller_school`` where the linked controller's map says it, ``sheet_school``
+    once a sheet is saved."""
 
     purpose: Purpose
     sensor: str
@@ -22,6 +24,9 @@ class RigFacts:
     tuning: Sheet | None = None
     calibrated_offset_c: float | None = None
     calibrated_sensor: str = ""
+    calibrated_school: OffsetSchool = OffsetSchool.ADDED_TO_READING
+    controller_school: OffsetSchool | None = None
+    sheet_school: OffsetSchool | None = None
 
 
 @dataclass(frozen=True)
@@ -59,9 +64,10 @@ def propose(facts: RigFacts) -> tuple[Proposed, ...]:
     return (
         Proposed("input_type", facts.sensor, f"The rig has a {describe(facts.sensor)}."),
         Proposed("display_unit", "C", "Everything else here is entered in the unit set first."),
+        _school(facts),
         Proposed(
             "offset_c",
-            facts.calibrated_offset_c if facts.calibrated_offset_c is not None else 0.0,
+            converted(facts.calibrated_offset_c or 0.0, facts.calibrated_school, offset_school(facts)),
             "As left by the last calibration."
             if facts.calibrated_offset_c is not None
             else "Zero until this sensor has been calibrated.",
@@ -96,6 +102,22 @@ def propose(facts: RigFacts) -> tuple[Proposed, ...]:
         Proposed("output_high", 100.0, "No reason to limit power yet."),
         Proposed("sensor_failure_output", 0.0, "Heat off when the sensor is lost."),
     )
+
+
+def offset_school(facts: RigFacts) -> OffsetSchool:
+    """The school this rig's controller follows: as its map says, else as its sheet says, else as it was calibrated."""
+    return facts.controller_school or facts.sheet_school or facts.calibrated_school
+
+
+def _school(facts: RigFacts) -> Proposed:
+    reason = "As the last calibration took it; find out by entering 1 ° and watching the display."
+    if facts.controller_school:
+        reason = "The linked controller takes its offsets this way."
+    elif facts.sheet_school:
+        reason = "As saved in this sheet."
+    elif facts.calibrated_offset_c is None:
+        reason = "The more usual kind; find out by entering 1 ° and watching the display."
+    return Proposed("offset_school", offset_school(facts).value, reason)
 
 
 def headroom(purpose: Purpose) -> float:

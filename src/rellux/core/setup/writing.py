@@ -1,5 +1,8 @@
 """What may be written to a controller: every value bounded by the rig it heats, by the rules its sheet is checked with."""
 
+from collections.abc import Mapping
+
+from ..control.steps import held
 from ..errors import Problem, refuse_all
 from ..findings import Finding
 from .checks import check_sheet
@@ -13,6 +16,7 @@ BARRED = (
     "setup.setpoint-outside-limits",
     "setup.action",
     "setup.failure-output",
+    "setup.offset-school",
     "setup.offset-large",
     "setup.offset-inherited",
 )
@@ -20,13 +24,21 @@ BARRED = (
 asks for more than the rig stands, or does not let go."""
 
 
-def check_write(values: Sheet, held: Sheet, facts: RigFacts) -> None:
-    """Raise ``Refused`` for values that would bring this rig into danger together with those ``held`` beside them. To switch off
-    is never refused."""
+def as_held(values: Sheet, steps: Mapping[str, float]) -> Sheet:
+    """The values as a controller with these ``steps`` (by parameter, in its unit) can hold them: what is judged and sent."""
+    return {
+        name: held(value, steps[name]) if name in steps and isinstance(value, int | float) else value
+        for name, value in values.items()
+    }
+
+
+def check_write(values: Sheet, beside: Sheet, facts: RigFacts) -> None:
+    """Raise ``Refused`` for values that would bring this rig into danger together with those the controller holds ``beside``
+    them. To switch off is never refused."""
     check_values(values)
     if values == {"mode": "off"}:
         return
-    sheet = {**held, **values}
+    sheet = {**beside, **values}
     problems = [
         _problem(f, values) for f in check_sheet(sheet, facts) if f.rule in BARRED and set(f.subjects) & set(values)
     ]

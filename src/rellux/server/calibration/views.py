@@ -9,7 +9,8 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
 
-from rellux.core.calibration.offsets import OffsetResult, OffsetRule, OffsetSchool, Pair, work_out
+from rellux.core.calibration.offsets import OffsetResult, OffsetRule, Pair, work_out
+from rellux.core.calibration.schools import SAYS, OffsetSchool, converted
 from rellux.core.errors import refuse
 from rellux.core.sensing.sensors import tolerance
 from rellux.core.spine import Station
@@ -20,6 +21,7 @@ from rellux.server.rigs.models import Rig
 from rellux.server.setup.domain import save_sheet, working_values
 from rellux.server.setup.models import Sheet
 
+from .domain import offset_of
 from .models import Calibration
 
 
@@ -31,12 +33,13 @@ class PairInput:
 
 @dataclass(frozen=True)
 class OffsetInput:
-    """Pairs and what the controller takes; differences in °C. ``existing_c`` defaults to the sheet's offset."""
+    """Pairs and what the controller takes; differences in °C. ``school``, ``existing_c`` and ``resolution_c`` default to what is
+    known of the controller; another school than its own is refused."""
 
     pairs: list[PairInput]
-    school: OffsetSchool = OffsetSchool.ADDED_TO_READING
+    school: OffsetSchool | None = None
     existing_c: float | None = None
-    resolution_c: float = 0.1
+    resolution_c: float | None = None
     limit_c: float = 20.0
     setpoint_c: float | None = None
     display_digit_c: float = 0.1
@@ -53,6 +56,8 @@ class SaveInput:
 
 @dataclass(frozen=True)
 class CalibrationRow:
+    """A calibration, its offsets in the school of the controller as it is now; ``school`` is the one it was recorded in."""
+
     id: int
     at: datetime
     who: str
@@ -72,20 +77,26 @@ class CalibrationView:
     sensor: str
     offset_c: float
     tolerance_c: float | None
-    school: str
+    school: OffsetSchool
+    school_fixed_by: str
+    step_c: float
     rows: list[CalibrationRow]
 
 
 def _worked_out(rig: Rig, given: OffsetInput) -> tuple[OffsetRule, OffsetResult]:
     if not rig.sensor:
         raise refuse("parts", "choose the parts first", "a sensor")
-    existing = given.existing_c
-    if existing is None:
-        existing = float(working_values(rig)["offset_c"])
+    known = offset_of(rig)
+    if given.school is not None and given.school is not known.school and known.fixed_by:
+        raise refuse(
+            "school",
+            f"this controller's offset is {SAYS[known.school]}, {known.fixed_by}: one of the other kind corrects the wrong way",
+            f"{known.school.value}; if that is wrong, change it in Set-up first",
+        )
     rule = OffsetRule(
-        given.school,
-        existing,
-        given.resolution_c,
+        given.school or known.school,
+        known.offset_c if given.existing_c is None else given.existing_c,
+        known.step_c if given.resolution_c is None else given.resolution_c,
         given.limit_c,
         given.setpoint_c,
         given.display_digit_c,
@@ -95,29 +106,33 @@ def _worked_out(rig: Rig, given: OffsetInput) -> tuple[OffsetRule, OffsetResult]
 
 
 def calibration_view(rig: Rig) -> CalibrationView:
-    newest = rig.calibrations.first()
+    known = offset_of(rig)
     return CalibrationView(
         rig.revision,
         rig.sensor,
-        float(working_values(rig)["offset_c"]) if rig.sensor else 0.0,
+        known.offset_c,
         tolerance(rig.sensor, rig.working_c) if rig.sensor else None,
-        newest.school if newest else OffsetSchool.ADDED_TO_READING.value,
-        [
-            CalibrationRow(
-                c.pk,
-                c.at,
-                c.who,
-                c.reference,
-                c.sensor,
-                c.school,
-                [PairInput(**p) for p in c.pairs],
-                c.as_found_c,
-                c.as_left_c,
-                c.error_c,
-                c.uncertainty_c,
-            )
-            for c in rig.calibrations.all()
-        ],
+        known.school,
+        known.fixed_by,
+        known.step_c,
+        [_row(c, known.school) for c in rig.calibrations.all()],
+    )
+
+
+def _row(c: Calibration, school: OffsetSchool) -> CalibrationRow:
+    recorded = OffsetSchool(c.school)
+    return CalibrationRow(
+        c.pk,
+        c.at,
+        c.who,
+        c.reference,
+        c.sensor,
+        recorded.value,
+        [PairInput(**p) for p in c.pairs],
+        converted(c.as_found_c, recorded, school),
+        converted(c.as_left_c, recorded, school),
+        c.error_c,
+        c.uncertainty_c,
     )
 
 
@@ -150,7 +165,8 @@ class CalibrationDetail(APIView):
                 uncertainty_c=result.uncertainty.value,
             )
             if given.enter:
-                save_sheet(rig, {**working_values(rig), "offset_c": as_left}, Sheet.Kind.AS_LEFT, "calibration")
+                entered = {"offset_school": rule.school.value, "offset_c": as_left}
+                save_sheet(rig, {**working_values(rig), **entered}, Sheet.Kind.AS_LEFT, "calibration")
             note(
                 rig,
                 request.user,

@@ -5,7 +5,8 @@ from datetime import datetime, timedelta
 
 import numpy as np
 
-from rellux.core.calibration.offsets import OffsetRule, OffsetSchool, Pair, work_out
+from rellux.core.calibration.offsets import OffsetRule, Pair, work_out
+from rellux.core.calibration.schools import OffsetSchool
 from rellux.core.control.settings import ControllerSettings
 from rellux.core.plant.rig_models import network_for
 from rellux.core.plant.simulation import Record, Simulation

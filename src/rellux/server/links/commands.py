@@ -1,5 +1,5 @@
 """Writes as commands: queued with an expiry, claimed by the recorder or taken back, never both; and the Book says what reached
-the controller."""
+the controller. The safe-off sequence is a command too: it needs no arming, and whatever else was ordered ends with it."""
 
 from collections.abc import Mapping
 from datetime import timedelta
@@ -17,14 +17,42 @@ from .models import Command, Link
 
 State = Command.State
 ENDED = "the recorder ended while this was being sent"
+OVERRULED = "safe-off was pressed"
 
 
 def queue(link: Link, by: User, values: Mapping[str, Any], before: Mapping[str, Any], lasts: timedelta) -> Command:
     """A command that the recorder may claim until it expires."""
+    return _queued(link, by, values, before, lasts, safe_off=False)
+
+
+def queue_safe_off(link: Link, by: User, values: Mapping[str, Any], lasts: timedelta) -> Command:
+    """The safe-off sequence as a command, in one step with ending everything else: what waits is cancelled, what is being sent
+    goes no further, and writing is disarmed."""
+    with transaction.atomic():
+        lapse(link)
+        for command in Command.objects.filter(link=link, state=State.SENDING, safe_off=False):
+            finish(command, OVERRULED)
+        return _queued(link, by, values, {}, lasts, safe_off=True)
+
+
+def _queued(link: Link, by: User, values: Mapping[str, Any], before: Mapping[str, Any], lasts: timedelta, *, safe_off: bool
+) -> Command:  # fmt: skip
     now = timezone.now()
     return Command.objects.create(
-        link=link, by=by, created_at=now, expires_at=now + lasts, values=dict(values), before=dict(before)
+        link=link,
+        generation=link.generation,
+        by=by,
+        created_at=now,
+        expires_at=now + lasts,
+        values=dict(values),
+        before=dict(before),
+        safe_off=safe_off,
     )
+
+
+def next_waiting(link: Link) -> Command | None:
+    """What the recorder of this link should claim next; safe-off before everything else."""
+    return Command.objects.filter(link=link, generation=link.generation, state=State.QUEUED).first()
 
 
 def take_back(command: Command, state: Command.State) -> bool:
@@ -45,11 +73,11 @@ def claim(command: Command) -> bool:
     """For the recorder: the command is its own now. One that has expired, or whose link is no longer armed, is not."""
     now = timezone.now()
     mine = Command.objects.filter(pk=command.pk, state=State.QUEUED)
-    armed = Link.objects.filter(pk=command.link_id, armed_until__gt=now).exists()
-    if armed and _move(mine.filter(expires_at__gt=now), State.SENDING):
+    allowed = command.safe_off or Link.objects.filter(pk=command.link_id, armed_until__gt=now).exists()
+    if allowed and _move(mine.filter(expires_at__gt=now), State.SENDING):
         command.state = State.SENDING
         return True
-    _move(mine, State.EXPIRED if armed else State.CANCELLED)
+    _move(mine, State.EXPIRED if allowed else State.CANCELLED)
     return False
 
 
@@ -59,35 +87,49 @@ def begin(command: Command, name: str) -> bool:
     return bool(Command.objects.filter(pk=command.pk, state=State.SENDING).update(begun=command.begun))
 
 
-def confirm(command: Command, name: str, value: Value) -> None:
-    """Written down once it was read back."""
+def confirm(command: Command, name: str, value: Value) -> bool:
+    """Written down once it was read back; false where the command was ended while the value was on its way."""
     command.read_back = {**command.read_back, name: value}
-    command.save(update_fields=["read_back"])
+    kept = Command.objects.filter(pk=command.pk)
+    kept.update(read_back=command.read_back)
+    return kept.filter(state=State.SENDING).exists()
 
 
-def finish(command: Command, error: str = "") -> None:
-    """The command's end, and its line in the Book: every value that reached the controller, and those that may have."""
-    doubtful = [n for n in command.begun if n not in command.read_back]
+def finish(command: Command, error: str = "") -> bool:
+    """The command's end, and its line in the Book: every value that reached the controller, and those that may have. False where
+    it had been ended before, by somebody who has said so."""
+    state = State.DONE if not error else State.PART if command.begun else State.REFUSED
     with transaction.atomic():
-        command.error = error[:300]
-        command.state = State.DONE if not error else State.PART if command.begun else State.REFUSED
-        command.save(update_fields=["state", "error"])
-        if not command.begun:
-            return
-        why = error and f"{error}; {_doubt(doubtful)}"
-        note(
-            command.link.rig,
-            command.by,
-            Station.RUNS,
-            "Written to the controller" if not error else "Written to the controller in part",
-            before={n: command.before.get(n) for n in command.begun},
-            after={**dict.fromkeys(doubtful, "not confirmed"), **command.read_back},
-            why=why or "",
+        mine = Command.objects.filter(pk=command.pk, state=State.SENDING)
+        if not mine.update(state=state, error=error[:300]):
+            return False
+        command.state, command.error = state, error[:300]
+        if command.begun:
+            _into_the_book(command)
+    return True
+
+
+def _into_the_book(command: Command) -> None:
+    doubtful = [n for n in command.begun if n not in command.read_back]
+    title = "Safe-off" if command.safe_off else "Written to the controller"
+    if command.safe_off:
+        title += ", confirmed by the controller" if not command.error else ", not confirmed"
+    elif command.error:
+        title += " in part"
+    why = ""
+    if command.error:
+        why = f"{command.error}; " + (
+            f"not confirmed: {', '.join(doubtful)}" if doubtful else "what is listed was confirmed"
         )
-
-
-def _doubt(names: list[str]) -> str:
-    return f"not confirmed: {', '.join(names)}" if names else "what is listed was confirmed"
+    note(
+        command.link.rig,
+        command.by,
+        Station.RUNS,
+        title,
+        before={n: command.before.get(n) for n in command.begun},
+        after={**dict.fromkeys(doubtful, "not confirmed"), **command.read_back},
+        why=why,
+    )
 
 
 def end_begun(link: Link) -> None:
@@ -99,6 +141,6 @@ def end_begun(link: Link) -> None:
 
 def lapse(link: Link) -> None:
     """Disarm a link, and cancel what waits."""
-    Link.objects.filter(pk=link.pk).update(armed_until=None)
+    Link.objects.filter(pk=link.pk).update(armed_until=None, armed_window="")
     cancel_queued(link)
-    link.armed_until = None
+    link.armed_until, link.armed_window = None, ""

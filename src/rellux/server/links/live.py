@@ -1,39 +1,47 @@
 """What the controller says right now, as the recorder last heard it."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import datetime
 
 from django.utils import timezone
 
+from rellux.devices.register_map import REGISTER_MAPS
 from rellux.server.rigs.models import Rig
 from rellux.server.runs.models import Run
 
 from .models import Link, LinkState
 
 LEAST_STALE_S, POLLS_MISSED = 5.0, 3
+NOT_ALIVE_S = 5.0
+"""Without a sign of life from the recorder for so long it counts as stopped, s."""
 
 
 @dataclass(frozen=True)
 class Live:
     """State of the link. ``status``: none (no link), offline, online. Values are None unless online. ``age_s``: of the newest
-    poll as this is said; what is older than ``stale_after_s`` is not shown as live, by whoever shows it."""
+    poll as this is said; what is older than ``stale_after_s`` is not shown as live, by whoever shows it. ``armed_window``: the
+    one window that may write, for ``armed_left_s``. ``safe_off``: the controller can be switched off over the link."""
 
     status: str
-    message: str
-    at: datetime | None
-    reading_c: float | None
-    setpoint_c: float | None
-    output: float | None
-    switch: float | None
-    mode: str | None
-    recording: int | None
-    run_time_s: float | None
-    armed: bool
+    message: str = ""
+    at: datetime | None = None
+    reading_c: float | None = None
+    setpoint_c: float | None = None
+    output: float | None = None
+    switch: float | None = None
+    mode: str | None = None
+    recording: int | None = None
+    run_time_s: float | None = None
+    armed: bool = False
+    armed_window: str = ""
+    armed_left_s: float = 0.0
+    safe_off: bool = False
     age_s: float | None = None
     stale_after_s: float = LEAST_STALE_S
 
 
-NO_LINK = Live("none", "", None, None, None, None, None, None, None, None, False)
+NO_LINK = Live("none")
+SHOWN = ("reading_c", "setpoint_c", "output", "switch", "mode")
 
 
 def stale_after_s(link: Link) -> float:
@@ -42,35 +50,34 @@ def stale_after_s(link: Link) -> float:
 
 
 def live_of(rig: Rig) -> Live:
-    """The newest known state; one that is stale counts as offline."""
+    """The newest known state; one that is stale, or that was heard from where the link pointed before, counts as offline."""
     run = rig.runs.filter(status=Run.Status.RECORDING, removed_at__isnull=True).first()
     recording, run_time = (run.pk, run.length_s) if run else (None, None)
     state = LinkState.objects.select_related("link").filter(link__rig=rig).first()
     link = state.link if state else getattr(rig, "link", None)
     if link is None:
-        return Live("none", "", None, None, None, None, None, None, recording, run_time, False)
-    armed = link.armed_until is not None and link.armed_until > timezone.now()
-    if state is None:
-        return Live(
-            "offline", "waiting for the recorder", None, None, None, None, None, None, recording, run_time, armed
-        )
-    age, limit = max(0.0, (timezone.now() - state.at).total_seconds()), stale_after_s(link)
-    if not state.online or age > limit:
-        message = state.message or f"the recorder has not heard from it for {age:.0f} s"
-        return Live("offline", message, state.at, None, None, None, None, None, recording, run_time, armed, age, limit)
-    v = state.values
-    return Live(
-        "online",
-        "",
-        state.at,
-        v.get("reading_c"),
-        v.get("setpoint_c"),
-        v.get("output"),
-        v.get("switch"),
-        v.get("mode"),
-        recording,
-        run_time,
-        armed,
-        age,
-        limit,
+        return Live("none", recording=recording, run_time_s=run_time)
+    now, left = timezone.now(), armed_left_s(link)
+    known = Live(
+        "offline",
+        recording=recording,
+        run_time_s=run_time,
+        armed=left > 0,
+        armed_window=link.armed_window if left > 0 else "",
+        armed_left_s=left,
+        safe_off=REGISTER_MAPS[link.register_map].safe_off is not None,
+        stale_after_s=stale_after_s(link),
     )
+    if state is None or state.generation != link.generation:
+        return replace(known, message="waiting for the recorder")
+    known = replace(known, at=state.at, age_s=max(0.0, (now - state.at).total_seconds()))
+    if link.recorder_at is not None and (now - link.recorder_at).total_seconds() > NOT_ALIVE_S:
+        return replace(known, message="the recorder does not run")
+    if not state.online or known.age_s > known.stale_after_s:
+        return replace(known, message=state.message or f"the recorder has not heard from it for {known.age_s:.0f} s")
+    return replace(known, status="online", **{name: state.values.get(name) for name in SHOWN})
+
+
+def armed_left_s(link: Link) -> float:
+    """Seconds for which writing is still armed; 0 where it is not."""
+    return 0.0 if link.armed_until is None else max(0.0, (link.armed_until - timezone.now()).total_seconds())

@@ -8,7 +8,9 @@ from rellux.server.rigs.models import Rig
 
 
 class Link(models.Model):
-    """How to reach the controller. A stand-in is started by Rellux itself, on the port given."""
+    """How to reach the controller. A stand-in is started by Rellux itself, on the port given. ``generation`` rises whenever the
+    link points elsewhere: what was heard from or meant for the former controller is told apart by it. ``armed_window``: the
+    browser window writing is armed for. ``recorder_at``: when a recorder last said that it follows this link."""
 
     rig = models.OneToOneField(Rig, on_delete=models.CASCADE, related_name="link")
     stand_in = models.BooleanField(default=False)
@@ -20,7 +22,10 @@ class Link(models.Model):
     speed = models.FloatField(default=1.0)
     vigour = models.FloatField(default=1.0)
     start_c = models.FloatField(null=True)
+    generation = models.PositiveIntegerField(default=0)
     armed_until = models.DateTimeField(null=True)
+    armed_window = models.CharField(max_length=40, blank=True)
+    recorder_at = models.DateTimeField(null=True)
 
 
 class LinkState(models.Model):
@@ -29,13 +34,15 @@ class LinkState(models.Model):
     link = models.OneToOneField(Link, on_delete=models.CASCADE, related_name="state")
     at = models.DateTimeField()
     online = models.BooleanField(default=False)
+    generation = models.PositiveIntegerField(default=0)
     message = models.CharField(max_length=200, blank=True)
     values = models.JSONField(default=dict)
 
 
 class Command(models.Model):
     """A write to the controller: queued by somebody, claimed and sent by the recorder, value by value. ``begun`` is written
-    before each value goes out, ``read_back`` after it was read again, so that a crash leaves no doubt about the others."""
+    before each value goes out, ``read_back`` after it was read again, so that a crash leaves no doubt about the others.
+    ``safe_off``: the map's safe-off sequence, which needs no arming."""
 
     class State(models.TextChoices):
         """What became of it. ``part``: some of it may have reached the controller."""
@@ -49,6 +56,8 @@ class Command(models.Model):
         CANCELLED = "cancelled"
 
     link = models.ForeignKey(Link, on_delete=models.CASCADE, related_name="commands")
+    generation = models.PositiveIntegerField(default=0)
+    safe_off = models.BooleanField(default=False)
     by = models.ForeignKey(User, on_delete=models.SET_NULL, null=True)
     created_at = models.DateTimeField()
     expires_at = models.DateTimeField(default=timezone.now)
@@ -60,4 +69,4 @@ class Command(models.Model):
     error = models.CharField(max_length=300, blank=True)
 
     class Meta:
-        ordering = ("pk",)
+        ordering = ("-safe_off", "pk")

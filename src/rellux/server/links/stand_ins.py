@@ -2,6 +2,8 @@
 
 import socket
 
+from django.db.models import F
+
 from rellux.core.plant.rig_models import network_for
 from rellux.core.purpose.heater import heater_power
 from rellux.core.setup.parameters import settings_from
@@ -23,6 +25,13 @@ def config_of(link: Link) -> StandInConfig:
         purpose.ambient_c,
         link.speed,
         link.start_c,
+    )
+
+
+def move_elsewhere(link: Link) -> None:
+    """Another program has taken the stand-in's port: it gets another one, unless somebody has just pointed the link elsewhere."""
+    Link.objects.filter(pk=link.pk, generation=link.generation, stand_in=True).update(
+        port=free_port(), generation=F("generation") + 1
     )
 
 

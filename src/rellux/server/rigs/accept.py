@@ -3,16 +3,18 @@
 from collections.abc import Callable
 from typing import Any
 
+from rellux.core.calibration.schools import OffsetSchool
 from rellux.core.errors import refuse
-from rellux.core.setup.parameters import BY_NAME
+from rellux.core.setup.parameters import BY_NAME, check_values
+from rellux.core.setup.schools import with_school
 from rellux.core.spine import Station
 from rellux.core.wiring.wishes import WireWish
 from rellux.server.accounts.models import User
-from rellux.server.setup.domain import current_values, save_sheet
+from rellux.server.setup.domain import save_sheet, working_values
 from rellux.server.setup.models import Sheet
 from rellux.server.wiring.edit import add_wire, lay_out, swap_ends
 
-from .change import note
+from .change import difference, note
 from .models import Rig
 
 
@@ -28,10 +30,12 @@ def accept(rig: Rig, by: User, target: str, value: Any) -> None:
 
 
 def _set_parameter(rig: Rig, by: User, name: str, value: Any) -> None:
-    before = current_values(rig)
-    save_sheet(rig, {**before, name: value}, Sheet.Kind.AS_LEFT, "proposal accepted")
-    title = f"{BY_NAME[name].title} set"
-    note(rig, by, Station.SETUP, title, before={name: before.get(name)}, after={name: value}, why="proposal accepted")
+    before = working_values(rig)
+    check_values({name: value})
+    values = with_school(before, OffsetSchool(value)) if name == "offset_school" else {**before, name: value}
+    save_sheet(rig, values, Sheet.Kind.AS_LEFT, "proposal accepted")
+    was, now = difference(before, values)
+    note(rig, by, Station.SETUP, f"{BY_NAME[name].title} set", before=was, after=now, why="proposal accepted")
 
 
 def _two_terminals(value: Any) -> tuple[str, str]:

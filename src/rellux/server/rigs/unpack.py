@@ -15,7 +15,8 @@ from django.core.exceptions import ValidationError
 from django.db import DatabaseError, models, transaction
 from django.utils.dateparse import parse_datetime
 
-from rellux.core.calibration.offsets import OffsetRule, OffsetSchool, Pair, work_out
+from rellux.core.calibration.offsets import OffsetRule, Pair, work_out
+from rellux.core.calibration.schools import OffsetSchool
 from rellux.core.errors import Refused, refuse
 from rellux.core.purpose.purpose import RigKind, check_purpose
 from rellux.core.questions import QUESTIONS

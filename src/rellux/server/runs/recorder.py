@@ -17,10 +17,12 @@ from django.utils import timezone
 from rellux.core.errors import Refused
 from rellux.core.runs.series import Series
 from rellux.core.setup.parameters import spoken_value
-from rellux.devices.modbus_link import Address, LinkDown, ModbusLink
-from rellux.devices.register_map import REGISTER_MAPS, Value
-from rellux.server.links.commands import begin, claim, confirm, end_begun, finish
-from rellux.server.links.models import Command, Link, LinkState
+from rellux.devices.modbus_link import LinkDown, ModbusLink
+from rellux.devices.register_map import Value
+from rellux.server.links.commands import claim, end_begun, next_waiting
+from rellux.server.links.models import Link, LinkState
+from rellux.server.links.reaching import connect
+from rellux.server.links.sending import send
 
 from . import store
 from .models import Event, Run
@@ -30,6 +32,7 @@ log = logging.getLogger("rellux.recorder")
 FLUSH_S = 0.8
 STATE_S = 0.25
 LOOK_S = 0.25
+ALIVE_S = 1.0
 RETRY_S = (0.5, 1.0, 2.0, 4.0)
 
 
@@ -64,7 +67,7 @@ class LinkRecorder(threading.Thread):
         self.stopping = threading.Event()
         self._buffer: Buffer | None = None
         self._began = time.monotonic()
-        self._looked = self._stated = 0.0
+        self._looked = self._stated = self._ordered = 0.0
 
     def run(self) -> None:
         failures = 0
@@ -72,7 +75,7 @@ class LinkRecorder(threading.Thread):
             end_begun(self.link)
             while not self.stopping.is_set():
                 try:
-                    with self._connect() as controller:
+                    with connect(self.link) as controller:
                         failures = 0
                         self._poll_until_stopped(controller)
                 except (LinkDown, Refused) as error:
@@ -88,10 +91,6 @@ class LinkRecorder(threading.Thread):
                 self._buffer.flush()
             connection.close()
 
-    def _connect(self) -> ModbusLink:
-        address = Address(self.link.host, self.link.port, self.link.unit_id)
-        return ModbusLink(address, REGISTER_MAPS[self.link.register_map])
-
     def _poll_until_stopped(self, controller: ModbusLink) -> None:
         following = time.monotonic()
         while not self.stopping.is_set():
@@ -102,14 +101,24 @@ class LinkRecorder(threading.Thread):
                 self._stated = now
             if now - self._looked >= LOOK_S:
                 self._look_for_run(values)
-                self._send_commands(controller)
                 self._looked = now
+            self._take_orders(controller)
             self._record(values)
             following = max(following + self.link.poll_s, now)
-            self.stopping.wait(max(0.0, following - time.monotonic()))
+            self._wait_until(following, controller)
+
+    def _wait_until(self, moment: float, controller: ModbusLink) -> None:
+        """Until the next poll; orders do not wait for a slow one."""
+        while (left := moment - time.monotonic()) > 0 and not self.stopping.wait(min(left, LOOK_S)):
+            self._take_orders(controller)
+
+    def _take_orders(self, controller: ModbusLink) -> None:
+        if time.monotonic() - self._ordered >= LOOK_S:
+            self._send_commands(controller)
+            self._ordered = time.monotonic()
 
     def _state(self, online: bool, message: str, values: dict[str, Value] | None) -> None:
-        changed = {"at": timezone.now(), "online": online, "message": message[:200]}
+        changed = {"at": timezone.now(), "online": online, "message": message[:200], "generation": self.link.generation}
         if values is not None:
             changed["values"] = values
         LinkState.objects.update_or_create(link=self.link, defaults=changed)
@@ -176,19 +185,11 @@ class LinkRecorder(threading.Thread):
             buffer.flush()
 
     def _send_commands(self, controller: ModbusLink) -> None:
-        """Send what waits and is still wanted; a link lost in between leaves the rest unsent, and says so."""
-        for command in Command.objects.filter(link=self.link, state=Command.State.QUEUED):
+        """Send what waits and is still wanted, safe-off first; a link lost in between leaves the rest unsent, and says so."""
+        while command := next_waiting(self.link):
             if not claim(command):
                 continue
-            try:
-                for name, value in command.values.items():
-                    if not begin(command, name):
-                        break  # ended by another recorder, which has said what went out
-                    confirm(command, name, controller.write(name, value))
-                else:
-                    finish(command)
-            except (LinkDown, Refused) as lost:
-                finish(command, str(lost))
+            send(command, controller)
             if self._buffer and command.read_back:
                 told = ", ".join(spoken_value(n, v) for n, v in command.read_back.items())
                 self._mark(self._buffer.run, max(self._buffer.last_s, 0.0), "write", told)
@@ -196,7 +197,7 @@ class LinkRecorder(threading.Thread):
 
 def fingerprint(link: Link) -> tuple[object, ...]:
     """What must stay the same for a running thread to stay valid."""
-    return link.host, link.port, link.unit_id, link.register_map, link.poll_s
+    return link.host, link.port, link.unit_id, link.register_map, link.poll_s, link.generation
 
 
 class Recorder:
@@ -204,6 +205,7 @@ class Recorder:
 
     def __init__(self) -> None:
         self._threads: dict[int, LinkRecorder] = {}
+        self._said_at = -ALIVE_S
 
     def follow(self) -> None:
         """Make the threads match the links. Dead threads are started again."""
@@ -219,6 +221,9 @@ class Recorder:
             if key not in self._threads:
                 self._threads[key] = LinkRecorder(link)
                 self._threads[key].start()
+        if time.monotonic() - self._said_at >= ALIVE_S:
+            Link.objects.filter(pk__in=self._threads).update(recorder_at=timezone.now())
+            self._said_at = time.monotonic()
 
     def stop(self) -> None:
         """Stop every thread; each flushes what it holds."""

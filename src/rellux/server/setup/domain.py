@@ -2,12 +2,15 @@
 
 from django.utils import timezone
 
+from rellux.core.calibration.schools import OffsetSchool
 from rellux.core.control.onoff import FOPDT
 from rellux.core.findings import Finding
 from rellux.core.setup.checks import check_sheet
 from rellux.core.setup.parameters import Sheet as Values
 from rellux.core.setup.parameters import check_values
 from rellux.core.setup.proposals import Proposed, RigFacts, propose
+from rellux.core.setup.schools import school_of
+from rellux.devices.register_map import REGISTER_MAPS
 from rellux.server.rigs.domain import purpose_of
 from rellux.server.rigs.models import Rig
 
@@ -28,6 +31,7 @@ def rig_facts(rig: Rig) -> RigFacts:
     accepted = rig.identifications.filter(accepted_at__isnull=False).order_by("-accepted_at").first()
     calibration = rig.calibrations.first()
     values = current_values(rig)
+    link = getattr(rig, "link", None)
     same_sensor = calibration is not None and calibration.sensor == rig.sensor
     return RigFacts(
         purpose_of(rig),
@@ -37,6 +41,9 @@ def rig_facts(rig: Rig) -> RigFacts:
         {k: values[k] for k in TUNING_PARAMETERS if k in values} if accepted and values else None,
         calibration.as_left_c if same_sensor and calibration else None,
         calibration.sensor if calibration else "",
+        OffsetSchool(calibration.school) if calibration else OffsetSchool.ADDED_TO_READING,
+        REGISTER_MAPS[link.register_map].offset_school if link else None,
+        school_of(values),
     )
 
 

@@ -11,7 +11,8 @@ from rest_framework.views import APIView
 
 from rellux.core.errors import refuse
 from rellux.core.findings import Finding
-from rellux.core.setup.parameters import PARAMETERS
+from rellux.core.setup.parameters import PARAMETERS, check_values
+from rellux.core.setup.schools import check_school_change
 from rellux.core.spine import Station
 from rellux.server.api.endpoint import endpoint
 from rellux.server.api.shapes import read, reply
@@ -118,6 +119,9 @@ class Setup(APIView):
             setup_view(rig)
             before = current_values(rig)
             values = {**{p.name: p.value for p in proposals(rig)}, **before, **given.values}
+            if given.kind == Sheet.Kind.AS_LEFT:
+                check_values(values)
+                check_school_change(before, values)
             save_sheet(rig, values, Sheet.Kind(given.kind), given.why)
             was, now = difference(before, values)
             title = (

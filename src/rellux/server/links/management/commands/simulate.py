@@ -10,7 +10,8 @@ from pymodbus.server import ModbusTcpServer
 
 from rellux.devices.stand_in import StandIn, serve
 from rellux.server.links.models import Link
-from rellux.server.links.stand_ins import config_of
+from rellux.server.links.reaching import name_of
+from rellux.server.links.stand_ins import config_of, move_elsewhere
 from rellux.server.processes import Stopping
 
 log = logging.getLogger("rellux.stand_ins")
@@ -31,21 +32,26 @@ async def _serve_until(stopping: Stopping) -> None:
         except OperationalError:
             log.exception("the database did not answer; trying again")
             wanted = {key: link for key, (link, _, _) in running.items()}
-        for key in [k for k, (link, _, _) in running.items() if k not in wanted or wanted[k].port != link.port]:
+        for key in [k for k, (link, _, _) in running.items() if k not in wanted or place(wanted[k]) != place(link)]:
             await running.pop(key)[2].shutdown()
         for key, link in wanted.items():
             if key not in running:
                 stand_in = StandIn(await sync_to_async(config_of)(link), link.unit_id)
                 try:
-                    running[key] = link, stand_in, await serve(stand_in, link.port)
+                    running[key] = link, stand_in, await serve(stand_in, link.port, name_of(link))
                 except (OSError, RuntimeError) as error:
                     log.warning("port %s of %s cannot be opened: %s", link.port, link.rig_id, error)
+                    await sync_to_async(move_elsewhere)(link)
             elif link.speed != running[key][0].speed:
                 running[key][1].set_speed(link.speed)
                 running[key] = link, *running[key][1:]
         await asyncio.sleep(0.3)
     for _, _, server in running.values():
         await server.shutdown()
+
+
+def place(link: Link) -> tuple[int, int]:
+    return link.port, link.unit_id
 
 
 def _wanted() -> dict[int, Link]:

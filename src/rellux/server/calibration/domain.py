@@ -1,0 +1,44 @@
+"""What is known of the offset in a rig's controller: which kind it is, what fixed that, and how much is in it now."""
+
+from dataclasses import dataclass
+
+from rellux.core.calibration.schools import OffsetSchool, converted
+from rellux.core.setup.proposals import offset_school
+from rellux.core.setup.schools import school_of
+from rellux.devices.register_map import REGISTER_MAPS
+from rellux.server.links.live import live_of
+from rellux.server.links.models import LinkState
+from rellux.server.rigs.models import Rig
+from rellux.server.setup.domain import current_values, rig_facts, working_values
+
+USUAL_STEP_C = 0.1
+"""Step of an offset where nothing is known of the controller, °C (common practice, no source)."""
+
+
+@dataclass(frozen=True)
+class Known:
+    """``offset_c`` in ``school``. ``fixed_by`` says what fixed the school; empty where it may still be chosen."""
+
+    school: OffsetSchool
+    fixed_by: str
+    offset_c: float
+    step_c: float
+
+
+def offset_of(rig: Rig) -> Known:
+    """The controller itself is asked where it answers; else its sheet is believed."""
+    if not rig.sensor:
+        return Known(OffsetSchool.ADDED_TO_READING, "", 0.0, USUAL_STEP_C)
+    link, sheet, facts = getattr(rig, "link", None), working_values(rig), rig_facts(rig)
+    written_in = school_of(current_values(rig))
+    school = written_in or offset_school(facts)
+    offset = float(sheet["offset_c"])
+    step = USUAL_STEP_C
+    if link:
+        register = REGISTER_MAPS[link.register_map].by_name.get("offset_c")
+        step = register.step if register else step
+        state = LinkState.objects.filter(link=link).first()
+        if state and facts.controller_school and "offset_c" in state.values and live_of(rig).status == "online":
+            offset = converted(float(state.values["offset_c"]), facts.controller_school, school)
+    by = "as its sheet says" if written_in else "as the linked controller's map says" if facts.controller_school else ""
+    return Known(school, by, offset, step)
