@@ -4,7 +4,9 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from rellux.core.calibration.offsets import OffsetRule, OffsetSchool, Pair, coverage_factor, work_out
+from rellux.core.calibration.offsets import OffsetRule, Pair, coverage_factor, work_out
+from rellux.core.calibration.schools import OffsetSchool, converted
+from rellux.core.control.steps import held, is_held
 from rellux.core.errors import Refused
 from rellux.core.units import FAHRENHEIT_PER_KELVIN, celsius_from_fahrenheit
 
@@ -97,3 +99,45 @@ def test_bad_input_names_its_field(pairs, changed, field):
     with pytest.raises(Refused) as refused:
         work_out(pairs, rule)
     assert refused.value.problems[0].field == field
+
+
+def load_at(school, offset_c, probe_error_c, setpoint_c):
+    """Where the load settles, from what each kind of controller does and not from any rule about offsets: the one holds its
+    corrected display at the set-point, the other holds its raw reading at the set-point plus the number."""
+    if school is OffsetSchool.ADDED_TO_READING:
+        return setpoint_c - offset_c - probe_error_c  # display = load + error + offset
+    return setpoint_c + offset_c - probe_error_c
+
+
+@given(st.sampled_from(OffsetSchool), st.floats(20, 900), st.floats(-15, 15), st.floats(-4, 4))
+def test_the_load_is_where_it_should_be_in_a_controller_of_either_kind(school, setpoint, error, old):
+    load = load_at(school, old, error, setpoint)
+    display = load + error + (old if school is OffsetSchool.ADDED_TO_READING else 0.0)
+    found = work_out((Pair(display, load),), OffsetRule(school, old, 1e-4, 40.0, setpoint))
+    new = found.to_enter.value
+    assert load_at(school, new, error, setpoint) == pytest.approx(setpoint, abs=1e-3)
+    other = next(s for s in OffsetSchool if s is not school)
+    assert load_at(other, converted(new, school, other), error, setpoint) == pytest.approx(setpoint, abs=1e-3)
+    assert load_at(other, new, error, setpoint) - setpoint == pytest.approx(
+        -2 * error, abs=1e-3
+    )  # unconverted: twice as wrong
+
+
+@given(st.sampled_from([1.0, 0.5, 0.1, 0.25, 0.01]), st.floats(-900, 900, allow_nan=False))
+def test_what_a_controller_holds_is_the_nearest_it_can(step, value):
+    near = held(value, step)
+    assert near / step == pytest.approx(round(near / step), abs=1e-6)
+    assert abs(near - value) <= step / 2 + 1e-9
+    assert held(near, step) == near and is_held(near, near, step) and not is_held(near, near + step, step)
+
+
+@pytest.mark.parametrize(
+    ("value", "step", "near"), [(60.25, 0.1, 60.2), (-4.05, 0.1, -4.0), (60.25, 0.5, 60.0), (0.3, 0.1, 0.3)]
+)
+def test_halfway_it_asks_for_less(value, step, near):
+    assert held(value, step) == near
+
+
+def test_a_step_of_nothing_is_refused():
+    with pytest.raises(Refused, match="no step"):
+        held(1.0, 0.0)

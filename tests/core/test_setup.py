@@ -4,6 +4,7 @@ from dataclasses import replace
 
 import pytest
 
+from rellux.core.calibration.schools import OffsetSchool
 from rellux.core.control.onoff import FOPDT
 from rellux.core.errors import Refused
 from rellux.core.findings import Finding, Severity
@@ -11,6 +12,8 @@ from rellux.core.purpose.purpose import Purpose, Supply, check_purpose
 from rellux.core.setup.checks import check_sheet
 from rellux.core.setup.parameters import BY_NAME, check_values, settings_from
 from rellux.core.setup.proposals import RigFacts, propose
+from rellux.core.setup.schools import check_school_change, with_school
+from rellux.core.setup.writing import check_write
 from rellux.core.spine import Facts, Progress, Station, next_action, spine
 
 CABINET = Purpose(60, 68, "the cement clouds", Supply.SINGLE_PHASE, 230, 300, 230, 57.5, "stays soft")
@@ -136,3 +139,48 @@ def test_danger_comes_before_the_next_step_and_opens_its_station():
     states = {s.station: s for s in spine(with_danger)}
     assert states[Station.WIRING].progress is Progress.OPEN and states[Station.WIRING].waiting == 1
     assert states[Station.SETUP].progress is Progress.UNTOUCHED
+
+
+ADDED, ADJUST = (school.value for school in OffsetSchool)
+
+
+def test_an_offset_of_the_other_kind_than_the_linked_controllers_is_found_and_not_sent():
+    linked = replace(FACTS, controller_school=OffsetSchool.ADDED_TO_READING)
+    assert "setup.offset-school" not in found(linked, offset_school=ADDED, offset_c=-0.5)
+    wrong = sheet(linked, offset_school=ADJUST, offset_c=-0.5)
+    (finding,) = [f for f in check_sheet(wrong, linked) if f.rule == "setup.offset-school"]
+    assert finding.severity is Severity.DANGER and "+0.5" in finding.fix
+    with pytest.raises(Refused, match="other kind"):
+        check_write({"offset_c": -0.5}, wrong, linked)
+    check_write({"setpoint_c": 59.0}, wrong, linked)  # only what the finding is about is barred
+    mended = with_school(wrong, OffsetSchool.ADDED_TO_READING)
+    assert (mended["offset_school"], mended["offset_c"]) == (ADDED, 0.5)
+    check_write({"offset_c": mended["offset_c"]}, mended, linked)
+
+
+@pytest.mark.parametrize(
+    ("after", "fine"),
+    [
+        ({"offset_school": ADJUST}, False),
+        ({"offset_school": ADJUST, "offset_c": 4.0}, True),
+        ({"offset_school": ADJUST, "offset_c": 0.0}, True),
+        ({"offset_c": -3.0}, True),
+    ],
+)
+def test_a_school_is_not_changed_under_the_number_of_the_other(after, fine):
+    before = sheet(offset_school=ADDED, offset_c=-4.0)
+    if fine:
+        check_school_change(before, {**before, **after})
+        return
+    with pytest.raises(Refused, match="other kind") as refused:
+        check_school_change(before, {**before, **after})
+    assert refused.value.problems[0].field == "offset_c" and "+4" in refused.value.problems[0].accepted
+
+
+def test_the_simulated_controller_follows_the_school():
+    """Whichever way the number is written, the same controller comes out of it."""
+    same = [
+        settings_from(sheet(offset_school=ADDED, offset_c=-2.0)),
+        settings_from(sheet(offset_school=ADJUST, offset_c=2.0)),
+    ]
+    assert same[0] == same[1]

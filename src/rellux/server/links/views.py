@@ -12,6 +12,7 @@ from rest_framework.views import APIView
 from rellux.core.control.steps import is_held
 from rellux.core.errors import Problem, refuse, refuse_all
 from rellux.core.setup.parameters import BY_NAME
+from rellux.core.setup.schools import school_of
 from rellux.core.setup.writing import as_held
 from rellux.core.spine import Station
 from rellux.devices.register_map import REGISTER_MAPS
@@ -99,7 +100,10 @@ def differences(link: Link) -> list[Difference]:
     if state is None or not sheet:
         return []
     found = []
+    other_kind = school_of(sheet) not in (None, REGISTER_MAPS[link.register_map].offset_school)
     for name in writable(link):
+        if name == "offset_c" and other_kind:
+            continue  # Set-up says so; a number of the other kind is not sent
         holds, wanted = state.values.get(name), sheet.get(name)
         if holds is None or wanted is None or (name == "mode" and holds == "off"):
             continue

@@ -13,6 +13,7 @@ from rellux.core.purpose.purpose import Limited
 from rellux.core.spine import Facts, NextAction, Station, StationState, next_action, spine
 from rellux.core.wiring.generate import Choice
 from rellux.server.links.live import NO_LINK, Live, live_of
+from rellux.server.links.models import Link
 from rellux.server.runs.models import Run
 from rellux.server.setup.domain import setup_findings
 from rellux.server.wiring.domain import wiring_findings
@@ -88,14 +89,15 @@ log = logging.getLogger("rellux.rigs")
 
 
 def findings_of(rig: Rig) -> dict[Station, tuple[Finding, ...]]:
-    """Findings by station. Every change they depend on raises the revision or adds an identification."""
+    """Findings by station. Every change they depend on raises the revision, adds an identification or links a controller."""
     identified = rig.identifications.values_list("pk", flat=True).first()
-    return _findings(rig.pk, rig.created_at, rig.revision, identified)
+    mapped = Link.objects.filter(rig=rig).values_list("register_map", flat=True).first()
+    return _findings(rig.pk, rig.created_at, rig.revision, identified, mapped)
 
 
 @lru_cache(maxsize=64)
 def _findings(
-    key: int, created_at: datetime, revision: int, identified: int | None
+    key: int, created_at: datetime, revision: int, identified: int | None, mapped: str | None
 ) -> dict[Station, tuple[Finding, ...]]:
     """The workshop asks every few seconds; the rules are run once a revision."""
     rig = Rig.objects.get(pk=key)
