@@ -75,6 +75,8 @@ def test_new_rig_from_an_empty_database_to_a_tuning_and_an_offset(empty, browser
     page.until(lambda: re.search(r"3[5-9] min|[4-9]\d min", page.text), 60, "half an hour of record")
     page.press("Stop recording")
     page.press("Heat off")
+    page.see("Heat is off")
+    page.press("Close")
 
     page.press("Find the process from this")
     page.press("Find the process", 20)
@@ -82,6 +84,7 @@ def test_new_rig_from_an_empty_database_to_a_tuning_and_an_offset(empty, browser
     page.press("Use SIMC, calm")
     page.see("IN THE SHEET")
     page.press("Runs")
+    page.press("Arm writing")
     page.press("Send")
     page.see("Proportional band")
     page.press("Write it")

@@ -8,7 +8,7 @@ from rellux.core.control.settings import ControllerSettings, Mode
 from rellux.core.plant.rig_models import network_for
 from rellux.devices.stand_in import StandIn, StandInConfig, serve
 from rellux.server.links.models import Link
-from rellux.server.links.reaching import name_of
+from rellux.server.links.reaching import stand_in_name
 from rellux.server.links.stand_ins import free_port
 from rellux.server.rigs.domain import kind_of, purpose_of
 from rellux.server.rigs.models import Rig
@@ -34,7 +34,7 @@ class Bench:
 
         def run() -> None:
             self.loop = asyncio.new_event_loop()
-            self.server = self.loop.run_until_complete(serve(stand_in, self.port, name_of(self.link)))
+            self.server = self.loop.run_until_complete(serve(stand_in, self.port, stand_in_name()))
             ready.set()
             self.loop.run_forever()
             self.loop.run_until_complete(self.server.shutdown())

@@ -61,6 +61,13 @@ def test_a_stand_in_needs_no_port_and_keeps_the_one_it_got(api, rig):
     assert first["live"]["status"] == "offline"  # nobody has polled it yet
 
 
+def test_two_stand_ins_do_not_share_a_port(api, rig):
+    port = api.ok("PUT", f"rigs/{rig}/link", {"stand_in": True})["port"]
+    twin = api.ok("POST", f"rigs/{rig}/double", {"name": "Twin"})["slug"]
+    assert api.refused("PUT", f"rigs/{twin}/link", {"stand_in": True, "port": port})["field"] == "port"
+    assert api.ok("PUT", f"rigs/{twin}/link", {"stand_in": True})["port"] != port
+
+
 def test_a_real_controller_runs_at_its_own_speed(api, rig):
     link = api.ok("PUT", f"rigs/{rig}/link", {"stand_in": False, "host": "10.0.0.7", "port": 502, "speed": 50})
     assert (link["host"], link["port"], link["speed"]) == ("10.0.0.7", 502, 1.0)

@@ -25,7 +25,7 @@ export class Refusal extends Error {
   }
 }
 
-function cookie(name: string): string {
+export function cookie(name: string): string {
   return document.cookie.split('; ').find((c) => c.startsWith(`${name}=`))?.slice(name.length + 1) ?? ''
 }
 

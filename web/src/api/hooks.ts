@@ -1,5 +1,4 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
-import { useState } from 'react'
 import { api, need, type Rig, type Schemas } from './client'
 
 export const useWorkshop = () =>
@@ -27,24 +26,6 @@ export function useRefresh(slug: string) {
 export function useChange<In, Out>(slug: string, change: (input: In) => Promise<Out>) {
   const refresh = useRefresh(slug)
   return useMutation({ mutationFn: change, onSettled: refresh })
-}
-
-/**
- * The revision a draft was begun on. A page fetches its rig again now and then; what was typed still belongs to the state
- * it was typed against, so that another window's change is refused rather than overwritten.
- */
-export function useDraft(rig: Rig) {
-  const [begun, setBegun] = useState<{ first: number; on: number } | null>(null)
-  return {
-    revision: begun?.on ?? rig.revision,
-    overtaken: begun !== null && begun.on !== rig.revision,
-    /** For a form that keeps its own fields: untouched it follows the rig, touched it stays what was typed. */
-    formKey: begun?.first ?? rig.revision,
-    begin: () => setBegun((b) => b ?? { first: rig.revision, on: rig.revision }),
-    /** The other window's change was looked at: go on from the rig as it is now. */
-    rebase: () => setBegun((b) => b && { ...b, on: rig.revision }),
-    end: () => setBegun(null),
-  }
 }
 
 export const useAccept = (rig: Rig) =>

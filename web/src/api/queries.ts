@@ -1,4 +1,10 @@
 import { QueryClient } from '@tanstack/react-query'
+import { Refusal } from './client'
+
+/** How often what could not be reached is tried again, ms. */
+const AGAIN_MS = 3000
+
+const unreached = (error: unknown) => error instanceof Refusal && error.status === 0
 
 /**
  * Rellux is on this machine: whether the browser believes itself online says nothing. Nothing waits for a network to come
@@ -7,7 +13,7 @@ import { QueryClient } from '@tanstack/react-query'
 export const newQueries = () =>
   new QueryClient({
     defaultOptions: {
-      queries: { retry: 1, staleTime: 2000, networkMode: 'always' },
+      queries: { retry: 1, staleTime: 2000, networkMode: 'always', refetchInterval: (query) => (unreached(query.state.error) ? AGAIN_MS : false) },
       mutations: { retry: false, networkMode: 'always' },
     },
   })

@@ -1,10 +1,10 @@
 import { useQuery } from '@tanstack/react-query'
-import { useState } from 'react'
 import { useOutletContext } from 'react-router'
 import { api, need, type Rig, type Schemas } from '../api/client'
+import { useInAddress } from '../api/address'
 import { useWorkshop } from '../api/hooks'
 import { SelectField } from '../shared/fields'
-import { Loading } from '../shared/states'
+import { Fetched } from '../shared/Fetched'
 import { when } from '../shared/when'
 import { usePreferences } from '../shell/preferences'
 import { ReasonOfPlace } from '../shell/reason'
@@ -17,16 +17,13 @@ import { RigFile } from './RigFile'
 /** Everything that happened to the rig, newest first. */
 export default function Book() {
   const rig = useOutletContext<Rig>()
-  const { unit } = usePreferences()
-  const [station, setStation] = useState<Station | ''>('')
+  const [station, setStation] = useInAddress<Station | ''>('station', '', STATIONS)
   const { data: rigs } = useWorkshop()
-  const { data } = useQuery({
+  const query = useQuery({
     queryKey: ['of', rig.slug, 'book'],
     queryFn: () => need(api.GET('/api/v1/rigs/{slug}/book', { params: { path: { slug: rig.slug } } })),
   })
-  if (!data) return <Loading />
   const ribbon = rigs?.find((r) => r.slug === rig.slug)?.ribbon
-  const shown = data.filter((e) => !station || e.station === station)
   return (
     <>
       <h1>What was done, when and why?</h1>
@@ -35,33 +32,40 @@ export default function Book() {
       <div style={{ maxWidth: 220, margin: '6px 0 8px' }}>
         <SelectField bare label="Station" value={station} options={[['', 'All stations'], ...STATIONS.map((s) => [s, STATION_NAME[s]] as const)]} onChange={setStation} />
       </div>
-      <table className="plain">
-        <tbody>
-          {shown.map((e) => (
-            <tr key={e.id}>
-              <td className="small" style={{ whiteSpace: 'nowrap' }}>
-                {when(e.at)}
-              </td>
-              <td className="dim">{STATION_NAME[e.station as Station]}</td>
-              <td>
-                <b style={{ fontWeight: 600 }}>{localise(e.title, unit)}</b>
-                <div className="small dim">{changes(e, unit)}</div>
-                {e.why && <div className="small">{localise(e.why, unit)}</div>}
-              </td>
-              <td className="dim small">
-                {e.who}
-                {e.imported && <div>as the imported file says</div>}
-              </td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
-      {!shown.length && <p className="dim">No entry at this station.</p>}
+      <Fetched query={query}>{(entries) => <Entries entries={entries.filter((e) => !station || e.station === station)} />}</Fetched>
       <ReasonOfPlace>
         <h2>One rig, one file</h2>
         <p>The export is a zip of JSON and CSV, described in docs/rig-file.md. Importing it on another machine gives the same rig.</p>
       </ReasonOfPlace>
     </>
+  )
+}
+
+function Entries({ entries }: { entries: Schemas['EntryView'][] }) {
+  const { unit } = usePreferences()
+  if (!entries.length) return <p className="dim">No entry at this station.</p>
+  return (
+    <table className="plain">
+      <tbody>
+        {entries.map((e) => (
+          <tr key={e.id}>
+            <td className="small" style={{ whiteSpace: 'nowrap' }}>
+              {when(e.at)}
+            </td>
+            <td className="dim">{STATION_NAME[e.station as Station]}</td>
+            <td>
+              <b style={{ fontWeight: 600 }}>{localise(e.title, unit)}</b>
+              <div className="small dim">{changes(e, unit)}</div>
+              {e.why && <div className="small">{localise(e.why, unit)}</div>}
+            </td>
+            <td className="dim small">
+              {e.who}
+              {e.imported && <div>as the imported file says</div>}
+            </td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
   )
 }
 

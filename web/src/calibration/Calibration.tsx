@@ -1,16 +1,19 @@
 import { useQuery } from '@tanstack/react-query'
-import { useState } from 'react'
 import { Link, useOutletContext } from 'react-router'
-import { api, need, type Rig, type Schemas } from '../api/client'
+import { api, need, type Quantity, type Rig, type Schemas } from '../api/client'
 import { useChange } from '../api/hooks'
+import { useDraft } from '../api/kept'
 import { useLive } from '../api/live'
 import { NumberField, TextField } from '../shared/fields'
+import { Conflict } from '../shared/Conflict'
+import { Fetched } from '../shared/Fetched'
 import { Fig } from '../shared/Fig'
+import { Resumed } from '../shared/Resumed'
 import { Segments } from '../shared/Segments'
-import { Loading, problemOf, Refused } from '../shared/states'
+import { problemOf, Refused } from '../shared/states'
 import { usePreferences } from '../shell/preferences'
 import { ReasonOfPlace } from '../shell/reason'
-import { localise } from '../units/quantity'
+import { localise, say } from '../units/quantity'
 import { OffsetHistory } from './OffsetHistory'
 import './calibration.css'
 
@@ -19,34 +22,49 @@ interface Row {
   display_c: number | null
   reference_c: number | null
 }
+interface Typed {
+  school: School
+  rows: Row[]
+  existing: number | null
+  resolution: number | null
+  limit: number | null
+  setpoint: number | null
+  referenceU: number | null
+  reference: string
+}
+const LABEL: Record<string, string> = { school: 'Kind of control', rows: 'Pairs', existing: 'Offset in it now', resolution: 'Its smallest step', limit: 'Its limit', setpoint: 'Set-point', referenceU: 'Reference, standard uncertainty', reference: 'Compared with' }
+const TEMPERATURES: Record<string, Quantity> = { existing: 'temperature_difference', resolution: 'temperature_difference', limit: 'temperature_difference', setpoint: 'temperature', referenceU: 'temperature_difference' }
+const SCHOOL: Record<School, string> = { added_to_reading: 'Added to the reading', temperature_adjust: 'Temperature adjustment' }
 const ROWS: Row[] = Array.from({ length: 3 }, () => ({ display_c: null, reference_c: null }))
 
 /** Pairs in, the offset to enter out. */
 export default function Calibration() {
   const rig = useOutletContext<Rig>()
-  const { data } = useQuery({
+  const query = useQuery({
     queryKey: ['of', rig.slug, 'calibration', rig.revision],
     queryFn: () => need(api.GET('/api/v1/rigs/{slug}/calibration', { params: { path: { slug: rig.slug } } })),
     placeholderData: (before) => before,
   })
-  if (!data) return <Loading />
-  if (!data.sensor)
-    return (
-      <>
-        <h1>Can the display be trusted?</h1>
+  return (
+    <>
+      <h1>Can the display be trusted?</h1>
+      {rig.choice ? (
+        <Fetched query={query}>
+          {(data) => (
+            <>
+              <OffsetHistory rows={data.rows} tolerance={data.tolerance_c} sensor={data.sensor} />
+              <Worksheet rig={rig} data={data} />
+            </>
+          )}
+        </Fetched>
+      ) : (
         <div className="empty" style={{ marginTop: 14 }}>
           <p>Choose the sensor first.</p>
           <Link className="button" to={`/rigs/${rig.slug}/parts`}>
             Parts
           </Link>
         </div>
-      </>
-    )
-  return (
-    <>
-      <h1>Can the display be trusted?</h1>
-      <OffsetHistory rows={data.rows} tolerance={data.tolerance_c} sensor={data.sensor} />
-      <Worksheet rig={rig} data={data} />
+      )}
       <ReasonOfPlace>
         <h2>Two kinds of controls</h2>
         <p>
@@ -67,20 +85,30 @@ export default function Calibration() {
 function Worksheet({ rig, data }: { rig: Rig; data: Schemas['CalibrationView'] }) {
   const { unit } = usePreferences()
   const live = useLive(rig.slug)
-  const [school, setSchool] = useState<School>(data.school as School)
-  const [rows, setRows] = useState<Row[]>(ROWS)
-  const [existing, setExisting] = useState<number | null>(null)
-  const [resolution, setResolution] = useState<number | null>(0.1)
-  const [limit, setLimit] = useState<number | null>(20)
-  const [setpoint, setSetpoint] = useState<number | null>(rig.purpose.working_c)
-  const [referenceU, setReferenceU] = useState<number | null>(0)
-  const [reference, setReference] = useState('')
+  const draft = useDraft<Typed>(
+    rig.slug,
+    'calibration',
+    {
+      school: data.school,
+      rows: ROWS,
+      existing: data.offset_c,
+      resolution: data.step_c,
+      limit: 20,
+      setpoint: rig.purpose.working_c,
+      referenceU: 0,
+      reference: '',
+    },
+    data.revision,
+  )
+  const { rows, existing, resolution, limit, setpoint, referenceU, reference } = draft.values
+  const school = data.school_fixed_by ? data.school : draft.values.school
+  const number = (name: 'existing' | 'resolution' | 'limit' | 'setpoint' | 'referenceU') => orUnreadable((value) => draft.set({ [name]: value }))
   const added = school === 'added_to_reading'
   const filled = rows.filter((r) => r.reference_c != null && (!added || r.display_c != null))
   const offset: Schemas['OffsetInputRequest'] = {
     pairs: filled.map((r) => ({ display_c: r.display_c ?? setpoint ?? 0, reference_c: r.reference_c! })),
     school,
-    existing_c: existing ?? data.offset_c,
+    existing_c: existing,
     resolution_c: resolution ?? 0,
     limit_c: limit ?? 0,
     setpoint_c: added ? null : setpoint,
@@ -95,25 +123,23 @@ function Worksheet({ rig, data }: { rig: Rig; data: Schemas['CalibrationView'] }
     retry: false,
   })
   const save = useChange(rig.slug, (enter: boolean) =>
-    need(api.POST('/api/v1/rigs/{slug}/calibration', { params: { path: { slug: rig.slug } }, body: { revision: rig.revision, offset, reference, enter } })),
+    need(api.POST('/api/v1/rigs/{slug}/calibration', { params: { path: { slug: rig.slug } }, body: { revision: draft.revision, offset, reference, enter } })),
   )
-  const change = (i: number, part: Partial<Row>) => setRows((all) => all.map((r, k) => (k === i ? { ...r, ...part } : r)))
+  const change = (i: number, part: Partial<Row>) => draft.set({ rows: rows.map((r, k) => (k === i ? { ...r, ...part } : r)) })
   const found = filled.length && !unreadable ? result.data : undefined
-  const done = () => {
-    setRows(ROWS)
-    setExisting(null)
-  }
-
   return (
     <div className="cal">
       <div className="stack">
         <h2>Compare</h2>
-        <Segments
-          label="Kind of control"
-          value={school}
-          options={[['added_to_reading', 'Added to the reading'], ['temperature_adjust', 'Temperature adjustment']]}
-          onChange={setSchool}
-        />
+        <Resumed draft={draft} />
+        <Conflict draft={draft} label={(f) => LABEL[f] ?? f} says={(f, v) => (typeof v === 'number' ? say(v, TEMPERATURES[f] ?? null, unit) : typeof v === 'string' ? v : '–')} />
+        {data.school_fixed_by ? (
+          <p>
+            This controller’s offset is <b>{SCHOOL[school].toLowerCase()}</b>, {data.school_fixed_by}. <Link to={`/rigs/${rig.slug}/setup`}>Set-up</Link>
+          </p>
+        ) : (
+          <Segments label="Kind of control" value={school} options={Object.entries(SCHOOL) as [School, string][]} onChange={(chosen) => draft.set({ school: chosen })} />
+        )}
         <div className="pairs">
           <span />
           <span />
@@ -124,16 +150,16 @@ function Worksheet({ rig, data }: { rig: Rig; data: Schemas['CalibrationView'] }
           ))}
         </div>
         <div>
-          <button className="button quiet" onClick={() => setRows((all) => [...all, { display_c: null, reference_c: null }])}>
+          <button className="button quiet" onClick={() => draft.set({ rows: [...rows, { display_c: null, reference_c: null }] })}>
             One more pair
           </button>
         </div>
         <div className="grid2">
-          <NumberField label="Offset in it now" kind="temperature_difference" value={existing ?? data.offset_c} onChange={orUnreadable(setExisting)} problem={problemOf(result.error, 'existing_c')} />
-          {!added && <NumberField label="Set-point" kind="temperature" value={setpoint} onChange={orUnreadable(setSetpoint)} problem={problemOf(result.error, 'setpoint_c')} />}
-          <NumberField label="Its smallest step" kind="temperature_difference" value={resolution} onChange={orUnreadable(setResolution)} problem={problemOf(result.error, 'resolution_c')} />
-          <NumberField label="Its limit, ±" kind="temperature_difference" value={limit} onChange={orUnreadable(setLimit)} problem={problemOf(result.error, 'limit_c')} />
-          <NumberField label="Reference, standard uncertainty" kind="temperature_difference" value={referenceU} onChange={orUnreadable(setReferenceU)} />
+          <NumberField label="Offset in it now" kind="temperature_difference" value={existing} onChange={number('existing')} problem={problemOf(result.error, 'existing_c')} />
+          {!added && <NumberField label="Set-point" kind="temperature" value={setpoint} onChange={number('setpoint')} problem={problemOf(result.error, 'setpoint_c')} />}
+          <NumberField label="Its smallest step" kind="temperature_difference" value={resolution} onChange={number('resolution')} problem={problemOf(result.error, 'resolution_c')} />
+          <NumberField label="Its limit, ±" kind="temperature_difference" value={limit} onChange={number('limit')} problem={problemOf(result.error, 'limit_c')} />
+          <NumberField label="Reference, standard uncertainty" kind="temperature_difference" value={referenceU} onChange={number('referenceU')} />
         </div>
       </div>
       <div className="stack">
@@ -167,13 +193,13 @@ function Worksheet({ rig, data }: { rig: Rig; data: Schemas['CalibrationView'] }
         ) : (
           <p className="dim">Enter a pair: what the display shows, and what the trusted thermometer shows at the same moment.</p>
         )}
-        <TextField label="Compared with" placeholder="reference thermometer, strip, ice bath…" value={reference} onChange={setReference} problem={problemOf(save.error, 'reference')} />
+        <TextField label="Compared with" placeholder="reference thermometer, strip, ice bath…" value={reference} onChange={(reference) => draft.set({ reference })} problem={problemOf(save.error, 'reference')} />
         <Refused error={save.error} />
         <div className="row">
-          <button className="button main" disabled={!found || !!result.error || save.isPending} onClick={() => save.mutate(true, { onSuccess: done })}>
+          <button className="button main" disabled={!found || !!result.error || !!draft.theirs || save.isPending} onClick={() => save.mutate(true, { onSuccess: draft.discard })}>
             Enter the offset
           </button>
-          <button className="button" disabled={!found || !!result.error || save.isPending} onClick={() => save.mutate(false, { onSuccess: done })}>
+          <button className="button" disabled={!found || !!result.error || !!draft.theirs || save.isPending} onClick={() => save.mutate(false, { onSuccess: draft.discard })}>
             Record, leave as found
           </button>
         </div>

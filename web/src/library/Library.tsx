@@ -1,6 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
-import { useRef, useState } from 'react'
+import { useRef } from 'react'
 import { api, need, upload, type Quantity, type Schemas } from '../api/client'
+import { useKept } from '../api/kept'
 import { NumberField, SelectField, TextField } from '../shared/fields'
 import { Failure, Loading, problemOf, Refused } from '../shared/states'
 import { ReasonOfPlace, ReasonPanel, Reasons } from '../shell/reason'
@@ -42,15 +43,15 @@ export default function Library() {
 
 function Parts() {
   const { data, error } = useLibrary()
-  const [draft, setDraft] = useState<Own>(NEW)
-  if (error) return <Failure error={error} />
+  const [draft, setDraft] = useKept<Own>('own part', NEW)
+  if (error && !data) return <Failure error={error} />
   if (!data) return <Loading />
   const kind = data.kinds.find((k) => k.kind === draft.kind)!
   return (
     <>
       <h1>Which number stands at which terminal?</h1>
       <div className="library">
-        <PartPicture kind={kind} title={draft.title} numbers={draft.numbers} onNumber={(t, n) => setDraft((d) => ({ ...d, numbers: { ...d.numbers, [t]: n } }))} />
+        <PartPicture kind={kind} title={draft.title} numbers={draft.numbers} onNumber={(t, n) => setDraft({ ...draft, numbers: { ...draft.numbers, [t]: n } })} />
         <PartForm key={draft.id ?? 'new'} kinds={data.kinds} kind={kind} draft={draft} setDraft={setDraft} />
       </div>
       <OwnList own={data.own} kinds={data.kinds} onOpen={(o) => setDraft({ ...o })} onNew={() => setDraft(NEW)} />

@@ -9,7 +9,7 @@ export default function PartQuestion() {
   const rig = useOutletContext<Rig>()
   const { key } = useParams()
   const { data, error } = useQuestions(rig.slug, rig.revision)
-  if (error) return <Failure error={error} />
+  if (error && !data) return <Failure error={error} />
   if (!data) return <Loading />
   const question = data.find((q) => q.key === key)
   return (

@@ -1,12 +1,16 @@
 import { useQuery } from '@tanstack/react-query'
-import { useState } from 'react'
 import { useOutletContext } from 'react-router'
 import { api, need, type Rig, type Schemas } from '../api/client'
-import { useChange, useDraft } from '../api/hooks'
+import { useInAddress } from '../api/address'
+import { useChange } from '../api/hooks'
+import { useDraft } from '../api/kept'
+import { Conflict } from '../shared/Conflict'
+import { Fetched } from '../shared/Fetched'
 import { NumberField, SelectField } from '../shared/fields'
 import { Figures } from '../shared/Fig'
 import { Segments } from '../shared/Segments'
-import { Failure, Loading, Overtaken, problemOf, Refused } from '../shared/states'
+import { Loading, problemOf, Refused } from '../shared/states'
+import { Resumed } from '../shared/Resumed'
 import { ReasonOfPlace } from '../shell/reason'
 import { Chain } from './Chain'
 import { Compare } from './Compare'
@@ -18,13 +22,14 @@ type Choice = Schemas['PartsInputRequest']
 /** The chain from plug to load and back through the sensor, for the parts being tried. */
 export default function Parts() {
   const rig = useOutletContext<Rig>()
-  const [draft, setDraft] = useState<Choice | null>(null)
-  const [piece, setPiece] = useState('')
+  const [piece, setPiece] = useInAddress<string>('piece', '')
   const suggested = useQuery({
     queryKey: ['of', rig.slug, 'parts', rig.revision],
     queryFn: () => need(api.GET('/api/v1/rigs/{slug}/parts', { params: { path: { slug: rig.slug } } })),
   })
-  const choice = draft ?? (rig.choice as Choice | null) ?? (suggested.data?.choice as Choice | undefined)
+  const stored = (rig.choice as Choice | null) ?? (suggested.data?.choice as Choice | undefined)
+  const draft = useDraft(rig.slug, 'parts', stored ?? ({} as Choice), rig.revision)
+  const choice = stored && draft.values
   const trial = useQuery({
     queryKey: ['of', rig.slug, 'parts', 'try', rig.revision, choice],
     queryFn: () => need(api.POST('/api/v1/rigs/{slug}/parts/try', { params: { path: { slug: rig.slug } }, body: choice! })),
@@ -32,18 +37,12 @@ export default function Parts() {
     placeholderData: (before) => before,
     retry: false,
   })
-  const begun = useDraft(rig)
-  const save = useChange(rig.slug, async (parts: Choice) => {
-    begun.end()
-    return need(api.PUT('/api/v1/rigs/{slug}/parts', { params: { path: { slug: rig.slug } }, body: { ...parts, revision: begun.revision } }))
-  })
+  const save = useChange(rig.slug, (parts: Choice) =>
+    need(api.PUT('/api/v1/rigs/{slug}/parts', { params: { path: { slug: rig.slug } }, body: { ...parts, revision: draft.revision } })),
+  )
 
-  if (suggested.error) return <Failure error={suggested.error} />
-  if (!choice) return <Loading />
-  const set = (part: Partial<Choice>) => {
-    begun.begin()
-    setDraft({ ...choice, ...part })
-  }
+  if (!choice) return <Fetched query={suggested}>{() => <Loading />}</Fetched>
+  const set = draft.set
   const offers = suggested.data
   const unchanged = rig.choice && (Object.keys(rig.choice) as (keyof typeof rig.choice)[]).every((k) => rig.choice?.[k] === choice[k])
 
@@ -53,7 +52,8 @@ export default function Parts() {
       <p className="lead">From plug to heater and back through the sensor; the fill is duty against rating. Press a part to see why, and what can be asked about it.</p>
       {trial.data && !trial.error && <Chain pieces={trial.data.pieces} fills={trial.data.fills} over={trial.data.over} worst={trial.data.worst} pressed={piece} onPress={setPiece} />}
       {piece && <Compare rig={rig} choice={choice} piece={piece} onTake={set} />}
-      {begun.overtaken && <Overtaken />}
+      <Resumed draft={draft} />
+      <Conflict draft={draft} />
       <Refused error={trial.error} />
       <PartQuestions rig={rig} piece={piece} />
       <div className="choices">
@@ -90,11 +90,11 @@ export default function Parts() {
         <Segments label="Sized by" value={choice.practice} options={[['iec', 'IEC 60364'], ['nec', 'NEC']]} onChange={(practice) => set({ practice })} />
       </div>
       <div className="row">
-        <button className="button main" disabled={!!unchanged || save.isPending || !!trial.error} onClick={() => save.mutate(choice)}>
+        <button className="button main" disabled={!!unchanged || save.isPending || !!trial.error || !!draft.theirs} onClick={() => save.mutate(choice, { onSuccess: draft.discard })}>
           {unchanged ? 'These parts are chosen' : 'Use these parts'}
         </button>
         {rig.choice && !unchanged && (
-          <button className="button" onClick={() => setDraft(rig.choice as Choice)}>
+          <button className="button" onClick={draft.discard}>
             Back to the chosen ones
           </button>
         )}

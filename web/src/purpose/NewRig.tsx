@@ -1,6 +1,7 @@
 import { useMutation, useQueryClient } from '@tanstack/react-query'
 import { useNavigate } from 'react-router'
 import { api, need } from '../api/client'
+import { useDraft } from '../api/kept'
 import { EMPTY, type PurposeInput } from './form'
 import { PurposeAdvice } from './PurposeAdvice'
 import { PurposeForm } from './PurposeForm'
@@ -8,9 +9,11 @@ import { PurposeForm } from './PurposeForm'
 export default function NewRig() {
   const navigate = useNavigate()
   const queries = useQueryClient()
+  const draft = useDraft('', 'new rig', EMPTY, 0)
   const create = useMutation({
     mutationFn: (purpose: PurposeInput) => need(api.POST('/api/v1/rigs', { body: purpose })),
     onSuccess: async (rig) => {
+      draft.discard()
       await queries.invalidateQueries({ queryKey: ['workshop'] })
       void navigate(`/rigs/${rig.slug}/parts`)
     },
@@ -19,7 +22,7 @@ export default function NewRig() {
     <div className="rig new">
       <main id="work" tabIndex={-1}>
         <h1>What must it hold, and what must never happen?</h1>
-        <PurposeForm start={EMPTY} action="Create the rig" error={create.error} busy={create.isPending} onSave={(p) => create.mutate(p)} />
+        <PurposeForm form={draft} action="Create the rig" error={create.error} busy={create.isPending} onSave={(p) => create.mutate(p)} />
       </main>
       <aside className="reason" aria-label="Reasons">
         <PurposeAdvice />

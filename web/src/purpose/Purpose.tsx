@@ -1,6 +1,7 @@
 import { useOutletContext } from 'react-router'
 import { api, need, type Rig } from '../api/client'
-import { useChange, useDraft } from '../api/hooks'
+import { useChange } from '../api/hooks'
+import { useDraft } from '../api/kept'
 import { Findings } from '../shared/Findings'
 import { ReasonOfPlace } from '../shell/reason'
 import { draftOf, type PurposeInput } from './form'
@@ -9,7 +10,7 @@ import { PurposeAdvice } from './PurposeAdvice'
 
 export default function Purpose() {
   const rig = useOutletContext<Rig>()
-  const draft = useDraft(rig)
+  const draft = useDraft(rig.slug, 'purpose', draftOf(rig), rig.revision)
   const change = useChange(rig.slug, (purpose: PurposeInput) =>
     need(api.PUT('/api/v1/rigs/{slug}/purpose', { params: { path: { slug: rig.slug } }, body: { ...purpose, revision: draft.revision } })),
   )
@@ -17,16 +18,7 @@ export default function Purpose() {
     <>
       <h1>What must it hold, and what must never happen?</h1>
       {rig.purpose_findings.length > 0 && <Findings rig={rig} findings={rig.purpose_findings} fine="" />}
-      <PurposeForm
-        key={draft.formKey}
-        onTouch={draft.begin}
-        start={draftOf(rig)}
-        overtaken={draft.overtaken ? { theirs: draftOf(rig), onKeep: draft.rebase } : undefined}
-        action="Save the purpose"
-        error={change.error}
-        busy={change.isPending}
-        onSave={(p) => change.mutate(p, { onSuccess: draft.end })}
-      />
+      <PurposeForm form={draft} action="Save the purpose" error={change.error} busy={change.isPending} onSave={(p) => change.mutate(p, { onSuccess: draft.discard })} />
       {change.isSuccess && <p role="status">Saved.</p>}
       <ReasonOfPlace>
         <PurposeAdvice />

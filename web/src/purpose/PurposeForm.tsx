@@ -1,8 +1,10 @@
 import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { api, need, Refusal, type Problem } from '../api/client'
+import type { Draft as Typed } from '../api/kept'
 import { NumberField, SelectField, TextField } from '../shared/fields'
 import { Conflict } from '../shared/Conflict'
+import { Resumed } from '../shared/Resumed'
 import { problemOf, Refused } from '../shared/states'
 import { type Mark, TemperatureScale } from '../shared/TemperatureScale'
 import { complete, type Draft, type PurposeInput } from './form'
@@ -16,29 +18,23 @@ const KINDS = [
   ['tank', 'Tank or bath'],
 ] as const
 interface Props {
-  start: Draft
+  form: Typed<Draft>
   action: string
   error: unknown
   busy: boolean
   onSave: (purpose: PurposeInput) => void
-  onTouch?: () => void
-  overtaken?: { theirs: Draft; onKeep: () => void }
 }
 
 /** The rig's temperature window as a picture beside the few numbers that make it. */
-export function PurposeForm({ start, action, error, busy, onSave, onTouch, overtaken }: Props) {
-  const [draft, put] = useState(start)
-  const setDraft = (change: (d: Draft) => Draft) => {
-    onTouch?.()
-    put(change)
-  }
+export function PurposeForm({ form, action, error, busy, onSave }: Props) {
+  const draft = form.values
   const { data: supplies = [] } = useQuery({ queryKey: ['supplies'], queryFn: () => need(api.GET('/api/v1/supplies')), staleTime: Infinity })
   const usualVoltage = (supply: Draft['supply']) => {
     const volts = supplies.find((s) => s.supply === supply)?.proposed_v ?? draft.supply_voltage_v
     return { supply_voltage_v: volts, heater_voltage_v: volts }
   }
   const [missing, setMissing] = useState<Refusal | null>(null)
-  const set = <K extends keyof Draft>(key: K) => (value: Draft[K]) => setDraft((d) => ({ ...d, [key]: value }))
+  const set = <K extends keyof Draft>(key: K) => (value: Draft[K]) => form.set({ [key]: value } as Partial<Draft>)
   const shownError = missing ?? error
   const problem = (field: string) => problemOf(shownError, field)
   const several = draft.supply === 'three_phase' || draft.supply === 'split_phase'
@@ -62,6 +58,7 @@ export function PurposeForm({ start, action, error, busy, onSave, onTouch, overt
         save()
       }}
     >
+      <Resumed draft={form} />
       <TemperatureScale marks={marksOf(draft)} window={windowOf(draft)} label="Temperatures of this rig" height={440} />
       <div className="stack">
         <div className="grid2">
@@ -81,7 +78,7 @@ export function PurposeForm({ start, action, error, busy, onSave, onTouch, overt
             label="Supply"
             value={draft.supply}
             options={supplies.map((s) => [s.supply, s.words] as const)}
-            onChange={(supply) => setDraft((d) => ({ ...d, supply, ...usualVoltage(supply) }))}
+            onChange={(supply) => form.set({ supply, ...usualVoltage(supply) })}
             problem={problem('supply')}
           />
           <SelectField
@@ -96,9 +93,9 @@ export function PurposeForm({ start, action, error, busy, onSave, onTouch, overt
         </div>
         <Materials materials={draft.materials ?? []} onChange={set('materials')} problem={problem} />
         <Refused error={shownError} />
-        {overtaken && <Conflict mine={draft} theirs={overtaken.theirs} onTake={(f) => setDraft((d) => ({ ...d, [f]: overtaken.theirs[f as keyof Draft] }))} onKeep={overtaken.onKeep} />}
+        <Conflict draft={form} />
         <div className="row">
-          <button className="button main" disabled={busy || !!overtaken}>
+          <button className="button main" disabled={busy || !!form.theirs}>
             {action}
           </button>
         </div>

@@ -1,9 +1,13 @@
 import { useQuery } from '@tanstack/react-query'
-import { useState } from 'react'
+import { useLocation } from 'react-router'
 import { api, need, type Finding, type Rig, type Schemas } from '../api/client'
-import { useChange, useDraft } from '../api/hooks'
+import { useAddress, useInAddress } from '../api/address'
+import { useChange } from '../api/hooks'
+import { type Draft, same, useDraft } from '../api/kept'
+import { Conflict } from '../shared/Conflict'
 import { Fig } from '../shared/Fig'
-import { Overtaken, Refused } from '../shared/states'
+import { Refused } from '../shared/states'
+import { Resumed } from '../shared/Resumed'
 import { usePreferences } from '../shell/preferences'
 import { ReasonOfPlace, useShow } from '../shell/reason'
 import { localise } from '../units/quantity'
@@ -20,19 +24,15 @@ import './questions.css'
 /** One question: its answer as a sentence and a picture, then figures, then what it was asked with. */
 export function Ask({ question, rig }: { question: Question; rig?: Rig }) {
   const { unit } = usePreferences()
-  const [values, setValues] = useState<Values>(question.start)
-  const [pressed, setPressed] = useState('')
-  const begun = useDraftOf(rig)
+  const { draft, change } = useAsked(question, rig)
+  const values = draft.values
+  const [pressed, setPressed] = useInAddress<string>('front', '')
   const { data, error, isFetching } = useQuery({
     queryKey: ['ask', question.key, values],
     queryFn: () => need(api.POST('/api/v1/questions/{key}', { params: { path: { key: question.key } }, body: { values } })),
     placeholderData: (before) => before,
     retry: false,
   })
-  const change = (next: Values) => {
-    begun?.begin()
-    setValues(next)
-  }
   const pictured = !!data && (!!data.curves || !!data.drawing || !!data.bank || data.cables.length > 0 || data.bars.length > 0)
   const choices = data && data.alternatives.length > 0 && <Alternatives alternatives={data.alternatives} pressed={pressed} onPress={setPressed} />
   return (
@@ -53,9 +53,10 @@ export function Ask({ question, rig }: { question: Question; rig?: Rig }) {
         </section>
       )}
       <Refused error={error} />
-      {begun?.overtaken && <Overtaken />}
+      {rig && <Resumed draft={draft} />}
+      <Conflict draft={draft} label={(name) => question.fields.find((f) => f.name === name)?.label ?? name} says={(_, value) => (typeof value === 'object' ? JSON.stringify(value) : String(value))} />
       <div className="row noprint">
-        {rig && begun && <Keep rig={rig} question={question} values={values} refused={!!error} begun={begun} />}
+        {rig && <Keep rig={rig} question={question} draft={draft} refused={!!error || !!draft.theirs} />}
         {!rig && <KeepInRig question={question} values={values} refused={!!error} />}
         {data?.table && (
           <button className="button" onClick={() => window.print()}>
@@ -101,20 +102,35 @@ async function saveTemplate(values: Values) {
   URL.revokeObjectURL(link.href)
 }
 
-type Draft = ReturnType<typeof useDraft>
-
-function useDraftOf(rig: Rig | undefined): Draft | null {
-  const draft = useDraft(rig ?? NO_RIG)
-  return rig ? draft : null
+/** The values asked with: typed, kept through leaving and reload, and in the address as far as they are not those it began with. */
+function useAsked(question: Question, rig: Rig | undefined) {
+  const draft = useDraft<Values>(rig?.slug ?? '', `ask ${question.key}`, question.start, rig?.revision ?? 0)
+  const { search } = useLocation()
+  const address = useAddress()
+  const linked = asLinked(question.start, search)
+  const change = (next: Values) => {
+    draft.set(next)
+    const changed = Object.fromEntries(Object.entries(next).filter(([name, value]) => !same(value, question.start[name])))
+    address({ with: Object.keys(changed).length ? JSON.stringify(changed) : null })
+  }
+  return { draft: linked ? { ...draft, values: linked } : draft, change }
 }
 
-const NO_RIG = { revision: 0 } as Rig
+/** The values an address asks with, where it says any that the question knows. */
+function asLinked(start: Values, search: string): Values | null {
+  try {
+    const given = JSON.parse(new URLSearchParams(search).get('with') ?? 'null') as Values | null
+    return given && Object.keys(given).every((name) => name in start) ? { ...start, ...given } : null
+  } catch {
+    return null
+  }
+}
 
-function Keep({ rig, question, values, refused, begun }: { rig: Rig; question: Question; values: Values; refused: boolean; begun: Draft }) {
-  const keep = useChange(rig.slug, async (given: Values) => {
-    begun.end()
-    return need(api.PUT('/api/v1/rigs/{slug}/questions/{key}', { params: { path: { slug: rig.slug, key: question.key } }, body: { revision: begun.revision, values: given } }))
-  })
+function Keep({ rig, question, draft, refused }: { rig: Rig; question: Question; draft: Draft<Values>; refused: boolean }) {
+  const values = draft.values
+  const keep = useChange(rig.slug, (given: Values) =>
+    need(api.PUT('/api/v1/rigs/{slug}/questions/{key}', { params: { path: { slug: rig.slug, key: question.key } }, body: { revision: draft.revision, values: given } })),
+  )
   const drop = useChange(rig.slug, async () =>
     need(api.DELETE('/api/v1/rigs/{slug}/questions/{key}', { params: { path: { slug: rig.slug, key: question.key }, query: { revision: rig.revision } } })),
   )
@@ -122,7 +138,7 @@ function Keep({ rig, question, values, refused, begun }: { rig: Rig; question: Q
   const same = question.kept && JSON.stringify(values) === JSON.stringify(question.start)
   return (
     <>
-      <button className="button main" disabled={refused || same || keep.isPending} onClick={() => keep.mutate(values)}>
+      <button className="button main" disabled={refused || same || keep.isPending} onClick={() => keep.mutate(values, { onSuccess: draft.discard })}>
         {same ? 'Kept in this rig' : 'Keep in this rig'}
       </button>
       {question.kept && (

@@ -12,7 +12,7 @@ const intoView = (link: HTMLAnchorElement | null) => {
 export default function Questions() {
   const { key = 'capability' } = useParams()
   const { data, error } = useQuestions()
-  if (error) return <Failure error={error} />
+  if (error && !data) return <Failure error={error} />
   if (!data) return <Loading />
   const question = data.find((q) => q.key === key)
   return (

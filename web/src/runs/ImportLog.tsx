@@ -2,6 +2,7 @@ import { useRef, useState } from 'react'
 import { useNavigate, useOutletContext } from 'react-router'
 import { api, need, Refusal, type Rig, type Schemas, upload } from '../api/client'
 import { useChange } from '../api/hooks'
+import { useKept } from '../api/kept'
 import { SelectField, TextField } from '../shared/fields'
 import { problemOf, Refused } from '../shared/states'
 import { ReasonOfPlace } from '../shell/reason'
@@ -38,9 +39,9 @@ export default function ImportLog() {
   const stop = useRef<AbortController | null>(null)
   const [share, setShare] = useState<number | null>(null)
   const [error, setError] = useState<unknown>(null)
-  const [file, setFile] = useState<Uploaded | null>(null)
-  const [mapping, setMapping] = useState<Mapping | null>(null)
-  const [name, setName] = useState('')
+  const [file, setFile] = useKept<Uploaded | null>(`log ${rig.slug}`, null)
+  const [mapping, setMapping] = useKept<Mapping | null>(`mapping ${rig.slug}`, null)
+  const [name, setName] = useKept(`log name ${rig.slug}`, '')
   const bringIn = useChange(rig.slug, () =>
     need(api.POST('/api/v1/rigs/{slug}/runs/import', { params: { path: { slug: rig.slug } }, body: { upload: file!.id, mapping: mapping!, name } })),
   )
@@ -124,7 +125,7 @@ export default function ImportLog() {
           </div>
           <Refused error={bringIn.error} />
           <div>
-            <button className="button main" disabled={bringIn.isPending} onClick={() => bringIn.mutate(undefined, { onSuccess: (run) => void navigate(`/rigs/${rig.slug}/runs/${run.id}`) })}>
+            <button className="button main" disabled={bringIn.isPending} onClick={() => bringIn.mutate(undefined, { onSuccess: (run) => (setFile(null), setMapping(null), setName(''), void navigate(`/rigs/${rig.slug}/runs/${run.id}`)) })}>
               {bringIn.isPending ? 'Checking every row…' : 'Bring it in'}
             </button>
           </div>

@@ -1,7 +1,7 @@
-import { useState } from 'react'
 import { Link } from 'react-router'
 import { api, need, type Rig, type Schemas } from '../api/client'
 import { useChange } from '../api/hooks'
+import { useKept } from '../api/kept'
 import { NumberField, TextField } from '../shared/fields'
 import { Segments } from '../shared/Segments'
 import { problemOf, Refused } from '../shared/states'
@@ -14,7 +14,7 @@ interface Props {
 
 /** Where the controller is. */
 export function LinkForm({ rig, link, onDone }: Props) {
-  const [draft, setDraft] = useState<Schemas['LinkInputRequest']>({
+  const [draft, setDraft] = useKept<Schemas['LinkInputRequest']>(`link ${rig.slug}`, {
     stand_in: link?.stand_in ?? true,
     host: link && !link.stand_in ? link.host : '192.168.1.10',
     port: link && !link.stand_in ? link.port : 502,
@@ -22,7 +22,7 @@ export function LinkForm({ rig, link, onDone }: Props) {
     poll_s: link?.poll_s ?? 0.25,
     speed: link?.speed ?? 20,
   })
-  const set = (part: Partial<Schemas['LinkInputRequest']>) => setDraft((d) => ({ ...d, ...part }))
+  const set = (part: Partial<Schemas['LinkInputRequest']>) => setDraft({ ...draft, ...part })
   const save = useChange(rig.slug, () =>
     need(
       api.PUT('/api/v1/rigs/{slug}/link', {

@@ -1,7 +1,8 @@
-import { useMemo, useState } from 'react'
+import { useMemo } from 'react'
 import { Link } from 'react-router'
 import { api, need, type Rig, type Schemas } from '../api/client'
 import { useChange } from '../api/hooks'
+import { useKept } from '../api/kept'
 import { heat } from '../look/heat'
 import { Chart } from '../shared/Chart'
 import { Figures } from '../shared/Fig'
@@ -63,7 +64,7 @@ export default function RunPicture({ rig, run }: { rig: Rig; run: Schemas['RunVi
 }
 
 function NoteForm({ rig, run }: { rig: Rig; run: Schemas['RunView'] }) {
-  const [text, setText] = useState('')
+  const [text, setText] = useKept(`note ${rig.slug} ${run.id}`, '')
   const add = useChange(rig.slug, () =>
     need(api.POST('/api/v1/rigs/{slug}/runs/{number}/notes', { params: { path: { slug: rig.slug, number: run.id } }, body: { text } })),
   )

@@ -5,6 +5,7 @@ import { api, need, type Rig, type Schemas } from '../api/client'
 import { useChange } from '../api/hooks'
 import { useLive } from '../api/live'
 import { Undo } from '../shared/Undo'
+import { Fetched } from '../shared/Fetched'
 import { Loading, Refused } from '../shared/states'
 import { Temperature } from '../shared/Temperature'
 import { when } from '../shared/when'
@@ -24,13 +25,28 @@ export default function Runs() {
   const rig = useOutletContext<Rig>()
   const { run } = useParams()
   const live = useLive(rig.slug)
-  const { data: runs } = useRuns(rig.slug, live?.recording ? 3000 : false)
-  if (!runs) return <Loading />
-  const chosen = run ? runs.find((r) => r.id === Number(run)) : (runs.find((r) => r.status === 'recording') ?? runs[0])
+  const query = useRuns(rig.slug, live?.recording ? 3000 : undefined)
   return (
     <>
       <h1>{live?.recording ? 'Recording' : 'What does it do?'}</h1>
       <Bench rig={rig} />
+      <Fetched query={query}>{(runs) => <Ran rig={rig} runs={runs} run={run} />}</Fetched>
+      <ReasonOfPlace>
+        <h2>Reading a run</h2>
+        <p>The strip below the reading is the output. Where the line is lifted, nothing was recorded; nothing is drawn in.</p>
+        <div className="caution">
+          <strong>Never leave the first runs alone.</strong> Empty the rig before tests that overshoot, and keep a hand on the switch.
+        </div>
+      </ReasonOfPlace>
+    </>
+  )
+}
+
+/** The run looked at, and the list of all. */
+function Ran({ rig, runs, run }: { rig: Rig; runs: Schemas['RunView'][]; run?: string }) {
+  const chosen = run ? runs.find((r) => r.id === Number(run)) : (runs.find((r) => r.status === 'recording') ?? runs[0])
+  return (
+    <>
       {chosen ? (
         <Suspense fallback={<Loading />}>
           <RunPicture key={chosen.id} rig={rig} run={chosen} />
@@ -47,13 +63,6 @@ export default function Runs() {
         </Link>
       </div>
       <RunList rig={rig} runs={runs} chosen={chosen?.id} />
-      <ReasonOfPlace>
-        <h2>Reading a run</h2>
-        <p>The strip below the reading is the output. Where the line is lifted, nothing was recorded; nothing is drawn in.</p>
-        <div className="caution">
-          <strong>Never leave the first runs alone.</strong> Empty the rig before tests that overshoot, and keep a hand on the switch.
-        </div>
-      </ReasonOfPlace>
     </>
   )
 }

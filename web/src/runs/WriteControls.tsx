@@ -6,6 +6,7 @@ import { useState } from 'react'
 import { api, need, type Live, type Quantity, type Rig, type Schemas } from '../api/client'
 import { useChange } from '../api/hooks'
 import { writeDeadline } from '../api/queries'
+import { arm, armedHere, THIS_WINDOW } from '../api/thisWindow'
 import { Refused } from '../shared/states'
 import { usePreferences } from '../shell/preferences'
 import { round, say, type Unit } from '../units/quantity'
@@ -27,19 +28,21 @@ const words = (value: unknown, kind: string | null, unit: Unit) =>
 export function WriteControls({ rig, link, live }: Props) {
   const { unit } = usePreferences()
   const [asked, setAsked] = useState<{ title: string; values: Values; lines: [string, string, string][] } | null>(null)
-  const arm = useChange(rig.slug, (armed: boolean) => need(api.POST('/api/v1/rigs/{slug}/link/arm', { params: { path: { slug: rig.slug } }, body: { armed } })))
+  const arming = useChange(rig.slug, (armed: boolean) => need(arm(rig.slug, armed)))
   const write = useChange(rig.slug, (values: Values) =>
-    need(api.POST('/api/v1/rigs/{slug}/link/write', { params: { path: { slug: rig.slug } }, body: { values }, signal: writeDeadline() })),
+    need(api.POST('/api/v1/rigs/{slug}/link/write', { params: { path: { slug: rig.slug } }, body: { values, window: THIS_WINDOW }, signal: writeDeadline() })),
   )
   const setup = useSheetMode(rig)
   if (live.status !== 'online') return null
-  if (!live.armed)
+  if (!armedHere(live))
     return (
-      <button className="button" disabled={arm.isPending} onClick={() => arm.mutate(true)}>
-        Arm writing
-      </button>
+      <>
+        <button className="button" disabled={arming.isPending} onClick={() => arming.mutate(true)}>
+          {live.armed ? 'Arm writing here instead' : 'Arm writing'}
+        </button>
+        <Refused error={arming.error} />
+      </>
     )
-  const heating = live.mode !== 'off'
   const askHeat = async () => {
     const mode = await setup()
     setAsked({
@@ -53,11 +56,7 @@ export function WriteControls({ rig, link, live }: Props) {
   }
   return (
     <>
-      {heating ? (
-        <button className="button warn" disabled={write.isPending} onClick={() => write.mutate({ mode: 'off' })}>
-          Heat off
-        </button>
-      ) : (
+      {live.mode === 'off' && (
         <button className="button" disabled={write.isPending} onClick={() => void askHeat()}>
           Heat…
         </button>
@@ -77,7 +76,7 @@ export function WriteControls({ rig, link, live }: Props) {
           Send {link.differences.length} changed {link.differences.length === 1 ? 'setting' : 'settings'}…
         </button>
       )}
-      <button className="button quiet" onClick={() => arm.mutate(false)}>
+      <button className="button quiet" onClick={() => arming.mutate(false)}>
         Disarm
       </button>
       <Dialog open={asked !== null} onClose={() => !write.isPending && setAsked(null)} aria-labelledby="write-title">
@@ -109,7 +108,7 @@ export function WriteControls({ rig, link, live }: Props) {
           </button>
         </DialogActions>
       </Dialog>
-      {!asked && <Refused error={write.error ?? arm.error} />}
+      {!asked && <Refused error={write.error ?? arming.error} />}
     </>
   )
 }

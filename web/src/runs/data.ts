@@ -1,11 +1,11 @@
 import { useQuery } from '@tanstack/react-query'
 import { api, need } from '../api/client'
 
-export const useRuns = (slug: string, everyMs: number | false = false) =>
+export const useRuns = (slug: string, everyMs?: number) =>
   useQuery({
     queryKey: ['of', slug, 'runs'],
     queryFn: () => need(api.GET('/api/v1/rigs/{slug}/runs', { params: { path: { slug } } })),
-    refetchInterval: everyMs,
+    ...(everyMs && { refetchInterval: everyMs }),
   })
 
 export const useWindow = (slug: string, run: number | undefined, recording: boolean, from?: number, to?: number) =>
@@ -14,7 +14,7 @@ export const useWindow = (slug: string, run: number | undefined, recording: bool
     queryFn: () =>
       need(api.GET('/api/v1/rigs/{slug}/runs/{number}/window', { params: { path: { slug, number: run! }, query: { from, to, points: 900 } } })),
     enabled: run !== undefined,
-    refetchInterval: recording ? 1000 : false,
+    ...(recording && { refetchInterval: 1000 }),
     placeholderData: (before) => (before?.run === run ? before : undefined),
   })
 
@@ -23,7 +23,7 @@ export const useMetrics = (slug: string, run: number | undefined, recording: boo
     queryKey: ['metrics', slug, run, recording, from, to],
     queryFn: () => need(api.GET('/api/v1/rigs/{slug}/runs/{number}/metrics', { params: { path: { slug, number: run! }, query: { from, to } } })),
     enabled: run !== undefined,
-    refetchInterval: recording ? 5000 : false,
+    ...(recording && { refetchInterval: 5000 }),
     placeholderData: (before) => before,
   })
 

@@ -1,56 +1,59 @@
 import { useQuery } from '@tanstack/react-query'
-import { useState } from 'react'
 import { Link, useOutletContext } from 'react-router'
 import { api, need, type Rig, type Schemas } from '../api/client'
-import { useChange, useDraft } from '../api/hooks'
+import { useChange } from '../api/hooks'
+import { useDraft, useKept } from '../api/kept'
+import { Conflict } from '../shared/Conflict'
+import { Fetched } from '../shared/Fetched'
 import { TextField } from '../shared/fields'
 import { Findings } from '../shared/Findings'
-import { Loading, Overtaken, Refused } from '../shared/states'
+import { Refused } from '../shared/states'
 import { type Mark, TemperatureScale } from '../shared/TemperatureScale'
+import { Resumed } from '../shared/Resumed'
+import { usePreferences } from '../shell/preferences'
 import { ReasonOfPlace } from '../shell/reason'
 import { History } from './History'
-import { ParameterTable, type Values } from './ParameterTable'
+import { ParameterTable, type Values, wordsOf } from './ParameterTable'
 import './setup.css'
 
 /** What the controller should hold for this rig, what it does hold, and what that means. */
 export default function Setup() {
   const rig = useOutletContext<Rig>()
-  const { data, error } = useQuery({
+  const query = useQuery({
     queryKey: ['of', rig.slug, 'setup', rig.revision],
     queryFn: () => need(api.GET('/api/v1/rigs/{slug}/setup', { params: { path: { slug: rig.slug } } })),
     placeholderData: (before) => before,
-    retry: false,
+    enabled: !!rig.choice,
   })
-  if (error)
+  if (!rig.choice)
     return (
       <>
         <h1>What should the controller be set to?</h1>
-        <Refused error={error} />
-        <p>
+        <div className="empty">
+          <p>Choose the parts first: the values follow from them.</p>
           <Link className="button" to={`/rigs/${rig.slug}/parts`}>
             Choose the parts
           </Link>
-        </p>
+        </div>
       </>
     )
-  if (!data) return <Loading />
-  return <Sheet rig={rig} data={data} />
+  return <Fetched query={query}>{(data) => <Sheet rig={rig} data={data} />}</Fetched>
 }
 
 function Sheet({ rig, data }: { rig: Rig; data: Schemas['SetupView'] }) {
+  const { unit } = usePreferences()
   const stored = Object.fromEntries(data.parameters.map((p) => [p.name, p.value ?? p.proposed])) as Values
-  const [edits, setEdits] = useState<Values>({})
-  const values: Values = { ...stored, ...edits }
-  const [why, setWhy] = useState('')
-  const draft = useDraft(rig)
-  const edit = (part: Values) => {
-    draft.begin()
-    setEdits((e) => ({ ...e, ...part }))
+  const draft = useDraft(rig.slug, 'setup', stored, data.revision)
+  const values = draft.values
+  const [why, setWhy] = useKept(`why ${rig.slug}`, '')
+  const save = useChange(rig.slug, (kind: 'as_found' | 'as_left') =>
+    need(api.PUT('/api/v1/rigs/{slug}/setup', { params: { path: { slug: rig.slug } }, body: { revision: draft.revision, values, kind, why } })),
+  )
+  const saved = () => {
+    draft.discard()
+    setWhy('')
   }
-  const save = useChange(rig.slug, async (kind: 'as_found' | 'as_left') => {
-    draft.end()
-    return need(api.PUT('/api/v1/rigs/{slug}/setup', { params: { path: { slug: rig.slug } }, body: { revision: draft.revision, values, kind, why } }))
-  })
+  const named = (name: string) => data.parameters.find((p) => p.name === name)
   const changed = data.parameters.filter((p) => values[p.name] !== (p.value ?? p.proposed))
   const incomplete = data.parameters.some((p) => values[p.name] == null)
 
@@ -58,27 +61,28 @@ function Sheet({ rig, data }: { rig: Rig; data: Schemas['SetupView'] }) {
     <>
       <h1>What should the controller be set to?</h1>
       <p className="lead">{data.saved ? 'The middle column is what this rig needs; press it for the reason. The right one is what the controller holds.' : 'Nothing is recorded yet. Start from the proposals, or enter what you find in the controller.'}</p>
-      {draft.overtaken && <Overtaken />}
+      <Resumed draft={draft} />
+      <Conflict draft={draft} label={(f) => named(f)?.title ?? f} says={(f, v) => wordsOf(named(f), v, unit)} />
       <div style={{ margin: '10px 0' }}>
         <Findings rig={rig} findings={data.findings} fine={data.saved ? 'The values suit this rig.' : 'Save the sheet once and it is checked against the rig.'} />
       </div>
       <div className="setup">
         <TemperatureScale label="Where the settings lie" marks={marksOf(rig, values)} window={windowOf(values)} height={440} />
         <div>
-          <ParameterTable parameters={data.parameters} values={values} onChange={(name, value) => edit({ [name]: value })} error={save.error} />
+          <ParameterTable parameters={data.parameters} values={values} onChange={(name, value) => draft.set({ [name]: value })} error={save.error} />
         </div>
       </div>
       <div className="stack" style={{ marginTop: 14 }}>
         <TextField label="Why (goes into the book)" value={why} onChange={setWhy} />
         <Refused error={save.error} />
         <div className="row">
-          <button className="button main" disabled={save.isPending || incomplete || (data.saved && !changed.length)} onClick={() => save.mutate('as_left', { onSuccess: () => setEdits({}) })}>
+          <button className="button main" disabled={save.isPending || incomplete || !!draft.theirs || (data.saved && !changed.length)} onClick={() => save.mutate('as_left', { onSuccess: saved })}>
             Save as left{changed.length ? ` (${changed.length} changed)` : ''}
           </button>
-          <button className="button" disabled={save.isPending || incomplete} onClick={() => save.mutate('as_found', { onSuccess: () => setEdits({}) })}>
+          <button className="button" disabled={save.isPending || incomplete || !!draft.theirs} onClick={() => save.mutate('as_found', { onSuccess: saved })}>
             Save as found
           </button>
-          <button className="button quiet" onClick={() => edit(Object.fromEntries(data.parameters.map((p) => [p.name, p.proposed])) as Values)}>
+          <button className="button quiet" onClick={() => draft.set(Object.fromEntries(data.parameters.map((p) => [p.name, p.proposed])) as Values)}>
             Take all proposals
           </button>
         </div>

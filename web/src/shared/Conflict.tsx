@@ -1,18 +1,22 @@
+import { same, type Draft } from '../api/kept'
 import { usePreferences } from '../shell/preferences'
 import { sayField } from '../units/fieldKind'
 import { fieldName } from './states'
 
-interface Props {
-  mine: Record<string, unknown>
-  theirs: Record<string, unknown>
-  onTake: (field: string) => void
-  onKeep: () => void
+interface Props<T> {
+  draft: Draft<T>
+  /** How a field and its value are said, where the form knows better than their names. */
+  label?: (field: string) => string
+  says?: (field: string, value: unknown) => string
 }
 
 /** The rig was changed elsewhere while this was typed: both values, field by field, and nothing saved until they were looked at. */
-export function Conflict({ mine, theirs, onTake, onKeep }: Props) {
+export function Conflict<T extends object>({ draft, label = fieldName, says }: Props<T>) {
   const { unit } = usePreferences()
-  const fields = Object.keys(mine).filter((f) => JSON.stringify(mine[f] ?? null) !== JSON.stringify(theirs[f] ?? null))
+  if (!draft.theirs) return null
+  const theirs = draft.theirs
+  const fields = (Object.keys(theirs) as (keyof T & string)[]).filter((f) => !same(draft.values[f], theirs[f]))
+  const words = (field: string, value: unknown) => (says ?? ((f, v) => sayField(f, v, unit)))(field, value)
   return (
     <section className="notice bad" role="alert" aria-label="Changed in another window">
       <b>This rig was changed in another window since you began here. Nothing is saved until you have looked.</b>
@@ -28,11 +32,11 @@ export function Conflict({ mine, theirs, onTake, onKeep }: Props) {
         <tbody>
           {fields.map((f) => (
             <tr key={f}>
-              <td>{fieldName(f)}</td>
-              <td className="num" style={{ whiteSpace: 'nowrap' }}>{sayField(f, mine[f], unit)}</td>
-              <td className="num" style={{ whiteSpace: 'nowrap' }}>{sayField(f, theirs[f], unit)}</td>
+              <td>{label(f)}</td>
+              <td className="num">{words(f, draft.values[f])}</td>
+              <td className="num">{words(f, theirs[f])}</td>
               <td>
-                <button type="button" className="button quiet" aria-label={`Take the rig’s ${fieldName(f)}`} onClick={() => onTake(f)}>
+                <button type="button" className="button quiet" aria-label={`Take the rig’s ${label(f)}`} onClick={() => draft.set({ [f]: theirs[f] } as unknown as Partial<T>)}>
                   Take the rig’s
                 </button>
               </td>
@@ -40,8 +44,7 @@ export function Conflict({ mine, theirs, onTake, onKeep }: Props) {
           ))}
         </tbody>
       </table>
-      {!fields.length && <p>What is typed here is what the rig holds now.</p>}
-      <button type="button" className="button" onClick={onKeep}>
+      <button type="button" className="button" onClick={draft.rebase}>
         I have looked: go on with what is typed here
       </button>
     </section>

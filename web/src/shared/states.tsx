@@ -24,19 +24,26 @@ export function Lost() {
   )
 }
 
-/** A whole page that could not be fetched. */
-export function Failure({ error }: { error: unknown }) {
+/** What could not be fetched, and the way on. */
+export function Failure({ error, onRetry }: { error: unknown; onRetry?: () => void }) {
   const offline = error instanceof Refusal && error.status === 0
   return (
-    <main className="page" id="work">
+    <div className="page">
       <div className="empty" role="alert">
-        <h1>{offline ? 'Rellux does not answer' : 'This cannot be shown'}</h1>
+        <h2>{offline ? 'Rellux does not answer' : 'This cannot be shown'}</h2>
         <p>{offline ? 'Recording goes on if the recorder runs. Start Rellux again, or wait: this page tries by itself.' : String(error instanceof Error ? error.message : error)}</p>
-        <Link className="button" to="/">
-          To the workshop
-        </Link>
+        <div className="row">
+          {onRetry && (
+            <button className="button main" onClick={onRetry}>
+              Try again
+            </button>
+          )}
+          <Link className="button" to="/">
+            To the workshop
+          </Link>
+        </div>
       </div>
-    </main>
+    </div>
   )
 }
 
@@ -59,15 +66,6 @@ export function Refused({ error }: { error: unknown }) {
         </ul>
       )}
     </div>
-  )
-}
-
-/** Another window changed the rig while something was being typed here. */
-export function Overtaken() {
-  return (
-    <p className="notice" role="status">
-      This rig was changed in another window since you began here. What you typed is kept; saving will be refused once, so that you can look first.
-    </p>
   )
 }
 

@@ -3,4 +3,5 @@ const TIME = new Intl.DateTimeFormat('en-GB', { hour: '2-digit', minute: '2-digi
 
 /** A moment as the book writes it. */
 export const when = (iso: string) => `${DAY.format(new Date(iso))}, ${TIME.format(new Date(iso))}`
+export const moment = (ms: number) => TIME.format(new Date(ms))
 export const day = (iso: string) => DAY.format(new Date(iso))

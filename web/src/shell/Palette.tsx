@@ -4,6 +4,7 @@ import { useNavigate } from 'react-router'
 import { useWorkshop } from '../api/hooks'
 import { useQuestions } from '../questions/data'
 import { usePreferences } from './preferences'
+import { SAFE_OFF } from './safeOffEvent'
 import { STATION_NAME, STATIONS } from './stations'
 import './palette.css'
 
@@ -26,6 +27,7 @@ export default function Palette({ slug, onClose }: { slug?: string; onClose: () 
     const here = slug
       ? [
           ...STATIONS.map((s) => ({ text: STATION_NAME[s], run: go(`/rigs/${slug}/${s}`) })),
+          { text: 'Heat off', run: () => window.dispatchEvent(new Event(SAFE_OFF)) },
           { text: 'Import a CSV log', run: go(`/rigs/${slug}/runs/import`) },
         ]
       : []

@@ -1,28 +1,38 @@
 import { Suspense } from 'react'
 import { Outlet, useLocation, useParams } from 'react-router'
+import type { Rig } from '../api/client'
 import { useRig } from '../api/hooks'
+import { Fetched } from '../shared/Fetched'
 import { Guard } from '../shared/Guard'
-import { Failure, Loading } from '../shared/states'
+import { Loading } from '../shared/states'
+import { moment } from '../shared/when'
 import { Reasons, ReasonPanel } from './reason'
 import { Spine } from './Spine'
 
 /** One rig: spine, work surface, reason panel. */
 export function RigShell() {
   const slug = useParams().slug ?? ''
-  const { pathname } = useLocation()
   const rig = useRig(slug)
-  if (rig.error) return <Failure error={rig.error} />
-  if (!rig.data) return <Loading />
+  return <Fetched query={rig}>{(data) => <Stations key={slug} rig={data} since={rig.error ? rig.dataUpdatedAt : null} />}</Fetched>
+}
+
+function Stations({ rig, since }: { rig: Rig; since: number | null }) {
+  const { pathname } = useLocation()
   return (
-    <Reasons key={slug}>
+    <Reasons>
       <div className="rig">
         <div className="side">
-          <Spine rig={rig.data} />
+          <Spine rig={rig} />
         </div>
         <main id="work" tabIndex={-1}>
+          {since !== null && (
+            <p className="notice bad noprint" role="status">
+              Rellux does not answer. What stands here is from {moment(since)}; what you type is kept.
+            </p>
+          )}
           <Guard key={pathname}>
             <Suspense fallback={<Loading />}>
-              <Outlet context={rig.data} />
+              <Outlet context={rig} />
             </Suspense>
           </Guard>
         </main>

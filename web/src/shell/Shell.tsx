@@ -1,9 +1,13 @@
 import { lazy, type ReactNode, Suspense, useEffect, useState } from 'react'
 import { Link, useLocation, useNavigate } from 'react-router'
 import { useWorkshop } from '../api/hooks'
+import { useLive } from '../api/live'
 import { usePreferences } from './preferences'
-import { RigLive } from './RigLive'
+import { Armed, RigLive } from './RigLive'
+import { SAFE_OFF } from './safeOffEvent'
+import { SafeOffNotice } from './SafeOffNotice'
 import { STATIONS } from './stations'
+import { useSafeOff } from './useSafeOff'
 
 const Palette = lazy(() => import('./Palette'))
 const KeyMap = lazy(() => import('./KeyMap'))
@@ -53,6 +57,8 @@ export function Shell({ children }: { children: ReactNode }) {
         </nav>
         <span className="grow" />
         {slug && <RigLive slug={slug} />}
+        {slug && <Armed key={slug} slug={slug} />}
+        {slug && <HeatOff key={`off ${slug}`} slug={slug} />}
         <button className="tool" onClick={() => setOpen('palette')} aria-label="Commands, Control K">
           Ctrl K
         </button>
@@ -72,6 +78,25 @@ export function Shell({ children }: { children: ReactNode }) {
         {open === 'keys' && <KeyMap onClose={() => setOpen(null)} />}
       </Suspense>
     </div>
+  )
+}
+
+/** The safe-off of a linked rig, from every page: by everybody, armed or not. */
+function HeatOff({ slug }: { slug: string }) {
+  const live = useLive(slug)
+  const { state, press, close } = useSafeOff(slug)
+  useEffect(() => {
+    window.addEventListener(SAFE_OFF, press)
+    return () => window.removeEventListener(SAFE_OFF, press)
+  })
+  if (!live?.safe_off) return null
+  return (
+    <>
+      <button className={`off ${live.status === 'online' && live.mode === 'off' ? '' : 'hot'}`} onClick={press}>
+        Heat off
+      </button>
+      {state && <SafeOffNotice state={state} onPress={press} onClose={close} />}
+    </>
   )
 }
 

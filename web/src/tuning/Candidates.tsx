@@ -1,5 +1,6 @@
-import { useMemo, useState } from 'react'
+import { useMemo } from 'react'
 import { api, need, type Rig, type Schemas } from '../api/client'
+import { useInAddress } from '../api/address'
 import { useChange } from '../api/hooks'
 import { axes, Chart, type Ink } from '../shared/Chart'
 import { Fig } from '../shared/Fig'
@@ -28,9 +29,9 @@ const LINES = [
 /** Candidates overlaid on the window, with what each would do in numbers. */
 export function Candidates({ rig, data }: { rig: Rig; data: Schemas['TuningView'] }) {
   const { unit, theme } = usePreferences()
-  const [priority, setPriority] = useState<Priority>('no_overshoot')
-  const [picked, setPicked] = useState<string | null>(null)
-  const chosen = picked ?? data.preferred[priority] ?? data.candidates[0]?.key
+  const [priority, setPriority] = useInAddress<Priority>('priority', 'no_overshoot', PRIORITIES.map(([key]) => key))
+  const [picked, setPicked] = useInAddress<string>('candidate', '')
+  const chosen = data.candidates.find((c) => c.key === picked)?.key ?? data.preferred[priority] ?? data.candidates[0]?.key
   const accept = useChange(rig.slug, (candidate: string) =>
     need(api.POST('/api/v1/rigs/{slug}/tuning/accept', { params: { path: { slug: rig.slug } }, body: { revision: rig.revision, candidate } })),
   )
@@ -47,7 +48,7 @@ export function Candidates({ rig, data }: { rig: Rig; data: Schemas['TuningView'
           options={PRIORITIES}
           onChange={(p) => {
             setPriority(p)
-            setPicked(null)
+            setPicked('')
           }}
         />
         <span className="dim" style={{ flex: 1, minWidth: 260 }}>

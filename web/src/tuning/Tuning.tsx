@@ -3,7 +3,7 @@ import { useState } from 'react'
 import { Link, useOutletContext, useSearchParams } from 'react-router'
 import { api, need, type Rig } from '../api/client'
 import { useRuns } from '../runs/data'
-import { Loading } from '../shared/states'
+import { Fetched } from '../shared/Fetched'
 import { usePreferences } from '../shell/preferences'
 import { ReasonOfPlace } from '../shell/reason'
 import { round } from '../units/quantity'
@@ -18,42 +18,48 @@ export default function Tuning() {
   const { unit } = usePreferences()
   const [query, setQuery] = useSearchParams()
   const [again, setAgain] = useState(false)
-  const { data: runs } = useRuns(rig.slug)
-  const { data } = useQuery({
+  const runs = useRuns(rig.slug)
+  const tuning = useQuery({
     queryKey: ['of', rig.slug, 'tuning', rig.revision],
     queryFn: () => need(api.GET('/api/v1/rigs/{slug}/tuning', { params: { path: { slug: rig.slug } } })),
     placeholderData: (before) => before,
   })
-  if (!data || !runs) return <Loading />
   const wanted = query.get('run')
-  const choosing = again || wanted !== null || !data.identified
   return (
     <>
       <h1>How will it get to {round(rig.purpose.working_c, unit)}?</h1>
-      {runs.length === 0 ? (
-        <div className="empty" style={{ marginTop: 14 }}>
-          <p>The process is found from a run: a heat-up, a step, or an on/off cycle. There is none yet.</p>
-          <Link className="button main" to={`/rigs/${rig.slug}/runs`}>
-            Record or import one
-          </Link>
-        </div>
-      ) : choosing ? (
-        <Identify
-          rig={rig}
-          runs={runs.filter((r) => r.samples > 0)}
-          start={{ run: wanted ? Number(wanted) : undefined, from: numberOf(query.get('from')), to: numberOf(query.get('to')) }}
-          onDone={() => {
-            setAgain(false)
-            setQuery({})
-          }}
-          onCancel={data.identified ? () => (setAgain(false), setQuery({})) : undefined}
-        />
-      ) : (
-        <>
-          <Process identified={data.identified!} problem={data.problem} onAgain={() => setAgain(true)} />
-          {data.candidates.length > 0 && <Candidates rig={rig} data={data} />}
-        </>
-      )}
+      <Fetched query={runs}>
+        {(known) => (
+          <Fetched query={tuning}>
+            {(data) =>
+              known.length === 0 ? (
+                <div className="empty" style={{ marginTop: 14 }}>
+                  <p>The process is found from a run: a heat-up, a step, or an on/off cycle. There is none yet.</p>
+                  <Link className="button main" to={`/rigs/${rig.slug}/runs`}>
+                    Record or import one
+                  </Link>
+                </div>
+              ) : again || wanted !== null || !data.identified ? (
+                <Identify
+                  rig={rig}
+                  runs={known.filter((r) => r.samples > 0)}
+                  start={{ run: wanted ? Number(wanted) : undefined, from: numberOf(query.get('from')), to: numberOf(query.get('to')) }}
+                  onDone={() => {
+                    setAgain(false)
+                    setQuery({})
+                  }}
+                  onCancel={data.identified ? () => (setAgain(false), setQuery({})) : undefined}
+                />
+              ) : (
+                <>
+                  <Process identified={data.identified} problem={data.problem} onAgain={() => setAgain(true)} />
+                  {data.candidates.length > 0 && <Candidates rig={rig} data={data} />}
+                </>
+              )
+            }
+          </Fetched>
+        )}
+      </Fetched>
       <ReasonOfPlace>
         <h2>What to trust</h2>
         <p>The shade spans processes 25 % off either way. A candidate whose shade stays in the window will hold when the load changes.</p>

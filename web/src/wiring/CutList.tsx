@@ -10,7 +10,7 @@ export function CutList({ rig }: { rig: Rig }) {
     queryFn: () => need(api.GET('/api/v1/rigs/{slug}/wiring/schedule', { params: { path: { slug: rig.slug } } })),
   })
   const colours = useConductorColours()
-  if (error) return <Failure error={error} />
+  if (error && !data) return <Failure error={error} />
   if (!data) return <Loading />
   return (
     <div className="cutlist">

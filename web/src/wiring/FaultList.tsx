@@ -39,7 +39,7 @@ export function FaultList({ rig, wiring, onSubject }: { rig: Rig; wiring: List; 
     queryFn: () => need(api.GET('/api/v1/rigs/{slug}/wiring/faults', { params: { path: { slug: rig.slug } } })),
   })
   const [open, setOpen] = useState<string[]>(['uncalled', 'unlimited', 'uncovered', 'stronger', 'latent', 'covered'])
-  if (error) return <Failure error={error} />
+  if (error && !data) return <Failure error={error} />
   if (!data) return <Loading />
   const ends = new Map(wiring.wires.map((w) => [`wire ${w.number}`, `${w.a} – ${w.b}`]))
   const most = Math.max(...data.outcomes.map((o) => Math.max(o.off_w, o.on_w, o.tripped_w)), 1)

@@ -1,6 +1,6 @@
-import { useState } from 'react'
 import { api, need, type Finding, type Rig } from '../api/client'
 import { useChange } from '../api/hooks'
+import { useKept } from '../api/kept'
 import { TextField } from '../shared/fields'
 import { problemOf, Refused } from '../shared/states'
 import { usePreferences } from '../shell/preferences'
@@ -16,7 +16,7 @@ interface Props {
 /** Findings somebody lives with, each with its reason; and the one pressed can become one of them. */
 export function LivedWith({ rig, wiring, pressed }: Props) {
   const { unit } = usePreferences()
-  const [reason, setReason] = useState('')
+  const [reason, setReason] = useKept(`reason ${rig.slug}`, '')
   const params = { path: { slug: rig.slug } }
   const accept = useChange(rig.slug, async (finding: Finding) => {
     await need(api.POST('/api/v1/rigs/{slug}/wiring/accepted', { params, body: { revision: rig.revision, rule: finding.rule, subjects: finding.subjects, reason } }))

@@ -1,6 +1,8 @@
 import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
+import { useInAddress } from '../api/address'
 import { api, need, type Rig } from '../api/client'
+import { useKept } from '../api/kept'
 import { SelectField } from '../shared/fields'
 import { Segments } from '../shared/Segments'
 import { Failure, Loading, Refused } from '../shared/states'
@@ -12,8 +14,8 @@ import { Terminal } from './Terminal'
 
 /** What a meter should show at each place; type what it does show, and the fault that explains it stands below. */
 export function MeterPlan({ rig, wiring }: { rig: Rig; wiring: List }) {
-  const [state, setState] = useState('')
-  const [typed, setTyped] = useState<Record<string, string>>({})
+  const [state, setState] = useInAddress<string>('metered', '')
+  const [typed, setTyped] = useKept<Record<string, string>>(`measured ${rig.slug}`, {})
   const [pairs, setPairs] = useState<string[]>([])
   const { data, error } = useQuery({
     queryKey: ['of', rig.slug, 'meter', rig.revision, pairs],
@@ -69,7 +71,7 @@ export function MeterPlan({ rig, wiring }: { rig: Rig; wiring: List }) {
                 <td className="right num">{expected(r, state)}</td>
                 <td>
                   <span className="field">
-                    <input className="num" aria-invalid={typed[key]?.trim() && typedValue(typed[key]) === undefined ? true : undefined} aria-label={`${r.a} to ${r.b} shows`} placeholder={live ? 'V' : 'Ω, or OL'} value={typed[key] ?? ''} onChange={(e) => setTyped((t) => ({ ...t, [key]: e.target.value }))} />
+                    <input className="num" aria-invalid={typed[key]?.trim() && typedValue(typed[key]) === undefined ? true : undefined} aria-label={`${r.a} to ${r.b} shows`} placeholder={live ? 'V' : 'Ω, or OL'} value={typed[key] ?? ''} onChange={(e) => setTyped({ ...typed, [key]: e.target.value })} />
                     {typed[key]?.trim() && typedValue(typed[key]) === undefined && <span className="wrong">{live ? 'volts, as 230' : 'ohms, as 16.5 or 4.7k, or OL'}</span>}
                   </span>
                 </td>

@@ -1,4 +1,4 @@
-import { useState } from 'react'
+import { useKept } from '../api/kept'
 import type { Quantity, Rig, Schemas } from '../api/client'
 import { NumberField, SelectField } from '../shared/fields'
 import { problemOf, Refused } from '../shared/states'
@@ -7,7 +7,7 @@ import { useEdits } from './edits'
 /** What one part is rated for; kept only where it differs. */
 export function PartRatings({ rig, part }: { rig: Rig; part: Schemas['PartView'] }) {
   const { rate, removePart } = useEdits(rig)
-  const [draft, setDraft] = useState<Record<string, unknown>>({})
+  const [draft, setDraft] = useKept<Record<string, unknown>>(`ratings ${rig.slug} ${part.name}`, {})
   const value = (r: Schemas['Rating']) => draft[r.name] ?? part.ratings[r.name] ?? r.usual
   return (
     <div className="part-ratings">

@@ -1,11 +1,11 @@
-import { useState } from 'react'
 import { api, need, type Rig } from '../api/client'
 import { useChange } from '../api/hooks'
+import { useKept } from '../api/kept'
 import { Refused } from '../shared/states'
 
 /** Many wires at once, from a spreadsheet or a text: all of them, or none with the lines that cannot be. */
 export function PasteWires({ rig }: { rig: Rig }) {
-  const [text, setText] = useState('')
+  const [text, setText] = useKept(`wires ${rig.slug}`, '')
   const add = useChange(rig.slug, async () => {
     await need(api.POST('/api/v1/rigs/{slug}/wiring/paste', { params: { path: { slug: rig.slug } }, body: { revision: rig.revision, text } }))
     setText('')

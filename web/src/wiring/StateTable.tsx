@@ -17,7 +17,7 @@ export function StateTable({ rig, wiring, onState }: { rig: Rig; wiring: List; o
     queryKey: ['of', rig.slug, 'memory', rig.revision],
     queryFn: () => need(api.GET('/api/v1/rigs/{slug}/wiring/memory', { params: { path: { slug: rig.slug } } })),
   })
-  if (error) return <Failure error={error} />
+  if (error && !data) return <Failure error={error} />
   if (!data) return <Loading />
   const heaters = wiring.parts.filter((p) => p.heats)
   const signals = wiring.parts.filter((p) => p.signals)

@@ -1,11 +1,25 @@
-import { useState } from 'react'
 import { api, need, type Rig, type Schemas } from '../api/client'
 import { useChange } from '../api/hooks'
+import { useDraft } from '../api/kept'
+import { Conflict } from '../shared/Conflict'
+import { Resumed } from '../shared/Resumed'
 import { useConductorColours } from '../shared/conductors'
 import { NumberField, SelectField, TextField } from '../shared/fields'
 import { problemOf, Refused } from '../shared/states'
 import type { List } from './edits'
 import { Terminal } from './Terminal'
+
+interface Wish {
+  a: string
+  b: string
+  area_mm2: number | null
+  colour: string
+  length_m: number
+  insulation: string
+  route: string
+}
+
+const wishOf = ({ a, b, area_mm2, colour, length_m, insulation, route }: Schemas['WireView']): Wish => ({ a, b, area_mm2, colour, length_m, insulation, route })
 
 interface Props {
   rig: Rig
@@ -20,21 +34,21 @@ interface Props {
 export function WireEditor({ rig, wiring, wire, picked, onDone }: Props) {
   const { all: colours } = useConductorColours()
   const path = { slug: rig.slug }
-  const [draft, setDraft] = useState(wire ?? { a: picked[0] ?? '', b: picked[1] ?? '', area_mm2: null, colour: '', length_m: 1.5, insulation: '', route: '' })
-  const body = () => ({ revision: rig.revision, a: draft.a, b: draft.b, area_mm2: draft.area_mm2, colour: draft.colour, length_m: draft.length_m, insulation: draft.insulation, route: draft.route })
+  const form = useDraft<Wish>(rig.slug, wire ? `wire ${wire.number}` : `wire ${picked.join('>')}`, wire ? wishOf(wire) : { a: picked[0] ?? '', b: picked[1] ?? '', area_mm2: null, colour: '', length_m: 1.5, insulation: '', route: '' }, wiring.revision)
+  const draft = form.values
+  const body = () => ({ revision: form.revision, ...draft })
   const save = useChange(rig.slug, async () => {
     await (wire ? need(api.PUT('/api/v1/rigs/{slug}/wiring/wires/{number}', { params: { path: { ...path, number: wire.number } }, body: body() })) : need(api.POST('/api/v1/rigs/{slug}/wiring/wires', { params: { path }, body: body() })))
-    if (wire) return
-    setDraft({ ...draft, a: '', b: '' })
-    onDone()
+    form.discard()
+    if (!wire) onDone()
   })
   const remove = useChange(rig.slug, async () => {
     await need(api.DELETE('/api/v1/rigs/{slug}/wiring/wires/{number}', { params: { path: { ...path, number: wire!.number }, query: { revision: rig.revision } } }))
     onDone()
   })
   const error = save.error ?? remove.error
-  const set = (part: Partial<typeof draft>) => setDraft({ ...draft, ...part } as typeof draft)
-  const changed = !wire || JSON.stringify(wire) !== JSON.stringify(draft)
+  const set = form.set
+  const changed = !wire || form.touched
   const sizes = [...new Set([0.5, ...wiring.sizes, ...(wire ? [wire.area_mm2] : [])])].sort((a, b) => a - b)
   return (
     <form
@@ -46,6 +60,8 @@ export function WireEditor({ rig, wiring, wire, picked, onDone }: Props) {
       }}
     >
       <h2>{wire ? `Wire ${wire.number}` : 'New wire'}</h2>
+      <Resumed draft={form} />
+      <Conflict draft={form} />
       <div className="grid2">
         <Terminal label="From" value={draft.a} wiring={wiring} onChange={(a) => set({ a })} problem={problemOf(error, 'a')} />
         <Terminal label="To" value={draft.b} wiring={wiring} onChange={(b) => set({ b })} problem={problemOf(error, 'b')} />
@@ -53,7 +69,7 @@ export function WireEditor({ rig, wiring, wire, picked, onDone }: Props) {
           label="Size"
           value={draft.area_mm2 == null ? '' : String(draft.area_mm2)}
           options={[...(wire ? [] : [['', 'as its neighbours'] as const]), ...sizes.map((s) => [String(s), `${s} mm²`] as const)]}
-          onChange={(v) => set({ area_mm2: v ? Number(v) : null } as Partial<typeof draft>)}
+          onChange={(v) => set({ area_mm2: v ? Number(v) : null })}
           problem={problemOf(error, 'area_mm2')}
         />
         <SelectField label="Colour" value={draft.colour} options={[...(wire ? [] : [['', 'as its neighbours'] as const]), ...colours.map((c) => [c.name, `${c.name} (${c.code})`] as const)]} onChange={(colour) => set({ colour })} />
@@ -63,7 +79,7 @@ export function WireEditor({ rig, wiring, wire, picked, onDone }: Props) {
       </div>
       <Refused error={error} />
       <div className="row">
-        <button className="button main" type="submit" disabled={!draft.a || !draft.b || !changed || save.isPending}>
+        <button className="button main" type="submit" disabled={!draft.a || !draft.b || !changed || !!form.theirs || save.isPending}>
           {wire ? 'Change it' : 'Add the wire'}
         </button>
         {wire && (

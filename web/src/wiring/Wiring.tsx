@@ -2,11 +2,13 @@ import { useQuery } from '@tanstack/react-query'
 import { useMemo, useState } from 'react'
 import { Link, useOutletContext } from 'react-router'
 import { api, need, type Finding, type Rig } from '../api/client'
+import { useInAddress } from '../api/address'
 import { useChange } from '../api/hooks'
+import { Fetched } from '../shared/Fetched'
 import { Findings } from '../shared/Findings'
 import { SelectField } from '../shared/fields'
 import { Segments } from '../shared/Segments'
-import { Loading, Refused } from '../shared/states'
+import { Refused } from '../shared/states'
 import { usePreferences } from '../shell/preferences'
 import { ReasonOfPlace, useShow } from '../shell/reason'
 import { localise } from '../units/quantity'
@@ -36,31 +38,34 @@ const VIEWS = [['diagram', 'Diagram'], ['states', 'What is on when'], ['faults',
 /** Which terminal goes to which, and is it right. */
 export default function Wiring() {
   const rig = useOutletContext<Rig>()
-  const { data } = useQuery({
+  const query = useQuery({
     queryKey: ['of', rig.slug, 'wiring', rig.revision],
     queryFn: () => need(api.GET('/api/v1/rigs/{slug}/wiring', { params: { path: { slug: rig.slug } } })),
     placeholderData: (before) => before,
   })
-  if (!data) return <Loading />
   return (
     <>
       <h1>Which terminal goes to which, and is it right?</h1>
-      {data.parts.length ? (
-        <Sheet rig={rig} wiring={data} />
-      ) : (
-        <div className="empty" style={{ marginTop: 14 }}>
-          {rig.choice ? (
-            <Starting rig={rig} now="" />
+      <Fetched query={query}>
+        {(data) =>
+          data.parts.length ? (
+            <Sheet rig={rig} wiring={data} />
           ) : (
-            <>
-              <p>The wiring follows from the parts.</p>
-              <Link className="button main" to={`/rigs/${rig.slug}/parts`}>
-                Choose the parts
-              </Link>
-            </>
-          )}
-        </div>
-      )}
+            <div className="empty" style={{ marginTop: 14 }}>
+              {rig.choice ? (
+                <Starting rig={rig} now="" />
+              ) : (
+                <>
+                  <p>The wiring follows from the parts.</p>
+                  <Link className="button main" to={`/rigs/${rig.slug}/parts`}>
+                    Choose the parts
+                  </Link>
+                </>
+              )}
+            </div>
+          )
+        }
+      </Fetched>
       <ReasonOfPlace>
         <h2>What is checked</h2>
         <p>Protection, currents and voltages as solved, sensors, commands, logic level, and every single failure. A finding can be lived with, for a reason that stands on the sheet.</p>
@@ -74,10 +79,10 @@ export default function Wiring() {
 }
 
 function Sheet({ rig, wiring }: { rig: Rig; wiring: List }) {
-  const [view, setView] = useState<View>('diagram')
-  const [circuit, setCircuit] = useState<Circuit>('all')
+  const [view, setView] = useInAddress<View>('view', 'diagram', VIEWS.map(([key]) => key))
+  const [circuit, setCircuit] = useInAddress<Circuit>('circuit', 'all')
   const { placed, drawn, failed } = useDrawings(wiring, circuit)
-  const [state, setState] = useState('output on')
+  const [state, setState] = useInAddress<string>('lit', 'output on')
   const [position, setPosition] = useState(AT_REST)
   const own = usePosition(rig, position, state === OWN)
   const [chosen, setChosen] = useState<number | null>(null)
@@ -159,7 +164,7 @@ function Sheet({ rig, wiring }: { rig: Rig; wiring: List }) {
           <div className="grid2 list-and-edit">
             <WireList wiring={wiring} chosen={chosen} onPick={pickWire} />
             <div className="stack">
-              <WireEditor key={wire ? JSON.stringify(wire) : picked.join()} rig={rig} wiring={wiring} wire={wire} picked={picked} onDone={() => (setChosen(null), setPicked(NOTHING))} />
+              <WireEditor key={wire ? wire.number : picked.join()} rig={rig} wiring={wiring} wire={wire} picked={picked} onDone={() => (setChosen(null), setPicked(NOTHING))} />
               {(wire || picked.length > 0) && <Photos rig={rig} wiring={wiring} terminals={wire ? [wire.a, wire.b] : picked} />}
             </div>
           </div>

@@ -151,6 +151,8 @@ class LinkDetail(APIView):
             "unit_id": given.unit_id,
         }
         moved = old is not None and any(getattr(old, name) != value for name, value in place.items())
+        if given.stand_in and Link.objects.filter(stand_in=True, port=place["port"]).exclude(rig=rig).exists():
+            raise refuse("port", f"{place['port']} is another rig's simulated controller", "a port of its own, or none")
         if moved and live_of(rig).recording:
             raise refuse(
                 "link", "a run is being recorded over it, and would go on with another controller", "a stopped run"

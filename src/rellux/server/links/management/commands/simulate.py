@@ -10,7 +10,7 @@ from pymodbus.server import ModbusTcpServer
 
 from rellux.devices.stand_in import StandIn, serve
 from rellux.server.links.models import Link
-from rellux.server.links.reaching import name_of
+from rellux.server.links.reaching import stand_in_name
 from rellux.server.links.stand_ins import config_of, move_elsewhere
 from rellux.server.processes import Stopping
 
@@ -38,7 +38,7 @@ async def _serve_until(stopping: Stopping) -> None:
             if key not in running:
                 stand_in = StandIn(await sync_to_async(config_of)(link), link.unit_id)
                 try:
-                    running[key] = link, stand_in, await serve(stand_in, link.port, name_of(link))
+                    running[key] = link, stand_in, await serve(stand_in, link.port, stand_in_name())
                 except (OSError, RuntimeError) as error:
                     log.warning("port %s of %s cannot be opened: %s", link.port, link.rig_id, error)
                     await sync_to_async(move_elsewhere)(link)

@@ -1,0 +1,50 @@
+import { useEffect, useRef } from 'react'
+import type { SafeOff } from './useSafeOff'
+import './safeOff.css'
+
+interface Props {
+  state: SafeOff
+  onPress: () => void
+  onClose: () => void
+}
+
+/** What became of switching off, readable from across the room. */
+export function SafeOffNotice({ state, onPress, onClose }: Props) {
+  const close = useRef<HTMLButtonElement>(null)
+  useEffect(() => {
+    if (state.phase !== 'sending') close.current?.focus()
+  }, [state.phase])
+  return (
+    <section
+      className={`safe-off ${state.phase}`}
+      role="alertdialog"
+      aria-labelledby="safe-off-title"
+      onKeyDown={(e) => e.key === 'Escape' && onClose()}
+    >
+      <h2 id="safe-off-title" aria-live="assertive">
+        {state.phase === 'sending' && 'Switching off…'}
+        {state.phase === 'confirmed' && 'Heat is off'}
+        {state.phase === 'unconfirmed' && 'Not confirmed — open the main switch'}
+      </h2>
+      <p>
+        {state.phase === 'confirmed' && `The controller says so itself, after ${state.seconds.toFixed(1)} s. Writing is disarmed.`}
+        {state.phase === 'unconfirmed' && `${sentence(state.said)} Whether it heats is not known.`}
+        {!state.inBook && ' It could not be written into the Book.'}
+      </p>
+      {state.phase !== 'sending' && (
+        <div className="row">
+          {state.phase === 'unconfirmed' && (
+            <button className="button" onClick={onPress}>
+              Try again
+            </button>
+          )}
+          <button className="button" ref={close} onClick={onClose}>
+            Close
+          </button>
+        </div>
+      )}
+    </section>
+  )
+}
+
+const sentence = (said: string) => said.charAt(0).toUpperCase() + said.slice(1) + (/[.!?]$/.test(said) ? '' : '.')
