@@ -5,5 +5,5 @@ export default defineConfig({
   base: '/app/',
   plugins: [react()],
   build: { target: 'es2022', chunkSizeWarningLimit: 1800, modulePreload: { polyfill: false } },
-  test: { environment: 'node', include: ['src/**/*.test.ts'] },
+  test: { environment: 'node', include: ['src/**/*.test.{ts,tsx}'] },
 })

@@ -1,6 +1,7 @@
 import Dialog from '@mui/material/Dialog'
 import DialogContent from '@mui/material/DialogContent'
 import DialogTitle from '@mui/material/DialogTitle'
+import { usePreferences } from './preferences'
 import { STATION_NAME, STATIONS } from './stations'
 import './palette.css'
 
@@ -17,6 +18,7 @@ const KEYS: [string, string][] = [
 ]
 
 export default function KeyMap({ onClose }: { onClose: () => void }) {
+  const { letters, toggleLetters } = usePreferences()
   return (
     <Dialog open onClose={onClose} aria-labelledby="keys-title">
       <DialogTitle id="keys-title">Keyboard</DialogTitle>
@@ -26,6 +28,9 @@ export default function KeyMap({ onClose }: { onClose: () => void }) {
             <KeyRow key={key} keys={key} what={what} />
           ))}
         </dl>
+        <label className="tick">
+          <input type="checkbox" checked={letters} onChange={toggleLetters} /> Single letters and digits do this (off: only with Ctrl, by mouse and by Tab)
+        </label>
       </DialogContent>
     </Dialog>
   )

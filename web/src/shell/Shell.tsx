@@ -15,9 +15,12 @@ const KeyMap = lazy(() => import('./KeyMap'))
 const typing = (target: EventTarget | null) =>
   target instanceof HTMLElement && (target.isContentEditable || /^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName))
 
+/** Something is open that wants an answer first. */
+const asking = () => document.querySelector('[role=dialog], [role=alertdialog]') !== null
+
 /** Top bar, keyboard, palette. */
 export function Shell({ children }: { children: ReactNode }) {
-  const { unit, toggleUnit, theme, toggleTheme } = usePreferences()
+  const { unit, toggleUnit, theme, toggleTheme, letters } = usePreferences()
   const [open, setOpen] = useState<'palette' | 'keys' | null>(null)
   const navigate = useNavigate()
   const slug = /^\/rigs\/([^/]+)/.exec(useLocation().pathname)?.[1]
@@ -29,7 +32,7 @@ export function Shell({ children }: { children: ReactNode }) {
         setOpen('palette')
         return
       }
-      if (typing(event.target) || event.ctrlKey || event.metaKey || event.altKey || open) return
+      if (!letters || typing(event.target) || event.ctrlKey || event.metaKey || event.altKey || asking()) return
       if (event.key === '?') setOpen('keys')
       else if (event.key === 'u') toggleUnit()
       else if (event.key === 'n') toggleTheme()
@@ -40,7 +43,7 @@ export function Shell({ children }: { children: ReactNode }) {
     }
     window.addEventListener('keydown', onKey)
     return () => window.removeEventListener('keydown', onKey)
-  }, [navigate, open, slug, toggleTheme, toggleUnit])
+  }, [letters, navigate, slug, toggleTheme, toggleUnit])
 
   return (
     <div className="shell">

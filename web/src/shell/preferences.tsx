@@ -5,6 +5,9 @@ import type { Unit } from '../units/quantity'
 interface Chosen {
   unit: Unit
   theme: Theme
+  /** Whether single letters do something; off for those whose speech input or reader types them. */
+  letters: boolean
+  toggleLetters: () => void
   toggleUnit: () => void
   toggleTheme: () => void
 }
@@ -16,10 +19,14 @@ function remembered<T extends string>(key: string, allowed: readonly T[], otherw
   return stored && allowed.includes(stored) ? stored : otherwise
 }
 
-/** Unit and theme, remembered in this browser. */
+/** Unit, theme and keys, remembered in this browser. */
 export function Preferences({ children }: { children: ReactNode }) {
   const [unit, setUnit] = useState<Unit>(() => remembered('unit', ['C', 'F'], 'C'))
   const [theme, setTheme] = useState<Theme>(() => remembered('theme', ['day', 'night'], 'day'))
+  const [keys, setKeys] = useState<'on' | 'off'>(() => remembered('keys', ['on', 'off'], 'on'))
+  useEffect(() => {
+    localStorage.setItem('keys', keys)
+  }, [keys])
   useEffect(() => {
     document.documentElement.dataset.theme = theme
     localStorage.setItem('theme', theme)
@@ -31,10 +38,12 @@ export function Preferences({ children }: { children: ReactNode }) {
     () => ({
       unit,
       theme,
+      letters: keys === 'on',
+      toggleLetters: () => setKeys((k) => (k === 'on' ? 'off' : 'on')),
       toggleUnit: () => setUnit((u) => (u === 'C' ? 'F' : 'C')),
       toggleTheme: () => setTheme((t) => (t === 'day' ? 'night' : 'day')),
     }),
-    [unit, theme],
+    [unit, theme, keys],
   )
   return <Context value={value}>{children}</Context>
 }

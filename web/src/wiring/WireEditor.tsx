@@ -44,6 +44,7 @@ export function WireEditor({ rig, wiring, wire, picked, onDone }: Props) {
   })
   const remove = useChange(rig.slug, async () => {
     await need(api.DELETE('/api/v1/rigs/{slug}/wiring/wires/{number}', { params: { path: { ...path, number: wire!.number }, query: { revision: rig.revision } } }))
+    form.discard()
     onDone()
   })
   const error = save.error ?? remove.error
