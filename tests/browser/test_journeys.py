@@ -260,6 +260,88 @@ def test_a_frozen_server_is_no_live_reading(demo, browser):
     page.until(lambda: reading(page), 30, "a reading again")
 
 
+def test_heat_off_is_pressed_from_any_page_and_says_what_is_not_confirmed(demo, browser):
+    page = browser.open(demo.address, "/rigs/cement-cabinet/purpose")
+    page.press("Heat off")
+    page.see("Heat is off")
+    page.press("Close")
+    web = demo.child("uvicorn")
+    os.kill(web, signal.SIGSTOP)
+    try:
+        page.press("Heat off")
+        page.see("Not confirmed — open the main switch", 12)
+        sizes = page.driver.execute_script(
+            "return [...document.querySelectorAll('body *')].map(e => [parseFloat(getComputedStyle(e).fontSize), e.id])"
+        )
+        assert max(sizes)[1] == "safe-off-title"  # in the largest type
+    finally:
+        os.kill(web, signal.SIGCONT)
+    page.press("Close")
+
+
+def test_arming_belongs_to_one_window_and_ends_with_it(demo, browser):
+    page = browser.open(demo.address, "/rigs/cement-cabinet/runs")
+    page.press("Arm writing")
+    page.see("armed, 9:")
+    first = page.driver.current_window_handle
+    page.driver.switch_to.new_window("tab")
+    page.open(demo.address, "/rigs/cement-cabinet/runs")
+    page.see("armed in another window")
+    assert page._pressable("Heat…") is None
+    page.press("Arm writing here instead")
+    page.see("armed, 9:")
+    page.driver.switch_to.window(first)
+    page.see("armed in another window")
+    assert page._pressable("Heat…") is None
+    page.press("Arm writing here instead")
+    page.see("armed, 9:")
+    page.driver.refresh()
+    page.until(lambda: page._pressable("Arm writing"), what="arming to have ended with the window")
+    page.see("Record a run")
+    assert "armed," not in page.text
+
+
+def test_typed_work_survives_leaving_a_reload_and_a_dead_server(demo, browser):
+    page = browser.open(demo.address, "/rigs/pitch-plate/purpose")
+    page.fill("Room", "23.5")
+    page.press("Book")
+    page.see("What was done, when and why?")
+    page.press("Purpose")
+    page.see("and not saved.")
+    assert page.field("Room").get_attribute("value") == "23.5"
+    page.driver.refresh()
+    page.see("and not saved.")
+    page.press("Go on with it")
+    demo.kill("uvicorn")
+    page.press("Save the purpose")
+    page.see("Rellux does not answer", 20)
+    assert page.field("Room").get_attribute("value") == "23.5"
+
+    def saved():
+        button = page._pressable("Save the purpose")
+        if button and "Saved." not in page.text:
+            button.click()
+        return "Saved." in page.text
+
+    page.until(saved, 60, "the server to be back, and the purpose to be saved")
+    page.driver.refresh()
+    page.until(lambda: page.field("Room").get_attribute("value") == "23.5", what="what was saved")
+    assert "and not saved." not in page.text
+
+
+def test_a_question_is_in_the_address(demo, browser):
+    page = browser.open(demo.address, "/questions/warm")
+    page.fill("Heat inside", "31")
+    page.until(lambda: "31" in page.driver.current_url, what="the value in the address")
+    page.see("56 °C inside")
+    address = page.driver.current_url
+    page.driver.execute_script("sessionStorage.clear()")
+    page.driver.get("about:blank")
+    page.driver.get(address)
+    assert page.field("Heat inside").get_attribute("value") == "31"
+    page.see("56 °C inside")
+
+
 def test_a_rig_is_copied_removed_and_brought_back(demo, browser):
     page = browser.open(demo.address, "/rigs/blank-annealer/book")
     page.press("Make a copy")

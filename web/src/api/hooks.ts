@@ -25,7 +25,7 @@ export function useRefresh(slug: string) {
 /** A write to a rig. Refused because of another window's change: fetch the new state, keep what was typed. */
 export function useChange<In, Out>(slug: string, change: (input: In) => Promise<Out>) {
   const refresh = useRefresh(slug)
-  return useMutation({ mutationFn: change, onSettled: refresh })
+  return useMutation({ mutationFn: change, onSuccess: refresh, onError: () => void refresh() })
 }
 
 export const useAccept = (rig: Rig) =>

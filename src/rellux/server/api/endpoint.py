@@ -24,6 +24,10 @@ class Error:
     problems: list[Problem]
 
 
+REFUSALS = (400, 403, 404, 409, 413, 415)
+"""Cannot be used as it is; without the page's token; no such thing; changed meanwhile; too large; not JSON."""
+
+
 def endpoint(
     name: str,
     response: type | None,
@@ -39,6 +43,6 @@ def endpoint(
     return extend_schema(
         operation_id=name,
         request=serializer(request) if request else None,
-        responses={status: answer, 400: serializer(Error)},
+        responses={status: answer, **dict.fromkeys(REFUSALS, serializer(Error))},
         parameters=[OpenApiParameter(k, v, required=False) for k, v in (query or {}).items()],
     )
