@@ -42,7 +42,10 @@ class Child:
     due_at: float = field(default_factory=time.monotonic)
 
     def start(self) -> None:
-        self.process = subprocess.Popen(self.command, start_new_session=True, preexec_fn=_end_with_parent)
+        environment = {**os.environ, "RELLUX_PROCESS": self.name.replace(" ", "-")}
+        self.process = subprocess.Popen(
+            self.command, env=environment, start_new_session=True, preexec_fn=_end_with_parent
+        )
         self.started_at = time.monotonic()
 
     def look(self) -> None:

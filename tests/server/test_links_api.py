@@ -248,7 +248,7 @@ def test_a_recorder_that_starts_again_says_what_another_left_half_sent(online, q
     command.refresh_from_db()
     assert command.state == "part"
     (line,) = online.rig.entries.filter(title="Written to the controller in part")
-    assert line.after == {"mode": "not confirmed"} and "recorder ended" in line.why
+    assert line.after == {"mode": "not confirmed"} and "broken off" in line.why
     controller = Slow()
     sent(online, controller)
     assert controller.held == {}

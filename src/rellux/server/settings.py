@@ -1,5 +1,7 @@
 """Django settings. Everything of a user lives in one directory, ``RELLUX_DATA`` (default: ``data`` in the checkout)."""
 
+import contextlib
+import logging
 import os
 from pathlib import Path
 
@@ -8,6 +10,10 @@ from django.core.management.utils import get_random_secret_key
 ROOT = Path(__file__).resolve().parents[3]
 DATA = Path(os.environ.get("RELLUX_DATA", ROOT / "data"))
 DATA.mkdir(parents=True, exist_ok=True)
+LOGS = DATA / "logs"
+with contextlib.suppress(OSError):  # a full or read-only disk: the console still says it
+    LOGS.mkdir(exist_ok=True)
+logging.raiseExceptions = False  # a log that cannot be written must not bury the terminal
 WEB = ROOT / "web" / "dist"
 
 
@@ -111,7 +117,20 @@ FILE_UPLOAD_TEMP_DIR = DATA
 LOGGING = {
     "version": 1,
     "disable_existing_loggers": False,
-    "handlers": {"console": {"class": "logging.StreamHandler"}},
-    "root": {"handlers": ["console"], "level": "WARNING"},
+    "filters": {"seldom": {"()": "rellux.server.logs.Seldom"}},
+    "formatters": {"dated": {"format": "%(asctime)s %(levelname)s %(name)s: %(message)s"}},
+    "handlers": {
+        "console": {"class": "logging.StreamHandler", "filters": ["seldom"]},
+        "file": {
+            "class": "logging.handlers.RotatingFileHandler",
+            "filename": LOGS / f"{os.environ.get('RELLUX_PROCESS', 'manage')}.log",
+            "maxBytes": 1_000_000,
+            "backupCount": 3,
+            "delay": True,
+            "formatter": "dated",
+            "filters": ["seldom"],
+        },
+    },
+    "root": {"handlers": ["console", "file"], "level": "WARNING"},
     "loggers": {"django.request": {"level": "ERROR"}, "pymodbus": {"level": "CRITICAL"}, "rellux": {"level": "INFO"}},
 }

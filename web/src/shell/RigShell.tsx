@@ -2,6 +2,7 @@ import { Suspense } from 'react'
 import { Outlet, useLocation, useParams } from 'react-router'
 import type { Rig } from '../api/client'
 import { useRig } from '../api/hooks'
+import { useLive } from '../api/live'
 import { Fetched } from '../shared/Fetched'
 import { Guard } from '../shared/Guard'
 import { Loading } from '../shared/states'
@@ -18,6 +19,7 @@ export function RigShell() {
 
 function Stations({ rig, since }: { rig: Rig; since: number | null }) {
   const { pathname } = useLocation()
+  const live = useLive(rig.slug)
   return (
     <Reasons>
       <div className="rig">
@@ -28,6 +30,11 @@ function Stations({ rig, since }: { rig: Rig; since: number | null }) {
           {since !== null && (
             <p className="notice bad noprint" role="status">
               Rellux does not answer. What stands here is from {moment(since)}; what you type is kept.
+            </p>
+          )}
+          {live?.notice && (
+            <p className="notice bad noprint" role="alert">
+              {live.notice}
             </p>
           )}
           <Guard key={pathname}>

@@ -24,8 +24,8 @@ class Error:
     problems: list[Problem]
 
 
-REFUSALS = (400, 403, 404, 409, 413, 415)
-"""Cannot be used as it is; without the page's token; no such thing; changed meanwhile; too large; not JSON."""
+REFUSALS = (400, 403, 404, 409, 413, 415, 503, 507)
+"""Cannot be used as it is; without the page's token; no such thing; changed meanwhile; too large; not JSON; in use; no room."""
 
 
 def endpoint(

@@ -4,6 +4,7 @@ import logging
 from typing import Any
 
 from django.core.exceptions import PermissionDenied, RequestDataTooBig
+from django.db import OperationalError
 from django.http import Http404, HttpRequest, HttpResponse, JsonResponse
 from rest_framework import exceptions, status
 from rest_framework.response import Response
@@ -45,6 +46,17 @@ def handle(error: Exception, context: dict[str, Any]) -> Response:
     if isinstance(error, exceptions.ParseError):
         problem = {"field": "request", "reason": str(error.detail), "accepted": "JSON without NaN or Infinity"}
         return Response(body("That cannot be used as it is.", [problem]), status.HTTP_400_BAD_REQUEST)
+    if isinstance(error, OperationalError):
+        log.warning("the database takes nothing: %s", error)
+        full = "full" in str(error) or "disk" in str(error)
+        said = (
+            "The disk takes nothing more: nothing was changed. Make room, and do it again."
+            if full
+            else ("The data is in use by something else: nothing was changed. Do it again in a moment.")
+        )
+        return Response(
+            body(said, []), status.HTTP_507_INSUFFICIENT_STORAGE if full else status.HTTP_503_SERVICE_UNAVAILABLE
+        )
     if isinstance(error, exceptions.APIException):
         return Response(body(str(error.detail), []), error.status_code)
     log.exception("unexpected error in %s", context.get("view"))

@@ -16,7 +16,7 @@ from rellux.server.rigs.change import note
 from .models import Command, Link
 
 State = Command.State
-ENDED = "the recorder ended while this was being sent"
+ENDED = "sending it was broken off"
 OVERRULED = "safe-off was pressed"
 
 

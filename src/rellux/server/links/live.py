@@ -9,6 +9,7 @@ from rellux.devices.register_map import REGISTER_MAPS
 from rellux.server.rigs.models import Rig
 from rellux.server.runs.models import Run
 
+from . import aside
 from .models import Link, LinkState
 
 LEAST_STALE_S, POLLS_MISSED = 5.0, 3
@@ -20,7 +21,8 @@ NOT_ALIVE_S = 5.0
 class Live:
     """State of the link. ``status``: none (no link), offline, online. Values are None unless online. ``age_s``: of the newest
     poll as this is said; what is older than ``stale_after_s`` is not shown as live, by whoever shows it. ``armed_window``: the
-    one window that may write, for ``armed_left_s``. ``safe_off``: the controller can be switched off over the link."""
+    one window that may write, for ``armed_left_s``. ``safe_off``: the controller can be switched off over the link.
+    ``notice``: what else must be known now, such as a full disk."""
 
     status: str
     message: str = ""
@@ -38,6 +40,7 @@ class Live:
     safe_off: bool = False
     age_s: float | None = None
     stale_after_s: float = LEAST_STALE_S
+    notice: str = ""
 
 
 NO_LINK = Live("none")
@@ -68,6 +71,15 @@ def live_of(rig: Rig) -> Live:
         safe_off=REGISTER_MAPS[link.register_map].safe_off is not None,
         stale_after_s=stale_after_s(link),
     )
+    if said := aside.heard(link.pk):
+        return replace(
+            known,
+            status="online",
+            at=datetime.fromisoformat(said.at),
+            age_s=max(0.0, (now - datetime.fromisoformat(said.at)).total_seconds()),
+            notice=_kept(said, recording),
+            **{name: said.values.get(name) for name in SHOWN},
+        )
     if state is None or state.generation != link.generation:
         return replace(known, message="waiting for the recorder")
     known = replace(known, at=state.at, age_s=max(0.0, (now - state.at).total_seconds()))
@@ -76,6 +88,20 @@ def live_of(rig: Rig) -> Live:
     if not state.online or known.age_s > known.stale_after_s:
         return replace(known, message=state.message or f"the recorder has not heard from it for {known.age_s:.0f} s")
     return replace(known, status="online", **{name: state.values.get(name) for name in SHOWN})
+
+
+def _kept(said: aside.Said, recording: int | None) -> str:
+    """What a full disk means for what is being recorded."""
+    if recording is None:
+        return "The disk takes nothing more. Make room: nothing can be saved, recorded or written to the controller."
+    if said.left_s <= 0:
+        return (
+            f"The disk takes nothing more. {said.kept} samples are kept in memory; what comes now is lost. Make room."
+        )
+    return (
+        f"The disk takes nothing more. {said.kept} samples are kept in memory, for {said.left_s / 60:.0f} more minutes: "
+        "make room, and recording goes on by itself. Leave Rellux running."
+    )
 
 
 def armed_left_s(link: Link) -> float:

@@ -8,10 +8,12 @@ is marked as a gap.
 import logging
 import threading
 import time
+from collections.abc import Iterator
+from contextlib import contextmanager
 from dataclasses import dataclass, field
 
 import numpy as np
-from django.db import IntegrityError, connection, transaction
+from django.db import IntegrityError, OperationalError, connection, transaction
 from django.utils import timezone
 
 from rellux.core.errors import Refused
@@ -19,6 +21,7 @@ from rellux.core.runs.series import Series
 from rellux.core.setup.parameters import spoken_value
 from rellux.devices.modbus_link import LinkDown, ModbusLink
 from rellux.devices.register_map import Value
+from rellux.server.links import aside
 from rellux.server.links.commands import claim, end_begun, next_waiting
 from rellux.server.links.models import Link, LinkState
 from rellux.server.links.reaching import connect
@@ -30,6 +33,8 @@ from .models import Event, Run
 log = logging.getLogger("rellux.recorder")
 
 FLUSH_S = 0.8
+HOLD_S = 20 * 60.0
+"""How long samples are kept in memory while the disk is full, s: some 24,000 at the fastest poll, about 5 MB."""
 STATE_S = 0.25
 LOOK_S = 0.25
 ALIVE_S = 1.0
@@ -38,23 +43,48 @@ RETRY_S = (0.5, 1.0, 2.0, 4.0)
 
 @dataclass
 class Buffer:
-    """Samples of the open run not yet on disk."""
+    """Samples of the open run not yet on disk. Where the database takes nothing they are kept for ``HOLD_S``, and written as soon
+    as it does again; what comes after that is lost, and marked as a gap."""
 
     run: Run
     rows: list[tuple[float, float, float, float, float]] = field(default_factory=list)
     flushed_at: float = field(default_factory=time.monotonic)
     last_s: float = -1.0
     small: int = 0
+    held_since: float | None = None
+    lost: int = 0
+
+    def add(self, row: tuple[float, float, float, float, float]) -> None:
+        if self.left_s() > 0:
+            self.rows.append(row)
+            self.last_s = row[0]
+        else:
+            self.lost += 1
+
+    def left_s(self) -> float:
+        """For how long samples are still kept while nothing can be written, s."""
+        return HOLD_S if self.held_since is None else max(0.0, HOLD_S - (time.monotonic() - self.held_since))
 
     def flush(self) -> None:
-        if self.rows:
-            store.append(self.run, Series(*np.array(self.rows, dtype=np.float64).T))
-            self.rows.clear()
-            self.small += 1
-        if self.small >= store.SMALL_CHUNKS:
-            store.merge(self.run)
-            self.small = 0
+        """Write what is kept. A database that does not take it keeps it here, to be tried again."""
         self.flushed_at = time.monotonic()
+        try:
+            if self.rows:
+                store.append(self.run, Series(*np.array(self.rows, dtype=np.float64).T))
+                self.rows.clear()
+                self.small += 1
+            if self.lost:
+                text = f"nothing could be written to disk: {self.lost} samples are missing"
+                Event.objects.create(run=self.run, time_s=max(self.last_s, 0.0), kind="gap", text=text)
+                self.lost = 0
+            self.held_since = None
+            if self.small >= store.SMALL_CHUNKS:
+                store.merge(self.run)
+                self.small = 0
+        except OperationalError as error:
+            if self.rows or self.lost:
+                self.held_since = self.held_since or time.monotonic()
+            log.warning("samples cannot be written to disk and are kept in memory: %s", error)
 
 
 class LinkRecorder(threading.Thread):
@@ -66,13 +96,15 @@ class LinkRecorder(threading.Thread):
         self.fingerprint = fingerprint(link)
         self.stopping = threading.Event()
         self._buffer: Buffer | None = None
+        self._held = False
         self._began = time.monotonic()
         self._looked = self._stated = self._ordered = 0.0
 
     def run(self) -> None:
         failures = 0
         try:
-            end_begun(self.link)
+            with self._despite_the_disk():
+                end_begun(self.link)
             while not self.stopping.is_set():
                 try:
                     with connect(self.link) as controller:
@@ -89,6 +121,9 @@ class LinkRecorder(threading.Thread):
         finally:
             if self._buffer:
                 self._buffer.flush()
+                if self._buffer.rows:
+                    log.error("%s samples could not be written to disk before the end", len(self._buffer.rows))
+            aside.say(self.link.pk, None)
             connection.close()
 
     def _poll_until_stopped(self, controller: ModbusLink) -> None:
@@ -97,13 +132,15 @@ class LinkRecorder(threading.Thread):
             values = controller.read()
             now = time.monotonic()
             if now - self._stated >= STATE_S:
-                self._state(True, "", values)
+                self._tell(values)
                 self._stated = now
             if now - self._looked >= LOOK_S:
-                self._look_for_run(values)
+                with self._despite_the_disk():
+                    self._look_for_run(values)
                 self._looked = now
             self._take_orders(controller)
-            self._record(values)
+            with self._despite_the_disk():
+                self._record(values)
             following = max(following + self.link.poll_s, now)
             self._wait_until(following, controller)
 
@@ -114,8 +151,34 @@ class LinkRecorder(threading.Thread):
 
     def _take_orders(self, controller: ModbusLink) -> None:
         if time.monotonic() - self._ordered >= LOOK_S:
-            self._send_commands(controller)
+            with self._despite_the_disk():
+                self._send_commands(controller)
             self._ordered = time.monotonic()
+
+    @contextmanager
+    def _despite_the_disk(self) -> Iterator[None]:
+        """A database that takes nothing does not end the polling: what could not be written is tried again in its turn."""
+        try:
+            yield
+        except OperationalError as error:
+            log.warning("the database takes nothing: %s", error)
+
+    def _tell(self, values: dict[str, Value]) -> None:
+        """The newest poll, into the database or beside it."""
+        held = self._buffer is not None and self._buffer.held_since is not None
+        try:
+            self._state(True, "", values)
+        except OperationalError:
+            held = True
+        if not held:
+            aside.say(self.link.pk, None)
+            if self._held:
+                end_begun(self.link)  # what was being sent when the disk was full
+            self._held = False
+            return
+        self._held = True
+        kept, left_s = (len(self._buffer.rows), self._buffer.left_s()) if self._buffer else (0, 0.0)
+        aside.say(self.link.pk, aside.Said(timezone.now().isoformat(), values, kept, left_s))
 
     def _state(self, online: bool, message: str, values: dict[str, Value] | None) -> None:
         changed = {"at": timezone.now(), "online": online, "message": message[:200], "generation": self.link.generation}
@@ -124,11 +187,13 @@ class LinkRecorder(threading.Thread):
         LinkState.objects.update_or_create(link=self.link, defaults=changed)
 
     def _down(self, message: str, first: bool) -> None:
-        self._state(False, message, None)
-        if self._buffer:
-            self._buffer.flush()
-            if first and self._buffer.last_s >= 0:
-                self._mark(self._buffer.run, self._buffer.last_s, "gap", f"no answer: {message}")
+        aside.say(self.link.pk, None)
+        with self._despite_the_disk():
+            self._state(False, message, None)
+            if self._buffer:
+                self._buffer.flush()
+                if first and self._buffer.last_s >= 0:
+                    self._mark(self._buffer.run, self._buffer.last_s, "gap", f"no answer: {message}")
 
     def _mark(self, run: Run, time_s: float, kind: str, text: str) -> None:
         Event.objects.create(run=run, time_s=time_s, kind=kind, text=text[:200])
@@ -140,6 +205,8 @@ class LinkRecorder(threading.Thread):
         ).first()
         if self._buffer and (open_run is None or open_run.pk != self._buffer.run.pk):
             self._buffer.flush()
+            if self._buffer.rows:
+                return  # not on disk yet
             store.merge(self._buffer.run)
             self._buffer = None
         if open_run is None or self._buffer is not None:
@@ -177,10 +244,7 @@ class LinkRecorder(threading.Thread):
         if at > buffer.last_s:
             broken = float(values.get("sensor_fault", 0.0)) > 0
             reading = np.nan if broken else float(values["reading_c"])
-            buffer.rows.append(
-                (at, float(values["setpoint_c"]), reading, float(values["output"]), float(values["switch"]))
-            )
-            buffer.last_s = at
+            buffer.add((at, float(values["setpoint_c"]), reading, float(values["output"]), float(values["switch"])))
         if time.monotonic() - buffer.flushed_at >= FLUSH_S:
             buffer.flush()
 

@@ -86,11 +86,15 @@ def append(run: Run, series: Series) -> None:
         sequence = newest["sequence"] + 1 if newest else 0
         Chunk.objects.bulk_create(_chunks(run, sequence, series), batch_size=8)
         highest = float(np.fmax.reduce(series.reading_c))
-        peak = highest if np.isfinite(highest) else None
-        run.samples += len(series)
-        run.length_s = float(series.time_s[-1])
-        run.peak_c = peak if run.peak_c is None else run.peak_c if peak is None else max(run.peak_c, peak)
-        run.save(update_fields=["samples", "length_s", "peak_c"])
+        peaks = [p for p in (run.peak_c, highest) if p is not None and np.isfinite(p)]
+        grown = {
+            "samples": run.samples + len(series),
+            "length_s": float(series.time_s[-1]),
+            "peak_c": max(peaks, default=None),
+        }
+        Run.objects.filter(pk=run.pk).update(**grown)
+    for name, value in grown.items():  # only once it is on disk: what was refused is tried again
+        setattr(run, name, value)
 
 
 def merge(run: Run) -> None:

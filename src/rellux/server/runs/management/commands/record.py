@@ -5,6 +5,7 @@ import logging
 from django.core.management.base import BaseCommand
 from django.db import OperationalError
 
+from rellux.server.links import aside
 from rellux.server.processes import Stopping
 from rellux.server.runs.recorder import Recorder
 
@@ -16,12 +17,13 @@ class Command(BaseCommand):
 
     def handle(self, *args: object, **options: object) -> None:
         stopping, recorder = Stopping(), Recorder()
+        aside.prepare()
         try:
             while not stopping.asked:
                 try:
                     recorder.follow()
                 except OperationalError:
-                    log.exception("the database did not answer; trying again")
+                    log.warning("the database takes nothing; trying again")
                 stopping.wait(1.0)
         finally:
             recorder.stop()
