@@ -93,9 +93,7 @@ def row(t):
 
 @pytest.mark.django_db(transaction=True)
 def test_what_was_refused_is_counted_once(rig, disk):
-    run = Run.objects.create(
-        rig=Rig.objects.get(slug=rig), name="r", source="live", status="recording", started_at="2026-01-01T00:00Z"
-    )
+    run = new_run(rig, source="live", status="recording")
     buffer = Buffer(run)
     for t in range(5):
         buffer.add(row(float(t)))
@@ -110,9 +108,7 @@ def test_what_was_refused_is_counted_once(rig, disk):
 
 @pytest.mark.django_db(transaction=True)
 def test_past_the_time_stated_what_comes_is_lost_and_marked(rig, disk, monkeypatch):
-    run = Run.objects.create(
-        rig=Rig.objects.get(slug=rig), name="r", source="live", status="recording", started_at="2026-01-01T00:00Z"
-    )
+    run = new_run(rig, source="live", status="recording")
     buffer = Buffer(run)
     buffer.add(row(0.0))
     with full(disk):
@@ -161,9 +157,7 @@ def test_the_same_complaint_is_heard_once_a_minute(monkeypatch):
 
 
 def test_a_series_of_nothing_but_gaps_has_no_peak(rig):
-    run = Run.objects.create(
-        rig=Rig.objects.get(slug=rig), name="r", source="csv", status="finished", started_at="2026-01-01T00:00Z"
-    )
+    run = new_run(rig, source="csv", status="finished")
     nothing = np.full(3, np.nan)
     store.append(run, Series(np.arange(3.0), nothing, nothing, nothing, nothing))
     assert Run.objects.get(pk=run.pk).peak_c is None

@@ -6,11 +6,15 @@ import pytest
 from django.utils import timezone
 
 from rellux.server.demo.workshop import load_demo
+from rellux.server.links.models import Link, LinkState
 from rellux.server.rigs.keeping import removed_folder
 from rellux.server.rigs.models import Rig
 from rellux.server.rigs.overview import forget
 from rellux.server.runs.models import Run
+from rellux.server.setup.models import Sheet
 
+from .conftest import PARTS
+from .test_hostile_files import all_pages
 from .test_transfer import contents, export
 
 SLUG = "blank-annealer"
@@ -83,3 +87,88 @@ def test_a_rig_that_cannot_be_read_never_hides_the_others(api, revision, damage)
     removed = api.ok("DELETE", f"rigs/{SLUG}?revision={revision()}")
     assert removed["copy"] and len(api.ok("GET", "rigs")) == 3
     assert api("POST", "rigs/bring-back", {"copy": removed["copy"]})[0] == 400  # as broken as it was, and said so
+
+
+def damage_sheet(rig):
+    sheet = rig.sheets.first()
+    Sheet.objects.filter(pk=sheet.pk).update(values={**sheet.values, "mode": "fuzzy"})
+
+
+def newest(rig):
+    return rig.entries.filter(pk=rig.entries.first().pk)
+
+
+DAMAGES = {
+    "purpose": (lambda rig: Rig.objects.filter(pk=rig.pk).update(supply="steam"), "the purpose", "rig"),
+    "parts": (lambda rig: Rig.objects.filter(pk=rig.pk).update(sensor="Q"), "the choice of parts", "rig"),
+    "a sheet": (damage_sheet, "parameter sheets: ", "sheets"),
+    "a calibration": (lambda rig: rig.calibrations.update(school="x"), "calibrations: ", "calibrations"),
+    "a line of the book": (lambda rig: newest(rig).update(station="moon"), "lines of the book: ", "entries"),
+    "a wire": (lambda rig: rig.wires.filter(number=3).update(area_mm2=-1.0), "wires: 3", "wires"),
+    "a process": (lambda rig: rig.identifications.update(gain=-1.0), "identified processes: ", "identifications"),
+}
+
+
+@pytest.mark.parametrize("damage", DAMAGES)
+def test_a_repair_leaves_out_what_cannot_be_read_and_nothing_else(api, revision, damage):
+    slug = "cement-cabinet"
+    rig = Rig.objects.get(slug=slug)
+    Link.objects.get_or_create(rig=rig, defaults={"stand_in": True, "port": 1502})
+    before = json.loads(contents(export(api, slug))["rig.json"])
+    assert api.ok("GET", f"rigs/{slug}/repair")["left_out"] == []
+    spoil, said, section = DAMAGES[damage]
+    spoil(rig)
+    forget()
+    would = api.ok("GET", f"rigs/{slug}/repair")["left_out"]
+    assert would and all(said in words for words in would)
+    assert Rig.objects.get(slug=slug).pk == rig.pk  # nothing was done by asking
+    assert api.ok("POST", f"rigs/{slug}/repair")["left_out"] == would
+    assert set(all_pages(api, slug).values()) <= ({200} if damage != "parts" else {200, 400})
+    assert Rig.objects.get(slug=slug).link.port and len(list(removed_folder().glob("*"))) == 1
+    after = json.loads(contents(export(api, slug))["rig.json"])
+    assert after["entries"][-1]["title"].startswith("Repaired") and said in after["entries"][-1]["why"]
+    for key, rows in before.items():
+        if key not in (section, "entries"):
+            assert after[key] == rows, key
+    if isinstance(before[section], list):
+        gone = [r for r in before[section] if r not in after[section]]
+        assert 0 < len(gone) == len(would)
+
+
+def test_an_archived_rig_is_looked_at_and_not_changed(api, revision, settings):
+    changes = [
+        ("PUT", f"rigs/{SLUG}/setup", {"revision": 1, "values": {}}),
+        ("POST", f"rigs/{SLUG}/runs", {}),
+        ("PUT", f"rigs/{SLUG}/link", {"stand_in": True}),
+        ("POST", f"rigs/{SLUG}/wiring/undo", {"revision": 1}),
+        ("DELETE", f"rigs/{SLUG}?revision=1", None),
+    ]
+    view = api.ok("PUT", f"rigs/{SLUG}/archive", {"revision": revision(), "archived": True})
+    assert view["archived"] and api.ok("GET", "rigs")[-1]["slug"] == SLUG
+    assert set(all_pages(api, SLUG).values()) == {200}
+    lines = Rig.objects.get(slug=SLUG).entries.count()
+    for method, path, body in changes:
+        assert "archived" in api.refused(method, path, body, status=409)["reason"]
+    assert Rig.objects.get(slug=SLUG).entries.count() == lines
+    assert api.ok("POST", f"rigs/{SLUG}/parts/try", {**PARTS, "sensor": "N"})  # worked out, nothing changed
+    assert not api.ok("POST", f"rigs/{SLUG}/double", {"name": "Twin"})["archived"]
+    assert api.refused("PUT", f"rigs/{SLUG}/archive", {"revision": 1, "archived": False}, status=409)
+    api.ok("PUT", f"rigs/{SLUG}/archive", {"revision": view["revision"], "archived": False})
+    api.ok("PUT", f"rigs/{SLUG}/setup", {"revision": revision(), "values": {}})
+
+
+def test_a_rig_that_heats_or_is_recorded_is_not_archived(api, revision):
+    rig = Rig.objects.get(slug=SLUG)
+    link, _ = Link.objects.get_or_create(rig=rig, defaults={"stand_in": True, "port": 1502})
+    state = {
+        "at": timezone.now(),
+        "online": True,
+        "values": {"mode": "pid", "reading_c": 60.0},
+        "generation": link.generation,
+    }
+    LinkState.objects.update_or_create(link=link, defaults=state)
+    assert (
+        "may heat" in api.refused("PUT", f"rigs/{SLUG}/archive", {"revision": revision(), "archived": True})["reason"]
+    )
+    LinkState.objects.update(values={"mode": "off", "reading_c": 60.0})
+    api.ok("PUT", f"rigs/{SLUG}/archive", {"revision": revision(), "archived": True})

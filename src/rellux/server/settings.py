@@ -58,6 +58,7 @@ MIDDLEWARE = [
     "whitenoise.middleware.WhiteNoiseMiddleware",
     "django.middleware.common.CommonMiddleware",
     "django.middleware.csrf.CsrfViewMiddleware",
+    "rellux.server.rigs.archived.ArchivedGate",
 ]
 
 DATABASES = {

@@ -2,6 +2,7 @@ import { useMutation, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
 import { useNavigate } from 'react-router'
 import { api, need, type Rig } from '../api/client'
+import { useChange } from '../api/hooks'
 import { TextField } from '../shared/fields'
 import { problemOf, Refused } from '../shared/states'
 
@@ -23,6 +24,7 @@ export function RigFile({ rig }: { rig: Rig }) {
     onSuccess: (removed) => void navigate('/', { state: { ...removed, name: rig.name } }),
     onSettled: settled,
   })
+  const archive = useChange(rig.slug, (archived: boolean) => need(api.PUT('/api/v1/rigs/{slug}/archive', { params, body: { revision: rig.revision, archived } })))
   return (
     <section aria-label="The rig as a whole" style={{ margin: '8px 0' }}>
       <div className="row">
@@ -32,10 +34,16 @@ export function RigFile({ rig }: { rig: Rig }) {
         <button className="button" aria-expanded={asked === 'double'} onClick={() => ask(asked === 'double' ? null : 'double')}>
           Make a copy
         </button>
+        {!rig.archived && (
+          <button className="button" disabled={archive.isPending} onClick={() => archive.mutate(true)}>
+            Archive it
+          </button>
+        )}
         <button className="button" aria-expanded={asked === 'remove'} onClick={() => ask(asked === 'remove' ? null : 'remove')}>
           Remove this rig
         </button>
       </div>
+      <Refused error={archive.error} />
       {asked === 'double' && (
         <div className="stack" style={{ maxWidth: 420, marginTop: 8 }}>
           <TextField label="Name of the copy" value={name} onChange={setName} problem={problemOf(double.error, 'name')} />

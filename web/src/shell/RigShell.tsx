@@ -1,11 +1,11 @@
 import { Suspense } from 'react'
 import { Outlet, useLocation, useParams } from 'react-router'
-import type { Rig } from '../api/client'
-import { useRig } from '../api/hooks'
+import { api, need, type Rig } from '../api/client'
+import { useChange, useRig } from '../api/hooks'
 import { useLive } from '../api/live'
 import { Fetched } from '../shared/Fetched'
 import { Guard } from '../shared/Guard'
-import { Loading } from '../shared/states'
+import { Loading, Refused } from '../shared/states'
 import { moment } from '../shared/when'
 import { Reasons, ReasonPanel } from './reason'
 import { Spine } from './Spine'
@@ -15,6 +15,20 @@ export function RigShell() {
   const slug = useParams().slug ?? ''
   const rig = useRig(slug)
   return <Fetched query={rig}>{(data) => <Stations key={slug} rig={data} since={rig.error ? rig.dataUpdatedAt : null} />}</Fetched>
+}
+
+/** An archived rig says so on every page, and how to take it up again. */
+function Archived({ rig }: { rig: Rig }) {
+  const back = useChange(rig.slug, () => need(api.PUT('/api/v1/rigs/{slug}/archive', { params: { path: { slug: rig.slug } }, body: { revision: rig.revision, archived: false } })))
+  return (
+    <div className="notice row noprint" role="status">
+      <span>This rig is archived: it can be looked at, and nothing of it changes.</span>
+      <button className="button" disabled={back.isPending} onClick={() => back.mutate(undefined)}>
+        Take it out of the archive
+      </button>
+      <Refused error={back.error} />
+    </div>
+  )
 }
 
 function Stations({ rig, since }: { rig: Rig; since: number | null }) {
@@ -32,6 +46,7 @@ function Stations({ rig, since }: { rig: Rig; since: number | null }) {
               Rellux does not answer. What stands here is from {moment(since)}; what you type is kept.
             </p>
           )}
+          {rig.archived && <Archived rig={rig} />}
           {live?.notice && (
             <p className="notice bad noprint" role="alert">
               {live.notice}

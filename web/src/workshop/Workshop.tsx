@@ -1,4 +1,4 @@
-import { useMutation, useQueryClient } from '@tanstack/react-query'
+import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { useRef, useState } from 'react'
 import { Link, useNavigate } from 'react-router'
 import { api, need, upload, type Rig, type Schemas } from '../api/client'
@@ -18,14 +18,24 @@ export function Workshop() {
   const now = useNow(1000)
   if (error && !data) return <Failure error={error} />
   if (!data) return <Loading />
+  const current = data.filter((r) => !r.archived)
+  const archived = data.filter((r) => r.archived)
+  const shown = (r: Schemas['RigStrip']) =>
+    r.unreadable ? <Unreadable key={r.slug} rig={r} /> : <Strip key={r.slug} rig={{ ...r, live: asOf(r.live, dataUpdatedAt, now) }} />
   return (
     <main className="page" id="work" tabIndex={-1}>
       <Removed />
       <h1>{data.length ? 'What needs attention' : 'Workshop'}</h1>
       {data.length ? (
         <div className="strips">
-          {data.map((r) =>
-            r.unreadable ? <Unreadable key={r.slug} rig={r} /> : <Strip key={r.slug} rig={{ ...r, live: asOf(r.live, dataUpdatedAt, now) }} />,
+          {current.map(shown)}
+          {archived.length > 0 && (
+            <details className="archived">
+              <summary>
+                {archived.length} archived {archived.length === 1 ? 'rig' : 'rigs'}
+              </summary>
+              {archived.map(shown)}
+            </details>
           )}
         </div>
       ) : (
@@ -49,6 +59,12 @@ function Unreadable({ rig }: { rig: Schemas['RigStrip'] }) {
     onSuccess: (removed) => void navigate('/', { state: { ...removed, name: rig.name } }),
     onSettled: () => queries.invalidateQueries({ queryKey: ['workshop'] }),
   })
+  const params = { path: { slug: rig.slug } }
+  const wouldLeave = useQuery({ queryKey: ['repair', rig.slug], queryFn: () => need(api.GET('/api/v1/rigs/{slug}/repair', { params })), enabled: false, retry: false })
+  const repair = useMutation({
+    mutationFn: () => need(api.POST('/api/v1/rigs/{slug}/repair', { params })),
+    onSettled: () => queries.invalidateQueries({ queryKey: ['workshop'] }),
+  })
   return (
     <section className="strip" aria-label={rig.name}>
       <div>
@@ -61,10 +77,28 @@ function Unreadable({ rig }: { rig: Schemas['RigStrip'] }) {
         <a className="button" href={`/api/v1/rigs/${rig.slug}/export`}>
           Export it
         </a>
+        {wouldLeave.data ? (
+          <div>
+            <p>Repairing it leaves out, with a copy of the whole kept:</p>
+            <ul>
+              {wouldLeave.data.left_out.map((what) => (
+                <li key={what}>{what}</li>
+              ))}
+              {!wouldLeave.data.left_out.length && <li>nothing</li>}
+            </ul>
+            <button className="button main" disabled={repair.isPending} onClick={() => repair.mutate()}>
+              Repair it so
+            </button>
+          </div>
+        ) : (
+          <button className="button" disabled={wouldLeave.isFetching} onClick={() => void wouldLeave.refetch()}>
+            {wouldLeave.isFetching ? 'Looking…' : 'Repair it…'}
+          </button>
+        )}
         <button className="button" disabled={remove.isPending} onClick={() => remove.mutate()}>
           Remove, keeping a copy
         </button>
-        <Refused error={remove.error} />
+        <Refused error={remove.error ?? repair.error ?? wouldLeave.error} />
       </div>
     </section>
   )

@@ -180,6 +180,8 @@ class CalibrationDetail(APIView):
 
 
 class CalibrationPreview(APIView):
+    changes_rig = False
+
     @endpoint("workOutOffset", OffsetResult, OffsetInput)
     def post(self, request: Request, slug: str) -> Response:
         rig = get_object_or_404(Rig, slug=slug)

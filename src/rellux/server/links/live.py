@@ -71,6 +71,8 @@ def live_of(rig: Rig) -> Live:
         safe_off=REGISTER_MAPS[link.register_map].safe_off is not None,
         stale_after_s=stale_after_s(link),
     )
+    if rig.archived_at is not None:
+        return replace(known, message="archived")
     if said := aside.heard(link.pk):
         return replace(
             known,

@@ -141,6 +141,8 @@ def _check_write(link: Link, window: str, values: dict[str, Any]) -> None:
 
 
 class LinkSafeOff(APIView):
+    changes_rig = False
+
     @endpoint("safeOff", SafeOffView)
     def post(self, request: Request, slug: str) -> Response:
         """Switch the heat off: by everybody, from everywhere, armed or not. Says whether the controller confirmed it."""

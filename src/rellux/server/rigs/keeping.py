@@ -2,17 +2,20 @@
 
 import io
 import re
+from collections.abc import Iterable
 from pathlib import Path
 
 from django.conf import settings
 from django.db import transaction
+from django.shortcuts import get_object_or_404
 from django.utils import timezone
 
 from rellux.core.errors import refuse
 from rellux.core.spine import Station
 from rellux.server.accounts.models import User
+from rellux.server.api.errors import Conflict
 from rellux.server.links.live import live_of
-from rellux.server.links.models import Command
+from rellux.server.links.models import Command, Link
 from rellux.server.runs.models import Run
 
 from . import archive, unpack
@@ -33,22 +36,48 @@ def remove(slug: str, revision: int) -> str:
     """
     with transaction.atomic():
         with changing(slug, revision) as rig:
-            if rig.runs.filter(status=Run.Status.RECORDING, removed_at__isnull=True).exists():
-                raise refuse("rig", "it is being recorded", "stop the recording first")
-            now = live_of(rig)
-            if now.status == "online" and now.mode not in (None, "off"):
-                raise refuse("rig", "its controller is on and may heat", "the heat switched off first")
-            if Command.objects.filter(link__rig=rig, state__in=(Command.State.QUEUED, Command.State.SENDING)).exists():
-                raise refuse("rig", "something is being written to its controller", "a rig that is left alone")
-            folder = removed_folder()
-            folder.mkdir(exist_ok=True)
-            name = f"{slug}.{timezone.now():%Y%m%dT%H%M%S%f}.rellux.zip"
-            partly = folder / f"{name}.part"
-            with partly.open("wb") as file:
-                file.writelines(archive.write(rig))
-            partly.rename(folder / name)
+            check_left_alone(rig)
+            name = keep_copy(slug, archive.write(rig))
         Rig.objects.filter(slug=slug).delete()
     return name
+
+
+def check_left_alone(rig: Rig) -> None:
+    """Raise ``Refused`` while the rig's controller is known to be on, and while it is recorded or written to."""
+    if rig.runs.filter(status=Run.Status.RECORDING, removed_at__isnull=True).exists():
+        raise refuse("rig", "it is being recorded", "stop the recording first")
+    now = live_of(rig)
+    if now.status == "online" and now.mode not in (None, "off"):
+        raise refuse("rig", "its controller is on and may heat", "the heat switched off first")
+    if Command.objects.filter(link__rig=rig, state__in=(Command.State.QUEUED, Command.State.SENDING)).exists():
+        raise refuse("rig", "something is being written to its controller", "a rig that is left alone")
+
+
+def keep_copy(slug: str, pieces: Iterable[bytes]) -> str:
+    """Keep a rig file in the folder of the removed; its name there."""
+    folder = removed_folder()
+    folder.mkdir(exist_ok=True)
+    name = f"{slug}.{timezone.now():%Y%m%dT%H%M%S%f}.rellux.zip"
+    partly = folder / f"{name}.part"
+    with partly.open("wb") as file:
+        file.writelines(pieces)
+    partly.rename(folder / name)
+    return name
+
+
+def put_aside(slug: str, revision: int, by: User, *, aside: bool) -> Rig:
+    """Archive a rig, or take it out of the archive. An archived one is not polled, and nothing of it can be changed."""
+    with transaction.atomic():
+        rig = get_object_or_404(Rig.objects.select_for_update(), slug=slug)
+        if rig.revision != revision:
+            raise Conflict("another window changed it after this one was loaded", "look at the new state, then repeat")
+        check_left_alone(rig)
+        rig.archived_at = timezone.now() if aside else None
+        rig.revision += 1
+        rig.save()
+        Link.objects.filter(rig=rig).update(armed_until=None, armed_window="")
+        note(rig, by, Station.BOOK, "Archived" if aside else "Taken out of the archive")
+    return rig
 
 
 def bring_back(name: str, slug_for: object, by: User) -> Rig:

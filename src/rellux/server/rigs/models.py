@@ -6,7 +6,7 @@ from django.db import models
 
 class Rig(models.Model):
     """A heating rig: purpose and chosen parts. Temperatures in °C. ``revision`` rises with every change; ``rewired_at``: when
-    other terminals were last joined than before."""
+    other terminals were last joined than before; ``archived_at``: since when it is kept out of the way, unchanged."""
 
     slug = models.SlugField(max_length=60, unique=True)
     name = models.CharField(max_length=60)
@@ -32,6 +32,7 @@ class Rig(models.Model):
     revision = models.PositiveIntegerField(default=1)
     created_at = models.DateTimeField()
     rewired_at = models.DateTimeField(null=True, blank=True)
+    archived_at = models.DateTimeField(null=True, blank=True)
 
     class Meta:
         ordering = ("created_at", "pk")

@@ -51,6 +51,7 @@ class RigView:
     spine: list[StationState]
     next: NextAction
     live: Live
+    archived: bool
     purpose_findings: list[Finding]
 
 
@@ -81,6 +82,7 @@ class RigStrip:
     live: Live
     ribbon: list[RibbonRun]
     revision: int
+    archived: bool = False
     unreadable: str = ""
 
 
@@ -140,6 +142,7 @@ def rig_view(rig: Rig) -> RigView:
         list(spine(facts)),
         next_action(facts),
         live_of(rig),
+        rig.archived_at is not None,
         list(facts.findings[Station.PURPOSE]),
     )
 
@@ -162,6 +165,7 @@ def strip(rig: Rig) -> RigStrip:
         live_of(rig),
         [RibbonRun(r.pk, r.name, r.started_at, r.length_s, r.peak_c, r.status) for r in runs],
         rig.revision,
+        rig.archived_at is not None,
     )
 
 
@@ -172,7 +176,9 @@ def _readable(rig: Rig) -> RigStrip:
     except Exception as error:
         log.exception("rig %s cannot be read", rig.slug)
         said = f"{type(error).__name__}: {error}"[:200]
-        next_ = NextAction(Station.BOOK, "Could not be read: export it, or remove it with a copy kept", Severity.FAULT)
+        next_ = NextAction(
+            Station.BOOK, "Could not be read: export it, repair it, or remove it with a copy kept", Severity.FAULT
+        )
         return RigStrip(
             rig.slug,
             rig.name,
@@ -185,11 +191,11 @@ def _readable(rig: Rig) -> RigStrip:
             NO_LINK,
             [],
             rig.revision,
-            said,
+            unreadable=said,
         )
 
 
 def strips() -> list[RigStrip]:
-    """All rigs, those that need attention first: danger, recording, fault, the rest."""
+    """All rigs, those that need attention first: danger, fault, the rest; the archived last."""
     order = [*Severity, None]
-    return sorted((_readable(r) for r in Rig.objects.all()), key=lambda s: order.index(s.worst))
+    return sorted((_readable(r) for r in Rig.objects.all()), key=lambda s: (s.archived, order.index(s.worst)))

@@ -102,12 +102,16 @@ class PartsDetail(APIView):
 
 
 class PartsTrial(APIView):
+    changes_rig = False
+
     @endpoint("tryParts", PartsView, PartsInput)
     def post(self, request: Request, slug: str) -> Response:
         return reply(_parts_view(get_object_or_404(Rig, slug=slug), read(request, PartsInput).choice()))
 
 
 class PartsCompared(APIView):
+    changes_rig = False
+
     @endpoint("compareParts", Compared, PartsInput, many=True)
     def post(self, request: Request, slug: str, piece: str) -> Response:
         rig = get_object_or_404(Rig, slug=slug)

@@ -16,10 +16,12 @@ from .models import Rig
 
 def read_once(rig: Rig) -> None:
     """Make every view of the rig. Raises whatever a view would, and ``Refused`` for values not of its shape."""
-    as_json([overview.strip(rig), overview.rig_view(rig), wiring_view(rig), setup_view(rig), tuning_view(rig)])
+    as_json([overview.strip(rig), overview.rig_view(rig), wiring_view(rig), tuning_view(rig)])
+    if rig.sensor:  # before that there is nothing to set up
+        as_json(setup_view(rig))
     as_json([*kept_answers(rig).values(), *(run_view(r) for r in rig.runs.all())])
     _of_shape(CalibrationView, calibration_view(rig), "calibrations")
-    for i, row in enumerate(rig.identifications.order_by("pk"), 1):
+    for i, row in enumerate(rig.identifications.order_by("pk")):
         _of_shape(IdentifiedView, identified_view(row), f"identifications[{i}]")
 
 

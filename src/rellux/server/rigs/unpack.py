@@ -5,6 +5,8 @@ is built in one transaction and read once as every screen will read it, or nothi
 import re
 import zipfile
 import zlib
+from collections.abc import Callable
+from dataclasses import replace
 from datetime import UTC, datetime
 from typing import Any
 
@@ -211,13 +213,13 @@ def _build(data: dict[str, Any], archive: zipfile.ZipFile, slug_for: Any) -> Rig
     for key, model, names in KEPT:
         if key not in ("parts", "wires"):
             _add_rows(rig, key, model, names, [_of_today(row, boards) for row in _section(data, key)])
-    for i, row in enumerate(_section(data, "photos"), 1):
-        image, kind = redrawn(_member(archive, f"photos/{i}", LARGEST_PHOTO))
+    for i, row in enumerate(_section(data, "photos")):
+        image, kind = redrawn(_member(archive, f"photos/{i + 1}", LARGEST_PHOTO))
         values = {**_values(_of_today(row, boards), ("terminal", "at")), "kind": kind}
         photo = Photo(rig=rig, image=image, **values)
         _checked(photo, f"photos[{i}]").save()
     runs = {row["number"]: _build_run(rig, row, archive) for row in _section(data, "runs")}
-    for i, row in enumerate(_section(data, "identifications"), 1):
+    for i, row in enumerate(_section(data, "identifications")):
         found = Identification(rig=rig, run=runs.get(row["run"]), **_values(row, IDENTIFICATION))
         if not (found.gain > 0 and found.lag_s > 0 and found.dead_time_s >= 0):
             raise refuse(f"identifications[{i}]", "is no process", "gain and lag above 0, dead time from 0")
@@ -229,11 +231,21 @@ def _add_rows(
     rig: Rig, key: str, model: type[models.Model], names: tuple[str, ...], rows: list[dict[str, Any]]
 ) -> None:
     made = []
-    for i, row in enumerate(rows, 1):
+    for i, row in enumerate(rows):
         if key in _RULES:
-            _RULES[key](row)
+            _follow(_RULES[key], row, f"{key}[{i}]")
         made.append(_checked(model(rig=rig, **_values(row, names), **_MARKS.get(key, {})), f"{key}[{i}]"))
     model._default_manager.bulk_create(made)
+
+
+def _follow(rule: Callable[[dict[str, Any]], object], row: dict[str, Any], where: str) -> None:
+    """A rule of the core on one row; what it refuses is told with the row's place."""
+    try:
+        rule(row)
+    except Refused as refused:
+        raise Refused(*(replace(p, field=f"{where}.{p.field}") for p in refused.problems)) from None
+    except _DAMAGE as error:
+        raise refuse(where, f"is damaged ({type(error).__name__}: {error})"[:200], UNCHANGED) from error
 
 
 _MARKS: dict[str, dict[str, Any]] = {"entries": {"imported": True}}
@@ -254,7 +266,7 @@ def _build_run(rig: Rig, row: dict[str, Any], archive: zipfile.ZipFile) -> Run:
     run = Run(rig=rig, **{**values, "samples": 0, "length_s": 0.0, "peak_c": None})
     _checked(run, f"runs[{number}]").save()
     events = [Event(run=run, **_values(e, ("time_s", "kind", "text"))) for e in row["events"]]
-    Event.objects.bulk_create(_checked(e, f"runs[{number}].events[{i}]") for i, e in enumerate(events, 1))
+    Event.objects.bulk_create(_checked(e, f"runs[{number}].events[{i}]") for i, e in enumerate(events))
     name = f"runs/{number}.csv"
     if row["samples"] == 0:
         return run

@@ -9,6 +9,8 @@ urlpatterns = [
     path("rigs/bring-back", views.BringBack.as_view()),
     path("rigs/<slug:slug>", views.RigDetail.as_view()),
     path("rigs/<slug:slug>/double", views.Double.as_view()),
+    path("rigs/<slug:slug>/archive", views.Archived.as_view()),
+    path("rigs/<slug:slug>/repair", views.Repair.as_view()),
     path("rigs/<slug:slug>/purpose", views.PurposeDetail.as_view()),
     path("rigs/<slug:slug>/parts", parts_views.PartsDetail.as_view()),
     path("rigs/<slug:slug>/parts/try", parts_views.PartsTrial.as_view()),

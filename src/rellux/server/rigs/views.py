@@ -28,12 +28,14 @@ from rellux.server.api.endpoint import endpoint
 from rellux.server.api.shapes import read, reply
 from rellux.server.wiring.domain import follow_purpose
 
+from . import archive
 from .accept import accept
 from .change import changing, difference, note, stated
 from .domain import PURPOSE_FIELDS, check_name
-from .keeping import bring_back, double, remove, removed_folder
+from .keeping import bring_back, check_left_alone, double, put_aside, remove, removed_folder
 from .models import Entry, Rig
 from .overview import RigStrip, RigView, rig_view, strips
+from .repair import mend, repair
 
 
 @dataclass(frozen=True)
@@ -120,6 +122,19 @@ class DoubleInput:
     name: str
 
 
+@dataclass(frozen=True)
+class ArchiveInput:
+    revision: int
+    archived: bool
+
+
+@dataclass(frozen=True)
+class Repairable:
+    """What cannot be read of a rig, and is left out by repairing it. Empty where all of it can be read."""
+
+    left_out: list[str]
+
+
 class Workshop(APIView):
     @endpoint("workshop", RigStrip, many=True)
     def get(self, request: Request) -> Response:
@@ -160,7 +175,34 @@ class BringBack(APIView):
         return reply(rig_view(bring_back(read(request, BringBackInput).copy, free_slug, request.user)), 201)
 
 
+class Archived(APIView):
+    changes_rig = False
+
+    @endpoint("archiveRig", RigView, ArchiveInput)
+    def put(self, request: Request, slug: str) -> Response:
+        """Put a rig aside, or take it up again."""
+        given = read(request, ArchiveInput)
+        return reply(rig_view(put_aside(slug, given.revision, request.user, aside=given.archived)))
+
+
+class Repair(APIView):
+    @endpoint("repairable", Repairable)
+    def get(self, request: Request, slug: str) -> Response:
+        """What a repair would leave out of a rig."""
+        copy = b"".join(archive.write(get_object_or_404(Rig, slug=slug)))
+        return reply(Repairable(mend(copy)[1]))
+
+    @endpoint("repairRig", Repairable)
+    def post(self, request: Request, slug: str) -> Response:
+        """Leave out what cannot be read, keeping a copy of the whole."""
+        rig = get_object_or_404(Rig, slug=slug)
+        check_left_alone(rig)
+        return reply(Repairable(repair(rig, request.user)[1]))
+
+
 class Double(APIView):
+    changes_rig = False
+
     @endpoint("doubleRig", RigView, DoubleInput, status=201)
     def post(self, request: Request, slug: str) -> Response:
         given = read(request, DoubleInput)

@@ -274,7 +274,7 @@ class Recorder:
     def follow(self) -> None:
         """Make the threads match the links. Dead threads are started again."""
         with transaction.atomic():
-            links = {link.pk: link for link in Link.objects.all()}
+            links = {link.pk: link for link in Link.objects.filter(rig__archived_at__isnull=True)}
         for key, thread in list(self._threads.items()):
             link = links.get(key)
             if link is None or fingerprint(link) != thread.fingerprint or not thread.is_alive():

@@ -72,6 +72,8 @@ class WiringSheetInput:
 
 
 class WiringSheetPdf(APIView):
+    changes_rig = False
+
     @endpoint("wiringSheet", None, WiringSheetInput)
     def post(self, request: Request, slug: str) -> HttpResponse:
         rig = get_object_or_404(Rig, slug=slug)

@@ -160,6 +160,8 @@ class ExplainInput:
 
 
 class Meter(APIView):
+    changes_rig = False
+
     @endpoint("meterPlan", Reading, query={"pairs": str}, many=True)
     def get(self, request: Request, slug: str) -> Response:
         circuit = circuit_of(get_object_or_404(Rig, slug=slug))
@@ -267,6 +269,8 @@ class SolvedPosition:
 
 
 class OwnPositions(APIView):
+    changes_rig = False
+
     @endpoint("solvePosition", SolvedPosition, OwnPosition)
     def post(self, request: Request, slug: str) -> Response:
         circuit, g = circuit_of(_wired(slug)), read(request, OwnPosition)

@@ -55,4 +55,4 @@ def place(link: Link) -> tuple[int, int]:
 
 
 def _wanted() -> dict[int, Link]:
-    return {link.pk: link for link in Link.objects.filter(stand_in=True)}
+    return {link.pk: link for link in Link.objects.filter(stand_in=True, rig__archived_at__isnull=True)}
