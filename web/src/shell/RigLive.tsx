@@ -27,6 +27,7 @@ const left = (live: Live) => `${Math.floor(live.armed_left_s / 60)}:${String(Mat
 export function RigLive({ slug }: { slug: string }) {
   const live = useLive(slug)
   if (!live || live.status === 'none') return null
+  if (live.message === 'archived') return <span className="live dim">archived</span>
   if (live.status === 'offline') return <span className="live dim">no answer{live.message && `: ${live.message}`}</span>
   return (
     <span className="live" aria-label="Reading now">
