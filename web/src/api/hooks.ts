@@ -22,10 +22,15 @@ export function useRefresh(slug: string) {
     ])
 }
 
+/** After a refusal: to the first field that is wrong. */
+export function focusFirstWrong() {
+  requestAnimationFrame(() => document.querySelector<HTMLElement>('main [aria-invalid="true"]')?.focus())
+}
+
 /** A write to a rig. Refused because of another window's change: fetch the new state, keep what was typed. */
 export function useChange<In, Out>(slug: string, change: (input: In) => Promise<Out>) {
   const refresh = useRefresh(slug)
-  return useMutation({ mutationFn: change, onSuccess: refresh, onError: () => void refresh() })
+  return useMutation({ mutationFn: change, onSuccess: refresh, onError: () => (void refresh(), focusFirstWrong()) })
 }
 
 export const useAccept = (rig: Rig) =>

@@ -9,7 +9,7 @@ import { Fetched } from '../shared/Fetched'
 import { NumberField, SelectField } from '../shared/fields'
 import { Figures } from '../shared/Fig'
 import { Segments } from '../shared/Segments'
-import { Loading, problemOf, Refused } from '../shared/states'
+import { problemOf, Refused } from '../shared/states'
 import { Resumed } from '../shared/Resumed'
 import { ReasonOfPlace } from '../shell/reason'
 import { Chain } from './Chain'
@@ -19,31 +19,32 @@ import './parts.css'
 
 type Choice = Schemas['PartsInputRequest']
 
-/** The chain from plug to load and back through the sensor, for the parts being tried. */
+/** The parts chosen, or proposed before any are. */
 export default function Parts() {
   const rig = useOutletContext<Rig>()
-  const [piece, setPiece] = useInAddress<string>('piece', '')
-  const suggested = useQuery({
+  const offers = useQuery({
     queryKey: ['of', rig.slug, 'parts', rig.revision],
     queryFn: () => need(api.GET('/api/v1/rigs/{slug}/parts', { params: { path: { slug: rig.slug } } })),
+    placeholderData: (before) => before,
   })
-  const stored = (rig.choice as Choice | null) ?? (suggested.data?.choice as Choice | undefined)
-  const draft = useDraft(rig.slug, 'parts', stored ?? ({} as Choice), rig.revision)
-  const choice = stored && draft.values
+  return <Fetched query={offers}>{(data) => <Trying rig={rig} offers={data} stored={(rig.choice ?? data.choice) as Choice} />}</Fetched>
+}
+
+/** The chain from plug to load and back through the sensor, for the parts being tried. */
+function Trying({ rig, offers, stored }: { rig: Rig; offers: Schemas['PartsView']; stored: Choice }) {
+  const [piece, setPiece] = useInAddress<string>('piece', '')
+  const draft = useDraft(rig.slug, 'parts', stored, rig.revision)
+  const choice = draft.values
   const trial = useQuery({
     queryKey: ['of', rig.slug, 'parts', 'try', rig.revision, choice],
-    queryFn: () => need(api.POST('/api/v1/rigs/{slug}/parts/try', { params: { path: { slug: rig.slug } }, body: choice! })),
-    enabled: !!choice,
+    queryFn: () => need(api.POST('/api/v1/rigs/{slug}/parts/try', { params: { path: { slug: rig.slug } }, body: choice })),
     placeholderData: (before) => before,
     retry: false,
   })
   const save = useChange(rig.slug, (parts: Choice) =>
     need(api.PUT('/api/v1/rigs/{slug}/parts', { params: { path: { slug: rig.slug } }, body: { ...parts, revision: draft.revision } })),
   )
-
-  if (!choice) return <Fetched query={suggested}>{() => <Loading />}</Fetched>
   const set = draft.set
-  const offers = suggested.data
   const unchanged = rig.choice && (Object.keys(rig.choice) as (keyof typeof rig.choice)[]).every((k) => rig.choice?.[k] === choice[k])
 
   return (
@@ -59,7 +60,7 @@ export default function Parts() {
       <div className="choices">
         <span>Sensor</span>
         <span style={{ maxWidth: 260 }}>
-          <SelectField bare label="Sensor" value={choice.sensor} options={(offers?.sensors ?? []).map((o) => [o.name, o.words] as const)} onChange={(sensor) => set({ sensor })} />
+          <SelectField bare label="Sensor" value={choice.sensor} options={offers.sensors.map((o) => [o.name, o.words] as const)} onChange={(sensor) => set({ sensor })} />
         </span>
         <span>Plug or inlet</span>
         <span style={{ maxWidth: 260 }}>
@@ -70,7 +71,7 @@ export default function Parts() {
           label="Controller output"
           value={choice.output}
           options={[['relay', 'Relay contact'], ['ssr_drive', 'SSR drive'], ['pin', 'Logic pin']]}
-          onChange={(output) => set({ output, actuator: offers?.drives[output]?.[0] ?? choice.actuator })}
+          onChange={(output) => set({ output, actuator: offers.drives[output]?.[0] ?? choice.actuator })}
         />
         <span>Switch</span>
         <Segments

@@ -1,6 +1,7 @@
 import { useMutation, useQueryClient } from '@tanstack/react-query'
 import { useNavigate } from 'react-router'
 import { api, need } from '../api/client'
+import { focusFirstWrong } from '../api/hooks'
 import { useDraft } from '../api/kept'
 import { EMPTY, type PurposeInput } from './form'
 import { PurposeAdvice } from './PurposeAdvice'
@@ -12,6 +13,7 @@ export default function NewRig() {
   const draft = useDraft('', 'new rig', EMPTY, 0)
   const create = useMutation({
     mutationFn: (purpose: PurposeInput) => need(api.POST('/api/v1/rigs', { body: purpose })),
+    onError: focusFirstWrong,
     onSuccess: async (rig) => {
       draft.discard()
       await queries.invalidateQueries({ queryKey: ['workshop'] })

@@ -1,6 +1,7 @@
 import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { api, need, Refusal, type Problem } from '../api/client'
+import { focusFirstWrong } from '../api/hooks'
 import type { Draft as Typed } from '../api/kept'
 import { NumberField, SelectField, TextField } from '../shared/fields'
 import { Conflict } from '../shared/Conflict'
@@ -44,6 +45,7 @@ export function PurposeForm({ form, action, error, busy, onSave }: Props) {
     if (!checked.success) {
       const problems = checked.error.issues.map((i) => ({ field: String(i.path[0]), reason: i.message, accepted: '' }))
       setMissing(new Refusal('Something is still missing.', problems, 400))
+      focusFirstWrong()
       return
     }
     setMissing(null)

@@ -1,16 +1,35 @@
 import Dialog from '@mui/material/Dialog'
 import { useMemo, useState } from 'react'
 import { useNavigate } from 'react-router'
-import { useWorkshop } from '../api/hooks'
+import { api } from '../api/client'
+import { useRefresh, useWorkshop } from '../api/hooks'
 import { useQuestions } from '../questions/data'
 import { usePreferences } from './preferences'
 import { SAFE_OFF } from './safeOffEvent'
-import { STATION_NAME, STATIONS } from './stations'
+import { STATION_NAME, STATIONS, type Station } from './stations'
+import { onceThere } from './usePage'
 import './palette.css'
+
+const intoView = (element: HTMLElement | null) => {
+  element?.scrollIntoView({ block: 'nearest' })
+}
 
 interface Command {
   text: string
+  /** Other words for it. */
+  also?: string
   run: () => void
+}
+
+const ALSO: Partial<Record<Station, string>> = {
+  purpose: 'temperature limits rig description',
+  parts: 'heater relay ssr breaker fuse wire plug sensor sizing',
+  wiring: 'connections terminals diagram schematic circuit faults meter',
+  setup: 'parameters settings controller menu configuration limits',
+  tuning: 'pid hysteresis identify autotune gain',
+  runs: 'record log chart trend live',
+  calibration: 'offset thermometer correction reference',
+  book: 'history log journal export copy archive remove',
 }
 
 /** Type a few letters, press Enter. */
@@ -21,32 +40,50 @@ export default function Palette({ slug, onClose }: { slug?: string; onClose: () 
   const [typed, setTyped] = useState('')
   const [at, setAt] = useState(0)
   const { data: questions } = useQuestions()
+  const refresh = useRefresh(slug ?? '')
 
   const commands = useMemo<Command[]>(() => {
     const go = (path: string) => () => void navigate(path)
-    const here = slug
+    const params = { path: { slug: slug ?? '' } }
+    const record = async () => {
+      await api.POST('/api/v1/rigs/{slug}/runs', { params, body: {} })
+      await refresh()
+      void navigate(`/rigs/${slug}/runs`)
+    }
+    const undo = async () => {
+      const { data: rig } = await api.GET('/api/v1/rigs/{slug}', { params })
+      if (rig) await api.POST('/api/v1/rigs/{slug}/wiring/undo', { params, body: { revision: rig.revision } })
+      await refresh()
+      void navigate(`/rigs/${slug}/wiring`)
+    }
+    const here: Command[] = slug
       ? [
-          ...STATIONS.map((s) => ({ text: STATION_NAME[s], run: go(`/rigs/${slug}/${s}`) })),
-          { text: 'Heat off', run: () => window.dispatchEvent(new Event(SAFE_OFF)) },
-          { text: 'Import a CSV log', run: go(`/rigs/${slug}/runs/import`) },
+          ...STATIONS.map((s) => ({ text: STATION_NAME[s], also: ALSO[s], run: go(`/rigs/${slug}/${s}`) })),
+          { text: 'Heat off', also: 'stop emergency safe', run: () => window.dispatchEvent(new Event(SAFE_OFF)) },
+          { text: 'Record a run', also: 'start log', run: () => void record() },
+          { text: 'New wire', also: 'add connection join', run: () => (void navigate(`/rigs/${slug}/wiring`), void onceThere('form[aria-label="New wire"] input', (field) => field.focus())) },
+          { text: 'Take back the last edit of the wiring', also: 'undo', run: () => void undo() },
+          { text: 'Import a CSV log', also: 'bring in data', run: go(`/rigs/${slug}/runs/import`) },
+          { text: 'Export the whole rig', also: 'save file zip backup', run: () => window.location.assign(`/api/v1/rigs/${slug}/export`) },
         ]
       : []
     const others = (rigs ?? []).map((r) => ({ text: `Rig: ${r.name}`, run: go(`/rigs/${r.slug}`) }))
     return [
       ...here,
       ...others,
-      { text: 'Workshop', run: go('/') },
-      { text: 'New rig', run: go('/new') },
-      { text: 'Bench questions', run: go('/questions') },
-      { text: 'Your own parts and their terminal numbers', run: go('/library') },
-      ...(questions ?? []).map((q) => ({ text: q.title, run: go(`/questions/${q.key}`) })),
-      { text: 'Change between °C and °F', run: toggleUnit },
-      { text: 'Change between day and night shift', run: toggleTheme },
+      { text: 'Workshop', also: 'home rigs overview', run: go('/') },
+      { text: 'New rig', also: 'add oven kiln plate', run: go('/new') },
+      { text: 'Bench questions', also: 'calculator', run: go('/questions') },
+      { text: 'Your own parts and their terminal numbers', also: 'library', run: go('/library') },
+      ...(questions ?? []).map((q) => ({ text: q.title, also: `question ${q.topic} ${q.key}`, run: go(`/questions/${q.key}`) })),
+      { text: 'Print this page', also: 'paper pdf', run: () => setTimeout(() => window.print(), 200) },
+      { text: 'Change between °C and °F', also: 'unit celsius fahrenheit', run: toggleUnit },
+      { text: 'Change between day and night shift', also: 'dark light theme', run: toggleTheme },
     ]
-  }, [navigate, questions, rigs, slug, toggleTheme, toggleUnit])
+  }, [navigate, questions, refresh, rigs, slug, toggleTheme, toggleUnit])
 
   const words = typed.toLowerCase().split(/\s+/)
-  const found = commands.filter((c) => words.every((w) => c.text.toLowerCase().includes(w)))
+  const found = commands.filter((c) => words.every((w) => `${c.text} ${c.also ?? ''}`.toLowerCase().includes(w)))
   const chosen = Math.min(at, found.length - 1)
   const run = (command?: Command) => {
     onClose()
@@ -79,7 +116,7 @@ export default function Palette({ slug, onClose }: { slug?: string; onClose: () 
       />
       <ul className="palette-list" id="palette-list" role="listbox" aria-label="Commands">
         {found.map((c, i) => (
-          <li key={c.text} id={`palette-${i}`} role="option" aria-selected={i === chosen} onClick={() => run(c)}>
+          <li key={c.text} ref={i === chosen ? intoView : null} id={`palette-${i}`} role="option" aria-selected={i === chosen} onClick={() => run(c)}>
             {c.text}
           </li>
         ))}

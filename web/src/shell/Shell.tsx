@@ -7,6 +7,7 @@ import { Armed, RigLive } from './RigLive'
 import { SAFE_OFF } from './safeOffEvent'
 import { SafeOffNotice } from './SafeOffNotice'
 import { STATIONS } from './stations'
+import { usePage } from './usePage'
 import { useSafeOff } from './useSafeOff'
 
 const Palette = lazy(() => import('./Palette'))
@@ -23,6 +24,7 @@ export function Shell({ children }: { children: ReactNode }) {
   const { unit, toggleUnit, theme, toggleTheme, letters } = usePreferences()
   const [open, setOpen] = useState<'palette' | 'keys' | null>(null)
   const navigate = useNavigate()
+  usePage()
   const slug = /^\/rigs\/([^/]+)/.exec(useLocation().pathname)?.[1]
 
   useEffect(() => {

@@ -58,14 +58,16 @@ export function ReasonPanel() {
   const { shown, show, place } = useReasons()
   return (
     <div className="reason" aria-live="polite">
-      {shown && 'figure' in shown && <Derivation figure={shown.figure} />}
-      {shown && 'finding' in shown && <FindingReason finding={shown.finding} />}
-      {shown && 'note' in shown && <NoteReason note={shown.note} />}
       {shown && (
-        <div>
-          <button className="button quiet" onClick={() => show(null)}>
-            Close
-          </button>
+        <div className="pressed" onKeyDown={(e) => e.key === 'Escape' && show(null)}>
+          {'figure' in shown && <Derivation figure={shown.figure} />}
+          {'finding' in shown && <FindingReason finding={shown.finding} />}
+          {'note' in shown && <NoteReason note={shown.note} />}
+          <div>
+            <button className="button quiet" onClick={() => show(null)}>
+              Close
+            </button>
+          </div>
         </div>
       )}
       {place}

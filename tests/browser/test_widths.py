@@ -1,0 +1,122 @@
+"""Every page at any width: nothing is cut off, nothing scrolls sideways, station names and the next action stay."""
+
+import time
+
+import pytest
+
+from tests.browser.chromium import chromium
+from tests.browser.page import Page
+
+pytestmark = pytest.mark.browser
+
+RIG = "/rigs/cement-cabinet"
+STATIONS = ("purpose", "parts", "wiring", "setup", "tuning", "runs", "calibration", "book")
+PAGES = (
+    "/",
+    "/new",
+    "/library",
+    "/questions/warm",
+    f"{RIG}/runs/import",
+    *(f"{RIG}/{station}" for station in STATIONS),
+)
+WIDTHS = (390, 640, 768, 1024, 1280, 1440)
+"""A phone, 1280 at 200 % zoom, tablets, notebooks."""
+
+CUT_OFF = """
+const wide = window.innerWidth + 1
+const scrolls = (e) => e && (['auto', 'scroll', 'hidden', 'clip'].includes(getComputedStyle(e).overflowX) && e.id !== 'work' && !e.matches('.rig, .page')
+  || scrolls(e.parentElement))
+const seen = (e) => e.getClientRects().length && getComputedStyle(e).visibility !== 'hidden' && !e.closest('.visually-hidden, .skip')
+const found = [...document.querySelectorAll('body *')].filter((e) => seen(e) && !e.closest('svg') && !scrolls(e.parentElement)
+  && (e.getBoundingClientRect().right > wide || e.getBoundingClientRect().left < -1))
+for (const e of document.querySelectorAll('html, body, .rig, .rig > main, .page'))
+  if (e.scrollWidth > e.clientWidth + 1) found.push(e)
+return found.slice(0, 4).map((e) => `${e.tagName}.${e.className} ${(e.textContent || '').slice(0, 30)} ${Math.round(e.getBoundingClientRect().right)}`)
+"""
+HIDDEN = """
+return [...document.querySelectorAll('.next, .spine a > span:not(.visually-hidden)')].filter((e) => {
+  const box = e.getBoundingClientRect()
+  return !e.textContent || box.width < 8 || box.height < 8 || box.left < 0 || box.right > window.innerWidth + 1
+}).map((e) => e.textContent)
+"""
+
+
+@pytest.mark.parametrize("width", WIDTHS)
+def test_nothing_is_cut_off(demo, width):
+    with chromium(max(width, 600), 800) as driver:
+        if width < 600:  # narrower than a window can be
+            size = {"width": width, "height": 800, "deviceScaleFactor": 1, "mobile": False}
+            driver.execute_cdp_cmd("Emulation.setDeviceMetricsOverride", size)
+        page = Page(driver)
+        wrong = {}
+        for path in PAGES:
+            page.open(demo.address, path)
+            page.until(
+                lambda: driver.find_elements("css selector", "main h1") and "Fetching…" not in page.text,
+                what="the page",
+            )
+            time.sleep(0.4)
+            found = driver.execute_script(CUT_OFF)
+            if path.startswith(RIG):
+                found += [f"hidden: {words}" for words in driver.execute_script(HIDDEN)]
+                assert len(driver.find_elements("css selector", ".spine a")) == len(STATIONS)
+            if found:
+                wrong[path] = found
+        assert wrong == {}
+
+
+def test_a_pressed_figure_opens_as_a_sheet_on_a_phone_and_escape_closes_it(demo):
+    with chromium(600, 800) as driver:
+        driver.execute_cdp_cmd(
+            "Emulation.setDeviceMetricsOverride", {"width": 390, "height": 800, "deviceScaleFactor": 1, "mobile": False}
+        )
+        page = Page(driver).open(demo.address, f"{RIG}/parts")
+        page.press("heater current")
+        sheet = page.until(lambda: driver.find_element("css selector", ".reason .pressed"), what="the sheet")
+        box = sheet.rect
+        assert box["x"] == 0 and box["width"] == 390 and box["y"] + box["height"] <= 801 and box["y"] > 300
+        page.press("Close")
+        page.until(lambda: not driver.find_elements("css selector", ".reason .pressed"), what="the sheet to close")
+
+
+def test_a_page_is_named_and_its_heading_has_the_focus_after_going_there(demo, browser):
+    page = browser.open(demo.address, f"{RIG}/purpose")
+    page.until(lambda: browser.driver.title == "Purpose · Cement cabinet · Rellux", what="the title")
+    page.press("Set-up")
+    page.until(lambda: browser.driver.title == "Set-up · Cement cabinet · Rellux", what="the title of the next page")
+    page.until(
+        lambda: browser.driver.switch_to.active_element.text == "What should the controller be set to?",
+        what="the focus",
+    )
+    page.open(demo.address, "/new")
+    page.press("Create the rig")
+    page.until(
+        lambda: browser.driver.switch_to.active_element.get_attribute("aria-invalid") == "true",
+        what="the first wrong field",
+    )
+    assert browser.driver.switch_to.active_element == page.field("Name")
+
+
+def test_the_palette_finds_by_other_words_and_shows_what_is_chosen(demo, browser):
+    from selenium.webdriver import Keys
+
+    page = browser.open(demo.address, f"{RIG}/purpose")
+    page.see("What must it hold")
+    page.keys(Keys.CONTROL, "k")
+    box = page.field("Command")
+    box.send_keys("history")
+    page.until(
+        lambda: [o.text for o in browser.driver.find_elements("css selector", "[role=option]")] == ["Book"],
+        what="the Book",
+    )
+    box.send_keys(Keys.CONTROL, "a")
+    box.send_keys(Keys.BACKSPACE)
+    for _ in range(25):
+        box.send_keys(Keys.ARROW_DOWN)
+    chosen = browser.driver.find_element("css selector", "[role=option][aria-selected=true]").rect
+    frame = browser.driver.find_element("css selector", ".palette-list").rect
+    assert frame["y"] <= chosen["y"] and chosen["y"] + chosen["height"] <= frame["y"] + frame["height"] + 1
+    box.send_keys(Keys.CONTROL, "a")
+    box.send_keys("emergency")
+    box.send_keys(Keys.ENTER)
+    page.see("Heat is off")
