@@ -207,3 +207,17 @@ def test_what_cannot_be_started_is_said_in_a_sentence(tmp_path, what, says):
 def test_a_port_that_does_not_exist_is_refused_in_words(tmp_path, port):
     code, said = start(tmp_path, port)
     assert code == 2 and "port" in said.lower() and "Traceback" not in said
+
+
+def test_the_interface_is_built_once_and_its_stamp_is_of_its_sources():
+    """`./rellux test` has built it before this runs: nothing is left to do, and the stamp is what the sources give."""
+    names = [ROOT / "web" / name for name in ("index.html", "vite.config.ts", "package-lock.json")]
+    for folder in ("src", "public"):
+        names += [p for p in (ROOT / "web" / folder).rglob("*") if p.is_file()]
+    ordered = sorted((str(p.relative_to(ROOT)) for p in names), key=lambda name: name.encode())
+    data = b"".join((ROOT / name).read_bytes() for name in ordered)
+    summed = (
+        subprocess.run(["cksum"], input=data, capture_output=True, check=True).stdout.decode().replace(" ", "").strip()
+    )
+    assert (ROOT / "web/dist/.built").read_text() == summed
+    assert not (ROOT / "web/.building").exists() and not (ROOT / "web/dist.next").exists()

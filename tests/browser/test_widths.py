@@ -24,14 +24,17 @@ WIDTHS = (390, 640, 768, 1024, 1280, 1440)
 
 CUT_OFF = """
 const wide = window.innerWidth + 1
-const scrolls = (e) => e && (['auto', 'scroll', 'hidden', 'clip'].includes(getComputedStyle(e).overflowX) && e.id !== 'work' && !e.matches('.rig, .page')
-  || scrolls(e.parentElement))
-const seen = (e) => e.getClientRects().length && getComputedStyle(e).visibility !== 'hidden' && !e.closest('.visually-hidden, .skip')
+const kept = (e) => ['auto', 'scroll', 'hidden', 'clip'].includes(getComputedStyle(e).overflowX)
+const contains = (e) => kept(e) && !e.matches('#work, .rig, .page')
+const scrolls = (e) => e && (contains(e) || scrolls(e.parentElement))
+const shown = (e) => e.getClientRects().length && getComputedStyle(e).visibility !== 'hidden'
+const seen = (e) => shown(e) && !e.closest('.visually-hidden, .skip')
 const found = [...document.querySelectorAll('body *')].filter((e) => seen(e) && !e.closest('svg') && !scrolls(e.parentElement)
   && (e.getBoundingClientRect().right > wide || e.getBoundingClientRect().left < -1))
 for (const e of document.querySelectorAll('html, body, .rig, .rig > main, .page'))
   if (e.scrollWidth > e.clientWidth + 1) found.push(e)
-return found.slice(0, 4).map((e) => `${e.tagName}.${e.className} ${(e.textContent || '').slice(0, 30)} ${Math.round(e.getBoundingClientRect().right)}`)
+const right = (e) => Math.round(e.getBoundingClientRect().right)
+return found.slice(0, 4).map((e) => `${e.tagName}.${e.className} ${(e.textContent || '').slice(0, 30)} ${right(e)}`)
 """
 HIDDEN = """
 return [...document.querySelectorAll('.next, .spine a > span:not(.visually-hidden)')].filter((e) => {
@@ -41,12 +44,20 @@ return [...document.querySelectorAll('.next, .spine a > span:not(.visually-hidde
 """
 
 
+def narrow(driver, width):
+    size = {"width": width, "height": 800, "deviceScaleFactor": 1, "mobile": False}
+    driver.execute_cdp_cmd("Emulation.setDeviceMetricsOverride", size)
+
+
+def focused(page):
+    return page.driver.switch_to.active_element
+
+
 @pytest.mark.parametrize("width", WIDTHS)
 def test_nothing_is_cut_off(demo, width):
     with chromium(max(width, 600), 800) as driver:
         if width < 600:  # narrower than a window can be
-            size = {"width": width, "height": 800, "deviceScaleFactor": 1, "mobile": False}
-            driver.execute_cdp_cmd("Emulation.setDeviceMetricsOverride", size)
+            narrow(driver, width)
         page = Page(driver)
         wrong = {}
         for path in PAGES:
@@ -85,16 +96,16 @@ def test_a_page_is_named_and_its_heading_has_the_focus_after_going_there(demo, b
     page.press("Set-up")
     page.until(lambda: browser.driver.title == "Set-up · Cement cabinet · Rellux", what="the title of the next page")
     page.until(
-        lambda: browser.driver.switch_to.active_element.text == "What should the controller be set to?",
+        lambda: focused(browser).text == "What should the controller be set to?",
         what="the focus",
     )
     page.open(demo.address, "/new")
     page.press("Create the rig")
     page.until(
-        lambda: browser.driver.switch_to.active_element.get_attribute("aria-invalid") == "true",
+        lambda: focused(browser).get_attribute("aria-invalid") == "true",
         what="the first wrong field",
     )
-    assert browser.driver.switch_to.active_element == page.field("Name")
+    assert focused(browser) == page.field("Name")
 
 
 def test_the_palette_finds_by_other_words_and_shows_what_is_chosen(demo, browser):

@@ -38,10 +38,10 @@ class StandIn:
 
     def __init__(self, config: StandInConfig, unit_id: int = 1) -> None:
         self._speed = config.speed
-        self._simulation = Simulation(config.network, config.settings, config.ambient_c, _step(config.network))
+        step = _step(config.network)
+        self._simulation = Simulation(config.network, config.settings, config.ambient_c, step, interpreted=True)
         if config.start_c is not None:
             self._simulation.start_at(config.start_c)
-        self._simulation.advance(0.0)  # compiles the kernel now rather than during the first poll
         self._last = time.monotonic()
         block = SimData(STAND_IN.start, count=STAND_IN.length, values=0, datatype=DataType.REGISTERS)
         self.device = SimDevice(unit_id, simdata=[block], action=self._accessed)

@@ -13,7 +13,7 @@ def index(request: HttpRequest) -> HttpResponse:
     page = settings.WEB / "index.html"
     if not page.exists():
         return HttpResponse(NOT_BUILT, status=503, content_type="text/plain")
-    html = page.read_text().replace("__NONCE__", request.csp_nonce)  # type: ignore[attr-defined]
+    html = page.read_text().replace("__NONCE__", str(request.csp_nonce))  # type: ignore[attr-defined]
     response = HttpResponse(html)
     response["Cache-Control"] = "no-store"
     return response

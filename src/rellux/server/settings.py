@@ -5,6 +5,7 @@ import logging
 import os
 from pathlib import Path
 
+from csp.constants import NONCE, NONE, SELF
 from django.core.management.utils import get_random_secret_key
 
 ROOT = Path(__file__).resolve().parents[3]
@@ -54,12 +55,29 @@ INSTALLED_APPS = [
 ]
 
 MIDDLEWARE = [
-    "rellux.server.security.SecurityHeaders",
+    "django.middleware.security.SecurityMiddleware",
+    "csp.middleware.CSPMiddleware",
     "whitenoise.middleware.WhiteNoiseMiddleware",
     "django.middleware.common.CommonMiddleware",
     "django.middleware.csrf.CsrfViewMiddleware",
     "rellux.server.rigs.archived.ArchivedGate",
 ]
+
+SECURE_REFERRER_POLICY = "no-referrer"
+CONTENT_SECURITY_POLICY = {
+    "DIRECTIVES": {
+        "default-src": [NONE],
+        "script-src": [SELF],
+        "style-src": [SELF, NONCE],  # the interface makes some of its styles at run time
+        "img-src": [SELF, "data:", "blob:"],
+        "font-src": [SELF],
+        "connect-src": [SELF],
+        "worker-src": [SELF],
+        "form-action": [SELF],
+        "base-uri": [NONE],
+        "frame-ancestors": [NONE],
+    }
+}
 
 DATABASES = {
     "default": {
@@ -76,6 +94,8 @@ DATABASES = {
 
 STATIC_URL = "/app/"
 STATIC_ROOT = WEB
+WHITENOISE_ALLOW_ALL_ORIGINS = False
+WHITENOISE_AUTOREFRESH = True  # the interface may be built anew under a running server
 WHITENOISE_IMMUTABLE_FILE_TEST = r"/app/assets/.+-[\w-]{8}\.\w+$"
 CSRF_COOKIE_SAMESITE = "Strict"
 CSRF_FAILURE_VIEW = "rellux.server.api.errors.csrf_failure"

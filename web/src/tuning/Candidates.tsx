@@ -77,12 +77,12 @@ export function Candidates({ rig, data }: { rig: Rig; data: Schemas['TuningView'
                   {c.name}
                 </label>
               </td>
-              <Metric of={c} name="overshoot" />
-              <Metric of={c} name="settling time" otherwise="not yet" />
-              <Metric of={c} name="ripple, peak to peak" />
-              <Metric of={c} name="switchings per hour" />
-              <td className="right num">{c.ms ? <Fig figure={c.ms} /> : '–'}</td>
-              <td>{c.in_window ? 'holds' : <b style={{ color: 'var(--fault)' }}>leaves it</b>}</td>
+              <Metric of={c} name="overshoot" label="over" />
+              <Metric of={c} name="settling time" label="settled" otherwise="not yet" />
+              <Metric of={c} name="ripple, peak to peak" label="ripple" />
+              <Metric of={c} name="switchings per hour" label="switch/h" />
+              <td className="right num" data-label="Ms">{c.ms ? <Fig figure={c.ms} /> : '–'}</td>
+              <td data-label="window">{c.in_window ? 'holds' : <b style={{ color: 'var(--fault)' }}>leaves it</b>}</td>
             </tr>
           ))}
         </tbody>
@@ -108,9 +108,13 @@ export function Candidates({ rig, data }: { rig: Rig; data: Schemas['TuningView'
   )
 }
 
-function Metric({ of, name, otherwise = '–' }: { of: Candidate; name: string; otherwise?: string }) {
+function Metric({ of, name, label, otherwise = '–' }: { of: Candidate; name: string; label: string; otherwise?: string }) {
   const figure = of.metrics.find((m) => m.name === name)
-  return <td className="right num">{figure ? <Fig figure={figure} /> : otherwise}</td>
+  return (
+    <td className="right num" data-label={label}>
+      {figure ? <Fig figure={figure} /> : otherwise}
+    </td>
+  )
 }
 
 function overlay(data: Schemas['TuningView'], chosen: string, unit: 'C' | 'F', theme: 'day' | 'night') {

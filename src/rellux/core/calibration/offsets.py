@@ -10,8 +10,8 @@ from dataclasses import dataclass
 from math import sqrt
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy.stats import t as student_t
 
 from ..control.steps import held
 from ..errors import Problem, refuse, refuse_all
@@ -254,7 +254,7 @@ def coverage_factor(degrees_of_freedom: float) -> float:
     """Student's t for 95.45 %: 4.53 for 2 degrees of freedom, 2.65 for 5, towards 2 for many (GUM table G.2)."""
     if not degrees_of_freedom > 0:
         raise refuse("degrees_of_freedom", "must be more than zero", "> 0")
-    return float(student_t.ppf(0.5 + 0.9545 / 2, degrees_of_freedom))
+    return float(scipy.special.stdtrit(degrees_of_freedom, 0.5 + 0.9545 / 2))
 
 
 def _sentence(rule: OffsetRule, display: float, reference: float, entered: float) -> str:

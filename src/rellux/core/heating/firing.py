@@ -6,7 +6,7 @@ delay α from the zero crossing. Burst: whole half-cycles on and off, so the sha
 
 from math import pi, sin, sqrt
 
-from scipy.optimize import brentq
+import scipy
 
 from ..errors import refuse
 
@@ -22,7 +22,7 @@ def phase_angle(power: float) -> float:
     """The delay in rad that gives ``power`` (0…1); monotone, solved numerically."""
     if not 0 <= power <= 1:
         raise refuse("power", "a share of full power", "0…1")
-    return float(brentq(lambda a: phase_power(a) - power, 0.0, pi, xtol=1e-10))
+    return float(scipy.optimize.brentq(lambda a: phase_power(a) - power, 0.0, pi, xtol=1e-10))
 
 
 def rms_share(angle_rad: float) -> float:

@@ -11,8 +11,8 @@ tell them apart; the standard errors say how well.
 from dataclasses import dataclass
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy.optimize import least_squares
 
 from ..errors import refuse
 from .transient import Contents
@@ -105,7 +105,10 @@ def estimate(chamber: Chamber, contents: Contents, log: Log) -> Lining:
 
     bounds = np.log(np.array([K_RANGE, RHO_C_RANGE])).T
     starts = [np.log([k, rho_c]) for k in (0.06, 0.3) for rho_c in (1e5, 8e5)]
-    best = min((least_squares(missed, s, bounds=bounds, x_scale=0.5) for s in starts), key=lambda r: float(r.cost))
+    best = min(
+        (scipy.optimize.least_squares(missed, s, bounds=bounds, x_scale=0.5) for s in starts),
+        key=lambda r: float(r.cost),
+    )
     freedom = max(len(log.time_s) - 2, 1)
     noise = max(2.0 * float(best.cost) / freedom, 0.25)  # nobody reads better than half a degree
     spread = np.sqrt(np.diag(np.linalg.pinv(best.jac.T @ best.jac)) * noise)

@@ -11,9 +11,8 @@ from enum import Enum
 from functools import lru_cache
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy.linalg.lapack import dgtsv
-from scipy.optimize import brentq
 
 from ..errors import refuse
 from .walls import Chamber, check_chamber, steady
@@ -133,7 +132,7 @@ class WallState:
             known[0] = self._content / step_s * self.chamber_c + power_w + loose * self.ambient_c
         else:
             main[0], above[0], known[0] = 1.0, 0.0, held_c
-        solved = dgtsv(below, main, above, known)[3]
+        solved = scipy.linalg.lapack.dgtsv(below, main, above, known)[3]
         self._entering = inner[0]
         return float(solved[0]), solved[1:]
 
@@ -193,7 +192,7 @@ def reachable(chamber: Chamber, power_w: float, ambient_c: float) -> float:
 
     if spare(HIGHEST_C) > 0:
         return HIGHEST_C
-    return float(brentq(spare, ambient_c + 0.01, HIGHEST_C, xtol=0.05))
+    return float(scipy.optimize.brentq(spare, ambient_c + 0.01, HIGHEST_C, xtol=0.05))
 
 
 @dataclass(frozen=True)

@@ -9,8 +9,8 @@ from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy.optimize import brentq
 
 from ..errors import Problem, refuse, refuse_all
 from ..units import ABSOLUTE_ZERO_C
@@ -142,7 +142,7 @@ def steady(chamber: Chamber, inside_c: float, ambient_c: float) -> Steady:
     def missing(surface_c: float) -> float:
         return float(_inwards(chamber, surface_c, ambient_c)[1][0]) - inside_c
 
-    surface = float(brentq(missing, ambient_c + 1e-9, inside_c, xtol=1e-6))
+    surface = float(scipy.optimize.brentq(missing, ambient_c + 1e-9, inside_c, xtol=1e-6))
     depth, celsius = _inwards(chamber, surface, ambient_c)
     wall = chamber.surface_loss(surface, ambient_c)
     ends = np.concatenate(([0.0], np.cumsum([layer.thickness_m for layer in chamber.layers])))

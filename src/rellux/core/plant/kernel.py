@@ -4,7 +4,7 @@ Everything is flat arrays so the very same function also runs as plain Python on
 Indices into the ``control`` and ``state`` arrays are named below; :mod:`rellux.core.plant.simulation` is the face to use.
 """
 
-from numba import njit
+from ..compiled import compiled
 
 # control[]
 MODE, OFF_AT, ON_AT, GAIN, TI, TD, FILTER_N, WEIGHT = 0, 1, 2, 3, 4, 5, 6, 7
@@ -22,7 +22,7 @@ SENSOR, INTEGRAL, DERIVATIVE, LAST_PV, OUTPUT, CYCLE_POSITION, ON_STEPS, SWITCH,
 STATE_SIZE = 11
 
 
-@njit(cache=True, fastmath={"contract"})
+@compiled(fastmath={"contract"})
 def run(
     steps, every, nodes, plant, transition, response, radiation, control, disturbance, x, flow, delay, state, record
 ):

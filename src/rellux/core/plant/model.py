@@ -8,8 +8,8 @@ each step and added to q; keep the step below a twentieth of the fastest radiati
 from dataclasses import dataclass
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy.linalg import expm
 
 from ..control.onoff import FOPDT
 from ..errors import refuse
@@ -69,7 +69,7 @@ def discretise(network: ThermalNetwork, step_s: float) -> Step:
     augmented = np.zeros((2 * n, 2 * n))
     augmented[:n, :n] = -inverse_capacity @ network.conductance_matrix()
     augmented[:n, n:] = inverse_capacity
-    exponential = expm(augmented * step_s)
+    exponential = scipy.linalg.expm(augmented * step_s)
     return Step(np.ascontiguousarray(exponential[:n, :n]).ravel(), np.ascontiguousarray(exponential[:n, n:]).ravel())
 
 

@@ -45,8 +45,14 @@ class Disturbance:
     loss_w_per_k: float
 
 
+FEW_STEPS = 5_000
+"""So many take some tenths of a second without the compiler."""
+
+
 class Simulation:
-    """A plant under a controller, with state. Advance it in pieces of any length; settings may change in between."""
+    """A plant under a controller, with state. Advance it in pieces of any length; settings may change in between.
+    ``interpreted``: short pieces are run without the compiler, for a process that follows real time and stays small.
+    """
 
     def __init__(
         self,
@@ -55,7 +61,9 @@ class Simulation:
         ambient_c: float,
         step_s: float = 0.25,
         disturbances: tuple[Disturbance, ...] = (),
+        interpreted: bool = False,
     ) -> None:
+        self._interpreted = interpreted
         n = len(network.capacities)
         step = discretise(network, step_s)
         self.step_s = step_s
@@ -154,7 +162,8 @@ class Simulation:
             raise refuse("duration_s", "is not a length of time to simulate", "0…50 million seconds")
         every = max(1, round((every_s or self.step_s) / self.step_s))
         record = np.empty((steps // every + 2) * 5)
-        rows = kernel.run(
+        run = kernel.run.plain if self._interpreted and steps <= FEW_STEPS else kernel.run
+        rows = run(
             steps,
             every,
             self._nodes,

@@ -12,9 +12,9 @@ from functools import cache
 from typing import NamedTuple
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
+from ..compiled import compiled
 from .thermocouple_data import SEGMENTS
 
 Array = NDArray[np.float64]
@@ -40,7 +40,7 @@ class InverseTable(NamedTuple):
     temperatures: Array
 
 
-@njit(cache=True, fastmath={"contract"})
+@compiled(fastmath={"contract"})
 def _value_and_slope(bounds, coefficients, lengths, exponentials, t):
     segment = 0
     while segment < len(bounds) - 2 and t > bounds[segment + 1]:
@@ -62,7 +62,7 @@ def _value_and_slope(bounds, coefficients, lengths, exponentials, t):
     return value, slope
 
 
-@njit(cache=True, fastmath={"contract"})
+@compiled(fastmath={"contract"})
 def _value(bounds, coefficients, lengths, exponentials, t):
     segment = 0
     while segment < len(bounds) - 2 and t > bounds[segment + 1]:
@@ -79,13 +79,13 @@ def _value(bounds, coefficients, lengths, exponentials, t):
     return value
 
 
-@njit(cache=True)
+@compiled()
 def _emf(bounds, coefficients, lengths, exponentials, temperatures, out):
     for i in range(temperatures.size):
         out[i] = _value(bounds, coefficients, lengths, exponentials, temperatures[i])
 
 
-@njit(cache=True, fastmath={"contract"})
+@compiled(fastmath={"contract"})
 def _solve(bounds, coefficients, lengths, exponentials, e, low, high, guess):
     t = guess
     for _ in range(60):
@@ -108,7 +108,7 @@ def _solve(bounds, coefficients, lengths, exponentials, e, low, high, guess):
     return t
 
 
-@njit(cache=True, fastmath={"contract"})
+@compiled(fastmath={"contract"})
 def _invert(bounds, coefficients, lengths, exponentials, start, step, table, emf, out):
     last = len(table) - 2
     per_step = 1.0 / step

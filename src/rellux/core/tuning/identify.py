@@ -13,8 +13,8 @@ from dataclasses import dataclass
 from enum import StrEnum
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy.optimize import minimize_scalar
 
 from ..control.onoff import FOPDT
 from ..errors import refuse
@@ -126,7 +126,7 @@ def identify(stretch: Stretch) -> Identified:
         grid = np.geomspace(lowest_lag, highest_lag, 14)
         costs = [fit(dead, lag).cost for lag in grid]
         i = int(np.argmin(costs))
-        found = minimize_scalar(
+        found = scipy.optimize.minimize_scalar(
             lambda x: fit(dead, float(np.exp(x))).cost,
             bounds=(np.log(grid[max(i - 1, 0)]), np.log(grid[min(i + 1, len(grid) - 1)])),
             method="bounded",
@@ -233,7 +233,7 @@ def _lag_profile(
     reach = max(high - low, 0.05 * dead, 1e-3) * 3.0
 
     def at(lag: float) -> tuple[float, _Fit]:
-        found = minimize_scalar(
+        found = scipy.optimize.minimize_scalar(
             lambda d: fit(d, lag).cost, bounds=(max(0.0, dead - reach), dead + reach), method="bounded"
         )
         best = fit(float(found.x), lag)

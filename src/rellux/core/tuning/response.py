@@ -1,10 +1,11 @@
 """The exact first-order response to a recorded, piecewise-constant output, at irregular times."""
 
 import numpy as np
-from numba import njit
+
+from ..compiled import compiled
 
 
-@njit(cache=True)
+@compiled()
 def unit_response(times, change_times, values, before, lag, dead):
     """Solve ``lag · f' = u(t − dead) − f`` with f = 0 at the first time; returns f at every time.
 

@@ -10,9 +10,8 @@ from collections.abc import Iterable
 
 import numpy as np
 import qdldl
+import scipy
 from numpy.typing import NDArray
-from scipy.sparse import csc_matrix
-from scipy.sparse.csgraph import connected_components
 
 from .branches import Branch, Sort, Source
 from .solution import Fault
@@ -161,8 +160,8 @@ class Network:
         size = len(self.index)
         pairs = [*zip(self.a[mask], self.b[mask], strict=True), *((i, j) for i, j, _ in self.extra(fault))]
         rows, columns = np.array(pairs, dtype=int).reshape(-1, 2).T
-        joined = csc_matrix((np.ones(len(rows)), (rows, columns)), shape=(size, size))
-        _, island = connected_components(joined, directed=False)
+        joined = scipy.sparse.csc_matrix((np.ones(len(rows)), (rows, columns)), shape=(size, size))
+        _, island = scipy.sparse.csgraph.connected_components(joined, directed=False)
         held = [n for ends, gives in zip(self._source_ends, live, strict=True) if gives for n in ends]
         held += [self.index[node] for node, _ in self.ties]
         reached = set(island[held])
@@ -186,7 +185,7 @@ class _Factors:
         self._tied = np.bincount(at[:size], tied, len(places))
         columns, rows = np.divmod(places, size)
         starts = np.searchsorted(columns, np.arange(size + 1))
-        self._matrix = csc_matrix((self._tied, rows, starts), shape=(size, size))
+        self._matrix = scipy.sparse.csc_matrix((self._tied, rows, starts), shape=(size, size))
         self._matrix.data = self._data((np.ones(len(pairs)),))
         self._solver = qdldl.Solver(self._matrix, upper=True)
 
