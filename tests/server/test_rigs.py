@@ -1,5 +1,8 @@
 """Describing rigs, choosing parts, two windows at once, and the book."""
 
+import pytest
+
+from rellux.server.demo.workshop import load_demo
 from tests.server.conftest import CABINET, PARTS
 
 
@@ -109,3 +112,21 @@ def test_the_book_tells_what_changed_and_by_whom(api, rig, revision):
 def test_unknown_proposals_are_refused(api, rig, revision):
     problem = api.refused("POST", f"rigs/{rig}/accept", {"revision": revision(), "target": "rigs.delete", "value": 1})
     assert problem["field"] == "target"
+
+
+def test_the_book_of_the_demo_names_no_field_without_words(api):
+    """Raw identifiers are never shown: every key of every line is described, or is the number of a wire."""
+    load_demo()
+    known = {f["name"] for f in api.ok("GET", "fields")}
+    for rig in api.ok("GET", "rigs"):
+        for line in api.ok("GET", f"rigs/{rig['slug']}/book"):
+            keys = {k for k in {**line["before"], **line["after"]} if not k.isdigit() and k != "list"}
+            asked = line["title"].startswith(("Kept", "No longer kept"))  # fields of a question bring their own labels
+            assert asked or keys <= known, (line["title"], keys - known)
+
+
+@pytest.mark.parametrize("field", ["highest_c", "working_c", "heater_power_w", "supply_voltage_v", "name"])
+def test_a_refusal_names_a_field_that_has_words(api, field):
+    wrong = {**CABINET, field: "" if field == "name" else -5000}
+    refused = api.refused("POST", "rigs", wrong)
+    assert refused["field"] in {f["name"] for f in api.ok("GET", "fields")}

@@ -9,8 +9,8 @@ import { when } from '../shared/when'
 import { usePreferences } from '../shell/preferences'
 import { ReasonOfPlace } from '../shell/reason'
 import { STATION_NAME, STATIONS, type Station } from '../shell/stations'
-import { sayField } from '../units/fieldKind'
-import { localise, type Unit } from '../units/quantity'
+import { useWords } from '../units/fields'
+import { localise } from '../units/quantity'
 import { Ribbon } from '../workshop/Ribbon'
 import { RigFile } from './RigFile'
 
@@ -43,6 +43,7 @@ export default function Book() {
 
 function Entries({ entries }: { entries: Schemas['EntryView'][] }) {
   const { unit } = usePreferences()
+  const changes = useChanges()
   if (!entries.length) return <p className="dim">No entry at this station.</p>
   return (
     <table className="plain">
@@ -55,7 +56,7 @@ function Entries({ entries }: { entries: Schemas['EntryView'][] }) {
             <td className="dim">{STATION_NAME[e.station as Station]}</td>
             <td>
               <b style={{ fontWeight: 600 }}>{localise(e.title, unit)}</b>
-              <div className="small dim">{changes(e, unit)}</div>
+              <div className="small dim">{changes(e)}</div>
               {e.why && <div className="small">{localise(e.why, unit)}</div>}
             </td>
             <td className="dim small">
@@ -69,14 +70,12 @@ function Entries({ entries }: { entries: Schemas['EntryView'][] }) {
   )
 }
 
-function changes(e: Schemas['EntryView'], unit: Unit): string {
-  const words = (name: string, value: unknown) => sayField(name, value, unit)
-  const names = Object.keys({ ...e.before, ...e.after }).filter((n) => n !== 'list') // a whole wiring, kept to be put back
-  return names
-    .slice(0, 8)
-    .map((n) => {
-      const label = n.replace(/_(c|w|v|s|mm2)$/, '').replaceAll('_', ' ')
-      return n in e.before ? `${label} ${words(n, e.before[n])} → ${words(n, e.after[n])}` : `${label} ${words(n, e.after[n])}`
-    })
-    .join(' · ')
+function useChanges() {
+  const { label, says } = useWords()
+  return (e: Schemas['EntryView']) =>
+    Object.keys({ ...e.before, ...e.after })
+      .filter((n) => n !== 'list') // a whole wiring, kept to be put back
+      .slice(0, 8)
+      .map((n) => `${label(n)}: ${n in e.before ? `${says(n, e.before[n])} → ` : ''}${says(n, e.after[n])}`)
+      .join(' · ')
 }

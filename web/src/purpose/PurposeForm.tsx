@@ -9,6 +9,7 @@ import { Resumed } from '../shared/Resumed'
 import { problemOf, Refused } from '../shared/states'
 import { type Mark, TemperatureScale } from '../shared/TemperatureScale'
 import { complete, type Draft, type PurposeInput } from './form'
+import { useWords } from '../units/fields'
 import './purpose.css'
 
 const KINDS = [
@@ -28,6 +29,7 @@ interface Props {
 
 /** The rig's temperature window as a picture beside the few numbers that make it. */
 export function PurposeForm({ form, action, error, busy, onSave }: Props) {
+  const { label } = useWords()
   const draft = form.values
   const { data: supplies = [] } = useQuery({ queryKey: ['supplies'], queryFn: () => need(api.GET('/api/v1/supplies')), staleTime: Infinity })
   const usualVoltage = (supply: Draft['supply']) => {
@@ -64,34 +66,34 @@ export function PurposeForm({ form, action, error, busy, onSave }: Props) {
       <TemperatureScale marks={marksOf(draft)} window={windowOf(draft)} label="Temperatures of this rig" height={440} />
       <div className="stack">
         <div className="grid2">
-          <TextField label="Name" value={draft.name} onChange={set('name')} problem={problem('name')} />
-          <SelectField label="Kind of rig" value={draft.kind} options={KINDS} onChange={set('kind')} problem={problem('kind')} />
+          <TextField label={label('name')} value={draft.name} onChange={set('name')} problem={problem('name')} />
+          <SelectField label={label('kind')} value={draft.kind} options={KINDS} onChange={set('kind')} problem={problem('kind')} />
         </div>
         <div className="grid2">
-          <NumberField label="Working temperature" kind="temperature" value={draft.working_c} onChange={set('working_c')} problem={problem('working_c')} />
-          <NumberField label="Room" kind="temperature" value={draft.ambient_c ?? null} onChange={set('ambient_c')} problem={problem('ambient_c')} />
-          <NumberField label="Highest allowed" kind="temperature" value={draft.highest_c} onChange={set('highest_c')} problem={problem('highest_c')} />
-          <TextField label="Above it" placeholder="what is spoiled" value={draft.highest_reason} onChange={set('highest_reason')} problem={problem('highest_reason')} />
-          <NumberField label="Lowest useful (if any)" kind="temperature" value={draft.lowest_c ?? null} onChange={set('lowest_c')} problem={problem('lowest_c')} />
-          <TextField label="Below it" placeholder="what goes wrong" value={draft.lowest_reason ?? ''} onChange={set('lowest_reason')} problem={problem('lowest_reason')} />
+          <NumberField label={label('working_c')} kind="temperature" value={draft.working_c} onChange={set('working_c')} problem={problem('working_c')} />
+          <NumberField label={label('ambient_c')} kind="temperature" value={draft.ambient_c ?? null} onChange={set('ambient_c')} problem={problem('ambient_c')} />
+          <NumberField label={label('highest_c')} kind="temperature" value={draft.highest_c} onChange={set('highest_c')} problem={problem('highest_c')} />
+          <TextField label={label('highest_reason')} placeholder="what is spoiled" value={draft.highest_reason} onChange={set('highest_reason')} problem={problem('highest_reason')} />
+          <NumberField label={label('lowest_c')} kind="temperature" value={draft.lowest_c ?? null} onChange={set('lowest_c')} problem={problem('lowest_c')} />
+          <TextField label={label('lowest_reason')} placeholder="what goes wrong" value={draft.lowest_reason ?? ''} onChange={set('lowest_reason')} problem={problem('lowest_reason')} />
         </div>
         <div className="grid2">
           <SelectField
-            label="Supply"
+            label={label('supply')}
             value={draft.supply}
             options={supplies.map((s) => [s.supply, s.words] as const)}
             onChange={(supply) => form.set({ supply, ...usualVoltage(supply) })}
             problem={problem('supply')}
           />
           <SelectField
-            label={several ? 'Voltage between lives' : 'Supply voltage'}
+            label={several ? 'Voltage between lives' : label('supply_voltage_v')}
             value={String(draft.supply_voltage_v)}
             options={(supplies.find((s) => s.supply === draft.supply)?.voltages_v ?? [draft.supply_voltage_v]).map((v) => [String(v), `${v} V`] as const)}
             onChange={(v) => set('supply_voltage_v')(Number(v))}
             problem={problem('supply_voltage_v')}
           />
-          <NumberField label={several ? 'All elements together' : 'Heater power, nameplate'} kind="power" value={draft.heater_power_w} onChange={set('heater_power_w')} problem={problem('heater_power_w')} />
-          <NumberField label={several ? 'at this voltage between lives' : 'Heater voltage, nameplate'} kind="voltage" value={draft.heater_voltage_v} onChange={set('heater_voltage_v')} problem={problem('heater_voltage_v')} />
+          <NumberField label={several ? 'All elements together' : label('heater_power_w')} kind="power" value={draft.heater_power_w} onChange={set('heater_power_w')} problem={problem('heater_power_w')} />
+          <NumberField label={several ? 'at this voltage between lives' : label('heater_voltage_v')} kind="voltage" value={draft.heater_voltage_v} onChange={set('heater_voltage_v')} problem={problem('heater_voltage_v')} />
         </div>
         <Materials materials={draft.materials ?? []} onChange={set('materials')} problem={problem} />
         <Refused error={shownError} />

@@ -2,6 +2,7 @@ import { Link } from 'react-router'
 import { api, need, type Rig, type Schemas } from '../api/client'
 import { useChange } from '../api/hooks'
 import { useKept } from '../api/kept'
+import { useWords } from '../units/fields'
 import { NumberField, TextField } from '../shared/fields'
 import { Segments } from '../shared/Segments'
 import { problemOf, Refused } from '../shared/states'
@@ -22,6 +23,7 @@ export function LinkForm({ rig, link, onDone }: Props) {
     poll_s: link?.poll_s ?? 0.25,
     speed: link?.speed ?? 20,
   })
+  const { label } = useWords()
   const set = (part: Partial<Schemas['LinkInputRequest']>) => setDraft({ ...draft, ...part })
   const save = useChange(rig.slug, () =>
     need(
@@ -53,15 +55,15 @@ export function LinkForm({ rig, link, onDone }: Props) {
         <>
           <p className="dim">Rellux starts a controller with a rig like yours behind it, and talks to it over Modbus TCP as to a real one.</p>
           <div style={{ maxWidth: 220 }}>
-            <NumberField label="Times faster than real" value={draft.speed ?? 1} onChange={(speed) => set({ speed: speed ?? 0 })} problem={problem('speed')} />
+            <NumberField label={label('speed')} value={draft.speed ?? 1} onChange={(speed) => set({ speed: speed ?? 0 })} problem={problem('speed')} />
           </div>
         </>
       ) : (
         <div className="linkform">
-          <TextField label="Address" value={draft.host ?? ''} onChange={(host) => set({ host })} problem={problem('host')} />
-          <NumberField label="Port" value={draft.port ?? null} onChange={(port) => set({ port })} problem={problem('port')} />
-          <NumberField label="Unit" value={draft.unit_id ?? null} onChange={(unit_id) => set({ unit_id: unit_id ?? 0 })} problem={problem('unit_id')} />
-          <NumberField label="Poll every" kind="time" value={draft.poll_s ?? null} onChange={(poll_s) => set({ poll_s: poll_s ?? 0 })} problem={problem('poll_s')} />
+          <TextField label={label('host')} value={draft.host ?? ''} onChange={(host) => set({ host })} problem={problem('host')} />
+          <NumberField label={label('port')} value={draft.port ?? null} onChange={(port) => set({ port })} problem={problem('port')} />
+          <NumberField label={label('unit_id')} value={draft.unit_id ?? null} onChange={(unit_id) => set({ unit_id: unit_id ?? 0 })} problem={problem('unit_id')} />
+          <NumberField label={label('poll_s')} kind="time" value={draft.poll_s ?? null} onChange={(poll_s) => set({ poll_s: poll_s ?? 0 })} problem={problem('poll_s')} />
         </div>
       )}
       <div className="row">

@@ -1,7 +1,5 @@
 import { same, type Draft } from '../api/kept'
-import { usePreferences } from '../shell/preferences'
-import { sayField } from '../units/fieldKind'
-import { fieldName } from './states'
+import { useWords } from '../units/fields'
 
 interface Props<T> {
   draft: Draft<T>
@@ -11,12 +9,13 @@ interface Props<T> {
 }
 
 /** The rig was changed elsewhere while this was typed: both values, field by field, and nothing saved until they were looked at. */
-export function Conflict<T extends object>({ draft, label = fieldName, says }: Props<T>) {
-  const { unit } = usePreferences()
+export function Conflict<T extends object>({ draft, label, says }: Props<T>) {
+  const words = useWords()
   if (!draft.theirs) return null
   const theirs = draft.theirs
   const fields = (Object.keys(theirs) as (keyof T & string)[]).filter((f) => !same(draft.values[f], theirs[f]))
-  const words = (field: string, value: unknown) => (says ?? ((f, v) => sayField(f, v, unit)))(field, value)
+  const called = label ?? words.label
+  const said = says ?? words.says
   return (
     <section className="notice bad" role="alert" aria-label="Changed in another window">
       <b>This rig was changed in another window since you began here. Nothing is saved until you have looked.</b>
@@ -32,11 +31,11 @@ export function Conflict<T extends object>({ draft, label = fieldName, says }: P
         <tbody>
           {fields.map((f) => (
             <tr key={f}>
-              <td>{label(f)}</td>
-              <td className="num">{words(f, draft.values[f])}</td>
-              <td className="num">{words(f, theirs[f])}</td>
+              <td>{called(f)}</td>
+              <td className="num">{said(f, draft.values[f])}</td>
+              <td className="num">{said(f, theirs[f])}</td>
               <td>
-                <button type="button" className="button quiet" aria-label={`Take the rig’s ${label(f)}`} onClick={() => draft.set({ [f]: theirs[f] } as unknown as Partial<T>)}>
+                <button type="button" className="button quiet" aria-label={`Take the rig’s ${called(f)}`} onClick={() => draft.set({ [f]: theirs[f] } as unknown as Partial<T>)}>
                   Take the rig’s
                 </button>
               </td>

@@ -1,4 +1,5 @@
 // @vitest-environment jsdom
+import { QueryClient, QueryClientProvider } from '@tanstack/react-query'
 import { cleanup, render, screen } from '@testing-library/react'
 import userEvent from '@testing-library/user-event'
 import { useState } from 'react'
@@ -65,14 +66,18 @@ test.each(TYPED)('%s is read or refused in words, and stays as typed', async (ty
   }
 })
 
+const queries = new QueryClient({ defaultOptions: { queries: { enabled: false } } })
+
 function Form({ stored, revision }: { stored: { room: number; name: string }; revision: number }) {
   const draft = useDraft('cabinet', 'purpose', stored, revision)
   return (
+    <QueryClientProvider client={queries}>
     <Preferences>
       <button onClick={() => draft.set({ room: 23 })}>type</button>
       <output>{`${draft.values.room} ${draft.values.name} on ${draft.revision}`}</output>
       <Conflict draft={draft} />
     </Preferences>
+    </QueryClientProvider>
   )
 }
 

@@ -1,6 +1,7 @@
 import { Link } from 'react-router'
 import { Refusal } from '../api/client'
 import { usePreferences } from '../shell/preferences'
+import { useWords } from '../units/fields'
 import { localise } from '../units/quantity'
 
 export function Loading() {
@@ -50,6 +51,7 @@ export function Failure({ error, onRetry }: { error: unknown; onRetry?: () => vo
 /** What was refused: field, reason, range. */
 export function Refused({ error }: { error: unknown }) {
   const { unit } = usePreferences()
+  const { label } = useWords()
   if (!error) return null
   const problems = error instanceof Refusal ? error.problems : []
   return (
@@ -59,7 +61,7 @@ export function Refused({ error }: { error: unknown }) {
         <ul>
           {problems.map((p) => (
             <li key={p.field + p.reason}>
-              <b>{fieldName(p.field)}</b>: {localise(p.reason, unit)}.
+              <b>{label(p.field)}</b>: {localise(p.reason, unit)}.
               {p.accepted && <span className="dim"> Accepted: {localise(p.accepted, unit)}.</span>}
             </li>
           ))}
@@ -67,12 +69,6 @@ export function Refused({ error }: { error: unknown }) {
       )}
     </div>
   )
-}
-
-/** ``highest_c`` → ``Highest``: the label's words, without the unit of the interface underneath. */
-export const fieldName = (field: string) => {
-  const words = field.replace(/_(c|w|v|s|a|mm2)$/, '').replace(/^columns\./, 'column ').replaceAll('_', ' ')
-  return words.charAt(0).toUpperCase() + words.slice(1)
 }
 
 /** The problem with one field, if any. */

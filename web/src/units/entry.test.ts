@@ -62,3 +62,50 @@ test('a unit written behind a temperature decides, and is said', () => {
   expect(entry('300K', 'temperature', 'C').wrong).toContain('°C or °F')
   expect(entry('60', 'temperature', 'C').says).toBe('')
 })
+
+/** A small generator of its own, so that a failure is the same again. */
+function chance(seed: number) {
+  let state = seed
+  return () => {
+    state = (state * 1664525 + 1013904223) % 2 ** 32
+    return state / 2 ** 32
+  }
+}
+
+const GROUPS = ['', ' ', '\u00a0', "'", ',', '.']
+
+test('a number written in any country’s way is read as that number or refused, never as another', () => {
+  const next = chance(7)
+  let read = 0
+  for (let i = 0; i < 4000; i++) {
+    const whole = String(Math.floor(10 ** (next() * 7)))
+    const part = next() < 0.5 ? '' : String(Math.floor(next() * 999)).padStart(Math.ceil(next() * 3), '0')
+    const group = GROUPS[Math.floor(next() * GROUPS.length)]!
+    const point = group === '.' ? ',' : group === ',' ? '.' : next() < 0.5 ? '.' : ','
+    if (group === '.' && !part) continue // 1.234 alone is a decimal point everywhere here, and said beside the field
+    const typed = `${next() < 0.3 ? '-' : ''}${whole.replace(/\B(?=(\d{3})+$)/g, group)}${part && point + part}`
+    const meant = Number(`${typed.startsWith('-') ? '-' : ''}${whole}${part && `.${part}`}`)
+    const found = entry(typed, 'power', 'C')
+    if (found.wrong) expect(found.value, typed).toBeNull()
+    else {
+      read++
+      expect(found.value, typed).toBe(meant)
+    }
+  }
+  expect(read).toBeGreaterThan(2500)
+})
+
+test('whatever is typed is a finite number, nothing, or refused in words', () => {
+  const next = chance(11)
+  const signs = '0123456789.,+-−eE xXoO°CF \u00a0\t%kM\'"()/٣²½'
+  for (let i = 0; i < 6000; i++) {
+    const typed = Array.from({ length: Math.floor(next() * 12) }, () => signs[Math.floor(next() * signs.length)]).join('')
+    for (const kind of ['temperature', 'power'] as const) {
+      const found = entry(typed, kind, 'F')
+      expect(found.value === null || Number.isFinite(found.value), typed).toBe(true)
+      expect(found.wrong === '' || found.value === null, typed).toBe(true)
+      if (!found.wrong && found.value === null) expect(typed.trim(), typed).toBe('')
+    }
+  }
+  expect(entry('9'.repeat(400), 'power', 'C')).toMatchObject({ value: null, wrong: expect.stringContaining('too large') as string })
+})

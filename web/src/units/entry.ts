@@ -17,6 +17,8 @@ export interface Entry {
 
 const NUMBER = /^([+-]?)([\d.,' ]*\d)\s*(.*)$/
 const GROUPED = /^\d{1,3}(?:([ ',.])\d{3})(?:\1\d{3})*$/
+/** What the server takes too. */
+const LARGEST = 1e9
 const nothing = (wrong = ''): Entry => ({ value: null, says: '', wrong })
 
 /** Read a number as people write it. What can be read in two ways is refused with both. */
@@ -29,6 +31,7 @@ export function entry(text: string, kind: Quantity | undefined, unit: Unit): Ent
   const digits = figures(number)
   if (typeof digits !== 'string') return nothing(digits.wrong)
   const given = Number(sign + digits)
+  if (Math.abs(given) > LARGEST) return nothing('this number is too large for anything here')
   const temperature = kind === 'temperature' || kind === 'temperature_difference'
   const suffix = unitOf(behind, kind, unit)
   if (suffix === null) return nothing(`“${behind}” cannot be read here${temperature ? ': °C or °F' : kind && SYMBOL[kind] ? `: the number alone, in ${SYMBOL[kind]}` : ': the number alone'}`)

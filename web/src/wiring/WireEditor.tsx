@@ -6,6 +6,7 @@ import { Resumed } from '../shared/Resumed'
 import { useConductorColours } from '../shared/conductors'
 import { NumberField, SelectField, TextField } from '../shared/fields'
 import { problemOf, Refused } from '../shared/states'
+import { useWords } from '../units/fields'
 import type { List } from './edits'
 import { Terminal } from './Terminal'
 
@@ -35,6 +36,7 @@ export function WireEditor({ rig, wiring, wire, picked, onDone }: Props) {
   const { all: colours } = useConductorColours()
   const path = { slug: rig.slug }
   const form = useDraft<Wish>(rig.slug, wire ? `wire ${wire.number}` : `wire ${picked.join('>')}`, wire ? wishOf(wire) : { a: picked[0] ?? '', b: picked[1] ?? '', area_mm2: null, colour: '', length_m: 1.5, insulation: '', route: '' }, wiring.revision)
+  const { label } = useWords()
   const draft = form.values
   const body = () => ({ revision: form.revision, ...draft })
   const save = useChange(rig.slug, async () => {
@@ -64,19 +66,19 @@ export function WireEditor({ rig, wiring, wire, picked, onDone }: Props) {
       <Resumed draft={form} />
       <Conflict draft={form} />
       <div className="grid2">
-        <Terminal label="From" value={draft.a} wiring={wiring} onChange={(a) => set({ a })} problem={problemOf(error, 'a')} />
-        <Terminal label="To" value={draft.b} wiring={wiring} onChange={(b) => set({ b })} problem={problemOf(error, 'b')} />
+        <Terminal label={label('a')} value={draft.a} wiring={wiring} onChange={(a) => set({ a })} problem={problemOf(error, 'a')} />
+        <Terminal label={label('b')} value={draft.b} wiring={wiring} onChange={(b) => set({ b })} problem={problemOf(error, 'b')} />
         <SelectField
-          label="Size"
+          label={label('area_mm2')}
           value={draft.area_mm2 == null ? '' : String(draft.area_mm2)}
           options={[...(wire ? [] : [['', 'as its neighbours'] as const]), ...sizes.map((s) => [String(s), `${s} mm²`] as const)]}
           onChange={(v) => set({ area_mm2: v ? Number(v) : null })}
           problem={problemOf(error, 'area_mm2')}
         />
-        <SelectField label="Colour" value={draft.colour} options={[...(wire ? [] : [['', 'as its neighbours'] as const]), ...colours.map((c) => [c.name, `${c.name} (${c.code})`] as const)]} onChange={(colour) => set({ colour })} />
-        <NumberField label="Length" kind="metres" value={draft.length_m} onChange={(length_m) => set({ length_m: length_m ?? 0 })} problem={problemOf(error, 'length_m')} />
-        <SelectField label="Covering" value={draft.insulation} options={[['', 'not said'], ...wiring.coverings.map((c) => [c.key, c.words] as const)]} onChange={(insulation) => set({ insulation })} />
-        <TextField label="Duct or bundle" value={draft.route} onChange={(route) => set({ route })} problem={problemOf(error, 'route')} />
+        <SelectField label={label('colour')} value={draft.colour} options={[...(wire ? [] : [['', 'as its neighbours'] as const]), ...colours.map((c) => [c.name, `${c.name} (${c.code})`] as const)]} onChange={(colour) => set({ colour })} />
+        <NumberField label={label('length_m')} kind="metres" value={draft.length_m} onChange={(length_m) => set({ length_m: length_m ?? 0 })} problem={problemOf(error, 'length_m')} />
+        <SelectField label={label('insulation')} value={draft.insulation} options={[['', 'not said'], ...wiring.coverings.map((c) => [c.key, c.words] as const)]} onChange={(insulation) => set({ insulation })} />
+        <TextField label={label('route')} value={draft.route} onChange={(route) => set({ route })} problem={problemOf(error, 'route')} />
       </div>
       <Refused error={error} />
       <div className="row">

@@ -13,6 +13,8 @@ from rest_framework.response import Response
 from rest_framework.views import APIView
 
 from rellux.core.errors import refuse
+from rellux.core.fields import FieldWords
+from rellux.core.fields import fields as fields_with_words
 from rellux.core.purpose.purpose import (
     PROPOSED_V,
     SUPPLY_VOLTAGES,
@@ -75,6 +77,13 @@ class SupplyOffer:
     words: str
     voltages_v: list[float]
     proposed_v: float
+
+
+class Fields(APIView):
+    @endpoint("fields", FieldWords, many=True)
+    def get(self, request: Request) -> Response:
+        """What the fields are called on the screens, in refusals and in the Book."""
+        return reply(list(fields_with_words()))
 
 
 class Supplies(APIView):

@@ -1,0 +1,114 @@
+"""What the fields of a rig are called, of what kind they are, and what their choices say: one description for the screens, for
+refusals and for the Book. Parameters of the sheet and ratings of parts bring their own."""
+
+from dataclasses import dataclass
+
+from .calibration.schools import SAYS, OffsetSchool
+from .heating.protection_data import Practice
+from .purpose.purpose import SUPPLY_WORDS, RigKind
+from .sensing.sensors import NAMES, describe
+from .setup.parameters import PARAMETERS
+from .units import Kind
+from .wiring.generate import Actuator, Output
+from .wiring.library import PART_TYPES
+
+Choices = tuple[tuple[str, str], ...]
+
+
+@dataclass(frozen=True)
+class FieldWords:
+    """A field by its name: its label, the kind of a number, and what its choices are called."""
+
+    name: str
+    label: str
+    kind: Kind | None = None
+    choices: Choices = ()
+
+
+YES_NO: Choices = (("true", "yes"), ("false", "no"))
+RIG_KINDS = {
+    RigKind.CABINET: "Heated cabinet",
+    RigKind.OVEN: "Oven",
+    RigKind.KILN: "Kiln",
+    RigKind.PLATE: "Hot plate",
+    RigKind.TANK: "Tank or bath",
+}
+OUTPUTS = {Output.RELAY: "Relay contact", Output.SSR_DRIVE: "SSR drive", Output.PIN: "Logic pin"}
+ACTUATORS = {
+    Actuator.RELAY: "Power relay",
+    Actuator.CONTACTOR: "Contactor",
+    Actuator.SSR: "Solid state relay",
+    Actuator.MOSFET: "MOSFET",
+}
+PRACTICES = {Practice.IEC: "IEC 60364", Practice.NEC: "NEC"}
+VERDICTS = {"supported": "supported", "slope_only": "slope only", "poor": "poor", "biased": "biased"}
+
+
+def _said(words: dict[str, str]) -> Choices:
+    return tuple((str(key), said) for key, said in words.items())
+
+
+_OWN = (
+    FieldWords("name", "Name"),
+    FieldWords("kind", "Kind of rig", choices=_said({k.value: v for k, v in RIG_KINDS.items()})),
+    FieldWords("working_c", "Working temperature", Kind.TEMPERATURE),
+    FieldWords("highest_c", "Highest allowed", Kind.TEMPERATURE),
+    FieldWords("highest_reason", "Above it"),
+    FieldWords("lowest_c", "Lowest useful (if any)", Kind.TEMPERATURE),
+    FieldWords("lowest_reason", "Below it"),
+    FieldWords("ambient_c", "Room", Kind.TEMPERATURE),
+    FieldWords("supply", "Supply", choices=_said({s.value: w for s, w in SUPPLY_WORDS.items()})),
+    FieldWords("supply_voltage_v", "Supply voltage", Kind.VOLTAGE),
+    FieldWords("heater_power_w", "Heater power, nameplate", Kind.POWER),
+    FieldWords("heater_voltage_v", "Heater voltage, nameplate", Kind.VOLTAGE),
+    FieldWords("materials", "Materials"),
+    FieldWords("limit_c", "Stands", Kind.TEMPERATURE),
+    FieldWords("sensor", "Sensor", choices=tuple((n, describe(n)) for n in NAMES)),
+    FieldWords("output", "Controller output", choices=_said({o.value: w for o, w in OUTPUTS.items()})),
+    FieldWords("actuator", "Switch", choices=_said({a.value: w for a, w in ACTUATORS.items()})),
+    FieldWords("limiter", "Independent limiter", choices=YES_NO),
+    FieldWords("practice", "Sized by", choices=_said({p.value: w for p, w in PRACTICES.items()})),
+    FieldWords("plug_a", "Plug or inlet", Kind.CURRENT),
+    FieldWords("host", "Address"),
+    FieldWords("port", "Port"),
+    FieldWords("unit_id", "Unit"),
+    FieldWords("poll_s", "Poll every", Kind.TIME),
+    FieldWords("speed", "Times faster than real"),
+    FieldWords("armed", "Arming"),
+    FieldWords("link", "Link"),
+    FieldWords("wires", "Wires", Kind.COUNT),
+    FieldWords("number", "Wire"),
+    FieldWords("a", "From"),
+    FieldWords("b", "To"),
+    FieldWords("area_mm2", "Size", Kind.AREA),
+    FieldWords("colour", "Colour"),
+    FieldWords("length_m", "Length", Kind.METRES),
+    FieldWords("insulation", "Covering"),
+    FieldWords("route", "Duct or bundle"),
+    FieldWords("samples", "Samples", Kind.COUNT),
+    FieldWords("gain", "Process gain", Kind.GAIN),
+    FieldWords("lag_s", "Lag", Kind.TIME),
+    FieldWords("dead_time_s", "Dead time", Kind.TIME),
+    FieldWords("verdict", "Verdict", choices=_said(VERDICTS)),
+    FieldWords("school", "Offset is", choices=_said({s.value: SAYS[s] for s in OffsetSchool})),
+    FieldWords("display_c", "Display", Kind.TEMPERATURE),
+    FieldWords("reference_c", "Reference", Kind.TEMPERATURE),
+    FieldWords("reference", "Compared with"),
+    FieldWords("existing_c", "Offset in it now", Kind.DIFFERENCE),
+    FieldWords("resolution_c", "Its smallest step", Kind.DIFFERENCE),
+    FieldWords("reference_u_c", "Reference, standard uncertainty", Kind.DIFFERENCE),
+    FieldWords("error_c", "Display error", Kind.DIFFERENCE),
+    FieldWords("uncertainty_c", "Uncertainty", Kind.DIFFERENCE),
+    FieldWords("revision", "State of the rig"),
+)
+
+
+def fields() -> tuple[FieldWords, ...]:
+    """Every field that has words of its own, each name once: the rig's, the sheet's, and the ratings of parts."""
+    found = {f.name: f for f in _OWN}
+    for p in PARAMETERS:
+        found.setdefault(p.name, FieldWords(p.name, p.title, p.kind, p.choices))
+    for part in PART_TYPES.values():
+        for r in part.ratings:
+            found.setdefault(r.name, FieldWords(r.name, r.label, r.kind))
+    return tuple(found.values())
