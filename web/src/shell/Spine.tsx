@@ -1,11 +1,14 @@
 import { Link, NavLink } from 'react-router'
 import type { Rig } from '../api/client'
+import { localise } from '../units/quantity'
+import { usePreferences } from './preferences'
 import { STATION_NAME } from './stations'
 
 const SAYS = { done: 'done', open: 'something is open', untouched: 'not begun' }
 
 /** The job as a cable with a terminal per station: solid = done, ring = open, dashed = not begun. */
 export function Spine({ rig }: { rig: Rig }) {
+  const { unit } = usePreferences()
   return (
     <nav aria-label="Stations of the job">
       <Link className={`next ${rig.next.severity ?? ''}`} to={`/rigs/${rig.slug}/${rig.next.station}`}>
@@ -13,7 +16,7 @@ export function Spine({ rig }: { rig: Rig }) {
           <span>next</span>
           <span>{STATION_NAME[rig.next.station]}</span>
         </small>
-        <span>{rig.next.text}</span>
+        <span>{localise(rig.next.text, unit)}</span>
       </Link>
       <ol className="spine">
         {rig.spine.map((s) => (

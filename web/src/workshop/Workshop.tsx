@@ -6,6 +6,8 @@ import { useWorkshop } from '../api/hooks'
 import { asOf, useNow } from '../api/live'
 import { Failure, Loading, Refused } from '../shared/states'
 import { Temperature } from '../shared/Temperature'
+import { usePreferences } from '../shell/preferences'
+import { localise } from '../units/quantity'
 import { STATION_NAME } from '../shell/stations'
 import { Removed } from './Removed'
 import { Ribbon } from './Ribbon'
@@ -105,6 +107,7 @@ function Unreadable({ rig }: { rig: Schemas['RigStrip'] }) {
 }
 
 function Strip({ rig }: { rig: Schemas['RigStrip'] }) {
+  const { unit } = usePreferences()
   const { live, next } = rig
   const state = live.recording ? 'recording' : live.status === 'online' ? (STATE[live.mode ?? 'off'] ?? live.mode) : live.status === 'offline' ? `no answer${live.message && `: ${live.message}`}` : 'not linked'
   return (
@@ -121,7 +124,7 @@ function Strip({ rig }: { rig: Schemas['RigStrip'] }) {
       <Ribbon runs={rig.ribbon} highest={rig.highest_c} />
       <div className="stack" style={{ justifyItems: 'start', gap: 8 }}>
         {next.severity && <span className={`badge ${next.severity}`}>{next.severity}</span>}
-        <p>{next.text}</p>
+        <p>{localise(next.text, unit)}</p>
         <Link className="button" to={`/rigs/${rig.slug}/${next.station}`}>
           {STATION_NAME[next.station]}
         </Link>
