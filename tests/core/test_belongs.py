@@ -11,7 +11,7 @@ from rellux.core.wiring.defaults import usual_ratings, usual_wire
 from rellux.core.wiring.generate import Output, generate
 from rellux.core.wiring.model import Circuit, ConnectionList
 from rellux.core.wiring.usual import Usual, usual
-from tests.core.test_wiring_more import KILN, SHELL, SSR, part
+from tests.core.wiring.test_wiring_more import KILN, SHELL, SSR, part
 
 
 def changed(wiring, number, **values):

@@ -6,7 +6,7 @@ from functools import lru_cache
 
 from rellux.core.findings import Finding, worst_first
 from rellux.core.heating.protection_data import Practice
-from rellux.core.questions.chamber import reaches
+from rellux.core.questions.wall.chamber import reaches
 from rellux.core.wiring.belongs import for_purpose, stale, voided
 from rellux.core.wiring.circuit.faults import Analysis, analyse
 from rellux.core.wiring.circuit.findings import circuit_findings

@@ -1,0 +1,160 @@
+"""What does a cold or wet load do to a hot chamber?"""
+
+from dataclasses import dataclass
+from typing import Any
+
+from ...explain import Figure, Input
+from ...findings import Finding, Severity
+from ...heating.dips import LATENT_J_KG, ColdLoad, HotChamber, dip
+from ...units import Kind, spoken_difference
+from ..answer import Answer, Axis, Curves, Known, Question, Topic, curve
+from ..form import choice, number
+from ..of_rig import watts
+
+
+@dataclass(frozen=True)
+class DipInput:
+    """A load put into a hot chamber."""
+
+    setpoint_c: float = number("Chamber at", Kind.TEMPERATURE, 20, 1400, 180)
+    ambient_c: float = number("Room", Kind.TEMPERATURE, -40, 60, 21)
+    power_w: float = number("Heater", Kind.POWER, 1, 100_000, 2000)
+    loss_w: float = number("Power that only holds it", Kind.POWER, 0.1, 100_000, 400)
+    lining_kg: float = number("Air, racks, inner skin, as steel", Kind.MASS, 0.01, 5000, 4)
+    load_kg: float = number("Load", Kind.MASS, 0.001, 5000, 6)
+    load_heat: float = number(
+        "Its specific heat, J/kg·K", Kind.COUNT, 100, 5000, 500, hint="steel 490, aluminium 900, glass 850"
+    )
+    start_c: float = number("put in at", Kind.TEMPERATURE, -40, 1000, 21)
+    water_kg: float = number("Water in it", Kind.MASS, 0, 1000, 0)
+    surface_m2: float = number("Surface of the load", Kind.SURFACE, 0.001, 100, 0.4)
+    air: str = choice("Air in the chamber", {"still": "Still", "fan": "Moved by a fan"}, "fan")
+
+
+COEFFICIENT = {"still": 12.0, "fan": 35.0}
+"""W/m²K from chamber to load, air and radiation together, typical."""
+
+STEEL_J_KG_K = 490.0
+
+
+def _dip(g: DipInput) -> Answer:
+    chamber = HotChamber(g.setpoint_c, g.ambient_c, g.lining_kg * STEEL_J_KG_K, g.loss_w, g.power_w)
+    found = dip(chamber, ColdLoad(g.load_kg, g.load_heat, g.start_c, COEFFICIENT[g.air] * g.surface_m2, g.water_kg))
+    depth = g.setpoint_c - found.lowest_c
+    figures = [
+        Figure(
+            "dip",
+            depth,
+            Kind.DIFFERENCE,
+            reason="Below the set-point, heater at full power.",
+            source="two lumps, stepped",
+        ),
+        Figure(
+            "heat the load takes",
+            g.load_kg * g.load_heat * (g.setpoint_c - g.start_c) / 3.6e6,
+            Kind.ENERGY,
+            "m c ΔT",
+            (Input("load", g.load_kg, Kind.MASS, "m", "given"),),
+            "Without its water.",
+            "calorimetry",
+        ),
+    ]
+    if found.recovered_s is not None:
+        figures.insert(
+            1,
+            Figure(
+                "load through",
+                found.recovered_s,
+                Kind.TIME,
+                reason="Chamber and load within 1 % of the set-point.",
+                source="two lumps, stepped",
+            ),
+        )
+    findings = []
+    if g.water_kg > 0:
+        figures.append(
+            Figure(
+                "heat to dry it",
+                g.water_kg * LATENT_J_KG / 3.6e6,
+                Kind.ENERGY,
+                "m × 2.26 MJ/kg",
+                (Input("water", g.water_kg, Kind.MASS, "m", "given"),),
+                "The load stalls at boiling until it is dry.",
+                "IAPWS latent heat at 1 bar",
+            )
+        )
+    if found.dry_s is not None:
+        figures.append(
+            Figure(
+                "dry after",
+                found.dry_s,
+                Kind.TIME,
+                reason="Only then does it go beyond boiling.",
+                source="two lumps, stepped",
+            )
+        )
+    if found.recovered_s is None:
+        findings.append(
+            Finding(
+                "dip.never",
+                Severity.FAULT,
+                "The load is not through within a day",
+                "The heater, or the way heat gets to the load, is too weak.",
+                "A fan, thinner layers, or more power.",
+            )
+        )
+    if g.water_kg > 0 and g.setpoint_c > 100:
+        findings.append(
+            Finding(
+                "dip.steam",
+                Severity.DANGER,
+                "A wet load makes steam",
+                "A closed wet load bursts; a closed chamber presses its door open.",
+                "Vent it; dry below 95 °C first.",
+            )
+        )
+    minutes = [float(t) / 60 for t in found.time_s[:: max(1, len(found.time_s) // 400)]]
+    pick = slice(None, None, max(1, len(found.time_s) // 400))
+    back = "not back within a day" if found.recovered_s is None else f"through after {found.recovered_s / 60:.0f} min"
+    return Answer(
+        f"It dips {spoken_difference(depth, '.0f')}; the load is {back}.",
+        tuple(figures),
+        tuple(findings),
+        Curves(
+            Axis("minutes", Kind.COUNT),
+            Axis("temperature", Kind.TEMPERATURE),
+            (
+                curve("chamber", minutes, found.chamber_c[pick].tolist()),
+                curve("load", minutes, found.load_c[pick].tolist(), "other"),
+            ),
+        ),
+    )
+
+
+def _of_rig(known: Known) -> dict[str, Any]:
+    p = known.purpose
+    power = watts(known)
+    return {
+        "setpoint_c": p.working_c,
+        "ambient_c": p.ambient_c,
+        "start_c": p.ambient_c,
+        "power_w": power,
+        "loss_w": 0.25 * power,
+    }
+
+
+DIP = Question(
+    "dip",
+    "What does a cold or wet load do?",
+    Topic.LOAD,
+    DipInput,
+    _dip,
+    _of_rig,
+    (
+        "Preheat the load, or put in less at once, where the dip spoils what is already inside.",
+        "Integral action winds up during a dip: expect an overshoot after it unless the controller holds the integral.",
+        "A burner as actuator lags, heats on after 'off', and may need a longest off-time to stay alight.",
+    ),
+    "Steam burns unseen. Open the door from behind it.",
+    ("heater",),
+)

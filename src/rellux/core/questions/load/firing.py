@@ -1,0 +1,142 @@
+"""What firing angle or burst gives this power?"""
+
+from dataclasses import dataclass
+from math import degrees, pi, radians
+
+from ...explain import Figure, Input
+from ...findings import Finding, Severity
+from ...heating.firing import burst_steps, neutral_share, phase_angle, phase_power, rms_share
+from ...units import Kind
+from ..answer import Answer, Axis, Curves, Mark, Question, Topic, curve
+from ..form import choice, number
+
+
+@dataclass(frozen=True)
+class FiringInput:
+    """A wanted share of power, by phase angle or by bursts."""
+
+    delay_deg: float = number("Firing delay", Kind.ANGLE, 0, 180, 90, when=("way", ("delay",)))
+    power_percent: float = number("Share of full power", Kind.PERCENT, 0, 100, 50, when=("way", ("angle", "burst")))
+    way: str = choice(
+        "Switched by",
+        {
+            "angle": "Phase angle, from the power",
+            "delay": "Phase angle, from the delay",
+            "burst": "Bursts of whole cycles",
+        },
+        "angle",
+    )
+    mains_hz: str = choice("Mains", {"50": "50 Hz", "60": "60 Hz"}, "50")
+    period_s: float = number("Control period", Kind.TIME, 0.01, 600, 2, when=("way", ("burst",)))
+
+
+def _firing(g: FiringInput) -> Answer:
+    hz = float(g.mains_hz)
+    if g.way == "burst":
+        return _burst(g, hz)
+    angle = radians(g.delay_deg) if g.way == "delay" else phase_angle(g.power_percent / 100)
+    power = 100 * phase_power(angle)
+    delay = angle / pi / (2 * hz)
+    grid = [i * pi / 120 for i in range(121)]
+    formula = "p = 1 − α/π + sin 2α / 2π"
+    figures = (
+        Figure(
+            "firing delay",
+            degrees(angle),
+            Kind.ANGLE,
+            formula + ", solved for α",
+            (Input("power", power, Kind.PERCENT, "p", "given"),),
+            "From the zero crossing; 0° is full power.",
+            "integral of sin² from α to π",
+        ),
+        Figure(
+            "delay",
+            delay,
+            Kind.TIME,
+            "α / (2π f)",
+            (Input("mains", hz, Kind.FREQUENCY, "f", "given"),),
+            f"{delay * 1000:.2f} ms of the {500 / hz:.2f} ms half-cycle.",
+            "geometry",
+        ),
+        Figure(
+            "rms voltage and current",
+            100 * rms_share(angle),
+            Kind.PERCENT,
+            "√p",
+            (),
+            "What a true-rms meter shows of the full value; cheap meters lie here.",
+            "P = V²/R",
+        ),
+        Figure(
+            "in the neutral of a star",
+            100 * neutral_share(angle),
+            Kind.PERCENT,
+            "Σ of three fired phases",
+            (),
+            "Of full line current, with three equal loads. The neutral needs a full-size wire.",
+            "numerical sum over a period",
+        ),
+    )
+    return Answer(
+        f"Fired {degrees(angle):.1f}° ({delay * 1000:.2f} ms) after the zero crossing it gives {power:.1f} %.",
+        figures,
+        (),
+        Curves(
+            Axis("firing delay", Kind.ANGLE),
+            Axis("power", Kind.PERCENT),
+            (
+                curve("power", [degrees(a) for a in grid], [100 * phase_power(a) for a in grid]),
+                curve("if it were linear", (0, 180), (100, 0), "other"),
+            ),
+            (Mark("here", degrees(angle), power),),
+        ),
+    )
+
+
+def _burst(g: FiringInput, hz: float) -> Answer:
+    steps = burst_steps(g.period_s, hz)
+    on = round(g.power_percent / 100 * steps)
+    got = 100 * on / max(round(steps), 1)
+    findings = []
+    if steps < 20:
+        findings.append(
+            Finding(
+                "firing.steps",
+                Severity.FAULT,
+                f"Only {steps:.0f} power steps",
+                f"A zero-cross switch acts on half-cycles of {500 / hz:.2f} ms; the period holds {steps:.0f} of them.",
+                "A longer control period: 1 s gives 100 steps at 50 Hz.",
+            )
+        )
+    return Answer(
+        f"{steps:.0f} steps of {100 / steps:.2g} %: {on} half-cycles on gives {got:.1f} %.",
+        (
+            Figure(
+                "power steps",
+                steps,
+                Kind.COUNT,
+                "period × 2 f",
+                (Input("period", g.period_s, Kind.TIME, "", "given"), Input("mains", hz, Kind.FREQUENCY, "f", "given")),
+                "Finer than this no zero-cross switch can be.",
+                "half-cycles in a period",
+            ),
+            Figure("one step", 100 / steps, Kind.PERCENT, reason="Of full power.", source="half-cycles in a period"),
+        ),
+        tuple(findings),
+    )
+
+
+FIRING = Question(
+    "firing",
+    "What firing gives this power?",
+    Topic.LOAD,
+    FiringInput,
+    _firing,
+    None,
+    (
+        "A linear angle is not linear power: a controller for phase angle must invert the law.",
+        "The law holds per phase for single-phase loads and star with neutral only.",
+    ),
+    "Phase angle disturbs radio and neighbours: filter it, and know that the neutral carries current in a balanced star.",
+    ("actuator",),
+)

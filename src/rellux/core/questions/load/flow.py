@@ -1,0 +1,115 @@
+"""How warm does a flow of water or air get, and what stops the heater when it stops?"""
+
+from dataclasses import dataclass
+
+from ...errors import refuse
+from ...explain import Figure, Input
+from ...findings import Finding, Severity
+from ...heating.dips import flow_power
+from ...units import Kind
+from ..answer import Answer, Axis, Curves, Question, Topic, curve
+from ..form import choice, flag, number
+
+
+@dataclass(frozen=True)
+class FlowInput:
+    """Water drawn or air blown through a heater."""
+
+    medium: str = choice("Flow of", {"water": "Water", "air": "Air"}, "water")
+    flow: float = number("Flow", Kind.FLOW, 0.01, 100_000, 2)
+    in_c: float = number("comes in at", Kind.TEMPERATURE, -40, 200, 15)
+    out_c: float = number("wanted at", Kind.TEMPERATURE, -20, 800, 40)
+    power_w: float = number("Heater", Kind.POWER, 1, 200_000, 3500)
+    interlocked: bool = flag("Fan or flow switch cuts the heater", False)
+
+
+def _flow(g: FlowInput) -> Answer:
+    if g.out_c <= g.in_c:
+        raise refuse("out_c", "a heater does not cool: it is wanted no warmer than it comes in", f"above {g.in_c:g} °C")
+    water = g.medium == "water"
+    needed = flow_power(g.flow, g.out_c - g.in_c, water)
+    reached = g.in_c + g.power_w / flow_power(g.flow, 1.0, water)
+    most = g.power_w / flow_power(1.0, g.out_c - g.in_c, water)
+    findings = []
+    if needed > g.power_w:
+        findings.append(
+            Finding(
+                "flow.power",
+                Severity.FAULT,
+                f"At full power the flow only gets {reached:.0f} °C",
+                f"This flow takes {needed:.0f} W and the heater gives {g.power_w:.0f} W.",
+                f"At most {most:.2g} l/min, or more power.",
+            )
+        )
+    if not g.interlocked:
+        what = (
+            "A heater in still air burns its own wires"
+            if not water
+            else "A heater run dry or in still water boils and bursts"
+        )
+        findings.append(
+            Finding(
+                "flow.interlock",
+                Severity.DANGER,
+                "Nothing stops the heater when the flow stops",
+                f"{what} within a minute.",
+                "A flow or vane switch in the heater's safety chain, the fan on before the heater "
+                "and on after it until it is cool (its thermostat set above the warmest room), and a thermal cut-out.",
+            )
+        )
+    grid = [g.flow * (0.1 + i * 0.025) for i in range(117)]
+    return Answer(
+        f"It takes {needed:.0f} W; at full power it gets {min(reached, 2000):.0f} °C.",
+        (
+            Figure(
+                "heat the flow takes",
+                needed,
+                Kind.POWER,
+                "ṁ c ΔT",
+                (
+                    Input("flow", g.flow, Kind.FLOW, "ṁ", "given"),
+                    Input("rise", g.out_c - g.in_c, Kind.DIFFERENCE, "ΔT", "given"),
+                ),
+                "Only the flow; losses come on top.",
+                "calorimetry",
+            ),
+            Figure(
+                "most flow at this rise",
+                most,
+                Kind.FLOW,
+                "P / (c ΔT)",
+                (Input("heater", g.power_w, Kind.POWER, "P", "given"),),
+                "Beyond it the outlet falls.",
+                "calorimetry",
+            ),
+        ),
+        tuple(findings),
+        Curves(
+            Axis("flow", Kind.FLOW),
+            Axis("outlet at full power", Kind.TEMPERATURE),
+            (
+                curve(
+                    "outlet",
+                    grid,
+                    [min(g.in_c + g.power_w / flow_power(f, 1.0, water), 1.5 * g.out_c + 100) for f in grid],
+                ),
+                curve("wanted", (grid[0], grid[-1]), (g.out_c, g.out_c), "limit"),
+            ),
+        ),
+    )
+
+
+FLOW = Question(
+    "flow",
+    "How warm does the flow get?",
+    Topic.LOAD,
+    FlowInput,
+    _flow,
+    None,
+    (
+        "Too much air prevents reaching the target; too little burns the element.",
+        "An element in a tank must be covered: dry running is a hazard of its own.",
+    ),
+    "Element and probe must both be covered, or both see the flow.",
+    ("heater",),
+)

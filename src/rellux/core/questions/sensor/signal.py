@@ -1,0 +1,144 @@
+"""What does a scaled signal say?"""
+
+from dataclasses import dataclass
+from typing import Any
+
+from ...explain import Figure, Input
+from ...findings import Finding, Severity
+from ...sensing.signals import SIGNALS, Verdict, judge, reading
+from ...units import Kind, spoken_difference
+from ..answer import Answer, Axis, Curves, Known, Mark, Question, Topic, curve
+from ..form import choice, number
+
+
+@dataclass(frozen=True)
+class SignalInput:
+    """A transmitter and what an input makes of it."""
+
+    signal: str = choice("Signal", {k: s.name for k, s in SIGNALS.items()}, "4-20")
+    low_c: float = number("At its low end", Kind.TEMPERATURE, -273, 2000, 0)
+    high_c: float = number("at its high end", Kind.TEMPERATURE, -273, 2000, 400)
+    at: float = number("Measured, mA or V", Kind.RATIO, -30, 30, 12)
+    shown_c: float | None = number("The far end shows (if known)", Kind.TEMPERATURE, -273, 2000, None, optional=True)
+    bits: str = choice("Converter", {"10": "10 bit", "12": "12 bit", "14": "14 bit", "16": "16 bit"}, "12")
+
+
+VERDICT_WORDS = {
+    Verdict.MEASURED: "a measurement",
+    Verdict.SATURATED: "saturated: beyond the span, not to be trusted",
+    Verdict.FAULT: "a fault: broken wire, short or failed sensor",
+}
+
+
+def _signal(g: SignalInput) -> Answer:
+    s = SIGNALS[g.signal]
+    shown, verdict = reading(s, g.at, g.low_c, g.high_c), judge(s, g.at)
+    per_count = (
+        abs(g.high_c - g.low_c) / (s.high - s.low) * (s.high if s.live_zero else s.high - s.low) / 2 ** int(g.bits)
+    )
+    findings = []
+    if verdict is not Verdict.MEASURED:
+        findings.append(
+            Finding(
+                "signal.band",
+                Severity.FAULT,
+                f"{g.at:g} {s.unit} is {VERDICT_WORDS[verdict]}",
+                "NE 43: measurement is 3.8…20.5 mA; 3.6 and less or 21 and more is a fault."
+                if s.live_zero
+                else "Beyond its ends there is no signal.",
+                "Let the input treat it as a broken sensor.",
+            )
+        )
+    if not s.live_zero:
+        findings.append(
+            Finding(
+                "signal.zero",
+                Severity.ADVICE,
+                "A broken wire reads as the low end",
+                "Zero is a value of this signal, so a heater may be driven to full power by a loose screw.",
+                "A live-zero signal (4–20 mA, 1–5 V), or an independent limiter.",
+            )
+        )
+    if g.shown_c is not None and abs(g.shown_c - shown) > 0.5:
+        off = g.shown_c - shown
+        findings.append(
+            Finding(
+                "signal.disagree",
+                Severity.FAULT,
+                f"The two ends disagree by {spoken_difference(abs(off))}",
+                "Source and logger agree within 0.1–0.5⁠ °C, or the scaling is wrong.",
+                "Compare the span set at both ends; a constant factor is a wrong span, a constant shift a wrong zero.",
+            )
+        )
+    wide = (s.high - s.low) / 8
+    grid = [s.low - wide + i * (s.high - s.low + 2 * wide) / 60 for i in range(61)]
+    return Answer(
+        f"{g.at:g} {s.unit} is {shown:.1f} °C: {VERDICT_WORDS[verdict]}.",
+        (
+            Figure(
+                "shown",
+                shown,
+                Kind.TEMPERATURE,
+                "T = T_low + (I − I_low)/(I_high − I_low) × span",
+                (
+                    Input("low end", g.low_c, Kind.TEMPERATURE, "T_low", "given"),
+                    Input("high end", g.high_c, Kind.TEMPERATURE, "T_high", "given"),
+                ),
+                "A straight line.",
+                "IEC 60381",
+            ),
+            Figure(
+                "a unit of signal is",
+                (g.high_c - g.low_c) / (s.high - s.low),
+                Kind.DIFFERENCE,
+                "span / signal span",
+                reason=f"For every {s.unit}.",
+                source="scaling",
+            ),
+            Figure(
+                "one count is",
+                per_count,
+                Kind.DIFFERENCE,
+                "span / 2^bits",
+                reason="The finest step this converter shows over the whole signal.",
+                source="converter",
+            ),
+            Figure(
+                "fault below",
+                reading(s, s.low - 0.025 * (s.high - s.low), g.low_c, g.high_c),
+                Kind.TEMPERATURE,
+                "3.6 mA",
+                reason="What a broken loop would show if nobody watched for it."
+                if s.live_zero
+                else "No fault band without a live zero.",
+                source="NAMUR NE 43",
+            ),
+        ),
+        tuple(findings),
+        Curves(
+            Axis(f"signal, {s.unit}", Kind.RATIO),
+            Axis("shown", Kind.TEMPERATURE),
+            (curve("reading", grid, [reading(s, x, g.low_c, g.high_c) for x in grid]),),
+            (Mark("here", g.at, shown),),
+        ),
+    )
+
+
+def _signal_of_rig(known: Known) -> dict[str, Any]:
+    return {"high_c": round(known.purpose.highest_c * 1.2, -1) or 100.0}
+
+
+SIGNAL = Question(
+    "signal",
+    "What does this signal say?",
+    Topic.SENSOR,
+    SignalInput,
+    _signal,
+    _signal_of_rig,
+    (
+        "A live zero tells a broken wire from a cold reading.",
+        "Check retransmission at two points: source and logger agree within 0.1–0.5⁠ °C, or the scaling is wrong.",
+    ),
+    "A heater on a signal without live zero runs away when a wire comes loose.",
+    ("sensor",),
+)

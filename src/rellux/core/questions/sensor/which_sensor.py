@@ -1,0 +1,153 @@
+"""Which sensor belongs at this place?"""
+
+from dataclasses import dataclass
+from typing import Any
+
+from ...errors import refuse
+from ...explain import Figure, Input
+from ...findings import Finding, Severity, worst_first
+from ...sensing.choosing import (
+    SENSORS,
+    Atmosphere,
+    Medium,
+    Sensor,
+    error_c,
+    faults,
+    response_s,
+    sheath_for,
+)
+from ...units import Kind, spoken_difference
+from ..answer import Alternative, Answer, Known, Question, Topic
+from ..form import choice, flag, number
+
+PRICE = {1: "cheap", 2: "affordable", 3: "dear", 4: "very dear"}
+
+MEDIA = {
+    Medium.STILL_AIR: "Still air",
+    Medium.MOVED_AIR: "Moving air",
+    Medium.WATER: "Stirred water or oil",
+    Medium.CLAMPED: "Clamped to a plate or in a well",
+}
+
+ATMOSPHERES = {
+    Atmosphere.AIR: "Air",
+    Atmosphere.WET: "Wet",
+    Atmosphere.REDUCING: "Reducing gas, hydrogen, smoke",
+    Atmosphere.SULPHUR: "Sulphur",
+    Atmosphere.VACUUM: "Vacuum",
+}
+
+
+@dataclass(frozen=True)
+class SensorInput:
+    """The place of a sensor and what is wanted of it."""
+
+    working_c: float = number("Works at", Kind.TEMPERATURE, -150, 1700, 560)
+    highest_c: float = number("may get as hot as", Kind.TEMPERATURE, -150, 1750, 620)
+    atmosphere: Atmosphere = choice("Around it", ATMOSPHERES, Atmosphere.AIR)
+    medium: Medium = choice("Heat comes by", MEDIA, Medium.STILL_AIR)
+    diameter_mm: float = number("Sheath diameter", Kind.MILLIMETRES, 0.25, 30, 3)
+    response_s: float = number("Should follow within", Kind.TIME, 0.05, 3600, 240)
+    error_c: float = number("May be off by", Kind.DIFFERENCE, 0.05, 100, 5)
+    moneyed: bool = flag("Price hardly matters", False)
+
+
+def _sensor(g: SensorInput) -> Answer:
+    if g.highest_c < g.working_c:
+        raise refuse("highest_c", "it may get no hotter than it works at?", f"{g.working_c:g} °C or more")
+    judged = sorted((_judge(s, g) for s in SENSORS), key=lambda row: row[0])
+    best = judged[0] if judged[0][0][0] == 0 else None
+    tau = response_s(g.diameter_mm, g.medium)
+    sheath = sheath_for(g.highest_c)
+    findings = []
+    if tau > g.response_s:
+        findings.append(
+            Finding(
+                "sensor.slow",
+                Severity.FAULT,
+                f"A {g.diameter_mm:g} mm sheath takes {tau:.0f} s",
+                f"You want {g.response_s:g} s. In air the response goes with the diameter, in water with its square.",
+                "A thinner sheath, a grounded or exposed junction, or moving air.",
+            )
+        )
+    if sheath is None:
+        findings.append(
+            Finding(
+                "sensor.sheath",
+                Severity.FAULT,
+                "No usual sheath stands that",
+                "Above 1600 °C only special ceramics.",
+                "Ask a maker.",
+            )
+        )
+    shown = tuple(
+        Alternative(a.key, a.title, a.verdict, a.says, a.reasons, chosen=best is not None and a is best[1])
+        for _, a in judged
+    )
+    return Answer(
+        f"{best[1].title}: {best[1].says}." if best else "No usual sensor does all of this.",
+        (
+            Figure(
+                "follows within",
+                tau,
+                Kind.TIME,
+                "ρ c d / 4h" if g.medium in (Medium.STILL_AIR, Medium.MOVED_AIR) else "typical, by diameter",
+                (Input("sheath", g.diameter_mm, Kind.MILLIMETRES, "d", "given"),),
+                "63 % of a step. Ungrounded; a grounded junction is faster, and picks up the case.",
+                "common practice; lumped rod",
+            ),
+            Figure(
+                "immersed at least",
+                10 * g.diameter_mm,
+                Kind.MILLIMETRES,
+                "10 d",
+                (Input("sheath", g.diameter_mm, Kind.MILLIMETRES, "d", "given"),),
+                "In the uniform zone, or the sheath leads heat away and it reads low.",
+                "common practice, no source",
+            ),
+        ),
+        tuple(worst_first(findings)),
+        alternatives=shown,
+    )
+
+
+def _judge(sensor: Sensor, g: SensorInput) -> tuple[tuple[int, float], Alternative]:
+    """Rank (unfit last, then by price and by error) and what to say of one sensor."""
+    wrong = faults(sensor, min(g.working_c, 20.0), g.highest_c, g.atmosphere)
+    if sensor.key == "B" and g.working_c < 600:
+        wrong.append("blind near room temperature, coarse below 600 °C")
+    off = error_c(sensor.key, g.working_c)
+    if off is not None and off > g.error_c:
+        wrong.append(f"new it may be off by {spoken_difference(off)}")
+    if off is None and not wrong:
+        wrong.append("no class covers this temperature")
+    says = (
+        f"±{spoken_difference(off)} when new, {PRICE[sensor.price]}, {sensor.good}" if off is not None else sensor.good
+    )
+    serious = any("off by" not in w for w in wrong)
+    verdict = None if not wrong else (Severity.FAULT if serious else Severity.ADVICE)
+    # a sensor as steady as N above 300 °C is worth one step of price
+    price = 0.0 if g.moneyed else float(sensor.price) - (1.0 if sensor.key == "N" and g.working_c > 500 else 0.0)
+    rank = (len(wrong) and (2 if serious else 1), 10 * price + (off or 50.0))
+    return rank, Alternative(sensor.key, sensor.name, verdict, "; ".join(wrong) if wrong else says, tuple(wrong))
+
+
+def _of_rig(known: Known) -> dict[str, Any]:
+    return {"working_c": known.purpose.working_c, "highest_c": known.purpose.highest_c}
+
+
+CHOICE = Question(
+    "sensor",
+    "Which sensor belongs here?",
+    Topic.SENSOR,
+    SensorInput,
+    _sensor,
+    _of_rig,
+    (
+        "Where the load is, past the inner wall by 25–40 mm, out of the flame and off the element.",
+        "One spot is not the whole chamber. Two elements in one sheath fail together when it is knocked out of place.",
+        "In a dry well any probe can be changed without draining.",
+    ),
+    "A sensor that slips out of the hot zone reads cool: the heater goes to full power. Fix it so that it cannot.",
+    ("sensor",),
+)

@@ -1,0 +1,177 @@
+"""Which switch, and which control period?"""
+
+from dataclasses import dataclass
+from enum import StrEnum
+from typing import Any
+
+from ...explain import Figure, Input
+from ...findings import Finding, Severity
+from ...heating.firing import burst_steps
+from ...heating.switches import (
+    SSR_DROP_V,
+    heat_sink,
+    period_for_ripple,
+    relay_life,
+)
+from ...purpose.purpose import Supply
+from ...units import Kind, spoken_difference
+from ..answer import Alternative, Answer, Known, Question, Topic
+from ..form import choice, number
+from ..of_rig import amps
+
+YEAR_H = 8760.0
+
+
+class Mains(StrEnum):
+    """What is switched."""
+
+    AC50 = "ac50"
+    AC60 = "ac60"
+    DC = "dc"
+
+
+@dataclass(frozen=True)
+class SwitchInput:
+    """A load and how steady and how long it must be held."""
+
+    current_a: float = number("Load current", Kind.CURRENT, 0.05, 200, 13)
+    mains: Mains = choice("Supply", {Mains.AC50: "AC, 50 Hz", Mains.AC60: "AC, 60 Hz", Mains.DC: "DC"}, Mains.AC50)
+    rise_per_min: float = number("Rises at full power, a minute", Kind.DIFFERENCE, 0.01, 1000, 8)
+    ripple_c: float = number("Swing allowed by the switching", Kind.DIFFERENCE, 0.01, 100, 0.5)
+    hours_a_week: float = number("Hours a week at temperature", Kind.COUNT, 0.1, 168, 20)
+    years: float = number("Should last, years", Kind.COUNT, 0.1, 50, 5)
+
+
+def _switch(g: SwitchInput) -> Answer:
+    ripple_period = period_for_ripple(g.rise_per_min / 60, g.ripple_c)
+    wanted_s = g.years * YEAR_H / 168 * g.hours_a_week * 3600
+    dc = g.mains is Mains.DC
+    options = [
+        _contact("relay", "Power relay", 16.0, 1e5, g, ripple_period, wanted_s),
+        _contact("contactor", "Contactor (AC-1)", 63.0, 1e6, g, ripple_period, wanted_s),
+        _ssr(g, ripple_period, dc),
+        _transistor(g, ripple_period, dc),
+    ]
+    best = next((o for o in options if o.verdict is None), None)
+    order = sorted(options, key=lambda o: 0 if o.verdict is None else 1)
+    shown = tuple(Alternative(o.key, o.title, o.verdict, o.says, o.reasons, o.figures, chosen=o is best) for o in order)
+    return Answer(
+        f"{best.title}: {best.says}." if best else "No usual switch does all of this.",
+        (
+            Figure(
+                "longest period for this swing",
+                ripple_period,
+                Kind.TIME,
+                "4 ΔT / rate",
+                (
+                    Input("swing allowed", g.ripple_c, Kind.DIFFERENCE, "ΔT", "given"),
+                    Input("rise at full power", g.rise_per_min, Kind.RATE, "rate", "given"),
+                ),
+                "At half power the load climbs half as fast for half the period. Its own lag makes it less.",
+                "geometry of a sawtooth",
+            ),
+            Figure(
+                "cycling in its life",
+                wanted_s,
+                Kind.TIME,
+                reason="Hours at temperature over the years you want.",
+                source="given",
+            ),
+        ),
+        ()
+        if best
+        else (
+            Finding(
+                "switch.none",
+                Severity.FAULT,
+                "Nothing fits all you ask",
+                "A contact fast enough for the swing wears out; see each for its reason.",
+                "Allow more swing, or an SSR with a heat sink.",
+            ),
+        ),
+        alternatives=shown,
+    )
+
+
+def _contact(
+    key: str, title: str, most_a: float, operations: float, g: SwitchInput, period: float, wanted_s: float
+) -> Alternative:
+    """A contact is as good as the longest period the swing allows."""
+    if g.mains is Mains.DC and g.current_a > 5:
+        return Alternative(key, title, Severity.FAULT, "its AC rating does not hold on DC: the arc does not go out")
+    if g.current_a > most_a:
+        return Alternative(key, title, Severity.FAULT, f"stands {most_a:g} A and would carry {g.current_a:.1f} A")
+    life = relay_life(max(period, 0.5), operations)
+    figures = (life,)
+    if life.value < wanted_s:
+        return Alternative(
+            key, title, Severity.FAULT, f"at {period:.0f} s it wears out after {_span(life.value)}", figures=figures
+        )
+    return Alternative(
+        key, title, None, f"control period {_round(period)} s, lasts {_span(life.value)} of cycling", figures=figures
+    )
+
+
+def _ssr(g: SwitchInput, period: float, dc: bool) -> Alternative:
+    heat = g.current_a * SSR_DROP_V
+    if dc:
+        return Alternative("ssr", "Zero-cross SSR", Severity.DANGER, "on DC it never turns off")
+    half = 0.01 if g.mains is Mains.AC50 else 1 / 120
+    chosen = min(max(100 * half, min(period, 2.0)), max(period, 20 * half))
+    steps = burst_steps(chosen, 0.5 / half)
+    if g.current_a > 56:
+        return Alternative(
+            "ssr", "Zero-cross SSR", Severity.FAULT, f"{g.current_a:.0f} A is beyond 70 % of an 80 A type"
+        )
+    sink = heat_sink(heat, 40.0)
+    return Alternative(
+        "ssr",
+        "Zero-cross SSR",
+        None,
+        f"control period {_round(chosen)} s ({steps:.0f} steps), heat sink {sink.value:.1f} K/W or better",
+        ("It fails shorted: an independent cut-out belongs with it.",),
+        (sink,),
+    )
+
+
+def _transistor(g: SwitchInput, period: float, dc: bool) -> Alternative:
+    if not dc:
+        return Alternative("mosfet", "MOSFET", Severity.FAULT, "switches DC only")
+    frequency = 10.0 if period > 0.1 else min(1 / period, 25.0)
+    return Alternative(
+        "mosfet",
+        "MOSFET",
+        None,
+        f"PWM at {frequency:.0f} Hz",
+        ("A heated plate is happy at 10–25 Hz; audio-range PWM sings.",),
+    )
+
+
+def _round(seconds: float) -> str:
+    return f"{seconds:.0f}" if seconds >= 3 else f"{seconds:.1f}"
+
+
+def _span(seconds: float) -> str:
+    hours = seconds / 3600
+    return f"{hours:.0f} h" if hours < 10_000 else f"{hours / YEAR_H:.0f} years"
+
+
+def _switch_of_rig(known: Known) -> dict[str, Any]:
+    return {"current_a": amps(known), "mains": Mains.DC if known.purpose.supply is Supply.DC else Mains.AC50}
+
+
+SWITCH = Question(
+    "switch",
+    "Which switch, and which control period?",
+    Topic.SWITCH,
+    SwitchInput,
+    _switch,
+    _switch_of_rig,
+    (
+        "One on and off is one operation: 1e5 at full load for a relay, about ten times that for a contactor.",
+        f"A swing of {spoken_difference(0.5)} by the switching is well below what most sensors show.",
+        "A controller's own relay is a 2–5 A pilot: it drives a contactor, never the heater.",
+    ),
+    "A contactor removes power for the safety chain; it is not isolation for work. That is a lockable switch or the plug.",
+    ("actuator", "limit"),
+)

@@ -1,0 +1,216 @@
+"""What is this lining made of, judged by a log of a heat-up and a cool-down?"""
+
+from dataclasses import dataclass
+from math import log
+from typing import Any
+
+import numpy as np
+
+from ...errors import Problem, Refused
+from ...explain import Figure, Input
+from ...findings import Finding, Severity
+from ...heating.lining import Lining, Log, estimate
+from ...heating.materials import MATERIALS, Material
+from ...heating.transient import Contents
+from ...heating.walls import Chamber, Layer
+from ...units import Kind
+from ..answer import Alternative, Answer, Axis, Curves, Known, Mark, Question, Topic, curve
+from ..form import number, rows
+from ..of_rig import watts
+from .chamber import USUAL
+
+SOURCE = "least squares on the log; one layer, constant properties"
+WELL_KNOWN = 0.3
+"""Relative standard error below which a property counts as found."""
+
+
+@dataclass(frozen=True)
+class Reading:
+    """A reading of the log."""
+
+    minutes: float = number("Minutes from the start", Kind.COUNT, 0, 10_000, 0)
+    inside_c: float = number("inside", Kind.TEMPERATURE, -20, 1800, 21)
+
+
+EXAMPLE = tuple(
+    Reading(m, t)
+    for m, t in (
+        (0, 21),
+        (15, 352),
+        (30, 526),
+        (60, 739),
+        (90, 893),
+        (120, 1003),
+        (150, 665),
+        (200, 494),
+        (300, 341),
+        (480, 193),
+    )
+)
+"""A small brick chamber: two hours at full power, then left to itself."""
+
+
+@dataclass(frozen=True)
+class LiningInput:
+    """A chamber whose lining is unknown, and its log at full power and without."""
+
+    width_mm: float = number("Width inside", Kind.MILLIMETRES, 20, 5000, 300)
+    height_mm: float = number("Height inside", Kind.MILLIMETRES, 20, 5000, 300)
+    depth_mm: float = number("Depth inside", Kind.MILLIMETRES, 20, 5000, 300)
+    thickness_mm: float = number("Lining, thickness", Kind.MILLIMETRES, 2, 500, 114)
+    mass_kg: float = number("Shelves and load", Kind.MASS, 0, 5000, 2)
+    power_w: float = number("Heater, while on", Kind.POWER, 1, 100_000, 2000)
+    off_minutes: float = number("Switched off after, minutes", Kind.COUNT, 0.1, 10_000, 120)
+    ambient_c: float = number("Room", Kind.TEMPERATURE, -40, 60, 21)
+    log: tuple[Reading, ...] = rows("Log: full power, then off", Reading, EXAMPLE, 4, 60)
+
+
+def _lining(g: LiningInput) -> Answer:
+    chamber = Chamber(
+        g.width_mm / 1000,
+        g.height_mm / 1000,
+        g.depth_mm / 1000,
+        (Layer("brick_23", g.thickness_mm / 1000),),  # only its thickness counts here
+    )
+    told = Log(
+        np.array([r.minutes * 60.0 for r in g.log]),
+        np.array([r.inside_c for r in g.log]),
+        g.power_w,
+        g.off_minutes * 60.0,
+        g.ambient_c,
+    )
+    contents = Contents(g.mass_kg)
+    found = _estimated(chamber, contents, told)
+    hottest = float(told.inside_c.max())
+    area = float(chamber.area(g.thickness_mm / 2000))
+    loss = found.conductivity * area / (g.thickness_mm / 1000)
+    stored = found.heat_capacity * area * g.thickness_mm / 1000 / 3.6e6
+    minutes = told.time_s / 60.0
+    return Answer(
+        f"It conducts about {found.conductivity:.2g} W/m·K and stores {found.heat_capacity / 1e6:.2g} MJ/m³K.",
+        (
+            Figure(
+                "conductivity",
+                found.conductivity,
+                Kind.CONDUCTIVITY,
+                "k from the log",
+                (Input("standard error", found.conductivity_error * 100, Kind.PERCENT, "", "fit"),),
+                f"At the temperatures of the log, up to {hottest:.0f} °C; it rises with temperature.",
+                SOURCE,
+                low=found.conductivity / (1 + 2 * found.conductivity_error),
+                high=found.conductivity * (1 + 2 * found.conductivity_error),
+            ),
+            Figure(
+                "it loses, for each degree",
+                loss,
+                Kind.POWER,
+                "k A / d",
+                (Input("conductivity", found.conductivity, Kind.CONDUCTIVITY, "k", "above"),),
+                "Watts through the lining at rest for each degree between its faces.",
+                SOURCE,
+            ),
+            Figure(
+                "it stores, for 100⁠ °C",
+                stored * 100,
+                Kind.ENERGY,
+                "ρc A d × 100",
+                (
+                    Input("heat capacity, MJ/m³K", found.heat_capacity / 1e6, Kind.RATIO, "ρc", "fit"),
+                    Input("standard error", found.heat_capacity_error * 100, Kind.PERCENT, "", "fit"),
+                ),
+                "When it is warm right through.",
+                SOURCE,
+            ),
+            Figure(
+                "follows the log within",
+                found.rms_c,
+                Kind.DIFFERENCE,
+                "√(Σ(T_fit − T)²/n)",
+                reason="Rms of what is left.",
+                source=SOURCE,
+            ),
+        ),
+        _findings(found, hottest - g.ambient_c),
+        Curves(
+            Axis("minutes", Kind.COUNT),
+            Axis("inside", Kind.TEMPERATURE),
+            (curve("this lining", minutes, found.fitted_c),),
+            tuple(Mark("", float(m), float(t)) for m, t in zip(minutes, told.inside_c, strict=True)),
+        ),
+        alternatives=_like(found, (hottest + g.ambient_c) / 2, hottest),
+    )
+
+
+def _estimated(chamber: Chamber, contents: Contents, told: Log) -> Lining:
+    try:
+        return estimate(chamber, contents, told)
+    except Refused as refused:
+        own = {f: "log" for f in ("layers", "thickness_m")}
+        raise Refused(*(Problem(own.get(p.field, p.field), p.reason, p.accepted) for p in refused.problems)) from None
+
+
+def _findings(found: Lining, rise: float) -> tuple[Finding, ...]:
+    told = []
+    if max(found.conductivity_error, found.heat_capacity_error) > WELL_KNOWN:
+        told.append(
+            Finding(
+                "lining.open",
+                Severity.ADVICE,
+                "The log does not tell conductivity and stored heat apart",
+                "Early on a thick lining of one kind heats like a heavier one that insulates better.",
+                "Log until it hardly rises any more, and the cool-down to a third of the rise.",
+            )
+        )
+    if found.rms_c > max(0.05 * rise, 3.0):
+        told.append(
+            Finding(
+                "lining.misfit",
+                Severity.FAULT,
+                "No single lining follows this log",
+                f"What is left is {found.rms_c:.0f}\u2060 °C rms: the power was not steady, a door was opened, or the wall has"
+                " layers.",
+                "Check the power that was really on, and when it was switched off.",
+            )
+        )
+    return tuple(told)
+
+
+def _like(found: Lining, at_c: float, hottest_c: float) -> tuple[Alternative, ...]:
+    """Known materials that stand it, nearest first, by the ratios of conductivity and of stored heat."""
+
+    def far(key: str) -> float:
+        m = MATERIALS[key]
+        conducts, stores = float(m.k(at_c)) / found.conductivity, m.density * m.specific_heat / found.heat_capacity
+        return abs(log(conducts)) + abs(log(stores))
+
+    near = sorted((key for key, m in MATERIALS.items() if m.limit_c >= hottest_c), key=far)[:4]
+    return tuple(
+        Alternative(key, m.name, None if far(key) < 0.7 else Severity.ADVICE, _says(m, at_c), chosen=i == 0)
+        for i, (key, m) in enumerate((key, MATERIALS[key]) for key in near)
+    )
+
+
+def _says(m: Material, at_c: float) -> str:
+    stores = m.density * m.specific_heat / 1e6
+    return f"{float(m.k(at_c)):.2g} W/m·K, {stores:.2g} MJ/m³K, stands {m.limit_c:.0f} °C"
+
+
+def _of_rig(known: Known) -> dict[str, Any]:
+    size = {n: USUAL[known.kind][n] for n in ("width_mm", "height_mm", "depth_mm")}
+    return {**size, "ambient_c": known.purpose.ambient_c, "power_w": watts(known)}
+
+
+LINING = Question(
+    "lining",
+    "What is this lining made of?",
+    Topic.WALL,
+    LiningInput,
+    _lining,
+    _of_rig,
+    (
+        "Log one heat-up at full power and the cool-down after it, closed, with the sensor where it normally is.",
+        "A wall of several layers is seen as one of their total thickness: good for planning, not for naming bricks.",
+    ),
+    "Old linings can be fibre or asbestos: do not drill or brush what you cannot name; have it sampled by a licensed lab.",
+    ("heater",),
+)

@@ -1,0 +1,297 @@
+"""Which wire and breaker, and would the next smaller one do?"""
+
+from dataclasses import dataclass
+from math import sqrt
+from typing import Any
+
+from ...explain import Figure, Input
+from ...findings import Finding, Severity, worst_first
+from ...heating.conductors import Insulation, Laying, Run, Size, Sizing, size
+from ...heating.protection_data import SCHOOL, SOURCE, Practice
+from ...heating.wire import nearest_awg
+from ...purpose.purpose import Supply
+from ...units import Kind
+from ..answer import Alternative, Answer, Bar, Known, Question, Topic
+from ..form import choice, number
+from ..of_rig import amps
+
+ROUTE = {"two": "Single-phase or DC, two wires", "three": "Three-phase, three wires"}
+DROP_SHARE = 0.03
+"""Voltage drop worth a word: 3 % (NEC 210.19 note; IEC 60364-5-52 annex G has 3 % and 5 %)."""
+PVC_K = 115.0
+"""k of copper in PVC, A√s/mm²: IEC 60364-4-43 table 43A."""
+
+
+@dataclass(frozen=True)
+class WireInput:
+    """A load and the way its wire runs."""
+
+    current_a: float = number("Load current", Kind.CURRENT, 0.1, 200, 13)
+    practice: Practice = choice(
+        "Sized by", {Practice.IEC: SCHOOL[Practice.IEC], Practice.NEC: SCHOOL[Practice.NEC]}, Practice.IEC
+    )
+    route: str = choice("Wires", ROUTE, "two")
+    voltage_v: float = number("Voltage between them", Kind.VOLTAGE, 3, 690, 230)
+    laying: Laying = choice(
+        "Laid as", {Laying.CORD: "Flexible cord", Laying.CONDUIT: "Wires in conduit or trunking"}, Laying.CORD
+    )
+    insulation: Insulation = choice(
+        "Insulation",
+        {
+            Insulation.PVC: "PVC (cord 60 °C)",
+            Insulation.XLPE: "Cross-linked, 90 °C",
+            Insulation.SILICONE: "Silicone, 180 °C",
+            Insulation.PTFE: "PTFE, 250 °C",
+            Insulation.GLASS: "Glass braid, 400 °C",
+        },
+        Insulation.PVC,
+    )
+    ambient_c: float = number("Hottest place on the way", Kind.TEMPERATURE, -20, 500, 30)
+    together: float = number(
+        "Together in one bundle",
+        Kind.COUNT,
+        1,
+        40,
+        1,
+        hint="circuits (IEC), loaded conductors (NEC: 3 and fewer count nothing)",
+    )
+    length_m: float = number("Length, one way", Kind.METRES, 0.1, 500, 3)
+    terminals: str = choice(
+        "Terminals marked", {"60": "60 °C, or not at all", "75": "75 °C"}, "60", when=("practice", (Practice.NEC,))
+    )
+
+    fitted_mm2: float | None = number("Fitted now (if any)", Kind.AREA, 0.05, 120, None, optional=True)
+
+    def run(self) -> Run:
+        return Run(
+            self.practice,
+            self.laying,
+            self.insulation,
+            3 if self.route == "three" else 2,
+            self.ambient_c,
+            round(self.together),
+            self.length_m,
+            self.voltage_v,
+            int(self.terminals),
+        )
+
+
+def _answer(g: WireInput) -> Answer:
+    found = size(g.current_a, g.run())
+    if found.chosen is None:
+        last = found.sizes[-1]
+        return Answer(
+            "No size in the table will do here.",
+            findings=(
+                Finding(
+                    "wire.none",
+                    Severity.DANGER,
+                    "No size in the table will do",
+                    f"{last.label}: {last.wrong[0]}.",
+                    "Cooler route, hotter insulation, fewer together, or have it designed.",
+                ),
+            ),
+        )
+    best = found.sizes[found.chosen]
+    shown = found.sizes[max(0, found.chosen - 1) : found.chosen + 3]
+    full = max(s.allowed_a for s in shown)
+    return Answer(
+        f"{_both(best)} behind a {found.breaker_a:g} A breaker.",
+        _figures(g, found, best),
+        tuple(worst_first(_findings(g, best))),
+        bars=tuple(
+            Bar(s.label, _allowed(s, g), full, g.current_a, _word(i, found, s), Severity.DANGER if s.wrong else None)
+            for i, s in enumerate(found.sizes)
+            if s in shown
+        ),
+        alternatives=tuple(_alternative(i, s, g, found) for i, s in enumerate(found.sizes) if s in shown),
+    )
+
+
+def _word(i: int, found: Sizing, s: Size) -> str:
+    if s.wrong:
+        return "too thin"
+    return "the least" if i == found.chosen else "comfortable"
+
+
+def _both(s: Size) -> str:
+    """A size in its own words and the other world's."""
+    return (
+        f"{s.label} ({s.area_mm2:.2g} mm²)" if "AWG" in s.label else f"{s.label} (about {nearest_awg(s.area_mm2)} AWG)"
+    )
+
+
+def _allowed(s: Size, g: WireInput) -> Figure:
+    return Figure(
+        f"{s.label} may carry",
+        s.allowed_a,
+        Kind.CURRENT,
+        "I_z = I_table × factor",
+        (
+            Input("table at 30 °C", s.base_a, Kind.CURRENT, "I_table", "table"),
+            Input("ambient and grouping", s.factor, Kind.RATIO, "factor", "computed"),
+            Input("hottest place", g.ambient_c, Kind.TEMPERATURE, "T_a", "given"),
+        ),
+        "What is left at this temperature and in this company.",
+        SOURCE[g.practice],
+        SCHOOL[g.practice],
+        "I_z",
+    )
+
+
+def _alternative(i: int, s: Size, g: WireInput, found: Sizing) -> Alternative:
+    share = s.drop_v / g.voltage_v
+    says = s.wrong[0] if s.wrong else f"drops {share:.1%}, {s.heat_w_m:.1f} W/m, {s.conductor_c:.0f} °C inside"
+    return Alternative(s.label, _both(s), Severity.DANGER if s.wrong else None, says, s.wrong, chosen=i == found.chosen)
+
+
+def _figures(g: WireInput, found: Sizing, best: Size) -> tuple[Figure, ...]:
+    iec = g.practice is Practice.IEC
+    earth = g.voltage_v / sqrt(3.0) if g.route == "three" else g.voltage_v
+    drop = "√3 L I r" if g.route == "three" else "2 L I r"
+    figures = [
+        Figure(
+            "breaker",
+            found.breaker_a,
+            Kind.CURRENT,
+            "I_n ≥ I_b" if iec else "I_n ≥ 1.25 I_b",
+            (Input("load", g.current_a, Kind.CURRENT, "I_b", "given"),),
+            "The smallest standard one that carries the load for hours.",
+            SOURCE[g.practice],
+            SCHOOL[g.practice],
+            "I_n",
+        ),
+        _allowed(best, g),
+        Figure(
+            "voltage drop",
+            best.drop_v,
+            Kind.VOLTAGE,
+            drop,
+            (
+                Input("length", g.length_m, Kind.METRES, "L", "given"),
+                Input("load", g.current_a, Kind.CURRENT, "I", "given"),
+            ),
+            "Stranded conductor at its working temperature.",
+            "IEC 60228 class 5; ASTM B258",
+        ),
+        Figure(
+            "heat along the way",
+            best.heat_w_m,
+            Kind.POWER_PER_METRE,
+            "n I² r",
+            (Input("load", g.current_a, Kind.CURRENT, "I", "given"),),
+            "What a hand feels as a warm lead. Inside the rating it is as it should be.",
+            "Joule's law",
+        ),
+        Figure(
+            "conductor gets",
+            best.conductor_c,
+            Kind.TEMPERATURE,
+            "T_a + (T_max − T_a)(I/I_z)²",
+            (Input("insulation stands", found.limit_c, Kind.TEMPERATURE, "T_max", "class"),),
+            "At the hottest place, alone.",
+            "heat balance of the table's ampacity",
+        ),
+    ]
+    if iec:
+        figures += [
+            Figure(
+                "fault loop, at most (B curve)",
+                earth / (5 * found.breaker_a),
+                Kind.RESISTANCE,
+                "Z_s ≤ U₀ / (5 I_n)",
+                (Input("to earth", earth, Kind.VOLTAGE, "U₀", "given"),),
+                "With a C curve half of it. Otherwise an earth fault does not trip it at once.",
+                "IEC 60364-4-41",
+                symbol="Z_s",
+            ),
+            Figure(
+                "short circuit it stands",
+                (PVC_K * best.area_mm2) ** 2,
+                Kind.LET_THROUGH,
+                "k² S²",
+                (Input("k, copper in PVC", PVC_K, Kind.RATIO, "k", "table 43A"),),
+                "The breaker's I²t must be below.",
+                "IEC 60364-4-43",
+            ),
+        ]
+    return tuple(figures)
+
+
+def _findings(g: WireInput, best: Size) -> list[Finding]:
+    findings = []
+    if g.fitted_mm2 is not None and g.fitted_mm2 < 0.99 * best.area_mm2:
+        findings.append(
+            Finding(
+                "wire.fitted",
+                Severity.DANGER,
+                f"{g.fitted_mm2:g} mm² is fitted and {best.label} is the least",
+                f"At {g.ambient_c:.0f} °C and bundled as it is, the fitted wire may carry less than its breaker lets flow.",
+                "Run the larger wire, or bring the route into cooler air.",
+            )
+        )
+    if g.current_a > 0.95 * best.allowed_a:
+        findings.append(
+            Finding(
+                "wire.limit",
+                Severity.ADVICE,
+                f"{best.label} is at its very limit",
+                f"It carries {g.current_a:.1f} of {best.allowed_a:.1f} A for hours and runs {best.conductor_c:.0f} °C warm.",
+                "Take the next size up: cooler, and room for a hotter day (common practice, no source).",
+            )
+        )
+    if best.drop_v > DROP_SHARE * g.voltage_v:
+        findings.append(
+            Finding(
+                "wire.drop",
+                Severity.ADVICE,
+                f"The wire drops {best.drop_v:.1f} V, {best.drop_v / g.voltage_v:.1%}",
+                f"The heater loses {2 * best.drop_v / g.voltage_v:.1%} of its power to it.",
+                "A larger size, or a shorter way.",
+            )
+        )
+    if g.insulation in (Insulation.PTFE, Insulation.GLASS, Insulation.SILICONE):
+        findings.append(
+            Finding(
+                "wire.terminals",
+                Severity.ADVICE,
+                "Hot insulation does not make hot terminals",
+                "The wire may run hotter than the terminal, plug or breaker it ends in.",
+                "Check what each end stands; bring the current there down to its own rating.",
+            )
+        )
+    return findings
+
+
+def _of_rig(known: Known) -> dict[str, Any]:
+    p = known.purpose
+    start: dict[str, Any] = {
+        "current_a": amps(known),
+        "practice": known.choice.practice,
+        "voltage_v": p.supply_voltage_v,
+    }
+    route = "three" if p.supply is Supply.THREE_PHASE else "two"
+    return {
+        **start,
+        "ambient_c": 40.0 if p.supply is not Supply.DC else 30.0,
+        "fitted_mm2": known.fitted_mm2,
+        "route": route,
+    }
+
+
+WIRE = Question(
+    "wire",
+    "Which wire and which breaker?",
+    Topic.WIRE,
+    WireInput,
+    _answer,
+    _of_rig,
+    (
+        "IEC: load ≤ breaker ≤ wire. NEC: breaker and wire at least 125 % of a load that runs for hours.",
+        "A flex sits beside hot steel more often than people think: measure the place, then size.",
+        "Plugs and inlets have a rating of their own; near full load for hours they overheat.",
+    ),
+    "Values are from memory of the codes. Fixed wiring belongs to a licensed person; the local code overrules.",
+    ("plug", "breaker", "conductor"),
+    ("current_a", "fitted_mm2"),
+)
