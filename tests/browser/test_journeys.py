@@ -216,7 +216,7 @@ def test_two_tabs_cannot_overwrite_each_other(demo, browser):
     page.see("changed in another window since you began here")
     conflict = page.driver.find_element("css selector", "[aria-label='Changed in another window']").text
     assert "23" in conflict and "25" in conflict and "the coating crazes" in conflict
-    page.press("Take the rig’s Highest reason")
+    page.press("Take the rig’s Above it")
     assert page.field("Room").get_attribute("value") == "23"  # what was typed is kept
     page.press("I have looked: go on with what is typed here")
     page.press("Save the purpose")

@@ -13,7 +13,7 @@ from rellux.core.spine import Station
 from rellux.server.accounts.models import User
 from rellux.server.rigs.change import note
 
-from .models import Command, Link
+from .models import Command, Link, LinkState
 
 State = Command.State
 ENDED = "sending it was broken off"
@@ -32,7 +32,9 @@ def queue_safe_off(link: Link, by: User, values: Mapping[str, Any], lasts: timed
         lapse(link)
         for command in Command.objects.filter(link=link, state=State.SENDING, safe_off=False):
             finish(command, OVERRULED)
-        return _queued(link, by, values, {}, lasts, safe_off=True)
+        state = LinkState.objects.filter(link=link, generation=link.generation).first()
+        before = {name: state.values.get(name) for name in values} if state else {}
+        return _queued(link, by, values, before, lasts, safe_off=True)
 
 
 def _queued(link: Link, by: User, values: Mapping[str, Any], before: Mapping[str, Any], lasts: timedelta, *, safe_off: bool
