@@ -1,6 +1,7 @@
 """The register map, and the stand-in controller spoken to over a real socket."""
 
 import asyncio
+import socket
 import threading
 import time
 
@@ -143,3 +144,21 @@ def test_a_connection_reset_under_the_reading_is_a_lost_link(served):
             link.read()
         with pytest.raises(LinkDown, match="while writing setpoint_c"):
             link.write("setpoint_c", 50.0)
+
+
+def test_a_program_that_is_no_controller_is_not_taken_for_one():
+    """It accepts the connection and says nothing: no answer, and not "another program"; one of another name is."""
+    with socket.socket() as silent:
+        silent.bind(("127.0.0.1", 0))
+        silent.listen()
+        address = Address("127.0.0.1", silent.getsockname()[1])
+        with pytest.raises(LinkDown, match="no answer"):
+            ModbusLink(address, STAND_IN, timeout_s=0.2, called="stand-in of mine").__enter__()
+
+
+def test_a_stand_in_of_another_name_is_not_taken_for_ones_own(served):
+    address = Address("127.0.0.1", served.port)
+    with ModbusLink(address, STAND_IN, called="stand-in") as link:
+        assert link.read()["mode"] == "off"
+    with pytest.raises(LinkDown, match="another program"):
+        ModbusLink(address, STAND_IN, called="stand-in of mine").__enter__()

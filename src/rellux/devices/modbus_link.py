@@ -46,9 +46,8 @@ class ModbusLink:
     def __enter__(self) -> "ModbusLink":
         if not self._client.connect():  # type: ignore[no-untyped-call]
             raise LinkDown(f"nothing answers at {self.address}")
-        if self._called is not None and self._name() != self._called:
-            self._client.close()  # type: ignore[no-untyped-call]
-            raise LinkDown(f"another program answers at {self.address}")
+        if self._called is not None:
+            self._check_name(self._called)
         return self
 
     def __exit__(
@@ -95,14 +94,17 @@ class ModbusLink:
                 raise LinkDown(failed or f"it still says {held}")
             time.sleep(0.05)
 
-    def _name(self) -> str | None:
-        """The product name of its device identification (function 43/14), if it has one."""
+    def _check_name(self, wanted: str) -> None:
+        """The product name of its device identification (function 43/14) must be the one wanted."""
         try:
             answer = self._client.read_device_information(read_code=1, object_id=0, device_id=self.address.unit_id)
-        except LOST:
-            return None
+        except LOST as error:
+            self._client.close()  # type: ignore[no-untyped-call]
+            raise LinkDown(f"no answer from {self.address}") from error
         found = None if answer.isError() else getattr(answer, "information", {}).get(PRODUCT)
-        return found.decode(errors="replace") if isinstance(found, bytes) else None
+        if found != wanted.encode():
+            self._client.close()  # type: ignore[no-untyped-call]
+            raise LinkDown(f"another program answers at {self.address}")
 
     def _read(self, start: int, count: int) -> list[int]:
         try:

@@ -37,7 +37,8 @@ export function entry(text: string, kind: Quantity | undefined, unit: Unit): Ent
   if (suffix === null) return nothing(`“${behind}” cannot be read here${temperature ? ': °C or °F' : kind && SYMBOL[kind] ? `: the number alone, in ${SYMBOL[kind]}` : ': the number alone'}`)
   const value = kind === 'temperature' ? toCelsius(given, suffix) : kind === 'temperature_difference' ? differenceToCelsius(given, suffix) : given
   const symbol = temperature ? `°${suffix}` : kind ? (SYMBOL[kind] ?? '') : ''
-  const alike = sign + number === String(given) && !(temperature && suffix !== unit)
+  const plainly = /^\d+(\.\d{1,2})?$/.test(number) || sign + number === String(given) // 60.0 is no other number to anybody
+  const alike = plainly && !(temperature && suffix !== unit)
   return { value, says: alike ? '' : `read as ${given}${symbol ? ` ${symbol}` : ''}`, wrong: '' }
 }
 
