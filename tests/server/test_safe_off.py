@@ -17,7 +17,7 @@ from rellux.devices.modbus_link import LinkDown
 from rellux.devices.register_map import STAND_IN, Register, RegisterMap, SafeOff
 from rellux.server.accounts.models import User
 from rellux.server.links import safe_off, sending
-from rellux.server.links.commands import queue
+from rellux.server.links.commands import overrule, queue
 from rellux.server.links.models import Command, Link
 from rellux.server.links.reaching import connect
 from rellux.server.links.stand_ins import free_port
@@ -163,6 +163,28 @@ def test_what_the_controller_did_not_say_is_not_called_confirmed(api, rig, bench
     assert ("nothing answers" if there == "nobody" else "another program answers") in answer["said"]
     assert holds(bench)["mode"] == "on_off"
     assert bench.rig.entries.first().title == "Safe-off, not confirmed"
+
+
+@pytest.mark.parametrize("when", ["waits", "was begun"])
+def test_an_order_that_a_locked_database_could_not_end_is_not_sent_after_it(rig, when, settings, tmp_path):
+    """Nothing of the press reached the database: the mark beside it still keeps the older order from going out."""
+    settings.DATA = tmp_path
+    link = Link.objects.create(rig=Rig.objects.get(slug=rig), stand_in=True, port=1502)
+    link.armed_until = timezone.now() + timedelta(minutes=5)
+    link.save()
+    by, _ = User.objects.get_or_create(username="operator")
+    heat_on = queue(link, by, {"setpoint_c": 60.0, "mode": "on_off"}, {}, timedelta(seconds=60))
+    wire = Wire("after setpoint_c" if when == "was begun" else "", lambda: overrule(link))
+    if when == "waits":
+        overrule(link)
+    LinkRecorder(link)._send_commands(wire)
+    heat_on.refresh_from_db()
+    assert (wire.held["mode"], wire.held["output"]) == ("off", 0.0)
+    assert heat_on.state == ("cancelled" if when == "waits" else "part")
+    later = queue(link, by, {"mode": "on_off"}, {}, timedelta(seconds=60))  # ordered since, by somebody who looked
+    LinkRecorder(link)._send_commands(wire)
+    later.refresh_from_db()
+    assert later.state == "done"
 
 
 def test_a_rig_without_a_link_has_no_safe_off(api, rig):

@@ -1,10 +1,15 @@
 """Writes as commands: queued with an expiry, claimed by the recorder or taken back, never both; and the Book says what reached
 the controller. The safe-off sequence is a command too: it needs no arming, and whatever else was ordered ends with it."""
 
+import logging
+import os
+import time
 from collections.abc import Mapping
 from datetime import timedelta
+from pathlib import Path
 from typing import Any
 
+from django.conf import settings
 from django.db import transaction
 from django.utils import timezone
 
@@ -14,6 +19,8 @@ from rellux.server.accounts.models import User
 from rellux.server.rigs.change import note
 
 from .models import Command, Link, LinkState
+
+log = logging.getLogger("rellux.links")
 
 State = Command.State
 ENDED = "sending it was broken off"
@@ -35,6 +42,30 @@ def queue_safe_off(link: Link, by: User, values: Mapping[str, Any], lasts: timed
         state = LinkState.objects.filter(link=link, generation=link.generation).first()
         before = {name: state.values.get(name) for name in values} if state else {}
         return _queued(link, by, values, before, lasts, safe_off=True)
+
+
+def overrule(link: Link) -> None:
+    """Beside the database, for when it takes nothing: what was ordered before now goes no further, whenever it is looked at."""
+    now = time.time()
+    try:
+        _mark(link.pk).touch()
+        os.utime(_mark(link.pk), (now, now))
+    except OSError:
+        log.exception("the mark of a safe-off could not be set")
+
+
+def _mark(link: int) -> Path:
+    return Path(settings.DATA) / f"safe-off.{link}"
+
+
+def _overruled(command: Command) -> bool:
+    """Whether safe-off was pressed since it was ordered."""
+    if command.safe_off:
+        return False
+    try:
+        return command.created_at.timestamp() < _mark(command.link_id).stat().st_mtime
+    except OSError:
+        return False  # never pressed
 
 
 def _queued(link: Link, by: User, values: Mapping[str, Any], before: Mapping[str, Any], lasts: timedelta, *, safe_off: bool
@@ -75,6 +106,9 @@ def claim(command: Command) -> bool:
     """For the recorder: the command is its own now. One that has expired, or whose link is no longer armed, is not."""
     now = timezone.now()
     mine = Command.objects.filter(pk=command.pk, state=State.QUEUED)
+    if _overruled(command):
+        _move(mine, State.CANCELLED)
+        return False
     allowed = command.safe_off or Link.objects.filter(pk=command.link_id, armed_until__gt=now).exists()
     if allowed and _move(mine.filter(expires_at__gt=now), State.SENDING):
         command.state = State.SENDING
@@ -85,6 +119,9 @@ def claim(command: Command) -> bool:
 
 def begin(command: Command, name: str) -> bool:
     """Written down before a value goes out; false where the command was ended meanwhile, and then nothing may go out."""
+    if _overruled(command):
+        finish(command, OVERRULED)
+        return False
     command.begun = [*command.begun, name]
     return bool(Command.objects.filter(pk=command.pk, state=State.SENDING).update(begun=command.begun))
 
@@ -94,6 +131,8 @@ def confirm(command: Command, name: str, value: Value) -> bool:
     command.read_back = {**command.read_back, name: value}
     kept = Command.objects.filter(pk=command.pk)
     kept.update(read_back=command.read_back)
+    if _overruled(command):
+        finish(command, OVERRULED)
     return kept.filter(state=State.SENDING).exists()
 
 

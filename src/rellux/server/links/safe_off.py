@@ -16,7 +16,7 @@ from rellux.devices.register_map import REGISTER_MAPS
 from rellux.server.accounts.models import User
 from rellux.server.rigs.change import note
 
-from .commands import finish, queue_safe_off, take_back
+from .commands import finish, overrule, queue_safe_off, take_back
 from .models import Command, Link
 from .reaching import connect
 
@@ -45,6 +45,7 @@ class SafeOffView:
 def press(link: Link, by: User) -> SafeOffView:
     """Send the safe-off sequence, and wait for the controller to say that it is off."""
     began = time.monotonic()
+    overrule(link)
     with _impatient():
         command = _ordered(link, by)
         if command and _recorder_did(command, began):

@@ -28,7 +28,7 @@ def _send_values(command: Command, controller: ModbusLink) -> bool:
     try:
         for name, value in command.values.items():
             if not begin(command, name):
-                return len(command.begun) < 2  # an earlier value went out before it was overruled
+                return not command.read_back  # where an earlier value went out, off once more
             read_back = controller.write(name, value)
             if not confirm(command, name, read_back):
                 return False

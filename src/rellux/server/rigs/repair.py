@@ -21,20 +21,6 @@ from .keeping import keep_copy
 from .models import Rig
 
 MOST_STEPS = 300
-SECTIONS = (
-    "kept",
-    "accepted",
-    "built",
-    "photos",
-    "identifications",
-    "calibrations",
-    "entries",
-    "sheets",
-    "runs",
-    "wires",
-    "parts",
-)
-"""What can be left out, the more easily replaced first."""
 SAID = {
     "kept": "kept answers",
     "accepted": "accepted findings",

@@ -173,7 +173,8 @@ class LinkRecorder(threading.Thread):
         if not held:
             aside.say(self.link.pk, None)
             if self._held:
-                end_begun(self.link)  # what was being sent when the disk was full
+                with self._despite_the_disk():
+                    end_begun(self.link)  # what was being sent when the disk was full
             self._held = False
             return
         self._held = True
