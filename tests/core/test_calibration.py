@@ -42,7 +42,7 @@ def test_temperature_adjustment_has_the_opposite_effect_for_a_hot_oven():
     readings = [360, 370, 362, 368, 364, 366]
     found = work_out(pairs_f(*((350, r) for r in readings)), rule_f(OffsetSchool.TEMPERATURE_ADJUST, setpoint=350))
     assert found.exact.value * 1.8 == pytest.approx(-15)
-    assert "350" not in found.sentence and "176.7 °C when the set-point is 176.7 °C" in found.sentence
+    assert "350" not in found.sentence and "{176.7 °C} when the set-point is {176.7 °C}" in found.sentence
 
 
 def test_the_usual_stop_of_35_degrees_clips_and_says_what_is_left():

@@ -85,7 +85,7 @@ def test_values_outside_the_dictionary_are_refused_each_by_name():
     with pytest.raises(Refused) as refused:
         check_values({"period_s": 0.0, "mode": "fuzzy", "gain": 3.0, "offset_c": "much"})
     assert [p.field for p in refused.value.problems] == ["period_s", "mode", "gain", "offset_c"]
-    assert refused.value.problems[0].accepted == "0.1…300"
+    assert refused.value.problems[0].accepted == "{0.1…300 s}"
 
 
 @pytest.mark.parametrize(
@@ -113,7 +113,7 @@ def test_a_sound_purpose_passes():
 
 
 def danger(rule="wiring.earth"):
-    return Finding(rule, Severity.DANGER, "Not earthed", "because", "fix")
+    return Finding(rule, Severity.DANGER, title="Not earthed", reason="because", fix="fix")
 
 
 NOTHING = Facts(False, False, False, False, False, False, False)

@@ -89,7 +89,7 @@ def test_missing_readings_stay_missing_and_repeated_times_keep_the_first_row(tmp
         (PLAIN, {"columns": {"time": 0, "reading": 0}}, "columns", "used twice"),
         (PLAIN, {"time_format": "iso"}, "time_format", "cannot be read as iso"),
         ("t,sp,pv,out\n0,60,90000,0\n1,60,90000,0\n", {}, "columns.reading", "not temperatures"),
-        ("t,sp,pv,out\n0,60,21,255\n1,60,21,255\n", {}, "columns.output", "0 to 255|255 to 255"),
+        ("t,sp,pv,out\n0,60,21,255\n1,60,21,255\n", {}, "columns.output", "holds 0…255|holds 255…255"),
         ("t,sp,pv,out\n0,60,21,0\n1,60\n", {}, "file", "columns"),
         ("t,sp,pv,out\n0,60,21,0\n99999999,60,21,0\n", {}, "time", "more than a year"),
     ],

@@ -78,7 +78,7 @@ def test_ticked_wires_tell_what_still_has_to_be_done_at_the_rig(api, rig, revisi
     assert ticked["wires"][0]["done"] == "fitted" and len(ticked["differences"]) == len(wires) - 1
     post(f"built/{second['number']}", "PUT", built=True)
     changed = post(f"wires/{first['number']}", "PUT", a=first["a"], b=first["b"], area_mm2=4.0)
-    assert changed["wires"][0]["done"] == "differs" and "planned 4" in changed["differences"][0]["says"]
+    assert changed["wires"][0]["done"] == "differs" and "planned {4 mm²}" in changed["differences"][0]["says"]
     gone = api.ok("DELETE", f"rigs/{rig}/wiring/wires/{second['number']}?revision={revision()}")
     assert gone["differences"][0]["change"] == "remove"
     assert post(f"built/{first['number']}", "PUT", built=False)["wires"][0]["done"] == "open"

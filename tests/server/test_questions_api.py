@@ -38,7 +38,7 @@ def test_answers_keep_to_the_schema(api, db, key):
 def test_bad_values_are_named_where_they_were_typed(api, db):
     values = {"layers": [{"material": "brick_23", "thickness_mm": 5000}]}
     problem = api.refused("POST", "questions/walls", {"values": values})
-    assert problem["field"] == "layers[0].thickness_mm" and problem["accepted"] == "0.1…500 mm"
+    assert problem["field"] == "layers[0].thickness_mm" and problem["accepted"] == "{0.1…500 mm}"
     assert api("POST", "questions/nothing", {"values": {}})[0] == 404
 
 

@@ -99,7 +99,7 @@ def test_history_keeps_before_after_and_why(api, rig, revision):
 
 def test_values_out_of_range_are_refused_by_name(api, rig, revision):
     problem = api.refused("PUT", f"rigs/{rig}/setup", {"revision": revision(), "values": {"period_s": 0}})
-    assert (problem["field"], problem["accepted"]) == ("period_s", "0.1…300")
+    assert (problem["field"], problem["accepted"]) == ("period_s", "{0.1…300 s}")
     assert api.ok("GET", f"rigs/{rig}/setup")["saved"] is False
 
 
@@ -115,7 +115,7 @@ def test_offset_is_flagged_after_the_sensor_changed(api, rig, revision):
 
 def test_calibration_preview_says_what_the_display_will_read(api, rig):
     found = api.ok("POST", f"rigs/{rig}/calibration/preview", {"pairs": [{"display_c": 101, "reference_c": 100}]})
-    assert found["sentence"] == "After this the display will read 100.0 °C when the load is at 100.0 °C."
+    assert found["sentence"] == "After this the display will read {100.0 °C} when the load is at {100.0 °C}."
     assert found["to_enter"]["value"] == -1.0
 
 

@@ -3,6 +3,8 @@
 from collections.abc import Iterable
 from dataclasses import dataclass
 
+from .messages import render
+
 
 @dataclass(frozen=True)
 class Problem:
@@ -21,7 +23,7 @@ class Refused(ValueError):  # noqa: N818 - reads as a sentence: "raise Refused(.
 
     def __init__(self, *problems: Problem) -> None:
         self.problems = problems
-        super().__init__("; ".join(f"{p.field}: {p.reason}" for p in problems))
+        super().__init__(render("; ".join(f"{p.field}: {p.reason}" for p in problems)))
 
 
 def refuse(field: str, reason: str, accepted: str = "") -> Refused:

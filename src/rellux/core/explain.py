@@ -1,6 +1,6 @@
 """The derivation that travels with a figure, from the formula to the screen."""
 
-from dataclasses import dataclass
+from dataclasses import KW_ONLY, dataclass
 
 from .units import UNIT, Kind
 
@@ -28,6 +28,7 @@ class Figure:
     name: str
     value: float
     kind: Kind
+    _: KW_ONLY
     formula: str = ""
     inputs: tuple[Input, ...] = ()
     reason: str = ""

@@ -1,7 +1,7 @@
 """What a check has to say: a severity, one sentence of reason, a fix, and where possible a proposal to accept."""
 
 from collections.abc import Iterable
-from dataclasses import dataclass
+from dataclasses import KW_ONLY, dataclass
 from enum import StrEnum
 
 from .explain import Figure
@@ -21,6 +21,7 @@ class Proposal:
 
     target: str
     value: float | str | bool
+    _: KW_ONLY
     label: str
 
 
@@ -30,6 +31,7 @@ class Finding:
 
     rule: str
     severity: Severity
+    _: KW_ONLY
     title: str
     reason: str
     fix: str

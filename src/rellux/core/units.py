@@ -87,12 +87,3 @@ UNIT = {
 def celsius_from_fahrenheit(fahrenheit: float) -> float:
     """An absolute temperature in °C from °F."""
     return (fahrenheit - 32.0) / FAHRENHEIT_PER_KELVIN
-
-
-WORD_JOINER = "\u2060"
-"""Invisible mark before the unit of a spoken *difference*, so that a reader in °F converts it by 1.8 and not by 32."""
-
-
-def spoken_difference(celsius: float, form: str = ".1f") -> str:
-    """A temperature difference for a sentence: ``2.5 °C``, marked invisibly as a difference."""
-    return f"{celsius:{form}}{WORD_JOINER} °C"

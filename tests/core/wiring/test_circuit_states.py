@@ -213,7 +213,7 @@ def test_a_lost_neutral_of_split_phase_overloads_the_weaker_side():
     lost_neutral = next(o for o in analyse(split).outcomes if o.title == "Q0 neutral is lost")
     assert lost_neutral.on_w == pytest.approx(160**2 / 14.4 + 80**2 / 7.2, rel=0.02)
     assert lost_neutral.verdict is Verdict.STRONGER  # although together they get less than before
-    shares = [int(s) for s in re.findall(r"(\d+)%", lost_neutral.says)]
+    shares = [int(s) for s in re.findall(r"(\d+) %\}", lost_neutral.says)]
     assert shares == pytest.approx([(160 / 120) ** 2 * 100, (80 / 120) ** 2 * 100], abs=2)
 
 

@@ -14,13 +14,16 @@ from rellux.core.wiring.rules import check, context_for
 from rellux.core.wiring.usual import Usual, usual
 from tests.core.wiring.mistakes import MISTAKES, Mistake, gone, into, moved, other, rated, without
 from tests.oracle.circuits import KILN, RIGS, added, part, through
+from tests.readable import check_readable
 
 LISTS = {name: usual(purpose, choice, Usual.PARTS) for name, (purpose, choice) in RIGS.items()}
 
 
 def rules(wiring: ConnectionList, rig: str) -> dict[str, str]:
     purpose, choice = RIGS[rig]
-    return {f.rule: f.title for f in check(wiring, context_for(purpose, choice.practice, choice.sensor))}
+    found = check(wiring, context_for(purpose, choice.practice, choice.sensor))
+    check_readable(found)
+    return {f.rule: f.title for f in found}
 
 
 @pytest.mark.parametrize("rig", RIGS)

@@ -10,7 +10,7 @@ import { usePreferences } from '../shell/preferences'
 import { ReasonOfPlace } from '../shell/reason'
 import { STATION_NAME, STATIONS, type Station } from '../shell/stations'
 import { useWords } from '../units/fields'
-import { localise } from '../units/quantity'
+import { said } from '../units/message'
 import { Ribbon } from '../workshop/Ribbon'
 import { RigFile } from './RigFile'
 
@@ -55,9 +55,9 @@ function Entries({ entries }: { entries: Schemas['EntryView'][] }) {
             </td>
             <td className="dim">{STATION_NAME[e.station as Station]}</td>
             <td>
-              <b style={{ fontWeight: 600 }}>{localise(e.title, unit)}</b>
+              <b style={{ fontWeight: 600 }}>{said(e.title, unit)}</b>
               <div className="small dim">{changes(e)}</div>
-              {e.why && <div className="small">{localise(e.why, unit)}</div>}
+              {e.why && <div className="small">{said(e.why, unit)}</div>}
             </td>
             <td className="dim small">
               {e.who}

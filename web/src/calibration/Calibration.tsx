@@ -4,6 +4,7 @@ import { api, need, type Quantity, type Rig, type Schemas } from '../api/client'
 import { useChange } from '../api/hooks'
 import { useDraft } from '../api/kept'
 import { useLive } from '../api/live'
+import { Said } from '../shared/Said'
 import { NumberField, TextField } from '../shared/fields'
 import { Conflict } from '../shared/Conflict'
 import { Fetched } from '../shared/Fetched'
@@ -13,7 +14,8 @@ import { Segments } from '../shared/Segments'
 import { problemOf, Refused } from '../shared/states'
 import { usePreferences } from '../shell/preferences'
 import { ReasonOfPlace } from '../shell/reason'
-import { localise, say } from '../units/quantity'
+import { said } from '../units/message'
+import { capital, say } from '../units/quantity'
 import { OffsetHistory } from './OffsetHistory'
 import './calibration.css'
 
@@ -172,16 +174,16 @@ function Worksheet({ rig, data }: { rig: Rig; data: Schemas['CalibrationView'] }
               <span className="huge">
                 <Fig figure={found.to_enter} />
               </span>
-              <p>{localise(found.sentence, unit)}</p>
+              <p>{said(found.sentence, unit)}</p>
             </div>
             <p>
-              <span className={`badge ${found.touch ? 'fine' : 'fault'}`}>{found.touch ? 'correct it' : 'leave it'}</span> {localise(found.advice, unit)}
+              <span className={`badge ${found.touch ? 'fine' : 'fault'}`}>{found.touch ? 'correct it' : 'leave it'}</span> {said(found.advice, unit)}
             </p>
             <table className="plain">
               <tbody>
                 {[found.error, found.spread, found.uncertainty, found.exact, found.left_over].map((f) => (
                   <tr key={f.name}>
-                    <td>{f.name[0]?.toUpperCase() + f.name.slice(1)}</td>
+                    <td><Said>{capital(f.name)}</Said></td>
                     <td className="right">
                       <Fig figure={f} />
                     </td>

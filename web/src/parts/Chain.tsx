@@ -1,4 +1,5 @@
 import type { Schemas } from '../api/client'
+import { Said } from '../shared/Said'
 import { usePreferences } from '../shell/preferences'
 import { useShow } from '../shell/reason'
 import { quantity, round, say } from '../units/quantity'
@@ -40,7 +41,7 @@ export function Chain({ pieces, fills, over, worst, pressed, onPress }: Props) {
             {worst[i] && <span className={`badge ${worst[i]}`}>{worst[i]}</span>}
             <b>{p.title}</b>
             <span className="says">
-              {p.says}
+              <Said>{p.says}</Said>
               <br />
               <span className="num">
                 {p.duty.kind === 'temperature' ? `${round(p.duty.value, unit).split(' ')[0]}/${round(p.rating, unit)}` : `${quantity(p.duty.value, p.duty.kind, unit).text}/${say(p.rating, p.duty.kind, unit)}`}

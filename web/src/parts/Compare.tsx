@@ -1,7 +1,9 @@
 import { useQuery } from '@tanstack/react-query'
 import { api, need, type Rig, type Schemas } from '../api/client'
+import { Said } from '../shared/Said'
 import { usePreferences } from '../shell/preferences'
-import { localise, quantity, round, say, type Unit } from '../units/quantity'
+import { said } from '../units/message'
+import { quantity, round, say, type Unit } from '../units/quantity'
 
 type Choice = Schemas['PartsInputRequest']
 type Compared = Schemas['Compared']
@@ -27,24 +29,24 @@ export function Compare({ rig, choice, piece, onTake }: Props) {
     <ul className="compare" aria-label="What else could stand here">
       {data.map((c) => (
         <li key={c.title} className={c.chosen ? 'chosen' : c.refused ? 'cannot' : c.over ? 'over' : ''}>
-          <b>{c.title}</b>
+          <b><Said>{c.title}</Said></b>
           <span className="bar">
             <i style={{ width: `${Math.min(c.fill, 1) * 100}%` }} />
           </span>
           <span className="num">{filled(c, unit)}</span>
           <span className="says">
-            {localise(c.refused || c.says, unit)}
+            {said(c.refused || c.says, unit)}
             {c.findings.map((f) => (
               <span key={f.rule}>
                 {' '}
-                <span className={`badge ${f.severity}`}>{f.severity}</span> {localise(f.title, unit)}
+                <span className={`badge ${f.severity}`}>{f.severity}</span> {said(f.title, unit)}
               </span>
             ))}
           </span>
           {c.chosen ? (
             <small>this one</small>
           ) : (
-            <button className="button" disabled={!!c.refused} aria-label={`Try ${c.title}`} onClick={() => onTake(c.choice as Choice)}>
+            <button className="button" disabled={!!c.refused} aria-label={`Try ${said(c.title, unit)}`} onClick={() => onTake(c.choice as Choice)}>
               Try it
             </button>
           )}

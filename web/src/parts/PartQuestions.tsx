@@ -3,7 +3,7 @@ import { Link } from 'react-router'
 import { api, need, type Rig } from '../api/client'
 import { TOPICS, useQuestions } from '../questions/data'
 import { usePreferences } from '../shell/preferences'
-import { localise } from '../units/quantity'
+import { said } from '../units/message'
 
 /** What this rig keeps answers to, and what else can be asked about the piece pressed, or about all of it. */
 export function PartQuestions({ rig, piece }: { rig: Rig; piece: string }) {
@@ -23,7 +23,7 @@ export function PartQuestions({ rig, piece }: { rig: Rig; piece: string }) {
             <li key={k.key}>
               {k.worst ? <span className={`badge ${k.worst}`}>{k.worst}</span> : <span className="badge fine">fine</span>}
               <Link to={`/rigs/${rig.slug}/parts/${k.key}`}>{k.title}</Link>
-              <span>{localise(k.headline, unit)}</span>
+              <span>{said(k.headline, unit)}</span>
             </li>
           ))}
         </ul>

@@ -6,11 +6,13 @@ import { useChange } from '../api/hooks'
 import { type Draft, same, useDraft } from '../api/kept'
 import { Conflict } from '../shared/Conflict'
 import { Fig } from '../shared/Fig'
+import { Said } from '../shared/Said'
 import { Refused } from '../shared/states'
 import { Resumed } from '../shared/Resumed'
 import { usePreferences } from '../shell/preferences'
 import { ReasonOfPlace, useShow } from '../shell/reason'
-import { localise } from '../units/quantity'
+import { said } from '../units/message'
+import { capital } from '../units/quantity'
 import { BankPicture } from './BankPicture'
 import { Cables } from './Cables'
 import { CurvesPicture } from './Curves'
@@ -40,8 +42,8 @@ export function Ask({ question, rig }: { question: Question; rig?: Rig }) {
       <h1>{question.title}</h1>
       {data && !error && (
         <section className={isFetching ? 'answer waiting' : 'answer'} aria-live="polite" aria-busy={isFetching}>
-          <p className="headline">{localise(data.headline, unit)}</p>
-          {data.curves && <CurvesPicture curves={data.curves} label={`${question.title} ${data.headline}`} front={pressed} />}
+          <p className="headline">{said(data.headline, unit)}</p>
+          {data.curves && <CurvesPicture curves={data.curves} label={`${question.title} ${said(data.headline, unit)}`} front={pressed} />}
           {data.cables.length > 0 && <Cables cables={data.cables} />}
           {data.bank && <BankPicture bank={data.bank} />}
           {data.drawing && <DrawingSheet drawing={data.drawing} />}
@@ -82,10 +84,10 @@ export function Ask({ question, rig }: { question: Question; rig?: Rig }) {
       <ReasonOfPlace>
         <h2>Worth knowing</h2>
         {question.notes.map((n) => (
-          <p key={n}>{localise(n, unit)}</p>
+          <p key={n}>{said(n, unit)}</p>
         ))}
         <div className="caution">
-          <strong>Take care.</strong> {localise(question.caution, unit)}
+          <strong>Take care.</strong> {said(question.caution, unit)}
         </div>
       </ReasonOfPlace>
     </div>
@@ -161,7 +163,7 @@ function FigureLine({ figures }: { figures: Schemas['Figure'][] }) {
     <dl className="ask-figures">
       {figures.map((f) => (
         <div key={f.name}>
-          <dt>{f.name[0]?.toUpperCase() + f.name.slice(1)}</dt>
+          <dt><Said>{capital(f.name)}</Said></dt>
           <dd>
             <Fig figure={f} />
           </dd>
@@ -180,7 +182,7 @@ export function FindingList({ findings }: { findings: Finding[] }) {
         <li key={f.rule + f.subjects.join()}>
           <span className={`badge ${f.severity}`}>{f.severity}</span>
           <button className="title" onClick={() => show({ finding: f })}>
-            {localise(f.title, unit)}
+            {said(f.title, unit)}
           </button>
         </li>
       ))}

@@ -2,6 +2,8 @@ import { useMemo } from 'react'
 import type { Quantity } from '../api/client'
 import { axes, Chart, type Ink } from '../shared/Chart'
 import { usePreferences } from '../shell/preferences'
+import { mark } from '../units/decimal'
+import { said } from '../units/message'
 import { absolute, difference, quantity, type Unit } from '../units/quantity'
 import type { Answer } from './data'
 
@@ -34,7 +36,7 @@ function brought(curves: Picture, front: string): Picture {
 function drawn(curves: Picture, unit: Unit, ink: Ink) {
   const base = axes(ink, false)
   const point = (x: number, y: number | null) => [shown(x, curves.x.kind, unit), y == null ? null : shown(y, curves.y.kind, unit)]
-  const name = (axis: Picture['x']) => [axis.label, symbol(axis.kind, unit)].filter(Boolean).join(', ')
+  const name = (axis: Picture['x']) => [said(axis.label, unit), symbol(axis.kind, unit)].filter(Boolean).join(', ')
   const style = { main: { color: ink.cable, width: 3 }, other: { color: ink.dim, width: 2.5, type: 'dashed' }, limit: { color: ink.danger, width: 2, type: 'dotted' }, faint: { color: ink.line, width: 1.5 } }
   const named = new Set<string>()
   return {
@@ -49,7 +51,7 @@ function drawn(curves: Picture, unit: Unit, ink: Ink) {
       ...(curves.y.high == null ? {} : { max: shown(curves.y.high, curves.y.kind, unit) }),
       nameLocation: 'end',
       nameTextStyle: { color: ink.dim, fontFamily: ink.words, fontSize: 14, align: 'left', padding: [0, 0, 0, -60] },
-      axisLabel: { ...base.yAxis.axisLabel, formatter: (v: number) => String(v), ...(curves.y.low == null ? {} : { showMinLabel: false }), ...(curves.y.high == null ? {} : { showMaxLabel: false }) },
+      axisLabel: { ...base.yAxis.axisLabel, formatter: (v: number) => mark(String(v)), ...(curves.y.low == null ? {} : { showMinLabel: false }), ...(curves.y.high == null ? {} : { showMaxLabel: false }) },
     },
     series: [
       ...curves.lines.map((l) => {
@@ -63,7 +65,7 @@ function drawn(curves: Picture, unit: Unit, ink: Ink) {
           lineStyle: style[l.sort as keyof typeof style],
           // the name stands along the curve, where it belongs to it alone
           label: { show: true, color: l.sort === 'limit' ? ink.danger : l.sort === 'main' ? ink.cable : ink.dim, fontFamily: ink.words, fontSize: 15, fontWeight: 600 },
-          ...(first && l.sort !== 'faint' && (curves.lines.length > 1 || l.sort === 'limit') ? { markPoint: beside(l.name, point(...middle(l)), nearLeft(l, curves), l.sort === 'limit' ? ink.danger : l.sort === 'main' ? ink.cable : ink.dim, ink) } : {}),
+          ...(first && l.sort !== 'faint' && (curves.lines.length > 1 || l.sort === 'limit') ? { markPoint: beside(said(l.name, unit), point(...middle(l)), nearLeft(l, curves), l.sort === 'limit' ? ink.danger : l.sort === 'main' ? ink.cable : ink.dim, ink) } : {}),
         }
       }),
       {
@@ -73,14 +75,17 @@ function drawn(curves: Picture, unit: Unit, ink: Ink) {
         symbol: 'circle',
         symbolSize: 13,
         itemStyle: { color: ink.ink },
-        label: { show: true, position: 'top', color: ink.ink, fontFamily: ink.words, fontSize: 15, fontWeight: 600, formatter: (p: { dataIndex: number }) => curves.marks[p.dataIndex]?.label ?? '' },
+        label: { show: true, position: 'top', color: ink.ink, fontFamily: ink.words, fontSize: 15, fontWeight: 600, formatter: (p: { dataIndex: number }) => said(curves.marks[p.dataIndex]?.label ?? '', unit) },
       },
     ],
   }
 }
 
 /** Axis ends that are not round numbers stay unlabelled. */
-const plain = (v: number) => (String(Math.round(v * 1e4) / 1e4).length > 6 ? '' : String(Math.round(v * 1e4) / 1e4))
+const plain = (v: number) => {
+  const text = String(Math.round(v * 1e4) / 1e4)
+  return text.length > 6 ? '' : mark(text)
+}
 
 function middle(line: Picture['lines'][number]): [number, number] {
   const drawnAt = line.x.map((_, i) => i).filter((i) => line.y[i] != null)

@@ -1,7 +1,8 @@
 import type { Quantity } from '../api/client'
+import { Said } from '../shared/Said'
 import { NumberField, SelectField, TextField } from '../shared/fields'
 import { Segments } from '../shared/Segments'
-import { problemOf } from '../shared/states'
+import { problemOf, Wrong } from '../shared/states'
 import { asked, type Field, type Question, type Row, type Values } from './data'
 
 interface Props {
@@ -44,11 +45,11 @@ function Input({ field, value, error, path, bare, onChange }: InputProps) {
   if (field.sort === 'flag')
     return bare ? (
       <label className="tick">
-        <input type="checkbox" checked={value === true} onChange={(e) => onChange(e.target.checked)} /> {field.label}
+        <input type="checkbox" checked={value === true} onChange={(e) => onChange(e.target.checked)} /> <Said>{field.label}</Said>
       </label>
     ) : (
       <div className="field">
-        <span className="label">{field.label}</span>
+        <span className="label"><Said>{field.label}</Said></span>
         <Segments label={field.label} value={value === true ? 'yes' : 'no'} options={[['yes', 'Yes'], ['no', 'No']]} onChange={(v) => onChange(v === 'yes')} />
       </div>
     )
@@ -75,11 +76,11 @@ function List({ rows, value, error, onChange }: { rows: NonNullable<Question['ro
   const whole = problemOf(error, rows.name)
   return (
     <div className="ask-rows">
-      <h2>{rows.label}</h2>
+      <h2><Said>{rows.label}</Said></h2>
       {value.length > 0 && (
         <div className="row-heads" aria-hidden="true">
           {rows.fields.map((f) => (
-            <span key={f.name}>{f.sort === 'flag' ? '' : f.label}</span>
+            <span key={f.name}>{f.sort === 'flag' ? '' : <Said>{f.label}</Said>}</span>
           ))}
           <span />
         </div>
@@ -102,16 +103,14 @@ function List({ rows, value, error, onChange }: { rows: NonNullable<Question['ro
               const problem = problemOf(error, `${rows.name}[${i}].${f.name}`)
               return (
                 problem && (
-                  <span key={f.name} className="wrong">
-                    {problem.reason}. Accepted: {problem.accepted}.
-                  </span>
+                  <Wrong key={f.name} problem={problem} />
                 )
               )
             })}
           </li>
         ))}
       </ol>
-      {whole && <span className="wrong">{whole.reason}. Accepted: {whole.accepted}.</span>}
+      {whole && <Wrong problem={whole} />}
       <button className="button" disabled={value.length >= rows.most} onClick={() => onChange([...value, { ...last! }])}>
         One more row
       </button>

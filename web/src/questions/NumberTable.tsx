@@ -1,5 +1,6 @@
 import type { Quantity } from '../api/client'
 import { usePreferences } from '../shell/preferences'
+import { said } from '../units/message'
 import { absolute, difference, fixed, quantity, significant, type Unit } from '../units/quantity'
 import type { Answer } from './data'
 
@@ -15,7 +16,7 @@ export function NumberTable({ table }: { table: Table }) {
           <tr>
             {table.columns.map((c) => (
               <th key={c.label} className="right">
-                {[c.label, quantity(1, c.kind, unit).unit].filter(Boolean).join(', ')}
+                {[said(c.label, unit), quantity(1, c.kind, unit).unit].filter(Boolean).join(', ')}
               </th>
             ))}
             <th>Seen</th>

@@ -1,8 +1,9 @@
 import type { Schemas } from '../api/client'
 import { Fig } from '../shared/Fig'
+import { Said } from '../shared/Said'
 import { usePreferences } from '../shell/preferences'
 import { useShow } from '../shell/reason'
-import { localise } from '../units/quantity'
+import { said } from '../units/message'
 import type { Answer } from './data'
 
 const WORD = { danger: 'no', fault: 'no', advice: 'hardly' }
@@ -14,13 +15,13 @@ export function Bars({ bars }: { bars: Answer['bars'] }) {
     <ul className="ask-bars">
       {bars.map((b) => (
         <li key={b.label} className={b.verdict ?? ''}>
-          <span>{localise(b.label, unit)}</span>
+          <span>{said(b.label, unit)}</span>
           <span className="bar">
             <i style={{ width: `${Math.min(100, (100 * b.figure.value) / b.full)}%` }} />
             {b.limit != null && <em style={{ left: `${Math.min(100, (100 * b.limit) / b.full)}%` }} />}
           </span>
           <Fig figure={b.figure} />
-          <span className="note">{localise(b.note, unit)}</span>
+          <span className="note">{said(b.note, unit)}</span>
         </li>
       ))}
     </ul>
@@ -37,18 +38,18 @@ export function Alternatives({ alternatives, pressed, onPress }: { alternatives:
         return (
           <li key={a.key} className={`${a.verdict ?? 'fits'} ${open || (!pressed && a.chosen) ? 'chosen' : ''}`}>
             <button aria-expanded={open} onClick={() => onPress(open ? '' : a.key)}>
-              <b>{localise(a.title, unit)}</b>
-              <span>{localise(a.says, unit)}</span>
+              <b>{said(a.title, unit)}</b>
+              <span>{said(a.says, unit)}</span>
               <small>{a.chosen ? 'this one' : a.verdict ? WORD[a.verdict] : ''}</small>
             </button>
             {open && (
               <div className="why">
                 {a.reasons.map((r) => (
-                  <p key={r}>{localise(r, unit)}</p>
+                  <p key={r}>{said(r, unit)}</p>
                 ))}
                 {a.figures.map((f) => (
                   <p key={f.name}>
-                    {f.name}: <Fig figure={f} />
+                    <Said>{f.name}</Said>: <Fig figure={f} />
                   </p>
                 ))}
               </div>

@@ -3,6 +3,7 @@ import { api, need, type Rig } from '../api/client'
 import { useChange } from '../api/hooks'
 import { useLive } from '../api/live'
 import { Refused } from '../shared/states'
+import { Said } from '../shared/Said'
 import { Temperature } from '../shared/Temperature'
 import { fixed } from '../units/quantity'
 import { useLink } from './data'
@@ -34,7 +35,7 @@ export function Bench({ rig }: { rig: Rig }) {
         </div>
         <div>
           <div className="label">
-            output <span className="num">{online ? `${fixed(live.output ?? 0, 0)} %` : '–'}</span>, {online ? MODE[live.mode ?? ''] : live.message}
+            output <span className="num">{online ? `${fixed(live.output ?? 0, 0)} %` : '–'}</span>, {online ? MODE[live.mode ?? ''] : <Said>{live.message}</Said>}
             {online && (live.switch ? ', switch closed' : ', switch open')}
           </div>
           <div className="outbar" role="meter" aria-label="Output" aria-valuenow={Math.round(live.output ?? 0)} aria-valuemin={0} aria-valuemax={100}>

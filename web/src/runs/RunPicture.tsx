@@ -9,7 +9,7 @@ import { Figures } from '../shared/Fig'
 import { Stretch, useStretch } from '../shared/Stretch'
 import { Refused } from '../shared/states'
 import { usePreferences } from '../shell/preferences'
-import { localise } from '../units/quantity'
+import { said } from '../units/message'
 import { useMetrics, useWindow } from './data'
 import { runOption } from './runChart'
 
@@ -35,7 +35,7 @@ export default function RunPicture({ rig, run }: { rig: Rig; run: Schemas['RunVi
           {metrics.data && <Figures figures={metrics.data.figures} />}
           {metrics.data?.missing.map((m) => (
             <p key={m} className="dim">
-              {localise(m, unit)}
+              {said(m, unit)}
             </p>
           ))}
         </div>
@@ -52,7 +52,7 @@ export default function RunPicture({ rig, run }: { rig: Rig; run: Schemas['RunVi
             <ul className="small dim" style={{ margin: 0, paddingLeft: 18 }}>
               {run.events.slice(-8).map((e) => (
                 <li key={`${e.time_s}${e.text}`}>
-                  <span className="num">{Math.round(e.time_s / 60)} min</span> {localise(e.text, unit)}
+                  <span className="num">{Math.round(e.time_s / 60)} min</span> {said(e.text, unit)}
                 </li>
               ))}
             </ul>

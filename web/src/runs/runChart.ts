@@ -2,7 +2,8 @@ import type { EChartsCoreOption } from 'echarts/core'
 import type { Schemas } from '../api/client'
 import { axes, type Ink } from '../shared/Chart'
 import { broken, typicalGap, zigzag } from './lines'
-import { absolute, localise, type Unit } from '../units/quantity'
+import { said } from '../units/message'
+import { absolute, type Unit } from '../units/quantity'
 
 type Window = Schemas['WindowView']
 
@@ -42,7 +43,7 @@ export function runOption(data: Window, events: Schemas['EventView'][], unit: Un
             lineStyle: { color: ink.fault, type: 'dashed' },
             label: { formatter: (p: { name: string }) => p.name, color: ink.fault, fontFamily: ink.words, fontSize: 13, position: 'insideEndTop', rotate: 0, align: 'left', padding: [14, 0, 0, 8] },
             data: events
-              .filter((e) => e.kind !== 'import').map((e) => ({ xAxis: x(e.time_s), name: short(localise(e.text, unit)) })),
+              .filter((e) => e.kind !== 'import').map((e) => ({ xAxis: x(e.time_s), name: short(said(e.text, unit)) })),
           },
         },
         {

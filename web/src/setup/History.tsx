@@ -1,4 +1,5 @@
 import type { Schemas } from '../api/client'
+import { Said } from '../shared/Said'
 import { usePreferences } from '../shell/preferences'
 import { when } from '../shared/when'
 import { wordsOf } from './ParameterTable'
@@ -29,7 +30,7 @@ export function History({ history, parameters }: Props) {
                       .map((n) => `${of(n)?.title ?? n}: ${wordsOf(of(n), h.before[n], unit)} → ${wordsOf(of(n), h.after[n], unit)}`)
                       .join(' · ') || 'nothing changed'}
               </td>
-              <td className="dim">{h.why}</td>
+              <td className="dim"><Said>{h.why}</Said></td>
             </tr>
           ))}
         </tbody>

@@ -1,7 +1,9 @@
 import type { Figure } from '../api/client'
 import { usePreferences } from '../shell/preferences'
 import { useShow } from '../shell/reason'
-import { say } from '../units/quantity'
+import { said } from '../units/message'
+import { capital, say } from '../units/quantity'
+import { Said } from './Said'
 
 /** A computed figure: press it to see how it was found. */
 export function Fig({ figure, bare }: { figure: Figure; bare?: boolean }) {
@@ -9,7 +11,7 @@ export function Fig({ figure, bare }: { figure: Figure; bare?: boolean }) {
   const show = useShow()
   const text = say(figure.value, figure.kind, unit)
   return (
-    <button className="fig" onClick={() => show({ figure })} aria-label={`${figure.name}: ${text}; why`}>
+    <button className="fig" onClick={() => show({ figure })} aria-label={`${said(figure.name, unit)}: ${text}; why`}>
       {bare ? text.split(' ')[0] : text}
     </button>
   )
@@ -22,7 +24,7 @@ export function Figures({ figures }: { figures: Figure[] }) {
       <tbody>
         {figures.map((f) => (
           <tr key={f.name}>
-            <td>{f.name[0]?.toUpperCase() + f.name.slice(1)}</td>
+            <td><Said>{capital(f.name)}</Said></td>
             <td className="right">
               <Fig figure={f} />
             </td>

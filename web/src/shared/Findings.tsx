@@ -2,7 +2,7 @@ import type { Finding, Rig } from '../api/client'
 import { useAccept } from '../api/hooks'
 import { usePreferences } from '../shell/preferences'
 import { useShow } from '../shell/reason'
-import { localise } from '../units/quantity'
+import { said } from '../units/message'
 import { Refused } from './states'
 
 interface Props {
@@ -36,11 +36,11 @@ export function Findings({ rig, findings, onPick, fine }: Props) {
                 onPick?.(f)
               }}
             >
-              {localise(f.title, unit)}
+              {said(f.title, unit)}
             </button>
             {f.proposal && (
               <button className="button" disabled={accept.isPending} onClick={() => accept.mutate(f.proposal!)}>
-                {localise(f.proposal.label, unit)}
+                {said(f.proposal.label, unit)}
               </button>
             )}
           </li>

@@ -2,7 +2,9 @@ import { type ReactNode, useEffect, useId, useRef, useState } from 'react'
 import type { Problem, Quantity } from '../api/client'
 import { usePreferences } from '../shell/preferences'
 import { entry, shown } from '../units/entry'
-import { localise, SYMBOL } from '../units/quantity'
+import { said } from '../units/message'
+import { SYMBOL } from '../units/quantity'
+import { Wrong } from './states'
 
 interface Common {
   label: string
@@ -14,16 +16,14 @@ function Frame({ label, id, problem, hint, children }: Common & { id: string; ch
   const { unit } = usePreferences()
   return (
     <div className="field">
-      <label htmlFor={id}>{label}</label>
+      <label htmlFor={id}>{said(label, unit)}</label>
       {children}
       {problem ? (
-        <span className="wrong" id={`${id}-why`}>
-          {localise(problem.reason, unit)}. {problem.accepted && `Accepted: ${localise(problem.accepted, unit)}.`}
-        </span>
+        <Wrong problem={problem} id={`${id}-why`} />
       ) : (
         hint && (
           <span className="small dim" id={`${id}-why`}>
-            {localise(hint, unit)}
+            {said(hint, unit)}
           </span>
         )
       )}
@@ -61,7 +61,7 @@ export function NumberField({ value, onChange, kind, bare, ...frame }: NumberPro
       className="num"
       inputMode="decimal"
       autoComplete="off"
-      aria-label={bare ? frame.label : undefined}
+      aria-label={bare ? said(frame.label, unit) : undefined}
       aria-invalid={problem ? true : undefined}
       aria-describedby={problem || frame.hint ? `${id}-why` : undefined}
       value={typed === null || replaced ? shown(value, kind, unit) : typed}
@@ -130,11 +130,12 @@ interface SelectProps<T extends string> extends Common {
 
 export function SelectField<T extends string>({ value, options, onChange, bare, ...frame }: SelectProps<T>) {
   const id = useId()
+  const { unit } = usePreferences()
   const select = (
-    <select id={id} aria-label={bare ? frame.label : undefined} aria-invalid={frame.problem ? true : undefined} value={value} onChange={(e) => onChange(e.target.value as T)}>
+    <select id={id} aria-label={bare ? said(frame.label, unit) : undefined} aria-invalid={frame.problem ? true : undefined} value={value} onChange={(e) => onChange(e.target.value as T)}>
       {options.map(([key, words]) => (
         <option key={key} value={key}>
-          {words}
+          {said(words, unit)}
         </option>
       ))}
     </select>

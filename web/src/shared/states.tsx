@@ -1,8 +1,8 @@
 import { Link } from 'react-router'
-import { Refusal } from '../api/client'
+import { type Problem, Refusal } from '../api/client'
 import { usePreferences } from '../shell/preferences'
 import { useWords } from '../units/fields'
-import { localise } from '../units/quantity'
+import { said } from '../units/message'
 
 export function Loading() {
   return (
@@ -61,13 +61,23 @@ export function Refused({ error }: { error: unknown }) {
         <ul>
           {problems.map((p) => (
             <li key={p.field + p.reason}>
-              <b>{label(p.field)}</b>: {localise(p.reason, unit)}.
-              {p.accepted && <span className="dim"> Accepted: {localise(p.accepted, unit)}.</span>}
+              <b>{label(p.field)}</b>: {said(p.reason, unit)}.
+              {p.accepted && <span className="dim"> Accepted: {said(p.accepted, unit)}.</span>}
             </li>
           ))}
         </ul>
       )}
     </div>
+  )
+}
+
+/** What is wrong with one field, beside it: reason and range. */
+export function Wrong({ problem, id }: { problem: Problem; id?: string }) {
+  const { unit } = usePreferences()
+  return (
+    <span className="wrong" id={id}>
+      {said(problem.reason, unit)}. {problem.accepted && `Accepted: ${said(problem.accepted, unit)}.`}
+    </span>
   )
 }
 

@@ -2,6 +2,7 @@ import { useState } from 'react'
 import type { Live } from '../api/client'
 import { useLive } from '../api/live'
 import { armedHere, useDisarmOnLeaving } from '../api/thisWindow'
+import { Said } from '../shared/Said'
 import { Temperature } from '../shared/Temperature'
 
 /** Whether this window may write, for how long, and that it no longer may. */
@@ -28,7 +29,7 @@ export function RigLive({ slug }: { slug: string }) {
   const live = useLive(slug)
   if (!live || live.status === 'none') return null
   if (live.message === 'archived') return <span className="live dim">archived</span>
-  if (live.status === 'offline') return <span className="live dim">no answer{live.message && `: ${live.message}`}</span>
+  if (live.status === 'offline') return <span className="live dim">no answer{live.message && <>: <Said>{live.message}</Said></>}</span>
   return (
     <span className="live" aria-label="Reading now">
       <span className="small dim">{live.recording ? 'recording' : 'reading'}</span>

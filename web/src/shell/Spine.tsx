@@ -1,6 +1,6 @@
 import { Link, NavLink } from 'react-router'
 import type { Rig } from '../api/client'
-import { localise } from '../units/quantity'
+import { said } from '../units/message'
 import { usePreferences } from './preferences'
 import { STATION_NAME } from './stations'
 
@@ -16,7 +16,7 @@ export function Spine({ rig }: { rig: Rig }) {
           <span>next</span>
           <span>{STATION_NAME[rig.next.station]}</span>
         </small>
-        <span>{localise(rig.next.text, unit)}</span>
+        <span>{said(rig.next.text, unit)}</span>
       </Link>
       <ol className="spine">
         {rig.spine.map((s) => (

@@ -1,6 +1,7 @@
 import { createContext, type ReactNode, use, useEffect, useMemo, useState } from 'react'
 import type { Figure, Finding } from '../api/client'
-import { localise, say } from '../units/quantity'
+import { said } from '../units/message'
+import { capital, say } from '../units/quantity'
 import { usePreferences } from './preferences'
 
 interface Note {
@@ -79,14 +80,14 @@ function Derivation({ figure }: { figure: Figure }) {
   const { unit } = usePreferences()
   return (
     <>
-      <h2>{figure.name[0]?.toUpperCase() + figure.name.slice(1)}</h2>
+      <h2>{said(capital(figure.name), unit)}</h2>
       <p className="num big">{say(figure.value, figure.kind, unit)}</p>
       {figure.low != null && figure.high != null && (
         <p className="num small">
           {say(figure.low, figure.kind, unit)} … {say(figure.high, figure.kind, unit)} (95 %)
         </p>
       )}
-      {figure.reason && <p>{localise(figure.reason, unit)}</p>}
+      {figure.reason && <p>{said(figure.reason, unit)}</p>}
       {(figure.formula || figure.inputs.length > 0) && (
         <div className="derivation">
           {figure.formula && <div className="formula">{figure.symbol && !figure.formula.includes('=') ? `${figure.symbol} = ` : ''}{figure.formula}</div>}
@@ -97,8 +98,8 @@ function Derivation({ figure }: { figure: Figure }) {
           </dl>
         </div>
       )}
-      {figure.school && <p className="source">School: {figure.school}</p>}
-      {figure.source && <p className="source">{figure.source}</p>}
+      {figure.school && <p className="source">School: {said(figure.school, unit)}</p>}
+      {figure.source && <p className="source">{said(figure.source, unit)}</p>}
     </>
   )
 }
@@ -109,8 +110,8 @@ function FigureInput({ input }: { input: Figure['inputs'][number] }) {
     <>
       <dt>
         {input.symbol && <span className="sym">{input.symbol} </span>}
-        {input.name}
-        {input.source && <span className="small">, {input.source}</span>}
+        {said(input.name, unit)}
+        {input.source && <span className="small">, {said(input.source, unit)}</span>}
       </dt>
       <dd>{say(input.value, input.kind, unit)}</dd>
     </>
@@ -121,9 +122,9 @@ function NoteReason({ note }: { note: Note }) {
   const { unit } = usePreferences()
   return (
     <>
-      <h2>{note.title}</h2>
+      <h2>{said(note.title, unit)}</h2>
       <p className="num big">{note.value}</p>
-      <p>{localise(note.text, unit)}</p>
+      <p>{said(note.text, unit)}</p>
     </>
   )
 }
@@ -135,15 +136,15 @@ function FindingReason({ finding }: { finding: Finding }) {
       <div>
         <span className={`badge ${finding.severity}`}>{finding.severity}</span>
       </div>
-      <h2>{localise(finding.title, unit)}</h2>
-      <p>{localise(finding.reason, unit)}</p>
+      <h2>{said(finding.title, unit)}</h2>
+      <p>{said(finding.reason, unit)}</p>
       <p>
-        <b>Fix:</b> {localise(finding.fix, unit)}
+        <b>Fix:</b> {said(finding.fix, unit)}
       </p>
       {finding.figures.map((f) => (
         <Derivation key={f.name} figure={f} />
       ))}
-      {finding.source && <p className="source">{finding.source}</p>}
+      {finding.source && <p className="source">{said(finding.source, unit)}</p>}
     </>
   )
 }

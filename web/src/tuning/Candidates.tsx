@@ -4,10 +4,12 @@ import { useInAddress } from '../api/address'
 import { useChange } from '../api/hooks'
 import { axes, Chart, type Ink } from '../shared/Chart'
 import { Fig } from '../shared/Fig'
+import { Said } from '../shared/Said'
 import { Segments } from '../shared/Segments'
 import { Refused } from '../shared/states'
 import { usePreferences } from '../shell/preferences'
-import { absolute, localise } from '../units/quantity'
+import { said } from '../units/message'
+import { absolute } from '../units/quantity'
 
 type Candidate = Schemas['CandidateView']
 type Priority = 'no_overshoot' | 'fast' | 'gentle'
@@ -52,7 +54,7 @@ export function Candidates({ rig, data }: { rig: Rig; data: Schemas['TuningView'
           }}
         />
         <span className="dim" style={{ flex: 1, minWidth: 260 }}>
-          {localise(data.reasons[priority] ?? '', unit)}
+          {said(data.reasons[priority] ?? '', unit)}
         </span>
       </div>
       <table className="plain candidates" style={{ marginTop: 8 }}>
@@ -95,7 +97,7 @@ export function Candidates({ rig, data }: { rig: Rig; data: Schemas['TuningView'
           <span className="row" style={{ gap: 14 }}>
             {current.figures.map((f) => (
               <span key={f.name} className="dim">
-                {f.name} <Fig figure={f} />
+                <Said>{f.name}</Said> <Fig figure={f} />
               </span>
             ))}
           </span>

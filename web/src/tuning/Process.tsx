@@ -3,7 +3,8 @@ import type { Schemas } from '../api/client'
 import { Chart, axes } from '../shared/Chart'
 import { Fig } from '../shared/Fig'
 import { usePreferences } from '../shell/preferences'
-import { absolute, localise, say } from '../units/quantity'
+import { said } from '../units/message'
+import { absolute, say } from '../units/quantity'
 import { useMemo } from 'react'
 
 const VERDICT: Record<string, [string, string]> = {
@@ -33,7 +34,7 @@ export function Process({ identified: found, problem, onAgain }: Props) {
       <div className="verdict">
         <span className={`badge ${tone}`}>{word}</span>
         <span>
-          {localise(found.verdict_reason, unit)}{' '}
+          {said(found.verdict_reason, unit)}{' '}
           <button className="button quiet" aria-expanded={open} onClick={() => setOpen(!open)}>
             {open ? 'Hide the fit' : 'See the fit'}
           </button>
@@ -42,7 +43,7 @@ export function Process({ identified: found, problem, onAgain }: Props) {
           </button>
         </span>
       </div>
-      {problem && <p className="notice bad">{localise(problem, unit)}</p>}
+      {problem && <p className="notice bad">{said(problem, unit)}</p>}
       {open && <Fit found={found} />}
     </section>
   )

@@ -109,3 +109,12 @@ test('whatever is typed is a finite number, nothing, or refused in words', () =>
   }
   expect(entry('9'.repeat(400), 'power', 'C')).toMatchObject({ value: null, wrong: expect.stringContaining('too large') as string })
 })
+
+test('where the language has a decimal comma, a comma is one, and a grouping point is asked about', () => {
+  const german = (text: string) => entry(text, 'power', 'C', true)
+  expect(german('57,5')).toEqual({ value: 57.5, says: '', wrong: '' })
+  expect(german('3,200').value).toBe(3.2)
+  expect(german('1.234,5').value).toBe(1234.5)
+  expect(german('3.200').wrong).toContain('3200 or 3,2')
+  expect(german('0.2').value).toBe(0.2)
+})

@@ -1,7 +1,8 @@
 import { useQuery } from '@tanstack/react-query'
 import { api, need, type Schemas } from '../api/client'
 import { usePreferences } from '../shell/preferences'
-import { localise, say, type Unit } from './quantity'
+import { said } from './message'
+import { say, type Unit } from './quantity'
 
 export type FieldWords = Pick<Schemas['FieldWords'], 'label' | 'choices'> & { kind: Schemas['FieldWords']['kind'] | null }
 
@@ -32,7 +33,7 @@ export function valueOf(known: Map<string, FieldWords>, path: string, value: unk
   if (typeof value === 'boolean') return value ? 'yes' : 'no'
   if (Array.isArray(value)) return value.map((v) => valueOf(known, '', v, unit)).join(', ') || '–'
   if (typeof value === 'object') return Object.entries(value).map(([k, v]) => `${labelOf(known, k)} ${valueOf(known, k, v, unit)}`).join(', ')
-  return localise(String(value), unit)
+  return said(String(value), unit)
 }
 
 const NONE: Schemas['FieldWords'][] = []

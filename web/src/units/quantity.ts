@@ -1,4 +1,5 @@
 import type { Quantity } from '../api/client'
+import { mark } from './decimal'
 
 export type Unit = 'C' | 'F'
 
@@ -33,7 +34,7 @@ export function quantity(value: number, kind: Quantity | null, unit: Unit): { te
     case 'money':
       return { text: fixed(value, Math.abs(value) < 100 ? 2 : 0), unit: '' }
     case 'coefficient':
-      return { text: minus(value.toExponential(5)), unit: '' }
+      return { text: spelled(value.toExponential(5)), unit: '' }
     case 'count':
       return { text: fixed(value, 0), unit: '' }
     default:
@@ -51,41 +52,26 @@ export function duration(seconds: number): { text: string; unit: string } {
   return { text: fixed(seconds / 86400, 1), unit: 'd' }
 }
 
-const minus = (text: string) => text.replace('-', '−')
+/** As it is read: a true minus, the decimal mark of the reader's language. */
+const spelled = (text: string) => mark(text.replace(/^-/, '−'))
 
-export const fixed = (value: number, digits: number) => minus((Object.is(Math.round(value * 10 ** digits), -0) ? 0 : value).toFixed(digits))
+export const fixed = (value: number, digits: number) => spelled((Object.is(Math.round(value * 10 ** digits), -0) ? 0 : value).toFixed(digits))
 
 /** Three significant digits, without exponents for everyday sizes. */
 export function significant(value: number): string {
   if (value === 0) return '0'
   const digits = Math.max(0, Math.min(4, 2 - Math.floor(Math.log10(Math.abs(value)))))
   const text = value.toFixed(digits)
-  return minus(digits > 0 ? text.replace(/\.?0+$/, '') : text)
+  return spelled(digits > 0 ? text.replace(/\.?0+$/, '') : text)
 }
 
 /** A round temperature for a headline: 60 °C, 57.5 °C. */
-export const round = (celsius: number, unit: Unit) => `${String(Math.round(absolute(celsius, unit) * 10) / 10).replace('-', '−')} °${unit}`
+export const round = (celsius: number, unit: Unit) => `${spelled(String(Math.round(absolute(celsius, unit) * 10) / 10))} °${unit}`
 
 export const say = (value: number, kind: Quantity | null, unit: Unit) => {
   const q = quantity(value, kind, unit)
   return q.unit ? `${q.text} ${q.unit}` : q.text
 }
 
-const SPOKEN = /([+±−-]?\d+(?:\.\d+)?)(?:…([−-]?\d+(?:\.\d+)?))?(\u2060?) °C/g
-
-/** Sentences of the server are in °C; a word joiner marks a difference (factor 1.8, no 32). Ranges convert at both ends. */
-export function localise(text: string, unit: Unit): string {
-  if (unit === 'C') return text
-  return text.replace(SPOKEN, (_all, first: string, second: string | undefined, joiner: string) => {
-    const ends = [first, second].filter((n) => n !== undefined).map((n) => converted(n, joiner !== ''))
-    return `${ends.join('…')} °F`
-  })
-}
-
-function converted(number: string, isDifference: boolean): string {
-  const sign = /^[+±]/.exec(number)?.[0] ?? ''
-  const value = Number(number.replace(/^[+±]/, '').replace('−', '-'))
-  const digits = number.includes('.') ? 1 : 0
-  if (isDifference) return sign + fixed(difference(value, 'F'), Math.max(digits, 1))
-  return sign + fixed(absolute(value, 'F'), digits)
-}
+/** With a capital, at the head of a line. */
+export const capital = (text: string) => (text[0]?.toUpperCase() ?? '') + text.slice(1)

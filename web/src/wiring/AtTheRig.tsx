@@ -1,4 +1,5 @@
 import type { Rig } from '../api/client'
+import { Said } from '../shared/Said'
 import { Refused } from '../shared/states'
 import { type List, useEdits } from './edits'
 
@@ -18,7 +19,7 @@ export function AtTheRig({ rig, wiring }: { rig: Rig; wiring: List }) {
         <ul className="todo">
           {changes.map((d) => (
             <li key={`${d.change}${d.number}`}>
-              <span className="badge fault">{d.change}</span> {d.says}
+              <span className="badge fault">{d.change}</span> <Said>{d.says}</Said>
               {d.change === 'remove' && (
                 <button className="button quiet" onClick={() => tick.mutate({ number: d.number, built: false })}>
                   It is out

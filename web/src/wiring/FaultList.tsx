@@ -1,6 +1,7 @@
 import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { api, need, type Rig, type Schemas } from '../api/client'
+import { Said } from '../shared/Said'
 import { Failure, Loading } from '../shared/states'
 import type { List } from './edits'
 
@@ -45,7 +46,7 @@ export function FaultList({ rig, wiring, onSubject }: { rig: Rig; wiring: List; 
   const most = Math.max(...data.outcomes.map((o) => Math.max(o.off_w, o.on_w, o.tripped_w)), 1)
   return (
     <>
-      <p className="fault-summary">{data.summary}</p>
+      <p className="fault-summary"><Said>{data.summary}</Said></p>
       {GROUPS.map(([verdict, words, tone]) => {
         const these = data.outcomes.filter((o) => o.verdict === verdict)
         if (!these.length) return null
@@ -62,10 +63,10 @@ export function FaultList({ rig, wiring, onSubject }: { rig: Rig; wiring: List; 
                 {alike(these).map(({ first: o, titles }) => (
                   <li key={o.title}>
                     <button className="title" onClick={() => onSubject(o.subject)}>
-                      {titles.join(' · ')}
+                      <Said>{titles.join(' · ')}</Said>
                       {ends.has(o.subject) && <span className="ends num">{ends.get(o.subject)}</span>}
                     </button>
-                    <span>{o.says}</span>
+                    <span><Said>{o.says}</Said></span>
                     <span className="heat" aria-label={`heater ${Math.round(o.off_w)} W with the output off, ${Math.round(o.tripped_w)} W with the limiter tripped`}>
                       <i title="output off" style={{ width: `${(100 * o.off_w) / most}%` }} />
                       <i title="limiter tripped" style={{ width: `${(100 * o.tripped_w) / most}%` }} />

@@ -4,7 +4,7 @@ import { useKept } from '../api/kept'
 import { TextField } from '../shared/fields'
 import { problemOf, Refused } from '../shared/states'
 import { usePreferences } from '../shell/preferences'
-import { localise } from '../units/quantity'
+import { said } from '../units/message'
 import type { List } from './edits'
 
 interface Props {
@@ -31,7 +31,7 @@ export function LivedWith({ rig, wiring, pressed }: Props) {
     <section className="lived" aria-label="Accepted findings">
       {wiring.accepted.map((a) => (
         <p key={a.id}>
-          <span className="badge advice">accepted</span> <b>{a.title ? localise(a.title, unit) : `${a.rule}, no longer found`}</b>: {a.reason} <span className="dim">({a.who})</span>{' '}
+          <span className="badge advice">accepted</span> <b>{a.title ? said(a.title, unit) : `${a.rule}, no longer found`}</b>: {a.reason} <span className="dim">({a.who})</span>{' '}
           <button className="button quiet" onClick={() => withdraw.mutate(a.id)}>
             Withdraw
           </button>
@@ -40,7 +40,7 @@ export function LivedWith({ rig, wiring, pressed }: Props) {
       {open && (
         <div className="row" style={{ alignItems: 'end' }}>
           <span style={{ width: 420 }}>
-            <TextField label={`Live with “${localise(open.title, unit)}”, because`} value={reason} onChange={setReason} problem={problemOf(accept.error, 'reason')} />
+            <TextField label={`Live with “${said(open.title, unit)}”, because`} value={reason} onChange={setReason} problem={problemOf(accept.error, 'reason')} />
           </span>
           <button className="button" disabled={!reason.trim() || accept.isPending} onClick={() => accept.mutate(open)}>
             Accept it

@@ -3,6 +3,7 @@ import { useState } from 'react'
 import { useInAddress } from '../api/address'
 import { api, need, type Rig } from '../api/client'
 import { useKept } from '../api/kept'
+import { Said } from '../shared/Said'
 import { SelectField } from '../shared/fields'
 import { Segments } from '../shared/Segments'
 import { Failure, Loading, Refused } from '../shared/states'
@@ -65,8 +66,8 @@ export function MeterPlan({ rig, wiring }: { rig: Rig; wiring: List }) {
                   {r.a} – {r.b}
                 </td>
                 <td>
-                  {r.about}
-                  {live && r.trap && <span className="trap">{r.trap}</span>}
+                  <Said>{r.about}</Said>
+                  {live && r.trap && <span className="trap"><Said>{r.trap}</Said></span>}
                 </td>
                 <td className="right num">{expected(r, state)}</td>
                 <td>
@@ -86,7 +87,7 @@ export function MeterPlan({ rig, wiring }: { rig: Rig; wiring: List }) {
         <ol className="suspect-list">
           {why.data.slice(0, 5).map((s) => (
             <li key={s.title} className={s.fits ? 'fits' : ''}>
-              <b>{s.title}</b> <span className="dim">{s.fits ? 'fits' : `off by ${significant(s.misfit)} tolerances`}</span>
+              <b><Said>{s.title}</Said></b> <span className="dim">{s.fits ? 'fits' : `off by ${significant(s.misfit)} tolerances`}</span>
             </li>
           ))}
         </ol>

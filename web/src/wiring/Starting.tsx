@@ -1,5 +1,6 @@
 import { useQuery } from '@tanstack/react-query'
 import { api, need, type Rig } from '../api/client'
+import { Said } from '../shared/Said'
 import { Refused } from '../shared/states'
 import { useSteps } from './edits'
 
@@ -16,8 +17,8 @@ export function Starting({ rig, now }: { rig: Rig; now: string }) {
       <ul className="starting">
         {(data ?? []).map((o) => (
           <li key={o.key} className={o.refused ? 'cannot' : o.key === now ? 'chosen' : ''}>
-            <b>{o.title}</b>
-            <span>{o.refused || o.says}</span>
+            <b><Said>{o.title}</Said></b>
+            <span><Said>{o.refused || o.says}</Said></span>
             <button className="button" disabled={!!o.refused || layOut.isPending} aria-label={`Lay out: ${o.title}`} onClick={() => layOut.mutate(o.key)}>
               Lay it out
             </button>

@@ -1,12 +1,13 @@
 import { useId } from 'react'
-import type { problemOf } from '../shared/states'
+import type { Problem } from '../api/client'
+import { Wrong } from '../shared/states'
 import type { List } from './edits'
 
 interface Props {
   label: string
   value: string
   wiring: List
-  problem?: ReturnType<typeof problemOf>
+  problem?: Problem
   onChange: (value: string) => void
 }
 
@@ -26,11 +27,7 @@ export function Terminal({ label, value, wiring, problem, onChange }: Props) {
           )),
         )}
       </datalist>
-      {problem && (
-        <span className="wrong">
-          {problem.reason}. Accepted: {problem.accepted}.
-        </span>
-      )}
+      {problem && <Wrong problem={problem} />}
     </div>
   )
 }

@@ -11,7 +11,7 @@ import { Segments } from '../shared/Segments'
 import { Refused } from '../shared/states'
 import { usePreferences } from '../shell/preferences'
 import { ReasonOfPlace, useShow } from '../shell/reason'
-import { localise } from '../units/quantity'
+import { said } from '../units/message'
 import { AtTheRig } from './AtTheRig'
 import { CutList } from './CutList'
 import { Drawings, useDrawings, type View as Circuit } from './Drawings'
@@ -149,7 +149,7 @@ function Sheet({ rig, wiring }: { rig: Rig; wiring: List }) {
               <span>{shown && (wiring.parts.some((p) => p.heats && shown.energised.includes(p.name)) ? <b>heater on</b> : 'heater off')}</span>
               {wiring.findings[0] && (
                 <span className="worst">
-                  <span className={`badge ${wiring.findings[0].severity}`}>{wiring.findings[0].severity}</span> {localise(wiring.findings[0].title, unit)}
+                  <span className={`badge ${wiring.findings[0].severity}`}>{wiring.findings[0].severity}</span> {said(wiring.findings[0].title, unit)}
                 </span>
               )}
               {shown && !shown.settled && <span className="badge fault">a relay chatters</span>}

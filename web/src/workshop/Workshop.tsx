@@ -4,10 +4,11 @@ import { Link, useNavigate } from 'react-router'
 import { api, need, upload, type Rig, type Schemas } from '../api/client'
 import { useWorkshop } from '../api/hooks'
 import { asOf, useNow } from '../api/live'
+import { Said } from '../shared/Said'
 import { Failure, Loading, Refused } from '../shared/states'
 import { Temperature } from '../shared/Temperature'
 import { usePreferences } from '../shell/preferences'
-import { localise } from '../units/quantity'
+import { said } from '../units/message'
 import { STATION_NAME } from '../shell/stations'
 import { Removed } from './Removed'
 import { Ribbon } from './Ribbon'
@@ -75,7 +76,7 @@ function Unreadable({ rig }: { rig: Schemas['RigStrip'] }) {
       </div>
       <p className="small dim">{rig.unreadable}</p>
       <div className="stack" style={{ justifyItems: 'start', gap: 8 }}>
-        <p>{rig.next.text}</p>
+        <p><Said>{rig.next.text}</Said></p>
         <a className="button" href={`/api/v1/rigs/${rig.slug}/export`}>
           Export it
         </a>
@@ -109,7 +110,7 @@ function Unreadable({ rig }: { rig: Schemas['RigStrip'] }) {
 function Strip({ rig }: { rig: Schemas['RigStrip'] }) {
   const { unit } = usePreferences()
   const { live, next } = rig
-  const state = live.recording ? 'recording' : live.status === 'online' ? (STATE[live.mode ?? 'off'] ?? live.mode) : live.status === 'offline' ? `no answer${live.message && `: ${live.message}`}` : 'not linked'
+  const state = live.recording ? 'recording' : live.status === 'online' ? (STATE[live.mode ?? 'off'] ?? live.mode) : live.status === 'offline' ? `no answer${live.message && `: ${said(live.message, unit)}`}` : 'not linked'
   return (
     <section className="strip" aria-label={rig.name}>
       <div>
@@ -124,7 +125,7 @@ function Strip({ rig }: { rig: Schemas['RigStrip'] }) {
       <Ribbon runs={rig.ribbon} highest={rig.highest_c} />
       <div className="stack" style={{ justifyItems: 'start', gap: 8 }}>
         {next.severity && <span className={`badge ${next.severity}`}>{next.severity}</span>}
-        <p>{localise(next.text, unit)}</p>
+        <p>{said(next.text, unit)}</p>
         <Link className="button" to={`/rigs/${rig.slug}/${next.station}`}>
           {STATION_NAME[next.station]}
         </Link>

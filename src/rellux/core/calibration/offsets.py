@@ -16,7 +16,8 @@ from numpy.typing import NDArray
 from ..control.steps import held
 from ..errors import Problem, refuse, refuse_all
 from ..explain import Figure, Input
-from ..units import Kind, spoken_difference
+from ..messages import difference, span, temperature
+from ..units import Kind
 from .schools import OffsetSchool
 
 Array = NDArray[np.float64]
@@ -70,17 +71,17 @@ def work_out(pairs: tuple[Pair, ...], rule: OffsetRule) -> OffsetResult:
     n = len(pairs)
     display = np.array([p.display_c for p in pairs])
     reference = np.array([p.reference_c for p in pairs])
-    difference = reference - display if rule.school is OffsetSchool.ADDED_TO_READING else reference
+    deviation = reference - display if rule.school is OffsetSchool.ADDED_TO_READING else reference
     mean_display = _mean("mean display", display, "display")
     mean_reference = _mean("mean reference", reference, "reference")
-    scatter = float(np.std(difference, ddof=1)) if n > 1 else 0.0
+    scatter = float(np.std(deviation, ddof=1)) if n > 1 else 0.0
     spread = Figure(
         "spread of the pairs",
         scatter,
         Kind.DIFFERENCE,
-        "s = √[Σ(dᵢ − d̄)² / (n − 1)]",
-        (Input("pairs", n, Kind.COUNT, "n", "entered"),),
-        "How well the pairs agree with each other." if n > 1 else "One pair says nothing about repeatability.",
+        formula="s = √[Σ(dᵢ − d̄)² / (n − 1)]",
+        inputs=(Input("pairs", n, Kind.COUNT, "n", "entered"),),
+        reason="How well the pairs agree with each other." if n > 1 else "One pair says nothing about repeatability.",
         symbol="s",
     )
     target = rule.setpoint_c if rule.school is OffsetSchool.TEMPERATURE_ADJUST else None
@@ -93,26 +94,26 @@ def work_out(pairs: tuple[Pair, ...], rule: OffsetRule) -> OffsetResult:
         "offset to enter",
         round(entered, 6),
         Kind.DIFFERENCE,
-        "round to the controller's step, within its limit",
-        (
+        formula="round to the controller's step, within its limit",
+        inputs=(
             exact.as_input(),
             Input("step", rule.resolution_c, Kind.DIFFERENCE, "step", "controller"),
             Input("limit", rule.limit_c, Kind.DIFFERENCE, "±", "controller"),
         ),
-        "The controller cannot take more than its limit: find the real cause of so large an error."
+        reason="The controller cannot take more than its limit: find the real cause of so large an error."
         if clipped
         else "The nearest value the controller takes.",
-        exact.source,
-        exact.school,
+        source=exact.source,
+        school=exact.school,
     )
     left = exact.value - entered
     left_over = Figure(
         "left over",
         left,
         Kind.DIFFERENCE,
-        "exact − entered",
-        (exact.as_input(), to_enter.as_input()),
-        "What the controller's step and limit leave uncorrected.",
+        formula="exact − entered",
+        inputs=(exact.as_input(), to_enter.as_input()),
+        reason="What the controller's step and limit leave uncorrected.",
     )
     change = abs(exact.value - rule.existing_c)
     touch = change >= uncertainty.value and abs(entered - rule.existing_c) > 0
@@ -120,8 +121,8 @@ def work_out(pairs: tuple[Pair, ...], rule: OffsetRule) -> OffsetResult:
         advice = "The error is larger than its uncertainty: correct it."
     elif change < uncertainty.value:
         advice = (
-            f"Do not touch it: the change of {spoken_difference(change, '.2g')} is smaller than its uncertainty of "
-            f"{spoken_difference(uncertainty.value, '.2g')}."
+            f"Do not touch it: the change of {difference(change, '.2g')} is smaller than its uncertainty of "
+            f"{difference(uncertainty.value, '.2g')}."
         )
     else:
         advice = "The controller's step is too coarse to improve on the offset already in it."
@@ -148,18 +149,18 @@ def _check(pairs: tuple[Pair, ...], rule: OffsetRule) -> None:
         for name, value in (("display_c", pair.display_c), ("reference_c", pair.reference_c)):
             if not -273.15 < value < 2000:
                 problems.append(
-                    Problem(f"pairs[{i}].{name}", f"{value:g} °C is not a temperature here", "-273…2000 °C")
+                    Problem(f"pairs[{i}].{name}", f"{temperature(value)} is not a temperature here", "{-273…2000 °C}")
                 )
     if not rule.resolution_c > 0:
-        problems.append(Problem("resolution_c", "must be more than zero", "0.01…10 °C"))
+        problems.append(Problem("resolution_c", "must be more than zero", "{0.01…10 Δ°C}"))
     if not rule.limit_c > 0:
-        problems.append(Problem("limit_c", "must be more than zero", "> 0 °C"))
+        problems.append(Problem("limit_c", "must be more than zero", "more than {0 Δ°C}"))
     if not abs(rule.existing_c) <= rule.limit_c:
         problems.append(
             Problem(
                 "existing_c",
                 "is beyond the limit given for this controller",
-                f"±{spoken_difference(rule.limit_c, 'g')}",
+                f"±{difference(rule.limit_c, 'g')}",
             )
         )
     if rule.school is OffsetSchool.TEMPERATURE_ADJUST and rule.setpoint_c is None:
@@ -172,9 +173,9 @@ def _mean(name: str, values: Array, symbol: str) -> Figure:
         name,
         float(np.mean(values)),
         Kind.TEMPERATURE,
-        "Σ / n",
-        (Input("pairs", len(values), Kind.COUNT, "n", "entered"),),
-        f"From {float(np.min(values)):.1f} to {float(np.max(values)):.1f} °C.",
+        formula="Σ / n",
+        inputs=(Input("pairs", len(values), Kind.COUNT, "n", "entered"),),
+        reason=f"From one to the other {span(float(np.min(values)), float(np.max(values)), '°C', '.1f')}.",
         symbol=symbol,
     )
 
@@ -186,38 +187,38 @@ def _exact(display: Figure, reference: Figure, rule: OffsetRule, target: float |
             "display error",
             display.value - reference.value,
             Kind.DIFFERENCE,
-            "display − reference",
-            (display.as_input(), reference.as_input()),
-            "Positive: the display reads too high.",
+            formula="display − reference",
+            inputs=(display.as_input(), reference.as_input()),
+            reason="Positive: the display reads too high.",
         )
         return error, Figure(
             "offset, exact",
             rule.existing_c + reference.value - display.value,
             Kind.DIFFERENCE,
-            "new = old + (reference − display)",
-            (old, reference.as_input(), display.as_input()),
-            "The reading without any offset is display − old; the new offset takes it to the reference.",
-            "arithmetic of the school",
-            "added to the reading: display = raw + offset",
+            formula="new = old + (reference − display)",
+            inputs=(old, reference.as_input(), display.as_input()),
+            reason="The reading without any offset is display − old; the new offset takes it to the reference.",
+            source="arithmetic of the school",
+            school="added to the reading: display = raw + offset",
         )
     set_to = Input("set-point", target, Kind.TEMPERATURE, "SP", "entered")
     error = Figure(
         "delivered too hot by",
         reference.value - target,
         Kind.DIFFERENCE,
-        "reference − SP",
-        (reference.as_input(), set_to),
-        "Positive: hotter than asked for.",
+        formula="reference − SP",
+        inputs=(reference.as_input(), set_to),
+        reason="Positive: hotter than asked for.",
     )
     return error, Figure(
         "offset, exact",
         rule.existing_c + target - reference.value,
         Kind.DIFFERENCE,
-        "new = old + (SP − mean reference)",
-        (old, set_to, reference.as_input()),
-        "A positive number makes the oven hotter, so an oven that is too hot needs a negative one.",
-        "arithmetic of the school",
-        "temperature adjustment: + makes it hotter",
+        formula="new = old + (SP − mean reference)",
+        inputs=(old, set_to, reference.as_input()),
+        reason="A positive number makes the oven hotter, so an oven that is too hot needs a negative one.",
+        source="arithmetic of the school",
+        school="temperature adjustment: + makes it hotter",
     )
 
 
@@ -234,18 +235,18 @@ def _uncertainty(scatter: float, n: int, rule: OffsetRule) -> Figure:
         "uncertainty of the change",
         factor * combined,
         Kind.DIFFERENCE,
-        "U = t √(s²/n + digit²/12 + u_ref²)",
-        (
+        formula="U = t √(s²/n + digit²/12 + u_ref²)",
+        inputs=(
             Input("spread", scatter, Kind.DIFFERENCE, "s", "computed"),
             Input("pairs", n, Kind.COUNT, "n", "entered"),
             Input("display digit", rule.display_digit_c, Kind.DIFFERENCE, "digit", "controller"),
             Input("reference", rule.reference_u_c, Kind.DIFFERENCE, "u_ref", "entered"),
-            Input("coverage factor", factor, Kind.RATIO, "t", "Welch–Satterthwaite, 95.45 %"),
+            Input("coverage factor", factor, Kind.RATIO, "t", "Welch–Satterthwaite, {95.45 %}"),
         ),
-        "A change smaller than this is noise."
+        reason="A change smaller than this is noise."
         if n > 1
         else "Repeatability is unknown with one pair: this is too small.",
-        "JCGM 100:2008 (GUM), annex G",
+        source="JCGM 100:2008 (GUM), annex G",
         symbol="U",
     )
 
@@ -258,8 +259,14 @@ def coverage_factor(degrees_of_freedom: float) -> float:
 
 
 def _sentence(rule: OffsetRule, display: float, reference: float, entered: float) -> str:
-    if rule.school is OffsetSchool.ADDED_TO_READING:
+    if rule.school is OffsetSchool.ADDED_TO_READING or rule.setpoint_c is None:
         shown = display - rule.existing_c + entered
-        return f"After this the display will read {shown:.1f} °C when the load is at {reference:.1f} °C."
+        return (
+            f"After this the display will read {temperature(shown, '.1f')} "
+            f"when the load is at {temperature(reference, '.1f')}."
+        )
     delivered = reference + entered - rule.existing_c
-    return f"After this the load will be at {delivered:.1f} °C when the set-point is {rule.setpoint_c:.1f} °C."
+    return (
+        f"After this the load will be at {temperature(delivered, '.1f')} when "
+        f"the set-point is {temperature(rule.setpoint_c, '.1f')}."
+    )

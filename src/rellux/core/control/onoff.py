@@ -9,7 +9,8 @@ from math import exp, log
 
 from ..errors import refuse
 from ..explain import Figure, Input
-from ..units import Kind, spoken_difference
+from ..messages import difference, quantity
+from ..units import Kind
 from .settings import ControllerSettings
 
 SOURCE = "exact solution of the first-order response with dead time, switched at the thresholds"
@@ -57,9 +58,9 @@ def cycle(process: FOPDT, switch_off: float, switch_on: float) -> Cycle:
     if not 0 < switch_on <= switch_off < full:
         raise refuse(
             "setpoint_c",
-            f"on/off cannot cycle between {switch_on:.1f} and {spoken_difference(switch_off)} above ambient: "
-            f"full power reaches {full:.1f}",
-            f"thresholds between 0 and {spoken_difference(full)} above ambient",
+            f"on/off cannot cycle between {difference(switch_on, '.1f')} and {difference(switch_off, '.1f')} above ambient: "
+            f"full power reaches {difference(full, '.1f')}",
+            f"thresholds between 0 and {difference(full, '.1f')} above ambient",
         )
     decay = exp(-process.dead_time_s / process.lag_s)
     peak = full - (full - switch_off) * decay
@@ -97,7 +98,7 @@ def predicted_swing(process: FOPDT, settings: ControllerSettings, ambient_c: flo
         Kind.TIME,
         formula="2L + τ ln[(ΔT₊ − trough)/(ΔT₊ − a)] + τ ln[peak/b]",
         inputs=inputs,
-        reason=f"On for {found.on_time_s:.0f} s, off for {found.off_time_s:.0f} s.",
+        reason=f"On for {quantity(found.on_time_s, 's', '.0f')}, off for {quantity(found.off_time_s, 's', '.0f')}.",
         source=SOURCE,
         symbol="T",
     )

@@ -39,7 +39,7 @@ class PID:
 def from_band(band_c: float, integral_time_s: float = inf, derivative_time_s: float = 0.0) -> PID:
     """Standard form from a proportional band in °C (``K_c = 100 / PB``)."""
     if not band_c > 0:
-        raise refuse("proportional_band_c", "must be more than zero", "> 0 °C")
+        raise refuse("proportional_band_c", "must be more than zero", "more than {0 Δ°C}")
     return PID(100.0 / band_c, integral_time_s, derivative_time_s)
 
 

@@ -43,7 +43,7 @@ class ControllerSettings:
     def __post_init__(self) -> None:
         problems = []
         if not self.hysteresis_c >= 0:
-            problems.append(Problem("hysteresis_c", "cannot be negative", "0 °C or more"))
+            problems.append(Problem("hysteresis_c", "cannot be negative", "{0 Δ°C} or more"))
         if not 0 <= self.output_low < self.output_high <= 100:
             problems.append(Problem("output_high", "output limits must rise within 0…100 %", "0 ≤ low < high ≤ 100"))
         if not self.period_s >= 0:

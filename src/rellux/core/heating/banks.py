@@ -16,6 +16,7 @@ import numpy as np
 from ..errors import Problem, refuse_all
 from ..explain import Figure, Input
 from ..findings import Finding, Severity, worst_first
+from ..messages import percent, quantity
 from ..units import Kind
 
 SOURCE = "nodal analysis with phasors; constant-resistance elements"
@@ -119,10 +120,12 @@ def solve(load: Load) -> Solved:
         "power of the bank",
         sum(e.power.value for e in elements),
         Kind.POWER,
-        "Σ V²/R",
-        tuple(Input(f"element {e.number}", e.power.value, Kind.POWER, f"P{e.number}", "solved") for e in elements[:9]),
-        f"Nameplate: {load.count * load.power_w:g} W together.",
-        SOURCE,
+        formula="Σ V²/R",
+        inputs=tuple(
+            Input(f"element {e.number}", e.power.value, Kind.POWER, f"P{e.number}", "solved") for e in elements[:9]
+        ),
+        reason=f"Nameplate: {quantity(load.count * load.power_w, 'W')} together.",
+        source=SOURCE,
     )
     return Solved(elements, lines, total, tuple(worst_first(_findings(load, elements, lines))))
 
@@ -131,7 +134,9 @@ def _check(load: Load) -> None:
     problems = []
     if load.supply_v not in VOLTAGES[load.network]:
         usual = ", ".join(f"{v:g}" for v in VOLTAGES[load.network])
-        problems.append(Problem("supply_v", f"{load.supply_v:g} V is not usual for this supply", f"{usual} V"))
+        problems.append(
+            Problem("supply_v", f"{quantity(load.supply_v, 'V')} is not usual for this supply", f"{usual} V")
+        )
     three = load.bank in THREE_PHASE_BANKS
     if three and load.network is not Network.THREE_PHASE:
         problems.append(Problem("bank", f"{load.bank.value} needs three phases", "series or parallel"))
@@ -144,9 +149,11 @@ def _check(load: Load) -> None:
     if not 1 <= load.count <= 24:
         problems.append(Problem("count", f"{load.count} elements", "1…24"))
     if not 1 <= load.power_w <= 50_000:
-        problems.append(Problem("power_w", f"{load.power_w:g} W an element looks like a slip of unit", "1…50 000 W"))
+        problems.append(
+            Problem("power_w", f"{quantity(load.power_w, 'W')} an element looks like a slip of unit", "1…50 000 W")
+        )
     if not 1 <= load.voltage_v <= 1000:
-        problems.append(Problem("voltage_v", f"{load.voltage_v:g} V is not an element's rating", "1…1000 V"))
+        problems.append(Problem("voltage_v", f"{quantity(load.voltage_v, 'V')} is not an element's rating", "1…1000 V"))
     names = terminals(load)
     for name in load.lost:
         if name not in names:
@@ -232,12 +239,28 @@ def _element(load: Load, number: int, a: str, b: str, resistance: float, held: d
     where = f"Between {a} and {b}." if not is_open else f"Between {a} and {b}; open, so no current flows."
     if undefined:
         where = f"Between {a} and {b}, one of which nothing holds: undefined, not safe to touch."
-    voltage = Figure(f"voltage of element {number}", abs(across), Kind.VOLTAGE, "|v_a − v_b|", rating, where, SOURCE)
+    voltage = Figure(
+        f"voltage of element {number}",
+        abs(across),
+        Kind.VOLTAGE,
+        formula="|v_a − v_b|",
+        inputs=rating,
+        reason=where,
+        source=SOURCE,
+    )
     current = Figure(
-        f"current of element {number}", abs(through), Kind.CURRENT, "V / R, R = V_r²/P", rating, where, SOURCE
+        f"current of element {number}",
+        abs(through),
+        Kind.CURRENT,
+        formula="V / R, R = V_r²/P",
+        inputs=rating,
+        reason=where,
+        source=SOURCE,
     )
     watts = abs(through) ** 2 * resistance
-    power = Figure(f"power of element {number}", watts, Kind.POWER, "I² R", rating, where, SOURCE)
+    power = Figure(
+        f"power of element {number}", watts, Kind.POWER, formula="I² R", inputs=rating, reason=where, source=SOURCE
+    )
     share = watts / load.power_w
     return Element(number, a, b, voltage, current, power, share, share > OVER, is_open, undefined)
 
@@ -267,13 +290,14 @@ def _findings(load: Load, elements: tuple[Element, ...], lines: tuple[Line, ...]
             Finding(
                 "bank.overload",
                 Severity.DANGER,
-                f"{who} gives {hottest.share:.2f} times its power",
-                f"It gets {hottest.voltage.value:.0f} V and is made for {load.voltage_v:g} V: it burns out.",
-                "These elements belong in star."
+                title=f"{who} gives {quantity(hottest.share, '', '.2f')} times its power",
+                reason=f"It gets {quantity(hottest.voltage.value, 'V', '.0f')} and is "
+                f"made for {quantity(load.voltage_v, 'V')}: it burns out.",
+                fix="These elements belong in star."
                 if wrong_bank
                 else "Use elements for this voltage, or more of them in series.",
-                (f"element {hottest.number}",),
-                (hottest.power,),
+                subjects=(f"element {hottest.number}",),
+                figures=(hottest.power,),
             )
         )
     elif hottest.share < WEAK and not load.failed and not load.lost:
@@ -281,11 +305,14 @@ def _findings(load: Load, elements: tuple[Element, ...], lines: tuple[Line, ...]
             Finding(
                 "bank.weak",
                 Severity.FAULT,
-                f"Every element gives only {hottest.share:.2f} of its power",
-                f"It gets {hottest.voltage.value:.0f} V of the {load.voltage_v:g} V it is made for.",
-                "Fewer in series, delta instead of star, or elements for this voltage.",
-                (),
-                (hottest.power,),
+                title=f"Every element gives only {percent(hottest.share)} of its power",
+                reason=(
+                    f"It gets {quantity(hottest.voltage.value, 'V', '.0f')} of "
+                    f"the {quantity(load.voltage_v, 'V')} it is made for."
+                ),
+                fix="Fewer in series, delta instead of star, or elements for this voltage.",
+                subjects=(),
+                figures=(hottest.power,),
             )
         )
     floating = [e.number for e in elements if e.undefined]
@@ -294,10 +321,13 @@ def _findings(load: Load, elements: tuple[Element, ...], lines: tuple[Line, ...]
             Finding(
                 "bank.undefined",
                 Severity.DANGER,
-                "Part of the bank hangs on nothing",
-                f"Element {floating[0]} has an end that no source and no other element holds; a meter there shows anything.",
-                "Treat it as live until proved dead.",
-                tuple(f"element {n}" for n in floating),
+                title="Part of the bank hangs on nothing",
+                reason=(
+                    f"Element {floating[0]} has an end that no source and no "
+                    "other element holds; a meter there shows anything."
+                ),
+                fix="Treat it as live until proved dead.",
+                subjects=tuple(f"element {n}" for n in floating),
             )
         )
     neutral = next((line for line in lines if line.name == "N" and load.bank is Bank.STAR_NEUTRAL), None)
@@ -306,9 +336,9 @@ def _findings(load: Load, elements: tuple[Element, ...], lines: tuple[Line, ...]
             Finding(
                 "bank.neutral",
                 Severity.ADVICE,
-                f"The neutral carries {neutral.current_a:.1f} A",
-                "The phases are not loaded alike, so their currents do not cancel.",
-                "Find the open element or the lost phase; size the neutral like a phase.",
+                title=f"The neutral carries {quantity(neutral.current_a, 'A', '.1f')}",
+                reason="The phases are not loaded alike, so their currents do not cancel.",
+                fix="Find the open element or the lost phase; size the neutral like a phase.",
             )
         )
     if load.bank is Bank.STAR and (load.failed or load.lost):
@@ -316,9 +346,9 @@ def _findings(load: Load, elements: tuple[Element, ...], lines: tuple[Line, ...]
             Finding(
                 "bank.star-floats",
                 Severity.FAULT,
-                "The star point has moved",
-                "Without a neutral the remaining elements share the line voltage between them.",
-                "Mend the bank before the next run; the heat is no longer even.",
+                title="The star point has moved",
+                reason="Without a neutral the remaining elements share the line voltage between them.",
+                fix="Mend the bank before the next run; the heat is no longer even.",
             )
         )
     return found

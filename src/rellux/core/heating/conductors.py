@@ -13,6 +13,7 @@ from enum import StrEnum
 from math import sqrt
 
 from ..errors import refuse
+from ..messages import quantity, temperature
 from .protection_data import (
     BREAKERS,
     IEC_B1,
@@ -124,7 +125,11 @@ def breaker_for(current_a: float, practice: Practice) -> float:
     needed = current_a * (1.25 if practice is Practice.NEC else 1.0)
     found = next((r for r in BREAKERS[practice] if r >= needed - 1e-9), None)
     if found is None:
-        raise refuse("current_a", f"{current_a:.1f} A is beyond the breakers here", f"up to {BREAKERS[practice][-1]} A")
+        raise refuse(
+            "current_a",
+            f"{quantity(current_a, 'A', '.1f')} is beyond the breakers here",
+            f"up to {BREAKERS[practice][-1]} A",
+        )
     return float(found)
 
 
@@ -172,15 +177,19 @@ def _size(label: str, base: float, factor: float, limit: float, load: float, bre
     drop = (sqrt(3.0) if run.cores == 3 else 2.0) * run.length_m * load * ohm
     wrong = [*(_wrong_iec if run.practice is Practice.IEC else _wrong_nec)(label, base, allowed, load, breaker, run)]
     if run.ambient_c >= limit:
-        wrong = [f"its insulation stands {limit:.0f} °C and it is {run.ambient_c:.0f} °C there"]
+        wrong = [
+            f"its insulation stands {temperature(limit, '.0f')} and it is {temperature(run.ambient_c, '.0f')} there"
+        ]
     return Size(label, area, base, factor, allowed, hot, drop, run.cores * load**2 * ohm, tuple(wrong))
 
 
 def _wrong_iec(label: str, base: float, allowed: float, load: float, breaker: float, run: Run) -> list[str]:
     if allowed < load - 1e-9:
-        return [f"it may carry {allowed:.1f} A here and the load is {load:.1f} A"]
+        return [f"it may carry {quantity(allowed, 'A', '.1f')} here and the load is {quantity(load, 'A', '.1f')}"]
     if allowed < breaker - 1e-9:
-        return [f"it may carry {allowed:.1f} A here: a {breaker:g} A breaker does not protect it"]
+        return [
+            f"it may carry {quantity(allowed, 'A', '.1f')} here: a {quantity(breaker, 'A')} breaker does not protect it"
+        ]
     return []
 
 
@@ -188,13 +197,16 @@ def _wrong_nec(label: str, base: float, allowed: float, load: float, breaker: fl
     wrong = []
     column = base if run.laying is Laying.CORD else min(base, NEC_310_16[run.terminal_c][label])
     if column < 1.25 * load - 1e-9:
-        wrong.append(f"at its {run.terminal_c} °C terminals it carries {column:.0f} A, less than 125 % of {load:.1f} A")
+        wrong.append(
+            f"at its {temperature(run.terminal_c)} terminals it carries "
+            f"{quantity(column, 'A', '.0f')}, less than 125 % of {quantity(load, 'A', '.1f')}"
+        )
     if allowed < load - 1e-9:
-        wrong.append(f"derated it carries {allowed:.1f} A and the load is {load:.1f} A")
+        wrong.append(f"derated it carries {quantity(allowed, 'A', '.1f')} and the load is {quantity(load, 'A', '.1f')}")
     ratings = [float(r) for r in BREAKERS[Practice.NEC]]
     highest = next((r for r in ratings if r >= min(allowed, column)), ratings[-1])
     if run.laying is Laying.CONDUIT:
         highest = min(highest, NEC_SMALL.get(label, highest))
     if not wrong and breaker > highest:
-        wrong.append(f"a {breaker:g} A breaker is above the {highest:g} A it may have")
+        wrong.append(f"a {quantity(breaker, 'A')} breaker is above the {quantity(highest, 'A')} it may have")
     return wrong

@@ -10,6 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..errors import refuse
+from ..messages import quantity, temperature
 
 LATENT_J_KG = 2.257e6
 WATER_J_KG_K = 4186.0
@@ -60,10 +61,12 @@ def dip(chamber: HotChamber, load: ColdLoad, step_s: float = STEP_S) -> Dip:
     Raises ``Refused`` when the heater does not even cover the loss.
     """
     if chamber.setpoint_c <= chamber.ambient_c:
-        raise refuse("setpoint_c", "the chamber is not hotter than the room", f"above {chamber.ambient_c:g} °C")
+        raise refuse("setpoint_c", "the chamber is not hotter than the room", f"above {temperature(chamber.ambient_c)}")
     if chamber.power_w <= chamber.loss_w:
         raise refuse(
-            "power_w", f"the heater does not cover the loss of {chamber.loss_w:.0f} W", f"> {chamber.loss_w:.0f} W"
+            "power_w",
+            f"the heater does not cover the loss of {quantity(chamber.loss_w, 'W', '.0f')}",
+            f"> {quantity(chamber.loss_w, 'W', '.0f')}",
         )
     t, celsius, loaded, water = 0.0, chamber.setpoint_c, load.start_c, load.water_kg
     rows, dry, back = [(t, celsius, loaded)], None, None

@@ -10,6 +10,7 @@ from math import pi
 import numpy as np
 
 from ..errors import refuse
+from ..messages import temperature
 
 
 @dataclass(frozen=True)
@@ -127,7 +128,9 @@ def allowed_load(alloy: str, chamber_c: float) -> float:
     a = ALLOYS[alloy]
     if chamber_c > a.load_c[-1]:
         raise refuse(
-            "chamber_c", f"{a.name} does not live in a chamber at {chamber_c:.0f} °C", f"up to {a.load_c[-1]:.0f} °C"
+            "chamber_c",
+            f"{a.name} does not live in a chamber at {temperature(chamber_c, '.0f')}",
+            f"up to {temperature(a.load_c[-1], '.0f')}",
         )
     return float(np.interp(chamber_c, a.load_c, a.load))
 

@@ -97,7 +97,7 @@ def estimate(chamber: Chamber, contents: Contents, log: Log) -> Lining:
     if not bool(np.all(np.diff(log.time_s) > 0)):
         raise refuse("log", "the times do not rise from reading to reading", "minutes in order, each once")
     if float(log.inside_c.max()) < log.ambient_c + 20.0:
-        raise refuse("log", "it hardly rises above the room", "a heat-up of at least 20 °C")
+        raise refuse("log", "it hardly rises above the room", "a heat-up of at least {20 Δ°C}")
 
     def missed(logs: Array) -> Array:
         k, rho_c = np.exp(logs)

@@ -4,6 +4,7 @@ from math import sqrt
 
 from ..errors import refuse
 from ..explain import Figure, Input
+from ..messages import quantity
 from ..units import Kind
 
 SOURCE = "Ohm's law; constant-resistance element (not lamps, PTC or disilicide elements)"
@@ -83,4 +84,4 @@ def heater_current(
 
 def _positive(field: str, value: float) -> None:
     if not value > 0:
-        raise refuse(field, f"must be more than zero, not {value:g}", "> 0")
+        raise refuse(field, f"must be more than zero, not {quantity(value)}", "> 0")

@@ -50,7 +50,7 @@ MATERIALS = {
         "Ceramic fibre board, 300 kg/m³", (200, 400, 600, 800, 1000), (0.07, 0.09, 0.12, 0.15, 0.19), 300, 1130, 1200
     ),
     "brick_23": Material(
-        "Insulating firebrick, 1260 °C class",
+        "Insulating firebrick, {1260 °C} class",
         (400, 600, 800, 1000, 1200),
         (0.14, 0.16, 0.18, 0.20, 0.22),
         490,
@@ -59,7 +59,7 @@ MATERIALS = {
         VDI,
     ),
     "brick_26": Material(
-        "Insulating firebrick, 1400 °C class",
+        "Insulating firebrick, {1400 °C} class",
         (400, 600, 800, 1000, 1200),
         (0.27, 0.30, 0.32, 0.34, 0.36),
         790,

@@ -5,6 +5,7 @@ from functools import cache
 
 from ..errors import refuse
 from ..explain import Figure, Input
+from ..messages import quantity
 from ..units import Kind
 from .protection_data import (
     BREAKERS,
@@ -62,7 +63,9 @@ def size_protection(load_current_a: float, practice: Practice, cores: int = 2) -
     needed = load_current_a * factor
     rating = next((r for r in BREAKERS[practice] if r >= needed), None)
     if rating is None:
-        raise refuse("load_current_a", f"{load_current_a:.1f} A is beyond the tables here", "have it designed")
+        raise refuse(
+            "load_current_a", f"{quantity(load_current_a, 'A', '.1f')} is beyond the tables here", "have it designed"
+        )
     conductor = next((c for c in conductors(practice, cores) if c.ampacity >= rating), None)
     if conductor is None:
         raise refuse("load_current_a", f"no conductor in the table stands a {rating} A breaker", "have it designed")
@@ -85,7 +88,7 @@ def size_protection(load_current_a: float, practice: Practice, cores: int = 2) -
         formula="I_z ≥ I_n",
         inputs=(breaker.as_input("I_n"), Input("conductor stands", conductor.ampacity, Kind.CURRENT, "I_z", "table")),
         reason=f"{conductor.label} is the thinnest conductor the {rating} A breaker still protects, "
-        "at 30 °C around it and not bundled.",
+        "at {30 °C} around it and not bundled.",
         source=SOURCE[practice],
         school=SCHOOL[practice],
         symbol="S",

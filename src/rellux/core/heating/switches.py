@@ -4,6 +4,7 @@ from dataclasses import dataclass
 
 from ..errors import refuse
 from ..explain import Figure, Input
+from ..messages import quantity, temperature
 from ..units import Kind
 
 RELAY_OPERATIONS = 1e5
@@ -50,7 +51,7 @@ def ssr_dissipation(current_a: float, drop_v: float = SSR_DROP_V) -> Figure:
             Input("load current", current_a, Kind.CURRENT, "I", "computed"),
         ),
         reason="It must leave through the heat sink; without one about 5 A is the most.",
-        source="typical drop 1.0…1.6 V, common practice, no source",
+        source="typical drop {1.0…1.6 V}, common practice, no source",
         symbol="P",
     )
 
@@ -69,7 +70,9 @@ def heat_sink(
     resistance = (junction_max_c - ambient_c) / dissipation_w - junction_to_case - case_to_sink
     if resistance <= 0:
         raise refuse(
-            "dissipation_w", f"{dissipation_w:.1f} W cannot leave this SSR at {ambient_c:.0f} °C", "a larger SSR"
+            "dissipation_w",
+            f"{quantity(dissipation_w, 'W', '.1f')} cannot leave this SSR at {temperature(ambient_c, '.0f')}",
+            "a larger SSR",
         )
     return Figure(
         "heat sink, at most",
@@ -77,7 +80,7 @@ def heat_sink(
         Kind.THERMAL_RESISTANCE,
         formula="R_sa = (T_j − T_a) / P − R_jc − R_cs",
         inputs=(
-            Input("junction, aimed for", junction_max_c, Kind.TEMPERATURE, "T_j", "125 °C limit less a margin"),
+            Input("junction, aimed for", junction_max_c, Kind.TEMPERATURE, "T_j", "{125 °C} limit less a margin"),
             Input("air round the sink", ambient_c, Kind.TEMPERATURE, "T_a", "assumed inside a box"),
             Input("heat", dissipation_w, Kind.POWER, "P", "computed"),
             Input("junction to case", junction_to_case, Kind.THERMAL_RESISTANCE, "R_jc", "typical"),

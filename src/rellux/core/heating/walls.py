@@ -13,6 +13,7 @@ import scipy
 from numpy.typing import NDArray
 
 from ..errors import Problem, refuse, refuse_all
+from ..messages import quantity, temperature
 from ..units import ABSOLUTE_ZERO_C
 from .materials import MATERIALS, Material
 from .outside import STEFAN_BOLTZMANN, convection, radiation
@@ -126,7 +127,7 @@ def check_chamber(chamber: Chamber) -> None:
         if not 0 < layer.thickness_m <= 1:
             problems.append(Problem(f"layers[{i}].thickness_m", "cannot be so thick", "up to 1 m"))
     if chamber.thickness_m > THICKEST * chamber.inside_m2**0.5:
-        thickest = f"{THICKEST * chamber.inside_m2**0.5 * 1000:.0f} mm together"
+        thickest = f"{quantity(THICKEST * chamber.inside_m2**0.5 * 1000, 'mm', '.0f')} together"
         problems.append(Problem("layers", "the wall is too thick for so small a chamber", f"up to {thickest}"))
     if chamber.opening_m2 > MOST_OPEN * chamber.inside_m2:
         problems.append(Problem("opening_m2", "more than half the chamber's surface is open", "less than half of it"))
@@ -137,7 +138,7 @@ def steady(chamber: Chamber, inside_c: float, ambient_c: float) -> Steady:
     """The wall with its inner face at ``inside_c`` for as long as it takes. Raises ``Refused``."""
     check_chamber(chamber)
     if inside_c <= ambient_c:
-        raise refuse("inside_c", "the chamber is not hotter than the room", f"above {ambient_c:g} °C")
+        raise refuse("inside_c", "the chamber is not hotter than the room", f"above {temperature(ambient_c)}")
 
     def missing(surface_c: float) -> float:
         return float(_inwards(chamber, surface_c, ambient_c)[1][0]) - inside_c

@@ -7,6 +7,7 @@ from ..heating.loads import element_resistance
 from ..heating.protection import Protection, size_protection
 from ..heating.protection_data import Practice
 from ..heating.switches import heat_sink, relay_life, ssr_dissipation
+from ..messages import quantity
 from ..purpose.heater import heater_current, heater_power
 from ..purpose.purpose import Purpose, Supply
 from ..sensing.sensors import describe, sensor_range, tolerance
@@ -54,7 +55,7 @@ def chain(purpose: Purpose, choice: Choice, period_s: float) -> Chain:
     protection = size_protection(current.value, choice.practice, loaded_cores(purpose))
     pieces = [
         *_plug(purpose, choice, current),
-        Piece("breaker", "Breaker", f"{protection.breaker.value:g} A", current, protection.breaker.value),
+        Piece("breaker", "Breaker", quantity(protection.breaker.value, "A"), current, protection.breaker.value),
         Piece(
             "conductor",
             "Heater wire",
@@ -72,7 +73,7 @@ def chain(purpose: Purpose, choice: Choice, period_s: float) -> Chain:
         Actuator.CONTACTOR: "Contactor",
         Actuator.MOSFET: "MOSFET board",
     }
-    pieces.append(Piece("actuator", titles[choice.actuator], f"{rating:g} A", current, rating))
+    pieces.append(Piece("actuator", titles[choice.actuator], quantity(rating, "A"), current, rating))
     pieces.append(_heater(purpose, power))
     pieces.append(_sensor(purpose, choice.sensor))
     return Chain(
@@ -86,12 +87,12 @@ def _plug(purpose: Purpose, choice: Choice, current: Figure) -> tuple[Piece, ...
     rating = choice.plug_a or next((r for r in plugs(purpose, choice) if r * share >= current.value), None)
     if rating is None:
         return ()
-    hours = f", {share * 100:.0f} % of it for hours" if share < 1 else ""
+    hours = f", {quantity(share * 100, '%', '.0f')} of it for hours" if share < 1 else ""
     return (
         Piece(
             "plug",
             "Plug and inlet",
-            f"{rating:g} A{hours}{'' if choice.plug_a else ', proposed'}",
+            f"{quantity(rating, 'A')}{hours}{'' if choice.plug_a else ', proposed'}",
             current,
             rating * share,
         ),
@@ -120,7 +121,7 @@ def _heater(purpose: Purpose, power: Figure) -> Piece:
     return Piece(
         "heater",
         "Heater",
-        f"{purpose.heater_power_w:g} W at {purpose.heater_voltage_v:g} V",
+        f"{quantity(purpose.heater_power_w, 'W')} at {quantity(purpose.heater_voltage_v, 'V')}",
         power,
         purpose.heater_power_w,
     )

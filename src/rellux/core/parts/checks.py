@@ -1,7 +1,7 @@
 """What is wrong with the parts of a chain: whatever carries more than it may."""
 
 from ..findings import Finding, Severity, worst_first
-from ..units import UNIT
+from ..messages import of_kind, percent
 from .chain import Chain, Piece
 
 HEATER_SHARE = 1.1
@@ -28,13 +28,13 @@ def is_overloaded(piece: Piece) -> bool:
 
 
 def _overloaded(piece: Piece) -> Finding:
-    unit = UNIT[piece.duty.kind] if piece.duty.kind else ""
     return Finding(
         f"parts.{piece.key}",
         Severity.DANGER if piece.key in ("heater", "conductor") else Severity.FAULT,
-        f"{piece.title}: {piece.duty.value:.3g} {unit} on a rating of {piece.rating:.3g} {unit}",
-        f"It is used at {piece.fill * 100:.0f} % of what it may carry for hours.",
-        FIX[piece.key],
-        (piece.title,),
-        (piece.duty,),
+        title=f"{piece.title}: {of_kind(piece.duty.value, piece.duty.kind, '.3g')} on "
+        f"a rating of {of_kind(piece.rating, piece.duty.kind, '.3g')}",
+        reason=f"It is used at {percent(piece.fill)} of what it may carry for hours.",
+        fix=FIX[piece.key],
+        subjects=(piece.title,),
+        figures=(piece.duty,),
     )

@@ -7,10 +7,10 @@ from ..errors import Refused
 from ..findings import Finding
 from ..heating.protection_data import Practice
 from ..heating.switches import heat_sink, relay_life, ssr_dissipation
+from ..messages import difference, quantity
 from ..purpose.heater import heater_current
 from ..purpose.purpose import Purpose
 from ..sensing.sensors import NAMES, describe, tolerance
-from ..units import spoken_difference
 from ..wiring.generate import DRIVES, Actuator, Choice, Output, check_choice
 from .chain import BOX_AMBIENT_C, Piece, chain, plugs
 from .checks import chain_findings, is_overloaded
@@ -82,9 +82,7 @@ def _aside(purpose: Purpose, choice: Choice, period_s: float, key: str) -> str:
     if key == "sensor":
         allowed = tolerance(choice.sensor, purpose.working_c)
         return (
-            "not covered by its usual class here"
-            if allowed is None
-            else f"new within ± {spoken_difference(allowed, '.2g')}"
+            "not covered by its usual class here" if allowed is None else f"new within ± {difference(allowed, '.2g')}"
         )
     if key == "limit" and not choice.limiter:
         return "a stuck switch then heats without end"
@@ -94,10 +92,13 @@ def _aside(purpose: Purpose, choice: Choice, period_s: float, key: str) -> str:
 def _of_switch(actuator: Actuator, current_a: float, period_s: float) -> str:
     if actuator is Actuator.SSR:
         heat = ssr_dissipation(current_a).value
-        return f"sheds {heat:.0f} W into a heat sink of at most {heat_sink(heat, BOX_AMBIENT_C).value:.2g} K/W"
+        return (
+            f"sheds {quantity(heat, 'W', '.0f')} into a heat sink of at most "
+            f"{quantity(heat_sink(heat, BOX_AMBIENT_C).value, 'K/W', '.2g')}"
+        )
     if actuator is Actuator.MOSFET:
         return "needs the two grounds joined"
-    return f"contacts last {relay_life(period_s).value / 3600:.0f} h at {period_s:g} s"
+    return f"contacts last {quantity(relay_life(period_s).value / 3600, 'h', '.0f')} at {quantity(period_s, 's')}"
 
 
 def _plugs(purpose: Purpose, choice: Choice) -> list[tuple[str, Choice]]:

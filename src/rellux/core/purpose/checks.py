@@ -1,6 +1,7 @@
 """What is wrong with a purpose that is possible: materials that do not stand what is allowed."""
 
 from ..findings import Finding, Severity, worst_first
+from ..messages import temperature
 from .purpose import Purpose
 
 
@@ -16,12 +17,15 @@ def purpose_findings(purpose: Purpose) -> list[Finding]:
             Finding(
                 "purpose.material",
                 Severity.DANGER if at_work else Severity.FAULT,
-                f"{material.name} stands {material.limit_c:g} °C",
-                f"The rig {'works at' if at_work else 'may get as hot as'} {allowed:g} °C: what is weakest decides.",
-                "Another material, or place it where it stays cooler and say so."
+                title=f"{material.name} stands {temperature(material.limit_c)}",
+                reason=(
+                    f"The rig {'works at' if at_work else 'may get as hot as'} "
+                    f"{temperature(allowed)}: what is weakest decides."
+                ),
+                fix="Another material, or place it where it stays cooler and say so."
                 if at_work
-                else f"Bring the highest allowed temperature down to {material.limit_c:g} °C, or use another material.",
-                (material.name,),
+                else f"Bring the highest allowed temperature down to {temperature(material.limit_c)}, or use another material.",
+                subjects=(material.name,),
             )
         )
     return worst_first(found)

@@ -4,6 +4,7 @@ from dataclasses import dataclass
 from enum import StrEnum
 
 from ..errors import Problem, refuse_all
+from ..messages import quantity, temperature
 from ..units import ABSOLUTE_ZERO_C
 
 
@@ -105,47 +106,47 @@ def _problems(p: Purpose) -> list[Problem]:
     unless(
         ABSOLUTE_ZERO_C < p.working_c <= 1800,
         "working_c",
-        f"no sensor here reads {p.working_c:g} °C",
-        "more than -273.15 and up to 1800 °C",
+        f"no sensor here reads {temperature(p.working_c)}",
+        "more than {-273.15 °C} and up to {1800 °C}",
     )
-    unless(-40 <= p.ambient_c <= 60, "ambient_c", "the room round the rig is not that cold or hot", "-40…60 °C")
+    unless(-40 <= p.ambient_c <= 60, "ambient_c", "the room round the rig is not that cold or hot", "{-40…60 °C}")
     unless(
         p.working_c > p.ambient_c,
         "working_c",
-        f"a heater cannot hold {p.working_c:g} °C in a room at {p.ambient_c:g} °C",
-        f"above {p.ambient_c:g} °C",
+        f"a heater cannot hold {temperature(p.working_c)} in a room at {temperature(p.ambient_c)}",
+        f"above {temperature(p.ambient_c)}",
     )
     unless(
         p.highest_c > p.working_c,
         "highest_c",
         "the highest allowed temperature must lie above the working temperature, or the rig shuts down at work",
-        f"above {p.working_c:g} °C",
+        f"above {temperature(p.working_c)}",
     )
-    unless(p.highest_c <= 1800, "highest_c", "no sensor here reads so high", "up to 1800 °C")
+    unless(p.highest_c <= 1800, "highest_c", "no sensor here reads so high", "up to {1800 °C}")
     if p.lowest_c is not None:
         unless(
             p.lowest_c < p.working_c,
             "lowest_c",
             "the lowest allowed temperature must lie below the working temperature",
-            f"below {p.working_c:g} °C",
+            f"below {temperature(p.working_c)}",
         )
     unless(bool(p.highest_reason.strip()), "highest_reason", "say what is spoiled above it", "a few words")
     unless(
         p.supply_voltage_v in SUPPLY_VOLTAGES[p.supply],
         "supply_voltage_v",
-        f"{p.supply_voltage_v:g} V is not a usual {SUPPLY_WORDS[p.supply]} supply",
+        f"{quantity(p.supply_voltage_v, 'V')} is not a usual {SUPPLY_WORDS[p.supply]} supply",
         ", ".join(f"{v:g}" for v in SUPPLY_VOLTAGES[p.supply]) + " V",
     )
     unless(
         1 <= p.heater_power_w <= 20_000,
         "heater_power_w",
-        f"{p.heater_power_w:g} W looks like a slip of unit (W or kW?)",
+        f"{quantity(p.heater_power_w, 'W')} looks like a slip of unit (W or kW?)",
         "1…20 000 W",
     )
     unless(
         1 <= p.heater_voltage_v <= 1000,
         "heater_voltage_v",
-        f"{p.heater_voltage_v:g} V is not a heater's rated voltage",
+        f"{quantity(p.heater_voltage_v, 'V')} is not a heater's rated voltage",
         "1…1000 V",
     )
     unless(len(p.materials) <= MOST_MATERIALS, "materials", "more than the scale can show", f"up to {MOST_MATERIALS}")
@@ -153,5 +154,5 @@ def _problems(p: Purpose) -> list[Problem]:
     for i, m in enumerate(p.materials):
         unless(1 <= len(m.name.strip()) <= 40, f"materials[{i}].name", "say what it is", "1…40 characters")
         unless(names.count(names[i]) == 1, f"materials[{i}].name", f"{m.name} is there twice", "once")
-        unless(-200 <= m.limit_c <= 2500, f"materials[{i}].limit_c", "nothing here stands that", "-200…2500 °C")
+        unless(-200 <= m.limit_c <= 2500, f"materials[{i}].limit_c", "nothing here stands that", "{-200…2500 °C}")
     return found

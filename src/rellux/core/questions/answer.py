@@ -1,7 +1,7 @@
 """What a question answers with: a sentence, one picture, figures that explain themselves, findings."""
 
 from collections.abc import Callable, Iterable
-from dataclasses import dataclass, field, replace
+from dataclasses import KW_ONLY, dataclass, field, replace
 from enum import StrEnum
 from math import isnan
 from typing import Any
@@ -89,6 +89,7 @@ class Alternative:
     key: str
     title: str
     verdict: Severity | None
+    _: KW_ONLY
     says: str
     reasons: tuple[str, ...] = ()
     figures: tuple[Figure, ...] = ()

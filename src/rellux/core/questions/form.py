@@ -11,7 +11,8 @@ from math import isfinite
 from typing import Any, TypeVar
 
 from ..errors import Problem, refuse_all
-from ..units import UNIT, Kind
+from ..messages import of_kind, span_of
+from ..units import Kind
 
 Shape = TypeVar("Shape")
 When = tuple[str, tuple[Any, ...]]
@@ -174,8 +175,8 @@ def _fill(shape: type[Shape], values: Mapping[str, Any], path: str, problems: li
 
 
 def _number(name: str, m: Mapping[str, Any], value: Any, problems: list[Problem]) -> float | None:
-    low, high, unit = m["low"], m["high"], UNIT[m["kind"]]
-    accepted = f"{_short(low)}…{_short(high)} {unit}".strip()
+    low, high = m["low"], m["high"]
+    accepted = span_of(low, high, m["kind"], ".6g")
     if value is None:
         if not m["optional"]:
             problems.append(Problem(name, f"{m['label']}: a number is needed", accepted))
@@ -184,13 +185,9 @@ def _number(name: str, m: Mapping[str, Any], value: Any, problems: list[Problem]
         problems.append(Problem(name, f"{m['label']}: this is not a number", accepted))
         return None
     if not low <= value <= high:
-        reason = f"{m['label']}: {_short(value)} {unit}".strip() + " cannot be right; a slip of unit?"
+        reason = f"{m['label']}: {of_kind(value, m['kind'], '.6g')}" + " cannot be right; a slip of unit?"
         problems.append(Problem(name, reason, accepted))
     return float(value)
-
-
-def _short(value: float) -> str:
-    return f"{value:.6g}" if abs(value) < 1e6 else f"{value:g}"
 
 
 def _choice(name: str, m: Mapping[str, Any], value: Any, problems: list[Problem]) -> Any:

@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 
 from ..errors import refuse
 from ..explain import Figure, Input
+from ..messages import quantity
 from ..units import Kind
 from .series import Series
 
@@ -77,18 +78,18 @@ def measure(series: Series, setpoint_c: float | None = None, band_c: float = 1.0
             "overshoot",
             float(y[top] - setpoint_c),
             Kind.DIFFERENCE,
-            "max(y) − SP",
-            (at, Input("highest reading", float(y[top]), Kind.TEMPERATURE, "max(y)", "run")),
-            f"Reached {(t[top] - t[0]) / 60:.0f} min into the stretch.",
+            formula="max(y) − SP",
+            inputs=(at, Input("highest reading", float(y[top]), Kind.TEMPERATURE, "max(y)", "run")),
+            reason=f"Reached {quantity((t[top] - t[0]) / 60, 'min', '.0f')} into the stretch.",
         )
         near = int(np.argmax(y >= y[0] + 0.9 * (setpoint_c - y[0])))
         rise = Figure(
             "rise time",
             float(t[near] - t[0]),
             Kind.TIME,
-            "t(y₀ + 0.9 (SP − y₀)) − t₀",
-            (at, Input("start", float(y[0]), Kind.TEMPERATURE, "y₀", "run")),
-            "From the start of the stretch to nine tenths of the way.",
+            formula="t(y₀ + 0.9 (SP − y₀)) − t₀",
+            inputs=(at, Input("start", float(y[0]), Kind.TEMPERATURE, "y₀", "run")),
+            reason="From the start of the stretch to nine tenths of the way.",
         )
     elif from_below:
         missing.append("The reading never reached the set-point here.")
@@ -107,9 +108,12 @@ def measure(series: Series, setpoint_c: float | None = None, band_c: float = 1.0
                 "settling time",
                 float(t[min(last + 1, len(t) - 1)] - t[0]),
                 Kind.TIME,
-                "last time |y − SP| > band",
-                (at, Input("band", band, Kind.DIFFERENCE, "±", "1 °C, or three quarters of the ripple if it cycles")),
-                "From the start until it stays inside the band.",
+                formula="last time |y − SP| > band",
+                inputs=(
+                    at,
+                    Input("band", band, Kind.DIFFERENCE, "±", "{1 Δ°C}, or three quarters of the ripple if it cycles"),
+                ),
+                reason="From the start until it stays inside the band.",
             )
         else:
             missing.append("It had not settled by the end.")
@@ -148,9 +152,9 @@ def _mean_error(t: Array, y: Array, setpoint_c: float, at: Input) -> Figure | No
         "steady error",
         mean - setpoint_c,
         Kind.DIFFERENCE,
-        "mean(y) − SP",
-        (at, Input("time-weighted mean", mean, Kind.TEMPERATURE, "mean(y)", "last part of the stretch")),
-        "How far the mean sits from the set-point once it holds.",
+        formula="mean(y) − SP",
+        inputs=(at, Input("time-weighted mean", mean, Kind.TEMPERATURE, "mean(y)", "last part of the stretch")),
+        reason="How far the mean sits from the set-point once it holds.",
     )
 
 
@@ -177,9 +181,9 @@ def _ripple(t: Array, y: Array, at: Input) -> tuple[Figure | None, Figure | None
         "ripple, peak to peak",
         float(np.ptp(y)),
         Kind.DIFFERENCE,
-        "max(y) − min(y)",
-        (at, Input("readings", len(y), Kind.COUNT, "n", "last part of the stretch")),
-        "Over the last part of the stretch, noise included.",
+        formula="max(y) − min(y)",
+        inputs=(at, Input("readings", len(y), Kind.COUNT, "n", "last part of the stretch")),
+        reason="Over the last part of the stretch, noise included.",
     )
     if len(up) < 3:
         return ripple, None
@@ -188,9 +192,9 @@ def _ripple(t: Array, y: Array, at: Input) -> tuple[Figure | None, Figure | None
         "ripple period",
         float(t[up[-1]] - t[up[0]]) / cycles,
         Kind.TIME,
-        "(t_last − t_first) / cycles",
-        (Input("whole cycles", cycles, Kind.COUNT, "cycles", "upward crossings of the middle"),),
-        "Compare with the control period: if they match, the actuator's cycle shows in the reading.",
+        formula="(t_last − t_first) / cycles",
+        inputs=(Input("whole cycles", cycles, Kind.COUNT, "cycles", "upward crossings of the middle"),),
+        reason="Compare with the control period: if they match, the actuator's cycle shows in the reading.",
     )
     return ripple, period
 
@@ -206,23 +210,23 @@ def _switching(steady: Series, whole: Series) -> tuple[Figure | None, Figure | N
                 "duty when holding",
                 float(np.average(drive[good], weights=weights)),
                 Kind.PERCENT,
-                "mean(output)",
-                (Input("readings", int(good.sum()), Kind.COUNT, "n", "last part of the stretch"),),
-                "The share of full power it takes to hold; near 100 % there is no reserve.",
+                formula="mean(output)",
+                inputs=(Input("readings", int(good.sum()), Kind.COUNT, "n", "last part of the stretch"),),
+                reason="The share of full power it takes to hold; near 100 % there is no reserve.",
             )
     switch = whole.switch[np.isfinite(whole.switch)]
     if len(switch) > 3:
         count = int(np.sum((switch[1:] > 0.5) & (switch[:-1] <= 0.5)) + (switch[0] > 0.5))
         hours = float(whole.time_s[-1] - whole.time_s[0]) / 3600.0
         note = "Counted from the recorded switch state; switchings between two samples are missed."
-        switchings = Figure("switchings", count, Kind.COUNT, "count of off → on", (), note)
+        switchings = Figure("switchings", count, Kind.COUNT, formula="count of off → on", inputs=(), reason=note)
         if hours > 0:
             rate = Figure(
                 "switchings per hour",
                 count / hours,
                 Kind.PER_HOUR,
-                "count / hours",
-                (switchings.as_input("count"), Input("length", hours * 3600.0, Kind.TIME, "hours", "run")),
-                "Each one spends relay life.",
+                formula="count / hours",
+                inputs=(switchings.as_input("count"), Input("length", hours * 3600.0, Kind.TIME, "hours", "run")),
+                reason="Each one spends relay life.",
             )
     return duty, switchings, rate

@@ -6,6 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..errors import refuse
+from ..messages import quantity
 
 Array = NDArray[np.float64]
 
@@ -56,7 +57,7 @@ def check_times(time_s: Array) -> Array:
         row = int(np.argmax(backwards)) + 2
         raise refuse(
             "time",
-            f"time runs backwards at row {row}: {-step[row - 2]:.3g} s before the row above it "
+            f"time runs backwards at row {row}: {quantity(-step[row - 2], 's', '.3g')} before the row above it "
             f"({int(backwards.sum())} such rows in all)",
             "rows in order of time; check the time column, or sort the file",
         )

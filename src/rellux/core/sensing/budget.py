@@ -9,6 +9,7 @@ from math import sqrt
 
 from ..errors import Problem, refuse, refuse_all
 from ..explain import Figure, Input
+from ..messages import quantity, temperature
 from ..units import Kind
 from .sensors import describe, is_thermocouple
 from .tolerances import cable_permitted, permitted
@@ -58,24 +59,24 @@ def budget(chain: Chain) -> Budget:
         "reading, expanded uncertainty",
         2.0 * sqrt(total),
         Kind.DIFFERENCE,
-        "U = 2 √(Σ aᵢ² / 3)",
-        inputs,
-        "The truth lies this near the display about 19 times in 20, if no mistake was made.",
-        SOURCE,
+        formula="U = 2 √(Σ aᵢ² / 3)",
+        inputs=inputs,
+        reason="The truth lies this near the display about 19 times in 20, if no mistake was made.",
+        source=SOURCE,
         symbol="U",
     )
     worst = Figure(
         "if all erred the same way",
         sum(f.value for f in parts),
         Kind.DIFFERENCE,
-        "Σ aᵢ",
-        inputs,
-        "Unlikely, but nothing forbids it.",
+        formula="Σ aᵢ",
+        inputs=inputs,
+        reason="Unlikely, but nothing forbids it.",
     )
     largest = parts[0]
     share = largest.value**2 / 3.0 / total if total else 0.0
     advice = (
-        f"{largest.name.capitalize()} makes {share * 100:.0f} % of it: improve that first."
+        f"{largest.name.capitalize()} makes {quantity(share * 100, '%', '.0f')} of it: improve that first."
         if share > 0.5
         else "No single part dominates: improving one alone changes little."
     )
@@ -92,12 +93,12 @@ def _parts(chain: Chain) -> list[Figure]:
     if own is None:
         raise refuse(
             "celsius",
-            f"{chain.tolerance_class} of a {describe(chain.sensor)} does not cover {chain.celsius:g} °C",
+            f"{chain.tolerance_class} of a {describe(chain.sensor)} does not cover {temperature(chain.celsius)}",
             "a temperature or class that is covered",
         )
 
     def part(name: str, value: float, formula: str, inputs: tuple[Input, ...], reason: str, source: str = "") -> Figure:
-        return Figure(name, value, Kind.DIFFERENCE, formula, inputs, reason, source)
+        return Figure(name, value, Kind.DIFFERENCE, formula=formula, inputs=inputs, reason=reason, source=source)
 
     sensor_source = "IEC 60584-1, ASTM E230" if is_thermocouple(chain.sensor) else "IEC 60751"
     found = [
@@ -146,14 +147,16 @@ def _cable(chain: Chain, joint_c: float) -> Figure:
     error = cable_permitted(chain.sensor, joint_c)
     if error is None:
         raise refuse(
-            "joint_c", f"no extension cable for type {chain.sensor} with its joint at {joint_c:g} °C", "a cooler joint"
+            "joint_c",
+            f"no extension cable for type {chain.sensor} with its joint at {temperature(joint_c)}",
+            "a cooler joint",
         )
     return Figure(
         "extension cable",
         error,
         Kind.DIFFERENCE,
-        "class 2",
-        (Input("joint", joint_c, Kind.TEMPERATURE, "", "chosen"),),
-        "Extension wire is not the probe's own wire.",
-        "IEC 60584-3, from memory",
+        formula="class 2",
+        inputs=(Input("joint", joint_c, Kind.TEMPERATURE, "", "chosen"),),
+        reason="Extension wire is not the probe's own wire.",
+        source="IEC 60584-3, from memory",
     )

@@ -10,6 +10,7 @@ from math import exp, log
 
 import numpy as np
 
+from ..messages import temperature
 from .sensors import sensor_range, tolerance
 
 
@@ -54,7 +55,7 @@ SENSORS = (
         1200,
         2,
         {Atmosphere.REDUCING: "its sheath must be gas-tight"},
-        "steadier than K for years above 300 °C",
+        "steadier than K for years above {300 °C}",
     ),
     Sensor(
         "K",
@@ -75,7 +76,7 @@ SENSORS = (
         0,
         650,
         1,
-        {Atmosphere.WET: "its iron leg rusts", Atmosphere.SULPHUR: "iron corrodes above 540 °C"},
+        {Atmosphere.WET: "its iron leg rusts", Atmosphere.SULPHUR: "iron corrodes above {540 °C}"},
         "large signal, also in vacuum",
     ),
     Sensor("T", "Type T thermocouple", -200, 350, 1, {}, "accurate and unbothered by moisture at low temperature"),
@@ -115,7 +116,7 @@ SENSORS = (
         {a: _NO_NOBLE for a in (Atmosphere.REDUCING, Atmosphere.SULPHUR, Atmosphere.VACUUM)},
         "for the hottest kilns; blind near room temperature",
     ),
-    Sensor("Pt100", "Pt100, three wires", -100, 450, 2, {}, "the most accurate below 400 °C"),
+    Sensor("Pt100", "Pt100, three wires", -100, 450, 2, {}, "the most accurate below {400 °C}"),
     Sensor("Pt1000", "Pt1000, two wires", -50, 300, 2, {}, "as Pt100, and long leads hardly matter"),
     Sensor(
         "NTC",
@@ -163,9 +164,9 @@ def faults(sensor: Sensor, lowest_c: float, highest_c: float, atmosphere: Atmosp
     """Why this sensor would not do; empty when it would."""
     found = []
     if highest_c > sensor.limit_c:
-        found.append(f"ends at {sensor.limit_c:g} °C")
+        found.append(f"ends at {temperature(sensor.limit_c)}")
     if lowest_c < sensor.low_c:
-        found.append(f"starts at {sensor.low_c:g} °C")
+        found.append(f"starts at {temperature(sensor.low_c)}")
     if atmosphere in sensor.bad:
         found.append(sensor.bad[atmosphere])
     return found

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 
 from ..conductor_colours import CONDUCTOR_COLOURS
 from ..errors import refuse
+from ..messages import quantity
 from .thermocouples import emf
 
 COLOURS = tuple(c.name for c in CONDUCTOR_COLOURS.values() if not c.stripe)
@@ -165,7 +166,7 @@ def _polarity(positives: list[str]) -> Settling:
         "Connect the legs to a meter set to millivolts, or to the input, and warm the tip with a hand or hot air.",
         (
             *(f"If the reading rises with {colour} on plus, {colour} is the positive leg." for colour in positives),
-            "Useless by hand for type B, whose voltage is nothing below 50 °C.",
+            "Useless by hand for type B, whose voltage is nothing below {50 °C}.",
         ),
     )
 
@@ -182,11 +183,11 @@ def _type_tests(types: list[str]) -> list[Settling]:
         tests.append(Settling("A magnet", "Hold a small magnet to each bare leg.", outcomes))
     known = [t for t in types if t not in ("L", "U")]
     if len(known) > 1:
-        values = tuple(f"Type {t}: {boiling_water_mv(t):.2f} mV." for t in known)
+        values = tuple(f"Type {t}: {quantity(boiling_water_mv(t), 'mV', '.2f')}." for t in known)
         note = ("R and S cannot be told apart so.",) if {"R", "S"} <= set(known) else ()
         tests.append(
             Settling(
-                "Boiling water", "Tip in boiling water, terminals at 20 °C, a meter set to millivolts.", values + note
+                "Boiling water", "Tip in boiling water, terminals at {20 °C}, a meter set to millivolts.", values + note
             )
         )
     return tests

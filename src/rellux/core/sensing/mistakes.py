@@ -12,7 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..errors import Problem, refuse_all
-from ..units import spoken_difference
+from ..messages import difference, quantity, span, temperature
 from . import resistance
 from .reading import Shown, from_emf, from_resistance
 from .sensors import NOMINAL_OHM, describe, is_thermocouple, standard_range, tolerance
@@ -61,14 +61,16 @@ def mistakes(sensor: str, at: Circumstances) -> tuple[Mistake, ...]:
     """The right hook-up first, then every mistake that can happen to this sensor. Raises ``Refused`` for circumstances
     no instrument stands in."""
     problems = [
-        Problem(name, f"{value:g} °C is not a place for terminals or a probe's head", "-40…200 °C")
+        Problem(name, f"{temperature(value)} is not a place for terminals or a probe's head", "{-40…200 °C}")
         for name, value in (("head_c", at.head_c), ("terminals_c", at.terminals_c))
         if not -40 <= value <= 200
     ]
     if not -100 <= at.junction_error_c <= 100:
-        problems.append(Problem("junction_error_c", f"{at.junction_error_c:g} °C", "-100…100 °C"))
+        problems.append(
+            Problem("junction_error_c", f"{difference(at.junction_error_c)} is no error of terminals", "{-100…100 Δ°C}")
+        )
     if not 0 <= at.lead_ohm <= 500:
-        problems.append(Problem("lead_ohm", f"{at.lead_ohm:g} Ω is not the resistance of leads", "0…500 Ω"))
+        problems.append(Problem("lead_ohm", f"{quantity(at.lead_ohm, 'Ω')} is not the resistance of leads", "0…500 Ω"))
     refuse_all(problems)
     standard_range(sensor)
     return _thermocouple(sensor, at) if is_thermocouple(sensor) else _platinum(sensor, at)
@@ -106,26 +108,26 @@ def _thermocouple(letter: str, at: Circumstances) -> tuple[Mistake, ...]:
             "copper",
             "Copper instead of extension wire",
             "Reads low by what the head is warmer than the terminals.",
-            "Warm the head: about −1\u2060 °C for each degree.",
+            "Warm the head: about {−1 Δ°C} for each degree.",
             shown(lambda et: et - e_head),
         ),
         Mistake(
             "crossed",
             "Extension crossed over at both ends",
             "As copper, but twice as much; the polarity test at the tip passes.",
-            "Warm the head: about −2\u2060 °C for each degree.",
+            "Warm the head: about {−2 Δ°C} for each degree.",
             shown(lambda et: (et - e_head) - (e_head - e_cold)),
         ),
         Mistake(
             "no_compensation",
             "Cold-junction compensation off",
             "Shows the difference from the terminals, not the temperature.",
-            "Link the input: a right one shows its own terminals, this one 0 °C.",
+            "Link the input: a right one shows its own terminals, this one {0 °C}.",
             lambda true: from_emf(letter, e(true) - e_cold),
         ),
         Mistake(
             "warm_terminals",
-            f"Terminals {spoken_difference(at.junction_error_c, '+g')} from what the instrument believes",
+            f"Terminals {difference(at.junction_error_c, '+g')} from what the instrument believes",
             "Reads wrong by about as much, everywhere.",
             "Link the input: it does not show the temperature of its terminals.",
             lambda true: from_emf(letter, e(true) - e_cold + _clipped(letter, cold - at.junction_error_c)),
@@ -139,8 +141,8 @@ def _thermocouple(letter: str, at: Circumstances) -> tuple[Mistake, ...]:
             Mistake(
                 "linear",
                 "Converted linearly",
-                "The converter takes 41.276 µV/°C everywhere instead of the reference function.",
-                "Compare near 400, 800 and 1200 °C: about −2, +7 and −16\u2060 °C.",
+                "The converter takes {41.276 µV/°C} everywhere instead of the reference function.",
+                "Compare near {400 °C}, {800 °C} and {1200 °C}: about {−2 Δ°C}, {+7 Δ°C} and {−16 Δ°C}.",
                 lambda true: _as_is(cold + (e(true) - e_cold) / LINEAR_MV_PER_C),
             )
         )
@@ -180,8 +182,8 @@ def _platinum(sensor: str, at: Circumstances) -> tuple[Mistake, ...]:
         ),
         Mistake(
             "two_wire",
-            f"Two leads of {at.lead_ohm:g} Ω together, not compensated",
-            f"Reads high by about {spoken_difference(256.0 / own, '.2g')} for each ohm of the loop.",
+            f"Two leads of {quantity(at.lead_ohm, 'Ω')} together, not compensated",
+            f"Reads high by about {difference(256.0 / own, '.2g')} for each ohm of the loop.",
             "Short the leads at the sensor and measure: the loop's ohms are the error.",
             lambda true: from_resistance(r(true) + at.lead_ohm, own),
         ),
@@ -217,7 +219,7 @@ def explain_pairs(
     ``own_c``, what sensor and instrument may be off by themselves (°C)."""
     low, high = standard_range(sensor)
     problems = [
-        Problem(f"pairs[{i}]", f"{true:g} °C is outside a {describe(sensor)}", f"{low:g}…{high:g} °C")
+        Problem(f"pairs[{i}]", f"{temperature(true)} is outside a {describe(sensor)}", span(low, high, "°C"))
         for i, (_, true) in enumerate(pairs)
         if not low <= true <= high
     ]
@@ -233,8 +235,8 @@ def explain_pairs(
             found.append(Explanation(mistake.key, mistake.title, None, False, "It would show no number here."))
             continue
         fits = residual <= own_c
-        would = ", ".join(f"{p:.1f} °C" for p in predicted[:3])
-        reason = f"It would show {would}: {spoken_difference(residual)} from what was seen."
+        would = ", ".join(temperature(p, ".1f") for p in predicted[:3])
+        reason = f"It would show {would}: {difference(residual, '.1f')} from what was seen."
         found.append(Explanation(mistake.key, mistake.title, residual, fits, reason))
     return tuple(sorted(found, key=lambda x: float("inf") if x.residual_c is None else x.residual_c))
 

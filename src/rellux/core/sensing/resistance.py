@@ -4,6 +4,7 @@ import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
 from ..errors import refuse
+from ..messages import span
 
 Array = NDArray[np.float64]
 
@@ -20,7 +21,7 @@ def resistance(temperature_c: ArrayLike, r0: float = 100.0) -> Array:
     """
     t = np.asarray(temperature_c, dtype=np.float64)
     if not bool(np.all((t >= RANGE_C[0]) & (t <= RANGE_C[1]))):
-        raise refuse("temperature_c", "outside the range of a platinum sensor (IEC 60751)", "-200…850 °C")
+        raise refuse("temperature_c", "outside the range of a platinum sensor (IEC 60751)", "{-200…850 °C}")
     cold = np.where(t < 0.0, C * (t - 100.0) * t**3, 0.0)
     return np.asarray(r0 * (1.0 + A * t + B * t**2 + cold))
 
@@ -30,7 +31,7 @@ def temperature(resistance_ohm: ArrayLike, r0: float = 100.0) -> Array:
     r = np.asarray(resistance_ohm, dtype=np.float64)
     low, high = (float(v) for v in resistance(np.array(RANGE_C), r0))
     if not bool(np.all((r >= low - 1e-9) & (r <= high + 1e-9))):
-        raise refuse("resistance_ohm", "outside the range of a platinum sensor", f"{low:.2f}…{high:.2f} Ω")
+        raise refuse("resistance_ohm", "outside the range of a platinum sensor", span(low, high, "Ω", ".2f"))
     ratio = r / r0
     t = (-A + np.sqrt(A * A - 4.0 * B * (1.0 - ratio))) / (2.0 * B)
     below = t < 0.0

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from enum import StrEnum
 
 from ..errors import refuse
+from ..messages import temperature
 
 
 class Verdict(StrEnum):
@@ -62,4 +63,4 @@ def judge(signal: Signal, at: float) -> Verdict:
 
 def _span(low_c: float, high_c: float) -> None:
     if high_c == low_c:
-        raise refuse("high_c", "the span is nothing: both ends are the same", f"other than {low_c:g} °C")
+        raise refuse("high_c", "the span is nothing: both ends are the same", f"other than {temperature(low_c)}")

@@ -6,6 +6,7 @@ from enum import StrEnum
 import numpy as np
 
 from ..errors import refuse
+from ..messages import span, temperature
 from . import resistance
 from .sensors import NOMINAL_OHM, describe, is_thermocouple, standard_range
 from .thermocouples import emf
@@ -47,11 +48,13 @@ def table(
     sensor's range or for more than 500 rows."""
     lowest, highest = standard_range(sensor)
     if not lowest <= low_c <= high_c <= highest:
-        raise refuse("low_c", f"not all of that is inside a {describe(sensor)}", f"{lowest:g}…{highest:g} °C, rising")
+        raise refuse(
+            "low_c", f"not all of that is inside a {describe(sensor)}", f"{span(lowest, highest, '°C')}, rising"
+        )
     if not step_c > 0 or (high_c - low_c) / step_c > MOST_ROWS:
         raise refuse("step_c", "gives no rows or too many", f"steps that give 1…{MOST_ROWS} rows")
     if not -40 <= terminals_c <= 100:
-        raise refuse("terminals_c", f"{terminals_c:g} °C is not a place for terminals", "-40…100 °C")
+        raise refuse("terminals_c", f"{temperature(terminals_c)} is not a place for terminals", "{-40…100 °C}")
     celsius = np.arange(low_c, high_c + step_c * 1e-6, step_c)
     if not is_thermocouple(sensor):
         feed = resistance.resistance(celsius, NOMINAL_OHM[sensor])
@@ -62,9 +65,7 @@ def table(
         how = f"Join the source with type {sensor} extension wire; it compensates its own terminals."
         return Table("mV", _rows(celsius, feed), how)
     feed = feed - emf(sensor, terminals_c)
-    how = (
-        f"Join the source with copper; measured with the terminals at {terminals_c:g} °C, and wrong when they warm up."
-    )
+    how = f"Join the source with copper; measured with the terminals at {temperature(terminals_c)}, and wrong when they warm up."
     return Table("mV", _rows(celsius, feed), how)
 
 

@@ -11,6 +11,7 @@ import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
 from ..errors import Problem, refuse, refuse_all
+from ..messages import quantity, span, temperature
 from ..units import ABSOLUTE_ZERO_C
 
 Array = NDArray[np.float64]
@@ -74,9 +75,11 @@ def fit(pairs: tuple[tuple[float, float], ...]) -> Fitted:
         problems.append(Problem("pairs", f"{len(pairs)} pairs", "at least three, spread over the range you need"))
     for i, (r, t) in enumerate(pairs):
         if not r > 0:
-            problems.append(Problem(f"pairs[{i}].ohms", f"{r:g} Ω", "more than 0 Ω"))
+            problems.append(Problem(f"pairs[{i}].ohms", quantity(r, "Ω"), "more than 0 Ω"))
         if not -100 <= t <= 400:
-            problems.append(Problem(f"pairs[{i}].celsius", f"{t:g} °C is not where thermistors work", "-100…400 °C"))
+            problems.append(
+                Problem(f"pairs[{i}].celsius", f"{temperature(t)} is not where thermistors work", "{-100…400 °C}")
+            )
     refuse_all(problems)
     ordered = sorted(pairs, key=lambda p: p[1])
     ohms = np.array([p[0] for p in ordered])
@@ -112,9 +115,9 @@ class Divider:
     supply_v: float = 3.3
 
     def __post_init__(self) -> None:
-        limits = (("series_ohm", 1, 1e7, "Ω"), ("bits", 6, 24, "bits"), ("supply_v", 0.5, 30, "V"))
+        limits = (("series_ohm", 1, 1e7, "Ω"), ("bits", 6, 24, ""), ("supply_v", 0.5, 30, "V"))
         refuse_all(
-            Problem(name, f"{getattr(self, name):g} {unit} is not a divider for this", f"{low:g}…{high:g} {unit}")
+            Problem(name, f"{quantity(getattr(self, name), unit)} is not a divider for this", span(low, high, unit))
             for name, low, high, unit in limits
             if not low <= getattr(self, name) <= high
         )
@@ -159,7 +162,7 @@ def best_series_resistor(curve: Beta | SteinhartHart, low_c: float, high_c: floa
     Searched on a logarithmic grid 2 % fine: a count is worth (R + R_s)² / (R_s |dR/dT|), flat near its best.
     """
     if not -100 <= low_c < high_c <= 400:
-        raise refuse("high_c", "that is no rising span in which thermistors work", "-100…400 °C, rising")
+        raise refuse("high_c", "that is no rising span in which thermistors work", "{-100…400 °C}, rising")
     ends = curve.resistance(np.array([low_c, high_c]))
     trial = np.geomspace(float(ends.min()) / 3.0, float(ends.max()) * 3.0, 400)
     worst = [

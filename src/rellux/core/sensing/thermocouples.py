@@ -8,6 +8,7 @@ import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
 from ..errors import refuse
+from ..messages import quantity, span
 from .inverse import emf_array, invert_array
 from .thermocouple_data import SEGMENTS
 
@@ -50,8 +51,9 @@ def temperature(letter: str, emf_mv: ArrayLike) -> Array:
         if TYPE_B_MINIMUM_MV <= smallest <= 0.0:
             raise refuse(
                 "emf_mv",
-                f"{smallest:g} mV is not determinable for a type B thermocouple: anything from 0 to 42 °C gives it",
-                f"above 0 and up to {high:.3f} mV",
+                f"{quantity(smallest, 'mV')} is not determinable for a type B "
+                f"thermocouple: anything from 0 to {{42 °C}} gives it",
+                f"above 0 and up to {quantity(high, 'mV', '.3f')}",
             )
     _require_within(values, low, high, "emf_mv", f"type {letter} thermocouple", "mV")
     return invert_array(letter, values)
@@ -87,5 +89,5 @@ def _require_within(values: Array, low: float, high: float, field: str, what: st
         return
     outside = values[~((values >= low) & (values <= high))]
     worst = float(outside.flat[0])
-    described = "not a number" if np.isnan(worst) else f"{worst:g} {unit}"
-    raise refuse(field, f"{described} is outside the range of a {what}", f"{low:.6g}…{high:.6g} {unit}")
+    described = "not a number" if np.isnan(worst) else quantity(worst, unit)
+    raise refuse(field, f"{described} is outside the range of a {what}", span(low, high, unit, ".6g"))

@@ -6,8 +6,9 @@ from ..errors import Refused
 from ..explain import Figure, Input
 from ..findings import Finding, Proposal, Severity, worst_first
 from ..heating.switches import relay_life
+from ..messages import difference, quantity, span, temperature
 from ..sensing.sensors import describe, sensor_range, tolerance
-from ..units import Kind, spoken_difference
+from ..units import Kind
 from .parameters import Sheet, settings_from
 from .proposals import RigFacts, headroom
 
@@ -31,12 +32,12 @@ def _input_type(sheet: Sheet, facts: RigFacts) -> list[Finding]:
         Finding(
             "setup.input-type",
             Severity.DANGER,
-            "Input set for another sensor",
-            f"The controller expects a {describe(str(sheet['input_type']))}, the rig has a {describe(facts.sensor)}: "
+            title="Input set for another sensor",
+            reason=f"The controller expects a {describe(str(sheet['input_type']))}, the rig has a {describe(facts.sensor)}: "
             "the display shows plausible but wrong numbers.",
-            f"Set the input to {describe(facts.sensor)}.",
-            ("input_type",),
-            proposal=Proposal("setup.input_type", facts.sensor, f"Set it to {facts.sensor}"),
+            fix=f"Set the input to {describe(facts.sensor)}.",
+            subjects=("input_type",),
+            proposal=Proposal("setup.input_type", facts.sensor, label=f"Set it to {facts.sensor}"),
         )
     ]
 
@@ -52,11 +53,14 @@ def _limits(sheet: Sheet, facts: RigFacts) -> list[Finding]:
             Finding(
                 "setup.limit-above-highest",
                 Severity.DANGER,
-                "Set-point limit above what is allowed",
-                f"Somebody could ask for {high:g} °C, but {p.highest_c:g} °C is the most: {p.highest_reason}.",
-                f"Lower the limit to {safe:g} °C.",
-                ("setpoint_high_c",),
-                proposal=Proposal("setup.setpoint_high_c", safe, f"Lower it to {safe:g} °C"),
+                title="Set-point limit above what is allowed",
+                reason=(
+                    f"Somebody could ask for {temperature(high)}, but "
+                    f"{temperature(p.highest_c)} is the most: {p.highest_reason}."
+                ),
+                fix=f"Lower the limit to {temperature(safe)}.",
+                subjects=("setpoint_high_c",),
+                proposal=Proposal("setup.setpoint_high_c", safe, label=f"Lower it to {temperature(safe)}"),
             )
         )
     if high > sensor_high:
@@ -64,10 +68,10 @@ def _limits(sheet: Sheet, facts: RigFacts) -> list[Finding]:
             Finding(
                 "setup.limit-above-sensor",
                 Severity.FAULT,
-                "Set-point limit beyond the sensor",
-                f"A {describe(facts.sensor)} ends at {sensor_high:g} °C.",
-                "Lower the limit into the sensor's range.",
-                ("setpoint_high_c",),
+                title="Set-point limit beyond the sensor",
+                reason=f"A {describe(facts.sensor)} ends at {temperature(sensor_high)}.",
+                fix="Lower the limit into the sensor's range.",
+                subjects=("setpoint_high_c",),
             )
         )
     if not low <= setpoint <= high:
@@ -75,10 +79,10 @@ def _limits(sheet: Sheet, facts: RigFacts) -> list[Finding]:
             Finding(
                 "setup.setpoint-outside-limits",
                 Severity.FAULT,
-                "Set-point outside its own limits",
-                f"{setpoint:g} °C is outside {low:g}…{high:g} °C: the controller will refuse or clip it.",
-                f"A set-point of {low:g}…{high:g} °C, or another limit.",
-                ("setpoint_c", "setpoint_high_c", "setpoint_low_c"),
+                title="Set-point outside its own limits",
+                reason=f"{temperature(setpoint)} is outside {span(low, high, '°C')}: the controller will refuse or clip it.",
+                fix=f"A set-point of {span(low, high, '°C')}, or another limit.",
+                subjects=("setpoint_c", "setpoint_high_c", "setpoint_low_c"),
             )
         )
     return found
@@ -94,11 +98,11 @@ def _headroom(sheet: Sheet, facts: RigFacts) -> list[Finding]:
         Finding(
             "setup.limit-on-setpoint",
             Severity.ADVICE,
-            "Set-point limit sits on the working temperature",
-            f"There is {spoken_difference(gap)} between them: no room to tune or to correct an offset.",
-            f"Raise the limit to {safe:g} °C, which is still clear of {facts.purpose.highest_c:g} °C.",
-            ("setpoint_high_c",),
-            proposal=Proposal("setup.setpoint_high_c", safe, f"Raise it to {safe:g} °C"),
+            title="Set-point limit sits on the working temperature",
+            reason=f"There is {difference(gap, '.1f')} between them: no room to tune or to correct an offset.",
+            fix=f"Raise the limit to {temperature(safe)}, which is still clear of {temperature(facts.purpose.highest_c)}.",
+            subjects=("setpoint_high_c",),
+            proposal=Proposal("setup.setpoint_high_c", safe, label=f"Raise it to {temperature(safe)}"),
         )
     ]
 
@@ -110,11 +114,11 @@ def _action(sheet: Sheet, facts: RigFacts) -> list[Finding]:
         Finding(
             "setup.action",
             Severity.DANGER,
-            "Action set to cooling on a heater",
-            "From cold it never heats; above the set-point it runs away at full power.",
-            "Set the action to heating (reverse).",
-            ("action",),
-            proposal=Proposal("setup.action", "heating", "Set it to heating"),
+            title="Action set to cooling on a heater",
+            reason="From cold it never heats; above the set-point it runs away at full power.",
+            fix="Set the action to heating (reverse).",
+            subjects=("action",),
+            proposal=Proposal("setup.action", "heating", label="Set it to heating"),
         )
     ]
 
@@ -127,11 +131,11 @@ def _failure_output(sheet: Sheet, facts: RigFacts) -> list[Finding]:
         Finding(
             "setup.failure-output",
             Severity.DANGER,
-            "Heat stays on when the sensor is lost",
-            f"With a broken sensor the output goes to {value:g} % and nothing in the controller watches it.",
-            "Set it to 0 %.",
-            ("sensor_failure_output",),
-            proposal=Proposal("setup.sensor_failure_output", 0.0, "Set it to 0 %"),
+            title="Heat stays on when the sensor is lost",
+            reason=f"With a broken sensor the output goes to {quantity(value, '%')} and nothing in the controller watches it.",
+            fix="Set it to 0 %.",
+            subjects=("sensor_failure_output",),
+            proposal=Proposal("setup.sensor_failure_output", 0.0, label="Set it to 0 %"),
         )
     ]
 
@@ -146,13 +150,16 @@ def _period(sheet: Sheet, facts: RigFacts) -> list[Finding]:
             Finding(
                 "setup.period-relay",
                 Severity.FAULT,
-                "Control period wears the relay out",
-                f"At {period:g} s its contacts last about {life.value / 3600:.0f} h of cycling.",
-                "Use 20 s.",
-                ("period_s",),
-                (life,),
-                Proposal("setup.period_s", 20.0, "Set it to 20 s"),
-                "common practice, no source",
+                title="Control period wears the relay out",
+                reason=(
+                    f"At {quantity(period, 's')} its contacts last about "
+                    f"{quantity(life.value / 3600, 'h', '.0f')} of cycling."
+                ),
+                fix="Use 20 s.",
+                subjects=("period_s",),
+                figures=(life,),
+                proposal=Proposal("setup.period_s", 20.0, label="Set it to 20 s"),
+                source="common practice, no source",
             )
         ]
     ripple = _ripple(period, facts.process, facts)
@@ -161,13 +168,13 @@ def _period(sheet: Sheet, facts: RigFacts) -> list[Finding]:
             Finding(
                 "setup.period-ssr",
                 Severity.ADVICE,
-                "Control period longer than an SSR needs",
-                f"{period:g} s suits a mechanical relay; with an SSR it only adds ripple.",
-                "Use 2 s.",
-                ("period_s",),
-                ripple,
-                Proposal("setup.period_s", 2.0, "Set it to 2 s"),
-                "common practice, no source",
+                title="Control period longer than an SSR needs",
+                reason=f"{quantity(period, 's')} suits a mechanical relay; with an SSR it only adds ripple.",
+                fix="Use 2 s.",
+                subjects=("period_s",),
+                figures=ripple,
+                proposal=Proposal("setup.period_s", 2.0, label="Set it to 2 s"),
+                source="common practice, no source",
             )
         ]
     return []
@@ -182,15 +189,15 @@ def _ripple(period: float, process: FOPDT | None, facts: RigFacts) -> tuple[Figu
             "ripple from the control period",
             process.full_power_rise_c * duty * (1 - duty) * period / process.lag_s,
             Kind.DIFFERENCE,
-            "ΔT₊ d (1 − d) T_c / τ",
-            (
+            formula="ΔT₊ d (1 − d) T_c / τ",
+            inputs=(
                 Input("full-power rise", process.full_power_rise_c, Kind.DIFFERENCE, "ΔT₊", "identified"),
                 Input("duty", duty, Kind.RATIO, "d", "computed"),
                 Input("control period", period, Kind.TIME, "T_c", "set-up"),
                 Input("lag", process.lag_s, Kind.TIME, "τ", "identified"),
             ),
-            "Peak to peak; a second lag makes it smaller.",
-            "first-order response to a square wave, first term",
+            reason="Peak to peak; a second lag makes it smaller.",
+            source="first-order response to a square wave, first term",
         ),
     )
 
@@ -216,11 +223,12 @@ def _swing(sheet: Sheet, facts: RigFacts) -> list[Finding]:
         Finding(
             "setup.swing",
             Severity.ADVICE,
-            "On/off swings out of the window",
-            f"It would go through {trough:.1f}…{peak:.1f} °C. A second lag makes the real swing smaller, so look at a run.",
-            "Use PID as proposed in Tuning, or a smaller hysteresis.",
-            ("mode", "hysteresis_c"),
-            predicted_swing(facts.process, settings, p.ambient_c),
+            title="On/off swings out of the window",
+            reason=f"It would go through {span(trough, peak, '°C', '.1f')}. A second "
+            "lag makes the real swing smaller, so look at a run.",
+            fix="Use PID as proposed in Tuning, or a smaller hysteresis.",
+            subjects=("mode", "hysteresis_c"),
+            figures=predicted_swing(facts.process, settings, p.ambient_c),
         )
     ]
 
@@ -234,12 +242,12 @@ def _offset_school(sheet: Sheet, facts: RigFacts) -> list[Finding]:
         Finding(
             "setup.offset-school",
             Severity.DANGER if offset else Severity.FAULT,
-            "Offset of the other kind",
-            f"The sheet's offset of {spoken_difference(offset, '+.1f')} is {SAYS[school]}, the linked controller's {SAYS[real]}. "
+            title="Offset of the other kind",
+            reason=f"The sheet's offset of {difference(offset, '+.1f')} is {SAYS[school]}, the linked controller's {SAYS[real]}. "
             "The same number corrects the other way there: the error doubles.",
-            f"Convert it to {spoken_difference(converted(offset, school, real), '+.1f')}, {SAYS[real]}.",
-            ("offset_school", "offset_c"),
-            proposal=Proposal("setup.offset_school", real.value, "Convert it"),
+            fix=f"Convert it to {difference(converted(offset, school, real), '+.1f')}, {SAYS[real]}.",
+            subjects=("offset_school", "offset_c"),
+            proposal=Proposal("setup.offset_school", real.value, label="Convert it"),
         )
     ]
 
@@ -251,12 +259,12 @@ def _offset(sheet: Sheet, facts: RigFacts) -> list[Finding]:
             Finding(
                 "setup.offset-inherited",
                 Severity.FAULT,
-                "Offset inherited from another sensor",
-                f"{spoken_difference(offset, '+.1f')} was found with a {describe(facts.calibrated_sensor)}; now a "
+                title="Offset inherited from another sensor",
+                reason=f"{difference(offset, '+.1f')} was found with a {describe(facts.calibrated_sensor)}; now a "
                 f"{describe(facts.sensor)} is fitted.",
-                "Set it to zero first, then calibrate the new sensor.",
-                ("offset_c",),
-                proposal=Proposal("setup.offset_c", 0.0, "Set it to zero"),
+                fix="Set it to zero first, then calibrate the new sensor.",
+                subjects=("offset_c",),
+                proposal=Proposal("setup.offset_c", 0.0, label="Set it to zero"),
                 source="common practice, no source",
             )
         ]
@@ -267,13 +275,13 @@ def _offset(sheet: Sheet, facts: RigFacts) -> list[Finding]:
         Finding(
             "setup.offset-large",
             Severity.FAULT,
-            "Offset larger than the sensor explains",
-            f"{spoken_difference(offset, '+.1f')} is in it, but a new {describe(facts.sensor)} is within "
-            f"±{spoken_difference(allowed)} at "
-            f"{facts.purpose.working_c:g} °C. It may be left over from another sensor, or hide a wrong input type.",
-            "Set it to zero and calibrate again.",
-            ("offset_c",),
-            proposal=Proposal("setup.offset_c", 0.0, "Set it to zero"),
+            title="Offset larger than the sensor explains",
+            reason=f"{difference(offset, '+.1f')} is in it, but a new {describe(facts.sensor)} is within "
+            f"±{difference(allowed, '.1f')} at "
+            f"{temperature(facts.purpose.working_c)}. It may be left over from another sensor, or hide a wrong input type.",
+            fix="Set it to zero and calibrate again.",
+            subjects=("offset_c",),
+            proposal=Proposal("setup.offset_c", 0.0, label="Set it to zero"),
             source="IEC 60584-1 class 2, IEC 60751 class B",
         )
     ]

@@ -9,8 +9,9 @@ from ..calibration.schools import SAYS, OffsetSchool, converted
 from ..control.pid import PID
 from ..control.settings import ControllerSettings, HysteresisSchool, Mode
 from ..errors import Problem, refuse_all
+from ..messages import of_kind, span_of
 from ..sensing.sensors import NAMES
-from ..units import UNIT, Kind, spoken_difference
+from ..units import Kind
 
 Value = float | str
 Sheet = dict[str, Value]
@@ -121,9 +122,7 @@ def spoken_value(name: str, value: Value) -> str:
     title = parameter.title.lower()
     if isinstance(value, str):
         return f"{title} {dict(parameter.choices).get(value, value).lower()}"
-    if parameter.kind is Kind.DIFFERENCE:
-        return f"{title} {spoken_difference(value, 'g')}"
-    return f"{title} {value:g} {UNIT[parameter.kind] if parameter.kind else ''}".rstrip()
+    return f"{title} {of_kind(value, parameter.kind)}"
 
 
 def check_values(values: Sheet) -> None:
@@ -138,7 +137,9 @@ def check_values(values: Sheet) -> None:
             if value not in allowed:
                 problems.append(Problem(name, f"{value!r} is not one of the choices", ", ".join(allowed)))
         elif isinstance(value, str | bool) or not parameter.low <= value <= parameter.high:
-            problems.append(Problem(name, f"{value!r} is out of range", f"{parameter.low:g}…{parameter.high:g}"))
+            problems.append(
+                Problem(name, f"{value!r} is out of range", span_of(parameter.low, parameter.high, parameter.kind))
+            )
     refuse_all(problems)
 
 

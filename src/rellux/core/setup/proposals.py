@@ -5,9 +5,9 @@ from dataclasses import dataclass
 from ..calibration.schools import OffsetSchool, converted
 from ..control.onoff import FOPDT
 from ..control.settings import Mode
+from ..messages import difference, temperature
 from ..purpose.purpose import Purpose
 from ..sensing.sensors import describe, sensor_range
-from ..units import spoken_difference
 from .parameters import Sheet, Value
 
 
@@ -76,7 +76,7 @@ def propose(facts: RigFacts) -> tuple[Proposed, ...]:
         Proposed(
             "setpoint_high_c",
             round(ceiling, 1),
-            f"Below {p.highest_c:g} °C ({p.highest_reason}) by {spoken_difference(headroom(p))} for ordinary overshoot.",
+            f"Below {temperature(p.highest_c)} ({p.highest_reason}) by {difference(headroom(p), '.1f')} for ordinary overshoot.",
         ),
         Proposed(
             "setpoint_low_c",

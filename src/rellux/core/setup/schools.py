@@ -2,7 +2,7 @@
 
 from ..calibration.schools import SAYS, OffsetSchool, converted
 from ..errors import refuse
-from ..units import spoken_difference
+from ..messages import difference
 from .parameters import Sheet
 
 
@@ -29,7 +29,7 @@ def check_school_change(before: Sheet, after: Sheet) -> None:
         right = converted(kept, was, now)
         raise refuse(
             "offset_c",
-            f"{spoken_difference(kept, '+g')} was found for an offset of the other kind ({SAYS[was]}): the same number would "
+            f"{difference(kept, '+g')} was found for an offset of the other kind ({SAYS[was]}): the same number would "
             "correct the wrong way",
-            f"{spoken_difference(right, '+g')}, or what you find in the controller, saved as found",
+            f"{difference(right, '+g')}, or what you find in the controller, saved as found",
         )

@@ -5,6 +5,7 @@ from collections.abc import Mapping
 from ..control.steps import held
 from ..errors import Problem, refuse_all
 from ..findings import Finding
+from ..messages import temperature
 from .checks import check_sheet
 from .parameters import Sheet, check_values, settings_from
 from .proposals import RigFacts
@@ -47,9 +48,10 @@ def check_write(values: Sheet, beside: Sheet, facts: RigFacts) -> None:
     changed = next((n for n in ("hysteresis_c", "hysteresis_school", "setpoint_c", "mode") if n in values), None)
     if sheet["mode"] == "on_off" and off_at >= highest and changed and not problems:
         reason = (
-            f"on/off would heat on to {off_at:g} °C, and {highest:g} °C is the most: {facts.purpose.highest_reason}"
+            f"on/off would heat on to {temperature(off_at)}, and {temperature(highest)} "
+            f"is the most: {facts.purpose.highest_reason}"
         )
-        problems.append(Problem(changed, reason, f"switching off below {highest:g} °C"))
+        problems.append(Problem(changed, reason, f"switching off below {temperature(highest)}"))
     refuse_all(problems)
 
 

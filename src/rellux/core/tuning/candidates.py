@@ -11,11 +11,12 @@ from ..control.pid import PID
 from ..control.settings import ControllerSettings, Mode
 from ..errors import refuse
 from ..explain import Figure, Input
+from ..messages import difference, temperature
 from ..plant.model import from_fopdt
 from ..plant.simulation import Disturbance, Record, Simulation
 from ..runs.metrics import Metrics, measure
 from ..runs.series import Series
-from ..units import Kind, spoken_difference
+from ..units import Kind
 from .robustness import Margins, fopdt_response, margins
 from .rules import cap_gain, simc_pi, ziegler_nichols_pid
 
@@ -92,7 +93,7 @@ def compare(situation: Situation) -> Comparison:
     if s.setpoint_c - situation.ambient_c >= p.full_power_rise_c * 0.98:
         raise refuse(
             "setpoint_c",
-            f"full power only reaches {situation.ambient_c + p.full_power_rise_c:.0f} °C with this process",
+            f"full power only reaches {temperature(situation.ambient_c + p.full_power_rise_c, '.0f')} with this process",
             "a lower working temperature, or more power",
         )
     tuned_for = replace(p, dead_time_s=effective_dead_time(situation))
@@ -204,8 +205,8 @@ def _ms(situation: Situation, settings: ControllerSettings, loop: Margins) -> Fi
         "Ms",
         loop.ms,
         Kind.RATIO,
-        "max |1 / (1 + P C)| over frequency",
-        (
+        formula="max |1 / (1 + P C)| over frequency",
+        inputs=(
             Input("process gain", p.gain, Kind.GAIN, "K", "identified"),
             Input("lag", p.lag_s, Kind.TIME, "τ", "identified"),
             Input(
@@ -215,8 +216,8 @@ def _ms(situation: Situation, settings: ControllerSettings, loop: Margins) -> Fi
             Input("integral time", pid.integral_time_s, Kind.TIME, "T_i", "candidate"),
             Input("phase margin, degrees", loop.phase_margin, Kind.RATIO, "φ", "computed"),
         ),
-        "How near the loop comes to swinging by itself: below 1.6 is calm, above 2 is nervous.",
-        "Åström & Hägglund, PID Controllers, 2nd ed., ch. 4; dead time exact",
+        reason="How near the loop comes to swinging by itself: below 1.6 is calm, above 2 is nervous.",
+        source="Åström & Hägglund, PID Controllers, 2nd ed., ch. 4; dead time exact",
         symbol="Ms",
     )
 
@@ -239,30 +240,30 @@ def _figures(situation: Situation, settings: ControllerSettings, source: str) ->
             "proportional band",
             pid.proportional_band_c,
             Kind.DIFFERENCE,
-            "PB = 100 K (τ_c + L) / τ" if simc else "PB = 100 K L / (1.2 τ)",
-            inputs,
-            "The width over which the output goes from full to none.",
-            source,
+            formula="PB = 100 K (τ_c + L) / τ" if simc else "PB = 100 K L / (1.2 τ)",
+            inputs=inputs,
+            reason="The width over which the output goes from full to none.",
+            source=source,
             symbol="PB",
         ),
         Figure(
             "integral time",
             pid.integral_time_s,
             Kind.TIME,
-            "T_i = min(τ, 4 (τ_c + L))" if simc else "T_i = 2 L",
-            inputs,
-            "How long it takes to remove a standing error.",
-            source,
+            formula="T_i = min(τ, 4 (τ_c + L))" if simc else "T_i = 2 L",
+            inputs=inputs,
+            reason="How long it takes to remove a standing error.",
+            source=source,
             symbol="T_i",
         ),
         Figure(
             "derivative time",
             pid.derivative_time_s,
             Kind.TIME,
-            "none" if simc else "T_d = L / 2",
-            inputs,
-            "Looks ahead by this long; zero for a process without a clear second lag.",
-            source,
+            formula="none" if simc else "T_d = L / 2",
+            inputs=inputs,
+            reason="Looks ahead by this long; zero for a process without a clear second lag.",
+            source=source,
             symbol="T_d",
         ),
     )
@@ -281,8 +282,8 @@ def _prefer(tried: list[Candidate]) -> tuple[dict[Priority, str], dict[Priority,
     )
     gentle = min((c for c in tried if c.in_window), default=calmest, key=lambda c: _value(c.metrics.switch_rate, never))
     on_off = next(c for c in tried if c.key == "on_off")
-    swing = spoken_difference(_value(on_off.metrics.ripple, 0.0))
-    overshoot = spoken_difference(_value(calmest.metrics.overshoot, 0.0))
+    swing = difference(_value(on_off.metrics.ripple, 0.0))
+    overshoot = difference(_value(calmest.metrics.overshoot, 0.0))
     good_enough = (
         f"On/off would swing {swing} peak to peak, inside the window: it is good enough if you like it simple."
         if on_off.in_window

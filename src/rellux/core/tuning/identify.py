@@ -19,8 +19,9 @@ from numpy.typing import NDArray
 from ..control.onoff import FOPDT
 from ..errors import refuse
 from ..explain import Figure, Input
+from ..messages import difference, quantity
 from ..runs.series import Series, timing
-from ..units import Kind, spoken_difference
+from ..units import Kind
 from .response import unit_response
 
 Array = NDArray[np.float64]
@@ -95,8 +96,9 @@ def drive_of(series: Series, period_s: float) -> Array:
     if has_switch:
         raise refuse(
             "run",
-            f"it has only the switch state, every {interval:.3g} s: too slow for a control period of {period_s:g} s",
-            f"a row at least every {period_s / 5.0:.2g} s, or the commanded output",
+            f"it has only the switch state, every {quantity(interval, 's', '.3g')}: "
+            f"too slow for a control period of {quantity(period_s, 's')}",
+            f"a row at least every {quantity(period_s / 5.0, 's', '.2g')}, or the commanded output",
         )
     raise refuse("run", "nothing in it shows what the heater did", "a run with output or switch state")
 
@@ -162,7 +164,18 @@ def identify(stretch: Stretch) -> Identified:
     formula = "y(t) = T_a + (y₀ − T_a) e^(−t/τ) + K f(t; τ, L)"
 
     def figure(name: str, value: float, kind: Kind, symbol: str, low: float, high: float, why: str) -> Figure:
-        return Figure(name, value, kind, formula, inputs, why, SOURCE, symbol=symbol, low=low, high=high)
+        return Figure(
+            name,
+            value,
+            kind,
+            formula=formula,
+            inputs=inputs,
+            reason=why,
+            source=SOURCE,
+            symbol=symbol,
+            low=low,
+            high=high,
+        )
 
     return Identified(
         FOPDT(gain, lag, dead),
@@ -202,7 +215,7 @@ def _checked(stretch: Stretch) -> tuple[Array, Array, Array]:
             "stretch", "the output hardly changed here, so nothing shows what it does", "a change of at least 5 %"
         )
     if float(np.ptp(y)) < 1.0:
-        raise refuse("stretch", "the reading moved less than 1 °C, too little to learn from", "at least 1 °C")
+        raise refuse("stretch", "the reading moved less than {1 Δ°C}, too little to learn from", "at least {1 Δ°C}")
     if len(t) > 6000:
         stride = len(t) // 6000 + 1
         t, y = t[::stride], y[::stride]
@@ -284,7 +297,7 @@ def _judge(
         )
     if rms > 0.05 * float(np.ptp(y)):
         return Verdict.POOR, (
-            f"The model misses the reading by {spoken_difference(rms, '.2g')} rms, more than a twentieth of its travel. "
+            f"The model misses the reading by {difference(rms, '.2g')} rms, more than a twentieth of its travel. "
             "Something else moved it: a door, another heater, a second lag. Choose a calmer stretch."
         )
     levels = len(np.unique(np.round(stretch.output, 1)))
@@ -302,5 +315,5 @@ def _judge(
         )
     return (
         Verdict.SUPPORTED,
-        f"The model follows the reading within {spoken_difference(rms, '.2g')} rms over {span_s / 60:.0f} min.",
+        f"The model follows the reading within {difference(rms, '.2g')} rms over {quantity(span_s / 60, 'min', '.0f')}.",
     )

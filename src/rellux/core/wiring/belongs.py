@@ -35,11 +35,11 @@ def voided(before: Sequence[str]) -> list[Finding]:
         Finding(
             "wiring.voids",
             Severity.ADVICE,
-            f"The wiring was changed since {' and '.join(before)}",
-            "Another sensor lead shifts the reading, another switch or element the answer of the rig: what was measured before"
+            title=f"The wiring was changed since {' and '.join(before)}",
+            reason="Another sensor lead shifts the reading, another switch or element the answer of the rig: what was measured before"
             " was measured on another circuit.",
-            "Check one point of each again, or accept with the reason why it still holds.",
-            tuple(before),
+            fix="Check one point of each again, or accept with the reason why it still holds.",
+            subjects=tuple(before),
         )
     ]
 
@@ -56,10 +56,10 @@ def stale(wiring: ConnectionList, purpose: Purpose, choice: Choice, circuit: Usu
         Finding(
             "wiring.stale",
             Severity.FAULT,
-            "The wiring is laid out for other parts",
-            f"Parts were changed since: {_words(wiring, expected)}.",
-            "Lay the wiring out again; your own changes to wires are then lost.",
-            proposal=Proposal("wiring.generate", True, "Lay it out again"),
+            title="The wiring is laid out for other parts",
+            reason=f"Parts were changed since: {_words(wiring, expected)}.",
+            fix="Lay the wiring out again; your own changes to wires are then lost.",
+            proposal=Proposal("wiring.generate", True, label="Lay it out again"),
         )
     ]
 

@@ -4,6 +4,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from enum import StrEnum
 
+from ..messages import quantity
 from .model import Connection
 
 
@@ -53,7 +54,7 @@ def differences(planned: tuple[Connection, ...], built: Mapping[int, Connection]
         if w.number in built and _apart(w, built[w.number])
     ]
     new = [
-        ToDo(w.number, Change.FIT, f"Fit wire {w.number}: {w.a} to {w.b}, {w.area_mm2:g} mm² {w.colour}.")
+        ToDo(w.number, Change.FIT, f"Fit wire {w.number}: {w.a} to {w.b}, {quantity(w.area_mm2, 'mm²')} {w.colour}.")
         for w in planned
         if w.number not in built
     ]
@@ -65,7 +66,7 @@ def _apart(planned: Connection, built: Connection) -> list[str]:
     if {planned.a, planned.b} != {built.a, built.b}:
         found.append(f"it runs {built.a} to {built.b}, planned {planned.a} to {planned.b}")
     if planned.area_mm2 != built.area_mm2:
-        found.append(f"it has {built.area_mm2:g} mm², planned {planned.area_mm2:g}")
+        found.append(f"it has {quantity(built.area_mm2, 'mm²')}, planned {quantity(planned.area_mm2, 'mm²')}")
     if planned.colour != built.colour:
         found.append(f"it is {built.colour}, planned {planned.colour}")
     return found

@@ -7,6 +7,7 @@ from math import ceil
 from ..errors import refuse
 from ..heating.protection import conductors, size_protection
 from ..heating.protection_data import Practice
+from ..messages import quantity, span, temperature
 from ..purpose.heater import heater_current
 from ..purpose.purpose import Purpose, Supply
 from ..sensing.colours import ANSI_E230, IEC_60584_3
@@ -94,13 +95,15 @@ def check_choice(purpose: Purpose, choice: Choice) -> None:
     if choice.plug_a is not None and not LEAST_PLUG_A <= choice.plug_a <= LARGEST_PLUG_A:
         raise refuse(
             "plug_a",
-            f"{choice.plug_a:g} A is not the rating of a plug",
-            f"{LEAST_PLUG_A:g}…{LARGEST_PLUG_A:g} A, or left empty",
+            f"{quantity(choice.plug_a, 'A')} is not the rating of a plug",
+            f"{span(LEAST_PLUG_A, LARGEST_PLUG_A, 'A')}, or left empty",
         )
     ends = sensor_range(choice.sensor)[1]
     if purpose.highest_c > ends:
         raise refuse(
-            "sensor", f"a {describe(choice.sensor)} ends at {ends:g} °C, below {purpose.highest_c:g} °C", "another"
+            "sensor",
+            f"a {describe(choice.sensor)} ends at {temperature(ends)}, below {temperature(purpose.highest_c)}",
+            "another",
         )
     drives = DRIVES[choice.output]
     if choice.actuator not in drives:
@@ -143,7 +146,8 @@ def actuator_rating(actuator: Actuator, current_a: float) -> float:
             return SSR_RATINGS_A[i] if actuator is Actuator.SSR else usable
     raise refuse(
         "actuator",
-        f"{current_a:.1f} A is more than the largest {actuator.value} here carries ({ratings[-1]:.0f} A)",
+        f"{quantity(current_a, 'A', '.1f')} is more than the largest {actuator.value} "
+        f"here carries ({quantity(ratings[-1], 'A', '.0f')})",
         "a contactor" if actuator is Actuator.RELAY else "have it designed",
     )
 
@@ -152,7 +156,10 @@ def switch_rating(choice: Choice, current_a: float) -> float:
     """Rating in A of what switches the heater: a relay module's own where a pin drives a relay, else the smallest that does."""
     if choice.output is Output.PIN and choice.actuator is Actuator.RELAY:
         if current_a > MODULE_RATING_A:
-            reason = f"a relay module carries {MODULE_RATING_A:g} A, the heater draws {current_a:.1f} A"
+            reason = (
+                f"a relay module carries {quantity(MODULE_RATING_A, 'A')}, "
+                f"the heater draws {quantity(current_a, 'A', '.1f')}"
+            )
             raise refuse("actuator", reason, "an SSR drive, or a contactor behind a controller's relay")
         return MODULE_RATING_A
     return actuator_rating(choice.actuator, current_a)

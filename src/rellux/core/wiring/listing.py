@@ -7,7 +7,7 @@ from typing import Any
 
 from ..conductor_colours import CONDUCTOR_COLOURS
 from ..errors import Problem, Refused, refuse, refuse_all
-from ..units import UNIT
+from ..messages import quantity, span, span_of
 from .insulation import INSULATIONS
 from .library import PART_TYPES
 from .model import Circuit, Connection, ConnectionList, Part, split
@@ -167,7 +167,7 @@ def check_ratings(kind: str, given: Any) -> dict[str, float | str]:
                 problems.append(Problem(where, said, ", ".join(rating.options)))
             found[name] = str(value)
         elif not is_number(value) or not LEAST_RATING <= value < LARGEST_RATING:
-            accepted = f"{LEAST_RATING:g}…{LARGEST_RATING:g} {UNIT[rating.kind]}"
+            accepted = span_of(LEAST_RATING, LARGEST_RATING, rating.kind)
             problems.append(Problem(where, f"{rating.label}: {str(value)[:40]!r} is no rating", accepted))
         else:
             found[name] = float(value)
@@ -179,10 +179,10 @@ def check_wire(wire: Connection) -> None:
     """Raise ``Refused`` for a size, length or covering no wire has."""
     problems = []
     if not THINNEST_MM2 <= wire.area_mm2 <= THICKEST_MM2:
-        accepted = f"{THINNEST_MM2:g}…{THICKEST_MM2:g} mm²"
-        problems.append(Problem("area_mm2", f"{wire.area_mm2:g} mm² is not a wire for this", accepted))
+        accepted = span(THINNEST_MM2, THICKEST_MM2, "mm²")
+        problems.append(Problem("area_mm2", f"{quantity(wire.area_mm2, 'mm²')} is not a wire for this", accepted))
     if not SHORTEST_M <= wire.length_m <= LONGEST_M:
-        problems.append(Problem("length_m", f"{wire.length_m:g} m", f"{SHORTEST_M:g}…{LONGEST_M:g} m"))
+        problems.append(Problem("length_m", quantity(wire.length_m, "m"), span(SHORTEST_M, LONGEST_M, "m")))
     if wire.insulation and wire.insulation not in INSULATIONS:
         problems.append(Problem("insulation", f"{wire.insulation!r} is no covering here", ", ".join(INSULATIONS)))
     if wire.colour not in CONDUCTOR_COLOURS:

@@ -5,7 +5,7 @@ from dataclasses import dataclass, field
 from math import isfinite
 
 from ..errors import Problem, refuse_all
-from ..units import UNIT
+from ..messages import of_kind
 from .library import PART_TYPES
 from .model import Part, PartType
 from .pins import FORMERLY
@@ -75,7 +75,9 @@ def _ratings(part: OwnPart, known: PartType) -> list[Problem]:
             if value not in rating.options:
                 problems.append(Problem(f"ratings.{name}", f"{value!r} is not one of them", ", ".join(rating.options)))
         elif isinstance(value, bool) or not isinstance(value, int | float) or not isfinite(value) or value <= 0:
-            problems.append(Problem(f"ratings.{name}", f"{rating.label}: more than zero", f"> 0 {UNIT[rating.kind]}"))
+            problems.append(
+                Problem(f"ratings.{name}", f"{rating.label}: more than zero", f"more than {of_kind(0, rating.kind)}")
+            )
     return problems
 
 

@@ -4,6 +4,7 @@ from dataclasses import dataclass, replace
 from enum import StrEnum
 
 from ..errors import Problem, Refused, refuse
+from ..messages import quantity
 from ..purpose.heater import heater_current
 from ..purpose.purpose import Purpose, Supply
 from .generate import COLOURS, Choice, Output, generate
@@ -181,7 +182,9 @@ def _thermostat(purpose: Purpose, choice: Choice) -> ConnectionList:
         raise refuse("circuit", "a thermostat switches with its own relay", "a relay output")
     if amps > PILOT_A or purpose.lives > 1:
         raise refuse(
-            "circuit", f"the heater draws {amps:.1f} A; a controller's own relay carries {PILOT_A:g} A", "a small load"
+            "circuit",
+            f"the heater draws {quantity(amps, 'A', '.1f')}; a controller's own relay carries {quantity(PILOT_A, 'A')}",
+            "a small load",
         )
     wiring = generate(purpose, replace(choice, limiter=False))
     live, back = _live(purpose, choice)

@@ -5,6 +5,7 @@ from datetime import datetime
 
 from django.utils import timezone
 
+from rellux.core.messages import quantity
 from rellux.devices.register_map import REGISTER_MAPS
 from rellux.server.rigs.models import Rig
 from rellux.server.runs.models import Run
@@ -88,7 +89,10 @@ def live_of(rig: Rig) -> Live:
     if link.recorder_at is not None and (now - link.recorder_at).total_seconds() > NOT_ALIVE_S:
         return replace(known, message="the recorder does not run")
     if not state.online or known.age_s > known.stale_after_s:
-        return replace(known, message=state.message or f"the recorder has not heard from it for {known.age_s:.0f} s")
+        return replace(
+            known,
+            message=state.message or f"the recorder has not heard from it for {quantity(known.age_s, 's', '.0f')}",
+        )
     return replace(known, status="online", **{name: state.values.get(name) for name in SHOWN})
 
 

@@ -11,6 +11,7 @@ from rest_framework.views import APIView
 
 from rellux.core.control.steps import is_held
 from rellux.core.errors import Problem, refuse, refuse_all
+from rellux.core.messages import quantity
 from rellux.core.setup.parameters import BY_NAME
 from rellux.core.setup.schools import school_of
 from rellux.core.setup.writing import as_held
@@ -120,9 +121,9 @@ def _check_link(given: LinkInput) -> None:
     if given.port is not None and not 1 <= given.port <= 65535:
         problems.append(Problem("port", f"{given.port} is not a port", "1…65535"))
     if not 0.05 <= given.poll_s <= 60:
-        problems.append(Problem("poll_s", f"{given.poll_s:g} s between polls", "0.05…60 s"))
+        problems.append(Problem("poll_s", f"{quantity(given.poll_s, 's')} between polls", "{0.05…60 s}"))
     if not 0.1 <= given.speed <= 200:
-        problems.append(Problem("speed", f"{given.speed:g} times real time", "0.1…200"))
+        problems.append(Problem("speed", f"{quantity(given.speed)} times real time", "{0.1…200}"))
     if not 1 <= given.unit_id <= 247:
         problems.append(Problem("unit_id", f"{given.unit_id} is not a unit address", "1…247"))
     if not given.host.strip() or len(given.host) > 100:

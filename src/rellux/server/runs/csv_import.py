@@ -11,6 +11,7 @@ import pyarrow.csv
 from numpy.typing import NDArray
 
 from rellux.core.errors import Problem, refuse, refuse_all
+from rellux.core.messages import span
 from rellux.core.runs.series import Series, Timing, check_times, timing
 from rellux.core.units import celsius_from_fahrenheit
 
@@ -232,11 +233,11 @@ def _check_plausible(columns: dict[str, Array]) -> None:
     if low < -273.15 or high > 2500:
         raise refuse(
             "columns.reading",
-            f"it runs from {low:g} to {high:g} °C: these are not temperatures",
-            "-273.15…2500 °C; perhaps another column, unit or decimal mark",
+            f"it holds {span(low, high, '°C')}: these are not temperatures",
+            "{-273.15…2500 °C}; perhaps another column, unit or decimal mark",
         )
     output = columns.get("output")
     if output is not None:
         low, high = float(np.fmin.reduce(output)), float(np.fmax.reduce(output))
         if low < -0.5 or high > 100.5:
-            raise refuse("columns.output", f"it runs from {low:g} to {high:g}", "percent, 0…100")
+            raise refuse("columns.output", f"it holds {span(low, high)}", "{0…100 %}")

@@ -16,6 +16,7 @@ from rest_framework.response import Response
 from rest_framework.views import APIView
 
 from rellux.core.errors import refuse
+from rellux.core.messages import quantity
 from rellux.core.spine import Station
 from rellux.server.api.endpoint import endpoint
 from rellux.server.api.shapes import read, reply
@@ -116,7 +117,7 @@ class ImportRun(APIView):
 
 
 def _remarks(duplicates: int, gaps: int, interval_s: float) -> list[str]:
-    found = [f"sampled every {interval_s:.3g} s (median)"]
+    found = [f"sampled every {quantity(interval_s, 's', '.3g')} (median)"]
     if duplicates:
         found.append(f"{duplicates} rows repeated a time and were left out")
     if gaps:

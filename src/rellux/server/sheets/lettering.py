@@ -14,7 +14,7 @@ from reportlab.pdfbase import pdfmetrics
 from reportlab.pdfbase.ttfonts import TTFont
 from reportlab.pdfgen.canvas import Canvas
 
-from rellux.core.units import WORD_JOINER
+from rellux.core.messages import render
 
 FONT, BOLD, SIGNS = "Words", "WordsBold", "Signs"
 FOLDER = Path(__file__).parent / "fonts"
@@ -40,16 +40,17 @@ def _known(font: str) -> frozenset[int]:
 
 def settable(text: str) -> str:
     """Text with what no font here has spelt out, and without signs that are not printed."""
-    kept = text.replace(WORD_JOINER, "")
     known = _known(FONT) | _known(SIGNS)
-    return "".join(c if ord(c) in known else SPELT.get(c, "?") for c in kept if c.isprintable() or c == " ")
+    return "".join(c if ord(c) in known else SPELT.get(c, "?") for c in text if c.isprintable() or c == " ")
 
 
 def plain(text: str) -> str:
-    """Text for a paragraph: what would be markup is escaped, signs the words' font lacks are set in the other."""
+    """A message for a paragraph: what would be markup is escaped, signs the words' font lacks are set in the other."""
     own = _known(FONT)
     escaped = {"&": "&amp;", "<": "&lt;", ">": "&gt;"}
-    return "".join(escaped.get(c, c) if ord(c) in own else f'<font name="{SIGNS}">{c}</font>' for c in settable(text))
+    return "".join(
+        escaped.get(c, c) if ord(c) in own else f'<font name="{SIGNS}">{c}</font>' for c in settable(render(text))
+    )
 
 
 class Pages(Canvas):

@@ -13,9 +13,10 @@ from reportlab.platypus import Flowable, Paragraph, SimpleDocTemplate, Spacer, T
 
 from rellux.core.explain import Figure
 from rellux.core.findings import Finding
+from rellux.core.messages import of_kind
 from rellux.core.parts.chain import Chain
 from rellux.core.questions.answer import Answer, Drawing, Mm
-from rellux.core.units import UNIT, Kind
+from rellux.core.units import Kind
 from rellux.core.wiring.model import Part
 
 from .lettering import BOLD, FONT, Pages, fonts, plain, settable
@@ -89,8 +90,12 @@ class _Fill(Flowable):
 def _chain(chain: Chain) -> Table:
     rows: list[list[Any]] = [[Paragraph(h, SMALL) for h in ("Part", "", "Duty", "Rating", "Used")]]
     for piece in chain.pieces:
-        unit = UNIT[piece.duty.kind]
-        words = (piece.title, piece.says, f"{piece.duty.value:.4g} {unit}", f"{piece.rating:g} {unit}")
+        words = (
+            piece.title,
+            piece.says,
+            of_kind(piece.duty.value, piece.duty.kind, ".4g"),
+            of_kind(piece.rating, piece.duty.kind),
+        )
         rows.append([*(Paragraph(plain(w), BODY) for w in words), _Fill(piece.fill)])
     return ruled(rows, (34, 46, 28, 28, 42))
 
@@ -124,8 +129,7 @@ def _rated(part: Part) -> str:
     for rating in part.type.ratings:
         value = part.ratings.get(rating.name)
         if value is not None:
-            unit = f" {UNIT[rating.kind]}" if rating.kind else ""
-            text = f"{value:g}{unit}" if isinstance(value, float | int) else value
+            text = of_kind(value, rating.kind) if isinstance(value, float | int) else value
             words.append(f"{rating.label.lower()} {text}")
     return ", ".join(words)
 

@@ -11,6 +11,7 @@ from rest_framework.views import APIView
 
 from rellux.core.errors import refuse
 from rellux.core.findings import worst_first
+from rellux.core.messages import quantity, temperature
 from rellux.core.purpose.purpose import SUPPLY_WORDS
 from rellux.core.questions import QUESTIONS
 from rellux.core.wiring.circuit.positions import Position
@@ -45,8 +46,9 @@ class PartsSheetPdf(APIView):
         answers, found = kept_answers(rig), chain_of(rig, choice)
         sheet = PartsSheet(
             rig.name,
-            f"Works at {p.working_c:g} °C, never above {p.highest_c:g} °C ({p.highest_reason}). "
-            f"{p.supply_voltage_v:g} V {SUPPLY_WORDS[p.supply]}, heater {p.heater_power_w:g} W at {p.heater_voltage_v:g} V.",
+            f"Works at {temperature(p.working_c)}, never above {temperature(p.highest_c)} ({p.highest_reason}). "
+            f"{quantity(p.supply_voltage_v, 'V')} {SUPPLY_WORDS[p.supply]}, heater "
+            f"{quantity(p.heater_power_w, 'W')} at {quantity(p.heater_voltage_v, 'V')}.",
             found,
             tuple((QUESTIONS[key].title, answer) for key, answer in answers.items()),
             connection_list(rig).parts,

@@ -74,27 +74,34 @@ def _solved(name: str, s: Solution) -> SolvedState:
         SolvedPart(
             part,
             [
-                Figure(f"across {part}", t.volts, Kind.VOLTAGE, "Y v = i", source=SOURCE, reason=f"With the {name}."),
+                Figure(
+                    f"across {part}",
+                    t.volts,
+                    Kind.VOLTAGE,
+                    formula="Y v = i",
+                    source=SOURCE,
+                    reason=f"With the {name}.",
+                ),
                 Figure(
                     f"through {part}",
                     t.amps,
                     Kind.CURRENT,
-                    "I = V / R",
-                    (Input("across it", t.volts, Kind.VOLTAGE, "V", "solved"),),
-                    f"With the {name}.",
-                    SOURCE,
+                    formula="I = V / R",
+                    inputs=(Input("across it", t.volts, Kind.VOLTAGE, "V", "solved"),),
+                    reason=f"With the {name}.",
+                    source=SOURCE,
                 ),
                 Figure(
                     f"power of {part}",
                     t.watts,
                     Kind.POWER,
-                    "P = V I",
-                    (
+                    formula="P = V I",
+                    inputs=(
                         Input("across it", t.volts, Kind.VOLTAGE, "V", "solved"),
                         Input("through it", t.amps, Kind.CURRENT, "I", "solved"),
                     ),
-                    f"With the {name}.",
-                    SOURCE,
+                    reason=f"With the {name}.",
+                    source=SOURCE,
                 ),
             ],
         )

@@ -10,6 +10,7 @@ import warnings
 from PIL import Image, ImageOps, UnidentifiedImageError
 
 from rellux.core.errors import refuse
+from rellux.core.messages import quantity
 
 LARGEST_PHOTO = 12_000_000
 """Bytes, as it comes from the phone."""
@@ -24,7 +25,9 @@ WANTED = "a JPEG or PNG"
 def redrawn(data: bytes) -> tuple[bytes, str]:
     """The photograph written anew, and its media type. Raises ``Refused`` naming what is wrong with the file."""
     if len(data) > LARGEST_PHOTO:
-        raise refuse("file", f"{len(data) / 1e6:.1f} MB is too large", f"up to {LARGEST_PHOTO // 1_000_000} MB")
+        raise refuse(
+            "file", f"{quantity(len(data) / 1e6, 'MB', '.1f')} is too large", f"up to {LARGEST_PHOTO // 1_000_000} MB"
+        )
     if data[4:8] == b"ftyp" and data[8:12] in HEIF_BRANDS:
         raise refuse(
             "file", "HEIC photos cannot be read here; set the phone to “most compatible” or send it as JPEG", WANTED

@@ -15,6 +15,7 @@ from rellux.core.errors import refuse
 from rellux.core.findings import Finding
 from rellux.core.heating.protection import conductors
 from rellux.core.heating.protection_data import Practice
+from rellux.core.messages import quantity
 from rellux.core.spine import Station
 from rellux.core.wiring.built import Done, ToDo, differences, done
 from rellux.core.wiring.circuit.positions import Position, operable, verb
@@ -133,9 +134,9 @@ class WiringView:
 
 def _rating(ratings: dict[str, float | str]) -> str:
     words = []
-    for key, unit in (("power_w", "W"), ("voltage_v", "V"), ("current_a", "A"), ("coil_v", "V coil")):
+    for key, unit in (("power_w", "W"), ("voltage_v", "V"), ("current_a", "A"), ("coil_v", "V")):
         if key in ratings:
-            words.append(f"{ratings[key]:g} {unit}")
+            words.append(quantity(float(ratings[key]), unit) + (" coil" if key == "coil_v" else ""))
     if "sensor" in ratings:
         words.append(str(ratings["sensor"]))
     return ", ".join(words)

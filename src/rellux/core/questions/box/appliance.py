@@ -39,10 +39,10 @@ def _appliance(g: ApplianceInput) -> Answer:
         Finding(
             f"appliance.{p.key}",
             Severity.DANGER if p.severe else Severity.ADVICE,
-            f"Nothing does what the {p.name.lower()} did",
-            f"It {p.gave}.",
-            f"Now {p.needs}.",
-            (p.name,),
+            title=f"Nothing does what the {p.name.lower()} did",
+            reason=f"It {p.gave}.",
+            fix=f"Now {p.needs}.",
+            subjects=(p.name,),
         )
         for p in open_
     ]
@@ -51,9 +51,9 @@ def _appliance(g: ApplianceInput) -> Answer:
             Finding(
                 "appliance.baseline",
                 Severity.ADVICE,
-                "The old dial was not measured",
-                "Without it nobody can say that the conversion is better.",
-                "Before taking it out: set three marks, wait, note what a thermometer shows and how it swings.",
+                title="The old dial was not measured",
+                reason="Without it nobody can say that the conversion is better.",
+                fix="Before taking it out: set three marks, wait, note what a thermometer shows and how it swings.",
             )
         )
     figures: tuple[Figure, ...] = ()
@@ -76,7 +76,7 @@ def _appliance(g: ApplianceInput) -> Answer:
                 row.what,
                 known[row.what].name,
                 None if row.replaced else (Severity.DANGER if known[row.what].severe else Severity.ADVICE),
-                f"It {known[row.what].gave}. {'Takes over' if row.replaced else 'Needed'}: {known[row.what].needs}.",
+                says=f"It {known[row.what].gave}. {'Takes over' if row.replaced else 'Needed'}: {known[row.what].needs}.",
             )
             for row in g.removed
         ),

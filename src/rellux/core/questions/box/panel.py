@@ -5,6 +5,7 @@ from typing import Any
 
 from ...explain import Figure, Input
 from ...findings import Finding, Severity, worst_first
+from ...messages import quantity
 from ...panel.layout import EDGE_MM, GAP_MM, LIVE_TO_METAL_MM, Placed, inside_area_mm2, lay_out
 from ...panel.parts_data import PANEL_PARTS
 from ...units import Kind
@@ -66,9 +67,9 @@ def _panel(g: PanelInput) -> Answer:
             Finding(
                 "panel.room",
                 Severity.FAULT,
-                "The panel is too small",
-                f"No room for: {names}.",
-                "A larger panel, or parts on another side.",
+                title="The panel is too small",
+                reason=f"No room for: {names}.",
+                fix="A larger panel, or parts on another side.",
                 source="15 mm to the edge, 12 mm between, common practice",
             )
         )
@@ -77,10 +78,10 @@ def _panel(g: PanelInput) -> Answer:
             Finding(
                 "panel.depth",
                 Severity.DANGER if g.metal else Severity.FAULT,
-                f"{deepest.name} leaves {spare:.0f} mm behind it",
-                f"It needs {deepest.depth_mm:.0f} mm with plugs and bend, "
-                f"and live terminals {LIVE_TO_METAL_MM:.0f} mm of air to metal.",
-                "A deeper box.",
+                title=f"{deepest.name} leaves {quantity(spare, 'mm', '.0f')} behind it",
+                reason=f"It needs {quantity(deepest.depth_mm, 'mm', '.0f')} with plugs and bend, "
+                f"and live terminals {quantity(LIVE_TO_METAL_MM, 'mm', '.0f')} of air to metal.",
+                fix="A deeper box.",
                 source="IEC 60664, from memory",
             )
         )
@@ -89,9 +90,9 @@ def _panel(g: PanelInput) -> Answer:
             Finding(
                 "panel.inside",
                 Severity.FAULT,
-                "Too much behind the panel",
-                f"The parts inside want {inside / 100:.0f} cm² of floor; there are {floor / 100:.0f}.",
-                "A larger box.",
+                title="Too much behind the panel",
+                reason=f"The parts inside want {quantity(inside / 100, 'cm²', '.0f')} of floor; there are {floor / 100:.0f}.",
+                fix="A larger box.",
             )
         )
     if "gland_16" not in keys and "gland_20" not in keys:
@@ -99,13 +100,13 @@ def _panel(g: PanelInput) -> Answer:
             Finding(
                 "panel.strain",
                 Severity.ADVICE,
-                "No cable entry with strain relief",
-                "A pulled cable must not pull at terminals.",
-                "A gland for each cable.",
+                title="No cable entry with strain relief",
+                reason="A pulled cable must not pull at terminals.",
+                fix="A gland for each cable.",
             )
         )
     return Answer(
-        f"{len(placed)} cut-outs; {spare:.0f} mm left behind the deepest; {buy:.0f} to buy.",
+        f"{len(placed)} cut-outs; {quantity(spare, 'mm', '.0f')} left behind the deepest; {buy:.0f} to buy.",
         (
             Figure(
                 "still to buy",
@@ -121,13 +122,13 @@ def _panel(g: PanelInput) -> Answer:
                 "left behind the deepest",
                 spare,
                 Kind.MILLIMETRES,
-                "depth − body",
-                (
+                formula="depth − body",
+                inputs=(
                     Input("depth inside", g.depth_mm, Kind.MILLIMETRES, "", "given"),
                     Input(deepest.name, deepest.depth_mm, Kind.MILLIMETRES, "", "with plugs and bend"),
                 ),
-                "Room for the wires.",
-                "generic sizes",
+                reason="Room for the wires.",
+                source="generic sizes",
             ),
             Figure(
                 "floor taken inside",
@@ -156,10 +157,10 @@ def _cost(row: PartRow, whole: float) -> Bar:
     label = part.name if count == 1 else f"{count} × {part.name}"
     cost = 0.0 if row.at_hand else part.price * count
     each = (Input("each", part.price, Kind.MONEY, "", "rough, from memory"), Input("how many", count, Kind.COUNT))
-    note = "at hand, free" if row.at_hand else f"{part.depth_mm:.0f} mm deep"
+    note = "at hand, free" if row.at_hand else f"{quantity(part.depth_mm, 'mm', '.0f')} deep"
     return Bar(
         label,
-        Figure(label, cost, Kind.MONEY, "each × how many", each, source="rough, from memory"),
+        Figure(label, cost, Kind.MONEY, formula="each × how many", inputs=each, source="rough, from memory"),
         whole / 3,
         note=note,
     )
@@ -193,7 +194,7 @@ PANEL = Question(
     _panel,
     _panel_of_rig,
     (
-        f"{EDGE_MM:.0f} mm to the edge and {GAP_MM:.0f} mm between bezels, tallest first. "
+        f"{quantity(EDGE_MM, 'mm', '.0f')} to the edge and {quantity(GAP_MM, 'mm', '.0f')} between bezels, tallest first. "
         "Print at 100 %, check the scale bar with a rule.",
         "Corners may be over-cut by a drill as long as the bezel hides it.",
         "Keep screws clear of the lining; a free-standing box must not tip when a cable is pulled.",

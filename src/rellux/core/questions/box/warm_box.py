@@ -4,8 +4,9 @@ from dataclasses import dataclass
 
 from ...explain import Figure, Input
 from ...findings import Finding, Severity
+from ...messages import difference, temperature
 from ...panel.enclosure import Box, plate_resistance, rise
-from ...units import Kind, spoken_difference
+from ...units import Kind
 from ..answer import Answer, Axis, Curves, Mark, Question, Topic, curve
 from ..form import choice, flag, number
 
@@ -43,9 +44,10 @@ def _warm(g: WarmInput) -> Answer:
             Finding(
                 "box.hot",
                 Severity.FAULT,
-                f"The box gets {inside:.0f} °C inside",
-                f"Most controllers stand {HIGHEST_INSIDE_C:.0f} °C around them; the cold junction errs and capacitors age.",
-                "The SSR's sink outside, a larger box, or vents below and above.",
+                title=f"The box gets {temperature(inside, '.0f')} inside",
+                reason=f"Most controllers stand {temperature(HIGHEST_INSIDE_C, '.0f')} "
+                "around them; the cold junction errs and capacitors age.",
+                fix="The SSR's sink outside, a larger box, or vents below and above.",
             )
         )
     figures = [
@@ -53,27 +55,27 @@ def _warm(g: WarmInput) -> Answer:
             "air inside",
             inside,
             Kind.TEMPERATURE,
-            "T_a + P / (U A + ρ c V̇)",
-            (
+            formula="T_a + P / (U A + ρ c V̇)",
+            inputs=(
                 Input("heat", g.heat_w, Kind.POWER, "P", "given"),
                 Input("surface that counts", box.surface_m2, Kind.SURFACE, "A", "computed"),
                 Input("room", g.ambient_c, Kind.TEMPERATURE, "T_a", "given"),
             ),
-            "At rest, after an hour or two.",
-            "IEC 60890 idea; U from memory",
+            reason="At rest, after an hour or two.",
+            source="IEC 60890 idea; U from memory",
         ),
         Figure(
             "most heat for this box",
             most,
             Kind.POWER,
-            reason=f"So that it stays below {HIGHEST_INSIDE_C:.0f} °C.",
+            reason=f"So that it stays below {temperature(HIGHEST_INSIDE_C, '.0f')}.",
             source="the same",
         ),
         Figure(
             "the reading may err by",
             0.05 * (inside - g.ambient_c),
             Kind.DIFFERENCE,
-            "≈ 0.05 × rise",
+            formula="≈ 0.05 × rise",
             reason="Cold-junction compensation follows a warming box imperfectly; more while it warms.",
             source="common practice, no source",
         ),
@@ -86,15 +88,15 @@ def _warm(g: WarmInput) -> Answer:
                 "metal side as a heat sink",
                 plate,
                 Kind.THERMAL_RESISTANCE,
-                "1 / (h A)",
-                (Input("side", side, Kind.SURFACE, "A", "largest side"),),
-                "Outside face only, 30⁠ °C above the room, 3 mm aluminium or thicker so that the heat spreads.",
-                "Churchill & Chu; grey radiation",
+                formula="1 / (h A)",
+                inputs=(Input("side", side, Kind.SURFACE, "A", "largest side"),),
+                reason="Outside face only, {30 Δ°C} above the room, 3 mm aluminium or thicker so that the heat spreads.",
+                source="Churchill & Chu; grey radiation",
             )
         )
     grid = [g.heat_w * i / 30 for i in range(1, 61)]
     return Answer(
-        f"{inside:.0f} °C inside, {spoken_difference(inside - g.ambient_c, '.0f')} above the room.",
+        f"{temperature(inside, '.0f')} inside, {difference(inside - g.ambient_c, '.0f')} above the room.",
         tuple(figures),
         tuple(findings),
         Curves(

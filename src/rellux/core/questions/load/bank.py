@@ -5,6 +5,7 @@ from typing import Any
 
 from ...errors import refuse
 from ...heating.banks import VOLTAGES, Bank, Load, Network, Solved, solve, terminals
+from ...messages import quantity
 from ...purpose.purpose import Supply
 from ...units import Kind
 from ..answer import Answer, BankDrawing, Known, Question, Topic
@@ -17,7 +18,7 @@ NETWORK_WORDS = {
     Network.DC: "DC",
 }
 SUPPLIES = {
-    f"{network.value} {volts:g}": f"{NETWORK_WORDS[network]} {volts:g} V"
+    f"{network.value} {volts:g}": f"{NETWORK_WORDS[network]} {quantity(volts, 'V')}"
     for network in VOLTAGES
     for volts in VOLTAGES[network]
 }
@@ -57,9 +58,10 @@ def _bank(g: BankInput) -> Answer:
     solved = _solve(load, g.fault)
     power = solved.total.value
     return Answer(
-        f"Together {power / 1000:.3g} kW of {g.count * g.power_w / 1000:.3g} kW on the nameplates."
+        f"Together {quantity(power / 1000, 'kW', '.3g')} of "
+        f"{quantity(g.count * g.power_w / 1000, 'kW', '.3g')} on the nameplates."
         if g.count * g.power_w >= 1000
-        else f"Together {power:.3g} W of {g.count * g.power_w:.3g} W on the nameplates.",
+        else f"Together {quantity(power, 'W', '.3g')} of {quantity(g.count * g.power_w, 'W', '.3g')} on the nameplates.",
         (solved.total,),
         solved.findings,
         bank=BankDrawing(solved, () if g.fault in (NOTHING, ELEMENT) else (g.fault,)),

@@ -12,6 +12,7 @@ from ...heating.elements import (
     least_diameter_mm,
     wire_element,
 )
+from ...messages import quantity, temperature
 from ...units import Kind
 from ..answer import MEMORY, Alternative, Answer, Axis, Curves, Known, Mark, Question, Topic, curve
 from ..form import choice, number
@@ -35,14 +36,14 @@ def _coil(g: CoilInput) -> Answer:
     chosen = g.diameter_mm or proposed
     if chosen is None:
         return Answer(
-            f"The wire would have to be {least:.1f} mm thick.",
+            f"The wire would have to be {quantity(least, 'mm', '.1f')} thick.",
             findings=(
                 Finding(
                     "coil.thick",
                     Severity.FAULT,
-                    "No usual wire is so thick",
-                    f"{least:.1f} mm for {allowed:.1f} W/cm².",
-                    "Several elements in parallel, or strip.",
+                    title="No usual wire is so thick",
+                    reason=f"{quantity(least, 'mm', '.1f')} for {quantity(allowed, 'W/cm²', '.1f')}.",
+                    fix="Several elements in parallel, or strip.",
                 ),
             ),
         )
@@ -53,9 +54,10 @@ def _coil(g: CoilInput) -> Answer:
             Finding(
                 "coil.load",
                 Severity.FAULT,
-                f"{made.surface_load:.1f} W/cm² is too much",
-                f"In a chamber at {g.chamber_c:.0f} °C this alloy lives long at up to {allowed:.1f} W/cm².",
-                f"Wire of {proposed or least:g} mm or thicker, or less power.",
+                title=f"{quantity(made.surface_load, 'W/cm²', '.1f')} is too much",
+                reason=f"In a chamber at {temperature(g.chamber_c, '.0f')} this alloy "
+                f"lives long at up to {quantity(allowed, 'W/cm²', '.1f')}.",
+                fix=f"Wire of {quantity(proposed or least, 'mm')} or thicker, or less power.",
             )
         )
     grid = [
@@ -63,49 +65,51 @@ def _coil(g: CoilInput) -> Answer:
     ]
     alternatives = [
         Alternative(
-            f"{d:g} mm",
-            f"{d:g} mm wire",
+            quantity(d, "mm"),
+            f"{quantity(d, 'mm')} wire",
             Severity.FAULT if e.surface_load > allowed * 1.02 else None,
-            f"{e.length_m:.1f} m, {e.surface_load:.2g} W/cm², {e.turns:.0f} turns on {e.coil_mm:.0f} mm, "
-            f"{e.stretched_mm / 1000:.1f} m of groove",
+            says=f"{quantity(e.length_m, 'm', '.1f')}, {quantity(e.surface_load, 'W/cm²', '.2g')}, "
+            f"{quantity(e.turns, 'turns', '.0f')} on {quantity(e.coil_mm, 'mm', '.0f')}, "
+            f"{quantity(e.stretched_mm / 1000, 'm', '.1f')} of groove",
             chosen=d == chosen,
         )
         for d in _near(chosen)
         for e in (wire_element(g.alloy, g.power_w, g.voltage_v, d),)
     ]
     return Answer(
-        f"{made.length_m:.1f} m of {chosen:g} mm wire: {made.cold_ohm:.1f} Ω cold, {made.surface_load:.1f} W/cm².",
+        f"{quantity(made.length_m, 'm', '.1f')} of {quantity(chosen, 'mm')} wire: "
+        f"{quantity(made.cold_ohm, 'Ω', '.1f')} cold, {quantity(made.surface_load, 'W/cm²', '.1f')}.",
         (
             Figure(
                 "thinnest wire",
                 least,
                 Kind.MILLIMETRES,
-                "d = (4 ρ P² / (π² V² p))^⅓",
-                (
+                formula="d = (4 ρ P² / (π² V² p))^⅓",
+                inputs=(
                     Input("allowed surface load", allowed, Kind.SURFACE_LOAD, "p", MEMORY),
                     Input("power", g.power_w, Kind.POWER, "P", "given"),
                     Input("voltage", g.voltage_v, Kind.VOLTAGE, "V", "given"),
                 ),
-                "From R = 4ρL/πd² and p = P/(πdL).",
-                "Ohm's law and geometry",
+                reason="From R = 4ρL/πd² and p = P/(πdL).",
+                source="Ohm's law and geometry",
             ),
             Figure(
                 "length",
                 made.length_m,
                 Kind.METRES,
-                "L = R π d² / 4ρ",
-                (
+                formula="L = R π d² / 4ρ",
+                inputs=(
                     Input("wire", chosen, Kind.MILLIMETRES, "d", "chosen"),
                     Input("cold", made.cold_ohm, Kind.RESISTANCE, "R", "computed"),
                 ),
-                "Between the tails; double and twist those.",
-                "Ohm's law",
+                reason="Between the tails; double and twist those.",
+                source="Ohm's law",
             ),
             Figure(
                 "measures cold",
                 made.cold_ohm,
                 Kind.RESISTANCE,
-                "V²/P ÷ hot factor",
+                formula="V²/P ÷ hot factor",
                 reason="Check before mounting.",
                 source="alloy table, from memory",
             ),
@@ -113,7 +117,7 @@ def _coil(g: CoilInput) -> Answer:
                 "surface load",
                 made.surface_load,
                 Kind.SURFACE_LOAD,
-                "P / (π d L)",
+                formula="P / (π d L)",
                 reason="Less is a longer life.",
                 source="geometry",
             ),
@@ -121,16 +125,16 @@ def _coil(g: CoilInput) -> Answer:
                 "turns",
                 made.turns,
                 Kind.COUNT,
-                "L / (π D)",
-                (Input("mean coil", made.coil_mm, Kind.MILLIMETRES, "D", "6 wires"),),
-                "Wind on a mandrel of five wires; six is the mean.",
-                "geometry",
+                formula="L / (π D)",
+                inputs=(Input("mean coil", made.coil_mm, Kind.MILLIMETRES, "D", "6 wires"),),
+                reason="Wind on a mandrel of five wires; six is the mean.",
+                source="geometry",
             ),
             Figure(
                 "stretched to",
                 made.stretched_mm / 1000,
                 Kind.METRES,
-                "turns × 2.5 d",
+                formula="turns × 2.5 d",
                 reason="At a pitch of two and a half wires; the groove must be about so long.",
                 source="common practice, no source",
             ),
@@ -140,7 +144,7 @@ def _coil(g: CoilInput) -> Answer:
             Axis("chamber", Kind.TEMPERATURE),
             Axis("surface load", Kind.SURFACE_LOAD),
             (curve("stands for long", grid, [allowed_load(g.alloy, t) for t in grid], "limit"),),
-            (Mark(f"{chosen:g} mm", max(g.chamber_c, grid[0]), made.surface_load),),
+            (Mark(quantity(chosen, "mm"), max(g.chamber_c, grid[0]), made.surface_load),),
         ),
         alternatives=tuple(alternatives),
     )

@@ -6,7 +6,8 @@ from typing import Any
 from ...explain import Figure, Input
 from ...findings import Finding, Severity
 from ...heating.dips import LATENT_J_KG, ColdLoad, HotChamber, dip
-from ...units import Kind, spoken_difference
+from ...messages import difference, quantity
+from ...units import Kind
 from ..answer import Answer, Axis, Curves, Known, Question, Topic, curve
 from ..form import choice, number
 from ..of_rig import watts
@@ -53,10 +54,10 @@ def _dip(g: DipInput) -> Answer:
             "heat the load takes",
             g.load_kg * g.load_heat * (g.setpoint_c - g.start_c) / 3.6e6,
             Kind.ENERGY,
-            "m c ΔT",
-            (Input("load", g.load_kg, Kind.MASS, "m", "given"),),
-            "Without its water.",
-            "calorimetry",
+            formula="m c ΔT",
+            inputs=(Input("load", g.load_kg, Kind.MASS, "m", "given"),),
+            reason="Without its water.",
+            source="calorimetry",
         ),
     ]
     if found.recovered_s is not None:
@@ -77,10 +78,10 @@ def _dip(g: DipInput) -> Answer:
                 "heat to dry it",
                 g.water_kg * LATENT_J_KG / 3.6e6,
                 Kind.ENERGY,
-                "m × 2.26 MJ/kg",
-                (Input("water", g.water_kg, Kind.MASS, "m", "given"),),
-                "The load stalls at boiling until it is dry.",
-                "IAPWS latent heat at 1 bar",
+                formula="m × 2.26 MJ/kg",
+                inputs=(Input("water", g.water_kg, Kind.MASS, "m", "given"),),
+                reason="The load stalls at boiling until it is dry.",
+                source="IAPWS latent heat at 1 bar",
             )
         )
     if found.dry_s is not None:
@@ -98,9 +99,9 @@ def _dip(g: DipInput) -> Answer:
             Finding(
                 "dip.never",
                 Severity.FAULT,
-                "The load is not through within a day",
-                "The heater, or the way heat gets to the load, is too weak.",
-                "A fan, thinner layers, or more power.",
+                title="The load is not through within a day",
+                reason="The heater, or the way heat gets to the load, is too weak.",
+                fix="A fan, thinner layers, or more power.",
             )
         )
     if g.water_kg > 0 and g.setpoint_c > 100:
@@ -108,16 +109,20 @@ def _dip(g: DipInput) -> Answer:
             Finding(
                 "dip.steam",
                 Severity.DANGER,
-                "A wet load makes steam",
-                "A closed wet load bursts; a closed chamber presses its door open.",
-                "Vent it; dry below 95 °C first.",
+                title="A wet load makes steam",
+                reason="A closed wet load bursts; a closed chamber presses its door open.",
+                fix="Vent it; dry below {95 °C} first.",
             )
         )
     minutes = [float(t) / 60 for t in found.time_s[:: max(1, len(found.time_s) // 400)]]
     pick = slice(None, None, max(1, len(found.time_s) // 400))
-    back = "not back within a day" if found.recovered_s is None else f"through after {found.recovered_s / 60:.0f} min"
+    back = (
+        "not back within a day"
+        if found.recovered_s is None
+        else f"through after {quantity(found.recovered_s / 60, 'min', '.0f')}"
+    )
     return Answer(
-        f"It dips {spoken_difference(depth, '.0f')}; the load is {back}.",
+        f"It dips {difference(depth, '.0f')}; the load is {back}.",
         tuple(figures),
         tuple(findings),
         Curves(

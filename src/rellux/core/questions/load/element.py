@@ -9,6 +9,7 @@ from ...heating.elements import (
     ELEMENT_KINDS,
     power_on,
 )
+from ...messages import percent, quantity, span
 from ...units import Kind
 from ..answer import MEMORY, Answer, Axis, Curves, Known, Mark, Question, Topic, curve
 from ..form import choice, number
@@ -34,32 +35,34 @@ def _element(g: ElementInput) -> Answer:
             "power here",
             power,
             Kind.POWER,
-            f"P₂ = P₁ (V₂/V₁)^{kind.exponent:g}",
-            (
+            formula=f"P₂ = P₁ (V₂/V₁)^{kind.exponent:g}",
+            inputs=(
                 nameplate,
                 Input("made for", g.rated_v, Kind.VOLTAGE, "V₁", "given"),
                 Input("supply", g.supply_v, Kind.VOLTAGE, "V₂", "given"),
             ),
-            kind.says,
-            MEMORY if kind.exponent != 2 else "Ohm's law",
+            reason=kind.says,
+            source=MEMORY if kind.exponent != 2 else "Ohm's law",
         ),
         Figure(
             "current when hot",
             current,
             Kind.CURRENT,
-            "I = P₂ / V₂",
-            (Input("power here", power, Kind.POWER, "P₂", "computed"),),
-            "What everything in its path carries.",
-            "P = V I",
+            formula="I = P₂ / V₂",
+            inputs=(Input("power here", power, Kind.POWER, "P₂", "computed"),),
+            reason="What everything in its path carries.",
+            source="P = V I",
         ),
         Figure(
             "inrush, up to",
             current * kind.inrush[1],
             Kind.CURRENT,
-            "I × factor",
-            (Input("factor", kind.inrush[1], Kind.RATIO, "", MEMORY),),
-            f"Over within about {kind.settles_s:g} s." if kind.settles_s else "Hardly more than when hot.",
-            MEMORY,
+            formula="I × factor",
+            inputs=(Input("factor", kind.inrush[1], Kind.RATIO, "", MEMORY),),
+            reason=f"Over within about {quantity(kind.settles_s, 's')}."
+            if kind.settles_s
+            else "Hardly more than when hot.",
+            source=MEMORY,
         ),
     ]
     words = "its cold ohms say nothing beyond 'not open, not shorted'"
@@ -71,15 +74,15 @@ def _element(g: ElementInput) -> Answer:
                 "cold, it should measure",
                 middle,
                 Kind.RESISTANCE,
-                "V²/P × cold factor",
-                (Input("hot", hot, Kind.RESISTANCE, "V²/P", "computed"),),
-                f"Between {low:.3g} and {high:.3g} Ω, with the maker's +10/−5 % of power.",
-                MEMORY,
+                formula="V²/P × cold factor",
+                inputs=(Input("hot", hot, Kind.RESISTANCE, "V²/P", "computed"),),
+                reason=f"It may be {span(low, high, 'Ω', '.3g')}, with the maker's +10/−5 % of power.",
+                source=MEMORY,
                 low=low,
                 high=high,
             )
         )
-        words = f"cold it measures {low:.3g} to {high:.3g} Ω"
+        words = f"cold it measures {span(low, high, 'Ω', '.3g')}"
     findings = []
     share = power / g.power_w
     if share > 1.21:
@@ -87,9 +90,9 @@ def _element(g: ElementInput) -> Answer:
             Finding(
                 "element.over",
                 Severity.DANGER,
-                f"The element gives {share:.2f} times its nameplate",
-                f"It is made for {g.rated_v:g} V and gets {g.supply_v:g} V: it burns out early.",
-                "Two in series, a lower supply, or power limited in the controller *and* a fault that cannot undo it.",
+                title=f"The element gives {quantity(share, '', '.2f')} times its nameplate",
+                reason=f"It is made for {quantity(g.rated_v, 'V')} and gets {quantity(g.supply_v, 'V')}: it burns out early.",
+                fix="Two in series, a lower supply, or power limited in the controller *and* a fault that cannot undo it.",
             )
         )
     elif share < 0.81:
@@ -97,9 +100,9 @@ def _element(g: ElementInput) -> Answer:
             Finding(
                 "element.under",
                 Severity.ADVICE,
-                f"The element gives only {share:.2f} of its nameplate",
-                f"It is made for {g.rated_v:g} V.",
-                "Fine where it is enough; heat-up takes longer.",
+                title=f"The element gives only {percent(share)} of its nameplate",
+                reason=f"It is made for {quantity(g.rated_v, 'V')}.",
+                fix="Fine where it is enough; heat-up takes longer.",
             )
         )
     if kind.inrush[1] >= 1.5:
@@ -107,12 +110,18 @@ def _element(g: ElementInput) -> Answer:
             Finding(
                 "element.inrush",
                 Severity.FAULT,
-                f"The element draws up to {current * kind.inrush[1]:.0f} A at switch-on",
-                f"{kind.inrush[1]:g} times the {current:.1f} A it draws when hot: contacts weld and breakers trip.",
-                "Size switch and fuse for it; a zero-cross SSR, soft start or a C-curve breaker.",
+                title=f"The element draws up to {quantity(current * kind.inrush[1], 'A', '.0f')} at switch-on",
+                reason=f"{kind.inrush[1]:g} times the {quantity(current, 'A', '.1f')} "
+                "it draws when hot: contacts weld and breakers trip.",
+                fix="Size switch and fuse for it; a zero-cross SSR, soft start or a C-curve breaker.",
             )
         )
-    return Answer(f"{power:.0f} W, {current:.1f} A; {words}.", tuple(figures), tuple(findings), _power_curve(g))
+    return Answer(
+        f"{quantity(power, 'W', '.0f')}, {quantity(current, 'A', '.1f')}; {words}.",
+        tuple(figures),
+        tuple(findings),
+        _power_curve(g),
+    )
 
 
 def _power_curve(g: ElementInput) -> Curves:

@@ -6,6 +6,7 @@ from math import degrees, pi, radians
 from ...explain import Figure, Input
 from ...findings import Finding, Severity
 from ...heating.firing import burst_steps, neutral_share, phase_angle, phase_power, rms_share
+from ...messages import quantity
 from ...units import Kind
 from ..answer import Answer, Axis, Curves, Mark, Question, Topic, curve
 from ..form import choice, number
@@ -44,41 +45,42 @@ def _firing(g: FiringInput) -> Answer:
             "firing delay",
             degrees(angle),
             Kind.ANGLE,
-            formula + ", solved for α",
-            (Input("power", power, Kind.PERCENT, "p", "given"),),
-            "From the zero crossing; 0° is full power.",
-            "integral of sin² from α to π",
+            formula=formula + ", solved for α",
+            inputs=(Input("power", power, Kind.PERCENT, "p", "given"),),
+            reason="From the zero crossing; 0° is full power.",
+            source="integral of sin² from α to π",
         ),
         Figure(
             "delay",
             delay,
             Kind.TIME,
-            "α / (2π f)",
-            (Input("mains", hz, Kind.FREQUENCY, "f", "given"),),
-            f"{delay * 1000:.2f} ms of the {500 / hz:.2f} ms half-cycle.",
-            "geometry",
+            formula="α / (2π f)",
+            inputs=(Input("mains", hz, Kind.FREQUENCY, "f", "given"),),
+            reason=f"{quantity(delay * 1000, 'ms', '.2f')} of the {quantity(500 / hz, 'ms', '.2f')} half-cycle.",
+            source="geometry",
         ),
         Figure(
             "rms voltage and current",
             100 * rms_share(angle),
             Kind.PERCENT,
-            "√p",
-            (),
-            "What a true-rms meter shows of the full value; cheap meters lie here.",
-            "P = V²/R",
+            formula="√p",
+            inputs=(),
+            reason="What a true-rms meter shows of the full value; cheap meters lie here.",
+            source="P = V²/R",
         ),
         Figure(
             "in the neutral of a star",
             100 * neutral_share(angle),
             Kind.PERCENT,
-            "Σ of three fired phases",
-            (),
-            "Of full line current, with three equal loads. The neutral needs a full-size wire.",
-            "numerical sum over a period",
+            formula="Σ of three fired phases",
+            inputs=(),
+            reason="Of full line current, with three equal loads. The neutral needs a full-size wire.",
+            source="numerical sum over a period",
         ),
     )
     return Answer(
-        f"Fired {degrees(angle):.1f}° ({delay * 1000:.2f} ms) after the zero crossing it gives {power:.1f} %.",
+        f"Fired {quantity(degrees(angle), '°', '.1f')} ({quantity(delay * 1000, 'ms', '.2f')}) "
+        f"after the zero crossing it gives {quantity(power, '%', '.1f')}.",
         figures,
         (),
         Curves(
@@ -103,22 +105,26 @@ def _burst(g: FiringInput, hz: float) -> Answer:
             Finding(
                 "firing.steps",
                 Severity.FAULT,
-                f"Only {steps:.0f} power steps",
-                f"A zero-cross switch acts on half-cycles of {500 / hz:.2f} ms; the period holds {steps:.0f} of them.",
-                "A longer control period: 1 s gives 100 steps at 50 Hz.",
+                title=f"Only {steps:.0f} power steps",
+                reason=f"A zero-cross switch acts on half-cycles of {quantity(500 / hz, 'ms', '.2f')}; "
+                f"the period holds {steps:.0f} of them.",
+                fix="A longer control period: 1 s gives 100 steps at 50 Hz.",
             )
         )
     return Answer(
-        f"{steps:.0f} steps of {100 / steps:.2g} %: {on} half-cycles on gives {got:.1f} %.",
+        f"{steps:.0f} steps of {quantity(100 / steps, '%', '.2g')}: {on} half-cycles on gives {quantity(got, '%', '.1f')}.",
         (
             Figure(
                 "power steps",
                 steps,
                 Kind.COUNT,
-                "period × 2 f",
-                (Input("period", g.period_s, Kind.TIME, "", "given"), Input("mains", hz, Kind.FREQUENCY, "f", "given")),
-                "Finer than this no zero-cross switch can be.",
-                "half-cycles in a period",
+                formula="period × 2 f",
+                inputs=(
+                    Input("period", g.period_s, Kind.TIME, "", "given"),
+                    Input("mains", hz, Kind.FREQUENCY, "f", "given"),
+                ),
+                reason="Finer than this no zero-cross switch can be.",
+                source="half-cycles in a period",
             ),
             Figure("one step", 100 / steps, Kind.PERCENT, reason="Of full power.", source="half-cycles in a period"),
         ),

@@ -6,6 +6,7 @@ from ...errors import refuse
 from ...explain import Figure, Input
 from ...findings import Finding, Severity
 from ...heating.dips import flow_power
+from ...messages import quantity, temperature
 from ...units import Kind
 from ..answer import Answer, Axis, Curves, Question, Topic, curve
 from ..form import choice, flag, number
@@ -25,7 +26,9 @@ class FlowInput:
 
 def _flow(g: FlowInput) -> Answer:
     if g.out_c <= g.in_c:
-        raise refuse("out_c", "a heater does not cool: it is wanted no warmer than it comes in", f"above {g.in_c:g} °C")
+        raise refuse(
+            "out_c", "a heater does not cool: it is wanted no warmer than it comes in", f"above {temperature(g.in_c)}"
+        )
     water = g.medium == "water"
     needed = flow_power(g.flow, g.out_c - g.in_c, water)
     reached = g.in_c + g.power_w / flow_power(g.flow, 1.0, water)
@@ -36,9 +39,9 @@ def _flow(g: FlowInput) -> Answer:
             Finding(
                 "flow.power",
                 Severity.FAULT,
-                f"At full power the flow only gets {reached:.0f} °C",
-                f"This flow takes {needed:.0f} W and the heater gives {g.power_w:.0f} W.",
-                f"At most {most:.2g} l/min, or more power.",
+                title=f"At full power the flow only gets {temperature(reached, '.0f')}",
+                reason=f"This flow takes {quantity(needed, 'W', '.0f')} and the heater gives {quantity(g.power_w, 'W', '.0f')}.",
+                fix=f"At most {quantity(most, 'l/min', '.2g')}, or more power.",
             )
         )
     if not g.interlocked:
@@ -51,36 +54,36 @@ def _flow(g: FlowInput) -> Answer:
             Finding(
                 "flow.interlock",
                 Severity.DANGER,
-                "Nothing stops the heater when the flow stops",
-                f"{what} within a minute.",
-                "A flow or vane switch in the heater's safety chain, the fan on before the heater "
+                title="Nothing stops the heater when the flow stops",
+                reason=f"{what} within a minute.",
+                fix="A flow or vane switch in the heater's safety chain, the fan on before the heater "
                 "and on after it until it is cool (its thermostat set above the warmest room), and a thermal cut-out.",
             )
         )
     grid = [g.flow * (0.1 + i * 0.025) for i in range(117)]
     return Answer(
-        f"It takes {needed:.0f} W; at full power it gets {min(reached, 2000):.0f} °C.",
+        f"It takes {quantity(needed, 'W', '.0f')}; at full power it gets {temperature(min(reached, 2000), '.0f')}.",
         (
             Figure(
                 "heat the flow takes",
                 needed,
                 Kind.POWER,
-                "ṁ c ΔT",
-                (
+                formula="ṁ c ΔT",
+                inputs=(
                     Input("flow", g.flow, Kind.FLOW, "ṁ", "given"),
                     Input("rise", g.out_c - g.in_c, Kind.DIFFERENCE, "ΔT", "given"),
                 ),
-                "Only the flow; losses come on top.",
-                "calorimetry",
+                reason="Only the flow; losses come on top.",
+                source="calorimetry",
             ),
             Figure(
                 "most flow at this rise",
                 most,
                 Kind.FLOW,
-                "P / (c ΔT)",
-                (Input("heater", g.power_w, Kind.POWER, "P", "given"),),
-                "Beyond it the outlet falls.",
-                "calorimetry",
+                formula="P / (c ΔT)",
+                inputs=(Input("heater", g.power_w, Kind.POWER, "P", "given"),),
+                reason="Beyond it the outlet falls.",
+                source="calorimetry",
             ),
         ),
         tuple(findings),

@@ -8,7 +8,8 @@ from ...explain import Figure, Input
 from ...findings import Finding, Severity
 from ...heating.dips import ColdLoad, Dip, HotChamber, dip
 from ...heating.elements import power_on
-from ...units import Kind, spoken_difference
+from ...messages import difference, quantity, span, temperature
+from ...units import Kind
 from ..answer import MEMORY, Alternative, Answer, Axis, Curves, Question, Topic, curve
 from ..form import number, rows, text
 
@@ -63,40 +64,42 @@ class Judged:
 def _tip(g: TipInput) -> Answer:
     power = power_on(g.power_w, g.rated_v, g.supply_v, "wire")
     if g.working_c <= g.ambient_c:
-        raise refuse("working_c", "the tip is not hotter than the room", f"above {g.ambient_c:g} °C")
+        raise refuse("working_c", "the tip is not hotter than the room", f"above {temperature(g.ambient_c)}")
     if power <= g.hold_w * 1.05:
         raise refuse(
-            "hold_w", f"the heater gives {power:.3g} W here and would not get there", f"below {power / 1.05:.3g} W"
+            "hold_w",
+            f"the heater gives {quantity(power, 'W', '.3g')} here and would not get there",
+            f"below {quantity(power / 1.05, 'W', '.3g')}",
         )
     if not g.ambient_c <= g.idle_c < g.working_c:
-        raise refuse("idle_c", "idling is cooler than working", f"{g.ambient_c:g}…{g.working_c:g} °C")
+        raise refuse("idle_c", "idling is cooler than working", span(g.ambient_c, g.working_c, "°C"))
     judged = [_judge(g, tip, power) for tip in g.tips]
     slow = max(judged, key=lambda j: j.cold_s)
     deep = max(judged, key=lambda j: j.depth_c)
     return Answer(
-        f"Ready in {slow.cold_s:.0f} s at the most; the joint takes {spoken_difference(deep.depth_c, '.0f')} off the"
+        f"Ready in {quantity(slow.cold_s, 's', '.0f')} at the most; the joint takes {difference(deep.depth_c, '.0f')} off the"
         f" {deep.tip.name or 'tip'}.",
         (
             Figure(
                 "power here",
                 power,
                 Kind.POWER,
-                "P₂ = P₁ (V₂/V₁)²",
-                (
+                formula="P₂ = P₁ (V₂/V₁)²",
+                inputs=(
                     Input("made for", g.rated_v, Kind.VOLTAGE, "V₁", "given"),
                     Input("supply", g.supply_v, Kind.VOLTAGE, "V₂", "given"),
                 ),
-                "24 V instead of 18 V is 1.78 times the power.",
-                "Ohm's law",
+                reason="24 V instead of 18 V is 1.78 times the power.",
+                source="Ohm's law",
             ),
             Figure(
                 "slowest from cold",
                 slow.cold_s,
                 Kind.TIME,
-                "−(C/G) ln(1 − G ΔT/P)",
-                (Input("heat capacity, J/K", slow.tip.mass_g * COPPER_J_G_K, Kind.RATIO, "C", "copper"),),
-                f"The {slow.tip.name or 'tip'}.",
-                "one lump",
+                formula="−(C/G) ln(1 − G ΔT/P)",
+                inputs=(Input("heat capacity, J/K", slow.tip.mass_g * COPPER_J_G_K, Kind.RATIO, "C", "copper"),),
+                reason=f"The {slow.tip.name or 'tip'}.",
+                source="one lump",
             ),
         ),
         _findings(g, power, judged),
@@ -134,16 +137,21 @@ def _judge(g: TipInput, tip: Tip, power: float) -> Judged:
 
 
 def _row(g: TipInput, i: int, j: Judged) -> Alternative:
-    back = "not back by itself" if j.dip.recovered_s is None else f"joint through in {j.dip.recovered_s:.1f} s"
+    back = (
+        "not back by itself"
+        if j.dip.recovered_s is None
+        else f"joint through in {quantity(j.dip.recovered_s, 's', '.1f')}"
+    )
     return Alternative(
         f"tip-{i}",
         j.tip.name or f"tip {i + 1}",
         Severity.ADVICE if j.depth_c > SAG_C else None,
-        f"{j.cold_s:.0f} s from cold, {j.idle_s:.0f} s from idle; dips {spoken_difference(j.depth_c, '.0f')}, {back}",
-        (
-            f"Set {g.working_c - j.tip.offset_c:.0f} °C for it: its offset is {spoken_difference(j.tip.offset_c, '+.0f')}.",
+        says=f"{quantity(j.cold_s, 's', '.0f')} from cold, {quantity(j.idle_s, 's', '.0f')} "
+        f"from idle; dips {difference(j.depth_c, '.0f')}, {back}",
+        reasons=(
+            f"Set {temperature(g.working_c - j.tip.offset_c, '.0f')} for it: its offset is {difference(j.tip.offset_c, '+.0f')}.",
             "Keep its own tuning: a heavier tip answers more slowly to the same heat.",
-            f"Preset: idle at {g.idle_c:.0f} °C after {g.idle_min:g} min in the stand.",
+            f"Preset: idle at {temperature(g.idle_c, '.0f')} after {quantity(g.idle_min, 'min')} in the stand.",
         ),
     )
 
@@ -155,9 +163,9 @@ def _findings(g: TipInput, power: float, judged: list[Judged]) -> tuple[Finding,
             Finding(
                 "tip.power",
                 Severity.DANGER,
-                f"The heater gives {power / g.power_w:.2f} times its nameplate",
-                "It ages fast or burns through; power limiting only hides it while the controller works.",
-                "The supply it is made for.",
+                title=f"The heater gives {quantity(power / g.power_w, '', '.2f')} times its nameplate",
+                reason="It ages fast or burns through; power limiting only hides it while the controller works.",
+                fix="The supply it is made for.",
             )
         )
     sagging = [j.tip.name or "tip" for j in judged if j.depth_c > SAG_C]
@@ -166,9 +174,9 @@ def _findings(g: TipInput, power: float, judged: list[Judged]) -> tuple[Finding,
             Finding(
                 "tip.sag",
                 Severity.ADVICE,
-                f"This joint is too heavy for: {', '.join(sagging)}",
-                "The tip falls so far that solder pulls strings before the joint is through.",
-                "A heavier tip, more power, or preheat the joint: not a hotter tip.",
+                title=f"This joint is too heavy for: {', '.join(sagging)}",
+                reason="The tip falls so far that solder pulls strings before the joint is through.",
+                fix="A heavier tip, more power, or preheat the joint: not a hotter tip.",
             )
         )
     spread = max(j.tip.offset_c for j in judged) - min(j.tip.offset_c for j in judged)
@@ -177,9 +185,9 @@ def _findings(g: TipInput, power: float, judged: list[Judged]) -> tuple[Finding,
             Finding(
                 "tip.offset",
                 Severity.ADVICE,
-                f"The tips differ by {spoken_difference(spread, '.0f')} at one setting",
-                "One sensor in the handle serves all; each tip loses differently on its way to the point.",
-                "An offset per tip in the presets; measure it at the point with a fine probe.",
+                title=f"The tips differ by {difference(spread, '.0f')} at one setting",
+                reason="One sensor in the handle serves all; each tip loses differently on its way to the point.",
+                fix="An offset per tip in the presets; measure it at the point with a fine probe.",
             )
         )
     return tuple(told)

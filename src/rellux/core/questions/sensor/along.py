@@ -5,6 +5,7 @@ from typing import Any
 
 from ...explain import Figure, Input
 from ...findings import Finding, Severity, worst_first
+from ...messages import quantity, temperature
 from ...sensing.choosing import (
     ALONG,
 )
@@ -63,10 +64,13 @@ def _along(g: AlongInput) -> Answer:
                 Finding(
                     "along.hot",
                     Severity.DANGER,
-                    f"{name}{at} is at {place.celsius:.0f} °C",
-                    f"It stands {limit:.0f} °C for long; then it softens, cracks or lets go, and wires touch.",
-                    "Another material there, or more distance.",
-                    (f"place {i + 1}",),
+                    title=f"{name}{at} is at {temperature(place.celsius, '.0f')}",
+                    reason=(
+                        f"It stands {temperature(limit, '.0f')} for long; then it "
+                        "softens, cracks or lets go, and wires touch."
+                    ),
+                    fix="Another material there, or more distance.",
+                    subjects=(f"place {i + 1}",),
                 )
             )
         figure = Figure(
@@ -83,7 +87,7 @@ def _along(g: AlongInput) -> Answer:
                 figure,
                 max(limit, place.celsius),
                 limit,
-                f"stands {limit:.0f} °C",
+                f"stands {temperature(limit, '.0f')}",
                 Severity.DANGER if over else None,
             )
         )
@@ -92,9 +96,9 @@ def _along(g: AlongInput) -> Answer:
             Finding(
                 "along.element",
                 Severity.FAULT,
-                "The sensor sees the element or flame",
-                "It reads the element, not the load: hotter while heating, and it tunes wrongly.",
-                "Out of sight of it, where the load is.",
+                title="The sensor sees the element or flame",
+                reason="It reads the element, not the load: hotter while heating, and it tunes wrongly.",
+                fix="Out of sight of it, where the load is.",
             )
         )
     if g.near == "wall" or g.immersed_mm < 25:
@@ -102,9 +106,9 @@ def _along(g: AlongInput) -> Answer:
             Finding(
                 "along.wall",
                 Severity.FAULT,
-                "The sensor reads the wall",
-                f"It reaches {g.immersed_mm:.0f} mm past the inner face; the wall lags and is cooler.",
-                "25–40 mm past the inner face, touching nothing.",
+                title="The sensor reads the wall",
+                reason=f"It reaches {quantity(g.immersed_mm, 'mm', '.0f')} past the inner face; the wall lags and is cooler.",
+                fix="25–40 mm past the inner face, touching nothing.",
             )
         )
     if g.near == "free" and g.immersed_mm < 10 * g.diameter_mm:
@@ -112,10 +116,11 @@ def _along(g: AlongInput) -> Answer:
             Finding(
                 "along.short",
                 Severity.ADVICE,
-                "The sensor is too short in the uniform zone",
-                f"{g.immersed_mm:.0f} mm is less than ten diameters ({10 * g.diameter_mm:.0f} mm): "
+                title="The sensor is too short in the uniform zone",
+                reason=f"{quantity(g.immersed_mm, 'mm', '.0f')} is less than ten "
+                f"diameters ({quantity(10 * g.diameter_mm, 'mm', '.0f')}): "
                 "its stem leads heat out and it reads low.",
-                "Deeper, or thinner.",
+                fix="Deeper, or thinner.",
                 source="common practice, no source",
             )
         )

@@ -6,9 +6,11 @@ from typing import Any
 from ...errors import Refused, refuse
 from ...explain import Figure, Input
 from ...findings import Finding, Severity
+from ...messages import difference, quantity, span, temperature
+from ...sensing import thermocouples
 from ...sensing.sensors import NOMINAL_OHM, NTC
-from ...sensing.thermocouples import TYPES, emf, seebeck, temperature, temperature_range
-from ...units import Kind, spoken_difference
+from ...sensing.thermocouples import TYPES, emf, seebeck, temperature_range
+from ...units import Kind
 from ..answer import Answer, Axis, Curves, Known, Mark, Question, Topic, curve
 from ..form import choice, number
 from .front_resistance import amplified, ratio_converter
@@ -30,7 +32,7 @@ class FrontInput:
         "Read by",
         {
             "amp": "Amplifier and analogue pin",
-            "linear": "Converter that is linear (41.276 µV/°C)",
+            "linear": "Converter that is linear ({41.276 µV/°C})",
             "digital": "Digital converter made for it",
         },
         "amp",
@@ -58,9 +60,9 @@ def _front(g: FrontInput) -> Answer:
         return _resistive(g)
     low, high = temperature_range(g.sensor)
     if not g.highest_c <= high:
-        raise refuse("highest_c", f"type {g.sensor} ends there", f"up to {high:g} °C")
+        raise refuse("highest_c", f"type {g.sensor} ends there", f"up to {temperature(high)}")
     if not low <= g.cold_c < g.highest_c:
-        raise refuse("cold_c", "terminals of this type, cooler than the tip", f"{max(low, -40):g}…{g.highest_c:g} °C")
+        raise refuse("cold_c", "terminals of this type, cooler than the tip", span(max(low, -40), g.highest_c, "°C"))
     if g.way == "amp":
         return _amplifier(g)
     return _converter(g)
@@ -81,57 +83,57 @@ def _amplifier(g: FrontInput) -> Answer:
     count = g.full_v / 2 ** int(g.bits) / gain * 1000 / slope
     offset = g.offset_uv / 1000 / float(seebeck(g.sensor, 25.0))
     return Answer(
-        f"Gain {gain:.0f}; one count is {spoken_difference(count, '.2g')}.",
+        f"Gain {gain:.0f}; one count is {difference(count, '.2g')}.",
         (
             Figure(
                 "gain",
                 gain,
                 Kind.RATIO,
-                "V_full / E(T)",
-                (
+                formula="V_full / E(T)",
+                inputs=(
                     Input("pin takes", g.full_v, Kind.VOLTAGE, "V_full", "given"),
                     Input(
                         "thermocouple", float(emf(g.sensor, g.highest_c)), Kind.MILLIVOLTS, "E(T)", "reference function"
                     ),
                 ),
-                "Full scale at the highest temperature, terminals at 0 °C: room for any terminal temperature above.",
-                "NIST Monograph 175",
+                reason="Full scale at the highest temperature, terminals at {0 °C}: room for any terminal temperature above.",
+                source="NIST Monograph 175",
             ),
             Figure(
                 "into the amplifier",
                 top_mv,
                 Kind.MILLIVOLTS,
-                "E(T) − E(T_cj)",
-                (Input("terminals", g.cold_c, Kind.TEMPERATURE, "T_cj", "given"),),
-                "At the highest temperature, terminals as given.",
-                "NIST Monograph 175",
+                formula="E(T) − E(T_cj)",
+                inputs=(Input("terminals", g.cold_c, Kind.TEMPERATURE, "T_cj", "given"),),
+                reason="At the highest temperature, terminals as given.",
+                source="NIST Monograph 175",
             ),
             Figure(
                 "one count is",
                 count,
                 Kind.DIFFERENCE,
-                "V_full / 2^bits / gain / S",
-                (Input("slope at the top", slope, Kind.MILLIVOLTS, "S", "per °C"),),
-                "The finest step.",
-                "converter",
+                formula="V_full / 2^bits / gain / S",
+                inputs=(Input("slope at the top", slope, Kind.MILLIVOLTS, "S", "per °C"),),
+                reason="The finest step.",
+                source="converter",
             ),
             Figure(
                 "offset makes",
                 offset,
                 Kind.DIFFERENCE,
-                "V_os / S",
-                (Input("offset", g.offset_uv / 1000, Kind.MILLIVOLTS, "V_os", "data sheet"),),
-                "Near room temperature; trim it, or take a zero-drift amplifier.",
-                "data sheet",
+                formula="V_os / S",
+                inputs=(Input("offset", g.offset_uv / 1000, Kind.MILLIVOLTS, "V_os", "data sheet"),),
+                reason="Near room temperature; trim it, or take a zero-drift amplifier.",
+                source="data sheet",
             ),
         ),
         (
             Finding(
                 "front.cold",
                 Severity.ADVICE,
-                "Without cold-junction compensation it reads a difference",
-                "The voltage tells how much hotter the tip is than the terminals, no more.",
-                "Measure the terminals' temperature, add E of it in millivolts, then convert.",
+                title="Without cold-junction compensation it reads a difference",
+                reason="The voltage tells how much hotter the tip is than the terminals, no more.",
+                fix="Measure the terminals' temperature, add E of it in millivolts, then convert.",
             ),
         ),
         _emf_curve(g),
@@ -156,9 +158,9 @@ def _converter(g: FrontInput) -> Answer:
             Finding(
                 "front.fast",
                 Severity.ADVICE,
-                f"Read every {g.period_s:g} s it gives the same value again",
-                "A conversion takes 0.1–0.25 s; derivative action sees steps and zeros.",
-                "Read every 0.25 s or slower, and throw the first values after power-up away.",
+                title=f"Read every {quantity(g.period_s, 's')} it gives the same value again",
+                reason="A conversion takes {0.1…0.25 s}; derivative action sees steps and zeros.",
+                fix="Read every {0.25 s} or slower, and throw the first values after power-up away.",
             )
         )
     step = Figure(
@@ -170,7 +172,7 @@ def _converter(g: FrontInput) -> Answer:
     )
     if g.way == "digital":
         return Answer(
-            f"Steps of {spoken_difference(STEP_C, '.2f')}, a new value every {CONVERSION_S:g} s.",
+            f"Steps of {difference(STEP_C, '.2f')}, a new value every {quantity(CONVERSION_S, 's')}.",
             (step,),
             tuple(findings),
         )
@@ -179,9 +181,9 @@ def _converter(g: FrontInput) -> Answer:
             Finding(
                 "front.type",
                 Severity.FAULT,
-                "This converter is made for type K",
-                f"It multiplies by 41.276 µV/°C; type {g.sensor} has another slope.",
-                "A converter for this type, or recover the voltage and convert yourself.",
+                title="This converter is made for type K",
+                reason=f"It multiplies by {{41.276 µV/°C}}; type {g.sensor} has another slope.",
+                fix="A converter for this type, or recover the voltage and convert yourself.",
             )
         )
     grid = [g.cold_c + (g.highest_c - g.cold_c) * i / 60 for i in range(61)]
@@ -194,17 +196,17 @@ def _converter(g: FrontInput) -> Answer:
                 "really it was",
                 from_linear(g.shown_c, g.cold_c),
                 Kind.TEMPERATURE,
-                "E⁻¹(E(T_cj) + 41.276 µV (T_out − T_cj))",
-                (
+                formula="E⁻¹(E(T_cj) + 41.276 µV (T_out − T_cj))",
+                inputs=(
                     Input("it showed", g.shown_c, Kind.TEMPERATURE, "T_out", "given"),
                     Input("terminals", g.cold_c, Kind.TEMPERATURE, "T_cj", "given"),
                 ),
-                "The voltage recovered, the reference function applied.",
-                "NIST Monograph 175",
+                reason="The voltage recovered, the reference function applied.",
+                source="NIST Monograph 175",
             ),
         )
     return Answer(
-        f"Up to {spoken_difference(worst, '+.1f')} from being linear.",
+        f"Up to {difference(worst, '+.1f')} from being linear.",
         (
             step,
             *recovered,
@@ -212,10 +214,10 @@ def _converter(g: FrontInput) -> Answer:
                 "error at the top",
                 errors[-1],
                 Kind.DIFFERENCE,
-                "T_out = T_cj + V / 41.276 µV",
-                (Input("terminals", g.cold_c, Kind.TEMPERATURE, "T_cj", "given"),),
-                "Recover the voltage from what it shows, then apply the reference function.",
-                "NIST Monograph 175",
+                formula="T_out = T_cj + V / 41.276 µV",
+                inputs=(Input("terminals", g.cold_c, Kind.TEMPERATURE, "T_cj", "given"),),
+                reason="Recover the voltage from what it shows, then apply the reference function.",
+                source="NIST Monograph 175",
             ),
         ),
         tuple(findings),
@@ -230,9 +232,9 @@ def _linear_error(g: FrontInput, true_c: float) -> float:
 def from_linear(shown_c: float, cold_c: float) -> float:
     """What a linear type K converter should have shown: voltage recovered, reference function applied."""
     try:
-        return float(temperature("K", (shown_c - cold_c) * LINEAR_MV + float(emf("K", cold_c))))
+        return float(thermocouples.temperature("K", (shown_c - cold_c) * LINEAR_MV + float(emf("K", cold_c))))
     except Refused:
-        raise refuse("shown_c", "no type K thermocouple gives that", "-270…1372 °C shown rightly") from None
+        raise refuse("shown_c", "no type K thermocouple gives that", "{-270…1372 °C} shown rightly") from None
 
 
 def _front_of_rig(known: Known) -> dict[str, Any]:

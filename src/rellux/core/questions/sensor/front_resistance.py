@@ -3,10 +3,11 @@
 from ...errors import refuse
 from ...explain import Figure, Input
 from ...findings import Finding, Severity
+from ...messages import difference, quantity, temperature
 from ...sensing import resistance
 from ...sensing.sensors import NOMINAL_OHM, sensor_range
 from ...sensing.thermistors import Beta
-from ...units import Kind, spoken_difference
+from ...units import Kind
 from ..answer import MEMORY, Answer, Axis, Curves, Mark, curve
 
 USUAL_BETA = Beta(10_000.0, 3950.0)
@@ -29,10 +30,12 @@ def ohms(sensor: str, celsius: float) -> float:
 def _check(sensor: str, low_c: float, high_c: float) -> None:
     low, high = sensor_range(sensor)
     if not high_c <= high:
-        raise refuse("highest_c", f"a {sensor} ends there", f"up to {high:g} °C")
+        raise refuse("highest_c", f"a {sensor} ends there", f"up to {temperature(high)}")
     if not low <= low_c < high_c:
         raise refuse(
-            "lowest_c", "the lowest to be read lies below the highest, inside the sensor's range", f"from {low:g} °C"
+            "lowest_c",
+            "the lowest to be read lies below the highest, inside the sensor's range",
+            f"from {temperature(low)}",
         )
 
 
@@ -56,47 +59,47 @@ def amplified(
         "Full scale at the largest resistance of the span; the empty bottom of the scale is what a bridge would save."
     )
     return Answer(
-        f"Gain {gain:.3g}; one count is at most {spoken_difference(count, '.2g')}.",
+        f"Gain {quantity(gain, '', '.3g')}; one count is at most {difference(count, '.2g')}.",
         (
             Figure(
                 "gain",
                 gain,
                 Kind.RATIO,
-                "V_full / (I R_max)",
-                (
+                formula="V_full / (I R_max)",
+                inputs=(
                     Input("pin takes", full_v, Kind.VOLTAGE, "V_full", "given"),
                     fed,
                     Input("", most, Kind.RESISTANCE, "R_max"),
                 ),
-                reason,
-                "IEC 60751" if sensor in NOMINAL_OHM else "beta equation",
+                reason=reason,
+                source="IEC 60751" if sensor in NOMINAL_OHM else "beta equation",
             ),
             Figure(
                 "one count is",
                 count,
                 Kind.DIFFERENCE,
-                "V_full / 2^bits / gain / (I dR/dT)",
-                (Input("least slope, Ω/°C", least, Kind.RATIO, "dR/dT", "reference function"), fed),
-                "The coarsest of the span.",
-                "converter",
+                formula="V_full / 2^bits / gain / (I dR/dT)",
+                inputs=(Input("least slope, Ω/°C", least, Kind.RATIO, "dR/dT", "reference function"), fed),
+                reason="The coarsest of the span.",
+                source="converter",
             ),
             Figure(
                 "warms itself by",
                 warm,
                 Kind.DIFFERENCE,
-                "I² R / δ",
-                (fed, Input("dissipation, W/K", DISSIPATION_W_K[sensor], Kind.RATIO, "δ", MEMORY)),
-                "In still air; less in a liquid or a well.",
-                MEMORY,
+                formula="I² R / δ",
+                inputs=(fed, Input("dissipation, W/K", DISSIPATION_W_K[sensor], Kind.RATIO, "δ", MEMORY)),
+                reason="In still air; less in a liquid or a well.",
+                source=MEMORY,
             ),
             Figure(
                 "offset makes",
                 offset,
                 Kind.DIFFERENCE,
-                "V_os / (I dR/dT)",
-                (Input("offset", offset_uv / 1000, Kind.MILLIVOLTS, "V_os", "data sheet"),),
-                "At the flattest place of the span; trim it.",
-                "data sheet",
+                formula="V_os / (I dR/dT)",
+                inputs=(Input("offset", offset_uv / 1000, Kind.MILLIVOLTS, "V_os", "data sheet"),),
+                reason="At the flattest place of the span; trim it.",
+                source="data sheet",
             ),
         ),
         _warm(warm, current_ma),
@@ -116,9 +119,9 @@ def _warm(warm: float, current_ma: float) -> tuple[Finding, ...]:
         Finding(
             "front.warm",
             Severity.FAULT if warm > 1 else Severity.ADVICE,
-            f"The current warms the sensor by {spoken_difference(warm, '.1g')}",
-            "It reads its own heat beside the load's, and more so in still air.",
-            f"A current well below {current_ma:g} mA, or feed it only while reading.",
+            title=f"The current warms the sensor by {difference(warm, '.1g')}",
+            reason="It reads its own heat beside the load's, and more so in still air.",
+            fix=f"A current well below {quantity(current_ma, 'mA')}, or feed it only while reading.",
         ),
     )
 
@@ -133,25 +136,25 @@ def ratio_converter(sensor: str, low_c: float, high_c: float) -> Answer:
     step = reference / 2**RATIO_BITS / slope
     full = min(reference, ohms(sensor, sensor_range(sensor)[1]))
     return Answer(
-        f"Steps of {spoken_difference(step, '.2g')}.",
+        f"Steps of {difference(step, '.2g')}.",
         (
             Figure(
                 "one step is",
                 step,
                 Kind.DIFFERENCE,
-                "R_ref / 2^15 / (dR/dT)",
-                (
+                formula="R_ref / 2^15 / (dR/dT)",
+                inputs=(
                     Input("reference", reference, Kind.RESISTANCE, "R_ref", MEMORY),
                     Input("slope, Ω/°C", slope, Kind.RATIO, "dR/dT", "IEC 60751"),
                 ),
-                "At the highest temperature to be read, where it is coarsest.",
-                "IEC 60751; the converter from memory",
+                reason="At the highest temperature to be read, where it is coarsest.",
+                source="IEC 60751; the converter from memory",
             ),
             Figure(
                 "it can measure up to",
                 full,
                 Kind.RESISTANCE,
-                "R_ref",
+                formula="R_ref",
                 reason="Beyond its reference it only says 'too much'.",
                 source=MEMORY,
             ),
@@ -160,9 +163,9 @@ def ratio_converter(sensor: str, low_c: float, high_c: float) -> Answer:
             Finding(
                 "front.leads",
                 Severity.ADVICE,
-                "Set the converter to the number of leads you have",
-                "Set for two leads it counts them as temperature, about 2.6\u2060 °C an ohm for a Pt100.",
-                "Three or four leads, and the link on the board set for them.",
+                title="Set the converter to the number of leads you have",
+                reason="Set for two leads it counts them as temperature, about {2.6 Δ°C} an ohm for a Pt100.",
+                fix="Three or four leads, and the link on the board set for them.",
             ),
         ),
     )

@@ -3,11 +3,12 @@
 from dataclasses import dataclass
 from typing import Any
 
+from ...messages import difference, quantity
 from ...sensing.budget import Chain, budget
 from ...sensing.sensors import usual_class
 from ...sensing.thermocouples import TYPES
 from ...sensing.tolerances import PLATINUM_CLASSES, THERMOCOUPLE_CLASSES, classes_of, permitted
-from ...units import Kind, spoken_difference
+from ...units import Kind
 from ..answer import Alternative, Answer, Bar, Known, Question, Topic
 from ..form import choice, number
 from .sensor_words import STANDARD, sensor_of, within
@@ -52,10 +53,10 @@ def _budget(g: BudgetInput) -> Answer:
     )
     full = max((p.value for p in found.parts), default=0.0) or 1.0
     return Answer(
-        f"Within {spoken_difference(found.expanded.value, '.2g')} of the truth, 19 times in 20. {found.advice}",
+        f"Within {difference(found.expanded.value, '.2g')} of the truth, 19 times in 20. {found.advice}",
         (found.expanded, found.worst),
         bars=tuple(
-            Bar(p.name.capitalize(), p, full, note=f"{share * 100:.0f} % of it")
+            Bar(p.name.capitalize(), p, full, note=f"{quantity(share * 100, '%', '.0f')} of it")
             for p, share in zip(found.parts, found.shares, strict=True)
         ),
         alternatives=tuple(_class(g, name, chosen) for name in classes_of(g.sensor)),
@@ -64,8 +65,8 @@ def _budget(g: BudgetInput) -> Answer:
 
 def _class(g: BudgetInput, name: str, chosen: str) -> Alternative:
     allowed = permitted(g.sensor, name, g.celsius)
-    says = "Does not cover this temperature." if allowed is None else f"Permits ± {spoken_difference(allowed, '.2f')}."
-    return Alternative(name, name, None, says, chosen=name == chosen)
+    says = "Does not cover this temperature." if allowed is None else f"Permits ± {difference(allowed, '.2f')}."
+    return Alternative(name, name, None, says=says, chosen=name == chosen)
 
 
 def _of_rig(known: Known) -> dict[str, Any]:

@@ -7,10 +7,11 @@ import numpy as np
 
 from ...explain import Figure
 from ...findings import Finding, Severity
+from ...messages import difference
 from ...sensing.mistakes import Circumstances, Explanation, Mistake, explain_pairs, mistakes, own_error
 from ...sensing.sensors import is_thermocouple, usual_span
 from ...sensing.thermocouples import TYPES
-from ...units import Kind, spoken_difference
+from ...units import Kind
 from ..answer import Alternative, Answer, Axis, Curves, Known, Mark, Question, Topic, curve
 from ..form import choice, number, rows
 from .sensor_words import STANDARD, sensor_of, within
@@ -61,9 +62,9 @@ def _mistake(g: MistakeInput) -> Answer:
                 "a mistake fits within",
                 own,
                 Kind.DIFFERENCE,
-                "class tolerance + 1 °C",
+                formula="class tolerance + {1 Δ°C}",
                 reason="What a new sensor and an ordinary instrument may be off by themselves.",
-                source="IEC 60584-1, IEC 60751; 1 °C for the instrument is common practice",
+                source="IEC 60584-1, IEC 60751; {1 Δ°C} for the instrument is common practice",
             ),
         ),
         _finding(ranked),
@@ -103,9 +104,9 @@ def _finding(ranked: tuple[Explanation, ...]) -> tuple[Finding, ...]:
         Finding(
             "mistake.fits",
             Severity.FAULT,
-            f"The readings look like: {ranked[0].title}",
-            ranked[0].reason + (f" So would: {', '.join(rivals)}." if rivals else ""),
-            "Make the test named beside it, with the heater isolated, before changing a wire.",
+            title=f"The readings look like: {ranked[0].title}",
+            reason=ranked[0].reason + (f" So would: {', '.join(rivals)}." if rivals else ""),
+            fix="Make the test named beside it, with the heater isolated, before changing a wire.",
         ),
     )
 
@@ -118,11 +119,16 @@ def _suspects(known: tuple[Mistake, ...], ranked: tuple[Explanation, ...], best:
     for key in order:
         m, seen = by_key[key], said.get(key)
         verdict = None if seen is None or seen.fits else Severity.FAULT
-        off = "" if seen is None or seen.residual_c is None else f"{spoken_difference(seen.residual_c)} off. "
+        off = "" if seen is None or seen.residual_c is None else f"{difference(seen.residual_c, '.1f')} off. "
         nothing = "Would show no number. " if seen is not None and seen.residual_c is None else ""
         found.append(
             Alternative(
-                key, m.title, verdict, f"{off}{nothing}{m.says}", (m.test,) if m.test else (), chosen=key == best
+                key,
+                m.title,
+                verdict,
+                says=f"{off}{nothing}{m.says}",
+                reasons=(m.test,) if m.test else (),
+                chosen=key == best,
             )
         )
     return tuple(found)

@@ -1,6 +1,7 @@
 """What every question about a sensor asks alike."""
 
 from ...errors import refuse
+from ...messages import span, temperature
 from ...sensing.sensors import NOMINAL_OHM, describe, standard_range
 from ...sensing.thermocouples import TYPES
 from ..answer import Known
@@ -13,7 +14,7 @@ def within(field: str, sensor: str, celsius: float) -> None:
     """Raise ``Refused`` in ``field`` for a temperature the sensor's table does not cover."""
     low, high = standard_range(sensor)
     if not low <= celsius <= high:
-        raise refuse(field, f"{celsius:g} °C is outside a {describe(sensor)}", f"{low:g}…{high:g} °C")
+        raise refuse(field, f"{temperature(celsius)} is outside a {describe(sensor)}", span(low, high, "°C"))
 
 
 def sensor_of(known: Known) -> dict[str, str]:

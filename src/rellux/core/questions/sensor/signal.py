@@ -5,8 +5,9 @@ from typing import Any
 
 from ...explain import Figure, Input
 from ...findings import Finding, Severity
+from ...messages import difference, quantity, temperature
 from ...sensing.signals import SIGNALS, Verdict, judge, reading
-from ...units import Kind, spoken_difference
+from ...units import ABSOLUTE_ZERO_C, Kind
 from ..answer import Answer, Axis, Curves, Known, Mark, Question, Topic, curve
 from ..form import choice, number
 
@@ -42,11 +43,11 @@ def _signal(g: SignalInput) -> Answer:
             Finding(
                 "signal.band",
                 Severity.FAULT,
-                f"{g.at:g} {s.unit} is {VERDICT_WORDS[verdict]}",
-                "NE 43: measurement is 3.8…20.5 mA; 3.6 and less or 21 and more is a fault."
+                title=f"{quantity(g.at, s.unit)} is {VERDICT_WORDS[verdict]}",
+                reason="NE 43: measurement is {3.8…20.5 mA}; 3.6 and less or 21 and more is a fault."
                 if s.live_zero
                 else "Beyond its ends there is no signal.",
-                "Let the input treat it as a broken sensor.",
+                fix="Let the input treat it as a broken sensor.",
             )
         )
     if not s.live_zero:
@@ -54,9 +55,9 @@ def _signal(g: SignalInput) -> Answer:
             Finding(
                 "signal.zero",
                 Severity.ADVICE,
-                "A broken wire reads as the low end",
-                "Zero is a value of this signal, so a heater may be driven to full power by a loose screw.",
-                "A live-zero signal (4–20 mA, 1–5 V), or an independent limiter.",
+                title="A broken wire reads as the low end",
+                reason="Zero is a value of this signal, so a heater may be driven to full power by a loose screw.",
+                fix="A live-zero signal (4–20 mA, 1–5 V), or an independent limiter.",
             )
         )
     if g.shown_c is not None and abs(g.shown_c - shown) > 0.5:
@@ -65,33 +66,33 @@ def _signal(g: SignalInput) -> Answer:
             Finding(
                 "signal.disagree",
                 Severity.FAULT,
-                f"The two ends disagree by {spoken_difference(abs(off))}",
-                "Source and logger agree within 0.1–0.5⁠ °C, or the scaling is wrong.",
-                "Compare the span set at both ends; a constant factor is a wrong span, a constant shift a wrong zero.",
+                title=f"The two ends disagree by {difference(abs(off), '.1f')}",
+                reason="Source and logger agree within {0.1…0.5 Δ°C}, or the scaling is wrong.",
+                fix="Compare the span set at both ends; a constant factor is a wrong span, a constant shift a wrong zero.",
             )
         )
     wide = (s.high - s.low) / 8
     grid = [s.low - wide + i * (s.high - s.low + 2 * wide) / 60 for i in range(61)]
     return Answer(
-        f"{g.at:g} {s.unit} is {shown:.1f} °C: {VERDICT_WORDS[verdict]}.",
+        f"{quantity(g.at, s.unit)} is {_said(shown)}: {VERDICT_WORDS[verdict]}.",
         (
             Figure(
                 "shown",
                 shown,
                 Kind.TEMPERATURE,
-                "T = T_low + (I − I_low)/(I_high − I_low) × span",
-                (
+                formula="T = T_low + (I − I_low)/(I_high − I_low) × span",
+                inputs=(
                     Input("low end", g.low_c, Kind.TEMPERATURE, "T_low", "given"),
                     Input("high end", g.high_c, Kind.TEMPERATURE, "T_high", "given"),
                 ),
-                "A straight line.",
-                "IEC 60381",
+                reason="A straight line.",
+                source="IEC 60381",
             ),
             Figure(
                 "a unit of signal is",
                 (g.high_c - g.low_c) / (s.high - s.low),
                 Kind.DIFFERENCE,
-                "span / signal span",
+                formula="span / signal span",
                 reason=f"For every {s.unit}.",
                 source="scaling",
             ),
@@ -99,7 +100,7 @@ def _signal(g: SignalInput) -> Answer:
                 "one count is",
                 per_count,
                 Kind.DIFFERENCE,
-                "span / 2^bits",
+                formula="span / 2^bits",
                 reason="The finest step this converter shows over the whole signal.",
                 source="converter",
             ),
@@ -107,7 +108,7 @@ def _signal(g: SignalInput) -> Answer:
                 "fault below",
                 reading(s, s.low - 0.025 * (s.high - s.low), g.low_c, g.high_c),
                 Kind.TEMPERATURE,
-                "3.6 mA",
+                formula="{3.6 mA}",
                 reason="What a broken loop would show if nobody watched for it."
                 if s.live_zero
                 else "No fault band without a live zero.",
@@ -124,6 +125,10 @@ def _signal(g: SignalInput) -> Answer:
     )
 
 
+def _said(shown_c: float) -> str:
+    return temperature(shown_c, ".1f") if shown_c >= ABSOLUTE_ZERO_C else "no temperature"
+
+
 def _signal_of_rig(known: Known) -> dict[str, Any]:
     return {"high_c": round(known.purpose.highest_c * 1.2, -1) or 100.0}
 
@@ -137,7 +142,7 @@ SIGNAL = Question(
     _signal_of_rig,
     (
         "A live zero tells a broken wire from a cold reading.",
-        "Check retransmission at two points: source and logger agree within 0.1–0.5⁠ °C, or the scaling is wrong.",
+        "Check retransmission at two points: source and logger agree within {0.1…0.5 Δ°C}, or the scaling is wrong.",
     ),
     "A heater on a signal without live zero runs away when a wire comes loose.",
     ("sensor",),

@@ -8,8 +8,9 @@ import numpy as np
 from ...errors import Problem, Refused
 from ...explain import Figure, Input
 from ...findings import Finding, Severity
+from ...messages import difference, quantity, temperature
 from ...sensing.thermistors import Divider, Fitted, best_series_resistor, fit
-from ...units import Kind, spoken_difference
+from ...units import Kind
 from ..answer import Answer, Axis, Curves, Known, Question, Table, Topic, curve
 from ..form import choice, number, rows
 
@@ -50,30 +51,33 @@ def _thermistor(g: ThermistorInput) -> Answer:
     steps = divider.degrees_per_count(found.curve, span)
     coarsest = int(np.argmax(steps))
     heating = float(np.max(divider.self_heating(found.curve, span, g.mw_per_k)))
-    spoken = f"{series / 1000:.3g} kΩ" if series >= 1000 else f"{series:.3g} Ω"
+    spoken = quantity(series / 1000, "kΩ", ".3g") if series >= 1000 else quantity(series, "Ω", ".3g")
     ordered = sorted(g.pairs, key=lambda p: p.celsius)
     return Answer(
-        f"With {spoken} in series one count is at most {spoken_difference(float(steps[coarsest]), '.2g')},"
-        f" at {span[coarsest]:.0f} °C.",
+        f"With {spoken} in series one count is at most {difference(float(steps[coarsest]), '.2g')},"
+        f" at {temperature(span[coarsest], '.0f')}.",
         (
             *_equation(found),
             Figure(
                 "series resistor",
                 series,
                 Kind.RESISTANCE,
-                "least of the coarsest count" if g.series_ohm is None else "as given",
-                (Input("best for the span", best, Kind.RESISTANCE, "", "searched"),),
-                "The coarsest count of the span is then as fine as it can be; a resistor of the next usual value is as good.",
-                "n = N R/(R + R_s)",
+                formula="least of the coarsest count" if g.series_ohm is None else "as given",
+                inputs=(Input("best for the span", best, Kind.RESISTANCE, "", "searched"),),
+                reason=(
+                    "The coarsest count of the span is then as fine as it can "
+                    "be; a resistor of the next usual value is as good."
+                ),
+                source="n = N R/(R + R_s)",
             ),
             Figure(
                 "warms itself by up to",
                 heating,
                 Kind.DIFFERENCE,
-                "V_T²/R / δ",
-                (Input("supply", g.supply_v, Kind.VOLTAGE, "V", "given"),),
-                "The divider's own current, in still air.",
-                "dissipation constant of the data sheet",
+                formula="V_T²/R / δ",
+                inputs=(Input("supply", g.supply_v, Kind.VOLTAGE, "V", "given"),),
+                reason="The divider's own current, in still air.",
+                source="dissipation constant of the data sheet",
             ),
         ),
         _findings(found, heating, float(steps[coarsest])),
@@ -111,16 +115,16 @@ def _equation(found: Fitted) -> tuple[Figure, ...]:
     why = "1/T = a + b ln R + c (ln R)³, T in kelvin: the numbers firmware needs."
     return (
         *(
-            Figure(name, value, Kind.COEFFICIENT, "least squares in 1/T", reason=why, source=SOURCE)
+            Figure(name, value, Kind.COEFFICIENT, formula="least squares in 1/T", reason=why, source=SOURCE)
             for name, value in (("a", found.curve.a), ("b", found.curve.b), ("c", found.curve.c))
         ),
-        Figure("at 25 °C", found.beta.r0, Kind.RESISTANCE, "R(25 °C)", reason="From the fit.", source=SOURCE),
+        Figure("at {25 °C}", found.beta.r0, Kind.RESISTANCE, formula="R₂₅", reason="From the fit.", source=SOURCE),
         Figure(
             "B, kelvin",
             found.beta.beta,
             Kind.COUNT,
-            "ln(R₁/R₂)/(1/T₁ − 1/T₂)",
-            reason="Between the coldest and the hottest pair; good to a degree or so over 50 °C.",
+            formula="ln(R₁/R₂)/(1/T₁ − 1/T₂)",
+            reason="Between the coldest and the hottest pair; good to a degree or so over {50 °C}.",
             source="beta equation",
         ),
     )
@@ -133,9 +137,9 @@ def _findings(found: Fitted, heating: float, coarsest: float) -> tuple[Finding, 
             Finding(
                 "thermistor.pairs",
                 Severity.FAULT,
-                f"A pair is {spoken_difference(found.worst_c)} from the curve of all",
-                "Three coefficients follow an NTC to hundredths: one of the pairs was misread, or not yet steady.",
-                "Measure that pair again, stirred, and wait until both stand still.",
+                title=f"A pair is {difference(found.worst_c, '.1f')} from the curve of all",
+                reason="Three coefficients follow an NTC to hundredths: one of the pairs was misread, or not yet steady.",
+                fix="Measure that pair again, stirred, and wait until both stand still.",
             )
         )
     if heating > 0.5:
@@ -143,9 +147,9 @@ def _findings(found: Fitted, heating: float, coarsest: float) -> tuple[Finding, 
             Finding(
                 "thermistor.warm",
                 Severity.ADVICE,
-                f"It warms itself by {spoken_difference(heating)}",
-                "The divider's current heats the bead, less so in a liquid.",
-                "A larger series resistor, or feed it only while reading.",
+                title=f"It warms itself by {difference(heating, '.1f')}",
+                reason="The divider's current heats the bead, less so in a liquid.",
+                fix="A larger series resistor, or feed it only while reading.",
             )
         )
     if coarsest > 1.0:
@@ -153,9 +157,9 @@ def _findings(found: Fitted, heating: float, coarsest: float) -> tuple[Finding, 
             Finding(
                 "thermistor.coarse",
                 Severity.ADVICE,
-                f"One count is {spoken_difference(coarsest)}",
-                "A controller sees steps and its derivative kicks at each.",
-                "More bits, a narrower span, or average several readings.",
+                title=f"One count is {difference(coarsest, '.1f')}",
+                reason="A controller sees steps and its derivative kicks at each.",
+                fix="More bits, a narrower span, or average several readings.",
             )
         )
     return tuple(told)

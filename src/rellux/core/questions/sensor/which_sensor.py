@@ -6,6 +6,7 @@ from typing import Any
 from ...errors import refuse
 from ...explain import Figure, Input
 from ...findings import Finding, Severity, worst_first
+from ...messages import difference, quantity, temperature
 from ...sensing.choosing import (
     SENSORS,
     Atmosphere,
@@ -16,7 +17,7 @@ from ...sensing.choosing import (
     response_s,
     sheath_for,
 )
-from ...units import Kind, spoken_difference
+from ...units import Kind
 from ..answer import Alternative, Answer, Known, Question, Topic
 from ..form import choice, flag, number
 
@@ -54,7 +55,7 @@ class SensorInput:
 
 def _sensor(g: SensorInput) -> Answer:
     if g.highest_c < g.working_c:
-        raise refuse("highest_c", "it may get no hotter than it works at?", f"{g.working_c:g} °C or more")
+        raise refuse("highest_c", "it may get no hotter than it works at?", f"{temperature(g.working_c)} or more")
     judged = sorted((_judge(s, g) for s in SENSORS), key=lambda row: row[0])
     best = judged[0] if judged[0][0][0] == 0 else None
     tau = response_s(g.diameter_mm, g.medium)
@@ -65,9 +66,12 @@ def _sensor(g: SensorInput) -> Answer:
             Finding(
                 "sensor.slow",
                 Severity.FAULT,
-                f"A {g.diameter_mm:g} mm sheath takes {tau:.0f} s",
-                f"You want {g.response_s:g} s. In air the response goes with the diameter, in water with its square.",
-                "A thinner sheath, a grounded or exposed junction, or moving air.",
+                title=f"A {quantity(g.diameter_mm, 'mm')} sheath takes {quantity(tau, 's', '.0f')}",
+                reason=(
+                    f"You want {quantity(g.response_s, 's')}. In air the response "
+                    "goes with the diameter, in water with its square."
+                ),
+                fix="A thinner sheath, a grounded or exposed junction, or moving air.",
             )
         )
     if sheath is None:
@@ -75,13 +79,13 @@ def _sensor(g: SensorInput) -> Answer:
             Finding(
                 "sensor.sheath",
                 Severity.FAULT,
-                "No usual sheath stands that",
-                "Above 1600 °C only special ceramics.",
-                "Ask a maker.",
+                title="No usual sheath stands that",
+                reason="Above {1600 °C} only special ceramics.",
+                fix="Ask a maker.",
             )
         )
     shown = tuple(
-        Alternative(a.key, a.title, a.verdict, a.says, a.reasons, chosen=best is not None and a is best[1])
+        Alternative(a.key, a.title, a.verdict, says=a.says, reasons=a.reasons, chosen=best is not None and a is best[1])
         for _, a in judged
     )
     return Answer(
@@ -91,19 +95,19 @@ def _sensor(g: SensorInput) -> Answer:
                 "follows within",
                 tau,
                 Kind.TIME,
-                "ρ c d / 4h" if g.medium in (Medium.STILL_AIR, Medium.MOVED_AIR) else "typical, by diameter",
-                (Input("sheath", g.diameter_mm, Kind.MILLIMETRES, "d", "given"),),
-                "63 % of a step. Ungrounded; a grounded junction is faster, and picks up the case.",
-                "common practice; lumped rod",
+                formula="ρ c d / 4h" if g.medium in (Medium.STILL_AIR, Medium.MOVED_AIR) else "typical, by diameter",
+                inputs=(Input("sheath", g.diameter_mm, Kind.MILLIMETRES, "d", "given"),),
+                reason="63 % of a step. Ungrounded; a grounded junction is faster, and picks up the case.",
+                source="common practice; lumped rod",
             ),
             Figure(
                 "immersed at least",
                 10 * g.diameter_mm,
                 Kind.MILLIMETRES,
-                "10 d",
-                (Input("sheath", g.diameter_mm, Kind.MILLIMETRES, "d", "given"),),
-                "In the uniform zone, or the sheath leads heat away and it reads low.",
-                "common practice, no source",
+                formula="10 d",
+                inputs=(Input("sheath", g.diameter_mm, Kind.MILLIMETRES, "d", "given"),),
+                reason="In the uniform zone, or the sheath leads heat away and it reads low.",
+                source="common practice, no source",
             ),
         ),
         tuple(worst_first(findings)),
@@ -115,21 +119,23 @@ def _judge(sensor: Sensor, g: SensorInput) -> tuple[tuple[int, float], Alternati
     """Rank (unfit last, then by price and by error) and what to say of one sensor."""
     wrong = faults(sensor, min(g.working_c, 20.0), g.highest_c, g.atmosphere)
     if sensor.key == "B" and g.working_c < 600:
-        wrong.append("blind near room temperature, coarse below 600 °C")
+        wrong.append("blind near room temperature, coarse below {600 °C}")
     off = error_c(sensor.key, g.working_c)
     if off is not None and off > g.error_c:
-        wrong.append(f"new it may be off by {spoken_difference(off)}")
+        wrong.append(f"new it may be off by {difference(off, '.1f')}")
     if off is None and not wrong:
         wrong.append("no class covers this temperature")
     says = (
-        f"±{spoken_difference(off)} when new, {PRICE[sensor.price]}, {sensor.good}" if off is not None else sensor.good
+        f"±{difference(off, '.1f')} when new, {PRICE[sensor.price]}, {sensor.good}" if off is not None else sensor.good
     )
     serious = any("off by" not in w for w in wrong)
     verdict = None if not wrong else (Severity.FAULT if serious else Severity.ADVICE)
     # a sensor as steady as N above 300 °C is worth one step of price
     price = 0.0 if g.moneyed else float(sensor.price) - (1.0 if sensor.key == "N" and g.working_c > 500 else 0.0)
     rank = (len(wrong) and (2 if serious else 1), 10 * price + (off or 50.0))
-    return rank, Alternative(sensor.key, sensor.name, verdict, "; ".join(wrong) if wrong else says, tuple(wrong))
+    return rank, Alternative(
+        sensor.key, sensor.name, verdict, says="; ".join(wrong) if wrong else says, reasons=tuple(wrong)
+    )
 
 
 def _of_rig(known: Known) -> dict[str, Any]:

@@ -24,9 +24,9 @@ def _colours(g: ColoursInput) -> Answer:
     open_question = Finding(
         "colours.open",
         Severity.FAULT,
-        "Colour alone does not settle the polarity",
-        "Standards that fit name different legs as positive.",
-        "Make the test below before connecting.",
+        title="Colour alone does not settle the polarity",
+        reason="Standards that fit name different legs as positive.",
+        fix="Make the test below before connecting.",
     )
     if not found.fits:
         headline = "No standard here uses these two colours."
@@ -37,7 +37,7 @@ def _colours(g: ColoursInput) -> Answer:
     return Answer(
         headline,
         findings=(open_question,) if found.fits and not found.certain_positive else (),
-        alternatives=tuple(Alternative(t.name, t.name, None, t.how, t.outcomes) for t in found.tests),
+        alternatives=tuple(Alternative(t.name, t.name, None, says=t.how, reasons=t.outcomes) for t in found.tests),
         cables=tuple(
             Cable(
                 f"Type {f.type}",

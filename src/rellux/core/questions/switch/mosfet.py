@@ -6,6 +6,7 @@ from typing import Any
 from ...explain import Figure, Input
 from ...findings import Finding, Severity
 from ...heating.mosfet import Transistor, edge_s, loss
+from ...messages import quantity, temperature
 from ...purpose.purpose import Supply
 from ...units import Kind
 from ..answer import Answer, Axis, Curves, Known, Mark, Question, Topic, curve
@@ -27,8 +28,8 @@ class TransistorInput:
         "Junction to air", Kind.THERMAL_RESISTANCE, 0.5, 150, 60, hint="bare TO-220 about 60, on a board 40"
     )
     ambient_c: float = number("Air round it", Kind.TEMPERATURE, -20, 90, 40)
-    gate: str = choice("Gate driven with", {"3.3": "3.3 V", "5": "5 V", "10": "10 V or more"}, "3.3")
-    rated_gate: str = choice("On-resistance stated at", {"2.5": "2.5 V", "4.5": "4.5 V", "10": "10 V"}, "4.5")
+    gate: str = choice("Gate driven with", {"3.3": "{3.3 V}", "5": "5 V", "10": "10 V or more"}, "3.3")
+    rated_gate: str = choice("On-resistance stated at", {"2.5": "{2.5 V}", "4.5": "{4.5 V}", "10": "10 V"}, "4.5")
 
 
 def _mosfet(g: TransistorInput) -> Answer:
@@ -42,9 +43,9 @@ def _mosfet(g: TransistorInput) -> Answer:
             Finding(
                 "mosfet.gate",
                 Severity.DANGER,
-                f"{g.gate} V may not turn the transistor on",
-                f"Its on-resistance is stated at {g.rated_gate} V: below that it may conduct only halfway and burn.",
-                "A logic-level type stated at 2.5 V, or a gate driver.",
+                title=f"{g.gate} V may not turn the transistor on",
+                reason=f"Its on-resistance is stated at {g.rated_gate} V: below that it may conduct only halfway and burn.",
+                fix="A logic-level type stated at {2.5 V}, or a gate driver.",
             )
         )
     if now.junction_c > 125:
@@ -52,9 +53,10 @@ def _mosfet(g: TransistorInput) -> Answer:
             Finding(
                 "mosfet.hot",
                 Severity.DANGER,
-                f"The transistor gets {now.junction_c:.0f} °C inside",
-                f"{now.conduction_w:.1f} W while on, {now.switching_w:.1f} W in the edges. It fails shorted: heater on for good.",
-                "A heat sink, a lower on-resistance, or a lower frequency.",
+                title=f"The transistor gets {temperature(now.junction_c, '.0f')} inside",
+                reason=f"{quantity(now.conduction_w, 'W', '.1f')} while on, {quantity(now.switching_w, 'W', '.1f')} "
+                "in the edges. It fails shorted: heater on for good.",
+                fix="A heat sink, a lower on-resistance, or a lower frequency.",
             )
         )
     if 30 < g.frequency_hz < 18_000:
@@ -62,44 +64,44 @@ def _mosfet(g: TransistorInput) -> Answer:
             Finding(
                 "mosfet.audible",
                 Severity.ADVICE,
-                f"{g.frequency_hz:.0f} Hz can be heard",
-                "Coils and plates sing in the audio range.",
-                "10–25 Hz is fast enough for any heated plate.",
+                title=f"{quantity(g.frequency_hz, 'Hz', '.0f')} can be heard",
+                reason="Coils and plates sing in the audio range.",
+                fix="10–25 Hz is fast enough for any heated plate.",
             )
         )
     return Answer(
-        f"{now.total_w:.2g} W; the junction gets {now.junction_c:.0f} °C.",
+        f"{quantity(now.total_w, 'W', '.2g')}; the junction gets {temperature(now.junction_c, '.0f')}.",
         (
             Figure(
                 "while on",
                 now.conduction_w,
                 Kind.POWER,
-                "I² R_on × 1.7 × D",
-                (
+                formula="I² R_on × 1.7 × D",
+                inputs=(
                     Input("current", g.current_a, Kind.CURRENT, "I", "given"),
                     Input("on-resistance", g.on_mohm / 1000, Kind.RESISTANCE, "R_on", "data sheet"),
                 ),
-                "Hot silicon has 1.7 times the resistance; at 95 % duty.",
-                "textbook",
+                reason="Hot silicon has 1.7 times the resistance; at 95 % duty.",
+                source="textbook",
             ),
             Figure(
                 "in the edges",
                 now.switching_w,
                 Kind.POWER,
-                "V I t f",
-                (
+                formula="V I t f",
+                inputs=(
                     Input("edge", edge_s(t), Kind.TIME, "t", "Q_g / I_g"),
                     Input("PWM", g.frequency_hz, Kind.FREQUENCY, "f", "given"),
                 ),
-                "Grows with frequency; a bare pin makes slow edges.",
-                "textbook, hard switching",
+                reason="Grows with frequency; a bare pin makes slow edges.",
+                source="textbook, hard switching",
             ),
             Figure(
                 "junction",
                 now.junction_c,
                 Kind.TEMPERATURE,
-                "T_a + P R_ja",
-                reason="Aim below 125 °C.",
+                formula="T_a + P R_ja",
+                reason="Aim below {125 °C}.",
                 source="steady thermal chain",
             ),
         ),

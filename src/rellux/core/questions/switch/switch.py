@@ -13,8 +13,9 @@ from ...heating.switches import (
     period_for_ripple,
     relay_life,
 )
+from ...messages import difference, quantity
 from ...purpose.purpose import Supply
-from ...units import Kind, spoken_difference
+from ...units import Kind
 from ..answer import Alternative, Answer, Known, Question, Topic
 from ..form import choice, number
 from ..of_rig import amps
@@ -54,7 +55,10 @@ def _switch(g: SwitchInput) -> Answer:
     ]
     best = next((o for o in options if o.verdict is None), None)
     order = sorted(options, key=lambda o: 0 if o.verdict is None else 1)
-    shown = tuple(Alternative(o.key, o.title, o.verdict, o.says, o.reasons, o.figures, chosen=o is best) for o in order)
+    shown = tuple(
+        Alternative(o.key, o.title, o.verdict, says=o.says, reasons=o.reasons, figures=o.figures, chosen=o is best)
+        for o in order
+    )
     return Answer(
         f"{best.title}: {best.says}." if best else "No usual switch does all of this.",
         (
@@ -62,13 +66,13 @@ def _switch(g: SwitchInput) -> Answer:
                 "longest period for this swing",
                 ripple_period,
                 Kind.TIME,
-                "4 ΔT / rate",
-                (
+                formula="4 ΔT / rate",
+                inputs=(
                     Input("swing allowed", g.ripple_c, Kind.DIFFERENCE, "ΔT", "given"),
                     Input("rise at full power", g.rise_per_min, Kind.RATE, "rate", "given"),
                 ),
-                "At half power the load climbs half as fast for half the period. Its own lag makes it less.",
-                "geometry of a sawtooth",
+                reason="At half power the load climbs half as fast for half the period. Its own lag makes it less.",
+                source="geometry of a sawtooth",
             ),
             Figure(
                 "cycling in its life",
@@ -84,9 +88,9 @@ def _switch(g: SwitchInput) -> Answer:
             Finding(
                 "switch.none",
                 Severity.FAULT,
-                "Nothing fits all you ask",
-                "A contact fast enough for the swing wears out; see each for its reason.",
-                "Allow more swing, or an SSR with a heat sink.",
+                title="Nothing fits all you ask",
+                reason="A contact fast enough for the swing wears out; see each for its reason.",
+                fix="Allow more swing, or an SSR with a heat sink.",
             ),
         ),
         alternatives=shown,
@@ -98,52 +102,70 @@ def _contact(
 ) -> Alternative:
     """A contact is as good as the longest period the swing allows."""
     if g.mains is Mains.DC and g.current_a > 5:
-        return Alternative(key, title, Severity.FAULT, "its AC rating does not hold on DC: the arc does not go out")
+        return Alternative(
+            key, title, Severity.FAULT, says="its AC rating does not hold on DC: the arc does not go out"
+        )
     if g.current_a > most_a:
-        return Alternative(key, title, Severity.FAULT, f"stands {most_a:g} A and would carry {g.current_a:.1f} A")
+        return Alternative(
+            key,
+            title,
+            Severity.FAULT,
+            says=f"stands {quantity(most_a, 'A')} and would carry {quantity(g.current_a, 'A', '.1f')}",
+        )
     life = relay_life(max(period, 0.5), operations)
     figures = (life,)
     if life.value < wanted_s:
         return Alternative(
-            key, title, Severity.FAULT, f"at {period:.0f} s it wears out after {_span(life.value)}", figures=figures
+            key,
+            title,
+            Severity.FAULT,
+            says=f"at {quantity(period, 's', '.0f')} it wears out after {_span(life.value)}",
+            figures=figures,
         )
     return Alternative(
-        key, title, None, f"control period {_round(period)} s, lasts {_span(life.value)} of cycling", figures=figures
+        key,
+        title,
+        None,
+        says=f"control period {_round(period)} s, lasts {_span(life.value)} of cycling",
+        figures=figures,
     )
 
 
 def _ssr(g: SwitchInput, period: float, dc: bool) -> Alternative:
     heat = g.current_a * SSR_DROP_V
     if dc:
-        return Alternative("ssr", "Zero-cross SSR", Severity.DANGER, "on DC it never turns off")
+        return Alternative("ssr", "Zero-cross SSR", Severity.DANGER, says="on DC it never turns off")
     half = 0.01 if g.mains is Mains.AC50 else 1 / 120
     chosen = min(max(100 * half, min(period, 2.0)), max(period, 20 * half))
     steps = burst_steps(chosen, 0.5 / half)
     if g.current_a > 56:
         return Alternative(
-            "ssr", "Zero-cross SSR", Severity.FAULT, f"{g.current_a:.0f} A is beyond 70 % of an 80 A type"
+            "ssr",
+            "Zero-cross SSR",
+            Severity.FAULT,
+            says=f"{quantity(g.current_a, 'A', '.0f')} is beyond 70 % of an 80 A type",
         )
     sink = heat_sink(heat, 40.0)
     return Alternative(
         "ssr",
         "Zero-cross SSR",
         None,
-        f"control period {_round(chosen)} s ({steps:.0f} steps), heat sink {sink.value:.1f} K/W or better",
-        ("It fails shorted: an independent cut-out belongs with it.",),
-        (sink,),
+        says=f"control period {_round(chosen)} s ({steps:.0f} steps), heat sink {quantity(sink.value, 'K/W', '.1f')} or better",
+        reasons=("It fails shorted: an independent cut-out belongs with it.",),
+        figures=(sink,),
     )
 
 
 def _transistor(g: SwitchInput, period: float, dc: bool) -> Alternative:
     if not dc:
-        return Alternative("mosfet", "MOSFET", Severity.FAULT, "switches DC only")
+        return Alternative("mosfet", "MOSFET", Severity.FAULT, says="switches DC only")
     frequency = 10.0 if period > 0.1 else min(1 / period, 25.0)
     return Alternative(
         "mosfet",
         "MOSFET",
         None,
-        f"PWM at {frequency:.0f} Hz",
-        ("A heated plate is happy at 10–25 Hz; audio-range PWM sings.",),
+        says=f"PWM at {quantity(frequency, 'Hz', '.0f')}",
+        reasons=("A heated plate is happy at 10–25 Hz; audio-range PWM sings.",),
     )
 
 
@@ -153,7 +175,7 @@ def _round(seconds: float) -> str:
 
 def _span(seconds: float) -> str:
     hours = seconds / 3600
-    return f"{hours:.0f} h" if hours < 10_000 else f"{hours / YEAR_H:.0f} years"
+    return quantity(hours, "h", ".0f") if hours < 10_000 else quantity(hours / YEAR_H, "years", ".0f")
 
 
 def _switch_of_rig(known: Known) -> dict[str, Any]:
@@ -169,7 +191,7 @@ SWITCH = Question(
     _switch_of_rig,
     (
         "One on and off is one operation: 1e5 at full load for a relay, about ten times that for a contactor.",
-        f"A swing of {spoken_difference(0.5)} by the switching is well below what most sensors show.",
+        f"A swing of {difference(0.5, '.1f')} by the switching is well below what most sensors show.",
         "A controller's own relay is a 2–5 A pilot: it drives a contactor, never the heater.",
     ),
     "A contactor removes power for the safety chain; it is not isolation for work. That is a lockable switch or the plug.",

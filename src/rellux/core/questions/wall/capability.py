@@ -7,6 +7,7 @@ from ...explain import Figure, Input
 from ...findings import Finding, Severity, worst_first
 from ...heating.transient import HIGHEST_C, Capability, Contents, capability
 from ...heating.walls import Chamber, steady
+from ...messages import quantity, temperature
 from ...units import Kind
 from ..answer import Alternative, Answer, Axis, Curves, Known, Mark, Question, Topic, curve
 from ..form import flag, number
@@ -45,20 +46,20 @@ def _answer(g: CapabilityInput) -> Answer:
             "highest it reaches",
             found.reachable_c,
             Kind.TEMPERATURE,
-            "loss(T) = P",
-            (Input("heater", g.power_w, Kind.POWER, "P", "given"),),
-            _far(found),
-            SOURCE,
+            formula="loss(T) = P",
+            inputs=(Input("heater", g.power_w, Kind.POWER, "P", "given"),),
+            reason=_far(found),
+            source=SOURCE,
         ),
         Figure(
             "heater for its inner surface",
             g.power_w / (chamber.inside_m2 * 1e4),
             Kind.SURFACE_LOAD,
-            "P / A₀",
-            (Input("inner surface", chamber.inside_m2, Kind.SURFACE, "A₀", "given"),),
-            "A rule of thumb, only beside the computed answer: soft-brick kilns to 1000 °C usually have 0.5–1.2 W/cm², "
-            "light ovens to 250 °C 0.1–0.3.",
-            "common practice, no source",
+            formula="P / A₀",
+            inputs=(Input("inner surface", chamber.inside_m2, Kind.SURFACE, "A₀", "given"),),
+            reason="A rule of thumb, only beside the computed answer: soft-brick kilns to {1000 °C} usually have {0.5…1.2 W/cm²}, "
+            "light ovens to {250 °C} 0.1–0.3.",
+            source="common practice, no source",
         ),
         Figure("heat-up at full power", heat_up, Kind.TIME, reason="From cold, load and wall together.", source=SOURCE),
         Figure(
@@ -79,7 +80,7 @@ def _answer(g: CapabilityInput) -> Answer:
             "energy of the firing",
             energy,
             Kind.ENERGY,
-            "∫P dt",
+            formula="∫P dt",
             reason="Heat-up and hold; cooling costs nothing.",
             source=SOURCE,
         ),
@@ -87,7 +88,7 @@ def _answer(g: CapabilityInput) -> Answer:
             "stored in load and wall",
             found.stored_j / 3.6e6,
             Kind.ENERGY,
-            "Σ ρ c V (T − T_a)",
+            formula="Σ ρ c V (T − T_a)",
             reason="At the end of the hold, above the room: it all comes out again while cooling.",
             source=SOURCE,
         ),
@@ -95,10 +96,10 @@ def _answer(g: CapabilityInput) -> Answer:
             "cost of the firing",
             energy * g.price,
             Kind.MONEY,
-            "E × price",
-            (Input("energy", energy, Kind.ENERGY, "E", "computed"),),
-            "In the money you gave.",
-            "price given",
+            formula="E × price",
+            inputs=(Input("energy", energy, Kind.ENERGY, "E", "computed"),),
+            reason="In the money you gave.",
+            source="price given",
         ),
         Figure(
             "cooling by itself, closed",
@@ -127,10 +128,10 @@ def _answer(g: CapabilityInput) -> Answer:
 
 def _headline(g: CapabilityInput, found: Capability, heat_up: float, energy: float, reaches: bool) -> str:
     if reaches:
-        return f"{g.inside_c:.0f} °C in {_hours(heat_up)}; {energy:.1f} kWh a firing."
+        return f"{temperature(g.inside_c, '.0f')} in {_hours(heat_up)}; {quantity(energy, 'kWh', '.1f')} a firing."
     if found.reachable_c > g.inside_c + 1:
-        return f"After {_hours(heat_up)} it is only at {found.heat_up.chamber_c[-1]:.0f} °C."
-    return f"It stops at {found.reachable_c:.0f} °C: {g.inside_c:.0f} °C is out of reach."
+        return f"After {_hours(heat_up)} it is only at {temperature(found.heat_up.chamber_c[-1], '.0f')}."
+    return f"It stops at {temperature(found.reachable_c, '.0f')}: {temperature(g.inside_c, '.0f')} is out of reach."
 
 
 def _far(found: Capability) -> str:
@@ -140,7 +141,7 @@ def _far(found: Capability) -> str:
 
 
 def _hours(seconds: float) -> str:
-    return f"{seconds / 3600:.1f} h" if seconds > 5400 else f"{seconds / 60:.0f} min"
+    return quantity(seconds / 3600, "h", ".1f") if seconds > 5400 else quantity(seconds / 60, "min", ".0f")
 
 
 def _findings(found: Capability, g: CapabilityInput) -> list[Finding]:
@@ -149,9 +150,9 @@ def _findings(found: Capability, g: CapabilityInput) -> list[Finding]:
             Finding(
                 "capability.reach",
                 Severity.FAULT,
-                f"{g.inside_c:.0f} °C is out of reach",
-                f"At {found.reachable_c:.0f} °C the wall loses all the heater's {g.power_w:.0f} W.",
-                "More insulation, a lid, closed openings, or more power.",
+                title=f"{temperature(g.inside_c, '.0f')} is out of reach",
+                reason=f"At {temperature(found.reachable_c, '.0f')} the wall loses all the heater's {quantity(g.power_w, 'W', '.0f')}.",
+                fix="More insulation, a lid, closed openings, or more power.",
             )
         ]
     if found.heat_up.chamber_c[-1] < g.inside_c - 1:
@@ -159,9 +160,9 @@ def _findings(found: Capability, g: CapabilityInput) -> list[Finding]:
             Finding(
                 "capability.slow",
                 Severity.FAULT,
-                f"{g.inside_c:.0f} °C is not reached in days",
-                "The heater covers the loss, but hardly anything is left to warm load and wall.",
-                "Less load at once, lighter walls, or more power.",
+                title=f"{temperature(g.inside_c, '.0f')} is not reached in days",
+                reason="The heater covers the loss, but hardly anything is left to warm load and wall.",
+                fix="Less load at once, lighter walls, or more power.",
             )
         ]
     if not g.limiter and found.reachable_c > 1.3 * g.inside_c + 50:
@@ -169,9 +170,10 @@ def _findings(found: Capability, g: CapabilityInput) -> list[Finding]:
             Finding(
                 "capability.runaway",
                 Severity.DANGER,
-                f"Left on, it goes on to {'more than ' if found.reachable_c >= HIGHEST_C else ''}{found.reachable_c:.0f} °C",
-                "A heater strong enough to heat quickly destroys the rig when a switch fails shorted.",
-                "An independent limiter with its own sensor and contactor, set a little above the highest working temperature.",
+                title="Left on, it goes on to "
+                f"{'more than ' if found.reachable_c >= HIGHEST_C else ''}{temperature(found.reachable_c, '.0f')}",
+                reason="A heater strong enough to heat quickly destroys the rig when a switch fails shorted.",
+                fix="An independent limiter with its own sensor and contactor, set a little above the highest working temperature.",
             )
         ]
     return []
@@ -185,7 +187,9 @@ def _changes(
     for share, title in ((1.5, "Half as much power again"), (0.75, "Limited to 75 % power")):
         then = capability(chamber, contents, share * g.power_w, g.ambient_c, g.inside_c, g.soak_h * 3600)
         if then.reachable_c <= g.inside_c + 1:
-            found.append(Alternative(title, title, Severity.FAULT, f"stops at {then.reachable_c:.0f} °C"))
+            found.append(
+                Alternative(title, title, Severity.FAULT, says=f"stops at {temperature(then.reachable_c, '.0f')}")
+            )
             continue
         used = (then.heat_up.energy_j + then.hold.energy_j) / 3.6e6
         found.append(
@@ -193,7 +197,8 @@ def _changes(
                 title,
                 title,
                 None,
-                f"{_hours(float(then.heat_up.time_s[-1]))} instead of {_hours(heat_up)}, {used - energy:+.1f} kWh",
+                says=f"{_hours(float(then.heat_up.time_s[-1]))} instead of "
+                f"{_hours(heat_up)}, {quantity(used - energy, 'kWh', '+.1f')}",
             )
         )
     return tuple(found)

@@ -9,6 +9,7 @@ from ...heating.materials import MATERIALS
 from ...heating.outside import EMISSIVITY
 from ...heating.transient import reachable
 from ...heating.walls import MOST_OPEN, Chamber, Layer, Steady
+from ...messages import quantity, temperature
 from ...purpose.purpose import RigKind
 from ...units import Kind
 from ...wiring.circuit.faults import Reaches
@@ -80,9 +81,9 @@ class ChamberInput:
         """The chamber; raises ``Refused`` in the form's own fields."""
         chamber = self._chamber()
         if self.inside_c <= self.ambient_c:
-            raise refuse("inside_c", "the chamber is not hotter than the room", f"above {self.ambient_c:g} °C")
+            raise refuse("inside_c", "the chamber is not hotter than the room", f"above {temperature(self.ambient_c)}")
         if chamber.opening_m2 > MOST_OPEN * chamber.inside_m2:
-            most = f"up to {MOST_OPEN * chamber.inside_m2 * 1e4:.0f} cm²"
+            most = f"up to {quantity(MOST_OPEN * chamber.inside_m2 * 1e4, 'cm²', '.0f')}"
             raise refuse("opening_cm2", "more than half the chamber's surface is open", most)
         return chamber
 
@@ -115,10 +116,10 @@ def layer_findings(chamber: Chamber, found: Steady) -> list[Finding]:
                 Finding(
                     "wall.layer-limit",
                     Severity.DANGER,
-                    f"{layer.of.name} gets {hottest:.0f} °C and stands {limit:.0f} °C",
-                    "At rest its hot side is above what the material stands for long: it shrinks, crumbles or burns.",
-                    "Put more, or a better, insulation inside of it; or another material here.",
-                    (f"layer {i + 1}",),
+                    title=f"{layer.of.name} gets {temperature(hottest, '.0f')} and stands {temperature(limit, '.0f')}",
+                    reason="At rest its hot side is above what the material stands for long: it shrinks, crumbles or burns.",
+                    fix="Put more, or a better, insulation inside of it; or another material here.",
+                    subjects=(f"layer {i + 1}",),
                     source=layer.of.source,
                 )
             )

@@ -13,6 +13,7 @@ from ...heating.lining import Lining, Log, estimate
 from ...heating.materials import MATERIALS, Material
 from ...heating.transient import Contents
 from ...heating.walls import Chamber, Layer
+from ...messages import difference, quantity, temperature
 from ...units import Kind
 from ..answer import Alternative, Answer, Axis, Curves, Known, Mark, Question, Topic, curve
 from ..form import number, rows
@@ -87,16 +88,17 @@ def _lining(g: LiningInput) -> Answer:
     stored = found.heat_capacity * area * g.thickness_mm / 1000 / 3.6e6
     minutes = told.time_s / 60.0
     return Answer(
-        f"It conducts about {found.conductivity:.2g} W/m·K and stores {found.heat_capacity / 1e6:.2g} MJ/m³K.",
+        f"It conducts about {quantity(found.conductivity, 'W/m·K', '.2g')} and "
+        f"stores {quantity(found.heat_capacity / 1e6, 'MJ/m³K', '.2g')}.",
         (
             Figure(
                 "conductivity",
                 found.conductivity,
                 Kind.CONDUCTIVITY,
-                "k from the log",
-                (Input("standard error", found.conductivity_error * 100, Kind.PERCENT, "", "fit"),),
-                f"At the temperatures of the log, up to {hottest:.0f} °C; it rises with temperature.",
-                SOURCE,
+                formula="k from the log",
+                inputs=(Input("standard error", found.conductivity_error * 100, Kind.PERCENT, "", "fit"),),
+                reason=f"At the temperatures of the log, up to {temperature(hottest, '.0f')}; it rises with temperature.",
+                source=SOURCE,
                 low=found.conductivity / (1 + 2 * found.conductivity_error),
                 high=found.conductivity * (1 + 2 * found.conductivity_error),
             ),
@@ -104,28 +106,28 @@ def _lining(g: LiningInput) -> Answer:
                 "it loses, for each degree",
                 loss,
                 Kind.POWER,
-                "k A / d",
-                (Input("conductivity", found.conductivity, Kind.CONDUCTIVITY, "k", "above"),),
-                "Watts through the lining at rest for each degree between its faces.",
-                SOURCE,
+                formula="k A / d",
+                inputs=(Input("conductivity", found.conductivity, Kind.CONDUCTIVITY, "k", "above"),),
+                reason="Watts through the lining at rest for each degree between its faces.",
+                source=SOURCE,
             ),
             Figure(
-                "it stores, for 100⁠ °C",
+                "it stores, for {100 Δ°C}",
                 stored * 100,
                 Kind.ENERGY,
-                "ρc A d × 100",
-                (
+                formula="ρc A d × 100",
+                inputs=(
                     Input("heat capacity, MJ/m³K", found.heat_capacity / 1e6, Kind.RATIO, "ρc", "fit"),
                     Input("standard error", found.heat_capacity_error * 100, Kind.PERCENT, "", "fit"),
                 ),
-                "When it is warm right through.",
-                SOURCE,
+                reason="When it is warm right through.",
+                source=SOURCE,
             ),
             Figure(
                 "follows the log within",
                 found.rms_c,
                 Kind.DIFFERENCE,
-                "√(Σ(T_fit − T)²/n)",
+                formula="√(Σ(T_fit − T)²/n)",
                 reason="Rms of what is left.",
                 source=SOURCE,
             ),
@@ -156,9 +158,9 @@ def _findings(found: Lining, rise: float) -> tuple[Finding, ...]:
             Finding(
                 "lining.open",
                 Severity.ADVICE,
-                "The log does not tell conductivity and stored heat apart",
-                "Early on a thick lining of one kind heats like a heavier one that insulates better.",
-                "Log until it hardly rises any more, and the cool-down to a third of the rise.",
+                title="The log does not tell conductivity and stored heat apart",
+                reason="Early on a thick lining of one kind heats like a heavier one that insulates better.",
+                fix="Log until it hardly rises any more, and the cool-down to a third of the rise.",
             )
         )
     if found.rms_c > max(0.05 * rise, 3.0):
@@ -166,10 +168,11 @@ def _findings(found: Lining, rise: float) -> tuple[Finding, ...]:
             Finding(
                 "lining.misfit",
                 Severity.FAULT,
-                "No single lining follows this log",
-                f"What is left is {found.rms_c:.0f}\u2060 °C rms: the power was not steady, a door was opened, or the wall has"
+                title="No single lining follows this log",
+                reason=f"What is left is {difference(found.rms_c, '.0f')} rms: the power "
+                "was not steady, a door was opened, or the wall has"
                 " layers.",
-                "Check the power that was really on, and when it was switched off.",
+                fix="Check the power that was really on, and when it was switched off.",
             )
         )
     return tuple(told)
@@ -185,14 +188,17 @@ def _like(found: Lining, at_c: float, hottest_c: float) -> tuple[Alternative, ..
 
     near = sorted((key for key, m in MATERIALS.items() if m.limit_c >= hottest_c), key=far)[:4]
     return tuple(
-        Alternative(key, m.name, None if far(key) < 0.7 else Severity.ADVICE, _says(m, at_c), chosen=i == 0)
+        Alternative(key, m.name, None if far(key) < 0.7 else Severity.ADVICE, says=_says(m, at_c), chosen=i == 0)
         for i, (key, m) in enumerate((key, MATERIALS[key]) for key in near)
     )
 
 
 def _says(m: Material, at_c: float) -> str:
     stores = m.density * m.specific_heat / 1e6
-    return f"{float(m.k(at_c)):.2g} W/m·K, {stores:.2g} MJ/m³K, stands {m.limit_c:.0f} °C"
+    return (
+        f"{quantity(float(m.k(at_c)), 'W/m·K', '.2g')}, {quantity(stores, 'MJ/m³K', '.2g')}, "
+        f"stands {temperature(m.limit_c, '.0f')}"
+    )
 
 
 def _of_rig(known: Known) -> dict[str, Any]:

@@ -6,6 +6,7 @@ from ...explain import Figure, Input
 from ...findings import Finding, Severity, worst_first
 from ...heating.outside import longest_touch
 from ...heating.walls import Chamber, Layer, Steady, steady
+from ...messages import percent, quantity, temperature
 from ...units import Kind
 from ..answer import Alternative, Answer, Axis, Curves, Mark, Question, Topic, curve
 from .chamber import ChamberInput, chamber_of_rig, layer_findings
@@ -35,7 +36,7 @@ def _answer(g: WallInput) -> Answer:
     limits = [curve("what the layer stands", (a, b), (limit, limit), "limit") for a, b, limit in ends]
     edges = [0.0] + [end for _, end, _ in ends]
     return Answer(
-        f"Outside {outside.value:.0f} °C; it loses {loss.value:.0f} W.",
+        f"Outside {temperature(outside.value, '.0f')}; it loses {quantity(loss.value, 'W', '.0f')}.",
         (
             outside,
             loss,
@@ -53,7 +54,7 @@ def _answer(g: WallInput) -> Answer:
                 "through openings",
                 found.opening_w,
                 Kind.POWER,
-                "σ A (T⁴ − T_a⁴)",
+                formula="σ A (T⁴ − T_a⁴)",
                 reason="A hole is black.",
                 source="Stefan–Boltzmann",
             ),
@@ -77,15 +78,15 @@ def _loss(chamber: Chamber, found: Steady, g: WallInput) -> Figure:
         "steady loss",
         found.loss_w,
         Kind.POWER,
-        "Q = S ∫k dT + bridges + opening",
-        (
+        formula="Q = S ∫k dT + bridges + opening",
+        inputs=(
             Input("inner surface", chamber.inside_m2, Kind.SURFACE, "A₀", "given"),
             Input("inside", g.inside_c, Kind.TEMPERATURE, "T", "given"),
             Input("outside", found.outside_c, Kind.TEMPERATURE, "T_s", "computed"),
             Input("wall", found.wall_w, Kind.POWER, "S ∫k dT", "computed"),
         ),
-        "What the heater must give only to hold this temperature.",
-        SOURCE,
+        reason="What the heater must give only to hold this temperature.",
+        source=SOURCE,
         symbol="Q",
     )
 
@@ -97,22 +98,22 @@ def _outside(found: Steady, g: WallInput) -> Figure:
         "outside",
         found.outside_c,
         Kind.TEMPERATURE,
-        "(h_c + h_r) A (T_s − T_a) = Q",
-        (
+        formula="(h_c + h_r) A (T_s − T_a) = Q",
+        inputs=(
             Input("room", g.ambient_c, Kind.TEMPERATURE, "T_a", "given"),
             Input("through the wall", found.wall_w, Kind.POWER, "Q", "computed"),
         ),
-        f"At rest, an even surface; {words} (ISO 13732-1, from memory). Door edges and screws are hotter.",
-        SOURCE,
+        reason=f"At rest, an even surface; {words} (ISO 13732-1, from memory). Door edges and screws are hotter.",
+        source=SOURCE,
         symbol="T_s",
     )
 
 
 def _span(seconds: float) -> str:
     return (
-        f"{seconds:.0f} s"
+        quantity(seconds, "s", ".0f")
         if seconds < 60
-        else (f"{seconds / 60:.0f} min" if seconds < 3600 else f"{seconds / 3600:.0f} h")
+        else (quantity(seconds / 60, "min", ".0f") if seconds < 3600 else quantity(seconds / 3600, "h", ".0f"))
     )
 
 
@@ -124,11 +125,11 @@ def _findings(found: Steady) -> list[Finding]:
             Finding(
                 "wall.touch",
                 Severity.DANGER if touch is None else Severity.ADVICE,
-                f"The outside gets {found.outside_c:.0f} °C",
-                f"Above {HABIT_C:.0f} °C is hot to the touch; bare metal burns "
+                title=f"The outside gets {temperature(found.outside_c, '.0f')}",
+                reason=f"Above {temperature(HABIT_C, '.0f')} is hot to the touch; bare metal burns "
                 + ("at once." if touch is None else f"within about {_span(touch)}."),
-                "More insulation, a stand-off guard, or a warning where hands come near.",
-                source="ISO 13732-1, from memory; 60 °C is a habit",
+                fix="More insulation, a stand-off guard, or a warning where hands come near.",
+                source="ISO 13732-1, from memory; {60 °C} is a habit",
             )
         )
     if found.opening_w > 0.25 * found.loss_w:
@@ -136,9 +137,9 @@ def _findings(found: Steady) -> list[Finding]:
             Finding(
                 "wall.opening",
                 Severity.ADVICE,
-                f"Openings lose {found.opening_w / found.loss_w:.0%} of the heat",
-                "Radiation through a hole grows with the fourth power of temperature.",
-                "Plug spy holes; close the gap round the door before adding insulation.",
+                title=f"Openings lose {percent(found.opening_w / found.loss_w)} of the heat",
+                reason="Radiation through a hole grows with the fourth power of temperature.",
+                fix="Plug spy holes; close the gap round the door before adding insulation.",
             )
         )
     return findings
@@ -162,13 +163,13 @@ def _changes(chamber: Chamber, g: WallInput, now: Steady) -> tuple[Alternative, 
     for title, changed in tried.items():
         then = steady(changed, g.inside_c, g.ambient_c)
         bad = layer_findings(changed, then)
-        says = f"saves {now.loss_w - then.loss_w:.0f} W, outside {then.outside_c:.0f} °C"
+        says = f"saves {quantity(now.loss_w - then.loss_w, 'W', '.0f')}, outside {temperature(then.outside_c, '.0f')}"
         found.append(
             Alternative(
                 title,
                 title[0].upper() + title[1:],
                 bad[0].severity if bad else None,
-                says + (f"; but {bad[0].title[0].lower()}{bad[0].title[1:]}" if bad else ""),
+                says=says + (f"; but {bad[0].title[0].lower()}{bad[0].title[1:]}" if bad else ""),
             )
         )
     return tuple(found)

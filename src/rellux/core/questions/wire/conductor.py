@@ -9,6 +9,7 @@ from ...findings import Finding, Severity, worst_first
 from ...heating.conductors import Insulation, Laying, Run, Size, Sizing, size
 from ...heating.protection_data import SCHOOL, SOURCE, Practice
 from ...heating.wire import nearest_awg
+from ...messages import percent, quantity, temperature
 from ...purpose.purpose import Supply
 from ...units import Kind
 from ..answer import Alternative, Answer, Bar, Known, Question, Topic
@@ -38,11 +39,11 @@ class WireInput:
     insulation: Insulation = choice(
         "Insulation",
         {
-            Insulation.PVC: "PVC (cord 60 °C)",
-            Insulation.XLPE: "Cross-linked, 90 °C",
-            Insulation.SILICONE: "Silicone, 180 °C",
-            Insulation.PTFE: "PTFE, 250 °C",
-            Insulation.GLASS: "Glass braid, 400 °C",
+            Insulation.PVC: "PVC (cord {60 °C})",
+            Insulation.XLPE: "Cross-linked, {90 °C}",
+            Insulation.SILICONE: "Silicone, {180 °C}",
+            Insulation.PTFE: "PTFE, {250 °C}",
+            Insulation.GLASS: "Glass braid, {400 °C}",
         },
         Insulation.PVC,
     )
@@ -57,7 +58,7 @@ class WireInput:
     )
     length_m: float = number("Length, one way", Kind.METRES, 0.1, 500, 3)
     terminals: str = choice(
-        "Terminals marked", {"60": "60 °C, or not at all", "75": "75 °C"}, "60", when=("practice", (Practice.NEC,))
+        "Terminals marked", {"60": "{60 °C}, or not at all", "75": "{75 °C}"}, "60", when=("practice", (Practice.NEC,))
     )
 
     fitted_mm2: float | None = number("Fitted now (if any)", Kind.AREA, 0.05, 120, None, optional=True)
@@ -86,9 +87,9 @@ def _answer(g: WireInput) -> Answer:
                 Finding(
                     "wire.none",
                     Severity.DANGER,
-                    "No size in the table will do",
-                    f"{last.label}: {last.wrong[0]}.",
-                    "Cooler route, hotter insulation, fewer together, or have it designed.",
+                    title="No size in the table will do",
+                    reason=f"{last.label}: {last.wrong[0]}.",
+                    fix="Cooler route, hotter insulation, fewer together, or have it designed.",
                 ),
             ),
         )
@@ -96,7 +97,7 @@ def _answer(g: WireInput) -> Answer:
     shown = found.sizes[max(0, found.chosen - 1) : found.chosen + 3]
     full = max(s.allowed_a for s in shown)
     return Answer(
-        f"{_both(best)} behind a {found.breaker_a:g} A breaker.",
+        f"{_both(best)} behind a {quantity(found.breaker_a, 'A')} breaker.",
         _figures(g, found, best),
         tuple(worst_first(_findings(g, best))),
         bars=tuple(
@@ -117,7 +118,9 @@ def _word(i: int, found: Sizing, s: Size) -> str:
 def _both(s: Size) -> str:
     """A size in its own words and the other world's."""
     return (
-        f"{s.label} ({s.area_mm2:.2g} mm²)" if "AWG" in s.label else f"{s.label} (about {nearest_awg(s.area_mm2)} AWG)"
+        f"{s.label} ({quantity(s.area_mm2, 'mm²', '.2g')})"
+        if "AWG" in s.label
+        else f"{s.label} (about {nearest_awg(s.area_mm2)} AWG)"
     )
 
 
@@ -126,23 +129,29 @@ def _allowed(s: Size, g: WireInput) -> Figure:
         f"{s.label} may carry",
         s.allowed_a,
         Kind.CURRENT,
-        "I_z = I_table × factor",
-        (
-            Input("table at 30 °C", s.base_a, Kind.CURRENT, "I_table", "table"),
+        formula="I_z = I_table × factor",
+        inputs=(
+            Input("table at {30 °C}", s.base_a, Kind.CURRENT, "I_table", "table"),
             Input("ambient and grouping", s.factor, Kind.RATIO, "factor", "computed"),
             Input("hottest place", g.ambient_c, Kind.TEMPERATURE, "T_a", "given"),
         ),
-        "What is left at this temperature and in this company.",
-        SOURCE[g.practice],
-        SCHOOL[g.practice],
-        "I_z",
+        reason="What is left at this temperature and in this company.",
+        source=SOURCE[g.practice],
+        school=SCHOOL[g.practice],
+        symbol="I_z",
     )
 
 
 def _alternative(i: int, s: Size, g: WireInput, found: Sizing) -> Alternative:
     share = s.drop_v / g.voltage_v
-    says = s.wrong[0] if s.wrong else f"drops {share:.1%}, {s.heat_w_m:.1f} W/m, {s.conductor_c:.0f} °C inside"
-    return Alternative(s.label, _both(s), Severity.DANGER if s.wrong else None, says, s.wrong, chosen=i == found.chosen)
+    says = (
+        s.wrong[0]
+        if s.wrong
+        else f"drops {percent(share, '.1f')}, {quantity(s.heat_w_m, 'W/m', '.1f')}, {temperature(s.conductor_c, '.0f')} inside"
+    )
+    return Alternative(
+        s.label, _both(s), Severity.DANGER if s.wrong else None, says=says, reasons=s.wrong, chosen=i == found.chosen
+    )
 
 
 def _figures(g: WireInput, found: Sizing, best: Size) -> tuple[Figure, ...]:
@@ -154,43 +163,43 @@ def _figures(g: WireInput, found: Sizing, best: Size) -> tuple[Figure, ...]:
             "breaker",
             found.breaker_a,
             Kind.CURRENT,
-            "I_n ≥ I_b" if iec else "I_n ≥ 1.25 I_b",
-            (Input("load", g.current_a, Kind.CURRENT, "I_b", "given"),),
-            "The smallest standard one that carries the load for hours.",
-            SOURCE[g.practice],
-            SCHOOL[g.practice],
-            "I_n",
+            formula="I_n ≥ I_b" if iec else "I_n ≥ 1.25 I_b",
+            inputs=(Input("load", g.current_a, Kind.CURRENT, "I_b", "given"),),
+            reason="The smallest standard one that carries the load for hours.",
+            source=SOURCE[g.practice],
+            school=SCHOOL[g.practice],
+            symbol="I_n",
         ),
         _allowed(best, g),
         Figure(
             "voltage drop",
             best.drop_v,
             Kind.VOLTAGE,
-            drop,
-            (
+            formula=drop,
+            inputs=(
                 Input("length", g.length_m, Kind.METRES, "L", "given"),
                 Input("load", g.current_a, Kind.CURRENT, "I", "given"),
             ),
-            "Stranded conductor at its working temperature.",
-            "IEC 60228 class 5; ASTM B258",
+            reason="Stranded conductor at its working temperature.",
+            source="IEC 60228 class 5; ASTM B258",
         ),
         Figure(
             "heat along the way",
             best.heat_w_m,
             Kind.POWER_PER_METRE,
-            "n I² r",
-            (Input("load", g.current_a, Kind.CURRENT, "I", "given"),),
-            "What a hand feels as a warm lead. Inside the rating it is as it should be.",
-            "Joule's law",
+            formula="n I² r",
+            inputs=(Input("load", g.current_a, Kind.CURRENT, "I", "given"),),
+            reason="What a hand feels as a warm lead. Inside the rating it is as it should be.",
+            source="Joule's law",
         ),
         Figure(
             "conductor gets",
             best.conductor_c,
             Kind.TEMPERATURE,
-            "T_a + (T_max − T_a)(I/I_z)²",
-            (Input("insulation stands", found.limit_c, Kind.TEMPERATURE, "T_max", "class"),),
-            "At the hottest place, alone.",
-            "heat balance of the table's ampacity",
+            formula="T_a + (T_max − T_a)(I/I_z)²",
+            inputs=(Input("insulation stands", found.limit_c, Kind.TEMPERATURE, "T_max", "class"),),
+            reason="At the hottest place, alone.",
+            source="heat balance of the table's ampacity",
         ),
     ]
     if iec:
@@ -199,20 +208,20 @@ def _figures(g: WireInput, found: Sizing, best: Size) -> tuple[Figure, ...]:
                 "fault loop, at most (B curve)",
                 earth / (5 * found.breaker_a),
                 Kind.RESISTANCE,
-                "Z_s ≤ U₀ / (5 I_n)",
-                (Input("to earth", earth, Kind.VOLTAGE, "U₀", "given"),),
-                "With a C curve half of it. Otherwise an earth fault does not trip it at once.",
-                "IEC 60364-4-41",
+                formula="Z_s ≤ U₀ / (5 I_n)",
+                inputs=(Input("to earth", earth, Kind.VOLTAGE, "U₀", "given"),),
+                reason="With a C curve half of it. Otherwise an earth fault does not trip it at once.",
+                source="IEC 60364-4-41",
                 symbol="Z_s",
             ),
             Figure(
                 "short circuit it stands",
                 (PVC_K * best.area_mm2) ** 2,
                 Kind.LET_THROUGH,
-                "k² S²",
-                (Input("k, copper in PVC", PVC_K, Kind.RATIO, "k", "table 43A"),),
-                "The breaker's I²t must be below.",
-                "IEC 60364-4-43",
+                formula="k² S²",
+                inputs=(Input("k, copper in PVC", PVC_K, Kind.RATIO, "k", "table 43A"),),
+                reason="The breaker's I²t must be below.",
+                source="IEC 60364-4-43",
             ),
         ]
     return tuple(figures)
@@ -225,9 +234,10 @@ def _findings(g: WireInput, best: Size) -> list[Finding]:
             Finding(
                 "wire.fitted",
                 Severity.DANGER,
-                f"{g.fitted_mm2:g} mm² is fitted and {best.label} is the least",
-                f"At {g.ambient_c:.0f} °C and bundled as it is, the fitted wire may carry less than its breaker lets flow.",
-                "Run the larger wire, or bring the route into cooler air.",
+                title=f"{quantity(g.fitted_mm2, 'mm²')} is fitted and {best.label} is the least",
+                reason=f"At {temperature(g.ambient_c, '.0f')} and bundled as it is, the "
+                "fitted wire may carry less than its breaker lets flow.",
+                fix="Run the larger wire, or bring the route into cooler air.",
             )
         )
     if g.current_a > 0.95 * best.allowed_a:
@@ -235,9 +245,10 @@ def _findings(g: WireInput, best: Size) -> list[Finding]:
             Finding(
                 "wire.limit",
                 Severity.ADVICE,
-                f"{best.label} is at its very limit",
-                f"It carries {g.current_a:.1f} of {best.allowed_a:.1f} A for hours and runs {best.conductor_c:.0f} °C warm.",
-                "Take the next size up: cooler, and room for a hotter day (common practice, no source).",
+                title=f"{best.label} is at its very limit",
+                reason=f"It carries {quantity(g.current_a, 'A', '.1f')} of {quantity(best.allowed_a, 'A', '.1f')} "
+                f"for hours and runs {temperature(best.conductor_c, '.0f')} warm.",
+                fix="Take the next size up: cooler, and room for a hotter day (common practice, no source).",
             )
         )
     if best.drop_v > DROP_SHARE * g.voltage_v:
@@ -245,9 +256,9 @@ def _findings(g: WireInput, best: Size) -> list[Finding]:
             Finding(
                 "wire.drop",
                 Severity.ADVICE,
-                f"The wire drops {best.drop_v:.1f} V, {best.drop_v / g.voltage_v:.1%}",
-                f"The heater loses {2 * best.drop_v / g.voltage_v:.1%} of its power to it.",
-                "A larger size, or a shorter way.",
+                title=f"The wire drops {quantity(best.drop_v, 'V', '.1f')}, {percent(best.drop_v / g.voltage_v, '.1f')}",
+                reason=f"The heater loses {percent(2 * best.drop_v / g.voltage_v, '.1f')} of its power to it.",
+                fix="A larger size, or a shorter way.",
             )
         )
     if g.insulation in (Insulation.PTFE, Insulation.GLASS, Insulation.SILICONE):
@@ -255,9 +266,9 @@ def _findings(g: WireInput, best: Size) -> list[Finding]:
             Finding(
                 "wire.terminals",
                 Severity.ADVICE,
-                "Hot insulation does not make hot terminals",
-                "The wire may run hotter than the terminal, plug or breaker it ends in.",
-                "Check what each end stands; bring the current there down to its own rating.",
+                title="Hot insulation does not make hot terminals",
+                reason="The wire may run hotter than the terminal, plug or breaker it ends in.",
+                fix="Check what each end stands; bring the current there down to its own rating.",
             )
         )
     return findings

@@ -3,6 +3,7 @@ each, heater by heater: is there still an independent way to take the heat away?
 
 from dataclasses import dataclass, replace
 
+from ...messages import quantity
 from ..model import Circuit as CircuitKind
 from ..model import ConnectionList
 from .failures import failures
@@ -85,7 +86,7 @@ class _Looked:
         self.idle = idle_guards(circuit, reached, every)
         self.heats = any(j.each for j in judges)
         opened = next(iter(judges[0].opened.items()), None)
-        self.opens = f"With the output on {opened[0]} opens at {opened[1]:.3g} A." if opened else ""
+        self.opens = f"With the output on {opened[0]} opens at {quantity(opened[1], 'A', '.3g')}." if opened else ""
         self.outcomes = [*_as_wired(judges), *_failing(circuit, judges)]
         said = [every.left_out, "" if reached.complete else "not every state its latches remember was followed"]
         self.careful = " ".join(f"Not all was tried: {words}." for words in said if words)

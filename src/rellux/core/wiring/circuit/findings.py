@@ -2,6 +2,7 @@
 
 from ...explain import Figure, Input
 from ...findings import Finding, Severity, worst_first
+from ...messages import quantity
 from ...units import Kind
 from ..model import Circuit as CircuitKind
 from ..model import Role, split
@@ -45,21 +46,22 @@ def _states(circuit: Circuit) -> list[Finding]:
                 f"current in {device}",
                 amps,
                 Kind.CURRENT,
-                "Y v = i",
-                (Input("its rating", rating, Kind.CURRENT, "I_n", "part"),),
-                f"Solved {words}, before it opens.",
-                "nodal analysis; 1500 A of prospective fault current assumed",
+                formula="Y v = i",
+                inputs=(Input("its rating", rating, Kind.CURRENT, "I_n", "part"),),
+                reason=f"Solved {words}, before it opens.",
+                source="nodal analysis; 1500 A of prospective fault current assumed",
             )
             found.setdefault(
                 ("trip", device),
                 Finding(
                     "circuit.trips",
                     Severity.DANGER if amps > SHORT_TIMES * rating else Severity.FAULT,
-                    f"{device} trips {words}",
-                    f"{amps:.0f} A flow through its {rating:g} A: {'a short' if amps > SHORT_TIMES * rating else 'an overload'}.",
-                    f"Follow its path: {', '.join(_path(circuit, state)) or 'the heater itself'}.",
-                    (device, *_path(circuit, state)),
-                    (current,),
+                    title=f"{device} trips {words}",
+                    reason=f"{quantity(amps, 'A', '.0f')} flow through its {quantity(rating, 'A')}: "
+                    f"{'a short' if amps > SHORT_TIMES * rating else 'an overload'}.",
+                    fix=f"Follow its path: {', '.join(_path(circuit, state)) or 'the heater itself'}.",
+                    subjects=(device, *_path(circuit, state)),
+                    figures=(current,),
                 ),
             )
         if not solution.settled:
@@ -69,10 +71,10 @@ def _states(circuit: Circuit) -> list[Finding]:
                 Finding(
                     "circuit.chatters",
                     Severity.FAULT,
-                    f"{' and '.join(who)} chatter{'s' if len(who) == 1 else ''} {words}",
-                    "A contact takes the supply of the coil that moves it away, again and again.",
-                    "Feed the coil from ahead of its own contact.",
-                    tuple(who),
+                    title=f"{' and '.join(who)} chatter{'s' if len(who) == 1 else ''} {words}",
+                    reason="A contact takes the supply of the coil that moves it away, again and again.",
+                    fix="Feed the coil from ahead of its own contact.",
+                    subjects=tuple(who),
                 ),
             )
     return [*found.values(), *_shorted(circuit), *_floating(circuit)]
@@ -101,10 +103,10 @@ def _shorted(circuit: Circuit) -> list[Finding]:
                 Finding(
                     "circuit.short",
                     Severity.DANGER,
-                    f"{max(carried.values()):.0f} A through {next(iter(carried))}, and nothing opens",
-                    f"With {name} a source is shorted ahead of every breaker and fuse: the wire itself is the fuse.",
-                    "Take out the wire that joins two poles.",
-                    tuple(carried),
+                    title=f"{quantity(max(carried.values()), 'A', '.0f')} through {next(iter(carried))}, and nothing opens",
+                    reason=f"With {name} a source is shorted ahead of every breaker and fuse: the wire itself is the fuse.",
+                    fix="Take out the wire that joins two poles.",
+                    subjects=tuple(carried),
                 )
             ]
     return []
@@ -132,10 +134,10 @@ def _floating(circuit: Circuit) -> list[Finding]:
         Finding(
             "circuit.floating",
             Severity.ADVICE,
-            f"Nothing holds {', '.join(parts)}",
-            "Wires lead there, and none of them leads on to a source or to earth in any position: a meter shows anything.",
-            "Join it to what should feed it, or take the wires out. Until then treat it as live.",
-            parts,
+            title=f"Nothing holds {', '.join(parts)}",
+            reason="Wires lead there, and none of them leads on to a source or to earth in any position: a meter shows anything.",
+            fix="Join it to what should feed it, or take the wires out. Until then treat it as live.",
+            subjects=parts,
         )
     ]
 
@@ -144,10 +146,10 @@ def _leaks(device: str, amps: float, words: str) -> Finding:
     return Finding(
         "circuit.leaks",
         Severity.FAULT,
-        f"{device} trips {words}",
-        f"{amps * 1000:.0f} mA of what goes out through it does not come back through it.",
-        "Take every neutral behind it back to it alone; look for a neutral joined to earth behind it.",
-        (device,),
+        title=f"{device} trips {words}",
+        reason=f"{quantity(amps * 1000, 'mA', '.0f')} of what goes out through it does not come back through it.",
+        fix="Take every neutral behind it back to it alone; look for a neutral joined to earth behind it.",
+        subjects=(device,),
         source="IEC 61008; from memory",
     )
 
@@ -159,10 +161,10 @@ def _remembered(circuit: Circuit) -> list[Finding]:
         Finding(
             "circuit.race",
             Severity.FAULT,
-            f"{' and '.join(coils)} race {'' if len(coils) > 1 else 'another coil '}with: {position}",
-            "Which contact is quicker decides what happens; the next one of the same kind may do otherwise.",
-            "Interlock them with auxiliary contacts, or put a timer between them.",
-            coils,
+            title=f"{' and '.join(coils)} race {'' if len(coils) > 1 else 'another coil '}with: {position}",
+            reason="Which contact is quicker decides what happens; the next one of the same kind may do otherwise.",
+            fix="Interlock them with auxiliary contacts, or put a timer between them.",
+            subjects=coils,
         )
         for position, coils in list(known.races.items())[:1]
     ]
@@ -171,10 +173,10 @@ def _remembered(circuit: Circuit) -> list[Finding]:
             Finding(
                 "circuit.forgets",
                 Severity.DANGER,
-                f"{' and '.join(known.forgets)} forgets a trip when the supply fails",
-                "After a power cut the latch is open again and the heat comes back, whatever had tripped it.",
-                "Latch it the other way round: a contactor that a button starts and every trip lets go.",
-                known.forgets,
+                title=f"{' and '.join(known.forgets)} forgets a trip when the supply fails",
+                reason="After a power cut the latch is open again and the heat comes back, whatever had tripped it.",
+                fix="Latch it the other way round: a contactor that a button starts and every trip lets go.",
+                subjects=known.forgets,
                 source="de-energise to trip; IEC 60204-1, from memory",
             )
         )
@@ -183,10 +185,10 @@ def _remembered(circuit: Circuit) -> list[Finding]:
             Finding(
                 "circuit.restarts",
                 Severity.ADVICE,
-                f"{' and '.join(known.restarts)} heats again by itself after a power cut",
-                "The supply comes back with nobody there, and the programme with it.",
-                "A start button with a contactor that holds itself, or a controller set to stay off after power-up.",
-                known.restarts,
+                title=f"{' and '.join(known.restarts)} heats again by itself after a power cut",
+                reason="The supply comes back with nobody there, and the programme with it.",
+                fix="A start button with a contactor that holds itself, or a controller set to stay off after power-up.",
+                subjects=known.restarts,
                 source="common practice; IEC 60204-1, from memory",
             )
         )
@@ -201,11 +203,11 @@ def _uncovered(analysis: Analysis) -> list[Finding]:
         Finding(
             "circuit.uncovered",
             Severity.DANGER,
-            f"{len(open_)} single failures get past what is independent",
-            f"For one: {open_[0].title}. {open_[0].says}",
-            "See “If something fails”: take what they share apart, so that the limiter has a sensor, a supply and a contactor "
+            title=f"{len(open_)} single failures get past what is independent",
+            reason=f"For one: {open_[0].title}. {open_[0].says}",
+            fix="See “If something fails”: take what they share apart, so that the limiter has a sensor, a supply and a contactor "
             "of its own.",
-            tuple(dict.fromkeys(o.subject for o in open_)),
+            subjects=tuple(dict.fromkeys(o.subject for o in open_)),
             source="single-fault analysis of the solved circuit",
         )
     ]

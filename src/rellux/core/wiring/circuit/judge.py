@@ -4,6 +4,7 @@ from collections.abc import Iterable
 from dataclasses import replace
 from itertools import product
 
+from ...messages import percent, quantity, temperature
 from ..switching import OFF, ON, TRIPPED, Switching
 from .failures import GUARDS, Failure
 from .solution import SOUND, Fault, Heat
@@ -123,7 +124,10 @@ class Judge:
         heats_off = self.staying(f.fault, [self.off], share=share) - self.sound_off
         heaters: frozenset[str] = frozenset()
         if uncovered and (below := self._stays_below(max(off, tripped))) is not None:
-            verdict, words = Verdict.WARM, f"It heats on, to about {below:.0f} °C, which everything in it stands."
+            verdict, words = (
+                Verdict.WARM,
+                f"It heats on, to about {temperature(below, '.0f')}, which everything in it stands.",
+            )
         elif uncovered:
             verdict, words, heaters = Verdict.UNCOVERED, self._uncovered_words(uncovered), uncovered
         elif heats_off:
@@ -132,7 +136,7 @@ class Judge:
             verdict, words = Verdict.LATENT, f"Nobody notices, and {lost}."
         elif heated.tripped:
             device, amps = next(iter(heated.tripped.items()))
-            verdict, words = Verdict.TRIPS, f"{device} opens at {amps:.3g} A."
+            verdict, words = Verdict.TRIPS, f"{device} opens at {quantity(amps, 'A', '.3g')}."
         else:
             verdict, words = self._shown(heated)
         return Outcome(f.title, f.subject, verdict, words, off, tripped, heated.total_w, (), tuple(sorted(heaters)))
@@ -240,7 +244,9 @@ def _names(heaters: Iterable[str]) -> str:
 def _said(shares: dict[str, float], uncalled: list[str]) -> str:
     """Which heaters give more, less or nothing, and which heat that should not."""
     words = [f"{name} heats as well" for name in uncalled]
-    words += [f"{name} gets {share:.0%} of its power: overloaded" for name, share in shares.items() if share > STRONG]
-    words += [f"{name} heats with {share:.0%}" for name, share in shares.items() if HOT <= share < WEAK]
+    words += [
+        f"{name} gets {percent(share)} of its power: overloaded" for name, share in shares.items() if share > STRONG
+    ]
+    words += [f"{name} heats with {percent(share)}" for name, share in shares.items() if HOT <= share < WEAK]
     words += [f"{name} no longer heats" for name, share in shares.items() if share < HOT]
     return f"{', '.join(words)}."

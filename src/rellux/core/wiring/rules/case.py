@@ -197,4 +197,4 @@ def swap(case: Case, first: str, second: str) -> Proposal | None:
     a, b = case.wires_at(first), case.wires_at(second)
     if len(a) != 1 or len(b) != 1 or a[0].number == b[0].number:
         return None
-    return Proposal("wiring.swap", f"{first}>{second}", f"Swap wires {a[0].number} and {b[0].number}")
+    return Proposal("wiring.swap", f"{first}>{second}", label=f"Swap wires {a[0].number} and {b[0].number}")

@@ -1,6 +1,7 @@
 """What commands what: supplies of instruments, inputs that float or are driven twice, alarms, interlocks."""
 
 from ...findings import Finding, Severity
+from ...messages import quantity, span
 from ..circuit.branches import fed_raw
 from ..circuit.loads import DIRECT
 from ..model import Closed, Part, Role
@@ -56,10 +57,10 @@ def supplies(case: Case) -> list[Finding]:
                 Finding(
                     "wiring.unpowered",
                     Severity.FAULT,
-                    f"{part.name} has no supply",
-                    f"Between {ends[0]} and {ends[1]} there is no voltage.",
-                    "Feed it from the control breaker, ahead of everything it commands.",
-                    (part.name,),
+                    title=f"{part.name} has no supply",
+                    reason=f"Between {ends[0]} and {ends[1]} there is no voltage.",
+                    fix="Feed it from the control breaker, ahead of everything it commands.",
+                    subjects=(part.name,),
                 )
             )
         elif volts < least and (ends[0].endswith(".RAW") or part.type.kind == "regulator"):
@@ -69,27 +70,27 @@ def supplies(case: Case) -> list[Finding]:
                 Finding(
                     "wiring.supply-voltage",
                     Severity.DANGER if volts > most else Severity.FAULT,
-                    f"{part.name} gets {volts:.3g} V and is made for {_words(least, most, ends)}",
-                    "It burns out." if volts > most else "It does not start, or resets when something switches.",
-                    "The supply or rail it is made for.",
-                    (part.name,),
+                    title=f"{part.name} gets {quantity(volts, 'V', '.3g')} and is made for {_words(least, most, ends)}",
+                    reason="It burns out." if volts > most else "It does not start, or resets when something switches.",
+                    fix="The supply or rail it is made for.",
+                    subjects=(part.name,),
                 )
             )
     return found
 
 
 def _words(least: float, most: float, ends: tuple[str, str]) -> str:
-    return f"{least:g}…{most:g} V" if ends[0].endswith(".RAW") else f"{most / HIGH:.3g} V"
+    return span(least, most, "V") if ends[0].endswith(".RAW") else quantity(most / HIGH, "V", ".3g")
 
 
 def _starved(name: str, volts: float, least: float) -> Finding:
     return Finding(
         "wiring.vin-low",
         Severity.FAULT,
-        f"{name} gets {volts:.1f} V and needs {least:g} V",
-        "A regulator's input must lie above what it gives; below, its output sags and the board resets.",
-        "Feed 5 V to the 5 V pin, or a higher voltage to this one.",
-        (name.partition(".")[0],),
+        title=f"{name} gets {quantity(volts, 'V', '.1f')} and needs {quantity(least, 'V')}",
+        reason="A regulator's input must lie above what it gives; below, its output sags and the board resets.",
+        fix="Feed 5 V to the 5 V pin, or a higher voltage to this one.",
+        subjects=(name.partition(".")[0],),
     )
 
 
@@ -101,10 +102,12 @@ def _wrong_way(case: Case, part: Part, ends: tuple[str, str]) -> Finding | None:
     return Finding(
         "wiring.reversed",
         Severity.DANGER,
-        f"{part.name}'s supply is the wrong way round" if reversed_ else f"{part.name} is fed with alternating current",
-        "It is made for direct current one way only: it is destroyed, and perhaps what it drives with it.",
-        f"Plus to {ends[0]}, minus to {ends[1]}.",
-        (part.name,),
+        title=f"{part.name}'s supply is the wrong way round"
+        if reversed_
+        else f"{part.name} is fed with alternating current",
+        reason="It is made for direct current one way only: it is destroyed, and perhaps what it drives with it.",
+        fix=f"Plus to {ends[0]}, minus to {ends[1]}.",
+        subjects=(part.name,),
     )
 
 
@@ -120,10 +123,10 @@ def floating_inputs(case: Case) -> list[Finding]:
                 Finding(
                     "wiring.floating-input",
                     Severity.FAULT,
-                    f"{open_ends[0]} is open",
-                    "An input needs both its ends; with one it picks up whatever lies beside it.",
-                    "Join it to the other end of what drives it.",
-                    (part.name,),
+                    title=f"{open_ends[0]} is open",
+                    reason="An input needs both its ends; with one it picks up whatever lies beside it.",
+                    fix="Join it to the other end of what drives it.",
+                    subjects=(part.name,),
                 )
             )
     return found
@@ -143,10 +146,10 @@ def two_drivers(case: Case) -> list[Finding]:
                 Finding(
                     "wiring.two-drivers",
                     Severity.FAULT,
-                    f"{' and '.join(on_it)} both drive {part.name}",
-                    "When they disagree one pushes its current into the other, and the heater obeys neither.",
-                    "One output for one input.",
-                    (part.name, *on_it),
+                    title=f"{' and '.join(on_it)} both drive {part.name}",
+                    reason="When they disagree one pushes its current into the other, and the heater obeys neither.",
+                    fix="One output for one input.",
+                    subjects=(part.name, *on_it),
                 )
             )
     return found
@@ -158,10 +161,10 @@ def alarm(case: Case) -> list[Finding]:
         Finding(
             "wiring.alarm-off",
             Severity.FAULT,
-            f"{part.name}'s alarm contact is wired, and its alarm is off",
-            "What hangs on the contact never moves.",
-            "Set the alarm (or fit its option board), or take its wires away.",
-            (part.name,),
+            title=f"{part.name}'s alarm contact is wired, and its alarm is off",
+            reason="What hangs on the contact never moves.",
+            fix="Set the alarm (or fit its option board), or take its wires away.",
+            subjects=(part.name,),
         )
         for part in case.wiring.of_kind("controller_relay", "controller_ssr")
         if part.ratings.get("alarm") in ("off", "not fitted") and case.wires_at(f"{part.name}.AL1", f"{part.name}.AL2")
@@ -181,11 +184,11 @@ def fan_interlock(case: Case) -> list[Finding]:
             Finding(
                 "wiring.fan-interlock",
                 Severity.DANGER,
-                f"{heater.name} heats without its air",
-                "When the fan stops, a blown heater burns out in seconds and lights what is near.",
-                "An air-flow switch in series with what holds the heater on (not in the controller's drive), and a run-on for "
+                title=f"{heater.name} heats without its air",
+                reason="When the fan stops, a blown heater burns out in seconds and lights what is near.",
+                fix="An air-flow switch in series with what holds the heater on (not in the controller's drive), and a run-on for "
                 "the fan.",
-                (heater.name, *(g.name for g in flows)),
+                subjects=(heater.name, *(g.name for g in flows)),
             )
         )
     return found
@@ -197,10 +200,10 @@ def firing(case: Case) -> list[Finding]:
         Finding(
             "wiring.phase-angle",
             Severity.FAULT,
-            f"{ssr.name} turns on at zero only",
-            "Asked for phase angle it gives whole half-waves or none.",
-            "A random-fire SSR, or burst firing in the controller.",
-            (ssr.name, driver.name),
+            title=f"{ssr.name} turns on at zero only",
+            reason="Asked for phase angle it gives whole half-waves or none.",
+            fix="A random-fire SSR, or burst firing in the controller.",
+            subjects=(ssr.name, driver.name),
         )
         for ssr in case.wiring.of_kind("ssr")
         if ssr.ratings.get("firing", "zero") == "zero" and ssr.type.kind in ("ssr", "ssr_3p")

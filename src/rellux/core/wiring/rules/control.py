@@ -24,13 +24,13 @@ def no_nc(case: Case) -> list[Finding]:
                 Finding(
                     "wiring.no-nc",
                     Severity.DANGER,
-                    f"{heater.name} heats while the output is off" + (f", with {uncalled}" if uncalled else ""),
-                    "It hangs on a normally-closed contact: the heat comes on when the controller says stop, and stays "
+                    title=f"{heater.name} heats while the output is off" + (f", with {uncalled}" if uncalled else ""),
+                    reason="It hangs on a normally-closed contact: the heat comes on when the controller says stop, and stays "
                     "on when the controller loses power."
                     if normally_closed
                     else "It has a way to both poles that passes no switch the controller commands.",
-                    "Use the NO contact." if normally_closed else "Take the heater through the actuator.",
-                    (heater.name,),
+                    fix="Use the NO contact." if normally_closed else "Take the heater through the actuator.",
+                    subjects=(heater.name,),
                 )
             )
         elif not heats and not any(solved.tripped for _, solved in case.everywhere):
@@ -38,10 +38,10 @@ def no_nc(case: Case) -> list[Finding]:
                 Finding(
                     "wiring.never-heats",
                     Severity.FAULT,
-                    f"{heater.name} never heats",
-                    "With the output on and the limiter in order it still lacks one pole of the supply.",
-                    "Follow the path from breaker to heater: a wire or a coil connection is missing.",
-                    (heater.name,),
+                    title=f"{heater.name} never heats",
+                    reason="With the output on and the limiter in order it still lacks one pole of the supply.",
+                    fix="Follow the path from breaker to heater: a wire or a coil connection is missing.",
+                    subjects=(heater.name,),
                 )
             )
     return found
@@ -57,11 +57,11 @@ def phases(case: Case) -> list[Finding]:
         Finding(
             "wiring.lost-phase",
             Severity.FAULT,
-            f"{heater.name} lacks a phase",
-            "Only some of its elements heat, unevenly and at half the power; what hangs on the missing phase is still live "
+            title=f"{heater.name} lacks a phase",
+            reason="Only some of its elements heat, unevenly and at half the power; what hangs on the missing phase is still live "
             "through the others.",
-            "Follow each live conductor from breaker to heater.",
-            (heater.name,),
+            fix="Follow each live conductor from breaker to heater.",
+            subjects=(heater.name,),
         )
         for heater in case.heaters()
         if sum(b.name == heater.name and b.sort is Sort.LOAD for b in case.circuit.branches) > 1

@@ -3,6 +3,7 @@
 from ...explain import Figure, Input
 from ...findings import Finding, Severity
 from ...heating.elements import ELEMENT_KINDS
+from ...messages import quantity, span, temperature
 from ...units import Kind
 from ..circuit.branches import path_at, switches_dc, wire_branch
 from ..circuit.solution import Fault, Solution
@@ -38,10 +39,10 @@ def _current(part: Part, amps: float, rating: float) -> Figure:
         f"current through {part.name}",
         amps,
         Kind.CURRENT,
-        "Y v = i",
-        (Input("its rating", rating, Kind.CURRENT, "I_n", "part"),),
-        "With the output on.",
-        SOURCE,
+        formula="Y v = i",
+        inputs=(Input("its rating", rating, Kind.CURRENT, "I_n", "part"),),
+        reason="With the output on.",
+        source=SOURCE,
     )
 
 
@@ -59,15 +60,15 @@ def contacts(case: Case) -> list[Finding]:
                 Finding(
                     "wiring.contact-overload",
                     Severity.FAULT if carries else Severity.DANGER,
-                    f"{amps:.1f} A through {part.name}, made for {rating:g} A",
-                    "Its screws and links overheat."
+                    title=f"{quantity(amps, 'A', '.1f')} through {part.name}, made for {quantity(rating, 'A')}",
+                    reason="Its screws and links overheat."
                     if carries
                     else "Its contacts overheat and weld: the one failure that leaves the heat on.",
-                    "A larger one, or two side by side on different circuits."
+                    fix="A larger one, or two side by side on different circuits."
                     if carries
                     else "A larger one, or let it only switch the coil of a contactor.",
-                    (part.name,),
-                    (_current(part, amps, rating),),
+                    subjects=(part.name,),
+                    figures=(_current(part, amps, rating),),
                 )
             )
     return [*found, *_alarm_contacts(case)]
@@ -93,11 +94,14 @@ def _alarm_contacts(case: Case) -> list[Finding]:
                     Finding(
                         "wiring.contact-overload",
                         Severity.DANGER,
-                        f"{amps:.1f} A through {part.name}'s alarm contact, made for {rating:g} A",
-                        "Its contacts overheat and weld: the alarm then says nothing any more.",
-                        "Let it only switch the coil of a relay or contactor.",
-                        (part.name,),
-                        (_current(part, amps, rating),),
+                        title=(
+                            f"{quantity(amps, 'A', '.1f')} through {part.name}'s "
+                            f"alarm contact, made for {quantity(rating, 'A')}"
+                        ),
+                        reason="Its contacts overheat and weld: the alarm then says nothing any more.",
+                        fix="Let it only switch the coil of a relay or contactor.",
+                        subjects=(part.name,),
+                        figures=(_current(part, amps, rating),),
                     )
                 )
     return found
@@ -117,11 +121,11 @@ def source_load(case: Case) -> list[Finding]:
                 Finding(
                     "wiring.rail-budget" if source.type.family != "supply" else "wiring.supply-load",
                     Severity.FAULT,
-                    f"{source.name} would give {amps:.3g} A of its {rating:g} A",
-                    "It overheats or folds back: boards reset, contactors chatter, and outputs go where they please.",
-                    "A larger one, or one of its own for what takes most.",
-                    (source.name,),
-                    (_current(source, amps, rating),),
+                    title=f"{source.name} would give {quantity(amps, 'A', '.3g')} of its {quantity(rating, 'A')}",
+                    reason="It overheats or folds back: boards reset, contactors chatter, and outputs go where they please.",
+                    fix="A larger one, or one of its own for what takes most.",
+                    subjects=(source.name,),
+                    figures=(_current(source, amps, rating),),
                 )
             )
     return found
@@ -149,12 +153,12 @@ def voltage_ratings(case: Case) -> list[Finding]:
                 Finding(
                     "wiring.voltage-rating",
                     Severity.DANGER if part.type.family == "fuse" else Severity.FAULT,
-                    f"{part.name} is at {volts:.0f} V and made for {rating:g} V",
-                    "A fuse beyond its voltage goes on burning as an arc."
+                    title=f"{part.name} is at {quantity(volts, 'V', '.0f')} and made for {quantity(rating, 'V')}",
+                    reason="A fuse beyond its voltage goes on burning as an arc."
                     if part.type.family == "fuse"
                     else "Its insulation breaks down sooner or later.",
-                    f"One for {volts:.0f} V or more.",
-                    (part.name,),
+                    fix=f"One for {quantity(volts, 'V', '.0f')} or more.",
+                    subjects=(part.name,),
                     source="IEC 60269, IEC 60309; from memory",
                 )
             )
@@ -183,11 +187,14 @@ def ssr_load(case: Case) -> list[Finding]:
                 Finding(
                     "wiring.ssr-overload",
                     Severity.DANGER if amps > rating else Severity.FAULT,
-                    f"{amps:.1f} A through {ssr.name}, a {rating:g} A type",
-                    f"Use at most {SSR_SHARE * rating:.0f} A of it: warm, it stands less than is printed on it.",
-                    "A larger SSR.",
-                    (ssr.name,),
-                    (_current(ssr, amps, rating),),
+                    title=f"{quantity(amps, 'A', '.1f')} through {ssr.name}, a {quantity(rating, 'A')} type",
+                    reason=(
+                        f"Use at most {quantity(SSR_SHARE * rating, 'A', '.0f')} of "
+                        "it: warm, it stands less than is printed on it."
+                    ),
+                    fix="A larger SSR.",
+                    subjects=(ssr.name,),
+                    figures=(_current(ssr, amps, rating),),
                     source="common practice, no source: 60–80 % of the rating",
                 )
             )
@@ -196,11 +203,11 @@ def ssr_load(case: Case) -> list[Finding]:
                 Finding(
                     "wiring.ssr-overload",
                     Severity.DANGER,
-                    f"{amps:.1f} A through {ssr.name}, made for {rating:g} A",
-                    "It overheats and fails, shorted as a rule: the heat then stays on.",
-                    "A larger one.",
-                    (ssr.name,),
-                    (_current(ssr, amps, rating),),
+                    title=f"{quantity(amps, 'A', '.1f')} through {ssr.name}, made for {quantity(rating, 'A')}",
+                    reason="It overheats and fails, shorted as a rule: the heat then stays on.",
+                    fix="A larger one.",
+                    subjects=(ssr.name,),
+                    figures=(_current(ssr, amps, rating),),
                 )
             )
         if ssr.ratings.get("sink") == "none" and amps > BARE_SSR_A:
@@ -208,10 +215,11 @@ def ssr_load(case: Case) -> list[Finding]:
                 Finding(
                     "wiring.ssr-sink",
                     Severity.FAULT,
-                    f"{ssr.name} has no heat sink",
-                    f"At {amps:.1f} A it sheds about {1.2 * amps:.0f} W; bare it stands {BARE_SSR_A:g} A.",
-                    "A heat sink; ask which under Parts.",
-                    (ssr.name,),
+                    title=f"{ssr.name} has no heat sink",
+                    reason=f"At {quantity(amps, 'A', '.1f')} it sheds about {quantity(1.2 * amps, 'W', '.0f')}; "
+                    f"bare it stands {quantity(BARE_SSR_A, 'A')}.",
+                    fix="A heat sink; ask which under Parts.",
+                    subjects=(ssr.name,),
                 )
             )
         found += [*_input(case, ssr), *_dc_polarity(case, ssr)]
@@ -232,10 +240,10 @@ def _dc_polarity(case: Case, ssr: Part) -> list[Finding]:
         Finding(
             "wiring.ssr-polarity",
             Severity.DANGER,
-            f"{ssr.name}'s load side is reversed",
-            "A DC type conducts through its own diode when its plus is at the minus: the heater never goes off.",
-            f"Plus to {ssr.name}.{plus}, minus to {ssr.name}.{minus}.",
-            (ssr.name,),
+            title=f"{ssr.name}'s load side is reversed",
+            reason="A DC type conducts through its own diode when its plus is at the minus: the heater never goes off.",
+            fix=f"Plus to {ssr.name}.{plus}, minus to {ssr.name}.{minus}.",
+            subjects=(ssr.name,),
         )
     ]
 
@@ -252,10 +260,10 @@ def _input(case: Case, ssr: Part) -> list[Finding]:
         Finding(
             "wiring.ssr-input",
             Severity.FAULT if solved.volts < least else Severity.DANGER,
-            f"{ssr.name}'s input gets {solved.volts:.1f} V",
-            f"It needs {least:g}…{most:g} V: {'it may not turn on' if solved.volts < least else 'it burns'}.",
-            "A drive of the right voltage, or an SSR for this one.",
-            (ssr.name,),
+            title=f"{ssr.name}'s input gets {quantity(solved.volts, 'V', '.1f')}",
+            reason=f"It needs {span(least, most, 'V')}: {'it may not turn on' if solved.volts < least else 'it burns'}.",
+            fix="A drive of the right voltage, or an SSR for this one.",
+            subjects=(ssr.name,),
         )
     ]
 
@@ -281,10 +289,10 @@ def _leaning(case: Case, heaters: list[Part]) -> list[Finding]:
         Finding(
             "wiring.star-unbalanced",
             Severity.FAULT,
-            "The star without neutral is not balanced",
-            f"Its elements get between {min(volts):.0f} and {max(volts):.0f} V, because they are not alike.",
-            "Equal elements in every phase, or a neutral to the star point.",
-            tuple(h.name for h in heaters),
+            title="The star without neutral is not balanced",
+            reason=f"Its elements get {span(min(volts), max(volts), 'V', '.0f')}, because they are not alike.",
+            fix="Equal elements in every phase, or a neutral to the star point.",
+            subjects=tuple(h.name for h in heaters),
         )
     ]
 
@@ -305,10 +313,10 @@ def inrush(case: Case) -> list[Finding]:
                 Finding(
                     "wiring.inrush",
                     Severity.FAULT,
-                    f"Cold, {heater.name} draws up to {peak:.0f} A: {guard.name} opens",
-                    f"{kind.name} takes {kind.inrush[1]:g} times its current for about {kind.settles_s:g} s.",
-                    "A slower breaker curve, a soft start, or elements switched one after another.",
-                    (heater.name, guard.name),
+                    title=f"Cold, {heater.name} draws up to {quantity(peak, 'A', '.0f')}: {guard.name} opens",
+                    reason=f"{kind.name} takes {kind.inrush[1]:g} times its current for about {quantity(kind.settles_s, 's')}.",
+                    fix="A slower breaker curve, a soft start, or elements switched one after another.",
+                    subjects=(heater.name, guard.name),
                     source="data sheets, from memory",
                 )
             )
@@ -329,10 +337,10 @@ def insulation(case: Case) -> list[Finding]:
         Finding(
             "wiring.insulation-unsaid",
             Severity.ADVICE,
-            f"What covers the wires at {' and '.join(sorted(heaters))}?",
-            f"The heater works at {case.context.working_c:g} °C, and plain covering softens on its terminals.",
-            "Say what covers them: silicone, PTFE or glass up to the first cool terminal.",
-            tuple(f"wire {w.number}" for w in unsaid),
+            title=f"What covers the wires at {' and '.join(sorted(heaters))}?",
+            reason=f"The heater works at {temperature(case.context.working_c)}, and plain covering softens on its terminals.",
+            fix="Say what covers them: silicone, PTFE or glass up to the first cool terminal.",
+            subjects=tuple(f"wire {w.number}" for w in unsaid),
             source="common practice, no source",
         )
     ]
@@ -340,10 +348,13 @@ def insulation(case: Case) -> list[Finding]:
         Finding(
             "wiring.insulation",
             Severity.FAULT,
-            f"Wire {w.number} is {INSULATIONS[w.insulation][0]} on a hot terminal",
-            f"The heater works at {case.context.working_c:g} °C; its terminals are far above what this covering stands.",
-            "Silicone, PTFE or glass up to the first cool terminal; nickel or stainless inside, no solder.",
-            (f"wire {w.number}",),
+            title=f"Wire {w.number} is {INSULATIONS[w.insulation][0]} on a hot terminal",
+            reason=(
+                f"The heater works at {temperature(case.context.working_c)}; "
+                "its terminals are far above what this covering stands."
+            ),
+            fix="Silicone, PTFE or glass up to the first cool terminal; nickel or stainless inside, no solder.",
+            subjects=(f"wire {w.number}",),
             source="common practice, no source",
         )
         for w in case.wiring.connections

@@ -3,6 +3,7 @@
 from ...findings import Finding, Proposal, Severity
 from ...heating.protection_data import Practice
 from ...heating.wire import awg_area_mm2
+from ...messages import quantity
 from ..circuit.solution import Solution
 from ..graph import Conduction
 from ..model import Circuit, Closed, Connection, ConnectionList, Part, Role, split
@@ -38,11 +39,11 @@ def earth(case: Case) -> list[Finding]:
         Finding(
             "wiring.earth",
             Severity.DANGER,
-            f"{part.name} is not earthed",
-            "One loose live wire would put mains on the metal, and nothing would trip.",
-            f"Run an earth wire from {(earths(case) or ['the supply earth'])[0]} to {part.name}.PE, unbroken.",
-            (part.name,),
-            proposal=Proposal("wiring.connect", f"{earths(case)[0]}>{part.name}.PE", "Add the earth wire")
+            title=f"{part.name} is not earthed",
+            reason="One loose live wire would put mains on the metal, and nothing would trip.",
+            fix=f"Run an earth wire from {(earths(case) or ['the supply earth'])[0]} to {part.name}.PE, unbroken.",
+            subjects=(part.name,),
+            proposal=Proposal("wiring.connect", f"{earths(case)[0]}>{part.name}.PE", label="Add the earth wire")
             if earths(case)
             else None,
             source="IEC 60364-4-41; NEC 250",
@@ -55,10 +56,10 @@ def earth(case: Case) -> list[Finding]:
             Finding(
                 "wiring.no-enclosure",
                 Severity.ADVICE,
-                "Is there no metal in this rig?",
-                "No metal enclosure, panel or chamber is in the list, so nothing is checked for its earth.",
-                "Add every metal part somebody can touch, each with its earth wire.",
-                tuple(h.name for h in case.heaters()),
+                title="Is there no metal in this rig?",
+                reason="No metal enclosure, panel or chamber is in the list, so nothing is checked for its earth.",
+                fix="Add every metal part somebody can touch, each with its earth wire.",
+                subjects=tuple(h.name for h in case.heaters()),
                 source="IEC 60364-4-41; NEC 250",
             )
         )
@@ -73,10 +74,10 @@ def earth_broken(case: Case) -> list[Finding]:
         Finding(
             "wiring.earth-broken",
             Severity.DANGER,
-            f"The earth goes through {part.name}",
-            "When it opens the metal is no longer earthed, and nobody can see it.",
-            "Earth by wire alone, from the supply to every metal part.",
-            (part.name,),
+            title=f"The earth goes through {part.name}",
+            reason="When it opens the metal is no longer earthed, and nobody can see it.",
+            fix="Earth by wire alone, from the supply to every metal part.",
+            subjects=(part.name,),
             source="IEC 60364-5-54, NEC 250; from memory",
         )
         for part in switched
@@ -120,11 +121,11 @@ def neutral_earth(case: Case) -> list[Finding]:
         Finding(
             "wiring.neutral-earth",
             Severity.DANGER,
-            "Neutral and earth are joined" + (f" by wire {numbers}" if wires else " more than once"),
-            "The earth then carries part of the rig's current all the time, an earth-leakage breaker trips or is blind, and a "
+            title="Neutral and earth are joined" + (f" by wire {numbers}" if wires else " more than once"),
+            reason="The earth then carries part of the rig's current all the time, an earth-leakage breaker trips or is blind, and a "
             "broken neutral puts mains on the metal.",
-            "Take the joint out: they meet once, at the origin of the supply.",
-            tuple(f"wire {w.number}" for w in wires) or ("neutral",),
+            fix="Take the joint out: they meet once, at the origin of the supply.",
+            subjects=tuple(f"wire {w.number}" for w in wires) or ("neutral",),
             source="IEC 60364-5-54, NEC 250.24; from memory",
         )
     ]
@@ -148,10 +149,10 @@ def earth_carries(case: Case) -> list[Finding]:
         Finding(
             "wiring.earth-carries",
             Severity.DANGER,
-            f"The earth carries {worst[most]:.3g} A in normal work",
-            f"Wire {most} and what it hangs on use the protective earth as a conductor: where it comes off, the metal is live.",
-            "Take the load back to the neutral, or to its own live; the earth carries nothing until something fails.",
-            tuple(f"wire {number}" for number in sorted(worst)),
+            title=f"The earth carries {quantity(worst[most], 'A', '.3g')} in normal work",
+            reason=f"Wire {most} and what it hangs on use the protective earth as a conductor: where it comes off, the metal is live.",
+            fix="Take the load back to the neutral, or to its own live; the earth carries nothing until something fails.",
+            subjects=tuple(f"wire {number}" for number in sorted(worst)),
             source="IEC 60364-5-54, NEC 250; from memory",
         )
     ]
@@ -170,10 +171,10 @@ def earth_colour(case: Case) -> list[Finding]:
             Finding(
                 "wiring.earth-colour",
                 Severity.DANGER if live else Severity.FAULT,
-                f"Wire {wire.number} is marked as an earth and is {'live' if live else 'none'}",
-                "Whoever works here next takes green-yellow for safe to touch.",
-                "Another colour, and the circuit it belongs to.",
-                (f"wire {wire.number}",),
+                title=f"Wire {wire.number} is marked as an earth and is {'live' if live else 'none'}",
+                reason="Whoever works here next takes green-yellow for safe to touch.",
+                fix="Another colour, and the circuit it belongs to.",
+                subjects=(f"wire {wire.number}",),
                 source="IEC 60445, NEC 250.119; from memory",
             )
         )
@@ -208,10 +209,11 @@ def earth_size(case: Case) -> list[Finding]:
         Finding(
             "wiring.earth-size",
             Severity.FAULT,
-            f"Earth wire {wire.number} is thinner than its live needs",
-            f"{wire.area_mm2:g} mm² beside {thickest:g} mm²: on an earth fault it may burn before the breaker opens.",
-            f"{least:g} mm² or more.",
-            (f"wire {wire.number}",),
+            title=f"Earth wire {wire.number} is thinner than its live needs",
+            reason=f"{quantity(wire.area_mm2, 'mm²')} beside {quantity(thickest, 'mm²')}: "
+            "on an earth fault it may burn before the breaker opens.",
+            fix=f"{quantity(least, 'mm²')} or more.",
+            subjects=(f"wire {wire.number}",),
             source="IEC 60364-5-54 table 54.2; NEC 250.122; from memory",
         )
         for wire in case.wiring.connections

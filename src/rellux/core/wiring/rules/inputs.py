@@ -68,12 +68,12 @@ def sensors(case: Case) -> list[Finding]:
                 Finding(
                     "wiring.sensor-leg" if leg else "wiring.no-sensor",
                     at.severity,
-                    f"Only one leg of {leg.name} reaches {name}"
+                    title=f"Only one leg of {leg.name} reaches {name}"
                     if leg
                     else f"No sensor reaches {at.plus} and {at.minus}",
-                    "An open input reads whatever its burnout setting says: it may heat on, or never trip.",
-                    "Both legs, on terminals of their own.",
-                    (name, *((leg.name,) if leg else ())),
+                    reason="An open input reads whatever its burnout setting says: it may heat on, or never trip.",
+                    fix="Both legs, on terminals of their own.",
+                    subjects=(name, *((leg.name,) if leg else ())),
                 )
             )
         elif at.instrument.type.family != "logger":
@@ -81,12 +81,14 @@ def sensors(case: Case) -> list[Finding]:
                 Finding(
                     "wiring.no-sensor",
                     at.severity,
-                    f"{name} has no sensor" if at.plus.endswith("IN+") else f"{name}'s second input has no sensor",
-                    "A limiter that feels nothing guards nothing."
+                    title=f"{name} has no sensor"
+                    if at.plus.endswith("IN+")
+                    else f"{name}'s second input has no sensor",
+                    reason="A limiter that feels nothing guards nothing."
                     if at.instrument.type.family == "limiter"
                     else "It controls by a reading that does not exist.",
-                    f"A sensor to {at.plus} and {at.minus}.",
-                    (name,),
+                    fix=f"A sensor to {at.plus} and {at.minus}.",
+                    subjects=(name,),
                 )
             )
     return found
@@ -99,11 +101,11 @@ def _bridged(at: _Input, legs: list[Part]) -> Finding:
     return Finding(
         "wiring.sensor-bridged",
         Severity.DANGER,
-        f"{name}'s input is shorted: {words}",
-        "A shorted thermocouple input reads the temperature of its own terminals, a shorted resistive one the lowest there is: "
+        title=f"{name}'s input is shorted: {words}",
+        reason="A shorted thermocouple input reads the temperature of its own terminals, a shorted resistive one the lowest there is: "
         "it heats on, and a limiter never trips.",
-        "Each leg on its own terminal, and nothing between them.",
-        (name, *(p.name for p in legs)),
+        fix="Each leg on its own terminal, and nothing between them.",
+        subjects=(name, *(p.name for p in legs)),
         source="common practice, no source",
     )
 
@@ -122,11 +124,11 @@ def limiter_type(case: Case) -> list[Finding]:
                     Finding(
                         "wiring.limiter-type",
                         Severity.DANGER,
-                        f"{at.instrument.name} is set for another sensor",
-                        f"{probe.name} is a {describe(fitted)}, the limiter is set for a {describe(str(set_for))}: it trips at "
+                        title=f"{at.instrument.name} is set for another sensor",
+                        reason=f"{probe.name} is a {describe(fitted)}, the limiter is set for a {describe(str(set_for))}: it trips at "
                         "another temperature than it shows.",
-                        f"Set it for a {describe(fitted)}, or fit the other sensor.",
-                        (at.instrument.name, probe.name),
+                        fix=f"Set it for a {describe(fitted)}, or fit the other sensor.",
+                        subjects=(at.instrument.name, probe.name),
                     )
                 )
     return found
@@ -150,11 +152,11 @@ def three_wires(case: Case) -> list[Finding]:
                 Finding(
                     "wiring.rtd-order",
                     Severity.FAULT,
-                    f"{probe.name}'s {'legs are exchanged' if exchanged else 'third wire is misplaced'}",
-                    "The third wire then measures another lead than the one it is there for: the reading is wrong by the leads, "
+                    title=f"{probe.name}'s {'legs are exchanged' if exchanged else 'third wire is misplaced'}",
+                    reason="The third wire then measures another lead than the one it is there for: the reading is wrong by the leads, "
                     "and by much more if it crosses the element.",
-                    f"A to {at.plus}, B and B2 to {at.minus} and {at.third}: those two show next to no ohms between them.",
-                    (probe.name, at.instrument.name),
+                    fix=f"A to {at.plus}, B and B2 to {at.minus} and {at.third}: those two show next to no ohms between them.",
+                    subjects=(probe.name, at.instrument.name),
                     proposal=swap(case, at.plus, at.minus) if exchanged else None,
                     source="IEC 60751; common practice",
                 )

@@ -1,6 +1,7 @@
 """Logic level: grounds, pins and what they can, what they carry, rails, and what happens while a board starts."""
 
 from ...findings import Finding, Severity
+from ...messages import quantity
 from ..circuit.branches import Sort, is_coil, switches_dc
 from ..model import Closed, Part, Role, split
 from ..pins import ABILITIES, NEEDS, SUPPLY_PINS, Ability
@@ -46,10 +47,10 @@ def common_ground(case: Case) -> list[Finding]:
             Finding(
                 "wiring.common-ground",
                 Severity.FAULT,
-                f"{name} and {board.name} have no ground in common",
-                "The signal has no way back: it works by chance, or through something else.",
-                f"Join {name}'s ground to {board.name}.GND.",
-                (name, board.name),
+                title=f"{name} and {board.name} have no ground in common",
+                reason="The signal has no way back: it works by chance, or through something else.",
+                fix=f"Join {name}'s ground to {board.name}.GND.",
+                subjects=(name, board.name),
             )
             for name in sorted(strangers)
         ]
@@ -83,20 +84,20 @@ def _twice(board: Part, pin: str, able: tuple[Ability, ...], peers: list[tuple[P
             Finding(
                 "wiring.select-shared",
                 Severity.FAULT,
-                f"{' and '.join(selects)} share the select on {board.name}.{pin}",
-                "Both answer at once and both readings are nonsense.",
-                "A select pin for each converter.",
-                (board.name, *selects),
+                title=f"{' and '.join(selects)} share the select on {board.name}.{pin}",
+                reason="Both answer at once and both readings are nonsense.",
+                fix="A select pin for each converter.",
+                subjects=(board.name, *selects),
             )
         ]
     return [
         Finding(
             "wiring.pin-twice",
             Severity.FAULT,
-            f"{board.name}.{pin} is used by {' and '.join(names)}",
-            "One pin has one job.",
-            "A free pin for one of them.",
-            (board.name, *names),
+            title=f"{board.name}.{pin} is used by {' and '.join(names)}",
+            reason="One pin has one job.",
+            fix="A free pin for one of them.",
+            subjects=(board.name, *names),
         )
     ]
 
@@ -110,10 +111,10 @@ def _able(board: Part, pin: str, able: tuple[Ability, ...], part: Part, terminal
             Finding(
                 "wiring.pin-able",
                 Severity.FAULT,
-                f"{board.name}.{pin} cannot do what {part.name}.{terminal} needs",
-                f"It needs {needed.value}; this pin is plain{' or ' + ', '.join(a.value for a in able) if able else ''}.",
-                "Pins that can: " + ", ".join(n for n, a in ABILITIES.items() if needed in a) + ".",
-                (board.name, part.name),
+                title=f"{board.name}.{pin} cannot do what {part.name}.{terminal} needs",
+                reason=f"It needs {needed.value}; this pin is plain{' or ' + ', '.join(a.value for a in able) if able else ''}.",
+                fix="Pins that can: " + ", ".join(n for n, a in ABILITIES.items() if needed in a) + ".",
+                subjects=(board.name, part.name),
             )
         ]
     starts = next((a for a in able if a in (Ability.BOOT, Ability.BLINKS)), None)
@@ -122,10 +123,13 @@ def _able(board: Part, pin: str, able: tuple[Ability, ...], part: Part, terminal
             Finding(
                 "wiring.pin-boot",
                 Severity.DANGER,
-                f"{part.name} moves while {board.name} starts",
-                f"{pin} is driven by the board itself at start-up: the heater comes on for a moment, or longer if it hangs.",
-                "A pin that stays quiet, and a pull-down at the input.",
-                (board.name, part.name),
+                title=f"{part.name} moves while {board.name} starts",
+                reason=(
+                    f"{pin} is driven by the board itself at start-up: the heater "
+                    "comes on for a moment, or longer if it hangs."
+                ),
+                fix="A pin that stays quiet, and a pull-down at the input.",
+                subjects=(board.name, part.name),
             )
         ]
     return []
@@ -155,10 +159,13 @@ def pin_current(case: Case) -> list[Finding]:
                     Finding(
                         "wiring.pin-current",
                         Severity.DANGER,
-                        f"{board.name}.{pin} would give {amps * 1000:.0f} mA to {' and '.join(names)}",
-                        f"A pin gives {most * 1000:.0f} mA; more destroys it, and it fails on or off by chance.",
-                        "A transistor, a MOSFET board or a relay module between them.",
-                        (board.name, *names),
+                        title=f"{board.name}.{pin} would give {quantity(amps * 1000, 'mA', '.0f')} to {' and '.join(names)}",
+                        reason=(
+                            f"A pin gives {quantity(most * 1000, 'mA', '.0f')}; more "
+                            "destroys it, and it fails on or off by chance."
+                        ),
+                        fix="A transistor, a MOSFET board or a relay module between them.",
+                        subjects=(board.name, *names),
                     )
                 )
     return found
@@ -183,10 +190,10 @@ def pin_voltage(case: Case) -> list[Finding]:
                     Finding(
                         "wiring.pin-voltage",
                         Severity.DANGER,
-                        f"{board.name}.{pin} sees {volts:.1f} V",
-                        f"The board's pins stand {most:g} V: it is destroyed, and perhaps what feeds it.",
-                        "A divider or a level converter.",
-                        (board.name,),
+                        title=f"{board.name}.{pin} sees {quantity(volts, 'V', '.1f')}",
+                        reason=f"The board's pins stand {quantity(most, 'V')}: it is destroyed, and perhaps what feeds it.",
+                        fix="A divider or a level converter.",
+                        subjects=(board.name,),
                     )
                 )
     return found
@@ -226,10 +233,10 @@ def flyback(case: Case) -> list[Finding]:
             Finding(
                 "wiring.flyback",
                 Severity.FAULT,
-                f"{load.name} on {through[0]} has no diode",
-                "When the transistor opens, the coil throws many times its voltage back: it fails, shorted as a rule.",
-                f"A diode across {load.name}, its ring at plus.",
-                (load.name, through[0]),
+                title=f"{load.name} on {through[0]} has no diode",
+                reason="When the transistor opens, the coil throws many times its voltage back: it fails, shorted as a rule.",
+                fix=f"A diode across {load.name}, its ring at plus.",
+                subjects=(load.name, through[0]),
                 source="common practice, no source",
             )
         )
@@ -250,10 +257,10 @@ def active_low(case: Case) -> list[Finding]:
             Finding(
                 "wiring.active-low",
                 Severity.DANGER,
-                f"{module.name} pulls in while {boards[0].name} starts",
-                "Its input works low, and a pin that floats or starts low means on: the heater comes on at every reset.",
-                f"A resistor of 10 kΩ from {module.name}.IN to its supply, or a module whose input works high.",
-                (module.name, boards[0].name),
+                title=f"{module.name} pulls in while {boards[0].name} starts",
+                reason="Its input works low, and a pin that floats or starts low means on: the heater comes on at every reset.",
+                fix=f"A resistor of 10 kΩ from {module.name}.IN to its supply, or a module whose input works high.",
+                subjects=(module.name, boards[0].name),
             )
         )
     return found

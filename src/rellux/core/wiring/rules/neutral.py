@@ -47,10 +47,10 @@ def in_neutral(case: Case) -> list[Finding]:
             Finding(
                 "wiring.neutral-fused" if fuse else "wiring.neutral-switched",
                 Severity.DANGER,
-                f"{part.name} is in the neutral",
-                "When it opens, nothing runs and everything behind it is still live.",
-                "Move it to the live conductor; leave the neutral unbroken, or break all poles together.",
-                (part.name,),
+                title=f"{part.name} is in the neutral",
+                reason="When it opens, nothing runs and everything behind it is still live.",
+                fix="Move it to the live conductor; leave the neutral unbroken, or break all poles together.",
+                subjects=(part.name,),
                 source="IEC 60364-4-43, NEC 240.22; from memory",
             )
         )
@@ -84,10 +84,10 @@ def all_lives(case: Case) -> list[Finding]:
         Finding(
             "wiring.all-lives",
             Severity.DANGER,
-            f"Tripped, {heater.name} is still live",
-            "The limiter leaves a live conductor on the heater: an element that touches the case goes on heating.",
-            "A contactor with a pole for every live, its coil held by the limiter.",
-            (heater.name, *sorted(limiters)),
+            title=f"Tripped, {heater.name} is still live",
+            reason="The limiter leaves a live conductor on the heater: an element that touches the case goes on heating.",
+            fix="A contactor with a pole for every live, its coil held by the limiter.",
+            subjects=(heater.name, *sorted(limiters)),
             source="single-fault reasoning; IEC 60204-1, from memory",
         )
         for heater in case.heaters()
@@ -111,10 +111,10 @@ def breakers_apart(case: Case) -> list[Finding]:
                 Finding(
                     "wiring.breakers-apart",
                     Severity.DANGER,
-                    f"{' and '.join(apart)} open {heater.name} one live at a time",
-                    "When one of them opens the heater stops, and the other live is still on it.",
-                    "One breaker with a pole for every live, or their handles tied together.",
-                    (*apart, heater.name),
+                    title=f"{' and '.join(apart)} open {heater.name} one live at a time",
+                    reason="When one of them opens the heater stops, and the other live is still on it.",
+                    fix="One breaker with a pole for every live, or their handles tied together.",
+                    subjects=(*apart, heater.name),
                     source="NEC 240.15(B), IEC 60364-4-43; from memory",
                 )
             )
@@ -140,10 +140,10 @@ def automatic_reset(case: Case) -> list[Finding]:
         Finding(
             "wiring.auto-reset",
             Severity.DANGER,
-            f"{part.name} resets by itself",
-            "As the last protection it lets the heat come back again and again, with nobody there.",
-            "A thermal fuse or a cut-out with manual reset behind it.",
-            (part.name,),
+            title=f"{part.name} resets by itself",
+            reason="As the last protection it lets the heat come back again and again, with nobody there.",
+            fix="A thermal fuse or a cut-out with manual reset behind it.",
+            subjects=(part.name,),
             source="common practice; EN 60730-1, from memory",
         )
         for part in case.wiring.of_kind("cutout_auto")

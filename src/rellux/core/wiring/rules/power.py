@@ -4,6 +4,7 @@ from ...explain import Figure, Input
 from ...findings import Finding, Proposal, Severity
 from ...heating.protection import ampacity
 from ...heating.protection_data import NEC_BREAKERS, NEC_SMALL, SOURCE, Practice
+from ...messages import quantity
 from ...units import Kind
 from ..circuit.branches import AC_SUPPLIES, DRIVE_V, input_of, is_input, path_at, switches_dc
 from ..circuit.solve import AC_V
@@ -53,10 +54,10 @@ def ssr_drive(case: Case) -> list[Finding]:
                 Finding(
                     "wiring.ssr-drive",
                     Severity.FAULT,
-                    f"{part.name} control input is reversed",
-                    "The input conducts one way only: the output light will be on and the heater cold.",
-                    "Swap the two control wires.",
-                    (part.name,),
+                    title=f"{part.name} control input is reversed",
+                    reason="The input conducts one way only: the output light will be on and the heater cold.",
+                    fix="Swap the two control wires.",
+                    subjects=(part.name,),
                     proposal=swap(case, *ends),
                 )
             )
@@ -67,16 +68,16 @@ def ssr_drive(case: Case) -> list[Finding]:
             Finding(
                 "wiring.ssr-drive",
                 Severity.DANGER if alternating else Severity.FAULT,
-                f"{part.name}'s input gets alternating current" if alternating else f"Nothing drives {part.name}",
-                "It is made for direct current and burns out."
+                title=f"{part.name}'s input gets alternating current" if alternating else f"Nothing drives {part.name}",
+                reason="It is made for direct current and burns out."
                 if alternating
                 else "A relay output is a bare contact with no voltage of its own; the SSR input needs 3–32 V DC."
                 if relay
-                else f"With the output on its input gets {abs(on.direct(*ends)):.1f} V and needs 3 V and more.",
-                "Put a DC supply in series with the contact, or use a controller with an SSR drive."
+                else f"With the output on its input gets {quantity(abs(on.direct(*ends)), 'V', '.1f')} and needs 3 V and more.",
+                fix="Put a DC supply in series with the contact, or use a controller with an SSR drive."
                 if relay or alternating
                 else f"Connect {plus} to the drive's plus and {minus} to its minus.",
-                (part.name, *(p.name for p in relay)),
+                subjects=(part.name, *(p.name for p in relay)),
             )
         )
     return [*found, *_wrong_kind(case)]
@@ -94,12 +95,12 @@ def _wrong_kind(case: Case) -> list[Finding]:
         Finding(
             "wiring.ssr-load",
             Severity.DANGER,
-            f"{ssr.name} is the wrong kind for what it switches",
-            "A DC type on AC conducts one half-wave all the time: the heater never goes off."
+            title=f"{ssr.name} is the wrong kind for what it switches",
+            reason="A DC type on AC conducts one half-wave all the time: the heater never goes off."
             if switches_dc(ssr)
             else "An AC type turns off only when its current passes zero: on DC, once on, it never turns off.",
-            "Fit one of the load's kind.",
-            (ssr.name,),
+            fix="Fit one of the load's kind.",
+            subjects=(ssr.name,),
         )
         for ssr in case.wiring.of_kind("ssr")
         if ssr.name in case.circuit.uncontrolled and (not switches_dc(ssr) or stands_on_ac(case, ssr))
@@ -132,10 +133,11 @@ def drive_budget(case: Case) -> list[Finding]:
                 Finding(
                     "wiring.drive-budget",
                     Severity.FAULT,
-                    f"{part.name}'s drive would feed {len(names)} inputs",
-                    f"They take {amps * 1000:.0f} mA and it gives {most * 1000:.0f} mA: its voltage sags until none turns on.",
-                    "Inputs in series where the voltage is enough for all, or a DC supply behind its contact.",
-                    (part.name, *names),
+                    title=f"{part.name}'s drive would feed {len(names)} inputs",
+                    reason=f"They take {quantity(amps * 1000, 'mA', '.0f')} and it gives "
+                    f"{quantity(most * 1000, 'mA', '.0f')}: its voltage sags until none turns on.",
+                    fix="Inputs in series where the voltage is enough for all, or a DC supply behind its contact.",
+                    subjects=(part.name, *names),
                     source="data sheets, from memory",
                 )
             )
@@ -157,21 +159,22 @@ def relay_overload(case: Case) -> list[Finding]:
             Finding(
                 "wiring.relay-overload",
                 Severity.DANGER,
-                f"{name}'s relay carries the heater",
-                f"Its contact is a {rating:g} A pilot and the heater draws {amps:.1f} A: it will weld shut, with the heat on.",
-                "Let it switch a contactor or relay coil instead.",
-                (name, *(h.name for h in case.heaters())),
-                (
+                title=f"{name}'s relay carries the heater",
+                reason=f"Its contact is a {quantity(rating, 'A')} pilot and the heater draws "
+                f"{quantity(amps, 'A', '.1f')}: it will weld shut, with the heat on.",
+                fix="Let it switch a contactor or relay coil instead.",
+                subjects=(name, *(h.name for h in case.heaters())),
+                figures=(
                     Figure(
                         "load on the controller's relay",
                         amps / rating,
                         Kind.RATIO,
-                        "I / I_rated",
-                        (
+                        formula="I / I_rated",
+                        inputs=(
                             Input("through its contact", amps, Kind.CURRENT, "I", "solved"),
                             Input("contact rating", rating, Kind.CURRENT, "I_rated", "part"),
                         ),
-                        "More than 1 is beyond its rating.",
+                        reason="More than 1 is beyond its rating.",
                     ),
                 ),
             )
@@ -198,22 +201,23 @@ def wire_breaker(case: Case) -> list[Finding]:
                 Finding(
                     "wiring.wire-breaker",
                     Severity.DANGER,
-                    f"Wire {wire.number} is thinner than {protector.name} protects",
-                    f"{wire.area_mm2:g} mm² stands {stands:g} A, {protector.name} lets {rating:g} A flow for hours.",
-                    "Use a thicker wire or a smaller breaker.",
-                    (f"wire {wire.number}", protector.name),
-                    (
+                    title=f"Wire {wire.number} is thinner than {protector.name} protects",
+                    reason=f"{quantity(wire.area_mm2, 'mm²')} stands {quantity(stands, 'A')}, "
+                    f"{protector.name} lets {quantity(rating, 'A')} flow for hours.",
+                    fix="Use a thicker wire or a smaller breaker.",
+                    subjects=(f"wire {wire.number}", protector.name),
+                    figures=(
                         Figure(
                             f"what wire {wire.number} stands",
                             stands,
                             Kind.CURRENT,
-                            "I_z from the table",
-                            (
+                            formula="I_z from the table",
+                            inputs=(
                                 Input("conductor", wire.area_mm2, Kind.AREA, "S", "connection list"),
                                 Input(f"{protector.name} rating", rating, Kind.CURRENT, "I_n", "part"),
                             ),
-                            "At 30 °C, not bundled.",
-                            SOURCE[case.context.practice],
+                            reason="At {30 °C}, not bundled.",
+                            source=SOURCE[case.context.practice],
                         ),
                     ),
                     source=SOURCE[case.context.practice],
@@ -279,13 +283,14 @@ def breaker_load(case: Case) -> list[Finding]:
             Finding(
                 "wiring.breaker-load",
                 Severity.FAULT,
-                f"The load overloads {protector.name}, which opens"
+                title=f"The load overloads {protector.name}, which opens"
                 if opens
                 else f"{protector.name} is smaller than the load",
-                f"{amps:.1f} A flow for hours, and {protector.name} is made for {rating:g} A: it will trip.",
-                "Lay the wiring out again for this heater.",
-                (protector.name,),
-                proposal=Proposal("wiring.generate", True, "Lay it out again"),
+                reason=f"{quantity(amps, 'A', '.1f')} flow for hours, and {protector.name} "
+                f"is made for {quantity(rating, 'A')}: it will trip.",
+                fix="Lay the wiring out again for this heater.",
+                subjects=(protector.name,),
+                proposal=Proposal("wiring.generate", True, label="Lay it out again"),
                 source=SOURCE[case.context.practice],
             )
         )
@@ -319,24 +324,24 @@ def load_voltage(case: Case) -> list[Finding]:
             Finding(
                 "wiring.load-voltage",
                 Severity.DANGER if volts > rated else Severity.FAULT,
-                f"{part.name} is made for {rated:.3g} V and gets {volts:.3g} V",
-                f"It {'gives' if part.heats else 'takes'} {ratio:.2f} times its power.",
-                "Join the far ends of these elements to one star point: they stand in delta."
+                title=f"{part.name} is made for {quantity(rated, 'V', '.3g')} and gets {quantity(volts, 'V', '.3g')}",
+                reason=f"It {'gives' if part.heats else 'takes'} {quantity(ratio, '', '.2f')} times its power.",
+                fix="Join the far ends of these elements to one star point: they stand in delta."
                 if part.heats and abs(volts / rated - ROOT_3) < DELTA_WITHIN
                 else "Use the right voltage, or a part made for this supply.",
-                (part.name,),
-                (
+                subjects=(part.name,),
+                figures=(
                     Figure(
                         f"power of {part.name} at this voltage",
                         ratio * 100.0,
                         Kind.PERCENT,
-                        "(V / V_rated)²",
-                        (
+                        formula="(V / V_rated)²",
+                        inputs=(
                             Input("across it", volts, Kind.VOLTAGE, "V", "solved"),
                             Input("rated", rated, Kind.VOLTAGE, "V_rated", "part"),
                         ),
-                        "Power goes with the square of the voltage.",
-                        "Ohm's law",
+                        reason="Power goes with the square of the voltage.",
+                        source="Ohm's law",
                     ),
                 ),
             )
@@ -364,10 +369,11 @@ def parallel_contacts(case: Case) -> list[Finding]:
                 found[names] = Finding(
                     "wiring.parallel-contacts",
                     Severity.FAULT,
-                    f"{who} stand side by side",
-                    f"{amps:.1f} A do not share between contacts: one carries all of it, and one that sticks is enough.",
-                    "One contact or SSR made for the whole current.",
-                    tuple(sorted(names)),
+                    title=f"{who} stand side by side",
+                    reason=f"{quantity(amps, 'A', '.1f')} do not share between contacts: "
+                    "one carries all of it, and one that sticks is enough.",
+                    fix="One contact or SSR made for the whole current.",
+                    subjects=tuple(sorted(names)),
                     source="common practice, no source",
                 )
     return list(found.values())
@@ -389,10 +395,11 @@ def motors(case: Case) -> list[Finding]:
             Finding(
                 "wiring.motor-overload",
                 Severity.DANGER,
-                f"Nothing protects {motor.name} when it stalls",
-                f"It takes about {amps:.1f} A running and several times that stalled, for longer than a breaker minds.",
-                f"A motor-protection switch set to {amps:.1f} A, or a motor with its own protector.",
-                (motor.name,),
+                title=f"Nothing protects {motor.name} when it stalls",
+                reason=f"It takes about {quantity(amps, 'A', '.1f')} running and several "
+                "times that stalled, for longer than a breaker minds.",
+                fix=f"A motor-protection switch set to {quantity(amps, 'A', '.1f')}, or a motor with its own protector.",
+                subjects=(motor.name,),
                 source="IEC 60204-1, NEC 430.32; from memory",
             )
         )

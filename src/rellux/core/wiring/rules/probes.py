@@ -3,8 +3,8 @@
 from ...findings import Finding, Severity
 from ...heating.protection_data import Practice
 from ...heating.wire import ohm_per_metre
+from ...messages import difference, quantity
 from ...sensing.colours import ANSI_E230, IEC_60584_3
-from ...units import spoken_difference
 from ..model import Circuit, Connection, Part
 from .case import Case
 from .earth import earths
@@ -27,10 +27,10 @@ def copper(case: Case) -> list[Finding]:
         Finding(
             "wiring.copper",
             Severity.FAULT,
-            f"{probe.name} goes on in copper",
-            "It then reads low by what the probe's head is warmer than the terminals.",
-            f"Extension wire of type {probe.ratings.get('sensor', 'K')} all the way to the instrument.",
-            (probe.name, *(f"wire {w.number}" for w in wires)),
+            title=f"{probe.name} goes on in copper",
+            reason="It then reads low by what the probe's head is warmer than the terminals.",
+            fix=f"Extension wire of type {probe.ratings.get('sensor', 'K')} all the way to the instrument.",
+            subjects=(probe.name, *(f"wire {w.number}" for w in wires)),
             source="NIST Monograph 175; IEC 60584-3",
         )
         for probe in case.wiring.of_kind("thermocouple")
@@ -57,10 +57,11 @@ def colours(case: Case) -> list[Finding]:
                 Finding(
                     "wiring.tc-colours",
                     Severity.FAULT,
-                    f"The colours of {probe.name} say the opposite" + ("" if whole else f" at wire {turned[0].number}"),
-                    f"By this standard {expected[0]} is positive; here {expected[1]} is.",
-                    "Warm the tip: the reading must rise. Then correct the wires or the list.",
-                    (probe.name, *(f"wire {w.number}" for w in turned)),
+                    title=f"The colours of {probe.name} say the opposite"
+                    + ("" if whole else f" at wire {turned[0].number}"),
+                    reason=f"By this standard {expected[0]} is positive; here {expected[1]} is.",
+                    fix="Warm the tip: the reading must rise. Then correct the wires or the list.",
+                    subjects=(probe.name, *(f"wire {w.number}" for w in turned)),
                     source="IEC 60584-3, ASTM E230; from memory",
                 )
             )
@@ -69,11 +70,11 @@ def colours(case: Case) -> list[Finding]:
                 Finding(
                     "wiring.tc-colours",
                     Severity.ADVICE,
-                    f"The colours of {probe.name} are not those of its type",
-                    f"{' and '.join(dict.fromkeys(w.colour for w in strange))}; by this standard type {letter} is"
+                    title=f"The colours of {probe.name} are not those of its type",
+                    reason=f"{' and '.join(dict.fromkeys(w.colour for w in strange))}; by this standard type {letter} is"
                     f" {expected[0]} and {expected[1]}. It may be another standard's cable, or another type.",
-                    "Ask which wire is positive, and make the test named there.",
-                    (probe.name, *(f"wire {w.number}" for w in strange)),
+                    fix="Ask which wire is positive, and make the test named there.",
+                    subjects=(probe.name, *(f"wire {w.number}" for w in strange)),
                     source="IEC 60584-3, ASTM E230; from memory",
                 )
             )
@@ -91,10 +92,10 @@ def terminals(case: Case) -> list[Finding]:
                 Finding(
                     "wiring.tc-terminals",
                     Severity.ADVICE,
-                    f"{probe.name} passes {plain[0]}",
-                    "Every pair of plain terminals that is not equally warm adds a small thermocouple of its own.",
-                    "Terminals and plugs of the type's own alloy, or keep the two screws close and cool.",
-                    (probe.name, *plain),
+                    title=f"{probe.name} passes {plain[0]}",
+                    reason="Every pair of plain terminals that is not equally warm adds a small thermocouple of its own.",
+                    fix="Terminals and plugs of the type's own alloy, or keep the two screws close and cool.",
+                    subjects=(probe.name, *plain),
                 )
             )
     return found
@@ -116,11 +117,11 @@ def leads(case: Case) -> list[Finding]:
                 Finding(
                     "wiring.rtd-leads",
                     Severity.FAULT,
-                    f"{probe.name} reads {spoken_difference(loop * OHM_TO_C, '.1f')} high by its leads",
-                    f"On two wires the {loop:.2f} Ω of the leads count as sensor.",
-                    "Its third wire, from B2 to the input's third terminal.",
-                    (probe.name,),
-                    source="IEC 60751: about 2.6\u2060 °C for each ohm of loop",
+                    title=f"{probe.name} reads {difference(loop * OHM_TO_C, '.1f')} high by its leads",
+                    reason=f"On two wires the {quantity(loop, 'Ω', '.2f')} of the leads count as sensor.",
+                    fix="Its third wire, from B2 to the input's third terminal.",
+                    subjects=(probe.name,),
+                    source="IEC 60751: about {2.6 Δ°C} for each ohm of loop",
                 )
             )
     return found
@@ -140,10 +141,10 @@ def grounded(case: Case) -> list[Finding]:
         Finding(
             "wiring.tc-grounded",
             Severity.FAULT,
-            f"{probe.name} is grounded, and so is {name}'s input",
-            "The case and the instrument are two earths: no reading, or noise that follows the heater.",
-            "A probe with an insulated junction, or an isolated input.",
-            (probe.name, name),
+            title=f"{probe.name} is grounded, and so is {name}'s input",
+            reason="The case and the instrument are two earths: no reading, or noise that follows the heater.",
+            fix="A probe with an insulated junction, or an isolated input.",
+            subjects=(probe.name, name),
         )
         for probe, name in inputs_earthed
     ]
@@ -153,10 +154,10 @@ def grounded(case: Case) -> list[Finding]:
             Finding(
                 "wiring.tc-grounded",
                 Severity.FAULT,
-                f"{' and '.join(names)} are grounded, on inputs that share a ground",
-                "Through the metal they touch and the ground they share a current flows in their leads: both read wrong.",
-                "Probes with insulated junctions, or inputs that are isolated from each other.",
-                (*names, *(name for _, name in inputs)),
+                title=f"{' and '.join(names)} are grounded, on inputs that share a ground",
+                reason="Through the metal they touch and the ground they share a current flows in their leads: both read wrong.",
+                fix="Probes with insulated junctions, or inputs that are isolated from each other.",
+                subjects=(*names, *(name for _, name in inputs)),
                 source="common practice, no source",
             )
         )
@@ -188,10 +189,10 @@ def bundle(case: Case) -> list[Finding]:
         Finding(
             "wiring.bundle",
             Severity.ADVICE,
-            f"Sensor wires lie beside heater wires in {beside[0].route}",
-            "Microvolts beside amperes: the reading jumps whenever the heater switches.",
-            "A duct of their own, twisted, shielded, the shield earthed at one end only.",
-            tuple(f"wire {w.number}" for w in beside),
+            title=f"Sensor wires lie beside heater wires in {beside[0].route}",
+            reason="Microvolts beside amperes: the reading jumps whenever the heater switches.",
+            fix="A duct of their own, twisted, shielded, the shield earthed at one end only.",
+            subjects=tuple(f"wire {w.number}" for w in beside),
             source="common practice, no source",
         )
     ]

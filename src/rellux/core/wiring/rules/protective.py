@@ -38,10 +38,13 @@ def overcurrent(case: Case) -> list[Finding]:
         Finding(
             "wiring.overcurrent",
             Severity.DANGER,
-            f"No breaker or fuse ahead of {names}",
-            "A short there would be limited only by the supply: the wire burns first. An earth-leakage breaker does not help.",
-            "Put a breaker or fuse in the live conductor ahead of everything.",
-            tuple(p.name for p in loads),
+            title=f"No breaker or fuse ahead of {names}",
+            reason=(
+                "A short there would be limited only by the supply: the wire "
+                "burns first. An earth-leakage breaker does not help."
+            ),
+            fix="Put a breaker or fuse in the live conductor ahead of everything.",
+            subjects=tuple(p.name for p in loads),
             source="IEC 60364-4-43; NEC 240",
         )
     ]
@@ -68,13 +71,13 @@ def limiter(case: Case) -> list[Finding]:
             Finding(
                 "wiring.limiter",
                 Severity.DANGER,
-                "Nothing independent stops the heater",
-                "A welded relay or a shorted SSR leaves the heat on, and the controller can only watch.",
-                "Fit a limiter with its own sensor that drops a contactor ahead of the heater.",
-                tuple(p.name for p in last),
-                (),
-                Proposal("parts.limiter", True, "Add an independent limiter"),
-                "common practice; EN 60519-2, from memory",
+                title="Nothing independent stops the heater",
+                reason="A welded relay or a shorted SSR leaves the heat on, and the controller can only watch.",
+                fix="Fit a limiter with its own sensor that drops a contactor ahead of the heater.",
+                subjects=tuple(p.name for p in last),
+                figures=(),
+                proposal=Proposal("parts.limiter", True, label="Add an independent limiter"),
+                source="common practice; EN 60519-2, from memory",
             )
         ]
     limiters = case.wiring.of_kind("limiter")
@@ -89,12 +92,12 @@ def limiter(case: Case) -> list[Finding]:
             Finding(
                 "wiring.limiter-place",
                 Severity.DANGER,
-                f"The limiter cannot stop {heater.name}",
-                f"With {through} stuck closed and the limiter tripped{when} the heater still has both poles."
+                title=f"The limiter cannot stop {heater.name}",
+                reason=f"With {through} stuck closed and the limiter tripped{when} the heater still has both poles."
                 if through
                 else f"With the limiter tripped{when} the heater still has both poles.",
-                "Put the limiter's contactor in the live conductor of the heater, its coil through COM and OK.",
-                (heater.name, *(p.name for p in limiters)),
+                fix="Put the limiter's contactor in the live conductor of the heater, its coil through COM and OK.",
+                subjects=(heater.name, *(p.name for p in limiters)),
                 source="single-fault reasoning",
             )
         )
@@ -125,14 +128,14 @@ def _shared_sensor(case: Case) -> list[Finding]:
             Finding(
                 "wiring.limiter-sensor" if limited else "wiring.shared-sensor",
                 Severity.DANGER if limited else Severity.FAULT,
-                "Limiter and controller share one sensor"
+                title="Limiter and controller share one sensor"
                 if limited
                 else f"{' and '.join(p.name for p in users)} share one sensor",
-                f"If {probe.name} slips out, both read too low together and the heat stays on."
+                reason=f"If {probe.name} slips out, both read too low together and the heat stays on."
                 if limited
                 else f"Both inputs feed a current into {probe.name} and disturb each other; if it fails, both are wrong.",
-                "Give the limiter a sensor of its own." if limited else "A sensor for each, or a double one.",
-                (probe.name, *(p.name for p in users)),
+                fix="Give the limiter a sensor of its own." if limited else "A sensor for each, or a double one.",
+                subjects=(probe.name, *(p.name for p in users)),
                 source="" if limited else "common practice, no source",
             )
         )
@@ -151,10 +154,13 @@ def each_zone(case: Case) -> list[Finding]:
         Finding(
             "wiring.limiter-zones",
             Severity.ADVICE,
-            f"{count} for {len(zones)} controllers that heat",
-            "A limiter trips by the temperature where its own sensor sits: a zone that runs away elsewhere, it does not feel.",
-            "A limiter for each zone, each dropping the contactor; or a sensor where the hottest of them shows.",
-            tuple(p.name for p in (*limiters, *zones)),
+            title=f"{count} for {len(zones)} controllers that heat",
+            reason=(
+                "A limiter trips by the temperature where its own sensor sits: "
+                "a zone that runs away elsewhere, it does not feel."
+            ),
+            fix="A limiter for each zone, each dropping the contactor; or a sensor where the hottest of them shows.",
+            subjects=tuple(p.name for p in (*limiters, *zones)),
             source="common practice, no source",
         )
     ]
@@ -190,15 +196,15 @@ def guards(case: Case) -> list[Finding]:
             Finding(
                 "wiring.guard",
                 severity if not idle.through or severity is not Severity.DANGER else Severity.FAULT,
-                f"{part.name} does not stop {heaters}{when}"
+                title=f"{part.name} does not stop {heaters}{when}"
                 if not idle.through
                 else f"{part.name} stops {heaters} only through {idle.through}{when}",
-                f"{words} that is bridged, or sits where it takes no power away, guards nothing."
+                reason=f"{words} that is bridged, or sits where it takes no power away, guards nothing."
                 if not idle.through
                 else f"The controller switches {idle.through} too, hundreds of times a day: stuck closed, {words.lower()} that "
                 "opens takes nothing away.",
-                "Put its contact in series with the coil of a contactor ahead of the heater, behind the limiter's.",
-                (part.name, *idle.heaters, *filter(None, (idle.through,))),
+                fix="Put its contact in series with the coil of a contactor ahead of the heater, behind the limiter's.",
+                subjects=(part.name, *idle.heaters, *filter(None, (idle.through,))),
                 source="IEC 60204-1, from memory; single-fault reasoning",
             )
         )

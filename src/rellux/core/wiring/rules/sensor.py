@@ -20,10 +20,10 @@ def polarity(case: Case) -> list[Finding]:
                     Finding(
                         "wiring.tc-polarity",
                         Severity.DANGER,
-                        f"{probe.name} is connected backwards",
-                        "The reading falls as the load heats, so the controller heats harder and harder.",
-                        f"Swap the two wires at {instrument.name}. Check with a warm hand: the reading must rise.",
-                        (probe.name, instrument.name),
+                        title=f"{probe.name} is connected backwards",
+                        reason="The reading falls as the load heats, so the controller heats harder and harder.",
+                        fix=f"Swap the two wires at {instrument.name}. Check with a warm hand: the reading must rise.",
+                        subjects=(probe.name, instrument.name),
                         proposal=swap(case, f"{instrument.name}.{first}", f"{instrument.name}.{second}"),
                         source="E(T_read) = 2 E(T_cj) − E(T), NIST Monograph 175",
                     )
@@ -53,12 +53,12 @@ def sensor_type(case: Case) -> list[Finding]:
                     Finding(
                         "wiring.sensor-type",
                         Severity.DANGER,
-                        "Sensor and input do not match",
-                        f"{probe.name} is a {describe(fitted)}, the input of {controller.name} is set for a "
+                        title="Sensor and input do not match",
+                        reason=f"{probe.name} is a {describe(fitted)}, the input of {controller.name} is set for a "
                         f"{describe(case.context.input_type)}.",
-                        "Set the input type, or fit the other sensor.",
-                        (probe.name, controller.name),
-                        proposal=Proposal("setup.input_type", fitted, f"Set the input to {fitted}"),
+                        fix="Set the input type, or fit the other sensor.",
+                        subjects=(probe.name, controller.name),
+                        proposal=Proposal("setup.input_type", fitted, label=f"Set the input to {fitted}"),
                     )
                 )
     return found

@@ -2,6 +2,7 @@
 
 from ...explain import Figure, Input
 from ...findings import Finding, Severity
+from ...messages import quantity
 from ...units import Kind
 from ..circuit.earthing import Earthing, earthing_of
 from ..circuit.solution import Fault
@@ -40,19 +41,20 @@ def automatic_disconnection(case: Case) -> list[Finding]:
         Finding(
             "wiring.disconnection",
             Severity.DANGER,
-            f"A live on the case opens nothing at once ({amps:.0f} A)",
-            f"{best or 'A breaker'} needs {needed:.0f} A to open in a fraction of a second; until then the metal is live.",
-            "A shorter or thicker way to earth, a smaller or quicker breaker, or an earth-leakage breaker ahead.",
-            tuple(filter(None, (best, heater.name))),
-            (
+            title=f"A live on the case opens nothing at once ({quantity(amps, 'A', '.0f')})",
+            reason=f"{best or 'A breaker'} needs {quantity(needed, 'A', '.0f')} to open "
+            "in a fraction of a second; until then the metal is live.",
+            fix="A shorter or thicker way to earth, a smaller or quicker breaker, or an earth-leakage breaker ahead.",
+            subjects=tuple(filter(None, (best, heater.name))),
+            figures=(
                 Figure(
                     "current on an earth fault",
                     amps,
                     Kind.CURRENT,
-                    "I = U₀ / Zs",
-                    (Input("needed", needed, Kind.CURRENT, "k I_n", "breaker curve"),),
-                    "Solved with the live end of the heater on the case.",
-                    "IEC 60364-4-41; from memory",
+                    formula="I = U₀ / Zs",
+                    inputs=(Input("needed", needed, Kind.CURRENT, "k I_n", "breaker curve"),),
+                    reason="Solved with the live end of the heater on the case.",
+                    source="IEC 60364-4-41; from memory",
                 ),
             ),
             source="IEC 60364-4-41: Zs ≤ U₀/(5, 10, 20 I_n); from memory",
@@ -93,10 +95,10 @@ def means_of_disconnection(case: Case) -> list[Finding]:
         Finding(
             "wiring.means",
             Severity.FAULT,
-            f"Nothing disconnects {heater.name} for work",
-            "A fuse, a contactor or an SSR does not: it leaks, welds, or comes back by itself.",
-            "A lockable switch-disconnector, or a plug that can be pulled.",
-            (heater.name,),
+            title=f"Nothing disconnects {heater.name} for work",
+            reason="A fuse, a contactor or an SSR does not: it leaks, welds, or comes back by itself.",
+            fix="A lockable switch-disconnector, or a plug that can be pulled.",
+            subjects=(heater.name,),
             source="IEC 60204-1, NEC 430.102; from memory",
         )
         for heater in case.heaters()
@@ -114,10 +116,10 @@ def plug_load(case: Case) -> list[Finding]:
                 Finding(
                     "wiring.plug-load",
                     Severity.FAULT,
-                    f"{plug.name} carries {amps:.1f} A of its {rating:g} A",
-                    "For hours it overheats at its pins, and so does the socket.",
-                    "A larger plug and inlet, or fixed wiring by a licensed person.",
-                    (plug.name,),
+                    title=f"{plug.name} carries {quantity(amps, 'A', '.1f')} of its {quantity(rating, 'A')}",
+                    reason="For hours it overheats at its pins, and so does the socket.",
+                    fix="A larger plug and inlet, or fixed wiring by a licensed person.",
+                    subjects=(plug.name,),
                 )
             )
     return found
@@ -139,10 +141,10 @@ def reversible_plug(case: Case) -> list[Finding]:
         Finding(
             "wiring.plug-reversible",
             Severity.FAULT,
-            f"The other way round {heater.name} stays live",
-            f"{plugs[0].name} fits both ways: half of the times every fuse and switch stands in the neutral.",
-            "Two-pole breaker and two-pole contactor, or a plug that fits one way only.",
-            (plugs[0].name, heater.name),
+            title=f"The other way round {heater.name} stays live",
+            reason=f"{plugs[0].name} fits both ways: half of the times every fuse and switch stands in the neutral.",
+            fix="Two-pole breaker and two-pole contactor, or a plug that fits one way only.",
+            subjects=(plugs[0].name, heater.name),
         )
         for heater in case.heaters()
         if case.touches(heater, neutral)
@@ -156,10 +158,10 @@ def energise_to_trip(case: Case) -> list[Finding]:
         Finding(
             "wiring.energise-to-trip",
             Severity.ADVICE,
-            f"{part.name} has to energise something to stop the heat",
-            "A broken wire or a lost supply defeats it, and nobody notices.",
-            "Hold a contactor with its OK contact, so that everything that fails lets go.",
-            (part.name,),
+            title=f"{part.name} has to energise something to stop the heat",
+            reason="A broken wire or a lost supply defeats it, and nobody notices.",
+            fix="Hold a contactor with its OK contact, so that everything that fails lets go.",
+            subjects=(part.name,),
             source="de-energise to trip; common practice, no source",
         )
         for part in case.wiring.of_kind("limiter")
@@ -173,10 +175,10 @@ def emergency_stop(case: Case) -> list[Finding]:
         Finding(
             "wiring.estop-no",
             Severity.DANGER,
-            f"{part.name} has to close to stop",
-            "With a wire off it does nothing, and that is found out when it is needed.",
-            "A contact that opens, in series with the contactor's coil.",
-            (part.name,),
+            title=f"{part.name} has to close to stop",
+            reason="With a wire off it does nothing, and that is found out when it is needed.",
+            fix="A contact that opens, in series with the contactor's coil.",
+            subjects=(part.name,),
             source="IEC 60204-1, ISO 13850; from memory",
         )
         for part in case.wiring.of_kind("estop_no")
@@ -189,10 +191,10 @@ def thermal_fuse(case: Case) -> list[Finding]:
         Finding(
             "wiring.thermal-fuse",
             Severity.ADVICE,
-            f"{part.name} must touch what it guards",
-            "It opens at its own temperature, not at the load's; on heater fins its body can short them.",
-            "Clamp it on with an insulating sleeve, crimp it: solder melts it.",
-            (part.name,),
+            title=f"{part.name} must touch what it guards",
+            reason="It opens at its own temperature, not at the load's; on heater fins its body can short them.",
+            fix="Clamp it on with an insulating sleeve, crimp it: solder melts it.",
+            subjects=(part.name,),
             source="common practice, no source",
         )
         for part in case.wiring.of_kind("thermal_fuse")

@@ -20,10 +20,10 @@ def suppressor(case: Case) -> list[Finding]:
         Finding(
             "wiring.suppressor",
             Severity.ADVICE,
-            f"{coil.name}'s coil has no suppressor",
-            "When it drops out its coil throws hundreds of volts back: contacts wear and microcontrollers reset.",
-            f"An RC suppressor (AC) or diode (DC) across {coil.name}.A1 and A2, at the coil.",
-            (coil.name,),
+            title=f"{coil.name}'s coil has no suppressor",
+            reason="When it drops out its coil throws hundreds of volts back: contacts wear and microcontrollers reset.",
+            fix=f"An RC suppressor (AC) or diode (DC) across {coil.name}.A1 and A2, at the coil.",
+            subjects=(coil.name,),
             source="common practice, no source",
         )
         for coil in case.wiring.of_kind("contactor")
@@ -40,10 +40,10 @@ def crowded(case: Case) -> list[Finding]:
         Finding(
             "wiring.crowded",
             Severity.ADVICE,
-            f"{count} wires at {end}",
-            f"A screw terminal holds {MOST_AT_A_TERMINAL}; the third works loose and burns.",
-            "A terminal block or a rail between them.",
-            (split(end)[0],),
+            title=f"{count} wires at {end}",
+            reason=f"A screw terminal holds {MOST_AT_A_TERMINAL}; the third works loose and burns.",
+            fix="A terminal block or a rail between them.",
+            subjects=(split(end)[0],),
             source="common practice, no source",
         )
         for end, count in sorted(ends.items())
@@ -63,10 +63,10 @@ def dead_ends(case: Case) -> list[Finding]:
                 Finding(
                     "wiring.dead-end",
                     Severity.ADVICE,
-                    f"Nothing goes on from {part.name}",
-                    f"Only {part.name}.{used[0]} is wired: a wire that ends here does nothing, and its free end is live.",
-                    "Wire its other end, or take it out.",
-                    (part.name,),
+                    title=f"Nothing goes on from {part.name}",
+                    reason=f"Only {part.name}.{used[0]} is wired: a wire that ends here does nothing, and its free end is live.",
+                    fix="Wire its other end, or take it out.",
+                    subjects=(part.name,),
                 )
             )
     return found
@@ -85,10 +85,10 @@ def unconnected(case: Case) -> list[Finding]:
                     Finding(
                         "wiring.unconnected",
                         Severity.FAULT,
-                        f"{open_ends[0]} is not connected",
-                        "Its other end is: a coil or supply needs both.",
-                        "Add the missing wire.",
-                        (part.name,),
+                        title=f"{open_ends[0]} is not connected",
+                        reason="Its other end is: a coil or supply needs both.",
+                        fix="Add the missing wire.",
+                        subjects=(part.name,),
                     )
                 )
     return found
