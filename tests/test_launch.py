@@ -2,6 +2,7 @@
 
 import contextlib
 import os
+import re
 import shutil
 import signal
 import socket
@@ -10,6 +11,8 @@ import subprocess
 import sys
 import threading
 import time
+import urllib.request
+import zipfile
 from pathlib import Path
 
 import pytest
@@ -87,6 +90,12 @@ def test_a_taken_port_is_noticed():
         s.bind(("127.0.0.1", 0))
         s.listen()
         assert not port_is_free(s.getsockname()[1])
+
+
+def free_port():
+    with socket.socket() as s:
+        s.bind(("127.0.0.1", 0))
+        return s.getsockname()[1]
 
 
 def script(path, *arguments, root=ROOT):
@@ -172,18 +181,19 @@ def test_a_second_start_on_the_same_folder_is_told_the_first_address(tmp_path):
 
 def test_the_lock_of_a_killed_rellux_is_free(tmp_path):
     holder = "import sys, time; from pathlib import Path; from rellux.folder import claim; "
-    holder += "held = claim(Path(sys.argv[1]), 'x'); print('held', flush=True); time.sleep(60)"
+    holder += "held = claim(Path(sys.argv[1]), 'x'); held.__enter__(); print('held', flush=True); time.sleep(60)"
     environment = {**os.environ, "PYTHONPATH": str(ROOT / "src")}
     process = subprocess.Popen(
         [sys.executable, "-c", holder, str(tmp_path)], stdout=subprocess.PIPE, env=environment, text=True
     )
     assert process.stdout.readline() == "held\n"
-    with pytest.raises(Unusable, match="already runs"):
-        claim(tmp_path, "y")
+    with pytest.raises(Unusable, match="already runs"), claim(tmp_path, "y"):
+        pass
     process.kill()
     process.wait()
     process.stdout.close()
-    claim(tmp_path, "y").close()
+    with claim(tmp_path, "y"):
+        pass
 
 
 @pytest.mark.parametrize(
@@ -221,3 +231,71 @@ def test_the_interface_is_built_once_and_its_stamp_is_of_its_sources():
     )
     assert (ROOT / "web/dist/.built").read_text() == summed
     assert not (ROOT / "web/.building").exists() and not (ROOT / "web/dist.next").exists()
+
+
+WITHOUT_POSIX = """
+import builtins, os, sys
+HERE, REAL = os.path.dirname(os.__file__), builtins.__import__
+GONE = {"fcntl", "resource", "pwd", "grp", "termios", "tty", "pty", "syslog"}
+def without(name, globals=None, *rest, **more):
+    by = (globals or {}).get("__file__") or ""
+    if name in GONE and by and (not by.startswith(HERE) or "site-packages" in by):
+        raise ImportError(f"no {name} on this system")
+    return REAL(name, globals, *rest, **more)
+builtins.__import__ = without
+"""
+
+
+@pytest.fixture(scope="module")
+def wheel(tmp_path_factory):
+    """What ``./rellux package`` makes, unpacked, beside a start-up file that takes away what only POSIX systems have."""
+    folder = tmp_path_factory.mktemp("wheel")
+    subprocess.run([ROOT / "rellux", "package", folder], check=True, capture_output=True)
+    (made,) = folder.glob("rellux-*.whl")
+    with zipfile.ZipFile(made) as packed:
+        packed.extractall(folder / "site")
+    (folder / "site/sitecustomize.py").write_text(WITHOUT_POSIX)
+    return folder / "site"
+
+
+def page(address, seconds=60.0):
+    """The body at an address, once something answers there."""
+    deadline = time.monotonic() + seconds
+    while True:
+        try:
+            with urllib.request.urlopen(address, timeout=5) as answer:
+                return answer.read().decode()
+        except OSError:
+            assert time.monotonic() < deadline, "it never answered"
+            time.sleep(0.1)
+
+
+def test_the_wheel_runs_without_checkout_node_or_posix_and_ends_with_its_launcher(wheel, tmp_path):
+    port = free_port()
+    environment = {
+        "PYTHONPATH": str(wheel),
+        "HOME": str(tmp_path),
+        "XDG_DATA_HOME": str(tmp_path / "share"),
+        "PATH": "",
+    }
+    command = [sys.executable, "-m", "rellux.launch", "serve", "--port", str(port)]
+    with subprocess.Popen(
+        command, env=environment, cwd=tmp_path, stdout=subprocess.DEVNULL, stderr=subprocess.PIPE
+    ) as launcher:
+        try:
+            html = page(f"http://127.0.0.1:{port}/")
+            script = re.search(r'src="(/app/assets/[^"]+)"', html)
+            assert script and len(page(f"http://127.0.0.1:{port}{script[1]}")) > 10_000
+            assert page(f"http://127.0.0.1:{port}/api/v1/rigs") == "[]"
+            assert (tmp_path / "share/rellux/own/rellux.sqlite3").exists()
+        finally:
+            launcher.kill()
+    until(lambda: port_is_free(port), 20)
+
+
+def test_nothing_that_runs_is_for_one_system_only():
+    modules = r"import (?:fcntl|resource|pwd|grp)|/proc/|/tmp/"
+    calls = r"preexec_fn|SIGKILL|SIGHUP|SIGUSR|os\.(?:fork|kill|setsid|getuid|geteuid|statvfs|uname)\b"
+    posix_only = re.compile(f"{modules}|{calls}")
+    found = [str(p) for p in (ROOT / "src/rellux").rglob("*.py") if posix_only.search(p.read_text())]
+    assert not found

@@ -1,40 +1,45 @@
 """The data folder before anything is started on it: one Rellux at a time, writable, and a database this version can read."""
 
 import contextlib
-import fcntl
 import os
 import sqlite3
+from collections.abc import Iterator
 from pathlib import Path
-from typing import IO
+
+from filelock import FileLock, Timeout
 
 SERVER = Path(__file__).resolve().parent / "server"
-LOCK, DATABASE = "rellux.lock", "rellux.sqlite3"
+LOCK, ADDRESS, DATABASE = "rellux.lock", "rellux.address", "rellux.sqlite3"
 
 
 class Unusable(Exception):  # noqa: N818 - reads as a sentence
     """The folder cannot be used; the message is one plain sentence for whoever starts Rellux."""
 
 
-def claim(folder: Path, address: str) -> IO[str]:
-    """The folder's lock, held as long as the file stays open. Raises :class:`Unusable` naming the address that holds it."""
+@contextlib.contextmanager
+def claim(folder: Path, address: str) -> Iterator[None]:
+    """Holds the folder's lock meanwhile. Raises :class:`Unusable` naming the address that holds it."""
     try:
         folder.mkdir(parents=True, exist_ok=True)
-        lock = (folder / LOCK).open("a+")
-    except OSError as error:
-        raise Unusable(f"The data folder {folder} cannot be written to ({error.strerror}).") from None
-    try:
-        fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
-    except OSError:
-        lock.seek(0)
-        held = lock.read().strip() or "an address it has not told"
-        lock.close()
+        lock = FileLock(folder / LOCK, timeout=0, is_singleton=False)
+        lock.acquire()
+    except Timeout:
+        held = _told(folder / ADDRESS) or "an address it has not told"
         raise Unusable(
             f"Rellux already runs on the data folder {folder}, at {held}. Open that address, or stop it first."
         ) from None
-    lock.truncate(0)
-    lock.write(address)
-    lock.flush()
-    return lock
+    except OSError as error:
+        raise Unusable(f"The data folder {folder} cannot be written to ({error.strerror}).") from None
+    with lock:
+        (folder / ADDRESS).write_text(address)
+        yield
+
+
+def _told(path: Path) -> str:
+    try:
+        return path.read_text().strip()
+    except OSError:
+        return ""
 
 
 def check_database(folder: Path) -> None:

@@ -5,7 +5,7 @@ recorder flushes what it holds, and only then does this process end.
 """
 
 import argparse
-import ctypes
+import contextlib
 import os
 import signal
 import socket
@@ -14,25 +14,27 @@ import sys
 import time
 from dataclasses import dataclass, field
 from pathlib import Path
+from typing import Any
 
 from rellux.folder import Unusable, check_database, claim
+from rellux.places import data_home
+from rellux.server.processes import SUPERVISED
 
-PR_SET_PDEATHSIG = 1
 STOP_S = 12.0
 CALM_S = 20.0
 MANAGE = [sys.executable, "-m", "rellux.server.manage"]
-ROOT = Path(__file__).resolve().parents[2]
 
 
-def _end_with_parent() -> None:
-    """Ask the kernel to end the child when this process is killed (Linux; elsewhere Ctrl-C and SIGTERM are enough)."""
-    if sys.platform == "linux":
-        ctypes.CDLL(None).prctl(PR_SET_PDEATHSIG, signal.SIGTERM)
+def _apart() -> dict[str, Any]:
+    """How a child is kept from the terminal's Ctrl-C, which is this process's to answer."""
+    if os.name == "posix":
+        return {"start_new_session": True}
+    return {"creationflags": getattr(subprocess, "CREATE_NEW_PROCESS_GROUP", 0)}
 
 
 @dataclass
 class Child:
-    """One supervised process."""
+    """One supervised process. It stops when its standard input ends, so it does not outlive this one either."""
 
     name: str
     command: list[str]
@@ -42,11 +44,18 @@ class Child:
     due_at: float = field(default_factory=time.monotonic)
 
     def start(self) -> None:
-        environment = {**os.environ, "RELLUX_PROCESS": self.name.replace(" ", "-")}
-        self.process = subprocess.Popen(
-            self.command, env=environment, start_new_session=True, preexec_fn=_end_with_parent
-        )
+        environment = {**os.environ, "RELLUX_PROCESS": self.name.replace(" ", "-"), SUPERVISED: "1"}
+        self.process = subprocess.Popen(self.command, env=environment, stdin=subprocess.PIPE, **_apart())
         self.started_at = time.monotonic()
+
+    def ask_to_stop(self) -> None:
+        """Close its input; where there are signals, say it with one too."""
+        if self.process is None or self.process.stdin is None:
+            return
+        with contextlib.suppress(OSError):
+            self.process.stdin.close()
+        if os.name == "posix" and self.process.poll() is None:
+            self.process.terminate()
 
     def look(self) -> None:
         """Start it if it is due; note a death and when to try again."""
@@ -64,12 +73,10 @@ class Child:
 
 
 def children(port: int) -> list[Child]:
-    web = ["-m", "uvicorn", "rellux.server.asgi:application", "--host", "127.0.0.1", "--port", str(port)]
-    quiet = ["--log-level", "warning", "--no-server-header", "--timeout-graceful-shutdown", "2"]
     return [
         Child("simulated controllers", [*MANAGE, "simulate"]),
         Child("recorder", [*MANAGE, "record"]),
-        Child("web", [sys.executable, *web, *quiet]),
+        Child("web", [*MANAGE, "web", "--port", str(port)]),
     ]
 
 
@@ -89,8 +96,7 @@ def supervise(family: list[Child], port: int) -> None:
                 said = True
     finally:
         for child in reversed(family):
-            if child.process and child.process.poll() is None:
-                child.process.terminate()
+            child.ask_to_stop()
         deadline = time.monotonic() + STOP_S
         for child in reversed(family):
             if child.process:
@@ -102,7 +108,8 @@ def supervise(family: list[Child], port: int) -> None:
 
 def port_is_free(port: int) -> bool:
     with socket.socket() as s:
-        s.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+        if os.name == "posix":  # elsewhere it would let two programs have one port
+            s.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
         try:
             s.bind(("127.0.0.1", port))
         except OSError:
@@ -118,8 +125,9 @@ def main() -> int:
     if not 1 <= given.port <= 65535:
         print(f"Port {given.port} does not exist; choose one from 1 to 65535.", file=sys.stderr)
         return 2
-    os.environ.setdefault("RELLUX_DATA", str(ROOT / "data" / ("demo" if given.what == "demo" else "own")))
+    os.environ.setdefault("RELLUX_DATA", str(data_home() / ("demo" if given.what == "demo" else "own")))
     folder = Path(os.environ["RELLUX_DATA"])
+    os.environ.setdefault("NUMBA_CACHE_DIR", str(folder / "compiled"))
     try:
         with claim(folder, f"http://127.0.0.1:{given.port}"):
             if not port_is_free(given.port):
@@ -135,14 +143,12 @@ def main() -> int:
 
 def run(what: str, port: int) -> int:
     """Bring the database up to date, then serve until asked to stop."""
-    steps = [[*MANAGE, "migrate", "-v", "0"], *([[*MANAGE, "load_demo"]] if what == "demo" else [])]
-    for step in steps:
-        if subprocess.run(step).returncode:
-            print(
-                "The database could not be brought up to date; the lines above say why. Nothing was started.",
-                file=sys.stderr,
-            )
-            return 2
+    if subprocess.run([*MANAGE, "prepare", *(["--demo"] if what == "demo" else [])]).returncode:
+        print(
+            "The database could not be brought up to date; the lines above say why. Nothing was started.",
+            file=sys.stderr,
+        )
+        return 2
     supervise(children(port), port)
     return 0
 

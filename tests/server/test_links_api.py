@@ -292,7 +292,10 @@ def test_a_controller_that_holds_something_else_is_said_to(online, queued):
     command = queued({"setpoint_c": 60.0, "mode": "pid"})
     sent(online, Stubborn())
     command.refresh_from_db()
-    assert command.state == "part" and "asked for set-point {60 °C}, the controller holds set-point {64 °C}" in command.error
+    assert (
+        command.state == "part"
+        and "asked for set-point {60 °C}, the controller holds set-point {64 °C}" in command.error
+    )
     assert command.begun == ["setpoint_c"]  # and the heat was not switched on with it
 
 

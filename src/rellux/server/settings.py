@@ -1,4 +1,4 @@
-"""Django settings. Everything of a user lives in one directory, ``RELLUX_DATA`` (default: ``data`` in the checkout)."""
+"""Django settings. Everything of a user lives in one directory, ``RELLUX_DATA`` (else as ``rellux.places`` says)."""
 
 import contextlib
 import logging
@@ -8,14 +8,15 @@ from pathlib import Path
 from csp.constants import NONCE, NONE, SELF
 from django.core.management.utils import get_random_secret_key
 
-ROOT = Path(__file__).resolve().parents[3]
-DATA = Path(os.environ.get("RELLUX_DATA", ROOT / "data"))
+from rellux.places import data_home, interface
+
+DATA = Path(os.environ.get("RELLUX_DATA") or data_home())
 DATA.mkdir(parents=True, exist_ok=True)
 LOGS = DATA / "logs"
 with contextlib.suppress(OSError):  # a full or read-only disk: the console still says it
     LOGS.mkdir(exist_ok=True)
 logging.raiseExceptions = False  # a log that cannot be written must not bury the terminal
-WEB = ROOT / "web" / "dist"
+WEB = interface()
 
 
 def _secret_key() -> str:

@@ -33,7 +33,10 @@ def _send_values(command: Command, controller: ModbusLink) -> bool:
             if not confirm(command, name, read_back):
                 return False
             if not is_held(value, read_back, controller.map.by_name[name].step):
-                finish(command, f"asked for {spoken_value(name, value)}, the controller holds {spoken_value(name, read_back)}")
+                finish(
+                    command,
+                    f"asked for {spoken_value(name, value)}, the controller holds {spoken_value(name, read_back)}",
+                )
                 return True
     except (LinkDown, Refused) as lost:
         return finish(command, str(lost))

@@ -19,6 +19,7 @@ log = logging.getLogger("rellux.stand_ins")
 
 class Command(BaseCommand):
     help = "Serve the simulated controllers."
+    requires_system_checks = ()  # they would load the whole web interface
 
     def handle(self, *args: object, **options: object) -> None:
         asyncio.run(_serve_until(Stopping()))

@@ -14,6 +14,7 @@ log = logging.getLogger("rellux.recorder")
 
 class Command(BaseCommand):
     help = "Poll the controllers and record."
+    requires_system_checks = ()  # they would load the whole web interface
 
     def handle(self, *args: object, **options: object) -> None:
         stopping, recorder = Stopping(), Recorder()

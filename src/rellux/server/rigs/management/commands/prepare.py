@@ -1,0 +1,21 @@
+"""``manage prepare``: bring the database up to date before anything is started, and the demo workshop into an empty one."""
+
+from argparse import ArgumentParser
+
+from django.core.management import call_command
+from django.core.management.base import BaseCommand
+
+
+class Command(BaseCommand):
+    help = "Bring the database up to date."
+    requires_system_checks = ()
+
+    def add_arguments(self, parser: ArgumentParser) -> None:
+        parser.add_argument("--demo", action="store_true", help="load the demo workshop where there is no rig yet")
+
+    def handle(self, *args: object, demo: bool = False, **options: object) -> None:
+        call_command("migrate", verbosity=0, skip_checks=True)
+        if demo:
+            from rellux.server.demo.workshop import load_demo  # not loaded where there is no demo
+
+            load_demo()
