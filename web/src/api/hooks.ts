@@ -1,8 +1,13 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { api, need, type Rig, type Schemas } from './client'
 
-export const useWorkshop = () =>
-  useQuery({ queryKey: ['workshop'], queryFn: () => need(api.GET('/api/v1/rigs')), refetchInterval: 3000 })
+const workshop = { queryKey: ['workshop'], queryFn: () => need(api.GET('/api/v1/rigs')) }
+
+/** Every rig with its reading, followed while the workshop is looked at. */
+export const useWorkshop = () => useQuery({ ...workshop, refetchInterval: 3000 })
+
+/** Which rigs there are and what they are called: asked again only after a change, not while a station is open. */
+export const useRigs = () => useQuery({ ...workshop, staleTime: Infinity })
 
 export const useRig = (slug: string) =>
   useQuery({

@@ -2,7 +2,7 @@ import { useQuery } from '@tanstack/react-query'
 import { useOutletContext } from 'react-router'
 import { api, need, type Rig, type Schemas } from '../api/client'
 import { useInAddress } from '../api/address'
-import { useWorkshop } from '../api/hooks'
+import { useRigs } from '../api/hooks'
 import { SelectField } from '../shared/fields'
 import { Fetched } from '../shared/Fetched'
 import { when } from '../shared/when'
@@ -18,7 +18,7 @@ import { RigFile } from './RigFile'
 export default function Book() {
   const rig = useOutletContext<Rig>()
   const [station, setStation] = useInAddress<Station | ''>('station', '', STATIONS)
-  const { data: rigs } = useWorkshop()
+  const { data: rigs } = useRigs()
   const query = useQuery({
     queryKey: ['of', rig.slug, 'book'],
     queryFn: () => need(api.GET('/api/v1/rigs/{slug}/book', { params: { path: { slug: rig.slug } } })),

@@ -1,14 +1,14 @@
 import { useMutation } from '@tanstack/react-query'
 import { useNavigate } from 'react-router'
 import { api, need } from '../api/client'
-import { useRefresh, useWorkshop } from '../api/hooks'
+import { useRefresh, useRigs } from '../api/hooks'
 import { SelectField } from '../shared/fields'
 import { Refused } from '../shared/states'
 import type { Question, Values } from './data'
 
 /** From the bench into a rig: the values as they stand are kept there, and the rig opens at them. */
 export function KeepInRig({ question, values, refused }: { question: Question; values: Values; refused: boolean }) {
-  const { data: rigs } = useWorkshop()
+  const { data: rigs } = useRigs()
   const navigate = useNavigate()
   const refresh = useRefresh('')
   const keep = useMutation({

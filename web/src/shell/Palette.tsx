@@ -2,7 +2,7 @@ import Dialog from '@mui/material/Dialog'
 import { useMemo, useState } from 'react'
 import { useNavigate } from 'react-router'
 import { api } from '../api/client'
-import { useRefresh, useWorkshop } from '../api/hooks'
+import { useRefresh, useRigs } from '../api/hooks'
 import { useQuestions } from '../questions/data'
 import { usePreferences } from './preferences'
 import { SAFE_OFF } from './safeOffEvent'
@@ -36,7 +36,7 @@ const ALSO: Partial<Record<Station, string>> = {
 export default function Palette({ slug, onClose }: { slug?: string; onClose: () => void }) {
   const navigate = useNavigate()
   const { toggleTheme, toggleUnit } = usePreferences()
-  const { data: rigs } = useWorkshop()
+  const { data: rigs } = useRigs()
   const [typed, setTyped] = useState('')
   const [at, setAt] = useState(0)
   const { data: questions } = useQuestions()

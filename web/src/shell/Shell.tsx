@@ -1,6 +1,6 @@
 import { lazy, type ReactNode, Suspense, useEffect, useState } from 'react'
 import { Link, useLocation, useNavigate } from 'react-router'
-import { useWorkshop } from '../api/hooks'
+import { useRigs } from '../api/hooks'
 import { useLive } from '../api/live'
 import { usePreferences } from './preferences'
 import { Armed, RigLive } from './RigLive'
@@ -106,7 +106,7 @@ function HeatOff({ slug }: { slug: string }) {
 }
 
 function RigName({ slug }: { slug: string }) {
-  const { data } = useWorkshop()
+  const { data } = useRigs()
   const name = data?.find((r) => r.slug === slug)?.name
   return name ? (
     <>

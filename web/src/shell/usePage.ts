@@ -1,6 +1,6 @@
 import { useEffect, useRef } from 'react'
 import { useLocation } from 'react-router'
-import { useWorkshop } from '../api/hooks'
+import { useRigs } from '../api/hooks'
 import { useQuestions } from '../questions/data'
 import { STATION_NAME, type Station } from './stations'
 
@@ -18,7 +18,7 @@ export function titleOf(pathname: string, rigs: { slug: string; name: string }[]
 /** Names the page, and after going to another one puts the focus on its heading. */
 export function usePage() {
   const { pathname } = useLocation()
-  const { data: rigs = [] } = useWorkshop()
+  const { data: rigs = [] } = useRigs()
   const { data: questions = [] } = useQuestions()
   const title = titleOf(pathname, rigs, questions)
   useEffect(() => {

@@ -54,11 +54,16 @@ def stale_after_s(link: Link) -> float:
 
 
 def live_of(rig: Rig) -> Live:
-    """The newest known state; one that is stale, or that was heard from where the link pointed before, counts as offline."""
+    """The newest known state of a rig, read now."""
     run = rig.runs.filter(status=Run.Status.RECORDING, removed_at__isnull=True).first()
+    return live(rig, Link.objects.select_related("state").filter(rig=rig).first(), run)
+
+
+def live(rig: Rig, link: Link | None, run: Run | None) -> Live:
+    """The state of a link with what is being recorded; one that is stale, or that was heard from where the link pointed before,
+    counts as offline."""
     recording, run_time = (run.pk, run.length_s) if run else (None, None)
-    state = LinkState.objects.select_related("link").filter(link__rig=rig).first()
-    link = state.link if state else getattr(rig, "link", None)
+    state: LinkState | None = getattr(link, "state", None)
     if link is None:
         return Live("none", recording=recording, run_time_s=run_time)
     now, left = timezone.now(), armed_left_s(link)

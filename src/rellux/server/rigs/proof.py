@@ -16,7 +16,9 @@ from .models import Rig
 
 def read_once(rig: Rig) -> None:
     """Make every view of the rig. Raises whatever a view would, and ``Refused`` for values not of its shape."""
-    as_json([overview.strip(rig), overview.rig_view(rig), wiring_view(rig), tuning_view(rig)])
+    as_json(
+        [overview.strip(overview.seen().get(pk=rig.pk)), overview.rig_view(rig), wiring_view(rig), tuning_view(rig)]
+    )
     if rig.sensor:  # before that there is nothing to set up
         as_json(setup_view(rig))
     as_json([*kept_answers(rig).values(), *(run_view(r) for r in rig.runs.all())])

@@ -29,6 +29,7 @@ from rellux.server.api.endpoint import endpoint
 from rellux.server.api.shapes import read, reply
 from rellux.server.rigs.domain import purpose_of
 from rellux.server.rigs.models import Rig
+from rellux.server.rigs.revised import revised
 
 from .domain import connection_list, faults_of, positions_of
 from .views import StateView, state_view
@@ -115,6 +116,7 @@ def _solved(name: str, s: Solution) -> SolvedState:
 
 
 class SolvedStates(APIView):
+    @revised
     @endpoint("solvedStates", SolvedState, many=True)
     def get(self, request: Request, slug: str) -> Response:
         return reply([_solved(p.name, p.solution) for p in positions_of(_wired(slug))])
@@ -138,6 +140,7 @@ class Remembers:
 
 
 class CircuitMemory(APIView):
+    @revised
     @endpoint("circuitMemory", Remembers)
     def get(self, request: Request, slug: str) -> Response:
         found = memory(circuit_of(_wired(slug)))
@@ -145,6 +148,7 @@ class CircuitMemory(APIView):
 
 
 class SingleFaults(APIView):
+    @revised
     @endpoint("singleFaults", Analysis)
     def get(self, request: Request, slug: str) -> Response:
         return reply(faults_of(_wired(slug)))
@@ -169,6 +173,7 @@ class ExplainInput:
 class Meter(APIView):
     changes_rig = False
 
+    @revised
     @endpoint("meterPlan", Reading, query={"pairs": str}, many=True)
     def get(self, request: Request, slug: str) -> Response:
         circuit = circuit_of(get_object_or_404(Rig, slug=slug))
@@ -218,6 +223,7 @@ class ScheduleView:
 
 
 class Schedule(APIView):
+    @revised
     @endpoint("wireSchedule", ScheduleView)
     def get(self, request: Request, slug: str) -> Response:
         cuts, totals = schedule(connection_list(get_object_or_404(Rig, slug=slug)))

@@ -31,6 +31,7 @@ from rellux.server.rigs.change import changing
 from rellux.server.rigs.domain import choice_of, purpose_of
 from rellux.server.rigs.models import Rig
 from rellux.server.rigs.overview import findings_of
+from rellux.server.rigs.revised import revised
 
 from .domain import connection_list, drawings_of, every_finding, positions_of
 from .edit import lay_out, replace_list
@@ -244,6 +245,7 @@ class ConductorColours(APIView):
 
 
 class UsualCircuits(APIView):
+    @revised
     @endpoint("usualCircuits", Offer, many=True)
     def get(self, request: Request, slug: str) -> Response:
         rig = get_object_or_404(Rig, slug=slug)
