@@ -6,6 +6,8 @@ samples with the first time, minimum and maximum of every column. Narrow windows
 
 from collections.abc import Iterable
 from concurrent.futures import ThreadPoolExecutor
+from functools import lru_cache
+from itertools import islice
 
 import numpy as np
 import pyarrow as pa
@@ -22,6 +24,8 @@ COLUMNS = ("time_s", "setpoint_c", "reading_c", "output", "switch")
 VALUES = COLUMNS[1:]
 CHUNK = 65_536
 BUCKET = 64
+BATCH = 4
+"""Chunks written at once while a long series is taken in."""
 SMALL_CHUNKS = 240
 """Live chunks are merged once there are this many small ones: about four minutes of recording."""
 
@@ -39,6 +43,10 @@ def _pack(columns: dict[str, Array]) -> bytes:
 def _unpack(data: bytes) -> dict[str, Array]:
     table = pa.ipc.open_stream(pa.py_buffer(data)).read_all()
     return {name: table.column(name).to_numpy() for name in table.column_names}
+
+
+_looked_at = lru_cache(maxsize=8)(_unpack)
+"""Chunks read a moment ago: somebody who pans or zooms reads the same ones. Known by their bytes, so never another's."""
 
 
 def _overview(series: Series, bucket: int = BUCKET) -> dict[str, Array]:
@@ -64,17 +72,20 @@ def _chunk(run: Run, sequence: int, part: Series) -> Chunk:
     )
 
 
-def _chunks(run: Run, sequence: int, series: Series) -> list[Chunk]:
-    """The series in chunks, numbered from ``sequence``; compression leaves the interpreter, so two threads help."""
+def _store(run: Run, sequence: int, series: Series) -> None:
+    """The series as chunks, numbered from ``sequence``: written while the next are compressed, which leaves the interpreter."""
     starts = range(0, len(series), CHUNK)
 
     def made(i: int) -> Chunk:
         return _chunk(run, sequence + i, Series(*(c[starts[i] : starts[i] + CHUNK] for c in series.columns)))
 
     if len(starts) == 1:
-        return [made(0)]
+        made(0).save(force_insert=True)
+        return
     with ThreadPoolExecutor(2) as pool:
-        return list(pool.map(made, range(len(starts))))
+        chunks = pool.map(made, range(len(starts)))
+        while batch := list(islice(chunks, BATCH)):
+            Chunk.objects.bulk_create(batch)
 
 
 def append(run: Run, series: Series) -> None:
@@ -84,7 +95,7 @@ def append(run: Run, series: Series) -> None:
     with transaction.atomic():
         newest = run.chunks.order_by("-sequence").values("sequence").first()
         sequence = newest["sequence"] + 1 if newest else 0
-        Chunk.objects.bulk_create(_chunks(run, sequence, series), batch_size=8)
+        _store(run, sequence, series)
         highest = float(np.fmax.reduce(series.reading_c))
         peaks = [p for p in (run.peak_c, highest) if p is not None and np.isfinite(p)]
         grown = {
@@ -104,7 +115,14 @@ def merge(run: Run) -> None:
             return
         series = read(run)
         run.chunks.all().delete()
-        Chunk.objects.bulk_create(_chunks(run, 0, series), batch_size=8)
+        _store(run, 0, series)
+
+
+def _between(parts: Iterable[dict[str, Array]], names: Iterable[str], start_s: float, end_s: float) -> list[Array]:
+    """The columns joined, of ``start_s ≤ time ≤ end_s`` only: what is outside is neither copied nor converted."""
+    ends = (start_s, np.nextafter(end_s, np.inf))
+    cut = ({n: c[slice(*np.searchsorted(p["time_s"], ends))] for n, c in p.items()} for p in parts)
+    return _join(cut, names)
 
 
 def _join(parts: Iterable[dict[str, Array]], names: Iterable[str]) -> list[Array]:
@@ -131,15 +149,13 @@ def window(run: Run, start_s: float, end_s: float, points: int) -> dict[str, Arr
     A bucket of one sample has equal minimum and maximum, so a narrow window shows every sample as it is.
     """
     chunks = run.chunks.filter(last_s__gte=start_s, first_s__lte=end_s)
-    total = sum(chunks.values_list("count", flat=True))
     names = ["time_s", *(f"{n}_{end}" for n in VALUES for end in ("low", "high"))]
-    if total > points * BUCKET:
-        parts = _join((_unpack(d) for d in chunks.values_list("overview", flat=True)), names)
+    if sum(chunks.order_by().values_list("count", flat=True)) > points * BUCKET:
+        parts = _between((_unpack(d) for d in chunks.values_list("overview", flat=True)), names, start_s, end_s)
     else:
-        series = read(run, start_s, end_s)
-        parts = [series.time_s, *(c for column in series.columns[1:] for c in (column, column))]
-    inside = slice(*np.searchsorted(parts[0], (start_s, np.nextafter(end_s, np.inf))))
-    parts = [p[inside] for p in parts]
+        kept = (_looked_at(d) for d in chunks.values_list("data", flat=True))
+        time_s, *values = _between(kept, COLUMNS, start_s, end_s)
+        parts = [time_s, *(c for column in values for c in (column, column))]
     step = max(1, -(-len(parts[0]) // points))
     if step > 1:
         starts = np.arange(0, len(parts[0]), step)
