@@ -8,10 +8,10 @@ from scipy.sparse import csc_matrix, identity
 from scipy.sparse.linalg import spsolve
 
 from rellux.core.control.settings import ControllerSettings, Mode
-from rellux.core.heating.protection_data import Practice
+from rellux.core.heating.conductor_tables import Practice
 from rellux.core.plant import kernel
-from rellux.core.plant.model import ThermalNetwork
 from rellux.core.plant.simulation import Simulation
+from rellux.core.process.networks import ThermalNetwork
 from rellux.core.sensing import thermocouples
 from rellux.core.wiring.circuit.faults import analyse
 from rellux.core.wiring.circuit.positions import table

@@ -9,7 +9,7 @@ from benchmarks.measure import best, report
 from benchmarks.storing import POINTS, new_run
 from django.test import Client
 
-from rellux.core.heating.protection_data import Practice
+from rellux.core.heating.conductor_tables import Practice
 from rellux.core.runs.series import Series
 from rellux.core.wiring.circuit.faults import analyse
 from rellux.core.wiring.circuit.positions import table

@@ -139,7 +139,7 @@ def test_demo_rig_with_a_live_run_survives_reload_and_a_dead_web_server(demo, br
     page.see("Recording")
     page.until(lambda: (reading(page) or 0) > start + 5, 20, "the reading after a reload")
 
-    demo.kill("uvicorn")
+    demo.kill("web")
     page.see("no answer", 20)
     page.until(
         lambda: "no answer" not in page.text and (reading(page) or 0) > start + 5, 40, "the page to find its server"
@@ -247,7 +247,7 @@ def test_a_frozen_server_is_no_live_reading(demo, browser):
     page = browser.open(demo.address, "/rigs/cement-cabinet/runs")
     page.until(lambda: reading(page), what="a reading")
     page.see("Record a run")
-    frozen = [demo.child(words) for words in ("uvicorn", "record")]
+    frozen = [demo.child(words) for words in ("web", "record")]
     try:
         for process in frozen:
             os.kill(process, signal.SIGSTOP)
@@ -265,7 +265,7 @@ def test_heat_off_is_pressed_from_any_page_and_says_what_is_not_confirmed(demo, 
     page.press("Heat off")
     page.see("Heat is off")
     page.press("Close")
-    web = demo.child("uvicorn")
+    web = demo.child("web")
     os.kill(web, signal.SIGSTOP)
     try:
         page.press("Heat off")
@@ -312,7 +312,7 @@ def test_typed_work_survives_leaving_a_reload_and_a_dead_server(demo, browser):
     page.driver.refresh()
     page.see("and not saved.")
     page.press("Go on with it")
-    demo.kill("uvicorn")
+    demo.kill("web")
     page.press("Save the purpose")
     page.see("Rellux does not answer", 20)
     assert page.field("Room").get_attribute("value") == "23.5"

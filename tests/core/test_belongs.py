@@ -5,7 +5,7 @@ from dataclasses import replace
 import pytest
 
 from rellux.core.conductor_colours import CONDUCTOR_COLOURS
-from rellux.core.heating.protection_data import Practice
+from rellux.core.heating.conductor_tables import Practice
 from rellux.core.wiring.belongs import for_purpose, same_joints, stale, voided
 from rellux.core.wiring.defaults import usual_ratings, usual_wire
 from rellux.core.wiring.generate import Output, generate

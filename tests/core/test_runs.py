@@ -3,11 +3,11 @@
 import numpy as np
 import pytest
 
-from rellux.core.control.onoff import FOPDT
 from rellux.core.control.settings import ControllerSettings, Mode
 from rellux.core.errors import Refused
-from rellux.core.plant.model import from_fopdt
 from rellux.core.plant.simulation import Simulation
+from rellux.core.process.models import FOPDT
+from rellux.core.process.networks import from_fopdt
 from rellux.core.runs.metrics import measure
 from rellux.core.runs.series import Series, check_times, timing
 

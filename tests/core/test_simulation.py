@@ -6,13 +6,14 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from rellux.core.control.onoff import FOPDT, cycle
 from rellux.core.control.pid import PID
 from rellux.core.control.settings import ControllerSettings, HysteresisSchool, Mode
 from rellux.core.errors import Refused
-from rellux.core.plant.model import ThermalNetwork, from_fopdt
 from rellux.core.plant.rig_models import network_for
 from rellux.core.plant.simulation import Disturbance, Simulation
+from rellux.core.process.cycles import cycle
+from rellux.core.process.models import FOPDT
+from rellux.core.process.networks import ThermalNetwork, from_fopdt
 from rellux.core.purpose.purpose import Purpose, RigKind, Supply
 
 CABINET = FOPDT(1.05, 620.0, 52.0)

@@ -9,10 +9,10 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from rellux.core.control.onoff import FOPDT
 from rellux.core.control.settings import ControllerSettings, Mode
 from rellux.core.errors import Refused
-from rellux.core.plant.model import from_fopdt
+from rellux.core.process.models import FOPDT
+from rellux.core.process.networks import from_fopdt
 from rellux.devices.modbus_link import Address, LinkDown, ModbusLink
 from rellux.devices.register_map import STAND_IN, Register
 from rellux.devices.stand_in import StandIn, StandInConfig, serve

@@ -45,11 +45,13 @@ def test_the_secret_key_is_the_owners_alone():
     assert stat.S_IMODE(key.stat().st_mode) == 0o600 and len(key.read_text()) > 40
 
 
-def test_the_demo_is_loaded_once_and_never_over_somebodys_rigs(db, capsys):
-    call_command("load_demo")
-    assert "4 demo rigs loaded" in capsys.readouterr().out
-    call_command("load_demo")
-    assert "nothing was changed" in capsys.readouterr().out and Rig.objects.count() == 4
+def test_the_demo_is_loaded_once_and_never_over_somebodys_rigs(db):
+    call_command("prepare")
+    assert not Rig.objects.exists()
+    call_command("prepare", demo=True)
+    Rig.objects.filter(slug="cement-cabinet").update(name="Mine now")
+    call_command("prepare", demo=True)
+    assert Rig.objects.count() == 4 and Rig.objects.filter(name="Mine now").exists()
 
 
 def test_uploads_nobody_imported_go_after_a_day(api, rig):

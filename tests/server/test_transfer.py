@@ -54,6 +54,15 @@ def test_export_and_import_give_the_same_rig(api, demo):
     assert api.ok("GET", "rigs/cement-cabinet/tuning")["identified"]["verdict"] == "supported"
 
 
+def test_a_question_of_before_comes_in_under_its_name_of_today(api, demo):
+    data = json.loads(contents(demo)["rig.json"])
+    data["kept"].append({**data["kept"][0], "question": "firing", "values": {"way": "angle", "power_percent": 30.0}})
+    Rig.objects.all().delete()
+    assert bring_in(api, changed(demo, **{"rig.json": json.dumps(data)}))[0] == 201
+    kept = {k["key"] for k in api.ok("GET", "rigs/cement-cabinet/questions")}
+    assert "phase_angle" in kept
+
+
 def changed(demo, **files):
     return zipped({**contents(demo), **files})
 

@@ -8,10 +8,10 @@ import pytest
 from django.test import AsyncClient
 from django.utils import timezone
 
-from rellux.core.control.onoff import FOPDT
 from rellux.core.control.settings import ControllerSettings, Mode
-from rellux.core.plant.model import from_fopdt
 from rellux.core.plant.simulation import Simulation
+from rellux.core.process.models import FOPDT
+from rellux.core.process.networks import from_fopdt
 from rellux.core.runs.series import Series
 from rellux.core.setup.parameters import settings_from
 from rellux.server.links.models import Link, LinkState

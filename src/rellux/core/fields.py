@@ -4,7 +4,7 @@ refusals and for the Book. Parameters of the sheet and ratings of parts bring th
 from dataclasses import dataclass
 
 from .calibration.schools import SAYS, OffsetSchool
-from .heating.protection_data import Practice
+from .heating.conductor_tables import Practice
 from .purpose.purpose import SUPPLY_WORDS, RigKind
 from .sensing.sensors import NAMES, describe
 from .setup.parameters import PARAMETERS

@@ -14,8 +14,8 @@ from pymodbus.simulator import DataType, SimData, SimDevice
 from rellux.core.control.pid import from_band
 from rellux.core.control.settings import ControllerSettings, HysteresisSchool, Mode
 from rellux.core.errors import Refused
-from rellux.core.plant.model import ThermalNetwork
 from rellux.core.plant.simulation import Simulation
+from rellux.core.process.networks import ThermalNetwork
 
 from .register_map import STAND_IN, Value
 

@@ -1,13 +1,17 @@
 """Conductors by both schools. Values of the codes' tables are from memory of the handbooks, and are marked so in the program."""
 
+from dataclasses import replace
+
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
 from rellux.core.errors import Refused
+from rellux.core.heating.conductor_tables import IEC_B1, IEC_CORD, NEC_310_16, Practice
 from rellux.core.heating.conductors import Insulation, Laying, Run, ambient_factor, area_of, size
-from rellux.core.heating.protection_data import IEC_B1, IEC_CORD, NEC_310_16, Practice
+from rellux.core.heating.protection import adiabatic_k, fault_loop, withstands
 from rellux.core.heating.wire import awg_area_mm2, awg_diameter_mm, nearest_awg, ohm_per_metre
+from rellux.core.questions import QUESTIONS
 
 
 def cord(**given):
@@ -148,3 +152,84 @@ def test_beyond_the_tables_is_refused(current, given, field):
     with pytest.raises(Refused) as refused:
         size(current, cord(**given))
     assert refused.value.problems[0].field == field
+
+
+HOT = (Insulation.SILICONE, Insulation.PTFE, Insulation.GLASS, Insulation.XLPE)
+
+
+@given(
+    st.sampled_from(list(Practice)),
+    st.sampled_from(list(Laying)),
+    st.sampled_from(HOT),
+    st.sampled_from([2, 3]),
+    st.floats(0.5, 60),
+    st.floats(-40, 400),
+    st.integers(1, 9),
+    st.sampled_from([0, 60, 70, 75, 90]),
+)
+def test_insulation_that_stands_heat_never_makes_a_thinner_wire_right(
+    practice, laying, hot, cores, amps, ambient, together, ends
+):
+    """The ends stay at 60, 70 or 75 °C: no insulation and no cold room chooses less than PVC at 30 °C alone."""
+    cool = Run(practice, laying, Insulation.PVC, cores, 30, 1, 3, 230, min(ends or 70, 75))
+    run = replace(cool, insulation=hot, ambient_c=ambient, together=together, terminal_c=ends if ends != 90 else 0)
+    try:
+        found, least = size(amps, run), size(amps, replace(cool, terminal_c=run.terminal_c))
+    except Refused:
+        return
+    if found.best:
+        assert least.best is not None and found.best.area_mm2 >= least.best.area_mm2
+        assert found.best.allowed_a <= found.best.ends_a
+
+
+@pytest.mark.parametrize(
+    ("limit", "ambient", "printed"),
+    # IEC 60364-5-52 table B.52.14 and NEC table 310.15(B)(1), from memory
+    [
+        *[
+            (70, 10, 1.22),
+            (70, 20, 1.12),
+            (70, 40, 0.87),
+            (70, 50, 0.71),
+            (70, 60, 0.50),
+            (90, 40, 0.91),
+            (90, 60, 0.71),
+        ],
+        *[
+            (75, 40, 0.88),
+            (75, 50, 0.75),
+            (75, 60, 0.58),
+            (60, 40, 0.82),
+            (60, 50, 0.58),
+            (60, 10, 1.29),
+            (75, 10, 1.20),
+        ],
+    ],
+)
+def test_correction_for_ambient_is_what_the_codes_print(limit, ambient, printed):
+    assert ambient_factor(limit, ambient) == printed
+
+
+@given(st.floats(-60, 9.9), st.sampled_from([60, 70, 75, 90]))
+def test_a_cold_room_gives_no_more_than_the_coldest_row(ambient, limit):
+    assert ambient_factor(limit, ambient) == ambient_factor(limit, 10)
+
+
+def test_beyond_cords_fixed_wiring_is_proposed():
+    answer = QUESTIONS["wire"].ask({"current_a": 34.8})
+    assert "6 mm²" in answer.headline and "conduit" in answer.headline
+    assert {f.rule for f in answer.findings} == {"wire.none"}
+    assert "cord" not in QUESTIONS["wire"].ask({"current_a": 30.0}).headline  # 4 mm² cord still carries it
+
+
+@pytest.mark.parametrize(("curve", "times"), [("B", 5), ("C", 10), ("D", 20)])
+def test_fault_loop_by_curve(curve, times):
+    """IEC 60364-4-41: Z_s ≤ U₀/(5, 10, 20 I_n)."""
+    assert fault_loop(230, 16, curve) == pytest.approx(230 / (times * 16))
+
+
+@pytest.mark.parametrize(("insulation", "k"), [(Insulation.PVC, 115), (Insulation.XLPE, 143)])
+def test_k_is_that_of_the_standards_table(insulation, k):
+    """IEC 60364-4-43 table 43A: 115 and 143 for copper; let-through is k² S²."""
+    assert adiabatic_k(insulation) == pytest.approx(k, abs=0.6)
+    assert withstands(1.5, insulation) == pytest.approx((k * 1.5) ** 2, rel=0.01)

@@ -4,8 +4,9 @@ import pytest
 
 from rellux.core.errors import Refused
 from rellux.core.heating import loads, switches
-from rellux.core.heating.protection import ampacity, size_protection
-from rellux.core.heating.protection_data import Practice
+from rellux.core.heating.conductor_tables import Practice
+from rellux.core.heating.conductors import ampacity
+from rellux.core.heating.protection import size_protection
 
 
 def test_power_goes_with_the_square_of_the_voltage():

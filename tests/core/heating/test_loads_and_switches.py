@@ -1,4 +1,4 @@
-"""Elements, firing, dips, switches: worked values of the field and closed forms."""
+"""Elements, phase angle, dips, switches: worked values of the field and closed forms."""
 
 from math import pi, radians, sqrt
 
@@ -10,32 +10,34 @@ from hypothesis import strategies as st
 from scipy.integrate import quad
 
 from rellux.core.errors import Refused
-from rellux.core.heating import dips, elements, firing, mosfet, switches
+from rellux.core.heating import dips, elements, fluids, mosfet, phase_angle, switches
 
 
 # published values of the phase-control law: 60°, 90°, 120°
 @pytest.mark.parametrize(("degrees", "power"), [(0, 1), (60, 0.8045), (90, 0.5), (120, 0.1955), (180, 0)])
 def test_phase_angle_power(degrees, power):
-    assert firing.phase_power(radians(degrees)) == pytest.approx(power, abs=5e-5)
+    assert phase_angle.phase_power(radians(degrees)) == pytest.approx(power, abs=5e-5)
     integral = quad(lambda x: 2 * np.sin(x) ** 2, radians(degrees), pi)[0] / pi
-    assert firing.phase_power(radians(degrees)) == pytest.approx(integral, abs=1e-9)
+    assert phase_angle.phase_power(radians(degrees)) == pytest.approx(integral, abs=1e-9)
 
 
 @given(st.floats(0, 1))
 def test_phase_angle_is_inverted(power):
-    assert firing.phase_power(firing.phase_angle(power)) == pytest.approx(power, abs=1e-8)
+    assert phase_angle.phase_power(phase_angle.phase_angle(power)) == pytest.approx(power, abs=1e-8)
 
 
 def test_neutral_current_of_a_fired_star():
     # full line current at 90°; √3 times the phase's rms from 120°, where no two phases conduct together
-    assert firing.neutral_share(0.0) == pytest.approx(0, abs=1e-6)
-    assert firing.neutral_share(radians(90)) == pytest.approx(1.0, abs=2e-3)
-    assert firing.neutral_share(radians(120)) == pytest.approx(sqrt(3) * firing.rms_share(radians(120)), rel=2e-3)
+    assert phase_angle.neutral_share(0.0) == pytest.approx(0, abs=1e-6)
+    assert phase_angle.neutral_share(radians(90)) == pytest.approx(1.0, abs=2e-3)
+    assert phase_angle.neutral_share(radians(120)) == pytest.approx(
+        sqrt(3) * phase_angle.rms_share(radians(120)), rel=2e-3
+    )
 
 
 def test_burst_steps_of_a_period():
-    assert firing.burst_steps(1.0, 50) == 100
-    assert firing.burst_steps(0.1, 60) == pytest.approx(12)
+    assert phase_angle.burst_steps(1.0, 50) == 100
+    assert phase_angle.burst_steps(0.1, 60) == pytest.approx(12)
 
 
 def test_power_of_kinds_at_another_voltage():
@@ -65,7 +67,7 @@ def test_water_and_latent_heat_are_those_of_coolprop():
     assert latent == pytest.approx(dips.LATENT_J_KG, rel=1e-3)
     assert dips.flow_power(6.0, 10.0, water=True) == pytest.approx(0.1 * 0.998 * 4186 * 10)
     air = PropsSI("D", "T", 300, "P", 101325, "Air") * PropsSI("C", "T", 300, "P", 101325, "Air") / 1000
-    assert air == pytest.approx(dips.AIR_J_L_K, rel=0.03)
+    assert air == pytest.approx(fluids.AIR_J_M3_K / 1000, rel=0.03)
 
 
 HOT = dips.HotChamber(180, 20, 4 * 490, 400, 2000)
@@ -104,16 +106,6 @@ def test_ssr_on_its_sink():
     )
     most = switches.most_current(1.2, 2.0, 40)
     assert switches.mounted(most, 1.2, 2.0, 40).junction_c == pytest.approx(switches.JUNCTION_AIM_C)
-
-
-def test_the_sawtooth_of_a_period_is_within_the_ripple():
-    """A pure integrator at half power, simulated."""
-    rate, ripple = 0.2, 0.5
-    period = switches.period_for_ripple(rate, ripple)
-    t = np.linspace(0, period, 10001)
-    slope = np.where(t < period / 2, rate / 2, -rate / 2)
-    course = np.concatenate(([0], np.cumsum(slope[:-1] * np.diff(t))))
-    assert np.ptp(course) == pytest.approx(ripple, rel=1e-3)
 
 
 def test_transistor_losses_by_hand():

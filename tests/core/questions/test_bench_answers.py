@@ -3,8 +3,8 @@
 import numpy as np
 import pytest
 
+from rellux.core.heating.conductor_tables import Practice
 from rellux.core.heating.lining import Log, course, estimate
-from rellux.core.heating.protection_data import Practice
 from rellux.core.heating.transient import Contents
 from rellux.core.heating.walls import Chamber, Layer
 from rellux.core.messages import spoken

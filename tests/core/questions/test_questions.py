@@ -7,7 +7,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from rellux.core.errors import Refused
-from rellux.core.heating.protection_data import Practice
+from rellux.core.heating.conductor_tables import Practice
 from rellux.core.purpose.purpose import Purpose, RigKind, Supply
 from rellux.core.questions import ALL, QUESTIONS
 from rellux.core.questions.answer import Known
@@ -110,7 +110,7 @@ CASES = [
     ("element", "element.over", {"rated_v": 18, "supply_v": 24}, {"rated_v": 22, "supply_v": 24}),
     ("element", "element.under", {"rated_v": 240, "supply_v": 208}, {"rated_v": 230, "supply_v": 220}),
     ("element", "element.inrush", {"kind": "halogen"}, {"kind": "wire"}),
-    ("firing", "firing.steps", {"way": "burst", "period_s": 0.19}, {"way": "burst", "period_s": 0.2}),
+    ("phase_angle", "phase_angle.steps", {"way": "burst", "period_s": 0.19}, {"way": "burst", "period_s": 0.2}),
     ("coil", "coil.load", {"diameter_mm": 1.0}, {"diameter_mm": 1.2}),
     ("dip", "dip.steam", {"water_kg": 0.2}, {"water_kg": 0.0}),
     ("flow", "flow.power", {"flow": 2.1}, {"flow": 1.9}),

@@ -2,7 +2,7 @@
 
 from dataclasses import replace
 
-from rellux.core.heating.protection_data import Practice
+from rellux.core.heating.conductor_tables import Practice
 from rellux.core.purpose.purpose import Purpose, Supply
 from rellux.core.wiring.circuit.solve import Circuit as Solver
 from rellux.core.wiring.model import Circuit, Connection, ConnectionList, Part

@@ -8,7 +8,7 @@ import pytest
 from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
-from rellux.core.heating.protection_data import Practice
+from rellux.core.heating.conductor_tables import Practice
 from rellux.core.purpose.purpose import Purpose, Supply
 from rellux.core.wiring.circuit.dead import Ohms
 from rellux.core.wiring.circuit.faults import Verdict, analyse

@@ -9,7 +9,7 @@ from math import sqrt
 
 import pytest
 
-from rellux.core.heating.protection_data import Practice
+from rellux.core.heating.conductor_tables import Practice
 from rellux.core.wiring.built import Change, Done, differences, done
 from rellux.core.wiring.circuit.faults import Reaches, Verdict, analyse
 from rellux.core.wiring.circuit.findings import circuit_findings

@@ -6,7 +6,7 @@ import pytest
 from benchmarks.large_rig import PURPOSE, large_rig
 
 from rellux.core.findings import Severity
-from rellux.core.heating.protection_data import Practice
+from rellux.core.heating.conductor_tables import Practice
 from rellux.core.wiring.circuit.faults import Verdict, analyse
 from rellux.core.wiring.circuit.findings import circuit_findings
 from rellux.core.wiring.circuit.memory import memory

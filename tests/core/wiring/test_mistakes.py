@@ -6,7 +6,7 @@ from dataclasses import replace
 import pytest
 
 from rellux.core.findings import Severity
-from rellux.core.heating.protection_data import Practice
+from rellux.core.heating.conductor_tables import Practice
 from rellux.core.wiring.circuit.findings import circuit_findings
 from rellux.core.wiring.circuit.solve import Circuit as Solver
 from rellux.core.wiring.model import ConnectionList

@@ -7,7 +7,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from rellux.core.errors import Refused
-from rellux.core.heating.protection_data import Practice
+from rellux.core.heating.conductor_tables import Practice
 from rellux.core.purpose.purpose import Purpose, Supply
 from rellux.core.wiring.circuit.positions import table
 from rellux.core.wiring.circuit.solve import Circuit as Solver

@@ -6,7 +6,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from rellux.core.findings import Severity
-from rellux.core.heating.protection_data import Practice
+from rellux.core.heating.conductor_tables import Practice
 from rellux.core.purpose.purpose import SUPPLY_VOLTAGES, Purpose, Supply
 from rellux.core.sensing.sensors import NAMES
 from rellux.core.wiring.circuit.positions import table

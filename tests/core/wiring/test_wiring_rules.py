@@ -4,7 +4,7 @@ from dataclasses import replace
 
 import pytest
 
-from rellux.core.heating.protection_data import Practice
+from rellux.core.heating.conductor_tables import Practice
 from rellux.core.purpose.purpose import Purpose, Supply
 from rellux.core.wiring.generate import Actuator, Choice, Output, generate
 from rellux.core.wiring.model import Circuit, Connection, ConnectionList

@@ -17,7 +17,7 @@ from ..control.steps import held
 from ..errors import Problem, refuse, refuse_all
 from ..explain import Figure, Input
 from ..messages import difference, span, temperature
-from ..units import Kind
+from ..units import ABSOLUTE_ZERO_C, Kind
 from .schools import OffsetSchool
 
 Array = NDArray[np.float64]
@@ -147,7 +147,7 @@ def _check(pairs: tuple[Pair, ...], rule: OffsetRule) -> None:
         problems.append(Problem("pairs", f"{len(pairs)} pairs", "1…50; three with strips, six for a cycling oven"))
     for i, pair in enumerate(pairs):
         for name, value in (("display_c", pair.display_c), ("reference_c", pair.reference_c)):
-            if not -273.15 < value < 2000:
+            if not ABSOLUTE_ZERO_C < value < 2000:
                 problems.append(
                     Problem(f"pairs[{i}].{name}", f"{temperature(value)} is not a temperature here", "{-273…2000 °C}")
                 )

@@ -1,20 +1,25 @@
 """Which conductor and which breaker for a load that runs for hours, at the temperature and in the company it is laid.
 
+The one place of this rule: the parts chain, the circuits Rellux lays out, the wiring rules and the bench question all use it.
+
 Two schools. IEC 60364: ``I_b ≤ I_n ≤ I_z``, with I_z the table's ampacity times correction for ambient and grouping. NEC:
 breaker and conductor (before derating, at the column of its terminals) at least 125 % of the load; after derating at
 least the load; the breaker not above the derated ampacity (next standard size up allowed) nor the small-conductor rule.
-Ambient correction is ``√((T − T_a)/(T − 30))``, which both codes' tables follow. Insulation hotter than the tables is
-scaled from the hottest column by its heat balance. Values from memory of the codes; the local code overrules.
+Ambient correction is ``√((T − T_a)/(T − 30))`` at the next five degrees up, which is what both codes' tables print; colder than
+their coldest row gives nothing more. Insulation that stands more heat than the tables know is taken at their hottest column, and
+under both schools the ends decide too: no insulation makes a wire thinner than its terminals allow. Values from memory of the
+codes; the local code overrules.
 """
 
 from collections.abc import Mapping
 from dataclasses import dataclass
 from enum import StrEnum
-from math import sqrt
+from functools import cache
+from math import ceil, sqrt
 
 from ..errors import refuse
 from ..messages import quantity, temperature
-from .protection_data import (
+from .conductor_tables import (
     BREAKERS,
     IEC_B1,
     IEC_CORD,
@@ -23,11 +28,21 @@ from .protection_data import (
     NEC_CORD,
     NEC_SMALL,
     NEC_TOGETHER,
+    Conductor,
     Practice,
 )
-from .wire import COPPER_PER_KELVIN, awg_area_mm2, ohm_per_metre
+from .wire import awg_area_mm2, ohm_per_metre
 
 TABLE_AMBIENT_C = 30.0
+COLDEST_ROW_C = 10.0
+"""Ambient temperature of the coldest row of both codes' correction tables."""
+ROW_C = 5.0
+"""Step of those tables."""
+CONTINUOUS_FACTOR = {Practice.IEC: 1.0, Practice.NEC: 1.25}
+"""Breaker and conductor against a load that runs for hours: NEC 210.20(A), 210.19(A); IEC asks no more than the load."""
+SAME = 1e-9
+"""Relative slack of comparisons, for numbers that are equal on paper."""
+HOTTEST_COLUMN_C = 90
 
 
 class Laying(StrEnum):
@@ -53,12 +68,14 @@ LIMIT_C = {
 }
 HOT_LIMIT_C = {Insulation.SILICONE: 180, Insulation.PTFE: 250, Insulation.GLASS: 400}
 CORD_LIMIT_C = 60
+ENDS_C = {Practice.IEC: 70, Practice.NEC: 60}
+"""What terminals stand where nothing is marked: IEC 60947-1 tests them with 70 °C wire; NEC 110.14(C) to 100 A."""
 
 
 @dataclass(frozen=True)
 class Run:
     """A run of wire: ``cores`` loaded (2, or 3 for three-phase), ``together`` circuits (IEC) or loaded conductors (NEC)
-    in one bundle, terminals of ``terminal_c`` (NEC), ``length_m`` one way, ``voltage_v`` between the conductors."""
+    in one bundle, ``length_m`` one way, ``voltage_v`` between the conductors; terminals of ``terminal_c`` (0: unmarked)."""
 
     practice: Practice
     laying: Laying
@@ -68,17 +85,23 @@ class Run:
     together: int
     length_m: float
     voltage_v: float
-    terminal_c: int = 60
+    terminal_c: int = 0
+
+    @property
+    def ends_c(self) -> int:
+        """Temperature in °C its ends stand."""
+        return self.terminal_c or ENDS_C[self.practice]
 
 
 @dataclass(frozen=True)
 class Size:
-    """One conductor for one load: A it may carry in the table (``base``) and here (``allowed``), how hot it gets, drop in
-    V, heat in W per metre of run. ``wrong``: why it will not do, empty when it does."""
+    """One conductor for one load: A it may carry in the table (``base_a``), at its ends (``ends_a``) and here
+    (``allowed_a``), how hot it gets, drop in V, heat in W per metre of run. ``wrong``: why it will not do, empty when it does."""
 
     label: str
     area_mm2: float
     base_a: float
+    ends_a: float
     factor: float
     allowed_a: float
     conductor_c: float
@@ -91,10 +114,26 @@ class Size:
 class Sizing:
     """The breaker, every size of the table in order, and the place of the chosen (smallest right) one, if there is."""
 
+    run: Run
     breaker_a: float
     sizes: tuple[Size, ...]
     chosen: int | None
     limit_c: float
+
+    @property
+    def best(self) -> Size | None:
+        return None if self.chosen is None else self.sizes[self.chosen]
+
+
+def usual_laying(practice: Practice) -> Laying:
+    """How a rig's own wires are taken to run: flexible cord (IEC), building wire in a raceway (NEC)."""
+    return Laying.CORD if practice is Practice.IEC else Laying.CONDUIT
+
+
+def usual_run(practice: Practice, cores: int, voltage_v: float, length_m: float = 3.0) -> Run:
+    """A rig's own run where nothing else is said: PVC at 30 °C, not bundled, ends unmarked."""
+    insulation = Insulation.PVC
+    return Run(practice, usual_laying(practice), insulation, cores, TABLE_AMBIENT_C, 1, length_m, voltage_v)
 
 
 def insulation_limit(run: Run) -> float:
@@ -107,8 +146,14 @@ def insulation_limit(run: Run) -> float:
 
 
 def ambient_factor(limit_c: float, ambient_c: float) -> float:
-    """``√((T − T_a)/(T − 30))``: what is left of the ampacity at ``ambient_c``; 0 at the limit itself."""
-    return sqrt(max(limit_c - ambient_c, 0.0) / (limit_c - TABLE_AMBIENT_C))
+    """``√((T − T_a)/(T − 30))`` to two places as the tables print it, with T_a the next row up: what is left of the ampacity at
+    ``ambient_c``; 0 at the limit itself.
+
+    >>> ambient_factor(70, 40), ambient_factor(90, 45), ambient_factor(70, -20)
+    (0.87, 0.87, 1.22)
+    """
+    row = max(ceil(ambient_c / ROW_C - SAME) * ROW_C, COLDEST_ROW_C)
+    return round(sqrt(max(limit_c - row, 0.0) / (limit_c - TABLE_AMBIENT_C)), 2)
 
 
 def grouping_factor(practice: Practice, together: int) -> float:
@@ -121,45 +166,94 @@ def grouping_factor(practice: Practice, together: int) -> float:
 
 
 def breaker_for(current_a: float, practice: Practice) -> float:
-    """Smallest standard breaker for a continuous load. Raises ``Refused`` beyond the list."""
-    needed = current_a * (1.25 if practice is Practice.NEC else 1.0)
-    found = next((r for r in BREAKERS[practice] if r >= needed - 1e-9), None)
+    """Smallest standard breaker for a continuous load in A. Raises ``Refused`` beyond the list.
+
+    >>> breaker_for(13.9, Practice.IEC), breaker_for(13.9, Practice.NEC)
+    (16.0, 20.0)
+    """
+    if not current_a > 0:
+        raise refuse("current_a", "must be more than zero", "more than {0 A}")
+    needed = current_a * CONTINUOUS_FACTOR[practice]
+    found = next((r for r in BREAKERS[practice] if r >= needed - SAME), None)
     if found is None:
-        raise refuse(
-            "current_a",
-            f"{quantity(current_a, 'A', '.1f')} is beyond the breakers here",
-            f"up to {BREAKERS[practice][-1]} A",
-        )
+        most = quantity(BREAKERS[practice][-1], "A")
+        reason = f"{quantity(current_a, 'A', '.1f')} is beyond the breakers here"
+        raise refuse("current_a", reason, f"up to {most}; have it designed")
     return float(found)
+
+
+def highest_breaker(practice: Practice, ampacity_a: float, label: str = "") -> float:
+    """Largest breaker in A that protects a conductor of this ampacity: the ampacity itself (IEC 60364-4-43), or the next standard
+    size above it (NEC 240.4(B)), but no more than the small-conductor rule gives (NEC 240.4(D))."""
+    if practice is Practice.IEC:
+        return ampacity_a
+    ratings = BREAKERS[practice]
+    above = next((float(r) for r in ratings if r >= ampacity_a - SAME), float(ratings[-1]))
+    return min(above, NEC_SMALL.get(label, above))
 
 
 def size(current_a: float, run: Run) -> Sizing:
     """Every size for this load. Raises ``Refused`` for what the tables do not cover."""
-    if not current_a > 0:
-        raise refuse("current_a", "must be more than zero", "> 0 A")
     breaker, limit = breaker_for(current_a, run.practice), insulation_limit(run)
     factor = ambient_factor(limit, run.ambient_c) * grouping_factor(run.practice, run.together)
-    sizes = tuple(_size(label, base, factor, limit, current_a, breaker, run) for label, base in _table(run).items())
+    table, ends = _table(run, int(min(limit, HOTTEST_COLUMN_C))), _at_ends(run)
+    sizes = tuple(_size(k, base, ends[k], factor, limit, current_a, breaker, run) for k, base in table.items())
     chosen = next((i for i, s in enumerate(sizes) if not s.wrong), None)
-    return Sizing(breaker, sizes, chosen, limit)
+    return Sizing(run, breaker, sizes, chosen, limit)
 
 
-def _table(run: Run) -> dict[str, float]:
-    """Ampacity at 30 °C by size, scaled for insulation hotter than the tables know."""
-    known = CORD_LIMIT_C if run.laying is Laying.CORD else min(int(insulation_limit(run)), 90)
+@cache
+def conductors(practice: Practice, cores: int = 2) -> tuple[Conductor, ...]:
+    """Conductors of a practice at 30 °C, not bundled, thinnest first, with ``cores`` loaded (3 for three-phase).
+
+    IEC: flexible cord, and above it insulated wires in conduit (method B1, 70 °C). NEC: the 60 °C column under the
+    small-conductor rule.
+    """
+    if practice is Practice.NEC:
+        table = {k: min(a, NEC_SMALL.get(k, a)) for k, a in NEC_310_16[ENDS_C[practice]].items()}
+        return tuple(Conductor(k, float(f"{awg_area_mm2(int(k.split()[0])):.3g}"), a) for k, a in table.items())
+    cord = IEC_CORD[cores]
+    thicker = {k: a for k, a in IEC_B1[(ENDS_C[practice], cores)].items() if k > max(cord)}
+    return tuple(Conductor(_metric(k), float(k), a) for k, a in {**cord, **thicker}.items())
+
+
+def conductor_of(area_mm2: float, practice: Practice, cores: int = 2) -> Conductor | None:
+    """The largest listed conductor not thicker than ``area_mm2``; None below all."""
+    return next((c for c in reversed(conductors(practice, cores)) if c.area_mm2 <= area_mm2 * ROUNDED), None)
+
+
+def ampacity(area_mm2: float, practice: Practice, cores: int = 2) -> float:
+    """Current in A a conductor of ``area_mm2`` may carry at 30 °C, not bundled: that of the listed size not above it, else 0."""
+    listed = conductor_of(area_mm2, practice, cores)
+    return listed.ampacity if listed else 0.0
+
+
+ROUNDED = 1.001
+"""Cross-sections of AWG sizes are kept to three digits."""
+
+
+def _metric(area_mm2: float) -> str:
+    return "1.0 mm²" if area_mm2 == 1.0 else f"{area_mm2:g} mm²"
+
+
+def _table(run: Run, column_c: int) -> dict[str, float]:
+    """Ampacity at 30 °C by size, for the way it is laid and a column of the table."""
     table: Mapping[float, float] | Mapping[str, float]
     if run.practice is Practice.IEC:
-        table = IEC_CORD[run.cores] if run.laying is Laying.CORD else IEC_B1[(known, run.cores)]
+        table = IEC_CORD[run.cores] if run.laying is Laying.CORD else IEC_B1[(column_c, run.cores)]
     else:
-        table = NEC_CORD[run.cores] if run.laying is Laying.CORD else NEC_310_16[known]
-    scale = _hotter(known, insulation_limit(run))
-    return {k if isinstance(k, str) else f"{k:g} mm²": a * scale for k, a in table.items()}
+        table = NEC_CORD[run.cores] if run.laying is Laying.CORD else NEC_310_16[column_c]
+    return {k if isinstance(k, str) else _metric(k): a for k, a in table.items()}
 
 
-def _hotter(known_c: float, limit_c: float) -> float:
-    """Heat balance: I² R(T) carries off T − T_a, so I grows with √((T − 30)/(T₀ − 30) × R(T₀)/R(T))."""
-    resistance = (1 + COPPER_PER_KELVIN * (known_c - 20)) / (1 + COPPER_PER_KELVIN * (limit_c - 20))
-    return sqrt((limit_c - TABLE_AMBIENT_C) / (known_c - TABLE_AMBIENT_C) * resistance)
+def _at_ends(run: Run) -> dict[str, float]:
+    """What each size may carry so that its ends stay within what they stand. Cords are rated for such ends already."""
+    ends = run.ends_c
+    if run.laying is Laying.CORD or run.practice is Practice.NEC:
+        return _table(run, max(c for c in NEC_310_16 if c <= max(ends, min(NEC_310_16))))
+    column = 70 if ends < HOTTEST_COLUMN_C else HOTTEST_COLUMN_C
+    cooler = sqrt((min(ends, column) - TABLE_AMBIENT_C) / (column - TABLE_AMBIENT_C))
+    return {k: a * cooler for k, a in _table(run, column).items()}
 
 
 def area_of(label: str) -> float:
@@ -168,45 +262,34 @@ def area_of(label: str) -> float:
     return awg_area_mm2(int(number)) if "AWG" in label else float(number)
 
 
-def _size(label: str, base: float, factor: float, limit: float, load: float, breaker: float, run: Run) -> Size:
-    allowed, area = base * factor, area_of(label)
+def _size(
+    label: str, base: float, ends: float, factor: float, limit: float, load: float, breaker: float, run: Run
+) -> Size:
+    allowed, area = min(base * factor, ends), area_of(label)
     free = base * ambient_factor(limit, run.ambient_c)
     rise = (limit - run.ambient_c) * min((load / free) ** 2, 4.0) if free > 0 else 0.0
     hot = run.ambient_c + rise
     ohm = ohm_per_metre(label, area, hot)
     drop = (sqrt(3.0) if run.cores == 3 else 2.0) * run.length_m * load * ohm
-    wrong = [*(_wrong_iec if run.practice is Practice.IEC else _wrong_nec)(label, base, allowed, load, breaker, run)]
+    wrong = _wrong(label, ends, allowed, load, breaker, run)
     if run.ambient_c >= limit:
-        wrong = [
-            f"its insulation stands {temperature(limit, '.0f')} and it is {temperature(run.ambient_c, '.0f')} there"
-        ]
-    return Size(label, area, base, factor, allowed, hot, drop, run.cores * load**2 * ohm, tuple(wrong))
+        stands, there = temperature(limit, ".0f"), temperature(run.ambient_c, ".0f")
+        wrong = [f"its insulation stands {stands} and it is {there} there"]
+    return Size(label, area, base, ends, factor, allowed, hot, drop, run.cores * load**2 * ohm, tuple(wrong))
 
 
-def _wrong_iec(label: str, base: float, allowed: float, load: float, breaker: float, run: Run) -> list[str]:
-    if allowed < load - 1e-9:
+def _wrong(label: str, ends: float, allowed: float, load: float, breaker: float, run: Run) -> list[str]:
+    needed = load * CONTINUOUS_FACTOR[run.practice]
+    if ends < needed - SAME:
+        at = f"at its {temperature(run.ends_c)} terminals it carries {quantity(ends, 'A', '.0f')}"
+        nec = f"125 % of {quantity(load, 'A', '.1f')}"
+        return [f"{at}, less than {nec if run.practice is Practice.NEC else quantity(load, 'A', '.1f')}"]
+    if allowed < load - SAME:
         return [f"it may carry {quantity(allowed, 'A', '.1f')} here and the load is {quantity(load, 'A', '.1f')}"]
-    if allowed < breaker - 1e-9:
+    highest = highest_breaker(run.practice, allowed, label if run.laying is Laying.CONDUIT else "")
+    if breaker > highest + SAME:
+        carries = f"it may carry {quantity(allowed, 'A', '.1f')} here"
         return [
-            f"it may carry {quantity(allowed, 'A', '.1f')} here: a {quantity(breaker, 'A')} breaker does not protect it"
+            f"{carries}: a {quantity(breaker, 'A')} breaker does not protect it, {quantity(highest, 'A', '.3g')} would"
         ]
     return []
-
-
-def _wrong_nec(label: str, base: float, allowed: float, load: float, breaker: float, run: Run) -> list[str]:
-    wrong = []
-    column = base if run.laying is Laying.CORD else min(base, NEC_310_16[run.terminal_c][label])
-    if column < 1.25 * load - 1e-9:
-        wrong.append(
-            f"at its {temperature(run.terminal_c)} terminals it carries "
-            f"{quantity(column, 'A', '.0f')}, less than 125 % of {quantity(load, 'A', '.1f')}"
-        )
-    if allowed < load - 1e-9:
-        wrong.append(f"derated it carries {quantity(allowed, 'A', '.1f')} and the load is {quantity(load, 'A', '.1f')}")
-    ratings = [float(r) for r in BREAKERS[Practice.NEC]]
-    highest = next((r for r in ratings if r >= min(allowed, column)), ratings[-1])
-    if run.laying is Laying.CONDUIT:
-        highest = min(highest, NEC_SMALL.get(label, highest))
-    if not wrong and breaker > highest:
-        wrong.append(f"a {quantity(breaker, 'A')} breaker is above the {quantity(highest, 'A')} it may have")
-    return wrong

@@ -11,10 +11,9 @@ from numpy.typing import NDArray
 
 from ..errors import refuse
 from ..messages import quantity, temperature
+from .fluids import AIR_J_M3_K, WATER_J_KG_K, WATER_KG_L
 
 LATENT_J_KG = 2.257e6
-WATER_J_KG_K = 4186.0
-AIR_J_L_K = 1.16
 """Heat a litre of air at room conditions takes, J/K: ρ c_p = 1.16."""
 BOILING_C = 100.0
 STEP_S = 1.0
@@ -115,5 +114,5 @@ def _step(
 
 def flow_power(litres_per_min: float, rise_c: float, water: bool) -> float:
     """Heat in W a flow takes up: ``ṁ c ΔT``."""
-    per_litre = WATER_J_KG_K * 0.998 if water else AIR_J_L_K
+    per_litre = WATER_J_KG_K * WATER_KG_L if water else AIR_J_M3_K / 1000.0
     return litres_per_min / 60.0 * per_litre * rise_c

@@ -15,6 +15,7 @@ import scipy
 from numpy.typing import NDArray
 
 from ..errors import refuse
+from .fluids import AIR_J_M3_K
 from .transient import Contents
 from .walls import Chamber
 
@@ -26,7 +27,6 @@ OUTSIDE_W_M2K = 10.0
 """Film from the outer face to the room (8–12 W/m²K, common practice)."""
 K_RANGE = (0.01, 5.0)
 RHO_C_RANGE = (1e4, 5e6)
-AIR_J_M3K = 1200.0
 
 
 @dataclass(frozen=True)
@@ -86,7 +86,7 @@ def course(chamber: Chamber, contents: Contents, log: Log, conductivity: float, 
 
 
 def _contents(chamber: Chamber, contents: Contents) -> float:
-    air = AIR_J_M3K * chamber.width_m * chamber.height_m * chamber.depth_m
+    air = AIR_J_M3_K * chamber.width_m * chamber.height_m * chamber.depth_m
     return contents.mass_kg * contents.specific_heat + air
 
 

@@ -1,26 +1,21 @@
-"""Breaker and conductor for a continuous heating load, by one of the two schools."""
+"""Breaker and conductor of a rig with their derivations; what a breaker asks of the earth loop and of a short circuit."""
 
-from dataclasses import dataclass
-from functools import cache
+from dataclasses import dataclass, replace
+from math import log, sqrt
 
 from ..errors import refuse
 from ..explain import Figure, Input
-from ..messages import quantity
 from ..units import Kind
-from .protection_data import (
-    BREAKERS,
-    IEC_B1,
-    IEC_CORD,
-    NEC_310_16,
-    NEC_SMALL,
-    SCHOOL,
-    SOURCE,
-    Conductor,
-    Practice,
-)
-from .wire import awg_area_mm2
+from .conductor_tables import SCHOOL, SOURCE, Practice
+from .conductors import CONTINUOUS_FACTOR, Insulation, Laying, Size, Sizing, size, usual_run
 
-CONTINUOUS_FACTOR = {Practice.IEC: 1.0, Practice.NEC: 1.25}
+AT_ONCE = {"B": 5.0, "C": 10.0, "D": 20.0}
+"""Multiples of its rating at which a breaker of each curve surely opens at once (IEC 60898)."""
+FUSE_AT_ONCE = 10.0
+"""The same of a usual fuse, for 0.4 s (common practice, no source)."""
+ENDS_AT_C = {Insulation.PVC: (70.0, 160.0), Insulation.XLPE: (90.0, 250.0), Insulation.SILICONE: (180.0, 350.0)}
+"""Conductor temperature in °C before and after a short circuit, copper: IEC 60364-5-54 annex A and BS 7671 table 43.1, from
+memory. PTFE and glass are taken as silicone: their joints and terminals decide (our choice)."""
 
 
 @dataclass(frozen=True)
@@ -28,54 +23,38 @@ class Protection:
     """The breaker in A and the conductor that belongs behind it, each with its derivation."""
 
     breaker: Figure
-    conductor: Conductor
+    conductor: Size
     area: Figure
+    laying: Laying
 
 
-@cache
-def conductors(practice: Practice, cores: int = 2) -> tuple[Conductor, ...]:
-    """Conductors of a practice at 30 °C, not bundled, thinnest first, with ``cores`` loaded (3 for three-phase).
-
-    IEC: flexible cord, and above it insulated wires in conduit (method B1, 70 °C). NEC: the 60 °C column under the
-    small-conductor rule.
-    """
-    if practice is Practice.NEC:
-        table = {k: min(a, NEC_SMALL.get(k, a)) for k, a in NEC_310_16[60].items()}
-        return tuple(Conductor(k, float(f"{awg_area_mm2(int(k.split()[0])):.3g}"), a) for k, a in table.items())
-    cord = IEC_CORD[cores]
-    thicker = {k: a for k, a in IEC_B1[(70, cores)].items() if k > max(cord)}
-    return tuple(Conductor(_metric(k), float(k), a) for k, a in {**cord, **thicker}.items())
-
-
-def _metric(area_mm2: float) -> str:
-    return "1.0 mm²" if area_mm2 == 1.0 else f"{area_mm2:g} mm²"
+def sizing_for(load_current_a: float, practice: Practice, cores: int, voltage_v: float = 230.0) -> Sizing:
+    """The usual run of a rig sized for its load: as flexible cord where there is one, else as fixed wires in conduit."""
+    run = usual_run(practice, cores, voltage_v)
+    found = size(load_current_a, run)
+    return found if found.best else size(load_current_a, replace(run, laying=Laying.CONDUIT))
 
 
 def size_protection(load_current_a: float, practice: Practice, cores: int = 2) -> Protection:
-    """Smallest standard breaker and conductor for a load current in A.
+    """Smallest standard breaker and conductor for a load current in A (:func:`sizing_for`). Raises ``Refused`` when the tables
+    do not reach.
 
-    IEC: load ≤ breaker ≤ conductor. NEC: breaker and conductor at least 125 % of the continuous load, and the
-    breaker not above what the conductor stands. Raises ``Refused`` when the tables do not reach.
+    >>> found = size_protection(8000 / 230, Practice.IEC)
+    >>> found.breaker.value, found.conductor.label
+    (40.0, '6 mm²')
     """
-    if not load_current_a > 0:
-        raise refuse("load_current_a", "must be more than zero", "> 0 A")
-    factor = CONTINUOUS_FACTOR[practice]
-    needed = load_current_a * factor
-    rating = next((r for r in BREAKERS[practice] if r >= needed), None)
-    if rating is None:
-        raise refuse(
-            "load_current_a", f"{quantity(load_current_a, 'A', '.1f')} is beyond the tables here", "have it designed"
-        )
-    conductor = next((c for c in conductors(practice, cores) if c.ampacity >= rating), None)
+    found = sizing_for(load_current_a, practice, cores)
+    conductor, rating = found.best, found.breaker_a
     if conductor is None:
-        raise refuse("load_current_a", f"no conductor in the table stands a {rating} A breaker", "have it designed")
+        raise refuse("load_current_a", f"no conductor in the table stands a {rating:g} A breaker", "have it designed")
+    factor = CONTINUOUS_FACTOR[practice]
     load = Input("load current", load_current_a, Kind.CURRENT, "I_b", "computed")
     breaker = Figure(
         "breaker",
         rating,
         Kind.CURRENT,
         formula="I_n ≥ 1.25 I_b" if factor > 1 else "I_n ≥ I_b",
-        inputs=(load, Input("least rating", needed, Kind.CURRENT, "I", "computed")),
+        inputs=(load, Input("least rating", load_current_a * factor, Kind.CURRENT, "I", "computed")),
         reason="The smallest standard breaker that carries the heater for hours without tripping.",
         source=SOURCE[practice],
         school=SCHOOL[practice],
@@ -86,17 +65,35 @@ def size_protection(load_current_a: float, practice: Practice, cores: int = 2) -
         conductor.area_mm2,
         Kind.AREA,
         formula="I_z ≥ I_n",
-        inputs=(breaker.as_input("I_n"), Input("conductor stands", conductor.ampacity, Kind.CURRENT, "I_z", "table")),
-        reason=f"{conductor.label} is the thinnest conductor the {rating} A breaker still protects, "
+        inputs=(breaker.as_input("I_n"), Input("conductor stands", conductor.allowed_a, Kind.CURRENT, "I_z", "table")),
+        reason=f"{conductor.label} is the thinnest conductor the {rating:g} A breaker still protects, "
         "at {30 °C} around it and not bundled.",
         source=SOURCE[practice],
         school=SCHOOL[practice],
         symbol="S",
     )
-    return Protection(breaker, conductor, area)
+    return Protection(breaker, conductor, area, found.run.laying)
 
 
-def ampacity(area_mm2: float, practice: Practice, cores: int = 2) -> float:
-    """Current in A a conductor of ``area_mm2`` may carry: the row of the largest listed size not above it, else 0."""
-    fitting = [c.ampacity for c in conductors(practice, cores) if c.area_mm2 <= area_mm2 * 1.001]
-    return fitting[-1] if fitting else 0.0
+def fault_loop(to_earth_v: float, breaker_a: float, curve: str = "B") -> float:
+    """Largest earth-fault loop impedance in Ω with which a breaker opens at once: ``Z_s = U₀/(k I_n)`` (IEC 60364-4-41).
+
+    >>> round(fault_loop(230, 16), 3)
+    2.875
+    """
+    return to_earth_v / (AT_ONCE[curve] * breaker_a)
+
+
+def adiabatic_k(insulation: Insulation) -> float:
+    """k of copper in A√s/mm²: ``226 √ln(1 + (θ_f − θ_i)/(234.5 + θ_i))`` (IEC 60364-5-54 annex A).
+
+    >>> round(adiabatic_k(Insulation.PVC)), round(adiabatic_k(Insulation.XLPE))
+    (115, 143)
+    """
+    before, after = ENDS_AT_C.get(insulation, ENDS_AT_C[Insulation.SILICONE])
+    return 226.0 * sqrt(log(1.0 + (after - before) / (234.5 + before)))
+
+
+def withstands(area_mm2: float, insulation: Insulation) -> float:
+    """Let-through in A²s a conductor stands in a short circuit: ``k² S²`` (IEC 60364-4-43)."""
+    return (adiabatic_k(insulation) * area_mm2) ** 2

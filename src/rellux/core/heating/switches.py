@@ -113,14 +113,3 @@ def mounted(
 def most_current(drop_v: float, sink_kw: float, ambient_c: float, junction_to_case: float = 0.5) -> float:
     """Current in A that brings the junction to :data:`JUNCTION_AIM_C`."""
     return max(JUNCTION_AIM_C - ambient_c, 0.0) / (drop_v * (sink_kw + CASE_TO_SINK + junction_to_case))
-
-
-def period_for_ripple(rise_per_s: float, ripple_c: float) -> float:
-    """Longest control period in s whose on-off sawtooth stays within ``ripple_c`` peak to peak.
-
-    At half power the load rises at half the full-power rate for half a period: ``ΔT = rate × period / 4``. Lags in the load
-    only smooth it further.
-    """
-    if rise_per_s <= 0 or ripple_c <= 0:
-        raise refuse("rise_per_s", "must be more than zero", "> 0")
-    return 4.0 * ripple_c / rise_per_s

@@ -15,6 +15,7 @@ import scipy
 from numpy.typing import NDArray
 
 from ..errors import refuse
+from .fluids import AIR_J_M3_K
 from .walls import Chamber, check_chamber, steady
 
 SLICES = 14
@@ -78,7 +79,7 @@ class WallState:
         self._outer = self.chamber.area((x[1:] + middle) / 2.0) / (self._width / 2.0)
         heat = [layer.of.density * layer.of.specific_heat for layer in self.chamber.layers]
         self._capacity = np.repeat(heat, SLICES) * self.chamber.area(middle) * self._width
-        air = 1200.0 * self.chamber.width_m * self.chamber.height_m * self.chamber.depth_m
+        air = AIR_J_M3_K * self.chamber.width_m * self.chamber.height_m * self.chamber.depth_m
         self._content = self.contents.mass_kg * self.contents.specific_heat + air
         self._bridge = _bridges(self.chamber, self.ambient_c)
         self.chamber_c = self.ambient_c

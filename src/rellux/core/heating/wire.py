@@ -6,7 +6,7 @@ AWG: ASTM B258, ``d = 0.127 mm × 92^((36 − n)/39)``. Copper: IEC 60028, 1.724
 from math import log, pi, sqrt
 
 from ..errors import refuse
-from .protection_data import CLASS_5_OHM_PER_KM
+from .conductor_tables import CLASS_5_OHM_PER_KM
 
 COPPER_OHM_M = 1.7241e-8
 COPPER_PER_KELVIN = 3.93e-3

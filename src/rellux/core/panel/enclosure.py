@@ -6,11 +6,11 @@ memory). Only surfaces with air behind them count. Forced air: ``P = ρ c V̇ Δ
 
 from dataclasses import dataclass
 
+from ..heating.fluids import AIR_J_M3_K
 from ..heating.outside import EMISSIVITY, convection, radiation
 
 TRANSFER = {"steel": 5.5, "stainless": 4.5, "plastic": 3.5}
 """Overall W/m²K from the air inside to the room, by material; from memory."""
-AIR_J_M3_K = 1160.0
 
 
 @dataclass(frozen=True)

@@ -3,9 +3,9 @@
 from dataclasses import dataclass
 
 from ..explain import Figure, Input
+from ..heating.conductor_tables import Practice
 from ..heating.loads import element_resistance
 from ..heating.protection import Protection, size_protection
-from ..heating.protection_data import Practice
 from ..heating.switches import heat_sink, relay_life, ssr_dissipation
 from ..messages import quantity
 from ..purpose.heater import heater_current, heater_power
@@ -61,7 +61,7 @@ def chain(purpose: Purpose, choice: Choice, period_s: float) -> Chain:
             "Heater wire",
             protection.conductor.label,
             current,
-            protection.conductor.ampacity,
+            protection.conductor.allowed_a,
         ),
     ]
     if choice.limiter:

@@ -5,7 +5,7 @@ from dataclasses import dataclass, replace
 
 from ..errors import Refused
 from ..findings import Finding
-from ..heating.protection_data import Practice
+from ..heating.conductor_tables import Practice
 from ..heating.switches import heat_sink, relay_life, ssr_dissipation
 from ..messages import difference, quantity
 from ..purpose.heater import heater_current

@@ -5,6 +5,7 @@ Indices into the ``control`` and ``state`` arrays are named below; :mod:`rellux.
 """
 
 from ..compiled import compiled
+from ..units import ABSOLUTE_ZERO_C
 
 # control[]
 MODE, OFF_AT, ON_AT, GAIN, TI, TD, FILTER_N, WEIGHT = 0, 1, 2, 3, 4, 5, 6, 7
@@ -57,7 +58,7 @@ def run(
     integral_gain = 0.0
     if integral_time > 0.0:
         integral_gain = gain / integral_time * sample_s
-    ambient_k = ambient + 273.15
+    ambient_k = ambient - ABSOLUTE_ZERO_C
     ambient_k4 = ambient_k * ambient_k * ambient_k * ambient_k
     radiates = False
     for i in range(n):

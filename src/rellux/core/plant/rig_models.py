@@ -6,8 +6,8 @@ Typical proportions, common practice, no source. Once a run is recorded, the ide
 from dataclasses import dataclass
 
 from ..errors import refuse
+from ..process.networks import ThermalNetwork
 from ..purpose.purpose import Purpose, RigKind
-from .model import ThermalNetwork
 
 
 @dataclass(frozen=True)

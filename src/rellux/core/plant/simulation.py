@@ -8,8 +8,8 @@ from numpy.typing import NDArray
 
 from ..control.settings import ControllerSettings, Mode
 from ..errors import refuse
+from ..process.networks import ThermalNetwork, discretise
 from . import kernel
-from .model import ThermalNetwork, discretise
 
 Array = NDArray[np.float64]
 

@@ -8,7 +8,6 @@ from .load.bank import BANK
 from .load.coil import COIL
 from .load.dip import DIP
 from .load.element import ELEMENT
-from .load.firing import FIRING
 from .load.flow import FLOW
 from .load.tip import TIP
 from .sensor.along import RUN
@@ -21,6 +20,7 @@ from .sensor.thermistor import THERMISTOR
 from .sensor.which_sensor import CHOICE
 from .sensor.which_wire import COLOUR
 from .switch.mosfet import MOSFET
+from .switch.phase_angle import PHASE_ANGLE
 from .switch.sink import SINK
 from .switch.switch import SWITCH
 from .wall.capability import CAPABILITY
@@ -40,7 +40,6 @@ ALL: tuple[Question, ...] = (
     FEED,
     BANK,
     ELEMENT,
-    FIRING,
     COIL,
     DIP,
     TIP,
@@ -48,6 +47,7 @@ ALL: tuple[Question, ...] = (
     WIRE,
     SWITCH,
     SINK,
+    PHASE_ANGLE,
     MOSFET,
     WALLS,
     CAPABILITY,
@@ -57,3 +57,5 @@ ALL: tuple[Question, ...] = (
     APPLIANCE,
 )
 QUESTIONS = {q.key: q for q in ALL}
+FORMERLY = {"firing": "phase_angle"}
+"""Keys of before, as rigs and files of before hold them."""

@@ -1,12 +1,13 @@
 """Checks of a parameter sheet against the rig: what is dangerous, what will not work, what could be better."""
 
 from ..calibration.schools import SAYS, OffsetSchool, converted
-from ..control.onoff import FOPDT, cycle, predicted_swing
 from ..errors import Refused
 from ..explain import Figure, Input
 from ..findings import Finding, Proposal, Severity, worst_first
 from ..heating.switches import relay_life
 from ..messages import difference, quantity, span, temperature
+from ..process.cycles import cycle, predicted_swing, pulse_ripple
+from ..process.models import FOPDT
 from ..sensing.sensors import describe, sensor_range, tolerance
 from ..units import Kind
 from .parameters import Sheet, settings_from
@@ -187,9 +188,9 @@ def _ripple(period: float, process: FOPDT | None, facts: RigFacts) -> tuple[Figu
     return (
         Figure(
             "ripple from the control period",
-            process.full_power_rise_c * duty * (1 - duty) * period / process.lag_s,
+            pulse_ripple(process, duty, period),
             Kind.DIFFERENCE,
-            formula="ΔT₊ d (1 − d) T_c / τ",
+            formula="ΔT₊ (1 − e^(−d T_c/τ))(1 − e^(−(1−d) T_c/τ)) / (1 − e^(−T_c/τ))",
             inputs=(
                 Input("full-power rise", process.full_power_rise_c, Kind.DIFFERENCE, "ΔT₊", "identified"),
                 Input("duty", duty, Kind.RATIO, "d", "computed"),
@@ -197,7 +198,7 @@ def _ripple(period: float, process: FOPDT | None, facts: RigFacts) -> tuple[Figu
                 Input("lag", process.lag_s, Kind.TIME, "τ", "identified"),
             ),
             reason="Peak to peak; a second lag makes it smaller.",
-            source="first-order response to a square wave, first term",
+            source="exact first-order response to a square wave",
         ),
     )
 

@@ -3,9 +3,9 @@
 from dataclasses import dataclass
 
 from ..calibration.schools import OffsetSchool, converted
-from ..control.onoff import FOPDT
 from ..control.settings import Mode
 from ..messages import difference, temperature
+from ..process.models import FOPDT
 from ..purpose.purpose import Purpose
 from ..sensing.sensors import describe, sensor_range
 from .parameters import Sheet, Value

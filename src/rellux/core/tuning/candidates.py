@@ -6,18 +6,18 @@ from enum import StrEnum
 import numpy as np
 from numpy.typing import NDArray
 
-from ..control.onoff import FOPDT
 from ..control.pid import PID
 from ..control.settings import ControllerSettings, Mode
 from ..errors import refuse
 from ..explain import Figure, Input
 from ..messages import difference, temperature
-from ..plant.model import from_fopdt
 from ..plant.simulation import Disturbance, Record, Simulation
+from ..process.models import FOPDT
+from ..process.networks import from_fopdt
 from ..runs.metrics import Metrics, measure
 from ..runs.series import Series
 from ..units import Kind
-from .robustness import Margins, fopdt_response, margins
+from .robustness import Margins, margins
 from .rules import cap_gain, simc_pi, ziegler_nichols_pid
 
 Array = NDArray[np.float64]
@@ -178,7 +178,7 @@ def _simulate(
     steady = series.reading_c[series.time_s > duration_s * 0.35]
     inside = bool(np.all(steady >= situation.window_low_c) and np.all(series.reading_c <= situation.window_high_c))
     loop = (
-        margins(settings.pid, fopdt_response(replace(p, dead_time_s=effective_dead_time(situation))), p.lag_s)
+        margins(settings.pid, replace(p, dead_time_s=effective_dead_time(situation)), p.lag_s)
         if settings.mode is Mode.PID
         else None
     )

@@ -16,13 +16,13 @@ import numpy as np
 import scipy
 from numpy.typing import NDArray
 
-from ..control.onoff import FOPDT
 from ..errors import refuse
 from ..explain import Figure, Input
 from ..messages import difference, quantity
+from ..process.models import FOPDT
+from ..process.response import unit_response
 from ..runs.series import Series, timing
 from ..units import Kind
-from .response import unit_response
 
 Array = NDArray[np.float64]
 
@@ -115,7 +115,7 @@ def identify(stretch: Stretch) -> Identified:
     ambient = start if cold else stretch.ambient_c
 
     def fit(dead: float, lag: float) -> _Fit:
-        f = unit_response(t, change_times, values, stretch.output_before, lag, dead)
+        f = unit_response(t, change_times, values, stretch.output_before, 1.0 / lag, dead)
         free = ambient + (start - ambient) * np.exp(-(t - t[0]) / lag)
         energy = float(f @ f) or 1.0
         gain = float(f @ (y - free)) / energy

@@ -4,18 +4,14 @@ The frequency grid is logarithmic with 4000 points over six decades round 1/(L+�
 frequency would be missed, which no PID on a lag with dead time produces.
 """
 
-from collections.abc import Callable
 from dataclasses import dataclass
 from math import isinf
 
 import numpy as np
 from numpy.typing import NDArray
 
-from ..control.onoff import FOPDT
 from ..control.pid import PID
-
-Complex = NDArray[np.complex128]
-Frequency = NDArray[np.float64]
+from ..process.models import Complex, Frequency, Model
 
 
 @dataclass(frozen=True)
@@ -27,11 +23,6 @@ class Margins:
     phase_margin: float
 
 
-def fopdt_response(process: FOPDT) -> Callable[[Frequency], Complex]:
-    """Frequency response K e^(−jωL) / (1 + jωτ)."""
-    return lambda w: process.gain * np.exp(-1j * w * process.dead_time_s) / (1.0 + 1j * w * process.lag_s)
-
-
 def controller_response(pid: PID, w: Frequency) -> Complex:
     """Frequency response of the feedback path, derivative filter included."""
     s = 1j * w
@@ -41,10 +32,10 @@ def controller_response(pid: PID, w: Frequency) -> Complex:
     return np.asarray(pid.gain * (1.0 + integral + derivative))
 
 
-def margins(pid: PID, process: Callable[[Frequency], Complex], time_scale_s: float) -> Margins:
+def margins(pid: PID, process: Model, time_scale_s: float) -> Margins:
     """Margins of the loop; ``time_scale_s`` (about L + τ) centres the frequency grid."""
     w = np.geomspace(1e-3, 1e3, 4000) / time_scale_s
-    loop = controller_response(pid, w) * process(w)
+    loop = controller_response(pid, w) * process.response(w)
     sensitivity = float(np.max(np.abs(1.0 / (1.0 + loop))))
     magnitude = np.abs(loop)
     phase = np.unwrap(np.angle(loop))

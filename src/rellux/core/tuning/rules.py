@@ -1,25 +1,7 @@
 """Tuning rules: from an identified process to PID settings. Each names its source and aim."""
 
-from dataclasses import dataclass
-
-from ..control.onoff import FOPDT
 from ..control.pid import PID, from_series
-
-
-@dataclass(frozen=True)
-class SecondOrder:
-    """Two lags and dead time, s; ``lag_s ≥ second_lag_s``."""
-
-    gain: float
-    lag_s: float
-    second_lag_s: float
-    dead_time_s: float
-
-
-def half_rule(process: SecondOrder) -> FOPDT:
-    """FOPDT approximation: half of the second lag goes to the lag, half to the dead time (Skogestad 2003)."""
-    half = process.second_lag_s / 2.0
-    return FOPDT(process.gain, process.lag_s + half, process.dead_time_s + half)
+from ..process.models import FOPDT, SOPDT
 
 
 def ziegler_nichols_pid(process: FOPDT) -> PID:
@@ -40,7 +22,7 @@ def simc_pi(process: FOPDT, closed_loop_s: float) -> PID:
     return PID(process.lag_s / (process.gain * total), min(process.lag_s, 4.0 * total))
 
 
-def simc_pid(process: SecondOrder, closed_loop_s: float) -> PID:
+def simc_pid(process: SOPDT, closed_loop_s: float) -> PID:
     """SIMC PID for two lags: series ``K_c = τ₁/(K(τ_c + L))``, ``T_i = min(τ₁, 4(τ_c + L))``, ``T_d = τ₂``;
     returned in the standard form (Skogestad 2003)."""
     total = closed_loop_s + process.dead_time_s

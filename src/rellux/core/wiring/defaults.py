@@ -2,7 +2,7 @@
 
 from collections.abc import Sequence
 
-from ..heating.protection_data import Practice
+from ..heating.conductor_tables import Practice
 from .generate import COLOURS
 from .library import PART_TYPES
 from .model import Circuit, Connection, Part, circuit_of, split

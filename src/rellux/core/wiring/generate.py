@@ -5,8 +5,9 @@ from enum import StrEnum
 from math import ceil
 
 from ..errors import refuse
-from ..heating.protection import conductors, size_protection
-from ..heating.protection_data import Practice
+from ..heating.conductor_tables import Practice
+from ..heating.conductors import conductors
+from ..heating.protection import size_protection
 from ..messages import quantity, span, temperature
 from ..purpose.heater import heater_current
 from ..purpose.purpose import Purpose, Supply

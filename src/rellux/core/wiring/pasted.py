@@ -6,7 +6,7 @@ from dataclasses import replace
 
 from ..cells import plain
 from ..errors import Problem, Refused, refuse, refuse_all
-from ..heating.protection_data import Practice
+from ..heating.conductor_tables import Practice
 from ..heating.wire import awg_area_mm2
 from .insulation import INSULATIONS
 from .listing import MOST_WIRES

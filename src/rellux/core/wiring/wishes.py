@@ -4,7 +4,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 from ..errors import refuse
-from ..heating.protection_data import Practice
+from ..heating.conductor_tables import Practice
 from .defaults import usual_wire
 from .listing import check_number, check_wire
 from .model import Circuit, Connection, Part

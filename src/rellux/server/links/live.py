@@ -5,6 +5,7 @@ from datetime import datetime
 
 from django.utils import timezone
 
+from rellux.core.control.liveness import LEAST_STALE_S, NOT_ALIVE_S, stale_after_s
 from rellux.core.messages import quantity
 from rellux.devices.register_map import REGISTER_MAPS
 from rellux.server.rigs.models import Rig
@@ -12,10 +13,6 @@ from rellux.server.runs.models import Run
 
 from . import aside
 from .models import Link, LinkState
-
-LEAST_STALE_S, POLLS_MISSED = 5.0, 3
-NOT_ALIVE_S = 5.0
-"""Without a sign of life from the recorder for so long it counts as stopped, s."""
 
 
 @dataclass(frozen=True)
@@ -48,11 +45,6 @@ NO_LINK = Live("none")
 SHOWN = ("reading_c", "setpoint_c", "output", "switch", "mode")
 
 
-def stale_after_s(link: Link) -> float:
-    """Seconds after which a reading is stale: three missed polls, and never less than five seconds."""
-    return max(LEAST_STALE_S, POLLS_MISSED * link.poll_s)
-
-
 def live_of(rig: Rig) -> Live:
     """The newest known state of a rig, read now."""
     run = rig.runs.filter(status=Run.Status.RECORDING, removed_at__isnull=True).first()
@@ -75,7 +67,7 @@ def live(rig: Rig, link: Link | None, run: Run | None) -> Live:
         armed_window=link.armed_window if left > 0 else "",
         armed_left_s=left,
         safe_off=REGISTER_MAPS[link.register_map].safe_off is not None,
-        stale_after_s=stale_after_s(link),
+        stale_after_s=stale_after_s(link.poll_s),
     )
     if rig.archived_at is not None:
         return replace(known, message="archived")

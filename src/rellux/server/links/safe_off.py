@@ -9,6 +9,7 @@ from datetime import timedelta
 
 from django.db import DatabaseError, connection
 
+from rellux.core.control.liveness import CONFIRM_S, DIRECT_TIMEOUT_S, RECORDER_S
 from rellux.core.errors import Refused
 from rellux.core.spine import Station
 from rellux.devices.modbus_link import LinkDown
@@ -23,11 +24,6 @@ from .reaching import connect
 log = logging.getLogger("rellux.links")
 
 IS_OFF = "the controller says that it is off"
-CONFIRM_S = 3.0
-"""Without confirmation for so long the user is told to open the main switch, s."""
-RECORDER_S = 1.4
-"""How long the recorder is waited for before the controller is spoken to directly, s."""
-DIRECT_TIMEOUT_S = 0.4
 BUSY_MS = 500
 """How long a database that is locked is waited for here, ms: everywhere else it is waited for patiently."""
 

@@ -3,7 +3,7 @@
 from django.utils.text import slugify
 
 from rellux.core.errors import refuse
-from rellux.core.heating.protection_data import Practice
+from rellux.core.heating.conductor_tables import Practice
 from rellux.core.purpose.purpose import Limited, Purpose, RigKind, Supply
 from rellux.core.wiring.generate import Actuator, Choice, Output
 

@@ -9,7 +9,7 @@ from rest_framework.views import APIView
 
 from rellux.core.explain import Figure
 from rellux.core.findings import Severity
-from rellux.core.heating.protection_data import Practice
+from rellux.core.heating.conductor_tables import Practice
 from rellux.core.parts.chain import Piece
 from rellux.core.parts.checks import is_overloaded
 from rellux.core.parts.compare import Compared, alternatives

@@ -21,7 +21,7 @@ from rellux.core.calibration.offsets import OffsetRule, Pair, work_out
 from rellux.core.calibration.schools import OffsetSchool
 from rellux.core.errors import Refused, refuse
 from rellux.core.purpose.purpose import RigKind, check_purpose
-from rellux.core.questions import QUESTIONS
+from rellux.core.questions import FORMERLY, QUESTIONS
 from rellux.core.questions.form import fill
 from rellux.core.runs.series import Series, check_times
 from rellux.core.setup.parameters import check_values
@@ -174,6 +174,11 @@ def _section(data: dict[str, Any], key: str) -> list[dict[str, Any]]:
         rows = [{"title": "", "numbers": {}, **row} for row in rows]
     if key == "wires":
         rows = [{"length_m": 1.5, "insulation": "", "route": "", **row} for row in rows]
+    if key == "kept":
+        rows = [
+            {**row, "question": FORMERLY.get(row["question"], row["question"])} if "question" in row else row
+            for row in rows
+        ]
     return rows
 
 

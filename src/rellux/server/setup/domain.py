@@ -3,8 +3,8 @@
 from django.utils import timezone
 
 from rellux.core.calibration.schools import OffsetSchool
-from rellux.core.control.onoff import FOPDT
 from rellux.core.findings import Finding
+from rellux.core.process.models import FOPDT
 from rellux.core.setup.checks import check_sheet
 from rellux.core.setup.parameters import Sheet as Values
 from rellux.core.setup.parameters import check_values

@@ -11,10 +11,10 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
 
-from rellux.core.control.onoff import FOPDT
 from rellux.core.control.settings import Mode
 from rellux.core.errors import Refused, refuse
 from rellux.core.explain import Figure
+from rellux.core.process.models import FOPDT
 from rellux.core.setup.parameters import settings_from
 from rellux.core.setup.proposals import PERIODS
 from rellux.core.spine import Station

@@ -5,7 +5,7 @@ from datetime import datetime
 from functools import lru_cache
 
 from rellux.core.findings import Finding, worst_first
-from rellux.core.heating.protection_data import Practice
+from rellux.core.heating.conductor_tables import Practice
 from rellux.core.questions.wall.chamber import reaches
 from rellux.core.wiring.belongs import for_purpose, stale, voided
 from rellux.core.wiring.circuit.faults import Analysis, analyse

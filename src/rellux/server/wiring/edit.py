@@ -6,7 +6,7 @@ from typing import Any
 from django.utils import timezone
 
 from rellux.core.errors import refuse
-from rellux.core.heating.protection_data import Practice
+from rellux.core.heating.conductor_tables import Practice
 from rellux.core.spine import Station
 from rellux.core.wiring.defaults import circuit_between, usual_ratings
 from rellux.core.wiring.library import PART_TYPES

@@ -13,8 +13,8 @@ from rest_framework.views import APIView
 from rellux.core.conductor_colours import CONDUCTOR_COLOURS, ConductorColour
 from rellux.core.errors import refuse
 from rellux.core.findings import Finding
-from rellux.core.heating.protection import conductors
-from rellux.core.heating.protection_data import Practice
+from rellux.core.heating.conductor_tables import Practice
+from rellux.core.heating.conductors import conductors
 from rellux.core.messages import quantity
 from rellux.core.spine import Station
 from rellux.core.wiring.built import Done, ToDo, differences, done

@@ -1,23 +1,16 @@
 """How fast is a hand tool with interchangeable tips, and what does a heavy joint do to each?"""
 
 from dataclasses import dataclass
-from math import log
 
-from ...errors import refuse
 from ...explain import Figure, Input
 from ...findings import Finding, Severity
-from ...heating.dips import ColdLoad, Dip, HotChamber, dip
 from ...heating.elements import power_on
-from ...messages import difference, quantity, span, temperature
+from ...heating.tips import COPPER_J_G_K, AtWork, Tool, at_work
+from ...messages import difference, quantity, temperature
 from ...units import Kind
 from ..answer import MEMORY, Alternative, Answer, Axis, Curves, Question, Topic, curve
 from ..form import number, rows, text
 
-COPPER_J_G_K = 0.39
-"""Specific heat of copper (and, within a tenth, of iron), J/g·K."""
-CONTACT_W_K = 0.6
-"""Wetted contact of a tip on a joint (typical, from memory)."""
-STEP_S = 0.05
 SAG_C = 60.0
 """A dip by which usual solder no longer wets (common practice, no source)."""
 
@@ -52,33 +45,21 @@ class TipInput:
 
 @dataclass(frozen=True)
 class Judged:
-    """A tip at work: seconds from cold, from idle, and back after the joint; the dip in °C."""
+    """A tip and how it does."""
 
     tip: Tip
-    cold_s: float
-    idle_s: float
-    dip: Dip
-    depth_c: float
+    at_work: AtWork
 
 
 def _tip(g: TipInput) -> Answer:
     power = power_on(g.power_w, g.rated_v, g.supply_v, "wire")
-    if g.working_c <= g.ambient_c:
-        raise refuse("working_c", "the tip is not hotter than the room", f"above {temperature(g.ambient_c)}")
-    if power <= g.hold_w * 1.05:
-        raise refuse(
-            "hold_w",
-            f"the heater gives {quantity(power, 'W', '.3g')} here and would not get there",
-            f"below {quantity(power / 1.05, 'W', '.3g')}",
-        )
-    if not g.ambient_c <= g.idle_c < g.working_c:
-        raise refuse("idle_c", "idling is cooler than working", span(g.ambient_c, g.working_c, "°C"))
-    judged = [_judge(g, tip, power) for tip in g.tips]
-    slow = max(judged, key=lambda j: j.cold_s)
-    deep = max(judged, key=lambda j: j.depth_c)
+    tool = Tool(g.working_c, g.idle_c, g.ambient_c, power, g.hold_w)
+    judged = [Judged(tip, at_work(tool, tip.mass_g, g.joint_g)) for tip in g.tips]
+    slow = max(judged, key=lambda j: j.at_work.cold_s)
+    deep = max(judged, key=lambda j: j.at_work.depth_c)
     return Answer(
-        f"Ready in {quantity(slow.cold_s, 's', '.0f')} at the most; the joint takes {difference(deep.depth_c, '.0f')} off the"
-        f" {deep.tip.name or 'tip'}.",
+        f"Ready in {quantity(slow.at_work.cold_s, 's', '.0f')} at the most; the joint takes "
+        f"{difference(deep.at_work.depth_c, '.0f')} off the {deep.tip.name or 'tip'}.",
         (
             Figure(
                 "power here",
@@ -94,7 +75,7 @@ def _tip(g: TipInput) -> Answer:
             ),
             Figure(
                 "slowest from cold",
-                slow.cold_s,
+                slow.at_work.cold_s,
                 Kind.TIME,
                 formula="−(C/G) ln(1 − G ΔT/P)",
                 inputs=(Input("heat capacity, J/K", slow.tip.mass_g * COPPER_J_G_K, Kind.RATIO, "C", "copper"),),
@@ -109,8 +90,8 @@ def _tip(g: TipInput) -> Answer:
             tuple(
                 curve(
                     j.tip.name or f"tip {i + 1}",
-                    j.dip.time_s[::4],
-                    j.dip.chamber_c[::4],
+                    j.at_work.dip.time_s[::4],
+                    j.at_work.dip.chamber_c[::4],
                     "main" if j is deep else "other",
                 )
                 for i, j in enumerate(judged)
@@ -120,34 +101,18 @@ def _tip(g: TipInput) -> Answer:
     )
 
 
-def _judge(g: TipInput, tip: Tip, power: float) -> Judged:
-    capacity = tip.mass_g * COPPER_J_G_K
-    conductance = g.hold_w / (g.working_c - g.ambient_c)
-    found = dip(
-        HotChamber(g.working_c, g.ambient_c, capacity, g.hold_w, power),
-        ColdLoad(g.joint_g / 1000, COPPER_J_G_K * 1000, g.ambient_c, CONTACT_W_K),
-        STEP_S,
-    )
-
-    def rise(start_c: float) -> float:
-        left = (power - conductance * (start_c - g.ambient_c)) / (power - g.hold_w)
-        return capacity / conductance * log(left)
-
-    return Judged(tip, rise(g.ambient_c), rise(g.idle_c), found, g.working_c - found.lowest_c)
-
-
 def _row(g: TipInput, i: int, j: Judged) -> Alternative:
     back = (
         "not back by itself"
-        if j.dip.recovered_s is None
-        else f"joint through in {quantity(j.dip.recovered_s, 's', '.1f')}"
+        if j.at_work.dip.recovered_s is None
+        else f"joint through in {quantity(j.at_work.dip.recovered_s, 's', '.1f')}"
     )
     return Alternative(
         f"tip-{i}",
         j.tip.name or f"tip {i + 1}",
-        Severity.ADVICE if j.depth_c > SAG_C else None,
-        says=f"{quantity(j.cold_s, 's', '.0f')} from cold, {quantity(j.idle_s, 's', '.0f')} "
-        f"from idle; dips {difference(j.depth_c, '.0f')}, {back}",
+        Severity.ADVICE if j.at_work.depth_c > SAG_C else None,
+        says=f"{quantity(j.at_work.cold_s, 's', '.0f')} from cold, {quantity(j.at_work.idle_s, 's', '.0f')} "
+        f"from idle; dips {difference(j.at_work.depth_c, '.0f')}, {back}",
         reasons=(
             f"Set {temperature(g.working_c - j.tip.offset_c, '.0f')} for it: its offset is {difference(j.tip.offset_c, '+.0f')}.",
             "Keep its own tuning: a heavier tip answers more slowly to the same heat.",
@@ -168,7 +133,7 @@ def _findings(g: TipInput, power: float, judged: list[Judged]) -> tuple[Finding,
                 fix="The supply it is made for.",
             )
         )
-    sagging = [j.tip.name or "tip" for j in judged if j.depth_c > SAG_C]
+    sagging = [j.tip.name or "tip" for j in judged if j.at_work.depth_c > SAG_C]
     if sagging:
         told.append(
             Finding(

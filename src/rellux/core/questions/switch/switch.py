@@ -6,14 +6,14 @@ from typing import Any
 
 from ...explain import Figure, Input
 from ...findings import Finding, Severity
-from ...heating.firing import burst_steps
+from ...heating.phase_angle import burst_steps
 from ...heating.switches import (
     SSR_DROP_V,
     heat_sink,
-    period_for_ripple,
     relay_life,
 )
 from ...messages import difference, quantity
+from ...process.cycles import period_for_ripple
 from ...purpose.purpose import Supply
 from ...units import Kind
 from ..answer import Alternative, Answer, Known, Question, Topic

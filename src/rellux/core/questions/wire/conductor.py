@@ -1,17 +1,18 @@
 """Which wire and breaker, and would the next smaller one do?"""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from math import sqrt
 from typing import Any
 
 from ...explain import Figure, Input
 from ...findings import Finding, Severity, worst_first
+from ...heating.conductor_tables import SCHOOL, SOURCE, Practice
 from ...heating.conductors import Insulation, Laying, Run, Size, Sizing, size
-from ...heating.protection_data import SCHOOL, SOURCE, Practice
+from ...heating.protection import adiabatic_k, fault_loop, sizing_for, withstands
 from ...heating.wire import nearest_awg
 from ...messages import percent, quantity, temperature
-from ...purpose.purpose import Supply
 from ...units import Kind
+from ...wiring.generate import loaded_cores
 from ..answer import Alternative, Answer, Bar, Known, Question, Topic
 from ..form import choice, number
 from ..of_rig import amps
@@ -19,8 +20,6 @@ from ..of_rig import amps
 ROUTE = {"two": "Single-phase or DC, two wires", "three": "Three-phase, three wires"}
 DROP_SHARE = 0.03
 """Voltage drop worth a word: 3 % (NEC 210.19 note; IEC 60364-5-52 annex G has 3 % and 5 %)."""
-PVC_K = 115.0
-"""k of copper in PVC, A√s/mm²: IEC 60364-4-43 table 43A."""
 
 
 @dataclass(frozen=True)
@@ -58,7 +57,16 @@ class WireInput:
     )
     length_m: float = number("Length, one way", Kind.METRES, 0.1, 500, 3)
     terminals: str = choice(
-        "Terminals marked", {"60": "{60 °C}, or not at all", "75": "{75 °C}"}, "60", when=("practice", (Practice.NEC,))
+        "Ends marked",
+        {
+            "0": "Not at all: {70 °C} (IEC), {60 °C} (NEC)",
+            "60": "{60 °C}",
+            "70": "{70 °C}",
+            "75": "{75 °C}",
+            "90": "{90 °C}",
+        },
+        "0",
+        hint="terminals, plug, breaker: the coolest decides",
     )
 
     fitted_mm2: float | None = number("Fitted now (if any)", Kind.AREA, 0.05, 120, None, optional=True)
@@ -79,22 +87,11 @@ class WireInput:
 
 def _answer(g: WireInput) -> Answer:
     found = size(g.current_a, g.run())
-    if found.chosen is None:
-        last = found.sizes[-1]
-        return Answer(
-            "No size in the table will do here.",
-            findings=(
-                Finding(
-                    "wire.none",
-                    Severity.DANGER,
-                    title="No size in the table will do",
-                    reason=f"{last.label}: {last.wrong[0]}.",
-                    fix="Cooler route, hotter insulation, fewer together, or have it designed.",
-                ),
-            ),
-        )
-    best = found.sizes[found.chosen]
-    shown = found.sizes[max(0, found.chosen - 1) : found.chosen + 3]
+    best = found.best
+    if best is None:
+        return _none(g, found)
+    at = found.sizes.index(best)
+    shown = found.sizes[max(0, at - 1) : at + 3]
     full = max(s.allowed_a for s in shown)
     return Answer(
         f"{_both(best)} behind a {quantity(found.breaker_a, 'A')} breaker.",
@@ -107,6 +104,27 @@ def _answer(g: WireInput) -> Answer:
         ),
         alternatives=tuple(_alternative(i, s, g, found) for i, s in enumerate(found.sizes) if s in shown),
     )
+
+
+def _none(g: WireInput, found: Sizing) -> Answer:
+    """Nothing of its kind will do: what of the other kind would."""
+    last, fixed = found.sizes[-1], size(g.current_a, replace(g.run(), laying=Laying.CONDUIT)).best
+    if g.laying is Laying.CORD and fixed:
+        headline = (
+            f"No cord is made for this: {_both(fixed)} in conduit behind a {quantity(found.breaker_a, 'A')} breaker."
+        )
+        fix = f"Fixed wiring: {_both(fixed)}, in conduit or trunking, and no plug."
+    else:
+        headline = "No size in the table will do here."
+        fix = "Cooler route, hotter insulation, fewer together, or have it designed."
+    finding = Finding(
+        "wire.none",
+        Severity.DANGER,
+        title="No cord will do" if g.laying is Laying.CORD else "No size in the table will do",
+        reason=f"{last.label}: {last.wrong[0]}.",
+        fix=fix,
+    )
+    return Answer(headline, findings=(finding,))
 
 
 def _word(i: int, found: Sizing, s: Size) -> str:
@@ -129,13 +147,14 @@ def _allowed(s: Size, g: WireInput) -> Figure:
         f"{s.label} may carry",
         s.allowed_a,
         Kind.CURRENT,
-        formula="I_z = I_table × factor",
+        formula="I_z = min(I_table × factor, I_ends)",
         inputs=(
             Input("table at {30 °C}", s.base_a, Kind.CURRENT, "I_table", "table"),
             Input("ambient and grouping", s.factor, Kind.RATIO, "factor", "computed"),
             Input("hottest place", g.ambient_c, Kind.TEMPERATURE, "T_a", "given"),
+            Input(f"its ends, at {temperature(g.run().ends_c)}", s.ends_a, Kind.CURRENT, "I_ends", "table"),
         ),
-        reason="What is left at this temperature and in this company.",
+        reason="What is left at this temperature and in this company, and never more than its ends stand.",
         source=SOURCE[g.practice],
         school=SCHOOL[g.practice],
         symbol="I_z",
@@ -206,7 +225,7 @@ def _figures(g: WireInput, found: Sizing, best: Size) -> tuple[Figure, ...]:
         figures += [
             Figure(
                 "fault loop, at most (B curve)",
-                earth / (5 * found.breaker_a),
+                fault_loop(earth, found.breaker_a),
                 Kind.RESISTANCE,
                 formula="Z_s ≤ U₀ / (5 I_n)",
                 inputs=(Input("to earth", earth, Kind.VOLTAGE, "U₀", "given"),),
@@ -216,10 +235,12 @@ def _figures(g: WireInput, found: Sizing, best: Size) -> tuple[Figure, ...]:
             ),
             Figure(
                 "short circuit it stands",
-                (PVC_K * best.area_mm2) ** 2,
+                withstands(best.area_mm2, g.insulation),
                 Kind.LET_THROUGH,
                 formula="k² S²",
-                inputs=(Input("k, copper in PVC", PVC_K, Kind.RATIO, "k", "table 43A"),),
+                inputs=(
+                    Input("k of copper in this insulation", adiabatic_k(g.insulation), Kind.RATIO, "k", "table 43A"),
+                ),
                 reason="The breaker's I²t must be below.",
                 source="IEC 60364-4-43",
             ),
@@ -275,18 +296,18 @@ def _findings(g: WireInput, best: Size) -> list[Finding]:
 
 
 def _of_rig(known: Known) -> dict[str, Any]:
-    p = known.purpose
-    start: dict[str, Any] = {
-        "current_a": amps(known),
-        "practice": known.choice.practice,
-        "voltage_v": p.supply_voltage_v,
-    }
-    route = "three" if p.supply is Supply.THREE_PHASE else "two"
+    """The run the rig's own chain is sized for, and what is fitted."""
+    p, practice = known.purpose, known.choice.practice
+    cores = loaded_cores(p)
+    run = sizing_for(amps(known), practice, cores, p.supply_voltage_v).run
     return {
-        **start,
-        "ambient_c": 40.0 if p.supply is not Supply.DC else 30.0,
+        "current_a": amps(known),
+        "practice": practice,
+        "voltage_v": p.supply_voltage_v,
+        "route": "three" if cores == 3 else "two",
+        "laying": run.laying,
+        "ambient_c": run.ambient_c,
         "fitted_mm2": known.fitted_mm2,
-        "route": route,
     }
 
 

@@ -7,13 +7,14 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ...heating.elements import ELEMENT_KINDS
+from ...heating.switches import SSR_DROP_V
 from ..model import ConnectionList, Part
 from .branches import Sort, is_coil, is_input
 from .network import Network
 from .state import State
 
 PULL_IN, DROP_OUT, RUNS, HEATS = 0.85, 0.20, 0.80, 0.02
-SSR_ON_V, SSR_DROP_V = 3.0, 1.2
+SSR_ON_V = 3.0
 HOLDS_A = 0.01
 """Amperes from which an SSR's drop is its 1.2 V (numerical)."""
 LAW_FROM, LAW_TO = 0.2, 2.0

@@ -5,7 +5,7 @@ from dataclasses import dataclass, replace
 from functools import cached_property
 
 from ...findings import Proposal
-from ...heating.protection_data import Practice
+from ...heating.conductor_tables import Practice
 from ...purpose.purpose import Purpose
 from ..circuit.branches import is_coil
 from ..circuit.idle import IdleGuard, commanded, idle_guards

@@ -3,6 +3,7 @@
 from ...explain import Figure, Input
 from ...findings import Finding, Severity
 from ...heating.elements import ELEMENT_KINDS
+from ...heating.switches import ssr_dissipation
 from ...messages import quantity, span, temperature
 from ...units import Kind
 from ..circuit.branches import path_at, switches_dc, wire_branch
@@ -216,7 +217,7 @@ def ssr_load(case: Case) -> list[Finding]:
                     "wiring.ssr-sink",
                     Severity.FAULT,
                     title=f"{ssr.name} has no heat sink",
-                    reason=f"At {quantity(amps, 'A', '.1f')} it sheds about {quantity(1.2 * amps, 'W', '.0f')}; "
+                    reason=f"At {quantity(amps, 'A', '.1f')} it sheds about {quantity(ssr_dissipation(amps).value, 'W', '.0f')}; "
                     f"bare it stands {quantity(BARE_SSR_A, 'A')}.",
                     fix="A heat sink; ask which under Parts.",
                     subjects=(ssr.name,),

@@ -1,7 +1,7 @@
 """The protective earth: metal that is bonded, by a wire that is unbroken, thick enough, and nothing but an earth."""
 
 from ...findings import Finding, Proposal, Severity
-from ...heating.protection_data import Practice
+from ...heating.conductor_tables import Practice
 from ...heating.wire import awg_area_mm2
 from ...messages import quantity
 from ..circuit.solution import Solution

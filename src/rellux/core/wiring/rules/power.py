@@ -2,8 +2,8 @@
 
 from ...explain import Figure, Input
 from ...findings import Finding, Proposal, Severity
-from ...heating.protection import ampacity
-from ...heating.protection_data import NEC_BREAKERS, NEC_SMALL, SOURCE, Practice
+from ...heating.conductor_tables import SOURCE
+from ...heating.conductors import conductor_of, highest_breaker
 from ...messages import quantity
 from ...units import Kind
 from ..circuit.branches import AC_SUPPLIES, DRIVE_V, input_of, is_input, path_at, switches_dc
@@ -194,8 +194,10 @@ def wire_breaker(case: Case) -> list[Finding]:
     for protector in case.wiring.of_kind("breaker", "fuse"):
         rating = protector.number("current_a")
         for wire in _downstream(case, protector):
-            stands = ampacity(wire.area_mm2, case.context.practice, case.context.cores)
-            if stands >= rating or _next_size_up(case, stands, rating):
+            practice = case.context.practice
+            listed = conductor_of(wire.area_mm2, practice, case.context.cores)
+            stands = listed.ampacity if listed else 0.0
+            if listed and rating <= highest_breaker(practice, stands, listed.label):
                 continue
             found.append(
                 Finding(
@@ -224,13 +226,6 @@ def wire_breaker(case: Case) -> list[Finding]:
                 )
             )
     return found
-
-
-def _next_size_up(case: Case, stands: float, rating: float) -> bool:
-    """NEC 240.4(B): a breaker of the next usual size above what the wire stands is allowed, beyond the small conductors."""
-    if case.context.practice is not Practice.NEC or stands <= max(NEC_SMALL.values()):
-        return False
-    return rating == next((b for b in NEC_BREAKERS if b >= stands), None)
 
 
 def _fed_terminals(case: Case, protector: Part) -> frozenset[str]:

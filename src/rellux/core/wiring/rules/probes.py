@@ -1,7 +1,7 @@
 """The sensor's run: its wires, what they pass, and what they lie beside."""
 
 from ...findings import Finding, Severity
-from ...heating.protection_data import Practice
+from ...heating.conductor_tables import Practice
 from ...heating.wire import ohm_per_metre
 from ...messages import difference, quantity
 from ...sensing.colours import ANSI_E230, IEC_60584_3

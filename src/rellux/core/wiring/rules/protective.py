@@ -1,7 +1,7 @@
 """Protection of people and things: overcurrent protection, the independent limiter and its place, guards that guard."""
 
 from ...findings import Finding, Proposal, Severity
-from ...heating.protection import ampacity
+from ...heating.conductors import ampacity
 from ..circuit.judge import HOT, LAST_RESORTS
 from ..circuit.solution import Fault
 from ..model import Circuit, Closed, Part, split

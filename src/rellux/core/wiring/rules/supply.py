@@ -2,6 +2,7 @@
 
 from ...explain import Figure, Input
 from ...findings import Finding, Severity
+from ...heating.protection import AT_ONCE, FUSE_AT_ONCE
 from ...messages import quantity
 from ...units import Kind
 from ..circuit.earthing import Earthing, earthing_of
@@ -13,12 +14,8 @@ from .earth import earths
 from .power import SAME
 from .protective import is_extra_low
 
-AT_ONCE = {"B": 5.0, "C": 10.0, "D": 20.0}
-"""Multiples of its rating at which a breaker of each curve surely opens at once (IEC 60898)."""
 HEATS = 0.2
 """Share of its power from which a heater is one that an earth fault is looked for at (our choice)."""
-FUSE_AT_ONCE = 10.0
-"""The same of a usual fuse, for 0.4 s (common practice)."""
 DISCONNECTS = ("breaker", "plug", "isolator", "switch", "rcd")
 
 

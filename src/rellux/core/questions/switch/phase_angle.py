@@ -5,7 +5,7 @@ from math import degrees, pi, radians
 
 from ...explain import Figure, Input
 from ...findings import Finding, Severity
-from ...heating.firing import burst_steps, neutral_share, phase_angle, phase_power, rms_share
+from ...heating.phase_angle import burst_steps, neutral_share, phase_angle, phase_power, rms_share
 from ...messages import quantity
 from ...units import Kind
 from ..answer import Answer, Axis, Curves, Mark, Question, Topic, curve
@@ -13,7 +13,7 @@ from ..form import choice, number
 
 
 @dataclass(frozen=True)
-class FiringInput:
+class PhaseInput:
     """A wanted share of power, by phase angle or by bursts."""
 
     delay_deg: float = number("Firing delay", Kind.ANGLE, 0, 180, 90, when=("way", ("delay",)))
@@ -31,7 +31,7 @@ class FiringInput:
     period_s: float = number("Control period", Kind.TIME, 0.01, 600, 2, when=("way", ("burst",)))
 
 
-def _firing(g: FiringInput) -> Answer:
+def _phase(g: PhaseInput) -> Answer:
     hz = float(g.mains_hz)
     if g.way == "burst":
         return _burst(g, hz)
@@ -95,7 +95,7 @@ def _firing(g: FiringInput) -> Answer:
     )
 
 
-def _burst(g: FiringInput, hz: float) -> Answer:
+def _burst(g: PhaseInput, hz: float) -> Answer:
     steps = burst_steps(g.period_s, hz)
     on = round(g.power_percent / 100 * steps)
     got = 100 * on / max(round(steps), 1)
@@ -103,7 +103,7 @@ def _burst(g: FiringInput, hz: float) -> Answer:
     if steps < 20:
         findings.append(
             Finding(
-                "firing.steps",
+                "phase_angle.steps",
                 Severity.FAULT,
                 title=f"Only {steps:.0f} power steps",
                 reason=f"A zero-cross switch acts on half-cycles of {quantity(500 / hz, 'ms', '.2f')}; "
@@ -132,12 +132,12 @@ def _burst(g: FiringInput, hz: float) -> Answer:
     )
 
 
-FIRING = Question(
-    "firing",
-    "What firing gives this power?",
-    Topic.LOAD,
-    FiringInput,
-    _firing,
+PHASE_ANGLE = Question(
+    "phase_angle",
+    "Which phase angle or burst gives this power?",
+    Topic.SWITCH,
+    PhaseInput,
+    _phase,
     None,
     (
         "A linear angle is not linear power: a controller for phase angle must invert the law.",

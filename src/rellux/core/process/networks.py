@@ -11,8 +11,8 @@ import numpy as np
 import scipy
 from numpy.typing import NDArray
 
-from ..control.onoff import FOPDT
 from ..errors import refuse
+from .models import FOPDT
 
 Array = NDArray[np.float64]
 

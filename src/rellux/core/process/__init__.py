@@ -1,0 +1,1 @@
+"""Linear models of heating processes and their exact responses: shared by everything that predicts."""
