@@ -15,7 +15,7 @@ from rellux.core.process.networks import ThermalNetwork
 from rellux.core.sensing import thermocouples
 from rellux.core.wiring.circuit.faults import analyse
 from rellux.core.wiring.circuit.positions import table
-from rellux.core.wiring.circuit.solve import Circuit
+from rellux.core.wiring.circuit.solve import CircuitSolver
 from rellux.core.wiring.rules import check, context_for
 
 VALUES = 1_000_000
@@ -72,20 +72,20 @@ def wiring_check() -> None:
     solves: list[int] = []
 
     def whole() -> None:
-        circuit = Circuit(wiring, PURPOSE.control_voltage_v)
+        circuit = CircuitSolver(wiring, PURPOSE.control_voltage_v)
         check(wiring, context, circuit)
         table(circuit)
         analyse(circuit)
         solves.append(circuit.known)
 
     ours = best(whole, 3)
-    scratch = best(lambda: from_scratch(Circuit(wiring, PURPOSE.control_voltage_v)), 3)
+    scratch = best(lambda: from_scratch(CircuitSolver(wiring, PURPOSE.control_voltage_v)), 3)
     what = "60 parts: rules, positions and failures against solving each from scratch"
     report(what, solves[-1] * scratch / ours, 20, at_least=True)
     print(f"     {solves[-1]} positions and failures in {ours:.2f} s; one from scratch {scratch * 1000:.1f} ms")
 
 
-def from_scratch(circuit: Circuit) -> None:
+def from_scratch(circuit: CircuitSolver) -> None:
     """One position, its matrix made anew each time contacts move, by scipy's general sparse solver."""
     net = circuit.net
     for _ in range(MOVES):

@@ -13,7 +13,7 @@ from rellux.core.heating.conductor_tables import Practice
 from rellux.core.runs.series import Series
 from rellux.core.wiring.circuit.faults import analyse
 from rellux.core.wiring.circuit.positions import table
-from rellux.core.wiring.circuit.solve import Circuit
+from rellux.core.wiring.circuit.solve import CircuitSolver
 from rellux.core.wiring.model import Connection, ConnectionList, Part
 from rellux.core.wiring.rules import check, context_for
 from rellux.server.rigs.models import Rig
@@ -54,7 +54,7 @@ def of_parts() -> None:
         wiring = several(count)
 
         def whole() -> None:
-            circuit = Circuit(wiring, PURPOSE.control_voltage_v)
+            circuit = CircuitSolver(wiring, PURPOSE.control_voltage_v)
             check(wiring, context, circuit)
             table(circuit)
             analyse(circuit)

@@ -14,7 +14,7 @@ from rellux.core.process.models import FOPDT, SOPDT
 from rellux.core.process.networks import from_fopdt
 from rellux.core.runs.series import Series
 from rellux.core.tuning.candidates import Priority, Situation, compare, effective_dead_time
-from rellux.core.tuning.identify import Stretch, Verdict, drive_of, identify
+from rellux.core.tuning.identify import FitVerdict, Stretch, drive_of, identify
 from rellux.core.tuning.robustness import margins
 from rellux.core.tuning.rules import (
     cap_gain,
@@ -96,7 +96,7 @@ def test_identification_recovers_the_process(loop):
     assert found.process.gain == pytest.approx(1.05, rel=0.03)
     assert found.process.lag_s == pytest.approx(620, rel=0.04)
     assert found.process.dead_time_s == pytest.approx(52, abs=4)
-    assert found.verdict is Verdict.SUPPORTED
+    assert found.verdict is FitVerdict.SUPPORTED
 
 
 @settings(max_examples=6)
@@ -128,7 +128,7 @@ def test_intervals_hold_the_truth_and_shrink_with_less_noise():
 def test_a_short_record_knows_the_rate_better_than_gain_and_lag():
     _, stretch = recorded(CABINET, ControllerSettings(60, Mode.MANUAL, manual_output=100), 240, noise=0.3)
     found = identify(stretch)
-    assert found.verdict is Verdict.SLOPE_ONLY
+    assert found.verdict is FitVerdict.SLOPE_ONLY
     width = (found.gain.high - found.gain.low) / found.gain.value
     assert (found.slope.high - found.slope.low) / found.slope.value < width
     assert found.slope.value == pytest.approx(6000 * 1.05 / 620, rel=0.25)
@@ -138,7 +138,7 @@ def test_a_reversed_sensor_is_told():
     record, _ = recorded(CABINET, ControllerSettings(60, Mode.MANUAL, manual_output=100), 2400)
     falling = Stretch(record.time_s, 42 - record.reading_c, record.output, 21.0)
     found = identify(falling)
-    assert found.verdict is Verdict.POOR and "reversed" in found.verdict_reason
+    assert found.verdict is FitVerdict.POOR and "reversed" in found.verdict_reason
 
 
 def test_closed_loop_without_excitation_is_told():
@@ -147,7 +147,7 @@ def test_closed_loop_without_excitation_is_told():
     reading = 60 + np.cumsum(rng.normal(0, 0.15, len(t)))
     output = np.clip(38 - 5 * (reading - 60) + rng.normal(0, 1, len(t)), 2, 98)
     found = identify(Stretch(t, reading, output, 21.0, float(output[0]), np.full(len(t), 60.0)))
-    assert found.verdict in (Verdict.BIASED, Verdict.POOR)
+    assert found.verdict in (FitVerdict.BIASED, FitVerdict.POOR)
 
 
 def test_the_switch_is_believed_only_when_sampled_fast_enough():

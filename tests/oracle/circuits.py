@@ -8,7 +8,7 @@ from rellux.core.purpose.purpose import Purpose, Supply
 from rellux.core.wiring.generate import Actuator, Choice, Output
 from rellux.core.wiring.library import PART_TYPES
 from rellux.core.wiring.model import Circuit, Connection, ConnectionList, Part
-from rellux.core.wiring.usual import Usual, usual
+from rellux.core.wiring.usual_circuits import Usual, usual
 
 KILN = Purpose(515, 600, "slumps", Supply.SINGLE_PHASE, 230, 3200, 230)
 CABINET = Purpose(60, 68, "clouds", Supply.SINGLE_PHASE, 230, 300, 230)

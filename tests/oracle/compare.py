@@ -2,8 +2,8 @@
 
 from dataclasses import dataclass, fields
 
-from rellux.core.wiring.circuit.faults import Verdict, analyse
-from rellux.core.wiring.circuit.solve import Circuit
+from rellux.core.wiring.circuit.faults import FailureVerdict, analyse
+from rellux.core.wiring.circuit.solve import CircuitSolver
 
 from .failures import catalogue
 from .judge import Broken, Judge, past_the_limiter, staying_hot, uncalled
@@ -44,15 +44,15 @@ def uncontrolled(wiring, supply_v: float) -> frozenset[str]:
 
 def compare(wiring, supply_v: float) -> Compared:
     """Run both and say where they differ."""
-    analysis = analyse(Circuit(wiring, supply_v))
+    analysis = analyse(CircuitSolver(wiring, supply_v))
     by_title = {o.title: o for o in analysis.outcomes}
     welded = uncontrolled(wiring, supply_v)
     sound_judge = Judge(wiring, supply_v, welded=welded)
     sound, begun = sound_judge.found()
     wrong: list[str] = []
     marginal = int(sound.marginal)
-    said_uncalled = {o.subject for o in analysis.outcomes if o.verdict is Verdict.UNCALLED}
-    said_past = {o.subject for o in analysis.outcomes if o.verdict is Verdict.UNLIMITED}
+    said_uncalled = {o.subject for o in analysis.outcomes if o.verdict is FailureVerdict.UNCALLED}
+    said_past = {o.subject for o in analysis.outcomes if o.verdict is FailureVerdict.UNLIMITED}
     limited = any(p.type.family == "limiter" for p in wiring.parts)
     if not sound.marginal:
         for what, said, true in (
@@ -76,7 +76,7 @@ def compare(wiring, supply_v: float) -> Compared:
         true = staying_hot(judge, found)
         worst = worst or bool(true)
         outcome = by_title.get(title)
-        said = set(outcome.heaters) if outcome and outcome.verdict is Verdict.UNCOVERED else set()
+        said = set(outcome.heaters) if outcome and outcome.verdict is FailureVerdict.UNCOVERED else set()
         wrong += [
             f"unsaid: {name} stays on after {title!r} ({outcome and outcome.verdict})" for name in true - said - excused
         ]
@@ -99,7 +99,7 @@ def both(one: Broken, other: Broken) -> Broken:
 
 def seconds(wiring, supply_v: float) -> Compared:
     """Every second failure after each that is said to be unnoticed: what then leaves the heat on must be named."""
-    outcomes = {o.title: o for o in analyse(Circuit(wiring, supply_v)).outcomes}
+    outcomes = {o.title: o for o in analyse(CircuitSolver(wiring, supply_v)).outcomes}
     welded = uncontrolled(wiring, supply_v)
     _, begun = Judge(wiring, supply_v, welded=welded).found()
     own = catalogue(wiring)
@@ -112,7 +112,7 @@ def seconds(wiring, supply_v: float) -> Compared:
     alone = {title: hot(broken) for title, broken in own.items()}
     wrong, judged, marginal = [], 0, 0
     for first, outcome in outcomes.items():
-        if outcome.verdict is not Verdict.LATENT or first not in own or alone[first]:
+        if outcome.verdict is not FailureVerdict.LATENT or first not in own or alone[first]:
             continue
         for second, broken in own.items():
             if second == first or alone[second] or alone[second] is None or outcome.subject == outcomes[second].subject:
@@ -121,7 +121,7 @@ def seconds(wiring, supply_v: float) -> Compared:
             judged += 1
             if true is None:
                 marginal += 1
-            elif bool(true) is not (second in outcome.second) and outcomes[second].verdict is not Verdict.TRIPS:
+            elif bool(true) is not (second in outcome.second) and outcomes[second].verdict is not FailureVerdict.TRIPS:
                 wrong.append(
                     f"{'unsaid' if true else 'false'}: {first!r}, then {second!r} ({outcomes[second].verdict})"
                 )

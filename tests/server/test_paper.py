@@ -8,7 +8,7 @@ from hypothesis import strategies as st
 
 from rellux.core.wiring.model import Connection
 from rellux.core.wiring.schedule import schedule
-from rellux.core.wiring.usual import Usual, usual
+from rellux.core.wiring.usual_circuits import Usual, usual
 from rellux.server.sheets import lettering
 from rellux.server.sheets.diagram import LETTER, TAG, Box, Drawn, Line, Pin, Point, tags
 from rellux.server.sheets.lettering import FONT, settable

@@ -9,9 +9,9 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from rellux.core.errors import Refused
-from rellux.core.heating.banks import VOLTAGES, Bank, Load, Network, solve, terminals
+from rellux.core.heating.banks import VOLTAGES, Bank, BankSupply, Load, solve, terminals
 
-STAR = Load(Network.THREE_PHASE, 380, Bank.STAR, 3, 1500, 220)
+STAR = Load(BankSupply.THREE_PHASE, 380, Bank.STAR, 3, 1500, 220)
 R = 220**2 / 1500
 
 
@@ -66,39 +66,39 @@ def test_a_balanced_neutral_carries_nothing():
 
 
 def test_a_lost_phase_in_delta_leaves_one_whole_and_two_in_series():
-    solved = solve(Load(Network.THREE_PHASE, 400, Bank.DELTA, 3, 1500, 400, ("L3",)))
+    solved = solve(Load(BankSupply.THREE_PHASE, 400, Bank.DELTA, 3, 1500, 400, ("L3",)))
     assert volts(solved) == pytest.approx([400, 200, 200])
     assert solved.total.value == pytest.approx(1500 * 1.5)  # half of a healthy delta
 
 
 def test_open_delta_currents():
-    solved = solve(Load(Network.THREE_PHASE, 400, Bank.OPEN_DELTA, 2, 1500, 400))
+    solved = solve(Load(BankSupply.THREE_PHASE, 400, Bank.OPEN_DELTA, 2, 1500, 400))
     assert lines(solved) == pytest.approx({"L1": 3.75, "L2": 3.75 * sqrt(3), "L3": 3.75})
 
 
 def test_series_shares_the_voltage_and_one_open_stops_all():
-    series = Load(Network.SINGLE, 230, Bank.SERIES, 2, 500, 115)
+    series = Load(BankSupply.SINGLE, 230, Bank.SERIES, 2, 500, 115)
     assert volts(solve(series)) == pytest.approx([115, 115])
     broken = solve(replace(series, failed=(1,)))
     assert broken.total.value == 0 and volts(broken)[0] == pytest.approx(230)  # the whole voltage stands over the break
 
 
 def test_a_string_broken_twice_hangs_on_nothing_between():
-    solved = solve(Load(Network.SINGLE, 230, Bank.SERIES, 3, 500, 76, (), (1, 3)))
+    solved = solve(Load(BankSupply.SINGLE, 230, Bank.SERIES, 3, 500, 76, (), (1, 3)))
     assert solved.elements[1].undefined is True and "bank.undefined" in rules(solved)
 
 
 def test_a_208_v_supply_gives_three_quarters_of_a_240_v_element():
-    solved = solve(Load(Network.THREE_PHASE, 208, Bank.DELTA, 3, 1000, 240))
+    solved = solve(Load(BankSupply.THREE_PHASE, 208, Bank.DELTA, 3, 1000, 240))
     assert solved.elements[0].share == pytest.approx(0.751, abs=0.001) and "bank.weak" in rules(solved)
-    near = solve(Load(Network.SINGLE, 230, Bank.PARALLEL, 1, 1000, 240))  # 0.918: inside ten percent of voltage
+    near = solve(Load(BankSupply.SINGLE, 230, Bank.PARALLEL, 1, 1000, 240))  # 0.918: inside ten percent of voltage
     assert rules(near) == set()
 
 
 @st.composite
 def loads(draw):
-    network = draw(st.sampled_from(list(Network)))
-    bank = draw(st.sampled_from(list(Bank) if network is Network.THREE_PHASE else [Bank.PARALLEL, Bank.SERIES]))
+    network = draw(st.sampled_from(list(BankSupply)))
+    bank = draw(st.sampled_from(list(Bank) if network is BankSupply.THREE_PHASE else [Bank.PARALLEL, Bank.SERIES]))
     unit = {Bank.OPEN_DELTA: 2, Bank.STAR: 3, Bank.STAR_NEUTRAL: 3, Bank.DELTA: 3}.get(bank, 1)
     count = unit * draw(st.integers(1, 4))
     supply = draw(st.sampled_from(VOLTAGES[network]))
@@ -129,7 +129,7 @@ def test_power_goes_with_the_square_of_the_voltage(load, factor):
     [
         ({"count": 4}, "count"),
         ({"bank": Bank.OPEN_DELTA}, "count"),
-        ({"network": Network.SINGLE, "supply_v": 230}, "bank"),
+        ({"network": BankSupply.SINGLE, "supply_v": 230}, "bank"),
         ({"supply_v": 381}, "supply_v"),
         ({"power_w": 1_500_000}, "power_w"),
         ({"voltage_v": -220}, "voltage_v"),

@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 from rellux.core.errors import Refused
 from rellux.core.heating import outside
 from rellux.core.heating.materials import MATERIALS, Material
-from rellux.core.heating.transient import Contents, Mode, WallState, capability, reachable, run
+from rellux.core.heating.transient import Contents, HeaterUse, WallState, capability, reachable, run
 from rellux.core.heating.walls import Chamber, Layer, steady
 
 BOX = Chamber(0.4, 0.4, 0.45, (Layer("brick_23", 0.114), Layer("calcium_silicate", 0.05)), bridges=0.0)
@@ -87,7 +87,7 @@ def test_a_thick_wall_heats_like_a_half_space(monkeypatch):
     flux, seconds, alpha = 400.0, 7200.0, k / (rho * c)
     air = state._content / chamber.inside_m2  # the air in so large a chamber takes some of the heat
     while state.time_s < seconds - 1e-6:
-        state.advance(Mode.FULL, flux * chamber.inside_m2, 4.0)
+        state.advance(HeaterUse.FULL, flux * chamber.inside_m2, 4.0)
     # flux into the wall is what the air leaves: solved together (Carslaw & Jaeger 12.4, well-stirred fluid in contact)
     h = rho * c / air
     rise = (
@@ -100,7 +100,7 @@ def test_a_thick_wall_heats_like_a_half_space(monkeypatch):
 
 def test_energy_is_conserved():
     state = WallState(BOX, Contents(5.0, 850.0), 20.0)
-    course = run(state, Mode.FULL, 2500.0, 500.0)
+    course = run(state, HeaterUse.FULL, 2500.0, 500.0)
     lost = float(np.sum(np.diff(course.time_s) * [BOX.surface_loss(max(t, 20.01), 20) for t in course.outside_c[1:]]))
     assert state.stored_j + lost == pytest.approx(course.energy_j, rel=0.01)
 

@@ -8,7 +8,7 @@ from hypothesis import strategies as st
 
 from rellux.core.errors import Refused
 from rellux.core.process.cycles import (
-    Switching,
+    OnOff,
     cycle,
     hysteresis_for,
     period_for_ripple,
@@ -93,7 +93,7 @@ def test_skogestads_example_of_the_half_rule():
 def test_event_by_event_a_first_order_cycle_is_the_closed_form(lag, dead, rise, place, width):
     process = FOPDT(rise / 100, lag, dead * lag)
     on, off = rise * place * (1 - width), rise * place
-    exact, events = cycle(process, off, on), switched_cycle(process, Switching(off, on))
+    exact, events = cycle(process, off, on), switched_cycle(process, OnOff(off, on))
     for name in ("peak", "trough", "on_time_s", "off_time_s"):
         assert getattr(events, name) == pytest.approx(getattr(exact, name), rel=1e-6), name
     assert 100 * process.gain * events.duty == pytest.approx(mean_over(process, exact), rel=0.02)
@@ -135,11 +135,11 @@ def brute(model, switching, seconds, step):
 @pytest.mark.parametrize(
     ("model", "switching"),
     [
-        (SOPDT(3.0, 600, 120, 30), Switching(121, 119)),
-        (SOPDT(8.0, 300, 290, 5), Switching(400, 398)),
-        (SOPDT(1.0, 900, 60, 20), Switching(40, 39, least_on_s=60, least_off_s=90)),
-        (FOPDT(2.0, 500, 40), Switching(100.5, 99.5, high=65, low=35)),  # a relay test round the holding power
-        (Integrating(0.002, 25), Switching(1.0, -1.0, high=60, low=-40)),
+        (SOPDT(3.0, 600, 120, 30), OnOff(121, 119)),
+        (SOPDT(8.0, 300, 290, 5), OnOff(400, 398)),
+        (SOPDT(1.0, 900, 60, 20), OnOff(40, 39, least_on_s=60, least_off_s=90)),
+        (FOPDT(2.0, 500, 40), OnOff(100.5, 99.5, high=65, low=35)),  # a relay test round the holding power
+        (Integrating(0.002, 25), OnOff(1.0, -1.0, high=60, low=-40)),
     ],
 )
 def test_cycles_of_any_linear_process_are_those_of_brute_force(model, switching):
@@ -153,7 +153,7 @@ def test_a_second_lag_makes_the_real_swing_smaller_than_the_half_rule_says():
     """What the closed form overstates, the more the larger the second lag is against the dead time."""
     for share in (0.1, 0.2, 0.33):
         process = SOPDT(3.0, 600, 600 * share, 60)
-        real = switched_cycle(process, Switching(150, 149)).swing
+        real = switched_cycle(process, OnOff(150, 149)).swing
         assert 1.1 < cycle(half_rule(process), 150, 149).swing / real < 4
 
 
@@ -184,15 +184,13 @@ def test_ripple_of_pulses_is_that_of_their_simulation(lag, duty, share):
     assert pulse_ripple(process, duty, period_for_ripple(rate, 0.5)) <= 0.5 * (1 + 1e-9)
 
 
-@pytest.mark.parametrize(
-    "switching", [Switching(10, 20), Switching(400, 390), Switching(10, -1), Switching(50, 49, high=10, low=20)]
-)
+@pytest.mark.parametrize("switching", [OnOff(10, 20), OnOff(400, 390), OnOff(10, -1), OnOff(50, 49, high=10, low=20)])
 def test_what_cannot_cycle_is_refused(switching):
     with pytest.raises(Refused):
         switched_cycle(FOPDT(3.0, 600, 30), switching)
     with pytest.raises(Refused):
-        switched_cycle(FOPDT(3.0, 600, 0), Switching(50, 50))
+        switched_cycle(FOPDT(3.0, 600, 0), OnOff(50, 50))
     with pytest.raises(Refused):
-        switched_cycle(Integrating(0.01, 5), Switching(1, -1))  # nothing ever cools it
+        switched_cycle(Integrating(0.01, 5), OnOff(1, -1))  # nothing ever cools it
     with pytest.raises(Refused):
         FOPDT(1.0, 0.0, 1.0).modes()

@@ -7,9 +7,9 @@ from hypothesis import strategies as st
 
 from rellux.core.errors import Refused
 from rellux.core.sensing.colours import STANDARDS, boiling_water_mv, which_is_positive
+from rellux.core.sensing.feed_table import Lead, table
 from rellux.core.sensing.mistakes import Circumstances, explain_pairs, mistakes
 from rellux.core.sensing.sensors import NAMES, NTC, sensor_range
-from rellux.core.sensing.stand_in import Lead, table
 from rellux.core.sensing.thermocouples import TYPES, compensate, emf
 
 USUAL = Circumstances(head_c=60, terminals_c=25)

@@ -10,7 +10,7 @@ from rellux.core.panel.parts_data import PANEL_PARTS
 from rellux.core.questions.sensor.front_end import from_linear
 from rellux.core.sensing import choosing
 from rellux.core.sensing.choosing import Medium
-from rellux.core.sensing.signals import SIGNALS, Verdict, judge, reading, value
+from rellux.core.sensing.signals import SIGNALS, SignalVerdict, judge, reading, value
 from rellux.core.sensing.thermocouples import emf, seebeck
 
 
@@ -18,12 +18,12 @@ from rellux.core.sensing.thermocouples import emf, seebeck
 @pytest.mark.parametrize(
     ("at", "verdict"),
     [
-        (3.6, Verdict.FAULT),
-        (3.61, Verdict.SATURATED),
-        (3.8, Verdict.MEASURED),
-        (20.5, Verdict.MEASURED),
-        (20.6, Verdict.SATURATED),
-        (21.0, Verdict.FAULT),
+        (3.6, SignalVerdict.FAULT),
+        (3.61, SignalVerdict.SATURATED),
+        (3.8, SignalVerdict.MEASURED),
+        (20.5, SignalVerdict.MEASURED),
+        (20.6, SignalVerdict.SATURATED),
+        (21.0, SignalVerdict.FAULT),
     ],
 )
 def test_ne_43_bands(at, verdict):
@@ -32,7 +32,7 @@ def test_ne_43_bands(at, verdict):
 
 
 def test_a_signal_without_live_zero_cannot_tell_a_broken_wire():
-    assert judge(SIGNALS["0-10"], 0.0) is Verdict.MEASURED
+    assert judge(SIGNALS["0-10"], 0.0) is SignalVerdict.MEASURED
 
 
 @given(st.sampled_from(sorted(SIGNALS)), st.floats(-200, 1500), st.floats(1, 1000), st.floats(0, 1))

@@ -7,7 +7,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from rellux.core.errors import Refused
-from rellux.core.sensing.budget import Chain, budget
+from rellux.core.sensing.budget import ReadingChain, budget
 from rellux.core.sensing.sensors import NAMES
 from rellux.core.sensing.tolerances import cable_permitted, classes_of, permitted
 
@@ -96,7 +96,9 @@ def test_a_better_class_never_permits_more(sensor, at):
 
 def test_the_budget_adds_squares_of_rectangular_half_widths():
     found = budget(
-        Chain("N", "IEC class 2", 500, joint_c=40, input_c=0.5, input_percent=0.1, cold_junction_c=1, digit_c=0.1)
+        ReadingChain(
+            "N", "IEC class 2", 500, joint_c=40, input_c=0.5, input_percent=0.1, cold_junction_c=1, digit_c=0.1
+        )
     )
     widths = (3.75, 2.5, 1.0, 1.0, 0.05)
     assert [f.value for f in found.parts] == pytest.approx(widths)
@@ -106,7 +108,7 @@ def test_the_budget_adds_squares_of_rectangular_half_widths():
 
 
 def test_a_pt100_has_neither_cold_junction_nor_extension_cable():
-    assert {f.name for f in budget(Chain("Pt100", "class B", 60, joint_c=40)).parts} == {
+    assert {f.name for f in budget(ReadingChain("Pt100", "class B", 60, joint_c=40)).parts} == {
         "sensor",
         "input",
         "display digit",
@@ -116,10 +118,10 @@ def test_a_pt100_has_neither_cold_junction_nor_extension_cable():
 @pytest.mark.parametrize(
     ("chain", "field"),
     [
-        (Chain("K", "IEC class 2", 1300), "celsius"),
-        (Chain("K", "IEC class 9", 500), "tolerance_class"),
-        (Chain("K", "IEC class 2", 500, digit_c=-1), "digit_c"),
-        (Chain("B", "IEC class 2", 1000, joint_c=40), "joint_c"),
+        (ReadingChain("K", "IEC class 2", 1300), "celsius"),
+        (ReadingChain("K", "IEC class 9", 500), "tolerance_class"),
+        (ReadingChain("K", "IEC class 2", 500, digit_c=-1), "digit_c"),
+        (ReadingChain("B", "IEC class 2", 1000, joint_c=40), "joint_c"),
     ],
 )
 def test_chains_that_cannot_be_judged_are_refused(chain, field):

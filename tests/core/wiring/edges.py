@@ -4,7 +4,7 @@ from dataclasses import replace
 
 from rellux.core.heating.conductor_tables import Practice
 from rellux.core.purpose.purpose import Purpose, Supply
-from rellux.core.wiring.circuit.solve import Circuit as Solver
+from rellux.core.wiring.circuit.solve import CircuitSolver
 from rellux.core.wiring.model import Circuit, Connection, ConnectionList, Part
 from rellux.core.wiring.rules import check
 from rellux.core.wiring.rules.case import Context
@@ -53,8 +53,8 @@ def says(wiring: ConnectionList, rule: str, about: str = "", **context: object) 
     return any(f.rule == rule and (not about or about in f.subjects) for f in findings(wiring, **context))
 
 
-def solver(wiring: ConnectionList, volts: float | None = None) -> Solver:
-    return Solver(wiring, volts or wiring.part("Q0").number("voltage_v"))
+def solver(wiring: ConnectionList, volts: float | None = None) -> CircuitSolver:
+    return CircuitSolver(wiring, volts or wiring.part("Q0").number("voltage_v"))
 
 
 def purpose(

@@ -9,9 +9,9 @@ from rellux.core.errors import Refused
 from rellux.core.heating.conductor_tables import Practice
 from rellux.core.heating.wire import ohm_per_metre
 from rellux.core.purpose.purpose import Supply
-from rellux.core.wiring import insulation, listing, pasted, usual
+from rellux.core.wiring import insulation, listing, pasted, usual_circuits
 from rellux.core.wiring.circuit.dead import Dead
-from rellux.core.wiring.circuit.faults import Reaches, Verdict, analyse
+from rellux.core.wiring.circuit.faults import FailureVerdict, Reaches, analyse
 from rellux.core.wiring.circuit.findings import circuit_findings
 from rellux.core.wiring.circuit.meter import plan
 from rellux.core.wiring.circuit.positions import table
@@ -366,10 +366,10 @@ def past(ohm: float):
 def uncalled_at(share: float) -> bool:
     """Whether an element that gets this share of its power past its switch is said to heat uncalled."""
     ohm = 52.9 * (1 / share**0.5 - 1)
-    return any(o.verdict is Verdict.UNCALLED for o in analyse(solver(past(ohm))).outcomes)
+    return any(o.verdict is FailureVerdict.UNCALLED for o in analyse(solver(past(ohm))).outcomes)
 
 
-def bypassed(share: float) -> Verdict:
+def bypassed(share: float) -> FailureVerdict:
     """The verdict on a bypass that stays open, which leaves an element this share of its power."""
     ohm = 52.9 * (1 / share**0.5 - 1)
     parts = (load(), part("R1", "resistor", ohm=ohm), part("S1", "estop", current_a=63.0))
@@ -396,7 +396,7 @@ def sharing(share: float):
     )
 
 
-def relieved(share: float) -> Verdict:
+def relieved(share: float) -> FailureVerdict:
     """The verdict on the second of two such elements burnt out, after which the first gets this share of its power."""
     return next(o.verdict for o in analyse(solver(sharing(share))).outcomes if o.title == "E2 burns out")
 
@@ -755,10 +755,16 @@ PINS: dict[str, Pin] = {
     "circuit.branches.INSTRUMENT_W": near(lambda: solver(_limiter(230.0)).solve(ON).loads["A2"].watts, 4.0, 0.02),
     "circuit.branches.LOGIC_W": near(lambda: solver(board(5.0)).solve(ON).loads["A1"].watts, 0.3, 0.02),
     "circuit.branches.LOGIC_V": lambda: _display_w(11.8) < 0.4 and _display_w(12.2) > 3.5,
-    "circuit.judge.WEAK": lambda: bypassed(0.975) is Verdict.NOTHING and bypassed(0.965) is Verdict.WEAKER,
-    "circuit.judge.STRONG": lambda: relieved(1.045) is not Verdict.STRONGER and relieved(1.055) is Verdict.STRONGER,
+    "circuit.judge.WEAK": lambda: (
+        bypassed(0.975) is FailureVerdict.NOTHING and bypassed(0.965) is FailureVerdict.WEAKER
+    ),
+    "circuit.judge.STRONG": lambda: (
+        relieved(1.045) is not FailureVerdict.STRONGER and relieved(1.055) is FailureVerdict.STRONGER
+    ),
     "circuit.judge.HOT": edge(uncalled_at, 0.0195, 0.0205),
-    "circuit.judge.WALLS_WITHIN": lambda: _walls(770.0) is Verdict.UNCOVERED and _walls(815.0) is Verdict.WARM,
+    "circuit.judge.WALLS_WITHIN": lambda: (
+        _walls(770.0) is FailureVerdict.UNCOVERED and _walls(815.0) is FailureVerdict.WARM
+    ),
     "circuit.judge.HALF": lambda: _half(),
     "circuit.standings.MOST_TURNED": lambda: (
         (len(standings(shell(5)).all), standings(shell(5)).left_out) == (32, "") and len(standings(shell(6)).all) == 22
@@ -801,8 +807,8 @@ PINS: dict[str, Pin] = {
         (live_colours(Practice.NEC, 470.0)[0], live_colours(Practice.NEC, 490.0)[0]) == ("black", "brown")
     ),
     "generate.LOGIC_V": lambda: generate(purpose(500.0), MODULE).part("A1").number("voltage_v") == 5.0,
-    "usual.PILOT_A": upto(
-        accepted(lambda a: usual.usual(purpose(230.0 * a), RELAY, usual.Usual.THERMOSTAT)), 2.95, 3.05
+    "usual_circuits.PILOT_A": upto(
+        accepted(lambda a: usual_circuits.usual(purpose(230.0 * a), RELAY, usual_circuits.Usual.THERMOSTAT)), 2.95, 3.05
     ),
     "listing.THINNEST_MM2": edge(accepted(lambda a: listing.check_wire(wire(area_mm2=a))), 0.048, 0.052),
     "listing.THICKEST_MM2": upto(accepted(lambda a: listing.check_wire(wire(area_mm2=a))), 49.0, 51.0),
@@ -1097,7 +1103,7 @@ def _display_w(volts: float) -> float:
     )
 
 
-def _walls(weakest_c: float) -> Verdict:
+def _walls(weakest_c: float) -> FailureVerdict:
     bare = solver(generate(KILN, replace(SSR, limiter=False)))
     found = analyse(bare, Reaches(lambda watts: 20 + watts / 5, weakest_c))
     return next(o.verdict for o in found.outcomes if o.title == "V1 fails shorted")

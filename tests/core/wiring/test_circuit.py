@@ -11,11 +11,11 @@ from hypothesis import strategies as st
 from rellux.core.heating.conductor_tables import Practice
 from rellux.core.purpose.purpose import Purpose, Supply
 from rellux.core.wiring.circuit.dead import Ohms
-from rellux.core.wiring.circuit.faults import Verdict, analyse
+from rellux.core.wiring.circuit.faults import FailureVerdict, analyse
 from rellux.core.wiring.circuit.findings import circuit_findings
 from rellux.core.wiring.circuit.meter import plan
 from rellux.core.wiring.circuit.solution import Fault
-from rellux.core.wiring.circuit.solve import Circuit
+from rellux.core.wiring.circuit.solve import CircuitSolver
 from rellux.core.wiring.circuit.suspects import Measured, explain
 from rellux.core.wiring.generate import Actuator, Choice, Output, generate
 from rellux.core.wiring.library import PART_TYPES
@@ -23,7 +23,7 @@ from rellux.core.wiring.model import Circuit as Kind
 from rellux.core.wiring.model import Connection, ConnectionList, Part
 from rellux.core.wiring.schedule import schedule
 from rellux.core.wiring.switching import OFF, ON
-from rellux.core.wiring.usual import Usual, usual
+from rellux.core.wiring.usual_circuits import Usual, usual
 from tests.core.wiring.test_wiring_properties import rigs
 
 KILN = Purpose(515, 600, "slumps", Supply.SINGLE_PHASE, 230, 3200, 230)
@@ -35,7 +35,7 @@ MOSFET = Choice("NTC", Output.PIN, Actuator.MOSFET, False, Practice.IEC)
 
 
 def circuit(purpose, choice):
-    return Circuit(generate(purpose, choice), purpose.control_voltage_v)
+    return CircuitSolver(generate(purpose, choice), purpose.control_voltage_v)
 
 
 def part(name, kind, **ratings):
@@ -45,7 +45,7 @@ def part(name, kind, **ratings):
 def wired(parts, *pairs):
     """Parts joined by thick short wires."""
     wires = tuple(Connection(i, a, b, Kind.POWER, 50.0, "black") for i, (a, b) in enumerate(pairs, 1))
-    return Circuit(ConnectionList(tuple(parts), wires), 230.0)
+    return CircuitSolver(ConnectionList(tuple(parts), wires), 230.0)
 
 
 def test_two_heaters_in_series_share_the_voltage_by_their_resistance():
@@ -117,36 +117,36 @@ def test_the_order_of_wires_and_a_second_wire_change_nothing(rig, random):
     shuffled = list(wiring.connections)
     random.shuffle(shuffled)
     extra = replace(shuffled[0], number=999, a=shuffled[0].b, b=shuffled[0].a)
-    before = Circuit(wiring, purpose.control_voltage_v).heat(ON).total_w
-    assert Circuit(ConnectionList(wiring.parts, tuple(shuffled)), purpose.control_voltage_v).heat(
+    before = CircuitSolver(wiring, purpose.control_voltage_v).heat(ON).total_w
+    assert CircuitSolver(ConnectionList(wiring.parts, tuple(shuffled)), purpose.control_voltage_v).heat(
         ON
     ).total_w == pytest.approx(before)
     doubled = object.__new__(ConnectionList)  # the list itself refuses a duplicate; the solver must not care
     object.__setattr__(doubled, "parts", wiring.parts)
     object.__setattr__(doubled, "connections", (*wiring.connections, extra))
-    assert Circuit(doubled, purpose.control_voltage_v).heat(ON).total_w == pytest.approx(before, rel=0.03)
+    assert CircuitSolver(doubled, purpose.control_voltage_v).heat(ON).total_w == pytest.approx(before, rel=0.03)
 
 
 # What a practitioner works out on paper for the usual circuits
 BY_HAND = [
-    (KILN, SSR, "V1 fails shorted", Verdict.COVERED),
-    (KILN, SSR, "V1 fails open", Verdict.STOPS),
-    (KILN, SSR, "K0 welds", Verdict.LATENT),
-    (KILN, SSR, "A2 does not open its contact", Verdict.LATENT),
-    (KILN, SSR, "A2 loses its supply", Verdict.STOPS),
-    (KILN, SSR, "A1 keeps its output on", Verdict.COVERED),
-    (KILN, SSR, "B1 slips out or reads too low", Verdict.COVERED),
-    (KILN, SSR, "B2 slips out or reads too low", Verdict.LATENT),
-    (KILN, SSR, "E1 burns out", Verdict.STOPS),
-    (KILN, SSR, "E1 touches the case at 1", Verdict.TRIPS),
-    (KILN, replace(SSR, limiter=False), "V1 fails shorted", Verdict.UNCOVERED),
-    (KILN, replace(SSR, limiter=False), "B1 slips out or reads too low", Verdict.UNCOVERED),
-    (SHELL, CONTACTOR, "K1 welds", Verdict.COVERED),
-    (SHELL, CONTACTOR, "K0 does not pull in", Verdict.STOPS),
-    (SHELL, CONTACTOR, "wire 12 comes off", Verdict.WEAKER),
-    (SHELL, CONTACTOR, "E1 touches the case at 3", Verdict.TRIPS),
-    (PLATE, MOSFET, "V1 fails shorted", Verdict.UNCOVERED),
-    (PLATE, MOSFET, "F1 opens", Verdict.STOPS),
+    (KILN, SSR, "V1 fails shorted", FailureVerdict.COVERED),
+    (KILN, SSR, "V1 fails open", FailureVerdict.STOPS),
+    (KILN, SSR, "K0 welds", FailureVerdict.LATENT),
+    (KILN, SSR, "A2 does not open its contact", FailureVerdict.LATENT),
+    (KILN, SSR, "A2 loses its supply", FailureVerdict.STOPS),
+    (KILN, SSR, "A1 keeps its output on", FailureVerdict.COVERED),
+    (KILN, SSR, "B1 slips out or reads too low", FailureVerdict.COVERED),
+    (KILN, SSR, "B2 slips out or reads too low", FailureVerdict.LATENT),
+    (KILN, SSR, "E1 burns out", FailureVerdict.STOPS),
+    (KILN, SSR, "E1 touches the case at 1", FailureVerdict.TRIPS),
+    (KILN, replace(SSR, limiter=False), "V1 fails shorted", FailureVerdict.UNCOVERED),
+    (KILN, replace(SSR, limiter=False), "B1 slips out or reads too low", FailureVerdict.UNCOVERED),
+    (SHELL, CONTACTOR, "K1 welds", FailureVerdict.COVERED),
+    (SHELL, CONTACTOR, "K0 does not pull in", FailureVerdict.STOPS),
+    (SHELL, CONTACTOR, "wire 12 comes off", FailureVerdict.WEAKER),
+    (SHELL, CONTACTOR, "E1 touches the case at 3", FailureVerdict.TRIPS),
+    (PLATE, MOSFET, "V1 fails shorted", FailureVerdict.UNCOVERED),
+    (PLATE, MOSFET, "F1 opens", FailureVerdict.STOPS),
 ]
 
 
@@ -160,24 +160,24 @@ def test_a_limiter_that_stops_nothing_is_no_excuse():
     """The contactor's coil straight from the control breaker: what should be covered is not, and nothing is latent for it."""
     wiring = generate(KILN, SSR)
     past = tuple(replace(w, a="F2.2") if {w.a, w.b} == {"A2.OK", "K0.A1"} else w for w in wiring.connections)
-    outcomes = {o.title: o for o in analyse(Circuit(ConnectionList(wiring.parts, past), 230.0)).outcomes}
-    assert outcomes["V1 fails shorted"].verdict is Verdict.UNCOVERED
-    assert outcomes["E1 burns out"].verdict is Verdict.STOPS
-    assert outcomes["A2 does not open its contact"].verdict is Verdict.NOTHING
+    outcomes = {o.title: o for o in analyse(CircuitSolver(ConnectionList(wiring.parts, past), 230.0)).outcomes}
+    assert outcomes["V1 fails shorted"].verdict is FailureVerdict.UNCOVERED
+    assert outcomes["E1 burns out"].verdict is FailureVerdict.STOPS
+    assert outcomes["A2 does not open its contact"].verdict is FailureVerdict.NOTHING
 
 
 def test_a_second_fault_after_an_unnoticed_one_leaves_nothing():
     outcomes = {o.title: o for o in analyse(circuit(KILN, SSR)).outcomes}
     assert "V1 fails shorted" in outcomes["K0 welds"].second
     earth = next(o for o in outcomes.values() if "no longer earthed" in o.says)
-    assert earth.verdict is Verdict.LATENT and "nothing opens" in earth.says
+    assert earth.verdict is FailureVerdict.LATENT and "nothing opens" in earth.says
 
 
 def test_a_shared_sensor_is_a_common_cause():
     wiring = generate(KILN, SSR)
     shared = tuple(replace(c, a="B1" + c.a[2:]) if c.a.startswith("B2.") else c for c in wiring.connections)
-    outcomes = {o.title: o for o in analyse(Circuit(ConnectionList(wiring.parts, shared), 230.0)).outcomes}
-    assert outcomes["B1 slips out or reads too low"].verdict is Verdict.UNCOVERED
+    outcomes = {o.title: o for o in analyse(CircuitSolver(ConnectionList(wiring.parts, shared), 230.0)).outcomes}
+    assert outcomes["B1 slips out or reads too low"].verdict is FailureVerdict.UNCOVERED
 
 
 def test_the_meter_plan_of_the_kiln():
@@ -191,7 +191,7 @@ def test_the_meter_plan_of_the_kiln():
 
 def test_the_meter_plan_knows_each_position_of_a_switch():
     """The start button closes when pressed; a breaker is closed until it is opened; nothing else makes a difference."""
-    started = Circuit(usual(KILN, SSR, Usual.START), 230.0)
+    started = CircuitSolver(usual(KILN, SSR, Usual.START), 230.0)
     places = {(r.a, r.b): r for r in plan(started)}
     assert places[("S1.1", "S1.2")].ohms.least is None and places[("S1.1", "S1.2")].moved["S1 pressed"].most < 1
     assert places[("F1.1", "F1.2")].ohms.most < 1 and places[("F1.1", "F1.2")].moved == {"F1 open": Ohms(None, None)}
@@ -210,7 +210,7 @@ def test_only_a_heater_behind_an_ssr_traps_a_meter():
     ],
 )
 def test_a_reading_with_a_switch_moved_is_explained(measured, title):
-    suspects = explain(Circuit(usual(KILN, SSR, Usual.START), 230.0), measured)
+    suspects = explain(CircuitSolver(usual(KILN, SSR, Usual.START), 230.0), measured)
     fitting = {s.title for s in suspects if s.fits}
     assert title in fitting and ("nothing is wrong" in fitting) is (title == "nothing is wrong")
 
@@ -244,7 +244,9 @@ def test_nothing_is_wrong_comes_before_faults_that_fit_hardly_better():
 def test_an_element_is_judged_by_what_its_kind_measures_cold(element, reads, fits):
     wiring = generate(KILN, SSR)
     parts = tuple(replace(p, ratings={**p.ratings, "element": element}) if p.name == "E1" else p for p in wiring.parts)
-    suspects = explain(Circuit(ConnectionList(parts, wiring.connections), 230.0), (Measured("E1.1", "E1.2", reads),))
+    suspects = explain(
+        CircuitSolver(ConnectionList(parts, wiring.connections), 230.0), (Measured("E1.1", "E1.2", reads),)
+    )
     assert next(s for s in suspects if s.title == "nothing is wrong").fits is fits
 
 
@@ -270,7 +272,7 @@ def test_two_swapped_wires_are_found():
     wiring = usual(small, choice, Usual.THERMOSTAT)
     at = {end: w.number for w in wiring.connections for end in (w.a, w.b)}
     read = (Measured("E1.1", "E1.2", 230.0, "output off"), Measured("E1.1", "E1.2", 0.0, "output on"))
-    best = explain(Circuit(wiring, 230.0), read)[0]
+    best = explain(CircuitSolver(wiring, 230.0), read)[0]
     assert best.fits and best.subject == "A1"
     assert set(map(str, (at["A1.NO"], at["A1.NC"]))) <= set(best.title.split())
 
@@ -290,7 +292,7 @@ def found(solver):
 def with_wire(purpose, choice, a, b):
     wiring = generate(purpose, choice)
     extra = Connection(900, a, b, Kind.POWER, 2.5, "black")
-    return Circuit(ConnectionList(wiring.parts, (*wiring.connections, extra)), purpose.control_voltage_v)
+    return CircuitSolver(ConnectionList(wiring.parts, (*wiring.connections, extra)), purpose.control_voltage_v)
 
 
 def test_a_sound_circuit_has_no_findings_of_its_own():
@@ -306,7 +308,7 @@ def test_a_wire_across_the_heater_trips_and_one_beside_it_does_not():
 def test_a_shared_sensor_gets_past_the_limiter():
     wiring = generate(KILN, SSR)
     shared = tuple(replace(c, a="B1" + c.a[2:]) if c.a.startswith("B2.") else c for c in wiring.connections)
-    assert "circuit.uncovered" in found(Circuit(ConnectionList(wiring.parts, shared), 230.0))
+    assert "circuit.uncovered" in found(CircuitSolver(ConnectionList(wiring.parts, shared), 230.0))
 
 
 def test_a_buzzer_is_named():

@@ -10,19 +10,19 @@ from math import sqrt
 import pytest
 
 from rellux.core.heating.conductor_tables import Practice
-from rellux.core.wiring.built import Change, Done, differences, done
-from rellux.core.wiring.circuit.faults import Reaches, Verdict, analyse
+from rellux.core.wiring.as_built import Change, Done, differences, done
+from rellux.core.wiring.circuit.faults import FailureVerdict, Reaches, analyse
 from rellux.core.wiring.circuit.findings import circuit_findings
 from rellux.core.wiring.circuit.memory import memory
 from rellux.core.wiring.circuit.positions import table
 from rellux.core.wiring.circuit.solution import Fault
-from rellux.core.wiring.circuit.solve import Circuit
+from rellux.core.wiring.circuit.solve import CircuitSolver
 from rellux.core.wiring.generate import Actuator, Choice, Output, generate
 from rellux.core.wiring.listing import from_plain, to_plain
 from rellux.core.wiring.model import Circuit as Kind
 from rellux.core.wiring.model import Connection, ConnectionList
 from rellux.core.wiring.switching import OFF, ON, TRIPPED, Switching
-from rellux.core.wiring.usual import Usual, usual
+from rellux.core.wiring.usual_circuits import Usual, usual
 from tests.core.wiring.test_wiring_more import CONTACTOR, KILN, SHELL, SSR, part
 
 POWER = part("Q0", "supply_1ph", voltage_v=230.0)
@@ -30,7 +30,7 @@ POWER = part("Q0", "supply_1ph", voltage_v=230.0)
 
 def wired(parts, *pairs):
     wires = tuple(Connection(i, a, b, Kind.POWER, 50.0, "black") for i, (a, b) in enumerate(pairs, 1))
-    return Circuit(ConnectionList((POWER, *parts), wires), 230.0)
+    return CircuitSolver(ConnectionList((POWER, *parts), wires), 230.0)
 
 
 def relay(name, **ratings):
@@ -115,14 +115,14 @@ def test_a_latch_that_guards_is_forgotten_by_a_power_cut():
 
 
 def test_the_start_button_keeps_the_heat_off_after_a_power_cut():
-    started = Circuit(usual(KILN, SSR, Usual.START), 230.0)
+    started = CircuitSolver(usual(KILN, SSR, Usual.START), 230.0)
     hot = {p.name for p in table(started) if p.heats("E1", 100)}
     assert "output on" in hot and "supply back, output on" not in hot
-    assert memory(started).restarts == () and memory(Circuit(generate(KILN, SSR), 230.0)).restarts == ("E1",)
+    assert memory(started).restarts == () and memory(CircuitSolver(generate(KILN, SSR), 230.0)).restarts == ("E1",)
 
 
 def test_every_hand_operated_part_has_its_position():
-    started = Circuit(usual(KILN, SSR, Usual.START), 230.0)
+    started = CircuitSolver(usual(KILN, SSR, Usual.START), 230.0)
     names = {p.name: p for p in table(started)}
     assert not names["S0 pressed, output on"].heats("E1", 1)
     assert not names["F1 open, output on"].heats("E1", 1) and "A1" in names["F1 open, output on"].energised
@@ -134,7 +134,7 @@ def earthed(system):
     pairs = (("Q0.L", "F1.1"), ("F1.2", "E1.1"), ("E1.2", "Q0.N"), ("Q0.PE", "X1.PE"))
     wires = tuple(Connection(i, a, b, area_mm2=50.0) for i, (a, b) in enumerate(pairs, 1))
     parts = (supply, part("F1", "breaker", current_a=16.0), heater(), part("X1", "enclosure"))
-    return Circuit(ConnectionList(parts, wires), 230.0)
+    return CircuitSolver(ConnectionList(parts, wires), 230.0)
 
 
 TOUCH = Fault(joined=(("E1.1", "X1.PE"),))
@@ -162,7 +162,7 @@ def test_a_leakage_breaker_sees_what_does_not_come_back():
         replace(w, a={"Q0.L": "F0.2"}.get(w.a, w.a), b={"Q0.N": "F0.4"}.get(w.b, w.b)) for w in tt.wiring.connections
     ]
     wires += [Connection(8, "Q0.L", "F0.1", area_mm2=50.0), Connection(9, "Q0.N", "F0.3", area_mm2=50.0)]
-    guarded = Circuit(ConnectionList((*tt.wiring.parts, part("F0", "rcd", trips_a=0.03)), tuple(wires)), 230.0)
+    guarded = CircuitSolver(ConnectionList((*tt.wiring.parts, part("F0", "rcd", trips_a=0.03)), tuple(wires)), 230.0)
     assert guarded.solve(ON).tripped == {}
     halfway = Fault(tapped=(("E1", 0.5, "X1.PE"),))
     tripped = guarded.solve(ON, halfway).tripped
@@ -171,7 +171,7 @@ def test_a_leakage_breaker_sees_what_does_not_come_back():
         guarded.wiring,
         connections=tuple(replace(w, b="Q0.N") if w.b == "F0.4" else w for w in guarded.wiring.connections),
     )
-    rules = {f.rule for f in circuit_findings(Circuit(borrowed, 230.0))}
+    rules = {f.rule for f in circuit_findings(CircuitSolver(borrowed, 230.0))}
     assert "circuit.leaks" in rules and "circuit.leaks" not in {f.rule for f in circuit_findings(guarded)}
 
 
@@ -184,13 +184,13 @@ def test_an_element_on_the_case_along_its_length_by_hand():
 
 def test_corner_earthed_and_high_leg_supplies():
     """Corner: every other line stands at the whole voltage against earth. High leg: 240 × √3/2 = 207.8 V."""
-    corner = Circuit(ConnectionList((part("Q0", "supply_3ph", voltage_v=240.0, earthing="corner"),), ()), 240.0).solve(
-        ON
-    )
+    corner = CircuitSolver(
+        ConnectionList((part("Q0", "supply_3ph", voltage_v=240.0, earthing="corner"),), ()), 240.0
+    ).solve(ON)
     assert corner.to_earth("Q0.L1") == pytest.approx(240, rel=1e-3) and corner.to_earth("Q0.L2") < 1
-    high = Circuit(ConnectionList((part("Q0", "supply_3ph", voltage_v=240.0, earthing="high_leg"),), ()), 240.0).solve(
-        ON
-    )
+    high = CircuitSolver(
+        ConnectionList((part("Q0", "supply_3ph", voltage_v=240.0, earthing="high_leg"),), ()), 240.0
+    ).solve(ON)
     assert high.to_earth("Q0.L2") == pytest.approx(120 * sqrt(3), rel=1e-3)
     assert high.between("Q0.L1", "Q0.L2") == pytest.approx(240, rel=1e-3)
 
@@ -205,54 +205,54 @@ def test_a_lost_neutral_of_split_phase_overloads_the_weaker_side():
     )
     pairs = (("Q0.L1", "E1.1"), ("E1.2", "Q0.N"), ("Q0.L2", "E2.1"), ("E2.2", "Q0.N"))
     wires = tuple(Connection(i, a, b, area_mm2=50.0) for i, (a, b) in enumerate(pairs, 1))
-    split = Circuit(ConnectionList(parts, wires), 120.0)
+    split = CircuitSolver(ConnectionList(parts, wires), 120.0)
     lost = split.solve(ON, Fault(opened=frozenset({"Q0 neutral"})))
     assert lost.loads["E1"].volts == pytest.approx(160, rel=0.01) and lost.loads["E2"].volts == pytest.approx(
         80, rel=0.01
     )
     lost_neutral = next(o for o in analyse(split).outcomes if o.title == "Q0 neutral is lost")
     assert lost_neutral.on_w == pytest.approx(160**2 / 14.4 + 80**2 / 7.2, rel=0.02)
-    assert lost_neutral.verdict is Verdict.STRONGER  # although together they get less than before
+    assert lost_neutral.verdict is FailureVerdict.STRONGER  # although together they get less than before
     shares = [int(s) for s in re.findall(r"(\d+) %\}", lost_neutral.says)]
     assert shares == pytest.approx([(160 / 120) ** 2 * 100, (80 / 120) ** 2 * 100], abs=2)
 
 
 # What a practitioner works out on paper, beyond the usual circuits
 BY_HAND = [
-    (KILN, SSR, "V1 conducts every other half-wave", Verdict.COVERED),
-    (KILN, SSR, "B1 is shorted along its cable: reads too low", Verdict.COVERED),
-    (KILN, SSR, "Q0 neutral is lost", Verdict.STOPS),
-    (KILN, SSR, "E1 is shorted", Verdict.TRIPS),
-    (SHELL, CONTACTOR, "Q0 L2 is lost", Verdict.WEAKER),
-    (SHELL, CONTACTOR, "K0 welds", Verdict.LATENT),
+    (KILN, SSR, "V1 conducts every other half-wave", FailureVerdict.COVERED),
+    (KILN, SSR, "B1 is shorted along its cable: reads too low", FailureVerdict.COVERED),
+    (KILN, SSR, "Q0 neutral is lost", FailureVerdict.STOPS),
+    (KILN, SSR, "E1 is shorted", FailureVerdict.TRIPS),
+    (SHELL, CONTACTOR, "Q0 L2 is lost", FailureVerdict.WEAKER),
+    (SHELL, CONTACTOR, "K0 welds", FailureVerdict.LATENT),
 ]
 
 
 @pytest.mark.parametrize(("purpose", "choice", "title", "verdict"), BY_HAND)
 def test_single_faults(purpose, choice, title, verdict):
-    found = Circuit(generate(purpose, choice), purpose.control_voltage_v)
+    found = CircuitSolver(generate(purpose, choice), purpose.control_voltage_v)
     outcomes = {o.title: o for o in analyse(found).outcomes}
     assert outcomes[title].verdict is verdict
 
 
 def test_a_half_wave_gives_half_the_heat():
-    outcomes = {o.title: o for o in analyse(Circuit(generate(KILN, SSR), 230.0)).outcomes}
+    outcomes = {o.title: o for o in analyse(CircuitSolver(generate(KILN, SSR), 230.0)).outcomes}
     assert outcomes["V1 conducts every other half-wave"].off_w == pytest.approx(outcomes["V1 fails shorted"].off_w / 2)
 
 
 def test_heat_that_leads_nowhere_dangerous_is_told_apart():
     """Without a limiter a shorted SSR is uncovered, unless everything stands the temperature it leads to."""
-    bare = Circuit(generate(KILN, replace(SSR, limiter=False)), 230.0)
+    bare = CircuitSolver(generate(KILN, replace(SSR, limiter=False)), 230.0)
 
     def verdict(reaches):
         return next(o.verdict for o in analyse(bare, reaches).outcomes if o.title == "V1 fails shorted")
 
-    assert verdict(None) is Verdict.UNCOVERED
-    assert verdict(Reaches(lambda watts: 20 + watts / 5, 600.0)) is Verdict.UNCOVERED  # 660 °C
+    assert verdict(None) is FailureVerdict.UNCOVERED
+    assert verdict(Reaches(lambda watts: 20 + watts / 5, 600.0)) is FailureVerdict.UNCOVERED  # 660 °C
     assert (
-        verdict(Reaches(lambda watts: 20 + watts / 5, 700.0)) is Verdict.UNCOVERED
+        verdict(Reaches(lambda watts: 20 + watts / 5, 700.0)) is FailureVerdict.UNCOVERED
     )  # the walls are known to a quarter
-    assert verdict(Reaches(lambda watts: 20 + watts / 5, 820.0)) is Verdict.WARM
+    assert verdict(Reaches(lambda watts: 20 + watts / 5, 820.0)) is FailureVerdict.WARM
 
 
 @pytest.mark.parametrize(
@@ -261,13 +261,13 @@ def test_heat_that_leads_nowhere_dangerous_is_told_apart():
 def test_a_wire_that_comes_off_is_a_list_without_it(purpose, choice, key):
     """However many short cuts the analysis takes (nothing flowed there, or another wire in series stands for it)."""
     wiring = usual(purpose, choice, key)
-    circuit = Circuit(wiring, purpose.control_voltage_v)
+    circuit = CircuitSolver(wiring, purpose.control_voltage_v)
     for wire in wiring.connections:
         without = ConnectionList(wiring.parts, tuple(w for w in wiring.connections if w is not wire))
         for switching in (OFF, ON, TRIPPED):
             start = circuit.running(switching)
             found = circuit.heat(switching, Fault(opened=frozenset({f"wire {wire.number}"})), start)
-            expected = Circuit(without, purpose.control_voltage_v).heat(switching, start=start)
+            expected = CircuitSolver(without, purpose.control_voltage_v).heat(switching, start=start)
             assert found.total_w == pytest.approx(expected.total_w, rel=2e-3, abs=0.5)
             assert set(found.tripped) == set(expected.tripped)
 
@@ -278,9 +278,11 @@ def test_with_a_switch_off_leakage_is_no_heat():
     cut = next(w for w in wiring.connections if {w.a, w.b} == {"A1.OUT+", "V1.3+"})
     kept = tuple(w for w in wiring.connections if w is not cut)
     ends = (Connection(800, "A1.OUT+", "S5.1", Kind.CONTROL), Connection(801, "S5.2", "V1.3+", Kind.CONTROL))
-    switched = Circuit(ConnectionList((*wiring.parts, part("S5", "switch", current_a=6.0)), (*kept, *ends)), 230.0)
+    switched = CircuitSolver(
+        ConnectionList((*wiring.parts, part("S5", "switch", current_a=6.0)), (*kept, *ends)), 230.0
+    )
     outcomes = {o.title: o for o in analyse(switched).outcomes}
-    assert outcomes["E1 burns out"].verdict is Verdict.STOPS and outcomes["B2 slips out or reads too low"].says
+    assert outcomes["E1 burns out"].verdict is FailureVerdict.STOPS and outcomes["B2 slips out or reads too low"].says
 
 
 SELECTED = (
@@ -301,11 +303,11 @@ def test_failures_are_judged_in_every_way_a_switch_may_stand():
     """A selector chooses one of two elements: each of them burnt out stops the heat in its own way of running."""
     chosen = wired(*SELECTED)
     outcomes = {o.title: o for o in analyse(chosen).outcomes}
-    assert outcomes["E1 burns out"].verdict is Verdict.STOPS
-    assert outcomes["E2 burns out"].verdict is Verdict.STOPS
+    assert outcomes["E1 burns out"].verdict is FailureVerdict.STOPS
+    assert outcomes["E2 burns out"].verdict is FailureVerdict.STOPS
     assert outcomes["E2 burns out"].says.startswith("With S1 in II")
     welded = outcomes["S1 stays closed at 1–2"]
-    assert welded.verdict is Verdict.STRONGER  # turned to II, both heat
+    assert welded.verdict is FailureVerdict.STRONGER  # turned to II, both heat
     assert welded.says == "With S1 in II: E1 heats as well."
 
 
@@ -328,14 +330,14 @@ def test_a_thermostat_and_a_relay_module_heat_only_when_told(output):
     small = replace(KILN, working_c=60, highest_c=70, heater_power_w=300.0)
     choice = Choice("K", output, Actuator.RELAY, False, Practice.IEC)
     wiring = usual(small, choice, Usual.THERMOSTAT if output is Output.RELAY else Usual.PARTS)
-    circuit = Circuit(wiring, 230.0)
+    circuit = CircuitSolver(wiring, 230.0)
     assert circuit.heat(ON).total_w > 290 and circuit.heat(OFF).total_w < 1
     if output is Output.RELAY:  # the changeover's other side lights the lamp
         assert "H2" in circuit.settled(OFF) and "H2" not in circuit.settled(ON)
 
 
 def test_positions_do_not_depend_on_what_was_solved_before():
-    circuit = Circuit(generate(KILN, SSR), 230.0)
+    circuit = CircuitSolver(generate(KILN, SSR), 230.0)
     first = circuit.heat(Switching(True))
     circuit.heat(TRIPPED, Fault(closed=frozenset({"V1"})))
     assert circuit.heat(Switching(True)) == first
@@ -376,21 +378,21 @@ def test_three_elements_in_delta_by_hand():
     supply = part("Q0", "supply_3ph", voltage_v=400.0)
     delta = part("E1", "heater_3ph_delta", power_w=4500.0, voltage_v=400.0)
     wires = tuple(Connection(i, f"Q0.L{i}", f"E1.{i}", area_mm2=50.0) for i in (1, 2, 3))
-    found = Circuit(ConnectionList((supply, delta), wires), 230.0).solve(ON)
+    found = CircuitSolver(ConnectionList((supply, delta), wires), 230.0).solve(ON)
     assert found.loads["E1"].watts == pytest.approx(4500, rel=0.01)
     assert found.wires["wire 1"].amps == pytest.approx(3.75 * sqrt(3), rel=0.01)
 
 
 def test_an_emergency_stop_that_no_longer_opens_is_latent():
-    started = Circuit(usual(KILN, SSR, Usual.START), 230.0)
+    started = CircuitSolver(usual(KILN, SSR, Usual.START), 230.0)
     outcomes = {o.title: o for o in analyse(started).outcomes}
     assert (
-        outcomes["S0 does not open"].verdict is Verdict.LATENT
+        outcomes["S0 does not open"].verdict is FailureVerdict.LATENT
         and "S0 no longer stops" in outcomes["S0 does not open"].says
     )
-    assert outcomes["S0 stays open"].verdict is Verdict.STOPS
-    assert outcomes["K9 welds"].verdict is Verdict.LATENT
-    assert outcomes["A2 does not open its contact"].verdict is Verdict.LATENT
+    assert outcomes["S0 stays open"].verdict is FailureVerdict.STOPS
+    assert outcomes["K9 welds"].verdict is FailureVerdict.LATENT
+    assert outcomes["A2 does not open its contact"].verdict is FailureVerdict.LATENT
 
 
 def test_a_fault_is_judged_with_the_plug_either_way_round():
@@ -402,16 +404,16 @@ def test_a_fault_is_judged_with_the_plug_either_way_round():
 
     def outcome(reversible):
         plug = part("P0", "plug", current_a=16.0, reversible=reversible)
-        circuit = Circuit(ConnectionList((*wiring.parts, plug), (*wires, *ends)), 230.0)
+        circuit = CircuitSolver(ConnectionList((*wiring.parts, plug), (*wires, *ends)), 230.0)
         return next(o for o in analyse(circuit).outcomes if o.title == "E1 touches the case at 1")
 
-    assert outcome("no").verdict is Verdict.TRIPS
+    assert outcome("no").verdict is FailureVerdict.TRIPS
     either = outcome("yes")
-    assert either.verdict is Verdict.UNCOVERED and either.says.startswith("With the plug the other way round")
+    assert either.verdict is FailureVerdict.UNCOVERED and either.says.startswith("With the plug the other way round")
 
 
 @pytest.mark.parametrize("parts", [(), (part("X1", "enclosure"),), (POWER,), (heater(),)])
 def test_lists_without_wires_are_solved_too(parts):
-    empty = Circuit(ConnectionList(parts, ()), 230.0)
+    empty = CircuitSolver(ConnectionList(parts, ()), 230.0)
     assert not empty.solve(ON).tripped and all(not p.energised for p in table(empty))
     assert analyse(empty).summary.endswith(" heats.")

@@ -6,7 +6,7 @@ from benchmarks.large_rig import large_rig
 from rellux.core.conductor_colours import CONDUCTOR_COLOURS, colour_of
 from rellux.core.wiring.drawing import MOST_DRAWN, View, drawings
 from rellux.core.wiring.model import Circuit, Connection, ConnectionList
-from rellux.core.wiring.usual import Usual, usual
+from rellux.core.wiring.usual_circuits import Usual, usual
 from tests.core.wiring.test_wiring_more import CONTACTOR, KILN, SHELL, SSR, part
 
 

@@ -7,11 +7,11 @@ from benchmarks.large_rig import PURPOSE, large_rig
 
 from rellux.core.findings import Severity
 from rellux.core.heating.conductor_tables import Practice
-from rellux.core.wiring.circuit.faults import Verdict, analyse
+from rellux.core.wiring.circuit.faults import FailureVerdict, analyse
 from rellux.core.wiring.circuit.findings import circuit_findings
 from rellux.core.wiring.circuit.memory import memory
 from rellux.core.wiring.circuit.positions import table
-from rellux.core.wiring.circuit.solve import Circuit as Solver
+from rellux.core.wiring.circuit.solve import CircuitSolver
 from rellux.core.wiring.model import Circuit, Connection, ConnectionList, split
 from rellux.core.wiring.rules import check, context_for
 from rellux.core.wiring.switching import ON
@@ -21,7 +21,7 @@ CONTEXT = context_for(PURPOSE, Practice.IEC, "K")
 
 @pytest.fixture(scope="module")
 def oven():
-    return Solver(large_rig(), 230.0)
+    return CircuitSolver(large_rig(), 230.0)
 
 
 @pytest.fixture(scope="module")
@@ -55,23 +55,23 @@ def test_it_waits_for_its_button_and_stays_off_after_a_power_cut(oven):
 
 
 BY_HAND = [
-    ("V1 fails shorted", Verdict.COVERED),
-    ("A2 keeps its output on", Verdict.COVERED),
-    ("B3 slips out or reads too low", Verdict.COVERED),
-    ("K1 welds", Verdict.LATENT),
-    ("A5 does not open its contact", Verdict.LATENT),
-    ("B6 slips out or reads too low", Verdict.LATENT),
-    ("S1 does not open", Verdict.LATENT),
-    ("S2 does not open", Verdict.LATENT),
-    ("K9 welds", Verdict.LATENT),
-    ("S3 stays closed", Verdict.LATENT),
-    ("S3 does not close", Verdict.NOTHING),
-    ("F1 opens", Verdict.WEAKER),
-    ("Q0 L2 is lost", Verdict.WEAKER),
-    ("F4 opens", Verdict.STOPS),
-    ("K9 does not pull in", Verdict.STOPS),
-    ("E1 touches the case at 1", Verdict.TRIPS),
-    ("E2 is shorted", Verdict.TRIPS),
+    ("V1 fails shorted", FailureVerdict.COVERED),
+    ("A2 keeps its output on", FailureVerdict.COVERED),
+    ("B3 slips out or reads too low", FailureVerdict.COVERED),
+    ("K1 welds", FailureVerdict.LATENT),
+    ("A5 does not open its contact", FailureVerdict.LATENT),
+    ("B6 slips out or reads too low", FailureVerdict.LATENT),
+    ("S1 does not open", FailureVerdict.LATENT),
+    ("S2 does not open", FailureVerdict.LATENT),
+    ("K9 welds", FailureVerdict.LATENT),
+    ("S3 stays closed", FailureVerdict.LATENT),
+    ("S3 does not close", FailureVerdict.NOTHING),
+    ("F1 opens", FailureVerdict.WEAKER),
+    ("Q0 L2 is lost", FailureVerdict.WEAKER),
+    ("F4 opens", FailureVerdict.STOPS),
+    ("K9 does not pull in", FailureVerdict.STOPS),
+    ("E1 touches the case at 1", FailureVerdict.TRIPS),
+    ("E2 is shorted", FailureVerdict.TRIPS),
 ]
 
 
@@ -89,12 +89,12 @@ def test_what_heats_less_or_no_more_is_named(outcomes):
 
 def test_the_summary_counts_what_it_names(oven, outcomes):
     counted = Counter(o.verdict for o in outcomes.values())
-    assert counted[Verdict.UNCOVERED] == 0
+    assert counted[FailureVerdict.UNCOVERED] == 0
     says = analyse(oven).summary
     assert says.startswith(
-        f"No single failure of {len(outcomes)} leaves the heat on: {counted[Verdict.COVERED]} are stopped"
+        f"No single failure of {len(outcomes)} leaves the heat on: {counted[FailureVerdict.COVERED]} are stopped"
     )
-    assert f"{counted[Verdict.LATENT]} would go unnoticed" in says
+    assert f"{counted[FailureVerdict.LATENT]} would go unnoticed" in says
 
 
 def test_a_second_failure_counts_in_its_own_zone_only(outcomes):
@@ -106,7 +106,7 @@ def test_a_second_failure_counts_in_its_own_zone_only(outcomes):
 def test_an_earth_that_comes_off_is_latent_until_a_live_touches_the_case(outcomes, oven):
     numbers = [w.number for w in oven.wiring.connections if w.colour == "green-yellow"]
     for number in numbers:
-        assert outcomes[f"wire {number} comes off"].verdict is Verdict.LATENT
+        assert outcomes[f"wire {number} comes off"].verdict is FailureVerdict.LATENT
 
 
 def test_an_earth_bar_earths_and_without_its_wire_does_not(oven):

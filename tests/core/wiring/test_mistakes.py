@@ -8,10 +8,10 @@ import pytest
 from rellux.core.findings import Severity
 from rellux.core.heating.conductor_tables import Practice
 from rellux.core.wiring.circuit.findings import circuit_findings
-from rellux.core.wiring.circuit.solve import Circuit as Solver
+from rellux.core.wiring.circuit.solve import CircuitSolver
 from rellux.core.wiring.model import ConnectionList
 from rellux.core.wiring.rules import check, context_for
-from rellux.core.wiring.usual import Usual, usual
+from rellux.core.wiring.usual_circuits import Usual, usual
 from tests.core.wiring.mistakes import MISTAKES, Mistake, gone, into, moved, other, rated, without
 from tests.oracle.circuits import KILN, RIGS, added, part, through
 from tests.readable import check_readable
@@ -245,7 +245,7 @@ def test_a_rig_that_heats_uncalled_without_a_limiter_says_so_first():
     bare = added(gone(LISTS["kiln bare"], "V1"), ("F1.2", "E1.1"))
     found = {
         f.rule: f.severity
-        for f in [*check(bare, context_for(KILN, Practice.IEC, "N")), *circuit_findings(Solver(bare, 230.0))]
+        for f in [*check(bare, context_for(KILN, Practice.IEC, "N")), *circuit_findings(CircuitSolver(bare, 230.0))]
     }
     assert found["wiring.no-nc"] is Severity.DANGER and found["wiring.limiter"] is Severity.DANGER
 
@@ -266,6 +266,6 @@ def pin_drives(least_v: float) -> ConnectionList:
 
 
 def test_the_bus_of_a_board_is_not_called_floating():
-    assert "circuit.floating" not in {f.rule for f in circuit_findings(Solver(bus(), 24.0))}
+    assert "circuit.floating" not in {f.rule for f in circuit_findings(CircuitSolver(bus(), 24.0))}
     loose = added(PLATE_LIST, ("H1.1", "H1.2"), ("H1.2", "H2.1"), parts=(part("H1", "lamp"), part("H2", "lamp")))
-    assert "circuit.floating" in {f.rule for f in circuit_findings(Solver(loose, 24.0))}
+    assert "circuit.floating" in {f.rule for f in circuit_findings(CircuitSolver(loose, 24.0))}

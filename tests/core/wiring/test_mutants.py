@@ -5,10 +5,10 @@ from collections.abc import Callable
 
 import pytest
 
-from rellux.core.wiring.circuit.faults import Verdict, analyse
-from rellux.core.wiring.circuit.solve import Circuit
+from rellux.core.wiring.circuit.faults import FailureVerdict, analyse
+from rellux.core.wiring.circuit.solve import CircuitSolver
 from rellux.core.wiring.model import ConnectionList
-from rellux.core.wiring.usual import Usual, usual
+from rellux.core.wiring.usual_circuits import Usual, usual
 from tests.core.wiring.mistakes import moved, without
 from tests.oracle.circuits import RIGS, added, dressed_circuits, part, usual_circuits
 from tests.oracle.compare import compare
@@ -68,21 +68,21 @@ def test_what_was_once_judged_wrongly(name):
 
 
 def outcomes(wiring: ConnectionList, volts: float = 230.0):
-    found = analyse(Circuit(wiring, volts))
+    found = analyse(CircuitSolver(wiring, volts))
     return {o.title: o for o in found.outcomes}, found.summary
 
 
 def test_a_position_that_bypasses_the_limiter_is_not_merged_with_one_that_does_not():
     by_title, summary = outcomes(dressed_circuits()["kiln, selector past the limiter"][0])
     shorted = by_title["V1 fails shorted"]
-    assert shorted.verdict is Verdict.UNCOVERED and shorted.says.startswith("With S4 in II: E1 heats on")
+    assert shorted.verdict is FailureVerdict.UNCOVERED and shorted.says.startswith("With S4 in II: E1 heats on")
     assert "the limiter does not stop" in " ".join(by_title) and summary.startswith("With nothing broken:")
 
 
 def test_an_alarm_contact_across_the_limiter_is_seen():
     by_title, summary = outcomes(dressed_circuits()["kiln, alarm across the limiter"][0])
     assert (
-        by_title["V1 fails shorted"].verdict is Verdict.UNCOVERED
+        by_title["V1 fails shorted"].verdict is FailureVerdict.UNCOVERED
         and "the alarm on" in by_title["V1 fails shorted"].says
     )
     assert not summary.startswith("No single failure")
@@ -91,7 +91,7 @@ def test_an_alarm_contact_across_the_limiter_is_seen():
 def test_a_small_element_beside_a_large_one_is_seen():
     """60 W beside 3200 W, past the controller: under 2 % of the whole, all of its own."""
     by_title, summary = outcomes(dressed_circuits()["kiln, second element past all"][0])
-    assert by_title["With nothing broken: E2 heats uncalled"].verdict is Verdict.UNCALLED
+    assert by_title["With nothing broken: E2 heats uncalled"].verdict is FailureVerdict.UNCALLED
     assert summary.startswith("With nothing broken: E2 heats although nobody calls for heat.")
 
 
@@ -116,7 +116,7 @@ def test_what_was_not_tried_is_said():
     switches = tuple(part(f"S{i}", "switch") for i in range(1, 8))
     pairs = [(f"S{i}.2", f"S{i + 1}.1") for i in range(1, 7)]
     many = added(wiring, ("F2.2", "S1.1"), *pairs, ("S7.2", "Q0.N"), parts=switches)
-    found = analyse(Circuit(without(many, "S7.2"), 230.0))
+    found = analyse(CircuitSolver(without(many, "S7.2"), 230.0))
     assert "no more than two are turned at once" in found.careful and found.careful in found.summary
 
 
@@ -136,4 +136,4 @@ def test_a_coil_that_burns_out_closes_its_resting_contact():
         ("E1.2", "Q0.N"),
     )
     by_title, _ = outcomes(wiring)
-    assert by_title["K1 does not pull in"].verdict is Verdict.UNCOVERED
+    assert by_title["K1 does not pull in"].verdict is FailureVerdict.UNCOVERED

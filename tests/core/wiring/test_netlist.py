@@ -7,10 +7,10 @@ from dataclasses import replace
 import pytest
 
 from rellux.core.wiring.circuit.netlist import netlist, node_names
-from rellux.core.wiring.circuit.solve import Circuit
+from rellux.core.wiring.circuit.solve import CircuitSolver
 from rellux.core.wiring.model import ConnectionList, Part
 from rellux.core.wiring.switching import OFF, ON
-from rellux.core.wiring.usual import Usual, usual
+from rellux.core.wiring.usual_circuits import Usual, usual
 from tests.core.wiring.mistakes import rated
 from tests.oracle.circuits import RIGS, added, part
 
@@ -55,7 +55,7 @@ LISTS = {
 @pytest.mark.parametrize("name", LISTS)
 def test_ngspice_finds_the_same_volts(name, switching, tmp_path):
     wiring, volts = LISTS[name]
-    circuit = Circuit(wiring, volts)
+    circuit = CircuitSolver(wiring, volts)
     solved = circuit.solve(switching, start=circuit.begun(switching))
     text = netlist(circuit, switching, name)
     spice, compared = simulated(text, tmp_path), 0
@@ -72,7 +72,7 @@ def test_ngspice_finds_the_same_volts(name, switching, tmp_path):
 
 
 def test_names_are_one_to_one_after_folding():
-    circuit = Circuit(awkward(), 230.0)
+    circuit = CircuitSolver(awkward(), 230.0)
     names = [n for n in node_names(circuit, ON).values() if n != "0"]
     assert len(names) == len({n.casefold() for n in names}) and all(
         (n.isascii() and n.islower()) or n[0].isdigit() for n in names
@@ -84,7 +84,7 @@ def test_a_part_that_is_called_like_an_inner_point_keeps_its_terminals():
     wiring = usual(*RIGS["kiln"], Usual.PARTS)
     parts = tuple(Part("E1*", p.type, p.ratings) if p.name == "E1" else p for p in wiring.parts)
     wires = tuple(replace(w, a=w.a.replace("E1.", "E1*."), b=w.b.replace("E1.", "E1*.")) for w in wiring.connections)
-    starred = Circuit(ConnectionList(parts, wires), 230.0)
+    starred = CircuitSolver(ConnectionList(parts, wires), 230.0)
     from rellux.core.wiring.circuit.positions import position
 
     assert "E1*.1" in position(starred, "output on", ON).live

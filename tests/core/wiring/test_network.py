@@ -9,9 +9,9 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from rellux.core.wiring.circuit.branches import Branch, Sort, Source
-from rellux.core.wiring.circuit.network import TIE_S, Network
+from rellux.core.wiring.circuit.network import TIE_S, NodalNetwork
 from rellux.core.wiring.circuit.solution import SOUND, Fault
-from rellux.core.wiring.circuit.solve import Circuit
+from rellux.core.wiring.circuit.solve import CircuitSolver
 from rellux.core.wiring.model import Circuit as Kind
 from rellux.core.wiring.model import Connection, ConnectionList
 from rellux.core.wiring.switching import ON
@@ -29,7 +29,7 @@ def star(neutral):
     pairs = [(f"Q0.L{k}", f"E{k}.1") for k in (1, 2, 3)] + [("E1.2", "E2.2"), ("E2.2", "E3.2")]
     pairs += [("E3.2", "Q0.N")] if neutral else []
     wires = tuple(Connection(i, a, b, Kind.POWER, 50.0, length_m=0.1) for i, (a, b) in enumerate(pairs, 1))
-    return Circuit(ConnectionList(tuple(parts), wires), 230.0).solve(ON)
+    return CircuitSolver(ConnectionList(tuple(parts), wires), 230.0).solve(ON)
 
 
 def test_an_unbalanced_star_without_neutral_by_millmans_theorem():
@@ -57,7 +57,7 @@ def test_elements_in_parallel_add_their_currents():
     )
     pairs = (("Q0.L", "E1.1"), ("E1.1", "E2.1"), ("E2.2", "E1.2"), ("E1.2", "Q0.N"))
     wires = tuple(Connection(i, a, b, Kind.POWER, 50.0, length_m=0.1) for i, (a, b) in enumerate(pairs, 1))
-    found = Circuit(ConnectionList(parts, wires), 230.0).solve(ON)
+    found = CircuitSolver(ConnectionList(parts, wires), 230.0).solve(ON)
     assert found.loads["E1"].amps == pytest.approx(4.35, rel=0.01)
     assert found.loads["E2"].amps == pytest.approx(8.70, rel=0.01)
     assert found.wires["wire 1"].amps == pytest.approx(13.04, rel=0.01)
@@ -76,7 +76,7 @@ def networks(draw):
         if a != b
     )
     source = Source("Q", "n0", f"n{size - 1}", complex(draw(st.floats(1, 400)), draw(st.floats(-200, 200))), 0.1, False)
-    return Network(branches, (source,), [(f"n{size - 1}", 1e3)], [f"n{i}" for i in range(size)])
+    return NodalNetwork(branches, (source,), [(f"n{size - 1}", 1e3)], [f"n{i}" for i in range(size)])
 
 
 def dense(net):
@@ -147,7 +147,7 @@ def test_ohms_between_two_nodes_are_their_resistance_distance(net, to):
 
 def test_a_bridge_and_a_tapped_load_are_what_they_say():
     """100 Ω between n0 and n2; touched a quarter along, 25 Ω lead to n1 and 75 Ω on; bridged, next to nothing."""
-    net = Network((Branch("E1", Sort.LOAD, "n0", "n2", 100.0),), (), [], ["n0", "n1", "n2"])
+    net = NodalNetwork((Branch("E1", Sort.LOAD, "n0", "n2", 100.0),), (), [], ["n0", "n1", "n2"])
     without, whole = np.zeros(1, dtype=bool), np.ones(1, dtype=bool)
     tapped = Fault(tapped=(("E1", 0.25, "n1"),))
     assert net.ohms(without, tapped, "n0", "n1") == pytest.approx(25, rel=1e-4)

@@ -10,7 +10,7 @@ from rellux.core.errors import Refused
 from rellux.core.heating.conductor_tables import Practice
 from rellux.core.purpose.purpose import Purpose, Supply
 from rellux.core.wiring.circuit.positions import table
-from rellux.core.wiring.circuit.solve import Circuit as Solver
+from rellux.core.wiring.circuit.solve import CircuitSolver
 from rellux.core.wiring.generate import Actuator, Choice, Output, generate
 from rellux.core.wiring.library import PART_TYPES
 from rellux.core.wiring.model import Circuit, Connection, ConnectionList, Part
@@ -73,7 +73,7 @@ def test_usual_circuits_are_sound(purpose, choice):
 
 @pytest.mark.parametrize("choice", CHOICES, ids=lambda c: f"{c.sensor}-{c.actuator}-{c.limiter}-{c.practice}")
 def test_the_heater_is_on_only_with_output_on_and_limit_ok(choice):
-    on = {p.name for p in table(Solver(generate(KILN, choice), 230.0)) if p.heats("E1", 100)}
+    on = {p.name for p in table(CircuitSolver(generate(KILN, choice), 230.0)) if p.heats("E1", 100)}
     assert on == {"output on", "supply back, output on"}
 
 
@@ -269,7 +269,7 @@ def test_the_order_of_wires_does_not_matter(random):
     random.shuffle(shuffled)
     mixed = ConnectionList(good.parts, tuple(shuffled))
     for output in (ON, OFF):
-        assert Solver(mixed, 230.0).settled(output) == Solver(good, 230.0).settled(output)
+        assert CircuitSolver(mixed, 230.0).settled(output) == CircuitSolver(good, 230.0).settled(output)
 
 
 def test_a_self_interrupting_coil_is_reported_as_unsettled():
@@ -277,4 +277,4 @@ def test_a_self_interrupting_coil_is_reported_as_unsettled():
     wiring = ConnectionList(
         parts, (Connection(1, "Q0.L", "K1.COM"), Connection(2, "K1.NC", "K1.A1"), Connection(3, "Q0.N", "K1.A2"))
     )
-    assert Solver(wiring, 230.0).solve(ON).chatters == {"K1"}
+    assert CircuitSolver(wiring, 230.0).solve(ON).chatters == {"K1"}

@@ -10,7 +10,7 @@ from rellux.core.heating.conductor_tables import Practice
 from rellux.core.purpose.purpose import SUPPLY_VOLTAGES, Purpose, Supply
 from rellux.core.sensing.sensors import NAMES
 from rellux.core.wiring.circuit.positions import table
-from rellux.core.wiring.circuit.solve import Circuit as Solver
+from rellux.core.wiring.circuit.solve import CircuitSolver
 from rellux.core.wiring.generate import Actuator, Choice, Output, generate
 from rellux.core.wiring.graph import Conduction
 from rellux.core.wiring.model import Circuit, ConnectionList
@@ -52,7 +52,7 @@ def context(purpose, choice):
 
 def hot(wiring, purpose):
     """Positions in which the heater gives more than a hundredth of its power."""
-    circuit = Solver(wiring, purpose.control_voltage_v)
+    circuit = CircuitSolver(wiring, purpose.control_voltage_v)
     return {p.name for p in table(circuit) if p.heats("E1", 0.01 * purpose.heater_power_w)}
 
 
@@ -131,7 +131,7 @@ def test_closing_more_contacts_only_adds_to_what_is_live(rig):
 def test_opening_a_switch_in_series_never_puts_more_heat_on(rig, data):
     """The heat is monotone in closed series contacts: an opened guard anywhere in a live never adds to it."""
     purpose, _, wiring = rig
-    circuit = Solver(wiring, purpose.control_voltage_v)
+    circuit = CircuitSolver(wiring, purpose.control_voltage_v)
     guard = data.draw(st.sampled_from([p.name for p in wiring.of_kind("breaker", "fuse")]))
     for switching in (OFF, ON, TRIPPED):
         opened = Switching(switching.output_on, switching.limit_tripped, operated=frozenset({guard}))

@@ -1742,6 +1742,19 @@ export interface components {
             value?: number | null;
             state?: string;
         };
+        MeterReading: {
+            a: string;
+            b: string;
+            about: string;
+            ohms: components["schemas"]["Ohms"];
+            moved: {
+                [key: string]: components["schemas"]["Ohms"];
+            };
+            volts: {
+                [key: string]: number | null;
+            };
+            trap: string;
+        };
         MetricsView: {
             /** Format: double */
             setpoint_c: number | null;
@@ -2060,19 +2073,6 @@ export interface components {
             ratings?: {
                 [key: string]: unknown;
             };
-        };
-        Reading: {
-            a: string;
-            b: string;
-            about: string;
-            ohms: components["schemas"]["Ohms"];
-            moved: {
-                [key: string]: components["schemas"]["Ohms"];
-            };
-            volts: {
-                [key: string]: number | null;
-            };
-            trap: string;
         };
         Remembers: {
             holds: string[];
@@ -8245,7 +8245,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Reading"][];
+                    "application/json": components["schemas"]["MeterReading"][];
                 };
             };
             400: {

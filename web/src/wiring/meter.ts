@@ -1,7 +1,7 @@
 import type { Schemas } from '../api/client'
 import { significant } from '../units/quantity'
 
-type Reading = Schemas['Reading']
+type Reading = Schemas['MeterReading']
 
 const OPEN = ['ol', 'open', '∞', 'inf']
 const TYPED = /^(\d+(?:[.,]\d+)?|[.,]\d+)\s*([kM]?)\s*(?:Ω|ohm|V)?$/

@@ -22,7 +22,7 @@ from ..units import Kind
 SOURCE = "nodal analysis with phasors; constant-resistance elements"
 
 
-class Network(StrEnum):
+class BankSupply(StrEnum):
     """Supplies by their shape. The voltage given is line to line for three-phase and for split-phase."""
 
     SINGLE = "single"
@@ -43,10 +43,10 @@ class Bank(StrEnum):
 
 
 VOLTAGES = {
-    Network.SINGLE: (100.0, 120.0, 230.0, 240.0),
-    Network.SPLIT: (240.0,),
-    Network.THREE_PHASE: (208.0, 380.0, 400.0, 415.0, 480.0),
-    Network.DC: (5.0, 12.0, 24.0, 48.0),
+    BankSupply.SINGLE: (100.0, 120.0, 230.0, 240.0),
+    BankSupply.SPLIT: (240.0,),
+    BankSupply.THREE_PHASE: (208.0, 380.0, 400.0, 415.0, 480.0),
+    BankSupply.DC: (5.0, 12.0, 24.0, 48.0),
 }
 THREE_PHASE_BANKS = (Bank.STAR, Bank.STAR_NEUTRAL, Bank.DELTA, Bank.OPEN_DELTA)
 
@@ -57,7 +57,7 @@ class Load:
     ``supply_v``. Faults: ``lost`` supply terminals (``L1``…``N``), ``failed`` elements (numbers from 1) that are open.
     Three-phase banks spread their elements over the phases, so the count is a multiple of three (open delta: two)."""
 
-    network: Network
+    network: BankSupply
     supply_v: float
     bank: Bank
     count: int
@@ -138,7 +138,7 @@ def _check(load: Load) -> None:
             Problem("supply_v", f"{quantity(load.supply_v, 'V')} is not usual for this supply", f"{usual} V")
         )
     three = load.bank in THREE_PHASE_BANKS
-    if three and load.network is not Network.THREE_PHASE:
+    if three and load.network is not BankSupply.THREE_PHASE:
         problems.append(Problem("bank", f"{load.bank.value} needs three phases", "series or parallel"))
     if load.bank is Bank.OPEN_DELTA and load.count % 2:
         problems.append(Problem("count", "an open delta has two legs: an even number of elements", "2, 4, 6 …"))
@@ -167,12 +167,12 @@ def _check(load: Load) -> None:
 def terminals(load: Load) -> dict[str, complex]:
     """Potentials of the supply's terminals against its neutral or minus."""
     v = load.supply_v
-    if load.network is Network.THREE_PHASE:
+    if load.network is BankSupply.THREE_PHASE:
         phases = {f"L{i + 1}": rect(v / sqrt(3.0), -2.0 * pi * i / 3.0) for i in range(3)}
         return {**phases, "N": 0j} if load.bank is Bank.STAR_NEUTRAL else phases
-    if load.network is Network.SPLIT:
+    if load.network is BankSupply.SPLIT:
         return {"L1": complex(v / 2.0), "L2": complex(-v / 2.0)}
-    if load.network is Network.DC:
+    if load.network is BankSupply.DC:
         return {"+": complex(v), "−": 0j}
     return {"L": complex(v), "N": 0j}
 
@@ -187,10 +187,10 @@ def _joined(load: Load) -> list[tuple[str, str]]:
     if load.bank is Bank.OPEN_DELTA:
         return [(f"L{i % 2 + 1}", f"L{i % 2 + 2}") for i in range(load.count)]
     first, last = {
-        Network.THREE_PHASE: ("L1", "L2"),
-        Network.SPLIT: ("L1", "L2"),
-        Network.DC: ("+", "−"),
-        Network.SINGLE: ("L", "N"),
+        BankSupply.THREE_PHASE: ("L1", "L2"),
+        BankSupply.SPLIT: ("L1", "L2"),
+        BankSupply.DC: ("+", "−"),
+        BankSupply.SINGLE: ("L", "N"),
     }[load.network]
     if load.bank is Bank.PARALLEL:
         return [(first, last)] * load.count

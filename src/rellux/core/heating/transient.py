@@ -25,7 +25,7 @@ NEVER_S = 5 * 86400.0
 HIGHEST_C = 1900.0
 
 
-class Mode(Enum):
+class HeaterUse(Enum):
     """What the heater does."""
 
     FULL = "full"
@@ -86,15 +86,15 @@ class WallState:
         self.slice_c = np.full(len(self._width), self.ambient_c)
         self.outside_c = self.ambient_c
 
-    def advance(self, mode: Mode, power_w: float, step_s: float) -> float:
+    def advance(self, mode: HeaterUse, power_w: float, step_s: float) -> float:
         """One step; returns the power in W that went in (for ``HOLD`` what holding took, never more than ``power_w``)."""
-        if mode is Mode.HOLD:
+        if mode is HeaterUse.HOLD:
             celsius, slices = self._solve(step_s, 0.0, self.chamber_c)
             needed = self._flow_in(slices) + self._losses(self.chamber_c)
             if needed <= power_w:
                 self._take(self.chamber_c, slices, step_s)
                 return max(needed, 0.0)
-        given = 0.0 if mode is Mode.OFF else power_w
+        given = 0.0 if mode is HeaterUse.OFF else power_w
         celsius, slices = self._solve(step_s, given, None)
         self._take(celsius, slices, step_s)
         return given
@@ -165,7 +165,7 @@ def _bridges(chamber: Chamber, ambient_c: float) -> tuple[NDArray[np.float64], N
     return at, np.array([steady(chamber, float(t), ambient_c).bridges_w for t in at])
 
 
-def run(state: WallState, mode: Mode, power_w: float, until_c: float | None, length_s: float = NEVER_S) -> Course:
+def run(state: WallState, mode: HeaterUse, power_w: float, until_c: float | None, length_s: float = NEVER_S) -> Course:
     """Advance ``state`` until the chamber has passed ``until_c`` or ``length_s`` has gone by, with steps that follow it."""
     start, step = state.time_s, SHORTEST_S
     rows = [(0.0, state.chamber_c, 0.0, state.outside_c)]
@@ -177,7 +177,7 @@ def run(state: WallState, mode: Mode, power_w: float, until_c: float | None, len
         moved = abs(state.chamber_c - before)
         if until_c is not None and (state.chamber_c - until_c) * (before - until_c) <= 0:
             break
-        if len(rows) > 60 and moved / step < 1e-5 and mode is not Mode.HOLD:
+        if len(rows) > 60 and moved / step < 1e-5 and mode is not HeaterUse.HOLD:
             break  # at rest: it will get no further
         step = float(np.clip(step * np.clip(MOVE_K / max(moved, 1e-6), 0.5, 1.5), SHORTEST_S, LONGEST_S))
     return Course(*(np.array(column) for column in zip(*rows, strict=True)))
@@ -217,10 +217,10 @@ def capability(
     """Heat up from cold at full power, hold, cool by itself. ``target_c`` beyond reach stops where it gets to."""
     end = reachable(chamber, power_w, ambient_c)
     state = WallState(chamber, contents, ambient_c)
-    heat_up = run(state, Mode.FULL, power_w, min(target_c, end - 1.0))
-    hold = run(state, Mode.HOLD, power_w, None, soak_s)
+    heat_up = run(state, HeaterUse.FULL, power_w, min(target_c, end - 1.0))
+    hold = run(state, HeaterUse.HOLD, power_w, None, soak_s)
     stored = state.stored_j
-    cooling = run(state, Mode.OFF, 0.0, ambient_c + 0.08 * (state.chamber_c - ambient_c))
+    cooling = run(state, HeaterUse.OFF, 0.0, ambient_c + 0.08 * (state.chamber_c - ambient_c))
     up_c, up = _rates(heat_up)
     down_c, down = _rates(cooling)
     return Capability(up_c, up, down_c, -down, end, heat_up, hold, cooling, stored)

@@ -72,7 +72,7 @@ PANEL_PARTS = {
 
 
 @dataclass(frozen=True)
-class Protection:
+class LostProtection:
     """Something an appliance did by itself: what it prevented, and what takes over."""
 
     key: str
@@ -83,53 +83,53 @@ class Protection:
 
 
 REMOVED = (
-    Protection(
+    LostProtection(
         "thermostat",
         "Thermostat",
         "held the temperature, and with its capillary also ended where its scale ends",
         "the controller holds; its highest set-point must be limited to what the appliance stands",
         False,
     ),
-    Protection(
+    LostProtection(
         "cutout",
         "Thermal cut-out or fuse",
         "cut the heat for good when everything else failed",
         "put it back where it was, or an independent limiter with its own sensor and contactor",
         True,
     ),
-    Protection(
+    LostProtection(
         "timer",
         "Timer",
         "ended heating when somebody forgot",
         "a programme that ends with the heater off, and a longest time in the limiter or a relay timer",
         True,
     ),
-    Protection(
+    LostProtection(
         "door",
         "Door switch",
         "cut elements that can be touched",
         "a door switch in the contactor's coil circuit, cutting all poles",
         True,
     ),
-    Protection(
+    LostProtection(
         "fan",
         "Fan or blower",
         "kept the element from glowing and spread the heat",
         "the fan on whenever the heater is warm, with run-on; heater interlocked with it",
         True,
     ),
-    Protection(
+    LostProtection(
         "level",
         "Level or flow switch",
         "cut the heater when dry",
         "a level or flow switch in the heater's safety chain",
         True,
     ),
-    Protection(
+    LostProtection(
         "tilt", "Tilt switch", "cut it when it fell over", "fix it to the bench, or a tilt switch in the chain", False
     ),
-    Protection(
+    LostProtection(
         "lid", "Interlocked lid", "kept hands out", "a guard that needs a tool, or a switch in the chain", False
     ),
-    Protection("lamp", "Pilot lamp", "told that it heats", "a lamp on the switched side of the contactor", False),
+    LostProtection("lamp", "Pilot lamp", "told that it heats", "a lamp on the switched side of the contactor", False),
 )

@@ -97,7 +97,7 @@ def period_for_ripple(rise_per_s: float, ripple_c: float) -> float:
 
 
 @dataclass(frozen=True)
-class Switching:
+class OnOff:
     """How an output in % is switched: ``low`` from ``off_at`` on (a rise in °C), ``high`` again from ``on_at`` down; each held for
     ``least_on_s`` and ``least_off_s`` at least. A relay test is the same between ``u₀ ± d``."""
 
@@ -109,7 +109,7 @@ class Switching:
     least_off_s: float = 0.0
 
 
-def switched_cycle(model: Model | Modes, switching: Switching, cycles: int = 400) -> Cycle:
+def switched_cycle(model: Model | Modes, switching: OnOff, cycles: int = 400) -> Cycle:
     """The steady cycle of any linear model under an on/off output. Raises ``Refused`` where it does not cycle: thresholds in the
     wrong order, or that the output cannot reach."""
     modes = model if isinstance(model, Modes) else model.modes()
@@ -191,7 +191,7 @@ def _alike(a: Cycle, b: Cycle) -> bool:
 class _Switched:
     """A process under a switched output: the state of its modes, and the edges that are still on their way to it."""
 
-    def __init__(self, modes: Modes, switching: Switching) -> None:
+    def __init__(self, modes: Modes, switching: OnOff) -> None:
         self.modes, self.by = modes, switching
         self.x = [0.0] * len(modes.rates)
         self.now, self.arrived = 0.0, switching.high  # it starts heating at once, as the first cycle does not count

@@ -10,11 +10,11 @@ from .load.dip import DIP
 from .load.element import ELEMENT
 from .load.flow import FLOW
 from .load.tip import TIP
-from .sensor.along import RUN
-from .sensor.feed import FEED
+from .sensor.feed_table import FEED
 from .sensor.front_end import FRONT
 from .sensor.how_wrong import BUDGET
 from .sensor.mistake import MISTAKE
+from .sensor.sensor_run import RUN
 from .sensor.signal import SIGNAL
 from .sensor.thermistor import THERMISTOR
 from .sensor.which_sensor import CHOICE

@@ -18,7 +18,7 @@ SOURCE = "JCGM 100:2008 (GUM), 4.3.7 and 5.1"
 
 
 @dataclass(frozen=True)
-class Chain:
+class ReadingChain:
     """The reading chain at one temperature: sensor and class; cable (with the temperature of its joint) or none;
     input accuracy as °C and as percent of reading; cold-junction accuracy; display digit; placement, all in °C."""
 
@@ -44,7 +44,7 @@ class Budget:
     advice: str
 
 
-def budget(chain: Chain) -> Budget:
+def budget(chain: ReadingChain) -> Budget:
     """Raises ``Refused`` for negative contributions and where the class does not cover the temperature."""
     refuse_all(
         Problem(name, "cannot be negative", "0 or more")
@@ -87,7 +87,7 @@ def _index(i: int) -> str:
     return "₁₂₃₄₅₆₇₈₉"[i]
 
 
-def _parts(chain: Chain) -> list[Figure]:
+def _parts(chain: ReadingChain) -> list[Figure]:
     at = Input("temperature", chain.celsius, Kind.TEMPERATURE, "t", "chosen")
     own = permitted(chain.sensor, chain.tolerance_class, chain.celsius)
     if own is None:
@@ -143,7 +143,7 @@ def _parts(chain: Chain) -> list[Figure]:
     return found
 
 
-def _cable(chain: Chain, joint_c: float) -> Figure:
+def _cable(chain: ReadingChain, joint_c: float) -> Figure:
     error = cable_permitted(chain.sensor, joint_c)
     if error is None:
         raise refuse(

@@ -117,7 +117,7 @@ class Settling:
 
 
 @dataclass(frozen=True)
-class Verdict:
+class ColourVerdict:
     """Every reading that fits, best first, and the tests that settle what is left open."""
 
     fits: tuple[Fit, ...]
@@ -125,7 +125,7 @@ class Verdict:
     tests: tuple[Settling, ...]
 
 
-def which_is_positive(first: str, second: str, sheath: str = "") -> Verdict:
+def which_is_positive(first: str, second: str, sheath: str = "") -> ColourVerdict:
     """From the two colours seen, in any order, and the sheath where there is one (a brown ANSI jacket is the probe's own
     cable). Raises ``Refused`` for colours that are no conductor's, or twice the same."""
     for field, colour in (("first", first), ("second", second), ("sheath", sheath)):
@@ -149,7 +149,7 @@ def which_is_positive(first: str, second: str, sheath: str = "") -> Verdict:
     types = sorted({f.type for f in likely})
     if len(types) > 1:
         tests.extend(_type_tests(types))
-    return Verdict(tuple(fits), positives.pop() if len(positives) == 1 else "", tuple(tests))
+    return ColourVerdict(tuple(fits), positives.pop() if len(positives) == 1 else "", tuple(tests))
 
 
 def _sheath_agrees(standard: Standard, letter: str, sheath: str) -> bool | None:

@@ -11,7 +11,7 @@ from ..errors import refuse
 from ..messages import temperature
 
 
-class Verdict(StrEnum):
+class SignalVerdict(StrEnum):
     """What a signal of a live-zero transmitter says."""
 
     MEASURED = "measured"
@@ -51,14 +51,14 @@ def value(signal: Signal, celsius: float, low_c: float, high_c: float) -> float:
     return signal.low + (celsius - low_c) / (high_c - low_c) * (signal.high - signal.low)
 
 
-def judge(signal: Signal, at: float) -> Verdict:
+def judge(signal: Signal, at: float) -> SignalVerdict:
     """Measurement, saturation or fault by NE 43; a signal without live zero is only ever measured or saturated."""
     if not signal.live_zero:
-        return Verdict.MEASURED if signal.low <= at <= signal.high else Verdict.SATURATED
+        return SignalVerdict.MEASURED if signal.low <= at <= signal.high else SignalVerdict.SATURATED
     milliamps = 4.0 + (at - signal.low) / (signal.high - signal.low) * 16.0
     if milliamps <= 3.6 or milliamps >= 21.0:
-        return Verdict.FAULT
-    return Verdict.MEASURED if 3.8 <= milliamps <= 20.5 else Verdict.SATURATED
+        return SignalVerdict.FAULT
+    return SignalVerdict.MEASURED if 3.8 <= milliamps <= 20.5 else SignalVerdict.SATURATED
 
 
 def _span(low_c: float, high_c: float) -> None:

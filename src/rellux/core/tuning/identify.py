@@ -30,7 +30,7 @@ CHI2_95 = 3.84
 SOURCE = "least squares on the exact first-order response; Ljung, System Identification, 2nd ed."
 
 
-class Verdict(StrEnum):
+class FitVerdict(StrEnum):
     """``supported``: use it. ``slope_only``: K/τ is known, K and τ apart are not. ``poor``: the model does not fit.
     ``biased``: closed loop without excitation."""
 
@@ -66,7 +66,7 @@ class Identified:
     slope: Figure
     residual_c: float
     points: int
-    verdict: Verdict
+    verdict: FitVerdict
     verdict_reason: str
     time_s: Array
     measured_c: Array
@@ -290,13 +290,13 @@ def _effective_points(residual: Array) -> float:
 
 def _judge(
     stretch: Stretch, y: Array, rms: float, gain: float, low: float, high: float, lag: float, span_s: float
-) -> tuple[Verdict, str]:
+) -> tuple[FitVerdict, str]:
     if gain <= 0:
-        return Verdict.POOR, (
+        return FitVerdict.POOR, (
             "The reading falls when the output rises. Look for reversed sensor leads, a wrong action or swapped columns."
         )
     if rms > 0.05 * float(np.ptp(y)):
-        return Verdict.POOR, (
+        return FitVerdict.POOR, (
             f"The model misses the reading by {difference(rms, '.2g')} rms, more than a twentieth of its travel. "
             "Something else moved it: a door, another heater, a second lag. Choose a calmer stretch."
         )
@@ -304,16 +304,16 @@ def _judge(
     saturated = bool(np.any(stretch.output <= 0.5) or np.any(stretch.output >= 99.5))
     moved = stretch.setpoint_c is not None and float(np.ptp(stretch.setpoint_c)) > 0.5
     if levels > 10 and not saturated and not moved:
-        return Verdict.BIASED, (
+        return FitVerdict.BIASED, (
             "The loop was closed and nobody changed the set-point, so output and disturbances are entangled. "
             "Use a heat-up or a set-point change."
         )
     if (high - low) > 0.3 * gain or span_s < 0.4 * lag:
-        return Verdict.SLOPE_ONLY, (
+        return FitVerdict.SLOPE_ONLY, (
             "The stretch ends long before the reading would level off: the rate at full power is known, "
             "gain and lag apart are not. The controller gain rests on their ratio; the simulated heat-up is less certain."
         )
     return (
-        Verdict.SUPPORTED,
+        FitVerdict.SUPPORTED,
         f"The model follows the reading within {difference(rms, '.2g')} rms over {quantity(span_s / 60, 'min', '.0f')}.",
     )

@@ -17,7 +17,7 @@ from rellux.core.runs.series import Series
 from rellux.core.setup.parameters import settings_from
 from rellux.core.spine import Station
 from rellux.core.tuning.identify import identify
-from rellux.core.wiring.usual import starting_point, usual
+from rellux.core.wiring.usual_circuits import starting_point, usual
 from rellux.server.calibration.models import Calibration
 from rellux.server.links.models import Link
 from rellux.server.links.stand_ins import free_port

@@ -19,7 +19,7 @@ from rellux.core.setup.parameters import settings_from
 from rellux.core.setup.proposals import PERIODS
 from rellux.core.spine import Station
 from rellux.core.tuning.candidates import Candidate, Comparison, Situation, compare
-from rellux.core.tuning.identify import Identified, Stretch, Verdict, drive_of, identify
+from rellux.core.tuning.identify import FitVerdict, Identified, Stretch, drive_of, identify
 from rellux.server.api.endpoint import endpoint
 from rellux.server.api.shapes import as_json, read, reply
 from rellux.server.rigs.change import changing, difference, note
@@ -266,7 +266,7 @@ class AcceptTuning(APIView):
             row = rig.identifications.first()
             if row is None:
                 raise refuse("candidate", "no process has been found yet", "a run to learn from")
-            if row.verdict in (Verdict.POOR, Verdict.BIASED):
+            if row.verdict in (FitVerdict.POOR, FitVerdict.BIASED):
                 reason = f"the process is not known well enough. {row.result['verdict_reason']}"
                 raise refuse("candidate", reason, "a run that shows what the heater does")
             found = {c.key: c for c in comparison(rig, row).candidates}

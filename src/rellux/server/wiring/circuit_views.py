@@ -17,11 +17,11 @@ from rellux.core.units import Kind
 from rellux.core.wiring.circuit.branches import is_inner, is_input
 from rellux.core.wiring.circuit.faults import Analysis
 from rellux.core.wiring.circuit.memory import memory
-from rellux.core.wiring.circuit.meter import Reading, moves, plan, states
+from rellux.core.wiring.circuit.meter import MeterReading, moves, plan, states
 from rellux.core.wiring.circuit.netlist import netlist
 from rellux.core.wiring.circuit.positions import operable, position
 from rellux.core.wiring.circuit.solution import Solution
-from rellux.core.wiring.circuit.solve import Circuit
+from rellux.core.wiring.circuit.solve import CircuitSolver
 from rellux.core.wiring.circuit.suspects import Measured, Suspect, explain
 from rellux.core.wiring.schedule import Cut, Total, schedule
 from rellux.core.wiring.switching import OFF, ON, Switching
@@ -38,12 +38,12 @@ SOURCE = "nodal analysis with rms phasors; wires and contacts in milliohms"
 MOST_MEASURED, LARGEST_READING = 40, 1e9
 
 
-def circuit_of(rig: Rig) -> Circuit:
+def circuit_of(rig: Rig) -> CircuitSolver:
     """The rig's list ready to be solved. Raises ``Refused`` before anything is wired."""
     wiring = connection_list(rig)
     if not wiring.connections:
         raise refuse("wiring", "nothing is wired yet", "lay the wiring out first")
-    return Circuit(wiring, purpose_of(rig).control_voltage_v)
+    return CircuitSolver(wiring, purpose_of(rig).control_voltage_v)
 
 
 @dataclass(frozen=True)
@@ -174,7 +174,7 @@ class Meter(APIView):
     changes_rig = False
 
     @revised
-    @endpoint("meterPlan", Reading, query={"pairs": str}, many=True)
+    @endpoint("meterPlan", MeterReading, query={"pairs": str}, many=True)
     def get(self, request: Request, slug: str) -> Response:
         circuit = circuit_of(get_object_or_404(Rig, slug=slug))
         pairs = [tuple(p.split(">")) for p in request.query_params.get("pairs", "").split(",") if p]
@@ -194,7 +194,7 @@ class Meter(APIView):
         return reply(list(explain(circuit, tuple(Measured(m.a, m.b, m.value, m.state) for m in given)))[:8])
 
 
-def _check(circuit: Circuit, given: list[MeasuredInput]) -> None:
+def _check(circuit: CircuitSolver, given: list[MeasuredInput]) -> None:
     known = {f"{p.name}.{t.name}" for p in circuit.wiring.parts for t in p.type.terminals}
     known_states = ("", *states(circuit.wiring), *moves(circuit.wiring))
     problems = []

@@ -7,16 +7,16 @@ from functools import lru_cache
 from rellux.core.findings import Finding, worst_first
 from rellux.core.heating.conductor_tables import Practice
 from rellux.core.questions.wall.chamber import reaches
-from rellux.core.wiring.belongs import for_purpose, stale, voided
 from rellux.core.wiring.circuit.faults import Analysis, analyse
 from rellux.core.wiring.circuit.findings import circuit_findings
 from rellux.core.wiring.circuit.positions import Position, table
-from rellux.core.wiring.circuit.solve import Circuit as Solver
+from rellux.core.wiring.circuit.solve import CircuitSolver
 from rellux.core.wiring.drawing import CircuitDrawing, drawings
 from rellux.core.wiring.library import PART_TYPES
 from rellux.core.wiring.model import Circuit, Connection, ConnectionList, Part
 from rellux.core.wiring.rules import Context, check, context_for
-from rellux.core.wiring.usual import starting_point
+from rellux.core.wiring.staleness import for_purpose, stale, voided
+from rellux.core.wiring.usual_circuits import starting_point
 from rellux.server.questions.domain import known_of
 from rellux.server.rigs.domain import choice_of, purpose_of
 from rellux.server.rigs.models import Rig
@@ -55,7 +55,7 @@ def positions_of(rig: Rig) -> list[Position]:
 @lru_cache(maxsize=32)
 def _positions(key: int, created_at: datetime, revision: int) -> list[Position]:
     rig = Rig.objects.get(pk=key)
-    return table(Solver(connection_list(rig), purpose_of(rig).control_voltage_v))
+    return table(CircuitSolver(connection_list(rig), purpose_of(rig).control_voltage_v))
 
 
 def drawings_of(rig: Rig) -> tuple[CircuitDrawing, ...]:
@@ -77,7 +77,7 @@ def faults_of(rig: Rig) -> Analysis:
 @lru_cache(maxsize=32)
 def _faults(key: int, created_at: datetime, revision: int) -> Analysis:
     rig = Rig.objects.get(pk=key)
-    return analyse(Solver(connection_list(rig), purpose_of(rig).control_voltage_v), reaches(known_of(rig)))
+    return analyse(CircuitSolver(connection_list(rig), purpose_of(rig).control_voltage_v), reaches(known_of(rig)))
 
 
 def context_of(rig: Rig) -> Context:
@@ -98,7 +98,7 @@ def _every_finding(key: int, created_at: datetime, revision: int, identified: in
     if not rig.parts.exists():
         return ()
     wiring = connection_list(rig)
-    circuit = Solver(wiring, purpose_of(rig).control_voltage_v)
+    circuit = CircuitSolver(wiring, purpose_of(rig).control_voltage_v)
     solved = circuit_findings(circuit, faults_of(rig))
     return tuple(worst_first([*check(wiring, context_of(rig), circuit), *solved, *_stale(rig, wiring), *_voided(rig)]))
 

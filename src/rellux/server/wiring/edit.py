@@ -15,8 +15,8 @@ from rellux.core.wiring.model import USUAL_M, ConnectionList, split
 from rellux.core.wiring.naming import check_name, free_name
 from rellux.core.wiring.own_parts import OwnPart, resolve
 from rellux.core.wiring.pasted import pasted
-from rellux.core.wiring.usual import starting_point
-from rellux.core.wiring.usual import usual as usual_list
+from rellux.core.wiring.usual_circuits import starting_point
+from rellux.core.wiring.usual_circuits import usual as usual_list
 from rellux.core.wiring.wishes import WireWish, fulfil
 from rellux.server.accounts.models import User
 from rellux.server.rigs.change import note

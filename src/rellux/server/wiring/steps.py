@@ -7,9 +7,9 @@ from django.utils import timezone
 
 from rellux.core.errors import refuse
 from rellux.core.spine import Station
-from rellux.core.wiring.belongs import same_joints
 from rellux.core.wiring.listing import from_plain, to_plain
 from rellux.core.wiring.model import ConnectionList
+from rellux.core.wiring.staleness import same_joints
 from rellux.server.accounts.models import User
 from rellux.server.rigs.change import note
 from rellux.server.rigs.models import Rig

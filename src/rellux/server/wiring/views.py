@@ -17,13 +17,13 @@ from rellux.core.heating.conductor_tables import Practice
 from rellux.core.heating.conductors import conductors
 from rellux.core.messages import quantity
 from rellux.core.spine import Station
-from rellux.core.wiring.built import Done, ToDo, differences, done
+from rellux.core.wiring.as_built import Done, ToDo, differences, done
 from rellux.core.wiring.circuit.positions import Position, operable, verb
 from rellux.core.wiring.drawing import CircuitDrawing
 from rellux.core.wiring.insulation import INSULATIONS
 from rellux.core.wiring.listing import from_plain, to_plain
 from rellux.core.wiring.model import Connection, Rating, Terminal
-from rellux.core.wiring.usual import Offer, offers
+from rellux.core.wiring.usual_circuits import Offer, offers
 from rellux.server.api.endpoint import endpoint
 from rellux.server.api.shapes import read, reply
 from rellux.server.api.strict_json import NotStrictError, loads

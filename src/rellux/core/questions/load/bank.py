@@ -4,7 +4,7 @@ from dataclasses import dataclass, replace
 from typing import Any
 
 from ...errors import refuse
-from ...heating.banks import VOLTAGES, Bank, Load, Network, Solved, solve, terminals
+from ...heating.banks import VOLTAGES, Bank, BankSupply, Load, Solved, solve, terminals
 from ...messages import quantity
 from ...purpose.purpose import Supply
 from ...units import Kind
@@ -12,10 +12,10 @@ from ..answer import Answer, BankDrawing, Known, Question, Topic
 from ..form import choice, number
 
 NETWORK_WORDS = {
-    Network.SINGLE: "Single-phase",
-    Network.SPLIT: "Split-phase",
-    Network.THREE_PHASE: "Three-phase",
-    Network.DC: "DC",
+    BankSupply.SINGLE: "Single-phase",
+    BankSupply.SPLIT: "Split-phase",
+    BankSupply.THREE_PHASE: "Three-phase",
+    BankSupply.DC: "DC",
 }
 SUPPLIES = {
     f"{network.value} {volts:g}": f"{NETWORK_WORDS[network]} {quantity(volts, 'V')}"
@@ -54,7 +54,7 @@ def _bank(g: BankInput) -> Answer:
     network, volts = g.supply.split(" ")
     if g.count != int(g.count):
         raise refuse("count", "there are no parts of elements", "a whole number")
-    load = Load(Network(network), float(volts), g.bank, int(g.count), g.power_w, g.voltage_v)
+    load = Load(BankSupply(network), float(volts), g.bank, int(g.count), g.power_w, g.voltage_v)
     solved = _solve(load, g.fault)
     power = solved.total.value
     return Answer(
@@ -81,14 +81,14 @@ def _solve(load: Load, fault: str) -> Solved:
 def _of_rig(known: Known) -> dict[str, Any]:
     p = known.purpose
     network = {
-        Supply.SINGLE_PHASE: Network.SINGLE,
-        Supply.SPLIT_PHASE: Network.SPLIT,
-        Supply.THREE_PHASE: Network.THREE_PHASE,
-        Supply.DC: Network.DC,
+        Supply.SINGLE_PHASE: BankSupply.SINGLE,
+        Supply.SPLIT_PHASE: BankSupply.SPLIT,
+        Supply.THREE_PHASE: BankSupply.THREE_PHASE,
+        Supply.DC: BankSupply.DC,
     }[p.supply]
     if p.supply_voltage_v not in VOLTAGES[network]:
         return {}
-    three = network is Network.THREE_PHASE
+    three = network is BankSupply.THREE_PHASE
     to_neutral = p.heater_voltage_v / 3**0.5
     return {
         "supply": f"{network.value} {p.supply_voltage_v:g}",

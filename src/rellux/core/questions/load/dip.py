@@ -10,7 +10,7 @@ from ...messages import difference, quantity
 from ...units import Kind
 from ..answer import Answer, Axis, Curves, Known, Question, Topic, curve
 from ..form import choice, number
-from ..of_rig import watts
+from ..rig_values import watts
 
 
 @dataclass(frozen=True)

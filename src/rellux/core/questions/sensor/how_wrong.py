@@ -4,7 +4,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from ...messages import difference, quantity
-from ...sensing.budget import Chain, budget
+from ...sensing.budget import ReadingChain, budget
 from ...sensing.sensors import usual_class
 from ...sensing.thermocouples import TYPES
 from ...sensing.tolerances import PLATINUM_CLASSES, THERMOCOUPLE_CLASSES, classes_of, permitted
@@ -39,7 +39,7 @@ def _budget(g: BudgetInput) -> Answer:
     within("celsius", g.sensor, g.celsius)
     chosen = usual_class(g.sensor) if g.tolerance_class == USUAL else g.tolerance_class
     found = budget(
-        Chain(
+        ReadingChain(
             g.sensor,
             chosen,
             g.celsius,

@@ -21,7 +21,7 @@ THERMOCOUPLES = tuple(TYPES)
 
 
 @dataclass(frozen=True)
-class Pair:
+class ShownAndTrue:
     """What the display showed, and what was true at the same moment."""
 
     display_c: float = number("Display showed", Kind.TEMPERATURE, -273, 4000, 0)
@@ -37,7 +37,9 @@ class MistakeInput:
     terminals_c: float = number("Terminals", Kind.TEMPERATURE, -40, 200, 25, when=("sensor", THERMOCOUPLES))
     lead_ohm: float = number("Both leads together", Kind.RESISTANCE, 0, 500, 1, when=("sensor", ("Pt100", "Pt1000")))
     high_c: float | None = number("Draw up to (empty: usual)", Kind.TEMPERATURE, -200, 1820, None, optional=True)
-    pairs: tuple[Pair, ...] = rows("Seen at the bench: likeliest mistakes then come first", Pair, (), 0, 8)
+    pairs: tuple[ShownAndTrue, ...] = rows(
+        "Seen at the bench: likeliest mistakes then come first", ShownAndTrue, (), 0, 8
+    )
 
 
 def _mistake(g: MistakeInput) -> Answer:

@@ -6,7 +6,7 @@ from typing import Any
 from ...explain import Figure, Input
 from ...findings import Finding, Severity
 from ...messages import difference, quantity, temperature
-from ...sensing.signals import SIGNALS, Verdict, judge, reading
+from ...sensing.signals import SIGNALS, SignalVerdict, judge, reading
 from ...units import ABSOLUTE_ZERO_C, Kind
 from ..answer import Answer, Axis, Curves, Known, Mark, Question, Topic, curve
 from ..form import choice, number
@@ -25,9 +25,9 @@ class SignalInput:
 
 
 VERDICT_WORDS = {
-    Verdict.MEASURED: "a measurement",
-    Verdict.SATURATED: "saturated: beyond the span, not to be trusted",
-    Verdict.FAULT: "a fault: broken wire, short or failed sensor",
+    SignalVerdict.MEASURED: "a measurement",
+    SignalVerdict.SATURATED: "saturated: beyond the span, not to be trusted",
+    SignalVerdict.FAULT: "a fault: broken wire, short or failed sensor",
 }
 
 
@@ -38,7 +38,7 @@ def _signal(g: SignalInput) -> Answer:
         abs(g.high_c - g.low_c) / (s.high - s.low) * (s.high if s.live_zero else s.high - s.low) / 2 ** int(g.bits)
     )
     findings = []
-    if verdict is not Verdict.MEASURED:
+    if verdict is not SignalVerdict.MEASURED:
         findings.append(
             Finding(
                 "signal.band",

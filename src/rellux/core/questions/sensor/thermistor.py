@@ -18,14 +18,19 @@ SOURCE = "Steinhart & Hart, Deep-Sea Research 15, 1968"
 
 
 @dataclass(frozen=True)
-class Measured:
+class MeasuredResistance:
     """A resistance measured beside a reference thermometer."""
 
     ohms: float = number("Resistance", Kind.RESISTANCE, 0.1, 1e8, 10_000)
     celsius: float = number("at", Kind.TEMPERATURE, -100, 400, 25)
 
 
-USUAL_BEAD = (Measured(32_650, 0), Measured(10_000, 25), Measured(2_485, 60), Measured(679, 100))
+USUAL_BEAD = (
+    MeasuredResistance(32_650, 0),
+    MeasuredResistance(10_000, 25),
+    MeasuredResistance(2_485, 60),
+    MeasuredResistance(679, 100),
+)
 """The usual 10 kΩ bead as a start (typical of data sheets); the user's own pairs replace it."""
 
 
@@ -39,7 +44,9 @@ class ThermistorInput:
     bits: str = choice("Converter", {b: f"{b} bit" for b in ("8", "10", "12", "16")}, "10")
     supply_v: float = number("Supply", Kind.VOLTAGE, 0.5, 30, 3.3)
     mw_per_k: float = number("Warms itself, mW for 1 K", Kind.COUNT, 0.05, 100, 2)
-    pairs: tuple[Measured, ...] = rows("Measured beside a reference thermometer", Measured, USUAL_BEAD, 3, 20)
+    pairs: tuple[MeasuredResistance, ...] = rows(
+        "Measured beside a reference thermometer", MeasuredResistance, USUAL_BEAD, 3, 20
+    )
 
 
 def _thermistor(g: ThermistorInput) -> Answer:

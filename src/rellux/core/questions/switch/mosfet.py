@@ -11,7 +11,7 @@ from ...purpose.purpose import Supply
 from ...units import Kind
 from ..answer import Answer, Axis, Curves, Known, Mark, Question, Topic, curve
 from ..form import choice, number
-from ..of_rig import amps
+from ..rig_values import amps
 
 
 @dataclass(frozen=True)

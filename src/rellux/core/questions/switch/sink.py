@@ -17,7 +17,7 @@ from ...messages import percent, quantity, temperature
 from ...units import Kind
 from ..answer import MEMORY, Answer, Axis, Curves, Known, Mark, Question, Topic, curve
 from ..form import number
-from ..of_rig import amps
+from ..rig_values import amps
 
 
 @dataclass(frozen=True)

@@ -18,7 +18,7 @@ from ...purpose.purpose import Supply
 from ...units import Kind
 from ..answer import Alternative, Answer, Known, Question, Topic
 from ..form import choice, number
-from ..of_rig import amps
+from ..rig_values import amps
 
 YEAR_H = 8760.0
 

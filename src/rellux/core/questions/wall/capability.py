@@ -11,7 +11,7 @@ from ...messages import quantity, temperature
 from ...units import Kind
 from ..answer import Alternative, Answer, Axis, Curves, Known, Mark, Question, Topic, curve
 from ..form import flag, number
-from ..of_rig import watts
+from ..rig_values import watts
 from .chamber import ChamberInput, chamber_of_rig, layer_findings
 
 SOURCE = "layered wall with its own heat, backward Euler; conductivity by temperature"

@@ -17,7 +17,7 @@ from ...messages import difference, quantity, temperature
 from ...units import Kind
 from ..answer import Alternative, Answer, Axis, Curves, Known, Mark, Question, Topic, curve
 from ..form import number, rows
-from ..of_rig import watts
+from ..rig_values import watts
 from .chamber import USUAL
 
 SOURCE = "least squares on the log; one layer, constant properties"
@@ -26,7 +26,7 @@ WELL_KNOWN = 0.3
 
 
 @dataclass(frozen=True)
-class Reading:
+class LogRow:
     """A reading of the log."""
 
     minutes: float = number("Minutes from the start", Kind.COUNT, 0, 10_000, 0)
@@ -34,7 +34,7 @@ class Reading:
 
 
 EXAMPLE = tuple(
-    Reading(m, t)
+    LogRow(m, t)
     for m, t in (
         (0, 21),
         (15, 352),
@@ -63,7 +63,7 @@ class LiningInput:
     power_w: float = number("Heater, while on", Kind.POWER, 1, 100_000, 2000)
     off_minutes: float = number("Switched off after, minutes", Kind.COUNT, 0.1, 10_000, 120)
     ambient_c: float = number("Room", Kind.TEMPERATURE, -40, 60, 21)
-    log: tuple[Reading, ...] = rows("Log: full power, then off", Reading, EXAMPLE, 4, 60)
+    log: tuple[LogRow, ...] = rows("Log: full power, then off", LogRow, EXAMPLE, 4, 60)
 
 
 def _lining(g: LiningInput) -> Answer:

@@ -15,7 +15,7 @@ from ...units import Kind
 from ...wiring.generate import loaded_cores
 from ..answer import Alternative, Answer, Bar, Known, Question, Topic
 from ..form import choice, number
-from ..of_rig import amps
+from ..rig_values import amps
 
 ROUTE = {"two": "Single-phase or DC, two wires", "three": "Three-phase, three wires"}
 DROP_SHARE = 0.03

@@ -6,7 +6,7 @@ from numpy.typing import NDArray
 from ..model import Closed, ConnectionList
 from ..switching import Switching
 from .branches import ACTIVE_LOW, Branch, Gives, Source, input_of, part_sources
-from .network import NONE, Network
+from .network import NONE, NodalNetwork
 from .solution import Fault
 
 UNMOVED = (Closed.ALWAYS, Closed.LOAD)
@@ -28,7 +28,7 @@ class Contacts:
     """The moving parts of a network. ``deciding``: names of what moves something when it comes on or goes off;
     ``changeover``: coils whose contacts leave one side before they reach the other."""
 
-    def __init__(self, wiring: ConnectionList, net: Network) -> None:
+    def __init__(self, wiring: ConnectionList, net: NodalNetwork) -> None:
         branches, self._net = net.branches, net
         self._supplies = frozenset(s.name for p in wiring.of_kind("supply") for s in part_sources(p))
         self._switched = np.array([i for i, b in enumerate(branches) if b.closed not in UNMOVED], dtype=int)
@@ -98,7 +98,7 @@ def calls(controller: str, switching: Switching, fault: Fault) -> bool:
     return (switching.output_on or controller in fault.calling) and controller not in fault.quiet
 
 
-def _named(net: Network, sorts: tuple[Closed, ...]) -> dict[str, NDArray[np.int_]]:
+def _named(net: NodalNetwork, sorts: tuple[Closed, ...]) -> dict[str, NDArray[np.int_]]:
     """Branches of these sorts by name."""
     found: dict[str, list[int]] = {}
     for i, branch in enumerate(net.branches):

@@ -18,7 +18,7 @@ from ..switching import ON
 from .branches import Branch, Sort, is_coil
 from .contacts import RESTS
 from .solution import SOUND, Fault
-from .solve import Circuit
+from .solve import CircuitSolver
 
 OPEN_OHM = 1e6
 """What counts as no connection on a meter."""
@@ -42,7 +42,7 @@ class Ohms:
     most: float | None
 
 
-def cold_factors(circuit: Circuit, part: Part) -> tuple[float, float]:
+def cold_factors(circuit: CircuitSolver, part: Part) -> tuple[float, float]:
     """Least and most ohms a meter shows of a load, over V²/P."""
     if is_coil(part) or part.type.kind in ("solenoid", "fan", "motor"):
         return AC_COIL if _alternating(circuit, part) else DC_COIL
@@ -52,7 +52,7 @@ def cold_factors(circuit: Circuit, part: Part) -> tuple[float, float]:
     return kind.cold or PTC
 
 
-def _alternating(circuit: Circuit, part: Part) -> bool:
+def _alternating(circuit: CircuitSolver, part: Part) -> bool:
     """Whether a load stands on alternating current when it is on; where nothing reaches it, as the rig's supply is."""
     a, b = ("A1", "A2") if is_coil(part) else ("1", "2")
     solved = circuit.solve(ON, start=circuit.begun(ON))
@@ -65,7 +65,7 @@ def _alternating(circuit: Circuit, part: Part) -> bool:
 class Dead:
     """A circuit unplugged, ready to be measured anywhere."""
 
-    def __init__(self, circuit: Circuit) -> None:
+    def __init__(self, circuit: CircuitSolver) -> None:
         self.circuit = circuit
         self._parts = {p.name: p for p in circuit.wiring.parts}
         factors = {p.name: cold_factors(circuit, p) for p in circuit.wiring.parts if p.type.family in PLAIN}

@@ -4,16 +4,15 @@ each, heater by heater: is there still an independent way to take the heat away?
 from dataclasses import dataclass, replace
 
 from ...messages import quantity
-from ..model import Circuit as CircuitKind
-from ..model import ConnectionList
+from ..model import Circuit, ConnectionList
 from .failures import failures
 from .idle import IdleGuard, idle_guards
 from .judge import Judge
-from .solve import Circuit
+from .solve import CircuitSolver
 from .standings import Reached, standings
-from .verdicts import ORDER, Outcome, Reaches, Verdict, worse
+from .verdicts import ORDER, FailureVerdict, Outcome, Reaches, worse
 
-__all__ = ["Analysis", "Outcome", "Reaches", "Verdict", "analyse"]
+__all__ = ["Analysis", "FailureVerdict", "Outcome", "Reaches", "analyse"]
 
 AS_WIRED = "With nothing broken"
 WOULD_COVER = "An independent limiter with its own sensor and contactor would cover them."
@@ -29,7 +28,7 @@ class Analysis:
     careful: str = ""
 
 
-def analyse(circuit: Circuit, reaches: Reaches | None = None) -> Analysis:
+def analyse(circuit: CircuitSolver, reaches: Reaches | None = None) -> Analysis:
     """Solve every failure in every standing of the rig, then a second one on every latent failure; with a plug that fits both
     ways round, either way. The worst of all counts."""
     wiring = circuit.wiring
@@ -38,7 +37,7 @@ def analyse(circuit: Circuit, reaches: Reaches | None = None) -> Analysis:
     looked = [_Looked(circuit, reaches)]
     turned = _plug_turned(wiring)
     if turned is not None:
-        looked.append(_Looked(Circuit(turned, circuit.supply_v), reaches))
+        looked.append(_Looked(CircuitSolver(turned, circuit.supply_v), reaches))
     found = {o.title: o for o in looked[0].outcomes}
     for other in looked[1:]:
         for outcome in other.outcomes:
@@ -79,7 +78,7 @@ def _plug_turned(wiring: ConnectionList) -> ConnectionList | None:
 class _Looked:
     """One circuit looked at in every standing: the outcomes with nothing broken and of every failure, and its idle guards."""
 
-    def __init__(self, circuit: Circuit, reaches: Reaches | None) -> None:
+    def __init__(self, circuit: CircuitSolver, reaches: Reaches | None) -> None:
         every = standings(circuit.wiring)
         reached = Reached(circuit, every)
         judges = [Judge(circuit, reached, standing, reaches) for standing in every.all]
@@ -94,23 +93,23 @@ class _Looked:
 
 def _as_wired(judges: list[Judge]) -> list[Outcome]:
     """What heats uncalled, or past the limiter, with nothing broken: a row a heater, in the first standing where it does."""
-    found: dict[tuple[str, Verdict], Outcome] = {}
+    found: dict[tuple[str, FailureVerdict], Outcome] = {}
     for judge in judges:
         when = f" with {judge.standing.words}" if judge.standing.words else ""
         watts = {
             verdict: judge.circuit.heat(p).total_w
-            for verdict, p in ((Verdict.UNCALLED, judge.off), (Verdict.UNLIMITED, judge.tripped))
+            for verdict, p in ((FailureVerdict.UNCALLED, judge.off), (FailureVerdict.UNLIMITED, judge.tripped))
         }
         for name in sorted(judge.sound_off):
             found.setdefault(
-                (name, Verdict.UNCALLED),
+                (name, FailureVerdict.UNCALLED),
                 Outcome(
                     f"{AS_WIRED}: {name} heats uncalled",
                     name,
-                    Verdict.UNCALLED,
+                    FailureVerdict.UNCALLED,
                     f"{name} heats although nobody calls for heat{when}.",
-                    watts[Verdict.UNCALLED],
-                    watts[Verdict.UNLIMITED],
+                    watts[FailureVerdict.UNCALLED],
+                    watts[FailureVerdict.UNLIMITED],
                     0.0,
                     (),
                     (name,),
@@ -119,14 +118,14 @@ def _as_wired(judges: list[Judge]) -> list[Outcome]:
         past = judge.sound_tripped if judge.limited else frozenset()
         for name in sorted(past):
             found.setdefault(
-                (name, Verdict.UNLIMITED),
+                (name, FailureVerdict.UNLIMITED),
                 Outcome(
                     f"{AS_WIRED}: the limiter does not stop {name}",
                     name,
-                    Verdict.UNLIMITED,
+                    FailureVerdict.UNLIMITED,
                     f"With the limiter tripped {name} still heats{when}.",
-                    watts[Verdict.UNCALLED],
-                    watts[Verdict.UNLIMITED],
+                    watts[FailureVerdict.UNCALLED],
+                    watts[FailureVerdict.UNLIMITED],
                     0.0,
                     (),
                     (name,),
@@ -135,15 +134,15 @@ def _as_wired(judges: list[Judge]) -> list[Outcome]:
     return list(found.values())
 
 
-def _failing(circuit: Circuit, judges: list[Judge]) -> list[Outcome]:
+def _failing(circuit: CircuitSolver, judges: list[Judge]) -> list[Outcome]:
     """Every failure judged in the worst of the standings."""
     every = failures(circuit.wiring)
-    earths = {f"wire {w.number}" for w in circuit.wiring.connections if w.circuit is CircuitKind.EARTH}
+    earths = {f"wire {w.number}" for w in circuit.wiring.connections if w.circuit is Circuit.EARTH}
     found: list[Outcome] = []
     for judge in judges:
         outcomes = [judge.judge(f) for f in every]
         judged = list(zip(every, outcomes, strict=True))
-        outcomes = [judge.with_second(f, o, judged) if o.verdict is Verdict.LATENT else o for f, o in judged]
+        outcomes = [judge.with_second(f, o, judged) if o.verdict is FailureVerdict.LATENT else o for f, o in judged]
         outcomes = [judge.earth_lost(o) if o.subject in earths else o for o in outcomes]
         found = [worse(o, x, judge.standing.words) for o, x in zip(found or outcomes, outcomes, strict=True)]
     return found
@@ -152,11 +151,11 @@ def _failing(circuit: Circuit, judges: list[Judge]) -> list[Outcome]:
 def _summary(outcomes: tuple[Outcome, ...], idle: tuple[IdleGuard, ...], cold: str, covered: bool) -> str:
     """Never better than the worst row: what heats with nothing broken first, then what a single failure does. ``cold``: why
     nothing heats, where nothing does."""
-    by = {v: [o for o in outcomes if o.verdict is v] for v in Verdict}
-    count = len(outcomes) - len(by[Verdict.UNCALLED]) - len(by[Verdict.UNLIMITED])
-    said = [f"{AS_WIRED}: {o.says}" for o in (*by[Verdict.UNCALLED], *by[Verdict.UNLIMITED])]
+    by = {v: [o for o in outcomes if o.verdict is v] for v in FailureVerdict}
+    count = len(outcomes) - len(by[FailureVerdict.UNCALLED]) - len(by[FailureVerdict.UNLIMITED])
+    said = [f"{AS_WIRED}: {o.says}" for o in (*by[FailureVerdict.UNCALLED], *by[FailureVerdict.UNLIMITED])]
     said += [_idle_words(g) for g in idle]
-    uncovered, latent = by[Verdict.UNCOVERED], by[Verdict.LATENT]
+    uncovered, latent = by[FailureVerdict.UNCOVERED], by[FailureVerdict.LATENT]
     if uncovered:
         cover = "Repair what lets them past." if covered else WOULD_COVER
         said.append(
@@ -165,14 +164,14 @@ def _summary(outcomes: tuple[Outcome, ...], idle: tuple[IdleGuard, ...], cold: s
     elif cold:
         said.append(cold)
     elif not said:
-        stopped, warm = len(by[Verdict.COVERED]), len(by[Verdict.WARM])
+        stopped, warm = len(by[FailureVerdict.COVERED]), len(by[FailureVerdict.WARM])
         beyond = " beyond what everything stands" if warm else ""
         words = f"{stopped} are stopped by what is independent" + (f", {warm} never get too hot" if warm else "")
         said.append(f"No single failure of {count} leaves the heat on{beyond}: {words}.")
-    if by[Verdict.STRONGER]:
+    if by[FailureVerdict.STRONGER]:
         said.append(
             _counted(
-                by[Verdict.STRONGER],
+                by[FailureVerdict.STRONGER],
                 "overloads an element or heats one uncalled",
                 "overload an element or heat one uncalled",
             )

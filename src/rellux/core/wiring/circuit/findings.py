@@ -4,15 +4,14 @@ from ...explain import Figure, Input
 from ...findings import Finding, Severity, worst_first
 from ...messages import quantity
 from ...units import Kind
-from ..model import Circuit as CircuitKind
-from ..model import Role, split
+from ..model import Circuit, Role, split
 from ..switching import Switching
 from .branches import PROSPECTIVE_A
-from .faults import Analysis, Verdict, analyse
+from .faults import Analysis, FailureVerdict, analyse
 from .judge import LAST_RESORTS
 from .memory import memory
 from .positions import named
-from .solve import Circuit
+from .solve import CircuitSolver
 
 SHORT_TIMES = 10.0
 """From this many times its rating a device sees a short, below an overload (our choice: the reach of a C curve)."""
@@ -20,7 +19,7 @@ SAME_PATH = 0.8
 """Share of the highest current that a wire carries which is on the path of a short (our choice)."""
 
 
-def circuit_findings(circuit: Circuit, analysis: Analysis | None = None) -> list[Finding]:
+def circuit_findings(circuit: CircuitSolver, analysis: Analysis | None = None) -> list[Finding]:
     """Trips and chatter of every state; with something independent fitted, single failures that still leave the heat on.
     ``analysis``: of the same circuit, where somebody has it already."""
     if not circuit.wiring.of_kind("supply") or not circuit.wiring.connections:
@@ -31,7 +30,7 @@ def circuit_findings(circuit: Circuit, analysis: Analysis | None = None) -> list
     return worst_first(found)
 
 
-def _states(circuit: Circuit) -> list[Finding]:
+def _states(circuit: CircuitSolver) -> list[Finding]:
     found: dict[tuple[str, str], Finding] = {}
     for name, state in named(circuit.wiring).items():
         words = f"with: {name}"
@@ -84,14 +83,14 @@ SHORT_SHARE = 0.3
 """Share of the prospective current from which a wire carries a short."""
 
 
-def _path(circuit: Circuit, state: Switching) -> tuple[str, ...]:
+def _path(circuit: CircuitSolver, state: Switching) -> tuple[str, ...]:
     """The wires a short or overload flows through, as they are before anything opens."""
     wires = circuit.solve(state, trips=False).wires
     most = max((t.amps for t in wires.values()), default=0.0)
     return tuple(sorted((n for n, t in wires.items() if t.amps > SAME_PATH * most), key=lambda n: int(n.split()[1])))
 
 
-def _shorted(circuit: Circuit) -> list[Finding]:
+def _shorted(circuit: CircuitSolver) -> list[Finding]:
     """A source shorted ahead of every breaker: nothing opens, the wire glows."""
     least = SHORT_SHARE * min(
         (p.number("fault_a", PROSPECTIVE_A) for p in circuit.wiring.of_kind("supply")), default=1e9
@@ -116,13 +115,13 @@ SIGNALS = (Role.SENSOR, Role.SENSOR_PLUS, Role.SENSOR_MINUS)
 """Terminals that carry a signal: what holds them is inside the parts."""
 
 
-def _floating(circuit: Circuit) -> list[Finding]:
+def _floating(circuit: CircuitSolver) -> list[Finding]:
     """Parts of power and control circuits that nothing holds, in any position: what a meter shows there means nothing."""
     signals = {f"{p.name}.{t.name}" for p in circuit.wiring.parts for t in p.type.terminals if t.role in SIGNALS}
     wired = {
         end
         for w in circuit.wiring.connections
-        if w.circuit in (CircuitKind.POWER, CircuitKind.CONTROL) and not {w.a, w.b} & signals
+        if w.circuit in (Circuit.POWER, Circuit.CONTROL) and not {w.a, w.b} & signals
         for end in (w.a, w.b)
     }
     for state in named(circuit.wiring).values():
@@ -154,7 +153,7 @@ def _leaks(device: str, amps: float, words: str) -> Finding:
     )
 
 
-def _remembered(circuit: Circuit) -> list[Finding]:
+def _remembered(circuit: CircuitSolver) -> list[Finding]:
     """Races, trips forgotten with the supply, and heat that comes back by itself."""
     known = memory(circuit)
     found = [
@@ -196,7 +195,7 @@ def _remembered(circuit: Circuit) -> list[Finding]:
 
 
 def _uncovered(analysis: Analysis) -> list[Finding]:
-    open_ = [o for o in analysis.outcomes if o.verdict is Verdict.UNCOVERED]
+    open_ = [o for o in analysis.outcomes if o.verdict is FailureVerdict.UNCOVERED]
     if not open_:
         return []
     return [

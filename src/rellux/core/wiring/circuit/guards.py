@@ -3,7 +3,7 @@
 import numpy as np
 
 from ..model import ConnectionList
-from .network import Network
+from .network import NodalNetwork
 from .state import State
 
 TRIPS_AT = 1.45
@@ -16,7 +16,7 @@ LEAKS_A = 0.03
 class Guards:
     """The breakers, fuses and earth-leakage breakers of a network."""
 
-    def __init__(self, wiring: ConnectionList, net: Network) -> None:
+    def __init__(self, wiring: ConnectionList, net: NodalNetwork) -> None:
         self._net = net
         rated = {p.name: p.number("current_a", 1e9) for p in wiring.of_kind("breaker", "fuse")}
         self._at = np.array([i for i, b in enumerate(net.branches) if b.breaks and b.name in rated], dtype=int)

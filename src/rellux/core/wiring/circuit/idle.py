@@ -7,7 +7,7 @@ from .branches import is_coil
 from .failures import GUARDS
 from .judge import HOT
 from .solution import SOUND, Fault
-from .solve import Circuit
+from .solve import CircuitSolver
 from .standings import Reached, Standings
 
 SWITCHED = ("ssr", "controller_relay", "relay_module", "relay_module_low")
@@ -24,7 +24,7 @@ class IdleGuard:
     words: str
 
 
-def commanded(circuit: Circuit) -> tuple[str, ...]:
+def commanded(circuit: CircuitSolver) -> tuple[str, ...]:
     """Parts that follow the controller's output: SSRs, relay modules, its own relay, and coils that drop when it goes off."""
     on, off = circuit.running(ON), circuit.running(OFF)
     return tuple(
@@ -32,7 +32,7 @@ def commanded(circuit: Circuit) -> tuple[str, ...]:
     )
 
 
-def idle_guards(circuit: Circuit, reached: Reached, every: Standings) -> tuple[IdleGuard, ...]:
+def idle_guards(circuit: CircuitSolver, reached: Reached, every: Standings) -> tuple[IdleGuard, ...]:
     """Each guard once, in the worst way it can stand. An emergency stop must stop every heater, any other guard one of them;
     and what it stops it must keep off, the output being off, when something that the controller commands sticks."""
     wiring = circuit.wiring

@@ -8,9 +8,9 @@ from ...messages import percent, quantity, temperature
 from ..switching import OFF, ON, TRIPPED, Switching
 from .failures import GUARDS, Failure
 from .solution import SOUND, Fault, Heat
-from .solve import NOBODY, Circuit
+from .solve import NOBODY, CircuitSolver
 from .standings import Reached, Standing
-from .verdicts import Outcome, Reaches, Verdict
+from .verdicts import FailureVerdict, Outcome, Reaches
 
 WEAK, STRONG = 0.97, 1.05
 """Shares of its power below and above which a heater is said to give less or more (our choice: a meter shows as much)."""
@@ -28,7 +28,7 @@ class Judge:
     """A circuit in one standing. ``opened``: protective devices that open in it, with the A; ``sound_off`` and
     ``sound_stopped``: heaters that heat uncalled, and in spite of everything independent having tripped, with nothing broken."""
 
-    def __init__(self, circuit: Circuit, reached: Reached, standing: Standing, reaches: Reaches | None) -> None:
+    def __init__(self, circuit: CircuitSolver, reached: Reached, standing: Standing, reaches: Reaches | None) -> None:
         self.circuit, self.standing, self._reached, self._reaches = circuit, standing, reached, reaches
         wiring = circuit.wiring
         self.limited = bool(wiring.of_kind("limiter"))
@@ -116,7 +116,7 @@ class Judge:
         uncovered = self.staying(f.fault, self.stops, share=share) - self.sound_stopped
         if self.standing.momentary:
             words = self._uncovered_words(uncovered) if uncovered else "Nothing changes that heat would show."
-            verdict = Verdict.UNCOVERED if uncovered else Verdict.NOTHING
+            verdict = FailureVerdict.UNCOVERED if uncovered else FailureVerdict.NOTHING
             return Outcome(f.title, f.subject, verdict, words, 0.0, 0.0, 0.0, (), tuple(sorted(uncovered)))
         heated = self.circuit.heat(self.on, f.fault, self._running)
         off = max(h.total_w for h in self.heats(self.off, f.fault)) * share
@@ -125,18 +125,22 @@ class Judge:
         heaters: frozenset[str] = frozenset()
         if uncovered and (below := self._stays_below(max(off, tripped))) is not None:
             verdict, words = (
-                Verdict.WARM,
+                FailureVerdict.WARM,
                 f"It heats on, to about {temperature(below, '.0f')}, which everything in it stands.",
             )
         elif uncovered:
-            verdict, words, heaters = Verdict.UNCOVERED, self._uncovered_words(uncovered), uncovered
+            verdict, words, heaters = FailureVerdict.UNCOVERED, self._uncovered_words(uncovered), uncovered
         elif heats_off:
-            verdict, words, heaters = Verdict.COVERED, f"{_names(heats_off)} on until {self._covers()}.", heats_off
+            verdict, words, heaters = (
+                FailureVerdict.COVERED,
+                f"{_names(heats_off)} on until {self._covers()}.",
+                heats_off,
+            )
         elif lost := self._defeated(f, share):
-            verdict, words = Verdict.LATENT, f"Nobody notices, and {lost}."
+            verdict, words = FailureVerdict.LATENT, f"Nobody notices, and {lost}."
         elif heated.tripped:
             device, amps = next(iter(heated.tripped.items()))
-            verdict, words = Verdict.TRIPS, f"{device} opens at {quantity(amps, 'A', '.3g')}."
+            verdict, words = FailureVerdict.TRIPS, f"{device} opens at {quantity(amps, 'A', '.3g')}."
         else:
             verdict, words = self._shown(heated)
         return Outcome(f.title, f.subject, verdict, words, off, tripped, heated.total_w, (), tuple(sorted(heaters)))
@@ -153,21 +157,21 @@ class Judge:
             return "the limiter trips"
         return " or ".join(f"{p.name} opens" for p in self.circuit.wiring.of_kind(*LAST_RESORTS))
 
-    def _shown(self, heated: Heat) -> tuple[Verdict, str]:
+    def _shown(self, heated: Heat) -> tuple[FailureVerdict, str]:
         """What shows while it heats, or should."""
         if not self.each:
             hot = sorted(self.hot(heated.watts))
             same = f"{_names(hot)} all the same." if hot else "Nothing changes that heat would show."
-            return (Verdict.LATENT if hot else Verdict.NOTHING), same
+            return (FailureVerdict.LATENT if hot else FailureVerdict.NOTHING), same
         shares = {name: heated.watts[name] / watts for name, watts in self.each.items()}
         uncalled = sorted(self.hot(heated.watts) - set(self.each))
         if uncalled or max(shares.values()) > STRONG:
-            return Verdict.STRONGER, _said(shares, uncalled)
+            return FailureVerdict.STRONGER, _said(shares, uncalled)
         if max(shares.values()) < HOT:
-            return Verdict.STOPS, "It no longer heats."
+            return FailureVerdict.STOPS, "It no longer heats."
         if min(shares.values()) < WEAK:
-            return Verdict.WEAKER, _said(shares, uncalled)
-        return Verdict.NOTHING, "Nothing changes that heat would show."
+            return FailureVerdict.WEAKER, _said(shares, uncalled)
+        return FailureVerdict.NOTHING, "Nothing changes that heat would show."
 
     def _defeated(self, f: Failure, share: float) -> str:
         """What no longer keeps the heat away after this failure, in words, if there is something."""
@@ -189,11 +193,15 @@ class Judge:
         """Which failure after this unnoticed one leaves nothing that stops the heat, or nothing that opens."""
         left = []
         for second, judged in every:
-            if judged.verdict is Verdict.COVERED:
+            if judged.verdict is FailureVerdict.COVERED:
                 share = HALF if second.half else 1.0
                 if self.staying(second.fault, self.stops, first.fault, share) - self.sound_stopped:
                     left.append(second.title)
-            elif judged.verdict is Verdict.TRIPS and first.fault.stuck and not self._opens(second.fault, first.fault):
+            elif (
+                judged.verdict is FailureVerdict.TRIPS
+                and first.fault.stuck
+                and not self._opens(second.fault, first.fault)
+            ):
                 left.append(second.title)
         if not left:
             return outcome
@@ -220,7 +228,7 @@ class Judge:
                 says = (
                     f"Nobody notices, and the case is no longer earthed. Then {second}: it is live, and nothing opens."
                 )
-                return replace(outcome, verdict=Verdict.LATENT, says=says, second=(second,))
+                return replace(outcome, verdict=FailureVerdict.LATENT, says=says, second=(second,))
         return outcome
 
     def _stays_below(self, watts: float) -> float | None:

@@ -10,7 +10,7 @@ from ...heating.elements import ELEMENT_KINDS
 from ...heating.switches import SSR_DROP_V
 from ..model import ConnectionList, Part
 from .branches import Sort, is_coil, is_input
-from .network import Network
+from .network import NodalNetwork
 from .state import State
 
 PULL_IN, DROP_OUT, RUNS, HEATS = 0.85, 0.20, 0.80, 0.02
@@ -38,7 +38,7 @@ INSTRUMENTS = ("controller_relay", "controller_ssr", "limiter", "logger")
 class Loads:
     """What hangs in a network. ``slow``: parts whose coil takes ten times as long."""
 
-    def __init__(self, wiring: ConnectionList, net: Network, supply_v: float, slow: frozenset[str]) -> None:
+    def __init__(self, wiring: ConnectionList, net: NodalNetwork, supply_v: float, slow: frozenset[str]) -> None:
         self._net, self._supply_v, self._slow = net, supply_v, slow
         self._parts = {p.name: p for p in wiring.parts}
         at = [i for i, b in enumerate(net.branches) if b.sort is Sort.LOAD]

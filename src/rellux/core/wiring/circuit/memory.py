@@ -5,7 +5,7 @@ from dataclasses import dataclass, replace
 from ..switching import ON, Switching
 from .branches import is_coil
 from .positions import named, operable, uses_alarm
-from .solve import Circuit
+from .solve import CircuitSolver
 
 
 @dataclass(frozen=True)
@@ -20,7 +20,7 @@ class Memory:
     forgets: tuple[str, ...]
 
 
-def memory(circuit: Circuit) -> Memory:
+def memory(circuit: CircuitSolver) -> Memory:
     """Solve every position from nothing, from everything on, and with each coil slow in turn."""
     wiring = circuit.wiring
     coils = [p.name for p in wiring.parts if is_coil(p)]
@@ -35,11 +35,11 @@ def memory(circuit: Circuit) -> Memory:
     return Memory(tuple(sorted(held)), _races(circuit, coils, positions), _restarts(circuit), _forgets(circuit, coils))
 
 
-def _races(circuit: Circuit, coils: list[str], positions: dict[str, Switching]) -> dict[str, tuple[str, ...]]:
+def _races(circuit: CircuitSolver, coils: list[str], positions: dict[str, Switching]) -> dict[str, tuple[str, ...]]:
     if len(coils) < 2:
         return {}
     found = {}
-    slowed = [Circuit(circuit.wiring, circuit.supply_v, frozenset({c})) for c in coils]
+    slowed = [CircuitSolver(circuit.wiring, circuit.supply_v, frozenset({c})) for c in coils]
     for name, switching in positions.items():
         usual = circuit.settled(switching)
         differing = {c for other in slowed for c in other.settled(switching) ^ usual if c in coils}
@@ -48,14 +48,14 @@ def _races(circuit: Circuit, coils: list[str], positions: dict[str, Switching]) 
     return found
 
 
-def _restarts(circuit: Circuit) -> tuple[str, ...]:
+def _restarts(circuit: CircuitSolver) -> tuple[str, ...]:
     """Heaters on again after the supply came back, nobody having pressed anything."""
     running = circuit.running(ON)
     back = circuit.settled(ON, circuit.settled(replace(ON, power=False), running))
     return tuple(h.name for h in circuit.wiring.of_kind("heater") if h.name in running and h.name in back)
 
 
-def _forgets(circuit: Circuit, coils: list[str]) -> tuple[str, ...]:
+def _forgets(circuit: CircuitSolver, coils: list[str]) -> tuple[str, ...]:
     """Coils that keep a heater off after a passing alarm or opened guard, until the supply is switched off and on."""
     passing = [
         replace(ON, operated=frozenset({p.name})) for p in operable(circuit.wiring) if p.type.kind != "pushbutton"

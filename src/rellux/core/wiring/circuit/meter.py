@@ -12,7 +12,7 @@ from .branches import DRIVEN
 from .dead import Dead, Ohms
 from .positions import operable, verb
 from .solution import Solution
-from .solve import Circuit
+from .solve import CircuitSolver
 
 OHM_TOLERANCE, VOLT_TOLERANCE = 0.10, 0.06
 """How far from what was computed a reading may be, as a share of it (our choice: parts, leads and the supply together)."""
@@ -21,7 +21,7 @@ LEAST_OHM, LEAST_V = 1.0, 2.0
 
 
 @dataclass(frozen=True)
-class Reading:
+class MeterReading:
     """One place to measure: between two terminals, what it is about; dead ohms; the same with a part moved (``S1 pressed``)
     where that differs; volts in each state (None: undefined)."""
 
@@ -40,12 +40,12 @@ def states(wiring: ConnectionList) -> dict[str, Switching]:
     return {**found, "limiter tripped": TRIPPED} if wiring.of_kind("limiter") else found
 
 
-def live(circuit: Circuit, switching: Switching) -> Solution:
+def live(circuit: CircuitSolver, switching: Switching) -> Solution:
     """A state solved as somebody measures in it: started where there is a start button."""
     return circuit.solve(switching, start=circuit.running(ON) if switching.output_on else circuit.begun(switching))
 
 
-def plan(circuit: Circuit, chosen: tuple[tuple[str, str], ...] = ()) -> tuple[Reading, ...]:
+def plan(circuit: CircuitSolver, chosen: tuple[tuple[str, str], ...] = ()) -> tuple[MeterReading, ...]:
     """The places worth measuring: over every heater, coil and supply, an SSR's drive and load, over every contact somebody
     moves, from live and neutral to the case, the earth; and the ``chosen`` pairs of terminals."""
     solved = {name: live(circuit, s) for name, s in states(circuit.wiring).items()}
@@ -55,7 +55,7 @@ def plan(circuit: Circuit, chosen: tuple[tuple[str, str], ...] = ()) -> tuple[Re
         rest = dead.ohms(a, b)
         other = {words: dead.ohms(a, b, moved=name) for words, name in moved.items()}
         differing = {words: ohms for words, ohms in other.items() if _tells_apart(rest, ohms)}
-        found.append(Reading(a, b, about, rest, differing, volts, _trap(circuit.wiring, about)))
+        found.append(MeterReading(a, b, about, rest, differing, volts, _trap(circuit.wiring, about)))
     return tuple(found)
 
 

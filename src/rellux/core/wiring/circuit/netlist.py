@@ -18,12 +18,12 @@ from ..naming import folded
 from ..switching import Switching
 from .earthing import SOLID_S
 from .network import TIE_S
-from .solve import Circuit
+from .solve import CircuitSolver
 
 MAINS_HZ, EARTH = 50.0, "0"
 
 
-def netlist(circuit: Circuit, switching: Switching, title: str, mains_hz: float = MAINS_HZ) -> str:
+def netlist(circuit: CircuitSolver, switching: Switching, title: str, mains_hz: float = MAINS_HZ) -> str:
     """The text. Terminals become nodes by their own names, ``q0_l1``; star points ``e1_star``."""
     branches, sources = circuit.network(switching)
     nodes, elements = _Nodes(circuit), _Names()
@@ -49,7 +49,7 @@ def netlist(circuit: Circuit, switching: Switching, title: str, mains_hz: float 
     return "\n".join([*lines, ".end", ""])
 
 
-def node_names(circuit: Circuit, switching: Switching) -> dict[str, str]:
+def node_names(circuit: CircuitSolver, switching: Switching) -> dict[str, str]:
     """What :func:`netlist` calls each terminal of the circuit in this state."""
     branches, sources = circuit.network(switching)
     nodes = _Nodes(circuit)
@@ -80,7 +80,7 @@ class _Names:
 class _Nodes:
     """A name for every node, the same each time; solidly earthed ones are all earth."""
 
-    def __init__(self, circuit: Circuit) -> None:
+    def __init__(self, circuit: CircuitSolver) -> None:
         self.given = {node: EARTH for node, siemens in circuit.net.ties if siemens >= SOLID_S}
         self._names = _Names()
 

@@ -30,7 +30,7 @@ Extra = tuple[int, int, float]
 """A piece a fault adds: from node, to node, conductance in S."""
 
 
-class Network:
+class NodalNetwork:
     """Fixed branches and sources, solved again and again with some of them in and some out."""
 
     def __init__(

@@ -6,7 +6,7 @@ from ..model import Closed, ConnectionList, Part
 from ..switching import OFF, ON, Switching
 from .branches import is_inner, is_input
 from .solution import Solution
-from .solve import Circuit
+from .solve import CircuitSolver
 
 LIVE_SHARE = 0.1
 """Share of the control voltage from which a terminal counts as live."""
@@ -69,7 +69,7 @@ def verb(part: Part) -> str:
     )
 
 
-def position(circuit: Circuit, name: str, switching: Switching, start: frozenset[str] = frozenset()) -> Position:
+def position(circuit: CircuitSolver, name: str, switching: Switching, start: frozenset[str] = frozenset()) -> Position:
     """One position solved. A DC rig's live terminals are those away from its own minus."""
     solution = circuit.solve(switching, start=start)
     least = max(LIVE_SHARE * circuit.supply_v, LIT_V if circuit.supply_v < LOW_V else 0.0)
@@ -84,7 +84,7 @@ def position(circuit: Circuit, name: str, switching: Switching, start: frozenset
     return Position(name, switching, solution, frozenset(live), frozenset(idle))
 
 
-def table(circuit: Circuit) -> list[Position]:
+def table(circuit: CircuitSolver) -> list[Position]:
     """All positions of :func:`named`, started where there is a start button; then the supply back after it was lost."""
     found = []
     for name, switching in named(circuit.wiring).items():

@@ -4,7 +4,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from .branches import Branch, Sort
-from .network import Network
+from .network import NodalNetwork
 from .solution import Fault, Solution, Through
 from .state import State
 
@@ -14,7 +14,7 @@ LISTED = {"loads": (Sort.LOAD,), "wires": (Sort.WIRE,), "contacts": (Sort.CONTAC
 class Results:
     """Turns states of one network into solutions."""
 
-    def __init__(self, net: Network) -> None:
+    def __init__(self, net: NodalNetwork) -> None:
         self._net = net
         named = [b.name for b in net.branches]
         self._listed = {what: _listed(net.branches, sorts, named) for what, sorts in LISTED.items()}

@@ -16,7 +16,7 @@ from .contacts import Contacts
 from .earthing import ties
 from .guards import AT_ONCE, TRIPS_AT, Guards
 from .loads import Loads
-from .network import Network
+from .network import NodalNetwork
 from .results import Results
 from .solution import SOUND, Fault, Heat, Solution
 from .state import State
@@ -37,14 +37,14 @@ Rest = tuple[State, dict[str, float]]
 
 
 @dataclass
-class Circuit:
+class CircuitSolver:
     """A connection list ready to be solved in any position. ``supply_v``: what parts without ratings are taken for;
     ``slow``: parts whose coil takes ten times as long, to look for races."""
 
     wiring: ConnectionList
     supply_v: float
     slow: frozenset[str] = NOBODY
-    net: Network = field(init=False)
+    net: NodalNetwork = field(init=False)
     uncontrolled: frozenset[str] = field(init=False)
 
     def __post_init__(self) -> None:
@@ -74,7 +74,7 @@ class Circuit:
         names: set[str],
     ) -> None:
         wiring = self.wiring
-        self.net = Network(branches, sources, earths, names)
+        self.net = NodalNetwork(branches, sources, earths, names)
         self._contacts, self._guards = Contacts(wiring, self.net), Guards(wiring, self.net)
         self._loads = Loads(wiring, self.net, self.supply_v, self.slow)
         self._results = Results(self.net)

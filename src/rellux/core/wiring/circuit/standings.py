@@ -14,7 +14,7 @@ from ..model import SIGNALS, Closed, ConnectionList, Part, Role, split
 from ..switching import ON, Switching
 from .failures import GUARDS, PRESSED, TURNED
 from .positions import operable, uses_alarm, verb
-from .solve import NOBODY, Circuit
+from .solve import NOBODY, CircuitSolver
 
 MOST_TURNED = 5
 """So many switches and selectors are tried in every combination; of more, two at a time (our choice, because every further one
@@ -133,7 +133,7 @@ class Reached:
     """What may be on in a sound circuit when it is brought into a position, however it was before. ``complete``: whether
     every way there was followed; ``inverse``: whether less being on may mean more heat."""
 
-    def __init__(self, circuit: Circuit, every: Standings) -> None:
+    def __init__(self, circuit: CircuitSolver, every: Standings) -> None:
         self._circuit = circuit
         self.inverse = inverse(circuit.wiring)
         self._running = {s: circuit.moving(circuit.running(s.of(ON))) for s in every.all}

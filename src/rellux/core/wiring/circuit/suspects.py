@@ -10,7 +10,7 @@ from .dead import Dead
 from .failures import Failure, failures
 from .meter import LEAST_OHM, LEAST_V, OHM_TOLERANCE, VOLT_TOLERANCE, moves, states
 from .solution import SOUND
-from .solve import Circuit
+from .solve import CircuitSolver
 
 FINE, FAVOUR = "nothing is wrong", 0.5
 """What most readings mean: it comes before a fault that fits better by less than half a tolerance (our choice)."""
@@ -41,7 +41,7 @@ class Suspect:
     fits: bool
 
 
-def explain(circuit: Circuit, measured: tuple[Measured, ...]) -> tuple[Suspect, ...]:
+def explain(circuit: CircuitSolver, measured: tuple[Measured, ...]) -> tuple[Suspect, ...]:
     """What explains everything measured, best first."""
     here = Dead(circuit)
     tried = [(Failure(FINE, "", SOUND), here)]
@@ -54,7 +54,7 @@ def explain(circuit: Circuit, measured: tuple[Measured, ...]) -> tuple[Suspect, 
     return tuple(sorted(found, key=lambda s: s.misfit - (FAVOUR if s.title == FINE else 0.0)))
 
 
-def _swapped(circuit: Circuit, measured: tuple[Measured, ...]) -> Iterator[tuple[str, str, Circuit]]:
+def _swapped(circuit: CircuitSolver, measured: tuple[Measured, ...]) -> Iterator[tuple[str, str, CircuitSolver]]:
     """Circuits with two wires of one circuit exchanged at a part, as words, part and circuit."""
     wiring = circuit.wiring
     near = {split(end)[0] for m in measured for end in (m.a, m.b)}
@@ -75,7 +75,7 @@ def _swapped(circuit: Circuit, measured: tuple[Measured, ...]) -> Iterator[tuple
             for w in wiring.connections
         )
         words = f"wires {first.number} and {second.number} are swapped at {split(one)[0]}"
-        yield words, split(one)[0], Circuit(ConnectionList(wiring.parts, exchanged), circuit.supply_v)
+        yield words, split(one)[0], CircuitSolver(ConnectionList(wiring.parts, exchanged), circuit.supply_v)
 
 
 def _misfit(tested: Dead, failure: Failure, m: Measured) -> float:

@@ -5,7 +5,7 @@ from dataclasses import dataclass, replace
 from enum import StrEnum
 
 
-class Verdict(StrEnum):
+class FailureVerdict(StrEnum):
     """Worst first. ``uncalled``: with nothing broken a heater heats though nobody calls for it; ``unlimited``: with nothing
     broken the limiter does not stop it. ``uncovered``: a heater stays on although nobody calls for heat and everything
     independent has tripped. ``stronger``: elements get more than they are made for, or some heat that should not. ``latent``:
@@ -26,7 +26,7 @@ class Verdict(StrEnum):
     NOTHING = "nothing"
 
 
-ORDER = list(Verdict)
+ORDER = list(FailureVerdict)
 
 
 @dataclass(frozen=True)
@@ -45,7 +45,7 @@ class Outcome:
 
     title: str
     subject: str
-    verdict: Verdict
+    verdict: FailureVerdict
     says: str
     off_w: float
     tripped_w: float

@@ -3,7 +3,7 @@
 from collections.abc import Callable
 
 from ...findings import Finding, worst_first
-from ..circuit.solve import Circuit
+from ..circuit.solve import CircuitSolver
 from ..model import ConnectionList
 from .case import Case, Context, context_for
 from .command import alarm, fan_interlock, firing, floating_inputs, supplies, two_drivers
@@ -108,9 +108,9 @@ RULES: tuple[Callable[[Case], list[Finding]], ...] = (
 )
 
 
-def check(wiring: ConnectionList, context: Context, circuit: Circuit | None = None) -> list[Finding]:
+def check(wiring: ConnectionList, context: Context, circuit: CircuitSolver | None = None) -> list[Finding]:
     """All findings, worst first. ``circuit``: the same list ready to be solved, where somebody has it already."""
-    case = Case(wiring, context, circuit or Circuit(wiring, context.control_v))
+    case = Case(wiring, context, circuit or CircuitSolver(wiring, context.control_v))
     found: list[Finding] = []
     for rule in RULES:
         found.extend(rule(case))

@@ -11,7 +11,7 @@ from ..circuit.branches import is_coil
 from ..circuit.idle import IdleGuard, commanded, idle_guards
 from ..circuit.judge import HOT
 from ..circuit.solution import SOUND, Fault, Solution
-from ..circuit.solve import Circuit as Solver
+from ..circuit.solve import CircuitSolver
 from ..circuit.standings import Reached, Standings, standings
 from ..generate import loaded_cores
 from ..graph import Conduction
@@ -58,7 +58,7 @@ class Case:
 
     wiring: ConnectionList
     context: Context
-    circuit: Solver
+    circuit: CircuitSolver
 
     @cached_property
     def conduction(self) -> Conduction:

@@ -29,7 +29,7 @@ class Row:
 
 
 @dataclass(frozen=True)
-class Table:
+class FeedTable:
     """The rows, their unit, and how to use them in a sentence."""
 
     unit: str
@@ -42,7 +42,7 @@ MOST_ROWS = 500
 
 def table(
     sensor: str, low_c: float, high_c: float, step_c: float, terminals_c: float, lead: Lead = Lead.COPPER
-) -> Table:
+) -> FeedTable:
     """Rows from ``low_c`` to ``high_c`` every ``step_c``. For a thermocouple through copper the feed is
     ``E(T) − E(T_terminals)``; through extension wire it is E(T) and the source compensates. Raises ``Refused`` outside the
     sensor's range or for more than 500 rows."""
@@ -59,14 +59,14 @@ def table(
     if not is_thermocouple(sensor):
         feed = resistance.resistance(celsius, NOMINAL_OHM[sensor])
         how = "Put a decade box in place of the sensor, its leads like the sensor's own."
-        return Table("Ω", _rows(celsius, feed), how)
+        return FeedTable("Ω", _rows(celsius, feed), how)
     feed = emf(sensor, celsius)
     if lead is Lead.EXTENSION:
         how = f"Join the source with type {sensor} extension wire; it compensates its own terminals."
-        return Table("mV", _rows(celsius, feed), how)
+        return FeedTable("mV", _rows(celsius, feed), how)
     feed = feed - emf(sensor, terminals_c)
     how = f"Join the source with copper; measured with the terminals at {temperature(terminals_c)}, and wrong when they warm up."
-    return Table("mV", _rows(celsius, feed), how)
+    return FeedTable("mV", _rows(celsius, feed), how)
 
 
 def _rows(celsius: np.ndarray, feed: np.ndarray) -> tuple[Row, ...]:

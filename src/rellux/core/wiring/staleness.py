@@ -11,7 +11,7 @@ from .circuit.failures import PROBES
 from .generate import Choice
 from .library import PART_TYPES
 from .model import ConnectionList, Part
-from .usual import Usual, usual
+from .usual_circuits import Usual, usual
 
 
 def same_joints(one: ConnectionList, other: ConnectionList) -> bool:

@@ -3,8 +3,8 @@
 from dataclasses import dataclass
 from typing import Any
 
+from ...sensing.feed_table import Lead, table
 from ...sensing.sensors import is_thermocouple
-from ...sensing.stand_in import Lead, table
 from ...sensing.thermocouples import TYPES
 from ...units import Kind
 from ..answer import Answer, Axis, Known, Question, Table, Topic
