@@ -26,26 +26,26 @@ export function App() {
       <Guard>
         <Suspense fallback={<Loading />}>
           <Routes>
-          <Route path="/" element={<Workshop />} />
-          <Route path="/new" element={<NewRig />} />
+            <Route path="/" element={<Workshop />} />
+            <Route path="/new" element={<NewRig />} />
             <Route path="/library" element={<Library />} />
             <Route path="/questions" element={<Questions />} />
             <Route path="/questions/:key" element={<Questions />} />
-          <Route path="/rigs/:slug" element={<RigShell />}>
-            <Route index element={<Navigate to="purpose" replace />} />
-            <Route path="purpose" element={<Purpose />} />
-            <Route path="parts" element={<Parts />} />
-            <Route path="parts/:key" element={<PartQuestion />} />
-            <Route path="wiring" element={<Wiring />} />
-            <Route path="setup" element={<Setup />} />
-            <Route path="tuning" element={<Tuning />} />
-            <Route path="runs" element={<Runs />} />
-            <Route path="runs/import" element={<ImportLog />} />
-            <Route path="runs/:run" element={<Runs />} />
-            <Route path="calibration" element={<Calibration />} />
-            <Route path="book" element={<Book />} />
-          </Route>
-          <Route path="*" element={<Lost />} />
+            <Route path="/rigs/:slug" element={<RigShell />}>
+              <Route index element={<Navigate to="purpose" replace />} />
+              <Route path="purpose" element={<Purpose />} />
+              <Route path="parts" element={<Parts />} />
+              <Route path="parts/:key" element={<PartQuestion />} />
+              <Route path="wiring" element={<Wiring />} />
+              <Route path="setup" element={<Setup />} />
+              <Route path="tuning" element={<Tuning />} />
+              <Route path="runs" element={<Runs />} />
+              <Route path="runs/import" element={<ImportLog />} />
+              <Route path="runs/:run" element={<Runs />} />
+              <Route path="calibration" element={<Calibration />} />
+              <Route path="book" element={<Book />} />
+            </Route>
+            <Route path="*" element={<Lost />} />
           </Routes>
         </Suspense>
       </Guard>

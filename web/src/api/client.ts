@@ -26,11 +26,17 @@ export class Refusal extends Error {
 }
 
 export function cookie(name: string): string {
-  return document.cookie.split('; ').find((c) => c.startsWith(`${name}=`))?.slice(name.length + 1) ?? ''
+  return (
+    document.cookie
+      .split('; ')
+      .find((c) => c.startsWith(`${name}=`))
+      ?.slice(name.length + 1) ?? ''
+  )
 }
 
 /** What is said of a write to hardware that was not answered in time: never that nothing happened. */
-export const TOO_LATE = 'No answer in time. What reached the controller is not known: look at its display, and at the main switch if it heats.'
+export const TOO_LATE =
+  'No answer in time. What reached the controller is not known: look at its display, and at the main switch if it heats.'
 
 const withToken: Middleware = {
   onRequest({ request }) {
@@ -66,8 +72,7 @@ export function upload<T>(path: string, file: File, onProgress: (share: number) 
     request.setRequestHeader('X-CSRFToken', cookie('csrftoken'))
     request.responseType = 'json'
     request.upload.onprogress = (event) => onProgress(event.lengthComputable ? event.loaded / event.total : 0)
-    request.onload = () =>
-      request.status < 300 ? resolve(request.response as T) : reject(refusal(request.response, request.status))
+    request.onload = () => (request.status < 300 ? resolve(request.response as T) : reject(refusal(request.response, request.status)))
     request.onerror = () => reject(new Refusal('The upload broke off.', [], 0))
     signal.addEventListener('abort', () => request.abort())
     const form = new FormData()

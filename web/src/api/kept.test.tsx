@@ -72,7 +72,10 @@ test('somebody saving the very same is no conflict', () => {
 })
 
 test('a draft of another shape fits as far as it does', () => {
-  sessionStorage.setItem('draft cabinet purpose', JSON.stringify({ values: { room: 23, gone: 1 }, base: { room: 21, gone: 1 }, on: 3, at: 5 }))
+  sessionStorage.setItem(
+    'draft cabinet purpose',
+    JSON.stringify({ values: { room: 23, gone: 1 }, base: { room: 21, gone: 1 }, on: 3, at: 5 }),
+  )
   expect(draft().result.current.values).toEqual({ room: 23, name: 'Cabinet' })
   sessionStorage.setItem('draft cabinet purpose', '{broken')
   expect(draft().result.current.values).toEqual(RIG)

@@ -93,6 +93,7 @@ export function useDraft<T extends object>(slug: string, form: string, stored: T
 /** A kept draft as far as it still fits the form: fields that no longer exist are left out, new ones are the rig's. */
 function fitting<T extends object>(kept: Begun<T> | null, stored: T): Begun<T> | null {
   if (!kept || typeof kept !== 'object' || !kept.values || !kept.base) return null
-  const fit = (values: T) => Object.fromEntries(Object.keys(stored).map((k) => [k, k in values ? values[k as keyof T] : stored[k as keyof T]])) as T
+  const fit = (values: T) =>
+    Object.fromEntries(Object.keys(stored).map((k) => [k, k in values ? values[k as keyof T] : stored[k as keyof T]])) as T
   return { ...kept, values: fit(kept.values), base: fit(kept.base) }
 }

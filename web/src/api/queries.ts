@@ -13,7 +13,12 @@ const unreached = (error: unknown) => error instanceof Refusal && error.status =
 export const newQueries = () =>
   new QueryClient({
     defaultOptions: {
-      queries: { retry: 1, staleTime: 2000, networkMode: 'always', refetchInterval: (query) => (unreached(query.state.error) ? AGAIN_MS : false) },
+      queries: {
+        retry: 1,
+        staleTime: 2000,
+        networkMode: 'always',
+        refetchInterval: (query) => (unreached(query.state.error) ? AGAIN_MS : false),
+      },
       mutations: { retry: false, networkMode: 'always' },
     },
   })

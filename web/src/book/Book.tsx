@@ -30,7 +30,13 @@ export default function Book() {
       <RigFile rig={rig} />
       {ribbon && <Ribbon runs={ribbon} highest={rig.purpose.highest_c} ambient={rig.purpose.ambient_c} />}
       <div style={{ maxWidth: 220, margin: '6px 0 8px' }}>
-        <SelectField bare label="Station" value={station} options={[['', 'All stations'], ...STATIONS.map((s) => [s, STATION_NAME[s]] as const)]} onChange={setStation} />
+        <SelectField
+          bare
+          label="Station"
+          value={station}
+          options={[['', 'All stations'], ...STATIONS.map((s) => [s, STATION_NAME[s]] as const)]}
+          onChange={setStation}
+        />
       </div>
       <Fetched query={query}>{(entries) => <Entries entries={entries.filter((e) => !station || e.station === station)} />}</Fetched>
       <ReasonOfPlace>

@@ -24,7 +24,9 @@ export function RigFile({ rig }: { rig: Rig }) {
     onSuccess: (removed) => void navigate('/', { state: { ...removed, name: rig.name } }),
     onSettled: settled,
   })
-  const archive = useChange(rig.slug, (archived: boolean) => need(api.PUT('/api/v1/rigs/{slug}/archive', { params, body: { revision: rig.revision, archived } })))
+  const archive = useChange(rig.slug, (archived: boolean) =>
+    need(api.PUT('/api/v1/rigs/{slug}/archive', { params, body: { revision: rig.revision, archived } })),
+  )
   return (
     <section aria-label="The rig as a whole" style={{ margin: '8px 0' }}>
       <div className="row">
@@ -58,7 +60,10 @@ export function RigFile({ rig }: { rig: Rig }) {
       )}
       {asked === 'remove' && (
         <div className="stack" style={{ maxWidth: 520, marginTop: 8 }}>
-          <p>It goes out of the workshop. A copy is kept in the data folder, and you can take it back at once. The link to its controller is not part of the copy. Switch the heat off first.</p>
+          <p>
+            It goes out of the workshop. A copy is kept in the data folder, and you can take it back at once. The link to its controller is
+            not part of the copy. Switch the heat off first.
+          </p>
           <div className="row">
             <button className="button main" disabled={remove.isPending} onClick={() => remove.mutate()}>
               {remove.isPending ? 'Keeping a copy…' : `Remove ${rig.name}`}

@@ -19,16 +19,33 @@ const [L, R, T, B] = [58, 150, 16, 30]
 export function OffsetHistory({ rows, tolerance, sensor }: Props) {
   const { unit } = usePreferences()
   const [now] = useState(() => Date.now())
-  if (!rows.length) return <div className="empty">Nothing compared yet. The offset in the controller is only as good as the last comparison with a trusted thermometer.</div>
+  if (!rows.length)
+    return (
+      <div className="empty">
+        Nothing compared yet. The offset in the controller is only as good as the last comparison with a trusted thermometer.
+      </div>
+    )
   const points = [...rows].reverse()
   const times = points.map((p) => new Date(p.at).getTime())
   const start = Math.min(...times, now - 7 * 86_400_000)
-  const reach = Math.max(...points.flatMap((p) => [Math.abs(p.as_found_c) + p.uncertainty_c, Math.abs(p.as_left_c) + p.uncertainty_c]), (tolerance ?? 0) * 1.15, 0.5)
+  const reach = Math.max(
+    ...points.flatMap((p) => [Math.abs(p.as_found_c) + p.uncertainty_c, Math.abs(p.as_left_c) + p.uncertainty_c]),
+    (tolerance ?? 0) * 1.15,
+    0.5,
+  )
   const x = (t: number) => L + ((t - start) / Math.max(now - start, 1)) * (W - L - R)
   const y = (c: number) => T + ((reach - c) / (2 * reach)) * (H - T - B)
   return (
-    <svg className="offsets" viewBox={`0 0 ${W} ${H}`} role="img" aria-label={`Offsets of ${points.length} calibrations`} style={{ width: '100%' }}>
-      {tolerance && <rect x={L} width={W - L - R} y={y(tolerance)} height={y(-tolerance) - y(tolerance)} fill="var(--fine)" opacity={0.13} />}
+    <svg
+      className="offsets"
+      viewBox={`0 0 ${W} ${H}`}
+      role="img"
+      aria-label={`Offsets of ${points.length} calibrations`}
+      style={{ width: '100%' }}
+    >
+      {tolerance && (
+        <rect x={L} width={W - L - R} y={y(tolerance)} height={y(-tolerance) - y(tolerance)} fill="var(--fine)" opacity={0.13} />
+      )}
       {tolerance && (
         <text x={W - R + 8} y={y(tolerance) + 12} style={{ fill: 'var(--fine)' }}>
           a new sensor explains
@@ -50,9 +67,24 @@ export function OffsetHistory({ rows, tolerance, sensor }: Props) {
         const strange = p.sensor !== sensor
         return (
           <g key={p.id}>
-            <line x1={at} x2={at} y1={y(p.as_left_c - p.uncertainty_c)} y2={y(p.as_left_c + p.uncertainty_c)} stroke="var(--ink)" strokeWidth={2} />
+            <line
+              x1={at}
+              x2={at}
+              y1={y(p.as_left_c - p.uncertainty_c)}
+              y2={y(p.as_left_c + p.uncertainty_c)}
+              stroke="var(--ink)"
+              strokeWidth={2}
+            />
             <line x1={at} x2={at} y1={y(p.as_found_c)} y2={y(p.as_left_c)} stroke="var(--cable)" strokeWidth={4} />
-            <line x1={at} x2={until} y1={y(p.as_left_c)} y2={y(p.as_left_c)} stroke={strange ? 'var(--fault)' : 'var(--cable)'} strokeWidth={3} strokeDasharray={strange ? '6 4' : undefined} />
+            <line
+              x1={at}
+              x2={until}
+              y1={y(p.as_left_c)}
+              y2={y(p.as_left_c)}
+              stroke={strange ? 'var(--fault)' : 'var(--cable)'}
+              strokeWidth={3}
+              strokeDasharray={strange ? '6 4' : undefined}
+            />
             <circle cx={at} cy={y(p.as_found_c)} r={5} fill="var(--paper)" stroke="var(--cable)" strokeWidth={2.5} />
             <circle cx={at} cy={y(p.as_left_c)} r={6} fill="var(--cable)" />
             <text x={at} y={H - 8} textAnchor="middle">

@@ -51,7 +51,12 @@ function Parts() {
     <>
       <h1>Which number stands at which terminal?</h1>
       <div className="library">
-        <PartPicture kind={kind} title={draft.title} numbers={draft.numbers} onNumber={(t, n) => setDraft({ ...draft, numbers: { ...draft.numbers, [t]: n } })} />
+        <PartPicture
+          kind={kind}
+          title={draft.title}
+          numbers={draft.numbers}
+          onNumber={(t, n) => setDraft({ ...draft, numbers: { ...draft.numbers, [t]: n } })}
+        />
         <PartForm key={draft.id ?? 'new'} kinds={data.kinds} kind={kind} draft={draft} setDraft={setDraft} />
       </div>
       <OwnList own={data.own} kinds={data.kinds} onOpen={(o) => setDraft({ ...o })} onNew={() => setDraft(NEW)} />
@@ -64,7 +69,10 @@ function PartForm({ kinds, kind, draft, setDraft }: { kinds: Kind[]; kind: Kind;
   const save = useMutation({
     mutationFn: async () => {
       const { id, ...body } = draft
-      const found = id === null ? await need(api.POST('/api/v1/library', { body })) : await need(api.PUT('/api/v1/library/{key}', { params: { path: { key: id } }, body }))
+      const found =
+        id === null
+          ? await need(api.POST('/api/v1/library', { body }))
+          : await need(api.PUT('/api/v1/library/{key}', { params: { path: { key: id } }, body }))
       queries.setQueryData(KEY, found)
       const mine = found.own.find((o) => o.title === body.title.trim())
       if (mine) setDraft({ ...mine })
@@ -79,13 +87,39 @@ function PartForm({ kinds, kind, draft, setDraft }: { kinds: Kind[]; kind: Kind;
   const problem = (field: string) => problemOf(save.error, field)
   return (
     <div className="stack">
-      <SelectField label="Kind" value={draft.kind} options={kinds.map((k) => [k.kind, k.title] as const)} onChange={(k) => setDraft({ ...draft, kind: k, numbers: {}, ratings: {} })} problem={problem('kind')} />
-      <TextField label="Your name for it" placeholder="such as: kiln controller, grey" value={draft.title} onChange={(title) => setDraft({ ...draft, title })} problem={problem('title')} />
+      <SelectField
+        label="Kind"
+        value={draft.kind}
+        options={kinds.map((k) => [k.kind, k.title] as const)}
+        onChange={(k) => setDraft({ ...draft, kind: k, numbers: {}, ratings: {} })}
+        problem={problem('kind')}
+      />
+      <TextField
+        label="Your name for it"
+        placeholder="such as: kiln controller, grey"
+        value={draft.title}
+        onChange={(title) => setDraft({ ...draft, title })}
+        problem={problem('title')}
+      />
       {kind.ratings.map((r) =>
         r.kind ? (
-          <NumberField key={r.name} label={r.label} kind={r.kind as Quantity} value={Number(draft.ratings[r.name] ?? r.usual)} onChange={(v) => setDraft({ ...draft, ratings: { ...draft.ratings, [r.name]: v ?? NaN } })} problem={problem(`ratings.${r.name}`)} />
+          <NumberField
+            key={r.name}
+            label={r.label}
+            kind={r.kind as Quantity}
+            value={Number(draft.ratings[r.name] ?? r.usual)}
+            onChange={(v) => setDraft({ ...draft, ratings: { ...draft.ratings, [r.name]: v ?? NaN } })}
+            problem={problem(`ratings.${r.name}`)}
+          />
         ) : (
-          <SelectField key={r.name} label={r.label} value={String(draft.ratings[r.name] ?? r.usual)} options={r.options.map((o) => [o, o] as const)} onChange={(v) => setDraft({ ...draft, ratings: { ...draft.ratings, [r.name]: v } })} problem={problem(`ratings.${r.name}`)} />
+          <SelectField
+            key={r.name}
+            label={r.label}
+            value={String(draft.ratings[r.name] ?? r.usual)}
+            options={r.options.map((o) => [o, o] as const)}
+            onChange={(v) => setDraft({ ...draft, ratings: { ...draft.ratings, [r.name]: v } })}
+            problem={problem(`ratings.${r.name}`)}
+          />
         ),
       )}
       <Refused error={save.error ?? remove.error} />
@@ -103,12 +137,25 @@ function PartForm({ kinds, kind, draft, setDraft }: { kinds: Kind[]; kind: Kind;
   )
 }
 
-function OwnList({ own, kinds, onOpen, onNew }: { own: Schemas['OwnView'][]; kinds: Kind[]; onOpen: (own: Own) => void; onNew: () => void }) {
+function OwnList({
+  own,
+  kinds,
+  onOpen,
+  onNew,
+}: {
+  own: Schemas['OwnView'][]
+  kinds: Kind[]
+  onOpen: (own: Own) => void
+  onNew: () => void
+}) {
   const queries = useQueryClient()
   const picker = useRef<HTMLInputElement>(null)
   const bringIn = useMutation({
     mutationFn: async (file: File) => {
-      queries.setQueryData(KEY, await upload<Schemas['LibraryView']>('/api/v1/library/import', file, () => undefined, new AbortController().signal))
+      queries.setQueryData(
+        KEY,
+        await upload<Schemas['LibraryView']>('/api/v1/library/import', file, () => undefined, new AbortController().signal),
+      )
     },
   })
   return (
@@ -122,7 +169,11 @@ function OwnList({ own, kinds, onOpen, onNew }: { own: Schemas['OwnView'][]; kin
               {o.title}
             </button>
             <span className="dim">{kinds.find((k) => k.kind === o.kind)?.title}</span>
-            <span className="num small">{Object.entries(o.numbers).map(([t, n]) => `${t}→${n}`).join(', ')}</span>
+            <span className="num small">
+              {Object.entries(o.numbers)
+                .map(([t, n]) => `${t}→${n}`)
+                .join(', ')}
+            </span>
           </li>
         ))}
       </ul>

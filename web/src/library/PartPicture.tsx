@@ -22,12 +22,27 @@ export function PartPicture({ kind, title, numbers, onNumber }: Props) {
   )
 }
 
-function Pins({ terminals, numbers, onNumber, right }: { terminals: Schemas['Terminal'][]; numbers: Record<string, string>; onNumber: Props['onNumber']; right?: boolean }) {
+function Pins({
+  terminals,
+  numbers,
+  onNumber,
+  right,
+}: {
+  terminals: Schemas['Terminal'][]
+  numbers: Record<string, string>
+  onNumber: Props['onNumber']
+  right?: boolean
+}) {
   return (
     <ul className={right ? 'right' : ''}>
       {terminals.map((t) => (
         <li key={t.name}>
-          <input aria-label={`Number at ${t.name}`} maxLength={8} value={numbers[t.name] ?? ''} onChange={(e) => onNumber(t.name, e.target.value)} />
+          <input
+            aria-label={`Number at ${t.name}`}
+            maxLength={8}
+            value={numbers[t.name] ?? ''}
+            onChange={(e) => onNumber(t.name, e.target.value)}
+          />
           <i aria-hidden />
           <span>{t.name}</span>
         </li>

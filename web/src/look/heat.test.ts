@@ -9,7 +9,7 @@ test('black-body chromaticity matches the Planckian locus within the observer fi
   expect(chromaticity(1667 - 273.15)[0]).toBeCloseTo(0.5646, 2)
 })
 
-const PAPER = { day: [0.896, 0.879, 0.823], night: [0.0070, 0.0086, 0.0103] }
+const PAPER = { day: [0.896, 0.879, 0.823], night: [0.007, 0.0086, 0.0103] }
 
 test.each(['day', 'night'] as const)('a reading keeps 4.5:1 contrast at every temperature on the %s paper', (theme) => {
   const paper = luminance(PAPER[theme])

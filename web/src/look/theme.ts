@@ -8,7 +8,15 @@ export const theme = createTheme({
     MuiButtonBase: { defaultProps: { disableRipple: true } },
     MuiPaper: {
       defaultProps: { elevation: 0 },
-      styleOverrides: { root: { background: 'var(--sheet)', color: 'var(--ink)', border: '1.5px solid var(--ink)', boxShadow: 'none', backgroundImage: 'none' } },
+      styleOverrides: {
+        root: {
+          background: 'var(--sheet)',
+          color: 'var(--ink)',
+          border: '1.5px solid var(--ink)',
+          boxShadow: 'none',
+          backgroundImage: 'none',
+        },
+      },
     },
     MuiBackdrop: { styleOverrides: { root: { backgroundColor: 'rgb(20 23 26 / 45%)' } } },
     MuiDialogTitle: { styleOverrides: { root: { font: '650 20px var(--words)', padding: '16px 20px 8px' } } },
@@ -17,7 +25,14 @@ export const theme = createTheme({
     MuiSlider: {
       styleOverrides: {
         root: { color: 'var(--cable)', height: 6, padding: '17px 0' },
-        thumb: { borderRadius: 3, width: 14, height: 26, boxShadow: 'none', '&::before': { boxShadow: 'none' }, '&:hover, &.Mui-focusVisible': { boxShadow: '0 0 0 3px var(--shade)' } },
+        thumb: {
+          borderRadius: 3,
+          width: 14,
+          height: 26,
+          boxShadow: 'none',
+          '&::before': { boxShadow: 'none' },
+          '&:hover, &.Mui-focusVisible': { boxShadow: '0 0 0 3px var(--shade)' },
+        },
         rail: { background: 'var(--line)', opacity: 1 },
       },
     },

@@ -44,7 +44,9 @@ export function Chain({ pieces, fills, over, worst, pressed, onPress }: Props) {
               <Said>{p.says}</Said>
               <br />
               <span className="num">
-                {p.duty.kind === 'temperature' ? `${round(p.duty.value, unit).split(' ')[0]}/${round(p.rating, unit)}` : `${quantity(p.duty.value, p.duty.kind, unit).text}/${say(p.rating, p.duty.kind, unit)}`}
+                {p.duty.kind === 'temperature'
+                  ? `${round(p.duty.value, unit).split(' ')[0]}/${round(p.rating, unit)}`
+                  : `${quantity(p.duty.value, p.duty.kind, unit).text}/${say(p.rating, p.duty.kind, unit)}`}
               </span>
             </span>
           </li>

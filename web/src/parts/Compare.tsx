@@ -20,7 +20,8 @@ export function Compare({ rig, choice, piece, onTake }: Props) {
   const { unit } = usePreferences()
   const { data } = useQuery({
     queryKey: ['of', rig.slug, 'parts', 'compare', rig.revision, piece, choice],
-    queryFn: () => need(api.POST('/api/v1/rigs/{slug}/parts/compare/{piece}', { params: { path: { slug: rig.slug, piece } }, body: choice })),
+    queryFn: () =>
+      need(api.POST('/api/v1/rigs/{slug}/parts/compare/{piece}', { params: { path: { slug: rig.slug, piece } }, body: choice })),
     placeholderData: (before) => before,
     retry: false,
   })
@@ -29,7 +30,9 @@ export function Compare({ rig, choice, piece, onTake }: Props) {
     <ul className="compare" aria-label="What else could stand here">
       {data.map((c) => (
         <li key={c.title} className={c.chosen ? 'chosen' : c.refused ? 'cannot' : c.over ? 'over' : ''}>
-          <b><Said>{c.title}</Said></b>
+          <b>
+            <Said>{c.title}</Said>
+          </b>
           <span className="bar">
             <i style={{ width: `${Math.min(c.fill, 1) * 100}%` }} />
           </span>
@@ -46,7 +49,12 @@ export function Compare({ rig, choice, piece, onTake }: Props) {
           {c.chosen ? (
             <small>this one</small>
           ) : (
-            <button className="button" disabled={!!c.refused} aria-label={`Try ${said(c.title, unit)}`} onClick={() => onTake(c.choice as Choice)}>
+            <button
+              className="button"
+              disabled={!!c.refused}
+              aria-label={`Try ${said(c.title, unit)}`}
+              onClick={() => onTake(c.choice as Choice)}
+            >
               Try it
             </button>
           )}
@@ -59,5 +67,7 @@ export function Compare({ rig, choice, piece, onTake }: Props) {
 function filled(c: Compared, unit: Unit): string {
   if (!c.piece) return ''
   const { duty, rating } = c.piece
-  return duty.kind === 'temperature' ? `${round(duty.value, unit).split(' ')[0]}/${round(rating, unit)}` : `${quantity(duty.value, duty.kind, unit).text}/${say(rating, duty.kind, unit)}`
+  return duty.kind === 'temperature'
+    ? `${round(duty.value, unit).split(' ')[0]}/${round(rating, unit)}`
+    : `${quantity(duty.value, duty.kind, unit).text}/${say(rating, duty.kind, unit)}`
 }

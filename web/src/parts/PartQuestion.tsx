@@ -17,7 +17,11 @@ export default function PartQuestion() {
       <p className="noprint">
         <Link to={`/rigs/${rig.slug}/parts`}>Back to the parts</Link>
       </p>
-      {question ? <Ask key={`${question.key} ${question.kept ? JSON.stringify(question.start) : ''}`} question={question} rig={rig} /> : <Lost />}
+      {question ? (
+        <Ask key={`${question.key} ${question.kept ? JSON.stringify(question.start) : ''}`} question={question} rig={rig} />
+      ) : (
+        <Lost />
+      )}
     </>
   )
 }

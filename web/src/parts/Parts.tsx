@@ -50,8 +50,20 @@ function Trying({ rig, offers, stored }: { rig: Rig; offers: Schemas['PartsView'
   return (
     <>
       <h1>Is every part on the way strong enough?</h1>
-      <p className="lead">From plug to heater and back through the sensor; the fill is duty against rating. Press a part to see why, and what can be asked about it.</p>
-      {trial.data && !trial.error && <Chain pieces={trial.data.pieces} fills={trial.data.fills} over={trial.data.over} worst={trial.data.worst} pressed={piece} onPress={setPiece} />}
+      <p className="lead">
+        From plug to heater and back through the sensor; the fill is duty against rating. Press a part to see why, and what can be asked
+        about it.
+      </p>
+      {trial.data && !trial.error && (
+        <Chain
+          pieces={trial.data.pieces}
+          fills={trial.data.fills}
+          over={trial.data.over}
+          worst={trial.data.worst}
+          pressed={piece}
+          onPress={setPiece}
+        />
+      )}
       {piece && <Compare rig={rig} choice={choice} piece={piece} onTake={set} />}
       <Resumed draft={draft} />
       <Conflict draft={draft} />
@@ -60,38 +72,74 @@ function Trying({ rig, offers, stored }: { rig: Rig; offers: Schemas['PartsView'
       <div className="choices">
         <span>Sensor</span>
         <span style={{ maxWidth: 260 }}>
-          <SelectField bare label="Sensor" value={choice.sensor} options={offers.sensors.map((o) => [o.name, o.words] as const)} onChange={(sensor) => set({ sensor })} />
+          <SelectField
+            bare
+            label="Sensor"
+            value={choice.sensor}
+            options={offers.sensors.map((o) => [o.name, o.words] as const)}
+            onChange={(sensor) => set({ sensor })}
+          />
         </span>
         <span>Plug or inlet</span>
         <span style={{ maxWidth: 260 }}>
-          <NumberField label="Its rating (empty: proposed)" kind="current" value={choice.plug_a ?? null} onChange={(plug_a) => set({ plug_a })} problem={problemOf(trial.error, 'plug_a')} />
+          <NumberField
+            label="Its rating (empty: proposed)"
+            kind="current"
+            value={choice.plug_a ?? null}
+            onChange={(plug_a) => set({ plug_a })}
+            problem={problemOf(trial.error, 'plug_a')}
+          />
         </span>
         <span>Controller output</span>
         <Segments
           label="Controller output"
           value={choice.output}
-          options={[['relay', 'Relay contact'], ['ssr_drive', 'SSR drive'], ['pin', 'Logic pin']]}
+          options={[
+            ['relay', 'Relay contact'],
+            ['ssr_drive', 'SSR drive'],
+            ['pin', 'Logic pin'],
+          ]}
           onChange={(output) => set({ output, actuator: offers.drives[output]?.[0] ?? choice.actuator })}
         />
         <span>Switch</span>
         <Segments
           label="Switch"
           value={choice.actuator}
-          options={[['relay', choice.output === 'pin' ? 'Relay module' : 'Power relay'], ['contactor', 'Contactor'], ['ssr', 'Solid state relay'], ['mosfet', 'MOSFET']]}
+          options={[
+            ['relay', choice.output === 'pin' ? 'Relay module' : 'Power relay'],
+            ['contactor', 'Contactor'],
+            ['ssr', 'Solid state relay'],
+            ['mosfet', 'MOSFET'],
+          ]}
           onChange={(actuator) => set({ actuator })}
         />
         <span>Independent limiter</span>
         <Segments
           label="Independent limiter"
           value={choice.limiter ? 'yes' : 'no'}
-          options={[['yes', 'Fitted, with its own sensor'], ['no', 'None']]}
+          options={[
+            ['yes', 'Fitted, with its own sensor'],
+            ['no', 'None'],
+          ]}
           onChange={(value) => set({ limiter: value === 'yes' })}
         />
         <span>Sized by</span>
-        <Segments label="Sized by" value={choice.practice} options={[['iec', 'IEC 60364'], ['nec', 'NEC']]} onChange={(practice) => set({ practice })} />
+        <Segments
+          label="Sized by"
+          value={choice.practice}
+          options={[
+            ['iec', 'IEC 60364'],
+            ['nec', 'NEC'],
+          ]}
+          onChange={(practice) => set({ practice })}
+        />
       </div>
       <div className="row">
-        <button className="button main" disabled={!!unchanged || save.isPending || !!trial.error || !!draft.theirs} onClick={() => save.mutate(choice, { onSuccess: draft.discard })}>
+        <button
+          className="button main"
+          disabled={!!unchanged || save.isPending || !!trial.error || !!draft.theirs}
+          onClick={() => save.mutate(choice, { onSuccess: draft.discard })}
+        >
           {unchanged ? 'These parts are chosen' : 'Use these parts'}
         </button>
         {rig.choice && !unchanged && (

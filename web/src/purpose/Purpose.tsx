@@ -18,7 +18,13 @@ export default function Purpose() {
     <>
       <h1>What must it hold, and what must never happen?</h1>
       {rig.purpose_findings.length > 0 && <Findings rig={rig} findings={rig.purpose_findings} fine="" />}
-      <PurposeForm form={draft} action="Save the purpose" error={change.error} busy={change.isPending} onSave={(p) => change.mutate(p, { onSuccess: draft.discard })} />
+      <PurposeForm
+        form={draft}
+        action="Save the purpose"
+        error={change.error}
+        busy={change.isPending}
+        onSave={(p) => change.mutate(p, { onSuccess: draft.discard })}
+      />
       {change.isSuccess && <p role="status">Saved.</p>}
       <ReasonOfPlace>
         <PurposeAdvice />

@@ -31,13 +31,20 @@ interface Props {
 export function PurposeForm({ form, action, error, busy, onSave }: Props) {
   const { label } = useWords()
   const draft = form.values
-  const { data: supplies = [] } = useQuery({ queryKey: ['supplies'], queryFn: () => need(api.GET('/api/v1/supplies')), staleTime: Infinity })
+  const { data: supplies = [] } = useQuery({
+    queryKey: ['supplies'],
+    queryFn: () => need(api.GET('/api/v1/supplies')),
+    staleTime: Infinity,
+  })
   const usualVoltage = (supply: Draft['supply']) => {
     const volts = supplies.find((s) => s.supply === supply)?.proposed_v ?? draft.supply_voltage_v
     return { supply_voltage_v: volts, heater_voltage_v: volts }
   }
   const [missing, setMissing] = useState<Refusal | null>(null)
-  const set = <K extends keyof Draft>(key: K) => (value: Draft[K]) => form.set({ [key]: value } as Partial<Draft>)
+  const set =
+    <K extends keyof Draft>(key: K) =>
+    (value: Draft[K]) =>
+      form.set({ [key]: value } as Partial<Draft>)
   const shownError = missing ?? error
   const problem = (field: string) => problemOf(shownError, field)
   const several = draft.supply === 'three_phase' || draft.supply === 'split_phase'
@@ -70,12 +77,48 @@ export function PurposeForm({ form, action, error, busy, onSave }: Props) {
           <SelectField label={label('kind')} value={draft.kind} options={KINDS} onChange={set('kind')} problem={problem('kind')} />
         </div>
         <div className="grid2">
-          <NumberField label={label('working_c')} kind="temperature" value={draft.working_c} onChange={set('working_c')} problem={problem('working_c')} />
-          <NumberField label={label('ambient_c')} kind="temperature" value={draft.ambient_c ?? null} onChange={set('ambient_c')} problem={problem('ambient_c')} />
-          <NumberField label={label('highest_c')} kind="temperature" value={draft.highest_c} onChange={set('highest_c')} problem={problem('highest_c')} />
-          <TextField label={label('highest_reason')} placeholder="what is spoiled" value={draft.highest_reason} onChange={set('highest_reason')} problem={problem('highest_reason')} />
-          <NumberField label={label('lowest_c')} kind="temperature" value={draft.lowest_c ?? null} onChange={set('lowest_c')} problem={problem('lowest_c')} />
-          <TextField label={label('lowest_reason')} placeholder="what goes wrong" value={draft.lowest_reason ?? ''} onChange={set('lowest_reason')} problem={problem('lowest_reason')} />
+          <NumberField
+            label={label('working_c')}
+            kind="temperature"
+            value={draft.working_c}
+            onChange={set('working_c')}
+            problem={problem('working_c')}
+          />
+          <NumberField
+            label={label('ambient_c')}
+            kind="temperature"
+            value={draft.ambient_c ?? null}
+            onChange={set('ambient_c')}
+            problem={problem('ambient_c')}
+          />
+          <NumberField
+            label={label('highest_c')}
+            kind="temperature"
+            value={draft.highest_c}
+            onChange={set('highest_c')}
+            problem={problem('highest_c')}
+          />
+          <TextField
+            label={label('highest_reason')}
+            placeholder="what is spoiled"
+            value={draft.highest_reason}
+            onChange={set('highest_reason')}
+            problem={problem('highest_reason')}
+          />
+          <NumberField
+            label={label('lowest_c')}
+            kind="temperature"
+            value={draft.lowest_c ?? null}
+            onChange={set('lowest_c')}
+            problem={problem('lowest_c')}
+          />
+          <TextField
+            label={label('lowest_reason')}
+            placeholder="what goes wrong"
+            value={draft.lowest_reason ?? ''}
+            onChange={set('lowest_reason')}
+            problem={problem('lowest_reason')}
+          />
         </div>
         <div className="grid2">
           <SelectField
@@ -88,12 +131,26 @@ export function PurposeForm({ form, action, error, busy, onSave }: Props) {
           <SelectField
             label={several ? 'Voltage between lives' : label('supply_voltage_v')}
             value={String(draft.supply_voltage_v)}
-            options={(supplies.find((s) => s.supply === draft.supply)?.voltages_v ?? [draft.supply_voltage_v]).map((v) => [String(v), `${v} V`] as const)}
+            options={(supplies.find((s) => s.supply === draft.supply)?.voltages_v ?? [draft.supply_voltage_v]).map(
+              (v) => [String(v), `${v} V`] as const,
+            )}
             onChange={(v) => set('supply_voltage_v')(Number(v))}
             problem={problem('supply_voltage_v')}
           />
-          <NumberField label={several ? 'All elements together' : label('heater_power_w')} kind="power" value={draft.heater_power_w} onChange={set('heater_power_w')} problem={problem('heater_power_w')} />
-          <NumberField label={several ? 'at this voltage between lives' : label('heater_voltage_v')} kind="voltage" value={draft.heater_voltage_v} onChange={set('heater_voltage_v')} problem={problem('heater_voltage_v')} />
+          <NumberField
+            label={several ? 'All elements together' : label('heater_power_w')}
+            kind="power"
+            value={draft.heater_power_w}
+            onChange={set('heater_power_w')}
+            problem={problem('heater_power_w')}
+          />
+          <NumberField
+            label={several ? 'at this voltage between lives' : label('heater_voltage_v')}
+            kind="voltage"
+            value={draft.heater_voltage_v}
+            onChange={set('heater_voltage_v')}
+            problem={problem('heater_voltage_v')}
+          />
         </div>
         <Materials materials={draft.materials ?? []} onChange={set('materials')} problem={problem} />
         <Refused error={shownError} />
@@ -111,14 +168,33 @@ export function PurposeForm({ form, action, error, busy, onSave }: Props) {
 type Limited = NonNullable<PurposeInput['materials']>[number]
 
 /** What else must not get too hot: the weakest of it decides. */
-function Materials({ materials, onChange, problem }: { materials: Limited[]; onChange: (materials: Limited[]) => void; problem: (field: string) => Problem | undefined }) {
+function Materials({
+  materials,
+  onChange,
+  problem,
+}: {
+  materials: Limited[]
+  onChange: (materials: Limited[]) => void
+  problem: (field: string) => Problem | undefined
+}) {
   const change = (i: number, part: Partial<Limited>) => onChange(materials.map((m, k) => (k === i ? { ...m, ...part } : m)))
   return (
     <div className="materials">
       {materials.map((m, i) => (
         <div key={i}>
-          <TextField label={`Material ${i + 1}`} value={m.name} onChange={(name) => change(i, { name })} problem={problem(`materials[${i}].name`)} />
-          <NumberField label={`stands, ${i + 1}`} kind="temperature" value={m.limit_c} onChange={(limit_c) => change(i, { limit_c: limit_c ?? NaN })} problem={problem(`materials[${i}].limit_c`)} />
+          <TextField
+            label={`Material ${i + 1}`}
+            value={m.name}
+            onChange={(name) => change(i, { name })}
+            problem={problem(`materials[${i}].name`)}
+          />
+          <NumberField
+            label={`stands, ${i + 1}`}
+            kind="temperature"
+            value={m.limit_c}
+            onChange={(limit_c) => change(i, { limit_c: limit_c ?? NaN })}
+            problem={problem(`materials[${i}].limit_c`)}
+          />
           <button type="button" className="button quiet" onClick={() => onChange(materials.filter((_, k) => k !== i))}>
             Remove
           </button>
@@ -132,13 +208,22 @@ function Materials({ materials, onChange, problem }: { materials: Limited[]; onC
 }
 
 const windowOf = (d: Draft): [number, number] | undefined =>
-  d.working_c != null && d.highest_c != null && d.highest_c > d.working_c ? [Math.min(d.lowest_c ?? d.working_c, d.working_c), d.highest_c] : undefined
+  d.working_c != null && d.highest_c != null && d.highest_c > d.working_c
+    ? [Math.min(d.lowest_c ?? d.working_c, d.working_c), d.highest_c]
+    : undefined
 
 function marksOf(d: Draft): Mark[] {
   const marks: Mark[] = [{ celsius: d.ambient_c ?? 21, name: 'room', tone: 'dim' }]
   if (d.lowest_c != null) marks.push({ celsius: d.lowest_c, name: 'lowest useful', says: d.lowest_reason ?? '' })
   if (d.working_c != null) marks.push({ celsius: d.working_c, name: 'working', tone: 'fine' })
   if (d.highest_c != null) marks.push({ celsius: d.highest_c, name: 'highest allowed', says: d.highest_reason, tone: 'danger' })
-  for (const m of d.materials ?? []) if (m.name && Number.isFinite(m.limit_c)) marks.push({ celsius: m.limit_c, name: m.name, says: 'stands no more', tone: d.highest_c != null && m.limit_c < d.highest_c ? 'danger' : 'dim' })
+  for (const m of d.materials ?? [])
+    if (m.name && Number.isFinite(m.limit_c))
+      marks.push({
+        celsius: m.limit_c,
+        name: m.name,
+        says: 'stands no more',
+        tone: d.highest_c != null && m.limit_c < d.highest_c ? 'danger' : 'dim',
+      })
   return marks
 }

@@ -13,7 +13,18 @@ test('a lower limit is optional', () => {
 })
 
 test('a rig fills its own form again', () => {
-  const purpose = { working_c: 60, highest_c: 68, highest_reason: 'x', lowest_c: null, lowest_reason: '', ambient_c: 21, supply: 'dc', supply_voltage_v: 24, heater_power_w: 60, heater_voltage_v: 24 }
+  const purpose = {
+    working_c: 60,
+    highest_c: 68,
+    highest_reason: 'x',
+    lowest_c: null,
+    lowest_reason: '',
+    ambient_c: 21,
+    supply: 'dc',
+    supply_voltage_v: 24,
+    heater_power_w: 60,
+    heater_voltage_v: 24,
+  }
   const rig = { slug: 'a', name: 'A', kind: 'plate', revision: 3, purpose, choice: null, spine: [], next: {}, live: {} }
   expect(draftOf(rig as never)).toMatchObject({ name: 'A', kind: 'plate', supply: 'dc', lowest_c: null })
 })

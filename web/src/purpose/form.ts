@@ -34,4 +34,9 @@ export const EMPTY: Draft = {
   materials: [],
 }
 
-export const draftOf = (rig: Rig): Draft => ({ name: rig.name, kind: rig.kind as PurposeInput['kind'], ...rig.purpose, supply: rig.purpose.supply as PurposeInput['supply'] })
+export const draftOf = (rig: Rig): Draft => ({
+  name: rig.name,
+  kind: rig.kind as PurposeInput['kind'],
+  ...rig.purpose,
+  supply: rig.purpose.supply as PurposeInput['supply'],
+})

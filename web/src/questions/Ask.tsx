@@ -36,7 +36,9 @@ export function Ask({ question, rig }: { question: Question; rig?: Rig }) {
     retry: false,
   })
   const pictured = !!data && (!!data.curves || !!data.drawing || !!data.bank || data.cables.length > 0 || data.bars.length > 0)
-  const choices = data && data.alternatives.length > 0 && <Alternatives alternatives={data.alternatives} pressed={pressed} onPress={setPressed} />
+  const choices = data && data.alternatives.length > 0 && (
+    <Alternatives alternatives={data.alternatives} pressed={pressed} onPress={setPressed} />
+  )
   return (
     <div className="ask">
       <h1>{question.title}</h1>
@@ -56,7 +58,11 @@ export function Ask({ question, rig }: { question: Question; rig?: Rig }) {
       )}
       <Refused error={error} />
       {rig && <Resumed draft={draft} />}
-      <Conflict draft={draft} label={(name) => question.fields.find((f) => f.name === name)?.label ?? name} says={(_, value) => (typeof value === 'object' ? JSON.stringify(value) : String(value))} />
+      <Conflict
+        draft={draft}
+        label={(name) => question.fields.find((f) => f.name === name)?.label ?? name}
+        says={(_, value) => (typeof value === 'object' ? JSON.stringify(value) : String(value))}
+      />
       <div className="row noprint">
         {rig && <Keep rig={rig} question={question} draft={draft} refused={!!error || !!draft.theirs} />}
         {!rig && <KeepInRig question={question} values={values} refused={!!error} />}
@@ -131,16 +137,29 @@ function asLinked(start: Values, search: string): Values | null {
 function Keep({ rig, question, draft, refused }: { rig: Rig; question: Question; draft: Draft<Values>; refused: boolean }) {
   const values = draft.values
   const keep = useChange(rig.slug, (given: Values) =>
-    need(api.PUT('/api/v1/rigs/{slug}/questions/{key}', { params: { path: { slug: rig.slug, key: question.key } }, body: { revision: draft.revision, values: given } })),
+    need(
+      api.PUT('/api/v1/rigs/{slug}/questions/{key}', {
+        params: { path: { slug: rig.slug, key: question.key } },
+        body: { revision: draft.revision, values: given },
+      }),
+    ),
   )
   const drop = useChange(rig.slug, async () =>
-    need(api.DELETE('/api/v1/rigs/{slug}/questions/{key}', { params: { path: { slug: rig.slug, key: question.key }, query: { revision: rig.revision } } })),
+    need(
+      api.DELETE('/api/v1/rigs/{slug}/questions/{key}', {
+        params: { path: { slug: rig.slug, key: question.key }, query: { revision: rig.revision } },
+      }),
+    ),
   )
   const tried = question.fields.filter((f) => question.follows.includes(f.name) && values[f.name] !== question.start[f.name])
   const same = question.kept && JSON.stringify(values) === JSON.stringify(question.start)
   return (
     <>
-      <button className="button main" disabled={refused || same || keep.isPending} onClick={() => keep.mutate(values, { onSuccess: draft.discard })}>
+      <button
+        className="button main"
+        disabled={refused || same || keep.isPending}
+        onClick={() => keep.mutate(values, { onSuccess: draft.discard })}
+      >
         {same ? 'Kept in this rig' : 'Keep in this rig'}
       </button>
       {question.kept && (
@@ -163,7 +182,9 @@ function FigureLine({ figures }: { figures: Schemas['Figure'][] }) {
     <dl className="ask-figures">
       {figures.map((f) => (
         <div key={f.name}>
-          <dt><Said>{capital(f.name)}</Said></dt>
+          <dt>
+            <Said>{capital(f.name)}</Said>
+          </dt>
           <dd>
             <Fig figure={f} />
           </dd>

@@ -18,7 +18,12 @@ export function BankPicture({ bank: { solved, lost: missing } }: { bank: NonNull
   const height = TOP * 2 + (rails.length - 1) * row
   const step = Math.min(150, (WIDTH - LEFT - 60) / solved.elements.length)
   return (
-    <svg className="bank" viewBox={`0 0 ${WIDTH} ${height}`} role="group" aria-label="The bank: rails are supply conductors and nodes, boxes are elements">
+    <svg
+      className="bank"
+      viewBox={`0 0 ${WIDTH} ${height}`}
+      role="group"
+      aria-label="The bank: rails are supply conductors and nodes, boxes are elements"
+    >
       {rails.map((n) => {
         const line = solved.lines.find((l) => l.name === n)
         const lost = missing.includes(n)

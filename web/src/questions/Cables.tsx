@@ -22,7 +22,12 @@ function Cable({ cable }: { cable: Answer['cables'][number] }) {
   return (
     <figure className={cable.unlikely ? 'unlikely' : ''}>
       <figcaption>
-        <b><Said>{cable.title}</Said></b> <span className="dim"><Said>{cable.note}</Said></span>
+        <b>
+          <Said>{cable.title}</Said>
+        </b>{' '}
+        <span className="dim">
+          <Said>{cable.note}</Said>
+        </span>
       </figcaption>
       <svg viewBox="0 0 300 84" role="img" aria-label={`${cable.positive} plus, ${cable.negative} minus`}>
         <rect x={0} y={12} width={80} height={60} rx={6} fill={colours.of(cable.sheath).shown} stroke="var(--ink)" strokeWidth={1.5} />

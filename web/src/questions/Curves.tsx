@@ -37,13 +37,23 @@ function drawn(curves: Picture, unit: Unit, ink: Ink) {
   const base = axes(ink, false)
   const point = (x: number, y: number | null) => [shown(x, curves.x.kind, unit), y == null ? null : shown(y, curves.y.kind, unit)]
   const name = (axis: Picture['x']) => [said(axis.label, unit), symbol(axis.kind, unit)].filter(Boolean).join(', ')
-  const style = { main: { color: ink.cable, width: 3 }, other: { color: ink.dim, width: 2.5, type: 'dashed' }, limit: { color: ink.danger, width: 2, type: 'dotted' }, faint: { color: ink.line, width: 1.5 } }
+  const style = {
+    main: { color: ink.cable, width: 3 },
+    other: { color: ink.dim, width: 2.5, type: 'dashed' },
+    limit: { color: ink.danger, width: 2, type: 'dotted' },
+    faint: { color: ink.line, width: 1.5 },
+  }
   const named = new Set<string>()
   return {
     ...base,
     tooltip: { show: false },
     grid: { left: 76, right: 28, top: 34, bottom: 52 },
-    xAxis: { ...base.xAxis, type: curves.x.log ? 'log' : 'value', name: name(curves.x), axisLabel: { ...base.xAxis.axisLabel, hideOverlap: true, formatter: plain } },
+    xAxis: {
+      ...base.xAxis,
+      type: curves.x.log ? 'log' : 'value',
+      name: name(curves.x),
+      axisLabel: { ...base.xAxis.axisLabel, hideOverlap: true, formatter: plain },
+    },
     yAxis: {
       ...base.yAxis,
       name: name(curves.y),
@@ -51,7 +61,12 @@ function drawn(curves: Picture, unit: Unit, ink: Ink) {
       ...(curves.y.high == null ? {} : { max: shown(curves.y.high, curves.y.kind, unit) }),
       nameLocation: 'end',
       nameTextStyle: { color: ink.dim, fontFamily: ink.words, fontSize: 14, align: 'left', padding: [0, 0, 0, -60] },
-      axisLabel: { ...base.yAxis.axisLabel, formatter: (v: number) => mark(String(v)), ...(curves.y.low == null ? {} : { showMinLabel: false }), ...(curves.y.high == null ? {} : { showMaxLabel: false }) },
+      axisLabel: {
+        ...base.yAxis.axisLabel,
+        formatter: (v: number) => mark(String(v)),
+        ...(curves.y.low == null ? {} : { showMinLabel: false }),
+        ...(curves.y.high == null ? {} : { showMaxLabel: false }),
+      },
     },
     series: [
       ...curves.lines.map((l) => {
@@ -64,8 +79,24 @@ function drawn(curves: Picture, unit: Unit, ink: Ink) {
           z: l.sort === 'main' ? 4 : l.sort === 'faint' ? 1 : 3,
           lineStyle: style[l.sort as keyof typeof style],
           // the name stands along the curve, where it belongs to it alone
-          label: { show: true, color: l.sort === 'limit' ? ink.danger : l.sort === 'main' ? ink.cable : ink.dim, fontFamily: ink.words, fontSize: 15, fontWeight: 600 },
-          ...(first && l.sort !== 'faint' && (curves.lines.length > 1 || l.sort === 'limit') ? { markPoint: beside(said(l.name, unit), point(...middle(l)), nearLeft(l, curves), l.sort === 'limit' ? ink.danger : l.sort === 'main' ? ink.cable : ink.dim, ink) } : {}),
+          label: {
+            show: true,
+            color: l.sort === 'limit' ? ink.danger : l.sort === 'main' ? ink.cable : ink.dim,
+            fontFamily: ink.words,
+            fontSize: 15,
+            fontWeight: 600,
+          },
+          ...(first && l.sort !== 'faint' && (curves.lines.length > 1 || l.sort === 'limit')
+            ? {
+                markPoint: beside(
+                  said(l.name, unit),
+                  point(...middle(l)),
+                  nearLeft(l, curves),
+                  l.sort === 'limit' ? ink.danger : l.sort === 'main' ? ink.cable : ink.dim,
+                  ink,
+                ),
+              }
+            : {}),
         }
       }),
       {
@@ -75,7 +106,15 @@ function drawn(curves: Picture, unit: Unit, ink: Ink) {
         symbol: 'circle',
         symbolSize: 13,
         itemStyle: { color: ink.ink },
-        label: { show: true, position: 'top', color: ink.ink, fontFamily: ink.words, fontSize: 15, fontWeight: 600, formatter: (p: { dataIndex: number }) => said(curves.marks[p.dataIndex]?.label ?? '', unit) },
+        label: {
+          show: true,
+          position: 'top',
+          color: ink.ink,
+          fontFamily: ink.words,
+          fontSize: 15,
+          fontWeight: 600,
+          formatter: (p: { dataIndex: number }) => said(curves.marks[p.dataIndex]?.label ?? '', unit),
+        },
       },
     ],
   }
@@ -101,5 +140,22 @@ function nearLeft(line: Picture['lines'][number], curves: Picture): boolean {
 }
 
 function beside(text: string, at: (number | null)[], left: boolean, color: string, ink: Ink) {
-  return { symbol: 'circle', symbolSize: 1, silent: true, data: [{ coord: at }], label: { show: true, position: left ? 'right' : 'top', distance: 6, formatter: text, color, fontFamily: ink.words, fontSize: 15, fontWeight: 600, backgroundColor: ink.paper, padding: [1, 4] } }
+  return {
+    symbol: 'circle',
+    symbolSize: 1,
+    silent: true,
+    data: [{ coord: at }],
+    label: {
+      show: true,
+      position: left ? 'right' : 'top',
+      distance: 6,
+      formatter: text,
+      color,
+      fontFamily: ink.words,
+      fontSize: 15,
+      fontWeight: 600,
+      backgroundColor: ink.paper,
+      padding: [1, 4],
+    },
+  }
 }

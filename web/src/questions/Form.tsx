@@ -21,10 +21,19 @@ export function Form({ question, values, error, onChange }: Props) {
         {question.fields
           .filter((f) => asked(f, values))
           .map((f) => (
-            <Input key={f.name} field={f} value={values[f.name]} error={error} path={f.name} onChange={(v) => onChange({ ...values, [f.name]: v })} />
+            <Input
+              key={f.name}
+              field={f}
+              value={values[f.name]}
+              error={error}
+              path={f.name}
+              onChange={(v) => onChange({ ...values, [f.name]: v })}
+            />
           ))}
       </div>
-      {rows && <List rows={rows} value={values[rows.name] as Row[]} error={error} onChange={(v) => onChange({ ...values, [rows.name]: v })} />}
+      {rows && (
+        <List rows={rows} value={values[rows.name] as Row[]} error={error} onChange={(v) => onChange({ ...values, [rows.name]: v })} />
+      )}
     </div>
   )
 }
@@ -41,7 +50,16 @@ interface InputProps {
 function Input({ field, value, error, path, bare, onChange }: InputProps) {
   const problem = problemOf(error, path)
   if (field.sort === 'choice')
-    return <SelectField bare={bare} label={field.label} value={String(value)} options={field.options.map((o) => [o.value, o.words] as const)} onChange={onChange} problem={problem} />
+    return (
+      <SelectField
+        bare={bare}
+        label={field.label}
+        value={String(value)}
+        options={field.options.map((o) => [o.value, o.words] as const)}
+        onChange={onChange}
+        problem={problem}
+      />
+    )
   if (field.sort === 'flag')
     return bare ? (
       <label className="tick">
@@ -49,8 +67,18 @@ function Input({ field, value, error, path, bare, onChange }: InputProps) {
       </label>
     ) : (
       <div className="field">
-        <span className="label"><Said>{field.label}</Said></span>
-        <Segments label={field.label} value={value === true ? 'yes' : 'no'} options={[['yes', 'Yes'], ['no', 'No']]} onChange={(v) => onChange(v === 'yes')} />
+        <span className="label">
+          <Said>{field.label}</Said>
+        </span>
+        <Segments
+          label={field.label}
+          value={value === true ? 'yes' : 'no'}
+          options={[
+            ['yes', 'Yes'],
+            ['no', 'No'],
+          ]}
+          onChange={(v) => onChange(v === 'yes')}
+        />
       </div>
     )
   if (field.sort === 'text')
@@ -61,10 +89,30 @@ function Input({ field, value, error, path, bare, onChange }: InputProps) {
     ) : (
       <TextField label={field.label} value={String(value ?? '')} onChange={onChange} problem={problem} hint={field.hint} />
     )
-  return <NumberField bare={bare} label={field.label} kind={(field.kind ?? undefined) as Quantity | undefined} value={value as number | null} onChange={onChange} problem={problem} hint={field.hint} />
+  return (
+    <NumberField
+      bare={bare}
+      label={field.label}
+      kind={(field.kind ?? undefined) as Quantity | undefined}
+      value={value as number | null}
+      onChange={onChange}
+      problem={problem}
+      hint={field.hint}
+    />
+  )
 }
 
-function List({ rows, value, error, onChange }: { rows: NonNullable<Question['rows']>; value: Row[]; error: unknown; onChange: (rows: Row[]) => void }) {
+function List({
+  rows,
+  value,
+  error,
+  onChange,
+}: {
+  rows: NonNullable<Question['rows']>
+  value: Row[]
+  error: unknown
+  onChange: (rows: Row[]) => void
+}) {
   const change = (i: number, part: Row) => onChange(value.map((r, k) => (k === i ? { ...r, ...part } : r)))
   const last = value.at(-1)
   const move = (i: number, by: number) => {
@@ -76,7 +124,9 @@ function List({ rows, value, error, onChange }: { rows: NonNullable<Question['ro
   const whole = problemOf(error, rows.name)
   return (
     <div className="ask-rows">
-      <h2><Said>{rows.label}</Said></h2>
+      <h2>
+        <Said>{rows.label}</Said>
+      </h2>
       {value.length > 0 && (
         <div className="row-heads" aria-hidden="true">
           {rows.fields.map((f) => (
@@ -89,23 +139,32 @@ function List({ rows, value, error, onChange }: { rows: NonNullable<Question['ro
         {value.map((row, i) => (
           <li key={i}>
             {rows.fields.map((f) => (
-              <Input key={f.name} bare field={f.sort === 'flag' ? f : { ...f, label: `${f.label} (${i + 1})` }} value={row[f.name]} error={error} path={`${rows.name}[${i}].${f.name}`} onChange={(v) => change(i, { [f.name]: v })} />
+              <Input
+                key={f.name}
+                bare
+                field={f.sort === 'flag' ? f : { ...f, label: `${f.label} (${i + 1})` }}
+                value={row[f.name]}
+                error={error}
+                path={`${rows.name}[${i}].${f.name}`}
+                onChange={(v) => change(i, { [f.name]: v })}
+              />
             ))}
             <span className="row-tools">
               <button className="button quiet" aria-label={`Move row ${i + 1} up`} disabled={i === 0} onClick={() => move(i, -1)}>
                 ↑
               </button>
-              <button className="button quiet" aria-label={`Remove row ${i + 1}`} disabled={value.length <= rows.least} onClick={() => onChange(value.filter((_, k) => k !== i))}>
+              <button
+                className="button quiet"
+                aria-label={`Remove row ${i + 1}`}
+                disabled={value.length <= rows.least}
+                onClick={() => onChange(value.filter((_, k) => k !== i))}
+              >
                 Remove
               </button>
             </span>
             {rows.fields.map((f) => {
               const problem = problemOf(error, `${rows.name}[${i}].${f.name}`)
-              return (
-                problem && (
-                  <Wrong key={f.name} problem={problem} />
-                )
-              )
+              return problem && <Wrong key={f.name} problem={problem} />
             })}
           </li>
         ))}

@@ -14,7 +14,12 @@ export function KeepInRig({ question, values, refused }: { question: Question; v
   const keep = useMutation({
     mutationFn: async (slug: string) => {
       const rig = await need(api.GET('/api/v1/rigs/{slug}', { params: { path: { slug } } }))
-      await need(api.PUT('/api/v1/rigs/{slug}/questions/{key}', { params: { path: { slug, key: question.key } }, body: { revision: rig.revision, values } }))
+      await need(
+        api.PUT('/api/v1/rigs/{slug}/questions/{key}', {
+          params: { path: { slug, key: question.key } },
+          body: { revision: rig.revision, values },
+        }),
+      )
       await refresh()
       void navigate(`/rigs/${slug}/parts/${question.key}`)
     },

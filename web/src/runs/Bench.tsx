@@ -18,7 +18,9 @@ export function Bench({ rig }: { rig: Rig }) {
   const link = useLink(rig.slug)
   const [editing, setEditing] = useState(false)
   const start = useChange(rig.slug, () => need(api.POST('/api/v1/rigs/{slug}/runs', { params: { path: { slug: rig.slug } }, body: {} })))
-  const stop = useChange(rig.slug, (run: number) => need(api.POST('/api/v1/rigs/{slug}/runs/{number}/stop', { params: { path: { slug: rig.slug, number: run } } })))
+  const stop = useChange(rig.slug, (run: number) =>
+    need(api.POST('/api/v1/rigs/{slug}/runs/{number}/stop', { params: { path: { slug: rig.slug, number: run } } })),
+  )
   if (link.isPending || !live) return <p className="wait">Looking for the controller…</p>
   if (!link.data || editing) return <LinkForm rig={rig} link={link.data ?? null} onDone={() => setEditing(false)} />
   const online = live.status === 'online'
@@ -35,10 +37,18 @@ export function Bench({ rig }: { rig: Rig }) {
         </div>
         <div>
           <div className="label">
-            output <span className="num">{online ? `${fixed(live.output ?? 0, 0)} %` : '–'}</span>, {online ? MODE[live.mode ?? ''] : <Said>{live.message}</Said>}
+            output <span className="num">{online ? `${fixed(live.output ?? 0, 0)} %` : '–'}</span>,{' '}
+            {online ? MODE[live.mode ?? ''] : <Said>{live.message}</Said>}
             {online && (live.switch ? ', switch closed' : ', switch open')}
           </div>
-          <div className="outbar" role="meter" aria-label="Output" aria-valuenow={Math.round(live.output ?? 0)} aria-valuemin={0} aria-valuemax={100}>
+          <div
+            className="outbar"
+            role="meter"
+            aria-label="Output"
+            aria-valuenow={Math.round(live.output ?? 0)}
+            aria-valuemin={0}
+            aria-valuemax={100}
+          >
             <i style={{ width: `${online ? live.output : 0}%` }} />
           </div>
         </div>

@@ -43,7 +43,12 @@ export default function ImportLog() {
   const [mapping, setMapping] = useKept<Mapping | null>(`mapping ${rig.slug}`, null)
   const [name, setName] = useKept(`log name ${rig.slug}`, '')
   const bringIn = useChange(rig.slug, () =>
-    need(api.POST('/api/v1/rigs/{slug}/runs/import', { params: { path: { slug: rig.slug } }, body: { upload: file!.id, mapping: mapping!, name } })),
+    need(
+      api.POST('/api/v1/rigs/{slug}/runs/import', {
+        params: { path: { slug: rig.slug } },
+        body: { upload: file!.id, mapping: mapping!, name },
+      }),
+    ),
   )
 
   async function take(chosen: File) {
@@ -51,7 +56,19 @@ export default function ImportLog() {
     setFile(null)
     bringIn.reset()
     if (chosen.size > LIMIT) {
-      setError(new Refusal('The file is too large.', [{ field: 'file', reason: `${Math.round(chosen.size / 1048576)} MB is more than Rellux takes in one piece`, accepted: 'up to 200 MB; split a longer log by time' }], 413))
+      setError(
+        new Refusal(
+          'The file is too large.',
+          [
+            {
+              field: 'file',
+              reason: `${Math.round(chosen.size / 1048576)} MB is more than Rellux takes in one piece`,
+              accepted: 'up to 200 MB; split a longer log by time',
+            },
+          ],
+          413,
+        ),
+      )
       return
     }
     stop.current = new AbortController()
@@ -71,7 +88,10 @@ export default function ImportLog() {
   return (
     <>
       <h1>Import a log</h1>
-      <p className="lead">Any text table with a time and a temperature: comma, semicolon or tab, decimal point or comma, °C or °F. The heater's output or switch state makes it good for tuning.</p>
+      <p className="lead">
+        Any text table with a time and a temperature: comma, semicolon or tab, decimal point or comma, °C or °F. The heater's output or
+        switch state makes it good for tuning.
+      </p>
       <div className="row" style={{ margin: '14px 0' }}>
         <button className="button main" onClick={() => picker.current?.click()} disabled={share !== null}>
           Choose a file
@@ -108,16 +128,53 @@ export default function ImportLog() {
       {file && mapping && (
         <div className="stack">
           <div className="grid2" style={{ gridTemplateColumns: 'repeat(4, minmax(0, 1fr))' }}>
-            <SelectField label="Columns divided by" value={mapping.delimiter} options={[[',', 'comma'], [';', 'semicolon'], ['\t', 'tab'], ['|', 'bar'], [' ', 'space']]} onChange={(delimiter) => setMapping({ ...mapping, delimiter })} problem={problemOf(bringIn.error, 'delimiter')} />
-            <SelectField label="Decimal mark" value={mapping.decimal} options={[['.', 'point'], [',', 'comma']]} onChange={(decimal) => setMapping({ ...mapping, decimal })} problem={problemOf(bringIn.error, 'decimal')} />
+            <SelectField
+              label="Columns divided by"
+              value={mapping.delimiter}
+              options={[
+                [',', 'comma'],
+                [';', 'semicolon'],
+                ['\t', 'tab'],
+                ['|', 'bar'],
+                [' ', 'space'],
+              ]}
+              onChange={(delimiter) => setMapping({ ...mapping, delimiter })}
+              problem={problemOf(bringIn.error, 'delimiter')}
+            />
+            <SelectField
+              label="Decimal mark"
+              value={mapping.decimal}
+              options={[
+                ['.', 'point'],
+                [',', 'comma'],
+              ]}
+              onChange={(decimal) => setMapping({ ...mapping, decimal })}
+              problem={problemOf(bringIn.error, 'decimal')}
+            />
             <SelectField
               label="Time is in"
               value={mapping.time_format}
-              options={[['seconds', 'seconds'], ['minutes', 'minutes'], ['iso', 'year-month-day time'], ['dmy', 'day.month.year time'], ['mdy', 'month/day/year time'], ['clock', 'hours:minutes:seconds']]}
+              options={[
+                ['seconds', 'seconds'],
+                ['minutes', 'minutes'],
+                ['iso', 'year-month-day time'],
+                ['dmy', 'day.month.year time'],
+                ['mdy', 'month/day/year time'],
+                ['clock', 'hours:minutes:seconds'],
+              ]}
               onChange={(time_format) => setMapping({ ...mapping, time_format })}
               problem={problemOf(bringIn.error, 'time_format')}
             />
-            <SelectField label="Temperatures in" value={mapping.unit} options={[['C', '°C'], ['F', '°F']]} onChange={(unit) => setMapping({ ...mapping, unit })} problem={problemOf(bringIn.error, 'unit')} />
+            <SelectField
+              label="Temperatures in"
+              value={mapping.unit}
+              options={[
+                ['C', '°C'],
+                ['F', '°F'],
+              ]}
+              onChange={(unit) => setMapping({ ...mapping, unit })}
+              problem={problemOf(bringIn.error, 'unit')}
+            />
           </div>
           <Preview file={file} mapping={mapping} onChange={setMapping} />
           <div style={{ maxWidth: 380 }}>
@@ -125,7 +182,15 @@ export default function ImportLog() {
           </div>
           <Refused error={bringIn.error} />
           <div>
-            <button className="button main" disabled={bringIn.isPending} onClick={() => bringIn.mutate(undefined, { onSuccess: (run) => (setFile(null), setMapping(null), setName(''), void navigate(`/rigs/${rig.slug}/runs/${run.id}`)) })}>
+            <button
+              className="button main"
+              disabled={bringIn.isPending}
+              onClick={() =>
+                bringIn.mutate(undefined, {
+                  onSuccess: (run) => (setFile(null), setMapping(null), setName(''), void navigate(`/rigs/${rig.slug}/runs/${run.id}`)),
+                })
+              }
+            >
               {bringIn.isPending ? 'Checking every row…' : 'Bring it in'}
             </button>
           </div>
@@ -133,7 +198,10 @@ export default function ImportLog() {
       )}
       <ReasonOfPlace>
         <h2>Nothing is invented</h2>
-        <p>Every row is checked. Text where a number belongs, or time running backwards, is refused with its row; gaps stay gaps; a repeated time keeps its first row.</p>
+        <p>
+          Every row is checked. Text where a number belongs, or time running backwards, is refused with its row; gaps stay gaps; a repeated
+          time keeps its first row.
+        </p>
       </ReasonOfPlace>
     </>
   )
@@ -162,7 +230,13 @@ function Preview({ file, mapping, onChange }: PreviewProps) {
             {file.guess.columns.map((c, i) => (
               <th key={i}>
                 {c.name}
-                <SelectField bare label={`Column ${c.name} is`} value={roleOf(i)} options={ROLES as unknown as [string, string][]} onChange={(role) => assign(i, role)} />
+                <SelectField
+                  bare
+                  label={`Column ${c.name} is`}
+                  value={roleOf(i)}
+                  options={ROLES as unknown as [string, string][]}
+                  onChange={(role) => assign(i, role)}
+                />
               </th>
             ))}
           </tr>

@@ -48,22 +48,43 @@ export function LinkForm({ rig, link, onDone }: Props) {
       <Segments
         label="Controller"
         value={draft.stand_in ? 'simulated' : 'modbus'}
-        options={[['simulated', 'Simulated controller'], ['modbus', 'Modbus TCP']]}
+        options={[
+          ['simulated', 'Simulated controller'],
+          ['modbus', 'Modbus TCP'],
+        ]}
         onChange={(v) => set({ stand_in: v === 'simulated' })}
       />
       {draft.stand_in ? (
         <>
-          <p className="dim">Rellux starts a controller with a rig like yours behind it, and talks to it over Modbus TCP as to a real one.</p>
+          <p className="dim">
+            Rellux starts a controller with a rig like yours behind it, and talks to it over Modbus TCP as to a real one.
+          </p>
           <div style={{ maxWidth: 220 }}>
-            <NumberField label={label('speed')} value={draft.speed ?? 1} onChange={(speed) => set({ speed: speed ?? 0 })} problem={problem('speed')} />
+            <NumberField
+              label={label('speed')}
+              value={draft.speed ?? 1}
+              onChange={(speed) => set({ speed: speed ?? 0 })}
+              problem={problem('speed')}
+            />
           </div>
         </>
       ) : (
         <div className="linkform">
           <TextField label={label('host')} value={draft.host ?? ''} onChange={(host) => set({ host })} problem={problem('host')} />
           <NumberField label={label('port')} value={draft.port ?? null} onChange={(port) => set({ port })} problem={problem('port')} />
-          <NumberField label={label('unit_id')} value={draft.unit_id ?? null} onChange={(unit_id) => set({ unit_id: unit_id ?? 0 })} problem={problem('unit_id')} />
-          <NumberField label={label('poll_s')} kind="time" value={draft.poll_s ?? null} onChange={(poll_s) => set({ poll_s: poll_s ?? 0 })} problem={problem('poll_s')} />
+          <NumberField
+            label={label('unit_id')}
+            value={draft.unit_id ?? null}
+            onChange={(unit_id) => set({ unit_id: unit_id ?? 0 })}
+            problem={problem('unit_id')}
+          />
+          <NumberField
+            label={label('poll_s')}
+            kind="time"
+            value={draft.poll_s ?? null}
+            onChange={(poll_s) => set({ poll_s: poll_s ?? 0 })}
+            problem={problem('poll_s')}
+          />
         </div>
       )}
       <div className="row">

@@ -23,7 +23,8 @@ export default function RunPicture({ rig, run }: { rig: Rig; run: Schemas['RunVi
   const tint = heat(Math.max(run.peak_c ?? 0, 0), theme)
   const option = useMemo(() => (window.data ? runOption(window.data, run.events, unit, tint) : null), [window.data, run.events, unit, tint])
   if (!option || !window.data) return <p className="wait">Fetching the run…</p>
-  if (!window.data.time_s.length) return <p className="wait">{recording ? 'Waiting for the first sample…' : 'This run holds no samples.'}</p>
+  if (!window.data.time_s.length)
+    return <p className="wait">{recording ? 'Waiting for the first sample…' : 'This run holds no samples.'}</p>
   return (
     <section aria-label={run.name}>
       <h2>{run.name}</h2>
@@ -42,7 +43,10 @@ export default function RunPicture({ rig, run }: { rig: Rig; run: Schemas['RunVi
         <div className="stack" style={{ flex: '1 1 220px' }}>
           {!recording && run.samples > 20 && (
             <div>
-              <Link className="button" to={`/rigs/${rig.slug}/tuning?run=${run.id}${stretch.from !== undefined ? `&from=${stretch.from}&to=${stretch.to}` : ''}`}>
+              <Link
+                className="button"
+                to={`/rigs/${rig.slug}/tuning?run=${run.id}${stretch.from !== undefined ? `&from=${stretch.from}&to=${stretch.to}` : ''}`}
+              >
                 Find the process from this
               </Link>
             </div>
@@ -77,7 +81,13 @@ function NoteForm({ rig, run }: { rig: Rig; run: Schemas['RunView'] }) {
       }}
     >
       <span className="field" style={{ flex: 1 }}>
-        <input aria-label="Note at this moment" placeholder="Note at this moment" value={text} maxLength={200} onChange={(e) => setText(e.target.value)} />
+        <input
+          aria-label="Note at this moment"
+          placeholder="Note at this moment"
+          value={text}
+          maxLength={200}
+          onChange={(e) => setText(e.target.value)}
+        />
       </span>
       <button className="button" disabled={!text.trim()}>
         Note it

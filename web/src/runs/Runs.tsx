@@ -53,7 +53,11 @@ function Ran({ rig, runs, run }: { rig: Rig; runs: Schemas['RunView'][]; run?: s
         </Suspense>
       ) : (
         <div className="empty">
-          <p>{run ? 'This run was removed, or never was.' : 'No run yet. Link a controller and record a heat-up, or import a log you already have.'}</p>
+          <p>
+            {run
+              ? 'This run was removed, or never was.'
+              : 'No run yet. Link a controller and record a heat-up, or import a log you already have.'}
+          </p>
         </div>
       )}
       <div className="between" style={{ marginTop: 18 }}>
@@ -110,7 +114,11 @@ function RunList({ rig, runs, chosen }: { rig: Rig; runs: Schemas['RunView'][]; 
                   CSV
                 </a>
                 {r.status !== 'recording' && (
-                  <button className="button quiet" aria-label={`Remove ${r.name}`} onClick={() => remove.mutate(r, { onSuccess: () => setRemoved(r) })}>
+                  <button
+                    className="button quiet"
+                    aria-label={`Remove ${r.name}`}
+                    onClick={() => remove.mutate(r, { onSuccess: () => setRemoved(r) })}
+                  >
                     Remove
                   </button>
                 )}

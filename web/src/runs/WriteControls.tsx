@@ -30,7 +30,13 @@ export function WriteControls({ rig, link, live }: Props) {
   const [asked, setAsked] = useState<{ title: string; values: Values; lines: [string, string, string][] } | null>(null)
   const arming = useChange(rig.slug, (armed: boolean) => need(arm(rig.slug, armed)))
   const write = useChange(rig.slug, (values: Values) =>
-    need(api.POST('/api/v1/rigs/{slug}/link/write', { params: { path: { slug: rig.slug } }, body: { values, window: THIS_WINDOW }, signal: writeDeadline() })),
+    need(
+      api.POST('/api/v1/rigs/{slug}/link/write', {
+        params: { path: { slug: rig.slug } },
+        body: { values, window: THIS_WINDOW },
+        signal: writeDeadline(),
+      }),
+    ),
   )
   const setup = useSheetMode(rig)
   if (live.status !== 'online') return null
@@ -100,7 +106,11 @@ export function WriteControls({ rig, link, live }: Props) {
           <Refused error={write.error} />
         </DialogContent>
         <DialogActions>
-          <button className="button main" disabled={write.isPending} onClick={() => write.mutate(asked!.values, { onSuccess: () => setAsked(null) })}>
+          <button
+            className="button main"
+            disabled={write.isPending}
+            onClick={() => write.mutate(asked!.values, { onSuccess: () => setAsked(null) })}
+          >
             {write.isPending ? 'Writing…' : 'Write it'}
           </button>
           <button className="button" disabled={write.isPending} onClick={() => setAsked(null)}>

@@ -12,7 +12,9 @@ export const useWindow = (slug: string, run: number | undefined, recording: bool
   useQuery({
     queryKey: ['window', slug, run, recording, from, to], // once it has ended the whole of it is fetched anew
     queryFn: () =>
-      need(api.GET('/api/v1/rigs/{slug}/runs/{number}/window', { params: { path: { slug, number: run! }, query: { from, to, points: 900 } } })),
+      need(
+        api.GET('/api/v1/rigs/{slug}/runs/{number}/window', { params: { path: { slug, number: run! }, query: { from, to, points: 900 } } }),
+      ),
     enabled: run !== undefined,
     ...(recording && { refetchInterval: 1000 }),
     placeholderData: (before) => (before?.run === run ? before : undefined),
@@ -21,7 +23,8 @@ export const useWindow = (slug: string, run: number | undefined, recording: bool
 export const useMetrics = (slug: string, run: number | undefined, recording: boolean, from?: number, to?: number) =>
   useQuery({
     queryKey: ['metrics', slug, run, recording, from, to],
-    queryFn: () => need(api.GET('/api/v1/rigs/{slug}/runs/{number}/metrics', { params: { path: { slug, number: run! }, query: { from, to } } })),
+    queryFn: () =>
+      need(api.GET('/api/v1/rigs/{slug}/runs/{number}/metrics', { params: { path: { slug, number: run! }, query: { from, to } } })),
     enabled: run !== undefined,
     ...(recording && { refetchInterval: 5000 }),
     placeholderData: (before) => before,

@@ -8,14 +8,29 @@ test('a gap is five usual intervals', () => {
 
 test('the line is lifted at a gap and nowhere else', () => {
   const line = broken([0, 2, 4, 60, 62], [20, 21, 22, 30, 31], 10)
-  expect(line).toEqual([[0, 20], [2, 21], [4, 22], [4, null], [60, 30], [62, 31]])
+  expect(line).toEqual([
+    [0, 20],
+    [2, 21],
+    [4, 22],
+    [4, null],
+    [60, 30],
+    [62, 31],
+  ])
 })
 
 test('missing readings stay missing', () => {
-  expect(broken([0, 1, 2], [20, null, 22], 10)).toEqual([[0, 20], [1, null], [2, 22]])
+  expect(broken([0, 1, 2], [20, null, 22], 10)).toEqual([
+    [0, 20],
+    [1, null],
+    [2, 22],
+  ])
 })
 
 test('a bucket shows both its extremes, a single sample only itself', () => {
   const data = { time_s: [0, 10], reading_low: [20, 30], reading_high: [20, 35] }
-  expect(zigzag(data, 100)).toEqual([[0, 20], [10, 30], [10, 35]])
+  expect(zigzag(data, 100)).toEqual([
+    [0, 20],
+    [10, 30],
+    [10, 35],
+  ])
 })

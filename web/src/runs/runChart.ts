@@ -19,7 +19,11 @@ export function runOption(data: Window, events: Schemas['EventView'][], unit: Un
     const text = { color: ink.ink, fontFamily: ink.figures, fontSize: 13, formatter: '{value}%' }
     return {
       ...base,
-      tooltip: { ...base.tooltip, backgroundColor: ink.ink, textStyle: { ...base.tooltip.textStyle, color: ink.shade.includes('127') ? '#14171a' : '#fcfbf7' } },
+      tooltip: {
+        ...base.tooltip,
+        backgroundColor: ink.ink,
+        textStyle: { ...base.tooltip.textStyle, color: ink.shade.includes('127') ? '#14171a' : '#fcfbf7' },
+      },
       grid: [
         { left: 58, right: 18, top: 22, bottom: 118 },
         { left: 58, right: 18, height: 44, bottom: 42 },
@@ -30,24 +34,55 @@ export function runOption(data: Window, events: Schemas['EventView'][], unit: Un
       ],
       yAxis: [
         { ...base.yAxis, gridIndex: 0 },
-        { type: 'value', gridIndex: 1, min: 0, max: 100, interval: 50, axisLabel: text, splitLine: { lineStyle: { color: ink.hair } }, axisLine: { show: false } },
+        {
+          type: 'value',
+          gridIndex: 1,
+          min: 0,
+          max: 100,
+          interval: 50,
+          axisLabel: text,
+          splitLine: { lineStyle: { color: ink.hair } },
+          axisLine: { show: false },
+        },
       ],
       axisPointer: { link: [{ xAxisIndex: 'all' }] },
       series: [
-        line('set-point', broken(data.time_s, data.setpoint, gap).map(([t, v]) => [x(t), at(v)]), { color: ink.ink, width: 2, type: 'dotted' }, 'end'),
+        line(
+          'set-point',
+          broken(data.time_s, data.setpoint, gap).map(([t, v]) => [x(t), at(v)]),
+          { color: ink.ink, width: 2, type: 'dotted' },
+          'end',
+        ),
         {
-          ...line('reading', zigzag(data, gap).map(([t, v]) => [x(t), at(v)]), { color: tint, width: 2.5 }),
+          ...line(
+            'reading',
+            zigzag(data, gap).map(([t, v]) => [x(t), at(v)]),
+            { color: tint, width: 2.5 },
+          ),
           markLine: {
             silent: true,
             symbol: 'none',
             lineStyle: { color: ink.fault, type: 'dashed' },
-            label: { formatter: (p: { name: string }) => p.name, color: ink.fault, fontFamily: ink.words, fontSize: 13, position: 'insideEndTop', rotate: 0, align: 'left', padding: [14, 0, 0, 8] },
-            data: events
-              .filter((e) => e.kind !== 'import').map((e) => ({ xAxis: x(e.time_s), name: short(said(e.text, unit)) })),
+            label: {
+              formatter: (p: { name: string }) => p.name,
+              color: ink.fault,
+              fontFamily: ink.words,
+              fontSize: 13,
+              position: 'insideEndTop',
+              rotate: 0,
+              align: 'left',
+              padding: [14, 0, 0, 8],
+            },
+            data: events.filter((e) => e.kind !== 'import').map((e) => ({ xAxis: x(e.time_s), name: short(said(e.text, unit)) })),
           },
         },
         {
-          ...line('output', broken(data.time_s, data.output_high, gap).map(([t, v]) => [x(t), v]), { color: ink.cable, width: 1 }, 'end'),
+          ...line(
+            'output',
+            broken(data.time_s, data.output_high, gap).map(([t, v]) => [x(t), v]),
+            { color: ink.cable, width: 1 },
+            'end',
+          ),
           xAxisIndex: 1,
           yAxisIndex: 1,
           areaStyle: { color: ink.cable, opacity: 0.35 },

@@ -30,7 +30,9 @@ export function History({ history, parameters }: Props) {
                       .map((n) => `${of(n)?.title ?? n}: ${wordsOf(of(n), h.before[n], unit)} → ${wordsOf(of(n), h.after[n], unit)}`)
                       .join(' · ') || 'nothing changed'}
               </td>
-              <td className="dim"><Said>{h.why}</Said></td>
+              <td className="dim">
+                <Said>{h.why}</Said>
+              </td>
             </tr>
           ))}
         </tbody>

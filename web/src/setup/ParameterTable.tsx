@@ -43,7 +43,15 @@ export function ParameterTable({ parameters, values, onChange, error }: Props) {
             {parameters
               .filter((p) => p.group === group)
               .map((p) => (
-                <Row key={p.name} parameter={p} value={values[p.name] ?? null} active={!p.applies_in.length || p.applies_in.includes(String(values.mode))} unit={unit} onChange={onChange} error={error} />
+                <Row
+                  key={p.name}
+                  parameter={p}
+                  value={values[p.name] ?? null}
+                  active={!p.applies_in.length || p.applies_in.includes(String(values.mode))}
+                  unit={unit}
+                  onChange={onChange}
+                  error={error}
+                />
               ))}
           </Fragment>
         ))}
@@ -73,15 +81,33 @@ function Row({ parameter: p, value, active, unit, onChange, error }: RowProps) {
         {!active && <span className="small">, not in this mode</span>}
       </td>
       <td className="right">
-        <button className="fig" onClick={() => show({ note: { title: p.title, value: proposed, text: `${p.reason} ${p.meaning}` } })} aria-label={`${p.title} proposed: ${proposed}; why`}>
+        <button
+          className="fig"
+          onClick={() => show({ note: { title: p.title, value: proposed, text: `${p.reason} ${p.meaning}` } })}
+          aria-label={`${p.title} proposed: ${proposed}; why`}
+        >
           {proposed}
         </button>
       </td>
       <td>
         {p.choices.length ? (
-          <SelectField bare label={p.title} value={String(value ?? '')} options={p.choices as [string, string][]} onChange={(v) => onChange(p.name, v)} problem={problem} />
+          <SelectField
+            bare
+            label={p.title}
+            value={String(value ?? '')}
+            options={p.choices as [string, string][]}
+            onChange={(v) => onChange(p.name, v)}
+            problem={problem}
+          />
         ) : (
-          <NumberField bare label={p.title} kind={p.kind as Quantity} value={typeof value === 'number' ? value : null} onChange={(v) => onChange(p.name, v)} problem={problem} />
+          <NumberField
+            bare
+            label={p.title}
+            kind={p.kind as Quantity}
+            value={typeof value === 'number' ? value : null}
+            onChange={(v) => onChange(p.name, v)}
+            problem={problem}
+          />
         )}
       </td>
     </tr>

@@ -47,7 +47,9 @@ function Sheet({ rig, data }: { rig: Rig; data: Schemas['SetupView'] }) {
   const values = draft.values
   const [why, setWhy] = useKept(`why ${rig.slug}`, '')
   const save = useChange(rig.slug, (kind: 'as_found' | 'as_left') =>
-    need(api.PUT('/api/v1/rigs/{slug}/setup', { params: { path: { slug: rig.slug } }, body: { revision: draft.revision, values, kind, why } })),
+    need(
+      api.PUT('/api/v1/rigs/{slug}/setup', { params: { path: { slug: rig.slug } }, body: { revision: draft.revision, values, kind, why } }),
+    ),
   )
   const saved = () => {
     draft.discard()
@@ -60,29 +62,53 @@ function Sheet({ rig, data }: { rig: Rig; data: Schemas['SetupView'] }) {
   return (
     <>
       <h1>What should the controller be set to?</h1>
-      <p className="lead">{data.saved ? 'The middle column is what this rig needs; press it for the reason. The right one is what the controller holds.' : 'Nothing is recorded yet. Start from the proposals, or enter what you find in the controller.'}</p>
+      <p className="lead">
+        {data.saved
+          ? 'The middle column is what this rig needs; press it for the reason. The right one is what the controller holds.'
+          : 'Nothing is recorded yet. Start from the proposals, or enter what you find in the controller.'}
+      </p>
       <Resumed draft={draft} />
       <Conflict draft={draft} label={(f) => named(f)?.title ?? f} says={(f, v) => wordsOf(named(f), v, unit)} />
       <div style={{ margin: '10px 0' }}>
-        <Findings rig={rig} findings={data.findings} fine={data.saved ? 'The values suit this rig.' : 'Save the sheet once and it is checked against the rig.'} />
+        <Findings
+          rig={rig}
+          findings={data.findings}
+          fine={data.saved ? 'The values suit this rig.' : 'Save the sheet once and it is checked against the rig.'}
+        />
       </div>
       <div className="setup">
         <TemperatureScale label="Where the settings lie" marks={marksOf(rig, values)} window={windowOf(values)} height={440} />
         <div>
-          <ParameterTable parameters={data.parameters} values={values} onChange={(name, value) => draft.set({ [name]: value })} error={save.error} />
+          <ParameterTable
+            parameters={data.parameters}
+            values={values}
+            onChange={(name, value) => draft.set({ [name]: value })}
+            error={save.error}
+          />
         </div>
       </div>
       <div className="stack" style={{ marginTop: 14 }}>
         <TextField label="Why (goes into the book)" value={why} onChange={setWhy} />
         <Refused error={save.error} />
         <div className="row">
-          <button className="button main" disabled={save.isPending || incomplete || !!draft.theirs || (data.saved && !changed.length)} onClick={() => save.mutate('as_left', { onSuccess: saved })}>
+          <button
+            className="button main"
+            disabled={save.isPending || incomplete || !!draft.theirs || (data.saved && !changed.length)}
+            onClick={() => save.mutate('as_left', { onSuccess: saved })}
+          >
             Save as left{changed.length ? ` (${changed.length} changed)` : ''}
           </button>
-          <button className="button" disabled={save.isPending || incomplete || !!draft.theirs} onClick={() => save.mutate('as_found', { onSuccess: saved })}>
+          <button
+            className="button"
+            disabled={save.isPending || incomplete || !!draft.theirs}
+            onClick={() => save.mutate('as_found', { onSuccess: saved })}
+          >
             Save as found
           </button>
-          <button className="button quiet" onClick={() => draft.set(Object.fromEntries(data.parameters.map((p) => [p.name, p.proposed])) as Values)}>
+          <button
+            className="button quiet"
+            onClick={() => draft.set(Object.fromEntries(data.parameters.map((p) => [p.name, p.proposed])) as Values)}
+          >
             Take all proposals
           </button>
         </div>
@@ -93,7 +119,8 @@ function Sheet({ rig, data }: { rig: Rig; data: Schemas['SetupView'] }) {
         <p>Unit first: many controllers keep the digits of everything else when it changes. Limits and alarms next, tuning after.</p>
         <p>As found: what was in it before you touched it. As left: what you leave it with.</p>
         <div className="caution">
-          <strong>Going into set-up may stop the outputs,</strong> or leave them as they are: know which. Never tune with product in the machine.
+          <strong>Going into set-up may stop the outputs,</strong> or leave them as they are: know which. Never tune with product in the
+          machine.
         </div>
       </ReasonOfPlace>
     </>

@@ -35,7 +35,12 @@ export function Conflict<T extends object>({ draft, label, says }: Props<T>) {
               <td className="num">{said(f, draft.values[f])}</td>
               <td className="num">{said(f, theirs[f])}</td>
               <td>
-                <button type="button" className="button quiet" aria-label={`Take the rig’s ${called(f)}`} onClick={() => draft.set({ [f]: theirs[f] } as unknown as Partial<T>)}>
+                <button
+                  type="button"
+                  className="button quiet"
+                  aria-label={`Take the rig’s ${called(f)}`}
+                  onClick={() => draft.set({ [f]: theirs[f] } as unknown as Partial<T>)}
+                >
                   Take the rig’s
                 </button>
               </td>

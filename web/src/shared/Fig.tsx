@@ -24,7 +24,9 @@ export function Figures({ figures }: { figures: Figure[] }) {
       <tbody>
         {figures.map((f) => (
           <tr key={f.name}>
-            <td><Said>{capital(f.name)}</Said></td>
+            <td>
+              <Said>{capital(f.name)}</Said>
+            </td>
             <td className="right">
               <Fig figure={f} />
             </td>

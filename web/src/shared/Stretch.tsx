@@ -40,7 +40,9 @@ export function Stretch({ start, end, stretch }: { start: number; end: number; s
         }}
       />
       <div className="between small">
-        <span className="num" style={{ whiteSpace: 'nowrap' }}>{words(shown[0]! - start)}</span>
+        <span className="num" style={{ whiteSpace: 'nowrap' }}>
+          {words(shown[0]! - start)}
+        </span>
         {whole && !moving ? (
           <span className="dim">judged: the whole run; move the handles to choose a stretch</span>
         ) : (
@@ -48,7 +50,9 @@ export function Stretch({ start, end, stretch }: { start: number; end: number; s
             Back to the whole run
           </button>
         )}
-        <span className="num" style={{ whiteSpace: 'nowrap' }}>{words(shown[1]! - start)}</span>
+        <span className="num" style={{ whiteSpace: 'nowrap' }}>
+          {words(shown[1]! - start)}
+        </span>
       </div>
     </div>
   )

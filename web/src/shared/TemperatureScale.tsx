@@ -32,10 +32,19 @@ export function TemperatureScale({ marks, window: range, height = 420, label }: 
   const pad = Math.max((highest - lowest) * 0.1, 2)
   const [low, high] = [lowest - pad, highest + pad]
   const y = (c: number) => 12 + ((high - c) / (high - low)) * (height - 24)
-  const placed = spread(marks.map((m) => ({ mark: m, y: y(m.celsius) })), GAP, height)
+  const placed = spread(
+    marks.map((m) => ({ mark: m, y: y(m.celsius) })),
+    GAP,
+    height,
+  )
   const stops = Array.from({ length: 13 }, (_, i) => high - ((high - low) * i) / 12)
   return (
-    <svg className="scale" viewBox={`0 0 350 ${height}`} role="img" aria-label={`${label}: ${marks.map((m) => `${m.name} ${fixed(absolute(m.celsius, unit), 0)} °${unit}`).join(', ')}`}>
+    <svg
+      className="scale"
+      viewBox={`0 0 350 ${height}`}
+      role="img"
+      aria-label={`${label}: ${marks.map((m) => `${m.name} ${fixed(absolute(m.celsius, unit), 0)} °${unit}`).join(', ')}`}
+    >
       <defs>
         <linearGradient id={id} x1="0" x2="0" y1="0" y2="1">
           {stops.map((c, i) => (

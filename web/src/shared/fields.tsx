@@ -132,7 +132,13 @@ export function SelectField<T extends string>({ value, options, onChange, bare, 
   const id = useId()
   const { unit } = usePreferences()
   const select = (
-    <select id={id} aria-label={bare ? said(frame.label, unit) : undefined} aria-invalid={frame.problem ? true : undefined} value={value} onChange={(e) => onChange(e.target.value as T)}>
+    <select
+      id={id}
+      aria-label={bare ? said(frame.label, unit) : undefined}
+      aria-invalid={frame.problem ? true : undefined}
+      value={value}
+      onChange={(e) => onChange(e.target.value as T)}
+    >
       {options.map(([key, words]) => (
         <option key={key} value={key}>
           {said(words, unit)}
@@ -140,5 +146,11 @@ export function SelectField<T extends string>({ value, options, onChange, bare, 
       ))}
     </select>
   )
-  return bare ? <span className="field">{select}</span> : <Frame id={id} {...frame}>{select}</Frame>
+  return bare ? (
+    <span className="field">{select}</span>
+  ) : (
+    <Frame id={id} {...frame}>
+      {select}
+    </Frame>
+  )
 }

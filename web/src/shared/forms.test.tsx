@@ -72,11 +72,11 @@ function Form({ stored, revision }: { stored: { room: number; name: string }; re
   const draft = useDraft('cabinet', 'purpose', stored, revision)
   return (
     <QueryClientProvider client={queries}>
-    <Preferences>
-      <button onClick={() => draft.set({ room: 23 })}>type</button>
-      <output>{`${draft.values.room} ${draft.values.name} on ${draft.revision}`}</output>
-      <Conflict draft={draft} />
-    </Preferences>
+      <Preferences>
+        <button onClick={() => draft.set({ room: 23 })}>type</button>
+        <output>{`${draft.values.room} ${draft.values.name} on ${draft.revision}`}</output>
+        <Conflict draft={draft} />
+      </Preferences>
     </QueryClientProvider>
   )
 }
@@ -85,8 +85,14 @@ test('a conflict shows both values of every field, and each can be taken', async
   const { rerender } = render(<Form stored={{ room: 21, name: 'Cabinet' }} revision={3} />)
   await userEvent.click(screen.getByText('type'))
   rerender(<Form stored={{ room: 25, name: 'Oven' }} revision={4} />)
-  const cells = screen.getAllByRole('row').slice(1).map((r) => [...r.querySelectorAll('td')].slice(0, 3).map((c) => c.textContent))
-  expect(cells).toEqual([['Room', '23', '25'], ['Name', 'Cabinet', 'Oven']])
+  const cells = screen
+    .getAllByRole('row')
+    .slice(1)
+    .map((r) => [...r.querySelectorAll('td')].slice(0, 3).map((c) => c.textContent))
+  expect(cells).toEqual([
+    ['Room', '23', '25'],
+    ['Name', 'Cabinet', 'Oven'],
+  ])
   await userEvent.click(screen.getByLabelText('Take the rig’s Name'))
   expect(screen.getByRole('status').textContent).toBe('23 Oven on 3')
   await userEvent.click(screen.getByText(/I have looked/))

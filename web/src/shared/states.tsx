@@ -32,7 +32,11 @@ export function Failure({ error, onRetry }: { error: unknown; onRetry?: () => vo
     <div className="page">
       <div className="empty" role="alert">
         <h2>{offline ? 'Rellux does not answer' : 'This cannot be shown'}</h2>
-        <p>{offline ? 'Recording goes on if the recorder runs. Start Rellux again, or wait: this page tries by itself.' : String(error instanceof Error ? error.message : error)}</p>
+        <p>
+          {offline
+            ? 'Recording goes on if the recorder runs. Start Rellux again, or wait: this page tries by itself.'
+            : String(error instanceof Error ? error.message : error)}
+        </p>
         <div className="row">
           {onRetry && (
             <button className="button main" onClick={onRetry}>

@@ -29,7 +29,8 @@ export default function KeyMap({ onClose }: { onClose: () => void }) {
           ))}
         </dl>
         <label className="tick">
-          <input type="checkbox" checked={letters} onChange={toggleLetters} /> Single letters and digits do this (off: only with Ctrl, by mouse and by Tab)
+          <input type="checkbox" checked={letters} onChange={toggleLetters} /> Single letters and digits do this (off: only with Ctrl, by
+          mouse and by Tab)
         </label>
       </DialogContent>
     </Dialog>

@@ -61,7 +61,14 @@ export default function Palette({ slug, onClose }: { slug?: string; onClose: () 
           ...STATIONS.map((s) => ({ text: STATION_NAME[s], also: ALSO[s], run: go(`/rigs/${slug}/${s}`) })),
           { text: 'Heat off', also: 'stop emergency safe', run: () => window.dispatchEvent(new Event(SAFE_OFF)) },
           { text: 'Record a run', also: 'start log', run: () => void record() },
-          { text: 'New wire', also: 'add connection join', run: () => (void navigate(`/rigs/${slug}/wiring`), void onceThere('form[aria-label="New wire"] input', (field) => field.focus())) },
+          {
+            text: 'New wire',
+            also: 'add connection join',
+            run: () => (
+              void navigate(`/rigs/${slug}/wiring`),
+              void onceThere('form[aria-label="New wire"] input', (field) => field.focus())
+            ),
+          },
           { text: 'Take back the last edit of the wiring', also: 'undo', run: () => void undo() },
           { text: 'Import a CSV log', also: 'bring in data', run: go(`/rigs/${slug}/runs/import`) },
           { text: 'Export the whole rig', also: 'save file zip backup', run: () => window.location.assign(`/api/v1/rigs/${slug}/export`) },
@@ -116,7 +123,14 @@ export default function Palette({ slug, onClose }: { slug?: string; onClose: () 
       />
       <ul className="palette-list" id="palette-list" role="listbox" aria-label="Commands">
         {found.map((c, i) => (
-          <li key={c.text} ref={i === chosen ? intoView : null} id={`palette-${i}`} role="option" aria-selected={i === chosen} onClick={() => run(c)}>
+          <li
+            key={c.text}
+            ref={i === chosen ? intoView : null}
+            id={`palette-${i}`}
+            role="option"
+            aria-selected={i === chosen}
+            onClick={() => run(c)}
+          >
             {c.text}
           </li>
         ))}

@@ -29,7 +29,17 @@ export function RigLive({ slug }: { slug: string }) {
   const live = useLive(slug)
   if (!live || live.status === 'none') return null
   if (live.message === 'archived') return <span className="live dim">archived</span>
-  if (live.status === 'offline') return <span className="live dim">no answer{live.message && <>: <Said>{live.message}</Said></>}</span>
+  if (live.status === 'offline')
+    return (
+      <span className="live dim">
+        no answer
+        {live.message && (
+          <>
+            : <Said>{live.message}</Said>
+          </>
+        )}
+      </span>
+    )
   return (
     <span className="live" aria-label="Reading now">
       <span className="small dim">{live.recording ? 'recording' : 'reading'}</span>

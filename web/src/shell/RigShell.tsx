@@ -19,7 +19,11 @@ export function RigShell() {
 
 /** An archived rig says so on every page, and how to take it up again. */
 function Archived({ rig }: { rig: Rig }) {
-  const back = useChange(rig.slug, () => need(api.PUT('/api/v1/rigs/{slug}/archive', { params: { path: { slug: rig.slug } }, body: { revision: rig.revision, archived: false } })))
+  const back = useChange(rig.slug, () =>
+    need(
+      api.PUT('/api/v1/rigs/{slug}/archive', { params: { path: { slug: rig.slug } }, body: { revision: rig.revision, archived: false } }),
+    ),
+  )
   return (
     <div className="notice row noprint" role="status">
       <span>This rig is archived: it can be looked at, and nothing of it changes.</span>

@@ -27,7 +27,8 @@ export function SafeOffNotice({ state, onPress, onClose }: Props) {
         {state.phase === 'unconfirmed' && 'Not confirmed — open the main switch'}
       </h2>
       <p>
-        {state.phase === 'confirmed' && `The controller says so itself, after ${state.seconds.toFixed(1)} s.${state.inBook ? ' Writing is disarmed.' : ''}`}
+        {state.phase === 'confirmed' &&
+          `The controller says so itself, after ${state.seconds.toFixed(1)} s.${state.inBook ? ' Writing is disarmed.' : ''}`}
         {state.phase === 'unconfirmed' && `${sentence(state.said)} Whether it heats is not known.`}
         {!state.inBook && ' It could not be written into the Book.'}
       </p>

@@ -90,7 +90,12 @@ function Derivation({ figure }: { figure: Figure }) {
       {figure.reason && <p>{said(figure.reason, unit)}</p>}
       {(figure.formula || figure.inputs.length > 0) && (
         <div className="derivation">
-          {figure.formula && <div className="formula">{figure.symbol && !figure.formula.includes('=') ? `${figure.symbol} = ` : ''}{figure.formula}</div>}
+          {figure.formula && (
+            <div className="formula">
+              {figure.symbol && !figure.formula.includes('=') ? `${figure.symbol} = ` : ''}
+              {figure.formula}
+            </div>
+          )}
           <dl>
             {figure.inputs.map((i) => (
               <FigureInput key={i.name + i.symbol} input={i} />

@@ -20,13 +20,16 @@ function Page() {
 type Answered = Awaited<ReturnType<typeof api.POST>>
 const answers: ((answer: Answered) => void)[] = []
 const failures: ((error: Error) => void)[] = []
-const said = (body: Partial<Schemas['SafeOffView']>) => ({ data: { said: '', took_s: 0.2, in_book: true, ...body }, response: new Response() }) as Answered
+const said = (body: Partial<Schemas['SafeOffView']>) =>
+  ({ data: { said: '', took_s: 0.2, in_book: true, ...body }, response: new Response() }) as Answered
 const settle = (ms = 0) => act(() => vi.advanceTimersByTimeAsync(ms))
 
 beforeEach(() => {
   vi.useFakeTimers()
   answers.length = failures.length = 0
-  vi.spyOn(api, 'POST').mockImplementation((() => new Promise((answer, fail) => (answers.push(answer), failures.push(fail)))) as typeof api.POST)
+  vi.spyOn(api, 'POST').mockImplementation(
+    (() => new Promise((answer, fail) => (answers.push(answer), failures.push(fail)))) as typeof api.POST,
+  )
   render(
     <QueryClientProvider client={newQueries()}>
       <Page />

@@ -12,7 +12,9 @@ export function titleOf(pathname: string, rigs: { slug: string; name: string }[]
   const question = (key: string) => questions.find((q) => q.key === key)?.title
   if (place !== 'rigs') return [question(second) ?? PLACES[place] ?? 'Nothing here', 'Rellux'].join(' · ')
   const station = third === 'runs' && fourth === 'import' ? 'Import a log' : STATION_NAME[third as Station]
-  return [third === 'parts' && fourth ? question(fourth) : undefined, station, rigs.find((r) => r.slug === second)?.name, 'Rellux'].filter(Boolean).join(' · ')
+  return [third === 'parts' && fourth ? question(fourth) : undefined, station, rigs.find((r) => r.slug === second)?.name, 'Rellux']
+    .filter(Boolean)
+    .join(' · ')
 }
 
 /** Names the page, and after going to another one puts the focus on its heading. */

@@ -31,11 +31,17 @@ const LINES = [
 /** Candidates overlaid on the window, with what each would do in numbers. */
 export function Candidates({ rig, data }: { rig: Rig; data: Schemas['TuningView'] }) {
   const { unit, theme } = usePreferences()
-  const [priority, setPriority] = useInAddress<Priority>('priority', 'no_overshoot', PRIORITIES.map(([key]) => key))
+  const [priority, setPriority] = useInAddress<Priority>(
+    'priority',
+    'no_overshoot',
+    PRIORITIES.map(([key]) => key),
+  )
   const [picked, setPicked] = useInAddress<string>('candidate', '')
   const chosen = data.candidates.find((c) => c.key === picked)?.key ?? data.preferred[priority] ?? data.candidates[0]?.key
   const accept = useChange(rig.slug, (candidate: string) =>
-    need(api.POST('/api/v1/rigs/{slug}/tuning/accept', { params: { path: { slug: rig.slug } }, body: { revision: rig.revision, candidate } })),
+    need(
+      api.POST('/api/v1/rigs/{slug}/tuning/accept', { params: { path: { slug: rig.slug } }, body: { revision: rig.revision, candidate } }),
+    ),
   )
   const option = useMemo(() => overlay(data, chosen ?? '', unit, theme), [data, chosen, unit, theme])
   const current = data.candidates.find((c) => c.key === chosen)
@@ -83,7 +89,9 @@ export function Candidates({ rig, data }: { rig: Rig; data: Schemas['TuningView'
               <Metric of={c} name="settling time" label="settled" otherwise="not yet" />
               <Metric of={c} name="ripple, peak to peak" label="ripple" />
               <Metric of={c} name="switchings per hour" label="switch/h" />
-              <td className="right num" data-label="Ms">{c.ms ? <Fig figure={c.ms} /> : '–'}</td>
+              <td className="right num" data-label="Ms">
+                {c.ms ? <Fig figure={c.ms} /> : '–'}
+              </td>
               <td data-label="window">{c.in_window ? 'holds' : <b style={{ color: 'var(--fault)' }}>leaves it</b>}</td>
             </tr>
           ))}
@@ -128,7 +136,15 @@ function overlay(data: Schemas['TuningView'], chosen: string, unit: 'C' | 'F', t
     const shaded = data.candidates.find((c) => c.key === chosen)
     const band = shaded
       ? [
-          { type: 'line', stack: 'band', data: shaded.time_s.map((t, i) => [x(t), at(shaded.low_c[i] ?? 0)]), showSymbol: false, lineStyle: { opacity: 0 }, silent: true, tooltip: { show: false } },
+          {
+            type: 'line',
+            stack: 'band',
+            data: shaded.time_s.map((t, i) => [x(t), at(shaded.low_c[i] ?? 0)]),
+            showSymbol: false,
+            lineStyle: { opacity: 0 },
+            silent: true,
+            tooltip: { show: false },
+          },
           {
             type: 'line',
             stack: 'band',
@@ -159,15 +175,34 @@ function overlay(data: Schemas['TuningView'], chosen: string, unit: 'C' | 'F', t
               markArea: {
                 silent: true,
                 itemStyle: { color: ink.fine, opacity: 0.13 },
-                label: { show: true, position: 'insideTopRight', color: ink.fine, fontFamily: ink.words, fontSize: 14, formatter: 'process window' },
+                label: {
+                  show: true,
+                  position: 'insideTopRight',
+                  color: ink.fine,
+                  fontFamily: ink.words,
+                  fontSize: 14,
+                  formatter: 'process window',
+                },
                 data: [[{ yAxis: at(data.window_low_c) }, { yAxis: at(data.window_high_c) }]],
               },
               markLine: {
                 silent: true,
                 symbol: 'none',
                 lineStyle: { color: ink.ink, type: 'dotted', width: 1.5 },
-                label: { color: ink.ink, fontFamily: ink.words, fontSize: 14, formatter: (p: { name: string }) => p.name, position: 'insideEndTop', rotate: 0, align: 'left', padding: [14, 0, 0, 8] },
-                data: [{ yAxis: at(data.setpoint_c), name: '' }, ...(data.disturbance_s == null ? [] : [{ xAxis: x(data.disturbance_s), name: 'door open one minute' }])],
+                label: {
+                  color: ink.ink,
+                  fontFamily: ink.words,
+                  fontSize: 14,
+                  formatter: (p: { name: string }) => p.name,
+                  position: 'insideEndTop',
+                  rotate: 0,
+                  align: 'left',
+                  padding: [14, 0, 0, 8],
+                },
+                data: [
+                  { yAxis: at(data.setpoint_c), name: '' },
+                  ...(data.disturbance_s == null ? [] : [{ xAxis: x(data.disturbance_s), name: 'door open one minute' }]),
+                ],
               },
             }),
           }

@@ -26,13 +26,24 @@ export function Identify({ rig, runs, start, onDone, onCancel }: Props) {
   const run = runs.find((r) => r.id === id)
   const stretch = useStretch(start.from, start.to)
   const window = useWindow(rig.slug, run?.id, false)
-  const option = useMemo(() => (window.data && run ? runOption(window.data, run.events, unit, heat(run.peak_c, theme)) : null), [window.data, run, unit, theme])
+  const option = useMemo(
+    () => (window.data && run ? runOption(window.data, run.events, unit, heat(run.peak_c, theme)) : null),
+    [window.data, run, unit, theme],
+  )
   const identify = useChange(rig.slug, () =>
-    need(api.POST('/api/v1/rigs/{slug}/tuning/identify', { params: { path: { slug: rig.slug } }, body: { run: id!, start_s: stretch.from ?? null, end_s: stretch.to ?? null } })),
+    need(
+      api.POST('/api/v1/rigs/{slug}/tuning/identify', {
+        params: { path: { slug: rig.slug } },
+        body: { run: id!, start_s: stretch.from ?? null, end_s: stretch.to ?? null },
+      }),
+    ),
   )
   return (
     <section className="stack" style={{ marginTop: 10 }} aria-label="Choose a stretch">
-      <p className="lead">Choose a run in which the heater clearly did something: a heat-up, a step, an on/off cycle. Leave out doors and disturbances with the handles.</p>
+      <p className="lead">
+        Choose a run in which the heater clearly did something: a heat-up, a step, an on/off cycle. Leave out doors and disturbances with
+        the handles.
+      </p>
       <div style={{ maxWidth: 420 }}>
         <SelectField
           label="Run"
@@ -54,7 +65,11 @@ export function Identify({ rig, runs, start, onDone, onCancel }: Props) {
       )}
       <Refused error={identify.error} />
       <div className="row">
-        <button className="button main" disabled={!run || identify.isPending} onClick={() => identify.mutate(undefined, { onSuccess: onDone })}>
+        <button
+          className="button main"
+          disabled={!run || identify.isPending}
+          onClick={() => identify.mutate(undefined, { onSuccess: onDone })}
+        >
           {identify.isPending ? 'Fitting…' : 'Find the process'}
         </button>
         {onCancel && (

@@ -29,7 +29,8 @@ export function Process({ identified: found, problem, onAgain }: Props) {
   return (
     <section aria-label="Process">
       <p className="lead">
-        Process found from {found.run_name}: gain {gain && <Fig figure={gain} />}, lag {lag && <Fig figure={lag} />}, dead time {dead && <Fig figure={dead} />}; at full power {slope && <Fig figure={slope} />}.
+        Process found from {found.run_name}: gain {gain && <Fig figure={gain} />}, lag {lag && <Fig figure={lag} />}, dead time{' '}
+        {dead && <Fig figure={dead} />}; at full power {slope && <Fig figure={slope} />}.
       </p>
       <div className="verdict">
         <span className={`badge ${tone}`}>{word}</span>
@@ -59,7 +60,13 @@ function Fit({ found }: { found: Schemas['IdentifiedView'] }) {
       tooltip: { show: false },
       series: [
         { type: 'line', name: 'measured', data: series(found.measured_c), showSymbol: false, lineStyle: { color: ink.ink, width: 2 } },
-        { type: 'line', name: 'model', data: series(found.modelled_c), showSymbol: false, lineStyle: { color: ink.danger, width: 2, type: 'dashed' } },
+        {
+          type: 'line',
+          name: 'model',
+          data: series(found.modelled_c),
+          showSymbol: false,
+          lineStyle: { color: ink.danger, width: 2, type: 'dashed' },
+        },
       ],
     })
   }, [found, unit])
@@ -67,7 +74,8 @@ function Fit({ found }: { found: Schemas['IdentifiedView'] }) {
     <>
       <Chart option={option} height={230} label="Measured reading and model" />
       <p className="small dim">
-        Solid: measured. Dashed: model. They differ by {say(found.residual_c, 'temperature_difference', unit)} rms over {found.points} points.
+        Solid: measured. Dashed: model. They differ by {say(found.residual_c, 'temperature_difference', unit)} rms over {found.points}{' '}
+        points.
       </p>
     </>
   )

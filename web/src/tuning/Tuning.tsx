@@ -65,7 +65,8 @@ export default function Tuning() {
         <p>The shade spans processes 25 % off either way. A candidate whose shade stays in the window will hold when the load changes.</p>
         <p>Ms tells how near the loop is to swinging: below 1.6 is calm, above 2 is nervous.</p>
         <div className="caution">
-          <strong>Empty the rig first.</strong> Limits and alarms are set before tuning, because tuning overshoots. Never step-test with product inside.
+          <strong>Empty the rig first.</strong> Limits and alarms are set before tuning, because tuning overshoots. Never step-test with
+          product inside.
         </div>
       </ReasonOfPlace>
     </>

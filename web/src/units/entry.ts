@@ -24,7 +24,10 @@ const nothing = (wrong = ''): Entry => ({ value: null, says: '', wrong })
 
 /** Read a number as people write it. What can be read in two ways is refused with both; ``comma``: the reader's decimal mark. */
 export function entry(text: string, kind: Quantity | undefined, unit: Unit, comma = writesComma()): Entry {
-  const plain = text.replace(/[\u00a0\u2009\u202f]/g, ' ').replace(/[−–]/g, '-').trim()
+  const plain = text
+    .replace(/[\u00a0\u2009\u202f]/g, ' ')
+    .replace(/[−–]/g, '-')
+    .trim()
   if (!plain) return nothing()
   const found = NUMBER.exec(plain)
   if (!found || /^[+-]?0\d/.test(plain) || /^[+-]?0[xob]/i.test(plain)) return nothing(`“${text.trim()}” is not a number`)
@@ -35,8 +38,12 @@ export function entry(text: string, kind: Quantity | undefined, unit: Unit, comm
   if (Math.abs(given) > LARGEST) return nothing('this number is too large for anything here')
   const temperature = kind === 'temperature' || kind === 'temperature_difference'
   const suffix = unitOf(behind, kind, unit)
-  if (suffix === null) return nothing(`“${behind}” cannot be read here${temperature ? ': °C or °F' : kind && SYMBOL[kind] ? `: the number alone, in ${SYMBOL[kind]}` : ': the number alone'}`)
-  const value = kind === 'temperature' ? toCelsius(given, suffix) : kind === 'temperature_difference' ? differenceToCelsius(given, suffix) : given
+  if (suffix === null)
+    return nothing(
+      `“${behind}” cannot be read here${temperature ? ': °C or °F' : kind && SYMBOL[kind] ? `: the number alone, in ${SYMBOL[kind]}` : ': the number alone'}`,
+    )
+  const value =
+    kind === 'temperature' ? toCelsius(given, suffix) : kind === 'temperature_difference' ? differenceToCelsius(given, suffix) : given
   const symbol = temperature ? `°${suffix}` : kind ? (SYMBOL[kind] ?? '') : ''
   const written = comma ? number.replace(',', '.') : number
   const plainly = /^\d+(\.\d{1,2})?$/.test(written) || sign + written === String(given) // 60.0 is no other number to anybody

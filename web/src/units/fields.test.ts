@@ -4,8 +4,28 @@ import { type FieldWords, labelOf, valueOf } from './fields'
 const KNOWN = new Map<string, FieldWords>([
   ['highest_c', { label: 'Highest allowed', kind: 'temperature', choices: [] }],
   ['offset_c', { label: 'Offset', kind: 'temperature_difference', choices: [] }],
-  ['mode', { label: 'Control mode', kind: null, choices: [['on_off', 'On/off'], ['pid', 'PID']] }],
-  ['limiter', { label: 'Independent limiter', kind: null, choices: [['true', 'yes'], ['false', 'no']] }],
+  [
+    'mode',
+    {
+      label: 'Control mode',
+      kind: null,
+      choices: [
+        ['on_off', 'On/off'],
+        ['pid', 'PID'],
+      ],
+    },
+  ],
+  [
+    'limiter',
+    {
+      label: 'Independent limiter',
+      kind: null,
+      choices: [
+        ['true', 'yes'],
+        ['false', 'no'],
+      ],
+    },
+  ],
   ['display_c', { label: 'Display', kind: 'temperature', choices: [] }],
 ])
 

@@ -9,7 +9,13 @@ export type FieldWords = Pick<Schemas['FieldWords'], 'label' | 'choices'> & { ki
 /** ``pairs[0].display_c`` → the field at its end, and which of several it is (from 1). */
 const partsOf = (path: string): [string, number | null] => {
   const place = /\[(\d+)\]/.exec(path)
-  return [path.split('.').at(-1)!.replace(/\[\d+\]$/, ''), place ? Number(place[1]) + 1 : null]
+  return [
+    path
+      .split('.')
+      .at(-1)!
+      .replace(/\[\d+\]$/, ''),
+    place ? Number(place[1]) + 1 : null,
+  ]
 }
 
 /** A name nobody has described: its words. */
@@ -32,7 +38,10 @@ export function valueOf(known: Map<string, FieldWords>, path: string, value: unk
   if (typeof value === 'number') return say(value, field?.kind ?? null, unit)
   if (typeof value === 'boolean') return value ? 'yes' : 'no'
   if (Array.isArray(value)) return value.map((v) => valueOf(known, '', v, unit)).join(', ') || '–'
-  if (typeof value === 'object') return Object.entries(value).map(([k, v]) => `${labelOf(known, k)} ${valueOf(known, k, v, unit)}`).join(', ')
+  if (typeof value === 'object')
+    return Object.entries(value)
+      .map(([k, v]) => `${labelOf(known, k)} ${valueOf(known, k, v, unit)}`)
+      .join(', ')
   return said(String(value), unit)
 }
 

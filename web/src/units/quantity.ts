@@ -10,9 +10,30 @@ export const differenceToCelsius = (value: number, unit: Unit) => (unit === 'F' 
 
 /** Units that do not change with the person reading. */
 export const SYMBOL: Partial<Record<Quantity, string>> = {
-  power: 'W', current: 'A', voltage: 'V', resistance: 'Ω', area: 'mm²', thermal_resistance: 'K/W', percent: '%', per_hour: '/h',
-  time: 's', millimetres: 'mm', metres: 'm', surface: 'm²', conductivity: 'W/m·K', heat_transfer: 'W/m²K', energy: 'kWh', mass: 'kg',
-  frequency: 'Hz', angle: '°', power_per_metre: 'W/m', surface_load: 'W/cm²', millivolts: 'mV', milliamperes: 'mA', let_through: 'A²s', flow: 'l/min',
+  power: 'W',
+  current: 'A',
+  voltage: 'V',
+  resistance: 'Ω',
+  area: 'mm²',
+  thermal_resistance: 'K/W',
+  percent: '%',
+  per_hour: '/h',
+  time: 's',
+  millimetres: 'mm',
+  metres: 'm',
+  surface: 'm²',
+  conductivity: 'W/m·K',
+  heat_transfer: 'W/m²K',
+  energy: 'kWh',
+  mass: 'kg',
+  frequency: 'Hz',
+  angle: '°',
+  power_per_metre: 'W/m',
+  surface_load: 'W/cm²',
+  millivolts: 'mV',
+  milliamperes: 'mA',
+  let_through: 'A²s',
+  flow: 'l/min',
 }
 
 /** A value of a kind, in the unit chosen: number text and unit apart, so that figures can be set in tabular numerals. */
@@ -55,7 +76,8 @@ export function duration(seconds: number): { text: string; unit: string } {
 /** As it is read: a true minus, the decimal mark of the reader's language. */
 const spelled = (text: string) => mark(text.replace(/^-/, '−'))
 
-export const fixed = (value: number, digits: number) => spelled((Object.is(Math.round(value * 10 ** digits), -0) ? 0 : value).toFixed(digits))
+export const fixed = (value: number, digits: number) =>
+  spelled((Object.is(Math.round(value * 10 ** digits), -0) ? 0 : value).toFixed(digits))
 
 /** Three significant digits, without exponents for everyday sizes. */
 export function significant(value: number): string {

@@ -12,28 +12,35 @@ import { Refused } from '../shared/states'
 import { usePreferences } from '../shell/preferences'
 import { ReasonOfPlace, useShow } from '../shell/reason'
 import { said } from '../units/message'
-import { AtTheRig } from './AtTheRig'
-import { CutList } from './CutList'
-import { Drawings, useDrawings, type View as Circuit } from './Drawings'
+import { AtTheRig } from './rig/AtTheRig'
+import { CutList } from './list/CutList'
+import { Drawings, useDrawings, type View as Circuit } from './diagram/Drawings'
 import type { List } from './edits'
-import { FaultList } from './FaultList'
-import { LivedWith } from './LivedWith'
-import { MeterPlan } from './MeterPlan'
-import { AT_REST, OWN, OwnPosition, usePosition } from './OwnPosition'
-import { PartList } from './PartList'
-import { PasteWires } from './PasteWires'
-import { Photos } from './Photos'
-import { Starting } from './Starting'
-import { StateLoads } from './StateLoads'
-import { StateTable } from './StateTable'
-import { Toolbar } from './Toolbar'
-import { WireEditor } from './WireEditor'
-import { WireList } from './WireList'
+import { FaultList } from './faults/FaultList'
+import { LivedWith } from './faults/LivedWith'
+import { MeterPlan } from './meter/MeterPlan'
+import { AT_REST, OWN, OwnPosition, usePosition } from './states/OwnPosition'
+import { PartList } from './list/PartList'
+import { PasteWires } from './list/PasteWires'
+import { Photos } from './rig/Photos'
+import { Starting } from './list/Starting'
+import { StateLoads } from './states/StateLoads'
+import { StateTable } from './states/StateTable'
+import { Toolbar } from './list/Toolbar'
+import { WireEditor } from './list/WireEditor'
+import { WireList } from './list/WireList'
 import './wiring.css'
 
 const NOTHING: string[] = []
 type View = 'diagram' | 'states' | 'faults' | 'meter' | 'cut' | 'rig'
-const VIEWS = [['diagram', 'Diagram'], ['states', 'What is on when'], ['faults', 'If something fails'], ['meter', 'What a meter shows'], ['cut', 'Wires to cut'], ['rig', 'At the rig']] as const
+const VIEWS = [
+  ['diagram', 'Diagram'],
+  ['states', 'What is on when'],
+  ['faults', 'If something fails'],
+  ['meter', 'What a meter shows'],
+  ['cut', 'Wires to cut'],
+  ['rig', 'At the rig'],
+] as const
 
 /** Which terminal goes to which, and is it right. */
 export default function Wiring() {
@@ -68,10 +75,14 @@ export default function Wiring() {
       </Fetched>
       <ReasonOfPlace>
         <h2>What is checked</h2>
-        <p>Protection, currents and voltages as solved, sensors, commands, logic level, and every single failure. A finding can be lived with, for a reason that stands on the sheet.</p>
+        <p>
+          Protection, currents and voltages as solved, sensors, commands, logic level, and every single failure. A finding can be lived
+          with, for a reason that stands on the sheet.
+        </p>
         <p>The list is the truth; the diagram is drawn from it. Press two terminals to join them.</p>
         <div className="caution">
-          <strong>Dead before touching.</strong> Disconnect, lock off, prove dead on all poles with a tester proved on a live source. Fixed mains wiring belongs to a licensed person in most places; this tool does not certify.
+          <strong>Dead before touching.</strong> Disconnect, lock off, prove dead on all poles with a tester proved on a live source. Fixed
+          mains wiring belongs to a licensed person in most places; this tool does not certify.
         </div>
       </ReasonOfPlace>
     </>
@@ -79,7 +90,11 @@ export default function Wiring() {
 }
 
 function Sheet({ rig, wiring }: { rig: Rig; wiring: List }) {
-  const [view, setView] = useInAddress<View>('view', 'diagram', VIEWS.map(([key]) => key))
+  const [view, setView] = useInAddress<View>(
+    'view',
+    'diagram',
+    VIEWS.map(([key]) => key),
+  )
   const [circuit, setCircuit] = useInAddress<Circuit>('circuit', 'all')
   const { placed, drawn, failed } = useDrawings(wiring, circuit)
   const [state, setState] = useInAddress<string>('lit', 'output on')
@@ -91,7 +106,9 @@ function Sheet({ rig, wiring }: { rig: Rig; wiring: List }) {
   const [subject, setSubject] = useState('')
   const [part, setPart] = useState('')
   const join = useChange(rig.slug, async ([a, b]: [string, string]) => {
-    const after = await need(api.POST('/api/v1/rigs/{slug}/wiring/wires', { params: { path: { slug: rig.slug } }, body: { revision: rig.revision, a, b } }))
+    const after = await need(
+      api.POST('/api/v1/rigs/{slug}/wiring/wires', { params: { path: { slug: rig.slug } }, body: { revision: rig.revision, a, b } }),
+    )
     setPicked(NOTHING)
     setChosen(Math.max(...after.wires.map((w) => w.number))) // there to be sized, or removed again
   })
@@ -142,14 +159,36 @@ function Sheet({ rig, wiring }: { rig: Rig; wiring: List }) {
             <LivedWith rig={rig} wiring={wiring} pressed={pressed} />
           </div>
           {placed ? (
-            <Drawings wiring={drawn} placed={placed} view={circuit} onView={setCircuit} state={shown} bad={bad} sought={pressed?.subjects.join() ?? subject} chosen={chosen} first={picked.length === 1 ? picked[0]! : null} onWire={pickWire} onTerminal={pickTerminal} onPart={pickPart}>
+            <Drawings
+              wiring={drawn}
+              placed={placed}
+              view={circuit}
+              onView={setCircuit}
+              state={shown}
+              bad={bad}
+              sought={pressed?.subjects.join() ?? subject}
+              chosen={chosen}
+              first={picked.length === 1 ? picked[0]! : null}
+              onWire={pickWire}
+              onTerminal={pickTerminal}
+              onPart={pickPart}
+            >
               <span className="lit">
-                <SelectField bare label="Lit" value={state === OWN ? OWN : (shown?.name ?? '')} options={[...wiring.states.map((s) => s.name), OWN].map((s) => [s, s] as const)} onChange={setState} />
+                <SelectField
+                  bare
+                  label="Lit"
+                  value={state === OWN ? OWN : (shown?.name ?? '')}
+                  options={[...wiring.states.map((s) => s.name), OWN].map((s) => [s, s] as const)}
+                  onChange={setState}
+                />
               </span>
-              <span>{shown && (wiring.parts.some((p) => p.heats && shown.energised.includes(p.name)) ? <b>heater on</b> : 'heater off')}</span>
+              <span>
+                {shown && (wiring.parts.some((p) => p.heats && shown.energised.includes(p.name)) ? <b>heater on</b> : 'heater off')}
+              </span>
               {wiring.findings[0] && (
                 <span className="worst">
-                  <span className={`badge ${wiring.findings[0].severity}`}>{wiring.findings[0].severity}</span> {said(wiring.findings[0].title, unit)}
+                  <span className={`badge ${wiring.findings[0].severity}`}>{wiring.findings[0].severity}</span>{' '}
+                  {said(wiring.findings[0].title, unit)}
                 </span>
               )}
               {shown && !shown.settled && <span className="badge fault">a relay chatters</span>}
@@ -164,7 +203,14 @@ function Sheet({ rig, wiring }: { rig: Rig; wiring: List }) {
           <div className="grid2 list-and-edit">
             <WireList wiring={wiring} chosen={chosen} onPick={pickWire} />
             <div className="stack">
-              <WireEditor key={wire ? wire.number : picked.join()} rig={rig} wiring={wiring} wire={wire} picked={picked} onDone={() => (setChosen(null), setPicked(NOTHING))} />
+              <WireEditor
+                key={wire ? wire.number : picked.join()}
+                rig={rig}
+                wiring={wiring}
+                wire={wire}
+                picked={picked}
+                onDone={() => (setChosen(null), setPicked(NOTHING))}
+              />
               {(wire || picked.length > 0) && <Photos rig={rig} wiring={wiring} terminals={wire ? [wire.a, wire.b] : picked} />}
             </div>
           </div>

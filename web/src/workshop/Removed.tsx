@@ -26,7 +26,8 @@ export function Removed() {
   return (
     <div className="notice" role="status" style={{ marginBottom: 12 }}>
       <p>
-        <b>{gone.name} was removed.</b> A copy is kept: <span className="small">{gone.path}</span>. The link to its controller is not part of it.
+        <b>{gone.name} was removed.</b> A copy is kept: <span className="small">{gone.path}</span>. The link to its controller is not part
+        of it.
       </p>
       <button className="button" disabled={back.isPending} onClick={() => back.mutate(gone.copy)}>
         Bring it back

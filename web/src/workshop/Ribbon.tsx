@@ -36,7 +36,11 @@ export function Ribbon({ runs, highest, ambient = 21 }: Props) {
         const top = BASE - Math.max(4, (BASE - 10) * Math.min(((r.peak_c ?? ambient) - ambient) / (highest - ambient), 1))
         const lean = Math.min((end - start) * 0.25, 5)
         return (
-          <polygon key={r.id} points={`${start},${BASE} ${start + lean},${top} ${end - lean},${top} ${end},${BASE}`} fill={heat(r.peak_c, theme)}>
+          <polygon
+            key={r.id}
+            points={`${start},${BASE} ${start + lean},${top} ${end - lean},${top} ${end},${BASE}`}
+            fill={heat(r.peak_c, theme)}
+          >
             <title>{r.name}</title>
           </polygon>
         )

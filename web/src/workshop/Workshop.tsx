@@ -44,7 +44,8 @@ export function Workshop() {
       ) : (
         <div className="empty" style={{ margin: '14px 0' }}>
           <p>
-            No rig yet. Describe the oven, kiln, plate or tank you are working on, and everything else follows from it: parts, wiring, settings, tuning.
+            No rig yet. Describe the oven, kiln, plate or tank you are working on, and everything else follows from it: parts, wiring,
+            settings, tuning.
           </p>
         </div>
       )}
@@ -63,7 +64,12 @@ function Unreadable({ rig }: { rig: Schemas['RigStrip'] }) {
     onSettled: () => queries.invalidateQueries({ queryKey: ['workshop'] }),
   })
   const params = { path: { slug: rig.slug } }
-  const wouldLeave = useQuery({ queryKey: ['repair', rig.slug], queryFn: () => need(api.GET('/api/v1/rigs/{slug}/repair', { params })), enabled: false, retry: false })
+  const wouldLeave = useQuery({
+    queryKey: ['repair', rig.slug],
+    queryFn: () => need(api.GET('/api/v1/rigs/{slug}/repair', { params })),
+    enabled: false,
+    retry: false,
+  })
   const repair = useMutation({
     mutationFn: () => need(api.POST('/api/v1/rigs/{slug}/repair', { params })),
     onSettled: () => queries.invalidateQueries({ queryKey: ['workshop'] }),
@@ -76,7 +82,9 @@ function Unreadable({ rig }: { rig: Schemas['RigStrip'] }) {
       </div>
       <p className="small dim">{rig.unreadable}</p>
       <div className="stack" style={{ justifyItems: 'start', gap: 8 }}>
-        <p><Said>{rig.next.text}</Said></p>
+        <p>
+          <Said>{rig.next.text}</Said>
+        </p>
         <a className="button" href={`/api/v1/rigs/${rig.slug}/export`}>
           Export it
         </a>
@@ -110,7 +118,13 @@ function Unreadable({ rig }: { rig: Schemas['RigStrip'] }) {
 function Strip({ rig }: { rig: Schemas['RigStrip'] }) {
   const { unit } = usePreferences()
   const { live, next } = rig
-  const state = live.recording ? 'recording' : live.status === 'online' ? (STATE[live.mode ?? 'off'] ?? live.mode) : live.status === 'offline' ? `no answer${live.message && `: ${said(live.message, unit)}`}` : 'not linked'
+  const state = live.recording
+    ? 'recording'
+    : live.status === 'online'
+      ? (STATE[live.mode ?? 'off'] ?? live.mode)
+      : live.status === 'offline'
+        ? `no answer${live.message && `: ${said(live.message, unit)}`}`
+        : 'not linked'
   return (
     <section className="strip" aria-label={rig.name}>
       <div>

@@ -1,7 +1,7 @@
-import { api, need, type Rig } from '../api/client'
-import { useChange } from '../api/hooks'
-import { Refused } from '../shared/states'
-import type { List } from './edits'
+import { api, need, type Rig } from '../../api/client'
+import { useChange } from '../../api/hooks'
+import { Refused } from '../../shared/states'
+import type { List } from '../edits'
 
 /** Photographs at the terminals looked at, and a place to add one. */
 export function Photos({ rig, wiring, terminals }: { rig: Rig; wiring: List; terminals: string[] }) {
@@ -11,10 +11,16 @@ export function Photos({ rig, wiring, terminals }: { rig: Rig; wiring: List; ter
     body.append('file', file)
     body.append('terminal', terminal)
     body.append('revision', String(rig.revision))
-    return need(api.POST('/api/v1/rigs/{slug}/wiring/photos', { params, body: body as never, bodySerializer: (b: unknown) => b as FormData }))
+    return need(
+      api.POST('/api/v1/rigs/{slug}/wiring/photos', { params, body: body as never, bodySerializer: (b: unknown) => b as FormData }),
+    )
   })
   const remove = useChange(rig.slug, (id: number) =>
-    need(api.DELETE('/api/v1/rigs/{slug}/wiring/photos/{number}', { params: { path: { slug: rig.slug, number: id }, query: { revision: rig.revision } } })),
+    need(
+      api.DELETE('/api/v1/rigs/{slug}/wiring/photos/{number}', {
+        params: { path: { slug: rig.slug, number: id }, query: { revision: rig.revision } },
+      }),
+    ),
   )
   const shown = wiring.photos.filter((p) => terminals.includes(p.terminal))
   return (
@@ -35,7 +41,12 @@ export function Photos({ rig, wiring, terminals }: { rig: Rig; wiring: List; ter
       {terminals.map((t) => (
         <label key={t} className="button photo-add">
           Photo at {t}
-          <input type="file" accept="image/jpeg,image/png" aria-label={`Photo at ${t}`} onChange={(e) => e.target.files?.[0] && add.mutate({ file: e.target.files[0], terminal: t })} />
+          <input
+            type="file"
+            accept="image/jpeg,image/png"
+            aria-label={`Photo at ${t}`}
+            onChange={(e) => e.target.files?.[0] && add.mutate({ file: e.target.files[0], terminal: t })}
+          />
         </label>
       ))}
       <Refused error={add.error ?? remove.error} />

@@ -1,6 +1,6 @@
 import { useQuery } from '@tanstack/react-query'
-import { api, need, type Rig, type Schemas } from '../api/client'
-import type { List } from './edits'
+import { api, need, type Rig, type Schemas } from '../../api/client'
+import type { List } from '../edits'
 
 export type Position = Required<Schemas['OwnPositionRequest']>
 export const OWN = 'your own position'
@@ -29,7 +29,8 @@ export function OwnPosition({ wiring, position, onChange }: Props) {
     ['alarm_on', 'alarm on'],
     ['power', 'supply there'],
   ]
-  const turn = (name: string) => (position.operated.includes(name) ? position.operated.filter((n) => n !== name) : [...position.operated, name])
+  const turn = (name: string) =>
+    position.operated.includes(name) ? position.operated.filter((n) => n !== name) : [...position.operated, name]
   return (
     <div className="own-position" role="group" aria-label="Your own position">
       {plain.map(([key, words]) => (
@@ -41,7 +42,12 @@ export function OwnPosition({ wiring, position, onChange }: Props) {
         .filter((p) => p.operated)
         .map((p) => (
           <label key={p.name} className="tick">
-            <input type="checkbox" checked={position.operated.includes(p.name)} onChange={() => onChange({ ...position, operated: turn(p.name) })} /> {p.name} {p.operated}
+            <input
+              type="checkbox"
+              checked={position.operated.includes(p.name)}
+              onChange={() => onChange({ ...position, operated: turn(p.name) })}
+            />{' '}
+            {p.name} {p.operated}
           </label>
         ))}
     </div>

@@ -1,7 +1,7 @@
 import { useQuery } from '@tanstack/react-query'
-import { api, need, type Rig } from '../api/client'
-import { Failure, Loading } from '../shared/states'
-import { useConductorColours } from '../shared/conductors'
+import { api, need, type Rig } from '../../api/client'
+import { Failure, Loading } from '../../shared/states'
+import { useConductorColours } from '../../shared/conductors'
 
 /** What to cut, what to print on labels, and how much wire it takes. */
 export function CutList({ rig }: { rig: Rig }) {

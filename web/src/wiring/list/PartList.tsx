@@ -1,18 +1,23 @@
 import { useEffect, useRef, useState } from 'react'
 import { Link } from 'react-router'
-import { api, need, type Rig } from '../api/client'
-import { useChange } from '../api/hooks'
-import { useLibrary } from '../library/Library'
-import { SelectField, TextField } from '../shared/fields'
-import { problemOf, Refused } from '../shared/states'
-import { type List, useEdits } from './edits'
+import { api, need, type Rig } from '../../api/client'
+import { useChange } from '../../api/hooks'
+import { useLibrary } from '../../library/Library'
+import { SelectField, TextField } from '../../shared/fields'
+import { problemOf, Refused } from '../../shared/states'
+import { type List, useEdits } from '../edits'
 import { PartRatings } from './PartRatings'
 
 /** Every part of the rig: which of the workshop's own it is, what it is rated for; more can be added. */
 export function PartList({ rig, wiring, open, onOpen }: { rig: Rig; wiring: List; open: string; onOpen: (name: string) => void }) {
   const { data: library } = useLibrary()
   const fit = useChange(rig.slug, ({ name, own }: { name: string; own: number | null }) =>
-    need(api.PUT('/api/v1/rigs/{slug}/wiring/parts/{name}', { params: { path: { slug: rig.slug, name } }, body: { revision: rig.revision, own } })),
+    need(
+      api.PUT('/api/v1/rigs/{slug}/wiring/parts/{name}', {
+        params: { path: { slug: rig.slug, name } },
+        body: { revision: rig.revision, own },
+      }),
+    ),
   )
   const own = library?.own ?? []
   const pressed = useRef<HTMLLIElement>(null)
@@ -34,7 +39,11 @@ export function PartList({ rig, wiring, open, onOpen }: { rig: Rig; wiring: List
                 <b className="num">{p.name}</b>
                 <span>{p.own || p.title}</span>
                 <span>{p.rating}</span>
-                <span className="num small">{Object.entries(p.numbers).map(([t, n]) => `${t}→${n}`).join(', ')}</span>
+                <span className="num small">
+                  {Object.entries(p.numbers)
+                    .map(([t, n]) => `${t}→${n}`)
+                    .join(', ')}
+                </span>
               </button>
               {fitting.length > 0 && (
                 <SelectField
@@ -63,9 +72,25 @@ function AddPart({ rig }: { rig: Rig }) {
   const [name, setName] = useState('')
   return (
     <div className="add-part">
-      <SelectField label="One more part" value={kind} options={(library?.kinds ?? []).map((k) => [k.kind, k.title] as const)} onChange={setKind} problem={problemOf(addPart.error, 'kind')} />
-      <TextField label="Called (empty: next free)" value={name} onChange={setName} hint={library?.name_rule} problem={problemOf(addPart.error, 'name')} />
-      <button className="button" disabled={addPart.isPending} onClick={() => addPart.mutate({ kind, name }, { onSuccess: () => setName('') })}>
+      <SelectField
+        label="One more part"
+        value={kind}
+        options={(library?.kinds ?? []).map((k) => [k.kind, k.title] as const)}
+        onChange={setKind}
+        problem={problemOf(addPart.error, 'kind')}
+      />
+      <TextField
+        label="Called (empty: next free)"
+        value={name}
+        onChange={setName}
+        hint={library?.name_rule}
+        problem={problemOf(addPart.error, 'name')}
+      />
+      <button
+        className="button"
+        disabled={addPart.isPending}
+        onClick={() => addPart.mutate({ kind, name }, { onSuccess: () => setName('') })}
+      >
         Add it
       </button>
     </div>

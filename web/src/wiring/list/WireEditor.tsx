@@ -1,13 +1,13 @@
-import { api, need, type Rig, type Schemas } from '../api/client'
-import { useChange } from '../api/hooks'
-import { useDraft } from '../api/kept'
-import { Conflict } from '../shared/Conflict'
-import { Resumed } from '../shared/Resumed'
-import { useConductorColours } from '../shared/conductors'
-import { NumberField, SelectField, TextField } from '../shared/fields'
-import { problemOf, Refused } from '../shared/states'
-import { useWords } from '../units/fields'
-import type { List } from './edits'
+import { api, need, type Rig, type Schemas } from '../../api/client'
+import { useChange } from '../../api/hooks'
+import { useDraft } from '../../api/kept'
+import { Conflict } from '../../shared/Conflict'
+import { Resumed } from '../../shared/Resumed'
+import { useConductorColours } from '../../shared/conductors'
+import { NumberField, SelectField, TextField } from '../../shared/fields'
+import { problemOf, Refused } from '../../shared/states'
+import { useWords } from '../../units/fields'
+import type { List } from '../edits'
 import { Terminal } from './Terminal'
 
 interface Wish {
@@ -20,7 +20,15 @@ interface Wish {
   route: string
 }
 
-const wishOf = ({ a, b, area_mm2, colour, length_m, insulation, route }: Schemas['WireView']): Wish => ({ a, b, area_mm2, colour, length_m, insulation, route })
+const wishOf = ({ a, b, area_mm2, colour, length_m, insulation, route }: Schemas['WireView']): Wish => ({
+  a,
+  b,
+  area_mm2,
+  colour,
+  length_m,
+  insulation,
+  route,
+})
 
 interface Props {
   rig: Rig
@@ -35,17 +43,28 @@ interface Props {
 export function WireEditor({ rig, wiring, wire, picked, onDone }: Props) {
   const { all: colours } = useConductorColours()
   const path = { slug: rig.slug }
-  const form = useDraft<Wish>(rig.slug, wire ? `wire ${wire.number}` : `wire ${picked.join('>')}`, wire ? wishOf(wire) : { a: picked[0] ?? '', b: picked[1] ?? '', area_mm2: null, colour: '', length_m: 1.5, insulation: '', route: '' }, wiring.revision)
+  const form = useDraft<Wish>(
+    rig.slug,
+    wire ? `wire ${wire.number}` : `wire ${picked.join('>')}`,
+    wire ? wishOf(wire) : { a: picked[0] ?? '', b: picked[1] ?? '', area_mm2: null, colour: '', length_m: 1.5, insulation: '', route: '' },
+    wiring.revision,
+  )
   const { label } = useWords()
   const draft = form.values
   const body = () => ({ revision: form.revision, ...draft })
   const save = useChange(rig.slug, async () => {
-    await (wire ? need(api.PUT('/api/v1/rigs/{slug}/wiring/wires/{number}', { params: { path: { ...path, number: wire.number } }, body: body() })) : need(api.POST('/api/v1/rigs/{slug}/wiring/wires', { params: { path }, body: body() })))
+    await (wire
+      ? need(api.PUT('/api/v1/rigs/{slug}/wiring/wires/{number}', { params: { path: { ...path, number: wire.number } }, body: body() }))
+      : need(api.POST('/api/v1/rigs/{slug}/wiring/wires', { params: { path }, body: body() })))
     form.discard()
     if (!wire) onDone()
   })
   const remove = useChange(rig.slug, async () => {
-    await need(api.DELETE('/api/v1/rigs/{slug}/wiring/wires/{number}', { params: { path: { ...path, number: wire!.number }, query: { revision: rig.revision } } }))
+    await need(
+      api.DELETE('/api/v1/rigs/{slug}/wiring/wires/{number}', {
+        params: { path: { ...path, number: wire!.number }, query: { revision: rig.revision } },
+      }),
+    )
     form.discard()
     onDone()
   })
@@ -75,9 +94,28 @@ export function WireEditor({ rig, wiring, wire, picked, onDone }: Props) {
           onChange={(v) => set({ area_mm2: v ? Number(v) : null })}
           problem={problemOf(error, 'area_mm2')}
         />
-        <SelectField label={label('colour')} value={draft.colour} options={[...(wire ? [] : [['', 'as its neighbours'] as const]), ...colours.map((c) => [c.name, `${c.name} (${c.code})`] as const)]} onChange={(colour) => set({ colour })} />
-        <NumberField label={label('length_m')} kind="metres" value={draft.length_m} onChange={(length_m) => set({ length_m: length_m ?? 0 })} problem={problemOf(error, 'length_m')} />
-        <SelectField label={label('insulation')} value={draft.insulation} options={[['', 'not said'], ...wiring.coverings.map((c) => [c.key, c.words] as const)]} onChange={(insulation) => set({ insulation })} />
+        <SelectField
+          label={label('colour')}
+          value={draft.colour}
+          options={[
+            ...(wire ? [] : [['', 'as its neighbours'] as const]),
+            ...colours.map((c) => [c.name, `${c.name} (${c.code})`] as const),
+          ]}
+          onChange={(colour) => set({ colour })}
+        />
+        <NumberField
+          label={label('length_m')}
+          kind="metres"
+          value={draft.length_m}
+          onChange={(length_m) => set({ length_m: length_m ?? 0 })}
+          problem={problemOf(error, 'length_m')}
+        />
+        <SelectField
+          label={label('insulation')}
+          value={draft.insulation}
+          options={[['', 'not said'], ...wiring.coverings.map((c) => [c.key, c.words] as const)]}
+          onChange={(insulation) => set({ insulation })}
+        />
         <TextField label={label('route')} value={draft.route} onChange={(route) => set({ route })} problem={problemOf(error, 'route')} />
       </div>
       <Refused error={error} />

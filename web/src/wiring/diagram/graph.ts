@@ -1,6 +1,6 @@
 import type { ElkExtendedEdge, ElkNode, ElkPort } from 'elkjs/lib/elk-api'
-import type { Schemas } from '../api/client'
-import type { List } from './edits'
+import type { Schemas } from '../../api/client'
+import type { List } from '../edits'
 import { type At, placeTags } from './tags'
 
 type Drawing = Schemas['CircuitDrawing']
@@ -81,7 +81,14 @@ export function graphOf(wiring: List, drawing: Drawing): ElkNode {
         const id = `${place.name}.${t.name}`
         const left = t.side === 'left'
         ends.set(id, { terminal: id, column: place.column, left })
-        return { id, width: 0, height: 0, x: left ? 0 : WIDTH, y: HEAD + PIN * count[left ? 'left' : 'right']++ + PIN / 2, layoutOptions: { 'elk.port.side': left ? 'WEST' : 'EAST' } }
+        return {
+          id,
+          width: 0,
+          height: 0,
+          x: left ? 0 : WIDTH,
+          y: HEAD + PIN * count[left ? 'left' : 'right']++ + PIN / 2,
+          layoutOptions: { 'elk.port.side': left ? 'WEST' : 'EAST' },
+        }
       })
     return {
       id: place.name,
@@ -95,7 +102,8 @@ export function graphOf(wiring: List, drawing: Drawing): ElkNode {
   const beside = (id: string, end: End, width: number, height: number) => {
     children.push({ id, width, height, layoutOptions: { 'elk.partitioning.partition': String(between(end)) } })
   }
-  const join = (id: string, terminal: string, node: string, left: boolean) => edges.push(left ? { id, sources: [node], targets: [terminal] } : { id, sources: [terminal], targets: [node] })
+  const join = (id: string, terminal: string, node: string, left: boolean) =>
+    edges.push(left ? { id, sources: [node], targets: [terminal] } : { id, sources: [terminal], targets: [node] })
   const drawn = new Set(drawing.lines)
   for (const wire of wiring.wires.filter((w) => drawn.has(w.number))) {
     const [a, b] = [ends.get(wire.a), ends.get(wire.b)]
@@ -131,7 +139,16 @@ function flagged(wiring: List, drawing: Drawing): Map<string, number[]> {
 /** What the layout found, as boxes, lines and flags in one drawing's own units. */
 export function placedOf(wiring: List, drawing: Drawing, done: ElkNode): Placed {
   const flags = flagged(wiring, drawing)
-  const placed: Placed = { view: drawing.view, width: done.width ?? 0, height: done.height ?? 0, boxes: [], wires: new Map(), flags: [], stubs: [], tags: new Map() }
+  const placed: Placed = {
+    view: drawing.view,
+    width: done.width ?? 0,
+    height: done.height ?? 0,
+    boxes: [],
+    wires: new Map(),
+    flags: [],
+    stubs: [],
+    tags: new Map(),
+  }
   for (const { id, x = 0, y = 0, width = 0, height = 0, ports } of done.children ?? []) {
     if (id.startsWith('turn ')) continue
     if (id.startsWith('flag ')) {
@@ -139,7 +156,14 @@ export function placedOf(wiring: List, drawing: Drawing, done: ElkNode): Placed 
       placed.flags.push({ terminal, numbers: flags.get(terminal)!, x, y, width, height })
       continue
     }
-    placed.boxes.push({ name: id, x, y, width, height, pins: (ports ?? []).map((p) => ({ terminal: p.id, x: x + (p.x ?? 0), y: y + (p.y ?? 0), left: !p.x })) })
+    placed.boxes.push({
+      name: id,
+      x,
+      y,
+      width,
+      height,
+      pins: (ports ?? []).map((p) => ({ terminal: p.id, x: x + (p.x ?? 0), y: y + (p.y ?? 0), left: !p.x })),
+    })
   }
   const route = (id: string) => {
     const section = done.edges?.find((e) => e.id === id)?.sections?.[0]
@@ -185,7 +209,10 @@ export function crossings(placed: Placed): number {
       else upright.push([Math.min(p.y, q.y), Math.max(p.y, q.y), p.x])
     })
   }
-  return upright.reduce((sum, [from, to, x]) => sum + flat.filter(([left, right, y]) => left < x && x < right && from < y && y < to).length, 0)
+  return upright.reduce(
+    (sum, [from, to, x]) => sum + flat.filter(([left, right, y]) => left < x && x < right && from < y && y < to).length,
+    0,
+  )
 }
 
 /** A drawing as plain numbers, for a printed sheet. */
@@ -199,9 +226,19 @@ export function geometry(placed: Placed, wiring: List): Schemas['DrawnRequest'] 
     title: placed.view === 'all' ? 'wiring' : placed.view === 'sensor' ? 'sensors' : placed.view,
     width: placed.width,
     height: placed.height,
-    boxes: placed.boxes.map(({ name, x, y, width, height }) => ({ name, title: parts.get(name)!.own || parts.get(name)!.title, x, y, width, height })),
+    boxes: placed.boxes.map(({ name, x, y, width, height }) => ({
+      name,
+      title: parts.get(name)!.own || parts.get(name)!.title,
+      x,
+      y,
+      width,
+      height,
+    })),
     pins: placed.boxes.flatMap((b) => b.pins.map((p) => ({ label: label(p.terminal), x: p.x, y: p.y, side: p.left ? 'left' : 'right' }))),
-    lines: [...[...placed.wires].map(([number, points]) => ({ number, points, tag: placed.tags.get(number) ?? null })), ...placed.stubs.map((points) => ({ number: 0, points, tag: null }))],
+    lines: [
+      ...[...placed.wires].map(([number, points]) => ({ number, points, tag: placed.tags.get(number) ?? null })),
+      ...placed.stubs.map((points) => ({ number: 0, points, tag: null })),
+    ],
     flags: placed.flags.map(({ numbers, x, y, width, height }) => ({ numbers, x, y, width, height })),
   }
 }

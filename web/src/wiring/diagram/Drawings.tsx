@@ -1,13 +1,18 @@
 import { useEffect, useRef, useState } from 'react'
-import type { Schemas } from '../api/client'
-import { Segments } from '../shared/Segments'
+import type { Schemas } from '../../api/client'
+import { Segments } from '../../shared/Segments'
 import { Diagram, type Picking } from './Diagram'
-import type { List } from './edits'
+import type { List } from '../edits'
 import type { Placed } from './graph'
 import { layout } from './layout'
 
 export type View = Schemas['CircuitDrawing']['view']
-const VIEWS: [View, string][] = [['all', 'Whole'], ['power', 'Power'], ['control', 'Control'], ['sensor', 'Sensors']]
+const VIEWS: [View, string][] = [
+  ['all', 'Whole'],
+  ['power', 'Power'],
+  ['control', 'Control'],
+  ['sensor', 'Sensors'],
+]
 const TITLES: Record<View, string> = { all: '', power: 'Power', control: 'Control', sensor: 'Sensors' }
 /** Narrower than this a drawing is scrolled rather than shrunk. */
 const READABLE = 0.5
@@ -79,10 +84,12 @@ export function Drawings({ wiring, placed, view, onView, children, ...picking }:
   const scale = size === 'fit' ? fitting : size === 'usual' ? Math.max(Math.min(fitting, 1), READABLE) : size
   const step = (by: 1 | -1) => setSize((by > 0 ? STEPS.find((s) => s > scale + 0.01) : STEPS.findLast((s) => s < scale - 0.01)) ?? scale)
   /** What is pressed is told beside and below the drawing. */
-  const leaving = <T,>(pick: (what: T) => void) => (what: T) => {
-    setWide(false)
-    pick(what)
-  }
+  const leaving =
+    <T,>(pick: (what: T) => void) =>
+    (what: T) => {
+      setWide(false)
+      pick(what)
+    }
   useEffect(() => {
     if (!wide) return
     const leave = (e: KeyboardEvent) => e.key === 'Escape' && setWide(false)
@@ -93,7 +100,12 @@ export function Drawings({ wiring, placed, view, onView, children, ...picking }:
     <div className={wide ? 'drawings wide' : 'drawings'}>
       <div className="stateline">
         {children}
-        <Segments label="Circuit" value={view} options={VIEWS.filter(([v]) => v === 'all' || wiring.drawings.some((d) => d.view === v))} onChange={onView} />
+        <Segments
+          label="Circuit"
+          value={view}
+          options={VIEWS.filter(([v]) => v === 'all' || wiring.drawings.some((d) => d.view === v))}
+          onChange={onView}
+        />
         <span className="sizes">
           {(wide || fitting < READABLE) && (
             <>
@@ -117,7 +129,14 @@ export function Drawings({ wiring, placed, view, onView, children, ...picking }:
         {placed.map((p) => (
           <section key={p.view}>
             {placed.length > 1 && <h2>{TITLES[p.view]}</h2>}
-            <Diagram wiring={wiring} placed={p} scale={scale} {...picking} onWire={leaving(picking.onWire)} onPart={leaving(picking.onPart)} />
+            <Diagram
+              wiring={wiring}
+              placed={p}
+              scale={scale}
+              {...picking}
+              onWire={leaving(picking.onWire)}
+              onPart={leaving(picking.onPart)}
+            />
           </section>
         ))}
       </div>

@@ -1,8 +1,8 @@
 import { useQuery } from '@tanstack/react-query'
-import { api, need, type Rig } from '../api/client'
-import { Fig } from '../shared/Fig'
-import { Failure, Loading } from '../shared/states'
-import type { List } from './edits'
+import { api, need, type Rig } from '../../api/client'
+import { Fig } from '../../shared/Fig'
+import { Failure, Loading } from '../../shared/states'
+import type { List } from '../edits'
 
 /** More lamps than this are named in one column. */
 const MOST_COLUMNS = 4
@@ -63,7 +63,9 @@ export function StateTable({ rig, wiring, onState }: { rig: Rig; wiring: List; o
                 {lamps.map((l) => (
                   <td key={l.name}>{on.includes(l.name) ? <b>on</b> : 'off'}</td>
                 ))}
-                {lamps.length < signals.length && <td className="num">{on.filter((name) => signals.some((l) => l.name === name)).join(' ') || 'none'}</td>}
+                {lamps.length < signals.length && (
+                  <td className="num">{on.filter((name) => signals.some((l) => l.name === name)).join(' ') || 'none'}</td>
+                )}
                 <td>
                   {s.tripped.join(', ')}
                   {!s.settled && <span className="badge fault">chatters</span>}
@@ -75,7 +77,9 @@ export function StateTable({ rig, wiring, onState }: { rig: Rig; wiring: List; o
       </table>
       {memory.data && (
         <p>
-          {memory.data.holds.length ? `${memory.data.holds.join(' and ')}: on or off by what was pressed last, not by the position alone.` : 'Nothing here remembers: each position is always the same.'}
+          {memory.data.holds.length
+            ? `${memory.data.holds.join(' and ')}: on or off by what was pressed last, not by the position alone.`
+            : 'Nothing here remembers: each position is always the same.'}
         </p>
       )}
     </div>

@@ -42,8 +42,10 @@ function stretches(points: At[]) {
 }
 
 /** A level stretch longer than its tag before all others, then by length. */
-const worth = ({ from, to, length }: { from: At; to: At; length: number }, width: number) => length + (from.y === to.y && length > width ? 1e4 : 0)
+const worth = ({ from, to, length }: { from: At; to: At; length: number }, width: number) =>
+  length + (from.y === to.y && length > width ? 1e4 : 0)
 
 const around = (at: At, width: number): Rect => ({ x: at.x - width / 2, y: at.y - HEIGHT / 2, width, height: HEIGHT })
 
-const overlap = (a: Rect, b: Rect) => a.x < b.x + b.width + GAP && b.x < a.x + a.width + GAP && a.y < b.y + b.height + GAP && b.y < a.y + a.height + GAP
+const overlap = (a: Rect, b: Rect) =>
+  a.x < b.x + b.width + GAP && b.x < a.x + a.width + GAP && a.y < b.y + b.height + GAP && b.y < a.y + a.height + GAP

@@ -1,7 +1,7 @@
-import type { Rig } from '../api/client'
-import { Said } from '../shared/Said'
-import { Refused } from '../shared/states'
-import { type List, useEdits } from './edits'
+import type { Rig } from '../../api/client'
+import { Said } from '../../shared/Said'
+import { Refused } from '../../shared/states'
+import { type List, useEdits } from '../edits'
 
 const DONE = { open: 'not yet', fitted: 'fitted', differs: 'changed since' }
 
@@ -13,7 +13,8 @@ export function AtTheRig({ rig, wiring }: { rig: Rig; wiring: List }) {
   return (
     <section aria-label="At the rig">
       <p className="fault-summary">
-        {fitted} of {wiring.wires.length} wires are fitted as planned{changes.length ? `; ${changes.length} at the rig differ from the plan.` : '.'}
+        {fitted} of {wiring.wires.length} wires are fitted as planned
+        {changes.length ? `; ${changes.length} at the rig differ from the plan.` : '.'}
       </p>
       {changes.length > 0 && (
         <ul className="todo">
@@ -33,7 +34,12 @@ export function AtTheRig({ rig, wiring }: { rig: Rig; wiring: List }) {
         {wiring.wires.map((w) => (
           <li key={w.number}>
             <label>
-              <input type="checkbox" checked={w.done === 'fitted'} disabled={tick.isPending} onChange={(e) => tick.mutate({ number: w.number, built: e.target.checked })} />
+              <input
+                type="checkbox"
+                checked={w.done === 'fitted'}
+                disabled={tick.isPending}
+                onChange={(e) => tick.mutate({ number: w.number, built: e.target.checked })}
+              />
               <b className="num">{w.number}</b>
               <span className="num">{w.a}</span>
               <span className="num">{w.b}</span>

@@ -1,9 +1,9 @@
 import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
-import { api, need, type Rig, type Schemas } from '../api/client'
-import { Said } from '../shared/Said'
-import { Failure, Loading } from '../shared/states'
-import type { List } from './edits'
+import { api, need, type Rig, type Schemas } from '../../api/client'
+import { Said } from '../../shared/Said'
+import { Failure, Loading } from '../../shared/states'
+import type { List } from '../edits'
 
 type Outcome = Schemas['Outcome']
 
@@ -46,7 +46,9 @@ export function FaultList({ rig, wiring, onSubject }: { rig: Rig; wiring: List; 
   const most = Math.max(...data.outcomes.map((o) => Math.max(o.off_w, o.on_w, o.tripped_w)), 1)
   return (
     <>
-      <p className="fault-summary"><Said>{data.summary}</Said></p>
+      <p className="fault-summary">
+        <Said>{data.summary}</Said>
+      </p>
       {GROUPS.map(([verdict, words, tone]) => {
         const these = data.outcomes.filter((o) => o.verdict === verdict)
         if (!these.length) return null
@@ -66,8 +68,13 @@ export function FaultList({ rig, wiring, onSubject }: { rig: Rig; wiring: List; 
                       <Said>{titles.join(' · ')}</Said>
                       {ends.has(o.subject) && <span className="ends num">{ends.get(o.subject)}</span>}
                     </button>
-                    <span><Said>{o.says}</Said></span>
-                    <span className="heat" aria-label={`heater ${Math.round(o.off_w)} W with the output off, ${Math.round(o.tripped_w)} W with the limiter tripped`}>
+                    <span>
+                      <Said>{o.says}</Said>
+                    </span>
+                    <span
+                      className="heat"
+                      aria-label={`heater ${Math.round(o.off_w)} W with the output off, ${Math.round(o.tripped_w)} W with the limiter tripped`}
+                    >
                       <i title="output off" style={{ width: `${(100 * o.off_w) / most}%` }} />
                       <i title="limiter tripped" style={{ width: `${(100 * o.tripped_w) / most}%` }} />
                     </span>
@@ -78,7 +85,10 @@ export function FaultList({ rig, wiring, onSubject }: { rig: Rig; wiring: List; 
           </section>
         )
       })}
-      <p className="dim small">The two bars: heater power with the output off, and with the limiter tripped while the output is on. Single failures only, and a second one after each unnoticed one.</p>
+      <p className="dim small">
+        The two bars: heater power with the output off, and with the limiter tripped while the output is on. Single failures only, and a
+        second one after each unnoticed one.
+      </p>
     </>
   )
 }

@@ -1,9 +1,9 @@
 import { useEffect } from 'react'
-import { api, need, type Rig } from '../api/client'
-import { Refused } from '../shared/states'
-import { type List, useSteps } from './edits'
-import { geometry, type Placed } from './graph'
-import { saveBlob, saveDrawing } from './saveDrawing'
+import { api, need, type Rig } from '../../api/client'
+import { Refused } from '../../shared/states'
+import { type List, useSteps } from '../edits'
+import { geometry, type Placed } from '../diagram/graph'
+import { saveBlob, saveDrawing } from '../diagram/saveDrawing'
 
 interface Props {
   rig: Rig
@@ -30,7 +30,9 @@ export function Toolbar({ rig, wiring, drawn, placed }: Props) {
   }, [redo, undo, wiring.redo, wiring.undo])
   const sheet = async (paper: 'A4' | 'A3') => {
     const body = { paper, drawings: placed!.map((p) => geometry(p, drawn)) }
-    const file = (await need(api.POST('/api/v1/rigs/{slug}/wiring.pdf', { params: { path: { slug: rig.slug } }, body, parseAs: 'blob' }))) as unknown as Blob
+    const file = (await need(
+      api.POST('/api/v1/rigs/{slug}/wiring.pdf', { params: { path: { slug: rig.slug } }, body, parseAs: 'blob' }),
+    )) as unknown as Blob
     saveBlob(file, `${rig.slug}-wiring-${paper}.pdf`)
   }
   return (
@@ -50,7 +52,13 @@ export function Toolbar({ rig, wiring, drawn, placed }: Props) {
       <button className="button" disabled={!placed} onClick={() => void sheet('A3')}>
         Sheet A3
       </button>
-      <button className="button" disabled={!placed} onClick={() => document.querySelectorAll<SVGSVGElement>('.diagram svg').forEach((svg, i) => saveDrawing(svg, `${rig.slug}-${placed![i]!.view}`))}>
+      <button
+        className="button"
+        disabled={!placed}
+        onClick={() =>
+          document.querySelectorAll<SVGSVGElement>('.diagram svg').forEach((svg, i) => saveDrawing(svg, `${rig.slug}-${placed![i]!.view}`))
+        }
+      >
         Diagram as SVG
       </button>
       <a className="button" href={`/api/v1/rigs/${rig.slug}/wiring/list.json`} download>
@@ -58,7 +66,12 @@ export function Toolbar({ rig, wiring, drawn, placed }: Props) {
       </a>
       <label className="button photo-add">
         List from a file
-        <input type="file" accept="application/json,.json" aria-label="List from a file" onChange={(e) => void e.target.files?.[0]?.text().then((text) => bring.mutate(text))} />
+        <input
+          type="file"
+          accept="application/json,.json"
+          aria-label="List from a file"
+          onChange={(e) => void e.target.files?.[0]?.text().then((text) => bring.mutate(text))}
+        />
       </label>
       <Refused error={undo.error ?? redo.error ?? bring.error} />
     </div>

@@ -1,6 +1,6 @@
 import { useQuery } from '@tanstack/react-query'
-import { api, need, type Rig, type Schemas } from '../api/client'
-import { Fig } from '../shared/Fig'
+import { api, need, type Rig, type Schemas } from '../../api/client'
+import { Fig } from '../../shared/Fig'
 
 /** What every load gets in the state shown; each figure opens its derivation. ``own``: a position put together by hand. */
 export function StateLoads({ rig, state, own }: { rig: Rig; state: string; own?: Schemas['SolvedState'] }) {
@@ -17,7 +17,10 @@ export function StateLoads({ rig, state, own }: { rig: Rig; state: string; own?:
       {!solved.settled && <span className="badge fault">a relay chatters</span>}
       {solved.parts.map((p) => (
         <span key={p.name}>
-          <b>{p.name}</b> {p.figures.slice(0, p.name.startsWith('E') ? 3 : 1).map((f) => <Fig key={f.name} figure={f} />)}
+          <b>{p.name}</b>{' '}
+          {p.figures.slice(0, p.name.startsWith('E') ? 3 : 1).map((f) => (
+            <Fig key={f.name} figure={f} />
+          ))}
         </span>
       ))}
     </div>

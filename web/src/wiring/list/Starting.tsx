@@ -1,8 +1,8 @@
 import { useQuery } from '@tanstack/react-query'
-import { api, need, type Rig } from '../api/client'
-import { Said } from '../shared/Said'
-import { Refused } from '../shared/states'
-import { useSteps } from './edits'
+import { api, need, type Rig } from '../../api/client'
+import { Said } from '../../shared/Said'
+import { Refused } from '../../shared/states'
+import { useSteps } from '../edits'
 
 /** The usual circuits to start from; what these parts cannot have says why. */
 export function Starting({ rig, now }: { rig: Rig; now: string }) {
@@ -17,9 +17,18 @@ export function Starting({ rig, now }: { rig: Rig; now: string }) {
       <ul className="starting">
         {(data ?? []).map((o) => (
           <li key={o.key} className={o.refused ? 'cannot' : o.key === now ? 'chosen' : ''}>
-            <b><Said>{o.title}</Said></b>
-            <span><Said>{o.refused || o.says}</Said></span>
-            <button className="button" disabled={!!o.refused || layOut.isPending} aria-label={`Lay out: ${o.title}`} onClick={() => layOut.mutate(o.key)}>
+            <b>
+              <Said>{o.title}</Said>
+            </b>
+            <span>
+              <Said>{o.refused || o.says}</Said>
+            </span>
+            <button
+              className="button"
+              disabled={!!o.refused || layOut.isPending}
+              aria-label={`Lay out: ${o.title}`}
+              onClick={() => layOut.mutate(o.key)}
+            >
               Lay it out
             </button>
           </li>

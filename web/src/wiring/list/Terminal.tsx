@@ -1,7 +1,7 @@
 import { useId } from 'react'
-import type { Problem } from '../api/client'
-import { Wrong } from '../shared/states'
-import type { List } from './edits'
+import type { Problem } from '../../api/client'
+import { Wrong } from '../../shared/states'
+import type { List } from '../edits'
 
 interface Props {
   label: string
@@ -17,7 +17,16 @@ export function Terminal({ label, value, wiring, problem, onChange }: Props) {
   return (
     <div className="field">
       <label htmlFor={id}>{label}</label>
-      <input id={id} className="num" list={`${id}-list`} autoComplete="off" value={value} placeholder="part.terminal" aria-invalid={problem ? true : undefined} onChange={(e) => onChange(e.target.value)} />
+      <input
+        id={id}
+        className="num"
+        list={`${id}-list`}
+        autoComplete="off"
+        value={value}
+        placeholder="part.terminal"
+        aria-invalid={problem ? true : undefined}
+        onChange={(e) => onChange(e.target.value)}
+      />
       <datalist id={`${id}-list`}>
         {wiring.parts.flatMap((p) =>
           p.terminals.map((t) => (

@@ -1,6 +1,6 @@
 import { useEffect, useRef } from 'react'
-import { useConductorColours } from '../shared/conductors'
-import type { List } from './edits'
+import { useConductorColours } from '../../shared/conductors'
+import type { List } from '../edits'
 
 interface Props {
   wiring: List

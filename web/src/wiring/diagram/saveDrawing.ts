@@ -1,4 +1,18 @@
-const KEPT = ['fill', 'fill-opacity', 'stroke', 'stroke-width', 'stroke-dasharray', 'stroke-linejoin', 'stroke-linecap', 'opacity', 'font-family', 'font-size', 'font-weight', 'text-anchor', 'paint-order']
+const KEPT = [
+  'fill',
+  'fill-opacity',
+  'stroke',
+  'stroke-width',
+  'stroke-dasharray',
+  'stroke-linejoin',
+  'stroke-linecap',
+  'opacity',
+  'font-family',
+  'font-size',
+  'font-weight',
+  'text-anchor',
+  'paint-order',
+]
 
 /** The drawing as a file of its own: what the style sheet says is written into every element. */
 export function saveDrawing(drawing: SVGSVGElement, name: string) {

@@ -1,7 +1,7 @@
 import { useEffect, useRef } from 'react'
-import type { Schemas } from '../api/client'
-import { useConductorColours } from '../shared/conductors'
-import type { List } from './edits'
+import type { Schemas } from '../../api/client'
+import { useConductorColours } from '../../shared/conductors'
+import type { List } from '../edits'
 import type { Box, Flag, Placed } from './graph'
 import type { At } from './tags'
 
@@ -32,7 +32,9 @@ export function Diagram({ wiring, placed, scale, state, bad, sought, chosen, fir
   const colours = useConductorColours()
   const live = new Set(state?.live)
   const [width, height] = [placed.width + 2 * MARGIN, placed.height + 2 * MARGIN]
-  const wires = wiring.wires.filter((w) => placed.wires.has(w.number)).sort((a, b) => Number(a.number === chosen) - Number(b.number === chosen))
+  const wires = wiring.wires
+    .filter((w) => placed.wires.has(w.number))
+    .sort((a, b) => Number(a.number === chosen) - Number(b.number === chosen))
   const byNumber = new Map(wiring.wires.map((w) => [w.number, w]))
   const parts = new Map(wiring.parts.map((p) => [p.name, p]))
   useEffect(() => {
@@ -52,16 +54,41 @@ export function Diagram({ wiring, placed, scale, state, bad, sought, chosen, fir
         <path key={i} className="stub" d={pathOf(points)} />
       ))}
       {wires.map((w) => (
-        <Wire key={w.number} wire={w} points={placed.wires.get(w.number)!} colour={colours.of(w.colour)} hot={live.has(w.a) && live.has(w.b)} bad={bad.has(`wire ${w.number}`)} chosen={chosen === w.number} onPick={() => onWire(w.number)} />
+        <Wire
+          key={w.number}
+          wire={w}
+          points={placed.wires.get(w.number)!}
+          colour={colours.of(w.colour)}
+          hot={live.has(w.a) && live.has(w.b)}
+          bad={bad.has(`wire ${w.number}`)}
+          chosen={chosen === w.number}
+          onPick={() => onWire(w.number)}
+        />
       ))}
       {placed.boxes.map((box) => (
-        <Part key={box.name} box={box} part={parts.get(box.name)!} tone={tone(box.name)} first={first} onTerminal={onTerminal} onPart={onPart} />
+        <Part
+          key={box.name}
+          box={box}
+          part={parts.get(box.name)!}
+          tone={tone(box.name)}
+          first={first}
+          onTerminal={onTerminal}
+          onPart={onPart}
+        />
       ))}
       {wires.map((w) => (
         <Tag key={w.number} words={`${w.number} ${colours.of(w.colour).code}`} at={placed.tags.get(w.number)} />
       ))}
       {placed.flags.map((flag) => (
-        <FlagTag key={flag.terminal} flag={flag} wires={flag.numbers.map((n) => byNumber.get(n)!)} bad={bad} chosen={chosen} codes={[...new Set(flag.numbers.map((n) => colours.of(byNumber.get(n)!.colour).code))].join(' ')} onWire={onWire} />
+        <FlagTag
+          key={flag.terminal}
+          flag={flag}
+          wires={flag.numbers.map((n) => byNumber.get(n)!)}
+          bad={bad}
+          chosen={chosen}
+          codes={[...new Set(flag.numbers.map((n) => colours.of(byNumber.get(n)!.colour).code))].join(' ')}
+          onWire={onWire}
+        />
       ))}
     </svg>
   )

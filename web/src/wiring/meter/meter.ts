@@ -1,5 +1,5 @@
-import type { Schemas } from '../api/client'
-import { significant } from '../units/quantity'
+import type { Schemas } from '../../api/client'
+import { significant } from '../../units/quantity'
 
 type Reading = Schemas['MeterReading']
 
@@ -49,5 +49,7 @@ export function readings(typed: Record<string, string>): Schemas['MeasuredInputR
 export function verdict(best: Schemas['Suspect']): string {
   const fine = best.subject === '' // only “nothing is wrong” is about no part
   if (best.fits) return fine ? 'All as it should be.' : `It fits this: ${best.title}.`
-  return fine ? 'Nothing here explains it: measure again, and look at the terminals themselves.' : `Nothing here explains it; nearest is: ${best.title}.`
+  return fine
+    ? 'Nothing here explains it: measure again, and look at the terminals themselves.'
+    : `Nothing here explains it; nearest is: ${best.title}.`
 }
