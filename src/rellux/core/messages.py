@@ -67,6 +67,9 @@ def quantity(value: float, unit: str = "", form: str = "g") -> str:
     """A quantity for a message: ``quantity(13.24, "A", ".1f")`` is ``{13.2 A}``. What is not finite is said as –.
 
     Raises ``ValueError`` for a unit no reader knows.
+
+    >>> quantity(13.24, "A", ".1f")
+    '{13.2 A}'
     """
     return _place((value,), unit, form)
 
@@ -107,7 +110,11 @@ def spoken(message: str) -> Iterator[Spoken]:
 
 
 def render(message: str, unit: str = "C") -> str:
-    """A message as text for a reader in °C (``C``) or °F (``F``)."""
+    """A message as text for a reader in °C (``C``) or °F (``F``).
+
+    >>> render("Lower it by {5 Δ°C} to {60 °C}.", "F")
+    'Lower it by 9 °F to 140 °F.'
+    """
     return _PLACE.sub(lambda found: _spoken(found).text(unit), message)
 
 

@@ -85,5 +85,9 @@ UNIT = {
 
 
 def celsius_from_fahrenheit(fahrenheit: float) -> float:
-    """An absolute temperature in °C from °F."""
+    """An absolute temperature in °C from °F.
+
+    >>> celsius_from_fahrenheit(212.0)
+    100.0
+    """
     return (fahrenheit - 32.0) / FAHRENHEIT_PER_KELVIN

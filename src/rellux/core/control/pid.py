@@ -44,7 +44,12 @@ def from_band(band_c: float, integral_time_s: float = inf, derivative_time_s: fl
 
 
 def from_series(gain: float, integral_time_s: float, derivative_time_s: float) -> PID:
-    """Standard form from the series (interacting) form: ``f = 1 + Td'/Ti'``; K·f, Ti·f, Td/f."""
+    """Standard form from the series (interacting) form: ``f = 1 + Td'/Ti'``; K·f, Ti·f, Td/f.
+
+    >>> found = from_series(10.0, 8.0, 2.0)  # Skogestad (2003) prints 12.5, 10 and 1.6
+    >>> found.gain, found.integral_time_s, found.derivative_time_s
+    (12.5, 10.0, 1.6)
+    """
     factor = 1.0 + derivative_time_s / integral_time_s
     return PID(gain * factor, integral_time_s * factor, derivative_time_s / factor)
 

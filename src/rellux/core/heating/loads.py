@@ -11,7 +11,11 @@ SOURCE = "Ohm's law; constant-resistance element (not lamps, PTC or disilicide e
 
 
 def element_resistance(rated_power_w: float, rated_voltage_v: float) -> Figure:
-    """Hot resistance in Ω of an element from its nameplate: ``R = V² / P``."""
+    """Hot resistance in Ω of an element from its nameplate: ``R = V² / P``.
+
+    >>> round(element_resistance(3200.0, 230.0).value, 2)
+    16.53
+    """
     _positive("rated_power_w", rated_power_w)
     _positive("rated_voltage_v", rated_voltage_v)
     return Figure(

@@ -12,7 +12,11 @@ from ..errors import refuse
 
 
 def phase_power(angle_rad: float) -> float:
-    """Share of full power (0…1) when firing is delayed by ``angle_rad`` (0…π)."""
+    """Share of full power (0…1) when firing is delayed by ``angle_rad`` (0…π).
+
+    >>> round(phase_power(pi / 2), 3), round(phase_power(pi / 3), 3)
+    (0.5, 0.804)
+    """
     if not 0 <= angle_rad <= pi:
         raise refuse("angle", "the delay lies within a half-cycle", "0…180°")
     return max(1.0 - angle_rad / pi + sin(2.0 * angle_rad) / (2.0 * pi), 0.0)

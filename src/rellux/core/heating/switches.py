@@ -21,7 +21,11 @@ SSR_DROP_V = 1.2
 
 
 def relay_life(cycle_s: float, operations: float = RELAY_OPERATIONS) -> Figure:
-    """Seconds of cycling until the contacts are used up: ``N × cycle``. One operation is one on-off cycle."""
+    """Seconds of cycling until the contacts are used up: ``N × cycle``. One operation is one on-off cycle.
+
+    >>> round(relay_life(20.0).value / 3600)
+    556
+    """
     if not cycle_s > 0:
         raise refuse("cycle_s", "must be more than zero", "> 0 s")
     return Figure(
@@ -40,7 +44,11 @@ def relay_life(cycle_s: float, operations: float = RELAY_OPERATIONS) -> Figure:
 
 
 def ssr_dissipation(current_a: float, drop_v: float = SSR_DROP_V) -> Figure:
-    """Heat in W an SSR gives off while on: ``P = V_drop × I``."""
+    """Heat in W an SSR gives off while on: ``P = V_drop × I``.
+
+    >>> ssr_dissipation(13.0).value
+    15.6
+    """
     return Figure(
         "heat in the SSR",
         current_a * drop_v,

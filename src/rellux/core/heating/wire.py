@@ -15,14 +15,22 @@ STRANDING = 1.02
 
 
 def awg_diameter_mm(gauge: int) -> float:
-    """Diameter of a solid wire in mm; 0 is 1/0, −1 is 2/0. Raises outside 4/0…40."""
+    """Diameter of a solid wire in mm; 0 is 1/0, −1 is 2/0. Raises outside 4/0…40.
+
+    >>> round(awg_diameter_mm(14), 3)  # ASTM B258 prints 1.628 mm
+    1.628
+    """
     if not -3 <= gauge <= 40:
         raise refuse("gauge", f"{gauge} AWG is not in the table", "-3 (4/0)…40")
     return float(0.127 * 92.0 ** ((36 - gauge) / 39.0))
 
 
 def awg_area_mm2(gauge: int) -> float:
-    """Cross-section in mm²."""
+    """Cross-section in mm².
+
+    >>> round(awg_area_mm2(14), 3)  # NEC chapter 9 table 8 prints 2.08 mm²
+    2.081
+    """
     return float(pi / 4.0 * awg_diameter_mm(gauge) ** 2)
 
 

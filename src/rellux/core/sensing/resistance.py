@@ -18,6 +18,9 @@ def resistance(temperature_c: ArrayLike, r0: float = 100.0) -> Array:
     """Resistance in Ω of a platinum sensor with ``r0`` Ω at 0 °C; same shape as ``temperature_c`` (°C).
 
     Raises ``Refused`` outside −200…850 °C.
+
+    >>> float(resistance(100.0, 100.0).round(2))  # IEC 60751 prints 138.51 Ω
+    138.51
     """
     t = np.asarray(temperature_c, dtype=np.float64)
     if not bool(np.all((t >= RANGE_C[0]) & (t <= RANGE_C[1]))):

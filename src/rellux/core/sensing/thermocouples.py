@@ -31,6 +31,9 @@ def emf(letter: str, temperature_c: ArrayLike) -> Array:
 
     ``temperature_c``: scalar or array of any shape, °C; the result has the same shape.
     Raises ``Refused`` when any value is outside the range of the type, or not a number.
+
+    >>> float(emf("K", 500.0).round(3))  # IEC 60584-1 prints 20.644 mV
+    20.644
     """
     low, high = temperature_range(letter)
     values = np.asarray(temperature_c, dtype=np.float64)

@@ -17,6 +17,10 @@ def simc_pi(process: FOPDT, closed_loop_s: float) -> PID:
     """SIMC PI: ``K_c = τ / (K (τ_c + L))``, ``T_i = min(τ, 4 (τ_c + L))``.
 
     Skogestad, J. Process Control 13 (2003). ``closed_loop_s`` is τ_c; τ_c = L is the tight choice.
+
+    >>> found = simc_pi(FOPDT(1.0, 21.0, 2.0), 2.0)  # Skogestad (2003) prints 5.25 and 16
+    >>> found.gain, found.integral_time_s
+    (5.25, 16.0)
     """
     total = closed_loop_s + process.dead_time_s
     return PID(process.lag_s / (process.gain * total), min(process.lag_s, 4.0 * total))
