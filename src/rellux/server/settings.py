@@ -38,11 +38,13 @@ AUTH_USER_MODEL = "accounts.User"
 USE_TZ = True
 TIME_ZONE = "UTC"
 
+ANSWERS = os.environ.get("RELLUX_PROCESS") not in ("recorder", "simulated-controllers")
+"""Whether this process answers the browser: the others do without what only answering needs."""
+
 INSTALLED_APPS = [
     "django.contrib.auth",
     "django.contrib.contenttypes",
-    "rest_framework",
-    "drf_spectacular",
+    *(("rest_framework", "drf_spectacular") if ANSWERS else ()),
     "rellux.server.accounts",
     "rellux.server.rigs",
     "rellux.server.wiring",

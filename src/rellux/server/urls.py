@@ -3,6 +3,7 @@
 from django.urls import include, path, re_path
 from drf_spectacular.views import SpectacularAPIView
 
+from .api import schema  # noqa: F401 - registers itself with the schema generator
 from .index import index
 
 handler404 = "rellux.server.api.errors.not_found"

@@ -4,6 +4,7 @@ import { api, need, type Rig } from '../../api/client'
 import { useChange } from '../../api/hooks'
 import { useLibrary } from '../../library/Library'
 import { SelectField, TextField } from '../../shared/fields'
+import { Said } from '../../shared/Said'
 import { problemOf, Refused } from '../../shared/states'
 import { type List, useEdits } from '../edits'
 import { PartRatings } from './PartRatings'
@@ -38,7 +39,9 @@ export function PartList({ rig, wiring, open, onOpen }: { rig: Rig; wiring: List
               <button className="part-row" aria-expanded={open === p.name} onClick={() => onOpen(open === p.name ? '' : p.name)}>
                 <b className="num">{p.name}</b>
                 <span>{p.own || p.title}</span>
-                <span>{p.rating}</span>
+                <span>
+                  <Said>{p.rating}</Said>
+                </span>
                 <span className="num small">
                   {Object.entries(p.numbers)
                     .map(([t, n]) => `${t}→${n}`)
