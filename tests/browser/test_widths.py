@@ -40,7 +40,8 @@ NOT_SAID = r"""
 const texts = []
 const walker = document.createTreeWalker(document.body, NodeFilter.SHOW_TEXT)
 while (walker.nextNode()) texts.push(walker.currentNode.nodeValue)
-for (const e of document.querySelectorAll('[aria-label], [placeholder]')) texts.push(e.getAttribute('aria-label') || '', e.getAttribute('placeholder') || '')
+for (const e of document.querySelectorAll('[aria-label]')) texts.push(e.getAttribute('aria-label'))
+for (const e of document.querySelectorAll('[placeholder]')) texts.push(e.getAttribute('placeholder'))
 return texts.filter((t) => /\{[~+−-]?\d[^}]*\}|Δ°|\d ?°C/.test(t)).slice(0, 4)
 """
 """Quantities of messages that nobody has written for the reader, who reads °F here."""
