@@ -20,6 +20,9 @@ from ..messages import difference, span, temperature
 from ..units import ABSOLUTE_ZERO_C, Kind
 from .schools import OffsetSchool
 
+MOST_PAIRS, HOTTEST_C = 50, 2000.0
+"""Comparisons at once, and the highest reading that is one, °C (our choice: beyond any sensor here)."""
+
 Array = NDArray[np.float64]
 
 
@@ -143,11 +146,11 @@ def work_out(pairs: tuple[Pair, ...], rule: OffsetRule) -> OffsetResult:
 
 def _check(pairs: tuple[Pair, ...], rule: OffsetRule) -> None:
     problems = []
-    if not 1 <= len(pairs) <= 50:
+    if not 1 <= len(pairs) <= MOST_PAIRS:
         problems.append(Problem("pairs", f"{len(pairs)} pairs", "1…50; three with strips, six for a cycling oven"))
     for i, pair in enumerate(pairs):
         for name, value in (("display_c", pair.display_c), ("reference_c", pair.reference_c)):
-            if not ABSOLUTE_ZERO_C < value < 2000:
+            if not ABSOLUTE_ZERO_C < value < HOTTEST_C:
                 problems.append(
                     Problem(f"pairs[{i}].{name}", f"{temperature(value)} is not a temperature here", "{-273…2000 °C}")
                 )

@@ -9,6 +9,9 @@ from math import inf, sqrt
 
 from ..errors import Problem, refuse, refuse_all
 
+SERIES_EXISTS = 4.0
+"""A series form exists from T_i = 4 T_d (discriminant of its quadratic; Åström & Hägglund, PID Controllers, 2nd ed.)."""
+
 
 @dataclass(frozen=True)
 class PID:
@@ -56,7 +59,7 @@ def from_series(gain: float, integral_time_s: float, derivative_time_s: float) -
 
 def to_series(pid: PID) -> tuple[float, float, float]:
     """Series form (gain, Ti, Td) of a standard one; exists only for Ti ≥ 4 Td."""
-    if pid.integral_time_s < 4.0 * pid.derivative_time_s:
+    if pid.integral_time_s < SERIES_EXISTS * pid.derivative_time_s:
         raise refuse("derivative_time_s", "no series form exists", "Td up to Ti / 4")
     factor = 0.5 * (1.0 + sqrt(1.0 - 4.0 * pid.derivative_time_s / pid.integral_time_s))
     return pid.gain * factor, pid.integral_time_s * factor, pid.derivative_time_s / factor

@@ -6,6 +6,9 @@ from enum import StrEnum
 from ..errors import Problem, refuse_all
 from .pid import PID
 
+FULL_OUTPUT = 100
+"""Full output, %."""
+
 
 class Mode(StrEnum):
     """Control mode. ``manual`` holds ``manual_output``; ``off`` keeps the output at 0 %."""
@@ -44,7 +47,7 @@ class ControllerSettings:
         problems = []
         if not self.hysteresis_c >= 0:
             problems.append(Problem("hysteresis_c", "cannot be negative", "{0 Δ°C} or more"))
-        if not 0 <= self.output_low < self.output_high <= 100:
+        if not 0 <= self.output_low < self.output_high <= FULL_OUTPUT:
             problems.append(Problem("output_high", "output limits must rise within 0…100 %", "0 ≤ low < high ≤ 100"))
         if not self.period_s >= 0:
             problems.append(Problem("period_s", "cannot be negative", "0 s (continuous) or more"))

@@ -4,6 +4,9 @@ from decimal import ROUND_HALF_DOWN, Decimal
 
 from ..errors import refuse
 
+HALF = 0.5
+"""A value is held where it differs by less than half a step from what was sent."""
+
 
 def held(value: float, step: float) -> float:
     """The multiple of ``step`` nearest to ``value``, both in the same unit; halfway, the one nearer to zero, so that rounding
@@ -21,4 +24,4 @@ def is_held(sent: float | str, read_back: float | str, step: float) -> bool:
     """Whether what was read back is what was sent, to within half a step."""
     if isinstance(sent, str) or isinstance(read_back, str):
         return sent == read_back
-    return abs(sent - read_back) < 0.5 * step
+    return abs(sent - read_back) < HALF * step

@@ -19,6 +19,13 @@ from ..findings import Finding, Severity, worst_first
 from ..messages import percent, quantity
 from ..units import Kind
 
+MOST_ELEMENTS, MOST_W, MOST_V = 24, 50_000.0, 1000.0
+"""Elements in a bank, and the largest rating of one (our choice: beyond what is wired here)."""
+NOTHING_A, CARRIES_A = 1e-9, 0.01
+"""No current for a computer; a neutral that carries something for a person, A (our choice)."""
+SUPPLY_HIGH = 1.1
+"""Mains may be a tenth above nominal (IEC 60038)."""
+
 SOURCE = "nodal analysis with phasors; constant-resistance elements"
 
 
@@ -146,13 +153,13 @@ def _check(load: Load) -> None:
         problems.append(
             Problem("count", f"{load.count} elements cannot be spread evenly over three phases", "3, 6, 9 …")
         )
-    if not 1 <= load.count <= 24:
+    if not 1 <= load.count <= MOST_ELEMENTS:
         problems.append(Problem("count", f"{load.count} elements", "1…24"))
-    if not 1 <= load.power_w <= 50_000:
+    if not 1 <= load.power_w <= MOST_W:
         problems.append(
             Problem("power_w", f"{quantity(load.power_w, 'W')} an element looks like a slip of unit", "1…50 000 W")
         )
-    if not 1 <= load.voltage_v <= 1000:
+    if not 1 <= load.voltage_v <= MOST_V:
         problems.append(Problem("voltage_v", f"{quantity(load.voltage_v, 'V')} is not an element's rating", "1…1000 V"))
     names = terminals(load)
     for name in load.lost:
@@ -276,7 +283,9 @@ def _lines(load: Load, joined: list[tuple[str, str]], resistance: float, held: d
         if b in currents:
             currents[b] -= through
     return tuple(
-        Line(n, abs(c), degrees(phase(c)) if abs(c) > 1e-9 else 0.0) for n, c in currents.items() if n not in load.lost
+        Line(n, abs(c), degrees(phase(c)) if abs(c) > NOTHING_A else 0.0)
+        for n, c in currents.items()
+        if n not in load.lost
     )
 
 
@@ -285,7 +294,7 @@ def _findings(load: Load, elements: tuple[Element, ...], lines: tuple[Line, ...]
     hottest = max(elements, key=lambda e: e.share)
     if hottest.over:
         who = "Every element" if all(e.over for e in elements) else f"Element {hottest.number}"
-        wrong_bank = load.bank is Bank.DELTA and load.supply_v / sqrt(3.0) <= 1.1 * load.voltage_v
+        wrong_bank = load.bank is Bank.DELTA and load.supply_v / sqrt(3.0) <= SUPPLY_HIGH * load.voltage_v
         found.append(
             Finding(
                 "bank.overload",
@@ -331,7 +340,7 @@ def _findings(load: Load, elements: tuple[Element, ...], lines: tuple[Line, ...]
             )
         )
     neutral = next((line for line in lines if line.name == "N" and load.bank is Bank.STAR_NEUTRAL), None)
-    if neutral and neutral.current_a > 0.01:
+    if neutral and neutral.current_a > CARRIES_A:
         found.append(
             Finding(
                 "bank.neutral",

@@ -13,6 +13,9 @@ from ..errors import refuse
 from ..messages import quantity, temperature
 from .fluids import AIR_J_M3_K, WATER_J_KG_K, WATER_KG_L
 
+FINE_STEPS = 3600
+"""Steps taken finely, before five at a time do."""
+
 LATENT_J_KG = 2.257e6
 """Heat a litre of air at room conditions takes, J/K: ρ c_p = 1.16."""
 BOILING_C = 100.0
@@ -71,7 +74,7 @@ def dip(chamber: HotChamber, load: ColdLoad, step_s: float = STEP_S) -> Dip:
     rows, dry, back = [(t, celsius, loaded)], None, None
     near = 0.01 * (chamber.setpoint_c - chamber.ambient_c)
     while t < GIVE_UP_S * step_s and back is None:
-        step = step_s if t < 3600 * step_s else 5.0 * step_s
+        step = step_s if t < FINE_STEPS * step_s else 5.0 * step_s
         boiling = water > 0 and loaded >= BOILING_C
         heat = load.mass_kg * load.specific_heat + water * WATER_J_KG_K
         celsius, exchanged = _step(chamber, load.conductance, celsius, loaded, heat, boiling, step)

@@ -19,6 +19,9 @@ from .fluids import AIR_J_M3_K
 from .transient import Contents
 from .walls import Chamber
 
+LEAST_ROWS, LEAST_RISE_C = 4, 20.0
+"""Rows of a log, and rise above the room in °C, that can tell a lining (our choice: two unknowns and their errors)."""
+
 Array = NDArray[np.float64]
 
 SLICES = 20
@@ -92,11 +95,11 @@ def _contents(chamber: Chamber, contents: Contents) -> float:
 
 def estimate(chamber: Chamber, contents: Contents, log: Log) -> Lining:
     """The lining that follows the log best. Raises ``Refused`` for a log too short or not rising."""
-    if len(log.time_s) < 4:
+    if len(log.time_s) < LEAST_ROWS:
         raise refuse("log", f"{len(log.time_s)} readings", "at least four")
     if not bool(np.all(np.diff(log.time_s) > 0)):
         raise refuse("log", "the times do not rise from reading to reading", "minutes in order, each once")
-    if float(log.inside_c.max()) < log.ambient_c + 20.0:
+    if float(log.inside_c.max()) < log.ambient_c + LEAST_RISE_C:
         raise refuse("log", "it hardly rises above the room", "a heat-up of at least {20 Δ°C}")
 
     def missed(logs: Array) -> Array:

@@ -18,6 +18,9 @@ from ..units import ABSOLUTE_ZERO_C
 from .materials import MATERIALS, Material
 from .outside import STEFAN_BOLTZMANN, convection, radiation
 
+NEVER_C = 2000.0
+"""No chamber here is hotter, °C."""
+
 CUTS = 24
 """Slices a layer is cut into."""
 
@@ -166,7 +169,7 @@ def _inwards(chamber: Chamber, surface_c: float, ambient_c: float) -> tuple[NDAr
         x = np.linspace(end, end - layer.thickness_m, CUTS + 1)
         middle = (x[1:] + x[:-1]) / 2.0
         resistance = np.concatenate(([0.0], np.cumsum(-np.diff(x) / chamber.area(middle))))
-        grid = np.linspace(celsius, 2000.0, 800) if celsius < 2000.0 else np.array([celsius, celsius + 1.0])
+        grid = np.linspace(celsius, 2000.0, 800) if celsius < NEVER_C else np.array([celsius, celsius + 1.0])
         risen = layer.of.k_integral(grid) - layer.of.k_integral(grid[:1])
         temperature = np.interp(flow * resistance, risen, grid, right=np.nan)
         temperature = np.where(np.isnan(temperature), 2000.0 + flow * resistance, temperature)

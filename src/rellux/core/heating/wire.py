@@ -8,6 +8,9 @@ from math import log, pi, sqrt
 from ..errors import refuse
 from .conductor_tables import CLASS_5_OHM_PER_KM
 
+THICKEST_GAUGE, THINNEST_GAUGE = -3, 40
+"""4/0 and 40 AWG (ASTM B258)."""
+
 COPPER_OHM_M = 1.7241e-8
 COPPER_PER_KELVIN = 3.93e-3
 STRANDING = 1.02
@@ -20,7 +23,7 @@ def awg_diameter_mm(gauge: int) -> float:
     >>> round(awg_diameter_mm(14), 3)  # ASTM B258 prints 1.628 mm
     1.628
     """
-    if not -3 <= gauge <= 40:
+    if not THICKEST_GAUGE <= gauge <= THINNEST_GAUGE:
         raise refuse("gauge", f"{gauge} AWG is not in the table", "-3 (4/0)…40")
     return float(0.127 * 92.0 ** ((36 - gauge) / 39.0))
 

@@ -9,6 +9,9 @@ from ..errors import refuse
 from ..process.networks import ThermalNetwork
 from ..purpose.purpose import Purpose, RigKind
 
+MOST_VIGOUR = 1.5
+"""A stand-in with half as much power again as its nameplate is the strongest (our choice)."""
+
 
 @dataclass(frozen=True)
 class Character:
@@ -37,7 +40,7 @@ def network_for(kind: RigKind, purpose: Purpose, power_w: float, vigour: float =
 
     ``vigour`` scales the heater (0.88: an element that has lost 12 %). Nodes: 0 element, 1 chamber, 2 lining.
     """
-    if not 0 < vigour <= 1.5:
+    if not 0 < vigour <= MOST_VIGOUR:
         raise refuse("vigour", "must be a share of the nominal heating", "above 0, up to 1.5")
     character = CHARACTERS[kind]
     working_rise = max(purpose.working_c - purpose.ambient_c, 10.0)

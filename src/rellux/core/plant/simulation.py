@@ -11,6 +11,9 @@ from ..errors import refuse
 from ..process.networks import ThermalNetwork, discretise
 from . import kernel
 
+MOST_STEPS = 200_000_000
+"""Steps at once: about a minute of computing (our choice)."""
+
 Array = NDArray[np.float64]
 
 _MODE = {
@@ -158,7 +161,7 @@ class Simulation:
     def advance(self, duration_s: float, every_s: float | None = None) -> Record:
         """Run on for ``duration_s``; one row every ``every_s`` (default: every step). Returns the rows written."""
         steps = round(duration_s / self.step_s)
-        if steps < 0 or steps > 200_000_000:
+        if steps < 0 or steps > MOST_STEPS:
             raise refuse("duration_s", "is not a length of time to simulate", "0…50 million seconds")
         every = max(1, round((every_s or self.step_s) / self.step_s))
         record = np.empty((steps // every + 2) * 5)

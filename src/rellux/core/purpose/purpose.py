@@ -7,6 +7,17 @@ from ..errors import Problem, refuse_all
 from ..messages import quantity, temperature
 from ..units import ABSOLUTE_ZERO_C
 
+HOTTEST_C = 1800.0
+"""No sensor here reads higher, °C (type B ends at 1820)."""
+COLDEST_ROOM_C, HOTTEST_ROOM_C = -40.0, 60.0
+"""A room round a rig, °C (our choice: what switchgear and controllers are made for, and a margin)."""
+MOST_W, MOST_V = 20_000.0, 1000.0
+"""Largest heater, and its rated voltage (our choice: beyond it a slip of unit is likelier)."""
+LONGEST_NAME = 40
+"""Letters of a material's name, as it is printed."""
+COLDEST_LIMIT_C, HOTTEST_LIMIT_C = -200.0, 2500.0
+"""What a material stands, °C (from frozen rubber to tungsten carbide)."""
+
 
 class RigKind(StrEnum):
     """The kinds of rig with a thermal model of their own."""
@@ -104,12 +115,17 @@ def _problems(p: Purpose) -> list[Problem]:
             found.append(Problem(field, reason, accepted))
 
     unless(
-        ABSOLUTE_ZERO_C < p.working_c <= 1800,
+        ABSOLUTE_ZERO_C < p.working_c <= HOTTEST_C,
         "working_c",
         f"no sensor here reads {temperature(p.working_c)}",
         "more than {-273.15 °C} and up to {1800 °C}",
     )
-    unless(-40 <= p.ambient_c <= 60, "ambient_c", "the room round the rig is not that cold or hot", "{-40…60 °C}")
+    unless(
+        COLDEST_ROOM_C <= p.ambient_c <= HOTTEST_ROOM_C,
+        "ambient_c",
+        "the room round the rig is not that cold or hot",
+        "{-40…60 °C}",
+    )
     unless(
         p.working_c > p.ambient_c,
         "working_c",
@@ -122,7 +138,7 @@ def _problems(p: Purpose) -> list[Problem]:
         "the highest allowed temperature must lie above the working temperature, or the rig shuts down at work",
         f"above {temperature(p.working_c)}",
     )
-    unless(p.highest_c <= 1800, "highest_c", "no sensor here reads so high", "up to {1800 °C}")
+    unless(p.highest_c <= HOTTEST_C, "highest_c", "no sensor here reads so high", "up to {1800 °C}")
     if p.lowest_c is not None:
         unless(
             p.lowest_c < p.working_c,
@@ -138,13 +154,13 @@ def _problems(p: Purpose) -> list[Problem]:
         ", ".join(f"{v:g}" for v in SUPPLY_VOLTAGES[p.supply]) + " V",
     )
     unless(
-        1 <= p.heater_power_w <= 20_000,
+        1 <= p.heater_power_w <= MOST_W,
         "heater_power_w",
         f"{quantity(p.heater_power_w, 'W')} looks like a slip of unit (W or kW?)",
         "1…20 000 W",
     )
     unless(
-        1 <= p.heater_voltage_v <= 1000,
+        1 <= p.heater_voltage_v <= MOST_V,
         "heater_voltage_v",
         f"{quantity(p.heater_voltage_v, 'V')} is not a heater's rated voltage",
         "1…1000 V",
@@ -152,7 +168,12 @@ def _problems(p: Purpose) -> list[Problem]:
     unless(len(p.materials) <= MOST_MATERIALS, "materials", "more than the scale can show", f"up to {MOST_MATERIALS}")
     names = [m.name.strip() for m in p.materials]
     for i, m in enumerate(p.materials):
-        unless(1 <= len(m.name.strip()) <= 40, f"materials[{i}].name", "say what it is", "1…40 characters")
+        unless(1 <= len(m.name.strip()) <= LONGEST_NAME, f"materials[{i}].name", "say what it is", "1…40 characters")
         unless(names.count(names[i]) == 1, f"materials[{i}].name", f"{m.name} is there twice", "once")
-        unless(-200 <= m.limit_c <= 2500, f"materials[{i}].limit_c", "nothing here stands that", "{-200…2500 °C}")
+        unless(
+            COLDEST_LIMIT_C <= m.limit_c <= HOTTEST_LIMIT_C,
+            f"materials[{i}].limit_c",
+            "nothing here stands that",
+            "{-200…2500 °C}",
+        )
     return found

@@ -14,6 +14,13 @@ from ..messages import quantity
 from ..units import Kind
 from .series import Series
 
+LEAST_ROWS, LEAST_CYCLE_ROWS = 10, 4
+"""Rows that can be judged at all; rows that can hold a cycle (our choice)."""
+NEARLY = 0.9
+"""Rise time: from the start to nine tenths of the way (ISO/IEC usage; Åström & Hägglund)."""
+MOVED_C, GAP = 0.05, 5.0
+"""A set-point that moved, °C; a gap: longer than five usual intervals (our choice)."""
+
 Array = NDArray[np.float64]
 
 
@@ -56,7 +63,7 @@ def measure(series: Series, setpoint_c: float | None = None, band_c: float = 1.0
     """
     good = np.isfinite(series.reading_c)
     t, y = series.time_s[good], series.reading_c[good]
-    if len(t) < 10:
+    if len(t) < LEAST_ROWS:
         raise refuse("stretch", f"only {len(t)} readings in this stretch", "at least 10")
     if setpoint_c is None:
         known = series.setpoint_c[np.isfinite(series.setpoint_c)]
@@ -82,7 +89,7 @@ def measure(series: Series, setpoint_c: float | None = None, band_c: float = 1.0
             inputs=(at, Input("highest reading", float(y[top]), Kind.TEMPERATURE, "max(y)", "run")),
             reason=f"Reached {quantity((t[top] - t[0]) / 60, 'min', '.0f')} into the stretch.",
         )
-        near = int(np.argmax(y >= y[0] + 0.9 * (setpoint_c - y[0])))
+        near = int(np.argmax(y >= y[0] + NEARLY * (setpoint_c - y[0])))
         rise = Figure(
             "rise time",
             float(t[near] - t[0]),
@@ -127,7 +134,7 @@ def measure(series: Series, setpoint_c: float | None = None, band_c: float = 1.0
 
 def _start_of_last_setpoint(series: Series, setpoint_c: float) -> float:
     """Time from which the set-point has stayed where it is at the end."""
-    different = np.flatnonzero(np.isfinite(series.setpoint_c) & (np.abs(series.setpoint_c - setpoint_c) > 0.05))
+    different = np.flatnonzero(np.isfinite(series.setpoint_c) & (np.abs(series.setpoint_c - setpoint_c) > MOVED_C))
     if not len(different) or different[-1] + 1 >= len(series):
         return float(series.time_s[0])
     return float(series.time_s[different[-1] + 1])
@@ -136,7 +143,7 @@ def _start_of_last_setpoint(series: Series, setpoint_c: float) -> float:
 def _weights(t: Array) -> Array:
     """Trapezoid weights with gaps left out."""
     step = np.diff(t)
-    step = np.where(step > 5.0 * np.median(step), 0.0, step)
+    step = np.where(step > GAP * np.median(step), 0.0, step)
     weights = np.zeros(len(t))
     weights[:-1] += step / 2
     weights[1:] += step / 2
@@ -160,7 +167,7 @@ def _mean_error(t: Array, y: Array, setpoint_c: float, at: Input) -> Figure | No
 
 def _crossings(y: Array) -> NDArray[np.int64]:
     """Upward crossings of the middle, with a tenth of the swing as hysteresis against noise."""
-    if len(y) < 4:
+    if len(y) < LEAST_CYCLE_ROWS:
         return np.array([], dtype=np.int64)
     middle, guard = 0.5 * (np.max(y) + np.min(y)), 0.1 * np.ptp(y)
     state = np.where(y > middle + guard, 1, np.where(y < middle - guard, -1, 0))
@@ -174,7 +181,7 @@ def _cycles(y: Array) -> int:
 
 
 def _ripple(t: Array, y: Array, at: Input) -> tuple[Figure | None, Figure | None]:
-    if len(y) < 10:
+    if len(y) < LEAST_ROWS:
         return None, None
     up = _crossings(y)
     ripple = Figure(

@@ -14,6 +14,9 @@ from ..units import Kind
 from .sensors import describe, is_thermocouple
 from .tolerances import cable_permitted, permitted
 
+HALF = 0.5
+"""A contribution with more than half of the variance is the one to improve first."""
+
 SOURCE = "JCGM 100:2008 (GUM), 4.3.7 and 5.1"
 
 
@@ -77,7 +80,7 @@ def budget(chain: ReadingChain) -> Budget:
     share = largest.value**2 / 3.0 / total if total else 0.0
     advice = (
         f"{largest.name.capitalize()} makes {quantity(share * 100, '%', '.0f')} of it: improve that first."
-        if share > 0.5
+        if share > HALF
         else "No single part dominates: improving one alone changes little."
     )
     return Budget(tuple(parts), tuple(v / total if total else 0.0 for v in variances), expanded, worst, advice)

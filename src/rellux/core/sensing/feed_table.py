@@ -11,6 +11,9 @@ from . import resistance
 from .sensors import NOMINAL_OHM, describe, is_thermocouple, standard_range
 from .thermocouples import emf
 
+COLDEST_C, HOTTEST_C = -40.0, 100.0
+"""Where an instrument's terminals can be, °C (our choice)."""
+
 
 class Lead(StrEnum):
     """What joins a millivolt source to the input: copper, or the type's own extension wire (the source then has a cold
@@ -53,7 +56,7 @@ def table(
         )
     if not step_c > 0 or (high_c - low_c) / step_c > MOST_ROWS:
         raise refuse("step_c", "gives no rows or too many", f"steps that give 1…{MOST_ROWS} rows")
-    if not -40 <= terminals_c <= 100:
+    if not COLDEST_C <= terminals_c <= HOTTEST_C:
         raise refuse("terminals_c", f"{temperature(terminals_c)} is not a place for terminals", "{-40…100 °C}")
     celsius = np.arange(low_c, high_c + step_c * 1e-6, step_c)
     if not is_thermocouple(sensor):

@@ -18,6 +18,11 @@ from .reading import Shown, from_emf, from_resistance
 from .sensors import NOMINAL_OHM, describe, is_thermocouple, standard_range, tolerance
 from .thermocouples import TYPES, emf, temperature_range
 
+MOST_ERROR_C, MOST_LEAD_OHM = 100.0, 500.0
+"""Error of a cold junction, and a loop of leads, that can be (our choice)."""
+COLDEST_HEAD_C, HOTTEST_HEAD_C = -40.0, 200.0
+"""Where terminals or a probe's head can be, °C (our choice)."""
+
 Array = NDArray[np.float64]
 
 LINEAR_MV_PER_C = 0.041276
@@ -63,13 +68,13 @@ def mistakes(sensor: str, at: Circumstances) -> tuple[Mistake, ...]:
     problems = [
         Problem(name, f"{temperature(value)} is not a place for terminals or a probe's head", "{-40…200 °C}")
         for name, value in (("head_c", at.head_c), ("terminals_c", at.terminals_c))
-        if not -40 <= value <= 200
+        if not COLDEST_HEAD_C <= value <= HOTTEST_HEAD_C
     ]
-    if not -100 <= at.junction_error_c <= 100:
+    if not -MOST_ERROR_C <= at.junction_error_c <= MOST_ERROR_C:
         problems.append(
             Problem("junction_error_c", f"{difference(at.junction_error_c)} is no error of terminals", "{-100…100 Δ°C}")
         )
-    if not 0 <= at.lead_ohm <= 500:
+    if not 0 <= at.lead_ohm <= MOST_LEAD_OHM:
         problems.append(Problem("lead_ohm", f"{quantity(at.lead_ohm, 'Ω')} is not the resistance of leads", "0…500 Ω"))
     refuse_all(problems)
     standard_range(sensor)

@@ -10,6 +10,9 @@ from enum import StrEnum
 from ..errors import refuse
 from ..messages import temperature
 
+FAULT_MA, MEASURED_MA = (3.6, 21.0), (3.8, 20.5)
+"""Beyond the first a fault is signalled, within the second a measurement, mA (NAMUR NE 43)."""
+
 
 class SignalVerdict(StrEnum):
     """What a signal of a live-zero transmitter says."""
@@ -56,9 +59,9 @@ def judge(signal: Signal, at: float) -> SignalVerdict:
     if not signal.live_zero:
         return SignalVerdict.MEASURED if signal.low <= at <= signal.high else SignalVerdict.SATURATED
     milliamps = 4.0 + (at - signal.low) / (signal.high - signal.low) * 16.0
-    if milliamps <= 3.6 or milliamps >= 21.0:
+    if milliamps <= FAULT_MA[0] or milliamps >= FAULT_MA[1]:
         return SignalVerdict.FAULT
-    return SignalVerdict.MEASURED if 3.8 <= milliamps <= 20.5 else SignalVerdict.SATURATED
+    return SignalVerdict.MEASURED if MEASURED_MA[0] <= milliamps <= MEASURED_MA[1] else SignalVerdict.SATURATED
 
 
 def _span(low_c: float, high_c: float) -> None:

@@ -14,6 +14,9 @@ from ..errors import Problem, refuse, refuse_all
 from ..messages import quantity, span, temperature
 from ..units import ABSOLUTE_ZERO_C
 
+COLDEST_C, HOTTEST_C = -100.0, 400.0
+"""Where thermistors work, °C (data sheets, from memory)."""
+
 Array = NDArray[np.float64]
 ZERO_K = -ABSOLUTE_ZERO_C
 
@@ -76,7 +79,7 @@ def fit(pairs: tuple[tuple[float, float], ...]) -> Fitted:
     for i, (r, t) in enumerate(pairs):
         if not r > 0:
             problems.append(Problem(f"pairs[{i}].ohms", quantity(r, "Ω"), "more than 0 Ω"))
-        if not -100 <= t <= 400:
+        if not COLDEST_C <= t <= HOTTEST_C:
             problems.append(
                 Problem(f"pairs[{i}].celsius", f"{temperature(t)} is not where thermistors work", "{-100…400 °C}")
             )
@@ -161,7 +164,7 @@ def best_series_resistor(curve: Beta | SteinhartHart, low_c: float, high_c: floa
 
     Searched on a logarithmic grid 2 % fine: a count is worth (R + R_s)² / (R_s |dR/dT|), flat near its best.
     """
-    if not -100 <= low_c < high_c <= 400:
+    if not COLDEST_C <= low_c < high_c <= HOTTEST_C:
         raise refuse("high_c", "that is no rising span in which thermistors work", "{-100…400 °C}, rising")
     ends = curve.resistance(np.array([low_c, high_c]))
     trial = np.geomspace(float(ends.min()) / 3.0, float(ends.max()) * 3.0, 400)

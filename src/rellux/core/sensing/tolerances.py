@@ -9,6 +9,9 @@ from dataclasses import dataclass
 from ..errors import refuse
 from .thermocouples import TYPES
 
+COMPENSATING_C, EXTENSION_C = 100.0, 200.0
+"""Hottest joint of compensating and of extension cable, °C (IEC 60584-3, from memory)."""
+
 
 @dataclass(frozen=True)
 class Limit:
@@ -139,7 +142,7 @@ def cable_permitted(letter: str, joint_c: float) -> float | None:
     """Permitted error in ± °C of class 2 extension or compensating cable with its joint at ``joint_c``; None for type B
     (none is defined) and beyond the cable's own range."""
     if letter in ("R", "S"):
-        return 2.5 if joint_c <= 100 else 5.0 if joint_c <= 200 else None
+        return 2.5 if joint_c <= COMPENSATING_C else 5.0 if joint_c <= EXTENSION_C else None
     limits = {"T": (1.0, 100.0), "K": (2.5, 200.0), "J": (2.5, 200.0), "N": (2.5, 200.0), "E": (2.5, 200.0)}
     error, highest = limits.get(letter, (0.0, -1.0))
     return error if joint_c <= highest else None

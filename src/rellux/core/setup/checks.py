@@ -13,6 +13,9 @@ from ..units import Kind
 from .parameters import Sheet, settings_from
 from .proposals import RigFacts, headroom
 
+RELAY_PERIOD_S, SSR_PERIOD_S = 10.0, 5.0
+"""Shorter a relay wears out; longer an SSR only adds ripple, s (common practice, no source)."""
+
 
 def check_sheet(sheet: Sheet, facts: RigFacts) -> list[Finding]:
     """Findings about a complete sheet, worst first."""
@@ -145,7 +148,7 @@ def _period(sheet: Sheet, facts: RigFacts) -> list[Finding]:
     period = _number(sheet, "period_s")
     if sheet["mode"] != "pid":
         return []
-    if facts.actuator in ("relay", "contactor") and period < 10:
+    if facts.actuator in ("relay", "contactor") and period < RELAY_PERIOD_S:
         life = relay_life(period)
         return [
             Finding(
@@ -164,7 +167,7 @@ def _period(sheet: Sheet, facts: RigFacts) -> list[Finding]:
             )
         ]
     ripple = _ripple(period, facts.process, facts)
-    if facts.actuator == "ssr" and period > 5:
+    if facts.actuator == "ssr" and period > SSR_PERIOD_S:
         return [
             Finding(
                 "setup.period-ssr",

@@ -20,6 +20,11 @@ from ..units import Kind
 from .robustness import Margins, margins
 from .rules import cap_gain, simc_pi, ziegler_nichols_pid
 
+REACHES = 0.98
+"""Share of full-power rise up to which a set-point is one the process reaches (our choice: a hundredth for each of its errors)."""
+ROBUST_MS = 2.0
+"""Largest Ms of a loop that is proposed (Åström & Hägglund, PID Controllers: 1.4 to 2.0)."""
+
 Array = NDArray[np.float64]
 
 UNCERTAINTY = 0.25
@@ -90,7 +95,7 @@ def compare(situation: Situation) -> Comparison:
     Says which candidate suits which priority. Raises ``Refused`` where full power cannot reach the set-point.
     """
     p, s = situation.process, situation.settings
-    if s.setpoint_c - situation.ambient_c >= p.full_power_rise_c * 0.98:
+    if s.setpoint_c - situation.ambient_c >= p.full_power_rise_c * REACHES:
         raise refuse(
             "setpoint_c",
             f"full power only reaches {temperature(situation.ambient_c + p.full_power_rise_c, '.0f')} with this process",
@@ -275,7 +280,7 @@ def _value(figure: Figure | None, otherwise: float) -> float:
 
 def _prefer(tried: list[Candidate]) -> tuple[dict[Priority, str], dict[Priority, str]]:
     never = float("inf")
-    loops = [c for c in tried if c.margins is not None and c.margins.ms < 2.0] or tried
+    loops = [c for c in tried if c.margins is not None and c.margins.ms < ROBUST_MS] or tried
     calmest = min(loops, key=lambda c: _value(c.metrics.overshoot, never))
     fastest = min(
         (c for c in loops if c.in_window), default=calmest, key=lambda c: _value(c.metrics.settling_time, never)

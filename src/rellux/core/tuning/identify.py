@@ -24,6 +24,17 @@ from ..process.response import unit_response
 from ..runs.series import Series, timing
 from ..units import Kind
 
+SAMPLES_A_PERIOD = 5.0
+"""Rows a control period that tell its duty from the switch state (common practice, no source)."""
+LEAST_POINTS, MOST_POINTS = 20, 6000
+"""Points a fit needs, and takes (our choice)."""
+LEAST_CHANGE, SATURATED, MANY_LEVELS = 5.0, 0.5, 10
+"""Change of the output that can teach something, %; an output at its end, %; levels beyond which a controller moved it (our
+choice)."""
+MISSES, WIDE, SHORT, MOVED_C = 0.05, 0.3, 0.4, 0.5
+"""Residual as a share of the travel that is poor; width of the gain's interval, and span against the lag, at which only the slope
+is known; a set-point that moved, °C (our choice)."""
+
 Array = NDArray[np.float64]
 
 CHI2_95 = 3.84
@@ -91,7 +102,7 @@ def drive_of(series: Series, period_s: float) -> Array:
     interval = timing(series.time_s).interval_s
     if has_output:
         return series.output
-    if has_switch and interval <= period_s / 5.0:
+    if has_switch and interval <= period_s / SAMPLES_A_PERIOD:
         return 100.0 * series.switch
     if has_switch:
         raise refuse(
@@ -206,17 +217,17 @@ def identify(stretch: Stretch) -> Identified:
 def _checked(stretch: Stretch) -> tuple[Array, Array, Array]:
     good = np.isfinite(stretch.reading_c) & np.isfinite(stretch.output) & np.isfinite(stretch.time_s)
     t, y, u = stretch.time_s[good], stretch.reading_c[good], stretch.output[good]
-    if len(t) < 20:
+    if len(t) < LEAST_POINTS:
         raise refuse("stretch", f"only {len(t)} usable points in this stretch", "at least 20")
     if not bool(np.all(np.diff(t) > 0)):
         raise refuse("stretch", "time does not rise from row to row", "rising time stamps")
-    if float(np.ptp(np.append(u, stretch.output_before))) < 5.0:
+    if float(np.ptp(np.append(u, stretch.output_before))) < LEAST_CHANGE:
         raise refuse(
             "stretch", "the output hardly changed here, so nothing shows what it does", "a change of at least 5 %"
         )
     if float(np.ptp(y)) < 1.0:
         raise refuse("stretch", "the reading moved less than {1 Δ°C}, too little to learn from", "at least {1 Δ°C}")
-    if len(t) > 6000:
+    if len(t) > MOST_POINTS:
         stride = len(t) // 6000 + 1
         t, y = t[::stride], y[::stride]
         u = u[::stride]
@@ -295,20 +306,20 @@ def _judge(
         return FitVerdict.POOR, (
             "The reading falls when the output rises. Look for reversed sensor leads, a wrong action or swapped columns."
         )
-    if rms > 0.05 * float(np.ptp(y)):
+    if rms > MISSES * float(np.ptp(y)):
         return FitVerdict.POOR, (
             f"The model misses the reading by {difference(rms, '.2g')} rms, more than a twentieth of its travel. "
             "Something else moved it: a door, another heater, a second lag. Choose a calmer stretch."
         )
     levels = len(np.unique(np.round(stretch.output, 1)))
-    saturated = bool(np.any(stretch.output <= 0.5) or np.any(stretch.output >= 99.5))
-    moved = stretch.setpoint_c is not None and float(np.ptp(stretch.setpoint_c)) > 0.5
-    if levels > 10 and not saturated and not moved:
+    saturated = bool(np.any(stretch.output <= SATURATED) or np.any(stretch.output >= 100.0 - SATURATED))
+    moved = stretch.setpoint_c is not None and float(np.ptp(stretch.setpoint_c)) > MOVED_C
+    if levels > MANY_LEVELS and not saturated and not moved:
         return FitVerdict.BIASED, (
             "The loop was closed and nobody changed the set-point, so output and disturbances are entangled. "
             "Use a heat-up or a set-point change."
         )
-    if (high - low) > 0.3 * gain or span_s < 0.4 * lag:
+    if (high - low) > WIDE * gain or span_s < SHORT * lag:
         return FitVerdict.SLOPE_ONLY, (
             "The stretch ends long before the reading would level off: the rate at full power is known, "
             "gain and lag apart are not. The controller gain rests on their ratio; the simulated heat-up is less certain."

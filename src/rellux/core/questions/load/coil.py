@@ -17,6 +17,9 @@ from ...units import Kind
 from ..answer import MEMORY, Alternative, Answer, Axis, Curves, Known, Mark, Question, Topic, curve
 from ..form import choice, number
 
+ROUNDING = 1.02
+"""Slack for wire sizes that are sold: 2 % (our choice)."""
+
 
 @dataclass(frozen=True)
 class CoilInput:
@@ -49,7 +52,7 @@ def _coil(g: CoilInput) -> Answer:
         )
     made = wire_element(g.alloy, g.power_w, g.voltage_v, chosen)
     findings = []
-    if made.surface_load > allowed * 1.02:
+    if made.surface_load > allowed * ROUNDING:
         findings.append(
             Finding(
                 "coil.load",
@@ -67,7 +70,7 @@ def _coil(g: CoilInput) -> Answer:
         Alternative(
             quantity(d, "mm"),
             f"{quantity(d, 'mm')} wire",
-            Severity.FAULT if e.surface_load > allowed * 1.02 else None,
+            Severity.FAULT if e.surface_load > allowed * ROUNDING else None,
             says=f"{quantity(e.length_m, 'm', '.1f')}, {quantity(e.surface_load, 'W/cm²', '.2g')}, "
             f"{quantity(e.turns, 'turns', '.0f')} on {quantity(e.coil_mm, 'mm', '.0f')}, "
             f"{quantity(e.stretched_mm / 1000, 'm', '.1f')} of groove",

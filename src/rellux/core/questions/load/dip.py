@@ -5,7 +5,7 @@ from typing import Any
 
 from ...explain import Figure, Input
 from ...findings import Finding, Severity
-from ...heating.dips import LATENT_J_KG, ColdLoad, HotChamber, dip
+from ...heating.dips import BOILING_C, LATENT_J_KG, ColdLoad, HotChamber, dip
 from ...messages import difference, quantity
 from ...units import Kind
 from ..answer import Answer, Axis, Curves, Known, Question, Topic, curve
@@ -104,7 +104,7 @@ def _dip(g: DipInput) -> Answer:
                 fix="A fan, thinner layers, or more power.",
             )
         )
-    if g.water_kg > 0 and g.setpoint_c > 100:
+    if g.water_kg > 0 and g.setpoint_c > BOILING_C:
         findings.append(
             Finding(
                 "dip.steam",

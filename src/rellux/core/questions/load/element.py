@@ -14,6 +14,11 @@ from ...units import Kind
 from ..answer import MEMORY, Answer, Axis, Curves, Known, Mark, Question, Topic, curve
 from ..form import choice, number
 
+TOO_MUCH, TOO_LITTLE = 1.21, 0.81
+"""Power beyond which an element is on the wrong supply: mains a tenth above and below nominal, squared (IEC 60038)."""
+NOTICED_INRUSH = 1.5
+"""Times its hot current at which inrush matters to contacts and breakers (common practice, no source)."""
+
 
 @dataclass(frozen=True)
 class ElementInput:
@@ -85,7 +90,7 @@ def _element(g: ElementInput) -> Answer:
         words = f"cold it measures {span(low, high, 'Ω', '.3g')}"
     findings = []
     share = power / g.power_w
-    if share > 1.21:
+    if share > TOO_MUCH:
         findings.append(
             Finding(
                 "element.over",
@@ -95,7 +100,7 @@ def _element(g: ElementInput) -> Answer:
                 fix="Two in series, a lower supply, or power limited in the controller *and* a fault that cannot undo it.",
             )
         )
-    elif share < 0.81:
+    elif share < TOO_LITTLE:
         findings.append(
             Finding(
                 "element.under",
@@ -105,7 +110,7 @@ def _element(g: ElementInput) -> Answer:
                 fix="Fine where it is enough; heat-up takes longer.",
             )
         )
-    if kind.inrush[1] >= 1.5:
+    if kind.inrush[1] >= NOTICED_INRUSH:
         findings.append(
             Finding(
                 "element.inrush",

@@ -10,6 +10,10 @@ from ...messages import difference, quantity, temperature
 from ...units import Kind
 from ..answer import MEMORY, Alternative, Answer, Axis, Curves, Question, Topic, curve
 from ..form import number, rows, text
+from .element import TOO_MUCH
+
+APART_C = 5.0
+"""Tips that differ by more at one setting want an offset each, °C (our choice: what solder notices)."""
 
 SAG_C = 60.0
 """A dip by which usual solder no longer wets (common practice, no source)."""
@@ -123,7 +127,7 @@ def _row(g: TipInput, i: int, j: Judged) -> Alternative:
 
 def _findings(g: TipInput, power: float, judged: list[Judged]) -> tuple[Finding, ...]:
     told = []
-    if power > 1.21 * g.power_w:
+    if power > TOO_MUCH * g.power_w:
         told.append(
             Finding(
                 "tip.power",
@@ -145,7 +149,7 @@ def _findings(g: TipInput, power: float, judged: list[Judged]) -> tuple[Finding,
             )
         )
     spread = max(j.tip.offset_c for j in judged) - min(j.tip.offset_c for j in judged)
-    if spread > 5:
+    if spread > APART_C:
         told.append(
             Finding(
                 "tip.offset",

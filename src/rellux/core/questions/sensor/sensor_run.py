@@ -13,6 +13,9 @@ from ...units import Kind
 from ..answer import Answer, Bar, Known, Question, Topic
 from ..form import choice, number, rows, text
 
+LEAST_IMMERSED_MM, IMMERSED_DIAMETERS = 25.0, 10.0
+"""How deep a sensor must be past the inner face: an inch, and ten diameters (common practice, no source)."""
+
 
 @dataclass(frozen=True)
 class PlaceInput:
@@ -101,7 +104,7 @@ def _along(g: AlongInput) -> Answer:
                 fix="Out of sight of it, where the load is.",
             )
         )
-    if g.near == "wall" or g.immersed_mm < 25:
+    if g.near == "wall" or g.immersed_mm < LEAST_IMMERSED_MM:
         findings.append(
             Finding(
                 "along.wall",
@@ -111,7 +114,7 @@ def _along(g: AlongInput) -> Answer:
                 fix="25–40 mm past the inner face, touching nothing.",
             )
         )
-    if g.near == "free" and g.immersed_mm < 10 * g.diameter_mm:
+    if g.near == "free" and g.immersed_mm < IMMERSED_DIAMETERS * g.diameter_mm:
         findings.append(
             Finding(
                 "along.short",

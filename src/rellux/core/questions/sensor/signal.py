@@ -11,6 +11,9 @@ from ...units import ABSOLUTE_ZERO_C, Kind
 from ..answer import Answer, Axis, Curves, Known, Mark, Question, Topic, curve
 from ..form import choice, number
 
+DISAGREE_C = 0.5
+"""Two ends of a retransmission agree within this, °C (common practice, no source)."""
+
 
 @dataclass(frozen=True)
 class SignalInput:
@@ -60,7 +63,7 @@ def _signal(g: SignalInput) -> Answer:
                 fix="A live-zero signal (4–20 mA, 1–5 V), or an independent limiter.",
             )
         )
-    if g.shown_c is not None and abs(g.shown_c - shown) > 0.5:
+    if g.shown_c is not None and abs(g.shown_c - shown) > DISAGREE_C:
         off = g.shown_c - shown
         findings.append(
             Finding(

@@ -14,6 +14,10 @@ from ...units import Kind
 from ..answer import Answer, Axis, Curves, Known, Question, Table, Topic, curve
 from ..form import choice, number, rows
 
+OFF_C, WARM_C, HOTTEST_C = 0.5, 0.5, 300.0
+"""A pair off the curve and warming by its own current worth a word, °C (our choice: half a degree on a display of whole ones);
+hottest rig a bead is proposed for, °C."""
+
 SOURCE = "Steinhart & Hart, Deep-Sea Research 15, 1968"
 
 
@@ -139,7 +143,7 @@ def _equation(found: Fitted) -> tuple[Figure, ...]:
 
 def _findings(found: Fitted, heating: float, coarsest: float) -> tuple[Finding, ...]:
     told = []
-    if found.worst_c > 0.5:
+    if found.worst_c > OFF_C:
         told.append(
             Finding(
                 "thermistor.pairs",
@@ -149,7 +153,7 @@ def _findings(found: Fitted, heating: float, coarsest: float) -> tuple[Finding, 
                 fix="Measure that pair again, stirred, and wait until both stand still.",
             )
         )
-    if heating > 0.5:
+    if heating > WARM_C:
         told.append(
             Finding(
                 "thermistor.warm",
@@ -174,7 +178,7 @@ def _findings(found: Fitted, heating: float, coarsest: float) -> tuple[Finding, 
 
 def _of_rig(known: Known) -> dict[str, Any]:
     p = known.purpose
-    inside = p.highest_c <= 300
+    inside = p.highest_c <= HOTTEST_C
     return {"low_c": p.ambient_c, "high_c": p.highest_c} if inside else {}
 
 

@@ -21,6 +21,9 @@ from ...units import Kind
 from ..answer import Alternative, Answer, Known, Question, Topic
 from ..form import choice, flag, number
 
+COARSE_BELOW_C, STEADY_ABOVE_C = 600.0, 500.0
+"""Type B and its kind are coarse below; type N's steadiness over type K counts above, °C (common practice, no source)."""
+
 PRICE = {1: "cheap", 2: "affordable", 3: "dear", 4: "very dear"}
 
 MEDIA = {
@@ -118,7 +121,7 @@ def _sensor(g: SensorInput) -> Answer:
 def _judge(sensor: Sensor, g: SensorInput) -> tuple[tuple[int, float], Alternative]:
     """Rank (unfit last, then by price and by error) and what to say of one sensor."""
     wrong = faults(sensor, min(g.working_c, 20.0), g.highest_c, g.atmosphere)
-    if sensor.key == "B" and g.working_c < 600:
+    if sensor.key == "B" and g.working_c < COARSE_BELOW_C:
         wrong.append("blind near room temperature, coarse below {600 °C}")
     off = error_c(sensor.key, g.working_c)
     if off is not None and off > g.error_c:
@@ -131,7 +134,9 @@ def _judge(sensor: Sensor, g: SensorInput) -> tuple[tuple[int, float], Alternati
     serious = any("off by" not in w for w in wrong)
     verdict = None if not wrong else (Severity.FAULT if serious else Severity.ADVICE)
     # a sensor as steady as N above 300 °C is worth one step of price
-    price = 0.0 if g.moneyed else float(sensor.price) - (1.0 if sensor.key == "N" and g.working_c > 500 else 0.0)
+    price = (
+        0.0 if g.moneyed else float(sensor.price) - (1.0 if sensor.key == "N" and g.working_c > STEADY_ABOVE_C else 0.0)
+    )
     rank = (len(wrong) and (2 if serious else 1), 10 * price + (off or 50.0))
     return rank, Alternative(
         sensor.key, sensor.name, verdict, says="; ".join(wrong) if wrong else says, reasons=tuple(wrong)

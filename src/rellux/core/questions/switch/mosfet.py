@@ -13,6 +13,11 @@ from ..answer import Answer, Axis, Curves, Known, Mark, Question, Topic, curve
 from ..form import choice, number
 from ..rig_values import amps
 
+JUNCTION_C = 125.0
+"""Aim below it, °C: the usual 150 °C less a margin (data sheets, from memory)."""
+HEARD_HZ = (30.0, 18_000.0)
+"""What people hear, Hz."""
+
 
 @dataclass(frozen=True)
 class TransistorInput:
@@ -48,7 +53,7 @@ def _mosfet(g: TransistorInput) -> Answer:
                 fix="A logic-level type stated at {2.5 V}, or a gate driver.",
             )
         )
-    if now.junction_c > 125:
+    if now.junction_c > JUNCTION_C:
         findings.append(
             Finding(
                 "mosfet.hot",
@@ -59,7 +64,7 @@ def _mosfet(g: TransistorInput) -> Answer:
                 fix="A heat sink, a lower on-resistance, or a lower frequency.",
             )
         )
-    if 30 < g.frequency_hz < 18_000:
+    if HEARD_HZ[0] < g.frequency_hz < HEARD_HZ[1]:
         findings.append(
             Finding(
                 "mosfet.audible",

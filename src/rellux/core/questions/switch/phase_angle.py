@@ -11,6 +11,9 @@ from ...units import Kind
 from ..answer import Answer, Axis, Curves, Mark, Question, Topic, curve
 from ..form import choice, number
 
+FEW_STEPS = 20
+"""Fewer power steps than this are coarse: 5 % each (our choice)."""
+
 
 @dataclass(frozen=True)
 class PhaseInput:
@@ -100,7 +103,7 @@ def _burst(g: PhaseInput, hz: float) -> Answer:
     on = round(g.power_percent / 100 * steps)
     got = 100 * on / max(round(steps), 1)
     findings = []
-    if steps < 20:
+    if steps < FEW_STEPS:
         findings.append(
             Finding(
                 "phase_angle.steps",

@@ -20,6 +20,13 @@ from ..answer import Alternative, Answer, Known, Question, Topic
 from ..form import choice, number
 from ..rig_values import amps
 
+DC_CONTACT_A = 5.0
+"""More DC than this an AC contact does not break, A (common practice, no source)."""
+LARGEST_SSR_A = 56.0
+"""70 % of an 80 A type, A."""
+SLOW_S = 0.1
+"""Loads slower than this are happy with 10 Hz."""
+
 YEAR_H = 8760.0
 
 
@@ -101,7 +108,7 @@ def _contact(
     key: str, title: str, most_a: float, operations: float, g: SwitchInput, period: float, wanted_s: float
 ) -> Alternative:
     """A contact is as good as the longest period the swing allows."""
-    if g.mains is Mains.DC and g.current_a > 5:
+    if g.mains is Mains.DC and g.current_a > DC_CONTACT_A:
         return Alternative(
             key, title, Severity.FAULT, says="its AC rating does not hold on DC: the arc does not go out"
         )
@@ -138,7 +145,7 @@ def _ssr(g: SwitchInput, period: float, dc: bool) -> Alternative:
     half = 0.01 if g.mains is Mains.AC50 else 1 / 120
     chosen = min(max(100 * half, min(period, 2.0)), max(period, 20 * half))
     steps = burst_steps(chosen, 0.5 / half)
-    if g.current_a > 56:
+    if g.current_a > LARGEST_SSR_A:
         return Alternative(
             "ssr",
             "Zero-cross SSR",
@@ -159,7 +166,7 @@ def _ssr(g: SwitchInput, period: float, dc: bool) -> Alternative:
 def _transistor(g: SwitchInput, period: float, dc: bool) -> Alternative:
     if not dc:
         return Alternative("mosfet", "MOSFET", Severity.FAULT, says="switches DC only")
-    frequency = 10.0 if period > 0.1 else min(1 / period, 25.0)
+    frequency = 10.0 if period > SLOW_S else min(1 / period, 25.0)
     return Alternative(
         "mosfet",
         "MOSFET",

@@ -14,6 +14,10 @@ from ..form import flag, number
 from ..rig_values import watts
 from .chamber import ChamberInput, chamber_of_rig, layer_findings
 
+RUNS_AWAY, RUNS_AWAY_C = 1.3, 50.0
+"""A heater left on that goes beyond 1.3 times the wanted temperature and 50 °C destroys the rig (our choice: ordinary reserve of
+power is less)."""
+
 SOURCE = "layered wall with its own heat, backward Euler; conductivity by temperature"
 
 
@@ -165,7 +169,7 @@ def _findings(found: Capability, g: CapabilityInput) -> list[Finding]:
                 fix="Less load at once, lighter walls, or more power.",
             )
         ]
-    if not g.limiter and found.reachable_c > 1.3 * g.inside_c + 50:
+    if not g.limiter and found.reachable_c > RUNS_AWAY * g.inside_c + RUNS_AWAY_C:
         return [
             Finding(
                 "capability.runaway",

@@ -20,6 +20,10 @@ from ..form import number, rows
 from ..rig_values import watts
 from .chamber import USUAL
 
+POOR_SHARE, POOR_C, ALIKE = 0.05, 3.0, 0.7
+"""Misfit of a lining to its log: share of the rise, and °C; distance in logarithms at which a known material is alike (our
+choice)."""
+
 SOURCE = "least squares on the log; one layer, constant properties"
 WELL_KNOWN = 0.3
 """Relative standard error below which a property counts as found."""
@@ -163,7 +167,7 @@ def _findings(found: Lining, rise: float) -> tuple[Finding, ...]:
                 fix="Log until it hardly rises any more, and the cool-down to a third of the rise.",
             )
         )
-    if found.rms_c > max(0.05 * rise, 3.0):
+    if found.rms_c > max(POOR_SHARE * rise, POOR_C):
         told.append(
             Finding(
                 "lining.misfit",
@@ -188,7 +192,7 @@ def _like(found: Lining, at_c: float, hottest_c: float) -> tuple[Alternative, ..
 
     near = sorted((key for key, m in MATERIALS.items() if m.limit_c >= hottest_c), key=far)[:4]
     return tuple(
-        Alternative(key, m.name, None if far(key) < 0.7 else Severity.ADVICE, says=_says(m, at_c), chosen=i == 0)
+        Alternative(key, m.name, None if far(key) < ALIKE else Severity.ADVICE, says=_says(m, at_c), chosen=i == 0)
         for i, (key, m) in enumerate((key, MATERIALS[key]) for key in near)
     )
 

@@ -11,6 +11,11 @@ from ...units import Kind
 from ..answer import Alternative, Answer, Axis, Curves, Mark, Question, Topic, curve
 from .chamber import ChamberInput, chamber_of_rig, layer_findings
 
+MUCH_OPEN = 0.25
+"""Share of the loss through openings worth a word (our choice)."""
+SEARING_C = 100.0
+"""An outside beyond it wants another layer before anything else, °C (our choice)."""
+
 SOURCE = (
     "Fourier's law with k(T); shape factor of Langmuir, Adams & Meikle (1913); "
     "Churchill & Chu (1975) and grey radiation outside"
@@ -132,7 +137,7 @@ def _findings(found: Steady) -> list[Finding]:
                 source="ISO 13732-1, from memory; {60 °C} is a habit",
             )
         )
-    if found.opening_w > 0.25 * found.loss_w:
+    if found.opening_w > MUCH_OPEN * found.loss_w:
         findings.append(
             Finding(
                 "wall.opening",
@@ -152,7 +157,7 @@ def _changes(chamber: Chamber, g: WallInput, now: Steady) -> tuple[Alternative, 
         replace(layer, thickness_m=layer.thickness_m + 0.025) if i == insulating else layer
         for i, layer in enumerate(chamber.layers)
     ]
-    backed = [*chamber.layers, Layer("microporous" if now.outside_c > 100 else "rock_wool", 0.025)]
+    backed = [*chamber.layers, Layer("microporous" if now.outside_c > SEARING_C else "rock_wool", 0.025)]
     tried = {
         f"25 mm more {chamber.layers[insulating].of.name.lower()}": replace(chamber, layers=tuple(thicker)),
         f"25 mm {backed[-1].of.name.lower()} outside": replace(chamber, layers=tuple(backed)),

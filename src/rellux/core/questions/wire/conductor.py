@@ -17,6 +17,10 @@ from ..answer import Alternative, Answer, Bar, Known, Question, Topic
 from ..form import choice, number
 from ..rig_values import amps
 
+AT_LIMIT, AS_THICK = 0.95, 0.99
+"""Share of its ampacity at which a wire is at its limit (common practice, no source); a fitted wire as thick as the least, within
+the rounding of AWG (our choice)."""
+
 ROUTE = {"two": "Single-phase or DC, two wires", "three": "Three-phase, three wires"}
 DROP_SHARE = 0.03
 """Voltage drop worth a word: 3 % (NEC 210.19 note; IEC 60364-5-52 annex G has 3 % and 5 %)."""
@@ -250,7 +254,7 @@ def _figures(g: WireInput, found: Sizing, best: Size) -> tuple[Figure, ...]:
 
 def _findings(g: WireInput, best: Size) -> list[Finding]:
     findings = []
-    if g.fitted_mm2 is not None and g.fitted_mm2 < 0.99 * best.area_mm2:
+    if g.fitted_mm2 is not None and g.fitted_mm2 < AS_THICK * best.area_mm2:
         findings.append(
             Finding(
                 "wire.fitted",
@@ -261,7 +265,7 @@ def _findings(g: WireInput, best: Size) -> list[Finding]:
                 fix="Run the larger wire, or bring the route into cooler air.",
             )
         )
-    if g.current_a > 0.95 * best.allowed_a:
+    if g.current_a > AT_LIMIT * best.allowed_a:
         findings.append(
             Finding(
                 "wire.limit",
