@@ -12,14 +12,14 @@ from ..errors import refuse
 from ..explain import Figure, Input
 from ..messages import quantity
 from ..units import Kind
-from .series import Series
+from .series import GAP, Series
 
 LEAST_ROWS, LEAST_CYCLE_ROWS = 10, 4
 """Rows that can be judged at all; rows that can hold a cycle (our choice)."""
 NEARLY = 0.9
 """Rise time: from the start to nine tenths of the way (ISO/IEC usage; Åström & Hägglund)."""
-MOVED_C, GAP = 0.05, 5.0
-"""A set-point that moved, °C; a gap: longer than five usual intervals (our choice)."""
+MOVED_C = 0.05
+"""A set-point that moved, °C (our choice)."""
 
 Array = NDArray[np.float64]
 

@@ -10,6 +10,9 @@ from ..messages import quantity
 
 Array = NDArray[np.float64]
 
+GAP = 5.0
+"""A gap: longer than five usual intervals (our choice: four lost polls are ordinary)."""
+
 
 @dataclass(frozen=True)
 class Series:
@@ -70,4 +73,4 @@ def timing(time_s: Array, duplicates: int = 0) -> Timing:
     if not len(step):
         return Timing(0.0, duplicates, 0)
     interval = float(np.median(step))
-    return Timing(interval, duplicates, int(np.sum(step > 5.0 * interval)))
+    return Timing(interval, duplicates, int(np.sum(step > GAP * interval)))

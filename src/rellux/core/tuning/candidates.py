@@ -22,6 +22,8 @@ from .rules import cap_gain, simc_pi, ziegler_nichols_pid
 
 REACHES = 0.98
 """Share of full-power rise up to which a set-point is one the process reaches (our choice: a hundredth for each of its errors)."""
+SETTLED_FROM, UNTIL_DOOR = 0.35, 0.6
+"""Parts of a simulated run: judged as steady from here on, and before it the disturbance (our choice)."""
 ROBUST_MS = 2.0
 """Largest Ms of a loop that is proposed (Åström & Hägglund, PID Controllers: 1.4 to 2.0)."""
 
@@ -158,7 +160,7 @@ def _step(process: FOPDT, settings: ControllerSettings) -> float:
 
 def _run(process: FOPDT, settings: ControllerSettings, ambient_c: float, duration_s: float, every_s: float) -> Record:
     """Heat-up from cold, then after 60 % of the time a door opened for a minute: three times the normal loss."""
-    door = Disturbance(duration_s * 0.6, duration_s * 0.6 + 60.0, 2.0)
+    door = Disturbance(duration_s * UNTIL_DOOR, duration_s * UNTIL_DOOR + 60.0, 2.0)
     simulation = Simulation(from_fopdt(process), settings, ambient_c, _step(process, settings), (door,))
     return simulation.advance(duration_s, every_s)
 
@@ -168,7 +170,7 @@ def _simulate(
 ) -> Candidate:
     p = situation.process
     fine = _run(p, settings, situation.ambient_c, duration_s, min(duration_s / ROWS, (settings.period_s or 60.0) / 8.0))
-    undisturbed = fine.time_s < duration_s * 0.6
+    undisturbed = fine.time_s < duration_s * UNTIL_DOOR
     series = Series(*(column[undisturbed] for column in fine.columns))
     metrics = measure(series, settings.setpoint_c)
     stride = max(1, len(fine.time_s) // ROWS)
@@ -180,7 +182,7 @@ def _simulate(
         response = _run(other, settings, situation.ambient_c, duration_s, duration_s / ROWS)
         span.append(np.interp(record.time_s, response.time_s, response.reading_c))
     stack = np.array(span)
-    steady = series.reading_c[series.time_s > duration_s * 0.35]
+    steady = series.reading_c[series.time_s > duration_s * SETTLED_FROM]
     inside = bool(np.all(steady >= situation.window_low_c) and np.all(series.reading_c <= situation.window_high_c))
     loop = (
         margins(settings.pid, replace(p, dead_time_s=effective_dead_time(situation)), p.lag_s)

@@ -24,6 +24,8 @@ DC_CONTACT_A = 5.0
 """More DC than this an AC contact does not break, A (common practice, no source)."""
 LARGEST_SSR_A = 56.0
 """70 % of an 80 A type, A."""
+IN_YEARS_H = 10_000.0
+"""From here on a life is said in years."""
 SLOW_S = 0.1
 """Loads slower than this are happy with 10 Hz."""
 
@@ -182,7 +184,7 @@ def _round(seconds: float) -> str:
 
 def _span(seconds: float) -> str:
     hours = seconds / 3600
-    return quantity(hours, "h", ".0f") if hours < 10_000 else quantity(hours / YEAR_H, "years", ".0f")
+    return quantity(hours, "h", ".0f") if hours < IN_YEARS_H else quantity(hours / YEAR_H, "years", ".0f")
 
 
 def _switch_of_rig(known: Known) -> dict[str, Any]:
