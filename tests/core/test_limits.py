@@ -20,27 +20,7 @@ def test_a_pin_holds_and_notices_every_nudge(constant):
 
 def test_no_threshold_stands_in_the_core_without_a_name():
     """0 to 3 need none; 0.5 is half of a switch that is 0 or 1; tiny numbers are slack of rounding; 60, 3600 and 1000 are units."""
-    plain = {
-        -1,
-        0,
-        1,
-        2,
-        3,
-        4,
-        0.5,
-        10,
-        60,
-        1000,
-        3600,
-        5400,
-        1e5,
-        1e-5,
-        1e-6,
-        1e-9,
-        1e-12,
-        -60.0,
-        0.001,
-        0.0005,
-        0.0002,
-    }
+    units = {10, 60, 100.0, 1000, 3600, 5400, 1e5, 1e9}
+    slack = {1e-5, 1e-6, 1e-9, 1e-12, -60.0, 0.001, 0.0005, 0.0002}
+    plain = {-1, 0, 1, 2, 3, 4, 0.5} | units | slack
     assert not CORE.bare_thresholds(plain)
