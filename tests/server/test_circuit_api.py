@@ -99,3 +99,9 @@ def test_a_changed_wire_says_what_was_found_out_before_it(api, rig, revision):
     assert voids() == set()  # another colour is the same circuit
     api.ok("DELETE", f"rigs/{rig}/wiring/wires/{wire['number']}?revision={revision()}")
     assert voids() == {"wiring.voids"}
+
+
+def test_a_file_says_its_quantities_plainly(api, rig):
+    """Files are read by other programs: no braces of messages in them."""
+    text = api("GET", f"rigs/{rig}/wiring/schedule.csv")[1].decode()
+    assert "90 °C" in text and "{" not in text

@@ -39,18 +39,16 @@ def _known(font: str) -> frozenset[int]:
 
 
 def settable(text: str) -> str:
-    """Text with what no font here has spelt out, and without signs that are not printed."""
+    """A message as it is printed: in °C, what no font here has spelt out, without signs that are not printed."""
     known = _known(FONT) | _known(SIGNS)
-    return "".join(c if ord(c) in known else SPELT.get(c, "?") for c in text if c.isprintable() or c == " ")
+    return "".join(c if ord(c) in known else SPELT.get(c, "?") for c in render(text) if c.isprintable() or c == " ")
 
 
 def plain(text: str) -> str:
     """A message for a paragraph: what would be markup is escaped, signs the words' font lacks are set in the other."""
     own = _known(FONT)
     escaped = {"&": "&amp;", "<": "&lt;", ">": "&gt;"}
-    return "".join(
-        escaped.get(c, c) if ord(c) in own else f'<font name="{SIGNS}">{c}</font>' for c in settable(render(text))
-    )
+    return "".join(escaped.get(c, c) if ord(c) in own else f'<font name="{SIGNS}">{c}</font>' for c in settable(text))
 
 
 class Pages(Canvas):

@@ -13,6 +13,7 @@ from rest_framework.views import APIView
 from rellux.core.cells import neutral
 from rellux.core.errors import Problem, refuse, refuse_all
 from rellux.core.explain import Figure, Input
+from rellux.core.messages import render
 from rellux.core.units import Kind
 from rellux.core.wiring.circuit.branches import is_inner, is_input
 from rellux.core.wiring.circuit.faults import Analysis
@@ -243,7 +244,7 @@ class ScheduleCsv(APIView):
             (c.number, c.a, c.b, c.circuit.value, c.area_mm2, c.colour, c.insulation, c.length_m, c.ferrule, c.label)
             for c in cuts
         )
-        writer.writerows(tuple(map(neutral, row)) for row in rows)
+        writer.writerows(tuple(render(c) if isinstance(c, str) else c for c in map(neutral, row)) for row in rows)
         return _file(out.getvalue(), "text/csv; charset=utf-8", f"{slug}-wires.csv")
 
 
