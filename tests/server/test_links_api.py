@@ -220,7 +220,7 @@ def test_a_part_done_write_is_said_to_be_so(api, rig, online, monkeypatch):
     monkeypatch.setattr(write_views, "queue", lambda *args: queue(*args[:-1], timedelta(seconds=60)))
     monkeypatch.setattr(write_views, "take_back", lost_meanwhile)
     reason = refused_write(api, rig, {"hysteresis_c": 0.5, "mode": "on_off"})["reason"]
-    assert "nothing was written" not in reason and "Confirmed: hysteresis_c" in reason
+    assert "nothing was written" not in reason and "Confirmed: hysteresis {" in reason
 
 
 @pytest.mark.parametrize("how", ["expired", "disarmed", "lapsed", "repointed"])

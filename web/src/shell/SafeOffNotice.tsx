@@ -1,4 +1,6 @@
 import { useEffect, useRef } from 'react'
+import { said } from '../units/message'
+import { usePreferences } from './preferences'
 import type { SafeOff } from './useSafeOff'
 import './safeOff.css'
 
@@ -10,6 +12,7 @@ interface Props {
 
 /** What became of switching off, readable from across the room. */
 export function SafeOffNotice({ state, onPress, onClose }: Props) {
+  const { unit } = usePreferences()
   const close = useRef<HTMLButtonElement>(null)
   useEffect(() => {
     if (state.phase !== 'sending') close.current?.focus()
@@ -29,7 +32,7 @@ export function SafeOffNotice({ state, onPress, onClose }: Props) {
       <p>
         {state.phase === 'confirmed' &&
           `The controller says so itself, after ${state.seconds.toFixed(1)} s.${state.inBook ? ' Writing is disarmed.' : ''}`}
-        {state.phase === 'unconfirmed' && `${sentence(state.said)} Whether it heats is not known.`}
+        {state.phase === 'unconfirmed' && `${said(sentence(state.said), unit)} Whether it heats is not known.`}
         {!state.inBook && ' It could not be written into the Book.'}
       </p>
       {state.phase !== 'sending' && (

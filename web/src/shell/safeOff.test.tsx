@@ -4,6 +4,7 @@ import { act, cleanup, render, screen } from '@testing-library/react'
 import { afterEach, beforeEach, expect, test, vi } from 'vitest'
 import { api, type Schemas } from '../api/client'
 import { newQueries } from '../api/queries'
+import { Preferences } from './preferences'
 import { SafeOffNotice } from './SafeOffNotice'
 import { useSafeOff } from './useSafeOff'
 
@@ -32,7 +33,9 @@ beforeEach(() => {
   )
   render(
     <QueryClientProvider client={newQueries()}>
-      <Page />
+      <Preferences>
+        <Page />
+      </Preferences>
     </QueryClientProvider>,
   )
 })

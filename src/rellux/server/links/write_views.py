@@ -12,7 +12,7 @@ from rest_framework.response import Response
 from rest_framework.views import APIView
 
 from rellux.core.errors import Problem, Refused, refuse
-from rellux.core.setup.parameters import BY_NAME
+from rellux.core.setup.parameters import BY_NAME, spoken_value
 from rellux.core.setup.writing import as_held, check_write
 from rellux.core.spine import Station
 from rellux.devices.register_map import REGISTER_MAPS
@@ -116,7 +116,7 @@ def _became(command: Command) -> str:
         return "it had expired before it was sent: nothing was written"
     if command.state == Command.State.REFUSED:
         return f"{command.error}: nothing was written"
-    sent = ", ".join(command.read_back) or "nothing of it"
+    sent = ", ".join(spoken_value(n, v) for n, v in command.read_back.items()) or "nothing of it"
     if command.state == Command.State.PART:
         return f"{command.error}. Confirmed: {sent}; the rest may have reached it or not"
     return f"it is still being sent. Confirmed so far: {sent}"
