@@ -104,6 +104,16 @@ def span_of(low: float, high: float, kind: Kind | None, form: str = "g") -> str:
     return span(low, high, _unit(kind), form)
 
 
+def shortened(message: str, most: int) -> str:
+    """A message of at most so many letters; a quantity is kept whole or left out.
+
+    >>> shortened("set-point {60 °C}", 15)
+    'set-point '
+    """
+    cut = message[:most]
+    return cut[: cut.rindex("{")] if cut != message and cut.rfind("{") > cut.rfind("}") else cut
+
+
 def spoken(message: str) -> Iterator[Spoken]:
     """The quantities of a message, in its order."""
     return (_spoken(found) for found in _PLACE.finditer(message))

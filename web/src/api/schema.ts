@@ -2218,6 +2218,7 @@ export interface components {
         SolvedPart: {
             name: string;
             figures: components["schemas"]["Figure"][];
+            heats: boolean;
         };
         SolvedPosition: {
             state: components["schemas"]["StateView"];

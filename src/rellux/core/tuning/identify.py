@@ -45,6 +45,11 @@ class FitVerdict(StrEnum):
     """``supported``: use it. ``slope_only``: K/τ is known, K and τ apart are not. ``poor``: the model does not fit.
     ``biased``: closed loop without excitation."""
 
+    @property
+    def usable(self) -> bool:
+        """Whether settings may be taken from it."""
+        return self in (FitVerdict.SUPPORTED, FitVerdict.SLOPE_ONLY)
+
     SUPPORTED = "supported"
     SLOPE_ONLY = "slope_only"
     POOR = "poor"

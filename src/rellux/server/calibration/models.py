@@ -2,6 +2,8 @@
 
 from django.db import models
 
+from rellux.core.calibration.schools import OffsetSchool
+from rellux.server.choices import choices_of
 from rellux.server.rigs.models import Rig
 
 
@@ -11,7 +13,7 @@ class Calibration(models.Model):
     who = models.CharField(max_length=60)
     reference = models.CharField(max_length=120)
     sensor = models.CharField(max_length=10)
-    school = models.CharField(max_length=30)
+    school = models.CharField(max_length=30, choices=choices_of(OffsetSchool))
     pairs = models.JSONField()
     rule = models.JSONField()
     as_found_c = models.FloatField()

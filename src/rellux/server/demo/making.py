@@ -256,7 +256,7 @@ def keep(rig: Rig, at: datetime, question: str, **values: object) -> None:
     asked = QUESTIONS[question]
     given = plain(fill(asked.shape, {**start_of(asked, known_of(rig)), **values}))
     Kept.objects.create(rig=rig, question=question, values=given, at=at)
-    book(rig, at, TECHNICIAN, Station.PARTS, f"Kept: {asked.title} {answer_of(question, given).headline}"[:200])
+    book(rig, at, TECHNICIAN, Station.PARTS, f"Kept: {asked.title} {answer_of(question, given).headline}")
 
 
 def link(rig: Rig, speed: float, start_c: float | None = None, vigour: float = 1.0) -> None:

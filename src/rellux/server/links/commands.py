@@ -13,6 +13,7 @@ from django.conf import settings
 from django.db import transaction
 from django.utils import timezone
 
+from rellux.core.messages import shortened
 from rellux.core.setup.parameters import Value
 from rellux.core.spine import Station
 from rellux.server.accounts.models import User
@@ -142,9 +143,9 @@ def finish(command: Command, error: str = "") -> bool:
     state = State.DONE if not error else State.PART if command.begun else State.REFUSED
     with transaction.atomic():
         mine = Command.objects.filter(pk=command.pk, state=State.SENDING)
-        if not mine.update(state=state, error=error[:300]):
+        if not mine.update(state=state, error=shortened(error, 300)):
             return False
-        command.state, command.error = state, error[:300]
+        command.state, command.error = state, shortened(error, 300)
         if command.begun:
             _into_the_book(command)
     return True

@@ -9,6 +9,7 @@ from django.shortcuts import get_object_or_404
 from django.utils import timezone
 
 from rellux.core.errors import refuse
+from rellux.core.messages import shortened
 from rellux.core.spine import Station
 from rellux.server.accounts.models import User
 from rellux.server.api.errors import Conflict
@@ -56,8 +57,8 @@ def note(
         who=by.title if by else "somebody no longer here",
         by=by,
         station=station.value,
-        title=title[:200],
-        why=why[:400],
+        title=shortened(title, 200),
+        why=shortened(why, 400),
         before=before or {},
         after=after or {},
     )

@@ -3,6 +3,13 @@
 from django.conf import settings
 from django.db import models
 
+from rellux.core.heating.conductor_tables import Practice
+from rellux.core.purpose.purpose import RigKind, Supply
+from rellux.core.spine import Station
+from rellux.core.wiring.generate import Actuator, Output
+from rellux.core.wiring.usual_circuits import Usual
+from rellux.server.choices import choices_of
+
 
 class Rig(models.Model):
     """A heating rig: purpose and chosen parts. Temperatures in °C. ``revision`` rises with every change; ``rewired_at``: when
@@ -10,25 +17,25 @@ class Rig(models.Model):
 
     slug = models.SlugField(max_length=60, unique=True)
     name = models.CharField(max_length=60)
-    kind = models.CharField(max_length=20)
+    kind = models.CharField(max_length=20, choices=choices_of(RigKind))
     working_c = models.FloatField()
     lowest_c = models.FloatField(null=True, blank=True)
     lowest_reason = models.CharField(max_length=200, blank=True)
     highest_c = models.FloatField()
     highest_reason = models.CharField(max_length=200)
     ambient_c = models.FloatField(default=21.0)
-    supply = models.CharField(max_length=20)
+    supply = models.CharField(max_length=20, choices=choices_of(Supply))
     supply_voltage_v = models.FloatField()
     heater_power_w = models.FloatField()
     heater_voltage_v = models.FloatField()
     materials = models.JSONField(default=list, blank=True)
     sensor = models.CharField(max_length=10, blank=True)
-    output = models.CharField(max_length=20, blank=True)
-    actuator = models.CharField(max_length=20, blank=True)
+    output = models.CharField(max_length=20, blank=True, choices=choices_of(Output))
+    actuator = models.CharField(max_length=20, blank=True, choices=choices_of(Actuator))
     limiter = models.BooleanField(default=False)
-    practice = models.CharField(max_length=10, default="iec")
+    practice = models.CharField(max_length=10, default=Practice.IEC.value, choices=choices_of(Practice))
     plug_a = models.FloatField(null=True, blank=True)
-    circuit = models.CharField(max_length=20, default="parts")
+    circuit = models.CharField(max_length=20, default=Usual.PARTS.value, choices=choices_of(Usual))
     revision = models.PositiveIntegerField(default=1)
     created_at = models.DateTimeField()
     rewired_at = models.DateTimeField(null=True, blank=True)
@@ -48,7 +55,7 @@ class Entry(models.Model):
     at = models.DateTimeField(db_index=True)
     who = models.CharField(max_length=60)
     by = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL)
-    station = models.CharField(max_length=20)
+    station = models.CharField(max_length=20, choices=choices_of(Station))
     title = models.CharField(max_length=200)
     why = models.CharField(max_length=400, blank=True)
     before = models.JSONField(default=dict)

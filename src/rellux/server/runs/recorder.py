@@ -17,6 +17,7 @@ from django.db import IntegrityError, OperationalError, connection, transaction
 from django.utils import timezone
 
 from rellux.core.errors import Refused
+from rellux.core.messages import shortened
 from rellux.core.runs.series import Series
 from rellux.core.setup.parameters import spoken_value
 from rellux.devices.modbus_link import LinkDown, ModbusLink
@@ -182,7 +183,12 @@ class LinkRecorder(threading.Thread):
         aside.say(self.link.pk, aside.Said(timezone.now().isoformat(), values, kept, left_s))
 
     def _state(self, online: bool, message: str, values: dict[str, Value] | None) -> None:
-        changed = {"at": timezone.now(), "online": online, "message": message[:200], "generation": self.link.generation}
+        changed = {
+            "at": timezone.now(),
+            "online": online,
+            "message": shortened(message, 200),
+            "generation": self.link.generation,
+        }
         if values is not None:
             changed["values"] = values
         LinkState.objects.update_or_create(link=self.link, defaults=changed)
@@ -197,7 +203,7 @@ class LinkRecorder(threading.Thread):
                     self._mark(self._buffer.run, self._buffer.last_s, "gap", f"no answer: {message}")
 
     def _mark(self, run: Run, time_s: float, kind: str, text: str) -> None:
-        Event.objects.create(run=run, time_s=time_s, kind=kind, text=text[:200])
+        Event.objects.create(run=run, time_s=time_s, kind=kind, text=shortened(text, 200))
 
     def _look_for_run(self, values: dict[str, Value]) -> None:
         """Follow the database: a run opened or closed by somebody."""

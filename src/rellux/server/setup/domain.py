@@ -4,6 +4,7 @@ from django.utils import timezone
 
 from rellux.core.calibration.schools import OffsetSchool
 from rellux.core.findings import Finding
+from rellux.core.messages import shortened
 from rellux.core.process.models import FOPDT
 from rellux.core.setup.checks import check_sheet
 from rellux.core.setup.parameters import Sheet as Values
@@ -66,4 +67,4 @@ def setup_findings(rig: Rig) -> list[Finding]:
 def save_sheet(rig: Rig, values: Values, kind: Sheet.Kind, why: str) -> Sheet:
     """A new sheet of a rig. Raises ``Refused`` for values the dictionary does not allow."""
     check_values(values)
-    return Sheet.objects.create(rig=rig, at=timezone.now(), kind=kind, values=values, why=why[:400])
+    return Sheet.objects.create(rig=rig, at=timezone.now(), kind=kind, values=values, why=shortened(why, 400))

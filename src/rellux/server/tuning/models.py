@@ -2,6 +2,8 @@
 
 from django.db import models
 
+from rellux.core.tuning.identify import FitVerdict
+from rellux.server.choices import choices_of
 from rellux.server.rigs.models import Rig
 from rellux.server.runs.models import Run
 
@@ -15,7 +17,7 @@ class Identification(models.Model):
     gain = models.FloatField()
     lag_s = models.FloatField()
     dead_time_s = models.FloatField()
-    verdict = models.CharField(max_length=20)
+    verdict = models.CharField(max_length=20, choices=choices_of(FitVerdict))
     result = models.JSONField(default=dict)
     accepted = models.CharField(max_length=30, blank=True)
     accepted_at = models.DateTimeField(null=True)

@@ -266,7 +266,7 @@ class AcceptTuning(APIView):
             row = rig.identifications.first()
             if row is None:
                 raise refuse("candidate", "no process has been found yet", "a run to learn from")
-            if row.verdict in (FitVerdict.POOR, FitVerdict.BIASED):
+            if not FitVerdict(row.verdict).usable:
                 reason = f"the process is not known well enough. {row.result['verdict_reason']}"
                 raise refuse("candidate", reason, "a run that shows what the heater does")
             found = {c.key: c for c in comparison(rig, row).candidates}

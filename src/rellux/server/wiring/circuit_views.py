@@ -24,6 +24,7 @@ from rellux.core.wiring.circuit.positions import operable, position
 from rellux.core.wiring.circuit.solution import Solution
 from rellux.core.wiring.circuit.solve import CircuitSolver
 from rellux.core.wiring.circuit.suspects import Measured, Suspect, explain
+from rellux.core.wiring.model import ConnectionList
 from rellux.core.wiring.schedule import Cut, Total, schedule
 from rellux.core.wiring.switching import OFF, ON, Switching
 from rellux.server.api.endpoint import endpoint
@@ -49,10 +50,11 @@ def circuit_of(rig: Rig) -> CircuitSolver:
 
 @dataclass(frozen=True)
 class SolvedPart:
-    """What a load gets in this state."""
+    """What a load gets in this state; ``heats``: a heating element."""
 
     name: str
     figures: list[Figure]
+    heats: bool
 
 
 @dataclass(frozen=True)
@@ -71,7 +73,7 @@ class SolvedState:
     settled: bool
 
 
-def _solved(name: str, s: Solution) -> SolvedState:
+def _solved(name: str, s: Solution, heaters: frozenset[str]) -> SolvedState:
     parts = [
         SolvedPart(
             part,
@@ -106,6 +108,7 @@ def _solved(name: str, s: Solution) -> SolvedState:
                     source=SOURCE,
                 ),
             ],
+            part in heaters,
         )
         for part, t in s.loads.items()
         if not is_input(part)
@@ -116,11 +119,17 @@ def _solved(name: str, s: Solution) -> SolvedState:
     )
 
 
+def _heaters(wiring: ConnectionList) -> frozenset[str]:
+    return frozenset(p.name for p in wiring.parts if p.heats)
+
+
 class SolvedStates(APIView):
     @revised
     @endpoint("solvedStates", SolvedState, many=True)
     def get(self, request: Request, slug: str) -> Response:
-        return reply([_solved(p.name, p.solution) for p in positions_of(_wired(slug))])
+        rig = _wired(slug)
+        heaters = _heaters(connection_list(rig))
+        return reply([_solved(p.name, p.solution, heaters) for p in positions_of(rig)])
 
 
 def _wired(slug: str) -> Rig:
@@ -296,7 +305,7 @@ class OwnPositions(APIView):
         )
         switching = Switching(g.output_on, g.limit_tripped, g.alarm_on, frozenset(g.operated), g.power)
         found = position(circuit, OWN, switching, circuit.begun(replace(switching, operated=frozenset())))
-        return reply(SolvedPosition(state_view(found), _solved(OWN, found.solution)))
+        return reply(SolvedPosition(state_view(found), _solved(OWN, found.solution, _heaters(circuit.wiring))))
 
 
 OWN = "your own position"

@@ -2,6 +2,8 @@
 
 from django.db import models
 
+from rellux.core.wiring.model import Circuit
+from rellux.server.choices import choices_of
 from rellux.server.rigs.models import Rig
 
 
@@ -23,7 +25,7 @@ class Wire(models.Model):
     number = models.PositiveIntegerField()
     a = models.CharField(max_length=40)
     b = models.CharField(max_length=40)
-    circuit = models.CharField(max_length=10)
+    circuit = models.CharField(max_length=10, choices=choices_of(Circuit))
     area_mm2 = models.FloatField()
     colour = models.CharField(max_length=20)
     length_m = models.FloatField(default=1.5)

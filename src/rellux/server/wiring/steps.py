@@ -6,6 +6,7 @@ from contextlib import contextmanager
 from django.utils import timezone
 
 from rellux.core.errors import refuse
+from rellux.core.messages import shortened
 from rellux.core.spine import Station
 from rellux.core.wiring.listing import from_plain, to_plain
 from rellux.core.wiring.model import ConnectionList
@@ -36,7 +37,7 @@ def step(rig: Rig, title: str) -> Iterator[None]:
     if after == before:
         return
     rig.steps.filter(undone=True).delete()
-    Step.objects.create(rig=rig, title=title[:200], before=before, after=after)
+    Step.objects.create(rig=rig, title=shortened(title, 200), before=before, after=after)
     old = rig.steps.order_by("-pk").values_list("pk", flat=True)[KEPT:]
     rig.steps.filter(pk__in=list(old)).delete()
 

@@ -18,7 +18,7 @@ export function StateLoads({ rig, state, own }: { rig: Rig; state: string; own?:
       {solved.parts.map((p) => (
         <span key={p.name}>
           <b>{p.name}</b>{' '}
-          {p.figures.slice(0, p.name.startsWith('E') ? 3 : 1).map((f) => (
+          {p.figures.slice(0, p.heats ? 3 : 1).map((f) => (
             <Fig key={f.name} figure={f} />
           ))}
         </span>
