@@ -12,6 +12,7 @@ import rellux
 from rellux.core.errors import Refused
 from rellux.core.messages import difference, of_kind, quantity, render, span, temperature
 from rellux.core.questions import ALL
+from rellux.core.questions.answer import Topic
 from rellux.core.questions.form import plain
 from rellux.core.setup.checks import check_sheet
 from rellux.core.setup.parameters import spoken_value
@@ -61,18 +62,19 @@ def test_a_parameter_is_said_in_the_trades_words(name, value, words):
 
 
 def of_questions() -> Iterator[object]:
-    """Answers as they open, on a rig and without; at both ends of every number; and what is refused there and beyond."""
+    """Answers as they open, on a rig and without; at both ends of every number (walls, which take long, as they open only);
+    and what is refused beyond."""
     for question in ALL:
         yield (question.title, question.notes, question.caution, question.fields(), question.rows())
-        for start in (plain(question.start(None)), plain(question.start(KNOWN))):
-            numbers = (
-                (f.name, v) for f in question.fields() if f.sort == "number" for v in (f.low, f.high, f.high * 9 + 1)
-            )
-            for change in ({}, *({name: value} for name, value in numbers)):
-                try:
-                    yield question.ask({**start, **change})
-                except Refused as refused:
-                    yield refused
+        yield question.ask(plain(question.start(KNOWN)))
+        start = plain(question.start(None))
+        numbers = [f for f in question.fields() if f.sort == "number"]
+        ends = [{f.name: v} for f in numbers for v in (f.low, f.high)] if question.topic is not Topic.WALL else []
+        for change in ({}, *ends, *({f.name: f.high * 9 + 1} for f in numbers)):
+            try:
+                yield question.ask({**start, **change})
+            except Refused as refused:
+                yield refused
 
 
 def of_setup() -> Iterator[object]:
