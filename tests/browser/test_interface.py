@@ -43,7 +43,9 @@ def test_every_station_meets_wcag_and_the_policy(demo, browser, theme):
         page.open(demo.address, f"/{path}")
         page.see(words)
         page.gone("Fetching")
-        found = violations(page)
+        found = (
+            violations(page) if theme == "day" else violations(page, ["color-contrast"], "rule")
+        )  # only colours differ
         if found:
             problems[path] = found
     assert problems == {}

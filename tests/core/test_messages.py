@@ -62,14 +62,15 @@ def test_a_parameter_is_said_in_the_trades_words(name, value, words):
 
 
 def of_questions() -> Iterator[object]:
-    """Answers as they open, on a rig and without; at both ends of every number (walls, which take long, as they open only);
+    """Answers as they open, on a rig and without; at both ends of every number (walls and loads, which take long, as they open only);
     and what is refused beyond."""
     for question in ALL:
         yield (question.title, question.notes, question.caution, question.fields(), question.rows())
         yield question.ask(plain(question.start(KNOWN)))
         start = plain(question.start(None))
         numbers = [f for f in question.fields() if f.sort == "number"]
-        ends = [{f.name: v} for f in numbers for v in (f.low, f.high)] if question.topic is not Topic.WALL else []
+        quick = question.topic not in (Topic.WALL, Topic.LOAD)
+        ends = [{f.name: v} for f in numbers for v in (f.low, f.high)] if quick else []
         for change in ({}, *ends, *({f.name: f.high * 9 + 1} for f in numbers)):
             try:
                 yield question.ask({**start, **change})

@@ -64,28 +64,6 @@ def test_a_metric_flex_has_a_sixth_more_than_solid_copper():
     assert ohm_per_metre("1.5 mm²", 1.5, 20) * 1000 == pytest.approx(13.3)
 
 
-# The codes print these; the formula √((T − T_a)/(T − 30)) reproduces them
-@pytest.mark.parametrize(
-    ("limit", "ambient", "factor"),
-    [
-        (70, 40, 0.87),
-        (70, 50, 0.71),
-        (70, 60, 0.50),
-        (90, 40, 0.91),
-        (90, 50, 0.82),
-        (90, 60, 0.71),
-        (75, 40, 0.88),
-        (75, 50, 0.75),
-        (75, 60, 0.58),
-        (60, 40, 0.82),
-        (60, 50, 0.58),
-        (60, 55, 0.41),
-    ],
-)
-def test_ambient_correction_is_that_of_the_tables(limit, ambient, factor):
-    assert ambient_factor(limit, ambient) == pytest.approx(factor, abs=0.006)
-
-
 def test_thirteen_amperes_run_a_thin_flex_at_its_limit():
     """Common practice: 1.25 mm² is at its limit, 1.5 the least, 2.5 comfortable."""
     assert chosen(13, cord()) == ("1.25 mm²", 13)
