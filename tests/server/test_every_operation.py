@@ -30,7 +30,7 @@ from .conftest import CABINET, PARTS, Api
 from .test_links_api import HELD, WINDOW
 
 DOCUMENT = yaml.safe_load((Path(__file__).resolve().parents[2] / "docs/openapi.yaml").read_text())
-EXAMPLES = 8
+EXAMPLES = 6
 TOKEN = "x" * 32
 THERE = {"name": "E1", "key": "warm", "form": "json", "piece": "wire"}
 WIRE = {
