@@ -6,8 +6,9 @@ Two schools. IEC 60364: ``I_b ≤ I_n ≤ I_z``, with I_z the table's ampacity t
 breaker and conductor (before derating, at the column of its terminals) at least 125 % of the load; after derating at
 least the load; the breaker not above the derated ampacity (next standard size up allowed) nor the small-conductor rule.
 Ambient correction is ``√((T − T_a)/(T − 30))`` at the next five degrees up, which is what both codes' tables print; colder than
-their coldest row gives nothing more. Insulation that stands more heat than the tables know is taken at their hottest column, and
-under both schools the ends decide too: no insulation makes a wire thinner than its terminals allow. Values from memory of the
+their coldest row gives nothing more. Insulation that stands more heat than the tables know lets a wire survive a hotter place
+(scaled by its heat balance), and under both schools the ends decide too: no insulation makes a wire thinner than its terminals
+allow. Values from memory of the
 codes; the local code overrules.
 """
 
@@ -31,7 +32,7 @@ from .conductor_tables import (
     Conductor,
     Practice,
 )
-from .wire import awg_area_mm2, ohm_per_metre
+from .wire import COPPER_PER_KELVIN, awg_area_mm2, ohm_per_metre
 
 TABLE_AMBIENT_C = 30.0
 COLDEST_ROW_C = 10.0
@@ -196,7 +197,10 @@ def size(current_a: float, run: Run) -> Sizing:
     """Every size for this load. Raises ``Refused`` for what the tables do not cover."""
     breaker, limit = breaker_for(current_a, run.practice), insulation_limit(run)
     factor = ambient_factor(limit, run.ambient_c) * grouping_factor(run.practice, run.together)
-    table, ends = _table(run, int(min(limit, HOTTEST_COLUMN_C))), _at_ends(run)
+    column = CORD_LIMIT_C if run.laying is Laying.CORD else int(min(limit, HOTTEST_COLUMN_C))
+    survives = _hotter(column, limit)
+    table = {k: a * survives for k, a in _table(run, column).items()}
+    ends = _at_ends(run)
     sizes = tuple(_size(k, base, ends[k], factor, limit, current_a, breaker, run) for k, base in table.items())
     chosen = next((i for i, s in enumerate(sizes) if not s.wrong), None)
     return Sizing(run, breaker, sizes, chosen, limit)
@@ -244,6 +248,13 @@ def _table(run: Run, column_c: int) -> dict[str, float]:
     else:
         table = NEC_CORD[run.cores] if run.laying is Laying.CORD else NEC_310_16[column_c]
     return {k if isinstance(k, str) else _metric(k): a for k, a in table.items()}
+
+
+def _hotter(known_c: float, limit_c: float) -> float:
+    """What insulation hotter than the table's lets a wire survive: I² R(T) carries off T − T_a, so I grows with
+    ``√((T − 30)/(T₀ − 30) × R(T₀)/R(T))``."""
+    resistance = (1 + COPPER_PER_KELVIN * (known_c - 20)) / (1 + COPPER_PER_KELVIN * (limit_c - 20))
+    return sqrt((limit_c - TABLE_AMBIENT_C) / (known_c - TABLE_AMBIENT_C) * resistance)
 
 
 def _at_ends(run: Run) -> dict[str, float]:
