@@ -177,6 +177,13 @@ def test_a_second_start_on_the_same_folder_is_told_the_first_address(tmp_path):
     assert code == 2 and "http://127.0.0.1:8499" in said and len(said.splitlines()) == 1
     with claim(tmp_path, "http://127.0.0.1:8500"):
         pass  # free again as soon as the first has ended
+    first = claim(tmp_path, "http://127.0.0.1:8501")
+    first.__enter__()
+    with pytest.raises(Unusable, match="8501"), claim(tmp_path, "z"):
+        pass
+    first.__exit__(None, None, None)
+    with claim(tmp_path, "y"):  # while the first object still lives: it was released, not forgotten
+        assert first
 
 
 def test_the_lock_of_a_killed_rellux_is_free(tmp_path):

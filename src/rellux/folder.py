@@ -30,9 +30,12 @@ def claim(folder: Path, address: str) -> Iterator[None]:
         ) from None
     except OSError as error:
         raise Unusable(f"The data folder {folder} cannot be written to ({error.strerror}).") from None
-    with lock:
-        (folder / ADDRESS).write_text(address)
+    try:
+        with contextlib.suppress(OSError):  # a full disk: only the sentence of a second start is poorer
+            (folder / ADDRESS).write_text(address)
         yield
+    finally:
+        lock.release()
 
 
 def _told(path: Path) -> str:

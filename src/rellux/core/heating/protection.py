@@ -25,7 +25,6 @@ class Protection:
     breaker: Figure
     conductor: Size
     area: Figure
-    laying: Laying
 
 
 def sizing_for(load_current_a: float, practice: Practice, cores: int, voltage_v: float = 230.0) -> Sizing:
@@ -72,7 +71,7 @@ def size_protection(load_current_a: float, practice: Practice, cores: int = 2) -
         school=SCHOOL[practice],
         symbol="S",
     )
-    return Protection(breaker, conductor, area, found.run.laying)
+    return Protection(breaker, conductor, area)
 
 
 def fault_loop(to_earth_v: float, breaker_a: float, curve: str = "B") -> float:

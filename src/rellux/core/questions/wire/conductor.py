@@ -4,10 +4,11 @@ from dataclasses import dataclass, replace
 from math import sqrt
 from typing import Any
 
+from ...errors import Refused
 from ...explain import Figure, Input
 from ...findings import Finding, Severity, worst_first
 from ...heating.conductor_tables import SCHOOL, SOURCE, Practice
-from ...heating.conductors import Insulation, Laying, Run, Size, Sizing, size
+from ...heating.conductors import Insulation, Laying, Run, Size, Sizing, size, usual_run
 from ...heating.protection import adiabatic_k, fault_loop, sizing_for, withstands
 from ...heating.wire import nearest_awg
 from ...messages import percent, quantity, temperature
@@ -303,7 +304,10 @@ def _of_rig(known: Known) -> dict[str, Any]:
     """The run the rig's own chain is sized for, and what is fitted."""
     p, practice = known.purpose, known.choice.practice
     cores = loaded_cores(p)
-    run = sizing_for(amps(known), practice, cores, p.supply_voltage_v).run
+    try:
+        run = sizing_for(amps(known), practice, cores, p.supply_voltage_v).run
+    except Refused:  # beyond the breakers here: asking says so, opening does not
+        run = replace(usual_run(practice, cores, p.supply_voltage_v), laying=Laying.CONDUIT)
     return {
         "current_a": amps(known),
         "practice": practice,
