@@ -18,8 +18,8 @@ export default function RunPicture({ rig, run }: { rig: Rig; run: Schemas['RunVi
   const { unit, theme } = usePreferences()
   const recording = run.status === 'recording'
   const stretch = useStretch()
-  const window = useWindow(rig.slug, run.id, recording)
-  const metrics = useMetrics(rig.slug, run.id, recording, stretch.from, stretch.to)
+  const window = useWindow(rig.slug, run)
+  const metrics = useMetrics(rig.slug, run, stretch.from, stretch.to)
   const tint = heat(Math.max(run.peak_c ?? 0, 0), theme)
   const option = useMemo(() => (window.data ? runOption(window.data, run.events, unit, tint) : null), [window.data, run.events, unit, tint])
   if (!option || !window.data) return <p className="wait">Fetching the run…</p>

@@ -25,7 +25,7 @@ export default function Runs() {
   const rig = useOutletContext<Rig>()
   const { run } = useParams()
   const live = useLive(rig.slug)
-  const query = useRuns(rig.slug, live?.recording ? 3000 : undefined)
+  const query = useRuns(rig.slug, live ? (live.recording ? 3000 : 8000) : undefined)
   return (
     <>
       <h1>{live?.recording ? 'Recording' : 'What does it do?'}</h1>

@@ -1,5 +1,5 @@
 import { useQuery } from '@tanstack/react-query'
-import { api, need } from '../api/client'
+import { api, need, type Schemas } from '../api/client'
 
 export const useRuns = (slug: string, everyMs?: number) =>
   useQuery({
@@ -8,25 +8,28 @@ export const useRuns = (slug: string, everyMs?: number) =>
     ...(everyMs && { refetchInterval: everyMs }),
   })
 
-export const useWindow = (slug: string, run: number | undefined, recording: boolean, from?: number, to?: number) =>
+type Run = Schemas['RunView']
+const growing = (run?: Run) => run?.status === 'recording'
+
+/** What a run holds: it grows while it is recorded, and the recorder writes its last samples a moment after its end. */
+const held = (run?: Run) => [run?.id, growing(run) ? 'growing' : run?.samples]
+
+export const useWindow = (slug: string, run: Run | undefined) =>
   useQuery({
-    queryKey: ['window', slug, run, recording, from, to], // once it has ended the whole of it is fetched anew
+    queryKey: ['window', slug, ...held(run)],
     queryFn: () =>
-      need(
-        api.GET('/api/v1/rigs/{slug}/runs/{number}/window', { params: { path: { slug, number: run! }, query: { from, to, points: 900 } } }),
-      ),
+      need(api.GET('/api/v1/rigs/{slug}/runs/{number}/window', { params: { path: { slug, number: run!.id }, query: { points: 900 } } })),
     enabled: run !== undefined,
-    ...(recording && { refetchInterval: 1000 }),
-    placeholderData: (before) => (before?.run === run ? before : undefined),
+    ...(growing(run) && { refetchInterval: 1000 }),
+    placeholderData: (before) => (before?.run === run?.id ? before : undefined),
   })
 
-export const useMetrics = (slug: string, run: number | undefined, recording: boolean, from?: number, to?: number) =>
+export const useMetrics = (slug: string, run: Run, from?: number, to?: number) =>
   useQuery({
-    queryKey: ['metrics', slug, run, recording, from, to],
+    queryKey: ['metrics', slug, ...held(run), from, to],
     queryFn: () =>
-      need(api.GET('/api/v1/rigs/{slug}/runs/{number}/metrics', { params: { path: { slug, number: run! }, query: { from, to } } })),
-    enabled: run !== undefined,
-    ...(recording && { refetchInterval: 5000 }),
+      need(api.GET('/api/v1/rigs/{slug}/runs/{number}/metrics', { params: { path: { slug, number: run.id }, query: { from, to } } })),
+    ...(growing(run) && { refetchInterval: 5000 }),
     placeholderData: (before) => before,
   })
 

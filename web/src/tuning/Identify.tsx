@@ -25,7 +25,7 @@ export function Identify({ rig, runs, start, onDone, onCancel }: Props) {
   const [id, setId] = useState(start.run ?? runs[0]?.id)
   const run = runs.find((r) => r.id === id)
   const stretch = useStretch(start.from, start.to)
-  const window = useWindow(rig.slug, run?.id, false)
+  const window = useWindow(rig.slug, run)
   const option = useMemo(
     () => (window.data && run ? runOption(window.data, run.events, unit, heat(run.peak_c, theme)) : null),
     [window.data, run, unit, theme],
