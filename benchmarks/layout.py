@@ -35,7 +35,7 @@ fetch('/api/v1/rigs/' + arguments[0] + '/wiring/import', {method: 'POST',
 
 def main() -> int:
     wiring = large_rig()
-    stack = Stack("demo", Path(tempfile.mkdtemp(prefix="rellux-layout-")))
+    stack = Stack("demo", Path(tempfile.mkdtemp(prefix="rellux-layout-")), Path(tempfile.mkdtemp()))
     try:
         with chromium() as driver:
             page = Page(driver)

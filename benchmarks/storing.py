@@ -10,9 +10,10 @@ import numpy as np
 import pandas as pd
 from benchmarks.measure import best, report, timed
 
+from rellux.core.logs.mapping import Mapping
 from rellux.server.rigs.models import Rig
 from rellux.server.runs import store
-from rellux.server.runs.csv_import import Mapping, read_csv
+from rellux.server.runs.csv_read import read_csv
 from rellux.server.runs.models import Run
 
 ROWS = 1_000_000

@@ -47,7 +47,7 @@ def live_run(page: Page, stack: Stack) -> None:
 
 def main() -> None:
     FOLDER.mkdir(parents=True, exist_ok=True)
-    stack = Stack("demo", Path(tempfile.mkdtemp(prefix="rellux-shots-")))
+    stack = Stack("demo", Path(tempfile.mkdtemp(prefix="rellux-shots-")), Path(tempfile.mkdtemp()))
     try:
         with chromium() as driver:
             page = Page(driver)

@@ -1,6 +1,7 @@
 """The whole application as users start it, and a browser in front of it."""
 
 import os
+import shutil
 import signal
 import socket
 import subprocess
@@ -11,6 +12,7 @@ from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
+from filelock import FileLock
 
 from tests.browser.chromium import chromium
 from tests.browser.page import Page
@@ -21,11 +23,16 @@ ROOT = Path(__file__).resolve().parents[2]
 class Stack:
     """Web, recorder and simulated controllers under their supervisor, on data of their own."""
 
-    def __init__(self, what: str, data: Path) -> None:
+    def __init__(self, what: str, data: Path, shared: Path) -> None:
         with socket.socket() as s:
             s.bind(("127.0.0.1", 0))
             self.port = s.getsockname()[1]
-        environment = {**os.environ, "RELLUX_DATA": str(data), "PYTHONPATH": str(ROOT / "src")}
+        environment = {
+            **os.environ,
+            "RELLUX_DATA": str(data),
+            "PYTHONPATH": str(ROOT / "src"),
+            "NUMBA_CACHE_DIR": str(shared / "compiled"),
+        }
         self.process = subprocess.Popen(
             [sys.executable, "-m", "rellux.launch", what, "--port", str(self.port)], env=environment, cwd=ROOT
         )
@@ -60,16 +67,30 @@ class Stack:
         return self.process.wait(30)
 
 
+@pytest.fixture(scope="session")
+def shared(tmp_path_factory, worker_id) -> Path:
+    """A folder of this run that all its workers have in common."""
+    base = tmp_path_factory.getbasetemp()
+    return base if worker_id == "master" else base.parent
+
+
 @pytest.fixture(scope="module")
-def demo(tmp_path_factory) -> Iterator[Stack]:
-    stack = Stack("demo", tmp_path_factory.mktemp("demo"))
+def demo(tmp_path_factory, shared) -> Iterator[Stack]:
+    """The demo workshop. Its data are made once a run; everybody works on a copy."""
+    made, data = shared / "demo data", tmp_path_factory.mktemp("demo")
+    with FileLock(shared / "demo.lock"):
+        if not made.exists():
+            Stack("demo", data, shared).stop()
+            shutil.copytree(data, made)
+    shutil.copytree(made, data, dirs_exist_ok=True)
+    stack = Stack("demo", data, shared)
     yield stack
     stack.stop()
 
 
 @pytest.fixture(scope="module")
-def empty(tmp_path_factory) -> Iterator[Stack]:
-    stack = Stack("serve", tmp_path_factory.mktemp("own"))
+def empty(tmp_path_factory, shared) -> Iterator[Stack]:
+    stack = Stack("serve", tmp_path_factory.mktemp("own"), shared)
     yield stack
     stack.stop()
 

@@ -197,6 +197,26 @@ def test_csv_import_with_a_wrong_column_first(demo, browser, tmp_path):
     page.see("this is not a text file")
 
 
+def test_a_log_that_leaves_something_open_is_asked_about(demo, browser, tmp_path):
+    log = tmp_path / "hall.csv"
+    rows = "".join(f"05/06/2026 08:{i:02d}:00\t{300 + i}.0\t{i * 4}\n" for i in range(40))
+    log.write_text(f"Logger of the hall\nCharge 12\nwhen\toven\tpwm\n{rows}".replace("308.0", "BLIND"))
+    page = browser.open(demo.address, "/rigs/blank-annealer/runs/import")
+    page.see("Import a log")
+    page.attach("CSV file", str(log))
+    page.see("2 lines before the table are not read")
+    for asked in ("can be read in several ways: say whether it is day first or month first", "°C is taken", "full on"):
+        page.see(asked)
+    page.press("Bring it in")
+    page.see("say how the file writes its times")
+    page.fill("Time is in", "day.month.year")
+    page.fill("Temperatures in", "°F")
+    page.fill("Output full on", "255 (a byte)")
+    page.press("Bring it in")
+    page.see("row 12 ('BLIND')", 20)
+    page.see("170.6")  # the peak, 339 °F
+
+
 def test_two_tabs_cannot_overwrite_each_other(demo, browser):
     page = browser.open(demo.address, "/rigs/blank-annealer/purpose")
     page.fill("Room", "23")

@@ -31,6 +31,11 @@ from rellux.core.heating import (
 from rellux.core.heating.conductor_tables import Practice
 from rellux.core.heating.conductors import Insulation, Laying, Run
 from rellux.core.heating.walls import Chamber, Layer
+from rellux.core.logs.columns import scale_of
+from rellux.core.logs.guess import guess
+from rellux.core.logs.mapping import tolerable
+from rellux.core.logs.times import check_span, repeated_hour
+from rellux.core.logs.words import heading
 from rellux.core.purpose.purpose import Limited, Purpose, Supply, check_purpose
 from rellux.core.questions import QUESTIONS
 from rellux.core.runs.series import Series
@@ -254,7 +259,51 @@ PINS: dict[str, Pin] = {
     "units.FAHRENHEIT_PER_KELVIN": near(lambda: celsius_from_fahrenheit(212.0), 100.0, 1e-6),
 }
 
+
+def counted(step: float, start: float = 0.0, head: str = "time") -> str:
+    """The time format guessed for a count with this step."""
+    rows = "".join(f"{start + i * step!r},{20 + i}\n" for i in range(9))
+    return guess(f"{head},temp\n{rows}".encode()).time_format
+
+
+def put_back(at_s: float) -> object:
+    """The row of a repeated hour whose clock is put back at this time of day."""
+    day = np.array([at_s, at_s + 600, at_s + 1200, at_s - 1800, at_s - 1200])
+    return repeated_hour(day, day)
+
+
+PINS |= {
+    "logs.columns.BYTE": upto(lambda x: scale_of(heading("out"), [x]) == "byte", 254.0, 256.0),
+    "logs.mapping.TOLERATED": upto(lambda x: tolerable(int(x), 1000), 20, 21),
+    "logs.mapping.FEW": upto(lambda x: tolerable(int(x), 100), 3, 4),
+    "logs.guess.SLOW_S": upto(lambda x: counted(x) == "seconds", 199.0, 201.0),
+    "logs.guess.SPREADSHEET_STEP": upto(lambda x: counted(x, 46_000.0) == "days", 0.19, 0.21),
+    "logs.guess.SPREADSHEET_DAYS": every(
+        edge(lambda x: counted(0.1, x) == "days", 19_999.0, 20_001.0),
+        upto(lambda x: counted(0.1, x) == "days", 79_999.0, 80_001.0),
+    ),
+    "logs.guess.UNIX_S": edge(lambda x: counted(1.0, x) == "unix", 9.9e7, 1.01e8),
+    "logs.guess.UNIX_MS": edge(lambda x: counted(1.0, x) == "unix_ms", 9.9e10, 1.01e11),
+    "logs.times.NIGHT_S": upto(lambda x: put_back(x) is not None, 15_900.0, 16_500.0),
+    "logs.times.LONGEST_S": upto(accepted(lambda x: check_span(np.array([0.0, x * 86_400.0]))), 365.9, 366.1),
+}
+
 STATED: dict[str, object] = {
+    "logs.columns.PERCENT": (-0.5, 100.5),
+    "logs.dialect.MOSTLY": 0.6,
+    "logs.mapping.READINGS_C": (-273.15, 2500.0),
+    "logs.guess.LAST_HOUR": 23,
+    "logs.text.MOST_CONTROLS": 0.01,
+    "logs.times.CENTURY": 2000,
+    "logs.times.COUNTED": {"milliseconds": 1e-3, "seconds": 1.0, "minutes": 60.0, "hours": 3600.0, "days": 86_400.0},
+    "logs.times.DAYS_A_MONTH": 31,
+    "logs.times.DAY_S": 86_400.0,
+    "logs.times.HOURS_OF_HALF_A_DAY": 12,
+    "logs.times.HOUR_S": 3600.0,
+    "logs.times.LAST_MINUTE": 59,
+    "logs.times.LEAP_S": 60.99,
+    "logs.times.MONTHS_A_YEAR": 12,
+    "logs.times.YEARS": (1970, 2199),
     "control.liveness.CONFIRM_S": 3.0,
     "control.liveness.DIRECT_TIMEOUT_S": 0.4,
     "control.liveness.NOT_ALIVE_S": 5.0,
@@ -434,6 +483,10 @@ PINS |= {name: seal(name, digest) for name, digest in SEALED.items()}
 
 NUMERICAL = "numerical: how finely, how long or how near an iteration goes"
 EXEMPT = {
+    "logs.dialect.SETTLED": NUMERICAL,
+    "logs.guess.SAMPLE_BYTES": NUMERICAL,
+    "logs.guess.SAMPLE_ROWS": NUMERICAL,
+    "logs.guess.SHOWN": NUMERICAL,
     "heating.banks.NOTHING_A": NUMERICAL,
     "heating.conductors.SAME": NUMERICAL,
     "heating.dips.FINE_STEPS": NUMERICAL,

@@ -5,8 +5,9 @@ import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
 
 from rellux.core.errors import Refused
-from rellux.server.runs.csv_guess import guess
-from rellux.server.runs.csv_import import Mapping, read_csv
+from rellux.core.logs.guess import guess
+from rellux.core.logs.mapping import Mapping
+from rellux.server.runs.csv_read import read_csv
 
 PLAIN = "time_s,setpoint,reading,output\n" + "".join(f"{i * 2},60,{21 + i * 0.1:.1f},100\n" for i in range(60))
 GERMAN = "Zeit;Ist (°C);Soll;Relais\n" + "".join(
@@ -81,15 +82,15 @@ def test_missing_readings_stay_missing_and_repeated_times_keep_the_first_row(tmp
 @pytest.mark.parametrize(
     ("text", "changed", "field", "says"),
     [
-        (PLAIN.replace("22.0", "warm"), {}, "columns.reading", "row 12 holds 'warm'"),
-        ("t,sp,pv,out\n0,60,21,0\n5,60,21,0\n3,60,21,0\n", {}, "time", "runs backwards at row 3"),
+        (PLAIN.replace(",2", ",x2"), {}, "columns.reading", "row 2 holds 'x21.0'"),
+        ("t,sp,pv,out\n0,60,21,0\n5,60,21,0\n3,60,21,0\n", {}, "time", "runs backwards at row 4"),
         (b"\x00\x01\x02PK\x00" * 500, {}, "file", "not a text file"),
         (PLAIN, {"columns": {"time": 0, "reading": 9}}, "columns.reading", "no such column"),
         (PLAIN, {"columns": {"time": 0}}, "columns.reading", "which column is the reading"),
         (PLAIN, {"columns": {"time": 0, "reading": 0}}, "columns", "used twice"),
         (PLAIN, {"time_format": "iso"}, "time_format", "cannot be read as iso"),
         ("t,sp,pv,out\n0,60,90000,0\n1,60,90000,0\n", {}, "columns.reading", "not temperatures"),
-        ("t,sp,pv,out\n0,60,21,255\n1,60,21,255\n", {}, "columns.output", "holds 0…255|holds 255…255"),
+        ("t,sp,pv,out\n0,60,21,0\n1,60,21,300\n", {}, "columns.output", "holds 0…300"),
         ("t,sp,pv,out\n0,60,21,0\n1,60\n", {}, "file", "columns"),
         ("t,sp,pv,out\n0,60,21,0\n99999999,60,21,0\n", {}, "time", "more than a year"),
     ],

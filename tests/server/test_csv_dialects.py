@@ -8,8 +8,10 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from rellux.core.errors import Refused
-from rellux.server.runs.csv_guess import decode, guess
-from rellux.server.runs.csv_import import Mapping, read_csv
+from rellux.core.logs.guess import guess
+from rellux.core.logs.mapping import Mapping
+from rellux.core.logs.text import decode
+from rellux.server.runs.csv_read import read_csv
 
 STARTS = datetime(2026, 11, 14, 8, 0, tzinfo=UTC)
 TIMES = {
@@ -67,7 +69,8 @@ def test_a_log_is_understood_without_help(tmp_path_factory, log):
 def test_a_day_above_twelve_tells_american_dates():
     rows = "when,pv\n" + "".join(f"11/{d}/2026 08:00:00,21\n" for d in (14, 15, 16))
     assert guess(rows.encode()).time_format == "mdy"
-    assert guess(rows.replace("/", ".").encode()).time_format == "dmy"
+    assert guess(rows.replace("/", ".").replace("11.1", "1.1").encode()).time_format == "mdy"
+    assert guess(b"when,pv\n03.04.2026 08:00:00,21\n03.04.2026 08:00:01,21\n").time_format == "dmy"
 
 
 def test_no_heading_gives_numbered_columns():

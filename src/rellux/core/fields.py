@@ -5,6 +5,8 @@ from dataclasses import dataclass
 
 from .calibration.schools import SAYS, OffsetSchool
 from .heating.conductor_tables import Practice
+from .logs import mapping as logs
+from .logs.times import FORMATS
 from .purpose.purpose import SUPPLY_WORDS, RigKind
 from .sensing.sensors import NAMES, describe
 from .setup.parameters import PARAMETERS
@@ -100,6 +102,13 @@ _OWN = (
     FieldWords("error_c", "Display error", Kind.DIFFERENCE),
     FieldWords("uncertainty_c", "Uncertainty", Kind.DIFFERENCE),
     FieldWords("revision", "State of the rig"),
+    FieldWords("delimiter", "Columns divided by", choices=_said(logs.DELIMITERS)),
+    FieldWords("decimal", "Decimal mark", choices=_said(logs.DECIMALS)),
+    FieldWords("skip", "Lines before the table", Kind.COUNT),
+    FieldWords("time_format", "Time is in", choices=_said(FORMATS)),
+    FieldWords("unit", "Temperatures in", choices=_said(logs.TEMPERATURES)),
+    FieldWords("output_scale", "Output full on", choices=_said(logs.SCALES)),
+    FieldWords("columns", "Column", choices=_said(logs.ROLES)),
 )
 
 

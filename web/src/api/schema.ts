@@ -1186,6 +1186,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/uploads/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description How an uploaded file looks when its delimiter, its decimal mark or the beginning of its table are corrected by hand. */
+        get: operations["rereadUpload"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -1415,6 +1432,8 @@ export interface components {
             ferrule: string;
             label: string;
         };
+        /** @enum {string} */
+        DelimiterEnum: "," | ";" | "\t" | "|" | " ";
         Difference: {
             name: string;
             title: string;
@@ -1426,6 +1445,10 @@ export interface components {
         DoneEnum: "open" | "fitted" | "differs";
         DoubleInputRequest: {
             name: string;
+        };
+        Doubt: {
+            field: string;
+            reason: string;
         };
         Drawing: {
             /** Format: double */
@@ -1562,6 +1585,12 @@ export interface components {
             time_format: string;
             unit: string;
             columns: components["schemas"]["Column"][];
+            skip: number;
+            units_row: boolean;
+            output_scale: string;
+            preamble: string[];
+            first_line: number;
+            doubts: components["schemas"]["Doubt"][];
         };
         IdentifiedView: {
             id: number;
@@ -1709,7 +1738,7 @@ export interface components {
             notice: string;
         };
         Mapping: {
-            delimiter: string;
+            delimiter: components["schemas"]["DelimiterEnum"];
             decimal: string;
             header: boolean;
             time_format: string;
@@ -1717,9 +1746,12 @@ export interface components {
             columns: {
                 [key: string]: number;
             };
+            skip: number;
+            units_row: boolean;
+            output_scale: string;
         };
         MappingRequest: {
-            delimiter: string;
+            delimiter: components["schemas"]["DelimiterEnum"];
             decimal: string;
             header: boolean;
             time_format: string;
@@ -1727,6 +1759,9 @@ export interface components {
             columns: {
                 [key: string]: number;
             };
+            skip?: number;
+            units_row?: boolean;
+            output_scale?: string;
         };
         Mark: {
             label: string;
@@ -10335,6 +10370,95 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["UploadView"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+        };
+    };
+    rereadUpload: {
+        parameters: {
+            query?: {
+                decimal?: string;
+                delimiter?: string;
+                skip?: number;
+            };
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Guess"];
                 };
             };
             400: {

@@ -3,31 +3,23 @@ import { useNavigate, useOutletContext } from 'react-router'
 import { api, need, Refusal, type Rig, type Schemas, upload } from '../api/client'
 import { useChange } from '../api/hooks'
 import { useKept } from '../api/kept'
-import { SelectField, TextField } from '../shared/fields'
+import { NumberField, SelectField, TextField } from '../shared/fields'
 import { problemOf, Refused } from '../shared/states'
+import { usePreferences } from '../shell/preferences'
 import { ReasonOfPlace } from '../shell/reason'
+import { useWords } from '../units/fields'
+import { said } from '../units/message'
 import './runs.css'
 
 type Uploaded = Schemas['UploadView']
 type Mapping = Schemas['Mapping']
 
 const LIMIT = 200 * 1024 * 1024
-const ROLES = [
-  ['', 'not used'],
-  ['time', 'time'],
-  ['reading', 'reading'],
-  ['setpoint', 'set-point'],
-  ['output', 'output, %'],
-  ['switch', 'switch, 0/1'],
-] as const
 
 const mappingOf = (u: Uploaded): Mapping =>
   u.remembered ?? {
-    delimiter: u.guess.delimiter,
-    decimal: u.guess.decimal,
-    header: u.guess.header,
-    time_format: u.guess.time_format,
-    unit: u.guess.unit,
+    ...u.guess,
+    delimiter: u.guess.delimiter as Mapping['delimiter'],
     columns: Object.fromEntries(u.guess.columns.flatMap((c, i) => (c.role ? [[c.role, i]] : []))),
   }
 
@@ -85,6 +77,24 @@ export default function ImportLog() {
     }
   }
 
+  /** Delimiter, decimal mark or the table's beginning corrected by hand: the columns are looked at anew. */
+  async function reread(changed: Partial<Mapping>) {
+    if (!file || !mapping) return
+    const { delimiter, decimal, skip } = { ...mapping, ...changed }
+    setMapping({ ...mapping, ...changed })
+    setError(null)
+    try {
+      const guess = await need(
+        api.GET('/api/v1/uploads/{number}', { params: { path: { number: file.id }, query: { delimiter, decimal, skip } } }),
+      )
+      const again = { ...file, guess, remembered: null }
+      setFile(again)
+      setMapping({ ...mappingOf(again), ...changed })
+    } catch (refused) {
+      setError(refused)
+    }
+  }
+
   return (
     <>
       <h1>Import a log</h1>
@@ -127,55 +137,7 @@ export default function ImportLog() {
       <Refused error={error} />
       {file && mapping && (
         <div className="stack">
-          <div className="grid2" style={{ gridTemplateColumns: 'repeat(4, minmax(0, 1fr))' }}>
-            <SelectField
-              label="Columns divided by"
-              value={mapping.delimiter}
-              options={[
-                [',', 'comma'],
-                [';', 'semicolon'],
-                ['\t', 'tab'],
-                ['|', 'bar'],
-                [' ', 'space'],
-              ]}
-              onChange={(delimiter) => setMapping({ ...mapping, delimiter })}
-              problem={problemOf(bringIn.error, 'delimiter')}
-            />
-            <SelectField
-              label="Decimal mark"
-              value={mapping.decimal}
-              options={[
-                ['.', 'point'],
-                [',', 'comma'],
-              ]}
-              onChange={(decimal) => setMapping({ ...mapping, decimal })}
-              problem={problemOf(bringIn.error, 'decimal')}
-            />
-            <SelectField
-              label="Time is in"
-              value={mapping.time_format}
-              options={[
-                ['seconds', 'seconds'],
-                ['minutes', 'minutes'],
-                ['iso', 'year-month-day time'],
-                ['dmy', 'day.month.year time'],
-                ['mdy', 'month/day/year time'],
-                ['clock', 'hours:minutes:seconds'],
-              ]}
-              onChange={(time_format) => setMapping({ ...mapping, time_format })}
-              problem={problemOf(bringIn.error, 'time_format')}
-            />
-            <SelectField
-              label="Temperatures in"
-              value={mapping.unit}
-              options={[
-                ['C', '°C'],
-                ['F', '°F'],
-              ]}
-              onChange={(unit) => setMapping({ ...mapping, unit })}
-              problem={problemOf(bringIn.error, 'unit')}
-            />
-          </div>
+          <Writing file={file} mapping={mapping} error={bringIn.error} onReread={reread} onChange={setMapping} />
           <Preview file={file} mapping={mapping} onChange={setMapping} />
           <div style={{ maxWidth: 380 }}>
             <TextField label="Name of the run" value={name} onChange={setName} />
@@ -199,10 +161,66 @@ export default function ImportLog() {
       <ReasonOfPlace>
         <h2>Nothing is invented</h2>
         <p>
-          Every row is checked. Text where a number belongs, or time running backwards, is refused with its row; gaps stay gaps; a repeated
-          time keeps its first row.
+          Every row is checked. A few cells or lines that cannot be read are left out and listed with their rows; many of them, or time
+          running backwards, are refused. Gaps stay gaps; a repeated time keeps its first row.
         </p>
       </ReasonOfPlace>
+    </>
+  )
+}
+
+interface WritingProps {
+  file: Uploaded
+  mapping: Mapping
+  error: unknown
+  onReread: (changed: Partial<Mapping>) => void
+  onChange: (mapping: Mapping) => void
+}
+
+/** How the file is written: as guessed, with what it does not say beside the field, to be corrected. */
+function Writing({ file, mapping, error, onReread, onChange }: WritingProps) {
+  const { label, choices } = useWords()
+  const { unit } = usePreferences()
+  const { preamble, doubts, first_line } = file.guess
+  const asked = (name: string) => doubts.find((d) => d.field === name)?.reason
+  const select = (name: 'delimiter' | 'decimal' | 'time_format' | 'unit' | 'output_scale', change: (value: string) => void) => (
+    <SelectField
+      label={label(name)}
+      value={mapping[name] ?? ''}
+      options={mapping[name] ? choices(name) : [['', name === 'output_scale' ? 'as its values say' : 'choose…'], ...choices(name)]}
+      onChange={change}
+      problem={problemOf(error, name) ?? (!mapping[name] && asked(name) ? { field: name, reason: asked(name)!, accepted: '' } : undefined)}
+      hint={asked(name)}
+    />
+  )
+  const others = doubts.filter((d) => d.field.startsWith('columns.'))
+  return (
+    <>
+      <div className="grid2 writing">
+        {select('delimiter', (v) => onReread({ delimiter: v as Mapping['delimiter'] }))}
+        {select('decimal', (decimal) => onReread({ decimal }))}
+        <NumberField
+          label={label('skip')}
+          value={mapping.skip ?? 0}
+          onChange={(skip) => skip != null && skip !== mapping.skip && onReread({ skip })}
+          problem={problemOf(error, 'skip')}
+          hint={`first row: line ${first_line}`}
+        />
+        {select('time_format', (time_format) => onChange({ ...mapping, time_format }))}
+        {select('unit', (said) => onChange({ ...mapping, unit: said }))}
+        {'output' in mapping.columns && select('output_scale', (output_scale) => onChange({ ...mapping, output_scale }))}
+      </div>
+      {preamble.length > 0 && (
+        <details>
+          <summary>{preamble.length} lines before the table are not read</summary>
+          <pre className="preamble">{preamble.join('\n')}</pre>
+        </details>
+      )}
+      {others.map((d) => (
+        <p key={d.field} className="small">
+          {said(d.reason, unit)}
+        </p>
+      ))}
     </>
   )
 }
@@ -215,6 +233,7 @@ interface PreviewProps {
 
 /** The first rows, with what each column is taken for above it. */
 function Preview({ file, mapping, onChange }: PreviewProps) {
+  const { choices } = useWords()
   const roleOf = (i: number) => Object.entries(mapping.columns).find(([, at]) => at === i)?.[0] ?? ''
   const assign = (i: number, role: string) => {
     const columns = Object.fromEntries(Object.entries(mapping.columns).filter(([r, at]) => r !== role && at !== i))
@@ -234,7 +253,7 @@ function Preview({ file, mapping, onChange }: PreviewProps) {
                   bare
                   label={`Column ${c.name} is`}
                   value={roleOf(i)}
-                  options={ROLES as unknown as [string, string][]}
+                  options={[['', 'not used'], ...choices('columns')]}
                   onChange={(role) => assign(i, role)}
                 />
               </th>

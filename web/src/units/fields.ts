@@ -55,5 +55,7 @@ export function useWords() {
   return {
     label: (path: string) => labelOf(known, path),
     says: (path: string, value: unknown) => valueOf(known, path, value, unit),
+    /** What may be chosen in a field, as a select takes it. */
+    choices: (name: string) => (known.get(name)?.choices ?? []) as [string, string][],
   }
 }

@@ -1,5 +1,6 @@
 """A recorded series, as every run source delivers it, and what must hold before it is stored."""
 
+from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
@@ -46,21 +47,21 @@ class Timing:
     gaps: int
 
 
-def check_times(time_s: Array) -> Array:
+def check_times(time_s: Array, line: Callable[[int], int] = lambda i: i + 1) -> Array:
     """True for the rows to keep: the first row of every time stamp. Raises ``Refused`` naming the row where time runs
-    backwards (rows counted from 1) or is missing."""
+    backwards or is missing; ``line`` says what a row counted from 0 is called."""
     if not len(time_s):
         raise refuse("time", "there are no rows", "at least one")
     missing = ~np.isfinite(time_s)
     if missing.any():
-        raise refuse("time", f"row {int(np.argmax(missing)) + 1} has no time", "a time in every row")
+        raise refuse("time", f"row {line(int(np.argmax(missing)))} has no time", "a time in every row")
     step = np.diff(time_s)
     backwards = step < 0
     if backwards.any():
-        row = int(np.argmax(backwards)) + 2
+        row = int(np.argmax(backwards)) + 1
         raise refuse(
             "time",
-            f"time runs backwards at row {row}: {quantity(-step[row - 2], 's', '.3g')} before the row above it "
+            f"time runs backwards at row {line(row)}: {quantity(-step[row - 1], 's', '.3g')} before the row above it "
             f"({int(backwards.sum())} such rows in all)",
             "rows in order of time; check the time column, or sort the file",
         )

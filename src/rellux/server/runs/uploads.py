@@ -16,7 +16,10 @@ from rest_framework.response import Response
 from rest_framework.views import APIView
 
 from rellux.core.errors import refuse
-from rellux.core.messages import quantity
+from rellux.core.logs.guess import SAMPLE_BYTES, Guess, guess
+from rellux.core.logs.mapping import DECIMALS, DELIMITERS, Mapping
+from rellux.core.messages import quantity, shortened
+from rellux.core.runs.series import Timing
 from rellux.core.spine import Station
 from rellux.server.api.endpoint import endpoint
 from rellux.server.api.shapes import read, reply
@@ -24,10 +27,10 @@ from rellux.server.rigs.change import note
 from rellux.server.rigs.models import Rig
 
 from . import store
-from .csv_guess import SAMPLE_BYTES, Guess, guess
-from .csv_import import Mapping, read_csv
+from .csv_read import read_csv
 from .domain import RunView, run_view
 from .models import Event, RememberedMapping, Run, Upload
+from .views import number_from
 
 KEPT = timedelta(days=1)
 
@@ -82,8 +85,32 @@ class Uploads(APIView):
                 file.write(block)
         upload = Upload.objects.create(name=given.name[:200], path=str(path), created_at=timezone.now())
         known = RememberedMapping.objects.filter(heading=_heading(found)).first()
-        remembered = Mapping(**known.mapping) if known else None
+        remembered = Mapping(**known.mapping).placed_as(found.mapping) if known else None
         return reply(UploadView(upload.pk, upload.name, given.size, found, remembered), 201)
+
+
+class Reread(APIView):
+    """How an uploaded file looks when its delimiter, its decimal mark or the beginning of its table are corrected by hand."""
+
+    @endpoint("rereadUpload", Guess, query={"delimiter": str, "decimal": str, "skip": int})
+    def get(self, request: Request, number: int) -> Response:
+        path = Path(get_object_or_404(Upload, pk=number).path)
+        if not path.exists():
+            raise refuse("upload", "the file is gone", "upload it again")
+        asked = request.query_params
+        for name, choices in (("delimiter", DELIMITERS), ("decimal", DECIMALS)):
+            if asked.get(name) and asked[name] not in choices:
+                raise refuse(name, f"{asked[name]!r} is unknown", ", ".join(choices.values()))
+        skip = number_from(request, "skip", None)
+        with path.open("rb") as file:
+            return reply(
+                guess(
+                    file.read(SAMPLE_BYTES),
+                    asked.get("delimiter", ""),
+                    asked.get("decimal", ""),
+                    None if skip is None else int(skip),
+                )
+            )
 
 
 class ImportRun(APIView):
@@ -105,8 +132,9 @@ class ImportRun(APIView):
                 started_at=imported.started_at or timezone.now(),
             )
             store.append(run, imported.series)
-            for text in _remarks(imported.timing.duplicates, imported.timing.gaps, imported.timing.interval_s):
-                Event.objects.create(run=run, time_s=float(imported.series.time_s[0]), kind="import", text=text)
+            for text in (_sampling(imported.timing), *imported.remarks):
+                at = float(imported.series.time_s[0])
+                Event.objects.create(run=run, time_s=at, kind="import", text=shortened(text, 200))
             note(rig, request.user, Station.RUNS, f"Log imported: {run.name}", after={"samples": run.samples})
             with path.open("rb") as file:
                 heading = _heading(guess(file.read(SAMPLE_BYTES)))
@@ -116,10 +144,6 @@ class ImportRun(APIView):
         return reply(run_view(run), 201)
 
 
-def _remarks(duplicates: int, gaps: int, interval_s: float) -> list[str]:
-    found = [f"sampled every {quantity(interval_s, 's', '.3g')} (median)"]
-    if duplicates:
-        found.append(f"{duplicates} rows repeated a time and were left out")
-    if gaps:
-        found.append(f"{gaps} gaps longer than five samples; nothing is invented across them")
-    return found
+def _sampling(timing: Timing) -> str:
+    gaps = f"; {timing.gaps} gaps longer than five samples, nothing is invented across them" if timing.gaps else ""
+    return f"sampled every {quantity(timing.interval_s, 's', '.3g')} (median){gaps}"
