@@ -194,7 +194,7 @@ function FigureLine({ figures }: { figures: Schemas['Figure'][] }) {
   )
 }
 
-export function FindingList({ findings }: { findings: Finding[] }) {
+function FindingList({ findings }: { findings: Finding[] }) {
   const { unit } = usePreferences()
   const show = useShow()
   return (

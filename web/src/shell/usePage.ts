@@ -7,7 +7,7 @@ import { STATION_NAME, type Station } from './stations'
 const PLACES: Record<string, string> = { '': 'Workshop', new: 'New rig', library: 'Parts library', questions: 'Bench questions' }
 
 /** What the page at an address is called, in the browser's tab too. */
-export function titleOf(pathname: string, rigs: { slug: string; name: string }[], questions: { key: string; title: string }[]): string {
+function titleOf(pathname: string, rigs: { slug: string; name: string }[], questions: { key: string; title: string }[]): string {
   const [place = '', second = '', third = '', fourth] = pathname.split('/').slice(1)
   const question = (key: string) => questions.find((q) => q.key === key)?.title
   if (place !== 'rigs') return [question(second) ?? PLACES[place] ?? 'Nothing here', 'Rellux'].join(' · ')

@@ -4,7 +4,7 @@ import { useRefresh } from '../api/hooks'
 import { writeDeadline } from '../api/queries'
 
 /** Without the controller's word for so long, the user is told to open the main switch. */
-export const CONFIRM_MS = 3000
+const CONFIRM_MS = 3000
 
 export interface SafeOff {
   phase: 'sending' | 'confirmed' | 'unconfirmed'

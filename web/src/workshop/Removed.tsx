@@ -3,7 +3,7 @@ import { useLocation, useNavigate } from 'react-router'
 import { api, need } from '../api/client'
 import { Refused } from '../shared/states'
 
-export interface Gone {
+interface Gone {
   name: string
   copy: string
   path: string
