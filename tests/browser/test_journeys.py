@@ -95,7 +95,11 @@ def test_new_rig_from_an_empty_database_to_a_tuning_and_an_offset(empty, browser
         page.fill(f"Display {i}", display)
         page.fill(f"Reference {i}", "60.0")
     page.see("After this the display will read 60.0 °C when the load is at 60.0 °C.")
-    page.fill("Compared with", "reference thermometer")
+    page.see("say how good the reference is".upper())
+    page.press("Second probe, class 1")
+    page.see("leave it".upper())  # too small a change against such a reference
+    page.press("Thermometer with a certificate")
+    page.fill("Reference, standard uncertainty", "0.1")
     page.press("Enter the offset")
     page.see("Recorded in the book.")
 

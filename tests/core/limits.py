@@ -14,6 +14,7 @@ import numpy as np
 import pytest
 
 from rellux.core.calibration.offsets import OffsetRule, OffsetSchool, Pair, work_out
+from rellux.core.calibration.references import references
 from rellux.core.control.liveness import stale_after_s
 from rellux.core.control.pid import PID, to_series
 from rellux.core.control.steps import is_held
@@ -46,6 +47,7 @@ from rellux.core.sensing import (
     signals,
     thermistors,
 )
+from rellux.core.sensing.suspects import explain_pairs
 from rellux.core.setup.checks import check_sheet
 from rellux.core.setup.proposals import RigFacts, propose
 from rellux.core.tuning.identify import FitVerdict, Stretch, identify
@@ -157,7 +159,7 @@ def sheet_finds(rule: str, actuator: str) -> Callable[[float], bool]:
 
 def pairs(count: float, celsius: float = 60.0) -> object:
     many = tuple(Pair(celsius, celsius - 1) for _ in range(int(count)))
-    return work_out(many, OffsetRule(OffsetSchool.ADDED_TO_READING, 0.0))
+    return work_out(many, OffsetRule(OffsetSchool.ADDED_TO_READING, 0.0), "K")
 
 
 def tip(**changed: float) -> tips.Tool:
@@ -260,6 +262,14 @@ PINS: dict[str, Pin] = {
 }
 
 
+HEAD = mistakes.Circumstances(60.0, 25.0)
+
+
+def worth(key: str, celsius: float) -> float:
+    """Standard uncertainty of a reference at a temperature."""
+    return next(r.u_c for r in references(celsius) if r.key == key)
+
+
 def counted(step: float, start: float = 0.0, head: str = "time") -> str:
     """The time format guessed for a count with this step."""
     rows = "".join(f"{start + i * step!r},{20 + i}\n" for i in range(9))
@@ -273,6 +283,19 @@ def put_back(at_s: float) -> object:
 
 
 PINS |= {
+    "calibration.references.BOILING_WITHIN_C": upto(
+        lambda x: "boiling" in {r.key for r in references(x)}, 109.5, 110.5
+    ),
+    "calibration.references.ICE_WITHIN_C": upto(lambda x: "ice" in {r.key for r in references(x)}, 4.9, 5.1),
+    "calibration.references.STRIP_STEP_C": near(lambda: worth("strip", 0.0), 5.0 / 12**0.5, 0.001),
+    "calibration.references.STRIP_SHARE": near(lambda: worth("strip", 1000.0), 5.95, 0.001),
+    "calibration.references.BLOCK_U_C": near(lambda: worth("block", 0.0), 0.2, 0.001),
+    "calibration.references.BLOCK_SHARE": near(lambda: worth("block", 1000.0), 1.0198, 0.001),
+    "calibration.references.INFRARED_U_C": near(lambda: worth("infrared", 0.0), 1.5 / 3**0.5, 0.001),
+    "calibration.references.INFRARED_SHARE": near(lambda: worth("infrared", 500.0), 5.838, 0.001),
+    "sensing.suspects.FAR": upto(
+        lambda x: "copper" in {e.key for e in explain_pairs("K", HEAD, ((x, 400.0),), 3.0)}, 394.0, 396.0
+    ),
     "logs.columns.BYTE": upto(lambda x: scale_of(heading("out"), [x]) == "byte", 254.0, 256.0),
     "logs.mapping.TOLERATED": upto(lambda x: tolerable(int(x), 1000), 20, 21),
     "logs.mapping.FEW": upto(lambda x: tolerable(int(x), 100), 3, 4),
@@ -289,6 +312,10 @@ PINS |= {
 }
 
 STATED: dict[str, object] = {
+    "calibration.references.BOILING_C": 100.0,
+    "calibration.references.BOILING_U_C": 0.1,
+    "calibration.references.ICE_U_C": 0.03,
+    "calibration.verdicts.MOST_CAUSES": 4,
     "logs.columns.PERCENT": (-0.5, 100.5),
     "logs.dialect.MOSTLY": 0.6,
     "logs.mapping.READINGS_C": (-273.15, 2500.0),
@@ -431,6 +458,8 @@ STATED: dict[str, object] = {
 """Values stated a second time: what they decide is tested by range, in the tests of their subject, not at the very number."""
 
 SEALED = {
+    "sensing.older_types.OLDER": "a249a1a60581",
+    "sensing.suspects.FREE": "2b3752e85a50",
     "heating.banks.VOLTAGES": "5b372d9447ea",
     "heating.conductor_tables.CLASS_5_OHM_PER_KM": "b23cd100f56a",
     "heating.conductor_tables.IEC_B1": "3cb8fd402be0",
@@ -483,6 +512,8 @@ PINS |= {name: seal(name, digest) for name, digest in SEALED.items()}
 
 NUMERICAL = "numerical: how finely, how long or how near an iteration goes"
 EXEMPT = {
+    "sensing.suspects.GRID": NUMERICAL,
+    "sensing.suspects.NOWHERE_C": NUMERICAL,
     "logs.dialect.SETTLED": NUMERICAL,
     "logs.guess.SAMPLE_BYTES": NUMERICAL,
     "logs.guess.SAMPLE_ROWS": NUMERICAL,

@@ -1,14 +1,23 @@
 """Offset arithmetic of both schools (worked in °F as people do it), and the uncertainty of the GUM."""
 
+import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from rellux.core.calibration.offsets import OffsetRule, Pair, coverage_factor, work_out
+from rellux.core.calibration import offsets
+from rellux.core.calibration.offsets import OffsetRule, Pair, coverage_factor
+from rellux.core.calibration.references import references
 from rellux.core.calibration.schools import OffsetSchool, converted
+from rellux.core.calibration.verdicts import Advice
 from rellux.core.control.steps import held, is_held
 from rellux.core.errors import Refused
+from rellux.core.sensing.mistakes import Circumstances, mistakes
 from rellux.core.units import FAHRENHEIT_PER_KELVIN, celsius_from_fahrenheit
+
+
+def work_out(pairs, rule, sensor="K"):
+    return offsets.work_out(pairs, rule, sensor)
 
 
 def difference_from_fahrenheit(difference_f):
@@ -74,14 +83,62 @@ def test_coverage_factor_matches_the_gum(freedom, factor):
 
 
 def test_a_change_inside_its_uncertainty_is_left_alone():
-    scattered = work_out(
-        (Pair(100, 100.9), Pair(100, 98.8), Pair(100, 100.6)), OffsetRule(OffsetSchool.ADDED_TO_READING, 0.0)
-    )
+    scattered = work_out((Pair(100, 100.9), Pair(100, 98.8), Pair(100, 100.6)), rule_c())
     assert not scattered.touch and "Do not touch" in scattered.advice
-    steady = work_out(
-        (Pair(100, 98.9), Pair(100, 98.8), Pair(100, 98.9)), OffsetRule(OffsetSchool.ADDED_TO_READING, 0.0)
+    assert work_out(STEADY, rule_c()).touch
+
+
+STEADY = (Pair(100, 98.9), Pair(100, 98.8), Pair(100, 98.9))
+
+
+def rule_c(**changed):
+    return OffsetRule(**{"school": OffsetSchool.ADDED_TO_READING, "existing_c": 0.0, "reference_u_c": 0.1, **changed})
+
+
+@pytest.mark.parametrize(
+    ("pairs", "changed", "advice"),
+    [
+        (STEADY, {}, Advice.CORRECT),
+        (STEADY[:1], {}, Advice.MORE_PAIRS),  # what one pair is worth
+        (STEADY, {"reference_u_c": 0.0}, Advice.NAME_REFERENCE),
+        (STEADY, {"reference_u_c": 0.7}, Advice.LEAVE),
+        (STEADY, {"resolution_c": 3.0}, Advice.LEAVE),
+        # a new class 2 type K may be off by 2.5 °C, an ordinary input by 1 °C (IEC 60584-1; common practice)
+        (tuple(Pair(p.display_c + 2.2, p.reference_c) for p in STEADY), {}, Advice.CORRECT),
+        (tuple(Pair(p.display_c + 3.2, p.reference_c) for p in STEADY), {}, Advice.FIND_CAUSE),
+        (STEADY, {"existing_c": -2.0}, Advice.CORRECT),
+        (STEADY, {"existing_c": -4.0}, Advice.FIND_CAUSE),  # with what is entered already it is too much
+    ],
+)
+def test_what_is_advised(pairs, changed, advice):
+    found = work_out(pairs, rule_c(**changed))
+    assert found.verdict is advice and found.touch == (advice is Advice.CORRECT)
+
+
+@given(
+    st.sampled_from(["copper", "crossed", "as_J", "no_compensation", "fahrenheit"]),
+    st.integers(1, 4),
+    st.floats(-0.3, 0.3),
+)
+def test_a_wrong_connection_is_never_corrected_by_an_offset(key, count, noise):
+    """Simulated: what an input shows that is connected so, whatever offset is in it, at 400…460 °C."""
+    true = [400.0 + 20 * i for i in range(count)]
+    wrong = next(m for m in mistakes("K", Circumstances()) if m.key == key)
+    shown = [float(wrong.display(np.array([t])).celsius[0]) for t in true]
+    found = work_out(
+        tuple(Pair(s + noise + 1.0, t) for s, t in zip(shown, true, strict=True)), rule_c(existing_c=1.0, limit_c=500)
     )
-    assert steady.touch
+    assert found.verdict is Advice.FIND_CAUSE and key in [c.key for c in found.causes]
+    assert [c.residual_c for c in found.causes] == sorted(c.residual_c for c in found.causes)
+
+
+def test_a_reference_is_worth_what_it_is_at_this_temperature():
+    assert {r.key for r in references(0.0)} >= {"ice", "probe", "strip"} and "boiling" not in {
+        r.key for r in references(0.0)
+    }
+    at_400 = {r.key: r.u_c for r in references(400.0)}
+    assert at_400["probe"] == pytest.approx(1.6 / 3**0.5) and at_400["certificate"] is None and "ice" not in at_400
+    assert all(u is None or u > 0 for u in at_400.values())
 
 
 @pytest.mark.parametrize(

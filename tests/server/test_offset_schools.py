@@ -58,7 +58,11 @@ def test_the_linked_controller_decides_the_kind_and_says_what_is_in_it(api, rig,
 
 
 def test_a_calibration_of_before_is_shown_in_the_kind_of_now(api, rig, revision):
-    body = {"revision": revision(), "reference": "ice", "offset": {"pairs": [{"display_c": 61, "reference_c": 60}]}}
+    body = {
+        "revision": revision(),
+        "reference": "ice",
+        "offset": {"pairs": [{"display_c": 61, "reference_c": 60}] * 3, "reference_u_c": 0.1},
+    }
     api.ok("POST", f"rigs/{rig}/calibration", body)
     api.ok(
         "PUT",
@@ -73,3 +77,22 @@ def test_a_calibration_of_before_is_shown_in_the_kind_of_now(api, rig, revision)
     )
     proposed = {p["name"]: p["proposed"] for p in api.ok("GET", f"rigs/{rig}/setup")["parameters"]}
     assert proposed["offset_c"] == 1.0
+
+
+def test_an_error_too_large_takes_a_reason_that_stays_in_the_book(api, rig, revision):
+    """Nothing is saved without one; as found it is always recorded. Other advice is only kept with what was done."""
+    offset = {"pairs": [{"display_c": 85, "reference_c": 60}] * 3, "reference_u_c": 0.1, "limit_c": 50}
+    body = {"revision": revision(), "offset": offset, "reference": "ice"}
+    for anyway in ({}, {"anyway": "  so  "}):
+        refused = api.refused("POST", f"rigs/{rig}/calibration", {**body, **anyway})
+        assert refused["field"] == "anyway" and "find the cause first" in refused["reason"]
+    assert api.ok("GET", f"rigs/{rig}/calibration")["rows"] == []
+    assert api.ok("POST", f"rigs/{rig}/calibration", {**body, "enter": False})["rows"][0]["as_left_c"] == 0
+    api.ok(
+        "POST", f"rigs/{rig}/calibration", {**body, "revision": revision(), "anyway": "until the probe comes on Friday"}
+    )
+    assert "find the cause first. Entered all the same: until the probe" in api.ok("GET", f"rigs/{rig}/book")[0]["why"]
+    one = {"pairs": [{"display_c": 60.5, "reference_c": 60}], "reference_u_c": 0.1}
+    assert api.ok("POST", f"rigs/{rig}/calibration/preview", {**one, "existing_c": 0.0})["verdict"] == "more_pairs"
+    api.ok("POST", f"rigs/{rig}/calibration", {**body, "revision": revision(), "offset": {**one, "existing_c": 0.0}})
+    assert "The advice was: more pairs first." in api.ok("GET", f"rigs/{rig}/book")[0]["why"]

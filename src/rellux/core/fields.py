@@ -4,6 +4,7 @@ refusals and for the Book. Parameters of the sheet and ratings of parts bring th
 from dataclasses import dataclass
 
 from .calibration.schools import SAYS, OffsetSchool
+from .calibration.verdicts import SAYS as ADVICE
 from .heating.conductor_tables import Practice
 from .logs import mapping as logs
 from .logs.times import FORMATS
@@ -99,6 +100,9 @@ _OWN = (
     FieldWords("existing_c", "Offset in it now", Kind.DIFFERENCE),
     FieldWords("resolution_c", "Its smallest step", Kind.DIFFERENCE),
     FieldWords("reference_u_c", "Reference, standard uncertainty", Kind.DIFFERENCE),
+    FieldWords("setpoint_c", "Set-point", Kind.TEMPERATURE),
+    FieldWords("verdict_of_offset", "Advice", choices=_said({a.value: w for a, w in ADVICE.items()})),
+    FieldWords("anyway", "Enter it all the same, because"),
     FieldWords("error_c", "Display error", Kind.DIFFERENCE),
     FieldWords("uncertainty_c", "Uncertainty", Kind.DIFFERENCE),
     FieldWords("revision", "State of the rig"),

@@ -1342,6 +1342,7 @@ export interface components {
             school_fixed_by: string;
             /** Format: double */
             step_c: number;
+            references: components["schemas"]["Reference"][];
             rows: components["schemas"]["CalibrationRow"][];
         };
         CandidateView: {
@@ -1514,6 +1515,14 @@ export interface components {
         };
         ExplainInputRequest: {
             measured?: components["schemas"]["MeasuredInputRequest"][];
+        };
+        Explanation: {
+            key: string;
+            title: string;
+            /** Format: double */
+            residual_c: number;
+            fits: boolean;
+            reason: string;
         };
         Field: {
             name: string;
@@ -1856,8 +1865,12 @@ export interface components {
             left_over: components["schemas"]["Figure"];
             sentence: string;
             touch: boolean;
+            verdict: components["schemas"]["OffsetResultVerdictEnum"];
             advice: string;
+            causes: components["schemas"]["Explanation"][];
         };
+        /** @enum {string} */
+        OffsetResultVerdictEnum: "correct" | "leave" | "more_pairs" | "name_reference" | "find_cause";
         Ohms: {
             /** Format: double */
             least: number | null;
@@ -2109,6 +2122,13 @@ export interface components {
                 [key: string]: unknown;
             };
         };
+        Reference: {
+            key: string;
+            title: string;
+            /** Format: double */
+            u_c: number | null;
+            why: string;
+        };
         Remembers: {
             holds: string[];
             restarts: string[];
@@ -2204,6 +2224,7 @@ export interface components {
             offset: components["schemas"]["OffsetInputRequest"];
             reference: string;
             enter?: boolean;
+            anyway?: string;
         };
         ScheduleView: {
             cuts: components["schemas"]["Cut"][];

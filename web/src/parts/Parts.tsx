@@ -12,6 +12,7 @@ import { Segments } from '../shared/Segments'
 import { problemOf, Refused } from '../shared/states'
 import { Resumed } from '../shared/Resumed'
 import { ReasonOfPlace } from '../shell/reason'
+import { useWords } from '../units/fields'
 import { Chain } from './Chain'
 import { Compare } from './Compare'
 import { PartQuestions } from './PartQuestions'
@@ -32,6 +33,7 @@ export default function Parts() {
 
 /** The chain from plug to load and back through the sensor, for the parts being tried. */
 function Trying({ rig, offers, stored }: { rig: Rig; offers: Schemas['PartsView']; stored: Choice }) {
+  const { label, choices } = useWords()
   const [piece, setPiece] = useInAddress<string>('piece', '')
   const draft = useDraft(rig.slug, 'parts', stored, rig.revision)
   const choice = draft.values
@@ -70,17 +72,17 @@ function Trying({ rig, offers, stored }: { rig: Rig; offers: Schemas['PartsView'
       <Refused error={trial.error} />
       <PartQuestions rig={rig} piece={piece} />
       <div className="choices">
-        <span>Sensor</span>
+        <span>{label('sensor')}</span>
         <span style={{ maxWidth: 260 }}>
           <SelectField
             bare
-            label="Sensor"
+            label={label('sensor')}
             value={choice.sensor}
             options={offers.sensors.map((o) => [o.name, o.words] as const)}
             onChange={(sensor) => set({ sensor })}
           />
         </span>
-        <span>Plug or inlet</span>
+        <span>{label('plug_a')}</span>
         <span style={{ maxWidth: 260 }}>
           <NumberField
             label="Its rating (empty: proposed)"
@@ -90,32 +92,25 @@ function Trying({ rig, offers, stored }: { rig: Rig; offers: Schemas['PartsView'
             problem={problemOf(trial.error, 'plug_a')}
           />
         </span>
-        <span>Controller output</span>
+        <span>{label('output')}</span>
         <Segments
-          label="Controller output"
+          label={label('output')}
           value={choice.output}
-          options={[
-            ['relay', 'Relay contact'],
-            ['ssr_drive', 'SSR drive'],
-            ['pin', 'Logic pin'],
-          ]}
+          options={choices('output') as [Choice['output'], string][]}
           onChange={(output) => set({ output, actuator: offers.drives[output]?.[0] ?? choice.actuator })}
         />
-        <span>Switch</span>
+        <span>{label('actuator')}</span>
         <Segments
-          label="Switch"
+          label={label('actuator')}
           value={choice.actuator}
-          options={[
-            ['relay', choice.output === 'pin' ? 'Relay module' : 'Power relay'],
-            ['contactor', 'Contactor'],
-            ['ssr', 'Solid state relay'],
-            ['mosfet', 'MOSFET'],
-          ]}
+          options={(choices('actuator') as [Choice['actuator'], string][]).map(([value, said]) =>
+            value === 'relay' && choice.output === 'pin' ? [value, 'Relay module'] : [value, said],
+          )}
           onChange={(actuator) => set({ actuator })}
         />
-        <span>Independent limiter</span>
+        <span>{label('limiter')}</span>
         <Segments
-          label="Independent limiter"
+          label={label('limiter')}
           value={choice.limiter ? 'yes' : 'no'}
           options={[
             ['yes', 'Fitted, with its own sensor'],
@@ -123,14 +118,11 @@ function Trying({ rig, offers, stored }: { rig: Rig; offers: Schemas['PartsView'
           ]}
           onChange={(value) => set({ limiter: value === 'yes' })}
         />
-        <span>Sized by</span>
+        <span>{label('practice')}</span>
         <Segments
-          label="Sized by"
+          label={label('practice')}
           value={choice.practice}
-          options={[
-            ['iec', 'IEC 60364'],
-            ['nec', 'NEC'],
-          ]}
+          options={choices('practice') as [Choice['practice'], string][]}
           onChange={(practice) => set({ practice })}
         />
       </div>

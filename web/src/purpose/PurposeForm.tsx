@@ -12,13 +12,6 @@ import { complete, type Draft, type PurposeInput } from './form'
 import { useWords } from '../units/fields'
 import './purpose.css'
 
-const KINDS = [
-  ['cabinet', 'Heated cabinet'],
-  ['oven', 'Oven'],
-  ['kiln', 'Kiln'],
-  ['plate', 'Hot plate'],
-  ['tank', 'Tank or bath'],
-] as const
 interface Props {
   form: Typed<Draft>
   action: string
@@ -29,7 +22,7 @@ interface Props {
 
 /** The rig's temperature window as a picture beside the few numbers that make it. */
 export function PurposeForm({ form, action, error, busy, onSave }: Props) {
-  const { label } = useWords()
+  const { label, choices } = useWords()
   const draft = form.values
   const { data: supplies = [] } = useQuery({
     queryKey: ['supplies'],
@@ -74,7 +67,13 @@ export function PurposeForm({ form, action, error, busy, onSave }: Props) {
       <div className="stack">
         <div className="grid2">
           <TextField label={label('name')} value={draft.name} onChange={set('name')} problem={problem('name')} />
-          <SelectField label={label('kind')} value={draft.kind} options={KINDS} onChange={set('kind')} problem={problem('kind')} />
+          <SelectField
+            label={label('kind')}
+            value={draft.kind}
+            options={choices('kind') as [Draft['kind'], string][]}
+            onChange={set('kind')}
+            problem={problem('kind')}
+          />
         </div>
         <div className="grid2">
           <NumberField

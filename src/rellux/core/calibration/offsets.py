@@ -17,8 +17,10 @@ from ..control.steps import held
 from ..errors import Problem, refuse, refuse_all
 from ..explain import Figure, Input
 from ..messages import difference, span, temperature
+from ..sensing.suspects import Explanation
 from ..units import ABSOLUTE_ZERO_C, Kind
 from .schools import OffsetSchool
+from .verdicts import Advice, Found, raw_reading, verdict
 
 MOST_PAIRS, HOTTEST_C = 50, 2000.0
 """Comparisons at once, and the highest reading that is one, °C (our choice: beyond any sensor here)."""
@@ -65,11 +67,15 @@ class OffsetResult:
     left_over: Figure
     sentence: str
     touch: bool
+    verdict: Advice
     advice: str
+    causes: tuple[Explanation, ...]
 
 
-def work_out(pairs: tuple[Pair, ...], rule: OffsetRule) -> OffsetResult:
-    """The offset for these pairs. Raises ``Refused`` for missing pairs or numbers that cannot be temperatures."""
+def work_out(pairs: tuple[Pair, ...], rule: OffsetRule, sensor: str) -> OffsetResult:
+    """The offset for these pairs of a rig with this sensor, and whether to enter it; ``touch`` where that is advised.
+
+    Raises ``Refused`` for missing pairs or numbers that cannot be temperatures."""
     _check(pairs, rule)
     n = len(pairs)
     display = np.array([p.display_c for p in pairs])
@@ -118,17 +124,18 @@ def work_out(pairs: tuple[Pair, ...], rule: OffsetRule) -> OffsetResult:
         inputs=(exact.as_input(), to_enter.as_input()),
         reason="What the controller's step and limit leave uncorrected.",
     )
-    change = abs(exact.value - rule.existing_c)
-    touch = change >= uncertainty.value and abs(entered - rule.existing_c) > 0
-    if touch:
-        advice = "The error is larger than its uncertainty: correct it."
-    elif change < uncertainty.value:
-        advice = (
-            f"Do not touch it: the change of {difference(change, '.2g')} is smaller than its uncertainty of "
-            f"{difference(uncertainty.value, '.2g')}."
-        )
-    else:
-        advice = "The controller's step is too coarse to improve on the offset already in it."
+    judged = verdict(
+        Found(
+            tuple(raw_reading(p.display_c, rule.existing_c, target, rule.school) for p in pairs),
+            tuple(p.reference_c for p in pairs),
+            exact.value,
+            exact.value - rule.existing_c,
+            uncertainty.value,
+            rule.reference_u_c,
+            abs(entered - rule.existing_c) > 0,
+        ),
+        sensor,
+    )
     return OffsetResult(
         mean_display,
         mean_reference,
@@ -139,8 +146,10 @@ def work_out(pairs: tuple[Pair, ...], rule: OffsetRule) -> OffsetResult:
         to_enter,
         left_over,
         _sentence(rule, mean_display.value, mean_reference.value, entered),
-        touch,
-        advice,
+        judged.advice is Advice.CORRECT,
+        judged.advice,
+        judged.says,
+        judged.causes,
     )
 
 
@@ -154,6 +163,8 @@ def _check(pairs: tuple[Pair, ...], rule: OffsetRule) -> None:
                 problems.append(
                     Problem(f"pairs[{i}].{name}", f"{temperature(value)} is not a temperature here", "{-273…2000 °C}")
                 )
+    if not rule.reference_u_c >= 0:
+        problems.append(Problem("reference_u_c", "cannot be negative", "more than {0 Δ°C}"))
     if not rule.resolution_c > 0:
         problems.append(Problem("resolution_c", "must be more than zero", "{0.01…10 Δ°C}"))
     if not rule.limit_c > 0:

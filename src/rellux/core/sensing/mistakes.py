@@ -12,10 +12,11 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..errors import Problem, refuse_all
-from ..messages import difference, quantity, span, temperature
+from ..messages import difference, quantity, temperature
 from . import resistance
+from .older_types import OLDER
 from .reading import Shown, from_emf, from_resistance
-from .sensors import NOMINAL_OHM, describe, is_thermocouple, standard_range, tolerance
+from .sensors import NOMINAL_OHM, is_thermocouple, standard_range
 from .thermocouples import TYPES, emf, temperature_range
 
 MOST_ERROR_C, MOST_LEAD_OHM = 100.0, 500.0
@@ -31,13 +32,15 @@ LINEAR_MV_PER_C = 0.041276
 
 @dataclass(frozen=True)
 class Circumstances:
-    """Temperatures in °C of the probe's head and the instrument's terminals; how far the instrument misjudges its own
-    terminals (°C); loop resistance of the two leads of a 2-wire hook-up, Ω."""
+    """Temperatures in °C of the probe's head and the instrument's terminals; how much warmer the terminals are than the
+    instrument takes them for (°C, either sign); loop resistance of the two leads of a 2-wire hook-up, and how much more one lead of
+    three has than its fellow, Ω."""
 
     head_c: float = 60.0
     terminals_c: float = 25.0
     junction_error_c: float = 10.0
     lead_ohm: float = 1.0
+    lead_difference_ohm: float = 0.1
 
 
 @dataclass(frozen=True)
@@ -49,17 +52,6 @@ class Mistake:
     says: str
     test: str
     display: Callable[[Array], Shown]
-
-
-@dataclass(frozen=True)
-class Explanation:
-    """A mistake against pairs of displayed and true temperature: rms residual in °C, None where it shows no number."""
-
-    key: str
-    title: str
-    residual_c: float | None
-    fits: bool
-    reason: str
 
 
 def mistakes(sensor: str, at: Circumstances) -> tuple[Mistake, ...]:
@@ -76,6 +68,9 @@ def mistakes(sensor: str, at: Circumstances) -> tuple[Mistake, ...]:
         )
     if not 0 <= at.lead_ohm <= MOST_LEAD_OHM:
         problems.append(Problem("lead_ohm", f"{quantity(at.lead_ohm, 'Ω')} is not the resistance of leads", "0…500 Ω"))
+    if not -MOST_LEAD_OHM <= at.lead_difference_ohm <= MOST_LEAD_OHM:
+        reason = f"{quantity(at.lead_difference_ohm, 'Ω')} is no difference of leads"
+        problems.append(Problem("lead_difference_ohm", reason, "-500…500 Ω"))
     refuse_all(problems)
     standard_range(sensor)
     return _thermocouple(sensor, at) if is_thermocouple(sensor) else _platinum(sensor, at)
@@ -132,8 +127,8 @@ def _thermocouple(letter: str, at: Circumstances) -> tuple[Mistake, ...]:
         ),
         Mistake(
             "warm_terminals",
-            f"Terminals {difference(at.junction_error_c, '+g')} from what the instrument believes",
-            "Reads wrong by about as much, everywhere.",
+            f"Terminals {difference(at.junction_error_c, '+g')} from what the instrument takes them for",
+            "Reads low where they are warmer, by that times the slope at the terminals over the slope at the load.",
             "Link the input: it does not show the temperature of its terminals.",
             lambda true: from_emf(letter, e(true) - e_cold + _clipped(letter, cold - at.junction_error_c)),
         ),
@@ -151,8 +146,66 @@ def _thermocouple(letter: str, at: Circumstances) -> tuple[Mistake, ...]:
                 lambda true: _as_is(cold + (e(true) - e_cold) / LINEAR_MV_PER_C),
             )
         )
-    found.append(_fahrenheit(letter))
-    return tuple(found)
+    if letter in OLDER:
+        found.append(_older(letter, e_cold, cold))
+    return (*found, *_broken(letter, head, cold), _fahrenheit())
+
+
+def _older(letter: str, e_cold: float, cold: float) -> Mistake:
+    older = OLDER[letter]
+
+    def display(true: Array) -> Shown:
+        inside = np.clip(true, *older.range_c)
+        shown = from_emf(letter, older.emf(inside) - float(older.emf(np.array(cold))) + e_cold)
+        return Shown(np.where(inside == true, shown.celsius, np.nan), shown.side)
+
+    return Mistake(
+        f"is_{older.letter}",
+        f"The probe is an older type {older.letter}",
+        f"Its wires are those of DIN 43710, sold as type {letter}; the tables differ more the hotter it is.",
+        f"Colours {older.colours}: older German. In boiling water, with the terminals at {{20 °C}}, {older.boiling_mv:.2f} mV.",
+        display,
+    )
+
+
+def _broken(letter: str, head: float, cold: float) -> tuple[Mistake, ...]:
+    def steady(celsius: float) -> Callable[[Array], Shown]:
+        return lambda true: _as_is(np.full(true.shape, celsius))
+
+    return (
+        Mistake(
+            "shorted_head",
+            "Shorted at the probe's head",
+            "Shows the temperature of the short, whatever the load does.",
+            "Warm the tip: nothing happens. Warm the head: the reading follows it.",
+            steady(head),
+        ),
+        Mistake(
+            "shorted_terminals",
+            "Shorted at the terminals",
+            "Shows the terminals' own temperature, and the heater stays on.",
+            "Take the sensor off: a link across the input shows the same.",
+            steady(cold),
+        ),
+        _open(),
+        Mistake(
+            "grounded",
+            "Junction on an earthed case, input not isolated",
+            "No steady number: noise that comes and goes with the heater, or none at all.",
+            "Lift the probe's case off the earthed metal, heater isolated: the reading steadies.",
+            lambda true: Shown(np.full(true.shape, np.nan), np.zeros(true.shape, dtype=np.int8)),
+        ),
+    )
+
+
+def _open() -> Mistake:
+    return Mistake(
+        "open",
+        "Open: a broken wire or loose terminal",
+        "The input drives to over-range (the safe side for heating) or, in some controllers, to under-range.",
+        "Ohms at the terminals, sensor taken off: none where it is broken.",
+        lambda true: Shown(np.full(true.shape, np.nan), np.ones(true.shape, dtype=np.int8)),
+    )
 
 
 def _clipped(letter: str, celsius: float) -> float:
@@ -199,11 +252,26 @@ def _platinum(sensor: str, at: Circumstances) -> tuple[Mistake, ...]:
             f"Ohms at the terminals: {1.08 * own:.0f} at room temperature is a {sensor}.",
             lambda true: from_resistance(r(true), NOMINAL_OHM[other]),
         ),
-        _fahrenheit(sensor),
+        Mistake(
+            "three_wire",
+            f"Three wires, one of them {quantity(at.lead_difference_ohm, 'Ω', '+g')}",
+            "The input takes its two leads for alike; what one has more than the other is read as heat.",
+            "Measure each lead by itself: two of the same colour within {0.05 Ω}.",
+            lambda true: from_resistance(r(true) + at.lead_difference_ohm, own),
+        ),
+        Mistake(
+            "shorted",
+            "Shorted",
+            "No ohms: far under-range.",
+            "Ohms at the terminals, sensor taken off: near none.",
+            lambda true: from_resistance(np.zeros(true.shape), own),
+        ),
+        _open(),
+        _fahrenheit(),
     )
 
 
-def _fahrenheit(sensor: str) -> Mistake:
+def _fahrenheit() -> Mistake:
     return Mistake(
         "fahrenheit",
         "Shown in °F, taken for °C",
@@ -215,38 +283,3 @@ def _fahrenheit(sensor: str) -> Mistake:
 
 def _as_is(celsius: Array) -> Shown:
     return Shown(celsius, np.zeros(celsius.shape, dtype=np.int8))
-
-
-def explain_pairs(
-    sensor: str, at: Circumstances, pairs: tuple[tuple[float, float], ...], own_c: float
-) -> tuple[Explanation, ...]:
-    """Rank the mistakes against (displayed, true) pairs in °C, best first. One fits when its rms residual is within
-    ``own_c``, what sensor and instrument may be off by themselves (°C)."""
-    low, high = standard_range(sensor)
-    problems = [
-        Problem(f"pairs[{i}]", f"{temperature(true)} is outside a {describe(sensor)}", span(low, high, "°C"))
-        for i, (_, true) in enumerate(pairs)
-        if not low <= true <= high
-    ]
-    if not pairs:
-        problems.append(Problem("pairs", "none given", "at least one display with its true temperature"))
-    refuse_all(problems)
-    shown, true = np.array([p[0] for p in pairs]), np.array([p[1] for p in pairs])
-    found = []
-    for mistake in mistakes(sensor, at):
-        predicted = mistake.display(true).celsius
-        residual = float(np.sqrt(np.mean((predicted - shown) ** 2)))
-        if np.isnan(residual):
-            found.append(Explanation(mistake.key, mistake.title, None, False, "It would show no number here."))
-            continue
-        fits = residual <= own_c
-        would = ", ".join(temperature(p, ".1f") for p in predicted[:3])
-        reason = f"It would show {would}: {difference(residual, '.1f')} from what was seen."
-        found.append(Explanation(mistake.key, mistake.title, residual, fits, reason))
-    return tuple(sorted(found, key=lambda x: float("inf") if x.residual_c is None else x.residual_c))
-
-
-def own_error(sensor: str, true_c: float) -> float:
-    """What a new sensor and an ordinary instrument explain without any mistake, ± °C: class tolerance and 1 °C."""
-    allowed = tolerance(sensor, true_c)
-    return (2.5 if allowed is None else allowed) + 1.0

@@ -185,6 +185,11 @@ class Connection:
     insulation: str = ""
     route: str = ""
 
+    @property
+    def parts(self) -> frozenset[str]:
+        """The names of the parts it joins."""
+        return frozenset((split(self.a)[0], split(self.b)[0]))
+
 
 @dataclass(frozen=True)
 class ConnectionList:

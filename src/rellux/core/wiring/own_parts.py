@@ -7,7 +7,7 @@ from math import isfinite
 from ..errors import Problem, refuse_all
 from ..messages import of_kind
 from .library import PART_TYPES
-from .model import Part, PartType
+from .model import Part, PartType, split
 from .pins import FORMERLY
 
 LONGEST_TITLE, LONGEST_NUMBER = 60, 8
@@ -83,7 +83,7 @@ def _ratings(part: OwnPart, known: PartType) -> list[Problem]:
 
 def resolve(parts: Sequence[Part], terminal: str) -> str:
     """``A1.13`` as ``A1.NO`` where 13 is what stands at that terminal; anything else unchanged."""
-    name, _, end = terminal.partition(".")
+    name, end = split(terminal)
     part = next((p for p in parts if p.name == name), None)
     if part is None:
         return terminal

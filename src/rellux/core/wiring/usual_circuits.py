@@ -190,11 +190,7 @@ def _thermostat(purpose: Purpose, choice: Choice) -> ConnectionList:
     live, back = _live(purpose, choice)
     gone = {"K1"}
     parts = tuple(p for p in wiring.parts if p.name not in gone)
-    wires = tuple(
-        w
-        for w in wiring.connections
-        if not {w.a.partition(".")[0], w.b.partition(".")[0]} & gone and "A1.COM" not in (w.a, w.b)
-    )
+    wires = tuple(w for w in wiring.connections if not w.parts & gone and "A1.COM" not in (w.a, w.b))
     lamp = Part("H2", PART_TYPES["lamp"], {"power_w": 1.0, "voltage_v": purpose.control_voltage_v})
     return _added(
         ConnectionList(parts, wires),
@@ -216,8 +212,7 @@ def _monitor(purpose: Purpose, choice: Choice) -> ConnectionList:
         tuple(
             w
             for w in wiring.connections
-            if {w.a.partition(".")[0], w.b.partition(".")[0]} <= keep
-            and not {"A1.COM", "A1.NO", "A1.OUT+", "A1.OUT-"} & {w.a, w.b}
+            if w.parts <= keep and not {"A1.COM", "A1.NO", "A1.OUT+", "A1.OUT-"} & {w.a, w.b}
         ),
     )
 

@@ -10,7 +10,10 @@ from rest_framework.response import Response
 from rest_framework.views import APIView
 
 from rellux.core.calibration.offsets import OffsetResult, OffsetRule, Pair, work_out
+from rellux.core.calibration.references import Reference, references
 from rellux.core.calibration.schools import SAYS, OffsetSchool, converted
+from rellux.core.calibration.verdicts import SAYS as SAYS_ADVICE
+from rellux.core.calibration.verdicts import Advice
 from rellux.core.errors import refuse
 from rellux.core.sensing.sensors import tolerance
 from rellux.core.spine import Station
@@ -23,6 +26,9 @@ from rellux.server.setup.models import Sheet
 
 from .domain import offset_of
 from .models import Calibration
+
+LEAST_REASON = 8
+"""Letters of a reason for entering an offset against the advice: some words."""
 
 
 @dataclass(frozen=True)
@@ -52,6 +58,7 @@ class SaveInput:
     offset: OffsetInput
     reference: str
     enter: bool = True
+    anyway: str = ""
 
 
 @dataclass(frozen=True)
@@ -80,6 +87,7 @@ class CalibrationView:
     school: OffsetSchool
     school_fixed_by: str
     step_c: float
+    references: list[Reference]
     rows: list[CalibrationRow]
 
 
@@ -102,7 +110,7 @@ def _worked_out(rig: Rig, given: OffsetInput) -> tuple[OffsetRule, OffsetResult]
         given.display_digit_c,
         given.reference_u_c,
     )
-    return rule, work_out(tuple(Pair(p.display_c, p.reference_c) for p in given.pairs), rule)
+    return rule, work_out(tuple(Pair(p.display_c, p.reference_c) for p in given.pairs), rule, rig.sensor)
 
 
 def calibration_view(rig: Rig) -> CalibrationView:
@@ -115,6 +123,7 @@ def calibration_view(rig: Rig) -> CalibrationView:
         known.school,
         known.fixed_by,
         known.step_c,
+        list(references(rig.working_c)),
         [_row(c, known.school) for c in rig.calibrations.all()],
     )
 
@@ -136,6 +145,15 @@ def _row(c: Calibration, school: OffsetSchool) -> CalibrationRow:
     )
 
 
+def _reason(result: OffsetResult, why: str) -> str:
+    """What the Book says of an offset that was entered: what it does, or what advice was passed over, and why."""
+    if result.touch:
+        return result.sentence
+    return f"{result.sentence} The advice was: {SAYS_ADVICE[result.verdict]}." + (
+        f" Entered all the same: {why}" if why else ""
+    )
+
+
 class CalibrationDetail(APIView):
     @endpoint("calibration", CalibrationView)
     def get(self, request: Request, slug: str) -> Response:
@@ -149,6 +167,11 @@ class CalibrationDetail(APIView):
             raise refuse("reference", "say what you compared with", "1…120 characters")
         with changing(slug, given.revision) as rig:
             rule, result = _worked_out(rig, given.offset)
+            why = given.anyway.strip()
+            if given.enter and result.verdict is Advice.FIND_CAUSE and len(why) < LEAST_REASON:
+                raise refuse(
+                    "anyway", f"find the cause first: {result.advice}", "record it as found, or say why all the same"
+                )
             as_left = result.to_enter.value if given.enter else rule.existing_c
             Calibration.objects.create(
                 rig=rig,
@@ -174,7 +197,7 @@ class CalibrationDetail(APIView):
                 f"Calibrated against {given.reference.strip()}"[:200],
                 before={"offset_c": rule.existing_c},
                 after={"offset_c": as_left, "error_c": result.error.value, "uncertainty_c": result.uncertainty.value},
-                why=result.sentence if given.enter else "as found, left alone",
+                why=_reason(result, why) if given.enter else "as found, left alone",
             )
         return reply(calibration_view(rig), 201)
 

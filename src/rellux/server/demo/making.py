@@ -114,8 +114,8 @@ def sheet(rig: Rig, at: datetime, who: str, changed: dict[str, object], kind: Sh
 def old_probe(rig: Rig, at: datetime) -> None:
     """The calibration of the type K probe fitted before."""
     pairs = (Pair(521.8, 515.1), Pair(522.3, 515.2), Pair(522.0, 515.0))
-    rule = OffsetRule(OffsetSchool.ADDED_TO_READING, 0.0)
-    result = work_out(pairs, rule)
+    rule = OffsetRule(OffsetSchool.ADDED_TO_READING, 0.0, reference_u_c=0.6)
+    result = work_out(pairs, rule, "K")
     calibration(
         rig, at, "certified type S probe", "K", rule, pairs, 0.0, -7.0, result.error.value, result.uncertainty.value
     )
@@ -130,7 +130,7 @@ def offsets(
         error = existing - left
         pairs = tuple(Pair(60.0 + wobble, 60.0 + wobble - error) for wobble in (-0.1, 0.0, 0.1))
         rule = OffsetRule(OffsetSchool.ADDED_TO_READING, existing, reference_u_c=0.05)
-        result = work_out(pairs, rule)
+        result = work_out(pairs, rule, rig.sensor)
         entered = result.to_enter.value
         at = day.ago(age, 14)
         calibration(

@@ -191,7 +191,7 @@ def _check_calibration(row: dict[str, Any]) -> None:
     """The pairs and the rule by the core that made them."""
     school = OffsetSchool(row["school"])
     rule = OffsetRule(**{**row["rule"], "school": school})
-    work_out(tuple(Pair(**p) for p in row["pairs"]), rule)
+    work_out(tuple(Pair(**p) for p in row["pairs"]), rule, row["sensor"])
 
 
 _RULES = {

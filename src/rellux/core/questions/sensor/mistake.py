@@ -8,8 +8,9 @@ import numpy as np
 from ...explain import Figure
 from ...findings import Finding, Severity
 from ...messages import difference
-from ...sensing.mistakes import Circumstances, Explanation, Mistake, explain_pairs, mistakes, own_error
+from ...sensing.mistakes import Circumstances, Mistake, mistakes
 from ...sensing.sensors import is_thermocouple, usual_span
+from ...sensing.suspects import Explanation, explain_pairs, own_error
 from ...sensing.thermocouples import TYPES
 from ...units import Kind
 from ..answer import Alternative, Answer, Axis, Curves, Known, Mark, Question, Topic, curve
@@ -18,6 +19,7 @@ from .sensor_words import STANDARD, sensor_of, within
 
 POINTS = 121
 THERMOCOUPLES = tuple(TYPES)
+PLATINUM = ("Pt100", "Pt1000")
 
 
 @dataclass(frozen=True)
@@ -35,7 +37,18 @@ class MistakeInput:
     sensor: str = choice("Sensor", STANDARD, "K")
     head_c: float = number("Probe's head", Kind.TEMPERATURE, -40, 200, 60, when=("sensor", THERMOCOUPLES))
     terminals_c: float = number("Terminals", Kind.TEMPERATURE, -40, 200, 25, when=("sensor", THERMOCOUPLES))
-    lead_ohm: float = number("Both leads together", Kind.RESISTANCE, 0, 500, 1, when=("sensor", ("Pt100", "Pt1000")))
+    junction_error_c: float = number(
+        "Terminals warmer than the input takes them for by",
+        Kind.DIFFERENCE,
+        -100,
+        100,
+        10,
+        when=("sensor", THERMOCOUPLES),
+    )
+    lead_ohm: float = number("Both leads together", Kind.RESISTANCE, 0, 500, 1, when=("sensor", PLATINUM))
+    lead_difference_ohm: float = number(
+        "Of three leads one has more by", Kind.RESISTANCE, -500, 500, 0.1, when=("sensor", PLATINUM)
+    )
     high_c: float | None = number("Draw up to (empty: usual)", Kind.TEMPERATURE, -200, 1820, None, optional=True)
     pairs: tuple[ShownAndTrue, ...] = rows(
         "Seen at the bench: likeliest mistakes then come first", ShownAndTrue, (), 0, 8
@@ -50,7 +63,7 @@ def _mistake(g: MistakeInput) -> Answer:
     within("high_c", g.sensor, low)
     for i, pair in enumerate(g.pairs):
         within(f"pairs[{i}].true_c", g.sensor, pair.true_c)
-    at = Circumstances(g.head_c, g.terminals_c, lead_ohm=g.lead_ohm)
+    at = Circumstances(g.head_c, g.terminals_c, g.junction_error_c, g.lead_ohm, g.lead_difference_ohm)
     known = mistakes(g.sensor, at)
     own = own_error(g.sensor, max((p.true_c for p in g.pairs), default=high))
     ranked = explain_pairs(g.sensor, at, tuple((p.display_c, p.true_c) for p in g.pairs), own) if g.pairs else ()
@@ -82,6 +95,7 @@ def _mistake(g: MistakeInput) -> Answer:
                     m.key,
                 )
                 for m in known
+                if np.isfinite(m.display(true).celsius).any()
             ),
             tuple(Mark("seen", p.true_c, p.display_c) for p in g.pairs),
         ),
@@ -121,14 +135,13 @@ def _suspects(known: tuple[Mistake, ...], ranked: tuple[Explanation, ...], best:
     for key in order:
         m, seen = by_key[key], said.get(key)
         verdict = None if seen is None or seen.fits else Severity.FAULT
-        off = "" if seen is None or seen.residual_c is None else f"{difference(seen.residual_c, '.1f')} off. "
-        nothing = "Would show no number. " if seen is not None and seen.residual_c is None else ""
+        off = "" if seen is None else f"{difference(seen.residual_c, '.1f')} off. "
         found.append(
             Alternative(
                 key,
                 m.title,
                 verdict,
-                says=f"{off}{nothing}{m.says}",
+                says=f"{off}{m.says}",
                 reasons=(m.test,) if m.test else (),
                 chosen=key == best,
             )

@@ -110,7 +110,7 @@ def part_branches(part: Part, supply_v: float, wired: frozenset[str] = frozenset
     found = []
     if part.type.kind in AC_SUPPLIES:
         found.append(
-            Branch(f"{part.name} neutral", Sort.CONTACT, f"{part.name}.{INNER}n", f"{part.name}.N", CONTACT_OHM)
+            Branch(neutral_of(part.name), Sort.CONTACT, f"{part.name}.{INNER}n", f"{part.name}.N", CONTACT_OHM)
         )
     for path in part.type.paths:
         a, b = f"{part.name}.{path.a}", f"{part.name}.{path.b}"
@@ -143,6 +143,11 @@ def fed_raw(part: Part, wired: frozenset[str]) -> bool:
 def input_of(name: str) -> str:
     """The name of a part's control input, a load of its own; no part's own name holds a space."""
     return f"{name} input"
+
+
+def neutral_of(name: str) -> str:
+    """The name of a supply's neutral, a contact of its own that can be lost."""
+    return f"{name} neutral"
 
 
 def is_input(name: str) -> bool:

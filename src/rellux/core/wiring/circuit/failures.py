@@ -4,7 +4,7 @@ from dataclasses import dataclass
 
 from ..graph import Conduction
 from ..model import Closed, ConnectionList, Part, split
-from .branches import AC_SUPPLIES, is_coil, part_sources, path_at, switches_dc
+from .branches import AC_SUPPLIES, is_coil, neutral_of, part_sources, path_at, switches_dc
 from .solution import Fault
 
 PROBES = ("thermocouple", "pt100", "pt1000", "thermistor")
@@ -153,7 +153,7 @@ def _of_supply(supply: Part) -> list[Failure]:
             for s in lives
         ]
     if supply.type.kind in AC_SUPPLIES and supply.type.terminal("N"):
-        name = f"{supply.name} neutral"
+        name = neutral_of(supply.name)
         found.append(Failure(f"{name} is lost", supply.name, Fault(opened=frozenset({name}))))
     return found
 

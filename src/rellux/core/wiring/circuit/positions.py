@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass, replace
 
-from ..model import Closed, ConnectionList, Part
+from ..model import Closed, ConnectionList, Part, split
 from ..switching import OFF, ON, Switching
 from .branches import is_inner, is_input
 from .solution import Solution
@@ -54,7 +54,7 @@ def named(wiring: ConnectionList) -> dict[str, Switching]:
 
 def uses_alarm(wiring: ConnectionList) -> bool:
     """Whether a wire hangs on a controller's alarm contact."""
-    ends = {end.partition(".")[2] for w in wiring.connections for end in (w.a, w.b)}
+    ends = {split(end)[1] for w in wiring.connections for end in (w.a, w.b)}
     return bool({"AL1", "AL2"} & ends)
 
 

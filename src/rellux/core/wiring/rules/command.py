@@ -4,7 +4,7 @@ from ...findings import Finding, Severity
 from ...messages import quantity, span
 from ..circuit.branches import fed_raw
 from ..circuit.loads import DIRECT
-from ..model import Closed, Part, Role
+from ..model import Closed, Part, Role, split
 from ..switching import ON
 from .case import Case
 
@@ -90,7 +90,7 @@ def _starved(name: str, volts: float, least: float) -> Finding:
         title=f"{name} gets {quantity(volts, 'V', '.1f')} and needs {quantity(least, 'V')}",
         reason="A regulator's input must lie above what it gives; below, its output sags and the board resets.",
         fix="Feed 5 V to the 5 V pin, or a higher voltage to this one.",
-        subjects=(name.partition(".")[0],),
+        subjects=(split(name)[0],),
     )
 
 

@@ -6,7 +6,7 @@ from ...heating.elements import ELEMENT_KINDS
 from ...heating.switches import ssr_dissipation
 from ...messages import quantity, span, temperature
 from ...units import Kind
-from ..circuit.branches import path_at, switches_dc, wire_branch
+from ..circuit.branches import input_of, path_at, switches_dc, wire_branch
 from ..circuit.solution import Fault, Solution
 from ..generate import SSR_SHARE
 from ..insulation import HOT_C, INSULATIONS
@@ -250,7 +250,7 @@ def _dc_polarity(case: Case, ssr: Part) -> list[Finding]:
 
 
 def _input(case: Case, ssr: Part) -> list[Finding]:
-    solved = case.solved(ON).loads.get(f"{ssr.name} input")
+    solved = case.solved(ON).loads.get(input_of(ssr.name))
     if solved is None or "input_least_v" not in {r.name for r in ssr.type.ratings} or solved.volts < IDLE_V:
         return []
     usual = {r.name: float(r.usual) for r in ssr.type.ratings if r.kind is not None}
@@ -330,9 +330,7 @@ def insulation(case: Case) -> list[Finding]:
         return []
     heaters = {h.name for h in case.heaters()}
     unsaid = [
-        w
-        for w in case.wiring.connections
-        if not w.insulation and w.circuit is Circuit.POWER and {w.a.partition(".")[0], w.b.partition(".")[0]} & heaters
+        w for w in case.wiring.connections if not w.insulation and w.circuit is Circuit.POWER and w.parts & heaters
     ]
     asked = [
         Finding(
@@ -359,7 +357,5 @@ def insulation(case: Case) -> list[Finding]:
             source="common practice, no source",
         )
         for w in case.wiring.connections
-        if w.insulation
-        and INSULATIONS[w.insulation][1] <= PLAIN_C
-        and {w.a.partition(".")[0], w.b.partition(".")[0]} & heaters
+        if w.insulation and INSULATIONS[w.insulation][1] <= PLAIN_C and w.parts & heaters
     ]

@@ -1,0 +1,110 @@
+"""Whether an offset may be corrected: from how many pairs, against what reference, and whether sensor and input explain the error.
+
+An offset hides what it does not explain. So before anything is entered: more than one pair, a reference whose uncertainty is
+known, an error beyond its uncertainty, and no larger than a new sensor of its class and an ordinary input can have. Beyond that
+the causes are computed and compared with the pairs, and one of them is mended instead.
+"""
+
+from dataclasses import dataclass
+from enum import StrEnum
+
+from ..messages import difference
+from ..sensing.sensors import NTC, sensor_range
+from ..sensing.suspects import Explanation, explain_freely, own_error
+from .schools import OffsetSchool
+
+MOST_CAUSES = 4
+"""Causes that are named: those that fit best (our choice)."""
+
+
+class Advice(StrEnum):
+    """What to do about an offset."""
+
+    CORRECT = "correct"
+    LEAVE = "leave"
+    MORE_PAIRS = "more_pairs"
+    NAME_REFERENCE = "name_reference"
+    FIND_CAUSE = "find_cause"
+
+
+SAYS = {
+    Advice.CORRECT: "correct it",
+    Advice.LEAVE: "leave it",
+    Advice.MORE_PAIRS: "more pairs first",
+    Advice.NAME_REFERENCE: "say how good the reference is",
+    Advice.FIND_CAUSE: "find the cause first",
+}
+
+
+@dataclass(frozen=True)
+class Verdict:
+    """The advice, why, and what could be behind an error too large for sensor and input, likeliest first."""
+
+    advice: Advice
+    says: str
+    causes: tuple[Explanation, ...] = ()
+
+
+@dataclass(frozen=True)
+class Found:
+    """What a worksheet holds, all in °C: the raw reading (without any offset) and the reference of each pair, the total offset
+    that takes one to the other, the change against the offset in force, its expanded uncertainty, and what the reference has."""
+
+    raw_c: tuple[float, ...]
+    reference_c: tuple[float, ...]
+    total_c: float
+    change_c: float
+    uncertainty_c: float
+    reference_u_c: float
+    enters_change: bool
+
+
+def verdict(found: Found, sensor: str) -> Verdict:
+    """What to do. Errors too large come first: no number of pairs makes a wrong connection an offset."""
+    hottest = max(found.reference_c, key=abs)
+    explained = own_error(sensor, hottest)
+    if abs(found.total_c) > explained + found.uncertainty_c:
+        return Verdict(
+            Advice.FIND_CAUSE,
+            f"{difference(abs(found.total_c), '.2g')} in all is more than a new sensor of its class and an ordinary input explain "
+            f"({difference(explained, '.2g')}): an offset would hide what is wrong.",
+            _causes(found, sensor, explained),
+        )
+    if abs(found.change_c) < found.uncertainty_c:
+        return Verdict(
+            Advice.LEAVE,
+            f"Do not touch it: the change of {difference(abs(found.change_c), '.2g')} is smaller than its uncertainty of "
+            f"{difference(found.uncertainty_c, '.2g')}.",
+        )
+    if not found.reference_u_c > 0:
+        return Verdict(
+            Advice.NAME_REFERENCE, "No reference is exact: half of its certificate's U, or its step over √12."
+        )
+    if len(found.reference_c) < 2:
+        return Verdict(
+            Advice.MORE_PAIRS,
+            "One pair says nothing about how well it repeats, and in a cycling oven may be off by the whole swing: take two more.",
+        )
+    if not found.enters_change:
+        return Verdict(Advice.LEAVE, "The controller's step is too coarse to improve on the offset already in it.")
+    return Verdict(
+        Advice.CORRECT, "The error is larger than its uncertainty, and one that sensor and input can have: correct it."
+    )
+
+
+def _causes(found: Found, sensor: str, own_c: float) -> tuple[Explanation, ...]:
+    if sensor == NTC:
+        return ()
+    low, high = sensor_range(sensor)
+    pairs = tuple((raw, ref) for raw, ref in zip(found.raw_c, found.reference_c, strict=True) if low <= ref <= high)
+    if not pairs:
+        return ()
+    return explain_freely(sensor, pairs, own_c)[:MOST_CAUSES]
+
+
+def raw_reading(display_c: float, existing_c: float, setpoint_c: float | None, school: OffsetSchool) -> float:
+    """What the sensor says without any offset, °C: the display less the offset added to it; a control that adjusts what it
+    delivers holds its own reading at set-point + number."""
+    if school is OffsetSchool.ADDED_TO_READING or setpoint_c is None:
+        return display_c - existing_c
+    return setpoint_c + existing_c
