@@ -5,7 +5,8 @@ from math import pi, radians, sqrt
 import numpy as np
 import pytest
 from CoolProp.CoolProp import PropsSI
-from hypothesis import given
+from CoolProp.HumidAirProp import HAPropsSI
+from hypothesis import given, settings
 from hypothesis import strategies as st
 from scipy.integrate import quad
 
@@ -89,6 +90,58 @@ def test_a_wet_load_stalls_at_boiling_until_dry():
     assert stalled.max() <= 100.5
     # heat of evaporation over what flows at most into a load at 100 °C
     assert wet.dry_s > 0.5 * dips.LATENT_J_KG / (15 * 80)
+
+
+def test_a_wet_load_dries_below_boiling_near_its_wet_bulb_where_vapour_can_leave():
+    """Against CoolProp: wet-bulb temperature of air at 80 °C with the water of a room at 20 °C, 50 %, only convection to the load."""
+    hot = dips.HotChamber(80, 20, 1e7, 1, 1e6)
+    vapour = 0.5 * dips.saturation_pa(20)
+    open_ = dips.dip(hot, dips.ColdLoad(2, 500, 20, 15, 0.3, drying=15, vapour_pa=vapour))
+    ratio = 0.622 * vapour / (101_325 - vapour)
+    wet_bulb = HAPropsSI("Twb", "T", 353.15, "P", 101_325, "W", ratio) - 273.15
+    drying = (open_.time_s > 0.3 * open_.dry_s) & (open_.time_s < 0.9 * open_.dry_s)
+    assert open_.load_c[drying] == pytest.approx(wet_bulb, abs=1.5)
+    # what flows in at that temperature, over the heat of evaporation
+    assert open_.dry_s == pytest.approx(0.3 * dips.LATENT_J_KG / (15 * (80 - wet_bulb)), rel=0.1)
+    assert open_.recovered_s > open_.dry_s
+    closed = dips.dip(hot, dips.ColdLoad(2, 500, 20, 15, 0.3))
+    assert closed.dry_s is None and closed.recovered_s is not None
+
+
+@pytest.mark.parametrize("celsius", [5, 20, 40, 60, 80, 95])
+def test_vapour_pressure_of_water_is_that_of_coolprop(celsius):
+    assert dips.saturation_pa(celsius) == pytest.approx(PropsSI("P", "T", celsius + 273.15, "Q", 0, "Water"), rel=0.01)
+
+
+def test_a_hotter_load_warms_the_chamber_and_a_tiny_one_does_nothing():
+    warm = dips.dip(HOT, dips.ColdLoad(6, 500, 300, 14))
+    assert warm.lowest_c == pytest.approx(180, abs=0.01) and 185 < warm.highest_c < 300
+    after = warm.time_s > warm.recovered_s - 1
+    assert np.abs(warm.load_c[after] - 180).max() < 1.7
+    none = dips.dip(HOT, dips.ColdLoad(0.001, 500, 20, 14))
+    assert 180 - none.lowest_c < 0.1
+
+
+@settings(max_examples=40)
+@given(st.floats(30, 500), st.floats(0.01, 50), st.floats(-30, 600), st.floats(0, 5), st.floats(0.5, 60), st.booleans())
+def test_no_load_creates_or_loses_heat(set_c, mass, start_c, water, conductance, vented):
+    """Heat balance of the load: what flowed in is what warmed it and what evaporated its water, whatever it is."""
+    load = dips.ColdLoad(
+        mass,
+        500,
+        start_c if not water else min(max(start_c, 1), 90),
+        conductance,
+        water,
+        conductance / 2 * vented,
+        1000,
+    )
+    found = dips.dip(dips.HotChamber(set_c, 20, 5e4, 300, 3000), load)
+    assert np.isfinite(found.load_c).all() and np.isfinite(found.chamber_c).all()
+    assert found.load_c.max() <= max(set_c, load.start_c, found.highest_c) + 1e-6
+    if water and set_c > 101 and found.dry_s is None:
+        assert found.load_c.max() <= 100.0 + 1e-6
+    if found.dry_s is not None and not vented:
+        assert found.load_c[found.time_s < found.dry_s].max() <= 100.0 + 1e-6
 
 
 def test_a_larger_load_dips_deeper():

@@ -4,7 +4,7 @@ from dataclasses import dataclass
 
 from ...explain import Figure
 from ...findings import Finding, Severity, worst_first
-from ...panel.parts_data import REMOVED
+from ...panel.parts_data import REMOVED, LostProtection
 from ...units import Kind
 from ..answer import Alternative, Answer, Question, Topic
 from ..form import choice, flag, number, rows
@@ -68,7 +68,7 @@ def _appliance(g: ApplianceInput) -> Answer:
             ),
         )
     return Answer(
-        f"{len(severe)} protections are missing." if severe else "What was taken out has something that takes over.",
+        _headline(severe, open_),
         figures,
         tuple(worst_first(findings)),
         alternatives=tuple(
@@ -81,6 +81,15 @@ def _appliance(g: ApplianceInput) -> Answer:
             for row in g.removed
         ),
     )
+
+
+def _headline(severe: list[LostProtection], missing: list[LostProtection]) -> str:
+    named = ", ".join(p.name.lower() for p in (severe or missing))
+    if severe:
+        return f"{'One protection is' if len(severe) == 1 else f'{len(severe)} protections are'} missing: {named}."
+    if missing:
+        return f"Nothing does what was done by: {named}."
+    return "What was taken out has something that takes over: make sure of each by trying it."
 
 
 APPLIANCE = Question(

@@ -5,11 +5,11 @@ from typing import Any
 
 from ...explain import Figure, Input
 from ...findings import Finding, Severity
-from ...heating.dips import BOILING_C, LATENT_J_KG, ColdLoad, HotChamber, dip
-from ...messages import difference, quantity
+from ...heating.dips import BOILING_C, LATENT_J_KG, ColdLoad, Dip, HotChamber, dip, saturation_pa
+from ...messages import difference, quantity, temperature
 from ...units import Kind
 from ..answer import Answer, Axis, Curves, Known, Question, Topic, curve
-from ..form import choice, number
+from ..form import choice, flag, number
 from ..rig_values import watts
 
 
@@ -30,17 +30,35 @@ class DipInput:
     water_kg: float = number("Water in it", Kind.MASS, 0, 1000, 0)
     surface_m2: float = number("Surface of the load", Kind.SURFACE, 0.001, 100, 0.4)
     air: str = choice("Air in the chamber", {"still": "Still", "fan": "Moved by a fan"}, "fan")
+    vented: bool = flag("Vapour can leave", True)
 
 
 COEFFICIENT = {"still": 12.0, "fan": 35.0}
 """W/m²K from chamber to load, air and radiation together, typical."""
+CONVECTION = {"still": 5.0, "fan": 28.0}
+"""The part of it that is air, W/m²K, typical."""
+HUMIDITY = 0.5
+"""Of the room, whose air comes in through the vent (our choice)."""
+UNNOTICED_C = 0.5
+"""A dip nobody sees on a display of whole degrees, °C."""
 
 STEEL_J_KG_K = 490.0
 
 
 def _dip(g: DipInput) -> Answer:
     chamber = HotChamber(g.setpoint_c, g.ambient_c, g.lining_kg * STEEL_J_KG_K, g.loss_w, g.power_w)
-    found = dip(chamber, ColdLoad(g.load_kg, g.load_heat, g.start_c, COEFFICIENT[g.air] * g.surface_m2, g.water_kg))
+    found = dip(
+        chamber,
+        ColdLoad(
+            g.load_kg,
+            g.load_heat,
+            g.start_c,
+            COEFFICIENT[g.air] * g.surface_m2,
+            g.water_kg,
+            CONVECTION[g.air] * g.surface_m2 if g.vented else 0.0,
+            HUMIDITY * saturation_pa(g.ambient_c),
+        ),
+    )
     depth = g.setpoint_c - found.lowest_c
     figures = [
         Figure(
@@ -80,7 +98,7 @@ def _dip(g: DipInput) -> Answer:
                 Kind.ENERGY,
                 formula="m × 2.26 MJ/kg",
                 inputs=(Input("water", g.water_kg, Kind.MASS, "m", "given"),),
-                reason="The load stalls at boiling until it is dry.",
+                reason="The load stalls until it is dry: at boiling, or where vapour can leave near its wet-bulb temperature.",
                 source="IAPWS latent heat at 1 bar",
             )
         )
@@ -90,7 +108,7 @@ def _dip(g: DipInput) -> Answer:
                 "dry after",
                 found.dry_s,
                 Kind.TIME,
-                reason="Only then does it go beyond boiling.",
+                reason="Only then does the load go on to the chamber's temperature.",
                 source="two lumps, stepped",
             )
         )
@@ -114,15 +132,32 @@ def _dip(g: DipInput) -> Answer:
                 fix="Vent it; dry below {95 °C} first.",
             )
         )
+    if g.water_kg > 0 and not g.vented and g.setpoint_c <= BOILING_C:
+        findings.append(
+            Finding(
+                "dip.wet",
+                Severity.FAULT,
+                title="It stays wet",
+                reason="In a closed chamber below boiling the air is soon full of vapour, and nothing dries.",
+                fix="Let the vapour out, or go above {100 °C} with a way out for the steam.",
+            )
+        )
+    if found.highest_c - g.setpoint_c > UNNOTICED_C:
+        findings.append(
+            Finding(
+                "dip.hotter",
+                Severity.FAULT
+                if found.highest_c - g.setpoint_c > 0.05 * (g.setpoint_c - g.ambient_c)
+                else Severity.ADVICE,
+                title=f"The load is hotter than the chamber and warms it to {temperature(found.highest_c, '.0f')}",
+                reason="The heater can only be off meanwhile; it cools as fast as the chamber loses heat.",
+                fix="Let the load cool first, or open the chamber a little.",
+            )
+        )
     minutes = [float(t) / 60 for t in found.time_s[:: max(1, len(found.time_s) // 400)]]
     pick = slice(None, None, max(1, len(found.time_s) // 400))
-    back = (
-        "not back within a day"
-        if found.recovered_s is None
-        else f"through after {quantity(found.recovered_s / 60, 'min', '.0f')}"
-    )
     return Answer(
-        f"It dips {difference(depth, '.0f')}; the load is {back}.",
+        _headline(g, found, depth),
         tuple(figures),
         tuple(findings),
         Curves(
@@ -134,6 +169,20 @@ def _dip(g: DipInput) -> Answer:
             ),
         ),
     )
+
+
+def _headline(g: DipInput, found: Dip, depth: float) -> str:
+    if found.recovered_s is None:
+        back = "the load is not through within a day"
+    elif found.recovered_s < 60:
+        back = "the load is through within a minute"
+    else:
+        back = f"the load is through after {quantity(found.recovered_s / 60, 'min', '.0f')}"
+    if depth >= UNNOTICED_C:
+        return f"It dips {difference(depth, '.0f' if depth >= 2 else '.1f')}; {back}."
+    if g.start_c > g.setpoint_c:
+        return f"No dip: the load is hotter and gives heat; {back}."
+    return f"The heater keeps up: it dips by less than {difference(UNNOTICED_C)}; {back}."
 
 
 def _of_rig(known: Known) -> dict[str, Any]:

@@ -2,14 +2,17 @@
 
 from dataclasses import dataclass
 
-from ...errors import refuse
+from ...errors import Problem, refuse, refuse_all
 from ...explain import Figure, Input
 from ...findings import Finding, Severity
-from ...heating.dips import flow_power
+from ...heating.dips import BOILING_C, flow_power
 from ...messages import quantity, temperature
 from ...units import Kind
 from ..answer import Answer, Axis, Curves, Question, Topic, curve
 from ..form import choice, flag, number
+
+TOO_HOT_C = 800.0
+"""Air hotter than this comes from no open element: it glows some hundred degrees above it (our choice)."""
 
 
 @dataclass(frozen=True)
@@ -30,8 +33,11 @@ def _flow(g: FlowInput) -> Answer:
             "out_c", "a heater does not cool: it is wanted no warmer than it comes in", f"above {temperature(g.in_c)}"
         )
     water = g.medium == "water"
+    if water:
+        _liquid(g)
     needed = flow_power(g.flow, g.out_c - g.in_c, water)
     reached = g.in_c + g.power_w / flow_power(g.flow, 1.0, water)
+    boils_below = g.power_w / flow_power(1.0, max(BOILING_C - g.in_c, 1e-3), water)
     most = g.power_w / flow_power(1.0, g.out_c - g.in_c, water)
     findings = []
     if needed > g.power_w:
@@ -42,6 +48,27 @@ def _flow(g: FlowInput) -> Answer:
                 title=f"At full power the flow only gets {temperature(reached, '.0f')}",
                 reason=f"This flow takes {quantity(needed, 'W', '.0f')} and the heater gives {quantity(g.power_w, 'W', '.0f')}.",
                 fix=f"At most {quantity(most, 'l/min', '.2g')}, or more power.",
+            )
+        )
+    if water and reached >= BOILING_C:
+        findings.append(
+            Finding(
+                "flow.boils",
+                Severity.DANGER,
+                title="At full power this flow boils in the heater",
+                reason=f"From {quantity(boils_below, 'l/min', '.2g')} downwards {quantity(g.power_w, 'W', '.0f')} bring it to {{100 °C}}: "
+                "steam, scale, and a heater that runs dry.",
+                fix="More flow, less power, or a cut-out at the outlet; open to the air, never in a closed vessel.",
+            )
+        )
+    if not water and reached > TOO_HOT_C:
+        findings.append(
+            Finding(
+                "flow.burns",
+                Severity.DANGER,
+                title=f"At full power the element burns before the air gets its heat: beyond {temperature(TOO_HOT_C)}",
+                reason="An element stays hotter than the air it heats.",
+                fix="More flow or less power, and an over-temperature cut-out at the element.",
             )
         )
     if not g.interlocked:
@@ -60,9 +87,10 @@ def _flow(g: FlowInput) -> Answer:
                 "and on after it until it is cool (its thermostat set above the warmest room), and a thermal cut-out.",
             )
         )
+    top = BOILING_C if water else TOO_HOT_C
     grid = [g.flow * (0.1 + i * 0.025) for i in range(117)]
     return Answer(
-        f"It takes {quantity(needed, 'W', '.0f')}; at full power it gets {temperature(min(reached, 2000), '.0f')}.",
+        f"It takes {quantity(needed, 'W', '.0f')}; " + _full_power(water, reached),
         (
             Figure(
                 "heat the flow takes",
@@ -94,12 +122,29 @@ def _flow(g: FlowInput) -> Answer:
                 curve(
                     "outlet",
                     grid,
-                    [min(g.in_c + g.power_w / flow_power(f, 1.0, water), 1.5 * g.out_c + 100) for f in grid],
+                    [min(g.in_c + g.power_w / flow_power(f, 1.0, water), top) for f in grid],
                 ),
                 curve("wanted", (grid[0], grid[-1]), (g.out_c, g.out_c), "limit"),
             ),
         ),
     )
+
+
+def _liquid(g: FlowInput) -> None:
+    """Water that flows in and is wanted as water."""
+    refuse_all(
+        Problem(name, f"at {temperature(value)} it is no water", "{0…100 °C}, at the pressure of the air")
+        for name, value in (("in_c", g.in_c), ("out_c", g.out_c))
+        if not 0 <= value < BOILING_C
+    )
+
+
+def _full_power(water: bool, reached: float) -> str:
+    if water and reached >= BOILING_C:
+        return "at full power it boils."
+    if not water and reached > TOO_HOT_C:
+        return f"at full power it would pass {temperature(TOO_HOT_C)} and the element burn."
+    return f"at full power it gets {temperature(reached, '.0f')}."
 
 
 FLOW = Question(
