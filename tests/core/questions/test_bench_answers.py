@@ -35,7 +35,7 @@ def test_pairs_of_a_copper_run_on_name_it_and_draw_it():
 
 def test_the_table_feeds_what_the_standards_say():
     """NIST Monograph 175: type K 100 °C is 4.096 mV; IEC 60751: 100 °C is 138.506 Ω."""
-    k = ask("feed", low_c=100, high_c=100, lead="extension").table
+    k = ask("feed", low_c=100, high_c=100, lead="extension", source_c=0).table
     assert k.rows[0] == pytest.approx((100, 4.096), abs=5e-4) and k.columns[1].kind == "millivolts"
     pt = ask("feed", sensor="Pt100", low_c=100, high_c=120, step_c=20).table
     assert pt.rows[0][1] == pytest.approx(138.506, abs=1e-3) and len(pt.rows) == 2

@@ -194,8 +194,20 @@ def test_ohms_for_the_alarm_check_of_a_pt100():
 def test_what_is_fed_through_copper_is_shown(letter, celsius, terminals):
     row = table(letter, celsius, celsius, 1, terminals).rows[0]
     assert float(compensate(letter, row.feed, terminals)) == pytest.approx(celsius, abs=2e-3)
-    through_extension = table(letter, celsius, celsius, 1, terminals, Lead.EXTENSION).rows[0]
-    assert through_extension.feed == pytest.approx(float(emf(letter, celsius)))
+    # by extension wire the junction moves to the source: what the input adds is undone by the wire between them
+    source = 50 - terminals
+    through_extension = table(letter, celsius, celsius, 1, terminals, Lead.EXTENSION, source).rows[0].feed
+    wire = float(emf(letter, source) - emf(letter, terminals))
+    assert float(compensate(letter, through_extension + wire, terminals)) == pytest.approx(celsius, abs=2e-3)
+    assert table(letter, celsius, celsius, 1, terminals, Lead.SIMULATOR).rows[0].feed == celsius
+
+
+def test_a_type_b_is_not_fed_where_its_voltage_tells_nothing():
+    """NIST Monograph 175: −2.6 µV at 21 °C and 0 again at 42 °C."""
+    found = table("B", 0, 200, 20, 25)
+    assert [r.celsius for r in found.rows] == [60, 80, 100, 120, 140, 160, 180, 200] and "left out" in found.how
+    with pytest.raises(Refused):
+        table("B", 0, 40, 10, 25)
 
 
 @pytest.mark.parametrize(

@@ -16,7 +16,7 @@ from ..messages import temperature
 @dataclass(frozen=True)
 class ElementKind:
     """``cold``: lowest and highest cold resistance over hot (None: ohms say nothing); ``inrush``: current at switch-on over
-    rated; ``exponent``: P ∝ V^n; ``settles_s``: how long the inrush lasts."""
+    rated; ``exponent``: P ∝ V^n; ``settles_s``: how long the inrush lasts; ``told_by_ohms``: whether a meter can tell its power."""
 
     name: str
     cold: tuple[float, float] | None
@@ -24,6 +24,7 @@ class ElementKind:
     exponent: float
     settles_s: float
     says: str
+    told_by_ohms: bool = True
 
 
 ELEMENT_KINDS = {
@@ -53,6 +54,7 @@ ELEMENT_KINDS = {
         1.55,
         0.2,
         "Tungsten: ohms when cold say only 'not open, not shorted'.",
+        told_by_ohms=False,
     ),
     "ptc": ElementKind(
         "PTC heater",
@@ -61,6 +63,7 @@ ELEMENT_KINDS = {
         0.3,
         30.0,
         "Limits itself: power hardly follows the voltage. Never compute its ohms from V²/P.",
+        told_by_ohms=False,
     ),
     "sic": ElementKind(
         "Silicon carbide rod",
@@ -77,6 +80,7 @@ ELEMENT_KINDS = {
         2.0,
         60.0,
         "Cold it is nearly a short: start on reduced voltage. Never compute its ohms from V²/P.",
+        told_by_ohms=False,
     ),
 }
 

@@ -12,10 +12,14 @@ from ..explain import Figure, Input
 from ..messages import quantity, temperature
 from ..units import Kind
 from .sensors import describe, is_thermocouple
+from .thermocouples import seebeck
 from .tolerances import cable_permitted, permitted
 
 HALF = 0.5
 """A contribution with more than half of the variance is the one to improve first."""
+
+TERMINALS_C = 25.0
+"""Where an instrument's terminals usually are, °C."""
 
 SOURCE = "JCGM 100:2008 (GUM), 4.3.7 and 5.1"
 
@@ -138,12 +142,30 @@ def _parts(chain: ReadingChain) -> list[Figure]:
             part("placement", chain.placement_c, "as given", (given,), "What the sensor's place differs from the load.")
         )
     if is_thermocouple(chain.sensor):
-        junction = Input("data sheet", chain.cold_junction_c, Kind.DIFFERENCE, "", "controller")
-        why = "How well the input knows its own terminals."
-        found.append(part("cold junction", chain.cold_junction_c, "as given", (junction,), why))
+        found.append(_cold_junction(chain))
         if chain.joint_c is not None:
             found.append(_cable(chain, chain.joint_c))
     return found
+
+
+def _cold_junction(chain: ReadingChain) -> Figure:
+    """An error of the terminals is one of voltage: it counts by the slope there over the slope at the load."""
+    ratio = abs(seebeck(chain.sensor, TERMINALS_C) / seebeck(chain.sensor, chain.celsius))
+    return Figure(
+        "cold junction",
+        chain.cold_junction_c * ratio,
+        Kind.DIFFERENCE,
+        formula="a S(T_cj) / S(t)",
+        inputs=(
+            Input("data sheet", chain.cold_junction_c, Kind.DIFFERENCE, "a", "controller"),
+            Input(
+                "slope at the terminals over slope at the load", ratio, Kind.RATIO, "S(T_cj)/S(t)", "reference function"
+            ),
+        ),
+        reason=f"How well the input knows its own terminals, at {temperature(TERMINALS_C)}: a voltage, and so more degrees where the "
+        "load's slope is less.",
+        source="NIST Monograph 175",
+    )
 
 
 def _cable(chain: ReadingChain, joint_c: float) -> Figure:

@@ -71,7 +71,7 @@ def _element(g: ElementInput) -> Answer:
         ),
     ]
     words = "its cold ohms say nothing beyond 'not open, not shorted'"
-    if kind.cold:
+    if kind.cold and kind.told_by_ohms:
         low, high = hot * kind.cold[0], hot * kind.cold[1] * 1.05
         middle = (low + high) / 2
         figures.append(
@@ -81,7 +81,7 @@ def _element(g: ElementInput) -> Answer:
                 Kind.RESISTANCE,
                 formula="V²/P × cold factor",
                 inputs=(Input("hot", hot, Kind.RESISTANCE, "V²/P", "computed"),),
-                reason=f"It may be {span(low, high, 'Ω', '.3g')}, with the maker's +10/−5 % of power.",
+                reason=f"It may be {span(low, high, 'Ω', '.3g')}, with the maker's +10/−5 % of resistance.",
                 source=MEMORY,
                 low=low,
                 high=high,

@@ -4,7 +4,6 @@ from dataclasses import dataclass
 from typing import Any
 
 from ...sensing.feed_table import Lead, table
-from ...sensing.sensors import is_thermocouple
 from ...sensing.thermocouples import TYPES
 from ...units import Kind
 from ..answer import Answer, Axis, Known, Question, Table, Topic
@@ -20,20 +19,25 @@ class FeedInput:
     low_c: float = number("From", Kind.TEMPERATURE, -270, 1820, 0)
     high_c: float = number("to", Kind.TEMPERATURE, -270, 1820, 300)
     step_c: float = number("every", Kind.DIFFERENCE, 0.1, 500, 20)
-    terminals_c: float = number("Terminals now", Kind.TEMPERATURE, -40, 100, 25, when=("sensor", tuple(TYPES)))
+    terminals_c: float = number("Input's terminals now", Kind.TEMPERATURE, -40, 100, 25, when=("sensor", tuple(TYPES)))
     lead: Lead = choice(
         "Joined with",
-        {Lead.COPPER: "Copper leads", Lead.EXTENSION: "Extension wire"},
+        {
+            Lead.COPPER: "Millivolts by copper leads",
+            Lead.EXTENSION: "Millivolts by extension wire",
+            Lead.SIMULATOR: "Simulator by extension wire",
+        },
         Lead.COPPER,
         when=("sensor", tuple(TYPES)),
     )
+    source_c: float = number("Source's terminals now", Kind.TEMPERATURE, -40, 100, 25, when=("lead", (Lead.EXTENSION,)))
 
 
 def _feed(g: FeedInput) -> Answer:
     within("low_c", g.sensor, g.low_c)
     within("high_c", g.sensor, g.high_c)
-    found = table(g.sensor, g.low_c, g.high_c, g.step_c, g.terminals_c, g.lead)
-    what = Kind.MILLIVOLTS if is_thermocouple(g.sensor) else Kind.RESISTANCE
+    found = table(g.sensor, g.low_c, g.high_c, g.step_c, g.terminals_c, g.lead, g.source_c)
+    what = {"mV": Kind.MILLIVOLTS, "Ω": Kind.RESISTANCE, "°C": Kind.TEMPERATURE}[found.unit]
     return Answer(
         found.how,
         table=Table(
