@@ -265,6 +265,20 @@ PINS: dict[str, Pin] = {
 HEAD = mistakes.Circumstances(60.0, 25.0)
 
 
+def flows(reached_c: float) -> set[str]:
+    """Findings of air heated to this at full power."""
+    watts = (reached_c - 15.0) * 100.0 / 60.0 * 1.2
+    return {
+        f.rule
+        for f in QUESTIONS["flow"].ask({"medium": "air", "flow": 100.0, "out_c": 200.0, "power_w": watts}).findings
+    }
+
+
+def offered(key: str, **values: object) -> bool:
+    """Whether a switch is among those that do what is asked."""
+    return next(a for a in QUESTIONS["switch"].ask(values).alternatives if a.key == key).verdict is None
+
+
 def worth(key: str, celsius: float) -> float:
     """Standard uncertainty of a reference at a temperature."""
     return next(r.u_c for r in references(celsius) if r.key == key)
@@ -293,6 +307,18 @@ PINS |= {
     "calibration.references.BLOCK_SHARE": near(lambda: worth("block", 1000.0), 1.0198, 0.001),
     "calibration.references.INFRARED_U_C": near(lambda: worth("infrared", 0.0), 1.5 / 3**0.5, 0.001),
     "calibration.references.INFRARED_SHARE": near(lambda: worth("infrared", 500.0), 5.838, 0.001),
+    "questions.load.flow.TOO_HOT_C": every(
+        edge(lambda x: "flow.burns" in flows(x), 780.0, 825.0),
+        upto(lambda x: "flow.burns" not in flows(x), 795.0, 805.0),
+    ),
+    "questions.sensor.thermistor.BEYOND_C": edge(asked("thermistor", "thermistor.beyond", "high_c"), 109.5, 110.5),
+    "sensing.feed_table.READABLE_B_C": near(lambda: feed_table.table("B", 0, 60, 1, 25).rows[0].celsius, 43.0, 0.001),
+    "questions.switch.switch.LEAST_LOAD_A": edge(lambda x: offered("ssr", current_a=x), 0.14, 0.16),
+    "questions.switch.switch.SHORTEST_CONTACT_S": upto(
+        lambda x: offered("contactor", rise_per_min=x, years=0.1), 59.0, 61.0
+    ),
+    "questions.switch.switch.LEAST_STEPS": upto(lambda x: offered("ssr", rise_per_min=x), 595.0, 605.0),
+    "questions.switch.switch.SURGE": upto(lambda x: offered("ssr", voltage_v=x), 627.0, 630.0),
     "sensing.suspects.FAR": upto(
         lambda x: "copper" in {e.key for e in explain_pairs("K", HEAD, ((x, 400.0),), 3.0)}, 394.0, 396.0
     ),
@@ -312,6 +338,24 @@ PINS |= {
 }
 
 STATED: dict[str, object] = {
+    "heating.dips.AIR_J_KG_K": 1006.0,
+    "heating.dips.ATMOSPHERE_PA": 101_325.0,
+    "heating.dips.VAPOUR_TO_AIR": 0.622,
+    "questions.load.dip.CONVECTION": {"still": 5.0, "fan": 28.0},
+    "questions.load.dip.HUMIDITY": 0.5,
+    "questions.load.dip.MUCH": 0.05,
+    "questions.sensor.thermistor.LEAST_SPREAD_C": 30.0,
+    "questions.sensor.thermistor.NEAR_C": 5.0,
+    "questions.switch.switch.BLOCKING_V": (600.0, 800.0, 1200.0, 1600.0),
+    "questions.switch.switch.DC_CONTACT": ((30.0, 16.0), (48.0, 3.0), (60.0, 1.5), (110.0, 0.5), (220.0, 0.3)),
+    "questions.switch.switch.FASTEST_PWM_HZ": 1000.0,
+    "questions.switch.switch.FLICKER_HZ": 25.0,
+    "questions.load.dip.UNNOTICED_C": 0.5,
+    "questions.switch.switch.LONGEST_S": 120.0,
+    "questions.switch.switch.SSR_USUAL_S": 2.0,
+    "questions.switch.switch.USUAL_PWM_HZ": 10.0,
+    "questions.switch.switch.USUAL_S": 20.0,
+    "sensing.budget.TERMINALS_C": 25.0,
     "calibration.references.BOILING_C": 100.0,
     "calibration.references.BOILING_U_C": 0.1,
     "calibration.references.ICE_U_C": 0.03,
@@ -404,16 +448,15 @@ STATED: dict[str, object] = {
     "questions.sensor.which_sensor.STEADY_ABOVE_C": 500.0,
     "questions.switch.mosfet.HEARD_HZ": (30.0, 18000.0),
     "questions.switch.mosfet.JUNCTION_C": 125.0,
-    "questions.switch.switch.DC_CONTACT_A": 5.0,
     "questions.switch.switch.IN_YEARS_H": 10000.0,
     "questions.switch.switch.LARGEST_SSR_A": 56.0,
-    "questions.switch.switch.SLOW_S": 0.1,
     "questions.switch.switch.YEAR_H": 8760.0,
     "questions.wall.capability.RUNS_AWAY": 1.3,
     "questions.wall.capability.RUNS_AWAY_C": 50.0,
     "questions.wall.lining.ALIKE": 0.7,
-    "questions.wall.lining.POOR_C": 3.0,
-    "questions.wall.lining.POOR_SHARE": 0.05,
+    "heating.lining.MOST_MISS_C": 3.0,
+    "heating.lining.MOST_MISS": 0.05,
+    "heating.lining.AT_END": 1.02,
     "questions.wall.lining.WELL_KNOWN": 0.3,
     "questions.wall.walls.HABIT_C": 60.0,
     "questions.wall.walls.MUCH_OPEN": 0.25,
@@ -471,7 +514,7 @@ SEALED = {
     "heating.conductors.HOT_LIMIT_C": "16abf9cd73b7",
     "heating.conductors.LIMIT_C": "fe03a5d509b6",
     "heating.elements.ALLOYS": "d836b4baf834",
-    "heating.elements.ELEMENT_KINDS": "036c59b9ee5a",
+    "heating.elements.ELEMENT_KINDS": "138926f2ecce",
     "heating.elements.WIRE_SIZES_MM": "ca832b1e4d50",
     "heating.materials.MATERIALS": "6eee1ab7d26f",
     "heating.outside.TOUCH_LIMITS": "22d9ff0bac43",

@@ -1,6 +1,7 @@
 """Questions of the bench: forms that refuse what cannot be, findings with a case that triggers and a near-miss."""
 
 import math
+import re
 
 import pytest
 from hypothesis import given
@@ -77,11 +78,54 @@ def test_nonsense_is_refused_or_answered_never_an_accident(values):
             assert all(p.field and p.reason for p in refused.problems)
 
 
+@pytest.mark.parametrize("changed", [{"off_minutes": 60}, {"power_w": 100_000}, {"power_w": 50}])
+def test_a_lining_that_does_not_fit_its_log_is_refused(changed):
+    with pytest.raises(Refused) as refused:
+        QUESTIONS["lining"].ask(changed)
+    assert refused.value.problems[0].field == "log"
+
+
+def whole(words):
+    """The seconds of a period in a sentence."""
+    return float(re.search(r"period ([\d.]+) s", words)[1])
+
+
+@given(
+    st.floats(0.05, 200),
+    st.floats(1, 690),
+    st.sampled_from(["ac50", "ac60", "dc"]),
+    st.floats(0.01, 1000),
+    st.floats(0.01, 100),
+)
+def test_no_switch_that_is_offered_swings_more_than_allowed(amps, volts, mains, rise, ripple):
+    """The period said, at half power: the load climbs by rate × period / 4, never more than the swing allowed."""
+    given_ = {"current_a": amps, "voltage_v": volts, "mains": mains, "rise_per_min": rise, "ripple_c": ripple}
+    for option in QUESTIONS["switch"].ask(given_).alternatives:
+        if option.verdict is None and "period" in option.says:
+            assert rise / 60 * whole(option.says) / 4 <= ripple * 1.0001
+            assert whole(option.says) > 0
+        if option.verdict is None and mains == "dc":
+            assert option.key == "mosfet" or volts <= 30 or amps <= 16 * 30 / volts
+
+
+@pytest.mark.parametrize(
+    ("volts", "amps", "breaks"),
+    [(24, 10, True), (48, 10, False), (110, 0.4, True), (110, 0.6, False), (300, 0.1, False)],
+)
+def test_dc_contacts_break_by_voltage(volts, amps, breaks):
+    """From memory of relay makers' load limit curves: 16 A at 30 V, 0.5 A at 110 V, 0.3 A at 220 V."""
+    asked = QUESTIONS["switch"].ask(
+        {"mains": "dc", "voltage_v": volts, "current_a": amps, "rise_per_min": 0.1, "years": 0.1}
+    )
+    assert ({a.key: a.verdict for a in asked.alternatives}["relay"] is None) == breaks
+
+
 def rules(key, **values):
     return {f.rule for f in QUESTIONS[key].ask(values).findings}
 
 
 OFF_PAIRS = [{"ohms": r, "celsius": t} for r, t in ((32_650, 0), (10_000, 25), (3_300, 60), (679, 100))]
+NEAR_PAIRS = [{"ohms": r, "celsius": t} for r, t in ((32_650, 0), (10_000, 25), (679, 100))]
 EARLY = [{"minutes": m, "inside_c": t} for m, t in ((1, 72), (2, 97), (4, 158), (6, 193))]
 BRICK = {"material": "brick_23", "thickness_mm": 114}
 # question, finding, what triggers it, a near-miss
@@ -174,8 +218,14 @@ CASES = [
     ("bank", "bank.weak", {"voltage_v": 260}, {"voltage_v": 250}),
     ("front", "front.warm", {"sensor": "Pt100", "current_ma": 4}, {"sensor": "Pt100", "current_ma": 1}),
     ("front", "front.leads", {"sensor": "Pt100", "way": "digital"}, {"sensor": "K", "way": "digital"}),
+    ("thermistor", "thermistor.beyond", {"high_c": 115}, {"high_c": 105}),
+    (
+        "thermistor",
+        "thermistor.near",
+        {"pairs": [*NEAR_PAIRS, {"ohms": 9_600, "celsius": 26}]},
+        {"pairs": [*NEAR_PAIRS, {"ohms": 7_960, "celsius": 31}]},
+    ),
     ("lining", "lining.open", {"log": EARLY}, {}),
-    ("lining", "lining.misfit", {"off_minutes": 60}, {}),
     ("tip", "tip.power", {"rated_v": 18}, {"rated_v": 24}),
     ("tip", "tip.sag", {"joint_g": 4}, {"joint_g": 3}),
     (

@@ -15,12 +15,18 @@ import scipy
 from numpy.typing import NDArray
 
 from ..errors import refuse
+from ..messages import difference
 from .fluids import AIR_J_M3_K
 from .transient import Contents
 from .walls import Chamber
 
 LEAST_ROWS, LEAST_RISE_C = 4, 20.0
 """Rows of a log, and rise above the room in °C, that can tell a lining (our choice: two unknowns and their errors)."""
+
+MOST_MISS_C, MOST_MISS = 3.0, 0.05
+"""A fit that misses the log by more, °C rms or share of its rise, is none (our choice: properties change that much with
+temperature)."""
+AT_END = 1.02
 
 Array = NDArray[np.float64]
 
@@ -117,4 +123,25 @@ def estimate(chamber: Chamber, contents: Contents, log: Log) -> Lining:
     spread = np.sqrt(np.diag(np.linalg.pinv(best.jac.T @ best.jac)) * noise)
     k, rho_c = (float(v) for v in np.exp(best.x))
     rms = float(np.sqrt(np.mean(best.fun**2)))
+    rise = float(log.inside_c.max()) - log.ambient_c
+    if rms > max(MOST_MISS_C, MOST_MISS * rise):
+        raise refuse(
+            "log",
+            f"no lining of this size follows it: the best misses it by {difference(rms, '.0f')}",
+            "the power while on, the minute of switching off and the sizes as they were; no door opened",
+        )
+    edge = [
+        name
+        for name, value, ends in (("conducts", k, K_RANGE), ("stores", rho_c, RHO_C_RANGE))
+        if at_an_end(value, ends)
+    ]
+    if edge:
+        raise refuse(
+            "log", f"it {' and '.join(edge)} more or less than any lining does", "power, sizes and times as they were"
+        )
     return Lining(k, rho_c, float(spread[0]), float(spread[1]), rms, log.inside_c + best.fun)
+
+
+def at_an_end(value: float, ends: tuple[float, float]) -> bool:
+    """A fit that stopped at the end of what was searched found nothing."""
+    return value < ends[0] * AT_END or value > ends[1] / AT_END

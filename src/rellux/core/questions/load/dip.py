@@ -39,6 +39,8 @@ CONVECTION = {"still": 5.0, "fan": 28.0}
 """The part of it that is air, W/m²K, typical."""
 HUMIDITY = 0.5
 """Of the room, whose air comes in through the vent (our choice)."""
+MUCH = 0.05
+"""Share of the way up from the room by which a hot load may pass the set-point before it is a fault (our choice)."""
 UNNOTICED_C = 0.5
 """A dip nobody sees on a display of whole degrees, °C."""
 
@@ -147,7 +149,7 @@ def _dip(g: DipInput) -> Answer:
             Finding(
                 "dip.hotter",
                 Severity.FAULT
-                if found.highest_c - g.setpoint_c > 0.05 * (g.setpoint_c - g.ambient_c)
+                if found.highest_c - g.setpoint_c > MUCH * (g.setpoint_c - g.ambient_c)
                 else Severity.ADVICE,
                 title=f"The load is hotter than the chamber and warms it to {temperature(found.highest_c, '.0f')}",
                 reason="The heater can only be off meanwhile; it cools as fast as the chamber loses heat.",

@@ -1,6 +1,7 @@
 """What does this thermistor read, and with which series resistor is it read best?"""
 
 from dataclasses import dataclass
+from itertools import pairwise
 from typing import Any
 
 import numpy as np
@@ -17,6 +18,9 @@ from ..form import choice, number, rows
 OFF_C, WARM_C, HOTTEST_C = 0.5, 0.5, 300.0
 """A pair off the curve and warming by its own current worth a word, °C (our choice: half a degree on a display of whole ones);
 hottest rig a bead is proposed for, °C."""
+
+NEAR_C, LEAST_SPREAD_C, BEYOND_C = 5.0, 30.0, 10.0
+"""Pairs nearer than this, over less than this, or a span this far beyond them, °C: a curve held by too little (our choice)."""
 
 SOURCE = "Steinhart & Hart, Deep-Sea Research 15, 1968"
 
@@ -91,7 +95,7 @@ def _thermistor(g: ThermistorInput) -> Answer:
                 source="dissipation constant of the data sheet",
             ),
         ),
-        _findings(found, heating, float(steps[coarsest])),
+        (*_spread(g), *_findings(found, heating, float(steps[coarsest]))),
         Curves(
             Axis("temperature", Kind.TEMPERATURE),
             Axis("one count", Kind.DIFFERENCE, low=0.0),
@@ -139,6 +143,37 @@ def _equation(found: Fitted) -> tuple[Figure, ...]:
             source="beta equation",
         ),
     )
+
+
+def _spread(g: ThermistorInput) -> tuple[Finding, ...]:
+    """Pairs too near each other, and a span beyond them."""
+    at = sorted(p.celsius for p in g.pairs)
+    told = []
+    closest = min(b - a for a, b in pairwise(at))
+    if closest < NEAR_C or at[-1] - at[0] < LEAST_SPREAD_C:
+        told.append(
+            Finding(
+                "thermistor.near",
+                Severity.FAULT,
+                title="The pairs lie too near each other"
+                if at[-1] - at[0] < LEAST_SPREAD_C
+                else f"Two pairs are only {difference(closest, '.2g')} apart",
+                reason="A tenth of a degree in one of them bends the whole curve.",
+                fix=f"Pairs at least {difference(NEAR_C)} apart, over {difference(LEAST_SPREAD_C)} or more.",
+            )
+        )
+    beyond = max(at[0] - g.low_c, g.high_c - at[-1])
+    if beyond > BEYOND_C:
+        told.append(
+            Finding(
+                "thermistor.beyond",
+                Severity.FAULT,
+                title=f"The span goes {difference(beyond, '.0f')} beyond what was measured",
+                reason=f"Between {temperature(at[0])} and {temperature(at[-1])} the curve is held by pairs, outside it is a guess.",
+                fix="Measure a pair at the end of the span, or narrow it.",
+            )
+        )
+    return tuple(told)
 
 
 def _findings(found: Fitted, heating: float, coarsest: float) -> tuple[Finding, ...]:

@@ -2,7 +2,10 @@
 
 from dataclasses import dataclass
 from enum import StrEnum
+from math import ceil
 from typing import Any
+
+import numpy as np
 
 from ...explain import Figure, Input
 from ...findings import Finding, Severity
@@ -20,14 +23,25 @@ from ..answer import Alternative, Answer, Known, Question, Topic
 from ..form import choice, number
 from ..rig_values import amps
 
-DC_CONTACT_A = 5.0
-"""More DC than this an AC contact does not break, A (common practice, no source)."""
+DC_CONTACT = ((30.0, 16.0), (48.0, 3.0), (60.0, 1.5), (110.0, 0.5), (220.0, 0.3))
+"""Volts of DC and the amps an AC contact breaks at them: the arc goes out by itself only at low voltage (curves of makers, from
+memory); none beyond the last."""
+LONGEST_S, USUAL_S, SHORTEST_CONTACT_S = 120.0, 20.0, 2.0
+"""Control periods of contacts, s: longer than two minutes is on/off control, shorter than two seconds hammers (common practice)."""
+SSR_USUAL_S, LEAST_STEPS = 2.0, 20.0
+"""Control period of an SSR, s, and the half-cycles it needs at least: fewer give coarse steps (common practice)."""
+LEAST_LOAD_A = 0.15
+"""Load current below which a thyristor may not stay on, A (typical of data sheets)."""
+BLOCKING_V = (600.0, 800.0, 1200.0, 1600.0)
+"""Blocking voltages sold, V."""
+SURGE = 1.8
+"""Times the supply's peak that must be blocked: 600 V on 230 V, 1200 V on 400 V (common practice, no source)."""
+FASTEST_PWM_HZ, USUAL_PWM_HZ, FLICKER_HZ = 1000.0, 10.0, 25.0
+"""PWM of a transistor, Hz: beyond the first its own switching losses tell, beyond the last it can be heard."""
 LARGEST_SSR_A = 56.0
 """70 % of an 80 A type, A."""
 IN_YEARS_H = 10_000.0
 """From here on a life is said in years."""
-SLOW_S = 0.1
-"""Loads slower than this are happy with 10 Hz."""
 
 YEAR_H = 8760.0
 
@@ -45,6 +59,7 @@ class SwitchInput:
     """A load and how steady and how long it must be held."""
 
     current_a: float = number("Load current", Kind.CURRENT, 0.05, 200, 13)
+    voltage_v: float = number("at", Kind.VOLTAGE, 1, 1000, 230)
     mains: Mains = choice("Supply", {Mains.AC50: "AC, 50 Hz", Mains.AC60: "AC, 60 Hz", Mains.DC: "DC"}, Mains.AC50)
     rise_per_min: float = number("Rises at full power, a minute", Kind.DIFFERENCE, 0.01, 1000, 8)
     ripple_c: float = number("Swing allowed by the switching", Kind.DIFFERENCE, 0.01, 100, 0.5)
@@ -110,9 +125,13 @@ def _contact(
     key: str, title: str, most_a: float, operations: float, g: SwitchInput, period: float, wanted_s: float
 ) -> Alternative:
     """A contact is as good as the longest period the swing allows."""
-    if g.mains is Mains.DC and g.current_a > DC_CONTACT_A:
+    breaks = _breaks_dc(g.voltage_v) if g.mains is Mains.DC else most_a
+    if g.current_a > breaks and breaks < most_a:
         return Alternative(
-            key, title, Severity.FAULT, says="its AC rating does not hold on DC: the arc does not go out"
+            key,
+            title,
+            Severity.FAULT,
+            says=f"at {quantity(g.voltage_v, 'V')} DC it breaks {quantity(breaks, 'A', '.2g')} at most: the arc does not go out",
         )
     if g.current_a > most_a:
         return Alternative(
@@ -121,23 +140,31 @@ def _contact(
             Severity.FAULT,
             says=f"stands {quantity(most_a, 'A')} and would carry {quantity(g.current_a, 'A', '.1f')}",
         )
-    life = relay_life(max(period, 0.5), operations)
-    figures = (life,)
-    if life.value < wanted_s:
-        return Alternative(
-            key,
-            title,
-            Severity.FAULT,
-            says=f"at {quantity(period, 's', '.0f')} it wears out after {_span(life.value)}",
-            figures=figures,
-        )
+    longest = min(period, LONGEST_S)
+    if longest < SHORTEST_CONTACT_S:
+        says = f"it would have to switch every {quantity(period, 's', '.2g')}: no contact does that for long"
+        return Alternative(key, title, Severity.FAULT, says=says)
+    if relay_life(longest, operations).value < wanted_s:
+        life = relay_life(longest, operations)
+        says = f"at {quantity(longest, 's', '.0f')} it wears out after {_span(life.value)}"
+        return Alternative(key, title, Severity.FAULT, says=says, figures=(life,))
+    chosen = max(min(USUAL_S, longest), wanted_s / operations)
+    life = relay_life(chosen, operations)
+    pilot = ("Its coil is a pilot load of the controller's own contact: rated AC-15 or DC-13, with a suppressor.",)
     return Alternative(
         key,
         title,
         None,
-        says=f"control period {_round(period)} s, lasts {_span(life.value)} of cycling",
-        figures=figures,
+        says=f"control period {_round(chosen)} s, lasts {_span(life.value)} of cycling",
+        reasons=pilot,
+        figures=(life,),
     )
+
+
+def _breaks_dc(volts: float) -> float:
+    """Amps of DC an AC contact breaks, on a straight line between logarithms."""
+    at, amps = (np.log([row[i] for row in DC_CONTACT]) for i in (0, 1))
+    return 0.0 if volts > DC_CONTACT[-1][0] else float(np.exp(np.interp(np.log(volts), at, amps)))
 
 
 def _ssr(g: SwitchInput, period: float, dc: bool) -> Alternative:
@@ -145,7 +172,21 @@ def _ssr(g: SwitchInput, period: float, dc: bool) -> Alternative:
     if dc:
         return Alternative("ssr", "Zero-cross SSR", Severity.DANGER, says="on DC it never turns off")
     half = 0.01 if g.mains is Mains.AC50 else 1 / 120
-    chosen = min(max(100 * half, min(period, 2.0)), max(period, 20 * half))
+    if g.current_a < LEAST_LOAD_A:
+        says = f"below {quantity(LEAST_LOAD_A, 'A')} it may not stay on"
+        return Alternative("ssr", "Zero-cross SSR", Severity.FAULT, says=says)
+    if period < LEAST_STEPS * half:
+        swing = g.ripple_c * LEAST_STEPS * half / period
+        says = (
+            f"{LEAST_STEPS:.0f} half-cycles take {quantity(LEAST_STEPS * half, 's', '.2g')}, and the load swings "
+            f"{difference(swing, '.2g')} meanwhile"
+        )
+        return Alternative("ssr", "Zero-cross SSR", Severity.FAULT, says=says)
+    blocking = next((v for v in BLOCKING_V if v >= 2**0.5 * g.voltage_v * SURGE), None)
+    if blocking is None:
+        says = f"none blocks {quantity(g.voltage_v, 'V')} with its surges"
+        return Alternative("ssr", "Zero-cross SSR", Severity.FAULT, says=says)
+    chosen = min(period, SSR_USUAL_S)
     steps = burst_steps(chosen, 0.5 / half)
     if g.current_a > LARGEST_SSR_A:
         return Alternative(
@@ -160,7 +201,10 @@ def _ssr(g: SwitchInput, period: float, dc: bool) -> Alternative:
         "Zero-cross SSR",
         None,
         says=f"control period {_round(chosen)} s ({steps:.0f} steps), heat sink {quantity(sink.value, 'K/W', '.1f')} or better",
-        reasons=("It fails shorted: an independent cut-out belongs with it.",),
+        reasons=(
+            "It fails shorted: an independent cut-out belongs with it.",
+            f"Blocking voltage {quantity(blocking, 'V')}; its input must fall below {{1 V}} to turn it off.",
+        ),
         figures=(sink,),
     )
 
@@ -168,18 +212,26 @@ def _ssr(g: SwitchInput, period: float, dc: bool) -> Alternative:
 def _transistor(g: SwitchInput, period: float, dc: bool) -> Alternative:
     if not dc:
         return Alternative("mosfet", "MOSFET", Severity.FAULT, says="switches DC only")
-    frequency = 10.0 if period > SLOW_S else min(1 / period, 25.0)
+    frequency = max(USUAL_PWM_HZ, 1.0 / period)
+    if frequency > FASTEST_PWM_HZ:
+        says = f"the swing allowed asks for more than {quantity(FASTEST_PWM_HZ, 'Hz', '.0f')}: it would heat itself"
+        return Alternative("mosfet", "MOSFET", Severity.FAULT, says=says)
     return Alternative(
         "mosfet",
         "MOSFET",
         None,
-        says=f"PWM at {quantity(frequency, 'Hz', '.0f')}",
-        reasons=("A heated plate is happy at 10–25 Hz; audio-range PWM sings.",),
+        says=f"PWM at {quantity(ceil(frequency), 'Hz', '.0f')}",
+        reasons=(
+            ("A heated plate is happy at 10–25 Hz; audio-range PWM sings.",)
+            if frequency <= FLICKER_HZ
+            else ("Faster than a plate needs, because of the swing you allow: it can be heard.",)
+        ),
     )
 
 
 def _round(seconds: float) -> str:
-    return f"{seconds:.0f}" if seconds >= 3 else f"{seconds:.1f}"
+    """Rounded down: a period said must not be longer than the swing allows."""
+    return f"{int(seconds + 1e-9)}" if seconds >= 3 else f"{int(seconds * 10 + 1e-9) / 10:.1f}"
 
 
 def _span(seconds: float) -> str:
@@ -188,7 +240,9 @@ def _span(seconds: float) -> str:
 
 
 def _switch_of_rig(known: Known) -> dict[str, Any]:
-    return {"current_a": amps(known), "mains": Mains.DC if known.purpose.supply is Supply.DC else Mains.AC50}
+    p = known.purpose
+    mains = Mains.DC if p.supply is Supply.DC else Mains.AC50
+    return {"current_a": amps(known), "voltage_v": p.supply_voltage_v, "mains": mains}
 
 
 SWITCH = Question(

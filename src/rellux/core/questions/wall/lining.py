@@ -13,16 +13,15 @@ from ...heating.lining import Lining, Log, estimate
 from ...heating.materials import MATERIALS, Material
 from ...heating.transient import Contents
 from ...heating.walls import Chamber, Layer
-from ...messages import difference, quantity, temperature
+from ...messages import quantity, temperature
 from ...units import Kind
 from ..answer import Alternative, Answer, Axis, Curves, Known, Mark, Question, Topic, curve
 from ..form import number, rows
 from ..rig_values import watts
 from .chamber import USUAL
 
-POOR_SHARE, POOR_C, ALIKE = 0.05, 3.0, 0.7
-"""Misfit of a lining to its log: share of the rise, and °C; distance in logarithms at which a known material is alike (our
-choice)."""
+ALIKE = 0.7
+"""Distance in logarithms at which a known material is alike (our choice)."""
 
 SOURCE = "least squares on the log; one layer, constant properties"
 WELL_KNOWN = 0.3
@@ -165,18 +164,6 @@ def _findings(found: Lining, rise: float) -> tuple[Finding, ...]:
                 title="The log does not tell conductivity and stored heat apart",
                 reason="Early on a thick lining of one kind heats like a heavier one that insulates better.",
                 fix="Log until it hardly rises any more, and the cool-down to a third of the rise.",
-            )
-        )
-    if found.rms_c > max(POOR_SHARE * rise, POOR_C):
-        told.append(
-            Finding(
-                "lining.misfit",
-                Severity.FAULT,
-                title="No single lining follows this log",
-                reason=f"What is left is {difference(found.rms_c, '.0f')} rms: the power "
-                "was not steady, a door was opened, or the wall has"
-                " layers.",
-                fix="Check the power that was really on, and when it was switched off.",
             )
         )
     return tuple(told)
