@@ -496,7 +496,15 @@ STATED: dict[str, object] = {
     "tuning.identify.SAMPLES_A_PERIOD": 5.0,
     "tuning.identify.SATURATED": 0.5,
     "tuning.identify.SHORT": 0.4,
-    "tuning.identify.WIDE": 0.3,
+    "tuning.identify.AMBIENT_SHARE": 0.25,
+    "tuning.identify.AMBIENT_SURE_C": 2.0,
+    "tuning.identify.COLD_C": 3.0,
+    "tuning.identify.COLOURED": 3.0,
+    "tuning.identify.FINE": 0.015,
+    "tuning.identify.HALF_ON": 0.5,
+    "tuning.identify.LEAST_NOISE_C": 0.05,
+    "tuning.identify.START_SURE_C": 5.0,
+    "tuning.identify.WELL_KNOWN": 0.2,
 }
 """Values stated a second time: what they decide is tested by range, in the tests of their subject, not at the very number."""
 
@@ -588,6 +596,10 @@ EXEMPT = {
     "tuning.candidates.MEMBERS": NUMERICAL,
     "tuning.candidates.ROWS": NUMERICAL,
     "tuning.identify.MOST_POINTS": NUMERICAL,
+    "tuning.identify.CYCLES_AWAY": NUMERICAL,
+    "tuning.identify.LEAST_CYCLES": NUMERICAL,
+    "tuning.identify.LONGEST_DEAD": NUMERICAL,
+    "tuning.identify.MANY": NUMERICAL,
     "heating.conductor_tables.BREAKERS": "the two lists of breakers, sealed each",
     "setup.parameters.BY_NAME": "the parameters, sealed",
     "sensing.tolerances.THERMOCOUPLE_CLASSES": "the classes, sealed each",

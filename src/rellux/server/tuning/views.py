@@ -16,7 +16,6 @@ from rellux.core.errors import Refused, refuse
 from rellux.core.explain import Figure
 from rellux.core.process.models import FOPDT
 from rellux.core.setup.parameters import settings_from
-from rellux.core.setup.proposals import PERIODS
 from rellux.core.spine import Station
 from rellux.core.tuning.candidates import Candidate, Comparison, Situation, compare
 from rellux.core.tuning.identify import FitVerdict, Identified, Stretch, drive_of, identify
@@ -101,22 +100,23 @@ class AcceptTuningInput:
 
 
 def stretch_of(run: Run, start_s: float | None, end_s: float | None, ambient_c: float) -> Stretch:
-    """The stretch with the output that was on before it."""
+    """The stretch, and what the output did before it. What it did before the run nobody knows."""
     series = store.read(run)
-    output = drive_of(series, float(run.sheet.get("period_s") or PERIODS["relay"]))
+    output = drive_of(series)
     start = series.time_s[0] if start_s is None else start_s
     end = series.time_s[-1] if end_s is None else end_s
     chosen = (series.time_s >= start) & (series.time_s <= end)
-    before = output[series.time_s < start]
-    before = before[np.isfinite(before)]
+    earlier = series.time_s < start
     setpoint = series.setpoint_c[chosen]
     return Stretch(
         series.time_s[chosen],
         series.reading_c[chosen],
         output[chosen],
         ambient_c,
-        float(before[-1]) if len(before) else 0.0,
+        None,
         setpoint if np.isfinite(setpoint).all() else None,
+        series.time_s[earlier],
+        output[earlier],
     )
 
 
