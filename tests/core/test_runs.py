@@ -2,6 +2,8 @@
 
 import numpy as np
 import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
 
 from rellux.core.control.settings import ControllerSettings, Mode
 from rellux.core.errors import Refused
@@ -55,11 +57,90 @@ def test_a_run_that_never_arrives_says_so():
     assert found.overshoot is None and "never reached" in found.missing[0]
 
 
+def held(minutes, setpoint, reading=None, noise=0.0, seed=1):
+    """(set-points, readings) a second apart: the reading is at the set-point, or where it is told to be, with white noise."""
+    n = int(minutes * 60)
+    at = np.full(n, float(setpoint))
+    return at, (at if reading is None else reading(np.arange(n))) + np.random.default_rng(seed).normal(0, noise, n)
+
+
+def run_of(*parts):
+    setpoints, readings = (np.concatenate(c) for c in zip(*parts, strict=True))
+    n = np.full(len(setpoints), np.nan)
+    return Series(np.arange(float(len(setpoints))), setpoints, readings, n, n)
+
+
+def climb(start, end, tau=120.0):
+    return lambda t: end + (start - end) * np.exp(-t / tau)
+
+
+def test_a_hold_of_hours_is_judged_and_not_the_programmes_end():
+    found = measure(run_of(held(20, 200, climb(20, 200.6)), held(180, 200), held(10, 20, climb(200, 150))))
+    assert found.setpoint_c == 200 and "set-point changed 1 times" in found.judged_against.reason
+    assert abs(found.mean_error.value) < 0.1 and found.overshoot.value == pytest.approx(0.5, abs=0.2)
+    last = run_of(held(20, 200), held(60, 100, climb(200, 99.8)))
+    assert measure(last).setpoint_c == 100 and measure(last, 200.0).setpoint_c == 200
+
+
+def test_a_disturbance_after_settling_is_no_overshoot_and_no_late_settling():
+    """Twenty minutes' climb, an hour's hold, then a door: down 15 °C, and 6 °C over on the way back."""
+    door = lambda t: 100 - 15 * np.exp(-t / 60.0) * np.cos(t / 70.0)  # noqa: E731
+    calm = run_of(held(20, 100, climb(20, 100.5)), held(60, 100))
+    found = measure(run_of(held(20, 100, climb(20, 100.5)), held(60, 100), held(15, 100, door), held(20, 100)))
+    alone = measure(calm)
+    assert found.overshoot.value == pytest.approx(alone.overshoot.value) and found.overshoot.value < 1
+    assert found.settling_time.value == alone.settling_time.value >= found.rise_time.value
+    assert found.disturbance.value == pytest.approx(-15, abs=0.5) and alone.disturbance is None
+    assert abs(found.mean_error.value) < 0.1
+
+
+def test_a_cool_down_is_judged_as_a_heat_up_is():
+    up, down = (measure(run_of(held(60, 100, climb(a, b)))) for a, b in ((20, 100.6), (180, 99.4)))
+    assert down.overshoot.name == "undershoot" and down.rise_time.name == "fall time"
+    for name in ("overshoot", "rise_time", "settling_time"):
+        assert getattr(down, name).value == pytest.approx(getattr(up, name).value, rel=1e-6)
+    assert down.mean_error.value == pytest.approx(-up.mean_error.value, rel=1e-6)
+
+
+@pytest.mark.parametrize("seed", range(12))
+def test_noise_has_no_ripple_period_and_a_small_cycle_has(seed):
+    noise = measure(run_of(held(30, 100, noise=0.4, seed=seed)))
+    assert noise.ripple_period is None and noise.ripple.value > 1
+    wave = measure(run_of(held(30, 100, lambda t: 100 + 1.5 * np.sin(2 * np.pi * t / 200.0), noise=0.2, seed=seed)))
+    assert wave.ripple_period.value == pytest.approx(200, rel=0.05)
+
+
+@settings(max_examples=30)
+@given(st.floats(5.2, 9.8), st.floats(0.1, 0.9), st.floats(0, 6.28))
+def test_the_mean_of_a_cycling_loop_is_that_of_whole_cycles(cycles, rise, phase):
+    """A lopsided cycle of ± 4 °C, whatever part of one is left at the end: its mean is known."""
+    n = 3600
+    turn = (np.arange(n) / n * cycles + phase / 6.28) % 1.0
+    saw = np.where(turn < rise, turn / rise, (1 - turn) / (1 - rise)) * 8 - 4
+    found = measure(run_of((np.full(n, 100.0), 100 + saw)))
+    assert found.mean_error.value == pytest.approx(0.0, abs=0.15)
+    assert found.ripple.value == pytest.approx(8, abs=0.3)
+
+
+@settings(max_examples=60)
+@given(st.integers(0, 10_000), st.floats(-150, 150), st.floats(10, 900), st.floats(0, 1.5), st.booleans())
+def test_settling_is_never_shorter_than_rise(seed, step, tau, noise, cycling):
+    t = np.arange(2400.0)
+    rng = np.random.default_rng(seed)
+    y = 300 - step * np.exp(-t / tau) * np.cos(t / rng.uniform(30, 900)) + rng.normal(0, noise, 2400)
+    y += cycling * 3 * np.sin(t / 20)
+    n = np.full(2400, np.nan)
+    found = measure(Series(t, np.full(2400, 300.0), y, n, n))
+    if found.settling_time and found.rise_time:
+        assert found.settling_time.value >= found.rise_time.value
+    assert found.overshoot is None or found.overshoot.value >= 0
+
+
 def test_a_gap_does_not_count_for_the_mean():
-    t = np.concatenate((np.arange(0, 100, 1.0), np.arange(10_000, 10_100, 1.0)))
-    y = np.concatenate((np.full(100, 59.0), np.full(100, 61.0)))
-    found = measure(Series(t, np.full(200, 60.0), y, np.full(200, 50.0), np.zeros(200)))
-    assert found.mean_error.value == pytest.approx(1.0, abs=0.05)  # only the part after the gap is the last half
+    t = np.concatenate((np.arange(0, 100, 1.0), np.arange(10_000, 10_200, 1.0)))
+    y = np.where(t < 5000, 59.5, 60.5)
+    found = measure(Series(t, np.full(300, 60.0), y, np.full(300, 50.0), np.zeros(300)))
+    assert found.mean_error.value == pytest.approx((200 - 100) / 300 * 0.5, abs=0.01)  # with the gap it would be near 0
 
 
 def test_too_little_is_refused():

@@ -12,14 +12,12 @@ from ..errors import refuse
 from ..explain import Figure, Input
 from ..messages import quantity
 from ..units import Kind
+from .approach import MOVED_C, Approach, Hold, approach, holds, longest
+from .cycles import Cycles, cycles_of
 from .series import GAP, Series
 
-LEAST_ROWS, LEAST_CYCLE_ROWS = 10, 4
-"""Rows that can be judged at all; rows that can hold a cycle (our choice)."""
-NEARLY = 0.9
-"""Rise time: from the start to nine tenths of the way (ISO/IEC usage; Åström & Hägglund)."""
-MOVED_C = 0.05
-"""A set-point that moved, °C (our choice)."""
+LEAST_ROWS = 10
+"""Rows that can be judged at all (our choice)."""
 
 Array = NDArray[np.float64]
 
@@ -29,10 +27,12 @@ class Metrics:
     """Figures of one stretch; None where the stretch does not show it (``missing`` says why)."""
 
     setpoint_c: float
+    judged_against: Figure
     overshoot: Figure | None
     rise_time: Figure | None
     settling_time: Figure | None
     mean_error: Figure | None
+    disturbance: Figure | None
     ripple: Figure | None
     ripple_period: Figure | None
     duty: Figure | None
@@ -43,10 +43,12 @@ class Metrics:
     @property
     def figures(self) -> tuple[Figure, ...]:
         found = (
+            self.judged_against,
             self.overshoot,
             self.rise_time,
             self.settling_time,
             self.mean_error,
+            self.disturbance,
             self.ripple,
             self.ripple_period,
             self.duty,
@@ -57,87 +59,141 @@ class Metrics:
 
 
 def measure(series: Series, setpoint_c: float | None = None, band_c: float = 1.0) -> Metrics:
-    """Judge a stretch against its last set-point (or ``setpoint_c``); settled means staying within ± ``band_c``.
+    """Judge a stretch against the set-point it held longest (or ``setpoint_c``); settled means staying within ± ``band_c``.
 
-    The settling band widens to the ripple itself where the loop cycles. Raises ``Refused`` without 10 readings.
+    Overshoot, rise and settling belong to the approach, from below or from above; what leaves the band after it has settled is a
+    disturbance and counted apart. The band widens to three quarters of the swing where the loop cycles. Raises ``Refused`` without
+    10 readings.
     """
-    good = np.isfinite(series.reading_c)
+    hold = _judged(series, setpoint_c)
+    good = np.isfinite(series.reading_c) & (series.time_s >= hold.start_s) & (series.time_s <= hold.end_s)
     t, y = series.time_s[good], series.reading_c[good]
     if len(t) < LEAST_ROWS:
         raise refuse("stretch", f"only {len(t)} readings in this stretch", "at least 10")
-    if setpoint_c is None:
-        known = series.setpoint_c[np.isfinite(series.setpoint_c)]
-        if not len(known):
-            raise refuse("setpoint_c", "this run has no set-point column", "give the set-point")
-        setpoint_c = float(known[-1])
-    missing: list[str] = []
-    start = _start_of_last_setpoint(series, setpoint_c)
-    t, y = t[t >= start], y[t >= start]
-    at = Input("set-point", setpoint_c, Kind.TEMPERATURE, "SP", "run")
-
-    from_below = y[0] < setpoint_c - band_c
-    reached = np.flatnonzero(y >= setpoint_c) if from_below else np.array([], dtype=np.int64)
-    overshoot = rise = settling = None
-    if from_below and len(reached):
-        first = int(reached[0])
-        top = first + int(np.argmax(y[first:]))
-        overshoot = Figure(
-            "overshoot",
-            float(y[top] - setpoint_c),
-            Kind.DIFFERENCE,
-            formula="max(y) − SP",
-            inputs=(at, Input("highest reading", float(y[top]), Kind.TEMPERATURE, "max(y)", "run")),
-            reason=f"Reached {quantity((t[top] - t[0]) / 60, 'min', '.0f')} into the stretch.",
-        )
-        near = int(np.argmax(y >= y[0] + NEARLY * (setpoint_c - y[0])))
-        rise = Figure(
-            "rise time",
-            float(t[near] - t[0]),
-            Kind.TIME,
-            formula="t(y₀ + 0.9 (SP − y₀)) − t₀",
-            inputs=(at, Input("start", float(y[0]), Kind.TEMPERATURE, "y₀", "run")),
-            reason="From the start of the stretch to nine tenths of the way.",
-        )
-    elif from_below:
+    at = Input("set-point", hold.setpoint_c, Kind.TEMPERATURE, "SP", "run" if setpoint_c is None else "given")
+    found = approach(t, y, hold.setpoint_c, band_c)
+    missing = []
+    if found.sign and found.reached is None:
         missing.append("The reading never reached the set-point here.")
-
-    steady_from = (
-        t[0] + (t[-1] - t[0]) * 2 / 3 if not len(reached) else max(float(t[int(reached[0])]), t[0] + (t[-1] - t[0]) / 2)
-    )
-    tail = t >= steady_from
-    ripple_c = float(np.ptp(y[tail])) if tail.sum() > 3 else 0.0
-    band = max(band_c, 0.75 * ripple_c if _cycles(y[tail]) >= 2 else band_c)
-    if from_below and len(reached):
-        outside = np.flatnonzero(np.abs(y - setpoint_c) > band)
-        last = int(outside[-1]) if len(outside) else 0
-        if last < len(y) - 1:
-            settling = Figure(
-                "settling time",
-                float(t[min(last + 1, len(t) - 1)] - t[0]),
-                Kind.TIME,
-                formula="last time |y − SP| > band",
-                inputs=(
-                    at,
-                    Input("band", band, Kind.DIFFERENCE, "±", "{1 Δ°C}, or three quarters of the ripple if it cycles"),
-                ),
-                reason="From the start until it stays inside the band.",
-            )
-        else:
-            missing.append("It had not settled by the end.")
-    mean_error = _mean_error(t[tail], y[tail], setpoint_c, at)
-    ripple, ripple_period = _ripple(t[tail], y[tail], at)
-    duty, switchings, rate = _switching(series.between(float(steady_from), float(t[-1])), series)
+    elif found.sign and found.settled is None:
+        missing.append("It had not settled by the end.")
+    steady_t, steady_y = t[found.steady], y[found.steady]
+    cycles = cycles_of(steady_t, steady_y)
+    ripple, ripple_period = _ripple(steady_t, steady_y, cycles, at)
+    whole = series.between(hold.start_s, hold.end_s)
+    ends = (float(steady_t[0]), float(steady_t[-1])) if len(steady_t) else (hold.start_s, hold.end_s)
+    duty, switchings, rate = _switching(whole.between(*_whole_cycles(steady_t, cycles, ends)), whole)
     return Metrics(
-        setpoint_c, overshoot, rise, settling, mean_error, ripple, ripple_period, duty, switchings, rate, tuple(missing)
+        hold.setpoint_c,
+        _against(hold, setpoint_c),
+        _overshoot(t, y, found, at),
+        _rise(t, y, found, at),
+        _settling(t, found, at),
+        _mean_error(steady_t, steady_y, cycles, hold.setpoint_c, at),
+        _disturbance(t, y, found, at),
+        ripple,
+        ripple_period,
+        duty,
+        switchings,
+        rate,
+        tuple(missing),
     )
 
 
-def _start_of_last_setpoint(series: Series, setpoint_c: float) -> float:
-    """Time from which the set-point has stayed where it is at the end."""
-    different = np.flatnonzero(np.isfinite(series.setpoint_c) & (np.abs(series.setpoint_c - setpoint_c) > MOVED_C))
-    if not len(different) or different[-1] + 1 >= len(series):
-        return float(series.time_s[0])
-    return float(series.time_s[different[-1] + 1])
+def _judged(series: Series, setpoint_c: float | None) -> Hold:
+    good = np.isfinite(series.reading_c)
+    if int(good.sum()) < LEAST_ROWS:
+        raise refuse("stretch", f"only {int(good.sum())} readings in this stretch", "at least 10")
+    if setpoint_c is not None:
+        same = [h for h in holds(series) if abs(h.setpoint_c - setpoint_c) <= MOVED_C]
+        return longest(same) if same else Hold(setpoint_c, float(series.time_s[0]), float(series.time_s[-1]), 0)
+    found = holds(series)
+    if not found:
+        raise refuse("setpoint_c", "this run has no set-point column", "give the set-point")
+    return longest(found)
+
+
+def _against(hold: Hold, given: float | None) -> Figure:
+    why = "The set-point given." if given is not None else "The only one of this stretch."
+    if given is None and hold.others:
+        minutes = quantity((hold.end_s - hold.start_s) / 60.0, "min", ".0f")
+        why = f"Held longest in this stretch, {minutes}; the set-point changed {hold.others} times. Choose a stretch to judge another."
+    return Figure("judged against", hold.setpoint_c, Kind.TEMPERATURE, reason=why, source="run", symbol="SP")
+
+
+def _overshoot(t: Array, y: Array, found: Approach, at: Input) -> Figure | None:
+    if not found.sign or found.reached is None:
+        return None
+    end = found.disturbances[0][0] if found.disturbances else len(y)
+    top = found.reached + int(np.argmax(found.sign * y[found.reached : end]))
+    above = found.sign > 0
+    return Figure(
+        "overshoot" if above else "undershoot",
+        max(found.sign * (float(y[top]) - at.value), 0.0),
+        Kind.DIFFERENCE,
+        formula="max(y) − SP" if above else "SP − min(y)",
+        inputs=(
+            at,
+            Input(
+                "highest reading" if above else "lowest reading",
+                float(y[top]),
+                Kind.TEMPERATURE,
+                "max(y)" if above else "min(y)",
+                "run",
+            ),
+        ),
+        reason=f"On the approach, {quantity((t[top] - t[0]) / 60, 'min', '.0f')} after its start; what leaves the band once it has "
+        "settled is a disturbance.",
+    )
+
+
+def _rise(t: Array, y: Array, found: Approach, at: Input) -> Figure | None:
+    if not found.sign or found.reached is None or found.nearly is None:
+        return None
+    return Figure(
+        "rise time" if found.sign > 0 else "fall time",
+        float(t[found.nearly] - t[0]),
+        Kind.TIME,
+        formula="t(y₀ + 0.9 (SP − y₀)) − t₀",
+        inputs=(at, Input("start", float(y[0]), Kind.TEMPERATURE, "y₀", "run")),
+        reason="From the start of the approach to nine tenths of the way.",
+    )
+
+
+def _settling(t: Array, found: Approach, at: Input) -> Figure | None:
+    if found.settled is None:
+        return None
+    return Figure(
+        "settling time",
+        float(t[found.settled] - t[0]),
+        Kind.TIME,
+        formula="first time from which |y − SP| ≤ band",
+        inputs=(
+            at,
+            Input("band", found.band_c, Kind.DIFFERENCE, "±", "{1 Δ°C}, or three quarters of the swing if it cycles"),
+        ),
+        reason="From the start until it stays inside the band for half the rise time, two cycles or ten rows.",
+    )
+
+
+def _disturbance(t: Array, y: Array, found: Approach, at: Input) -> Figure | None:
+    if not found.disturbances:
+        return None
+    peaks = [a + int(np.argmax(np.abs(y[a : b + 1] - at.value))) for a, b in found.disturbances]
+    worst = max(peaks, key=lambda i: abs(float(y[i]) - at.value))
+    return Figure(
+        "largest disturbance",
+        float(y[worst]) - at.value,
+        Kind.DIFFERENCE,
+        formula="y − SP, settled before",
+        inputs=(at, Input("times it left the band", len(peaks), Kind.COUNT, "n", "run")),
+        reason=f"{quantity((t[worst] - t[0]) / 60, 'min', '.0f')} after the start: a door, a cold load, a change of mains.",
+    )
+
+
+def _whole_cycles(t: Array, cycles: Cycles, otherwise: tuple[float, float]) -> tuple[float, float]:
+    """From the first to the last upward crossing: the mean of half a cycle more would lean to one side."""
+    return (float(t[cycles.at[0]]), float(t[cycles.at[-1]])) if len(cycles) else otherwise
 
 
 def _weights(t: Array) -> Array:
@@ -150,57 +206,43 @@ def _weights(t: Array) -> Array:
     return weights
 
 
-def _mean_error(t: Array, y: Array, setpoint_c: float, at: Input) -> Figure | None:
+def _mean_error(t: Array, y: Array, cycles: Cycles, setpoint_c: float, at: Input) -> Figure | None:
+    if len(cycles):
+        t, y = t[cycles.at[0] : cycles.at[-1] + 1], y[cycles.at[0] : cycles.at[-1] + 1]
     weights = _weights(t) if len(t) > 3 else np.zeros(0)
     if not weights.sum() > 0:
         return None
     mean = float(np.average(y, weights=weights))
+    over = f"{len(cycles)} whole cycles" if len(cycles) else "settled part"
     return Figure(
         "steady error",
         mean - setpoint_c,
         Kind.DIFFERENCE,
         formula="mean(y) − SP",
-        inputs=(at, Input("time-weighted mean", mean, Kind.TEMPERATURE, "mean(y)", "last part of the stretch")),
+        inputs=(at, Input("time-weighted mean", mean, Kind.TEMPERATURE, "mean(y)", over)),
         reason="How far the mean sits from the set-point once it holds.",
     )
 
 
-def _crossings(y: Array) -> NDArray[np.int64]:
-    """Upward crossings of the middle, with a tenth of the swing as hysteresis against noise."""
-    if len(y) < LEAST_CYCLE_ROWS:
-        return np.array([], dtype=np.int64)
-    middle, guard = 0.5 * (np.max(y) + np.min(y)), 0.1 * np.ptp(y)
-    state = np.where(y > middle + guard, 1, np.where(y < middle - guard, -1, 0))
-    decided = np.flatnonzero(state)
-    up = np.flatnonzero(np.diff(state[decided]) == 2)
-    return np.asarray(decided[up + 1], dtype=np.int64)
-
-
-def _cycles(y: Array) -> int:
-    return max(len(_crossings(y)) - 1, 0)
-
-
-def _ripple(t: Array, y: Array, at: Input) -> tuple[Figure | None, Figure | None]:
+def _ripple(t: Array, y: Array, cycles: Cycles, at: Input) -> tuple[Figure | None, Figure | None]:
     if len(y) < LEAST_ROWS:
         return None, None
-    up = _crossings(y)
     ripple = Figure(
         "ripple, peak to peak",
-        float(np.ptp(y)),
+        cycles.swing if len(cycles) else float(np.ptp(y)),
         Kind.DIFFERENCE,
         formula="max(y) − min(y)",
-        inputs=(at, Input("readings", len(y), Kind.COUNT, "n", "last part of the stretch")),
-        reason="Over the last part of the stretch, noise included.",
+        inputs=(at, Input("readings", len(y), Kind.COUNT, "n", "settled part")),
+        reason="Of the usual cycle once it holds." if len(cycles) else "Once it holds, noise included.",
     )
-    if len(up) < 3:
+    if len(cycles) < 2:
         return ripple, None
-    cycles = len(up) - 1
     period = Figure(
         "ripple period",
-        float(t[up[-1]] - t[up[0]]) / cycles,
+        cycles.period(t),
         Kind.TIME,
         formula="(t_last − t_first) / cycles",
-        inputs=(Input("whole cycles", cycles, Kind.COUNT, "cycles", "upward crossings of the middle"),),
+        inputs=(Input("whole cycles", len(cycles), Kind.COUNT, "cycles", "upward crossings of the middle"),),
         reason="Compare with the control period: if they match, the actuator's cycle shows in the reading.",
     )
     return ripple, period
