@@ -338,6 +338,12 @@ PINS |= {
 }
 
 STATED: dict[str, object] = {
+    "setup.loop_checks.DIGIT_C": 0.1,
+    "setup.loop_checks.LEAST_OUTPUT": 10.0,
+    "setup.loop_checks.MOST_DERIVATIVE": 0.25,
+    "setup.loop_checks.MOST_JUMP": 0.1,
+    "setup.loop_checks.RIPPLE_SHARE": 0.5,
+    "setup.loop_checks.TRANSISTOR_S": 1.0,
     "heating.dips.AIR_J_KG_K": 1006.0,
     "heating.dips.ATMOSPHERE_PA": 101_325.0,
     "heating.dips.VAPOUR_TO_AIR": 0.622,

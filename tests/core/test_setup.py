@@ -2,12 +2,15 @@
 
 from dataclasses import replace
 
+import numpy as np
 import pytest
 
 from rellux.core.calibration.schools import OffsetSchool
 from rellux.core.errors import Refused
 from rellux.core.findings import Finding, Severity
+from rellux.core.plant.simulation import Simulation
 from rellux.core.process.models import FOPDT
+from rellux.core.process.networks import from_fopdt
 from rellux.core.purpose.purpose import Purpose, Supply, check_purpose
 from rellux.core.setup.checks import check_sheet
 from rellux.core.setup.parameters import BY_NAME, check_values, settings_from
@@ -50,6 +53,59 @@ CASES = [
     ("setup.period-relay", {"mode": "pid", "period_s": 2.0}, {"mode": "pid", "period_s": 10.0}),
     ("setup.offset-large", {"offset_c": -0.7}, {"offset_c": -0.6}),  # IEC 60751 class B at 60 °C: ±0.6
 ]
+
+
+QUICK = FOPDT(2.0, 100.0, 10.0)
+"""A light oven: 200 °C at full power, so 60 °C takes 19.5 %."""
+LOOP = [
+    ("setup.display-unit", {}, {"display_unit": "F"}, {"display_unit": "C"}),
+    ("setup.band-narrow", {}, {"mode": "pid", "proportional_band_c": 0.9}, {"mode": "pid", "proportional_band_c": 1.0}),
+    (
+        "setup.band-narrow",
+        {},
+        {"mode": "pid", "proportional_band_c": 0.1},
+        {"mode": "on_off", "proportional_band_c": 0.1},
+    ),
+    # least band 100 K / (π/2 τ/(L + T/2) + 1) = 200 / 15.3
+    (
+        "setup.band-unstable",
+        {"process": QUICK},
+        {"proportional_band_c": 12.9, "period_s": 2.0},
+        {"proportional_band_c": 13.2, "period_s": 2.0},
+    ),
+    (
+        "setup.derivative",
+        {},
+        {"integral_time_s": 100.0, "derivative_time_s": 26.0},
+        {"integral_time_s": 100.0, "derivative_time_s": 25.0},
+    ),
+    ("setup.hysteresis", {}, {"mode": "on_off", "hysteresis_c": 50.0}, {"mode": "on_off", "hysteresis_c": 10.5}),
+    ("setup.period-transistor", {"actuator": "mosfet"}, {"period_s": 20.0}, {"period_s": 1.0}),
+    ("setup.period-process", {"process": QUICK}, {"period_s": 20.0}, {"period_s": 10.0}),
+    ("setup.output-limit", {}, {"output_high": 1.0}, {"output_high": 10.0}),
+    ("setup.output-limit", {"process": QUICK}, {"output_high": 19.0}, {"output_high": 20.0}),
+]
+
+
+@pytest.mark.parametrize(("rule", "rig", "wrong", "near_miss"), LOOP)
+def test_a_check_of_the_loop_triggers_and_its_near_miss_does_not(rule, rig, wrong, near_miss):
+    facts = replace(FACTS, **rig)
+    pid = {"mode": "pid", "proportional_band_c": 30.0, "integral_time_s": 400.0, "derivative_time_s": 0.0}
+    assert rule in found(facts, **{**pid, **wrong}) and rule not in found(facts, **{**pid, **near_miss})
+
+
+def test_a_band_called_unstable_swings_in_the_simulation_and_twice_of_it_does_not():
+    """The ultimate gain against the simulation kernel: a band a fifth narrower swings, the one that is proposed settles."""
+    facts = replace(FACTS, process=QUICK, actuator="ssr")
+    pid = {"mode": "pid", "proportional_band_c": 5.0, "integral_time_s": 0.0, "derivative_time_s": 0.0, "period_s": 2.0}
+    (finding,) = [f for f in check_sheet(sheet(facts, **pid), facts) if f.rule == "setup.band-unstable"]
+    wide = float(finding.proposal.value)
+
+    def late_swing(band):
+        loop = settings_from(sheet(facts, **{**pid, "proportional_band_c": band}))
+        return float(np.ptp(Simulation(from_fopdt(QUICK), loop, 21.0).advance(3000, 1.0).reading_c[2000:]))
+
+    assert late_swing(0.8 * wide / 2) > 2 * late_swing(wide)
 
 
 @pytest.mark.parametrize(("rule", "wrong", "near_miss"), CASES, ids=[c[0] for c in CASES])

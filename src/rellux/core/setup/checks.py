@@ -10,6 +10,7 @@ from ..process.cycles import cycle, predicted_swing, pulse_ripple
 from ..process.models import FOPDT
 from ..sensing.sensors import describe, sensor_range, tolerance
 from ..units import Kind
+from .loop_checks import check_loop
 from .parameters import Sheet, settings_from
 from .proposals import RigFacts, headroom
 
@@ -22,6 +23,7 @@ def check_sheet(sheet: Sheet, facts: RigFacts) -> list[Finding]:
     found: list[Finding] = []
     for check in (_input_type, _limits, _action, _failure_output, _period, _offset_school, _offset, _swing, _headroom):
         found.extend(check(sheet, facts))
+    found.extend(check_loop(sheet, facts))
     return worst_first(found)
 
 
