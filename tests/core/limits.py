@@ -427,6 +427,13 @@ STATED: dict[str, object] = {
     "parts.chain.BOX_AMBIENT_C": 40.0,
     "parts.chain.DC_PLUGS_A": (3.0, 5.0, 10.0, 15.0, 30.0, 45.0),
     "parts.chain.NEC_PLUG_SHARE": 0.8,
+    "parts.chain.COOL_SHARE": 0.9,
+    "heating.protection.PLUG_TAKES_MM2": {
+        Practice.IEC: {10.0: 1.0, 13.0: 1.5, 16.0: 2.5, 32.0: 6.0, 63.0: 16.0},
+        Practice.NEC: {15.0: 3.31, 20.0: 3.31, 30.0: 5.26, 50.0: 13.3},
+    },
+    "questions.wire.conductor.NEC_NOT_YET": 5.0,
+    "questions.wire.conductor.NOT_YET": {"B": 3.0, "C": 5.0, "D": 10.0},
     "parts.checks.ALLOWED": 1.0001,
     "parts.checks.HEATER_SHARE": 1.1,
     "plant.rig_models.MOST_VIGOUR": 1.5,

@@ -1,5 +1,7 @@
 """What the bench questions answer: figures against published values, and the alternatives of a chain."""
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 
@@ -110,6 +112,14 @@ def test_the_plug_chosen_is_judged_and_the_next_ones_compared():
     assert chain_findings(chain(KILN, SSR, 2.0)) == []
     found = tried("plug", small)
     assert found["13 A"].chosen and found["13 A"].fill > 1 > found["16 A"].fill and not found["16 A"].findings
+    hot = replace(KILN, heater_power_w=3500.0)  # 15.2 A on 16 A, and nine tenths of it on 14.4 A
+    assert "parts.plug-hours" in [
+        f.rule for f in chain_findings(chain(hot, Choice(**{**SSR.__dict__, "plug_a": 16.0}), 2.0))
+    ]
+    assert "parts.plug-hours" not in [
+        f.rule for f in chain_findings(chain(KILN, Choice(**{**SSR.__dict__, "plug_a": 16.0}), 2.0))
+    ]
+    assert next(p for p in chain(hot, SSR, 2.0).pieces if p.key == "plug").says == "{32 A}, proposed"
     nec = Choice(**{**SSR.__dict__, "practice": Practice.NEC, "plug_a": 15.0})
     assert next(p for p in chain(KILN, nec, 2.0).pieces if p.key == "plug").rating == 12.0
 

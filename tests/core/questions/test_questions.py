@@ -150,6 +150,15 @@ CASES = [
     ),
     ("wire", "wire.drop", {"length_m": 30}, {"length_m": 10}),
     ("wire", "wire.none", {"ambient_c": 60}, {"ambient_c": 50}),
+    # IEC 60898-1: a B curve of 13 A may open at once from 39 A, a C curve from 65 A, a D curve from 130 A
+    ("wire", "wire.inrush", {"current_a": 13, "inrush": 3.1}, {"current_a": 13, "inrush": 2.9}),
+    ("wire", "wire.inrush", {"current_a": 13, "inrush": 8, "curve": "C"}, {"current_a": 13, "inrush": 8, "curve": "D"}),
+    (
+        "wire",
+        "wire.plug",
+        {"current_a": 10, "plug_a": 13, "fitted_mm2": 2.5},
+        {"current_a": 10, "plug_a": 13, "fitted_mm2": 1.5},
+    ),
     ("wire", "wire.terminals", {"insulation": "silicone"}, {"insulation": "pvc"}),
     ("element", "element.over", {"rated_v": 18, "supply_v": 24}, {"rated_v": 22, "supply_v": 24}),
     ("element", "element.under", {"rated_v": 240, "supply_v": 208}, {"rated_v": 230, "supply_v": 220}),

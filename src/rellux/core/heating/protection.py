@@ -11,6 +11,11 @@ from .conductors import CONTINUOUS_FACTOR, Insulation, Laying, Size, Sizing, siz
 
 AT_ONCE = {"B": 5.0, "C": 10.0, "D": 20.0}
 """Multiples of its rating at which a breaker of each curve surely opens at once (IEC 60898)."""
+PLUG_TAKES_MM2 = {
+    Practice.IEC: {10.0: 1.0, 13.0: 1.5, 16.0: 2.5, 32.0: 6.0, 63.0: 16.0},
+    Practice.NEC: {15.0: 3.31, 20.0: 3.31, 30.0: 5.26, 50.0: 13.3},
+}
+"""Largest conductor that goes into a plug's terminals, mm², by its rating (from memory of the standards)."""
 FUSE_AT_ONCE = 10.0
 """The same of a usual fuse, for 0.4 s (common practice, no source)."""
 ENDS_AT_C = {Insulation.PVC: (70.0, 160.0), Insulation.XLPE: (90.0, 250.0), Insulation.SILICONE: (180.0, 350.0)}

@@ -19,8 +19,9 @@ PLUGS_A = {Practice.IEC: (10.0, 13.0, 16.0, 32.0, 63.0), Practice.NEC: (15.0, 20
 """Ratings of plugs and inlets of mains, from memory of the standards."""
 DC_PLUGS_A = (3.0, 5.0, 10.0, 15.0, 30.0, 45.0)
 """Ratings of usual low-voltage connectors, from memory of data sheets."""
-NEC_PLUG_SHARE = 0.8
-"""A plug carries 80 % of its rating for hours (NEC 210.21, 210.23, from memory)."""
+NEC_PLUG_SHARE, COOL_SHARE = 0.8, 0.9
+"""A plug carries 80 % of its rating for hours (NEC 210.21, 210.23, from memory). IEC lets it carry all of it, but near it contacts
+overheat in hours: nine tenths is what is proposed (common practice, no source)."""
 
 
 @dataclass(frozen=True)
@@ -84,7 +85,7 @@ def chain(purpose: Purpose, choice: Choice, period_s: float) -> Chain:
 def _plug(purpose: Purpose, choice: Choice, current: Figure) -> tuple[Piece, ...]:
     """The plug chosen, or else the smallest usual one that carries the load for hours; none where that is fixed wiring."""
     share = plug_share(purpose, choice)
-    rating = choice.plug_a or next((r for r in plugs(purpose, choice) if r * share >= current.value), None)
+    rating = plug_rating(purpose, choice, current.value)
     if rating is None:
         return ()
     hours = f", {quantity(share * 100, '%', '.0f')} of it for hours" if share < 1 else ""
@@ -97,6 +98,12 @@ def _plug(purpose: Purpose, choice: Choice, current: Figure) -> tuple[Piece, ...
             rating * share,
         ),
     )
+
+
+def plug_rating(purpose: Purpose, choice: Choice, current_a: float) -> float | None:
+    """The rating in A of the plug chosen, or of the smallest usual one that stays cool with this current; none where no plug does."""
+    cool = 1.0 if purpose.supply is Supply.DC else min(plug_share(purpose, choice), COOL_SHARE)
+    return choice.plug_a or next((r for r in plugs(purpose, choice) if r * cool >= current_a), None)
 
 
 def plugs(purpose: Purpose, choice: Choice) -> tuple[float, ...]:

@@ -2,7 +2,7 @@
 
 from ..findings import Finding, Severity, worst_first
 from ..messages import of_kind, percent
-from .chain import Chain, Piece
+from .chain import COOL_SHARE, Chain, Piece
 
 HEATER_SHARE = 1.1
 """A heater's power may lie this far above its nameplate (common practice, ±5 % of voltage)."""
@@ -19,8 +19,27 @@ FIX = {
 
 
 def chain_findings(chain: Chain) -> list[Finding]:
-    """One finding for every piece whose duty is beyond its rating."""
-    return worst_first([_overloaded(p) for p in chain.pieces if is_overloaded(p)])
+    """One finding for every piece whose duty is beyond its rating, and for a plug near its limit for hours."""
+    return worst_first([*(_overloaded(p) for p in chain.pieces if is_overloaded(p)), *_plug(chain)])
+
+
+def _plug(chain: Chain) -> list[Finding]:
+    found = []
+    plug = next((p for p in chain.pieces if p.key == "plug"), None)
+    if plug and COOL_SHARE < plug.fill <= ALLOWED:
+        found.append(
+            Finding(
+                "parts.plug-hours",
+                Severity.FAULT,
+                title=f"The plug carries {percent(plug.fill)} of what it may, for hours",
+                reason="Its contacts are loosely sprung and get hotter with every year: near the full rating they brown and melt.",
+                fix="The next larger plug and socket, or fixed wiring by a licensed person.",
+                subjects=(plug.title,),
+                figures=(plug.duty,),
+                source="common practice, no source",
+            )
+        )
+    return found
 
 
 def is_overloaded(piece: Piece) -> bool:

@@ -9,7 +9,7 @@ from ...explain import Figure, Input
 from ...findings import Finding, Severity, worst_first
 from ...heating.conductor_tables import SCHOOL, SOURCE, Practice
 from ...heating.conductors import Insulation, Laying, Run, Size, Sizing, size, usual_run
-from ...heating.protection import adiabatic_k, fault_loop, sizing_for, withstands
+from ...heating.protection import AT_ONCE, PLUG_TAKES_MM2, adiabatic_k, fault_loop, sizing_for, withstands
 from ...heating.wire import nearest_awg
 from ...messages import percent, quantity, temperature
 from ...units import Kind
@@ -21,6 +21,11 @@ from ..rig_values import amps
 AT_LIMIT, AS_THICK = 0.95, 0.99
 """Share of its ampacity at which a wire is at its limit (common practice, no source); a fitted wire as thick as the least, within
 the rounding of AWG (our choice)."""
+
+NOT_YET = {"B": 3.0, "C": 5.0, "D": 10.0}
+"""Times its rating at which a breaker of each curve surely does not yet open at once (IEC 60898-1)."""
+NEC_NOT_YET = 5.0
+"""The same for a usual North American breaker (from memory; they are set higher)."""
 
 ROUTE = {"two": "Single-phase or DC, two wires", "three": "Three-phase, three wires"}
 DROP_SHARE = 0.03
@@ -74,6 +79,16 @@ class WireInput:
         hint="terminals, plug, breaker: the coolest decides",
     )
 
+    curve: str = choice(
+        "Breaker's curve",
+        {"B": "B: trips at 3–5 times", "C": "C: 5–10 times", "D": "D: 10–20 times"},
+        "B",
+        when=("practice", (Practice.IEC,)),
+    )
+    inrush: float = number(
+        "Switch-on current, times the load's", Kind.RATIO, 1, 20, 1, hint="lamps 8–12, transformers 10–15, plain wire 1"
+    )
+    plug_a: float | None = number("Ends in a plug of (if any)", Kind.CURRENT, 1, 63, None, optional=True)
     fitted_mm2: float | None = number("Fitted now (if any)", Kind.AREA, 0.05, 120, None, optional=True)
 
     def run(self) -> Run:
@@ -101,7 +116,7 @@ def _answer(g: WireInput) -> Answer:
     return Answer(
         f"{_both(best)} behind a {quantity(found.breaker_a, 'A')} breaker.",
         _figures(g, found, best),
-        tuple(worst_first(_findings(g, best))),
+        tuple(worst_first([*_findings(g, best), *_inrush(g, found), *_plug(g, best)])),
         bars=tuple(
             Bar(s.label, _allowed(s, g), full, g.current_a, _word(i, found, s), Severity.DANGER if s.wrong else None)
             for i, s in enumerate(found.sizes)
@@ -229,12 +244,12 @@ def _figures(g: WireInput, found: Sizing, best: Size) -> tuple[Figure, ...]:
     if iec:
         figures += [
             Figure(
-                "fault loop, at most (B curve)",
-                fault_loop(earth, found.breaker_a),
+                f"fault loop, at most ({g.curve} curve)",
+                fault_loop(earth, found.breaker_a, g.curve),
                 Kind.RESISTANCE,
-                formula="Z_s ≤ U₀ / (5 I_n)",
+                formula=f"Z_s ≤ U₀ / ({AT_ONCE[g.curve]:g} I_n)",
                 inputs=(Input("to earth", earth, Kind.VOLTAGE, "U₀", "given"),),
-                reason="With a C curve half of it. Otherwise an earth fault does not trip it at once.",
+                reason="Measured at the load. Above it an earth fault does not trip the breaker at once.",
                 source="IEC 60364-4-41",
                 symbol="Z_s",
             ),
@@ -298,6 +313,48 @@ def _findings(g: WireInput, best: Size) -> list[Finding]:
             )
         )
     return findings
+
+
+def _plug(g: WireInput, best: Size) -> list[Finding]:
+    """A plug takes only so thick a wire."""
+    takes = next((mm2 for rating, mm2 in PLUG_TAKES_MM2[g.practice].items() if g.plug_a and rating >= g.plug_a), None)
+    area = max(best.area_mm2, g.fitted_mm2 or 0.0)
+    if takes is None or AS_THICK * area <= takes:
+        return []
+    return [
+        Finding(
+            "wire.plug",
+            Severity.FAULT,
+            title=f"{quantity(area, 'mm²', '.3g')} does not go into this plug",
+            reason=f"Its terminals take {quantity(takes, 'mm²', '.3g')} at most; strands cut off to fit are hot spots.",
+            fix="A larger plug, a cooler or shorter way with a thinner wire, or fixed wiring by a licensed person.",
+            source="plug standards, from memory",
+        )
+    ]
+
+
+def _inrush(g: WireInput, found: Sizing) -> list[Finding]:
+    """A breaker that trips when lamps or a transformer are switched on."""
+    lowest = NOT_YET[g.curve] if g.practice is Practice.IEC else NEC_NOT_YET
+    peak = g.inrush * g.current_a
+    if g.inrush <= 1 or peak <= lowest * found.breaker_a:
+        return []
+    other = next(
+        (c for c, times in NOT_YET.items() if g.practice is Practice.IEC and peak <= times * found.breaker_a), None
+    )
+    return [
+        Finding(
+            "wire.inrush",
+            Severity.FAULT,
+            title="The breaker may trip at switch-on",
+            reason=f"{quantity(peak, 'A', '.0f')} for some milliseconds, and it may open from "
+            f"{quantity(lowest * found.breaker_a, 'A', '.0f')}.",
+            fix=f"A {other} curve, with its lower limit for the fault loop, or a soft start."
+            if other
+            else "A soft start, or the load switched on in parts.",
+            source="IEC 60898-1; NEC breakers from memory",
+        )
+    ]
 
 
 def _of_rig(known: Known) -> dict[str, Any]:
