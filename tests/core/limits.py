@@ -319,6 +319,9 @@ PINS |= {
     ),
     "questions.switch.switch.LEAST_STEPS": upto(lambda x: offered("ssr", rise_per_min=x), 595.0, 605.0),
     "questions.switch.switch.SURGE": upto(lambda x: offered("ssr", voltage_v=x), 627.0, 630.0),
+    "questions.box.warm_box.OVEN_C": edge(
+        lambda x: not accepted(lambda w: QUESTIONS["warm"].ask({"heat_w": w}))(x), 140.0, 145.0
+    ),
     "sensing.suspects.FAR": upto(
         lambda x: "copper" in {e.key for e in explain_pairs("K", HEAD, ((x, 400.0),), 3.0)}, 394.0, 396.0
     ),
@@ -355,6 +358,7 @@ STATED: dict[str, object] = {
     "questions.switch.switch.BLOCKING_V": (600.0, 800.0, 1200.0, 1600.0),
     "questions.switch.switch.DC_CONTACT": ((30.0, 16.0), (48.0, 3.0), (60.0, 1.5), (110.0, 0.5), (220.0, 0.3)),
     "questions.switch.switch.FASTEST_PWM_HZ": 1000.0,
+    "questions.switch.mosfet.DEAD_C": 300.0,
     "questions.switch.switch.FLICKER_HZ": 25.0,
     "questions.load.dip.UNNOTICED_C": 0.5,
     "questions.switch.switch.LONGEST_S": 120.0,

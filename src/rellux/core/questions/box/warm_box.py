@@ -2,9 +2,10 @@
 
 from dataclasses import dataclass
 
+from ...errors import refuse
 from ...explain import Figure, Input
 from ...findings import Finding, Severity
-from ...messages import difference, temperature
+from ...messages import difference, quantity, temperature
 from ...panel.enclosure import Box, plate_resistance, rise
 from ...units import Kind
 from ..answer import Answer, Axis, Curves, Mark, Question, Topic, curve
@@ -28,6 +29,8 @@ class WarmInput:
     panel: bool = flag("SSR bolted to a metal side", False)
 
 
+OVEN_C = 150.0
+"""Hotter than this no box of controls is: solder and plastics are gone (our choice)."""
 HIGHEST_INSIDE_C = 50.0
 """What most controllers stand around them (data sheets, common practice)."""
 
@@ -37,6 +40,18 @@ def _warm(g: WarmInput) -> Answer:
     box = Box(box.width_m, box.height_m, box.depth_m, box.material, box.surface_m2 * g.covered_percent / 100)
     air = g.fan_l_min / 60_000
     inside = g.ambient_c + rise(box, g.heat_w, air)
+    if g.ambient_c >= HIGHEST_INSIDE_C:
+        raise refuse(
+            "ambient_c",
+            "the room itself is as hot as a controller may have it",
+            f"below {temperature(HIGHEST_INSIDE_C)}, or a cooled box",
+        )
+    if inside > OVEN_C:
+        raise refuse(
+            "heat_w",
+            f"with {quantity(g.heat_w, 'W', '.3g')} this box is an oven: beyond {temperature(OVEN_C)}",
+            "the heat of the parts in the box, not the heater's; a larger box, or a fan",
+        )
     most = (HIGHEST_INSIDE_C - g.ambient_c) / rise(box, 1.0, air)
     findings = []
     if inside > HIGHEST_INSIDE_C:

@@ -71,8 +71,8 @@ def _dip(g: DipInput) -> Answer:
             source="two lumps, stepped",
         ),
         Figure(
-            "heat the load takes",
-            g.load_kg * g.load_heat * (g.setpoint_c - g.start_c) / 3.6e6,
+            "heat the load takes" if g.start_c <= g.setpoint_c else "heat the load gives",
+            g.load_kg * g.load_heat * abs(g.setpoint_c - g.start_c) / 3.6e6,
             Kind.ENERGY,
             formula="m c ΔT",
             inputs=(Input("load", g.load_kg, Kind.MASS, "m", "given"),),

@@ -3,6 +3,7 @@
 from dataclasses import dataclass
 from typing import Any
 
+from ...errors import refuse
 from ...explain import Figure, Input
 from ...findings import Finding, Severity
 from ...messages import difference, quantity, temperature
@@ -37,6 +38,12 @@ VERDICT_WORDS = {
 def _signal(g: SignalInput) -> Answer:
     s = SIGNALS[g.signal]
     shown, verdict = reading(s, g.at, g.low_c, g.high_c), judge(s, g.at)
+    if shown < ABSOLUTE_ZERO_C:
+        raise refuse(
+            "at",
+            f"{quantity(g.at, s.unit)} would be below absolute zero on this scale",
+            "a signal nearer to its span, or another scale",
+        )
     per_count = (
         abs(g.high_c - g.low_c) / (s.high - s.low) * (s.high if s.live_zero else s.high - s.low) / 2 ** int(g.bits)
     )

@@ -3,6 +3,7 @@
 from dataclasses import dataclass
 from typing import Any
 
+from ...errors import refuse
 from ...explain import Figure, Input
 from ...findings import Finding, Severity
 from ...heating.mosfet import Transistor, edge_s, loss
@@ -17,6 +18,10 @@ JUNCTION_C = 125.0
 """Aim below it, °C: the usual 150 °C less a margin (data sheets, from memory)."""
 HEARD_HZ = (30.0, 18_000.0)
 """What people hear, Hz."""
+
+
+DEAD_C = 300.0
+"""Beyond this silicon is no semiconductor any more: nothing is worked out there (physics of silicon, from memory)."""
 
 
 @dataclass(frozen=True)
@@ -40,6 +45,12 @@ class TransistorInput:
 def _mosfet(g: TransistorInput) -> Answer:
     t = Transistor(g.on_mohm / 1000, g.gate_nc * 1e-9, g.gate_ma / 1000, g.to_air)
     now = loss(t, g.current_a, g.voltage_v, 0.95, g.frequency_hz, g.ambient_c)
+    if now.junction_c > DEAD_C:
+        raise refuse(
+            "current_a",
+            f"with {quantity(g.current_a, 'A', '.3g')} the transistor is dead long before it reaches {temperature(DEAD_C)} inside",
+            "less current, on-resistance, frequency or thermal resistance; is one of them a slip of unit?",
+        )
     grid = [10 ** (i / 12) for i in range(61)]
     losses = [loss(t, g.current_a, g.voltage_v, 0.95, f, g.ambient_c) for f in grid]
     findings = []
