@@ -2,7 +2,7 @@
 
 import numpy as np
 import pytest
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from rellux.core.calibration import offsets
@@ -115,6 +115,7 @@ def test_what_is_advised(pairs, changed, advice):
     assert found.verdict is advice and found.touch == (advice is Advice.CORRECT)
 
 
+@settings(max_examples=15)
 @given(
     st.sampled_from(["copper", "crossed", "as_J", "no_compensation", "fahrenheit"]),
     st.integers(1, 4),

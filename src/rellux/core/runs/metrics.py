@@ -118,7 +118,15 @@ def _against(hold: Hold, given: float | None) -> Figure:
     if given is None and hold.others:
         minutes = quantity((hold.end_s - hold.start_s) / 60.0, "min", ".0f")
         why = f"Held longest in this stretch, {minutes}; the set-point changed {hold.others} times. Choose a stretch to judge another."
-    return Figure("judged against", hold.setpoint_c, Kind.TEMPERATURE, reason=why, source="run", symbol="SP")
+    return Figure(
+        "judged against",
+        hold.setpoint_c,
+        Kind.TEMPERATURE,
+        formula="the set-point held longest",
+        reason=why,
+        source="run",
+        symbol="SP",
+    )
 
 
 def _overshoot(t: Array, y: Array, found: Approach, at: Input) -> Figure | None:
