@@ -359,6 +359,7 @@ STATED: dict[str, object] = {
     "questions.switch.switch.DC_CONTACT": ((30.0, 16.0), (48.0, 3.0), (60.0, 1.5), (110.0, 0.5), (220.0, 0.3)),
     "questions.switch.switch.FASTEST_PWM_HZ": 1000.0,
     "questions.switch.mosfet.DEAD_C": 300.0,
+    "questions.sensor.signal.HOTTEST_C": 4000.0,
     "questions.switch.switch.FLICKER_HZ": 25.0,
     "questions.load.dip.UNNOTICED_C": 0.5,
     "questions.switch.switch.LONGEST_S": 120.0,
@@ -591,6 +592,7 @@ PINS |= {name: seal(name, digest) for name, digest in SEALED.items()}
 
 NUMERICAL = "numerical: how finely, how long or how near an iteration goes"
 EXEMPT = {
+    "heating.walls.LEAST_WARMER_C": NUMERICAL,
     "runs.cycles.NO_CYCLES": "nothing is in it",
     "sensing.suspects.GRID": NUMERICAL,
     "sensing.suspects.NOWHERE_C": NUMERICAL,

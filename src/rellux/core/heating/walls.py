@@ -137,10 +137,14 @@ def check_chamber(chamber: Chamber) -> None:
     refuse_all(problems)
 
 
+LEAST_WARMER_C = 0.01
+"""Less above the room is not hotter than it, °C: below it the films are not found."""
+
+
 def steady(chamber: Chamber, inside_c: float, ambient_c: float) -> Steady:
     """The wall with its inner face at ``inside_c`` for as long as it takes. Raises ``Refused``."""
     check_chamber(chamber)
-    if inside_c <= ambient_c:
+    if inside_c < ambient_c + LEAST_WARMER_C:
         raise refuse("inside_c", "the chamber is not hotter than the room", f"above {temperature(ambient_c)}")
 
     def missing(surface_c: float) -> float:

@@ -3,6 +3,7 @@
 from dataclasses import dataclass
 from typing import Any
 
+from ...errors import refuse
 from ...explain import Figure, Input
 from ...findings import Finding, Severity
 from ...heating.dips import BOILING_C, LATENT_J_KG, ColdLoad, Dip, HotChamber, dip, saturation_pa
@@ -48,6 +49,14 @@ STEEL_J_KG_K = 490.0
 
 
 def _dip(g: DipInput) -> Answer:
+    if g.water_kg > 0 and not 0.0 <= g.start_c <= BOILING_C:
+        raise refuse(
+            "start_c",
+            "water in it would be ice, whose melting is not followed here"
+            if g.start_c < 0
+            else "water in it would have boiled away",
+            "{0…100 °C}, or no water",
+        )
     chamber = HotChamber(g.setpoint_c, g.ambient_c, g.lining_kg * STEEL_J_KG_K, g.loss_w, g.power_w)
     found = dip(
         chamber,

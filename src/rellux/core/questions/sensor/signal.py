@@ -16,6 +16,10 @@ DISAGREE_C = 0.5
 """Two ends of a retransmission agree within this, °C (common practice, no source)."""
 
 
+HOTTEST_C = 4000.0
+"""Beyond this nothing is measured by a transmitter (our choice: refractories melt)."""
+
+
 @dataclass(frozen=True)
 class SignalInput:
     """A transmitter and what an input makes of it."""
