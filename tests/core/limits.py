@@ -50,7 +50,9 @@ from rellux.core.sensing import (
 from rellux.core.sensing.suspects import explain_pairs
 from rellux.core.setup.checks import check_sheet
 from rellux.core.setup.proposals import RigFacts, propose
-from rellux.core.tuning.identify import FitVerdict, Stretch, identify
+from rellux.core.tuning.fit_verdict import FitVerdict
+from rellux.core.tuning.identify import identify
+from rellux.core.tuning.stretch import Stretch
 from rellux.core.units import celsius_from_fahrenheit
 from tests.core.nudging import Pin
 
@@ -255,8 +257,8 @@ PINS: dict[str, Pin] = {
     ),
     "setup.checks.RELAY_PERIOD_S": upto(sheet_finds("setup.period-relay", "relay"), 9.9, 10.1),
     "setup.checks.SSR_PERIOD_S": edge(sheet_finds("setup.period-ssr", "ssr"), 4.9, 5.1),
-    "tuning.identify.LEAST_POINTS": edge(accepted(lambda n: identify(heat_up(3000, int(n)))), 19, 20),
-    "tuning.identify.LEAST_CHANGE": edge(accepted(lambda u: identify(heat_up(3000, 100, output=u))), 4.9, 5.1),
+    "tuning.stretch.LEAST_POINTS": edge(accepted(lambda n: identify(heat_up(3000, int(n)))), 19, 20),
+    "tuning.stretch.LEAST_CHANGE": edge(accepted(lambda u: identify(heat_up(3000, 100, output=u))), 4.9, 5.1),
     "units.ABSOLUTE_ZERO_C": edge(accepted(lambda x: pairs(2, x)), -273.2, -271.0),
     "units.FAHRENHEIT_PER_KELVIN": near(lambda: celsius_from_fahrenheit(212.0), 100.0, 1e-6),
 }
@@ -519,21 +521,21 @@ STATED: dict[str, object] = {
     "tuning.candidates.UNCERTAINTY": 0.25,
     "tuning.candidates.UNTIL_DOOR": 0.6,
     "tuning.identify.CHI2_95": 3.84,
-    "tuning.identify.MANY_LEVELS": 10,
-    "tuning.identify.MISSES": 0.05,
-    "tuning.identify.MOVED_C": 0.5,
-    "tuning.identify.SAMPLES_A_PERIOD": 5.0,
-    "tuning.identify.SATURATED": 0.5,
-    "tuning.identify.SHORT": 0.4,
+    "tuning.fit_verdict.MANY_LEVELS": 10,
+    "tuning.fit_verdict.MISSES": 0.05,
+    "tuning.fit_verdict.MOVED_C": 0.5,
+    "tuning.stretch.SAMPLES_A_PERIOD": 5.0,
+    "tuning.fit_verdict.SATURATED": 0.5,
+    "tuning.fit_verdict.SHORT": 0.4,
     "tuning.identify.AMBIENT_SHARE": 0.25,
     "tuning.identify.AMBIENT_SURE_C": 2.0,
-    "tuning.identify.COLD_C": 3.0,
-    "tuning.identify.COLOURED": 3.0,
-    "tuning.identify.FINE": 0.015,
-    "tuning.identify.HALF_ON": 0.5,
+    "tuning.stretch.COLD_C": 3.0,
+    "tuning.fit_verdict.COLOURED": 3.0,
+    "tuning.fit_verdict.FINE": 0.015,
+    "tuning.stretch.HALF_ON": 0.5,
     "tuning.identify.LEAST_NOISE_C": 0.05,
     "tuning.identify.START_SURE_C": 5.0,
-    "tuning.identify.WELL_KNOWN": 0.2,
+    "tuning.fit_verdict.WELL_KNOWN": 0.2,
 }
 """Values stated a second time: what they decide is tested by range, in the tests of their subject, not at the very number."""
 
@@ -626,11 +628,11 @@ EXEMPT = {
     "sensing.inverse.CELLS": NUMERICAL,
     "tuning.candidates.MEMBERS": NUMERICAL,
     "tuning.candidates.ROWS": NUMERICAL,
-    "tuning.identify.MOST_POINTS": NUMERICAL,
-    "tuning.identify.CYCLES_AWAY": NUMERICAL,
-    "tuning.identify.LEAST_CYCLES": NUMERICAL,
-    "tuning.identify.LONGEST_DEAD": NUMERICAL,
-    "tuning.identify.MANY": NUMERICAL,
+    "tuning.stretch.MOST_POINTS": NUMERICAL,
+    "tuning.search.CYCLES_AWAY": NUMERICAL,
+    "tuning.stretch.LEAST_CYCLES": NUMERICAL,
+    "tuning.search.LONGEST_DEAD": NUMERICAL,
+    "tuning.search.MANY": NUMERICAL,
     "heating.conductor_tables.BREAKERS": "the two lists of breakers, sealed each",
     "setup.parameters.BY_NAME": "the parameters, sealed",
     "sensing.tolerances.THERMOCOUPLE_CLASSES": "the classes, sealed each",

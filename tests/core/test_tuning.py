@@ -15,13 +15,15 @@ from rellux.core.process.networks import from_fopdt
 from rellux.core.process.response import respond
 from rellux.core.runs.series import Series
 from rellux.core.tuning.candidates import Priority, Situation, compare, effective_dead_time
-from rellux.core.tuning.identify import FitVerdict, Stretch, drive_of, identify
+from rellux.core.tuning.fit_verdict import FitVerdict
+from rellux.core.tuning.identify import identify
 from rellux.core.tuning.robustness import margins
 from rellux.core.tuning.rules import (
     cap_gain,
     simc_pid,
     ziegler_nichols_pid,
 )
+from rellux.core.tuning.stretch import Stretch, drive_of
 
 CABINET = FOPDT(1.05, 620.0, 52.0)
 

@@ -7,14 +7,13 @@ import { useLive } from '../api/live'
 import { Said } from '../shared/Said'
 import { NumberField, TextField } from '../shared/fields'
 import { Conflict } from '../shared/Conflict'
-import { Fig } from '../shared/Fig'
+import { Fig, Figures } from '../shared/Fig'
 import { Resumed } from '../shared/Resumed'
 import { Segments } from '../shared/Segments'
 import { problemOf, Refused } from '../shared/states'
 import { usePreferences } from '../shell/preferences'
 import { useWords } from '../units/fields'
 import { said } from '../units/message'
-import { capital } from '../units/quantity'
 
 type School = Schemas['SchoolEnum']
 interface Row {
@@ -186,20 +185,7 @@ export function Worksheet({ rig, data }: { rig: Rig; data: Schemas['CalibrationV
               {said(found.advice, unit)}
             </p>
             {found.causes.length > 0 && <Causes causes={found.causes} sensor={data.sensor} />}
-            <table className="plain">
-              <tbody>
-                {[found.error, found.spread, found.uncertainty, found.exact, found.left_over].map((f) => (
-                  <tr key={f.name}>
-                    <td>
-                      <Said>{capital(f.name)}</Said>
-                    </td>
-                    <td className="right">
-                      <Fig figure={f} />
-                    </td>
-                  </tr>
-                ))}
-              </tbody>
-            </table>
+            <Figures figures={[found.error, found.spread, found.uncertainty, found.exact, found.left_over]} />
           </>
         ) : (
           <p className="dim">Enter a pair: what the display shows, and what the trusted thermometer shows at the same moment.</p>

@@ -2,7 +2,7 @@
 
 from django.db import models
 
-from rellux.core.tuning.identify import FitVerdict
+from rellux.core.tuning.fit_verdict import FitVerdict
 from rellux.server.choices import choices_of
 from rellux.server.rigs.models import Rig
 from rellux.server.runs.models import Run

@@ -18,7 +18,9 @@ from rellux.core.process.models import FOPDT
 from rellux.core.setup.parameters import settings_from
 from rellux.core.spine import Station
 from rellux.core.tuning.candidates import Candidate, Comparison, Situation, compare
-from rellux.core.tuning.identify import FitVerdict, Identified, Stretch, drive_of, identify
+from rellux.core.tuning.fit_verdict import FitVerdict
+from rellux.core.tuning.identify import Identified, identify
+from rellux.core.tuning.stretch import Stretch, drive_of
 from rellux.server.api.endpoint import endpoint
 from rellux.server.api.shapes import as_json, read, reply
 from rellux.server.rigs.change import changing, difference, note
