@@ -343,6 +343,7 @@ PINS |= {
 }
 
 STATED: dict[str, object] = {
+    "tuning.rules.LARGEST_STEP": 5.0,
     "setup.loop_checks.DIGIT_C": 0.1,
     "setup.loop_checks.LEAST_OUTPUT": 10.0,
     "setup.loop_checks.MOST_DERIVATIVE": 0.25,
@@ -594,6 +595,8 @@ PINS |= {name: seal(name, digest) for name, digest in SEALED.items()}
 
 NUMERICAL = "numerical: how finely, how long or how near an iteration goes"
 EXEMPT = {
+    "tuning.robustness.A_DECADE": NUMERICAL,
+    "tuning.robustness.BEYOND": NUMERICAL,
     "heating.walls.LEAST_WARMER_C": NUMERICAL,
     "runs.cycles.NO_CYCLES": "nothing is in it",
     "sensing.suspects.GRID": NUMERICAL,

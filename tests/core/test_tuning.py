@@ -5,6 +5,7 @@ import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from scipy.optimize import brentq
 
 from rellux.core.control.pid import PID, from_series, to_series
 from rellux.core.control.settings import ControllerSettings, Mode
@@ -20,6 +21,7 @@ from rellux.core.tuning.identify import identify
 from rellux.core.tuning.robustness import margins
 from rellux.core.tuning.rules import (
     cap_gain,
+    simc_pi,
     simc_pid,
     ziegler_nichols_pid,
 )
@@ -74,8 +76,37 @@ def test_no_series_form_beyond_a_quarter():
 
 
 def test_gain_is_capped_by_one_digit_of_the_reading():
-    assert cap_gain(PID(80, 100), digit_c=0.1).gain == 50
-    assert cap_gain(PID(40, 100), digit_c=0.1).gain == 40
+    """One digit may move the output by 5 %. The slower loop keeps SIMC's integral time, 4 τ/(K K_c) up to τ (Skogestad 2003)."""
+    slow = FOPDT(1.0, 1000.0, 1.0)
+    tight = simc_pi(slow, 1.0)
+    capped = cap_gain(tight, 0.5, slow)
+    assert capped.gain == 10 and tight.integral_time_s == 8 and capped.integral_time_s == 400
+    assert cap_gain(PID(40, 100), 0.1, slow) == PID(40, 100)
+    wrong = PID(10, tight.integral_time_s)  # the integral time left as it was swings
+    assert margins(capped, slow, 1000).ms < 1.2 < 2 < margins(wrong, slow, 1000).ms
+
+
+@pytest.mark.parametrize("ratio", [1e1, 1e3, 1e5])
+def test_margins_of_lags_far_longer_than_the_dead_time(ratio):
+    """Against the closed form: with the integral off, ω L + arctan(ω τ) = π gives the gain at which it swings."""
+    process = FOPDT(1.0, ratio, 1.0)
+    w = brentq(lambda x: x + np.arctan(x * ratio) - np.pi, 1e-9, np.pi)
+    ultimate = float(np.hypot(1.0, w * ratio))
+    half, double = (margins(PID(k * ultimate, float("inf")), process, ratio + 1) for k in (0.5, 2.0))
+    assert half.gain_margin == pytest.approx(2.0, rel=0.01) and np.isfinite(half.ms)
+    assert double.gain_margin == pytest.approx(0.5, rel=0.01) and double.ms == float("inf")
+
+
+@settings(max_examples=15)
+@given(st.floats(0.3, 5), st.floats(50, 3000), st.floats(0.02, 0.6))
+def test_nothing_with_ms_beyond_two_is_proposed_while_another_is_below(gain, lag, ratio):
+    process = FOPDT(gain, lag, lag * ratio)
+    if process.full_power_rise_c < 60:
+        return
+    found = compare(situation(process=process))
+    ms = {c.key: c.margins.ms if c.margins else 1.0 for c in found.candidates}
+    if min(v for k, v in ms.items() if k != "on_off") < 2:
+        assert all(ms[key] < 2 for key in found.preferred.values())
 
 
 def recorded(process, loop, length, every=2.0, noise=0.05, seed=1):

@@ -90,7 +90,7 @@ export function Candidates({ rig, data }: { rig: Rig; data: Schemas['TuningView'
               <Metric of={c} name="ripple, peak to peak" label="ripple" />
               <Metric of={c} name="switchings per hour" label="switch/h" />
               <td className="right num" data-label="Ms">
-                {c.ms ? <Fig figure={c.ms} /> : '–'}
+                {c.ms ? <Fig figure={c.ms} /> : c.key === 'on_off' ? '–' : 'unstable'}
               </td>
               <td data-label="window">{c.in_window ? 'holds' : <b style={{ color: 'var(--fault)' }}>leaves it</b>}</td>
             </tr>

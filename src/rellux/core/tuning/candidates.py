@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass, replace
 from enum import StrEnum
+from math import isfinite
 
 import numpy as np
 from numpy.typing import NDArray
@@ -18,7 +19,7 @@ from ..runs.metrics import Metrics, measure
 from ..runs.series import Series
 from ..units import Kind
 from .robustness import Margins, margins
-from .rules import cap_gain, simc_pi, ziegler_nichols_pid
+from .rules import LARGEST_STEP, cap_gain, simc_pi, ziegler_nichols_pid
 
 REACHES = 0.98
 """Share of full-power rise up to which a set-point is one the process reaches (our choice: a hundredth for each of its errors)."""
@@ -113,7 +114,7 @@ def compare(situation: Situation) -> Comparison:
             "SIMC, calm",
             "Skogestad 2003, τ_c = 2 L",
             "Least overshoot, forgiving.",
-            _with_pid(s, cap_gain(simc_pi(tuned_for, calm), situation.digit_c)),
+            _with_pid(s, cap_gain(simc_pi(tuned_for, calm), situation.digit_c, tuned_for)),
             length_s,
         ),
         _simulate(
@@ -122,7 +123,7 @@ def compare(situation: Situation) -> Comparison:
             "SIMC, tight",
             "Skogestad 2003, τ_c = L",
             "Faster, still robust.",
-            _with_pid(s, cap_gain(simc_pi(tuned_for, tuned_for.dead_time_s), situation.digit_c)),
+            _with_pid(s, cap_gain(simc_pi(tuned_for, tuned_for.dead_time_s), situation.digit_c, tuned_for)),
             length_s,
         ),
         _simulate(
@@ -131,7 +132,7 @@ def compare(situation: Situation) -> Comparison:
             "Reaction curve, 1942",
             "Ziegler & Nichols 1942, open loop",
             "Quarter decay: fast, overshoots.",
-            _with_pid(s, cap_gain(ziegler_nichols_pid(tuned_for), situation.digit_c)),
+            _with_pid(s, cap_gain(ziegler_nichols_pid(tuned_for), situation.digit_c, tuned_for)),
             length_s,
         ),
         _simulate(
@@ -198,7 +199,7 @@ def _simulate(
         _figures(situation, settings, source),
         metrics,
         loop,
-        _ms(situation, settings, loop) if loop else None,
+        _ms(situation, settings, loop) if loop and isfinite(loop.ms) else None,
         record,
         stack.min(axis=0),
         stack.max(axis=0),
@@ -232,7 +233,7 @@ def _ms(situation: Situation, settings: ControllerSettings, loop: Margins) -> Fi
 def _figures(situation: Situation, settings: ControllerSettings, source: str) -> tuple[Figure, ...]:
     p = situation.process
     dead = effective_dead_time(situation)
-    inputs = (
+    inputs: tuple[Input, ...] = (
         Input("process gain", p.gain, Kind.GAIN, "K", "identified"),
         Input("lag", p.lag_s, Kind.TIME, "τ", "identified"),
         Input("dead time with actuator", dead, Kind.TIME, "L", "L + T_s/2 + duty × period"),
@@ -242,14 +243,23 @@ def _figures(situation: Situation, settings: ControllerSettings, source: str) ->
         return (Figure("hysteresis", settings.hysteresis_c, Kind.DIFFERENCE, inputs=(hysteresis,), source=source),)
     pid = settings.pid
     simc = "1942" not in source
+    capped = abs(pid.gain - LARGEST_STEP / situation.digit_c) < 1e-9
+    band = "PB = 100 K (τ_c + L) / τ" if simc else "PB = 100 K L / (1.2 τ)"
+    integral = "T_i = min(τ, 4 (τ_c + L))" if simc else "T_i = 2 L"
+    if capped:
+        band = "PB = 100 × digit / 5 %"
+        integral += ", at least 4 τ/(K K_c)"
+        inputs = (*inputs, Input("one digit of the reading", situation.digit_c, Kind.DIFFERENCE, "digit", "controller"))
     return (
         Figure(
             "proportional band",
             pid.proportional_band_c,
             Kind.DIFFERENCE,
-            formula="PB = 100 K (τ_c + L) / τ" if simc else "PB = 100 K L / (1.2 τ)",
+            formula=band,
             inputs=inputs,
-            reason="The width over which the output goes from full to none.",
+            reason="As wide as one digit of the reading needs, which may move the output by {5 %}; the rule alone would be narrower."
+            if capped
+            else "The width over which the output goes from full to none.",
             source=source,
             symbol="PB",
         ),
@@ -257,7 +267,7 @@ def _figures(situation: Situation, settings: ControllerSettings, source: str) ->
             "integral time",
             pid.integral_time_s,
             Kind.TIME,
-            formula="T_i = min(τ, 4 (τ_c + L))" if simc else "T_i = 2 L",
+            formula=integral,
             inputs=inputs,
             reason="How long it takes to remove a standing error.",
             source=source,
@@ -282,12 +292,19 @@ def _value(figure: Figure | None, otherwise: float) -> float:
 
 def _prefer(tried: list[Candidate]) -> tuple[dict[Priority, str], dict[Priority, str]]:
     never = float("inf")
-    loops = [c for c in tried if c.margins is not None and c.margins.ms < ROBUST_MS] or tried
+    robust = [c for c in tried if c.margins is not None and c.margins.ms < ROBUST_MS]
+    loops = robust or [
+        min((c for c in tried if c.margins is not None), key=lambda c: c.margins.ms if c.margins else never)
+    ]
     calmest = min(loops, key=lambda c: _value(c.metrics.overshoot, never))
     fastest = min(
         (c for c in loops if c.in_window), default=calmest, key=lambda c: _value(c.metrics.settling_time, never)
     )
-    gentle = min((c for c in tried if c.in_window), default=calmest, key=lambda c: _value(c.metrics.switch_rate, never))
+    gentle = min(
+        (c for c in tried if c.in_window and (c.margins is None or c in loops)),
+        default=calmest,
+        key=lambda c: _value(c.metrics.switch_rate, never),
+    )
     on_off = next(c for c in tried if c.key == "on_off")
     swing = difference(_value(on_off.metrics.ripple, 0.0))
     overshoot = difference(_value(calmest.metrics.overshoot, 0.0))
@@ -296,10 +313,11 @@ def _prefer(tried: list[Candidate]) -> tuple[dict[Priority, str], dict[Priority,
         if on_off.in_window
         else f"On/off would swing {swing} peak to peak and leave the window."
     )
+    those = "those with Ms below 2" if robust else "what there is: no loop here has Ms below 2,"
     preferred = {Priority.NO_OVERSHOOT: calmest.key, Priority.FAST: fastest.key, Priority.GENTLE: gentle.key}
     reason = {
         Priority.NO_OVERSHOOT: f"Smallest overshoot, {overshoot}. {good_enough}",
-        Priority.FAST: f"Settles soonest of those with Ms below 2. {good_enough}",
-        Priority.GENTLE: f"Fewest switchings of those inside the window. {good_enough}",
+        Priority.FAST: f"Settles soonest of {those}. {good_enough}",
+        Priority.GENTLE: f"Fewest switchings of {those} inside the window, and on/off. {good_enough}",
     }
     return preferred, reason

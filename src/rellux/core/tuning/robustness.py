@@ -1,7 +1,7 @@
 """Margins of a loop from its exact frequency response; dead time enters as e^(−jωL), without approximation.
 
-The frequency grid is logarithmic with 4000 points over six decades round 1/(L+τ); peaks sharper than 0.35 % in
-frequency would be missed, which no PID on a lag with dead time produces.
+The frequency grid is logarithmic, 700 points a decade, from far below 1/(L+τ) to far beyond 1/L; peaks sharper than 0.35 % in
+frequency would be missed, which no PID on a lag with dead time produces. A loop that is unstable has no margins: Ms is infinite.
 """
 
 from dataclasses import dataclass
@@ -13,10 +13,14 @@ from numpy.typing import NDArray
 from ..control.pid import PID
 from ..process.models import Complex, Frequency, Model
 
+A_DECADE, BEYOND = 700, 100.0
+"""Points a decade, and how many times 1/L the grid reaches."""
+
 
 @dataclass(frozen=True)
 class Margins:
-    """Ms = max |1/(1+PC)|; gain margin as a factor; phase margin in degrees (inf where there is no crossing)."""
+    """Ms = max |1/(1+PC)|, infinite where the loop is unstable; gain margin as a factor; phase margin in degrees (inf where there is
+    no crossing)."""
 
     ms: float
     gain_margin: float
@@ -34,18 +38,19 @@ def controller_response(pid: PID, w: Frequency) -> Complex:
 
 def margins(pid: PID, process: Model, time_scale_s: float) -> Margins:
     """Margins of the loop; ``time_scale_s`` (about L + τ) centres the frequency grid."""
-    w = np.geomspace(1e-3, 1e3, 4000) / time_scale_s
+    dead = process.modes().dead_time_s
+    low, high = 1e-3 / time_scale_s, max(1e3 / time_scale_s, BEYOND / dead if dead > 0 else 0.0)
+    w = np.geomspace(low, high, int(A_DECADE * np.log10(high / low)))
     loop = controller_response(pid, w) * process.response(w)
     sensitivity = float(np.max(np.abs(1.0 / (1.0 + loop))))
     magnitude = np.abs(loop)
     phase = np.unwrap(np.angle(loop))
     gain_margin = _first_crossing(phase + np.pi, magnitude)
     phase_at_one = _first_crossing(magnitude - 1.0, phase)
-    return Margins(
-        sensitivity,
-        float("inf") if gain_margin is None else 1.0 / gain_margin,
-        float("inf") if phase_at_one is None else float(np.degrees(phase_at_one + np.pi)),
-    )
+    gain_factor = float("inf") if gain_margin is None else 1.0 / gain_margin
+    phase_degrees = float("inf") if phase_at_one is None else float(np.degrees(phase_at_one + np.pi))
+    stable = gain_factor > 1.0 and phase_degrees > 0.0
+    return Margins(sensitivity if stable else float("inf"), gain_factor, phase_degrees)
 
 
 def _first_crossing(falling: NDArray[np.float64], value: NDArray[np.float64]) -> float | None:

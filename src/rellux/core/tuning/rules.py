@@ -33,9 +33,20 @@ def simc_pid(process: SOPDT, closed_loop_s: float) -> PID:
     return from_series(process.lag_s / (process.gain * total), min(process.lag_s, 4.0 * total), process.second_lag_s)
 
 
-def cap_gain(pid: PID, digit_c: float, largest_step: float = 5.0) -> PID:
-    """The same settings with the gain limited so that one digit of the reading moves the output ≤ ``largest_step`` %."""
-    ceiling = largest_step / digit_c
+LARGEST_STEP = 5.0
+"""By how many per cent one digit of the reading may move the output (our choice: a twentieth is not seen in a heater)."""
+
+
+def cap_gain(pid: PID, digit_c: float, process: FOPDT) -> PID:
+    """The same settings with the gain limited so that one digit of the reading moves the output by 5 % at most.
+
+    A smaller gain is a slower loop, ``τ_c + L = τ/(K K_c)``, and its integral time grows with it, ``4 (τ_c + L)`` and never beyond τ
+    (Skogestad 2003): kept as it was it would make a lag-dominant loop swing.
+    """
+    ceiling = LARGEST_STEP / digit_c
     if pid.gain <= ceiling:
         return pid
-    return PID(ceiling, pid.integral_time_s, pid.derivative_time_s, pid.setpoint_weight, pid.derivative_filter)
+    slower = min(4.0 * process.lag_s / (process.gain * ceiling), process.lag_s)
+    return PID(
+        ceiling, max(pid.integral_time_s, slower), pid.derivative_time_s, pid.setpoint_weight, pid.derivative_filter
+    )
