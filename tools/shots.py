@@ -43,6 +43,7 @@ def live_run(page: Page, stack: Stack) -> None:
     page.press("Record a run")
     page.press("Heat…")
     page.press("Write it")
+    page.see("switch closed", 30)
 
 
 def main() -> None:
@@ -59,7 +60,9 @@ def main() -> None:
                     for i, display in enumerate(("60.4", "60.5", "60.4"), 1):
                         page.fill(f"Display {i}", display)
                         page.fill(f"Reference {i}", "60.0")
-                    page.see("After this the display will read")
+                    page.press("Thermometer with a certificate")
+                    page.fill("Reference, standard uncertainty", "0.05")
+                    page.see("CORRECT IT")
                     page.driver.execute_script("document.getElementById('work').scrollTop = 0")
                 if name == "mistake":
                     for i, (shown, true) in enumerate((("765.1", "800"), ("466", "500")), 1):

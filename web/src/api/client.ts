@@ -35,8 +35,7 @@ export function cookie(name: string): string {
 }
 
 /** What is said of a write to hardware that was not answered in time: never that nothing happened. */
-const TOO_LATE =
-  'No answer in time. What reached the controller is not known: look at its display, and at the main switch if it heats.'
+const TOO_LATE = 'No answer in time. What reached the controller is not known: look at its display, and at the main switch if it heats.'
 
 const withToken: Middleware = {
   onRequest({ request }) {

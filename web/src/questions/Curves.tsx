@@ -44,6 +44,7 @@ function drawn(curves: Picture, unit: Unit, ink: Ink) {
     faint: { color: ink.line, width: 1.5 },
   }
   const named = new Set<string>()
+  const places = placed(curves)
   return {
     ...base,
     tooltip: { show: false },
@@ -90,8 +91,8 @@ function drawn(curves: Picture, unit: Unit, ink: Ink) {
             ? {
                 markPoint: beside(
                   said(l.name, unit),
-                  point(...middle(l)),
-                  nearLeft(l, curves),
+                  point(...places.get(l)!),
+                  nearLeft(places.get(l)![0], curves),
                   l.sort === 'limit' ? ink.danger : l.sort === 'main' ? ink.cable : ink.dim,
                   ink,
                 ),
@@ -108,12 +109,18 @@ function drawn(curves: Picture, unit: Unit, ink: Ink) {
         itemStyle: { color: ink.ink },
         label: {
           show: true,
-          position: 'top',
+          position: 'bottom',
           color: ink.ink,
           fontFamily: ink.words,
           fontSize: 15,
           fontWeight: 600,
-          formatter: (p: { dataIndex: number }) => said(curves.marks[p.dataIndex]?.label ?? '', unit),
+          formatter: (p: { dataIndex: number }) =>
+            said(
+              curves.marks.findIndex((m) => m.label === curves.marks[p.dataIndex]?.label) === p.dataIndex
+                ? curves.marks[p.dataIndex]!.label
+                : '',
+              unit,
+            ),
         },
       },
     ],
@@ -126,17 +133,29 @@ const plain = (v: number) => {
   return text.length > 6 ? '' : mark(text)
 }
 
-function middle(line: Picture['lines'][number]): [number, number] {
-  const drawnAt = line.x.map((_, i) => i).filter((i) => line.y[i] != null)
-  const i = drawnAt[Math.floor(drawnAt.length * (line.sort === 'other' ? 0.72 : 0.38))] ?? 0
-  return [line.x[i] ?? 0, line.y[i] ?? 0]
+const ALONG = [0.12, 0.25, 0.38, 0.5, 0.62, 0.72, 0.85]
+
+/** Where each name stands along its curve: as far as can be from the marks and from the names before it. */
+function placed(curves: Picture): Map<Picture['lines'][number], [number, number]> {
+  const taken = curves.marks.map((m) => m.x)
+  const found = new Map<Picture['lines'][number], [number, number]>()
+  for (const line of curves.lines.filter((l) => l.sort !== 'faint')) {
+    const drawnAt = line.x.map((_, i) => i).filter((i) => line.y[i] != null)
+    const choices = ALONG.map((share) => drawnAt[Math.floor(drawnAt.length * share)] ?? 0)
+    const room = (i: number) => Math.min(...taken.map((x) => Math.abs(x - line.x[i]!)), Infinity)
+    const usual = choices[line.sort === 'other' ? 5 : 2]!
+    const best = taken.length ? choices.reduce((a, b) => (room(b) > room(a) ? b : a), usual) : usual
+    found.set(line, [line.x[best] ?? 0, line.y[best] ?? 0])
+    taken.push(line.x[best] ?? 0)
+  }
+  return found
 }
 
 /** A name that would run out at the left stands to the right of its curve. */
-function nearLeft(line: Picture['lines'][number], curves: Picture): boolean {
+function nearLeft(x: number, curves: Picture): boolean {
   const xs = curves.lines.flatMap((l) => [l.x[0] ?? 0, l.x.at(-1) ?? 0])
   const [low, high] = [Math.min(...xs), Math.max(...xs)]
-  return (middle(line)[0] - low) / (high - low || 1) < 0.15
+  return (x - low) / (high - low || 1) < 0.15
 }
 
 function beside(text: string, at: (number | null)[], left: boolean, color: string, ink: Ink) {

@@ -306,8 +306,8 @@ def _prefer(tried: list[Candidate]) -> tuple[dict[Priority, str], dict[Priority,
         key=lambda c: _value(c.metrics.switch_rate, never),
     )
     on_off = next(c for c in tried if c.key == "on_off")
-    swing = difference(_value(on_off.metrics.ripple, 0.0))
-    overshoot = difference(_value(calmest.metrics.overshoot, 0.0))
+    swing = difference(_value(on_off.metrics.ripple, 0.0), ".2g")
+    overshoot = difference(_value(calmest.metrics.overshoot, 0.0), ".2g")
     good_enough = (
         f"On/off would swing {swing} peak to peak, inside the window: it is good enough if you like it simple."
         if on_off.in_window
