@@ -378,6 +378,8 @@ STATED: dict[str, object] = {
     "logs.dialect.MOSTLY": 0.6,
     "logs.mapping.READINGS_C": (-273.15, 2500.0),
     "logs.guess.LAST_HOUR": 23,
+    "logs.guess.SPREADSHEET_EPOCH": 25_569.0,
+    "calibration.verdicts.LEAST_REASON": 8,
     "logs.text.MOST_CONTROLS": 0.01,
     "logs.times.CENTURY": 2000,
     "logs.times.COUNTED": {"milliseconds": 1e-3, "seconds": 1.0, "minutes": 60.0, "hours": 3600.0, "days": 86_400.0},

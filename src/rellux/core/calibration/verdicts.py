@@ -8,6 +8,7 @@ the causes are computed and compared with the pairs, and one of them is mended i
 from dataclasses import dataclass
 from enum import StrEnum
 
+from ..errors import refuse
 from ..messages import difference
 from ..sensing.sensors import NTC, sensor_range
 from ..sensing.suspects import Explanation, explain_freely, own_error
@@ -15,6 +16,9 @@ from .schools import OffsetSchool
 
 MOST_CAUSES = 4
 """Causes that are named: those that fit best (our choice)."""
+
+LEAST_REASON = 8
+"""Letters of a reason for entering an offset against the advice: some words."""
 
 
 class Advice(StrEnum):
@@ -108,3 +112,9 @@ def raw_reading(display_c: float, existing_c: float, setpoint_c: float | None, s
     if school is OffsetSchool.ADDED_TO_READING or setpoint_c is None:
         return display_c - existing_c
     return setpoint_c + existing_c
+
+
+def check_entering(advice: Advice, says: str, reason: str) -> None:
+    """Raises ``Refused`` where an error too large is to be entered without a reason; other advice may be passed over."""
+    if advice is Advice.FIND_CAUSE and len(reason) < LEAST_REASON:
+        raise refuse("anyway", f"{SAYS[advice]}: {says}", "record it as found, or say why all the same")

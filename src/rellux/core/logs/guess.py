@@ -28,6 +28,8 @@ SLOW_S = 200.0
 """Seconds between rows above which a count without a unit is asked for: it may be milliseconds (our choice)."""
 SPREADSHEET_DAYS = (20_000.0, 80_000.0)
 """Days since 1900 as spreadsheets count them, 1954…2119."""
+SPREADSHEET_EPOCH = 25_569.0
+"""1 January 1970 in such days."""
 SPREADSHEET_STEP = 0.2
 """Days between rows below which such a count is one: a log has a row every few hours at least."""
 LAST_HOUR = 23

@@ -10,7 +10,7 @@ from ..process.cycles import cycle, predicted_swing, pulse_ripple
 from ..process.models import FOPDT
 from ..sensing.sensors import describe, sensor_range, tolerance
 from ..units import Kind
-from .loop_checks import check_loop
+from .loop_checks import check_loop, holding_duty
 from .parameters import Sheet, settings_from
 from .proposals import RigFacts, headroom
 
@@ -189,7 +189,7 @@ def _period(sheet: Sheet, facts: RigFacts) -> list[Finding]:
 def _ripple(period: float, process: FOPDT | None, facts: RigFacts) -> tuple[Figure, ...]:
     if process is None:
         return ()
-    duty = min((facts.purpose.working_c - facts.purpose.ambient_c) / process.full_power_rise_c, 1.0)
+    duty = holding_duty(process, facts.purpose)
     return (
         Figure(
             "ripple from the control period",

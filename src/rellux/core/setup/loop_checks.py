@@ -5,6 +5,7 @@ from math import pi
 from ..findings import Finding, Proposal, Severity
 from ..messages import difference, percent, quantity, temperature
 from ..process.cycles import pulse_ripple
+from ..process.models import FOPDT
 from ..purpose.purpose import Purpose
 from .parameters import Sheet
 from .proposals import PERIODS, RigFacts, propose
@@ -36,6 +37,11 @@ def check_loop(sheet: Sheet, facts: RigFacts) -> list[Finding]:
     elif sheet["mode"] == "on_off":
         found.append(_hysteresis(sheet, facts))
     return [f for f in found if f]
+
+
+def holding_duty(process: FOPDT, p: Purpose) -> float:
+    """Share of full power that holds the working temperature, by the identified process; 1 where all of it does not."""
+    return min((p.working_c - p.ambient_c) / process.full_power_rise_c, 1.0)
 
 
 def window_c(p: Purpose) -> float:
@@ -157,8 +163,7 @@ def _period(sheet: Sheet, facts: RigFacts) -> Finding | None:
     if facts.process is None:
         return None
     p, period, room = facts.process, float(sheet["period_s"]), window_c(facts.purpose)
-    duty = min((facts.purpose.working_c - facts.purpose.ambient_c) / p.full_power_rise_c, 1.0)
-    ripple = pulse_ripple(p, duty, period)
+    ripple = pulse_ripple(p, holding_duty(p, facts.purpose), period)
     if ripple <= RIPPLE_SHARE * room:
         return None
     return Finding(
@@ -174,9 +179,8 @@ def _period(sheet: Sheet, facts: RigFacts) -> Finding | None:
 
 def _output_limit(sheet: Sheet, facts: RigFacts) -> Finding | None:
     limit = float(sheet["output_high"])
-    rise = facts.purpose.working_c - facts.purpose.ambient_c
-    needed = LEAST_OUTPUT if facts.process is None else 100.0 * rise / facts.process.full_power_rise_c
-    if limit >= min(needed, 100.0):
+    needed = LEAST_OUTPUT if facts.process is None else 100.0 * holding_duty(facts.process, facts.purpose)
+    if limit >= needed:
         return None
     told = (
         "hardly any heat"

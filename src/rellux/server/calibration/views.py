@@ -13,7 +13,7 @@ from rellux.core.calibration.offsets import OffsetResult, OffsetRule, Pair, work
 from rellux.core.calibration.references import Reference, references
 from rellux.core.calibration.schools import SAYS, OffsetSchool, converted
 from rellux.core.calibration.verdicts import SAYS as SAYS_ADVICE
-from rellux.core.calibration.verdicts import Advice
+from rellux.core.calibration.verdicts import check_entering
 from rellux.core.errors import refuse
 from rellux.core.sensing.sensors import tolerance
 from rellux.core.spine import Station
@@ -26,9 +26,6 @@ from rellux.server.setup.models import Sheet
 
 from .domain import offset_of
 from .models import Calibration
-
-LEAST_REASON = 8
-"""Letters of a reason for entering an offset against the advice: some words."""
 
 
 @dataclass(frozen=True)
@@ -168,10 +165,8 @@ class CalibrationDetail(APIView):
         with changing(slug, given.revision) as rig:
             rule, result = _worked_out(rig, given.offset)
             why = given.anyway.strip()
-            if given.enter and result.verdict is Advice.FIND_CAUSE and len(why) < LEAST_REASON:
-                raise refuse(
-                    "anyway", f"find the cause first: {result.advice}", "record it as found, or say why all the same"
-                )
+            if given.enter:
+                check_entering(result.verdict, result.advice, why)
             as_left = result.to_enter.value if given.enter else rule.existing_c
             Calibration.objects.create(
                 rig=rig,

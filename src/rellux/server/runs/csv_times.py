@@ -8,6 +8,7 @@ import pyarrow.compute as pc
 import pyarrow.csv
 from numpy.typing import NDArray
 
+from rellux.core.logs.guess import SPREADSHEET_EPOCH, UNIX_MS, UNIX_S
 from rellux.core.logs.stamps import taken_apart
 from rellux.core.logs.times import (
     CLOCK,
@@ -33,12 +34,12 @@ def times(table: pa.Table, log: Log) -> tuple[Array, datetime | None]:
     form = log.mapping.time_format
     if form in COUNTS:
         values = numbers(table, log, "time") * COUNTS[form]
-        if form == "seconds" and len(values) and np.nanmax(values) > 1e8:  # counted from 1970 all the same
-            values = values / 1000.0 if np.nanmax(values) > 1e11 else values
+        if form == "seconds" and len(values) and np.nanmax(values) > UNIX_S:  # counted from 1970 all the same
+            values = values / 1000.0 if np.nanmax(values) > UNIX_MS else values
             form = "unix"
         first = _first(values)
         if form == "days":
-            return values - first, datetime.fromtimestamp(first - 25_569 * 86_400.0, UTC).replace(
+            return values - first, datetime.fromtimestamp(first - SPREADSHEET_EPOCH * DAY_S, UTC).replace(
                 tzinfo=None
             ).astimezone()
         return (values - first, datetime.fromtimestamp(first, UTC)) if form.startswith("unix") else (values, None)
