@@ -7,7 +7,8 @@ import pytest
 
 from rellux.core.errors import Refused
 from rellux.core.heating.conductor_tables import Practice
-from rellux.core.heating.conductors import size, usual_run
+from rellux.core.heating.conductors import size
+from rellux.core.heating.run_of_wire import usual_run
 from rellux.core.parts.chain import chain
 from rellux.core.purpose.purpose import Purpose, RigKind, Supply
 from rellux.core.questions import QUESTIONS

@@ -8,8 +8,9 @@ from hypothesis import strategies as st
 
 from rellux.core.errors import Refused
 from rellux.core.heating.conductor_tables import IEC_B1, IEC_CORD, NEC_310_16, Practice
-from rellux.core.heating.conductors import Insulation, Laying, Run, ambient_factor, area_of, size
-from rellux.core.heating.protection import adiabatic_k, fault_loop, withstands
+from rellux.core.heating.conductors import ambient_factor, area_of, size
+from rellux.core.heating.run_of_wire import Behind, Insulation, Laying, Run
+from rellux.core.heating.short_circuit import adiabatic_k, fault_loop, withstands
 from rellux.core.heating.wire import awg_area_mm2, awg_diameter_mm, nearest_awg, ohm_per_metre
 from rellux.core.questions import QUESTIONS
 
@@ -211,3 +212,55 @@ def test_k_is_that_of_the_standards_table(insulation, k):
     """IEC 60364-4-43 table 43A: 115 and 143 for copper; let-through is k² S²."""
     assert adiabatic_k(insulation) == pytest.approx(k, abs=0.6)
     assert withstands(1.5, insulation) == pytest.approx((k * 1.5) ** 2, rel=0.01)
+
+
+def rules(**values):
+    answer = QUESTIONS["wire"].ask({"current_a": 4.0, **values})
+    return answer.headline.split(" (")[0], {f.rule for f in answer.findings}
+
+
+@pytest.mark.parametrize(
+    ("values", "answer"),
+    [
+        # protected against overload, a 16 A breaker asks for 1.5 mm²
+        ({"behind_a": 16.0}, ("1.5 mm²", set())),
+        # a load that cannot overload it: the short circuit decides, by hand: 250² × 0.1 s = 6250 A²s, 0.75 mm² stands
+        # (115 × 0.75)² = 7439, and 273 A brings 7453
+        ({"behind_a": 16.0, "cannot_overload": True, "fault_a": 250.0}, ("0.75 mm²", {"wire.short-circuit-only"})),
+        ({"behind_a": 16.0, "cannot_overload": True, "fault_a": 274.0}, ("1.0 mm²", {"wire.short-circuit-only"})),
+        # unknown: what a breaker of class 3 may let through, 35 000 A²s, asks for 1.63 mm²
+        ({"behind_a": 16.0, "cannot_overload": True}, ("2.5 mm²", set())),
+        # far end of 20 m: 230 V / (2.3 Ω + 40 m × 15.6 mΩ × 1.039) = 78 A does not open 16 A of curve B (80 A), 1.5 mm² does
+        ({"behind_a": 16.0, "cannot_overload": True, "fault_a": 100.0, "length_m": 20.0}, ("1.5 mm²", set())),
+        # control wires: never below 0.75 mm², with a fuse of their own behind a large breaker only
+        ({"current_a": 0.2, "serves": "control"}, ("0.75 mm²", set())),
+        ({"current_a": 0.2, "serves": "control", "behind_a": 32.0}, ("0.75 mm²", {"wire.own-fuse"})),
+        ({"current_a": 0.2}, ("0.75 mm²", set())),
+        # a plug near its rating for hours
+        ({"current_a": 11.8, "plug_a": 13.0}, ("1.25 mm²", {"wire.plug-hours"})),
+        ({"current_a": 11.6, "plug_a": 13.0}, ("1.25 mm²", set())),
+        ({"current_a": 12.1, "plug_a": 15.0, "practice": "nec"}, ("14 AWG", {"wire.plug-hours"})),
+    ],
+)
+def test_what_protects_a_wire_and_what_it_serves(values, answer):
+    assert rules(**values) == answer
+
+
+@pytest.mark.parametrize(
+    ("current", "run", "answer"),
+    [
+        # IEC 60204-1 table 6, B1, 40 °C: 1.5 mm² carries 13.5 A, 2.5 mm² 18.3 A
+        (13.0, cord(laying=Laying.INSIDE, ambient_c=40), ("1.5 mm²", 13)),
+        (13.6, cord(laying=Laying.INSIDE, ambient_c=40), ("2.5 mm²", 16)),
+        (13.0, cord(laying=Laying.INSIDE, ambient_c=45), ("2.5 mm²", 13)),
+        # NEC 402.5: 18 AWG 6 A, and 240.5(B)(2): behind 20 A up to 15 m, beyond that by its own ampacity
+        (4.8, cord(practice=Practice.NEC, laying=Laying.INSIDE, behind=Behind(20)), ("18 AWG", 20)),
+        (4.9, cord(practice=Practice.NEC, laying=Laying.INSIDE, behind=Behind(20)), ("16 AWG", 20)),
+        (4.8, cord(practice=Practice.NEC, laying=Laying.INSIDE, behind=Behind(20), length_m=15.1), ("16 AWG", 20)),
+        (4.8, cord(practice=Practice.NEC, laying=Laying.INSIDE, behind=Behind(30)), ("14 AWG", 30)),
+    ],
+)
+def test_single_wires_inside_equipment_by_their_own_tables(current, run, answer):
+    assert chosen(current, run) == answer
+    with pytest.raises(Refused, match="hours"):
+        size(40.0, replace(run, behind=Behind(20)))

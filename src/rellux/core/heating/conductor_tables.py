@@ -40,6 +40,12 @@ NEC_CORD: dict[int, dict[str, float]] = {
     2: {"18 AWG": 10, "16 AWG": 13, "14 AWG": 18, "12 AWG": 25, "10 AWG": 30},
     3: {"18 AWG": 7, "16 AWG": 10, "14 AWG": 15, "12 AWG": 20, "10 AWG": 25},
 }
+NEC_FIXTURE: dict[str, float] = {"18 AWG": 6, "16 AWG": 8, "14 AWG": 17, "12 AWG": 23, "10 AWG": 28}
+"""Fixture wire: NEC 402.5."""
+NEC_FIXTURE_TAP: dict[str, tuple[float, float]] = {
+    "18 AWG": (20, 15.0), "16 AWG": (20, 30.0), "14 AWG": (30, 1e9), "12 AWG": (50, 1e9), "10 AWG": (50, 1e9),
+}  # fmt: skip
+"""Largest breaker in A it may hang behind, and up to which length in m: NEC 240.5(B)(2)."""
 NEC_TOGETHER = ((3, 1.0), (6, 0.8), (9, 0.7), (20, 0.5), (30, 0.45), (40, 0.40))
 """Up to so many loaded conductors together, the factor: NEC 310.15(C)(1)."""
 
@@ -54,6 +60,11 @@ IEC_CORD: dict[int, dict[float, float]] = {
     2: {0.5: 3, 0.75: 6, 1.0: 10, 1.25: 13, 1.5: 16, 2.5: 25, 4: 32},
     3: {0.5: 3, 0.75: 6, 1.0: 10, 1.5: 16, 2.5: 20, 4: 25},
 }
+IEC_INSIDE: dict[float, float] = {
+    0.75: 8.6, 1.0: 10.3, 1.5: 13.5, 2.5: 18.3, 4: 24, 6: 31, 10: 44, 16: 59, 25: 77,
+}  # fmt: skip
+"""Single wires inside equipment, at 40 °C around them, 70 °C insulation: IEC 60204-1 table 6, method B1."""
+INSIDE_AMBIENT_C = 40.0
 IEC_TOGETHER = ((1, 1.0), (2, 0.8), (3, 0.7), (4, 0.65), (5, 0.6), (6, 0.57), (9, 0.5))
 """Up to so many circuits together, the factor: IEC 60364-5-52 table B.52.17."""
 

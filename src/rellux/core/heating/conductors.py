@@ -14,7 +14,6 @@ codes; the local code overrules.
 
 from collections.abc import Mapping
 from dataclasses import dataclass
-from enum import StrEnum
 from functools import cache
 from math import ceil, sqrt
 
@@ -24,17 +23,22 @@ from .conductor_tables import (
     BREAKERS,
     IEC_B1,
     IEC_CORD,
+    IEC_INSIDE,
     IEC_TOGETHER,
+    INSIDE_AMBIENT_C,
     NEC_310_16,
     NEC_CORD,
+    NEC_FIXTURE,
+    NEC_FIXTURE_TAP,
     NEC_SMALL,
     NEC_TOGETHER,
     Conductor,
     Practice,
 )
+from .run_of_wire import CORD_LIMIT_C, ENDS_C, TABLE_AMBIENT_C, Laying, Run, insulation_limit
+from .short_circuit import short_circuit_fault
 from .wire import COPPER_PER_KELVIN, awg_area_mm2, ohm_per_metre
 
-TABLE_AMBIENT_C = 30.0
 COLDEST_ROW_C = 10.0
 """Ambient temperature of the coldest row of both codes' correction tables."""
 ROW_C = 5.0
@@ -44,54 +48,6 @@ CONTINUOUS_FACTOR = {Practice.IEC: 1.0, Practice.NEC: 1.25}
 SAME = 1e-9
 """Relative slack of comparisons, for numbers that are equal on paper."""
 HOTTEST_COLUMN_C = 90
-
-
-class Laying(StrEnum):
-    """How the conductor runs."""
-
-    CORD = "cord"
-    CONDUIT = "conduit"
-
-
-class Insulation(StrEnum):
-    """Insulation by the conductor temperature it stands for good."""
-
-    PVC = "pvc"
-    XLPE = "xlpe"
-    SILICONE = "silicone"
-    PTFE = "ptfe"
-    GLASS = "glass"
-
-
-LIMIT_C = {
-    Practice.IEC: {Insulation.PVC: 70, Insulation.XLPE: 90},
-    Practice.NEC: {Insulation.PVC: 75, Insulation.XLPE: 90},
-}
-HOT_LIMIT_C = {Insulation.SILICONE: 180, Insulation.PTFE: 250, Insulation.GLASS: 400}
-CORD_LIMIT_C = 60
-ENDS_C = {Practice.IEC: 70, Practice.NEC: 60}
-"""What terminals stand where nothing is marked: IEC 60947-1 tests them with 70 °C wire; NEC 110.14(C) to 100 A."""
-
-
-@dataclass(frozen=True)
-class Run:
-    """A run of wire: ``cores`` loaded (2, or 3 for three-phase), ``together`` circuits (IEC) or loaded conductors (NEC)
-    in one bundle, ``length_m`` one way, ``voltage_v`` between the conductors; terminals of ``terminal_c`` (0: unmarked)."""
-
-    practice: Practice
-    laying: Laying
-    insulation: Insulation
-    cores: int
-    ambient_c: float
-    together: int
-    length_m: float
-    voltage_v: float
-    terminal_c: int = 0
-
-    @property
-    def ends_c(self) -> int:
-        """Temperature in °C its ends stand."""
-        return self.terminal_c or ENDS_C[self.practice]
 
 
 @dataclass(frozen=True)
@@ -124,26 +80,6 @@ class Sizing:
     @property
     def best(self) -> Size | None:
         return None if self.chosen is None else self.sizes[self.chosen]
-
-
-def usual_laying(practice: Practice) -> Laying:
-    """How a rig's own wires are taken to run: flexible cord (IEC), building wire in a raceway (NEC)."""
-    return Laying.CORD if practice is Practice.IEC else Laying.CONDUIT
-
-
-def usual_run(practice: Practice, cores: int, voltage_v: float, length_m: float = 3.0) -> Run:
-    """A rig's own run where nothing else is said: PVC at 30 °C, not bundled, ends unmarked."""
-    insulation = Insulation.PVC
-    return Run(practice, usual_laying(practice), insulation, cores, TABLE_AMBIENT_C, 1, length_m, voltage_v)
-
-
-def insulation_limit(run: Run) -> float:
-    """Temperature in °C the insulation stands."""
-    if run.insulation in HOT_LIMIT_C:
-        return HOT_LIMIT_C[run.insulation]
-    if run.laying is Laying.CORD:
-        return CORD_LIMIT_C
-    return LIMIT_C[run.practice][run.insulation]
 
 
 def ambient_factor(limit_c: float, ambient_c: float) -> float:
@@ -195,15 +131,37 @@ def highest_breaker(practice: Practice, ampacity_a: float, label: str = "") -> f
 
 def size(current_a: float, run: Run) -> Sizing:
     """Every size for this load. Raises ``Refused`` for what the tables do not cover."""
-    breaker, limit = breaker_for(current_a, run.practice), insulation_limit(run)
+    breaker, limit = _breaker(current_a, run), insulation_limit(run)
     factor = ambient_factor(limit, run.ambient_c) * grouping_factor(run.practice, run.together)
-    column = CORD_LIMIT_C if run.laying is Laying.CORD else int(min(limit, HOTTEST_COLUMN_C))
+    column = {
+        Laying.CORD: CORD_LIMIT_C,
+        Laying.CONDUIT: int(min(limit, HOTTEST_COLUMN_C)),
+        Laying.INSIDE: ENDS_C[run.practice],
+    }[run.laying]
     survives = _hotter(column, limit)
     table = {k: a * survives for k, a in _table(run, column).items()}
     ends = _at_ends(run)
     sizes = tuple(_size(k, base, ends[k], factor, limit, current_a, breaker, run) for k, base in table.items())
     chosen = next((i for i, s in enumerate(sizes) if not s.wrong), None)
     return Sizing(run, breaker, sizes, chosen, limit)
+
+
+def _breaker(current_a: float, run: Run) -> float:
+    if run.behind is None:
+        return breaker_for(current_a, run.practice)
+    most = run.behind.breaker_a / CONTINUOUS_FACTOR[run.practice]
+    if current_a > most + SAME:
+        reason = f"a {quantity(run.behind.breaker_a, 'A')} breaker carries {quantity(most, 'A', '.1f')} for hours"
+        raise refuse("current_a", reason, f"up to {quantity(most, 'A', '.1f')}, or a larger breaker")
+    return run.behind.breaker_a
+
+
+def highest_breaker_of(run: Run, label: str, allowed_a: float) -> float:
+    """Largest breaker in A that protects this size, laid as it is and carrying ``allowed_a`` here, against an overload."""
+    if run.practice is Practice.NEC and run.laying is Laying.INSIDE:
+        most, length = NEC_FIXTURE_TAP[label]
+        return most if run.length_m <= length else highest_breaker(run.practice, allowed_a, label)
+    return highest_breaker(run.practice, allowed_a, label if run.laying is Laying.CONDUIT else "")
 
 
 @cache
@@ -243,11 +201,19 @@ def _metric(area_mm2: float) -> str:
 def _table(run: Run, column_c: int) -> dict[str, float]:
     """Ampacity at 30 °C by size, for the way it is laid and a column of the table."""
     table: Mapping[float, float] | Mapping[str, float]
-    if run.practice is Practice.IEC:
-        table = IEC_CORD[run.cores] if run.laying is Laying.CORD else IEC_B1[(column_c, run.cores)]
+    if run.laying is Laying.CORD:
+        table = IEC_CORD[run.cores] if run.practice is Practice.IEC else NEC_CORD[run.cores]
+    elif run.laying is Laying.INSIDE:
+        table = _inside() if run.practice is Practice.IEC else NEC_FIXTURE
     else:
-        table = NEC_CORD[run.cores] if run.laying is Laying.CORD else NEC_310_16[column_c]
+        table = IEC_B1[(column_c, run.cores)] if run.practice is Practice.IEC else NEC_310_16[column_c]
     return {k if isinstance(k, str) else _metric(k): a for k, a in table.items()}
+
+
+def _inside() -> dict[float, float]:
+    """Wires inside equipment, brought from their table's ambient to that of the others."""
+    here = ambient_factor(ENDS_C[Practice.IEC], INSIDE_AMBIENT_C)
+    return {mm2: a / here for mm2, a in IEC_INSIDE.items()}
 
 
 def _hotter(known_c: float, limit_c: float) -> float:
@@ -258,13 +224,16 @@ def _hotter(known_c: float, limit_c: float) -> float:
 
 
 def _at_ends(run: Run) -> dict[str, float]:
-    """What each size may carry so that its ends stay within what they stand. Cords are rated for such ends already."""
+    """What each size may carry so that its ends stay within what they stand. Cords are rated for such ends already; inside
+    equipment the ends are as warm as its table takes them to be."""
     ends = run.ends_c
     if run.laying is Laying.CORD or run.practice is Practice.NEC:
         return _table(run, max(c for c in NEC_310_16 if c <= max(ends, min(NEC_310_16))))
-    column = 70 if ends < HOTTEST_COLUMN_C else HOTTEST_COLUMN_C
+    inside = run.laying is Laying.INSIDE
+    column = ENDS_C[Practice.IEC] if inside or ends < HOTTEST_COLUMN_C else HOTTEST_COLUMN_C
     cooler = sqrt((min(ends, column) - TABLE_AMBIENT_C) / (column - TABLE_AMBIENT_C))
-    return {k: a * cooler for k, a in _table(run, column).items()}
+    warm = ambient_factor(column, INSIDE_AMBIENT_C) if inside else 1.0
+    return {k: a * cooler * warm for k, a in _table(run, column).items()}
 
 
 def area_of(label: str) -> float:
@@ -290,6 +259,8 @@ def _size(
 
 
 def _wrong(label: str, ends: float, allowed: float, load: float, breaker: float, run: Run) -> list[str]:
+    if area_of(label) * ROUNDED < run.least_mm2:
+        return [f"for this use {quantity(run.least_mm2, 'mm²')} is the least, whatever it carries"]
     needed = load * CONTINUOUS_FACTOR[run.practice]
     if ends < needed - SAME:
         at = f"at its {temperature(run.ends_c)} terminals it carries {quantity(ends, 'A', '.0f')}"
@@ -297,7 +268,10 @@ def _wrong(label: str, ends: float, allowed: float, load: float, breaker: float,
         return [f"{at}, less than {nec if run.practice is Practice.NEC else quantity(load, 'A', '.1f')}"]
     if allowed < load - SAME:
         return [f"it may carry {quantity(allowed, 'A', '.1f')} here and the load is {quantity(load, 'A', '.1f')}"]
-    highest = highest_breaker(run.practice, allowed, label if run.laying is Laying.CONDUIT else "")
+    highest = highest_breaker_of(run, label, allowed)
+    if run.behind and not run.behind.overload:
+        short = short_circuit_fault(run, area_of(label), ohm_per_metre(label, area_of(label), run.ambient_c))
+        return [short] if short else []
     if breaker > highest + SAME:
         carries = f"it may carry {quantity(allowed, 'A', '.1f')} here"
         return [

@@ -1,26 +1,16 @@
-"""Breaker and conductor of a rig with their derivations; what a breaker asks of the earth loop and of a short circuit."""
+"""Breaker and conductor of a rig with their derivations."""
 
 from dataclasses import dataclass, replace
-from math import log, sqrt
 
 from ..errors import refuse
 from ..explain import Figure, Input
 from ..units import Kind
 from .conductor_tables import SCHOOL, SOURCE, Practice
-from .conductors import CONTINUOUS_FACTOR, Insulation, Laying, Size, Sizing, size, usual_run
+from .conductors import CONTINUOUS_FACTOR, Size, Sizing, size
+from .run_of_wire import Laying, usual_run
 
-AT_ONCE = {"B": 5.0, "C": 10.0, "D": 20.0}
-"""Multiples of its rating at which a breaker of each curve surely opens at once (IEC 60898)."""
-PLUG_TAKES_MM2 = {
-    Practice.IEC: {10.0: 1.0, 13.0: 1.5, 16.0: 2.5, 32.0: 6.0, 63.0: 16.0},
-    Practice.NEC: {15.0: 3.31, 20.0: 3.31, 30.0: 5.26, 50.0: 13.3},
-}
-"""Largest conductor that goes into a plug's terminals, mm², by its rating (from memory of the standards)."""
 FUSE_AT_ONCE = 10.0
-"""The same of a usual fuse, for 0.4 s (common practice, no source)."""
-ENDS_AT_C = {Insulation.PVC: (70.0, 160.0), Insulation.XLPE: (90.0, 250.0), Insulation.SILICONE: (180.0, 350.0)}
-"""Conductor temperature in °C before and after a short circuit, copper: IEC 60364-5-54 annex A and BS 7671 table 43.1, from
-memory. PTFE and glass are taken as silicone: their joints and terminals decide (our choice)."""
+"""Multiple of its rating at which a usual fuse surely opens within 0.4 s (common practice, no source)."""
 
 
 @dataclass(frozen=True)
@@ -77,27 +67,3 @@ def size_protection(load_current_a: float, practice: Practice, cores: int = 2) -
         symbol="S",
     )
     return Protection(breaker, conductor, area)
-
-
-def fault_loop(to_earth_v: float, breaker_a: float, curve: str = "B") -> float:
-    """Largest earth-fault loop impedance in Ω with which a breaker opens at once: ``Z_s = U₀/(k I_n)`` (IEC 60364-4-41).
-
-    >>> round(fault_loop(230, 16), 3)
-    2.875
-    """
-    return to_earth_v / (AT_ONCE[curve] * breaker_a)
-
-
-def adiabatic_k(insulation: Insulation) -> float:
-    """k of copper in A√s/mm²: ``226 √ln(1 + (θ_f − θ_i)/(234.5 + θ_i))`` (IEC 60364-5-54 annex A).
-
-    >>> round(adiabatic_k(Insulation.PVC)), round(adiabatic_k(Insulation.XLPE))
-    (115, 143)
-    """
-    before, after = ENDS_AT_C.get(insulation, ENDS_AT_C[Insulation.SILICONE])
-    return 226.0 * sqrt(log(1.0 + (after - before) / (234.5 + before)))
-
-
-def withstands(area_mm2: float, insulation: Insulation) -> float:
-    """Let-through in A²s a conductor stands in a short circuit: ``k² S²`` (IEC 60364-4-43)."""
-    return (adiabatic_k(insulation) * area_mm2) ** 2

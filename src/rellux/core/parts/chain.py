@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from ..explain import Figure, Input
 from ..heating.conductor_tables import Practice
 from ..heating.loads import element_resistance
+from ..heating.plugs import COOL_SHARE, DC_PLUGS_A, NEC_PLUG_SHARE, PLUGS_A
 from ..heating.protection import Protection, size_protection
 from ..heating.switches import heat_sink, relay_life, ssr_dissipation
 from ..messages import quantity
@@ -15,13 +16,6 @@ from ..units import Kind
 from ..wiring.generate import Actuator, Choice, Output, actuator_rating, loaded_cores, switch_rating
 
 BOX_AMBIENT_C = 40.0
-PLUGS_A = {Practice.IEC: (10.0, 13.0, 16.0, 32.0, 63.0), Practice.NEC: (15.0, 20.0, 30.0, 50.0)}
-"""Ratings of plugs and inlets of mains, from memory of the standards."""
-DC_PLUGS_A = (3.0, 5.0, 10.0, 15.0, 30.0, 45.0)
-"""Ratings of usual low-voltage connectors, from memory of data sheets."""
-NEC_PLUG_SHARE, COOL_SHARE = 0.8, 0.9
-"""A plug carries 80 % of its rating for hours (NEC 210.21, 210.23, from memory). IEC lets it carry all of it, but near it contacts
-overheat in hours: nine tenths is what is proposed (common practice, no source)."""
 
 
 @dataclass(frozen=True)

@@ -1,8 +1,9 @@
 """What is wrong with the parts of a chain: whatever carries more than it may."""
 
 from ..findings import Finding, Severity, worst_first
+from ..heating.plugs import COOL_SHARE
 from ..messages import of_kind, percent
-from .chain import COOL_SHARE, Chain, Piece
+from .chain import Chain, Piece
 
 HEATER_SHARE = 1.1
 """A heater's power may lie this far above its nameplate (common practice, ±5 % of voltage)."""

@@ -2,7 +2,8 @@
 
 from ...explain import Figure, Input
 from ...findings import Finding, Severity
-from ...heating.protection import AT_ONCE, FUSE_AT_ONCE
+from ...heating.protection import FUSE_AT_ONCE
+from ...heating.short_circuit import AT_ONCE
 from ...messages import quantity
 from ...units import Kind
 from ..circuit.earthing import Earthing, earthing_of
