@@ -41,6 +41,7 @@ from rellux.core.sensing import (
     thermistors,
 )
 from rellux.core.sensing.suspects import explain_pairs
+from rellux.core.sensing.unknown import Seen, identify_probe
 from rellux.core.setup.checks import check_sheet
 from rellux.core.setup.proposals import RigFacts, propose
 from rellux.core.tuning.fit_verdict import FitVerdict
@@ -314,4 +315,11 @@ BEHAVIOUR |= {
     "logs.guess.UNIX_MS": edge(lambda x: counted(1.0, x) == "unix_ms", 9.9e10, 1.01e11),
     "logs.times.NIGHT_S": upto(lambda x: put_back(x) is not None, 15_900.0, 16_500.0),
     "logs.times.LONGEST_S": upto(accepted(lambda x: check_span(np.array([0.0, x * 86_400.0]))), 365.9, 366.1),
+}
+
+BEHAVIOUR |= {
+    "sensing.unknown.OPEN_OHM": edge(lambda x: identify_probe(Seen(ohm=x)).is_open, 0.99e6, 1.01e6),
+    "sensing.unknown.LEAST_WARMING_C": edge(
+        accepted(lambda x: identify_probe(Seen(ohm=100.0, warm_c=20.0 + x, warm_ohm=103.0))), 7.9, 8.1
+    ),
 }

@@ -29,6 +29,22 @@ def stated(constant: str, value: object) -> bool:
 
 
 STATED: dict[str, object] = {
+    "questions.sensor.two_sensors.MOST_CAUSES": 4,
+    "questions.sensor.unknown_probe.MANY": 3,
+    "questions.sensor.which_sensor.TENS_S": 10.0,
+    "questions.sensor.which_sensor.COLD_JUNCTION_C": 1.0,
+    "sensing.choosing.BEAD": 0.36,
+    "sensing.choosing.SAME": 1.02,
+    "sensing.unknown.CLASS_OHM_SHARE": 0.02,
+    "sensing.unknown.COUPLE_OHM": 300.0,
+    "sensing.unknown.LEAD_OHM": 12.0,
+    "sensing.unknown.KTY_PER_K": 0.0078,
+    "sensing.unknown.NI_PER_K": 0.0055,
+    "sensing.unknown.NTC_FALLS": (-0.065, -0.02),
+    "sensing.unknown.NTC_OHM": (200.0, 2e6),
+    "sensing.unknown.MV_SHARE": 0.06,
+    "sensing.unknown.MV_SLACK": 0.12,
+    "sensing.unknown.SLOPE_SHARE": 0.25,
     "heating.conductor_tables.INSIDE_AMBIENT_C": 40.0,
     "questions.wire.form.LEAST_CONTROL_MM2": {"cord": 0.75, "conduit": 0.75, "inside": 0.5},
     "heating.short_circuit.OPENS_WITHIN_S": 0.1,
@@ -232,6 +248,9 @@ STATED: dict[str, object] = {
 """Values stated a second time: what they decide is tested by range, in the tests of their subject, not at the very number."""
 
 SEALED = {
+    "sensing.choosing.JUNCTION_FACTOR": "0a72065ec106",
+    "sensing.choosing.PROBE_LIMITS_C": "de6c8eda18d7",
+    "sensing.choosing.WIRE_LIMITS_C": "426a935f2c36",
     "heating.conductor_tables.IEC_INSIDE": "b60ff93b4362",
     "heating.conductor_tables.NEC_FIXTURE": "08850978f230",
     "heating.conductor_tables.NEC_FIXTURE_TAP": "e8c81ce9678c",

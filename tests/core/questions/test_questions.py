@@ -295,7 +295,7 @@ def chosen(key, **values):
     [
         ({"working_c": 560, "highest_c": 620}, "N"),
         ({"working_c": 60, "highest_c": 80, "error_c": 0.7, "medium": "moved_air"}, "Pt100"),
-        ({"working_c": 300, "highest_c": 340, "atmosphere": "wet", "error_c": 5}, "T"),
+        ({"working_c": 300, "highest_c": 340, "atmosphere": "wet", "error_c": 5, "diameter_mm": 6}, "T"),
         ({"working_c": 1500, "highest_c": 1600, "error_c": 10}, "B"),
         ({"working_c": 400, "highest_c": 450, "atmosphere": "vacuum"}, "J"),
     ],

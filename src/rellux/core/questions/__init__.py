@@ -17,6 +17,8 @@ from .sensor.mistake import MISTAKE
 from .sensor.sensor_run import RUN
 from .sensor.signal import SIGNAL
 from .sensor.thermistor import THERMISTOR
+from .sensor.two_sensors import TWO
+from .sensor.unknown_probe import UNKNOWN
 from .sensor.which_sensor import CHOICE
 from .sensor.which_wire import COLOUR
 from .switch.mosfet import MOSFET
@@ -33,7 +35,9 @@ ALL: tuple[Question, ...] = (
     RUN,
     MISTAKE,
     COLOUR,
+    UNKNOWN,
     BUDGET,
+    TWO,
     SIGNAL,
     FRONT,
     THERMISTOR,

@@ -104,7 +104,7 @@ def _along(g: AlongInput) -> Answer:
                 fix="Out of sight of it, where the load is.",
             )
         )
-    if g.near == "wall" or g.immersed_mm < LEAST_IMMERSED_MM:
+    if g.near == "wall" or (g.near != "load" and g.immersed_mm < LEAST_IMMERSED_MM):
         findings.append(
             Finding(
                 "along.wall",
