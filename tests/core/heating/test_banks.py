@@ -9,7 +9,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from rellux.core.errors import Refused
-from rellux.core.heating.banks import VOLTAGES, Bank, BankSupply, Load, solve, terminals
+from rellux.core.heating.banks import VOLTAGES, Bank, BankSupply, Load, Nameplate, solve, terminals
 
 STAR = Load(BankSupply.THREE_PHASE, 380, Bank.STAR, 3, 1500, 220)
 R = 220**2 / 1500
@@ -95,15 +95,44 @@ def test_a_208_v_supply_gives_three_quarters_of_a_240_v_element():
     assert rules(near) == set()
 
 
+HALVES = Load(BankSupply.SPLIT, 240, Bank.HALVES, 2, 1200, 120, others={2: Nameplate(400, 120)})
+
+
+def test_halves_to_the_neutral_and_its_loss_by_hand():
+    """12 Ω and 36 Ω: 10 A and 3.33 A, 6.67 A in the neutral; without it 240 V over 48 Ω is 5 A, so 60 V and 180 V."""
+    whole = solve(HALVES)
+    assert volts(whole) == pytest.approx([120, 120]) and lines(whole)["N"] == pytest.approx(20 / 3)
+    lost = solve(replace(HALVES, lost=("N",)))
+    assert volts(lost) == pytest.approx([60, 180])
+    assert rules(lost) >= {"bank.overload", "bank.neutral-lost"} and "bank.neutral-lost" not in rules(whole)
+    equal = solve(replace(HALVES, lost=("N",), others={}))
+    assert volts(equal) == pytest.approx([120, 120]) and rules(equal) == set()
+
+
+def test_unequal_elements_in_series_share_by_resistance():
+    """1000 W and 500 W at 115 V are 13.2 and 26.5 Ω: the weaker one gets two thirds of 230 V."""
+    solved = solve(Load(BankSupply.SINGLE, 230, Bank.SERIES, 2, 1000, 115, others={2: Nameplate(500, 115)}))
+    assert volts(solved) == pytest.approx([230 / 3, 460 / 3])
+    finding = next(f for f in solved.findings if f.rule == "bank.overload")
+    assert finding.subjects == ("element 2",) and "odd one" in finding.fix
+
+
 @st.composite
 def loads(draw):
     network = draw(st.sampled_from(list(BankSupply)))
-    bank = draw(st.sampled_from(list(Bank) if network is BankSupply.THREE_PHASE else [Bank.PARALLEL, Bank.SERIES]))
+    simple = [Bank.PARALLEL, Bank.SERIES]
+    fitting = {
+        BankSupply.THREE_PHASE: [b for b in Bank if b is not Bank.HALVES],
+        BankSupply.SPLIT: [*simple, Bank.HALVES],
+    }
+    bank = draw(st.sampled_from(fitting.get(network, simple)))
     unit = {Bank.OPEN_DELTA: 2, Bank.STAR: 3, Bank.STAR_NEUTRAL: 3, Bank.DELTA: 3}.get(bank, 1)
     count = unit * draw(st.integers(1, 4))
-    supply = draw(st.sampled_from(VOLTAGES[network]))
+    supply = draw(st.sampled_from(VOLTAGES[network]) | st.floats(1, 1000))
     failed = tuple(draw(st.sets(st.integers(1, count), max_size=2)))
-    return Load(network, supply, bank, count, draw(st.floats(5, 5000)), draw(st.floats(5, 500)), (), failed)
+    plate = st.builds(Nameplate, st.floats(5, 5000), st.floats(5, 500))
+    others = draw(st.dictionaries(st.integers(1, count), plate, max_size=3))
+    return Load(network, supply, bank, count, draw(st.floats(5, 5000)), draw(st.floats(5, 500)), (), failed, others)
 
 
 @settings(max_examples=150)
@@ -120,8 +149,11 @@ def test_power_is_conserved_and_currents_return(load):
 @settings(max_examples=60)
 @given(loads(), st.floats(1.1, 2.0))
 def test_power_goes_with_the_square_of_the_voltage(load, factor):
-    stronger = replace(load, voltage_v=load.voltage_v / factor)  # the same as a higher supply for these elements
-    assert solve(stronger).total.value == pytest.approx(solve(load).total.value * factor**2, rel=1e-6, abs=1e-9)
+    weaker = {n: Nameplate(p.power_w, p.voltage_v / factor) for n, p in load.others.items()}
+    made_for_less = replace(load, voltage_v=load.voltage_v / factor, others=weaker)  # the same as a higher supply
+    if min(n.voltage_v for n in made_for_less.nameplates) < 1:
+        return
+    assert solve(made_for_less).total.value == pytest.approx(solve(load).total.value * factor**2, rel=1e-6, abs=1e-9)
 
 
 @pytest.mark.parametrize(
@@ -130,11 +162,14 @@ def test_power_goes_with_the_square_of_the_voltage(load, factor):
         ({"count": 4}, "count"),
         ({"bank": Bank.OPEN_DELTA}, "count"),
         ({"network": BankSupply.SINGLE, "supply_v": 230}, "bank"),
-        ({"supply_v": 381}, "supply_v"),
+        ({"supply_v": 1001}, "supply_v"),
         ({"power_w": 1_500_000}, "power_w"),
         ({"voltage_v": -220}, "voltage_v"),
         ({"lost": ("L4",)}, "lost"),
         ({"failed": (7,)}, "failed"),
+        ({"others": {4: Nameplate(1000, 230)}}, "others"),
+        ({"others": {1: Nameplate(0.1, 230)}}, "power_w"),
+        ({"bank": Bank.HALVES}, "bank"),
     ],
 )
 def test_impossible_banks_are_asked_back(changed, field):
