@@ -8,12 +8,15 @@ import pytest
 from CoolProp.CoolProp import PropsSI
 from hypothesis import given
 from hypothesis import strategies as st
+from scipy.sparse import coo_matrix, diags
+from scipy.sparse.linalg import cg
 
 from rellux.core.errors import Refused
 from rellux.core.heating import outside
 from rellux.core.heating.materials import MATERIALS, Material
 from rellux.core.heating.transient import Contents, HeaterUse, WallState, capability, reachable, run
 from rellux.core.heating.walls import Chamber, Layer, steady
+from rellux.core.questions import QUESTIONS
 
 BOX = Chamber(0.4, 0.4, 0.45, (Layer("brick_23", 0.114), Layer("calcium_silicate", 0.05)), bridges=0.0)
 
@@ -130,6 +133,7 @@ def test_touch_limits_of_iso_13732_1():
     ("chamber", "field"),
     [
         (Chamber(0.1, 0.1, 0.1, (Layer("brick_23", 0.4),)), "layers"),
+        (Chamber(0.04, 0.4, 0.4, (Layer("brick_23", 0.21),)), "layers"),
         (Chamber(0.4, 0.4, 0.4, (Layer("wishes", 0.1),)), "layers[0].material"),
         (Chamber(0.4, 0.4, 0.4, ()), "layers"),
         (Chamber(0.1, 0.1, 0.1, (Layer("brick_23", 0.05),), opening_m2=1.0), "opening_m2"),
@@ -139,3 +143,53 @@ def test_chambers_that_cannot_be_are_refused(chamber, field):
     with pytest.raises(Refused) as refused:
         steady(chamber, 500, 20)
     assert refused.value.problems[0].field == field
+
+
+def shape_factor(a, b, c, thick, cell):
+    """Conduction shape factor of a box's wall by finite differences, an eighth of it, ``cell`` m fine."""
+    n = [round((e / 2 + thick) / cell) for e in (a, b, c)]
+    where = np.indices(n)
+    inner = np.all([w < round(e / 2 / cell) for w, e in zip(where, (a, b, c), strict=True)], axis=0)
+    number = np.arange(inner.size).reshape(n)
+    links, diagonal, known = [], np.zeros(inner.size), np.zeros(inner.size)
+    for axis in range(3):
+        low, high = (tuple(np.s_[s] if i == axis else np.s_[:] for i in range(3)) for s in (np.s_[:-1], np.s_[1:]))
+        both = ~inner[low] & ~inner[high]
+        links.append((number[low][both], number[high][both]))
+        np.add.at(diagonal, np.concatenate(links[-1]), 1.0)
+        face = number[high][inner[low] & ~inner[high]]
+        np.add.at(diagonal, face, 2.0)
+        np.add.at(known, face, 2.0)
+        np.add.at(diagonal, number.take(-1, axis=axis).ravel(), 2.0)
+    one, other = (np.concatenate([pair[i] for pair in links]) for i in (0, 1))
+    matrix = coo_matrix((-np.ones(one.size), (one, other)), shape=(inner.size,) * 2).tocsr()
+    matrix = matrix + matrix.T + diags(diagonal)
+    wall = ~inner.ravel()
+    celsius = np.ones(inner.size)
+    celsius[wall] = cg(matrix[wall][:, wall], known[wall], rtol=1e-8)[0]
+    return 8 * cell * sum(2 * celsius.reshape(n).take(-1, axis=axis).sum() for axis in range(3))
+
+
+@pytest.mark.parametrize(
+    ("edges", "thick", "within"),
+    [
+        ((0.4, 0.4, 0.4), 0.1, 0.01),
+        ((0.05, 0.4, 0.4), 0.1, 0.03),
+        ((0.05, 0.4, 0.4), 0.25, 0.07),
+        ((0.1, 0.1, 0.4), 0.2, 0.07),
+    ],
+)
+def test_sturdy_and_slender_walls_against_finite_differences(edges, thick, within):
+    chamber = Chamber(*edges, (Layer("brick_23", thick),))
+    x = np.linspace(0, thick, 4001)
+    by_area = 1 / np.trapezoid(1 / chamber.area(x), x)
+    assert by_area == pytest.approx(shape_factor(*edges, thick, 0.0125), rel=within)
+
+
+def test_a_layer_that_saves_nothing_is_not_said_to_save():
+    """25 mm more of bare steel give off more by their larger outside than they hold back."""
+    bare = QUESTIONS["walls"].ask({"inside_c": 200, "layers": [{"material": "steel", "thickness_mm": 2}]})
+    says = {a.title: a for a in bare.alternatives}
+    thicker = next(a for title, a in says.items() if "more" in title)
+    assert thicker.says.startswith("loses") and thicker.verdict is not None
+    assert all(a.says.startswith("saves") and a.verdict is None for a in QUESTIONS["walls"].ask({}).alternatives)

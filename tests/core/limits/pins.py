@@ -24,7 +24,7 @@ from rellux.core.heating import (
 )
 from rellux.core.heating.conductor_tables import Practice
 from rellux.core.heating.run_of_wire import Insulation, Laying, Run
-from rellux.core.heating.walls import Chamber, Layer
+from rellux.core.heating.walls import Chamber, Layer, steady
 from rellux.core.logs.columns import scale_of
 from rellux.core.logs.guess import guess
 from rellux.core.logs.mapping import tolerable
@@ -321,5 +321,8 @@ BEHAVIOUR |= {
     "sensing.unknown.OPEN_OHM": edge(lambda x: identify_probe(Seen(ohm=x)).is_open, 0.99e6, 1.01e6),
     "sensing.unknown.LEAST_WARMING_C": edge(
         accepted(lambda x: identify_probe(Seen(ohm=100.0, warm_c=20.0 + x, warm_ohm=103.0))), 7.9, 8.1
+    ),
+    "heating.walls.SLENDER": upto(
+        accepted(lambda x: steady(Chamber(0.04, 0.4, 0.4, (Layer("brick_23", x),)), 500, 20)), 0.199, 0.201
     ),
 }

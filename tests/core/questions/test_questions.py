@@ -317,6 +317,35 @@ def test_the_simplest_switch_that_lasts(values, key):
     assert chosen("switch", **values) == key
 
 
+@pytest.mark.parametrize(
+    ("values", "fit"),
+    [
+        # a controller's own relay drives a coil, never a heater; AC-15 and AC-5b ratings of usual contacts, from memory
+        ({"served": "coil", "current_a": 1.4}, {"own", "relay", "contactor"}),
+        ({"served": "coil", "current_a": 1.6}, {"relay", "contactor"}),
+        ({"served": "lamp", "current_a": 4.2}, {"relay", "contactor"}),
+        ({"served": "lamp", "current_a": 4.4}, {"contactor"}),
+        ({"served": "transformer", "current_a": 2.1}, {"contactor"}),
+        ({"served": "coil", "current_a": 0.2, "mains": "dc", "voltage_v": 110}, set()),
+        ({"served": "coil", "current_a": 0.14, "mains": "dc", "voltage_v": 110}, {"own", "relay", "contactor"}),
+        ({"served": "heater", "current_a": 1.0}, {"relay", "contactor"}),
+    ],
+)
+def test_contacts_by_what_they_switch(values, fit):
+    slow = {"ripple_c": 20, "rise_per_min": 1, "hours_a_week": 5, "years": 1}
+    found = {a.key for a in QUESTIONS["switch"].ask({**slow, **values}).alternatives if a.verdict is None}
+    assert found - {"ssr", "mosfet"} == fit
+
+
+def test_a_zero_cross_ssr_is_not_offered_for_transformers():
+    ssr = next(
+        a for a in QUESTIONS["switch"].ask({"served": "transformer", "current_a": 2}).alternatives if a.key == "ssr"
+    )
+    assert "saturates" in ssr.says
+    with pytest.raises(Refused, match="short circuit"):
+        QUESTIONS["switch"].ask({"served": "transformer", "mains": "dc", "voltage_v": 24, "current_a": 1})
+
+
 def test_a_kept_answer_opens_again_but_follows_the_rig_where_it_must():
     kept = {**plain(QUESTIONS["capability"].start(KNOWN)), "load_kg": 3.0, "limiter": False}
     start = QUESTIONS["capability"].start(Known(PURPOSE, KNOWN.choice, KNOWN.kind, {"capability": kept}))

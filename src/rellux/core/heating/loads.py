@@ -47,7 +47,8 @@ def power_at(rated_power_w: float, rated_voltage_v: float, supply_voltage_v: flo
             Input("rated voltage", rated_voltage_v, Kind.VOLTAGE, "V₁", "nameplate"),
             Input("supply voltage", supply_voltage_v, Kind.VOLTAGE, "V₂", "purpose"),
         ),
-        reason="Power goes with the square of the voltage: 24 V on an 18 V element is 1.78 times its power.",
+        reason=f"Power goes with the square of the voltage: here {quantity((supply_voltage_v / rated_voltage_v) ** 2, '', '.3g')} times "
+        "the nameplate.",
         source=SOURCE,
         symbol="P",
     )

@@ -7,6 +7,8 @@ from dataclasses import dataclass
 
 from ..errors import refuse
 
+UNFELT_HZ, UNHEARD_HZ = 10.0, 25.0
+"""PWM from which on hardly any heated mass follows the pulses, and up to which nothing is heard, Hz (common practice, no source)."""
 HOT_RESISTANCE = 1.7
 """On-resistance at 125 °C over that at 25 °C, typical of silicon."""
 

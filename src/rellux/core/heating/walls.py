@@ -31,6 +31,10 @@ THICKEST = 0.6
 """Thickest wall as a share of √A₀: beyond it the shape factor does not hold."""
 
 
+SLENDER = 5.0
+"""Thickest wall as a multiple of the narrowest inside edge: beyond it the shape factor does not hold (Langmuir, Adams & Meikle)."""
+
+
 @dataclass(frozen=True)
 class Layer:
     """A layer of the wall: key of :data:`MATERIALS` and thickness in m."""
@@ -132,6 +136,10 @@ def check_chamber(chamber: Chamber) -> None:
     if chamber.thickness_m > THICKEST * chamber.inside_m2**0.5:
         thickest = f"{quantity(THICKEST * chamber.inside_m2**0.5 * 1000, 'mm', '.0f')} together"
         problems.append(Problem("layers", "the wall is too thick for so small a chamber", f"up to {thickest}"))
+    narrowest = min(chamber.width_m, chamber.height_m, chamber.depth_m)
+    if chamber.thickness_m > SLENDER * narrowest:
+        thickest = f"{quantity(SLENDER * narrowest * 1000, 'mm', '.0f')} together"
+        problems.append(Problem("layers", "the chamber is too narrow for so thick a wall", f"up to {thickest}"))
     if chamber.opening_m2 > MOST_OPEN * chamber.inside_m2:
         problems.append(Problem("opening_m2", "more than half the chamber's surface is open", "less than half of it"))
     refuse_all(problems)

@@ -96,6 +96,15 @@ def period_for_ripple(rise_per_s: float, ripple_c: float) -> float:
     return 4.0 * ripple_c / rise_per_s
 
 
+def swing_c(rise_per_s: float, period_s: float) -> float:
+    """Ripple in °C peak to peak of such a period at most: the inverse of :func:`period_for_ripple`.
+
+    >>> swing_c(0.05, 40.0)
+    0.5
+    """
+    return rise_per_s * period_s / 4.0
+
+
 @dataclass(frozen=True)
 class OnOff:
     """How an output in % is switched: ``low`` from ``off_at`` on (a rise in °C), ``high`` again from ``on_at`` down; each held for

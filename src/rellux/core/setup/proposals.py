@@ -43,7 +43,7 @@ PERIOD_REASON = {
     "relay": "A mechanical relay wants 15–30 s: 20 s is common; shorter wears it out.",
     "contactor": "A contactor wants 15–30 s: 20 s is common; shorter wears it out.",
     "ssr": "An SSR does not wear: 1–2 s keeps the ripple small.",
-    "mosfet": "A transistor on a plate is happy at 10–25 Hz.",
+    "mosfet": "Ten pulses a second: no heated mass follows them, and at this rate nothing sings (common practice, no source).",
 }
 
 

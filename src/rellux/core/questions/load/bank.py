@@ -154,8 +154,7 @@ BANK = Question(
     _bank,
     _of_rig,
     (
-        "Star puts the line voltage over √3 on each element, delta the whole of it: three 220 V elements belong in star"
-        " on 380 V.",
+        "Star puts the line voltage over √3 on each element, delta the whole of it.",
         "A balanced star needs no neutral. With one, a failed element leaves the others alone; without it they share the"
         " line voltage.",
         "For elements of constant resistance; not lamps, PTC or disilicide.",

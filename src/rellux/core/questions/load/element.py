@@ -16,6 +16,8 @@ from ..form import choice, number
 
 TOO_MUCH, TOO_LITTLE = 1.21, 0.81
 """Power beyond which an element is on the wrong supply: mains a tenth above and below nominal, squared (IEC 60038)."""
+OHMIC = 2.0
+"""Exponent of a plain resistance."""
 NOTICED_INRUSH = 1.5
 """Times its hot current at which inrush matters to contacts and breakers (common practice, no source)."""
 
@@ -47,7 +49,7 @@ def _element(g: ElementInput) -> Answer:
                 Input("supply", g.supply_v, Kind.VOLTAGE, "V₂", "given"),
             ),
             reason=kind.says,
-            source=MEMORY if kind.exponent != 2 else "Ohm's law",
+            source=MEMORY if kind.exponent != OHMIC else "Ohm's law",
         ),
         Figure(
             "current when hot",
@@ -97,7 +99,7 @@ def _element(g: ElementInput) -> Answer:
                 Severity.DANGER,
                 title=f"The element gives {quantity(share, '', '.2f')} times its nameplate",
                 reason=f"It is made for {quantity(g.rated_v, 'V')} and gets {quantity(g.supply_v, 'V')}: it burns out early.",
-                fix="Two in series, a lower supply, or power limited in the controller *and* a fault that cannot undo it.",
+                fix=_instead(g),
             )
         )
     elif share < TOO_LITTLE:
@@ -106,8 +108,9 @@ def _element(g: ElementInput) -> Answer:
                 "element.under",
                 Severity.ADVICE,
                 title=f"The element gives only {percent(share)} of its nameplate",
-                reason=f"It is made for {quantity(g.rated_v, 'V')}.",
-                fix="Fine where it is enough; heat-up takes longer.",
+                reason=f"It is made for {quantity(g.rated_v, 'V')} and gets {quantity(g.supply_v, 'V')}.",
+                fix=f"Fine where {quantity(power, 'W', '.0f')} is enough: heating up then takes at least "
+                f"{quantity(1 / share, '', '.2g')} times as long.",
             )
         )
     if kind.inrush[1] >= NOTICED_INRUSH:
@@ -129,11 +132,19 @@ def _element(g: ElementInput) -> Answer:
     )
 
 
+def _instead(g: ElementInput) -> str:
+    """What this supply needs: so many of these elements in series, or elements made for it."""
+    count = round(g.supply_v / g.rated_v)
+    even = count > 1 and TOO_LITTLE <= (g.supply_v / count / g.rated_v) ** 2 <= TOO_MUCH
+    series = f"{count} of them in series, or " if even and ELEMENT_KINDS[g.kind].exponent == OHMIC else ""
+    return f"{series}elements made for {quantity(g.supply_v, 'V')}. A power limit in the controller is undone by one stuck switch."
+
+
 def _power_curve(g: ElementInput) -> Curves:
     volts = [g.rated_v * (0.3 + 0.01 * i) for i in range(121)]
     kind = ELEMENT_KINDS[g.kind]
     lines = [curve(kind.name.split(",")[0].lower(), volts, [power_on(g.power_w, g.rated_v, v, g.kind) for v in volts])]
-    if kind.exponent != 2:
+    if kind.exponent != OHMIC:
         lines.append(
             curve("a plain resistor", volts, [power_on(g.power_w, g.rated_v, v, "wire") for v in volts], "other")
         )
@@ -159,7 +170,6 @@ ELEMENT = Question(
     _of_rig,
     (
         "P = V²/R holds for wire elements only: tungsten goes about with V^1.55, a PTC hardly follows the voltage at all.",
-        "A 24 V supply on an 18 V element is 1.78 times its power; 208 V on 240 V is 0.75.",
     ),
     "Isolate and prove dead before measuring ohms.",
     ("heater",),

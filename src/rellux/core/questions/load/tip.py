@@ -74,7 +74,8 @@ def _tip(g: TipInput) -> Answer:
                     Input("made for", g.rated_v, Kind.VOLTAGE, "V₁", "given"),
                     Input("supply", g.supply_v, Kind.VOLTAGE, "V₂", "given"),
                 ),
-                reason="24 V instead of 18 V is 1.78 times the power.",
+                reason=f"{quantity(g.supply_v, 'V')} instead of {quantity(g.rated_v, 'V')} is {quantity(power / g.power_w, '', '.3g')} "
+                "times the power.",
                 source="Ohm's law",
             ),
             Figure(
@@ -101,11 +102,12 @@ def _tip(g: TipInput) -> Answer:
                 for i, j in enumerate(judged)
             ),
         ),
-        alternatives=tuple(_row(g, i, j) for i, j in enumerate(judged)),
+        alternatives=tuple(_row(g, i, j, power) for i, j in enumerate(judged)),
     )
 
 
-def _row(g: TipInput, i: int, j: Judged) -> Alternative:
+def _row(g: TipInput, i: int, j: Judged, power: float) -> Alternative:
+    lightest = min(tip.mass_g for tip in g.tips)
     back = (
         "not back by itself"
         if j.at_work.dip.recovered_s is None
@@ -119,7 +121,8 @@ def _row(g: TipInput, i: int, j: Judged) -> Alternative:
         f"from idle; dips {difference(j.at_work.depth_c, '.0f')}, {back}",
         reasons=(
             f"Set {temperature(g.working_c - j.tip.offset_c, '.0f')} for it: its offset is {difference(j.tip.offset_c, '+.0f')}.",
-            "Keep its own tuning: a heavier tip answers more slowly to the same heat.",
+            f"Its own tuning: full power warms it by {difference((power - g.hold_w) / (j.tip.mass_g * COPPER_J_G_K), '.2g')} "
+            f"a second, the lightest here by {difference((power - g.hold_w) / (lightest * COPPER_J_G_K), '.2g')}.",
             f"Preset: idle at {temperature(g.idle_c, '.0f')} after {quantity(g.idle_min, 'min')} in the stand.",
         ),
     )
@@ -134,7 +137,7 @@ def _findings(g: TipInput, power: float, judged: list[Judged]) -> tuple[Finding,
                 Severity.DANGER,
                 title=f"The heater gives {quantity(power / g.power_w, '', '.2f')} times its nameplate",
                 reason="It ages fast or burns through; power limiting only hides it while the controller works.",
-                fix="The supply it is made for.",
+                fix=f"The {quantity(g.rated_v, 'V')} it is made for.",
             )
         )
     sagging = [j.tip.name or "tip" for j in judged if j.at_work.depth_c > SAG_C]
@@ -144,7 +147,8 @@ def _findings(g: TipInput, power: float, judged: list[Judged]) -> tuple[Finding,
                 "tip.sag",
                 Severity.ADVICE,
                 title=f"This joint is too heavy for: {', '.join(sagging)}",
-                reason="The tip falls so far that solder pulls strings before the joint is through.",
+                reason=f"Warming {g.joint_g:g} g of copper by {difference(g.working_c - g.ambient_c, '.0f')} takes up to "
+                f"{difference(max(j.at_work.depth_c for j in judged), '.0f')} off the tip: solder pulls strings.",
                 fix="A heavier tip, more power, or preheat the joint: not a hotter tip.",
             )
         )

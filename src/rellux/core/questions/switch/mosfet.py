@@ -6,8 +6,9 @@ from typing import Any
 from ...errors import refuse
 from ...explain import Figure, Input
 from ...findings import Finding, Severity
-from ...heating.mosfet import Transistor, edge_s, loss
-from ...messages import quantity, temperature
+from ...heating.mosfet import UNHEARD_HZ, Transistor, edge_s, loss
+from ...messages import difference, quantity, temperature
+from ...process.cycles import swing_c
 from ...purpose.purpose import Supply
 from ...units import Kind
 from ..answer import Answer, Axis, Curves, Known, Mark, Question, Topic, curve
@@ -32,6 +33,7 @@ class TransistorInput:
     voltage_v: float = number("Supply", Kind.VOLTAGE, 3, 100, 24)
     on_mohm: float = number("On-resistance, mΩ at the gate voltage you have", Kind.COUNT, 0.3, 5000, 10)
     frequency_hz: float = number("PWM", Kind.FREQUENCY, 0.1, 200_000, 20)
+    rise_per_min: float = number("Load rises at full power, a minute", Kind.DIFFERENCE, 0.01, 5000, 30)
     gate_nc: float = number("Gate charge, nC", Kind.COUNT, 1, 1000, 40)
     gate_ma: float = number("Gate current, mA", Kind.COUNT, 0.5, 10_000, 20, hint="a bare pin gives about 20")
     to_air: float = number(
@@ -82,7 +84,8 @@ def _mosfet(g: TransistorInput) -> Answer:
                 Severity.ADVICE,
                 title=f"{quantity(g.frequency_hz, 'Hz', '.0f')} can be heard",
                 reason="Coils and plates sing in the audio range.",
-                fix="10–25 Hz is fast enough for any heated plate.",
+                fix=f"At {quantity(UNHEARD_HZ, 'Hz')} nothing sings and your load swings by "
+                f"{difference(swing_c(g.rise_per_min / 60, 1 / UNHEARD_HZ), '.2g')}.",
             )
         )
     return Answer(
@@ -99,6 +102,18 @@ def _mosfet(g: TransistorInput) -> Answer:
                 ),
                 reason="Hot silicon has 1.7 times the resistance; at 95 % duty.",
                 source="textbook",
+            ),
+            Figure(
+                "swing of the load",
+                swing_c(g.rise_per_min / 60, 1 / g.frequency_hz),
+                Kind.DIFFERENCE,
+                formula="rate / 4 f",
+                inputs=(
+                    Input("rise at full power", g.rise_per_min, Kind.RATE, "rate", "given"),
+                    Input("PWM", g.frequency_hz, Kind.FREQUENCY, "f", "given"),
+                ),
+                reason="At half power, without the load's own lag, which makes it less.",
+                source="geometry of a sawtooth",
             ),
             Figure(
                 "in the edges",

@@ -5,12 +5,13 @@ from enum import StrEnum
 from math import ceil
 from typing import Any
 
-import numpy as np
-
 from ...explain import Figure, Input
 from ...findings import Finding, Severity
+from ...heating.contacts import Contact, Served, breaks_a, category
+from ...heating.mosfet import UNFELT_HZ, UNHEARD_HZ
 from ...heating.phase_angle import burst_steps
 from ...heating.switches import (
+    RELAY_OPERATIONS,
     SSR_DROP_V,
     heat_sink,
     relay_life,
@@ -23,9 +24,6 @@ from ..answer import Alternative, Answer, Known, Question, Topic
 from ..form import choice, number
 from ..rig_values import amps
 
-DC_CONTACT = ((30.0, 16.0), (48.0, 3.0), (60.0, 1.5), (110.0, 0.5), (220.0, 0.3))
-"""Volts of DC and the amps an AC contact breaks at them: the arc goes out by itself only at low voltage (curves of makers, from
-memory); none beyond the last."""
 LONGEST_S, USUAL_S, SHORTEST_CONTACT_S = 120.0, 20.0, 2.0
 """Control periods of contacts, s: longer than two minutes is on/off control, shorter than two seconds hammers (common practice)."""
 SSR_USUAL_S, LEAST_STEPS = 2.0, 20.0
@@ -36,10 +34,14 @@ BLOCKING_V = (600.0, 800.0, 1200.0, 1600.0)
 """Blocking voltages sold, V."""
 SURGE = 1.8
 """Times the supply's peak that must be blocked: 600 V on 230 V, 1200 V on 400 V (common practice, no source)."""
-FASTEST_PWM_HZ, USUAL_PWM_HZ, FLICKER_HZ = 1000.0, 10.0, 25.0
-"""PWM of a transistor, Hz: beyond the first its own switching losses tell, beyond the last it can be heard."""
+FASTEST_PWM_HZ = 1000.0
+"""PWM of a transistor beyond which its own switching losses tell, Hz."""
 LARGEST_SSR_A = 56.0
 """70 % of an 80 A type, A."""
+LAMP_INRUSH = 12.0
+"""Times its current a cold lamp draws (data sheets, from memory)."""
+CONTACTOR_OPERATIONS = 1e6
+"""Electrical life of a contactor (typical of data sheets)."""
 IN_YEARS_H = 10_000.0
 """From here on a life is said in years."""
 
@@ -61,6 +63,16 @@ class SwitchInput:
     current_a: float = number("Load current", Kind.CURRENT, 0.05, 200, 13)
     voltage_v: float = number("at", Kind.VOLTAGE, 1, 1000, 230)
     mains: Mains = choice("Supply", {Mains.AC50: "AC, 50 Hz", Mains.AC60: "AC, 60 Hz", Mains.DC: "DC"}, Mains.AC50)
+    served: Served = choice(
+        "It switches",
+        {
+            Served.HEATER: "A heater",
+            Served.COIL: "A contactor's coil or a valve",
+            Served.LAMP: "Lamps",
+            Served.TRANSFORMER: "A transformer or power supply",
+        },
+        Served.HEATER,
+    )
     rise_per_min: float = number("Rises at full power, a minute", Kind.DIFFERENCE, 0.01, 1000, 8)
     ripple_c: float = number("Swing allowed by the switching", Kind.DIFFERENCE, 0.01, 100, 0.5)
     hours_a_week: float = number("Hours a week at temperature", Kind.COUNT, 0.1, 168, 20)
@@ -71,9 +83,14 @@ def _switch(g: SwitchInput) -> Answer:
     ripple_period = period_for_ripple(g.rise_per_min / 60, g.ripple_c)
     wanted_s = g.years * YEAR_H / 168 * g.hours_a_week * 3600
     dc = g.mains is Mains.DC
+    own = [] if g.served is Served.HEATER else [(Contact.OWN, "The controller's own relay", RELAY_OPERATIONS)]
+    contacts = [
+        *own,
+        (Contact.RELAY, "Power relay", RELAY_OPERATIONS),
+        (Contact.CONTACTOR, "Contactor", CONTACTOR_OPERATIONS),
+    ]
     options = [
-        _contact("relay", "Power relay", 16.0, 1e5, g, ripple_period, wanted_s),
-        _contact("contactor", "Contactor (AC-1)", 63.0, 1e6, g, ripple_period, wanted_s),
+        *(_contact(c, title, operations, g, ripple_period, wanted_s) for c, title, operations in contacts),
         _ssr(g, ripple_period, dc),
         _transistor(g, ripple_period, dc),
     ]
@@ -122,24 +139,19 @@ def _switch(g: SwitchInput) -> Answer:
 
 
 def _contact(
-    key: str, title: str, most_a: float, operations: float, g: SwitchInput, period: float, wanted_s: float
+    contact: Contact, name: str, operations: float, g: SwitchInput, period: float, wanted_s: float
 ) -> Alternative:
     """A contact is as good as the longest period the swing allows."""
-    breaks = _breaks_dc(g.voltage_v) if g.mains is Mains.DC else most_a
-    if g.current_a > breaks and breaks < most_a:
-        return Alternative(
-            key,
-            title,
-            Severity.FAULT,
-            says=f"at {quantity(g.voltage_v, 'V')} DC it breaks {quantity(breaks, 'A', '.2g')} at most: the arc does not go out",
+    dc, key = g.mains is Mains.DC, contact.value
+    kind = category(g.served, dc=dc)
+    title = f"{name} ({kind})"
+    breaks = breaks_a(contact, g.served, g.voltage_v, dc=dc)
+    if g.current_a > breaks:
+        at = f"at {quantity(g.voltage_v, 'V')} DC" if dc else f"with this load ({kind})"
+        says = (
+            f"{at} it breaks {quantity(breaks, 'A', '.2g')} at most and would have {quantity(g.current_a, 'A', '.2g')}"
         )
-    if g.current_a > most_a:
-        return Alternative(
-            key,
-            title,
-            Severity.FAULT,
-            says=f"stands {quantity(most_a, 'A')} and would carry {quantity(g.current_a, 'A', '.1f')}",
-        )
+        return Alternative(key, title, Severity.FAULT, says=says)
     longest = min(period, LONGEST_S)
     if longest < SHORTEST_CONTACT_S:
         says = f"it would have to switch every {quantity(period, 's', '.2g')}: no contact does that for long"
@@ -150,7 +162,13 @@ def _contact(
         return Alternative(key, title, Severity.FAULT, says=says, figures=(life,))
     chosen = max(min(USUAL_S, longest), wanted_s / operations)
     life = relay_life(chosen, operations)
-    pilot = ("Its coil is a pilot load of the controller's own contact: rated AC-15 or DC-13, with a suppressor.",)
+    pilot = (
+        ("A suppressor across the coil: a diode on DC, an RC or varistor on AC.",)
+        if g.served is Served.COIL
+        else ("Its coil is a pilot load of the controller's own contact: rated AC-15 or DC-13, with a suppressor.",)
+        if contact is not Contact.OWN
+        else ()
+    )
     return Alternative(
         key,
         title,
@@ -159,12 +177,6 @@ def _contact(
         reasons=pilot,
         figures=(life,),
     )
-
-
-def _breaks_dc(volts: float) -> float:
-    """Amps of DC an AC contact breaks, on a straight line between logarithms."""
-    at, amps = (np.log([row[i] for row in DC_CONTACT]) for i in (0, 1))
-    return 0.0 if volts > DC_CONTACT[-1][0] else float(np.exp(np.interp(np.log(volts), at, amps)))
 
 
 def _ssr(g: SwitchInput, period: float, dc: bool) -> Alternative:
@@ -181,6 +193,12 @@ def _ssr(g: SwitchInput, period: float, dc: bool) -> Alternative:
             f"{LEAST_STEPS:.0f} half-cycles take {quantity(LEAST_STEPS * half, 's', '.2g')}, and the load swings "
             f"{difference(swing, '.2g')} meanwhile"
         )
+        return Alternative("ssr", "Zero-cross SSR", Severity.FAULT, says=says)
+    if g.served is Served.TRANSFORMER:
+        says = "switching on at the zero crossing saturates a transformer: many times its current, each time"
+        return Alternative("ssr", "Zero-cross SSR", Severity.FAULT, says=says)
+    if g.served is Served.LAMP and g.current_a > LARGEST_SSR_A / LAMP_INRUSH:
+        says = f"lamps draw up to {LAMP_INRUSH:g} times as much cold: {quantity(g.current_a * LAMP_INRUSH, 'A', '.0f')}"
         return Alternative("ssr", "Zero-cross SSR", Severity.FAULT, says=says)
     blocking = next((v for v in BLOCKING_V if v >= 2**0.5 * g.voltage_v * SURGE), None)
     if blocking is None:
@@ -212,7 +230,7 @@ def _ssr(g: SwitchInput, period: float, dc: bool) -> Alternative:
 def _transistor(g: SwitchInput, period: float, dc: bool) -> Alternative:
     if not dc:
         return Alternative("mosfet", "MOSFET", Severity.FAULT, says="switches DC only")
-    frequency = max(USUAL_PWM_HZ, 1.0 / period)
+    frequency = max(UNFELT_HZ, 1.0 / period)
     if frequency > FASTEST_PWM_HZ:
         says = f"the swing allowed asks for more than {quantity(FASTEST_PWM_HZ, 'Hz', '.0f')}: it would heat itself"
         return Alternative("mosfet", "MOSFET", Severity.FAULT, says=says)
@@ -222,8 +240,11 @@ def _transistor(g: SwitchInput, period: float, dc: bool) -> Alternative:
         None,
         says=f"PWM at {quantity(ceil(frequency), 'Hz', '.0f')}",
         reasons=(
-            ("A heated plate is happy at 10–25 Hz; audio-range PWM sings.",)
-            if frequency <= FLICKER_HZ
+            (
+                f"Your swing asks for {quantity(1.0 / period, 'Hz', '.2g')} or more; up to {quantity(UNHEARD_HZ, 'Hz', '.0f')} "
+                "nothing sings.",
+            )
+            if frequency <= UNHEARD_HZ
             else ("Faster than a plate needs, because of the swing you allow: it can be heard.",)
         ),
     )

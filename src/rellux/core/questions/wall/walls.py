@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass, replace
 
+from ...errors import Refused
 from ...explain import Figure, Input
 from ...findings import Finding, Severity, worst_first
 from ...heating.outside import longest_touch
@@ -11,6 +12,8 @@ from ...units import Kind
 from ..answer import Alternative, Answer, Axis, Curves, Mark, Question, Topic, curve
 from .chamber import ChamberInput, chamber_of_rig, layer_findings
 
+FEW_W = 10.0
+"""Smaller savings are shown to two digits (our choice)."""
 MUCH_OPEN = 0.25
 """Share of the loss through openings worth a word (our choice)."""
 SEARING_C = 100.0
@@ -166,14 +169,20 @@ def _changes(chamber: Chamber, g: WallInput, now: Steady) -> tuple[Alternative, 
         tried["openings closed, lid on"] = replace(chamber, opening_m2=0.0)
     found = []
     for title, changed in tried.items():
-        then = steady(changed, g.inside_c, g.ambient_c)
+        try:
+            then = steady(changed, g.inside_c, g.ambient_c)
+        except Refused:  # too thick for this chamber: no change to offer
+            continue
         bad = layer_findings(changed, then)
-        says = f"saves {quantity(now.loss_w - then.loss_w, 'W', '.0f')}, outside {temperature(then.outside_c, '.0f')}"
+        saved = now.loss_w - then.loss_w
+        more = f"loses {quantity(-saved, 'W', '.2g')} more: so much larger outside gives off more than it holds back"
+        less = f"saves {quantity(saved, 'W', '.2g' if saved < FEW_W else '.0f')}"
+        says = f"{less if saved > 0 else more}, outside {temperature(then.outside_c, '.0f')}"
         found.append(
             Alternative(
                 title,
                 title[0].upper() + title[1:],
-                bad[0].severity if bad else None,
+                bad[0].severity if bad else None if saved > 0 else Severity.ADVICE,
                 says=says + (f"; but {bad[0].title[0].lower()}{bad[0].title[1:]}" if bad else ""),
             )
         )
