@@ -90,6 +90,20 @@ def test_mean_power_follows_the_duty_and_the_reading_stays_between_ambient_and_f
     assert record.switch.mean() * 100 == pytest.approx(output, abs=3)
 
 
+@settings(max_examples=40)
+@given(st.floats(0, 100), st.sampled_from([0.5, 1.0, 2.0, 20.0]), st.sampled_from([0.1, 0.25, 0.5]))
+def test_a_duty_is_whole_half_cycles_exactly(output, period, step):
+    """A store without loss tells the energy: what each period's half-cycles of 10 ms gave, whatever the step."""
+    store = ThermalNetwork((1000.0,), (), (0.0,), 100.0, heater_node=0, sensor_node=0)
+    loop = ControllerSettings(60, Mode.MANUAL, manual_output=output, period_s=period)
+    simulation = Simulation(store, loop, 20.0, step)
+    simulation.advance(20.0)
+    halves = round(period / 0.01)
+    on = int(output / 100 * halves + 0.5) / halves
+    assert simulation.true_c - 20 == pytest.approx(100.0 * on * 20.0 / 1000.0, abs=1e-9)
+    assert simulation.output == pytest.approx(100 * on)
+
+
 def test_advancing_in_pieces_is_the_same_as_at_once():
     whole = simulate(CABINET, ControllerSettings(60, Mode.PID), 1200, every=1)
     pieces = Simulation(from_fopdt(CABINET), ControllerSettings(60, Mode.PID), 20.0)

@@ -37,6 +37,7 @@ EXEMPT = {
     "questions.sensor.mistake.POINTS": NUMERICAL,
     "sensing.inverse.CELLS": NUMERICAL,
     "tuning.candidates.MEMBERS": NUMERICAL,
+    "tuning.candidates.STEPS_A_PERIOD": NUMERICAL,
     "tuning.candidates.ROWS": NUMERICAL,
     "tuning.stretch.MOST_POINTS": NUMERICAL,
     "tuning.search.CYCLES_AWAY": NUMERICAL,

@@ -29,6 +29,7 @@ def stated(constant: str, value: object) -> bool:
 
 
 STATED: dict[str, object] = {
+    "plant.simulation.HALF_CYCLE_S": 0.01,
     "questions.sensor.two_sensors.MOST_CAUSES": 4,
     "questions.sensor.unknown_probe.MANY": 3,
     "questions.sensor.which_sensor.TENS_S": 10.0,

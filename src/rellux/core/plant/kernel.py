@@ -10,8 +10,8 @@ from ..units import ABSOLUTE_ZERO_C
 # control[]
 MODE, OFF_AT, ON_AT, GAIN, TI, TD, FILTER_N, WEIGHT = 0, 1, 2, 3, 4, 5, 6, 7
 OUT_LOW, OUT_HIGH, MANUAL, OFFSET, SAMPLE_STEPS, CYCLE_STEPS, MIN_ON_STEPS = 8, 9, 10, 11, 12, 13, 14
-SETPOINT, AMBIENT, SENSOR_BROKEN = 15, 16, 17
-CONTROL_SIZE = 18
+SETPOINT, AMBIENT, SENSOR_BROKEN, CYCLE_HALVES = 15, 16, 17, 18
+CONTROL_SIZE = 19
 MODE_OFF, MODE_ON_OFF, MODE_PID, MODE_MANUAL = 0.0, 1.0, 2.0, 3.0
 
 # plant[]
@@ -32,7 +32,8 @@ def run(
     nodes: number of nodes n, unsigned when compiled (an index that cannot be negative is cheaper). transition, response:
     n·n row by row. radiation: W/K⁴ per node (n). disturbance: triples of first step, last step, extra loss from the
     sensor's node in W/K. x: node rises, then as much again of scratch (2 n). flow: scratch (n), zero. delay: ring buffer
-    of heat, ``DELAY_STEPS + 1`` long. record: rows of (time s, set-point, display, output % in force, switch) flat; a
+    of heat, ``DELAY_STEPS + 1`` long. A time-proportioned output is on for whole half-cycles, of which a cycle has
+    ``CYCLE_HALVES``; a step in which it opens gets just that share of the power. record: rows of (time s, set-point, display, output % in force, switch) flat; a
     time-proportioned output is in force from its cycle's start to its end.
     """
     n = nodes
@@ -51,6 +52,7 @@ def run(
     sample_steps = int(control[SAMPLE_STEPS])
     cycle_steps = int(control[CYCLE_STEPS])
     min_on_steps = control[MIN_ON_STEPS]
+    halves = control[CYCLE_HALVES]
     broken = control[SENSOR_BROKEN] > 0.0
     sample_s = sample_steps * h
     per_sample = 1.0 / sample_s
@@ -67,7 +69,7 @@ def run(
 
     sensor, integral, derivative = state[SENSOR], state[INTEGRAL], state[DERIVATIVE]
     last_pv, output, duty = state[LAST_PV], state[OUTPUT], state[DUTY]
-    position, on_steps = int(state[CYCLE_POSITION]), int(state[ON_STEPS])
+    position, on_steps = int(state[CYCLE_POSITION]), state[ON_STEPS]
     switch, switches = state[SWITCH], state[SWITCHES]
     clock = int(state[CLOCK])
     until_sample = (sample_steps - clock % sample_steps) % sample_steps
@@ -116,12 +118,12 @@ def run(
             position = 0
         else:
             if position == 0:
-                on_steps = int(output / 100.0 * cycle_steps + 0.5)
+                on_steps = int(output * 0.01 * halves + 0.5) / halves * cycle_steps
                 if on_steps < min_on_steps:
-                    on_steps = 0
+                    on_steps = 0.0
                 duty = 100.0 * on_steps / cycle_steps
-            closed = 1.0 if position < on_steps else 0.0
-            drive = closed
+            drive = min(max(on_steps - position, 0.0), 1.0)
+            closed = 1.0 if drive >= 0.5 or (position == 0 and on_steps > 0.0) else 0.0
             position += 1
             if position >= cycle_steps:
                 position = 0

@@ -14,6 +14,9 @@ from . import kernel
 MOST_STEPS = 200_000_000
 """Steps at once: about a minute of computing (our choice)."""
 
+HALF_CYCLE_S = 0.01
+"""What an output is switched by, s: half a cycle of 50 Hz; on 60 Hz it is a sixth less."""
+
 Array = NDArray[np.float64]
 
 _MODE = {
@@ -111,7 +114,8 @@ class Simulation:
         c[kernel.SETPOINT] = settings.setpoint_c
         c[kernel.SAMPLE_STEPS] = max(1, round(settings.sample_s / self.step_s))
         c[kernel.CYCLE_STEPS] = round(settings.period_s / self.step_s)
-        c[kernel.MIN_ON_STEPS] = round(settings.minimum_on_s / self.step_s)
+        c[kernel.CYCLE_HALVES] = max(1, round(c[kernel.CYCLE_STEPS] * self.step_s / HALF_CYCLE_S))
+        c[kernel.MIN_ON_STEPS] = settings.minimum_on_s / self.step_s
         if entering_pid and self._state[kernel.CLOCK] > 0:
             proportional = pid.gain * (settings.setpoint_c - self.reading_c)
             self._state[kernel.INTEGRAL] = self._state[kernel.OUTPUT] - proportional

@@ -12,7 +12,7 @@ from ..control.settings import ControllerSettings, Mode
 from ..errors import refuse
 from ..explain import Figure, Input
 from ..messages import difference, temperature
-from ..plant.simulation import Disturbance, Record, Simulation
+from ..plant.simulation import HALF_CYCLE_S, Disturbance, Record, Simulation
 from ..process.models import FOPDT
 from ..process.networks import from_fopdt
 from ..runs.metrics import Metrics, measure
@@ -32,6 +32,7 @@ Array = NDArray[np.float64]
 
 UNCERTAINTY = 0.25
 MEMBERS = 24
+STEPS_A_PERIOD = 8.0
 ROWS = 600
 
 
@@ -154,9 +155,11 @@ def _with_pid(settings: ControllerSettings, pid: PID) -> ControllerSettings:
 
 
 def _step(process: FOPDT, settings: ControllerSettings) -> float:
-    """A step that resolves the dead time and the control period, in s."""
-    finest = min(max(process.dead_time_s, 1.0) / 20.0, (settings.period_s or 10.0) / 20.0, settings.sample_s * 4)
-    return float(max(finest, 0.05))
+    """A step that resolves dead time, lag and control period, in s. Energy within a step is exact, so the period needs no more."""
+    quickest = min(process.lag_s, process.dead_time_s or process.lag_s)
+    period = settings.period_s or 10.0
+    finest = min(quickest / 20.0, period / STEPS_A_PERIOD, settings.sample_s * 4)
+    return float(max(finest, HALF_CYCLE_S if process.lag_s < 1.0 else 5.0 * HALF_CYCLE_S))
 
 
 def _run(process: FOPDT, settings: ControllerSettings, ambient_c: float, duration_s: float, every_s: float) -> Record:
