@@ -139,8 +139,13 @@ def test_identification_recovers_any_process_from_its_heat_up(gain, lag, ratio):
     process = FOPDT(gain, lag, lag * ratio)
     _, stretch = recorded(process, ControllerSettings(60, Mode.MANUAL, manual_output=100), 4 * lag, lag / 200)
     found = identify(stretch)
-    assert found.process.gain == pytest.approx(gain, rel=0.03)
-    assert found.process.lag_s == pytest.approx(lag, rel=0.05)
+    # a room nobody measured may have moved it: over long heat-ups of few degrees that is what limits the gain
+    assert (
+        found.process.gain == pytest.approx(gain, rel=0.06)
+        and found.gain.low <= gain * 1.01
+        and gain <= found.gain.high * 1.01
+    )
+    assert found.process.lag_s == pytest.approx(lag, rel=0.08)
     assert found.process.dead_time_s == pytest.approx(lag * ratio, abs=0.02 * lag)
 
 
@@ -193,6 +198,31 @@ def test_intervals_cover_the_truth_as_often_as_they_say(kind):
         off = max(abs(found.process.gain / truth[0] - 1), abs(found.process.lag_s / truth[1] - 1))
         wrong += [off] if found.verdict is FitVerdict.SUPPORTED and off > 0.2 else []
     assert held >= 15 and not wrong
+
+
+@pytest.mark.parametrize(
+    "course", [lambda s: s, lambda s: np.sin(np.pi * s), lambda s: np.sin(2 * np.pi * s)], ids=["away", "bump", "wave"]
+)
+def test_surroundings_that_drift_are_told_or_allowed_for(course):
+    """A room that goes 2 or 4 °C away while nobody measures it (before, all of these were supported, with gains up to a quarter off
+    and intervals of a hundredth): what is called supported holds the gain, or nearly."""
+    rng, missed, supported = np.random.default_rng(8), [], {2.0: 0, -4.0: 0}
+    for amount in (2.0, -4.0) * 4:
+        gain, lag = rng.uniform(0.3, 1.5), rng.uniform(200, 900)
+        dead = rng.uniform(10, 80)
+        t = np.arange(0.0, lag * rng.uniform(2.5, 5), 4.0)
+        output = np.where(t < t[-1] / 2, 1.0, rng.choice([0.4, 1.0])) * rng.uniform(40, 100)
+        room, share = np.zeros(len(t)), 1.0 - np.exp(-4.0 / lag)
+        for k in range(1, len(t)):
+            room[k] = room[k - 1] + share * (amount * course(t[k] / t[-1]) - room[k - 1])
+        y = 20 + room + respond(FOPDT(gain, lag, dead), t, t, output) + rng.normal(0, 0.05, len(t))
+        found = identify(Stretch(t, y, output, 20.0))
+        if found.verdict is FitVerdict.SUPPORTED:
+            supported[amount] += 1
+            slack = (found.gain.high - found.gain.low) / 2 + 0.02 * gain
+            missed += [] if found.gain.low - slack <= gain <= found.gain.high + slack else [gain]
+            assert found.gain.value == pytest.approx(gain, rel=0.2)
+    assert not missed and supported[-4.0] <= supported[2.0]
 
 
 def test_a_second_lag_is_not_called_noise():

@@ -2,6 +2,8 @@
 
 NUMERICAL = "numerical: how finely, how long or how near an iteration goes"
 EXEMPT = {
+    "tuning.drift.WAYS": NUMERICAL,
+    "tuning.drift.KEPT": NUMERICAL,
     "tuning.robustness.A_DECADE": NUMERICAL,
     "tuning.robustness.BEYOND": NUMERICAL,
     "heating.walls.LEAST_WARMER_C": NUMERICAL,

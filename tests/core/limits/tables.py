@@ -29,6 +29,8 @@ def stated(constant: str, value: object) -> bool:
 
 
 STATED: dict[str, object] = {
+    "tuning.drift.ROOM_C": 3.0,
+    "tuning.fit_verdict.DRIFTED_C": 3.0,
     "plant.simulation.HALF_CYCLE_S": 0.01,
     "questions.sensor.two_sensors.MOST_CAUSES": 4,
     "questions.sensor.unknown_probe.MANY": 3,

@@ -33,8 +33,8 @@ def run(
     n·n row by row. radiation: W/K⁴ per node (n). disturbance: triples of first step, last step, extra loss from the
     sensor's node in W/K. x: node rises, then as much again of scratch (2 n). flow: scratch (n), zero. delay: ring buffer
     of heat, ``DELAY_STEPS + 1`` long. A time-proportioned output is on for whole half-cycles, of which a cycle has
-    ``CYCLE_HALVES``; a step in which it opens gets just that share of the power. record: rows of (time s, set-point, display, output % in force, switch) flat; a
-    time-proportioned output is in force from its cycle's start to its end.
+    ``CYCLE_HALVES``; a step in which it opens gets just that share of the power. record: rows of (time s, set-point, display,
+    output % in force, switch) flat; a time-proportioned output is in force from its cycle's start to its end.
     """
     n = nodes
     h = plant[STEP_S]

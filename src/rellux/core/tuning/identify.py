@@ -2,7 +2,8 @@
 
 Model: ``y(t) = T_a + (y₀ − T_a) e^(−(t−t₀)/τ) + K f(t; τ, L) + K u₋ g(t; τ, L)``: f is the exact response to the recorded output, g
 that to an output u₋ held before the record began, where nobody knows it. For given L and τ all else is linear: K, y₀, the ambient
-T_a (near what was told; y₀ itself where the run starts cold) and K u₋ (0…100 %). Dead time makes the cost non-smooth, so L is searched
+T_a (near what was told; y₀ itself where the run starts cold), K u₋ (0…100 %), and how the surroundings wander meanwhile
+(:mod:`.drift`). Dead time makes the cost non-smooth, so L is searched
 on a grid and its interval comes from the profile of the cost, not from a Hessian. Residuals of real logs are correlated; the
 interval uses the effective number of independent points n (1 − ρ)/(1 + ρ), ρ the lag-one correlation, and is widened by the on-time
 that late rows leave unknown. Source: Ljung, System Identification, 2nd ed., ch. 7 and 9; profile likelihood as in Bates & Watts,
@@ -20,7 +21,8 @@ from ..explain import Figure, Input
 from ..process.models import FOPDT
 from ..process.response import unit_response
 from ..units import Kind
-from .fit_verdict import WELL_KNOWN, FitVerdict, judge
+from .drift import Drift
+from .fit_verdict import WELL_KNOWN, Fitness, FitVerdict, judge
 from .search import best_dead_time, effective_points, interval_of, solve
 from .stretch import Stretch, checked, is_cold
 
@@ -59,6 +61,7 @@ class _Fit:
     gain: float
     modelled: Array
     ambient: float
+    ways: Array
     columns: Array
 
 
@@ -73,32 +76,39 @@ def identify(stretch: Stretch) -> Identified:
     sure_c = max(AMBIENT_SURE_C, AMBIENT_SHARE * abs(start - stretch.ambient_c))
     noise = max(float(np.std(np.diff(y, 2))) / 6.0**0.5, LEAST_NOISE_C)
     since = t - t[0]
-    # what is known beforehand, as rows of the same least squares: K nothing, y₀ a little, T_a what was told, K u₋ nothing
-    known = np.diag([0.0, (noise / START_SURE_C) ** 2, 0.0 if cold else (noise / sure_c) ** 2, 0.0])
-    expected = np.array([0.0, start, stretch.ambient_c, 0.0])
+    # what is known beforehand, as rows of the same least squares: K nothing, y₀ a little, T_a what was told, each way to wander that
+    # it is small, K u₋ nothing
+    wander = Drift(since)
+    levels = [(start, START_SURE_C)] if cold else [(start, START_SURE_C), (stretch.ambient_c, sure_c)]
+    before = [(0.0, np.inf), *levels, *((0.0, sd) for sd in wander.sure_c), (0.0, np.inf)]
+    known = np.diag([(noise / sd) ** 2 for _, sd in before])
+    expected = np.array([value for value, _ in before])
+    level = len(levels)
+    fixed = 1 + level + len(wander.sure_c)
 
     def fit(dead: float, lag: float) -> _Fit:
         f = unit_response(t, changes.times_s, changes.values, changes.before or 0.0, 1.0 / lag, dead)
+        ways = wander.responses(lag)
+        free = fixed
         if cold:  # at rest: start and ambient are one level, and the output was off
-            columns = np.stack([f, np.ones(len(t))])
-            free = 2
+            columns = np.vstack([f, np.ones(len(t)), ways])
             solved = solve(columns, y, known, expected, free)
         else:
             decay = np.exp(-since / lag)
             unknown = (1.0 - np.exp(-np.minimum(since, dead) / lag)) * np.exp(-np.maximum(since - dead, 0.0) / lag)
-            columns = np.stack([f, decay, 1.0 - decay, unknown])
-            free = 3 if changes.before is not None or dead <= 0 else 4
+            columns = np.vstack([f, decay, 1.0 - decay, ways, unknown])
+            free += 0 if changes.before is not None or dead <= 0 else 1
             solved = solve(columns, y, known, expected, free)
-            if free == 4 and not 0.0 <= solved[3] <= 100.0 * abs(solved[0]):
-                held = min((0.0, 100.0), key=lambda e: abs(solved[3] - e * abs(solved[0])))
+            if free > fixed and not 0.0 <= solved[fixed] <= 100.0 * abs(solved[0]):
+                held = min((0.0, 100.0), key=lambda e: abs(solved[fixed] - e * abs(solved[0])))
                 columns[0] += held * unknown
-                free = 3
+                free = fixed
                 solved = solve(columns, y, known, expected, free)
         modelled = solved @ columns
         off = solved[:free] - expected[:free]
         left = y - modelled
         cost = float(left @ left + off @ known[:free, :free] @ off)
-        return _Fit(cost, float(solved[0]), modelled, float(solved[1 if cold else 2]), columns[:free])
+        return _Fit(cost, float(solved[0]), modelled, float(solved[level]), solved[1 + level : fixed], columns[:free])
 
     def best_lag(dead: float) -> tuple[float, float]:
         """(cost, lag) minimising the cost at this dead time; the lag is searched by its logarithm."""
@@ -135,12 +145,13 @@ def identify(stretch: Stretch) -> Identified:
     gain_low, gain_high = min(gains) - widen, max(gains) + widen
 
     rms = float(np.sqrt(np.mean(residual**2)))
+    drift_c = wander.furthest(best.ways)
     halves = (
         (gain_high - gain_low) / 2.0 / abs(gain) if gain else np.inf,
         (lag_high - lag_low) / 2.0 / lag,
         (dead_high - dead_low) / 2.0 / max(dead, float(np.median(np.diff(t))) / WELL_KNOWN),
     )
-    verdict, reason = judge(stretch, y, rms, gain, max(halves), rms / noise, span_s / lag, span_s)
+    verdict, reason = judge(stretch, y, Fitness(rms, gain, max(halves), rms / noise, span_s / lag, span_s, drift_c))
     inputs = (
         Input("points", len(t), Kind.COUNT, "n", "run"),
         Input("stretch", span_s, Kind.TIME, "T", "run"),
@@ -151,6 +162,7 @@ def identify(stretch: Stretch) -> Identified:
             "T_a",
             "fit, near the first reading: it starts cold" if cold else "fit",
         ),
+        Input("surroundings wander by, at most", drift_c, Kind.DIFFERENCE, "ΔT_a", "fit"),
         Input("residual, rms", rms, Kind.DIFFERENCE, "r", "fit"),
     )
     formula = "y(t) = T_a + (y₀ − T_a) e^(−t/τ) + K f(t; τ, L)"

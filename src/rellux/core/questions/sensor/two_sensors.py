@@ -39,7 +39,7 @@ class TwoInput:
         0,
         100,
         0,
-        hint="new 0; type K some degrees in 1000 h above 800 °C, from memory",
+        hint="new 0; type K some degrees in 1000 h above {800 °C}, from memory",
     )
     shown_first_c: float | None = number("The first shows", Kind.TEMPERATURE, -273, 2000, None, optional=True)
     shown_second_c: float | None = number("the second shows", Kind.TEMPERATURE, -273, 2000, None, optional=True)
