@@ -2,6 +2,8 @@
 
 NUMERICAL = "numerical: how finely, how long or how near an iteration goes"
 EXEMPT = {
+    "tuning.identify.WEIGHINGS": NUMERICAL,
+    "tuning.identify.SETTLED": NUMERICAL,
     "tuning.drift.WAYS": NUMERICAL,
     "tuning.drift.KEPT": NUMERICAL,
     "tuning.robustness.A_DECADE": NUMERICAL,

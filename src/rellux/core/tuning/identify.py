@@ -34,6 +34,8 @@ Array = NDArray[np.float64]
 
 
 CHI2_95 = 3.84
+WEIGHINGS, SETTLED = 4, 3.0
+"""How often what is known beforehand is weighed anew at most, and by how much its weight may still be off."""
 SOURCE = "least squares on the exact first-order response; Ljung, System Identification, 2nd ed."
 
 
@@ -81,7 +83,8 @@ def identify(stretch: Stretch) -> Identified:
     wander = Drift(since)
     levels = [(start, START_SURE_C)] if cold else [(start, START_SURE_C), (stretch.ambient_c, sure_c)]
     before = [(0.0, np.inf), *levels, *((0.0, sd) for sd in wander.sure_c), (0.0, np.inf)]
-    known = np.diag([(noise / sd) ** 2 for _, sd in before])
+    sure = np.diag([sd**-2.0 for _, sd in before])
+    known = noise**2 * sure
     expected = np.array([value for value, _ in before])
     level = len(levels)
     fixed = 1 + level + len(wander.sure_c)
@@ -123,12 +126,18 @@ def identify(stretch: Stretch) -> Identified:
         )
         return float(found.fun), float(np.exp(found.x))
 
-    dead = best_dead_time(lambda value: best_lag(value)[0], span_s, changes.cycle_s)
-    cost, lag = best_lag(dead)
-    best = fit(dead, lag)
+    for _ in range(WEIGHINGS):
+        dead = best_dead_time(lambda value: best_lag(value)[0], span_s, changes.cycle_s)
+        cost, lag = best_lag(dead)
+        best = fit(dead, lag)
+        residual = y - best.modelled
+        effective = effective_points(residual)
+        # a residual that swings slowly is worth few points: what is known beforehand weighs against it, not against the noise
+        worth = max(float(residual @ residual) / effective, noise**2)
+        if worth < SETTLED * known[1, 1] / sure[1, 1]:
+            break
+        known = worth * sure
     gain = best.gain
-    residual = y - best.modelled
-    effective = effective_points(residual)
     threshold = cost * (1.0 + CHI2_95 / max(effective - 3.0, 1.0)) + 1e-9
 
     dead_low, dead_high = interval_of(lambda d: best_lag(d)[0] - threshold, dead, 0.0, span_s * 0.6)
