@@ -120,6 +120,6 @@ def test_a_rig_of_sixty_parts_is_drawn_circuit_by_circuit(demo, browser, tmp_pat
     page.see(f"Wire {numbers[0]}\n")
     assert not page.driver.find_elements("css selector", ".drawings.wide")
     page.press("Take back: Connection list imported")
-    page.see("B1 is connected backwards")
+    page.see("B3 and B1 are exchanged")
     assert violations(page) == []
     assert page.complaints() == []

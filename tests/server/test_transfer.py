@@ -115,7 +115,8 @@ def test_the_demo_shows_its_mistakes(api, demo):
     found = {f.rule for rig in Rig.objects.all() for fs in findings_of(rig).values() for f in fs}
     believable = {
         "wiring.limiter",
-        "wiring.tc-polarity",
+        "wiring.probes-exchanged",
+        "sink.hot",
         "along.hot",
         "wire.fitted",
         "box.hot",

@@ -9,6 +9,7 @@ from rellux.core.purpose.purpose import Purpose, Supply
 from rellux.core.wiring.generate import Actuator, Choice, Output, generate
 from rellux.core.wiring.model import Circuit, Connection, ConnectionList
 from rellux.core.wiring.rules import check, context_for
+from rellux.core.wiring.usual_circuits import Usual, usual
 from tests.core.wiring.test_wiring_more import CONTACTOR, KILN, SHELL, SSR, added, part, rated, through
 
 PLATE = Purpose(65, 80, "oils", Supply.DC, 24, 110, 24)
@@ -308,3 +309,23 @@ def test_a_pin_that_cannot_is_told_which_can():
     found = next(f for f in check(wrong, context_for(PLATE, Practice.IEC, "NTC")) if f.rule == "wiring.pin-able")
     pins = found.fix.removeprefix("Pins that can: ").rstrip(".").split(", ")
     assert {"AN1", "AN2"} <= set(pins) and "D4" not in pins
+
+
+@pytest.mark.parametrize(
+    ("outer", "inner", "told"),
+    [
+        ("chamber", "heater", False),
+        ("heater", "chamber", True),
+        ("heater", "load", True),
+        ("heater", "heater", False),
+        ("load", "heater", False),
+    ],
+)
+def test_exchanged_probes_of_a_cascade(outer, inner, told):
+    shell = usual(SHELL, CONTACTOR, Usual.CASCADE)
+    placed = {"B1": outer, "B3": inner}
+    parts = tuple(
+        replace(p, ratings={**p.ratings, "place": placed[p.name]}) if p.name in placed else p for p in shell.parts
+    )
+    assert ("wiring.probes-exchanged" in rules(ConnectionList(parts, shell.connections), SHELL, "K")) is told
+    assert "wiring.probes-exchanged" not in rules(shell, SHELL, "K")

@@ -131,9 +131,11 @@ def _cascade(wiring: ConnectionList, choice: Choice) -> ConnectionList:
     if controller.type.kind not in CASCADE:
         raise refuse("circuit", "a cascade needs a controller with two inputs", "a relay output or an SSR drive")
     both = replace(controller, type=PART_TYPES[CASCADE[controller.type.kind]])
-    parts = tuple(both if p.name == "A1" else p for p in wiring.parts)
+    outer = wiring.part("B1")
+    placed = {"A1": both, "B1": replace(outer, ratings={**outer.ratings, "place": "chamber"})}
+    parts = tuple(placed.get(p.name, p) for p in wiring.parts)
     letter = str(next((p.ratings["sensor"] for p in wiring.of_kind("thermocouple")), "K"))
-    inner = Part("B3", PART_TYPES["thermocouple"], {"sensor": letter})
+    inner = Part("B3", PART_TYPES["thermocouple"], {"sensor": letter, "place": "heater"})
     pair = next(
         ((w.colour, v.colour) for w in wiring.connections for v in wiring.connections if _legs(w, v)),
         ("green", "white"),

@@ -112,12 +112,14 @@ def sheet(rig: Rig, at: datetime, who: str, changed: dict[str, object], kind: Sh
 
 
 def old_probe(rig: Rig, at: datetime) -> None:
-    """The calibration of the type K probe fitted before."""
-    pairs = (Pair(521.8, 515.1), Pair(522.3, 515.2), Pair(522.0, 515.0))
+    """The calibration of the type K probe fitted before, against a reference whose error of +2.9 °C was added as if it were its
+    correction: its 562.9 °C at 560 was written down as 565.8."""
+    pairs = (Pair(561.3, 565.7), Pair(561.5, 565.9), Pair(561.4, 565.8))
     rule = OffsetRule(OffsetSchool.ADDED_TO_READING, 0.0, reference_u_c=0.6)
     result = work_out(pairs, rule, "K")
+    reference = "type S probe, certificate +2.9"
     calibration(
-        rig, at, "certified type S probe", "K", rule, pairs, 0.0, -7.0, result.error.value, result.uncertainty.value
+        rig, at, reference, "K", rule, pairs, 0.0, result.to_enter.value, result.error.value, result.uncertainty.value
     )
 
 
@@ -265,10 +267,11 @@ def link(rig: Rig, speed: float, start_c: float | None = None, vigour: float = 1
     )
 
 
-def swap_wires(rig: Rig, at: datetime, first: str, second: str) -> None:
-    """Somebody put two wires back the wrong way round; nothing in the book says so."""
-    a, b = rig.wires.get(b=first), rig.wires.get(b=second)
-    a.b, b.b = second, first
-    a.save()
-    b.save()
+def exchange_probes(rig: Rig, at: datetime) -> None:
+    """Somebody put two probes back on each other's inputs; nothing in the book says so."""
+    for first, second in (("A1.IN+", "A1.IN2+"), ("A1.IN-", "A1.IN2-")):
+        a, b = rig.wires.get(b=first), rig.wires.get(b=second)
+        a.b, b.b = second, first
+        a.save()
+        b.save()
     book(rig, at, TECHNICIAN, Station.WIRING, "Serviced: controller taken out and put back")

@@ -10,7 +10,7 @@ from .command import alarm, fan_interlock, firing, floating_inputs, supplies, tw
 from .control import no_nc, phases
 from .currents import contacts, inrush, insulation, source_load, ssr_load, star_balance, voltage_ratings
 from .earth import earth, earth_broken, earth_carries, earth_colour, earth_size, neutral_earth
-from .inputs import limiter_type, sensors, three_wires
+from .inputs import exchanged, limiter_type, sensors, three_wires
 from .logic import active_low, common_ground, flyback, pin_current, pin_voltage, pins
 from .neutral import all_lives, automatic_reset, breakers_apart, in_neutral
 from .power import (
@@ -52,6 +52,7 @@ RULES: tuple[Callable[[Case], list[Finding]], ...] = (
     sensors,
     limiter_type,
     three_wires,
+    exchanged,
     wire_breaker,
     breaker_load,
     load_voltage,

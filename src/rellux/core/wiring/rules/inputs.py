@@ -10,6 +10,7 @@ from .case import Case, swap
 from .sensor import sensor_of
 
 INSTRUMENTS = ("limiter", "controller_relay", "controller_ssr", "controller_analogue", "converter", "logger")
+AT_HEATER = "heater"
 PAIRS = (("IN+", "IN-", "IN3"), ("IN2+", "IN2-", ""))
 """Terminals of an instrument's inputs: plus, minus, and the third wire's."""
 
@@ -131,6 +132,34 @@ def limiter_type(case: Case) -> list[Finding]:
                         subjects=(at.instrument.name, probe.name),
                     )
                 )
+    return found
+
+
+def exchanged(case: Case) -> list[Finding]:
+    """A cascade's inner loop feels the heater, its outer one the chamber or the load: their probes exchanged."""
+    found = []
+    by_instrument: dict[str, dict[str, Part]] = {}
+    for at in _inputs(case):
+        for probe in case.wiring.of_kind(*PROBES):
+            if {*_ends(probe)} & (at.at_plus | at.at_minus):
+                inner = at.plus.endswith("IN2+")
+                by_instrument.setdefault(at.instrument.name, {})["inner" if inner else "outer"] = probe
+    for name, seen in by_instrument.items():
+        inner_probe, outer_probe = seen.get("inner"), seen.get("outer")
+        if not inner_probe or not outer_probe:
+            continue
+        if outer_probe.ratings.get("place") == AT_HEATER and inner_probe.ratings.get("place") not in (AT_HEATER, None):
+            found.append(
+                Finding(
+                    "wiring.probes-exchanged",
+                    Severity.DANGER,
+                    title=f"{outer_probe.name} and {inner_probe.name} are exchanged",
+                    reason=f"{outer_probe.name} at the heater is on the input that {name} takes for the chamber, and the inner loop "
+                    "feels the chamber: it asks for heat until the chamber is as hot as the heater may be.",
+                    fix=f"{inner_probe.name} to {name}.IN+ and IN-, {outer_probe.name} to IN2+ and IN2-; or say where each tip is.",
+                    subjects=(outer_probe.name, inner_probe.name, name),
+                )
+            )
     return found
 
 
