@@ -88,7 +88,7 @@ def test_missing_readings_stay_missing_and_repeated_times_keep_the_first_row(tmp
         (PLAIN, {"columns": {"time": 0, "reading": 9}}, "columns.reading", "no such column"),
         (PLAIN, {"columns": {"time": 0}}, "columns.reading", "which column is the reading"),
         (PLAIN, {"columns": {"time": 0, "reading": 0}}, "columns", "used twice"),
-        (PLAIN, {"time_format": "iso"}, "time_format", "cannot be read as iso"),
+        (PLAIN, {"time_format": "iso"}, "time_format", "cannot be read as year-month-day"),
         ("t,sp,pv,out\n0,60,90000,0\n1,60,90000,0\n", {}, "columns.reading", "not temperatures"),
         ("t,sp,pv,out\n0,60,21,0\n1,60,21,300\n", {}, "columns.output", "holds 0…300"),
         ("t,sp,pv,out\n0,60,21,0\n1,60\n", {}, "file", "columns"),

@@ -29,6 +29,8 @@ def stated(constant: str, value: object) -> bool:
 
 
 STATED: dict[str, object] = {
+    "logs.plausible.LEAST_LINES": 3,
+    "logs.plausible.COMPARED": 20,
     "tuning.drift.ROOM_C": 3.0,
     "tuning.fit_verdict.DRIFTED_C": 3.0,
     "plant.simulation.HALF_CYCLE_S": 0.01,

@@ -15,10 +15,8 @@ from numpy.typing import NDArray
 from rellux.core.errors import refuse
 from rellux.core.logs import mapping as mapped
 from rellux.core.logs.mapping import Mapping
-from rellux.core.logs.times import (
-    check_span,
-)
-from rellux.core.messages import span
+from rellux.core.logs.plausible import check_switch, temperatures
+from rellux.core.logs.times import FORMATS, check_span
 from rellux.core.runs.series import Series, Timing, check_times, timing
 
 from .csv_file import Log, opened, short
@@ -49,11 +47,14 @@ def read_csv(path: Path, mapping: Mapping) -> Imported:
     check_cut_end(log, keep)
     for role in ("reading", "setpoint"):
         if role in columns:
-            columns[role] = _temperatures(log, columns[role], role)
+            values = columns[role]
+            columns[role], wrong = temperatures(values, mapping.unit, role)
+            if len(wrong):
+                log.leave_out("values that are no temperatures are missing", wrong, lambda r, v=values: f"{v[r]:g}")
     if "output" in columns:
         columns["output"] = mapped.percent(columns["output"], mapping, log.names[mapping.columns["output"]])
     if "switch" in columns:
-        _check_switch(columns["switch"])
+        check_switch(columns["switch"])
     if not keep.all():
         time_s, *rest = (c[keep] for c in (time_s, *columns.values()))
         columns = dict(zip(columns, rest, strict=True))
@@ -81,40 +82,8 @@ def _judge_times(log: Log, table: pa.Table, known: NDArray[np.bool_]) -> None:
     if not mapped.tolerable(len(bad), len(known)):
         raise refuse(
             "time_format",
-            f"row {log.line(row)} holds {short(str(held or ''))}, which cannot be read as {log.mapping.time_format} "
+            f"row {log.line(row)} holds {short(str(held or ''))}, which cannot be read as {FORMATS[log.mapping.time_format]} "
             f"({len(bad)} such rows)",
             "another time format, or another column",
         )
     log.leave_out("rows without a readable time were left out", bad, lambda r: short(str(column[r].as_py() or "")))
-
-
-def _temperatures(log: Log, values: Array, role: str) -> Array:
-    shown = mapped.celsius(values, log.mapping.unit)
-    low, high = float(np.fmin.reduce(shown)), float(np.fmax.reduce(shown))
-    if np.isnan(low):
-        if role == "setpoint":
-            return shown
-        raise refuse("columns.reading", "this column holds no number at all", "the column with the temperatures")
-    wrong = np.flatnonzero((shown < mapped.READINGS_C[0]) | (shown > mapped.READINGS_C[1]))
-    if not len(wrong):
-        return shown
-    if not mapped.tolerable(len(wrong), int(np.isfinite(shown).sum())):
-        raise refuse(
-            f"columns.{role}",
-            f"it holds {span(low, high, '°C')}: these are not temperatures",
-            "{-273.15…2500 °C}; perhaps another column, unit or decimal mark",
-        )
-    log.leave_out("values that are no temperatures are missing", wrong, lambda r: f"{values[r]:g}")
-    shown = shown.copy()
-    shown[wrong] = np.nan
-    return shown
-
-
-def _check_switch(values: Array) -> None:
-    low, high = float(np.fmin.reduce(values)), float(np.fmax.reduce(values))
-    if low < 0 or high > 1:
-        raise refuse(
-            "columns.switch",
-            f"it holds {span(low, high)}",
-            "0 or 1, or words for on and off; a percentage is the output",
-        )

@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 from rellux.core.errors import Refused, refuse
 from rellux.core.logs import mapping as mapped
 from rellux.core.logs.dialect import divide, is_remark
+from rellux.core.logs.plausible import may_be_cut
 from rellux.core.logs.text import lines_of
 from rellux.core.logs.times import (
     COUNTED,
@@ -115,12 +116,7 @@ def check_cut_end(log: Log, keep: NDArray[np.bool_]) -> None:
     text = tail.decode(log.encoding, "ignore")
     if text.endswith(("\n", "\r")):
         return
-    ends = [divide(line, log.mapping.delimiter)[-1:] for line in lines_of(text)[1:] if line.strip()]
-    if len(ends) < 4 or not all(ends):
-        return
-    *above, last = (len(e[0]) for e in ends)
-    complete = len(divide(lines_of(text)[-1], log.mapping.delimiter)) == log.width
-    if complete and last < min(above[-20:]) and keep[-1]:
+    if keep[-1] and may_be_cut(lines_of(text)[1:], log.mapping.delimiter, log.width):
         keep[-1] = False
         log.remarks.append(
             f"1 row was left out: row {log.line(len(keep) - 1)} is the last, has no end and may be cut off"
