@@ -75,7 +75,7 @@ def test_a_wrong_connection_is_recognised_from_two_readings(demo, browser):
     page.press("Sensor: ")
     page.press("What would a wrong connection show?")
     page.see("likeliest mistake")
-    page.fill("Sensor", "Thermocouple type K")
+    page.fill("Sensor", "Type K thermocouple")
     for i, (shown, true) in enumerate((("765.1", "800"), ("466", "500")), 1):
         page.press("One more row")
         page.fill(f"Display showed ({i})", shown)

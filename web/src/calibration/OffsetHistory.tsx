@@ -1,6 +1,7 @@
-import { useState } from 'react'
+import { useRef, useState } from 'react'
 import type { Schemas } from '../api/client'
 import { ticks } from '../shared/placing'
+import { useWidth } from '../shared/useWidth'
 import { day } from '../shared/when'
 import { usePreferences } from '../shell/preferences'
 import { difference, fixed, quantity } from '../units/quantity'
@@ -11,14 +12,18 @@ interface Props {
   sensor: string
 }
 
-const W = 744
 const H = 210
-const [L, R, T, B] = [58, 150, 16, 30]
+const [L, R, T, B] = [46, 112, 16, 30]
+/** Dates nearer to each other than this would be written over each other. */
+const DATE_PX = 86
+const LABEL_PX = 44
 
 /** Offsets over time, as found and as left, with their uncertainty and what a new sensor would explain. */
 export function OffsetHistory({ rows, tolerance, sensor }: Props) {
   const { unit } = usePreferences()
   const [now] = useState(() => Date.now())
+  const frame = useRef<HTMLDivElement>(null)
+  const W = Math.max(useWidth(frame), 300)
   if (!rows.length)
     return (
       <div className="empty">
@@ -35,72 +40,78 @@ export function OffsetHistory({ rows, tolerance, sensor }: Props) {
   )
   const x = (t: number) => L + ((t - start) / Math.max(now - start, 1)) * (W - L - R)
   const y = (c: number) => T + ((reach - c) / (2 * reach)) * (H - T - B)
+  const last = y(points.at(-1)!.as_left_c)
+  const top = y(tolerance ?? 0) + 12
+  const explained = Math.abs(top - last) > LABEL_PX ? top : y(-(tolerance ?? 0)) - 20
   return (
-    <svg
-      className="offsets"
-      viewBox={`0 0 ${W} ${H}`}
-      role="img"
-      aria-label={`Offsets of ${points.length} calibrations`}
-      style={{ width: '100%' }}
-    >
-      {tolerance && (
-        <rect x={L} width={W - L - R} y={y(tolerance)} height={y(-tolerance) - y(tolerance)} fill="var(--fine)" opacity={0.13} />
-      )}
-      {tolerance && (
-        <text x={W - R + 8} y={y(tolerance) + 12} style={{ fill: 'var(--fine)' }}>
-          a new sensor explains
+    <div ref={frame}>
+      <svg className="offsets" width={W} height={H} role="img" aria-label={`Offsets of ${points.length} calibrations`}>
+        {tolerance && (
+          <rect x={L} width={W - L - R} y={y(tolerance)} height={y(-tolerance) - y(tolerance)} fill="var(--fine)" opacity={0.13} />
+        )}
+        {tolerance && (
+          <text style={{ fill: 'var(--fine)' }}>
+          <tspan x={W - R + 8} y={explained}>
+            a new sensor
+          </tspan>
+          <tspan x={W - R + 8} dy={16}>
+            explains
+          </tspan>
         </text>
       )}
-      {ticks(difference(-reach, unit), difference(reach, unit), 5).map((t) => {
-        const at = y(t / difference(1, unit))
-        return (
-          <g key={t}>
-            <line x1={L} x2={W - R} y1={at} y2={at} stroke="var(--hair)" />
-            <text x={L - 8} y={at + 5} textAnchor="end" style={{ fontFamily: 'var(--figures)' }}>
-              {fixed(t, 1)}
-            </text>
-          </g>
-        )
-      })}
-      {points.map((p, i) => {
-        const [at, until] = [x(times[i]!), x(times[i + 1] ?? now)]
-        const strange = p.sensor !== sensor
-        return (
-          <g key={p.id}>
-            <line
-              x1={at}
-              x2={at}
-              y1={y(p.as_left_c - p.uncertainty_c)}
-              y2={y(p.as_left_c + p.uncertainty_c)}
-              stroke="var(--ink)"
-              strokeWidth={2}
-            />
-            <line x1={at} x2={at} y1={y(p.as_found_c)} y2={y(p.as_left_c)} stroke="var(--cable)" strokeWidth={4} />
-            <line
-              x1={at}
-              x2={until}
-              y1={y(p.as_left_c)}
-              y2={y(p.as_left_c)}
-              stroke={strange ? 'var(--fault)' : 'var(--cable)'}
-              strokeWidth={3}
-              strokeDasharray={strange ? '6 4' : undefined}
-            />
-            <circle cx={at} cy={y(p.as_found_c)} r={5} fill="var(--paper)" stroke="var(--cable)" strokeWidth={2.5} />
-            <circle cx={at} cy={y(p.as_left_c)} r={6} fill="var(--cable)" />
-            <text x={at} y={H - 8} textAnchor="middle">
-              {day(p.at)}
-            </text>
-          </g>
-        )
-      })}
-      <text className="v" x={W - R + 8} y={y(points.at(-1)!.as_left_c) + 5}>
-        {Object.values(quantity(points.at(-1)!.as_left_c, 'temperature_difference', unit)).join(' ')}
-      </text>
-      {points.at(-1)!.sensor !== sensor && (
-        <text x={W - R + 8} y={y(points.at(-1)!.as_left_c) + 23} style={{ fill: 'var(--fault)' }}>
-          found with {points.at(-1)!.sensor}, not {sensor}
+        {ticks(difference(-reach, unit), difference(reach, unit), 5).map((t) => {
+          const at = y(t / difference(1, unit))
+          return (
+            <g key={t}>
+              <line x1={L} x2={W - R} y1={at} y2={at} stroke="var(--hair)" />
+              <text x={L - 8} y={at + 5} textAnchor="end" style={{ fontFamily: 'var(--figures)' }}>
+                {fixed(t, 1)}
+              </text>
+            </g>
+          )
+        })}
+        {points.map((p, i) => {
+          const [at, until] = [x(times[i]!), x(times[i + 1] ?? now)]
+          const strange = p.sensor !== sensor
+          return (
+            <g key={p.id}>
+              <line
+                x1={at}
+                x2={at}
+                y1={y(p.as_left_c - p.uncertainty_c)}
+                y2={y(p.as_left_c + p.uncertainty_c)}
+                stroke="var(--ink)"
+                strokeWidth={2}
+              />
+              <line x1={at} x2={at} y1={y(p.as_found_c)} y2={y(p.as_left_c)} stroke="var(--cable)" strokeWidth={4} />
+              <line
+                x1={at}
+                x2={until}
+                y1={y(p.as_left_c)}
+                y2={y(p.as_left_c)}
+                stroke={strange ? 'var(--fault)' : 'var(--cable)'}
+                strokeWidth={3}
+                strokeDasharray={strange ? '6 4' : undefined}
+              />
+              <circle cx={at} cy={y(p.as_found_c)} r={5} fill="var(--paper)" stroke="var(--cable)" strokeWidth={2.5} />
+              <circle cx={at} cy={y(p.as_left_c)} r={6} fill="var(--cable)" />
+              {(i === points.length - 1 || x(times[i + 1]!) - at > DATE_PX) && (
+                <text x={Math.max(at, L + 10)} y={H - 8} textAnchor="middle">
+                  {day(p.at)}
+                </text>
+              )}
+            </g>
+          )
+        })}
+        <text className="v" x={W - R + 8} y={last + 5}>
+          {Object.values(quantity(points.at(-1)!.as_left_c, 'temperature_difference', unit)).join(' ')}
         </text>
-      )}
-    </svg>
+        {points.at(-1)!.sensor !== sensor && (
+          <text x={W - R + 8} y={last + 23} style={{ fill: 'var(--fault)' }}>
+            found with {points.at(-1)!.sensor}, not {sensor}
+          </text>
+        )}
+      </svg>
+    </div>
   )
 }

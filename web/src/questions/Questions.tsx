@@ -4,8 +4,10 @@ import { ReasonPanel, Reasons } from '../shell/reason'
 import { Ask } from './Ask'
 import { TOPICS, useQuestions } from './data'
 
+/** Only where the list has its own scroll bar: below the answer, on a phone, the page would jump to it. */
 const intoView = (link: HTMLAnchorElement | null) => {
-  link?.scrollIntoView({ block: 'nearest' })
+  const list = link?.closest('nav')
+  if (list && list.scrollHeight > list.clientHeight) link?.scrollIntoView({ block: 'nearest' })
 }
 
 /** Questions that need no rig, along the way from the sensor to the box. */

@@ -32,7 +32,7 @@ def describe(name: str) -> str:
 def offered_as(name: str) -> str:
     """Words for a choice of sensors, with what decides how it is wired."""
     wires = {PT100: "Pt100, three wires", PT1000: "Pt1000, two wires", NTC: "Thermistor, 10 kΩ"}
-    return wires.get(name, f"Thermocouple type {name}")
+    return wires.get(name, f"Type {name} thermocouple")
 
 
 def sensor_range(name: str) -> tuple[float, float]:

@@ -1,6 +1,7 @@
 import { useEffect, useRef, useState } from 'react'
 import type { Schemas } from '../../api/client'
 import { Segments } from '../../shared/Segments'
+import { useWidth } from '../../shared/useWidth'
 import { Diagram, type Picking } from './Diagram'
 import type { List } from '../edits'
 import type { Placed } from './graph'
@@ -52,19 +53,6 @@ export function useDrawings(wiring: List, view: View) {
   return { placed: laid?.placed ?? null, drawn: laid && laid.shape !== shape ? laid.wiring : wiring, failed }
 }
 
-/** How wide an element is, scroll bars or not. */
-function useWidth(element: React.RefObject<HTMLElement | null>): number {
-  const [width, setWidth] = useState(744)
-  useEffect(() => {
-    const watched = element.current
-    if (!watched) return
-    const observer = new ResizeObserver(() => setWidth(watched.offsetWidth - BARS))
-    observer.observe(watched)
-    return () => observer.disconnect()
-  }, [element])
-  return width
-}
-
 interface Props extends Picking {
   wiring: List
   placed: Placed[]
@@ -78,7 +66,7 @@ export function Drawings({ wiring, placed, view, onView, children, ...picking }:
   const [size, setSize] = useState<number | 'fit' | 'usual'>('usual')
   const [wide, setWide] = useState(false)
   const frame = useRef<HTMLDivElement>(null)
-  const room = useWidth(frame)
+  const room = useWidth(frame, 744, BARS)
   const widest = Math.max(...placed.map((p) => p.width)) + 16
   const fitting = room / widest
   const scale = size === 'fit' ? fitting : size === 'usual' ? Math.max(Math.min(fitting, 1), READABLE) : size

@@ -6,7 +6,7 @@ from ...sensing.sensors import NOMINAL_OHM, describe, standard_range
 from ...sensing.thermocouples import TYPES
 from ..answer import Known
 
-STANDARD = {**{t: f"Thermocouple type {t}" for t in TYPES}, **{name: name for name in NOMINAL_OHM}}
+STANDARD = {**{t: f"Type {t} thermocouple" for t in TYPES}, **{name: name for name in NOMINAL_OHM}}
 """Sensors with a standard table, as a choice."""
 
 

@@ -147,8 +147,9 @@ def _headline(g: SensorInput, best: Alternative) -> str:
     """What to order, in one line: sensor, class, sheath, junction."""
     if best.key not in TYPES:
         return f"{best.title}: {best.says}."
+    grade = best.says.split(",")[0]
     sheath = sheath_of(best.key, g.highest_c) or "special ceramic"
-    return f"{best.title}, {g.junction.value}, {quantity(g.diameter_mm, 'mm')} of {sheath}: {best.says}."
+    return f"{best.title}, {grade}, {g.junction.value}, {quantity(g.diameter_mm, 'mm')} of {sheath}."
 
 
 def _junction(g: SensorInput) -> list[Finding]:
