@@ -119,6 +119,9 @@ def test_the_parts_sheet_is_a_pdf_of_every_demo_rig(api, db):
     for rig in load_demo():
         answer = api.client.get(f"/api/v1/rigs/{rig.slug}/parts.pdf")
         assert answer["Content-Type"] == "application/pdf" and answer.content.startswith(b"%PDF")
+        fahrenheit = api.client.get(f"/api/v1/rigs/{rig.slug}/parts.pdf?unit=F")
+        assert fahrenheit.content.startswith(b"%PDF") and fahrenheit.content != answer.content
+        assert api.client.get(f"/api/v1/rigs/{rig.slug}/parts.pdf?unit=K").status_code == 400
     assert api.client.get("/api/v1/rigs/nothing/parts.pdf").status_code == 404
 
 

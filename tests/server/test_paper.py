@@ -6,12 +6,13 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from rellux.core.errors import Refused
 from rellux.core.wiring.model import Connection
 from rellux.core.wiring.schedule import schedule
 from rellux.core.wiring.usual_circuits import Usual, usual
 from rellux.server.sheets import lettering
 from rellux.server.sheets.diagram import LETTER, TAG, Box, Drawn, Line, Pin, Point, tags
-from rellux.server.sheets.lettering import FONT, settable
+from rellux.server.sheets.lettering import FONT, printed_in, settable
 from rellux.server.sheets.wiring_sheet import WiringSheet, wiring_pdf
 from tests.oracle.circuits import RIGS
 
@@ -79,6 +80,14 @@ def test_the_sheet_is_set_in_the_applications_own_font():
     lettering.fonts()
     assert b"BarlowSemiCondensed" in lettering.pdfmetrics.getFont(FONT).face.name
     assert b"BarlowSemiCondensed" in wiring_pdf(sheet(), "A3")
+
+
+def test_a_sheet_is_in_its_readers_unit():
+    with printed_in("F"):
+        assert settable("at {60 °C}, {5 Δ°C} less") == "at 140 °F, 9 °F less"
+    assert settable("at {60 °C}") == "at 60 °C"
+    with pytest.raises(Refused, match="no unit to print in"), printed_in("K"):
+        pass
 
 
 @pytest.mark.parametrize(

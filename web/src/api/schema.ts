@@ -2432,6 +2432,7 @@ export interface components {
         };
         WiringSheetInputRequest: {
             paper: string;
+            unit?: string;
             drawings?: components["schemas"]["DrawnRequest"][];
         };
         WiringView: {
@@ -5140,7 +5141,9 @@ export interface operations {
     };
     partsSheet: {
         parameters: {
-            query?: never;
+            query?: {
+                unit?: string;
+            };
             header?: never;
             path: {
                 slug: string;

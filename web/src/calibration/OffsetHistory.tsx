@@ -51,14 +51,14 @@ export function OffsetHistory({ rows, tolerance, sensor }: Props) {
         )}
         {tolerance && (
           <text style={{ fill: 'var(--fine)' }}>
-          <tspan x={W - R + 8} y={explained}>
-            a new sensor
-          </tspan>
-          <tspan x={W - R + 8} dy={16}>
-            explains
-          </tspan>
-        </text>
-      )}
+            <tspan x={W - R + 8} y={explained}>
+              a new sensor
+            </tspan>
+            <tspan x={W - R + 8} dy={16}>
+              explains
+            </tspan>
+          </text>
+        )}
         {ticks(difference(-reach, unit), difference(reach, unit), 5).map((t) => {
           const at = y(t / difference(1, unit))
           return (

@@ -11,6 +11,7 @@ import { Figures } from '../shared/Fig'
 import { Segments } from '../shared/Segments'
 import { problemOf, Refused } from '../shared/states'
 import { Resumed } from '../shared/Resumed'
+import { usePreferences } from '../shell/preferences'
 import { ReasonOfPlace } from '../shell/reason'
 import { useWords } from '../units/fields'
 import { Chain } from './Chain'
@@ -34,6 +35,7 @@ export default function Parts() {
 /** The chain from plug to load and back through the sensor, for the parts being tried. */
 function Trying({ rig, offers, stored }: { rig: Rig; offers: Schemas['PartsView']; stored: Choice }) {
   const { label, choices } = useWords()
+  const { unit } = usePreferences()
   const [piece, setPiece] = useInAddress<string>('piece', '')
   const draft = useDraft(rig.slug, 'parts', stored, rig.revision)
   const choice = draft.values
@@ -140,7 +142,7 @@ function Trying({ rig, offers, stored }: { rig: Rig; offers: Schemas['PartsView'
           </button>
         )}
         {rig.choice && (
-          <a className="button" href={`/api/v1/rigs/${rig.slug}/parts.pdf`} download>
+          <a className="button" href={`/api/v1/rigs/${rig.slug}/parts.pdf?unit=${unit}`} download>
             Parts sheet (PDF)
           </a>
         )}

@@ -4,6 +4,8 @@ import type { Unit } from './quantity'
 /** A quantity in a message of the server: ``{60 °C}``, ``{0.1…0.5 Δ°C}``, ``{~812 °C}``, ``{13.2 A}``. See docs/messages.md. */
 const PLACE = /\{(~?)(\+?)([-−]?\d+(?:\.\d+)?(?:e[+-]?\d+)?)(?:…([-−]?\d+(?:\.\d+)?(?:e[+-]?\d+)?))?(?: ?([^{}\d\s][^{}\s]*))?\}/g
 const DIFFERENCE = 'Δ°C'
+/** A number and its unit stay on one line. */
+const UNBROKEN = '\u00a0'
 
 /** A message of the server for its reader: °C or °F, and the decimal mark of the browser's language. */
 export function said(message: string, unit: Unit): string {
@@ -12,7 +14,7 @@ export function said(message: string, unit: Unit): string {
     const fahrenheit = unit === 'F' && symbol.includes('°C')
     const shown = symbol.replace(DIFFERENCE, '°C')
     const written = numbers.map((n) => mark((fahrenheit ? inFahrenheit(n, symbol, about !== '') : n).replace(/^-/, '−')))
-    const space = symbol === '' || symbol === '°' || symbol === '/h' ? '' : ' '
+    const space = symbol === '' || symbol === '°' || symbol === '/h' ? '' : UNBROKEN
     return sign + written.join('…') + space + (fahrenheit ? shown.replace('°C', '°F') : shown)
   })
 }

@@ -4,6 +4,9 @@ The fonts are Barlow Semi Condensed (SIL Open Font License, beside them), the La
 lack (Ω, ≥) is set in ReportLab's own free font, one that both lack is spelt out.
 """
 
+from collections.abc import Iterator
+from contextlib import contextmanager
+from contextvars import ContextVar
 from functools import cache
 from pathlib import Path
 from typing import Any
@@ -14,11 +17,14 @@ from reportlab.pdfbase import pdfmetrics
 from reportlab.pdfbase.ttfonts import TTFont
 from reportlab.pdfgen.canvas import Canvas
 
+from rellux.core.errors import refuse
 from rellux.core.messages import render
 
 FONT, BOLD, SIGNS = "Words", "WordsBold", "Signs"
 FOLDER = Path(__file__).parent / "fonts"
+UNITS = ("C", "F")
 SPELT = {"≤": "<=", "≥": ">=", "√": "sqrt ", "₀": "0", "₁": "1", "→": "->", "θ": "theta", "Δ": "delta "}
+_UNIT: ContextVar[str] = ContextVar("unit", default="C")
 FOOT_MM, FOOT_POINTS = 8.0, 7.0
 
 
@@ -38,10 +44,24 @@ def _known(font: str) -> frozenset[int]:
     return frozenset(pdfmetrics.getFont(font).face.charToGlyph)
 
 
+@contextmanager
+def printed_in(unit: str) -> Iterator[None]:
+    """Everything set meanwhile is for a reader in °C (``C``) or °F (``F``). Raises ``Refused`` for another unit."""
+    if unit not in UNITS:
+        raise refuse("unit", f"{unit!r} is no unit to print in", ", ".join(UNITS))
+    token = _UNIT.set(unit)
+    try:
+        yield
+    finally:
+        _UNIT.reset(token)
+
+
 def settable(text: str) -> str:
-    """A message as it is printed: in °C, what no font here has spelt out, without signs that are not printed."""
+    """A message as it is printed: in its reader's unit, what no font here has spelt out, without signs that are not printed."""
     known = _known(FONT) | _known(SIGNS)
-    return "".join(c if ord(c) in known else SPELT.get(c, "?") for c in render(text) if c.isprintable() or c == " ")
+    return "".join(
+        c if ord(c) in known else SPELT.get(c, "?") for c in render(text, _UNIT.get()) if c.isprintable() or c == " "
+    )
 
 
 def plain(text: str) -> str:

@@ -114,13 +114,13 @@ def _parts(parts: tuple[Part, ...]) -> Table:
 
 
 def said(figure: Figure) -> str:
-    """A figure in words: times in the unit a person would say, everything else with three or four digits."""
+    """A figure as a message: times in the unit a person would say, everything else with three or four digits."""
     value, unit = figure.value, figure.unit
     if figure.kind is Kind.TIME:
         units = {"d": 86400.0, "h": 3600.0, "min": 60.0, "s": 1.0, "ms": 0.001}
         unit = next((name for name, seconds in units.items() if abs(value) >= 1.5 * seconds), "ms")
         return f"{value / units[unit]:.3g} {unit}"
-    return f"{value:.0f} {unit}".strip() if abs(value) >= 1000 else f"{value:.3g} {unit}".strip()
+    return of_kind(value, figure.kind, ".0f" if abs(value) >= 1000 and "°C" not in unit else ".4g")
 
 
 def _rated(part: Part) -> str:

@@ -26,6 +26,7 @@ from rellux.server.rigs.models import Rig
 from rellux.server.wiring.domain import connection_list, every_finding, faults_of, positions_of, wiring_findings
 
 from .diagram import Drawn
+from .lettering import printed_in
 from .parts_sheet import PartsSheet, panel_pdf, parts_pdf
 from .wiring_sheet import MOST_DRAWINGS, MOST_SHAPES, PAPER, WiringSheet, wiring_pdf
 
@@ -37,7 +38,7 @@ def _pdf(data: bytes, name: str) -> HttpResponse:
 
 
 class PartsSheetPdf(APIView):
-    @endpoint("partsSheet", None)
+    @endpoint("partsSheet", None, query={"unit": str})
     def get(self, request: Request, slug: str) -> HttpResponse:
         rig = get_object_or_404(Rig, slug=slug)
         choice, p = choice_of(rig), purpose_of(rig)
@@ -54,7 +55,8 @@ class PartsSheetPdf(APIView):
             connection_list(rig).parts,
             tuple(worst_first(parts_findings(rig))),
         )
-        return _pdf(parts_pdf(sheet), f"{slug}-parts")
+        with printed_in(request.query_params.get("unit", "C")):
+            return _pdf(parts_pdf(sheet), f"{slug}-parts")
 
 
 class PanelPdf(APIView):
@@ -67,9 +69,11 @@ class PanelPdf(APIView):
 
 @dataclass(frozen=True)
 class WiringSheetInput:
-    """The drawings as the browser has laid them out, each in its own units, and the paper to print them on."""
+    """The drawings as the browser has laid them out, each in its own units, the paper to print them on, and the unit of
+    temperatures (C or F)."""
 
     paper: str
+    unit: str = "C"
     drawings: list[Drawn] = field(default_factory=list)
 
 
@@ -102,7 +106,8 @@ class WiringSheetPdf(APIView):
             cuts,
             totals,
         )
-        return _pdf(wiring_pdf(sheet, g.paper), f"{slug}-wiring")
+        with printed_in(g.unit):
+            return _pdf(wiring_pdf(sheet, g.paper), f"{slug}-wiring")
 
 
 def _on(position: Position) -> str:

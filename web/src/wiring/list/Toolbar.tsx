@@ -1,6 +1,7 @@
 import { useEffect } from 'react'
 import { api, need, type Rig } from '../../api/client'
 import { Refused } from '../../shared/states'
+import { usePreferences } from '../../shell/preferences'
 import { type List, useSteps } from '../edits'
 import { geometry, type Placed } from '../diagram/graph'
 import { saveBlob, saveDrawing } from '../diagram/saveDrawing'
@@ -28,8 +29,9 @@ export function Toolbar({ rig, wiring, drawn, placed }: Props) {
     window.addEventListener('keydown', key)
     return () => window.removeEventListener('keydown', key)
   }, [redo, undo, wiring.redo, wiring.undo])
+  const { unit } = usePreferences()
   const sheet = async (paper: 'A4' | 'A3') => {
-    const body = { paper, drawings: placed!.map((p) => geometry(p, drawn)) }
+    const body = { paper, unit, drawings: placed!.map((p) => geometry(p, drawn)) }
     const file = (await need(
       api.POST('/api/v1/rigs/{slug}/wiring.pdf', { params: { path: { slug: rig.slug } }, body, parseAs: 'blob' }),
     )) as unknown as Blob
