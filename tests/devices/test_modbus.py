@@ -48,10 +48,10 @@ def test_no_two_values_share_a_register():
 class Served:
     """A stand-in with a quick plant, on a thread of its own."""
 
-    def __init__(self, speed):
+    def __init__(self, speed, register_map=STAND_IN):
         settings = ControllerSettings(60.0, Mode.OFF, 2.0)
-        self.port = free_port()
-        stand_in = StandIn(StandInConfig(from_fopdt(FOPDT(1.05, 620, 20)), settings, 21.0, speed))
+        self.port, self.map = free_port(), register_map
+        stand_in = StandIn(StandInConfig(from_fopdt(FOPDT(1.05, 620, 20)), settings, 21.0, speed, None, register_map))
         started = threading.Event()
 
         def run():
@@ -66,7 +66,7 @@ class Served:
         assert started.wait(20)
 
     def link(self, **changed):
-        return ModbusLink(Address("127.0.0.1", self.port, **changed), STAND_IN, timeout_s=0.5)
+        return ModbusLink(Address("127.0.0.1", self.port, **changed), self.map, timeout_s=0.5)
 
     def stop(self):
         self.loop.call_soon_threadsafe(self.loop.stop)

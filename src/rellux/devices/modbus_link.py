@@ -1,4 +1,4 @@
-"""The link to a controller over Modbus TCP: one block read a poll, single writes with read-back."""
+"""The link to a controller over Modbus TCP: the blocks of its map read each poll, single writes with read-back."""
 
 import time
 from dataclasses import dataclass
@@ -7,7 +7,9 @@ from types import TracebackType
 from pymodbus.client import ModbusTcpClient
 from pymodbus.exceptions import ModbusException
 
-from .register_map import RegisterMap, Value
+from .poll_plan import Block
+from .register_map import RegisterMap
+from .registers import Register, Table, Value
 
 
 class LinkDown(Exception):  # noqa: N818 - a state of the link, not a programming error
@@ -55,23 +57,55 @@ class ModbusLink:
     ) -> None:
         self._client.close()  # type: ignore[no-untyped-call]
 
-    def read(self) -> dict[str, Value]:
-        """Every value of the map, from one block read."""
-        return self.map.decode(self._read(self.map.start, self.map.length))
+    def read(self) -> dict[str, Value | None]:
+        """Every value of the map, from the fewest reads; None for a value the controller says it has not."""
+        return self.map.decode({at: word for block in self.map.blocks for at, word in self.words_of(block).items()})
+
+    def words_of(self, block: Block) -> dict[tuple[Table, int], int]:
+        """Registers, or bits as 0 and 1, of one block by their table and address. Raises :class:`LinkDown`."""
+        asked = {
+            Table.HOLDING: self._client.read_holding_registers,
+            Table.INPUT: self._client.read_input_registers,
+            Table.COIL: self._client.read_coils,
+            Table.DISCRETE: self._client.read_discrete_inputs,
+        }[block.table]
+        try:
+            answer = asked(block.start, count=block.count, device_id=self.address.unit_id)
+        except LOST as error:
+            raise LinkDown(f"no answer from {self.address}") from error
+        if answer.isError():
+            raise LinkDown(f"{self.address} refused to read {block.count} of {block.table.value} at {block.start}")
+        found = answer.bits if block.table in (Table.COIL, Table.DISCRETE) else answer.registers
+        if len(found) < block.count:
+            raise LinkDown(f"{self.address} answered {len(found)} of {block.count} registers")
+        return {(block.table, block.start + i): int(word) for i, word in enumerate(found[: block.count])}
 
     def write(self, name: str, value: Value) -> Value:
         """Write one value and return what the controller says it holds afterwards."""
         register = self.map.by_name[name]
-        words = register.encode(value)
+        told = self._told(register)
+        words = register.encode(value, told)
         try:
-            answer = self._client.write_registers(register.address, words, device_id=self.address.unit_id)
+            if register.table is Table.COIL:
+                answer = self._client.write_coil(register.address, bool(words[0]), device_id=self.address.unit_id)
+            else:
+                answer = self._client.write_registers(register.address, words, device_id=self.address.unit_id)
         except LOST as error:
             raise LinkDown(f"no answer from {self.address} while writing {name}") from error
         if answer.isError():
             raise LinkDown(f"{self.address} refused {name} = {value}")
-        return register.decode(self._read(register.address, register.words))
+        held = self.words_of(Block(register.table, register.address, register.words))
+        found = register.decode(list(held.values()), told)
+        if found is None:
+            raise LinkDown(f"{self.address} does not say what {name} it holds")
+        return found
 
-    def switch_off(self, within_s: float) -> dict[str, Value]:
+    def _told(self, register: Register) -> dict[str, Value | None]:
+        """What says the decimals and the unit of a register, read now: they may have been changed at its keys."""
+        helpers = [self.map.by_name[n] for n in (register.decimals_from, register.unit_from) if n]
+        return {h.name: h.decode(list(self.words_of(Block(h.table, h.address, h.words)).values())) for h in helpers}
+
+    def switch_off(self, within_s: float) -> dict[str, Value | None]:
         """The map's safe-off sequence, and what the controller says once it is off. A write that fails does not keep the next
         from being tried. Raises :class:`LinkDown` where it was not confirmed in ``within_s``."""
         sequence = self.map.safe_off
@@ -105,12 +139,3 @@ class ModbusLink:
         if found != wanted.encode():
             self._client.close()  # type: ignore[no-untyped-call]
             raise LinkDown(f"another program answers at {self.address}")
-
-    def _read(self, start: int, count: int) -> list[int]:
-        try:
-            answer = self._client.read_holding_registers(start, count=count, device_id=self.address.unit_id)
-        except LOST as error:
-            raise LinkDown(f"no answer from {self.address}") from error
-        if answer.isError():
-            raise LinkDown(f"{self.address} refused to read {count} registers at {start}")
-        return list(answer.registers)

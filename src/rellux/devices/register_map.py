@@ -1,8 +1,4 @@
-"""Where a controller keeps its values: a register map described as data, and the encoding of values in registers.
-
-A register holds a signed 16-bit number; two make an unsigned 32-bit one, high word first. ``scale`` is how many counts
-make one unit, so 10 means tenths. Choices are numbered in the order given.
-"""
+"""Where a controller keeps its values: all registers of one kind of controller, and how it is made to stop heating."""
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field
@@ -10,48 +6,10 @@ from dataclasses import dataclass, field
 from rellux.core.calibration.schools import OffsetSchool
 from rellux.core.errors import refuse
 
-Value = float | str
+from .poll_plan import Block, blocks_of
+from .registers import Register, Table, Value
 
-
-@dataclass(frozen=True)
-class Register:
-    """One value of a controller by the neutral parameter name (or a live value such as ``reading_c``). ``keeps``: the fan or
-    pump it keeps running, which no safe-off may touch."""
-
-    name: str
-    address: int
-    scale: float = 1.0
-    words: int = 1
-    writable: bool = False
-    choices: tuple[str, ...] = ()
-    keeps: str = ""
-
-    @property
-    def step(self) -> float:
-        """The least change it can hold, in the value's unit."""
-        return 1.0 / self.scale
-
-    def decode(self, words: list[int]) -> Value:
-        raw = words[0] * 65536 + words[1] if self.words == 2 else words[0] - (65536 if words[0] > 32767 else 0)
-        if self.choices:
-            if not 0 <= raw < len(self.choices):
-                raise refuse(self.name, f"the controller answered {raw}, which the map does not know", "a known choice")
-            return self.choices[raw]
-        return raw / self.scale
-
-    def encode(self, value: Value) -> list[int]:
-        """Register words of a value. Raises ``Refused`` when it does not fit the register."""
-        if self.choices:
-            if value not in self.choices:
-                raise refuse(self.name, f"{value!r} is not a choice of this controller", ", ".join(self.choices))
-            return [self.choices.index(str(value))]
-        raw = round(float(value) * self.scale)
-        if self.words == 2:
-            raw %= 2**32
-            return [raw // 65536, raw % 65536]
-        if not -32768 <= raw <= 32767:
-            raise refuse(self.name, f"{value} does not fit the controller's register", f"±{32767 / self.scale:g}")
-        return [raw & 0xFFFF]
+Words = Mapping[tuple[Table, int], int]
 
 
 @dataclass(frozen=True)
@@ -61,14 +19,15 @@ class SafeOff:
     writes: tuple[tuple[str, Value], ...]
     off_when: tuple[tuple[str, Value], ...]
 
-    def is_off(self, values: Mapping[str, Value]) -> bool:
+    def is_off(self, values: Mapping[str, Value | None]) -> bool:
         return all(values.get(name) == value for name, value in self.off_when)
 
 
 @dataclass(frozen=True)
 class RegisterMap:
-    """All registers of one kind of controller, starting at ``start``, ``length`` words long. ``offset_school``: which way it
-    takes a calibration offset, where it has one.
+    """All registers of one kind of controller. ``offset_school``: which way it takes a calibration offset, where it has one.
+    ``gap``: so many registers nobody asked for may be read along in one block. ``link_loss``: what it does when nobody asks any more,
+    in words; empty where that is not known.
 
     Raises ``Refused`` for a map that can be written to without a safe-off sequence, and for a sequence that cannot be sent,
     confirms nothing, or would stop a fan or a pump.
@@ -79,16 +38,18 @@ class RegisterMap:
     registers: tuple[Register, ...]
     safe_off: SafeOff | None = None
     offset_school: OffsetSchool | None = None
-    start: int = 0
-    length: int = 0
+    gap: int = 0
+    link_loss: str = ""
     by_name: dict[str, Register] = field(default_factory=dict)
 
     def __post_init__(self) -> None:
         object.__setattr__(self, "by_name", {r.name: r for r in self.registers})
-        object.__setattr__(self, "start", min(r.address for r in self.registers))
-        end = max(r.address + r.words for r in self.registers)
-        object.__setattr__(self, "length", end - self.start)
         self._check_safe_off()
+
+    @property
+    def blocks(self) -> tuple[Block, ...]:
+        """What one poll reads."""
+        return blocks_of(self.registers, self.gap)
 
     def _check_safe_off(self) -> None:
         if not any(r.writable for r in self.registers):
@@ -101,17 +62,28 @@ class RegisterMap:
                 raise refuse("safe_off", f"{name} cannot be written", "registers that can be written")
             if register.keeps:
                 raise refuse("safe_off", f"{name} keeps the {register.keeps} running", "registers of the heat only")
-            register.encode(value)
+            if not register.decimals_from and not register.unit_from:
+                register.encode(value)
         if not self.safe_off.off_when or not {n for n, _ in self.safe_off.off_when} <= set(self.by_name):
             raise refuse("safe_off", "nothing read back would confirm it", "registers that say it is off")
 
-    def decode(self, words: list[int]) -> dict[str, Value]:
-        """All values from one block read of ``length`` words at ``start``."""
-        found: dict[str, Value] = {}
+    def decode(self, words: Words) -> dict[str, Value | None]:
+        """All values from the words that were read, by their table and address; None for a value the controller has not."""
+        told: dict[str, Value | None] = {}
+        for r in sorted(self.registers, key=lambda r: bool(r.decimals_from or r.unit_from)):
+            told[r.name] = r.decode([words[r.table, r.address + i] for i in range(r.words)], told)
+        return {r.name: told[r.name] for r in self.registers}
+
+    def encode(self, values: Mapping[str, Value | None]) -> dict[tuple[Table, int], int]:
+        """Words of all these values by table and address, bits put into the registers they share."""
+        words: dict[tuple[Table, int], int] = {}
         for r in self.registers:
-            at = r.address - self.start
-            found[r.name] = r.decode(words[at : at + r.words])
-        return found
+            value = values.get(r.name)
+            raw = r.nothing if value is None else r.encode(value, values)
+            for i, word in enumerate(raw):
+                at = r.table, r.address + i
+                words[at] = words.get(at, 0) | word << r.bit if r.bit is not None else word
+        return words
 
 
 STAND_IN = RegisterMap(
@@ -136,6 +108,6 @@ STAND_IN = RegisterMap(
     ),
     SafeOff((("mode", "off"),), (("mode", "off"), ("output", 0.0), ("switch", 0.0))),
     OffsetSchool.ADDED_TO_READING,
+    gap=4,
+    link_loss="It goes on with the set-point it holds.",
 )
-
-REGISTER_MAPS = {m.key: m for m in (STAND_IN,)}

@@ -17,8 +17,16 @@ from rellux.core.errors import Refused
 from rellux.core.plant.simulation import Simulation
 from rellux.core.process.networks import ThermalNetwork
 
-from .register_map import STAND_IN, Value
+from .register_map import STAND_IN, RegisterMap
+from .registers import Table, Value
 
+BIT_TABLES = (Table.COIL, Table.DISCRETE)
+_TABLE_OF = {
+    **dict.fromkeys((1, 5, 15), Table.COIL),
+    2: Table.DISCRETE,
+    **dict.fromkeys((3, 6, 16, 22, 23), Table.HOLDING),
+    4: Table.INPUT,
+}
 LONGEST_STEP_S = 6 * 3600.0
 
 
@@ -31,6 +39,7 @@ class StandInConfig:
     ambient_c: float
     speed: float = 1.0
     start_c: float | None = None
+    register_map: RegisterMap = STAND_IN
 
 
 class StandIn:
@@ -43,8 +52,8 @@ class StandIn:
         if config.start_c is not None:
             self._simulation.start_at(config.start_c)
         self._last = time.monotonic()
-        block = SimData(STAND_IN.start, count=STAND_IN.length, values=0, datatype=DataType.REGISTERS)
-        self.device = SimDevice(unit_id, simdata=[block], action=self._accessed)
+        self.map = config.register_map
+        self.device = SimDevice(unit_id, simdata=_tables(self.map), action=self._accessed)
 
     def set_speed(self, speed: float) -> None:
         self.catch_up()
@@ -70,26 +79,35 @@ class StandIn:
         set_values: list[int] | list[bool] | None,
     ) -> ExcCodes | None:
         self.catch_up()
-        self._fill(current_registers, start_address)
+        table = _TABLE_OF[function_code]
+        self._fill(table, current_registers, start_address)
         if set_values is not None:
-            for i, word in enumerate(set_values):
-                current_registers[address - start_address + i] = int(word)
+            words = self.map.encode(self._values())
+            words.update({(table, address + i): int(word) for i, word in enumerate(set_values)})
             try:
-                self._apply(STAND_IN.decode(current_registers))
+                self._apply(self.map.decode(words))
             except (Refused, ValueError):
-                self._fill(current_registers, start_address)
                 return ExcCodes.ILLEGAL_VALUE
-            self._fill(current_registers, start_address)
+            self._fill(table, current_registers, start_address)
         return None
 
-    def _fill(self, registers: list[int], start_address: int) -> None:
-        """Write what the controller holds and shows into its registers."""
-        for name, value in self._values().items():
-            register = STAND_IN.by_name[name]
-            at = register.address - start_address
-            registers[at : at + register.words] = register.encode(value)
+    def _fill(self, table: Table, registers: list[int], start_address: int) -> None:
+        """Write what the controller holds and shows into the registers of a table; sixteen bits lie in one."""
+        for (of, address), word in self.map.encode(self._values()).items():
+            if of is not table:
+                continue
+            if table in BIT_TABLES:
+                at, bit = address // 16 - start_address, 1 << address % 16
+                registers[at] = registers[at] | bit if word else registers[at] & ~bit
+            else:
+                registers[address - start_address] = word
 
-    def _values(self) -> dict[str, Value]:
+    def _values(self) -> dict[str, Value | None]:
+        """What it holds and shows, of what its map has; values it knows nothing of are not there."""
+        known = self._known()
+        return {r.name: known.get(r.name) for r in self.map.registers}
+
+    def _known(self) -> dict[str, Value]:
         s, now = self._simulation.settings, self._simulation
         integral = s.pid.integral_time_s
         return {
@@ -108,9 +126,16 @@ class StandIn:
             "period_s": s.period_s,
             "output_high": s.output_high,
             "offset_c": s.offset_c,
+            "display_unit": "C",
+            "decimals": 1.0,
+            "alarm_1": 0.0,
+            "alarm_2": 0.0,
+            "cold_junction_c": 25.0,
         }
 
-    def _apply(self, values: dict[str, Value]) -> None:
+    def _apply(self, told: dict[str, Value | None]) -> None:
+        """Take what was written; what the map has no register for stays as it is."""
+        values = {**self._known(), **{k: v for k, v in told.items() if v is not None}}
         integral = float(values["integral_time_s"])
         pid = from_band(
             float(values["proportional_band_c"]),
@@ -130,6 +155,20 @@ class StandIn:
                 offset_c=float(values["offset_c"]),
             )
         )
+
+
+def _tables(register_map: RegisterMap) -> tuple[list[SimData], list[SimData], list[SimData], list[SimData]]:
+    """The four tables of a device, each as long as its map asks; one the map does not use holds one dead register."""
+    made = []
+    for table in (Table.COIL, Table.DISCRETE, Table.HOLDING, Table.INPUT):
+        bits = table in BIT_TABLES
+        places = [(r.address, r.address + r.words) for r in register_map.registers if r.table is table]
+        start, end = min((a for a, _ in places), default=0), max((b for _, b in places), default=1)
+        if bits:
+            start, end = start // 16, (end + 15) // 16
+        kind = DataType.BITS if bits else DataType.REGISTERS
+        made.append([SimData(start, count=end - start, values=0, datatype=kind)])
+    return made[0], made[1], made[2], made[3]
 
 
 def _step(network: ThermalNetwork) -> float:

@@ -5,8 +5,8 @@ from dataclasses import dataclass
 from rellux.core.calibration.schools import OffsetSchool, converted
 from rellux.core.setup.proposals import offset_school
 from rellux.core.setup.schools import school_of
-from rellux.devices.register_map import REGISTER_MAPS
 from rellux.server.links.live import live_of
+from rellux.server.links.maps import map_of
 from rellux.server.links.models import LinkState
 from rellux.server.rigs.models import Rig
 from rellux.server.setup.domain import current_values, rig_facts, working_values
@@ -35,7 +35,7 @@ def offset_of(rig: Rig) -> Known:
     offset = float(sheet["offset_c"])
     step = USUAL_STEP_C
     if link:
-        register = REGISTER_MAPS[link.register_map].by_name.get("offset_c")
+        register = map_of(link).by_name.get("offset_c")
         step = register.step if register else step
         state = LinkState.objects.filter(link=link).first()
         if state and facts.controller_school and "offset_c" in state.values and live_of(rig).status == "online":

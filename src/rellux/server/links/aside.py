@@ -27,7 +27,7 @@ class Said:
     """The newest poll of a link, when the database first refused to take its samples, and how long they are still kept."""
 
     at: str
-    values: dict[str, Value]
+    values: dict[str, Value | None]
     kept: int
     left_s: float
 

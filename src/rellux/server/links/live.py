@@ -7,11 +7,11 @@ from django.utils import timezone
 
 from rellux.core.control.liveness import LEAST_STALE_S, NOT_ALIVE_S, stale_after_s
 from rellux.core.messages import quantity
-from rellux.devices.register_map import REGISTER_MAPS
 from rellux.server.rigs.models import Rig
 from rellux.server.runs.models import Run
 
 from . import aside
+from .maps import map_of
 from .models import Link, LinkState
 
 
@@ -66,7 +66,7 @@ def live(rig: Rig, link: Link | None, run: Run | None) -> Live:
         armed=left > 0,
         armed_window=link.armed_window if left > 0 else "",
         armed_left_s=left,
-        safe_off=REGISTER_MAPS[link.register_map].safe_off is not None,
+        safe_off=map_of(link).safe_off is not None,
         stale_after_s=stale_after_s(link.poll_s),
     )
     if rig.archived_at is not None:

@@ -7,6 +7,16 @@ from rellux.server.accounts.models import User
 from rellux.server.rigs.models import Rig
 
 
+class RegisterMapFile(models.Model):
+    """A register map the workshop has described, as its file. Never changed: an edit is its ``successor``."""
+
+    key = models.CharField(max_length=30, unique=True)
+    title = models.CharField(max_length=60)
+    data = models.JSONField()
+    created_at = models.DateTimeField(default=timezone.now)
+    successor = models.ForeignKey("self", on_delete=models.SET_NULL, null=True, related_name="former")
+
+
 class Link(models.Model):
     """How to reach the controller. A stand-in is started by Rellux itself, on the port given. ``generation`` rises whenever the
     link points elsewhere: what was heard from or meant for the former controller is told apart by it. ``armed_window``: the

@@ -5,8 +5,8 @@ import hashlib
 from django.conf import settings
 
 from rellux.devices.modbus_link import Address, ModbusLink
-from rellux.devices.register_map import REGISTER_MAPS
 
+from .maps import map_of
 from .models import Link
 
 
@@ -19,4 +19,4 @@ def stand_in_name() -> str:
 def connect(link: Link, timeout_s: float = 1.0) -> ModbusLink:
     """A link not yet opened. Opening it fails where a stand-in is expected and something else answers."""
     address = Address(link.host, link.port, link.unit_id)
-    return ModbusLink(address, REGISTER_MAPS[link.register_map], timeout_s, stand_in_name() if link.stand_in else None)
+    return ModbusLink(address, map_of(link), timeout_s, stand_in_name() if link.stand_in else None)

@@ -13,11 +13,11 @@ from rellux.core.control.liveness import CONFIRM_S, DIRECT_TIMEOUT_S, RECORDER_S
 from rellux.core.errors import Refused
 from rellux.core.spine import Station
 from rellux.devices.modbus_link import LinkDown
-from rellux.devices.register_map import REGISTER_MAPS
 from rellux.server.accounts.models import User
 from rellux.server.rigs.change import note
 
 from .commands import finish, overrule, queue_safe_off, take_back
+from .maps import map_of
 from .models import Command, Link
 from .reaching import connect
 
@@ -65,7 +65,7 @@ def _impatient() -> Iterator[None]:
 
 def _ordered(link: Link, by: User) -> Command | None:
     """The order for the recorder; none where the database cannot take it, which is no reason to wait."""
-    sequence = REGISTER_MAPS[link.register_map].safe_off
+    sequence = map_of(link).safe_off
     values = dict(sequence.writes) if sequence else {}
     try:
         return queue_safe_off(link, by, values, timedelta(seconds=CONFIRM_S))

@@ -11,6 +11,7 @@ from rellux.devices.stand_in import StandInConfig
 from rellux.server.rigs.domain import kind_of, purpose_of
 from rellux.server.setup.domain import working_values
 
+from .maps import map_of
 from .models import Link
 
 
@@ -25,6 +26,7 @@ def config_of(link: Link) -> StandInConfig:
         purpose.ambient_c,
         link.speed,
         link.start_c,
+        map_of(link),
     )
 
 

@@ -1,8 +1,14 @@
 from django.urls import path
 
-from . import views, write_views
+from . import map_views, views, write_views
 
 urlpatterns = [
+    path("register-maps", map_views.RegisterMaps.as_view()),
+    path("register-maps/check", map_views.RegisterMapCheck.as_view()),
+    path("register-maps/scan", map_views.RegisterScan.as_view()),
+    path("register-maps/guess", map_views.RegisterGuess.as_view()),
+    path("register-maps/<slug:key>", map_views.RegisterMapDetail.as_view()),
+    path("register-maps/<slug:key>/file", map_views.RegisterMapFileView.as_view()),
     path("rigs/<slug:slug>/link", views.LinkDetail.as_view()),
     path("rigs/<slug:slug>/link/arm", write_views.LinkArm.as_view()),
     path("rigs/<slug:slug>/link/write", write_views.LinkWrite.as_view()),

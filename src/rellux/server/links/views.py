@@ -16,7 +16,7 @@ from rellux.core.setup.parameters import BY_NAME
 from rellux.core.setup.schools import school_of
 from rellux.core.setup.writing import as_held
 from rellux.core.spine import Station
-from rellux.devices.register_map import REGISTER_MAPS
+from rellux.devices.register_map import STAND_IN
 from rellux.server.api.endpoint import endpoint
 from rellux.server.api.shapes import read, reply
 from rellux.server.rigs.change import note
@@ -25,6 +25,7 @@ from rellux.server.setup.domain import current_values
 
 from .commands import lapse
 from .live import Live, live_of
+from .maps import map_by_key, map_of
 from .models import Link, LinkState
 from .stand_ins import free_port
 
@@ -46,6 +47,9 @@ class LinkView:
     host: str
     port: int
     unit_id: int
+    register_map: str
+    map_title: str
+    link_loss: str
     poll_s: float
     speed: float
     live: Live
@@ -54,7 +58,8 @@ class LinkView:
 
 @dataclass(frozen=True)
 class LinkInput:
-    """``port`` may be left out for a stand-in: Rellux finds a free one."""
+    """``port`` may be left out for a stand-in: Rellux finds a free one. ``register_map``: how the controller is spoken to; a stand-in
+    speaks any of them, to rehearse."""
 
     stand_in: bool
     host: str = "127.0.0.1"
@@ -62,6 +67,7 @@ class LinkInput:
     unit_id: int = 1
     poll_s: float = 0.25
     speed: float = 1.0
+    register_map: str = STAND_IN.key
 
 
 def link_of(slug: str) -> Link:
@@ -78,6 +84,9 @@ def link_view(link: Link) -> LinkView:
         link.host,
         link.port,
         link.unit_id,
+        link.register_map,
+        map_of(link).title,
+        map_of(link).link_loss,
         link.poll_s,
         link.speed,
         live_of(link.rig),
@@ -86,12 +95,12 @@ def link_view(link: Link) -> LinkView:
 
 
 def writable(link: Link) -> list[str]:
-    return [r.name for r in REGISTER_MAPS[link.register_map].registers if r.writable and r.name in BY_NAME]
+    return [r.name for r in map_of(link).registers if r.writable and r.name in BY_NAME]
 
 
 def steps_of(link: Link) -> dict[str, float]:
     """The least change of every value the controller takes, by parameter."""
-    return {r.name: r.step for r in REGISTER_MAPS[link.register_map].registers if r.writable and not r.choices}
+    return {r.name: r.step for r in map_of(link).registers if r.writable and not r.choices}
 
 
 def differences(link: Link) -> list[Difference]:
@@ -101,14 +110,14 @@ def differences(link: Link) -> list[Difference]:
     if state is None or not sheet:
         return []
     found = []
-    other_kind = school_of(sheet) not in (None, REGISTER_MAPS[link.register_map].offset_school)
+    other_kind = school_of(sheet) not in (None, map_of(link).offset_school)
     for name in writable(link):
         if name == "offset_c" and other_kind:
             continue  # Set-up says so; a number of the other kind is not sent
         holds, wanted = state.values.get(name), sheet.get(name)
         if holds is None or wanted is None or (name == "mode" and holds == "off"):
             continue
-        if not is_held(wanted, holds, REGISTER_MAPS[link.register_map].by_name[name].step):
+        if not is_held(wanted, holds, map_of(link).by_name[name].step):
             kind = BY_NAME[name].kind
             found.append(Difference(name, BY_NAME[name].title, kind.value if kind else None, holds, wanted))
     return found
@@ -129,6 +138,7 @@ def _check_link(given: LinkInput) -> None:
     if not given.host.strip() or len(given.host) > 100:
         problems.append(Problem("host", "say where the controller is", "a name or address"))
     refuse_all(problems)
+    map_by_key(given.register_map)
 
 
 class LinkDetail(APIView):
@@ -150,6 +160,7 @@ class LinkDetail(APIView):
             "host": "127.0.0.1" if given.stand_in else given.host.strip(),
             "port": given.port or (old.port if keep and old else free_port()),
             "unit_id": given.unit_id,
+            "register_map": given.register_map,
         }
         moved = old is not None and any(getattr(old, name) != value for name, value in place.items())
         if given.stand_in and Link.objects.filter(stand_in=True, port=place["port"]).exclude(rig=rig).exists():

@@ -15,7 +15,6 @@ from rellux.core.errors import Problem, Refused, refuse
 from rellux.core.setup.parameters import BY_NAME, spoken_value
 from rellux.core.setup.writing import as_held, check_write
 from rellux.core.spine import Station
-from rellux.devices.register_map import REGISTER_MAPS
 from rellux.server.api.endpoint import endpoint
 from rellux.server.api.shapes import read, reply
 from rellux.server.rigs.change import note
@@ -23,6 +22,7 @@ from rellux.server.setup.domain import rig_facts, working_values
 
 from .commands import lapse, queue, take_back
 from .live import armed_left_s, live_of
+from .maps import map_of
 from .models import Command, Link, LinkState
 from .safe_off import SafeOffView, press
 from .views import LinkView, differences, link_of, link_view, steps_of, writable
@@ -147,6 +147,6 @@ class LinkSafeOff(APIView):
     def post(self, request: Request, slug: str) -> Response:
         """Switch the heat off: by everybody, from everywhere, armed or not. Says whether the controller confirmed it."""
         link = link_of(slug)
-        if REGISTER_MAPS[link.register_map].safe_off is None:
+        if map_of(link).safe_off is None:
             raise refuse("link", "this controller cannot be switched off over the link", "its main switch")
         return reply(press(link, request.user))

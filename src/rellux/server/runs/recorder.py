@@ -21,7 +21,7 @@ from rellux.core.messages import shortened
 from rellux.core.runs.series import Series
 from rellux.core.setup.parameters import spoken_value
 from rellux.devices.modbus_link import LinkDown, ModbusLink
-from rellux.devices.register_map import Value
+from rellux.devices.registers import Value
 from rellux.server.links import aside
 from rellux.server.links.commands import claim, end_begun, next_waiting
 from rellux.server.links.models import Link, LinkState
@@ -164,7 +164,7 @@ class LinkRecorder(threading.Thread):
         except OperationalError as error:
             log.warning("the database takes nothing: %s", error)
 
-    def _tell(self, values: dict[str, Value]) -> None:
+    def _tell(self, values: dict[str, Value | None]) -> None:
         """The newest poll, into the database or beside it."""
         held = self._buffer is not None and self._buffer.held_since is not None
         try:
@@ -182,7 +182,7 @@ class LinkRecorder(threading.Thread):
         kept, left_s = (len(self._buffer.rows), self._buffer.left_s()) if self._buffer else (0, 0.0)
         aside.say(self.link.pk, aside.Said(timezone.now().isoformat(), values, kept, left_s))
 
-    def _state(self, online: bool, message: str, values: dict[str, Value] | None) -> None:
+    def _state(self, online: bool, message: str, values: dict[str, Value | None] | None) -> None:
         changed = {
             "at": timezone.now(),
             "online": online,
@@ -205,7 +205,7 @@ class LinkRecorder(threading.Thread):
     def _mark(self, run: Run, time_s: float, kind: str, text: str) -> None:
         Event.objects.create(run=run, time_s=time_s, kind=kind, text=shortened(text, 200))
 
-    def _look_for_run(self, values: dict[str, Value]) -> None:
+    def _look_for_run(self, values: dict[str, Value | None]) -> None:
         """Follow the database: a run opened or closed by somebody."""
         open_run = Run.objects.filter(
             rig_id=self.link.rig_id, status=Run.Status.RECORDING, source=Run.Source.LIVE
@@ -235,10 +235,11 @@ class LinkRecorder(threading.Thread):
         Run.objects.filter(pk=run.pk).update(status=Run.Status.INTERRUPTED)
         self._mark(run, at_s, "gap", reason)
 
-    def _clock(self, values: dict[str, Value]) -> float:
-        return float(values["clock_s"]) if "clock_s" in values else time.monotonic() - self._began
+    def _clock(self, values: dict[str, Value | None]) -> float:
+        clock = values.get("clock_s")
+        return time.monotonic() - self._began if clock is None else float(clock)
 
-    def _record(self, values: dict[str, Value]) -> None:
+    def _record(self, values: dict[str, Value | None]) -> None:
         buffer = self._buffer
         if buffer is None or buffer.run.clock_start_s is None:
             return
@@ -249,9 +250,11 @@ class LinkRecorder(threading.Thread):
             self._buffer = None
             return
         if at > buffer.last_s:
-            broken = float(values.get("sensor_fault", 0.0)) > 0
-            reading = np.nan if broken else float(values["reading_c"])
-            buffer.add((at, float(values["setpoint_c"]), reading, float(values["output"]), float(values["switch"])))
+            broken = _number(values, "sensor_fault") > 0
+            reading = np.nan if broken else _number(values, "reading_c")
+            known = (_number(values, name) for name in ("setpoint_c", "output", "switch"))
+            setpoint, output, switch = known
+            buffer.add((at, setpoint, reading, output, switch))
         if time.monotonic() - buffer.flushed_at >= FLUSH_S:
             buffer.flush()
 
@@ -264,6 +267,12 @@ class LinkRecorder(threading.Thread):
             if self._buffer and command.read_back:
                 told = ", ".join(spoken_value(n, v) for n, v in command.read_back.items())
                 self._mark(self._buffer.run, max(self._buffer.last_s, 0.0), "write", told)
+
+
+def _number(values: dict[str, Value | None], name: str) -> float:
+    """A value as a number; NaN where the controller has none."""
+    value = values.get(name)
+    return np.nan if value is None or isinstance(value, str) else float(value)
 
 
 def fingerprint(link: Link) -> tuple[object, ...]:

@@ -11,7 +11,7 @@ from rellux.core.setup.parameters import Sheet as Values
 from rellux.core.setup.parameters import check_values
 from rellux.core.setup.proposals import Proposed, RigFacts, propose
 from rellux.core.setup.schools import school_of
-from rellux.devices.register_map import REGISTER_MAPS
+from rellux.server.links.maps import map_of
 from rellux.server.rigs.domain import purpose_of
 from rellux.server.rigs.models import Rig
 
@@ -43,7 +43,7 @@ def rig_facts(rig: Rig) -> RigFacts:
         calibration.as_left_c if same_sensor and calibration else None,
         calibration.sensor if calibration else "",
         OffsetSchool(calibration.school) if calibration else OffsetSchool.ADDED_TO_READING,
-        REGISTER_MAPS[link.register_map].offset_school if link else None,
+        map_of(link).offset_school if link else None,
         school_of(values),
     )
 

@@ -51,8 +51,8 @@ async def _serve_until(stopping: Stopping) -> None:
         await server.shutdown()
 
 
-def place(link: Link) -> tuple[int, int]:
-    return link.port, link.unit_id
+def place(link: Link) -> tuple[int, int, str]:
+    return link.port, link.unit_id, link.register_map
 
 
 def _wanted() -> dict[int, Link]:

@@ -1,0 +1,74 @@
+"""The register maps a link can speak by: the stand-in's own, and those the workshop has described."""
+
+from functools import lru_cache
+from typing import Any
+from uuid import uuid4
+
+from django.db import transaction
+from django.db.models import F
+
+from rellux.core.errors import refuse
+from rellux.devices.map_file import parse, plain
+from rellux.devices.register_map import STAND_IN, RegisterMap
+from rellux.server.runs.models import Run
+
+from .commands import lapse
+from .models import Link, RegisterMapFile
+
+MOST_MAPS = 200
+
+
+@lru_cache(maxsize=64)
+def map_by_key(key: str) -> RegisterMap:
+    """A map by its key. A stored one is never changed, only succeeded by another key. Raises ``Refused`` for one that is gone."""
+    if key == STAND_IN.key:
+        return STAND_IN
+    stored = RegisterMapFile.objects.filter(key=key).first()
+    if stored is None:
+        raise refuse("register_map", "this register map is gone", "another map")
+    return parse(stored.data, key)
+
+
+def map_of(link: Link) -> RegisterMap:
+    """How the link's controller is spoken to."""
+    return map_by_key(link.register_map)
+
+
+def current() -> list[RegisterMapFile]:
+    """Every stored map that none has succeeded, newest first."""
+    return list(RegisterMapFile.objects.filter(successor=None).order_by("-created_at", "-pk"))
+
+
+def keep(data: Any) -> RegisterMapFile:
+    """Store a map after every check of its file."""
+    if RegisterMapFile.objects.filter(successor=None).count() >= MOST_MAPS:
+        raise refuse("map", "the workshop has many maps already", f"up to {MOST_MAPS}; remove one")
+    key = f"map-{uuid4().hex[:12]}"
+    found = parse(data, key)
+    return RegisterMapFile.objects.create(key=key, title=found.title, data=plain(found))
+
+
+@transaction.atomic
+def succeed(old: RegisterMapFile, data: Any) -> RegisterMapFile:
+    """Store a changed map as the successor of another: links that spoke by the old one speak by the new one, as with another
+    controller. Refused while a run is recorded over one of them."""
+    users = Link.objects.filter(register_map=old.key)
+    if Run.objects.filter(rig__link__in=users, status=Run.Status.RECORDING).exists():
+        raise refuse("map", "a run is being recorded by it", "stop the run first")
+    new = keep(data)
+    old.successor = new
+    old.save(update_fields=["successor"])
+    for link in users:
+        lapse(link)
+    users.update(register_map=new.key, generation=F("generation") + 1)
+    return new
+
+
+def remove(stored: RegisterMapFile) -> None:
+    """Take a map out of the library; refused while a link speaks by it."""
+    users = [link.rig.name for link in Link.objects.filter(register_map=stored.key).select_related("rig")]
+    if users:
+        raise refuse("map", f"{', '.join(users)} speaks by it", "another map for its link first")
+    RegisterMapFile.objects.filter(successor=stored).update(successor=None)
+    stored.delete()
+    map_by_key.cache_clear()
