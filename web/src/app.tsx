@@ -15,6 +15,7 @@ const Tuning = lazy(() => import('./tuning/Tuning'))
 const Runs = lazy(() => import('./runs/Runs'))
 const ImportLog = lazy(() => import('./runs/ImportLog'))
 const Calibration = lazy(() => import('./calibration/Calibration'))
+const Maps = lazy(() => import('./maps/Maps'))
 const Library = lazy(() => import('./library/Library'))
 const Questions = lazy(() => import('./questions/Questions'))
 const PartQuestion = lazy(() => import('./parts/PartQuestion'))
@@ -29,6 +30,7 @@ export function App() {
             <Route path="/" element={<Workshop />} />
             <Route path="/new" element={<NewRig />} />
             <Route path="/library" element={<Library />} />
+            <Route path="/maps" element={<Maps />} />
             <Route path="/questions" element={<Questions />} />
             <Route path="/questions/:key" element={<Questions />} />
             <Route path="/rigs/:slug" element={<RigShell />}>

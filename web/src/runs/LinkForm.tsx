@@ -3,7 +3,8 @@ import { api, need, type Rig, type Schemas } from '../api/client'
 import { useChange } from '../api/hooks'
 import { useKept } from '../api/kept'
 import { useWords } from '../units/fields'
-import { NumberField, TextField } from '../shared/fields'
+import { NumberField, SelectField, TextField } from '../shared/fields'
+import { useMaps } from '../maps/data'
 import { Segments } from '../shared/Segments'
 import { problemOf, Refused } from '../shared/states'
 
@@ -22,8 +23,10 @@ export function LinkForm({ rig, link, onDone }: Props) {
     unit_id: link?.unit_id ?? 1,
     poll_s: link?.poll_s ?? 0.25,
     speed: link?.speed ?? 20,
+    register_map: link?.register_map ?? 'stand_in',
   })
   const { label } = useWords()
+  const maps = useMaps()
   const set = (part: Partial<Schemas['LinkInputRequest']>) => setDraft({ ...draft, ...part })
   const save = useChange(rig.slug, () =>
     need(
@@ -54,6 +57,17 @@ export function LinkForm({ rig, link, onDone }: Props) {
         ]}
         onChange={(v) => set({ stand_in: v === 'simulated' })}
       />
+      <div className="row">
+        <SelectField
+          label="It speaks by"
+          value={draft.register_map ?? 'stand_in'}
+          options={(maps.data?.maps ?? []).map((m) => [m.key, m.title] as const)}
+          onChange={(register_map) => set({ register_map })}
+          problem={problem('register_map')}
+        />
+        <Link to="/maps">Register maps</Link>
+        {link?.link_loss && link.register_map === draft.register_map && <span className="dim">When nobody asks any more: {link.link_loss}</span>}
+      </div>
       {draft.stand_in ? (
         <>
           <p className="dim">

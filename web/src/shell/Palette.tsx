@@ -82,6 +82,7 @@ export default function Palette({ slug, onClose }: { slug?: string; onClose: () 
       { text: 'New rig', also: 'add oven kiln plate', run: go('/new') },
       { text: 'Bench questions', also: 'calculator', run: go('/questions') },
       { text: 'Your own parts and their terminal numbers', also: 'library', run: go('/library') },
+      { text: 'Register maps of controllers', also: 'modbus address find out', run: go('/maps') },
       ...(questions ?? []).map((q) => ({ text: q.title, also: `question ${q.topic} ${q.key}`, run: go(`/questions/${q.key}`) })),
       { text: 'Print this page', also: 'paper pdf', run: () => setTimeout(() => window.print(), 200) },
       { text: 'Change between °C and °F', also: 'unit celsius fahrenheit', run: toggleUnit },

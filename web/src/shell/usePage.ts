@@ -4,7 +4,13 @@ import { useRigs } from '../api/hooks'
 import { useQuestions } from '../questions/data'
 import { STATION_NAME, type Station } from './stations'
 
-const PLACES: Record<string, string> = { '': 'Workshop', new: 'New rig', library: 'Parts library', questions: 'Bench questions' }
+const PLACES: Record<string, string> = {
+  '': 'Workshop',
+  new: 'New rig',
+  library: 'Parts library',
+  maps: 'Register maps',
+  questions: 'Bench questions',
+}
 
 /** What the page at an address is called, in the browser's tab too. */
 function titleOf(pathname: string, rigs: { slug: string; name: string }[], questions: { key: string; title: string }[]): string {

@@ -179,6 +179,9 @@ function Actions() {
         <Link className="button" to="/library">
           Parts library
         </Link>
+        <Link className="button" to="/maps">
+          Register maps
+        </Link>
         <button className="button" onClick={() => picker.current?.click()}>
           Import a rig file
         </button>

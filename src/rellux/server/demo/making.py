@@ -18,6 +18,7 @@ from rellux.core.setup.parameters import settings_from
 from rellux.core.spine import Station
 from rellux.core.tuning.identify import identify
 from rellux.core.wiring.usual_circuits import starting_point, usual
+from rellux.devices.register_map import STAND_IN
 from rellux.server.calibration.models import Calibration
 from rellux.server.links.models import Link
 from rellux.server.links.stand_ins import free_port
@@ -261,9 +262,17 @@ def keep(rig: Rig, at: datetime, question: str, **values: object) -> None:
     book(rig, at, TECHNICIAN, Station.PARTS, f"Kept: {asked.title} {answer_of(question, given).headline}")
 
 
-def link(rig: Rig, speed: float, start_c: float | None = None, vigour: float = 1.0) -> None:
+def link(rig: Rig, speed: float, start_c: float | None = None, vigour: float = 1.0, speaks: str = STAND_IN.key) -> None:
+    """A simulated controller that ``speaks`` by the map of this key."""
     Link.objects.create(
-        rig=rig, stand_in=True, port=free_port(), speed=speed, start_c=start_c, vigour=vigour, poll_s=0.1
+        rig=rig,
+        stand_in=True,
+        port=free_port(),
+        speed=speed,
+        start_c=start_c,
+        vigour=vigour,
+        poll_s=0.1,
+        register_map=speaks,
     )
 
 

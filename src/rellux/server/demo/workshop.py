@@ -7,6 +7,7 @@ from django.db import transaction
 from django.utils import timezone
 
 from rellux.core.spine import Station
+from rellux.server.links.maps import keep as keep_map
 from rellux.server.rigs.models import Rig
 from rellux.server.runs.models import Event
 from rellux.server.setup.models import Sheet
@@ -30,6 +31,7 @@ from .making import (
     ticked,
     wired,
 )
+from .register_maps import KILN, LOGGER
 
 OLD_OFFSET_C = 4.4
 """Of the type K probe: right it would have been −1.4, the reference's error of 2.9 °C was added instead of taken off."""
@@ -161,7 +163,8 @@ def blank_annealer(day: Day) -> Rig:
     keep(rig, day.ago(116), "wire", ambient_c=38.0, length_m=4.0)
     keep(rig, day.ago(116), "sink", ambient_c=SUMMER_C, sink_kw=3.1)
     keep(rig, day.ago(116), "warm", heat_w=31.0, ambient_c=28.0)
-    link(rig, speed=30.0, start_c=312.0, vigour=0.88)
+    link(rig, speed=30.0, start_c=312.0, vigour=0.88, speaks=keep_map(KILN).key)
+    keep_map(LOGGER)
     return rig
 
 

@@ -130,7 +130,7 @@ class GuessInput:
 
 
 @dataclass(frozen=True)
-class CandidateView:
+class WayView:
     address: int
     notation: str
     coding: str
@@ -145,7 +145,7 @@ class GuessView:
 
     sure: bool
     says: str
-    candidates: list[CandidateView]
+    candidates: list[WayView]
 
 
 def _view(found: RegisterMap) -> MapView:
@@ -263,7 +263,7 @@ class RegisterGuess(APIView):
                 raise refuse(f"typed[{i}].shown", f"{t.shown!r} is not a number", "what the display showed") from None
         found = guess(typed, table)
         ways = [
-            CandidateView(
+            WayView(
                 c.register.address,
                 c.register.notation,
                 str(c.register.coding),

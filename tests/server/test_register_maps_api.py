@@ -1,0 +1,104 @@
+"""The library of register maps over the API: stored, succeeded, used by links, and finding out against a real device."""
+
+import json
+
+import pytest
+
+from rellux.devices.map_file import parse
+from rellux.server.demo.register_maps import KILN, LOGGER
+from rellux.server.links.models import Link
+from tests.devices.test_modbus import Served
+
+
+def listed(api):
+    return {m["title"]: m for m in api.ok("GET", "register-maps")["maps"]}
+
+
+def test_a_map_is_stored_shown_in_both_notations_and_comes_back_as_a_file(api, db):
+    made = api.ok("POST", "register-maps", {"map": KILN})
+    places = {p["name"]: (p["table"], p["address"], p["notation"]) for p in made["places"]}
+    assert places["reading_c"] == ("input", 0, "30001") and places["mode"] == ("holding", 9, "40010")
+    assert made["reads"] == 4 and made["paces"][0]["interval_s"] > made["paces"][-1]["interval_s"]
+    file = json.loads(api.client.get(f"/api/v1/register-maps/{made['key']}/file").content)
+    assert parse(file, made["key"]) == parse(KILN, made["key"])
+    assert set(listed(api)) == {KILN["title"], "Rellux stand-in controller"}
+
+
+def test_what_is_wrong_is_named_by_row_and_nothing_is_stored(api, db):
+    status, answer = api(
+        "POST", "register-maps", {"map": {**LOGGER, "registers": [{"name": "reading_c", "address": 70_000}]}}
+    )
+    assert status == 400 and answer["problems"][0]["field"] == "registers[0].address"
+    for nonsense in (None, [], "x", {"title": "x"}, {"title": "x", "registers": [None]}):
+        assert api("POST", "register-maps/check", {"map": nonsense})[0] == 400
+    assert len(listed(api)) == 1
+
+
+def test_a_link_speaks_by_its_map_and_follows_its_successor(api, rig):
+    key = api.ok("POST", "register-maps", {"map": KILN})["key"]
+    assert (
+        api.refused("PUT", f"rigs/{rig}/link", {"stand_in": True, "register_map": "map-none"})["field"]
+        == "register_map"
+    )
+    view = api.ok("PUT", f"rigs/{rig}/link", {"stand_in": True, "register_map": key})
+    assert view["map_title"] == KILN["title"] and view["link_loss"] and view["live"]["safe_off"]
+    assert "speaks by it" in api.refused("DELETE", f"register-maps/{key}")["reason"]
+    generation = Link.objects.get().generation
+    newer = api.ok("PUT", f"register-maps/{key}", {"map": {**LOGGER, "title": "Changed"}})["key"]
+    link = Link.objects.get()
+    assert newer != key and link.register_map == newer and link.generation == generation + 1
+    assert not api.ok("GET", f"rigs/{rig}/link")["live"]["safe_off"]  # a map that writes nothing switches nothing off
+    assert api.refused("POST", f"rigs/{rig}/link/safe-off")["field"] == "link"
+    assert "changed meanwhile" in api.refused("PUT", f"register-maps/{key}", {"map": KILN})["reason"]
+    assert set(listed(api)) == {"Changed", "Rellux stand-in controller"}
+    api.ok("PUT", f"rigs/{rig}/link", {"stand_in": True})
+    assert api("DELETE", f"register-maps/{newer}")[0] == 204
+
+
+@pytest.fixture
+def device():
+    served = Served(100, parse(KILN, "device"))
+    yield served
+    served.stop()
+
+
+def test_the_reading_of_an_unknown_device_is_found(api, db, device):
+    """As at the bench: what answers, what the display shows, until one way is left."""
+    where = {"host": "127.0.0.1", "port": device.port, "unit_id": 1, "table": "input", "start": 0, "count": 40}
+    typed = []
+    with device.link() as controller:
+        controller.write("setpoint_c", 200.0)
+        controller.write("mode", "on_off")
+        for _ in range(3):
+            found = api.ok("POST", "register-maps/scan", where)["registers"]
+            assert {r["address"] for r in found} == set(range(12))
+            words = {str(r["address"]): r["word"] for r in found}
+            reading = controller.map.by_name["reading_c"].decode([words["0"], words["1"]])
+            typed.append({"shown": f"{reading:.1f}", "words": words})
+            answer = api.ok("POST", "register-maps/guess", {"table": "input", "typed": typed})
+    assert any(r["moves"] for r in found) and not all(r["moves"] for r in found)
+    assert answer["sure"] and (answer["candidates"][0]["notation"], answer["candidates"][0]["order"]) == (
+        "30001",
+        "CDAB",
+    )
+
+
+@pytest.mark.parametrize(
+    ("changed", "field"),
+    [
+        ({"table": "wishes"}, "table"),
+        ({"count": 0}, "count"),
+        ({"start": 65_500}, "start"),
+        ({"unit_id": 0}, "unit_id"),
+        ({"host": " "}, "host"),
+    ],
+)
+def test_a_scan_that_cannot_be_is_refused(api, db, changed, field):
+    where = {"host": "127.0.0.1", "port": 1, "count": 100, **changed}
+    assert api.refused("POST", "register-maps/scan", where)["field"] == field
+
+
+def test_nobody_there_and_typing_slips_are_told(api, db):
+    assert "nothing answers" in api.refused("POST", "register-maps/scan", {"host": "127.0.0.1", "port": 1})["reason"]
+    slip = {"table": "holding", "typed": [{"shown": "6o.1", "words": {"0": 1}}]}
+    assert api.refused("POST", "register-maps/guess", slip)["field"] == "typed[0].shown"
