@@ -37,6 +37,7 @@ def test_every_station_meets_wcag_and_the_policy_by_day_and_night(demo, browser)
         "questions/wire": "behind a",
         "rigs/blank-annealer/parts/along": "Everything along",
         "library": "Which number",
+        "maps": "Where does the controller",
     }.items():
         page.open(demo.address, f"/{path}")
         page.see(words)

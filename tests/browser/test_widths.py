@@ -15,6 +15,7 @@ PAGES = (
     "/",
     "/new",
     "/library",
+    "/maps?map=stand_in",
     "/questions/warm",
     f"{RIG}/runs/import",
     *(f"{RIG}/{station}" for station in STATIONS),

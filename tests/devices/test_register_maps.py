@@ -250,6 +250,13 @@ def test_most_hidden_registers_are_found():
     assert sure >= 16
 
 
+def test_a_word_of_zeros_beside_it_leaves_its_length_open():
+    typed = [Typed(f"{v / 10:.1f}", {2: v, 3: 0, 4: 17}) for v in (205, 611, 902)]
+    found = guess(typed)
+    assert found.one_place and not found.sure and {c.register.words for c in found.candidates} == {1, 2}
+    assert guess([Typed("20.5", {2: 205, 3: 5})]).sure and not guess([Typed("5", {2: 5, 7: 5, 9: 5})]).one_place
+
+
 def test_what_moves_and_what_does_not():
     assert moving([{1: 5, 2: 7}, {1: 6, 2: 7}, {1: 6, 2: 7, 3: 1}]) == {1}
     assert guess([]).candidates == () and not guess([]).sure

@@ -7,6 +7,7 @@ import time
 from rellux.core.control.settings import ControllerSettings, Mode
 from rellux.core.plant.rig_models import network_for
 from rellux.devices.stand_in import StandIn, StandInConfig, serve
+from rellux.server.links.maps import map_of
 from rellux.server.links.models import Link
 from rellux.server.links.reaching import stand_in_name
 from rellux.server.links.stand_ins import free_port
@@ -18,17 +19,24 @@ from rellux.server.runs.recorder import Recorder
 class Bench:
     """A stand-in controller served in a thread of its own, with the recorder polling it."""
 
-    def __init__(self, rig: Rig, speed: float = 100.0) -> None:
+    def __init__(self, rig: Rig, speed: float = 100.0, speaks: str = "stand_in") -> None:
         self.rig, self.port, self.speed = rig, free_port(), speed
         self.loop: asyncio.AbstractEventLoop | None = None
-        self.link = Link.objects.create(rig=rig, stand_in=True, port=self.port, poll_s=0.05, speed=speed)
+        self.link = Link.objects.create(
+            rig=rig, stand_in=True, port=self.port, poll_s=0.05, speed=speed, register_map=speaks
+        )
         self.recorder = Recorder()
         self.switch_on()
 
     def switch_on(self) -> None:
         purpose = purpose_of(self.rig)
         config = StandInConfig(
-            network_for(kind_of(self.rig), purpose, 300), ControllerSettings(60, Mode.OFF, 2.0), 21.0, self.speed
+            network_for(kind_of(self.rig), purpose, 300),
+            ControllerSettings(60, Mode.OFF, 2.0),
+            21.0,
+            self.speed,
+            None,
+            map_of(self.link),
         )
         stand_in, ready = StandIn(config), threading.Event()
 

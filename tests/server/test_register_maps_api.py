@@ -2,12 +2,18 @@
 
 import json
 
+import numpy as np
 import pytest
 
 from rellux.devices.map_file import parse
 from rellux.server.demo.register_maps import KILN, LOGGER
+from rellux.server.links.maps import keep
 from rellux.server.links.models import Link
+from rellux.server.rigs.models import Rig
+from rellux.server.runs import store
+from rellux.server.runs.models import Run
 from tests.devices.test_modbus import Served
+from tests.server.bench import Bench
 
 
 def listed(api):
@@ -102,3 +108,48 @@ def test_nobody_there_and_typing_slips_are_told(api, db):
     assert "nothing answers" in api.refused("POST", "register-maps/scan", {"host": "127.0.0.1", "port": 1})["reason"]
     slip = {"table": "holding", "typed": [{"shown": "6o.1", "words": {"0": 1}}]}
     assert api.refused("POST", "register-maps/guess", slip)["field"] == "typed[0].shown"
+
+
+@pytest.mark.django_db(transaction=True)
+@pytest.mark.parametrize(
+    "file", [KILN, {**KILN, "registers": [r for r in KILN["registers"] if r["name"] not in ("alarm_1", "clock_s")]}]
+)
+def test_recorded_written_and_switched_off_by_a_map_of_ones_own(api, rig, file):
+    """Floats with swapped words, bits in one register, settings elsewhere; once without a clock of its own."""
+    key = keep(file).key
+    bench = Bench(Rig.objects.get(slug=rig), 100.0, key)
+    try:
+        bench.until(lambda: api.ok("GET", f"rigs/{rig}")["live"]["status"] == "online")
+        window = {"window": "window-one"}
+        api.ok("POST", f"rigs/{rig}/link/arm", {"armed": True, **window})
+        run = api.ok("POST", f"rigs/{rig}/runs", {"name": "By its own map"})["id"]
+        bench.recorder.follow()
+        api.ok("POST", f"rigs/{rig}/link/write", {"values": {"setpoint_c": 60.0, "mode": "on_off"}, **window})
+        bench.until(lambda: api.ok("GET", f"rigs/{rig}/runs/{run}")["samples"] > 40)
+        live = bench.until(lambda: (v := api.ok("GET", f"rigs/{rig}")["live"])["output"] == 100 and v)
+        assert live["setpoint_c"] == 60.0 and live["mode"] == "on_off" and 20 < live["reading_c"] < 90
+        off = api.ok("POST", f"rigs/{rig}/link/safe-off")
+        assert off["confirmed"]
+        bench.until(lambda: api.ok("GET", f"rigs/{rig}")["live"]["mode"] == "off")
+        series = store.read(Run.objects.get(pk=run))
+        assert np.nanmax(series.setpoint_c) == 60.0 and np.nanmax(series.switch) == 1.0
+    finally:
+        bench.recorder.stop()
+        bench.switch_off()
+
+
+@pytest.mark.django_db(transaction=True)
+def test_a_logger_that_only_shows_a_reading_is_recorded(api, rig):
+    """Nothing to write, no set-point, no output: what is not there is missing, not zero."""
+    bench = Bench(Rig.objects.get(slug=rig), 100.0, keep(LOGGER).key)
+    try:
+        live = bench.until(lambda: (v := api.ok("GET", f"rigs/{rig}")["live"])["status"] == "online" and v)
+        assert live["output"] is None and live["setpoint_c"] is None and not live["safe_off"]
+        run = api.ok("POST", f"rigs/{rig}/runs", {})["id"]
+        bench.until(lambda: api.ok("GET", f"rigs/{rig}/runs/{run}")["samples"] > 5)
+        series = store.read(Run.objects.get(pk=run))
+        assert np.isnan(series.output).all() and np.isnan(series.setpoint_c).all()
+        assert series.reading_c == pytest.approx(21.0, abs=0.2)
+    finally:
+        bench.recorder.stop()
+        bench.switch_off()

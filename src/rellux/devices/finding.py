@@ -56,7 +56,8 @@ class Candidate:
 
 @dataclass(frozen=True)
 class Guess:
-    """Every way that fits, the likeliest first. ``sure``: they are one place, one order and one number of decimals."""
+    """Every way that fits, the likeliest first. ``sure``: they are one place, one order and one number of decimals. ``one_place``:
+    only the length is open, since 16 and 32 bits say the same while the other word stays nothing."""
 
     candidates: tuple[Candidate, ...]
 
@@ -66,6 +67,17 @@ class Guess:
             len({(c.register.address, c.register.words, c.register.order, c.register.scale) for c in self.candidates})
             == 1
         )
+
+    @property
+    def one_place(self) -> bool:
+        registers = [c.register for c in self.candidates]
+        whole = all(r.coding is not Coding.FLOAT32 and r.order in ("ABCD", "CDAB") for r in registers)
+        return not self.sure and whole and len({(_low_word(r), r.scale) for r in registers}) == 1
+
+
+def _low_word(register: Register) -> int:
+    """Where the word of its lowest bits is."""
+    return register.address + (1 if register.words == 2 and register.order == "ABCD" else 0)
 
 
 def scan(

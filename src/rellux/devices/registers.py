@@ -19,6 +19,8 @@ from rellux.core.units import Kind
 
 Value = float | str
 HIGHEST_ADDRESS = 65_535
+FLOAT_STEP = 0.001
+"""What counts as the same in a 32-bit floating-point number, in the value's unit: below 8192 it holds it finer (IEEE 754)."""
 MOST_DECIMALS = 6
 
 
@@ -122,8 +124,8 @@ class Register:
 
     @property
     def step(self) -> float:
-        """The least change it can hold, in the value's unit; 0 for a floating-point number."""
-        return 0.0 if self.coding is Coding.FLOAT32 else 1.0 / self.scale
+        """The least change it can hold, in the value's unit."""
+        return FLOAT_STEP if self.coding is Coding.FLOAT32 else 1.0 / self.scale
 
     @property
     def notation(self) -> str:

@@ -11,7 +11,7 @@ from rest_framework.response import Response
 from rest_framework.views import APIView
 
 from rellux.core.errors import Problem, refuse, refuse_all
-from rellux.devices.finding import MOST_SCANNED, Typed, guess, moving, scan
+from rellux.devices.finding import MOST_SCANNED, Guess, Typed, guess, moving, scan
 from rellux.devices.map_file import NAMES, parse, plain
 from rellux.devices.modbus_link import Address, LinkDown, ModbusLink
 from rellux.devices.poll_plan import shortest_interval_s
@@ -273,14 +273,20 @@ class RegisterGuess(APIView):
             )
             for c in found.candidates
         ]
-        return reply(GuessView(found.sure, _says(found.sure, len(ways), len(typed)), ways))
+        return reply(GuessView(found.sure, _says(found, len(typed)), ways))
 
 
-def _says(sure: bool, ways: int, typed: int) -> str:
+def _says(found: Guess, typed: int) -> str:
+    ways = len(found.candidates)
     if not typed:
         return "Type what the display shows now."
     if not ways:
         return "Nothing in this range shows that. Another range or table, or a typing slip."
-    if sure:
+    if found.sure:
         return "Only one place and one way of reading fits."
+    if found.one_place:
+        return (
+            f"Only one place fits, {found.candidates[0].register.notation}; whether it has 16 or 32 bits cannot be told while the word "
+            "beside it stays nothing. Its manual says."
+        )
     return f"{ways} ways still fit: not sure. Type once more when the display has changed by some digits."
