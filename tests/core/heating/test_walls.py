@@ -193,3 +193,19 @@ def test_a_layer_that_saves_nothing_is_not_said_to_save():
     thicker = next(a for title, a in says.items() if "more" in title)
     assert thicker.says.startswith("loses") and thicker.verdict is not None
     assert all(a.says.startswith("saves") and a.verdict is None for a in QUESTIONS["walls"].ask({}).alternatives)
+
+
+def test_an_opening_radiates_against_the_room_by_hand():
+    """σ A (T⁴ − T_a⁴): 10 cm² at 600 °C in a room of 20 °C, 5.670e-8 × 1e-3 × (873.15⁴ − 293.15⁴) = 32.5 W; nothing where alike."""
+    chamber = Chamber(0.4, 0.4, 0.4, (Layer("brick_23", 0.1),), opening_m2=1e-3)
+    assert chamber.opening_loss(600, 20) == pytest.approx(32.54, abs=0.02)
+    assert chamber.opening_loss(20, 20) == 0
+
+
+def test_the_ramp_at_a_temperature_is_the_slope_of_the_heat_up_there():
+    found = capability(BOX, Contents(), 3000, 20, 500, 600)
+    assert 20 <= found.up_c.min() < 40 and 480 < found.up_c.max() <= 500
+    at = np.interp(300, found.up_c, found.up)
+    time_s, chamber_c = found.heat_up.time_s, found.heat_up.chamber_c
+    around = np.interp([295, 305], chamber_c, time_s)
+    assert at == pytest.approx(10 / (around[1] - around[0]), rel=0.03)

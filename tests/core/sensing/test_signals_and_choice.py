@@ -10,6 +10,7 @@ from rellux.core.panel.parts_data import PANEL_PARTS
 from rellux.core.questions.sensor.front_end import from_linear
 from rellux.core.sensing import choosing
 from rellux.core.sensing.choosing import Medium
+from rellux.core.sensing.sensors import usual_span
 from rellux.core.sensing.signals import SIGNALS, SignalVerdict, judge, reading, value
 from rellux.core.sensing.thermocouples import emf, seebeck
 
@@ -22,6 +23,7 @@ from rellux.core.sensing.thermocouples import emf, seebeck
         (3.61, SignalVerdict.SATURATED),
         (3.8, SignalVerdict.MEASURED),
         (20.5, SignalVerdict.MEASURED),
+        (20.500001, SignalVerdict.SATURATED),
         (20.6, SignalVerdict.SATURATED),
         (21.0, SignalVerdict.FAULT),
     ],
@@ -94,3 +96,8 @@ def test_box_and_plate():
     )
     # a 20 × 20 cm plate, both sides, 30 K above the room: about 1.2 K/W (makers' charts of plain plate, from memory)
     assert plate_resistance(0.04, 60, 30, both_sides=True) == pytest.approx(1.15, abs=0.2)
+
+
+def test_what_is_drawn_of_a_sensor_when_nothing_is_said():
+    assert usual_span("K") == (0.0, 1100.0)  # four fifths of 1372 °C, to the next fifty
+    assert usual_span("NTC") == (0.0, 100.0)
