@@ -27,6 +27,7 @@ VIEWS = (
     ("walls", "/questions/walls", "it loses"),
     ("panel", "/questions/panel", "cut-outs"),
     ("library", "/library", "Which number"),
+    ("maps", "/maps", "A new map"),
     ("book", "/rigs/cement-cabinet/book", "What was done"),
 )
 
@@ -74,6 +75,9 @@ def main() -> None:
                 if name == "bank":
                     page.fill("What if", "L3 is lost")
                     page.see("star point has moved")
+                if name == "maps":
+                    page.press("Kiln controller")
+                    page.see("30001")
                 take(page, name)
                 if name == "wiring":
                     page.press("What is on when")

@@ -14,6 +14,7 @@ from rellux.server.runs import store
 from rellux.server.runs.models import Run
 from tests.devices.test_modbus import Served
 from tests.server.bench import Bench
+from tests.server.conftest import CABINET, PARTS
 
 
 def listed(api):
@@ -153,3 +154,34 @@ def test_a_logger_that_only_shows_a_reading_is_recorded(api, rig):
     finally:
         bench.recorder.stop()
         bench.switch_off()
+
+
+SERIAL = {"stand_in": False, "way": "serial", "device": "/dev/serial/by-id/usb-adapter-7", "baud": 9600, "poll_s": 1.0}
+
+
+@pytest.mark.parametrize(
+    ("changed", "field"),
+    [
+        ({"device": " "}, "device"),
+        ({"baud": 12_345}, "baud"),
+        ({"parity": "X"}, "parity"),
+        ({"stop_bits": 3}, "stop_bits"),
+        ({"way": "pigeon"}, "way"),
+        ({"stand_in": True}, "way"),
+        ({"poll_s": 0.05}, "poll_s"),
+    ],
+)
+def test_serial_links_that_cannot_be_are_asked_back(api, rig, changed, field):
+    assert api.refused("PUT", f"rigs/{rig}/link", {**SERIAL, **changed})["field"] == field
+    assert not Link.objects.exists()
+
+
+def test_a_serial_link_says_its_shortest_interval_and_shares_its_port_with_nobody(api, rig):
+    view = api.ok("PUT", f"rigs/{rig}/link", SERIAL)
+    assert view["device"] == SERIAL["device"] and 0.05 < view["shortest_s"] < 1.0
+    assert api.ok("PUT", f"rigs/{rig}/link", {**SERIAL, "poll_s": 2.0})["poll_s"] == 2.0
+    assert Link.objects.get().generation == 0  # the same place, asked more slowly
+    other = api.ok("POST", "rigs", {**CABINET, "name": "Second"})["slug"]
+    api.ok("PUT", f"rigs/{other}/parts", {**PARTS, "revision": 1})
+    assert "another rig" in api.refused("PUT", f"rigs/{other}/link", SERIAL)["reason"]
+    assert isinstance(api.ok("GET", "serial-ports"), list)

@@ -1,15 +1,23 @@
-"""The link to a controller over Modbus TCP: the blocks of its map read each poll, single writes with read-back."""
+"""The link to a controller over Modbus TCP, RTU, or RTU over TCP: the blocks of its map read each poll, single writes with read-back.
+
+A device that says it is busy (exceptions 5 and 6) is asked again a little later. Answers to earlier requests are told by their
+transaction number (TCP) or thrown away before the next request (serial) by pymodbus.
+"""
 
 import time
+from collections.abc import Callable
 from dataclasses import dataclass
 from types import TracebackType
 
-from pymodbus.client import ModbusTcpClient
+from pymodbus import FramerType
+from pymodbus.client import ModbusSerialClient, ModbusTcpClient
 from pymodbus.exceptions import ModbusException
+from pymodbus.pdu import ModbusPDU
 
 from .poll_plan import Block
 from .register_map import RegisterMap
 from .registers import Register, Table, Value
+from .serial_ports import why_not
 
 
 class LinkDown(Exception):  # noqa: N818 - a state of the link, not a programming error
@@ -18,15 +26,52 @@ class LinkDown(Exception):  # noqa: N818 - a state of the link, not a programmin
 
 @dataclass(frozen=True)
 class Address:
-    """Where the controller is."""
+    """Where the controller is on the network; ``rtu``: behind a gateway that passes serial frames on as they are."""
 
     host: str
     port: int
     unit_id: int = 1
+    rtu: bool = False
 
     def __str__(self) -> str:
         return f"{self.host}:{self.port}, unit {self.unit_id}"
 
+    def client(self, timeout_s: float) -> ModbusTcpClient:
+        """A client not yet connected."""
+        framer = FramerType.RTU if self.rtu else FramerType.SOCKET
+        return ModbusTcpClient(self.host, port=self.port, framer=framer, timeout=timeout_s, retries=1)
+
+    def why_not(self) -> str:
+        """Why it did not connect."""
+        return f"nothing answers at {self}"
+
+
+@dataclass(frozen=True)
+class SerialAddress:
+    """Where the controller is on a serial bus."""
+
+    device: str
+    baud: int = 9600
+    parity: str = "N"
+    stop_bits: int = 1
+    unit_id: int = 1
+
+    def __str__(self) -> str:
+        return f"{self.device} at {self.baud} baud, unit {self.unit_id}"
+
+    def client(self, timeout_s: float) -> ModbusSerialClient:
+        """A client not yet connected. The port is taken for this program alone: two masters on one bus garble each other."""
+        return ModbusSerialClient(
+            self.device, baudrate=self.baud, parity=self.parity, stopbits=self.stop_bits, timeout=timeout_s, retries=1
+        )
+
+    def why_not(self) -> str:
+        """Why it did not open."""
+        return why_not(self.device)
+
+
+LATER, BUSY_S = (5, 6), (0.05, 0.1, 0.2)
+"""Exceptions that say "asked again later, please" (Modbus application protocol V1.1b3, 7), and how long is waited before each time."""
 
 PRODUCT = 1
 """Object of the basic device identification: the product code (Modbus application protocol V1.1b3, 6.21)."""
@@ -39,15 +84,19 @@ class ModbusLink:
     """A connected controller. Use as a context manager; every failure is :class:`LinkDown`."""
 
     def __init__(
-        self, address: Address, register_map: RegisterMap, timeout_s: float = 1.0, called: str | None = None
+        self,
+        address: Address | SerialAddress,
+        register_map: RegisterMap,
+        timeout_s: float = 1.0,
+        called: str | None = None,
     ) -> None:
         """``called``: the name the device must give of itself, where only one device will do."""
         self.address, self.map, self._called = address, register_map, called
-        self._client = ModbusTcpClient(address.host, port=address.port, timeout=timeout_s, retries=1)
+        self._client = address.client(timeout_s)
 
     def __enter__(self) -> "ModbusLink":
-        if not self._client.connect():  # type: ignore[no-untyped-call]
-            raise LinkDown(f"nothing answers at {self.address}")
+        if not self._client.connect():
+            raise LinkDown(self.address.why_not())
         if self._called is not None:
             self._check_name(self._called)
         return self
@@ -69,10 +118,7 @@ class ModbusLink:
             Table.COIL: self._client.read_coils,
             Table.DISCRETE: self._client.read_discrete_inputs,
         }[block.table]
-        try:
-            answer = asked(block.start, count=block.count, device_id=self.address.unit_id)
-        except LOST as error:
-            raise LinkDown(f"no answer from {self.address}") from error
+        answer = self._ask(lambda: asked(block.start, count=block.count, device_id=self.address.unit_id))
         if answer.isError():
             raise LinkDown(f"{self.address} refused to read {block.count} of {block.table.value} at {block.start}")
         found = answer.bits if block.table in (Table.COIL, Table.DISCRETE) else answer.registers
@@ -85,13 +131,11 @@ class ModbusLink:
         register = self.map.by_name[name]
         told = self._told(register)
         words = register.encode(value, told)
-        try:
-            if register.table is Table.COIL:
-                answer = self._client.write_coil(register.address, bool(words[0]), device_id=self.address.unit_id)
-            else:
-                answer = self._client.write_registers(register.address, words, device_id=self.address.unit_id)
-        except LOST as error:
-            raise LinkDown(f"no answer from {self.address} while writing {name}") from error
+        unit = self.address.unit_id
+        if register.table is Table.COIL:
+            answer = self._ask(lambda: self._client.write_coil(register.address, bool(words[0]), device_id=unit), name)
+        else:
+            answer = self._ask(lambda: self._client.write_registers(register.address, words, device_id=unit), name)
         if answer.isError():
             raise LinkDown(f"{self.address} refused {name} = {value}")
         held = self.words_of(Block(register.table, register.address, register.words))
@@ -99,6 +143,20 @@ class ModbusLink:
         if found is None:
             raise LinkDown(f"{self.address} does not say what {name} it holds")
         return found
+
+    def _ask(self, request: Callable[[], ModbusPDU], writing: str = "") -> ModbusPDU:
+        """A request until it is answered with something else than "later"."""
+        for pause in (*BUSY_S, None):
+            try:
+                answer = request()
+            except LOST as error:
+                raise LinkDown(
+                    f"no answer from {self.address}" + (f" while writing {writing}" if writing else "")
+                ) from error
+            if answer.exception_code not in LATER or pause is None:
+                return answer
+            time.sleep(pause)
+        raise AssertionError  # the last pause is None
 
     def _told(self, register: Register) -> dict[str, Value | None]:
         """What says the decimals and the unit of a register, read now: they may have been changed at its keys."""

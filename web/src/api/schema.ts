@@ -1255,6 +1255,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/serial-ports": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The serial ports of the machine Rellux runs on. */
+        get: operations["serialPorts"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/supplies": {
         parameters: {
             query?: never;
@@ -1818,9 +1835,21 @@ export interface components {
             /** Format: double */
             speed?: number;
             register_map?: string;
+            way?: string;
+            device?: string;
+            baud?: number;
+            parity?: string;
+            stop_bits?: number;
         };
         LinkView: {
             stand_in: boolean;
+            way: string;
+            device: string;
+            baud: number;
+            parity: string;
+            stop_bits: number;
+            /** Format: double */
+            shortest_s: number;
             host: string;
             port: number;
             unit_id: number;
@@ -2191,6 +2220,10 @@ export interface components {
             x: number;
             /** Format: double */
             y: number;
+        };
+        PortView: {
+            device: string;
+            words: string;
         };
         /** @enum {string} */
         PracticeEnum: "iec" | "nec";
@@ -11184,6 +11217,89 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RigView"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+        };
+    };
+    serialPorts: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PortView"][];
                 };
             };
             400: {

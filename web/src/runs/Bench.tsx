@@ -66,7 +66,7 @@ export function Bench({ rig }: { rig: Rig }) {
         <WriteControls rig={rig} link={link.data} live={live} />
         <span style={{ flex: 1 }} />
         <button className="button quiet" onClick={() => setEditing(true)}>
-          {link.data.stand_in ? `Simulated, ${link.data.speed}×` : `${link.data.host}:${link.data.port}`}
+          {link.data.stand_in ? `Simulated, ${link.data.speed}×` : link.data.device || `${link.data.host}:${link.data.port}`}
         </button>
       </div>
       <Refused error={start.error ?? stop.error} />

@@ -1,3 +1,4 @@
+import { useQuery } from '@tanstack/react-query'
 import { Link } from 'react-router'
 import { api, need, type Rig, type Schemas } from '../api/client'
 import { useChange } from '../api/hooks'
@@ -7,6 +8,13 @@ import { NumberField, SelectField, TextField } from '../shared/fields'
 import { useMaps } from '../maps/data'
 import { Segments } from '../shared/Segments'
 import { problemOf, Refused } from '../shared/states'
+
+const BAUDS = ['1200', '2400', '4800', '9600', '19200', '38400', '57600', '115200']
+const PARITIES = [
+  ['N', 'none'],
+  ['E', 'even'],
+  ['O', 'odd'],
+] as const
 
 interface Props {
   rig: Rig
@@ -24,15 +32,30 @@ export function LinkForm({ rig, link, onDone }: Props) {
     poll_s: link?.poll_s ?? 0.25,
     speed: link?.speed ?? 20,
     register_map: link?.register_map ?? 'stand_in',
+    way: link?.way ?? 'tcp',
+    device: link?.device ?? '',
+    baud: link?.baud ?? 9600,
+    parity: link?.parity ?? 'N',
+    stop_bits: link?.stop_bits ?? 1,
   })
   const { label } = useWords()
   const maps = useMaps()
+  const serial = !draft.stand_in && draft.way === 'serial'
+  const found = useQuery({ queryKey: ['serial-ports'], enabled: serial, queryFn: () => need(api.GET('/api/v1/serial-ports')) })
+  const ports = [
+    ...(found.data ?? []),
+    ...(draft.device && !found.data?.some((p) => p.device === draft.device) ? [{ device: draft.device, words: draft.device }] : []),
+  ]
   const set = (part: Partial<Schemas['LinkInputRequest']>) => setDraft({ ...draft, ...part })
   const save = useChange(rig.slug, () =>
     need(
       api.PUT('/api/v1/rigs/{slug}/link', {
         params: { path: { slug: rig.slug } },
-        body: draft.stand_in ? { ...draft, host: '127.0.0.1', port: null, unit_id: 1, poll_s: 0.1 } : draft,
+        body: draft.stand_in
+          ? { ...draft, way: 'tcp', host: '127.0.0.1', port: null, unit_id: 1, poll_s: 0.1 }
+          : draft.way === 'serial'
+            ? { ...draft, port: null }
+            : draft,
       }),
     ),
   )
@@ -50,12 +73,20 @@ export function LinkForm({ rig, link, onDone }: Props) {
     <section className="stack" style={{ margin: '12px 0' }} aria-label="Link">
       <Segments
         label="Controller"
-        value={draft.stand_in ? 'simulated' : 'modbus'}
+        value={draft.stand_in ? 'simulated' : (draft.way ?? 'tcp')}
         options={[
           ['simulated', 'Simulated controller'],
-          ['modbus', 'Modbus TCP'],
+          ['tcp', 'Modbus TCP'],
+          ['serial', 'Modbus RTU, serial'],
+          ['rtu_tcp', 'RTU over TCP'],
         ]}
-        onChange={(v) => set({ stand_in: v === 'simulated' })}
+        onChange={(v) =>
+          set({
+            stand_in: v === 'simulated',
+            way: v === 'simulated' ? 'tcp' : v,
+            ...(v === 'serial' && (draft.poll_s ?? 0) < 1 && { poll_s: 1 }),
+          })
+        }
       />
       <div className="row">
         <SelectField
@@ -66,7 +97,9 @@ export function LinkForm({ rig, link, onDone }: Props) {
           problem={problem('register_map')}
         />
         <Link to="/maps">Register maps</Link>
-        {link?.link_loss && link.register_map === draft.register_map && <span className="dim">When nobody asks any more: {link.link_loss}</span>}
+        {link?.link_loss && link.register_map === draft.register_map && (
+          <span className="dim">When nobody asks any more: {link.link_loss}</span>
+        )}
       </div>
       {draft.stand_in ? (
         <>
@@ -84,8 +117,46 @@ export function LinkForm({ rig, link, onDone }: Props) {
         </>
       ) : (
         <div className="linkform">
-          <TextField label={label('host')} value={draft.host ?? ''} onChange={(host) => set({ host })} problem={problem('host')} />
-          <NumberField label={label('port')} value={draft.port ?? null} onChange={(port) => set({ port })} problem={problem('port')} />
+          {serial ? (
+            <>
+              <SelectField
+                label="Port"
+                value={draft.device ?? ''}
+                options={[['', 'choose one'], ...ports.map((p) => [p.device, p.words] as const)]}
+                onChange={(device) => set({ device })}
+                problem={problem('device')}
+              />
+              <SelectField
+                label="Speed, baud"
+                value={String(draft.baud)}
+                options={BAUDS.map((b) => [b, b] as const)}
+                onChange={(baud) => set({ baud: Number(baud) })}
+                problem={problem('baud')}
+              />
+              <SelectField
+                label="Parity"
+                value={draft.parity ?? 'N'}
+                options={PARITIES}
+                onChange={(parity) => set({ parity })}
+                problem={problem('parity')}
+              />
+              <SelectField
+                label="Stop bits"
+                value={String(draft.stop_bits)}
+                options={[
+                  ['1', '1'],
+                  ['2', '2'],
+                ]}
+                onChange={(v) => set({ stop_bits: Number(v) })}
+                problem={problem('stop_bits')}
+              />
+            </>
+          ) : (
+            <>
+              <TextField label={label('host')} value={draft.host ?? ''} onChange={(host) => set({ host })} problem={problem('host')} />
+              <NumberField label={label('port')} value={draft.port ?? null} onChange={(port) => set({ port })} problem={problem('port')} />
+            </>
+          )}
           <NumberField
             label={label('unit_id')}
             value={draft.unit_id ?? null}
@@ -100,6 +171,13 @@ export function LinkForm({ rig, link, onDone }: Props) {
             problem={problem('poll_s')}
           />
         </div>
+      )}
+      {serial && (
+        <p className="dim small">
+          {found.data?.length === 0 && 'This machine has no serial port at the moment. '}
+          One master on a bus: nothing else may ask while Rellux does. If it stays mute, exchange A and B; 120 Ω at both ends, a common
+          wire.
+        </p>
       )}
       <div className="row">
         <button className="button main" disabled={save.isPending} onClick={() => save.mutate(undefined, { onSuccess: onDone })}>

@@ -22,8 +22,20 @@ class Link(models.Model):
     link points elsewhere: what was heard from or meant for the former controller is told apart by it. ``armed_window``: the
     browser window writing is armed for. ``recorder_at``: when a recorder last said that it follows this link."""
 
+    class Way(models.TextChoices):
+        """How it is reached: over the network, over the network with serial frames, or over a serial port of this machine."""
+
+        TCP = "tcp"
+        RTU_TCP = "rtu_tcp"
+        SERIAL = "serial"
+
     rig = models.OneToOneField(Rig, on_delete=models.CASCADE, related_name="link")
     stand_in = models.BooleanField(default=False)
+    way = models.CharField(max_length=8, choices=Way.choices, default=Way.TCP)
+    device = models.CharField(max_length=200, blank=True)
+    baud = models.PositiveIntegerField(default=9600)
+    parity = models.CharField(max_length=1, default="N")
+    stop_bits = models.PositiveSmallIntegerField(default=1)
     host = models.CharField(max_length=100, default="127.0.0.1")
     port = models.PositiveIntegerField()
     unit_id = models.PositiveSmallIntegerField(default=1)

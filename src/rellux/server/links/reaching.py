@@ -4,7 +4,7 @@ import hashlib
 
 from django.conf import settings
 
-from rellux.devices.modbus_link import Address, ModbusLink
+from rellux.devices.modbus_link import Address, ModbusLink, SerialAddress
 
 from .maps import map_of
 from .models import Link
@@ -16,7 +16,13 @@ def stand_in_name() -> str:
     return f"stand-in {hashlib.sha256(settings.SECRET_KEY.encode()).hexdigest()[:12]}"
 
 
+def address_of(link: Link) -> Address | SerialAddress:
+    """Where the link's controller is."""
+    if link.way == Link.Way.SERIAL:
+        return SerialAddress(link.device, link.baud, link.parity, link.stop_bits, link.unit_id)
+    return Address(link.host, link.port, link.unit_id, link.way == Link.Way.RTU_TCP)
+
+
 def connect(link: Link, timeout_s: float = 1.0) -> ModbusLink:
     """A link not yet opened. Opening it fails where a stand-in is expected and something else answers."""
-    address = Address(link.host, link.port, link.unit_id)
-    return ModbusLink(address, map_of(link), timeout_s, stand_in_name() if link.stand_in else None)
+    return ModbusLink(address_of(link), map_of(link), timeout_s, stand_in_name() if link.stand_in else None)

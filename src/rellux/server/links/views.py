@@ -1,6 +1,7 @@
 """The link to the controller: where it is, and what differs between the controller and its sheet."""
 
 from dataclasses import dataclass
+from math import ceil
 from typing import Any
 
 from django.http import Http404
@@ -16,7 +17,9 @@ from rellux.core.setup.parameters import BY_NAME
 from rellux.core.setup.schools import school_of
 from rellux.core.setup.writing import as_held
 from rellux.core.spine import Station
-from rellux.devices.register_map import STAND_IN
+from rellux.devices.poll_plan import shortest_interval_s
+from rellux.devices.register_map import STAND_IN, RegisterMap
+from rellux.devices.serial_ports import BAUDS, PARITIES, serial_ports
 from rellux.server.api.endpoint import endpoint
 from rellux.server.api.shapes import read, reply
 from rellux.server.rigs.change import note
@@ -27,6 +30,7 @@ from .commands import lapse
 from .live import Live, live_of
 from .maps import map_by_key, map_of
 from .models import Link, LinkState
+from .reaching import address_of
 from .stand_ins import free_port
 
 
@@ -42,8 +46,22 @@ class Difference:
 
 
 @dataclass(frozen=True)
+class PortView:
+    """A serial port of this machine, by the name that stays, and what the system says it is."""
+
+    device: str
+    words: str
+
+
+@dataclass(frozen=True)
 class LinkView:
     stand_in: bool
+    way: str
+    device: str
+    baud: int
+    parity: str
+    stop_bits: int
+    shortest_s: float
     host: str
     port: int
     unit_id: int
@@ -68,6 +86,16 @@ class LinkInput:
     poll_s: float = 0.25
     speed: float = 1.0
     register_map: str = STAND_IN.key
+    way: str = Link.Way.TCP.value
+    device: str = ""
+    baud: int = 9600
+    parity: str = "N"
+    stop_bits: int = 1
+
+
+def shortest_of(way: str, baud: int, register_map: RegisterMap) -> float:
+    """Shortest honest interval between polls, s; 0 where no serial bus is known to slow it down."""
+    return shortest_interval_s([register_map.blocks], baud) if way == Link.Way.SERIAL else 0.0
 
 
 def link_of(slug: str) -> Link:
@@ -81,6 +109,12 @@ def link_of(slug: str) -> Link:
 def link_view(link: Link) -> LinkView:
     return LinkView(
         link.stand_in,
+        link.way,
+        link.device,
+        link.baud,
+        link.parity,
+        link.stop_bits,
+        shortest_of(link.way, link.baud, map_of(link)),
         link.host,
         link.port,
         link.unit_id,
@@ -125,7 +159,12 @@ def differences(link: Link) -> list[Difference]:
 
 def _check_link(given: LinkInput) -> None:
     problems = []
-    if given.port is None and not given.stand_in:
+    if given.way not in Link.Way.values or (given.stand_in and given.way != Link.Way.TCP):
+        problems.append(Problem("way", f"{given.way!r} is no way to it", ", ".join(Link.Way.values)))
+    serial = given.way == Link.Way.SERIAL
+    if serial:
+        problems += _serial(given)
+    if given.port is None and not given.stand_in and not serial:
         problems.append(Problem("port", "say where the controller listens", "1…65535, usually 502"))
     if given.port is not None and not 1 <= given.port <= 65535:
         problems.append(Problem("port", f"{given.port} is not a port", "1…65535"))
@@ -138,7 +177,39 @@ def _check_link(given: LinkInput) -> None:
     if not given.host.strip() or len(given.host) > 100:
         problems.append(Problem("host", "say where the controller is", "a name or address"))
     refuse_all(problems)
-    map_by_key(given.register_map)
+    least = shortest_of(given.way, given.baud, map_by_key(given.register_map))
+    if given.poll_s < least:
+        reason = f"{quantity(given.poll_s, 's')} is faster than this bus can answer by this map"
+        raise refuse("poll_s", reason, f"{quantity(ceil(100 * least) / 100, 's')} and more")
+
+
+def _serial(given: LinkInput) -> list[Problem]:
+    found = []
+    if not given.device.strip() or len(given.device) > 200 or "\0" in given.device:
+        found.append(Problem("device", "say which port", "such as /dev/serial/by-id/…"))
+    if given.baud not in BAUDS:
+        found.append(Problem("baud", f"{given.baud} is no usual speed", ", ".join(map(str, BAUDS))))
+    if given.parity not in PARITIES:
+        found.append(
+            Problem("parity", f"{given.parity!r} is no parity", ", ".join(f"{k} ({v})" for k, v in PARITIES.items()))
+        )
+    if given.stop_bits not in (1, 2):
+        found.append(Problem("stop_bits", f"{given.stop_bits} stop bits", "1 or 2"))
+    return found
+
+
+def _port(given: LinkInput, old: Link | None) -> int:
+    """The port asked for; a stand-in keeps its own or gets a free one, a serial link has none."""
+    if given.port or given.way == Link.Way.SERIAL:
+        return given.port or 0
+    return old.port if old and old.stand_in and given.stand_in else free_port()
+
+
+class SerialPorts(APIView):
+    @endpoint("serialPorts", PortView, many=True)
+    def get(self, request: Request) -> Response:
+        """The serial ports of the machine Rellux runs on."""
+        return reply([PortView(p.device, p.words) for p in serial_ports()])
 
 
 class LinkDetail(APIView):
@@ -154,17 +225,23 @@ class LinkDetail(APIView):
         if not rig.sensor:
             raise refuse("parts", "choose the parts first: the link depends on them", "sensor, output and switch")
         old = Link.objects.filter(rig=rig).first()
-        keep = old is not None and old.stand_in and given.stand_in
         place = {
             "stand_in": given.stand_in,
             "host": "127.0.0.1" if given.stand_in else given.host.strip(),
-            "port": given.port or (old.port if keep and old else free_port()),
+            "port": _port(given, old),
             "unit_id": given.unit_id,
             "register_map": given.register_map,
+            "way": given.way,
+            "device": given.device.strip() if given.way == Link.Way.SERIAL else "",
+            "baud": given.baud,
+            "parity": given.parity,
+            "stop_bits": given.stop_bits,
         }
         moved = old is not None and any(getattr(old, name) != value for name, value in place.items())
         if given.stand_in and Link.objects.filter(stand_in=True, port=place["port"]).exclude(rig=rig).exists():
             raise refuse("port", f"{place['port']} is another rig's simulated controller", "a port of its own, or none")
+        if place["device"] and Link.objects.filter(device=place["device"]).exclude(rig=rig).exists():
+            raise refuse("device", f"{place['device']} is another rig's already", "a port of its own")
         if moved and live_of(rig).recording:
             raise refuse(
                 "link", "a run is being recorded over it, and would go on with another controller", "a stopped run"
@@ -174,7 +251,7 @@ class LinkDetail(APIView):
         link, _ = Link.objects.update_or_create(rig=rig, defaults={**place, **pace, "generation": generation})
         if moved:
             lapse(link)
-        where = "a simulated controller" if link.stand_in else f"{link.host}:{link.port}"
+        where = "a simulated controller" if link.stand_in else str(address_of(link))
         note(rig, request.user, Station.RUNS, f"Link set to {where}")
         return reply(link_view(link))
 

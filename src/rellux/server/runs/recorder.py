@@ -277,7 +277,8 @@ def _number(values: dict[str, Value | None], name: str) -> float:
 
 def fingerprint(link: Link) -> tuple[object, ...]:
     """What must stay the same for a running thread to stay valid."""
-    return link.host, link.port, link.unit_id, link.register_map, link.poll_s, link.generation
+    where = link.way, link.device, link.baud, link.parity, link.stop_bits, link.host, link.port, link.unit_id
+    return *where, link.register_map, link.poll_s, link.generation
 
 
 class Recorder:
