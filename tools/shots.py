@@ -94,10 +94,6 @@ def main() -> None:
             page.open(stack.address, "/rigs/cement-cabinet/runs")
             page.see("Recording")
             take(page, "runs")
-            page.driver.execute_script("localStorage.setItem('theme', 'night')")
-            page.open(stack.address, "/rigs/cement-cabinet/tuning")
-            page.press("lag: ")
-            take(page, "tuning-night")
     finally:
         stack.stop()
 
