@@ -105,6 +105,13 @@ def test_fahrenheit_differences_have_no_32_and_codes_can_mean_nothing():
         )
         is None
     )
+    for coding, code in (
+        (Coding.INT16, 65_535),
+        (Coding.UINT16, -1),
+        (Coding.INT32, -1),
+    ):  # the same word, however it is written
+        nobody = Register("reading_c", 0, coding=coding, no_value=(code,))
+        assert nobody.decode([0xFFFF] * nobody.words) is None and nobody.nothing == [0xFFFF] * nobody.words
     with pytest.raises(Refused, match="beyond what this controller takes"):
         Register("setpoint_c", 0, high=300.0).encode(301.0)
 

@@ -1,14 +1,18 @@
 """The library of register maps over the API: stored, succeeded, used by links, and finding out against a real device."""
 
 import json
+from datetime import timedelta
 
 import numpy as np
 import pytest
+from django.utils import timezone
 
 from rellux.devices.map_file import parse
 from rellux.server.demo.register_maps import KILN, LOGGER
+from rellux.server.links.commands import claim, queue
 from rellux.server.links.maps import keep
-from rellux.server.links.models import Link
+from rellux.server.links.models import Command, Link
+from rellux.server.links.sending import send
 from rellux.server.rigs.models import Rig
 from rellux.server.runs import store
 from rellux.server.runs.models import Run
@@ -185,3 +189,44 @@ def test_a_serial_link_says_its_shortest_interval_and_shares_its_port_with_nobod
     api.ok("PUT", f"rigs/{other}/parts", {**PARTS, "revision": 1})
     assert "another rig" in api.refused("PUT", f"rigs/{other}/link", SERIAL)["reason"]
     assert isinstance(api.ok("GET", "serial-ports"), list)
+
+
+class WritesMore:
+    """A device on which writing one setting moves another: what a wrong map looks like from outside."""
+
+    map = parse(KILN, "kiln")
+
+    def __init__(self, moves):
+        self.holds = {"setpoint_c": 60.0, "mode": "off", "offset_c": 0.0, "proportional_band_c": 20.0}
+        self.moves, self.written = moves, []
+
+    def read(self):
+        return {r.name: self.holds.get(r.name) for r in self.map.registers}
+
+    def write(self, name, value):
+        self.written.append((name, value))
+        self.holds[name] = value
+        if self.moves:
+            self.holds["offset_c"] += 1.0
+        return value
+
+
+@pytest.mark.parametrize("moves", [True, False])
+def test_the_first_write_by_an_unproven_map_changes_nothing_or_is_the_last(api, rig, moves):
+    link = Link.objects.create(rig=Rig.objects.get(slug=rig), stand_in=True, port=1, register_map=keep(KILN).key)
+    link.armed_until, link.armed_window = timezone.now() + timedelta(minutes=1), "window-one"
+    link.save()
+    device, by = WritesMore(moves), None
+    order = queue(link, by, {"setpoint_c": 65.0}, {}, timedelta(seconds=20))
+    assert claim(order)
+    send(order, device)
+    order.refresh_from_db()
+    assert device.written[0] == ("setpoint_c", 60.0)  # as it was
+    if moves:
+        assert len(device.written) == 1 and "changed offset_c" in order.error and order.state != Command.State.DONE
+        return
+    assert device.written[1:] == [("setpoint_c", 65.0)] and order.state == Command.State.DONE
+    again = queue(link, by, {"setpoint_c": 62.0}, {}, timedelta(seconds=20))
+    assert claim(again)
+    send(again, device)
+    assert device.written[2:] == [("setpoint_c", 62.0)]  # proven by now

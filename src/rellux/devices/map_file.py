@@ -2,6 +2,7 @@
 
 from collections.abc import Mapping
 from dataclasses import fields
+from math import isfinite
 from typing import Any
 
 from rellux.core.calibration.schools import OffsetSchool
@@ -13,6 +14,7 @@ from .registers import HIGHEST_ADDRESS, LIVE, ORDERS, Coding, Register, Table, p
 
 FORMAT, VERSION = "rellux-register-map", 1
 MOST_REGISTERS, MOST_GAP, LONGEST_WORDS = 400, 120, 60
+MOST_CHOICES, MOST_COUNT = 64, 2**32
 NAMES = (*LIVE, *BY_NAME)
 _KINDS: dict[str, tuple[type, ...]] = {
     "scale": (int, float),
@@ -121,7 +123,7 @@ def _register(row: Any, at: str, problems: list[Problem]) -> Register | None:
         value = row.get(key)
         if value is None:
             continue
-        if not isinstance(value, kinds) or (isinstance(value, bool) and bool not in kinds):
+        if not isinstance(value, kinds) or (isinstance(value, bool) and bool not in kinds) or not _bounded(value):
             problems.append(
                 Problem(f"{at}{key}", f"{value!r} is of the wrong sort", " or ".join(k.__name__ for k in kinds))
             )
@@ -131,8 +133,11 @@ def _register(row: Any, at: str, problems: list[Problem]) -> Register | None:
         value = row.get(key)
         if value is None:
             continue
-        if not isinstance(value, list) or not all(isinstance(v, of) and not isinstance(v, bool) for v in value):
-            problems.append(Problem(f"{at}{key}", "a list", f"of {of.__name__}"))
+        right = isinstance(value, list) and all(
+            isinstance(v, of) and not isinstance(v, bool) and _bounded(v) for v in value
+        )
+        if not right or len(value) > MOST_CHOICES:
+            problems.append(Problem(f"{at}{key}", "a list", f"of up to {MOST_CHOICES} {of.__name__}"))
         else:
             given[key] = tuple(value)
     if len(problems) > before:
@@ -141,6 +146,13 @@ def _register(row: Any, at: str, problems: list[Problem]) -> Register | None:
     if len(problems) > before:
         return None
     return Register(str(name), address, table=table, coding=Coding(coding) if coding else None, **given)
+
+
+def _bounded(value: object) -> bool:
+    """Whether a number can be one of a register, and a word is no more than some words."""
+    if isinstance(value, str):
+        return len(value) <= LONGEST_WORDS
+    return isinstance(value, int | float) and isfinite(value) and abs(value) <= MOST_COUNT
 
 
 def _place(row: Mapping[str, Any], at: str, problems: list[Problem]) -> tuple[Table, int]:

@@ -139,14 +139,26 @@ class Register:
     @property
     def nothing(self) -> list[int]:
         """Its words where there is no value: the code that says so, or zeros."""
-        return self._words(self.no_value[0], "nothing") if self.no_value else [0] * self.words
+        code = self.no_value[0] & self._ones if self.no_value else 0
+        data = _ordered(struct.pack(">I", code), self.order) if self.words == 2 else struct.pack(">H", code)
+        return list(struct.unpack(f">{self.words}H", data))
+
+    @property
+    def _ones(self) -> int:
+        return (1 << 16 * self.words) - 1
+
+    def _is_none(self, raw: float) -> bool:
+        """Manuals write such a code signed or not: 65535 and −1 are the same word."""
+        if self.coding in (Coding.FLOAT32, Coding.BIT):
+            return raw in self.no_value
+        return int(raw) & self._ones in {code & self._ones for code in self.no_value}
 
     def decode(self, words: list[int], told: Mapping[str, Value | None] | None = None) -> Value | None:
         """Its value in the core's unit, None where it says there is none. ``told``: the values that say decimals and unit.
 
         Raises ``Refused`` for a choice the map does not know."""
         raw = self._raw(words)
-        if raw is None or raw in self.no_value:
+        if raw is None or self._is_none(raw):
             return None
         if self.choices:
             numbers = self.codes or tuple(range(len(self.choices)))

@@ -1,10 +1,11 @@
 """Sending a command over an open link: value by value with read-back, or the safe-off sequence."""
 
 from rellux.core.control.steps import is_held
-from rellux.core.errors import Refused
+from rellux.core.errors import Refused, refuse
 from rellux.core.setup.parameters import spoken_value
 from rellux.core.spine import Station
 from rellux.devices.modbus_link import LinkDown, ModbusLink
+from rellux.devices.register_map import STAND_IN
 from rellux.server.rigs.change import note
 
 from .commands import begin, confirm, finish
@@ -26,9 +27,13 @@ def send(command: Command, controller: ModbusLink) -> None:
 def _send_values(command: Command, controller: ModbusLink) -> bool:
     """False where the command was overruled on the way."""
     try:
+        unproven = command.link.register_map != STAND_IN.key and not _has_written(command)
         for name, value in command.values.items():
             if not begin(command, name):
                 return not command.read_back  # where an earlier value went out, off once more
+            if unproven:
+                _rehearse(name, controller)
+                unproven = False
             read_back = controller.write(name, value)
             if not confirm(command, name, read_back):
                 return False
@@ -41,6 +46,40 @@ def _send_values(command: Command, controller: ModbusLink) -> bool:
     except (LinkDown, Refused) as lost:
         return finish(command, str(lost))
     return finish(command)
+
+
+def _has_written(command: Command) -> bool:
+    """Whether anything was ever written over this link as it is now."""
+    done = Command.objects.filter(link=command.link, generation=command.link.generation, state=Command.State.DONE)
+    return done.filter(safe_off=False).exists()
+
+
+def _rehearse(name: str, controller: ModbusLink) -> None:
+    """The first write by a map that is not known to be right: what the controller holds is written back, which must change nothing.
+
+    Raises ``Refused`` where it did, or where the controller says nothing to write back."""
+    before = controller.read()
+    held = before.get(name)
+    if held is None:
+        raise refuse(
+            "register_map",
+            f"the controller does not say what {name} it holds: nothing else is written",
+            "another register",
+        )
+    controller.write(name, held)
+    after = controller.read()
+    settings = {r.name: r.step for r in controller.map.registers if r.writable}
+    told = {n: (before[n], after[n]) for n in settings}
+    changed = [
+        n for n, (was, now) in told.items() if was is not None and (now is None or not is_held(was, now, settings[n]))
+    ]
+    if changed:
+        names = ", ".join(changed)
+        raise refuse(
+            "register_map",
+            f"writing {name} back as it was changed {names}: the map is not this controller's",
+            "another map",
+        )
 
 
 def _switch_off(command: Command, controller: ModbusLink) -> None:
