@@ -9,7 +9,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from rellux.core.errors import Refused
-from rellux.core.heating.banks import VOLTAGES, Bank, BankSupply, Load, Nameplate, solve, terminals
+from rellux.core.heating.bank_solving import solve
+from rellux.core.heating.banks import VOLTAGES, Bank, BankSupply, Load, Nameplate, terminals
 
 STAR = Load(BankSupply.THREE_PHASE, 380, Bank.STAR, 3, 1500, 220)
 R = 220**2 / 1500

@@ -16,7 +16,7 @@ EXEMPT = {
     "logs.guess.SAMPLE_BYTES": NUMERICAL,
     "logs.guess.SAMPLE_ROWS": NUMERICAL,
     "logs.guess.SHOWN": NUMERICAL,
-    "heating.banks.NOTHING_A": NUMERICAL,
+    "heating.bank_solving.NOTHING_A": NUMERICAL,
     "heating.conductors.SAME": NUMERICAL,
     "heating.dips.FINE_STEPS": NUMERICAL,
     "heating.dips.GIVE_UP_S": NUMERICAL,

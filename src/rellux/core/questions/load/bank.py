@@ -4,7 +4,8 @@ from dataclasses import dataclass, replace
 from typing import Any
 
 from ...errors import Problem, refuse, refuse_all
-from ...heating.banks import VOLTAGES, Bank, BankSupply, Load, Nameplate, Solved, solve, terminals
+from ...heating.bank_solving import solve
+from ...heating.banks import VOLTAGES, Bank, BankSupply, Load, Nameplate, Solved, terminals
 from ...messages import quantity
 from ...purpose.purpose import Supply
 from ...units import Kind
