@@ -104,6 +104,33 @@ def test_a_controller_on_a_serial_bus_is_read_written_and_switched_off(bus):
             link.read()
 
 
+def test_two_devices_on_one_bus_are_asked_one_after_the_other():
+    """Two rigs' threads on one port: neither hears the other's answer, and either goes on when the other has gone."""
+    cable = Cable()
+    devices = [
+        StandIn(StandInConfig(from_fopdt(FOPDT(1.05, 620, 20)), SETTINGS, 20.0 + n, 100.0), n).device for n in (1, 2)
+    ]
+    stop = serving(lambda: ModbusSerialServer(devices, framer=FramerType.RTU, port=cable.there, baudrate=9600))
+    heard = {1: [], 2: []}
+
+    def follow(unit, polls):
+        with ModbusLink(SerialAddress(cable.here, 9600, unit_id=unit), STAND_IN, timeout_s=1.0) as link:
+            heard[unit] += [link.read()["reading_c"] for _ in range(polls)]
+
+    threads = [threading.Thread(target=follow, args=args) for args in ((1, 12), (2, 6))]
+    try:
+        for thread in threads:
+            thread.start()
+        for thread in threads:
+            thread.join(30)
+        assert heard == {1: [21.0] * 12, 2: [22.0] * 6}
+        with ModbusLink(SerialAddress(cable.here), STAND_IN) as link:
+            assert link.read()["mode"] == "off"  # closed by the last, opened again
+    finally:
+        stop()
+        cable.stop()
+
+
 def test_frames_are_those_of_the_specification(bus):
     """Modbus over serial line V1.02 and the handbook: 01 03 00 00 00 0A goes with the CRC C5 CD."""
     # the kiln's map has no ten registers there: it is asked all the same

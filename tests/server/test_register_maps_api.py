@@ -180,14 +180,17 @@ def test_serial_links_that_cannot_be_are_asked_back(api, rig, changed, field):
     assert not Link.objects.exists()
 
 
-def test_a_serial_link_says_its_shortest_interval_and_shares_its_port_with_nobody(api, rig):
+def test_serial_links_say_their_shortest_interval_beside_the_others_on_their_bus(api, rig):
     view = api.ok("PUT", f"rigs/{rig}/link", SERIAL)
     assert view["device"] == SERIAL["device"] and 0.05 < view["shortest_s"] < 1.0
     assert api.ok("PUT", f"rigs/{rig}/link", {**SERIAL, "poll_s": 2.0})["poll_s"] == 2.0
     assert Link.objects.get().generation == 0  # the same place, asked more slowly
     other = api.ok("POST", "rigs", {**CABINET, "name": "Second"})["slug"]
     api.ok("PUT", f"rigs/{other}/parts", {**PARTS, "revision": 1})
-    assert "another rig" in api.refused("PUT", f"rigs/{other}/link", SERIAL)["reason"]
+    assert api.refused("PUT", f"rigs/{other}/link", {**SERIAL, "poll_s": 2.0})["field"] == "unit_id"
+    assert api.refused("PUT", f"rigs/{other}/link", {**SERIAL, "unit_id": 2, "baud": 19_200})["field"] == "baud"
+    two = api.ok("PUT", f"rigs/{other}/link", {**SERIAL, "unit_id": 2, "poll_s": 2.0})
+    assert two["shortest_s"] == pytest.approx(2 * view["shortest_s"])  # each waits for the other
     assert isinstance(api.ok("GET", "serial-ports"), list)
 
 

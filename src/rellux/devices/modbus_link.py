@@ -6,6 +6,7 @@ transaction number (TCP) or thrown away before the next request (serial) by pymo
 
 import time
 from collections.abc import Callable
+from contextlib import nullcontext
 from dataclasses import dataclass
 from types import TracebackType
 
@@ -14,6 +15,7 @@ from pymodbus.client import ModbusSerialClient, ModbusTcpClient
 from pymodbus.exceptions import ModbusException
 from pymodbus.pdu import ModbusPDU
 
+from .bus import Bus, give_back, take
 from .poll_plan import Block
 from .register_map import RegisterMap
 from .registers import Register, Table, Value
@@ -92,10 +94,11 @@ class ModbusLink:
     ) -> None:
         """``called``: the name the device must give of itself, where only one device will do."""
         self.address, self.map, self._called = address, register_map, called
-        self._client = address.client(timeout_s)
+        self._client: ModbusTcpClient | ModbusSerialClient = address.client(timeout_s)
+        self._bus: Bus | None = None
 
     def __enter__(self) -> "ModbusLink":
-        if not self._client.connect():
+        if not self._connected():
             raise LinkDown(self.address.why_not())
         if self._called is not None:
             self._check_name(self._called)
@@ -104,7 +107,19 @@ class ModbusLink:
     def __exit__(
         self, kind: type[BaseException] | None, error: BaseException | None, trace: TracebackType | None
     ) -> None:
-        self._client.close()  # type: ignore[no-untyped-call]
+        if self._bus and isinstance(self.address, SerialAddress):
+            give_back(self.address.device, self._bus)
+        else:
+            self._client.close()  # type: ignore[no-untyped-call]
+
+    def _connected(self) -> bool:
+        """Connect; a serial port is shared with the other links of this process."""
+        if not isinstance(self.address, SerialAddress) or not isinstance(self._client, ModbusSerialClient):
+            return bool(self._client.connect())
+        self._bus = take(self.address.device, self._client)
+        if self._bus:
+            self._client = self._bus.client
+        return self._bus is not None
 
     def read(self) -> dict[str, Value | None]:
         """Every value of the map, from the fewest reads; None for a value the controller says it has not."""
@@ -148,7 +163,8 @@ class ModbusLink:
         """A request until it is answered with something else than "later"."""
         for pause in (*BUSY_S, None):
             try:
-                answer = request()
+                with self._bus.lock if self._bus else nullcontext():
+                    answer = request()
             except LOST as error:
                 raise LinkDown(
                     f"no answer from {self.address}" + (f" while writing {writing}" if writing else "")

@@ -93,9 +93,12 @@ class LinkInput:
     stop_bits: int = 1
 
 
-def shortest_of(way: str, baud: int, register_map: RegisterMap) -> float:
-    """Shortest honest interval between polls, s; 0 where no serial bus is known to slow it down."""
-    return shortest_interval_s([register_map.blocks], baud) if way == Link.Way.SERIAL else 0.0
+def shortest_of(way: str, device: str, baud: int, register_map: RegisterMap, rig: str) -> float:
+    """Shortest honest interval between polls, s, beside the other devices on its bus; 0 where no serial bus slows it down."""
+    if way != Link.Way.SERIAL:
+        return 0.0
+    others = Link.objects.filter(way=Link.Way.SERIAL, device=device).exclude(rig__slug=rig)
+    return shortest_interval_s([register_map.blocks, *(map_of(link).blocks for link in others)], baud)
 
 
 def link_of(slug: str) -> Link:
@@ -114,7 +117,7 @@ def link_view(link: Link) -> LinkView:
         link.baud,
         link.parity,
         link.stop_bits,
-        shortest_of(link.way, link.baud, map_of(link)),
+        shortest_of(link.way, link.device, link.baud, map_of(link), link.rig.slug),
         link.host,
         link.port,
         link.unit_id,
@@ -157,7 +160,7 @@ def differences(link: Link) -> list[Difference]:
     return found
 
 
-def _check_link(given: LinkInput) -> None:
+def _check_link(given: LinkInput, slug: str) -> None:
     problems = []
     if given.way not in Link.Way.values or (given.stand_in and given.way != Link.Way.TCP):
         problems.append(Problem("way", f"{given.way!r} is no way to it", ", ".join(Link.Way.values)))
@@ -177,7 +180,7 @@ def _check_link(given: LinkInput) -> None:
     if not given.host.strip() or len(given.host) > 100:
         problems.append(Problem("host", "say where the controller is", "a name or address"))
     refuse_all(problems)
-    least = shortest_of(given.way, given.baud, map_by_key(given.register_map))
+    least = shortest_of(given.way, given.device.strip(), given.baud, map_by_key(given.register_map), slug)
     if given.poll_s < least:
         reason = f"{quantity(given.poll_s, 's')} is faster than this bus can answer by this map"
         raise refuse("poll_s", reason, f"{quantity(ceil(100 * least) / 100, 's')} and more")
@@ -196,6 +199,20 @@ def _serial(given: LinkInput) -> list[Problem]:
     if given.stop_bits not in (1, 2):
         found.append(Problem("stop_bits", f"{given.stop_bits} stop bits", "1 or 2"))
     return found
+
+
+def _check_bus(given: LinkInput, rig: Rig) -> None:
+    """Devices on one bus speak at one speed, each by an address of its own."""
+    if given.way != Link.Way.SERIAL:
+        return
+    for other in Link.objects.filter(way=Link.Way.SERIAL, device=given.device.strip()).exclude(rig=rig):
+        if other.unit_id == given.unit_id:
+            raise refuse(
+                "unit_id", f"{other.rig.name} has unit {given.unit_id} on this port", "a unit address of its own"
+            )
+        if (other.baud, other.parity, other.stop_bits) != (given.baud, given.parity, given.stop_bits):
+            spoken = f"{other.baud} baud, parity {PARITIES[other.parity]}, {other.stop_bits} stop"
+            raise refuse("baud", f"{other.rig.name} speaks {spoken} on this port", "the same for every device on a bus")
 
 
 def _port(given: LinkInput, old: Link | None) -> int:
@@ -220,7 +237,7 @@ class LinkDetail(APIView):
     @endpoint("setLink", LinkView, LinkInput)
     def put(self, request: Request, slug: str) -> Response:
         given = read(request, LinkInput)
-        _check_link(given)
+        _check_link(given, slug)
         rig = get_object_or_404(Rig, slug=slug)
         if not rig.sensor:
             raise refuse("parts", "choose the parts first: the link depends on them", "sensor, output and switch")
@@ -240,8 +257,7 @@ class LinkDetail(APIView):
         moved = old is not None and any(getattr(old, name) != value for name, value in place.items())
         if given.stand_in and Link.objects.filter(stand_in=True, port=place["port"]).exclude(rig=rig).exists():
             raise refuse("port", f"{place['port']} is another rig's simulated controller", "a port of its own, or none")
-        if place["device"] and Link.objects.filter(device=place["device"]).exclude(rig=rig).exists():
-            raise refuse("device", f"{place['device']} is another rig's already", "a port of its own")
+        _check_bus(given, rig)
         if moved and live_of(rig).recording:
             raise refuse(
                 "link", "a run is being recorded over it, and would go on with another controller", "a stopped run"
