@@ -102,6 +102,7 @@ def test_a_duty_is_whole_half_cycles_exactly(output, period, step):
     on = int(output / 100 * halves + 0.5) / halves
     assert simulation.true_c - 20 == pytest.approx(100.0 * on * 20.0 / 1000.0, abs=1e-9)
     assert simulation.output == pytest.approx(100 * on)
+    assert simulation.on_time_s == pytest.approx(20.0 * on, abs=1e-9)
 
 
 def test_advancing_in_pieces_is_the_same_as_at_once():

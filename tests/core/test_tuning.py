@@ -1,5 +1,7 @@
 """Tuning rules against published worked examples, margins, identification and the comparison of candidates."""
 
+from itertools import pairwise
+
 import control
 import numpy as np
 import pytest
@@ -7,6 +9,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from scipy.optimize import brentq
 
+from rellux.core.control.counted import between
 from rellux.core.control.pid import PID, from_series, to_series
 from rellux.core.control.settings import ControllerSettings, Mode
 from rellux.core.errors import Refused
@@ -251,6 +254,25 @@ def test_late_rows_widen_what_is_known():
     late = (t % 60 > 10) & (t % 60 < 18) | (t % 60 > 34) & (t % 60 < 54)
     whole, thin = (identify(Stretch(t[k], y[k], output[k], 20.0)).gain for k in (t >= 0, late))
     assert thin.high - thin.low > 2 * (whole.high - whole.low) and thin.low <= 1.5 <= thin.high
+
+
+def test_what_was_counted_between_late_rows_is_known():
+    """The same late rows with the on-time the controller counted between them: the gain is as well known as from all rows, nearly;
+    without it the on-time between them is nobody's knowledge."""
+    t = np.arange(0.0, 3000.0, 2.0)
+    output = 100.0 * (t % 60 < 24)
+    y = 20 + respond(FOPDT(1.5, 600.0, 30.0), t, t, output) + np.random.default_rng(1).normal(0, 0.1, len(t))
+    kept = np.flatnonzero((t == 0) | (t % 60 > 10) & (t % 60 < 18) | (t % 60 > 34) & (t % 60 < 54))
+    rows = [(t[i], y[i], output[i]) for i in kept]
+    for i, j in pairwise(kept):
+        if j > i + 1:
+            looks = ((t[i], 0.0, output[i]), (t[j], 0.02 * float(output[i:j].sum()), output[j]))
+            moment, then = between(*looks)
+            rows.append((moment, np.nan, then))
+    counted = np.array(sorted(rows)).T
+    alone, known = (identify(Stretch(*columns, 20.0)).gain for columns in ((t[kept], y[kept], output[kept]), counted))
+    assert known.value == pytest.approx(1.5, rel=0.05) and known.low <= 1.5 <= known.high
+    assert known.high - known.low < 0.1 * (alone.high - alone.low)
 
 
 def test_a_short_record_knows_the_rate_better_than_gain_and_lag():

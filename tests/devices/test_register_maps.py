@@ -112,6 +112,12 @@ def test_fahrenheit_differences_have_no_32_and_codes_can_mean_nothing():
     ):  # the same word, however it is written
         nobody = Register("reading_c", 0, coding=coding, no_value=(code,))
         assert nobody.decode([0xFFFF] * nobody.words) is None and nobody.nothing == [0xFFFF] * nobody.words
+    steps = [
+        Register("setpoint_c", 0, 10.0),
+        Register("setpoint_c", 0, decimals_from="decimals"),
+        Register("setpoint_c", 0, -1.0),
+    ]
+    assert [r.step for r in steps] == [0.1, 0.1, 1.0]
     with pytest.raises(Refused, match="beyond what this controller takes"):
         Register("setpoint_c", 0, high=300.0).encode(301.0)
 

@@ -11,7 +11,7 @@ from rellux.server.links.models import Link, LinkState
 from rellux.server.rigs.models import Rig
 from rellux.server.runs import store
 from rellux.server.runs.models import Run
-from rellux.server.runs.recorder import Recorder
+from rellux.server.runs.recorder import Between, Recorder
 
 
 def new_run(rig_slug, **changed):
@@ -197,3 +197,17 @@ def test_notes_and_bad_windows(api, rig):
     assert noted["events"][0]["text"] == "door opened"
     assert api.refused("POST", f"rigs/{rig}/runs/{run.pk}/notes", {"text": " "})["field"] == "text"
     assert api.refused("GET", f"rigs/{rig}/runs/{run.pk}/window?from=soon")["field"] == "from"
+
+
+def test_late_polls_are_told_what_the_output_did_meanwhile():
+    """Polls every 2 s, one 10 s late, in which the controller counted 4 s of heat: it went off 4 s after the one before."""
+    seen = Between()
+    looks = ((0.0, 0.0, 0.0), (2.0, 0.0, 100.0), (4.0, 2.0, 100.0), (6.0, 4.0, 100.0))
+    assert [seen.missed(*look) for look in looks] == [None] * 4
+    assert seen.missed(16.0, 8.0, 0.0) == pytest.approx((10.0, 0.0))
+    assert seen.missed(18.0, 8.0, 0.0) is None  # in time again
+    at, mean = seen.missed(28.0, 12.0, 0.0)  # on and off again: nobody knows when
+    assert 18.0 < at < 18.1 and mean == pytest.approx(40.0)
+    assert seen.missed(50.0, 2.0, 0.0) is None  # it began to count anew: nothing is known
+    blind = Between()
+    assert [blind.missed(at, np.nan, 100.0) for at in (0.0, 2.0, 4.0, 14.0)] == [None] * 4

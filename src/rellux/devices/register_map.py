@@ -95,6 +95,7 @@ STAND_IN = RegisterMap(
         Register("output", 3, 10.0),
         Register("switch", 4),
         Register("sensor_fault", 5),
+        Register("on_time_s", 6, 100.0, words=2),
         Register("setpoint_c", 10, 10.0, writable=True),
         Register("mode", 11, writable=True, choices=("off", "on_off", "pid")),
         Register("hysteresis_c", 12, 10.0, writable=True),
@@ -108,6 +109,6 @@ STAND_IN = RegisterMap(
     ),
     SafeOff((("mode", "off"),), (("mode", "off"), ("output", 0.0), ("switch", 0.0))),
     OffsetSchool.ADDED_TO_READING,
-    gap=4,
+    gap=2,
     link_loss="It goes on with the set-point it holds.",
 )

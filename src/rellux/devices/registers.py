@@ -21,7 +21,7 @@ Value = float | str
 HIGHEST_ADDRESS = 65_535
 FLOAT_STEP = 0.001
 """What counts as the same in a 32-bit floating-point number, in the value's unit: below 8192 it holds it finer (IEEE 754)."""
-MOST_DECIMALS = 6
+MOST_DECIMALS, TENTH = 6, 0.1
 
 
 class Table(StrEnum):
@@ -124,8 +124,10 @@ class Register:
 
     @property
     def step(self) -> float:
-        """The least change it can hold, in the value's unit."""
-        return FLOAT_STEP if self.coding is Coding.FLOAT32 else 1.0 / self.scale
+        """The least change it can hold, in the value's unit; a tenth where a register of its own says the decimals."""
+        if self.coding is Coding.FLOAT32:
+            return FLOAT_STEP
+        return (TENTH if self.decimals_from else 1.0) / abs(self.scale)
 
     @property
     def notation(self) -> str:

@@ -116,6 +116,7 @@ class StandIn:
             "output": now.output,
             "switch": 1.0 if now.switch_closed else 0.0,
             "sensor_fault": 0.0,
+            "on_time_s": now.on_time_s,
             "setpoint_c": s.setpoint_c,
             "mode": s.mode.value,
             "hysteresis_c": s.hysteresis_c,

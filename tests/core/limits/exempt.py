@@ -2,6 +2,7 @@
 
 NUMERICAL = "numerical: how finely, how long or how near an iteration goes"
 EXEMPT = {
+    "control.counted.JUST_AFTER": NUMERICAL,
     "tuning.identify.WEIGHINGS": NUMERICAL,
     "tuning.identify.SETTLED": NUMERICAL,
     "tuning.drift.WAYS": NUMERICAL,

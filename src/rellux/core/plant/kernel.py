@@ -19,8 +19,8 @@ POWER, SENSOR_FRACTION, HEATER_NODE, SENSOR_NODE, STEP_S, DELAY_STEPS = 0, 1, 2,
 PLANT_SIZE = 6
 
 # state[]
-SENSOR, INTEGRAL, DERIVATIVE, LAST_PV, OUTPUT, CYCLE_POSITION, ON_STEPS, SWITCH, SWITCHES, CLOCK, DUTY = range(11)
-STATE_SIZE = 11
+SENSOR, INTEGRAL, DERIVATIVE, LAST_PV, OUTPUT, CYCLE_POSITION, ON_STEPS, SWITCH, SWITCHES, CLOCK, DUTY, ON_S = range(12)
+STATE_SIZE = 12
 
 
 @compiled(fastmath={"contract"})
@@ -72,6 +72,7 @@ def run(
     position, on_steps = int(state[CYCLE_POSITION]), state[ON_STEPS]
     switch, switches = state[SWITCH], state[SWITCHES]
     clock = int(state[CLOCK])
+    on_s = state[ON_S]
     until_sample = (sample_steps - clock % sample_steps) % sample_steps
     until_record = (every - clock % every) % every
     slot = clock % slots
@@ -127,6 +128,7 @@ def run(
             position += 1
             if position >= cycle_steps:
                 position = 0
+        on_s += drive * h
         if closed > 0.5 and switch < 0.5:
             switches += 1.0
         switch = closed
@@ -181,4 +183,5 @@ def run(
     state[CYCLE_POSITION], state[ON_STEPS] = position, on_steps
     state[SWITCH], state[SWITCHES] = switch, switches
     state[CLOCK] = clock
+    state[ON_S] = on_s
     return rows

@@ -162,6 +162,11 @@ class Simulation:
     def switchings(self) -> int:
         return int(self._state[kernel.SWITCHES])
 
+    @property
+    def on_time_s(self) -> float:
+        """How long the output has been on in all, s; a continuous one by its share."""
+        return float(self._state[kernel.ON_S])
+
     def advance(self, duration_s: float, every_s: float | None = None) -> Record:
         """Run on for ``duration_s``; one row every ``every_s`` (default: every step). Returns the rows written."""
         steps = round(duration_s / self.step_s)

@@ -26,7 +26,8 @@ Array = NDArray[np.float64]
 
 @dataclass(frozen=True)
 class Stretch:
-    """Equal-length columns of one stretch of a run: s, °C, %; ``earlier_s`` and ``earlier_output`` are the rows before it, if the
+    """Equal-length columns of one stretch of a run: s, °C, %; a row with an output and no reading tells what it did between two late
+    rows, as the controller counted it; ``earlier_s`` and ``earlier_output`` are the rows before it, if the
     run has any; ``output_before`` is the output before all of them, ``None`` where nobody knows it.
 
     ``ambient_c`` is where the reading goes with no heat; a stretch that starts cold is taken to start near it.
@@ -99,7 +100,7 @@ def checked(stretch: Stretch) -> tuple[Array, Array, Changes]:
         raise refuse("stretch", f"only {len(t)} usable points in this stretch", "at least 20")
     if not bool(np.all(np.diff(t) > 0)):
         raise refuse("stretch", "time does not rise from row to row", "rising time stamps")
-    changes = _changes(stretch, t, u)
+    changes = _changes(stretch)
     seen = np.append(u, [v for v in (changes.before, *stretch.earlier_output[-1:]) if v is not None])
     if float(np.ptp(seen)) < LEAST_CHANGE and not _starts_from_rest(stretch, y, u):
         raise refuse(
@@ -126,11 +127,13 @@ def is_cold(stretch: Stretch, y: Array) -> bool:
     )
 
 
-def _changes(stretch: Stretch, t: Array, u: Array) -> Changes:
-    """From every row there is, also before the stretch: edges on their way through the dead time count too."""
-    told = np.isfinite(stretch.earlier_output)
-    times = np.concatenate((stretch.earlier_s[told], t))
-    values = np.concatenate((stretch.earlier_output[told], u))
+def _changes(stretch: Stretch) -> Changes:
+    """From every row there is, also before the stretch: edges on their way through the dead time count too. Round a row that was
+    counted nothing is unknown."""
+    told, now = np.isfinite(stretch.earlier_output), np.isfinite(stretch.output) & np.isfinite(stretch.time_s)
+    times = np.concatenate((stretch.earlier_s[told], stretch.time_s[now]))
+    values = np.concatenate((stretch.earlier_output[told], stretch.output[now]))
+    counted = np.concatenate((np.zeros(int(told.sum()), bool), ~np.isfinite(stretch.reading_c[now])))
     changed = np.flatnonzero(
         np.diff(values, prepend=np.nan if stretch.output_before is None else stretch.output_before) != 0.0
     )
@@ -139,6 +142,7 @@ def _changes(stretch: Stretch, t: Array, u: Array) -> Changes:
     share = 0.0
     if given > 0 and len(changed):
         edges = changed[changed > 0]
+        edges = edges[~counted[edges - 1] & ~counted[edges]]
         late = step[edges - 1]
         jumps = np.abs(np.diff(values))[edges - 1]
         lost = float(np.sum(jumps * np.maximum(late - np.median(step), 0.0)))

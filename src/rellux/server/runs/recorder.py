@@ -16,6 +16,7 @@ import numpy as np
 from django.db import IntegrityError, OperationalError, connection, transaction
 from django.utils import timezone
 
+from rellux.core.control.counted import between
 from rellux.core.errors import Refused
 from rellux.core.messages import shortened
 from rellux.core.runs.series import Series
@@ -39,7 +40,28 @@ HOLD_S = 20 * 60.0
 STATE_S = 0.25
 LOOK_S = 0.25
 ALIVE_S = 1.0
+LATE = 1.6
+"""Times the usual interval from which a poll is late (our choice)."""
 RETRY_S = (0.5, 1.0, 2.0, 4.0)
+
+
+@dataclass
+class Between:
+    """What the output did between two polls of which the second came late, where the controller counts its own on-time."""
+
+    last: tuple[float, float, float] = (np.nan, np.nan, np.nan)
+    usual_s: float = np.inf
+
+    def missed(self, at_s: float, on_s: float, output: float) -> tuple[float, float] | None:
+        """For a late poll: a moment since the one before, and the output in % from then on; None where it came in time or nothing
+        is counted."""
+        look, step = (at_s, on_s, output), at_s - self.last[0]
+        late = step > LATE * self.usual_s
+        found = between(self.last, look) if late else None
+        if step > 0 and not late:
+            self.usual_s = step if not np.isfinite(self.usual_s) else self.usual_s + (step - self.usual_s) / 8.0
+        self.last = look
+        return found
 
 
 @dataclass
@@ -100,6 +122,7 @@ class LinkRecorder(threading.Thread):
         self._held = False
         self._began = time.monotonic()
         self._looked = self._stated = self._ordered = 0.0
+        self._between = Between()
 
     def run(self) -> None:
         failures = 0
@@ -254,6 +277,8 @@ class LinkRecorder(threading.Thread):
             reading = np.nan if broken else _number(values, "reading_c")
             known = (_number(values, name) for name in ("setpoint_c", "output", "switch"))
             setpoint, output, switch = known
+            if missed := self._between.missed(at, _number(values, "on_time_s"), output):
+                buffer.add((missed[0], setpoint, np.nan, missed[1], np.nan))
             buffer.add((at, setpoint, reading, output, switch))
         if time.monotonic() - buffer.flushed_at >= FLUSH_S:
             buffer.flush()
