@@ -14,6 +14,7 @@ from pymodbus import FramerType
 from pymodbus.constants import ExcCodes
 from pymodbus.server import ModbusSerialServer, ModbusTcpServer
 from pymodbus.simulator import DataType, SimData, SimDevice
+from serial.tools import list_ports
 
 from rellux.core.control.settings import ControllerSettings, Mode
 from rellux.core.process.models import FOPDT
@@ -192,7 +193,7 @@ def test_a_port_is_called_by_the_name_that_lasts(tmp_path, monkeypatch):
         SimpleNamespace(device="/dev/ttyS0", description=""),
     ]
     monkeypatch.setattr(serial_ports, "BY_ID", by_id)
-    monkeypatch.setattr(serial_ports.list_ports, "comports", lambda: ports)
+    monkeypatch.setattr(list_ports, "comports", lambda: ports)
     assert {p.device: p.words for p in serial_ports.serial_ports()} == {
         "/dev/ttyS0": "/dev/ttyS0",
         str(by_id / "usb-adapter-7"): "Adapter",

@@ -4,8 +4,6 @@ import os
 from dataclasses import dataclass
 from pathlib import Path
 
-from serial.tools import list_ports  # type: ignore[import-untyped]
-
 BY_ID = Path("/dev/serial/by-id")
 BAUDS = (1200, 2400, 4800, 9600, 19_200, 38_400, 57_600, 115_200)
 PARITIES = {"N": "none", "E": "even", "O": "odd"}
@@ -20,7 +18,11 @@ class SerialPort:
 
 
 def serial_ports() -> list[SerialPort]:
-    """Every serial port of this machine."""
+    """Every serial port of this machine; none where the system's own modules for them are missing."""
+    try:
+        from serial.tools import list_ports  # type: ignore[import-untyped]
+    except ImportError:
+        return []
     lasting = {str(link.resolve()): str(link) for link in BY_ID.iterdir()} if BY_ID.is_dir() else {}
     found = [(p.device, p.description or p.device) for p in list_ports.comports()]
     return [SerialPort(lasting.get(device, device), words) for device, words in sorted(found)]

@@ -31,7 +31,7 @@ def stated(constant: str, value: object) -> bool:
 STATED: dict[str, object] = {
     "logs.plausible.LEAST_LINES": 3,
     "logs.plausible.COMPARED": 20,
-    "tuning.drift.ROOM_C": 3.0,
+    "tuning.drift.ROOM_C": 2.0,
     "tuning.fit_verdict.DRIFTED_C": 3.0,
     "plant.simulation.HALF_CYCLE_S": 0.01,
     "questions.sensor.two_sensors.MOST_CAUSES": 4,

@@ -12,7 +12,7 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 
-ROOM_C = 3.0
+ROOM_C = 2.0
 """How far a room ordinarily wanders in an hour, and more with the root of time, °C (our choice)."""
 WAYS, KEPT = 4, 16
 """Modes, and answers kept for lags that come again."""
