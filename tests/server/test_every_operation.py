@@ -17,7 +17,7 @@ from django.core.signals import request_finished, request_started
 from django.core.wsgi import get_wsgi_application
 from django.db import close_old_connections
 from django.utils import timezone
-from hypothesis import HealthCheck, Phase, settings
+from hypothesis import HealthCheck, Phase, given, settings
 from schemathesis.checks import not_a_server_error
 from schemathesis.specs.openapi.checks import response_schema_conformance, status_code_conformance
 
@@ -30,7 +30,7 @@ from .conftest import CABINET, PARTS, Api
 from .test_links_api import HELD, WINDOW
 
 DOCUMENT = yaml.safe_load((Path(__file__).resolve().parents[2] / "docs/openapi.yaml").read_text())
-EXAMPLES = 6
+EXAMPLES = 5
 TOKEN = "x" * 32
 THERE = {"name": "E1", "key": "warm", "form": "json", "piece": "wire"}
 WIRE = {
@@ -170,20 +170,40 @@ class Workshop:
         return DOCUMENT["components"]["schemas"][body["$ref"].rsplit("/", 1)[1]]["properties"]
 
 
-@SCHEMA.parametrize()
-@settings(
-    max_examples=EXAMPLES, derandomize=True, phases=[Phase.explicit, Phase.generate], deadline=None,
-    suppress_health_check=list(HealthCheck),
-)  # fmt: skip
-def test_it_answers_as_its_schema_says(case, workshop):
-    workshop.aim(case)
-    revisions = dict(Rig.objects.values_list("pk", "revision"))
-    lines = {r.pk: r.entries.count() for r in Rig.objects.all()}
-    with on_one_connection():
-        response = case.call(headers={"X-CSRFToken": TOKEN}, cookies={"csrftoken": TOKEN})
-    case.validate_response(response, checks=[not_a_server_error, status_code_conformance, response_schema_conformance])
-    if 400 <= response.status_code < 500 and "link" not in case.path:
-        assert dict(Rig.objects.values_list("pk", "revision")) == revisions
-        assert {r.pk: r.entries.count() for r in Rig.objects.all()} == lines
-    if response.status_code == 400:
-        assert response.json()["problems"][0]["reason"]
+OPERATIONS = [found.ok() for found in SCHEMA.get_all_operations()]
+
+
+@pytest.mark.parametrize("operation", OPERATIONS, ids=lambda operation: operation.label)
+def test_it_answers_as_its_schema_says(operation, workshop):
+    """Named by its operation: tests of one name are taken for one where workers share them out."""
+
+    @settings(
+        max_examples=EXAMPLES, derandomize=True, phases=[Phase.explicit, Phase.generate], deadline=None,
+        suppress_health_check=list(HealthCheck),
+    )  # fmt: skip
+    @given(operation.as_strategy())
+    def answers(case):
+        workshop.aim(case)
+        revisions = dict(Rig.objects.values_list("pk", "revision"))
+        lines = {r.pk: r.entries.count() for r in Rig.objects.all()}
+        with on_one_connection():
+            response = case.call(headers={"X-CSRFToken": TOKEN}, cookies={"csrftoken": TOKEN})
+        case.validate_response(
+            response, checks=[not_a_server_error, status_code_conformance, response_schema_conformance]
+        )
+        if 400 <= response.status_code < 500 and "link" not in case.path:
+            assert dict(Rig.objects.values_list("pk", "revision")) == revisions
+            assert {r.pk: r.entries.count() for r in Rig.objects.all()} == lines
+        if response.status_code == 400:
+            assert response.json()["problems"][0]["reason"]
+
+    answers()
+
+
+def test_there_is_a_test_for_every_operation():
+    methods = ("get", "post", "put", "delete", "patch")
+    assert (
+        len({o.label for o in OPERATIONS})
+        == sum(m in methods for path in DOCUMENT["paths"].values() for m in path)
+        > 90
+    )

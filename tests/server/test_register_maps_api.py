@@ -102,6 +102,8 @@ def test_the_reading_of_an_unknown_device_is_found(api, db, device):
         ({"start": 65_500}, "start"),
         ({"unit_id": 0}, "unit_id"),
         ({"host": " "}, "host"),
+        ({"host": "a\x93b"}, "host"),
+        ({"host": "x" * 70 + "." + "y" * 70}, "host"),
     ],
 )
 def test_a_scan_that_cannot_be_is_refused(api, db, changed, field):

@@ -82,6 +82,17 @@ LOST = (ModbusException, OSError)
 """What a vanished controller looks like: no answer, or a connection reset under the reading."""
 
 
+LONGEST_HOST = 100
+
+
+def is_host(text: str) -> bool:
+    """Whether a text can be the name or address of a computer at all."""
+    try:
+        return 0 < len(text.strip()) <= LONGEST_HOST and bool(text.strip().encode("idna"))
+    except UnicodeError:
+        return False
+
+
 class ModbusLink:
     """A connected controller. Use as a context manager; every failure is :class:`LinkDown`."""
 
@@ -115,7 +126,10 @@ class ModbusLink:
     def _connected(self) -> bool:
         """Connect; a serial port is shared with the other links of this process."""
         if not isinstance(self.address, SerialAddress) or not isinstance(self._client, ModbusSerialClient):
-            return bool(self._client.connect())
+            try:
+                return bool(self._client.connect())
+            except (OSError, UnicodeError):  # a name no network knows
+                return False
         self._bus = take(self.address.device, self._client)
         if self._bus:
             self._client = self._bus.client

@@ -13,7 +13,7 @@ from rest_framework.views import APIView
 from rellux.core.errors import Problem, refuse, refuse_all
 from rellux.devices.finding import MOST_SCANNED, Guess, Typed, guess, moving, scan
 from rellux.devices.map_file import NAMES, parse, plain
-from rellux.devices.modbus_link import Address, LinkDown, ModbusLink
+from rellux.devices.modbus_link import Address, LinkDown, ModbusLink, is_host
 from rellux.devices.poll_plan import shortest_interval_s
 from rellux.devices.register_map import STAND_IN, RegisterMap
 from rellux.devices.registers import HIGHEST_ADDRESS, Coding, Table, kind_of, notation_of
@@ -226,7 +226,7 @@ class RegisterScan(APIView):
         g = read(request, ScanInput)
         table = _table(g.table)
         problems = []
-        if not g.host.strip() or len(g.host) > 100:
+        if not is_host(g.host):
             problems.append(Problem("host", "say where the controller is", "a name or address"))
         if not 1 <= g.port <= 65_535:
             problems.append(Problem("port", f"{g.port} is not a port", "1…65535, usually 502"))

@@ -17,6 +17,7 @@ from rellux.core.setup.parameters import BY_NAME
 from rellux.core.setup.schools import school_of
 from rellux.core.setup.writing import as_held
 from rellux.core.spine import Station
+from rellux.devices.modbus_link import is_host
 from rellux.devices.poll_plan import shortest_interval_s
 from rellux.devices.register_map import STAND_IN, RegisterMap
 from rellux.devices.serial_ports import BAUDS, PARITIES, serial_ports
@@ -177,7 +178,7 @@ def _check_link(given: LinkInput, slug: str) -> None:
         problems.append(Problem("speed", f"{quantity(given.speed)} times real time", "{0.1…200}"))
     if not 1 <= given.unit_id <= 247:
         problems.append(Problem("unit_id", f"{given.unit_id} is not a unit address", "1…247"))
-    if not given.host.strip() or len(given.host) > 100:
+    if not is_host(given.host):
         problems.append(Problem("host", "say where the controller is", "a name or address"))
     refuse_all(problems)
     least = shortest_of(given.way, given.device.strip(), given.baud, map_by_key(given.register_map), slug)
