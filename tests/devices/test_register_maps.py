@@ -248,7 +248,7 @@ def test_a_hidden_register_is_found_from_three_typed_values_or_it_is_said_to_be_
     typed = [snapshot(c) for c in (rng.uniform(20, 60), rng.uniform(80, 160), rng.uniform(170, 320))]
     found = guess(typed)
     way = (register.address, register.order, register.scale, register.words)
-    ways = {(c.register.address, c.register.order, c.register.scale, c.register.words) for c in found.candidates}
+    ways = {(c.address, c.order, c.scale, c.words) for c in found.candidates}
     assert way in ways
     assert found.sure == (ways == {way})
     assert len(guess(typed[:1]).candidates) >= len(found.candidates)
@@ -266,7 +266,7 @@ def test_most_hidden_registers_are_found():
 def test_a_word_of_zeros_beside_it_leaves_its_length_open():
     typed = [Typed(f"{v / 10:.1f}", {2: v, 3: 0, 4: 17}) for v in (205, 611, 902)]
     found = guess(typed)
-    assert found.one_place and not found.sure and {c.register.words for c in found.candidates} == {1, 2}
+    assert found.one_place and not found.sure and {c.words for c in found.candidates} == {1, 2}
     assert guess([Typed("20.5", {2: 205, 3: 5})]).sure and not guess([Typed("5", {2: 5, 7: 5, 9: 5})]).one_place
 
 

@@ -10,7 +10,7 @@ from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from itertools import pairwise
 
-from .modbus_link import LinkDown
+from .modbus_link import LinkRefused
 from .poll_plan import Block
 from .registers import LONG, ORDERS, Coding, Register, Table
 
@@ -47,32 +47,20 @@ class Typed:
 
 
 @dataclass(frozen=True)
-class Candidate:
-    """A way to read a register that shows what was typed. ``sign_open``: with this number signed and unsigned say the same."""
-
-    register: Register
-    sign_open: bool
-
-
-@dataclass(frozen=True)
 class Guess:
     """Every way that fits, the likeliest first. ``sure``: they are one place, one order and one number of decimals. ``one_place``:
     only the length is open, since 16 and 32 bits say the same while the other word stays nothing."""
 
-    candidates: tuple[Candidate, ...]
+    candidates: tuple[Register, ...]
 
     @property
     def sure(self) -> bool:
-        return (
-            len({(c.register.address, c.register.words, c.register.order, c.register.scale) for c in self.candidates})
-            == 1
-        )
+        return len({(r.address, r.words, r.order, r.scale) for r in self.candidates}) == 1
 
     @property
     def one_place(self) -> bool:
-        registers = [c.register for c in self.candidates]
-        whole = all(r.coding is not Coding.FLOAT32 and r.order in ("ABCD", "CDAB") for r in registers)
-        return not self.sure and whole and len({(_low_word(r), r.scale) for r in registers}) == 1
+        whole = all(r.coding is not Coding.FLOAT32 and r.order in ("ABCD", "CDAB") for r in self.candidates)
+        return not self.sure and whole and len({(_low_word(r), r.scale) for r in self.candidates}) == 1
 
 
 def _low_word(register: Register) -> int:
@@ -83,8 +71,8 @@ def _low_word(register: Register) -> int:
 def scan(
     read: Reader, table: Table, start: int, count: int, pause: Callable[[float], None] = time.sleep
 ) -> dict[int, int]:
-    """Every register of a range that answers, by its address; a refused block is halved. Raises :class:`LinkDown` where nothing in
-    the first block answers at all, and for a link that is lost on the way."""
+    """Every register of a range that answers, by its address; a refused block is halved. Raises :class:`LinkDown` for a
+    link that is lost on the way."""
     found: dict[int, int] = {}
     waiting = [(at, min(AT_ONCE, start + count - at)) for at in range(start, start + count, AT_ONCE)]
     while waiting:
@@ -92,9 +80,7 @@ def scan(
         pause(PACE_S)
         try:
             found |= {address: word for (_, address), word in read(Block(table, at, length)).items()}
-        except LinkDown as down:
-            if "refused" not in str(down):
-                raise
+        except LinkRefused:
             if length > 1:
                 half = length // 2
                 waiting[:0] = [(at, half), (at + half, length - half)]
@@ -107,22 +93,16 @@ def moving(snapshots: Sequence[Words]) -> set[int]:
 
 
 def guess(typed: Sequence[Typed], table: Table = Table.HOLDING) -> Guess:
-    """Every register that could be what these were typed from. Raises ``Refused`` never; nothing typed fits nothing."""
+    """Every register that could be what these were typed from; nothing typed fits nothing."""
     if not typed:
         return Guess(())
     addresses = sorted(set.intersection(*(set(t.words) for t in typed)))
-    found = [c for a in addresses for c in _ways(a, typed, table)]
-    found.sort(
-        key=lambda c: (
-            LIKELY.index(c.register.coding or Coding.INT16),
-            ORDERS.index(c.register.order),
-            c.register.address,
-        )
-    )
+    found = [r for a in addresses for r in _ways(a, typed, table)]
+    found.sort(key=lambda r: (LIKELY.index(r.coding or Coding.INT16), ORDERS.index(r.order), r.address))
     return Guess(tuple(found))
 
 
-def _ways(address: int, typed: Sequence[Typed], table: Table) -> Iterable[Candidate]:
+def _ways(address: int, typed: Sequence[Typed], table: Table) -> Iterable[Register]:
     for coding in LIKELY:
         long = coding in LONG
         if long and not all(address + 1 in t.words for t in typed):
@@ -131,14 +111,7 @@ def _ways(address: int, typed: Sequence[Typed], table: Table) -> Iterable[Candid
             for decimals in DECIMALS if coding is not Coding.FLOAT32 else (0,):
                 register = Register("reading_c", address, 10.0**decimals, table=table, coding=coding, order=order)
                 if all(_shows(register, t) for t in typed):
-                    yield Candidate(
-                        register,
-                        coding in (Coding.INT16, Coding.UINT16, Coding.INT32, Coding.UINT32) and _unsigned_too(typed),
-                    )
-
-
-def _unsigned_too(typed: Sequence[Typed]) -> bool:
-    return all(t.value >= 0 for t in typed)
+                    yield register
 
 
 def _shows(register: Register, typed: Typed) -> bool:

@@ -26,6 +26,10 @@ class LinkDown(Exception):  # noqa: N818 - a state of the link, not a programmin
     """The controller did not answer; the message says what was tried."""
 
 
+class LinkRefused(LinkDown):
+    """It answered, and would not do what it was asked."""
+
+
 @dataclass(frozen=True)
 class Address:
     """Where the controller is on the network; ``rtu``: behind a gateway that passes serial frames on as they are."""
@@ -149,7 +153,7 @@ class ModbusLink:
         }[block.table]
         answer = self._ask(lambda: asked(block.start, count=block.count, device_id=self.address.unit_id))
         if answer.isError():
-            raise LinkDown(f"{self.address} refused to read {block.count} of {block.table.value} at {block.start}")
+            raise LinkRefused(f"{self.address} refused to read {block.count} of {block.table.value} at {block.start}")
         found = answer.bits if block.table in (Table.COIL, Table.DISCRETE) else answer.registers
         if len(found) < block.count:
             raise LinkDown(f"{self.address} answered {len(found)} of {block.count} registers")
@@ -166,7 +170,7 @@ class ModbusLink:
         else:
             answer = self._ask(lambda: self._client.write_registers(register.address, words, device_id=unit), name)
         if answer.isError():
-            raise LinkDown(f"{self.address} refused {name} = {value}")
+            raise LinkRefused(f"{self.address} refused {name} = {value}")
         held = self.words_of(Block(register.table, register.address, register.words))
         found = register.decode(list(held.values()), told)
         if found is None:

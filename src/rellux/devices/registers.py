@@ -54,30 +54,35 @@ CODES = {Coding.INT16: ">h", Coding.UINT16: ">H", Coding.INT32: ">i", Coding.UIN
 LONG = (Coding.INT32, Coding.UINT32, Coding.FLOAT32)
 ORDERS = ("ABCD", "CDAB", "BADC", "DCBA")
 
-LIVE: dict[str, Kind | None] = {
-    "clock_s": Kind.TIME,
-    "reading_c": Kind.TEMPERATURE,
-    "second_c": Kind.TEMPERATURE,
-    "limiter_c": Kind.TEMPERATURE,
-    "load_c": Kind.TEMPERATURE,
-    "air_c": Kind.TEMPERATURE,
-    "cold_junction_c": Kind.TEMPERATURE,
-    "output": Kind.PERCENT,
-    "switch": None,
-    "sensor_fault": None,
-    "alarm_1": None,
-    "alarm_2": None,
-    "load_a": Kind.CURRENT,
-    "supply_v": Kind.VOLTAGE,
-    "on_time_s": Kind.TIME,
-    "decimals": None,
+LIVE: dict[str, tuple[str, Kind | None]] = {
+    "clock_s": ("Its own clock", Kind.TIME),
+    "reading_c": ("Reading", Kind.TEMPERATURE),
+    "second_c": ("Second reading", Kind.TEMPERATURE),
+    "limiter_c": ("Limiter's reading", Kind.TEMPERATURE),
+    "load_c": ("Load's reading", Kind.TEMPERATURE),
+    "air_c": ("Air", Kind.TEMPERATURE),
+    "cold_junction_c": ("Cold junction", Kind.TEMPERATURE),
+    "output": ("Output in force", Kind.PERCENT),
+    "switch": ("Output closed", None),
+    "sensor_fault": ("Sensor fault", None),
+    "alarm_1": ("Alarm 1", None),
+    "alarm_2": ("Alarm 2", None),
+    "load_a": ("Load current", Kind.CURRENT),
+    "supply_v": ("Supply voltage", Kind.VOLTAGE),
+    "on_time_s": ("Time it was on, counted", Kind.TIME),
+    "decimals": ("Place of the point", None),
 }
-"""What can be read beside the parameters, and its quantity. ``decimals`` is the place of the point, for other registers."""
+"""What can be read beside the parameters: its words and its quantity. ``decimals`` is the place of the point of other registers."""
 
 
 def kind_of(name: str) -> Kind | None:
     """Quantity of a live value or a parameter."""
-    return BY_NAME[name].kind if name in BY_NAME else LIVE.get(name)
+    return BY_NAME[name].kind if name in BY_NAME else LIVE[name][1]
+
+
+def words_of(name: str) -> str:
+    """What a live value or a parameter is called."""
+    return BY_NAME[name].title if name in BY_NAME else LIVE[name][0]
 
 
 @dataclass(frozen=True)

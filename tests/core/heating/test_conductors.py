@@ -230,6 +230,8 @@ def rules(**values):
         ({"behind_a": 16.0, "cannot_overload": True, "fault_a": 274.0}, ("1.0 mm²", {"wire.short-circuit-only"})),
         # unknown: what a breaker of class 3 may let through, 35 000 A²s, asks for 1.63 mm²
         ({"behind_a": 16.0, "cannot_overload": True}, ("2.5 mm²", set())),
+        # without a breaker that is there, one for the load: 6 A, whose let-through decides all the same
+        ({"cannot_overload": True, "fault_a": 274.0}, ("1.0 mm²", set())),
         # far end of 20 m: 230 V / (2.3 Ω + 40 m × 15.6 mΩ × 1.039) = 78 A does not open 16 A of curve B (80 A), 1.5 mm² does
         ({"behind_a": 16.0, "cannot_overload": True, "fault_a": 100.0, "length_m": 20.0}, ("1.5 mm²", set())),
         # control wires: never below 0.75 mm², with a fuse of their own behind a large breaker only

@@ -51,7 +51,7 @@ STATED: dict[str, object] = {
     "sensing.unknown.MV_SLACK": 0.12,
     "sensing.unknown.SLOPE_SHARE": 0.25,
     "heating.conductor_tables.INSIDE_AMBIENT_C": 40.0,
-    "questions.wire.form.LEAST_CONTROL_MM2": {"cord": 0.75, "conduit": 0.75, "inside": 0.5},
+    "questions.wire.form.LEAST_CONTROL_MM2": 0.75,
     "heating.short_circuit.OPENS_WITHIN_S": 0.1,
     "tuning.rules.LARGEST_STEP": 5.0,
     "setup.loop_checks.DIGIT_C": 0.1,

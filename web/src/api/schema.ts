@@ -1941,7 +1941,6 @@ export interface components {
         MapsView: {
             maps: components["schemas"]["MapName"][];
             names: components["schemas"]["NameOption"][];
-            codings: string[];
         };
         Mark: {
             label: string;
@@ -1992,7 +1991,8 @@ export interface components {
         };
         NameOption: {
             name: string;
-            kind: string | null;
+            words: string;
+            degrees: boolean;
         };
         NextAction: {
             station: components["schemas"]["Station"];
@@ -2134,6 +2134,10 @@ export interface components {
             proposed: unknown;
             reason: string;
             value: unknown;
+        };
+        ParityView: {
+            letter: string;
+            words: string;
         };
         PartInputRequest: {
             revision: number;
@@ -2436,6 +2440,11 @@ export interface components {
         SensorOffer: {
             name: string;
             words: string;
+        };
+        SerialView: {
+            ports: components["schemas"]["PortView"][];
+            bauds: number[];
+            parities: components["schemas"]["ParityView"][];
         };
         SetupView: {
             revision: number;
@@ -11299,7 +11308,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["PortView"][];
+                    "application/json": components["schemas"]["SerialView"];
                 };
             };
             400: {

@@ -1,6 +1,6 @@
 import { useMutation, useQueryClient } from '@tanstack/react-query'
 import { useRef } from 'react'
-import { api, need } from '../api/client'
+import { api, need, type Schemas } from '../api/client'
 import { useInAddress } from '../api/address'
 import { useKept } from '../api/kept'
 import { TextField } from '../shared/fields'
@@ -49,7 +49,7 @@ function Library() {
   const [fresh, setFresh] = useKept<MapFile>('map', EMPTY)
   if (error && !data) return <Failure error={error} />
   if (!data) return <Loading />
-  const names = data.names.map((n) => n.name)
+  const names = data.names
   return (
     <>
       <h1>Where does the controller keep its values?</h1>
@@ -101,7 +101,7 @@ function Edited({ start, ...props }: Omit<EditorProps, 'draft' | 'setDraft'> & {
 }
 
 interface EditorProps {
-  names: string[]
+  names: Schemas['NameOption'][]
   /** The key of the stored map, empty for a new one; the stand-in's own cannot be changed. */
   stored: string
   own: boolean

@@ -1,11 +1,10 @@
 import type { Schemas } from '../api/client'
 import { NumberField, SelectField, TextField } from '../shared/fields'
 import { problemOf, Wrong } from '../shared/states'
-import { useWords } from '../units/fields'
-import { CODINGS, isLong, nameOf, ORDERS, type Row, TABLES } from './data'
+import { CODINGS, isLong, ORDERS, type Row, TABLES } from './data'
 
 interface Props {
-  names: string[]
+  names: Schemas['NameOption'][]
   rows: Row[]
   places: Schemas['Place'][]
   error: unknown
@@ -14,10 +13,9 @@ interface Props {
 
 /** Every value with its place and coding; what is rare stands under “more”. */
 export function RegisterRows({ names, rows, places, error, onRows }: Props) {
-  const { label } = useWords()
-  const say = (name: string) => nameOf(name, label)
+  const say = (name: string) => names.find((n) => n.name === name)?.words ?? name
   const change = (i: number, part: Partial<Row>) => onRows(rows.map((r, k) => (k === i ? clean({ ...r, ...part }) : r)))
-  const free = names.filter((n) => !rows.some((r) => r.name === n))
+  const free = names.map((n) => n.name).filter((n) => !rows.some((r) => r.name === n))
   return (
     <div className="registers">
       {rows.map((row, i) => {
@@ -95,7 +93,7 @@ export function RegisterRows({ names, rows, places, error, onRows }: Props) {
               )}
             </div>
             <div>
-              {row.name.endsWith('_c') && (
+              {names.find((n) => n.name === row.name)?.degrees && (
                 <SelectField
                   label="Unit"
                   value={row.unit ?? 'C'}

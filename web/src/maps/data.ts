@@ -67,28 +67,6 @@ export const ORDERS = [
   ['DCBA', 'DC BA'],
 ] as const
 
-const LIVE: Record<string, string> = {
-  clock_s: 'Its own clock',
-  reading_c: 'Reading',
-  second_c: 'Second reading',
-  limiter_c: "Limiter's reading",
-  load_c: "Load's reading",
-  air_c: 'Air',
-  cold_junction_c: 'Cold junction',
-  output: 'Output in force',
-  switch: 'Output closed',
-  sensor_fault: 'Sensor fault',
-  alarm_1: 'Alarm 1',
-  alarm_2: 'Alarm 2',
-  load_a: 'Load current',
-  supply_v: 'Supply voltage',
-  on_time_s: 'Time it was on, counted',
-  decimals: 'Place of the point',
-}
-
-/** A value's name for a screen; parameters have theirs from the core. */
-export const nameOf = (name: string, label: (name: string) => string) => LIVE[name] ?? label(name)
-
 export const isLong = (coding?: string) => coding === 'int32' || coding === 'uint32' || coding === 'float32'
 
 export const useMaps = () => useQuery({ queryKey: KEY, queryFn: () => need(api.GET('/api/v1/register-maps')) })

@@ -9,13 +9,6 @@ import { useMaps } from '../maps/data'
 import { Segments } from '../shared/Segments'
 import { problemOf, Refused } from '../shared/states'
 
-const BAUDS = ['1200', '2400', '4800', '9600', '19200', '38400', '57600', '115200']
-const PARITIES = [
-  ['N', 'none'],
-  ['E', 'even'],
-  ['O', 'odd'],
-] as const
-
 interface Props {
   rig: Rig
   link: Schemas['LinkView'] | null
@@ -43,8 +36,8 @@ export function LinkForm({ rig, link, onDone }: Props) {
   const serial = !draft.stand_in && draft.way === 'serial'
   const found = useQuery({ queryKey: ['serial-ports'], enabled: serial, queryFn: () => need(api.GET('/api/v1/serial-ports')) })
   const ports = [
-    ...(found.data ?? []),
-    ...(draft.device && !found.data?.some((p) => p.device === draft.device) ? [{ device: draft.device, words: draft.device }] : []),
+    ...(found.data?.ports ?? []),
+    ...(draft.device && !found.data?.ports.some((p) => p.device === draft.device) ? [{ device: draft.device, words: draft.device }] : []),
   ]
   const set = (part: Partial<Schemas['LinkInputRequest']>) => setDraft({ ...draft, ...part })
   const save = useChange(rig.slug, () =>
@@ -90,7 +83,7 @@ export function LinkForm({ rig, link, onDone }: Props) {
       />
       <div className="row">
         <SelectField
-          label="It speaks by"
+          label={label('register_map')}
           value={draft.register_map ?? 'stand_in'}
           options={(maps.data?.maps ?? []).map((m) => [m.key, m.title] as const)}
           onChange={(register_map) => set({ register_map })}
@@ -120,28 +113,28 @@ export function LinkForm({ rig, link, onDone }: Props) {
           {serial ? (
             <>
               <SelectField
-                label="Port"
+                label={label('device')}
                 value={draft.device ?? ''}
                 options={[['', 'choose one'], ...ports.map((p) => [p.device, p.words] as const)]}
                 onChange={(device) => set({ device })}
                 problem={problem('device')}
               />
               <SelectField
-                label="Speed, baud"
+                label={label('baud')}
                 value={String(draft.baud)}
-                options={BAUDS.map((b) => [b, b] as const)}
+                options={(found.data?.bauds ?? [draft.baud ?? 9600]).map((b) => [String(b), String(b)] as const)}
                 onChange={(baud) => set({ baud: Number(baud) })}
                 problem={problem('baud')}
               />
               <SelectField
-                label="Parity"
+                label={label('parity')}
                 value={draft.parity ?? 'N'}
-                options={PARITIES}
+                options={(found.data?.parities ?? []).map((p) => [p.letter, p.words] as const)}
                 onChange={(parity) => set({ parity })}
                 problem={problem('parity')}
               />
               <SelectField
-                label="Stop bits"
+                label={label('stop_bits')}
                 value={String(draft.stop_bits)}
                 options={[
                   ['1', '1'],
@@ -174,7 +167,7 @@ export function LinkForm({ rig, link, onDone }: Props) {
       )}
       {serial && (
         <p className="dim small">
-          {found.data?.length === 0 && 'This machine has no serial port at the moment. '}
+          {found.data?.ports.length === 0 && 'This machine has no serial port at the moment. '}
           One master on a bus: nothing else may ask while Rellux does. If it stays mute, exchange A and B; 120 Ω at both ends, a common
           wire.
         </p>

@@ -11,19 +11,20 @@ from rest_framework.response import Response
 from rest_framework.views import APIView
 
 from rellux.core.errors import Problem, refuse, refuse_all
+from rellux.core.units import Kind
 from rellux.devices.finding import MOST_SCANNED, Guess, Typed, guess, moving, scan
 from rellux.devices.map_file import NAMES, parse, plain
 from rellux.devices.modbus_link import Address, LinkDown, ModbusLink, is_host
 from rellux.devices.poll_plan import shortest_interval_s
 from rellux.devices.register_map import STAND_IN, RegisterMap
-from rellux.devices.registers import HIGHEST_ADDRESS, Coding, Table, kind_of, notation_of
+from rellux.devices.registers import HIGHEST_ADDRESS, Table, kind_of, notation_of, words_of
+from rellux.devices.serial_ports import BAUDS
 from rellux.server.api.endpoint import endpoint
 from rellux.server.api.shapes import read, reply
 
 from .maps import current, keep, map_by_key, remove, succeed
 from .models import Link, RegisterMapFile
 
-BAUDS = (2400, 4800, 9600, 19_200, 38_400, 57_600, 115_200)
 LOOK_AGAIN_S = 1.5
 """Between the two looks of a scan, s: what is alive moves by then (our choice)."""
 
@@ -40,17 +41,17 @@ class MapName:
 
 @dataclass(frozen=True)
 class NameOption:
-    """A value a register can be: its neutral name, and its quantity."""
+    """A value a register can be: its neutral name, what it is called, and whether it is in degrees."""
 
     name: str
-    kind: str | None
+    words: str
+    degrees: bool
 
 
 @dataclass(frozen=True)
 class MapsView:
     maps: list[MapName]
     names: list[NameOption]
-    codings: list[str]
 
 
 @dataclass(frozen=True)
@@ -163,9 +164,8 @@ class RegisterMaps(APIView):
             users.setdefault(link.register_map, []).append(link.rig.name)
         own = [MapName(m.key, m.title, users.get(m.key, []), True) for m in current()]
         maps = [*own, MapName(STAND_IN.key, STAND_IN.title, users.get(STAND_IN.key, []), False)]
-        kinds = {n: kind_of(n) for n in NAMES}
-        names = [NameOption(n, k.value if k else None) for n, k in kinds.items()]
-        return reply(MapsView(maps, names, [c.value for c in Coding]))
+        degrees = (Kind.TEMPERATURE, Kind.DIFFERENCE)
+        return reply(MapsView(maps, [NameOption(n, words_of(n), kind_of(n) in degrees) for n in NAMES]))
 
     @endpoint("addRegisterMap", MapView, MapInput, status=201)
     def post(self, request: Request) -> Response:
@@ -192,7 +192,7 @@ class RegisterMapDetail(APIView):
         old = get_object_or_404(RegisterMapFile, key=key)
         if old.successor_id is not None:
             raise refuse("map", "it has been changed meanwhile", "the newest one")
-        return reply(_view(map_by_key(succeed(old, read(request, MapInput).map).key)))
+        return reply(_view(map_by_key(succeed(old, read(request, MapInput).map, request.user).key)))
 
     @endpoint("removeRegisterMap", None, status=204)
     def delete(self, request: Request, key: str) -> Response:
@@ -262,17 +262,7 @@ class RegisterGuess(APIView):
             except ValueError:
                 raise refuse(f"typed[{i}].shown", f"{t.shown!r} is not a number", "what the display showed") from None
         found = guess(typed, table)
-        ways = [
-            WayView(
-                c.register.address,
-                c.register.notation,
-                str(c.register.coding),
-                c.register.order,
-                c.register.scale,
-                c.register.words,
-            )
-            for c in found.candidates
-        ]
+        ways = [WayView(r.address, r.notation, str(r.coding), r.order, r.scale, r.words) for r in found.candidates]
         return reply(GuessView(found.sure, _says(found, len(typed)), ways))
 
 
@@ -286,7 +276,7 @@ def _says(found: Guess, typed: int) -> str:
         return "Only one place and one way of reading fits."
     if found.one_place:
         return (
-            f"Only one place fits, {found.candidates[0].register.notation}; whether it has 16 or 32 bits cannot be told while the word "
+            f"Only one place fits, {found.candidates[0].notation}; whether it has 16 or 32 bits cannot be told while the word "
             "beside it stays nothing. Its manual says."
         )
     return f"{ways} ways still fit: not sure. Type once more when the display has changed by some digits."

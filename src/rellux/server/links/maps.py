@@ -8,8 +8,11 @@ from django.db import transaction
 from django.db.models import F
 
 from rellux.core.errors import refuse
+from rellux.core.spine import Station
 from rellux.devices.map_file import parse, plain
 from rellux.devices.register_map import STAND_IN, RegisterMap
+from rellux.server.accounts.models import User
+from rellux.server.rigs.change import note
 from rellux.server.runs.models import Run
 
 from .commands import lapse
@@ -49,7 +52,7 @@ def keep(data: Any) -> RegisterMapFile:
 
 
 @transaction.atomic
-def succeed(old: RegisterMapFile, data: Any) -> RegisterMapFile:
+def succeed(old: RegisterMapFile, data: Any, by: User) -> RegisterMapFile:
     """Store a changed map as the successor of another: links that spoke by the old one speak by the new one, as with another
     controller. Refused while a run is recorded over one of them."""
     users = Link.objects.filter(register_map=old.key)
@@ -58,8 +61,9 @@ def succeed(old: RegisterMapFile, data: Any) -> RegisterMapFile:
     new = keep(data)
     old.successor = new
     old.save(update_fields=["successor"])
-    for link in users:
+    for link in users.select_related("rig"):
         lapse(link)
+        note(link.rig, by, Station.RUNS, f"Register map changed: {new.title}")
     users.update(register_map=new.key, generation=F("generation") + 1)
     return new
 
@@ -69,6 +73,12 @@ def remove(stored: RegisterMapFile) -> None:
     users = [link.rig.name for link in Link.objects.filter(register_map=stored.key).select_related("rig")]
     if users:
         raise refuse("map", f"{', '.join(users)} speaks by it", "another map for its link first")
-    RegisterMapFile.objects.filter(successor=stored).update(successor=None)
-    stored.delete()
+    line = [
+        stored.pk
+    ]  # its predecessors go with it: nobody speaks by them, and they would come back as if they were new
+    while more := list(
+        RegisterMapFile.objects.filter(successor__in=line).exclude(pk__in=line).values_list("pk", flat=True)
+    ):
+        line += more
+    RegisterMapFile.objects.filter(pk__in=line).delete()
     map_by_key.cache_clear()

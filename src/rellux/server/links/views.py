@@ -55,6 +55,23 @@ class PortView:
 
 
 @dataclass(frozen=True)
+class ParityView:
+    """A parity by its letter, and in words."""
+
+    letter: str
+    words: str
+
+
+@dataclass(frozen=True)
+class SerialView:
+    """What a serial link can be: ports of this machine, speeds, parities."""
+
+    ports: list[PortView]
+    bauds: list[int]
+    parities: list[ParityView]
+
+
+@dataclass(frozen=True)
 class LinkView:
     stand_in: bool
     way: str
@@ -224,10 +241,11 @@ def _port(given: LinkInput, old: Link | None) -> int:
 
 
 class SerialPorts(APIView):
-    @endpoint("serialPorts", PortView, many=True)
+    @endpoint("serialPorts", SerialView)
     def get(self, request: Request) -> Response:
         """The serial ports of the machine Rellux runs on."""
-        return reply([PortView(p.device, p.words) for p in serial_ports()])
+        ports = [PortView(p.device, p.words) for p in serial_ports()]
+        return reply(SerialView(ports, list(BAUDS), [ParityView(k, v) for k, v in PARITIES.items()]))
 
 
 class LinkDetail(APIView):

@@ -3,13 +3,14 @@
 from dataclasses import dataclass
 
 from ...heating.conductor_tables import SCHOOL, Practice
+from ...heating.conductors import breaker_for
 from ...heating.run_of_wire import Behind, Insulation, Laying, Run
 from ...units import Kind
 from ..form import choice, flag, number
 
 ROUTE = {"two": "Single-phase or DC, two wires", "three": "Three-phase, three wires"}
 LOAD, CONTROL = "load", "control"
-LEAST_CONTROL_MM2 = {Laying.CORD: 0.75, Laying.CONDUIT: 0.75, Laying.INSIDE: 0.5}
+LEAST_CONTROL_MM2 = 0.75
 """Thinnest control wire at mains voltage, mm²; 18 AWG is 0.82 (common practice, no source)."""
 
 
@@ -112,12 +113,13 @@ class WireInput:
             self.voltage_v,
             int(self.terminals),
             self._behind(),
-            LEAST_CONTROL_MM2[self.laying] if self.serves == CONTROL else 0.0,
+            LEAST_CONTROL_MM2 if self.serves == CONTROL else 0.0,
         )
 
     def _behind(self) -> Behind | None:
         """The breaker that is there already; a control circuit gets a fuse of its own instead."""
-        if self.behind_a is None or self.serves == CONTROL:
-            return None
         bare = self.cannot_overload and self.practice is Practice.IEC
-        return Behind(self.behind_a, not bare, self.curve, self.fault_a)
+        if self.serves == CONTROL or (self.behind_a is None and not bare):
+            return None
+        breaker_a = breaker_for(self.current_a, self.practice) if self.behind_a is None else self.behind_a
+        return Behind(breaker_a, not bare, self.curve, self.fault_a)
