@@ -25,7 +25,7 @@ from rellux.server.rigs.models import Rig
 from rellux.server.runs.recorder import LinkRecorder
 
 RUN = Register("run", 0, writable=True, choices=("stopped", "running"))
-POWER = Register("power", 1, 10.0, writable=True)
+POWER = Register("output", 1, 10.0, writable=True)
 FAN = Register("fan", 2, writable=True, keeps="fan")
 
 
@@ -51,10 +51,10 @@ def test_a_map_that_only_reads_needs_no_safe_off():
 
 def test_one_refused_write_does_not_keep_the_next_from_being_tried(monkeypatch):
     """The first register is gone; the second still takes the power away."""
-    sequence = SafeOff((("run", "stopped"), ("power", 0.0)), (("power", 0.0),))
+    sequence = SafeOff((("run", "stopped"), ("output", 0.0)), (("output", 0.0),))
     kettle = RegisterMap("kettle", "Kettle", (RUN, POWER, FAN), sequence)
     link = connect(Link(host="127.0.0.1", port=1, register_map="stand_in"))
-    held = {"run": "running", "power": 80.0, "fan": 1.0}
+    held = {"run": "running", "output": 80.0, "fan": 1.0}
 
     def write(name, value):
         if name == "run":
@@ -65,10 +65,10 @@ def test_one_refused_write_does_not_keep_the_next_from_being_tried(monkeypatch):
     monkeypatch.setattr(link, "map", kettle)
     monkeypatch.setattr(link, "write", write)
     monkeypatch.setattr(link, "read", lambda: dict(held))
-    assert link.switch_off(0.2) == {"run": "running", "power": 0.0, "fan": 1.0}
-    held["power"] = 80.0
+    assert link.switch_off(0.2) == {"run": "running", "output": 0.0, "fan": 1.0}
+    held["output"] = 80.0
     monkeypatch.setattr(link, "write", lambda name, value: value)
-    with pytest.raises(LinkDown, match="still says power 80"):
+    with pytest.raises(LinkDown, match="still says output 80"):
         link.switch_off(0.1)
 
 
