@@ -17,8 +17,8 @@ from ..errors import refuse
 from ..messages import quantity, temperature
 from .fluids import AIR_J_M3_K, WATER_J_KG_K, WATER_KG_L
 
-FINE_STEPS = 3600
-"""Steps taken finely, before five at a time do."""
+FINE_STEPS = 900
+"""Steps taken finely; from then on a step is that share of the time gone by (our choice: 0.1 % of it)."""
 
 LATENT_J_KG = 2.257e6
 """Heat of evaporation of water at 100 °C, J/kg; 8 % more at 20 °C, which is not followed."""
@@ -74,7 +74,7 @@ class Dip:
 
 
 def dip(chamber: HotChamber, load: ColdLoad, step_s: float = STEP_S) -> Dip:
-    """The dip and the way back, in steps of ``step_s``, five times as long after 3600 of them.
+    """The dip and the way back, in steps of ``step_s`` that lengthen with the time gone by.
 
     Raises ``Refused`` when the heater does not even cover the loss.
     """
@@ -90,7 +90,7 @@ def dip(chamber: HotChamber, load: ColdLoad, step_s: float = STEP_S) -> Dip:
     rows, dry, back = [(t, celsius, loaded)], None, None
     near = 0.01 * (chamber.setpoint_c - chamber.ambient_c)
     while t < GIVE_UP_S * step_s and back is None:
-        step = step_s if t < FINE_STEPS * step_s else 5.0 * step_s
+        step = max(step_s, t / FINE_STEPS)
         heat = load.mass_kg * load.specific_heat + water * WATER_J_KG_K
         t += step
         if water > 0:

@@ -65,7 +65,15 @@ def _answer(g: CapabilityInput) -> Answer:
             "light ovens to {250 °C} 0.1–0.3.",
             source="common practice, no source",
         ),
-        Figure("heat-up at full power", heat_up, Kind.TIME, reason="From cold, load and wall together.", source=SOURCE),
+        Figure(
+            "heat-up at full power" if reaches else "gains next to nothing after",
+            heat_up,
+            Kind.TIME,
+            reason="From cold, load and wall together." if reaches else "What was asked for is out of reach.",
+            source=SOURCE,
+        ),
+    )
+    firing = (
         Figure(
             "power to hold at the end",
             float(found.hold.power_w[-1]),
@@ -115,7 +123,7 @@ def _answer(g: CapabilityInput) -> Answer:
     )
     return Answer(
         _headline(g, found, heat_up, energy, reaches),
-        figures,
+        (*figures, *firing) if reaches else figures,
         tuple(worst_first([*layer_findings(chamber, at_rest), *_findings(found, g)])),
         Curves(
             Axis("chamber", Kind.TEMPERATURE),
