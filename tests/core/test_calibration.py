@@ -1,11 +1,14 @@
 """Offset arithmetic of both schools (worked in °F as people do it), and the uncertainty of the GUM."""
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from rellux.core.calibration import offsets
+from rellux.core.calibration.certificates import CertificateSays, Compared, doubts, reads_high
 from rellux.core.calibration.offsets import OffsetRule, Pair, coverage_factor
 from rellux.core.calibration.references import references
 from rellux.core.calibration.schools import OffsetSchool, converted
@@ -16,8 +19,8 @@ from rellux.core.sensing.mistakes import Circumstances, mistakes
 from rellux.core.units import FAHRENHEIT_PER_KELVIN, celsius_from_fahrenheit
 
 
-def work_out(pairs, rule, sensor="K"):
-    return offsets.work_out(pairs, rule, sensor)
+def work_out(pairs, rule, sensor="K", before=None):
+    return offsets.work_out(pairs, rule, sensor, before)
 
 
 def difference_from_fahrenheit(difference_f):
@@ -199,3 +202,56 @@ def test_halfway_it_asks_for_less(value, step, near):
 def test_a_step_of_nothing_is_refused():
     with pytest.raises(Refused, match="no step"):
         held(1.0, 0.0)
+
+
+def test_a_certificate_says_whether_its_number_is_the_correction_or_the_error():
+    """Reads 562.9 where its error is +2.9: the load is at 560.0."""
+    number = {"certificate_c": 2.9, "limit_c": 50.0}
+    pairs = (Pair(561.4, 562.9),) * 2
+    added = work_out(pairs, rule_c(**number, certificate_says=CertificateSays.CORRECTION))
+    taken = work_out(pairs, rule_c(**number, certificate_says=CertificateSays.ERROR))
+    assert (added.exact.value, taken.exact.value) == (pytest.approx(4.4), pytest.approx(-1.4))
+    with pytest.raises(Refused, match="certificate says which"):
+        work_out(pairs, rule_c(**number))
+    with pytest.raises(Refused, match="more than any reference"):
+        work_out(pairs, rule_c(certificate_c=-51.0, certificate_says=CertificateSays.ERROR))
+
+
+@pytest.mark.parametrize("school", list(OffsetSchool))
+def test_a_number_taken_the_wrong_way_shows_in_the_next_comparison(school):
+    """Simulated: sensors and references with errors of their own; what is said of 300 records is held against what was done."""
+    random, found, false = np.random.default_rng(7), 0, 0
+    for k in range(300):
+        wrong, number = k % 2 == 0, random.choice([-1, 1]) * random.uniform(2.0, 6.0)
+        sensor_error, u = random.normal(0, 1.5), (0.4, 0.5)
+        record = []
+        for turn, u_ref in enumerate(u):
+            reads = 500.0 + random.normal(0, u_ref) + (number if turn == 0 else 0.0)
+            says = CertificateSays.CORRECTION if wrong else CertificateSays.ERROR
+            certified = {"certificate_c": number, "certificate_says": says} if turn == 0 else {}
+            existing = random.uniform(-2, 2)
+            raw = 500.0 + sensor_error
+            if school is OffsetSchool.ADDED_TO_READING:
+                pairs, more = (Pair(raw + existing, reads),) * 3, {}
+            else:  # the control holds its own reading at set-point + number
+                pairs, more = (Pair(raw, reads),) * 3, {"setpoint_c": raw - existing}
+            rule = rule_c(school=school, existing_c=existing, reference_u_c=u_ref, limit_c=50.0, **certified, **more)
+            done = work_out(pairs, rule, "N", record[-1] if record else None)
+            high = reads_high(school, existing, done.error.value)
+            assert high == pytest.approx(raw - reads - rule.added_c, abs=1e-6)
+            record.append(Compared(f"day {turn}", "N", 500.0, high, done.uncertainty.value, rule.added_c))
+        assert bool(done.doubts) == bool(doubts(record))
+        found += wrong and bool(done.doubts)
+        false += (not wrong) and bool(done.doubts)
+    assert found >= 0.9 * 150 and false <= 0.03 * 150
+
+
+def test_what_cannot_be_told_by_the_sign_is_left_alone():
+    def record(**other):
+        one = Compared("1 May", "N", 560.0, -4.4, 1.0, 2.9)
+        return doubts((one, replace(Compared("2 June", "N", 560.0, 1.4, 1.0, 0.0), **other)))
+
+    assert [f.rule for f in record()] == ["calibration.sign"] and "5.8" in record()[0].reason
+    assert not record(reads_high_c=-4.0)  # they agree as they stand
+    assert not record(reads_high_c=5.0)  # nor would the other sign explain it
+    assert not record(sensor="K") and not record(near_c=300.0)

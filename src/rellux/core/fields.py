@@ -3,6 +3,7 @@ refusals and for the Book. Parameters of the sheet and ratings of parts bring th
 
 from dataclasses import dataclass
 
+from .calibration.certificates import SAYS as CERTIFICATE
 from .calibration.schools import SAYS, OffsetSchool
 from .calibration.verdicts import SAYS as ADVICE
 from .heating.conductor_tables import Practice
@@ -105,6 +106,8 @@ _OWN = (
     FieldWords("existing_c", "Offset in it now", Kind.DIFFERENCE),
     FieldWords("resolution_c", "Its smallest step", Kind.DIFFERENCE),
     FieldWords("reference_u_c", "Reference, standard uncertainty", Kind.DIFFERENCE),
+    FieldWords("certificate_c", "Its certificate’s number here", Kind.DIFFERENCE),
+    FieldWords("certificate_says", "The number is its", choices=_said({c.value: w for c, w in CERTIFICATE.items()})),
     FieldWords("setpoint_c", "Set-point", Kind.TEMPERATURE),
     FieldWords("verdict_of_offset", "Advice", choices=_said({a.value: w for a, w in ADVICE.items()})),
     FieldWords("anyway", "Enter it all the same, because"),

@@ -6,6 +6,7 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
+from rellux.core.calibration.certificates import CertificateSays, Compared, doubts
 from rellux.core.calibration.offsets import OffsetRule, OffsetSchool, Pair, work_out
 from rellux.core.calibration.references import references
 from rellux.core.control.liveness import stale_after_s
@@ -139,6 +140,13 @@ def pairs(count: float, celsius: float = 60.0) -> object:
     return work_out(many, OffsetRule(OffsetSchool.ADDED_TO_READING, 0.0), "K")
 
 
+def certified(number: float) -> object:
+    rule = OffsetRule(
+        OffsetSchool.ADDED_TO_READING, 0.0, certificate_c=number, certificate_says=CertificateSays.CORRECTION
+    )
+    return work_out((Pair(60.0, 59.0),), rule, "K")
+
+
 def tip(**changed: float) -> tips.Tool:
     return tips.Tool(
         **{"working_c": 350.0, "idle_c": 200.0, "ambient_c": 20.0, "power_w": 50.0, "hold_w": 8.0, **changed}
@@ -148,6 +156,16 @@ def tip(**changed: float) -> tips.Tool:
 WALL = Chamber(0.4, 0.4, 0.4, (Layer("brick_23", 0.1),))
 
 BEHAVIOUR: dict[str, Pin] = {
+    "calibration.certificates.NEARBY_C": upto(
+        lambda x: bool(
+            doubts(
+                Compared(d, "N", c, h, 1.0, a) for d, c, h, a in (("1", 500.0, -4.0, 3.0), ("2", 500.0 + x, 2.0, 0.0))
+            )
+        ),
+        39.9,
+        40.1,
+    ),
+    "calibration.offsets.MOST_CERTIFIED_C": upto(accepted(certified), 49.9, 50.1),
     "calibration.offsets.MOST_PAIRS": upto(accepted(pairs), 50, 51),
     "calibration.offsets.HOTTEST_C": upto(accepted(lambda x: pairs(2, x)), 1990, 2010),
     "control.liveness.LEAST_STALE_S": near(lambda: stale_after_s(0.25), 5.0, 0.01),

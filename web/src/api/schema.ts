@@ -1468,6 +1468,7 @@ export interface components {
             step_c: number;
             references: components["schemas"]["Reference"][];
             rows: components["schemas"]["CalibrationRow"][];
+            doubts: components["schemas"]["Finding"][];
         };
         CandidateView: {
             key: string;
@@ -1484,6 +1485,8 @@ export interface components {
             low_c: number[];
             high_c: number[];
         };
+        /** @enum {string} */
+        CertificateSaysEnum: "correction" | "error";
         /** @enum {string} */
         ChangeEnum: "fit" | "change" | "remove";
         Choice: {
@@ -2028,6 +2031,9 @@ export interface components {
             display_digit_c?: number;
             /** Format: double */
             reference_u_c?: number;
+            /** Format: double */
+            certificate_c?: number;
+            certificate_says?: (components["schemas"]["CertificateSaysEnum"] | components["schemas"]["NullEnum"]) | null;
         };
         OffsetResult: {
             mean_display: components["schemas"]["Figure"];
@@ -2043,6 +2049,7 @@ export interface components {
             verdict: components["schemas"]["OffsetResultVerdictEnum"];
             advice: string;
             causes: components["schemas"]["Explanation"][];
+            doubts: components["schemas"]["Finding"][];
         };
         /** @enum {string} */
         OffsetResultVerdictEnum: "correct" | "leave" | "more_pairs" | "name_reference" | "find_cause";

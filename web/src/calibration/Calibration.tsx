@@ -2,6 +2,7 @@ import { useQuery } from '@tanstack/react-query'
 import { Link, useOutletContext } from 'react-router'
 import { api, need, type Rig } from '../api/client'
 import { Fetched } from '../shared/Fetched'
+import { Findings } from '../shared/Findings'
 import { ReasonOfPlace } from '../shell/reason'
 import { OffsetHistory } from './OffsetHistory'
 import { Worksheet } from './Worksheet'
@@ -22,6 +23,7 @@ export default function Calibration() {
         <Fetched query={query}>
           {(data) => (
             <>
+              {data.doubts.length > 0 && <Findings rig={rig} findings={data.doubts} fine="" />}
               <OffsetHistory rows={data.rows} tolerance={data.tolerance_c} sensor={data.sensor} />
               <Worksheet rig={rig} data={data} />
             </>

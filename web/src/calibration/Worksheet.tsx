@@ -6,6 +6,7 @@ import { useDraft } from '../api/kept'
 import { useLive } from '../api/live'
 import { Said } from '../shared/Said'
 import { NumberField, TextField } from '../shared/fields'
+import { Findings } from '../shared/Findings'
 import { Conflict } from '../shared/Conflict'
 import { Fig, Figures } from '../shared/Fig'
 import { Resumed } from '../shared/Resumed'
@@ -16,6 +17,7 @@ import { useWords } from '../units/fields'
 import { said } from '../units/message'
 
 type School = Schemas['SchoolEnum']
+type Says = Schemas['CertificateSaysEnum']
 interface Row {
   display_c: number | null
   reference_c: number | null
@@ -28,6 +30,8 @@ interface Typed {
   limit_c: number | null
   setpoint_c: number | null
   reference_u_c: number | null
+  certificate_c: number | null
+  certificate_says: Says | null
   reference: string
   anyway: string
 }
@@ -50,16 +54,19 @@ export function Worksheet({ rig, data }: { rig: Rig; data: Schemas['CalibrationV
       limit_c: 20,
       setpoint_c: rig.purpose.working_c,
       reference_u_c: null,
+      certificate_c: null,
+      certificate_says: null,
       reference: '',
       anyway: '',
     },
     data.revision,
   )
-  const { rows, existing_c, resolution_c, limit_c, setpoint_c, reference_u_c, reference, anyway } = draft.values
+  const { rows, existing_c, resolution_c, limit_c, setpoint_c, reference_u_c, certificate_c, certificate_says, reference, anyway } =
+    draft.values
   const { label, says, choices } = useWords()
   const schools = choices('school') as [School, string][]
   const school = data.school_fixed_by ? data.school : draft.values.school
-  const number = (name: 'existing_c' | 'resolution_c' | 'limit_c' | 'setpoint_c' | 'reference_u_c') => ({
+  const number = (name: 'existing_c' | 'resolution_c' | 'limit_c' | 'setpoint_c' | 'reference_u_c' | 'certificate_c') => ({
     label: OWN[name] ?? label(name),
     kind: name === 'setpoint_c' ? ('temperature' as const) : ('temperature_difference' as const),
     value: draft.values[name],
@@ -76,6 +83,8 @@ export function Worksheet({ rig, data }: { rig: Rig; data: Schemas['CalibrationV
     limit_c: limit_c ?? undefined,
     setpoint_c: added ? null : setpoint_c,
     reference_u_c: reference_u_c ?? 0,
+    certificate_c: certificate_c ?? 0,
+    certificate_says,
   }
   const unreadable = [
     existing_c,
@@ -83,6 +92,7 @@ export function Worksheet({ rig, data }: { rig: Rig; data: Schemas['CalibrationV
     resolution_c,
     limit_c,
     reference_u_c,
+    certificate_c,
     ...rows.flatMap((r) => [r.display_c, r.reference_c]),
   ].some(Number.isNaN)
   const result = useQuery({
@@ -166,7 +176,16 @@ export function Worksheet({ rig, data }: { rig: Rig; data: Schemas['CalibrationV
             problem={problemOf(save.error, 'reference')}
           />
           <NumberField {...number('reference_u_c')} hint={data.references.find((r) => r.title === reference)?.why} />
+          <NumberField {...number('certificate_c')} hint="Pairs are what it reads: the number is worked in for you." />
         </div>
+        {!!certificate_c && (
+          <Segments
+            label={label('certificate_says')}
+            value={certificate_says}
+            options={choices('certificate_says') as [Says, string][]}
+            onChange={(says) => draft.set({ certificate_says: says })}
+          />
+        )}
       </div>
       <div className="stack">
         <h2>{found && !found.touch ? 'Do not enter this yet' : 'Enter this'}</h2>
@@ -184,6 +203,7 @@ export function Worksheet({ rig, data }: { rig: Rig; data: Schemas['CalibrationV
               <span className={`badge ${found.touch ? 'fine' : 'fault'}`}>{says('verdict_of_offset', found.verdict)}</span>{' '}
               {said(found.advice, unit)}
             </p>
+            {found.doubts.length > 0 && <Findings rig={rig} findings={found.doubts} fine="" />}
             {found.causes.length > 0 && <Causes causes={found.causes} sensor={data.sensor} />}
             <Figures figures={[found.error, found.spread, found.uncertainty, found.exact, found.left_over]} />
           </>

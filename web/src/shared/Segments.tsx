@@ -1,6 +1,6 @@
 interface Props<T extends string> {
   label: string
-  value: T
+  value: T | null
   options: readonly (readonly [T, string])[]
   onChange: (value: T) => void
 }

@@ -16,14 +16,19 @@ from numpy.typing import NDArray
 from ..control.steps import held
 from ..errors import Problem, refuse, refuse_all
 from ..explain import Figure, Input
+from ..findings import Finding
 from ..messages import difference, span, temperature
 from ..sensing.suspects import Explanation
 from ..units import ABSOLUTE_ZERO_C, Kind
+from .certificates import CertificateSays, Compared, correction, doubts, reads_high
 from .schools import OffsetSchool
 from .verdicts import Advice, Found, raw_reading, verdict
 
 MOST_PAIRS, HOTTEST_C = 50, 2000.0
 """Comparisons at once, and the highest reading that is one, °C (our choice: beyond any sensor here)."""
+
+MOST_CERTIFIED_C = 50.0
+"""The largest number of a certificate that is taken, °C (our choice: beyond it the thermometer is no reference)."""
 
 Array = NDArray[np.float64]
 
@@ -41,7 +46,9 @@ class OffsetRule:
     """What the controller accepts: its school, the offset in it now, resolution and largest magnitude, °C.
 
     ``setpoint_c`` is needed by the temperature-adjustment school, whose reading the trusted instrument replaces.
-    ``reference_u_c`` is the standard uncertainty of the reference (certificate U/2, or strip step/√12).
+    ``reference_u_c`` is the standard uncertainty of the reference (certificate U/2, or strip step/√12). ``certificate_c`` is the
+    number of its certificate near this temperature, which is a correction or an error as ``certificate_says``; the pairs hold what
+    the reference reads, without it.
     """
 
     school: OffsetSchool
@@ -51,11 +58,19 @@ class OffsetRule:
     setpoint_c: float | None = None
     display_digit_c: float = 0.1
     reference_u_c: float = 0.0
+    certificate_c: float = 0.0
+    certificate_says: CertificateSays | None = None
+
+    @property
+    def added_c(self) -> float:
+        """What is added to the reference's reading for its certificate, °C."""
+        return correction(self.certificate_c, self.certificate_says)
 
 
 @dataclass(frozen=True)
 class OffsetResult:
-    """What to enter, what stays over after rounding and clipping, and what the display will read then."""
+    """What to enter, what stays over after rounding and clipping, and what the display will read then. ``doubts``: what speaks
+    against it in the record."""
 
     mean_display: Figure
     mean_reference: Figure
@@ -70,19 +85,21 @@ class OffsetResult:
     verdict: Advice
     advice: str
     causes: tuple[Explanation, ...]
+    doubts: tuple[Finding, ...] = ()
 
 
-def work_out(pairs: tuple[Pair, ...], rule: OffsetRule, sensor: str) -> OffsetResult:
-    """The offset for these pairs of a rig with this sensor, and whether to enter it; ``touch`` where that is advised.
+def work_out(pairs: tuple[Pair, ...], rule: OffsetRule, sensor: str, before: Compared | None = None) -> OffsetResult:
+    """The offset for these pairs of a rig with this sensor, and whether to enter it; ``touch`` where that is advised. ``before``:
+    the last comparison of this sensor.
 
     Raises ``Refused`` for missing pairs or numbers that cannot be temperatures."""
     _check(pairs, rule)
     n = len(pairs)
     display = np.array([p.display_c for p in pairs])
-    reference = np.array([p.reference_c for p in pairs])
+    reference = np.array([p.reference_c for p in pairs]) + rule.added_c
     deviation = reference - display if rule.school is OffsetSchool.ADDED_TO_READING else reference
     mean_display = _mean("mean display", display, "display")
-    mean_reference = _mean("mean reference", reference, "reference")
+    mean_reference = _mean("mean reference", reference, "reference", rule.added_c)
     scatter = float(np.std(deviation, ddof=1)) if n > 1 else 0.0
     spread = Figure(
         "spread of the pairs",
@@ -127,7 +144,7 @@ def work_out(pairs: tuple[Pair, ...], rule: OffsetRule, sensor: str) -> OffsetRe
     judged = verdict(
         Found(
             tuple(raw_reading(p.display_c, rule.existing_c, target, rule.school) for p in pairs),
-            tuple(p.reference_c for p in pairs),
+            tuple(reference.tolist()),
             exact.value,
             exact.value - rule.existing_c,
             uncertainty.value,
@@ -136,6 +153,8 @@ def work_out(pairs: tuple[Pair, ...], rule: OffsetRule, sensor: str) -> OffsetRe
         ),
         sensor,
     )
+    high = reads_high(rule.school, rule.existing_c, error.value)
+    now = Compared("this comparison", sensor, mean_reference.value, high, uncertainty.value, rule.added_c)
     return OffsetResult(
         mean_display,
         mean_reference,
@@ -150,6 +169,7 @@ def work_out(pairs: tuple[Pair, ...], rule: OffsetRule, sensor: str) -> OffsetRe
         judged.advice,
         judged.says,
         judged.causes,
+        doubts((before, now)) if before else (),
     )
 
 
@@ -177,18 +197,31 @@ def _check(pairs: tuple[Pair, ...], rule: OffsetRule) -> None:
                 f"±{difference(rule.limit_c, 'g')}",
             )
         )
+    if not abs(rule.certificate_c) <= MOST_CERTIFIED_C:
+        problems.append(
+            Problem("certificate_c", "is more than any reference is off by", f"±{difference(MOST_CERTIFIED_C, 'g')}")
+        )
+    if rule.certificate_c and rule.certificate_says is None:
+        problems.append(
+            Problem(
+                "certificate_says",
+                "a correction is added to the reading, an error is taken from it: its certificate says which",
+                "correction or error",
+            )
+        )
     if rule.school is OffsetSchool.TEMPERATURE_ADJUST and rule.setpoint_c is None:
         problems.append(Problem("setpoint_c", "this school compares with the set-point", "the set-point in °C"))
     refuse_all(problems)
 
 
-def _mean(name: str, values: Array, symbol: str) -> Figure:
+def _mean(name: str, values: Array, symbol: str, added: float = 0.0) -> Figure:
+    certificate = (Input("for its certificate", added, Kind.DIFFERENCE, "c", "certificate"),) if added else ()
     return Figure(
         name,
         float(np.mean(values)),
         Kind.TEMPERATURE,
-        formula="Σ / n",
-        inputs=(Input("pairs", len(values), Kind.COUNT, "n", "entered"),),
+        formula="Σ read / n + c" if added else "Σ / n",
+        inputs=(Input("pairs", len(values), Kind.COUNT, "n", "entered"), *certificate),
         reason=f"From one to the other {span(float(np.min(values)), float(np.max(values)), '°C', '.1f')}.",
         symbol=symbol,
     )

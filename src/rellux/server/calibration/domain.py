@@ -1,7 +1,12 @@
-"""What is known of the offset in a rig's controller: which kind it is, what fixed that, and how much is in it now."""
+"""What is known of the offset in a rig's controller: which kind it is, what fixed that, how much is in it now, and its record."""
 
 from dataclasses import dataclass
+from typing import Any
 
+from django.utils.timezone import localtime
+
+from rellux.core.calibration.certificates import CertificateSays, Compared, reads_high
+from rellux.core.calibration.offsets import OffsetRule
 from rellux.core.calibration.schools import OffsetSchool, converted
 from rellux.core.setup.proposals import offset_school
 from rellux.core.setup.schools import school_of
@@ -10,6 +15,8 @@ from rellux.server.links.maps import map_of
 from rellux.server.links.models import LinkState
 from rellux.server.rigs.models import Rig
 from rellux.server.setup.domain import current_values, rig_facts, working_values
+
+from .models import Calibration
 
 USUAL_STEP_C = 0.1
 """Step of an offset where nothing is known of the controller, °C (common practice, no source)."""
@@ -42,3 +49,23 @@ def offset_of(rig: Rig) -> Known:
             offset = converted(float(state.values["offset_c"]), facts.controller_school, school)
     by = "as its sheet says" if written_in else "as the linked controller's map says" if facts.controller_school else ""
     return Known(school, by, offset, step)
+
+
+def compared(rig: Rig) -> list[Compared]:
+    """The comparisons of its record, oldest first."""
+    return [_compared(c) for c in rig.calibrations.order_by("at", "pk")]
+
+
+def rule_from(plain: dict[str, Any], school: str) -> OffsetRule:
+    """A rule as it was recorded. Raises ``ValueError`` or ``TypeError`` for what is none."""
+    says = plain.get("certificate_says")
+    return OffsetRule(
+        **{**plain, "school": OffsetSchool(school), "certificate_says": CertificateSays(says) if says else None}
+    )
+
+
+def _compared(c: Calibration) -> Compared:
+    rule = rule_from(c.rule, c.school)
+    near = sum(p["reference_c"] for p in c.pairs) / len(c.pairs) + rule.added_c
+    high = reads_high(rule.school, c.as_found_c, c.error_c)
+    return Compared(f"{localtime(c.at):%-d %B %Y}", c.sensor, near, high, c.uncertainty_c, rule.added_c)

@@ -9,12 +9,14 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
 
+from rellux.core.calibration.certificates import CertificateSays, doubts
 from rellux.core.calibration.offsets import OffsetResult, OffsetRule, Pair, work_out
 from rellux.core.calibration.references import Reference, references
 from rellux.core.calibration.schools import SAYS, OffsetSchool, converted
 from rellux.core.calibration.verdicts import SAYS as SAYS_ADVICE
 from rellux.core.calibration.verdicts import check_entering
 from rellux.core.errors import refuse
+from rellux.core.findings import Finding
 from rellux.core.sensing.sensors import tolerance
 from rellux.core.spine import Station
 from rellux.server.api.endpoint import endpoint
@@ -24,7 +26,7 @@ from rellux.server.rigs.models import Rig
 from rellux.server.setup.domain import save_sheet, working_values
 from rellux.server.setup.models import Sheet
 
-from .domain import offset_of
+from .domain import compared, offset_of
 from .models import Calibration
 
 
@@ -47,6 +49,8 @@ class OffsetInput:
     setpoint_c: float | None = None
     display_digit_c: float = 0.1
     reference_u_c: float = 0.0
+    certificate_c: float = 0.0
+    certificate_says: CertificateSays | None = None
 
 
 @dataclass(frozen=True)
@@ -86,6 +90,7 @@ class CalibrationView:
     step_c: float
     references: list[Reference]
     rows: list[CalibrationRow]
+    doubts: list[Finding]
 
 
 def _worked_out(rig: Rig, given: OffsetInput) -> tuple[OffsetRule, OffsetResult]:
@@ -106,8 +111,12 @@ def _worked_out(rig: Rig, given: OffsetInput) -> tuple[OffsetRule, OffsetResult]
         given.setpoint_c,
         given.display_digit_c,
         given.reference_u_c,
+        given.certificate_c,
+        given.certificate_says,
     )
-    return rule, work_out(tuple(Pair(p.display_c, p.reference_c) for p in given.pairs), rule, rig.sensor)
+    pairs = tuple(Pair(p.display_c, p.reference_c) for p in given.pairs)
+    before = next((c for c in reversed(compared(rig)) if c.sensor == rig.sensor), None)
+    return rule, work_out(pairs, rule, rig.sensor, before)
 
 
 def calibration_view(rig: Rig) -> CalibrationView:
@@ -122,6 +131,7 @@ def calibration_view(rig: Rig) -> CalibrationView:
         known.step_c,
         list(references(rig.working_c)),
         [_row(c, known.school) for c in rig.calibrations.all()],
+        list(doubts(compared(rig))),
     )
 
 

@@ -1,10 +1,11 @@
 """Making the demo: every run comes from the simulator, every calibration from its computation."""
 
-from dataclasses import dataclass, replace
+from dataclasses import asdict, dataclass, replace
 from datetime import datetime, timedelta
 
 import numpy as np
 
+from rellux.core.calibration.certificates import CertificateSays
 from rellux.core.calibration.offsets import OffsetRule, Pair, work_out
 from rellux.core.calibration.schools import OffsetSchool
 from rellux.core.control.settings import ControllerSettings
@@ -112,15 +113,21 @@ def sheet(rig: Rig, at: datetime, who: str, changed: dict[str, object], kind: Sh
     return values  # type: ignore[return-value]
 
 
-def old_probe(rig: Rig, at: datetime) -> None:
-    """The calibration of the type K probe fitted before, against a reference whose error of +2.9 °C was added as if it were its
-    correction: its 562.9 °C at 560 was written down as 565.8."""
-    pairs = (Pair(561.3, 565.7), Pair(561.5, 565.9), Pair(561.4, 565.8))
-    rule = OffsetRule(OffsetSchool.ADDED_TO_READING, 0.0, reference_u_c=0.6)
-    result = work_out(pairs, rule, "K")
-    reference = "type S probe, certificate +2.9"
+def old_probe(rig: Rig, at: datetime, again: datetime) -> None:
+    """The type K probe fitted before, against a reference whose certificate states its error of +2.9 °C: it was added as if it were
+    a correction. Compared again with a probe, it read as much too high as it had seemed to read too low, and was replaced."""
+    rule = OffsetRule(
+        OffsetSchool.ADDED_TO_READING,
+        0.0,
+        reference_u_c=0.6,
+        certificate_c=2.9,
+        certificate_says=CertificateSays.CORRECTION,
+    )
+    pairs = (Pair(561.3, 562.8), Pair(561.5, 563.0), Pair(561.4, 562.9))
+    left = calibration(rig, at, "Type S thermometer, certificate +2.9", rule, pairs)
+    seen = OffsetRule(OffsetSchool.ADDED_TO_READING, left, reference_u_c=1.3)
     calibration(
-        rig, at, reference, "K", rule, pairs, 0.0, result.to_enter.value, result.error.value, result.uncertainty.value
+        rig, again, "Second probe, class 1", seen, tuple(Pair(565.9 + w, 560.1 + w) for w in (-0.1, 0.0, 0.2)), False
     )
 
 
@@ -133,12 +140,8 @@ def offsets(
         error = existing - left
         pairs = tuple(Pair(60.0 + wobble, 60.0 + wobble - error) for wobble in (-0.1, 0.0, 0.1))
         rule = OffsetRule(OffsetSchool.ADDED_TO_READING, existing, reference_u_c=0.05)
-        result = work_out(pairs, rule, rig.sensor)
-        entered = result.to_enter.value
         at = day.ago(age, 14)
-        calibration(
-            rig, at, reference, rig.sensor, rule, pairs, existing, entered, result.error.value, result.uncertainty.value
-        )
+        entered = calibration(rig, at, reference, rule, pairs, sensor=rig.sensor)
         Sheet.objects.create(
             rig=rig, at=at, kind=Sheet.Kind.AS_LEFT, values={**values, "offset_c": entered}, why="calibration"
         )
@@ -149,14 +152,14 @@ def calibration(
     rig: Rig,
     at: datetime,
     reference: str,
-    sensor: str,
     rule: OffsetRule,
     pairs: tuple[Pair, ...],
-    found: float,
-    left: float,
-    error: float,
-    uncertainty: float,
-) -> None:
+    enter: bool = True,
+    sensor: str = "K",
+) -> float:
+    """One comparison, entered or left as found; the offset it left."""
+    result = work_out(pairs, rule, sensor)
+    found, left = rule.existing_c, result.to_enter.value if enter else rule.existing_c
     Calibration.objects.create(
         rig=rig,
         at=at,
@@ -165,11 +168,11 @@ def calibration(
         sensor=sensor,
         school=rule.school.value,
         pairs=[{"display_c": round(p.display_c, 2), "reference_c": round(p.reference_c, 2)} for p in pairs],
-        rule={"school": rule.school.value, "existing_c": rule.existing_c},
+        rule={**asdict(rule), "school": rule.school.value},
         as_found_c=found,
         as_left_c=left,
-        error_c=error,
-        uncertainty_c=uncertainty,
+        error_c=result.error.value,
+        uncertainty_c=result.uncertainty.value,
     )
     book(
         rig,
@@ -178,8 +181,9 @@ def calibration(
         Station.CALIBRATION,
         f"Calibrated against {reference}",
         {"offset_c": found},
-        {"offset_c": left, "error_c": round(error, 2)},
+        {"offset_c": left, "error_c": round(result.error.value, 2)},
     )
+    return left
 
 
 def simulate_run(

@@ -138,7 +138,7 @@ def blank_annealer(day: Day) -> Rig:
         "offset_c": OLD_OFFSET_C,
     }
     values = sheet(rig, day.ago(118), TECHNICIAN, tuned, Sheet.Kind.AS_LEFT)
-    old_probe(rig, day.ago(90))
+    old_probe(rig, day.ago(90), day.ago(44))
     book(
         rig,
         day.ago(30),

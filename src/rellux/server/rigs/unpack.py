@@ -17,8 +17,7 @@ from django.core.exceptions import ValidationError
 from django.db import DatabaseError, models, transaction
 from django.utils.dateparse import parse_datetime
 
-from rellux.core.calibration.offsets import OffsetRule, Pair, work_out
-from rellux.core.calibration.schools import OffsetSchool
+from rellux.core.calibration.offsets import Pair, work_out
 from rellux.core.errors import Refused, refuse
 from rellux.core.purpose.purpose import RigKind, check_purpose
 from rellux.core.questions import FORMERLY, QUESTIONS
@@ -28,6 +27,7 @@ from rellux.core.setup.parameters import check_values
 from rellux.core.spine import Station
 from rellux.core.wiring.listing import formerly, from_plain
 from rellux.server.api.strict_json import NotStrictError, loads
+from rellux.server.calibration.domain import rule_from
 from rellux.server.runs import store
 from rellux.server.runs.models import Event, Run
 from rellux.server.tuning.models import Identification
@@ -189,8 +189,7 @@ def _check_kept(row: dict[str, Any]) -> None:
 
 def _check_calibration(row: dict[str, Any]) -> None:
     """The pairs and the rule by the core that made them."""
-    school = OffsetSchool(row["school"])
-    rule = OffsetRule(**{**row["rule"], "school": school})
+    rule = rule_from(row["rule"], row["school"])
     work_out(tuple(Pair(**p) for p in row["pairs"]), rule, row["sensor"])
 
 
