@@ -179,7 +179,7 @@ def test_csv_import_with_a_wrong_column_first(demo, browser, tmp_path):
     log.write_text("when;place;inside;heater %\n" + rows)
     page = browser.open(demo.address, "/rigs/cement-cabinet/runs/import")
     page.see("Import a log")
-    page.attach("CSV file", str(log))
+    page.attach("Log file", str(log))
     page.see("Decimal mark")
     page.fill("Column inside is", "not used")
     page.fill("Column place is", "reading")
@@ -197,7 +197,7 @@ def test_csv_import_with_a_wrong_column_first(demo, browser, tmp_path):
     binary.write_bytes(b"\x89PNG\x00\x00\x01" * 1000)
     page.open(demo.address, "/rigs/cement-cabinet/runs/import")
     page.see("Import a log")
-    page.attach("CSV file", str(binary))
+    page.attach("Log file", str(binary))
     page.see("this is not a text file")
 
 
@@ -207,7 +207,7 @@ def test_a_log_that_leaves_something_open_is_asked_about(demo, browser, tmp_path
     log.write_text(f"Logger of the hall\nCharge 12\nwhen\toven\tpwm\n{rows}".replace("308.0", "BLIND"))
     page = browser.open(demo.address, "/rigs/blank-annealer/runs/import")
     page.see("Import a log")
-    page.attach("CSV file", str(log))
+    page.attach("Log file", str(log))
     page.see("2 lines before the table are not read")
     for asked in ("can be read in several ways: say whether it is day first or month first", "°C is taken", "full on"):
         page.see(asked)

@@ -1,4 +1,4 @@
-import { useRef, useState } from 'react'
+import { useEffect, useRef, useState } from 'react'
 import { useNavigate, useOutletContext } from 'react-router'
 import { api, need, Refusal, type Rig, type Schemas, upload } from '../api/client'
 import { useChange } from '../api/hooks'
@@ -77,6 +77,21 @@ export default function ImportLog() {
     }
   }
 
+  useEffect(() => {
+    const over = (e: DragEvent) => e.preventDefault()
+    const dropped = (e: DragEvent) => {
+      e.preventDefault()
+      const chosen = e.dataTransfer?.files[0]
+      if (chosen && share === null) void take(chosen)
+    }
+    window.addEventListener('dragover', over)
+    window.addEventListener('drop', dropped)
+    return () => {
+      window.removeEventListener('dragover', over)
+      window.removeEventListener('drop', dropped)
+    }
+  })
+
   /** Delimiter, decimal mark or the table's beginning corrected by hand: the columns are looked at anew. */
   async function reread(changed: Partial<Mapping>) {
     if (!file || !mapping) return
@@ -99,18 +114,19 @@ export default function ImportLog() {
     <>
       <h1>Import a log</h1>
       <p className="lead">
-        Any text table with a time and a temperature: comma, semicolon or tab, decimal point or comma, °C or °F. The heater's output or
-        switch state makes it good for tuning.
+        Any table with a time and a temperature, °C or °F: text divided by comma, semicolon or tab, a spreadsheet (.xlsx), JSON lines or
+        Parquet. The heater's output or switch state makes it good for tuning.
       </p>
       <div className="row" style={{ margin: '14px 0' }}>
         <button className="button main" onClick={() => picker.current?.click()} disabled={share !== null}>
           Choose a file
         </button>
+        <span className="dim">or drop it on this page</span>
         <input
           ref={picker}
           type="file"
           className="visually-hidden"
-          aria-label="CSV file"
+          aria-label="Log file"
           tabIndex={-1}
           onChange={(e) => {
             const chosen = e.target.files?.[0]
@@ -132,7 +148,12 @@ export default function ImportLog() {
             </button>
           </>
         )}
-        {file && <span className="dim">{file.name}</span>}
+        {file && (
+          <span className="dim">
+            {file.name}
+            {file.was && `: ${file.was}`}
+          </span>
+        )}
       </div>
       <Refused error={error} />
       {file && mapping && (
@@ -197,14 +218,14 @@ function Writing({ file, mapping, error, onReread, onChange }: WritingProps) {
   return (
     <>
       <div className="grid2 writing">
-        {select('delimiter', (v) => onReread({ delimiter: v as Mapping['delimiter'] }))}
-        {select('decimal', (decimal) => onReread({ decimal }))}
+        {!file.was && select('delimiter', (v) => onReread({ delimiter: v as Mapping['delimiter'] }))}
+        {!file.was && select('decimal', (decimal) => onReread({ decimal }))}
         <NumberField
           label={label('skip')}
           value={mapping.skip ?? 0}
           onChange={(skip) => skip != null && skip !== mapping.skip && onReread({ skip })}
           problem={problemOf(error, 'skip')}
-          hint={`first row: line ${first_line}`}
+          hint={file.was ? undefined : `first row: line ${first_line}`}
         />
         {select('time_format', (time_format) => onChange({ ...mapping, time_format }))}
         {select('unit', (said) => onChange({ ...mapping, unit: said }))}
@@ -212,7 +233,9 @@ function Writing({ file, mapping, error, onReread, onChange }: WritingProps) {
       </div>
       {preamble.length > 0 && (
         <details>
-          <summary>{preamble.length} lines before the table are not read</summary>
+          <summary>
+            {preamble.length === 1 ? '1 line before the table is' : `${preamble.length} lines before the table are`} not read
+          </summary>
           <pre className="preamble">{preamble.join('\n')}</pre>
         </details>
       )}

@@ -113,6 +113,9 @@ function RunList({ rig, runs, chosen }: { rig: Rig; runs: Schemas['RunView'][]; 
                 <a className="button quiet" href={`/api/v1/rigs/${rig.slug}/runs/${r.id}/csv`} aria-label={`${r.name} as CSV`}>
                   CSV
                 </a>
+                <a className="button quiet" href={`/api/v1/rigs/${rig.slug}/runs/${r.id}/parquet`} aria-label={`${r.name} as Parquet`}>
+                  Parquet
+                </a>
                 {r.status !== 'recording' && (
                   <button
                     className="button quiet"

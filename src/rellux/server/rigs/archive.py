@@ -1,6 +1,5 @@
 """One rig, one file: a zip of JSON and CSV. The format is described in docs/rig-file.md; ``unpack`` reads it."""
 
-import io
 import json
 import zipfile
 from collections.abc import Iterator
@@ -9,9 +8,10 @@ from typing import Any
 
 from django.db import models
 
+from rellux.server.api.pieces import Pieces
 from rellux.server.calibration.models import Calibration
 from rellux.server.questions.models import Kept
-from rellux.server.runs.views import csv_rows
+from rellux.server.runs.export import csv_rows
 from rellux.server.setup.models import Sheet
 from rellux.server.wiring.models import Accepted, BuiltWire, FittedPart, Wire
 
@@ -98,7 +98,7 @@ def describe(rig: Rig) -> dict[str, Any]:
 
 def write(rig: Rig) -> Iterator[bytes]:
     """The zip, in pieces as it is made."""
-    buffer = _Pieces()
+    buffer = Pieces()
     with zipfile.ZipFile(buffer, "w", zipfile.ZIP_DEFLATED, compresslevel=4) as archive:
         archive.writestr("rellux.json", json.dumps({"format": FORMAT, "version": VERSION}, indent=1))
         archive.writestr("rig.json", json.dumps(describe(rig), indent=1, ensure_ascii=False))
@@ -114,27 +114,3 @@ def write(rig: Rig) -> Iterator[bytes]:
                     if count % 5000 == 0:
                         yield buffer.take()
     yield buffer.take()
-
-
-class _Pieces(io.RawIOBase):
-    """A write-only stream that can be emptied while a zip is being written to it."""
-
-    def __init__(self) -> None:
-        self._held = bytearray()
-        self._at = 0
-
-    def writable(self) -> bool:
-        return True
-
-    def write(self, data: Any) -> int:
-        self._held += data
-        self._at += len(data)
-        return len(data)
-
-    def tell(self) -> int:
-        return self._at
-
-    def take(self) -> bytes:
-        piece = bytes(self._held)
-        self._held.clear()
-        return piece

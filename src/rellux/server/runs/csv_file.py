@@ -26,7 +26,8 @@ LISTED = 8
 
 @dataclass
 class Log:
-    """A file and how it is mapped, with the rows that could not be read as they are found."""
+    """A file and how it is mapped, with the rows that could not be read as they are found. ``above``: lines it has before the first
+    row of the file it was made from."""
 
     path: Path
     mapping: Mapping
@@ -35,6 +36,7 @@ class Log:
     clean: bool
     quoted: bool
     names: list[str]
+    above: int = 0
     remarks: list[str] = field(default_factory=list)
 
     def open(self) -> BinaryIO:
@@ -53,6 +55,11 @@ class Log:
         return io.BytesIO("\n".join(lines).encode())
 
     @property
+    def first(self) -> int:
+        """The number of the first row of its table in the file."""
+        return self.mapping.before + 1 - self.above
+
+    @property
     def filled(self) -> int:
         """Lines that hold something, from the first row on."""
         with self.open() as file:
@@ -63,7 +70,7 @@ class Log:
         """For every row of the table its line in the file, and the lines that are no rows, with their text."""
         kept, odd = [], []
         with self.open() as file:
-            for at, raw in enumerate(file, self.mapping.before + 1):
+            for at, raw in enumerate(file, self.first):
                 line = raw.decode("utf-8", "replace").rstrip("\r\n")
                 if line:
                     fits = len(divide(line, self.mapping.delimiter)) == self.width
@@ -73,7 +80,7 @@ class Log:
     def line(self, row: int) -> int:
         """The line in the file of a row of the table."""
         kept = self.lines[0]
-        return int(kept[row]) if row < len(kept) else row + self.mapping.before + 1
+        return int(kept[row]) if row < len(kept) else row + self.first
 
     def leave_out(self, what: str, rows: Rows, shown: Callable[[int], str]) -> None:
         named = ", ".join(f"{self.line(int(r))} ({shown(int(r))})" for r in rows[:LISTED])
@@ -81,7 +88,7 @@ class Log:
         self.remarks.append(f"{len(rows)} {what}: row {named}{more}")
 
 
-def opened(path: Path, mapping: Mapping) -> Log:
+def opened(path: Path, mapping: Mapping, above: int = 0) -> Log:
     with path.open("rb") as file:
         sample = file.read(SAMPLE_BYTES)
         encoding, clean, quoted = _looked_through(sample, file)
@@ -93,7 +100,7 @@ def opened(path: Path, mapping: Mapping) -> Log:
     mapped.check_columns(mapping, found.width)
     heading = divide(lines[mapping.skip], mapping.delimiter) if mapping.header and mapping.skip < len(lines) else []
     names = heading + [""] * (found.width - len(heading))
-    return Log(path, mapping, found.width, encoding, clean, quoted, names)
+    return Log(path, mapping, found.width, encoding, clean, quoted, names, above)
 
 
 def _looked_through(block: bytes, file: BinaryIO) -> tuple[str, bool, bool]:

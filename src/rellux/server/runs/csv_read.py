@@ -36,9 +36,10 @@ class Imported:
     remarks: list[str]
 
 
-def read_csv(path: Path, mapping: Mapping) -> Imported:
-    """Parse and check a whole file. Raises ``Refused`` naming column, row and content; nothing is kept then."""
-    log = opened(path, mapping)
+def read_csv(path: Path, mapping: Mapping, above: int = 0) -> Imported:
+    """Parse and check a whole file, whose rows are counted from the line after ``above``. Raises ``Refused`` naming column, row and
+    content; nothing is kept then."""
+    log = opened(path, mapping, above)
     table = parsed(log)
     time_s, started_at = times(table, log)
     columns = {r: numbers(table, log, r) for r in ("setpoint", "reading", "output", "switch") if r in mapping.columns}

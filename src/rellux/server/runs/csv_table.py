@@ -59,7 +59,7 @@ def parsed(log: Log) -> pa.Table:
 
 def _never_closed(log: Log) -> Refused:
     with log.open() as file:
-        at = next((i for i, line in enumerate(file, log.mapping.before + 1) if line.count(b'"') % 2), 0)
+        at = next((i for i, line in enumerate(file, log.first) if line.count(b'"') % 2), 0)
     where = f"in row {at} " if at else ""
     return refuse("file", f"a quotation mark {where}is not closed on its line", "no quotation marks, or two of them")
 

@@ -61,10 +61,12 @@ class Event(models.Model):
 
 
 class Upload(models.Model):
-    """A file waiting to be understood; removed once imported or after a day."""
+    """A file waiting to be understood; removed once imported or after a day. ``above``: lines it has before the first row of the
+    file it was made from."""
 
     name = models.CharField(max_length=200)
     path = models.CharField(max_length=300)
+    above = models.PositiveSmallIntegerField(default=0)
     created_at = models.DateTimeField()
 
 

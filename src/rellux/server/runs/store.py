@@ -4,7 +4,7 @@ A chunk's ``data`` is an Arrow IPC stream (zstd) of the five columns; ``overview
 samples with the first time, minimum and maximum of every column. Narrow windows read data, wide ones the overview.
 """
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
 from concurrent.futures import ThreadPoolExecutor
 from functools import lru_cache
 from itertools import islice
@@ -109,13 +109,32 @@ def append(run: Run, series: Series) -> None:
 
 
 def merge(run: Run) -> None:
-    """Merge small chunks into large ones; nothing else about the run changes."""
+    """Merge the small chunks at the run's end into larger ones; nothing else about it changes. What is full is left alone, so that
+    this costs no more at the end of a long run than at its beginning."""
     with transaction.atomic():
-        if run.chunks.count() < 2:
+        full = run.chunks.filter(count__gte=CHUNK).order_by("-sequence").values_list("sequence", flat=True).first()
+        tail = run.chunks.filter(sequence__gt=-1 if full is None else full).order_by("sequence")
+        if tail.count() < 2:
             return
-        series = read(run)
-        run.chunks.all().delete()
-        _store(run, 0, series)
+        series = Series(*_join((_unpack(d) for d in tail.values_list("data", flat=True)), COLUMNS))
+        first = tail.values_list("sequence", flat=True)[0]
+        tail.delete()
+        _store(run, first, series)
+
+
+def parts(run: Run) -> Iterator[Series]:
+    """The whole run, at most about ``CHUNK`` samples at a time."""
+    waiting: list[dict[str, Array]] = []
+    count = 0
+    for data in run.chunks.order_by("sequence").values_list("data", flat=True).iterator(chunk_size=16):
+        columns = _unpack(data)
+        if waiting and count + len(columns["time_s"]) > CHUNK:
+            yield Series(*_join(waiting, COLUMNS))
+            waiting, count = [], 0
+        waiting.append(columns)
+        count += len(columns["time_s"])
+    if waiting:
+        yield Series(*_join(waiting, COLUMNS))
 
 
 def _between(parts: Iterable[dict[str, Array]], names: Iterable[str], start_s: float, end_s: float) -> list[Array]:

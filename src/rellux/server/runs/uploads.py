@@ -1,4 +1,4 @@
-"""Uploading a CSV log, seeing how it was understood, and importing it as a run."""
+"""Uploading a log, seeing how it was understood, and importing it as a run."""
 
 import hashlib
 from dataclasses import dataclass
@@ -7,6 +7,7 @@ from pathlib import Path
 from uuid import uuid4
 
 from django.conf import settings
+from django.core.files.uploadedfile import UploadedFile
 from django.db import transaction
 from django.shortcuts import get_object_or_404
 from django.utils import timezone
@@ -15,7 +16,7 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
 
-from rellux.core.errors import refuse
+from rellux.core.errors import Refused, refuse
 from rellux.core.logs.guess import SAMPLE_BYTES, Guess, guess
 from rellux.core.logs.mapping import DECIMALS, DELIMITERS, Mapping
 from rellux.core.messages import quantity, shortened
@@ -27,6 +28,7 @@ from rellux.server.rigs.change import note
 from rellux.server.rigs.models import Rig
 
 from . import store
+from .as_csv import Written, as_csv
 from .csv_read import read_csv
 from .domain import RunView, run_view
 from .models import Event, RememberedMapping, Run, Upload
@@ -37,11 +39,13 @@ KEPT = timedelta(days=1)
 
 @dataclass(frozen=True)
 class UploadView:
-    """An uploaded file and how it seems to be written; ``remembered`` is the mapping last used for such a heading."""
+    """An uploaded file and how it seems to be written; ``was`` says what was taken of one that is no text; ``remembered`` is the
+    mapping last used for such a heading."""
 
     id: int
     name: str
     size: int
+    was: str
     guess: Guess
     remembered: Mapping | None
 
@@ -59,6 +63,26 @@ def _forget_old() -> None:
         old.delete()
 
 
+def _kept(given: UploadedFile) -> tuple[Path, Written]:
+    """The file as text in the uploads' folder, and what it was. Nothing is left there of a file that is refused."""
+    folder = settings.DATA / "uploads"
+    folder.mkdir(exist_ok=True)
+    path, text = folder / f"{uuid4().hex}.part", folder / f"{uuid4().hex}.csv"
+    try:
+        with path.open("wb") as file:
+            for block in given.chunks():
+                file.write(block)
+        written = as_csv(path, text)
+        if not written.was:
+            path.rename(text)
+    except Refused:
+        text.unlink(missing_ok=True)
+        raise
+    finally:
+        path.unlink(missing_ok=True)
+    return text, written
+
+
 def _heading(found: Guess) -> str:
     """A fingerprint of the columns, to recognise the same logger's files."""
     return hashlib.sha256("\x1f".join([found.delimiter, *(c.name for c in found.columns)]).encode()).hexdigest()
@@ -74,19 +98,20 @@ class Uploads(APIView):
             raise refuse("file", "there is no file in the request", "a CSV log")
         if given.size > settings.UPLOAD_LIMIT:
             raise refuse("file", "is too large", f"up to {settings.UPLOAD_LIMIT // 1048576} MB")
-        found = guess(given.read(SAMPLE_BYTES))
         _forget_old()
-        folder = settings.DATA / "uploads"
-        folder.mkdir(exist_ok=True)
-        path = folder / f"{uuid4().hex}.csv"
-        given.seek(0)
-        with path.open("wb") as file:
-            for block in given.chunks():
-                file.write(block)
-        upload = Upload.objects.create(name=given.name[:200], path=str(path), created_at=timezone.now())
+        path, written = _kept(given)
+        try:
+            with path.open("rb") as file:
+                found = guess(file.read(SAMPLE_BYTES))
+        except Refused:
+            path.unlink()
+            raise
+        upload = Upload.objects.create(
+            name=given.name[:200], path=str(path), above=written.above, created_at=timezone.now()
+        )
         known = RememberedMapping.objects.filter(heading=_heading(found)).first()
         remembered = Mapping(**known.mapping).placed_as(found.mapping) if known else None
-        return reply(UploadView(upload.pk, upload.name, given.size, found, remembered), 201)
+        return reply(UploadView(upload.pk, upload.name, given.size, written.was, found, remembered), 201)
 
 
 class Reread(APIView):
@@ -122,7 +147,7 @@ class ImportRun(APIView):
         path = Path(upload.path)
         if not path.exists():
             raise refuse("upload", "the file is gone", "upload it again")
-        imported = read_csv(path, given.mapping)
+        imported = read_csv(path, given.mapping, upload.above)
         with transaction.atomic():
             run = Run.objects.create(
                 rig=rig,

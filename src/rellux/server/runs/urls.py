@@ -1,6 +1,6 @@
 from django.urls import path
 
-from . import stream, uploads, views
+from . import export, stream, uploads, views
 
 urlpatterns = [
     path("uploads", uploads.Uploads.as_view()),
@@ -14,5 +14,6 @@ urlpatterns = [
     path("rigs/<slug:slug>/runs/<int:number>/notes", views.RunNotes.as_view()),
     path("rigs/<slug:slug>/runs/<int:number>/window", views.RunWindow.as_view()),
     path("rigs/<slug:slug>/runs/<int:number>/metrics", views.RunMetrics.as_view()),
-    path("rigs/<slug:slug>/runs/<int:number>/csv", views.RunCsv.as_view()),
+    path("rigs/<slug:slug>/runs/<int:number>/csv", export.RunCsv.as_view()),
+    path("rigs/<slug:slug>/runs/<int:number>/parquet", export.RunParquet.as_view()),
 ]

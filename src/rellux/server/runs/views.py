@@ -1,12 +1,9 @@
-"""Runs: recording, looking at a window, judging a stretch, notes, and CSV out."""
+"""Runs: recording, looking at a window, judging a stretch, and notes."""
 
-import csv
-from collections.abc import Iterator
 from dataclasses import dataclass
 
 import numpy as np
 from django.db import transaction
-from django.http import StreamingHttpResponse
 from django.shortcuts import get_object_or_404
 from django.utils import timezone
 from rest_framework.request import Request
@@ -214,32 +211,3 @@ class RunMetrics(APIView):
         except Refused as refused:
             return reply(MetricsView(None, [], [p.reason for p in refused.problems]))
         return reply(MetricsView(found.setpoint_c, list(found.figures), list(found.missing)))
-
-
-class _Echo:
-    """The csv module wants something to write to; the row is the result."""
-
-    def write(self, row: str) -> str:
-        return row
-
-
-def csv_rows(run: Run) -> Iterator[str]:
-    """The run as CSV text, line by line: seconds, °C, °C, %, 0/1; empty where there is no value."""
-    writer = csv.writer(_Echo())
-    yield writer.writerow(["time_s", "setpoint_c", "reading_c", "output_percent", "switch"])
-    series = store.read(run)
-    shown = [
-        np.char.mod("%.3f", series.time_s),
-        *(np.where(np.isfinite(c), np.char.mod("%.6g", c), "") for c in series.columns[1:]),
-    ]
-    for row in zip(*shown, strict=True):
-        yield writer.writerow(row)
-
-
-class RunCsv(APIView):
-    @endpoint("runCsv", None)
-    def get(self, request: Request, slug: str, number: int) -> StreamingHttpResponse:
-        run = run_of(slug, number)
-        response = StreamingHttpResponse(csv_rows(run), content_type="text/csv; charset=utf-8")
-        response["Content-Disposition"] = f'attachment; filename="{slug}-run-{run.pk}.csv"'
-        return response
