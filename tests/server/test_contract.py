@@ -7,9 +7,9 @@ import pytest
 import yaml
 from django.utils import timezone
 
-from rellux.server.demo.workshop import load_demo
 from rellux.server.links.models import Link, LinkState
 from rellux.server.rigs.models import Rig
+from tests.server.workshop import load_demo
 
 DOCUMENT = yaml.safe_load((Path(__file__).resolve().parents[2] / "docs/openapi.yaml").read_text())
 

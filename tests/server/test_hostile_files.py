@@ -8,9 +8,9 @@ import pytest
 from PIL import Image
 
 from rellux.core.cells import neutral, plain
-from rellux.server.demo.workshop import load_demo
 from rellux.server.rigs.models import Rig
 from rellux.server.wiring.models import Photo
+from tests.server.workshop import load_demo
 
 from .test_transfer import bring_in, changed, contents, export, with_rig
 

@@ -5,13 +5,13 @@ import json
 import pytest
 from django.utils import timezone
 
-from rellux.server.demo.workshop import load_demo
 from rellux.server.links.models import Link, LinkState
 from rellux.server.rigs.keeping import removed_folder
 from rellux.server.rigs.models import Rig
 from rellux.server.rigs.overview import forget
 from rellux.server.runs.models import Run
 from rellux.server.setup.models import Sheet
+from tests.server.workshop import load_demo
 
 from .conftest import PARTS
 from .test_hostile_files import all_pages

@@ -10,9 +10,9 @@ import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
 
 from rellux.core.wiring.library import PART_TYPES
-from rellux.server.demo.workshop import load_demo
 from rellux.server.library.files import from_file
 from tests.server.test_contract import schema_of
+from tests.server.workshop import load_demo
 
 MINE = {
     "title": "Grey kiln controller",

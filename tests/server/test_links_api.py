@@ -12,7 +12,6 @@ from rellux.core.setup.writing import check_write
 from rellux.devices.modbus_link import LinkDown
 from rellux.devices.register_map import STAND_IN
 from rellux.server.accounts.models import User
-from rellux.server.demo.workshop import load_demo
 from rellux.server.links import write_views
 from rellux.server.links.commands import begin, claim, end_begun, queue, take_back
 from rellux.server.links.live import live_of
@@ -22,6 +21,7 @@ from rellux.server.rigs.models import Rig
 from rellux.server.runs.models import Run
 from rellux.server.runs.recorder import LinkRecorder
 from rellux.server.setup.domain import rig_facts, working_values
+from tests.server.workshop import load_demo
 
 WINDOW = "window-one"
 HELD = {

@@ -160,6 +160,7 @@ def packed(**files):
         (b'["a"' + b",[" * 100_000, "is none"),
         (lines([{f"k{i}": 1 for i in range(300)}]), "300 different keys"),
     ],
+    ids=lambda p: p if isinstance(p, str) else "",
 )
 def test_what_is_no_table_is_refused_in_words(client, db, data, reason, folder):
     answer = uploaded(client, "log", data)

@@ -3,9 +3,9 @@
 import jsonschema
 import pytest
 
-from rellux.server.demo.workshop import load_demo
 from rellux.server.rigs.models import Rig
 from tests.server.test_contract import schema_of
+from tests.server.workshop import load_demo
 
 
 @pytest.fixture

@@ -2,8 +2,8 @@
 
 import pytest
 
-from rellux.server.demo.workshop import load_demo
 from tests.server.conftest import CABINET, PARTS
+from tests.server.workshop import load_demo
 
 
 def test_an_empty_workshop_is_an_empty_list(api):

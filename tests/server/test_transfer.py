@@ -7,9 +7,9 @@ import zipfile
 import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
 
-from rellux.server.demo.workshop import load_demo
 from rellux.server.rigs.models import Rig
 from rellux.server.rigs.overview import findings_of
+from tests.server.workshop import load_demo
 
 
 def export(api, slug):

@@ -63,7 +63,7 @@ function Ran({ rig, runs, run }: { rig: Rig; runs: Schemas['RunView'][]; run?: s
       <div className="between" style={{ marginTop: 18 }}>
         <h2>Runs</h2>
         <Link className="button" to={`/rigs/${rig.slug}/runs/import`}>
-          Import a CSV log
+          Import a log
         </Link>
       </div>
       <RunList rig={rig} runs={runs} chosen={chosen?.id} />

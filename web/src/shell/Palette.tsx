@@ -70,7 +70,7 @@ export default function Palette({ slug, onClose }: { slug?: string; onClose: () 
             ),
           },
           { text: 'Take back the last edit of the wiring', also: 'undo', run: () => void undo() },
-          { text: 'Import a CSV log', also: 'bring in data', run: go(`/rigs/${slug}/runs/import`) },
+          { text: 'Import a log', also: 'bring in data', run: go(`/rigs/${slug}/runs/import`) },
           { text: 'Export the whole rig', also: 'save file zip backup', run: () => window.location.assign(`/api/v1/rigs/${slug}/export`) },
         ]
       : []
