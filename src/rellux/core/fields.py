@@ -7,6 +7,7 @@ from .calibration.certificates import SAYS as CERTIFICATE
 from .calibration.schools import SAYS, OffsetSchool
 from .calibration.verdicts import SAYS as ADVICE
 from .heating.conductor_tables import Practice
+from .logs import lines
 from .logs import mapping as logs
 from .logs.times import FORMATS
 from .purpose.purpose import SUPPLY_WORDS, RigKind
@@ -120,6 +121,7 @@ _OWN = (
     FieldWords("time_format", "Time is in", choices=_said(FORMATS)),
     FieldWords("unit", "Temperatures in", choices=_said(logs.TEMPERATURES)),
     FieldWords("output_scale", "Output full on", choices=_said(logs.SCALES)),
+    FieldWords("live_role", "Field", choices=_said(lines.LIVE_ROLES)),
     FieldWords("columns", "Column", choices=_said(logs.ROLES)),
 )
 

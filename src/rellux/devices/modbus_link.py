@@ -100,6 +100,9 @@ def is_host(text: str) -> bool:
 class ModbusLink:
     """A connected controller. Use as a context manager; every failure is :class:`LinkDown`."""
 
+    comes_by_itself = False
+    """It is asked, at its interval."""
+
     def __init__(
         self,
         address: Address | SerialAddress,

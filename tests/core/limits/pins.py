@@ -28,6 +28,8 @@ from rellux.core.heating.run_of_wire import Insulation, Laying, Run
 from rellux.core.heating.walls import Chamber, Layer, steady
 from rellux.core.logs.columns import scale_of
 from rellux.core.logs.guess import guess
+from rellux.core.logs.lines import LineFormat, LineKind, learn
+from rellux.core.logs.lines import check as check_lines
 from rellux.core.logs.mapping import tolerable
 from rellux.core.logs.times import check_span, repeated_hour
 from rellux.core.logs.words import heading
@@ -145,6 +147,11 @@ def certified(number: float) -> object:
         OffsetSchool.ADDED_TO_READING, 0.0, certificate_c=number, certificate_says=CertificateSays.CORRECTION
     )
     return work_out((Pair(60.0, 59.0),), rule, "K")
+
+
+def fields(count: float) -> None:
+    keys = tuple(f"k{i}" for i in range(int(count)))
+    check_lines(LineFormat(LineKind.NAMED, keys, {"reading": "k0"}))
 
 
 def tip(**changed: float) -> tips.Tool:
@@ -321,6 +328,9 @@ BEHAVIOUR |= {
         lambda x: "copper" in {e.key for e in explain_pairs("K", HEAD, ((x, 400.0),), 3.0)}, 394.0, 396.0
     ),
     "logs.columns.BYTE": upto(lambda x: scale_of(heading("out"), [x]) == "byte", 254.0, 256.0),
+    "logs.lines.LEAST_LINES": edge(accepted(lambda x: learn(["T=20.5"] * int(x))), 2.0, 3.0),
+    "logs.lines.MOSTLY": edge(accepted(lambda x: learn(["T=20.5"] * int(x) + ["hello"] * (100 - int(x)))), 58.0, 61.0),
+    "logs.lines.MOST_FIELDS": upto(accepted(fields), 40.0, 41.0),
     "logs.mapping.TOLERATED": upto(lambda x: tolerable(int(x), 1000), 20, 21),
     "logs.mapping.FEW": upto(lambda x: tolerable(int(x), 100), 3, 4),
     "logs.guess.SLOW_S": upto(lambda x: counted(x) == "seconds", 199.0, 201.0),

@@ -1288,6 +1288,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/serial-ports/listen": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Listen for some seconds. Nothing is sent; opening the port may reset the board all the same. */
+        post: operations["listenToBoard"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/supplies": {
         parameters: {
             query?: never;
@@ -1753,6 +1770,12 @@ export interface components {
             says: string;
             candidates: components["schemas"]["WayView"][];
         };
+        Heard: {
+            lines: string[];
+            learnt: components["schemas"]["Learnt"];
+            /** Format: double */
+            interval_s: number;
+        };
         IdentifiedView: {
             id: number;
             run: number | null;
@@ -1817,6 +1840,13 @@ export interface components {
             revision: number;
             circuit?: string;
         };
+        Learnt: {
+            format: components["schemas"]["LineFormat"];
+            fields: components["schemas"]["LineField"][];
+            whole: number;
+            heard: number;
+            doubts: string[];
+        };
         LibraryView: {
             kinds: components["schemas"]["KindView"][];
             own: components["schemas"]["OwnView"][];
@@ -1839,6 +1869,35 @@ export interface components {
             /** Format: double */
             angle: number;
         };
+        LineField: {
+            key: string;
+            shown: string[];
+            role: string;
+        };
+        LineFormat: {
+            kind: components["schemas"]["LineFormatKindEnum"];
+            keys: string[];
+            roles: {
+                [key: string]: string;
+            };
+            unit: string;
+            output_scale: string;
+            divider: string;
+            decimal: string;
+        };
+        /** @enum {string} */
+        LineFormatKindEnum: "named" | "position" | "json";
+        LineFormatRequest: {
+            kind: components["schemas"]["LineFormatKindEnum"];
+            keys: string[];
+            roles: {
+                [key: string]: string;
+            };
+            unit?: string;
+            output_scale?: string;
+            divider?: string;
+            decimal?: string;
+        };
         LineRequest: {
             number: number;
             points?: components["schemas"]["PointRequest"][];
@@ -1859,6 +1918,7 @@ export interface components {
             baud?: number;
             parity?: string;
             stop_bits?: number;
+            line_format?: components["schemas"]["LineFormatRequest"] | null;
         };
         LinkView: {
             stand_in: boolean;
@@ -1879,12 +1939,17 @@ export interface components {
             poll_s: number;
             /** Format: double */
             speed: number;
+            line_format: components["schemas"]["LineFormat"] | null;
             live: components["schemas"]["Live"];
             differences: components["schemas"]["Difference"][];
         };
         ListInputRequest: {
             revision: number;
             text?: string;
+        };
+        ListenInputRequest: {
+            device: string;
+            baud?: number;
         };
         Live: {
             status: string;
@@ -11418,6 +11483,93 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SerialView"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+        };
+    };
+    listenToBoard: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ListenInputRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Heard"];
                 };
             };
             400: {

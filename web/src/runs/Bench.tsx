@@ -37,9 +37,14 @@ export function Bench({ rig }: { rig: Rig }) {
         </div>
         <div>
           <div className="label">
-            output <span className="num">{online ? `${fixed(live.output ?? 0, 0)} %` : '–'}</span>,{' '}
-            {online ? MODE[live.mode ?? ''] : <Said>{live.message}</Said>}
-            {online && (live.switch ? ', switch closed' : ', switch open')}
+            output <span className="num">{online && live.output != null ? `${fixed(live.output, 0)} %` : '–'}</span>
+            {!online && (
+              <>
+                , <Said>{live.message}</Said>
+              </>
+            )}
+            {online && live.mode && `, ${MODE[live.mode]}`}
+            {online && live.switch != null && (live.switch ? ', switch closed' : ', switch open')}
           </div>
           <div
             className="outbar"
@@ -63,7 +68,11 @@ export function Bench({ rig }: { rig: Rig }) {
             Record a run
           </button>
         )}
-        <WriteControls rig={rig} link={link.data} live={live} />
+        {link.data.way === 'text' ? (
+          <span className="dim">Rellux only listens: set it, and switch it off, at the board.</span>
+        ) : (
+          <WriteControls rig={rig} link={link.data} live={live} />
+        )}
         <span style={{ flex: 1 }} />
         <button className="button quiet" onClick={() => setEditing(true)}>
           {link.data.stand_in ? `Simulated, ${link.data.speed}×` : link.data.device || `${link.data.host}:${link.data.port}`}

@@ -8,6 +8,7 @@ import { NumberField, SelectField, TextField } from '../shared/fields'
 import { useMaps } from '../maps/data'
 import { Segments } from '../shared/Segments'
 import { problemOf, Refused } from '../shared/states'
+import { Listen } from './Listen'
 
 interface Props {
   rig: Rig
@@ -30,10 +31,12 @@ export function LinkForm({ rig, link, onDone }: Props) {
     baud: link?.baud ?? 9600,
     parity: link?.parity ?? 'N',
     stop_bits: link?.stop_bits ?? 1,
+    line_format: link?.line_format ?? null,
   })
   const { label } = useWords()
   const maps = useMaps()
-  const serial = !draft.stand_in && draft.way === 'serial'
+  const text = !draft.stand_in && draft.way === 'text'
+  const serial = !draft.stand_in && (draft.way === 'serial' || text)
   const found = useQuery({ queryKey: ['serial-ports'], enabled: serial, queryFn: () => need(api.GET('/api/v1/serial-ports')) })
   const ports = [
     ...(found.data?.ports ?? []),
@@ -46,9 +49,11 @@ export function LinkForm({ rig, link, onDone }: Props) {
         params: { path: { slug: rig.slug } },
         body: draft.stand_in
           ? { ...draft, way: 'tcp', host: '127.0.0.1', port: null, unit_id: 1, poll_s: 0.1 }
-          : draft.way === 'serial'
-            ? { ...draft, port: null }
-            : draft,
+          : text
+            ? { ...draft, port: null, register_map: 'text' }
+            : serial
+              ? { ...draft, port: null, line_format: null }
+              : { ...draft, line_format: null },
       }),
     ),
   )
@@ -72,28 +77,32 @@ export function LinkForm({ rig, link, onDone }: Props) {
           ['tcp', 'Modbus TCP'],
           ['serial', 'Modbus RTU, serial'],
           ['rtu_tcp', 'RTU over TCP'],
+          ['text', 'A board that prints'],
         ]}
         onChange={(v) =>
           set({
             stand_in: v === 'simulated',
             way: v === 'simulated' ? 'tcp' : v,
             ...(v === 'serial' && (draft.poll_s ?? 0) < 1 && { poll_s: 1 }),
+            ...(v === 'text' ? { baud: 115200 } : draft.register_map === 'text' && { register_map: 'stand_in' }),
           })
         }
       />
-      <div className="row">
-        <SelectField
-          label={label('register_map')}
-          value={draft.register_map ?? 'stand_in'}
-          options={(maps.data?.maps ?? []).map((m) => [m.key, m.title] as const)}
-          onChange={(register_map) => set({ register_map })}
-          problem={problem('register_map')}
-        />
-        <Link to="/maps">Register maps</Link>
-        {link?.link_loss && link.register_map === draft.register_map && (
-          <span className="dim">When nobody asks any more: {link.link_loss}</span>
-        )}
-      </div>
+      {!text && (
+        <div className="row">
+          <SelectField
+            label={label('register_map')}
+            value={draft.register_map ?? 'stand_in'}
+            options={(maps.data?.maps ?? []).map((m) => [m.key, m.title] as const)}
+            onChange={(register_map) => set({ register_map })}
+            problem={problem('register_map')}
+          />
+          <Link to="/maps">Register maps</Link>
+          {link?.link_loss && link.register_map === draft.register_map && (
+            <span className="dim">When nobody asks any more: {link.link_loss}</span>
+          )}
+        </div>
+      )}
       {draft.stand_in ? (
         <>
           <p className="dim">
@@ -126,23 +135,27 @@ export function LinkForm({ rig, link, onDone }: Props) {
                 onChange={(baud) => set({ baud: Number(baud) })}
                 problem={problem('baud')}
               />
-              <SelectField
-                label={label('parity')}
-                value={draft.parity ?? 'N'}
-                options={(found.data?.parities ?? []).map((p) => [p.letter, p.words] as const)}
-                onChange={(parity) => set({ parity })}
-                problem={problem('parity')}
-              />
-              <SelectField
-                label={label('stop_bits')}
-                value={String(draft.stop_bits)}
-                options={[
-                  ['1', '1'],
-                  ['2', '2'],
-                ]}
-                onChange={(v) => set({ stop_bits: Number(v) })}
-                problem={problem('stop_bits')}
-              />
+              {!text && (
+                <SelectField
+                  label={label('parity')}
+                  value={draft.parity ?? 'N'}
+                  options={(found.data?.parities ?? []).map((p) => [p.letter, p.words] as const)}
+                  onChange={(parity) => set({ parity })}
+                  problem={problem('parity')}
+                />
+              )}
+              {!text && (
+                <SelectField
+                  label={label('stop_bits')}
+                  value={String(draft.stop_bits)}
+                  options={[
+                    ['1', '1'],
+                    ['2', '2'],
+                  ]}
+                  onChange={(v) => set({ stop_bits: Number(v) })}
+                  problem={problem('stop_bits')}
+                />
+              )}
             </>
           ) : (
             <>
@@ -150,14 +163,16 @@ export function LinkForm({ rig, link, onDone }: Props) {
               <NumberField label={label('port')} value={draft.port ?? null} onChange={(port) => set({ port })} problem={problem('port')} />
             </>
           )}
+          {!text && (
+            <NumberField
+              label={label('unit_id')}
+              value={draft.unit_id ?? null}
+              onChange={(unit_id) => set({ unit_id: unit_id ?? 0 })}
+              problem={problem('unit_id')}
+            />
+          )}
           <NumberField
-            label={label('unit_id')}
-            value={draft.unit_id ?? null}
-            onChange={(unit_id) => set({ unit_id: unit_id ?? 0 })}
-            problem={problem('unit_id')}
-          />
-          <NumberField
-            label={label('poll_s')}
+            label={text ? 'Prints every' : label('poll_s')}
             kind="time"
             value={draft.poll_s ?? null}
             onChange={(poll_s) => set({ poll_s: poll_s ?? 0 })}
@@ -165,7 +180,15 @@ export function LinkForm({ rig, link, onDone }: Props) {
           />
         </div>
       )}
-      {serial && (
+      {text && (
+        <Listen
+          device={draft.device ?? ''}
+          baud={draft.baud ?? 115200}
+          format={draft.line_format ?? null}
+          onFormat={(line_format, interval) => set({ line_format, ...(interval && { poll_s: interval }) })}
+        />
+      )}
+      {serial && !text && (
         <p className="dim small">
           {found.data?.ports.length === 0 && 'This machine has no serial port at the moment. '}
           One master on a bus: nothing else may ask while Rellux does. If it stays mute, exchange A and B; 120 Ω at both ends, a common

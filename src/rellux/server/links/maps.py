@@ -11,6 +11,7 @@ from rellux.core.errors import refuse
 from rellux.core.spine import Station
 from rellux.devices.map_file import parse, plain
 from rellux.devices.register_map import STAND_IN, RegisterMap
+from rellux.devices.text_link import TEXT
 from rellux.server.accounts.models import User
 from rellux.server.rigs.change import note
 from rellux.server.runs.models import Run
@@ -19,13 +20,14 @@ from .commands import lapse
 from .models import Link, RegisterMapFile
 
 MOST_MAPS = 200
+BUILT_IN = {m.key: m for m in (STAND_IN, TEXT)}
 
 
 @lru_cache(maxsize=64)
 def map_by_key(key: str) -> RegisterMap:
     """A map by its key. A stored one is never changed, only succeeded by another key. Raises ``Refused`` for one that is gone."""
-    if key == STAND_IN.key:
-        return STAND_IN
+    if key in BUILT_IN:
+        return BUILT_IN[key]
     stored = RegisterMapFile.objects.filter(key=key).first()
     if stored is None:
         raise refuse("register_map", "this register map is gone", "another map")

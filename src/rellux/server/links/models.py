@@ -20,14 +20,17 @@ class RegisterMapFile(models.Model):
 class Link(models.Model):
     """How to reach the controller. A stand-in is started by Rellux itself, on the port given. ``generation`` rises whenever the
     link points elsewhere: what was heard from or meant for the former controller is told apart by it. ``armed_window``: the
-    browser window writing is armed for. ``recorder_at``: when a recorder last said that it follows this link."""
+    browser window writing is armed for. ``recorder_at``: when a recorder last said that it follows this link.
+    ``line_format``: how to read what is printed."""
 
     class Way(models.TextChoices):
-        """How it is reached: over the network, over the network with serial frames, or over a serial port of this machine."""
+        """How it is reached: over the network, over the network with serial frames, over a serial port of this machine, or by
+        listening to what it prints there."""
 
         TCP = "tcp"
         RTU_TCP = "rtu_tcp"
         SERIAL = "serial"
+        TEXT = "text"
 
     rig = models.OneToOneField(Rig, on_delete=models.CASCADE, related_name="link")
     stand_in = models.BooleanField(default=False)
@@ -41,6 +44,7 @@ class Link(models.Model):
     unit_id = models.PositiveSmallIntegerField(default=1)
     register_map = models.CharField(max_length=30, default="stand_in")
     poll_s = models.FloatField(default=0.25)
+    line_format = models.JSONField(default=dict)
     speed = models.FloatField(default=1.0)
     vigour = models.FloatField(default=1.0)
     start_c = models.FloatField(null=True)

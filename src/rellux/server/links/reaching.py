@@ -4,7 +4,9 @@ import hashlib
 
 from django.conf import settings
 
+from rellux.core.logs.lines import LineFormat, LineKind
 from rellux.devices.modbus_link import Address, ModbusLink, SerialAddress
+from rellux.devices.text_link import TextAddress, TextLink
 
 from .maps import map_of
 from .models import Link
@@ -16,13 +18,24 @@ def stand_in_name() -> str:
     return f"stand-in {hashlib.sha256(settings.SECRET_KEY.encode()).hexdigest()[:12]}"
 
 
-def address_of(link: Link) -> Address | SerialAddress:
+def address_of(link: Link) -> Address | SerialAddress | TextAddress:
     """Where the link's controller is."""
+    if link.way == Link.Way.TEXT:
+        return TextAddress(link.device, link.baud)
     if link.way == Link.Way.SERIAL:
         return SerialAddress(link.device, link.baud, link.parity, link.stop_bits, link.unit_id)
     return Address(link.host, link.port, link.unit_id, link.way == Link.Way.RTU_TCP)
 
 
-def connect(link: Link, timeout_s: float = 1.0) -> ModbusLink:
+def line_format_of(link: Link) -> LineFormat:
+    """How the lines of a link that is listened to are read."""
+    kept = link.line_format
+    return LineFormat(**{**kept, "kind": LineKind(kept["kind"]), "keys": tuple(kept["keys"])})
+
+
+def connect(link: Link, timeout_s: float = 1.0) -> ModbusLink | TextLink:
     """A link not yet opened. Opening it fails where a stand-in is expected and something else answers."""
-    return ModbusLink(address_of(link), map_of(link), timeout_s, stand_in_name() if link.stand_in else None)
+    address = address_of(link)
+    if isinstance(address, TextAddress):
+        return TextLink(address, line_format_of(link), link.poll_s)
+    return ModbusLink(address, map_of(link), timeout_s, stand_in_name() if link.stand_in else None)

@@ -6,6 +6,7 @@ from rellux.core.setup.parameters import spoken_value
 from rellux.core.spine import Station
 from rellux.devices.modbus_link import LinkDown, ModbusLink
 from rellux.devices.register_map import STAND_IN
+from rellux.devices.text_link import TextLink
 from rellux.server.rigs.change import note
 
 from .commands import begin, confirm, finish
@@ -15,7 +16,7 @@ SWITCHING_OFF_S = 2.0
 """How long the safe-off sequence may take over a link that answers, s: less than the three seconds the user is asked to wait."""
 
 
-def send(command: Command, controller: ModbusLink) -> None:
+def send(command: Command, controller: ModbusLink | TextLink) -> None:
     """Everything the command says, and its end. Where safe-off was pressed while a value was on its way, the controller is
     switched off once more, since nobody can say which of the two came last."""
     if command.safe_off:
@@ -24,7 +25,7 @@ def send(command: Command, controller: ModbusLink) -> None:
         _switch_off_again(command, controller)
 
 
-def _send_values(command: Command, controller: ModbusLink) -> bool:
+def _send_values(command: Command, controller: ModbusLink | TextLink) -> bool:
     """False where the command was overruled on the way."""
     try:
         unproven = command.link.register_map != STAND_IN.key and not _has_written(command)
@@ -54,7 +55,7 @@ def _has_written(command: Command) -> bool:
     return done.filter(safe_off=False).exists()
 
 
-def _rehearse(name: str, controller: ModbusLink) -> None:
+def _rehearse(name: str, controller: ModbusLink | TextLink) -> None:
     """The first write by a map that is not known to be right: what the controller holds is written back, which must change nothing.
 
     Raises ``Refused`` where it did, or where the controller says nothing to write back."""
@@ -82,7 +83,7 @@ def _rehearse(name: str, controller: ModbusLink) -> None:
         )
 
 
-def _switch_off(command: Command, controller: ModbusLink) -> None:
+def _switch_off(command: Command, controller: ModbusLink | TextLink) -> None:
     for name in command.values:
         if not begin(command, name):
             return
@@ -96,7 +97,7 @@ def _switch_off(command: Command, controller: ModbusLink) -> None:
         finish(command)
 
 
-def _switch_off_again(command: Command, controller: ModbusLink) -> None:
+def _switch_off_again(command: Command, controller: ModbusLink | TextLink) -> None:
     """After an order that was overruled while it was being sent."""
     try:
         controller.switch_off(SWITCHING_OFF_S)

@@ -1,9 +1,10 @@
 from django.urls import path
 
-from . import map_views, views, write_views
+from . import listening, map_views, views, write_views
 
 urlpatterns = [
     path("serial-ports", views.SerialPorts.as_view()),
+    path("serial-ports/listen", listening.Listen.as_view()),
     path("register-maps", map_views.RegisterMaps.as_view()),
     path("register-maps/check", map_views.RegisterMapCheck.as_view()),
     path("register-maps/scan", map_views.RegisterScan.as_view()),

@@ -12,6 +12,8 @@ from rest_framework.views import APIView
 
 from rellux.core.control.steps import is_held
 from rellux.core.errors import Problem, refuse, refuse_all
+from rellux.core.logs.lines import LineFormat
+from rellux.core.logs.lines import check as check_lines
 from rellux.core.messages import quantity
 from rellux.core.setup.parameters import BY_NAME
 from rellux.core.setup.schools import school_of
@@ -21,8 +23,9 @@ from rellux.devices.modbus_link import is_host
 from rellux.devices.poll_plan import shortest_interval_s
 from rellux.devices.register_map import STAND_IN, RegisterMap
 from rellux.devices.serial_ports import BAUDS, PARITIES, serial_ports
+from rellux.devices.text_link import TEXT
 from rellux.server.api.endpoint import endpoint
-from rellux.server.api.shapes import read, reply
+from rellux.server.api.shapes import as_json, read, reply
 from rellux.server.rigs.change import note
 from rellux.server.rigs.models import Rig
 from rellux.server.setup.domain import current_values
@@ -31,7 +34,7 @@ from .commands import lapse
 from .live import Live, live_of
 from .maps import map_by_key, map_of
 from .models import Link, LinkState
-from .reaching import address_of
+from .reaching import address_of, line_format_of
 from .stand_ins import free_port
 
 
@@ -88,6 +91,7 @@ class LinkView:
     link_loss: str
     poll_s: float
     speed: float
+    line_format: LineFormat | None
     live: Live
     differences: list[Difference]
 
@@ -95,7 +99,7 @@ class LinkView:
 @dataclass(frozen=True)
 class LinkInput:
     """``port`` may be left out for a stand-in: Rellux finds a free one. ``register_map``: how the controller is spoken to; a stand-in
-    speaks any of them, to rehearse."""
+    speaks any of them, to rehearse. ``line_format``: how a board that is listened to writes, ``poll_s`` then how often."""
 
     stand_in: bool
     host: str = "127.0.0.1"
@@ -109,6 +113,7 @@ class LinkInput:
     baud: int = 9600
     parity: str = "N"
     stop_bits: int = 1
+    line_format: LineFormat | None = None
 
 
 def shortest_of(way: str, device: str, baud: int, register_map: RegisterMap, rig: str) -> float:
@@ -144,6 +149,7 @@ def link_view(link: Link) -> LinkView:
         map_of(link).link_loss,
         link.poll_s,
         link.speed,
+        line_format_of(link) if link.way == Link.Way.TEXT else None,
         live_of(link.rig),
         differences(link),
     )
@@ -182,9 +188,19 @@ def _check_link(given: LinkInput, slug: str) -> None:
     problems = []
     if given.way not in Link.Way.values or (given.stand_in and given.way != Link.Way.TCP):
         problems.append(Problem("way", f"{given.way!r} is no way to it", ", ".join(Link.Way.values)))
-    serial = given.way == Link.Way.SERIAL
+    serial = given.way in (Link.Way.SERIAL, Link.Way.TEXT)
     if serial:
         problems += _serial(given)
+    if given.way == Link.Way.TEXT and given.line_format is None:
+        problems.append(Problem("line_format", "how its lines are read is not known", "listen to it first"))
+    if (given.way == Link.Way.TEXT) != (given.register_map == TEXT.key):
+        problems.append(
+            Problem(
+                "register_map",
+                "a board that is listened to has none, and no other can be without",
+                "a map that fits the way",
+            )
+        )
     if given.port is None and not given.stand_in and not serial:
         problems.append(Problem("port", "say where the controller listens", "1…65535, usually 502"))
     if given.port is not None and not 1 <= given.port <= 65535:
@@ -198,6 +214,8 @@ def _check_link(given: LinkInput, slug: str) -> None:
     if not is_host(given.host):
         problems.append(Problem("host", "say where the controller is", "a name or address"))
     refuse_all(problems)
+    if given.way == Link.Way.TEXT and given.line_format:
+        check_lines(given.line_format)
     least = shortest_of(given.way, given.device.strip(), given.baud, map_by_key(given.register_map), slug)
     if given.poll_s < least:
         reason = f"{quantity(given.poll_s, 's')} is faster than this bus can answer by this map"
@@ -221,9 +239,12 @@ def _serial(given: LinkInput) -> list[Problem]:
 
 def _check_bus(given: LinkInput, rig: Rig) -> None:
     """Devices on one bus speak at one speed, each by an address of its own."""
-    if given.way != Link.Way.SERIAL:
+    if given.way not in (Link.Way.SERIAL, Link.Way.TEXT):
         return
-    for other in Link.objects.filter(way=Link.Way.SERIAL, device=given.device.strip()).exclude(rig=rig):
+    ways = (Link.Way.SERIAL, Link.Way.TEXT)
+    for other in Link.objects.filter(way__in=ways, device=given.device.strip()).exclude(rig=rig):
+        if Link.Way.TEXT in (given.way, other.way):
+            raise refuse("device", f"{other.rig.name} is linked by this port", "a port of its own")
         if other.unit_id == given.unit_id:
             raise refuse(
                 "unit_id", f"{other.rig.name} has unit {given.unit_id} on this port", "a unit address of its own"
@@ -235,7 +256,7 @@ def _check_bus(given: LinkInput, rig: Rig) -> None:
 
 def _port(given: LinkInput, old: Link | None) -> int:
     """The port asked for; a stand-in keeps its own or gets a free one, a serial link has none."""
-    if given.port or given.way == Link.Way.SERIAL:
+    if given.port or given.way in (Link.Way.SERIAL, Link.Way.TEXT):
         return given.port or 0
     return old.port if old and old.stand_in and given.stand_in else free_port()
 
@@ -268,10 +289,11 @@ class LinkDetail(APIView):
             "unit_id": given.unit_id,
             "register_map": given.register_map,
             "way": given.way,
-            "device": given.device.strip() if given.way == Link.Way.SERIAL else "",
+            "device": given.device.strip() if given.way in (Link.Way.SERIAL, Link.Way.TEXT) else "",
             "baud": given.baud,
             "parity": given.parity,
             "stop_bits": given.stop_bits,
+            "line_format": as_json(given.line_format) if given.way == Link.Way.TEXT else {},
         }
         moved = old is not None and any(getattr(old, name) != value for name, value in place.items())
         if given.stand_in and Link.objects.filter(stand_in=True, port=place["port"]).exclude(rig=rig).exists():

@@ -23,6 +23,7 @@ from rellux.core.runs.series import Series
 from rellux.core.setup.parameters import spoken_value
 from rellux.devices.modbus_link import LinkDown, ModbusLink
 from rellux.devices.registers import Value
+from rellux.devices.text_link import TextLink
 from rellux.server.links import aside
 from rellux.server.links.commands import claim, end_begun, next_waiting
 from rellux.server.links.models import Link, LinkState
@@ -150,10 +151,13 @@ class LinkRecorder(threading.Thread):
             aside.say(self.link.pk, None)
             connection.close()
 
-    def _poll_until_stopped(self, controller: ModbusLink) -> None:
+    def _poll_until_stopped(self, controller: ModbusLink | TextLink) -> None:
         following = time.monotonic()
         while not self.stopping.is_set():
             values = controller.read()
+            if values is None:  # nothing has been printed since
+                self._take_orders(controller)
+                continue
             now = time.monotonic()
             if now - self._stated >= STATE_S:
                 self._tell(values)
@@ -165,15 +169,16 @@ class LinkRecorder(threading.Thread):
             self._take_orders(controller)
             with self._despite_the_disk():
                 self._record(values)
-            following = max(following + self.link.poll_s, now)
-            self._wait_until(following, controller)
+            if not controller.comes_by_itself:
+                following = max(following + self.link.poll_s, now)
+                self._wait_until(following, controller)
 
-    def _wait_until(self, moment: float, controller: ModbusLink) -> None:
+    def _wait_until(self, moment: float, controller: ModbusLink | TextLink) -> None:
         """Until the next poll; orders do not wait for a slow one."""
         while (left := moment - time.monotonic()) > 0 and not self.stopping.wait(min(left, LOOK_S)):
             self._take_orders(controller)
 
-    def _take_orders(self, controller: ModbusLink) -> None:
+    def _take_orders(self, controller: ModbusLink | TextLink) -> None:
         if time.monotonic() - self._ordered >= LOOK_S:
             with self._despite_the_disk():
                 self._send_commands(controller)
@@ -283,7 +288,7 @@ class LinkRecorder(threading.Thread):
         if time.monotonic() - buffer.flushed_at >= FLUSH_S:
             buffer.flush()
 
-    def _send_commands(self, controller: ModbusLink) -> None:
+    def _send_commands(self, controller: ModbusLink | TextLink) -> None:
         """Send what waits and is still wanted, safe-off first; a link lost in between leaves the rest unsent, and says so."""
         while command := next_waiting(self.link):
             if not claim(command):
@@ -303,7 +308,7 @@ def _number(values: dict[str, Value | None], name: str) -> float:
 def fingerprint(link: Link) -> tuple[object, ...]:
     """What must stay the same for a running thread to stay valid."""
     where = link.way, link.device, link.baud, link.parity, link.stop_bits, link.host, link.port, link.unit_id
-    return *where, link.register_map, link.poll_s, link.generation
+    return *where, link.register_map, link.poll_s, link.generation, repr(link.line_format)
 
 
 class Recorder:
