@@ -4,6 +4,8 @@ import time
 
 import pytest
 
+from rellux.devices import text_link
+from rellux.devices.text_link import LineReader
 from rellux.server.links.models import Link
 from rellux.server.rigs.models import Rig
 from rellux.server.runs import store
@@ -82,6 +84,37 @@ def test_a_board_is_learnt_linked_recorded_and_only_listened_to(api, rig, board)
     assert (series.time_s[1:] > series.time_s[:-1]).all()
     kinds = [e["kind"] for e in api.ok("GET", f"rigs/{rig}/runs/{run}")["events"]]
     assert kinds.count("gap") == 2  # the recorder's pause, and the unplugged port
+
+
+@pytest.mark.django_db(transaction=True)
+def test_a_silent_board_is_waited_for_with_its_port_open(api, rig, board, monkeypatch):
+    """Opening may reset it: one that takes long to start would never get to its first line."""
+    opened = []
+    enter = LineReader.__enter__
+    monkeypatch.setattr(LineReader, "__enter__", lambda reader: opened.append(reader) or enter(reader))
+    monkeypatch.setattr(text_link, "SILENT_S", 0.4)
+    how = {"kind": "named", "keys": ["oven_f"], "roles": {"reading": "oven_f"}, "unit": "F"}
+    link = {"stand_in": False, "way": "text", "device": board.device, "register_map": "text", "poll_s": 0.05}
+    api.ok("PUT", f"rigs/{rig}/link", {**link, "line_format": how})
+    recorder, spoken = Recorder(), board.line
+
+    def is_now(status):
+        return until(lambda: (v := api.ok("GET", f"rigs/{rig}")["live"])["status"] == status and v, recorder)
+
+    try:
+        is_now("online")
+        run = api.ok("POST", f"rigs/{rig}/runs", {})["id"]
+        until(lambda: api.ok("GET", f"rigs/{rig}/runs/{run}")["samples"] > 10, recorder)
+        board.line = lambda n: "starting\n"
+        assert "lines of another form" in is_now("offline")["message"]
+        time.sleep(1.0)
+        board.line = spoken
+        is_now("online")
+        assert len(opened) == 1
+        kinds = [e["kind"] for e in api.ok("GET", f"rigs/{rig}/runs/{run}")["events"]]
+        assert kinds == ["gap"]
+    finally:
+        recorder.stop()
 
 
 def test_a_port_that_cannot_be_heard_says_why(api, db, board):

@@ -1,6 +1,7 @@
 """A board that prints its readings as lines over a serial port. Rellux only listens: nothing is ever sent to it.
 
-Opening a USB port may reset the board. It is opened with DTR and RTS inactive; some drivers pulse them all the same.
+Opening a USB port may reset the board. It is opened with DTR and RTS inactive; some drivers pulse them all the same. So a board that
+is silent is waited for with its port open: one that takes long to start would be reset again and again.
 """
 
 import time
@@ -29,6 +30,10 @@ WAIT_S = 0.2
 LONGEST_LINE = 4096
 MOST_WAITING = 10_000
 SILENT_S = 5.0
+
+
+class LinkSilent(LinkDown):
+    """Nothing that can be read has come for long. The port is still there, and open."""
 
 
 @dataclass(frozen=True)
@@ -114,17 +119,22 @@ class TextLink:
         self._reader.__exit__(kind, error, trace)
 
     def read(self) -> dict[str, Value | None] | None:
-        """The next whole line's values, with the machine's clock when it was heard; ``None`` where none has come yet."""
+        """The next whole line's values, with the machine's clock when it was heard; ``None`` where none has come yet.
+
+        Raises :class:`LinkSilent` once for every stretch in which one should have come.
+        """
         if not self._waiting:
             self._listen()
         if self._waiting:
             return self._waiting.popleft()
         if self._clock() - self._heard > self._silent_s:
-            garbled = f"{self._garbled} lines of another form have come: " if self._garbled else ""
-            raise LinkDown(
-                f"no reading from {self.address} for {self._silent_s:g} s; {garbled or 'nothing has come: '}"
-                + ("its program or the speed may be another" if self._garbled else "does it print by itself?")
+            why = (
+                f"{self._garbled} lines of another form have come: its program or the speed may be another"
+                if self._garbled
+                else "nothing has come: does it print by itself?"
             )
+            self._heard = self._clock()
+            raise LinkSilent(f"no reading from {self.address} for {self._silent_s:g} s; {why}")
         return None
 
     def _listen(self) -> None:

@@ -7,6 +7,7 @@ judged here: what is no number stays as it is, for the import to list with its r
 import csv
 import json
 import logging
+import re
 import zipfile
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass
@@ -33,6 +34,8 @@ MOST_UNPACKED = 2 * 1024**3
 MOST_COLUMNS = 200
 ROUNDED = timedelta(microseconds=500)
 """A spreadsheet keeps days as a binary fraction: half past may stand a microsecond before it."""
+_OBJECTS = re.compile(rb'(\xef\xbb\xbf)?\s*(\[\s*)?\{\s*"')
+"""How a list of objects begins, or lines of them. (A logger's "[Settings]" is text.)"""
 CUT = 200
 """Letters kept of a line that is no JSON, for the list of what was left out."""
 
@@ -52,7 +55,7 @@ def as_csv(given: Path, wanted: Path) -> Written:
     for mark, write in _KINDS:
         if begins.startswith(mark):
             return write(given, wanted)
-    if begins.removeprefix(b"\xef\xbb\xbf").lstrip()[:1] in (b"{", b"[") and b'"' in begins:
+    if _OBJECTS.match(begins):
         return _json(given, wanted)
     return Written()
 
@@ -152,7 +155,7 @@ def _json(given: Path, wanted: Path) -> Written:
     flat = [_flat(e) if isinstance(e, dict) else e for e in entries]
     names = list(dict.fromkeys(name for entry in flat if isinstance(entry, dict) for name in entry))
     if not names:
-        raise refuse("file", "there are no objects in it", "a list of objects, or one on each line")
+        raise refuse("file", "begins as JSON, and is none", "a list of objects, or one on each line")
     if len(names) > MOST_COLUMNS:
         raise refuse("file", f"{len(names)} different keys", f"up to {MOST_COLUMNS}")
 

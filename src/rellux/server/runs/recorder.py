@@ -23,7 +23,7 @@ from rellux.core.runs.series import Series
 from rellux.core.setup.parameters import spoken_value
 from rellux.devices.modbus_link import LinkDown, ModbusLink
 from rellux.devices.registers import Value
-from rellux.devices.text_link import TextLink
+from rellux.devices.text_link import LinkSilent, TextLink
 from rellux.server.links import aside
 from rellux.server.links.commands import claim, end_begun, next_waiting
 from rellux.server.links.models import Link, LinkState
@@ -152,12 +152,19 @@ class LinkRecorder(threading.Thread):
             connection.close()
 
     def _poll_until_stopped(self, controller: ModbusLink | TextLink) -> None:
-        following = time.monotonic()
+        following, silent = time.monotonic(), False
         while not self.stopping.is_set():
-            values = controller.read()
+            try:
+                values = controller.read()
+            except LinkSilent as error:
+                self._down(str(error), first=not silent)
+                silent = True
+                continue
             if values is None:  # nothing has been printed since
                 self._take_orders(controller)
+                self._flush_when_due()
                 continue
+            silent = False
             now = time.monotonic()
             if now - self._stated >= STATE_S:
                 self._tell(values)
@@ -285,8 +292,11 @@ class LinkRecorder(threading.Thread):
             if missed := self._between.missed(at, _number(values, "on_time_s"), output):
                 buffer.add((missed[0], setpoint, np.nan, missed[1], np.nan))
             buffer.add((at, setpoint, reading, output, switch))
-        if time.monotonic() - buffer.flushed_at >= FLUSH_S:
-            buffer.flush()
+        self._flush_when_due()
+
+    def _flush_when_due(self) -> None:
+        if self._buffer and time.monotonic() - self._buffer.flushed_at >= FLUSH_S:
+            self._buffer.flush()
 
     def _send_commands(self, controller: ModbusLink | TextLink) -> None:
         """Send what waits and is still wanted, safe-off first; a link lost in between leaves the rest unsent, and says so."""
