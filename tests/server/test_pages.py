@@ -41,7 +41,9 @@ def test_unknown_api_addresses_answer_in_json(db):
 
 
 def test_the_secret_key_is_the_owners_alone():
-    key = settings.LOGS.with_name("secret-key")  # made when the settings were read, before each worker got a folder of its own
+    key = settings.LOGS.with_name(
+        "secret-key"
+    )  # made when the settings were read, before each worker got a folder of its own
     assert stat.S_IMODE(key.stat().st_mode) == 0o600 and len(key.read_text()) > 40
 
 
