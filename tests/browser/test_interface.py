@@ -221,6 +221,7 @@ def test_an_unknown_controller_is_found_out_and_kept(demo, browser):
     page.see("Found on the cabinet")
     page.open(demo.address, "/rigs/cement-cabinet/runs")
     page.press("Simulated, 20")
+    page.until(lambda: "Found on the cabinet" in page.field("It speaks by").text, what="the list of maps")
     page.fill("It speaks by", "Found on the cabinet")
     page.open(demo.address, "/maps")
     page.press("Found on the cabinet")
