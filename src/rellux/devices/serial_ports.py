@@ -4,6 +4,8 @@ import os
 from dataclasses import dataclass
 from pathlib import Path
 
+from rellux.core.errors import Problem
+
 BY_ID = Path("/dev/serial/by-id")
 BAUDS = (1200, 2400, 4800, 9600, 19_200, 38_400, 57_600, 115_200)
 PARITIES = {"N": "none", "E": "even", "O": "odd"}
@@ -26,6 +28,16 @@ def serial_ports() -> list[SerialPort]:
     lasting = {str(link.resolve()): str(link) for link in BY_ID.iterdir()} if BY_ID.is_dir() else {}
     found = [(p.device, p.description or p.device) for p in list_ports.comports()]
     return [SerialPort(lasting.get(device, device), words) for device, words in sorted(found)]
+
+
+def port_problems(device: str, baud: int) -> list[Problem]:
+    """What is wrong with the name of a port and its speed; nothing is opened."""
+    found = []
+    if not device.strip() or len(device) > 200 or "\0" in device:
+        found.append(Problem("device", "say which port", "such as /dev/serial/by-id/…"))
+    if baud not in BAUDS:
+        found.append(Problem("baud", f"{baud} is no usual speed", ", ".join(map(str, BAUDS))))
+    return found
 
 
 def why_not(device: str) -> str:

@@ -8,10 +8,10 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
 
-from rellux.core.errors import Problem, refuse, refuse_all
+from rellux.core.errors import refuse, refuse_all
 from rellux.core.logs.lines import Learnt, learn
 from rellux.devices.modbus_link import LinkDown
-from rellux.devices.serial_ports import BAUDS
+from rellux.devices.serial_ports import port_problems
 from rellux.devices.text_link import LineReader, TextAddress
 from rellux.server.api.endpoint import endpoint
 from rellux.server.api.shapes import read, reply
@@ -43,12 +43,8 @@ class Listen(APIView):
     def post(self, request: Request) -> Response:
         """Listen for some seconds. Nothing is sent; opening the port may reset the board all the same."""
         given = read(request, ListenInput)
-        device, problems = given.device.strip(), []
-        if not device or len(device) > 200 or "\0" in device:
-            problems.append(Problem("device", "say which port", "such as /dev/serial/by-id/…"))
-        if given.baud not in BAUDS:
-            problems.append(Problem("baud", f"{given.baud} is no usual speed", ", ".join(map(str, BAUDS))))
-        refuse_all(problems)
+        refuse_all(port_problems(given.device, given.baud))
+        device = given.device.strip()
         if (
             user := Link.objects.filter(way__in=(Link.Way.SERIAL, Link.Way.TEXT), device=device)
             .select_related("rig")

@@ -22,7 +22,7 @@ from rellux.core.spine import Station
 from rellux.devices.modbus_link import is_host
 from rellux.devices.poll_plan import shortest_interval_s
 from rellux.devices.register_map import STAND_IN, RegisterMap
-from rellux.devices.serial_ports import BAUDS, PARITIES, serial_ports
+from rellux.devices.serial_ports import BAUDS, PARITIES, port_problems, serial_ports
 from rellux.devices.text_link import TEXT
 from rellux.server.api.endpoint import endpoint
 from rellux.server.api.shapes import as_json, read, reply
@@ -223,11 +223,7 @@ def _check_link(given: LinkInput, slug: str) -> None:
 
 
 def _serial(given: LinkInput) -> list[Problem]:
-    found = []
-    if not given.device.strip() or len(given.device) > 200 or "\0" in given.device:
-        found.append(Problem("device", "say which port", "such as /dev/serial/by-id/…"))
-    if given.baud not in BAUDS:
-        found.append(Problem("baud", f"{given.baud} is no usual speed", ", ".join(map(str, BAUDS))))
+    found = port_problems(given.device, given.baud)
     if given.parity not in PARITIES:
         found.append(
             Problem("parity", f"{given.parity!r} is no parity", ", ".join(f"{k} ({v})" for k, v in PARITIES.items()))
