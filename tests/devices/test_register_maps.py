@@ -5,6 +5,7 @@ import struct
 import time
 from itertools import pairwise
 
+import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
@@ -186,7 +187,10 @@ def test_a_serial_bus_has_a_shortest_interval():
     assert silence_s(9600) == pytest.approx(0.00401, abs=1e-5) and silence_s(38_400) == 0.00175
     ten = Block(Table.HOLDING, 0, 10)
     assert read_s(ten, 9600, 0.0) - 2 * silence_s(9600) == pytest.approx(0.038, abs=0.0005)  # handbook: 38 ms
-    assert shortest_interval_s([[ten], [ten, ten]], 9600) == pytest.approx(1.25 * 3 * read_s(ten, 9600))
+    once = shortest_interval_s([ten, ten], 9600)
+    assert once == pytest.approx(1.25 * 2 * read_s(ten, 9600))
+    assert shortest_interval_s([ten, ten], 9600, busy=0.75) == pytest.approx(4 * once)
+    assert shortest_interval_s([ten], 9600, busy=1.0) == np.inf
 
 
 @pytest.fixture(params=[FLOATS, FAHRENHEIT, POINT], ids=["floats", "fahrenheit", "point"])

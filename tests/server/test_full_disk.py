@@ -14,9 +14,9 @@ from django.db.backends.signals import connection_created
 from rellux.core.runs.series import Series
 from rellux.server.links import aside
 from rellux.server.logs import EVERY_S, Seldom
-from rellux.server.runs import recorder, store
+from rellux.server.runs import store
+from rellux.server.runs.buffer import HOLD_S, Buffer
 from rellux.server.runs.models import Run
-from rellux.server.runs.recorder import Buffer
 
 from .test_runs import new_run
 
@@ -113,7 +113,7 @@ def test_past_the_time_stated_what_comes_is_lost_and_marked(rig, disk, monkeypat
     buffer.add(row(0.0))
     with full(disk):
         buffer.flush()
-        buffer.held_since -= recorder.HOLD_S + 1
+        buffer.held_since -= HOLD_S + 1
         for t in range(1, 4):
             buffer.add(row(float(t)))
         assert buffer.left_s() == 0 and len(buffer.rows) == 1

@@ -18,8 +18,8 @@ from rellux.server.links.live import live_of
 from rellux.server.links.models import Command, Link, LinkState
 from rellux.server.links.stand_ins import config_of, free_port
 from rellux.server.rigs.models import Rig
+from rellux.server.runs.link_recorder import LinkRecorder
 from rellux.server.runs.models import Run
-from rellux.server.runs.recorder import LinkRecorder
 from rellux.server.setup.domain import rig_facts, working_values
 from tests.server.workshop import load_demo
 
@@ -309,7 +309,7 @@ def test_a_link_is_not_pointed_elsewhere_under_a_recording(api, rig, online):
 def test_what_the_former_controller_said_is_not_told_of_the_new_one(api, rig, online):
     """The old recorder may say "online" once more after the link was pointed elsewhere, and finds no order that is its own."""
     api.ok("PUT", f"rigs/{rig}/link", {"stand_in": False, "host": "10.0.0.7", "port": 502})
-    LinkRecorder(online)._state(True, "", HELD)
+    LinkRecorder(online).say(True, "", HELD)
     live = api.ok("GET", f"rigs/{rig}")["live"]
     assert live["status"] == "offline" and live["reading_c"] is None
     now = Link.objects.get()

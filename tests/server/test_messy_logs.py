@@ -140,13 +140,13 @@ def test_the_repeated_hour_of_autumn_loses_no_hour(tmp_path):
     ("head", "roles"),
     [
         ("time_s,chamber outer,chamber inner,set temp", {"chamber inner": "reading", "set temp": "setpoint"}),
-        ("time_s,ambient temp,oven temp,target", {"oven temp": "reading", "target": "setpoint"}),
-        ("time_s,Current (A),Istwert,Sollwert", {"Istwert": "reading", "Sollwert": "setpoint"}),
+        ("time_s,ambient temp,oven temp,target", {"oven temp": "reading", "target": "setpoint", "ambient temp": "air"}),
+        ("time_s,Current (A),Istwert,Sollwert", {"Istwert": "reading", "Sollwert": "setpoint", "Current (A)": "current"}),
         ("time_s,heater current,PV,SP", {"PV": "reading", "SP": "setpoint"}),
         ("time_s,reset count,temperatura,consigna", {"temperatura": "reading", "consigna": "setpoint"}),
         ("time_s,offset,température,consigne", {"température": "reading", "consigne": "setpoint"}),
         ("time_s,outlet temp,SetPoint,ProcessValue", {"ProcessValue": "reading", "SetPoint": "setpoint"}),
-        ("time_s,Power (W),Temp 1,Set point", {"Temp 1": "reading", "Set point": "setpoint"}),
+        ("time_s,Power (W),Temp 1,Set point", {"Temp 1": "reading", "Set point": "setpoint", "Power (W)": "power"}),
     ],
 )  # fmt: skip
 def test_words_of_other_columns_are_told_apart(tmp_path, head, roles):

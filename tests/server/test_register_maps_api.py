@@ -176,7 +176,7 @@ SERIAL = {"stand_in": False, "way": "serial", "device": "/dev/serial/by-id/usb-a
         ({"parity": "X"}, "parity"),
         ({"stop_bits": 3}, "stop_bits"),
         ({"way": "pigeon"}, "way"),
-        ({"stand_in": True}, "way"),
+        ({"stand_in": True}, "device"),
         ({"poll_s": 0.05}, "poll_s"),
     ],
 )

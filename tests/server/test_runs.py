@@ -10,8 +10,9 @@ from rellux.core.runs.series import Series
 from rellux.server.links.models import Link, LinkState
 from rellux.server.rigs.models import Rig
 from rellux.server.runs import store
+from rellux.server.runs.link_recorder import Between
 from rellux.server.runs.models import Run
-from rellux.server.runs.recorder import Between, Recorder
+from rellux.server.runs.recorder import Recorder
 
 
 def new_run(rig_slug, **changed):

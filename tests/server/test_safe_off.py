@@ -22,7 +22,7 @@ from rellux.server.links.models import Command, Link
 from rellux.server.links.reaching import connect
 from rellux.server.links.stand_ins import free_port
 from rellux.server.rigs.models import Rig
-from rellux.server.runs.recorder import LinkRecorder
+from rellux.server.runs.link_recorder import LinkRecorder
 
 RUN = Register("run", 0, writable=True, choices=("stopped", "running"))
 POWER = Register("output", 1, 10.0, writable=True)

@@ -7,6 +7,7 @@ from typing import Any
 
 from rellux.core.calibration.schools import OffsetSchool
 from rellux.core.errors import Problem, Refused, refuse_all
+from rellux.core.runs.channels import OF_SOURCE, offered
 from rellux.core.setup.parameters import BY_NAME
 
 from .register_map import RegisterMap, SafeOff
@@ -218,8 +219,9 @@ def _together(registers: list[Register | None], problems: list[Problem]) -> None
             if name and (name not in names or name == r.name):
                 there = ", ".join(n for n in names if n)
                 problems.append(Problem(f"{at}{helper}", f"there is no {name} in this map", there))
-    if registers and None not in names and "reading_c" not in names:
-        problems.append(Problem("registers", "nothing in it is the reading", "a register named reading_c"))
+    if registers and None not in names and not offered([n for n in names if n], controls=False):
+        shown = ", ".join(("reading_c", *OF_SOURCE))
+        problems.append(Problem("registers", "nothing in it is measured", f"at least one of {shown}"))
 
 
 def _overlap(one: Register, other: Register) -> bool:

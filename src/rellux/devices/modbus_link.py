@@ -146,6 +146,9 @@ class ModbusLink:
         """Every value of the map, from the fewest reads; None for a value the controller says it has not."""
         return self.map.decode({at: word for block in self.map.blocks for at, word in self.words_of(block).items()})
 
+    snapshot = read
+    """Everything it says now."""
+
     def words_of(self, block: Block) -> dict[tuple[Table, int], int]:
         """Registers, or bits as 0 and 1, of one block by their table and address. Raises :class:`LinkDown`."""
         asked = {

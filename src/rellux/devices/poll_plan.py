@@ -7,6 +7,7 @@ to 100 ms (common practice, no source): it is asked for, 20 ms where nobody says
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from math import inf
 
 from .registers import Register, Table
 
@@ -64,6 +65,12 @@ def read_s(block: Block, baud: int, thinks_s: float = THINKS_S) -> float:
     return (8 + block.answer_bytes) * BITS_A_CHARACTER / baud + 2.0 * silence_s(baud) + thinks_s
 
 
-def shortest_interval_s(polls: Sequence[Sequence[Block]], baud: int, thinks_s: float = THINKS_S) -> float:
-    """Shortest honest interval in s for polling these devices one after the other on one bus, with a quarter to spare."""
-    return SPARE * sum(read_s(block, baud, thinks_s) for blocks in polls for block in blocks)
+def poll_time_s(blocks: Sequence[Block], baud: int, thinks_s: float = THINKS_S) -> float:
+    """How long one poll of a device keeps a bus busy, s, with a quarter to spare."""
+    return SPARE * sum(read_s(block, baud, thinks_s) for block in blocks)
+
+
+def shortest_interval_s(blocks: Sequence[Block], baud: int, busy: float = 0.0, thinks_s: float = THINKS_S) -> float:
+    """Shortest honest interval in s for polling a device on a bus that is ``busy`` with others for this share of the time already;
+    infinite where nothing of it is left."""
+    return poll_time_s(blocks, baud, thinks_s) / (1.0 - busy) if busy < 1.0 else inf

@@ -14,6 +14,7 @@ from dataclasses import dataclass
 from enum import StrEnum
 
 from rellux.core.errors import refuse
+from rellux.core.runs.channels import ROLES
 from rellux.core.setup.parameters import BY_NAME
 from rellux.core.units import Kind
 
@@ -57,18 +58,12 @@ ORDERS = ("ABCD", "CDAB", "BADC", "DCBA")
 LIVE: dict[str, tuple[str, Kind | None]] = {
     "clock_s": ("Its own clock", Kind.TIME),
     "reading_c": ("Reading", Kind.TEMPERATURE),
-    "second_c": ("Second reading", Kind.TEMPERATURE),
-    "limiter_c": ("Limiter's reading", Kind.TEMPERATURE),
-    "load_c": ("Load's reading", Kind.TEMPERATURE),
-    "air_c": ("Air", Kind.TEMPERATURE),
-    "cold_junction_c": ("Cold junction", Kind.TEMPERATURE),
+    **{role.source: (role.words.capitalize(), role.kind) for role in ROLES.values()},
     "output": ("Output in force", Kind.PERCENT),
     "switch": ("Output closed", None),
     "sensor_fault": ("Sensor fault", None),
     "alarm_1": ("Alarm 1", None),
     "alarm_2": ("Alarm 2", None),
-    "load_a": ("Load current", Kind.CURRENT),
-    "supply_v": ("Supply voltage", Kind.VOLTAGE),
     "on_time_s": ("Time it was on, counted", Kind.TIME),
     "decimals": ("Place of the point", None),
 }

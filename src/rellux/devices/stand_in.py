@@ -1,14 +1,16 @@
-"""A stand-in for a controller with its oven: the simulator behind a real Modbus TCP server.
+"""A stand-in for a controller with its oven, and for instruments at it: the simulator behind a real Modbus server.
 
 Time inside runs ``speed`` times faster than outside. The plant is advanced whenever somebody reads or writes.
 """
 
+import threading
 import time
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
 
-from pymodbus import ModbusDeviceIdentification
+from pymodbus import FramerType, ModbusDeviceIdentification
 from pymodbus.constants import ExcCodes
-from pymodbus.server import ModbusTcpServer
+from pymodbus.server import ModbusSerialServer, ModbusTcpServer
 from pymodbus.simulator import DataType, SimData, SimDevice
 
 from rellux.core.control.pid import from_band
@@ -28,6 +30,8 @@ _TABLE_OF = {
     4: Table.INPUT,
 }
 LONGEST_STEP_S = 6 * 3600.0
+ZONES_APART = 0.004
+"""Share of the rise by which one simulated zone is warmer than the next."""
 
 
 @dataclass(frozen=True)
@@ -40,13 +44,15 @@ class StandInConfig:
     speed: float = 1.0
     start_c: float | None = None
     register_map: RegisterMap = STAND_IN
+    supply_v: float = 230.0
 
 
 class StandIn:
     """One simulated controller. ``device`` is what the Modbus server serves."""
 
     def __init__(self, config: StandInConfig, unit_id: int = 1) -> None:
-        self._speed = config.speed
+        self._speed, self._network, self._supply_v = config.speed, config.network, config.supply_v
+        self._lock = threading.RLock()
         step = _step(config.network)
         self._simulation = Simulation(config.network, config.settings, config.ambient_c, step, interpreted=True)
         if config.start_c is not None:
@@ -61,13 +67,48 @@ class StandIn:
 
     def catch_up(self) -> None:
         """Advance the plant to the present moment."""
-        now = time.monotonic()
-        step = self._simulation.step_s
-        due = min((now - self._last) * self._speed, LONGEST_STEP_S)
-        whole = int(due / step)
-        if whole > 0:
-            self._simulation.advance(whole * step, whole * step)
-            self._last = now - (due - whole * step) / self._speed
+        with self._lock:
+            now = time.monotonic()
+            step = self._simulation.step_s
+            due = min((now - self._last) * self._speed, LONGEST_STEP_S)
+            whole = int(due / step)
+            if whole > 0:
+                self._simulation.advance(whole * step, whole * step)
+                self._last = now - (due - whole * step) / self._speed
+
+    def shown(self) -> dict[str, Value]:
+        """What it holds and shows now, and what instruments at it would show."""
+        self.catch_up()
+        with self._lock:
+            return {**self._measured(), **self._known()}
+
+    def take(self, name: str, value: Value) -> None:
+        """One value set from outside. Raises ``Refused`` or ``ValueError`` for what it cannot hold."""
+        self.catch_up()
+        with self._lock:
+            if name == "output":
+                by_hand = replace(self._simulation.settings, mode=Mode.MANUAL, manual_output=float(value))
+                self._simulation.apply(by_hand)
+            else:
+                self._apply({name: value})
+
+    def _measured(self) -> dict[str, Value]:
+        nodes, n = self._simulation.nodes_c, self._network
+        air_c = self._simulation.ambient_c
+        power_w = n.heater_power_w if self._simulation.switch_closed else 0.0
+        chamber = float(nodes[n.sensor_node])
+        return {
+            "second_c": chamber,
+            "limiter_c": chamber,
+            "load_c": float(nodes[-1]),
+            "air_c": air_c,
+            "cold_junction_c": air_c + 4.0,
+            **{f"zone_{k}_c": chamber + ZONES_APART * (k - 2.5) * (chamber - air_c) for k in range(1, 5)},
+            "load_a": power_w / self._supply_v,
+            "supply_v": self._supply_v,
+            "power_w": power_w,
+            "door": 0.0,
+        }
 
     async def _accessed(  # the shape the Modbus server calls
         self,
@@ -78,34 +119,18 @@ class StandIn:
         current_registers: list[int],
         set_values: list[int] | list[bool] | None,
     ) -> ExcCodes | None:
-        self.catch_up()
         table = _TABLE_OF[function_code]
-        self._fill(table, current_registers, start_address)
+        _fill(self.map, self.shown(), table, current_registers, start_address)
         if set_values is not None:
-            words = self.map.encode(self._values())
+            words = self.map.encode(_of(self.map, self.shown()))
             words.update({(table, address + i): int(word) for i, word in enumerate(set_values)})
             try:
-                self._apply(self.map.decode(words))
+                with self._lock:
+                    self._apply(self.map.decode(words))
             except (Refused, ValueError):
                 return ExcCodes.ILLEGAL_VALUE
-            self._fill(table, current_registers, start_address)
+            _fill(self.map, self.shown(), table, current_registers, start_address)
         return None
-
-    def _fill(self, table: Table, registers: list[int], start_address: int) -> None:
-        """Write what the controller holds and shows into the registers of a table; sixteen bits lie in one."""
-        for (of, address), word in self.map.encode(self._values()).items():
-            if of is not table:
-                continue
-            if table in BIT_TABLES:
-                at, bit = address // 16 - start_address, 1 << address % 16
-                registers[at] = registers[at] | bit if word else registers[at] & ~bit
-            else:
-                registers[address - start_address] = word
-
-    def _values(self) -> dict[str, Value | None]:
-        """What it holds and shows, of what its map has; values it knows nothing of are not there."""
-        known = self._known()
-        return {r.name: known.get(r.name) for r in self.map.registers}
 
     def _known(self) -> dict[str, Value]:
         s, now = self._simulation.settings, self._simulation
@@ -131,7 +156,6 @@ class StandIn:
             "decimals": 1.0,
             "alarm_1": 0.0,
             "alarm_2": 0.0,
-            "cold_junction_c": 25.0,
         }
 
     def _apply(self, told: dict[str, Value | None]) -> None:
@@ -158,6 +182,47 @@ class StandIn:
         )
 
 
+class StandInInstrument:
+    """A simulated instrument at a simulated oven: it can only be read. ``shown``: what could be measured there."""
+
+    def __init__(self, shown: Callable[[], dict[str, Value]], register_map: RegisterMap, unit_id: int = 1) -> None:
+        self._shown, self.map = shown, register_map
+        self.device = SimDevice(unit_id, simdata=_tables(register_map), action=self._accessed)
+
+    async def _accessed(  # the shape the Modbus server calls
+        self,
+        function_code: int,
+        start_address: int,
+        address: int,
+        count: int,
+        current_registers: list[int],
+        set_values: list[int] | list[bool] | None,
+    ) -> ExcCodes | None:
+        if set_values is not None:
+            return ExcCodes.ILLEGAL_FUNCTION
+        _fill(self.map, self._shown(), _TABLE_OF[function_code], current_registers, start_address)
+        return None
+
+
+def _of(register_map: RegisterMap, shown: Mapping[str, Value]) -> dict[str, Value | None]:
+    """What a map has of what is shown; values nobody knows are not there."""
+    return {r.name: shown.get(r.name) for r in register_map.registers}
+
+
+def _fill(
+    register_map: RegisterMap, shown: Mapping[str, Value], table: Table, registers: list[int], start_address: int
+) -> None:
+    """Write what a device holds and shows into the registers of a table; sixteen bits lie in one."""
+    for (of, address), word in register_map.encode(_of(register_map, shown)).items():
+        if of is not table:
+            continue
+        if table in BIT_TABLES:
+            at, bit = address // 16 - start_address, 1 << address % 16
+            registers[at] = registers[at] | bit if word else registers[at] & ~bit
+        else:
+            registers[address - start_address] = word
+
+
 def _tables(register_map: RegisterMap) -> tuple[list[SimData], list[SimData], list[SimData], list[SimData]]:
     """The four tables of a device, each as long as its map asks; one the map does not use holds one dead register."""
     made = []
@@ -177,9 +242,23 @@ def _step(network: ThermalNetwork) -> float:
     return min(max(network.dead_time_s / 20.0, 0.1), 1.0)
 
 
-async def serve(stand_in: StandIn, port: int, called: str = "stand-in") -> ModbusTcpServer:
+def _identity(called: str) -> ModbusDeviceIdentification:
+    return ModbusDeviceIdentification(info_name={"VendorName": "Rellux", "ProductCode": called})  # type: ignore[no-untyped-call]
+
+
+async def serve(stand_in: StandIn | StandInInstrument, port: int, called: str = "stand-in") -> ModbusTcpServer:
     """Start serving on 127.0.0.1 under the name ``called``; the returned server has ``shutdown()``."""
-    identity = ModbusDeviceIdentification(info_name={"VendorName": "Rellux", "ProductCode": called})  # type: ignore[no-untyped-call]
-    server = ModbusTcpServer(stand_in.device, identity=identity, address=("127.0.0.1", port))
+    server = ModbusTcpServer(stand_in.device, identity=_identity(called), address=("127.0.0.1", port))
+    await server.serve_forever(background=True)
+    return server
+
+
+async def serve_bus(
+    devices: Sequence[StandIn | StandInInstrument], port: str, baud: int, called: str = "stand-in"
+) -> ModbusSerialServer:
+    """Start serving several devices on one serial port; the returned server has ``shutdown()``."""
+    server = ModbusSerialServer(
+        [d.device for d in devices], framer=FramerType.RTU, identity=_identity(called), port=port, baudrate=baud
+    )
     await server.serve_forever(background=True)
     return server

@@ -1,4 +1,4 @@
-"""A board that prints its readings as lines over a serial port. Rellux only listens: nothing is ever sent to it.
+"""A board that prints its readings as lines over a serial port, and takes commands as lines where it does.
 
 Opening a USB port may reset the board. It is opened with DTR and RTS inactive; some drivers pulse them all the same. So a board that
 is silent is waited for with its port open: one that takes long to start would be reset again and again.
@@ -11,25 +11,23 @@ from dataclasses import dataclass
 from types import TracebackType
 from typing import Any
 
+from rellux.core.control.steps import is_held
 from rellux.core.logs.lines import LineFormat, values_of
 
 from .modbus_link import LinkDown
-from .register_map import RegisterMap
-from .registers import Register, Value
+from .registers import Value
 from .serial_ports import why_not
+from .text_commands import TextCommand, TextCommands, text_map
 
-TEXT = RegisterMap(
-    "text",
-    "Lines of text",
-    tuple(Register(name, i, 10.0) for i, name in enumerate(("reading_c", "setpoint_c", "output", "switch"))),
-    link_loss="it goes on as its own program says",
-)
-"""What can be heard of it, in the words of the others: it has no registers, and takes nothing."""
+TEXT = text_map(None, None)
+"""Of a board that only prints."""
 WAIT_S = 0.2
 """How long a reading waits for something to come, s: orders and the end of the program are not held up for longer."""
 LONGEST_LINE = 4096
 MOST_WAITING = 10_000
 SILENT_S = 5.0
+CONFIRM_S = 2.0
+"""How long a board has to say that it took a command, s, or three times as long as it usually takes to print (our choice)."""
 
 
 class LinkSilent(LinkDown):
@@ -48,7 +46,7 @@ class TextAddress:
 
 
 class LineReader:
-    """Whole lines from a port. Use as a context manager; every failure is :class:`LinkDown`."""
+    """Whole lines from a port, and lines to it. Use as a context manager; every failure is :class:`LinkDown`."""
 
     def __init__(self, address: TextAddress) -> None:
         self.address = address
@@ -75,6 +73,14 @@ class LineReader:
         if self._port is not None:
             self._port.close()
 
+    def send(self, line: str) -> None:
+        """One line to the board."""
+        try:
+            self._port.write(f"{line}\n".encode("ascii"))
+            self._port.flush()
+        except (OSError, TypeError) as error:
+            raise LinkDown(f"{self.address.device} is gone: {line!r} was not sent") from error
+
     def lines(self) -> list[str]:
         """The lines that have come, waiting a little for some. The first after opening may be half of one and is left out, and so is
         one without end."""
@@ -95,14 +101,22 @@ class LineReader:
 
 
 class TextLink:
-    """A board that is listened to, as the recorder reads controllers. ``interval_s``: how often it usually prints."""
+    """A board, as the recorder reads controllers. ``interval_s``: how often it usually prints. Without ``commands`` nothing is ever
+    sent to it."""
 
     comes_by_itself = True
 
     def __init__(
-        self, address: TextAddress, how: LineFormat, interval_s: float, clock: Callable[[], float] = time.monotonic
+        self,
+        address: TextAddress,
+        how: LineFormat,
+        interval_s: float,
+        clock: Callable[[], float] = time.monotonic,
+        commands: TextCommands | None = None,
     ) -> None:
-        self.address, self.map, self._how, self._clock = address, TEXT, how, clock
+        self.address, self._how, self._clock, self._commands = address, how, clock, commands
+        self.map = text_map(how, commands) if commands else TEXT
+        self._confirm_s = max(CONFIRM_S, 3.0 * interval_s)
         self._silent_s = max(SILENT_S, 3.0 * interval_s)
         self._reader = LineReader(address)
         self._waiting: deque[dict[str, Value | None]] = deque(maxlen=MOST_WAITING)
@@ -137,19 +151,73 @@ class TextLink:
             raise LinkSilent(f"no reading from {self.address} for {self._silent_s:g} s; {why}")
         return None
 
-    def _listen(self) -> None:
+    def _listen(self) -> list[str]:
+        """Take what has come, and give back the lines that are no readings."""
+        others = []
         for line in self._reader.lines():
             values = values_of(line, self._how)
             if values is None:
                 self._garbled += 1
+                others.append(line)
                 continue
             self._heard, self._garbled = self._clock(), 0
             self._waiting.append({"clock_s": self._heard, **values})
+        return others
+
+    def snapshot(self) -> dict[str, Value | None]:
+        """Everything it says now: what it prints next, and what has to be asked for. Raises :class:`LinkDown` where it does not."""
+        asked = {row.name: self._asked(row) for row in (self._commands.rows if self._commands else ()) if row.ask}
+        return {**self._next_printed(), **asked}
 
     def write(self, name: str, value: Value) -> Value:
-        """It takes nothing."""
-        raise LinkDown("Rellux only listens to this board: nothing is sent to it")
+        """Send one command and return what the board says it holds afterwards."""
+        row = self._commands.by_name.get(name) if self._commands else None
+        if row is None:
+            raise LinkDown("Rellux only listens to this board: nothing is sent to it")
+        self._reader.send(row.line(value))
+        if row.ask:
+            return self._asked(row)
+        until, step = self._clock() + self._confirm_s, self.map.by_name[name].step
+        while True:
+            held = self._next_printed().get(name)
+            if held is not None and (is_held(value, held, step) or self._clock() >= until):
+                return held
+            if self._clock() >= until:
+                raise LinkDown(f"{self.address} does not say what {name} it holds")
 
     def switch_off(self, within_s: float) -> dict[str, Value | None]:
-        """It takes nothing."""
-        raise LinkDown("Rellux only listens to this board: switch off at the main switch")
+        """Send what ends the heating, and what the board prints once it is off. Raises :class:`LinkDown` where that was not confirmed
+        in ``within_s``."""
+        sequence = self.map.safe_off
+        if sequence is None or self._commands is None:
+            raise LinkDown("Rellux only listens to this board: switch off at the main switch")
+        until = self._clock() + within_s
+        for name, value in sequence.writes:
+            self._reader.send(self._commands.by_name[name].line(value))
+        while True:
+            printed = self._next_printed(until)
+            if sequence.is_off(printed):
+                return {**dict(sequence.writes), **{n: v for n, v in printed.items() if v is not None}}
+            if self._clock() >= until:
+                raise LinkDown("it still prints " + ", ".join(f"{n} {printed.get(n)}" for n, _ in sequence.off_when))
+
+    def _next_printed(self, until: float | None = None) -> dict[str, Value | None]:
+        """The next reading that comes from now on; those before it still wait to be read."""
+        end = self._clock() + self._confirm_s if until is None else until
+        newest = self._waiting[-1] if self._waiting else None
+        while True:
+            self._listen()
+            if self._waiting and self._waiting[-1] is not newest:
+                return self._waiting[-1]
+            if self._clock() >= end:
+                raise LinkDown(f"{self.address} has printed nothing since")
+
+    def _asked(self, row: TextCommand) -> Value:
+        self._reader.send(row.ask)
+        until = self._clock() + self._confirm_s
+        while self._clock() < until:
+            for line in self._listen():
+                if (held := row.held_in(line)) is not None:
+                    self._garbled = 0
+                    return held
+        raise LinkDown(f"{self.address} does not answer {row.ask!r}")

@@ -365,6 +365,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/rigs/{slug}/devices": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Every device of a rig with its channels, as last heard. */
+        get: operations["devices"];
+        /** @description Say what the values of a device are. Runs recorded before keep what was said then. */
+        put: operations["setChannels"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/rigs/{slug}/double": {
         parameters: {
             query?: never;
@@ -392,6 +410,39 @@ export interface paths {
         put?: never;
         post?: never;
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/rigs/{slug}/instruments": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["instruments"];
+        put?: never;
+        /** @description Another device that measures at this rig. It is only ever read. */
+        post: operations["addInstrument"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/rigs/{slug}/instruments/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put: operations["setInstrument"];
+        post?: never;
+        delete: operations["removeInstrument"];
         options?: never;
         head?: never;
         patch?: never;
@@ -720,6 +771,23 @@ export interface paths {
         get?: never;
         put?: never;
         post: operations["stopRun"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/rigs/{slug}/runs/{number}/tracks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description What every other device showed in a window of the run. */
+        get: operations["runTracks"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1522,6 +1590,34 @@ export interface components {
         CertificateSaysEnum: "correction" | "error";
         /** @enum {string} */
         ChangeEnum: "fit" | "change" | "remove";
+        ChannelRequest: {
+            source: string;
+            role: string;
+            name?: string;
+            sensor?: string;
+            /** Format: double */
+            offset?: number;
+            kept?: boolean;
+        };
+        ChannelView: {
+            source: string;
+            role: string;
+            name: string;
+            called: string;
+            sensor: string;
+            /** Format: double */
+            offset: number;
+            kept: boolean;
+            kind: string | null;
+            /** Format: double */
+            shows: number | null;
+            /** Format: double */
+            true: number | null;
+        };
+        ChannelsInputRequest: {
+            instrument: number | null;
+            channels: components["schemas"]["ChannelRequest"][];
+        };
         Choice: {
             sensor: string;
             output: components["schemas"]["OutputEnum"];
@@ -1595,6 +1691,22 @@ export interface components {
         };
         /** @enum {string} */
         DelimiterEnum: "," | ";" | "\t" | "|" | " ";
+        DeviceView: {
+            instrument: number | null;
+            name: string;
+            place: string;
+            online: boolean;
+            message: string;
+            /** Format: double */
+            age_s: number | null;
+            /** Format: double */
+            stale_after_s: number;
+            channels: components["schemas"]["ChannelView"][];
+        };
+        DevicesView: {
+            devices: components["schemas"]["DeviceView"][];
+            roles: components["schemas"]["RoleView"][];
+        };
         Difference: {
             name: string;
             title: string;
@@ -1815,6 +1927,42 @@ export interface components {
             symbol: string;
             source: string;
         };
+        InstrumentInputRequest: {
+            stand_in: boolean;
+            host?: string;
+            port?: number | null;
+            unit_id?: number;
+            /** Format: double */
+            poll_s?: number;
+            register_map?: string;
+            way?: string;
+            device?: string;
+            baud?: number;
+            parity?: string;
+            stop_bits?: number;
+            line_format?: components["schemas"]["LineFormatRequest"] | null;
+            name?: string;
+        };
+        InstrumentView: {
+            id: number;
+            name: string;
+            stand_in: boolean;
+            way: string;
+            device: string;
+            baud: number;
+            parity: string;
+            stop_bits: number;
+            /** Format: double */
+            shortest_s: number;
+            host: string;
+            port: number;
+            unit_id: number;
+            register_map: string;
+            map_title: string;
+            /** Format: double */
+            poll_s: number;
+            line_format: components["schemas"]["LineFormat"] | null;
+        };
         KeepInputRequest: {
             revision: number;
             values?: {
@@ -1903,6 +2051,14 @@ export interface components {
             points?: components["schemas"]["PointRequest"][];
             tag?: components["schemas"]["PointRequest"] | null;
         };
+        LineView: {
+            source: string;
+            name: string;
+            role: string;
+            kind: string;
+            low: (number | null)[];
+            high: (number | null)[];
+        };
         LinkInputRequest: {
             stand_in: boolean;
             host?: string;
@@ -1910,8 +2066,6 @@ export interface components {
             unit_id?: number;
             /** Format: double */
             poll_s?: number;
-            /** Format: double */
-            speed?: number;
             register_map?: string;
             way?: string;
             device?: string;
@@ -1919,6 +2073,9 @@ export interface components {
             parity?: string;
             stop_bits?: number;
             line_format?: components["schemas"]["LineFormatRequest"] | null;
+            /** Format: double */
+            speed?: number;
+            commands?: components["schemas"]["TextCommandsRequest"] | null;
         };
         LinkView: {
             stand_in: boolean;
@@ -1940,6 +2097,7 @@ export interface components {
             /** Format: double */
             speed: number;
             line_format: components["schemas"]["LineFormat"] | null;
+            commands: components["schemas"]["TextCommands"] | null;
             live: components["schemas"]["Live"];
             differences: components["schemas"]["Difference"][];
         };
@@ -2473,6 +2631,11 @@ export interface components {
         };
         /** @enum {string} */
         Role: "live" | "neutral" | "earth" | "dc_plus" | "dc_minus" | "supply_in" | "power" | "coil" | "contact" | "drive_plus" | "drive_minus" | "sensor_plus" | "sensor_minus" | "sensor";
+        RoleView: {
+            key: string;
+            words: string;
+            kind: string | null;
+        };
         Rows: {
             name: string;
             label: string;
@@ -2493,6 +2656,7 @@ export interface components {
             /** Format: double */
             peak_c: number | null;
             events: components["schemas"]["EventView"][];
+            tracks: components["schemas"]["TrackView"][];
         };
         SafeOffView: {
             confirmed: boolean;
@@ -2629,6 +2793,50 @@ export interface components {
             role: components["schemas"]["Role"];
             side: string;
         };
+        TextCommand: {
+            name: string;
+            send: string;
+            ask: string;
+            answer: string;
+            decimals: number;
+            words: {
+                [key: string]: string;
+            };
+            /** Format: double */
+            low: number | null;
+            /** Format: double */
+            high: number | null;
+        };
+        TextCommandRequest: {
+            name: string;
+            send: string;
+            ask?: string;
+            answer?: string;
+            decimals?: number;
+            words?: {
+                [key: string]: string;
+            };
+            /** Format: double */
+            low?: number | null;
+            /** Format: double */
+            high?: number | null;
+        };
+        TextCommands: {
+            rows: components["schemas"]["TextCommand"][];
+            safe_off: components["schemas"]["TextStep"][];
+        };
+        TextCommandsRequest: {
+            rows?: components["schemas"]["TextCommandRequest"][];
+            safe_off?: components["schemas"]["TextStepRequest"][];
+        };
+        TextStep: {
+            name: string;
+            value: unknown;
+        };
+        TextStepRequest: {
+            name: string;
+            value: unknown;
+        };
         TickInputRequest: {
             revision: number;
             built: boolean;
@@ -2647,6 +2855,29 @@ export interface components {
             wires: number;
             /** Format: double */
             length_m: number;
+        };
+        TrackChannelView: {
+            source: string;
+            role: string;
+            name: string;
+            kind: string;
+            sensor: string;
+            /** Format: double */
+            offset: number;
+        };
+        TrackView: {
+            id: number;
+            device: string;
+            /** Format: double */
+            interval_s: number | null;
+            samples: number;
+            channels: components["schemas"]["TrackChannelView"][];
+        };
+        TrackWindowView: {
+            track: number;
+            device: string;
+            time_s: number[];
+            lines: components["schemas"]["LineView"][];
         };
         TuningView: {
             revision: number;
@@ -5358,6 +5589,180 @@ export interface operations {
             };
         };
     };
+    devices: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DevicesView"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+        };
+    };
+    setChannels: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChannelsInputRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DevicesView"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+        };
+    };
     doubleRig: {
         parameters: {
             query?: never;
@@ -5460,6 +5865,355 @@ export interface operations {
         responses: {
             /** @description No response body */
             200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+        };
+    };
+    instruments: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InstrumentView"][];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+        };
+    };
+    addInstrument: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["InstrumentInputRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InstrumentView"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+        };
+    };
+    setInstrument: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["InstrumentInputRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InstrumentView"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+        };
+    };
+    removeInstrument: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -7903,6 +8657,96 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RunView"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+        };
+    };
+    runTracks: {
+        parameters: {
+            query?: {
+                from?: number;
+                points?: number;
+                to?: number;
+            };
+            header?: never;
+            path: {
+                number: number;
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrackWindowView"][];
                 };
             };
             400: {

@@ -1,5 +1,6 @@
 """What each column of a log is: from its heading, its unit and what stands in it."""
 
+import re
 from collections.abc import Sequence
 from dataclasses import dataclass
 
@@ -12,6 +13,9 @@ from .words import Heading
 
 PERCENT = (-0.5, 100.5)
 """What a percentage may hold, %: half a digit beyond both ends (our choice)."""
+ELECTRICAL = {"A": "current", "V": "voltage", "W": "power"}
+TEMPERATURE_UNITS = ("C", "F", "K")
+ZONE = re.compile(r"zone[ _-]?([1-4])(?!\d)")
 BYTE = 255.0
 """Full on, in steps of an eight-bit output."""
 
@@ -89,7 +93,42 @@ def roles(headings: Sequence[Heading], found: Sequence[Cells]) -> tuple[dict[str
         if free:
             taken["reading"] = free[0]
             unsure.append("reading")
-    return taken, unsure
+    return {**taken, **_channels(columns, taken)}, unsure
+
+
+def _channels(columns: list[tuple[int, Heading, Cells]], taken: dict[str, int]) -> dict[str, int]:
+    """What the columns that are left are, where their headings say so: each role for the first that has it. Temperatures in another
+    unit than the reading's are left alone."""
+    found: dict[str, int] = {}
+    unit = next((h.unit for i, h, _ in columns if i == taken.get("reading") and h.unit in TEMPERATURE_UNITS), "")
+    for i, h, c in columns:
+        if i in taken.values() or not (role := _channel(h, c)) or role in found:
+            continue
+        if h.unit in TEMPERATURE_UNITS and unit and h.unit != unit:
+            continue
+        found[role] = i
+    return found
+
+
+def _channel(heading: Heading, found: Cells) -> str:
+    hints = heading.hints
+    if "door" in hints and found.two_valued:
+        return "door"
+    if found.kind != "number" or hints & {"setpoint", "index", "time", "date"}:
+        return ""
+    if heading.unit in ELECTRICAL:
+        return ELECTRICAL[heading.unit]
+    if heading.unit not in ("", *TEMPERATURE_UNITS) or "electrical" in hints:
+        return ""
+    zone = ZONE.search(heading.name.lower())
+    if zone:
+        return f"zone_{zone[1]}"
+    if "limiter" in hints and not hints & {"degrees", "temperature"}:
+        return ""  # a limit, or how often it tripped
+    for role in ("limiter", "cold_junction", "air", "load"):
+        if role in hints and hints & {"degrees", "temperature", "place", role}:
+            return role
+    return "second" if hints & {"degrees", "temperature"} and "other" not in hints else ""
 
 
 def _times(columns: list[tuple[int, Heading, Cells]]) -> dict[str, int]:

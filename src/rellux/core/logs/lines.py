@@ -14,8 +14,9 @@ from enum import StrEnum
 import numpy as np
 
 from ..errors import Problem, refuse, refuse_all
+from ..runs.channels import ROLES as CHANNELS
 from .columns import cells, roles, scale_of
-from .mapping import READINGS_C, ROLES, SCALES, TEMPERATURES, celsius, full_on
+from .mapping import READINGS_C, ROLES, SCALES, STATES, TEMPERATURES, THERMAL, celsius, full_on
 from .values import is_number, number, on_off
 from .words import Heading, heading
 
@@ -27,7 +28,13 @@ MOSTLY = 0.6
 DIVIDERS = (";", "\t", "|", ",", " ")
 LIVE_ROLES = {role: words for role, words in ROLES.items() if role not in ("time", "date")}
 """What a field of a line can be; when it came is when it was heard."""
-VALUES = {"reading": "reading_c", "setpoint": "setpoint_c", "output": "output", "switch": "switch"}
+VALUES = {
+    "reading": "reading_c",
+    "setpoint": "setpoint_c",
+    "output": "output",
+    "switch": "switch",
+    **{key: role.source for key, role in CHANNELS.items()},
+}
 """The live value of each."""
 _NAMED = re.compile(r"([^\W\d_][\w.%°()/-]*)\s*[:=]\s*([^\s,;|]+)")
 
@@ -247,15 +254,17 @@ class _GarbledError(Exception):
 def _value(text: str, role: str, how: LineFormat) -> float | None:
     found = number(text, how.decimal)
     if found is None:
-        state = on_off(text) if role in ("switch", "output") else None
+        state = on_off(text) if role in (*STATES, "output") else None
         if state is None:
             raise _GarbledError
-        return state * (1.0 if role == "switch" else 100.0)
+        return state * (100.0 if role == "output" else 1.0)
     value = found.value
-    if role in ("reading", "setpoint"):
+    if role in THERMAL:
         value = float(celsius(np.array([value]), found.unit if found.unit in TEMPERATURES else how.unit)[0])
         return value if READINGS_C[0] <= value <= READINGS_C[1] else None
     if role == "output":
         value *= 100.0 / full_on(how.output_scale)
         return value if 0.0 <= value <= 100.0 else None
-    return float(value > 0) if np.isfinite(value) else None
+    if role in STATES:
+        return float(value > 0) if np.isfinite(value) else None
+    return value if np.isfinite(value) else None

@@ -8,7 +8,8 @@ from numpy.typing import NDArray
 
 from ..errors import Problem, refuse, refuse_all
 from ..messages import span
-from ..units import ABSOLUTE_ZERO_C, celsius_from_fahrenheit
+from ..runs.channels import ROLES as CHANNELS
+from ..units import ABSOLUTE_ZERO_C, Kind, celsius_from_fahrenheit
 from .columns import BYTE, PERCENT, scale_of
 from .times import FORMATS
 from .words import Heading
@@ -25,7 +26,11 @@ ROLES = {
     "setpoint": "set-point",
     "output": "output",
     "switch": "switch on or off",
+    **{key: role.words for key, role in CHANNELS.items()},
 }
+"""What a column can be: what a run is made of, and the channels beside it."""
+THERMAL = ("reading", "setpoint", *(key for key, role in CHANNELS.items() if role.kind is Kind.TEMPERATURE))
+STATES = ("switch", *(key for key, role in CHANNELS.items() if role.kind is None))
 TEMPERATURES = {"C": "°C", "F": "°F", "K": "K"}
 SCALES = {"percent": "100 (percent)", "fraction": "1 (a share)", "byte": "255 (a byte)"}
 _FULL = {"percent": 1.0, "fraction": 100.0, "byte": 100.0 / BYTE}

@@ -17,7 +17,7 @@ Array = NDArray[np.float64]
 
 
 def temperatures(values: Array, unit: str, role: str) -> tuple[Array, NDArray[np.intp]]:
-    """A reading or set-point (``role``) in °C, NaN where it is no temperature, and the rows of these.
+    """A column of temperatures (``role``) in °C, NaN where it is no temperature, and the rows of these.
 
     Raises ``Refused`` for a reading without any number, and for more than a few values that are no temperatures.
     """
@@ -40,12 +40,12 @@ def temperatures(values: Array, unit: str, role: str) -> tuple[Array, NDArray[np
     return shown, wrong
 
 
-def check_switch(values: Array) -> None:
-    """Raises ``Refused`` for a switch column that holds anything beyond 0 and 1."""
+def check_state(values: Array, role: str) -> None:
+    """Raises ``Refused`` for the column of a state (``role``) that holds anything beyond 0 and 1."""
     low, high = float(np.fmin.reduce(values)), float(np.fmax.reduce(values))
     if low < 0 or high > 1:
         raise refuse(
-            "columns.switch",
+            f"columns.{role}",
             f"it holds {span(low, high)}",
             "0 or 1, or words for on and off; a percentage is the output",
         )

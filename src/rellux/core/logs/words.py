@@ -63,7 +63,14 @@ INDEX = (
     "scan",
     "line",
 )
+LIMITER = ("limit*", "overtemp*", "begrenz*", "lim")
+LOAD = ("load", "part", "work", "core", "piece", "charge", "mould", "mold", "teil", "werkst*", "kern")
+AIR = ("ambient*", "room", "umgebung*", "raum*", "ambiant*", "air", "luft", "aria")
+JUNCTION = ("cj", "cjc", "junction", "kaltstelle*")
+DOOR = ("door", "lid", "tur", "porte", "deckel", "porta", "puerta")
+ZONE = ("zone*", "zona*", "zon")
 _LISTS = {
+    "limiter": LIMITER, "load": LOAD, "air": AIR, "cold_junction": JUNCTION, "door": DOOR, "zone": ZONE,
     "setpoint": SETPOINT, "temperature": TEMPERATURE, "degrees": DEGREES, "place": PLACE, "other": OTHER, "output": OUTPUT, "state": STATE,
     "electrical": ELECTRICAL, "time": TIME, "date": DATE, "index": INDEX,
 }  # fmt: skip

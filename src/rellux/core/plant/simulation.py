@@ -136,6 +136,16 @@ class Simulation:
         self._delay[:] = self._plant[kernel.POWER] * output / 100.0
 
     @property
+    def ambient_c(self) -> float:
+        """Temperature around it, °C."""
+        return float(self._control[kernel.AMBIENT])
+
+    @property
+    def nodes_c(self) -> Array:
+        """(n,) temperature of every node of its network now, °C."""
+        return np.asarray(self._x[: int(self._nodes)] + self.ambient_c)
+
+    @property
     def time_s(self) -> float:
         return float(self._state[kernel.CLOCK]) * self.step_s
 

@@ -39,6 +39,27 @@ class Series:
 
 
 @dataclass(frozen=True)
+class Points:
+    """What one device showed at times of its own: seconds from the run's start, and for every channel as many values in the unit of
+    its quantity. NaN where it has none."""
+
+    time_s: Array
+    values: tuple[Array, ...]
+
+    def __len__(self) -> int:
+        return len(self.time_s)
+
+    def between(self, start_s: float, end_s: float) -> "Points":
+        """The rows with ``start_s ≤ time ≤ end_s``."""
+        i, j = np.searchsorted(self.time_s, (start_s, np.nextafter(end_s, np.inf)))
+        return Points(self.time_s[i:j], tuple(column[i:j] for column in self.values))
+
+    @property
+    def columns(self) -> tuple[Array, ...]:
+        return self.time_s, *self.values
+
+
+@dataclass(frozen=True)
 class Timing:
     """How a series was really sampled: median interval in s, duplicates dropped, gaps longer than five intervals."""
 

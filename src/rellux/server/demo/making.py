@@ -19,9 +19,8 @@ from rellux.core.setup.parameters import settings_from
 from rellux.core.spine import Station
 from rellux.core.tuning.identify import identify
 from rellux.core.wiring.usual_circuits import starting_point, usual
-from rellux.devices.register_map import STAND_IN
 from rellux.server.calibration.models import Calibration
-from rellux.server.links.models import Link
+from rellux.server.links.models import Instrument, Link
 from rellux.server.links.stand_ins import free_port
 from rellux.server.questions.domain import answer_of, known_of, start_of
 from rellux.server.questions.models import Kept
@@ -266,18 +265,15 @@ def keep(rig: Rig, at: datetime, question: str, **values: object) -> None:
     book(rig, at, TECHNICIAN, Station.PARTS, f"Kept: {asked.title} {answer_of(question, given).headline}")
 
 
-def link(rig: Rig, speed: float, start_c: float | None = None, vigour: float = 1.0, speaks: str = STAND_IN.key) -> None:
-    """A simulated controller that ``speaks`` by the map of this key."""
-    Link.objects.create(
-        rig=rig,
-        stand_in=True,
-        port=free_port(),
-        speed=speed,
-        start_c=start_c,
-        vigour=vigour,
-        poll_s=0.1,
-        register_map=speaks,
-    )
+def link(rig: Rig, speed: float, start_c: float | None = None, vigour: float = 1.0, **place: object) -> None:
+    """A simulated controller; ``place`` where it is another than a TCP port with the stand-in's own map."""
+    usual = {"poll_s": 0.1, "port": free_port() if "device" not in place else 0}
+    Link.objects.create(rig=rig, stand_in=True, speed=speed, start_c=start_c, vigour=vigour, **{**usual, **place})
+
+
+def instrument(rig: Rig, name: str, channels: list[dict[str, object]], **place: object) -> None:
+    """A simulated instrument, with what its values are."""
+    Instrument.objects.create(rig=rig, name=name, stand_in=True, port=0, channels=channels, **place)
 
 
 def exchange_probes(rig: Rig, at: datetime) -> None:

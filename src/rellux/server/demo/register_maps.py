@@ -1,4 +1,4 @@
-"""Two invented controllers of the optics shop, as their register maps."""
+"""Invented devices of the optics shop, as their register maps."""
 
 from typing import Any
 
@@ -46,5 +46,13 @@ LOGGER: dict[str, Any] = {
         {"name": "second_c", "address": 513, "scale": 10, "no_value": [32767]},
         {"name": "load_c", "address": 514, "scale": 10, "no_value": [32767]},
         {"name": "air_c", "address": 515, "scale": 10, "no_value": [32767]},
+    ],
+}
+METER: dict[str, Any] = {
+    "title": "Supply meter, read only",
+    "registers": [
+        {"name": "supply_v", "address": "30001", "coding": "float32"},
+        {"name": "load_a", "address": "30007", "coding": "float32"},
+        {"name": "power_w", "address": "30013", "coding": "float32"},
     ],
 }

@@ -12,6 +12,7 @@ from rellux.server.rigs.models import Rig
 from rellux.server.runs.models import Event
 from rellux.server.setup.models import Sheet
 
+from .boards import PLATE_COMMANDS, PLATE_LINES
 from .making import (
     OPTICIAN,
     TECHNICIAN,
@@ -22,6 +23,7 @@ from .making import (
     exchange_probes,
     fitted,
     identified,
+    instrument,
     keep,
     link,
     offsets,
@@ -31,7 +33,7 @@ from .making import (
     ticked,
     wired,
 )
-from .register_maps import KILN, LOGGER
+from .register_maps import KILN, LOGGER, METER
 
 OLD_OFFSET_C = 4.4
 """Of the type K probe: right it would have been −1.4, the reference's error of 2.9 °C was added instead of taken off."""
@@ -163,8 +165,17 @@ def blank_annealer(day: Day) -> Rig:
     keep(rig, day.ago(116), "wire", ambient_c=38.0, length_m=4.0)
     keep(rig, day.ago(116), "sink", ambient_c=SUMMER_C, sink_kw=3.1)
     keep(rig, day.ago(116), "warm", heat_w=31.0, ambient_c=28.0)
-    link(rig, speed=30.0, start_c=312.0, vigour=0.88, speaks=keep_map(KILN).key)
-    keep_map(LOGGER)
+    link(
+        rig,
+        speed=30.0,
+        start_c=312.0,
+        vigour=0.88,
+        register_map=keep_map(KILN).key,
+        way="serial",
+        device="kiln-bus",
+        baud=19_200,
+        poll_s=0.5,
+    )
     return rig
 
 
@@ -209,6 +220,21 @@ def bakeout_shell(day: Day) -> Rig:
     keep(rig, day.ago(72), "bank", bank="delta", count=3.0, power_w=1500.0, voltage_v=400.0)
     keep(rig, day.ago(72), "wire", length_m=9.0, together=2.0, insulation="silicone", ambient_c=70.0)
     exchange_probes(rig, day.ago(5))
+    bus = {"way": "serial", "device": "shell-bus", "baud": 19_200, "poll_s": 1.0}
+    link(rig, speed=20.0, start_c=96.0, **bus)
+    instrument(
+        rig,
+        "Logger",
+        [
+            {"source": "reading_c", "role": "second", "name": "bell, top", "sensor": "type K, glued"},
+            {"source": "load_c", "role": "load", "name": "mirror cell", "sensor": "Pt100", "offset": -0.4},
+            {"source": "air_c", "role": "air", "name": "room"},
+        ],
+        register_map=keep_map(LOGGER).key,
+        unit_id=2,
+        **bus,
+    )
+    instrument(rig, "Supply meter", [], register_map=keep_map(METER).key, unit_id=7, **bus)
     return rig
 
 
@@ -261,5 +287,6 @@ def pitch_plate(day: Day) -> Rig:
         run(rig, values, day.ago(age, 10), "Pitch for a 250 mm lap", 2 * 3600, int(age * 10))
     keep(rig, day.ago(26), "mosfet", gate="3.3", rated_gate="4.5", on_mohm=18.0)
     keep(rig, day.ago(26), "dip", load_kg=3.1, load_heat=850.0, loss_w=45.0, lining_kg=2.0, surface_m2=0.09, air="fan")
-    link(rig, speed=10.0, start_c=40.0)
+    board = {"way": "text", "device": "plate-board", "register_map": "text", "baud": 115_200, "poll_s": 0.5}
+    link(rig, speed=10.0, start_c=40.0, line_format=PLATE_LINES, text_commands=PLATE_COMMANDS, **board)
     return rig

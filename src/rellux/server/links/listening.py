@@ -16,7 +16,7 @@ from rellux.devices.text_link import LineReader, TextAddress
 from rellux.server.api.endpoint import endpoint
 from rellux.server.api.shapes import read, reply
 
-from .models import Link
+from .place import WIRED, others_than
 
 LISTEN_S, ENOUGH = 8.0, 12
 """How long is listened for at most, s, and after how many lines no longer."""
@@ -45,11 +45,7 @@ class Listen(APIView):
         given = read(request, ListenInput)
         refuse_all(port_problems(given.device, given.baud))
         device = given.device.strip()
-        if (
-            user := Link.objects.filter(way__in=(Link.Way.SERIAL, Link.Way.TEXT), device=device)
-            .select_related("rig")
-            .first()
-        ):
+        for user in others_than(None, way__in=WIRED, device=device):
             raise refuse(
                 "device", f"{user.rig.name} is linked by this port, and Rellux has it open", "remove that link first"
             )

@@ -22,8 +22,8 @@ from rellux.devices.serial_ports import BAUDS
 from rellux.server.api.endpoint import endpoint
 from rellux.server.api.shapes import read, reply
 
-from .maps import current, keep, map_by_key, remove, succeed
-from .models import Link, RegisterMapFile
+from .maps import current, keep, map_by_key, remove, succeed, users_of
+from .models import RegisterMapFile
 
 LOOK_AGAIN_S = 1.5
 """Between the two looks of a scan, s: what is alive moves by then (our choice)."""
@@ -152,18 +152,15 @@ class GuessView:
 def _view(found: RegisterMap) -> MapView:
     places = [Place(r.name, r.table.value, r.address, r.notation) for r in found.registers]
     blocks = found.blocks
-    paces = [Pace(b, shortest_interval_s([blocks], b)) for b in BAUDS]
+    paces = [Pace(b, shortest_interval_s(blocks, b)) for b in BAUDS]
     return MapView(found.key, found.title, plain(found), places, len(blocks), paces)
 
 
 class RegisterMaps(APIView):
     @endpoint("registerMaps", MapsView)
     def get(self, request: Request) -> Response:
-        users: dict[str, list[str]] = {}
-        for link in Link.objects.select_related("rig"):
-            users.setdefault(link.register_map, []).append(link.rig.name)
-        own = [MapName(m.key, m.title, users.get(m.key, []), True) for m in current()]
-        maps = [*own, MapName(STAND_IN.key, STAND_IN.title, users.get(STAND_IN.key, []), False)]
+        own = [MapName(m.key, m.title, users_of(m.key), True) for m in current()]
+        maps = [*own, MapName(STAND_IN.key, STAND_IN.title, users_of(STAND_IN.key), False)]
         degrees = (Kind.TEMPERATURE, Kind.DIFFERENCE)
         return reply(MapsView(maps, [NameOption(n, words_of(n), kind_of(n) in degrees) for n in NAMES]))
 

@@ -8,16 +8,18 @@ from django.db import transaction
 from django.db.models import F
 
 from rellux.core.errors import refuse
+from rellux.core.logs.lines import LineFormat, LineKind
 from rellux.core.spine import Station
 from rellux.devices.map_file import parse, plain
 from rellux.devices.register_map import STAND_IN, RegisterMap
+from rellux.devices.text_commands import commands_from, text_map
 from rellux.devices.text_link import TEXT
 from rellux.server.accounts.models import User
 from rellux.server.rigs.change import note
 from rellux.server.runs.models import Run
 
 from .commands import lapse
-from .models import Link, RegisterMapFile
+from .models import Instrument, Link, RegisterMapFile
 
 MOST_MAPS = 200
 BUILT_IN = {m.key: m for m in (STAND_IN, TEXT)}
@@ -34,9 +36,18 @@ def map_by_key(key: str) -> RegisterMap:
     return parse(stored.data, key)
 
 
-def map_of(link: Link) -> RegisterMap:
-    """How the link's controller is spoken to."""
-    return map_by_key(link.register_map)
+def map_of(device: Link | Instrument) -> RegisterMap:
+    """How the device is spoken to, and what it takes."""
+    if device.way == Link.Way.TEXT:
+        commands = commands_from(device.text_commands) if isinstance(device, Link) else None
+        return text_map(line_format_of(device), commands) if commands else TEXT
+    return map_by_key(device.register_map)
+
+
+def line_format_of(device: Link | Instrument) -> LineFormat:
+    """How the lines of a device that is listened to are read."""
+    kept = device.line_format
+    return LineFormat(**{**kept, "kind": LineKind(kept["kind"]), "keys": tuple(kept["keys"])})
 
 
 def current() -> list[RegisterMapFile]:
@@ -57,22 +68,31 @@ def keep(data: Any) -> RegisterMapFile:
 def succeed(old: RegisterMapFile, data: Any, by: User) -> RegisterMapFile:
     """Store a changed map as the successor of another: links that spoke by the old one speak by the new one, as with another
     controller. Refused while a run is recorded over one of them."""
-    users = Link.objects.filter(register_map=old.key)
-    if Run.objects.filter(rig__link__in=users, status=Run.Status.RECORDING).exists():
+    users = [d for kind in (Link, Instrument) for d in kind.objects.filter(register_map=old.key).select_related("rig")]
+    if Run.objects.filter(rig__in={d.rig_id for d in users}, status=Run.Status.RECORDING).exists():
         raise refuse("map", "a run is being recorded by it", "stop the run first")
     new = keep(data)
     old.successor = new
     old.save(update_fields=["successor"])
-    for link in users.select_related("rig"):
-        lapse(link)
-        note(link.rig, by, Station.RUNS, f"Register map changed: {new.title}")
-    users.update(register_map=new.key, generation=F("generation") + 1)
+    for device in users:
+        if isinstance(device, Link):
+            lapse(device)
+        note(device.rig, by, Station.RUNS, f"Register map changed: {new.title}")
+        type(device).objects.filter(pk=device.pk).update(register_map=new.key, generation=F("generation") + 1)
     return new
+
+
+def users_of(key: str) -> list[str]:
+    """Rigs with a device that speaks by this map."""
+    found = [
+        d.rig.name for kind in (Link, Instrument) for d in kind.objects.filter(register_map=key).select_related("rig")
+    ]
+    return list(dict.fromkeys(found))
 
 
 def remove(stored: RegisterMapFile) -> None:
     """Take a map out of the library; refused while a link speaks by it."""
-    users = [link.rig.name for link in Link.objects.filter(register_map=stored.key).select_related("rig")]
+    users = users_of(stored.key)
     if users:
         raise refuse("map", f"{', '.join(users)} speaks by it", "another map for its link first")
     line = [

@@ -1,4 +1,4 @@
-"""The link of a rig to its controller, its present state, and the writes waiting to be sent."""
+"""The link of a rig to its controller and to what else measures there, their present states, and the writes waiting to be sent."""
 
 from django.db import models
 from django.utils import timezone
@@ -17,11 +17,10 @@ class RegisterMapFile(models.Model):
     successor = models.ForeignKey("self", on_delete=models.SET_NULL, null=True, related_name="former")
 
 
-class Link(models.Model):
-    """How to reach the controller. A stand-in is started by Rellux itself, on the port given. ``generation`` rises whenever the
-    link points elsewhere: what was heard from or meant for the former controller is told apart by it. ``armed_window``: the
-    browser window writing is armed for. ``recorder_at``: when a recorder last said that it follows this link.
-    ``line_format``: how to read what is printed."""
+class Reached(models.Model):
+    """How to reach a device. A stand-in is started by Rellux itself. ``generation`` rises whenever it points elsewhere: what was
+    heard from or meant for the former device is told apart by it. ``recorder_at``: when a recorder last said that it follows it.
+    ``line_format``: how to read what is printed. ``channels``: what its values are, where somebody has said so."""
 
     class Way(models.TextChoices):
         """How it is reached: over the network, over the network with serial frames, over a serial port of this machine, or by
@@ -32,7 +31,6 @@ class Link(models.Model):
         SERIAL = "serial"
         TEXT = "text"
 
-    rig = models.OneToOneField(Rig, on_delete=models.CASCADE, related_name="link")
     stand_in = models.BooleanField(default=False)
     way = models.CharField(max_length=8, choices=Way.choices, default=Way.TCP)
     device = models.CharField(max_length=200, blank=True)
@@ -45,24 +43,57 @@ class Link(models.Model):
     register_map = models.CharField(max_length=30, default="stand_in")
     poll_s = models.FloatField(default=0.25)
     line_format = models.JSONField(default=dict)
+    channels = models.JSONField(default=list)
+    generation = models.PositiveIntegerField(default=0)
+    recorder_at = models.DateTimeField(null=True)
+
+    class Meta:
+        abstract = True
+
+
+class Link(Reached):
+    """The controller of a rig: the one device that can be written to. ``text_commands``: what a board takes as lines.
+    ``armed_window``: the browser window writing is armed for."""
+
+    rig = models.OneToOneField(Rig, on_delete=models.CASCADE, related_name="link")
+    text_commands = models.JSONField(default=dict)
     speed = models.FloatField(default=1.0)
     vigour = models.FloatField(default=1.0)
     start_c = models.FloatField(null=True)
-    generation = models.PositiveIntegerField(default=0)
     armed_until = models.DateTimeField(null=True)
     armed_window = models.CharField(max_length=40, blank=True)
-    recorder_at = models.DateTimeField(null=True)
 
 
-class LinkState(models.Model):
+class Instrument(Reached):
+    """Another device that measures something of a rig: a logger, a meter, a limiter that can be read. It is only ever read."""
+
+    rig = models.ForeignKey(Rig, on_delete=models.CASCADE, related_name="instruments")
+    name = models.CharField(max_length=60)
+
+    class Meta:
+        ordering = ("pk",)
+        constraints = [models.UniqueConstraint(fields=("rig", "name"), name="instrument_once")]
+
+
+class State(models.Model):
     """The newest poll, written by the recorder only."""
 
-    link = models.OneToOneField(Link, on_delete=models.CASCADE, related_name="state")
     at = models.DateTimeField()
     online = models.BooleanField(default=False)
     generation = models.PositiveIntegerField(default=0)
     message = models.CharField(max_length=200, blank=True)
     values = models.JSONField(default=dict)
+
+    class Meta:
+        abstract = True
+
+
+class LinkState(State):
+    link = models.OneToOneField(Link, on_delete=models.CASCADE, related_name="state")
+
+
+class InstrumentState(State):
+    instrument = models.OneToOneField(Instrument, on_delete=models.CASCADE, related_name="state")
 
 
 class Command(models.Model):

@@ -1,15 +1,16 @@
-"""The way to a link's controller, for the recorder and for whoever must speak to it without one."""
+"""The way to a device, for the recorder and for whoever must speak to it without one."""
 
 import hashlib
+from pathlib import Path
 
 from django.conf import settings
 
-from rellux.core.logs.lines import LineFormat, LineKind
 from rellux.devices.modbus_link import Address, ModbusLink, SerialAddress
+from rellux.devices.text_commands import commands_from
 from rellux.devices.text_link import TextAddress, TextLink
 
-from .maps import map_of
-from .models import Link
+from .maps import line_format_of, map_of
+from .models import Instrument, Link
 
 
 def stand_in_name() -> str:
@@ -18,24 +19,24 @@ def stand_in_name() -> str:
     return f"stand-in {hashlib.sha256(settings.SECRET_KEY.encode()).hexdigest()[:12]}"
 
 
-def address_of(link: Link) -> Address | SerialAddress | TextAddress:
-    """Where the link's controller is."""
+def address_of(link: Link | Instrument) -> Address | SerialAddress | TextAddress:
+    """Where the device is."""
     if link.way == Link.Way.TEXT:
-        return TextAddress(link.device, link.baud)
+        return TextAddress(port_of(link), link.baud)
     if link.way == Link.Way.SERIAL:
-        return SerialAddress(link.device, link.baud, link.parity, link.stop_bits, link.unit_id)
+        return SerialAddress(port_of(link), link.baud, link.parity, link.stop_bits, link.unit_id)
     return Address(link.host, link.port, link.unit_id, link.way == Link.Way.RTU_TCP)
 
 
-def line_format_of(link: Link) -> LineFormat:
-    """How the lines of a link that is listened to are read."""
-    kept = link.line_format
-    return LineFormat(**{**kept, "kind": LineKind(kept["kind"]), "keys": tuple(kept["keys"])})
+def port_of(device: Link | Instrument) -> str:
+    """The serial port of a device; a simulated one is made in the data folder, by its name."""
+    return str(Path(settings.DATA) / "ports" / device.device) if device.stand_in else device.device
 
 
-def connect(link: Link, timeout_s: float = 1.0) -> ModbusLink | TextLink:
+def connect(link: Link | Instrument, timeout_s: float = 1.0) -> ModbusLink | TextLink:
     """A link not yet opened. Opening it fails where a stand-in is expected and something else answers."""
     address = address_of(link)
     if isinstance(address, TextAddress):
-        return TextLink(address, line_format_of(link), link.poll_s)
+        commands = commands_from(link.text_commands) if isinstance(link, Link) else None
+        return TextLink(address, line_format_of(link), link.poll_s, commands=commands)
     return ModbusLink(address, map_of(link), timeout_s, stand_in_name() if link.stand_in else None)

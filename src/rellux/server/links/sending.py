@@ -59,7 +59,7 @@ def _rehearse(name: str, controller: ModbusLink | TextLink) -> None:
     """The first write by a map that is not known to be right: what the controller holds is written back, which must change nothing.
 
     Raises ``Refused`` where it did, or where the controller says nothing to write back."""
-    before = controller.read()
+    before = controller.snapshot()
     held = before.get(name)
     if held is None:
         raise refuse(
@@ -68,7 +68,7 @@ def _rehearse(name: str, controller: ModbusLink | TextLink) -> None:
             "another register",
         )
     controller.write(name, held)
-    after = controller.read()
+    after = controller.snapshot()
     settings = {r.name: r.step for r in controller.map.registers if r.writable}
     told = {n: (before[n], after[n]) for n in settings}
     changed = [

@@ -12,7 +12,7 @@ from rellux.server.rigs.domain import kind_of, purpose_of
 from rellux.server.setup.domain import working_values
 
 from .maps import map_of
-from .models import Link
+from .models import Instrument, Link
 
 
 def config_of(link: Link) -> StandInConfig:
@@ -27,12 +27,13 @@ def config_of(link: Link) -> StandInConfig:
         link.speed,
         link.start_c,
         map_of(link),
+        purpose.supply_voltage_v,
     )
 
 
-def move_elsewhere(link: Link) -> None:
+def move_elsewhere(device: Link | Instrument) -> None:
     """Another program has taken the stand-in's port: it gets another one, unless somebody has just pointed the link elsewhere."""
-    Link.objects.filter(pk=link.pk, generation=link.generation, stand_in=True).update(
+    type(device).objects.filter(pk=device.pk, generation=device.generation, stand_in=True).update(
         port=free_port(), generation=F("generation") + 1
     )
 

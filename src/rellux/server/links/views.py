@@ -1,7 +1,6 @@
 """The link to the controller: where it is, and what differs between the controller and its sheet."""
 
 from dataclasses import dataclass
-from math import ceil
 from typing import Any
 
 from django.http import Http404
@@ -11,19 +10,16 @@ from rest_framework.response import Response
 from rest_framework.views import APIView
 
 from rellux.core.control.steps import is_held
-from rellux.core.errors import Problem, refuse, refuse_all
+from rellux.core.errors import refuse
 from rellux.core.logs.lines import LineFormat
-from rellux.core.logs.lines import check as check_lines
 from rellux.core.messages import quantity
 from rellux.core.setup.parameters import BY_NAME
 from rellux.core.setup.schools import school_of
 from rellux.core.setup.writing import as_held
 from rellux.core.spine import Station
-from rellux.devices.modbus_link import is_host
-from rellux.devices.poll_plan import shortest_interval_s
-from rellux.devices.register_map import STAND_IN, RegisterMap
-from rellux.devices.serial_ports import BAUDS, PARITIES, port_problems, serial_ports
-from rellux.devices.text_link import TEXT
+from rellux.devices.serial_ports import BAUDS, PARITIES, serial_ports
+from rellux.devices.text_commands import TextCommands, commands_from
+from rellux.devices.text_commands import check as check_commands
 from rellux.server.api.endpoint import endpoint
 from rellux.server.api.shapes import as_json, read, reply
 from rellux.server.rigs.change import note
@@ -32,10 +28,10 @@ from rellux.server.setup.domain import current_values
 
 from .commands import lapse
 from .live import Live, live_of
-from .maps import map_by_key, map_of
+from .maps import line_format_of, map_by_key, map_of
 from .models import Link, LinkState
-from .reaching import address_of, line_format_of
-from .stand_ins import free_port
+from .place import PlaceInput, checked_place, shortest_of
+from .reaching import address_of
 
 
 @dataclass(frozen=True)
@@ -92,36 +88,18 @@ class LinkView:
     poll_s: float
     speed: float
     line_format: LineFormat | None
+    commands: TextCommands | None
     live: Live
     differences: list[Difference]
 
 
 @dataclass(frozen=True)
-class LinkInput:
-    """``port`` may be left out for a stand-in: Rellux finds a free one. ``register_map``: how the controller is spoken to; a stand-in
-    speaks any of them, to rehearse. ``line_format``: how a board that is listened to writes, ``poll_s`` then how often."""
+class LinkInput(PlaceInput):
+    """The controller's place; ``speed``: how many times faster than real a simulated one goes; ``commands``: what a board takes as lines
+    of text, none where it is only listened to."""
 
-    stand_in: bool
-    host: str = "127.0.0.1"
-    port: int | None = None
-    unit_id: int = 1
-    poll_s: float = 0.25
     speed: float = 1.0
-    register_map: str = STAND_IN.key
-    way: str = Link.Way.TCP.value
-    device: str = ""
-    baud: int = 9600
-    parity: str = "N"
-    stop_bits: int = 1
-    line_format: LineFormat | None = None
-
-
-def shortest_of(way: str, device: str, baud: int, register_map: RegisterMap, rig: str) -> float:
-    """Shortest honest interval between polls, s, beside the other devices on its bus; 0 where no serial bus slows it down."""
-    if way != Link.Way.SERIAL:
-        return 0.0
-    others = Link.objects.filter(way=Link.Way.SERIAL, device=device).exclude(rig__slug=rig)
-    return shortest_interval_s([register_map.blocks, *(map_of(link).blocks for link in others)], baud)
+    commands: TextCommands | None = None
 
 
 def link_of(slug: str) -> Link:
@@ -140,7 +118,7 @@ def link_view(link: Link) -> LinkView:
         link.baud,
         link.parity,
         link.stop_bits,
-        shortest_of(link.way, link.device, link.baud, map_of(link), link.rig.slug),
+        shortest_of(link.way, link.device, link.baud, map_of(link), link),
         link.host,
         link.port,
         link.unit_id,
@@ -150,6 +128,7 @@ def link_view(link: Link) -> LinkView:
         link.poll_s,
         link.speed,
         line_format_of(link) if link.way == Link.Way.TEXT else None,
+        commands_from(link.text_commands),
         live_of(link.rig),
         differences(link),
     )
@@ -184,77 +163,17 @@ def differences(link: Link) -> list[Difference]:
     return found
 
 
-def _check_link(given: LinkInput, slug: str) -> None:
-    problems = []
-    if given.way not in Link.Way.values or (given.stand_in and given.way != Link.Way.TCP):
-        problems.append(Problem("way", f"{given.way!r} is no way to it", ", ".join(Link.Way.values)))
-    serial = given.way in (Link.Way.SERIAL, Link.Way.TEXT)
-    if serial:
-        problems += _serial(given)
-    if given.way == Link.Way.TEXT and given.line_format is None:
-        problems.append(Problem("line_format", "how its lines are read is not known", "listen to it first"))
-    if (given.way == Link.Way.TEXT) != (given.register_map == TEXT.key):
-        problems.append(
-            Problem(
-                "register_map",
-                "a board that is listened to has none, and no other can be without",
-                "a map that fits the way",
-            )
-        )
-    if given.port is None and not given.stand_in and not serial:
-        problems.append(Problem("port", "say where the controller listens", "1…65535, usually 502"))
-    if given.port is not None and not 1 <= given.port <= 65535:
-        problems.append(Problem("port", f"{given.port} is not a port", "1…65535"))
-    if not 0.05 <= given.poll_s <= 60:
-        problems.append(Problem("poll_s", f"{quantity(given.poll_s, 's')} between polls", "{0.05…60 s}"))
-    if not 0.1 <= given.speed <= 200:
-        problems.append(Problem("speed", f"{quantity(given.speed)} times real time", "{0.1…200}"))
-    if not 1 <= given.unit_id <= 247:
-        problems.append(Problem("unit_id", f"{given.unit_id} is not a unit address", "1…247"))
-    if not is_host(given.host):
-        problems.append(Problem("host", "say where the controller is", "a name or address"))
-    refuse_all(problems)
-    if given.way == Link.Way.TEXT and given.line_format:
-        check_lines(given.line_format)
-    least = shortest_of(given.way, given.device.strip(), given.baud, map_by_key(given.register_map), slug)
-    if given.poll_s < least:
-        reason = f"{quantity(given.poll_s, 's')} is faster than this bus can answer by this map"
-        raise refuse("poll_s", reason, f"{quantity(ceil(100 * least) / 100, 's')} and more")
+def _check_speed(speed: float) -> None:
+    if not 0.1 <= speed <= 200:
+        raise refuse("speed", f"{quantity(speed)} times real time", "{0.1…200}")
 
 
-def _serial(given: LinkInput) -> list[Problem]:
-    found = port_problems(given.device, given.baud)
-    if given.parity not in PARITIES:
-        found.append(
-            Problem("parity", f"{given.parity!r} is no parity", ", ".join(f"{k} ({v})" for k, v in PARITIES.items()))
-        )
-    if given.stop_bits not in (1, 2):
-        found.append(Problem("stop_bits", f"{given.stop_bits} stop bits", "1 or 2"))
-    return found
-
-
-def _check_bus(given: LinkInput, rig: Rig) -> None:
-    """Devices on one bus speak at one speed, each by an address of its own."""
-    if given.way not in (Link.Way.SERIAL, Link.Way.TEXT):
-        return
-    ways = (Link.Way.SERIAL, Link.Way.TEXT)
-    for other in Link.objects.filter(way__in=ways, device=given.device.strip()).exclude(rig=rig):
-        if Link.Way.TEXT in (given.way, other.way):
-            raise refuse("device", f"{other.rig.name} is linked by this port", "a port of its own")
-        if other.unit_id == given.unit_id:
-            raise refuse(
-                "unit_id", f"{other.rig.name} has unit {given.unit_id} on this port", "a unit address of its own"
-            )
-        if (other.baud, other.parity, other.stop_bits) != (given.baud, given.parity, given.stop_bits):
-            spoken = f"{other.baud} baud, parity {PARITIES[other.parity]}, {other.stop_bits} stop"
-            raise refuse("baud", f"{other.rig.name} speaks {spoken} on this port", "the same for every device on a bus")
-
-
-def _port(given: LinkInput, old: Link | None) -> int:
-    """The port asked for; a stand-in keeps its own or gets a free one, a serial link has none."""
-    if given.port or given.way in (Link.Way.SERIAL, Link.Way.TEXT):
-        return given.port or 0
-    return old.port if old and old.stand_in and given.stand_in else free_port()
+def _commands_of(given: LinkInput) -> dict[str, Any]:
+    """What a board takes, as a link keeps it, after every check; nothing for any other."""
+    if given.way != Link.Way.TEXT or given.line_format is None or given.commands is None or not given.commands.rows:
+        return {}
+    check_commands(given.line_format, given.commands)
+    return as_json(given.commands)
 
 
 class SerialPorts(APIView):
@@ -273,28 +192,17 @@ class LinkDetail(APIView):
     @endpoint("setLink", LinkView, LinkInput)
     def put(self, request: Request, slug: str) -> Response:
         given = read(request, LinkInput)
-        _check_link(given, slug)
         rig = get_object_or_404(Rig, slug=slug)
+        old = Link.objects.filter(rig=rig).first()
+        place = {**checked_place(given, old), "text_commands": _commands_of(given)}
+        _check_speed(given.speed)
+        if not any(r.name == "reading_c" for r in map_by_key(given.register_map).registers):
+            raise refuse(
+                "register_map", "it has no reading: such a device cannot be the controller", "a map with a reading"
+            )
         if not rig.sensor:
             raise refuse("parts", "choose the parts first: the link depends on them", "sensor, output and switch")
-        old = Link.objects.filter(rig=rig).first()
-        place = {
-            "stand_in": given.stand_in,
-            "host": "127.0.0.1" if given.stand_in else given.host.strip(),
-            "port": _port(given, old),
-            "unit_id": given.unit_id,
-            "register_map": given.register_map,
-            "way": given.way,
-            "device": given.device.strip() if given.way in (Link.Way.SERIAL, Link.Way.TEXT) else "",
-            "baud": given.baud,
-            "parity": given.parity,
-            "stop_bits": given.stop_bits,
-            "line_format": as_json(given.line_format) if given.way == Link.Way.TEXT else {},
-        }
         moved = old is not None and any(getattr(old, name) != value for name, value in place.items())
-        if given.stand_in and Link.objects.filter(stand_in=True, port=place["port"]).exclude(rig=rig).exists():
-            raise refuse("port", f"{place['port']} is another rig's simulated controller", "a port of its own, or none")
-        _check_bus(given, rig)
         if moved and live_of(rig).recording:
             raise refuse(
                 "link", "a run is being recorded over it, and would go on with another controller", "a stopped run"

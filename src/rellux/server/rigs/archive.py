@@ -11,7 +11,7 @@ from django.db import models
 from rellux.server.api.pieces import Pieces
 from rellux.server.calibration.models import Calibration
 from rellux.server.questions.models import Kept
-from rellux.server.runs.export import csv_rows
+from rellux.server.runs.export import own_rows
 from rellux.server.setup.models import Sheet
 from rellux.server.wiring.models import Accepted, BuiltWire, FittedPart, Wire
 
@@ -52,6 +52,7 @@ KEPT: tuple[tuple[str, type[models.Model], tuple[str, ...]], ...] = (
 )
 RIG = ("name", "kind", *PURPOSE_FIELDS, *PARTS_FIELDS, "circuit", "created_at", "rewired_at")
 RUN = ("name", "source", "status", "started_at", "sheet", "samples", "length_s", "peak_c")
+TRACK = ("device", "channels", "interval_s", "samples")
 IDENTIFICATION = (
     "at",
     "start_s",
@@ -87,6 +88,7 @@ def describe(rig: Rig) -> dict[str, Any]:
             "number": number[run.pk],
             **_row(run, RUN),
             "events": [_row(e, ("time_s", "kind", "text")) for e in run.events.all()],
+            "tracks": [_row(t, TRACK) for t in run.tracks.all()],
         }
         for run in runs
     ]
@@ -108,9 +110,11 @@ def write(rig: Rig) -> Iterator[bytes]:
             yield buffer.take()
         runs = rig.runs.filter(removed_at__isnull=True).order_by("started_at", "pk")
         for i, run in enumerate(runs, 1):
-            with archive.open(f"runs/{i}.csv", "w") as file:
-                for count, row in enumerate(csv_rows(run)):
-                    file.write(row.encode())
-                    if count % 5000 == 0:
-                        yield buffer.take()
+            named = [(f"runs/{i}.csv", run), *((f"runs/{i}-{k}.csv", t) for k, t in enumerate(run.tracks.all(), 1))]
+            for name, held in named:
+                with archive.open(name, "w") as file:
+                    for count, row in enumerate(own_rows(held)):
+                        file.write(row.encode())
+                        if count % 5000 == 0:
+                            yield buffer.take()
     yield buffer.take()

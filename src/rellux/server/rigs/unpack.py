@@ -5,7 +5,7 @@ is built in one transaction and read once as every screen will read it, or nothi
 import re
 import zipfile
 import zlib
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import replace
 from datetime import UTC, datetime
 from typing import Any
@@ -16,26 +16,28 @@ import pyarrow.csv
 from django.core.exceptions import ValidationError
 from django.db import DatabaseError, models, transaction
 from django.utils.dateparse import parse_datetime
+from numpy.typing import NDArray
 
 from rellux.core.calibration.offsets import Pair, work_out
 from rellux.core.errors import Refused, refuse
 from rellux.core.purpose.purpose import RigKind, check_purpose
 from rellux.core.questions import FORMERLY, QUESTIONS
 from rellux.core.questions.form import fill
-from rellux.core.runs.series import Series, check_times
+from rellux.core.runs.channels import LONGEST_NAME, MOST_OFFSET, ROLES
+from rellux.core.runs.series import Points, Series, check_times
 from rellux.core.setup.parameters import check_values
 from rellux.core.spine import Station
 from rellux.core.wiring.listing import formerly, from_plain
 from rellux.server.api.strict_json import NotStrictError, loads
 from rellux.server.calibration.domain import rule_from
 from rellux.server.runs import store
-from rellux.server.runs.models import Event, Run
+from rellux.server.runs.models import Event, Run, Track
 from rellux.server.tuning.models import Identification
 from rellux.server.wiring.domain import store as store_wiring
 from rellux.server.wiring.models import Photo
 from rellux.server.wiring.photos import LARGEST_PHOTO, redrawn
 
-from .archive import FORMAT, IDENTIFICATION, KEPT, RIG, RUN, VERSION
+from .archive import FORMAT, IDENTIFICATION, KEPT, RIG, RUN, TRACK, VERSION
 from .domain import check_name, choice_of, purpose_of
 from .models import Rig
 from .proof import forget, read_once
@@ -44,7 +46,8 @@ MOST_BYTES = 1024 * 1024 * 1024
 MOST_JSON = 64 * 1024 * 1024
 MOST_RATIO = 200
 LARGEST_NUMBER = 1e9
-OWN_FILE = re.compile(r"runs/\d{1,6}\.csv|photos/\d{1,4}")
+OWN_FILE = re.compile(r"runs/\d{1,6}(-\d{1,2})?\.csv|photos/\d{1,4}")
+MOST_TRACKS, MOST_CHANNELS = 32, 64
 UNCHANGED = "an unchanged export"
 
 _SINCE: dict[str, Any] = {"materials": [], "plug_a": None, "circuit": "parts", "rewired_at": None}
@@ -271,21 +274,54 @@ def _build_run(rig: Rig, row: dict[str, Any], archive: zipfile.ZipFile) -> Run:
     _checked(run, f"runs[{number}]").save()
     events = [Event(run=run, **_values(e, ("time_s", "kind", "text"))) for e in row["events"]]
     Event.objects.bulk_create(_checked(e, f"runs[{number}].events[{i}]") for i, e in enumerate(events))
-    name = f"runs/{number}.csv"
-    if row["samples"] == 0:
-        return run
+    for k, told in enumerate(_tracks(row.get("tracks", []), number), 1):
+        track = Track(run=run, **{**_values(told, TRACK), "samples": 0})
+        _checked(track, f"runs[{number}].tracks[{k}]").save()
+        if told["samples"]:
+            time_s, *values = _samples(archive, f"runs/{number}-{k}.csv", store.names_of(track))
+            store.append(track, Points(time_s, tuple(values)))
+    if row["samples"]:
+        store.append(run, Series(*_samples(archive, f"runs/{number}.csv", _CSV)))
+    return run
+
+
+def _tracks(rows: Any, number: int) -> list[dict[str, Any]]:
+    """What was measured beside a run, as its rows say. Raises ``Refused`` for what no device can have shown."""
+    where = f"runs[{number}].tracks"
+    if not isinstance(rows, list) or len(rows) > MOST_TRACKS:
+        raise refuse(where, "no list of devices", UNCHANGED)
+    for row in rows:
+        channels = row["channels"]
+        if not isinstance(channels, list) or not 1 <= len(channels) <= MOST_CHANNELS:
+            raise refuse(where, "a device without channels", UNCHANGED)
+        for c in channels:
+            role = ROLES.get(c["role"]) if isinstance(c["role"], str) else None
+            words = all(isinstance(c[k], str) and len(c[k]) <= LONGEST_NAME for k in ("source", "name", "sensor"))
+            offset = c["offset"]
+            if role is None or not words or c["kind"] != (role.kind or "") or c["source"] in ("", "time_s"):
+                raise refuse(where, "a channel that is nothing known", UNCHANGED)
+            if isinstance(offset, bool) or not isinstance(offset, int | float) or not abs(offset) <= MOST_OFFSET:
+                raise refuse(where, "an offset that is none", UNCHANGED)
+            if set(c) != {"source", "role", "name", "kind", "sensor", "offset"}:
+                raise refuse(where, "a channel that holds something else", UNCHANGED)
+        if len({c["source"] for c in channels}) < len(channels):
+            raise refuse(where, "a channel twice", UNCHANGED)
+    return rows
+
+
+def _samples(archive: zipfile.ZipFile, name: str, wanted: Sequence[str]) -> list[NDArray[np.float64]]:
+    """The columns ``wanted`` of one file of samples, the first of them times. Raises ``Refused`` for what no run can hold."""
     try:
         with archive.open(name) as file:
-            types = dict.fromkeys(_CSV, pa.float64())
+            types = dict.fromkeys(wanted, pa.float64())
             table = pa.csv.read_csv(file, convert_options=pa.csv.ConvertOptions(column_types=types))
-        columns = [table.column(c).to_numpy().astype(np.float64) for c in _CSV]
+        columns = [table.column(c).to_numpy().astype(np.float64) for c in wanted]
     except (KeyError, pa.ArrowException, *_UNREADABLE) as error:
         raise refuse("file", f"{name} is missing or damaged", UNCHANGED) from error
     if any(np.any(np.abs(c) > LARGEST_NUMBER) for c in columns):
         raise refuse("file", f"{name} holds numbers no run can have", UNCHANGED)
     check_times(columns[0])
-    store.append(run, Series(*columns))
-    return run
+    return columns
 
 
 def _member(archive: zipfile.ZipFile, name: str, most: int) -> bytes:

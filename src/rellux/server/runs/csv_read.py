@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 from rellux.core.errors import refuse
 from rellux.core.logs import mapping as mapped
 from rellux.core.logs.mapping import Mapping
-from rellux.core.logs.plausible import check_switch, temperatures
+from rellux.core.logs.plausible import check_state, temperatures
 from rellux.core.logs.times import FORMATS, check_span
 from rellux.core.runs.series import Series, Timing, check_times, timing
 
@@ -28,9 +28,11 @@ Array = NDArray[np.float64]
 
 @dataclass(frozen=True)
 class Imported:
-    """The series, when it began (if the file says), how it was really sampled, and what was left out or taken some way."""
+    """The series, the columns beside it by their roles, when it began (if the file says), how it was really sampled, and what was
+    left out or taken some way."""
 
     series: Series
+    channels: dict[str, Array]
     started_at: datetime | None
     timing: Timing
     remarks: list[str]
@@ -42,20 +44,19 @@ def read_csv(path: Path, mapping: Mapping, above: int = 0) -> Imported:
     log = opened(path, mapping, above)
     table = parsed(log)
     time_s, started_at = times(table, log)
-    columns = {r: numbers(table, log, r) for r in ("setpoint", "reading", "output", "switch") if r in mapping.columns}
+    columns = {r: numbers(table, log, r) for r in mapping.columns if r not in ("time", "date")}
     keep = np.isfinite(time_s)
     _judge_times(log, table, keep)
     check_cut_end(log, keep)
-    for role in ("reading", "setpoint"):
-        if role in columns:
-            values = columns[role]
-            columns[role], wrong = temperatures(values, mapping.unit, role)
-            if len(wrong):
-                log.leave_out("values that are no temperatures are missing", wrong, lambda r, v=values: f"{v[r]:g}")
+    for role in (r for r in columns if r in mapped.THERMAL):
+        values = columns[role]
+        columns[role], wrong = temperatures(values, mapping.unit, role)
+        if len(wrong):
+            log.leave_out("values that are no temperatures are missing", wrong, lambda r, v=values: f"{v[r]:g}")
     if "output" in columns:
         columns["output"] = mapped.percent(columns["output"], mapping, log.names[mapping.columns["output"]])
-    if "switch" in columns:
-        check_switch(columns["switch"])
+    for role in (r for r in columns if r in mapped.STATES):
+        check_state(columns[role], role)
     if not keep.all():
         time_s, *rest = (c[keep] for c in (time_s, *columns.values()))
         columns = dict(zip(columns, rest, strict=True))
@@ -67,10 +68,13 @@ def read_csv(path: Path, mapping: Mapping, above: int = 0) -> Imported:
             "rows that repeat a time were left out", again, lambda r: f"{time_s[np.searchsorted(rows, r)]:g} s"
         )
     nothing = np.full(len(time_s), np.nan)
-    kept = [time_s, *(columns.get(r, nothing) for r in ("setpoint", "reading", "output", "switch"))]
+    kept = [time_s, *(columns.pop(r, nothing) for r in ("setpoint", "reading", "output", "switch"))]
     series = Series(*(np.ascontiguousarray(c if first.all() else c[first]) for c in kept))
     check_span(series.time_s)
-    return Imported(series, started_at, timing(series.time_s, len(again)), log.remarks)
+    beside = {
+        r: np.ascontiguousarray(c if first.all() else c[first]) for r, c in columns.items() if np.isfinite(c).any()
+    }
+    return Imported(series, beside, started_at, timing(series.time_s, len(again)), log.remarks)
 
 
 def _judge_times(log: Log, table: pa.Table, known: NDArray[np.bool_]) -> None:

@@ -135,11 +135,11 @@ def numbers(table: pa.Table, log: Log, role: str) -> Array:
     foreign = {"C", "F", "K"} - {log.mapping.unit}
     for i, word in enumerate(words):
         found = number(word, log.mapping.decimal)
-        state = on_off(word) if found is None and role in ("switch", "output") else None
-        if found is not None and role in ("reading", "setpoint") and found.unit in foreign:
+        state = on_off(word) if found is None and role in (*mapped.STATES, "output") else None
+        if found is not None and role in mapped.THERMAL and found.unit in foreign:
             raise refuse("unit", f"{short(word)} is in another unit", mapped.TEMPERATURES[found.unit])
         if state is not None:
-            values[i] = state if role == "switch" else state * mapped.full_on(log.mapping.output_scale)
+            values[i] = state * mapped.full_on(log.mapping.output_scale) if role == "output" else state
         elif found is not None:
             values[i] = found.value
         else:

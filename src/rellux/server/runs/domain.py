@@ -14,6 +14,29 @@ class EventView:
 
 
 @dataclass(frozen=True)
+class TrackChannelView:
+    """A column of a track as it was recorded. ``kind`` is its quantity, empty for a state; ``offset`` is not yet in its values."""
+
+    source: str
+    role: str
+    name: str
+    kind: str
+    sensor: str
+    offset: float
+
+
+@dataclass(frozen=True)
+class TrackView:
+    """What one device showed beside the control reading."""
+
+    id: int
+    device: str
+    interval_s: float | None
+    samples: int
+    channels: list[TrackChannelView]
+
+
+@dataclass(frozen=True)
 class RunView:
     """A run without its samples."""
 
@@ -26,6 +49,7 @@ class RunView:
     length_s: float
     peak_c: float | None
     events: list[EventView]
+    tracks: list[TrackView]
 
 
 def run_view(run: Run) -> RunView:
@@ -39,4 +63,8 @@ def run_view(run: Run) -> RunView:
         run.length_s,
         run.peak_c,
         [EventView(e.time_s, e.kind, e.text) for e in run.events.all()],
+        [
+            TrackView(t.pk, t.device, t.interval_s, t.samples, [TrackChannelView(**c) for c in t.channels])
+            for t in run.tracks.all()
+        ],
     )

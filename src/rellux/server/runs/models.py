@@ -32,10 +32,9 @@ class Run(models.Model):
         ordering = ("-started_at", "-pk")
 
 
-class Chunk(models.Model):
-    """``data``: Arrow stream of the columns. ``overview``: minimum and maximum per bucket, for drawing wide windows."""
+class Piece(models.Model):
+    """``data``: the packed columns. ``overview``: minimum and maximum per bucket, for drawing wide windows."""
 
-    run = models.ForeignKey(Run, on_delete=models.CASCADE, related_name="chunks")
     sequence = models.PositiveIntegerField()
     first_s = models.FloatField()
     last_s = models.FloatField()
@@ -44,8 +43,42 @@ class Chunk(models.Model):
     overview = models.BinaryField()
 
     class Meta:
+        abstract = True
         ordering = ("sequence",)
+
+
+class Chunk(Piece):
+    """A piece of a run's own series."""
+
+    run = models.ForeignKey(Run, on_delete=models.CASCADE, related_name="chunks")
+
+    class Meta(Piece.Meta):
         constraints = [models.UniqueConstraint(fields=("run", "sequence"), name="chunk_once")]
+
+
+class Track(models.Model):
+    """What one device showed beside the control reading during a run. ``channels``: for every column its source, role, name, quantity
+    (empty for a state), what measured it and what is added to it to be true, as they were then."""
+
+    run = models.ForeignKey(Run, on_delete=models.CASCADE, related_name="tracks")
+    device = models.CharField(max_length=60)
+    channels = models.JSONField()
+    interval_s = models.FloatField(null=True)
+    samples = models.PositiveIntegerField(default=0)
+    length_s = models.FloatField(default=0.0)
+
+    class Meta:
+        ordering = ("pk",)
+        constraints = [models.UniqueConstraint(fields=("run", "device"), name="track_once")]
+
+
+class TrackChunk(Piece):
+    """A piece of a track."""
+
+    track = models.ForeignKey(Track, on_delete=models.CASCADE, related_name="chunks")
+
+    class Meta(Piece.Meta):
+        constraints = [models.UniqueConstraint(fields=("track", "sequence"), name="track_chunk_once")]
 
 
 class Event(models.Model):

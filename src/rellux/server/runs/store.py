@@ -1,27 +1,29 @@
-"""Samples on disk: chunks of compressed Arrow columns, each with a minimum-maximum overview for drawing.
+"""Samples on disk: chunks of compressed columns, each with a minimum-maximum overview for drawing.
 
-A chunk's ``data`` is an Arrow IPC stream (zstd) of the five columns; ``overview`` the same per bucket of ``BUCKET``
-samples with the first time, minimum and maximum of every column. Narrow windows read data, wide ones the overview.
+A run holds a :class:`Series`, each of its tracks (one a device) :class:`Points` at times of their own; both are kept alike. A chunk's
+``data`` are the columns, packed; ``overview`` the same per bucket of ``BUCKET`` samples with the first time, minimum and maximum of
+every column. Narrow windows read data, wide ones the overview.
 """
 
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable, Iterator, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from functools import lru_cache
 from itertools import islice
 
 import numpy as np
-import pyarrow as pa
 from django.db import transaction
 from numpy.typing import NDArray
 
-from rellux.core.runs.series import Series
+from rellux.core.runs.series import Points, Series
 
-from .models import Chunk, Run
+from .models import Chunk, Run, Track, TrackChunk
+from .packing import pack, unpack
 
 Array = NDArray[np.float64]
+Held = Run | Track
+Samples = Series | Points
 
 COLUMNS = ("time_s", "setpoint_c", "reading_c", "output", "switch")
-VALUES = COLUMNS[1:]
 CHUNK = 65_536
 BUCKET = 64
 BATCH = 4
@@ -29,55 +31,51 @@ BATCH = 4
 SMALL_CHUNKS = 240
 """Live chunks are merged once there are this many small ones: about four minutes of recording."""
 
-_OPTIONS = pa.ipc.IpcWriteOptions(compression=pa.Codec("zstd", compression_level=1))
-
-
-def _pack(columns: dict[str, Array]) -> bytes:
-    batch = pa.record_batch([pa.array(c) for c in columns.values()], names=list(columns))
-    sink = pa.BufferOutputStream()
-    with pa.ipc.new_stream(sink, batch.schema, options=_OPTIONS) as writer:
-        writer.write_batch(batch)
-    return sink.getvalue().to_pybytes()
-
-
-def _unpack(data: bytes) -> dict[str, Array]:
-    table = pa.ipc.open_stream(pa.py_buffer(data)).read_all()
-    return {name: table.column(name).to_numpy() for name in table.column_names}
-
-
-_looked_at = lru_cache(maxsize=8)(_unpack)
+_looked_at = lru_cache(maxsize=8)(unpack)
 """Chunks read a moment ago: somebody who pans or zooms reads the same ones. Known by their bytes, so never another's."""
 
 
-def _overview(series: Series, bucket: int = BUCKET) -> dict[str, Array]:
-    starts = np.arange(0, len(series), bucket)
-    found = {"time_s": series.time_s[starts]}
-    for name, column in zip(VALUES, series.columns[1:], strict=True):
+def names_of(held: Held) -> tuple[str, ...]:
+    """What the columns of its chunks are called: of a track as its device calls its values."""
+    return COLUMNS if isinstance(held, Run) else ("time_s", *(c["source"] for c in held.channels))
+
+
+def _made(held: Held, columns: Sequence[Array]) -> Samples:
+    return Series(*columns) if isinstance(held, Run) else Points(columns[0], tuple(columns[1:]))
+
+
+def _overview(columns: dict[str, Array]) -> dict[str, Array]:
+    time_s, *values = columns.items()
+    starts = np.arange(0, len(time_s[1]), BUCKET)
+    found = {"time_s": time_s[1][starts]}
+    for name, column in values:
         found[f"{name}_low"] = np.fmin.reduceat(column, starts)
         found[f"{name}_high"] = np.fmax.reduceat(column, starts)
     return found
 
 
-def _chunk(run: Run, sequence: int, part: Series) -> Chunk:
+def _chunk(held: Held, sequence: int, part: Samples) -> Chunk | TrackChunk:
     # times keep full precision; a reading is known to a hundredth of a degree at best, so 32 bits hold it
-    columns = {"time_s": part.time_s} | {n: c.astype(np.float32) for n, c in zip(VALUES, part.columns[1:], strict=True)}
-    return Chunk(
-        run=run,
+    names = names_of(held)[1:]
+    columns = {"time_s": part.time_s} | {n: c.astype(np.float32) for n, c in zip(names, part.columns[1:], strict=True)}
+    made = {"track": held} if isinstance(held, Track) else {"run": held}
+    return held.chunks.model(
+        **made,
         sequence=sequence,
         first_s=float(part.time_s[0]),
         last_s=float(part.time_s[-1]),
         count=len(part),
-        data=_pack(columns),
-        overview=_pack(_overview(part)),
+        data=pack(columns),
+        overview=pack(_overview(columns)),
     )
 
 
-def _store(run: Run, sequence: int, series: Series) -> None:
-    """The series as chunks, numbered from ``sequence``: written while the next are compressed, which leaves the interpreter."""
-    starts = range(0, len(series), CHUNK)
+def _store(held: Held, sequence: int, given: Samples) -> None:
+    """Samples as chunks, numbered from ``sequence``: written while the next are compressed, which leaves the interpreter."""
+    starts = range(0, len(given), CHUNK)
 
-    def made(i: int) -> Chunk:
-        return _chunk(run, sequence + i, Series(*(c[starts[i] : starts[i] + CHUNK] for c in series.columns)))
+    def made(i: int) -> Chunk | TrackChunk:
+        return _chunk(held, sequence + i, _made(held, [c[starts[i] : starts[i] + CHUNK] for c in given.columns]))
 
     if len(starts) == 1:
         made(0).save(force_insert=True)
@@ -85,56 +83,60 @@ def _store(run: Run, sequence: int, series: Series) -> None:
     with ThreadPoolExecutor(2) as pool:
         chunks = pool.map(made, range(len(starts)))
         while batch := list(islice(chunks, BATCH)):
-            Chunk.objects.bulk_create(batch)
+            held.chunks.model.objects.bulk_create(batch)
 
 
-def append(run: Run, series: Series) -> None:
-    """Add samples after those already there, in one transaction; updates the run's length, count and peak."""
-    if not len(series):
+def append(held: Held, given: Samples) -> None:
+    """Add samples after those already there, in one transaction; updates the length and count, of a run its peak too."""
+    if not len(given):
         return
     with transaction.atomic():
-        newest = run.chunks.order_by("-sequence").values("sequence").first()
+        newest = held.chunks.order_by("-sequence").values("sequence").first()
         sequence = newest["sequence"] + 1 if newest else 0
-        _store(run, sequence, series)
-        highest = float(np.fmax.reduce(series.reading_c))
-        peaks = [p for p in (run.peak_c, highest) if p is not None and np.isfinite(p)]
-        grown = {
-            "samples": run.samples + len(series),
-            "length_s": float(series.time_s[-1]),
-            "peak_c": max(peaks, default=None),
+        _store(held, sequence, given)
+        grown: dict[str, float | None] = {
+            "samples": held.samples + len(given),
+            "length_s": float(given.time_s[-1]),
         }
-        Run.objects.filter(pk=run.pk).update(**grown)
+        if isinstance(given, Series):
+            highest = float(np.fmax.reduce(given.reading_c))
+            grown["peak_c"] = max((p for p in (held.peak_c, highest) if p is not None and np.isfinite(p)), default=None)
+        type(held).objects.filter(pk=held.pk).update(**grown)
     for name, value in grown.items():  # only once it is on disk: what was refused is tried again
-        setattr(run, name, value)
+        setattr(held, name, value)
 
 
-def merge(run: Run) -> None:
-    """Merge the small chunks at the run's end into larger ones; nothing else about it changes. What is full is left alone, so that
-    this costs no more at the end of a long run than at its beginning."""
+def merge(held: Held) -> None:
+    """Merge the small chunks at the end into larger ones; nothing else changes. What is full is left alone, so that this costs no
+    more at the end of a long run than at its beginning."""
     with transaction.atomic():
-        full = run.chunks.filter(count__gte=CHUNK).order_by("-sequence").values_list("sequence", flat=True).first()
-        tail = run.chunks.filter(sequence__gt=-1 if full is None else full).order_by("sequence")
+        full = held.chunks.filter(count__gte=CHUNK).order_by("-sequence").values_list("sequence", flat=True).first()
+        tail = held.chunks.filter(sequence__gt=-1 if full is None else full).order_by("sequence")
         if tail.count() < 2:
             return
-        series = Series(*_join((_unpack(d) for d in tail.values_list("data", flat=True)), COLUMNS))
+        joined = _joined(held, (unpack(d) for d in tail.values_list("data", flat=True)))
         first = tail.values_list("sequence", flat=True)[0]
         tail.delete()
-        _store(run, first, series)
+        _store(held, first, joined)
 
 
-def parts(run: Run) -> Iterator[Series]:
-    """The whole run, at most about ``CHUNK`` samples at a time."""
+def parts(held: Held) -> Iterator[Samples]:
+    """All of it, at most about ``CHUNK`` samples at a time."""
     waiting: list[dict[str, Array]] = []
     count = 0
-    for data in run.chunks.order_by("sequence").values_list("data", flat=True).iterator(chunk_size=16):
-        columns = _unpack(data)
+    for data in held.chunks.order_by("sequence").values_list("data", flat=True).iterator(chunk_size=16):
+        columns = unpack(data)
         if waiting and count + len(columns["time_s"]) > CHUNK:
-            yield Series(*_join(waiting, COLUMNS))
+            yield _joined(held, waiting)
             waiting, count = [], 0
         waiting.append(columns)
         count += len(columns["time_s"])
     if waiting:
-        yield Series(*_join(waiting, COLUMNS))
+        yield _joined(held, waiting)
+
+
+def _joined(held: Held, parts: Iterable[dict[str, Array]]) -> Samples:
+    return _made(held, _join(parts, names_of(held)))
 
 
 def _between(parts: Iterable[dict[str, Array]], names: Iterable[str], start_s: float, end_s: float) -> list[Array]:
@@ -149,31 +151,31 @@ def _join(parts: Iterable[dict[str, Array]], names: Iterable[str]) -> list[Array
     return [np.concatenate([p[n] for p in collected]).astype(np.float64) if collected else np.empty(0) for n in names]
 
 
-def read(run: Run, start_s: float | None = None, end_s: float | None = None) -> Series:
-    """Every sample with ``start_s ≤ time ≤ end_s`` (default: all)."""
-    chunks = run.chunks.all()
+def read(held: Held, start_s: float | None = None, end_s: float | None = None) -> Samples:
+    """Every sample with ``start_s ≤ time ≤ end_s`` (default: all): a series of a run, points of a track."""
+    chunks = held.chunks.all()
     if start_s is not None:
         chunks = chunks.filter(last_s__gte=start_s)
     if end_s is not None:
         chunks = chunks.filter(first_s__lte=end_s)
-    series = Series(*_join((_unpack(d) for d in chunks.values_list("data", flat=True)), COLUMNS))
+    found = _joined(held, (unpack(d) for d in chunks.values_list("data", flat=True)))
     if start_s is None and end_s is None:
-        return series
-    return series.between(-np.inf if start_s is None else start_s, np.inf if end_s is None else end_s)
+        return found
+    return found.between(-np.inf if start_s is None else start_s, np.inf if end_s is None else end_s)
 
 
-def window(run: Run, start_s: float, end_s: float, points: int) -> dict[str, Array]:
+def window(held: Held, start_s: float, end_s: float, points: int) -> dict[str, Array]:
     """At most about ``points`` buckets of the window: first time, and minimum and maximum of every column.
 
     A bucket of one sample has equal minimum and maximum, so a narrow window shows every sample as it is.
     """
-    chunks = run.chunks.filter(last_s__gte=start_s, first_s__lte=end_s)
-    names = ["time_s", *(f"{n}_{end}" for n in VALUES for end in ("low", "high"))]
+    chunks = held.chunks.filter(last_s__gte=start_s, first_s__lte=end_s)
+    names = ["time_s", *(f"{n}_{end}" for n in names_of(held)[1:] for end in ("low", "high"))]
     if sum(chunks.order_by().values_list("count", flat=True)) > points * BUCKET:
-        parts = _between((_unpack(d) for d in chunks.values_list("overview", flat=True)), names, start_s, end_s)
+        parts = _between((unpack(d) for d in chunks.values_list("overview", flat=True)), names, start_s, end_s)
     else:
         kept = (_looked_at(d) for d in chunks.values_list("data", flat=True))
-        time_s, *values = _between(kept, COLUMNS, start_s, end_s)
+        time_s, *values = _between(kept, names_of(held), start_s, end_s)
         parts = [time_s, *(c for column in values for c in (column, column))]
     step = max(1, -(-len(parts[0]) // points))
     if step > 1:

@@ -20,7 +20,8 @@ from rellux.core.errors import Refused, refuse
 from rellux.core.logs.guess import SAMPLE_BYTES, Guess, guess
 from rellux.core.logs.mapping import DECIMALS, DELIMITERS, Mapping
 from rellux.core.messages import quantity, shortened
-from rellux.core.runs.series import Timing
+from rellux.core.runs.channels import LONGEST_NAME, ROLES, Channel
+from rellux.core.runs.series import Points, Timing
 from rellux.core.spine import Station
 from rellux.server.api.endpoint import endpoint
 from rellux.server.api.shapes import read, reply
@@ -29,9 +30,10 @@ from rellux.server.rigs.models import Rig
 
 from . import store
 from .as_csv import Written, as_csv
-from .csv_read import read_csv
+from .buffer import told
+from .csv_read import Imported, read_csv
 from .domain import RunView, run_view
-from .models import Event, RememberedMapping, Run, Upload
+from .models import Event, RememberedMapping, Run, Track, Upload
 from .views import number_from
 
 KEPT = timedelta(days=1)
@@ -157,6 +159,8 @@ class ImportRun(APIView):
                 started_at=imported.started_at or timezone.now(),
             )
             store.append(run, imported.series)
+            if imported.channels:
+                _keep_channels(run, imported, given.mapping, upload)
             for text in (_sampling(imported.timing), *imported.remarks):
                 at = float(imported.series.time_s[0])
                 Event.objects.create(run=run, time_s=at, kind="import", text=shortened(text, 200))
@@ -167,6 +171,17 @@ class ImportRun(APIView):
             upload.delete()
         path.unlink(missing_ok=True)
         return reply(run_view(run), 201)
+
+
+def _keep_channels(run: Run, imported: Imported, mapping: Mapping, upload: Upload) -> None:
+    """What the file holds beside the reading, as one track: each column by its role, called as in the file."""
+    with Path(upload.path).open("rb") as file:
+        columns = guess(file.read(SAMPLE_BYTES), mapping.delimiter, mapping.decimal, mapping.skip).columns
+    roles = list(imported.channels)
+    heads = [columns[mapping.columns[r]].name[:LONGEST_NAME] if mapping.header else "" for r in roles]
+    channels = [told(Channel(ROLES[r].source, r, head)) for r, head in zip(roles, heads, strict=True)]
+    track = Track.objects.create(run=run, device="log", channels=channels, interval_s=imported.timing.interval_s)
+    store.append(track, Points(imported.series.time_s, tuple(imported.channels.values())))
 
 
 def _sampling(timing: Timing) -> str:

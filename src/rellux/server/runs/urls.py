@@ -13,6 +13,7 @@ urlpatterns = [
     path("rigs/<slug:slug>/runs/<int:number>/stop", views.RunStop.as_view()),
     path("rigs/<slug:slug>/runs/<int:number>/notes", views.RunNotes.as_view()),
     path("rigs/<slug:slug>/runs/<int:number>/window", views.RunWindow.as_view()),
+    path("rigs/<slug:slug>/runs/<int:number>/tracks", views.RunTracks.as_view()),
     path("rigs/<slug:slug>/runs/<int:number>/metrics", views.RunMetrics.as_view()),
     path("rigs/<slug:slug>/runs/<int:number>/csv", export.RunCsv.as_view()),
     path("rigs/<slug:slug>/runs/<int:number>/parquet", export.RunParquet.as_view()),

@@ -1,6 +1,7 @@
 """Runs: recording, looking at a window, judging a stretch, and notes."""
 
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 from django.db import transaction
@@ -23,9 +24,11 @@ from rellux.server.setup.domain import current_values
 
 from . import store
 from .domain import RunView, run_view
-from .models import Event, Run
+from .models import Event, Run, Track
 
 MOST_POINTS = 4000
+ALL_S = 1e12
+"""Later than any run lasts, s."""
 
 
 @dataclass(frozen=True)
@@ -53,6 +56,28 @@ class WindowView:
     output_low: list[float | None]
     output_high: list[float | None]
     switch: list[float | None]
+
+
+@dataclass(frozen=True)
+class LineView:
+    """One channel in a window: minimum and maximum of every bucket, its offset added, null where there is no value."""
+
+    source: str
+    name: str
+    role: str
+    kind: str
+    low: list[float | None]
+    high: list[float | None]
+
+
+@dataclass(frozen=True)
+class TrackWindowView:
+    """What one device showed in a window, by the first time of every bucket."""
+
+    track: int
+    device: str
+    time_s: list[float]
+    lines: list[LineView]
 
 
 @dataclass(frozen=True)
@@ -84,7 +109,7 @@ class Runs(APIView):
     @endpoint("runs", RunView, many=True)
     def get(self, request: Request, slug: str) -> Response:
         rig = get_object_or_404(Rig, slug=slug)
-        runs = rig.runs.filter(removed_at__isnull=True).prefetch_related("events")[:200]
+        runs = rig.runs.filter(removed_at__isnull=True).prefetch_related("events", "tracks")[:200]
         return reply([run_view(r) for r in runs])
 
     @endpoint("startRun", RunView, StartInput, status=201)
@@ -180,10 +205,7 @@ class RunWindow(APIView):
     @endpoint("runWindow", WindowView, query={"from": float, "to": float, "points": int})
     def get(self, request: Request, slug: str, number: int) -> Response:
         run = run_of(slug, number)
-        start = number_from(request, "from", -1e12)
-        end = number_from(request, "to", 1e12)
-        points = int(min(max(number_from(request, "points", 1000) or 1000, 10), MOST_POINTS))
-        found = store.window(run, start, end, points)  # type: ignore[arg-type]
+        found = store.window(run, *_window_asked(request))
         t = found["time_s"]
         return reply(
             WindowView(
@@ -199,6 +221,31 @@ class RunWindow(APIView):
                 found["switch_high"],  # type: ignore[arg-type]
             )
         )
+
+
+class RunTracks(APIView):
+    @endpoint("runTracks", TrackWindowView, many=True, query={"from": float, "to": float, "points": int})
+    def get(self, request: Request, slug: str, number: int) -> Response:
+        """What every other device showed in a window of the run."""
+        run = run_of(slug, number)
+        return reply([_track_window(track, *_window_asked(request)) for track in run.tracks.all()])
+
+
+def _window_asked(request: Request) -> tuple[float, float, int]:
+    """The window and the number of points in a query."""
+    start, end = number_from(request, "from", None), number_from(request, "to", None)
+    points = int(min(max(number_from(request, "points", 1000) or 1000, 10), MOST_POINTS))
+    return -ALL_S if start is None else start, ALL_S if end is None else end, points
+
+
+def _track_window(track: Track, start_s: float, end_s: float, points: int) -> TrackWindowView:
+    found = store.window(track, start_s, end_s, points)
+
+    def line(c: dict[str, Any]) -> LineView:
+        low, high = (np.round(found[f"{c['source']}_{end}"] + c["offset"], 3) for end in ("low", "high"))
+        return LineView(c["source"], c["name"], c["role"], c["kind"], low, high)
+
+    return TrackWindowView(track.pk, track.device, found["time_s"], [line(c) for c in track.channels])  # type: ignore[arg-type]
 
 
 class RunMetrics(APIView):

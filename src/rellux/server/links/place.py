@@ -1,0 +1,164 @@
+"""Where a device is and how it is spoken to: the same for the controller of a rig and for every other device."""
+
+import re
+from collections.abc import Iterator
+from dataclasses import dataclass
+from math import ceil, isinf
+from typing import Any
+
+from rellux.core.errors import Problem, refuse, refuse_all
+from rellux.core.logs.lines import LineFormat
+from rellux.core.logs.lines import check as check_lines
+from rellux.core.messages import quantity
+from rellux.devices.modbus_link import is_host
+from rellux.devices.poll_plan import poll_time_s, shortest_interval_s
+from rellux.devices.register_map import STAND_IN, RegisterMap
+from rellux.devices.serial_ports import PARITIES, port_problems
+from rellux.devices.text_link import TEXT
+from rellux.server.api.shapes import as_json
+
+from .maps import map_by_key, map_of
+from .models import Instrument, Link
+from .stand_ins import free_port
+
+Reached = Link | Instrument
+WIRED = (Link.Way.SERIAL.value, Link.Way.TEXT.value)
+"""Ways over a serial port of this machine."""
+SIMULATED_PORT = re.compile(r"[a-z][a-z0-9-]{0,29}")
+
+
+@dataclass(frozen=True)
+class PlaceInput:
+    """``port`` may be left out for a stand-in: Rellux finds a free one. ``register_map``: how the device is spoken to; a stand-in
+    speaks any of them, to rehearse. ``line_format``: how a board that is listened to writes, ``poll_s`` then how often."""
+
+    stand_in: bool
+    host: str = "127.0.0.1"
+    port: int | None = None
+    unit_id: int = 1
+    poll_s: float = 0.25
+    register_map: str = STAND_IN.key
+    way: str = Link.Way.TCP.value
+    device: str = ""
+    baud: int = 9600
+    parity: str = "N"
+    stop_bits: int = 1
+    line_format: LineFormat | None = None
+
+
+def others_than(old: Reached | None, **of: Any) -> Iterator[Reached]:
+    """Every other device that is so."""
+    for kind in (Link, Instrument):
+        found = kind.objects.filter(**of).select_related("rig")
+        yield from found.exclude(pk=old.pk) if isinstance(old, kind) else found
+
+
+def shortest_of(way: str, device: str, baud: int, register_map: RegisterMap, old: Reached | None) -> float:
+    """Shortest honest interval between polls, s, beside the other devices on its bus; 0 where no serial bus slows it down."""
+    if way != Link.Way.SERIAL:
+        return 0.0
+    others = others_than(old, way=Link.Way.SERIAL, device=device)
+    busy = sum(poll_time_s(map_of(other).blocks, baud) / other.poll_s for other in others)
+    return shortest_interval_s(register_map.blocks, baud, busy)
+
+
+def checked_place(given: PlaceInput, old: Reached | None) -> dict[str, Any]:
+    """The place as a device keeps it. Raises ``Refused`` for one that cannot be, alone or beside the other devices there."""
+    _check_fields(given)
+    place = _place(given, old)
+    _check_bus(place, old)
+    _check_pace(given, old)
+    return place
+
+
+def _check_fields(given: PlaceInput) -> None:
+    problems = []
+    if given.way not in Link.Way.values or (given.stand_in and given.way == Link.Way.RTU_TCP):
+        problems.append(Problem("way", f"{given.way!r} is no way to it", ", ".join(Link.Way.values)))
+    wired = given.way in WIRED
+    if wired:
+        problems += _serial(given)
+    if wired and given.stand_in and not SIMULATED_PORT.fullmatch(given.device.strip()):
+        problems.append(Problem("device", "a simulated port needs a name", "1…30 small letters, digits and hyphens"))
+    if given.way == Link.Way.TEXT and given.line_format is None:
+        problems.append(Problem("line_format", "how its lines are read is not known", "listen to it first"))
+    if (given.way == Link.Way.TEXT) != (given.register_map == TEXT.key):
+        reason = "a board that is listened to has none, and no other can be without"
+        problems.append(Problem("register_map", reason, "a map that fits the way"))
+    if given.port is None and not given.stand_in and not wired:
+        problems.append(Problem("port", "say where the controller listens", "1…65535, usually 502"))
+    if given.port is not None and not 1 <= given.port <= 65535:
+        problems.append(Problem("port", f"{given.port} is not a port", "1…65535"))
+    if not 0.05 <= given.poll_s <= 60:
+        problems.append(Problem("poll_s", f"{quantity(given.poll_s, 's')} between polls", "{0.05…60 s}"))
+    if not 1 <= given.unit_id <= 247:
+        problems.append(Problem("unit_id", f"{given.unit_id} is not a unit address", "1…247"))
+    if not is_host(given.host):
+        problems.append(Problem("host", "say where the controller is", "a name or address"))
+    refuse_all(problems)
+    if given.way == Link.Way.TEXT and given.line_format:
+        check_lines(given.line_format)
+
+
+def _check_pace(given: PlaceInput, old: Reached | None) -> None:
+    least = shortest_of(given.way, given.device.strip(), given.baud, map_by_key(given.register_map), old)
+    if isinf(least):
+        raise refuse("poll_s", "the other devices keep this bus busy all the time", "longer intervals for them first")
+    if given.poll_s < least:
+        reason = f"{quantity(given.poll_s, 's')} is faster than this bus can answer by this map"
+        raise refuse("poll_s", reason, f"{quantity(ceil(100 * least) / 100, 's')} and more")
+
+
+def _serial(given: PlaceInput) -> list[Problem]:
+    found = port_problems(given.device, given.baud)
+    if given.parity not in PARITIES:
+        known = ", ".join(f"{k} ({v})" for k, v in PARITIES.items())
+        found.append(Problem("parity", f"{given.parity!r} is no parity", known))
+    if given.stop_bits not in (1, 2):
+        found.append(Problem("stop_bits", f"{given.stop_bits} stop bits", "1 or 2"))
+    return found
+
+
+def _place(given: PlaceInput, old: Reached | None) -> dict[str, Any]:
+    """What does not belong to its way is left empty."""
+    wired = given.way in WIRED
+    return {
+        "stand_in": given.stand_in,
+        "host": "127.0.0.1" if given.stand_in else given.host.strip(),
+        "port": _port(given, old),
+        "unit_id": given.unit_id,
+        "register_map": given.register_map,
+        "way": given.way,
+        "device": given.device.strip() if wired else "",
+        "baud": given.baud,
+        "parity": given.parity,
+        "stop_bits": given.stop_bits,
+        "line_format": as_json(given.line_format) if given.way == Link.Way.TEXT else {},
+    }
+
+
+def _port(given: PlaceInput, old: Reached | None) -> int:
+    """The port asked for; a stand-in keeps its own or gets a free one, a serial link has none."""
+    if given.port or given.way in WIRED:
+        return given.port or 0
+    return old.port if old and old.stand_in and given.stand_in and old.port else free_port()
+
+
+def _check_bus(place: dict[str, Any], old: Reached | None) -> None:
+    """Devices on one bus speak at one speed, each by an address of its own; a simulated port is one device's."""
+    if place["stand_in"] and place["way"] == Link.Way.TCP:
+        for _ in others_than(old, stand_in=True, way=Link.Way.TCP, port=place["port"]):
+            raise refuse("port", f"{place['port']} is another simulated device's", "a port of its own, or none")
+    if place["way"] not in WIRED:
+        return
+    for other in others_than(old, way__in=WIRED, device=place["device"]):
+        named = other.name if isinstance(other, Instrument) else other.rig.name
+        if Link.Way.TEXT in (place["way"], other.way):
+            raise refuse("device", f"{named} is linked by this port", "a port of its own")
+        if other.unit_id == place["unit_id"]:
+            raise refuse("unit_id", f"{named} has unit {other.unit_id} on this port", "a unit address of its own")
+        if other.stand_in != place["stand_in"]:
+            raise refuse("device", f"{named} on this port is simulated, or this one is", "a port of its own")
+        if (other.baud, other.parity, other.stop_bits) != (place["baud"], place["parity"], place["stop_bits"]):
+            spoken = f"{other.baud} baud, parity {PARITIES[other.parity]}, {other.stop_bits} stop"
+            raise refuse("baud", f"{named} speaks {spoken} on this port", "the same for every device on a bus")

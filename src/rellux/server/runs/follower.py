@@ -1,0 +1,143 @@
+"""A thread that polls one device until told to stop, and keeps its present state."""
+
+import logging
+import threading
+import time
+from collections.abc import Iterator
+from contextlib import contextmanager
+
+from django.db import IntegrityError, OperationalError, connection
+from django.utils import timezone
+
+from rellux.core.errors import Refused
+from rellux.core.messages import shortened
+from rellux.devices.modbus_link import LinkDown, ModbusLink
+from rellux.devices.registers import Value
+from rellux.devices.text_link import LinkSilent, TextLink
+from rellux.server.links.models import Instrument, InstrumentState, Link, LinkState
+from rellux.server.links.reaching import connect
+
+log = logging.getLogger("rellux.recorder")
+
+STATE_S = 0.25
+LOOK_S = 0.25
+RETRY_S = (0.5, 1.0, 2.0, 4.0)
+
+Device = ModbusLink | TextLink
+Values = dict[str, Value | None]
+
+
+class Follower(threading.Thread):
+    """Polls one device until told to stop. What is done with what it says, and between two polls, is for those who follow so."""
+
+    def __init__(self, followed: Link | Instrument) -> None:
+        super().__init__(name=f"{type(followed).__name__.lower()}-{followed.pk}", daemon=True)
+        self.followed = followed
+        self.fingerprint = fingerprint(followed)
+        self.stopping = threading.Event()
+
+    def begin(self) -> None:
+        """Before the first connection."""
+
+    def heard(self, values: Values, device: Device) -> None:
+        """A poll was answered."""
+        raise NotImplementedError
+
+    def meanwhile(self, device: Device) -> None:
+        """Between two polls, several times a second."""
+
+    def down(self, message: str, first: bool) -> None:
+        """It does not answer; ``first``: it did until now."""
+
+    def end(self) -> None:
+        """After the last poll."""
+
+    def run(self) -> None:
+        failures, removed = 0, False
+        try:
+            self.begin()
+            while not self.stopping.is_set():
+                try:
+                    with connect(self.followed) as device:
+                        failures = 0
+                        self._poll_until_stopped(device)
+                except (LinkDown, Refused) as error:
+                    self._told_down(str(error), first=failures == 0)
+                    self.stopping.wait(RETRY_S[min(failures, len(RETRY_S) - 1)])
+                    failures += 1
+        except IntegrityError:
+            removed = not type(self.followed).objects.filter(pk=self.followed.pk).exists()
+            if not removed:
+                raise
+        finally:
+            if not removed:  # with everything that hung on it
+                self.end()
+            connection.close()
+
+    def _poll_until_stopped(self, device: Device) -> None:
+        following, silent = time.monotonic(), False
+        while not self.stopping.is_set():
+            try:
+                values = device.read()
+            except LinkSilent as error:
+                self._told_down(str(error), first=not silent)
+                silent = True
+                continue
+            if values is None:  # nothing has been printed since
+                self.meanwhile(device)
+                continue
+            silent = False
+            self.heard(values, device)
+            if not device.comes_by_itself:
+                following = max(following + self.followed.poll_s, time.monotonic())
+                self._wait_until(following, device)
+
+    def _wait_until(self, moment: float, device: Device) -> None:
+        """Until the next poll; what must not wait for a slow one is done meanwhile."""
+        while (left := moment - time.monotonic()) > 0 and not self.stopping.wait(min(left, LOOK_S)):
+            self.meanwhile(device)
+
+    def _told_down(self, message: str, first: bool) -> None:
+        with self.despite_the_disk():
+            self.say(False, message, None)
+        with self.despite_the_disk():
+            self.down(message, first)
+
+    @contextmanager
+    def despite_the_disk(self) -> Iterator[None]:
+        """A database that takes nothing does not end the polling: what could not be written is tried again in its turn."""
+        try:
+            yield
+        except OperationalError as error:
+            log.warning("the database takes nothing: %s", error)
+
+    def say(self, online: bool, message: str, values: Values | None) -> None:
+        """The newest poll, into the database."""
+        changed = {
+            "at": timezone.now(),
+            "online": online,
+            "message": shortened(message, 200),
+            "generation": self.followed.generation,
+        }
+        if values is not None:
+            changed["values"] = values
+        if isinstance(self.followed, Link):
+            LinkState.objects.update_or_create(link=self.followed, defaults=changed)
+        else:
+            InstrumentState.objects.update_or_create(instrument=self.followed, defaults=changed)
+
+
+def fingerprint(device: Link | Instrument) -> tuple[object, ...]:
+    """What must stay the same for a running thread to stay valid."""
+    where = (
+        device.way,
+        device.device,
+        device.baud,
+        device.parity,
+        device.stop_bits,
+        device.host,
+        device.port,
+        device.unit_id,
+    )
+    how = device.register_map, device.poll_s, device.generation, repr(device.line_format), repr(device.channels)
+    return *where, *how

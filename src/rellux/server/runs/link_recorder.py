@@ -1,0 +1,209 @@
+"""The controller of a rig, followed: its state is kept, the open run is recorded, and writes are sent.
+
+Started again, it goes on with a run that was being recorded: the controller's own clock keeps the times right, and the pause is marked
+as a gap.
+"""
+
+import logging
+import time
+from dataclasses import dataclass
+
+import numpy as np
+from django.db import OperationalError
+from django.utils import timezone
+
+from rellux.core.control.counted import between
+from rellux.core.messages import shortened
+from rellux.core.setup.parameters import spoken_value
+from rellux.server.links import aside
+from rellux.server.links.channels import channels_of
+from rellux.server.links.commands import claim, end_begun, next_waiting
+from rellux.server.links.models import Link
+from rellux.server.links.sending import send
+
+from . import run_clock, store
+from .buffer import Beside, Buffer, number
+from .follower import LOOK_S, STATE_S, Device, Follower, Values
+from .models import Event, Run
+
+log = logging.getLogger("rellux.recorder")
+
+LATE = 1.6
+"""Times the usual interval from which a poll is late (our choice)."""
+
+
+@dataclass
+class Between:
+    """What the output did between two polls of which the second came late, where the controller counts its own on-time."""
+
+    last: tuple[float, float, float] = (np.nan, np.nan, np.nan)
+    usual_s: float = np.inf
+
+    def missed(self, at_s: float, on_s: float, output: float) -> tuple[float, float] | None:
+        """For a late poll: a moment since the one before, and the output in % from then on; None where it came in time or nothing
+        is counted."""
+        look, step = (at_s, on_s, output), at_s - self.last[0]
+        late = step > LATE * self.usual_s
+        found = between(self.last, look) if late else None
+        if step > 0 and not late:
+            self.usual_s = step if not np.isfinite(self.usual_s) else self.usual_s + (step - self.usual_s) / 8.0
+        self.last = look
+        return found
+
+
+class LinkRecorder(Follower):
+    """Polls the controller of a rig, keeps its state, records the open run and sends writes."""
+
+    def __init__(self, link: Link) -> None:
+        super().__init__(link)
+        self.link = link
+        self._buffer: Buffer | None = None
+        self._beside = Beside("controller", lambda: channels_of(link), link.poll_s)
+        self._held = False
+        self._began = time.monotonic()
+        self._looked = self._stated = self._ordered = 0.0
+        self._between = Between()
+
+    def begin(self) -> None:
+        with self.despite_the_disk():
+            end_begun(self.link)
+
+    def run(self) -> None:
+        try:
+            super().run()
+        finally:
+            run_clock.end(self.link.rig_id)
+            aside.say(self.link.pk, None)
+
+    def end(self) -> None:
+        if self._buffer:
+            self._beside.end()
+            self._buffer.flush()
+            if self._buffer.rows:
+                log.error("%s samples could not be written to disk before the end", len(self._buffer.rows))
+
+    def heard(self, values: Values, device: Device) -> None:
+        now = time.monotonic()
+        if now - self._stated >= STATE_S:
+            self._tell(values)
+            self._stated = now
+        if now - self._looked >= LOOK_S:
+            with self.despite_the_disk():
+                self._look_for_run(values)
+            self._looked = now
+        self._take_orders(device)
+        with self.despite_the_disk():
+            self._record(values)
+
+    def meanwhile(self, device: Device) -> None:
+        self._take_orders(device)
+        self._flush_when_due()
+
+    def _take_orders(self, controller: Device) -> None:
+        if time.monotonic() - self._ordered >= LOOK_S:
+            with self.despite_the_disk():
+                self._send_commands(controller)
+            self._ordered = time.monotonic()
+
+    def _tell(self, values: Values) -> None:
+        """The newest poll, into the database or beside it."""
+        held = self._buffer is not None and self._buffer.held_since is not None
+        try:
+            self.say(True, "", values)
+        except OperationalError:
+            held = True
+        if not held:
+            aside.say(self.link.pk, None)
+            if self._held:
+                with self.despite_the_disk():
+                    end_begun(self.link)  # what was being sent when the disk was full
+            self._held = False
+            return
+        self._held = True
+        kept, left_s = (len(self._buffer.rows), self._buffer.left_s()) if self._buffer else (0, 0.0)
+        aside.say(self.link.pk, aside.Said(timezone.now().isoformat(), values, kept, left_s))
+
+    def down(self, message: str, first: bool) -> None:
+        aside.say(self.link.pk, None)
+        if self._buffer:
+            self._beside.gap()
+            self._buffer.flush()
+            if first and self._buffer.last_s >= 0:
+                self._mark(self._buffer.run, self._buffer.last_s, "gap", f"no answer: {message}")
+
+    def _mark(self, run: Run, time_s: float, kind: str, text: str) -> None:
+        Event.objects.create(run=run, time_s=time_s, kind=kind, text=shortened(text, 200))
+
+    def _look_for_run(self, values: Values) -> None:
+        """Follow the database: a run opened or closed by somebody."""
+        open_run = Run.objects.filter(
+            rig_id=self.link.rig_id, status=Run.Status.RECORDING, source=Run.Source.LIVE
+        ).first()
+        if self._buffer and (open_run is None or open_run.pk != self._buffer.run.pk):
+            self._buffer.flush()
+            if self._buffer.rows:
+                return  # not on disk yet
+            self._beside.end()
+            run_clock.end(self.link.rig_id)
+            store.merge(self._buffer.run)
+            self._buffer = None
+        if open_run is None or self._buffer is not None:
+            return
+        if open_run.clock_start_s is None:
+            open_run.clock_start_s = self._clock(values)
+            open_run.save(update_fields=["clock_start_s"])
+            self._buffer = Buffer(open_run)
+            return
+        newest = open_run.chunks.order_by("-sequence").values_list("last_s", flat=True).first()
+        last = -1.0 if newest is None else newest
+        if self._clock(values) - open_run.clock_start_s < last:
+            self._interrupt(open_run, last, "the controller started again: its clock went back")
+            return
+        self._buffer = Buffer(open_run, last_s=last)
+        self._mark(open_run, max(last, 0.0), "gap", "the recorder was started again")
+
+    def _interrupt(self, run: Run, at_s: float, reason: str) -> None:
+        run_clock.end(self.link.rig_id)
+        self._beside.end()
+        Run.objects.filter(pk=run.pk).update(status=Run.Status.INTERRUPTED)
+        self._mark(run, at_s, "gap", reason)
+
+    def _clock(self, values: Values) -> float:
+        clock = values.get("clock_s")
+        return time.monotonic() - self._began if clock is None else float(clock)
+
+    def _record(self, values: Values) -> None:
+        buffer = self._buffer
+        if buffer is None or buffer.run.clock_start_s is None:
+            return
+        at = round(self._clock(values) - buffer.run.clock_start_s, 4)
+        if at < buffer.last_s:
+            buffer.flush()
+            self._interrupt(buffer.run, buffer.last_s, "the controller started again: its clock went back")
+            self._buffer = None
+            return
+        if at > buffer.last_s:
+            broken = number(values, "sensor_fault") > 0
+            reading = np.nan if broken else number(values, "reading_c")
+            known = (number(values, name) for name in ("setpoint_c", "output", "switch"))
+            setpoint, output, switch = known
+            if missed := self._between.missed(at, number(values, "on_time_s"), output):
+                buffer.add((missed[0], setpoint, np.nan, missed[1], np.nan))
+            buffer.add((at, setpoint, reading, output, switch))
+            run_clock.look(self.link.rig_id, buffer.run, at, self.link.speed)
+            self._beside.add(buffer.run, at, values)
+        self._flush_when_due()
+
+    def _flush_when_due(self) -> None:
+        if self._buffer:
+            self._buffer.flush_when_due()
+
+    def _send_commands(self, controller: Device) -> None:
+        """Send what waits and is still wanted, safe-off first; a link lost in between leaves the rest unsent, and says so."""
+        while command := next_waiting(self.link):
+            if not claim(command):
+                continue
+            send(command, controller)
+            if self._buffer and command.read_back:
+                told = ", ".join(spoken_value(n, v) for n, v in command.read_back.items())
+                self._mark(self._buffer.run, max(self._buffer.last_s, 0.0), "write", told)
