@@ -26,6 +26,8 @@ WAIT_S = 0.2
 LONGEST_LINE = 4096
 MOST_WAITING = 10_000
 SILENT_S = 5.0
+ASK_S = 2.0
+"""Between two questions, s, once everything has been answered (our choice)."""
 CONFIRM_S = 2.0
 """How long a board has to say that it took a command, s, or three times as long as it usually takes to print (our choice)."""
 
@@ -121,6 +123,9 @@ class TextLink:
         self._reader = LineReader(address)
         self._waiting: deque[dict[str, Value | None]] = deque(maxlen=MOST_WAITING)
         self._garbled, self._heard = 0, clock()
+        self._asks = [row for row in (commands.rows if commands else ()) if row.ask]
+        self._held: dict[str, Value] = {}
+        self._asked_at, self._turn = -ASK_S, 0
 
     def __enter__(self) -> "TextLink":
         self._reader.__enter__()
@@ -138,6 +143,7 @@ class TextLink:
         Raises :class:`LinkSilent` once for every stretch in which one should have come.
         """
         if not self._waiting:
+            self._ask_in_turn()
             self._listen()
         if self._waiting:
             return self._waiting.popleft()
@@ -151,22 +157,32 @@ class TextLink:
             raise LinkSilent(f"no reading from {self.address} for {self._silent_s:g} s; {why}")
         return None
 
-    def _listen(self) -> list[str]:
-        """Take what has come, and give back the lines that are no readings."""
-        others = []
+    def _listen(self) -> None:
         for line in self._reader.lines():
             values = values_of(line, self._how)
-            if values is None:
+            if values is not None:
+                self._heard, self._garbled = self._clock(), 0
+                self._waiting.append({**self._held, "clock_s": self._heard, **values})
+            elif not self._is_answer(line):
                 self._garbled += 1
-                others.append(line)
-                continue
-            self._heard, self._garbled = self._clock(), 0
-            self._waiting.append({"clock_s": self._heard, **values})
-        return others
+
+    def _is_answer(self, line: str) -> bool:
+        for row in self._asks:
+            if (held := row.held_in(line)) is not None:
+                self._held[row.name] = held
+                return True
+        return False
+
+    def _ask_in_turn(self) -> None:
+        """What is not printed by itself is asked for from time to time, one thing after the other; at first, all of it."""
+        pause = ASK_S if len(self._held) == len(self._asks) else WAIT_S
+        if self._asks and self._clock() - self._asked_at >= pause:
+            self._asked_at, self._turn = self._clock(), (self._turn + 1) % len(self._asks)
+            self._reader.send(self._asks[self._turn].ask)
 
     def snapshot(self) -> dict[str, Value | None]:
         """Everything it says now: what it prints next, and what has to be asked for. Raises :class:`LinkDown` where it does not."""
-        asked = {row.name: self._asked(row) for row in (self._commands.rows if self._commands else ()) if row.ask}
+        asked = {row.name: self._asked(row) for row in self._asks}
         return {**self._next_printed(), **asked}
 
     def write(self, name: str, value: Value) -> Value:
@@ -174,6 +190,7 @@ class TextLink:
         row = self._commands.by_name.get(name) if self._commands else None
         if row is None:
             raise LinkDown("Rellux only listens to this board: nothing is sent to it")
+        self._held.pop(name, None)
         self._reader.send(row.line(value))
         if row.ask:
             return self._asked(row)
@@ -191,15 +208,19 @@ class TextLink:
         sequence = self.map.safe_off
         if sequence is None or self._commands is None:
             raise LinkDown("Rellux only listens to this board: switch off at the main switch")
-        until = self._clock() + within_s
+        until, printed = self._clock() + within_s, dict[str, Value | None]()
         for name, value in sequence.writes:
+            self._held.pop(name, None)
             self._reader.send(self._commands.by_name[name].line(value))
-        while True:
-            printed = self._next_printed(until)
-            if sequence.is_off(printed):
-                return {**dict(sequence.writes), **{n: v for n, v in printed.items() if v is not None}}
-            if self._clock() >= until:
-                raise LinkDown("it still prints " + ", ".join(f"{n} {printed.get(n)}" for n, _ in sequence.off_when))
+        while not sequence.is_off(printed):
+            try:
+                printed = self._next_printed(until)
+            except LinkDown:
+                if not printed:
+                    raise
+                still = ", ".join(f"{name} {printed.get(name)}" for name, _ in sequence.off_when)
+                raise LinkDown(f"it still prints {still}") from None
+        return {**dict(sequence.writes), **{name: v for name, v in printed.items() if v is not None}}
 
     def _next_printed(self, until: float | None = None) -> dict[str, Value | None]:
         """The next reading that comes from now on; those before it still wait to be read."""
@@ -213,11 +234,12 @@ class TextLink:
                 raise LinkDown(f"{self.address} has printed nothing since")
 
     def _asked(self, row: TextCommand) -> Value:
+        """What it answers to a question, now."""
+        self._held.pop(row.name, None)
         self._reader.send(row.ask)
         until = self._clock() + self._confirm_s
-        while self._clock() < until:
-            for line in self._listen():
-                if (held := row.held_in(line)) is not None:
-                    self._garbled = 0
-                    return held
-        raise LinkDown(f"{self.address} does not answer {row.ask!r}")
+        while row.name not in self._held:
+            if self._clock() >= until:
+                raise LinkDown(f"{self.address} does not answer {row.ask!r}")
+            self._listen()
+        return self._held[row.name]

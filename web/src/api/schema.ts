@@ -1601,6 +1601,7 @@ export interface components {
         };
         ChannelView: {
             source: string;
+            words: string;
             role: string;
             name: string;
             called: string;

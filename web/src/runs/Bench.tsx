@@ -6,7 +6,9 @@ import { Refused } from '../shared/states'
 import { Said } from '../shared/Said'
 import { Temperature } from '../shared/Temperature'
 import { fixed } from '../units/quantity'
+import { Channels } from './Channels'
 import { useLink } from './data'
+import { Devices } from './Devices'
 import { LinkForm } from './LinkForm'
 import { WriteControls } from './WriteControls'
 
@@ -58,6 +60,7 @@ export function Bench({ rig }: { rig: Rig }) {
           </div>
         </div>
       </div>
+      <Channels rig={rig} />
       <div className="controls">
         {live.recording ? (
           <button className="button main" disabled={stop.isPending} onClick={() => stop.mutate(live.recording!)}>
@@ -68,7 +71,7 @@ export function Bench({ rig }: { rig: Rig }) {
             Record a run
           </button>
         )}
-        {link.data.way === 'text' ? (
+        {link.data.way === 'text' && !link.data.commands ? (
           <span className="dim">Rellux only listens: set it, and switch it off, at the board.</span>
         ) : (
           <WriteControls rig={rig} link={link.data} live={live} />
@@ -79,6 +82,7 @@ export function Bench({ rig }: { rig: Rig }) {
         </button>
       </div>
       <Refused error={start.error ?? stop.error} />
+      <Devices rig={rig} />
     </section>
   )
 }

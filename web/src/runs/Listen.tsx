@@ -31,7 +31,7 @@ export function Listen({ device, baud, format, onFormat }: Props) {
     <div className="stack">
       <div className="caution">
         <strong>Opening the port may reset the board.</strong> Its pins float for a moment, and what it controls goes off, or on. Try it
-        with the heater’s main switch off. Rellux only listens: it never sends anything, and cannot switch this heater off.
+        with the heater’s main switch off. Without commands Rellux only listens, and cannot switch this heater off.
       </div>
       <div className="row">
         <button className="button" disabled={!device || listen.isPending} onClick={() => listen.mutate()}>

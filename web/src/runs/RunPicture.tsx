@@ -11,6 +11,7 @@ import { Refused } from '../shared/states'
 import { usePreferences } from '../shell/preferences'
 import { said } from '../units/message'
 import { useMetrics, useWindow } from './data'
+import { BesideKeys, useBeside } from './Beside'
 import { runOption } from './runChart'
 
 /** A run drawn and judged; the stretch chosen below the picture is what is judged. */
@@ -21,14 +22,24 @@ export default function RunPicture({ rig, run }: { rig: Rig; run: Schemas['RunVi
   const window = useWindow(rig.slug, run)
   const metrics = useMetrics(rig.slug, run, stretch.from, stretch.to)
   const tint = heat(Math.max(run.peak_c ?? 0, 0), theme)
-  const option = useMemo(() => (window.data ? runOption(window.data, run.events, unit, tint) : null), [window.data, run.events, unit, tint])
+  const beside = useBeside(rig, run)
+  const { drawn, strip } = beside
+  const option = useMemo(
+    () => (window.data ? runOption(window.data, run.events, unit, tint, drawn, strip) : null),
+    [window.data, run.events, unit, tint, drawn, strip],
+  )
   if (!option || !window.data) return <p className="wait">Fetching the run…</p>
   if (!window.data.time_s.length)
     return <p className="wait">{recording ? 'Waiting for the first sample…' : 'This run holds no samples.'}</p>
   return (
     <section aria-label={run.name}>
       <h2>{run.name}</h2>
-      <Chart option={option} height={330} label={`${run.name}: reading, set-point and output over time`} />
+      <Chart
+        option={option}
+        height={330}
+        label={`${run.name}: reading, set-point, ${beside.strip?.name ?? 'output'}${beside.drawn.map((b) => `, ${b.name}`).join('')} over time`}
+      />
+      <BesideKeys beside={beside} />
       <Stretch start={window.data.start_s} end={window.data.end_s} stretch={stretch} />
       <div className="row" style={{ alignItems: 'flex-start', gap: 28 }}>
         <div style={{ flex: '1 1 380px', maxWidth: 480 }}>

@@ -43,3 +43,25 @@ export const useLink = (slug: string) =>
     },
     refetchInterval: 2000,
   })
+
+export type Device = Schemas['DeviceView']
+export type Channel = Schemas['ChannelView']
+
+/** Every device of a rig with what its channels show, as last heard. */
+export const useDevices = (slug: string) =>
+  useQuery({
+    queryKey: ['of', slug, 'devices'],
+    queryFn: () => need(api.GET('/api/v1/rigs/{slug}/devices', { params: { path: { slug } } })),
+    refetchInterval: 1000,
+  })
+
+/** What every other device showed during a run. */
+export const useTracks = (slug: string, run: Run) =>
+  useQuery({
+    queryKey: ['tracks', slug, ...held(run)],
+    queryFn: () =>
+      need(api.GET('/api/v1/rigs/{slug}/runs/{number}/tracks', { params: { path: { slug, number: run.id }, query: { points: 900 } } })),
+    enabled: run.tracks.length > 0,
+    ...(growing(run) && { refetchInterval: 2000 }),
+    placeholderData: (before) => before,
+  })

@@ -7,8 +7,39 @@ import { absolute, type Unit } from '../units/quantity'
 
 type Window = Schemas['WindowView']
 
-/** Reading with its minimum–maximum envelope, set-point dotted, output as a filled strip below. */
-export function runOption(data: Window, events: Schemas['EventView'][], unit: Unit, tint: string) {
+/** What another device showed, as it is drawn. */
+export interface Beside {
+  key: string
+  name: string
+  time_s: number[]
+  low: (number | null)[]
+  high: (number | null)[]
+}
+
+/** The strip below the reading: the output, or another quantity. */
+export interface Strip extends Beside {
+  unit: string
+}
+
+const DASHES = [
+  [7, 3],
+  [2, 3],
+  [10, 3, 2, 3],
+  [4, 4],
+]
+
+/**
+ * Reading with its minimum–maximum envelope, set-point dotted, other temperatures thinner and dashed, and a filled strip below: the
+ * output, or what was chosen instead.
+ */
+export function runOption(
+  data: Window,
+  events: Schemas['EventView'][],
+  unit: Unit,
+  tint: string,
+  beside: Beside[] = [],
+  strip: Strip | null = null,
+) {
   const hours = data.end_s - data.start_s > 4 * 3600
   const x = (s: number) => Math.round((s / (hours ? 3600 : 60)) * 1000) / 1000
   const at = (v: number | null | undefined) => (v == null ? null : Math.round(absolute(v, unit) * 100) / 100)
@@ -16,7 +47,8 @@ export function runOption(data: Window, events: Schemas['EventView'][], unit: Un
   return (ink: Ink): EChartsCoreOption => {
     const base = axes(ink, hours)
     const span = { min: x(data.start_s), max: x(data.end_s) }
-    const text = { color: ink.ink, fontFamily: ink.figures, fontSize: 13, formatter: '{value}%' }
+    const text = { color: ink.ink, fontFamily: ink.figures, fontSize: 13, formatter: strip ? `{value}${strip.unit}` : '{value}%' }
+    const below = strip ?? { key: 'output', name: 'output', time_s: data.time_s, low: data.output_low, high: data.output_high }
     return {
       ...base,
       tooltip: {
@@ -38,8 +70,7 @@ export function runOption(data: Window, events: Schemas['EventView'][], unit: Un
           type: 'value',
           gridIndex: 1,
           min: 0,
-          max: 100,
-          interval: 50,
+          ...(strip ? { splitNumber: 2 } : { max: 100, interval: 50 }),
           axisLabel: text,
           splitLine: { lineStyle: { color: ink.hair } },
           axisLine: { show: false },
@@ -78,8 +109,8 @@ export function runOption(data: Window, events: Schemas['EventView'][], unit: Un
         },
         {
           ...line(
-            'output',
-            broken(data.time_s, data.output_high, gap).map(([t, v]) => [x(t), v]),
+            below.name,
+            broken(below.time_s, below.high, typicalGap(below.time_s)).map(([t, v]) => [x(t), v]),
             { color: ink.cable, width: 1 },
             'end',
           ),
@@ -87,6 +118,13 @@ export function runOption(data: Window, events: Schemas['EventView'][], unit: Un
           yAxisIndex: 1,
           areaStyle: { color: ink.cable, opacity: 0.35 },
         },
+        ...beside.map((b, i) =>
+          line(
+            b.name,
+            broken(b.time_s, b.high, typicalGap(b.time_s)).map(([t, v]) => [x(t), at(v)]),
+            { color: ink.ink, width: 1.5, opacity: 0.75, type: DASHES[i % DASHES.length] },
+          ),
+        ),
       ],
     }
   }

@@ -4,6 +4,7 @@ from dataclasses import asdict, dataclass, replace
 from datetime import datetime, timedelta
 
 import numpy as np
+from numpy.typing import NDArray
 
 from rellux.core.calibration.certificates import CertificateSays
 from rellux.core.calibration.offsets import OffsetRule, Pair, work_out
@@ -14,7 +15,8 @@ from rellux.core.plant.simulation import Record, Simulation
 from rellux.core.purpose.heater import heater_power
 from rellux.core.questions import QUESTIONS
 from rellux.core.questions.form import fill, plain
-from rellux.core.runs.series import Series
+from rellux.core.runs.channels import Channel
+from rellux.core.runs.series import Points, Series
 from rellux.core.setup.parameters import settings_from
 from rellux.core.spine import Station
 from rellux.core.tuning.identify import identify
@@ -27,7 +29,8 @@ from rellux.server.questions.models import Kept
 from rellux.server.rigs.domain import choice_of, kind_of, purpose_of
 from rellux.server.rigs.models import Entry, Rig
 from rellux.server.runs import store
-from rellux.server.runs.models import Run
+from rellux.server.runs.buffer import told
+from rellux.server.runs.models import Run, Track
 from rellux.server.setup.domain import proposals
 from rellux.server.setup.models import Sheet
 from rellux.server.tuning.models import Identification
@@ -238,6 +241,31 @@ def run(
     store.append(run, Series(record.time_s, np.round(record.setpoint_c, 1), reading, record.output, record.switch))
     book(rig, at + timedelta(seconds=length_s), OPTICIAN, Station.RUNS, f"Run recorded: {name}")
     return run
+
+
+def beside(rig: Rig, done: Run, load_lag_s: float) -> None:
+    """What a logger and a meter showed during a run: the load follows the reading slowly, the current is that of the heater."""
+    series = store.read(done)
+    load, noise = series.reading_c.copy(), np.random.default_rng(done.pk).normal(0.0, 0.05, len(series))
+    share = 1.0 - np.exp(-np.diff(series.time_s) / load_lag_s)
+    for i, part in enumerate(share):
+        load[i + 1] = load[i] + part * (series.reading_c[i + 1] - load[i])
+    logger = [Channel("load_c", "load", "mirror cell", "Pt100"), Channel("air_c", "air", "room")]
+    room = np.round(rig.ambient_c + noise, 1)
+    _track(done, "Logger", logger, series.time_s, np.round(load + noise, 1), room)
+    amps = series.switch * rig.heater_power_w / rig.supply_voltage_v / np.sqrt(3.0)
+    meter = [Channel("load_a", "current"), Channel("supply_v", "voltage")]
+    _track(
+        done, "Supply meter", meter, series.time_s, np.round(amps, 1), np.round(398.0 - 2.0 * series.switch + noise, 1)
+    )
+
+
+def _track(
+    done: Run, device: str, channels: list[Channel], time_s: NDArray[np.float64], *values: NDArray[np.float64]
+) -> None:
+    interval = float(np.median(np.diff(time_s)))
+    track = Track.objects.create(run=done, device=device, channels=[told(c) for c in channels], interval_s=interval)
+    store.append(track, Points(time_s, values))
 
 
 def identified(rig: Rig, run: Run, at: datetime) -> None:

@@ -18,6 +18,7 @@ from .making import (
     TECHNICIAN,
     Day,
     accepted,
+    beside,
     book,
     described,
     exchange_probes,
@@ -213,7 +214,8 @@ def bakeout_shell(day: Day) -> Rig:
     tuned = {"mode": "pid", "proportional_band_c": 18.0, "integral_time_s": 900.0, "derivative_time_s": 0.0}
     values = sheet(rig, day.ago(73), TECHNICIAN, tuned, Sheet.Kind.AS_LEFT)
     for age in (60.3, 31.2, 12.4):
-        run(rig, values, day.ago(age, 8), "Bake-out of the bell", 9 * 3600, int(age * 10), ramp=(150.0, 60.0))
+        done = run(rig, values, day.ago(age, 8), "Bake-out of the bell", 9 * 3600, int(age * 10), ramp=(150.0, 60.0))
+        beside(rig, done, load_lag_s=2400.0)
     walls = [{"material": "aluminium", "thickness_mm": 2.0}, {"material": "rock_wool", "thickness_mm": 40.0}]
     shell = {"width_mm": 600.0, "height_mm": 700.0, "depth_mm": 600.0, "layers": walls, "finish": "bright"}
     keep(rig, day.ago(72), "capability", **shell, load_kg=85.0, load_heat=490.0, soak_h=6.0)

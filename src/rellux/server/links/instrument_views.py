@@ -15,6 +15,7 @@ from rellux.core.errors import refuse
 from rellux.core.logs.lines import LineFormat
 from rellux.core.runs.channels import LONGEST_NAME, ROLES, Channel, check
 from rellux.core.spine import Station
+from rellux.devices.registers import words_of
 from rellux.server.api.endpoint import endpoint
 from rellux.server.api.shapes import as_json, read, reply
 from rellux.server.rigs.change import note
@@ -42,9 +43,11 @@ class RoleView:
 
 @dataclass(frozen=True)
 class ChannelView:
-    """A channel with what it shows now, as the device says it; ``true`` with its offset. None where nothing fresh is known."""
+    """A channel with what it shows now, as the device says it (``words``: what the device calls it); ``true`` with its offset. None
+    where nothing fresh is known."""
 
     source: str
+    words: str
     role: str
     name: str
     called: str
@@ -130,7 +133,11 @@ def device_view(device: Link | Instrument, now: datetime) -> DeviceView:
         known = float(value) if isinstance(value, int | float) else None
         kind = c.kind.value if c.kind else None
         true = None if known is None else known + c.offset
-        shown.append(ChannelView(c.source, c.role, c.name, c.called, c.sensor, c.offset, c.kept, kind, known, true))
+        shown.append(
+            ChannelView(
+                c.source, words_of(c.source), c.role, c.name, c.called, c.sensor, c.offset, c.kept, kind, known, true
+            )
+        )
     instrument = device if isinstance(device, Instrument) else None
     name, number = (instrument.name, instrument.pk) if instrument else (CONTROLLER, None)
     place = "simulated" if device.stand_in else str(address_of(device))

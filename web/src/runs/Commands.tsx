@@ -1,0 +1,130 @@
+import type { Problem, Schemas } from '../api/client'
+import { SelectField, TextField } from '../shared/fields'
+import { Segments } from '../shared/Segments'
+import { useWords } from '../units/fields'
+
+type All = Schemas['TextCommandsRequest']
+type Row = Schemas['TextCommandRequest']
+
+interface Props {
+  commands: All | null
+  onChange: (commands: All | null) => void
+  problem: (field: string) => Problem | undefined
+}
+
+/** The usual ones to begin with: the set-point, and the mode with a way to end the heating. */
+const BEGIN: All = {
+  rows: [
+    { name: 'setpoint_c', send: 'SP {value}' },
+    { name: 'mode', send: 'RUN {value}', ask: 'RUN?', answer: 'RUN={value}', words: { off: '0', on_off: '1', pid: '2' } },
+  ],
+  safe_off: [{ name: 'mode', value: 'off' }],
+}
+
+/** What the board takes as lines: as its own program says. Nothing of it is sent before writing is armed, but for safe-off. */
+export function Commands({ commands, onChange, problem }: Props) {
+  const { choices } = useWords()
+  const rows = commands?.rows ?? []
+  const set = (i: number, part: Partial<Row>) =>
+    onChange({ ...commands, rows: rows.map((row, k) => (k === i ? { ...row, ...part } : row)), safe_off: commands?.safe_off ?? [] })
+  const off = commands?.safe_off?.[0]
+  const offRow = rows.find((r) => r.name === off?.name)
+  return (
+    <section className="stack" aria-label="Commands">
+      <Segments
+        label="Commands"
+        value={rows.length ? 'takes' : 'prints'}
+        options={[
+          ['prints', 'It only prints'],
+          ['takes', 'It takes commands'],
+        ]}
+        onChange={(v) => onChange(v === 'takes' ? BEGIN : null)}
+      />
+      {rows.length > 0 && (
+        <>
+          <p className="dim">
+            As the board’s own program understands them, {'{value}'} where the number goes. What it does not print by itself is asked for,
+            and read from its answer: a command that nothing confirms is not sent.
+          </p>
+          {rows.map((row, i) => (
+            <div key={i} className="linkform commands">
+              <SelectField
+                label="Sets"
+                value={row.name}
+                options={choices('commanded')}
+                onChange={(name) => set(i, { name })}
+                problem={problem(`commands.rows[${i}].name`)}
+              />
+              <TextField
+                label="Send"
+                value={row.send}
+                onChange={(send) => set(i, { send })}
+                problem={problem(`commands.rows[${i}].send`)}
+              />
+              <TextField
+                label="Ask with"
+                value={row.ask ?? ''}
+                placeholder="it prints it"
+                onChange={(ask) => set(i, { ask })}
+                problem={problem(`commands.rows[${i}].ask`)}
+              />
+              <TextField
+                label="It answers"
+                value={row.answer ?? ''}
+                onChange={(answer) => set(i, { answer })}
+                problem={problem(`commands.rows[${i}].answer`)}
+              />
+              <button
+                className="button quiet"
+                aria-label={`Remove the command for ${row.name}`}
+                onClick={() => onChange({ rows: rows.filter((_, k) => k !== i), safe_off: commands?.safe_off ?? [] })}
+              >
+                Remove
+              </button>
+              {row.words && (
+                <div className="words">
+                  {Object.entries(row.words).map(([choice, word]) => (
+                    <TextField
+                      key={choice}
+                      label={`${choice} is`}
+                      value={word}
+                      onChange={(w) => set(i, { words: { ...row.words, [choice]: w } })}
+                      problem={problem(`commands.rows[${i}].words.${choice}`)}
+                    />
+                  ))}
+                </div>
+              )}
+            </div>
+          ))}
+          <div className="row">
+            <button
+              className="button"
+              onClick={() =>
+                onChange({
+                  ...commands,
+                  rows: [...rows, { name: 'integral_time_s', send: 'TI {value}', ask: 'TI?', answer: 'TI={value}' }],
+                })
+              }
+            >
+              Add a command
+            </button>
+          </div>
+          <div className="linkform">
+            <SelectField
+              label="The heat is ended by setting"
+              value={off?.name ?? ''}
+              options={[
+                ['', 'choose…'],
+                ...rows.map((r) => [r.name, choices('commanded').find(([k]) => k === r.name)?.[1] ?? r.name] as const),
+              ]}
+              onChange={(name) => onChange({ rows, safe_off: [{ name, value: rows.find((r) => r.name === name)?.words ? 'off' : 0 }] })}
+              problem={problem('commands.safe_off')}
+            />
+            {off && !offRow?.words && <span className="dim">to 0</span>}
+            {off && offRow?.words && <span className="dim">to off, and confirmed once it prints that its output or switch is 0</span>}
+          </div>
+        </>
+      )}
+    </section>
+  )
+}
