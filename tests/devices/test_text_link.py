@@ -58,7 +58,7 @@ def test_silence_another_speed_and_an_unplugged_port_are_told_apart():
             heard(link, 1)
         board.line, board.every_s = (lambda n: "\xf8\x80\n" * 3), 0.01
         with TextLink(TextAddress(board.device), HOW, 1.0, clock) as link:
-            with pytest.raises(LinkDown, match="lines of another form have come"):
+            with pytest.raises(LinkDown, match="is of another form than was learnt"):
                 heard(link, 1)
             board.unplug()
             with pytest.raises(LinkDown, match="is gone"):

@@ -106,7 +106,7 @@ def test_a_silent_board_is_waited_for_with_its_port_open(api, rig, board, monkey
         run = api.ok("POST", f"rigs/{rig}/runs", {})["id"]
         until(lambda: api.ok("GET", f"rigs/{rig}/runs/{run}")["samples"] > 10, recorder)
         board.line = lambda n: "starting\n"
-        assert "lines of another form" in is_now("offline")["message"]
+        assert "another form than was learnt" in is_now("offline")["message"]
         time.sleep(1.0)
         board.line = spoken
         is_now("online")

@@ -5,7 +5,6 @@ is silent is waited for with its port open: one that takes long to start would b
 """
 
 import time
-from collections import deque
 from collections.abc import Callable
 from dataclasses import dataclass
 from types import TracebackType
@@ -14,6 +13,7 @@ from typing import Any
 from rellux.core.control.steps import is_held
 from rellux.core.logs.lines import LineFormat, values_of
 
+from .arriving import Arriving
 from .modbus_link import LinkDown
 from .registers import Value
 from .serial_ports import why_not
@@ -24,16 +24,10 @@ TEXT = text_map(None, None)
 WAIT_S = 0.2
 """How long a reading waits for something to come, s: orders and the end of the program are not held up for longer."""
 LONGEST_LINE = 4096
-MOST_WAITING = 10_000
-SILENT_S = 5.0
 ASK_S = 2.0
 """Between two questions, s, once everything has been answered (our choice)."""
 CONFIRM_S = 2.0
 """How long a board has to say that it took a command, s, or three times as long as it usually takes to print (our choice)."""
-
-
-class LinkSilent(LinkDown):
-    """Nothing that can be read has come for long. The port is still there, and open."""
 
 
 @dataclass(frozen=True)
@@ -119,17 +113,15 @@ class TextLink:
         self.address, self._how, self._clock, self._commands = address, how, clock, commands
         self.map = text_map(how, commands) if commands else TEXT
         self._confirm_s = max(CONFIRM_S, 3.0 * interval_s)
-        self._silent_s = max(SILENT_S, 3.0 * interval_s)
         self._reader = LineReader(address)
-        self._waiting: deque[dict[str, Value | None]] = deque(maxlen=MOST_WAITING)
-        self._garbled, self._heard = 0, clock()
+        self._arriving = Arriving(str(address), interval_s, clock)
         self._asks = [row for row in (commands.rows if commands else ()) if row.ask]
         self._held: dict[str, Value] = {}
         self._asked_at, self._turn = -ASK_S, 0
 
     def __enter__(self) -> "TextLink":
         self._reader.__enter__()
-        self._heard = self._clock()
+        self._arriving.begin()
         return self
 
     def __exit__(
@@ -142,29 +134,18 @@ class TextLink:
 
         Raises :class:`LinkSilent` once for every stretch in which one should have come.
         """
-        if not self._waiting:
+        if self._arriving.newest is None:
             self._ask_in_turn()
             self._listen()
-        if self._waiting:
-            return self._waiting.popleft()
-        if self._clock() - self._heard > self._silent_s:
-            why = (
-                f"{self._garbled} lines of another form have come: its program or the speed may be another"
-                if self._garbled
-                else "nothing has come: does it print by itself?"
-            )
-            self._heard = self._clock()
-            raise LinkSilent(f"no reading from {self.address} for {self._silent_s:g} s; {why}")
-        return None
+        return self._arriving.next()
 
     def _listen(self) -> None:
         for line in self._reader.lines():
             values = values_of(line, self._how)
             if values is not None:
-                self._heard, self._garbled = self._clock(), 0
-                self._waiting.append({**self._held, "clock_s": self._heard, **values})
+                self._arriving.put({**self._held, "clock_s": self._clock(), **values})
             elif not self._is_answer(line):
-                self._garbled += 1
+                self._arriving.unusable()
 
     def _is_answer(self, line: str) -> bool:
         for row in self._asks:
@@ -225,11 +206,12 @@ class TextLink:
     def _next_printed(self, until: float | None = None) -> dict[str, Value | None]:
         """The next reading that comes from now on; those before it still wait to be read."""
         end = self._clock() + self._confirm_s if until is None else until
-        newest = self._waiting[-1] if self._waiting else None
+        before = self._arriving.newest
         while True:
             self._listen()
-            if self._waiting and self._waiting[-1] is not newest:
-                return self._waiting[-1]
+            newest = self._arriving.newest
+            if newest is not None and newest is not before:
+                return newest
             if self._clock() >= end:
                 raise LinkDown(f"{self.address} has printed nothing since")
 

@@ -23,6 +23,8 @@ from .words import Heading, heading
 LEAST_LINES = 3
 """Whole lines of one kind from which they are learnt (our choice)."""
 MOST_FIELDS = 40
+MOST_NESTED = 64
+"""Brackets in a line of JSON: a reading is flat, or nearly so."""
 MOSTLY = 0.6
 """Share of the lines that must be of the kind learnt: boards print remarks between them (our choice)."""
 DIVIDERS = (";", "\t", "|", ",", " ")
@@ -104,8 +106,11 @@ def values_of(line: str, how: LineFormat) -> dict[str, float | None] | None:
     ):
         return None
     try:
-        return {VALUES[role]: _value(found[key], role, how) for role, key in how.roles.items()}
-    except _GarbledError:
+        return {
+            VALUES[role]: value_in(found[key], role, how.decimal, how.unit, how.output_scale)
+            for role, key in how.roles.items()
+        }
+    except GarbledError:
         return None
 
 
@@ -155,9 +160,11 @@ def _fields(line: str, kind: LineKind, divider: str) -> dict[str, str] | None:
 
 
 def _json(line: str) -> dict[str, str] | None:
+    if not (line.startswith("{") and line.endswith("}")) or line.count("{") + line.count("[") > MOST_NESTED:
+        return None
     try:
-        given = json.loads(line) if line.startswith("{") and line.endswith("}") else None
-    except (ValueError, RecursionError):
+        given = json.loads(line)
+    except ValueError:
         return None
     if not isinstance(given, dict):
         return None
@@ -247,23 +254,25 @@ def _scale(
     return scale_of(headings[at], [f.value for f in found if f is not None])
 
 
-class _GarbledError(Exception):
+class GarbledError(Exception):
     """Neither a value nor a word for none: the line was damaged on its way."""
 
 
-def _value(text: str, role: str, how: LineFormat) -> float | None:
-    found = number(text, how.decimal)
+def value_in(text: str, role: str, decimal: str, unit: str, output_scale: str) -> float | None:
+    """The value in a field of this role, in °C or %; ``None`` where it has none or one that cannot be. ``unit`` of temperatures, a key
+    of ``TEMPERATURES``; ``output_scale`` a key of ``SCALES``. Raises :class:`GarbledError` for what is neither."""
+    found = number(text, decimal)
     if found is None:
         state = on_off(text) if role in (*STATES, "output") else None
         if state is None:
-            raise _GarbledError
+            raise GarbledError
         return state * (100.0 if role == "output" else 1.0)
     value = found.value
     if role in THERMAL:
-        value = float(celsius(np.array([value]), found.unit if found.unit in TEMPERATURES else how.unit)[0])
+        value = float(celsius(np.array([value]), found.unit if found.unit in TEMPERATURES else unit)[0])
         return value if READINGS_C[0] <= value <= READINGS_C[1] else None
     if role == "output":
-        value *= 100.0 / full_on(how.output_scale)
+        value *= 100.0 / full_on(output_scale)
         return value if 0.0 <= value <= 100.0 else None
     if role in STATES:
         return float(value > 0) if np.isfinite(value) else None

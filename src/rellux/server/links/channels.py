@@ -8,9 +8,14 @@ from .models import Instrument, Link
 
 
 def values_of(device: Link | Instrument) -> tuple[str, ...]:
-    """The live values a device shows; of a board, those it prints."""
+    """The live values a device shows: of a board those it prints, of a log those it holds, of a sender those it has sent."""
     if device.way == Link.Way.TEXT:
         return tuple(VALUES[role] for role in line_format_of(device).roles)
+    if device.way == Link.Way.FILE:
+        return tuple(VALUES[role] for role in device.mapping["columns"] if role in VALUES)
+    if device.way == Link.Way.MQTT:
+        state = getattr(device, "state", None)
+        return tuple(name for name in VALUES.values() if state is not None and name in state.values)
     return tuple(r.name for r in map_of(device).registers)
 
 

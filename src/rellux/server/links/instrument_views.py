@@ -13,6 +13,7 @@ from rest_framework.views import APIView
 from rellux.core.control.liveness import stale_after_s
 from rellux.core.errors import refuse
 from rellux.core.logs.lines import LineFormat
+from rellux.core.logs.mapping import Mapping
 from rellux.core.runs.channels import LONGEST_NAME, ROLES, Channel, check
 from rellux.core.spine import Station
 from rellux.devices.registers import words_of
@@ -104,6 +105,7 @@ class InstrumentView:
     map_title: str
     poll_s: float
     line_format: LineFormat | None
+    mapping: Mapping | None
 
 
 @dataclass(frozen=True)
@@ -173,6 +175,7 @@ def instrument_view(i: Instrument) -> InstrumentView:
         found.title,
         i.poll_s,
         line_format_of(i) if i.way == Link.Way.TEXT else None,
+        Mapping(**i.mapping) if i.mapping else None,
     )
 
 

@@ -9,7 +9,10 @@ from rest_framework.response import Response
 from rest_framework.views import APIView
 
 from rellux.core.errors import refuse, refuse_all
+from rellux.core.logs.guess import Guess, guess
 from rellux.core.logs.lines import Learnt, learn
+from rellux.core.logs.mapping import DECIMALS, DELIMITERS
+from rellux.devices.file_link import sample_of
 from rellux.devices.modbus_link import LinkDown
 from rellux.devices.serial_ports import port_problems
 from rellux.devices.text_link import LineReader, TextAddress
@@ -59,6 +62,27 @@ class Listen(APIView):
         times = np.array([at for at, _ in came])
         interval = float(np.median(np.diff(times))) if len(times) > 2 else 1.0
         return reply(Heard(lines[-SHOWN:], learn(lines), min(max(round(interval, 2), 0.05), 60.0)))
+
+
+@dataclass(frozen=True)
+class LogInput:
+    """The path of a log on this machine; how it is written, where that has been corrected by hand."""
+
+    path: str
+    delimiter: str = ""
+    decimal: str = ""
+    skip: int | None = None
+
+
+class LookAtLog(APIView):
+    @endpoint("lookAtLog", Guess, LogInput)
+    def post(self, request: Request) -> Response:
+        """How a log that another program is writing seems to be written. It is only read."""
+        given = read(request, LogInput)
+        for name, choices in (("delimiter", DELIMITERS), ("decimal", DECIMALS)):
+            if getattr(given, name) and getattr(given, name) not in choices:
+                raise refuse(name, f"{getattr(given, name)!r} is unknown", ", ".join(choices.values()))
+        return reply(guess(sample_of(given.path), given.delimiter, given.decimal, given.skip))
 
 
 def _listened(address: TextAddress) -> list[tuple[float, str]]:

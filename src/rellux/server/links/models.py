@@ -20,16 +20,19 @@ class RegisterMapFile(models.Model):
 class Reached(models.Model):
     """How to reach a device. A stand-in is started by Rellux itself. ``generation`` rises whenever it points elsewhere: what was
     heard from or meant for the former device is told apart by it. ``recorder_at``: when a recorder last said that it follows it.
-    ``line_format``: how to read what is printed. ``channels``: what its values are, where somebody has said so."""
+    ``device``: its serial port, its log's path or its topic. ``line_format``: how to read what is printed, ``mapping`` a log.
+    ``channels``: what its values are, where somebody has said so."""
 
     class Way(models.TextChoices):
-        """How it is reached: over the network, over the network with serial frames, over a serial port of this machine, or by
-        listening to what it prints there."""
+        """How it is reached: over the network, over the network with serial frames, over a serial port of this machine, by listening
+        to what it prints there, by following a log that another program writes, or by the messages it sends to a broker."""
 
         TCP = "tcp"
         RTU_TCP = "rtu_tcp"
         SERIAL = "serial"
         TEXT = "text"
+        FILE = "file"
+        MQTT = "mqtt"
 
     stand_in = models.BooleanField(default=False)
     way = models.CharField(max_length=8, choices=Way.choices, default=Way.TCP)
@@ -43,6 +46,7 @@ class Reached(models.Model):
     register_map = models.CharField(max_length=30, default="stand_in")
     poll_s = models.FloatField(default=0.25)
     line_format = models.JSONField(default=dict)
+    mapping = models.JSONField(default=dict)
     channels = models.JSONField(default=list)
     generation = models.PositiveIntegerField(default=0)
     recorder_at = models.DateTimeField(null=True)

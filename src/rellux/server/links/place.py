@@ -9,8 +9,11 @@ from typing import Any
 from rellux.core.errors import Problem, refuse, refuse_all
 from rellux.core.logs.lines import LineFormat
 from rellux.core.logs.lines import check as check_lines
+from rellux.core.logs.mapping import Mapping
 from rellux.core.messages import quantity
+from rellux.devices.file_link import check_mapping, sample_of
 from rellux.devices.modbus_link import is_host
+from rellux.devices.mqtt_link import is_topic
 from rellux.devices.poll_plan import poll_time_s, shortest_interval_s
 from rellux.devices.register_map import STAND_IN, RegisterMap
 from rellux.devices.serial_ports import PARITIES, port_problems
@@ -24,13 +27,17 @@ from .stand_ins import free_port
 Reached = Link | Instrument
 WIRED = (Link.Way.SERIAL.value, Link.Way.TEXT.value)
 """Ways over a serial port of this machine."""
+LISTENED = (Link.Way.TEXT.value, Link.Way.FILE.value, Link.Way.MQTT.value)
+"""Ways by which readings come by themselves, in no registers."""
+SIMULATED = (Link.Way.TCP.value, *WIRED)
 SIMULATED_PORT = re.compile(r"[a-z][a-z0-9-]{0,29}")
 
 
 @dataclass(frozen=True)
 class PlaceInput:
     """``port`` may be left out for a stand-in: Rellux finds a free one. ``register_map``: how the device is spoken to; a stand-in
-    speaks any of them, to rehearse. ``line_format``: how a board that is listened to writes, ``poll_s`` then how often."""
+    speaks any of them, to rehearse. ``device``: the serial port, the path of a log that is being written, or the topic at a broker.
+    ``line_format``: how a board that is listened to writes, ``mapping`` how a log is written, ``poll_s`` then how often."""
 
     stand_in: bool
     host: str = "127.0.0.1"
@@ -44,6 +51,7 @@ class PlaceInput:
     parity: str = "N"
     stop_bits: int = 1
     line_format: LineFormat | None = None
+    mapping: Mapping | None = None
 
 
 def others_than(old: Reached | None, **of: Any) -> Iterator[Reached]:
@@ -73,7 +81,7 @@ def checked_place(given: PlaceInput, old: Reached | None) -> dict[str, Any]:
 
 def _check_fields(given: PlaceInput) -> None:
     problems = []
-    if given.way not in Link.Way.values or (given.stand_in and given.way == Link.Way.RTU_TCP):
+    if given.way not in Link.Way.values or (given.stand_in and given.way not in SIMULATED):
         problems.append(Problem("way", f"{given.way!r} is no way to it", ", ".join(Link.Way.values)))
     wired = given.way in WIRED
     if wired:
@@ -82,10 +90,14 @@ def _check_fields(given: PlaceInput) -> None:
         problems.append(Problem("device", "a simulated port needs a name", "1…30 small letters, digits and hyphens"))
     if given.way == Link.Way.TEXT and given.line_format is None:
         problems.append(Problem("line_format", "how its lines are read is not known", "listen to it first"))
-    if (given.way == Link.Way.TEXT) != (given.register_map == TEXT.key):
-        reason = "a board that is listened to has none, and no other can be without"
+    if (given.way in LISTENED) != (given.register_map == TEXT.key):
+        reason = "what is listened to has none, and no other can be without"
         problems.append(Problem("register_map", reason, "a map that fits the way"))
-    if given.port is None and not given.stand_in and not wired:
+    if given.way == Link.Way.MQTT and not is_topic(given.device.strip()):
+        problems.append(Problem("device", "which topic?", "its levels without wildcards, such as rellux/kiln"))
+    if given.way == Link.Way.FILE and given.mapping is None:
+        problems.append(Problem("mapping", "how the log is written is not known", "look at it first"))
+    if given.port is None and not given.stand_in and not wired and given.way != Link.Way.FILE:
         problems.append(Problem("port", "say where the controller listens", "1…65535, usually 502"))
     if given.port is not None and not 1 <= given.port <= 65535:
         problems.append(Problem("port", f"{given.port} is not a port", "1…65535"))
@@ -98,6 +110,8 @@ def _check_fields(given: PlaceInput) -> None:
     refuse_all(problems)
     if given.way == Link.Way.TEXT and given.line_format:
         check_lines(given.line_format)
+    if given.way == Link.Way.FILE and given.mapping:
+        check_mapping(sample_of(given.device), given.mapping)
 
 
 def _check_pace(given: PlaceInput, old: Reached | None) -> None:
@@ -129,17 +143,18 @@ def _place(given: PlaceInput, old: Reached | None) -> dict[str, Any]:
         "unit_id": given.unit_id,
         "register_map": given.register_map,
         "way": given.way,
-        "device": given.device.strip() if wired else "",
+        "device": given.device.strip() if wired or given.way in LISTENED else "",
         "baud": given.baud,
         "parity": given.parity,
         "stop_bits": given.stop_bits,
         "line_format": as_json(given.line_format) if given.way == Link.Way.TEXT else {},
+        "mapping": as_json(given.mapping) if given.way == Link.Way.FILE else {},
     }
 
 
 def _port(given: PlaceInput, old: Reached | None) -> int:
     """The port asked for; a stand-in keeps its own or gets a free one, a serial link has none."""
-    if given.port or given.way in WIRED:
+    if given.port or given.way in (*WIRED, Link.Way.FILE):
         return given.port or 0
     return old.port if old and old.stand_in and given.stand_in and old.port else free_port()
 

@@ -5,7 +5,10 @@ from pathlib import Path
 
 from django.conf import settings
 
+from rellux.core.logs.mapping import Mapping
+from rellux.devices.file_link import FileAddress, FileLink
 from rellux.devices.modbus_link import Address, ModbusLink, SerialAddress
+from rellux.devices.mqtt_link import MqttAddress, MqttLink
 from rellux.devices.text_commands import commands_from
 from rellux.devices.text_link import TextAddress, TextLink
 
@@ -19,10 +22,18 @@ def stand_in_name() -> str:
     return f"stand-in {hashlib.sha256(settings.SECRET_KEY.encode()).hexdigest()[:12]}"
 
 
-def address_of(link: Link | Instrument) -> Address | SerialAddress | TextAddress:
+AnyAddress = Address | SerialAddress | TextAddress | FileAddress | MqttAddress
+AnyLink = ModbusLink | TextLink | FileLink | MqttLink
+
+
+def address_of(link: Link | Instrument) -> AnyAddress:
     """Where the device is."""
     if link.way == Link.Way.TEXT:
         return TextAddress(port_of(link), link.baud)
+    if link.way == Link.Way.FILE:
+        return FileAddress(link.device)
+    if link.way == Link.Way.MQTT:
+        return MqttAddress(link.host, link.port, link.device)
     if link.way == Link.Way.SERIAL:
         return SerialAddress(port_of(link), link.baud, link.parity, link.stop_bits, link.unit_id)
     return Address(link.host, link.port, link.unit_id, link.way == Link.Way.RTU_TCP)
@@ -33,10 +44,14 @@ def port_of(device: Link | Instrument) -> str:
     return str(Path(settings.DATA) / "ports" / device.device) if device.stand_in else device.device
 
 
-def connect(link: Link | Instrument, timeout_s: float = 1.0) -> ModbusLink | TextLink:
+def connect(link: Link | Instrument, timeout_s: float = 1.0) -> AnyLink:
     """A link not yet opened. Opening it fails where a stand-in is expected and something else answers."""
     address = address_of(link)
     if isinstance(address, TextAddress):
         commands = commands_from(link.text_commands) if isinstance(link, Link) else None
         return TextLink(address, line_format_of(link), link.poll_s, commands=commands)
+    if isinstance(address, FileAddress):
+        return FileLink(address, Mapping(**link.mapping), link.poll_s)
+    if isinstance(address, MqttAddress):
+        return MqttLink(address, link.poll_s)
     return ModbusLink(address, map_of(link), timeout_s, stand_in_name() if link.stand_in else None)

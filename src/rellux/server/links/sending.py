@@ -4,19 +4,19 @@ from rellux.core.control.steps import is_held
 from rellux.core.errors import Refused, refuse
 from rellux.core.setup.parameters import spoken_value
 from rellux.core.spine import Station
-from rellux.devices.modbus_link import LinkDown, ModbusLink
+from rellux.devices.modbus_link import LinkDown
 from rellux.devices.register_map import STAND_IN
-from rellux.devices.text_link import TextLink
 from rellux.server.rigs.change import note
 
 from .commands import begin, confirm, finish
 from .models import Command
+from .reaching import AnyLink
 
 SWITCHING_OFF_S = 2.0
 """How long the safe-off sequence may take over a link that answers, s: less than the three seconds the user is asked to wait."""
 
 
-def send(command: Command, controller: ModbusLink | TextLink) -> None:
+def send(command: Command, controller: AnyLink) -> None:
     """Everything the command says, and its end. Where safe-off was pressed while a value was on its way, the controller is
     switched off once more, since nobody can say which of the two came last."""
     if command.safe_off:
@@ -25,7 +25,7 @@ def send(command: Command, controller: ModbusLink | TextLink) -> None:
         _switch_off_again(command, controller)
 
 
-def _send_values(command: Command, controller: ModbusLink | TextLink) -> bool:
+def _send_values(command: Command, controller: AnyLink) -> bool:
     """False where the command was overruled on the way."""
     try:
         unproven = command.link.register_map != STAND_IN.key and not _has_written(command)
@@ -55,7 +55,7 @@ def _has_written(command: Command) -> bool:
     return done.filter(safe_off=False).exists()
 
 
-def _rehearse(name: str, controller: ModbusLink | TextLink) -> None:
+def _rehearse(name: str, controller: AnyLink) -> None:
     """The first write by a map that is not known to be right: what the controller holds is written back, which must change nothing.
 
     Raises ``Refused`` where it did, or where the controller says nothing to write back."""
@@ -83,7 +83,7 @@ def _rehearse(name: str, controller: ModbusLink | TextLink) -> None:
         )
 
 
-def _switch_off(command: Command, controller: ModbusLink | TextLink) -> None:
+def _switch_off(command: Command, controller: AnyLink) -> None:
     for name in command.values:
         if not begin(command, name):
             return
@@ -97,7 +97,7 @@ def _switch_off(command: Command, controller: ModbusLink | TextLink) -> None:
         finish(command)
 
 
-def _switch_off_again(command: Command, controller: ModbusLink | TextLink) -> None:
+def _switch_off_again(command: Command, controller: AnyLink) -> None:
     """After an order that was overruled while it was being sent."""
     try:
         controller.switch_off(SWITCHING_OFF_S)

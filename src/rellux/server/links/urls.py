@@ -5,6 +5,7 @@ from . import instrument_views, listening, map_views, views, write_views
 urlpatterns = [
     path("serial-ports", views.SerialPorts.as_view()),
     path("serial-ports/listen", listening.Listen.as_view()),
+    path("logs/look", listening.LookAtLog.as_view()),
     path("register-maps", map_views.RegisterMaps.as_view()),
     path("register-maps/check", map_views.RegisterMapCheck.as_view()),
     path("register-maps/scan", map_views.RegisterScan.as_view()),

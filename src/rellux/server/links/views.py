@@ -12,6 +12,7 @@ from rest_framework.views import APIView
 from rellux.core.control.steps import is_held
 from rellux.core.errors import refuse
 from rellux.core.logs.lines import LineFormat
+from rellux.core.logs.mapping import Mapping
 from rellux.core.messages import quantity
 from rellux.core.setup.parameters import BY_NAME
 from rellux.core.setup.schools import school_of
@@ -88,6 +89,7 @@ class LinkView:
     poll_s: float
     speed: float
     line_format: LineFormat | None
+    mapping: Mapping | None
     commands: TextCommands | None
     live: Live
     differences: list[Difference]
@@ -128,6 +130,7 @@ def link_view(link: Link) -> LinkView:
         link.poll_s,
         link.speed,
         line_format_of(link) if link.way == Link.Way.TEXT else None,
+        Mapping(**link.mapping) if link.mapping else None,
         commands_from(link.text_commands),
         live_of(link.rig),
         differences(link),

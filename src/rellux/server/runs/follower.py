@@ -11,11 +11,11 @@ from django.utils import timezone
 
 from rellux.core.errors import Refused
 from rellux.core.messages import shortened
-from rellux.devices.modbus_link import LinkDown, ModbusLink
+from rellux.devices.arriving import LinkSilent
+from rellux.devices.modbus_link import LinkDown
 from rellux.devices.registers import Value
-from rellux.devices.text_link import LinkSilent, TextLink
 from rellux.server.links.models import Instrument, InstrumentState, Link, LinkState
-from rellux.server.links.reaching import connect
+from rellux.server.links.reaching import AnyLink, connect
 
 log = logging.getLogger("rellux.recorder")
 
@@ -23,7 +23,7 @@ STATE_S = 0.25
 LOOK_S = 0.25
 RETRY_S = (0.5, 1.0, 2.0, 4.0)
 
-Device = ModbusLink | TextLink
+Device = AnyLink
 Values = dict[str, Value | None]
 
 
@@ -139,5 +139,12 @@ def fingerprint(device: Link | Instrument) -> tuple[object, ...]:
         device.port,
         device.unit_id,
     )
-    how = device.register_map, device.poll_s, device.generation, repr(device.line_format), repr(device.channels)
+    how = (
+        device.register_map,
+        device.poll_s,
+        device.generation,
+        repr(device.line_format),
+        repr(device.mapping),
+        repr(device.channels),
+    )
     return *where, *how
