@@ -130,7 +130,6 @@ def test_a_last_will_and_a_broker_that_ends_are_told(shop):
         with pytest.raises(LinkDown, match="last will"):
             heard(link, 1, 15.0)
     with shop.link() as link:
-        subscribed(shop, link)
         shop.stop_broker()
         with pytest.raises(LinkDown, match="broker"):
             heard(link, 1, 15.0)
@@ -138,10 +137,10 @@ def test_a_last_will_and_a_broker_that_ends_are_told(shop):
         shop.link().__enter__()
 
 
-def test_a_sender_whose_clock_is_wrong_is_told_so(shop, monkeypatch):
-    monkeypatch.setattr("rellux.devices.arriving.SILENT_S", 0.5)
-    with shop.link(0.1) as link:
+def test_a_sender_whose_clock_is_wrong_is_told_so(shop):
+    with shop.link() as link:
         subscribed(shop, link)
+        link._arriving._silent_s = 0.5
         shop.say(at=time.time() - 7200, reading_c=20.0)
         with pytest.raises(LinkDown, match="was sent 7200 s ago, or a clock is wrong"):
             heard(link, 1)
