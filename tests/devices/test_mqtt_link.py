@@ -126,6 +126,8 @@ def test_a_last_will_and_a_broker_that_ends_are_told(shop):
         subscribed(shop, link)
         shop.say(reading_c=20.0)
         assert len(heard(link, 1)) == 1
+        link._arriving._silent_s = 60.0
+        shop.sender.loop_stop()  # it does not come back
         shop.sender.socket().close()  # pulled out, without a word
         with pytest.raises(LinkDown, match="last will"):
             heard(link, 1, 15.0)
