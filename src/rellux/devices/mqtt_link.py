@@ -108,6 +108,7 @@ class MqttLink:
         self._came: queue.Queue[tuple[str, bytes] | str] = queue.Queue(maxsize=10_000)
         self._sent_s = -math.inf
         self._client: Any = None
+        self._answered = 0.0
 
     def __enter__(self) -> "MqttLink":
         import paho.mqtt.client as mqtt
@@ -125,7 +126,7 @@ class MqttLink:
         except (OSError, ValueError) as error:
             raise LinkDown(f"no broker answers at {self.address.host}:{self.address.port}") from error
         client.loop_start()
-        self._client = client
+        self._client, self._answered = client, time.monotonic()
         self._arriving.begin()
         return self
 
@@ -159,6 +160,7 @@ class MqttLink:
         try:
             came = self._came.get(timeout=WAIT_S)
         except queue.Empty:
+            self._check_broker()
             return
         if isinstance(came, str):
             raise LinkDown(f"{came}: {self.address.host}:{self.address.port}")
@@ -168,6 +170,14 @@ class MqttLink:
                 raise LinkDown(f"{self.address} has gone: its last will has come")
             return
         self._take(payload)
+
+    def _check_broker(self) -> None:
+        """A broker that lets itself be reached and says nothing is none."""
+        now = time.monotonic()
+        if self._client.is_connected():
+            self._answered = now
+        elif now - self._answered > CONNECT_S:
+            raise LinkDown(f"the broker at {self.address.host}:{self.address.port} does not answer")
 
     def _take(self, payload: bytes) -> None:
         found = values_in(payload)
