@@ -132,6 +132,7 @@ def test_a_last_will_and_a_broker_that_ends_are_told(shop):
         with pytest.raises(LinkDown, match="last will"):
             heard(link, 1, 15.0)
     with shop.link() as link:
+        link._arriving._silent_s = 60.0
         shop.stop_broker()
         with pytest.raises(LinkDown, match="broker"):
             heard(link, 1, 15.0)

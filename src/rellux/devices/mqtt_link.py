@@ -25,6 +25,8 @@ from .text_link import TEXT
 
 CONNECT_S, WAIT_S = 3.0, 0.2
 LONGEST_MESSAGE, LONGEST_TOPIC = 4096, 120
+ALIVE_S = 5
+"""Between two signs of life of the broker, s."""
 FRESH_S = 10.0
 """What was sent longer ago is not live, s (our choice: twice the age from which a reading is struck through)."""
 EARLY_S = 2.0
@@ -122,7 +124,7 @@ class MqttLink:
         client.on_message = lambda _c, _u, message: self._offer((message.topic, bytes(message.payload)))
         client.on_disconnect = lambda *_: self._offer("the broker ended the connection")
         try:
-            client.connect(self.address.host, self.address.port, keepalive=10)
+            client.connect(self.address.host, self.address.port, keepalive=ALIVE_S)
         except (OSError, ValueError) as error:
             raise LinkDown(f"no broker answers at {self.address.host}:{self.address.port}") from error
         client.loop_start()
