@@ -131,7 +131,9 @@ def test_a_last_will_and_a_broker_that_ends_are_told(shop):
         shop.sender.socket().close()  # pulled out, without a word
         with pytest.raises(LinkDown, match="last will"):
             heard(link, 1, 15.0)
+    shop.sender = shop.connected()
     with shop.link() as link:
+        subscribed(shop, link)
         link._arriving._silent_s = 60.0
         shop.stop_broker()
         with pytest.raises(LinkDown, match="broker"):
