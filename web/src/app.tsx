@@ -19,6 +19,8 @@ const Maps = lazy(() => import('./maps/Maps'))
 const Library = lazy(() => import('./library/Library'))
 const Questions = lazy(() => import('./questions/Questions'))
 const PartQuestion = lazy(() => import('./parts/PartQuestion'))
+const BenchView = lazy(() => import('./bench/BenchView'))
+const Wall = lazy(() => import('./bench/Wall'))
 const Book = lazy(() => import('./book/Book'))
 
 export function App() {
@@ -31,6 +33,8 @@ export function App() {
             <Route path="/new" element={<NewRig />} />
             <Route path="/library" element={<Library />} />
             <Route path="/maps" element={<Maps />} />
+            <Route path="/wall" element={<Wall />} />
+            <Route path="/rigs/:slug/bench" element={<BenchView />} />
             <Route path="/questions" element={<Questions />} />
             <Route path="/questions/:key" element={<Questions />} />
             <Route path="/rigs/:slug" element={<RigShell />}>

@@ -123,6 +123,8 @@ _OWN = (
     FieldWords("output_scale", "Output full on", choices=_said(logs.SCALES)),
     FieldWords("live_role", "Field", choices=_said(lines.LIVE_ROLES)),
     FieldWords("columns", "Column", choices=_said(logs.ROLES)),
+    FieldWords("path", "Where the log is, on this machine"),
+    FieldWords("topic", "Topic"),
     FieldWords("commanded", "Sets", choices=_said({**{p.name: p.title for p in PARAMETERS}, "output": "Output"})),
 )
 

@@ -11,6 +11,11 @@ export function asOf(live: Live, heardAt: number, now: number): Live {
   return age <= live.stale_after_s ? live : { ...live, status: 'offline', message: `nothing heard for ${Math.floor(age)} s` }
 }
 
+/** A moment in s, reading and set-point in °C; null where nothing was known. */
+export type Point = [number, number | null, number | null]
+
+const TRAIL_S = 8 * 3600
+
 /** One event stream per rig, shared by everybody who looks; the browser reconnects by itself after a dropped link. */
 class Stream {
   private source: EventSource | null = null
@@ -19,6 +24,8 @@ class Stream {
   private heardAt = 0
   private clock: ReturnType<typeof setInterval> | undefined
   live: Live | null = null
+  /** What was heard since the page was opened, a point a second. */
+  readonly trail: Point[] = []
 
   constructor(private slug: string) {}
 
@@ -57,7 +64,17 @@ class Stream {
 
   private show(live: Live) {
     this.live = live
+    this.remember(live, Date.now() / 1000)
     this.watchers.forEach((w) => w())
+  }
+
+  private remember(live: Live, now: number) {
+    const online = live.status === 'online'
+    const point: Point = [now, online ? (live.reading_c ?? null) : null, online ? (live.setpoint_c ?? null) : null]
+    const last = this.trail.at(-1)
+    if (last && now - last[0] < 1 && last[1] !== null) return
+    this.trail.push(point)
+    if (this.trail[0]![0] < now - TRAIL_S) this.trail.shift()
   }
 }
 
@@ -72,6 +89,13 @@ const streamOf = (slug: string) => {
 export function useLive(slug: string): Live | null {
   const stream = streamOf(slug)
   return useSyncExternalStore(stream.watch, () => stream.live)
+}
+
+/** What was heard of a rig in the last ``span`` seconds, since this page was opened. */
+export const trailOf = (slug: string, span: number): Point[] => {
+  const { trail } = streamOf(slug)
+  const from = (trail.at(-1)?.[0] ?? 0) - span
+  return trail.filter((p) => p[0] >= from)
 }
 
 /** The time in ms, brought up to date every ``every`` ms. */

@@ -1,4 +1,5 @@
 import { useState } from 'react'
+import { Link } from 'react-router'
 import { api, need, type Rig } from '../api/client'
 import { useChange } from '../api/hooks'
 import { useLive } from '../api/live'
@@ -71,12 +72,15 @@ export function Bench({ rig }: { rig: Rig }) {
             Record a run
           </button>
         )}
-        {link.data.way === 'text' && !link.data.commands ? (
-          <span className="dim">Rellux only listens: set it, and switch it off, at the board.</span>
+        {['text', 'file', 'mqtt'].includes(link.data.way) && !link.data.commands ? (
+          <span className="dim">Rellux only listens: set it, and switch it off, where it is.</span>
         ) : (
           <WriteControls rig={rig} link={link.data} live={live} />
         )}
         <span style={{ flex: 1 }} />
+        <Link className="button quiet" to={`/rigs/${rig.slug}/bench`}>
+          Bench view
+        </Link>
         <button className="button quiet" onClick={() => setEditing(true)}>
           {link.data.stand_in ? `Simulated, ${link.data.speed}×` : link.data.device || `${link.data.host}:${link.data.port}`}
         </button>

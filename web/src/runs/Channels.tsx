@@ -4,6 +4,7 @@ import { Temperature } from '../shared/Temperature'
 import { usePreferences } from '../shell/preferences'
 import { quantity } from '../units/quantity'
 import { useDevices, type Channel, type Device } from './data'
+import './runs.css'
 
 /** What else is measured, small beside the one big reading. What is stale shows its age and is struck through. */
 export function Channels({ rig }: { rig: Rig }) {

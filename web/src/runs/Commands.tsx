@@ -86,7 +86,7 @@ export function Commands({ commands, onChange, problem }: Props) {
                   {Object.entries(row.words).map(([choice, word]) => (
                     <TextField
                       key={choice}
-                      label={`${choice} is`}
+                      label={`${choices(row.name).find(([k]) => k === choice)?.[1] ?? choice} is`}
                       value={word}
                       onChange={(w) => set(i, { words: { ...row.words, [choice]: w } })}
                       problem={problem(`commands.rows[${i}].words.${choice}`)}

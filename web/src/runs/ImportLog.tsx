@@ -3,25 +3,15 @@ import { useNavigate, useOutletContext } from 'react-router'
 import { api, need, Refusal, type Rig, type Schemas, upload } from '../api/client'
 import { useChange } from '../api/hooks'
 import { useKept } from '../api/kept'
-import { NumberField, SelectField, TextField } from '../shared/fields'
-import { problemOf, Refused } from '../shared/states'
-import { usePreferences } from '../shell/preferences'
+import { TextField } from '../shared/fields'
+import { Refused } from '../shared/states'
 import { ReasonOfPlace } from '../shell/reason'
-import { useWords } from '../units/fields'
-import { said } from '../units/message'
+import { mappingOf, Preview, Writing, type Mapping } from './LogMapping'
 import './runs.css'
 
 type Uploaded = Schemas['UploadView']
-type Mapping = Schemas['Mapping']
 
 const LIMIT = 200 * 1024 * 1024
-
-const mappingOf = (u: Uploaded): Mapping =>
-  u.remembered ?? {
-    ...u.guess,
-    delimiter: u.guess.delimiter as Mapping['delimiter'],
-    columns: Object.fromEntries(u.guess.columns.flatMap((c, i) => (c.role ? [[c.role, i]] : []))),
-  }
 
 /** A log file: how it was understood, corrected where the guess is wrong, and brought in as a run. */
 export default function ImportLog() {
@@ -68,7 +58,7 @@ export default function ImportLog() {
     try {
       const answer = await upload<Uploaded>('/api/v1/uploads', chosen, setShare, stop.current.signal)
       setFile(answer)
-      setMapping(mappingOf(answer))
+      setMapping(answer.remembered ?? mappingOf(answer.guess))
       setName(answer.name.replace(/\.[^.]+$/, ''))
     } catch (refused) {
       setError(refused)
@@ -104,7 +94,7 @@ export default function ImportLog() {
       )
       const again = { ...file, guess, remembered: null }
       setFile(again)
-      setMapping({ ...mappingOf(again), ...changed })
+      setMapping({ ...mappingOf(guess), ...changed })
     } catch (refused) {
       setError(refused)
     }
@@ -158,8 +148,8 @@ export default function ImportLog() {
       <Refused error={error} />
       {file && mapping && (
         <div className="stack">
-          <Writing file={file} mapping={mapping} error={bringIn.error} onReread={reread} onChange={setMapping} />
-          <Preview file={file} mapping={mapping} onChange={setMapping} />
+          <Writing guess={file.guess} table={!!file.was} mapping={mapping} error={bringIn.error} onReread={reread} onChange={setMapping} />
+          <Preview guess={file.guess} mapping={mapping} onChange={setMapping} />
           <div style={{ maxWidth: 380 }}>
             <TextField label="Name of the run" value={name} onChange={setName} />
           </div>
@@ -187,112 +177,5 @@ export default function ImportLog() {
         </p>
       </ReasonOfPlace>
     </>
-  )
-}
-
-interface WritingProps {
-  file: Uploaded
-  mapping: Mapping
-  error: unknown
-  onReread: (changed: Partial<Mapping>) => void
-  onChange: (mapping: Mapping) => void
-}
-
-/** How the file is written: as guessed, with what it does not say beside the field, to be corrected. */
-function Writing({ file, mapping, error, onReread, onChange }: WritingProps) {
-  const { label, choices } = useWords()
-  const { unit } = usePreferences()
-  const { preamble, doubts, first_line } = file.guess
-  const asked = (name: string) => doubts.find((d) => d.field === name)?.reason
-  const select = (name: 'delimiter' | 'decimal' | 'time_format' | 'unit' | 'output_scale', change: (value: string) => void) => (
-    <SelectField
-      label={label(name)}
-      value={mapping[name] ?? ''}
-      options={mapping[name] ? choices(name) : [['', name === 'output_scale' ? 'as its values say' : 'choose…'], ...choices(name)]}
-      onChange={change}
-      problem={problemOf(error, name) ?? (!mapping[name] && asked(name) ? { field: name, reason: asked(name)!, accepted: '' } : undefined)}
-      hint={asked(name)}
-    />
-  )
-  const others = doubts.filter((d) => d.field.startsWith('columns.'))
-  return (
-    <>
-      <div className="grid2 writing">
-        {!file.was && select('delimiter', (v) => onReread({ delimiter: v as Mapping['delimiter'] }))}
-        {!file.was && select('decimal', (decimal) => onReread({ decimal }))}
-        <NumberField
-          label={label('skip')}
-          value={mapping.skip ?? 0}
-          onChange={(skip) => skip != null && skip !== mapping.skip && onReread({ skip })}
-          problem={problemOf(error, 'skip')}
-          hint={file.was ? undefined : `first row: line ${first_line}`}
-        />
-        {select('time_format', (time_format) => onChange({ ...mapping, time_format }))}
-        {select('unit', (said) => onChange({ ...mapping, unit: said }))}
-        {'output' in mapping.columns && select('output_scale', (output_scale) => onChange({ ...mapping, output_scale }))}
-      </div>
-      {preamble.length > 0 && (
-        <details>
-          <summary>
-            {preamble.length === 1 ? '1 line before the table is' : `${preamble.length} lines before the table are`} not read
-          </summary>
-          <pre className="preamble">{preamble.join('\n')}</pre>
-        </details>
-      )}
-      {others.map((d) => (
-        <p key={d.field} className="small">
-          {said(d.reason, unit)}
-        </p>
-      ))}
-    </>
-  )
-}
-
-interface PreviewProps {
-  file: Uploaded
-  mapping: Mapping
-  onChange: (mapping: Mapping) => void
-}
-
-/** The first rows, with what each column is taken for above it. */
-function Preview({ file, mapping, onChange }: PreviewProps) {
-  const { choices } = useWords()
-  const roleOf = (i: number) => Object.entries(mapping.columns).find(([, at]) => at === i)?.[0] ?? ''
-  const assign = (i: number, role: string) => {
-    const columns = Object.fromEntries(Object.entries(mapping.columns).filter(([r, at]) => r !== role && at !== i))
-    if (role) columns[role] = i
-    onChange({ ...mapping, columns })
-  }
-  const rows = Math.max(...file.guess.columns.map((c) => c.values.length))
-  return (
-    <div className="preview">
-      <table className="plain">
-        <thead>
-          <tr>
-            {file.guess.columns.map((c, i) => (
-              <th key={i}>
-                {c.name}
-                <SelectField
-                  bare
-                  label={`Column ${c.name} is`}
-                  value={roleOf(i)}
-                  options={[['', 'not used'], ...choices('columns')]}
-                  onChange={(role) => assign(i, role)}
-                />
-              </th>
-            ))}
-          </tr>
-        </thead>
-        <tbody>
-          {Array.from({ length: rows }, (_, r) => (
-            <tr key={r}>
-              {file.guess.columns.map((c, i) => (
-                <td key={i}>{c.values[r]}</td>
-              ))}
-            </tr>
-          ))}
-        </tbody>
-      </table>
-    </div>
   )
 }

@@ -5,6 +5,7 @@ import { useMaps } from '../maps/data'
 import { NumberField, SelectField, TextField } from '../shared/fields'
 import { Segments } from '../shared/Segments'
 import { useWords } from '../units/fields'
+import { GrowingLog } from './GrowingLog'
 import { Listen } from './Listen'
 
 export type Place = Omit<Schemas['InstrumentInputRequest'], 'name'>
@@ -22,6 +23,7 @@ export const NEW_PLACE: Place = {
   parity: 'N',
   stop_bits: 1,
   line_format: null,
+  mapping: null,
 }
 
 /** A place as it is now, to be changed. */
@@ -33,13 +35,20 @@ export const placeOf = (known: Required<Place>): Place => ({
 })
 
 const WIRED = ['serial', 'text']
+/** Readings come by themselves, in no registers. */
+const LISTENED = ['text', 'file', 'mqtt']
+const MQTT_PORT = 1883
+const MODBUS_PORT = 502
 
 /** A place without what does not belong to its way. A simulated one that has a serial port of its own keeps it. */
 export function sent(place: Place): Place {
   if (place.stand_in && !WIRED.includes(place.way ?? '')) return { ...place, way: 'tcp', host: '127.0.0.1', port: null }
-  if (place.way === 'text') return { ...place, port: null, register_map: 'text' }
-  if (place.way === 'serial') return { ...place, port: null, line_format: null }
-  return { ...place, line_format: null }
+  const own = {
+    line_format: place.way === 'text' ? place.line_format : null,
+    mapping: place.way === 'file' ? place.mapping : null,
+    ...(LISTENED.includes(place.way ?? '') && { register_map: 'text' }),
+  }
+  return [...WIRED, 'file'].includes(place.way ?? '') ? { ...place, ...own, port: null } : { ...place, ...own }
 }
 
 interface Props {
@@ -60,9 +69,11 @@ export function PlaceFields({ what, place, onChange, problem }: Props) {
         options={[
           ['simulated', 'Simulated'],
           ['tcp', 'Modbus TCP'],
-          ['serial', 'Modbus RTU, serial'],
+          ['serial', 'RTU, serial'],
           ['rtu_tcp', 'RTU over TCP'],
-          ['text', 'A board that prints'],
+          ['text', 'Board that prints'],
+          ['file', 'Growing log'],
+          ['mqtt', 'MQTT'],
         ]}
         onChange={(v) =>
           onChange({
@@ -70,14 +81,18 @@ export function PlaceFields({ what, place, onChange, problem }: Props) {
             way: v === 'simulated' ? 'tcp' : v,
             device: '',
             ...(v === 'serial' && (place.poll_s ?? 0) < 1 && { poll_s: 1 }),
-            ...(v === 'text' ? { baud: 115200 } : place.register_map === 'text' && { register_map: 'stand_in' }),
+            ...(v === 'text' && { baud: 115200 }),
+            ...(v === 'file' && { poll_s: 1 }),
+            ...(v === 'mqtt' ? { port: MQTT_PORT, poll_s: 1 } : place.port === MQTT_PORT && { port: MODBUS_PORT }),
+            register_map: LISTENED.includes(v) ? 'text' : place.register_map === 'text' ? 'stand_in' : place.register_map,
           })
         }
       />
-      {place.way !== 'text' && <MapField place={place} onChange={onChange} problem={problem} />}
+      {!LISTENED.includes(place.way ?? '') && <MapField place={place} onChange={onChange} problem={problem} />}
+      {way === 'file' && <GrowingLog path={place.device ?? ''} mapping={place.mapping ?? null} onChange={onChange} problem={problem} />}
       {!place.stand_in && (
         <div className="linkform">
-          {WIRED.includes(way) ? (
+          {way === 'file' ? null : WIRED.includes(way) ? (
             <PortFields place={place} onChange={onChange} problem={problem} />
           ) : (
             <NetFields place={place} onChange={onChange} problem={problem} />
@@ -92,6 +107,12 @@ export function PlaceFields({ what, place, onChange, problem }: Props) {
           format={place.line_format ?? null}
           onFormat={(line_format, interval) => onChange({ line_format, ...(interval && { poll_s: interval }) })}
         />
+      )}
+      {way === 'mqtt' && (
+        <p className="dim small">
+          Each message says when it was sent; what is older than ten seconds is not live, and what the broker kept is not obeyed. The form
+          is described in docs/mqtt.md. Nothing is ever published.
+        </p>
       )}
       {way === 'serial' && (
         <p className="dim small">
@@ -128,6 +149,15 @@ function NetFields({ place, onChange, problem }: Part) {
     <>
       <TextField label={label('host')} value={place.host ?? ''} onChange={(host) => onChange({ host })} problem={problem('host')} />
       <NumberField label={label('port')} value={place.port ?? null} onChange={(port) => onChange({ port })} problem={problem('port')} />
+      {place.way === 'mqtt' && (
+        <TextField
+          label={label('topic')}
+          value={place.device ?? ''}
+          placeholder="rellux/kiln"
+          onChange={(device) => onChange({ device })}
+          problem={problem('device')}
+        />
+      )}
     </>
   )
 }
@@ -184,10 +214,10 @@ function PortFields({ place, onChange, problem }: Part) {
 
 function PaceFields({ place, onChange, problem }: Part) {
   const { label } = useWords()
-  const text = place.way === 'text'
+  const listened = LISTENED.includes(place.way ?? '')
   return (
     <>
-      {!text && (
+      {!listened && (
         <NumberField
           label={label('unit_id')}
           value={place.unit_id ?? null}
@@ -196,7 +226,7 @@ function PaceFields({ place, onChange, problem }: Part) {
         />
       )}
       <NumberField
-        label={text ? 'Prints every' : label('poll_s')}
+        label={listened ? 'Comes every' : label('poll_s')}
         kind="time"
         value={place.poll_s ?? null}
         onChange={(poll_s) => onChange({ poll_s: poll_s ?? 0 })}

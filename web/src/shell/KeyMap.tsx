@@ -13,6 +13,7 @@ const KEYS: [string, string][] = [
   ['n', 'Change between day and night shift'],
   ['Tab, Enter', 'Move on; press a dotted figure to see how it was found'],
   ['Ctrl Z, Ctrl Shift Z', 'In the wiring: take the last edit back, do it again'],
+  ['m', 'In the bench view: mark this moment of the run'],
   ['Esc', 'Close what is open'],
   ['?', 'This list'],
 ]

@@ -60,6 +60,7 @@ export default function Palette({ slug, onClose }: { slug?: string; onClose: () 
       ? [
           ...STATIONS.map((s) => ({ text: STATION_NAME[s], also: ALSO[s], run: go(`/rigs/${slug}/${s}`) })),
           { text: 'Heat off', also: 'stop emergency safe', run: () => window.dispatchEvent(new Event(SAFE_OFF)) },
+          { text: 'Bench view', also: 'big reading phone live', run: go(`/rigs/${slug}/bench`) },
           { text: 'Record a run', also: 'start log', run: () => void record() },
           {
             text: 'New wire',
@@ -79,6 +80,7 @@ export default function Palette({ slug, onClose }: { slug?: string; onClose: () 
       ...here,
       ...others,
       { text: 'Workshop', also: 'home rigs overview', run: go('/') },
+      { text: 'Wall screen', also: 'several rigs big live', run: go('/wall') },
       { text: 'New rig', also: 'add oven kiln plate', run: go('/new') },
       { text: 'Bench questions', also: 'calculator', run: go('/questions') },
       { text: 'Your own parts and their terminal numbers', also: 'library', run: go('/library') },

@@ -10,6 +10,7 @@ const PLACES: Record<string, string> = {
   library: 'Parts library',
   maps: 'Register maps',
   questions: 'Bench questions',
+  wall: 'Wall screen',
 }
 
 /** What the page at an address is called, in the browser's tab too. */
@@ -17,7 +18,8 @@ function titleOf(pathname: string, rigs: { slug: string; name: string }[], quest
   const [place = '', second = '', third = '', fourth] = pathname.split('/').slice(1)
   const question = (key: string) => questions.find((q) => q.key === key)?.title
   if (place !== 'rigs') return [question(second) ?? PLACES[place] ?? 'Nothing here', 'Rellux'].join(' · ')
-  const station = third === 'runs' && fourth === 'import' ? 'Import a log' : STATION_NAME[third as Station]
+  const station =
+    third === 'bench' ? 'Bench view' : third === 'runs' && fourth === 'import' ? 'Import a log' : STATION_NAME[third as Station]
   return [third === 'parts' && fourth ? question(fourth) : undefined, station, rigs.find((r) => r.slug === second)?.name, 'Rellux']
     .filter(Boolean)
     .join(' · ')

@@ -173,6 +173,9 @@ function Actions() {
         <Link className="button main" to="/new">
           New rig
         </Link>
+        <Link className="button" to="/wall">
+          Wall screen
+        </Link>
         <Link className="button" to="/questions">
           Bench questions
         </Link>
