@@ -62,7 +62,7 @@ def test_new_rig_from_an_empty_database_to_a_tuning_and_an_offset(empty, browser
     page.see("The values suit this rig.")
 
     page.press("Runs")
-    page.see("Simulated controller")
+    page.see("Rellux starts a controller with a rig like yours")
     page.fill("Times faster than real", "120")
     page.press("Start it")
     page.until(lambda: reading(page), 25, "a reading")
@@ -388,3 +388,60 @@ def test_a_number_that_cannot_be_read_is_kept_and_said(demo, browser):
     page.press("Save the purpose")
     assert page.field("Lowest useful (if any)").get_attribute("value") == "3,200"
     assert "Saved." not in page.text
+
+
+def test_several_devices_are_told_apart_recorded_and_seen_across_the_room(demo, browser):
+    """A second probe renamed, a run of three devices marked from the bench view, and its lines left out and exchanged."""
+    page = browser.open(demo.address, "/rigs/bake-out-shell/runs")
+    page.see("mirror cell", 30)
+    page.driver.execute_script("document.querySelector('details.devices').open = true")
+    page.fill("Name of Second probe", "bell, bottom")
+    page.press("Keep")
+    page.see("bell, bottom")
+    page.press("Add an instrument")
+    page.press("Add it")
+    page.see("what is it called?")
+    page.fill("Called", "Door box")
+    page.press("Growing log")
+    page.fill("Where the log is, on this machine", "/etc/passwd")
+    page.press("Look at it")
+    page.see("there is no log passwd")
+    page.press("Leave it")
+
+    page.press("Bench view")
+    page.press("Record a run", 30)
+    page.press("Mark this moment", 30)
+    page.see("Noted.")
+    page.see("supply voltage")
+    page.press("8 h")
+    page.until(lambda: re.search(r"recording, [1-9]", page.text), 30, "a minute of the run")
+    page.press("Stop recording")
+    page.see("not recording")
+
+    page.press("Runs")
+    page.until(lambda: page._pressable("bell, bottom"), 30, "the line of the renamed probe")
+    page.press("room")
+    assert page._pressable("room").get_attribute("aria-pressed") == "false"
+    page.press("room")
+    page.fill("Strip shows", "supply voltage")
+    page.see("mark")
+    page.open(demo.address, "/wall")
+    for rig in ("Blank annealer", "Cement cabinet", "Bake-out shell", "Pitch plate"):
+        page.see(rig, 30)
+    page.until(lambda: page.text.count("output") == 4, 30, "four rigs that answer")
+    assert page.complaints() == []
+
+
+def test_a_board_takes_commands_and_is_switched_off(demo, browser):
+    """The pitch plate's board: armed, heated by lines of text, confirmed by what it prints, and off again."""
+    page = browser.open(demo.address, "/rigs/pitch-plate/runs")
+    page.press("Arm writing", 30)
+    page.press("Heat…", 30)
+    page.see("Heat to 65 °C?")
+    page.press("Write it")
+    page.see("switch closed", 30)
+    page.press("Heat off")
+    page.see("Heat is off", 10)
+    page.press("Close")
+    page.see("switch open", 20)
+    assert page.complaints() == []

@@ -17,7 +17,10 @@ PAGES = (
     "/library",
     "/maps?map=stand_in",
     "/questions/warm",
+    "/wall",
     f"{RIG}/runs/import",
+    f"{RIG}/bench",
+    "/rigs/bake-out-shell/runs",
     *(f"{RIG}/{station}" for station in STATIONS),
 )
 WIDTHS = (390, 1024)
@@ -81,7 +84,7 @@ def test_nothing_is_cut_off_and_everything_is_said_for_its_reader(demo, width):
             )
             time.sleep(0.2)
             found = driver.execute_script(CUT_OFF) + driver.execute_script(NOT_SAID)
-            if path.startswith(RIG):
+            if path.startswith(RIG) and not path.endswith("/bench"):  # one rig across the room: no stations
                 found += [f"hidden: {words}" for words in driver.execute_script(HIDDEN)]
                 assert len(driver.find_elements("css selector", ".spine a")) == len(STATIONS)
             if found:

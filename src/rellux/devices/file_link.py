@@ -68,6 +68,7 @@ class FileLink:
     """A growing log, as the recorder reads controllers."""
 
     comes_by_itself = True
+    remark = ""
     map: RegisterMap = TEXT
 
     def __init__(

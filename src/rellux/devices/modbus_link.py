@@ -6,7 +6,6 @@ transaction number (TCP) or thrown away before the next request (serial) by pymo
 
 import time
 from collections.abc import Callable
-from contextlib import nullcontext
 from dataclasses import dataclass
 from types import TracebackType
 
@@ -15,7 +14,7 @@ from pymodbus.client import ModbusSerialClient, ModbusTcpClient
 from pymodbus.exceptions import ModbusException
 from pymodbus.pdu import ModbusPDU
 
-from .bus import Bus, give_back, take
+from .bus import Bus, Echo, give_back, take
 from .poll_plan import Block
 from .register_map import RegisterMap
 from .registers import Register, Table, Value
@@ -68,7 +67,13 @@ class SerialAddress:
     def client(self, timeout_s: float) -> ModbusSerialClient:
         """A client not yet connected. The port is taken for this program alone: two masters on one bus garble each other."""
         return ModbusSerialClient(
-            self.device, baudrate=self.baud, parity=self.parity, stopbits=self.stop_bits, timeout=timeout_s, retries=1
+            self.device,
+            baudrate=self.baud,
+            parity=self.parity,
+            stopbits=self.stop_bits,
+            timeout=timeout_s,
+            retries=1,
+            trace_packet=Echo(),
         )
 
     def why_not(self) -> str:
@@ -142,6 +147,11 @@ class ModbusLink:
             self._client = self._bus.client
         return self._bus is not None
 
+    @property
+    def remark(self) -> str:
+        """What else must be known while it answers; empty while nothing must."""
+        return self._bus.remark if self._bus else ""
+
     def read(self) -> dict[str, Value | None]:
         """Every value of the map, from the fewest reads; None for a value the controller says it has not."""
         return self.map.decode({at: word for block in self.map.blocks for at, word in self.words_of(block).items()})
@@ -187,8 +197,7 @@ class ModbusLink:
         """A request until it is answered with something else than "later"."""
         for pause in (*BUSY_S, None):
             try:
-                with self._bus.lock if self._bus else nullcontext():
-                    answer = request()
+                answer = self._once(request)
             except LOST as error:
                 raise LinkDown(
                     f"no answer from {self.address}" + (f" while writing {writing}" if writing else "")
@@ -197,6 +206,17 @@ class ModbusLink:
                 return answer
             time.sleep(pause)
         raise AssertionError  # the last pause is None
+
+    def _once(self, request: Callable[[], ModbusPDU]) -> ModbusPDU:
+        """One request, on a bus while nobody else asks."""
+        if self._bus is None:
+            return request()
+        with self._bus.lock:
+            self._bus.about_to_ask()
+            self._bus.asked(answered=False)
+            answer = request()
+            self._bus.asked(answered=True)
+            return answer
 
     def _told(self, register: Register) -> dict[str, Value | None]:
         """What says the decimals and the unit of a register, read now: they may have been changed at its keys."""

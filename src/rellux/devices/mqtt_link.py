@@ -102,6 +102,7 @@ class MqttLink:
     """What one sender publishes, as the recorder reads controllers."""
 
     comes_by_itself = True
+    remark = ""
     map: RegisterMap = TEXT
 
     def __init__(self, address: MqttAddress, interval_s: float, clock: Callable[[], float] = time.time) -> None:

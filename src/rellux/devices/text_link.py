@@ -101,6 +101,7 @@ class TextLink:
     sent to it."""
 
     comes_by_itself = True
+    remark = ""
 
     def __init__(
         self,

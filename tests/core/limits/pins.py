@@ -28,13 +28,15 @@ from rellux.core.heating.run_of_wire import Insulation, Laying, Run
 from rellux.core.heating.walls import Chamber, Layer, steady
 from rellux.core.logs.columns import scale_of
 from rellux.core.logs.guess import guess
-from rellux.core.logs.lines import LineFormat, LineKind, learn
+from rellux.core.logs.lines import LineFormat, LineKind, learn, values_of
 from rellux.core.logs.lines import check as check_lines
 from rellux.core.logs.mapping import tolerable
 from rellux.core.logs.times import check_span, repeated_hour
 from rellux.core.logs.words import heading
 from rellux.core.purpose.purpose import Limited, Purpose, Supply, check_purpose
 from rellux.core.questions import QUESTIONS
+from rellux.core.runs.channels import Channel
+from rellux.core.runs.channels import check as check_channels
 from rellux.core.runs.series import Series
 from rellux.core.sensing import (
     feed_table,
@@ -54,6 +56,9 @@ from rellux.core.units import celsius_from_fahrenheit
 from tests.core.nudging import Pin
 
 CABINET = Purpose(60, 68, "the cement clouds", Supply.SINGLE_PHASE, 230, 300, 230, 57.5, "stays soft")
+
+
+NESTED = LineFormat(LineKind.JSON, ("t",), {"reading": "t"})
 
 
 def edge(told: Callable[[float], bool], below: float, above: float) -> Pin:
@@ -330,6 +335,15 @@ BEHAVIOUR |= {
     "logs.columns.BYTE": upto(lambda x: scale_of(heading("out"), [x]) == "byte", 254.0, 256.0),
     "logs.lines.LEAST_LINES": edge(accepted(lambda x: learn(["T=20.5"] * int(x))), 2.0, 3.0),
     "logs.lines.MOSTLY": edge(accepted(lambda x: learn(["T=20.5"] * int(x) + ["hello"] * (100 - int(x)))), 58.0, 61.0),
+    "logs.lines.MOST_NESTED": upto(
+        lambda x: values_of('{"t": 20, "x": "' + "[" * (int(x) - 1) + '"}', NESTED) is not None, 64.0, 65.0
+    ),
+    "runs.channels.LONGEST_NAME": upto(
+        accepted(lambda x: check_channels([Channel("load_c", "load", "x" * int(x))], ["load_c"], True)), 60.0, 61.0
+    ),
+    "runs.channels.MOST_OFFSET": upto(
+        accepted(lambda x: check_channels([Channel("load_c", "load", offset=x)], ["load_c"], True)), 100.0, 101.0
+    ),
     "logs.lines.MOST_FIELDS": upto(accepted(fields), 40.0, 41.0),
     "logs.mapping.TOLERATED": upto(lambda x: tolerable(int(x), 1000), 20, 21),
     "logs.mapping.FEW": upto(lambda x: tolerable(int(x), 100), 3, 4),

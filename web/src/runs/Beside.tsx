@@ -54,9 +54,9 @@ export function BesideKeys({ beside }: { beside: ReturnType<typeof useBeside> })
         )
       })}
       {others.length > 0 && (
-        <label className="row">
+        <label className="row field">
           <span className="dim">strip:</span>
-          <select value={below} onChange={(e) => setBelow(e.target.value)}>
+          <select aria-label="Strip shows" value={below} onChange={(e) => setBelow(e.target.value)}>
             <option value="">output</option>
             {others.map((l) => (
               <option key={l.key} value={l.key}>

@@ -10,11 +10,8 @@ from .guess import UNIX_MS, UNIX_S
 from .lines import VALUES, GarbledError, value_in
 from .mapping import Mapping
 from .stamps import taken_apart
-from .times import CLOCK, COUNTED, DATED, DAY_S, of_day, seconds_of
+from .times import CLOCK, COUNTS, DATED, DAY_S, of_day, seconds_of
 from .values import number
-
-COUNTS = {"unix": 1.0, "unix_ms": 1e-3, **COUNTED}
-"""Formats that are a number, and what one of them is in seconds."""
 
 
 @dataclass

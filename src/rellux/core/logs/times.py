@@ -13,6 +13,8 @@ Array = NDArray[np.float64]
 
 COUNTED = {"milliseconds": 1e-3, "seconds": 1.0, "minutes": 60.0, "hours": 3600.0, "days": 86_400.0}
 """Formats that count from some beginning, and what one of them is in seconds."""
+COUNTS = {"unix": 1.0, "unix_ms": 1e-3, **COUNTED}
+"""Formats that are a number, and what one of them is in seconds."""
 DATED = ("iso", "dmy", "mdy")
 FORMATS = {
     "seconds": "seconds",

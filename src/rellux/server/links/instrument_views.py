@@ -128,7 +128,9 @@ def device_view(device: Link | Instrument, now: datetime) -> DeviceView:
     stale = stale_after_s(device.poll_s)
     online = state is not None and state.online and age is not None and age <= stale
     values = state.values if state is not None and online else {}
-    message = "" if online else (state.message if state is not None and state.message else "waiting for the recorder")
+    message = state.message if state is not None else ""
+    if not online and not message:
+        message = "waiting for the recorder"
     shown = []
     for c in channels_of(device):
         value = values.get(c.source)

@@ -90,7 +90,7 @@ def live(rig: Rig, link: Link | None, run: Run | None) -> Live:
             known,
             message=state.message or f"the recorder has not heard from it for {quantity(known.age_s, 's', '.0f')}",
         )
-    return replace(known, status="online", **{name: state.values.get(name) for name in SHOWN})
+    return replace(known, status="online", notice=state.message, **{name: state.values.get(name) for name in SHOWN})
 
 
 def _kept(said: aside.Said, recording: int | None) -> str:

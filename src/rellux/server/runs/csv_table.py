@@ -13,9 +13,7 @@ from rellux.core.logs import mapping as mapped
 from rellux.core.logs.dialect import divide, is_remark
 from rellux.core.logs.plausible import may_be_cut
 from rellux.core.logs.text import lines_of
-from rellux.core.logs.times import (
-    COUNTED,
-)
+from rellux.core.logs.times import COUNTS
 from rellux.core.logs.values import number, on_off
 
 from .csv_file import LISTED, Log, short
@@ -24,7 +22,6 @@ Array = NDArray[np.float64]
 
 
 TAIL_BYTES = 4096
-COUNTS = {"unix": 1.0, "unix_ms": 1e-3, **COUNTED}
 
 
 def parsed(log: Log) -> pa.Table:

@@ -12,6 +12,7 @@ from rellux.core.logs.guess import SPREADSHEET_EPOCH, UNIX_MS, UNIX_S
 from rellux.core.logs.stamps import taken_apart
 from rellux.core.logs.times import (
     CLOCK,
+    COUNTS,
     DATED,
     DAY_S,
     HOUR_S,
@@ -24,7 +25,7 @@ from rellux.core.logs.times import (
 )
 
 from .csv_file import Log
-from .csv_table import COUNTS, numbers
+from .csv_table import numbers
 
 Array = NDArray[np.float64]
 

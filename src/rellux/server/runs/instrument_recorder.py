@@ -23,7 +23,7 @@ class InstrumentRecorder(Follower):
         now = time.monotonic()
         if now - self._stated >= STATE_S:
             with self.despite_the_disk():
-                self.say(True, "", values)
+                self.say(True, device.remark, values)
             self._stated = now
         with self.despite_the_disk():
             if found := run_clock.now(self._rig):

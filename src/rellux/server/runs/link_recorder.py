@@ -85,7 +85,7 @@ class LinkRecorder(Follower):
     def heard(self, values: Values, device: Device) -> None:
         now = time.monotonic()
         if now - self._stated >= STATE_S:
-            self._tell(values)
+            self._tell(values, device.remark)
             self._stated = now
         if now - self._looked >= LOOK_S:
             with self.despite_the_disk():
@@ -105,11 +105,11 @@ class LinkRecorder(Follower):
                 self._send_commands(controller)
             self._ordered = time.monotonic()
 
-    def _tell(self, values: Values) -> None:
+    def _tell(self, values: Values, remark: str) -> None:
         """The newest poll, into the database or beside it."""
         held = self._buffer is not None and self._buffer.held_since is not None
         try:
-            self.say(True, "", values)
+            self.say(True, remark, values)
         except OperationalError:
             held = True
         if not held:

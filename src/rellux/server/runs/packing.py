@@ -78,9 +78,10 @@ def _exactly(column: Array, digits: int) -> NDArray[np.int64] | None:
     counts = np.rint(column.astype(np.float64) * 10.0**digits)
     if not (np.abs(counts) <= LARGEST).all():
         return None
-    back = (counts / 10.0**digits).astype(column.dtype)
-    same = (back == column) & (np.signbit(back) == np.signbit(column))
-    return counts.astype(np.int64) if same.all() else None
+    whole = counts.astype(np.int64)
+    back = (whole / 10.0**digits).astype(column.dtype)
+    same = (back == column) & (np.signbit(back) == np.signbit(column))  # a negative zero is no whole number
+    return whole if same.all() else None
 
 
 def _decoded(column: pa.ChunkedArray, told: Mapping[bytes, bytes] | None) -> Array:
