@@ -69,7 +69,9 @@ function DeviceRow({ rig, device, roles, onEdit }: RowProps) {
         <h3>
           {device.instrument == null ? 'Controller' : device.name} <span className="small dim">{device.place}</span>
         </h3>
-        <span className={device.online && !device.message ? 'small dim' : 'small wrong'}>{device.online && !device.message ? 'answers' : <Said>{device.message}</Said>}</span>
+        <span className={device.online && !device.message ? 'small dim' : 'small wrong'}>
+          {device.online && !device.message ? 'answers' : <Said>{device.message}</Said>}
+        </span>
         {device.instrument != null && (
           <span className="row">
             <button className="button quiet" onClick={onEdit}>

@@ -1,3 +1,4 @@
+import { useQuery } from '@tanstack/react-query'
 import { useEffect, useRef, useState } from 'react'
 import { useNavigate, useOutletContext } from 'react-router'
 import { api, need, Refusal, type Rig, type Schemas, upload } from '../api/client'
@@ -11,6 +12,10 @@ import './runs.css'
 
 type Uploaded = Schemas['UploadView']
 
+type Brought = Schemas['ImportInputRequest']
+
+/** Up to this share the rows are being checked. */
+const CHECKED = 0.6
 const LIMIT = 200 * 1024 * 1024
 
 /** A log file: how it was understood, corrected where the guess is wrong, and brought in as a run. */
@@ -24,16 +29,32 @@ export default function ImportLog() {
   const [file, setFile] = useKept<Uploaded | null>(`log ${rig.slug}`, null)
   const [mapping, setMapping] = useKept<Mapping | null>(`mapping ${rig.slug}`, null)
   const [name, setName] = useKept(`log name ${rig.slug}`, '')
-  const bringIn = useChange(rig.slug, () =>
-    need(
-      api.POST('/api/v1/rigs/{slug}/runs/import', {
-        params: { path: { slug: rig.slug } },
-        body: { upload: file!.id, mapping: mapping!, name },
-      }),
-    ),
+  const [waiting, setWaiting] = useState<File[]>([])
+  const [taken, setTaken] = useState<string[]>([])
+  const bringIn = useChange(rig.slug, (what: Brought) =>
+    need(api.POST('/api/v1/rigs/{slug}/runs/import', { params: { path: { slug: rig.slug } }, body: what })),
   )
 
-  async function take(chosen: File) {
+  /** Several at once: the first is looked at by its user; what is written like a file before it is read as that one was. */
+  function takeAll(chosen: File[]) {
+    setTaken([])
+    setWaiting(chosen.slice(1))
+    if (chosen[0]) void take(chosen[0])
+  }
+
+  async function bring(what: Brought, others: File[]) {
+    const run = await bringIn.mutateAsync(what)
+    setTaken((before) => [...before, run.name])
+    setFile(null)
+    setMapping(null)
+    setName('')
+    const [next, ...rest] = others
+    setWaiting(rest)
+    if (!next) void navigate(`/rigs/${rig.slug}/runs/${run.id}`)
+    else await take(next, rest)
+  }
+
+  async function take(chosen: File, others: File[] | null = null) {
     setError(null)
     setFile(null)
     bringIn.reset()
@@ -59,7 +80,12 @@ export default function ImportLog() {
       const answer = await upload<Uploaded>('/api/v1/uploads', chosen, setShare, stop.current.signal)
       setFile(answer)
       setMapping(answer.remembered ?? mappingOf(answer.guess))
-      setName(answer.name.replace(/\.[^.]+$/, ''))
+      const called = answer.name.replace(/\.[^.]+$/, '')
+      setName(called)
+      if (others && answer.remembered) {
+        setShare(null)
+        await bring({ upload: answer.id, mapping: answer.remembered, name: called }, others)
+      }
     } catch (refused) {
       setError(refused)
     } finally {
@@ -71,8 +97,8 @@ export default function ImportLog() {
     const over = (e: DragEvent) => e.preventDefault()
     const dropped = (e: DragEvent) => {
       e.preventDefault()
-      const chosen = e.dataTransfer?.files[0]
-      if (chosen && share === null) void take(chosen)
+      const chosen = [...(e.dataTransfer?.files ?? [])]
+      if (chosen.length && share === null && !bringIn.isPending) takeAll(chosen)
     }
     window.addEventListener('dragover', over)
     window.addEventListener('drop', dropped)
@@ -111,17 +137,18 @@ export default function ImportLog() {
         <button className="button main" onClick={() => picker.current?.click()} disabled={share !== null}>
           Choose a file
         </button>
-        <span className="dim">or drop it on this page</span>
+        <span className="dim">or drop one or several on this page</span>
         <input
           ref={picker}
           type="file"
           className="visually-hidden"
           aria-label="Log file"
+          multiple
           tabIndex={-1}
           onChange={(e) => {
-            const chosen = e.target.files?.[0]
+            const chosen = [...(e.target.files ?? [])]
             e.target.value = ''
-            if (chosen) void take(chosen)
+            if (chosen.length) takeAll(chosen)
           }}
         />
         {share !== null && (
@@ -145,6 +172,12 @@ export default function ImportLog() {
           </span>
         )}
       </div>
+      {(taken.length > 0 || waiting.length > 0) && (
+        <p role="status">
+          {taken.length > 0 && `Brought in: ${taken.join(', ')}. `}
+          {waiting.length > 0 && `Waiting: ${waiting.map((w) => w.name).join(', ')}.`}
+        </p>
+      )}
       <Refused error={error} />
       {file && mapping && (
         <div className="stack">
@@ -154,19 +187,18 @@ export default function ImportLog() {
             <TextField label="Name of the run" value={name} onChange={setName} />
           </div>
           <Refused error={bringIn.error} />
-          <div>
-            <button
-              className="button main"
-              disabled={bringIn.isPending}
-              onClick={() =>
-                bringIn.mutate(undefined, {
-                  onSuccess: (run) => (setFile(null), setMapping(null), setName(''), void navigate(`/rigs/${rig.slug}/runs/${run.id}`)),
-                })
-              }
-            >
-              {bringIn.isPending ? 'Checking every row…' : 'Bring it in'}
-            </button>
-          </div>
+          {bringIn.isPending ? (
+            <Importing upload={file.id} />
+          ) : (
+            <div>
+              <button
+                className="button main"
+                onClick={() => void bring({ upload: file.id, mapping, name }, waiting).catch(() => undefined)}
+              >
+                {waiting.length ? `Bring it in, and ${waiting.length} more` : 'Bring it in'}
+              </button>
+            </div>
+          )}
         </div>
       )}
       <ReasonOfPlace>
@@ -177,5 +209,26 @@ export default function ImportLog() {
         </p>
       </ReasonOfPlace>
     </>
+  )
+}
+
+/** How far the import is, and a way to stop it: nothing is kept then. */
+function Importing({ upload }: { upload: number }) {
+  const params = { path: { number: upload } }
+  const done = useQuery({
+    queryKey: ['import', upload],
+    queryFn: () => need(api.GET('/api/v1/uploads/{number}/import', { params })),
+    refetchInterval: 300,
+    retry: false,
+  })
+  const share = done.data?.share ?? 0
+  return (
+    <div className="row">
+      <span>{share < CHECKED ? 'Checking every row…' : 'Storing…'}</span>
+      <progress value={share} style={{ width: 260 }} aria-label="Importing" />
+      <button className="button" onClick={() => void api.DELETE('/api/v1/uploads/{number}/import', { params })}>
+        Stop
+      </button>
+    </div>
   )
 }

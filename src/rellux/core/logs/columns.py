@@ -178,12 +178,13 @@ def _switch(heading: Heading, found: Cells) -> int:
     return 4 if "state" in hints and "output" not in hints else 0
 
 
-def _reading(heading: Heading, found: Cells) -> int:
+def _reading(heading: Heading, found: Cells) -> float:
     hints = heading.hints
     if found.kind != "number" or hints & {"setpoint", "electrical", "index"} or heading.unit not in ("", "C", "F", "K"):
         return 0
     score = 3 * bool(hints & {"degrees", "temperature"}) + 2 * ("temperature" in hints) + ("place" in hints)
-    return score - 4 * ("other" in hints) - 2 * bool(hints & {"state", "output"})
+    air = 2.5 * ("air" in hints)  # it can be the chamber's air; beside an oven or a plate it is the room's
+    return score - air - 4 * ("other" in hints) - 2 * bool(hints & {"state", "output"})
 
 
 def scale_of(heading: Heading, values: ArrayLike) -> str:

@@ -3,6 +3,7 @@
 What cannot be read is left out and listed with its line in the file; where that is more than a few rows the log is refused.
 """
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from datetime import datetime
 from pathlib import Path
@@ -38,13 +39,18 @@ class Imported:
     remarks: list[str]
 
 
-def read_csv(path: Path, mapping: Mapping, above: int = 0) -> Imported:
-    """Parse and check a whole file, whose rows are counted from the line after ``above``. Raises ``Refused`` naming column, row and
-    content; nothing is kept then."""
+def read_csv(
+    path: Path, mapping: Mapping, above: int = 0, told: Callable[[float], None] = lambda share: None
+) -> Imported:
+    """Parse and check a whole file, whose rows are counted from the line after ``above``; ``told`` hears how much is done. Raises
+    ``Refused`` naming column, row and content; nothing is kept then."""
     log = opened(path, mapping, above)
+    told(0.1)
     table = parsed(log)
+    told(0.5)
     time_s, started_at = times(table, log)
     columns = {r: numbers(table, log, r) for r in mapping.columns if r not in ("time", "date")}
+    told(0.8)
     keep = np.isfinite(time_s)
     _judge_times(log, table, keep)
     check_cut_end(log, keep)

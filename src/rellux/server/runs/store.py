@@ -5,7 +5,7 @@ A run holds a :class:`Series`, each of its tracks (one a device) :class:`Points`
 every column. Narrow windows read data, wide ones the overview.
 """
 
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from functools import lru_cache
 from itertools import islice
@@ -22,6 +22,11 @@ from .packing import pack, unpack
 Array = NDArray[np.float64]
 Held = Run | Track
 Samples = Series | Points
+
+
+def nobody(share: float) -> None:
+    """Nobody hears how much is done."""
+
 
 COLUMNS = ("time_s", "setpoint_c", "reading_c", "output", "switch")
 CHUNK = 65_536
@@ -70,7 +75,7 @@ def _chunk(held: Held, sequence: int, part: Samples) -> Chunk | TrackChunk:
     )
 
 
-def _store(held: Held, sequence: int, given: Samples) -> None:
+def _store(held: Held, sequence: int, given: Samples, told: Callable[[float], None] = nobody) -> None:
     """Samples as chunks, numbered from ``sequence``: written while the next are compressed, which leaves the interpreter."""
     starts = range(0, len(given), CHUNK)
 
@@ -82,18 +87,22 @@ def _store(held: Held, sequence: int, given: Samples) -> None:
         return
     with ThreadPoolExecutor(2) as pool:
         chunks = pool.map(made, range(len(starts)))
+        done = 0
         while batch := list(islice(chunks, BATCH)):
             held.chunks.model.objects.bulk_create(batch)
+            done += len(batch)
+            told(done / len(starts))
 
 
-def append(held: Held, given: Samples) -> None:
-    """Add samples after those already there, in one transaction; updates the length and count, of a run its peak too."""
+def append(held: Held, given: Samples, told: Callable[[float], None] = nobody) -> None:
+    """Add samples after those already there, in one transaction; updates the length and count, of a run its peak too. ``told`` hears
+    how much is done; what it raises undoes it."""
     if not len(given):
         return
     with transaction.atomic():
         newest = held.chunks.order_by("-sequence").values("sequence").first()
         sequence = newest["sequence"] + 1 if newest else 0
-        _store(held, sequence, given)
+        _store(held, sequence, given, told)
         grown: dict[str, float | None] = {
             "samples": held.samples + len(given),
             "length_s": float(given.time_s[-1]),

@@ -1,6 +1,7 @@
 """Uploading a log, seeing how it was understood, and importing it as a run."""
 
 import hashlib
+from collections.abc import Callable
 from dataclasses import dataclass
 from datetime import timedelta
 from pathlib import Path
@@ -37,6 +38,7 @@ from .models import Event, RememberedMapping, Run, Track, Upload
 from .views import number_from
 
 KEPT = timedelta(days=1)
+STOPPED = refuse("upload", "it was stopped: nothing was brought in", "the file once more")
 
 
 @dataclass(frozen=True)
@@ -116,6 +118,54 @@ class Uploads(APIView):
         return reply(UploadView(upload.pk, upload.name, given.size, written.was, found, remembered), 201)
 
 
+class Progress:
+    """How far the import of an uploaded file is, beside it on disk: the database is busy meanwhile. Taking the file away stops it."""
+
+    def __init__(self, path: Path) -> None:
+        self._path, self._beside = path, path.with_suffix(".share")
+
+    def tell(self, share: float) -> None:
+        """So much of the work is done. Raises ``Refused`` where it was stopped."""
+        if not self._path.exists():
+            raise STOPPED
+        self._beside.write_text(f"{share:.3f}")
+
+    def part(self, start: float, end: float) -> Callable[[float], None]:
+        """The same, for a part of the work."""
+        return lambda share: self.tell(start + (end - start) * share)
+
+    @property
+    def share(self) -> float:
+        """What was told last; 0 where nothing was."""
+        try:
+            return float(self._beside.read_text() or 0.0)
+        except (OSError, ValueError):
+            return 0.0
+
+    def end(self) -> None:
+        self._beside.unlink(missing_ok=True)
+
+
+@dataclass(frozen=True)
+class ShareView:
+    """How much of an import is done, 0 to 1."""
+
+    share: float
+
+
+class UploadDetail(APIView):
+    @endpoint("importProgress", ShareView)
+    def get(self, request: Request, number: int) -> Response:
+        """How far the import of this file is."""
+        return reply(ShareView(Progress(Path(get_object_or_404(Upload, pk=number).path)).share))
+
+    @endpoint("stopImport", None, status=204)
+    def delete(self, request: Request, number: int) -> Response:
+        """Put an uploaded file away; an import of it that is under way stops, and nothing of it is kept."""
+        Path(get_object_or_404(Upload, pk=number).path).unlink(missing_ok=True)
+        return Response(status=204)
+
+
 class Reread(APIView):
     """How an uploaded file looks when its delimiter, its decimal mark or the beginning of its table are corrected by hand."""
 
@@ -149,28 +199,46 @@ class ImportRun(APIView):
         path = Path(upload.path)
         if not path.exists():
             raise refuse("upload", "the file is gone", "upload it again")
-        imported = read_csv(path, given.mapping, upload.above)
-        with transaction.atomic():
-            run = Run.objects.create(
-                rig=rig,
-                name=given.name.strip()[:80] or upload.name[:80],
-                source=Run.Source.CSV,
-                status=Run.Status.FINISHED,
-                started_at=imported.started_at or timezone.now(),
-            )
-            store.append(run, imported.series)
-            if imported.channels:
-                _keep_channels(run, imported, given.mapping, upload)
-            for text in (_sampling(imported.timing), *imported.remarks):
-                at = float(imported.series.time_s[0])
-                Event.objects.create(run=run, time_s=at, kind="import", text=shortened(text, 200))
-            note(rig, request.user, Station.RUNS, f"Log imported: {run.name}", after={"samples": run.samples})
-            with path.open("rb") as file:
-                heading = _heading(guess(file.read(SAMPLE_BYTES)))
-            RememberedMapping.objects.update_or_create(heading=heading, defaults={"mapping": given.mapping.__dict__})
-            upload.delete()
+        progress = Progress(path)
+        try:
+            run = _bring_in(rig, given, upload, progress, request)
+        except FileNotFoundError:
+            raise STOPPED from None
+        finally:
+            progress.end()
         path.unlink(missing_ok=True)
         return reply(run_view(run), 201)
+
+
+PARSED, STORED = 0.6, 0.98
+"""Shares of the work once every row has been read, and once all of them are stored (about as long as each takes)."""
+
+
+def _bring_in(rig: Rig, given: ImportInput, upload: Upload, progress: Progress, request: Request) -> Run:
+    """Everything an import does, or nothing of it."""
+    path = Path(upload.path)
+    imported = read_csv(path, given.mapping, upload.above, progress.part(0.0, PARSED))
+    with transaction.atomic():
+        run = Run.objects.create(
+            rig=rig,
+            name=given.name.strip()[:80] or upload.name[:80],
+            source=Run.Source.CSV,
+            status=Run.Status.FINISHED,
+            started_at=imported.started_at or timezone.now(),
+        )
+        store.append(run, imported.series, progress.part(PARSED, STORED))
+        if imported.channels:
+            _keep_channels(run, imported, given.mapping, upload)
+        for text in (_sampling(imported.timing), *imported.remarks):
+            at = float(imported.series.time_s[0])
+            Event.objects.create(run=run, time_s=at, kind="import", text=shortened(text, 200))
+        note(rig, request.user, Station.RUNS, f"Log imported: {run.name}", after={"samples": run.samples})
+        with path.open("rb") as file:
+            heading = _heading(guess(file.read(SAMPLE_BYTES)))
+        RememberedMapping.objects.update_or_create(heading=heading, defaults={"mapping": given.mapping.__dict__})
+        progress.tell(1.0)
+        upload.delete()
+    return run
 
 
 def _keep_channels(run: Run, imported: Imported, mapping: Mapping, upload: Upload) -> None:
@@ -179,7 +247,8 @@ def _keep_channels(run: Run, imported: Imported, mapping: Mapping, upload: Uploa
         columns = guess(file.read(SAMPLE_BYTES), mapping.delimiter, mapping.decimal, mapping.skip).columns
     roles = list(imported.channels)
     heads = [columns[mapping.columns[r]].name[:LONGEST_NAME] if mapping.header else "" for r in roles]
-    channels = [told(Channel(ROLES[r].source, r, head)) for r, head in zip(roles, heads, strict=True)]
+    names = [head if heads.count(head) == 1 else "" for head in heads]
+    channels = [told(Channel(ROLES[r].source, r, name)) for r, name in zip(roles, names, strict=True)]
     track = Track.objects.create(run=run, device="log", channels=channels, interval_s=imported.timing.interval_s)
     store.append(track, Points(imported.series.time_s, tuple(imported.channels.values())))
 

@@ -5,6 +5,7 @@ from . import export, stream, uploads, views
 urlpatterns = [
     path("uploads", uploads.Uploads.as_view()),
     path("uploads/<int:number>", uploads.Reread.as_view()),
+    path("uploads/<int:number>/import", uploads.UploadDetail.as_view()),
     path("rigs/<slug:slug>/live", stream.live),
     path("rigs/<slug:slug>/runs", views.Runs.as_view()),
     path("rigs/<slug:slug>/runs/import", uploads.ImportRun.as_view()),

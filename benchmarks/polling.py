@@ -1,0 +1,116 @@
+"""The recorder under load: many devices at once over real sockets, and a serial bus at the pace the poll plan calls honest. What is
+counted is what stands on disk afterwards, against what should."""
+
+import asyncio
+import subprocess
+import sys
+import threading
+import time
+
+from benchmarks.devices import MAP, serve_rtu
+from benchmarks.measure import ROOT, report
+from django.utils import timezone
+
+from rellux.devices.cable import Cable
+from rellux.devices.map_file import parse
+from rellux.devices.modbus_link import LinkDown, ModbusLink, SerialAddress
+from rellux.devices.poll_plan import shortest_interval_s
+from rellux.server.links.maps import keep
+from rellux.server.links.models import Instrument, Link
+from rellux.server.links.stand_ins import free_port
+from rellux.server.rigs.models import Rig
+from rellux.server.runs.models import Run
+from rellux.server.runs.recorder import Recorder
+
+RIGS, SECONDS, SETTLE_S = 20, 20.0, 4.0
+BAUD = 9600
+
+
+def _rigs(count: int) -> list[Rig]:
+    like = Rig.objects.values().first()
+    return [
+        Rig.objects.create(**{**like, "id": None, "slug": f"bench-{i}", "name": f"Bench {i}"}) for i in range(count)
+    ]
+
+
+def _recorded(instruments: int, poll_s: float) -> float:
+    """Samples on disk over those that should be, of the worst device, ``RIGS`` rigs with so many more devices each."""
+    key, rigs, ports = keep(MAP).key, _rigs(RIGS), []
+    for rig in rigs:
+        place = {"rig": rig, "host": "127.0.0.1", "register_map": key, "poll_s": poll_s}
+        ports.append(free_port())
+        Link.objects.create(**place, port=ports[-1])
+        for k in range(instruments):
+            ports.append(free_port())
+            Instrument.objects.create(**place, name=f"Device {k}", port=ports[-1])
+    served = subprocess.Popen([sys.executable, "-m", "benchmarks.devices", *map(str, ports)], cwd=ROOT)
+    recorder = Recorder()
+    try:
+        time.sleep(3.0)
+        recorder.follow()
+        time.sleep(SETTLE_S)
+        runs = [
+            Run.objects.create(rig=rig, name="load", source="live", status="recording", started_at=timezone.now())
+            for rig in rigs
+        ]
+        time.sleep(SECONDS)
+    finally:
+        recorder.stop()
+        served.terminate()
+    shares = []
+    for run in runs:
+        run.refresh_from_db()
+        held = [run, *run.tracks.all()]
+        assert len(held) == 2 + instruments
+        shares += [(h.samples - 1) * poll_s / (h.chunks.last().last_s - h.chunks.first().first_s) for h in held]
+        assert all(h.length_s > 0.8 * SECONDS for h in held)
+    for rig in rigs:
+        rig.delete()
+    return min(shares)
+
+
+def many_devices() -> None:
+    """The bar allows one sample in a hundred for a process that takes turns with its twenty threads and the devices themselves."""
+    report(
+        f"samples of a 16-register device at 10 Hz, {RIGS} at once, on disk",
+        _recorded(0, 0.1),
+        0.99,
+        at_least=True,
+        unit="of all",
+    )
+    report(
+        f"samples of four devices at 2 Hz, {RIGS} rigs at once, on disk",
+        _recorded(3, 0.5),
+        0.99,
+        at_least=True,
+        unit="of all",
+    )
+
+
+def a_slow_bus() -> None:
+    """RTU at 9,600 baud polled as fast as the poll plan says is honest: every poll answered, none late."""
+    found = parse(MAP, "benchmark")
+    pace = shortest_interval_s(found.blocks, BAUD)
+    cable = Cable(BAUD)
+    threading.Thread(target=lambda: asyncio.run(serve_rtu(cable.there, BAUD)), daemon=True).start()
+    time.sleep(1.0)
+    polls, answered, late = int(SECONDS / pace), 0, 0
+    with ModbusLink(SerialAddress(cable.here, BAUD), found) as link:
+        link.read()
+        due = time.monotonic()
+        for _ in range(polls):
+            due += pace
+            try:
+                answered += link.read()["reading_c"] == 21.5
+            except LinkDown:
+                continue
+            late += time.monotonic() > due
+            time.sleep(max(0.0, due - time.monotonic()))
+    report(
+        f"polls answered at the honest pace of {pace * 1000:.0f} ms at {BAUD} baud",
+        answered / polls,
+        1.0,
+        at_least=True,
+        unit="of all",
+    )
+    report("of these, later than the next was due", late / polls, 0.01, unit="of all")
