@@ -4,7 +4,7 @@ import time
 
 import pytest
 
-from rellux.devices import text_link
+from rellux.devices import arriving
 from rellux.devices.text_link import LineReader
 from rellux.server.links.models import Link
 from rellux.server.rigs.models import Rig
@@ -92,7 +92,7 @@ def test_a_silent_board_is_waited_for_with_its_port_open(api, rig, board, monkey
     opened = []
     enter = LineReader.__enter__
     monkeypatch.setattr(LineReader, "__enter__", lambda reader: opened.append(reader) or enter(reader))
-    monkeypatch.setattr(text_link, "SILENT_S", 0.4)
+    monkeypatch.setattr(arriving, "SILENT_S", 0.4)
     how = {"kind": "named", "keys": ["oven_f"], "roles": {"reading": "oven_f"}, "unit": "F"}
     link = {"stand_in": False, "way": "text", "device": board.device, "register_map": "text", "poll_s": 0.05}
     api.ok("PUT", f"rigs/{rig}/link", {**link, "line_format": how})

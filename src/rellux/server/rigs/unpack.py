@@ -55,7 +55,7 @@ _SINCE: dict[str, Any] = {"materials": [], "plug_a": None, "circuit": "parts", "
 _LATER = ("kept", "built", "accepted", "photos")
 """Tables that files of before they existed do not have."""
 _MOMENTS = ("at", "started_at", "created_at", "rewired_at", "accepted_at")
-_LISTS = ("pairs", "subjects", "materials")
+_LISTS = ("pairs", "subjects", "materials", "channels")
 _CSV = ("time_s", "setpoint_c", "reading_c", "output_percent", "switch")
 _UNREADABLE = (zipfile.BadZipFile, zlib.error, RuntimeError, NotImplementedError, EOFError, OSError, ValueError)
 """What the zip library raises for files that are corrupt, cut short, encrypted or packed in a way it does not know."""

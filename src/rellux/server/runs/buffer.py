@@ -2,6 +2,7 @@
 transaction, so a killed process loses no more than that."""
 
 import logging
+import threading
 import time
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
@@ -17,6 +18,8 @@ from .models import Event, Run, Track
 
 log = logging.getLogger("rellux.recorder")
 
+ONE_WRITER = threading.RLock()
+"""Held by whoever uses the database here: SQLite lets one write at a time, and the others wait in steps of up to a tenth of a second."""
 FLUSH_S = 0.8
 HOLD_S = 20 * 60.0
 """How long samples are kept in memory while the disk is full, s: some 24,000 at the fastest poll, about 5 MB."""
@@ -60,22 +63,26 @@ class Buffer:
         """Write what is kept. A database that does not take it keeps it here, to be tried again."""
         self.flushed_at = time.monotonic()
         try:
-            if self.rows:
-                store.append(self.held, self._samples())
-                self.rows.clear()
-                self.small += 1
-            if self.lost:
-                text = f"nothing could be written to disk: {self.lost} samples are missing"
-                Event.objects.create(run=self.run, time_s=max(self.last_s, 0.0), kind="gap", text=text)
-                self.lost = 0
+            with ONE_WRITER:
+                self._write()
             self.held_since = None
-            if self.small >= store.SMALL_CHUNKS:
-                store.merge(self.held)
-                self.small = 0
         except OperationalError as error:
             if self.rows or self.lost:
                 self.held_since = self.held_since or time.monotonic()
             log.warning("samples cannot be written to disk and are kept in memory: %s", error)
+
+    def _write(self) -> None:
+        if self.rows:
+            store.append(self.held, self._samples())
+            self.rows.clear()
+            self.small += 1
+        if self.lost:
+            text = f"nothing could be written to disk: {self.lost} samples are missing"
+            Event.objects.create(run=self.run, time_s=max(self.last_s, 0.0), kind="gap", text=text)
+            self.lost = 0
+        if self.small >= store.SMALL_CHUNKS:
+            store.merge(self.held)
+            self.small = 0
 
     def _samples(self) -> Series | Points:
         time_s, *values = np.array(self.rows, dtype=np.float64).T

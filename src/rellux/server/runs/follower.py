@@ -17,10 +17,12 @@ from rellux.devices.registers import Value
 from rellux.server.links.models import Instrument, InstrumentState, Link, LinkState
 from rellux.server.links.reaching import AnyLink, connect
 
+from .buffer import ONE_WRITER
+
 log = logging.getLogger("rellux.recorder")
 
 STATE_S = 0.25
-LOOK_S = 0.25
+WAIT_S = 0.25
 RETRY_S = (0.5, 1.0, 2.0, 4.0)
 
 Device = AnyLink
@@ -94,7 +96,7 @@ class Follower(threading.Thread):
 
     def _wait_until(self, moment: float, device: Device) -> None:
         """Until the next poll; what must not wait for a slow one is done meanwhile."""
-        while (left := moment - time.monotonic()) > 0 and not self.stopping.wait(min(left, LOOK_S)):
+        while (left := moment - time.monotonic()) > 0 and not self.stopping.wait(min(left, WAIT_S)):
             self.meanwhile(device)
 
     def _told_down(self, message: str, first: bool) -> None:
@@ -121,10 +123,10 @@ class Follower(threading.Thread):
         }
         if values is not None:
             changed["values"] = values
-        if isinstance(self.followed, Link):
-            LinkState.objects.update_or_create(link=self.followed, defaults=changed)
-        else:
-            InstrumentState.objects.update_or_create(instrument=self.followed, defaults=changed)
+        kind, of = (LinkState, "link") if isinstance(self.followed, Link) else (InstrumentState, "instrument")
+        with ONE_WRITER:
+            if not kind.objects.filter(**{of: self.followed}).update(**changed):
+                kind.objects.create(**{of: self.followed}, **changed)
 
 
 def fingerprint(device: Link | Instrument) -> tuple[object, ...]:

@@ -8,12 +8,14 @@ from rellux.server.links.models import Instrument
 from . import run_clock
 from .buffer import Beside
 from .follower import STATE_S, Device, Follower, Values
+from .noticed import Noticed
 
 
 class InstrumentRecorder(Follower):
     """Polls one instrument."""
 
-    def __init__(self, instrument: Instrument) -> None:
+    def __init__(self, instrument: Instrument, noticed: Noticed | None = None) -> None:
+        """``noticed``: what is asked of the recorder; the run of an instrument is its controller's."""
         super().__init__(instrument)
         self._rig = instrument.rig_id
         self._beside = Beside(instrument.name, lambda: channels_of(instrument), instrument.poll_s)

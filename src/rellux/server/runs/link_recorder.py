@@ -23,8 +23,9 @@ from rellux.server.links.sending import send
 
 from . import run_clock, store
 from .buffer import Beside, Buffer, number
-from .follower import LOOK_S, STATE_S, Device, Follower, Values
+from .follower import STATE_S, Device, Follower, Values
 from .models import Event, Run
+from .noticed import Noticed
 
 log = logging.getLogger("rellux.recorder")
 
@@ -54,14 +55,13 @@ class Between:
 class LinkRecorder(Follower):
     """Polls the controller of a rig, keeps its state, records the open run and sends writes."""
 
-    def __init__(self, link: Link) -> None:
+    def __init__(self, link: Link, noticed: Noticed | None = None) -> None:
         super().__init__(link)
-        self.link = link
+        self.link, self._noticed = link, noticed or Noticed()
         self._buffer: Buffer | None = None
         self._beside = Beside("controller", lambda: channels_of(link), link.poll_s)
         self._held = False
-        self._began = time.monotonic()
-        self._looked = self._stated = self._ordered = 0.0
+        self._stated = 0.0
         self._between = Between()
 
     def begin(self) -> None:
@@ -87,10 +87,8 @@ class LinkRecorder(Follower):
         if now - self._stated >= STATE_S:
             self._tell(values, device.remark)
             self._stated = now
-        if now - self._looked >= LOOK_S:
-            with self.despite_the_disk():
-                self._look_for_run(values)
-            self._looked = now
+        with self.despite_the_disk():
+            self._look_for_run(values)
         self._take_orders(device)
         with self.despite_the_disk():
             self._record(values)
@@ -100,10 +98,9 @@ class LinkRecorder(Follower):
         self._flush_when_due()
 
     def _take_orders(self, controller: Device) -> None:
-        if time.monotonic() - self._ordered >= LOOK_S:
-            with self.despite_the_disk():
+        with self.despite_the_disk():
+            if self._noticed.has_orders(self.link.pk):
                 self._send_commands(controller)
-            self._ordered = time.monotonic()
 
     def _tell(self, values: Values, remark: str) -> None:
         """The newest poll, into the database or beside it."""
@@ -136,9 +133,7 @@ class LinkRecorder(Follower):
 
     def _look_for_run(self, values: Values) -> None:
         """Follow the database: a run opened or closed by somebody."""
-        open_run = Run.objects.filter(
-            rig_id=self.link.rig_id, status=Run.Status.RECORDING, source=Run.Source.LIVE
-        ).first()
+        open_run = self._noticed.run_of(self.link.rig_id)
         if self._buffer and (open_run is None or open_run.pk != self._buffer.run.pk):
             self._buffer.flush()
             if self._buffer.rows:
@@ -166,11 +161,13 @@ class LinkRecorder(Follower):
         run_clock.end(self.link.rig_id)
         self._beside.end()
         Run.objects.filter(pk=run.pk).update(status=Run.Status.INTERRUPTED)
+        self._noticed.forget()
         self._mark(run, at_s, "gap", reason)
 
     def _clock(self, values: Values) -> float:
+        """The controller's own clock, or this machine's, which goes on when the recorder is started again."""
         clock = values.get("clock_s")
-        return time.monotonic() - self._began if clock is None else float(clock)
+        return time.monotonic() if clock is None else float(clock)
 
     def _record(self, values: Values) -> None:
         buffer = self._buffer

@@ -23,11 +23,11 @@ SIZES = (np.int8, np.int16, np.int32, np.int64)
 _OPTIONS = pa.ipc.IpcWriteOptions(compression=pa.Codec("zstd", compression_level=1))
 
 
-def pack(columns: Mapping[str, Array]) -> bytes:
-    """Columns of one length, each 32 or 64 bits a number; NaN is kept, and so is the size."""
+def pack(columns: Mapping[str, Array], small: bool = True) -> bytes:
+    """Columns of one length, each 32 or 64 bits a number; NaN is kept, and so is the size. Not ``small``: plain, at once."""
     fields, arrays = [], []
     for name, column in columns.items():
-        array, told = _coded(np.asarray(column))
+        array, told = _coded(np.asarray(column)) if small else (pa.array(np.asarray(column)), None)
         fields.append(pa.field(name, array.type, metadata=told))
         arrays.append(array)
     batch = pa.record_batch(arrays, schema=pa.schema(fields))

@@ -10,6 +10,7 @@ from rellux.server.links.models import Instrument, Link
 from .follower import Follower, fingerprint
 from .instrument_recorder import InstrumentRecorder
 from .link_recorder import LinkRecorder
+from .noticed import Noticed
 
 ALIVE_S = 1.0
 FOLLOWED: dict[type[Link] | type[Instrument], type[LinkRecorder] | type[InstrumentRecorder]] = {
@@ -25,6 +26,7 @@ class Recorder:
     def __init__(self) -> None:
         self._threads: dict[Key, Follower] = {}
         self._said_at = -ALIVE_S
+        self._noticed = Noticed()
 
     def follow(self) -> None:
         """Make the threads match the devices. Dead threads are started again."""
@@ -42,7 +44,7 @@ class Recorder:
                 del self._threads[key]
         for key, device in there.items():
             if key not in self._threads:
-                self._threads[key] = FOLLOWED[key[0]](device)
+                self._threads[key] = FOLLOWED[key[0]](device, self._noticed)
                 self._threads[key].start()
         if time.monotonic() - self._said_at >= ALIVE_S:
             for kind in FOLLOWED:

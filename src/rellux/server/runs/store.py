@@ -2,7 +2,8 @@
 
 A run holds a :class:`Series`, each of its tracks (one a device) :class:`Points` at times of their own; both are kept alike. A chunk's
 ``data`` are the columns, packed; ``overview`` the same per bucket of ``BUCKET`` samples with the first time, minimum and maximum of
-every column. Narrow windows read data, wide ones the overview.
+every column. Narrow windows read data, wide ones the overview. A chunk of less than a bucket is plain and has no overview: it is merged
+before long.
 """
 
 from collections.abc import Callable, Iterable, Iterator, Sequence
@@ -12,6 +13,7 @@ from itertools import islice
 
 import numpy as np
 from django.db import transaction
+from django.db.models import Case, F, When
 from numpy.typing import NDArray
 
 from rellux.core.runs.series import Points, Series
@@ -70,8 +72,8 @@ def _chunk(held: Held, sequence: int, part: Samples) -> Chunk | TrackChunk:
         first_s=float(part.time_s[0]),
         last_s=float(part.time_s[-1]),
         count=len(part),
-        data=pack(columns),
-        overview=pack(_overview(columns)),
+        data=pack(columns, len(part) >= BUCKET),
+        overview=pack(_overview(columns)) if len(part) >= BUCKET else b"",
     )
 
 
@@ -181,7 +183,10 @@ def window(held: Held, start_s: float, end_s: float, points: int) -> dict[str, A
     chunks = held.chunks.filter(last_s__gte=start_s, first_s__lte=end_s)
     names = ["time_s", *(f"{n}_{end}" for n in names_of(held)[1:] for end in ("low", "high"))]
     if sum(chunks.order_by().values_list("count", flat=True)) > points * BUCKET:
-        parts = _between((unpack(d) for d in chunks.values_list("overview", flat=True)), names, start_s, end_s)
+        held_in = Case(When(count__lt=BUCKET, then=F("data")), default=F("overview"))
+        looks = chunks.annotate(piece=held_in).values_list("piece", "count")
+        found = (_overview(unpack(d)) if count < BUCKET else unpack(d) for d, count in looks)
+        parts = _between(found, names, start_s, end_s)
     else:
         kept = (_looked_at(d) for d in chunks.values_list("data", flat=True))
         time_s, *values = _between(kept, names_of(held), start_s, end_s)
