@@ -8,6 +8,7 @@ ENCODINGS = ("utf-8-sig", "utf-16", "cp1252", "latin-1")
 MOST_CONTROLS = 0.01
 """Share of control characters above which a file is no text (our choice: a text log has none)."""
 _UTF16 = (b"\xff\xfe", b"\xfe\xff")
+_CONTROLS = re.compile(r"[\x00-\x08\x0b\x0e-\x1f]")
 _BREAK = re.compile(r"\r\n|\n|\r")
 
 
@@ -26,7 +27,7 @@ def encoding_of(sample: bytes) -> str:
         else:
             encoding = "latin-1" if any(b in sample for b in b"\x81\x8d\x8f\x90\x9d") else "cp1252"
     text = sample.decode(encoding, "replace")
-    if sum(c < " " and c not in "\t\r\n\f" for c in text) > MOST_CONTROLS * len(text):
+    if len(_CONTROLS.findall(text)) > MOST_CONTROLS * len(text):
         raise _no_text()
     return encoding
 

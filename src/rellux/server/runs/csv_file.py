@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 
 from rellux.core.logs import mapping as mapped
 from rellux.core.logs.dialect import divide, table
-from rellux.core.logs.guess import SAMPLE_BYTES
+from rellux.core.logs.guess import SAMPLE_BYTES, SAMPLE_ROWS
 from rellux.core.logs.mapping import Mapping
 from rellux.core.logs.text import decode, encoding_of, lines_of
 
@@ -94,9 +94,8 @@ def opened(path: Path, mapping: Mapping, above: int = 0) -> Log:
         encoding, clean, quoted = _looked_through(sample, file)
     lines = lines_of(decode(sample))
     mapped.check_writing(mapping)
-    found = table(
-        lines[:-1] if len(sample) >= SAMPLE_BYTES else lines, mapping.delimiter, mapping.decimal, mapping.skip
-    )
+    whole = lines[:-1] if len(sample) >= SAMPLE_BYTES else lines
+    found = table(whole[: mapping.before + 2 * SAMPLE_ROWS], mapping.delimiter, mapping.decimal, mapping.skip)
     mapped.check_columns(mapping, found.width)
     heading = divide(lines[mapping.skip], mapping.delimiter) if mapping.header and mapping.skip < len(lines) else []
     names = heading + [""] * (found.width - len(heading))
