@@ -6,7 +6,10 @@ from django.utils import timezone
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
+from rellux.core.control import keys
 from rellux.core.runs.series import Series
+from rellux.devices.modbus_link import Address, ModbusLink
+from rellux.devices.register_map import STAND_IN
 from rellux.server.links.models import Link, LinkState
 from rellux.server.rigs.models import Rig
 from rellux.server.runs import store
@@ -212,3 +215,32 @@ def test_late_polls_are_told_what_the_output_did_meanwhile():
     assert seen.missed(50.0, 2.0, 0.0) is None  # it began to count anew: nothing is known
     blind = Between()
     assert [blind.missed(at, np.nan, 100.0) for at in (0.0, 2.0, 4.0, 14.0)] == [None] * 4
+
+
+@pytest.mark.django_db(transaction=True)
+def test_somebody_at_the_controllers_keys_is_noticed_and_a_write_from_here_is_not(api, rig, bench, monkeypatch):
+    monkeypatch.setattr(keys, "SETTLED_S", 0.4)
+    bench.until(lambda: api.ok("GET", f"rigs/{rig}")["live"]["status"] == "online")
+    run = api.ok("POST", f"rigs/{rig}/runs", {})["id"]
+    bench.until(lambda: Run.objects.get(pk=run).samples > 5)
+    api.ok("POST", f"rigs/{rig}/link/arm", {"armed": True, "window": "window-one"})
+    api.ok("POST", f"rigs/{rig}/link/write", {"values": {"setpoint_c": 61.0}, "window": "window-one"})
+
+    def said():
+        return [(e["before"], e["after"]) for e in api.ok("GET", f"rigs/{rig}/book") if "own keys" in e["title"]]
+
+    with ModbusLink(Address("127.0.0.1", bench.port), STAND_IN) as somebody:  # as if at its front panel
+        somebody.write("setpoint_c", 63.5)
+    bench.until(said)
+    assert said() == [({"setpoint_c": 61.0}, {"setpoint_c": 63.5})]
+    events = [e["text"] for e in api.ok("GET", f"rigs/{rig}/runs/{run}")["events"] if e["kind"] == "keys"]
+    assert len(events) == 1 and "63.5" in events[0] and "61" in events[0]
+    bench.recorder.stop()
+    with ModbusLink(Address("127.0.0.1", bench.port), STAND_IN) as somebody:  # while nobody follows it
+        somebody.write("hysteresis_c", 3.0)
+    bench.recorder = Recorder()
+    bench.until(lambda: len(said()) == 2)
+    assert said()[0][1] == {"hysteresis_c": 3.0}
+    api.ok("POST", f"rigs/{rig}/link/safe-off")
+    bench.recorder.follow()
+    assert len(said()) == 2

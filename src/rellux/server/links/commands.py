@@ -89,6 +89,12 @@ def next_waiting(link: Link) -> Command | None:
     return Command.objects.filter(link=link, generation=link.generation, state=State.QUEUED).first()
 
 
+def switched_off(link: Link, within_s: float) -> bool:
+    """Whether safe-off was ordered over this link so lately."""
+    since = timezone.now() - timedelta(seconds=within_s)
+    return Command.objects.filter(link=link, safe_off=True, created_at__gte=since).exists()
+
+
 def take_back(command: Command, state: Command.State) -> bool:
     """Take a command back unless the recorder has claimed it; whether that was in time."""
     return _move(Command.objects.filter(pk=command.pk, state=State.QUEUED), state)

@@ -49,12 +49,13 @@ def note(
     before: dict[str, Any] | None = None,
     after: dict[str, Any] | None = None,
     why: str = "",
+    who: str = "somebody no longer here",
 ) -> Entry:
-    """A line in the rig's book."""
+    """A line in the rig's book; ``who`` where it was no user."""
     return Entry.objects.create(
         rig=rig,
         at=timezone.now(),
-        who=by.title if by else "somebody no longer here",
+        who=by.title if by else who,
         by=by,
         station=station.value,
         title=shortened(title, 200),

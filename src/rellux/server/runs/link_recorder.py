@@ -13,13 +13,16 @@ from django.db import OperationalError
 from django.utils import timezone
 
 from rellux.core.control.counted import between
-from rellux.core.messages import shortened
-from rellux.core.setup.parameters import spoken_value
+from rellux.core.control.keys import Keys
+from rellux.core.messages import quantity, shortened
+from rellux.core.setup.parameters import BY_NAME, spoken_value
+from rellux.core.spine import Station
 from rellux.server.links import aside
 from rellux.server.links.channels import channels_of
-from rellux.server.links.commands import claim, end_begun, next_waiting
-from rellux.server.links.models import Link
+from rellux.server.links.commands import claim, end_begun, next_waiting, switched_off
+from rellux.server.links.models import Link, LinkState
 from rellux.server.links.sending import send
+from rellux.server.rigs.change import note
 
 from . import run_clock, store
 from .buffer import Beside, Buffer, number
@@ -29,6 +32,10 @@ from .noticed import Noticed
 
 log = logging.getLogger("rellux.recorder")
 
+KEYS_S = 60.0
+"""How long after a safe-off a change may be its own, s: it may have gone past the recorder (our choice)."""
+STALL, JITTER_S = 3.0, 0.5
+"""A stall is longer than three expected intervals, and than a busy machine may take for one anyway, s (our choice)."""
 LATE = 1.6
 """Times the usual interval from which a poll is late (our choice)."""
 
@@ -63,10 +70,15 @@ class LinkRecorder(Follower):
         self._held = False
         self._stated = 0.0
         self._between = Between()
+        self._keys: Keys | None = None
+        self._before: Values = {}
+        self._marked_s = -1.0
 
     def begin(self) -> None:
         with self.despite_the_disk():
             end_begun(self.link)
+            state = LinkState.objects.filter(link=self.link, generation=self.link.generation).first()
+            self._before = state.values if state else {}
 
     def run(self) -> None:
         try:
@@ -90,6 +102,8 @@ class LinkRecorder(Follower):
         with self.despite_the_disk():
             self._look_for_run(values)
         self._take_orders(device)
+        with self.despite_the_disk():
+            self._look_at_keys(values, device)
         with self.despite_the_disk():
             self._record(values)
 
@@ -127,6 +141,7 @@ class LinkRecorder(Follower):
             self._buffer.flush()
             if first and self._buffer.last_s >= 0:
                 self._mark(self._buffer.run, self._buffer.last_s, "gap", f"no answer: {message}")
+                self._marked_s = self._buffer.last_s
 
     def _mark(self, run: Run, time_s: float, kind: str, text: str) -> None:
         Event.objects.create(run=run, time_s=time_s, kind=kind, text=shortened(text, 200))
@@ -147,14 +162,14 @@ class LinkRecorder(Follower):
         if open_run.clock_start_s is None:
             open_run.clock_start_s = self._clock(values)
             open_run.save(update_fields=["clock_start_s"])
-            self._buffer = Buffer(open_run)
+            self._buffer, self._marked_s = Buffer(open_run), -1.0
             return
         newest = open_run.chunks.order_by("-sequence").values_list("last_s", flat=True).first()
         last = -1.0 if newest is None else newest
         if self._clock(values) - open_run.clock_start_s < last:
             self._interrupt(open_run, last, "the controller started again: its clock went back")
             return
-        self._buffer = Buffer(open_run, last_s=last)
+        self._buffer, self._marked_s = Buffer(open_run, last_s=last), last
         self._mark(open_run, max(last, 0.0), "gap", "the recorder was started again")
 
     def _interrupt(self, run: Run, at_s: float, reason: str) -> None:
@@ -163,6 +178,38 @@ class LinkRecorder(Follower):
         Run.objects.filter(pk=run.pk).update(status=Run.Status.INTERRUPTED)
         self._noticed.forget()
         self._mark(run, at_s, "gap", reason)
+
+    def _look_at_keys(self, values: Values, device: Device) -> None:
+        """Somebody may stand at the controller and change its settings there; or did, while nobody followed it."""
+        if self._keys is None:
+            registers = (r for r in device.map.registers if r.writable and r.name in BY_NAME)
+            self._keys = Keys({r.name: r.step for r in registers})
+            self._keys.written({n: v for n, v in self._before.items() if v is not None})
+        for change in self._keys.look(values, time.monotonic()):
+            if switched_off(self.link, KEYS_S):
+                continue  # from here, past the recorder
+            was, now = (spoken_value(change.name, v) for v in (change.before, change.after))
+            note(
+                self.link.rig,
+                None,
+                Station.RUNS,
+                "Changed at the controller’s own keys",
+                before={change.name: change.before},
+                after={change.name: change.after},
+                who="the controller",
+            )
+            if self._buffer:
+                self._mark(self._buffer.run, max(self._buffer.last_s, 0.0), "keys", f"at its keys: {now}, before {was}")
+
+    def _stalled(self, run: Run, last_s: float, at_s: float) -> None:
+        """Nothing was heard for longer than is ordinary: it is marked, once."""
+        if (
+            last_s < 0
+            or last_s <= self._marked_s
+            or at_s - last_s <= STALL * self.link.poll_s * self.link.speed + JITTER_S
+        ):
+            return
+        self._mark(run, last_s, "gap", f"nothing heard for {quantity((at_s - last_s) / self.link.speed, 's', '.1f')}")
 
     def _clock(self, values: Values) -> float:
         """The controller's own clock, or this machine's, which goes on when the recorder is started again."""
@@ -180,6 +227,7 @@ class LinkRecorder(Follower):
             self._buffer = None
             return
         if at > buffer.last_s:
+            self._stalled(buffer.run, buffer.last_s, at)
             broken = number(values, "sensor_fault") > 0
             reading = np.nan if broken else number(values, "reading_c")
             known = (number(values, name) for name in ("setpoint_c", "output", "switch"))
@@ -201,6 +249,8 @@ class LinkRecorder(Follower):
             if not claim(command):
                 continue
             send(command, controller)
+            if self._keys:
+                self._keys.written(command.read_back)
             if self._buffer and command.read_back:
                 told = ", ".join(spoken_value(n, v) for n, v in command.read_back.items())
                 self._mark(self._buffer.run, max(self._buffer.last_s, 0.0), "write", told)
