@@ -25,7 +25,6 @@ VIEWS = (
     ("bank", "/questions/bank", "Together"),
     ("capability", "/questions/capability", "600 °C in"),
     ("walls", "/questions/walls", "it loses"),
-    ("panel", "/questions/panel", "cut-outs"),
     ("library", "/library", "Which number"),
     ("maps", "/maps", "A new map"),
     ("book", "/rigs/cement-cabinet/book", "What was done"),
@@ -38,11 +37,10 @@ def take(page: Page, name: str) -> None:
     print(name)
 
 
-def live_run(page: Page, stack: Stack) -> None:
-    page.open(stack.address, "/rigs/cement-cabinet/runs")
+def heat(page: Page, stack: Stack, rig: str) -> None:
+    page.open(stack.address, f"/rigs/{rig}/runs")
     page.press("Arm writing", 30)
-    page.press("Record a run")
-    page.press("Heat…")
+    page.press("Heat…", 30)
     page.press("Write it")
     page.see("switch closed", 30)
 
@@ -53,7 +51,8 @@ def main() -> None:
     try:
         with chromium() as driver:
             page = Page(driver)
-            live_run(page, stack)
+            heat(page, stack, "cement-cabinet")
+            heat(page, stack, "bake-out-shell")
             for name, path, words in VIEWS:
                 page.open(stack.address, path)
                 page.see(words)
@@ -90,10 +89,13 @@ def main() -> None:
                     page.fill("E1.1 to E1.2 shows", "OL")
                     page.see("It fits this")
                     take(page, "meter")
-            time.sleep(20)
-            page.open(stack.address, "/rigs/cement-cabinet/runs")
-            page.see("Recording")
+            page.open(stack.address, "/rigs/bake-out-shell/runs")
+            page.see("mirror cell")
             take(page, "runs")
+            page.open(stack.address, "/wall")
+            page.see("Pitch plate")
+            time.sleep(45)
+            take(page, "wall")
     finally:
         stack.stop()
 
