@@ -3,18 +3,21 @@ of its own, taken away and brought back whole."""
 
 import asyncio
 import io
+import json
 import threading
 import time
+import zipfile
 
 import numpy as np
 import pandas
 import pytest
 
+from rellux.core.runs.series import Points
 from rellux.server.links.models import Instrument, InstrumentState, Link
 from rellux.server.links.simulated import Simulated, wanted
 from rellux.server.rigs.models import Rig
 from rellux.server.runs import store
-from rellux.server.runs.models import Run
+from rellux.server.runs.models import Run, Track
 from rellux.server.runs.recorder import Recorder
 
 from .test_register_maps_api import LOGGER
@@ -101,6 +104,10 @@ def test_three_devices_in_one_run(api, equipped, shop):
     told = api.refused("PUT", f"rigs/{rig}/devices", {"instrument": logger["instrument"], "channels": []})
     assert told["field"] == "channels" and "being recorded" in told["reason"]
     shop.until(lambda: all(t.samples > 15 for t in done.tracks.all()))
+    shop.recorder.stop()
+    shop.recorder = Recorder()  # as after a kill: everything goes on in the same run
+    before = {t.pk: t.samples for t in done.tracks.all()}
+    shop.until(lambda: all(t.samples > before[t.pk] + 10 for t in done.tracks.all()))
     api.ok("POST", f"rigs/{rig}/runs/{run}/stop")
     shop.until(lambda: Run.objects.get(pk=run).chunks.count() == 1)
     time.sleep(1.0)
@@ -129,7 +136,7 @@ def _taken_away_and_brought_back(api, rig, run):
     assert sorted(table.columns[5:]) == [
         "Logger: load's temperature", "Logger: second probe", "Logger: tray, left", "Meter: heater current", "Meter: supply voltage",
     ]  # fmt: skip
-    assert np.array_equal(table["reading_c"].dropna().astype(float), own.reading_c)
+    assert np.array_equal(table["reading_c"].dropna().astype(float), own.reading_c[np.isfinite(own.reading_c)])
     logger = store.read(next(t for t in beside if t.device == "Logger"))
     rows = table.dropna(subset=["Logger: tray, left"])
     assert np.array_equal(rows["time_s"], logger.time_s)
@@ -185,6 +192,13 @@ def test_what_cannot_be_is_asked_back(api, equipped):
         told = api.refused("POST", add, {**place, **changed})
         assert told["field"] == field and words in told["reason"], (changed, told)
     assert api.refused("PUT", f"rigs/{rig}/link", {**BUS, "register_map": _meter(api)})["field"] == "register_map"
+    changed = {"title": "Logger", "registers": [{"name": "load_a", "address": 512}]}
+    logger = next(m["key"] for m in api.ok("GET", "register-maps")["maps"] if m["title"].startswith("Four-channel"))
+    api.ok("PUT", f"rigs/{rig}/link", {**BUS, "register_map": logger})
+    assert "no reading" in api.refused("PUT", f"register-maps/{logger}", {"map": changed})["reason"]
+    assert (
+        "Cement cabinet" in api.refused("DELETE", f"register-maps/{_meter(api)}")["reason"]
+    )  # an instrument speaks by it
     number = devices(api, rig)["Meter"]["instrument"]
     channels = lambda *rows: api.refused("PUT", f"rigs/{rig}/devices", {"instrument": number, "channels": list(rows)})  # noqa: E731
     assert channels({"source": "load_a", "role": "second"})["field"] == "channels[0].role"
@@ -199,3 +213,37 @@ def test_what_cannot_be_is_asked_back(api, equipped):
 
 def _meter(api):
     return next(m["key"] for m in api.ok("GET", "register-maps")["maps"] if m["title"] == "Meter")
+
+
+CHANNEL = {"source": "load_c", "role": "load", "name": "tray", "kind": "temperature", "sensor": "", "offset": 0.5}
+
+
+@pytest.mark.parametrize(
+    "channels",
+    [
+        [], "load_c", [{}], [{**CHANNEL, "role": "sideways"}], [{**CHANNEL, "role": ["load"]}], [{**CHANNEL, "kind": "current"}],
+        [{**CHANNEL, "offset": 1e9}], [{**CHANNEL, "offset": True}], [{**CHANNEL, "name": "x" * 999}], [{**CHANNEL, "source": "time_s"}],
+        [{**CHANNEL, "more": 1}], [CHANNEL, CHANNEL], [CHANNEL] * 65, [{**CHANNEL, "source": "not in the file"}],
+    ],
+)  # fmt: skip
+def test_a_rig_file_with_channels_that_cannot_be_is_refused_whole(api, rig, channels):
+    run = Run.objects.create(
+        rig=Rig.objects.get(slug=rig), name="r", source="csv", status="finished", started_at="2026-11-24T08:00:00Z"
+    )
+    track = Track.objects.create(run=run, device="Logger", channels=[CHANNEL], interval_s=1.0)
+    store.append(track, Points(np.arange(5.0), (np.arange(5.0),)))
+    packed = io.BytesIO(b"".join(api.client.get(f"/api/v1/rigs/{rig}/export").streaming_content))
+    changed = io.BytesIO()
+    with zipfile.ZipFile(packed) as old, zipfile.ZipFile(changed, "w") as new:
+        for name in old.namelist():
+            data = old.read(name)
+            if name == "rig.json":
+                told = json.loads(data)
+                told["runs"][0]["tracks"][0]["channels"] = channels
+                data = json.dumps(told).encode()
+            new.writestr(name, data)
+    before = Rig.objects.count()
+    changed.seek(0)
+    answer = api.client.post("/api/v1/rigs/import", {"file": changed})
+    assert answer.status_code == 400 and "unexpected" not in answer.content.decode().lower(), answer.content
+    assert Rig.objects.count() == before and Track.objects.count() == 1

@@ -4,6 +4,7 @@ import { api, need, type Rig } from '../api/client'
 import { useChange, useRig } from '../api/hooks'
 import { useLive } from '../api/live'
 import { Channels } from '../runs/Channels'
+import { NoteForm } from '../runs/NoteForm'
 import { Said } from '../shared/Said'
 import { Segments } from '../shared/Segments'
 import { Failure, Loading, Refused } from '../shared/states'
@@ -32,7 +33,6 @@ function OfRig({ rig }: { rig: Rig }) {
   const live = useLive(rig.slug)
   const { letters } = usePreferences()
   const [span, setSpan] = useState('3600')
-  const [text, setText] = useState('')
   const points = useTrend(rig.slug, live, Number(span))
   const slug = rig.slug
   const run = live?.recording ?? null
@@ -95,28 +95,7 @@ function OfRig({ rig }: { rig: Rig }) {
               </button>
             )}
           </div>
-          {run != null && (
-            <form
-              className="row"
-              onSubmit={(e) => {
-                e.preventDefault()
-                if (text.trim()) note.mutate(text, { onSuccess: () => setText('') })
-              }}
-            >
-              <span className="field" style={{ flex: 1 }}>
-                <input
-                  aria-label="Note at this moment"
-                  placeholder="Note at this moment"
-                  value={text}
-                  maxLength={200}
-                  onChange={(e) => setText(e.target.value)}
-                />
-              </span>
-              <button className="button" disabled={!text.trim() || note.isPending}>
-                Note it
-              </button>
-            </form>
-          )}
+          {run != null && <NoteForm slug={slug} run={run} />}
           <p className="small dim" aria-live="polite">
             {note.isSuccess && 'Noted.'} {live.notice && <Said>{live.notice}</Said>}
           </p>

@@ -54,16 +54,18 @@ export function BesideKeys({ beside }: { beside: ReturnType<typeof useBeside> })
         )
       })}
       {others.length > 0 && (
-        <label className="row field">
+        <label className="row">
           <span className="dim">strip:</span>
-          <select aria-label="Strip shows" value={below} onChange={(e) => setBelow(e.target.value)}>
-            <option value="">output</option>
-            {others.map((l) => (
-              <option key={l.key} value={l.key}>
-                {l.name}
-              </option>
-            ))}
-          </select>
+          <span className="field">
+            <select aria-label="Strip shows" value={below} onChange={(e) => setBelow(e.target.value)}>
+              <option value="">output</option>
+              {others.map((l) => (
+                <option key={l.key} value={l.key}>
+                  {l.name}
+                </option>
+              ))}
+            </select>
+          </span>
         </label>
       )}
     </div>

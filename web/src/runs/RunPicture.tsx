@@ -1,8 +1,6 @@
 import { useMemo } from 'react'
 import { Link } from 'react-router'
-import { api, need, type Rig, type Schemas } from '../api/client'
-import { useChange } from '../api/hooks'
-import { useKept } from '../api/kept'
+import type { Rig, Schemas } from '../api/client'
 import { heat } from '../look/heat'
 import { Chart } from '../shared/Chart'
 import { Figures } from '../shared/Fig'
@@ -12,6 +10,7 @@ import { usePreferences } from '../shell/preferences'
 import { said } from '../units/message'
 import { useMetrics, useWindow } from './data'
 import { BesideKeys, useBeside } from './Beside'
+import { NoteForm } from './NoteForm'
 import { runOption } from './runChart'
 
 /** A run drawn and judged; the stretch chosen below the picture is what is judged. */
@@ -62,7 +61,7 @@ export default function RunPicture({ rig, run }: { rig: Rig; run: Schemas['RunVi
               </Link>
             </div>
           )}
-          <NoteForm rig={rig} run={run} />
+          <NoteForm slug={rig.slug} run={run.id} />
           {run.events.length > 0 && (
             <ul className="small dim" style={{ margin: 0, paddingLeft: 18 }}>
               {run.events.slice(-8).map((e) => (
@@ -75,35 +74,5 @@ export default function RunPicture({ rig, run }: { rig: Rig; run: Schemas['RunVi
         </div>
       </div>
     </section>
-  )
-}
-
-function NoteForm({ rig, run }: { rig: Rig; run: Schemas['RunView'] }) {
-  const [text, setText] = useKept(`note ${rig.slug} ${run.id}`, '')
-  const add = useChange(rig.slug, () =>
-    need(api.POST('/api/v1/rigs/{slug}/runs/{number}/notes', { params: { path: { slug: rig.slug, number: run.id } }, body: { text } })),
-  )
-  return (
-    <form
-      className="row"
-      onSubmit={(e) => {
-        e.preventDefault()
-        if (text.trim()) add.mutate(undefined, { onSuccess: () => setText('') })
-      }}
-    >
-      <span className="field" style={{ flex: 1 }}>
-        <input
-          aria-label="Note at this moment"
-          placeholder="Note at this moment"
-          value={text}
-          maxLength={200}
-          onChange={(e) => setText(e.target.value)}
-        />
-      </span>
-      <button className="button" disabled={!text.trim()}>
-        Note it
-      </button>
-      <Refused error={add.error} />
-    </form>
   )
 }

@@ -9,6 +9,7 @@ from django.db.models import F
 
 from rellux.core.errors import refuse
 from rellux.core.logs.lines import LineFormat, LineKind
+from rellux.core.runs.channels import READING
 from rellux.core.spine import Station
 from rellux.devices.map_file import parse, plain
 from rellux.devices.register_map import STAND_IN, RegisterMap
@@ -72,6 +73,11 @@ def succeed(old: RegisterMapFile, data: Any, by: User) -> RegisterMapFile:
     if Run.objects.filter(rig__in={d.rig_id for d in users}, status=Run.Status.RECORDING).exists():
         raise refuse("map", "a run is being recorded by it", "stop the run first")
     new = keep(data)
+    controls = [d.rig.name for d in users if isinstance(d, Link)]
+    if controls and READING not in map_by_key(new.key).by_name:
+        raise refuse(
+            "registers", f"it is how {controls[0]}'s controller is spoken to, and it has no reading", "a reading"
+        )
     old.successor = new
     old.save(update_fields=["successor"])
     for device in users:

@@ -14,6 +14,7 @@ from rellux.core.errors import refuse
 from rellux.core.logs.lines import LineFormat
 from rellux.core.logs.mapping import Mapping
 from rellux.core.messages import quantity
+from rellux.core.runs.channels import READING
 from rellux.core.setup.parameters import BY_NAME
 from rellux.core.setup.schools import school_of
 from rellux.core.setup.writing import as_held
@@ -199,7 +200,7 @@ class LinkDetail(APIView):
         old = Link.objects.filter(rig=rig).first()
         place = {**checked_place(given, old), "text_commands": _commands_of(given)}
         _check_speed(given.speed)
-        if not any(r.name == "reading_c" for r in map_by_key(given.register_map).registers):
+        if READING not in map_by_key(given.register_map).by_name:
             raise refuse(
                 "register_map", "it has no reading: such a device cannot be the controller", "a map with a reading"
             )

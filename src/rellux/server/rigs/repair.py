@@ -13,7 +13,7 @@ from django.db import transaction
 from rellux.core.errors import Refused
 from rellux.core.spine import Station
 from rellux.server.accounts.models import User
-from rellux.server.links.models import Link
+from rellux.server.links.models import Instrument, Link
 
 from . import archive, unpack
 from .change import note
@@ -73,7 +73,8 @@ def repair(rig: Rig, by: User) -> tuple[Rig, list[str]]:
     with transaction.atomic():
         kept_as = keep_copy(slug, [copy])
         fresh = unpack.read(io.BytesIO(mended), lambda _name: f"{slug[:50]}-mended")
-        Link.objects.filter(rig=rig).update(rig=fresh)
+        for kind in (Link, Instrument):
+            kind.objects.filter(rig=rig).update(rig=fresh)
         rig.delete()
         fresh.slug, fresh.revision = slug, rig.revision + 1
         fresh.save()
@@ -164,7 +165,10 @@ def _row_at(rows: Any, section: str, place: str) -> dict[str, Any] | None:
 
 def _with(copy: bytes, data: dict[str, Any]) -> bytes:
     """The zip with another ``rig.json``, without the files of what is left out. Photographs are numbered by their place."""
-    kept = {"rellux.json", *(f"runs/{r.get('number')}.csv" for r in data["runs"])}
+    kept = {"rellux.json"}
+    for r in data["runs"]:
+        tracks = range(1, len(r.get("tracks") or ()) + 1)
+        kept |= {f"runs/{r.get('number')}.csv", *(f"runs/{r.get('number')}-{k}.csv" for k in tracks)}
     made = io.BytesIO()
     with (
         zipfile.ZipFile(io.BytesIO(copy)) as old,
