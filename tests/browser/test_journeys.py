@@ -6,6 +6,8 @@ import signal
 
 import pytest
 
+from tests.devices.board import Board
+
 pytestmark = pytest.mark.browser
 
 
@@ -445,3 +447,28 @@ def test_a_board_takes_commands_and_is_switched_off(demo, browser):
     page.press("Close")
     page.see("switch open", 20)
     assert page.complaints() == []
+
+
+def test_a_board_that_prints_is_listened_to_and_linked(demo, browser):
+    """Its port typed, a wrong one first; what it prints shown and taken for what it is; its reading on the screen."""
+    board = Board(lambda n: f"oven={41 + n % 3}.5 goal=65 duty={n % 100}\n", 0.1)
+    try:
+        page = browser.open(demo.address, "/rigs/cement-cabinet/runs")
+        page.press("Simulated, 20", 30)
+        page.press("Board that prints")
+        page.fill("Serial port", "another, not listed…")
+        page.fill("Serial port", "/dev/nowhere")
+        page.press("Listen")
+        page.see("there is no port /dev/nowhere", 20)
+        page.fill("Serial port", board.device)
+        page.press("Listen")
+        page.see("goal=65 duty=", 30)
+        page.see("lines are of this form, one every")
+        assert page.field("oven").get_attribute("value") == "reading"
+        page.fill("goal", "set-point")
+        page.press("Link")
+        page.see("Rellux only listens", 30)
+        page.until(lambda: (reading(page) or 0) > 40, 30, "the board's reading")
+    finally:
+        board.unplug()
+    page.see("is gone", 30)

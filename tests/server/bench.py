@@ -38,11 +38,11 @@ class Bench:
             None,
             map_of(self.link),
         )
-        stand_in, ready = StandIn(config), threading.Event()
+        self.stand_in, ready = StandIn(config), threading.Event()
 
         def run() -> None:
             self.loop = asyncio.new_event_loop()
-            self.server = self.loop.run_until_complete(serve(stand_in, self.port, stand_in_name()))
+            self.server = self.loop.run_until_complete(serve(self.stand_in, self.port, stand_in_name()))
             ready.set()
             self.loop.run_forever()
             self.loop.run_until_complete(self.server.shutdown())

@@ -195,7 +195,14 @@ def test_serial_links_say_their_shortest_interval_beside_the_others_on_their_bus
     assert api.refused("PUT", f"rigs/{other}/link", {**SERIAL, "poll_s": 2.0})["field"] == "unit_id"
     assert api.refused("PUT", f"rigs/{other}/link", {**SERIAL, "unit_id": 2, "baud": 19_200})["field"] == "baud"
     two = api.ok("PUT", f"rigs/{other}/link", {**SERIAL, "unit_id": 2, "poll_s": 2.0})
-    assert two["shortest_s"] == pytest.approx(2 * view["shortest_s"])  # each waits for the other
+    alone = view["shortest_s"]
+    assert two["shortest_s"] == pytest.approx(
+        alone / (1 - alone / 2.0)
+    )  # the other keeps the bus busy every two seconds
+    third = api.ok("POST", "rigs", {**CABINET, "name": "Third"})["slug"]
+    api.ok("PUT", f"rigs/{third}/parts", {**PARTS, "revision": 1})
+    Link.objects.update(poll_s=alone)  # as where each had the bus for itself before
+    assert "busy all the time" in api.refused("PUT", f"rigs/{third}/link", {**SERIAL, "unit_id": 3})["reason"]
     assert 9600 in api.ok("GET", "serial-ports")["bauds"]
 
 
@@ -210,6 +217,8 @@ class WritesMore:
 
     def read(self):
         return {r.name: self.holds.get(r.name) for r in self.map.registers}
+
+    snapshot = read
 
     def write(self, name, value):
         self.written.append((name, value))

@@ -46,6 +46,17 @@ def test_parquet_is_read_back_exactly_by_others(client, long_run):
     assert len(data) <= 1.5 * stored
 
 
+def test_parquet_of_what_a_display_shows_costs_few_bytes(rig):
+    """At 0.1 ° and a sample a second at most one and a half times what the store may cost, 1.2 bytes a value."""
+    n, rng = 40_000, np.random.default_rng(3)
+    t = np.arange(n, dtype=float)
+    reading = np.round(560 + 20 * np.sin(t / 900) + rng.normal(0, 0.1, n), 1)
+    output = np.round(np.clip(40 + rng.normal(0, 3, n), 0, 100), 1)
+    run = new_run(rig)
+    store.append(run, Series(t, np.full(n, 560.0), reading, output, (rng.uniform(size=n) < 0.4).astype(float)))
+    assert sum(map(len, export.parquet_pieces(run))) <= 1.5 * 1.2 * 4 * n
+
+
 def test_csv_is_read_back_as_precisely_as_it_shows(client, long_run):
     data = b"".join(client.get(f"/api/v1/rigs/{long_run.rig.slug}/runs/{long_run.pk}/csv").streaming_content)
     table, kept = pandas.read_csv(io.BytesIO(data)), store.read(long_run)

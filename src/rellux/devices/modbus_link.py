@@ -81,6 +81,7 @@ class SerialAddress:
         return why_not(self.device)
 
 
+READ_AGAIN = 3
 LATER, BUSY_S = (5, 6), (0.05, 0.1, 0.2)
 """Exceptions that say "asked again later, please" (Modbus application protocol V1.1b3, 7), and how long is waited before each time."""
 
@@ -153,8 +154,14 @@ class ModbusLink:
         return self._bus.remark if self._bus else ""
 
     def read(self) -> dict[str, Value | None]:
-        """Every value of the map, from the fewest reads; None for a value the controller says it has not."""
-        return self.map.decode({at: word for block in self.map.blocks for at, word in self.words_of(block).items()})
+        """Every value of the map, from the fewest reads; None for a value the controller says it has not. Decimals or a unit that are
+        changed while it is being read would make another number of it: then all is read again."""
+        for _ in range(READ_AGAIN):
+            words = {at: word for block in self.map.blocks for at, word in self.words_of(block).items()}
+            again = {at: word for block in self.map.helpers for at, word in self.words_of(block).items()}
+            if all(words.get(at) == word for at, word in again.items()):
+                return self.map.decode(words)
+        raise LinkDown(f"{self.address} changes its decimals or its unit all the time")
 
     snapshot = read
     """Everything it says now."""

@@ -48,8 +48,19 @@ class RegisterMap:
 
     @property
     def blocks(self) -> tuple[Block, ...]:
-        """What one poll reads."""
+        """The fewest reads that hold every register."""
         return blocks_of(self.registers, self.gap)
+
+    @property
+    def helpers(self) -> tuple[Block, ...]:
+        """What says the decimals and the units of others: read once more after them, since somebody may be changing it at the keys."""
+        names = {n for r in self.registers for n in (r.decimals_from, r.unit_from) if n}
+        return blocks_of([self.by_name[n] for n in sorted(names)], self.gap)
+
+    @property
+    def asked(self) -> tuple[Block, ...]:
+        """Every read of one poll."""
+        return *self.blocks, *self.helpers
 
     def _check_safe_off(self) -> None:
         if not any(r.writable for r in self.registers):

@@ -1,4 +1,5 @@
 import { useQuery } from '@tanstack/react-query'
+import { useState } from 'react'
 import { Link } from 'react-router'
 import { api, need, type Problem, type Schemas } from '../api/client'
 import { useMaps } from '../maps/data'
@@ -37,6 +38,8 @@ export const placeOf = (known: Required<Place>): Place => ({
 const WIRED = ['serial', 'text']
 /** Readings come by themselves, in no registers. */
 const LISTENED = ['text', 'file', 'mqtt']
+/** Chosen to type one that the system does not list. */
+const OTHER_PORT = '…'
 const MQTT_PORT = 1883
 const MODBUS_PORT = 502
 
@@ -166,20 +169,28 @@ function PortFields({ place, onChange, problem }: Part) {
   const { label } = useWords()
   const found = useQuery({ queryKey: ['serial-ports'], queryFn: () => need(api.GET('/api/v1/serial-ports')) })
   const listed = found.data?.ports ?? []
-  const ports = [
-    ...listed,
-    ...(place.device && !listed.some((p) => p.device === place.device) ? [{ device: place.device, words: place.device }] : []),
-  ]
+  const [other, setOther] = useState(!!place.device && !listed.some((p) => p.device === place.device))
   return (
     <>
-      <SelectField
-        label={label('device')}
-        value={place.device ?? ''}
-        options={[['', 'choose one'], ...ports.map((p) => [p.device, p.words] as const)]}
-        onChange={(device) => onChange({ device })}
-        problem={problem('device')}
-        hint={found.data && !listed.length ? 'this machine has no serial port at the moment' : undefined}
-      />
+      {other ? (
+        <TextField
+          label={label('device')}
+          value={place.device ?? ''}
+          placeholder="/dev/…"
+          onChange={(device) => onChange({ device })}
+          problem={problem('device')}
+          hint="as the system calls it"
+        />
+      ) : (
+        <SelectField
+          label={label('device')}
+          value={place.device ?? ''}
+          options={[['', 'choose one'], ...listed.map((p) => [p.device, p.words] as const), [OTHER_PORT, 'another, not listed…']]}
+          onChange={(device) => (device === OTHER_PORT ? setOther(true) : onChange({ device }))}
+          problem={problem('device')}
+          hint={found.data && !listed.length ? 'this machine lists no serial port at the moment' : undefined}
+        />
+      )}
       <SelectField
         label={label('baud')}
         value={String(place.baud)}

@@ -151,7 +151,7 @@ class GuessView:
 
 def _view(found: RegisterMap) -> MapView:
     places = [Place(r.name, r.table.value, r.address, r.notation) for r in found.registers]
-    blocks = found.blocks
+    blocks = found.asked
     paces = [Pace(b, shortest_interval_s(blocks, b)) for b in BAUDS]
     return MapView(found.key, found.title, plain(found), places, len(blocks), paces)
 

@@ -66,8 +66,8 @@ def shortest_of(way: str, device: str, baud: int, register_map: RegisterMap, old
     if way != Link.Way.SERIAL:
         return 0.0
     others = others_than(old, way=Link.Way.SERIAL, device=device)
-    busy = sum(poll_time_s(map_of(other).blocks, baud) / other.poll_s for other in others)
-    return shortest_interval_s(register_map.blocks, baud, busy)
+    busy = sum(poll_time_s(map_of(other).asked, baud) / other.poll_s for other in others)
+    return shortest_interval_s(register_map.asked, baud, busy)
 
 
 def checked_place(given: PlaceInput, old: Reached | None) -> dict[str, Any]:

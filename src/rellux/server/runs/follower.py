@@ -91,7 +91,8 @@ class Follower(threading.Thread):
             silent = False
             self.heard(values, device)
             if not device.comes_by_itself:
-                following = max(following + self.followed.poll_s, time.monotonic())
+                # one late poll is made up for: the next comes so much sooner
+                following = max(following + self.followed.poll_s, time.monotonic() - self.followed.poll_s)
                 self._wait_until(following, device)
 
     def _wait_until(self, moment: float, device: Device) -> None:

@@ -72,7 +72,7 @@ class LinkRecorder(Follower):
         self._between = Between()
         self._keys: Keys | None = None
         self._before: Values = {}
-        self._marked_s = -1.0
+        self._marked_s, self._recorded = -1.0, time.monotonic()
 
     def begin(self) -> None:
         with self.despite_the_disk():
@@ -202,14 +202,14 @@ class LinkRecorder(Follower):
                 self._mark(self._buffer.run, max(self._buffer.last_s, 0.0), "keys", f"at its keys: {now}, before {was}")
 
     def _stalled(self, run: Run, last_s: float, at_s: float) -> None:
-        """Nothing was heard for longer than is ordinary: it is marked, once."""
-        if (
-            last_s < 0
-            or last_s <= self._marked_s
-            or at_s - last_s <= STALL * self.link.poll_s * self.link.speed + JITTER_S
-        ):
+        """Nothing was heard for longer than is ordinary, or the controller's clock jumped: it is marked, once."""
+        waited_s, self._recorded = time.monotonic() - self._recorded, time.monotonic()
+        passed_s = (at_s - last_s) / self.link.speed
+        if last_s < 0 or last_s <= self._marked_s or passed_s <= STALL * self.link.poll_s + JITTER_S:
             return
-        self._mark(run, last_s, "gap", f"nothing heard for {quantity((at_s - last_s) / self.link.speed, 's', '.1f')}")
+        jumped = passed_s - waited_s > STALL * self.link.poll_s + JITTER_S
+        what = "its clock jumped ahead by" if jumped else "nothing heard for"
+        self._mark(run, last_s, "gap", f"{what} {quantity(passed_s - waited_s if jumped else passed_s, 's', '.1f')}")
 
     def _clock(self, values: Values) -> float:
         """The controller's own clock, or this machine's, which goes on when the recorder is started again."""
