@@ -22,6 +22,11 @@ TRUE = {"setpoint_c": 61.5, "mode": "off", "hysteresis_c": 2.0, "reading_c": 21.
 HARMLESS = (Faults(), Faults(split=1.0), Faults(echo=True))
 
 
+def patience(line):
+    """Little where answers stay away on purpose; enough for a busy machine where they must all come."""
+    return 1.0 if line.faults in HARMLESS else 0.15
+
+
 class Line:
     """A controller behind a cable with faults, served in a thread of its own."""
 
@@ -59,7 +64,7 @@ def line(request):
 
 def test_what_is_read_over_a_bad_line_is_true_or_nothing(line):
     polls, lost = 40, 0
-    with ModbusLink(line.address, STAND_IN, timeout_s=0.15) as link:
+    with ModbusLink(line.address, STAND_IN, timeout_s=patience(line)) as link:
         line.cable.faults = line.faults
         for _ in range(polls):
             try:
@@ -79,7 +84,7 @@ def test_what_is_read_over_a_bad_line_is_true_or_nothing(line):
 
 
 def test_what_is_written_over_a_bad_line_is_confirmed_or_not_said(line):
-    with ModbusLink(line.address, STAND_IN, timeout_s=0.15) as link:
+    with ModbusLink(line.address, STAND_IN, timeout_s=patience(line)) as link:
         link.read()
         line.cable.faults, confirmed = line.faults, 0
         for i in range(15):

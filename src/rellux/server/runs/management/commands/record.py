@@ -3,14 +3,11 @@
 import logging
 
 from django.core.management.base import BaseCommand
-from django.db import OperationalError, connections
+from django.db import OperationalError
 
 from rellux.server.links import aside
 from rellux.server.processes import Stopping
 from rellux.server.runs.recorder import Recorder
-
-SURE = " PRAGMA synchronous=FULL;"
-"""What is recorded is on the disk itself when it is said to be: a power cut loses no more than a killed process does."""
 
 log = logging.getLogger("rellux.recorder")
 
@@ -20,8 +17,6 @@ class Command(BaseCommand):
     requires_system_checks = ()  # they would load the whole web interface
 
     def handle(self, *args: object, **options: object) -> None:
-        connections.settings["default"]["OPTIONS"]["init_command"] += SURE
-        connections.close_all()
         stopping, recorder = Stopping(), Recorder()
         aside.prepare()
         try:
