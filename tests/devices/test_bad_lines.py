@@ -31,7 +31,7 @@ class Line:
     """A controller behind a cable with faults, served in a thread of its own."""
 
     def __init__(self, faults, baud=115_200, seed=1):
-        self.cable = Cable(baud, seed=seed)
+        self.cable = Cable(baud, Faults(echo=faults.echo), seed)  # an adapter hears itself from the beginning
         self.faults, self.ready, self.ended = faults, threading.Event(), None
         self.stand_in = StandIn(StandInConfig(from_fopdt(FOPDT(1.05, 620, 20)), SETTINGS, 21.0))
         self.thread = threading.Thread(target=lambda: asyncio.run(self.serve(baud)), daemon=True)

@@ -70,17 +70,17 @@ def test_it_says_how_far_it_is(api, rig, uploaded, monkeypatch):
     told = []
     tell = Progress.tell
     monkeypatch.setattr(Progress, "tell", lambda self, share: told.append(share) or tell(self, share))
-    answer = uploaded(150_000)
+    answer = uploaded(70_000)
     path = Path(Upload.objects.get(pk=answer["id"]).path)
     status, run = bring(api, rig, answer)
-    assert status == 201 and run["samples"] == 150_000
+    assert status == 201 and run["samples"] == 70_000
     assert told == sorted(told) and told[-1] == 1.0 and len(told) > 4
     assert not path.exists() and not path.with_suffix(".share").exists()
 
 
 @pytest.mark.parametrize("at", [0.05, 0.3, 0.55, 0.7, 1.0])
 def test_stopped_at_any_moment_nothing_is_kept(api, rig, uploaded, monkeypatch, at):
-    answer = uploaded(150_000)
+    answer = uploaded(70_000)
     path = Path(Upload.objects.get(pk=answer["id"]).path)
     tell = Progress.tell
 
