@@ -23,15 +23,15 @@ ALL = TextCommands((SETPOINT, MODE, GAIN), OFF)
 
 
 class Oven:
-    """What a board holds; ``deaf``: it takes nothing, ``stuck``: its output stays on."""
+    """What a board holds; ``deaf``: it takes nothing, ``stuck``: its output stays on, ``resting``: it is 0 for now."""
 
     def __init__(self):
         self.values = {"reading_c": 40.0, "setpoint_c": 60.0, "mode": "pid", "proportional_band_c": 12.0}
-        self.deaf = self.stuck = False
+        self.deaf = self.stuck = self.resting = False
 
     def read(self):
         on = self.stuck or self.values["mode"] != "off"
-        return {**self.values, "output": 35.0 if on else 0.0}
+        return {**self.values, "output": 35.0 if on and not self.resting else 0.0}
 
     def take(self, name, value):
         if not self.deaf:
@@ -78,8 +78,12 @@ def test_a_board_that_does_not_do_it_is_never_said_to_have_done_it(oven):
     oven.deaf = True
     with oven.link() as link:
         assert link.write("setpoint_c", 75.0) == 60.0 and link.write("mode", "off") == "pid"
-        with pytest.raises(LinkDown, match="it still prints output 35"):
+        with pytest.raises(LinkDown, match="it still holds mode pid"):
             link.switch_off(0.6)
+        oven.resting = True  # above its set-point it prints 0, and would heat again
+        with pytest.raises(LinkDown, match="it still holds mode pid"):
+            link.switch_off(0.6)
+        oven.resting = False
         oven.deaf, oven.stuck = False, True  # it says "off", and heats
         with pytest.raises(LinkDown, match="it still prints output 35"):
             link.switch_off(0.6)

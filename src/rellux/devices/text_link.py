@@ -185,8 +185,8 @@ class TextLink:
                 raise LinkDown(f"{self.address} does not say what {name} it holds")
 
     def switch_off(self, within_s: float) -> dict[str, Value | None]:
-        """Send what ends the heating, and what the board prints once it is off. Raises :class:`LinkDown` where that was not confirmed
-        in ``within_s``."""
+        """Send what ends the heating, and what the board prints once it is off; what can be asked for must be as it was set, too.
+        Raises :class:`LinkDown` where that was not confirmed in ``within_s``."""
         sequence = self.map.safe_off
         if sequence is None or self._commands is None:
             raise LinkDown("Rellux only listens to this board: switch off at the main switch")
@@ -194,6 +194,10 @@ class TextLink:
         for name, value in sequence.writes:
             self._held.pop(name, None)
             self._reader.send(self._commands.by_name[name].line(value))
+        for name, value in sequence.writes:  # an output that rests for a moment is not off
+            row = self._commands.by_name[name]
+            if row.ask and not is_held(value, held := self._asked(row, until), self.map.by_name[name].step):
+                raise LinkDown(f"it still holds {name} {held}")
         while not sequence.is_off(printed):
             try:
                 printed = self._next_printed(until)
@@ -216,11 +220,11 @@ class TextLink:
             if self._clock() >= end:
                 raise LinkDown(f"{self.address} has printed nothing since")
 
-    def _asked(self, row: TextCommand) -> Value:
+    def _asked(self, row: TextCommand, until: float | None = None) -> Value:
         """What it answers to a question, now."""
         self._held.pop(row.name, None)
         self._reader.send(row.ask)
-        until = self._clock() + self._confirm_s
+        until = self._clock() + self._confirm_s if until is None else until
         while row.name not in self._held:
             if self._clock() >= until:
                 raise LinkDown(f"{self.address} does not answer {row.ask!r}")

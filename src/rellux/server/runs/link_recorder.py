@@ -89,8 +89,9 @@ class LinkRecorder(Follower):
 
     def end(self) -> None:
         if self._buffer:
-            self._beside.end()
             self._buffer.flush()
+            with self.despite_the_disk():
+                self._beside.end()
             if self._buffer.rows:
                 log.error("%s samples could not be written to disk before the end", len(self._buffer.rows))
 
@@ -137,8 +138,8 @@ class LinkRecorder(Follower):
     def down(self, message: str, first: bool) -> None:
         aside.say(self.link.pk, None)
         if self._buffer:
-            self._beside.gap()
             self._buffer.flush()
+            self._beside.gap()
             if first and self._buffer.last_s >= 0:
                 self._mark(self._buffer.run, self._buffer.last_s, "gap", f"no answer: {message}")
                 self._marked_s = self._buffer.last_s
