@@ -95,6 +95,13 @@ def test_a_board_that_does_not_do_it_is_never_said_to_have_done_it(oven):
             link.write("setpoint_c", 50.0)
 
 
+def test_a_board_switched_off_by_its_set_point_is_off_only_once_it_prints_that_too(oven):
+    cold = TextCommands((TextCommand("setpoint_c", "SP {value}"),), (TextStep("setpoint_c", 20.0),))
+    oven.resting = oven.deaf = True
+    with oven.link(cold) as link, pytest.raises(LinkDown, match=r"it still prints output 0\.0, setpoint_c 60"):
+        link.switch_off(0.6)
+
+
 def test_nothing_beyond_its_limits_or_words_is_sent(oven):
     with oven.link() as link:
         for name, value in (("setpoint_c", 80.1), ("setpoint_c", 19.9), ("mode", "on_off")):

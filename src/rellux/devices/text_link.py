@@ -5,7 +5,7 @@ is silent is waited for with its port open: one that takes long to start would b
 """
 
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from types import TracebackType
 from typing import Any
@@ -198,15 +198,22 @@ class TextLink:
             row = self._commands.by_name[name]
             if row.ask and not is_held(value, held := self._asked(row, until), self.map.by_name[name].step):
                 raise LinkDown(f"it still holds {name} {held}")
-        while not sequence.is_off(printed):
+        shown = {name: value for name, value in sequence.writes if not self._commands.by_name[name].ask}
+        while not (sequence.is_off(printed) and self._holds(shown, printed)):
             try:
                 printed = self._next_printed(until)
             except LinkDown:
                 if not printed:
                     raise
-                still = ", ".join(f"{name} {printed.get(name)}" for name, _ in sequence.off_when)
+                told = dict.fromkeys([name for name, _ in (*sequence.off_when, *shown.items())])
+                still = ", ".join(f"{name} {printed.get(name)}" for name in told)
                 raise LinkDown(f"it still prints {still}") from None
         return {**dict(sequence.writes), **{name: v for name, v in printed.items() if v is not None}}
+
+    def _holds(self, wanted: Mapping[str, Value], printed: Mapping[str, Value | None]) -> bool:
+        """Whether what was set is printed as it was set."""
+        found = ((value, printed.get(name), self.map.by_name[name].step) for name, value in wanted.items())
+        return all(held is not None and is_held(value, held, step) for value, held, step in found)
 
     def _next_printed(self, until: float | None = None) -> dict[str, Value | None]:
         """The next reading that comes from now on; those before it still wait to be read."""

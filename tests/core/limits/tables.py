@@ -30,6 +30,7 @@ def stated(constant: str, value: object) -> bool:
 
 STATED: dict[str, object] = {
     "control.keys.SETTLED_S": 10.0,
+    "control.liveness.JITTER_S": 0.5,
     "logs.plausible.LEAST_LINES": 3,
     "logs.plausible.COMPARED": 20,
     "tuning.drift.ROOM_C": 2.0,

@@ -3,6 +3,8 @@
 LEAST_STALE_S, POLLS_MISSED = 5.0, 3
 """A reading is stale after three missed polls, and never sooner than five seconds: one lost answer on a bus is ordinary, and
 nobody acts on a figure faster than that (our choice)."""
+JITTER_S = 0.5
+"""By how much a busy machine may be late with a poll, s (our choice)."""
 NOT_ALIVE_S = 5.0
 """Without a sign of life from the recorder for so long it counts as stopped, s (our choice: five of its signs)."""
 CONFIRM_S = 3.0
@@ -21,3 +23,13 @@ def stale_after_s(poll_s: float) -> float:
     (5.0, 30.0)
     """
     return max(LEAST_STALE_S, POLLS_MISSED * poll_s)
+
+
+def is_stall(passed_s: float, poll_s: float) -> bool:
+    """Whether so long between two answers, s, is a gap of the record: more than three intervals of ``poll_s`` and what a busy machine
+    may take for one anyway.
+
+    >>> is_stall(3.4, 1.0), is_stall(3.6, 1.0)
+    (False, True)
+    """
+    return passed_s > POLLS_MISSED * poll_s + JITTER_S

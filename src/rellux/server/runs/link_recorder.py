@@ -14,6 +14,7 @@ from django.utils import timezone
 
 from rellux.core.control.counted import between
 from rellux.core.control.keys import Keys
+from rellux.core.control.liveness import is_stall
 from rellux.core.messages import quantity, shortened
 from rellux.core.setup.parameters import BY_NAME, spoken_value
 from rellux.core.spine import Station
@@ -34,8 +35,6 @@ log = logging.getLogger("rellux.recorder")
 
 KEYS_S = 60.0
 """How long after a safe-off a change may be its own, s: it may have gone past the recorder (our choice)."""
-STALL, JITTER_S = 3.0, 0.5
-"""A stall is longer than three expected intervals, and than a busy machine may take for one anyway, s (our choice)."""
 LATE = 1.6
 """Times the usual interval from which a poll is late (our choice)."""
 
@@ -206,9 +205,9 @@ class LinkRecorder(Follower):
         """Nothing was heard for longer than is ordinary, or the controller's clock jumped: it is marked, once."""
         waited_s, self._recorded = time.monotonic() - self._recorded, time.monotonic()
         passed_s = (at_s - last_s) / self.link.speed
-        if last_s < 0 or last_s <= self._marked_s or passed_s <= STALL * self.link.poll_s + JITTER_S:
+        if last_s < 0 or last_s <= self._marked_s or not is_stall(passed_s, self.link.poll_s):
             return
-        jumped = passed_s - waited_s > STALL * self.link.poll_s + JITTER_S
+        jumped = is_stall(passed_s - waited_s, self.link.poll_s)
         what = "its clock jumped ahead by" if jumped else "nothing heard for"
         self._mark(run, last_s, "gap", f"{what} {quantity(passed_s - waited_s if jumped else passed_s, 's', '.1f')}")
 
