@@ -242,3 +242,29 @@ def test_the_simulated_controller_follows_the_school():
         settings_from(sheet(offset_school=ADJUST, offset_c=2.0)),
     ]
     assert same[0] == same[1]
+
+
+@pytest.mark.parametrize("dead_s", [2.0, 5.0, 10.0])
+def test_a_test_that_the_controller_makes_by_itself_starts_only_where_its_swing_stays_below_the_highest(dead_s):
+    """Judge: the same relay simulated step by step."""
+    quick = FOPDT(2.0, 100.0, dead_s)
+    facts = RigFacts(CABINET, "Pt100", "relay", process=quick, process_verdict="supported")
+    for setpoint in (50.0, 57.0, 60.0, 63.0, 66.0):
+        simulation = Simulation(
+            from_fopdt(quick),
+            settings_from(sheet(setpoint_c=setpoint, hysteresis_c=2.0, hysteresis_school="centred", mode="on_off")),
+            step_s=0.05,
+            ambient_c=CABINET.ambient_c,
+        )
+        peak = simulation.advance(1000.0).reading_c.max()
+        try:
+            check_write({"auto_tune": "on"}, sheet(setpoint_c=setpoint), facts)
+            assert peak < CABINET.highest_c
+        except Refused as refused:
+            assert "would swing to" in str(refused) and peak > CABINET.highest_c - 1.5
+    for unknown in (FACTS, replace(facts, process_verdict="poor")):
+        with pytest.raises(Refused, match="not known for this rig yet"):
+            check_write({"auto_tune": "on"}, sheet(), unknown)
+    check_write({"auto_tune": "off"}, {}, FACTS)
+    with pytest.raises(Refused):
+        check_write({"auto_tune": "on", "setpoint_c": 67.5}, sheet(), facts)

@@ -2,6 +2,7 @@
 without its own word."""
 
 import threading
+from dataclasses import replace
 
 import pytest
 
@@ -20,6 +21,8 @@ MODE = TextCommand("mode", "RUN {value}", "RUN?", "RUN={value}", words={"off": "
 GAIN = TextCommand("proportional_band_c", "PB {value}", "PB?", "PB = {value} K", decimals=2)
 OFF = (TextStep("mode", "off"),)
 ALL = TextCommands((SETPOINT, MODE, GAIN), OFF)
+TUNE = TextCommand("auto_tune", "TUNE {value}", "TUNE?", "TUNE={value}", words={"off": "0", "on": "1"})
+TUNES_ITSELF = TextCommands((*ALL.rows, TUNE), (TextStep("auto_tune", "off"), *OFF))
 
 
 class Oven:
@@ -41,7 +44,7 @@ class Oven:
 @pytest.fixture
 def oven():
     oven, cable = Oven(), Cable(115_200)
-    board = Board(cable.there, HOW, 0.05, oven.read, oven.take, ALL)
+    board = Board(cable.there, HOW, 0.05, oven.read, oven.take, TUNES_ITSELF)
     oven.link = lambda commands=ALL: TextLink(TextAddress(cable.here), HOW, 0.05, commands=commands)
     oven.cable, oven.told = cable, bytearray()
     cable.overhear = lambda data, up: None if up else oven.told.extend(data)
@@ -169,3 +172,17 @@ def test_a_simulated_board_prints_what_is_read_back(kind):
     )
     back = values_of(printed(how, {"reading_c": 41.25, "setpoint_c": -7.0, "output": 20.0}), how)
     assert back == pytest.approx({"reading_c": 41.25, "setpoint_c": -7.0, "output": 20.0}, abs=0.06)
+
+
+def test_a_board_that_tunes_itself_is_stopped_by_whatever_ends_the_heating(oven):
+    with pytest.raises(Refused, match="output rests half of the time"):
+        check(HOW, TextCommands((SETPOINT, MODE, TUNE), OFF))
+    with pytest.raises(Refused, match="the board does not print it"):
+        check(HOW, TextCommands((SETPOINT, MODE, replace(TUNE, ask="", answer="")), OFF))
+    check(HOW, TUNES_ITSELF)
+    oven.values["auto_tune"] = "off"
+    with oven.link(TUNES_ITSELF) as link:
+        assert link.write("auto_tune", "on") == "on" and link.snapshot()["auto_tune"] == "on"
+        oven.values["proportional_band_c"] = 9.5  # what it found
+        assert link.snapshot()["proportional_band_c"] == 9.5
+        assert link.switch_off(2.0)["auto_tune"] == "off" and oven.values["mode"] == "off"

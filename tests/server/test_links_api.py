@@ -12,6 +12,7 @@ from rellux.core.setup.writing import check_write
 from rellux.devices.modbus_link import LinkDown
 from rellux.devices.register_map import STAND_IN
 from rellux.server.accounts.models import User
+from rellux.server.demo.boards import PLATE_LINES
 from rellux.server.links import write_views
 from rellux.server.links.commands import begin, claim, end_begun, queue, take_back
 from rellux.server.links.live import live_of
@@ -21,6 +22,7 @@ from rellux.server.rigs.models import Rig
 from rellux.server.runs.link_recorder import LinkRecorder
 from rellux.server.runs.models import Run
 from rellux.server.setup.domain import rig_facts, working_values
+from rellux.server.tuning.models import Identification
 from tests.server.workshop import load_demo
 
 WINDOW = "window-one"
@@ -393,3 +395,23 @@ def test_a_reading_is_live_for_three_polls_and_at_least_five_seconds(db, poll_s,
     live = live_of(rig)
     assert live.status == status and live.age_s == pytest.approx(max(0, age_s), abs=1)
     assert (live.reading_c is None) == (status == "offline")
+
+
+def test_a_board_is_told_to_tune_itself_only_where_its_swing_is_known(api, rig, online, monkeypatch):
+    monkeypatch.setattr("rellux.server.links.write_views.ANSWER_S", 0.2)
+    tune = {"name": "auto_tune", "send": "TUNE {value}", "ask": "TUNE?", "answer": "TUNE={value}"}
+    commands = {
+        "rows": [{**tune, "words": {"off": "0", "on": "1"}}],
+        "safe_off": [{"name": "auto_tune", "value": "off"}],
+    }
+    Link.objects.update(way="text", device="/dev/none", line_format=PLATE_LINES, text_commands=commands)
+    LinkState.objects.update(values={**HELD, "auto_tune": "off"})
+    assert api.ok("GET", f"rigs/{rig}/link")["auto_tune"] == "off"
+    api.ok("POST", f"rigs/{rig}/link/arm", {"armed": True, "window": WINDOW})
+    assert "not known for this rig yet" in refused_write(api, rig, {"auto_tune": "on"})["reason"]
+    known = {"at": timezone.now(), "start_s": 0.0, "end_s": 1.0, "verdict": "supported", "result": {}}
+    Identification.objects.create(rig=online.rig, gain=2.4, lag_s=900.0, dead_time_s=5.0, **known)
+    refused = refused_write(api, rig, {"auto_tune": "on"})  # nobody is there to send it, but it may be sent
+    assert "taken back" in refused["reason"] and Command.objects.get().values == {"auto_tune": "on"}
+    Identification.objects.create(rig=online.rig, gain=2.4, lag_s=100.0, dead_time_s=20.0, **known)
+    assert "would swing to" in refused_write(api, rig, {"auto_tune": "on"})["reason"]

@@ -12,6 +12,7 @@ from .logs import mapping as logs
 from .logs.times import FORMATS
 from .purpose.purpose import SUPPLY_WORDS, RigKind
 from .sensing.sensors import NAMES, describe
+from .setup.auto_tune import AUTO_TUNE, TITLE, WORDS
 from .setup.parameters import PARAMETERS
 from .units import Kind
 from .wiring.generate import Actuator, Output
@@ -125,7 +126,12 @@ _OWN = (
     FieldWords("columns", "Column", choices=_said(logs.ROLES)),
     FieldWords("path", "Where the log is, on this machine"),
     FieldWords("topic", "Topic"),
-    FieldWords("commanded", "Sets", choices=_said({**{p.name: p.title for p in PARAMETERS}, "output": "Output"})),
+    FieldWords(
+        "commanded",
+        "Sets",
+        choices=_said({**{p.name: p.title for p in PARAMETERS}, "output": "Output", AUTO_TUNE: TITLE}),
+    ),
+    FieldWords(AUTO_TUNE, TITLE, choices=WORDS),
 )
 
 

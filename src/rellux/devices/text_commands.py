@@ -11,6 +11,7 @@ from typing import Any
 
 from rellux.core.errors import Problem, Refused, refuse, refuse_all
 from rellux.core.logs.lines import VALUES, LineFormat
+from rellux.core.setup.auto_tune import AUTO_TUNE, WORDS
 from rellux.core.setup.parameters import BY_NAME
 
 from .register_map import RegisterMap, SafeOff
@@ -20,8 +21,8 @@ LONGEST, MOST_COMMANDS, MOST_DECIMALS = 80, 30, 6
 PLACE = "{value}"
 PLAIN = re.compile(r"[ -~]*")
 _NUMBER = r"([-+]?\d+(?:\.\d+)?)"
-COMMANDED = (*BY_NAME, "output")
-"""What a command can set: a parameter, or the output itself."""
+COMMANDED = (*BY_NAME, "output", AUTO_TUNE)
+"""What a command can set: a parameter, the output itself, or whether the board tunes itself."""
 TELLS_OFF = ("output", "switch")
 """What a board prints of its heat; either must say 0 for it to be off."""
 LINK_LOSS = "it goes on as its own program says"
@@ -136,7 +137,7 @@ def _row_problems(row: TextCommand, at: str, printed: set[str], twice: bool) -> 
         found.append(Problem(f"{at}ask", reason, "a line to ask with, and its answer"))
     if not 0 <= row.decimals <= MOST_DECIMALS:
         found.append(Problem(f"{at}decimals", f"{row.decimals} decimals", f"0…{MOST_DECIMALS}"))
-    choices = BY_NAME[row.name].choices if row.name in BY_NAME else ()
+    choices = WORDS if row.name == AUTO_TUNE else BY_NAME[row.name].choices if row.name in BY_NAME else ()
     if choices and not row.words:
         found.append(Problem(f"{at}words", "what does the board call the choices?", ", ".join(map(str, choices))))
     if len(set(row.words.values())) < len(row.words):
@@ -163,6 +164,9 @@ def _safe_off_problems(how: LineFormat, commands: TextCommands) -> list[Problem]
             found.append(
                 Problem("commands.safe_off", f"{step.value!r} is no value of {step.name}", "a value it can say")
             )
+    if AUTO_TUNE in commands.by_name and (AUTO_TUNE, "off") not in [(s.name, s.value) for s in commands.safe_off]:
+        reason = "while it tunes itself its output rests half of the time: that is ended, too"
+        found.append(Problem("commands.safe_off", reason, f"{AUTO_TUNE} off"))
     if not any(role in how.roles for role in TELLS_OFF):
         reason = "the board prints neither its output nor its switch: nothing would confirm that it is off"
         found.append(Problem("commands.safe_off", reason, "a printed output or switch"))

@@ -31,6 +31,7 @@ def stated(constant: str, value: object) -> bool:
 STATED: dict[str, object] = {
     "control.keys.SETTLED_S": 10.0,
     "control.liveness.JITTER_S": 0.5,
+    "setup.auto_tune.SWITCHING_C": 1.0,
     "logs.plausible.LEAST_LINES": 3,
     "logs.plausible.COMPARED": 20,
     "tuning.drift.ROOM_C": 2.0,
@@ -226,7 +227,7 @@ STATED: dict[str, object] = {
     "runs.cycles.LEAST_CYCLE_ROWS": 6,
     "runs.cycles.MEDIAN_OF_NORMAL": 0.6745,
     "runs.metrics.LEAST_ROWS": 10,
-    "runs.series.GAP": 5.0,
+    "runs.series.GAP": 3.5,
     "sensing.budget.HALF": 0.5,
     "sensing.choosing.STEEL_J_M3_K": 3871000.0,
     "sensing.feed_table.MOST_ROWS": 500,

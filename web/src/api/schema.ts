@@ -2138,6 +2138,7 @@ export interface components {
             line_format: components["schemas"]["LineFormat"] | null;
             mapping: components["schemas"]["Mapping"] | null;
             commands: components["schemas"]["TextCommands"] | null;
+            auto_tune: string | null;
             live: components["schemas"]["Live"];
             differences: components["schemas"]["Difference"][];
         };

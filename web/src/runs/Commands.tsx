@@ -21,13 +21,26 @@ const BEGIN: All = {
   safe_off: [{ name: 'mode', value: 'off' }],
 }
 
+const AUTO_TUNE = 'auto_tune'
+const TUNES_ITSELF: Row = { name: AUTO_TUNE, send: 'TUNE {value}', ask: 'TUNE?', answer: 'TUNE={value}', words: { off: '0', on: '1' } }
+
 /** What the board takes as lines: as its own program says. Nothing of it is sent before writing is armed, but for safe-off. */
 export function Commands({ commands, onChange, problem }: Props) {
   const { choices } = useWords()
   const rows = commands?.rows ?? []
-  const set = (i: number, part: Partial<Row>) =>
-    onChange({ ...commands, rows: rows.map((row, k) => (k === i ? { ...row, ...part } : row)), safe_off: commands?.safe_off ?? [] })
-  const off = commands?.safe_off?.[0]
+  const ending = (commands?.safe_off ?? []).filter((s) => s.name !== AUTO_TUNE)
+  /** Whatever ends the heating ends a test of the board's own first. */
+  const change = (next: Row[], safeOff = ending) =>
+    onChange({
+      ...commands,
+      rows: next,
+      safe_off: next.some((r) => r.name === AUTO_TUNE) ? [{ name: AUTO_TUNE, value: 'off' }, ...safeOff] : safeOff,
+    })
+  const set = (i: number, part: Partial<Row>) => change(rows.map((row, k) => (k === i ? { ...row, ...part } : row)))
+  const name = (i: number, to: string) =>
+    set(i, to === AUTO_TUNE ? TUNES_ITSELF : { name: to, words: choices(to).length ? (rows[i]!.words ?? wordsOf(to)) : undefined })
+  const wordsOf = (of: string) => Object.fromEntries(choices(of).map(([choice]) => [choice, choice]))
+  const off = ending[0]
   const offRow = rows.find((r) => r.name === off?.name)
   return (
     <section className="stack" aria-label="Commands">
@@ -52,7 +65,7 @@ export function Commands({ commands, onChange, problem }: Props) {
                 label="Sets"
                 value={row.name}
                 options={choices('commanded')}
-                onChange={(name) => set(i, { name })}
+                onChange={(to) => name(i, to)}
                 problem={problem(`commands.rows[${i}].name`)}
               />
               <TextField
@@ -77,7 +90,7 @@ export function Commands({ commands, onChange, problem }: Props) {
               <button
                 className="button quiet"
                 aria-label={`Remove the command for ${row.name}`}
-                onClick={() => onChange({ rows: rows.filter((_, k) => k !== i), safe_off: commands?.safe_off ?? [] })}
+                onClick={() => change(rows.filter((_, k) => k !== i))}
               >
                 Remove
               </button>
@@ -99,12 +112,7 @@ export function Commands({ commands, onChange, problem }: Props) {
           <div className="row">
             <button
               className="button"
-              onClick={() =>
-                onChange({
-                  ...commands,
-                  rows: [...rows, { name: 'integral_time_s', send: 'TI {value}', ask: 'TI?', answer: 'TI={value}' }],
-                })
-              }
+              onClick={() => change([...rows, { name: 'integral_time_s', send: 'TI {value}', ask: 'TI?', answer: 'TI={value}' }])}
             >
               Add a command
             </button>
@@ -115,9 +123,11 @@ export function Commands({ commands, onChange, problem }: Props) {
               value={off?.name ?? ''}
               options={[
                 ['', 'choose…'],
-                ...rows.map((r) => [r.name, choices('commanded').find(([k]) => k === r.name)?.[1] ?? r.name] as const),
+                ...rows
+                  .filter((r) => r.name !== AUTO_TUNE)
+                  .map((r) => [r.name, choices('commanded').find(([k]) => k === r.name)?.[1] ?? r.name] as const),
               ]}
-              onChange={(name) => onChange({ rows, safe_off: [{ name, value: rows.find((r) => r.name === name)?.words ? 'off' : 0 }] })}
+              onChange={(to) => change(rows, [{ name: to, value: rows.find((r) => r.name === to)?.words ? 'off' : 0 }])}
               problem={problem('commands.safe_off')}
             />
             {off && !offRow?.words && <span className="dim">to 0</span>}

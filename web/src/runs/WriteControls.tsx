@@ -82,6 +82,11 @@ export function WriteControls({ rig, link, live }: Props) {
           Send {link.differences.length} changed {link.differences.length === 1 ? 'setting' : 'settings'}…
         </button>
       )}
+      {link.auto_tune && (
+        <button className="button" disabled={write.isPending} onClick={() => setAsked(tuning(link.auto_tune !== 'on'))}>
+          {link.auto_tune === 'on' ? 'Stop auto-tune…' : 'Auto-tune…'}
+        </button>
+      )}
       <button className="button quiet" onClick={() => arming.mutate(false)}>
         Disarm
       </button>
@@ -122,6 +127,13 @@ export function WriteControls({ rig, link, live }: Props) {
     </>
   )
 }
+
+/** The board tunes itself, or stops doing so. */
+const tuning = (start: boolean) => ({
+  title: start ? 'Let it tune itself? It will swing above its set-point.' : 'Stop the auto-tune?',
+  values: { auto_tune: start ? 'on' : 'off' },
+  lines: [['Auto-tune', start ? 'stopped' : 'running', start ? 'running' : 'stopped'] as [string, string, string]],
+})
 
 /** The mode the sheet says, or on/off before there is one. */
 function useSheetMode(rig: Rig) {

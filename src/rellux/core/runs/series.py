@@ -11,8 +11,8 @@ from ..messages import quantity
 
 Array = NDArray[np.float64]
 
-GAP = 5.0
-"""A gap: longer than five usual intervals (our choice: four lost polls are ordinary)."""
+GAP = 3.5
+"""A gap: longer than three usual intervals, and half of one for a late row (our choice; a link is judged by the same three)."""
 
 
 @dataclass(frozen=True)
@@ -61,7 +61,7 @@ class Points:
 
 @dataclass(frozen=True)
 class Timing:
-    """How a series was really sampled: median interval in s, duplicates dropped, gaps longer than five intervals."""
+    """How a series was really sampled: median interval in s, duplicates dropped, gaps longer than three and a half."""
 
     interval_s: float
     duplicates: int

@@ -13,14 +13,15 @@ from .parameters import Sheet, Value
 
 @dataclass(frozen=True)
 class RigFacts:
-    """What the rig is, as far as set-up needs it. ``process`` and ``tuning`` are known after Tuning, ``calibrated_*`` after
-    Calibration (the sensor it was done with), ``controller_school`` where the linked controller's map says it, ``sheet_school``
-    once a sheet is saved."""
+    """What the rig is, as far as set-up needs it. ``process`` (with its verdict) and ``tuning`` are known after Tuning,
+    ``calibrated_*`` after Calibration (the sensor it was done with), ``controller_school`` where the linked controller's map says it,
+    ``sheet_school`` once a sheet is saved."""
 
     purpose: Purpose
     sensor: str
     actuator: str
     process: FOPDT | None = None
+    process_verdict: str = ""
     tuning: Sheet | None = None
     calibrated_offset_c: float | None = None
     calibrated_sensor: str = ""

@@ -6,8 +6,9 @@ from ..control.steps import held
 from ..errors import Problem, refuse_all
 from ..findings import Finding
 from ..messages import temperature
+from .auto_tune import AUTO_TUNE, check_auto_tune
 from .checks import check_sheet
-from .parameters import Sheet, check_values, settings_from
+from .parameters import Sheet, Value, check_values, settings_from
 from .proposals import RigFacts
 
 BARRED = (
@@ -25,6 +26,10 @@ BARRED = (
 asks for more than the rig stands, or does not let go."""
 
 
+ENDINGS = {"mode": "off", AUTO_TUNE: "off"}
+"""What ends the heating, or a test that swings."""
+
+
 def as_held(values: Sheet, steps: Mapping[str, float]) -> Sheet:
     """The values as a controller with these ``steps`` (by parameter, in its unit) can hold them: what is judged and sent."""
     return {
@@ -33,13 +38,22 @@ def as_held(values: Sheet, steps: Mapping[str, float]) -> Sheet:
     }
 
 
+def is_ending(values: Mapping[str, Value]) -> bool:
+    """Whether these values do nothing but end the heating, or a test: that needs no judging."""
+    return all(ENDINGS.get(name) == value for name, value in values.items())
+
+
 def check_write(values: Sheet, beside: Sheet, facts: RigFacts) -> None:
     """Raise ``Refused`` for values that would bring this rig into danger together with those the controller holds ``beside``
     them. To switch off is never refused."""
-    check_values(values)
-    if values == {"mode": "off"}:
+    asked = dict(values)
+    tune = asked.pop(AUTO_TUNE, "off")
+    check_values(asked)
+    sheet = {**beside, **asked}
+    if not is_ending({AUTO_TUNE: tune}):
+        check_auto_tune(tune, sheet, facts)
+    if not asked or is_ending(asked):
         return
-    sheet = {**beside, **values}
     problems = [
         _problem(f, values) for f in check_sheet(sheet, facts) if f.rule in BARRED and set(f.subjects) & set(values)
     ]

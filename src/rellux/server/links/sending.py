@@ -3,6 +3,7 @@
 from rellux.core.control.steps import is_held
 from rellux.core.errors import Refused, refuse
 from rellux.core.setup.parameters import spoken_value
+from rellux.core.setup.writing import is_ending
 from rellux.core.spine import Station
 from rellux.devices.modbus_link import LinkDown
 from rellux.devices.register_map import STAND_IN
@@ -32,7 +33,7 @@ def _send_values(command: Command, controller: AnyLink) -> bool:
         for name, value in command.values.items():
             if not begin(command, name):
                 return not command.read_back  # where an earlier value went out, off once more
-            if unproven:
+            if unproven and not is_ending({name: value}):
                 _rehearse(name, controller)
                 unproven = False
             read_back = controller.write(name, value)

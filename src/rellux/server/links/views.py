@@ -15,6 +15,7 @@ from rellux.core.logs.lines import LineFormat
 from rellux.core.logs.mapping import Mapping
 from rellux.core.messages import quantity
 from rellux.core.runs.channels import READING
+from rellux.core.setup.auto_tune import AUTO_TUNE
 from rellux.core.setup.parameters import BY_NAME
 from rellux.core.setup.schools import school_of
 from rellux.core.setup.writing import as_held
@@ -92,6 +93,7 @@ class LinkView:
     line_format: LineFormat | None
     mapping: Mapping | None
     commands: TextCommands | None
+    auto_tune: str | None
     live: Live
     differences: list[Difference]
 
@@ -133,13 +135,22 @@ def link_view(link: Link) -> LinkView:
         line_format_of(link) if link.way == Link.Way.TEXT else None,
         Mapping(**link.mapping) if link.mapping else None,
         commands_from(link.text_commands),
+        _auto_tune(link),
         live_of(link.rig),
         differences(link),
     )
 
 
+def _auto_tune(link: Link) -> str | None:
+    """Whether it tunes itself now: ``on`` or ``off``; ``None`` where it cannot be told to, or does not say."""
+    if AUTO_TUNE not in writable(link):
+        return None
+    state = LinkState.objects.filter(link=link, generation=link.generation).first()
+    return (state.values if state else {}).get(AUTO_TUNE)
+
+
 def writable(link: Link) -> list[str]:
-    return [r.name for r in map_of(link).registers if r.writable and r.name in BY_NAME]
+    return [r.name for r in map_of(link).registers if r.writable and (r.name in BY_NAME or r.name == AUTO_TUNE)]
 
 
 def steps_of(link: Link) -> dict[str, float]:

@@ -38,13 +38,14 @@ def rig_facts(rig: Rig) -> RigFacts:
         purpose_of(rig),
         rig.sensor,
         rig.actuator,
-        FOPDT(identified.gain, identified.lag_s, identified.dead_time_s) if identified else None,
-        {k: values[k] for k in TUNING_PARAMETERS if k in values} if accepted and values else None,
-        calibration.as_left_c if same_sensor and calibration else None,
-        calibration.sensor if calibration else "",
-        OffsetSchool(calibration.school) if calibration else OffsetSchool.ADDED_TO_READING,
-        map_of(link).offset_school if link else None,
-        school_of(values),
+        process=FOPDT(identified.gain, identified.lag_s, identified.dead_time_s) if identified else None,
+        process_verdict=identified.verdict if identified else "",
+        tuning={k: values[k] for k in TUNING_PARAMETERS if k in values} if accepted and values else None,
+        calibrated_offset_c=calibration.as_left_c if same_sensor and calibration else None,
+        calibrated_sensor=calibration.sensor if calibration else "",
+        calibrated_school=OffsetSchool(calibration.school) if calibration else OffsetSchool.ADDED_TO_READING,
+        controller_school=map_of(link).offset_school if link else None,
+        sheet_school=school_of(values),
     )
 
 

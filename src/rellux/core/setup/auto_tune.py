@@ -1,0 +1,42 @@
+"""Whether a controller may be told to tune itself: it swings above its set-point to do so, by how much follows from the process."""
+
+from ..errors import refuse
+from ..messages import temperature
+from ..process.cycles import cycle
+from .parameters import Sheet, Value
+from .proposals import RigFacts
+
+AUTO_TUNE = "auto_tune"
+TITLE = "Auto-tune"
+WORDS = (("off", "Stop"), ("on", "Start"))
+KNOWN = "supported"
+"""The verdict an identified process needs to be believed here."""
+SWITCHING_C = 1.0
+"""Hysteresis that a controller may put round its set-point meanwhile, °C (our choice: it does not say)."""
+
+
+def check_auto_tune(value: Value, beside: Sheet, facts: RigFacts) -> None:
+    """Raises ``Refused`` for a start whose swing would pass the highest allowed temperature, or of which nobody can say. ``beside``: what
+    the controller holds; it swings round its set-point. To stop is never refused.
+
+    One lag with dead time overstates the swing of a rig with a second lag, so it errs to the safe side.
+    """
+    if value == "off":
+        return
+    if value != "on":
+        raise refuse(AUTO_TUNE, f"{value!r} is not one of the choices", ", ".join(k for k, _ in WORDS))
+    if facts.process is None or facts.process_verdict != KNOWN:
+        raise refuse(
+            AUTO_TUNE,
+            "it swings above its set-point, and how far is not known for this rig yet",
+            "a process that Tuning calls supported, from a recorded run",
+        )
+    setpoint, ambient, highest = float(beside["setpoint_c"]), facts.purpose.ambient_c, facts.purpose.highest_c
+    swing = cycle(facts.process, setpoint + SWITCHING_C - ambient, setpoint - ambient)
+    peak = swing.peak + ambient
+    if peak >= highest:
+        raise refuse(
+            AUTO_TUNE,
+            f"it would swing to {temperature(peak, '.1f')}, and {temperature(highest)} is the most: {facts.purpose.highest_reason}",
+            f"a set-point lower by {{{peak - highest + SWITCHING_C:.0f} Δ°C}} or more",
+        )
