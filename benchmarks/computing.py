@@ -42,7 +42,8 @@ def simulation() -> None:
     arrays = (s._plant, s._transition, s._response, s._radiation, s._control, s._disturbance)
     lists = [a.tolist() for a in (*arrays, s._x, s._flow, s._delay, s._state)]
     steps = 86_400 * 4 // 48  # half an hour is enough to know the time per step
-    plain = best(lambda: kernel.run.machine().py_func(steps, 240, 6, *lists, [0.0] * 5 * (steps // 240 + 2))) * 48
+    record = [0.0] * 5 * (steps // 240 + 2)
+    plain = best(lambda: kernel.run.machine().py_func(steps, 240, 6, *lists, record, [], [], [], [])) * 48
     report("simulation against the same loop in plain Python", plain / compiled, 100, at_least=True)
     print(f"     24 h in {compiled * 1000:.0f} ms compiled, {plain:.1f} s plain")
 

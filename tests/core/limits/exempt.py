@@ -3,6 +3,9 @@
 NUMERICAL = "numerical: how finely, how long or how near an iteration goes"
 EXEMPT = {
     "control.counted.JUST_AFTER": NUMERICAL,
+    "control.alarms.replay.BLOCK": NUMERICAL,
+    "control.alarms.replay.MOST": NUMERICAL,
+    "control.alarms.replay.SAMPLED": NUMERICAL,
     "tuning.identify.WEIGHINGS": NUMERICAL,
     "tuning.identify.SETTLED": NUMERICAL,
     "tuning.drift.WAYS": NUMERICAL,
@@ -53,6 +56,6 @@ EXEMPT = {
     "setup.parameters.BY_NAME": "the parameters, sealed",
     "sensing.tolerances.THERMOCOUPLE_CLASSES": "the classes, sealed each",
 }
-PASSED = ("wiring", "plant.kernel")
-"""The wiring has pins of its own; the kernel's constants are places in its arrays, and test_simulation holds it against another
-integration."""
+PASSED = ("wiring", "plant.kernel", "control.alarms.kernel")
+"""The wiring has pins of its own; the kernels' constants are places in their arrays, and test_simulation and test_alarms hold them
+against another integration and another machine."""

@@ -32,6 +32,10 @@ STATED: dict[str, object] = {
     "control.keys.SETTLED_S": 10.0,
     "control.liveness.JITTER_S": 0.5,
     "setup.auto_tune.SWITCHING_C": 1.0,
+    "control.alarms.replay.ROWS_MISSED": 3.5,
+    "control.alarms.settings.FLAG_ON": 0.5,
+    "control.alarms.settings.LONGEST_DELAY_S": 3600.0,
+    "control.alarms.settings.LONGEST_GAP_S": 600.0,
     "logs.plausible.LEAST_LINES": 3,
     "logs.plausible.COMPARED": 20,
     "tuning.drift.ROOM_C": 2.0,
@@ -270,6 +274,7 @@ STATED: dict[str, object] = {
 """Values stated a second time: what they decide is tested by range, in the tests of their subject, not at the very number."""
 
 SEALED = {
+    "control.alarms.settings.KINDS": "267f604eb52e",
     "heating.contacts.RATED_A": "1fd1477467f8",
     "sensing.choosing.JUNCTION_FACTOR": "0a72065ec106",
     "sensing.choosing.PROBE_LIMITS_C": "de6c8eda18d7",

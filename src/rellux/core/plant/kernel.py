@@ -1,31 +1,56 @@
-"""The compiled simulation loop: plant, sensor, controller and time-proportioned actuator, one fixed step at a time.
+"""The compiled simulation loop: plant, sensor, controller, alarms and time-proportioned actuator, one fixed step at a time.
 
 Everything is flat arrays so the very same function also runs as plain Python on lists (the benchmark does).
 Indices into the ``control`` and ``state`` arrays are named below; :mod:`rellux.core.plant.simulation` is the face to use.
 """
 
+from math import nan
+
 from ..compiled import compiled
+from ..control.alarms import kernel as alarm_kernel
+from ..control.alarms.kernel import ACKNOWLEDGED, ACTIVE, LATCHED, look
 from ..units import ABSOLUTE_ZERO_C
 
 # control[]
 MODE, OFF_AT, ON_AT, GAIN, TI, TD, FILTER_N, WEIGHT = 0, 1, 2, 3, 4, 5, 6, 7
 OUT_LOW, OUT_HIGH, MANUAL, OFFSET, SAMPLE_STEPS, CYCLE_STEPS, MIN_ON_STEPS = 8, 9, 10, 11, 12, 13, 14
-SETPOINT, AMBIENT, SENSOR_BROKEN, CYCLE_HALVES = 15, 16, 17, 18
-CONTROL_SIZE = 19
+SETPOINT, AMBIENT, SENSOR_BROKEN, CYCLE_HALVES, STUCK = 15, 16, 17, 18, 19
+CONTROL_SIZE = 20
 MODE_OFF, MODE_ON_OFF, MODE_PID, MODE_MANUAL = 0.0, 1.0, 2.0, 3.0
 
 # plant[]
-POWER, SENSOR_FRACTION, HEATER_NODE, SENSOR_NODE, STEP_S, DELAY_STEPS = 0, 1, 2, 3, 4, 5
-PLANT_SIZE = 6
+POWER, SENSOR_FRACTION, HEATER_NODE, SENSOR_NODE, STEP_S, DELAY_STEPS, HEATER_A = 0, 1, 2, 3, 4, 5, 6
+PLANT_SIZE = 7
 
 # state[]
 SENSOR, INTEGRAL, DERIVATIVE, LAST_PV, OUTPUT, CYCLE_POSITION, ON_STEPS, SWITCH, SWITCHES, CLOCK, DUTY, ON_S = range(12)
-STATE_SIZE = 12
+ALARM_SETPOINT, CUT = 12, 13
+STATE_SIZE = 14
+
+# what an alarm does, bit by bit
+OUTPUT_OFF, OPENS_CONTACTOR = 1, 2
 
 
 @compiled(fastmath={"contract"})
 def run(
-    steps, every, nodes, plant, transition, response, radiation, control, disturbance, x, flow, delay, state, record
+    steps,
+    every,
+    nodes,
+    plant,
+    transition,
+    response,
+    radiation,
+    control,
+    disturbance,
+    x,
+    flow,
+    delay,
+    state,
+    record,
+    alarms,
+    alarm_states,
+    does,
+    seen,
 ):
     """Advance ``steps`` steps in place; write every ``every``-th into ``record``; return the number of rows written.
 
@@ -34,7 +59,10 @@ def run(
     sensor's node in W/K. x: node rises, then as much again of scratch (2 n). flow: scratch (n), zero. delay: ring buffer
     of heat, ``DELAY_STEPS + 1`` long. A time-proportioned output is on for whole half-cycles, of which a cycle has
     ``CYCLE_HALVES``; a step in which it opens gets just that share of the power. record: rows of (time s, set-point, display,
-    output % in force, switch) flat; a time-proportioned output is in force from its cycle's start to its end.
+    output % in force, switch) flat; a time-proportioned output is in force from its cycle's start to its end. alarms, alarm_states:
+    rows of the alarm machine (:mod:`rellux.core.control.alarms.kernel`), which look at every sample of the controller; does: what each
+    does, as bits; seen: scratch of theirs. A switch that is ``STUCK`` is closed whatever it is told; a contactor that an alarm opened
+    stops it all the same.
     """
     n = nodes
     h = plant[STEP_S]
@@ -73,6 +101,8 @@ def run(
     switch, switches = state[SWITCH], state[SWITCHES]
     clock = int(state[CLOCK])
     on_s = state[ON_S]
+    n_alarms, cut, alarm_setpoint = len(alarms), int(state[CUT]), state[ALARM_SETPOINT]
+    stuck = control[STUCK] > 0.0
     until_sample = (sample_steps - clock % sample_steps) % sample_steps
     until_record = (every - clock % every) % every
     slot = clock % slots
@@ -108,6 +138,21 @@ def run(
                 u = min(max(manual, out_low), out_high)
             output = u
             last_pv = display
+            if n_alarms:
+                seen[alarm_kernel.STEP_S] = sample_s if clock > 0 else 0.0
+                seen[alarm_kernel.READING] = nan if broken else display
+                seen[alarm_kernel.SETPOINT], seen[alarm_kernel.OUTPUT] = setpoint, output
+                seen[alarm_kernel.CURRENT] = plant[HEATER_A] if switch > 0.5 and not cut & OPENS_CONTACTOR else 0.0
+                seen[alarm_kernel.SETPOINT_MOVED] = 1.0 if setpoint != alarm_setpoint else 0.0
+                alarm_setpoint = setpoint
+                look(alarms, alarm_states, seen)
+                cut = 0
+                for i in range(n_alarms):
+                    stands = alarm_states[i, alarm_kernel.STATE]
+                    if stands in (ACTIVE, ACKNOWLEDGED) or stands >= LATCHED:
+                        cut |= does[i]
+                if cut & OUTPUT_OFF:
+                    output = 0.0
         until_sample -= 1
 
         if broken:
@@ -128,6 +173,10 @@ def run(
             position += 1
             if position >= cycle_steps:
                 position = 0
+        if stuck:
+            drive, closed = 1.0, 1.0
+        if cut & OPENS_CONTACTOR:
+            drive = 0.0
         on_s += drive * h
         if closed > 0.5 and switch < 0.5:
             switches += 1.0
@@ -184,4 +233,5 @@ def run(
     state[SWITCH], state[SWITCHES] = switch, switches
     state[CLOCK] = clock
     state[ON_S] = on_s
+    state[CUT], state[ALARM_SETPOINT] = cut, alarm_setpoint
     return rows

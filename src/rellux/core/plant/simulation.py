@@ -6,6 +6,11 @@ from math import exp, isinf
 import numpy as np
 from numpy.typing import NDArray
 
+from ..control.alarms.alarm import STATES, AlarmState, first_state
+from ..control.alarms.kernel import SECOND, SEEN_SIZE, SETTINGS_SIZE
+from ..control.alarms.kernel import STATE as ALARM_STATE
+from ..control.alarms.kernel import STATE_SIZE as ALARM_STATE_SIZE
+from ..control.alarms.settings import Action, AlarmSettings
 from ..control.settings import ControllerSettings, Mode
 from ..errors import refuse
 from ..process.networks import ThermalNetwork, discretise
@@ -25,6 +30,9 @@ _MODE = {
     Mode.PID: kernel.MODE_PID,
     Mode.MANUAL: kernel.MODE_MANUAL,
 }
+
+
+_BITS = {Action.OUTPUT_OFF: kernel.OUTPUT_OFF, Action.CONTACTOR: kernel.OPENS_CONTACTOR}
 
 
 @dataclass(frozen=True)
@@ -68,6 +76,9 @@ class Simulation:
         step_s: float = 0.25,
         disturbances: tuple[Disturbance, ...] = (),
         interpreted: bool = False,
+        alarms: tuple[AlarmSettings, ...] = (),
+        does: tuple[tuple[Action, ...], ...] = (),
+        heater_a: float = 0.0,
     ) -> None:
         self._interpreted = interpreted
         n = len(network.capacities)
@@ -95,6 +106,13 @@ class Simulation:
             [v for d in disturbances for v in (d.start_s / step_s, d.end_s / step_s, d.loss_w_per_k)]
         )
         self._state[kernel.LAST_PV] = ambient_c + settings.offset_c
+        self._plant[kernel.HEATER_A] = heater_a
+        self._alarms = np.array([a.row() for a in alarms]).reshape(-1, SETTINGS_SIZE)
+        self._alarm_states = np.array([first_state(a) for a in alarms]).reshape(-1, ALARM_STATE_SIZE)
+        self._does = np.array([sum(_BITS.get(a, 0) for a in actions) for actions in does], dtype=np.int64)
+        self._seen = np.full(SEEN_SIZE, 0.0)
+        self._seen[SECOND] = np.nan
+        self._state[kernel.ALARM_SETPOINT] = settings.setpoint_c
         self.settings = settings
         self.apply(settings)
 
@@ -122,6 +140,15 @@ class Simulation:
         elif entering_pid:
             self._state[kernel.INTEGRAL] = 0.0
         self.settings = settings
+
+    def stick(self, stuck: bool) -> None:
+        """The switch fails closed (or is mended): full power whatever the controller says, unless an alarm opens the contactor."""
+        self._control[kernel.STUCK] = 1.0 if stuck else 0.0
+
+    @property
+    def alarm_states(self) -> tuple[AlarmState, ...]:
+        """Where each alarm stands."""
+        return tuple(STATES[int(s)] for s in self._alarm_states[:, ALARM_STATE])
 
     def break_sensor(self, broken: bool) -> None:
         """Open (or mend) the sensor: the output goes off while it lasts."""
@@ -200,6 +227,10 @@ class Simulation:
             self._delay,
             self._state,
             record,
+            self._alarms,
+            self._alarm_states,
+            self._does,
+            self._seen,
         )
         columns = record[: rows * 5].reshape(rows, 5).T.copy()
         return Record(*columns)
