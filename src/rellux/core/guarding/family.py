@@ -1,0 +1,125 @@
+"""How this rig heats up, as a family of thermal networks: as it probably is, and the two edges of what it may be."""
+
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from ..errors import refuse
+from ..plant.rig_models import network_for
+from ..process.models import FOPDT
+from ..process.networks import Array, ThermalNetwork, discretise
+from ..purpose.purpose import Purpose, RigKind
+
+MASSES_UNKNOWN = 1.6
+"""Heat capacities of a kind of rig, either way, while nothing is recorded (common practice, no source)."""
+RESERVE_UNKNOWN = 1.3
+"""Its full-power rise, either way (the same)."""
+SHAPE = 1.25
+"""An identified process says little about how heat divides between element, chamber and lining: its intervals are widened by this."""
+
+
+@dataclass(frozen=True)
+class Span:
+    """A value with the ends of its 95 % interval."""
+
+    value: float
+    low: float
+    high: float
+
+
+@dataclass(frozen=True)
+class Identified:
+    """What Tuning found: process gain in °C per %, lag and dead time in s."""
+
+    gain: Span
+    lag_s: Span
+    dead_time_s: Span
+
+    @property
+    def process(self) -> FOPDT:
+        return FOPDT(self.gain.value, self.lag_s.value, self.dead_time_s.value)
+
+
+@dataclass(frozen=True)
+class HeatedRig:
+    """What a prediction about a rig needs."""
+
+    kind: RigKind
+    purpose: Purpose
+    power_w: float
+    identified: Identified | None = None
+
+
+@dataclass(frozen=True)
+class Family:
+    """``fast`` heats quickest, furthest, and with the most heat in its element; ``slow`` least. Verdicts use the bad edge."""
+
+    likely: ThermalNetwork
+    fast: ThermalNetwork
+    slow: ThermalNetwork
+    says: str
+
+    @property
+    def all(self) -> tuple[ThermalNetwork, ThermalNetwork, ThermalNetwork]:
+        return self.likely, self.fast, self.slow
+
+
+def family(rig: HeatedRig) -> Family:
+    """The rig's networks: of its kind, brought to the identified process where there is one.
+
+    Raises ``Refused`` for a process that does not heat.
+    """
+    typical = network_for(rig.kind, rig.purpose, rig.power_w)
+    found = rig.identified
+    if found is None:
+        rise = float(typical.equilibrium_rise()[typical.sensor_node])
+        return Family(
+            typical,
+            _scaled(typical, rise * RESERVE_UNKNOWN, 1.0 / MASSES_UNKNOWN, typical.dead_time_s * MASSES_UNKNOWN),
+            _scaled(typical, rise / RESERVE_UNKNOWN, MASSES_UNKNOWN, typical.dead_time_s / MASSES_UNKNOWN),
+            "a rig of its kind: its masses are not known until a run is recorded and a process found in it",
+        )
+    if not found.gain.value > 0 or not found.lag_s.value > 0:
+        raise refuse("process", "the process found does not heat", "a gain and a lag above 0")
+    own = time_63(typical)
+
+    def member(gain: float, lag: float, dead: float) -> ThermalNetwork:
+        return _scaled(typical, 100.0 * gain, lag / own, dead)
+
+    def wide(span: Span, up: bool) -> float:
+        return max(span.high, span.value * SHAPE) if up else min(max(span.low, span.value / 4.0), span.value / SHAPE)
+
+    return Family(
+        member(found.gain.value, found.lag_s.value, found.dead_time_s.value),
+        member(wide(found.gain, True), wide(found.lag_s, False), wide(found.dead_time_s, True)),
+        member(wide(found.gain, False), wide(found.lag_s, True), wide(found.dead_time_s, False)),
+        "the process found in a run, its intervals widened for what a reading does not tell of the element",
+    )
+
+
+def _scaled(network: ThermalNetwork, full_rise_c: float, times: float, dead_time_s: float) -> ThermalNetwork:
+    """The same shape with another full-power rise at the sensor, and all its time constants ``times`` as long."""
+    share = float(network.equilibrium_rise()[network.sensor_node]) / full_rise_c
+    return replace(
+        network,
+        capacities=tuple(c * share * times for c in network.capacities),
+        links=tuple((i, j, g * share) for i, j, g in network.links),
+        to_ambient=tuple(g * share for g in network.to_ambient),
+        sensor_lag_s=network.sensor_lag_s * times,
+        dead_time_s=dead_time_s,
+    )
+
+
+def time_63(network: ThermalNetwork) -> float:
+    """When the sensor's node has gone 63 % of its way at full power, s, from cold, dead time and sensor left out."""
+    n = len(network.capacities)
+    longest = 20.0 * sum(network.capacities) / max(sum(network.to_ambient), 1e-12)
+    goal = (1.0 - np.exp(-1.0)) * float(network.equilibrium_rise()[network.sensor_node])
+    heat: Array = np.zeros(n)
+    heat[network.heater_node] = network.heater_power_w
+    low, high = 0.0, longest
+    for _ in range(60):
+        middle = 0.5 * (low + high)
+        reached = discretise(network, middle).response.reshape(n, n) @ heat
+        low, high = (middle, high) if reached[network.sensor_node] < goal else (low, middle)
+    return 0.5 * (low + high)

@@ -1,0 +1,371 @@
+"""The ladder: everything on this rig that has a temperature, on one scale, and whether the gaps between are wide enough.
+
+All temperatures are the chamber's, in °C; what sits elsewhere (a thermal fuse on the outside) is brought to it.
+"""
+
+from dataclasses import dataclass, replace
+from enum import StrEnum
+from functools import lru_cache
+
+from ..control.alarms.settings import Action, AlarmKind
+from ..control.settings import ControllerSettings
+from ..explain import Figure, Input
+from ..messages import difference, quantity, temperature
+from ..sensing.sensors import describe, is_thermocouple, tolerance
+from ..units import Kind
+from .family import Family, HeatedRig, family, time_63
+from .plan import LimiterReset, Plan, ThermalFuse
+from .predict import Predicted, running_overshoot, tuning_overshoot
+from .runaway import Course, Follower, runaway
+
+COLD_JUNCTION_C = 1.0
+"""Cold-junction error of a usual input, °C (typical of data sheets)."""
+OUTSIDE_CLASS = 0.01
+"""Error of a sensor beyond the range of its class, as a share of the temperature (our choice)."""
+DIGIT_C = 0.5
+"""Least distance between two steps of one and the same sensor: a digit and its noise, °C (our choice)."""
+FUSE_BELOW_C = 10.0
+"""A thermal fuse opens up to so much below its rating, °C, and not above it (IEC 60691, from memory)."""
+LONGEST_S = 12 * 3600.0
+ENOUGH = 6.0
+"""A course is followed for so many times to 63 %."""
+
+
+class Rung(StrEnum):
+    """What stands on the ladder, from below."""
+
+    LOWEST = "lowest"
+    WORKING = "working"
+    RUNNING = "running"
+    SETPOINT_HIGH = "setpoint_high"
+    TUNING = "tuning"
+    ALARM = "alarm"
+    LIMITER = "limiter"
+    AFTER_TRIP = "after_trip"
+    FUSE = "fuse"
+    HIGHEST = "highest"
+    MATERIAL = "material"
+    FULL_POWER = "full_power"
+
+
+@dataclass(frozen=True)
+class Step:
+    """One thing on the scale. ``low``/``high``: where it may really be. ``target``: what moves it, as proposals name it; empty where it is
+    predicted or given."""
+
+    rung: Rung
+    key: str
+    name: str
+    celsius: float
+    low: float
+    high: float
+    says: str
+    target: str = ""
+
+
+@dataclass(frozen=True)
+class Gap:
+    """Between two steps: what there is, and what is needed with how that is found."""
+
+    key: str
+    below: str
+    above: str
+    present_c: float
+    needed: Figure
+    reason: str
+
+    @property
+    def is_wide_enough(self) -> bool:
+        return self.present_c >= self.needed.value - TINY_C
+
+
+TINY_C = 0.05
+
+
+@dataclass(frozen=True)
+class Situation:
+    """A rig with its plan and what its controller holds. ``control_error_c``: how wrong its own sensor may be, where that is known from a
+    calibration."""
+
+    rig: HeatedRig
+    plan: Plan
+    sensor: str
+    settings: ControllerSettings
+    setpoint_high_c: float
+    control_error_c: float | None = None
+
+
+@dataclass(frozen=True)
+class Ladder:
+    """``weakest``: the key of the step that must never be reached. ``trip`` and ``alone`` are courses of a switch that fails closed, with
+    the limiter and without it (bad edge)."""
+
+    steps: tuple[Step, ...]
+    gaps: tuple[Gap, ...]
+    weakest: str
+    family: Family
+    after_trip_c: float | None
+    trip: Course | None
+    alone: Course
+
+    def step(self, key: str) -> Step:
+        return next(s for s in self.steps if s.key == key)
+
+    @property
+    def running_top(self) -> Step:
+        """What gets hottest in ordinary work, or while the controller tunes itself, or may be asked for; at its bad edge."""
+        return max(
+            (s for s in self.steps if s.rung in (Rung.RUNNING, Rung.TUNING, Rung.SETPOINT_HIGH)), key=lambda s: s.high
+        )
+
+    def gap(self, key: str) -> Gap | None:
+        return next((g for g in self.gaps if g.key == key), None)
+
+
+def sensor_error(sensor: str, celsius: float, what: str) -> Figure:
+    """How far a new sensor of the usual class and its input may be off, ± °C."""
+    own = tolerance(sensor, celsius)
+    permitted = own if own is not None else max(OUTSIDE_CLASS * abs(celsius), 1.0)
+    junction = COLD_JUNCTION_C if is_thermocouple(sensor) else 0.0
+    inputs = [
+        Input(f"{describe(sensor)} at {temperature(celsius, '.0f')}", permitted, Kind.DIFFERENCE, "a", "its class")
+    ]
+    if junction:
+        inputs.append(Input("cold junction", junction, Kind.DIFFERENCE, "b", "typical of data sheets"))
+    return Figure(
+        what,
+        permitted + junction,
+        Kind.DIFFERENCE,
+        formula="a + b" if junction else "a",
+        inputs=tuple(inputs),
+        reason="A new sensor of its usual class and its input, both the same way: a used one may have drifted beyond that.",
+        source="IEC 60584-1, IEC 60751: tolerance classes",
+    )
+
+
+def length_s(rigs: Family) -> float:
+    """How long a course of this rig is worth following, s."""
+    return min(ENOUGH * max(time_63(n) for n in rigs.all), LONGEST_S)
+
+
+def fuse_share(fuse: ThermalFuse, working_c: float, ambient_c: float) -> float:
+    """What share of the chamber's rise the fuse's place has."""
+    return max((fuse.place_c - ambient_c) / (working_c - ambient_c), 0.01)
+
+
+def ladder(situation: Situation) -> Ladder:
+    """Raises ``Refused`` for a process that does not heat."""
+    rig, plan = situation.rig, situation.plan
+    purpose = rig.purpose
+    ambient, working = purpose.ambient_c, purpose.working_c
+    rigs, running, tuning = _predicted(rig, situation.settings)
+    error = _control_error(situation)
+    setpoint = situation.settings.setpoint_c
+    alone = runaway(rigs.fast, ambient, working, length_s(rigs))
+    steps = [
+        Step(
+            Rung.WORKING, "working", "working temperature", working, working - error.value, working + error.value,
+            f"its sensor may be off by {difference(error.value, '.1f')}",
+        ),
+        Step(
+            Rung.RUNNING, "running", "ordinary running", setpoint + running.value, setpoint + running.low,
+            setpoint + running.high, f"at most {difference(running.high, '.1f')} over the set-point, predicted",
+        ),
+        Step(
+            Rung.TUNING, "tuning", "auto-tune swing", setpoint + tuning.value, setpoint + tuning.low, setpoint + tuning.high,
+            f"up to {difference(tuning.high, '.1f')} over the set-point, predicted",
+        ),
+        Step(
+            Rung.SETPOINT_HIGH, "setpoint_high", "set-point high limit", situation.setpoint_high_c,
+            situation.setpoint_high_c, situation.setpoint_high_c, "nobody can ask for more", "setup.setpoint_high_c",
+        ),
+    ]  # fmt: skip
+    if purpose.lowest_c is not None:
+        steps.append(_fixed(Rung.LOWEST, "lowest", "lowest useful", purpose.lowest_c, purpose.lowest_reason))
+    steps += _alarms(plan, setpoint)
+    steps.append(_fixed(Rung.HIGHEST, "highest", "the highest allowed", purpose.highest_c, purpose.highest_reason))
+    steps += [
+        _fixed(Rung.MATERIAL, f"material {m.name}", m.name, m.limit_c, "stands no more") for m in purpose.materials
+    ]
+    weakest = min((s for s in steps if s.rung in (Rung.HIGHEST, Rung.MATERIAL)), key=lambda s: s.celsius)
+    trip, after = None, None
+    if plan.limiter:
+        own = sensor_error(plan.limiter.sensor, plan.limiter.trip_c, "limiter’s sensor")
+        steps.append(
+            Step(
+                Rung.LIMITER, "limiter", "independent limiter", plan.limiter.trip_c, plan.limiter.trip_c - own.value,
+                plan.limiter.trip_c + own.value,
+                "latches until it is reset" if plan.limiter.reset is LimiterReset.MANUAL else "closes again by itself",
+                "guarding.limiter_trip_c",
+            )
+        )  # fmt: skip
+        trip = _tripped(rigs, situation, plan.limiter.trip_c + own.value)
+        after = after_trip(rigs, situation)
+        if trip.opened_s is not None:
+            steps.append(
+                Step(
+                    Rung.AFTER_TRIP, "after_trip", "peak after it trips", plan.limiter.trip_c + after,
+                    plan.limiter.trip_c, plan.limiter.trip_c + own.value + after,
+                    f"stored heat and lag carry it {difference(after, '.1f')} further, simulated",
+                )
+            )  # fmt: skip
+    if plan.fuse:
+        steps.append(_fuse(plan.fuse, working, ambient))
+    ends = [ambient + float(n.equilibrium_rise()[n.sensor_node]) for n in rigs.all]
+    steps.append(
+        Step(
+            Rung.FULL_POWER,
+            "full_power",
+            "full power for good",
+            ends[0],
+            min(ends),
+            max(ends),
+            "where it ends if nothing stops it",
+        )
+    )
+    found = Ladder(tuple(sorted(steps, key=lambda s: s.celsius)), (), weakest.key, rigs, after, trip, alone)
+    return replace(found, gaps=tuple(_gaps(found, situation, error)))
+
+
+@lru_cache(maxsize=64)
+def _predicted(rig: HeatedRig, settings: ControllerSettings) -> tuple[Family, Predicted, Predicted]:
+    """Once for all plans that are tried."""
+    rigs = family(rig)
+    ambient = rig.purpose.ambient_c
+    return rigs, running_overshoot(rigs, settings, ambient), tuning_overshoot(rigs, settings, ambient)
+
+
+def _control_error(situation: Situation) -> Figure:
+    if situation.control_error_c is None:
+        return sensor_error(situation.sensor, situation.rig.purpose.working_c, "control sensor")
+    return Figure(
+        "control sensor",
+        situation.control_error_c,
+        Kind.DIFFERENCE,
+        reason="The uncertainty of its last calibration.",
+        source="Calibration",
+    )
+
+
+def _fixed(rung: Rung, key: str, name: str, celsius: float, says: str) -> Step:
+    return Step(rung, key, name, celsius, celsius, celsius, says)
+
+
+def _alarms(plan: Plan, setpoint_c: float) -> list[Step]:
+    found = []
+    for i, planned in enumerate(plan.alarms):
+        alarm = planned.alarm
+        offset = {AlarmKind.ABOVE_SETPOINT: 1.0, AlarmKind.OUTSIDE_BAND: 1.0, AlarmKind.BELOW_SETPOINT: -1.0}.get(
+            alarm.kind
+        )
+        if alarm.kind in (AlarmKind.HIGH, AlarmKind.LOW):
+            at = alarm.value
+        elif offset is not None:
+            at = setpoint_c + offset * alarm.value
+        else:
+            continue
+        does = ", ".join(SAYS_ACTION[a] for a in planned.does)
+        found.append(Step(Rung.ALARM, f"alarm {i}", planned.name, at, at, at, does, f"guarding.alarm.{i}"))
+    return found
+
+
+SAYS_ACTION = {
+    Action.BEACON: "beacon",
+    Action.BUZZER: "buzzer",
+    Action.OUTPUT_OFF: "output off",
+    Action.CONTACTOR: "opens the contactor",
+}
+
+
+def _follower(situation: Situation, opens_c: float) -> Follower:
+    limiter = situation.plan.limiter
+    assert limiter
+    return Follower(limiter.lag_s, 1.0, opens_c, limiter.relay_s)
+
+
+def _tripped(rigs: Family, situation: Situation, opens_c: float) -> Course:
+    purpose = situation.rig.purpose
+    return runaway(rigs.fast, purpose.ambient_c, purpose.working_c, length_s(rigs), (_follower(situation, opens_c),))
+
+
+def after_trip(rigs: Family, situation: Situation) -> float:
+    """How far the chamber goes on above the value the limiter trips at, at the bad edge of the rig, °C; 0 where it never trips."""
+    assert situation.plan.limiter
+    trip = situation.plan.limiter.trip_c
+    return max(_tripped(rigs, situation, trip).peak_c - trip, 0.0)
+
+
+def _fuse(fuse: ThermalFuse, working_c: float, ambient_c: float) -> Step:
+    share = fuse_share(fuse, working_c, ambient_c)
+    low, high = (ambient_c + (t - ambient_c) / share for t in (fuse.rating_c - FUSE_BELOW_C, fuse.rating_c))
+    place = f"{temperature(fuse.rating_c)} at its place, which has {quantity(100 * share, '%', '.0f')} of the chamber’s rise"
+    return Step(Rung.FUSE, "fuse", "thermal fuse", high, low, high, place, "guarding.fuse_rating_c")
+
+
+def _gaps(found: Ladder, situation: Situation, error: Figure) -> list[Gap]:
+    gaps = []
+    top, running = found.running_top, found.step("running")
+    for step in found.steps:
+        if step.rung is Rung.ALARM and step.celsius > situation.settings.setpoint_c:
+            gaps.append(
+                Gap(
+                    f"{step.key} over running", "running", step.key, step.celsius - running.high,
+                    _needed((Input("a digit and noise", DIGIT_C, Kind.DIFFERENCE, "q", "our choice"),)),
+                    "Below this it calls in ordinary running, and is soon ignored.",
+                )
+            )  # fmt: skip
+    weakest = found.step(found.weakest)
+    limiter = situation.plan.limiter
+    if limiter and found.after_trip_c is not None:
+        own = sensor_error(limiter.sensor, limiter.trip_c, "limiter’s sensor")
+        both = (error.as_input("a"), own.as_input("b"))
+        gaps.append(
+            Gap(
+                "limiter over running", top.key, "limiter", limiter.trip_c - top.high, _needed(both),
+                "Both sensors may be off, one low and the other high: closer, it trips in ordinary work and somebody turns it up.",
+            )
+        )  # fmt: skip
+        after = Input("rise after the trip", found.after_trip_c, Kind.DIFFERENCE, "Δ", "simulated at the bad edge")
+        gaps.append(
+            Gap(
+                "weakest over limiter", "limiter", weakest.key, weakest.celsius - limiter.trip_c, _needed((own.as_input("a"), after)),
+                "Its sensor may read low, its own lag and the contactor take time, and the element’s stored heat still comes.",
+            )
+        )  # fmt: skip
+        if situation.plan.fuse:
+            fuse = found.step("fuse")
+            gaps.append(
+                Gap(
+                    "fuse over limiter", "limiter", "fuse", fuse.low - limiter.trip_c, _needed((own.as_input("a"), after)),
+                    "Otherwise the fuse opens before the limiter has ended it, and a blown fuse means opening the rig.",
+                )
+            )  # fmt: skip
+    if situation.plan.fuse:
+        fuse = found.step("fuse")
+        gaps.append(
+            Gap(
+                "weakest over fuse", "fuse", weakest.key, weakest.celsius - fuse.high, _needed((_fuse_soak(found, situation),)),
+                "The fuse follows its place with a lag, and the stored heat comes after it opened.",
+            )
+        )  # fmt: skip
+    return gaps
+
+
+def _fuse_soak(found: Ladder, situation: Situation) -> Input:
+    fuse, purpose = situation.plan.fuse, situation.rig.purpose
+    assert fuse
+    share = fuse_share(fuse, purpose.working_c, purpose.ambient_c)
+    follower = Follower(fuse.lag_s, share, fuse.rating_c)
+    course = runaway(found.family.fast, purpose.ambient_c, purpose.working_c, length_s(found.family), (follower,))
+    rise = course.peak_c - found.step("fuse").high if course.opened_s is not None else 0.0
+    return Input("rise after it opened", max(rise, 0.0), Kind.DIFFERENCE, "Δ", "simulated at the bad edge")
+
+
+def _needed(inputs: tuple[Input, ...]) -> Figure:
+    return Figure(
+        "needed",
+        sum(i.value for i in inputs),
+        Kind.DIFFERENCE,
+        formula=" + ".join(i.symbol for i in inputs),
+        inputs=inputs,
+    )

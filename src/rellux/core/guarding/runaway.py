@@ -1,0 +1,111 @@
+"""What happens when the switch fails closed: the heater at full power, until something opens, exactly, step by step.
+
+The network is linear, so a step is exact (:mod:`rellux.core.process.networks`). Loss by radiation grows faster than that: at the hot end
+a real rig gets less hot than this says.
+"""
+
+from dataclasses import dataclass
+from functools import lru_cache
+
+import numpy as np
+
+from ..process.networks import Array, ThermalNetwork, discretise
+
+STEPS = 3000
+"""Rows of a course."""
+
+
+@dataclass(frozen=True)
+class Course:
+    """Rows in s and °C: the heater's own node, the chamber, and what each follower (a sensor or fuse with a lag) is at. ``opened_s``: when
+    the heat ended, ``None`` where nothing ended it."""
+
+    time_s: Array
+    element_c: Array
+    chamber_c: Array
+    followers_c: tuple[Array, ...]
+    opened_s: float | None
+
+    def when(self, celsius: float) -> float | None:
+        """When the chamber first reaches a temperature, s; ``None`` where it never does."""
+        return crossing(self.time_s, self.chamber_c, celsius)
+
+    @property
+    def peak_c(self) -> float:
+        return float(self.chamber_c.max())
+
+
+def crossing(time_s: Array, celsius: Array, level: float) -> float | None:
+    """When a series first reaches a level, between its rows; ``None`` where it never does."""
+    beyond = celsius >= level
+    if not beyond.any():
+        return None
+    i = int(np.argmax(beyond))
+    if i == 0:
+        return float(time_s[0])
+    share = (level - celsius[i - 1]) / (celsius[i] - celsius[i - 1])
+    return float(time_s[i - 1] + share * (time_s[i] - time_s[i - 1]))
+
+
+@dataclass(frozen=True)
+class Follower:
+    """A sensor or fuse at the chamber: it follows with ``lag_s`` what is ``share`` of the chamber's rise above the room, and opens the
+    heater's circuit ``relay_s`` after it reached ``opens_c`` (``None``: it only follows)."""
+
+    lag_s: float
+    share: float = 1.0
+    opens_c: float | None = None
+    relay_s: float = 0.0
+
+
+@lru_cache(maxsize=256)
+def runaway(
+    network: ThermalNetwork, ambient_c: float, start_c: float, length_s: float, followers: tuple[Follower, ...] = ()
+) -> Course:
+    """Full power from time 0 on, out of rest at ``start_c`` (chamber), for ``length_s``. Heat arrives at the chamber with the network's
+    dead time, also after the circuit opened. The first follower that opens ends it.
+
+    >>> from rellux.core.process.models import FOPDT
+    >>> from rellux.core.process.networks import from_fopdt
+    >>> rig = from_fopdt(FOPDT(gain=2.0, lag_s=600.0, dead_time_s=0.0))
+    >>> round(runaway(rig, 20.0, 60.0, 600.0).chamber_c[-1], 1)
+    161.1
+    """
+    n, m = len(network.capacities), len(followers)
+    h = length_s / STEPS
+    plain = discretise(network, h)
+    move, drive = plain.transition.reshape(n, n), plain.response.reshape(n, n)[:, network.heater_node]
+    rest = network.equilibrium_rise()
+    at_rest = (start_c - ambient_c) / float(rest[network.sensor_node])
+    x = rest * at_rest
+    fractions = [1.0 - np.exp(-h / f.lag_s) if f.lag_s > 0 else 1.0 for f in followers]
+    follow = [f.share * x[network.sensor_node] for f in followers]
+    delay = round(network.dead_time_s / h)
+    rows, told = np.empty((STEPS + 1, n)), np.empty((STEPS + 1, m))
+    rows[0], told[0] = x, follow
+    opens_at, opened = None, None
+    for k in range(STEPS):
+        begun = (k - delay) * h
+        heated = at_rest if begun < 0 else 1.0 if opened is None or begun < opened else 0.0
+        if opened is not None and begun < opened < begun + h:
+            heated = (opened - begun) / h
+        before = x[network.sensor_node]
+        x = move @ x + drive * (network.heater_power_w * heated)
+        middle = 0.5 * (before + x[network.sensor_node])
+        for i, f in enumerate(followers):
+            was = follow[i]
+            follow[i] += fractions[i] * (f.share * (middle if f.lag_s > 0 else x[network.sensor_node]) - was)
+            now_c, was_c = follow[i] + ambient_c, was + ambient_c
+            if f.opens_c is not None and opens_at is None and now_c >= f.opens_c:
+                share = 0.0 if was_c >= f.opens_c else (f.opens_c - was_c) / (now_c - was_c)
+                opens_at = (k + share) * h + f.relay_s
+        if opened is None and opens_at is not None:
+            opened = opens_at
+        rows[k + 1], told[k + 1] = x, follow
+    time: Array = np.arange(STEPS + 1, dtype=np.float64) * h
+    if opened is not None and opened > length_s:
+        opened = None
+    followed = tuple(told[:, i] + ambient_c for i in range(m))
+    return Course(
+        time, rows[:, network.heater_node] + ambient_c, rows[:, network.sensor_node] + ambient_c, followed, opened
+    )

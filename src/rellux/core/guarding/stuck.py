@@ -1,0 +1,139 @@
+"""The two answers people want: what happens if the switch fails closed now, and how long until somebody must act."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from ..messages import quantity, temperature
+from ..process.networks import Array
+from .ladder import Ladder, Rung, Situation, Step, length_s
+from .runaway import Course, runaway
+
+ROWS = 240
+CLOSE = 1.15
+"""A picture ends so much after the last thing that happens on it (our choice)."""
+SECONDS_S, MINUTES_S = 120.0, 7200.0
+"""Shorter is said in seconds, shorter than the other in minutes."""
+
+
+@dataclass(frozen=True)
+class Reached:
+    """When something on the ladder is reached at full power with nothing to stop it, s: at the bad edge, as it probably is, at the good
+    edge; ``None`` where it never is."""
+
+    key: str
+    name: str
+    celsius: float
+    fast_s: float | None
+    likely_s: float | None
+    slow_s: float | None
+
+
+@dataclass(frozen=True)
+class Stuck:
+    """``with_limiter`` and ``alone``: what happens, as sentences. ``act_within_s``: until the weakest is reached at the bad edge if nothing
+    acts by itself (``None``: it never is). Courses in s and °C: chamber with the limiter (bad edge; empty without one), and alone as a
+    band."""
+
+    with_limiter: str
+    alone: str
+    act: str
+    act_within_s: float | None
+    reached: tuple[Reached, ...]
+    opened_s: float | None
+    time_s: Array
+    guarded_c: Array
+    fast_c: Array
+    likely_c: Array
+    slow_c: Array
+
+
+def stuck(found: Ladder, situation: Situation) -> Stuck:
+    """From rest at the working temperature, the switch closed for good."""
+    purpose, length = situation.rig.purpose, length_s(found.family)
+    start, ambient = purpose.working_c, purpose.ambient_c
+    likely, fast, slow = (runaway(n, ambient, start, length) for n in found.family.all)
+    above = [
+        s
+        for s in found.steps
+        if s.celsius > start and s.rung not in (Rung.RUNNING, Rung.TUNING, Rung.FULL_POWER, Rung.AFTER_TRIP)
+    ]
+    reached = tuple(
+        Reached(s.key, s.name, s.celsius, fast.when(_bad(s)), likely.when(s.celsius), slow.when(s.celsius))
+        for s in above
+    )
+    weakest = found.step(found.weakest)
+    act = fast.when(weakest.celsius)
+    happen = [r.likely_s or r.fast_s for r in reached if (r.likely_s or r.fast_s) is not None]
+    end = min(CLOSE * max([t for t in happen if t is not None] + [act or 0.0, length / 20.0]), length)
+    time = np.linspace(0.0, end, ROWS)
+
+    def on(course: Course) -> Array:
+        return np.interp(time, course.time_s, course.chamber_c)
+
+    return Stuck(
+        _guarded(found, situation),
+        _alone(found, weakest, act),
+        _act(found, weakest, act),
+        act,
+        reached,
+        found.trip.opened_s if found.trip else None,
+        time,
+        on(found.trip) if found.trip and found.trip.opened_s is not None else np.zeros(0),
+        on(fast),
+        on(likely),
+        on(slow),
+    )
+
+
+def _bad(step: Step) -> float:
+    """A guard acts at its late end, a material at what it stands."""
+    return step.high if step.rung is Rung.LIMITER else step.celsius
+
+
+def spoken_time(seconds: float) -> str:
+    """A time as somebody at the bench would say it."""
+    if seconds < SECONDS_S:
+        return quantity(seconds, "s", ".0f")
+    return quantity(seconds / 60.0, "min", ".0f") if seconds < MINUTES_S else quantity(seconds / 3600.0, "h", ".1f")
+
+
+def _guarded(found: Ladder, situation: Situation) -> str:
+    limiter, weakest = situation.plan.limiter, found.step(found.weakest)
+    if limiter is None:
+        return "There is no limiter in the plan: nothing of its own stops it."
+    course = found.trip
+    if course is None or course.opened_s is None:
+        ends = found.step("full_power")
+        if ends.high >= limiter.trip_c:
+            return f"The limiter does not act within {spoken_time(float(found.alone.time_s[-1]))}."
+        return f"The limiter is never reached: full power for good ends at {temperature(ends.high, '.0f')} at most."
+    peak, element = course.peak_c, float(course.element_c.max())
+    verdict = (
+        f"{weakest.name} at {temperature(weakest.celsius)} is not reached"
+        if peak < weakest.celsius
+        else f"{weakest.name} at {temperature(weakest.celsius)} is passed all the same"
+    )
+    return (
+        f"The limiter opens the contactor after {spoken_time(course.opened_s)}. The chamber goes on to {temperature(peak, '.0f')}, the "
+        f"element was at {temperature(element, '.0f')}; {verdict} (bad edge of what the rig may be)."
+    )
+
+
+def _alone(found: Ladder, weakest: Step, act: float | None) -> str:
+    ends, name = found.step("full_power"), f"{weakest.name} ({temperature(weakest.celsius)})"
+    between = f"{temperature(ends.low, '.0f')} and {temperature(ends.high, '.0f')}"
+    if act is not None:
+        return f"If the limiter fails as well, {name} is reached after {spoken_time(act)} at the earliest; it ends between {between}."
+    if ends.high >= weakest.celsius:
+        long = spoken_time(float(found.alone.time_s[-1]))
+        return f"If the limiter fails as well, {name} is reached in the end, after more than {long}; it ends between {between}."
+    return f"Even with nothing to stop it, it ends at {temperature(ends.high, '.0f')} at most: {name} is never reached."
+
+
+def _act(found: Ladder, weakest: Step, act: float | None) -> str:
+    if act is not None:
+        return f"Somebody must open the main switch within {spoken_time(act)} if nothing acts by itself."
+    if found.step("full_power").high >= weakest.celsius:
+        return f"Somebody must open the main switch within {spoken_time(float(found.alone.time_s[-1]))} if nothing acts by itself."
+    return "Nobody must act for the temperature’s sake; switch it off all the same."
