@@ -11,6 +11,7 @@ const Purpose = lazy(() => import('./purpose/Purpose'))
 const Parts = lazy(() => import('./parts/Parts'))
 const Wiring = lazy(() => import('./wiring/Wiring'))
 const Setup = lazy(() => import('./setup/Setup'))
+const Guarding = lazy(() => import('./guarding/Guarding'))
 const Tuning = lazy(() => import('./tuning/Tuning'))
 const Runs = lazy(() => import('./runs/Runs'))
 const ImportLog = lazy(() => import('./runs/ImportLog'))
@@ -44,6 +45,7 @@ export function App() {
               <Route path="parts/:key" element={<PartQuestion />} />
               <Route path="wiring" element={<Wiring />} />
               <Route path="setup" element={<Setup />} />
+              <Route path="guarding" element={<Guarding />} />
               <Route path="tuning" element={<Tuning />} />
               <Route path="runs" element={<Runs />} />
               <Route path="runs/import" element={<ImportLog />} />

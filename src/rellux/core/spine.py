@@ -13,6 +13,7 @@ class Station(StrEnum):
     PARTS = "parts"
     WIRING = "wiring"
     SETUP = "setup"
+    GUARDING = "guarding"
     TUNING = "tuning"
     RUNS = "runs"
     CALIBRATION = "calibration"
@@ -38,6 +39,7 @@ class Facts:
     is_recording: bool
     is_tuned: bool
     is_calibrated: bool
+    has_plan: bool = False
     findings: dict[Station, tuple[Finding, ...]] = field(default_factory=dict)
 
 
@@ -65,6 +67,7 @@ _STEPS = (
     ("has_parts", Station.PARTS, "Choose sensor, output and switch"),
     ("has_wiring", Station.WIRING, "Lay out the wiring"),
     ("has_sheet", Station.SETUP, "Enter what the controller is set to"),
+    ("has_plan", Station.GUARDING, "Plan what stops it, and in which order"),
     ("has_run", Station.RUNS, "Record a heat-up, or import a log"),
     ("is_tuned", Station.TUNING, "Find the process from a run and choose the control"),
     ("is_calibrated", Station.CALIBRATION, "Compare the display with a trusted thermometer"),
@@ -78,6 +81,7 @@ def spine(facts: Facts) -> tuple[StationState, ...]:
         Station.PARTS: facts.has_parts,
         Station.WIRING: facts.has_wiring,
         Station.SETUP: facts.has_sheet,
+        Station.GUARDING: facts.has_plan,
         Station.TUNING: facts.is_tuned,
         Station.RUNS: facts.has_run,
         Station.CALIBRATION: facts.is_calibrated,

@@ -49,6 +49,7 @@ INSTALLED_APPS = [
     "rellux.server.rigs",
     "rellux.server.wiring",
     "rellux.server.setup",
+    "rellux.server.guarding",
     "rellux.server.links",
     "rellux.server.runs",
     "rellux.server.tuning",
@@ -125,6 +126,10 @@ SPECTACULAR_SETTINGS = {
         "Severity": "rellux.core.findings.Severity",
         "Station": "rellux.core.spine.Station",
         "Role": "rellux.core.wiring.model.Role",
+        "AlarmState": "rellux.core.control.alarms.alarm.AlarmState",
+        "AlarmKind": "rellux.core.control.alarms.settings.AlarmKind",
+        "FaultSchool": "rellux.core.guarding.plan.FaultSchool",
+        "SchoolEnum": "rellux.core.calibration.schools.OffsetSchool",
     },
     "POSTPROCESSING_HOOKS": [
         "drf_spectacular.hooks.postprocess_schema_enums",

@@ -18,6 +18,7 @@ urlpatterns = [
                 path("", include("rellux.server.rigs.urls")),
                 path("", include("rellux.server.wiring.urls")),
                 path("", include("rellux.server.setup.urls")),
+                path("", include("rellux.server.guarding.urls")),
                 path("", include("rellux.server.links.urls")),
                 path("", include("rellux.server.runs.urls")),
                 path("", include("rellux.server.tuning.urls")),

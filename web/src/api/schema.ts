@@ -432,6 +432,108 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/rigs/{slug}/guarding": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["guarding"];
+        put: operations["saveGuarding"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/rigs/{slug}/guarding/fuses": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Every usual thermal fuse at a place of this rig. */
+        post: operations["fuses"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/rigs/{slug}/guarding/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description The ladder of a plan that is only tried: nothing is kept. */
+        post: operations["previewGuarding"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/rigs/{slug}/guarding/proof": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The sheet for today's terminals. */
+        get: operations["proofSheet"];
+        put?: never;
+        /** @description Keep what was seen. Nothing is kept where a step was neither seen nor left out for a reason. */
+        post: operations["recordProof"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/rigs/{slug}/guarding/runs/{run}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Every alarm of the plan over a run; ``alarm``: for which of them, counted from 0, a chart is made. */
+        get: operations["guardingRun"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/rigs/{slug}/guarding/table": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description What an alarm becomes in every case, from the machine itself. */
+        post: operations["alarmTable"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/rigs/{slug}/instruments": {
         parameters: {
             query?: never;
@@ -1487,6 +1589,68 @@ export interface components {
         };
         /** @enum {string} */
         ActuatorEnum: "relay" | "ssr" | "contactor" | "mosfet";
+        AlarmInputRequest: {
+            alarm: components["schemas"]["AlarmSettingsRequest"];
+        };
+        /** @enum {string} */
+        AlarmKind: "high" | "low" | "above_setpoint" | "below_setpoint" | "outside_band" | "inside_band" | "rising" | "falling" | "loop_break" | "minimum_heat" | "heater_break" | "current_while_off" | "rising_while_off" | "sensor_break" | "disagree" | "programme_end" | "holdback";
+        AlarmKindView: {
+            kind: components["schemas"]["AlarmKind"];
+            label: string;
+            means: string;
+            quantity: string | null;
+            /** Format: double */
+            low: number;
+            /** Format: double */
+            high: number;
+            window: string;
+            move: string;
+            hysteresis: boolean;
+        };
+        AlarmSettings: {
+            kind: components["schemas"]["AlarmKind"];
+            /** Format: double */
+            value: number;
+            /** Format: double */
+            hysteresis: number;
+            /** Format: double */
+            on_delay_s: number;
+            /** Format: double */
+            off_delay_s: number;
+            latching: boolean;
+            standby: components["schemas"]["StandbyEnum"];
+            /** Format: double */
+            window_s: number;
+            /** Format: double */
+            move_c: number;
+            /** Format: double */
+            gap_s: number;
+            de_energise: boolean;
+            keeps_latch: boolean;
+        };
+        AlarmSettingsRequest: {
+            kind: components["schemas"]["AlarmKind"];
+            /** Format: double */
+            value?: number;
+            /** Format: double */
+            hysteresis?: number;
+            /** Format: double */
+            on_delay_s?: number;
+            /** Format: double */
+            off_delay_s?: number;
+            latching?: boolean;
+            standby?: components["schemas"]["StandbyEnum"];
+            /** Format: double */
+            window_s?: number;
+            /** Format: double */
+            move_c?: number;
+            /** Format: double */
+            gap_s?: number;
+            de_energise?: boolean;
+            keeps_latch?: boolean;
+        };
+        /** @enum {string} */
+        AlarmState: "normal" | "held" | "delaying" | "active" | "acknowledged" | "returned" | "latched" | "latched_acknowledged" | "out_of_service";
         Alternative: {
             key: string;
             title: string;
@@ -1654,6 +1818,19 @@ export interface components {
             instrument: number | null;
             channels: components["schemas"]["ChannelRequest"][];
         };
+        Chart: {
+            values: number[];
+            delays_s: number[];
+            calls: number[][];
+        };
+        CheckedView: {
+            name: string;
+            recorded: boolean;
+            count: number;
+            /** Format: double */
+            acting_s: number;
+            calls: components["schemas"]["Occurrence"][];
+        };
         Choice: {
             sensor: string;
             output: components["schemas"]["OutputEnum"];
@@ -1751,6 +1928,8 @@ export interface components {
             sheet: unknown;
         };
         /** @enum {string} */
+        DoesEnum: "beacon" | "buzzer" | "output_off" | "contactor";
+        /** @enum {string} */
         DoneEnum: "open" | "fitted" | "differs";
         DoubleInputRequest: {
             name: string;
@@ -1832,6 +2011,22 @@ export interface components {
             fits: boolean;
             reason: string;
         };
+        FaultPolicy: {
+            school: components["schemas"]["FaultSchool"];
+            /** Format: double */
+            hold_s: number;
+            /** Format: double */
+            rate_c_per_min: number;
+        };
+        FaultPolicyRequest: {
+            school?: components["schemas"]["FaultSchool"];
+            /** Format: double */
+            hold_s?: number;
+            /** Format: double */
+            rate_c_per_min?: number;
+        };
+        /** @enum {string} */
+        FaultSchool: "stop" | "ride_through";
         Field: {
             name: string;
             label: string;
@@ -1894,6 +2089,44 @@ export interface components {
             width: number;
             /** Format: double */
             height: number;
+        };
+        FuseChoice: {
+            fuse: components["schemas"]["ThermalFuse"];
+            fits: boolean;
+            why: string;
+        };
+        FusePlaceRequest: {
+            plan: components["schemas"]["PlanRequest"];
+            /** Format: double */
+            place_c: number;
+            /** Format: double */
+            lag_s?: number;
+        };
+        FusesView: {
+            choices: components["schemas"]["FuseChoice"][];
+            mounting: string;
+        };
+        GapView: {
+            key: string;
+            below: string;
+            above: string;
+            /** Format: double */
+            present_c: number;
+            needed: components["schemas"]["Figure"];
+            reason: string;
+            fine: boolean;
+        };
+        GuardingView: {
+            revision: number;
+            saved: boolean;
+            plan: components["schemas"]["Plan"];
+            proposed: components["schemas"]["Plan"];
+            reasons: components["schemas"]["Reason"][];
+            ladder: components["schemas"]["LadderView"];
+            findings: components["schemas"]["Finding"][];
+            kinds: components["schemas"]["AlarmKindView"][];
+            proofs: components["schemas"]["ProofView"][];
+            history: components["schemas"]["PlanChange"][];
         };
         Guess: {
             delimiter: string;
@@ -2022,6 +2255,16 @@ export interface components {
             terminals: components["schemas"]["Terminal"][];
             ratings: components["schemas"]["Rating"][];
         };
+        LadderView: {
+            steps: components["schemas"]["Step"][];
+            gaps: components["schemas"]["GapView"][];
+            weakest: string;
+            model: string;
+            /** Format: double */
+            longest_hold_s: number;
+            stuck: components["schemas"]["StuckView"];
+            findings: components["schemas"]["Finding"][];
+        };
         LayOutInputRequest: {
             revision: number;
             circuit?: string;
@@ -2047,6 +2290,32 @@ export interface components {
             name: string;
             /** Format: double */
             limit_c: number;
+        };
+        Limiter: {
+            /** Format: double */
+            trip_c: number;
+            /** Format: double */
+            hysteresis_c: number;
+            sensor: string;
+            /** Format: double */
+            lag_s: number;
+            /** Format: double */
+            relay_s: number;
+            reset: components["schemas"]["ResetEnum"];
+            trips_on_break: boolean;
+        };
+        LimiterRequest: {
+            /** Format: double */
+            trip_c: number;
+            /** Format: double */
+            hysteresis_c: number;
+            sensor: string;
+            /** Format: double */
+            lag_s: number;
+            /** Format: double */
+            relay_s?: number;
+            reset?: components["schemas"]["ResetEnum"];
+            trips_on_break?: boolean;
         };
         Line: {
             name: string;
@@ -2296,6 +2565,18 @@ export interface components {
         };
         /** @enum {unknown} */
         NullEnum: null;
+        ObservedRequest: {
+            acted: boolean | null;
+            remark?: string;
+        };
+        Occurrence: {
+            /** Format: double */
+            begin_s: number;
+            /** Format: double */
+            end_s: number | null;
+            /** Format: double */
+            furthest_c: number;
+        };
         Offer: {
             key: components["schemas"]["KeyEnum"];
             title: string;
@@ -2512,6 +2793,46 @@ export interface components {
             address: number;
             notation: string;
         };
+        Plan: {
+            alarms: components["schemas"]["PlannedAlarm"][];
+            limiter: components["schemas"]["Limiter"] | null;
+            fuse: components["schemas"]["ThermalFuse"] | null;
+            policy: components["schemas"]["FaultPolicy"];
+            prove_days: number;
+        };
+        PlanChange: {
+            /** Format: date-time */
+            at: string;
+            why: string;
+        };
+        PlanInputRequest: {
+            revision: number;
+            plan: components["schemas"]["PlanRequest"];
+            why?: string;
+        };
+        PlanRequest: {
+            alarms?: components["schemas"]["PlannedAlarmRequest"][];
+            limiter?: components["schemas"]["LimiterRequest"] | null;
+            fuse?: components["schemas"]["ThermalFuseRequest"] | null;
+            policy?: components["schemas"]["FaultPolicyRequest"];
+            prove_days?: number;
+        };
+        PlannedAlarm: {
+            name: string;
+            alarm: components["schemas"]["AlarmSettings"];
+            does: components["schemas"]["DoesEnum"][];
+            cause: string;
+            consequence: string;
+            response: string;
+        };
+        PlannedAlarmRequest: {
+            name: string;
+            alarm: components["schemas"]["AlarmSettingsRequest"];
+            does: components["schemas"]["DoesEnum"][];
+            cause: string;
+            consequence: string;
+            response: string;
+        };
         PointRequest: {
             /** Format: double */
             x: number;
@@ -2531,6 +2852,36 @@ export interface components {
         };
         /** @enum {string} */
         ProgressEnum: "done" | "open" | "untouched";
+        ProofInputRequest: {
+            revision: number;
+            /** Format: double */
+            terminals_c: number;
+            observed?: components["schemas"]["ObservedRequest"][];
+            by_heat?: boolean;
+        };
+        ProofSheet: {
+            steps: components["schemas"]["ProofStep"][];
+            source: components["schemas"]["SourceEnum"];
+            why_heat: string;
+        };
+        ProofStep: {
+            guard: string;
+            /** Format: double */
+            celsius: number | null;
+            dial: components["schemas"]["Figure"] | null;
+            acts: boolean;
+            says: string;
+        };
+        ProofView: {
+            /** Format: date-time */
+            at: string;
+            who: string;
+            passed: boolean;
+            says: string;
+            /** Format: date-time */
+            due: string;
+            of_this_plan: boolean;
+        };
         Proposal: {
             target: string;
             value: unknown;
@@ -2609,6 +2960,22 @@ export interface components {
                 [key: string]: unknown;
             };
         };
+        Reached: {
+            key: string;
+            name: string;
+            /** Format: double */
+            celsius: number;
+            /** Format: double */
+            fast_s: number | null;
+            /** Format: double */
+            likely_s: number | null;
+            /** Format: double */
+            slow_s: number | null;
+        };
+        Reason: {
+            about: string;
+            says: string;
+        };
         Reference: {
             key: string;
             title: string;
@@ -2630,6 +2997,8 @@ export interface components {
         Repairable: {
             left_out: string[];
         };
+        /** @enum {string} */
+        ResetEnum: "manual" | "self";
         RevisionInputRequest: {
             revision: number;
         };
@@ -2690,6 +3059,14 @@ export interface components {
             least: number;
             most: number;
         };
+        RunCheckView: {
+            run: number;
+            name: string;
+            /** Format: double */
+            length_s: number;
+            checked: components["schemas"]["CheckedView"][];
+            chart: components["schemas"]["Chart"] | null;
+        };
         RunView: {
             id: number;
             name: string;
@@ -2705,6 +3082,8 @@ export interface components {
             events: components["schemas"]["EventView"][];
             tracks: components["schemas"]["TrackView"][];
         };
+        /** @enum {string} */
+        RungEnum: "lowest" | "working" | "running" | "setpoint_high" | "tuning" | "alarm" | "limiter" | "after_trip" | "fuse" | "highest" | "material" | "full_power";
         SafeOffView: {
             confirmed: boolean;
             said: string;
@@ -2801,6 +3180,10 @@ export interface components {
             undefined: string[];
             settled: boolean;
         };
+        /** @enum {string} */
+        SourceEnum: "decade" | "millivolts" | "heat";
+        /** @enum {string} */
+        StandbyEnum: "none" | "first" | "every";
         StartInputRequest: {
             name?: string;
         };
@@ -2812,12 +3195,40 @@ export interface components {
             settled: boolean;
         };
         /** @enum {string} */
-        Station: "purpose" | "parts" | "wiring" | "setup" | "tuning" | "runs" | "calibration" | "book";
+        Station: "purpose" | "parts" | "wiring" | "setup" | "guarding" | "tuning" | "runs" | "calibration" | "book";
         StationState: {
             station: components["schemas"]["Station"];
             progress: components["schemas"]["ProgressEnum"];
             waiting: number;
             worst: (components["schemas"]["Severity"] | components["schemas"]["NullEnum"]) | null;
+        };
+        Step: {
+            rung: components["schemas"]["RungEnum"];
+            key: string;
+            name: string;
+            /** Format: double */
+            celsius: number;
+            /** Format: double */
+            low: number;
+            /** Format: double */
+            high: number;
+            says: string;
+            target: string;
+        };
+        StuckView: {
+            with_limiter: string;
+            alone: string;
+            act: string;
+            /** Format: double */
+            act_within_s: number | null;
+            reached: components["schemas"]["Reached"][];
+            /** Format: double */
+            opened_s: number | null;
+            time_s: number[];
+            guarded_c: number[];
+            fast_c: number[];
+            likely_c: number[];
+            slow_c: number[];
         };
         /** @enum {string} */
         SupplyEnum: "single_phase" | "split_phase" | "three_phase" | "dc";
@@ -2838,6 +3249,21 @@ export interface components {
         Table: {
             columns: components["schemas"]["Axis"][];
             rows: number[][];
+        };
+        TableRow: {
+            state: components["schemas"]["AlarmState"];
+            condition: boolean;
+            delay_over: boolean | null;
+            person: string;
+            becomes: components["schemas"]["AlarmState"];
+            acts: boolean;
+            energised: boolean;
+        };
+        TableView: {
+            rows: components["schemas"]["TableRow"][];
+            says: {
+                [key: string]: string;
+            };
         };
         Terminal: {
             name: string;
@@ -2888,6 +3314,26 @@ export interface components {
             name: string;
             value: unknown;
         };
+        ThermalFuse: {
+            /** Format: double */
+            rating_c: number;
+            /** Format: double */
+            holding_c: number;
+            /** Format: double */
+            place_c: number;
+            /** Format: double */
+            lag_s: number;
+        };
+        ThermalFuseRequest: {
+            /** Format: double */
+            rating_c: number;
+            /** Format: double */
+            holding_c: number;
+            /** Format: double */
+            place_c: number;
+            /** Format: double */
+            lag_s?: number;
+        };
         TickInputRequest: {
             revision: number;
             built: boolean;
@@ -2929,6 +3375,9 @@ export interface components {
             device: string;
             time_s: number[];
             lines: components["schemas"]["LineView"][];
+        };
+        TriedPlanRequest: {
+            plan: components["schemas"]["PlanRequest"];
         };
         TuningView: {
             revision: number;
@@ -6007,6 +6456,712 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+        };
+    };
+    guarding: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GuardingView"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+        };
+    };
+    saveGuarding: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PlanInputRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GuardingView"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+        };
+    };
+    fuses: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FusePlaceRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FusesView"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+        };
+    };
+    previewGuarding: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TriedPlanRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LadderView"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+        };
+    };
+    proofSheet: {
+        parameters: {
+            query?: {
+                by_heat?: boolean;
+                terminals_c?: number;
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProofSheet"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+        };
+    };
+    recordProof: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ProofInputRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GuardingView"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+        };
+    };
+    guardingRun: {
+        parameters: {
+            query?: {
+                alarm?: number;
+            };
+            header?: never;
+            path: {
+                run: number;
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RunCheckView"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+        };
+    };
+    alarmTable: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AlarmInputRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TableView"];
+                };
             };
             400: {
                 headers: {

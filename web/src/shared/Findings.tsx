@@ -1,19 +1,23 @@
-import type { Finding, Rig } from '../api/client'
+import type { Finding, Rig, Schemas } from '../api/client'
 import { useAccept } from '../api/hooks'
 import { usePreferences } from '../shell/preferences'
 import { useShow } from '../shell/reason'
 import { said } from '../units/message'
 import { Refused } from './states'
 
+type Proposal = Schemas['Proposal']
+
 interface Props {
   rig: Rig
   findings: Finding[]
   onPick?: (finding: Finding) => void
   fine: string
+  /** Takes a proposal itself where it can: of what is tried and not saved yet. */
+  settle?: (proposal: Proposal) => boolean
 }
 
 /** Findings, worst first; each opens its reason, and its proposal is accepted with one press. */
-export function Findings({ rig, findings, onPick, fine }: Props) {
+export function Findings({ rig, findings, onPick, fine, settle }: Props) {
   const { unit } = usePreferences()
   const show = useShow()
   const accept = useAccept(rig)
@@ -39,7 +43,7 @@ export function Findings({ rig, findings, onPick, fine }: Props) {
               {said(f.title, unit)}
             </button>
             {f.proposal && (
-              <button className="button" disabled={accept.isPending} onClick={() => accept.mutate(f.proposal!)}>
+              <button className="button" disabled={accept.isPending} onClick={() => settle?.(f.proposal!) || accept.mutate(f.proposal!)}>
                 {said(f.proposal.label, unit)}
               </button>
             )}

@@ -26,6 +26,7 @@ const ALSO: Partial<Record<Station, string>> = {
   parts: 'heater relay ssr breaker fuse wire plug sensor sizing',
   wiring: 'connections terminals diagram schematic circuit faults meter',
   setup: 'parameters settings controller menu configuration limits',
+  guarding: 'alarms limiter fuse ladder overtemperature proof test safety',
   tuning: 'pid hysteresis identify autotune gain',
   runs: 'record log chart trend live',
   calibration: 'offset thermometer correction reference',

@@ -8,6 +8,7 @@ export const STATION_NAME: Record<Station, string> = {
   parts: 'Parts',
   wiring: 'Wiring',
   setup: 'Set-up',
+  guarding: 'Guarding',
   tuning: 'Tuning',
   runs: 'Runs',
   calibration: 'Calibration',

@@ -54,9 +54,21 @@ def _limiter(found: Ladder, situation: Situation) -> Iterator[Finding]:
                 f"{_after(when)} and nothing of its own stops it.",
                 fix="Fit a limiter with its own sensor and its own contactor, and enter what it is set to.",
                 subjects=("limiter",),
-                proposal=Proposal("guarding.limiter", True, label="Plan a limiter"),
+                proposal=Proposal("guarding.limiter", True, label="Plan it")
+                if situation.has_limiter
+                else Proposal("parts.limiter", True, label="Add one to the parts"),
             )
         return
+    if not situation.has_limiter:
+        yield Finding(
+            "guarding.limiter-not-fitted",
+            Severity.DANGER if dangerous else Severity.FAULT,
+            title="The limiter of the plan is not among the parts",
+            reason="What is planned protects nothing before it is fitted and wired.",
+            fix="Choose it under Parts, and wire it.",
+            subjects=("limiter",),
+            proposal=Proposal("parts.limiter", True, label="Add it to the parts"),
+        )
     if limiter.reset is LimiterReset.SELF:
         yield Finding(
             "guarding.limiter-self-resetting",
@@ -79,15 +91,33 @@ def _limiter(found: Ladder, situation: Situation) -> Iterator[Finding]:
         )
     over, under = found.gap("limiter over running"), found.gap("weakest over limiter")
     assert over and under
-    proposal = _limiter_proposal(found, situation)
+    proposal, is_known = _limiter_proposal(found, situation), situation.rig.identified is not None
     if not under.is_wide_enough and dangerous:
-        fix = _limiter_fix(proposal, under)
+        fix = _limiter_fix(proposal, under, is_known)
         title = f"The limiter stops it too late for {weakest.name}"
         yield _gap_finding("guarding.limiter-too-high", Severity.DANGER, under, found, fix, proposal, title)
     if not over.is_wide_enough:
         title = "The limiter trips in ordinary work" if over.present_c < 0 else "The limiter may trip in ordinary work"
         yield _gap_finding(
-            "guarding.limiter-in-running", Severity.FAULT, over, found, _limiter_fix(proposal, over), proposal, title
+            "guarding.limiter-in-running",
+            Severity.FAULT,
+            over,
+            found,
+            _limiter_fix(proposal, over, is_known),
+            proposal,
+            title,
+        )
+    tuning = found.gap("limiter over tuning")
+    if tuning and not tuning.is_wide_enough and over.is_wide_enough:
+        lower = situation.settings.setpoint_c - (tuning.needed.value - tuning.present_c)
+        yield _gap_finding(
+            "guarding.limiter-in-tuning",
+            Severity.ADVICE,
+            tuning,
+            found,
+            f"Let it tune itself at {temperature(lower, '.0f')} or below, or tune it from a recorded run.",
+            None,
+            "The limiter may trip while the controller tunes itself",
         )
     reachable = found.step("full_power")
     if reachable.low < limiter.trip_c:
@@ -122,55 +152,54 @@ def _late(found: Ladder, situation: Situation) -> Iterator[Finding]:
         )
 
 
-def _limiter_fix(proposal: Proposal | None, gap: Gap) -> str:
+def _limiter_fix(proposal: Proposal | None, gap: Gap, is_known: bool) -> str:
     if proposal:
         return "Move it to where both gaps are wide enough."
+    missing = difference(gap.needed.value - gap.present_c, ".1f")
+    unknown = "" if is_known else " Find the process in a recorded run: until then the worst of its kind is assumed."
     return (
-        "No value fits between ordinary work and what must not happen. A limiter sensor that is quicker and nearer to the heat, a lower "
-        f"set-point limit, or less heating power would give the missing {difference(gap.needed.value - gap.present_c, '.1f')}."
+        "No value fits between ordinary work and what must not happen. A limiter’s sensor that is quicker and nearer to the heat, a "
+        f"lower set-point limit, or less heating power would give the missing {missing}.{unknown}"
     )
 
 
 def _limiter_proposal(found: Ladder, situation: Situation) -> Proposal | None:
     """The lowest value at which the limiter stays out of ordinary work, if it also protects what is weakest; else a lower limit of the
-    set-point, where that makes room."""
+    set-point, where that makes room for one. Tried before it is proposed: no gap may become worse than it needs."""
     limiter = situation.plan.limiter
     assert limiter
     over = found.gap("limiter over running")
     assert over
     trip = rounded_up(found.running_top.high + over.needed.value)
+    tried = found
     for _ in range(3):
         tried = ladder(replace(situation, plan=replace(situation.plan, limiter=replace(limiter, trip_c=trip))))
         gap = tried.gap("limiter over running")
-        if gap is None:
-            return None
-        if gap.is_wide_enough:
+        if gap is None or gap.is_wide_enough:
             break
         trip = rounded_up(trip + gap.needed.value - gap.present_c)
-    under = tried.gap("weakest over limiter")
-    if under and under.is_wide_enough and gap and gap.is_wide_enough:
-        if trip == limiter.trip_c:
+    wanted = ("limiter over running", "weakest over limiter")
+    if all((gap := tried.gap(key)) is not None and gap.is_wide_enough for key in wanted):
+        if trip == limiter.trip_c or _worse(found, tried):
             return None
         return Proposal("guarding.limiter_trip_c", trip, label=f"Set the limiter to {temperature(trip)}")
     return _lower_setpoint(found, situation)
 
 
+def _worse(before: Ladder, after: Ladder) -> bool:
+    """Whether a gap that was wide enough no longer is."""
+    fine = {g.key for g in before.gaps if g.is_wide_enough}
+    return any(not g.is_wide_enough for g in after.gaps if g.key in fine)
+
+
 def _lower_setpoint(found: Ladder, situation: Situation) -> Proposal | None:
-    """Where only the set-point's limit is in the way: the highest at which the limiter as it stands, or lower, has room."""
-    limiter = situation.plan.limiter
-    assert limiter
-    if found.running_top.rung is not Rung.SETPOINT_HIGH:
+    """Where only the set-point's limit is in the way: the highest at which a limiter has room between it and what is weakest."""
+    over, under = found.gap("limiter over running"), found.gap("weakest over limiter")
+    if found.running_top.rung is not Rung.SETPOINT_HIGH or over is None or under is None:
         return None
-    over = found.gap("limiter over running")
-    assert over
-    lower = -rounded_up(-(limiter.trip_c - over.needed.value))
-    if lower < situation.settings.setpoint_c or lower >= situation.setpoint_high_c:
-        return None
-    tried = ladder(replace(situation, setpoint_high_c=lower))
-    if any(was.is_wide_enough and not now.is_wide_enough for was, now in zip(found.gaps, tried.gaps, strict=True)):
-        return None
-    now = tried.gap("limiter over running")
-    if now is None or not now.is_wide_enough:
+    room = found.step(found.weakest).celsius - under.needed.value
+    lower = -rounded_up(-(room - over.needed.value))
+    if not situation.settings.setpoint_c <= lower < situation.setpoint_high_c or lower < found.step("running").high:
         return None
     return Proposal("setup.setpoint_high_c", lower, label=f"Limit the set-point to {temperature(lower)}")
 

@@ -26,6 +26,8 @@ DIGIT_C = 0.5
 """Least distance between two steps of one and the same sensor: a digit and its noise, °C (our choice)."""
 FUSE_BELOW_C = 10.0
 """A thermal fuse opens up to so much below its rating, °C, and not above it (IEC 60691, from memory)."""
+SEEN = 1.25
+"""The next run may pass its set-point by so much more than the worst of the last ones (our choice)."""
 LONGEST_S = 12 * 3600.0
 ENOUGH = 6.0
 """A course is followed for so many times to 63 %."""
@@ -85,7 +87,8 @@ TINY_C = 0.05
 @dataclass(frozen=True)
 class Situation:
     """A rig with its plan and what its controller holds. ``control_error_c``: how wrong its own sensor may be, where that is known from a
-    calibration."""
+    calibration. ``has_limiter``: one is among its parts. ``seen_overshoots_c``: how far recent runs
+    with these settings passed their set-point."""
 
     rig: HeatedRig
     plan: Plan
@@ -93,6 +96,8 @@ class Situation:
     settings: ControllerSettings
     setpoint_high_c: float
     control_error_c: float | None = None
+    has_limiter: bool = True
+    seen_overshoots_c: tuple[float, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -113,10 +118,8 @@ class Ladder:
 
     @property
     def running_top(self) -> Step:
-        """What gets hottest in ordinary work, or while the controller tunes itself, or may be asked for; at its bad edge."""
-        return max(
-            (s for s in self.steps if s.rung in (Rung.RUNNING, Rung.TUNING, Rung.SETPOINT_HIGH)), key=lambda s: s.high
-        )
+        """What gets hottest in ordinary work, or may be asked for; at its bad edge."""
+        return max((s for s in self.steps if s.rung in (Rung.RUNNING, Rung.SETPOINT_HIGH)), key=lambda s: s.high)
 
     def gap(self, key: str) -> Gap | None:
         return next((g for g in self.gaps if g.key == key), None)
@@ -153,12 +156,19 @@ def fuse_share(fuse: ThermalFuse, working_c: float, ambient_c: float) -> float:
     return max((fuse.place_c - ambient_c) / (working_c - ambient_c), 0.01)
 
 
+@lru_cache(maxsize=128)
 def ladder(situation: Situation) -> Ladder:
     """Raises ``Refused`` for a process that does not heat."""
     rig, plan = situation.rig, situation.plan
     purpose = rig.purpose
     ambient, working = purpose.ambient_c, purpose.working_c
     rigs, running, tuning = _predicted(rig, situation.settings)
+    seen = situation.seen_overshoots_c
+    says_running = f"at most {difference(running.high, '.1f')} over the set-point, predicted"
+    if seen:
+        running = Predicted(max(seen), min(seen), SEEN * max(seen) + DIGIT_C)
+        runs = f"last {len(seen)} runs" if len(seen) > 1 else "last run"
+        says_running = f"{difference(max(seen), '.1f')} over the set-point in the {runs}"
     error = _control_error(situation)
     setpoint = situation.settings.setpoint_c
     alone = runaway(rigs.fast, ambient, working, length_s(rigs))
@@ -169,7 +179,7 @@ def ladder(situation: Situation) -> Ladder:
         ),
         Step(
             Rung.RUNNING, "running", "ordinary running", setpoint + running.value, setpoint + running.low,
-            setpoint + running.high, f"at most {difference(running.high, '.1f')} over the set-point, predicted",
+            setpoint + running.high, says_running,
         ),
         Step(
             Rung.TUNING, "tuning", "auto-tune swing", setpoint + tuning.value, setpoint + tuning.low, setpoint + tuning.high,
@@ -325,6 +335,17 @@ def _gaps(found: Ladder, situation: Situation, error: Figure) -> list[Gap]:
                 "Both sensors may be off, one low and the other high: closer, it trips in ordinary work and somebody turns it up.",
             )
         )  # fmt: skip
+        tuning = found.step("tuning")
+        gaps.append(
+            Gap(
+                "limiter over tuning",
+                "tuning",
+                "limiter",
+                limiter.trip_c - tuning.high,
+                _needed(both),
+                "A controller that tunes itself swings above its set-point on purpose.",
+            )
+        )
         after = Input("rise after the trip", found.after_trip_c, Kind.DIFFERENCE, "Δ", "simulated at the bad edge")
         gaps.append(
             Gap(

@@ -37,11 +37,12 @@ class Source(StrEnum):
 
 @dataclass(frozen=True)
 class ProofStep:
-    """One step: what is dialled (ohms, mV or, by heat, °C), what it stands for, and whether the guard must have acted."""
+    """One step: what is dialled (ohms, mV or, by heat, °C), what it stands for, and whether the guard must have acted. Nothing is dialled
+    where a lead is taken off."""
 
     guard: str
-    celsius: float
-    dial: Figure
+    celsius: float | None
+    dial: Figure | None
     acts: bool
     says: str
 
@@ -89,7 +90,7 @@ def proof_sheet(situation: Situation, terminals_c: float, by_heat: bool = False)
         steps += _steps("independent limiter", alarm, limiter.sensor, terminals_c, by_heat)
         if not by_heat:
             steps.append(
-                ProofStep("independent limiter", float("nan"), _nothing("its sensor’s lead taken off"), limiter.trips_on_break,
+                ProofStep("independent limiter", None, None, limiter.trips_on_break,
                           "Take one lead of its own sensor off: it trips at once, without waiting. Put it back and reset it.")
             )  # fmt: skip
     why = ""
@@ -152,15 +153,11 @@ def dial(sensor: str, celsius: float, terminals_c: float, by_heat: bool = False)
         ohm = float(resistance(np.array([celsius]), NOMINAL_OHM[sensor])[0])
         return Figure("decade box", ohm, Kind.RESISTANCE, formula="R(T)", inputs=(at,), source="IEC 60751", symbol="R")
     junction = Input("terminals now", terminals_c, Kind.TEMPERATURE, "T_j", "measured")
-    volts = (float(emf(sensor, np.array([celsius]))[0]) - float(emf(sensor, np.array([terminals_c]))[0])) * 1e3
+    volts = float(emf(sensor, np.array([celsius]))[0]) - float(emf(sensor, np.array([terminals_c]))[0])
     return Figure(
         "millivolt source", volts, Kind.MILLIVOLTS, formula="E(T) − E(T_j)", inputs=(at, junction), source="IEC 60584-1", symbol="U",
         reason=f"{describe(sensor)}, the source joined with copper: the input adds the cold junction itself.",
     )  # fmt: skip
-
-
-def _nothing(says: str) -> Figure:
-    return Figure(says, float("nan"), Kind.RESISTANCE, reason="An open circuit.")
 
 
 def judge(sheet: ProofSheet, observed: Sequence[Observed]) -> ProofVerdict:
@@ -183,7 +180,8 @@ def judge(sheet: ProofSheet, observed: Sequence[Observed]) -> ProofVerdict:
     if failed:
         step = sheet.steps[failed[0]]
         must = "act" if step.acts else "stay quiet"
-        says = f"{step.guard} did not {must} at {temperature(step.celsius, '.1f')}: nothing is run unattended before it does."
+        where = "with its sensor open" if step.celsius is None else f"at {temperature(step.celsius, '.1f')}"
+        says = f"{step.guard} did not {must} {where}: nothing is run unattended before it does."
     elif left:
         says = f"{len(left)} of {len(sheet.steps)} steps were left out: not proved."
     elif not observed:

@@ -1,6 +1,7 @@
 """The plan to begin with for a rig: every value with the reason it is proposed for, from what is known of it."""
 
 from dataclasses import dataclass, replace
+from functools import lru_cache
 from math import ceil
 
 from ..control.alarms.settings import Action, AlarmKind, AlarmSettings, Standby
@@ -48,7 +49,8 @@ def usual_limiter(situation: Situation) -> tuple[Limiter, str]:
         found, over, under = _with(situation, limiter)
         lowest = found.running_top.high + over.needed.value
         highest = found.step(found.weakest).celsius - under.needed.value
-        limiter = replace(limiter, trip_c=rounded_up(min(lowest, max(highest, situation.setpoint_high_c + DIGIT_C))))
+        trip = rounded_up(lowest) if rounded_up(lowest) <= highest else -rounded_up(-highest)
+        limiter = replace(limiter, trip_c=max(trip, rounded_up(situation.settings.setpoint_c + over.needed.value)))
     found, over, under = _with(situation, limiter)
     weakest = found.step(found.weakest).name
     if over.is_wide_enough and under.is_wide_enough:
@@ -68,10 +70,11 @@ def _with(situation: Situation, limiter: Limiter) -> tuple[Ladder, Gap, Gap]:
     return found, over, under
 
 
-def propose_plan(situation: Situation, with_limiter: bool) -> ProposedPlan:
-    """Limiter (where the rig has one) and alarms for this rig, each with its reason."""
+@lru_cache(maxsize=64)
+def propose_plan(situation: Situation) -> ProposedPlan:
+    """Limiter (where it is among the rig’s parts) and alarms for this rig, each with its reason."""
     limiter, reasons = None, []
-    if with_limiter:
+    if situation.has_limiter:
         limiter, why = usual_limiter(situation)
         reasons.append(Reason("limiter", why))
     found = ladder(replace(situation, plan=Plan(limiter=limiter)))

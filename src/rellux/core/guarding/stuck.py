@@ -10,8 +10,8 @@ from .ladder import Ladder, Rung, Situation, Step, length_s
 from .runaway import Course, runaway
 
 ROWS = 240
-CLOSE = 1.15
-"""A picture ends so much after the last thing that happens on it (our choice)."""
+LATE, CLOSE, SHORT = 3.0, 1.3, 0.02
+"""A picture ends at three times the earliest moment, or a third after the likely one, or a fiftieth of the whole course (our choice)."""
 SECONDS_S, MINUTES_S = 120.0, 7200.0
 """Shorter is said in seconds, shorter than the other in minutes."""
 
@@ -64,8 +64,8 @@ def stuck(found: Ladder, situation: Situation) -> Stuck:
     )
     weakest = found.step(found.weakest)
     act = fast.when(weakest.celsius)
-    happen = [r.likely_s or r.fast_s for r in reached if (r.likely_s or r.fast_s) is not None]
-    end = min(CLOSE * max([t for t in happen if t is not None] + [act or 0.0, length / 20.0]), length)
+    surely = likely.when(weakest.celsius)
+    end = min(max(LATE * (act or 0.0), CLOSE * (surely or 0.0), length * SHORT), length)
     time = np.linspace(0.0, end, ROWS)
 
     def on(course: Course) -> Array:
@@ -73,7 +73,7 @@ def stuck(found: Ladder, situation: Situation) -> Stuck:
 
     return Stuck(
         _guarded(found, situation),
-        _alone(found, weakest, act),
+        _alone(found, weakest, act, situation.plan.limiter is not None),
         _act(found, weakest, act),
         act,
         reached,
@@ -120,14 +120,15 @@ def _guarded(found: Ladder, situation: Situation) -> str:
     )
 
 
-def _alone(found: Ladder, weakest: Step, act: float | None) -> str:
+def _alone(found: Ladder, weakest: Step, act: float | None, has_limiter: bool) -> str:
+    fails = "If the limiter fails as well" if has_limiter else "If nothing else stops it"
     ends, name = found.step("full_power"), f"{weakest.name} ({temperature(weakest.celsius)})"
     between = f"{temperature(ends.low, '.0f')} and {temperature(ends.high, '.0f')}"
     if act is not None:
-        return f"If the limiter fails as well, {name} is reached after {spoken_time(act)} at the earliest; it ends between {between}."
+        return f"{fails}, {name} is reached after {spoken_time(act)} at the earliest; it ends between {between}."
     if ends.high >= weakest.celsius:
         long = spoken_time(float(found.alone.time_s[-1]))
-        return f"If the limiter fails as well, {name} is reached in the end, after more than {long}; it ends between {between}."
+        return f"{fails}, {name} is reached in the end, after more than {long}; it ends between {between}."
     return f"Even with nothing to stop it, it ends at {temperature(ends.high, '.0f')} at most: {name} is never reached."
 
 

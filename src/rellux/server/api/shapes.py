@@ -14,6 +14,8 @@ from rest_framework.response import Response
 from rest_framework_dataclasses.field_utils import TypeInfo
 from rest_framework_dataclasses.serializers import DataclassSerializer
 
+from rellux.core.errors import refuse
+
 Shape = TypeVar("Shape")
 
 
@@ -55,6 +57,15 @@ def read(request: Request, shape: type[Shape]) -> Shape:
     """The request's body as ``shape``. Raises a validation error naming every field that does not fit."""
     reader = serializer(shape)(data=request.data)
     reader.is_valid(raise_exception=True)
+    return reader.save()
+
+
+def of_plain(shape: type[Shape], plain: Any, what: str) -> Shape:
+    """Plain data as ``shape``. Raises ``Refused`` naming the first field that does not fit."""
+    reader = serializer(shape)(data=plain)
+    if not reader.is_valid():
+        name, said = next(iter(reader.errors.items()))
+        raise refuse(f"{what}.{name}", str(said)[:200], "what was saved before")
     return reader.save()
 
 

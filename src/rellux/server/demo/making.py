@@ -1,5 +1,6 @@
 """Making the demo: every run comes from the simulator, every calibration from its computation."""
 
+from collections.abc import Callable
 from dataclasses import asdict, dataclass, replace
 from datetime import datetime, timedelta
 
@@ -10,6 +11,9 @@ from rellux.core.calibration.certificates import CertificateSays
 from rellux.core.calibration.offsets import OffsetRule, Pair, work_out
 from rellux.core.calibration.schools import OffsetSchool
 from rellux.core.control.settings import ControllerSettings
+from rellux.core.guarding.plan import Plan
+from rellux.core.guarding.proof import Observed, judge, proof_sheet
+from rellux.core.messages import render
 from rellux.core.plant.rig_models import network_for
 from rellux.core.plant.simulation import Record, Simulation
 from rellux.core.purpose.heater import heater_power
@@ -21,7 +25,10 @@ from rellux.core.setup.parameters import settings_from
 from rellux.core.spine import Station
 from rellux.core.tuning.identify import identify
 from rellux.core.wiring.usual_circuits import starting_point, usual
+from rellux.server.api.shapes import as_json
 from rellux.server.calibration.models import Calibration
+from rellux.server.guarding.domain import plan_of, proposed, save_plan, situation_of
+from rellux.server.guarding.models import Proof
 from rellux.server.links.models import Instrument, Link
 from rellux.server.links.stand_ins import free_port
 from rellux.server.questions.domain import answer_of, known_of, start_of
@@ -312,3 +319,42 @@ def exchange_probes(rig: Rig, at: datetime) -> None:
         a.save()
         b.save()
     book(rig, at, TECHNICIAN, Station.WIRING, "Serviced: controller taken out and put back")
+
+
+def guarded(rig: Rig, at: datetime, who: str, change: Callable[[Plan], Plan] = lambda plan: plan) -> None:
+    """The plan Rellux proposes, with what the shop made of it."""
+    plan = change(proposed(rig).plan)
+    save_plan(rig, plan, "first plan")
+    rig.guard_plans.update(at=at)
+    told: dict[str, object] = {f"alarm {a.name}": a.alarm.value for a in plan.alarms}
+    book(rig, at, who, Station.GUARDING, "What guards it, as planned", after=told, why="first plan")
+
+
+def proved(rig: Rig, at: datetime, who: str, late: str = "", left_out: dict[int, str] | None = None) -> None:
+    """A proof as it was done: the guard called ``late`` did not act where it must; steps left out, and why."""
+    plan = plan_of(rig)
+    assert plan is not None
+    steps = proof_sheet(situation_of(rig, plan), 23.0)
+    missing = left_out or {}
+    seen = [
+        Observed(None, missing[i])
+        if i in missing
+        else Observed(s.acts and not (s.guard == late and s.celsius is not None))
+        for i, s in enumerate(steps.steps)
+    ]
+    verdict = judge(steps, seen)
+    says = render(verdict.says)
+    Proof.objects.create(
+        rig=rig,
+        at=at,
+        who=who,
+        plan=as_json(plan),
+        terminals_c=23.0,
+        by_heat=False,
+        observed=as_json(seen),
+        passed=verdict.passed,
+        says=says,
+    )
+    book(
+        rig, at, who, Station.GUARDING, "Every guard proved" if verdict.passed else "Proof not passed", why=verdict.says
+    )

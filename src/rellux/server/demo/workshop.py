@@ -3,9 +3,12 @@
 Every run is made by the simulator from the rig's own purpose and settings; nothing is drawn by hand.
 """
 
+from dataclasses import replace
+
 from django.db import transaction
 from django.utils import timezone
 
+from rellux.core.guarding.plan import FaultPolicy, FaultSchool, Plan
 from rellux.core.spine import Station
 from rellux.server.links.maps import keep as keep_map
 from rellux.server.rigs.models import Rig
@@ -23,12 +26,14 @@ from .making import (
     described,
     exchange_probes,
     fitted,
+    guarded,
     identified,
     instrument,
     keep,
     link,
     offsets,
     old_probe,
+    proved,
     run,
     sheet,
     ticked,
@@ -82,6 +87,7 @@ def cement_cabinet(day: Day) -> Rig:
     offsets(rig, day, [(24, -0.2), (10, -0.5)], "reference thermometer in the tray", values)
     newest = run(rig, {**values, "offset_c": -0.5}, day.ago(2.1), "Heat-up from cold, on/off", 2.5 * 3600, seed=7)
     identified(rig, newest, day.ago(2))
+    guarded(rig, day.ago(1.5), OPTICIAN)
     keep(
         rig,
         day.ago(37),
@@ -161,6 +167,8 @@ def blank_annealer(day: Day) -> Rig:
             )
         if vigour < 0.9:
             Event.objects.create(run=done, time_s=4200.0, kind="note", text="slower than last month?")
+    guarded(rig, day.ago(18), TECHNICIAN, as_set)
+    proved(rig, day.ago(LIMITER_TRIED_DAYS), TECHNICIAN, late="independent limiter")
     keep(rig, day.ago(117), "walls", inside_c=560.0)
     keep(rig, day.ago(117), "capability", inside_c=560.0, load_kg=12.0, soak_h=3.0)
     keep(rig, day.ago(116), "wire", ambient_c=38.0, length_m=4.0)
@@ -178,6 +186,11 @@ def blank_annealer(day: Day) -> Rig:
         poll_s=0.5,
     )
     return rig
+
+
+def as_set(plan: Plan) -> Plan:
+    """The limiter as it was found: set by eye."""
+    return replace(plan, limiter=plan.limiter and replace(plan.limiter, trip_c=590.0))
 
 
 def bakeout_shell(day: Day) -> Rig:
@@ -221,6 +234,11 @@ def bakeout_shell(day: Day) -> Rig:
     keep(rig, day.ago(72), "capability", **shell, load_kg=85.0, load_heat=490.0, soak_h=6.0)
     keep(rig, day.ago(72), "bank", bank="delta", count=3.0, power_w=1500.0, voltage_v=400.0)
     keep(rig, day.ago(72), "wire", length_m=9.0, together=2.0, insulation="silicone", ambient_c=70.0)
+    guarded(rig, day.ago(12), TECHNICIAN)
+    proved(
+        rig, day.ago(11), TECHNICIAN,
+        left_out={7: "bell under vacuum", 8: "bell under vacuum", 9: "bell under vacuum", 10: "bell under vacuum"},
+    )  # fmt: skip
     exchange_probes(rig, day.ago(5))
     bus = {"way": "serial", "device": "shell-bus", "baud": 19_200, "poll_s": 1.0}
     link(rig, speed=20.0, start_c=96.0, **bus)
@@ -287,8 +305,14 @@ def pitch_plate(day: Day) -> Rig:
     values = sheet(rig, day.ago(27), OPTICIAN, tuned, Sheet.Kind.AS_FOUND)
     for age in (20.2, 9.1):
         run(rig, values, day.ago(age, 10), "Pitch for a 250 mm lap", 2 * 3600, int(age * 10))
+    guarded(rig, day.ago(8), OPTICIAN, rides_through)
     keep(rig, day.ago(26), "mosfet", gate="3.3", rated_gate="4.5", on_mohm=18.0)
     keep(rig, day.ago(26), "dip", load_kg=3.1, load_heat=850.0, loss_w=45.0, lining_kg=2.0, surface_m2=0.09, air="fan")
     board = {"way": "text", "device": "plate-board", "register_map": "text", "baud": 115_200, "poll_s": 0.5}
     link(rig, speed=10.0, start_c=40.0, line_format=PLATE_LINES, text_commands=PLATE_COMMANDS, **board)
     return rig
+
+
+def rides_through(plan: Plan) -> Plan:
+    """A bead on a plug that is bumped now and then: two seconds without it do not end a batch."""
+    return replace(plan, policy=FaultPolicy(FaultSchool.RIDE_THROUGH, 2.0, 120.0))

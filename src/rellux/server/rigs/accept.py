@@ -5,11 +5,13 @@ from typing import Any
 
 from rellux.core.calibration.schools import OffsetSchool
 from rellux.core.errors import refuse
+from rellux.core.guarding.accept import with_value
 from rellux.core.setup.parameters import BY_NAME, check_values
 from rellux.core.setup.schools import with_school
 from rellux.core.spine import Station
 from rellux.core.wiring.wishes import WireWish
 from rellux.server.accounts.models import User
+from rellux.server.guarding.domain import plan_of, proposed, save_plan
 from rellux.server.setup.domain import save_sheet, working_values
 from rellux.server.setup.models import Sheet
 from rellux.server.wiring.edit import add_wire, lay_out, swap_ends
@@ -23,6 +25,8 @@ def accept(rig: Rig, by: User, target: str, value: Any) -> None:
     station, _, name = target.partition(".")
     if station == "setup" and name in BY_NAME:
         _set_parameter(rig, by, name, value)
+    elif station == "guarding":
+        _guard(rig, by, name, value)
     elif target in _ACTIONS:
         _ACTIONS[target](rig, by, value)
     else:
@@ -36,6 +40,16 @@ def _set_parameter(rig: Rig, by: User, name: str, value: Any) -> None:
     save_sheet(rig, values, Sheet.Kind.AS_LEFT, "proposal accepted")
     was, now = difference(before, values)
     note(rig, by, Station.SETUP, f"{BY_NAME[name].title} set", before=was, after=now, why="proposal accepted")
+
+
+def _guard(rig: Rig, by: User, name: str, value: Any) -> None:
+    """One value of the plan in force. Raises ``Refused`` where there is no plan, or no such part of it."""
+    before, offered = plan_of(rig), proposed(rig).plan
+    if before is None:
+        raise refuse("plan", "there is no plan yet", "save one under Guarding")
+    after = with_value(before, offered, name, value)
+    save_plan(rig, after, "proposal accepted")
+    note(rig, by, Station.GUARDING, "Plan changed: proposal accepted", before={name: None}, after={name: value})
 
 
 def _two_terminals(value: Any) -> tuple[str, str]:

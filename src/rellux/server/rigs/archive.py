@@ -10,6 +10,7 @@ from django.db import models
 
 from rellux.server.api.pieces import Pieces
 from rellux.server.calibration.models import Calibration
+from rellux.server.guarding.models import GuardPlan, Proof
 from rellux.server.questions.models import Kept
 from rellux.server.runs.export import own_rows
 from rellux.server.setup.models import Sheet
@@ -31,6 +32,8 @@ KEPT: tuple[tuple[str, type[models.Model], tuple[str, ...]], ...] = (
     ("accepted", Accepted, ("rule", "subjects", "reason", "who", "at")),
     ("kept", Kept, ("question", "values", "at")),
     ("sheets", Sheet, ("at", "kind", "values", "why")),
+    ("guard_plans", GuardPlan, ("at", "plan", "why")),
+    ("proofs", Proof, ("at", "who", "plan", "terminals_c", "by_heat", "observed", "passed", "says")),
     (
         "calibrations",
         Calibration,

@@ -15,6 +15,8 @@ from rellux.core.purpose.purpose import Limited
 from rellux.core.spine import Facts, NextAction, Station, StationState, next_action, spine
 from rellux.core.wiring.generate import Choice
 from rellux.server.calibration.models import Calibration
+from rellux.server.guarding.domain import findings_of_plan
+from rellux.server.guarding.models import GuardPlan
 from rellux.server.links.live import NO_LINK, Live, live
 from rellux.server.links.models import Link
 from rellux.server.runs.models import Run
@@ -107,6 +109,7 @@ def seen() -> QuerySet[Rig]:
         .annotate(
             is_wired=Exists(Wire.objects.filter(**mine)),
             has_sheet=Exists(Sheet.objects.filter(**mine)),
+            has_plan=Exists(GuardPlan.objects.filter(**mine)),
             has_run=Exists(kept.filter(**mine)),
             is_tuned=Exists(Identification.objects.filter(**mine, accepted_at__isnull=False)),
             identified=Subquery(Identification.objects.filter(**mine).values("pk")[:1]),
@@ -137,6 +140,7 @@ def _findings(
         Station.PARTS: tuple(parts_findings(rig)),
         Station.WIRING: tuple(wiring_findings(rig)),
         Station.SETUP: tuple(setup_findings(rig)),
+        Station.GUARDING: tuple(findings_of_plan(rig)),
     }
 
 
@@ -151,6 +155,7 @@ def _facts(rig: Any) -> Facts:
         has_parts=bool(rig.sensor),
         has_wiring=rig.is_wired,
         has_sheet=rig.has_sheet,
+        has_plan=rig.has_plan,
         has_run=rig.has_run,
         is_recording=bool(rig.recorded_now),
         is_tuned=rig.is_tuned,

@@ -27,6 +27,8 @@ SAID = {
     "built": "ticks of what is built",
     "photos": "photographs",
     "identifications": "identified processes",
+    "proofs": "proofs that guards act",
+    "guard_plans": "plans of what guards it",
     "calibrations": "calibrations",
     "entries": "lines of the book",
     "sheets": "parameter sheets",

@@ -20,6 +20,7 @@ from numpy.typing import NDArray
 
 from rellux.core.calibration.offsets import Pair, work_out
 from rellux.core.errors import Refused, refuse
+from rellux.core.guarding.proof import Observed
 from rellux.core.purpose.purpose import RigKind, check_purpose
 from rellux.core.questions import FORMERLY, QUESTIONS
 from rellux.core.questions.form import fill
@@ -28,8 +29,10 @@ from rellux.core.runs.series import Points, Series, check_times
 from rellux.core.setup.parameters import check_values
 from rellux.core.spine import Station
 from rellux.core.wiring.listing import formerly, from_plain
+from rellux.server.api.shapes import of_plain
 from rellux.server.api.strict_json import NotStrictError, loads
 from rellux.server.calibration.domain import rule_from
+from rellux.server.guarding.domain import plan_from
 from rellux.server.runs import store
 from rellux.server.runs.models import Event, Run, Track
 from rellux.server.tuning.models import Identification
@@ -52,10 +55,10 @@ UNCHANGED = "an unchanged export"
 
 _SINCE: dict[str, Any] = {"materials": [], "plug_a": None, "circuit": "parts", "rewired_at": None}
 """What a rig is taken for by files of before it had these."""
-_LATER = ("kept", "built", "accepted", "photos")
+_LATER = ("kept", "built", "accepted", "photos", "guard_plans", "proofs")
 """Tables that files of before they existed do not have."""
 _MOMENTS = ("at", "started_at", "created_at", "rewired_at", "accepted_at")
-_LISTS = ("pairs", "subjects", "materials", "channels")
+_LISTS = ("pairs", "subjects", "materials", "channels", "observed")
 _CSV = ("time_s", "setpoint_c", "reading_c", "output_percent", "switch")
 _UNREADABLE = (zipfile.BadZipFile, zlib.error, RuntimeError, NotImplementedError, EOFError, OSError, ValueError)
 """What the zip library raises for files that are corrupt, cut short, encrypted or packed in a way it does not know."""
@@ -196,10 +199,18 @@ def _check_calibration(row: dict[str, Any]) -> None:
     work_out(tuple(Pair(**p) for p in row["pairs"]), rule, row["sensor"])
 
 
+def _check_proof(row: dict[str, Any]) -> None:
+    plan_from(row["plan"])
+    for i, seen in enumerate(row["observed"]):
+        of_plain(Observed, seen, f"observed[{i}]")
+
+
 _RULES = {
     "kept": _check_kept,
     "calibrations": _check_calibration,
     "sheets": lambda row: check_values(row["values"]),
+    "guard_plans": lambda row: plan_from(row["plan"]),
+    "proofs": _check_proof,
     "entries": lambda row: Station(row["station"]),
 }
 

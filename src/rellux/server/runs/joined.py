@@ -70,3 +70,20 @@ def joined(run: Run) -> Iterator[list[Array]]:
             if w is not None:
                 left = w.between(np.nextafter(end, np.inf), np.inf)
                 waiting[i] = left if len(left) else next(flows[i], None)
+
+
+HELD_INTERVALS = 3.5
+"""What a device beside the run showed last is taken to hold for so many of its intervals."""
+
+
+def held_at(run: Run, role: str, time_s: Array) -> Array:
+    """What the first channel of this role showed at or before each of these times, offset added; NaN where that was too long ago. Empty
+    where the run has no such channel."""
+    for track in run.tracks.all():
+        for i, channel in enumerate(track.channels):
+            if channel["role"] == role and track.samples:
+                points = store.read(track)
+                at = np.searchsorted(points.time_s, time_s, side="right") - 1
+                fresh = (at >= 0) & (time_s - points.time_s[at] <= HELD_INTERVALS * max(track.interval_s, 1e-3))
+                return np.where(fresh, points.columns[i + 1][at] + channel["offset"], np.nan)
+    return np.zeros(0)

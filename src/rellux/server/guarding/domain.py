@@ -1,0 +1,136 @@
+"""Plans between the database and the core, and what the core needs to know of their rig."""
+
+from datetime import timedelta
+from typing import Any
+
+from django.utils import timezone
+
+from rellux.core.findings import Finding, Severity, worst_first
+from rellux.core.guarding.family import HeatedRig, Identified, Span
+from rellux.core.guarding.findings import guarding_findings
+from rellux.core.guarding.ladder import Situation, ladder
+from rellux.core.guarding.plan import Plan, check_plan
+from rellux.core.guarding.proof import provable
+from rellux.core.guarding.propose import ProposedPlan, propose_plan
+from rellux.core.messages import quantity
+from rellux.core.purpose.heater import heater_power
+from rellux.core.setup.parameters import settings_from
+from rellux.core.tuning.fit_verdict import FitVerdict
+from rellux.server.api.shapes import as_json, of_plain
+from rellux.server.rigs.domain import kind_of, purpose_of
+from rellux.server.rigs.models import Rig
+from rellux.server.runs.models import Run
+from rellux.server.setup.domain import working_values
+from rellux.server.tuning.models import Identification
+
+from .models import GuardPlan, Proof
+
+
+def plan_of(rig: Rig) -> Plan | None:
+    """The plan in force, or None before there is one."""
+    newest = rig.guard_plans.first()
+    return plan_from(newest.plan) if newest else None
+
+
+def plan_from(plain: Any) -> Plan:
+    """A plan from plain data. Raises ``Refused`` for what is none, or cannot be."""
+    plan = of_plain(Plan, plain, "plan")
+    check_plan(plan)
+    return plan
+
+
+def save_plan(rig: Rig, plan: Plan, why: str) -> GuardPlan:
+    """A new plan in force. Raises ``Refused`` for one that cannot be."""
+    check_plan(plan)
+    return GuardPlan.objects.create(rig=rig, at=timezone.now(), plan=as_json(plan), why=why[:400])
+
+
+def situation_of(rig: Rig, plan: Plan) -> Situation:
+    """The rig as guarding sees it; it must have parts."""
+    purpose, values = purpose_of(rig), working_values(rig)
+    calibration = rig.calibrations.first()
+    known = calibration is not None and calibration.sensor == rig.sensor
+    return Situation(
+        HeatedRig(kind_of(rig), purpose, heater_power(purpose).value, _identified(rig.identifications.first())),
+        plan,
+        rig.sensor,
+        settings_from(values),
+        float(values["setpoint_high_c"]),
+        calibration.uncertainty_c if known and calibration else None,
+        rig.limiter,
+        _overshoots(rig, str(values["mode"]), float(values["setpoint_c"])),
+    )
+
+
+LAST_RUNS = 3
+SAME_SETPOINT = 0.02
+"""Runs at a set-point so much like today's, as a share of it, tell of today's overshoot."""
+
+
+def _overshoots(rig: Rig, mode: str, setpoint_c: float) -> tuple[float, ...]:
+    """How far the last runs with this mode and set-point passed it, °C; from their highest reading."""
+    runs = rig.runs.filter(removed_at__isnull=True, peak_c__isnull=False).exclude(status=Run.Status.RECORDING)
+    found = []
+    for run in runs.order_by("-started_at")[: 4 * LAST_RUNS]:
+        asked = run.sheet.get("setpoint_c")
+        alike = isinstance(asked, int | float) and abs(asked - setpoint_c) <= SAME_SETPOINT * abs(setpoint_c)
+        if alike and run.sheet.get("mode") == mode and run.peak_c >= asked:
+            found.append(round(run.peak_c - asked, 1))
+    return tuple(found[:LAST_RUNS])
+
+
+def _identified(row: Identification | None) -> Identified | None:
+    """What Tuning found, where it may be used."""
+    if row is None or not FitVerdict(row.verdict).usable:
+        return None
+    spans = [
+        Span(f["value"], _or(f.get("low"), f["value"]), _or(f.get("high"), f["value"]))
+        for f in row.result["figures"][:3]
+    ]
+    return Identified(*spans)
+
+
+def _or(value: float | None, other: float) -> float:
+    return other if value is None else value
+
+
+def proposed(rig: Rig) -> ProposedPlan:
+    return propose_plan(situation_of(rig, Plan()))
+
+
+def findings_of_plan(rig: Rig) -> list[Finding]:
+    """What is wrong with the plan in force, and whether its proof is due. Nothing before there is one."""
+    plan = plan_of(rig) if rig.sensor else None
+    if plan is None:
+        return []
+    situation = situation_of(rig, plan)
+    return worst_first([*guarding_findings(ladder(situation), situation), *_due(rig, plan)])
+
+
+def _due(rig: Rig, plan: Plan) -> list[Finding]:
+    newest = rig.proofs.first()
+    if not provable(plan):
+        return []
+    if newest is None:
+        title, reason = "Nothing has been proved to act yet", "A guard that was never made to act is a hope."
+    elif newest.plan != as_json(plan):
+        title, reason = "The plan was changed since it was proved", "What was changed was never made to act."
+    elif not newest.passed:
+        title, reason = "The last proof was not passed", newest.says
+    elif newest.at + timedelta(days=plan.prove_days) < timezone.now():
+        age = (timezone.now() - newest.at).days
+        title, reason = (
+            "The proof is due",
+            f"The last was {quantity(age)} days ago, and every {quantity(plan.prove_days)} is planned.",
+        )
+    else:
+        return []
+    severity = Severity.FAULT if newest is not None and not newest.passed else Severity.ADVICE
+    fix = "Go up past every value and down again, under Proof."
+    return [Finding("guarding.proof", severity, title=title, reason=reason, fix=fix)]
+
+
+def due_of(rig: Rig, plan: Plan) -> Proof | None:
+    """The newest proof, where it still speaks for this plan."""
+    newest = rig.proofs.first()
+    return newest if newest is not None and newest.plan == as_json(plan) else None

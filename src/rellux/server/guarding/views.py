@@ -1,0 +1,305 @@
+"""The guarding station: the ladder of the plan in force or of one that is tried, alarms, fuse, and what happens when a switch sticks."""
+
+from dataclasses import dataclass
+from datetime import datetime, timedelta
+from typing import Any
+
+import numpy as np
+from django.shortcuts import get_object_or_404
+from rest_framework.request import Request
+from rest_framework.response import Response
+from rest_framework.views import APIView
+
+from rellux.core.control.alarms.alarm import SAYS
+from rellux.core.control.alarms.settings import KINDS, AlarmKind, AlarmSettings, check_alarm
+from rellux.core.control.alarms.table import TableRow, truth_table
+from rellux.core.errors import refuse
+from rellux.core.explain import Figure
+from rellux.core.findings import Finding
+from rellux.core.guarding.findings import guarding_findings
+from rellux.core.guarding.fuses import MOUNTING, FuseChoice, choose_fuse
+from rellux.core.guarding.ladder import Gap, Ladder, Situation, Step, ladder
+from rellux.core.guarding.plan import Plan, check_plan
+from rellux.core.guarding.policy import longest_hold
+from rellux.core.guarding.propose import Reason
+from rellux.core.guarding.stuck import Reached, stuck
+from rellux.core.spine import Station
+from rellux.server.api.endpoint import endpoint
+from rellux.server.api.shapes import as_json, read, reply
+from rellux.server.rigs.change import changing, difference, note
+from rellux.server.rigs.models import Rig
+
+from .domain import findings_of_plan, plan_of, proposed, save_plan, situation_of
+
+
+@dataclass(frozen=True)
+class GapView:
+    """A gap; ``fine`` where it is wide enough."""
+
+    key: str
+    below: str
+    above: str
+    present_c: float
+    needed: Figure
+    reason: str
+    fine: bool
+
+
+@dataclass(frozen=True)
+class StuckView:
+    """A switch that fails closed: sentences, and courses in s and °C (``guarded_c`` is empty without a limiter that acts)."""
+
+    with_limiter: str
+    alone: str
+    act: str
+    act_within_s: float | None
+    reached: list[Reached]
+    opened_s: float | None
+    time_s: list[float]
+    guarded_c: list[float]
+    fast_c: list[float]
+    likely_c: list[float]
+    slow_c: list[float]
+
+
+@dataclass(frozen=True)
+class LadderView:
+    """``weakest``: key of the step that must never be reached. ``model``: what the predictions rest on. ``longest_hold_s``: how long a
+    lost reading may be ridden through."""
+
+    steps: list[Step]
+    gaps: list[GapView]
+    weakest: str
+    model: str
+    longest_hold_s: float
+    stuck: StuckView
+    findings: list[Finding]
+
+
+@dataclass(frozen=True)
+class AlarmKindView:
+    """A kind of alarm in words; ``quantity`` of its value, and what it asks for besides."""
+
+    kind: AlarmKind
+    label: str
+    means: str
+    quantity: str | None
+    low: float
+    high: float
+    window: str
+    move: str
+    hysteresis: bool
+
+
+@dataclass(frozen=True)
+class ProofView:
+    """A proof that was done, and until when it holds."""
+
+    at: datetime
+    who: str
+    passed: bool
+    says: str
+    due: datetime
+    of_this_plan: bool
+
+
+@dataclass(frozen=True)
+class PlanChange:
+    at: datetime
+    why: str
+
+
+@dataclass(frozen=True)
+class GuardingView:
+    """``saved``: a plan is in force; else ``plan`` is the proposal. ``findings`` are those of the plan in force."""
+
+    revision: int
+    saved: bool
+    plan: Plan
+    proposed: Plan
+    reasons: list[Reason]
+    ladder: LadderView
+    findings: list[Finding]
+    kinds: list[AlarmKindView]
+    proofs: list[ProofView]
+    history: list[PlanChange]
+
+
+@dataclass(frozen=True)
+class PlanInput:
+    revision: int
+    plan: Plan
+    why: str = ""
+
+
+@dataclass(frozen=True)
+class TriedPlan:
+    plan: Plan
+
+
+@dataclass(frozen=True)
+class FusePlace:
+    """How warm the place is while the rig is at its working temperature, and how slowly a fuse there follows."""
+
+    plan: Plan
+    place_c: float
+    lag_s: float = 30.0
+
+
+@dataclass(frozen=True)
+class FusesView:
+    choices: list[FuseChoice]
+    mounting: str
+
+
+@dataclass(frozen=True)
+class AlarmInput:
+    alarm: AlarmSettings
+
+
+@dataclass(frozen=True)
+class TableView:
+    rows: list[TableRow]
+    says: dict[str, str]
+
+
+def rig_with_parts(slug: str) -> Rig:
+    rig = get_object_or_404(Rig, slug=slug)
+    if not rig.sensor:
+        raise refuse(
+            "parts", "choose the parts first: what guards the rig follows from them", "sensor, output and switch"
+        )
+    return rig
+
+
+def ladder_view(found: Ladder, situation: Situation) -> LadderView:
+    answer = stuck(found, situation)
+    return LadderView(
+        list(found.steps),
+        [_gap(g) for g in found.gaps],
+        found.weakest,
+        found.family.says,
+        longest_hold(found, situation),
+        StuckView(
+            answer.with_limiter,
+            answer.alone,
+            answer.act,
+            answer.act_within_s,
+            list(answer.reached),
+            answer.opened_s,
+            *(
+                np.round(c, 2).tolist()
+                for c in (answer.time_s, answer.guarded_c, answer.fast_c, answer.likely_c, answer.slow_c)
+            ),
+        ),
+        guarding_findings(found, situation),
+    )
+
+
+def _gap(gap: Gap) -> GapView:
+    return GapView(gap.key, gap.below, gap.above, gap.present_c, gap.needed, gap.reason, gap.is_wide_enough)
+
+
+def guarding_view(rig: Rig) -> GuardingView:
+    plan, offered = plan_of(rig), proposed(rig)
+    shown = plan or offered.plan
+    situation = situation_of(rig, shown)
+    return GuardingView(
+        rig.revision,
+        plan is not None,
+        shown,
+        offered.plan,
+        list(offered.reasons),
+        ladder_view(ladder(situation), situation),
+        findings_of_plan(rig),
+        [
+            AlarmKindView(
+                k,
+                w.label,
+                w.means,
+                w.quantity.value if w.quantity else None,
+                w.low,
+                w.high,
+                w.window,
+                w.move,
+                w.hysteresis,
+            )
+            for k, w in KINDS.items()
+        ],
+        [
+            ProofView(p.at, p.who, p.passed, p.says, p.at + timedelta(days=shown.prove_days), p.plan == as_json(shown))
+            for p in rig.proofs.all()[:20]
+        ],
+        [PlanChange(p.at, p.why) for p in rig.guard_plans.all()[:30]],
+    )
+
+
+class Guarding(APIView):
+    @endpoint("guarding", GuardingView)
+    def get(self, request: Request, slug: str) -> Response:
+        return reply(guarding_view(rig_with_parts(slug)))
+
+    @endpoint("saveGuarding", GuardingView, PlanInput)
+    def put(self, request: Request, slug: str) -> Response:
+        given = read(request, PlanInput)
+        rig_with_parts(slug)
+        with changing(slug, given.revision) as rig:
+            before = plan_of(rig)
+            save_plan(rig, given.plan, given.why)
+            was, now = difference(_told(before), _told(given.plan))
+            note(
+                rig, request.user, Station.GUARDING, "What guards it, as planned", before=was, after=now, why=given.why
+            )
+        return reply(guarding_view(rig))
+
+
+def _told(plan: Plan | None) -> dict[str, Any]:
+    """A plan for the book: the limiter, the fuse and each alarm by what they are set to."""
+    if plan is None:
+        return {}
+    told: dict[str, Any] = {f"alarm {a.name}": _alarm_told(a.alarm) for a in plan.alarms}
+    if plan.limiter:
+        told["limiter_trip_c"] = plan.limiter.trip_c
+    if plan.fuse:
+        told["fuse_rating_c"] = plan.fuse.rating_c
+    return {**told, "hold_s": plan.policy.hold_s, "prove_days": plan.prove_days}
+
+
+def _alarm_told(alarm: AlarmSettings) -> str:
+    return f"{KINDS[alarm.kind].label.lower()} {alarm.value:g}, hysteresis {alarm.hysteresis:g}, after {alarm.on_delay_s:g} s"
+
+
+class GuardingPreview(APIView):
+    @endpoint("previewGuarding", LadderView, TriedPlan)
+    def post(self, request: Request, slug: str) -> Response:
+        """The ladder of a plan that is only tried: nothing is kept."""
+        plan = read(request, TriedPlan).plan
+        check_plan(plan)
+        situation = situation_of(rig_with_parts(slug), plan)
+        return reply(ladder_view(ladder(situation), situation))
+
+
+class Fuses(APIView):
+    @endpoint("fuses", FusesView, FusePlace)
+    def post(self, request: Request, slug: str) -> Response:
+        """Every usual thermal fuse at a place of this rig."""
+        given = read(request, FusePlace)
+        rig = rig_with_parts(slug)
+        if not rig.ambient_c < given.place_c <= rig.highest_c:
+            raise refuse(
+                "place_c",
+                "how warm the place is while the rig works",
+                "warmer than the room, up to the highest allowed",
+            )
+        check_plan(given.plan)
+        return reply(FusesView(list(choose_fuse(situation_of(rig, given.plan), given.place_c, given.lag_s)), MOUNTING))
+
+
+class TruthTable(APIView):
+    @endpoint("alarmTable", TableView, AlarmInput)
+    def post(self, request: Request, slug: str) -> Response:
+        """What an alarm becomes in every case, from the machine itself."""
+        get_object_or_404(Rig, slug=slug)
+        alarm = read(request, AlarmInput).alarm
+        check_alarm(alarm)
+        return reply(TableView(list(truth_table(alarm)), {s.value: says for s, says in SAYS.items()}))

@@ -1,0 +1,302 @@
+import { useState } from 'react'
+import { useQuery } from '@tanstack/react-query'
+import { api, need, type Quantity, type Rig, type Schemas } from '../api/client'
+import { NumberField, SelectField, TextField } from '../shared/fields'
+import { Fetched } from '../shared/Fetched'
+import { Said } from '../shared/Said'
+import { problemOf } from '../shared/states'
+import { usePreferences } from '../shell/preferences'
+import { useShow } from '../shell/reason'
+import { say } from '../units/quantity'
+import { type Plan, type Planned, withAlarm, withPlanned } from './plan'
+
+const DOES = [
+  ['beacon', 'beacon'],
+  ['buzzer', 'buzzer'],
+  ['output_off', 'output off'],
+  ['contactor', 'opens the contactor'],
+] as const
+
+interface Props {
+  rig: Rig
+  plan: Plan
+  kinds: Schemas['AlarmKindView'][]
+  reasons: Schemas['Reason'][]
+  onChange: (plan: Plan) => void
+  error: unknown
+}
+
+/** The alarms of the plan: each with what it watches, what it does, and what somebody is to do then. */
+export function Alarms({ rig, plan, kinds, reasons, onChange, error }: Props) {
+  const [open, setOpen] = useState<number | null>(null)
+  const add = () => {
+    const names = plan.alarms.map((a) => a.name)
+    const name = ['New alarm', ...Array.from({ length: 12 }, (_, i) => `New alarm ${i + 2}`)].find((n) => !names.includes(n))!
+    onChange({ ...plan, alarms: [...plan.alarms, { ...NEW, name }] })
+    setOpen(plan.alarms.length)
+  }
+  return (
+    <section aria-label="Alarms" className="stack">
+      <ul className="alarms">
+        {plan.alarms.map((planned, i) => (
+          <li key={i}>
+            <AlarmLine
+              planned={planned}
+              kinds={kinds}
+              reason={reasons.find((r) => r.about === planned.name)?.says}
+              open={open === i}
+              onOpen={() => setOpen(open === i ? null : i)}
+            />
+            {open === i && (
+              <AlarmForm
+                rig={rig}
+                plan={plan}
+                index={i}
+                kinds={kinds}
+                error={error}
+                onChange={onChange}
+                onRemove={() => {
+                  setOpen(null)
+                  onChange({ ...plan, alarms: plan.alarms.filter((_, k) => k !== i) })
+                }}
+              />
+            )}
+          </li>
+        ))}
+      </ul>
+      <div className="row">
+        <button className="button" onClick={add} disabled={plan.alarms.length >= 12}>
+          Add an alarm
+        </button>
+      </div>
+      <p className="dim small">
+        Two schools: alarms off until they are needed, since a forgotten one confuses; or at least one always wired and heard. Proposed is
+        the second, and a contact that drops out to alarm, so that a lost supply tells too.
+      </p>
+    </section>
+  )
+}
+
+const NEW: Planned = {
+  name: 'New alarm',
+  alarm: {
+    kind: 'above_setpoint',
+    value: 5,
+    hysteresis: 1,
+    on_delay_s: 5,
+    off_delay_s: 0,
+    latching: false,
+    standby: 'first',
+    window_s: 60,
+    move_c: 1,
+    gap_s: 5,
+    de_energise: true,
+    keeps_latch: true,
+  },
+  does: ['beacon'],
+  cause: '',
+  consequence: '',
+  response: '',
+}
+
+interface LineProps {
+  planned: Planned
+  kinds: Props['kinds']
+  reason?: string
+  open: boolean
+  onOpen: () => void
+}
+
+function AlarmLine({ planned, kinds, reason, open, onOpen }: LineProps) {
+  const { unit } = usePreferences()
+  const show = useShow()
+  const { alarm } = planned
+  const kind = kinds.find((k) => k.kind === alarm.kind)
+  const value = kind?.quantity ? say(alarm.value, kind.quantity as Quantity, unit) : ''
+  return (
+    <div className="alarmline">
+      <button className="title" aria-expanded={open} onClick={onOpen}>
+        {planned.name}
+      </button>
+      <span className="what">
+        {kind?.label.toLowerCase()} {value && <b className="num">{value}</b>}
+        {alarm.on_delay_s > 0 && <> for {say(alarm.on_delay_s, 'time', unit)}</>}
+        {alarm.latching && ', latches'}
+        {alarm.standby !== 'none' && ', held until in range'}
+      </span>
+      <span className="does">
+        {DOES.filter(([k]) => planned.does.includes(k))
+          .map(([, w]) => w)
+          .join(', ')}
+      </span>
+      <span className="response dim">
+        <Said>{planned.response}</Said>
+      </span>
+      {reason && (
+        <button className="button quiet" onClick={() => show({ note: { title: planned.name, value, text: reason } })}>
+          Why
+        </button>
+      )}
+    </div>
+  )
+}
+
+interface FormProps {
+  rig: Rig
+  plan: Plan
+  index: number
+  kinds: Props['kinds']
+  error: unknown
+  onChange: (plan: Plan) => void
+  onRemove: () => void
+}
+
+function AlarmForm({ rig, plan, index, kinds, error, onChange, onRemove }: FormProps) {
+  const planned = plan.alarms[index]!
+  const { alarm } = planned
+  const kind = kinds.find((k) => k.kind === alarm.kind)!
+  const at = (field: string) => problemOf(error, `alarms[${index}].${field}`)
+  const set = (part: Partial<typeof alarm>) => onChange(withAlarm(plan, index, part))
+  const say_ = (part: Partial<Planned>) => onChange(withPlanned(plan, index, part))
+  const number = (label: string, field: keyof typeof alarm, quantity: Quantity) => (
+    <NumberField
+      label={label}
+      kind={quantity}
+      value={alarm[field] as number}
+      onChange={(v) => v != null && set({ [field]: v })}
+      problem={at(`alarm.${field}`)}
+    />
+  )
+  return (
+    <div className="alarmform">
+      <div className="guardgrid">
+        <TextField label="Name" value={planned.name} onChange={(name) => say_({ name })} problem={at('name')} />
+        <SelectField
+          label="Watches for"
+          value={alarm.kind}
+          options={kinds.map((k) => [k.kind, k.label] as const)}
+          onChange={(k) => set({ kind: k })}
+          hint={kind.means}
+        />
+        {kind.quantity && number('At', 'value', kind.quantity as Quantity)}
+        {kind.hysteresis &&
+          number('Clears by', 'hysteresis', kind.quantity === 'temperature' ? 'temperature_difference' : (kind.quantity as Quantity))}
+        {kind.window && number(capital(kind.window), 'window_s', 'time')}
+        {kind.move && number(capital(kind.move), 'move_c', 'temperature_difference')}
+        {number('Only after', 'on_delay_s', 'time')}
+        {number('Stays for', 'off_delay_s', 'time')}
+        {number('No reading for', 'gap_s', 'time')}
+        <SelectField
+          label="At the start"
+          value={alarm.standby}
+          options={[
+            ['none', 'watches at once'],
+            ['first', 'held until first in range'],
+            ['every', 'held again at each new set-point'],
+          ]}
+          onChange={(standby) => set({ standby })}
+        />
+        <SelectField
+          label="Ends"
+          value={alarm.latching ? 'latch' : 'self'}
+          options={[
+            ['self', 'by itself'],
+            ['latch', 'when a person resets it'],
+          ]}
+          onChange={(v) => set({ latching: v === 'latch' })}
+        />
+        <SelectField
+          label="Its contact"
+          value={alarm.de_energise ? 'drops' : 'pulls'}
+          options={[
+            ['drops', 'drops out to alarm'],
+            ['pulls', 'pulls in to alarm'],
+          ]}
+          onChange={(v) => set({ de_energise: v === 'drops' })}
+        />
+      </div>
+      <fieldset className="doesbox">
+        <legend>It</legend>
+        {DOES.map(([key, words]) => (
+          <label key={key}>
+            <input
+              type="checkbox"
+              checked={planned.does.includes(key)}
+              onChange={(e) => say_({ does: e.target.checked ? [...planned.does, key] : planned.does.filter((d) => d !== key) })}
+            />{' '}
+            {words}
+          </label>
+        ))}
+      </fieldset>
+      <div className="guardgrid wide">
+        <TextField label="Cause" value={planned.cause} onChange={(cause) => say_({ cause })} problem={at('cause')} />
+        <TextField
+          label="What comes of it"
+          value={planned.consequence}
+          onChange={(consequence) => say_({ consequence })}
+          problem={at('consequence')}
+        />
+        <TextField label="What to do then" value={planned.response} onChange={(response) => say_({ response })} problem={at('response')} />
+      </div>
+      <Table rig={rig} alarm={alarm} />
+      <div>
+        <button className="button quiet" onClick={onRemove}>
+          Remove this alarm
+        </button>
+      </div>
+    </div>
+  )
+}
+
+const capital = (text: string) => text.charAt(0).toUpperCase() + text.slice(1)
+
+/** What it becomes in every case, from the machine itself. */
+function Table({ rig, alarm }: { rig: Rig; alarm: Schemas['AlarmSettings'] }) {
+  const [open, setOpen] = useState(false)
+  return (
+    <details open={open} onToggle={(e) => setOpen(e.currentTarget.open)}>
+      <summary>What it does in every case</summary>
+      {open && <Rows rig={rig} alarm={alarm} />}
+    </details>
+  )
+}
+
+function Rows({ rig, alarm }: { rig: Rig; alarm: Schemas['AlarmSettings'] }) {
+  const query = useQuery({
+    queryKey: ['alarm table', alarm],
+    queryFn: () => need(api.POST('/api/v1/rigs/{slug}/guarding/table', { params: { path: { slug: rig.slug } }, body: { alarm } })),
+    placeholderData: (before) => before,
+  })
+  return (
+    <Fetched query={query}>
+      {(data) => (
+        <table className="plain small truth">
+          <thead>
+            <tr>
+              <th>it is</th>
+              <th>condition</th>
+              <th>its delay</th>
+              <th>a person</th>
+              <th>it becomes</th>
+              <th>it acts</th>
+              <th>its relay</th>
+            </tr>
+          </thead>
+          <tbody>
+            {data.rows.map((r, i) => (
+              <tr key={i}>
+                <td>{i && data.rows[i - 1]!.state === r.state ? '' : data.says[r.state]}</td>
+                <td>{r.condition ? 'met' : 'not met'}</td>
+                <td>{r.delay_over == null ? '' : r.delay_over ? 'over' : 'running'}</td>
+                <td>{r.person}</td>
+                <td>{data.says[r.becomes]}</td>
+                <td>{r.acts ? 'yes' : ''}</td>
+                <td>{r.energised ? 'pulled in' : 'dropped'}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      )}
+    </Fetched>
+  )
+}

@@ -1,0 +1,191 @@
+import { useQuery } from '@tanstack/react-query'
+import { Link, useOutletContext } from 'react-router'
+import { useInAddress } from '../api/address'
+import { api, need, type Rig, type Schemas } from '../api/client'
+import { useChange } from '../api/hooks'
+import { useDraft, useKept } from '../api/kept'
+import { Conflict } from '../shared/Conflict'
+import { Fetched } from '../shared/Fetched'
+import { TextField } from '../shared/fields'
+import { Findings } from '../shared/Findings'
+import { Resumed } from '../shared/Resumed'
+import { Said } from '../shared/Said'
+import { Segments } from '../shared/Segments'
+import { Refused } from '../shared/states'
+import { ReasonOfPlace } from '../shell/reason'
+import { Alarms } from './Alarms'
+import { Devices } from './Devices'
+import { Ladder } from './Ladder'
+import { OverRun } from './OverRun'
+import { moved, type Plan, valueAt } from './plan'
+import { Proof } from './Proof'
+import { Stuck } from './Stuck'
+import './guarding.css'
+
+const LOOKS = [
+  ['ladder', 'Ladder'],
+  ['stuck', 'Switch stuck'],
+  ['alarms', 'Alarms'],
+  ['devices', 'Limiter, fuse'],
+  ['proof', 'Proof'],
+  ['run', 'Over a run'],
+] as const
+type Look = (typeof LOOKS)[number][0]
+
+/** What stops the rig, in which order, and whether it was ever made to. */
+export default function Guarding() {
+  const rig = useOutletContext<Rig>()
+  const query = useQuery({
+    queryKey: ['of', rig.slug, 'guarding', rig.revision],
+    queryFn: () => need(api.GET('/api/v1/rigs/{slug}/guarding', { params: { path: { slug: rig.slug } } })),
+    placeholderData: (before) => before,
+    enabled: !!rig.choice,
+  })
+  if (!rig.choice)
+    return (
+      <>
+        <h1>What stops it, and in which order</h1>
+        <div className="empty">
+          <p>Choose the parts first: what guards the rig follows from them.</p>
+          <Link className="button" to={`/rigs/${rig.slug}/parts`}>
+            Choose the parts
+          </Link>
+        </div>
+      </>
+    )
+  return <Fetched query={query}>{(data) => <Station rig={rig} data={data} />}</Fetched>
+}
+
+function Station({ rig, data }: { rig: Rig; data: Schemas['GuardingView'] }) {
+  const [look, setLook] = useInAddress<Look>(
+    'look',
+    'ladder',
+    LOOKS.map(([key]) => key),
+  )
+  const draft = useDraft<Plan>(rig.slug, 'guarding', data.plan, data.revision)
+  const [why, setWhy] = useKept(`why guarding ${rig.slug}`, '')
+  const plan = draft.values
+  const tried = useQuery({
+    queryKey: ['of', rig.slug, 'guarding preview', data.revision, plan],
+    queryFn: () => need(api.POST('/api/v1/rigs/{slug}/guarding/preview', { params: { path: { slug: rig.slug } }, body: { plan } })),
+    placeholderData: (before) => before,
+    enabled: draft.touched,
+    retry: false,
+  })
+  const save = useChange(rig.slug, () =>
+    need(api.PUT('/api/v1/rigs/{slug}/guarding', { params: { path: { slug: rig.slug } }, body: { revision: draft.revision, plan, why } })),
+  )
+  const ladder = draft.touched ? (tried.data ?? data.ladder) : data.ladder
+  const saved = data.saved && !draft.touched
+  const error = save.error ?? (draft.touched ? tried.error : null)
+  const settle = (proposal: Schemas['Proposal']) => {
+    const next = saved ? null : moved(plan, proposal.target, proposal.value)
+    if (next) draft.set(next)
+    return !!next
+  }
+  return (
+    <>
+      <h1>What stops it, and in which order</h1>
+      <p className="lead">
+        {data.saved
+          ? 'Everything that has a temperature on this rig, on one scale. A gap is wide enough when overshoot, lag and both sensors’ errors fit into it.'
+          : 'A proposal for this rig, not in force yet. Move its steps, look what happens, then save it.'}
+      </p>
+      <Resumed draft={draft} />
+      <Conflict draft={draft} label={(f) => PARTS[f] ?? f} says={(_, v) => told(v)} />
+      <div className="looks">
+        <Segments label="Look at" value={look} options={LOOKS} onChange={setLook} />
+      </div>
+      <div className="guarding">
+        {look === 'ladder' && (
+          <>
+            <Ladder
+              ladder={ladder}
+              height={440}
+              onMove={(step, celsius) => {
+                const next = moved(plan, step.target, valueAt(plan, step, celsius))
+                if (next) draft.set(next)
+              }}
+            />
+            <p className="answer">
+              <Said>{ladder.stuck.act}</Said>
+            </p>
+          </>
+        )}
+        {look === 'stuck' && <Stuck ladder={ladder} />}
+        {look === 'alarms' && <Alarms rig={rig} plan={plan} kinds={data.kinds} reasons={data.reasons} onChange={draft.set} error={error} />}
+        {look === 'devices' && <Devices rig={rig} plan={plan} ladder={ladder} onChange={draft.set} error={error} />}
+        {look === 'proof' && <Proof rig={rig} data={data} />}
+        {look === 'run' && <OverRun rig={rig} plan={data.plan} />}
+      </div>
+      <Findings
+        rig={rig}
+        findings={saved ? data.findings : ladder.findings}
+        settle={settle}
+        fine="Every gap is wide enough, and every guard was made to act."
+      />
+      <div className="stack" style={{ marginTop: 14 }}>
+        {(draft.touched || data.saved) && <TextField label="Why (goes into the book)" value={why} onChange={setWhy} />}
+        <Refused error={error} />
+        <div className="row">
+          <button
+            className="button main"
+            disabled={save.isPending || !!draft.theirs || (data.saved && !draft.touched)}
+            onClick={() =>
+              save.mutate(undefined, {
+                onSuccess: () => {
+                  draft.discard()
+                  setWhy('')
+                },
+              })
+            }
+          >
+            {data.saved ? 'Save the plan' : 'Put this plan in force'}
+          </button>
+          {draft.touched && (
+            <button className="button" onClick={draft.discard}>
+              Undo what was moved
+            </button>
+          )}
+          {data.saved && (
+            <button className="button quiet" onClick={() => draft.set(data.proposed)}>
+              Begin again from the proposals
+            </button>
+          )}
+        </div>
+      </div>
+      <ReasonOfPlace>
+        <h2>Order of the ladder</h2>
+        <p>
+          Ordinary running stays below the warning, the warning below the limiter, its peak below the fuse, and the fuse below what breaks.
+        </p>
+        <p>
+          It rests on <Said>{ladder.model}</Said>.
+        </p>
+        <div className="caution">
+          <strong>Software is no safety device.</strong> What must not happen is stopped by a limiter with its own sensor and its own
+          switch, and a thermal fuse under everything that runs unattended. Never defeat a latch. Mains work: local code, licensed person.
+        </div>
+      </ReasonOfPlace>
+    </>
+  )
+}
+
+const PARTS: Record<string, string> = {
+  alarms: 'Alarms',
+  limiter: 'Limiter',
+  fuse: 'Thermal fuse',
+  policy: 'A reading that is lost',
+  prove_days: 'Proved every (days)',
+}
+
+/** A part of a plan, short enough to be told apart. */
+function told(value: unknown): string {
+  if (value == null) return 'none'
+  if (Array.isArray(value)) return (value as Plan['alarms']).map((a) => `${a.name} ${a.alarm.value}`).join(', ') || 'none'
+  if (typeof value === 'object')
+    return Object.values(value)
+      .filter((v) => typeof v !== 'object')
+      .join(' · ')
+  return String(value)
+}

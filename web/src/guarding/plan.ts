@@ -1,0 +1,38 @@
+import type { Schemas } from '../api/client'
+
+export type Plan = Schemas['Plan']
+export type Planned = Schemas['PlannedAlarm']
+export type AlarmSettings = Schemas['AlarmSettings']
+export type LadderView = Schemas['LadderView']
+export type Step = Schemas['Step']
+
+/** The plan with one value moved, where the target is a part of it; ``null`` for anything else. */
+export function moved(plan: Plan, target: string, value: unknown): Plan | null {
+  if (typeof value !== 'number') return null
+  const [, name, index] = target.split('.')
+  if (target === 'guarding.hold_s') return { ...plan, policy: { ...plan.policy, hold_s: value } }
+  if (target === 'guarding.limiter_trip_c' && plan.limiter) return { ...plan, limiter: { ...plan.limiter, trip_c: value } }
+  if (target === 'guarding.fuse_rating_c' && plan.fuse)
+    return { ...plan, fuse: { ...plan.fuse, rating_c: value, holding_c: value - (plan.fuse.rating_c - plan.fuse.holding_c) } }
+  if (target.startsWith('guarding.') && name === 'alarm' && plan.alarms[Number(index)]) return withAlarm(plan, Number(index), { value })
+  return null
+}
+
+export function withAlarm(plan: Plan, index: number, part: Partial<AlarmSettings>): Plan {
+  return { ...plan, alarms: plan.alarms.map((a, i) => (i === index ? { ...a, alarm: { ...a.alarm, ...part } } : a)) }
+}
+
+export function withPlanned(plan: Plan, index: number, part: Partial<Planned>): Plan {
+  return { ...plan, alarms: plan.alarms.map((a, i) => (i === index ? { ...a, ...part } : a)) }
+}
+
+/** Where a step of the ladder may be moved: its value is not the chamber's temperature for all of them. */
+export const movable = (step: Step) => step.target.startsWith('guarding.') && step.rung !== 'fuse'
+
+/** What a step that was moved to a temperature of the chamber sets: an alarm beside the set-point is set in degrees from it. */
+export function valueAt(plan: Plan, step: Step, celsius: number): number {
+  const alarm = plan.alarms[Number(step.target.split('.')[2])]?.alarm
+  if (step.rung !== 'alarm' || !alarm || alarm.kind === 'high' || alarm.kind === 'low') return celsius
+  const setpoint = alarm.kind === 'below_setpoint' ? step.celsius + alarm.value : step.celsius - alarm.value
+  return Math.abs(celsius - setpoint)
+}
