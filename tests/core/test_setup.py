@@ -184,10 +184,11 @@ def facts(**changed):
 def test_the_spine_leads_through_the_job_in_order():
     done = {}
     steps = []
-    for name in ("has_parts", "has_wiring", "has_sheet", "has_run", "is_tuned", "is_calibrated"):
+    for name in ("has_parts", "has_wiring", "has_sheet", "has_plan", "has_run", "is_tuned", "is_calibrated"):
         steps.append(next_action(facts(**done)).station)
         done[name] = True
-    assert steps == [Station.PARTS, Station.WIRING, Station.SETUP, Station.RUNS, Station.TUNING, Station.CALIBRATION]
+    before = [Station.PARTS, Station.WIRING, Station.SETUP, Station.GUARDING]
+    assert steps == [*before, Station.RUNS, Station.TUNING, Station.CALIBRATION]
     assert next_action(facts(**done)).station is Station.RUNS
 
 

@@ -132,6 +132,21 @@ _OWN = (
         choices=_said({**{p.name: p.title for p in PARAMETERS}, "output": "Output", AUTO_TUNE: TITLE}),
     ),
     FieldWords(AUTO_TUNE, TITLE, choices=WORDS),
+    FieldWords("alarms", "Alarms"),
+    FieldWords("limiter_trip_c", "Limiter trips at", Kind.TEMPERATURE),
+    FieldWords("fuse_rating_c", "Thermal fuse opens at", Kind.TEMPERATURE),
+    FieldWords("hold_s", "A lost reading is waited for", Kind.TIME),
+    FieldWords("prove_days", "Proved every (days)", Kind.COUNT),
+    FieldWords("trip_c", "Trips at", Kind.TEMPERATURE),
+    FieldWords("rating_c", "Opens at", Kind.TEMPERATURE),
+    FieldWords("holding_c", "Holds for good", Kind.TEMPERATURE),
+    FieldWords("place_c", "Its place, at work", Kind.TEMPERATURE),
+    FieldWords("terminals_c", "The input’s terminals are at", Kind.TEMPERATURE),
+    FieldWords("on_delay_s", "Only after", Kind.TIME),
+    FieldWords("off_delay_s", "Stays for", Kind.TIME),
+    FieldWords("gap_s", "No reading for", Kind.TIME),
+    FieldWords("response", "What to do then"),
+    FieldWords("does", "It does"),
 )
 
 

@@ -139,7 +139,7 @@ export function Devices({ rig, plan, ladder, onChange, error }: Props) {
             ['stop', 'stops at once'],
             ['ride_through', 'waits for it, the heat off'],
           ]}
-          onChange={(school) => setPolicy({ school, hold_s: school === 'stop' ? 0 : Math.min(10, Math.floor(ladder.longest_hold_s)) })}
+          onChange={(school) => setPolicy({ school, hold_s: school === 'stop' ? 0 : Math.floor(ladder.usual_hold_s) })}
         />
         {policy.school === 'ride_through' && (
           <>

@@ -23,8 +23,6 @@ from .plan import LimiterReset, Plan
 
 SIDE_C = 1.0
 """Dialled so far beyond what error and step allow, °C (our choice): nearer, a good one may already act."""
-DECADE_OHM, SOURCE_MV = 0.1, 0.01
-"""Steps of a usual decade box and of a millivolt source."""
 
 
 class Source(StrEnum):

@@ -68,7 +68,7 @@ def runaway(
     >>> from rellux.core.process.models import FOPDT
     >>> from rellux.core.process.networks import from_fopdt
     >>> rig = from_fopdt(FOPDT(gain=2.0, lag_s=600.0, dead_time_s=0.0))
-    >>> round(runaway(rig, 20.0, 60.0, 600.0).chamber_c[-1], 1)
+    >>> float(runaway(rig, 20.0, 60.0, 600.0).chamber_c[-1].round(1))  # 220 − 160/e
     161.1
     """
     n, m = len(network.capacities), len(followers)

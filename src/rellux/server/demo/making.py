@@ -28,6 +28,7 @@ from rellux.core.wiring.usual_circuits import starting_point, usual
 from rellux.server.api.shapes import as_json
 from rellux.server.calibration.models import Calibration
 from rellux.server.guarding.domain import plan_of, proposed, save_plan, situation_of
+from rellux.server.guarding.domain import told as told_of
 from rellux.server.guarding.models import Proof
 from rellux.server.links.models import Instrument, Link
 from rellux.server.links.stand_ins import free_port
@@ -326,8 +327,7 @@ def guarded(rig: Rig, at: datetime, who: str, change: Callable[[Plan], Plan] = l
     plan = change(proposed(rig).plan)
     save_plan(rig, plan, "first plan")
     rig.guard_plans.update(at=at)
-    told: dict[str, object] = {f"alarm {a.name}": a.alarm.value for a in plan.alarms}
-    book(rig, at, who, Station.GUARDING, "What guards it, as planned", after=told, why="first plan")
+    book(rig, at, who, Station.GUARDING, "What guards it, as planned", after=told_of(plan), why="first plan")
 
 
 def proved(rig: Rig, at: datetime, who: str, late: str = "", left_out: dict[int, str] | None = None) -> None:

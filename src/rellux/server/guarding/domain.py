@@ -23,7 +23,7 @@ from rellux.server.runs.models import Run
 from rellux.server.setup.domain import working_values
 from rellux.server.tuning.models import Identification
 
-from .models import GuardPlan, Proof
+from .models import GuardPlan
 
 
 def plan_of(rig: Rig) -> Plan | None:
@@ -43,6 +43,18 @@ def save_plan(rig: Rig, plan: Plan, why: str) -> GuardPlan:
     """A new plan in force. Raises ``Refused`` for one that cannot be."""
     check_plan(plan)
     return GuardPlan.objects.create(rig=rig, at=timezone.now(), plan=as_json(plan), why=why[:400])
+
+
+def told(plan: Plan | None) -> dict[str, Any]:
+    """A plan for the book: its alarms, and what limiter, fuse and a lost reading are set to."""
+    if plan is None:
+        return {}
+    told: dict[str, Any] = {"alarms": ", ".join(f"{a.name} {a.alarm.value:g}" for a in plan.alarms)}
+    if plan.limiter:
+        told["limiter_trip_c"] = plan.limiter.trip_c
+    if plan.fuse:
+        told["fuse_rating_c"] = plan.fuse.rating_c
+    return {**told, "hold_s": plan.policy.hold_s, "prove_days": plan.prove_days}
 
 
 def situation_of(rig: Rig, plan: Plan) -> Situation:
@@ -128,9 +140,3 @@ def _due(rig: Rig, plan: Plan) -> list[Finding]:
     severity = Severity.FAULT if newest is not None and not newest.passed else Severity.ADVICE
     fix = "Go up past every value and down again, under Proof."
     return [Finding("guarding.proof", severity, title=title, reason=reason, fix=fix)]
-
-
-def due_of(rig: Rig, plan: Plan) -> Proof | None:
-    """The newest proof, where it still speaks for this plan."""
-    newest = rig.proofs.first()
-    return newest if newest is not None and newest.plan == as_json(plan) else None

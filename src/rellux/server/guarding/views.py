@@ -2,7 +2,6 @@
 
 from dataclasses import dataclass
 from datetime import datetime, timedelta
-from typing import Any
 
 import numpy as np
 from django.shortcuts import get_object_or_404
@@ -20,7 +19,7 @@ from rellux.core.guarding.findings import guarding_findings
 from rellux.core.guarding.fuses import MOUNTING, FuseChoice, choose_fuse
 from rellux.core.guarding.ladder import Gap, Ladder, Situation, Step, ladder
 from rellux.core.guarding.plan import Plan, check_plan
-from rellux.core.guarding.policy import longest_hold
+from rellux.core.guarding.policy import longest_hold, usual_hold
 from rellux.core.guarding.propose import Reason
 from rellux.core.guarding.stuck import Reached, stuck
 from rellux.core.spine import Station
@@ -29,7 +28,7 @@ from rellux.server.api.shapes import as_json, read, reply
 from rellux.server.rigs.change import changing, difference, note
 from rellux.server.rigs.models import Rig
 
-from .domain import findings_of_plan, plan_of, proposed, save_plan, situation_of
+from .domain import findings_of_plan, plan_of, proposed, save_plan, situation_of, told
 
 
 @dataclass(frozen=True)
@@ -65,13 +64,14 @@ class StuckView:
 @dataclass(frozen=True)
 class LadderView:
     """``weakest``: key of the step that must never be reached. ``model``: what the predictions rest on. ``longest_hold_s``: how long a
-    lost reading may be ridden through."""
+    lost reading may be ridden through; ``usual_hold_s`` is what is begun with."""
 
     steps: list[Step]
     gaps: list[GapView]
     weakest: str
     model: str
     longest_hold_s: float
+    usual_hold_s: float
     stuck: StuckView
     findings: list[Finding]
 
@@ -180,6 +180,7 @@ def ladder_view(found: Ladder, situation: Situation) -> LadderView:
         found.weakest,
         found.family.says,
         longest_hold(found, situation),
+        usual_hold(found, situation),
         StuckView(
             answer.with_limiter,
             answer.alone,
@@ -246,27 +247,11 @@ class Guarding(APIView):
         with changing(slug, given.revision) as rig:
             before = plan_of(rig)
             save_plan(rig, given.plan, given.why)
-            was, now = difference(_told(before), _told(given.plan))
+            was, now = difference(told(before), told(given.plan))
             note(
                 rig, request.user, Station.GUARDING, "What guards it, as planned", before=was, after=now, why=given.why
             )
         return reply(guarding_view(rig))
-
-
-def _told(plan: Plan | None) -> dict[str, Any]:
-    """A plan for the book: the limiter, the fuse and each alarm by what they are set to."""
-    if plan is None:
-        return {}
-    told: dict[str, Any] = {f"alarm {a.name}": _alarm_told(a.alarm) for a in plan.alarms}
-    if plan.limiter:
-        told["limiter_trip_c"] = plan.limiter.trip_c
-    if plan.fuse:
-        told["fuse_rating_c"] = plan.fuse.rating_c
-    return {**told, "hold_s": plan.policy.hold_s, "prove_days": plan.prove_days}
-
-
-def _alarm_told(alarm: AlarmSettings) -> str:
-    return f"{KINDS[alarm.kind].label.lower()} {alarm.value:g}, hysteresis {alarm.hysteresis:g}, after {alarm.on_delay_s:g} s"
 
 
 class GuardingPreview(APIView):

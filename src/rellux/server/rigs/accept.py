@@ -11,7 +11,7 @@ from rellux.core.setup.schools import with_school
 from rellux.core.spine import Station
 from rellux.core.wiring.wishes import WireWish
 from rellux.server.accounts.models import User
-from rellux.server.guarding.domain import plan_of, proposed, save_plan
+from rellux.server.guarding.domain import plan_of, proposed, save_plan, told
 from rellux.server.setup.domain import save_sheet, working_values
 from rellux.server.setup.models import Sheet
 from rellux.server.wiring.edit import add_wire, lay_out, swap_ends
@@ -49,7 +49,8 @@ def _guard(rig: Rig, by: User, name: str, value: Any) -> None:
         raise refuse("plan", "there is no plan yet", "save one under Guarding")
     after = with_value(before, offered, name, value)
     save_plan(rig, after, "proposal accepted")
-    note(rig, by, Station.GUARDING, "Plan changed: proposal accepted", before={name: None}, after={name: value})
+    was, now = difference(told(before), told(after))
+    note(rig, by, Station.GUARDING, "Plan changed", before=was, after=now, why="proposal accepted")
 
 
 def _two_terminals(value: Any) -> tuple[str, str]:

@@ -1,0 +1,295 @@
+"""The ladder, a stuck switch, limiter and fuse: held against a general solver, a true rig behind each generated one, and by hand."""
+
+from dataclasses import replace
+
+import numpy as np
+import pytest
+import thermocouple_its90
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from rellux.core.control.alarms.replay import Recorded
+from rellux.core.control.alarms.settings import Action, AlarmKind, AlarmSettings
+from rellux.core.errors import Refused
+from rellux.core.findings import Severity
+from rellux.core.guarding.accept import with_value
+from rellux.core.guarding.findings import guarding_findings
+from rellux.core.guarding.fuses import choose_fuse
+from rellux.core.guarding.ladder import Rung, ladder, sensor_error
+from rellux.core.guarding.log_check import chart, check_run
+from rellux.core.guarding.plan import (
+    FaultPolicy,
+    FaultSchool,
+    LimiterReset,
+    Plan,
+    PlannedAlarm,
+    ThermalFuse,
+    check_plan,
+)
+from rellux.core.guarding.policy import longest_hold
+from rellux.core.guarding.proof import Observed, Source, dial, judge, proof_sheet
+from rellux.core.guarding.propose import propose_plan
+from rellux.core.guarding.runaway import Follower, runaway
+from rellux.core.guarding.stuck import stuck
+from rellux.core.plant.rig_models import CHARACTERS, network_for
+from rellux.core.purpose.purpose import Limited
+from tests.core.guarding.rigs import CABINET, KNOWN, LIMITER, generated, situation, true_peak
+
+
+def found(case):
+    return {f.rule: f for f in guarding_findings(ladder(case), case)}
+
+
+@pytest.mark.parametrize("kind", CHARACTERS)
+def test_a_stuck_switch_runs_as_a_general_solver_says(kind):
+    """Within half a percent of the rise, through the trip and after it."""
+    network = network_for(kind, CABINET, 300.0)
+    course = runaway(network, 21.0, 60.0, 6000.0, (Follower(LIMITER.lag_s, 1.0, LIMITER.trip_c, LIMITER.relay_s),))
+    assert course.opened_s is not None
+    peak = true_peak(network, CABINET, LIMITER, 0.0)
+    assert course.peak_c - 21.0 == pytest.approx(peak - 21.0, rel=0.005)
+
+
+@settings(max_examples=60, deadline=None)
+@given(st.integers(0, 10**6))
+def test_what_is_said_to_be_protected_is_in_every_rig_it_may_be(seed):
+    """The judge is a true rig inside what is known, its limiter's sensor wrong by up to its class, solved by a general solver."""
+    known, truth, rng = generated(seed)
+    step = ladder(known)
+    gap = step.gap("weakest over limiter")
+    limiter = known.plan.limiter
+    own = sensor_error(limiter.sensor, limiter.trip_c, "").value
+    peak = true_peak(truth, known.rig.purpose, limiter, float(rng.choice([-own, 0.0, own])))
+    weakest = step.step(step.weakest).celsius
+    if gap.is_wide_enough:
+        assert peak <= weakest + 0.2
+    answer = stuck(step, known)
+    if "never reached" in answer.alone:
+        rest = truth.equilibrium_rise()[truth.sensor_node] + known.rig.purpose.ambient_c
+        assert rest < weakest
+    if "is not reached" in answer.with_limiter:
+        assert peak <= weakest + 0.2
+
+
+@settings(max_examples=40, deadline=None)
+@given(st.integers(0, 10**6), st.floats(60, 120), st.floats(60.5, 100))
+def test_an_accepted_proposal_leaves_no_gap_worse_and_no_limiter_above_what_breaks(seed, trip, setpoint_high):
+    rng = np.random.default_rng(seed)
+    purpose = replace(
+        CABINET, highest_c=float(rng.uniform(66, 120)), materials=(Limited("cork", float(rng.uniform(66, 130))),)
+    )
+    case = situation(
+        purpose, replace(LIMITER, trip_c=round(trip, 1)), KNOWN if seed % 2 else None, round(setpoint_high, 1)
+    )
+    before = ladder(case)
+    for finding in guarding_findings(before, case):
+        if not finding.proposal:
+            continue
+        station, _, name = finding.proposal.target.partition(".")
+        if station == "setup":
+            after_case = replace(case, setpoint_high_c=finding.proposal.value)
+        elif station == "guarding":
+            offered = propose_plan(replace(case, plan=Plan())).plan
+            after_case = replace(case, plan=with_value(case.plan, offered, name, finding.proposal.value))
+        else:
+            continue
+        after = ladder(after_case)
+        fine = {g.key for g in before.gaps if g.is_wide_enough}
+        assert all(g.is_wide_enough for g in after.gaps if g.key in fine)
+        assert finding.rule not in found(after_case) or station == "setup"
+        limiter = after_case.plan.limiter
+        if name.startswith("limiter"):
+            assert limiter.trip_c < after.step(after.weakest).celsius
+
+
+def test_the_gaps_of_a_worked_example_made_by_hand():
+    """60 °C cabinet, Pt100 both: class B at 60 °C is 0.3 + 0.005 × 60 = 0.6, at 76 °C 0.68 (IEC 60751)."""
+    step = ladder(situation())
+    over, under = step.gap("limiter over running"), step.gap("weakest over limiter")
+    top = max(64.0, step.step("running").high)
+    assert over.present_c == pytest.approx(76.0 - top) and over.needed.value == pytest.approx(0.6 + 0.68)
+    assert under.present_c == pytest.approx(90.0 - 76.0)
+    rise = step.family.fast
+    assert under.needed.value == pytest.approx(
+        0.68 + runaway(rise, 21.0, 60.0, step.alone.time_s[-1], (Follower(10.0, 1.0, 76.0, 0.2),)).peak_c - 76.0
+    )
+    order = [s.rung for s in step.steps]
+    assert (
+        order.index(Rung.WORKING) < order.index(Rung.LIMITER) < order.index(Rung.AFTER_TRIP) < order.index(Rung.HIGHEST)
+    )
+    assert step.weakest == "highest" and found(situation()).keys() == {"guarding.no-alarm"}
+
+
+FUSE = ThermalFuse(98.0, 82.0, 60.0, 20.0)
+HIGH = PlannedAlarm("Too hot", AlarmSettings(AlarmKind.HIGH, 70.0, 0.5), (Action.BEACON,), "", "", "look")
+
+
+def trips(celsius, **changed):
+    return situation(limiter=replace(LIMITER, trip_c=celsius), **changed)
+
+
+def calls(celsius):
+    return planned(replace(HIGH, alarm=replace(HIGH.alarm, value=celsius)))
+
+
+def planned(*alarms, **changed):
+    return situation(plan=Plan(alarms or (HIGH,), LIMITER, **changed))
+
+
+CASES = [  # rule, one that triggers it, a near miss
+    ("guarding.no-limiter", situation(limiter=None), situation(replace(CABINET, highest_c=150.0), None)),
+    ("guarding.limiter-not-fitted", situation(has_limiter=False), situation()),
+    ("guarding.limiter-self-resetting", situation(limiter=replace(LIMITER, reset=LimiterReset.SELF)), situation()),
+    ("guarding.limiter-break", situation(limiter=replace(LIMITER, trips_on_break=False)), situation()),
+    ("guarding.limiter-too-high", trips(88.0), trips(87.5)),
+    ("guarding.limiter-in-running", situation(setpoint_high_c=75.0), situation(setpoint_high_c=74.5)),
+    ("guarding.limiter-in-tuning", trips(64.0, setpoint_high_c=60.5, seen_overshoots_c=(0.5,)), situation()),
+    ("guarding.limiter-unreachable", trips(102.0), trips(99.0)),
+    ("guarding.limiter-late", situation(limiter=replace(LIMITER, lag_s=150.0)), situation()),
+    ("guarding.fuse-first", planned(fuse=replace(FUSE, rating_c=84.0, holding_c=70.0)), planned(fuse=FUSE)),
+    ("guarding.fuse-too-high", planned(fuse=FUSE), situation(replace(CABINET, highest_c=120.0), plan=Plan((HIGH,), LIMITER, FUSE))),
+    ("guarding.fuse-holding", planned(fuse=replace(FUSE, holding_c=63.0)), planned(fuse=FUSE)),
+    ("guarding.no-alarm", situation(), planned()),
+    ("guarding.alarm-in-running", calls(60.5), planned()),
+    ("guarding.alarm-above-limiter", calls(76.0), calls(75.5)),
+    (
+        "guarding.low-above-setpoint",
+        planned(replace(HIGH, alarm=AlarmSettings(AlarmKind.LOW, 60.0))),
+        planned(replace(HIGH, alarm=AlarmSettings(AlarmKind.LOW, 57.5))),
+    ),
+    (
+        "guarding.contact-sense",
+        planned(HIGH, replace(HIGH, name="Other", alarm=replace(HIGH.alarm, de_energise=False))),
+        planned(HIGH, replace(HIGH, name="Other", does=(Action.BUZZER,), alarm=replace(HIGH.alarm, de_energise=False))),
+    ),
+    (
+        "guarding.hold-too-long",
+        situation(plan=Plan((HIGH,), replace(LIMITER, trip_c=61.0), policy=FaultPolicy(FaultSchool.RIDE_THROUGH, 60.0))),
+        planned(policy=FaultPolicy(FaultSchool.RIDE_THROUGH, 10.0)),
+    ),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("rule", "triggers", "misses"), CASES, ids=[c[0] for c in CASES])
+def test_every_finding_has_its_case_and_its_near_miss(rule, triggers, misses):
+    assert rule in found(triggers) and rule not in found(misses)
+
+
+def test_what_is_proposed_for_a_rig_is_fine_with_it():
+    for case in (situation(limiter=None), situation(replace(CABINET, highest_c=140.0), None, None)):
+        plan = propose_plan(replace(case, plan=Plan())).plan
+        check_plan(plan)
+        assert all(f.severity is Severity.ADVICE for f in found(replace(case, plan=plan)).values())
+    assert propose_plan(situation(plan=Plan(), has_limiter=False)).plan.limiter is None
+
+
+def test_a_fuse_fits_between_ordinary_work_and_what_breaks():
+    case = situation(replace(CABINET, highest_c=130.0))
+    fits = [c.fuse.rating_c for c in choose_fuse(case, 60.0, 20.0) if c.fits]
+    assert fits and min(fits) - 10.0 > LIMITER.trip_c and max(fits) < 130.0
+    assert not any(c.fits for c in choose_fuse(situation(), 60.0, 400.0))
+    cooler = [c.fuse.rating_c for c in choose_fuse(case, 50.0, 20.0) if c.fits]
+    assert min(cooler) <= min(fits)
+
+
+def test_a_hold_is_bounded_by_what_full_power_eats():
+    case = trips(61.0)
+    step = ladder(case)
+    assert longest_hold(step, case) == pytest.approx(step.alone.when(61.0))
+
+
+def test_what_is_dialled_is_what_the_standards_print():
+    """IEC 60751: 90 °C is 134.71 Ω, 115 °C 144.18 Ω. Thermocouples against an independent implementation of ITS-90."""
+    assert dial("Pt100", 90.0, 23.0).value == pytest.approx(134.71, abs=0.005)
+    assert dial("Pt100", 115.0, 23.0).value == pytest.approx(144.18, abs=0.005)
+    for letter in "KNJTSR":
+        for celsius, terminals in ((200.0, 23.0), (350.0, 31.5)):
+            ours = dial(letter, celsius, terminals).value
+            reference = thermocouple_its90.get(letter)
+            assert ours == pytest.approx(reference.emf(celsius) - reference.emf(terminals), abs=0.001)
+
+
+def test_a_proof_goes_up_past_every_value_and_down_and_is_judged():
+    low = PlannedAlarm("Too cold", AlarmSettings(AlarmKind.LOW, 57.5, 0.5), (Action.BEACON,), "", "", "look")
+    sheet = proof_sheet(planned(HIGH, low), 23.0)
+    assert sheet.source is Source.DECADE
+    by_guard = {
+        g: [(s.celsius, s.acts) for s in sheet.steps if s.guard == g]
+        for g in ("Too hot", "Too cold", "independent limiter")
+    }
+    (a, quiet), (b, acts), (c, back) = by_guard["Too hot"]
+    assert a < 70.0 < b and c < 69.5 and (quiet, acts, back) == (False, True, False)
+    (a, quiet), (b, acts), (c, back) = by_guard["Too cold"]
+    assert a > 57.5 > b and c > 58.0 and (quiet, acts, back) == (False, True, False)
+    assert [acts for _, acts in by_guard["independent limiter"]] == [
+        False,
+        True,
+        True,
+        False,
+        True,
+    ]  # latches; reset; lead off
+    seen = [Observed(s.acts) for s in sheet.steps]
+    assert judge(sheet, seen).passed
+    wrong = judge(sheet, [Observed(not s.acts) if i == 1 else Observed(s.acts) for i, s in enumerate(sheet.steps)])
+    assert not wrong.passed and wrong.failed == (1,) and "did not act" in wrong.says
+    left = judge(
+        sheet, [Observed(None, "no source") if i == 0 else Observed(s.acts) for i, s in enumerate(sheet.steps)]
+    )
+    assert not left.passed and left.left_out == (0,)
+    for bad in (seen[:-1], [Observed(None), *seen[1:]]):
+        with pytest.raises(Refused):
+            judge(sheet, bad)
+    assert not judge(proof_sheet(situation(limiter=None), 23.0), []).passed
+
+
+def test_over_a_run_the_plan_says_what_would_have_called_and_what_nobody_can_say():
+    time = np.arange(4000.0)
+    reading = 60 + 12 * np.exp(-(((time - 2000) / 100) ** 2))
+    nothing = np.zeros(0)
+    case = planned(HIGH, replace(HIGH, name="Beside", alarm=AlarmSettings(AlarmKind.ABOVE_SETPOINT, 3.0)))
+    hot, beside, limiter = check_run(case.plan, case, Recorded(time, reading, nothing, nothing, nothing, nothing))
+    assert hot.found.count == 1 and beside.found is None and limiter.found.count == 0
+    assert hot.found.occurrences[0].begin_s == np.argmax(reading >= 70.0)
+    table = chart(HIGH.alarm, Recorded(time, reading, nothing, nothing, nothing, nothing))
+    for value, row in zip(table.values, table.calls, strict=True):
+        met = (reading >= value - 0.5) & (np.arange(4000) >= np.argmax(reading >= value))
+        long_enough = [bool(value <= reading.max() and met.sum() > d) for d in table.delays_s]
+        assert [n > 0 for n in row] == long_enough
+        assert sorted(row, reverse=True) == list(row)
+    assert chart(AlarmSettings(AlarmKind.SENSOR_BREAK), Recorded(time, reading, *[nothing] * 4)) is None
+
+
+BAD = [
+    ("alarms[0].response", Plan((replace(HIGH, response=" "),))),
+    ("alarms[0].does", Plan((replace(HIGH, does=()),))),
+    ("alarms[1].name", Plan((HIGH, replace(HIGH, name="too hot")))),
+    ("alarms[0].alarm.on_delay_s", Plan((replace(HIGH, alarm=replace(HIGH.alarm, on_delay_s=-1.0)),))),
+    ("limiter.trip_c", Plan(limiter=replace(LIMITER, trip_c=2000.0))),
+    ("limiter.sensor", Plan(limiter=replace(LIMITER, sensor="Q"))),
+    ("limiter.lag_s", Plan(limiter=replace(LIMITER, lag_s=601.0))),
+    ("limiter.relay_s", Plan(limiter=replace(LIMITER, relay_s=11.0))),
+    ("limiter.hysteresis_c", Plan(limiter=replace(LIMITER, hysteresis_c=101.0))),
+    ("fuse.rating_c", Plan(fuse=replace(FUSE, rating_c=801.0))),
+    ("fuse.holding_c", Plan(fuse=replace(FUSE, holding_c=98.0))),
+    ("fuse.lag_s", Plan(fuse=replace(FUSE, lag_s=601.0))),
+    ("policy.hold_s", Plan(policy=FaultPolicy(hold_s=61.0))),
+    ("policy.rate_c_per_min", Plan(policy=FaultPolicy(rate_c_per_min=0.0))),
+    ("prove_days", Plan(prove_days=0)),
+]
+
+
+@pytest.mark.parametrize(("field", "plan"), BAD)
+def test_a_plan_that_cannot_be_is_refused_by_its_field(field, plan):
+    with pytest.raises(Refused) as refused:
+        check_plan(plan)
+    assert field in [p.field for p in refused.value.problems]
+
+
+@pytest.mark.parametrize(
+    ("name", "value", "field"),
+    [("limiter_trip_c", "hot", "value"), ("fuse_rating_c", 70.0, "target"), ("alarm.7", 70.0, "target")],
+)
+def test_what_is_nothing_of_a_plan_is_not_accepted(name, value, field):
+    with pytest.raises(Refused) as refused:
+        with_value(Plan((HIGH,), LIMITER), Plan(), name, value)
+    assert refused.value.problems[0].field == field
