@@ -15,6 +15,7 @@ STATIONS = {
     "parts": "Is every part",
     "wiring": "Which terminal goes to which",
     "setup": "What should the controller",
+    "guarding": "What stops it, and in which order",
     "tuning": "How will it get to",
     "runs": "What does it do?",
     "runs/import": "Import a log",
@@ -30,6 +31,8 @@ def test_every_station_meets_wcag_and_the_policy_by_day_and_night(demo, browser)
     for path, words in {
         "": "What needs attention",
         **{f"rigs/cement-cabinet/{s}": w for s, w in STATIONS.items()},
+        "rigs/blank-annealer/guarding?look=stuck": "opens the contactor after",
+        "rigs/cement-cabinet/guarding?look=alarms": "Too hot",
         "new": "What must",
         "questions/mistake": "likeliest mistake",
         "questions/bank": "Together",

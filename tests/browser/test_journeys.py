@@ -63,6 +63,11 @@ def test_new_rig_from_an_empty_database_to_a_tuning_and_an_offset(empty, browser
     page.press("Save as found")
     page.see("The values suit this rig.")
 
+    page.press("Guarding")
+    page.see("A proposal for this rig, not in force yet.")
+    page.press("Put this plan in force")
+    page.see("Nothing has been proved to act yet")
+
     page.press("Runs")
     page.see("Rellux starts a controller with a rig like yours")
     page.fill("Times faster than real", "120")

@@ -2259,9 +2259,13 @@ export interface components {
             steps: components["schemas"]["Step"][];
             gaps: components["schemas"]["GapView"][];
             weakest: string;
+            /** Format: double */
+            setpoint_c: number;
             model: string;
             /** Format: double */
             longest_hold_s: number;
+            /** Format: double */
+            usual_hold_s: number;
             stuck: components["schemas"]["StuckView"];
             findings: components["schemas"]["Finding"][];
         };

@@ -62,11 +62,11 @@ export function Devices({ rig, plan, ladder, onChange, error }: Props) {
             )}
             {number('Contactor opens in', 'time', limiter.relay_s, 'limiter.relay_s', (relay_s) => setLimiter({ relay_s }))}
             <SelectField
-              label="After a trip"
+              label="Stays tripped"
               value={limiter.reset}
               options={[
-                ['manual', 'stays tripped until reset by hand'],
-                ['self', 'closes again by itself'],
+                ['manual', 'until reset by hand'],
+                ['self', 'closes by itself'],
               ]}
               onChange={(reset) => setLimiter({ reset })}
             />

@@ -101,9 +101,10 @@ function Station({ rig, data }: { rig: Rig; data: Schemas['GuardingView'] }) {
           <>
             <Ladder
               ladder={ladder}
+              plan={plan}
               height={440}
               onMove={(step, celsius) => {
-                const next = moved(plan, step.target, valueAt(plan, step, celsius))
+                const next = moved(plan, step.target, valueAt(plan, step, celsius, ladder.setpoint_c))
                 if (next) draft.set(next)
               }}
             />

@@ -6,8 +6,7 @@ import { usePreferences } from '../shell/preferences'
 import { useShow } from '../shell/reason'
 import { said } from '../units/message'
 import { absolute, difference, fixed, say, toCelsius, type Unit } from '../units/quantity'
-import type { LadderView, Step } from './plan'
-import { movable } from './plan'
+import { celsiusOf, type LadderView, movable, type Plan, type Step } from './plan'
 
 const BAR = 26
 const LEFT = 48
@@ -19,6 +18,7 @@ const NARROW = 560
 
 interface Props {
   ladder: LadderView
+  plan: Plan
   height: number
   onMove: (step: Step, celsius: number) => void
 }
@@ -51,7 +51,7 @@ const TONE: Partial<Record<Step['rung'], string>> = {
 
 /** The ladder: everything that has a temperature on one scale, the gaps between as far as they are wide enough. Steps of the plan can be
  * dragged, or moved by the arrow keys. */
-export function Ladder({ ladder, height, onMove }: Props) {
+export function Ladder({ ladder, plan, height, onMove }: Props) {
   const id = useId()
   const box = useRef<HTMLDivElement>(null)
   const width = useWidth(box)
@@ -59,6 +59,7 @@ export function Ladder({ ladder, height, onMove }: Props) {
   const show = useShow()
   const [drag, setDrag] = useState<{ step: Step; celsius: number } | null>(null)
   const [low, high] = focus(ladder)
+  const placedAt = (step: Step) => (drag?.step.key === step.key ? drag.celsius : celsiusOf(plan, step, ladder.setpoint_c))
   const [inside, above, below] = split(ladder.steps, low, high)
   const top = TOP + (above.length ? 20 : 0)
   const bottom = height - TOP - (below.length ? 14 : 0)
@@ -67,7 +68,7 @@ export function Ladder({ ladder, height, onMove }: Props) {
   const labels = GAP_AT + (width < NARROW ? 34 : 92)
   const space = bottom - top + 30 // labels may stand a little beyond the scale
   const placed = spread(
-    inside.map((s) => ({ step: s, y: y(drag?.step.key === s.key ? drag.celsius : s.celsius) - top + 15 })),
+    inside.map((s) => ({ step: s, y: y(placedAt(s)) - top + 15 })),
     Math.min(ROW, (space - 36) / Math.max(inside.length - 1, 1)),
     space,
   ).map((p) => ({ ...p, y: p.y + top - 15, label: p.label + top - 15 }))
@@ -114,7 +115,7 @@ export function Ladder({ ladder, height, onMove }: Props) {
         )}
         {placed.map(({ step, y: here, label: to }) => {
           const moves = movable(step)
-          const celsius = drag?.step.key === step.key ? drag.celsius : step.celsius
+          const celsius = placedAt(step)
           return (
             <g key={step.key} className={`rung ${TONE[step.rung] ?? ''} ${step.key === ladder.weakest ? 'weakest' : ''}`}>
               {step.high > step.low && (
@@ -153,21 +154,21 @@ export function Ladder({ ladder, height, onMove }: Props) {
                   height={36}
                   onPointerDown={(e) => {
                     e.currentTarget.setPointerCapture(e.pointerId)
-                    setDrag({ step, celsius: step.celsius })
+                    setDrag({ step, celsius })
                   }}
                   onPointerMove={(e) =>
                     drag?.step.key === step.key &&
                     setDrag({ step, celsius: rounded(pointer(e) + (to - here) * ((high - low) / (bottom - top)), step) })
                   }
                   onPointerUp={() => {
-                    if (drag && drag.celsius !== step.celsius) onMove(step, drag.celsius)
+                    if (drag && drag.celsius !== celsiusOf(plan, step, ladder.setpoint_c)) onMove(step, drag.celsius)
                     setDrag(null)
                   }}
                   onKeyDown={(e) => {
                     const by = { ArrowUp: 1, ArrowDown: -1, PageUp: 10, PageDown: -10 }[e.key]
                     if (!by) return
                     e.preventDefault()
-                    onMove(step, rounded(step.celsius + by * size(step), step))
+                    onMove(step, rounded(celsius + by * size(step), step))
                   }}
                 />
               )}

@@ -116,7 +116,7 @@ function Thresholds({ chart, kind }: { chart: Schemas['Chart'] | null; kind?: st
             <th>at · after</th>
             {chart.delays_s.map((d) => (
               <th key={d} className="right">
-                {say(d, 'time', unit)}
+                {d ? say(d, 'time', unit) : 'at once'}
               </th>
             ))}
           </tr>

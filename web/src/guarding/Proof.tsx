@@ -1,18 +1,18 @@
 import { useQuery } from '@tanstack/react-query'
-import { api, need, type Rig, type Schemas } from '../api/client'
+import { api, need, type Figure, type Rig, type Schemas } from '../api/client'
 import { useChange } from '../api/hooks'
 import { useKept } from '../api/kept'
 import { Fetched } from '../shared/Fetched'
-import { Fig } from '../shared/Fig'
 import { NumberField } from '../shared/fields'
 import { Said } from '../shared/Said'
 import { Segments } from '../shared/Segments'
 import { Refused } from '../shared/states'
 import { moment } from '../shared/when'
 import { usePreferences } from '../shell/preferences'
-import { say } from '../units/quantity'
+import { useShow } from '../shell/reason'
+import { fixed, say } from '../units/quantity'
 
-type Seen = { acted: boolean | null; remark: string }
+type Seen = { acted: boolean | null; left: boolean; remark: string }
 
 /** The proof that every guard acts: what to dial, what must happen, what did. */
 export function Proof({ rig, data }: { rig: Rig; data: Schemas['GuardingView'] }) {
@@ -71,13 +71,18 @@ export function Proof({ rig, data }: { rig: Rig; data: Schemas['GuardingView'] }
 function Steps({ rig, sheet, terminals, byHeat }: { rig: Rig; sheet: Schemas['ProofSheet']; terminals: number; byHeat: boolean }) {
   const { unit } = usePreferences()
   const [seen, setSeen] = useKept<Seen[]>(`proof steps ${rig.slug} ${byHeat}`, [])
-  const at = (i: number): Seen => seen[i] ?? { acted: null, remark: '' }
+  const at = (i: number): Seen => seen[i] ?? { acted: null, left: false, remark: '' }
   const set = (i: number, part: Partial<Seen>) => setSeen(sheet.steps.map((_, k) => (k === i ? { ...at(k), ...part } : at(k))))
   const record = useChange(rig.slug, () =>
     need(
       api.POST('/api/v1/rigs/{slug}/guarding/proof', {
         params: { path: { slug: rig.slug } },
-        body: { revision: rig.revision, terminals_c: terminals, by_heat: byHeat, observed: sheet.steps.map((_, i) => at(i)) },
+        body: {
+          revision: rig.revision,
+          terminals_c: terminals,
+          by_heat: byHeat,
+          observed: sheet.steps.map((_, i) => ({ acted: at(i).acted, remark: at(i).remark })),
+        },
       }),
     ),
   )
@@ -95,7 +100,7 @@ function Steps({ rig, sheet, terminals, byHeat }: { rig: Rig; sheet: Schemas['Pr
             <li key={i}>
               {heading && <h2>{s.guard}</h2>}
               <div className="proofstep">
-                <span className="dial">{s.dial ? <Fig figure={s.dial} /> : 'lead off'}</span>
+                <span className="dial">{s.dial ? <Dial figure={s.dial} /> : 'lead off'}</span>
                 <span className="num dim">{s.celsius == null ? '' : say(s.celsius, 'temperature', unit)}</span>
                 <span className="says">
                   <Said>{s.says}</Said>
@@ -103,18 +108,19 @@ function Steps({ rig, sheet, terminals, byHeat }: { rig: Rig; sheet: Schemas['Pr
                 <span className={`must ${s.acts ? 'acts' : ''}`}>{s.acts ? 'must have acted' : 'must be quiet'}</span>
                 <Segments
                   label={`Seen at step ${i + 1}`}
-                  value={now.acted === null ? null : now.acted ? 'acted' : 'quiet'}
+                  value={now.left ? 'left' : now.acted === null ? null : now.acted ? 'acted' : 'quiet'}
                   options={[
                     ['acted', 'acted'],
                     ['quiet', 'quiet'],
+                    ['left', 'left out'],
                   ]}
-                  onChange={(v) => set(i, { acted: v === 'acted' })}
+                  onChange={(v) => set(i, v === 'left' ? { acted: null, left: true } : { acted: v === 'acted', left: false, remark: '' })}
                 />
                 {wrong && <b className="badge danger">not as it must be</b>}
-                {now.acted === null && (
+                {now.left && (
                   <input
                     aria-label={`Why step ${i + 1} was left out`}
-                    placeholder="left out because…"
+                    placeholder="because…"
                     value={now.remark}
                     onChange={(e) => set(i, { remark: e.target.value })}
                   />
@@ -138,6 +144,19 @@ function Steps({ rig, sheet, terminals, byHeat }: { rig: Rig; sheet: Schemas['Pr
         </span>
       </div>
     </>
+  )
+}
+
+/** What is dialled, as finely as a source is set. */
+function Dial({ figure }: { figure: Figure }) {
+  const { unit } = usePreferences()
+  const show = useShow()
+  const symbol = { millivolts: 'mV', resistance: 'Ω' }[figure.kind as string]
+  const text = symbol ? `${fixed(figure.value, 2)} ${symbol}` : say(figure.value, figure.kind, unit)
+  return (
+    <button className="fig" onClick={() => show({ figure })} aria-label={`${figure.name}: ${text}; why`}>
+      {text}
+    </button>
   )
 }
 

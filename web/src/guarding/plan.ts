@@ -29,10 +29,21 @@ export function withPlanned(plan: Plan, index: number, part: Partial<Planned>): 
 /** Where a step of the ladder may be moved: its value is not the chamber's temperature for all of them. */
 export const movable = (step: Step) => step.target.startsWith('guarding.') && step.rung !== 'fuse'
 
+const alarmOf = (plan: Plan, step: Step) => plan.alarms[Number(step.target.split('.')[2])]?.alarm
+
+const SIDE: Partial<Record<AlarmSettings['kind'], number>> = { above_setpoint: 1, outside_band: 1, below_setpoint: -1 }
+
+/** Where a step stands by the plan, which may be ahead of the ladder that is being computed for it. */
+export function celsiusOf(plan: Plan, step: Step, setpoint: number): number {
+  if (step.rung === 'limiter') return plan.limiter?.trip_c ?? step.celsius
+  const alarm = step.rung === 'alarm' ? alarmOf(plan, step) : undefined
+  if (!alarm) return step.celsius
+  const side = SIDE[alarm.kind]
+  return side ? setpoint + side * alarm.value : alarm.value
+}
+
 /** What a step that was moved to a temperature of the chamber sets: an alarm beside the set-point is set in degrees from it. */
-export function valueAt(plan: Plan, step: Step, celsius: number): number {
-  const alarm = plan.alarms[Number(step.target.split('.')[2])]?.alarm
-  if (step.rung !== 'alarm' || !alarm || alarm.kind === 'high' || alarm.kind === 'low') return celsius
-  const setpoint = alarm.kind === 'below_setpoint' ? step.celsius + alarm.value : step.celsius - alarm.value
-  return Math.abs(celsius - setpoint)
+export function valueAt(plan: Plan, step: Step, celsius: number, setpoint: number): number {
+  const side = SIDE[alarmOf(plan, step)?.kind ?? 'high']
+  return step.rung === 'alarm' && side ? Math.max(side * (celsius - setpoint), 0) : celsius
 }

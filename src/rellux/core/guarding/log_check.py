@@ -54,6 +54,8 @@ def chart(alarm: AlarmSettings, recorded: Recorded) -> Chart | None:
     if alarm.kind not in BY_VALUE or not len(recorded.time_s):
         return None
     seen = recorded.reading_c[np.isfinite(recorded.reading_c)]
+    if alarm.kind is AlarmKind.LOW and (seen > alarm.value).any():
+        seen = seen[int(np.argmax(seen > alarm.value)) :]  # a heat-up from cold tells nothing of it
     if not len(seen):
         return None
     if alarm.kind in (AlarmKind.HIGH, AlarmKind.LOW):

@@ -69,6 +69,7 @@ class LadderView:
     steps: list[Step]
     gaps: list[GapView]
     weakest: str
+    setpoint_c: float
     model: str
     longest_hold_s: float
     usual_hold_s: float
@@ -178,6 +179,7 @@ def ladder_view(found: Ladder, situation: Situation) -> LadderView:
         list(found.steps),
         [_gap(g) for g in found.gaps],
         found.weakest,
+        situation.settings.setpoint_c,
         found.family.says,
         longest_hold(found, situation),
         usual_hold(found, situation),
