@@ -448,6 +448,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/rigs/{slug}/guarding/alarms": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description By name of a person, into the book; the recorder does it within about a second. */
+        post: operations["askOfAlarm"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/rigs/{slug}/guarding/fuses": {
         parameters: {
             query?: never;
@@ -1589,6 +1606,13 @@ export interface components {
         };
         /** @enum {string} */
         ActuatorEnum: "relay" | "ssr" | "contactor" | "mosfet";
+        AlarmAskedRequest: {
+            name: string;
+            what: components["schemas"]["WhatEnum"];
+            /** Format: double */
+            minutes?: number;
+            why?: string;
+        };
         AlarmInputRequest: {
             alarm: components["schemas"]["AlarmSettingsRequest"];
         };
@@ -2450,6 +2474,20 @@ export interface components {
             /** Format: double */
             stale_after_s: number;
             notice: string;
+            alarms: components["schemas"]["LiveAlarm"][];
+        };
+        LiveAlarm: {
+            name: string;
+            state: string;
+            says: string;
+            /** Format: date-time */
+            since: string;
+            response: string;
+            calls: boolean;
+            first: boolean;
+            shelved_by: string;
+            /** Format: date-time */
+            shelved_until: string | null;
         };
         LogInputRequest: {
             path: string;
@@ -3433,6 +3471,8 @@ export interface components {
             scale: number;
             words: number;
         };
+        /** @enum {string} */
+        WhatEnum: "acknowledge" | "reset" | "shelve" | "unshelve";
         WindowView: {
             run: number;
             /** Format: double */
@@ -6633,6 +6673,95 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["GuardingView"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+        };
+    };
+    askOfAlarm: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AlarmAskedRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Live"];
                 };
             };
             400: {

@@ -5,6 +5,7 @@ import { useChange, useRig } from '../api/hooks'
 import { useLive } from '../api/live'
 import { Channels } from '../runs/Channels'
 import { NoteForm } from '../runs/NoteForm'
+import { AlarmsNow } from '../shared/AlarmsNow'
 import { Said } from '../shared/Said'
 import { Segments } from '../shared/Segments'
 import { Failure, Loading, Refused } from '../shared/states'
@@ -71,6 +72,7 @@ function OfRig({ rig }: { rig: Rig }) {
       ) : (
         <>
           <Now live={live} />
+          <AlarmsNow slug={slug} live={live} />
           <Channels rig={rig} />
           <Trend points={points} span={Number(span)} />
           <div className="between">

@@ -1,6 +1,7 @@
 import { Link, useSearchParams } from 'react-router'
 import { useWorkshop } from '../api/hooks'
 import { useLive, type Point } from '../api/live'
+import { Calling } from '../shared/AlarmsNow'
 import { Failure, Loading } from '../shared/states'
 import { Now } from './Now'
 import { Trend } from './Trend'
@@ -66,6 +67,7 @@ function OnTheWall({ slug, name }: { slug: string; name: string }) {
       {live ? (
         <>
           <Now live={live} />
+          <Calling live={live} />
           <Trend points={points} span={spanOf(points)} height={110} />
         </>
       ) : (

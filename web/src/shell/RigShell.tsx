@@ -3,6 +3,7 @@ import { Outlet, useLocation, useParams } from 'react-router'
 import { api, need, type Rig } from '../api/client'
 import { useChange, useRig } from '../api/hooks'
 import { useLive } from '../api/live'
+import { AlarmsNow } from '../shared/AlarmsNow'
 import { Fetched } from '../shared/Fetched'
 import { Guard } from '../shared/Guard'
 import { Loading, Refused } from '../shared/states'
@@ -56,6 +57,7 @@ function Stations({ rig, since }: { rig: Rig; since: number | null }) {
               {live.notice}
             </p>
           )}
+          <AlarmsNow slug={rig.slug} live={live} />
           <Guard key={pathname}>
             <Suspense fallback={<Loading />}>
               <Outlet context={rig} />

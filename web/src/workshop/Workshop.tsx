@@ -4,6 +4,7 @@ import { Link, useNavigate } from 'react-router'
 import { api, need, upload, type Rig, type Schemas } from '../api/client'
 import { useWorkshop } from '../api/hooks'
 import { asOf, useNow } from '../api/live'
+import { Calling } from '../shared/AlarmsNow'
 import { Said } from '../shared/Said'
 import { Failure, Loading, Refused } from '../shared/states'
 import { Temperature } from '../shared/Temperature'
@@ -138,6 +139,7 @@ function Strip({ rig }: { rig: Schemas['RigStrip'] }) {
       </div>
       <Ribbon runs={rig.ribbon} highest={rig.highest_c} />
       <div className="stack" style={{ justifyItems: 'start', gap: 8 }}>
+        <Calling live={live} />
         {next.severity && <span className={`badge ${next.severity}`}>{next.severity}</span>}
         <p>{said(next.text, unit)}</p>
         <Link className="button" to={`/rigs/${rig.slug}/${next.station}`}>

@@ -30,3 +30,23 @@ class Proof(models.Model):
 
     class Meta:
         ordering = ("-at", "-pk")
+
+
+class AlarmAsk(models.Model):
+    """What a person wants of an alarm: taken by the recorder, which judges the alarms, and gone then."""
+
+    class What(models.TextChoices):
+        ACKNOWLEDGE = "acknowledge"
+        RESET = "reset"
+        SHELVE = "shelve"
+        UNSHELVE = "unshelve"
+
+    rig = models.ForeignKey(Rig, on_delete=models.CASCADE, related_name="alarm_asks")
+    at = models.DateTimeField()
+    who = models.CharField(max_length=60)
+    name = models.CharField(max_length=160)
+    what = models.CharField(max_length=12, choices=What.choices)
+    minutes = models.FloatField(default=0.0)
+
+    class Meta:
+        ordering = ("pk",)

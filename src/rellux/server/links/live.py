@@ -1,10 +1,12 @@
 """What the controller says right now, as the recorder last heard it."""
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from datetime import datetime
+from typing import Any
 
 from django.utils import timezone
 
+from rellux.core.control.alarms.alarm import ACTING, CALLING, SAYS, AlarmState
 from rellux.core.control.liveness import LEAST_STALE_S, NOT_ALIVE_S, stale_after_s
 from rellux.core.messages import quantity
 from rellux.server.rigs.models import Rig
@@ -13,6 +15,22 @@ from rellux.server.runs.models import Run
 from . import aside
 from .maps import map_of
 from .models import Link, LinkState
+
+
+@dataclass(frozen=True)
+class LiveAlarm:
+    """An alarm of the plan that is not normal, judged by the recorder: a courtesy, it protects nothing. ``calls``: nobody has acknowledged
+    it, and it is not shelved. ``first``: the one that came first of those that act."""
+
+    name: str
+    state: str
+    says: str
+    since: datetime
+    response: str
+    calls: bool
+    first: bool
+    shelved_by: str = ""
+    shelved_until: datetime | None = None
 
 
 @dataclass(frozen=True)
@@ -39,6 +57,7 @@ class Live:
     age_s: float | None = None
     stale_after_s: float = LEAST_STALE_S
     notice: str = ""
+    alarms: list[LiveAlarm] = field(default_factory=list)
 
 
 NO_LINK = Live("none")
@@ -82,7 +101,9 @@ def live(rig: Rig, link: Link | None, run: Run | None) -> Live:
         )
     if state is None or state.generation != link.generation:
         return replace(known, message="waiting for the recorder")
-    known = replace(known, at=state.at, age_s=max(0.0, (now - state.at).total_seconds()))
+    known = replace(
+        known, at=state.at, age_s=max(0.0, (now - state.at).total_seconds()), alarms=alarms_of(state.alarms, now)
+    )
     if link.recorder_at is not None and (now - link.recorder_at).total_seconds() > NOT_ALIVE_S:
         return replace(known, message="the recorder does not run")
     if not state.online or known.age_s > known.stale_after_s:
@@ -91,6 +112,32 @@ def live(rig: Rig, link: Link | None, run: Run | None) -> Live:
             message=state.message or f"the recorder has not heard from it for {quantity(known.age_s, 's', '.0f')}",
         )
     return replace(known, status="online", notice=state.message, **{name: state.values.get(name) for name in SHOWN})
+
+
+def alarms_of(told: list[dict[str, Any]], now: datetime) -> list[LiveAlarm]:
+    """What the recorder keeps of the alarms, those left out that are normal, first those that call."""
+    found = []
+    begun = [a["since"] for a in told if AlarmState(a["state"]) in ACTING]
+    for a in told:
+        state = AlarmState(a["state"])
+        if state not in ACTING | CALLING:
+            continue
+        until = datetime.fromisoformat(a["shelved_until"]) if a["shelved_until"] else None
+        shelved = until is not None and until > now
+        found.append(
+            LiveAlarm(
+                a["name"],
+                state.value,
+                SAYS[state],
+                datetime.fromisoformat(a["since"]),
+                a["response"],
+                state in CALLING and not shelved,
+                len(begun) > 1 and a["since"] == min(begun) and state in ACTING,
+                a["shelved_by"] if shelved else "",
+                until if shelved else None,
+            )
+        )
+    return sorted(found, key=lambda a: (not a.calls, a.since))
 
 
 def _kept(said: aside.Said, recording: int | None) -> str:

@@ -93,6 +93,9 @@ class State(models.Model):
 
 
 class LinkState(State):
+    """``alarms``: where the alarms of the rig's plan stand, as the recorder judges them."""
+
+    alarms = models.JSONField(default=list)
     link = models.OneToOneField(Link, on_delete=models.CASCADE, related_name="state")
 
 

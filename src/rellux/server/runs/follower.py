@@ -5,6 +5,7 @@ import threading
 import time
 from collections.abc import Iterator
 from contextlib import contextmanager
+from typing import Any
 
 from django.db import IntegrityError, OperationalError, connection
 from django.utils import timezone
@@ -50,6 +51,10 @@ class Follower(threading.Thread):
 
     def down(self, message: str, first: bool) -> None:
         """It does not answer; ``first``: it did until now."""
+
+    def besides(self) -> dict[str, Any]:
+        """What else is kept with its state."""
+        return {}
 
     def end(self) -> None:
         """After the last poll."""
@@ -116,7 +121,7 @@ class Follower(threading.Thread):
 
     def say(self, online: bool, message: str, values: Values | None) -> None:
         """The newest poll, into the database."""
-        changed = {
+        changed: dict[str, Any] = {
             "at": timezone.now(),
             "online": online,
             "message": shortened(message, 200),
@@ -124,6 +129,7 @@ class Follower(threading.Thread):
         }
         if values is not None:
             changed["values"] = values
+        changed |= self.besides()
         kind, of = (LinkState, "link") if isinstance(self.followed, Link) else (InstrumentState, "instrument")
         with ONE_WRITER:
             if not kind.objects.filter(**{of: self.followed}).update(**changed):

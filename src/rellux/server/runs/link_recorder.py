@@ -7,6 +7,7 @@ as a gap.
 import logging
 import time
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 from django.db import OperationalError
@@ -30,6 +31,7 @@ from .buffer import Beside, Buffer, number
 from .follower import STATE_S, Device, Follower, Values
 from .models import Event, Run
 from .noticed import Noticed
+from .watching import Watch
 
 log = logging.getLogger("rellux.recorder")
 
@@ -72,12 +74,14 @@ class LinkRecorder(Follower):
         self._keys: Keys | None = None
         self._before: Values = {}
         self._marked_s, self._recorded = -1.0, time.monotonic()
+        self._watch = Watch(link.rig_id, link.speed)
 
     def begin(self) -> None:
         with self.despite_the_disk():
             end_begun(self.link)
             state = LinkState.objects.filter(link=self.link, generation=self.link.generation).first()
             self._before = state.values if state else {}
+            self._watch.go_on(state.alarms if state else [])
 
     def run(self) -> None:
         try:
@@ -96,6 +100,8 @@ class LinkRecorder(Follower):
 
     def heard(self, values: Values, device: Device) -> None:
         now = time.monotonic()
+        with self.despite_the_disk():
+            self._watch.look(values)
         if now - self._stated >= STATE_S:
             self._tell(values, device.remark)
             self._stated = now
@@ -134,7 +140,11 @@ class LinkRecorder(Follower):
         kept, left_s = (len(self._buffer.rows), self._buffer.left_s()) if self._buffer else (0, 0.0)
         aside.say(self.link.pk, aside.Said(timezone.now().isoformat(), values, kept, left_s))
 
+    def besides(self) -> dict[str, Any]:
+        return {"alarms": self._watch.told()}
+
     def down(self, message: str, first: bool) -> None:
+        self._watch.silent()
         aside.say(self.link.pk, None)
         if self._buffer:
             self._buffer.flush()

@@ -107,6 +107,11 @@ class Alarm:
             raise refuse("reset", why, "a latch whose condition is gone, hysteresis and off-delay included")
         return self._look(self._again(), acknowledge=False, reset=True)
 
+    def resume(self, state: AlarmState) -> None:
+        """Go on from where it stood, after whoever looks had to begin again."""
+        self._state[0, kernel.STATE] = STATES.index(state)
+        self._state[0, kernel.CONDITION] = float(state in (AlarmState.ACTIVE, AlarmState.ACKNOWLEDGED))
+
     def lose_power(self) -> None:
         """Its relay drops out, whatever it was."""
         self.powered = False

@@ -1,0 +1,70 @@
+"""What a person does about an alarm of a linked rig: acknowledge, reset, not hear of it for a while."""
+
+from dataclasses import dataclass
+
+from django.shortcuts import get_object_or_404
+from django.utils import timezone
+from rest_framework.request import Request
+from rest_framework.response import Response
+from rest_framework.views import APIView
+
+from rellux.core.control.alarms.alarm import SAYS, AlarmState
+from rellux.core.errors import refuse
+from rellux.core.messages import quantity
+from rellux.core.spine import Station
+from rellux.server.api.endpoint import endpoint
+from rellux.server.api.shapes import read, reply
+from rellux.server.links.live import Live, live_of
+from rellux.server.rigs.change import note
+from rellux.server.rigs.models import Rig
+
+from .models import AlarmAsk
+
+MOST_MINUTES = 480.0
+"""Longest that an alarm may be shelved: a shift (our choice)."""
+DONE = {
+    AlarmAsk.What.ACKNOWLEDGE: "Alarm acknowledged",
+    AlarmAsk.What.RESET: "Alarm reset",
+    AlarmAsk.What.SHELVE: "Alarm shelved",
+    AlarmAsk.What.UNSHELVE: "Alarm taken from the shelf",
+}
+LATCHED = (AlarmState.LATCHED.value, AlarmState.LATCHED_ACKNOWLEDGED.value)
+
+
+@dataclass(frozen=True)
+class AlarmAsked:
+    """``what``: acknowledge, reset, shelve (for ``minutes``) or unshelve. ``why`` goes into the book."""
+
+    name: str
+    what: AlarmAsk.What
+    minutes: float = 30.0
+    why: str = ""
+
+
+class RigAlarms(APIView):
+    changes_rig = False
+
+    @endpoint("askOfAlarm", Live, AlarmAsked)
+    def post(self, request: Request, slug: str) -> Response:
+        """By name of a person, into the book; the recorder does it within about a second."""
+        rig = get_object_or_404(Rig, slug=slug)
+        given, live = read(request, AlarmAsked), live_of(rig)
+        alarm = next((a for a in live.alarms if a.name == given.name), None)
+        if alarm is None:
+            raise refuse(
+                "name", f"{given.name!r} is not active", ", ".join(a.name for a in live.alarms) or "an active alarm"
+            )
+        if given.what is AlarmAsk.What.RESET and alarm.state not in LATCHED:
+            raise refuse(
+                "what",
+                f"it is {SAYS[AlarmState(alarm.state)]}: its condition must be gone first",
+                "a latch whose condition is gone",
+            )
+        if given.what is AlarmAsk.What.SHELVE and not 0 < given.minutes <= MOST_MINUTES:
+            raise refuse("minutes", "nobody would hear of it", f"up to {quantity(MOST_MINUTES, 'min')}")
+        AlarmAsk.objects.create(
+            rig=rig, at=timezone.now(), who=request.user.title, name=given.name, what=given.what, minutes=given.minutes
+        )
+        how = f" for {quantity(given.minutes, 'min')}" if given.what is AlarmAsk.What.SHELVE else ""
+        note(rig, request.user, Station.GUARDING, f"{DONE[given.what]}: {given.name}{how}", why=given.why)
+        return reply(live_of(rig))

@@ -1,0 +1,157 @@
+"""The alarms of a rig's plan, judged by the recorder over what its controller says: a courtesy, which protects nothing."""
+
+import logging
+import time
+from contextlib import suppress
+from dataclasses import dataclass, field
+from datetime import datetime, timedelta
+from typing import Any
+
+from django.utils import timezone
+
+from rellux.core.control.alarms.alarm import Alarm, AlarmState, Seen
+from rellux.core.errors import Refused
+from rellux.core.guarding.plan import PlannedAlarm
+from rellux.devices.registers import Value
+from rellux.server.guarding.domain import plan_from
+from rellux.server.guarding.models import AlarmAsk, GuardPlan
+
+from .buffer import number
+
+log = logging.getLogger("rellux.recorder")
+FOLLOWED_S = 1.0
+"""How often it is looked whether the plan was changed or somebody asked for something, s."""
+Values = dict[str, Value | None]
+
+
+@dataclass
+class Watched:
+    """One alarm, since when it stands where it does, and until when somebody does not want to hear of it."""
+
+    planned: PlannedAlarm
+    alarm: Alarm
+    since: datetime = field(default_factory=timezone.now)
+    shelved_until: datetime | None = None
+    shelved_by: str = ""
+
+    def told(self) -> dict[str, Any]:
+        return {
+            "name": self.planned.name,
+            "state": self.alarm.state.value,
+            "since": self.since.isoformat(),
+            "response": self.planned.response,
+            "shelved_until": self.shelved_until.isoformat() if self.shelved_until else None,
+            "shelved_by": self.shelved_by,
+        }
+
+
+class Watch:
+    """The alarms of one rig. Delays run on the controller's own clock, which a simulated one has ``speed`` times as fast."""
+
+    def __init__(self, rig_id: int, speed: float) -> None:
+        self._rig_id, self._speed = rig_id, speed
+        self._plan: int | None = None
+        self._watched: list[Watched] = []
+        self._before: dict[str, dict[str, Any]] = {}
+        self._followed, self._looked = -FOLLOWED_S, time.monotonic()
+        self._clock_s: float | None = None
+        self._setpoint: float | None = None
+
+    def go_on(self, told: list[dict[str, Any]]) -> None:
+        """From where another recorder left it: a latch outlasts its end."""
+        self._before = {a["name"]: a for a in told}
+
+    def told(self) -> list[dict[str, Any]]:
+        """All of them, for the database."""
+        return [w.told() for w in self._watched]
+
+    def look(self, values: Values) -> None:
+        """What the controller says now."""
+        self._follow()
+        clock = values.get("clock_s")
+        at = float(clock) if clock is not None else time.monotonic() * self._speed
+        step = max(at - self._clock_s, 0.0) if self._clock_s is not None else 0.0
+        self._clock_s, self._looked = at, time.monotonic()
+        broken = number(values, "sensor_fault") > 0
+        setpoint = number(values, "setpoint_c")
+        moved = self._setpoint is not None and setpoint != self._setpoint
+        self._setpoint = setpoint
+        self._move(
+            Seen(
+                step,
+                float("nan") if broken else number(values, "reading_c"),
+                setpoint,
+                number(values, "output"),
+                number(values, "second_c"),
+                number(values, "load_a"),
+                setpoint_moved=moved,
+            )
+        )
+
+    def silent(self) -> None:
+        """It does not answer: what it is at nobody knows."""
+        passed = (time.monotonic() - self._looked) * self._speed
+        self._looked = time.monotonic()
+        if self._clock_s is not None:
+            self._clock_s += passed
+        self._move(Seen(passed))
+
+    def _move(self, seen: Seen) -> None:
+        for w in self._watched:
+            before = w.alarm.state
+            if w.alarm.look(seen) is not before:
+                w.since = timezone.now()
+
+    def _follow(self) -> None:
+        if time.monotonic() - self._followed < FOLLOWED_S:
+            return
+        self._followed = time.monotonic()
+        newest = GuardPlan.objects.filter(rig_id=self._rig_id).values_list("pk", flat=True).first()
+        if newest != self._plan:
+            self._take(newest)
+        for ask in AlarmAsk.objects.filter(rig_id=self._rig_id):
+            self._do(ask)
+            ask.delete()
+
+    def _take(self, newest: int | None) -> None:
+        """Another plan: an alarm of the same name that is set alike goes on from where it stood."""
+        stood = {w.planned.name: w for w in self._watched}
+        plan = None
+        if newest is not None:
+            try:
+                plan = plan_from(GuardPlan.objects.get(pk=newest).plan)
+            except Refused as refused:
+                log.error("the plan of rig %s cannot be read, its alarms are not judged: %s", self._rig_id, refused)
+        self._plan = newest
+        self._watched = []
+        for planned in plan.alarms if plan else ():
+            same = stood.get(planned.name)
+            if same and same.planned.alarm == planned.alarm:
+                self._watched.append(Watched(planned, same.alarm, same.since, same.shelved_until, same.shelved_by))
+                continue
+            watched = Watched(planned, Alarm(planned.alarm))
+            if (told := self._before.get(planned.name)) and not stood:
+                watched.alarm.resume(AlarmState(told["state"]))
+                watched.since = datetime.fromisoformat(told["since"])
+                watched.shelved_by = told["shelved_by"]
+                until = told["shelved_until"]
+                watched.shelved_until = datetime.fromisoformat(until) if until else None
+            self._watched.append(watched)
+
+    def _do(self, ask: AlarmAsk) -> None:
+        watched = next((w for w in self._watched if w.planned.name == ask.name), None)
+        if watched is None:
+            return
+        before = watched.alarm.state
+        match AlarmAsk.What(ask.what):
+            case AlarmAsk.What.ACKNOWLEDGE:
+                watched.alarm.acknowledge()
+            case AlarmAsk.What.RESET:
+                with suppress(Refused):  # its condition came back in between
+                    watched.alarm.reset()
+            case AlarmAsk.What.SHELVE:
+                watched.shelved_until, watched.shelved_by = ask.at + timedelta(minutes=ask.minutes), ask.who
+            case AlarmAsk.What.UNSHELVE:
+                watched.shelved_until, watched.shelved_by = None, ""
+        if watched.alarm.state is not before:
+            watched.since = timezone.now()
