@@ -37,7 +37,7 @@ class Stack:
             [sys.executable, "-m", "rellux.launch", what, "--port", str(self.port)], env=environment, cwd=ROOT
         )
         self.address = f"http://127.0.0.1:{self.port}"
-        deadline = time.monotonic() + 90
+        deadline = time.monotonic() + 240  # on a machine that does other work beside
         while time.monotonic() < deadline:
             try:
                 urllib.request.urlopen(f"{self.address}/api/v1/rigs", timeout=2)

@@ -7,6 +7,7 @@ EXEMPT = {
     "control.alarms.replay.MOST": NUMERICAL,
     "control.alarms.replay.SAMPLED": NUMERICAL,
     "tuning.identify.WEIGHINGS": NUMERICAL,
+    "guarding.family.HALVINGS": NUMERICAL,
     "guarding.ladder.ENOUGH": NUMERICAL,
     "guarding.ladder.LONGEST_S": NUMERICAL,
     "guarding.ladder.TINY_C": NUMERICAL,

@@ -1,13 +1,14 @@
 """How this rig heats up, as a family of thermal networks: as it probably is, and the two edges of what it may be."""
 
 from dataclasses import dataclass, replace
+from functools import lru_cache
 
 import numpy as np
 
 from ..errors import refuse
 from ..plant.rig_models import network_for
 from ..process.models import FOPDT
-from ..process.networks import Array, ThermalNetwork, discretise
+from ..process.networks import ThermalNetwork
 from ..purpose.purpose import Purpose, RigKind
 
 MASSES_UNKNOWN = 1.6
@@ -16,6 +17,8 @@ RESERVE_UNKNOWN = 1.3
 """Its full-power rise, either way (the same)."""
 SHAPE = 1.25
 """An identified process says little about how heat divides between element, chamber and lining: its intervals are widened by this."""
+
+HALVINGS = 60
 
 
 @dataclass(frozen=True)
@@ -110,16 +113,23 @@ def _scaled(network: ThermalNetwork, full_rise_c: float, times: float, dead_time
     )
 
 
+@lru_cache(maxsize=256)
 def time_63(network: ThermalNetwork) -> float:
-    """When the sensor's node has gone 63 % of its way at full power, s, from cold, dead time and sensor left out."""
-    n = len(network.capacities)
-    longest = 20.0 * sum(network.capacities) / max(sum(network.to_ambient), 1e-12)
-    goal = (1.0 - np.exp(-1.0)) * float(network.equilibrium_rise()[network.sensor_node])
-    heat: Array = np.zeros(n)
-    heat[network.heater_node] = network.heater_power_w
-    low, high = 0.0, longest
-    for _ in range(60):
+    """When the sensor's node has gone 63 % of its way at full power, s, from cold, dead time and sensor left out.
+
+    Exact by modes: with C the capacities, ``C^−½ G C^−½ = Q Λ Qᵀ``, each mode goes ``1 − e^(−λt)`` of its share.
+
+    >>> from rellux.core.process.models import FOPDT
+    >>> from rellux.core.process.networks import from_fopdt
+    >>> round(time_63(from_fopdt(FOPDT(2.0, 600.0, 0.0))), 3)
+    600.0
+    """
+    root = 1.0 / np.sqrt(np.array(network.capacities))
+    rates, modes = np.linalg.eigh(network.conductance_matrix() * np.outer(root, root))
+    shares = modes[network.sensor_node] * modes[network.heater_node] / rates
+    goal, low, high = (1.0 - np.exp(-1.0)) * shares.sum(), 0.0, 20.0 / rates.min()
+    for _ in range(HALVINGS):
         middle = 0.5 * (low + high)
-        reached = discretise(network, middle).response.reshape(n, n) @ heat
-        low, high = (middle, high) if reached[network.sensor_node] < goal else (low, middle)
-    return 0.5 * (low + high)
+        short = float(np.sum(shares * (1.0 - np.exp(-rates * middle)))) < goal
+        low, high = (middle, high) if short else (low, middle)
+    return float(0.5 * (low + high))
