@@ -26,13 +26,17 @@ from rellux.core.guarding.plan import (
     ThermalFuse,
     check_plan,
 )
-from rellux.core.guarding.policy import longest_hold
+from rellux.core.guarding.policy import glitches, longest_hold
 from rellux.core.guarding.proof import Observed, Source, dial, judge, proof_sheet
 from rellux.core.guarding.propose import propose_plan
 from rellux.core.guarding.runaway import Follower, runaway
 from rellux.core.guarding.stuck import stuck
+from rellux.core.guarding.wired import wired_findings, wired_in
+from rellux.core.heating.conductor_tables import Practice
 from rellux.core.plant.rig_models import CHARACTERS, network_for
 from rellux.core.purpose.purpose import Limited
+from rellux.core.wiring.generate import Actuator, Choice, Output
+from rellux.core.wiring.usual_circuits import Usual, usual
 from tests.core.guarding.rigs import CABINET, KNOWN, LIMITER, generated, situation, true_peak
 
 
@@ -181,6 +185,12 @@ def test_what_is_proposed_for_a_rig_is_fine_with_it():
         check_plan(plan)
         assert all(f.severity is Severity.ADVICE for f in found(replace(case, plan=plan)).values())
     assert propose_plan(situation(plan=Plan(), has_limiter=False)).plan.limiter is None
+    hot = situation(
+        replace(CABINET, working_c=700.0, highest_c=900.0), known=None
+    )  # its own kind of sensor does not read so high
+    assert propose_plan(replace(hot, plan=Plan(), sensor="NTC")).plan.limiter.sensor == "K"
+    for seed in range(10):
+        check_plan(propose_plan(replace(generated(seed)[0], plan=Plan())).plan)
 
 
 def test_a_fuse_fits_between_ordinary_work_and_what_breaks():
@@ -257,6 +267,33 @@ def test_over_a_run_the_plan_says_what_would_have_called_and_what_nobody_can_say
         assert [n > 0 for n in row] == long_enough
         assert sorted(row, reverse=True) == list(row)
     assert chart(AlarmSettings(AlarmKind.SENSOR_BREAK), Recorded(time, reading, *[nothing] * 4)) is None
+
+
+def test_a_lost_reading_is_ridden_through_only_within_the_hold_and_where_it_can_have_got_to():
+    time = np.arange(100.0)
+    reading = np.full(100, 60.0)
+    reading[10:12] = reading[30:40] = reading[95:] = np.nan
+    reading[50:52], reading[52:95] = np.nan, 75.0
+    rides = FaultPolicy(FaultSchool.RIDE_THROUGH, 3.0, 60.0)
+    found = glitches(rides, time, reading)
+    assert [(g.begin_s, g.length_s, g.rides) for g in found] == [
+        (10.0, 2.0, True), (30.0, 10.0, False), (50.0, 2.0, False), (95.0, 4.0, False)
+    ]  # fmt: skip
+    assert ["longer" in found[1].why, "cannot have got to" in found[2].why, "did not come back" in found[3].why] == [
+        True
+    ] * 3
+    assert not any(g.rides for g in glitches(FaultPolicy(), time, reading)) and glitches(rides, time, time) == []
+
+
+def test_plan_and_wiring_that_contradict_one_another_are_found():
+    choice = Choice("Pt100", Output.RELAY, Actuator.RELAY, True, Practice.IEC, None)
+    plain, lit = (wired_in(usual(CABINET, choice, key)) for key in (Usual.PARTS, Usual.BEACON))
+    plan = Plan((HIGH,))
+    assert plain.alarm == "" and {f.rule for f in wired_findings(plan, plain)} == {"guarding.not-wired"}
+    assert lit.alarm == "high" and wired_findings(plan, lit) == []
+    low = Plan((replace(HIGH, alarm=replace(HIGH.alarm, kind=AlarmKind.LOW)),))
+    assert {f.rule for f in wired_findings(low, lit)} == {"guarding.wired-otherwise"}
+    assert wired_findings(Plan((replace(HIGH, does=(Action.OUTPUT_OFF,)),)), plain) == []
 
 
 BAD = [

@@ -2140,6 +2140,14 @@ export interface components {
             reason: string;
             fine: boolean;
         };
+        Glitch: {
+            /** Format: double */
+            begin_s: number;
+            /** Format: double */
+            length_s: number;
+            rides: boolean;
+            why: string;
+        };
         GuardingView: {
             revision: number;
             saved: boolean;
@@ -3107,6 +3115,7 @@ export interface components {
             /** Format: double */
             length_s: number;
             checked: components["schemas"]["CheckedView"][];
+            glitches: components["schemas"]["Glitch"][];
             chart: components["schemas"]["Chart"] | null;
         };
         RunView: {

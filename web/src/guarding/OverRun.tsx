@@ -40,7 +40,14 @@ export function OverRun({ rig, plan }: { rig: Rig; plan: Plan }) {
         ) : (
           <section className="stack" aria-label="Over a run">
             <SelectField label="Run" value={String(run.id)} options={held.map((r) => [String(r.id), r.name] as const)} onChange={choose} />
-            <Fetched query={query}>{(data) => <Calls data={data} />}</Fetched>
+            <Fetched query={query}>
+              {(data) => (
+                <>
+                  <Calls data={data} />
+                  <Lost glitches={data.glitches} />
+                </>
+              )}
+            </Fetched>
             {plan.alarms.length > 0 && (
               <>
                 <SelectField
@@ -99,6 +106,22 @@ function Calls({ data }: { data: Schemas['RunCheckView'] }) {
         ))}
       </tbody>
     </table>
+  )
+}
+
+/** Every lost reading, and what the plan would have made of it. */
+function Lost({ glitches }: { glitches: Schemas['Glitch'][] }) {
+  const { unit } = usePreferences()
+  if (!glitches.length) return <p className="dim">No reading was lost in this run.</p>
+  return (
+    <ul aria-label="Lost readings">
+      {glitches.map((g) => (
+        <li key={g.begin_s}>
+          <b>{g.rides ? 'goes on' : 'ends the run'}</b>: without a reading for {say(g.length_s, 'time', unit)}, after{' '}
+          {say(g.begin_s, 'time', unit)}; {g.why}
+        </li>
+      ))}
+    </ul>
   )
 }
 

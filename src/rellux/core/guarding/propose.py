@@ -4,9 +4,10 @@ from dataclasses import dataclass, replace
 from functools import lru_cache
 from math import ceil
 
-from ..control.alarms.settings import Action, AlarmKind, AlarmSettings, Standby
+from ..control.alarms.settings import KINDS, Action, AlarmKind, AlarmSettings, Standby
 from ..messages import difference, quantity, temperature
 from ..process.networks import ThermalNetwork
+from ..sensing.sensors import sensor_range
 from .family import time_63
 from .findings import rounded_up
 from .ladder import DIGIT_C, Gap, Ladder, Situation, ladder
@@ -21,6 +22,8 @@ HEAVY_S = 1800.0
 """A rig that takes longer to 63 % is a slow one, s."""
 PROVE_C = 3.0
 """Three digits: what a reading must move to have moved (handbook: D of at least 3 q)."""
+HOTTER = ("K", "S", "B")
+"""Sensors of a limiter, where the rig's own kind does not read so high."""
 LOW_SUPPLY = 0.81
 """Power at 10 % less voltage."""
 
@@ -44,13 +47,14 @@ def usual_limiter(situation: Situation) -> tuple[Limiter, str]:
     found = ladder(replace(situation, plan=Plan()))
     guess = situation.rig.purpose.highest_c
     lag = max(found.family.likely.sensor_lag_s, 1.0)
-    limiter = Limiter(guess, max(round(LIMITER_HYSTERESIS * guess, 1), 1.0), situation.sensor, lag)
+    limiter = Limiter(guess, max(round(LIMITER_HYSTERESIS * guess, 1), 1.0), _sensor_for(situation.sensor, guess), lag)
     for _ in range(3):
         found, over, under = _with(situation, limiter)
         lowest = found.running_top.high + over.needed.value
         highest = found.step(found.weakest).celsius - under.needed.value
         trip = rounded_up(lowest) if rounded_up(lowest) <= highest else -rounded_up(-highest)
-        limiter = replace(limiter, trip_c=max(trip, rounded_up(situation.settings.setpoint_c + over.needed.value)))
+        trip = max(trip, rounded_up(situation.settings.setpoint_c + over.needed.value))
+        limiter = replace(limiter, trip_c=trip, sensor=_sensor_for(situation.sensor, trip))
     found, over, under = _with(situation, limiter)
     weakest = found.step(found.weakest).name
     if over.is_wide_enough and under.is_wide_enough:
@@ -61,6 +65,11 @@ def usual_limiter(situation: Situation) -> tuple[Limiter, str]:
     else:
         why = f"No value protects {weakest} and stays out of ordinary work: see what is found."
     return limiter, why
+
+
+def _sensor_for(own: str, celsius: float) -> str:
+    """The rig's own kind where it reads so high, else the first other one that does."""
+    return next((s for s in (own, *HOTTER) if sensor_range(s)[0] <= celsius <= sensor_range(s)[1]), own)
 
 
 def _with(situation: Situation, limiter: Limiter) -> tuple[Ladder, Gap, Gap]:
@@ -125,6 +134,8 @@ def _alarms(found: Ladder, situation: Situation, limiter: Limiter | None) -> lis
             )
         )  # fmt: skip
     seconds, move = _loop_break(found, situation)
+    if seconds > KINDS[AlarmKind.MINIMUM_HEAT].high:
+        return alarms  # too slow a rig to tell anything by
     alarms.append(
         (
             PlannedAlarm(

@@ -12,6 +12,7 @@ from rellux.core.guarding.ladder import Situation, ladder
 from rellux.core.guarding.plan import Plan, check_plan
 from rellux.core.guarding.proof import provable
 from rellux.core.guarding.propose import ProposedPlan, propose_plan
+from rellux.core.guarding.wired import wired_findings, wired_in
 from rellux.core.messages import quantity
 from rellux.core.purpose.heater import heater_power
 from rellux.core.setup.parameters import settings_from
@@ -22,6 +23,7 @@ from rellux.server.rigs.models import Rig
 from rellux.server.runs.models import Run
 from rellux.server.setup.domain import working_values
 from rellux.server.tuning.models import Identification
+from rellux.server.wiring.domain import connection_list
 
 from .models import GuardPlan
 
@@ -116,7 +118,8 @@ def findings_of_plan(rig: Rig) -> list[Finding]:
     if plan is None:
         return []
     situation = situation_of(rig, plan)
-    return worst_first([*guarding_findings(ladder(situation), situation), *_due(rig, plan)])
+    wired = wired_findings(plan, wired_in(connection_list(rig))) if rig.parts.exists() else []
+    return worst_first([*guarding_findings(ladder(situation), situation), *wired, *_due(rig, plan)])
 
 
 def _due(rig: Rig, plan: Plan) -> list[Finding]:

@@ -11,6 +11,8 @@ from rest_framework.views import APIView
 from rellux.core.control.alarms.replay import Occurrence, Recorded
 from rellux.core.errors import refuse
 from rellux.core.guarding.log_check import Chart, chart, check_run
+from rellux.core.guarding.policy import Glitch, glitches
+from rellux.core.runs.series import Series
 from rellux.server.api.endpoint import endpoint
 from rellux.server.api.shapes import reply
 from rellux.server.runs import store
@@ -40,6 +42,7 @@ class RunCheckView:
     name: str
     length_s: float
     checked: list[CheckedView]
+    glitches: list[Glitch]
     chart: Chart | None
 
 
@@ -65,13 +68,18 @@ class GuardingRun(APIView):
         chosen = plan.alarms[int(index)] if index.isdigit() and int(index) < len(plan.alarms) else None
         return reply(
             RunCheckView(
-                found.pk, found.name, found.length_s, checked, chart(chosen.alarm, recorded) if chosen else None
+                found.pk,
+                found.name,
+                found.length_s,
+                checked,
+                glitches(plan.policy, recorded.time_s, recorded.reading_c)[:MOST_TOLD],
+                chart(chosen.alarm, recorded) if chosen else None,
             )
         )
 
 
 def _recorded(run: Run) -> Recorded:
-    series = store.read(run)
+    series = _read_by_somebody(store.read(run))
     nothing = np.zeros(0)
 
     def known(column: np.ndarray) -> np.ndarray:
@@ -79,3 +87,11 @@ def _recorded(run: Run) -> Recorded:
 
     second, current = (held_at(run, role, series.time_s) for role in ("second", "current"))
     return Recorded(series.time_s, series.reading_c, known(series.setpoint_c), known(series.output), second, current)
+
+
+def _read_by_somebody(series: Series) -> Series:
+    """Without the rows that only say what the output did between two polls: nobody looked at the reading then."""
+    between = ~np.isfinite(series.reading_c) & ~np.isfinite(series.switch) & np.isfinite(series.output)
+    if not between.any() or not np.isfinite(series.switch).any():
+        return series
+    return Series(*(column[~between] for column in series.columns))

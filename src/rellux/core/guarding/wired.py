@@ -1,0 +1,67 @@
+"""Whether what the plan's alarms do is in the wiring at all, and is there as they mean it."""
+
+from dataclasses import dataclass
+
+from ..control.alarms.settings import Action, AlarmKind
+from ..findings import Finding, Severity
+from ..wiring.model import ConnectionList
+from .plan import Plan
+
+SEEN = {Action.BEACON: ("beacon", "lamp"), Action.BUZZER: ("buzzer",)}
+"""Kinds of parts by which somebody sees or hears an alarm."""
+CONTACT = (".AL1", ".AL2")
+"""The terminals of a controller's alarm contact."""
+MEANT = {
+    "high": (AlarmKind.HIGH, AlarmKind.ABOVE_SETPOINT),
+    "low": (AlarmKind.LOW, AlarmKind.BELOW_SETPOINT),
+    "deviation": (AlarmKind.ABOVE_SETPOINT, AlarmKind.BELOW_SETPOINT, AlarmKind.OUTSIDE_BAND, AlarmKind.INSIDE_BAND),
+}
+"""What a controller's alarm may be set to in the connection list, in the kinds of a plan."""
+
+
+@dataclass(frozen=True)
+class Wired:
+    """Of the connection list: kinds of parts that are joined to anything, and what a wired alarm contact is set to (empty: none is)."""
+
+    kinds: frozenset[str]
+    alarm: str
+
+
+def wired_in(wiring: ConnectionList) -> Wired:
+    """What of a list is about alarms."""
+    ends = [end for c in wiring.connections for end in (c.a, c.b)]
+    joined = {end.rpartition(".")[0] for end in ends}
+    contacts = {end.rpartition(".")[0] for end in ends if end.endswith(CONTACT)}
+    sets = [str(p.ratings.get("alarm", "high")) for p in wiring.parts if p.name in contacts]
+    return Wired(frozenset(p.type.kind for p in wiring.parts if p.name in joined), sets[0] if sets else "")
+
+
+def wired_findings(plan: Plan, wired: Wired) -> list[Finding]:
+    """Where plan and wiring contradict one another."""
+    found = []
+    for action, kinds in SEEN.items():
+        names = [a.name for a in plan.alarms if action in a.does]
+        if names and not set(kinds) & wired.kinds:
+            found.append(
+                Finding(
+                    "guarding.not-wired",
+                    Severity.ADVICE,
+                    title=f"The plan’s {action.value} is not in the wiring",
+                    reason=f"{', '.join(names)} would be seen on the screen only, where Rellux is linked and somebody looks.",
+                    fix="Wire one to the alarm contact, or take it out of the plan.",
+                    subjects=(action.value,),
+                )
+            )
+    meant = MEANT.get(wired.alarm)
+    if meant and not any(a.alarm.kind in meant for a in plan.alarms):
+        found.append(
+            Finding(
+                "guarding.wired-otherwise",
+                Severity.FAULT,
+                title=f"The wired alarm contact is set to {wired.alarm}, and the plan has no such alarm",
+                reason="Contact and plan do not belong together: one of them is not as it is meant.",
+                fix="Set the controller’s alarm as planned, and say so under Wiring; or plan it.",
+                subjects=(wired.alarm,),
+            )
+        )
+    return found
