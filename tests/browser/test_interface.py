@@ -61,7 +61,7 @@ def test_every_station_meets_wcag_and_the_policy_by_day_and_night(demo, browser)
 def test_stations_units_and_commands_by_keyboard(demo, browser):
     page = browser.open(demo.address, "/rigs/cement-cabinet/purpose")
     page.see("What must it hold")
-    page.keys("5")
+    page.keys("6")
     page.see("How will it get to 60 °C?")
     page.keys("u")
     page.see("How will it get to 140 °F?")

@@ -4,6 +4,7 @@ from django.db import connection
 
 from rellux.server.demo.workshop import load_demo as simulate_demo
 from rellux.server.rigs.models import Rig
+from rellux.server.rigs.overview import forget
 
 Rows = tuple[str, int, list[tuple[object, ...]]]
 _made: list[Rows] = []
@@ -16,7 +17,8 @@ def _rows() -> dict[str, list[tuple[object, ...]]]:
 
 
 def load_demo() -> list[Rig]:
-    """As the application's own, in a database without rigs."""
+    """As the application's own, in a database without rigs. What was found of the same rigs in another test is forgotten."""
+    forget()
     if not _made:
         before = _rows()
         simulate_demo()

@@ -1,7 +1,7 @@
 import { useQuery } from '@tanstack/react-query'
 import { Link, useOutletContext } from 'react-router'
 import { useInAddress } from '../api/address'
-import { api, need, type Rig, type Schemas } from '../api/client'
+import { api, need, Refusal, type Rig, type Schemas } from '../api/client'
 import { useChange } from '../api/hooks'
 import { useDraft, useKept } from '../api/kept'
 import { Conflict } from '../shared/Conflict'
@@ -77,7 +77,8 @@ function Station({ rig, data }: { rig: Rig; data: Schemas['GuardingView'] }) {
   )
   const ladder = draft.touched ? (tried.data ?? data.ladder) : data.ladder
   const saved = data.saved && !draft.touched
-  const error = save.error ?? (draft.touched ? tried.error : null)
+  const mended = save.error instanceof Refusal && save.error.status === 400 && draft.touched && tried.isSuccess && !tried.isPlaceholderData
+  const error = (draft.touched && tried.error) || (mended ? null : save.error)
   const settle = (proposal: Schemas['Proposal']) => {
     const next = saved ? null : moved(plan, proposal.target, proposal.value)
     if (next) draft.set(next)
