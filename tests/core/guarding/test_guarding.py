@@ -10,9 +10,11 @@ from hypothesis import strategies as st
 
 from rellux.core.control.alarms.replay import Recorded
 from rellux.core.control.alarms.settings import Action, AlarmKind, AlarmSettings
+from rellux.core.control.settings import HysteresisSchool
 from rellux.core.errors import Refused
 from rellux.core.findings import Severity
 from rellux.core.guarding.accept import with_value
+from rellux.core.guarding.family import family, time_63
 from rellux.core.guarding.findings import guarding_findings
 from rellux.core.guarding.fuses import choose_fuse
 from rellux.core.guarding.ladder import Rung, ladder, sensor_error
@@ -27,6 +29,7 @@ from rellux.core.guarding.plan import (
     check_plan,
 )
 from rellux.core.guarding.policy import glitches, longest_hold
+from rellux.core.guarding.predict import running_overshoot
 from rellux.core.guarding.proof import Observed, Source, dial, judge, proof_sheet
 from rellux.core.guarding.propose import propose_plan
 from rellux.core.guarding.runaway import Follower, runaway
@@ -34,6 +37,7 @@ from rellux.core.guarding.stuck import stuck
 from rellux.core.guarding.wired import wired_findings, wired_in
 from rellux.core.heating.conductor_tables import Practice
 from rellux.core.plant.rig_models import CHARACTERS, network_for
+from rellux.core.plant.simulation import Simulation
 from rellux.core.purpose.purpose import Limited
 from rellux.core.wiring.generate import Actuator, Choice, Output
 from rellux.core.wiring.usual_circuits import Usual, usual
@@ -52,6 +56,21 @@ def test_a_stuck_switch_runs_as_a_general_solver_says(kind):
     assert course.opened_s is not None
     peak = true_peak(network, CABINET, LIMITER, 0.0)
     assert course.peak_c - 21.0 == pytest.approx(peak - 21.0, rel=0.005)
+
+
+@settings(max_examples=15, deadline=None)
+@given(st.integers(0, 10**6), st.sampled_from(HysteresisSchool))
+def test_on_off_passes_its_set_point_as_far_as_a_simulation_does(seed, school):
+    """By the network's modes, against the loop simulated step by step; the settled peak too, which is often the higher one."""
+    known, _, _ = generated(seed)
+    settings = replace(known.settings, hysteresis_c=1.5, hysteresis_school=school)
+    rigs = family(known.rig)
+    found = running_overshoot(rigs, settings, 21.0)
+    length = min(6.0 * time_63(rigs.fast), 100_000.0)
+    record = Simulation(rigs.fast, settings, 21.0, 0.25).advance(length)
+    simulated = max(record.reading_c.max() - settings.setpoint_c, 0.0)
+    assert found.high >= simulated - 0.15
+    assert found.low <= found.value <= found.high
 
 
 @settings(max_examples=60, deadline=None)

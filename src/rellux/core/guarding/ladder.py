@@ -162,13 +162,14 @@ def ladder(situation: Situation) -> Ladder:
     rig, plan = situation.rig, situation.plan
     purpose = rig.purpose
     ambient, working = purpose.ambient_c, purpose.working_c
-    rigs, running, tuning = _predicted(rig, situation.settings)
-    seen = situation.seen_overshoots_c
-    says_running = f"at most {difference(running.high, '.1f')} over the set-point, predicted"
-    if seen:
+    rigs, tuning = _family(rig), _tuning(rig, situation.settings)
+    if seen := situation.seen_overshoots_c:
         running = Predicted(max(seen), min(seen), SEEN * max(seen) + DIGIT_C)
         runs = f"last {len(seen)} runs" if len(seen) > 1 else "last run"
         says_running = f"{difference(max(seen), '.1f')} over the set-point in the {runs}"
+    else:
+        running = _running(rig, situation.settings)
+        says_running = f"at most {difference(running.high, '.1f')} over the set-point, predicted"
     error = _control_error(situation)
     setpoint = situation.settings.setpoint_c
     alone = runaway(rigs.fast, ambient, working, length_s(rigs))
@@ -237,12 +238,19 @@ def ladder(situation: Situation) -> Ladder:
     return replace(found, gaps=tuple(_gaps(found, situation, error)))
 
 
+_family = lru_cache(maxsize=64)(family)
+
+
 @lru_cache(maxsize=64)
-def _predicted(rig: HeatedRig, settings: ControllerSettings) -> tuple[Family, Predicted, Predicted]:
+def _running(rig: HeatedRig, settings: ControllerSettings) -> Predicted:
     """Once for all plans that are tried."""
-    rigs = family(rig)
-    ambient = rig.purpose.ambient_c
-    return rigs, running_overshoot(rigs, settings, ambient), tuning_overshoot(rigs, settings, ambient)
+    return running_overshoot(_family(rig), settings, rig.purpose.ambient_c)
+
+
+@lru_cache(maxsize=64)
+def _tuning(rig: HeatedRig, settings: ControllerSettings) -> Predicted:
+    """The same."""
+    return tuning_overshoot(_family(rig), settings, rig.purpose.ambient_c)
 
 
 def _control_error(situation: Situation) -> Figure:

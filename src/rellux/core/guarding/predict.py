@@ -2,10 +2,13 @@
 
 from dataclasses import dataclass, replace
 
+import numpy as np
+
 from ..control.settings import ControllerSettings, HysteresisSchool, Mode
 from ..plant.simulation import Simulation
+from ..process.cycles import OnOff, switched_cycle
 from ..process.networks import ThermalNetwork
-from .family import Family, time_63
+from .family import HALVINGS, Family, shares_of, time_63
 
 LAGS = 6.0
 """How long a heat-up is followed, in times to 63 %."""
@@ -13,6 +16,7 @@ FEW_STEPS, MOST_STEPS = 20_000, 400_000
 RELAY_C = 1.0
 """Hysteresis of a controller that tunes itself, °C (our choice; its own is not known)."""
 STEPS_A_LAG = 8.0
+HORIZON, POINTS, CYCLES = 40.0, 200, 40
 
 
 @dataclass(frozen=True)
@@ -25,7 +29,8 @@ class Predicted:
 
 
 def running_overshoot(rigs: Family, settings: ControllerSettings, ambient_c: float) -> Predicted:
-    """The highest reading of a heat-up from cold and the hour after it, above the set-point; simulated with the settings in force."""
+    """The highest reading of a heat-up from cold and of what follows, above the set-point, with the settings in force: on/off exactly, by
+    the network's modes; PID simulated."""
     return _over(rigs, settings, ambient_c)
 
 
@@ -47,12 +52,31 @@ def _over(rigs: Family, settings: ControllerSettings, ambient_c: float) -> Predi
 
 
 def _one(network: ThermalNetwork, settings: ControllerSettings, ambient_c: float) -> float:
+    if settings.mode is Mode.ON_OFF:
+        return _switched(network, settings, ambient_c)
     length = LAGS * time_63(network)
     fastest = [t for t in (network.sensor_lag_s, network.dead_time_s, settings.period_s) if t > 0]
     step = min([settings.sample_s, *(t / STEPS_A_LAG for t in fastest)])
     step = min(max(step, length / MOST_STEPS), length / FEW_STEPS)
-    simulation = Simulation(
-        network, replace(settings, offset_c=0.0, sample_s=max(settings.sample_s, step)), ambient_c, step
-    )
-    record = simulation.advance(length)
+    told = replace(settings, offset_c=0.0, sample_s=max(settings.sample_s, step))
+    record = Simulation(network, told, ambient_c, step).advance(length)
     return max(float(record.reading_c.max()) - settings.setpoint_c, 0.0)
+
+
+def _switched(network: ThermalNetwork, settings: ControllerSettings, ambient_c: float) -> float:
+    """The higher of the first peak of on/off from cold and the peak it settles to: exact, by the network's modes. The controller looks
+    once a sample, so it may be late by one."""
+    found, lag, dead = shares_of(network), network.sensor_lag_s, network.dead_time_s + settings.sample_s
+    wanted, full = settings.setpoint_c - ambient_c, float(found.shares.sum())
+    off_at = wanted + settings.switch_off_offset
+    if off_at >= full:
+        return max(full - wanted, 0.0)
+    low, high = 0.0, HORIZON / float(found.rates.min())
+    for _ in range(HALVINGS):
+        middle = 0.5 * (low + high)
+        low, high = (middle, high) if found.shown(np.array([middle]), lag)[0] < off_at else (low, middle)
+    after = np.concatenate((np.linspace(0.0, dead, POINTS), dead + (high + dead) * np.linspace(0.0, 1.0, POINTS) ** 3))
+    first = found.shown(high + after, lag) - np.where(after > dead, found.shown(after - dead, lag), 0.0)
+    thresholds = OnOff(off_at, wanted + settings.switch_on_offset)
+    settled = switched_cycle(found.behind(lag, dead), thresholds, CYCLES).peak if thresholds.on_at > 0 else off_at
+    return max(float(first.max()), settled) - wanted
