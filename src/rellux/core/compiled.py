@@ -3,10 +3,12 @@
 The compiler costs a process about 100 MB and half a second; most processes that import these functions never call one.
 """
 
+import marshal
 from collections.abc import Callable
 from functools import cached_property, update_wrapper
-from types import FunctionType
+from types import FunctionType, ModuleType
 from typing import Any
+from zlib import crc32
 
 
 class Compiled:
@@ -31,8 +33,19 @@ class Compiled:
             from numba import njit  # what this module is for: not before it is needed
 
             calling = self._calling({n: f.machine() for n, f in self._callees()})
+            calling.__qualname__ += f"_{self.version():08x}"  # by which the machine code on disk is found again
             self._machine = njit(cache=True, **self._options)(calling)
         return self._machine
+
+    def version(self) -> int:
+        """Another number where anything is another that this was compiled from: its own code, that of those it calls, the constants of
+        either. The compiler itself looks at the function's own file only."""
+        code, seen = self._written.__code__, self._written.__globals__
+        modules = [seen[n] for n in code.co_names if isinstance(seen.get(n), ModuleType)]
+        places = [seen, *(vars(m) for m in modules)]
+        constants = [(n, p[n]) for p in places for n in code.co_names if isinstance(p.get(n), int | float | str)]
+        below = [f.version() for _, f in self._callees()]
+        return crc32(repr((marshal.dumps(code), constants, below)).encode())
 
     def _callees(self) -> list[tuple[str, "Compiled"]]:
         seen = self._written.__globals__
