@@ -34,11 +34,13 @@ from rellux.core.guarding.proof import Observed, Source, dial, judge, proof_shee
 from rellux.core.guarding.propose import propose_plan
 from rellux.core.guarding.runaway import Follower, runaway
 from rellux.core.guarding.stuck import stuck
-from rellux.core.guarding.wired import wired_findings, wired_in
+from rellux.core.guarding.wired import Wired, wired_findings, wired_in
 from rellux.core.heating.conductor_tables import Practice
 from rellux.core.plant.rig_models import CHARACTERS, network_for
 from rellux.core.plant.simulation import Simulation
 from rellux.core.purpose.purpose import Limited
+from rellux.core.wiring.circuit.faults import analyse
+from rellux.core.wiring.circuit.solve import CircuitSolver
 from rellux.core.wiring.generate import Actuator, Choice, Output
 from rellux.core.wiring.usual_circuits import Usual, usual
 from tests.core.guarding.rigs import CABINET, KNOWN, LIMITER, generated, situation, true_peak
@@ -308,11 +310,38 @@ def test_plan_and_wiring_that_contradict_one_another_are_found():
     choice = Choice("Pt100", Output.RELAY, Actuator.RELAY, True, Practice.IEC, None)
     plain, lit = (wired_in(usual(CABINET, choice, key)) for key in (Usual.PARTS, Usual.BEACON))
     plan = Plan((HIGH,))
-    assert plain.alarm == "" and {f.rule for f in wired_findings(plan, plain)} == {"guarding.not-wired"}
-    assert lit.alarm == "high" and wired_findings(plan, lit) == []
+    assert plain.alarm == "" and {f.rule for f in wired_findings(plan, plain, ())} == {"guarding.not-wired"}
+    assert lit.alarm == "high" and wired_findings(plan, lit, ()) == []
     low = Plan((replace(HIGH, alarm=replace(HIGH.alarm, kind=AlarmKind.LOW)),))
-    assert {f.rule for f in wired_findings(low, lit)} == {"guarding.wired-otherwise"}
-    assert wired_findings(Plan((replace(HIGH, does=(Action.OUTPUT_OFF,)),)), plain) == []
+    assert {f.rule for f in wired_findings(low, lit, ())} == {"guarding.wired-otherwise"}
+    assert wired_findings(Plan((replace(HIGH, does=(Action.OUTPUT_OFF,)),)), plain, ()) == []
+
+
+def test_a_limiter_that_is_not_in_the_way_stops_nothing():
+    """Judged by the solved circuit: the usual one, and the same with the limiter's contact bridged."""
+    choice = Choice("Pt100", Output.SSR_DRIVE, Actuator.SSR, True, Practice.IEC, None)
+    case, nothing = situation(), Wired(frozenset(), "")
+    wiring = usual(CABINET, choice, Usual.PARTS)
+    limiter = next(p.name for p in wiring.parts if "limiter" in p.type.kind)
+    ends = [
+        end
+        for c in wiring.connections
+        for end in (c.a, c.b)
+        if end.startswith(f"{limiter}.") and c.circuit.value == "control"
+    ]
+    contact = sorted({e for e in ends if e.rpartition(".")[2] not in ("L", "N", "+", "-")})
+    assert len(contact) == 2
+    bridged = replace(
+        wiring,
+        connections=(*wiring.connections, replace(wiring.connections[0], number=999, a=contact[0], b=contact[1])),
+    )
+    for known, stops in ((wiring, True), (bridged, False)):
+        outcomes = analyse(CircuitSolver(known, 230.0)).outcomes
+        answer = stuck(ladder(case), case, outcomes)
+        rules = {f.rule for f in wired_findings(case.plan, nothing, outcomes)}
+        assert ("opens the contactor after" in answer.with_limiter) is stops and bool(len(answer.guarded_c)) is stops
+        assert ("guarding.limiter-not-in-the-way" not in rules) is stops
+        assert answer.unnoticed or not stops  # a welded contactor is noticed by nobody before the limiter is needed
 
 
 BAD = [

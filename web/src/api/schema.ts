@@ -3273,6 +3273,7 @@ export interface components {
             /** Format: double */
             act_within_s: number | null;
             reached: components["schemas"]["Reached"][];
+            unnoticed: components["schemas"]["Unnoticed"][];
             /** Format: double */
             opened_s: number | null;
             time_s: number[];
@@ -3455,6 +3456,10 @@ export interface components {
             words: {
                 [key: string]: number;
             };
+        };
+        Unnoticed: {
+            title: string;
+            then: string[];
         };
         UploadView: {
             id: number;

@@ -46,6 +46,22 @@ export function Stuck({ ladder }: { ladder: LadderView }) {
           ))}
         </tbody>
       </table>
+      {stuck.unnoticed.length > 0 && (
+        <details>
+          <summary>What may have failed already without anybody noticing ({stuck.unnoticed.length})</summary>
+          <ul>
+            {stuck.unnoticed.map((u) => (
+              <li key={u.title}>
+                <b>
+                  <Said>{u.title}</Said>
+                </b>
+                : then nothing stops it once <Said>{u.then.join('; ')}</Said>
+              </li>
+            ))}
+          </ul>
+          <p className="small">The proof is what finds these.</p>
+        </details>
+      )}
       <p className="dim small">
         Out of rest at the working temperature. It rests on <Said>{ladder.model}</Said>.
       </p>

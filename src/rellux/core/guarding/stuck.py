@@ -6,8 +6,10 @@ import numpy as np
 
 from ..messages import quantity, temperature
 from ..process.networks import Array
+from ..wiring.circuit.verdicts import Outcome
 from .ladder import Ladder, Rung, Situation, Step, length_s
 from .runaway import Course, runaway
+from .wired import Unnoticed, unnoticed, unstopped
 
 ROWS = 240
 LATE, CLOSE, SHORT = 3.0, 1.3, 0.02
@@ -40,6 +42,7 @@ class Stuck:
     act: str
     act_within_s: float | None
     reached: tuple[Reached, ...]
+    unnoticed: tuple[Unnoticed, ...]
     opened_s: float | None
     time_s: Array
     guarded_c: Array
@@ -48,8 +51,9 @@ class Stuck:
     slow_c: Array
 
 
-def stuck(found: Ladder, situation: Situation) -> Stuck:
-    """From rest at the working temperature, the switch closed for good."""
+def stuck(found: Ladder, situation: Situation, outcomes: tuple[Outcome, ...] = ()) -> Stuck:
+    """From rest at the working temperature, the switch closed for good. ``outcomes``: of every single failure of the circuit as it is
+    wired; a limiter that is not in the way of one of them stops nothing here."""
     purpose, length = situation.rig.purpose, length_s(found.family)
     start, ambient = purpose.working_c, purpose.ambient_c
     likely, fast, slow = (runaway(n, ambient, start, length) for n in found.family.all)
@@ -71,15 +75,20 @@ def stuck(found: Ladder, situation: Situation) -> Stuck:
     def on(course: Course) -> Array:
         return np.interp(time, course.time_s, course.chamber_c)
 
+    loose = unstopped(outcomes)
+    trips = found.trip if found.trip and found.trip.opened_s is not None and not loose else None
     return Stuck(
-        _guarded(found, situation),
+        f"As it is wired, the limiter does not stop it. {loose.title}: {loose.says}"
+        if loose and situation.plan.limiter
+        else _guarded(found, situation),
         _alone(found, weakest, act, situation.plan.limiter is not None),
         _act(found, weakest, act),
         act,
         reached,
-        found.trip.opened_s if found.trip else None,
+        unnoticed(outcomes),
+        trips.opened_s if trips else None,
         time,
-        on(found.trip) if found.trip and found.trip.opened_s is not None else np.zeros(0),
+        on(trips) if trips else np.zeros(0),
         on(fast),
         on(likely),
         on(slow),

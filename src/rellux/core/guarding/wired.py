@@ -1,9 +1,11 @@
-"""Whether what the plan's alarms do is in the wiring at all, and is there as they mean it."""
+"""Whether what the plan does is in the wiring at all, and is there as the plan means it."""
 
+from collections.abc import Iterable
 from dataclasses import dataclass
 
 from ..control.alarms.settings import Action, AlarmKind
 from ..findings import Finding, Severity
+from ..wiring.circuit.verdicts import FailureVerdict, Outcome
 from ..wiring.model import ConnectionList
 from .plan import Plan
 
@@ -17,6 +19,28 @@ MEANT = {
     "deviation": (AlarmKind.ABOVE_SETPOINT, AlarmKind.BELOW_SETPOINT, AlarmKind.OUTSIDE_BAND, AlarmKind.INSIDE_BAND),
 }
 """What a controller's alarm may be set to in the connection list, in the kinds of a plan."""
+
+
+UNSTOPPED = frozenset({FailureVerdict.UNCALLED, FailureVerdict.UNLIMITED, FailureVerdict.UNCOVERED})
+"""What a solved failure is where nothing independent ends the heat."""
+
+
+@dataclass(frozen=True)
+class Unnoticed:
+    """Something that may have failed already without anybody noticing, and what, failing after it, leaves nothing that stops the heat."""
+
+    title: str
+    then: tuple[str, ...]
+
+
+def unstopped(outcomes: Iterable[Outcome]) -> Outcome | None:
+    """The first failure that the limiter does not end, as the circuit is wired; ``None`` where it ends all of them."""
+    return next((o for o in outcomes if o.verdict in UNSTOPPED), None)
+
+
+def unnoticed(outcomes: Iterable[Outcome]) -> tuple[Unnoticed, ...]:
+    """What the proof is for."""
+    return tuple(Unnoticed(o.title, o.second) for o in outcomes if o.second)
 
 
 @dataclass(frozen=True)
@@ -36,9 +60,20 @@ def wired_in(wiring: ConnectionList) -> Wired:
     return Wired(frozenset(p.type.kind for p in wiring.parts if p.name in joined), sets[0] if sets else "")
 
 
-def wired_findings(plan: Plan, wired: Wired) -> list[Finding]:
-    """Where plan and wiring contradict one another."""
+def wired_findings(plan: Plan, wired: Wired, outcomes: Iterable[Outcome]) -> list[Finding]:
+    """Where plan and wiring contradict one another. ``outcomes``: of every single failure of the circuit."""
     found = []
+    if plan.limiter and (open_one := unstopped(outcomes)):
+        found.append(
+            Finding(
+                "guarding.limiter-not-in-the-way",
+                Severity.DANGER,
+                title="As it is wired, the limiter of the plan does not stop the heat",
+                reason=f"{open_one.title}: {open_one.says}",
+                fix="See Wiring: what the limiter opens must lie in the way of every heater, whatever has failed.",
+                subjects=(open_one.subject,),
+            )
+        )
     for action, kinds in SEEN.items():
         names = [a.name for a in plan.alarms if action in a.does]
         if names and not set(kinds) & wired.kinds:

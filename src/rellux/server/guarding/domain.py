@@ -17,13 +17,14 @@ from rellux.core.messages import quantity
 from rellux.core.purpose.heater import heater_power
 from rellux.core.setup.parameters import settings_from
 from rellux.core.tuning.fit_verdict import FitVerdict
+from rellux.core.wiring.circuit.verdicts import Outcome
 from rellux.server.api.shapes import as_json, of_plain
 from rellux.server.rigs.domain import kind_of, purpose_of
 from rellux.server.rigs.models import Rig
 from rellux.server.runs.models import Run
 from rellux.server.setup.domain import working_values
 from rellux.server.tuning.models import Identification
-from rellux.server.wiring.domain import connection_list
+from rellux.server.wiring.domain import connection_list, faults_of
 
 from .models import GuardPlan
 
@@ -118,8 +119,13 @@ def findings_of_plan(rig: Rig) -> list[Finding]:
     if plan is None:
         return []
     situation = situation_of(rig, plan)
-    wired = wired_findings(plan, wired_in(connection_list(rig))) if rig.parts.exists() else []
+    wired = wired_findings(plan, wired_in(connection_list(rig)), outcomes_of(rig)) if rig.parts.exists() else []
     return worst_first([*guarding_findings(ladder(situation), situation), *wired, *_due(rig, plan)])
+
+
+def outcomes_of(rig: Rig) -> tuple[Outcome, ...]:
+    """What every single failure does, as the rig is wired; nothing before it is."""
+    return faults_of(rig).outcomes if rig.parts.exists() else ()
 
 
 def _due(rig: Rig, plan: Plan) -> list[Finding]:

@@ -22,13 +22,15 @@ from rellux.core.guarding.plan import Plan, check_plan
 from rellux.core.guarding.policy import longest_hold, usual_hold
 from rellux.core.guarding.propose import Reason
 from rellux.core.guarding.stuck import Reached, stuck
+from rellux.core.guarding.wired import Unnoticed
 from rellux.core.spine import Station
+from rellux.core.wiring.circuit.verdicts import Outcome
 from rellux.server.api.endpoint import endpoint
 from rellux.server.api.shapes import as_json, read, reply
 from rellux.server.rigs.change import changing, difference, note
 from rellux.server.rigs.models import Rig
 
-from .domain import findings_of_plan, plan_of, proposed, save_plan, situation_of, told
+from .domain import findings_of_plan, outcomes_of, plan_of, proposed, save_plan, situation_of, told
 
 
 @dataclass(frozen=True)
@@ -53,6 +55,7 @@ class StuckView:
     act: str
     act_within_s: float | None
     reached: list[Reached]
+    unnoticed: list[Unnoticed]
     opened_s: float | None
     time_s: list[float]
     guarded_c: list[float]
@@ -173,8 +176,8 @@ def rig_with_parts(slug: str) -> Rig:
     return rig
 
 
-def ladder_view(found: Ladder, situation: Situation) -> LadderView:
-    answer = stuck(found, situation)
+def ladder_view(found: Ladder, situation: Situation, outcomes: tuple[Outcome, ...]) -> LadderView:
+    answer = stuck(found, situation, outcomes)
     return LadderView(
         list(found.steps),
         [_gap(g) for g in found.gaps],
@@ -189,6 +192,7 @@ def ladder_view(found: Ladder, situation: Situation) -> LadderView:
             answer.act,
             answer.act_within_s,
             list(answer.reached),
+            list(answer.unnoticed),
             answer.opened_s,
             *(
                 np.round(c, 2).tolist()
@@ -213,7 +217,7 @@ def guarding_view(rig: Rig) -> GuardingView:
         shown,
         offered.plan,
         list(offered.reasons),
-        ladder_view(ladder(situation), situation),
+        ladder_view(ladder(situation), situation, outcomes_of(rig)),
         findings_of_plan(rig),
         [
             AlarmKindView(
@@ -262,8 +266,9 @@ class GuardingPreview(APIView):
         """The ladder of a plan that is only tried: nothing is kept."""
         plan = read(request, TriedPlan).plan
         check_plan(plan)
-        situation = situation_of(rig_with_parts(slug), plan)
-        return reply(ladder_view(ladder(situation), situation))
+        rig = rig_with_parts(slug)
+        situation = situation_of(rig, plan)
+        return reply(ladder_view(ladder(situation), situation, outcomes_of(rig)))
 
 
 class Fuses(APIView):
