@@ -49,15 +49,16 @@ def generated(seed):
     return known, truth, rng
 
 
-def true_peak(truth: ThermalNetwork, purpose: Purpose, limiter: Limiter, error_c: float) -> float:
-    """The judge: the true rig at full power, by a general solver of differential equations, the limiter’s sensor reading low by
-    ``error_c``, heat arriving with the dead time also after the contactor opened. Radiation left out, as in the network."""
+def true_peak(truth: ThermalNetwork, purpose: Purpose, limiter: Limiter, error_c: float, start_c: float) -> float:
+    """The judge: the true rig at full power out of rest at ``start_c``, by a general solver of differential equations, the limiter’s
+    sensor reading low by ``error_c``, heat arriving with the dead time also after the contactor opened. Radiation left out, as in the
+    network."""
     n = len(truth.capacities)
     capacity, matrix = np.array(truth.capacities), truth.conductance_matrix()
     full = np.zeros(n)
     full[truth.heater_node] = truth.heater_power_w
     rest = np.linalg.solve(matrix, full)
-    share = (purpose.working_c - purpose.ambient_c) / rest[truth.sensor_node]
+    share = (start_c - purpose.ambient_c) / rest[truth.sensor_node]
     start = np.append(rest * share, rest[truth.sensor_node] * share)
     trip = limiter.trip_c + error_c - purpose.ambient_c
 
@@ -71,7 +72,7 @@ def true_peak(truth: ThermalNetwork, purpose: Purpose, limiter: Limiter, error_c
 
     tripped.terminal = True
     if tripped(0, start) >= 0:
-        return purpose.working_c
+        return start_c
     span = 6 * float(capacity.sum() / np.array(truth.to_ambient).sum())
     how = {"rtol": 1e-8, "atol": 1e-8, "method": "LSODA"}
     waiting = solve_ivp(slope(share), (0, truth.dead_time_s), start, events=tripped, **how)

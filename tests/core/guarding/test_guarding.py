@@ -56,7 +56,7 @@ def test_a_stuck_switch_runs_as_a_general_solver_says(kind):
     network = network_for(kind, CABINET, 300.0)
     course = runaway(network, 21.0, 60.0, 6000.0, (Follower(LIMITER.lag_s, 1.0, LIMITER.trip_c, LIMITER.relay_s),))
     assert course.opened_s is not None
-    peak = true_peak(network, CABINET, LIMITER, 0.0)
+    peak = true_peak(network, CABINET, LIMITER, 0.0, 60.0)
     assert course.peak_c - 21.0 == pytest.approx(peak - 21.0, rel=0.005)
 
 
@@ -78,13 +78,16 @@ def test_on_off_passes_its_set_point_as_far_as_a_simulation_does(seed, school):
 @settings(max_examples=60, deadline=None)
 @given(st.integers(0, 10**6))
 def test_what_is_said_to_be_protected_is_in_every_rig_it_may_be(seed):
-    """The judge is a true rig inside what is known, its limiter's sensor wrong by up to its class, solved by a general solver."""
+    """The judge is a true rig inside what is known, its switch failing at work or while it heats up, its limiter's sensor wrong by up
+    to its class, solved by a general solver."""
     known, truth, rng = generated(seed)
     step = ladder(known)
     gap = step.gap("weakest over limiter")
     limiter = known.plan.limiter
     own = sensor_error(limiter.sensor, limiter.trip_c, "").value
-    peak = true_peak(truth, known.rig.purpose, limiter, float(rng.choice([-own, 0.0, own])))
+    purpose = known.rig.purpose
+    start = float(rng.choice([purpose.ambient_c, purpose.working_c, rng.uniform(purpose.ambient_c, purpose.working_c)]))
+    peak = true_peak(truth, purpose, limiter, float(rng.choice([-own, 0.0, own])), start)
     weakest = step.step(step.weakest).celsius
     if gap.is_wide_enough:
         assert peak <= weakest + 0.2

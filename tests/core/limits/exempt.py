@@ -22,6 +22,7 @@ EXEMPT = {
     "guarding.predict.MOST_STEPS": NUMERICAL,
     "guarding.predict.STEPS_A_LAG": NUMERICAL,
     "guarding.runaway.STEPS": NUMERICAL,
+    "guarding.runaway.STARTS": NUMERICAL,
     "guarding.stuck.CLOSE": NUMERICAL,
     "guarding.stuck.LATE": NUMERICAL,
     "guarding.stuck.MINUTES_S": NUMERICAL,

@@ -14,9 +14,9 @@ from ..messages import difference, quantity, temperature
 from ..sensing.sensors import describe, is_thermocouple, tolerance
 from ..units import Kind
 from .family import Family, HeatedRig, family, time_63
-from .plan import LimiterReset, Plan, ThermalFuse
+from .plan import Limiter, LimiterReset, Plan, ThermalFuse
 from .predict import Predicted, running_overshoot, tuning_overshoot
-from .runaway import Course, Follower, runaway
+from .runaway import Course, Follower, runaway, worst_peak
 
 COLD_JUNCTION_C = 1.0
 """Cold-junction error of a usual input, °C (typical of data sheets)."""
@@ -159,83 +159,87 @@ def fuse_share(fuse: ThermalFuse, working_c: float, ambient_c: float) -> float:
 @lru_cache(maxsize=128)
 def ladder(situation: Situation) -> Ladder:
     """Raises ``Refused`` for a process that does not heat."""
-    rig, plan = situation.rig, situation.plan
-    purpose = rig.purpose
-    ambient, working = purpose.ambient_c, purpose.working_c
-    rigs, tuning = _family(rig), _tuning(rig, situation.settings)
+    purpose, plan = situation.rig.purpose, situation.plan
+    rigs, error = _family(situation.rig), _control_error(situation)
+    limits = [_fixed(Rung.HIGHEST, "highest", "the highest allowed", purpose.highest_c, purpose.highest_reason)]
+    limits += [
+        _fixed(Rung.MATERIAL, f"material {m.name}", m.name, m.limit_c, "stands no more") for m in purpose.materials
+    ]
+    weakest = min(limits, key=lambda s: s.celsius)
+    steps = [
+        *_work(situation, rigs, error),
+        *_alarms(plan, situation.settings.setpoint_c),
+        *limits,
+        _full_power(rigs, purpose.ambient_c),
+    ]
+    trip, after = None, None
+    if plan.limiter:
+        peak = peak_after(rigs, situation, plan.limiter.trip_c)
+        after = max(peak - plan.limiter.trip_c, 0.0) if peak is not None else 0.0
+        limiter = _limiter(plan.limiter)
+        steps += [limiter, *([_after(limiter, after)] if peak is not None else [])]
+        trip = _tripped(rigs, situation, limiter.high)
+    if plan.fuse:
+        steps.append(_fuse(plan.fuse, purpose.working_c, purpose.ambient_c))
+    alone = runaway(rigs.fast, purpose.ambient_c, purpose.working_c, length_s(rigs))
+    found = Ladder(tuple(sorted(steps, key=lambda s: s.celsius)), (), weakest.key, rigs, after, trip, alone)
+    return replace(found, gaps=tuple(_gaps(found, situation, error)))
+
+
+def _work(situation: Situation, rigs: Family, error: Figure) -> list[Step]:
+    """What ordinary work, and a controller that tunes itself, reach; and what may be asked for."""
+    purpose, setpoint = situation.rig.purpose, situation.settings.setpoint_c
+    working, tuning = purpose.working_c, _tuning(situation.rig, situation.settings)
     if seen := situation.seen_overshoots_c:
         running = Predicted(max(seen), min(seen), SEEN * max(seen) + DIGIT_C)
         runs = f"last {len(seen)} runs" if len(seen) > 1 else "last run"
-        says_running = f"{difference(max(seen), '.1f')} over the set-point in the {runs}"
+        says = f"{difference(max(seen), '.1f')} over the set-point in the {runs}"
     else:
-        running = _running(rig, situation.settings)
-        says_running = f"at most {difference(running.high, '.1f')} over the set-point, predicted"
-    error = _control_error(situation)
-    setpoint = situation.settings.setpoint_c
-    alone = runaway(rigs.fast, ambient, working, length_s(rigs))
-    steps = [
+        running = _running(situation.rig, situation.settings)
+        says = f"at most {difference(running.high, '.1f')} over the set-point, predicted"
+    found = [
         Step(
             Rung.WORKING, "working", "working temperature", working, working - error.value, working + error.value,
             f"its sensor may be off by {difference(error.value, '.1f')}",
         ),
-        Step(
-            Rung.RUNNING, "running", "ordinary running", setpoint + running.value, setpoint + running.low,
-            setpoint + running.high, says_running,
-        ),
-        Step(
-            Rung.TUNING, "tuning", "auto-tune swing", setpoint + tuning.value, setpoint + tuning.low, setpoint + tuning.high,
+        _over(Rung.RUNNING, "running", "ordinary running", setpoint, running, says),
+        _over(
+            Rung.TUNING, "tuning", "auto-tune swing", setpoint, tuning,
             f"up to {difference(tuning.high, '.1f')} over the set-point, predicted",
         ),
-        Step(
-            Rung.SETPOINT_HIGH, "setpoint_high", "set-point high limit", situation.setpoint_high_c,
-            situation.setpoint_high_c, situation.setpoint_high_c, "nobody can ask for more", "setup.setpoint_high_c",
+        replace(
+            _fixed(Rung.SETPOINT_HIGH, "setpoint_high", "set-point high limit", situation.setpoint_high_c, "nobody can ask for more"),
+            target="setup.setpoint_high_c",
         ),
     ]  # fmt: skip
     if purpose.lowest_c is not None:
-        steps.append(_fixed(Rung.LOWEST, "lowest", "lowest useful", purpose.lowest_c, purpose.lowest_reason))
-    steps += _alarms(plan, setpoint)
-    steps.append(_fixed(Rung.HIGHEST, "highest", "the highest allowed", purpose.highest_c, purpose.highest_reason))
-    steps += [
-        _fixed(Rung.MATERIAL, f"material {m.name}", m.name, m.limit_c, "stands no more") for m in purpose.materials
-    ]
-    weakest = min((s for s in steps if s.rung in (Rung.HIGHEST, Rung.MATERIAL)), key=lambda s: s.celsius)
-    trip, after = None, None
-    if plan.limiter:
-        own = sensor_error(plan.limiter.sensor, plan.limiter.trip_c, "limiter’s sensor")
-        steps.append(
-            Step(
-                Rung.LIMITER, "limiter", "independent limiter", plan.limiter.trip_c, plan.limiter.trip_c - own.value,
-                plan.limiter.trip_c + own.value,
-                "latches until it is reset" if plan.limiter.reset is LimiterReset.MANUAL else "closes again by itself",
-                "guarding.limiter_trip_c",
-            )
-        )  # fmt: skip
-        trip = _tripped(rigs, situation, plan.limiter.trip_c + own.value)
-        after = after_trip(rigs, situation)
-        if trip.opened_s is not None:
-            steps.append(
-                Step(
-                    Rung.AFTER_TRIP, "after_trip", "peak after it trips", plan.limiter.trip_c + after,
-                    plan.limiter.trip_c, plan.limiter.trip_c + own.value + after,
-                    f"stored heat and lag carry it {difference(after, '.1f')} further, simulated",
-                )
-            )  # fmt: skip
-    if plan.fuse:
-        steps.append(_fuse(plan.fuse, working, ambient))
-    ends = [ambient + float(n.equilibrium_rise()[n.sensor_node]) for n in rigs.all]
-    steps.append(
-        Step(
-            Rung.FULL_POWER,
-            "full_power",
-            "full power for good",
-            ends[0],
-            min(ends),
-            max(ends),
-            "where it ends if nothing stops it",
-        )
+        found.append(_fixed(Rung.LOWEST, "lowest", "lowest useful", purpose.lowest_c, purpose.lowest_reason))
+    return found
+
+
+def _over(rung: Rung, key: str, name: str, setpoint_c: float, by: Predicted, says: str) -> Step:
+    return Step(rung, key, name, setpoint_c + by.value, setpoint_c + by.low, setpoint_c + by.high, says)
+
+
+def _full_power(rigs: Family, ambient_c: float) -> Step:
+    ends = [ambient_c + float(n.equilibrium_rise()[n.sensor_node]) for n in rigs.all]
+    says = "where it ends if nothing stops it"
+    return Step(Rung.FULL_POWER, "full_power", "full power for good", ends[0], min(ends), max(ends), says)
+
+
+def _limiter(limiter: Limiter) -> Step:
+    own = sensor_error(limiter.sensor, limiter.trip_c, "limiter’s sensor").value
+    says = "latches until it is reset" if limiter.reset is LimiterReset.MANUAL else "closes again by itself"
+    trip = limiter.trip_c
+    return Step(
+        Rung.LIMITER, "limiter", "independent limiter", trip, trip - own, trip + own, says, "guarding.limiter_trip_c"
     )
-    found = Ladder(tuple(sorted(steps, key=lambda s: s.celsius)), (), weakest.key, rigs, after, trip, alone)
-    return replace(found, gaps=tuple(_gaps(found, situation, error)))
+
+
+def _after(limiter: Step, after_c: float) -> Step:
+    says = f"stored heat and lag carry it {difference(after_c, '.1f')} further, simulated"
+    at = limiter.celsius
+    return Step(Rung.AFTER_TRIP, "after_trip", "peak after it trips", at + after_c, at, limiter.high + after_c, says)
 
 
 _family = lru_cache(maxsize=64)(family)
@@ -306,11 +310,12 @@ def _tripped(rigs: Family, situation: Situation, opens_c: float) -> Course:
     return runaway(rigs.fast, purpose.ambient_c, purpose.working_c, length_s(rigs), (_follower(situation, opens_c),))
 
 
-def after_trip(rigs: Family, situation: Situation) -> float:
-    """How far the chamber goes on above the value the limiter trips at, at the bad edge of the rig, °C; 0 where it never trips."""
-    assert situation.plan.limiter
-    trip = situation.plan.limiter.trip_c
-    return max(_tripped(rigs, situation, trip).peak_c - trip, 0.0)
+def peak_after(rigs: Family, situation: Situation, opens_c: float) -> float | None:
+    """The hottest the chamber gets at the bad edge of the rig if the limiter trips at this chamber-sensor temperature, °C; out of a hold or
+    a heat-up. ``None`` where it never trips."""
+    purpose = situation.rig.purpose
+    at = _follower(situation, opens_c)
+    return worst_peak(rigs.fast, purpose.ambient_c, purpose.working_c, length_s(rigs), at)
 
 
 def _fuse(fuse: ThermalFuse, working_c: float, ambient_c: float) -> Step:
@@ -385,8 +390,8 @@ def _fuse_soak(found: Ladder, situation: Situation) -> Input:
     assert fuse
     share = fuse_share(fuse, purpose.working_c, purpose.ambient_c)
     follower = Follower(fuse.lag_s, share, fuse.rating_c)
-    course = runaway(found.family.fast, purpose.ambient_c, purpose.working_c, length_s(found.family), (follower,))
-    rise = course.peak_c - found.step("fuse").high if course.opened_s is not None else 0.0
+    peak = worst_peak(found.family.fast, purpose.ambient_c, purpose.working_c, length_s(found.family), follower)
+    rise = peak - found.step("fuse").high if peak is not None else 0.0
     return Input("rise after it opened", max(rise, 0.0), Kind.DIFFERENCE, "Δ", "simulated at the bad edge")
 
 

@@ -109,3 +109,17 @@ def runaway(
     return Course(
         time, rows[:, network.heater_node] + ambient_c, rows[:, network.sensor_node] + ambient_c, followed, opened
     )
+
+
+STARTS = 5
+"""Rests out of which a switch is taken to fail, from the room to the working temperature."""
+
+
+def worst_peak(
+    network: ThermalNetwork, ambient_c: float, working_c: float, length_s: float, follower: Follower
+) -> float | None:
+    """The hottest the chamber gets after ``follower`` opened, out of any rest up to the working temperature, °C: out of a heat-up the
+    element is hotter when it trips, out of a hold the lining is. ``None`` where it never opens."""
+    starts = [float(c) for c in np.linspace(ambient_c, working_c, STARTS)]
+    courses = [runaway(network, ambient_c, start, length_s, (follower,)) for start in starts]
+    return max((c.peak_c for c in courses if c.opened_s is not None), default=None)

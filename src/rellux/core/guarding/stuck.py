@@ -7,7 +7,7 @@ import numpy as np
 from ..messages import quantity, temperature
 from ..process.networks import Array
 from ..wiring.circuit.verdicts import Outcome
-from .ladder import Ladder, Rung, Situation, Step, length_s
+from .ladder import Ladder, Rung, Situation, Step, length_s, peak_after
 from .runaway import Course, runaway
 from .wired import Unnoticed, unnoticed, unstopped
 
@@ -117,7 +117,8 @@ def _guarded(found: Ladder, situation: Situation) -> str:
         if ends.high >= limiter.trip_c:
             return f"The limiter does not act within {spoken_time(float(found.alone.time_s[-1]))}."
         return f"The limiter is never reached: full power for good ends at {temperature(ends.high, '.0f')} at most."
-    peak, element = course.peak_c, float(course.element_c.max())
+    trip_c = found.step("limiter").high
+    peak, element = peak_after(found.family, situation, trip_c) or course.peak_c, float(course.element_c.max())
     verdict = (
         f"{weakest.name} at {temperature(weakest.celsius)} is not reached"
         if peak < weakest.celsius
@@ -125,7 +126,7 @@ def _guarded(found: Ladder, situation: Situation) -> str:
     )
     return (
         f"The limiter opens the contactor after {spoken_time(course.opened_s)}. The chamber goes on to {temperature(peak, '.0f')}, the "
-        f"element was at {temperature(element, '.0f')}; {verdict} (bad edge of what the rig may be)."
+        f"element was at {temperature(element, '.0f')}; {verdict} (bad edge of what the rig may be, out of a hold or a heat-up)."
     )
 
 
