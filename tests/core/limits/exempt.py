@@ -23,6 +23,7 @@ EXEMPT = {
     "guarding.predict.STEPS_A_LAG": NUMERICAL,
     "guarding.runaway.STEPS": NUMERICAL,
     "guarding.runaway.STARTS": NUMERICAL,
+    "guarding.runaway.SURE": NUMERICAL,
     "guarding.stuck.CLOSE": NUMERICAL,
     "guarding.stuck.LATE": NUMERICAL,
     "guarding.stuck.MINUTES_S": NUMERICAL,

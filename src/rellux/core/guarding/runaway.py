@@ -111,15 +111,39 @@ def runaway(
     )
 
 
-STARTS = 5
-"""Rests out of which a switch is taken to fail, from the room to the working temperature."""
+STARTS, SURE = 5, 0.2
+"""Rests out of which a switch is taken to fail, from the room to the working temperature; and by how much every chamber must have fallen,
+°C, before its peak is taken to be past."""
 
 
+@lru_cache(maxsize=256)
 def worst_peak(
     network: ThermalNetwork, ambient_c: float, working_c: float, length_s: float, follower: Follower
 ) -> float | None:
     """The hottest the chamber gets after ``follower`` opened, out of any rest up to the working temperature, °C: out of a heat-up the
-    element is hotter when it trips, out of a hold the lining is. ``None`` where it never opens."""
-    starts = [float(c) for c in np.linspace(ambient_c, working_c, STARTS)]
-    courses = [runaway(network, ambient_c, start, length_s, (follower,)) for start in starts]
-    return max((c.peak_c for c in courses if c.opened_s is not None), default=None)
+    element is hotter when it trips, out of a hold the lining is. ``None`` where it never opens. As :func:`runaway`, all rests at once."""
+    n, sensor, h = len(network.capacities), network.sensor_node, length_s / STEPS
+    plain, rest = discretise(network, h), network.equilibrium_rise()
+    move, drive = plain.transition.reshape(n, n), plain.response.reshape(n, n)[:, [network.heater_node]]
+    at_rest = np.linspace(0.0, working_c - ambient_c, STARTS) / rest[sensor]
+    x, limit = rest[:, None] * at_rest, float(follower.opens_c if follower.opens_c is not None else np.inf) - ambient_c
+    fraction = 1.0 - np.exp(-h / follower.lag_s) if follower.lag_s > 0 else 1.0
+    shown, delay = follower.share * x[sensor], round(network.dead_time_s / h)
+    opened, peak = np.full(STARTS, np.inf), x[sensor].copy()
+    for k in range(STEPS):
+        begun = (k - delay) * h
+        heated = at_rest if begun < 0 else np.clip((opened - begun) / h, 0.0, 1.0)
+        before = x[sensor]
+        x = move @ x + drive * (network.heater_power_w * heated)
+        np.maximum(peak, x[sensor], out=peak)
+        was = shown
+        now = 0.5 * (before + x[sensor]) if follower.lag_s > 0 else x[sensor]
+        shown = was + fraction * (follower.share * now - was)
+        trips = np.isinf(opened) & (shown >= limit)
+        if trips.any():
+            share = np.where(was >= limit, 0.0, (limit - was) / np.where(shown > was, shown - was, 1.0))
+            opened[trips] = (k + share[trips]) * h + follower.relay_s
+        if begun > opened.max() and (peak - x[sensor] > SURE).all():
+            break
+    acted = opened <= length_s
+    return float(peak[acted].max()) + ambient_c if acted.any() else None
