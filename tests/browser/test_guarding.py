@@ -50,9 +50,14 @@ def test_the_ladder_is_moved_saved_proved_and_looked_at_over_a_run(demo, browser
     page.fill("At", "100")
     page.fill("Only after", "0")
     page.press("Save the plan")
-    page.see("active, not acknowledged", 20)
-    page.press("Acknowledge")
-    page.see("active, acknowledged", 20)
+    now = "//section[@aria-label='Alarms now']//li[b='Too hot']"
+    page.until(lambda: "active, not" in page.driver.find_element("xpath", now).text, 30, "the alarm")
+    page.until(
+        lambda: page.driver.find_element("xpath", f"{now}//button[.='Acknowledge']").click() is None, 30, "its button"
+    )
+    page.until(
+        lambda: "active, acknowledged" in page.driver.find_element("xpath", now).text, 30, "that it is acknowledged"
+    )
     page.press("Book")
     page.see("Alarm acknowledged: Too hot")
     page.see("it tripped late")

@@ -89,11 +89,12 @@ class Watch:
         )
 
     def silent(self) -> None:
-        """It does not answer: what it is at nobody knows."""
+        """It does not answer: what it is at nobody knows. Before it ever did nothing is judged: that it does not answer is said already."""
+        if self._clock_s is None:
+            return
         passed = (time.monotonic() - self._looked) * self._speed
         self._looked = time.monotonic()
-        if self._clock_s is not None:
-            self._clock_s += passed
+        self._clock_s += passed
         self._move(Seen(passed))
 
     def _move(self, seen: Seen) -> None:
