@@ -229,7 +229,8 @@ def test_a_fuse_fits_between_ordinary_work_and_what_breaks():
 def test_a_hold_is_bounded_by_what_full_power_eats():
     case = trips(61.0)
     step = ladder(case)
-    assert longest_hold(step, case) == pytest.approx(step.alone.when(61.0))
+    out_of_a_hold = step.alone.when(61.0)
+    assert 0 < longest_hold(step, case) <= out_of_a_hold  # out of a heat-up the element is hot already
 
 
 def test_what_is_dialled_is_what_the_standards_print():

@@ -147,3 +147,17 @@ def worst_peak(
             break
     acted = opened <= length_s
     return float(peak[acted].max()) + ambient_c if acted.any() else None
+
+
+def soonest(
+    network: ThermalNetwork, ambient_c: float, working_c: float, length_s: float, level_c: float
+) -> float | None:
+    """How soon after it was at the working temperature the chamber can be at ``level_c`` with nothing to stop it, s: out of a hold, or out
+    of a heat-up whose element is hot already. ``None`` where it never is within ``length_s``."""
+    found = []
+    for start in (ambient_c, working_c):
+        course = runaway(network, ambient_c, start, length_s)
+        passed, there = course.when(working_c), course.when(level_c)
+        if passed is not None and there is not None:
+            found.append(there - passed)
+    return min(found, default=None)

@@ -15,7 +15,7 @@ from rellux.core.guarding.propose import ProposedPlan, propose_plan
 from rellux.core.guarding.wired import wired_findings, wired_in
 from rellux.core.messages import quantity
 from rellux.core.purpose.heater import heater_power
-from rellux.core.setup.parameters import settings_from
+from rellux.core.setup.parameters import Sheet, settings_from
 from rellux.core.tuning.fit_verdict import FitVerdict
 from rellux.core.wiring.circuit.verdicts import Outcome
 from rellux.server.api.shapes import as_json, of_plain
@@ -73,7 +73,7 @@ def situation_of(rig: Rig, plan: Plan) -> Situation:
         float(values["setpoint_high_c"]),
         calibration.uncertainty_c if known and calibration else None,
         rig.limiter,
-        _overshoots(rig, str(values["mode"]), float(values["setpoint_c"])),
+        _overshoots(rig, values),
     )
 
 
@@ -82,14 +82,27 @@ SAME_SETPOINT = 0.02
 """Runs at a set-point so much like today's, as a share of it, tell of today's overshoot."""
 
 
-def _overshoots(rig: Rig, mode: str, setpoint_c: float) -> tuple[float, ...]:
-    """How far the last runs with this mode and set-point passed it, °C; from their highest reading."""
+SAME = (
+    "mode",
+    "hysteresis_c",
+    "hysteresis_school",
+    "proportional_band_c",
+    "integral_time_s",
+    "derivative_time_s",
+    "output_high",
+)
+"""What must be as today for a run to tell of today's overshoot."""
+
+
+def _overshoots(rig: Rig, values: Sheet) -> tuple[float, ...]:
+    """How far the last runs with these settings and about this set-point passed it, °C; from their highest reading."""
+    setpoint_c = float(values["setpoint_c"])
     runs = rig.runs.filter(removed_at__isnull=True, peak_c__isnull=False).exclude(status=Run.Status.RECORDING)
     found = []
     for run in runs.order_by("-started_at")[: 4 * LAST_RUNS]:
         asked = run.sheet.get("setpoint_c")
         alike = isinstance(asked, int | float) and abs(asked - setpoint_c) <= SAME_SETPOINT * abs(setpoint_c)
-        if alike and run.sheet.get("mode") == mode and run.peak_c >= asked:
+        if alike and all(run.sheet.get(n) == values[n] for n in SAME) and run.peak_c >= asked:
             found.append(round(run.peak_c - asked, 1))
     return tuple(found[:LAST_RUNS])
 
