@@ -8,7 +8,7 @@ from ..control.alarms.settings import Action, AlarmKind
 from ..findings import Finding, Proposal, Severity, worst_first
 from ..messages import difference, quantity, temperature
 from .fuses import choose_fuse, hottest_at_place
-from .ladder import Gap, Ladder, Rung, Situation, ladder
+from .ladder import Gap, Ladder, Rung, Situation, ladder, soonest_at
 from .plan import LimiterReset
 from .policy import longest_hold
 
@@ -45,7 +45,7 @@ def _limiter(found: Ladder, situation: Situation) -> Iterator[Finding]:
     dangerous = found.step("full_power").high >= weakest.celsius
     if limiter is None:
         if dangerous:
-            when = found.alone.when(weakest.celsius)
+            when = soonest_at(found.family, situation, weakest.celsius)
             yield Finding(
                 "guarding.no-limiter",
                 Severity.DANGER,

@@ -16,7 +16,7 @@ from ..units import Kind
 from .family import Family, HeatedRig, family, time_63
 from .plan import Limiter, LimiterReset, Plan, ThermalFuse
 from .predict import Predicted, running_overshoot, tuning_overshoot
-from .runaway import Course, Follower, runaway, worst_peak
+from .runaway import Course, Follower, runaway, soonest, worst_peak
 
 COLD_JUNCTION_C = 1.0
 """Cold-junction error of a usual input, °C (typical of data sheets)."""
@@ -149,6 +149,12 @@ def sensor_error(sensor: str, celsius: float, what: str) -> Figure:
 def length_s(rigs: Family) -> float:
     """How long a course of this rig is worth following, s."""
     return min(ENOUGH * max(time_63(n) for n in rigs.all), LONGEST_S)
+
+
+def soonest_at(rigs: Family, situation: Situation, level_c: float) -> float | None:
+    """How soon after the switch failed the chamber can be at ``level_c`` with nothing to stop it, s, at the bad edge; ``None``: never."""
+    purpose = situation.rig.purpose
+    return soonest(rigs.fast, purpose.ambient_c, purpose.working_c, length_s(rigs), level_c)
 
 
 def fuse_share(fuse: ThermalFuse, working_c: float, ambient_c: float) -> float:

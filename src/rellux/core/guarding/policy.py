@@ -5,9 +5,8 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from .ladder import Ladder, Situation, length_s
+from .ladder import Ladder, Situation, soonest_at
 from .plan import FaultPolicy, FaultSchool
-from .runaway import soonest
 
 USUAL_HOLD_S = 10.0
 """A hold for slow rigs, s (handbook values: 2 s where seconds count, 10 s where minutes do; common practice, no source)."""
@@ -21,8 +20,7 @@ def longest_hold(found: Ladder, situation: Situation) -> float:
     where there is none; s. Although the output is off meanwhile: whoever is blind may also be wrong about that."""
     limiter = situation.plan.limiter
     margin = limiter.trip_c if limiter else found.step(found.weakest).celsius
-    purpose, rig = situation.rig.purpose, found.family.fast
-    when = soonest(rig, purpose.ambient_c, purpose.working_c, length_s(found.family), margin)
+    when = soonest_at(found.family, situation, margin)
     return NEVER_S if when is None else min(when, NEVER_S)
 
 

@@ -10,7 +10,7 @@ from ..process.networks import ThermalNetwork
 from ..sensing.sensors import sensor_range
 from .family import time_63
 from .findings import rounded_up
-from .ladder import DIGIT_C, Gap, Ladder, Situation, ladder
+from .ladder import DIGIT_C, Gap, Ladder, Situation, ladder, soonest_at
 from .plan import Limiter, Plan, PlannedAlarm
 
 LIMITER_HYSTERESIS = 0.01
@@ -101,7 +101,7 @@ def _alarms(found: Ladder, situation: Situation, limiter: Limiter | None) -> lis
     ceiling = min(limiter.trip_c if limiter else purpose.highest_c, purpose.highest_c)
     if warning >= ceiling:
         warning = rounded_up((setpoint + ceiling) / 2.0)
-    act = found.alone.when(found.step(found.weakest).celsius)
+    act = soonest_at(found.family, situation, found.step(found.weakest).celsius)
     time = f"{quantity(act / 60.0, 'min', '.0f')} to act" if act else "time enough"
     delay = HEAVY_DELAY_S if _is_heavy(network) else WARNING_DELAY_S
     alarms = [

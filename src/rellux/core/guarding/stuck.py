@@ -7,8 +7,8 @@ import numpy as np
 from ..messages import quantity, temperature
 from ..process.networks import Array
 from ..wiring.circuit.verdicts import Outcome
-from .ladder import Ladder, Rung, Situation, Step, length_s, peak_after
-from .runaway import Course, runaway, soonest
+from .ladder import Ladder, Rung, Situation, Step, length_s, peak_after, soonest_at
+from .runaway import Course, runaway
 from .wired import Unnoticed, unnoticed, unstopped
 
 ROWS = 240
@@ -67,7 +67,7 @@ def stuck(found: Ladder, situation: Situation, outcomes: tuple[Outcome, ...] = (
         for s in above
     )
     weakest = found.step(found.weakest)
-    act = soonest(found.family.fast, ambient, start, length, weakest.celsius)
+    act = soonest_at(found.family, situation, weakest.celsius)
     surely = likely.when(weakest.celsius)
     end = min(max(LATE * (act or 0.0), CLOSE * (surely or 0.0), length * SHORT), length)
     time = np.linspace(0.0, end, ROWS)
