@@ -230,6 +230,38 @@ def test_a_log_that_leaves_something_open_is_asked_about(demo, browser, tmp_path
     page.see("170.6")  # the peak, 339 °F
 
 
+def test_a_long_log_is_seen_and_corrected_while_it_comes_and_can_be_stopped(demo, browser, tmp_path):
+    log = tmp_path / "night.csv"
+    log.write_text("s,kiln,duty\n" + "".join(f"{i},{20 + i % 400}.5,{i % 100}\n" for i in range(40_000)))
+    page = browser.open(demo.address, "/rigs/cement-cabinet/runs/import")
+
+    def slowly(bytes_s):
+        limits = {"offline": False, "latency": 0, "downloadThroughput": -1, "uploadThroughput": bytes_s}
+        page.driver.execute_cdp_cmd("Network.enable", {})
+        page.driver.execute_cdp_cmd("Network.emulateNetworkConditions", limits)
+
+    slowly(40_000)
+    page.see("Import a log")
+    page.attach("Log file", str(log))
+    page.see("once all of the file is here")
+    assert "% is here" in page.text
+    page.fill("Column duty is", "not used")
+    page.fill("Temperatures in", "°F")
+    page.press("Stop")
+    page.gone("Column duty is")
+    page.gone("% is here")
+
+    page.attach("Log file", str(log))
+    page.fill("Temperatures in", "°F")
+    assert not page.driver.find_element("xpath", "//button[.='Bring it in']").is_enabled()
+    slowly(-1)
+    page.see("once all of the file is here")  # what is on its way stays slow
+    page.gone("once all of the file is here", 60)
+    page.press("Bring it in")
+    page.see("40 000", 30)
+    page.see("215.3")  # the peak, 419.5 °F: corrected before the file was here
+
+
 def test_two_tabs_cannot_overwrite_each_other(demo, browser):
     page = browser.open(demo.address, "/rigs/blank-annealer/purpose")
     page.fill("Room", "23")

@@ -10,7 +10,7 @@ from tests.browser.page import Page
 pytestmark = pytest.mark.browser
 
 RIG = "/rigs/cement-cabinet"
-STATIONS = ("purpose", "parts", "wiring", "setup", "guarding", "tuning", "runs", "calibration", "book")
+STATIONS = ("purpose", "parts", "wiring", "setup", "guarding", "tuning", "profiles", "runs", "calibration", "book")
 PAGES = (
     "/",
     "/new",

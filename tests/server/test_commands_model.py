@@ -20,6 +20,7 @@ from rellux.server.links.commands import (
     finish,
     lapse,
     queue,
+    queue_safe_off,
     take_back,
 )  # fmt: skip
 from rellux.server.links.models import Command, Link
@@ -163,3 +164,12 @@ def test_arming_lapses_by_itself_for_what_waits(link, monkeypatch, wait_s, goes_
     for _ in range(10):
         bench.run()
     assert bool(bench.wire) == goes_out
+
+
+def test_disarming_never_takes_a_safe_off_back(link):
+    """Neither does a second press, or a programme that ends at the same moment: somebody waits for the first to be confirmed."""
+    by = User.objects.first() or User.objects.create(title="Technician")
+    first = queue_safe_off(link, by, {"mode": "off"}, timedelta(seconds=3))
+    lapse(link)
+    second = queue_safe_off(link, None, {"mode": "off"}, timedelta(seconds=3))
+    assert {c.state for c in Command.objects.filter(pk__in=(first.pk, second.pk))} == {STATE.QUEUED}

@@ -122,3 +122,28 @@ def test_a_column_that_is_a_role_twice_or_garbled_is_asked_back(api, rig, upload
     del columns["limiter"]
     status, told = bring(api, rig, answer, columns={**columns, "door": 4})
     assert status == 400 and told["problems"][0]["field"] == "columns.door" and not Run.objects.exists()
+
+
+@pytest.mark.parametrize("rows", [20, 3000, 9000])
+@pytest.mark.parametrize("ends", ["\n", "\r\n"])
+def test_the_beginning_is_understood_as_all_of_it_will_be_and_nothing_of_it_is_kept(api, uploaded, rows, ends):
+    """However it is cut: at the 65,536th byte a line, or a degree sign, may be half."""
+    whole = log(rows).replace(b"oven temp", b"oven \xc2\xb0C" * (1 + rows % 7)).replace(b"\n", ends.encode())
+    cut = SimpleUploadedFile("oven.csv", whole[:65_536])
+    seen = api.client.post("/api/v1/uploads/beginning", {"file": cut}).json()
+    assert not Upload.objects.exists()
+    sent = api.client.post("/api/v1/uploads", {"file": SimpleUploadedFile("oven.csv", whole)}).json()
+    assert seen["guess"] == sent["guess"]
+    assert [c["role"] for c in seen["guess"]["columns"]][:2] == ["time", "reading"]
+
+
+def test_of_the_beginning_too_a_wrong_correction_is_refused_and_a_packed_file_waits_for_its_rest(api):
+    def look(content, asked=""):
+        return api.client.post(f"/api/v1/uploads/beginning{asked}", {"file": SimpleUploadedFile("oven.csv", content)})
+
+    assert look(log(50), "?delimiter=tabs").json()["problems"][0]["field"] == "delimiter"
+    assert look(log(50), "?skip=-3").status_code == 400
+    assert look(log(50), "?skip=4").json()["guess"]["skip"] == 4
+    for begins in (b"PK\x03\x04", b"PAR1", b'{"t": 1'):
+        assert look(begins + b"\x00" * 60_000).json() == {"guess": None, "remembered": None}
+    assert api.client.post("/api/v1/uploads/beginning", {}).json()["problems"][0]["field"] == "file"

@@ -13,6 +13,7 @@ const Wiring = lazy(() => import('./wiring/Wiring'))
 const Setup = lazy(() => import('./setup/Setup'))
 const Guarding = lazy(() => import('./guarding/Guarding'))
 const Tuning = lazy(() => import('./tuning/Tuning'))
+const Profiles = lazy(() => import('./profiles/Profiles'))
 const Runs = lazy(() => import('./runs/Runs'))
 const ImportLog = lazy(() => import('./runs/ImportLog'))
 const Calibration = lazy(() => import('./calibration/Calibration'))
@@ -47,6 +48,7 @@ export function App() {
               <Route path="setup" element={<Setup />} />
               <Route path="guarding" element={<Guarding />} />
               <Route path="tuning" element={<Tuning />} />
+              <Route path="profiles" element={<Profiles />} />
               <Route path="runs" element={<Runs />} />
               <Route path="runs/import" element={<ImportLog />} />
               <Route path="runs/:run" element={<Runs />} />

@@ -104,6 +104,24 @@ def span_of(low: float, high: float, kind: Kind | None, form: str = "g") -> str:
     return span(low, high, _unit(kind), form)
 
 
+SECONDS_S, MINUTES_S = 120.0, 7200.0
+"""Shorter is said in seconds, shorter than the other in minutes."""
+
+
+def spoken_time(seconds: float, form: str = "") -> str:
+    """A time as somebody at the bench would say it.
+
+    >>> spoken_time(90.0), spoken_time(5400.0), spoken_time(57_600.0)
+    ('{90 s}', '{90 min}', '{16.0 h}')
+    """
+    if seconds < SECONDS_S:
+        return quantity(seconds, "s", form or ".0f")
+    in_min = seconds < MINUTES_S
+    return quantity(
+        seconds / (60.0 if in_min else 3600.0), "min" if in_min else "h", form or (".0f" if in_min else ".1f")
+    )
+
+
 def shortened(message: str, most: int) -> str:
     """A message of at most so many letters; a quantity is kept whole or left out.
 

@@ -15,6 +15,7 @@ class Station(StrEnum):
     SETUP = "setup"
     GUARDING = "guarding"
     TUNING = "tuning"
+    PROFILES = "profiles"
     RUNS = "runs"
     CALIBRATION = "calibration"
     BOOK = "book"
@@ -40,6 +41,7 @@ class Facts:
     is_tuned: bool
     is_calibrated: bool
     has_plan: bool = False
+    has_profile: bool = False
     findings: dict[Station, tuple[Finding, ...]] = field(default_factory=dict)
 
 
@@ -83,6 +85,7 @@ def spine(facts: Facts) -> tuple[StationState, ...]:
         Station.SETUP: facts.has_sheet,
         Station.GUARDING: facts.has_plan,
         Station.TUNING: facts.is_tuned,
+        Station.PROFILES: facts.has_profile,
         Station.RUNS: facts.has_run,
         Station.CALIBRATION: facts.is_calibrated,
         Station.BOOK: True,

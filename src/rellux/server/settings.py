@@ -52,6 +52,7 @@ INSTALLED_APPS = [
     "rellux.server.guarding",
     "rellux.server.links",
     "rellux.server.runs",
+    "rellux.server.profiles",
     "rellux.server.tuning",
     "rellux.server.calibration",
     "rellux.server.questions",
@@ -129,6 +130,7 @@ SPECTACULAR_SETTINGS = {
         "AlarmState": "rellux.core.control.alarms.alarm.AlarmState",
         "AlarmKind": "rellux.core.control.alarms.settings.AlarmKind",
         "FaultSchool": "rellux.core.guarding.plan.FaultSchool",
+        "ScoreVerdict": "rellux.core.profiles.scoring.Verdict",
         "SchoolEnum": "rellux.core.calibration.schools.OffsetSchool",
     },
     "POSTPROCESSING_HOOKS": [

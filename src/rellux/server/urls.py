@@ -21,6 +21,7 @@ urlpatterns = [
                 path("", include("rellux.server.guarding.urls")),
                 path("", include("rellux.server.links.urls")),
                 path("", include("rellux.server.runs.urls")),
+                path("", include("rellux.server.profiles.urls")),
                 path("", include("rellux.server.tuning.urls")),
                 path("", include("rellux.server.calibration.urls")),
                 path("", include("rellux.server.questions.urls")),

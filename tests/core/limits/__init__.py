@@ -1,9 +1,12 @@
 """What each limit of the core outside the wiring decides: behaviour on both sides of it, a stated value, or a sealed table."""
 
-from .exempt import EXEMPT, PASSED
+from .exempt import EXEMPT as GENERALLY_EXEMPT
+from .exempt import PASSED
 from .pins import BEHAVIOUR
+from .profiles import PROFILES, PROFILES_EXEMPT
 from .tables import TABLES
 
-PINS = {**BEHAVIOUR, **TABLES}
+PINS = {**BEHAVIOUR, **TABLES, **PROFILES}
+EXEMPT = {**GENERALLY_EXEMPT, **PROFILES_EXEMPT}
 
 __all__ = ["EXEMPT", "PASSED", "PINS"]

@@ -26,9 +26,9 @@ EXEMPT = {
     "guarding.runaway.SURE": NUMERICAL,
     "guarding.stuck.CLOSE": NUMERICAL,
     "guarding.stuck.LATE": NUMERICAL,
-    "guarding.stuck.MINUTES_S": NUMERICAL,
+    "messages.MINUTES_S": NUMERICAL,
     "guarding.stuck.ROWS": NUMERICAL,
-    "guarding.stuck.SECONDS_S": NUMERICAL,
+    "messages.SECONDS_S": NUMERICAL,
     "guarding.stuck.SHORT": NUMERICAL,
     "tuning.identify.SETTLED": NUMERICAL,
     "tuning.drift.WAYS": NUMERICAL,
@@ -79,6 +79,6 @@ EXEMPT = {
     "setup.parameters.BY_NAME": "the parameters, sealed",
     "sensing.tolerances.THERMOCOUPLE_CLASSES": "the classes, sealed each",
 }
-PASSED = ("wiring", "plant.kernel", "control.alarms.kernel")
-"""The wiring has pins of its own; the kernels' constants are places in their arrays, and test_simulation and test_alarms hold them
-against another integration and another machine."""
+PASSED = ("wiring", "plant.kernel", "plant.follow", "control.alarms.kernel", "control.programme.kernel")
+"""The wiring has pins of its own; the kernels' constants are places in their arrays, and test_simulation, test_alarms and test_programme
+hold them against another integration and other machines."""

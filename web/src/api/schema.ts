@@ -718,6 +718,211 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/rigs/{slug}/profiles": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["profiles"];
+        put?: never;
+        post: operations["createProfile"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/rigs/{slug}/profiles-build": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description What follows from a kind's inputs; nothing is kept. */
+        post: operations["buildProfile"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/rigs/{slug}/profiles-fastest": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description The fastest profile like it that this rig can follow, at its bad edge. */
+        post: operations["fastestProfile"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/rigs/{slug}/profiles-forecast": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description What this rig would make of it. */
+        post: operations["forecastProfile"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/rigs/{slug}/profiles-read": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description A profile out of a table or a file; nothing is kept. */
+        post: operations["readProfile"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/rigs/{slug}/profiles-table": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description The profile as a controller of that form can hold it, and what is lost. */
+        post: operations["controllerTable"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/rigs/{slug}/profiles/{key}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Its newest version, or the one of that number. */
+        get: operations["profile"];
+        /** @description A new version: what is there is never changed. */
+        put: operations["saveProfile"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/rigs/{slug}/profiles/{key}/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The profile as CSV, or with ``form=json`` as the file that holds what it was made from too. */
+        get: operations["profileFile"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/rigs/{slug}/profiles/{key}/remove": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Out of the library; its versions stay for the runs that were of it, and it can be brought back. */
+        post: operations["removeProfile"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/rigs/{slug}/profiles/{key}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Back into the library. Refused where another has its name by now. */
+        post: operations["restoreProfile"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/rigs/{slug}/programme": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description What runs now; and for a profile, what is to be known before it is started. */
+        get: operations["programme"];
+        put?: never;
+        /** @description Start it: the first set-point is written like any other, armed and read back; from then on the recorder writes. */
+        post: operations["startProgramme"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/rigs/{slug}/programme/ask": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Pause, go on, skip a segment, or end it: done by the recorder within about a second, and written down. */
+        post: operations["askProgramme"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/rigs/{slug}/purpose": {
         parameters: {
             query?: never;
@@ -874,6 +1079,23 @@ export interface paths {
         };
         get: operations["runParquet"];
         put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/rigs/{slug}/runs/{number}/profile": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["runProfile"];
+        /** @description Say of which profile a run was; it is judged by it then. */
+        put: operations["attachProfile"];
         post?: never;
         delete?: never;
         options?: never;
@@ -1576,6 +1798,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/uploads/beginning": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description How a file seems to be written, from its first 64 kB, while the rest is still coming. Nothing is kept. */
+        post: operations["beginningOfUpload"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -1606,6 +1845,24 @@ export interface components {
         };
         /** @enum {string} */
         ActuatorEnum: "relay" | "ssr" | "contactor" | "mosfet";
+        AfterPower: {
+            /** Format: double */
+            resume_c: number;
+            /** Format: double */
+            ramp_back_c: number;
+            /** Format: double */
+            longest_s: number;
+            beyond: components["schemas"]["BeyondEnum"];
+        };
+        AfterPowerRequest: {
+            /** Format: double */
+            resume_c?: number;
+            /** Format: double */
+            ramp_back_c?: number;
+            /** Format: double */
+            longest_s?: number;
+            beyond?: components["schemas"]["BeyondEnum"];
+        };
         AlarmAskedRequest: {
             name: string;
             what: components["schemas"]["WhatEnum"];
@@ -1715,6 +1972,15 @@ export interface components {
             armed: boolean;
             window: string;
         };
+        /** @enum {string} */
+        AskEnum: "pause" | "go_on" | "skip" | "abort";
+        AttachInputRequest: {
+            revision: number;
+            key: string;
+            number: number;
+            /** Format: double */
+            start_s?: number;
+        };
         Axis: {
             label: string;
             kind: components["schemas"]["Quantity"];
@@ -1738,6 +2004,20 @@ export interface components {
             note: string;
             verdict: (components["schemas"]["Severity"] | components["schemas"]["NullEnum"]) | null;
         };
+        BeforeView: {
+            writes: number;
+            memory: string;
+            notes: string[];
+            if_stopped: string[];
+            cannot: string[];
+            alone_cannot: string[];
+        };
+        BeginningView: {
+            guess: components["schemas"]["Guess"] | null;
+            remembered: components["schemas"]["Mapping"] | null;
+        };
+        /** @enum {string} */
+        BeyondEnum: "hold" | "abort";
         BoxRequest: {
             name: string;
             title: string;
@@ -1752,6 +2032,20 @@ export interface components {
         };
         BringBackInputRequest: {
             copy: string;
+        };
+        BuildInputRequest: {
+            kind: string;
+            inputs?: {
+                [key: string]: unknown;
+            };
+        };
+        BuiltView: {
+            profile: components["schemas"]["Profile"];
+            inputs: {
+                [key: string]: unknown;
+            };
+            figures: components["schemas"]["Figure"][];
+            findings: components["schemas"]["Finding"][];
         };
         Cable: {
             title: string;
@@ -1895,6 +2189,32 @@ export interface components {
             shown: string;
             stripe: string;
         };
+        ControllerTable: {
+            rows: components["schemas"]["ProgrammeRow"][];
+            losses: components["schemas"]["Loss"][];
+            runs: components["schemas"]["Profile"];
+            /** Format: double */
+            apart_c: number;
+            /** Format: double */
+            late_s: number;
+        };
+        Corner: {
+            /** Format: double */
+            time_s: number;
+            /** Format: double */
+            celsius: number;
+            segment: number;
+        };
+        CourseView: {
+            time_s: number[];
+            setpoint_c: number[];
+            reading_c: number[];
+            low_c: number[];
+            high_c: number[];
+            output: number[];
+            surface_c: number[];
+            core_c: number[];
+        };
         Covering: {
             key: string;
             words: string;
@@ -1985,6 +2305,13 @@ export interface components {
             lines?: components["schemas"]["LineRequest"][];
             flags?: components["schemas"]["FlagRequest"][];
         };
+        EarlierView: {
+            run: number;
+            name: string;
+            /** Format: date-time */
+            started_at: string;
+            says: string;
+        };
         Element: {
             number: number;
             a: string;
@@ -1998,6 +2325,8 @@ export interface components {
             open: boolean;
             undefined: boolean;
         };
+        /** @enum {string} */
+        EndEnum: "off" | "hold";
         EntryView: {
             id: number;
             /** Format: date-time */
@@ -2024,6 +2353,8 @@ export interface components {
             kind: string;
             text: string;
         };
+        /** @enum {string} */
+        EventsEnum: "fan" | "vent" | "buzzer" | "spare";
         ExplainInputRequest: {
             measured?: components["schemas"]["MeasuredInputRequest"][];
         };
@@ -2034,6 +2365,10 @@ export interface components {
             residual_c: number;
             fits: boolean;
             reason: string;
+        };
+        FastestView: {
+            profile: components["schemas"]["Profile"] | null;
+            why: string;
         };
         FaultPolicy: {
             school: components["schemas"]["FaultSchool"];
@@ -2114,6 +2449,34 @@ export interface components {
             /** Format: double */
             height: number;
         };
+        ForecastView: {
+            says: string;
+            model: string;
+            corners: components["schemas"]["Corner"][];
+            course: components["schemas"]["CourseView"];
+            marks: components["schemas"]["NotFollowed"][];
+            segments: components["schemas"]["SegmentForecast"][];
+            findings: components["schemas"]["Finding"][];
+            /** Format: double */
+            planned_s: number;
+            /** Format: double */
+            total_s: number;
+            /** Format: double */
+            total_low_s: number;
+            /** Format: double */
+            total_high_s: number;
+            /** Format: double */
+            held_s: number;
+            /** Format: double */
+            energy_kwh: number;
+            /** Format: double */
+            price: number | null;
+            /** Format: double */
+            peak_w: number;
+            /** Format: double */
+            begins_h: number;
+            other: components["schemas"]["OtherLoadView"] | null;
+        };
         FuseChoice: {
             fuse: components["schemas"]["ThermalFuse"];
             fits: boolean;
@@ -2188,6 +2551,18 @@ export interface components {
             learnt: components["schemas"]["Learnt"];
             /** Format: double */
             interval_s: number;
+        };
+        Holdback: {
+            /** Format: double */
+            band_c: number;
+            side: components["schemas"]["SideEnum"];
+        };
+        /** @enum {string} */
+        HoldbackEnum: "none" | "whole" | "each";
+        HoldbackRequest: {
+            /** Format: double */
+            band_c: number;
+            side?: components["schemas"]["SideEnum"];
         };
         IdentifiedView: {
             id: number;
@@ -2497,11 +2872,36 @@ export interface components {
             /** Format: date-time */
             shelved_until: string | null;
         };
+        LoadRequest: {
+            stuff: string;
+            shape: components["schemas"]["ShapeEnum"];
+            /** Format: double */
+            half_mm: number;
+            /** Format: double */
+            mass_kg: number;
+            /** Format: double */
+            exchange?: number | null;
+        };
         LogInputRequest: {
             path: string;
             delimiter?: string;
             decimal?: string;
             skip?: number | null;
+        };
+        Loop: {
+            first: number;
+            last: number;
+            times: number;
+        };
+        LoopRequest: {
+            first: number;
+            last: number;
+            times: number;
+        };
+        Loss: {
+            segment: number;
+            what: string;
+            then: string;
         };
         MapInputRequest: {
             map: unknown;
@@ -2608,6 +3008,17 @@ export interface components {
             severity: (components["schemas"]["Severity"] | components["schemas"]["NullEnum"]) | null;
             rule: string;
         };
+        NotFollowed: {
+            why: components["schemas"]["WhyEnum"];
+            segment: number;
+            /** Format: double */
+            start_s: number;
+            /** Format: double */
+            end_s: number;
+            /** Format: double */
+            behind_c: number;
+            sure: boolean;
+        };
         NoteInputRequest: {
             text: string;
             /** Format: double */
@@ -2679,6 +3090,16 @@ export interface components {
         Option: {
             value: string;
             words: string;
+        };
+        OtherLoadView: {
+            /** Format: double */
+            length_s: number;
+            /** Format: double */
+            core_lag_c: number;
+            /** Format: double */
+            energy_kwh: number;
+            time_s: number[];
+            core_c: number[];
         };
         Outcome: {
             title: string;
@@ -2811,6 +3232,31 @@ export interface components {
                 [key: string]: ("relay" | "ssr" | "contactor" | "mosfet")[];
             };
         };
+        PassedSegment: {
+            segment: number;
+            /** Format: double */
+            start_s: number;
+            /** Format: double */
+            end_s: number;
+            /** Format: double */
+            lag_c: number | null;
+            /** Format: double */
+            overshoot_c: number | null;
+            /** Format: double */
+            held_s: number;
+            /** Format: double */
+            within_s: number | null;
+            /** Format: double */
+            unseen_s: number;
+            /** Format: double */
+            band_c: number;
+            /** Format: double */
+            output_s: number | null;
+            /** Format: double */
+            mean_output: number | null;
+            /** Format: double */
+            early_s: number | null;
+        };
         PasteInputRequest: {
             revision: number;
             text: string;
@@ -2899,6 +3345,151 @@ export interface components {
             field: string;
             reason: string;
             accepted: string;
+        };
+        Profile: {
+            segments: components["schemas"]["Segment"][];
+            loops: components["schemas"]["Loop"][];
+            start: components["schemas"]["StartEnum"];
+            /** Format: double */
+            start_c: number | null;
+            after_power: components["schemas"]["AfterPower"];
+        };
+        ProfileInputRequest: {
+            revision: number;
+            name: string;
+            profile: components["schemas"]["ProfileRequest"];
+            kind?: string;
+            inputs?: {
+                [key: string]: unknown;
+            };
+            why?: string;
+        };
+        ProfileKindView: {
+            key: string;
+            title: string;
+            source: string;
+            caution: string;
+            fields: components["schemas"]["Field"][];
+            rows: components["schemas"]["Rows"] | null;
+            start: {
+                [key: string]: unknown;
+            };
+        };
+        ProfileLine: {
+            key: string;
+            number: number;
+            name: string;
+            /** Format: date-time */
+            at: string;
+            kind: string;
+            /** Format: double */
+            highest_c: number;
+            /** Format: double */
+            planned_s: number;
+            runs: number;
+        };
+        ProfileRequest: {
+            segments: components["schemas"]["SegmentRequest"][];
+            loops?: components["schemas"]["LoopRequest"][];
+            start?: components["schemas"]["StartEnum"];
+            /** Format: double */
+            start_c?: number | null;
+            after_power?: components["schemas"]["AfterPowerRequest"];
+        };
+        ProfileView: {
+            revision: number;
+            key: string;
+            number: number;
+            name: string;
+            kind: string;
+            inputs: {
+                [key: string]: unknown;
+            };
+            profile: components["schemas"]["Profile"];
+            versions: components["schemas"]["VersionLine"][];
+        };
+        ProfilesView: {
+            revision: number;
+            profiles: components["schemas"]["ProfileLine"][];
+            kinds: components["schemas"]["ProfileKindView"][];
+            stuff: components["schemas"]["StuffView"][];
+            says: string;
+            model: string;
+            /** Format: double */
+            begins_c: number;
+            /** Format: double */
+            room_c: number;
+            /** Format: double */
+            power_w: number;
+            /** Format: double */
+            highest_c: number;
+            alarms: string[];
+        };
+        ProgrammeAskedRequest: {
+            ask: components["schemas"]["AskEnum"];
+        };
+        ProgrammeFormRequest: {
+            segments?: number;
+            ramp_by?: components["schemas"]["RampByEnum"];
+            /** Format: double */
+            time_step_s?: number;
+            /** Format: double */
+            rate_step?: number;
+            /** Format: double */
+            degree_step?: number;
+            /** Format: double */
+            longest_s?: number;
+            holdback?: components["schemas"]["HoldbackEnum"];
+            loops?: boolean;
+        };
+        ProgrammeNow: {
+            key: string;
+            number: number;
+            name: string;
+            who: string;
+            attended: boolean;
+            /** Format: date-time */
+            begun_at: string;
+            standing: string;
+            says: string;
+            waits: boolean;
+            segment: number;
+            segments: number;
+            /** Format: double */
+            setpoint_c: number;
+            /** Format: double */
+            written_c: number;
+            writes: number;
+            /** Format: double */
+            held_s: number;
+            /** Format: double */
+            left_s: number;
+            /** Format: double */
+            expected_s: number | null;
+            next_says: string;
+        };
+        ProgrammeRow: {
+            number: number;
+            segment: number;
+            /** Format: double */
+            target_c: number | null;
+            /** Format: double */
+            rate_c_per_min: number | null;
+            /** Format: double */
+            time_s: number | null;
+            /** Format: double */
+            holdback_c: number | null;
+            says: string;
+        };
+        ProgrammeStartRequest: {
+            key: string;
+            number: number;
+            window: string;
+            attended?: boolean;
+        };
+        ProgrammeView: {
+            now: components["schemas"]["ProgrammeNow"] | null;
+            before: components["schemas"]["BeforeView"] | null;
         };
         /** @enum {string} */
         ProgressEnum: "done" | "open" | "untouched";
@@ -2997,6 +3588,8 @@ export interface components {
             follows: string[];
             kept: boolean;
         };
+        /** @enum {string} */
+        RampByEnum: "rate" | "time";
         Rating: {
             name: string;
             label: string;
@@ -3021,6 +3614,14 @@ export interface components {
             likely_s: number | null;
             /** Format: double */
             slow_s: number | null;
+        };
+        ReadView: {
+            name: string;
+            kind: string;
+            inputs: {
+                [key: string]: unknown;
+            };
+            profile: components["schemas"]["Profile"];
         };
         Reason: {
             about: string;
@@ -3118,6 +3719,29 @@ export interface components {
             glitches: components["schemas"]["Glitch"][];
             chart: components["schemas"]["Chart"] | null;
         };
+        RunProfileView: {
+            run: number;
+            key: string;
+            number: number;
+            name: string;
+            kind: string;
+            /** Format: double */
+            start_s: number;
+            ended: boolean;
+            place: string;
+            segments: components["schemas"]["PassedSegment"][];
+            profile: components["schemas"]["Profile"];
+            time_s: number[];
+            planned_c: (number | null)[];
+            reading_c: (number | null)[];
+            load_c: (number | null)[];
+            predicted_s: number[];
+            predicted_c: number[];
+            scores: components["schemas"]["Score"][];
+            verdict: (components["schemas"]["ScoreVerdict"] | components["schemas"]["NullEnum"]) | null;
+            cannot: string;
+            earlier: components["schemas"]["EarlierView"][];
+        };
         RunView: {
             id: number;
             name: string;
@@ -3166,6 +3790,78 @@ export interface components {
         };
         /** @enum {string} */
         SchoolEnum: "added_to_reading" | "temperature_adjust";
+        Score: {
+            key: string;
+            name: string;
+            role: string;
+            kind: components["schemas"]["Quantity"];
+            measured: components["schemas"]["Span"] | null;
+            /** Format: double */
+            least: number | null;
+            /** Format: double */
+            most: number | null;
+            verdict: components["schemas"]["ScoreVerdict"];
+            /** Format: double */
+            margin: number | null;
+            says: string;
+        };
+        /** @enum {string} */
+        ScoreVerdict: "passed" | "failed" | "undecided";
+        Segment: {
+            kind: components["schemas"]["SegmentKindEnum"];
+            /** Format: double */
+            target_c: number | null;
+            /** Format: double */
+            rate_c_per_min: number | null;
+            /** Format: double */
+            time_s: number | null;
+            holdback: components["schemas"]["Holdback"] | null;
+            wait: (components["schemas"]["WaitEnum"] | components["schemas"]["NullEnum"]) | null;
+            end: (components["schemas"]["EndEnum"] | components["schemas"]["NullEnum"]) | null;
+            events: components["schemas"]["EventsEnum"][];
+            says: string;
+            alarms: string[] | null;
+            pid_set: number;
+        };
+        SegmentForecast: {
+            segment: number;
+            /** Format: double */
+            start_s: number;
+            /** Format: double */
+            end_s: number;
+            /** Format: double */
+            held_s: number;
+            /** Format: double */
+            lag_c: number;
+            /** Format: double */
+            core_lag_c: number;
+            /** Format: double */
+            within_s: number | null;
+            /** Format: double */
+            band_c: number;
+            /** Format: double */
+            energy_kwh: number;
+            /** Format: double */
+            reserve: number;
+        };
+        /** @enum {string} */
+        SegmentKindEnum: "ramp_rate" | "ramp_time" | "soak" | "step" | "wait" | "end";
+        SegmentRequest: {
+            kind: components["schemas"]["SegmentKindEnum"];
+            /** Format: double */
+            target_c?: number | null;
+            /** Format: double */
+            rate_c_per_min?: number | null;
+            /** Format: double */
+            time_s?: number | null;
+            holdback?: components["schemas"]["HoldbackRequest"] | null;
+            wait?: (components["schemas"]["WaitEnum"] | components["schemas"]["NullEnum"]) | null;
+            end?: (components["schemas"]["EndEnum"] | components["schemas"]["NullEnum"]) | null;
+            events?: components["schemas"]["EventsEnum"][];
+            says?: string;
+            alarms?: string[] | null;
+            pid_set?: number;
+        };
         SensorOffer: {
             name: string;
             words: string;
@@ -3184,6 +3880,8 @@ export interface components {
         };
         /** @enum {string} */
         Severity: "danger" | "fault" | "advice";
+        /** @enum {string} */
+        ShapeEnum: "slab" | "cylinder" | "sphere";
         ShareView: {
             /** Format: double */
             share: number;
@@ -3208,6 +3906,8 @@ export interface components {
             kind?: string;
             why?: string;
         };
+        /** @enum {string} */
+        SideEnum: "below" | "above" | "either";
         Solved: {
             elements: components["schemas"]["Element"][];
             lines: components["schemas"]["Line"][];
@@ -3233,8 +3933,18 @@ export interface components {
         };
         /** @enum {string} */
         SourceEnum: "decade" | "millivolts" | "heat";
+        Span: {
+            /** Format: double */
+            value: number;
+            /** Format: double */
+            low: number;
+            /** Format: double */
+            high: number;
+        };
         /** @enum {string} */
         StandbyEnum: "none" | "first" | "every";
+        /** @enum {string} */
+        StartEnum: "reading" | "room" | "value";
         StartInputRequest: {
             name?: string;
         };
@@ -3246,7 +3956,7 @@ export interface components {
             settled: boolean;
         };
         /** @enum {string} */
-        Station: "purpose" | "parts" | "wiring" | "setup" | "guarding" | "tuning" | "runs" | "calibration" | "book";
+        Station: "purpose" | "parts" | "wiring" | "setup" | "guarding" | "tuning" | "profiles" | "runs" | "calibration" | "book";
         StationState: {
             station: components["schemas"]["Station"];
             progress: components["schemas"]["ProgressEnum"];
@@ -3282,6 +3992,10 @@ export interface components {
             likely_c: number[];
             slow_c: number[];
         };
+        StuffView: {
+            key: string;
+            name: string;
+        };
         /** @enum {string} */
         SupplyEnum: "single_phase" | "split_phase" | "three_phase" | "dc";
         SupplyOffer: {
@@ -3302,6 +4016,10 @@ export interface components {
             columns: components["schemas"]["Axis"][];
             rows: number[][];
         };
+        TableInputRequest: {
+            profile: components["schemas"]["ProfileRequest"];
+            form?: components["schemas"]["ProgrammeFormRequest"];
+        };
         TableRow: {
             state: components["schemas"]["AlarmState"];
             condition: boolean;
@@ -3311,11 +4029,24 @@ export interface components {
             acts: boolean;
             energised: boolean;
         };
+        TableTextRequest: {
+            text: string;
+        };
         TableView: {
             rows: components["schemas"]["TableRow"][];
             says: {
                 [key: string]: string;
             };
+        };
+        TariffRequest: {
+            /** Format: double */
+            day: number;
+            /** Format: double */
+            night: number;
+            /** Format: double */
+            night_from_h?: number;
+            /** Format: double */
+            night_to_h?: number;
         };
         Terminal: {
             name: string;
@@ -3431,6 +4162,18 @@ export interface components {
         TriedPlanRequest: {
             plan: components["schemas"]["PlanRequest"];
         };
+        TriedRequest: {
+            profile: components["schemas"]["ProfileRequest"];
+            load?: components["schemas"]["LoadRequest"] | null;
+            other_load?: components["schemas"]["LoadRequest"] | null;
+            /** Format: double */
+            begins_c?: number | null;
+            /** Format: double */
+            begins_h?: number;
+            /** Format: double */
+            finish_h?: number | null;
+            tariff?: components["schemas"]["TariffRequest"] | null;
+        };
         TuningView: {
             revision: number;
             identified: components["schemas"]["IdentifiedView"] | null;
@@ -3474,8 +4217,18 @@ export interface components {
                 [key: string]: unknown;
             };
         };
+        VersionLine: {
+            number: number;
+            /** Format: date-time */
+            at: string;
+            who: string;
+            why: string;
+            runs: number[];
+        };
         /** @enum {string} */
         ViewEnum: "all" | "power" | "control" | "sensor";
+        /** @enum {string} */
+        WaitEnum: "person" | "risen" | "fallen";
         WayView: {
             address: number;
             notation: string;
@@ -3487,6 +4240,8 @@ export interface components {
         };
         /** @enum {string} */
         WhatEnum: "acknowledge" | "reset" | "shelve" | "unshelve";
+        /** @enum {string} */
+        WhyEnum: "flat_out" | "nature" | "never" | "swings";
         WindowView: {
             run: number;
             /** Format: double */
@@ -8685,6 +9440,1336 @@ export interface operations {
             };
         };
     };
+    profiles: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProfilesView"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+        };
+    };
+    createProfile: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ProfileInputRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProfileView"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+        };
+    };
+    buildProfile: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BuildInputRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BuiltView"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+        };
+    };
+    fastestProfile: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TriedRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FastestView"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+        };
+    };
+    forecastProfile: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TriedRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ForecastView"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+        };
+    };
+    readProfile: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TableTextRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReadView"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+        };
+    };
+    controllerTable: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TableInputRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ControllerTable"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+        };
+    };
+    profile: {
+        parameters: {
+            query?: {
+                number?: number;
+            };
+            header?: never;
+            path: {
+                key: string;
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProfileView"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+        };
+    };
+    saveProfile: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ProfileInputRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProfileView"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+        };
+    };
+    profileFile: {
+        parameters: {
+            query?: {
+                form?: string;
+                number?: number;
+            };
+            header?: never;
+            path: {
+                key: string;
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+        };
+    };
+    removeProfile: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RevisionInputRequest"];
+            };
+        };
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+        };
+    };
+    restoreProfile: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RevisionInputRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProfileView"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+        };
+    };
+    programme: {
+        parameters: {
+            query?: {
+                key?: string;
+                number?: number;
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProgrammeView"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+        };
+    };
+    startProgramme: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ProgrammeStartRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProgrammeView"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+        };
+    };
+    askProgramme: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ProgrammeAskedRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProgrammeView"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+        };
+    };
     changePurpose: {
         parameters: {
             query?: never;
@@ -9926,6 +12011,182 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+        };
+    };
+    runProfile: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RunProfileView"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+        };
+    };
+    attachProfile: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AttachInputRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RunProfileView"];
+                };
             };
             400: {
                 headers: {
@@ -14279,6 +16540,93 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+        };
+    };
+    beginningOfUpload: {
+        parameters: {
+            query?: {
+                decimal?: string;
+                delimiter?: string;
+                skip?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BeginningView"];
+                };
             };
             400: {
                 headers: {

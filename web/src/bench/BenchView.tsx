@@ -3,6 +3,7 @@ import { Link, useParams } from 'react-router'
 import { api, need, type Rig } from '../api/client'
 import { useChange, useRig } from '../api/hooks'
 import { useLive } from '../api/live'
+import { ProgrammeLine } from '../profiles/ProgrammeLine'
 import { Channels } from '../runs/Channels'
 import { NoteForm } from '../runs/NoteForm'
 import { AlarmsNow } from '../shared/AlarmsNow'
@@ -73,6 +74,7 @@ function OfRig({ rig }: { rig: Rig }) {
         <>
           <Now live={live} />
           <AlarmsNow slug={slug} live={live} />
+          {rig.choice && <ProgrammeLine slug={slug} />}
           <Channels rig={rig} />
           <Trend points={points} span={Number(span)} />
           <div className="between">

@@ -1,19 +1,22 @@
 import type { Quantity } from '../api/client'
 import { Said } from '../shared/Said'
+import { LastingField } from '../shared/LastingField'
 import { NumberField, SelectField, TextField } from '../shared/fields'
 import { Segments } from '../shared/Segments'
 import { problemOf, Wrong } from '../shared/states'
 import { asked, type Field, type Question, type Row, type Values } from './data'
 
 interface Props {
-  question: Question
+  question: Pick<Question, 'fields' | 'rows'>
   values: Values
   error: unknown
+  /** Its times are long ones: 90 min rather than 5400 s. */
+  hours?: boolean
   onChange: (values: Values) => void
 }
 
 /** The form a question declares: its fields, then its list. */
-export function Form({ question, values, error, onChange }: Props) {
+export function Form({ question, values, error, hours, onChange }: Props) {
   const rows = question.rows
   return (
     <div className="ask-form">
@@ -27,12 +30,19 @@ export function Form({ question, values, error, onChange }: Props) {
               value={values[f.name]}
               error={error}
               path={f.name}
+              hours={hours}
               onChange={(v) => onChange({ ...values, [f.name]: v })}
             />
           ))}
       </div>
       {rows && (
-        <List rows={rows} value={values[rows.name] as Row[]} error={error} onChange={(v) => onChange({ ...values, [rows.name]: v })} />
+        <List
+          rows={rows}
+          value={values[rows.name] as Row[]}
+          error={error}
+          hours={hours}
+          onChange={(v) => onChange({ ...values, [rows.name]: v })}
+        />
       )}
     </div>
   )
@@ -44,10 +54,11 @@ interface InputProps {
   error: unknown
   path: string
   bare?: boolean
+  hours?: boolean
   onChange: (value: unknown) => void
 }
 
-function Input({ field, value, error, path, bare, onChange }: InputProps) {
+function Input({ field, value, error, path, bare, hours, onChange }: InputProps) {
   const problem = problemOf(error, path)
   if (field.sort === 'choice')
     return (
@@ -89,6 +100,17 @@ function Input({ field, value, error, path, bare, onChange }: InputProps) {
     ) : (
       <TextField label={field.label} value={String(value ?? '')} onChange={onChange} problem={problem} hint={field.hint} />
     )
+  if (field.kind === 'time' && hours)
+    return (
+      <LastingField
+        bare={bare}
+        label={field.label}
+        value={value as number | null}
+        onChange={onChange}
+        problem={problem}
+        hint={field.hint}
+      />
+    )
   return (
     <NumberField
       bare={bare}
@@ -106,11 +128,13 @@ function List({
   rows,
   value,
   error,
+  hours,
   onChange,
 }: {
   rows: NonNullable<Question['rows']>
   value: Row[]
   error: unknown
+  hours?: boolean
   onChange: (rows: Row[]) => void
 }) {
   const change = (i: number, part: Row) => onChange(value.map((r, k) => (k === i ? { ...r, ...part } : r)))
@@ -145,6 +169,7 @@ function List({
                 field={f.sort === 'flag' ? f : { ...f, label: `${f.label} (${i + 1})` }}
                 value={row[f.name]}
                 error={error}
+                hours={hours}
                 path={`${rows.name}[${i}].${f.name}`}
                 onChange={(v) => change(i, { [f.name]: v })}
               />

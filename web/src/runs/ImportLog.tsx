@@ -1,34 +1,26 @@
 import { useQuery } from '@tanstack/react-query'
 import { useEffect, useRef, useState } from 'react'
 import { useNavigate, useOutletContext } from 'react-router'
-import { api, need, Refusal, type Rig, type Schemas, upload } from '../api/client'
+import { api, need, type Rig, type Schemas } from '../api/client'
 import { useChange } from '../api/hooks'
-import { useKept } from '../api/kept'
 import { TextField } from '../shared/fields'
 import { Refused } from '../shared/states'
 import { ReasonOfPlace } from '../shell/reason'
-import { mappingOf, Preview, Writing, type Mapping } from './LogMapping'
+import { Preview, Writing } from './LogMapping'
+import { nameOf, useLogFile } from './useLogFile'
 import './runs.css'
-
-type Uploaded = Schemas['UploadView']
 
 type Brought = Schemas['ImportInputRequest']
 
 /** Up to this share the rows are being checked. */
 const CHECKED = 0.6
-const LIMIT = 200 * 1024 * 1024
 
 /** A log file: how it was understood, corrected where the guess is wrong, and brought in as a run. */
 export default function ImportLog() {
   const rig = useOutletContext<Rig>()
   const navigate = useNavigate()
   const picker = useRef<HTMLInputElement>(null)
-  const stop = useRef<AbortController | null>(null)
-  const [share, setShare] = useState<number | null>(null)
-  const [error, setError] = useState<unknown>(null)
-  const [file, setFile] = useKept<Uploaded | null>(`log ${rig.slug}`, null)
-  const [mapping, setMapping] = useKept<Mapping | null>(`mapping ${rig.slug}`, null)
-  const [name, setName] = useKept(`log name ${rig.slug}`, '')
+  const { file, mapping, setMapping, name, setName, share, error, take, reread, clear } = useLogFile(rig)
   const [waiting, setWaiting] = useState<File[]>([])
   const [taken, setTaken] = useState<string[]>([])
   const bringIn = useChange(rig.slug, (what: Brought) =>
@@ -39,58 +31,22 @@ export default function ImportLog() {
   function takeAll(chosen: File[]) {
     setTaken([])
     setWaiting(chosen.slice(1))
+    bringIn.reset()
     if (chosen[0]) void take(chosen[0])
   }
 
   async function bring(what: Brought, others: File[]) {
     const run = await bringIn.mutateAsync(what)
     setTaken((before) => [...before, run.name])
-    setFile(null)
-    setMapping(null)
-    setName('')
+    clear()
     const [next, ...rest] = others
     setWaiting(rest)
-    if (!next) void navigate(`/rigs/${rig.slug}/runs/${run.id}`)
-    else await take(next, rest)
-  }
-
-  async function take(chosen: File, others: File[] | null = null) {
-    setError(null)
-    setFile(null)
-    bringIn.reset()
-    if (chosen.size > LIMIT) {
-      setError(
-        new Refusal(
-          'The file is too large.',
-          [
-            {
-              field: 'file',
-              reason: `${Math.round(chosen.size / 1048576)} MB is more than Rellux takes in one piece`,
-              accepted: 'up to 200 MB; split a longer log by time',
-            },
-          ],
-          413,
-        ),
-      )
+    if (!next) {
+      void navigate(`/rigs/${rig.slug}/runs/${run.id}`)
       return
     }
-    stop.current = new AbortController()
-    setShare(0)
-    try {
-      const answer = await upload<Uploaded>('/api/v1/uploads', chosen, setShare, stop.current.signal)
-      setFile(answer)
-      setMapping(answer.remembered ?? mappingOf(answer.guess))
-      const called = answer.name.replace(/\.[^.]+$/, '')
-      setName(called)
-      if (others && answer.remembered) {
-        setShare(null)
-        await bring({ upload: answer.id, mapping: answer.remembered, name: called }, others)
-      }
-    } catch (refused) {
-      setError(refused)
-    } finally {
-      setShare(null)
-    }
+    const answer = await take(next)
+    if (answer?.remembered) await bring({ upload: answer.id, mapping: answer.remembered, name: nameOf(answer.name) }, rest)
   }
 
   useEffect(() => {
@@ -107,24 +63,6 @@ export default function ImportLog() {
       window.removeEventListener('drop', dropped)
     }
   })
-
-  /** Delimiter, decimal mark or the table's beginning corrected by hand: the columns are looked at anew. */
-  async function reread(changed: Partial<Mapping>) {
-    if (!file || !mapping) return
-    const { delimiter, decimal, skip } = { ...mapping, ...changed }
-    setMapping({ ...mapping, ...changed })
-    setError(null)
-    try {
-      const guess = await need(
-        api.GET('/api/v1/uploads/{number}', { params: { path: { number: file.id }, query: { delimiter, decimal, skip } } }),
-      )
-      const again = { ...file, guess, remembered: null }
-      setFile(again)
-      setMapping({ ...mappingOf(guess), ...changed })
-    } catch (refused) {
-      setError(refused)
-    }
-  }
 
   return (
     <>
@@ -154,13 +92,8 @@ export default function ImportLog() {
         {share !== null && (
           <>
             <progress value={share} style={{ width: 260 }} aria-label="Uploading" />
-            <button
-              className="button"
-              onClick={() => {
-                stop.current?.abort()
-                setShare(null)
-              }}
-            >
+            <span className="dim">{share < 1 ? `${Math.floor(share * 100)} % is here` : 'all of it is here, and being read'}</span>
+            <button className="button" onClick={clear}>
               Stop
             </button>
           </>
@@ -187,16 +120,18 @@ export default function ImportLog() {
             <TextField label="Name of the run" value={name} onChange={setName} />
           </div>
           <Refused error={bringIn.error} />
-          {bringIn.isPending ? (
+          {bringIn.isPending && file.id !== null ? (
             <Importing upload={file.id} />
           ) : (
             <div>
               <button
                 className="button main"
-                onClick={() => void bring({ upload: file.id, mapping, name }, waiting).catch(() => undefined)}
+                disabled={file.id === null}
+                onClick={() => file.id !== null && void bring({ upload: file.id, mapping, name }, waiting).catch(() => undefined)}
               >
                 {waiting.length ? `Bring it in, and ${waiting.length} more` : 'Bring it in'}
               </button>
+              {file.id === null && <span className="dim"> once all of the file is here; correct it meanwhile</span>}
             </div>
           )}
         </div>

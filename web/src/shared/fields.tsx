@@ -52,7 +52,8 @@ export function NumberField({ value, onChange, kind, bare, ...frame }: NumberPro
   const replaced = !!read?.wrong && value != null && !Number.isNaN(value)
   const wrong = replaced ? '' : (read?.wrong ?? '')
   useEffect(() => box.current?.setCustomValidity(wrong), [wrong])
-  const symbol = kind === 'temperature' || kind === 'temperature_difference' ? `°${unit}` : kind ? (SYMBOL[kind] ?? '') : ''
+  const degrees = kind === 'temperature' || kind === 'temperature_difference'
+  const symbol = degrees ? `°${unit}` : kind === 'temperature_rate' ? `°${unit}/min` : kind ? (SYMBOL[kind] ?? '') : ''
   const problem = wrong ? { field: '', reason: wrong, accepted: '' } : frame.problem
   const input = (
     <input

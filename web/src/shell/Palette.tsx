@@ -28,6 +28,7 @@ const ALSO: Partial<Record<Station, string>> = {
   setup: 'parameters settings controller menu configuration limits',
   guarding: 'alarms limiter fuse ladder overtemperature proof test safety',
   tuning: 'pid hysteresis identify autotune gain',
+  profiles: 'programme program ramp soak schedule segments cure anneal reflow firing',
   runs: 'record log chart trend live',
   calibration: 'offset thermometer correction reference',
   book: 'history log journal export copy archive remove',

@@ -6,7 +6,7 @@ import { usePreferences } from './preferences'
 import { Armed, RigLive } from './RigLive'
 import { SAFE_OFF } from './safeOffEvent'
 import { SafeOffNotice } from './SafeOffNotice'
-import { STATIONS } from './stations'
+import { stationAt } from './stations'
 import { usePage } from './usePage'
 import { useSafeOff } from './useSafeOff'
 
@@ -39,7 +39,7 @@ export function Shell({ children }: { children: ReactNode }) {
       else if (event.key === 'u') toggleUnit()
       else if (event.key === 'n') toggleTheme()
       else if (event.key === 'w') void navigate('/')
-      else if (slug && STATIONS[Number(event.key) - 1]) void navigate(`/rigs/${slug}/${STATIONS[Number(event.key) - 1]}`)
+      else if (slug && stationAt(event.key)) void navigate(`/rigs/${slug}/${stationAt(event.key)}`)
       else return
       event.preventDefault()
     }

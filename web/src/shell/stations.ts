@@ -10,9 +10,13 @@ export const STATION_NAME: Record<Station, string> = {
   setup: 'Set-up',
   guarding: 'Guarding',
   tuning: 'Tuning',
+  profiles: 'Profiles',
   runs: 'Runs',
   calibration: 'Calibration',
   book: 'Book',
 }
 
 export const STATIONS = Object.keys(STATION_NAME) as Station[]
+
+/** The station a digit goes to; 0 is the tenth. */
+export const stationAt = (key: string): Station | undefined => (/^\d$/.test(key) ? STATIONS[(Number(key) + 9) % 10] : undefined)

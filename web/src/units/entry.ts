@@ -5,9 +5,11 @@ import { absolute, difference, differenceToCelsius, SYMBOL, toCelsius, type Unit
 /** A value of the core as it stands in a field, in the unit chosen. */
 export function shown(value: number | null, kind: Quantity | undefined, unit: Unit): string {
   if (value == null || Number.isNaN(value)) return ''
-  const converted = kind === 'temperature' ? absolute(value, unit) : kind === 'temperature_difference' ? difference(value, unit) : value
+  const converted = kind === 'temperature' ? absolute(value, unit) : isDifference(kind) ? difference(value, unit) : value
   return mark(String(Math.round(converted * 1000) / 1000))
 }
+
+const isDifference = (kind: Quantity | undefined) => kind === 'temperature_difference' || kind === 'temperature_rate'
 
 /** What was typed: the value of the core, or what is wrong with it in words. ``says``: the number as read, where it looks different. */
 export interface Entry {
@@ -42,8 +44,7 @@ export function entry(text: string, kind: Quantity | undefined, unit: Unit, comm
     return nothing(
       `“${behind}” cannot be read here${temperature ? ': °C or °F' : kind && SYMBOL[kind] ? `: the number alone, in ${SYMBOL[kind]}` : ': the number alone'}`,
     )
-  const value =
-    kind === 'temperature' ? toCelsius(given, suffix) : kind === 'temperature_difference' ? differenceToCelsius(given, suffix) : given
+  const value = kind === 'temperature' ? toCelsius(given, suffix) : isDifference(kind) ? differenceToCelsius(given, suffix) : given
   const symbol = temperature ? `°${suffix}` : kind ? (SYMBOL[kind] ?? '') : ''
   const written = comma ? number.replace(',', '.') : number
   const plainly = /^\d+(\.\d{1,2})?$/.test(written) || sign + written === String(given) // 60.0 is no other number to anybody

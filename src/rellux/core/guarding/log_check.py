@@ -9,6 +9,8 @@ from ..control.alarms.settings import AlarmKind, AlarmSettings
 from .ladder import Situation
 from .plan import Plan
 
+LIMITER = "independent limiter"
+"""What the limiter is called beside the alarms of a plan."""
 VALUES, DELAYS_S = 13, (0.0, 2.0, 5.0, 10.0, 30.0, 60.0, 120.0, 300.0)
 """How many values and which delays a chart tries."""
 MOST_CHARTED = 2_000_000
@@ -41,7 +43,7 @@ def check_run(plan: Plan, situation: Situation, recorded: Recorded) -> tuple[Che
     if plan.limiter:
         named.append(
             (
-                "independent limiter",
+                LIMITER,
                 AlarmSettings(AlarmKind.HIGH, plan.limiter.trip_c, plan.limiter.hysteresis_c, latching=True),
             )
         )

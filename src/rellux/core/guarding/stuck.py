@@ -4,7 +4,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ..messages import quantity, temperature
+from ..messages import spoken_time, temperature
 from ..process.networks import Array
 from ..wiring.circuit.verdicts import Outcome
 from .ladder import Ladder, Rung, Situation, Step, length_s, peak_after, soonest_at
@@ -14,8 +14,6 @@ from .wired import Unnoticed, unnoticed, unstopped
 ROWS = 240
 LATE, CLOSE, SHORT = 3.0, 1.3, 0.02
 """A picture ends at three times the earliest moment, or a third after the likely one, or a fiftieth of the whole course (our choice)."""
-SECONDS_S, MINUTES_S = 120.0, 7200.0
-"""Shorter is said in seconds, shorter than the other in minutes."""
 
 
 @dataclass(frozen=True)
@@ -98,13 +96,6 @@ def stuck(found: Ladder, situation: Situation, outcomes: tuple[Outcome, ...] = (
 def _bad(step: Step) -> float:
     """A guard acts at its late end, a material at what it stands."""
     return step.high if step.rung is Rung.LIMITER else step.celsius
-
-
-def spoken_time(seconds: float) -> str:
-    """A time as somebody at the bench would say it."""
-    if seconds < SECONDS_S:
-        return quantity(seconds, "s", ".0f")
-    return quantity(seconds / 60.0, "min", ".0f") if seconds < MINUTES_S else quantity(seconds / 3600.0, "h", ".1f")
 
 
 def _guarded(found: Ladder, situation: Situation) -> str:

@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass
 from math import exp, isinf
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -11,10 +12,13 @@ from ..control.alarms.kernel import SECOND, SEEN_SIZE, SETTINGS_SIZE
 from ..control.alarms.kernel import STATE as ALARM_STATE
 from ..control.alarms.kernel import STATE_SIZE as ALARM_STATE_SIZE
 from ..control.alarms.settings import Action, AlarmSettings
+from ..control.programme.kernel import PHASE
+from ..control.programme.programme import PHASES, Phase, Rows
+from ..control.programme.programme import first_state as before_it_runs
 from ..control.settings import ControllerSettings, Mode
 from ..errors import refuse
 from ..process.networks import ThermalNetwork, discretise
-from . import kernel
+from . import follow, kernel
 
 MOST_STEPS = 200_000_000
 """Steps at once: about a minute of computing (our choice)."""
@@ -48,6 +52,21 @@ class Record:
     @property
     def columns(self) -> tuple[Array, Array, Array, Array, Array]:
         return self.time_s, self.setpoint_c, self.reading_c, self.output, self.switch
+
+
+@dataclass(frozen=True)
+class Followed:
+    """A programme as the plant followed it; equal-length columns: time in s, set-point and reading in °C, mean output in % until the next
+    row, row of the programme, phase; ``nodes_c`` (rows, nodes) in °C; ``is_over``: it came to its end."""
+
+    time_s: Array
+    setpoint_c: Array
+    reading_c: Array
+    output: Array
+    at: NDArray[np.int64]
+    phase: NDArray[np.int64]
+    nodes_c: Array
+    is_over: bool
 
 
 @dataclass(frozen=True)
@@ -212,9 +231,41 @@ class Simulation:
         every = max(1, round((every_s or self.step_s) / self.step_s))
         record = np.empty((steps // every + 2) * 5)
         run = kernel.run.plain if self._interpreted and steps <= FEW_STEPS else kernel.run
-        rows = run(
-            steps,
-            every,
+        rows = run(steps, every, *self._before_record, record, *self._after_record)
+        columns = record[: rows * 5].reshape(rows, 5).T.copy()
+        return Record(*columns)
+
+    def follow(self, segments: Rows, start_c: float, most_s: float, tick_s: float, after_s: float = 0.0) -> Followed:
+        """Run a programme (rows as :mod:`rellux.core.control.programme.kernel` has them) whose set-point begins at ``start_c`` to its end
+        and ``after_s`` beyond, for ``most_s`` at the most; it looks at the reading every ``tick_s``."""
+        tick_steps = max(1, round(tick_s / self.step_s))
+        ticks, after = (int(np.ceil(s / (tick_steps * self.step_s))) for s in (most_s, after_s))
+        if not 0 < ticks * tick_steps <= MOST_STEPS:
+            raise refuse("most_s", "is not a length of time to simulate", "0…50 million seconds")
+        record = np.empty((ticks, follow.COLUMNS + int(self._nodes)))
+        state, scratch = before_it_runs(start_c), np.empty(10)
+        rows = follow.follow(
+            ticks,
+            tick_steps,
+            after,
+            segments,
+            state,
+            *self._before_record,
+            scratch,
+            *self._after_record,
+            record,
+        )
+        told = record[:rows]
+        at, phase = (told[:, c].astype(np.int64) for c in (follow.AT, follow.STANDS))
+        time_s, setpoint_c, reading_c, output = (
+            told[:, c].copy() for c in (follow.TIME, follow.SET, follow.READING, follow.OUTPUT)
+        )
+        over = PHASES[int(state[PHASE])] in (Phase.ENDED, Phase.OFF)
+        return Followed(time_s, setpoint_c, reading_c, output, at, phase, told[:, follow.COLUMNS :].copy(), over)
+
+    @property
+    def _before_record(self) -> tuple[Any, ...]:
+        return (
             self._nodes,
             self._plant,
             self._transition,
@@ -226,11 +277,8 @@ class Simulation:
             self._flow,
             self._delay,
             self._state,
-            record,
-            self._alarms,
-            self._alarm_states,
-            self._does,
-            self._seen,
         )
-        columns = record[: rows * 5].reshape(rows, 5).T.copy()
-        return Record(*columns)
+
+    @property
+    def _after_record(self) -> tuple[Any, ...]:
+        return self._alarms, self._alarm_states, self._does, self._seen

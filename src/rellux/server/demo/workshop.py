@@ -9,8 +9,11 @@ from django.db import transaction
 from django.utils import timezone
 
 from rellux.core.guarding.plan import FaultPolicy, FaultSchool, Plan
+from rellux.core.profiles.load import Load, Shape
+from rellux.core.profiles.profile import EventOutput, Holdback, Segment, SegmentKind
 from rellux.core.spine import Station
 from rellux.server.links.maps import keep as keep_map
+from rellux.server.profiles.domain import profile_from
 from rellux.server.rigs.models import Rig
 from rellux.server.runs.models import Event
 from rellux.server.setup.models import Sheet
@@ -39,6 +42,7 @@ from .making import (
     ticked,
     wired,
 )
+from .programmes import anneal, by_hand, profiled, programme_run, was_of
 from .register_maps import KILN, LOGGER, METER
 
 OLD_OFFSET_C = 4.4
@@ -52,7 +56,7 @@ def load_demo() -> list[Rig]:
         return []
     day = Day(timezone.now())
     with transaction.atomic():
-        return [cement_cabinet(day), blank_annealer(day), bakeout_shell(day), pitch_plate(day)]
+        return [cement_cabinet(day), blank_annealer(day), bakeout_shell(day), pitch_plate(day), board_plate(day)]
 
 
 def cement_cabinet(day: Day) -> Rig:
@@ -100,6 +104,10 @@ def cement_cabinet(day: Day) -> Rig:
         ],
         immersed_mm=45.0,
     )
+    values = rig.sheets.first().values  # type: ignore[union-attr]
+    cement = profiled(rig, day.ago(30), "Lens cement", kind="cure", hold_c=60.0)
+    cell = Load("soda_lime", Shape.SLAB, 12.0, 1.5)
+    programme_run(rig, cement, profile_from(cement.profile), values, day.ago(3, 13), "Doublets, by programme", cell)
     keep(rig, day.ago(37), "walls")
     keep(rig, day.ago(36), "switch", rise_per_min=2.4, ripple_c=1.5, hours_a_week=25.0, years=3.0)
     link(rig, speed=20.0)
@@ -144,6 +152,7 @@ def blank_annealer(day: Day) -> Rig:
         "integral_time_s": 620.0,
         "derivative_time_s": 0.0,
         "period_s": 2.0,
+        "setpoint_low_c": 15.0,
         "offset_c": OLD_OFFSET_C,
     }
     values = sheet(rig, day.ago(118), TECHNICIAN, tuned, Sheet.Kind.AS_LEFT)
@@ -157,16 +166,20 @@ def blank_annealer(day: Day) -> Rig:
         {"sensor": "K"},
         {"sensor": "N"},
     )
+    blank = profiled(rig, day.ago(18), "Blank, 200 mm", anneal(560.0, 150.0, 3 * 3600.0, 60.0))
     for age, vigour in ((17.4, 1.0), (12.2, 1.0), (7.3, 0.94), (3.4, 0.88)):
         done = run(
             rig, values, day.ago(age, 7), "Anneal, 200 mm blank", 14 * 3600, int(age * 10), vigour, ramp=(560.0, 150.0)
         )
+        was_of(done, blank)
         if age > LIMITER_TRIED_DAYS:
             Event.objects.create(
                 run=done, time_s=4.4 * 3600, kind="note", text="limiter tried at 590: it tripped at 611"
             )
         if vigour < 0.9:
             Event.objects.create(run=done, time_s=4200.0, kind="note", text="slower than last month?")
+    for name, half_mm in (("Blank 20 mm thick", 10.0), ("Blank 30 mm thick", 15.0), ("Blank 50 mm thick", 25.0)):
+        profiled(rig, day.ago(2), name, kind="glass", half_mm=half_mm)
     guarded(rig, day.ago(18), TECHNICIAN, as_set)
     proved(rig, day.ago(LIMITER_TRIED_DAYS), TECHNICIAN, late="independent limiter")
     keep(rig, day.ago(117), "walls", inside_c=560.0)
@@ -226,9 +239,14 @@ def bakeout_shell(day: Day) -> Rig:
     wired(rig, day.ago(74), TECHNICIAN)
     tuned = {"mode": "pid", "proportional_band_c": 18.0, "integral_time_s": 900.0, "derivative_time_s": 0.0}
     values = sheet(rig, day.ago(73), TECHNICIAN, tuned, Sheet.Kind.AS_LEFT)
+    bake = profiled(
+        rig, day.ago(61), "Bake-out, 150", kind="sections", hold_c=150.0, section_mm=20.0, base_s=7200.0,
+        heat_c_per_min=1.0, cool_c_per_min=1.0,
+    )  # fmt: skip
     for age in (60.3, 31.2, 12.4):
         done = run(rig, values, day.ago(age, 8), "Bake-out of the bell", 9 * 3600, int(age * 10), ramp=(150.0, 60.0))
         beside(rig, done, load_lag_s=2400.0)
+        was_of(done, bake)
     walls = [{"material": "aluminium", "thickness_mm": 2.0}, {"material": "rock_wool", "thickness_mm": 40.0}]
     shell = {"width_mm": 600.0, "height_mm": 700.0, "depth_mm": 600.0, "layers": walls, "finish": "bright"}
     keep(rig, day.ago(72), "capability", **shell, load_kg=85.0, load_heat=490.0, soak_h=6.0)
@@ -305,11 +323,64 @@ def pitch_plate(day: Day) -> Rig:
     values = sheet(rig, day.ago(27), OPTICIAN, tuned, Sheet.Kind.AS_FOUND)
     for age in (20.2, 9.1):
         run(rig, values, day.ago(age, 10), "Pitch for a 250 mm lap", 2 * 3600, int(age * 10))
+    pour = by_hand(
+        Segment(SegmentKind.STEP, 70.0, says="melt"),
+        Segment(SegmentKind.SOAK, time_s=2400.0, holdback=Holdback(1.5)),
+        Segment(SegmentKind.RAMP_RATE, 58.0, 0.2, says="press the lap now"),
+    )
+    profiled(rig, day.ago(7), "Pitch, down to pressing", pour)
     guarded(rig, day.ago(8), OPTICIAN, rides_through)
     keep(rig, day.ago(26), "mosfet", gate="3.3", rated_gate="4.5", on_mohm=18.0)
     keep(rig, day.ago(26), "dip", load_kg=3.1, load_heat=850.0, loss_w=45.0, lining_kg=2.0, surface_m2=0.09, air="fan")
     board = {"way": "text", "device": "plate-board", "register_map": "text", "baud": 115_200, "poll_s": 0.5}
     link(rig, speed=10.0, start_c=40.0, line_format=PLATE_LINES, text_commands=PLATE_COMMANDS, **board)
+    return rig
+
+
+def board_plate(day: Day) -> Rig:
+    """A quick 48 V plate for camera electronics, without a link: what it did was logged by another program. Its last board stayed melted
+    a little longer than the paste stands."""
+    rig = Rig.objects.create(
+        slug="board-plate",
+        name="Board plate",
+        kind="plate",
+        working_c=260.0,
+        highest_c=290.0,
+        highest_reason="boards delaminate",
+        ambient_c=21.0,
+        supply="dc",
+        supply_voltage_v=48.0,
+        heater_power_w=600.0,
+        heater_voltage_v=48.0,
+        sensor="K",
+        output="pin",
+        actuator="mosfet",
+        limiter=True,
+        practice="iec",
+        created_at=day.ago(16),
+    )
+    described(rig, day.ago(16), TECHNICIAN)
+    wired(rig, day.ago(15), TECHNICIAN)
+    tuned = {
+        "mode": "pid",
+        "proportional_band_c": 25.0,
+        "integral_time_s": 240.0,
+        "derivative_time_s": 0.0,
+        "period_s": 0.5,
+    }
+    values = sheet(rig, day.ago(15), TECHNICIAN, tuned, Sheet.Kind.AS_LEFT)
+    guarded(rig, day.ago(14), TECHNICIAN)
+    solder = by_hand(
+        Segment(SegmentKind.RAMP_RATE, 160.0, 70.0),
+        Segment(SegmentKind.RAMP_TIME, 205.0, time_s=80.0, says="flux works"),
+        Segment(SegmentKind.RAMP_RATE, 236.0, 50.0, says="it melts"),
+        Segment(SegmentKind.SOAK, time_s=3.0),
+        Segment(SegmentKind.RAMP_RATE, 50.0, 180.0, events=(EventOutput.FAN,), says="fan on, lid open"),
+    )
+    limits = {"body_c": 250.0, "peak_c": 236.0, "paste_peak_c": 230.0, "paste_least_s": 40.0, "paste_most_s": 60.0}
+    lead_free = profiled(rig, day.ago(13), "Lead-free, small boards", solder, "reflow", **limits)
+    board = Load("laminate", Shape.SLAB, 0.8, 0.03, exchange=250.0)
+    programme_run(rig, lead_free, solder, values, day.ago(6, 15), "Camera board, second side", board)
     return rig
 
 

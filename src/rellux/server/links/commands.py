@@ -5,7 +5,7 @@ import logging
 import os
 import time
 from collections.abc import Mapping
-from datetime import timedelta
+from datetime import datetime, timedelta
 from pathlib import Path
 from typing import Any
 
@@ -33,7 +33,7 @@ def queue(link: Link, by: User, values: Mapping[str, Any], before: Mapping[str, 
     return _queued(link, by, values, before, lasts, safe_off=False)
 
 
-def queue_safe_off(link: Link, by: User, values: Mapping[str, Any], lasts: timedelta) -> Command:
+def queue_safe_off(link: Link, by: User | None, values: Mapping[str, Any], lasts: timedelta) -> Command:
     """The safe-off sequence as a command, in one step with ending everything else: what waits is cancelled, what is being sent
     goes no further, and writing is disarmed."""
     with transaction.atomic():
@@ -59,17 +59,20 @@ def _mark(link: int) -> Path:
     return Path(settings.DATA) / f"safe-off.{link}"
 
 
-def _overruled(command: Command) -> bool:
-    """Whether safe-off was pressed since it was ordered."""
-    if command.safe_off:
-        return False
+def pressed_since(link: Link, moment: datetime) -> bool:
+    """Whether safe-off was pressed since, also where the database could not be told."""
     try:
-        return command.created_at.timestamp() < _mark(command.link_id).stat().st_mtime
+        return _mark(link.pk).stat().st_mtime >= moment.timestamp()
     except OSError:
         return False  # never pressed
 
 
-def _queued(link: Link, by: User, values: Mapping[str, Any], before: Mapping[str, Any], lasts: timedelta, *, safe_off: bool
+def _overruled(command: Command) -> bool:
+    """Whether safe-off was pressed since it was ordered."""
+    return not command.safe_off and pressed_since(command.link, command.created_at)
+
+
+def _queued(link: Link, by: User | None, values: Mapping[str, Any], before: Mapping[str, Any], lasts: timedelta, *, safe_off: bool
 ) -> Command:  # fmt: skip
     now = timezone.now()
     return Command.objects.create(
@@ -101,8 +104,8 @@ def take_back(command: Command, state: Command.State) -> bool:
 
 
 def cancel_queued(link: Link) -> None:
-    """After disarming, or when the link points elsewhere: nothing that waits is sent."""
-    _move(Command.objects.filter(link=link, state=State.QUEUED), State.CANCELLED)
+    """After disarming, or when the link points elsewhere: nothing that waits is sent but what ends the heating."""
+    _move(Command.objects.filter(link=link, state=State.QUEUED, safe_off=False), State.CANCELLED)
 
 
 def _move(commands: Any, state: Command.State) -> bool:

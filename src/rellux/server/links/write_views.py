@@ -11,10 +11,12 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
 
+from rellux.core.control.programme.executor import GOING
 from rellux.core.errors import Problem, Refused, refuse
 from rellux.core.setup.parameters import BY_NAME, spoken_value
 from rellux.core.setup.writing import as_held, check_write
 from rellux.core.spine import Station
+from rellux.server.accounts.models import User
 from rellux.server.api.endpoint import endpoint
 from rellux.server.api.shapes import read, reply
 from rellux.server.rigs.change import note
@@ -77,27 +79,30 @@ class LinkWrite(APIView):
         link = link_of(slug)
         given = read(request, WriteInput)
         values = as_held(given.values or {d.name: d.sheet for d in differences(link)}, steps_of(link))
-        _check_write(link, given.window, values)
-        state = LinkState.objects.filter(link=link).first()
-        before = {n: (state.values if state else {}).get(n) for n in values}
-        command = queue(link, request.user, values, before, timedelta(seconds=ANSWER_S))
-        _wait(command, ANSWER_S)
-        if take_back(command, Command.State.EXPIRED):
-            raise refuse(
-                "link", "the recorder did not send it in time: it was taken back, and nothing was written",
-                "a controller that answers",
-            )  # fmt: skip
-        _wait(command, SENDING_S)
-        command.refresh_from_db()
-        if command.state != Command.State.DONE:
-            raise refuse(
-                "link", _became(command), "read the differences; if it heats, switch it off at the main switch"
-            )
-        if state:
-            state.refresh_from_db()
-            state.values = {**state.values, **command.read_back}
-            state.save(update_fields=["values"])
+        write_now(link, request.user, given.window, values)
         return reply(link_view(link))
+
+
+def write_now(link: Link, by: User, window: str, values: dict[str, Any]) -> None:
+    """Send values and wait until the controller has said that it holds them. Raises ``Refused`` with what is known where it has not."""
+    _check_write(link, window, values)
+    state = LinkState.objects.filter(link=link).first()
+    before = {n: (state.values if state else {}).get(n) for n in values}
+    command = queue(link, by, values, before, timedelta(seconds=ANSWER_S))
+    _wait(command, ANSWER_S)
+    if take_back(command, Command.State.EXPIRED):
+        raise refuse(
+            "link", "the recorder did not send it in time: it was taken back, and nothing was written",
+            "a controller that answers",
+        )  # fmt: skip
+    _wait(command, SENDING_S)
+    command.refresh_from_db()
+    if command.state != Command.State.DONE:
+        raise refuse("link", _became(command), "read the differences; if it heats, switch it off at the main switch")
+    if state:
+        state.refresh_from_db()
+        state.values = {**state.values, **command.read_back}
+        state.save(update_fields=["values"])
 
 
 def _wait(command: Command, seconds: float) -> None:
@@ -132,6 +137,8 @@ def _check_write(link: Link, window: str, values: dict[str, Any]) -> None:
         raise refuse("link", live.message or "the controller does not answer", "a controller that answers")
     if not values:
         raise refuse("values", "the controller already holds what the sheet says", "a value that differs")
+    if "setpoint_c" in values and link.rig.programmes.filter(standing__in=[g.value for g in GOING]).exists():
+        raise refuse("setpoint_c", "a programme writes it", "pause the programme and end it first")
     unknown = [n for n in values if n not in writable(link)]
     if unknown:
         raise Refused(*(Problem(n, "this controller has no such register", ", ".join(writable(link))) for n in unknown))

@@ -11,6 +11,7 @@ from django.db import models
 from rellux.server.api.pieces import Pieces
 from rellux.server.calibration.models import Calibration
 from rellux.server.guarding.models import GuardPlan, Proof
+from rellux.server.profiles.models import ProfileVersion
 from rellux.server.questions.models import Kept
 from rellux.server.runs.export import own_rows
 from rellux.server.setup.models import Sheet
@@ -33,6 +34,11 @@ KEPT: tuple[tuple[str, type[models.Model], tuple[str, ...]], ...] = (
     ("kept", Kept, ("question", "values", "at")),
     ("sheets", Sheet, ("at", "kind", "values", "why")),
     ("guard_plans", GuardPlan, ("at", "plan", "why")),
+    (
+        "profiles",
+        ProfileVersion,
+        ("key", "number", "name", "at", "who", "kind", "inputs", "profile", "why", "removed_at"),
+    ),
     ("proofs", Proof, ("at", "who", "plan", "terminals_c", "by_heat", "observed", "passed", "says")),
     (
         "calibrations",
@@ -54,7 +60,7 @@ KEPT: tuple[tuple[str, type[models.Model], tuple[str, ...]], ...] = (
     ("entries", Entry, ("at", "who", "station", "title", "why", "before", "after")),
 )
 RIG = ("name", "kind", *PURPOSE_FIELDS, *PARTS_FIELDS, "circuit", "created_at", "rewired_at")
-RUN = ("name", "source", "status", "started_at", "sheet", "samples", "length_s", "peak_c")
+RUN = ("name", "source", "status", "started_at", "sheet", "samples", "length_s", "peak_c", "programme")
 TRACK = ("device", "channels", "interval_s", "samples")
 IDENTIFICATION = (
     "at",

@@ -19,6 +19,7 @@ from rellux.server.guarding.domain import findings_of_plan
 from rellux.server.guarding.models import GuardPlan
 from rellux.server.links.live import NO_LINK, Live, live
 from rellux.server.links.models import Link
+from rellux.server.profiles.models import ProfileVersion
 from rellux.server.runs.models import Run
 from rellux.server.setup.domain import setup_findings
 from rellux.server.setup.models import Sheet
@@ -110,6 +111,7 @@ def seen() -> QuerySet[Rig]:
             is_wired=Exists(Wire.objects.filter(**mine)),
             has_sheet=Exists(Sheet.objects.filter(**mine)),
             has_plan=Exists(GuardPlan.objects.filter(**mine)),
+            has_profile=Exists(ProfileVersion.objects.filter(**mine, removed_at__isnull=True)),
             has_run=Exists(kept.filter(**mine)),
             is_tuned=Exists(Identification.objects.filter(**mine, accepted_at__isnull=False)),
             identified=Subquery(Identification.objects.filter(**mine).values("pk")[:1]),
@@ -156,6 +158,7 @@ def _facts(rig: Any) -> Facts:
         has_wiring=rig.is_wired,
         has_sheet=rig.has_sheet,
         has_plan=rig.has_plan,
+        has_profile=rig.has_profile,
         has_run=rig.has_run,
         is_recording=bool(rig.recorded_now),
         is_tuned=rig.is_tuned,

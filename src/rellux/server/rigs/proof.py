@@ -4,6 +4,7 @@ from rellux.core.errors import refuse
 from rellux.server.api.shapes import as_json, serializer
 from rellux.server.calibration.views import CalibrationView, calibration_view
 from rellux.server.guarding.views import guarding_view
+from rellux.server.profiles.views import profiles_view
 from rellux.server.questions.domain import kept_answers
 from rellux.server.runs.views import run_view
 from rellux.server.setup.views import setup_view
@@ -21,7 +22,7 @@ def read_once(rig: Rig) -> None:
         [overview.strip(overview.seen().get(pk=rig.pk)), overview.rig_view(rig), wiring_view(rig), tuning_view(rig)]
     )
     if rig.sensor:  # before that there is nothing to set up
-        as_json([setup_view(rig), guarding_view(rig)])
+        as_json([setup_view(rig), guarding_view(rig), profiles_view(rig)])
     as_json([*kept_answers(rig).values(), *(run_view(r) for r in rig.runs.all())])
     _of_shape(CalibrationView, calibration_view(rig), "calibrations")
     for i, row in enumerate(rig.identifications.order_by("pk")):

@@ -28,6 +28,7 @@ SAID = {
     "photos": "photographs",
     "identifications": "identified processes",
     "proofs": "proofs that guards act",
+    "profiles": "profiles",
     "guard_plans": "plans of what guards it",
     "calibrations": "calibrations",
     "entries": "lines of the book",

@@ -33,6 +33,8 @@ from rellux.server.api.shapes import of_plain
 from rellux.server.api.strict_json import NotStrictError, loads
 from rellux.server.calibration.domain import rule_from
 from rellux.server.guarding.domain import plan_from
+from rellux.server.profiles.domain import check_programme, profile_from
+from rellux.server.profiles.views import kind_of
 from rellux.server.runs import store
 from rellux.server.runs.models import Event, Run, Track
 from rellux.server.tuning.models import Identification
@@ -55,9 +57,9 @@ UNCHANGED = "an unchanged export"
 
 _SINCE: dict[str, Any] = {"materials": [], "plug_a": None, "circuit": "parts", "rewired_at": None}
 """What a rig is taken for by files of before it had these."""
-_LATER = ("kept", "built", "accepted", "photos", "guard_plans", "proofs")
+_LATER = ("kept", "built", "accepted", "photos", "guard_plans", "proofs", "profiles")
 """Tables that files of before they existed do not have."""
-_MOMENTS = ("at", "started_at", "created_at", "rewired_at", "accepted_at")
+_MOMENTS = ("at", "started_at", "created_at", "rewired_at", "accepted_at", "removed_at")
 _LISTS = ("pairs", "subjects", "materials", "channels", "observed")
 _CSV = ("time_s", "setpoint_c", "reading_c", "output_percent", "switch")
 _UNREADABLE = (zipfile.BadZipFile, zlib.error, RuntimeError, NotImplementedError, EOFError, OSError, ValueError)
@@ -205,12 +207,19 @@ def _check_proof(row: dict[str, Any]) -> None:
         of_plain(Observed, seen, f"observed[{i}]")
 
 
+def _check_profile(row: dict[str, Any]) -> None:
+    profile_from(row["profile"])
+    if row["kind"]:
+        kind_of(row["kind"]).read(row["inputs"])
+
+
 _RULES = {
     "kept": _check_kept,
     "calibrations": _check_calibration,
     "sheets": lambda row: check_values(row["values"]),
     "guard_plans": lambda row: plan_from(row["plan"]),
     "proofs": _check_proof,
+    "profiles": _check_profile,
     "entries": lambda row: Station(row["station"]),
 }
 
@@ -278,7 +287,8 @@ def _of_today(row: dict[str, Any], boards: set[str]) -> dict[str, Any]:
 
 def _build_run(rig: Rig, row: dict[str, Any], archive: zipfile.ZipFile) -> Run:
     number = int(row["number"])
-    values = _values(row, RUN)
+    values = _values({"programme": {}, **row}, RUN)
+    check_programme(values["programme"])
     if values["status"] == Run.Status.RECORDING:
         values["status"] = Run.Status.INTERRUPTED
     run = Run(rig=rig, **{**values, "samples": 0, "length_s": 0.0, "peak_c": None})

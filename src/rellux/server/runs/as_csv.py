@@ -60,6 +60,11 @@ def as_csv(given: Path, wanted: Path) -> Written:
     return Written()
 
 
+def is_text(begins: bytes) -> bool:
+    """Whether a file that begins so is text already, as :func:`as_csv` tells it."""
+    return not begins.startswith(tuple(mark for mark, _ in _KINDS)) and not _OBJECTS.match(begins)
+
+
 def _refuse_old(given: Path, wanted: Path) -> Written:
     raise refuse("file", "is a spreadsheet of the old kind, or an office document", "saved anew as .xlsx, or as CSV")
 

@@ -31,6 +31,7 @@ from .buffer import Beside, Buffer, number
 from .follower import STATE_S, Device, Follower, Values
 from .models import Event, Run
 from .noticed import Noticed
+from .programme import Runner
 from .watching import Watch
 
 log = logging.getLogger("rellux.recorder")
@@ -75,6 +76,7 @@ class LinkRecorder(Follower):
         self._before: Values = {}
         self._marked_s, self._recorded = -1.0, time.monotonic()
         self._watch = Watch(link.rig_id, link.speed)
+        self._runner = Runner(link)
 
     def begin(self) -> None:
         with self.despite_the_disk():
@@ -108,6 +110,8 @@ class LinkRecorder(Follower):
         with self.despite_the_disk():
             self._look_for_run(values)
         self._take_orders(device)
+        with self.despite_the_disk():
+            self._run_programme(values, device)
         with self.despite_the_disk():
             self._look_at_keys(values, device)
         with self.despite_the_disk():
@@ -145,6 +149,7 @@ class LinkRecorder(Follower):
 
     def down(self, message: str, first: bool) -> None:
         self._watch.silent()
+        self._runner.silent()
         aside.say(self.link.pk, None)
         if self._buffer:
             self._buffer.flush()
@@ -188,6 +193,14 @@ class LinkRecorder(Follower):
         Run.objects.filter(pk=run.pk).update(status=Run.Status.INTERRUPTED)
         self._noticed.forget()
         self._mark(run, at_s, "gap", reason)
+
+    def _run_programme(self, values: Values, device: Device) -> None:
+        """The programme's next set-point, where one runs; what it did is marked in the run."""
+        for text in self._runner.look(values, device):
+            if self._buffer:
+                self._mark(self._buffer.run, max(self._buffer.last_s, 0.0), "programme", text)
+        if self._keys and (written := self._runner.written_c) is not None:
+            self._keys.written({"setpoint_c": written})
 
     def _look_at_keys(self, values: Values, device: Device) -> None:
         """Somebody may stand at the controller and change its settings there; or did, while nobody followed it."""

@@ -6,6 +6,8 @@ from rellux.server.rigs.models import Rig
 
 
 class Run(models.Model):
+    """``programme``: of which version of which profile it was (``key``, ``number``) and when in the run that began (``start_s``)."""
+
     class Source(models.TextChoices):
         LIVE = "live"
         CSV = "csv"
@@ -27,6 +29,7 @@ class Run(models.Model):
     length_s = models.FloatField(default=0.0)
     peak_c = models.FloatField(null=True)
     removed_at = models.DateTimeField(null=True)
+    programme = models.JSONField(default=dict)
 
     class Meta:
         ordering = ("-started_at", "-pk")

@@ -30,7 +30,7 @@ from rellux.server.rigs.change import note
 from rellux.server.rigs.models import Rig
 
 from . import store
-from .as_csv import Written, as_csv
+from .as_csv import Written, as_csv, is_text
 from .buffer import told
 from .csv_read import Imported, read_csv
 from .domain import RunView, run_view
@@ -51,6 +51,14 @@ class UploadView:
     size: int
     was: str
     guess: Guess
+    remembered: Mapping | None
+
+
+@dataclass(frozen=True)
+class BeginningView:
+    """How a file seems to be written; no guess of one that is no text, which is understood once it is here."""
+
+    guess: Guess | None
     remembered: Mapping | None
 
 
@@ -92,6 +100,12 @@ def _heading(found: Guess) -> str:
     return hashlib.sha256("\x1f".join([found.delimiter, *(c.name for c in found.columns)]).encode()).hexdigest()
 
 
+def _remembered(found: Guess) -> Mapping | None:
+    """How a file with such a heading was read last."""
+    known = RememberedMapping.objects.filter(heading=_heading(found)).first()
+    return Mapping(**known.mapping).placed_as(found.mapping) if known else None
+
+
 class Uploads(APIView):
     parser_classes = (MultiPartParser,)
 
@@ -113,9 +127,8 @@ class Uploads(APIView):
         upload = Upload.objects.create(
             name=given.name[:200], path=str(path), above=written.above, created_at=timezone.now()
         )
-        known = RememberedMapping.objects.filter(heading=_heading(found)).first()
-        remembered = Mapping(**known.mapping).placed_as(found.mapping) if known else None
-        return reply(UploadView(upload.pk, upload.name, given.size, written.was, found, remembered), 201)
+        view = UploadView(upload.pk, upload.name, given.size, written.was, found, _remembered(found))
+        return reply(view, 201)
 
 
 class Progress:
@@ -166,28 +179,47 @@ class UploadDetail(APIView):
         return Response(status=204)
 
 
-class Reread(APIView):
-    """How an uploaded file looks when its delimiter, its decimal mark or the beginning of its table are corrected by hand."""
+CORRECTED = {"delimiter": str, "decimal": str, "skip": int}
+"""What of a guess can be corrected by hand."""
 
-    @endpoint("rereadUpload", Guess, query={"delimiter": str, "decimal": str, "skip": int})
+
+def _corrected(request: Request, sample: bytes) -> Guess:
+    """How the beginning of a file looks, with what of it was corrected."""
+    asked = request.query_params
+    for name, choices in (("delimiter", DELIMITERS), ("decimal", DECIMALS)):
+        if asked.get(name) and asked[name] not in choices:
+            raise refuse(name, f"{asked[name]!r} is unknown", ", ".join(choices.values()))
+    skip = number_from(request, "skip", None)
+    if skip is not None and skip < 0:
+        raise refuse("skip", f"{quantity(skip, form='g')} is less than nothing", "0 or more lines")
+    return guess(sample, asked.get("delimiter", ""), asked.get("decimal", ""), None if skip is None else int(skip))
+
+
+class Reread(APIView):
+    @endpoint("rereadUpload", Guess, query=CORRECTED)
     def get(self, request: Request, number: int) -> Response:
+        """How an uploaded file looks when its delimiter, its decimal mark or the beginning of its table are corrected by hand."""
         path = Path(get_object_or_404(Upload, pk=number).path)
         if not path.exists():
             raise refuse("upload", "the file is gone", "upload it again")
-        asked = request.query_params
-        for name, choices in (("delimiter", DELIMITERS), ("decimal", DECIMALS)):
-            if asked.get(name) and asked[name] not in choices:
-                raise refuse(name, f"{asked[name]!r} is unknown", ", ".join(choices.values()))
-        skip = number_from(request, "skip", None)
         with path.open("rb") as file:
-            return reply(
-                guess(
-                    file.read(SAMPLE_BYTES),
-                    asked.get("delimiter", ""),
-                    asked.get("decimal", ""),
-                    None if skip is None else int(skip),
-                )
-            )
+            return reply(_corrected(request, file.read(SAMPLE_BYTES)))
+
+
+class Beginning(APIView):
+    parser_classes = (MultiPartParser,)
+
+    @endpoint("beginningOfUpload", BeginningView, query=CORRECTED)
+    def post(self, request: Request) -> Response:
+        """How a file seems to be written, from its first 64 kB, while the rest is still coming. Nothing is kept."""
+        given = request.FILES.get("file")
+        if given is None:
+            raise refuse("file", "there is no file in the request", "the beginning of a log")
+        sample = given.read(SAMPLE_BYTES)
+        if not is_text(sample):
+            return reply(BeginningView(None, None))
+        found = _corrected(request, sample)
+        return reply(BeginningView(found, _remembered(found)))
 
 
 class ImportRun(APIView):

@@ -4,6 +4,7 @@ from . import export, stream, uploads, views
 
 urlpatterns = [
     path("uploads", uploads.Uploads.as_view()),
+    path("uploads/beginning", uploads.Beginning.as_view()),
     path("uploads/<int:number>", uploads.Reread.as_view()),
     path("uploads/<int:number>/import", uploads.UploadDetail.as_view()),
     path("rigs/<slug:slug>/live", stream.live),

@@ -1,0 +1,92 @@
+"""What is to be known, and what must be so, before a programme is run over a link."""
+
+from ..messages import quantity, span, temperature
+from .profile import MOVES, Profile
+
+VOLATILE_S, STORED_S = 1.0, 60.0
+"""Least time between two writes: into memory that does not wear, and into memory that does, s (our choice)."""
+DISPLAY_C = 0.1
+"""A set-point is moved by a step of the display, °C: finer is seen by nobody, and every step is a write."""
+WORN = 0.01
+"""Share of the endurance of a set-point's memory that one run may take (our choice: a hundred runs)."""
+UNKNOWN_LOSS = "What the controller does then its map does not say: most hold the last set-point for ever."
+
+
+def least_s(stored: bool) -> float:
+    """Between two writes, s."""
+    return STORED_S if stored else VOLATILE_S
+
+
+def step_c(register_step_c: float) -> float:
+    """By how much the set-point is moved at the least, °C."""
+    return max(register_step_c, DISPLAY_C)
+
+
+def memory_says(stored: bool, endurance: int | None, writes: int) -> str:
+    """What a run costs the memory of the set-point."""
+    if not stored:
+        return f"About {quantity(writes)} set-points are written. The map does not say that their memory wears out."
+    life = f" of the {quantity(endurance)} it stands" if endurance else "; how many it stands its map does not say"
+    return f"The set-point is kept in memory that wears out: it is written once a minute at the most, {quantity(writes)} times{life}."
+
+
+def wears_out(stored: bool, endurance: int | None, writes: int) -> bool:
+    """Whether a run would take too much of it, or nobody knows how much."""
+    return stored and (endurance is None or writes > WORN * endurance)
+
+
+def not_done(profile: Profile) -> list[str]:
+    """What of the profile Rellux does not do when it runs it: it writes set-points, and says the rest."""
+    found = []
+    if any(s.events for s in profile.segments):
+        found.append("Rellux switches no fan, vent or buzzer: it marks in the run when each is due.")
+    if any(s.alarms is not None for s in profile.segments):
+        found.append("Every alarm of the plan holds in every segment.")
+    if any(s.pid_set != 1 for s in profile.segments):
+        found.append("The control values stay as they are in every segment.")
+    return found
+
+
+def hottest_in(profile: Profile, start_c: float) -> dict[int, float]:
+    """The highest set-point in each segment over all its passages, °C, from ``start_c`` on."""
+    found: dict[int, float] = {}
+    celsius = start_c
+    for i in profile.order():
+        s = profile.segments[i]
+        after = s.target_c if s.kind in MOVES and s.target_c is not None else celsius
+        found[i] = max(found.get(i, celsius), celsius, after)
+        celsius = after
+    return found
+
+
+def if_stopped(profile: Profile, start_c: float, link_loss: str) -> list[str]:
+    """A sentence a segment: what the rig does if Rellux, this computer or the link stops there. ``link_loss``: the map's own words."""
+    does, last = link_loss or UNKNOWN_LOSS, len(profile.segments) - 1
+    return [
+        f"Stopped in segment {i + 1}, the last set-point is up to {temperature(top, '.0f')}. {does}"
+        for i, top in hottest_in(profile, start_c).items()
+        if i != last
+    ]
+
+
+def beyond_limits(profile: Profile, start_c: float, low_c: float, high_c: float) -> list[str]:
+    """Where the controller's own limits of its set-point would refuse or clip what is written."""
+    asked = [start_c, *(s.target_c for s in profile.segments if s.target_c is not None and s.kind in MOVES)]
+    if low_c <= min(asked) and max(asked) <= high_c:
+        return []
+    limits, wanted = span(low_c, high_c, "°C"), span(min(asked), max(asked), "°C", ".0f")
+    return [
+        f"The controller takes set-points of {limits} only, and the profile goes through {wanted}: change its limits under Set-up."
+    ]
+
+
+def alone_cannot(limiter: bool, passed: bool | None, of_this_plan: bool, in_date: bool) -> list[str]:
+    """Why it may not be left alone: there must be a limiter, planned and fitted (``limiter``), and the newest proof (``passed``: ``None``
+    for none) must be passed, of the plan in force, and in date."""
+    if not limiter:
+        return ["Nothing independent stops the heat: no limiter is planned and fitted."]
+    if not passed:
+        return ["The limiter was not proved to act."]
+    if not of_this_plan:
+        return ["The plan was changed since the limiter was proved."]
+    return [] if in_date else ["The proof of the limiter is out of date."]

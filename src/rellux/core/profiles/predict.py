@@ -1,0 +1,173 @@
+"""What a rig makes of a profile: reading, load, power, over the family of what the rig may be."""
+
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from ..control.programme.kernel import ENDED, HOLDING, KIND, TARGET, WAIT_ABOVE, WAIT_PERSON, WAITING
+from ..control.programme.programme import Rows
+from ..control.settings import FULL_OUTPUT, ControllerSettings, Mode
+from ..guarding.family import Family, shares_of, time_63
+from ..plant.simulation import Followed, Simulation
+from ..process.models import FOPDT
+from ..process.networks import Array, ThermalNetwork
+from ..tuning.rules import simc_pi
+from ..units import ABSOLUTE_ZERO_C
+from .load import Load, Loaded, exchange_at, loaded
+from .profile import Profile, commanded, rows_of, start_of
+
+TICKS = 12_000
+"""How finely a profile is followed."""
+RIPPLES = 5.0
+"""A control period up to so many ticks is taken as a continuous output: its ripple is not what a profile asks about."""
+LONGER = 3.0
+"""Waiting may make a programme so many times as long before it is given up."""
+SETTLED = 8.0
+"""And so many times to 63 % longer still."""
+STEPS_A_LAG = 4.0
+FINEST = 50.0
+"""Steps of a tick at the most: what is quicker makes no difference to a programme."""
+CALM = 2.0
+"""An edge's controller answers in so many dead times (SIMC's tight choice is 1)."""
+AFTER_S = 600.0
+
+
+@dataclass(frozen=True)
+class Conditions:
+    """What a prediction is made for: the rig as a family, its controller's settings, the room and where the reading begins, the load."""
+
+    rigs: Family
+    settings: ControllerSettings
+    room_c: float
+    begins_c: float
+    load: Load | None = None
+
+    @property
+    def power_w(self) -> float:
+        return self.rigs.likely.heater_power_w
+
+
+@dataclass(frozen=True)
+class Course:
+    """One member of the family following the profile; equal-length columns. ``surface_c`` and ``core_c`` are the load's, the reading's own
+    place where there is none. ``at``: segment of the profile (counted from 0), ``waits``: the clock stands still. ``length_s``: when its
+    last segment ended; what follows is what the rig does by itself. ``reach_c``: where it would come to rest with all it has."""
+
+    time_s: Array
+    setpoint_c: Array
+    reading_c: Array
+    output: Array
+    surface_c: Array
+    core_c: Array
+    at: np.typing.NDArray[np.int64]
+    waits: np.typing.NDArray[np.bool_]
+    is_over: bool
+    length_s: float
+    reach_c: float
+
+    @property
+    def held_s(self) -> float:
+        """How long its clock stood still, s."""
+        return float(np.sum(np.diff(self.time_s)[self.waits[:-1]])) if len(self.time_s) > 1 else 0.0
+
+
+@dataclass(frozen=True)
+class Predicted:
+    """As it probably goes, and as its quickest and its slowest edge; ``able``: as it probably could go, which is another thing only where
+    the control is on/off and swings by itself."""
+
+    likely: Course
+    able: Course
+    fast: Course
+    slow: Course
+    says: str
+
+    @property
+    def all(self) -> tuple[Course, Course, Course]:
+        return self.likely, self.fast, self.slow
+
+
+def predict(profile: Profile, conditions: Conditions) -> Predicted:
+    """The profile on every member of the family."""
+    likely, fast, slow = conditions.rigs.all
+    goes = course(profile, likely, conditions)
+    switched = conditions.settings.mode is Mode.ON_OFF
+    return Predicted(
+        goes,
+        course(profile, likely, replace(conditions, settings=_suited(conditions.settings, likely)))
+        if switched
+        else goes,
+        course(profile, fast, replace(conditions, settings=_suited(conditions.settings, fast))),
+        course(profile, slow, replace(conditions, settings=_suited(conditions.settings, slow))),
+        conditions.rigs.says,
+    )
+
+
+def _suited(settings: ControllerSettings, network: ThermalNetwork) -> ControllerSettings:
+    """The settings as they would be had the rig turned out to be this one: what is asked of an edge is whether it *can* follow."""
+    if settings.mode not in (Mode.PID, Mode.ON_OFF):
+        return settings
+    late = network.dead_time_s + network.sensor_lag_s + 1.0 / float(shares_of(network).rates.max())
+    gain = float(shares_of(network).shares.sum()) / FULL_OUTPUT
+    return replace(settings, mode=Mode.PID, period_s=0.0, pid=simc_pi(FOPDT(gain, time_63(network), late), CALM * late))
+
+
+def course(profile: Profile, network: ThermalNetwork, conditions: Conditions) -> Course:
+    """The profile on one network: simulated with the controller's own settings, the programme looking at the reading as it goes."""
+    start_c = start_of(profile, conditions.begins_c, conditions.room_c)
+    planned = max(commanded(profile, start_c)[-1].time_s, 1.0)
+    body = _with_load(network, profile, conditions)
+    tick = max(planned / TICKS, conditions.settings.sample_s)
+    settings = _smoothed(replace(conditions.settings, setpoint_c=start_c, offset_c=0.0), tick)
+    step = _step(network, settings, tick)
+    told = replace(settings, sample_s=max(settings.sample_s, step))
+    simulation = Simulation(body.network if body else network, told, conditions.room_c, step)
+    simulation.start_at(conditions.begins_c)
+    most = planned * LONGER + time_63(network) * SETTLED
+    followed = simulation.follow(_attended(rows_of(profile)), start_c, most, tick, AFTER_S)
+    reach_c = conditions.room_c + float(network.equilibrium_rise(settings.output_high)[network.sensor_node])
+    return _course(followed, profile, body, network.sensor_node, reach_c)
+
+
+def _smoothed(settings: ControllerSettings, tick_s: float) -> ControllerSettings:
+    quick = settings.mode is Mode.PID and settings.period_s <= RIPPLES * tick_s
+    return replace(settings, period_s=0.0) if quick else settings
+
+
+def _attended(rows: Rows) -> Rows:
+    """Somebody is there at once where it waits for a person: how long they take nobody can predict."""
+    at_once = rows[:, KIND] == WAIT_PERSON
+    rows[at_once, KIND], rows[at_once, TARGET] = WAIT_ABOVE, ABSOLUTE_ZERO_C
+    return rows
+
+
+def _step(network: ThermalNetwork, settings: ControllerSettings, tick_s: float) -> float:
+    """The simulation's step, s: fine enough for sensor, dead time and a time-proportioned output."""
+    quick = [t / STEPS_A_LAG for t in (network.sensor_lag_s, network.dead_time_s, settings.period_s) if t > 0]
+    finest = max(min([tick_s, *quick]), tick_s / FINEST)
+    return tick_s / max(1, round(tick_s / finest))
+
+
+def _with_load(network: ThermalNetwork, profile: Profile, conditions: Conditions) -> Loaded | None:
+    if conditions.load is None:
+        return None
+    return loaded(network, conditions.load, exchange_at(0.5 * (conditions.room_c + profile.highest_c)))
+
+
+def _course(followed: Followed, profile: Profile, body: Loaded | None, sensor: int, reach_c: float) -> Course:
+    order = np.array(list(profile.order()))
+    at = order[np.minimum(followed.at, len(order) - 1)]
+    place, ended = followed.nodes_c[:, sensor], np.flatnonzero(followed.phase >= ENDED)
+    return Course(
+        followed.time_s,
+        followed.setpoint_c,
+        followed.reading_c,
+        followed.output,
+        body.surface_c(followed.nodes_c) if body else place,
+        body.core_c(followed.nodes_c) if body else place,
+        at,
+        (followed.phase == HOLDING) | (followed.phase == WAITING),
+        followed.is_over,
+        float(followed.time_s[ended[0]]) if len(ended) else float(followed.time_s[-1]),
+        reach_c,
+    )

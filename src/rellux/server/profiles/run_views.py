@@ -1,0 +1,216 @@
+"""A recorded run against a profile: plan, prediction and recording over one another, segment by segment, and the judge of its kind."""
+
+from dataclasses import dataclass
+from datetime import datetime
+
+import numpy as np
+from django.shortcuts import get_object_or_404
+from rest_framework.request import Request
+from rest_framework.response import Response
+from rest_framework.views import APIView
+
+from rellux.core.errors import Refused, refuse
+from rellux.core.profiles.kinds import KINDS
+from rellux.core.profiles.kinds.kind import Places
+from rellux.core.profiles.predict import predict
+from rellux.core.profiles.profile import Profile, start_of
+from rellux.core.profiles.scoring import Score, Seen, Verdict, overall, seen_from
+from rellux.core.runs.followed import PassedSegment, follow, slower_because
+from rellux.core.runs.series import Series
+from rellux.core.spine import Station
+from rellux.server.api.endpoint import endpoint
+from rellux.server.api.shapes import read, reply
+from rellux.server.guarding.views import rig_with_parts
+from rellux.server.rigs.change import changing, note
+from rellux.server.rigs.models import Rig
+from rellux.server.runs import store
+from rellux.server.runs.joined import held_at
+from rellux.server.runs.models import Run
+
+from .domain import conditions_of, profile_from, used_in
+from .models import ProfileVersion
+from .views import version_of
+
+POINTS = 600
+ROLES = ("load", "second")
+"""What a load is judged by: its own channel, else a second probe, else the reading."""
+
+
+@dataclass(frozen=True)
+class AttachInput:
+    """Of which version of which profile a run was, and when in the run it began, s."""
+
+    revision: int
+    key: str
+    number: int
+    start_s: float = 0.0
+
+
+@dataclass(frozen=True)
+class EarlierView:
+    """An earlier run of the same profile, and what changed since."""
+
+    run: int
+    name: str
+    started_at: datetime
+    says: str
+
+
+@dataclass(frozen=True)
+class RunProfileView:
+    """``place``: what stands for the load; ``verdict`` and ``scores`` of the kind's judge (none where it was made by hand)."""
+
+    run: int
+    key: str
+    number: int
+    name: str
+    kind: str
+    start_s: float
+    ended: bool
+    place: str
+    segments: list[PassedSegment]
+    profile: Profile
+    time_s: list[float]
+    planned_c: list[float | None]
+    reading_c: list[float | None]
+    load_c: list[float | None]
+    predicted_s: list[float]
+    predicted_c: list[float]
+    scores: list[Score]
+    verdict: Verdict | None
+    cannot: str
+    earlier: list[EarlierView]
+
+
+def _run_of(rig: Rig, number: int) -> Run:
+    run = get_object_or_404(Run, rig=rig, pk=number, removed_at__isnull=True)
+    if not run.samples:
+        raise refuse("run", "this run has no samples yet", "a run with samples")
+    return run
+
+
+class RunProfile(APIView):
+    @endpoint("runProfile", RunProfileView)
+    def get(self, request: Request, slug: str, number: int) -> Response:
+        rig = rig_with_parts(slug)
+        run = _run_of(rig, number)
+        if not run.programme:
+            raise refuse("run", "nothing says of which profile it was", "choose one")
+        return reply(run_profile(rig, run))
+
+    @endpoint("attachProfile", RunProfileView, AttachInput)
+    def put(self, request: Request, slug: str, number: int) -> Response:
+        """Say of which profile a run was; it is judged by it then."""
+        given = read(request, AttachInput)
+        rig = rig_with_parts(slug)
+        run = _run_of(rig, number)
+        version = version_of(rig, given.key, given.number)
+        if not 0 <= given.start_s < run.length_s:
+            raise refuse("start_s", "it began within the run", f"{{0…{run.length_s:.0f} s}}")
+        with changing(slug, given.revision) as rig:
+            run.programme = {"key": version.key, "number": version.number, "start_s": given.start_s}
+            run.save(update_fields=["programme"])
+            note(rig, request.user, Station.PROFILES, f"Run {run.name} was of {version.name}")
+        return reply(run_profile(rig, run))
+
+
+def _load_of(run: Run, series: Series) -> tuple[str, np.ndarray, np.ndarray | None]:
+    """What stands for the load, at the run's own rows, and a second place where there is one."""
+    found = [(role, held_at(run, role, series.time_s)) for role in ROLES]
+    known = [(role, column) for role, column in found if len(column) and np.isfinite(column).sum() > 1]
+    if not known:
+        return "reading", series.reading_c, None
+    return known[0][0], known[0][1], known[1][1] if len(known) > 1 else None
+
+
+def _start_c(profile: Profile, series: Series, start_s: float, room_c: float) -> float:
+    """Where its first ramp began: at the reading of that moment."""
+    known = np.isfinite(series.reading_c)
+    reading = float(np.interp(start_s, series.time_s[known], series.reading_c[known])) if known.any() else room_c
+    return start_of(profile, reading, room_c)
+
+
+def _passed(rig: Rig, run: Run, profile: Profile, start_s: float):
+    series = store.read(run)
+    place, load, second = _load_of(run, series)
+    return (
+        series,
+        place,
+        load,
+        second,
+        follow(profile, series, start_s, _start_c(profile, series, start_s, rig.ambient_c), load),
+    )
+
+
+def run_profile(rig: Rig, run: Run) -> RunProfileView:
+    told = run.programme
+    version = version_of(rig, told["key"], told["number"])
+    profile, start_s = profile_from(version.profile), float(told["start_s"])
+    series, place, load, second, followed = _passed(rig, run, profile, start_s)
+    known = np.flatnonzero(np.isfinite(followed.planned_c))
+    rows = known[np.linspace(0, len(known) - 1, min(POINTS, len(known))).astype(int)] if len(known) else known
+    begins = _start_c(profile, series, start_s, rig.ambient_c)
+    conditions, _, _ = conditions_of(rig, None, begins)
+    predicted = predict(profile, conditions).likely
+    drawn = np.linspace(0, len(predicted.time_s) - 1, min(POINTS, len(predicted.time_s))).astype(int)
+    since = int(np.searchsorted(series.time_s, start_s))
+    own = Series(*(c[since:] for c in series.columns))
+    scores, cannot = _judged(version, own, load[since:], None if second is None else second[since:], rig.ambient_c)
+    return RunProfileView(
+        run.pk,
+        version.key,
+        version.number,
+        version.name,
+        version.kind,
+        start_s,
+        followed.ended,
+        place,
+        list(followed.segments),
+        profile,
+        series.time_s[rows].tolist(),
+        followed.planned_c[rows].tolist(),
+        series.reading_c[rows].tolist(),
+        load[rows].tolist(),
+        (predicted.time_s[drawn] + start_s).tolist(),
+        predicted.reading_c[drawn].tolist(),
+        list(scores),
+        overall(scores) if scores else None,
+        cannot,
+        _earlier(rig, run, version, profile, followed.segments),
+    )
+
+
+def _judged(
+    version: ProfileVersion, series: Series, load: np.ndarray, second: np.ndarray | None, room_c: float
+) -> tuple[tuple[Score, ...], str]:
+    """The scores of its kind, or why there are none."""
+    if not version.kind:
+        return (), "It was made by hand: no kind judges it. Its soaks are judged segment by segment."
+    kind = KINDS[version.kind]
+    try:
+        interval = float(np.median(np.diff(series.time_s)))
+        places = [_seen(series, column, interval) for column in (load, second) if column is not None]
+        hottest = max(places, key=lambda p: float(p.celsius.max()))
+        coldest = min(places, key=lambda p: float(p.celsius.max()))
+        return kind.judge(kind.read(version.inputs), Places(hottest, coldest, room_c)), ""
+    except Refused as refused:
+        return (), str(refused)
+
+
+def _seen(series: Series, column: np.ndarray, interval_s: float) -> Seen:
+    return seen_from(series.time_s, column, interval_s)
+
+
+def _earlier(
+    rig: Rig, run: Run, version: ProfileVersion, profile: Profile, now: tuple[PassedSegment, ...]
+) -> list[EarlierView]:
+    """Up to three earlier runs of this version."""
+    others = [r for r in used_in(rig).get((version.key, version.number), []) if r.started_at < run.started_at]
+    found = []
+    for other in sorted(others, key=lambda r: r.started_at, reverse=True)[:3]:
+        if not other.samples:
+            continue
+        before = _passed(rig, other, profile, float(other.programme["start_s"]))[4]
+        said = slower_because(now, before.segments, profile)
+        found.append(EarlierView(other.pk, other.name, other.started_at, said))
+    return found

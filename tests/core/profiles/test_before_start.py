@@ -1,0 +1,68 @@
+"""What is said before a programme runs over a link: never less hot than it can be, in any passage of any loop; and each reason not to."""
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from rellux.core.control.programme.programme import Programme
+from rellux.core.errors import Refused
+from rellux.core.profiles.before_start import (
+    alone_cannot,
+    beyond_limits,
+    hottest_in,
+    if_stopped,
+    memory_says,
+    wears_out,
+)
+from rellux.core.profiles.profile import Loop, Profile, StartFrom, refuse_beyond, rows_of, segment_at
+
+from .test_programme import END, K, Segment, WaitFor, profiles, temperatures
+
+
+@settings(max_examples=80, deadline=None)
+@given(profiles, temperatures, st.integers(1, 3))
+def test_no_segment_gets_hotter_than_it_is_said_to(p, start_c, times):
+    """Judged by running the machine itself, every wait passed."""
+    looped = Profile(tuple(s for s in p.segments if s.kind is not K.WAIT))
+    if times > 1:
+        looped = Profile(looped.segments, (Loop(1, len(looped.segments) - 1, times),))
+    machine, said = Programme(rows_of(looped), start_c), hottest_in(looped, start_c)
+    for _ in range(400):
+        if machine.is_over:
+            break
+        before = machine.segment
+        machine.move(600.0, machine.setpoint_c)
+        passed = {segment_at(looped, row) for row in range(before, machine.segment + 1)}
+        assert machine.setpoint_c <= max(said[i] for i in passed) + 1e-9
+        if machine.phase.value == "holding":
+            machine.skip()
+
+
+def test_a_loop_comes_back_hot_and_a_wait_is_no_set_point():
+    again = Profile((Segment(K.RAMP_RATE, 50.0, 1.0), Segment(K.RAMP_RATE, 500.0, 1.0), END), (Loop(1, 2, 2),))
+    assert hottest_in(again, 20.0)[0] == 500.0
+    waits = Profile((Segment(K.STEP, 60.0), Segment(K.WAIT, 900.0, wait=WaitFor.RISEN), END))
+    assert hottest_in(waits, 20.0) == {0: 60.0, 1: 60.0, 2: 60.0}
+    assert len(if_stopped(waits, 20.0, "")) == 2 and "for ever" in if_stopped(waits, 20.0, "")[0]
+
+
+def test_each_reason_and_its_near_miss():
+    warm = Profile((Segment(K.STEP, 60.0), END))
+    assert not beyond_limits(warm, 20.0, 20.0, 60.0) and beyond_limits(warm, 20.0, 20.1, 60.0)
+    assert beyond_limits(warm, 20.0, 15.0, 59.9)
+    assert not wears_out(False, None, 10**6) and wears_out(True, None, 1)
+    assert not wears_out(True, 100_000, 1000) and wears_out(True, 100_000, 1001)
+    assert "does not say" in memory_says(False, None, 5) and "100000" in memory_says(True, 100_000, 5)
+    assert not alone_cannot(True, True, True, True)
+    for missing in range(4):
+        told = [i != missing for i in range(4)]
+        assert alone_cannot(*told)
+    assert alone_cannot(True, None, True, True)
+
+
+def test_a_start_of_its_own_beyond_the_rig_is_refused():
+
+    hot = Profile((Segment(K.STEP, 60.0), END), start=StartFrom.VALUE, start_c=900.0)
+    with pytest.raises(Refused) as refused:
+        refuse_beyond(hot, 600.0, (-200.0, 1300.0), "it")
+    assert refused.value.problems[0].field == "start_c"
