@@ -48,6 +48,19 @@ def test_a_profile_is_drawn_mended_kept_and_entered_in_a_controller(demo, browse
     page.press("In a controller")
     page.fill("Segments it has", "4")
     page.see("rows more than it has")
+    page.press("Keep this for the rig")
+    page.until(lambda: not page._pressable("Keep this for the rig"), what="the form kept")
+    page.press("A file for own firmware")
+    page.until(lambda: "S560.0" in page.field("The file").get_attribute("value"), what="the file of points")
+    page.see("what the operator is told")
+    page.fill("How your firmware writes it", "[point] {at_s} {temp_c}")
+    page.see("{temp_c} is no value")
+    page.press("Back to what is kept")
+    page.fill("Read a file of your firmware", "T0 S20.0\nT3600 S300\nT4200 S300\nEND")
+    page.press("Draw what it says")
+    page.see("to 300.0 °C")
+    page.press("Back to what is saved")
+    page.see("4 ramp at a rate")
     page.press("Files")
     pasted = "temperature (°C)\trate (°C/h)\thold (min)\n120\t60\t60\n540\t150\t90\n"
     box = page.driver.find_element("id", "pasted")
@@ -71,6 +84,8 @@ def test_a_run_is_judged_limit_by_limit(demo, browser):
     page.see("joint above liquidus, hottest")
     page.open(demo.address, "/rigs/blank-annealer/profiles?profile=blank-200-mm&look=run")
     page.see("Look at the supply voltage", 60)
+    page.fill("Lay over one another at", "300")
+    page.see("It passed 300", 60)
 
 
 def test_a_programme_is_started_held_and_ended(demo, browser):

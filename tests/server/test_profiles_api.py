@@ -137,6 +137,29 @@ def test_out_as_csv_and_json_and_in_again(api, rig, made):
         assert api.refused("POST", f"rigs/{rig}/profiles-read", {"text": text})["field"] == "table"
 
 
+def test_a_firmwares_file_both_ways_and_its_template_kept_with_the_rig(api, rig, revision):
+    template = "; {name}\n[start] {at_s:.0f} {target_c*10:.0f}\n[point] {at_s:.0f} {target_c*10:.0f}\n[between] ;\n"
+    given = {"profile": profile(RAMP, {**SOAK, "holdback": None}, start="value", start_c=20.0), "name": "Warm"}
+    found = api.ok("POST", f"rigs/{rig}/profiles-firmware", {**given, "template": template})
+    assert found["text"] == "; Warm\n0 200;\n2400 600;\n4200 600\n" and found["is_exact"]
+    back = api.ok("POST", f"rigs/{rig}/profiles-read", {"text": found["text"], "template": template})["profile"]
+    assert [(s["kind"], s["target_c"], s["time_s"]) for s in back["segments"]][:2] == [
+        ("ramp_time", 60.0, 2400.0),
+        ("soak", None, 1800.0),
+    ]
+    hot = "; Warm\n0 200\n60 9000\n"
+    assert "target_c" in api.refused("POST", f"rigs/{rig}/profiles-read", {"text": hot, "template": template})["field"]
+    forms = api.ok("GET", f"rigs/{rig}/profiles")["forms"]
+    assert "{at_s:.0f}" in forms["template"] and forms["form"]["segments"] == 8
+    wrong = {"revision": revision(), "forms": {**forms, "template": "[point] {at_s}"}}
+    assert api.refused("PUT", f"rigs/{rig}/profiles-forms", wrong)["field"] == "template"
+    kept = {"form": {**forms["form"], "segments": 16}, "template": template.strip()}
+    api.ok("PUT", f"rigs/{rig}/profiles-forms", {"revision": revision(), "forms": kept})
+    data = io.BytesIO(b"".join(archive.write(Rig.objects.get(slug=rig))))
+    again = unpack.read(data, lambda _: "again", name="Again")
+    assert api.ok("GET", f"rigs/{again.slug}/profiles")["forms"] == kept
+
+
 def test_the_demo_is_judged_and_a_rig_file_carries_it(api):
     load_demo()
     boards = api.ok("GET", "rigs/board-plate/profiles/lead-free-small-boards")
@@ -146,6 +169,17 @@ def test_the_demo_is_judged_and_a_rig_file_carries_it(api):
     slower = api.ok("GET", "rigs/blank-annealer/profiles/blank-200-mm")["versions"][0]["runs"][0]
     compared = api.ok("GET", f"rigs/blank-annealer/runs/{slower}/profile")
     assert any("supply voltage" in e["says"] for e in compared["earlier"]) and compared["verdict"] is None
+    address = f"rigs/blank-annealer/runs/{slower}/profile?align_c"
+    laid = api.ok("GET", f"{address}=300")
+
+    def passes(times, values):
+        return next(t for t, c in zip(times, values, strict=True) if c is not None and c >= 300.0)
+
+    read, planned = (passes(laid["time_s"], laid[c]) for c in ("reading_c", "planned_c"))
+    assert laid["planned_late_s"] == pytest.approx(read - planned, abs=2.1 * laid["time_s"][-1] / len(laid["time_s"]))
+    never = api.ok("GET", f"{address}=900")
+    assert never["planned_late_s"] is None is never["predicted_late_s"]
+    assert api.refused("GET", f"{address}=nan")["field"] == "align_c"
     shell = api.ok("GET", "rigs/bake-out-shell/profiles/bake-out-150")
     assert api.ok("GET", f"rigs/bake-out-shell/runs/{shell['versions'][0]['runs'][0]}/profile")["place"] == "load"
     for slug in ("cement-cabinet", "blank-annealer", "bake-out-shell", "pitch-plate", "board-plate"):

@@ -11,7 +11,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from math import isfinite
 
-from .units import FAHRENHEIT_PER_KELVIN, UNIT, Kind
+from .units import FAHRENHEIT_PER_KELVIN, UNIT, Kind, fahrenheit_from_celsius
 
 DIFFERENCE = "Δ°C"
 SPOKEN_UNITS = frozenset(
@@ -176,7 +176,7 @@ def _fahrenheit(number: str, unit: str, about: bool) -> str:
     """Converted with the 32 only for a temperature; rounded as finely as it was written, to tenths where it was whole."""
     value = float(number.replace("−", "-"))
     if unit == "°C":
-        value = value * FAHRENHEIT_PER_KELVIN + 32.0
+        value = fahrenheit_from_celsius(value)
     else:
         value = value / FAHRENHEIT_PER_KELVIN if unit.endswith("/°C") else value * FAHRENHEIT_PER_KELVIN
     decimals = len(number.partition(".")[2])

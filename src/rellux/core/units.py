@@ -91,3 +91,12 @@ def celsius_from_fahrenheit(fahrenheit: float) -> float:
     100.0
     """
     return (fahrenheit - 32.0) / FAHRENHEIT_PER_KELVIN
+
+
+def fahrenheit_from_celsius(celsius: float) -> float:
+    """An absolute temperature in °F from °C.
+
+    >>> fahrenheit_from_celsius(100.0)
+    212.0
+    """
+    return celsius * FAHRENHEIT_PER_KELVIN + 32.0

@@ -768,6 +768,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/rigs/{slug}/profiles-firmware": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description The profile as the file of one's own firmware, by a template, and what is lost. */
+        post: operations["firmwareFile"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/rigs/{slug}/profiles-forecast": {
         parameters: {
             query?: never;
@@ -779,6 +796,23 @@ export interface paths {
         put?: never;
         /** @description What this rig would make of it. */
         post: operations["forecastProfile"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/rigs/{slug}/profiles-forms": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** @description How this rig's controller holds a programme, and how its own firmware writes one: kept with the rig. */
+        put: operations["saveProgrammeForms"];
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -2197,6 +2231,7 @@ export interface components {
             apart_c: number;
             /** Format: double */
             late_s: number;
+            is_exact: boolean;
         };
         Corner: {
             /** Format: double */
@@ -2434,6 +2469,21 @@ export interface components {
             proposal: components["schemas"]["Proposal"] | null;
             source: string;
         };
+        FirmwareFile: {
+            text: string;
+            losses: components["schemas"]["Loss"][];
+            runs: components["schemas"]["Profile"];
+            /** Format: double */
+            apart_c: number;
+            /** Format: double */
+            late_s: number;
+            is_exact: boolean;
+        };
+        FirmwareInputRequest: {
+            profile: components["schemas"]["ProfileRequest"];
+            template?: string;
+            name?: string;
+        };
         FitInputRequest: {
             revision: number;
             own?: number | null;
@@ -2476,6 +2526,10 @@ export interface components {
             /** Format: double */
             begins_h: number;
             other: components["schemas"]["OtherLoadView"] | null;
+        };
+        FormsInputRequest: {
+            revision: number;
+            forms: components["schemas"]["ProgrammeFormsRequest"];
         };
         FuseChoice: {
             fuse: components["schemas"]["ThermalFuse"];
@@ -3424,9 +3478,24 @@ export interface components {
             /** Format: double */
             highest_c: number;
             alarms: string[];
+            forms: components["schemas"]["ProgrammeForms"];
         };
         ProgrammeAskedRequest: {
             ask: components["schemas"]["AskEnum"];
+        };
+        ProgrammeForm: {
+            segments: number;
+            ramp_by: components["schemas"]["RampByEnum"];
+            /** Format: double */
+            time_step_s: number;
+            /** Format: double */
+            rate_step: number;
+            /** Format: double */
+            degree_step: number;
+            /** Format: double */
+            longest_s: number;
+            holdback: components["schemas"]["HoldbackEnum"];
+            loops: boolean;
         };
         ProgrammeFormRequest: {
             segments?: number;
@@ -3441,6 +3510,14 @@ export interface components {
             longest_s?: number;
             holdback?: components["schemas"]["HoldbackEnum"];
             loops?: boolean;
+        };
+        ProgrammeForms: {
+            form: components["schemas"]["ProgrammeForm"];
+            template: string;
+        };
+        ProgrammeFormsRequest: {
+            form?: components["schemas"]["ProgrammeFormRequest"];
+            template?: string;
         };
         ProgrammeNow: {
             key: string;
@@ -3741,6 +3818,10 @@ export interface components {
             verdict: (components["schemas"]["ScoreVerdict"] | components["schemas"]["NullEnum"]) | null;
             cannot: string;
             earlier: components["schemas"]["EarlierView"][];
+            /** Format: double */
+            planned_late_s: number | null;
+            /** Format: double */
+            predicted_late_s: number | null;
         };
         RunView: {
             id: number;
@@ -4031,6 +4112,7 @@ export interface components {
         };
         TableTextRequest: {
             text: string;
+            template?: string;
         };
         TableView: {
             rows: components["schemas"]["TableRow"][];
@@ -9792,6 +9874,95 @@ export interface operations {
             };
         };
     };
+    firmwareFile: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FirmwareInputRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FirmwareFile"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+        };
+    };
     forecastProfile: {
         parameters: {
             query?: never;
@@ -9813,6 +9984,95 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ForecastView"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+        };
+    };
+    saveProgrammeForms: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FormsInputRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProfilesView"];
                 };
             };
             400: {
@@ -12080,7 +12340,9 @@ export interface operations {
     };
     runProfile: {
         parameters: {
-            query?: never;
+            query?: {
+                align_c?: number;
+            };
             header?: never;
             path: {
                 number: number;

@@ -1,32 +1,32 @@
 import { api, need, type Rig, type Schemas } from '../api/client'
-import { useKept } from '../api/kept'
 import { useLatest } from '../api/useLatest'
 import { LastingField } from '../shared/LastingField'
 import { NumberField, SelectField } from '../shared/fields'
-import { Said } from '../shared/Said'
 import { problemOf, Refused } from '../shared/states'
 import { usePreferences } from '../shell/preferences'
 import { lasting } from '../units/lasting'
 import { say } from '../units/quantity'
 import type { Profile } from './data'
+import type { OwnForms } from './useForms'
+import { HowMuch, Losses } from './Losses'
 
-type Form = Required<Schemas['ProgrammeFormRequest']>
-const USUAL: Form = {
-  segments: 8,
-  ramp_by: 'time',
-  time_step_s: 60,
-  rate_step: 0.1,
-  degree_step: 1,
-  longest_s: 59_940,
-  holdback: 'none',
-  loops: false,
-}
+type Form = Schemas['ProgrammeForm']
 
 /** The profile as a controller can hold it: rows to enter, and what is lost with its consequence. */
-export function ControllerTable({ rig, profile, onDraw }: { rig: Rig; profile: Profile; onDraw: (profile: Profile) => void }) {
+export function ControllerTable({
+  rig,
+  own,
+  profile,
+  onDraw,
+}: {
+  rig: Rig
+  own: OwnForms
+  profile: Profile
+  onDraw: (profile: Profile) => void
+}) {
   const { unit } = usePreferences()
-  const [form, setForm] = useKept<Form>(`programme form ${rig.slug}`, USUAL)
-  const set = (part: Partial<Form>) => setForm({ ...form, ...part })
+  const { form } = own.forms
+  const set = (part: Partial<Form>) => own.set({ form: { ...form, ...part } })
   const table = useLatest({ profile, form }, (body) =>
     need(api.POST('/api/v1/rigs/{slug}/profiles-table', { params: { path: { slug: rig.slug } }, body })),
   )
@@ -125,34 +125,18 @@ export function ControllerTable({ rig, profile, onDraw }: { rig: Rig; profile: P
               ))}
             </tbody>
           </table>
-          <p className="profile-answer">
-            {found.losses.length === 0 && found.apart_c === 0
-              ? 'It holds all of it.'
-              : `Its set-point is up to ${say(found.apart_c, 'temperature_difference', unit)} off the profile, and it ends ${ended(found.late_s)}.`}
-          </p>
-          {(found.losses.length > 0 || found.apart_c > 0) && (
+          <HowMuch kept={found} whole="It holds all of it." />
+          {!found.is_exact && (
             <div>
               <button className="button" onClick={() => onDraw(found.runs)}>
                 Draw what it will run
               </button>
             </div>
           )}
-          {found.losses.length > 0 && (
-            <ul className="losses" aria-label="What cannot be entered">
-              {found.losses.map((l, i) => (
-                <li key={i}>
-                  <b>Segment {l.segment + 1}</b> <Said>{l.what}</Said>: <Said>{l.then}</Said>
-                </li>
-              ))}
-            </ul>
-          )}
+          <Losses losses={found.losses} label="What cannot be entered" />
         </>
       )}
+      {own.keep}
     </div>
   )
-}
-
-function ended(late: number): string {
-  if (Math.abs(late) < 0.5) return 'when it should'
-  return `${lasting(Math.round(Math.abs(late)))} ${late > 0 ? 'later' : 'sooner'}`
 }

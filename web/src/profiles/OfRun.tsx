@@ -7,7 +7,7 @@ import { useChange } from '../api/hooks'
 import { heat } from '../look/heat'
 import { useRuns } from '../runs/data'
 import { Fetched } from '../shared/Fetched'
-import { SelectField } from '../shared/fields'
+import { NumberField, SelectField } from '../shared/fields'
 import { LastingField } from '../shared/LastingField'
 import { Said } from '../shared/Said'
 import { ticks } from '../shared/placing'
@@ -33,10 +33,16 @@ export function OfRun({ rig, data }: { rig: Rig; data: Schemas['ProfileView'] })
   const held = (runs.data ?? []).filter((r) => r.samples > 0)
   const run = held.find((r) => String(r.id) === asked) ?? held.find((r) => own.includes(r.id)) ?? held[0]
   const [start, setStart] = useState<number | null>(0)
+  const [level, setLevel] = useState<number | null>(null)
   const isOwn = !!run && own.includes(run.id)
   const query = useQuery({
-    queryKey: ['of', rig.slug, 'run profile', rig.revision, run?.id, run?.samples],
-    queryFn: () => need(api.GET('/api/v1/rigs/{slug}/runs/{number}/profile', { params: { path: { slug: rig.slug, number: run!.id } } })),
+    queryKey: ['of', rig.slug, 'run profile', rig.revision, run?.id, run?.samples, level],
+    queryFn: () =>
+      need(
+        api.GET('/api/v1/rigs/{slug}/runs/{number}/profile', {
+          params: { path: { slug: rig.slug, number: run!.id }, query: level === null ? {} : { align_c: level } },
+        }),
+      ),
     enabled: isOwn,
     placeholderData: (before) => (before?.run === run?.id ? before : undefined),
     ...(run?.status === 'recording' && { refetchInterval: 5000 }),
@@ -67,6 +73,16 @@ export function OfRun({ rig, data }: { rig: Rig; data: Schemas['ProfileView'] })
           options={held.map((r) => [String(r.id), `${r.name}, ${when(r.started_at)}${own.includes(r.id) ? '' : ' (not of this profile)'}`])}
           onChange={choose}
         />
+        {isOwn && (
+          <NumberField
+            label="Lay over one another at"
+            kind="temperature"
+            hint="Empty: where it began"
+            value={level}
+            problem={problemOf(query.error, 'align_c')}
+            onChange={setLevel}
+          />
+        )}
         {!isOwn && (
           <>
             <LastingField label="It began after" value={start} problem={problemOf(attach.error, 'start_s')} onChange={setStart} />
@@ -77,7 +93,7 @@ export function OfRun({ rig, data }: { rig: Rig; data: Schemas['ProfileView'] })
         )}
       </div>
       <Refused error={attach.error} />
-      {isOwn && <Fetched query={query}>{(view) => <Judged view={view} growing={run.status === 'recording'} />}</Fetched>}
+      {isOwn && <Fetched query={query}>{(view) => <Judged view={view} level={level} growing={run.status === 'recording'} />}</Fetched>}
     </div>
   )
 }
@@ -88,11 +104,12 @@ const PLACE: Record<string, string> = {
   reading: 'the control reading: no probe was in the load',
 }
 
-function Judged({ view, growing }: { view: View; growing: boolean }) {
+function Judged({ view, level, growing }: { view: View; level: number | null; growing: boolean }) {
   const { unit } = usePreferences()
   return (
     <>
       <Overlay view={view} growing={growing} />
+      {level !== null && <p className="profile-answer">{passed(say(level, 'temperature', unit), view)}</p>}
       {view.verdict && (
         <p className="profile-answer">
           <span className={`badge ${view.verdict === 'passed' ? 'fine' : view.verdict === 'failed' ? 'danger' : 'advice'}`}>
@@ -186,6 +203,18 @@ function count(view: View): string {
   return [failed && `${failed} of ${view.scores.length} limits failed`, open && `${open} cannot be decided`].filter(Boolean).join(', ')
 }
 
+const shifted = (times: number[], by: number | null) => (by ? times.map((t) => t + by) : times)
+
+/** How much later the reading passed a temperature than it was to. */
+function passed(level: string, { planned_late_s: planned, predicted_late_s: predicted }: View): string {
+  const told = (late: number, than: string) =>
+    Math.abs(late) < 0.5 ? `when it was ${than}` : `${say(Math.abs(late), 'time', 'C')} ${late > 0 ? 'later' : 'sooner'} than ${than}`
+  const said = [planned !== null && told(planned, 'planned'), predicted !== null && told(predicted, 'predicted')].filter(Boolean)
+  return said.length
+    ? `It passed ${level} ${said.join(', ')}.`
+    : `It was not recorded passing ${level} as this profile does: laid over one another where it began.`
+}
+
 /** Planned, predicted and recorded on one scale. */
 function Overlay({ view, growing }: { view: View; growing: boolean }) {
   const box = useRef<HTMLDivElement>(null)
@@ -206,7 +235,7 @@ function Overlay({ view, growing }: { view: View; growing: boolean }) {
     let pen = 'M'
     return values
       .map((v, i) => {
-        if (v == null || times[i]! > end) {
+        if (v == null || times[i]! > end || times[i]! < begin) {
           pen = 'M'
           return ''
         }
@@ -227,10 +256,10 @@ function Overlay({ view, growing }: { view: View; growing: boolean }) {
             </text>
           </g>
         ))}
-        <path className="foreseen" d={line(view.predicted_s, view.predicted_c)} />
+        <path className="foreseen" d={line(shifted(view.predicted_s, view.predicted_late_s), view.predicted_c)} />
         {view.place !== 'reading' && <path className="core" d={line(view.time_s, view.load_c)} />}
         <path className="predicted" d={line(view.time_s, view.reading_c)} stroke={heat(Math.max(...known(view.reading_c)), theme)} />
-        <path className="planned" d={line(view.time_s, view.planned_c)} />
+        <path className="planned" d={line(shifted(view.time_s, view.planned_late_s), view.planned_c)} />
         {growing && latest >= 0 && <circle className="present" cx={x(view.time_s[latest]!)} cy={y(view.reading_c[latest]!)} r={7} />}
         {timeTicks(end - begin, width).map((t) => (
           <text key={t} className="hour" x={x(begin + t)} y={HEIGHT - 6} textAnchor={t ? 'middle' : 'start'}>

@@ -16,7 +16,7 @@ import { Undo } from '../shared/Undo'
 import { usePreferences } from '../shell/preferences'
 import { ReasonOfPlace } from '../shell/reason'
 import { Conditions } from './Conditions'
-import { ControllerTable } from './ControllerTable'
+import { Elsewhere } from './Elsewhere'
 import { BEGINNING, dragged, type Profile, type ProfilesView, type Tried, useForecast, useProfile, useProfiles, type Work } from './data'
 import { Files } from './Files'
 import { KindForm } from './KindForm'
@@ -266,7 +266,7 @@ function Station({ rig, view, data, onKey, onRemoved }: StationProps) {
         {look === 'conditions' && found && (
           <Conditions view={view} profile={work.profile} tried={tried} forecast={found} error={error} onTry={setTried} onChange={change} />
         )}
-        {look === 'controller' && <ControllerTable rig={rig} profile={work.profile} onDraw={(profile) => take({ profile })} />}
+        {look === 'controller' && <Elsewhere rig={rig} view={view} profile={work.profile} name={work.name} onTake={take} />}
         {look === 'go' &&
           (data && !draft.touched ? (
             <RunIt rig={rig} data={data} />

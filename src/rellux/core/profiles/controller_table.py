@@ -10,10 +10,10 @@ from enum import StrEnum
 from ..control.steps import held
 from ..errors import Problem, refuse_all
 from ..messages import quantity, span, spoken_time, temperature
+from .apart import apart
 from .profile import (
     MOVES,
     RAMPS,
-    Corner,
     EndAction,
     Holdback,
     Loop,
@@ -87,10 +87,7 @@ class ControllerTable:
     runs: Profile
     apart_c: float
     late_s: float
-
-    @property
-    def is_exact(self) -> bool:
-        return not self.losses and self.apart_c == 0.0 and self.late_s == 0.0
+    is_exact: bool
 
 
 def check_form(form: ProgrammeForm) -> None:
@@ -127,9 +124,8 @@ def controller_table(profile: Profile, form: ProgrammeForm, start_c: float) -> C
     runs = replace(profile, segments=tuple(made), loops=_loops(profile, order) if form.loops else ())
     rows = tuple(_row(n, i, s) for n, (i, s) in enumerate(zip(order, made, strict=True), 1))
     before, after = commanded(profile, start_c), commanded(runs, start_c)
-    return ControllerTable(
-        rows, tuple(losses), runs, _apart(before, after, start_c), after[-1].time_s - before[-1].time_s
-    )
+    apart_c, late_s = apart(before, after, start_c), after[-1].time_s - before[-1].time_s
+    return ControllerTable(rows, tuple(losses), runs, apart_c, late_s, not losses and apart_c == 0.0 == late_s)
 
 
 def _loops(profile: Profile, order: list[int]) -> tuple[Loop, ...]:
@@ -146,14 +142,7 @@ def _entered(
     s: Segment, i: int, form: ProgrammeForm, celsius: float, carried: float, losses: list[Loss]
 ) -> tuple[list[Segment], float]:
     """One segment as it can be entered (several where it is too long for one), and what its rounding leaves for the next, s."""
-    for given, what, then in (
-        (s.events, "outputs that it switches", "switch them by hand"),
-        (s.says, "what the operator is told", "write it beside the table"),
-        (s.alarms is not None, "alarms of its own", "every alarm holds in it"),
-        (s.pid_set != 1, "another set of control values", "the first set holds"),
-    ):
-        if given:
-            losses.append(Loss(i, what, then))
+    losses += beyond_the_course(s, i)
     kept = _holdback(s, i, form, losses)
     plain = replace(s, events=(), says="", alarms=None, pid_set=1, holdback=kept)
     if s.kind is SegmentKind.WAIT:
@@ -171,11 +160,25 @@ def _entered(
     return [plain], carried
 
 
+def beyond_the_course(s: Segment, i: int) -> list[Loss]:
+    """What segment ``i`` asks for besides its course, which no table of segments says."""
+    asked = (
+        (s.events, "outputs that it switches", "switch them by hand"),
+        (s.says, "what the operator is told", "write it beside the table"),
+        (s.alarms is not None, "alarms of its own", "every alarm holds in it"),
+        (s.pid_set != 1, "another set of control values", "the first set holds"),
+    )
+    return [Loss(i, what, then) for given, what, then in asked if given]
+
+
+NO_HOLDBACK = ("that it waits for the load", "time runs on while the load is behind")
+
+
 def _holdback(s: Segment, i: int, form: ProgrammeForm, losses: list[Loss]) -> Holdback | None:
     if s.holdback is None or form.holdback is HoldbackKind.EACH:
         return s.holdback
     if form.holdback is HoldbackKind.NONE:
-        losses.append(Loss(i, "that it waits for the load", "time runs on while the load is behind"))
+        losses.append(Loss(i, *NO_HOLDBACK))
         return None
     if s.holdback.side is not Side.EITHER:
         losses.append(Loss(i, "on which side it waits", "it waits on either side"))
@@ -259,24 +262,3 @@ def _row(number: int, segment: int, s: Segment) -> ProgrammeRow:
         s.holdback.band_c if s.holdback else None,
         words.get(s.kind, "ramp"),
     )
-
-
-def _apart(a: tuple[Corner, ...], b: tuple[Corner, ...], start_c: float) -> float:
-    """The largest difference of two courses of set-points, °C: at a corner of either, on each side of it where it steps."""
-    moments = sorted({0.0, *(c.time_s for c in a), *(c.time_s for c in b)})
-    return max(
-        (abs(_at(a, t, start_c, late) - _at(b, t, start_c, late)) for t in moments for late in (False, True)),
-        default=0.0,
-    )
-
-
-def _at(corners: tuple[Corner, ...], t: float, start_c: float, late: bool) -> float:
-    """The set-point at ``t``; ``late``: just after, where it steps there."""
-    before_s, before_c = 0.0, start_c
-    for c in corners:
-        if c.time_s > t or (c.time_s == t and not late and c.time_s > before_s):
-            if c.time_s == before_s:
-                return before_c
-            return before_c + (c.celsius - before_c) * (t - before_s) / (c.time_s - before_s)
-        before_s, before_c = c.time_s, c.celsius
-    return before_c

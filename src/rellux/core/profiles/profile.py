@@ -258,11 +258,7 @@ def profile_problems(profile: Profile) -> list[Problem]:
     n = len(profile.segments)
     if not 2 <= n <= MOST_SEGMENTS:
         return [Problem("segments", f"{n} segments", f"2…{MOST_SEGMENTS}, the last being its end")]
-    found: list[Problem] = []
-    for i, segment in enumerate(profile.segments):
-        found += _segment_problems(segment, f"segments[{i}].", i == n - 1)
-    found += _zero_ramps(profile)
-    found += _loop_problems(profile)
+    found = [*segment_problems(profile), *_loop_problems(profile)]
     if profile.start is StartFrom.VALUE and (profile.start_c is None or not COLDEST_C <= profile.start_c <= HOTTEST_C):
         found.append(Problem("start_c", "say where it starts", span(COLDEST_C, HOTTEST_C, "°C")))
     power = profile.after_power
@@ -276,6 +272,14 @@ def profile_problems(profile: Profile) -> list[Problem]:
     if not found and (length := _length(profile)) > LONGEST_S:
         found.append(Problem("segments", f"it lasts {quantity(length / 86_400, form='.0f')} days", "up to 60 days"))
     return found
+
+
+def segment_problems(profile: Profile) -> list[Problem]:
+    """Every field of its segments that cannot be, however many they are."""
+    found: list[Problem] = []
+    for i, segment in enumerate(profile.segments):
+        found += _segment_problems(segment, f"segments[{i}].", i == len(profile.segments) - 1)
+    return found + _zero_ramps(profile)
 
 
 def _segment_problems(s: Segment, at: str, last: bool) -> list[Problem]:

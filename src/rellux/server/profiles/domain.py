@@ -1,5 +1,6 @@
 """Profiles between the database and the core, and what the core needs to know of their rig."""
 
+from dataclasses import dataclass, field
 from typing import Any
 
 from django.utils import timezone
@@ -9,6 +10,8 @@ from rellux.core.errors import refuse
 from rellux.core.guarding.family import family
 from rellux.core.guarding.ladder import Ladder, Situation, ladder
 from rellux.core.guarding.plan import Plan
+from rellux.core.profiles.controller_table import ProgrammeForm, check_form
+from rellux.core.profiles.firmware import USUAL, template_from
 from rellux.core.profiles.kinds import KINDS
 from rellux.core.profiles.load import Load, check_load
 from rellux.core.profiles.predict import Conditions
@@ -31,6 +34,27 @@ def profile_from(plain: Any) -> Profile:
     profile = of_plain(Profile, plain, "profile")
     check_profile(profile)
     return profile
+
+
+@dataclass(frozen=True)
+class ProgrammeForms:
+    """How this rig's controller holds a programme, and how its firmware writes one."""
+
+    form: ProgrammeForm = field(default_factory=ProgrammeForm)
+    template: str = USUAL
+
+
+def check_forms(forms: ProgrammeForms) -> None:
+    """Raises ``Refused`` for a form or a template that cannot be."""
+    check_form(forms.form)
+    template_from(forms.template)
+
+
+def forms_from(plain: Any) -> ProgrammeForms:
+    """From plain data, empty for the usual ones. Raises ``Refused`` for what cannot be."""
+    forms = of_plain(ProgrammeForms, plain, "programme_forms") if plain else ProgrammeForms()
+    check_forms(forms)
+    return forms
 
 
 def check_programme(told: Any) -> None:

@@ -23,6 +23,7 @@ from rellux.core.profiles.feasible import (
     use_of,
 )
 from rellux.core.profiles.findings import conditions_say, profile_findings
+from rellux.core.profiles.firmware import USUAL, FirmwareFile, template_from, written
 from rellux.core.profiles.load import Load
 from rellux.core.profiles.predict import Course, Predicted, predict
 from rellux.core.profiles.profile import COLDEST_C, HOTTEST_C, Corner, Profile, commanded, start_of
@@ -111,6 +112,15 @@ class FastestView:
 class TableInput:
     profile: Profile
     form: ProgrammeForm = field(default_factory=ProgrammeForm)
+
+
+@dataclass(frozen=True)
+class FirmwareInput:
+    """``template``: how its lines are written, as docs/profiles.md says; ``name``: of the profile."""
+
+    profile: Profile
+    template: str = USUAL
+    name: str = ""
 
 
 def _rows(course: Course) -> np.ndarray:
@@ -242,8 +252,23 @@ class Table(APIView):
     def post(self, request: Request, slug: str) -> Response:
         """The profile as a controller of that form can hold it, and what is lost."""
         given = read(request, TableInput)
-        rig = rig_with_parts(slug)
-        check_for(rig, given.profile)
-        conditions, _, _ = conditions_of(rig, None, None)
-        start_c = start_of(given.profile, conditions.begins_c, conditions.room_c)
-        return reply(controller_table(given.profile, given.form, start_c))
+        return reply(controller_table(given.profile, given.form, _start_c(slug, given.profile)))
+
+
+class Firmware(APIView):
+    changes_rig = False
+
+    @endpoint("firmwareFile", FirmwareFile, FirmwareInput)
+    def post(self, request: Request, slug: str) -> Response:
+        """The profile as the file of one's own firmware, by a template, and what is lost."""
+        given = read(request, FirmwareInput)
+        template = template_from(given.template)
+        return reply(written(given.profile, template, given.name, _start_c(slug, given.profile)))
+
+
+def _start_c(slug: str, profile: Profile) -> float:
+    """Where a profile's first ramp would begin on this rig now, °C. Raises ``Refused`` for one that it must not run."""
+    rig = rig_with_parts(slug)
+    check_for(rig, profile)
+    conditions, _, _ = conditions_of(rig, None, None)
+    return start_of(profile, conditions.begins_c, conditions.room_c)

@@ -1,5 +1,6 @@
 """A recorded run against a profile: plan, prediction and recording over one another, segment by segment, and the judge of its kind."""
 
+import math
 from dataclasses import dataclass
 from datetime import datetime
 
@@ -10,11 +11,13 @@ from rest_framework.response import Response
 from rest_framework.views import APIView
 
 from rellux.core.errors import Refused, refuse
+from rellux.core.messages import span
 from rellux.core.profiles.kinds import KINDS
 from rellux.core.profiles.kinds.kind import Places
 from rellux.core.profiles.predict import predict
-from rellux.core.profiles.profile import Profile, start_of
+from rellux.core.profiles.profile import COLDEST_C, HOTTEST_C, Profile, start_of
 from rellux.core.profiles.scoring import Score, Seen, Verdict, overall, seen_from
+from rellux.core.runs.aligned import first_passage
 from rellux.core.runs.followed import PassedSegment, follow, slower_because
 from rellux.core.runs.series import Series
 from rellux.core.spine import Station
@@ -58,7 +61,9 @@ class EarlierView:
 
 @dataclass(frozen=True)
 class RunProfileView:
-    """``place``: what stands for the load; ``verdict`` and ``scores`` of the kind's judge (none where it was made by hand)."""
+    """``place``: what stands for the load; ``verdict`` and ``scores`` of the kind's judge (none where it was made by hand).
+    ``planned_late_s``/``predicted_late_s``: how much later the reading passed the temperature asked for than planned and predicted (None
+    where one of them never did)."""
 
     run: int
     key: str
@@ -80,6 +85,8 @@ class RunProfileView:
     verdict: Verdict | None
     cannot: str
     earlier: list[EarlierView]
+    planned_late_s: float | None
+    predicted_late_s: float | None
 
 
 def _run_of(rig: Rig, number: int) -> Run:
@@ -90,13 +97,13 @@ def _run_of(rig: Rig, number: int) -> Run:
 
 
 class RunProfile(APIView):
-    @endpoint("runProfile", RunProfileView)
+    @endpoint("runProfile", RunProfileView, query={"align_c": float})
     def get(self, request: Request, slug: str, number: int) -> Response:
         rig = rig_with_parts(slug)
         run = _run_of(rig, number)
         if not run.programme:
             raise refuse("run", "nothing says of which profile it was", "choose one")
-        return reply(run_profile(rig, run))
+        return reply(run_profile(rig, run, _level(request.query_params.get("align_c"))))
 
     @endpoint("attachProfile", RunProfileView, AttachInput)
     def put(self, request: Request, slug: str, number: int) -> Response:
@@ -142,7 +149,19 @@ def _passed(rig: Rig, run: Run, profile: Profile, start_s: float):
     )
 
 
-def run_profile(rig: Rig, run: Run) -> RunProfileView:
+def _level(text: str | None) -> float | None:
+    if text is None:
+        return None
+    try:
+        level = float(text)
+    except ValueError:
+        level = math.nan
+    if not COLDEST_C <= level <= HOTTEST_C:
+        raise refuse("align_c", "no temperature to lay them over one another at", span(COLDEST_C, HOTTEST_C, "°C"))
+    return level
+
+
+def run_profile(rig: Rig, run: Run, align_c: float | None = None) -> RunProfileView:
     told = run.programme
     version = version_of(rig, told["key"], told["number"])
     profile, start_s = profile_from(version.profile), float(told["start_s"])
@@ -177,7 +196,19 @@ def run_profile(rig: Rig, run: Run) -> RunProfileView:
         overall(scores) if scores else None,
         cannot,
         _earlier(rig, run, version, profile, followed.segments),
+        *_late(align_c, own, (series.time_s, followed.planned_c), (predicted.time_s + start_s, predicted.reading_c)),
     )
+
+
+def _late(
+    level_c: float | None, own: Series, *curves: tuple[np.ndarray, np.ndarray]
+) -> tuple[float | None, float | None]:
+    """How much later the recording passed a temperature than the plan, and than the prediction."""
+    passed = None if level_c is None else first_passage(own.time_s, own.reading_c, level_c)
+    if level_c is None or passed is None:
+        return None, None
+    planned, predicted = (first_passage(t, y, level_c) for t, y in curves)
+    return None if planned is None else passed - planned, None if predicted is None else passed - predicted
 
 
 def _judged(

@@ -9,6 +9,8 @@ urlpatterns = [
     path("rigs/<slug:slug>/profiles-forecast", forecast_views.Forecast.as_view()),
     path("rigs/<slug:slug>/profiles-fastest", forecast_views.Fastest.as_view()),
     path("rigs/<slug:slug>/profiles-table", forecast_views.Table.as_view()),
+    path("rigs/<slug:slug>/profiles-forms", views.ProfileForms.as_view()),
+    path("rigs/<slug:slug>/profiles-firmware", forecast_views.Firmware.as_view()),
     path("rigs/<slug:slug>/profiles/<slug:key>", views.ProfileDetail.as_view()),
     path("rigs/<slug:slug>/profiles/<slug:key>/remove", views.ProfileRemove.as_view()),
     path("rigs/<slug:slug>/profiles/<slug:key>/restore", views.ProfileRestore.as_view()),

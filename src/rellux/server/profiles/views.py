@@ -18,6 +18,7 @@ from rellux.core.findings import Finding
 from rellux.core.messages import quantity
 from rellux.core.profiles.files import as_csv, from_csv
 from rellux.core.profiles.findings import conditions_say
+from rellux.core.profiles.firmware import read_by, template_from
 from rellux.core.profiles.kinds import ALL, KINDS
 from rellux.core.profiles.kinds.kind import ProfileKind
 from rellux.core.profiles.load import STUFF
@@ -32,7 +33,17 @@ from rellux.server.rigs.change import changing, note
 from rellux.server.rigs.models import Rig
 from rellux.server.wiring.views import RevisionInput
 
-from .domain import check_for, conditions_of, newest, profile_from, save_version, used_in
+from .domain import (
+    ProgrammeForms,
+    check_for,
+    check_forms,
+    conditions_of,
+    forms_from,
+    newest,
+    profile_from,
+    save_version,
+    used_in,
+)
 from .models import ProfileVersion
 
 FORMAT, FORMAT_VERSION = "rellux-profile", 1
@@ -86,6 +97,7 @@ class ProfilesView:
     power_w: float
     highest_c: float
     alarms: list[str]
+    forms: ProgrammeForms
 
 
 @dataclass(frozen=True)
@@ -124,6 +136,12 @@ class ProfileInput:
 
 
 @dataclass(frozen=True)
+class FormsInput:
+    revision: int
+    forms: ProgrammeForms
+
+
+@dataclass(frozen=True)
 class BuildInput:
     kind: str
     inputs: dict[str, Any] = field(default_factory=dict)
@@ -141,9 +159,10 @@ class BuiltView:
 
 @dataclass(frozen=True)
 class TableText:
-    """A CSV table, what was pasted from a spreadsheet, or a profile's JSON file."""
+    """A CSV table, what was pasted from a spreadsheet, or a profile's JSON file; with a ``template`` a file of one's own firmware."""
 
     text: str
+    template: str = ""
 
 
 @dataclass(frozen=True)
@@ -187,6 +206,7 @@ def profiles_view(rig: Rig) -> ProfilesView:
         conditions.power_w,
         rig.highest_c,
         [a.name for a in situation.plan.alarms],
+        forms_from(rig.programme_forms),
     )
 
 
@@ -298,6 +318,27 @@ class ProfileRestore(APIView):
         return reply(profile_view(rig, found))
 
 
+class ProfileForms(APIView):
+    @endpoint("saveProgrammeForms", ProfilesView, FormsInput)
+    def put(self, request: Request, slug: str) -> Response:
+        """How this rig's controller holds a programme, and how its own firmware writes one: kept with the rig."""
+        given = read(request, FormsInput)
+        check_forms(given.forms)
+        rig_with_parts(slug)
+        with changing(slug, given.revision) as rig:
+            before, rig.programme_forms = rig.programme_forms, as_json(given.forms)
+            rig.save()
+            note(
+                rig,
+                request.user,
+                Station.PROFILES,
+                "Form of a controller's programme and of a firmware's file kept",
+                before=before,
+                after=rig.programme_forms,
+            )
+        return reply(profiles_view(rig))
+
+
 class ProfileBuild(APIView):
     changes_rig = False
 
@@ -320,12 +361,17 @@ class ProfileRead(APIView):
     def post(self, request: Request, slug: str) -> Response:
         """A profile out of a table or a file; nothing is kept."""
         rig = rig_with_parts(slug)
-        text = read(request, TableText).text
-        found = (
-            _from_json(text) if text.lstrip("\ufeff \n\r\t").startswith("{") else ReadView("", "", {}, from_csv(text))
-        )
+        found = _read(read(request, TableText))
         check_for(rig, found.profile)
         return reply(found)
+
+
+def _read(given: TableText) -> ReadView:
+    if given.template:
+        return ReadView("", "", {}, read_by(template_from(given.template), given.text))
+    if given.text.lstrip("\ufeff \n\r\t").startswith("{"):
+        return _from_json(given.text)
+    return ReadView("", "", {}, from_csv(given.text))
 
 
 def _from_json(text: str) -> ReadView:

@@ -59,7 +59,7 @@ KEPT: tuple[tuple[str, type[models.Model], tuple[str, ...]], ...] = (
     ),
     ("entries", Entry, ("at", "who", "station", "title", "why", "before", "after")),
 )
-RIG = ("name", "kind", *PURPOSE_FIELDS, *PARTS_FIELDS, "circuit", "created_at", "rewired_at")
+RIG = ("name", "kind", *PURPOSE_FIELDS, *PARTS_FIELDS, "circuit", "programme_forms", "created_at", "rewired_at")
 RUN = ("name", "source", "status", "started_at", "sheet", "samples", "length_s", "peak_c", "programme")
 TRACK = ("device", "channels", "interval_s", "samples")
 IDENTIFICATION = (

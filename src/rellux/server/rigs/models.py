@@ -35,6 +35,7 @@ class Rig(models.Model):
     limiter = models.BooleanField(default=False)
     practice = models.CharField(max_length=10, default=Practice.IEC.value, choices=choices_of(Practice))
     plug_a = models.FloatField(null=True, blank=True)
+    programme_forms = models.JSONField(default=dict, blank=True)
     circuit = models.CharField(max_length=20, default=Usual.PARTS.value, choices=choices_of(Usual))
     revision = models.PositiveIntegerField(default=1)
     created_at = models.DateTimeField()

@@ -61,6 +61,7 @@ NO_PARTS = {
     "practice": "iec",
     "plug_a": None,
     "circuit": "parts",
+    "programme_forms": {},
 }
 
 

@@ -33,7 +33,7 @@ from rellux.server.api.shapes import of_plain
 from rellux.server.api.strict_json import NotStrictError, loads
 from rellux.server.calibration.domain import rule_from
 from rellux.server.guarding.domain import plan_from
-from rellux.server.profiles.domain import check_programme, profile_from
+from rellux.server.profiles.domain import check_programme, forms_from, profile_from
 from rellux.server.profiles.views import kind_of
 from rellux.server.runs import store
 from rellux.server.runs.models import Event, Run, Track
@@ -55,7 +55,13 @@ OWN_FILE = re.compile(r"runs/\d{1,6}(-\d{1,2})?\.csv|photos/\d{1,4}")
 MOST_TRACKS, MOST_CHANNELS = 32, 64
 UNCHANGED = "an unchanged export"
 
-_SINCE: dict[str, Any] = {"materials": [], "plug_a": None, "circuit": "parts", "rewired_at": None}
+_SINCE: dict[str, Any] = {
+    "materials": [],
+    "plug_a": None,
+    "circuit": "parts",
+    "programme_forms": {},
+    "rewired_at": None,
+}
 """What a rig is taken for by files of before it had these."""
 _LATER = ("kept", "built", "accepted", "photos", "guard_plans", "proofs", "profiles")
 """Tables that files of before they existed do not have."""
@@ -228,6 +234,7 @@ def _build(data: dict[str, Any], archive: zipfile.ZipFile, slug_for: Any) -> Rig
     rig = Rig(**_values({**_SINCE, **data["rig"]}, RIG))
     _checked(rig, "rig")
     check_name(rig.name)
+    forms_from(rig.programme_forms)
     rig.slug = slug_for(rig.name)
     RigKind(rig.kind)
     check_purpose(purpose_of(rig))
