@@ -71,9 +71,7 @@ class Page:
 
     def field(self, label: str) -> WebElement:
         quoted = f'"{label}"'
-        path = (
-            f"//*[self::input or self::select][@id=//label[normalize-space(.)={quoted}]/@for or @aria-label={quoted}]"
-        )
+        path = f"//*[self::input or self::select or self::textarea][@id=//label[normalize-space(.)={quoted}]/@for or @aria-label={quoted}]"
         return self.until(lambda: self.driver.find_elements(By.XPATH, path)[0], what=f"the field {label!r}")
 
     def fill(self, label: str, value: str) -> None:

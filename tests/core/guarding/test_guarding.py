@@ -44,6 +44,7 @@ from rellux.core.wiring.circuit.solve import CircuitSolver
 from rellux.core.wiring.generate import Actuator, Choice, Output
 from rellux.core.wiring.usual_circuits import Usual, usual
 from tests.core.guarding.rigs import CABINET, KNOWN, LIMITER, generated, situation, true_peak
+from tests.examples import cases
 
 
 def found(case):
@@ -60,7 +61,7 @@ def test_a_stuck_switch_runs_as_a_general_solver_says(kind):
     assert course.peak_c - 21.0 == pytest.approx(peak - 21.0, rel=0.005)
 
 
-@settings(max_examples=15, deadline=None)
+@settings(max_examples=cases(8), deadline=None)
 @given(st.integers(0, 10**6), st.sampled_from(HysteresisSchool))
 def test_on_off_passes_its_set_point_as_far_as_a_simulation_does(seed, school):
     """By the network's modes, against the loop simulated step by step; the settled peak too, which is often the higher one."""
@@ -75,7 +76,7 @@ def test_on_off_passes_its_set_point_as_far_as_a_simulation_does(seed, school):
     assert found.low <= found.value <= found.high
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=cases(18), deadline=None)
 @given(st.integers(0, 10**6))
 def test_what_is_said_to_be_protected_is_in_every_rig_it_may_be(seed):
     """The judge is a true rig inside what is known, its switch failing at work or while it heats up, its limiter's sensor wrong by up
@@ -99,7 +100,7 @@ def test_what_is_said_to_be_protected_is_in_every_rig_it_may_be(seed):
         assert peak <= weakest + 0.2
 
 
-@settings(max_examples=40, deadline=None)
+@settings(max_examples=cases(15), deadline=None)
 @given(st.integers(0, 10**6), st.floats(60, 120), st.floats(60.5, 100))
 def test_an_accepted_proposal_leaves_no_gap_worse_and_no_limiter_above_what_breaks(seed, trip, setpoint_high):
     rng = np.random.default_rng(seed)

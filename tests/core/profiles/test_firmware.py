@@ -21,6 +21,7 @@ from rellux.core.profiles.profile import (
     WaitFor,
     commanded,
 )
+from tests.examples import cases
 
 from .test_tables import KILN, OFF, possible, profiles, whole
 
@@ -51,7 +52,7 @@ def run_by_the_array(text, t):
     return c if then == at else c + (d - c) * (t - at) / (then - at)
 
 
-@settings(max_examples=100, deadline=None)
+@settings(max_examples=cases(40), deadline=None)
 @given(profiles(of=whole).filter(possible))
 def test_a_firmware_that_reads_the_array_runs_the_same_course(p):
     found = written(p, template_from(ARRAY), "any", 20.0)
@@ -68,7 +69,7 @@ def test_a_firmware_that_reads_the_array_runs_the_same_course(p):
     assert found.apart_c <= 0.0501 and abs(found.late_s) <= 0.5
 
 
-@settings(max_examples=100, deadline=None)
+@settings(max_examples=cases(40), deadline=None)
 @given(profiles(of=whole).filter(possible))
 def test_what_is_called_exact_comes_back_as_it_was(p):
     start = 20.0 if p.start_c is None else p.start_c

@@ -3,6 +3,7 @@ in a ramp, and the books of the energy."""
 
 from dataclasses import replace
 
+import control
 import numpy as np
 import pytest
 import scipy
@@ -19,6 +20,7 @@ from rellux.core.profiles.load import STUFF, Load, Shape, exchange_at, loaded
 from rellux.core.profiles.predict import Conditions, course, predict
 from rellux.core.profiles.profile import EndAction, Holdback, Profile, Segment, SegmentKind, Side, check_profile
 from rellux.core.purpose.purpose import Purpose, RigKind, Supply
+from tests.examples import cases
 
 K = SegmentKind
 OFF = Segment(K.END, end=EndAction.OFF)
@@ -51,6 +53,19 @@ def test_the_lag_of_a_ramp_under_pi_is_that_of_theory():
     at = int(np.argmax(c.setpoint_c >= 315.0))
     expected = rate / 60.0 * 600.0 / (2.0 * gain)
     assert c.setpoint_c[at] - c.reading_c[at] == pytest.approx(expected, rel=0.02)
+
+
+def test_the_same_ramp_by_python_control():
+    """The closed loop of one lag and a PI as transfer functions, its ramp by ``control.forced_response``: the whole course, not only
+    where it settles."""
+    gain, lag, rate = 4.0, 900.0, 2.0 / 60.0
+    p = Profile((Segment(K.RAMP_RATE, 320.0, 2.0), OFF))
+    c = course(p, from_fopdt(FOPDT(gain, lag, 0.0)), conditions(from_fopdt(FOPDT(gain, lag, 0.0))))
+    loop = control.tf([2.0 * 600.0, 2.0], [600.0, 0.0]) * control.tf([gain], [lag, 1.0])
+    t = np.arange(0.0, 8000.0, 5.0)
+    other = control.forced_response(control.feedback(loop, 1), t, rate * t).outputs
+    here = np.interp(t, c.time_s, c.reading_c) - 20.0
+    assert np.abs(here - other).max() < 0.05
 
 
 def test_full_power_is_solved_as_scipy_solves_it():
@@ -168,7 +183,7 @@ def test_the_books_of_the_energy_close():
 ramps = st.tuples(st.floats(0.2, 40.0), st.floats(0.2, 40.0), st.floats(210.0, 590.0))
 
 
-@settings(max_examples=25, deadline=None)
+@settings(max_examples=cases(12), deadline=None)
 @given(ramps, st.booleans(), st.sampled_from([None, Load("borosilicate", Shape.SLAB, 20.0, 10.0)]))
 def test_what_is_proposed_can_be_followed_and_waiting_never_shortens(ramp, waits, load):
     up, down, top = ramp

@@ -30,6 +30,7 @@ from rellux.core.profiles.profile import (
 )
 from rellux.core.runs.followed import follow, slower_because
 from rellux.core.runs.series import Series
+from tests.examples import cases
 
 K = SegmentKind
 OFF = Segment(K.END, end=EndAction.OFF)
@@ -78,7 +79,7 @@ def possible(p):
     return True
 
 
-@settings(max_examples=200, deadline=None)
+@settings(max_examples=cases(100), deadline=None)
 @given(profiles().filter(possible))
 def test_csv_and_back_is_the_same_profile(p):
     assert from_csv(as_csv(p)) == p
@@ -159,7 +160,7 @@ whole = st.one_of(
 )
 
 
-@settings(max_examples=150, deadline=None)
+@settings(max_examples=cases(60), deadline=None)
 @given(profiles(of=whole).filter(possible), st.sampled_from(RampBy), st.booleans())
 def test_where_it_claims_to_be_exact_the_courses_are_the_same_and_elsewhere_no_further_than_it_says(p, ramp_by, loops):
     form = ProgrammeForm(40, ramp_by, holdback=HoldbackKind.EACH, loops=loops)

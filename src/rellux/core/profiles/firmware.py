@@ -325,7 +325,7 @@ def _losses(profile: Profile, template: Template, start_c: float) -> Iterator[Lo
             yield Loss(
                 i,
                 "its rate from anywhere",
-                f"it is counted from {temperature(start_c)}: begun elsewhere it is another rate",
+                f"it is counted from {temperature(start_c, '.1f')}: begun elsewhere it is another rate",
             )
         if s.kind in MOVES and s.target_c is not None:
             was_c, first = s.target_c, False
