@@ -11,6 +11,10 @@ from .models import Model
 Array = NDArray[np.float64]
 
 
+SAME = 1e-9
+"""Steps that differ by less than this share of them are the same."""
+
+
 @compiled()
 def unit_response(times, change_times, values, before, rate, dead):
     """Solve ``f' = rate · (u(t − dead) − f)`` with f = 0 at the first time; returns f at every time.
@@ -22,6 +26,7 @@ def unit_response(times, change_times, values, before, rate, dead):
     m = len(change_times)
     out = np.empty(n)
     f = 0.0
+    usual, keeps = -1.0, 1.0  # rows mostly come evenly: e^(−λ Δt) is worked out where the step is another
     now = times[0]
     k = 0
     u = before
@@ -36,7 +41,13 @@ def unit_response(times, change_times, values, before, rate, dead):
             now = change
             u = values[k]
             k += 1
-        f = f + u * (target - now) if rate == 0.0 else u + (f - u) * np.exp(-(target - now) * rate)
+        step = target - now
+        if rate == 0.0:
+            f = f + u * step
+        else:
+            if abs(step - usual) > SAME * usual:
+                usual, keeps = step, np.exp(-step * rate)
+            f = u + (f - u) * keeps
         now = target
         out[i] = f
     return out

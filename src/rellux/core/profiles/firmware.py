@@ -249,12 +249,7 @@ class _At:
         if name == "number":
             return float(self.number)
         if name.startswith("rate_"):
-            return (
-                self.rate_c_per_min
-                * PER[name.split("_per_")[1]]
-                / 60.0
-                * (FAHRENHEIT_PER_KELVIN if name[5] == "f" else 1.0)
-            )
+            return self.rate_c_per_min * PER[name.split("_per_")[1]] / 60.0 * _scale(name)
         quantity, unit = name.split("_")
         if quantity in ("time", "at"):
             return (self.time_s if quantity == "time" else self.at_s) / PER[unit]
@@ -434,10 +429,15 @@ def _read_line(form: str, line: str, between: str) -> dict[str, float] | None:
     return values
 
 
+def _scale(name: str) -> float:
+    """Of a rate's unit of temperature."""
+    return FAHRENHEIT_PER_KELVIN if name.startswith("rate_f") else 1.0
+
+
 def _plain(name: str, value: float) -> float:
     """A value of that name in °C, °C/min or s."""
     if name.startswith("rate_"):
-        return value * 60.0 / PER[name.split("_per_")[1]] / (FAHRENHEIT_PER_KELVIN if name[5] == "f" else 1.0)
+        return value * 60.0 / PER[name.split("_per_")[1]] / _scale(name)
     quantity, _, unit = name.partition("_")
     if quantity in ("time", "at"):
         return value * PER[unit]

@@ -6,7 +6,7 @@ deviation). Its first Karhunen-Loève modes are ``√2 sin((k − ½) π s)``, s
 ``(sin ω t − ω τ cos ω t + ω τ e^(−t/τ))/(1 + ω² τ²)``.
 """
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
@@ -14,8 +14,8 @@ from numpy.typing import NDArray
 
 ROOM_C = 2.0
 """How far a room ordinarily wanders in an hour, and more with the root of time, °C (our choice)."""
-WAYS, KEPT = 4, 16
-"""Modes, and answers kept for lags that come again."""
+WAYS = 4
+"""Modes."""
 
 Array = NDArray[np.float64]
 
@@ -25,7 +25,6 @@ class Drift:
     """The ways the surroundings can wander over a record; ``since_s`` its times from its first row, s."""
 
     since_s: Array
-    _answers: dict[float, Array] = field(default_factory=dict)
 
     @cached_property
     def _halves(self) -> Array:
@@ -38,24 +37,17 @@ class Drift:
         hours = float(self.since_s[-1]) / 3600.0
         return tuple(float(v) for v in ROOM_C * np.sqrt(hours) / self._halves)
 
+    @property
+    def speeds(self) -> Array:
+        """How fast each way goes, rad/s."""
+        return np.asarray(self._halves / max(float(self.since_s[-1]), 1e-9))
+
     @cached_property
-    def _waves(self) -> tuple[Array, Array]:
+    def waves(self) -> tuple[Array, Array]:
         angle = np.outer(self._halves, self.since_s / max(float(self.since_s[-1]), 1e-9))
         return np.sqrt(2.0) * np.sin(angle), np.sqrt(2.0) * np.cos(angle)
 
-    def responses(self, lag_s: float) -> Array:
-        """What the reading makes of one °C of each way, by rows: (ways, times)."""
-        if (known := self._answers.get(lag_s)) is not None:
-            return known
-        sine, cosine = self._waves
-        slow = (self._halves * lag_s / max(float(self.since_s[-1]), 1e-9))[:, None]
-        fading = np.sqrt(2.0) * np.exp(-self.since_s / lag_s)[None, :]
-        found = np.asarray((sine - slow * (cosine - fading)) / (1.0 + slow**2))
-        if len(self._answers) < KEPT:
-            self._answers[lag_s] = found
-        return found
-
     def furthest(self, sizes: Array) -> float:
         """The furthest the surroundings went from where they were at the beginning, °C with its sign."""
-        course = sizes @ self._waves[0]
+        course = sizes @ self.waves[0]
         return float(course[np.argmax(np.abs(course))])

@@ -6,21 +6,24 @@ from enum import StrEnum
 import numpy as np
 from numpy.typing import NDArray
 
-from ..messages import difference, quantity
+from ..messages import difference, quantity, spoken_time, temperature
 from .stretch import Stretch
 
 SATURATED, MANY_LEVELS = 0.5, 10
 """An output at its end, %; levels beyond which a controller moved it (our choice)."""
-MISSES, SHORT, MOVED_C = 0.05, 0.4, 0.5
+MISSES, SHORT, MOVED_C = 0.05, 1.2, 0.5
 """Residual as a share of the travel that is poor; span against the lag at which only the slope is known; a set-point that moved, °C
 (our choice)."""
 WELL_KNOWN = 0.2
 """Relative half-width of an interval, or a row's distance over the dead time, up to which a figure is known (our choice)."""
-COLOURED, FINE = 3.0, 0.015
-"""Residual over noise from which it is no noise, where it is also more than this share of the travel (our choice)."""
+FINE = 0.015
+"""What moves the reading slowly besides, as a share of its travel, from which the model is not enough (our choice)."""
+FORESEEN, LOST = 0.8, 0.5
+"""Of the last part of a record the share that its first part must foresee to be trusted, and to be of any use (our choice)."""
 
-DRIFTED_C = 3.0
-"""Surroundings that moved by more are no longer the ordinary wandering of a room, °C (our choice)."""
+DRIFTED_C, DRIFTED = 3.0, 0.08
+"""Surroundings that moved by more are no longer the ordinary wandering of a room, °C, nor of walls, as a share of the travel (our
+choice)."""
 
 Array = NDArray[np.float64]
 
@@ -42,30 +45,35 @@ class FitVerdict(StrEnum):
 
 @dataclass(frozen=True)
 class Fitness:
-    """What speaks for a fit: residual in °C rms, gain, the largest relative half-width of gain, lag and dead time (``half_width``),
-    residual over the reading's own noise (``colour``), how many lags the stretch lasts, its length in s, and how far the
-    surroundings must have wandered meanwhile, °C."""
+    """What speaks for a fit: residual in °C rms, the gain and the lower end of its interval, the largest relative half-width of gain,
+    lag and dead time (``half_width``), by how much something slow that the model does not have moves the reading (``swing_c``), how many
+    lags the stretch lasts, its length in s, how far the surroundings must have wandered meanwhile, °C, when it is furthest off, s from
+    its beginning, and the share of its last part that its first predicts (``None``: not tried)."""
 
     rms: float
+    gain_low: float
     gain: float
     half_width: float
-    colour: float
+    swing_c: float
     lags: float
     span_s: float
     drift_c: float
+    worst_s: float
+    held_out: float | None
 
 
 def judge(stretch: Stretch, y: Array, found: Fitness) -> tuple[FitVerdict, str]:
-    """Whether to trust a fit, and the sentence that says so."""
-    rms = found.rms
+    """Whether to trust a fit, and the sentence that says so, with what to record next."""
+    rms, travel = found.rms, float(np.ptp(y))
     if found.gain <= 0:
         return FitVerdict.POOR, (
             "The reading falls when the output rises. Look for reversed sensor leads, a wrong action or swapped columns."
         )
-    if rms > MISSES * float(np.ptp(y)):
+    if rms > MISSES * travel:
         return FitVerdict.POOR, (
-            f"The model misses the reading by {difference(rms, '.2g')} rms, more than a twentieth of its travel. "
-            "Something else moved it: a door, another heater, a second lag. Choose a calmer stretch."
+            f"The model misses the reading by {difference(rms, '.2g')} rms, more than a twentieth of its travel, most of all "
+            f"{spoken_time(found.worst_s)} after its beginning. Something else moved it: a door, another heater, a changed load. "
+            "Choose a stretch without it."
         )
     levels = len(np.unique(np.round(stretch.output, 1)))
     saturated = bool(np.any(stretch.output <= SATURATED) or np.any(stretch.output >= 100.0 - SATURATED))
@@ -73,29 +81,40 @@ def judge(stretch: Stretch, y: Array, found: Fitness) -> tuple[FitVerdict, str]:
     if levels > MANY_LEVELS and not saturated and not moved:
         return FitVerdict.BIASED, (
             "The loop was closed and nobody changed the set-point, so output and disturbances are entangled. "
-            "Use a heat-up or a set-point change."
+            "Record a heat-up or a set-point change."
+        )
+    if found.gain_low <= 0:
+        return FitVerdict.POOR, (
+            "Whether the heater moved it at all cannot be told from its noise. Record a larger step of the output, and longer."
+        )
+    if found.held_out is not None and found.held_out < FORESEEN:
+        return (FitVerdict.POOR if found.held_out < LOST else FitVerdict.SLOPE_ONLY), (
+            f"What its first part says of the last holds for {quantity(100.0 * found.held_out, '%', '.0f')} of the rows only: the process "
+            "changed on the way (more loss when hot, a door, another load). Record a step near the temperature where it will work."
         )
     if found.lags < SHORT:
         return FitVerdict.SLOPE_ONLY, (
             "The stretch ends long before the reading would level off: the rate at full power is known, "
-            "gain and lag apart are not. The controller gain rests on their ratio; the simulated heat-up is less certain."
+            "gain and lag apart are not. The controller gain rests on their ratio; the simulated heat-up is less certain. "
+            "Record on until it levels off, or through a cool-down."
         )
-    if found.colour > COLOURED and rms > FINE * float(np.ptp(y)):
+    if found.swing_c > FINE * travel:
         return FitVerdict.SLOPE_ONLY, (
-            f"What is left ({difference(rms, '.2g')} rms) is no noise but a slow swing: something this model does not have moves the "
-            "reading too, so its intervals are too narrow."
+            f"Something slow that this model does not have moves the reading by {difference(found.swing_c, '.2g')} rms, most of all "
+            f"{spoken_time(found.worst_s)} after its beginning. Record a calm step near the temperature where it will work."
         )
-    if abs(found.drift_c) > DRIFTED_C:
+    if abs(found.drift_c) > max(DRIFTED_C, DRIFTED * travel):
         return FitVerdict.SLOPE_ONLY, (
-            f"The surroundings seem to have moved it by {difference(abs(found.drift_c), '.1f')} meanwhile, and nobody measured them: "
-            "gain and lag are less certain than their intervals say. Repeat it in a steady room, or record the room too."
+            f"Something slow moved it by {difference(abs(found.drift_c), '.1f')} meanwhile, the room or walls that still took up heat, and "
+            "nobody measured it: gain and lag are less certain than their intervals say. Record longer, or the room too."
         )
     if found.half_width > WELL_KNOWN:
         return FitVerdict.SLOPE_ONLY, (
             f"One of gain, lag and dead time is known to {quantity(min(found.half_width, 9.99) * 100, '%', '.0f')} only: the rate "
             "at full power is better known than they are apart. A longer stretch, or one more step of the output, tells them apart."
         )
-    return (
-        FitVerdict.SUPPORTED,
-        f"The model follows the reading within {difference(rms, '.2g')} rms over {quantity(found.span_s / 60, 'min', '.0f')}.",
+    near = float(np.median(y[-max(len(y) // 3, 1) :]))
+    return FitVerdict.SUPPORTED, (
+        f"The model follows the reading within {difference(rms, '.2g')} rms over {spoken_time(found.span_s)}. "
+        f"It holds near {temperature(near, '.0f')}; far from there the gain is another."
     )

@@ -1,13 +1,10 @@
-"""FOPDT identification from a stretch of any run: least squares on the true time stamps and the true outputs.
+"""The process in a stretch of any run: a first or second order with dead time, by the likelihood of its exact response.
 
-Model: ``y(t) = T_a + (y₀ − T_a) e^(−(t−t₀)/τ) + K f(t; τ, L) + K u₋ g(t; τ, L)``: f is the exact response to the recorded output, g
-that to an output u₋ held before the record began, where nobody knows it. For given L and τ all else is linear: K, y₀, the ambient
-T_a (near what was told; y₀ itself where the run starts cold), K u₋ (0…100 %), and how the surroundings wander meanwhile
-(:mod:`.drift`). Dead time makes the cost non-smooth, so L is searched
-on a grid and its interval comes from the profile of the cost, not from a Hessian. Residuals of real logs are correlated; the
-interval uses the effective number of independent points n (1 − ρ)/(1 + ρ), ρ the lag-one correlation, and is widened by the on-time
-that late rows leave unknown. Source: Ljung, System Identification, 2nd ed., ch. 7 and 9; profile likelihood as in Bates & Watts,
-Nonlinear Regression, ch. 6.
+The true time stamps and outputs are used, whatever was recorded: a step, a bump at temperature, cycles, a set-point change. Level, ambient,
+the output before the record and how the surroundings wander are estimated with the gain (:mod:`.record`); the noise, white and slow, is
+the likeliest (:mod:`.likelihood`). Dead time makes the cost jagged, so intervals are the profile of the likelihood over a grid
+(:mod:`.region`), never a curvature. Source: Ljung, System Identification, 2nd ed., ch. 7 and 16; profile likelihood as in Bates & Watts,
+Nonlinear Regression, ch. 6; second lag by the information criterion of Schwarz (1978).
 """
 
 from collections.abc import Callable
@@ -18,36 +15,44 @@ import scipy
 from numpy.typing import NDArray
 
 from ..explain import Figure, Input
-from ..process.models import FOPDT
-from ..process.response import unit_response
+from ..process.models import FOPDT, SOPDT, half_rule
 from ..units import Kind
-from .drift import Drift
+from .drift import ROOM_C
 from .fit_verdict import WELL_KNOWN, Fitness, FitVerdict, judge
-from .search import best_dead_time, effective_points, interval_of, solve
-from .stretch import Stretch, checked, is_cold
-
-AMBIENT_SURE_C, AMBIENT_SHARE, START_SURE_C, LEAST_NOISE_C = 2.0, 0.25, 5.0, 0.05
-"""How sure the told ambient is, °C, or as a share of the way up (a gain that changes with temperature moves where the straight line
-ends); the first reading; and the least noise of one."""
+from .record import Noise, Record
+from .region import Place, Region, coarse, cycles_away, refined, region, with_best_share, with_second
+from .stretch import Stretch, checked
 
 Array = NDArray[np.float64]
 
-
-CHI2_95 = 3.84
-WEIGHINGS, SETTLED = 4, 3.0
-"""How often what is known beforehand is weighed anew at most, and by how much its weight may still be off."""
-SOURCE = "least squares on the exact first-order response; Ljung, System Identification, 2nd ed."
+COARSE_ROWS, CLOSER_ROWS, TESTED_ROWS = 300, 1500, 300
+SURE, LEAST_FREE = 0.975, 4.0
+WIDENED, WIDENED_ROUNDED = 1.2, 1.4
+"""How much further in likelihood an interval reaches because the noise is only estimated, and where the display hides it (our choice, by
+simulation: ``./rellux endure``)."""
+FAMILY, NEARLY = 24, 3.0
+LEARNT, LEAST_LEARNT = 0.6, 40
+"""The share of a stretch from which the rest is predicted, to try the model; and the rows that takes (our choice)."""
+STAYS = 0.1
+"""Noise that stays for more than this share of the process's own time is something the model does not have (our choice)."""
+SOURCE = "likelihood of the exact response; Ljung, System Identification, 2nd ed."
 
 
 @dataclass(frozen=True)
 class Identified:
-    """The model with 95 % intervals, what it leaves unexplained, and whether to trust it."""
+    """The model with 95 % intervals, what it leaves unexplained, and whether to trust it.
+
+    ``process``: first order, a second lag shared out by the half rule; ``model``: as it was found; ``extra``: figures of the second lag.
+    ``low_c``/``high_c``: where the family within the interval lies over the record."""
 
     process: FOPDT
+    model: FOPDT | SOPDT
     gain: Figure
     lag: Figure
     dead_time: Figure
     slope: Figure
+    extra: tuple[Figure, ...]
+    noise: Noise
     residual_c: float
     points: int
     verdict: FitVerdict
@@ -55,133 +60,48 @@ class Identified:
     time_s: Array
     measured_c: Array
     modelled_c: Array
+    low_c: Array
+    high_c: Array
 
 
 @dataclass(frozen=True)
-class _Fit:
-    cost: float
-    gain: float
-    modelled: Array
-    ambient: float
-    ways: Array
-    columns: Array
+class _Found:
+    record: Record
+    noise: Noise
+    best: Place
+    region: Region
+    limit: float
 
 
 def identify(stretch: Stretch) -> Identified:
-    """Fit a FOPDT. Raises ``Refused`` when the stretch holds nothing to learn from."""
+    """Find the process. Raises ``Refused`` when the stretch holds nothing to learn from."""
     t, y, changes = checked(stretch)
-    span_s = float(t[-1] - t[0])
-    lowest_lag, highest_lag = max(span_s / 500.0, float(np.median(np.diff(t))) / 2), span_s * 10.0
-
-    start = float(np.median(y[:3]))
-    cold = changes.before in (None, 0.0) and is_cold(stretch, y)
-    sure_c = max(AMBIENT_SURE_C, AMBIENT_SHARE * abs(start - stretch.ambient_c))
-    noise = max(float(np.std(np.diff(y, 2))) / 6.0**0.5, LEAST_NOISE_C)
-    since = t - t[0]
-    # what is known beforehand, as rows of the same least squares: K nothing, y₀ a little, T_a what was told, each way to wander that
-    # it is small, K u₋ nothing
-    wander = Drift(since)
-    levels = [(start, START_SURE_C)] if cold else [(start, START_SURE_C), (stretch.ambient_c, sure_c)]
-    before = [(0.0, np.inf), *levels, *((0.0, sd) for sd in wander.sure_c), (0.0, np.inf)]
-    sure = np.diag([sd**-2.0 for _, sd in before])
-    known = noise**2 * sure
-    expected = np.array([value for value, _ in before])
-    level = len(levels)
-    fixed = 1 + level + len(wander.sure_c)
-
-    def fit(dead: float, lag: float) -> _Fit:
-        f = unit_response(t, changes.times_s, changes.values, changes.before or 0.0, 1.0 / lag, dead)
-        ways = wander.responses(lag)
-        free = fixed
-        if cold:  # at rest: start and ambient are one level, and the output was off
-            columns = np.vstack([f, np.ones(len(t)), ways])
-            solved = solve(columns, y, known, expected, free)
-        else:
-            decay = np.exp(-since / lag)
-            unknown = (1.0 - np.exp(-np.minimum(since, dead) / lag)) * np.exp(-np.maximum(since - dead, 0.0) / lag)
-            columns = np.vstack([f, decay, 1.0 - decay, ways, unknown])
-            free += 0 if changes.before is not None or dead <= 0 else 1
-            solved = solve(columns, y, known, expected, free)
-            if free > fixed and not 0.0 <= solved[fixed] <= 100.0 * abs(solved[0]):
-                held = min((0.0, 100.0), key=lambda e: abs(solved[fixed] - e * abs(solved[0])))
-                columns[0] += held * unknown
-                free = fixed
-                solved = solve(columns, y, known, expected, free)
-        modelled = solved @ columns
-        off = solved[:free] - expected[:free]
-        left = y - modelled
-        cost = float(left @ left + off @ known[:free, :free] @ off)
-        return _Fit(cost, float(solved[0]), modelled, float(solved[level]), solved[1 + level : fixed], columns[:free])
-
-    def best_lag(dead: float) -> tuple[float, float]:
-        """(cost, lag) minimising the cost at this dead time; the lag is searched by its logarithm."""
-        grid = np.geomspace(lowest_lag, highest_lag, 14)
-        costs = [fit(dead, lag).cost for lag in grid]
-        i = int(np.argmin(costs))
-        found = scipy.optimize.minimize_scalar(
-            lambda x: fit(dead, float(np.exp(x))).cost,
-            bounds=(np.log(grid[max(i - 1, 0)]), np.log(grid[min(i + 1, len(grid) - 1)])),
-            method="bounded",
-            options={"xatol": 1e-5},
-        )
-        return float(found.fun), float(np.exp(found.x))
-
-    for _ in range(WEIGHINGS):
-        dead = best_dead_time(lambda value: best_lag(value)[0], span_s, changes.cycle_s)
-        cost, lag = best_lag(dead)
-        best = fit(dead, lag)
-        residual = y - best.modelled
-        effective = effective_points(residual)
-        # a residual that swings slowly is worth few points: what is known beforehand weighs against it, not against the noise
-        worth = max(float(residual @ residual) / effective, noise**2)
-        if worth < SETTLED * known[1, 1] / sure[1, 1]:
-            break
-        known = worth * sure
-    gain = best.gain
-    threshold = cost * (1.0 + CHI2_95 / max(effective - 3.0, 1.0)) + 1e-9
-
-    dead_low, dead_high = interval_of(lambda d: best_lag(d)[0] - threshold, dead, 0.0, span_s * 0.6)
-    lag_cost = _lag_profile(fit, dead, dead_low, dead_high)
-    lag_low, lag_high = interval_of(lambda v: lag_cost(v)[0] - threshold, lag, lowest_lag, highest_lag)
-    normal = best.columns @ best.columns.T
-    normal += known[: len(normal), : len(normal)]
-    variance = cost / max(len(t) - len(normal), 1) * float(np.linalg.pinv(normal)[0, 0])
-    widen = 1.96 * float(np.sqrt(variance * len(t) / effective))
-    corners = [best] + [lag_cost(v)[1] for v in (lag_low, lag_high)]
-    gains = [f.gain for f in corners]
-    slopes = [g / v for g, v in zip(gains, (lag, lag_low, lag_high), strict=True)]
-    widen += changes.unknown_share * abs(gain)
-    gain_low, gain_high = min(gains) - widen, max(gains) + widen
-
+    record = Record(t, y, changes, stretch)
+    found = _found(record)
+    best, fit = found.best, found.record.at(found.noise, *found.best.model)
+    modelled = record.modelled(fit.theta, *best.model)
+    residual = y - modelled
     rms = float(np.sqrt(np.mean(residual**2)))
-    drift_c = wander.furthest(best.ways)
-    halves = (
-        (gain_high - gain_low) / 2.0 / abs(gain) if gain else np.inf,
-        (lag_high - lag_low) / 2.0 / lag,
-        (dead_high - dead_low) / 2.0 / max(dead, float(np.median(np.diff(t))) / WELL_KNOWN),
-    )
-    verdict, reason = judge(stretch, y, Fitness(rms, gain, max(halves), rms / noise, span_s / lag, span_s, drift_c))
+    model = SOPDT(fit.gain, *best.model) if best.share else FOPDT(fit.gain, best.lag_s, best.dead_s)
+    process = half_rule(model) if isinstance(model, SOPDT) else model
+    drift_c = record.drift.furthest(fit.theta[record.ways])
     inputs = (
         Input("points", len(t), Kind.COUNT, "n", "run"),
-        Input("stretch", span_s, Kind.TIME, "T", "run"),
-        Input(
-            "ambient",
-            best.ambient,
-            Kind.TEMPERATURE,
-            "T_a",
-            "fit, near the first reading: it starts cold" if cold else "fit",
-        ),
+        Input("stretch", record.span_s, Kind.TIME, "T", "run"),
+        Input("noise of a reading", found.noise.total_c, Kind.DIFFERENCE, "σ", "fit"),
         Input("surroundings wander by, at most", drift_c, Kind.DIFFERENCE, "ΔT_a", "fit"),
         Input("residual, rms", rms, Kind.DIFFERENCE, "r", "fit"),
     )
-    formula = "y(t) = T_a + (y₀ − T_a) e^(−t/τ) + K f(t; τ, L)"
 
-    def figure(name: str, value: float, kind: Kind, symbol: str, low: float, high: float, why: str) -> Figure:
+    def figure(name: str, kind: Kind, symbol: str, of: Of, why: str, wider: float = 0.0) -> Figure:
+        value = float(of(*(np.array([v]) for v in (fit.gain, *best.model)))[0])
+        low, high = found.region.interval(found.limit, of)
+        low, high = min(low, value) - wider * abs(value), max(high, value) + wider * abs(value)
         return Figure(
             name,
             value,
             kind,
-            formula=formula,
+            formula=FORMULA,
             inputs=inputs,
             reason=why,
             source=SOURCE,
@@ -190,43 +110,158 @@ def identify(stretch: Stretch) -> Identified:
             high=high,
         )
 
+    late = changes.unknown_share
+    gain = figure("process gain", Kind.GAIN, "K", lambda k, a, b, d: k, "How far one percent of output moves it.", late)
+    lag = figure("lag", Kind.TIME, "τ", lambda k, a, b, d: a + b / 2.0, "The time to go 63 % of the way.")
+    dead = figure(
+        "dead time", Kind.TIME, "L", lambda k, a, b, d: d + b / 2.0, "The reading begins to follow this long after it."
+    )
+    why = "Better known than gain and lag apart when the record is short."
+    slope = figure("rate at full power", Kind.RATE, "100 K/τ", lambda k, a, b, d: 6000.0 * k / (a + b / 2.0), why, late)
+    extra: tuple[Figure, ...] = ()
+    if best.share:
+        extra = (
+            figure(
+                "second lag",
+                Kind.TIME,
+                "τ₂",
+                lambda k, a, b, d: b,
+                "Of the element or the sensor. Half counts as lag, half as dead time.",
+            ),
+            figure(
+                "dead time and second lag",
+                Kind.TIME,
+                "L + τ₂",
+                lambda k, a, b, d: d + b,
+                "Better known together than apart.",
+            ),
+        )
+    floor = record.usual_s / WELL_KNOWN
+    fitness = Fitness(
+        rms,
+        gain.low if gain.low is not None else gain.value,
+        gain.value,
+        max(_half(gain), _half(lag), _half(dead, floor)),
+        min(_swing_c(found), rms),
+        record.span_s / process.lag_s,
+        record.span_s,
+        drift_c,
+        _when(t, residual),
+        _held_out(found),
+    )
+    verdict, reason = judge(stretch, y, fitness)
+    low, high = _family(found, record)
     return Identified(
-        FOPDT(gain, lag, dead),
-        figure("process gain", gain, Kind.GAIN, "K", gain_low, gain_high, "How far one percent of output moves it."),
-        figure("lag", lag, Kind.TIME, "τ", lag_low, lag_high, "The time to go 63 % of the way."),
-        figure(
-            "dead time", dead, Kind.TIME, "L", dead_low, dead_high, "The reading begins to follow this long after it."
-        ),
-        figure(
-            "rate at full power",
-            6000.0 * gain / lag,
-            Kind.RATE,
-            "100 K/τ",
-            6000.0 * (min(slopes) - widen / lag),
-            6000.0 * (max(slopes) + widen / lag),
-            "Better known than gain and lag apart when the record is short.",
-        ),
+        process,
+        model,
+        gain,
+        lag,
+        dead,
+        slope,
+        extra,
+        found.noise,
         rms,
         len(t),
         verdict,
         reason,
         t,
         y,
-        best.modelled,
+        modelled,
+        low,
+        high,
     )
 
 
-def _lag_profile(
-    fit: Callable[[float, float], _Fit], dead: float, low: float, high: float
-) -> Callable[[float], tuple[float, _Fit]]:
-    """Cost and fit at a given lag, with the dead time re-optimised within a wide bracket of its own interval."""
-    reach = max(high - low, 0.05 * dead, 1e-3) * 3.0
+Of = Callable[[Array, Array, Array, Array], Array]
+FORMULA = "y(t) = T_a + (y₀ − T_a) e^(−t/τ) + K f(t; τ, L)"
 
-    def at(lag: float) -> tuple[float, _Fit]:
-        found = scipy.optimize.minimize_scalar(
-            lambda d: fit(d, lag).cost, bounds=(max(0.0, dead - reach), dead + reach), method="bounded"
-        )
-        best = fit(float(found.x), lag)
-        return best.cost, best
 
-    return at
+def _half(figure: Figure, least: float = 1e-12) -> float:
+    """Half the width of its interval as a share of it."""
+    assert figure.low is not None and figure.high is not None
+    return (figure.high - figure.low) / 2.0 / max(abs(figure.value), least)
+
+
+def _found(record: Record) -> _Found:
+    """The best model, with a second lag where it is worth its parameter, the noise, and everything nearly as good."""
+    thin = record.thinned(COARSE_ROWS)
+    noise, span = thin.first_noise(), record.span_s
+    first = min((refined(thin, noise, p, (0.3, 0.03 * span), 8) for p in coarse(thin, noise)), key=lambda f: f[0])[1]
+    if others := cycles_away(thin, first):
+        closer = record.thinned(CLOSER_ROWS)
+        first = min(
+            (refined(closer, noise, p, (0.05, 0.2 * record.changes.cycle_s), 5) for p in others), key=lambda f: f[0]
+        )[1]
+    second = with_second(thin, noise, first)
+    one, two = (_settled(record, noise, place) for place in (first, second))
+    simple = _marginal(record, *one) - float(np.log(len(record.t)))
+    gained = simple - _marginal(record, *two)
+    if gained > -NEARLY:
+        two = _settled(record, two[0], with_best_share(record, *two))
+        gained = simple - _marginal(record, *two)
+    noise, best = two if gained > 0.0 else one
+    limit = float(scipy.stats.t.ppf(SURE, max(len(record.t) * noise.worth - LEAST_FREE, LEAST_FREE))) ** 2
+    return _Found(
+        record, noise, best, region(record, noise, best), limit * (WIDENED_ROUNDED if noise.quantum else WIDENED)
+    )
+
+
+def _marginal(record: Record, noise: Noise, place: Place) -> float:
+    return record.at(noise, *place.model).marginal
+
+
+def _settled(record: Record, noise: Noise, place: Place) -> tuple[Noise, Place]:
+    """Noise and place, each found anew under the other."""
+    for _ in range(2):
+        noise = record.noise_at(*place.model, noise)
+        _, place = refined(record, noise, place, (0.1, 0.01 * record.span_s), 10)
+    return noise, place
+
+
+def _swing_c(found: _Found) -> float:
+    """How far something slow that the model does not have moves the reading, °C: noise that stays for a good part of the process's time."""
+    noise, best = found.noise, found.best
+    stays = found.record.usual_s / -np.log(max(noise.correlation, 1e-6))
+    return noise.slow_c if stays > STAYS * (best.lag_s + best.second_s + best.dead_s) else 0.0
+
+
+def _when(t: Array, residual: Array) -> float:
+    """Where in the record, s from its beginning, it is furthest from the model."""
+    wide = max(len(t) // 50, 1)
+    smooth = np.convolve(residual, np.ones(wide) / wide, mode="same")
+    return float(t[int(np.argmax(np.abs(smooth)))] - t[0])
+
+
+def _family(found: _Found, record: Record) -> tuple[Array, Array]:
+    """The lowest and the highest that the models within the interval are over the record."""
+    low, high = np.full(len(record.t), np.inf), np.full(len(record.t), -np.inf)
+    for ln_lag, second, dead in found.region.some(found.limit, FAMILY):
+        fit = record.at(found.noise, float(np.exp(ln_lag)), float(second), float(dead))
+        modelled = record.modelled(fit.theta, float(np.exp(ln_lag)), float(second), float(dead))
+        low, high = np.minimum(low, modelled), np.maximum(high, modelled)
+    return low, high
+
+
+def _held_out(found: _Found) -> float | None:
+    """The share of the last part of the record that lies within the 95 % band predicted from the first; ``None`` where the first part
+    holds too little to learn from."""
+    thin = found.record.thinned(TESTED_ROWS)
+    learnt = thin.until(float(thin.t[0]) + LEARNT * thin.span_s)
+    if len(learnt.t) < LEAST_LEARNT or not np.any(learnt.changes.times_s < learnt.t[-1] - 2.0 * found.best.dead_s):
+        return None
+    noise, best = _settled(learnt, found.noise, found.best)
+    near = region(learnt, noise, best)
+    low, high = np.full(len(thin.t), np.inf), np.full(len(thin.t), -np.inf)
+    for ln_lag, second, dead in near.some(found.limit, FAMILY):
+        lag = float(np.exp(ln_lag))
+        fit = learnt.at(noise, lag, float(second), float(dead))
+        for gain in fit.gain + np.sqrt(fit.variance) * np.array([-2.0, 0.0, 2.0]):
+            theta = fit.theta.copy()
+            theta[0], theta[learnt.ways] = gain, 0.0
+            modelled = thin.modelled(theta, lag, float(second), float(dead))
+            low, high = np.minimum(low, modelled), np.maximum(high, modelled)
+    after = thin.t > learnt.t[-1]
+    wandered = noise.wander * ROOM_C * float(np.sqrt(thin.span_s / 3600.0))
+    room = 2.0 * float(np.hypot(noise.total_c, wandered))
+    inside = (thin.y >= low - room) & (thin.y <= high + room)
+    return float(np.mean(inside[after]))

@@ -12,9 +12,11 @@ from ..runs.series import Series, timing
 SAMPLES_A_PERIOD = 5.0
 """Rows a cycle of the switch that tell its duty (common practice, no source)."""
 HALF_ON = 0.5
+LATE = 1.6
+"""A row that comes after more than so many times the usual interval is late (our choice)."""
 LEAST_CYCLES = 3
 """Cycles that are a rhythm."""
-LEAST_POINTS, MOST_POINTS = 20, 6000
+LEAST_POINTS, MOST_POINTS = 20, 3000
 """Points a fit needs, and takes (our choice)."""
 LEAST_CHANGE = 5.0
 """Change of the output that can teach something, % (our choice)."""
@@ -143,9 +145,12 @@ def _changes(stretch: Stretch) -> Changes:
     if given > 0 and len(changed):
         edges = changed[changed > 0]
         edges = edges[~counted[edges - 1] & ~counted[edges]]
-        late = step[edges - 1]
+        usual = float(np.median(step))
+        late = np.where(
+            step[edges - 1] > LATE * usual, step[edges - 1], 0.0
+        )  # in time: part of the dead time, or noise
         jumps = np.abs(np.diff(values))[edges - 1]
-        lost = float(np.sum(jumps * np.maximum(late - np.median(step), 0.0)))
+        lost = float(np.sum(jumps * np.maximum(late - usual, 0.0)))
         spread = float(np.sqrt(np.sum((jumps * late) ** 2) / 12.0))
         share = (lost + 2.0 * spread) / given
     return Changes(times[changed], values[changed], stretch.output_before, share)
