@@ -49,7 +49,6 @@ from rellux.core.sensing.suspects import explain_pairs
 from rellux.core.sensing.unknown import Seen, identify_probe
 from rellux.core.setup.checks import check_sheet
 from rellux.core.setup.proposals import RigFacts, propose
-from rellux.core.tuning.fit_verdict import FitVerdict
 from rellux.core.tuning.identify import identify
 from rellux.core.tuning.stretch import Stretch
 from rellux.core.units import celsius_from_fahrenheit
@@ -125,15 +124,10 @@ def recorded(t: np.ndarray, y: np.ndarray, u: np.ndarray, setpoint: float = 60.0
     return Series(t, np.full(len(t), setpoint), y, u, np.full(len(t), np.nan))
 
 
-def heat_up(span_s: float, rows: int, noise: float = 0.0, output: float = 50.0, lag: float = 600.0) -> Stretch:
+def heat_up(span_s: float, rows: int, output: float = 50.0, lag: float = 600.0) -> Stretch:
     t = np.linspace(0.0, span_s, rows)
     y = 20.0 + output * 1.0 * (1 - np.exp(-np.maximum(t - 30.0, 0) / lag))
-    y = y + noise * np.ptp(y) * np.sqrt(2) * np.sin(t / 7.0)
     return Stretch(t, y, np.full(rows, output), 20.0)
-
-
-def verdict(span_s: float, rows: int = 400, noise: float = 0.0) -> FitVerdict:
-    return identify(heat_up(span_s, rows, noise)).verdict
 
 
 def sheet_finds(rule: str, actuator: str) -> Callable[[float], bool]:

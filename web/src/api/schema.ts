@@ -2635,6 +2635,8 @@ export interface components {
             time_s: number[];
             measured_c: number[];
             modelled_c: number[];
+            low_c: number[];
+            high_c: number[];
             accepted: string;
         };
         IdentifyInputRequest: {
@@ -2643,6 +2645,7 @@ export interface components {
             start_s?: number | null;
             /** Format: double */
             end_s?: number | null;
+            leave_out?: components["schemas"]["LeftOutRequest"][];
         };
         ImportInputRequest: {
             upload: number;
@@ -2740,6 +2743,12 @@ export interface components {
             whole: number;
             heard: number;
             doubts: string[];
+        };
+        LeftOutRequest: {
+            /** Format: double */
+            start_s: number;
+            /** Format: double */
+            end_s: number;
         };
         LibraryView: {
             kinds: components["schemas"]["KindView"][];

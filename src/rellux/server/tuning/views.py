@@ -1,6 +1,6 @@
 """The tuning station: the process from a stretch of a run, candidates side by side, and accepting one."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from functools import lru_cache
 from typing import Any
 
@@ -36,15 +36,26 @@ SHOWN_POINTS = 400
 
 
 @dataclass(frozen=True)
+class LeftOut:
+    """A part of a run, s from its start."""
+
+    start_s: float
+    end_s: float
+
+
+@dataclass(frozen=True)
 class IdentifyInput:
+    """``leave_out``: parts of the run in which something else moved the reading."""
+
     run: int
     start_s: float | None = None
     end_s: float | None = None
+    leave_out: list[LeftOut] = field(default_factory=list)
 
 
 @dataclass(frozen=True)
 class IdentifiedView:
-    """A fit with its interval figures, and measured against modelled for drawing."""
+    """A fit with its interval figures, and measured against modelled for drawing; ``low_c``/``high_c``: the models within the interval."""
 
     id: int
     run: int | None
@@ -59,6 +70,8 @@ class IdentifiedView:
     time_s: list[float]
     measured_c: list[float]
     modelled_c: list[float]
+    low_c: list[float]
+    high_c: list[float]
     accepted: str
 
 
@@ -101,7 +114,9 @@ class AcceptTuningInput:
     candidate: str
 
 
-def stretch_of(run: Run, start_s: float | None, end_s: float | None, ambient_c: float) -> Stretch:
+def stretch_of(
+    run: Run, start_s: float | None, end_s: float | None, ambient_c: float, leave_out: list[LeftOut] | None = None
+) -> Stretch:
     """The stretch, and what the output did before it. What it did before the run nobody knows."""
     series = store.read(run)
     output = drive_of(series)
@@ -110,9 +125,14 @@ def stretch_of(run: Run, start_s: float | None, end_s: float | None, ambient_c: 
     chosen = (series.time_s >= start) & (series.time_s <= end)
     earlier = series.time_s < start
     setpoint = series.setpoint_c[chosen]
+    reading = series.reading_c.copy()
+    for i, part in enumerate(leave_out or []):
+        if not part.start_s < part.end_s:
+            raise refuse(f"leave_out[{i}].end_s", "it ends before it begins", "after its beginning")
+        reading[(series.time_s >= part.start_s) & (series.time_s <= part.end_s)] = np.nan
     return Stretch(
         series.time_s[chosen],
-        series.reading_c[chosen],
+        reading[chosen],
         output[chosen],
         ambient_c,
         None,
@@ -127,13 +147,15 @@ def result_of(found: Identified) -> dict[str, Any]:
     every = max(1, len(found.time_s) // SHOWN_POINTS)
     return as_json(
         {
-            "figures": [found.gain, found.lag, found.dead_time, found.slope],
+            "figures": [found.gain, found.lag, found.dead_time, found.slope, *found.extra],
             "residual_c": found.residual_c,
             "points": found.points,
             "verdict_reason": found.verdict_reason,
             "time_s": found.time_s[::every],
             "measured_c": np.round(found.measured_c[::every], 3),
             "modelled_c": np.round(found.modelled_c[::every], 3),
+            "low_c": np.round(found.low_c[::every], 3),
+            "high_c": np.round(found.high_c[::every], 3),
         }
     )
 
@@ -154,6 +176,8 @@ def identified_view(row: Identification) -> IdentifiedView:
         result["time_s"],
         result["measured_c"],
         result["modelled_c"],
+        result.get("low_c", []),
+        result.get("high_c", []),
         row.accepted,
     )
 
@@ -236,7 +260,7 @@ class IdentifyRun(APIView):
             raise refuse("parts", "choose the parts first", "sensor, output and switch")
         if run.samples == 0:
             raise refuse("run", "this run has no samples yet", "a run with samples")
-        found = identify(stretch_of(run, given.start_s, given.end_s, rig.ambient_c))
+        found = identify(stretch_of(run, given.start_s, given.end_s, rig.ambient_c, given.leave_out))
         row = Identification.objects.create(
             rig=rig,
             run=run,

@@ -1,0 +1,26 @@
+"""A thousand logs of every kind of noise: by hand, ``./rellux endure``."""
+
+from concurrent.futures import ProcessPoolExecutor
+
+import numpy as np
+import pytest
+
+from rellux.core.tuning.identify import identify
+from tests.core.recorded import KINDS, Tally, tally
+
+LOGS, CHUNK = 1000, 25
+
+
+def _some(kind: str, first: int) -> Tally:
+    return tally(kind, range(first, first + CHUNK), identify)
+
+
+@pytest.mark.parametrize("kind", KINDS)
+def test_intervals_hold_what_they_say(kind):
+    with ProcessPoolExecutor(2) as pool:
+        found = list(pool.map(_some, [kind] * (LOGS // CHUNK), range(1000, 1000 + LOGS, CHUNK)))
+    held = np.mean([f.held for f in found], axis=0)
+    print(kind, "held", held.round(3), "wider", np.median([f.wider for f in found], axis=0).round(2))
+    assert (held >= 0.93).all()
+    assert (np.median([f.wider for f in found], axis=0) <= 1.5).all()
+    assert np.mean([f.called for f in found]) >= 0.8
