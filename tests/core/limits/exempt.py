@@ -2,6 +2,14 @@
 
 NUMERICAL = "numerical: how finely, how long or how near an iteration goes"
 EXEMPT = {
+    "questions.switch.marks.CYCLES": NUMERICAL,
+    "questions.switch.marks.MOST_MARKS": NUMERICAL,
+    "questions.switch.marks.POINTS": NUMERICAL,
+    "questions.switch.swing.SHORTEST_S": NUMERICAL,
+    "process.on_off.CLOSE": NUMERICAL,
+    "process.on_off.LEAST_HYSTERESIS_C": NUMERICAL,
+    "process.on_off.POINTS": NUMERICAL,
+    "process.on_off.SETTLED": NUMERICAL,
     "tuning.identify.CLOSER_ROWS": NUMERICAL,
     "tuning.identify.COARSE_ROWS": NUMERICAL,
     "tuning.identify.FAMILY": NUMERICAL,

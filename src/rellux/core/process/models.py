@@ -119,6 +119,18 @@ def half_rule(process: SOPDT) -> FOPDT:
     return FOPDT(process.gain, process.lag_s + half, process.dead_time_s + half)
 
 
+def with_second_lag(process: FOPDT, second_lag_s: float) -> FOPDT | SOPDT:
+    """What :func:`half_rule` made a first order of, where its second lag is known; the first order itself without one.
+
+    >>> half_rule(with_second_lag(FOPDT(1.0, 21.0, 2.0), 2.0))
+    FOPDT(gain=1.0, lag_s=21.0, dead_time_s=2.0)
+    """
+    half = second_lag_s / 2.0
+    if second_lag_s <= 0.0 or half > process.dead_time_s or half >= process.lag_s:
+        return process
+    return SOPDT(process.gain, process.lag_s - half, second_lag_s, process.dead_time_s - half)
+
+
 def _check(model: Model, *names: str) -> None:
     """Raise ``Refused`` for times that cannot be."""
     refuse_all(

@@ -21,9 +21,11 @@ from .sensor.two_sensors import TWO
 from .sensor.unknown_probe import UNKNOWN
 from .sensor.which_sensor import CHOICE
 from .sensor.which_wire import COLOUR
+from .switch.marks import MARKS
 from .switch.mosfet import MOSFET
 from .switch.phase_angle import PHASE_ANGLE
 from .switch.sink import SINK
+from .switch.swing import SWING
 from .switch.switch import SWITCH
 from .wall.capability import CAPABILITY
 from .wall.lining import LINING
@@ -50,6 +52,8 @@ ALL: tuple[Question, ...] = (
     FLOW,
     WIRE,
     SWITCH,
+    SWING,
+    MARKS,
     SINK,
     PHASE_ANGLE,
     MOSFET,

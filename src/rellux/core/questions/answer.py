@@ -9,6 +9,7 @@ from typing import Any
 from ..explain import Figure
 from ..findings import Finding, Severity
 from ..heating.banks import Solved
+from ..process.models import FOPDT, SOPDT
 from ..purpose.purpose import Purpose, RigKind
 from ..units import Kind
 from ..wiring.generate import Choice
@@ -166,13 +167,15 @@ class Answer:
 @dataclass(frozen=True)
 class Known:
     """What is known of a rig, to start a question from. ``kept``: values of questions kept in it, by key;
-    ``fitted_mm2``: its thinnest wire in the power circuit, None before anything is wired."""
+    ``fitted_mm2``: its thinnest wire in the power circuit, None before anything is wired; ``process``: what Tuning found, where it may be
+    used."""
 
     purpose: Purpose
     choice: Choice
     kind: RigKind
     kept: dict[str, dict[str, Any]] = field(default_factory=dict)
     fitted_mm2: float | None = None
+    process: FOPDT | SOPDT | None = None
 
 
 @dataclass(frozen=True)

@@ -18,10 +18,10 @@ AMBIENT_SURE_C, AMBIENT_SHARE, START_SURE_C = 2.0, 0.25, 5.0
 ends); and the first reading."""
 LEAST_NOISE_C, MOST_NOISE_C, USUAL_NOISE_C = 1e-3, 1e3, 0.05
 """Noise that is looked for, and what is begun with, °C (our choice)."""
-CALM, WILD = 0.02, 8.0
+CALM, WILD = 0.003, 8.0
 """How much of an ordinary room's wandering may be there, at least and at most (our choice)."""
 MOST_CORRELATED = 0.998
-STARTS = ((0.1, 0.05), (0.8, 0.05), (0.1, 1.0), (0.95, 0.3))
+STARTS = ((0.1, 0.01), (0.8, 0.02), (0.1, 1.0), (0.95, 0.3))
 """(correlation from row to row, how much the surroundings wander) from which the noise is sought."""
 LOOKS, NEAR, FAR = 120, 0.05, 9.0
 IMPOSSIBLE = 1e12

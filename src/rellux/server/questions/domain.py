@@ -13,6 +13,7 @@ from rellux.core.wiring.generate import SUGGESTED
 from rellux.core.wiring.model import Circuit
 from rellux.server.rigs.domain import choice_of, kind_of, purpose_of
 from rellux.server.rigs.models import Rig
+from rellux.server.tuning.domain import model_of
 
 
 def known_of(rig: Rig) -> Known:
@@ -20,7 +21,9 @@ def known_of(rig: Rig) -> Known:
     kept = {k.question: k.values for k in rig.kept.all() if k.question in QUESTIONS}
     power = rig.wires.filter(circuit=Circuit.POWER.value).order_by("area_mm2").first()
     fitted = power.area_mm2 if power else None
-    return Known(purpose_of(rig), choice_of(rig) or SUGGESTED, kind_of(rig), kept, fitted)
+    return Known(
+        purpose_of(rig), choice_of(rig) or SUGGESTED, kind_of(rig), kept, fitted, model_of(rig.identifications.first())
+    )
 
 
 def start_of(question: Question, known: Known | None) -> dict[str, Any]:
