@@ -22,9 +22,11 @@ from rellux.server.runs.models import Run
 from rellux.server.setup.domain import working_values
 
 
-def recorded(slug, process, loop, length_s=5000.0, ambient=21.0, reverse=False):
+def recorded(slug, process, loop, length_s=5000.0, ambient=21.0, reverse=False, door=None):
     record = Simulation(from_fopdt(process), loop, ambient).advance(length_s, 2)
-    reading = 2 * ambient - record.reading_c if reverse else record.reading_c
+    reading = 2 * ambient - record.reading_c if reverse else record.reading_c.copy()
+    if door:
+        reading[(record.time_s >= door[0]) & (record.time_s <= door[1])] -= 15.0
     rig = Rig.objects.get(slug=slug)
     run = Run.objects.create(rig=rig, name="step", source="csv", status="finished", started_at=timezone.now())
     store.append(run, Series(record.time_s, record.setpoint_c, np.round(reading, 1), record.output, record.switch))
@@ -55,6 +57,20 @@ def test_candidates_follow_from_the_identified_process(api, rig, sheet):
     band = next(f for f in found["candidates"][0]["figures"] if f["symbol"] == "PB")
     dead_with_cycle = dead + 0.125 + 39 / (100 * gain) * 20
     assert band["value"] == pytest.approx(100 * gain * 3 * dead_with_cycle / lag, rel=0.01)  # SIMC with τ_c = 2 L
+
+
+def test_what_a_door_did_is_left_out_and_every_picture_has_its_family(api, rig):
+    run = recorded(rig, CABINET, FULL, door=(2000.0, 2300.0))
+    spoilt = api.ok("POST", f"rigs/{rig}/tuning/identify", {"run": run})["identified"]
+    assert spoilt["verdict"] != "supported"
+    part = {"start_s": 1990.0, "end_s": 2310.0}
+    found = api.ok("POST", f"rigs/{rig}/tuning/identify", {"run": run, "leave_out": [part]})["identified"]
+    gain, lag, dead, *_ = (f["value"] for f in found["figures"])
+    assert (gain, lag, dead) == pytest.approx((1.05, 620, 52), rel=0.02) and found["verdict"] == "supported"
+    shown = zip(found["low_c"], found["modelled_c"], found["high_c"], strict=True)
+    assert all(low - 0.01 <= c <= high + 0.01 for low, c, high in shown)
+    turned = {"run": run, "leave_out": [{"start_s": 9.0, "end_s": 9.0}]}
+    assert api.refused("POST", f"rigs/{rig}/tuning/identify", turned)["field"] == "leave_out[0].end_s"
 
 
 def test_accepting_writes_the_sheet_and_the_book(api, rig, sheet, revision):

@@ -299,6 +299,7 @@ STATED: dict[str, object] = {
     "tuning.identify.LEARNT": 0.6,
     "tuning.identify.LEAST_LEARNT": 40,
     "tuning.identify.STAYS": 0.1,
+    "tuning.identify.SLIGHT": 0.005,
     "tuning.identify.WIDENED": 1.2,
     "tuning.identify.WIDENED_ROUNDED": 1.4,
     "tuning.stretch.LATE": 1.6,

@@ -33,6 +33,8 @@ simulation: ``./rellux endure``)."""
 FAMILY, NEARLY = 24, 3.0
 LEARNT, LEAST_LEARNT = 0.6, 40
 """The share of a stretch from which the rest is predicted, to try the model; and the rows that takes (our choice)."""
+SLIGHT = 0.005
+"""What a prediction may miss by as a share of the travel, whatever the noise (our choice)."""
 STAYS = 0.1
 """Noise that stays for more than this share of the process's own time is something the model does not have (our choice)."""
 SOURCE = "likelihood of the exact response; Ljung, System Identification, 2nd ed."
@@ -262,6 +264,7 @@ def _held_out(found: _Found) -> float | None:
             low, high = np.minimum(low, modelled), np.maximum(high, modelled)
     after = thin.t > learnt.t[-1]
     wandered = noise.wander * ROOM_C * float(np.sqrt(thin.span_s / 3600.0))
-    room = 2.0 * float(np.hypot(noise.total_c, wandered))
+    room = 2.0 * float(np.hypot(noise.total_c, wandered)) + noise.quantum / 2.0
+    room = max(room, SLIGHT * float(np.ptp(thin.y)))
     inside = (thin.y >= low - room) & (thin.y <= high + room)
     return float(np.mean(inside[after]))

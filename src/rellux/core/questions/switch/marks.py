@@ -72,15 +72,17 @@ def _marks(g: MarksInput) -> Answer:
 def _picture(g: MarksInput, spacing: float) -> Curves:
     """The temperature at which each place of the product went by, with what was measured and what turns as points."""
     x = [spacing * CYCLES * i / POINTS for i in range(POINTS + 1)]
-    heat = curve("heat", x, (0.5 * g.swing_c * sin(tau * v / spacing) for v in x))
-    places = ((g.pitch_mm, "turn", -0.6), (g.marks_mm, "mark", 0.6))
+    heat = curve("heat", x, (0.5 * g.swing_c * (1.0 + sin(tau * v / spacing)) for v in x))
+    places = ((g.pitch_mm, "turn", 0.25), (g.marks_mm, "mark", 0.75))
     marks = tuple(
         Mark(label if i == 1 else "", i * apart, height * g.swing_c)
         for apart, label, height in places
         if apart > 0
         for i in range(1, int(min(x[-1] / apart, MOST_MARKS)) + 1)
     )
-    return Curves(Axis("along the product", Kind.MILLIMETRES), Axis("off the mean", Kind.DIFFERENCE), (heat,), marks)
+    return Curves(
+        Axis("along the product", Kind.MILLIMETRES), Axis("above the coldest", Kind.DIFFERENCE), (heat,), marks
+    )
 
 
 def _headline(g: MarksInput, spacing: float) -> str:
@@ -159,6 +161,6 @@ MARKS = Question(
         "The two can coincide by chance: that is why the speed is changed, not only compared.",
         "Half a degree can show on a polished or clear product.",
     ),
-    "",
+    "Stop what turns before you measure on it: rollers and screws draw in hands, sleeves and cloth.",
     ("actuator",),
 )

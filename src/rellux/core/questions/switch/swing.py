@@ -213,6 +213,6 @@ SWING = Question(
         "A light oven with a strong heater swings by many degrees; a heavy kiln hardly at all.",
         "Hysteresis below what the reading jumps by only wears the switch.",
     ),
-    "",
+    "A contact that welds, or a solid state relay that fails, heats for ever: on/off needs its independent limiter like any other control.",
     ("actuator",),
 )
