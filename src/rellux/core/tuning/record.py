@@ -26,9 +26,9 @@ STARTS = ((0.1, 0.01), (0.8, 0.02), (0.1, 1.0), (0.95, 0.3))
 LOOKS, NEAR, FAR = 120, 0.05, 9.0
 IMPOSSIBLE = 1e12
 WHOLE = 1e-3
-ROUNDS, LEAST_ROUNDED = 1.0, 0.02
-"""Where the display rounds to more than the noise as it seems, that matters; the least noise that is looked for under it, as a share of
-its step (our choice)."""
+ROUNDS, COARSE, LEAST_ROUNDED = 1.0, 0.004, 0.02
+"""Where the display rounds to more than the noise as it seems, and to more than that share of the travel, that matters; the least noise
+that is looked for under it, as a share of its step (our choice)."""
 
 
 @dataclass(frozen=True)
@@ -191,7 +191,10 @@ class Record:
             for rho, wander in (STARTS if not first.correlation else ((first.correlation, first.wander),))
         ]
         noise = noise_of(min(found, key=lambda f: float(f.fun)).x)
-        if self.quantum_c > ROUNDS * noise.total_c:
+        quantum = self.quantum_c
+        if quantum > ROUNDS * noise.total_c and quantum < COARSE * float(np.ptp(self.y)):
+            return replace(noise, white_c=max(noise.white_c, quantum / 12.0**0.5))  # fine steps are as good as noise
+        if quantum > ROUNDS * noise.total_c:
             noise = replace(noise, slow_c=noise.total_c, white_c=0.0, correlation=0.0, quantum=self.quantum_c)
             return self._rounded_noise(lag, second, dead, noise)
         return noise
