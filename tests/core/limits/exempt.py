@@ -13,6 +13,7 @@ EXEMPT = {
     "process.on_off.SETTLED": NUMERICAL,
     "tuning.identify.CLOSER_ROWS": NUMERICAL,
     "tuning.identify.COARSE_ROWS": NUMERICAL,
+    "tuning.identify.ROUNDED_ROWS": NUMERICAL,
     "tuning.identify.FAMILY": NUMERICAL,
     "tuning.identify.LEAST_FREE": NUMERICAL,
     "tuning.identify.NEARLY": NUMERICAL,

@@ -207,6 +207,9 @@ def fit_at(data, known, noise, lag, second, dead, x):
         sd = np.sqrt(variance * (1.0 + white) - quantum * quantum / 12.0)
         deviance, a, found = fit_rounded(plain, m, y, theta[:m].copy(), sd, quantum, expected[:m], precision[:m])
         theta[:m] = found
+        deviance += (
+            2.0 * len(y) * np.log(quantum / ROOT_TAU)
+        )  # as a density, and without its constant: to be compared with the other
         if held >= 0.0:
             theta[m] = held * theta[0]
     return deviance, np.linalg.slogdet(a)[1], np.linalg.inv(a)[0, 0], theta

@@ -122,6 +122,11 @@ class Record:
         whole = apart / apart[0]
         return float(apart[0]) if np.abs(whole - np.round(whole)).max() < WHOLE else 0.0
 
+    @property
+    def is_coarse(self) -> bool:
+        """The display's step is no small part of the travel."""
+        return self.quantum_c >= COARSE * float(np.ptp(self.y))
+
     def thinned(self, most: int) -> "Record":
         """The same with fewer readings; what the output did stays whole."""
         every = len(self.t) // most + 1
@@ -192,7 +197,7 @@ class Record:
         ]
         noise = noise_of(min(found, key=lambda f: float(f.fun)).x)
         quantum = self.quantum_c
-        if quantum > ROUNDS * noise.total_c and quantum < COARSE * float(np.ptp(self.y)):
+        if quantum > ROUNDS * noise.total_c and not self.is_coarse:
             return replace(noise, white_c=max(noise.white_c, quantum / 12.0**0.5))  # fine steps are as good as noise
         if quantum > ROUNDS * noise.total_c:
             noise = replace(noise, slow_c=noise.total_c, white_c=0.0, correlation=0.0, quantum=self.quantum_c)

@@ -16,7 +16,7 @@ LATE = 1.6
 """A row that comes after more than so many times the usual interval is late (our choice)."""
 LEAST_CYCLES = 3
 """Cycles that are a rhythm."""
-LEAST_POINTS, MOST_POINTS = 20, 3000
+LEAST_POINTS, MOST_POINTS = 20, 1200
 """Points a fit needs, and takes (our choice)."""
 LEAST_CHANGE = 5.0
 """Change of the output that can teach something, % (our choice)."""
