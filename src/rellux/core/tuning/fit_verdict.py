@@ -116,5 +116,6 @@ def judge(stretch: Stretch, y: Array, found: Fitness) -> tuple[FitVerdict, str]:
     near = float(np.median(y[-max(len(y) // 3, 1) :]))
     return FitVerdict.SUPPORTED, (
         f"The model follows the reading within {difference(rms, '.2g')} rms over {spoken_time(found.span_s)}. "
-        f"It holds near {temperature(near, '.0f')}; far from there the gain is another."
+        f"It holds near {temperature(near, '.0f')} and over times like these; far from there, or once slower walls "
+        "are warm, the gain is another."
     )
