@@ -38,6 +38,16 @@ test('what is typed survives leaving the page, and says so until it was looked a
   expect(sessionStorage.length).toBe(0)
 })
 
+test('what is typed while a save is on its way is not lost with it', () => {
+  const { result, rerender } = draft()
+  act(() => result.current.set({ room: 23 }))
+  const asked = result.current
+  act(() => result.current.set({ name: 'Oven' }))
+  rerender({ stored: { ...RIG, room: 23 }, revision: 4 })
+  act(() => asked.discard())
+  expect(result.current).toMatchObject({ values: { room: 23, name: 'Oven' }, touched: true, revision: 4, theirs: null })
+})
+
 test('another window’s change of this form is a conflict, saved on the old revision until looked at', () => {
   const { result, rerender } = draft()
   act(() => result.current.set({ room: 23 }))

@@ -1,4 +1,4 @@
-import { useState } from 'react'
+import { useRef, useState } from 'react'
 
 const read = <T>(place: string): T | null => {
   try {
@@ -18,13 +18,19 @@ const write = (place: string, value: unknown) => {
 }
 
 /** Like useState, and still there after leaving the page or a reload: until this window is closed. */
-export function useKept<T>(place: string, initial: T): [T, (next: T) => void] {
+export function useKept<T>(place: string, initial: T): [T, (next: T) => void, (done: T) => void] {
   const [value, setValue] = useState<T>(() => read<T>(place) ?? initial)
+  const latest = useRef(value)
   const set = (next: T) => {
+    latest.current = next
     setValue(next)
     write(place, same(next, initial) ? null : next)
   }
-  return [value, set]
+  /** Begin again after `done` was sent, unless something else was typed meanwhile. */
+  const clear = (done: T) => {
+    if (same(latest.current, done)) set(initial)
+  }
+  return [value, set, clear]
 }
 
 export const same = (a: unknown, b: unknown) => JSON.stringify(a ?? null) === JSON.stringify(b ?? null)
@@ -49,7 +55,7 @@ export interface Draft<T> {
   resumed: number | null
   goOn: () => void
   rebase: () => void
-  /** After saving too. */
+  /** After saving too: what was typed since the save was asked for stays, as typed against what was saved. */
   discard: () => void
 }
 
@@ -61,12 +67,15 @@ export function useDraft<T extends object>(slug: string, form: string, stored: T
   const place = `draft ${slug} ${form}`
   const [begun, setBegun] = useState<Begun<T> | null>(() => fitting(read<Begun<T>>(place), stored))
   const [resumed, setResumed] = useState(begun?.at ?? null)
+  const latest = useRef(begun)
   const put = (next: Begun<T> | null) => {
+    latest.current = next
     setBegun(next)
     write(place, next)
   }
   const discard = () => {
-    put(null)
+    const now = latest.current
+    put(now && begun && !same(now.values, begun.values) ? { ...now, base: begun.values } : null)
     setResumed(null)
   }
   const moved = begun !== null && !same(begun.base, stored) && !same(begun.values, stored)

@@ -63,7 +63,7 @@ function Station({ rig, data }: { rig: Rig; data: Schemas['GuardingView'] }) {
     LOOKS.map(([key]) => key),
   )
   const draft = useDraft<Plan>(rig.slug, 'guarding', data.plan, data.revision)
-  const [why, setWhy] = useKept(`why guarding ${rig.slug}`, '')
+  const [why, setWhy, sent] = useKept(`why guarding ${rig.slug}`, '')
   const plan = draft.values
   const tried = useQuery({
     queryKey: ['of', rig.slug, 'guarding preview', data.revision, plan],
@@ -137,7 +137,7 @@ function Station({ rig, data }: { rig: Rig; data: Schemas['GuardingView'] }) {
               save.mutate(undefined, {
                 onSuccess: () => {
                   draft.discard()
-                  setWhy('')
+                  sent(why)
                 },
               })
             }

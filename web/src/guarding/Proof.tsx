@@ -70,7 +70,7 @@ export function Proof({ rig, data }: { rig: Rig; data: Schemas['GuardingView'] }
 
 function Steps({ rig, sheet, terminals, byHeat }: { rig: Rig; sheet: Schemas['ProofSheet']; terminals: number; byHeat: boolean }) {
   const { unit } = usePreferences()
-  const [seen, setSeen] = useKept<Seen[]>(`proof steps ${rig.slug} ${byHeat}`, [])
+  const [seen, setSeen, kept] = useKept<Seen[]>(`proof steps ${rig.slug} ${byHeat}`, [])
   const at = (i: number): Seen => seen[i] ?? { acted: null, left: false, remark: '' }
   const set = (i: number, part: Partial<Seen>) => setSeen(sheet.steps.map((_, k) => (k === i ? { ...at(k), ...part } : at(k))))
   const record = useChange(rig.slug, () =>
@@ -135,7 +135,7 @@ function Steps({ rig, sheet, terminals, byHeat }: { rig: Rig; sheet: Schemas['Pr
         <button
           className="button main"
           disabled={record.isPending || done < sheet.steps.length}
-          onClick={() => record.mutate(undefined, { onSuccess: () => setSeen([]) })}
+          onClick={() => record.mutate(undefined, { onSuccess: () => kept(seen) })}
         >
           Keep the proof
         </button>

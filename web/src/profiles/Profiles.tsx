@@ -127,7 +127,7 @@ function Station({ rig, view, data, onKey, onRemoved }: StationProps) {
   const [tried, setTried] = useKept<Tried>(`profile conditions ${rig.slug}`, {})
   const [chosen, setChosen] = useState(0)
   const [per, setPer] = useState<Per>(() => (localStorage.getItem('rate per') as Per | null) ?? 'min')
-  const [why, setWhy] = useKept(`why profile ${rig.slug}`, '')
+  const [why, setWhy, sent] = useKept(`why profile ${rig.slug}`, '')
   const [earlier, setEarlier] = useState<Profile[]>([])
   const forecast = useForecast(rig.slug, work.profile, tried)
   const params = { path: { slug: rig.slug } }
@@ -290,7 +290,7 @@ function Station({ rig, view, data, onKey, onRemoved }: StationProps) {
               save.mutate(undefined, {
                 onSuccess: ({ key }) => {
                   draft.discard()
-                  setWhy('')
+                  sent(why)
                   setEarlier([])
                   if (key !== data?.key) onKey(key)
                 },

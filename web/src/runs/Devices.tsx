@@ -148,7 +148,7 @@ function DeviceRow({ rig, device, roles, onEdit }: RowProps) {
           <button
             className="button main"
             disabled={save.isPending}
-            onClick={() => save.mutate(undefined, { onSuccess: () => setChanged(null) })}
+            onClick={() => save.mutate(undefined, { onSuccess: () => setChanged((now) => (now === changed ? null : now)) })}
           >
             Keep
           </button>

@@ -5,7 +5,7 @@ import { Refused } from '../shared/states'
 
 /** Some words at this moment of a run. */
 export function NoteForm({ slug, run }: { slug: string; run: number }) {
-  const [text, setText] = useKept(`note ${slug} ${run}`, '')
+  const [text, setText, sent] = useKept(`note ${slug} ${run}`, '')
   const add = useChange(slug, () =>
     need(api.POST('/api/v1/rigs/{slug}/runs/{number}/notes', { params: { path: { slug, number: run } }, body: { text } })),
   )
@@ -14,7 +14,7 @@ export function NoteForm({ slug, run }: { slug: string; run: number }) {
       className="row"
       onSubmit={(e) => {
         e.preventDefault()
-        if (text.trim()) add.mutate(undefined, { onSuccess: () => setText('') })
+        if (text.trim()) add.mutate(undefined, { onSuccess: () => sent(text) })
       }}
     >
       <span className="field" style={{ flex: 1 }}>

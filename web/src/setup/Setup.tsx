@@ -45,7 +45,7 @@ function Sheet({ rig, data }: { rig: Rig; data: Schemas['SetupView'] }) {
   const stored = Object.fromEntries(data.parameters.map((p) => [p.name, p.value ?? p.proposed])) as Values
   const draft = useDraft(rig.slug, 'setup', stored, data.revision)
   const values = draft.values
-  const [why, setWhy] = useKept(`why ${rig.slug}`, '')
+  const [why, setWhy, sent] = useKept(`why ${rig.slug}`, '')
   const save = useChange(rig.slug, (kind: 'as_found' | 'as_left') =>
     need(
       api.PUT('/api/v1/rigs/{slug}/setup', { params: { path: { slug: rig.slug } }, body: { revision: draft.revision, values, kind, why } }),
@@ -53,7 +53,7 @@ function Sheet({ rig, data }: { rig: Rig; data: Schemas['SetupView'] }) {
   )
   const saved = () => {
     draft.discard()
-    setWhy('')
+    sent(why)
   }
   const named = (name: string) => data.parameters.find((p) => p.name === name)
   const changed = data.parameters.filter((p) => values[p.name] !== (p.value ?? p.proposed))

@@ -92,7 +92,7 @@ function AddPart({ rig }: { rig: Rig }) {
       <button
         className="button"
         disabled={addPart.isPending}
-        onClick={() => addPart.mutate({ kind, name }, { onSuccess: () => setName('') })}
+        onClick={() => addPart.mutate({ kind, name }, { onSuccess: () => setName((now) => (now === name ? '' : now)) })}
       >
         Add it
       </button>
