@@ -4,6 +4,7 @@ over a real link, which survives a recorder that is killed and ends with a press
 import io
 from datetime import timedelta
 
+import numpy as np
 import pytest
 from django.utils import timezone
 
@@ -12,6 +13,7 @@ from rellux.server.links.models import Command, Link
 from rellux.server.profiles.models import ProfileVersion, Programme
 from rellux.server.rigs import archive, unpack
 from rellux.server.rigs.models import Entry, Rig
+from rellux.server.runs import store
 from rellux.server.runs.models import Event, Run
 from rellux.server.runs.recorder import Recorder
 from tests.server.conftest import CABINET
@@ -141,7 +143,7 @@ def test_a_firmwares_file_both_ways_and_its_template_kept_with_the_rig(api, rig,
     template = "; {name}\n[start] {at_s:.0f} {target_c*10:.0f}\n[point] {at_s:.0f} {target_c*10:.0f}\n[between] ;\n"
     given = {"profile": profile(RAMP, {**SOAK, "holdback": None}, start="value", start_c=20.0), "name": "Warm"}
     found = api.ok("POST", f"rigs/{rig}/profiles-firmware", {**given, "template": template})
-    assert found["text"] == "; Warm\n0 200;\n2400 600;\n4200 600\n" and found["is_exact"]
+    assert found["text"] == "; Warm\n0 200;\n2400 600;\n4200 600\n" and found["keeps"] == "whole"
     back = api.ok("POST", f"rigs/{rig}/profiles-read", {"text": found["text"], "template": template})["profile"]
     assert [(s["kind"], s["target_c"], s["time_s"]) for s in back["segments"]][:2] == [
         ("ramp_time", 60.0, 2400.0),
@@ -169,6 +171,15 @@ def test_the_demo_is_judged_and_a_rig_file_carries_it(api):
     slower = api.ok("GET", "rigs/blank-annealer/profiles/blank-200-mm")["versions"][0]["runs"][0]
     compared = api.ok("GET", f"rigs/blank-annealer/runs/{slower}/profile")
     assert any("supply voltage" in e["says"] for e in compared["earlier"]) and compared["verdict"] is None
+    series = store.read(Run.objects.get(pk=slower))
+    spent = (
+        np.trapezoid(series.output / 100.0, series.time_s)
+        * Rig.objects.get(slug="blank-annealer").heater_power_w
+        / 3.6e6
+    )
+    assert sum(e["took_kwh"] or 0.0 for e in compared["energies"]) == pytest.approx(spent, rel=0.02)
+    climb = compared["energies"][0]
+    assert climb["foreseen_kwh"] == pytest.approx(climb["took_kwh"], rel=0.3)
     address = f"rigs/blank-annealer/runs/{slower}/profile?align_c"
     laid = api.ok("GET", f"{address}=300")
 

@@ -7,6 +7,7 @@ from enum import StrEnum
 
 ABSOLUTE_ZERO_C = -273.15
 FAHRENHEIT_PER_KELVIN = 1.8
+J_PER_KWH = 3.6e6
 
 
 class Kind(StrEnum):

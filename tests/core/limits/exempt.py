@@ -63,7 +63,7 @@ EXEMPT = {
     "tuning.region.SHARES": NUMERICAL,
     "tuning.region.SLOWEST": NUMERICAL,
     "process.response.SAME": NUMERICAL,
-    "profiles.firmware.NOTHING": NUMERICAL,
+    "profiles.apart.NOTHING": NUMERICAL,
     "profiles.firmware.PER": NUMERICAL,
     "control.counted.JUST_AFTER": NUMERICAL,
     "control.alarms.replay.BLOCK": NUMERICAL,

@@ -91,9 +91,9 @@ def test_by_hand():
         "static const struct point PROFILE[] = { /* 5 of Kiln */\n"
         "  { 0UL, 200 },\n  { 6000UL, 1200 },\n  { 9600UL, 1200 },\n  { 22800UL, 5600 },\n  { 30000UL, 5600 }\n};\n"
     )
-    assert found.apart_c == 0.0 and "begun elsewhere" in found.losses[0].then and not found.is_exact
+    assert found.apart_c == 0.0 and "begun elsewhere" in found.losses[0].then and found.keeps != "whole"
     timed = replace(found.runs, start=StartFrom.VALUE, start_c=20.0)
-    assert written(timed, template_from(ARRAY), "Kiln", 20.0).is_exact
+    assert written(timed, template_from(ARRAY), "Kiln", 20.0).keeps == "whole"
 
 
 @pytest.mark.parametrize(
@@ -119,7 +119,7 @@ def test_whole_minutes_carry_what_they_leave():
     form = template_from("[step] S {target_c}\n[soak] H {time_min:.0f}\n[end] E\n")
     found = written(p, form, "any", 20.0)
     assert re.findall(r"H (\d+)", found.text) == ["100", "101", "100"] and found.late_s == pytest.approx(-12.0)
-    assert not found.is_exact
+    assert found.keeps != "whole"
 
 
 @pytest.mark.parametrize(
@@ -161,8 +161,8 @@ def test_a_template_too_coarse_for_the_profile_is_refused_and_one_that_is_read_o
         "[start] {target_c}\n[ramp_time] {target_c} {time_s}\n[ramp_rate] {target_c} {rate_c_per_min}\n[end] E\n"
     )
     by_rate = replace(quick, segments=(Segment(K.RAMP_RATE, 80.0, 2.0), OFF))
-    assert not written(by_rate, alike, "any", 20.0).is_exact
-    assert written(quick, alike, "any", 20.0).is_exact
+    assert written(by_rate, alike, "any", 20.0).keeps != "whole"
+    assert written(quick, alike, "any", 20.0).keeps == "whole"
 
 
 @pytest.mark.parametrize("kind", ALL, ids=lambda k: k.key)

@@ -268,6 +268,22 @@ def test_heat_work_at_the_sheets_own_two_rates_is_the_same():
         firing.activation(replace(g, second_c=rows["first_c"] - 5.0))
 
 
+CHART = """1798 1828 1855, 1870 1888 1911, 1915 1945 1971, 1960 1987 2019, 1972 2016 2052, 1999 2046 2080, 2028 2079 2109, 2034 2088 2127,
+2039 2106 2134, 2086 2124 2158, 2118 2167 2201, 2165 2232 2266, 2194 2262 2291, 2212 2280 2316, 2235 2300 2332, 2284 2345 2377"""
+
+
+def test_the_third_rate_of_a_published_chart_follows_from_two():
+    """Large self-supporting cones, sixteen of them: °F at 27, 108 and 270 °F/h. Source: a maker's chart, typed from memory."""
+    off = []
+    for row in CHART.split(","):
+        slow, middle, fast = ((float(f) - 32.0) / 1.8 for f in row.split())
+        g = firing.Firing(middle, 1.0, fast, 2.5, last_c_per_min=0.25, soak_s=0.0)
+        off.append(firing.top_for(g) - slow)
+        assert middle - slow >= 10.0  # what anybody would miss it by who fires to the sheet's temperature
+        assert KINDS["firing"].findings(g) and not KINDS["firing"].findings(replace(g, last_c_per_min=0.5))
+    assert np.abs(off).max() < firing.SURE_C and abs(np.mean(off)) < 3.0
+
+
 def test_sections_held_by_the_coldest_place():
     g = sections.Sections(hold_c=150.0, section_mm=25.0, base_s=3600.0, per_mm_s=144.0, band_c=5.0)
     assert sections.hold_time(g) == 7200.0

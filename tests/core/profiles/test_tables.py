@@ -9,6 +9,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from rellux.core.errors import Refused
+from rellux.core.profiles.apart import keeps
 from rellux.core.profiles.controller_table import HoldbackKind, ProgrammeForm, RampBy, controller_table
 from rellux.core.profiles.files import as_csv, from_csv
 from rellux.core.profiles.kinds import ALL
@@ -143,8 +144,18 @@ KILN = Profile(
 def test_whole_minutes_by_hand():
     """From 20: 100 °C at 1/min in 100 min, 60 min, 440 at 2 in 220 min, 120 min."""
     found = controller_table(KILN, ProgrammeForm(), 20.0)
-    assert found.is_exact and [r.time_s and r.time_s / 60 for r in found.rows] == [100, 60, 220, 120, None]
+    assert found.keeps == "whole" and [r.time_s and r.time_s / 60 for r in found.rows] == [100, 60, 220, 120, None]
     assert found.runs != KILN and commanded(found.runs, 20.0) == commanded(KILN, 20.0)
+
+
+def test_what_a_form_keeps_is_said_no_better_than_it_is():
+    assert [keeps((), 0.0, 0.0), keeps((), 0.004, 0.4), keeps((), 0.006, 0.0), keeps((), 0.0, 0.6)] == [
+        "whole",
+        "course",
+        "part",
+        "part",
+    ]
+    assert keeps(("a note",), 0.0, 0.0) == "course"
 
 
 def test_what_is_rounded_off_is_carried_on():
@@ -177,7 +188,7 @@ def test_where_it_claims_to_be_exact_the_courses_are_the_same_and_elsewhere_no_f
 
     worst = max(abs(at(before, t) - at(after, t)) for t in moments)
     assert worst <= found.apart_c + 1e-6
-    if found.is_exact:
+    if found.keeps == "whole":
         assert worst < 1e-9 and len(after) == len(before)
     if ramp_by is RampBy.TIME and len(list(p.order())) <= 40 and not loops:
         assert found.apart_c == 0.0 or found.losses

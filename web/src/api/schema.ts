@@ -2231,7 +2231,7 @@ export interface components {
             apart_c: number;
             /** Format: double */
             late_s: number;
-            is_exact: boolean;
+            keeps: components["schemas"]["KeepsEnum"];
         };
         Corner: {
             /** Format: double */
@@ -2477,7 +2477,7 @@ export interface components {
             apart_c: number;
             /** Format: double */
             late_s: number;
-            is_exact: boolean;
+            keeps: components["schemas"]["KeepsEnum"];
         };
         FirmwareInputRequest: {
             profile: components["schemas"]["ProfileRequest"];
@@ -2704,6 +2704,8 @@ export interface components {
                 [key: string]: unknown;
             };
         };
+        /** @enum {string} */
+        KeepsEnum: "whole" | "course" | "part";
         KeptView: {
             key: string;
             title: string;
@@ -3816,6 +3818,7 @@ export interface components {
             ended: boolean;
             place: string;
             segments: components["schemas"]["PassedSegment"][];
+            energies: components["schemas"]["SegmentEnergy"][];
             profile: components["schemas"]["Profile"];
             time_s: number[];
             planned_c: (number | null)[];
@@ -3912,6 +3915,12 @@ export interface components {
             says: string;
             alarms: string[] | null;
             pid_set: number;
+        };
+        SegmentEnergy: {
+            /** Format: double */
+            took_kwh: number | null;
+            /** Format: double */
+            foreseen_kwh: number | null;
         };
         SegmentForecast: {
             segment: number;

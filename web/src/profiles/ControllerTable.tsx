@@ -126,7 +126,7 @@ export function ControllerTable({
             </tbody>
           </table>
           <HowMuch kept={found} whole="It holds all of it." />
-          {!found.is_exact && (
+          {found.keeps !== 'whole' && (
             <div>
               <button className="button" onClick={() => onDraw(found.runs)}>
                 Draw what it will run

@@ -4,17 +4,16 @@ import { usePreferences } from '../shell/preferences'
 import { lasting } from '../units/lasting'
 import { say } from '../units/quantity'
 
-type Kept = Pick<Schemas['ControllerTable'], 'losses' | 'apart_c' | 'late_s' | 'is_exact'>
+type Kept = Pick<Schemas['ControllerTable'], 'losses' | 'apart_c' | 'late_s' | 'keeps'>
 
 /** How much of a profile another form of it holds. */
 export function HowMuch({ kept, whole }: { kept: Kept; whole: string }) {
   const { unit } = usePreferences()
-  const far = Math.abs(kept.apart_c) < 1e-6 && Math.abs(kept.late_s) < 0.5
   return (
     <p className="profile-answer">
-      {kept.is_exact
+      {kept.keeps === 'whole'
         ? whole
-        : far
+        : kept.keeps === 'course'
           ? 'The course of its set-point is the same.'
           : `Its set-point is up to ${say(kept.apart_c, 'temperature_difference', unit)} off the profile, and it ends ${ended(kept.late_s)}.`}
     </p>
@@ -36,6 +35,6 @@ export function Losses({ losses, label }: { losses: Kept['losses']; label: strin
 }
 
 function ended(late: number): string {
-  if (Math.abs(late) < 0.5) return 'when it should'
+  if (Math.round(late) === 0) return 'when it should'
   return `${lasting(Math.round(Math.abs(late)))} ${late > 0 ? 'later' : 'sooner'}`
 }

@@ -167,6 +167,9 @@ function Judged({ view, level, growing }: { view: View; level: number | null; gr
             <th scope="col" className="right">
               Really held
             </th>
+            <th scope="col" className="right">
+              Energy
+            </th>
           </tr>
         </thead>
         <tbody>
@@ -181,6 +184,9 @@ function Judged({ view, level, growing }: { view: View; level: number | null; gr
                 {s.within_s == null ? '–' : say(s.within_s, 'time', unit)}
                 {s.unseen_s > 0 && <div className="small dim">{say(s.unseen_s, 'time', unit)} not recorded</div>}
               </td>
+              <td className="right num">
+                <Energy of={view.energies[i]!} />
+              </td>
             </tr>
           ))}
         </tbody>
@@ -190,6 +196,17 @@ function Judged({ view, level, growing }: { view: View; level: number | null; gr
           Against {e.name}, {when(e.started_at)}: <Said>{e.says}</Said>
         </p>
       ))}
+    </>
+  )
+}
+
+/** What a segment took, and was foreseen to take. */
+function Energy({ of: { took_kwh: took, foreseen_kwh: foreseen } }: { of: View['energies'][number] }) {
+  if (took == null) return '–'
+  return (
+    <>
+      {fixed(took, took < 10 ? 2 : 1)} kWh
+      {foreseen != null && <div className="small dim">foreseen {fixed(foreseen, took < 10 ? 2 : 1)}</div>}
     </>
   )
 }

@@ -1,6 +1,29 @@
 """How far two courses of set-points are from one another."""
 
+from collections.abc import Sized
+from enum import StrEnum
+
 from .profile import Corner
+
+NOTHING = 1e-6
+"""Degrees, or seconds, that only arithmetic makes of nothing."""
+SAME_C, SAME_S = 0.005, 0.5
+"""Courses nearer than that are told apart by no display and no clock (our choice)."""
+
+
+class Keeps(StrEnum):
+    """What another form keeps of a profile: all of it, the course of its set-point, or not even that."""
+
+    WHOLE = "whole"
+    COURSE = "course"
+    PART = "part"
+
+
+def keeps(losses: Sized, apart_c: float, late_s: float) -> Keeps:
+    """What is kept by a form that loses ``losses``, is up to ``apart_c`` off and ends ``late_s`` later."""
+    if not losses and apart_c < NOTHING and abs(late_s) < NOTHING:
+        return Keeps.WHOLE
+    return Keeps.COURSE if apart_c < SAME_C and abs(late_s) < SAME_S else Keeps.PART
 
 
 def apart(a: tuple[Corner, ...], b: tuple[Corner, ...], start_c: float) -> float:

@@ -10,7 +10,7 @@ from enum import StrEnum
 from ..control.steps import held
 from ..errors import Problem, refuse_all
 from ..messages import quantity, span, spoken_time, temperature
-from .apart import apart
+from .apart import Keeps, apart, keeps
 from .profile import (
     MOVES,
     RAMPS,
@@ -87,7 +87,7 @@ class ControllerTable:
     runs: Profile
     apart_c: float
     late_s: float
-    is_exact: bool
+    keeps: Keeps
 
 
 def check_form(form: ProgrammeForm) -> None:
@@ -125,7 +125,7 @@ def controller_table(profile: Profile, form: ProgrammeForm, start_c: float) -> C
     rows = tuple(_row(n, i, s) for n, (i, s) in enumerate(zip(order, made, strict=True), 1))
     before, after = commanded(profile, start_c), commanded(runs, start_c)
     apart_c, late_s = apart(before, after, start_c), after[-1].time_s - before[-1].time_s
-    return ControllerTable(rows, tuple(losses), runs, apart_c, late_s, not losses and apart_c == 0.0 == late_s)
+    return ControllerTable(rows, tuple(losses), runs, apart_c, late_s, keeps(losses, apart_c, late_s))
 
 
 def _loops(profile: Profile, order: list[int]) -> tuple[Loop, ...]:

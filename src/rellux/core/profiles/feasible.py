@@ -6,6 +6,7 @@ from enum import StrEnum
 import numpy as np
 
 from ..process.networks import Array
+from ..units import J_PER_KWH
 from .predict import Conditions, Course, Predicted, predict
 from .profile import MOVES, RAMPS, SOAK_BAND_C, Profile, SegmentKind, commanded, start_of, with_segment
 
@@ -148,7 +149,7 @@ def forecasts(
                 float(core_behind[np.argmax(np.abs(core_behind))]),
                 within,
                 band,
-                float((step[rows] * c.output[rows]).sum()) / 100.0 * conditions.power_w / 3.6e6,
+                float((step[rows] * c.output[rows]).sum()) / 100.0 * conditions.power_w / J_PER_KWH,
                 float(conditions.settings.output_high - c.output[rows].max()),
             )
         )
@@ -230,7 +231,7 @@ QUARTER_S = 900.0
 def use_of(c: Course, power_w: float, tariff: Tariff | None = None, begins_h: float = 0.0) -> Use:
     """What a course uses when it begins at ``begins_h`` of the clock."""
     step = np.diff(c.time_s, append=c.time_s[-1])
-    kwh = step * c.output / 100.0 * power_w / 3.6e6
+    kwh = step * c.output / 100.0 * power_w / J_PER_KWH
     price = None
     if tariff is not None:
         hour = (begins_h + c.time_s / 3600.0) % 24.0
@@ -240,7 +241,7 @@ def use_of(c: Course, power_w: float, tariff: Tariff | None = None, begins_h: fl
     used = np.concatenate(([0.0], np.cumsum(kwh)))
     edges = np.append(c.time_s, c.time_s[-1])
     later = np.interp(c.time_s + QUARTER_S, edges, used, right=used[-1])
-    peak = float((later - used[:-1]).max()) * 3.6e6 / QUARTER_S
+    peak = float((later - used[:-1]).max()) * J_PER_KWH / QUARTER_S
     return Use(float(kwh.sum()), price, peak)
 
 

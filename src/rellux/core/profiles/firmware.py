@@ -15,7 +15,7 @@ from functools import lru_cache
 from ..errors import Problem, Refused, refuse, refuse_all
 from ..messages import temperature
 from ..units import FAHRENHEIT_PER_KELVIN, celsius_from_fahrenheit, fahrenheit_from_celsius
-from .apart import apart
+from .apart import Keeps, apart, keeps
 from .controller_table import NO_HOLDBACK, Loss, beyond_the_course
 from .profile import (
     MOST_SEGMENTS,
@@ -98,7 +98,7 @@ class FirmwareFile:
     runs: Profile
     apart_c: float
     late_s: float
-    is_exact: bool
+    keeps: Keeps
 
 
 def template_from(text: str) -> Template:
@@ -226,11 +226,7 @@ def written(profile: Profile, template: Template, name: str, start_c: float) -> 
         )
     after = commanded(runs, start_c)
     apart_c, late_s = apart(corners, after, start_c), after[-1].time_s - corners[-1].time_s
-    return FirmwareFile(text, losses, runs, apart_c, late_s, not losses and apart_c < NOTHING and abs(late_s) < NOTHING)
-
-
-NOTHING = 1e-6
-"""Of °C and s: what floating point leaves."""
+    return FirmwareFile(text, losses, runs, apart_c, late_s, keeps(losses, apart_c, late_s))
 
 
 @dataclass(frozen=True)

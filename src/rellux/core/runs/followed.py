@@ -9,6 +9,7 @@ from ..control.programme.kernel import ENDED, PHASE, through
 from ..control.programme.programme import first_state
 from ..messages import percent
 from ..profiles.profile import MOVES, RAMPS, SOAK_BAND_C, Profile, Segment, SegmentKind, rows_of
+from ..units import J_PER_KWH
 from .series import GAP, Array, Series
 
 
@@ -31,6 +32,10 @@ class PassedSegment:
     output_s: float | None
     mean_output: float | None
     early_s: float | None
+
+    def energy_kwh(self, full_power_w: float) -> float | None:
+        """What the heater took of the mains in it; ``None`` where its output was not recorded."""
+        return None if self.output_s is None else self.output_s * full_power_w / J_PER_KWH
 
 
 @dataclass(frozen=True)

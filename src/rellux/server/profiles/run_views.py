@@ -12,6 +12,7 @@ from rest_framework.views import APIView
 
 from rellux.core.errors import Refused, refuse
 from rellux.core.messages import span
+from rellux.core.profiles.feasible import SegmentForecast, forecasts
 from rellux.core.profiles.kinds import KINDS
 from rellux.core.profiles.kinds.kind import Places
 from rellux.core.profiles.predict import predict
@@ -60,6 +61,14 @@ class EarlierView:
 
 
 @dataclass(frozen=True)
+class SegmentEnergy:
+    """What the heater took in one passage of a segment, and what it was foreseen to take; None where that is not known."""
+
+    took_kwh: float | None
+    foreseen_kwh: float | None
+
+
+@dataclass(frozen=True)
 class RunProfileView:
     """``place``: what stands for the load; ``verdict`` and ``scores`` of the kind's judge (none where it was made by hand).
     ``planned_late_s``/``predicted_late_s``: how much later the reading passed the temperature asked for than planned and predicted (None
@@ -74,6 +83,7 @@ class RunProfileView:
     ended: bool
     place: str
     segments: list[PassedSegment]
+    energies: list[SegmentEnergy]
     profile: Profile
     time_s: list[float]
     planned_c: list[float | None]
@@ -185,6 +195,7 @@ def run_profile(rig: Rig, run: Run, align_c: float | None = None) -> RunProfileV
         followed.ended,
         place,
         list(followed.segments),
+        _energies(followed.segments, forecasts(profile, predicted, conditions), conditions.power_w),
         profile,
         series.time_s[rows].tolist(),
         followed.planned_c[rows].tolist(),
@@ -198,6 +209,15 @@ def run_profile(rig: Rig, run: Run, align_c: float | None = None) -> RunProfileV
         _earlier(rig, run, version, profile, followed.segments),
         *_late(align_c, own, (series.time_s, followed.planned_c), (predicted.time_s + start_s, predicted.reading_c)),
     )
+
+
+def _energies(
+    passed: tuple[PassedSegment, ...], foreseen: tuple[SegmentForecast, ...], full_power_w: float
+) -> list[SegmentEnergy]:
+    """Passage by passage, as far as both are of the same segment; one that still goes on has no comparison."""
+    known = [f.energy_kwh if f.segment == p.segment else None for p, f in zip(passed[:-1], foreseen, strict=False)]
+    known += [None] * (len(passed) - len(known))
+    return [SegmentEnergy(p.energy_kwh(full_power_w), f) for p, f in zip(passed, known, strict=True)]
 
 
 def _late(

@@ -12,7 +12,8 @@ import scipy
 
 from ...errors import refuse
 from ...explain import Figure, Input
-from ...messages import quantity, temperature
+from ...findings import Finding, Severity
+from ...messages import difference, quantity, temperature
 from ...questions.form import number
 from ...units import ABSOLUTE_ZERO_C, Kind
 from ..profile import Profile
@@ -145,6 +146,28 @@ def _figures(g: Firing) -> tuple[Figure, ...]:
     )
 
 
+BEYOND, SURE_C = 2.0, 15.0
+"""Fired at less or more than the sheet's rates by such a factor, the two rows tell the top to within so many °C only (a maker's chart of
+sixteen cones, its third rate from its other two; tests/core/profiles/test_kinds)."""
+
+
+def _findings(g: Firing) -> tuple[Finding, ...]:
+    slow, fast = sorted((g.first_c_per_min, g.second_c_per_min))
+    if slow / BEYOND <= g.last_c_per_min <= fast * BEYOND:
+        return ()
+    return (
+        Finding(
+            "profiles.firing-rate",
+            Severity.ADVICE,
+            title="Fired at a rate the sheet does not tell of",
+            reason=f"Its rows are of {quantity(slow, '°C/min', '.3g')} and {quantity(fast, '°C/min', '.3g')}. So far from them the top is "
+            f"known to {difference(SURE_C, '.0f')} or so either way.",
+            fix="Fire the last part at a rate of the sheet, or let a witness cone judge it.",
+            subjects=("last_c_per_min",),
+        ),
+    )
+
+
 KIND = ProfileKind(
     "firing",
     "Firing by heat-work",
@@ -153,5 +176,6 @@ KIND = ProfileKind(
     _judge,
     source=f"the two rows of the cones' own sheet; {PRACTICE}",
     figures=_figures,
+    findings=_findings,
     caution="Do not open above a dull red; never look in without glasses for it. Put a witness cone beside the load: it is the judge.",
 )

@@ -8,7 +8,7 @@ from ...explain import Figure, Input
 from ...findings import Finding, Severity
 from ...heating.dips import BOILING_C, LATENT_J_KG, ColdLoad, Dip, HotChamber, dip, saturation_pa
 from ...messages import difference, quantity, temperature
-from ...units import Kind
+from ...units import J_PER_KWH, Kind
 from ..answer import Answer, Axis, Curves, Known, Question, Topic, curve
 from ..form import choice, flag, number
 from ..rig_values import watts
@@ -81,7 +81,7 @@ def _dip(g: DipInput) -> Answer:
         ),
         Figure(
             "heat the load takes" if g.start_c <= g.setpoint_c else "heat the load gives",
-            g.load_kg * g.load_heat * abs(g.setpoint_c - g.start_c) / 3.6e6,
+            g.load_kg * g.load_heat * abs(g.setpoint_c - g.start_c) / J_PER_KWH,
             Kind.ENERGY,
             formula="m c ΔT",
             inputs=(Input("load", g.load_kg, Kind.MASS, "m", "given"),),
@@ -105,7 +105,7 @@ def _dip(g: DipInput) -> Answer:
         figures.append(
             Figure(
                 "heat to dry it",
-                g.water_kg * LATENT_J_KG / 3.6e6,
+                g.water_kg * LATENT_J_KG / J_PER_KWH,
                 Kind.ENERGY,
                 formula="m × 2.26 MJ/kg",
                 inputs=(Input("water", g.water_kg, Kind.MASS, "m", "given"),),

@@ -8,7 +8,7 @@ from ...findings import Finding, Severity, worst_first
 from ...heating.transient import HIGHEST_C, Capability, Contents, capability
 from ...heating.walls import Chamber, steady
 from ...messages import quantity, temperature
-from ...units import Kind
+from ...units import J_PER_KWH, Kind
 from ..answer import Alternative, Answer, Axis, Curves, Known, Mark, Question, Topic, curve
 from ..form import flag, number
 from ..rig_values import watts
@@ -42,7 +42,7 @@ def _answer(g: CapabilityInput) -> Answer:
     reaches = found.reachable_c > g.inside_c + 1 and got > g.inside_c - 1
     at_rest = steady(chamber, min(g.inside_c, found.reachable_c), g.ambient_c)
     heat_up = float(found.heat_up.time_s[-1])
-    energy = (found.heat_up.energy_j + found.hold.energy_j) / 3.6e6
+    energy = (found.heat_up.energy_j + found.hold.energy_j) / J_PER_KWH
     minutes = 60.0
     marks = [Mark("wanted", g.inside_c, float(found.up[-1]) * minutes)] if reaches else []
     figures = (
@@ -98,7 +98,7 @@ def _answer(g: CapabilityInput) -> Answer:
         ),
         Figure(
             "stored in load and wall",
-            found.stored_j / 3.6e6,
+            found.stored_j / J_PER_KWH,
             Kind.ENERGY,
             formula="Σ ρ c V (T − T_a)",
             reason="At the end of the hold, above the room: it all comes out again while cooling.",
@@ -203,7 +203,7 @@ def _changes(
                 Alternative(title, title, Severity.FAULT, says=f"stops at {temperature(then.reachable_c, '.0f')}")
             )
             continue
-        used = (then.heat_up.energy_j + then.hold.energy_j) / 3.6e6
+        used = (then.heat_up.energy_j + then.hold.energy_j) / J_PER_KWH
         found.append(
             Alternative(
                 title,

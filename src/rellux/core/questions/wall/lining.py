@@ -14,7 +14,7 @@ from ...heating.materials import MATERIALS, Material
 from ...heating.transient import Contents
 from ...heating.walls import Chamber, Layer
 from ...messages import quantity, temperature
-from ...units import Kind
+from ...units import J_PER_KWH, Kind
 from ..answer import Alternative, Answer, Axis, Curves, Known, Mark, Question, Topic, curve
 from ..form import number, rows
 from ..rig_values import watts
@@ -88,7 +88,7 @@ def _lining(g: LiningInput) -> Answer:
     hottest = float(told.inside_c.max())
     area = float(chamber.area(g.thickness_mm / 2000))
     loss = found.conductivity * area / (g.thickness_mm / 1000)
-    stored = found.heat_capacity * area * g.thickness_mm / 1000 / 3.6e6
+    stored = found.heat_capacity * area * g.thickness_mm / 1000 / J_PER_KWH
     minutes = told.time_s / 60.0
     return Answer(
         f"It conducts about {quantity(found.conductivity, 'W/m·K', '.2g')} and "
