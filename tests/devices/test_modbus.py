@@ -86,6 +86,20 @@ def test_it_starts_cold_with_its_output_off(served):
     assert values["mode"] == "off" and values["output"] == 0 and values["reading_c"] == pytest.approx(21.0)
 
 
+def test_with_a_link_timer_it_ends_the_heat_when_nobody_asks_and_not_before(monkeypatch):
+    now = [100.0]
+    monkeypatch.setattr("rellux.devices.stand_in.time.monotonic", lambda: now[0])
+    by_pid = ControllerSettings(60.0, Mode.PID, 2.0)
+    config = StandInConfig(from_fopdt(FOPDT(1.05, 620, 20)), by_pid, 21.0, link_timer_s=60.0)
+    asked, unasked = StandIn(config), StandIn(config)
+    for _ in range(4):
+        now[0] += 50.0
+        asyncio.run(asked._accessed(3, 0, 0, 1, [0] * 30, None))
+    assert asked.shown()["mode"] == "pid" and asked.shown()["on_time_s"] > 190.0
+    assert unasked.shown()["mode"] == "off"
+    assert unasked.shown()["on_time_s"] == pytest.approx(60.0, abs=3.0)  # what is in its control period is spent
+
+
 def test_its_clock_runs_at_the_speed_asked_for(served):
     with served.link() as link:
         first, began = link.read()["clock_s"], time.monotonic()

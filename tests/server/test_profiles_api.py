@@ -8,8 +8,10 @@ import numpy as np
 import pytest
 from django.utils import timezone
 
+from rellux.server.demo.register_maps import KILN
 from rellux.server.guarding.models import Proof
-from rellux.server.links.models import Command, Link
+from rellux.server.links.maps import keep as keep_map
+from rellux.server.links.models import Command, Link, LinkState
 from rellux.server.profiles.models import ProfileVersion, Programme
 from rellux.server.rigs import archive, unpack
 from rellux.server.rigs.models import Entry, Rig
@@ -241,6 +243,24 @@ def test_a_start_is_refused_for_every_reason_there_is(api, rig, revision, made):
     assert alone() == []
     Proof.objects.filter(pk=proof.pk).update(at=timezone.now() - timedelta(days=plan["prove_days"] + 1))
     assert alone() == ["The proof of the limiter is out of date."]
+
+
+def test_what_a_controller_does_when_nobody_asks_is_read_from_it(api, rig, made):
+    owner = Rig.objects.get(slug=rig)
+    link = Link.objects.create(rig=owner, port=1502, poll_s=2.0, register_map=keep_map(KILN).key)
+
+    def told(timer_s):
+        LinkState.objects.update_or_create(
+            link=link, generation=link.generation, defaults={"at": timezone.now(), "values": {"link_timer_s": timer_s}}
+        )
+        found = api.ok("GET", f"rigs/{rig}/programme?key=warm")["before"]
+        return found["if_stopped"][0], " ".join(found["cannot"]), " ".join(found["alone_cannot"])
+
+    says, cannot, alone = told(60.0)
+    assert "60 s" in says and "Heat off" in says and "without a question" not in cannot + alone
+    assert "9" in told(9.0)[1] and "without a question" in told(9.0)[1]
+    says, _, alone = told(0.0)
+    assert "for ever" in says and "link timer is off" in alone
 
 
 @pytest.fixture

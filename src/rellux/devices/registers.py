@@ -65,9 +65,11 @@ LIVE: dict[str, tuple[str, Kind | None]] = {
     "alarm_1": ("Alarm 1", None),
     "alarm_2": ("Alarm 2", None),
     "on_time_s": ("Time it was on, counted", Kind.TIME),
+    "link_timer_s": ("Acts by itself without a question for", Kind.TIME),
     "decimals": ("Place of the point", None),
 }
-"""What can be read beside the parameters: its words and its quantity. ``decimals`` is the place of the point of other registers."""
+"""What can be read beside the parameters: its words and its quantity. ``decimals`` is the place of the point of other registers;
+``link_timer_s`` how long nobody need ask until the controller does what its map says of a lost link, 0 for never."""
 
 
 def kind_of(name: str) -> Kind | None:

@@ -36,7 +36,7 @@ ZONES_APART = 0.004
 
 @dataclass(frozen=True)
 class StandInConfig:
-    """What the stand-in pretends to be."""
+    """What the stand-in pretends to be. ``link_timer_s``: off after so long without a question, by the clock outside; 0: never."""
 
     network: ThermalNetwork
     settings: ControllerSettings
@@ -45,6 +45,7 @@ class StandInConfig:
     start_c: float | None = None
     register_map: RegisterMap = STAND_IN
     supply_v: float = 230.0
+    link_timer_s: float = 0.0
 
 
 class StandIn:
@@ -57,7 +58,8 @@ class StandIn:
         self._simulation = Simulation(config.network, config.settings, config.ambient_c, step, interpreted=True)
         if config.start_c is not None:
             self._simulation.start_at(config.start_c)
-        self._last = time.monotonic()
+        self._last = self._asked = time.monotonic()
+        self._link_timer_s = config.link_timer_s
         self.map = config.register_map
         self.device = SimDevice(unit_id, simdata=_tables(self.map), action=self._accessed)
 
@@ -66,15 +68,22 @@ class StandIn:
         self._speed = speed
 
     def catch_up(self) -> None:
-        """Advance the plant to the present moment."""
+        """Advance the plant to the present moment; where its link timer has run out meanwhile, off from then on."""
         with self._lock:
             now = time.monotonic()
-            step = self._simulation.step_s
-            due = min((now - self._last) * self._speed, LONGEST_STEP_S)
-            whole = int(due / step)
-            if whole > 0:
-                self._simulation.advance(whole * step, whole * step)
-                self._last = now - (due - whole * step) / self._speed
+            given_up = self._asked + self._link_timer_s
+            if self._link_timer_s and given_up < now and self._simulation.settings.mode is not Mode.OFF:
+                self._advance_to(max(given_up, self._last))
+                self._simulation.apply(replace(self._simulation.settings, mode=Mode.OFF))
+            self._advance_to(now)
+
+    def _advance_to(self, now: float) -> None:
+        step = self._simulation.step_s
+        due = min((now - self._last) * self._speed, LONGEST_STEP_S)
+        whole = int(due / step)
+        if whole > 0:
+            self._simulation.advance(whole * step, whole * step)
+            self._last = now - (due - whole * step) / self._speed
 
     def skip(self, seconds: float) -> None:
         """Its own time jumps ahead by so much."""
@@ -127,6 +136,7 @@ class StandIn:
     ) -> ExcCodes | None:
         table = _TABLE_OF[function_code]
         _fill(self.map, self.shown(), table, current_registers, start_address)
+        self._asked = time.monotonic()
         if set_values is not None:
             words = self.map.encode(_of(self.map, self.shown()))
             words.update({(table, address + i): int(word) for i, word in enumerate(set_values)})
@@ -158,6 +168,7 @@ class StandIn:
             "period_s": s.period_s,
             "output_high": s.output_high,
             "offset_c": s.offset_c,
+            "link_timer_s": self._link_timer_s,
             "display_unit": "C",
             "decimals": 1.0,
             "alarm_1": 0.0,

@@ -11,6 +11,7 @@ _STATED: dict[str, object] = {
     "control.programme.executor.MOST_FAILURES": 3,
     "control.programme.executor.RETRY_S": 10.0,
     "profiles.before_start.DISPLAY_C": 0.1,
+    "profiles.before_start.POLLS": 5.0,
     "profiles.before_start.STORED_S": 60.0,
     "profiles.before_start.VOLATILE_S": 1.0,
     "profiles.before_start.WORN": 0.01,

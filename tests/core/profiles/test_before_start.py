@@ -12,6 +12,8 @@ from rellux.core.profiles.before_start import (
     hottest_in,
     if_stopped,
     memory_says,
+    timer_off,
+    too_quick,
     wears_out,
 )
 from rellux.core.profiles.profile import Loop, Profile, StartFrom, refuse_beyond, rows_of, segment_at
@@ -58,6 +60,16 @@ def test_each_reason_and_its_near_miss():
         told = [i != missing for i in range(4)]
         assert alone_cannot(*told)
     assert alone_cannot(True, None, True, True)
+
+
+def test_a_link_timer_is_told_for_what_it_is():
+    warm = Profile((Segment(K.STEP, 60.0), END))
+    said = {timer: if_stopped(warm, 20.0, "Heat off.", timer)[0] for timer in (None, 0.0, 60.0)}
+    assert said[None].endswith("Heat off.") and "{60 s} without a question: Heat off." in said[60.0]
+    assert "for ever" in said[0.0] and "Heat off" not in said[0.0]
+    assert "does not say" in if_stopped(warm, 20.0, "", 60.0)[0]
+    assert not timer_off(None) and not timer_off(1.0) and timer_off(0.0)
+    assert not too_quick(None, 1.0) and not too_quick(0.0, 1.0) and not too_quick(5.0, 1.0) and too_quick(4.9, 1.0)
 
 
 def test_a_start_of_its_own_beyond_the_rig_is_refused():

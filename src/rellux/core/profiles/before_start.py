@@ -10,6 +10,9 @@ DISPLAY_C = 0.1
 WORN = 0.01
 """Share of the endurance of a set-point's memory that one run may take (our choice: a hundred runs)."""
 UNKNOWN_LOSS = "What the controller does then its map does not say: most hold the last set-point for ever."
+NEVER = "Its link timer is off: it holds that set-point for ever."
+POLLS = 5.0
+"""Questions that a link timer must outlast: one may be late, and asked once more (our choice)."""
 
 
 def least_s(stored: bool) -> float:
@@ -59,13 +62,44 @@ def hottest_in(profile: Profile, start_c: float) -> dict[int, float]:
     return found
 
 
-def if_stopped(profile: Profile, start_c: float, link_loss: str) -> list[str]:
-    """A sentence a segment: what the rig does if Rellux, this computer or the link stops there. ``link_loss``: the map's own words."""
-    does, last = link_loss or UNKNOWN_LOSS, len(profile.segments) - 1
+def on_link_loss(link_loss: str, timer_s: float | None) -> str:
+    """What the controller does when nobody asks any more: the map's own words, and its timer where it has one (0: off)."""
+    if timer_s is None:
+        return link_loss or UNKNOWN_LOSS
+    if timer_s <= 0:
+        return NEVER
+    return f"After {quantity(timer_s, 's', '.0f')} without a question: {link_loss or UNKNOWN_ACTION}"
+
+
+UNKNOWN_ACTION = "it acts by itself; how, its map does not say."
+
+
+def if_stopped(profile: Profile, start_c: float, link_loss: str, timer_s: float | None = None) -> list[str]:
+    """A sentence a segment: what the rig does if Rellux, this computer or the link stops there (:func:`on_link_loss`)."""
+    does, last = on_link_loss(link_loss, timer_s), len(profile.segments) - 1
     return [
         f"Stopped in segment {i + 1}, the last set-point is up to {temperature(top, '.0f')}. {does}"
         for i, top in hottest_in(profile, start_c).items()
         if i != last
+    ]
+
+
+def too_quick(timer_s: float | None, poll_s: float) -> list[str]:
+    """A link timer that would act between two questions of a programme that is well."""
+    if not timer_s or timer_s >= POLLS * poll_s:
+        return []
+    said, least = quantity(timer_s, "s", ".3g"), quantity(POLLS * poll_s, "s", ".3g")
+    return [
+        f"The controller acts after {said} without a question: set its link timer to {least} or more, or ask more often."
+    ]
+
+
+def timer_off(timer_s: float | None) -> list[str]:
+    """A controller that could look after itself, and was told not to, is not left alone."""
+    if timer_s is None or timer_s > 0:
+        return []
+    return [
+        "Its link timer is off: set it in the controller's menu, so that it ends the heat when nobody asks any more."
     ]
 
 

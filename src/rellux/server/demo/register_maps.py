@@ -5,7 +5,7 @@ from typing import Any
 KILN: dict[str, Any] = {
     "title": "Kiln controller, grey",
     "gap": 4,
-    "link_loss": "Heat off after 60 s without a question, if its menu says so.",
+    "link_loss": "Heat off.",
     "offset_school": "added_to_reading",
     "registers": [
         {"name": "reading_c", "address": "30001", "coding": "float32", "order": "CDAB"},
@@ -23,6 +23,7 @@ KILN: dict[str, Any] = {
         {"name": "alarm_1", "address": "30004", "coding": "bit", "bit": 4},
         {"name": "sensor_fault", "address": "30004", "coding": "bit", "bit": 7},
         {"name": "clock_s", "address": "30011", "coding": "uint32", "scale": 10},
+        {"name": "link_timer_s", "address": "30013"},
         {"name": "mode", "address": "40010", "choices": ["off", "on_off", "pid"], "codes": [0, 1, 2], "writable": True},
         {
             "name": "proportional_band_c",

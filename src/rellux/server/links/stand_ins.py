@@ -14,20 +14,25 @@ from rellux.server.setup.domain import working_values
 from .maps import map_of
 from .models import Instrument, Link
 
+LINK_TIMER_S = 60.0
+"""Of a stand-in whose map has a link timer."""
+
 
 def config_of(link: Link) -> StandInConfig:
     """From the rig's purpose and its newest sheet. A stand-in starts with its output off."""
     rig = link.rig
     purpose = purpose_of(rig)
     power = heater_power(purpose).value
+    pretended = map_of(link)
     return StandInConfig(
         network_for(kind_of(rig), purpose, power, link.vigour),
         settings_from({**working_values(rig), "mode": "off"}),
         purpose.ambient_c,
         link.speed,
         link.start_c,
-        map_of(link),
+        pretended,
         purpose.supply_voltage_v,
+        LINK_TIMER_S if "link_timer_s" in pretended.by_name else 0.0,
     )
 
 

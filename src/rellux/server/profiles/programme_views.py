@@ -21,6 +21,8 @@ from rellux.core.profiles.before_start import (
     memory_says,
     not_done,
     step_c,
+    timer_off,
+    too_quick,
     wears_out,
 )
 from rellux.core.profiles.predict import course
@@ -34,7 +36,7 @@ from rellux.server.guarding.domain import plan_of
 from rellux.server.guarding.views import rig_with_parts
 from rellux.server.links.live import live_of
 from rellux.server.links.maps import map_of
-from rellux.server.links.models import Link
+from rellux.server.links.models import Link, LinkState
 from rellux.server.links.views import steps_of
 from rellux.server.links.write_views import write_now
 from rellux.server.rigs.change import note
@@ -120,6 +122,13 @@ def _step_c(link: Link) -> float:
     return step_c(steps_of(link)["setpoint_c"])
 
 
+def _timer_s(link: Link) -> float | None:
+    """What the controller last said of its link timer: ``None`` where it has none."""
+    state = LinkState.objects.filter(link=link, generation=link.generation).first()
+    said = None if state is None or "link_timer_s" not in map_of(link).by_name else state.values.get("link_timer_s")
+    return None if said is None else float(said)
+
+
 def _planned(rig: Rig, register: Register, profile: Profile, reading_c: float, step_c: float) -> int:
     told = Programme(rig=rig, step_c=step_c, least_s=least_s(register.stored))
     start = start_of(profile, reading_c, rig.ambient_c)
@@ -139,13 +148,14 @@ def before_start(rig: Rig, profile: Profile) -> BeforeView:
     start = start_of(profile, reading, rig.ambient_c)
     limits = (float(working_values(rig)[n]) for n in ("setpoint_low_c", "setpoint_high_c"))
     writes = _planned(rig, register, profile, reading, _step_c(link))
+    timer = _timer_s(link)
     return BeforeView(
         writes,
         memory_says(register.stored, register.endurance, writes),
         not_done(profile),
-        if_stopped(profile, start, map_of(link).link_loss),
-        [*_cannot(rig, register, writes), *beyond_limits(profile, start, *limits)],
-        _alone_cannot(rig),
+        if_stopped(profile, start, map_of(link).link_loss, timer),
+        [*_cannot(rig, register, writes), *beyond_limits(profile, start, *limits), *too_quick(timer, link.poll_s)],
+        [*_alone_cannot(rig), *timer_off(timer)],
     )
 
 

@@ -14,10 +14,10 @@ from rellux.core.errors import Refused, refuse
 from rellux.core.messages import span
 from rellux.core.profiles.feasible import SegmentForecast, forecasts
 from rellux.core.profiles.kinds import KINDS
-from rellux.core.profiles.kinds.kind import Places
+from rellux.core.profiles.kinds.kind import places
 from rellux.core.profiles.predict import predict
 from rellux.core.profiles.profile import COLDEST_C, HOTTEST_C, Profile, start_of
-from rellux.core.profiles.scoring import Score, Seen, Verdict, overall, seen_from
+from rellux.core.profiles.scoring import Score, Verdict, overall, seen_from
 from rellux.core.runs.aligned import first_passage
 from rellux.core.runs.followed import PassedSegment, follow, slower_because
 from rellux.core.runs.series import Series
@@ -240,16 +240,10 @@ def _judged(
     kind = KINDS[version.kind]
     try:
         interval = float(np.median(np.diff(series.time_s)))
-        places = [_seen(series, column, interval) for column in (load, second) if column is not None]
-        hottest = max(places, key=lambda p: float(p.celsius.max()))
-        coldest = min(places, key=lambda p: float(p.celsius.max()))
-        return kind.judge(kind.read(version.inputs), Places(hottest, coldest, room_c)), ""
+        seen = [seen_from(series.time_s, column, interval) for column in (load, second) if column is not None]
+        return kind.judge(kind.read(version.inputs), places(seen, room_c)), ""
     except Refused as refused:
         return (), str(refused)
-
-
-def _seen(series: Series, column: np.ndarray, interval_s: float) -> Seen:
-    return seen_from(series.time_s, column, interval_s)
 
 
 def _earlier(

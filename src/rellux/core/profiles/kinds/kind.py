@@ -1,6 +1,6 @@
 """What a kind of profile is: a form, the profile it makes, the figures behind it, and its judge."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import KW_ONLY, dataclass
 from typing import Any
 
@@ -20,6 +20,12 @@ class Places:
     hottest: Seen
     coldest: Seen
     room_c: float
+
+
+def places(seen: Sequence[Seen], room_c: float) -> Places:
+    """Of what was recorded of the load, the place that became hottest and the one that became least hot."""
+    ordered = sorted(seen, key=lambda p: float(p.celsius.max()))
+    return Places(ordered[-1], ordered[0], room_c)
 
 
 @dataclass(frozen=True)
