@@ -6,6 +6,7 @@ import numpy as np
 import pytest
 
 from rellux.core.tuning.identify import identify
+from tests.core import test_predicted
 from tests.core.recorded import KINDS, Tally, tally
 
 LOGS, CHUNK = 1000, 25
@@ -27,3 +28,12 @@ def test_intervals_hold_what_they_say(kind):
         wider[0] <= 2.0 and (wider[1:] <= 1.5).all()
     )  # a room that wanders, and slow noise that looks like it, is allowed for in K
     assert np.mean([f.called for f in found]) >= 0.8
+
+
+@pytest.mark.parametrize("kind", test_predicted.KINDS)
+def test_predictions_hold_on_rigs_of_another_kind(kind):
+    with ProcessPoolExecutor(2) as pool:
+        found = list(pool.map(test_predicted.judged, [kind] * 5, [8] * 5, range(100, 150, 10)))
+    inside, over = np.concatenate([i for i, _ in found]), np.concatenate([o for _, o in found])
+    print(kind, len(inside), "inside", inside.mean().round(3), "Ms over what is stated", over.max().round(2))
+    assert 0.92 <= inside.mean() <= 0.99 and over.max() <= 0.3

@@ -62,7 +62,7 @@ export default function Tuning() {
       </Fetched>
       <ReasonOfPlace>
         <h2>What to trust</h2>
-        <p>The shade spans processes 25 % off either way. A candidate whose shade stays in the window will hold when the load changes.</p>
+        <p>The shade is where the reading will probably be, whichever of the processes it is that the record leaves possible.</p>
         <p>Ms tells how near the loop is to swinging: below 1.6 is calm, above 2 is nervous.</p>
         <div className="caution">
           <strong>Empty the rig first.</strong> Limits and alarms are set before tuning, because tuning overshoots. Never step-test with

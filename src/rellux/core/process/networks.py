@@ -5,14 +5,14 @@ constant over a step, so a step is exact: ``x⁺ = e^(A h) x + ∫₀ʰ e^(A s) 
 each step and added to q; keep the step below a twentieth of the fastest radiating node's time constant.
 """
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 import scipy
 from numpy.typing import NDArray
 
 from ..errors import refuse
-from .models import FOPDT
+from .models import FOPDT, SOPDT
 
 Array = NDArray[np.float64]
 
@@ -71,6 +71,14 @@ def discretise(network: ThermalNetwork, step_s: float) -> Step:
     augmented[:n, n:] = inverse_capacity
     exponential = scipy.linalg.expm(augmented * step_s)
     return Step(np.ascontiguousarray(exponential[:n, :n]).ravel(), np.ascontiguousarray(exponential[:n, n:]).ravel())
+
+
+def from_model(process: FOPDT | SOPDT) -> ThermalNetwork:
+    """The one-node network that behaves exactly as this process; a second lag is its sensor's."""
+    if isinstance(process, SOPDT):
+        one = from_fopdt(FOPDT(process.gain, process.lag_s, process.dead_time_s))
+        return replace(one, sensor_lag_s=process.second_lag_s)
+    return from_fopdt(process)
 
 
 def from_fopdt(process: FOPDT) -> ThermalNetwork:

@@ -13,11 +13,12 @@ from ..errors import refuse
 from ..explain import Figure, Input
 from ..messages import difference, temperature
 from ..plant.simulation import HALF_CYCLE_S, Disturbance, Record, Simulation
-from ..process.models import FOPDT
-from ..process.networks import from_fopdt
+from ..process.models import FOPDT, SOPDT
+from ..process.networks import from_model
 from ..runs.metrics import Metrics, measure
 from ..runs.series import Series
 from ..units import Kind
+from .family import family
 from .robustness import Margins, margins
 from .rules import LARGEST_STEP, cap_gain, simc_pi, ziegler_nichols_pid
 
@@ -30,8 +31,6 @@ ROBUST_MS = 2.0
 
 Array = NDArray[np.float64]
 
-UNCERTAINTY = 0.25
-MEMBERS = 24
 STEPS_A_PERIOD = 8.0
 ROWS = 600
 
@@ -46,7 +45,8 @@ class Priority(StrEnum):
 
 @dataclass(frozen=True)
 class Situation:
-    """What the candidates are tried on: the process, the settings in force, ambient, the window and the reading's digit."""
+    """What the candidates are tried on: the process, the settings in force, ambient, the window and the reading's digit. ``model``: the
+    process as it was found, where it has a second lag; ``possible``: those it may be instead; ``noise_c`` of a reading."""
 
     process: FOPDT
     settings: ControllerSettings
@@ -54,11 +54,26 @@ class Situation:
     window_low_c: float
     window_high_c: float
     digit_c: float = 0.1
+    model: SOPDT | None = None
+    possible: tuple[FOPDT | SOPDT, ...] = ()
+    noise_c: float = 0.0
+
+    @property
+    def plant(self) -> FOPDT | SOPDT:
+        return self.model or self.process
+
+    @property
+    def members(self) -> tuple[FOPDT | SOPDT, ...]:
+        """Where nothing else is told, processes near the one."""
+        p = self.process
+        rate = p.gain / p.lag_s
+        return self.possible or family((p.gain,) * 3, (rate,) * 3, (p.dead_time_s,) * 3)
 
 
 @dataclass(frozen=True)
 class Candidate:
-    """One set of settings with its simulated response. ``low_c``/``high_c`` span processes 25 % off either way."""
+    """One set of settings with its simulated response. ``low_c``/``high_c``: where 95 % of the readings will lie, whichever of the possible
+    processes it is."""
 
     key: str
     name: str
@@ -85,11 +100,12 @@ class Comparison:
     reason: dict[Priority, str]
 
 
-def effective_dead_time(situation: Situation) -> float:
-    """Dead time for tuning in s: L + T_s/2 + d·T_c. A duty latched at the cycle start acts late by its on-share."""
-    s, p = situation.settings, situation.process
+def effective_dead_time(situation: Situation, process: FOPDT | SOPDT | None = None) -> float:
+    """Dead time for tuning in s: L + T_s/2 + d·T_c, of its process or another. A duty latched at the cycle start acts late by its
+    on-share."""
+    s, p = situation.settings, process or situation.process
     rise = s.setpoint_c - situation.ambient_c
-    duty = min(max(rise / p.full_power_rise_c, 0.0), 1.0)
+    duty = min(max(rise / (100.0 * p.gain), 0.0), 1.0)
     return p.dead_time_s + s.sample_s / 2.0 + duty * s.period_s
 
 
@@ -154,7 +170,7 @@ def _with_pid(settings: ControllerSettings, pid: PID) -> ControllerSettings:
     return replace(settings, mode=Mode.PID, pid=pid)
 
 
-def _step(process: FOPDT, settings: ControllerSettings) -> float:
+def _step(process: FOPDT | SOPDT, settings: ControllerSettings) -> float:
     """A step that resolves dead time, lag and control period, in s. Energy within a step is exact, so the period needs no more."""
     quickest = min(process.lag_s, process.dead_time_s or process.lag_s)
     period = settings.period_s or 10.0
@@ -162,37 +178,38 @@ def _step(process: FOPDT, settings: ControllerSettings) -> float:
     return float(max(finest, HALF_CYCLE_S if process.lag_s < 1.0 else 5.0 * HALF_CYCLE_S))
 
 
-def _run(process: FOPDT, settings: ControllerSettings, ambient_c: float, duration_s: float, every_s: float) -> Record:
+def _run(
+    process: FOPDT | SOPDT, settings: ControllerSettings, ambient_c: float, duration_s: float, every_s: float
+) -> Record:
     """Heat-up from cold, then after 60 % of the time a door opened for a minute: three times the normal loss."""
     door = Disturbance(duration_s * UNTIL_DOOR, duration_s * UNTIL_DOOR + 60.0, 2.0)
-    simulation = Simulation(from_fopdt(process), settings, ambient_c, _step(process, settings), (door,))
+    simulation = Simulation(from_model(process), settings, ambient_c, _step(process, settings), (door,))
     return simulation.advance(duration_s, every_s)
 
 
 def _simulate(
     situation: Situation, key: str, name: str, source: str, aim: str, settings: ControllerSettings, duration_s: float
 ) -> Candidate:
-    p = situation.process
-    fine = _run(p, settings, situation.ambient_c, duration_s, min(duration_s / ROWS, (settings.period_s or 60.0) / 8.0))
+    fine = _run(
+        situation.plant,
+        settings,
+        situation.ambient_c,
+        duration_s,
+        min(duration_s / ROWS, (settings.period_s or 60.0) / 8.0),
+    )
     undisturbed = fine.time_s < duration_s * UNTIL_DOOR
     series = Series(*(column[undisturbed] for column in fine.columns))
     metrics = measure(series, settings.setpoint_c)
     stride = max(1, len(fine.time_s) // ROWS)
     record = Record(*(column[::stride] for column in fine.columns))
-    generator = np.random.default_rng(20)
     span = []
-    for a, b, c in 1.0 + UNCERTAINTY * generator.uniform(-1, 1, (MEMBERS, 3)):
-        other = FOPDT(p.gain * a, p.lag_s * b, p.dead_time_s * c)
+    for other in situation.members:
         response = _run(other, settings, situation.ambient_c, duration_s, duration_s / ROWS)
         span.append(np.interp(record.time_s, response.time_s, response.reading_c))
     stack = np.array(span)
     steady = series.reading_c[series.time_s > duration_s * SETTLED_FROM]
     inside = bool(np.all(steady >= situation.window_low_c) and np.all(series.reading_c <= situation.window_high_c))
-    loop = (
-        margins(settings.pid, replace(p, dead_time_s=effective_dead_time(situation)), p.lag_s)
-        if settings.mode is Mode.PID
-        else None
-    )
+    loop = _margins(situation, settings, situation.plant) if settings.mode is Mode.PID else None
     return Candidate(
         key,
         name,
@@ -204,18 +221,28 @@ def _simulate(
         loop,
         _ms(situation, settings, loop) if loop and isfinite(loop.ms) else None,
         record,
-        stack.min(axis=0),
-        stack.max(axis=0),
+        stack.min(axis=0) - 2.0 * situation.noise_c,
+        stack.max(axis=0) + 2.0 * situation.noise_c,
         inside,
     )
 
 
+def _margins(situation: Situation, settings: ControllerSettings, process: FOPDT | SOPDT) -> Margins:
+    late = replace(process, dead_time_s=effective_dead_time(situation, process))
+    return margins(settings.pid, late, process.lag_s)
+
+
 def _ms(situation: Situation, settings: ControllerSettings, loop: Margins) -> Figure:
     p, pid = situation.process, settings.pid
+    others = [_margins(situation, settings, m).ms for m in situation.members]
+    worst = max(loop.ms, *others)
+    sure = isfinite(worst)
     return Figure(
         "Ms",
         loop.ms,
         Kind.RATIO,
+        low=min(loop.ms, *others) if sure else None,
+        high=worst if sure else None,
         formula="max |1 / (1 + P C)| over frequency",
         inputs=(
             Input("process gain", p.gain, Kind.GAIN, "K", "identified"),
@@ -227,7 +254,8 @@ def _ms(situation: Situation, settings: ControllerSettings, loop: Margins) -> Fi
             Input("integral time", pid.integral_time_s, Kind.TIME, "T_i", "candidate"),
             Input("phase margin, degrees", loop.phase_margin, Kind.RATIO, "φ", "computed"),
         ),
-        reason="How near the loop comes to swinging by itself: below 1.6 is calm, above 2 is nervous.",
+        reason="How near the loop comes to swinging by itself: below 1.6 is calm, above 2 is nervous."
+        + ("" if sure else " With some of the processes it may be, it swings by itself."),
         source="Åström & Hägglund, PID Controllers, 2nd ed., ch. 4; dead time exact",
         symbol="Ms",
     )

@@ -18,8 +18,8 @@ WELL_KNOWN = 0.2
 """Relative half-width of an interval, or a row's distance over the dead time, up to which a figure is known (our choice)."""
 FINE = 0.015
 """What moves the reading slowly besides, as a share of its travel, from which the model is not enough (our choice)."""
-FORESEEN, LOST = 0.8, 0.5
-"""Of the last part of a record the share that its first part must foresee to be trusted, and to be of any use (our choice)."""
+FORESEEN = 0.8
+"""Of the last part of a record the share that its first part must foresee (our choice)."""
 
 DRIFTED_C, DRIFTED = 3.0, 0.08
 """Surroundings that moved by more are no longer the ordinary wandering of a room, °C, nor of walls, as a share of the travel (our
@@ -88,9 +88,10 @@ def judge(stretch: Stretch, y: Array, found: Fitness) -> tuple[FitVerdict, str]:
             "Whether the heater moved it at all cannot be told from its noise. Record a larger step of the output, and longer."
         )
     if found.held_out is not None and found.held_out < FORESEEN:
-        return (FitVerdict.POOR if found.held_out < LOST else FitVerdict.SLOPE_ONLY), (
+        return FitVerdict.SLOPE_ONLY, (
             f"What its first part says of the last holds for {quantity(100.0 * found.held_out, '%', '.0f')} of the rows only: the process "
-            "changed on the way (more loss when hot, a door, another load). Record a step near the temperature where it will work."
+            "changed on the way (walls that took up heat, more loss when hot, a door, another load). Record a step near the temperature "
+            "where it will work."
         )
     if found.lags < SHORT:
         return FitVerdict.SLOPE_ONLY, (

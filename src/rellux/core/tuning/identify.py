@@ -21,6 +21,7 @@ from .drift import ROOM_C
 from .fit_verdict import WELL_KNOWN, Fitness, FitVerdict, judge
 from .record import Noise, Record
 from .region import Place, Region, coarse, cycles_away, refined, region, with_best_share, with_second
+from .settling import settled
 from .stretch import Stretch, checked
 
 Array = NDArray[np.float64]
@@ -35,6 +36,8 @@ LEARNT, LEAST_LEARNT = 0.6, 40
 """The share of a stretch from which the rest is predicted, to try the model; and the rows that takes (our choice)."""
 SLIGHT = 0.005
 """What a prediction may miss by as a share of the travel, whatever the noise (our choice)."""
+LEAST_MEAN = 5.0
+"""Of the output, %, by which what moved slowly is divided at the least (our choice)."""
 STAYS = 0.1
 """Noise that stays for more than this share of the process's own time is something the model does not have (our choice)."""
 SOURCE = "likelihood of the exact response; Ljung, System Identification, 2nd ed."
@@ -45,7 +48,8 @@ class Identified:
     """The model with 95 % intervals, what it leaves unexplained, and whether to trust it.
 
     ``process``: first order, a second lag shared out by the half rule; ``model``: as it was found; ``extra``: figures of the second lag.
-    ``low_c``/``high_c``: where the family within the interval lies over the record."""
+    ``low_c``/``high_c``: where the family within the interval lies over the record. ``slow_gain``: the gain that may come more slowly than
+    the record shows, as far as something slow moved it, °C/%; ``noise_c`` of one reading, without what stays."""
 
     process: FOPDT
     model: FOPDT | SOPDT
@@ -54,7 +58,9 @@ class Identified:
     dead_time: Figure
     slope: Figure
     extra: tuple[Figure, ...]
+    slow_gain: float
     noise: Noise
+    noise_c: float
     residual_c: float
     points: int
     verdict: FitVerdict
@@ -86,11 +92,12 @@ def identify(stretch: Stretch) -> Identified:
     rms = float(np.sqrt(np.mean(residual**2)))
     model = SOPDT(fit.gain, *best.model) if best.share else FOPDT(fit.gain, best.lag_s, best.dead_s)
     process = half_rule(model) if isinstance(model, SOPDT) else model
-    drift_c = record.drift.furthest(fit.theta[record.ways])
+    drift_c, lasts = record.drift.furthest(fit.theta[record.ways]), _lasts(found)
+    noise_c = found.noise.quick_c if lasts else found.noise.total_c
     inputs = (
         Input("points", len(t), Kind.COUNT, "n", "run"),
         Input("stretch", record.span_s, Kind.TIME, "T", "run"),
-        Input("noise of a reading", found.noise.total_c, Kind.DIFFERENCE, "σ", "fit"),
+        Input("noise of a reading", noise_c, Kind.DIFFERENCE, "σ", "fit"),
         Input("surroundings wander by, at most", drift_c, Kind.DIFFERENCE, "ΔT_a", "fit"),
         Input("residual, rms", rms, Kind.DIFFERENCE, "r", "fit"),
     )
@@ -144,7 +151,7 @@ def identify(stretch: Stretch) -> Identified:
         gain.low if gain.low is not None else gain.value,
         gain.value,
         max(_half(gain), _half(lag), _half(dead, floor)),
-        min(_swing_c(found), rms),
+        float(np.sqrt(max(rms**2 - found.noise.white_c**2, 0.0))) if lasts else 0.0,
         record.span_s / process.lag_s,
         record.span_s,
         drift_c,
@@ -161,7 +168,9 @@ def identify(stretch: Stretch) -> Identified:
         dead,
         slope,
         extra,
+        0.0 if verdict is FitVerdict.SUPPORTED else abs(drift_c) / max(changes.mean_over(t[0], t[-1]), LEAST_MEAN),
         found.noise,
+        noise_c,
         rms,
         len(t),
         verdict,
@@ -197,11 +206,11 @@ def _found(record: Record) -> _Found:
             (refined(closer, noise, p, (0.05, 0.2 * record.changes.cycle_s), 5) for p in others), key=lambda f: f[0]
         )[1]
     second = with_second(thin, noise, first)
-    one, two = (_settled(record, noise, place) for place in (first, second))
+    one, two = (settled(record, noise, place) for place in (first, second))
     simple = _marginal(record, *one) - float(np.log(len(record.t)))
     gained = simple - _marginal(record, *two)
     if gained > -NEARLY:
-        two = _settled(record, two[0], with_best_share(record, *two))
+        two = settled(record, two[0], with_best_share(record, *two))
         gained = simple - _marginal(record, *two)
     noise, best = two if gained > 0.0 else one
     limit = float(scipy.stats.t.ppf(SURE, max(len(record.t) * noise.worth - LEAST_FREE, LEAST_FREE))) ** 2
@@ -214,19 +223,10 @@ def _marginal(record: Record, noise: Noise, place: Place) -> float:
     return record.at(noise, *place.model).marginal
 
 
-def _settled(record: Record, noise: Noise, place: Place) -> tuple[Noise, Place]:
-    """Noise and place, each found anew under the other."""
-    for _ in range(2):
-        noise = record.noise_at(*place.model, noise)
-        _, place = refined(record, noise, place, (0.1, 0.01 * record.span_s), 10)
-    return noise, place
-
-
-def _swing_c(found: _Found) -> float:
-    """How far something slow that the model does not have moves the reading, °C: noise that stays for a good part of the process's time."""
-    noise, best = found.noise, found.best
-    stays = found.record.usual_s / -np.log(max(noise.correlation, 1e-6))
-    return noise.slow_c if stays > STAYS * (best.lag_s + best.second_s + best.dead_s) else 0.0
+def _lasts(found: _Found) -> bool:
+    """Whether the slow noise stays for a good part of the process's time: then it is something that the model does not have."""
+    stays = found.record.usual_s / -np.log(max(found.noise.correlation, 1e-6))
+    return bool(stays > STAYS * sum(found.best.model))
 
 
 def _when(t: Array, residual: Array) -> float:
@@ -253,7 +253,7 @@ def _held_out(found: _Found) -> float | None:
     learnt = thin.until(float(thin.t[0]) + LEARNT * thin.span_s)
     if len(learnt.t) < LEAST_LEARNT or not np.any(learnt.changes.times_s < learnt.t[-1] - 2.0 * found.best.dead_s):
         return None
-    noise, best = _settled(learnt, found.noise, found.best)
+    noise, best = settled(learnt, found.noise, found.best)
     near = region(learnt, noise, best)
     low, high = np.full(len(thin.t), np.inf), np.full(len(thin.t), -np.inf)
     for ln_lag, second, dead in near.some(found.limit, FAMILY):

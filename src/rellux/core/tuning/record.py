@@ -55,6 +55,11 @@ class Noise:
         return float(np.hypot(self.slow_c, self.white_c))
 
     @property
+    def quick_c(self) -> float:
+        """The same from one row to the next: without what stays."""
+        return float(np.hypot(self.slow_c * np.sqrt(1.0 - self.correlation), self.white_c))
+
+    @property
     def worth(self) -> float:
         """How many independent readings one row is worth, as far as slow changes go."""
         rho, slow, white = self.correlation, self.slow_c**2, self.white_c**2
@@ -167,55 +172,52 @@ class Record:
         """The noise under which the record is likeliest at this model, all that is linear integrated out. Where the display rounds to more
         than the reading moves by itself, that is taken for what it is."""
         if first.quantum:
-            return self._rounded_noise(lag, second, dead, first)
-        least, most = np.log((LEAST_NOISE_C, CALM)), np.log((MOST_NOISE_C, WILD))
-
-        def noise_of(p: Array) -> Noise:
-            correlation = MOST_CORRELATED / (1.0 + np.exp(-p[2]))
-            return Noise(float(np.exp(p[0])), float(np.exp(p[1])), float(correlation), float(np.exp(p[3])))
-
-        def unlikely(p: Array) -> float:
-            if (
-                min(p[0], p[1]) < least[0]
-                or max(p[0], p[1]) > most[0]
-                or not least[1] <= p[3] <= most[1]
-                or abs(p[2]) > FAR
-            ):
-                return IMPOSSIBLE
-            return self.at(noise_of(p), lag, second, dead).marginal
-
-        size = np.log(max(first.total_c, USUAL_NOISE_C / 2.0))
-        options = {"maxiter": LOOKS, "xatol": NEAR, "fatol": NEAR}
-        found = [
-            scipy.optimize.minimize(
-                unlikely,
-                np.array([size, size - np.log(2.0), np.log(rho / (1.0 - rho)), np.log(wander)]),
-                method="Nelder-Mead",
-                options=options,
-            )
-            for rho, wander in (STARTS if not first.correlation else ((first.correlation, first.wander),))
-        ]
-        noise = noise_of(min(found, key=lambda f: float(f.fun)).x)
+            start = replace(first, slow_c=min(first.slow_c, first.quantum), wander=2.0 * CALM)
+            return self._likeliest((lag, second, dead), [start], LOOKS // 2)
+        size = max(first.total_c, USUAL_NOISE_C / 2.0)
+        ways = STARTS if not first.correlation else ((first.correlation, first.wander),)
+        noise = self._likeliest(
+            (lag, second, dead), [Noise(size, size / 2.0, rho, wander) for rho, wander in ways], LOOKS
+        )
         quantum = self.quantum_c
         if quantum > ROUNDS * noise.total_c and not self.is_coarse:
             return replace(noise, white_c=max(noise.white_c, quantum / 12.0**0.5))  # fine steps are as good as noise
         if quantum > ROUNDS * noise.total_c:
-            noise = replace(noise, slow_c=noise.total_c, white_c=0.0, correlation=0.0, quantum=self.quantum_c)
-            return self._rounded_noise(lag, second, dead, noise)
+            rounded = Noise(min(noise.total_c, quantum), 0.0, 0.0, 2.0 * CALM, quantum)
+            return self._likeliest((lag, second, dead), [rounded], LOOKS // 2)
         return noise
 
-    def _rounded_noise(self, lag: float, second: float, dead: float, first: Noise) -> Noise:
-        """The noise before it was rounded, and how the surroundings wander under it."""
-        least = np.log((LEAST_ROUNDED * first.quantum, CALM))
-        most = np.log((2.0 * first.quantum, WILD))
-
-        def noise_of(p: Array) -> Noise:
-            sd, wander = np.exp(np.clip(p, least, most))
-            return replace(first, slow_c=float(sd), wander=float(wander))
-
+    def _likeliest(self, model: tuple[float, float, float], starts: list[Noise], looks: int) -> Noise:
         def unlikely(p: Array) -> float:
-            return self.at(noise_of(p), lag, second, dead).marginal + float(np.sum((p - np.clip(p, least, most)) ** 2))
+            noise = unpacked(p, starts[0].quantum)
+            return IMPOSSIBLE if noise is None else self.at(noise, *model).marginal
 
-        start = np.log((min(first.slow_c, first.quantum), 2.0 * CALM))
-        options = {"maxiter": LOOKS // 2, "xatol": NEAR, "fatol": NEAR}
-        return noise_of(scipy.optimize.minimize(unlikely, start, method="Nelder-Mead", options=options).x)
+        options = {"maxiter": looks, "xatol": NEAR, "fatol": NEAR}
+        found = [scipy.optimize.minimize(unlikely, packed(s), method="Nelder-Mead", options=options) for s in starts]
+        best = unpacked(min(found, key=lambda f: float(f.fun)).x, starts[0].quantum)
+        assert best is not None
+        return best
+
+
+def packed(noise: Noise) -> Array:
+    """As free parameters: logarithms, and the correlation's logit; of noise that is rounded only its size and the wandering."""
+    wander = np.log(np.clip(noise.wander, 1.01 * CALM, 0.99 * WILD))
+    if noise.quantum:
+        least, most = (1.01 * LEAST_ROUNDED * noise.quantum, 1.98 * noise.quantum)
+        return np.array([np.log(np.clip(noise.slow_c, least, most)), wander])
+    slow, white = np.log(np.clip((noise.slow_c, noise.white_c), 1.01 * LEAST_NOISE_C, 0.99 * MOST_NOISE_C))
+    rho = np.clip(noise.correlation / MOST_CORRELATED, 1e-3, 1.0 - 1e-3)
+    return np.array([slow, white, np.log(rho / (1.0 - rho)), wander])
+
+
+def unpacked(p: Array, quantum: float) -> Noise | None:
+    """The noise of free parameters; ``None`` for such as is not looked for."""
+    if not np.log(CALM) <= p[-1] <= np.log(WILD):
+        return None
+    wander = float(np.exp(p[-1]))
+    if quantum:
+        size = float(np.exp(p[0]))
+        return Noise(size, 0.0, 0.0, wander, quantum) if LEAST_ROUNDED * quantum <= size <= 2.0 * quantum else None
+    if min(p[:2]) < np.log(LEAST_NOISE_C) or max(p[:2]) > np.log(MOST_NOISE_C) or abs(p[2]) > FAR:
+        return None
+    return Noise(float(np.exp(p[0])), float(np.exp(p[1])), float(MOST_CORRELATED / (1.0 + np.exp(-p[2]))), wander)

@@ -85,6 +85,12 @@ class Changes:
     before: float | None
     unknown_share: float
 
+    def mean_over(self, start_s: float, end_s: float) -> float:
+        """The mean of the output, %."""
+        edges = np.clip(np.concatenate(([start_s], self.times_s, [end_s])), start_s, end_s)
+        values = np.concatenate(([self.before or 0.0], self.values))
+        return float(np.sum(np.diff(edges) * values) / (end_s - start_s))
+
     @property
     def cycle_s(self) -> float:
         """The usual time from one rise of the output to the next, s; 0 where it hardly cycles."""

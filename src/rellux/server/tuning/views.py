@@ -14,7 +14,7 @@ from rest_framework.views import APIView
 from rellux.core.control.settings import Mode
 from rellux.core.errors import Refused, refuse
 from rellux.core.explain import Figure
-from rellux.core.process.models import FOPDT
+from rellux.core.process.models import FOPDT, SOPDT
 from rellux.core.setup.parameters import settings_from
 from rellux.core.spine import Station
 from rellux.core.tuning.candidates import Candidate, Comparison, Situation, compare
@@ -30,6 +30,7 @@ from rellux.server.runs.models import Run
 from rellux.server.setup.domain import current_values, save_sheet, working_values
 from rellux.server.setup.models import Sheet
 
+from .domain import model_of, noise_of, possible
 from .models import Identification
 
 SHOWN_POINTS = 400
@@ -148,6 +149,7 @@ def result_of(found: Identified) -> dict[str, Any]:
     return as_json(
         {
             "figures": [found.gain, found.lag, found.dead_time, found.slope, *found.extra],
+            "slow_gain": found.slow_gain,
             "residual_c": found.residual_c,
             "points": found.points,
             "verdict_reason": found.verdict_reason,
@@ -189,13 +191,16 @@ def _compared(situation: Situation) -> Comparison:
 
 
 def comparison(rig: Rig, row: Identification) -> Comparison:
-    values = working_values(rig)
+    values, model = working_values(rig), model_of(row)
     situation = Situation(
         FOPDT(row.gain, row.lag_s, row.dead_time_s),
         settings_from({**values, "mode": Mode.ON_OFF.value, "setpoint_c": rig.working_c, "offset_c": 0.0}),
         rig.ambient_c,
         rig.lowest_c if rig.lowest_c is not None else rig.ambient_c,
         rig.highest_c,
+        model=model if isinstance(model, SOPDT) else None,
+        possible=possible(row),
+        noise_c=noise_of(row),
     )
     return _compared(situation)
 
