@@ -9,9 +9,10 @@ from rellux.core.calibration.schools import OffsetSchool
 from rellux.core.errors import Refused
 from rellux.core.findings import Finding, Severity
 from rellux.core.plant.simulation import Simulation
-from rellux.core.process.models import FOPDT
+from rellux.core.process.models import FOPDT, with_second_lag
 from rellux.core.process.networks import from_fopdt
 from rellux.core.purpose.purpose import Purpose, Supply, check_purpose
+from rellux.core.questions.switch.swing import SWING
 from rellux.core.setup.checks import check_sheet
 from rellux.core.setup.parameters import BY_NAME, check_values, settings_from
 from rellux.core.setup.proposals import RigFacts, propose
@@ -137,6 +138,15 @@ def test_on_off_that_leaves_the_window_is_told_only_with_a_known_process():
     assert "setup.swing" in found(wide, hysteresis_c=2.0)
     assert "setup.swing" not in found(replace(FACTS, process=FOPDT(1.05, 620, 5)), hysteresis_c=1.0)
     assert "setup.swing" not in found(hysteresis_c=2.0)
+    lags = with_second_lag(wide.process, 100.0)
+    assert "setup.swing" in found(wide, hysteresis_c=0.5)
+    assert "setup.swing" not in found(replace(wide, model=lags), hysteresis_c=0.5)
+    settled = settings_from(sheet(hysteresis_c=8.0))
+    (said,) = [f for f in check_sheet(sheet(hysteresis_c=8.0), replace(wide, model=lags)) if f.rule == "setup.swing"]
+    asked = SWING.shape(gain=1.05, lag_s=570.0, second_s=100.0, dead_s=2.0, hysteresis_c=8.0, sample_s=settled.sample_s)
+    assert said.figures[0].value == pytest.approx(
+        SWING.answer(asked).figures[0].value
+    )  # Set-up and the question say one thing
 
 
 def test_values_outside_the_dictionary_are_refused_each_by_name():

@@ -10,14 +10,9 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from math import exp, inf, isinf, log
 
-from ..control.settings import ControllerSettings
 from ..errors import refuse
-from ..explain import Figure, Input
-from ..messages import difference, quantity
-from ..units import Kind
+from ..messages import difference
 from .models import FOPDT, Model, Modes
-
-SOURCE = "exact solution of the first-order response with dead time, switched at the thresholds"
 
 
 @dataclass(frozen=True)
@@ -139,41 +134,6 @@ def switched_cycle(model: Model | Modes, switching: OnOff, cycles: int = 400) ->
         last = found
     assert last is not None
     return last
-
-
-def predicted_swing(process: FOPDT, settings: ControllerSettings, ambient_c: float) -> tuple[Figure, Figure]:
-    """Swing (°C) and period (s) that on/off control with these settings will show."""
-    off = settings.setpoint_c + settings.switch_off_offset - ambient_c
-    on = settings.setpoint_c + settings.switch_on_offset - ambient_c
-    found = cycle(process, off, on)
-    inputs = (
-        Input("full-power rise", process.full_power_rise_c, Kind.DIFFERENCE, "ΔT₊", "identified"),
-        Input("hysteresis", settings.hysteresis_c, Kind.DIFFERENCE, "H", "set-up"),
-        Input("dead time", process.dead_time_s, Kind.TIME, "L", "identified"),
-        Input("lag", process.lag_s, Kind.TIME, "τ", "identified"),
-    )
-    swing = Figure(
-        "swing under on/off",
-        found.swing,
-        Kind.DIFFERENCE,
-        formula="ΔT₊ (1 − e^(−L/τ)) + H e^(−L/τ)",
-        inputs=inputs,
-        reason="Peak to trough. Dead time alone makes it swing, even with no hysteresis. A second lag makes the real "
-        "swing smaller.",
-        source=SOURCE,
-        symbol="swing",
-    )
-    period = Figure(
-        "on/off period",
-        found.period_s,
-        Kind.TIME,
-        formula="2L + τ ln[(ΔT₊ − trough)/(ΔT₊ − a)] + τ ln[peak/b]",
-        inputs=inputs,
-        reason=f"On for {quantity(found.on_time_s, 's', '.0f')}, off for {quantity(found.off_time_s, 's', '.0f')}.",
-        source=SOURCE,
-        symbol="T",
-    )
-    return swing, period
 
 
 TINY = 1e-9

@@ -10,14 +10,18 @@ import numpy as np
 import scipy
 from numpy.typing import NDArray
 
+from ..control.settings import ControllerSettings, HysteresisSchool
 from ..errors import refuse
-from ..messages import difference
+from ..explain import Figure, Input
+from ..messages import difference, quantity
+from ..units import Kind
 from .cycles import Cycle, OnOff, switched_cycle
 from .models import FOPDT, SOPDT
 from .response import respond
 
 Array = NDArray[np.float64]
 
+SOURCE = "exact cycle of the lags behind their dead time, event by event"
 LEAST_HYSTERESIS_C = 1e-3
 """Hysteresis that is none, °C (our choice): without dead time and none at all it would switch without end."""
 CLOSE = 1e-4
@@ -53,6 +57,37 @@ def steady(process: FOPDT | SOPDT, by: Switching) -> Cycle:
     wide = max(by.hysteresis_c, LEAST_HYSTERESIS_C)
     off = by.off_at
     return switched_cycle(late, OnOff(off, off - wide, least_on_s=by.least_on_s, least_off_s=by.least_off_s))
+
+
+def switching_of(settings: ControllerSettings, ambient_c: float) -> Switching:
+    """How a controller set so switches."""
+    centred = settings.hysteresis_school is HysteresisSchool.CENTRED
+    return Switching(settings.setpoint_c - ambient_c, settings.hysteresis_c, centred, sample_s=settings.sample_s)
+
+
+def swing_figures(process: FOPDT | SOPDT, by: Switching, found: Cycle) -> tuple[Figure, Figure]:
+    """Swing (°C) and period (s) of a cycle, with what they follow from."""
+    inputs = (
+        Input("full-power rise", 100.0 * process.gain, Kind.DIFFERENCE, "ΔT₊", "identified"),
+        Input("hysteresis", by.hysteresis_c, Kind.DIFFERENCE, "H", "set-up"),
+        Input("dead time with half a look", process.dead_time_s + by.sample_s / 2.0, Kind.TIME, "L", "identified"),
+        Input("lag", process.lag_s, Kind.TIME, "τ", "identified"),
+        Input("second lag", process.second_lag_s if isinstance(process, SOPDT) else 0.0, Kind.TIME, "τ₂", "identified"),
+    )
+    runs_on = "Peak to trough. Dead time alone makes it swing, even with no hysteresis."
+    split = f"On for {quantity(found.on_time_s, 's', '.0f')}, off for {quantity(found.off_time_s, 's', '.0f')}."
+    return (
+        Figure(
+            "swing under on/off",
+            found.swing,
+            Kind.DIFFERENCE,
+            inputs=inputs,
+            reason=runs_on,
+            source=SOURCE,
+            symbol="swing",
+        ),
+        Figure("on/off period", found.period_s, Kind.TIME, inputs=inputs, reason=split, source=SOURCE, symbol="T"),
+    )
 
 
 def smallest(process: FOPDT | SOPDT, by: Switching) -> Cycle:

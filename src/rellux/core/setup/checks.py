@@ -6,8 +6,9 @@ from ..explain import Figure, Input
 from ..findings import Finding, Proposal, Severity, worst_first
 from ..heating.switches import relay_life
 from ..messages import difference, quantity, span, temperature
-from ..process.cycles import cycle, predicted_swing, pulse_ripple
+from ..process.cycles import pulse_ripple
 from ..process.models import FOPDT
+from ..process.on_off import steady, swing_figures, switching_of
 from ..sensing.sensors import describe, sensor_range, tolerance
 from ..units import Kind
 from .loop_checks import check_loop, holding_duty
@@ -213,13 +214,9 @@ def _swing(sheet: Sheet, facts: RigFacts) -> list[Finding]:
     p = facts.purpose
     if sheet["mode"] != "on_off" or facts.process is None:
         return []
-    settings = settings_from(sheet)
+    process, by = facts.model or facts.process, switching_of(settings_from(sheet), p.ambient_c)
     try:
-        found = cycle(
-            facts.process,
-            settings.setpoint_c + settings.switch_off_offset - p.ambient_c,
-            settings.setpoint_c + settings.switch_on_offset - p.ambient_c,
-        )
+        found = steady(process, by)
     except Refused:
         return []
     peak, trough = p.ambient_c + found.peak, p.ambient_c + found.trough
@@ -230,11 +227,10 @@ def _swing(sheet: Sheet, facts: RigFacts) -> list[Finding]:
             "setup.swing",
             Severity.ADVICE,
             title="On/off swings out of the window",
-            reason=f"It would go through {span(trough, peak, '°C', '.1f')}. A second "
-            "lag makes the real swing smaller, so look at a run.",
+            reason=f"It would go through {span(trough, peak, '°C', '.1f')}.",
             fix="Use PID as proposed in Tuning, or a smaller hysteresis.",
             subjects=("mode", "hysteresis_c"),
-            figures=predicted_swing(facts.process, settings, p.ambient_c),
+            figures=swing_figures(process, by, found),
         )
     ]
 

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from ..calibration.schools import OffsetSchool, converted
 from ..control.settings import Mode
 from ..messages import difference, temperature
-from ..process.models import FOPDT
+from ..process.models import FOPDT, SOPDT
 from ..purpose.purpose import Purpose
 from ..sensing.sensors import describe, sensor_range
 from .parameters import Sheet, Value
@@ -13,7 +13,8 @@ from .parameters import Sheet, Value
 
 @dataclass(frozen=True)
 class RigFacts:
-    """What the rig is, as far as set-up needs it. ``process`` (with its verdict) and ``tuning`` are known after Tuning,
+    """What the rig is, as far as set-up needs it. ``process`` (with its verdict; ``model``: as found, where
+    it has a second lag) and ``tuning`` are known after Tuning,
     ``calibrated_*`` after Calibration (the sensor it was done with), ``controller_school`` where the linked controller's map says it,
     ``sheet_school`` once a sheet is saved."""
 
@@ -21,6 +22,7 @@ class RigFacts:
     sensor: str
     actuator: str
     process: FOPDT | None = None
+    model: SOPDT | None = None
     process_verdict: str = ""
     tuning: Sheet | None = None
     calibrated_offset_c: float | None = None

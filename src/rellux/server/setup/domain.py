@@ -5,7 +5,7 @@ from django.utils import timezone
 from rellux.core.calibration.schools import OffsetSchool
 from rellux.core.findings import Finding
 from rellux.core.messages import shortened
-from rellux.core.process.models import FOPDT
+from rellux.core.process.models import FOPDT, SOPDT
 from rellux.core.setup.checks import check_sheet
 from rellux.core.setup.parameters import Sheet as Values
 from rellux.core.setup.parameters import check_values
@@ -14,6 +14,7 @@ from rellux.core.setup.schools import school_of
 from rellux.server.links.maps import map_of
 from rellux.server.rigs.domain import purpose_of
 from rellux.server.rigs.models import Rig
+from rellux.server.tuning.domain import model_of
 
 from .models import Sheet
 
@@ -29,6 +30,7 @@ def current_values(rig: Rig) -> Values:
 def rig_facts(rig: Rig) -> RigFacts:
     """What the core needs to propose and check a sheet; the rig must have parts."""
     identified = rig.identifications.first()
+    model = model_of(identified)
     accepted = rig.identifications.filter(accepted_at__isnull=False).order_by("-accepted_at").first()
     calibration = rig.calibrations.first()
     values = current_values(rig)
@@ -39,6 +41,7 @@ def rig_facts(rig: Rig) -> RigFacts:
         rig.sensor,
         rig.actuator,
         process=FOPDT(identified.gain, identified.lag_s, identified.dead_time_s) if identified else None,
+        model=model if isinstance(model, SOPDT) else None,
         process_verdict=identified.verdict if identified else "",
         tuning={k: values[k] for k in TUNING_PARAMETERS if k in values} if accepted and values else None,
         calibrated_offset_c=calibration.as_left_c if same_sensor and calibration else None,

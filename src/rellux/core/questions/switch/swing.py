@@ -10,7 +10,7 @@ from ...heating.switches import relay_life
 from ...messages import difference, quantity, spoken_time
 from ...process.cycles import Cycle
 from ...process.models import FOPDT, SOPDT
-from ...process.on_off import Switching, course, hysteresis_for_swing, smallest, steady
+from ...process.on_off import SOURCE, Switching, course, hysteresis_for_swing, smallest, steady
 from ...units import Kind
 from ..answer import Answer, Axis, Curves, Known, Question, Topic, curve
 from ..form import choice, flag, number
@@ -59,7 +59,6 @@ class SwingInput:
 
 SHORT_LIFE_S = 365 * 86_400.0
 """A contact that lasts less than a year of work is one that will be changed (our choice)."""
-SOURCE = "exact cycle of the two lags behind their dead time, event by event"
 
 
 def _swing(g: SwingInput) -> Answer:
