@@ -3047,6 +3047,8 @@ export interface components {
             setpoint_c: number | null;
             figures: components["schemas"]["Figure"][];
             missing: string[];
+            controlled: string;
+            findings: components["schemas"]["Finding"][];
         };
         Mm: {
             sort: string;

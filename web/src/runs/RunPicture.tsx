@@ -4,6 +4,7 @@ import type { Rig, Schemas } from '../api/client'
 import { heat } from '../look/heat'
 import { Chart } from '../shared/Chart'
 import { Figures } from '../shared/Fig'
+import { Findings } from '../shared/Findings'
 import { Stretch, useStretch } from '../shared/Stretch'
 import { Refused } from '../shared/states'
 import { usePreferences } from '../shell/preferences'
@@ -43,7 +44,13 @@ export default function RunPicture({ rig, run }: { rig: Rig; run: Schemas['RunVi
       <div className="row" style={{ alignItems: 'flex-start', gap: 28 }}>
         <div style={{ flex: '1 1 380px', maxWidth: 480 }}>
           <Refused error={metrics.error} />
-          {metrics.data && <Figures figures={metrics.data.figures} />}
+          {metrics.data && (
+            <>
+              <p>{said(metrics.data.controlled, unit)}</p>
+              {metrics.data.findings.length > 0 && <Findings rig={rig} findings={metrics.data.findings} fine="" />}
+              <Figures figures={metrics.data.figures} />
+            </>
+          )}
           {metrics.data?.missing.map((m) => (
             <p key={m} className="dim">
               {said(m, unit)}

@@ -13,6 +13,8 @@ from rest_framework.views import APIView
 
 from rellux.core.errors import Refused, refuse
 from rellux.core.explain import Figure
+from rellux.core.findings import Finding
+from rellux.core.runs.controlled import against_sheet, controlled
 from rellux.core.runs.metrics import measure
 from rellux.core.spine import Station
 from rellux.server.api.endpoint import endpoint
@@ -82,9 +84,13 @@ class TrackWindowView:
 
 @dataclass(frozen=True)
 class MetricsView:
+    """What a stretch shows. ``controlled``: what its control was, in a sentence; ``findings``: where the sheet of then says otherwise."""
+
     setpoint_c: float | None
     figures: list[Figure]
     missing: list[str]
+    controlled: str
+    findings: list[Finding]
 
 
 def run_of(slug: str, number: int) -> Run:
@@ -253,8 +259,11 @@ class RunMetrics(APIView):
     def get(self, request: Request, slug: str, number: int) -> Response:
         run = run_of(slug, number)
         series = store.read(run, number_from(request, "from", None), number_from(request, "to", None))
+        how = controlled(series)
+        findings = list(against_sheet(how, run.sheet or current_values(run.rig)))
+        told = [f for f in (how.hysteresis, how.off_above, how.period) if f is not None]
         try:
             found = measure(series, number_from(request, "setpoint", None))
         except Refused as refused:
-            return reply(MetricsView(None, [], [p.reason for p in refused.problems]))
-        return reply(MetricsView(found.setpoint_c, list(found.figures), list(found.missing)))
+            return reply(MetricsView(None, told, [p.reason for p in refused.problems], how.says, findings))
+        return reply(MetricsView(found.setpoint_c, [*found.figures, *told], list(found.missing), how.says, findings))
