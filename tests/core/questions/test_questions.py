@@ -170,6 +170,8 @@ CASES = [
     ("swing", "swing.wide", {"allowed_c": 6.5, "hysteresis_c": 3}, {"allowed_c": 6.5, "hysteresis_c": 0.4}),
     ("swing", "swing.chatter", {"noise_c": 1.0, "hysteresis_c": 2}, {"noise_c": 0.99, "hysteresis_c": 2}),
     ("swing", "swing.life", {"relay": True}, {"relay": False}),
+    ("early", "early.blind", {"setpoint_c": 23}, {"setpoint_c": 30}),
+    ("early", "early.otherwise", {"seen_c": 6.5, "seen_rate": 6}, {"seen_c": 5, "seen_rate": 6}),
     ("marks", "marks.coincide", {"pitch_mm": 480}, {"pitch_mm": 400}),
     ("marks", "marks.same-speed", {"other_speed_mm_s": 26}, {"other_speed_mm_s": 30}),
     ("flow", "flow.power", {"flow": 2.1}, {"flow": 1.9}),

@@ -21,6 +21,7 @@ from .sensor.two_sensors import TWO
 from .sensor.unknown_probe import UNKNOWN
 from .sensor.which_sensor import CHOICE
 from .sensor.which_wire import COLOUR
+from .switch.early import EARLY
 from .switch.marks import MARKS
 from .switch.mosfet import MOSFET
 from .switch.phase_angle import PHASE_ANGLE
@@ -53,6 +54,7 @@ ALL: tuple[Question, ...] = (
     WIRE,
     SWITCH,
     SWING,
+    EARLY,
     MARKS,
     SINK,
     PHASE_ANGLE,
