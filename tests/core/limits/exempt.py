@@ -134,6 +134,8 @@ EXEMPT = {
     "questions.sensor.mistake.POINTS": NUMERICAL,
     "sensing.inverse.CELLS": NUMERICAL,
     "tuning.family.MEMBERS": NUMERICAL,
+    "tuning.over_temperature.CHANCE": NUMERICAL,
+    "tuning.over_temperature.SURE": NUMERICAL,
     "tuning.settling.CLOSE": NUMERICAL,
     "tuning.settling.LAG_STEP": NUMERICAL,
     "tuning.settling.LOOKS": NUMERICAL,

@@ -313,6 +313,8 @@ STATED: dict[str, object] = {
     "questions.switch.early.LITTLE_C": 0.2,
     "questions.switch.early.OTHERS": (0.3, 0.5, 0.7, 0.85),
     "questions.switch.early.OTHERWISE": 0.3,
+    "tuning.over_temperature.LEAST_APART_C": 15.0,
+    "tuning.over_temperature.PAYS": 1.5,
     "tuning.family.LATER": 1.25,
     "tuning.family.LEAST_GAIN": 0.25,
     "tuning.family.SOONER": 0.8,

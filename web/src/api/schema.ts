@@ -2008,6 +2008,12 @@ export interface components {
         };
         /** @enum {string} */
         AskEnum: "pause" | "go_on" | "skip" | "abort";
+        At: {
+            /** Format: double */
+            celsius: number;
+            gain: number[];
+            rate: number[];
+        };
         AttachInputRequest: {
             revision: number;
             key: string;
@@ -3186,6 +3192,15 @@ export interface components {
         OutcomeVerdictEnum: "uncalled" | "unlimited" | "uncovered" | "stronger" | "latent" | "covered" | "stops" | "warm" | "weaker" | "trips" | "nothing";
         /** @enum {string} */
         OutputEnum: "relay" | "ssr_drive" | "pin";
+        OverTemperature: {
+            points: components["schemas"]["At"][];
+            differs: boolean;
+            pays: boolean;
+            line_c: number[];
+            line: number[];
+            bands: number[];
+            says: string;
+        };
         OwnInputRequest: {
             title: string;
             kind: string;
@@ -4295,6 +4310,7 @@ export interface components {
                 [key: string]: string;
             };
             problem: string;
+            over_temperature: components["schemas"]["OverTemperature"] | null;
         };
         TypedInputRequest: {
             shown: string;

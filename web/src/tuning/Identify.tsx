@@ -6,7 +6,7 @@ import { useWindow } from '../runs/data'
 import { runOption } from '../runs/runChart'
 import { Chart } from '../shared/Chart'
 import { SelectField } from '../shared/fields'
-import { Stretch, useStretch } from '../shared/Stretch'
+import { Handles, Stretch, useStretch } from '../shared/Stretch'
 import { LastingField } from '../shared/LastingField'
 import { problemOf, Refused } from '../shared/states'
 import { day } from '../shared/when'
@@ -64,17 +64,29 @@ export function Identify({ rig, runs, start, onDone, onCancel }: Props) {
           {leftOut.map((part, i) => {
             const set = (next: Partial<typeof part>) => setLeftOut(leftOut.map((p, k) => (k === i ? { ...p, ...next } : p)))
             return (
-              <div key={i} className="row left-out">
-                <LastingField label="Leave out from" value={part.start_s} onChange={(s) => s != null && set({ start_s: s })} />
-                <LastingField
-                  label="to"
-                  value={part.end_s}
-                  problem={problemOf(identify.error, `leave_out[${i}].end_s`)}
-                  onChange={(s) => s != null && set({ end_s: s })}
-                />
-                <button className="button quiet" onClick={() => setLeftOut(leftOut.filter((_, k) => k !== i))}>
-                  Keep it in
-                </button>
+              <div key={i} className="left-out">
+                <div className="under-picture">
+                  <Handles
+                    start={window.data!.start_s}
+                    end={window.data!.end_s}
+                    value={[part.start_s, part.end_s]}
+                    labels={['Start of what is left out', 'End of what is left out']}
+                    out
+                    onChange={(start_s, end_s) => set({ start_s, end_s })}
+                  />
+                </div>
+                <div className="row">
+                  <LastingField label="Leave out from" value={part.start_s} onChange={(s) => s != null && set({ start_s: s })} />
+                  <LastingField
+                    label="to"
+                    value={part.end_s}
+                    problem={problemOf(identify.error, `leave_out[${i}].end_s`)}
+                    onChange={(s) => s != null && set({ end_s: s })}
+                  />
+                  <button className="button quiet" onClick={() => setLeftOut(leftOut.filter((_, k) => k !== i))}>
+                    Keep it in
+                  </button>
+                </div>
               </div>
             )
           })}

@@ -9,6 +9,7 @@ import { ReasonOfPlace } from '../shell/reason'
 import { round } from '../units/quantity'
 import { Candidates } from './Candidates'
 import { Identify } from './Identify'
+import { OverTemperature } from './OverTemperature'
 import { Process } from './Process'
 import './tuning.css'
 
@@ -54,6 +55,7 @@ export default function Tuning() {
                 <>
                   <Process identified={data.identified} problem={data.problem} onAgain={() => setAgain(true)} />
                   {data.candidates.length > 0 && <Candidates rig={rig} data={data} />}
+                  {data.over_temperature && <OverTemperature over={data.over_temperature} />}
                 </>
               )
             }

@@ -1,10 +1,14 @@
 """What Tuning found, for others to work with."""
 
+from collections.abc import Iterable
 from typing import Any
+
+import numpy as np
 
 from rellux.core.process.models import FOPDT, SOPDT, with_second_lag
 from rellux.core.tuning.family import Ends, family
 from rellux.core.tuning.fit_verdict import FitVerdict
+from rellux.core.tuning.over_temperature import At, OverTemperature, over_temperature
 
 from .models import Identification
 
@@ -30,15 +34,26 @@ def possible(row: Identification) -> tuple[FOPDT | SOPDT, ...]:
     """The processes its intervals leave possible; none of one that does not heat."""
     if row.gain <= 0:
         return ()
-
-    def ends(symbol: str, each: float = 1.0) -> Ends:
-        f = figure_of(row, symbol)
-        assert f is not None
-        low, high = (f["value"] if f[end] is None else f[end] for end in ("low", "high"))
-        return low * each, f["value"] * each, high * each
-
     slow = float(row.result.get("slow_gain", 0.0))
-    return family(ends("K"), ends("100 K/τ", 1.0 / 6000.0), ends("L"), second_lag_of(row), slow)
+    return family(_ends(row, "K"), _ends(row, "100 K/τ", 1.0 / 6000.0), _ends(row, "L"), second_lag_of(row), slow)
+
+
+def _ends(row: Identification, symbol: str, each: float = 1.0) -> Ends:
+    f = figure_of(row, symbol)
+    assert f is not None
+    low, high = (f["value"] if f[end] is None else f[end] for end in ("low", "high"))
+    return low * each, f["value"] * each, high * each
+
+
+def by_temperature(rows: Iterable[Identification]) -> OverTemperature | None:
+    """The gain over temperature from every fit that is supported, each told of where its record ended."""
+    points = []
+    for row in rows:
+        known = _ends(row, "K"), _ends(row, "100 K/τ", 1.0 / 6000.0)
+        if row.verdict == FitVerdict.SUPPORTED and row.gain > 0:
+            measured = row.result["measured_c"]
+            points.append(At(float(np.median(measured[-max(len(measured) // 3, 1) :])), *known))
+    return over_temperature(points)
 
 
 def model_of(row: Identification | None) -> FOPDT | SOPDT | None:

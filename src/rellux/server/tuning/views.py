@@ -20,6 +20,7 @@ from rellux.core.spine import Station
 from rellux.core.tuning.candidates import Candidate, Comparison, Situation, compare
 from rellux.core.tuning.fit_verdict import FitVerdict
 from rellux.core.tuning.identify import Identified, identify
+from rellux.core.tuning.over_temperature import OverTemperature
 from rellux.core.tuning.stretch import Stretch, drive_of
 from rellux.server.api.endpoint import endpoint
 from rellux.server.api.shapes import as_json, read, reply
@@ -30,7 +31,7 @@ from rellux.server.runs.models import Run
 from rellux.server.setup.domain import current_values, save_sheet, working_values
 from rellux.server.setup.models import Sheet
 
-from .domain import model_of, noise_of, possible
+from .domain import by_temperature, model_of, noise_of, possible
 from .models import Identification
 
 SHOWN_POINTS = 400
@@ -95,7 +96,7 @@ class CandidateView:
 
 @dataclass(frozen=True)
 class TuningView:
-    """``problem`` says why there is nothing to compare yet, in a sentence."""
+    """``problem`` says why there is nothing to compare yet, in a sentence. ``over_temperature``: where fits at several are supported."""
 
     revision: int
     identified: IdentifiedView | None
@@ -107,6 +108,7 @@ class TuningView:
     preferred: dict[str, str]
     reasons: dict[str, str]
     problem: str
+    over_temperature: OverTemperature | None
 
 
 @dataclass(frozen=True)
@@ -227,13 +229,14 @@ def tuning_view(rig: Rig) -> TuningView:
     low = rig.lowest_c if rig.lowest_c is not None else rig.ambient_c
     row = rig.identifications.select_related("run").first()
     if row is None:
-        return TuningView(rig.revision, None, rig.working_c, low, rig.highest_c, None, [], {}, {}, "")
+        return TuningView(rig.revision, None, rig.working_c, low, rig.highest_c, None, [], {}, {}, "", None)
+    over = by_temperature(rig.identifications.all())
     try:
         found = comparison(rig, row)
     except Refused as refused:
         reason = refused.problems[0].reason if row.gain > 0 else ""  # else the verdict has said what is wrong
         return TuningView(
-            rig.revision, identified_view(row), rig.working_c, low, rig.highest_c, None, [], {}, {}, reason
+            rig.revision, identified_view(row), rig.working_c, low, rig.highest_c, None, [], {}, {}, reason, over
         )
     return TuningView(
         rig.revision,
@@ -246,6 +249,7 @@ def tuning_view(rig: Rig) -> TuningView:
         {p.value: k for p, k in found.preferred.items()},
         {p.value: r for p, r in found.reason.items()},
         "",
+        over,
     )
 
 

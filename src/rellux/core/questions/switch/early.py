@@ -21,7 +21,7 @@ LITTLE_C = 0.2
 """An overshoot nobody minds, °C (our choice)."""
 OTHERWISE = 0.3
 """What was seen and what the process says may differ by such a share (our choice)."""
-DRAWN = 2.5
+DRAWN = 1.7
 """So many times as long as it takes to the set-point is drawn."""
 SOURCE = "exact step response of two lags behind their dead time"
 
@@ -40,7 +40,7 @@ class EarlyInput:
     seen_c: float = number(
         "Overshoot that was seen", Kind.DIFFERENCE, 0, 300, 0, hint="switched off at the set-point; 0: none looked at"
     )
-    seen_rate: float = number("rising at", Kind.RATE, 0, 1000, 0, hint="just before it was switched off")
+    seen_rate: float = number("Rising then at", Kind.RATE, 0, 1000, 0, hint="just before it was switched off")
 
     @property
     def process(self) -> FOPDT | SOPDT:
