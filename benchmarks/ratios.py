@@ -1,6 +1,6 @@
 """Speed, memory and growth as ratios measured in one run: ``PYTHONPATH=src:. python benchmarks/ratios.py [part …]``.
 
-Each line says what was measured, the ratio, and the bar it must meet. Parts: computing, guarding, profiles, storing, serving,
+Each line says what was measured, the ratio, and the bar it must meet. Parts: computing, identifying, guarding, profiles, storing, serving,
 polling, growth.
 """
 
@@ -13,7 +13,7 @@ from benchmarks import measure
 
 measure.prepare()
 
-from benchmarks import computing, growth, guarding, polling, profiles, serving, storing  # noqa: E402
+from benchmarks import computing, growth, guarding, identifying, polling, profiles, serving, storing  # noqa: E402
 from django.core.management import call_command  # noqa: E402
 
 from rellux.server.demo.workshop import load_demo  # noqa: E402
@@ -27,6 +27,7 @@ def store_and_look() -> None:
 
 PARTS = {
     "computing": (computing.simulation, computing.inversion, computing.wiring_check),
+    "identifying": (identifying.identification, identifying.grid, identifying.year),
     "guarding": (guarding.in_the_simulation, guarding.over_a_year),
     "profiles": (profiles.prediction,),
     "storing": (store_and_look,),

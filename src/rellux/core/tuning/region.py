@@ -21,7 +21,7 @@ QUICKEST, SLOWEST = 2000.0, 20.0
 """The shortest lag that is looked for as a part of the stretch, and the longest as its multiple."""
 SHARES = (0.02, 0.05, 0.1, 0.2, 0.35, 0.55, 0.8, 1.0)
 """Second lags that are tried, as a share of the first."""
-ACROSS, FINE, FINE_OF_SHARE, ROUNDS = 13, 35, 21, 5
+ACROSS, FINE, FINE_OF_SHARE, ROUNDS = 13, 41, 23, 5
 ENDS = (0, 6)
 BOX, EDGE, BLUR = 3.4, 0.05, 0.1
 """Half the side of the box that is looked at, in standard deviations; the weight at its edge that is too much."""
