@@ -87,7 +87,8 @@ def _says(points: list[At], differs: bool, pays: bool, ratio: float) -> str:
     said = f"Over {where} the gain {less}, {ratio:.2g} times from end to end. "
     if not pays:
         return said + "One set of values does: take those found near the temperature where it works."
+    between = temperature((points[0].celsius + points[-1].celsius) / 2.0, ".0f")
     return said + (
-        f"Two sets of values pay, one for below and one for above {temperature((points[0].celsius + points[-1].celsius) / 2.0, '.0f')}; with "
-        f"one set, the wider band is the safe one. A record every {difference(100)} or so tells more."
+        f"Two sets of values pay, one for below and one for above {between}; with one set, the wider band is the safe one. A record every "
+        f"{difference(100)} or so tells more."
     )
