@@ -69,7 +69,9 @@ class Stack:
 
 @pytest.fixture(scope="session")
 def shared(tmp_path_factory, worker_id) -> Path:
-    """A folder of this run that all its workers have in common."""
+    """A folder of this run that all its workers have in common; ``./rellux test`` has made the demo's data in it."""
+    if folder := os.environ.get("RELLUX_MADE"):
+        return Path(folder)
     base = tmp_path_factory.getbasetemp()
     return base if worker_id == "master" else base.parent
 
