@@ -66,6 +66,26 @@ def test_an_alarm_is_told_acknowledged_and_gone(api, rig, heard):
     assert heard.at(60.0)["Too hot"]["state"] == "returned"  # it came and went, and nobody has said that they saw it
 
 
+def test_an_alarm_that_comes_and_goes_chatters_and_many_are_a_flood(api, rig, heard):
+    def flood():
+        return api.ok("GET", f"rigs/{rig}")["live"]["flood"]
+
+    for _ in range(2):
+        assert not heard.at(66.0)["Too hot"]["chatters"]
+        heard.at(60.0)
+    assert heard.at(66.0)["Too hot"]["chatters"] and not flood()
+    for _ in range(7):  # with the three before it is ten
+        heard.at(60.0)
+        heard.at(66.0)
+    assert not flood()
+    heard.at(71.0)  # an eleventh, of another name
+    assert flood()
+    again = Watch(Rig.objects.get(slug=rig).pk, 1.0)
+    again.go_on(heard.watch.told())
+    again.look({"clock_s": 500.0, "reading_c": 71.0, "setpoint_c": 60.0, "output": 50.0})
+    assert sum(len(a["came"]) for a in again.told()) == 11  # it goes on counting after the recorder's end
+
+
 def test_a_latch_is_reset_by_a_person_and_only_below_its_hysteresis(api, rig, heard):
     heard.at(71.0)
     reset = {"name": "Far too hot", "what": "reset"}

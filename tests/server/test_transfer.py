@@ -128,7 +128,7 @@ def test_the_demo_shows_its_mistakes(api, demo):
     rules = {f["rule"] for f in api.ok("GET", "rigs/blank-annealer/setup")["findings"]}
     assert "setup.offset-inherited" in rules
     run = api.ok("GET", "rigs/cement-cabinet/runs")[0]
-    ripple = next(
-        f for f in api.ok("GET", f"rigs/cement-cabinet/runs/{run['id']}/metrics")["figures"] if "ripple" in f["name"]
-    )
+    shown = api.ok("GET", f"rigs/cement-cabinet/runs/{run['id']}/metrics")
+    ripple = next(f for f in shown["figures"] if "ripple" in f["name"])
     assert ripple["value"] > 4
+    assert "on/off with {2 Δ°C}" in shown["controlled"] and shown["findings"] == []

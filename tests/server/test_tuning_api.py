@@ -73,6 +73,16 @@ def test_what_a_door_did_is_left_out_and_every_picture_has_its_family(api, rig):
     assert api.refused("POST", f"rigs/{rig}/tuning/identify", turned)["field"] == "leave_out[0].end_s"
 
 
+def test_another_process_when_it_is_hot_is_told_from_two_records(api, rig, sheet):
+    gentle = ControllerSettings(60, Mode.MANUAL, manual_output=30, period_s=0)
+    one = api.ok("POST", f"rigs/{rig}/tuning/identify", {"run": recorded(rig, FOPDT(1.4, 620, 52), gentle)})
+    assert one["identified"]["verdict"] == "supported" and one["over_temperature"] is None
+    two = api.ok("POST", f"rigs/{rig}/tuning/identify", {"run": recorded(rig, FOPDT(0.8, 620, 52), FULL)})
+    over = two["over_temperature"]
+    assert over["pays"] and [round(p["gain"][1], 1) for p in over["points"]] == [1.4, 0.8]
+    assert over["bands"] == pytest.approx([1.0, 0.8 / 1.4], rel=0.05)
+
+
 def test_accepting_writes_the_sheet_and_the_book(api, rig, sheet, revision):
     api.ok("POST", f"rigs/{rig}/tuning/identify", {"run": recorded(rig, CABINET, FULL)})
     api.ok("POST", f"rigs/{rig}/tuning/accept", {"revision": revision(), "candidate": "simc"})

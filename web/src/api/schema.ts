@@ -2929,6 +2929,7 @@ export interface components {
             stale_after_s: number;
             notice: string;
             alarms: components["schemas"]["LiveAlarm"][];
+            flood: boolean;
         };
         LiveAlarm: {
             name: string;
@@ -2939,6 +2940,7 @@ export interface components {
             response: string;
             calls: boolean;
             first: boolean;
+            chatters: boolean;
             shelved_by: string;
             /** Format: date-time */
             shelved_until: string | null;

@@ -27,6 +27,7 @@ export function AlarmsNow({ slug, live }: { slug: string; live: Live | null }) {
             <span>
               {a.says}, {a.first && 'came first, '}since {moment(Date.parse(a.since))}
               {a.shelved_until && `, shelved by ${a.shelved_by} until ${moment(Date.parse(a.shelved_until))}`}
+              {a.chatters && '. It chatters: give it more hysteresis or a delay'}
             </span>
             <span className="response">
               <Said>{a.response}</Said>
@@ -41,6 +42,7 @@ export function AlarmsNow({ slug, live }: { slug: string; live: Live | null }) {
           </li>
         ))}
       </ul>
+      {live?.flood && <p>More alarms came in ten minutes than one person can see to. Begin with the one that came first.</p>}
       <p className="small">
         A courtesy of the software: it protects nothing.{' '}
         <button

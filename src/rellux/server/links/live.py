@@ -7,6 +7,7 @@ from typing import Any
 from django.utils import timezone
 
 from rellux.core.control.alarms.alarm import ACTING, CALLING, SAYS, AlarmState
+from rellux.core.control.alarms.habits import chatters, floods
 from rellux.core.control.liveness import LEAST_STALE_S, NOT_ALIVE_S, stale_after_s
 from rellux.core.messages import quantity
 from rellux.server.rigs.models import Rig
@@ -20,7 +21,7 @@ from .models import Link, LinkState
 @dataclass(frozen=True)
 class LiveAlarm:
     """An alarm of the plan that is not normal, judged by the recorder: a courtesy, it protects nothing. ``calls``: nobody has acknowledged
-    it, and it is not shelved. ``first``: the one that came first of those that act."""
+    it, and it is not shelved. ``first``: the one that came first of those that act. ``chatters``: it comes and goes too often."""
 
     name: str
     state: str
@@ -29,6 +30,7 @@ class LiveAlarm:
     response: str
     calls: bool
     first: bool
+    chatters: bool
     shelved_by: str = ""
     shelved_until: datetime | None = None
 
@@ -38,7 +40,8 @@ class Live:
     """State of the link. ``status``: none (no link), offline, online. Values are None unless online. ``age_s``: of the newest
     poll as this is said; what is older than ``stale_after_s`` is not shown as live, by whoever shows it. ``armed_window``: the
     one window that may write, for ``armed_left_s``. ``safe_off``: the controller can be switched off over the link.
-    ``notice``: what else must be known now, such as a full disk."""
+    ``notice``: what else must be known now, such as a full disk.
+    ``flood``: more alarms came than one person can see to."""
 
     status: str
     message: str = ""
@@ -58,6 +61,7 @@ class Live:
     stale_after_s: float = LEAST_STALE_S
     notice: str = ""
     alarms: list[LiveAlarm] = field(default_factory=list)
+    flood: bool = False
 
 
 NO_LINK = Live("none")
@@ -102,7 +106,11 @@ def live(rig: Rig, link: Link | None, run: Run | None) -> Live:
     if state is None or state.generation != link.generation:
         return replace(known, message="waiting for the recorder")
     known = replace(
-        known, at=state.at, age_s=max(0.0, (now - state.at).total_seconds()), alarms=alarms_of(state.alarms, now)
+        known,
+        at=state.at,
+        age_s=max(0.0, (now - state.at).total_seconds()),
+        alarms=alarms_of(state.alarms, now),
+        flood=floods(s for a in state.alarms for s in _ago(a, now)),
     )
     if link.recorder_at is not None and (now - link.recorder_at).total_seconds() > NOT_ALIVE_S:
         return replace(known, message="the recorder does not run")
@@ -133,11 +141,17 @@ def alarms_of(told: list[dict[str, Any]], now: datetime) -> list[LiveAlarm]:
                 a["response"],
                 state in CALLING and not shelved,
                 len(begun) > 1 and a["since"] == min(begun) and state in ACTING,
+                chatters(_ago(a, now)),
                 a["shelved_by"] if shelved else "",
                 until if shelved else None,
             )
         )
     return sorted(found, key=lambda a: (not a.calls, a.since))
+
+
+def _ago(told: dict[str, Any], now: datetime) -> list[float]:
+    """How long ago an alarm came each time, s."""
+    return [(now - datetime.fromisoformat(c)).total_seconds() for c in told.get("came", ())]
 
 
 def _kept(said: aside.Said, recording: int | None) -> str:

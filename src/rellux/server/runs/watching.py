@@ -9,7 +9,8 @@ from typing import Any
 
 from django.utils import timezone
 
-from rellux.core.control.alarms.alarm import Alarm, AlarmState, Seen
+from rellux.core.control.alarms.alarm import ACTING, Alarm, AlarmState, Seen
+from rellux.core.control.alarms.habits import FLOOD_S
 from rellux.core.errors import Refused
 from rellux.core.guarding.plan import PlannedAlarm
 from rellux.devices.registers import Value
@@ -19,6 +20,7 @@ from rellux.server.guarding.models import AlarmAsk, GuardPlan
 from .buffer import number
 
 log = logging.getLogger("rellux.recorder")
+MOST_CAME = 50
 FOLLOWED_S = 1.0
 """How often it is looked whether the plan was changed or somebody asked for something, s."""
 Values = dict[str, Value | None]
@@ -33,6 +35,14 @@ class Watched:
     since: datetime = field(default_factory=timezone.now)
     shelved_until: datetime | None = None
     shelved_by: str = ""
+    came: list[datetime] = field(default_factory=list)
+
+    def moved(self, before: AlarmState) -> None:
+        """It stands elsewhere than ``before``; when it came is remembered for a while."""
+        self.since = timezone.now()
+        if self.alarm.state is AlarmState.ACTIVE and before not in ACTING:
+            recent = self.since - timedelta(seconds=FLOOD_S)
+            self.came = [*(c for c in self.came if c > recent), self.since][-MOST_CAME:]
 
     def told(self) -> dict[str, Any]:
         return {
@@ -42,6 +52,7 @@ class Watched:
             "response": self.planned.response,
             "shelved_until": self.shelved_until.isoformat() if self.shelved_until else None,
             "shelved_by": self.shelved_by,
+            "came": [c.isoformat() for c in self.came],
         }
 
 
@@ -101,7 +112,7 @@ class Watch:
         for w in self._watched:
             before = w.alarm.state
             if w.alarm.look(seen) is not before:
-                w.since = timezone.now()
+                w.moved(before)
 
     def _follow(self) -> None:
         if time.monotonic() - self._followed < FOLLOWED_S:
@@ -128,7 +139,9 @@ class Watch:
         for planned in plan.alarms if plan else ():
             same = stood.get(planned.name)
             if same and same.planned.alarm == planned.alarm:
-                self._watched.append(Watched(planned, same.alarm, same.since, same.shelved_until, same.shelved_by))
+                self._watched.append(
+                    Watched(planned, same.alarm, same.since, same.shelved_until, same.shelved_by, same.came)
+                )
                 continue
             watched = Watched(planned, Alarm(planned.alarm))
             if (told := self._before.get(planned.name)) and not stood:
@@ -137,6 +150,7 @@ class Watch:
                 watched.shelved_by = told["shelved_by"]
                 until = told["shelved_until"]
                 watched.shelved_until = datetime.fromisoformat(until) if until else None
+                watched.came = [datetime.fromisoformat(c) for c in told.get("came", ())]
             self._watched.append(watched)
 
     def _do(self, ask: AlarmAsk) -> None:
@@ -155,4 +169,4 @@ class Watch:
             case AlarmAsk.What.UNSHELVE:
                 watched.shelved_until, watched.shelved_by = None, ""
         if watched.alarm.state is not before:
-            watched.since = timezone.now()
+            watched.moved(before)
