@@ -30,7 +30,7 @@ from rellux.core.guarding.plan import (
 )
 from rellux.core.guarding.policy import glitches, longest_hold
 from rellux.core.guarding.predict import running_overshoot
-from rellux.core.guarding.proof import Observed, Source, dial, judge, proof_sheet
+from rellux.core.guarding.proof import Observed, Source, dial, judge, proof_sheet, unseen
 from rellux.core.guarding.propose import propose_plan
 from rellux.core.guarding.runaway import Follower, runaway
 from rellux.core.guarding.stuck import stuck
@@ -243,6 +243,12 @@ def test_what_is_dialled_is_what_the_standards_print():
             ours = dial(letter, celsius, terminals).value
             reference = thermocouple_its90.get(letter)
             assert ours == pytest.approx(reference.emf(celsius) - reference.emf(terminals), abs=0.001)
+
+
+def test_what_fails_unseen_is_the_mean_over_the_time_between_two_proofs():
+    for days in (30, 365, 1000):
+        hours = np.linspace(0.0, 24.0 * days, 10_001)
+        assert unseen(days).value == pytest.approx(100.0 * np.mean(1.0 - np.exp(-2e-6 * hours)), rel=0.02)
 
 
 def test_a_proof_goes_up_past_every_value_and_down_and_is_judged():

@@ -319,6 +319,7 @@ STATED: dict[str, object] = {
     "control.alarms.habits.CHATTER_S": 60.0,
     "control.alarms.habits.FLOOD": 10,
     "control.alarms.habits.FLOOD_S": 600.0,
+    "guarding.proof.UNSEEN_PER_H": 2e-6,
     "tuning.family.LATER": 1.25,
     "tuning.family.LEAST_GAIN": 0.25,
     "tuning.family.SOONER": 0.8,

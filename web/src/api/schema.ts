@@ -3611,6 +3611,7 @@ export interface components {
             steps: components["schemas"]["ProofStep"][];
             source: components["schemas"]["SourceEnum"];
             why_heat: string;
+            unseen: components["schemas"]["Figure"] | null;
         };
         ProofStep: {
             guard: string;

@@ -5,6 +5,7 @@ import { useKept } from '../api/kept'
 import { Fetched } from '../shared/Fetched'
 import { NumberField } from '../shared/fields'
 import { Said } from '../shared/Said'
+import { Fig } from '../shared/Fig'
 import { Segments } from '../shared/Segments'
 import { Refused } from '../shared/states'
 import { moment } from '../shared/when'
@@ -142,6 +143,11 @@ function Steps({ rig, sheet, terminals, byHeat }: { rig: Rig; sheet: Schemas['Pr
         <span className="dim">
           {done} of {sheet.steps.length} steps seen
         </span>
+        {sheet.unseen && (
+          <span>
+            As often as this is planned, the limiter has failed unnoticed with a chance of <Fig figure={sheet.unseen} />.
+          </span>
+        )}
       </div>
     </>
   )

@@ -25,6 +25,10 @@ SIDE_C = 1.0
 """Dialled so far beyond what error and step allow, °C (our choice): nearer, a good one may already act."""
 
 
+UNSEEN_PER_H = 2e-6
+"""Of a thermostat or relay, how often it comes to not acting without anybody seeing it, 1/h (order of magnitude, from memory)."""
+
+
 class Source(StrEnum):
     """What the value is made with."""
 
@@ -47,11 +51,13 @@ class ProofStep:
 
 @dataclass(frozen=True)
 class ProofSheet:
-    """All steps, in their order. ``why_heat``: why something must be proved by real heat; empty where it need not."""
+    """All steps, in their order. ``why_heat``: why something must be proved by real heat; empty where it need not. ``unseen``: how likely
+    the limiter does not act when it is needed, for it failed since its last proof; ``None`` without a limiter."""
 
     steps: tuple[ProofStep, ...]
     source: Source
     why_heat: str
+    unseen: Figure | None
 
 
 @dataclass(frozen=True)
@@ -94,7 +100,25 @@ def proof_sheet(situation: Situation, terminals_c: float, by_heat: bool = False)
     why = ""
     if source is Source.HEAT and not by_heat:
         why = "A thermistor’s curve is its own: warm the probe itself, beside a thermometer you trust."
-    return ProofSheet(tuple(steps), source, why)
+    return ProofSheet(tuple(steps), source, why, unseen(situation.plan.prove_days) if limiter else None)
+
+
+def unseen(prove_days: float) -> Figure:
+    """How likely a guard proved every so many days has failed when it is needed, %: λT/2, the mean over the time between two proofs.
+
+    >>> round(unseen(365).value, 2)
+    0.88
+    """
+    hours = 24.0 * prove_days
+    return Figure(
+        "has failed unnoticed when needed", 50.0 * UNSEEN_PER_H * hours, Kind.PERCENT, formula="λT/2",
+        inputs=(
+            Input("failures nobody sees, an hour", UNSEEN_PER_H, Kind.COEFFICIENT, "λ", "order of magnitude, from memory"),
+            Input("from proof to proof", 3600.0 * hours, Kind.TIME, "T", "plan"),
+        ),
+        reason="Half as often proved, twice as likely. A guard that acts often is seen to act; a limiter hardly ever does.",
+        source="mean unavailability of a part that is tested now and then, IEC 61508-6, from memory",
+    )  # fmt: skip
 
 
 def source_of(sensor: str) -> Source:
