@@ -23,7 +23,7 @@ class Page:
     def text(self) -> str:
         return self.driver.find_element(By.TAG_NAME, "body").text
 
-    def until(self, condition, seconds: float = 15.0, what: str = ""):
+    def until(self, condition, seconds: float = 40.0, what: str = ""):
         """Wait for ``condition()`` to be true (or an element) and return it."""
 
         def safely(_driver):
@@ -39,10 +39,10 @@ class Page:
                 f"waited {seconds} s for {what or condition}; the page says:\n{self.text}\n{self.complaints()}"
             ) from None
 
-    def see(self, words: str, seconds: float = 15.0) -> None:
+    def see(self, words: str, seconds: float = 40.0) -> None:
         self.until(lambda: words in self.text, seconds, f"{words!r}")
 
-    def gone(self, words: str, seconds: float = 15.0) -> None:
+    def gone(self, words: str, seconds: float = 40.0) -> None:
         self.until(lambda: words not in self.text, seconds, f"{words!r} to go")
 
     def _pressable(self, words: str) -> WebElement | None:
@@ -56,7 +56,7 @@ class Page:
                 return element
         return None
 
-    def press(self, words: str, seconds: float = 15.0) -> None:
+    def press(self, words: str, seconds: float = 40.0) -> None:
         """Press the enabled button, link or choice whose words begin so."""
 
         def pressed():

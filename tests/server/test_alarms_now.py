@@ -86,6 +86,24 @@ def test_an_alarm_that_comes_and_goes_chatters_and_many_are_a_flood(api, rig, he
     assert sum(len(a["came"]) for a in again.told()) == 11  # it goes on counting after the recorder's end
 
 
+def test_out_of_service_takes_a_reason_is_always_shown_and_begins_anew_when_put_back(api, rig, heard):
+    heard.at(66.0)
+    out = {"name": "Too hot", "what": "take_out"}
+    assert api.refused("POST", f"rigs/{rig}/guarding/alarms", out)["field"] == "why"
+    heard.ask("Too hot", "take_out", why="its probe is at the calibration bench")
+    alarm = heard.at(90.0)["Too hot"]
+    assert (alarm["state"], alarm["calls"]) == ("out_of_service", False) and alarm["out_by"]
+    assert "out of service" in Entry.objects.first().title
+    again = Watch(Rig.objects.get(slug=rig).pk, 1.0)
+    again.go_on(heard.watch.told())
+    again.look({"clock_s": 500.0, "reading_c": 90.0, "setpoint_c": 60.0, "output": 50.0})
+    assert (
+        next(a for a in again.told() if a["name"] == "Too hot")["state"] == "out_of_service"
+    )  # another recorder keeps it so
+    heard.ask("Too hot", "put_back")
+    assert heard.at(60.0).get("Too hot") is None and heard.at(66.0)["Too hot"]["calls"]
+
+
 def test_a_latch_is_reset_by_a_person_and_only_below_its_hysteresis(api, rig, heard):
     heard.at(71.0)
     reset = {"name": "Far too hot", "what": "reset"}

@@ -25,7 +25,10 @@ def _rows_made_before() -> dict[str, list[Row]] | None:
     folder = os.environ.get("RELLUX_MADE")
     if not folder:
         return None
-    with sqlite3.connect(Path(folder) / "demo data" / "rellux.sqlite3") as made:
+    file = Path(folder) / "demo data" / "rellux.sqlite3"
+    with sqlite3.connect(
+        f"{file.as_uri()}?immutable=1", uri=True
+    ) as made:  # nothing beside it while others copy the folder
         return {name: made.execute(f'SELECT * FROM "{name}"').fetchall() for name in _rows()}
 
 

@@ -2944,6 +2944,7 @@ export interface components {
             shelved_by: string;
             /** Format: date-time */
             shelved_until: string | null;
+            out_by: string;
         };
         LoadRequest: {
             stuff: string;
@@ -4360,7 +4361,7 @@ export interface components {
             words: number;
         };
         /** @enum {string} */
-        WhatEnum: "acknowledge" | "reset" | "shelve" | "unshelve";
+        WhatEnum: "acknowledge" | "reset" | "shelve" | "unshelve" | "take_out" | "put_back";
         /** @enum {string} */
         WhyEnum: "flat_out" | "nature" | "never" | "swings";
         WindowView: {

@@ -11,9 +11,10 @@ type What = Schemas['AlarmAskedRequest']['what']
 
 /** The alarms of a linked rig that are not normal: what to do, and that somebody has seen them. A courtesy of the software. */
 export function AlarmsNow({ slug, live }: { slug: string; live: Live | null }) {
-  const ask = useChange(slug, ({ name, what }: { name: string; what: What }) =>
-    need(api.POST('/api/v1/rigs/{slug}/guarding/alarms', { params: { path: { slug } }, body: { name, what } })),
+  const ask = useChange(slug, (body: Schemas['AlarmAskedRequest']) =>
+    need(api.POST('/api/v1/rigs/{slug}/guarding/alarms', { params: { path: { slug } }, body })),
   )
+  const [leaving, setLeaving] = useState<{ name: string; why: string } | null>(null)
   const alarms = live?.alarms ?? []
   const [sound, setSound] = useState(() => localStorage.getItem('alarm sound') === 'on')
   useTone(sound && alarms.some((a) => a.calls))
@@ -27,6 +28,7 @@ export function AlarmsNow({ slug, live }: { slug: string; live: Live | null }) {
             <span>
               {a.says}, {a.first && 'came first, '}since {moment(Date.parse(a.since))}
               {a.shelved_until && `, shelved by ${a.shelved_by} until ${moment(Date.parse(a.shelved_until))}`}
+              {a.out_by && `, taken out by ${a.out_by}`}
               {a.chatters && '. It chatters: give it more hysteresis or a delay'}
             </span>
             <span className="response">
@@ -38,7 +40,37 @@ export function AlarmsNow({ slug, live }: { slug: string; live: Live | null }) {
                   {words}
                 </button>
               ))}
+              {a.state !== 'out_of_service' && leaving?.name !== a.name && (
+                <button className="button quiet" onClick={() => setLeaving({ name: a.name, why: '' })}>
+                  Out of service…
+                </button>
+              )}
             </span>
+            {leaving?.name === a.name && (
+              <form
+                className="row leaving"
+                onSubmit={(e) => {
+                  e.preventDefault()
+                  ask.mutate({ ...leaving, what: 'take_out' }, { onSuccess: () => setLeaving(null) })
+                }}
+              >
+                <span className="field" style={{ flex: 1 }}>
+                  <input
+                    aria-label={`Why ${a.name} is taken out of service`}
+                    placeholder="because…"
+                    autoFocus
+                    value={leaving.why}
+                    onChange={(e) => setLeaving({ name: a.name, why: e.target.value })}
+                  />
+                </span>
+                <button className="button" disabled={ask.isPending || !leaving.why.trim()}>
+                  Take it out of service
+                </button>
+                <button type="button" className="button quiet" onClick={() => setLeaving(null)}>
+                  Leave it in
+                </button>
+              </form>
+            )}
           </li>
         ))}
       </ul>
@@ -70,6 +102,7 @@ export function Calling({ live }: { live: Live }) {
 const SHELF_MINUTES = 30
 
 function deeds(alarm: Alarm): [What, string][] {
+  if (alarm.state === 'out_of_service') return [['put_back', 'Put it back in service']]
   const found: [What, string][] = []
   if (alarm.calls) found.push(['acknowledge', 'Acknowledge'])
   if (alarm.state.startsWith('latched')) found.push(['reset', 'Reset'])

@@ -1,4 +1,4 @@
-"""What a person does about an alarm of a linked rig: acknowledge, reset, not hear of it for a while."""
+"""What a person does about an alarm of a linked rig: acknowledge, reset, not hear of it for a while, out of service."""
 
 from dataclasses import dataclass
 
@@ -27,13 +27,16 @@ DONE = {
     AlarmAsk.What.RESET: "Alarm reset",
     AlarmAsk.What.SHELVE: "Alarm shelved",
     AlarmAsk.What.UNSHELVE: "Alarm taken from the shelf",
+    AlarmAsk.What.TAKE_OUT: "Alarm taken out of service",
+    AlarmAsk.What.PUT_BACK: "Alarm put back in service",
 }
 LATCHED = (AlarmState.LATCHED.value, AlarmState.LATCHED_ACKNOWLEDGED.value)
 
 
 @dataclass(frozen=True)
 class AlarmAsked:
-    """``what``: acknowledge, reset, shelve (for ``minutes``) or unshelve. ``why`` goes into the book."""
+    """``what``: acknowledge, reset, shelve (for ``minutes``) or unshelve, take out of service (which takes a ``why``) or put back. ``why``
+    goes into the book."""
 
     name: str
     what: AlarmAsk.What
@@ -62,6 +65,8 @@ class RigAlarms(APIView):
             )
         if given.what is AlarmAsk.What.SHELVE and not 0 < given.minutes <= MOST_MINUTES:
             raise refuse("minutes", "nobody would hear of it", f"up to {quantity(MOST_MINUTES, 'min')}")
+        if given.what is AlarmAsk.What.TAKE_OUT and not given.why.strip():
+            raise refuse("why", "whoever takes an alarm out of service says why", "a reason")
         AlarmAsk.objects.create(
             rig=rig, at=timezone.now(), who=request.user.title, name=given.name, what=given.what, minutes=given.minutes
         )

@@ -40,6 +40,8 @@ class AlarmAsk(models.Model):
         RESET = "reset"
         SHELVE = "shelve"
         UNSHELVE = "unshelve"
+        TAKE_OUT = "take_out"
+        PUT_BACK = "put_back"
 
     rig = models.ForeignKey(Rig, on_delete=models.CASCADE, related_name="alarm_asks")
     at = models.DateTimeField()

@@ -21,7 +21,8 @@ from .models import Link, LinkState
 @dataclass(frozen=True)
 class LiveAlarm:
     """An alarm of the plan that is not normal, judged by the recorder: a courtesy, it protects nothing. ``calls``: nobody has acknowledged
-    it, and it is not shelved. ``first``: the one that came first of those that act. ``chatters``: it comes and goes too often."""
+    it, and it is not shelved. ``first``: the one that came first of those that act. ``chatters``: it comes and goes too often.
+    ``out_by``: who took it out of service."""
 
     name: str
     state: str
@@ -33,6 +34,7 @@ class LiveAlarm:
     chatters: bool
     shelved_by: str = ""
     shelved_until: datetime | None = None
+    out_by: str = ""
 
 
 @dataclass(frozen=True)
@@ -128,7 +130,7 @@ def alarms_of(told: list[dict[str, Any]], now: datetime) -> list[LiveAlarm]:
     begun = [a["since"] for a in told if AlarmState(a["state"]) in ACTING]
     for a in told:
         state = AlarmState(a["state"])
-        if state not in ACTING | CALLING:
+        if state not in ACTING | CALLING | {AlarmState.OUT_OF_SERVICE}:
             continue
         until = datetime.fromisoformat(a["shelved_until"]) if a["shelved_until"] else None
         shelved = until is not None and until > now
@@ -144,6 +146,7 @@ def alarms_of(told: list[dict[str, Any]], now: datetime) -> list[LiveAlarm]:
                 chatters(_ago(a, now)),
                 a["shelved_by"] if shelved else "",
                 until if shelved else None,
+                a.get("out_by", ""),
             )
         )
     return sorted(found, key=lambda a: (not a.calls, a.since))

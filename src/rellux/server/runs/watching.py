@@ -36,6 +36,7 @@ class Watched:
     shelved_until: datetime | None = None
     shelved_by: str = ""
     came: list[datetime] = field(default_factory=list)
+    out_by: str = ""
 
     def moved(self, before: AlarmState) -> None:
         """It stands elsewhere than ``before``; when it came is remembered for a while."""
@@ -53,6 +54,7 @@ class Watched:
             "shelved_until": self.shelved_until.isoformat() if self.shelved_until else None,
             "shelved_by": self.shelved_by,
             "came": [c.isoformat() for c in self.came],
+            "out_by": self.out_by,
         }
 
 
@@ -140,7 +142,9 @@ class Watch:
             same = stood.get(planned.name)
             if same and same.planned.alarm == planned.alarm:
                 self._watched.append(
-                    Watched(planned, same.alarm, same.since, same.shelved_until, same.shelved_by, same.came)
+                    Watched(
+                        planned, same.alarm, same.since, same.shelved_until, same.shelved_by, same.came, same.out_by
+                    )
                 )
                 continue
             watched = Watched(planned, Alarm(planned.alarm))
@@ -150,6 +154,7 @@ class Watch:
                 watched.shelved_by = told["shelved_by"]
                 until = told["shelved_until"]
                 watched.shelved_until = datetime.fromisoformat(until) if until else None
+                watched.out_by = told.get("out_by", "")
                 watched.came = [datetime.fromisoformat(c) for c in told.get("came", ())]
             self._watched.append(watched)
 
@@ -168,5 +173,11 @@ class Watch:
                 watched.shelved_until, watched.shelved_by = ask.at + timedelta(minutes=ask.minutes), ask.who
             case AlarmAsk.What.UNSHELVE:
                 watched.shelved_until, watched.shelved_by = None, ""
+            case AlarmAsk.What.TAKE_OUT:
+                watched.out_by = ask.who
+                watched.alarm.take_out()
+            case AlarmAsk.What.PUT_BACK:
+                watched.out_by = ""
+                watched.alarm.put_back()
         if watched.alarm.state is not before:
             watched.moved(before)

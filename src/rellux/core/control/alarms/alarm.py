@@ -107,8 +107,19 @@ class Alarm:
             raise refuse("reset", why, "a latch whose condition is gone, hysteresis and off-delay included")
         return self._look(self._again(), acknowledge=False, reset=True)
 
+    def take_out(self) -> None:
+        """Out of service: nothing is judged, nothing is done."""
+        self.in_service = False
+
+    def put_back(self) -> None:
+        """In service again, as after switching on."""
+        self.in_service, self._state[0] = True, first_state(self.settings)
+
     def resume(self, state: AlarmState) -> None:
         """Go on from where it stood, after whoever looks had to begin again."""
+        if state is AlarmState.OUT_OF_SERVICE:
+            self.take_out()
+            return
         self._state[0, kernel.STATE] = STATES.index(state)
         self._state[0, kernel.CONDITION] = float(state in (AlarmState.ACTIVE, AlarmState.ACKNOWLEDGED))
 
