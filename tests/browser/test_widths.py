@@ -21,6 +21,7 @@ PAGES = (
     f"{RIG}/runs/import",
     f"{RIG}/bench",
     "/rigs/bake-out-shell/runs",
+    "/rigs/blank-annealer/profiles?profile=blank-200-mm&look=run",
     *(f"{RIG}/{station}" for station in STATIONS),
 )
 WIDTHS = (390, 1024)

@@ -148,7 +148,7 @@ function Judged({ view, level, growing }: { view: View; level: number | null; gr
       )}
       {view.cannot && <p className="dim">{view.cannot}</p>}
       <p className="small dim">Judged by {PLACE[view.place]}.</p>
-      <table className="plain segments-table">
+      <table className="plain passed-table">
         <thead>
           <tr>
             <th scope="col">Segment</th>
@@ -175,16 +175,24 @@ function Judged({ view, level, growing }: { view: View; level: number | null; gr
         <tbody>
           {view.segments.map((s, i) => (
             <tr key={i}>
-              <td>{s.segment + 1}</td>
-              <td className="right num">{say(s.end_s - s.start_s, 'time', unit)}</td>
-              <td className="right num">{s.held_s > 0 ? say(s.held_s, 'time', unit) : '–'}</td>
-              <td className="right num">{s.lag_c == null ? '–' : say(Math.abs(s.lag_c), 'temperature_difference', unit)}</td>
-              <td className="right num">{s.overshoot_c == null ? '–' : say(s.overshoot_c, 'temperature_difference', unit)}</td>
-              <td className="right num">
+              <td data-label="Segment">{s.segment + 1}</td>
+              <td className="right num" data-label="Took">
+                {say(s.end_s - s.start_s, 'time', unit)}
+              </td>
+              <td className="right num" data-label="Waited">
+                {s.held_s > 0 ? say(s.held_s, 'time', unit) : '–'}
+              </td>
+              <td className="right num" data-label="Farthest off">
+                {s.lag_c == null ? '–' : say(Math.abs(s.lag_c), 'temperature_difference', unit)}
+              </td>
+              <td className="right num" data-label="Overshoot">
+                {s.overshoot_c == null ? '–' : say(s.overshoot_c, 'temperature_difference', unit)}
+              </td>
+              <td className="right num" data-label="Really held">
                 {s.within_s == null ? '–' : say(s.within_s, 'time', unit)}
                 {s.unseen_s > 0 && <div className="small dim">{say(s.unseen_s, 'time', unit)} not recorded</div>}
               </td>
-              <td className="right num">
+              <td className="right num" data-label="Energy">
                 <Energy of={view.energies[i]!} />
               </td>
             </tr>

@@ -48,13 +48,13 @@ export function AlarmsNow({ slug, live }: { slug: string; live: Live | null }) {
             </span>
             {leaving?.name === a.name && (
               <form
-                className="row leaving"
+                className="row"
                 onSubmit={(e) => {
                   e.preventDefault()
                   ask.mutate({ ...leaving, what: 'take_out' }, { onSuccess: () => setLeaving(null) })
                 }}
               >
-                <span className="field" style={{ flex: 1 }}>
+                <span className="field" style={{ flex: '1 1 180px' }}>
                   <input
                     aria-label={`Why ${a.name} is taken out of service`}
                     placeholder="because…"
