@@ -10,6 +10,8 @@ from rellux.server.demo.workshop import load_demo as simulate_demo
 from rellux.server.rigs.models import Rig
 from rellux.server.rigs.overview import forget
 
+NOT_OURS = ("django_", "auth_")
+"""Tables that every database fills by itself, under numbers of its own."""
 Row = tuple[object, ...]
 _made: list[tuple[str, int, list[Row]]] = []
 
@@ -26,10 +28,10 @@ def _rows_made_before() -> dict[str, list[Row]] | None:
     if not folder:
         return None
     file = Path(folder) / "demo data" / "rellux.sqlite3"
-    with sqlite3.connect(
-        f"{file.as_uri()}?immutable=1", uri=True
-    ) as made:  # nothing beside it while others copy the folder
-        return {name: made.execute(f'SELECT * FROM "{name}"').fetchall() for name in _rows()}
+    own = [name for name in _rows() if not name.startswith(NOT_OURS)]
+    # nothing may come to stand beside the file while others copy the folder
+    with sqlite3.connect(f"{file.as_uri()}?immutable=1", uri=True) as made:
+        return {name: made.execute(f'SELECT * FROM "{name}"').fetchall() for name in own}
 
 
 def load_demo() -> list[Rig]:

@@ -15,7 +15,7 @@ from .models import Identification
 
 def figure_of(row: Identification, symbol: str) -> dict[str, Any] | None:
     """A figure of the fit by its symbol; ``None`` where it has none."""
-    return next((f for f in row.result["figures"] if f["symbol"] == symbol), None)
+    return next((f for f in row.result.get("figures", ()) if f["symbol"] == symbol), None)
 
 
 def second_lag_of(row: Identification) -> float:
@@ -31,8 +31,8 @@ def noise_of(row: Identification) -> float:
 
 
 def possible(row: Identification) -> tuple[FOPDT | SOPDT, ...]:
-    """The processes its intervals leave possible; none of one that does not heat."""
-    if row.gain <= 0:
+    """The processes its intervals leave possible; none of one that does not heat, or of which no intervals were kept."""
+    if row.gain <= 0 or figure_of(row, "K") is None:
         return ()
     slow = float(row.result.get("slow_gain", 0.0))
     return family(_ends(row, "K"), _ends(row, "100 K/τ", 1.0 / 6000.0), _ends(row, "L"), second_lag_of(row), slow)
@@ -49,8 +49,8 @@ def by_temperature(rows: Iterable[Identification]) -> OverTemperature | None:
     """The gain over temperature from every fit that is supported, each told of where its record ended."""
     points = []
     for row in rows:
-        known = _ends(row, "K"), _ends(row, "100 K/τ", 1.0 / 6000.0)
-        if row.verdict == FitVerdict.SUPPORTED and row.gain > 0:
+        if row.verdict == FitVerdict.SUPPORTED and row.gain > 0 and figure_of(row, "K") is not None:
+            known = _ends(row, "K"), _ends(row, "100 K/τ", 1.0 / 6000.0)
             measured = row.result["measured_c"]
             points.append(At(float(np.median(measured[-max(len(measured) // 3, 1) :])), *known))
     return over_temperature(points)
