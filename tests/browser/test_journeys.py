@@ -3,6 +3,7 @@
 import os
 import re
 import signal
+from contextlib import suppress
 
 import pytest
 
