@@ -327,7 +327,7 @@ def _prefer(tried: list[Candidate]) -> tuple[dict[Priority, str], dict[Priority,
     loops = robust or [
         min((c for c in tried if c.margins is not None), key=lambda c: c.margins.ms if c.margins else never)
     ]
-    calmest = min(loops, key=lambda c: _value(c.metrics.overshoot, never))
+    calmest = min(loops, key=lambda c: _value(c.metrics.overshoot, 0.0))  # one that only creeps up has none
     fastest = min(
         (c for c in loops if c.in_window), default=calmest, key=lambda c: _value(c.metrics.settling_time, never)
     )
