@@ -72,8 +72,8 @@ class Situation:
 
 @dataclass(frozen=True)
 class Candidate:
-    """One set of settings with its simulated response. ``low_c``/``high_c``: where 95 % of the readings will lie, whichever of the possible
-    processes it is."""
+    """One set of settings with its simulated response. ``low_c``/``high_c``: where the readings will probably lie, whichever of the
+    possible processes it is."""
 
     key: str
     name: str
@@ -321,9 +321,14 @@ def _value(figure: Figure | None, otherwise: float) -> float:
     return otherwise if figure is None else figure.value
 
 
+def _worst_ms(candidate: Candidate) -> float:
+    """Ms with the least favourable of the possible processes; without end where one of them swings by itself, or there is no loop."""
+    return float("inf") if candidate.ms is None or candidate.ms.high is None else candidate.ms.high
+
+
 def _prefer(tried: list[Candidate]) -> tuple[dict[Priority, str], dict[Priority, str]]:
     never = float("inf")
-    robust = [c for c in tried if c.margins is not None and c.margins.ms < ROBUST_MS]
+    robust = [c for c in tried if _worst_ms(c) < ROBUST_MS]
     loops = robust or [
         min((c for c in tried if c.margins is not None), key=lambda c: c.margins.ms if c.margins else never)
     ]
@@ -344,7 +349,7 @@ def _prefer(tried: list[Candidate]) -> tuple[dict[Priority, str], dict[Priority,
         if on_off.in_window
         else f"On/off would swing {swing} peak to peak and leave the window."
     )
-    those = "those with Ms below 2" if robust else "what there is: no loop here has Ms below 2,"
+    those = "those with Ms surely below 2" if robust else "what there is: no loop here has Ms surely below 2,"
     preferred = {Priority.NO_OVERSHOOT: calmest.key, Priority.FAST: fastest.key, Priority.GENTLE: gentle.key}
     reason = {
         Priority.NO_OVERSHOOT: f"Smallest overshoot, {overshoot}. {good_enough}",

@@ -1,7 +1,6 @@
 """How early must it switch off on the way up, so that it does not overshoot?"""
 
 from dataclasses import dataclass
-from typing import Any
 
 import numpy as np
 
@@ -11,9 +10,9 @@ from ...messages import difference, quantity, spoken_time, temperature
 from ...process.cut_off import EarlyOff, early_off, held_course, over_by_rule, plain_course
 from ...process.models import FOPDT, SOPDT
 from ...units import Kind
-from ..answer import Answer, Axis, Curves, Known, Question, Topic, curve
+from ..answer import Answer, Axis, Curves, Question, Topic, curve
 from ..form import number
-from .swing import SHORTEST_S
+from .swing import process_from, process_of
 
 OTHERS = (0.3, 0.5, 0.7, 0.85)
 """Other set-points the constant is tried at, as shares of what full power reaches."""
@@ -44,9 +43,7 @@ class EarlyInput:
 
     @property
     def process(self) -> FOPDT | SOPDT:
-        if self.second_s < SHORTEST_S:
-            return FOPDT(self.gain, self.lag_s, self.dead_s)
-        return SOPDT(self.gain, max(self.lag_s, self.second_s), min(self.lag_s, self.second_s), self.dead_s)
+        return process_from(self.gain, self.lag_s, self.second_s, self.dead_s)
 
 
 def _early(g: EarlyInput) -> Answer:
@@ -158,25 +155,13 @@ def _picture(g: EarlyInput, found: EarlyOff) -> Curves:
     )
 
 
-def _of_rig(known: Known) -> dict[str, Any]:
-    """Nothing of a rig whose process is not known yet: the example stays."""
-    p, process = known.purpose, known.process
-    if process is None:
-        return {}
-    second = process.second_lag_s if isinstance(process, SOPDT) else 0.0
-    return {
-        "ambient_c": p.ambient_c, "setpoint_c": p.working_c, "gain": process.gain, "lag_s": process.lag_s, "second_s": second,
-        "dead_s": process.dead_time_s,
-    }  # fmt: skip
-
-
 EARLY = Question(
     "early",
     "How early must it switch off on the way up?",
     Topic.SWITCH,
     EarlyInput,
     _early,
-    _of_rig,
+    process_of,
     (
         "The rate of rise is taken over some seconds: over a third of the lead time its noise hardly counts.",
         "A load makes the way up slower, and the lead in degrees smaller; the lead in time stays.",

@@ -18,6 +18,24 @@ from ..form import choice, flag, number
 SHORTEST_S = 1e-3
 
 
+def process_from(gain: float, lag_s: float, second_s: float, dead_s: float) -> FOPDT | SOPDT:
+    """The process that a form's fields say, the longer lag first; no second one where it is nothing."""
+    if second_s < SHORTEST_S:
+        return FOPDT(gain, lag_s, dead_s)
+    return SOPDT(gain, max(lag_s, second_s), min(lag_s, second_s), dead_s)
+
+
+def process_of(known: Known) -> dict[str, Any]:
+    """Those fields, room and set-point of a rig; nothing where its process is not known yet: the example stays."""
+    p, process = known.purpose, known.process
+    if process is None:
+        return {}
+    return {
+        "ambient_c": p.ambient_c, "setpoint_c": p.working_c, "gain": process.gain, "lag_s": process.lag_s,
+        "second_s": process.second_lag_s if isinstance(process, SOPDT) else 0.0, "dead_s": process.dead_time_s,
+    }  # fmt: skip
+
+
 @dataclass(frozen=True)
 class SwingInput:
     """A process, how it is switched, and what it may swing."""
@@ -41,9 +59,7 @@ class SwingInput:
 
     @property
     def process(self) -> FOPDT | SOPDT:
-        if self.second_s < SHORTEST_S:
-            return FOPDT(self.gain, self.lag_s, self.dead_s)
-        return SOPDT(self.gain, max(self.lag_s, self.second_s), min(self.lag_s, self.second_s), self.dead_s)
+        return process_from(self.gain, self.lag_s, self.second_s, self.dead_s)
 
     @property
     def switching(self) -> Switching:
@@ -185,19 +201,8 @@ def _picture(g: SwingInput, found: Cycle) -> Curves:
 
 
 def _of_rig(known: Known) -> dict[str, Any]:
-    """Nothing of a rig whose process is not known yet: the example stays."""
-    p, process = known.purpose, known.process
-    if process is None:
-        return {}
-    found: dict[str, Any] = {
-        "ambient_c": p.ambient_c,
-        "setpoint_c": p.working_c,
-        "gain": process.gain,
-        "lag_s": process.lag_s,
-        "second_s": process.second_lag_s if isinstance(process, SOPDT) else 0.0,
-        "dead_s": process.dead_time_s,
-    }
-    return found if p.lowest_c is None else {**found, "allowed_c": p.highest_c - p.lowest_c}
+    found, p = process_of(known), known.purpose
+    return found if not found or p.lowest_c is None else {**found, "allowed_c": p.highest_c - p.lowest_c}
 
 
 SWING = Question(
