@@ -349,7 +349,11 @@ def _prefer(tried: list[Candidate]) -> tuple[dict[Priority, str], dict[Priority,
         if on_off.in_window
         else f"On/off would swing {swing} peak to peak and leave the window."
     )
-    those = "those with Ms below 2 for all it may be" if robust else "what there is: no loop here has Ms below 2 for all it may be,"
+    those = (
+        "those with Ms below 2 for all it may be"
+        if robust
+        else "what there is: no loop here has Ms below 2 for all it may be,"
+    )
     preferred = {Priority.NO_OVERSHOOT: calmest.key, Priority.FAST: fastest.key, Priority.GENTLE: gentle.key}
     reason = {
         Priority.NO_OVERSHOOT: f"Smallest overshoot, {overshoot}. {good_enough}",
