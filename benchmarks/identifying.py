@@ -31,9 +31,9 @@ def identification() -> None:
         looked[0] += 1
         return fit_at(*told)
 
-    def many(data, known, noise, lags, *told):
+    def many(data, known, noise, form, lags, *told):
         looked[0] += len(lags)
-        return fits_at(data, known, noise, lags, *told)
+        return fits_at(data, known, noise, form, lags, *told)
 
     record.fit_at, record.fits_at = one, many
     identify(given)

@@ -2,6 +2,7 @@
 
 import asyncio
 import json
+from dataclasses import replace
 
 import numpy as np
 import pytest
@@ -67,10 +68,35 @@ def test_what_a_door_did_is_left_out_and_every_picture_has_its_family(api, rig):
     found = api.ok("POST", f"rigs/{rig}/tuning/identify", {"run": run, "leave_out": [part]})["identified"]
     gain, lag, dead, *_ = (f["value"] for f in found["figures"])
     assert (gain, lag, dead) == pytest.approx((1.05, 620, 52), rel=0.02) and found["verdict"] == "supported"
-    shown = zip(found["low_c"], found["modelled_c"], found["high_c"], strict=True)
+    (fitted,) = found["fitted"]
+    shown = zip(fitted["low_c"], fitted["modelled_c"], fitted["high_c"], strict=True)
     assert all(low - 0.01 <= c <= high + 0.01 for low, c, high in shown)
     turned = {"run": run, "leave_out": [{"start_s": 9.0, "end_s": 9.0}]}
     assert api.refused("POST", f"rigs/{rig}/tuning/identify", turned)["field"] == "leave_out[0].end_s"
+
+
+def test_several_runs_are_learnt_from_together_and_refused_by_their_place(api, rig):
+    short = [recorded(rig, CABINET, replace(FULL, manual_output=u), 450.0) for u in (100, 70)]
+    alone = api.ok("POST", f"rigs/{rig}/tuning/identify", {"run": short[0]})["identified"]
+    both = api.ok("POST", f"rigs/{rig}/tuning/identify", {"run": short[0], "more": [{"run": short[1]}]})["identified"]
+    assert alone["verdict"] == "slope_only" and both["verdict"] == "supported"
+    assert len(both["fitted"]) == 2 and both["figures"][0]["value"] == pytest.approx(1.05, rel=0.1)
+    assert api.ok("GET", f"rigs/{rig}/book")[0]["title"] == "Process found from step"
+    turned = {"run": short[1], "leave_out": [{"start_s": 300.0, "end_s": 200.0}]}
+    refused = api.refused("POST", f"rigs/{rig}/tuning/identify", {"run": short[0], "more": [turned]})
+    assert refused["field"] == "more[0].leave_out[0].end_s"
+    many = {"run": short[0], "more": [{"run": short[1]}] * 6}
+    assert "up to 6" in api.refused("POST", f"rigs/{rig}/tuning/identify", many)["accepted"]
+
+
+def test_a_gain_without_an_upper_end_is_told_so_and_settings_come_of_its_rate(api, rig, sheet):
+    run = recorded(rig, FOPDT(4000.0, 6e6, 52.0), FULL, 2000.0)
+    found = api.ok("POST", f"rigs/{rig}/tuning/identify", {"run": run})
+    gain, lag, _, slope = found["identified"]["figures"]
+    assert gain["high"] is None and gain["value"] == gain["low"] and lag["high"] is None
+    assert slope["value"] == pytest.approx(4.0, rel=0.02) and "for ever" in found["identified"]["verdict_reason"]
+    assert found["candidates"] and found["problem"] == ""
+    assert api.ok("GET", f"rigs/{rig}/guarding")["ladder"]["steps"]
 
 
 def test_another_process_when_it_is_hot_is_told_from_two_records(api, rig, sheet):

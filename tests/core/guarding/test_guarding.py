@@ -14,7 +14,7 @@ from rellux.core.control.settings import HysteresisSchool
 from rellux.core.errors import Refused
 from rellux.core.findings import Severity
 from rellux.core.guarding.accept import with_value
-from rellux.core.guarding.family import family, time_63
+from rellux.core.guarding.family import RESERVE_UNKNOWN, Identified, Span, family, time_63
 from rellux.core.guarding.findings import guarding_findings
 from rellux.core.guarding.fuses import choose_fuse
 from rellux.core.guarding.ladder import Rung, ladder, sensor_error
@@ -389,3 +389,16 @@ def test_what_is_nothing_of_a_plan_is_not_accepted(name, value, field):
     with pytest.raises(Refused) as refused:
         with_value(Plan((HIGH,), LIMITER), Plan(), name, value)
     assert refused.value.problems[0].field == field
+
+
+def test_a_gain_without_an_upper_end_is_taken_as_of_rigs_of_its_kind_and_as_quick_as_found():
+    """A heat-up that never bent: its rate is known, where it ends is not."""
+    endless = Identified(Span(0.6, 0.6, np.inf), Span(900.0, 900.0, np.inf), KNOWN.dead_time_s)
+    rig = situation(known=endless).rig
+    found, typical = family(rig), network_for(rig.kind, rig.purpose, rig.power_w)
+    rise = typical.equilibrium_rise()[typical.sensor_node]
+    assert found.likely.equilibrium_rise()[1] == pytest.approx(rise)
+    assert found.fast.equilibrium_rise()[1] == pytest.approx(RESERVE_UNKNOWN * rise, rel=0.05)
+    assert rise / time_63(found.likely) == pytest.approx(100 * 0.6 / 900)
+    bounded = replace(rig, identified=replace(endless, gain=Span(0.6, 0.6, 0.7), lag_s=Span(900.0, 900.0, 1050.0)))
+    assert family(bounded).fast.equilibrium_rise()[1] < found.fast.equilibrium_rise()[1]

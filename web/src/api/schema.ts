@@ -2494,6 +2494,14 @@ export interface components {
             revision: number;
             own?: number | null;
         };
+        FittedView: {
+            run_name: string;
+            time_s: number[];
+            measured_c: number[];
+            modelled_c: number[];
+            low_c: number[];
+            high_c: number[];
+        };
         FlagRequest: {
             numbers: number[];
             /** Format: double */
@@ -2638,11 +2646,7 @@ export interface components {
             points: number;
             verdict: string;
             verdict_reason: string;
-            time_s: number[];
-            measured_c: number[];
-            modelled_c: number[];
-            low_c: number[];
-            high_c: number[];
+            fitted: components["schemas"]["FittedView"][];
             accepted: string;
         };
         IdentifyInputRequest: {
@@ -2652,6 +2656,7 @@ export interface components {
             /** Format: double */
             end_s?: number | null;
             leave_out?: components["schemas"]["LeftOutRequest"][];
+            more?: components["schemas"]["StretchInputRequest"][];
         };
         ImportInputRequest: {
             upload: number;
@@ -4095,6 +4100,14 @@ export interface components {
             high: number;
             says: string;
             target: string;
+        };
+        StretchInputRequest: {
+            run: number;
+            /** Format: double */
+            start_s?: number | null;
+            /** Format: double */
+            end_s?: number | null;
+            leave_out?: components["schemas"]["LeftOutRequest"][];
         };
         StuckView: {
             with_limiter: string;

@@ -4,10 +4,26 @@ import { axes, Chart, type Ink } from '../shared/Chart'
 import { usePreferences } from '../shell/preferences'
 import { absolute, difference, say } from '../units/quantity'
 
-type Found = Schemas['IdentifiedView']
+/** The model over every stretch with the family of all that fit as well, and what is left of it below. */
+export function Fit({ found }: { found: Schemas['IdentifiedView'] }) {
+  const { unit } = usePreferences()
+  return (
+    <>
+      {found.fitted.map((one, i) => (
+        <div key={i}>
+          {found.fitted.length > 1 && <h3>{one.run_name}</h3>}
+          <Over one={one} />
+        </div>
+      ))}
+      <p className="small dim">
+        Solid: measured. Dashed: model. Shaded: all that fit as well. They differ by {say(found.residual_c, 'temperature_difference', unit)}{' '}
+        rms over {found.points} points. Below: what is left.
+      </p>
+    </>
+  )
+}
 
-/** The model over the record with the family of all that fit as well, and what is left of the record below it. */
-export function Fit({ found }: { found: Found }) {
+function Over({ one: found }: { one: Schemas['FittedView'] }) {
   const { unit } = usePreferences()
   const [over, left] = useMemo(() => {
     const hours = (found.time_s.at(-1) ?? 0) - (found.time_s[0] ?? 0) > 4 * 3600
@@ -52,10 +68,6 @@ export function Fit({ found }: { found: Found }) {
   return (
     <>
       <Chart option={over!} height={230} label="Measured reading, the model, and all models that fit as well" />
-      <p className="small dim">
-        Solid: measured. Dashed: model. Shaded: all that fit as well. They differ by {say(found.residual_c, 'temperature_difference', unit)}{' '}
-        rms over {found.points} points. Below: what is left.
-      </p>
       <Chart option={left!} height={130} label="What the model leaves of the reading" />
     </>
   )

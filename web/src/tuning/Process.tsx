@@ -22,17 +22,32 @@ interface Props {
 export function Process({ identified: found, problem, onAgain }: Props) {
   const { unit } = usePreferences()
   const [open, setOpen] = useState(false)
-  const [gain, lag, dead, slope, second] = found.figures
+  const [gain, lag, dead, slope] = found.figures
+  const besides = (symbol: string) => found.figures.find((f) => f.symbol === symbol)
+  const [second, cooling, walls, warm] = [besides('τ₂'), besides('τ_c'), besides('τ_w'), besides('K + K_w')]
+  const least = gain?.low != null && gain.high == null ? 'at least ' : ''
+  const from = [...new Set(found.fitted.map((f) => f.run_name || found.run_name))]
   const [tone, word] = VERDICT[found.verdict] ?? ['fault', found.verdict]
   return (
     <section aria-label="Process">
       <p className="lead">
-        Process found from {found.run_name}: gain {gain && <Fig figure={gain} />}, lag {lag && <Fig figure={lag} />}, dead time{' '}
-        {dead && <Fig figure={dead} />}
+        Process found from {from.join(' and ')}: gain {least}
+        {gain && <Fig figure={gain} />}, lag {least}
+        {lag && <Fig figure={lag} />}, dead time {dead && <Fig figure={dead} />}
         {second && (
           <>
             {' '}
             (of them a second lag of <Fig figure={second} />)
+          </>
+        )}
+        {cooling && (
+          <>
+            ; it cools with a lag of <Fig figure={cooling} />
+          </>
+        )}
+        {walls && warm && (
+          <>
+            ; walls with a lag of <Fig figure={walls} /> bring the gain to <Fig figure={warm} />
           </>
         )}
         ; at full power {slope && <Fig figure={slope} />}.

@@ -35,11 +35,21 @@ class Span:
 
 @dataclass(frozen=True)
 class Identified:
-    """What Tuning found: process gain in °C per %, lag and dead time in s."""
+    """What Tuning found: process gain in °C per %, lag and dead time in s. The upper ends of gain and lag are infinite where the record
+    went on rising as if for ever."""
 
     gain: Span
     lag_s: Span
     dead_time_s: Span
+
+    def as_hot_as(self, rise_c: float) -> "Identified":
+        """Where the gain has no upper end: one of a full-power rise like other rigs of the kind, as quick as it was found."""
+        if np.isfinite(self.gain.high):
+            return self
+        likely = max(rise_c / FULL_OUTPUT, self.gain.value)
+        gain = Span(likely, self.gain.low, likely * RESERVE_UNKNOWN)
+        slower = self.lag_s.value / self.gain.value
+        return Identified(gain, Span(*(slower * v for v in (gain.value, gain.low, gain.high))), self.dead_time_s)
 
     @property
     def process(self) -> FOPDT:
@@ -87,6 +97,7 @@ def family(rig: HeatedRig) -> Family:
         )
     if not found.gain.value > 0 or not found.lag_s.value > 0:
         raise refuse("process", "the process found does not heat", "a gain and a lag above 0")
+    found = found.as_hot_as(float(typical.equilibrium_rise()[typical.sensor_node]))
     own = time_63(typical)
 
     def member(gain: float, lag: float, dead: float) -> ThermalNetwork:

@@ -131,6 +131,17 @@ def with_second_lag(process: FOPDT, second_lag_s: float) -> FOPDT | SOPDT:
     return SOPDT(process.gain, process.lag_s - half, second_lag_s, process.dead_time_s - half)
 
 
+def as_quick_at(process: FOPDT, cools: float, rise_c: float) -> FOPDT:
+    """What near ``rise_c`` rises and falls as quickly as a process with this gain and lag while it heats, and ``cools`` times the lag while
+    it does not: there up at ``(100 K − ΔT)/τ``, down at ``ΔT/(c τ)``.
+
+    >>> as_quick_at(FOPDT(2.0, 100.0, 5.0), 3.0, 80.0)
+    FOPDT(gain=4.4, lag_s=300.0, dead_time_s=5.0)
+    """
+    gain = cools * process.gain + (1.0 - cools) * rise_c / 100.0
+    return FOPDT(gain, cools * process.lag_s, process.dead_time_s)
+
+
 def _check(model: Model, *names: str) -> None:
     """Raise ``Refused`` for times that cannot be."""
     refuse_all(

@@ -11,8 +11,11 @@ what was found (our choice, by simulated rigs with element, walls, load and radi
 LEAST_GAIN = 0.25
 """Of the gain found: less than that is not taken for possible (our choice)."""
 
+OPEN = 4.0
+"""Where a gain has no upper end, so many times its least (our choice)."""
+
 Ends = tuple[float, float, float]
-"""A value between the ends of its interval: low, value, high."""
+"""A value between the ends of its interval: low, value, high; the upper is infinite where it is open."""
 
 
 def family(
@@ -22,7 +25,8 @@ def family(
     and the less known gain are drawn apart, and the lag follows. ``second_s``: the second lag; ``slow_gain``: what may come more slowly
     than the record shows, °C/% more."""
     rng = np.random.default_rng(MEMBERS)
-    gain_low, most = max(gain[0], LEAST_GAIN * gain[1]), gain[2] + slow_gain
+    highest = OPEN * gain[0] if np.isinf(gain[2]) else gain[2]
+    gain_low, most = max(gain[0], LEAST_GAIN * gain[1]), highest + slow_gain
     gains = np.append((most, gain_low), rng.uniform(gain_low, most, MEMBERS - 2))
     rates = rng.uniform(rate[0], rate[2], MEMBERS) * rng.uniform(1.0 - STEEPER, 1.0 + STEEPER, MEMBERS)
     deads = rng.uniform(dead_s[0], dead_s[2], MEMBERS) * rng.uniform(SOONER, LATER, MEMBERS)

@@ -4,7 +4,6 @@ from dataclasses import dataclass
 from enum import StrEnum
 
 import numpy as np
-from numpy.typing import NDArray
 
 from ..messages import difference, quantity, spoken_time, temperature
 from .stretch import Stretch
@@ -24,8 +23,6 @@ FORESEEN = 0.8
 DRIFTED_C, DRIFTED = 3.0, 0.08
 """Surroundings that moved by more are no longer the ordinary wandering of a room, °C, nor of walls, as a share of the travel (our
 choice)."""
-
-Array = NDArray[np.float64]
 
 
 class FitVerdict(StrEnum):
@@ -48,7 +45,8 @@ class Fitness:
     """What speaks for a fit: residual in °C rms, the gain and the lower end of its interval, the largest relative half-width of gain,
     lag and dead time (``half_width``), by how much something slow that the model does not have moves the reading (``swing_c``), how many
     lags the stretch lasts, its length in s, how far the surroundings must have wandered meanwhile, °C, when it is furthest off, s from
-    its beginning, and the share of its last part that its first predicts (``None``: not tried)."""
+    its beginning, the share of its last part that its first predicts (``None``: not tried), whether it bends enough to level off, and the
+    least and the most gain of several stretches where they differ by more than chance."""
 
     rms: float
     gain_low: float
@@ -60,11 +58,13 @@ class Fitness:
     drift_c: float
     worst_s: float
     held_out: float | None
+    levels_off: bool = True
+    gains: tuple[float, float] | None = None
 
 
-def judge(stretch: Stretch, y: Array, found: Fitness) -> tuple[FitVerdict, str]:
+def judge(stretches: tuple[Stretch, ...], found: Fitness) -> tuple[FitVerdict, str]:
     """Whether to trust a fit, and the sentence that says so, with what to record next."""
-    rms, travel = found.rms, float(np.ptp(y))
+    rms, travel = found.rms, max(float(np.nanmax(s.reading_c) - np.nanmin(s.reading_c)) for s in stretches)
     if found.gain <= 0:
         return FitVerdict.POOR, (
             "The reading falls when the output rises. Look for reversed sensor leads, a wrong action or swapped columns."
@@ -75,10 +75,7 @@ def judge(stretch: Stretch, y: Array, found: Fitness) -> tuple[FitVerdict, str]:
             f"{spoken_time(found.worst_s)} after its beginning. Something else moved it: a door, another heater, a changed load. "
             "Choose a stretch without it."
         )
-    levels = len(np.unique(np.round(stretch.output, 1)))
-    saturated = bool(np.any(stretch.output <= SATURATED) or np.any(stretch.output >= 100.0 - SATURATED))
-    moved = stretch.setpoint_c is not None and float(np.ptp(stretch.setpoint_c)) > MOVED_C
-    if levels > MANY_LEVELS and not saturated and not moved:
+    if all(_closed(s) for s in stretches):
         return FitVerdict.BIASED, (
             "The loop was closed and nobody changed the set-point, so output and disturbances are entangled. "
             "Record a heat-up or a set-point change."
@@ -87,11 +84,22 @@ def judge(stretch: Stretch, y: Array, found: Fitness) -> tuple[FitVerdict, str]:
         return FitVerdict.POOR, (
             "Whether the heater moved it at all cannot be told from its noise. Record a larger step of the output, and longer."
         )
+    if found.gains is not None:
+        least, most = (quantity(k, "°C/%", ".2g") for k in found.gains)
+        return FitVerdict.SLOPE_ONLY, (
+            f"The stretches do not agree: by themselves their gains are {least} to {most}. Another load, another temperature, a door: take "
+            "stretches of the same, or one of them."
+        )
     if found.held_out is not None and found.held_out < FORESEEN:
         return FitVerdict.SLOPE_ONLY, (
             f"What its first part says of the last holds for {quantity(100.0 * found.held_out, '%', '.0f')} of the rows only: the process "
             "changed on the way (walls that took up heat, more loss when hot, a door, another load). Record a step near the temperature "
             "where it will work."
+        )
+    if not found.levels_off:
+        return FitVerdict.SLOPE_ONLY, (
+            "As far as this record shows, the reading goes on rising for ever: rate and dead time are known, the gain only from below. The "
+            "controller gain rests on the rate. Record on until it levels off, or through a cool-down."
         )
     if found.lags < SHORT:
         return FitVerdict.SLOPE_ONLY, (
@@ -114,9 +122,18 @@ def judge(stretch: Stretch, y: Array, found: Fitness) -> tuple[FitVerdict, str]:
             f"One of gain, lag and dead time is known to {quantity(min(found.half_width, 9.99) * 100, '%', '.0f')} only: the rate "
             "at full power is better known than they are apart. A longer stretch, or one more step of the output, tells them apart."
         )
+    y = stretches[-1].reading_c[np.isfinite(stretches[-1].reading_c)]
     near = float(np.median(y[-max(len(y) // 3, 1) :]))
     return FitVerdict.SUPPORTED, (
         f"The model follows the reading within {difference(rms, '.2g')} rms over {spoken_time(found.span_s)}. "
         f"It holds near {temperature(near, '.0f')} and over times like these; far from there, or once slower walls "
         "are warm, the gain is another."
     )
+
+
+def _closed(stretch: Stretch) -> bool:
+    """A loop that was closed, and that nobody moved."""
+    levels = len(np.unique(np.round(stretch.output, 1)))
+    saturated = bool(np.any(stretch.output <= SATURATED) or np.any(stretch.output >= 100.0 - SATURATED))
+    moved = stretch.setpoint_c is not None and float(np.ptp(stretch.setpoint_c)) > MOVED_C
+    return levels > MANY_LEVELS and not saturated and not moved

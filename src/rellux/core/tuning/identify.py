@@ -1,26 +1,29 @@
-"""The process in a stretch of any run: a first or second order with dead time, by the likelihood of its exact response.
+"""The process in stretches of any runs: one lag with dead time, and what it may have besides, by the likelihood of its exact response.
 
-The true time stamps and outputs are used, whatever was recorded: a step, a bump at temperature, cycles, a set-point change. Level, ambient,
-the output before the record and how the surroundings wander are estimated with the gain (:mod:`.record`); the noise, white and slow, is
-the likeliest (:mod:`.likelihood`). Dead time makes the cost jagged, so intervals are the profile of the likelihood over a grid
-(:mod:`.region`), never a curvature. Source: Ljung, System Identification, 2nd ed., ch. 7 and 16; profile likelihood as in Bates & Watts,
-Nonlinear Regression, ch. 6; second lag by the information criterion of Schwarz (1978).
+The true time stamps and outputs are used, whatever was recorded: a step, a bump at temperature, cycles, a set-point change; one stretch or
+several of the same process. Level, ambient, the output before the record and how the surroundings wander are estimated with the gain
+(:mod:`.record`); the noise, white and slow, is the likeliest (:mod:`.likelihood`). Dead time makes the cost jagged, so intervals are the
+profile of the likelihood over a grid (:mod:`.region`), never a curvature; which form (:mod:`.forms`) by the information criterion of
+Schwarz (1978). Source: Ljung, System Identification, 2nd ed., ch. 7 and 16; profile likelihood as in Bates & Watts, Nonlinear Regression,
+ch. 6.
 """
 
-from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 import scipy
 from numpy.typing import NDArray
 
 from ..explain import Figure, Input
-from ..process.models import FOPDT, SOPDT, half_rule
+from ..process.models import FOPDT, SOPDT, Integrating
 from ..units import Kind
 from .drift import ROOM_C
+from .explained import FAMILY, Found, family, figures, process_of, walls_add
 from .fit_verdict import WELL_KNOWN, Fitness, FitVerdict, judge
-from .record import Noise, Record
-from .region import Place, Region, coarse, cycles_away, refined, region, with_best_share, with_second
+from .forms import COOLING, COSTS, ENDS, MOSTLY, OFF, SECOND, SLOWER, WALLS, Place
+from .noise import Noise
+from .record import Records
+from .region import coarse, cycles_away, longest, refined, region, with_best_extra, with_more
 from .settling import settled
 from .stretch import Stretch, checked
 
@@ -31,28 +34,41 @@ SURE, LEAST_FREE = 0.975, 4.0
 WIDENED, WIDENED_ROUNDED = 1.2, 1.4
 """How much further in likelihood an interval reaches because the noise is only estimated, and where the display hides it (our choice, by
 simulation: ``./rellux endure``)."""
-FAMILY, NEARLY = 24, 3.0
+NEARLY = 3.0
 LEARNT, LEAST_LEARNT = 0.6, 40
-"""The share of a stretch from which the rest is predicted, to try the model; and the rows that takes (our choice)."""
+"""The share of the last stretch from which the rest is predicted, to try the model; and the rows that takes (our choice)."""
 SLIGHT = 0.005
 """What a prediction may miss by as a share of the travel, whatever the noise (our choice)."""
 LEAST_MEAN = 5.0
 """Of the output, %, by which what moved slowly is divided at the least (our choice)."""
-STAYS = 0.1
-"""Noise that stays for more than this share of the process's own time is something the model does not have (our choice)."""
-SOURCE = "likelihood of the exact response; Ljung, System Identification, 2nd ed."
+BOTH = 5
+"""Rows that must heat, and that must not, before a lag of cooling is looked for (our choice)."""
+DISAGREE = 0.01
+"""Chance below which several stretches are not of one gain."""
+
+
+@dataclass(frozen=True)
+class Fitted:
+    """One stretch with the model over it; ``low_c``/``high_c``: where the family within the interval lies."""
+
+    time_s: Array
+    measured_c: Array
+    modelled_c: Array
+    low_c: Array
+    high_c: Array
 
 
 @dataclass(frozen=True)
 class Identified:
     """The model with 95 % intervals, what it leaves unexplained, and whether to trust it.
 
-    ``process``: first order, a second lag shared out by the half rule; ``model``: as it was found; ``extra``: figures of the second lag.
-    ``low_c``/``high_c``: where the family within the interval lies over the record. ``slow_gain``: the gain that may come more slowly than
-    the record shows, as far as something slow moved it, °C/%; ``noise_c`` of one reading, without what stays."""
+    ``process``: first order, a second lag shared out by the half rule, of walls that warm up what comes at once; ``model``: as it was
+    found, integrating where it may rise for ever; ``extra``: figures of what it has besides. ``slow_gain``: the gain that may come more
+    slowly than the record shows, as far as something slow moved it, or that walls add, °C/%; ``noise_c`` of one reading, without what
+    stays; ``fitted``: stretch by stretch."""
 
     process: FOPDT
-    model: FOPDT | SOPDT
+    model: FOPDT | SOPDT | Integrating
     gain: Figure
     lag: Figure
     dead_time: Figure
@@ -65,136 +81,79 @@ class Identified:
     points: int
     verdict: FitVerdict
     verdict_reason: str
-    time_s: Array
-    measured_c: Array
-    modelled_c: Array
-    low_c: Array
-    high_c: Array
+    fitted: tuple[Fitted, ...]
 
 
-@dataclass(frozen=True)
-class _Found:
-    record: Record
-    noise: Noise
-    best: Place
-    region: Region
-    limit: float
-
-
-def identify(stretch: Stretch) -> Identified:
-    """Find the process. Raises ``Refused`` when the stretch holds nothing to learn from."""
-    t, y, changes = checked(stretch)
-    record = Record(t, y, changes, stretch)
+def identify(stretch: Stretch, *more: Stretch) -> Identified:
+    """Find the process that one stretch shows, or several. Raises ``Refused`` when one holds nothing to learn from."""
+    stretches = (stretch, *more)
+    record = Records.of([(*checked(s), s) for s in stretches])
     found = _found(record)
-    best, fit = found.best, found.record.at(found.noise, *found.best.model)
-    modelled = record.modelled(fit.theta, *best.model)
-    residual = y - modelled
-    rms = float(np.sqrt(np.mean(residual**2)))
-    model = SOPDT(fit.gain, *best.model) if best.share else FOPDT(fit.gain, best.lag_s, best.dead_s)
-    process = half_rule(model) if isinstance(model, SOPDT) else model
-    drift_c, lasts = record.drift.furthest(fit.theta[record.ways]), _lasts(found)
-    noise_c = found.noise.quick_c if lasts else found.noise.total_c
+    best, fit = found.best, record.at(found.noise, *found.best.model)
+    modelled = [p.modelled(theta, *best.model) for p, theta in zip(record.parts, fit.thetas, strict=True)]
+    residuals = [p.y - m for p, m in zip(record.parts, modelled, strict=True)]
+    rms = float(np.sqrt(np.mean(np.concatenate(residuals) ** 2)))
+    process, model = process_of(found)
+    drifts = [p.drift.furthest(theta[p.ways]) for p, theta in zip(record.parts, fit.thetas, strict=True)]
+    drift_c = max(drifts, key=abs)
+    noise_c = found.noise.quick_c if found.lasts else found.noise.total_c
     inputs = (
-        Input("points", len(t), Kind.COUNT, "n", "run"),
+        Input("points", record.rows, Kind.COUNT, "n", "run"),
         Input("stretch", record.span_s, Kind.TIME, "T", "run"),
         Input("noise of a reading", noise_c, Kind.DIFFERENCE, "σ", "fit"),
         Input("surroundings wander by, at most", drift_c, Kind.DIFFERENCE, "ΔT_a", "fit"),
         Input("residual, rms", rms, Kind.DIFFERENCE, "r", "fit"),
     )
-
-    def figure(name: str, kind: Kind, symbol: str, of: Of, why: str, wider: float = 0.0) -> Figure:
-        value = float(of(*(np.array([v]) for v in (fit.gain, *best.model)))[0])
-        low, high = found.region.interval(found.limit, of)
-        low, high = min(low, value) - wider * abs(value), max(high, value) + wider * abs(value)
-        return Figure(
-            name,
-            value,
-            kind,
-            formula=FORMULA,
-            inputs=inputs,
-            reason=why,
-            source=SOURCE,
-            symbol=symbol,
-            low=low,
-            high=high,
-        )
-
-    late = changes.unknown_share
-    gain = figure("process gain", Kind.GAIN, "K", lambda k, a, b, d: k, "How far one percent of output moves it.", late)
-    lag = figure("lag", Kind.TIME, "τ", lambda k, a, b, d: a + b / 2.0, "The time to go 63 % of the way.")
-    dead = figure(
-        "dead time", Kind.TIME, "L", lambda k, a, b, d: d + b / 2.0, "The reading begins to follow this long after it."
-    )
-    why = "Better known than gain and lag apart when the record is short."
-    slope = figure("rate at full power", Kind.RATE, "100 K/τ", lambda k, a, b, d: 6000.0 * k / (a + b / 2.0), why, late)
-    extra: tuple[Figure, ...] = ()
-    if best.share:
-        extra = (
-            figure(
-                "second lag",
-                Kind.TIME,
-                "τ₂",
-                lambda k, a, b, d: b,
-                "Of the element or the sensor. Half counts as lag, half as dead time.",
-            ),
-            figure(
-                "dead time and second lag",
-                Kind.TIME,
-                "L + τ₂",
-                lambda k, a, b, d: d + b,
-                "Better known together than apart.",
-            ),
-        )
-    floor = record.usual_s / WELL_KNOWN
+    told = figures(found, inputs, max(p.changes.unknown_share for p in record.parts))
+    worst = max(range(len(residuals)), key=lambda i: float(np.abs(residuals[i]).max()))
     fitness = Fitness(
         rms,
-        gain.low if gain.low is not None else gain.value,
-        gain.value,
-        max(_half(gain), _half(lag), _half(dead, floor)),
-        float(np.sqrt(max(rms**2 - found.noise.white_c**2, 0.0))) if lasts else 0.0,
-        record.span_s / process.lag_s,
+        told.gain.low if told.gain.low is not None else told.gain.value,
+        told.gain.value,
+        max(_half(told.gain), _half(told.lag), _half(told.dead_time, record.usual_s / WELL_KNOWN)),
+        float(np.sqrt(max(rms**2 - found.noise.white_c**2, 0.0))) if found.lasts else 0.0,
+        sum(p.span_s for p in record.parts) / process.lag_s,
         record.span_s,
         drift_c,
-        _when(t, residual),
+        _when(record.parts[worst].t, residuals[worst]),
         _held_out(found),
+        not isinstance(model, Integrating),
+        _apart(found),
     )
-    verdict, reason = judge(stretch, y, fitness)
-    low, high = _family(found, record)
+    verdict, reason = judge(stretches, fitness)
+    last = record.parts[-1]
+    mean = max(last.changes.mean_over(last.t[0], last.t[-1]), LEAST_MEAN)
+    unseen = 0.0 if verdict is FitVerdict.SUPPORTED else abs(drift_c) / mean
+    low, high = family(found)
+    fitted = (Fitted(p.t, p.y, *of) for p, *of in zip(record.parts, modelled, low, high, strict=True))
     return Identified(
         process,
         model,
-        gain,
-        lag,
-        dead,
-        slope,
-        extra,
-        0.0 if verdict is FitVerdict.SUPPORTED else abs(drift_c) / max(changes.mean_over(t[0], t[-1]), LEAST_MEAN),
+        told.gain,
+        told.lag,
+        told.dead_time,
+        told.slope,
+        told.extra,
+        unseen + walls_add(found),
         found.noise,
         noise_c,
         rms,
-        len(t),
+        record.rows,
         verdict,
         reason,
-        t,
-        y,
-        modelled,
-        low,
-        high,
+        tuple(fitted),
     )
 
 
-Of = Callable[[Array, Array, Array, Array], Array]
-FORMULA = "y(t) = T_a + (y₀ − T_a) e^(−t/τ) + K f(t; τ, L)"
-
-
 def _half(figure: Figure, least: float = 1e-12) -> float:
-    """Half the width of its interval as a share of it."""
-    assert figure.low is not None and figure.high is not None
+    """Half the width of its interval as a share of it; where its upper end is open, no limit."""
+    if figure.low is None or figure.high is None:
+        return float("inf")
     return (figure.high - figure.low) / 2.0 / max(abs(figure.value), least)
 
 
-def _found(record: Record) -> _Found:
-    """The best model, with a second lag where it is worth its parameter, the noise, and everything nearly as good."""
+def _found(record: Records) -> Found:
+    """The best model of the likeliest form, the noise, and everything nearly as good."""
     if record.is_coarse:
         record = record.thinned(ROUNDED_ROWS)  # ten times the work a row
     thin = record.thinned(COARSE_ROWS)
@@ -202,71 +161,91 @@ def _found(record: Record) -> _Found:
     first = min((refined(thin, noise, p, (0.3, 0.03 * span), 8) for p in coarse(thin, noise)), key=lambda f: f[0])[1]
     if others := cycles_away(thin, first):
         closer = record.thinned(CLOSER_ROWS)
-        first = min(
-            (refined(closer, noise, p, (0.05, 0.2 * record.changes.cycle_s), 5) for p in others), key=lambda f: f[0]
-        )[1]
-    second = with_second(thin, noise, first)
-    one, two = (settled(record, noise, place) for place in (first, second))
-    simple = _marginal(record, *one) - float(np.log(len(record.t)))
-    gained = simple - _marginal(record, *two)
-    if gained > -NEARLY:
-        two = settled(record, two[0], with_best_share(record, *two))
-        gained = simple - _marginal(record, *two)
-    noise, best = two if gained > 0.0 else one
-    limit = float(scipy.stats.t.ppf(SURE, max(len(record.t) * noise.worth - LEAST_FREE, LEAST_FREE))) ** 2
-    return _Found(
-        record, noise, best, region(record, noise, best), limit * (WIDENED_ROUNDED if noise.quantum else WIDENED)
-    )
+        first = min((refined(closer, noise, p, (0.05, 0.2 * record.cycle_s), 5) for p in others), key=lambda f: f[0])[1]
+    best_noise, best = settled(record, noise, first)
+    least = _marginal(record, best_noise, best)
+    free = float(np.log(record.rows))
+    plain = thin.at(noise, *first.model).deviance
+    for form in _forms(record):
+        place = with_more(thin, noise, first, form)
+        if form != SECOND and plain - thin.at(noise, *place.model).deviance < COSTS[form] * free:
+            continue
+        tried = settled(record, noise, place)
+        costs = _marginal(record, *tried) + COSTS[form] * free
+        if costs < least + NEARLY:
+            tried = settled(record, tried[0], with_best_extra(record, *tried))
+            costs = _marginal(record, *tried) + COSTS[form] * free
+        if costs < least and _stands(record, *tried):
+            least, (best_noise, best) = costs, tried
+    limit = float(scipy.stats.t.ppf(SURE, max(record.rows * best_noise.worth - LEAST_FREE, LEAST_FREE))) ** 2
+    limit *= WIDENED_ROUNDED if best_noise.quantum else WIDENED
+    return Found(record, best_noise, best, region(record, best_noise, best), limit)
 
 
-def _marginal(record: Record, noise: Noise, place: Place) -> float:
+def _forms(record: Records) -> tuple[int, ...]:
+    """What is looked for besides one lag: cooling where it heats and does not, walls where one stretch shows them."""
+    outputs = np.concatenate([p.stretch.output[np.isfinite(p.stretch.output)] for p in record.parts])
+    heats = int(np.sum(outputs > OFF))
+    cooling = (COOLING,) if BOTH <= heats <= len(outputs) - BOTH else ()
+    return (SECOND, *cooling, *((WALLS,) if len(record.parts) == 1 else ()))
+
+
+def _stands(record: Records, noise: Noise, place: Place) -> bool:
+    """Walls add to the gain, slowly; whatever takes from it, or does it nearly as quickly as the chamber, is something else."""
+    if place.form != WALLS:
+        return True
+    theta = record.at(noise, *place.model).thetas[0]
+    adds = theta[record.parts[0].warms] / max(theta[0], 1e-12)
+    return bool(0.0 < adds < MOSTLY and place.extra > SLOWER * ENDS[WALLS][0])
+
+
+def _marginal(record: Records, noise: Noise, place: Place) -> float:
     return record.at(noise, *place.model).marginal
 
 
-def _lasts(found: _Found) -> bool:
-    """Whether the slow noise stays for a good part of the process's time: then it is something that the model does not have."""
-    stays = found.record.usual_s / -np.log(max(found.noise.correlation, 1e-6))
-    return bool(stays > STAYS * sum(found.best.model))
-
-
 def _when(t: Array, residual: Array) -> float:
-    """Where in the record, s from its beginning, it is furthest from the model."""
+    """Where in the stretch, s from its beginning, it is furthest from the model."""
     wide = max(len(t) // 50, 1)
     smooth = np.convolve(residual, np.ones(wide) / wide, mode="same")
     return float(t[int(np.argmax(np.abs(smooth)))] - t[0])
 
 
-def _family(found: _Found, record: Record) -> tuple[Array, Array]:
-    """The lowest and the highest that the models within the interval are over the record."""
-    low, high = np.full(len(record.t), np.inf), np.full(len(record.t), -np.inf)
-    for ln_lag, second, dead in found.region.some(found.limit, FAMILY):
-        fit = record.at(found.noise, float(np.exp(ln_lag)), float(second), float(dead))
-        modelled = record.modelled(fit.theta, float(np.exp(ln_lag)), float(second), float(dead))
-        low, high = np.minimum(low, modelled), np.maximum(high, modelled)
-    return low, high
-
-
-def _held_out(found: _Found) -> float | None:
-    """The share of the last part of the record that lies within the 95 % band predicted from the first; ``None`` where the first part
-    holds too little to learn from."""
-    thin = found.record.thinned(TESTED_ROWS)
-    learnt = thin.until(float(thin.t[0]) + LEARNT * thin.span_s)
-    if len(learnt.t) < LEAST_LEARNT or not np.any(learnt.changes.times_s < learnt.t[-1] - 2.0 * found.best.dead_s):
+def _apart(found: Found) -> tuple[float, float] | None:
+    """The least and the most gain of several stretches, each by itself, where they differ by more than chance; else ``None``."""
+    if len(found.record.parts) < 2:
         return None
-    noise, best = settled(learnt, found.noise, found.best)
+    each = [p.fit(found.noise, *found.best.model) for p in found.record.parts]
+    gains, variances = (
+        np.array([theta[0] for *_, theta in each]),
+        np.array([inverse[0, 0] for _, _, inverse, _ in each]),
+    )
+    chi2 = float(np.sum((gains - found.fit.gain) ** 2 / variances))
+    chance = float(scipy.stats.chi2.sf(chi2, len(each) - 1))
+    return (float(gains.min()), float(gains.max())) if chance < DISAGREE else None
+
+
+def _held_out(found: Found) -> float | None:
+    """The share of the last part of the record that lies within the 95 % band predicted from what is before; ``None`` where that holds too
+    little to learn from."""
+    thin = found.record.thinned(TESTED_ROWS)
+    learnt = thin.until(LEARNT)
+    whole, last = thin.parts[-1], learnt.parts[-1]
+    if len(last.t) < LEAST_LEARNT or not np.any(last.changes.times_s < last.t[-1] - 2.0 * found.best.dead_s):
+        return None
+    shorter = replace(found.best, ln_lag=min(found.best.ln_lag, longest(learnt)))
+    noise, best = settled(learnt, found.noise, shorter)
     near = region(learnt, noise, best)
-    low, high = np.full(len(thin.t), np.inf), np.full(len(thin.t), -np.inf)
-    for ln_lag, second, dead in near.some(found.limit, FAMILY):
-        lag = float(np.exp(ln_lag))
-        fit = learnt.at(noise, lag, float(second), float(dead))
+    low, high = np.full(len(whole.t), np.inf), np.full(len(whole.t), -np.inf)
+    for place in near.some(found.limit, FAMILY):
+        fit = learnt.at(noise, *place.model)
         for gain in fit.gain + np.sqrt(fit.variance) * np.array([-2.0, 0.0, 2.0]):
-            theta = fit.theta.copy()
-            theta[0], theta[learnt.ways] = gain, 0.0
-            modelled = thin.modelled(theta, lag, float(second), float(dead))
+            theta = fit.thetas[-1].copy()
+            theta[0], theta[last.ways] = gain, 0.0
+            modelled = whole.modelled(theta, *place.model)
             low, high = np.minimum(low, modelled), np.maximum(high, modelled)
-    after = thin.t > learnt.t[-1]
-    wandered = noise.wander * ROOM_C * float(np.sqrt(thin.span_s / 3600.0))
+    after = whole.t > last.t[-1]
+    wandered = noise.wander * ROOM_C * float(np.sqrt(whole.span_s / 3600.0))
     room = 2.0 * float(np.hypot(noise.total_c, wandered)) + noise.quantum / 2.0
-    room = max(room, SLIGHT * float(np.ptp(thin.y)))
-    inside = (thin.y >= low - room) & (thin.y <= high + room)
+    room = max(room, SLIGHT * float(np.ptp(whole.y)))
+    inside = (whole.y >= low - room) & (whole.y <= high + room)
     return float(np.mean(inside[after]))

@@ -1,7 +1,8 @@
 """How well a first- or second-order model explains a record, whatever its noise: one compiled pass for one set of (τ, τ₂, L).
 
 For given times all else is linear: y = K f + a e^(−t/τ) + b (1 − e^(−t/τ)) + K u₋ g + surroundings that wander (:mod:`.drift`), each
-coefficient with what is known of it beforehand. The noise is a first-order autoregression in time plus white (a display that rounds, a
+coefficient with what is known of it beforehand. One more time makes another form (:mod:`.forms`): a second lag, walls that warm up beside
+(K_w f_w), or an own lag of cooling. The noise is a first-order autoregression in time plus white (a display that rounds, a
 converter), whitened by its Kalman filter, so that late rows count for what they tell (Harvey, Forecasting, Structural Time Series
 Models and the Kalman Filter, ch. 3; Ljung, System Identification, 2nd ed., ch. 7).
 """
@@ -13,6 +14,7 @@ from numpy.typing import NDArray
 
 from ..compiled import compiled
 from ..process.response import SAME, unit_response
+from .forms import COOLING, OFF, SECOND, WALLS
 
 Array = NDArray[np.float64]
 
@@ -25,20 +27,23 @@ TAIL, LEAST_CURVE, STEPS, LEAST_STEP, CLOSE = 6.0, 1e-6, 12, 0.01, 0.02
 
 
 @compiled()
-def columns_into(x, t, change_times, values, before, cold, unknown, sine, cosine, speeds, lag, second, dead):
-    """What is linear, by rows of ``x`` (k, n): f; one level, or the start fading and the ambient coming; each way to wander; and, where the
-    output before the record is ``unknown``, what is left of it."""
+def columns_into(x, t, change_times, values, before, cold, unknown, sine, cosine, speeds, form, lag, extra, dead):
+    """What is linear, by rows of ``x`` (k, n): f; one level, or the start fading and the ambient coming; each way to wander; of
+    walls that warm up what they add, and unless ``cold`` how they began; and, where the output before the record is ``unknown``, what is
+    left of it."""
+    if form == COOLING:
+        return cooling_into(x, t, change_times, values, before, cold, unknown, sine, lag, extra, dead)
     n = len(t)
     f = unit_response(t, change_times, values, before, 1.0 / lag, dead)
-    if second > 0.0:
-        fast = min(second, lag * (1.0 - TOGETHER))
+    row = 2 if cold else 3
+    if form == SECOND and extra > 0.0:
+        fast = lag * min(extra, 1.0 - TOGETHER)
         g = unit_response(t, change_times, values, before, 1.0 / fast, dead)
         share = lag / (lag - fast)
         for i in range(n):
             f[i] = share * f[i] + (1.0 - share) * g[i]
     x[0] = f
-    row = 2 if cold else 3
-    fade, usual, keeps = 1.0, -1.0, 1.0
+    since, fade, usual, keeps = 0.0, 1.0, -1.0, 1.0
     for i in range(n):
         if i:
             step = t[i] - t[i - 1]
@@ -52,6 +57,13 @@ def columns_into(x, t, change_times, values, before, cold, unknown, sine, cosine
             slow = speeds[k] * lag
             x[row + k, i] = (sine[k, i] - slow * (cosine[k, i] - ROOT_2 * fade)) / (1.0 + slow * slow)
     row += len(speeds)
+    if form == WALLS:
+        x[row] = unit_response(t, change_times, values, before, 1.0 / (lag * extra), dead)
+        row += 1
+        if not cold:
+            for i in range(n):
+                x[row, i] = np.exp(-(t[i] - t[0]) / (lag * extra)) - x[1, i]
+            row += 1
     if unknown:
         for i in range(n):
             since = t[i] - t[0]
@@ -59,6 +71,48 @@ def columns_into(x, t, change_times, values, before, cold, unknown, sine, cosine
             x[row, i] = gone * np.exp(-min(max(since - dead, 0.0) / lag, FADED))
         row += 1
     return row
+
+
+@compiled()
+def cooling_into(x, t, change_times, values, before, cold, unknown, sine, lag, ratio, dead):
+    """The same where everything goes ``ratio`` times as slowly while the delayed output is off: exact but for the surroundings, which are
+    straight between two rows."""
+    n, m, ways = len(t), len(change_times), len(sine)
+    first = 2 if cold else 3
+    f, fade, left = 0.0, 1.0, 0.0
+    wandered, slope = np.zeros(ways), np.zeros(ways)
+    now, k, u = t[0], 0, before
+    while k < m and change_times[k] + dead <= now:
+        u = values[k]
+        k += 1
+    for i in range(n):
+        while i:
+            target = min(t[i], change_times[k] + dead) if k < m else t[i]
+            asked = unknown and now < t[0] + dead  # what was on its way then nobody says: taken as heat
+            if asked:
+                target = min(target, t[0] + dead)
+            step, tau = target - now, lag if asked or u > OFF else lag * ratio
+            keeps = np.exp(-step / tau)
+            f, fade = u + (f - u) * keeps if u > OFF else f * keeps, fade * keeps
+            left = 1.0 + (left - 1.0) * keeps if asked else left * keeps
+            for j in range(ways):
+                slope[j] = (sine[j, i] - sine[j, i - 1]) / (t[i] - t[i - 1])
+                begins = sine[j, i - 1] + slope[j] * (now - t[i - 1])
+                wandered[j] = begins + slope[j] * (step - tau) + (wandered[j] - begins + slope[j] * tau) * keeps
+            now = target
+            if k < m and change_times[k] + dead <= now:
+                u = values[k]
+                k += 1
+            elif now >= t[i]:
+                break
+        x[0, i], x[1, i] = f, 1.0 if cold else fade
+        if not cold:
+            x[2, i] = 1.0 - fade
+        for j in range(ways):
+            x[first + j, i] = wandered[j]
+        if unknown:
+            x[first + ways, i] = left
+    return first + ways + (1 if unknown else 0)
 
 
 @compiled()
@@ -178,14 +232,15 @@ def fit_rounded(x, rows, y, theta, sd, quantum, expected, precision):
 
 
 @compiled()
-def fit_at(data, known, noise, lag, second, dead, x):
-    """(deviance, ln |A|, variance of the gain, coefficients) at one (τ, τ₂, L). ``data``: t, y, steps, change_times, values, before, cold,
-    unknown, sine, cosine, speeds; ``known``: expected, precision; ``noise``: variance, rho, white, quantum; ``x`` (k + 1, n) to work in."""
+def fit_at(data, known, noise, form, lag, extra, dead, x):
+    """(deviance, ln |A|, A⁻¹, coefficients) of one form at one (τ, what it has besides as a multiple of τ, L). ``data``: t, y, steps,
+    change_times, values, before, cold, unknown, sine, cosine, speeds; ``known``: expected, precision;
+    ``noise``: variance, rho, white, quantum; ``x`` (k + 1, n) to work in."""
     t, y, steps, change_times, values, before, cold, unknown, sine, cosine, speeds = data
     expected, precision = known
     variance, rho, white, quantum = noise
     asked = unknown and dead > 0.0
-    rows = columns_into(x, t, change_times, values, before, cold, asked, sine, cosine, speeds, lag, second, dead)
+    rows = columns_into(x, t, change_times, values, before, cold, asked, sine, cosine, speeds, form, lag, extra, dead)
     if quantum > 0.0:
         rho, white = 0.0, white + quantum * quantum / 12.0 / variance
     plain = x[:rows].copy() if quantum > 0.0 else x[:0]
@@ -212,14 +267,14 @@ def fit_at(data, known, noise, lag, second, dead, x):
         )  # as a density, and without its constant: to be compared with the other
         if held >= 0.0:
             theta[m] = held * theta[0]
-    return deviance, np.linalg.slogdet(a)[1], np.linalg.inv(a)[0, 0], theta
+    return deviance, np.linalg.slogdet(a)[1], np.linalg.inv(a), theta
 
 
 @compiled()
-def fits_at(data, known, noise, lags, seconds, deads, x):
-    """(n, 4): deviance, ln |A|, gain and its variance at every one of (τ, τ₂, L)."""
+def fits_at(data, known, noise, form, lags, extras, deads, x):
+    """(n, 4): deviance, ln |A|, gain and its variance at every one of (τ, what the form has besides, L)."""
     out = np.empty((len(lags), 4))
     for i in range(len(lags)):
-        deviance, logdet, variance, theta = fit_at(data, known, noise, lags[i], seconds[i], deads[i], x)
-        out[i, 0], out[i, 1], out[i, 2], out[i, 3] = deviance, logdet, theta[0], variance
+        deviance, logdet, inverse, theta = fit_at(data, known, noise, form, lags[i], extras[i], deads[i], x)
+        out[i, 0], out[i, 1], out[i, 2], out[i, 3] = deviance, logdet, theta[0], inverse[0, 0]
     return out

@@ -7,8 +7,10 @@ import numpy as np
 import scipy
 from numpy.typing import NDArray
 
-from .record import IMPOSSIBLE, Noise, Record, packed, unpacked
-from .region import SLOWEST, Place
+from .forms import FIRST, SECOND, Place
+from .noise import Noise, packed, unpacked
+from .record import IMPOSSIBLE, Records
+from .region import SLOWEST
 
 Array = NDArray[np.float64]
 
@@ -17,23 +19,27 @@ NEAR, CLOSE = 1e-3, 1e-2
 STEPS, STEPS_ROUNDED = (-0.7, 0.3, -1.0, 0.5), (-0.3, 0.5)
 """How far off the noise may be at first (:func:`.record.packed`)."""
 LAG_STEP, SHARE_STEP = 0.1, 0.1
-"""The same of ln τ and, as a part of itself, the second lag's share; the dead time's is a row."""
+"""The same of ln τ and, as a part of itself, of what the form has besides; the dead time's is a row."""
 
 
-def settled(record: Record, noise: Noise, place: Place) -> tuple[Noise, Place]:
+def settled(record: Records, noise: Noise, place: Place) -> tuple[Noise, Place]:
     """Noise and place at which the record is likeliest, by the simplex of Nelder and Mead from ``place``."""
-    noise = record.noise_at(*place.model, noise)
-    two, row = place.share > 0.0, record.usual_s
-    begin = np.array([place.ln_lag, place.dead_s / row, *([place.share] if two else []), *packed(noise)])
-    steps = [LAG_STEP, 1.0, *([SHARE_STEP * place.share] if two else []), *(STEPS_ROUNDED if noise.quantum else STEPS)]
+    noise = record.noise_at(place.model, noise)
+    more, row = place.form != FIRST, record.usual_s
+    begin = np.array([place.ln_lag, place.dead_s / row, *([place.free] if more else []), *packed(noise)])
+    wide = SHARE_STEP * (place.extra if place.form == SECOND else 1.0)
+    steps = [LAG_STEP, 1.0, *([wide] if more else []), *(STEPS_ROUNDED if noise.quantum else STEPS)]
 
     def read(p: Array) -> tuple[Noise | None, Place]:
-        there = Place(float(p[0]), abs(float(p[2])) if two else 0.0, abs(float(p[1])) * row)
-        return unpacked(p[3 if two else 2 :], noise.quantum), there
+        there = Place(float(p[0]), abs(float(p[1])) * row, place.form)
+        if more:
+            extra = abs(float(p[2])) if place.form == SECOND else float(np.exp(p[2]))
+            there = replace(there, extra=extra)
+        return unpacked(p[3 if more else 2 :], noise.quantum), there
 
     def unlikely(p: Array) -> float:
         found, there = read(p)
-        if found is None or there.share > 1.0 or there.lag_s > SLOWEST * record.span_s:
+        if found is None or there.lag_s > SLOWEST * record.span_s or not there.is_looked_for:
             return IMPOSSIBLE
         return record.at(found, *there.model).marginal
 
@@ -55,7 +61,7 @@ def settled(record: Record, noise: Noise, place: Place) -> tuple[Noise, Place]:
     return replace(likely, white_c=max(likely.white_c, _of_steps(noise, record))), there
 
 
-def _of_steps(noise: Noise, record: Record) -> float:
+def _of_steps(noise: Noise, record: Records) -> float:
     """What fine steps of the display are as white noise, where they were taken for it."""
     even = 0.0 if record.is_coarse or noise.quantum else record.quantum_c / 12.0**0.5
     return even if noise.white_c >= even else 0.0

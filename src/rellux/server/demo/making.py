@@ -3,6 +3,7 @@
 from collections.abc import Callable
 from dataclasses import asdict, dataclass, replace
 from datetime import datetime, timedelta
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -10,7 +11,7 @@ from numpy.typing import NDArray
 from rellux.core.calibration.certificates import CertificateSays
 from rellux.core.calibration.offsets import OffsetRule, Pair, work_out
 from rellux.core.calibration.schools import OffsetSchool
-from rellux.core.control.settings import ControllerSettings
+from rellux.core.control.settings import ControllerSettings, Mode
 from rellux.core.guarding.plan import Plan
 from rellux.core.guarding.proof import Observed, judge, proof_sheet
 from rellux.core.messages import render
@@ -238,7 +239,13 @@ def run(
     record = simulate_run(rig, settings_from(values), length_s, vigour, ramp)
     noise = np.random.default_rng(seed).normal(0.0, 0.03 if rig.sensor == "Pt100" else 0.12, len(record.time_s))
     reading = np.round(record.reading_c + noise, 1)
-    run = Run.objects.create(
+    return _kept(rig, at, name, OPTICIAN, replace(record, setpoint_c=np.round(record.setpoint_c, 1)), reading, values)
+
+
+def _kept(
+    rig: Rig, at: datetime, name: str, who: str, record: Record, reading: NDArray[np.float64], values: dict[str, Any]
+) -> Run:
+    done = Run.objects.create(
         rig=rig,
         name=name,
         source=Run.Source.SIMULATED,
@@ -246,9 +253,26 @@ def run(
         started_at=at,
         sheet=values,
     )
-    store.append(run, Series(record.time_s, np.round(record.setpoint_c, 1), reading, record.output, record.switch))
-    book(rig, at + timedelta(seconds=length_s), OPTICIAN, Station.RUNS, f"Run recorded: {name}")
-    return run
+    store.append(done, Series(record.time_s, record.setpoint_c, reading, record.output, record.switch))
+    book(rig, at + timedelta(seconds=float(record.time_s[-1])), who, Station.RUNS, f"Run recorded: {name}")
+    return done
+
+
+def stepped(rig: Rig, at: datetime, name: str, outputs: tuple[float, ...], radiates: float) -> Run:
+    """The output stepped by hand from where it had settled, ten minutes each; ``radiates``: W/K⁴ of what is heated."""
+    purpose, (first, *others) = purpose_of(rig), outputs
+    network = network_for(kind_of(rig), purpose, heater_power(purpose).value)
+    settings = ControllerSettings(purpose.working_c, Mode.MANUAL, manual_output=first, period_s=0.0)
+    simulation = Simulation(replace(network, radiation=(0.0, radiates, 0.0)), settings, purpose.ambient_c, 0.25)
+    simulation.advance(7200.0)
+    pieces = [simulation.advance(120.0, 2.0)]
+    for output in others:
+        simulation.apply(replace(simulation.settings, manual_output=output))
+        pieces.append(simulation.advance(600.0, 2.0))
+    columns = [np.concatenate(c) for c in zip(*(p.columns for p in pieces), strict=True)]
+    record = Record(columns[0] - columns[0][0], *columns[1:])
+    reading = np.round(record.reading_c + np.random.default_rng(int(first)).normal(0.0, 0.12, len(record.time_s)), 1)
+    return _kept(rig, at, name, TECHNICIAN, record, reading, {})
 
 
 def beside(rig: Rig, done: Run, load_lag_s: float) -> None:
@@ -282,13 +306,13 @@ def identified(rig: Rig, run: Run, at: datetime) -> None:
         rig=rig,
         run=run,
         at=at,
-        start_s=float(found.time_s[0]),
-        end_s=float(found.time_s[-1]),
+        start_s=float(found.fitted[0].time_s[0]),
+        end_s=float(found.fitted[0].time_s[-1]),
         gain=found.process.gain,
         lag_s=found.process.lag_s,
         dead_time_s=found.process.dead_time_s,
         verdict=found.verdict.value,
-        result=result_of(found),
+        result=result_of(found, [run.name]),
     )
     book(rig, at, TECHNICIAN, Station.TUNING, f"Process found from {run.name}")
 

@@ -39,6 +39,7 @@ from .making import (
     proved,
     run,
     sheet,
+    stepped,
     ticked,
     wired,
 )
@@ -337,6 +338,10 @@ def pitch_plate(day: Day) -> Rig:
     return rig
 
 
+PLATE_RADIATES = 5.67e-8 * 0.9 * 0.03
+"""A dull plate of 0.03 m², W/K⁴."""
+
+
 def board_plate(day: Day) -> Rig:
     """A quick 48 V plate for camera electronics, without a link: what it did was logged by another program. Its last board stayed melted
     a little longer than the paste stands."""
@@ -381,6 +386,11 @@ def board_plate(day: Day) -> Rig:
     lead_free = profiled(rig, day.ago(13), "Lead-free, small boards", solder, "reflow", **limits)
     board = Load("laminate", Shape.SLAB, 0.8, 0.03, exchange=250.0)
     programme_run(rig, lead_free, solder, values, day.ago(6, 15), "Camera board, second side", board)
+    for age, name, outputs in (
+        (3.3, "Steps about 90 °C", (12.0, 20.0, 12.0)),
+        (3.2, "Steps about 260 °C", (60.0, 72.0, 60.0)),
+    ):
+        identified(rig, stepped(rig, day.ago(age, 11), name, outputs, PLATE_RADIATES), day.ago(age, 12))
     return rig
 
 

@@ -23,6 +23,7 @@ from rellux.server.rigs.domain import kind_of, purpose_of
 from rellux.server.rigs.models import Rig
 from rellux.server.runs.models import Run
 from rellux.server.setup.domain import working_values
+from rellux.server.tuning.domain import ends_of
 from rellux.server.tuning.models import Identification
 from rellux.server.wiring.domain import connection_list, faults_of
 
@@ -111,15 +112,8 @@ def _identified(row: Identification | None) -> Identified | None:
     """What Tuning found, where it may be used."""
     if row is None or not FitVerdict(row.verdict).usable:
         return None
-    spans = [
-        Span(f["value"], _or(f.get("low"), f["value"]), _or(f.get("high"), f["value"]))
-        for f in row.result["figures"][:3]
-    ]
-    return Identified(*spans)
-
-
-def _or(value: float | None, other: float) -> float:
-    return other if value is None else value
+    known = [ends_of(row, symbol) for symbol in ("K", "τ", "L")]
+    return Identified(*(Span(value, low, high) for low, value, high in known))
 
 
 def proposed(rig: Rig) -> ProposedPlan:

@@ -5,7 +5,7 @@ from django.utils import timezone
 from rellux.core.calibration.schools import OffsetSchool
 from rellux.core.findings import Finding
 from rellux.core.messages import shortened
-from rellux.core.process.models import FOPDT, SOPDT
+from rellux.core.process.models import SOPDT
 from rellux.core.setup.checks import check_sheet
 from rellux.core.setup.parameters import Sheet as Values
 from rellux.core.setup.parameters import check_values
@@ -14,7 +14,7 @@ from rellux.core.setup.schools import school_of
 from rellux.server.links.maps import map_of
 from rellux.server.rigs.domain import purpose_of
 from rellux.server.rigs.models import Rig
-from rellux.server.tuning.domain import model_of
+from rellux.server.tuning.domain import model_of, process_of
 
 from .models import Sheet
 
@@ -40,7 +40,7 @@ def rig_facts(rig: Rig) -> RigFacts:
         purpose_of(rig),
         rig.sensor,
         rig.actuator,
-        process=FOPDT(identified.gain, identified.lag_s, identified.dead_time_s) if identified else None,
+        process=process_of(identified) if identified else None,
         model=model if isinstance(model, SOPDT) else None,
         process_verdict=identified.verdict if identified else "",
         tuning={k: values[k] for k in TUNING_PARAMETERS if k in values} if accepted and values else None,

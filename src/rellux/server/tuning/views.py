@@ -1,6 +1,6 @@
 """The tuning station: the process from a stretch of a run, candidates side by side, and accepting one."""
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, fields, replace
 from functools import lru_cache
 from typing import Any
 
@@ -14,12 +14,12 @@ from rest_framework.views import APIView
 from rellux.core.control.settings import Mode
 from rellux.core.errors import Refused, refuse
 from rellux.core.explain import Figure
-from rellux.core.process.models import FOPDT, SOPDT
+from rellux.core.process.models import SOPDT
 from rellux.core.setup.parameters import settings_from
 from rellux.core.spine import Station
 from rellux.core.tuning.candidates import Candidate, Comparison, Situation, compare
 from rellux.core.tuning.fit_verdict import FitVerdict
-from rellux.core.tuning.identify import Identified, identify
+from rellux.core.tuning.identify import Fitted, Identified, identify
 from rellux.core.tuning.over_temperature import OverTemperature
 from rellux.core.tuning.stretch import Stretch, drive_of
 from rellux.server.api.endpoint import endpoint
@@ -31,10 +31,11 @@ from rellux.server.runs.models import Run
 from rellux.server.setup.domain import current_values, save_sheet, working_values
 from rellux.server.setup.models import Sheet
 
-from .domain import by_temperature, model_of, noise_of, possible
+from .domain import by_temperature, fitted_of, model_of, noise_of, possible, process_of
 from .models import Identification
 
 SHOWN_POINTS = 400
+MOST_STRETCHES = 6
 
 
 @dataclass(frozen=True)
@@ -46,8 +47,8 @@ class LeftOut:
 
 
 @dataclass(frozen=True)
-class IdentifyInput:
-    """``leave_out``: parts of the run in which something else moved the reading."""
+class StretchInput:
+    """A stretch of a run; ``leave_out``: parts of it in which something else moved the reading."""
 
     run: int
     start_s: float | None = None
@@ -56,8 +57,27 @@ class IdentifyInput:
 
 
 @dataclass(frozen=True)
+class IdentifyInput(StretchInput):
+    """``more``: other stretches of the same process, of this run or others, that it is learnt from as well."""
+
+    more: list[StretchInput] = field(default_factory=list)
+
+
+@dataclass(frozen=True)
+class FittedView:
+    """One stretch, measured against modelled; ``low_c``/``high_c``: the models within the interval."""
+
+    run_name: str
+    time_s: list[float]
+    measured_c: list[float]
+    modelled_c: list[float]
+    low_c: list[float]
+    high_c: list[float]
+
+
+@dataclass(frozen=True)
 class IdentifiedView:
-    """A fit with its interval figures, and measured against modelled for drawing; ``low_c``/``high_c``: the models within the interval."""
+    """A fit with its interval figures, and the stretches it was found from."""
 
     id: int
     run: int | None
@@ -69,11 +89,7 @@ class IdentifiedView:
     points: int
     verdict: str
     verdict_reason: str
-    time_s: list[float]
-    measured_c: list[float]
-    modelled_c: list[float]
-    low_c: list[float]
-    high_c: list[float]
+    fitted: list[FittedView]
     accepted: str
 
 
@@ -145,9 +161,8 @@ def stretch_of(
     )
 
 
-def result_of(found: Identified) -> dict[str, Any]:
-    """What is kept of a fit: its figures, and measured against modelled, thinned for drawing."""
-    every = max(1, len(found.time_s) // SHOWN_POINTS)
+def result_of(found: Identified, names: list[str]) -> dict[str, Any]:
+    """What is kept of a fit: its figures, and measured against modelled, thinned for drawing; ``names`` of the runs, stretch by stretch."""
     return as_json(
         {
             "figures": [found.gain, found.lag, found.dead_time, found.slope, *found.extra],
@@ -155,13 +170,15 @@ def result_of(found: Identified) -> dict[str, Any]:
             "residual_c": found.residual_c,
             "points": found.points,
             "verdict_reason": found.verdict_reason,
-            "time_s": found.time_s[::every],
-            "measured_c": np.round(found.measured_c[::every], 3),
-            "modelled_c": np.round(found.modelled_c[::every], 3),
-            "low_c": np.round(found.low_c[::every], 3),
-            "high_c": np.round(found.high_c[::every], 3),
+            "fitted": [_drawn(fitted, name) for fitted, name in zip(found.fitted, names, strict=True)],
         }
     )
+
+
+def _drawn(fitted: Fitted, name: str) -> dict[str, Any]:
+    every = max(1, len(fitted.time_s) // SHOWN_POINTS)
+    lines = {f.name: np.round(getattr(fitted, f.name)[::every], 3) for f in fields(Fitted)}
+    return {"run_name": name, **lines}
 
 
 def identified_view(row: Identification) -> IdentifiedView:
@@ -177,11 +194,7 @@ def identified_view(row: Identification) -> IdentifiedView:
         result["points"],
         row.verdict,
         result["verdict_reason"],
-        result["time_s"],
-        result["measured_c"],
-        result["modelled_c"],
-        result.get("low_c", []),
-        result.get("high_c", []),
+        [FittedView(**{f.name: part[f.name] for f in fields(FittedView)}) for part in fitted_of(row)],
         row.accepted,
     )
 
@@ -195,7 +208,7 @@ def _compared(situation: Situation) -> Comparison:
 def comparison(rig: Rig, row: Identification) -> Comparison:
     values, model = working_values(rig), model_of(row)
     situation = Situation(
-        FOPDT(row.gain, row.lag_s, row.dead_time_s),
+        process_of(row),
         settings_from({**values, "mode": Mode.ON_OFF.value, "setpoint_c": rig.working_c, "offset_c": 0.0}),
         rig.ambient_c,
         rig.lowest_c if rig.lowest_c is not None else rig.ambient_c,
@@ -264,32 +277,44 @@ class IdentifyRun(APIView):
     def post(self, request: Request, slug: str) -> Response:
         rig = get_object_or_404(Rig, slug=slug)
         given = read(request, IdentifyInput)
-        run = get_object_or_404(Run, rig=rig, pk=given.run, removed_at__isnull=True)
         if not rig.sensor:
             raise refuse("parts", "choose the parts first", "sensor, output and switch")
-        if run.samples == 0:
-            raise refuse("run", "this run has no samples yet", "a run with samples")
-        found = identify(stretch_of(run, given.start_s, given.end_s, rig.ambient_c, given.leave_out))
+        if len(given.more) >= MOST_STRETCHES:
+            raise refuse("more", "too many stretches to learn from at once", f"up to {MOST_STRETCHES} in all")
+        chosen = [_chosen(rig, given, ""), *(_chosen(rig, s, f"more[{i}].") for i, s in enumerate(given.more))]
+        run = chosen[0][0]
+        found = identify(*(stretch for _, stretch in chosen))
         row = Identification.objects.create(
             rig=rig,
             run=run,
             at=timezone.now(),
-            start_s=float(found.time_s[0]),
-            end_s=float(found.time_s[-1]),
+            start_s=float(found.fitted[0].time_s[0]),
+            end_s=float(found.fitted[0].time_s[-1]),
             gain=found.process.gain,
             lag_s=found.process.lag_s,
             dead_time_s=found.process.dead_time_s,
             verdict=found.verdict.value,
-            result=result_of(found),
+            result=result_of(found, [r.name for r, _ in chosen]),
         )
         note(
             rig,
             request.user,
             Station.TUNING,
-            f"Process found from {run.name}",
+            f"Process found from {' and '.join(dict.fromkeys(r.name for r, _ in chosen))}",
             after={"gain": row.gain, "lag_s": row.lag_s, "dead_time_s": row.dead_time_s, "verdict": row.verdict},
         )
         return reply(tuning_view(rig), 201)
+
+
+def _chosen(rig: Rig, given: StretchInput, at: str) -> tuple[Run, Stretch]:
+    """A run and its stretch; ``at``: where it stands in what was sent, for refusals."""
+    run = get_object_or_404(Run, rig=rig, pk=given.run, removed_at__isnull=True)
+    if run.samples == 0:
+        raise refuse(f"{at}run", "this run has no samples yet", "a run with samples")
+    try:
+        return run, stretch_of(run, given.start_s, given.end_s, rig.ambient_c, given.leave_out)
+    except Refused as refused:
+        raise Refused(*(replace(p, field=at + p.field) for p in refused.problems)) from refused
 
 
 class AcceptTuning(APIView):
