@@ -306,7 +306,7 @@ def test_candidates_are_preferred_by_what_matters():
     assert found.preferred[Priority.FAST] == "simc_tight"
     assert by_key["simc"].metrics.overshoot.value < by_key["reaction_curve"].metrics.overshoot.value
     assert by_key["simc"].margins.ms < by_key["simc_tight"].margins.ms < by_key["reaction_curve"].margins.ms
-    assert not by_key["on_off"].in_window
+    assert by_key["on_off"].window == "leaves"
     assert "leave the window" in found.reason[Priority.NO_OVERSHOOT]
 
 

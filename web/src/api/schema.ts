@@ -2137,7 +2137,7 @@ export interface components {
             figures: components["schemas"]["Figure"][];
             metrics: components["schemas"]["Figure"][];
             ms: components["schemas"]["Figure"] | null;
-            in_window: boolean;
+            window: string;
             time_s: number[];
             reading_c: number[];
             low_c: number[];

@@ -9,7 +9,7 @@ import { Segments } from '../shared/Segments'
 import { Refused } from '../shared/states'
 import { usePreferences } from '../shell/preferences'
 import { said } from '../units/message'
-import { absolute } from '../units/quantity'
+import { absolute, fixed } from '../units/quantity'
 
 type Candidate = Schemas['CandidateView']
 type Priority = 'no_overshoot' | 'fast' | 'gentle'
@@ -19,6 +19,8 @@ const PRIORITIES = [
   ['fast', 'fast'],
   ['gentle', 'gentle on the switch'],
 ] as const
+
+const WINDOW: Record<string, string> = { may_leave: 'may leave it', leaves: 'leaves it' }
 
 /** Line colours that stay apart for colour-blind eyes; dashes tell them apart in black and white. */
 const LINES = [
@@ -91,8 +93,9 @@ export function Candidates({ rig, data }: { rig: Rig; data: Schemas['TuningView'
               <Metric of={c} name="switchings per hour" label="switch/h" />
               <td className="right num" data-label="Ms">
                 {c.ms ? <Fig figure={c.ms} /> : c.key === 'on_off' ? '–' : 'unstable'}
+                {c.ms && <span className="dim"> {c.ms.high == null ? '…swings' : `…${fixed(c.ms.high, 2)}`}</span>}
               </td>
-              <td data-label="window">{c.in_window ? 'holds' : <b style={{ color: 'var(--fault)' }}>leaves it</b>}</td>
+              <td data-label="window">{c.window === 'holds' ? 'holds' : <b style={{ color: 'var(--fault)' }}>{WINDOW[c.window]}</b>}</td>
             </tr>
           ))}
         </tbody>

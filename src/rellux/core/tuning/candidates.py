@@ -70,6 +70,15 @@ class Situation:
         return self.possible or family((p.gain,) * 3, (rate,) * 3, (p.dead_time_s,) * 3)
 
 
+class Window(StrEnum):
+    """Whether the reading stays in the process window: ``holds`` it whichever of the possible processes it is; ``may_leave`` it with some
+    of them; ``leaves`` it with the one that was found."""
+
+    HOLDS = "holds"
+    MAY_LEAVE = "may_leave"
+    LEAVES = "leaves"
+
+
 @dataclass(frozen=True)
 class Candidate:
     """One set of settings with its simulated response. ``low_c``/``high_c``: where the readings will probably lie, whichever of the
@@ -87,7 +96,7 @@ class Candidate:
     record: Record
     low_c: Array
     high_c: Array
-    in_window: bool
+    window: Window
 
 
 @dataclass(frozen=True)
@@ -207,8 +216,9 @@ def _simulate(
         response = _run(other, settings, situation.ambient_c, duration_s, duration_s / ROWS)
         span.append(np.interp(record.time_s, response.time_s, response.reading_c))
     stack = np.array(span)
-    steady = series.reading_c[series.time_s > duration_s * SETTLED_FROM]
-    inside = bool(np.all(steady >= situation.window_low_c) and np.all(series.reading_c <= situation.window_high_c))
+    courses = [(series.time_s, series.reading_c), *((record.time_s, course) for course in stack)]
+    inside = [_inside(situation, duration_s, *course) for course in courses]
+    window = Window.HOLDS if all(inside) else Window.MAY_LEAVE if inside[0] else Window.LEAVES
     loop = _margins(situation, settings, situation.plant) if settings.mode is Mode.PID else None
     return Candidate(
         key,
@@ -223,8 +233,15 @@ def _simulate(
         record,
         stack.min(axis=0) - 2.0 * situation.noise_c,
         stack.max(axis=0) + 2.0 * situation.noise_c,
-        inside,
+        window,
     )
+
+
+def _inside(situation: Situation, duration_s: float, time_s: Array, reading_c: Array) -> bool:
+    """Before the door opens: never above the window, and not below it once it has settled."""
+    settled = (time_s > duration_s * SETTLED_FROM) & (time_s < duration_s * UNTIL_DOOR)
+    warmest = reading_c[time_s < duration_s * UNTIL_DOOR].max()
+    return bool(np.all(reading_c[settled] >= situation.window_low_c) and warmest <= situation.window_high_c)
 
 
 def _margins(situation: Situation, settings: ControllerSettings, process: FOPDT | SOPDT) -> Margins:
@@ -317,6 +334,14 @@ def _figures(situation: Situation, settings: ControllerSettings, source: str) ->
     )
 
 
+NEAREST = {
+    Window.HOLDS: " that hold the window",
+    Window.MAY_LEAVE: "; with some of the processes it may be each leaves the window",
+    Window.LEAVES: "; none holds the window",
+}
+"""What is said of the best there is."""
+
+
 def _value(figure: Figure | None, otherwise: float) -> float:
     return otherwise if figure is None else figure.value
 
@@ -333,21 +358,22 @@ def _prefer(tried: list[Candidate]) -> tuple[dict[Priority, str], dict[Priority,
         min((c for c in tried if c.margins is not None), key=lambda c: c.margins.ms if c.margins else never)
     ]
     calmest = min(loops, key=lambda c: _value(c.metrics.overshoot, 0.0))  # one that only creeps up has none
-    fastest = min(
-        (c for c in loops if c.in_window), default=calmest, key=lambda c: _value(c.metrics.settling_time, never)
-    )
+    rank = list(Window).index
+    fastest = min(loops, key=lambda c: (rank(c.window), _value(c.metrics.settling_time, never)))
     gentle = min(
-        (c for c in tried if c.in_window and (c.margins is None or c in loops)),
-        default=calmest,
-        key=lambda c: _value(c.metrics.switch_rate, never),
+        (c for c in tried if c.margins is None or c in loops),
+        key=lambda c: (rank(c.window), _value(c.metrics.switch_rate, never)),
     )
     on_off = next(c for c in tried if c.key == "on_off")
     swing = difference(_value(on_off.metrics.ripple, 0.0), ".2g")
     overshoot = difference(_value(calmest.metrics.overshoot, 0.0), ".2g")
     good_enough = (
-        f"On/off would swing {swing} peak to peak, inside the window: it is good enough if you like it simple."
-        if on_off.in_window
-        else f"On/off would swing {swing} peak to peak and leave the window."
+        f"On/off would swing {swing} peak to peak"
+        + {
+            Window.HOLDS: ", inside the window: it is good enough if you like it simple.",
+            Window.MAY_LEAVE: ", inside the window as it was found, but with some of the processes it may be it leaves it.",
+            Window.LEAVES: " and leave the window.",
+        }[on_off.window]
     )
     those = (
         "those with Ms below 2 for all it may be"
@@ -357,7 +383,7 @@ def _prefer(tried: list[Candidate]) -> tuple[dict[Priority, str], dict[Priority,
     preferred = {Priority.NO_OVERSHOOT: calmest.key, Priority.FAST: fastest.key, Priority.GENTLE: gentle.key}
     reason = {
         Priority.NO_OVERSHOOT: f"Smallest overshoot, {overshoot}. {good_enough}",
-        Priority.FAST: f"Settles soonest of {those}. {good_enough}",
-        Priority.GENTLE: f"Fewest switchings of {those} inside the window, and on/off. {good_enough}",
+        Priority.FAST: f"Settles soonest of {those}{NEAREST[fastest.window]}. {good_enough}",
+        Priority.GENTLE: f"Fewest switchings of {those}, and on/off{NEAREST[gentle.window]}. {good_enough}",
     }
     return preferred, reason

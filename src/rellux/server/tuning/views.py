@@ -103,7 +103,7 @@ class CandidateView:
     figures: list[Figure]
     metrics: list[Figure]
     ms: Figure | None
-    in_window: bool
+    window: str
     time_s: list[float]
     reading_c: list[float]
     low_c: list[float]
@@ -230,7 +230,7 @@ def _candidate_view(c: Candidate) -> CandidateView:
         list(c.figures),
         list(c.metrics.figures),
         c.ms,
-        c.in_window,
+        c.window.value,
         np.round(c.record.time_s, 1),  # type: ignore[arg-type]
         np.round(c.record.reading_c, 2),  # type: ignore[arg-type]
         np.round(c.low_c, 2),  # type: ignore[arg-type]
