@@ -85,6 +85,9 @@ def test_several_runs_are_learnt_from_together_and_refused_by_their_place(api, r
     turned = {"run": short[1], "leave_out": [{"start_s": 300.0, "end_s": 200.0}]}
     refused = api.refused("POST", f"rigs/{rig}/tuning/identify", {"run": short[0], "more": [turned]})
     assert refused["field"] == "more[0].leave_out[0].end_s"
+    twice = {"run": short[0], "end_s": 300.0, "more": [{"run": short[0], "start_s": 290.0}]}
+    refused = api.refused("POST", f"rigs/{rig}/tuning/identify", twice)
+    assert refused["field"] == "more[0].run" and "already" in refused["reason"]
     many = {"run": short[0], "more": [{"run": short[1]}] * 6}
     assert "up to 6" in api.refused("POST", f"rigs/{rig}/tuning/identify", many)["accepted"]
 

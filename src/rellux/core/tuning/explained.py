@@ -1,7 +1,7 @@
 """What is said of a process that was found: its figures with their intervals, and all that fit as well over the record."""
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 
 import numpy as np
@@ -126,6 +126,8 @@ def figures(found: Found, inputs: tuple[Input, ...], late: float) -> Figures:
     lag = figure("lag", Kind.TIME, "τ", lambda k, a, x, d: a + second * x * a, to_63, 0.0, not ends)
     begins = "The reading begins to follow this long after it."
     dead = figure("dead time", Kind.TIME, "L", lambda k, a, x, d: d + second * x * a, begins)
+    coarser = found.record.rows_apart_s
+    dead = replace(dead, low=max((dead.low or 0.0) - coarser, 0.0), high=(dead.high or 0.0) + coarser)
     why = "Better known than gain and lag apart when the record is short."
     walls = 6000.0 * fit.thetas[0][found.record.parts[0].warms] / best.extra_s if best.form == WALLS else 0.0
     slope = figure(

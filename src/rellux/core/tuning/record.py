@@ -143,6 +143,13 @@ class Records:
         return self.parts[0].usual_s
 
     @property
+    def rows_apart_s(self) -> float:
+        """How much further apart the rows of one stretch are than those of another: so much an output may have changed before its row, in
+        one and not in the other."""
+        usual = [float(np.median(np.diff(p.t))) for p in self.parts]
+        return max(usual) - min(usual)
+
+    @property
     def rows(self) -> int:
         return sum(len(p.t) for p in self.parts)
 

@@ -282,6 +282,7 @@ class IdentifyRun(APIView):
         if len(given.more) >= MOST_STRETCHES:
             raise refuse("more", "too many stretches to learn from at once", f"up to {MOST_STRETCHES} in all")
         chosen = [_chosen(rig, given, ""), *(_chosen(rig, s, f"more[{i}].") for i, s in enumerate(given.more))]
+        _check_apart(chosen)
         run = chosen[0][0]
         found = identify(*(stretch for _, stretch in chosen))
         row = Identification.objects.create(
@@ -304,6 +305,14 @@ class IdentifyRun(APIView):
             after={"gain": row.gain, "lag_s": row.lag_s, "dead_time_s": row.dead_time_s, "verdict": row.verdict},
         )
         return reply(tuning_view(rig), 201)
+
+
+def _check_apart(chosen: list[tuple[Run, Stretch]]) -> None:
+    """Raise ``Refused`` for a part of a run that is there twice: it would count for more than it tells."""
+    for i, (run, stretch) in enumerate(chosen):
+        for other, before in chosen[:i]:
+            if run == other and stretch.time_s[0] < before.time_s[-1] and before.time_s[0] < stretch.time_s[-1]:
+                raise refuse(f"more[{i - 1}].run", "this part of the run is learnt from already", "another run or part")
 
 
 def _chosen(rig: Rig, given: StretchInput, at: str) -> tuple[Run, Stretch]:
