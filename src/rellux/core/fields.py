@@ -10,7 +10,7 @@ from .heating.conductor_tables import Practice
 from .logs import lines
 from .logs import mapping as logs
 from .logs.times import FORMATS
-from .purpose.purpose import SUPPLY_WORDS, RigKind
+from .purpose.purpose import SUPPLY_WORDS, Effect, RigKind
 from .sensing.sensors import NAMES, describe
 from .setup.auto_tune import AUTO_TUNE, TITLE, WORDS
 from .setup.parameters import PARAMETERS
@@ -33,7 +33,7 @@ class FieldWords:
 
 YES_NO: Choices = (("true", "yes"), ("false", "no"))
 RIG_KINDS = {
-    RigKind.CABINET: "Heated cabinet",
+    RigKind.CABINET: "Cabinet",
     RigKind.OVEN: "Oven",
     RigKind.KILN: "Kiln",
     RigKind.PLATE: "Hot plate",
@@ -45,7 +45,9 @@ ACTUATORS = {
     Actuator.CONTACTOR: "Contactor",
     Actuator.SSR: "Solid state relay",
     Actuator.MOSFET: "MOSFET",
+    Actuator.NONE: "Nothing: it only watches",
 }
+EFFECTS = {Effect.HEATS: "Heats it", Effect.WATCHES: "Only watches it"}
 PRACTICES = {Practice.IEC: "IEC 60364", Practice.NEC: "NEC"}
 VERDICTS = {"supported": "supported", "slope_only": "slope only", "poor": "poor", "biased": "biased"}
 
@@ -57,6 +59,7 @@ def _said(words: dict[str, str]) -> Choices:
 _OWN = (
     FieldWords("name", "Name"),
     FieldWords("kind", "Kind of rig", choices=_said({k.value: v for k, v in RIG_KINDS.items()})),
+    FieldWords("effect", "What it does to the temperature", choices=_said({k.value: v for k, v in EFFECTS.items()})),
     FieldWords("working_c", "Working temperature", Kind.TEMPERATURE),
     FieldWords("highest_c", "Highest allowed", Kind.TEMPERATURE),
     FieldWords("highest_reason", "Above it"),

@@ -31,7 +31,7 @@ class Progress(StrEnum):
 
 @dataclass(frozen=True)
 class Facts:
-    """What exists of a rig. Findings by station; ``uncalibrated_sensor`` after a sensor change."""
+    """What exists of a rig, and whether it heats or only watches. Findings by station."""
 
     has_parts: bool
     has_wiring: bool
@@ -42,6 +42,7 @@ class Facts:
     is_calibrated: bool
     has_plan: bool = False
     has_profile: bool = False
+    heats: bool = True
     findings: dict[Station, tuple[Finding, ...]] = field(default_factory=dict)
 
 
@@ -76,6 +77,22 @@ _STEPS = (
 )
 
 
+HEATED = (Station.TUNING, Station.PROFILES)
+"""Stations of a rig that heats."""
+_WATCHING = {
+    Station.PARTS: "Choose the sensor",
+    Station.SETUP: "Enter what the instrument is set to",
+    Station.GUARDING: "Plan what calls, and when",
+    Station.RUNS: "Record a run, or import a log",
+}
+"""Steps of a rig that only watches, where they are others."""
+
+
+def stations(heats: bool) -> tuple[Station, ...]:
+    """The stations of a rig, in working order."""
+    return tuple(s for s in Station if heats or s not in HEATED)
+
+
 def spine(facts: Facts) -> tuple[StationState, ...]:
     """State of every station."""
     done = {
@@ -91,7 +108,7 @@ def spine(facts: Facts) -> tuple[StationState, ...]:
         Station.BOOK: True,
     }
     states = []
-    for station in Station:
+    for station in stations(facts.heats):
         findings = worst_first(facts.findings.get(station, ()))
         serious = [f for f in findings if f.severity is not Severity.ADVICE]
         if not done[station]:
@@ -112,8 +129,8 @@ def next_action(facts: Facts) -> NextAction:
             if finding.severity is severity:
                 return NextAction(station, finding.title, severity, finding.rule)
     for name, station, text in _STEPS:
-        if not getattr(facts, name):
-            return NextAction(station, text)
+        if not getattr(facts, name) and station in stations(facts.heats):
+            return NextAction(station, text if facts.heats else _WATCHING.get(station, text))
     if everything:
         station, finding = everything[0]
         return NextAction(station, finding.title, finding.severity, finding.rule)

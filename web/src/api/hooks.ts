@@ -9,6 +9,9 @@ export const useWorkshop = () => useQuery({ ...workshop, refetchInterval: 3000 }
 /** Which rigs there are and what they are called: asked again only after a change, not while a station is open. */
 export const useRigs = () => useQuery({ ...workshop, staleTime: Infinity })
 
+/** Whether a rig only watches. */
+export const useWatches = (slug: string) => useRigs().data?.find((r) => r.slug === slug)?.effect === 'watches'
+
 export const useRig = (slug: string) =>
   useQuery({
     queryKey: ['rig', slug],

@@ -1878,7 +1878,7 @@ export interface components {
             at: string;
         };
         /** @enum {string} */
-        ActuatorEnum: "relay" | "ssr" | "contactor" | "mosfet";
+        ActuatorEnum: "relay" | "ssr" | "contactor" | "mosfet" | "none";
         AfterPower: {
             /** Format: double */
             resume_c: number;
@@ -2353,6 +2353,8 @@ export interface components {
             started_at: string;
             says: string;
         };
+        /** @enum {string} */
+        EffectEnum: "heats" | "watches";
         Element: {
             number: number;
             a: string;
@@ -2743,7 +2745,7 @@ export interface components {
             longest_hold_s: number;
             /** Format: double */
             usual_hold_s: number;
-            stuck: components["schemas"]["StuckView"];
+            stuck: components["schemas"]["StuckView"] | null;
             findings: components["schemas"]["Finding"][];
         };
         LayOutInputRequest: {
@@ -3319,7 +3321,7 @@ export interface components {
             worst: ((components["schemas"]["Severity"] | components["schemas"]["NullEnum"]) | null)[];
             sensors: components["schemas"]["SensorOffer"][];
             drives: {
-                [key: string]: ("relay" | "ssr" | "contactor" | "mosfet")[];
+                [key: string]: ("relay" | "ssr" | "contactor" | "mosfet" | "none")[];
             };
         };
         PassedSegment: {
@@ -3654,15 +3656,16 @@ export interface components {
             /** Format: double */
             supply_voltage_v: number;
             /** Format: double */
-            heater_power_w: number;
+            heater_power_w?: number;
             /** Format: double */
-            heater_voltage_v: number;
+            heater_voltage_v?: number;
             /** Format: double */
             lowest_c?: number | null;
             lowest_reason?: string;
             /** Format: double */
             ambient_c?: number;
             materials?: components["schemas"]["LimitedRequest"][];
+            effect?: components["schemas"]["EffectEnum"];
             revision?: number | null;
         };
         PurposeView: {
@@ -3679,6 +3682,7 @@ export interface components {
             supply: string;
             /** Format: double */
             supply_voltage_v: number;
+            effect: components["schemas"]["EffectEnum"];
             /** Format: double */
             heater_power_w: number;
             /** Format: double */
@@ -3784,6 +3788,7 @@ export interface components {
             slug: string;
             name: string;
             kind: string;
+            effect: components["schemas"]["EffectEnum"];
             /** Format: double */
             working_c: number;
             /** Format: double */

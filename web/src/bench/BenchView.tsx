@@ -72,9 +72,9 @@ function OfRig({ rig }: { rig: Rig }) {
         </p>
       ) : (
         <>
-          <Now live={live} />
+          <Now slug={slug} live={live} />
           <AlarmsNow slug={slug} live={live} />
-          {rig.choice && <ProgrammeLine slug={slug} />}
+          {rig.choice && rig.purpose.effect !== 'watches' && <ProgrammeLine slug={slug} />}
           <Channels rig={rig} />
           <Trend points={points} span={Number(span)} />
           <div className="between">

@@ -66,7 +66,7 @@ function OnTheWall({ slug, name }: { slug: string; name: string }) {
       </div>
       {live ? (
         <>
-          <Now live={live} />
+          <Now slug={slug} live={live} />
           <Calling live={live} />
           <Trend points={points} span={spanOf(points)} height={110} />
         </>

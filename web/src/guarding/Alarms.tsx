@@ -16,6 +16,8 @@ const DOES = [
   ['output_off', 'output off'],
   ['contactor', 'opens the contactor'],
 ] as const
+/** What needs nothing to switch. */
+const EASY: string[] = ['beacon', 'buzzer']
 
 interface Props {
   rig: Rig
@@ -217,16 +219,18 @@ function AlarmForm({ rig, plan, index, kinds, error, onChange, onRemove }: FormP
       </div>
       <fieldset className="doesbox">
         <legend>It</legend>
-        {DOES.map(([key, words]) => (
-          <label key={key}>
-            <input
-              type="checkbox"
-              checked={planned.does.includes(key)}
-              onChange={(e) => say_({ does: e.target.checked ? [...planned.does, key] : planned.does.filter((d) => d !== key) })}
-            />{' '}
-            {words}
-          </label>
-        ))}
+        {DOES.filter(([key]) => rig.purpose.effect !== 'watches' || planned.does.includes(key) || EASY.includes(key)).map(
+          ([key, words]) => (
+            <label key={key}>
+              <input
+                type="checkbox"
+                checked={planned.does.includes(key)}
+                onChange={(e) => say_({ does: e.target.checked ? [...planned.does, key] : planned.does.filter((d) => d !== key) })}
+              />{' '}
+              {words}
+            </label>
+          ),
+        )}
       </fieldset>
       <div className="guardgrid wide">
         <TextField label="Cause" value={planned.cause} onChange={(cause) => say_({ cause })} problem={at('cause')} />

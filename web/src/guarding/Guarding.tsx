@@ -31,6 +31,8 @@ const LOOKS = [
   ['run', 'Over a run'],
 ] as const
 type Look = (typeof LOOKS)[number][0]
+/** What there is to look at where nothing can be switched. */
+const WATCHED: Look[] = ['ladder', 'alarms', 'proof', 'run']
 
 /** What stops the rig, in which order, and whether it was ever made to. */
 export default function Guarding() {
@@ -44,7 +46,7 @@ export default function Guarding() {
   if (!rig.choice)
     return (
       <>
-        <h1>What stops it, and in which order</h1>
+        <h1>{titleOf(rig)}</h1>
         <div className="empty">
           <p>Choose the parts first: what guards the rig follows from them.</p>
           <Link className="button" to={`/rigs/${rig.slug}/parts`}>
@@ -56,11 +58,15 @@ export default function Guarding() {
   return <Fetched query={query}>{(data) => <Station rig={rig} data={data} />}</Fetched>
 }
 
+const titleOf = (rig: Rig) => (rig.purpose.effect === 'watches' ? 'What calls, and when' : 'What stops it, and in which order')
+
 function Station({ rig, data }: { rig: Rig; data: Schemas['GuardingView'] }) {
+  const watches = rig.purpose.effect === 'watches'
+  const looks = LOOKS.filter(([key]) => !watches || WATCHED.includes(key))
   const [look, setLook] = useInAddress<Look>(
     'look',
     'ladder',
-    LOOKS.map(([key]) => key),
+    looks.map(([key]) => key),
   )
   const draft = useDraft<Plan>(rig.slug, 'guarding', data.plan, data.revision)
   const [why, setWhy, sent] = useKept(`why guarding ${rig.slug}`, '')
@@ -86,16 +92,18 @@ function Station({ rig, data }: { rig: Rig; data: Schemas['GuardingView'] }) {
   }
   return (
     <>
-      <h1>What stops it, and in which order</h1>
+      <h1>{titleOf(rig)}</h1>
       <p className="lead">
-        {data.saved
-          ? 'Everything that has a temperature on this rig, on one scale. A gap is wide enough when overshoot, lag and both sensors’ errors fit into it.'
-          : 'A proposal for this rig, not in force yet. Move its steps, look what happens, then save it.'}
+        {watches && data.saved
+          ? 'Everything that has a temperature here, on one scale. A gap is wide enough when what the sensor may be off fits into it.'
+          : data.saved
+            ? 'Everything that has a temperature on this rig, on one scale. A gap is wide enough when overshoot, lag and both sensors’ errors fit into it.'
+            : 'A proposal for this rig, not in force yet. Move its steps, look what happens, then save it.'}
       </p>
       <Resumed draft={draft} />
       <Conflict draft={draft} label={(f) => PARTS[f] ?? f} says={(_, v) => told(v)} />
       <div className="looks">
-        <Segments label="Look at" value={look} options={LOOKS} onChange={setLook} />
+        <Segments label="Look at" value={look} options={looks} onChange={setLook} />
       </div>
       <div className="guarding">
         {look === 'ladder' && (
@@ -109,12 +117,14 @@ function Station({ rig, data }: { rig: Rig; data: Schemas['GuardingView'] }) {
                 if (next) draft.set(next)
               }}
             />
-            <p className="answer">
-              <Said>{ladder.stuck.act}</Said>
-            </p>
+            {ladder.stuck && (
+              <p className="answer">
+                <Said>{ladder.stuck.act}</Said>
+              </p>
+            )}
           </>
         )}
-        {look === 'stuck' && <Stuck ladder={ladder} />}
+        {look === 'stuck' && ladder.stuck && <Stuck ladder={ladder} stuck={ladder.stuck} />}
         {look === 'alarms' && <Alarms rig={rig} plan={plan} kinds={data.kinds} reasons={data.reasons} onChange={draft.set} error={error} />}
         {look === 'devices' && <Devices rig={rig} plan={plan} ladder={ladder} onChange={draft.set} error={error} />}
         {look === 'proof' && <Proof rig={rig} data={data} />}
@@ -124,7 +134,7 @@ function Station({ rig, data }: { rig: Rig; data: Schemas['GuardingView'] }) {
         rig={rig}
         findings={saved ? data.findings : ladder.findings}
         settle={settle}
-        fine="Every gap is wide enough, and every guard was made to act."
+        fine={`Every gap is wide enough, and every ${watches ? 'alarm' : 'guard'} was made to act.`}
       />
       <div className="stack" style={{ marginTop: 14 }}>
         {(draft.touched || data.saved) && <TextField label="Why (goes into the book)" value={why} onChange={setWhy} />}
@@ -156,19 +166,37 @@ function Station({ rig, data }: { rig: Rig; data: Schemas['GuardingView'] }) {
           )}
         </div>
       </div>
-      <ReasonOfPlace>
-        <h2>Order of the ladder</h2>
-        <p>
-          Ordinary running stays below the warning, the warning below the limiter, its peak below the fuse, and the fuse below what breaks.
-        </p>
-        <p>
-          It rests on <Said>{ladder.model}</Said>.
-        </p>
-        <div className="caution">
-          <strong>Software is no safety device.</strong> What must not happen is stopped by a limiter with its own sensor and its own
-          switch, and a thermal fuse under everything that runs unattended. Never defeat a latch. Mains work: local code, licensed person.
-        </div>
-      </ReasonOfPlace>
+      <ReasonOfPlace>{watches ? <WatchedAdvice /> : <LadderAdvice model={ladder.model} />}</ReasonOfPlace>
+    </>
+  )
+}
+
+function WatchedAdvice() {
+  return (
+    <>
+      <h2>What an alarm needs</h2>
+      <p>Far enough from ordinary times that it is not ignored, and early enough that somebody can still do something.</p>
+      <div className="caution">
+        <strong>An alarm protects nothing by itself.</strong> Somebody must hear it, in time, and know what to do.
+      </div>
+    </>
+  )
+}
+
+function LadderAdvice({ model }: { model: string }) {
+  return (
+    <>
+      <h2>Order of the ladder</h2>
+      <p>
+        Ordinary running stays below the warning, the warning below the limiter, its peak below the fuse, and the fuse below what breaks.
+      </p>
+      <p>
+        It rests on <Said>{model}</Said>.
+      </p>
+      <div className="caution">
+        <strong>Software is no safety device.</strong> What must not happen is stopped by a limiter with its own sensor and its own switch,
+        and a thermal fuse under everything that runs unattended. Never defeat a latch. Mains work: local code, licensed person.
+      </div>
     </>
   )
 }

@@ -30,12 +30,22 @@ export function Proof({ rig, data }: { rig: Rig; data: Schemas['GuardingView'] }
     placeholderData: (before) => before,
     enabled: data.saved && terminals != null,
   })
+  const watches = rig.purpose.effect === 'watches'
   if (!data.saved) return <p className="empty">Save the plan first: the proof is of what is in force.</p>
   return (
     <section className="stack" aria-label="Proof">
       <div className="caution">
-        <strong>Heat off and the load out</strong> while a source stands in for a sensor: the controller believes it. Real heat only
-        attended, with the main switch in reach. Mains: local code, licensed person.
+        {watches ? (
+          <>
+            <strong>Watch the load yourself</strong> while a source stands in for a sensor: the instrument believes it. Mains: local code,
+            licensed person.
+          </>
+        ) : (
+          <>
+            <strong>Heat off and the load out</strong> while a source stands in for a sensor: the controller believes it. Real heat only
+            attended, with the main switch in reach. Mains: local code, licensed person.
+          </>
+        )}
       </div>
       <div className="guardgrid">
         <NumberField
@@ -50,7 +60,7 @@ export function Proof({ rig, data }: { rig: Rig; data: Schemas['GuardingView'] }
           value={how}
           options={[
             ['dial', 'a source at the input'],
-            ['heat', 'real heat'],
+            ['heat', watches ? 'the probe itself, warmed or cooled' : 'real heat'],
           ]}
           onChange={setHow}
         />

@@ -7,10 +7,9 @@ import { absolute, say, type Unit } from '../units/quantity'
 import type { LadderView } from './plan'
 
 /** The switch fails closed: what happens, what stops it, how long there is. */
-export function Stuck({ ladder }: { ladder: LadderView }) {
+export function Stuck({ ladder, stuck }: { ladder: LadderView; stuck: Schemas['StuckView'] }) {
   const { unit } = usePreferences()
-  const { stuck } = ladder
-  const option = useMemo(() => courses(ladder, unit), [ladder, unit])
+  const option = useMemo(() => courses(ladder, stuck, unit), [ladder, stuck, unit])
   return (
     <section aria-label="If the switch fails closed now" className="stack">
       <p className="answer">
@@ -69,8 +68,7 @@ export function Stuck({ ladder }: { ladder: LadderView }) {
   )
 }
 
-function courses(ladder: LadderView, unit: Unit) {
-  const { stuck } = ladder
+function courses(ladder: LadderView, stuck: Schemas['StuckView'], unit: Unit) {
   const hours = (stuck.time_s.at(-1) ?? 0) > 3 * 3600
   const time = (s: number) => s / (hours ? 3600 : 60)
   const line = (of: number[]) => of.map((c, i) => [time(stuck.time_s[i]!), Math.round(absolute(c, unit) * 10) / 10])

@@ -49,14 +49,16 @@ function Trying({ rig, offers, stored }: { rig: Rig; offers: Schemas['PartsView'
     need(api.PUT('/api/v1/rigs/{slug}/parts', { params: { path: { slug: rig.slug } }, body: { ...parts, revision: draft.revision } })),
   )
   const set = draft.set
+  const watches = rig.purpose.effect === 'watches'
   const unchanged = rig.choice && (Object.keys(rig.choice) as (keyof typeof rig.choice)[]).every((k) => rig.choice?.[k] === choice[k])
 
   return (
     <>
-      <h1>Is every part on the way strong enough?</h1>
+      <h1>{watches ? 'What does it read with?' : 'Is every part on the way strong enough?'}</h1>
       <p className="lead">
-        From plug to heater and back through the sensor; the fill is duty against rating. Press a part to see why, and what can be asked
-        about it.
+        {watches
+          ? 'The fill is the highest allowed against what the sensor reads. Press it to see why, and what can be asked about it.'
+          : 'From plug to heater and back through the sensor; the fill is duty against rating. Press a part to see why, and what can be asked about it.'}
       </p>
       {trial.data && !trial.error && (
         <Chain
@@ -84,42 +86,46 @@ function Trying({ rig, offers, stored }: { rig: Rig; offers: Schemas['PartsView'
             onChange={(sensor) => set({ sensor })}
           />
         </span>
-        <span>{label('plug_a')}</span>
-        <span style={{ maxWidth: 260 }}>
-          <NumberField
-            label="Its rating (empty: proposed)"
-            kind="current"
-            value={choice.plug_a ?? null}
-            onChange={(plug_a) => set({ plug_a })}
-            problem={problemOf(trial.error, 'plug_a')}
-          />
-        </span>
-        <span>{label('output')}</span>
-        <Segments
-          label={label('output')}
-          value={choice.output}
-          options={choices('output') as [Choice['output'], string][]}
-          onChange={(output) => set({ output, actuator: offers.drives[output]?.[0] ?? choice.actuator })}
-        />
-        <span>{label('actuator')}</span>
-        <Segments
-          label={label('actuator')}
-          value={choice.actuator}
-          options={(choices('actuator') as [Choice['actuator'], string][]).map(([value, said]) =>
-            value === 'relay' && choice.output === 'pin' ? [value, 'Relay module'] : [value, said],
-          )}
-          onChange={(actuator) => set({ actuator })}
-        />
-        <span>{label('limiter')}</span>
-        <Segments
-          label={label('limiter')}
-          value={choice.limiter ? 'yes' : 'no'}
-          options={[
-            ['yes', 'Fitted, with its own sensor'],
-            ['no', 'None'],
-          ]}
-          onChange={(value) => set({ limiter: value === 'yes' })}
-        />
+        {!watches && (
+          <>
+            <span>{label('plug_a')}</span>
+            <span style={{ maxWidth: 260 }}>
+              <NumberField
+                label="Its rating (empty: proposed)"
+                kind="current"
+                value={choice.plug_a ?? null}
+                onChange={(plug_a) => set({ plug_a })}
+                problem={problemOf(trial.error, 'plug_a')}
+              />
+            </span>
+            <span>{label('output')}</span>
+            <Segments
+              label={label('output')}
+              value={choice.output}
+              options={choices('output') as [Choice['output'], string][]}
+              onChange={(output) => set({ output, actuator: offers.drives[output]?.[0] ?? choice.actuator })}
+            />
+            <span>{label('actuator')}</span>
+            <Segments
+              label={label('actuator')}
+              value={choice.actuator}
+              options={(choices('actuator') as [Choice['actuator'], string][]).map(([value, said]) =>
+                value === 'relay' && choice.output === 'pin' ? [value, 'Relay module'] : [value, said],
+              )}
+              onChange={(actuator) => set({ actuator })}
+            />
+            <span>{label('limiter')}</span>
+            <Segments
+              label={label('limiter')}
+              value={choice.limiter ? 'yes' : 'no'}
+              options={[
+                ['yes', 'Fitted, with its own sensor'],
+                ['no', 'None'],
+              ]}
+              onChange={(value) => set({ limiter: value === 'yes' })}
+            />
+          </>
+        )}
         <span>{label('practice')}</span>
         <Segments
           label={label('practice')}
@@ -148,15 +154,19 @@ function Trying({ rig, offers, stored }: { rig: Rig; offers: Schemas['PartsView'
         )}
       </div>
       <Refused error={save.error} />
-      {trial.data && !trial.error && (
+      {trial.data && !trial.error && trial.data.figures.length > 0 && (
         <section style={{ marginTop: 18, maxWidth: 560 }}>
           <h2>Figures</h2>
           <Figures figures={trial.data.figures} />
         </section>
       )}
       <ReasonOfPlace>
-        <h2>Two schools of sizing</h2>
-        <p>IEC: load ≤ breaker ≤ conductor. NEC: breaker and conductor at least 125 % of a load that runs for hours.</p>
+        <h2>Two schools{watches ? '' : ' of sizing'}</h2>
+        {watches ? (
+          <p>They differ in the colours of wires and probes, and in the breaker before the instrument.</p>
+        ) : (
+          <p>IEC: load ≤ breaker ≤ conductor. NEC: breaker and conductor at least 125 % of a load that runs for hours.</p>
+        )}
         <p>Both are from memory of the codes and are guidance only.</p>
         <div className="caution">
           <strong>Mains work: local code, licensed person.</strong> Disconnect, lock off and prove dead before touching any of these parts.

@@ -27,7 +27,7 @@ export default function NewRig() {
         <PurposeForm form={draft} action="Create the rig" error={create.error} busy={create.isPending} onSave={(p) => create.mutate(p)} />
       </main>
       <aside className="reason" aria-label="Reasons">
-        <PurposeAdvice />
+        <PurposeAdvice watches={draft.values.effect === 'watches'} />
       </aside>
     </div>
   )

@@ -27,7 +27,7 @@ export default function Purpose() {
       />
       {change.isSuccess && <p role="status">Saved.</p>}
       <ReasonOfPlace>
-        <PurposeAdvice />
+        <PurposeAdvice watches={draft.values.effect === 'watches'} />
       </ReasonOfPlace>
     </>
   )

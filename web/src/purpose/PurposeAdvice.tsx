@@ -1,4 +1,14 @@
-export function PurposeAdvice() {
+export function PurposeAdvice({ watches }: { watches: boolean }) {
+  if (watches)
+    return (
+      <>
+        <h2>Why these few numbers</h2>
+        <p>The usual temperature and the bounds choose the sensor and set the alarms. The supply feeds the instrument.</p>
+        <div className="caution">
+          <strong>An alarm protects nothing by itself.</strong> Somebody must hear it, in time, and know what to do.
+        </div>
+      </>
+    )
   return (
     <>
       <h2>Why these few numbers</h2>

@@ -4,6 +4,7 @@ import { api, need, Refusal, type Problem } from '../api/client'
 import { focusFirstWrong } from '../api/hooks'
 import type { Draft as Typed } from '../api/kept'
 import { NumberField, SelectField, TextField } from '../shared/fields'
+import { Segments } from '../shared/Segments'
 import { Conflict } from '../shared/Conflict'
 import { Resumed } from '../shared/Resumed'
 import { problemOf, Refused } from '../shared/states'
@@ -11,6 +12,8 @@ import { type Mark, TemperatureScale } from '../shared/TemperatureScale'
 import { complete, type Draft, type PurposeInput } from './form'
 import { useWords } from '../units/fields'
 import './purpose.css'
+
+type Effect = NonNullable<Draft['effect']>
 
 interface Props {
   form: Typed<Draft>
@@ -29,10 +32,17 @@ export function PurposeForm({ form, action, error, busy, onSave }: Props) {
     queryFn: () => need(api.GET('/api/v1/supplies')),
     staleTime: Infinity,
   })
+  const watches = draft.effect === 'watches'
   const usualVoltage = (supply: Draft['supply']) => {
     const volts = supplies.find((s) => s.supply === supply)?.proposed_v ?? draft.supply_voltage_v
-    return { supply_voltage_v: volts, heater_voltage_v: volts }
+    return { supply_voltage_v: volts, heater_voltage_v: watches ? 0 : volts }
   }
+  const setEffect = (effect: Draft['effect']) =>
+    form.set(
+      effect === 'watches'
+        ? { effect, heater_power_w: 0, heater_voltage_v: 0 }
+        : { effect, heater_power_w: null, heater_voltage_v: draft.supply_voltage_v },
+    )
   const [missing, setMissing] = useState<Refusal | null>(null)
   const set =
     <K extends keyof Draft>(key: K) =>
@@ -75,9 +85,15 @@ export function PurposeForm({ form, action, error, busy, onSave }: Props) {
             problem={problem('kind')}
           />
         </div>
+        <Segments
+          label={label('effect')}
+          value={draft.effect ?? 'heats'}
+          options={choices('effect') as [Effect, string][]}
+          onChange={setEffect}
+        />
         <div className="grid2">
           <NumberField
-            label={label('working_c')}
+            label={watches ? 'Usual temperature' : label('working_c')}
             kind="temperature"
             value={draft.working_c}
             onChange={set('working_c')}
@@ -136,20 +152,24 @@ export function PurposeForm({ form, action, error, busy, onSave }: Props) {
             onChange={(v) => set('supply_voltage_v')(Number(v))}
             problem={problem('supply_voltage_v')}
           />
-          <NumberField
-            label={several ? 'All elements together' : label('heater_power_w')}
-            kind="power"
-            value={draft.heater_power_w}
-            onChange={set('heater_power_w')}
-            problem={problem('heater_power_w')}
-          />
-          <NumberField
-            label={several ? 'at this voltage between lives' : label('heater_voltage_v')}
-            kind="voltage"
-            value={draft.heater_voltage_v}
-            onChange={set('heater_voltage_v')}
-            problem={problem('heater_voltage_v')}
-          />
+          {!watches && (
+            <>
+              <NumberField
+                label={several ? 'All elements together' : label('heater_power_w')}
+                kind="power"
+                value={draft.heater_power_w ?? null}
+                onChange={set('heater_power_w')}
+                problem={problem('heater_power_w')}
+              />
+              <NumberField
+                label={several ? 'at this voltage between lives' : label('heater_voltage_v')}
+                kind="voltage"
+                value={draft.heater_voltage_v ?? null}
+                onChange={set('heater_voltage_v')}
+                problem={problem('heater_voltage_v')}
+              />
+            </>
+          )}
         </div>
         <Materials materials={draft.materials ?? []} onChange={set('materials')} problem={problem} />
         <Refused error={shownError} />
@@ -213,8 +233,9 @@ const windowOf = (d: Draft): [number, number] | undefined =>
 
 function marksOf(d: Draft): Mark[] {
   const marks: Mark[] = [{ celsius: d.ambient_c ?? 21, name: 'room', tone: 'dim' }]
-  if (d.lowest_c != null) marks.push({ celsius: d.lowest_c, name: 'lowest useful', says: d.lowest_reason ?? '' })
-  if (d.working_c != null) marks.push({ celsius: d.working_c, name: 'working', tone: 'fine' })
+  if (d.lowest_c != null)
+    marks.push({ celsius: d.lowest_c, name: d.effect === 'watches' ? 'lowest allowed' : 'lowest useful', says: d.lowest_reason ?? '' })
+  if (d.working_c != null) marks.push({ celsius: d.working_c, name: d.effect === 'watches' ? 'usual' : 'working', tone: 'fine' })
   if (d.highest_c != null) marks.push({ celsius: d.highest_c, name: 'highest allowed', says: d.highest_reason, tone: 'danger' })
   for (const m of d.materials ?? [])
     if (m.name && Number.isFinite(m.limit_c))

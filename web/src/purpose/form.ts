@@ -21,6 +21,7 @@ export type Draft = { [K in keyof PurposeInput]: PurposeInput[K] | (PurposeInput
 export const EMPTY: Draft = {
   name: '',
   kind: 'cabinet',
+  effect: 'heats',
   working_c: null,
   highest_c: null,
   highest_reason: '',

@@ -27,6 +27,7 @@ export function Bench({ rig }: { rig: Rig }) {
   if (link.isPending || !live) return <p className="wait">Looking for the controller…</p>
   if (!link.data || editing) return <LinkForm rig={rig} link={link.data ?? null} onDone={() => setEditing(false)} />
   const online = live.status === 'online'
+  const watches = rig.purpose.effect === 'watches'
   return (
     <section aria-label="Controller now">
       <div className="bench">
@@ -34,32 +35,41 @@ export function Bench({ rig }: { rig: Rig }) {
           <div className="label">{online ? 'reading' : 'no answer'}</div>
           <Temperature celsius={online ? live.reading_c : null} tinted />
         </div>
-        <div className="sp">
-          <div className="label">set-point</div>
-          <Temperature celsius={online ? live.setpoint_c : null} />
-        </div>
-        <div>
+        {watches && !online && (
           <div className="label">
-            output <span className="num">{online && live.output != null ? `${fixed(live.output, 0)} %` : '–'}</span>
-            {!online && (
-              <>
-                , <Said>{live.message}</Said>
-              </>
-            )}
-            {online && live.mode && `, ${MODE[live.mode]}`}
-            {online && live.switch != null && (live.switch ? ', switch closed' : ', switch open')}
+            <Said>{live.message}</Said>
           </div>
-          <div
-            className="outbar"
-            role="meter"
-            aria-label="Output"
-            aria-valuenow={Math.round(live.output ?? 0)}
-            aria-valuemin={0}
-            aria-valuemax={100}
-          >
-            <i style={{ width: `${online ? live.output : 0}%` }} />
-          </div>
-        </div>
+        )}
+        {!watches && (
+          <>
+            <div className="sp">
+              <div className="label">set-point</div>
+              <Temperature celsius={online ? live.setpoint_c : null} />
+            </div>
+            <div>
+              <div className="label">
+                output <span className="num">{online && live.output != null ? `${fixed(live.output, 0)} %` : '–'}</span>
+                {!online && (
+                  <>
+                    , <Said>{live.message}</Said>
+                  </>
+                )}
+                {online && live.mode && `, ${MODE[live.mode]}`}
+                {online && live.switch != null && (live.switch ? ', switch closed' : ', switch open')}
+              </div>
+              <div
+                className="outbar"
+                role="meter"
+                aria-label="Output"
+                aria-valuenow={Math.round(live.output ?? 0)}
+                aria-valuemin={0}
+                aria-valuemax={100}
+              >
+                <i style={{ width: `${online ? live.output : 0}%` }} />
+              </div>
+            </div>
+          </>
+        )}
       </div>
       <Channels rig={rig} />
       <div className="controls">
@@ -72,7 +82,7 @@ export function Bench({ rig }: { rig: Rig }) {
             Record a run
           </button>
         )}
-        {['text', 'file', 'mqtt'].includes(link.data.way) && !link.data.commands ? (
+        {watches ? null : ['text', 'file', 'mqtt'].includes(link.data.way) && !link.data.commands ? (
           <span className="dim">Rellux only listens: set it, and switch it off, where it is.</span>
         ) : (
           <WriteControls rig={rig} link={link.data} live={live} />

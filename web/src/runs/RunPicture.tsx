@@ -46,7 +46,7 @@ export default function RunPicture({ rig, run }: { rig: Rig; run: Schemas['RunVi
           <Refused error={metrics.error} />
           {metrics.data && (
             <>
-              <p>{said(metrics.data.controlled, unit)}</p>
+              {rig.purpose.effect !== 'watches' && <p>{said(metrics.data.controlled, unit)}</p>}
               {metrics.data.findings.length > 0 && <Findings rig={rig} findings={metrics.data.findings} fine="" />}
               <Figures figures={metrics.data.figures} />
             </>

@@ -25,6 +25,7 @@ export default function Runs() {
   const rig = useOutletContext<Rig>()
   const { run } = useParams()
   const live = useLive(rig.slug)
+  const watches = rig.purpose.effect === 'watches'
   const query = useRuns(rig.slug, live ? (live.recording ? 3000 : 8000) : undefined)
   return (
     <>
@@ -33,10 +34,16 @@ export default function Runs() {
       <Fetched query={query}>{(runs) => <Ran rig={rig} runs={runs} run={run} />}</Fetched>
       <ReasonOfPlace>
         <h2>Reading a run</h2>
-        <p>The strip below the reading is the output. Where the line is lifted, nothing was recorded; nothing is drawn in.</p>
-        <div className="caution">
-          <strong>Never leave the first runs alone.</strong> Empty the rig before tests that overshoot, and keep a hand on the switch.
-        </div>
+        {watches ? (
+          <p>Where the line is lifted, nothing was recorded; nothing is drawn in.</p>
+        ) : (
+          <>
+            <p>The strip below the reading is the output. Where the line is lifted, nothing was recorded; nothing is drawn in.</p>
+            <div className="caution">
+              <strong>Never leave the first runs alone.</strong> Empty the rig before tests that overshoot, and keep a hand on the switch.
+            </div>
+          </>
+        )}
       </ReasonOfPlace>
     </>
   )
@@ -56,7 +63,7 @@ function Ran({ rig, runs, run }: { rig: Rig; runs: Schemas['RunView'][]; run?: s
           <p>
             {run
               ? 'This run was removed, or never was.'
-              : 'No run yet. Link a controller and record a heat-up, or import a log you already have.'}
+              : `No run yet. Link a controller and record ${rig.purpose.effect === 'watches' ? 'a run' : 'a heat-up'}, or import a log you already have.`}
           </p>
         </div>
       )}

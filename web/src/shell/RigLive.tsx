@@ -1,5 +1,6 @@
 import { useState } from 'react'
 import type { Live } from '../api/client'
+import { useWatches } from '../api/hooks'
 import { useLive } from '../api/live'
 import { armedHere, useDisarmOnLeaving } from '../api/thisWindow'
 import { Said } from '../shared/Said'
@@ -27,6 +28,7 @@ const left = (live: Live) => `${Math.floor(live.armed_left_s / 60)}:${String(Mat
 /** Reading and set-point of the rig in the top bar, whenever there is a link. */
 export function RigLive({ slug }: { slug: string }) {
   const live = useLive(slug)
+  const watches = useWatches(slug)
   if (!live || live.status === 'none') return null
   if (live.message === 'archived') return <span className="live dim">archived</span>
   if (live.status === 'offline')
@@ -44,10 +46,14 @@ export function RigLive({ slug }: { slug: string }) {
     <span className="live" aria-label="Reading now">
       <span className="small dim">{live.recording ? 'recording' : 'reading'}</span>
       <Temperature celsius={live.reading_c} tinted bare />
-      <span className="small dim">set</span>
-      <span className="set">
-        <Temperature celsius={live.setpoint_c} bare />
-      </span>
+      {!watches && (
+        <>
+          <span className="small dim">set</span>
+          <span className="set">
+            <Temperature celsius={live.setpoint_c} bare />
+          </span>
+        </>
+      )}
     </span>
   )
 }

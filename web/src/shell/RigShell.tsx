@@ -10,6 +10,7 @@ import { Loading, Refused } from '../shared/states'
 import { moment } from '../shared/when'
 import { Reasons, ReasonPanel } from './reason'
 import { Spine } from './Spine'
+import { type Station, STATION_NAME } from './stations'
 
 /** One rig: spine, work surface, reason panel. */
 export function RigShell() {
@@ -39,6 +40,8 @@ function Archived({ rig }: { rig: Rig }) {
 function Stations({ rig, since }: { rig: Rig; since: number | null }) {
   const { pathname } = useLocation()
   const live = useLive(rig.slug)
+  const station = pathname.split('/')[3] as Station
+  const isHere = !STATION_NAME[station] || rig.spine.some((s) => s.station === station)
   return (
     <Reasons>
       <div className="rig">
@@ -60,7 +63,7 @@ function Stations({ rig, since }: { rig: Rig; since: number | null }) {
           <AlarmsNow slug={rig.slug} live={live} />
           <Guard key={pathname}>
             <Suspense fallback={<Loading />}>
-              <Outlet context={rig} />
+              {isHere ? <Outlet context={rig} /> : <p className="lead">{rig.name} only watches: there is nothing to do here.</p>}
             </Suspense>
           </Guard>
         </main>

@@ -1,6 +1,6 @@
 import { lazy, type ReactNode, Suspense, useEffect, useState } from 'react'
 import { Link, useLocation, useNavigate } from 'react-router'
-import { useRigs } from '../api/hooks'
+import { useRigs, useWatches } from '../api/hooks'
 import { useLive } from '../api/live'
 import { usePreferences } from './preferences'
 import { Armed, RigLive } from './RigLive'
@@ -94,7 +94,8 @@ function HeatOff({ slug }: { slug: string }) {
     window.addEventListener(SAFE_OFF, press)
     return () => window.removeEventListener(SAFE_OFF, press)
   })
-  if (!live?.safe_off) return null
+  const watches = useWatches(slug)
+  if (!live?.safe_off || watches) return null
   return (
     <>
       <button className={`off ${live.status === 'online' && live.mode === 'off' ? '' : 'hot'}`} onClick={press}>

@@ -183,7 +183,9 @@ function Sheet({ rig, wiring }: { rig: Rig; wiring: List }) {
                 />
               </span>
               <span>
-                {shown && (wiring.parts.some((p) => p.heats && shown.energised.includes(p.name)) ? <b>heater on</b> : 'heater off')}
+                {shown &&
+                  wiring.parts.some((p) => p.heats) &&
+                  (wiring.parts.some((p) => p.heats && shown.energised.includes(p.name)) ? <b>heater on</b> : 'heater off')}
               </span>
               {wiring.findings[0] && (
                 <span className="worst">

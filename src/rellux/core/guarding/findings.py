@@ -286,10 +286,11 @@ def _alarms(found: Ladder, situation: Situation) -> Iterator[Finding]:
                 fix="Below the set-point by more than the swing.",
                 subjects=(f"alarm {i}",),
             )
-    yield from _senses(situation)
+    yield from contact_senses(situation)
 
 
-def _senses(situation: Situation) -> Iterator[Finding]:
+def contact_senses(situation: Situation) -> Iterator[Finding]:
+    """Alarms that want opposite contacts of one relay."""
     for action in Action:
         using = [a for a in situation.plan.alarms if action in a.does]
         if len({a.alarm.de_energise for a in using}) > 1:

@@ -11,6 +11,7 @@ from ..control.alarms.settings import Action, AlarmKind
 from ..control.settings import ControllerSettings
 from ..explain import Figure, Input
 from ..messages import difference, quantity, temperature
+from ..purpose.purpose import Purpose
 from ..sensing.sensors import describe, is_thermocouple, tolerance
 from ..units import Kind
 from .family import Family, HeatedRig, family, time_63
@@ -166,16 +167,13 @@ def fuse_share(fuse: ThermalFuse, working_c: float, ambient_c: float) -> float:
 def ladder(situation: Situation) -> Ladder:
     """Raises ``Refused`` for a process that does not heat."""
     purpose, plan = situation.rig.purpose, situation.plan
-    rigs, error = _family(situation.rig), _control_error(situation)
-    limits = [_fixed(Rung.HIGHEST, "highest", "the highest allowed", purpose.highest_c, purpose.highest_reason)]
-    limits += [
-        _fixed(Rung.MATERIAL, f"material {m.name}", m.name, m.limit_c, "stands no more") for m in purpose.materials
-    ]
-    weakest = min(limits, key=lambda s: s.celsius)
+    rigs, error = _family(situation.rig), control_error(situation)
+    above = limits(purpose)
+    weakest = min(above, key=lambda s: s.celsius)
     steps = [
         *_work(situation, rigs, error),
-        *_alarms(plan, situation.settings.setpoint_c),
-        *limits,
+        *alarm_steps(plan, situation.settings.setpoint_c),
+        *above,
         _full_power(rigs, purpose.ambient_c),
     ]
     trip, after = None, None
@@ -190,6 +188,13 @@ def ladder(situation: Situation) -> Ladder:
     alone = runaway(rigs.fast, purpose.ambient_c, purpose.working_c, length_s(rigs))
     found = Ladder(tuple(sorted(steps, key=lambda s: s.celsius)), (), weakest.key, rigs, after, trip, alone)
     return replace(found, gaps=tuple(_gaps(found, situation, error)))
+
+
+def limits(purpose: Purpose) -> list[Step]:
+    """The highest allowed, and what every material stands."""
+    highest = fixed(Rung.HIGHEST, "highest", "the highest allowed", purpose.highest_c, purpose.highest_reason)
+    stand = (fixed(Rung.MATERIAL, f"material {m.name}", m.name, m.limit_c, "stands no more") for m in purpose.materials)
+    return [highest, *stand]
 
 
 def _work(situation: Situation, rigs: Family, error: Figure) -> list[Step]:
@@ -214,12 +219,12 @@ def _work(situation: Situation, rigs: Family, error: Figure) -> list[Step]:
             f"up to {difference(tuning.high, '.1f')} over the set-point, predicted",
         ),
         replace(
-            _fixed(Rung.SETPOINT_HIGH, "setpoint_high", "set-point high limit", situation.setpoint_high_c, "nobody can ask for more"),
+            fixed(Rung.SETPOINT_HIGH, "setpoint_high", "set-point high limit", situation.setpoint_high_c, "nobody can ask for more"),
             target="setup.setpoint_high_c",
         ),
     ]  # fmt: skip
     if purpose.lowest_c is not None:
-        found.append(_fixed(Rung.LOWEST, "lowest", "lowest useful", purpose.lowest_c, purpose.lowest_reason))
+        found.append(fixed(Rung.LOWEST, "lowest", "lowest useful", purpose.lowest_c, purpose.lowest_reason))
     return found
 
 
@@ -263,7 +268,8 @@ def _tuning(rig: HeatedRig, settings: ControllerSettings) -> Predicted:
     return tuning_overshoot(_family(rig), settings, rig.purpose.ambient_c)
 
 
-def _control_error(situation: Situation) -> Figure:
+def control_error(situation: Situation) -> Figure:
+    """How far what is read may be off, ± °C: by its calibration, or by its class."""
     if situation.control_error_c is None:
         return sensor_error(situation.sensor, situation.rig.purpose.working_c, "control sensor")
     return Figure(
@@ -275,11 +281,13 @@ def _control_error(situation: Situation) -> Figure:
     )
 
 
-def _fixed(rung: Rung, key: str, name: str, celsius: float, says: str) -> Step:
+def fixed(rung: Rung, key: str, name: str, celsius: float, says: str) -> Step:
+    """A step that is where it is."""
     return Step(rung, key, name, celsius, celsius, celsius, says)
 
 
-def _alarms(plan: Plan, setpoint_c: float) -> list[Step]:
+def alarm_steps(plan: Plan, setpoint_c: float) -> list[Step]:
+    """Every alarm that has a temperature."""
     found = []
     for i, planned in enumerate(plan.alarms):
         alarm = planned.alarm
@@ -339,7 +347,7 @@ def _gaps(found: Ladder, situation: Situation, error: Figure) -> list[Gap]:
             gaps.append(
                 Gap(
                     f"{step.key} over running", "running", step.key, step.celsius - running.high,
-                    _needed((Input("a digit and noise", DIGIT_C, Kind.DIFFERENCE, "q", "our choice"),)),
+                    needed((Input("a digit and noise", DIGIT_C, Kind.DIFFERENCE, "q", "our choice"),)),
                     "Below this it calls in ordinary running, and is soon ignored.",
                 )
             )  # fmt: skip
@@ -350,7 +358,7 @@ def _gaps(found: Ladder, situation: Situation, error: Figure) -> list[Gap]:
         both = (error.as_input("a"), own.as_input("b"))
         gaps.append(
             Gap(
-                "limiter over running", top.key, "limiter", limiter.trip_c - top.high, _needed(both),
+                "limiter over running", top.key, "limiter", limiter.trip_c - top.high, needed(both),
                 "Both sensors may be off, one low and the other high: closer, it trips in ordinary work and somebody turns it up.",
             )
         )  # fmt: skip
@@ -361,14 +369,14 @@ def _gaps(found: Ladder, situation: Situation, error: Figure) -> list[Gap]:
                 "tuning",
                 "limiter",
                 limiter.trip_c - tuning.high,
-                _needed(both),
+                needed(both),
                 "A controller that tunes itself swings above its set-point on purpose.",
             )
         )
         after = Input("rise after the trip", found.after_trip_c, Kind.DIFFERENCE, "Δ", "simulated at the bad edge")
         gaps.append(
             Gap(
-                "weakest over limiter", "limiter", weakest.key, weakest.celsius - limiter.trip_c, _needed((own.as_input("a"), after)),
+                "weakest over limiter", "limiter", weakest.key, weakest.celsius - limiter.trip_c, needed((own.as_input("a"), after)),
                 "Its sensor may read low, its own lag and the contactor take time, and the element’s stored heat still comes.",
             )
         )  # fmt: skip
@@ -376,7 +384,7 @@ def _gaps(found: Ladder, situation: Situation, error: Figure) -> list[Gap]:
             fuse = found.step("fuse")
             gaps.append(
                 Gap(
-                    "fuse over limiter", "limiter", "fuse", fuse.low - limiter.trip_c, _needed((own.as_input("a"), after)),
+                    "fuse over limiter", "limiter", "fuse", fuse.low - limiter.trip_c, needed((own.as_input("a"), after)),
                     "Otherwise the fuse opens before the limiter has ended it, and a blown fuse means opening the rig.",
                 )
             )  # fmt: skip
@@ -384,7 +392,7 @@ def _gaps(found: Ladder, situation: Situation, error: Figure) -> list[Gap]:
         fuse = found.step("fuse")
         gaps.append(
             Gap(
-                "weakest over fuse", "fuse", weakest.key, weakest.celsius - fuse.high, _needed((_fuse_soak(found, situation),)),
+                "weakest over fuse", "fuse", weakest.key, weakest.celsius - fuse.high, needed((_fuse_soak(found, situation),)),
                 "The fuse follows its place with a lag, and the stored heat comes after it opened.",
             )
         )  # fmt: skip
@@ -401,7 +409,8 @@ def _fuse_soak(found: Ladder, situation: Situation) -> Input:
     return Input("rise after it opened", max(rise, 0.0), Kind.DIFFERENCE, "Δ", "simulated at the bad edge")
 
 
-def _needed(inputs: tuple[Input, ...]) -> Figure:
+def needed(inputs: tuple[Input, ...]) -> Figure:
+    """What a gap needs: all of them together."""
     return Figure(
         "needed",
         sum(i.value for i in inputs),

@@ -45,6 +45,8 @@ class Chain:
 def chain(purpose: Purpose, choice: Choice, period_s: float) -> Chain:
     """The chain for this purpose and these parts; ``period_s`` is the control period for relay life."""
     p = purpose
+    if not p.heats:
+        return Chain((_sensor(p, choice.sensor),), ())
     resistance = element_resistance(p.heater_power_w, p.heater_voltage_v)
     power, current = heater_power(purpose), heater_current(purpose)
     protection = size_protection(current.value, choice.practice, loaded_cores(purpose))

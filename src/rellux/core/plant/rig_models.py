@@ -35,6 +35,15 @@ CHARACTERS = {
 }
 
 
+LEFT_ALONE_W = 100.0
+"""A rig that only watches has no power of its own: any gives it its masses, W."""
+
+
+def left_alone(kind: RigKind, purpose: Purpose) -> ThermalNetwork:
+    """What a rig that only watches looks at: it follows what is round it, slowly, with the masses of its kind."""
+    return network_for(kind, purpose, LEFT_ALONE_W)
+
+
 def network_for(kind: RigKind, purpose: Purpose, power_w: float, vigour: float = 1.0) -> ThermalNetwork:
     """Network of element, chamber and lining for a rig of this kind, at ``power_w`` of heating.
 

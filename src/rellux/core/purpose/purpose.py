@@ -19,6 +19,13 @@ COLDEST_LIMIT_C, HOTTEST_LIMIT_C = -200.0, 2500.0
 """What a material stands, °C (from frozen rubber to tungsten carbide)."""
 
 
+class Effect(StrEnum):
+    """What a rig does to the temperature: it heats, or something else makes it and the rig only watches."""
+
+    HEATS = "heats"
+    WATCHES = "watches"
+
+
 class RigKind(StrEnum):
     """The kinds of rig with a thermal model of their own."""
 
@@ -74,7 +81,8 @@ class Purpose:
     """Temperatures in °C, supply in V, heater by its nameplate in W and V.
 
     With several lives the supply's voltage is between two of them, and the heater's nameplate is that of the whole bank:
-    all its power, at the voltage between lives that gives it.
+    all its power, at the voltage between lives that gives it. A rig that only watches has none: both are 0, ``working_c`` is the usual
+    temperature, and the supply feeds its instrument.
 
     ``lowest_c``/``highest_c`` bound what the load may see; the reasons say what happens beyond them.
     """
@@ -90,6 +98,11 @@ class Purpose:
     lowest_reason: str = ""
     ambient_c: float = 21.0
     materials: tuple[Limited, ...] = ()
+    effect: Effect = Effect.HEATS
+
+    @property
+    def heats(self) -> bool:
+        return self.effect is Effect.HEATS
 
     @property
     def lives(self) -> int:
@@ -127,7 +140,7 @@ def _problems(p: Purpose) -> list[Problem]:
         "{-40…60 °C}",
     )
     unless(
-        p.working_c > p.ambient_c,
+        p.working_c > p.ambient_c or not p.heats,
         "working_c",
         f"a heater cannot hold {temperature(p.working_c)} in a room at {temperature(p.ambient_c)}",
         f"above {temperature(p.ambient_c)}",
@@ -135,7 +148,8 @@ def _problems(p: Purpose) -> list[Problem]:
     unless(
         p.highest_c > p.working_c,
         "highest_c",
-        "the highest allowed temperature must lie above the working temperature, or the rig shuts down at work",
+        "the highest allowed temperature must lie above the working temperature, or the rig "
+        + ("shuts down at work" if p.heats else "calls all the time"),
         f"above {temperature(p.working_c)}",
     )
     unless(p.highest_c <= HOTTEST_C, "highest_c", "no sensor here reads so high", "up to {1800 °C}")
@@ -153,18 +167,21 @@ def _problems(p: Purpose) -> list[Problem]:
         f"{quantity(p.supply_voltage_v, 'V')} is not a usual {SUPPLY_WORDS[p.supply]} supply",
         ", ".join(f"{v:g}" for v in SUPPLY_VOLTAGES[p.supply]) + " V",
     )
-    unless(
-        1 <= p.heater_power_w <= MOST_W,
-        "heater_power_w",
-        f"{quantity(p.heater_power_w, 'W')} looks like a slip of unit (W or kW?)",
-        "1…20 000 W",
-    )
-    unless(
-        1 <= p.heater_voltage_v <= MOST_V,
-        "heater_voltage_v",
-        f"{quantity(p.heater_voltage_v, 'V')} is not a heater's rated voltage",
-        "1…1000 V",
-    )
+    if p.heats:
+        unless(
+            1 <= p.heater_power_w <= MOST_W,
+            "heater_power_w",
+            f"{quantity(p.heater_power_w, 'W')} looks like a slip of unit (W or kW?)",
+            "1…20 000 W",
+        )
+        unless(
+            1 <= p.heater_voltage_v <= MOST_V,
+            "heater_voltage_v",
+            f"{quantity(p.heater_voltage_v, 'V')} is not a heater's rated voltage",
+            "1…1000 V",
+        )
+    for name in () if p.heats else ("heater_power_w", "heater_voltage_v"):
+        unless(getattr(p, name) == 0, name, "a rig that only watches has none", "left empty")
     unless(len(p.materials) <= MOST_MATERIALS, "materials", "more than the scale can show", f"up to {MOST_MATERIALS}")
     names = [m.name.strip() for m in p.materials]
     for i, m in enumerate(p.materials):

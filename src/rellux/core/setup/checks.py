@@ -22,6 +22,9 @@ RELAY_PERIOD_S, SSR_PERIOD_S = 10.0, 5.0
 def check_sheet(sheet: Sheet, facts: RigFacts) -> list[Finding]:
     """Findings about a complete sheet, worst first."""
     found: list[Finding] = []
+    if not facts.purpose.heats:
+        watched = (_input_type, _offset_school, _offset)
+        return worst_first([f for check in watched for f in check(sheet, facts)])
     for check in (_input_type, _limits, _action, _failure_output, _period, _offset_school, _offset, _swing, _headroom):
         found.extend(check(sheet, facts))
     found.extend(check_loop(sheet, facts))

@@ -3,6 +3,7 @@
 A parameter sheet is a mapping from these names to values in the core's units (°C, s, %).
 """
 
+from collections.abc import Iterable
 from dataclasses import dataclass
 
 from ..calibration.schools import SAYS, OffsetSchool, converted
@@ -110,6 +111,25 @@ PARAMETERS = (
     Parameter("output_high", "Output high limit", "Most power it may use.", "Output", Kind.PERCENT, 1, 100),
     Parameter("sensor_failure_output", "Output on sensor failure", "0 % for heating.", "Output", Kind.PERCENT, 0, 100),
 )
+
+WATCHED = "Input"
+"""The group of parameters that a rig has which only watches."""
+
+
+def parameters_for(heats: bool) -> tuple[Parameter, ...]:
+    """The parameters of a rig that heats, or only watches."""
+    return PARAMETERS if heats else tuple(p for p in PARAMETERS if p.group == WATCHED)
+
+
+def check_has(names: Iterable[str], heats: bool) -> None:
+    """Raise ``Refused`` for parameters that a rig which only watches does not have."""
+    known = [p.name for p in parameters_for(heats)]
+    refuse_all(
+        Problem(name, "this rig only watches: it has no such setting", ", ".join(known))
+        for name in names
+        if not heats and name not in known
+    )
+
 
 BY_NAME = {p.name: p for p in PARAMETERS}
 

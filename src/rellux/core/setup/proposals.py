@@ -41,12 +41,13 @@ class Proposed:
     reason: str
 
 
-PERIODS = {"relay": 20.0, "contactor": 20.0, "ssr": 2.0, "mosfet": 0.1}
+PERIODS = {"relay": 20.0, "contactor": 20.0, "ssr": 2.0, "mosfet": 0.1, "none": 20.0}
 PERIOD_REASON = {
     "relay": "A mechanical relay wants 15–30 s: 20 s is common; shorter wears it out.",
     "contactor": "A contactor wants 15–30 s: 20 s is common; shorter wears it out.",
     "ssr": "An SSR does not wear: 1–2 s keeps the ripple small.",
     "mosfet": "Ten pulses a second: no heated mass follows them, and at this rate nothing sings (common practice, no source).",
+    "none": "Nothing is switched.",
 }
 
 
@@ -57,12 +58,7 @@ def propose(facts: RigFacts) -> tuple[Proposed, ...]:
     ceiling = min(p.highest_c - headroom(p), high)
     tuned = facts.tuning or {}
     band = max(round((p.working_c - p.ambient_c) * 0.1, 1), 2.0)
-    mode = str(tuned.get("mode", Mode.ON_OFF))
-    mode_reason = (
-        "As accepted in Tuning."
-        if tuned
-        else "Start with on/off, see the swing, then decide whether it is good enough."
-    )
+    mode, mode_reason = _mode(p, tuned)
     untuned = "A starting value only, until a run is recorded and tuned."
     return (
         Proposed("input_type", facts.sensor, f"The rig has a {describe(facts.sensor)}."),
@@ -105,6 +101,14 @@ def propose(facts: RigFacts) -> tuple[Proposed, ...]:
         Proposed("output_high", 100.0, "No reason to limit power yet."),
         Proposed("sensor_failure_output", 0.0, "Heat off when the sensor is lost."),
     )
+
+
+def _mode(purpose: Purpose, tuned: Sheet) -> tuple[str, str]:
+    if not purpose.heats:
+        return Mode.OFF.value, "It only watches."
+    if tuned:
+        return str(tuned.get("mode", Mode.ON_OFF)), "As accepted in Tuning."
+    return Mode.ON_OFF.value, "Start with on/off, see the swing, then decide whether it is good enough."
 
 
 def offset_school(facts: RigFacts) -> OffsetSchool:

@@ -1,6 +1,6 @@
 """A complete connection list for the parts chosen: the usual circuits, sized for this supply and practice."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from enum import StrEnum
 from math import ceil
 
@@ -34,12 +34,13 @@ class Output(StrEnum):
 
 
 class Actuator(StrEnum):
-    """What switches the heater."""
+    """What switches the heater; nothing in a rig that only watches."""
 
     RELAY = "relay"
     SSR = "ssr"
     CONTACTOR = "contactor"
     MOSFET = "mosfet"
+    NONE = "none"
 
 
 @dataclass(frozen=True)
@@ -91,6 +92,23 @@ SUGGESTED = Choice("K", Output.SSR_DRIVE, Actuator.SSR, limiter=True, practice=P
 """Where somebody starts who has chosen nothing yet: the safer school of everything, and a common sensor."""
 
 
+WATCHING = Choice("K", Output.RELAY, Actuator.NONE, limiter=False, practice=Practice.IEC)
+"""The same for a rig that only watches: its controller has an alarm contact."""
+
+
+def suggested(purpose: Purpose) -> Choice:
+    """Where somebody starts with a rig of this purpose."""
+    return SUGGESTED if purpose.heats else WATCHING
+
+
+def fitting(purpose: Purpose, choice: Choice) -> Choice:
+    """The choice as it can be after the purpose changed: a rig that only watches switches nothing, one that heats must."""
+    if purpose.heats == (choice.actuator is not Actuator.NONE):
+        return choice
+    start = suggested(purpose)
+    return replace(choice, output=start.output, actuator=start.actuator, limiter=start.limiter, plug_a=None)
+
+
 def check_choice(purpose: Purpose, choice: Choice) -> None:
     """Raise ``Refused`` for a sensor that ends too low, for outputs that cannot move the actuator, and for no plug's rating."""
     if choice.plug_a is not None and not LEAST_PLUG_A <= choice.plug_a <= LARGEST_PLUG_A:
@@ -106,6 +124,9 @@ def check_choice(purpose: Purpose, choice: Choice) -> None:
             f"a {describe(choice.sensor)} ends at {temperature(ends)}, below {temperature(purpose.highest_c)}",
             "another",
         )
+    if not purpose.heats:
+        _check_watching(choice)
+        return
     drives = DRIVES[choice.output]
     if choice.actuator not in drives:
         raise refuse("actuator", CANNOT_DRIVE[choice.output], " or ".join(a.value for a in drives))
@@ -113,6 +134,15 @@ def check_choice(purpose: Purpose, choice: Choice) -> None:
         raise refuse("actuator", "a MOSFET switches DC only: on AC it conducts backwards all the time", "an SSR")
     if choice.actuator is Actuator.RELAY and purpose.lives > 1:
         raise refuse("actuator", "a single contact leaves the other live on the heater", "contactor or ssr")
+
+
+def _check_watching(choice: Choice) -> None:
+    if choice.actuator is not Actuator.NONE:
+        raise refuse("actuator", "this rig only watches: there is nothing to switch", Actuator.NONE.value)
+    if choice.limiter:
+        raise refuse("limiter", "this rig only watches: a limiter has nothing to open", "none")
+    if choice.output is Output.PIN:
+        raise refuse("output", "a microcontroller has no alarm contact", "a controller")
 
 
 DRIVES = {
@@ -178,7 +208,7 @@ class _Builder:
     def __init__(self, purpose: Purpose, choice: Choice) -> None:
         self.purpose, self.choice = purpose, choice
         self.dc = purpose.supply is Supply.DC
-        self.current = heater_current(purpose).value
+        self.current = heater_current(purpose).value if purpose.heats else CONTROL_W / purpose.supply_voltage_v
         self.protection = size_protection(self.current, choice.practice, loaded_cores(purpose))
         self.control_wire = next(
             c for c in conductors(choice.practice) if c.ampacity >= self._control_breaker()
@@ -193,10 +223,20 @@ class _Builder:
         self.suffix = "" if len(self.lives) == 1 else f"_{len(self.lives)}p"
 
     def build(self) -> ConnectionList:
+        if not self.purpose.heats:
+            return self._watching()
         self._supply()
         self._controller()
         switched = self._limit_chain([f"F1.{2 * i + 2}" for i in range(len(self.lives))])
         self._heater(self._actuator(switched))
+        self._sensors()
+        self._earth()
+        return ConnectionList(tuple(self.parts), tuple(self.wires))
+
+    def _watching(self) -> ConnectionList:
+        """Supply, its breaker, controller and sensor."""
+        self._source()
+        self._controller()
         self._sensors()
         self._earth()
         return ConnectionList(tuple(self.parts), tuple(self.wires))
@@ -232,13 +272,23 @@ class _Builder:
         return next((a for a in DC_SUPPLIES_A if a >= needed), float(ceil(needed)))
 
     def _supply(self) -> None:
-        gives = {"current_a": self._supply_current()} if self.dc else {}
-        self._add("Q0", self.supply, voltage_v=self.purpose.supply_voltage_v, **gives)
-        protector = "fuse" if self.dc else "breaker"
-        self._add("F1", protector + self.suffix, current_a=self.protection.breaker.value)
-        self._add("F2", protector, current_a=self._control_breaker())
+        protector = ("fuse" if self.dc else "breaker") + self.suffix
+        self._source((protector, self.protection.breaker.value))
         for i, live in enumerate(self.lives):
             self._wire(live, f"F1.{2 * i + 1}", Circuit.POWER, self._live(i))
+        self._feed_control()
+
+    def _source(self, main: tuple[str, float] | None = None) -> None:
+        """The supply with what protects the heater (its kind and rating), and what protects the controls."""
+        gives = {"current_a": self._supply_current()} if self.dc else {}
+        self._add("Q0", self.supply, voltage_v=self.purpose.supply_voltage_v, **gives)
+        if main:
+            self._add("F1", main[0], current_a=main[1])
+        self._add("F2", "fuse" if self.dc else "breaker", current_a=self._control_breaker())
+        if not main:
+            self._feed_control()
+
+    def _feed_control(self) -> None:
         self._wire(self.lives[0], "F2.1", Circuit.POWER, self._live())
 
     def _controller(self) -> None:

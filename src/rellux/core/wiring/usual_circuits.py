@@ -54,10 +54,17 @@ WORDS = {
 }
 
 
+WATCHING_WORDS = {
+    Usual.PARTS: ("The chosen parts", "Breaker, controller and sensor as chosen under Parts."),
+    Usual.BEACON: WORDS[Usual.BEACON],
+}
+"""Of a rig that only watches."""
+
+
 def offers(purpose: Purpose, choice: Choice) -> tuple[Offer, ...]:
     """Every starting point, with the reason where these parts cannot have it."""
     found = []
-    for key, (title, says) in WORDS.items():
+    for key, (title, says) in (WORDS if purpose.heats else WATCHING_WORDS).items():
         try:
             usual(purpose, choice, key)
             found.append(Offer(key, title, says))
@@ -68,6 +75,8 @@ def offers(purpose: Purpose, choice: Choice) -> tuple[Offer, ...]:
 
 def usual(purpose: Purpose, choice: Choice, key: Usual) -> ConnectionList:
     """The circuit of a starting point for this purpose and these parts. Raises ``Refused`` where it cannot be."""
+    if not purpose.heats and key not in WATCHING_WORDS:
+        raise refuse("circuit", "this rig only watches: there is nothing to switch", ", ".join(WATCHING_WORDS))
     if key is Usual.THERMOSTAT:
         return _thermostat(purpose, choice)
     if key is Usual.MONITOR:

@@ -12,6 +12,7 @@ from rellux.core.guarding.ladder import Situation, ladder
 from rellux.core.guarding.plan import Plan, check_plan
 from rellux.core.guarding.proof import provable
 from rellux.core.guarding.propose import ProposedPlan, propose_plan
+from rellux.core.guarding.watched import propose_watch, watch_findings, watched
 from rellux.core.guarding.wired import wired_findings, wired_in
 from rellux.core.messages import quantity
 from rellux.core.purpose.heater import heater_power
@@ -67,7 +68,12 @@ def situation_of(rig: Rig, plan: Plan) -> Situation:
     calibration = rig.calibrations.first()
     known = calibration is not None and calibration.sensor == rig.sensor
     return Situation(
-        HeatedRig(kind_of(rig), purpose, heater_power(purpose).value, _identified(rig.identifications.first())),
+        HeatedRig(
+            kind_of(rig),
+            purpose,
+            heater_power(purpose).value if purpose.heats else 0.0,
+            _identified(rig.identifications.first()) if purpose.heats else None,
+        ),
         plan,
         rig.sensor,
         settings_from(values),
@@ -117,7 +123,8 @@ def _identified(row: Identification | None) -> Identified | None:
 
 
 def proposed(rig: Rig) -> ProposedPlan:
-    return propose_plan(situation_of(rig, Plan()))
+    situation = situation_of(rig, Plan())
+    return propose_plan(situation) if situation.rig.purpose.heats else propose_watch(situation)
 
 
 def findings_of_plan(rig: Rig) -> list[Finding]:
@@ -127,7 +134,14 @@ def findings_of_plan(rig: Rig) -> list[Finding]:
         return []
     situation = situation_of(rig, plan)
     wired = wired_findings(plan, wired_in(connection_list(rig)), outcomes_of(rig)) if rig.parts.exists() else []
-    return worst_first([*guarding_findings(ladder(situation), situation), *wired, *_due(rig, plan)])
+    return worst_first([*findings_in(situation), *wired, *_due(rig, plan)])
+
+
+def findings_in(situation: Situation) -> list[Finding]:
+    """What of its plan does not suit the rig, whether it heats or only watches."""
+    if situation.rig.purpose.heats:
+        return guarding_findings(ladder(situation), situation)
+    return watch_findings(watched(situation), situation)
 
 
 def outcomes_of(rig: Rig) -> tuple[Outcome, ...]:

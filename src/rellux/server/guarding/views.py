@@ -15,22 +15,23 @@ from rellux.core.control.alarms.table import TableRow, truth_table
 from rellux.core.errors import refuse
 from rellux.core.explain import Figure
 from rellux.core.findings import Finding
-from rellux.core.guarding.findings import guarding_findings
 from rellux.core.guarding.fuses import MOUNTING, FuseChoice, choose_fuse
 from rellux.core.guarding.ladder import Gap, Ladder, Situation, Step, ladder
 from rellux.core.guarding.plan import Plan, check_plan
 from rellux.core.guarding.policy import longest_hold, usual_hold
 from rellux.core.guarding.propose import Reason
 from rellux.core.guarding.stuck import Reached, stuck
+from rellux.core.guarding.watched import WATCHES, watched
 from rellux.core.guarding.wired import Unnoticed
 from rellux.core.spine import Station
 from rellux.core.wiring.circuit.verdicts import Outcome
 from rellux.server.api.endpoint import endpoint
 from rellux.server.api.shapes import as_json, read, reply
 from rellux.server.rigs.change import changing, difference, note
+from rellux.server.rigs.domain import purpose_of
 from rellux.server.rigs.models import Rig
 
-from .domain import findings_of_plan, outcomes_of, plan_of, proposed, save_plan, situation_of, told
+from .domain import findings_in, findings_of_plan, outcomes_of, plan_of, proposed, save_plan, situation_of, told
 
 
 @dataclass(frozen=True)
@@ -67,7 +68,7 @@ class StuckView:
 @dataclass(frozen=True)
 class LadderView:
     """``weakest``: key of the step that must never be reached. ``model``: what the predictions rest on. ``longest_hold_s``: how long a
-    lost reading may be ridden through; ``usual_hold_s`` is what is begun with."""
+    lost reading may be ridden through; ``usual_hold_s`` is what is begun with. ``stuck`` is missing where there is no switch."""
 
     steps: list[Step]
     gaps: list[GapView]
@@ -76,7 +77,7 @@ class LadderView:
     model: str
     longest_hold_s: float
     usual_hold_s: float
-    stuck: StuckView
+    stuck: StuckView | None
     findings: list[Finding]
 
 
@@ -176,7 +177,15 @@ def rig_with_parts(slug: str) -> Rig:
     return rig
 
 
-def ladder_view(found: Ladder, situation: Situation, outcomes: tuple[Outcome, ...]) -> LadderView:
+def ladder_view(rig: Rig, situation: Situation) -> LadderView:
+    if situation.rig.purpose.heats:
+        return _heated(ladder(situation), situation, outcomes_of(rig))
+    found = watched(situation)
+    gaps, usual = [_gap(g) for g in found.gaps], situation.rig.purpose.working_c
+    return LadderView(list(found.steps), gaps, found.weakest, usual, "", 0.0, 0.0, None, findings_in(situation))
+
+
+def _heated(found: Ladder, situation: Situation, outcomes: tuple[Outcome, ...]) -> LadderView:
     answer = stuck(found, situation, outcomes)
     return LadderView(
         list(found.steps),
@@ -199,7 +208,7 @@ def ladder_view(found: Ladder, situation: Situation, outcomes: tuple[Outcome, ..
                 for c in (answer.time_s, answer.guarded_c, answer.fast_c, answer.likely_c, answer.slow_c)
             ),
         ),
-        guarding_findings(found, situation),
+        findings_in(situation),
     )
 
 
@@ -217,7 +226,7 @@ def guarding_view(rig: Rig) -> GuardingView:
         shown,
         offered.plan,
         list(offered.reasons),
-        ladder_view(ladder(situation), situation, outcomes_of(rig)),
+        ladder_view(rig, situation),
         findings_of_plan(rig),
         [
             AlarmKindView(
@@ -232,6 +241,7 @@ def guarding_view(rig: Rig) -> GuardingView:
                 w.hysteresis,
             )
             for k, w in KINDS.items()
+            if situation.rig.purpose.heats or k in WATCHES
         ],
         [
             ProofView(p.at, p.who, p.passed, p.says, p.at + timedelta(days=shown.prove_days), p.plan == as_json(shown))
@@ -268,7 +278,7 @@ class GuardingPreview(APIView):
         check_plan(plan)
         rig = rig_with_parts(slug)
         situation = situation_of(rig, plan)
-        return reply(ladder_view(ladder(situation), situation, outcomes_of(rig)))
+        return reply(ladder_view(rig, situation))
 
 
 class Fuses(APIView):
@@ -277,6 +287,8 @@ class Fuses(APIView):
         """Every usual thermal fuse at a place of this rig."""
         given = read(request, FusePlace)
         rig = rig_with_parts(slug)
+        if not purpose_of(rig).heats:
+            raise refuse("plan", "this rig only watches: a fuse has nothing to open", "a rig that heats")
         if not rig.ambient_c < given.place_c <= rig.highest_c:
             raise refuse(
                 "place_c",

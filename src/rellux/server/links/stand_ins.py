@@ -4,7 +4,7 @@ import socket
 
 from django.db.models import F
 
-from rellux.core.plant.rig_models import network_for
+from rellux.core.plant.rig_models import left_alone, network_for
 from rellux.core.purpose.heater import heater_power
 from rellux.core.setup.parameters import settings_from
 from rellux.devices.stand_in import StandInConfig
@@ -19,15 +19,22 @@ LINK_TIMER_S = 60.0
 
 
 def config_of(link: Link) -> StandInConfig:
-    """From the rig's purpose and its newest sheet. A stand-in starts with its output off."""
+    """From the rig's purpose and its newest sheet. A stand-in starts with its output off; one of a rig that only
+    watches is at the usual temperature of what is round it."""
     rig = link.rig
     purpose = purpose_of(rig)
-    power = heater_power(purpose).value
     pretended = map_of(link)
+    if purpose.heats:
+        network, round_it = (
+            network_for(kind_of(rig), purpose, heater_power(purpose).value, link.vigour),
+            purpose.ambient_c,
+        )
+    else:
+        network, round_it = left_alone(kind_of(rig), purpose), purpose.working_c
     return StandInConfig(
-        network_for(kind_of(rig), purpose, power, link.vigour),
+        network,
         settings_from({**working_values(rig), "mode": "off"}),
-        purpose.ambient_c,
+        round_it,
         link.speed,
         link.start_c,
         pretended,

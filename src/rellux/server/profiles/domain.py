@@ -19,7 +19,9 @@ from rellux.core.profiles.profile import Profile, check_profile, refuse_beyond
 from rellux.core.sensing.sensors import describe, sensor_range
 from rellux.server.api.shapes import as_json, of_plain
 from rellux.server.guarding.domain import plan_of, situation_of
+from rellux.server.guarding.views import rig_with_parts
 from rellux.server.links.live import live_of
+from rellux.server.rigs.domain import purpose_of
 from rellux.server.rigs.models import Rig
 from rellux.server.runs.models import Run
 
@@ -149,3 +151,11 @@ def reading_now(rig: Rig) -> float | None:
     """What a linked controller shows, where it is live."""
     live = live_of(rig)
     return live.reading_c if live.status == "online" else None
+
+
+def heated_rig(slug: str) -> Rig:
+    """A rig that can follow a profile: its parts are chosen, and it heats."""
+    rig = rig_with_parts(slug)
+    if not purpose_of(rig).heats:
+        raise refuse("purpose", "this rig only watches: it follows no profile", "a rig that heats")
+    return rig

@@ -29,9 +29,8 @@ from rellux.core.profiles.predict import Course, Predicted, predict
 from rellux.core.profiles.profile import COLDEST_C, HOTTEST_C, Corner, Profile, commanded, start_of
 from rellux.server.api.endpoint import endpoint
 from rellux.server.api.shapes import read, reply
-from rellux.server.guarding.views import rig_with_parts
 
-from .domain import check_for, conditions_of
+from .domain import check_for, conditions_of, heated_rig
 
 POINTS = 500
 """Rows of a picture."""
@@ -152,7 +151,7 @@ def course_view(predicted: Predicted) -> CourseView:
 
 
 def forecast(slug: str, given: Tried) -> ForecastView:
-    rig = rig_with_parts(slug)
+    rig = heated_rig(slug)
     check_for(rig, given.profile)
     _check(given)
     conditions, situation, ladder = conditions_of(rig, given.load, given.begins_c)
@@ -207,7 +206,7 @@ def _check(given: Tried) -> None:
 def _other(slug: str, given: Tried) -> OtherLoadView | None:
     if given.other_load is None:
         return None
-    conditions, _, _ = conditions_of(rig_with_parts(slug), given.other_load, given.begins_c)
+    conditions, _, _ = conditions_of(heated_rig(slug), given.other_load, given.begins_c)
     course = predict(given.profile, conditions).likely
     rows = _rows(course)
     lag = course.setpoint_c - course.core_c
@@ -236,7 +235,7 @@ class Fastest(APIView):
     def post(self, request: Request, slug: str) -> Response:
         """The fastest profile like it that this rig can follow, at its bad edge."""
         given = read(request, Tried)
-        rig = rig_with_parts(slug)
+        rig = heated_rig(slug)
         check_for(rig, given.profile)
         found = fastest(given.profile, conditions_of(rig, given.load, given.begins_c)[0])
         why = (
@@ -268,7 +267,7 @@ class Firmware(APIView):
 
 def _start_c(slug: str, profile: Profile) -> float:
     """Where a profile's first ramp would begin on this rig now, °C. Raises ``Refused`` for one that it must not run."""
-    rig = rig_with_parts(slug)
+    rig = heated_rig(slug)
     check_for(rig, profile)
     conditions, _, _ = conditions_of(rig, None, None)
     return start_of(profile, conditions.begins_c, conditions.room_c)

@@ -33,7 +33,6 @@ from rellux.devices.registers import Register
 from rellux.server.api.endpoint import endpoint
 from rellux.server.api.shapes import as_json, read, reply
 from rellux.server.guarding.domain import plan_of
-from rellux.server.guarding.views import rig_with_parts
 from rellux.server.links.live import live_of
 from rellux.server.links.maps import map_of
 from rellux.server.links.models import Link, LinkState
@@ -45,7 +44,7 @@ from rellux.server.runs.models import Run
 from rellux.server.runs.programme import limits_of
 from rellux.server.setup.domain import current_values, rig_facts, working_values
 
-from .domain import check_for, conditions_of, profile_from
+from .domain import check_for, conditions_of, heated_rig, profile_from
 from .models import Programme
 from .views import version_of
 
@@ -232,7 +231,7 @@ class ProgrammeDetail(APIView):
     @endpoint("programme", ProgrammeView, query={"key": str, "number": int})
     def get(self, request: Request, slug: str) -> Response:
         """What runs now; and for a profile, what is to be known before it is started."""
-        rig = rig_with_parts(slug)
+        rig = heated_rig(slug)
         key, number = request.query_params.get("key", ""), request.query_params.get("number", "")
         before = None
         if key:
@@ -243,7 +242,7 @@ class ProgrammeDetail(APIView):
     @endpoint("startProgramme", ProgrammeView, ProgrammeStart, status=201)
     def post(self, request: Request, slug: str) -> Response:
         """Start it: the first set-point is written like any other, armed and read back; from then on the recorder writes."""
-        rig, given = rig_with_parts(slug), read(request, ProgrammeStart)
+        rig, given = heated_rig(slug), read(request, ProgrammeStart)
         version = version_of(rig, given.key, given.number)
         profile = profile_from(version.profile)
         check_for(rig, profile)
@@ -299,7 +298,7 @@ class ProgrammeAsk(APIView):
     @endpoint("askProgramme", ProgrammeView, ProgrammeAsked)
     def post(self, request: Request, slug: str) -> Response:
         """Pause, go on, skip a segment, or end it: done by the recorder within about a second, and written down."""
-        rig, given = rig_with_parts(slug), read(request, ProgrammeAsked)
+        rig, given = heated_rig(slug), read(request, ProgrammeAsked)
         told = going(rig)
         if told is None:
             raise refuse("programme", "none runs", "start one first")

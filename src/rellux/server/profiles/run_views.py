@@ -24,14 +24,13 @@ from rellux.core.runs.series import Series
 from rellux.core.spine import Station
 from rellux.server.api.endpoint import endpoint
 from rellux.server.api.shapes import read, reply
-from rellux.server.guarding.views import rig_with_parts
 from rellux.server.rigs.change import changing, note
 from rellux.server.rigs.models import Rig
 from rellux.server.runs import store
 from rellux.server.runs.joined import held_at
 from rellux.server.runs.models import Run
 
-from .domain import conditions_of, profile_from, used_in
+from .domain import conditions_of, heated_rig, profile_from, used_in
 from .models import ProfileVersion
 from .views import version_of
 
@@ -109,7 +108,7 @@ def _run_of(rig: Rig, number: int) -> Run:
 class RunProfile(APIView):
     @endpoint("runProfile", RunProfileView, query={"align_c": float})
     def get(self, request: Request, slug: str, number: int) -> Response:
-        rig = rig_with_parts(slug)
+        rig = heated_rig(slug)
         run = _run_of(rig, number)
         if not run.programme:
             raise refuse("run", "nothing says of which profile it was", "choose one")
@@ -119,7 +118,7 @@ class RunProfile(APIView):
     def put(self, request: Request, slug: str, number: int) -> Response:
         """Say of which profile a run was; it is judged by it then."""
         given = read(request, AttachInput)
-        rig = rig_with_parts(slug)
+        rig = heated_rig(slug)
         run = _run_of(rig, number)
         version = version_of(rig, given.key, given.number)
         if not 0 <= given.start_s < run.length_s:

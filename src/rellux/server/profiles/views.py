@@ -28,7 +28,6 @@ from rellux.core.spine import Station
 from rellux.server.api.endpoint import endpoint
 from rellux.server.api.shapes import as_json, read, reply
 from rellux.server.api.strict_json import NotStrictError, loads
-from rellux.server.guarding.views import rig_with_parts
 from rellux.server.rigs.change import changing, note
 from rellux.server.rigs.models import Rig
 from rellux.server.wiring.views import RevisionInput
@@ -39,6 +38,7 @@ from .domain import (
     check_forms,
     conditions_of,
     forms_from,
+    heated_rig,
     newest,
     profile_from,
     save_version,
@@ -240,12 +240,12 @@ def _told(profile: Profile) -> dict[str, Any]:
 class Profiles(APIView):
     @endpoint("profiles", ProfilesView)
     def get(self, request: Request, slug: str) -> Response:
-        return reply(profiles_view(rig_with_parts(slug)))
+        return reply(profiles_view(heated_rig(slug)))
 
     @endpoint("createProfile", ProfileView, ProfileInput, status=201)
     def post(self, request: Request, slug: str) -> Response:
         given = read(request, ProfileInput)
-        rig_with_parts(slug)
+        heated_rig(slug)
         with changing(slug, given.revision) as rig:
             made = save_version(
                 rig, request.user.title, None, given.name, given.kind, given.inputs, given.profile, given.why
@@ -265,7 +265,7 @@ class ProfileDetail(APIView):
     @endpoint("profile", ProfileView, query={"number": int})
     def get(self, request: Request, slug: str, key: str) -> Response:
         """Its newest version, or the one of that number."""
-        rig = rig_with_parts(slug)
+        rig = heated_rig(slug)
         asked = request.query_params.get("number", "")
         return reply(profile_view(rig, version_of(rig, key, int(asked) if asked.isdecimal() else None)))
 
@@ -273,7 +273,7 @@ class ProfileDetail(APIView):
     def put(self, request: Request, slug: str, key: str) -> Response:
         """A new version: what is there is never changed."""
         given = read(request, ProfileInput)
-        before = version_of(rig_with_parts(slug), key)
+        before = version_of(heated_rig(slug), key)
         with changing(slug, given.revision) as rig:
             made = save_version(
                 rig, request.user.title, key, given.name, given.kind, given.inputs, given.profile, given.why
@@ -295,7 +295,7 @@ class ProfileRemove(APIView):
     def post(self, request: Request, slug: str, key: str) -> Response:
         """Out of the library; its versions stay for the runs that were of it, and it can be brought back."""
         given = read(request, RevisionInput)
-        found = version_of(rig_with_parts(slug), key)
+        found = version_of(heated_rig(slug), key)
         with changing(slug, given.revision) as rig:
             found.removed_at = timezone.now()
             found.save()
@@ -308,7 +308,7 @@ class ProfileRestore(APIView):
     def post(self, request: Request, slug: str, key: str) -> Response:
         """Back into the library. Refused where another has its name by now."""
         given = read(request, RevisionInput)
-        found = version_of(rig_with_parts(slug), key)
+        found = version_of(heated_rig(slug), key)
         with changing(slug, given.revision) as rig, transaction.atomic():
             if any(v.name.lower() == found.name.lower() for v in newest(rig)):
                 raise refuse("name", f"{found.name} is there already", "rename the other one first")
@@ -324,7 +324,7 @@ class ProfileForms(APIView):
         """How this rig's controller holds a programme, and how its own firmware writes one: kept with the rig."""
         given = read(request, FormsInput)
         check_forms(given.forms)
-        rig_with_parts(slug)
+        heated_rig(slug)
         with changing(slug, given.revision) as rig:
             before, rig.programme_forms = rig.programme_forms, as_json(given.forms)
             rig.save()
@@ -346,7 +346,7 @@ class ProfileBuild(APIView):
     def post(self, request: Request, slug: str) -> Response:
         """What follows from a kind's inputs; nothing is kept."""
         given = read(request, BuildInput)
-        rig = rig_with_parts(slug)
+        rig = heated_rig(slug)
         kind = kind_of(given.kind)
         inputs = kind.read(given.inputs)
         profile = kind.build(inputs)
@@ -360,7 +360,7 @@ class ProfileRead(APIView):
     @endpoint("readProfile", ReadView, TableText)
     def post(self, request: Request, slug: str) -> Response:
         """A profile out of a table or a file; nothing is kept."""
-        rig = rig_with_parts(slug)
+        rig = heated_rig(slug)
         found = _read(read(request, TableText))
         check_for(rig, found.profile)
         return reply(found)
@@ -391,7 +391,7 @@ class ProfileFile(APIView):
     @endpoint("profileFile", None, query={"number": int, "form": str})
     def get(self, request: Request, slug: str, key: str) -> HttpResponse:
         """The profile as CSV, or with ``form=json`` as the file that holds what it was made from too."""
-        rig = rig_with_parts(slug)
+        rig = heated_rig(slug)
         asked = request.query_params.get("number", "")
         v = version_of(rig, key, int(asked) if asked.isdecimal() else None)
         profile = profile_from(v.profile)

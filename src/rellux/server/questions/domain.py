@@ -7,9 +7,9 @@ from typing import Any
 from rellux.core.errors import Refused
 from rellux.core.findings import Finding, Severity
 from rellux.core.questions import QUESTIONS
-from rellux.core.questions.answer import Answer, Known, Question
+from rellux.core.questions.answer import Answer, Known, Question, Topic
 from rellux.core.questions.form import plain
-from rellux.core.wiring.generate import SUGGESTED
+from rellux.core.wiring.generate import suggested
 from rellux.core.wiring.model import Circuit
 from rellux.server.rigs.domain import choice_of, kind_of, purpose_of
 from rellux.server.rigs.models import Rig
@@ -22,12 +22,20 @@ def known_of(rig: Rig) -> Known:
     power = rig.wires.filter(circuit=Circuit.POWER.value).order_by("area_mm2").first()
     fitted = power.area_mm2 if power else None
     return Known(
-        purpose_of(rig), choice_of(rig) or SUGGESTED, kind_of(rig), kept, fitted, model_of(rig.identifications.first())
+        purpose_of(rig),
+        choice_of(rig) or suggested(purpose_of(rig)),
+        kind_of(rig),
+        kept,
+        fitted,
+        model_of(rig.identifications.first()),
     )
 
 
 def start_of(question: Question, known: Known | None) -> dict[str, Any]:
-    """The form's values as it opens. Kept values that no longer fit the question are left out."""
+    """The form's values as it opens. Kept values that no longer fit the question are left out; of a rig that only watches nothing is known
+    but its sensor."""
+    if known and not known.purpose.heats and question.topic is not Topic.SENSOR:
+        known = None
     try:
         return plain(question.start(known))
     except Refused:

@@ -4,7 +4,7 @@ from django.conf import settings
 from django.db import models
 
 from rellux.core.heating.conductor_tables import Practice
-from rellux.core.purpose.purpose import RigKind, Supply
+from rellux.core.purpose.purpose import Effect, RigKind, Supply
 from rellux.core.spine import Station
 from rellux.core.wiring.generate import Actuator, Output
 from rellux.core.wiring.usual_circuits import Usual
@@ -26,8 +26,9 @@ class Rig(models.Model):
     ambient_c = models.FloatField(default=21.0)
     supply = models.CharField(max_length=20, choices=choices_of(Supply))
     supply_voltage_v = models.FloatField()
-    heater_power_w = models.FloatField()
-    heater_voltage_v = models.FloatField()
+    effect = models.CharField(max_length=10, default=Effect.HEATS.value, choices=choices_of(Effect))
+    heater_power_w = models.FloatField(default=0.0)
+    heater_voltage_v = models.FloatField(default=0.0)
     materials = models.JSONField(default=list, blank=True)
     sensor = models.CharField(max_length=10, blank=True)
     output = models.CharField(max_length=20, blank=True, choices=choices_of(Output))

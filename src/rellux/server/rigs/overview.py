@@ -11,7 +11,7 @@ from django.utils import timezone
 
 from rellux.core.findings import Finding, Severity
 from rellux.core.purpose.checks import purpose_findings
-from rellux.core.purpose.purpose import Limited
+from rellux.core.purpose.purpose import Effect, Limited
 from rellux.core.spine import Facts, NextAction, Station, StationState, next_action, spine
 from rellux.core.wiring.generate import Choice
 from rellux.server.calibration.models import Calibration
@@ -42,6 +42,7 @@ class PurposeView:
     ambient_c: float
     supply: str
     supply_voltage_v: float
+    effect: Effect
     heater_power_w: float
     heater_voltage_v: float
     materials: list[Limited]
@@ -83,6 +84,7 @@ class RigStrip:
     slug: str
     name: str
     kind: str
+    effect: Effect
     working_c: float
     highest_c: float
     next: NextAction
@@ -159,6 +161,7 @@ def _facts(rig: Any) -> Facts:
         has_sheet=rig.has_sheet,
         has_plan=rig.has_plan,
         has_profile=rig.has_profile,
+        heats=purpose_of(rig).heats,
         has_run=rig.has_run,
         is_recording=bool(rig.recorded_now),
         is_tuned=rig.is_tuned,
@@ -198,6 +201,7 @@ def strip(rig: Any) -> RigStrip:
         rig.slug,
         rig.name,
         rig.kind,
+        Effect(rig.effect),
         rig.working_c,
         rig.highest_c,
         next_action(facts),

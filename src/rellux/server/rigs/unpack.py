@@ -56,6 +56,7 @@ MOST_TRACKS, MOST_CHANNELS = 32, 64
 UNCHANGED = "an unchanged export"
 
 _SINCE: dict[str, Any] = {
+    "effect": "heats",
     "materials": [],
     "plug_a": None,
     "circuit": "parts",

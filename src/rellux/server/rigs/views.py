@@ -19,6 +19,7 @@ from rellux.core.purpose.purpose import (
     PROPOSED_V,
     SUPPLY_VOLTAGES,
     SUPPLY_WORDS,
+    Effect,
     Limited,
     Purpose,
     RigKind,
@@ -26,6 +27,7 @@ from rellux.core.purpose.purpose import (
     check_purpose,
 )
 from rellux.core.spine import Station
+from rellux.core.wiring.generate import fitting
 from rellux.server.api.endpoint import endpoint
 from rellux.server.api.shapes import read, reply
 from rellux.server.wiring.domain import follow_purpose
@@ -33,7 +35,7 @@ from rellux.server.wiring.domain import follow_purpose
 from . import archive
 from .accept import accept
 from .change import changing, difference, note, stated
-from .domain import PURPOSE_FIELDS, check_name
+from .domain import PARTS_FIELDS, PURPOSE_FIELDS, check_name, choice_of, purpose_of
 from .keeping import bring_back, check_left_alone, double, put_aside, remove, removed_folder
 from .models import Entry, Rig
 from .overview import RigStrip, RigView, rig_view, strips
@@ -51,12 +53,13 @@ class PurposeInput:
     highest_reason: str
     supply: Supply
     supply_voltage_v: float
-    heater_power_w: float
-    heater_voltage_v: float
+    heater_power_w: float = 0.0
+    heater_voltage_v: float = 0.0
     lowest_c: float | None = None
     lowest_reason: str = ""
     ambient_c: float = 21.0
     materials: list[Limited] = field(default_factory=list)
+    effect: Effect = Effect.HEATS
     revision: int | None = None
 
     def purpose(self) -> Purpose:
@@ -225,10 +228,13 @@ class PurposeDetail(APIView):
     def put(self, request: Request, slug: str) -> Response:
         given = _checked(read(request, PurposeInput))
         with changing(slug, stated(given.revision)) as rig:
-            before = {n: getattr(rig, n) for n in ("name", "kind", *PURPOSE_FIELDS)}
+            before = {n: getattr(rig, n) for n in ("name", "kind", *PURPOSE_FIELDS, *PARTS_FIELDS)}
             for name, value in {"kind": given.kind, **given.stored()}.items():
                 setattr(rig, name, value)
             rig.name = given.name.strip()
+            if choice := choice_of(rig):
+                for name, value in asdict(fitting(purpose_of(rig), choice)).items():
+                    setattr(rig, name, value)
             was, now = difference(before, {n: getattr(rig, n) for n in before})
             rig.save()
             follow_purpose(rig)

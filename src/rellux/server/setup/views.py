@@ -11,12 +11,13 @@ from rest_framework.views import APIView
 
 from rellux.core.errors import refuse
 from rellux.core.findings import Finding
-from rellux.core.setup.parameters import PARAMETERS, check_values
+from rellux.core.setup.parameters import check_has, check_values, parameters_for
 from rellux.core.setup.schools import check_school_change
 from rellux.core.spine import Station
 from rellux.server.api.endpoint import endpoint
 from rellux.server.api.shapes import read, reply
 from rellux.server.rigs.change import changing, difference, note
+from rellux.server.rigs.domain import purpose_of
 from rellux.server.rigs.models import Rig
 
 from .domain import current_values, proposals, save_sheet, setup_findings
@@ -87,7 +88,7 @@ def setup_view(rig: Rig) -> SetupView:
                 proposed[p.name].reason,
                 values.get(p.name),
             )
-            for p in PARAMETERS
+            for p in parameters_for(purpose_of(rig).heats)
         ],
         bool(sheets),
         setup_findings(rig),
@@ -117,8 +118,10 @@ class Setup(APIView):
             raise refuse("kind", f"{given.kind!r} is neither", ", ".join(Sheet.Kind.values))
         with changing(slug, given.revision) as rig:
             setup_view(rig)
+            check_has(given.values, purpose_of(rig).heats)
             before = current_values(rig)
-            values = {**{p.name: p.value for p in proposals(rig)}, **before, **given.values}
+            names = {p.name for p in parameters_for(purpose_of(rig).heats)}
+            values = {**{p.name: p.value for p in proposals(rig) if p.name in names}, **before, **given.values}
             if given.kind == Sheet.Kind.AS_LEFT:
                 check_values(values)
                 check_school_change(before, values)

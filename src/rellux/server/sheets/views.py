@@ -12,7 +12,7 @@ from rest_framework.views import APIView
 from rellux.core.errors import refuse
 from rellux.core.findings import worst_first
 from rellux.core.messages import quantity, temperature
-from rellux.core.purpose.purpose import SUPPLY_WORDS
+from rellux.core.purpose.purpose import SUPPLY_WORDS, Purpose
 from rellux.core.questions import QUESTIONS
 from rellux.core.wiring.circuit.positions import Position
 from rellux.core.wiring.schedule import schedule
@@ -37,6 +37,12 @@ def _pdf(data: bytes, name: str) -> HttpResponse:
     return response
 
 
+def _heater(purpose: Purpose) -> str:
+    if not purpose.heats:
+        return ""
+    return f", heater {quantity(purpose.heater_power_w, 'W')} at {quantity(purpose.heater_voltage_v, 'V')}"
+
+
 class PartsSheetPdf(APIView):
     @endpoint("partsSheet", None, query={"unit": str})
     def get(self, request: Request, slug: str) -> HttpResponse:
@@ -48,8 +54,7 @@ class PartsSheetPdf(APIView):
         sheet = PartsSheet(
             rig.name,
             f"Works at {temperature(p.working_c)}, never above {temperature(p.highest_c)} ({p.highest_reason}). "
-            f"{quantity(p.supply_voltage_v, 'V')} {SUPPLY_WORDS[p.supply]}, heater "
-            f"{quantity(p.heater_power_w, 'W')} at {quantity(p.heater_voltage_v, 'V')}.",
+            f"{quantity(p.supply_voltage_v, 'V')} {SUPPLY_WORDS[p.supply]}{_heater(p)}.",
             found,
             tuple((QUESTIONS[key].title, answer) for key, answer in answers.items()),
             connection_list(rig).parts,

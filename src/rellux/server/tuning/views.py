@@ -25,6 +25,7 @@ from rellux.core.tuning.stretch import Stretch, drive_of
 from rellux.server.api.endpoint import endpoint
 from rellux.server.api.shapes import as_json, read, reply
 from rellux.server.rigs.change import changing, difference, note
+from rellux.server.rigs.domain import purpose_of
 from rellux.server.rigs.models import Rig
 from rellux.server.runs import store
 from rellux.server.runs.models import Run
@@ -35,6 +36,7 @@ from .domain import by_temperature, fitted_of, model_of, noise_of, possible, pro
 from .models import Identification
 
 SHOWN_POINTS = 400
+WATCHES = "this rig only watches: there is nothing to tune"
 MOST_STRETCHES = 6
 
 
@@ -241,6 +243,8 @@ def _candidate_view(c: Candidate) -> CandidateView:
 def tuning_view(rig: Rig) -> TuningView:
     low = rig.lowest_c if rig.lowest_c is not None else rig.ambient_c
     row = rig.identifications.select_related("run").first()
+    if not purpose_of(rig).heats:
+        return TuningView(rig.revision, None, rig.working_c, low, rig.highest_c, None, [], {}, {}, WATCHES, None)
     if row is None:
         return TuningView(rig.revision, None, rig.working_c, low, rig.highest_c, None, [], {}, {}, "", None)
     over = by_temperature(rig.identifications.all())
@@ -279,6 +283,8 @@ class IdentifyRun(APIView):
         given = read(request, IdentifyInput)
         if not rig.sensor:
             raise refuse("parts", "choose the parts first", "sensor, output and switch")
+        if not purpose_of(rig).heats:
+            raise refuse("run", WATCHES, "a rig that heats")
         if len(given.more) >= MOST_STRETCHES:
             raise refuse("more", "too many stretches to learn from at once", f"up to {MOST_STRETCHES} in all")
         chosen = [_chosen(rig, given, ""), *(_chosen(rig, s, f"more[{i}].") for i, s in enumerate(given.more))]
