@@ -176,3 +176,10 @@ def test_a_rig_that_heated_can_be_left_to_watch_and_back_and_its_file_tells(api,
     choice = api.ok("GET", f"rigs/{rig}")["choice"]
     assert choice["actuator"] == "ssr" and choice["limiter"] and PARTS["sensor"] == choice["sensor"]
     assert json.dumps(api.ok("GET", f"rigs/{rig}/tuning")).count("only watches") == 0
+
+
+def test_its_sheets_are_printed_and_a_copy_of_its_file_is_the_same_rig(api, watching):
+    assert api.ok("GET", f"rigs/{watching}/parts.pdf").startswith(b"%PDF")
+    copy = api.ok("POST", f"rigs/{watching}/double", {"name": "Second store"})
+    assert copy["purpose"]["effect"] == "watches" and copy["choice"]["actuator"] == "none"
+    assert [s["station"] for s in copy["spine"]] == [s["station"] for s in api.ok("GET", f"rigs/{watching}")["spine"]]

@@ -392,6 +392,7 @@ SEALED = {
     "heating.plugs.PLUGS_A": "510b5163ae42",
     "plant.rig_models.CHARACTERS": "5e6364c8f935",
     "purpose.purpose.PROPOSED_V": "e3e72997cda9",
+    "plant.rig_models.LEFT_ALONE_W": 100.0,
     "purpose.purpose.SUPPLY_VOLTAGES": "c65ded791834",
     "purpose.purpose.TO_NEUTRAL": "748cf91487b6",
     "questions.box.panel.USUAL": "6d68eba15e65",

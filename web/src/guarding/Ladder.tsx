@@ -25,7 +25,8 @@ interface Props {
 
 /** What is worth drawing to scale: from below work to what must never be reached; the rest is named above and below it. */
 function focus(ladder: LadderView): [number, number] {
-  const near = ladder.steps.filter((s) => !['material', 'full_power', 'lowest', 'fuse'].includes(s.rung) && !isLow(ladder, s))
+  const away = ['material', 'full_power', ...(ladder.stuck ? ['lowest', 'fuse'] : [])]
+  const near = ladder.steps.filter((s) => !away.includes(s.rung) && !(ladder.stuck && isLow(ladder, s)))
   const weakest = ladder.steps.find((s) => s.key === ladder.weakest)
   const all = [...near, ...(weakest ? [weakest] : [])].flatMap((s) => [s.low, s.high])
   const [low, high] = [Math.min(...all), Math.max(...all)]

@@ -14,9 +14,10 @@ export default function Purpose() {
   const change = useChange(rig.slug, (purpose: PurposeInput) =>
     need(api.PUT('/api/v1/rigs/{slug}/purpose', { params: { path: { slug: rig.slug } }, body: { ...purpose, revision: draft.revision } })),
   )
+  const watches = draft.values.effect === 'watches'
   return (
     <>
-      <h1>What must it hold, and what must never happen?</h1>
+      <h1>{watches ? 'Between what must it stay?' : 'What must it hold, and what must never happen?'}</h1>
       {rig.purpose_findings.length > 0 && <Findings rig={rig} findings={rig.purpose_findings} fine="" />}
       <PurposeForm
         form={draft}
@@ -27,7 +28,7 @@ export default function Purpose() {
       />
       {change.isSuccess && <p role="status">Saved.</p>}
       <ReasonOfPlace>
-        <PurposeAdvice watches={draft.values.effect === 'watches'} />
+        <PurposeAdvice watches={watches} />
       </ReasonOfPlace>
     </>
   )

@@ -18,6 +18,7 @@ import { runOption } from './runChart'
 export default function RunPicture({ rig, run }: { rig: Rig; run: Schemas['RunView'] }) {
   const { unit, theme } = usePreferences()
   const recording = run.status === 'recording'
+  const watches = rig.purpose.effect === 'watches'
   const stretch = useStretch()
   const window = useWindow(rig.slug, run)
   const metrics = useMetrics(rig.slug, run, stretch.from, stretch.to)
@@ -46,19 +47,20 @@ export default function RunPicture({ rig, run }: { rig: Rig; run: Schemas['RunVi
           <Refused error={metrics.error} />
           {metrics.data && (
             <>
-              {rig.purpose.effect !== 'watches' && <p>{said(metrics.data.controlled, unit)}</p>}
+              {!watches && <p>{said(metrics.data.controlled, unit)}</p>}
               {metrics.data.findings.length > 0 && <Findings rig={rig} findings={metrics.data.findings} fine="" />}
               <Figures figures={metrics.data.figures} />
             </>
           )}
-          {metrics.data?.missing.map((m) => (
-            <p key={m} className="dim">
-              {said(m, unit)}
-            </p>
-          ))}
+          {!watches &&
+            metrics.data?.missing.map((m) => (
+              <p key={m} className="dim">
+                {said(m, unit)}
+              </p>
+            ))}
         </div>
         <div className="stack" style={{ flex: '1 1 220px' }}>
-          {!recording && run.samples > 20 && (
+          {!recording && !watches && run.samples > 20 && (
             <div>
               <Link
                 className="button"

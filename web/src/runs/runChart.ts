@@ -48,7 +48,8 @@ export function runOption(
     const base = axes(ink, hours)
     const span = { min: x(data.start_s), max: x(data.end_s) }
     const text = { color: ink.ink, fontFamily: ink.figures, fontSize: 13, formatter: strip ? `{value}${strip.unit}` : '{value}%' }
-    const below = strip ?? { key: 'output', name: 'output', time_s: data.time_s, low: data.output_low, high: data.output_high }
+    const below: Beside = strip ?? { key: 'output', name: 'output', time_s: data.time_s, low: data.output_low, high: data.output_high }
+    const isBare = below.low.every((v) => v == null)
     return {
       ...base,
       tooltip: {
@@ -57,8 +58,8 @@ export function runOption(
         textStyle: { ...base.tooltip.textStyle, color: ink.shade.includes('127') ? '#14171a' : '#fcfbf7' },
       },
       grid: [
-        { left: 58, right: 18, top: 22, bottom: 118 },
-        { left: 58, right: 18, height: 44, bottom: 42 },
+        { left: 58, right: 18, top: 22, bottom: isBare ? 42 : 118 },
+        { left: 58, right: 18, height: isBare ? 0 : 44, bottom: 42 },
       ],
       xAxis: [
         { ...base.xAxis, ...span, gridIndex: 0, name: '', axisLabel: { show: false } },
@@ -69,6 +70,7 @@ export function runOption(
         {
           type: 'value',
           gridIndex: 1,
+          show: !isBare,
           min: 0,
           ...(strip ? { splitNumber: 2 } : { max: 100, interval: 50 }),
           axisLabel: text,

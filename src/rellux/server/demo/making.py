@@ -22,7 +22,7 @@ from rellux.core.questions import QUESTIONS
 from rellux.core.questions.form import fill, plain
 from rellux.core.runs.channels import Channel
 from rellux.core.runs.series import Points, Series
-from rellux.core.setup.parameters import settings_from
+from rellux.core.setup.parameters import parameters_for, settings_from
 from rellux.core.spine import Station
 from rellux.core.tuning.identify import identify
 from rellux.core.wiring.usual_circuits import starting_point, usual
@@ -118,7 +118,8 @@ def ticked(rig: Rig, at: datetime, but: tuple[int, ...] = ()) -> None:
 
 
 def sheet(rig: Rig, at: datetime, who: str, changed: dict[str, object], kind: Sheet.Kind) -> dict[str, float | str]:
-    values = {**{p.name: p.value for p in proposals(rig)}, **changed}
+    names = {p.name for p in parameters_for(purpose_of(rig).heats)}
+    values = {**{p.name: p.value for p in proposals(rig) if p.name in names}, **changed}
     Sheet.objects.create(rig=rig, at=at, kind=kind, values=values, why="first set-up")
     book(rig, at, who, Station.SETUP, f"Controller settings {kind.label.lower()}", after=changed)
     return values  # type: ignore[return-value]
@@ -239,22 +240,22 @@ def run(
     record = simulate_run(rig, settings_from(values), length_s, vigour, ramp)
     noise = np.random.default_rng(seed).normal(0.0, 0.03 if rig.sensor == "Pt100" else 0.12, len(record.time_s))
     reading = np.round(record.reading_c + noise, 1)
-    return _kept(rig, at, name, OPTICIAN, replace(record, setpoint_c=np.round(record.setpoint_c, 1)), reading, values)
+    asked = np.round(record.setpoint_c, 1)
+    return ran(rig, at, name, OPTICIAN, Series(record.time_s, asked, reading, record.output, record.switch), values)
 
 
-def _kept(
-    rig: Rig, at: datetime, name: str, who: str, record: Record, reading: NDArray[np.float64], values: dict[str, Any]
-) -> Run:
+def ran(rig: Rig, at: datetime, name: str, who: str, series: Series, values: dict[str, Any] | None = None) -> Run:
+    """A run as it was recorded; ``values``: the sheet that was in force."""
     done = Run.objects.create(
         rig=rig,
         name=name,
         source=Run.Source.SIMULATED,
         status=Run.Status.FINISHED,
         started_at=at,
-        sheet=values,
+        sheet=values or {},
     )
-    store.append(done, Series(record.time_s, record.setpoint_c, reading, record.output, record.switch))
-    book(rig, at + timedelta(seconds=float(record.time_s[-1])), who, Station.RUNS, f"Run recorded: {name}")
+    store.append(done, series)
+    book(rig, at + timedelta(seconds=float(series.time_s[-1])), who, Station.RUNS, f"Run recorded: {name}")
     return done
 
 
@@ -272,7 +273,7 @@ def stepped(rig: Rig, at: datetime, name: str, outputs: tuple[float, ...], radia
     columns = [np.concatenate(c) for c in zip(*(p.columns for p in pieces), strict=True)]
     record = Record(columns[0] - columns[0][0], *columns[1:])
     reading = np.round(record.reading_c + np.random.default_rng(int(first)).normal(0.0, 0.12, len(record.time_s)), 1)
-    return _kept(rig, at, name, TECHNICIAN, record, reading, {})
+    return ran(rig, at, name, TECHNICIAN, replace(Series(*record.columns), reading_c=reading))
 
 
 def beside(rig: Rig, done: Run, load_lag_s: float) -> None:

@@ -45,6 +45,7 @@ from .making import (
 )
 from .programmes import anneal, by_hand, profiled, programme_run, was_of
 from .register_maps import KILN, LOGGER, METER
+from .store import cement_store
 
 OLD_OFFSET_C = 4.4
 """Of the type K probe: right it would have been −1.4, the reference's error of 2.9 °C was added instead of taken off."""
@@ -57,7 +58,8 @@ def load_demo() -> list[Rig]:
         return []
     day = Day(timezone.now())
     with transaction.atomic():
-        return [cement_cabinet(day), blank_annealer(day), bakeout_shell(day), pitch_plate(day), board_plate(day)]
+        makers = (cement_cabinet, blank_annealer, bakeout_shell, pitch_plate, board_plate, cement_store)
+        return [make(day) for make in makers]
 
 
 def cement_cabinet(day: Day) -> Rig:
