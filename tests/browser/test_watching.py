@@ -32,7 +32,7 @@ def test_a_store_that_is_only_watched_from_nothing_to_a_recorded_run(empty, brow
     page.fill("Usual temperature", "6")
     page.fill("Highest allowed", "5")
     page.fill("Above it", "the cement ages")
-    page.fill("Lowest useful (if any)", "2")
+    page.fill("Lowest allowed (if any)", "2")
     page.press("Create the rig")
     page.see("or the rig calls all the time")
     page.fill("Highest allowed", "12")

@@ -14,7 +14,7 @@ from rellux.core.tuning.stretch import Stretch
 
 from . import other_forms as made
 
-LOGS = range(4)
+LOGS = range(2)
 
 
 def held(figure, true):

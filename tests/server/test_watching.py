@@ -159,6 +159,22 @@ def test_a_plan_that_calls_too_late_or_wants_to_switch_is_found(api, watching):
     assert "guarding.watch-late" not in left and "guarding.watch-switches" in left
 
 
+def test_while_it_is_recorded_what_a_rig_does_is_not_changed(api, rig, revision):
+    run = Run.objects.create(
+        rig=Rig.objects.get(slug=rig), name="now", source="live", status="recording", started_at=timezone.now()
+    )
+    watches = {**CABINET, "effect": "watches", "heater_power_w": 0, "heater_voltage_v": 0, "revision": revision()}
+    assert "recorded" in api.refused("PUT", f"rigs/{rig}/purpose", watches)["reason"]
+    assert (
+        api.ok("PUT", f"rigs/{rig}/purpose", {**CABINET, "highest_c": 70, "revision": revision()})["purpose"][
+            "highest_c"
+        ]
+        == 70
+    )
+    run.delete()
+    assert api.ok("PUT", f"rigs/{rig}/purpose", {**watches, "revision": revision()})["purpose"]["effect"] == "watches"
+
+
 def test_a_rig_that_heated_can_be_left_to_watch_and_back_and_its_file_tells(api, rig, revision):
     api.ok("PUT", f"rigs/{rig}/setup", {"revision": revision(), "values": {}})
     api.ok(

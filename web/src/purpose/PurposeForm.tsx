@@ -121,7 +121,7 @@ export function PurposeForm({ form, action, error, busy, onSave }: Props) {
             problem={problem('highest_reason')}
           />
           <NumberField
-            label={label('lowest_c')}
+            label={watches ? 'Lowest allowed (if any)' : label('lowest_c')}
             kind="temperature"
             value={draft.lowest_c ?? null}
             onChange={set('lowest_c')}

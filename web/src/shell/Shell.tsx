@@ -95,7 +95,8 @@ function HeatOff({ slug }: { slug: string }) {
     return () => window.removeEventListener(SAFE_OFF, press)
   })
   const watches = useWatches(slug)
-  if (!live?.safe_off || watches) return null
+  // a rig that only watches has nothing to switch off, unless its controller says otherwise
+  if (!live?.safe_off || (watches && (live.mode ?? 'off') === 'off')) return null
   return (
     <>
       <button className={`off ${live.status === 'online' && live.mode === 'off' ? '' : 'hot'}`} onClick={press}>

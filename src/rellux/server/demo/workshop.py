@@ -389,8 +389,8 @@ def board_plate(day: Day) -> Rig:
     board = Load("laminate", Shape.SLAB, 0.8, 0.03, exchange=250.0)
     programme_run(rig, lead_free, solder, values, day.ago(6, 15), "Camera board, second side", board)
     for age, name, outputs in (
-        (3.3, "Steps about 90 °C", (12.0, 20.0, 12.0)),
-        (3.2, "Steps about 260 °C", (60.0, 72.0, 60.0)),
+        (3.3, "Steps, low", (12.0, 20.0, 12.0)),
+        (3.2, "Steps, hot", (60.0, 72.0, 60.0)),
     ):
         identified(rig, stepped(rig, day.ago(age, 11), name, outputs, PLATE_RADIATES), day.ago(age, 12))
     return rig

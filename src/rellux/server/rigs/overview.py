@@ -228,6 +228,7 @@ def _readable(rig: Rig) -> RigStrip:
             rig.slug,
             rig.name,
             rig.kind,
+            Effect.HEATS,
             rig.working_c,
             rig.highest_c,
             next_,

@@ -13,6 +13,7 @@ from rellux.server.wiring import domain
 from rellux.server.wiring.views import wiring_view
 
 from . import overview
+from .domain import purpose_of
 from .models import Rig
 
 
@@ -22,7 +23,9 @@ def read_once(rig: Rig) -> None:
         [overview.strip(overview.seen().get(pk=rig.pk)), overview.rig_view(rig), wiring_view(rig), tuning_view(rig)]
     )
     if rig.sensor:  # before that there is nothing to set up
-        as_json([setup_view(rig), guarding_view(rig), profiles_view(rig)])
+        as_json([setup_view(rig), guarding_view(rig)])
+    if rig.sensor and purpose_of(rig).heats:
+        as_json(profiles_view(rig))
     as_json([*kept_answers(rig).values(), *(run_view(r) for r in rig.runs.all())])
     _of_shape(CalibrationView, calibration_view(rig), "calibrations")
     for i, row in enumerate(rig.identifications.order_by("pk")):

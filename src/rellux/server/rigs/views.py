@@ -228,6 +228,8 @@ class PurposeDetail(APIView):
     def put(self, request: Request, slug: str) -> Response:
         given = _checked(read(request, PurposeInput))
         with changing(slug, stated(given.revision)) as rig:
+            if given.effect != rig.effect:
+                check_left_alone(rig)
             before = {n: getattr(rig, n) for n in ("name", "kind", *PURPOSE_FIELDS, *PARTS_FIELDS)}
             for name, value in {"kind": given.kind, **given.stored()}.items():
                 setattr(rig, name, value)
