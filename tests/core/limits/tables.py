@@ -285,6 +285,7 @@ STATED: dict[str, object] = {
     "sensing.tolerances.COMPENSATING_C": 100.0,
     "sensing.tolerances.EXTENSION_C": 200.0,
     "plant.rig_models.LEFT_ALONE_W": 100.0,
+    "process.models.LITTLE": 0.05,
     "setup.proposals.PERIODS": {"relay": 20.0, "contactor": 20.0, "ssr": 2.0, "mosfet": 0.1, "none": 20.0},
     "tuning.candidates.REACHES": 0.98,
     "tuning.candidates.ROBUST_MS": 2.0,

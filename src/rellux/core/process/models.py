@@ -15,6 +15,8 @@ from ..errors import Problem, refuse_all
 Complex = NDArray[np.complex128]
 Frequency = NDArray[np.float64]
 
+LITTLE = 0.05
+"""Of its gain, what one keeps that cannot reach a temperature (our choice)."""
 APART = 1e-6
 """Two lags nearer to one another than this share are taken apart by it, so that partial fractions stay finite; the response
 changes by less than a millionth."""
@@ -133,13 +135,13 @@ def with_second_lag(process: FOPDT, second_lag_s: float) -> FOPDT | SOPDT:
 
 def as_quick_at(process: FOPDT, cools: float, rise_c: float) -> FOPDT:
     """What near ``rise_c`` rises and falls as quickly as a process with this gain and lag while it heats, and ``cools`` times the lag while
-    it does not: there up at ``(100 K − ΔT)/τ``, down at ``ΔT/(c τ)``.
+    it does not: there up at ``(100 K − ΔT)/τ``, down at ``ΔT/(c τ)``. One that full power does not bring there keeps a little gain.
 
     >>> as_quick_at(FOPDT(2.0, 100.0, 5.0), 3.0, 80.0)
     FOPDT(gain=4.4, lag_s=300.0, dead_time_s=5.0)
     """
     gain = cools * process.gain + (1.0 - cools) * rise_c / 100.0
-    return FOPDT(gain, cools * process.lag_s, process.dead_time_s)
+    return FOPDT(max(gain, LITTLE * process.gain), cools * process.lag_s, process.dead_time_s)
 
 
 def _check(model: Model, *names: str) -> None:
