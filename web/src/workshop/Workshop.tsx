@@ -122,7 +122,9 @@ function Strip({ rig }: { rig: Schemas['RigStrip'] }) {
   const state = live.recording
     ? 'recording'
     : live.status === 'online'
-      ? (STATE[live.mode ?? 'off'] ?? live.mode)
+      ? rig.effect === 'watches'
+        ? 'watched'
+        : (STATE[live.mode ?? 'off'] ?? live.mode)
       : live.status === 'offline'
         ? `no answer${live.message && `: ${said(live.message, unit)}`}`
         : 'not linked'
