@@ -100,6 +100,8 @@ def test_a_gain_without_an_upper_end_is_told_so_and_settings_come_of_its_rate(ap
     assert slope["value"] == pytest.approx(4.0, rel=0.02) and "for ever" in found["identified"]["verdict_reason"]
     assert found["candidates"] and found["problem"] == ""
     assert api.ok("GET", f"rigs/{rig}/guarding")["ladder"]["steps"]
+    copy = api.ok("POST", f"rigs/{rig}/double", {"name": "Copy"})["slug"]
+    assert api.ok("GET", f"rigs/{copy}/tuning")["identified"]["figures"][0]["high"] is None
 
 
 def test_another_process_when_it_is_hot_is_told_from_two_records(api, rig, sheet):
@@ -134,6 +136,8 @@ def test_a_process_that_does_not_fit_cannot_be_accepted(api, rig, sheet, revisio
     assert found["identified"]["verdict"] == "poor" and "reversed" in found["identified"]["verdict_reason"]
     problem = api.refused("POST", f"rigs/{rig}/tuning/accept", {"revision": revision(), "candidate": "simc"})
     assert problem["field"] == "candidate"
+    copy = api.ok("POST", f"rigs/{rig}/double", {"name": "Copy"})["slug"]
+    assert api.ok("GET", f"rigs/{copy}/tuning")["identified"]["verdict"] == "poor"
 
 
 def test_a_process_too_weak_for_the_set_point_says_so(api, rig, sheet):

@@ -82,8 +82,9 @@ def process_of(found: Found) -> tuple[FOPDT, FOPDT | SOPDT | Integrating]:
     one = FOPDT(gain, best.lag_s, best.dead_s)
     if found.levels_off:
         return one, one
-    least = found.region.interval(found.limit, lambda k, a, x, d: k)[0]
-    return FOPDT(least, least * one.lag_s / gain, one.dead_time_s), one.integrating
+    share = found.region.interval(found.limit, lambda k, a, x, d: k)[0] / gain
+    least = share if 0.0 < share < 1.0 else 1.0  # where its sign is not even known, as it was found
+    return FOPDT(least * gain, least * one.lag_s, one.dead_time_s), one.integrating
 
 
 def figures(found: Found, inputs: tuple[Input, ...], late: float) -> Figures:

@@ -28,6 +28,7 @@ from rellux.core.runs.channels import LONGEST_NAME, MOST_OFFSET, ROLES
 from rellux.core.runs.series import Points, Series, check_times
 from rellux.core.setup.parameters import check_values
 from rellux.core.spine import Station
+from rellux.core.tuning.fit_verdict import FitVerdict
 from rellux.core.wiring.listing import formerly, from_plain
 from rellux.server.api.shapes import of_plain
 from rellux.server.api.strict_json import NotStrictError, loads
@@ -256,7 +257,8 @@ def _build(data: dict[str, Any], archive: zipfile.ZipFile, slug_for: Any) -> Rig
     runs = {row["number"]: _build_run(rig, row, archive) for row in _section(data, "runs")}
     for i, row in enumerate(_section(data, "identifications")):
         found = Identification(rig=rig, run=runs.get(row["run"]), **_values(row, IDENTIFICATION))
-        if not (found.gain > 0 and found.lag_s > 0 and found.dead_time_s >= 0):
+        heats = found.gain > 0 or found.verdict == FitVerdict.POOR  # one of a reversed sensor is told as what it is
+        if not (heats and found.lag_s > 0 and found.dead_time_s >= 0):
             raise refuse(f"identifications[{i}]", "is no process", "gain and lag above 0, dead time from 0")
         _checked(found, f"identifications[{i}]").save()
     return rig
