@@ -520,3 +520,16 @@ def test_a_board_that_prints_is_listened_to_and_linked(demo, browser):
     finally:
         board.unplug()
     page.see("is gone", 180)
+
+
+def test_two_records_are_learnt_from_together_and_what_they_do_not_share_is_said(demo, browser):
+    page = browser.open(demo.address, "/rigs/board-plate/tuning")
+    page.see("Is it another process when it is hot?")
+    page.press("Use another run")
+    page.press("Learn from another stretch too")
+    page.see("And from")
+    page.press("Find the process", 60)
+    page.see("The stretches do not agree", 90)
+    page.press("See the fit")
+    page.see("Steps, low")
+    page.see("Steps, hot")

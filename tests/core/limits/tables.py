@@ -337,6 +337,7 @@ STATED: dict[str, object] = {
     "tuning.forms.SLOWER": 1.2,
     "tuning.identify.BOTH": 5,
     "tuning.identify.DISAGREE": 0.01,
+    "tuning.identify.MATTERS": 0.05,
     "tuning.record.WALLS_ADD": 3.0,
     "tuning.identify.SLIGHT": 0.005,
     "tuning.identify.WIDENED": 1.2,

@@ -43,8 +43,8 @@ LEAST_MEAN = 5.0
 """Of the output, %, by which what moved slowly is divided at the least (our choice)."""
 BOTH = 5
 """Rows that must heat, and that must not, before a lag of cooling is looked for (our choice)."""
-DISAGREE = 0.01
-"""Chance below which several stretches are not of one gain."""
+DISAGREE, MATTERS = 0.01, 0.05
+"""Chance below which several stretches are not of one gain, and the share by which they must differ (our choice)."""
 
 
 @dataclass(frozen=True)
@@ -211,17 +211,22 @@ def _when(t: Array, residual: Array) -> float:
 
 
 def _apart(found: Found) -> tuple[float, float] | None:
-    """The least and the most gain of several stretches, each by itself, where they differ by more than chance; else ``None``."""
+    """The least and the most gain of several stretches, each by itself and with its own noise (under that of all together a difference
+    would pass for a room that wanders), where they differ by more than chance and by what matters; else ``None``."""
     if len(found.record.parts) < 2:
         return None
-    each = [p.fit(found.noise, *found.best.model) for p in found.record.parts]
-    gains, variances = (
-        np.array([theta[0] for *_, theta in each]),
-        np.array([inverse[0, 0] for _, _, inverse, _ in each]),
-    )
-    chi2 = float(np.sum((gains - found.fit.gain) ** 2 / variances))
-    chance = float(scipy.stats.chi2.sf(chi2, len(each) - 1))
-    return (float(gains.min()), float(gains.max())) if chance < DISAGREE else None
+    each = []
+    for part in found.record.parts:
+        alone = Records((part,))
+        noise, own = settled(alone, found.noise, found.best)
+        each.append(
+            alone.at(noise, *replace(found.best, dead_s=own.dead_s).model)
+        )  # rows further apart shift the dead time
+    gains, weights = np.array([f.gain for f in each]), np.array([1.0 / f.variance for f in each])
+    mean = float(np.sum(weights * gains) / np.sum(weights))
+    chance = float(scipy.stats.chi2.sf(float(np.sum(weights * (gains - mean) ** 2)), len(each) - 1))
+    matters = float(np.ptp(gains)) > MATTERS * abs(mean)
+    return (float(gains.min()), float(gains.max())) if matters and chance < DISAGREE else None
 
 
 def _held_out(found: Found) -> float | None:
