@@ -109,9 +109,9 @@ function Trying({ rig, offers, stored }: { rig: Rig; offers: Schemas['PartsView'
             <Segments
               label={label('actuator')}
               value={choice.actuator}
-              options={(choices('actuator') as [Choice['actuator'], string][]).map(([value, said]) =>
-                value === 'relay' && choice.output === 'pin' ? [value, 'Relay module'] : [value, said],
-              )}
+              options={(choices('actuator') as [Choice['actuator'], string][])
+                .filter(([value]) => value !== 'none')
+                .map(([value, said]) => (value === 'relay' && choice.output === 'pin' ? [value, 'Relay module'] : [value, said]))}
               onChange={(actuator) => set({ actuator })}
             />
             <span>{label('limiter')}</span>

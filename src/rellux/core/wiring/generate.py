@@ -128,6 +128,8 @@ def check_choice(purpose: Purpose, choice: Choice) -> None:
         _check_watching(choice)
         return
     drives = DRIVES[choice.output]
+    if choice.actuator is Actuator.NONE:
+        raise refuse("actuator", "something must switch the heater", " or ".join(a.value for a in drives))
     if choice.actuator not in drives:
         raise refuse("actuator", CANNOT_DRIVE[choice.output], " or ".join(a.value for a in drives))
     if choice.actuator is Actuator.MOSFET and purpose.supply is not Supply.DC:
