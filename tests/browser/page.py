@@ -6,6 +6,13 @@ from selenium.webdriver.common.by import By
 from selenium.webdriver.remote.webelement import WebElement
 from selenium.webdriver.support.ui import Select, WebDriverWait
 
+# The element in the middle, and a note of whether a press reaches it.
+AIM = """
+arguments[0].scrollIntoView({block: 'center'})
+window.missed = true
+arguments[0].addEventListener('click', () => { window.missed = false }, {capture: true, once: true})
+"""
+
 
 class Page:
     """A tab. Every wait fails with what was on the page instead."""
@@ -57,15 +64,15 @@ class Page:
         return None
 
     def press(self, words: str, seconds: float = 40.0) -> None:
-        """Press the enabled button, link or choice whose words begin so."""
+        """Press the enabled button, link or choice whose words begin so: again where the page moved under the pointer."""
 
         def pressed():
             element = self._pressable(words)
             if element is None:
                 return False
-            self.driver.execute_script("arguments[0].scrollIntoView({block: 'center'})", element)
+            self.driver.execute_script(AIM, element)
             element.click()
-            return True
+            return self.driver.execute_script("return window.missed !== true")
 
         self.until(pressed, seconds, f"something to press called {words!r}")
 
