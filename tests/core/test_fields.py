@@ -1,6 +1,7 @@
 """One description of every field: nothing that a screen, a refusal or the Book names is without words or of another kind."""
 
-from rellux.core.fields import RIG_KINDS, fields
+from rellux.core.fields import fields
+from rellux.core.purpose.kinds import KINDS
 from rellux.core.purpose.purpose import RigKind, Supply
 from rellux.core.setup.parameters import BY_NAME
 from rellux.core.units import Kind
@@ -45,5 +46,5 @@ def test_parameters_of_the_sheet_keep_their_titles_and_choices():
 
 
 def test_every_choice_of_a_rig_is_in_words():
-    assert set(RIG_KINDS) == set(RigKind)
+    assert set(KINDS) == set(RigKind)
     assert {key for key, _ in KNOWN["supply"].choices} == {s.value for s in Supply}

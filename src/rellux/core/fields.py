@@ -10,7 +10,8 @@ from .heating.conductor_tables import Practice
 from .logs import lines
 from .logs import mapping as logs
 from .logs.times import FORMATS
-from .purpose.purpose import SUPPLY_WORDS, Effect, RigKind
+from .purpose.kinds import KINDS
+from .purpose.purpose import SUPPLY_WORDS, Effect
 from .sensing.sensors import NAMES, describe
 from .setup.auto_tune import AUTO_TUNE, TITLE, WORDS
 from .setup.parameters import PARAMETERS
@@ -32,13 +33,6 @@ class FieldWords:
 
 
 YES_NO: Choices = (("true", "yes"), ("false", "no"))
-RIG_KINDS = {
-    RigKind.CABINET: "Cabinet",
-    RigKind.OVEN: "Oven",
-    RigKind.KILN: "Kiln",
-    RigKind.PLATE: "Hot plate",
-    RigKind.TANK: "Tank or bath",
-}
 OUTPUTS = {Output.RELAY: "Relay contact", Output.SSR_DRIVE: "SSR drive", Output.PIN: "Logic pin"}
 ACTUATORS = {
     Actuator.RELAY: "Power relay",
@@ -58,7 +52,7 @@ def _said(words: dict[str, str]) -> Choices:
 
 _OWN = (
     FieldWords("name", "Name"),
-    FieldWords("kind", "Kind of rig", choices=_said({k.value: v for k, v in RIG_KINDS.items()})),
+    FieldWords("kind", "Kind of rig", choices=_said({k.value: known.title for k, known in KINDS.items()})),
     FieldWords("effect", "What it does to the temperature", choices=_said({k.value: v for k, v in EFFECTS.items()})),
     FieldWords("working_c", "Working temperature", Kind.TEMPERATURE),
     FieldWords("highest_c", "Highest allowed", Kind.TEMPERATURE),
@@ -68,6 +62,7 @@ _OWN = (
     FieldWords("ambient_c", "Room", Kind.TEMPERATURE),
     FieldWords("supply", "Supply", choices=_said({s.value: w for s, w in SUPPLY_WORDS.items()})),
     FieldWords("supply_voltage_v", "Supply voltage", Kind.VOLTAGE),
+    FieldWords("frequency_hz", "Frequency", Kind.FREQUENCY),
     FieldWords("heater_power_w", "Heater power, nameplate", Kind.POWER),
     FieldWords("heater_voltage_v", "Heater voltage, nameplate", Kind.VOLTAGE),
     FieldWords("materials", "Materials"),

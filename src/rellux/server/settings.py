@@ -124,6 +124,7 @@ SPECTACULAR_SETTINGS = {
     "ENUM_NAME_OVERRIDES": {
         "Quantity": "rellux.core.units.Kind",
         "RigKind": "rellux.core.purpose.purpose.RigKind",
+        "Effect": "rellux.core.purpose.purpose.Effect",
         "Severity": "rellux.core.findings.Severity",
         "Station": "rellux.core.spine.Station",
         "Role": "rellux.core.wiring.model.Role",

@@ -8,10 +8,10 @@ from hypothesis import strategies as st
 
 from rellux.core.errors import Refused
 from rellux.core.heating.conductor_tables import IEC_B1, IEC_CORD, NEC_310_16, Practice
-from rellux.core.heating.conductors import ambient_factor, area_of, size
+from rellux.core.heating.conductors import ambient_factor, size
 from rellux.core.heating.run_of_wire import Behind, Insulation, Laying, Run
 from rellux.core.heating.short_circuit import adiabatic_k, fault_loop, withstands
-from rellux.core.heating.wire import awg_area_mm2, awg_diameter_mm, nearest_awg, ohm_per_metre
+from rellux.core.heating.wire import area_of, awg_area_mm2, awg_diameter_mm, nearest_awg, ohm_per_metre
 from rellux.core.questions import QUESTIONS
 
 
@@ -54,7 +54,18 @@ def test_american_gauges(gauge, diameter, area):
 
 # NEC chapter 9 table 8, uncoated stranded copper at 75 °C, Ω per 1000 ft, from memory
 @pytest.mark.parametrize(
-    ("label", "per_kft"), [("14 AWG", 3.14), ("12 AWG", 1.98), ("10 AWG", 1.24), ("8 AWG", 0.778), ("6 AWG", 0.491)]
+    ("label", "per_kft"),
+    [
+        ("14 AWG", 3.14),
+        ("12 AWG", 1.98),
+        ("10 AWG", 1.24),
+        ("8 AWG", 0.778),
+        ("6 AWG", 0.491),
+        ("1/0 AWG", 0.122),
+        ("4/0 AWG", 0.0608),
+        ("250 kcmil", 0.0515),
+        ("500 kcmil", 0.0258),
+    ],
 )
 def test_resistance_of_stranded_wire(label, per_kft):
     assert ohm_per_metre(label, area_of(label), 75) * 304.8 == pytest.approx(per_kft, rel=0.015)
@@ -85,6 +96,11 @@ def test_thirteen_amperes_run_a_thin_flex_at_its_limit():
         (15, cord(laying=Laying.CONDUIT, ambient_c=40), ("2.5 mm²", 16)),
         # three circuits together: 0.7 × 24 = 16.8 A
         (15, cord(laying=Laying.CONDUIT, together=3), ("2.5 mm²", 16)),
+        # 200 kW on 400 V: 289 A, 315 A breaker; IEC table B.52.4, three loaded, 70 °C: 240 mm² carries 346 A
+        (288.7, cord(laying=Laying.CONDUIT, cores=3, voltage_v=400), ("240 mm²", 315)),
+        # NEC: 100 A breaker on 60 °C ends takes 1 AWG (110 A); 125 % of 120.3 A wants 150.4 A: 2/0 at 75 °C (175 A)
+        (80, cord(practice=Practice.NEC, laying=Laying.CONDUIT, cores=3, voltage_v=480), ("1 AWG", 100)),
+        (120.3, cord(practice=Practice.NEC, laying=Laying.CONDUIT, cores=3, voltage_v=480), ("2/0 AWG", 175)),
         # three loaded cores of a cord: 1.5 mm² still carries 16 A, 25 A needs 4 mm²
         (24, cord(cores=3, voltage_v=400), ("4 mm²", 25)),
     ],
@@ -108,7 +124,7 @@ def test_voltage_drop_and_heat_of_a_run():
     assert s.heat_w_m == pytest.approx(2 * 13.04**2 * ohm, rel=1e-3)
 
 
-@given(st.floats(0.5, 25), st.sampled_from(Practice), st.sampled_from(Laying), st.floats(-10, 55))
+@given(st.floats(0.5, 250), st.sampled_from(Practice), st.sampled_from(Laying), st.floats(-10, 55))
 def test_more_current_or_heat_never_asks_for_less_copper(current, practice, laying, ambient):
     def area(a, t):
         found = size(a, cord(practice=practice, laying=laying, ambient_c=t))
@@ -125,7 +141,7 @@ def test_tables_rise_with_size():
 
 
 @pytest.mark.parametrize(
-    ("current", "given", "field"), [(0, {}, "current_a"), (80, {}, "current_a"), (5, {"together": 99}, "together")]
+    ("current", "given", "field"), [(0, {}, "current_a"), (401, {}, "current_a"), (5, {"together": 99}, "together")]
 )
 def test_beyond_the_tables_is_refused(current, given, field):
     with pytest.raises(Refused) as refused:

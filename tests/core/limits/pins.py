@@ -33,7 +33,9 @@ from rellux.core.logs.lines import check as check_lines
 from rellux.core.logs.mapping import tolerable
 from rellux.core.logs.times import check_span, repeated_hour
 from rellux.core.logs.words import heading
-from rellux.core.purpose.purpose import Limited, Purpose, Supply, check_purpose
+from rellux.core.parts.mains import mains_findings
+from rellux.core.purpose.checks import purpose_findings
+from rellux.core.purpose.purpose import Limited, Purpose, RigKind, Supply, check_purpose
 from rellux.core.questions import QUESTIONS
 from rellux.core.runs.channels import Channel
 from rellux.core.runs.channels import check as check_channels
@@ -52,6 +54,7 @@ from rellux.core.setup.proposals import RigFacts, propose
 from rellux.core.tuning.identify import identify
 from rellux.core.tuning.stretch import Stretch
 from rellux.core.units import celsius_from_fahrenheit
+from rellux.core.wiring.generate import Actuator, Choice, Output
 from tests.core.nudging import Pin
 
 CABINET = Purpose(60, 68, "the cement clouds", Supply.SINGLE_PHASE, 230, 300, 230, 57.5, "stays soft")
@@ -96,6 +99,17 @@ def asked(key: str, rule: str, field: str, **values: object) -> Callable[[float]
 
 def purpose_with(**changed: object) -> object:
     return check_purpose(replace(CABINET, **changed))  # type: ignore[arg-type]
+
+
+def large(watts: float) -> bool:
+    """Whether a heater of so much is said to be more than a workshop's own affair."""
+    found = purpose_findings(replace(CABINET, heater_power_w=watts), RigKind.CABINET)
+    return "purpose.large" in {f.rule for f in found}
+
+
+def fed_too_high(volts: float) -> bool:
+    choice = Choice("K", Output.SSR_DRIVE, Actuator.SSR, True, Practice.IEC)
+    return bool(mains_findings(replace(CABINET, supply_voltage_v=volts), choice))
 
 
 def room(x: float) -> object:
@@ -214,7 +228,11 @@ BEHAVIOUR: dict[str, Pin] = {
     "purpose.purpose.HOTTEST_C": upto(accepted(hot), 1799.0, 1801.0),
     "purpose.purpose.COLDEST_ROOM_C": edge(accepted(room), -41.0, -39.0),
     "purpose.purpose.HOTTEST_ROOM_C": upto(accepted(room), 59.0, 61.0),
-    "purpose.purpose.MOST_W": upto(accepted(lambda x: purpose_with(heater_power_w=x)), 19_900, 20_100),
+    "purpose.purpose.MOST_W": upto(accepted(lambda x: purpose_with(heater_power_w=x)), 199_000, 201_000),
+    "purpose.purpose.LARGE_W": edge(large, 19_900, 20_100),
+    "purpose.purpose.LEAST_HZ": edge(accepted(lambda x: purpose_with(frequency_hz=x)), 15.9, 16.1),
+    "purpose.purpose.MOST_HZ": upto(accepted(lambda x: purpose_with(frequency_hz=x)), 399, 401),
+    "parts.mains.CONTROLS_V": edge(fed_too_high, 252.0, 254.0),
     "purpose.purpose.MOST_V": upto(accepted(lambda x: purpose_with(heater_voltage_v=x)), 995, 1005),
     "purpose.purpose.LONGEST_NAME": upto(accepted(lambda n: material(name="x" * int(n))), 40, 41),
     "purpose.purpose.COLDEST_LIMIT_C": edge(accepted(lambda x: material(limit_c=x)), -201, -199),

@@ -540,12 +540,15 @@ def low_live(volts: float, rated: float) -> bool:
 
 RELAY = Choice("K", Output.RELAY, Actuator.RELAY, False, Practice.IEC)
 MODULE = Choice("K", Output.PIN, Actuator.RELAY, False, Practice.IEC)
-STEPS = {Actuator.CONTACTOR: (20.0, 25.0, 32.0, 40.0, 63.0), Actuator.MOSFET: (10.0, 15.0, 30.0)}
+STEPS = {
+    Actuator.CONTACTOR: (20.0, 25.0, 32.0, 40.0, 63.0, 80.0, 100.0, 125.0, 160.0, 200.0, 250.0, 315.0, 400.0),
+    Actuator.MOSFET: (10.0, 15.0, 30.0, 60.0, 100.0),
+}
 
 
 def steps(actuator: Actuator, share: float = 1.0) -> Pin:
     """Each rating is given up to itself, and the next beyond."""
-    ratings = STEPS.get(actuator, (10.0, 25.0, 40.0, 60.0, 80.0))
+    ratings = STEPS.get(actuator, (10.0, 25.0, 40.0, 60.0, 80.0, 100.0, 125.0))
 
     def holds() -> bool:
         given = all(actuator_rating(actuator, r * share * 0.999) == r for r in ratings)
@@ -651,7 +654,7 @@ PINS: dict[str, Pin] = {
     ),
     "rules.earth.IEC_HALF_FROM_MM2": lambda: iec_earth(34.0) == 16.0 and iec_earth(36.0) == 18.0,
     "rules.earth.NEC_EARTH_AWG": lambda: _nec_earths(),
-    "rules.earth.NEC_EARTH_BEYOND_AWG": lambda: isclose(nec_earth(100.0), 8.37, rel_tol=0.01),
+    "rules.earth.NEC_EARTH_BEYOND_AWG": lambda: isclose(nec_earth(400.0), 26.67, rel_tol=0.01),
     "rules.earth.SLACK": upto(lambda a: says(earthed(a), "wiring.earth-size"), 3.8, 4.0),
     "rules.protective.EXTRA_LOW_VOLTAGE_AC": edge(
         lambda v: says(
@@ -795,6 +798,18 @@ PINS: dict[str, Pin] = {
     "generate.SSR_RATINGS_A": steps(Actuator.SSR, 0.7),
     "generate.SSR_SHARE": steps(Actuator.SSR, 0.7),
     "generate.MOSFET_RATINGS_A": steps(Actuator.MOSFET),
+    "generate.STIFF": near(
+        lambda: (
+            generate(
+                purpose(120_000.0, Supply.THREE_PHASE, 400.0),
+                Choice("K", Output.RELAY, Actuator.CONTACTOR, True, Practice.IEC),
+            )
+            .part("Q0")
+            .number("fault_a")
+        ),
+        25.0 * 200.0,
+        0.05,
+    ),
     "generate.DC_SUPPLIES_A": lambda: (
         [dc_supply(24.0 * (a / 1.25 * 0.96) - 10.0) for a in (1.0, 2.5, 5.0, 10.0, 20.0, 40.0)]
         == [1.0, 2.5, 5.0, 10.0, 20.0, 40.0]
@@ -811,7 +826,7 @@ PINS: dict[str, Pin] = {
         accepted(lambda a: usual_circuits.usual(purpose(230.0 * a), RELAY, usual_circuits.Usual.THERMOSTAT)), 2.95, 3.05
     ),
     "listing.THINNEST_MM2": edge(accepted(lambda a: listing.check_wire(wire(area_mm2=a))), 0.048, 0.052),
-    "listing.THICKEST_MM2": upto(accepted(lambda a: listing.check_wire(wire(area_mm2=a))), 49.0, 51.0),
+    "listing.THICKEST_MM2": upto(accepted(lambda a: listing.check_wire(wire(area_mm2=a))), 390.0, 410.0),
     "listing.SHORTEST_M": edge(accepted(lambda m: listing.check_wire(wire(length_m=m))), 0.0095, 0.0105),
     "listing.LONGEST_M": upto(accepted(lambda m: listing.check_wire(wire(length_m=m))), 490.0, 510.0),
     "listing.LARGEST_NUMBER": upto(accepted(lambda n: listing.check_number(int(n))), 9999, 10_000),
@@ -956,6 +971,11 @@ def _nec_earths() -> bool:
         (60.0, 5.26),
         (61.0, 8.37),
         (100.0, 8.37),
+        (101.0, 13.3),
+        (200.0, 13.3),
+        (201.0, 21.15),
+        (300.0, 21.15),
+        (301.0, 26.67),
     )
     return all(isclose(nec_earth(a), mm2, rel_tol=0.01) for a, mm2 in published)
 

@@ -12,6 +12,12 @@ export const useRigs = () => useQuery({ ...workshop, staleTime: Infinity })
 /** Whether a rig only watches. */
 export const useWatches = (slug: string) => useRigs().data?.find((r) => r.slug === slug)?.effect === 'watches'
 
+/** A kind of rig: what is taken of it, and what is dangerous about it. */
+export function useKind(kind: string) {
+  const { data } = useQuery({ queryKey: ['kinds'], queryFn: () => need(api.GET('/api/v1/kinds')), staleTime: Infinity })
+  return data?.find((k) => k.kind === kind)
+}
+
 export const useRig = (slug: string) =>
   useQuery({
     queryKey: ['rig', slug],

@@ -37,6 +37,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/kinds": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The kinds of rig, with what is taken of each and what is dangerous about it. */
+        get: operations["kinds"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/library": {
         parameters: {
             query?: never;
@@ -2143,6 +2160,12 @@ export interface components {
             low_c: number[];
             high_c: number[];
         };
+        CautionView: {
+            station: components["schemas"]["Station"];
+            lead: string;
+            says: string;
+            watched: boolean;
+        };
         /** @enum {string} */
         CertificateSaysEnum: "correction" | "error";
         /** @enum {string} */
@@ -2354,7 +2377,7 @@ export interface components {
             says: string;
         };
         /** @enum {string} */
-        EffectEnum: "heats" | "watches";
+        Effect: "heats" | "watches";
         Element: {
             number: number;
             a: string;
@@ -3665,7 +3688,9 @@ export interface components {
             /** Format: double */
             ambient_c?: number;
             materials?: components["schemas"]["LimitedRequest"][];
-            effect?: components["schemas"]["EffectEnum"];
+            effect?: components["schemas"]["Effect"];
+            /** Format: double */
+            frequency_hz?: number;
             revision?: number | null;
         };
         PurposeView: {
@@ -3682,7 +3707,9 @@ export interface components {
             supply: string;
             /** Format: double */
             supply_voltage_v: number;
-            effect: components["schemas"]["EffectEnum"];
+            /** Format: double */
+            frequency_hz: number;
+            effect: components["schemas"]["Effect"];
             /** Format: double */
             heater_power_w: number;
             /** Format: double */
@@ -3783,12 +3810,23 @@ export interface components {
             status: string;
         };
         /** @enum {string} */
-        RigKind: "cabinet" | "kiln" | "plate" | "oven" | "tank";
+        RigKind: "cabinet" | "drying" | "oven" | "kiln" | "muffle" | "reflow_oven" | "reflow_plate" | "plate" | "press" | "bed" | "tank" | "boiler" | "blower" | "duct" | "bell" | "bar" | "tool" | "fire" | "cold";
+        RigKindView: {
+            kind: components["schemas"]["RigKind"];
+            title: string;
+            effects: components["schemas"]["Effect"][];
+            /** Format: double */
+            usual_low_c: number;
+            /** Format: double */
+            usual_high_c: number;
+            assumed: string;
+            cautions: components["schemas"]["CautionView"][];
+        };
         RigStrip: {
             slug: string;
             name: string;
             kind: string;
-            effect: components["schemas"]["EffectEnum"];
+            effect: components["schemas"]["Effect"];
             /** Format: double */
             working_c: number;
             /** Format: double */
@@ -4140,6 +4178,7 @@ export interface components {
             supply: components["schemas"]["SupplyEnum"];
             words: string;
             voltages_v: number[];
+            usual_hz: number[];
             /** Format: double */
             proposed_v: number;
         };
@@ -4562,6 +4601,89 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FieldWords"][];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+        };
+    };
+    kinds: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RigKindView"][];
                 };
             };
             400: {

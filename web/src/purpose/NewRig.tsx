@@ -3,6 +3,7 @@ import { useNavigate } from 'react-router'
 import { api, need } from '../api/client'
 import { focusFirstWrong } from '../api/hooks'
 import { useDraft } from '../api/kept'
+import { KindCautions } from '../shared/KindCautions'
 import { EMPTY, type PurposeInput } from './form'
 import { PurposeAdvice } from './PurposeAdvice'
 import { PurposeForm } from './PurposeForm'
@@ -28,6 +29,7 @@ export default function NewRig() {
       </main>
       <aside className="reason" aria-label="Reasons">
         <PurposeAdvice watches={draft.values.effect === 'watches'} />
+        <KindCautions kind={draft.values.kind} station="purpose" watches={draft.values.effect === 'watches'} />
       </aside>
     </div>
   )

@@ -1,7 +1,7 @@
 import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { api, need, Refusal, type Problem } from '../api/client'
-import { focusFirstWrong } from '../api/hooks'
+import { focusFirstWrong, useKind } from '../api/hooks'
 import type { Draft as Typed } from '../api/kept'
 import { NumberField, SelectField, TextField } from '../shared/fields'
 import { Segments } from '../shared/Segments'
@@ -10,10 +10,16 @@ import { Resumed } from '../shared/Resumed'
 import { problemOf, Refused } from '../shared/states'
 import { type Mark, TemperatureScale } from '../shared/TemperatureScale'
 import { complete, type Draft, type PurposeInput } from './form'
+import { usePreferences } from '../shell/preferences'
 import { useWords } from '../units/fields'
+import { said } from '../units/message'
+import { say } from '../units/quantity'
 import './purpose.css'
 
 type Effect = NonNullable<Draft['effect']>
+
+const OTHER = 'another'
+const USUAL_HZ = [50, 60]
 
 interface Props {
   form: Typed<Draft>
@@ -32,10 +38,18 @@ export function PurposeForm({ form, action, error, busy, onSave }: Props) {
     queryFn: () => need(api.GET('/api/v1/supplies')),
     staleTime: Infinity,
   })
+  const known = useKind(draft.kind)
+  const { unit } = usePreferences()
   const watches = draft.effect === 'watches'
-  const usualVoltage = (supply: Draft['supply']) => {
-    const volts = supplies.find((s) => s.supply === supply)?.proposed_v ?? draft.supply_voltage_v
-    return { supply_voltage_v: volts, heater_voltage_v: watches ? 0 : volts }
+  const offer = supplies.find((s) => s.supply === draft.supply)
+  const [otherVoltage, setOtherVoltage] = useState(false)
+  const [otherHz, setOtherHz] = useState(false)
+  const usual = (supply: Draft['supply'], volts?: number) => {
+    const of = supplies.find((s) => s.supply === supply)
+    const v = volts ?? of?.proposed_v ?? draft.supply_voltage_v
+    const hz = of?.usual_hz[of.voltages_v.indexOf(v!)]
+    setOtherVoltage(false)
+    return { supply, supply_voltage_v: v, ...(hz ? { frequency_hz: hz } : {}), ...(volts ? {} : { heater_voltage_v: watches ? 0 : v }) }
   }
   const setEffect = (effect: Draft['effect']) =>
     form.set(
@@ -85,12 +99,19 @@ export function PurposeForm({ form, action, error, busy, onSave }: Props) {
             problem={problem('kind')}
           />
         </div>
+        {known && (
+          <p className="small">
+            Usually {say(known.usual_low_c, 'temperature', unit)} to {say(known.usual_high_c, 'temperature', unit)}.
+            {!watches && ` Taken until a run is recorded: ${said(known.assumed, unit)}.`}
+          </p>
+        )}
         <Segments
           label={label('effect')}
           value={draft.effect ?? 'heats'}
-          options={choices('effect') as [Effect, string][]}
+          options={(choices('effect') as [Effect, string][]).filter(([e]) => !known || e === draft.effect || known.effects.includes(e))}
           onChange={setEffect}
         />
+        {problem('effect') && <p role="alert">{problem('effect')!.reason}</p>}
         <div className="grid2">
           <NumberField
             label={watches ? 'Usual temperature' : label('working_c')}
@@ -140,18 +161,47 @@ export function PurposeForm({ form, action, error, busy, onSave }: Props) {
             label={label('supply')}
             value={draft.supply}
             options={supplies.map((s) => [s.supply, s.words] as const)}
-            onChange={(supply) => form.set({ supply, ...usualVoltage(supply) })}
+            onChange={(supply) => form.set(usual(supply))}
             problem={problem('supply')}
           />
-          <SelectField
-            label={several ? 'Voltage between lives' : label('supply_voltage_v')}
-            value={String(draft.supply_voltage_v)}
-            options={(supplies.find((s) => s.supply === draft.supply)?.voltages_v ?? [draft.supply_voltage_v]).map(
-              (v) => [String(v), `${v} V`] as const,
-            )}
-            onChange={(v) => set('supply_voltage_v')(Number(v))}
-            problem={problem('supply_voltage_v')}
-          />
+          {otherVoltage || (offer && !offer.voltages_v.includes(draft.supply_voltage_v ?? 0)) ? (
+            <NumberField
+              label={several ? 'Voltage between lives' : label('supply_voltage_v')}
+              kind="voltage"
+              value={draft.supply_voltage_v ?? null}
+              onChange={set('supply_voltage_v')}
+              problem={problem('supply_voltage_v')}
+            />
+          ) : (
+            <SelectField
+              label={several ? 'Voltage between lives' : label('supply_voltage_v')}
+              value={String(draft.supply_voltage_v)}
+              options={[
+                ...(offer?.voltages_v ?? [draft.supply_voltage_v]).map((v) => [String(v), `${v} V`] as const),
+                [OTHER, 'another…'] as const,
+              ]}
+              onChange={(v) => (v === OTHER ? setOtherVoltage(true) : form.set(usual(draft.supply, Number(v))))}
+              problem={problem('supply_voltage_v')}
+            />
+          )}
+          {draft.supply !== 'dc' &&
+            (otherHz || !USUAL_HZ.includes(draft.frequency_hz ?? 50) ? (
+              <NumberField
+                label={label('frequency_hz')}
+                kind="frequency"
+                value={draft.frequency_hz ?? null}
+                onChange={set('frequency_hz')}
+                problem={problem('frequency_hz')}
+              />
+            ) : (
+              <SelectField
+                label={label('frequency_hz')}
+                value={String(draft.frequency_hz ?? 50)}
+                options={[...USUAL_HZ.map((hz) => [String(hz), `${hz} Hz`] as const), [OTHER, 'another…'] as const]}
+                onChange={(hz) => (hz === OTHER ? setOtherHz(true) : set('frequency_hz')(Number(hz)))}
+                problem={problem('frequency_hz')}
+              />
+            ))}
           {!watches && (
             <>
               <NumberField

@@ -30,6 +30,7 @@ export const EMPTY: Draft = {
   ambient_c: 21,
   supply: 'single_phase',
   supply_voltage_v: 230,
+  frequency_hz: 50,
   heater_power_w: null,
   heater_voltage_v: 230,
   materials: [],

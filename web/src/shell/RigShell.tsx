@@ -6,6 +6,7 @@ import { useLive } from '../api/live'
 import { AlarmsNow } from '../shared/AlarmsNow'
 import { Fetched } from '../shared/Fetched'
 import { Guard } from '../shared/Guard'
+import { KindCautions } from '../shared/KindCautions'
 import { Loading, Refused } from '../shared/states'
 import { moment } from '../shared/when'
 import { Reasons, ReasonPanel } from './reason'
@@ -69,6 +70,9 @@ function Stations({ rig, since }: { rig: Rig; since: number | null }) {
         </main>
         <aside aria-label="Reasons">
           <ReasonPanel />
+          <div className="reason">
+            <KindCautions kind={rig.kind} station={station} watches={rig.purpose.effect === 'watches'} />
+          </div>
         </aside>
       </div>
     </Reasons>

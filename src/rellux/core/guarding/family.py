@@ -7,10 +7,11 @@ import numpy as np
 
 from ..control.settings import FULL_OUTPUT
 from ..errors import refuse
+from ..messages import spoken_time
 from ..plant.rig_models import network_for
 from ..process.models import FOPDT, Modes
 from ..process.networks import Array, ThermalNetwork
-from ..purpose.purpose import Purpose, RigKind
+from ..purpose.purpose import Purpose, RigKind, Supply
 
 MASSES_UNKNOWN = 1.6
 """Heat capacities of a kind of rig, either way, while nothing is recorded (common practice, no source)."""
@@ -111,6 +112,21 @@ def family(rig: HeatedRig) -> Family:
         member(wide(found.gain, True), wide(found.lag_s, False), wide(found.dead_time_s, True)),
         member(wide(found.gain, False), wide(found.lag_s, True), wide(found.dead_time_s, False)),
         "the process found in a run, its intervals widened for what a reading does not tell of the element",
+    )
+
+
+def assumed(kind: RigKind) -> str:
+    """What is taken of a kind of rig until a process is found, as a sentence; whatever its power and temperatures.
+
+    >>> assumed(RigKind.PLATE).split(";")[0]
+    'full power ends 2.2 × as far above the room as the work, 63 % of the way in {6 min}'
+    """
+    rig = Purpose(121.0, 200.0, "", Supply.SINGLE_PHASE, 230.0, 100.0, 230.0, ambient_c=21.0)
+    typical = network_for(kind, rig, rig.heater_power_w)
+    times = float(typical.equilibrium_rise()[typical.sensor_node]) / (rig.working_c - rig.ambient_c)
+    return (
+        f"full power ends {times:.1f} × as far above the room as the work, 63 % of the way in {spoken_time(time_63(typical))}; "
+        f"that time may be off by a factor of {MASSES_UNKNOWN:g}, the end by {RESERVE_UNKNOWN:g}"
     )
 
 

@@ -15,7 +15,7 @@ codes; the local code overrules.
 from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import cache
-from math import ceil, sqrt
+from math import ceil, inf, sqrt
 
 from ..errors import refuse
 from ..messages import quantity, temperature
@@ -35,9 +35,9 @@ from .conductor_tables import (
     Conductor,
     Practice,
 )
-from .run_of_wire import CORD_LIMIT_C, ENDS_C, TABLE_AMBIENT_C, Laying, Run, insulation_limit
+from .run_of_wire import CORD_LIMIT_C, ENDS_C, TABLE_AMBIENT_C, Laying, Run, insulation_limit, unmarked_ends
 from .short_circuit import short_circuit_fault
-from .wire import COPPER_PER_KELVIN, awg_area_mm2, ohm_per_metre
+from .wire import COPPER_PER_KELVIN, area_of, ohm_per_metre
 
 COLDEST_ROW_C = 10.0
 """Ambient temperature of the coldest row of both codes' correction tables."""
@@ -172,8 +172,9 @@ def conductors(practice: Practice, cores: int = 2) -> tuple[Conductor, ...]:
     small-conductor rule.
     """
     if practice is Practice.NEC:
-        table = {k: min(a, NEC_SMALL.get(k, a)) for k, a in NEC_310_16[ENDS_C[practice]].items()}
-        return tuple(Conductor(k, float(f"{awg_area_mm2(int(k.split()[0])):.3g}"), a) for k, a in table.items())
+        ends = {k: unmarked_ends(practice, area_of(k)) for k in NEC_310_16[ENDS_C[practice]]}
+        table = {k: min(NEC_310_16[c][k], NEC_SMALL.get(k, inf)) for k, c in ends.items()}
+        return tuple(Conductor(k, float(f"{area_of(k):.3g}"), a) for k, a in table.items())
     cord = IEC_CORD[cores]
     thicker = {k: a for k, a in IEC_B1[(ENDS_C[practice], cores)].items() if k > max(cord)}
     return tuple(Conductor(_metric(k), float(k), a) for k, a in {**cord, **thicker}.items())
@@ -226,9 +227,9 @@ def _hotter(known_c: float, limit_c: float) -> float:
 def _at_ends(run: Run) -> dict[str, float]:
     """What each size may carry so that its ends stay within what they stand. Cords are rated for such ends already; inside
     equipment the ends are as warm as its table takes them to be."""
-    ends = run.ends_c
     if run.laying is Laying.CORD or run.practice is Practice.NEC:
-        return _table(run, max(c for c in NEC_310_16 if c <= max(ends, min(NEC_310_16))))
+        return {k: _table(run, _column(run.ends_c(area_of(k))))[k] for k in _table(run, HOTTEST_COLUMN_C)}
+    ends = run.terminal_c or ENDS_C[run.practice]
     inside = run.laying is Laying.INSIDE
     column = ENDS_C[Practice.IEC] if inside or ends < HOTTEST_COLUMN_C else HOTTEST_COLUMN_C
     cooler = sqrt((min(ends, column) - TABLE_AMBIENT_C) / (column - TABLE_AMBIENT_C))
@@ -236,10 +237,9 @@ def _at_ends(run: Run) -> dict[str, float]:
     return {k: a * cooler * warm for k, a in _table(run, column).items()}
 
 
-def area_of(label: str) -> float:
-    """Cross-section in mm² of a size by its label."""
-    number = label.split()[0]
-    return awg_area_mm2(int(number)) if "AWG" in label else float(number)
+def _column(ends_c: float) -> int:
+    """The hottest column of the NEC's table that is not hotter than these ends."""
+    return max(c for c in NEC_310_16 if c <= max(ends_c, min(NEC_310_16)))
 
 
 def _size(
@@ -263,7 +263,7 @@ def _wrong(label: str, ends: float, allowed: float, load: float, breaker: float,
         return [f"for this use {quantity(run.least_mm2, 'mm²')} is the least, whatever it carries"]
     needed = load * CONTINUOUS_FACTOR[run.practice]
     if ends < needed - SAME:
-        at = f"at its {temperature(run.ends_c)} terminals it carries {quantity(ends, 'A', '.0f')}"
+        at = f"at its {temperature(run.ends_c(area_of(label)))} terminals it carries {quantity(ends, 'A', '.0f')}"
         nec = f"125 % of {quantity(load, 'A', '.1f')}"
         return [f"{at}, less than {nec if run.practice is Practice.NEC else quantity(load, 'A', '.1f')}"]
     if allowed < load - SAME:

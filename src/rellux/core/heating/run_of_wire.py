@@ -34,7 +34,11 @@ LIMIT_C = {
 HOT_LIMIT_C = {Insulation.SILICONE: 180, Insulation.PTFE: 250, Insulation.GLASS: 400}
 CORD_LIMIT_C = 60
 ENDS_C = {Practice.IEC: 70, Practice.NEC: 60}
-"""What terminals stand where nothing is marked: IEC 60947-1 tests them with 70 °C wire; NEC 110.14(C) to 100 A."""
+"""What terminals stand where nothing is marked: IEC 60947-1 tests them with 70 °C wire; NEC 110.14(C) up to 1 AWG."""
+THICK_ENDS_C = 75
+"""The same of terminals for thicker conductors: NEC 110.14(C)."""
+THICK_MM2 = 42.5
+"""A conductor from here on is thicker than 1 AWG (42.41 mm²)."""
 
 
 @dataclass(frozen=True)
@@ -68,10 +72,14 @@ class Run:
     behind: Behind | None = None
     least_mm2: float = 0.0
 
-    @property
-    def ends_c(self) -> int:
-        """Temperature in °C its ends stand."""
-        return self.terminal_c or ENDS_C[self.practice]
+    def ends_c(self, area_mm2: float) -> int:
+        """Temperature in °C that the ends of a conductor of this size stand."""
+        return self.terminal_c or unmarked_ends(self.practice, area_mm2)
+
+
+def unmarked_ends(practice: Practice, area_mm2: float) -> int:
+    """What terminals of this size stand where nothing is marked, °C."""
+    return THICK_ENDS_C if practice is Practice.NEC and area_mm2 >= THICK_MM2 else ENDS_C[practice]
 
 
 def usual_laying(practice: Practice) -> Laying:

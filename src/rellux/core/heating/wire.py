@@ -13,6 +13,8 @@ THICKEST_GAUGE, THINNEST_GAUGE = -3, 40
 
 COPPER_OHM_M = 1.7241e-8
 COPPER_PER_KELVIN = 3.93e-3
+KCMIL_MM2 = 0.506707
+"""A thousand circular mils: a circle of 1 mil is π/4 × (0.0254 mm)²."""
 STRANDING = 1.02
 """A stranded conductor's own length beyond the cable's, for AWG sizes (NEC chapter 9 table 8)."""
 
@@ -37,6 +39,20 @@ def awg_area_mm2(gauge: int) -> float:
     return float(pi / 4.0 * awg_diameter_mm(gauge) ** 2)
 
 
+def area_of(label: str) -> float:
+    """Cross-section in mm² of a size by its label: mm², AWG or kcmil.
+
+    >>> area_of("6 mm²"), round(area_of("4/0 AWG"), 1), round(area_of("250 kcmil"), 1)
+    (6.0, 107.2, 126.7)
+    """
+    number, unit = label.split()
+    if unit == "kcmil":
+        return float(number) * KCMIL_MM2
+    if unit == "AWG":
+        return awg_area_mm2(1 - int(number[:-2]) if number.endswith("/0") else int(number))
+    return float(number)
+
+
 def nearest_awg(area_mm2: float) -> int:
     """The gauge whose cross-section is nearest by ratio."""
     if area_mm2 <= 0:
@@ -47,5 +63,7 @@ def nearest_awg(area_mm2: float) -> int:
 
 def ohm_per_metre(label: str, area_mm2: float, celsius: float) -> float:
     """Resistance of one metre of one stranded conductor at ``celsius``."""
-    at_20 = COPPER_OHM_M / (area_mm2 * 1e-06) * STRANDING if "AWG" in label else CLASS_5_OHM_PER_KM[area_mm2] / 1000.0
+    at_20 = (
+        COPPER_OHM_M / (area_mm2 * 1e-06) * STRANDING if "mm²" not in label else CLASS_5_OHM_PER_KM[area_mm2] / 1000.0
+    )
     return at_20 * (1.0 + COPPER_PER_KELVIN * (celsius - 20.0))

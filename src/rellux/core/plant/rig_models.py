@@ -28,10 +28,24 @@ class Character:
 
 CHARACTERS = {
     RigKind.CABINET: Character(2.4, 35.0, 560.0, 1200.0, 0.18, 15.0, 22.0),
+    RigKind.DRYING: Character(2.2, 40.0, 700.0, 1500.0, 0.2, 20.0, 30.0),
     RigKind.OVEN: Character(1.9, 45.0, 900.0, 2400.0, 0.4, 12.0, 15.0),
     RigKind.KILN: Character(1.7, 60.0, 2600.0, 7000.0, 0.4, 20.0, 20.0),
+    RigKind.MUFFLE: Character(1.8, 60.0, 1500.0, 4500.0, 0.4, 15.0, 15.0),
+    RigKind.REFLOW_OVEN: Character(2.2, 8.0, 90.0, 400.0, 0.2, 4.0, 4.0),
+    RigKind.REFLOW_PLATE: Character(2.2, 8.0, 160.0, 400.0, 0.1, 4.0, 3.0),
     RigKind.PLATE: Character(2.2, 12.0, 240.0, 600.0, 0.15, 6.0, 4.0),
+    RigKind.PRESS: Character(2.0, 30.0, 1500.0, 3000.0, 0.25, 10.0, 20.0),
+    RigKind.BED: Character(1.8, 4.0, 180.0, 400.0, 0.1, 4.0, 3.0),
     RigKind.TANK: Character(2.0, 30.0, 3600.0, 5400.0, 0.3, 10.0, 25.0),
+    RigKind.BOILER: Character(1.8, 60.0, 2400.0, 3600.0, 0.15, 15.0, 30.0),
+    RigKind.BLOWER: Character(1.6, 6.0, 8.0, 60.0, 0.1, 2.0, 1.0),
+    RigKind.DUCT: Character(1.8, 15.0, 40.0, 200.0, 0.1, 5.0, 6.0),
+    RigKind.BELL: Character(1.9, 60.0, 1200.0, 3000.0, 0.3, 15.0, 20.0),
+    RigKind.BAR: Character(2.4, 20.0, 400.0, 900.0, 0.15, 6.0, 10.0),
+    RigKind.TOOL: Character(3.0, 2.0, 15.0, 60.0, 0.1, 0.5, 0.5),
+    RigKind.FIRE: Character(1.8, 60.0, 600.0, 1800.0, 0.3, 10.0, 20.0),
+    RigKind.COLD: Character(2.0, 60.0, 1800.0, 3600.0, 0.3, 20.0, 40.0),
 }
 
 

@@ -1,13 +1,19 @@
-"""What is wrong with a purpose that is possible: materials that do not stand what is allowed."""
+"""What is to be said of a purpose that is possible: materials that do not stand what is allowed, a temperature unusual for the kind, a
+heater that is a connection of its own."""
+
+from collections.abc import Iterator
 
 from ..findings import Finding, Severity, worst_first
-from ..messages import temperature
-from .purpose import Purpose
+from ..messages import quantity, temperature
+from .heater import heater_current, heater_power
+from .kinds import kind_findings
+from .purpose import LARGE_W, Purpose, RigKind
 
 
-def purpose_findings(purpose: Purpose) -> list[Finding]:
-    """Every material whose own limit lies below the highest allowed, or even below the working temperature."""
-    found = []
+def purpose_findings(purpose: Purpose, kind: RigKind) -> list[Finding]:
+    """Every material whose own limit lies below the highest allowed, or even below the working temperature; and what is
+    unusual for the kind of rig or for a workshop."""
+    found = [*kind_findings(kind, purpose), *_large(purpose)]
     for material in purpose.materials:
         if material.limit_c >= purpose.highest_c:
             continue
@@ -29,3 +35,21 @@ def purpose_findings(purpose: Purpose) -> list[Finding]:
             )
         )
     return worst_first(found)
+
+
+def _large(purpose: Purpose) -> Iterator[Finding]:
+    """A heater that is more than a workshop's own affair."""
+    power = heater_power(purpose)
+    if not purpose.heats or power.value < LARGE_W:
+        return
+    yield Finding(
+        "purpose.large",
+        Severity.ADVICE,
+        title=f"{quantity(power.value / 1000.0, 'kW', '.3g')} is a connection of its own",
+        reason="Network operator, fuses ahead of the rig, short-circuit current and the heat of switchgear have to be designed: the "
+        "sizes here are a starting point, each for one circuit.",
+        fix="Have it designed and tested by a licensed person; consider several circuits, so that one failure is not all the heat.",
+        subjects=("heater_power_w",),
+        figures=(power, heater_current(purpose)),
+        source="common practice, no source",
+    )

@@ -2,17 +2,20 @@
 
 from dataclasses import dataclass
 from enum import StrEnum
+from math import sqrt
 
 from ..errors import Problem, refuse_all
-from ..messages import quantity, temperature
+from ..messages import quantity, span, temperature
 from ..units import ABSOLUTE_ZERO_C
 
 HOTTEST_C = 1800.0
 """No sensor here reads higher, °C (type B ends at 1820)."""
 COLDEST_ROOM_C, HOTTEST_ROOM_C = -40.0, 60.0
 """A room round a rig, °C (our choice: what switchgear and controllers are made for, and a margin)."""
-MOST_W, MOST_V = 20_000.0, 1000.0
+MOST_W, MOST_V = 200_000.0, 1000.0
 """Largest heater, and its rated voltage (our choice: beyond it a slip of unit is likelier)."""
+LARGE_W = 20_000.0
+"""From here on a heater is no workshop's own affair (our choice)."""
 LONGEST_NAME = 40
 """Letters of a material's name, as it is printed."""
 COLDEST_LIMIT_C, HOTTEST_LIMIT_C = -200.0, 2500.0
@@ -30,10 +33,24 @@ class RigKind(StrEnum):
     """The kinds of rig with a thermal model of their own."""
 
     CABINET = "cabinet"
-    KILN = "kiln"
-    PLATE = "plate"
+    DRYING = "drying"
     OVEN = "oven"
+    KILN = "kiln"
+    MUFFLE = "muffle"
+    REFLOW_OVEN = "reflow_oven"
+    REFLOW_PLATE = "reflow_plate"
+    PLATE = "plate"
+    PRESS = "press"
+    BED = "bed"
     TANK = "tank"
+    BOILER = "boiler"
+    BLOWER = "blower"
+    DUCT = "duct"
+    BELL = "bell"
+    BAR = "bar"
+    TOOL = "tool"
+    FIRE = "fire"
+    COLD = "cold"
 
 
 class Supply(StrEnum):
@@ -46,12 +63,23 @@ class Supply(StrEnum):
 
 
 SUPPLY_VOLTAGES = {
-    Supply.SINGLE_PHASE: (100.0, 110.0, 120.0, 230.0, 240.0),
+    Supply.SINGLE_PHASE: (100.0, 110.0, 120.0, 220.0, 230.0, 240.0, 277.0, 347.0),
     Supply.SPLIT_PHASE: (240.0,),
-    Supply.THREE_PHASE: (208.0, 380.0, 400.0, 415.0, 480.0),
+    Supply.THREE_PHASE: (200.0, 208.0, 220.0, 380.0, 400.0, 415.0, 440.0, 480.0, 600.0),
     Supply.DC: (5.0, 12.0, 24.0, 48.0),
 }
 """Usual voltages in V; between two lives where there are several."""
+SUPPLY_SPAN_V = {
+    Supply.SINGLE_PHASE: (90.0, 360.0),
+    Supply.SPLIT_PHASE: (200.0, 260.0),
+    Supply.THREE_PHASE: (180.0, 720.0),
+    Supply.DC: (3.0, 60.0),
+}
+"""What each may be, V (our choice; DC beyond 60 V is no extra-low voltage, and needs what its own codes say)."""
+AT_60_HZ = (110.0, 120.0, 208.0, 277.0, 347.0, 440.0, 480.0, 600.0)
+"""Voltages at which mains of 60 Hz are usual; split-phase always is."""
+LEAST_HZ, MOST_HZ = 16.0, 400.0
+"""Frequencies of AC, from railway supplies to aircraft ones, Hz."""
 PROPOSED_V = {Supply.SINGLE_PHASE: 230.0, Supply.SPLIT_PHASE: 240.0, Supply.THREE_PHASE: 400.0, Supply.DC: 24.0}
 """The one a new rig begins with."""
 
@@ -61,8 +89,10 @@ SUPPLY_WORDS = {
     Supply.THREE_PHASE: "three-phase",
     Supply.DC: "DC",
 }
-TO_NEUTRAL = {208.0: 120.0, 240.0: 120.0, 380.0: 220.0, 400.0: 230.0, 415.0: 240.0, 480.0: 277.0}
-"""Nominal voltage of one live against neutral, by the voltage between lives."""
+TO_NEUTRAL = {
+    200.0: 115.0, 208.0: 120.0, 220.0: 127.0, 380.0: 220.0, 400.0: 230.0, 415.0: 240.0, 440.0: 254.0, 480.0: 277.0, 600.0: 347.0,
+}  # fmt: skip
+"""Nominal voltage of one live against neutral, by the voltage between three lives."""
 
 
 @dataclass(frozen=True)
@@ -99,6 +129,7 @@ class Purpose:
     ambient_c: float = 21.0
     materials: tuple[Limited, ...] = ()
     effect: Effect = Effect.HEATS
+    frequency_hz: float = 50.0
 
     @property
     def heats(self) -> bool:
@@ -112,7 +143,16 @@ class Purpose:
     @property
     def control_voltage_v(self) -> float:
         """What control circuits are fed with: one live against neutral."""
-        return TO_NEUTRAL[self.supply_voltage_v] if self.lives > 1 else self.supply_voltage_v
+        if self.supply is Supply.SPLIT_PHASE:
+            return self.supply_voltage_v / 2.0
+        if self.supply is Supply.THREE_PHASE:
+            return TO_NEUTRAL.get(self.supply_voltage_v, round(self.supply_voltage_v / sqrt(3.0), 1))
+        return self.supply_voltage_v
+
+
+def usual_hz(supply: Supply, voltage_v: float) -> float:
+    """The frequency mains of this voltage usually have, Hz."""
+    return 60.0 if supply is Supply.SPLIT_PHASE or voltage_v in AT_60_HZ else 50.0
 
 
 def check_purpose(purpose: Purpose) -> None:
@@ -161,18 +201,25 @@ def _problems(p: Purpose) -> list[Problem]:
             f"below {temperature(p.working_c)}",
         )
     unless(bool(p.highest_reason.strip()), "highest_reason", "say what is spoiled above it", "a few words")
+    low, high = SUPPLY_SPAN_V[p.supply]
     unless(
-        p.supply_voltage_v in SUPPLY_VOLTAGES[p.supply],
+        low <= p.supply_voltage_v <= high,
         "supply_voltage_v",
-        f"{quantity(p.supply_voltage_v, 'V')} is not a usual {SUPPLY_WORDS[p.supply]} supply",
-        ", ".join(f"{v:g}" for v in SUPPLY_VOLTAGES[p.supply]) + " V",
+        f"{quantity(p.supply_voltage_v, 'V')} is no {SUPPLY_WORDS[p.supply]} supply for this",
+        span(low, high, "V"),
+    )
+    unless(
+        p.supply is Supply.DC or LEAST_HZ <= p.frequency_hz <= MOST_HZ,
+        "frequency_hz",
+        f"no mains has {quantity(p.frequency_hz, 'Hz')}",
+        span(LEAST_HZ, MOST_HZ, "Hz"),
     )
     if p.heats:
         unless(
             1 <= p.heater_power_w <= MOST_W,
             "heater_power_w",
             f"{quantity(p.heater_power_w, 'W')} looks like a slip of unit (W or kW?)",
-            "1…20 000 W",
+            "1…200 000 W",
         )
         unless(
             1 <= p.heater_voltage_v <= MOST_V,

@@ -13,14 +13,15 @@ from ..purpose.heater import heater_current
 from ..purpose.purpose import Purpose, Supply
 from ..sensing.colours import ANSI_E230, IEC_60584_3
 from ..sensing.sensors import NTC, PT100, PT1000, describe, is_thermocouple, sensor_range
+from .circuit.branches import PROSPECTIVE_A
 from .insulation import covering_at
 from .library import PART_TYPES
 from .model import Circuit, Connection, ConnectionList, Part
 
 RELAY_RATING_A, MODULE_RATING_A = 16.0, 10.0
-CONTACTOR_RATINGS_A = (20.0, 25.0, 32.0, 40.0, 63.0)
-SSR_RATINGS_A = (10.0, 25.0, 40.0, 60.0, 80.0)
-MOSFET_RATINGS_A = (10.0, 15.0, 30.0)
+CONTACTOR_RATINGS_A = (20.0, 25.0, 32.0, 40.0, 63.0, 80.0, 100.0, 125.0, 160.0, 200.0, 250.0, 315.0, 400.0)
+SSR_RATINGS_A = (10.0, 25.0, 40.0, 60.0, 80.0, 100.0, 125.0)
+MOSFET_RATINGS_A = (10.0, 15.0, 30.0, 60.0, 100.0)
 SSR_SHARE = 0.7
 """Share of an SSR's rating to use (60–80 %, common practice, no source)."""
 
@@ -83,6 +84,8 @@ DC_SUPPLIES_A = (1.0, 2.5, 5.0, 10.0, 20.0, 40.0)
 DC_RESERVE, CONTROL_W = 1.25, 10.0
 """Sizes DC supplies are sold in, A; the reserve one is chosen with, and what controls take beside the heater, W (common
 practice, no source)."""
+STIFF = 25.0
+"""Short-circuit current of a connection as a multiple of its breaker's rating: a transformer of 4 % (common practice, no source)."""
 LOGIC_V = 5.0
 LIMITER_SENSOR = "K"
 """What a limiter feels with where the controller's own sensor is no thermocouple."""
@@ -282,13 +285,18 @@ class _Builder:
 
     def _source(self, main: tuple[str, float] | None = None) -> None:
         """The supply with what protects the heater (its kind and rating), and what protects the controls."""
-        gives = {"current_a": self._supply_current()} if self.dc else {}
+        gives = {"current_a": self._supply_current()} if self.dc else self._stiffness(main)
         self._add("Q0", self.supply, voltage_v=self.purpose.supply_voltage_v, **gives)
         if main:
             self._add("F1", main[0], current_a=main[1])
         self._add("F2", "fuse" if self.dc else "breaker", current_a=self._control_breaker())
         if not main:
             self._feed_control()
+
+    def _stiffness(self, main: tuple[str, float] | None) -> dict[str, float]:
+        """What a short circuit brings where a connection is larger than a socket's; nothing where it is not."""
+        fault_a = STIFF * main[1] if main else 0.0
+        return {"fault_a": fault_a} if fault_a > PROSPECTIVE_A else {}
 
     def _feed_control(self) -> None:
         self._wire(self.lives[0], "F2.1", Circuit.POWER, self._live())

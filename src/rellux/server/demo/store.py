@@ -22,7 +22,7 @@ def cement_store(day: Day) -> Rig:
     rig = Rig.objects.create(
         slug="cement-store",
         name="Cement store",
-        kind="cabinet",
+        kind="cold",
         effect="watches",
         working_c=6.0,
         lowest_c=2.0,

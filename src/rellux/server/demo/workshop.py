@@ -215,7 +215,7 @@ def bakeout_shell(day: Day) -> Rig:
     rig = Rig.objects.create(
         slug="bake-out-shell",
         name="Bake-out shell",
-        kind="oven",
+        kind="bell",
         working_c=150.0,
         lowest_c=120.0,
         lowest_reason="water stays on the walls",
@@ -350,7 +350,7 @@ def board_plate(day: Day) -> Rig:
     rig = Rig.objects.create(
         slug="board-plate",
         name="Board plate",
-        kind="plate",
+        kind="reflow_plate",
         working_c=260.0,
         highest_c=290.0,
         highest_reason="boards delaminate",

@@ -1,8 +1,9 @@
 """A rig's chain of parts and what is wrong with it."""
 
-from rellux.core.findings import Finding, Severity
+from rellux.core.findings import Finding, Severity, worst_first
 from rellux.core.parts.chain import Chain, chain
 from rellux.core.parts.checks import chain_findings
+from rellux.core.parts.mains import mains_findings
 from rellux.core.setup.proposals import PERIODS
 from rellux.core.wiring.generate import Actuator, Choice
 from rellux.server.questions.domain import kept_findings, worst_by_piece
@@ -24,7 +25,11 @@ def chain_of(rig: Rig, choice: Choice) -> Chain:
 def parts_findings(rig: Rig) -> list[Finding]:
     """What carries more than it may, and what kept answers have found wrong."""
     choice = choice_of(rig)
-    return [*(chain_findings(chain_of(rig, choice)) if choice else ()), *kept_findings(rig)]
+    if choice is None:
+        return kept_findings(rig)
+    return worst_first(
+        [*chain_findings(chain_of(rig, choice)), *mains_findings(purpose_of(rig), choice), *kept_findings(rig)]
+    )
 
 
 def worst_of(rig: Rig, found: Chain) -> list[Severity | None]:

@@ -18,6 +18,7 @@ PURPOSE_FIELDS = (
     "ambient_c",
     "supply",
     "supply_voltage_v",
+    "frequency_hz",
     "effect",
     "heater_power_w",
     "heater_voltage_v",

@@ -26,6 +26,7 @@ class Rig(models.Model):
     ambient_c = models.FloatField(default=21.0)
     supply = models.CharField(max_length=20, choices=choices_of(Supply))
     supply_voltage_v = models.FloatField()
+    frequency_hz = models.FloatField(default=50.0)
     effect = models.CharField(max_length=10, default=Effect.HEATS.value, choices=choices_of(Effect))
     heater_power_w = models.FloatField(default=0.0)
     heater_voltage_v = models.FloatField(default=0.0)

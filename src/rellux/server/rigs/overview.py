@@ -28,7 +28,7 @@ from rellux.server.wiring.domain import wiring_findings
 from rellux.server.wiring.models import Wire
 
 from .chain import parts_findings
-from .domain import choice_of, purpose_of
+from .domain import choice_of, kind_of, purpose_of
 from .models import Rig
 
 
@@ -42,6 +42,7 @@ class PurposeView:
     ambient_c: float
     supply: str
     supply_voltage_v: float
+    frequency_hz: float
     effect: Effect
     heater_power_w: float
     heater_voltage_v: float
@@ -140,7 +141,7 @@ def _findings(
     """The workshop asks every few seconds; the rules are run once a revision."""
     rig = Rig.objects.get(pk=key)
     return {
-        Station.PURPOSE: tuple(purpose_findings(purpose_of(rig))),
+        Station.PURPOSE: tuple(purpose_findings(purpose_of(rig), kind_of(rig))),
         Station.PARTS: tuple(parts_findings(rig)),
         Station.WIRING: tuple(wiring_findings(rig)),
         Station.SETUP: tuple(setup_findings(rig)),

@@ -48,6 +48,7 @@ BASE: dict[str, Any] = {
     "ambient_c": 21.0,
     "supply": "single_phase",
     "supply_voltage_v": 230.0,
+    "frequency_hz": 50.0,
     "effect": "heats",
     "heater_power_w": 500.0,
     "heater_voltage_v": 230.0,

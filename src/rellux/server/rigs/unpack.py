@@ -21,7 +21,8 @@ from numpy.typing import NDArray
 from rellux.core.calibration.offsets import Pair, work_out
 from rellux.core.errors import Refused, refuse
 from rellux.core.guarding.proof import Observed
-from rellux.core.purpose.purpose import RigKind, check_purpose
+from rellux.core.purpose.kinds import check_kind
+from rellux.core.purpose.purpose import Effect, RigKind, check_purpose
 from rellux.core.questions import FORMERLY, QUESTIONS
 from rellux.core.questions.form import fill
 from rellux.core.runs.channels import LONGEST_NAME, MOST_OFFSET, ROLES
@@ -58,6 +59,7 @@ UNCHANGED = "an unchanged export"
 
 _SINCE: dict[str, Any] = {
     "effect": "heats",
+    "frequency_hz": 50.0,
     "materials": [],
     "plug_a": None,
     "circuit": "parts",
@@ -238,7 +240,7 @@ def _build(data: dict[str, Any], archive: zipfile.ZipFile, slug_for: Any) -> Rig
     check_name(rig.name)
     forms_from(rig.programme_forms)
     rig.slug = slug_for(rig.name)
-    RigKind(rig.kind)
+    check_kind(RigKind(rig.kind), Effect(rig.effect))
     check_purpose(purpose_of(rig))
     choice_of(rig)
     rig.full_clean(exclude=["lowest_reason"])

@@ -4,6 +4,7 @@ from . import parts_views, transfer, views
 
 urlpatterns = [
     path("fields", views.Fields.as_view()),
+    path("kinds", views.Kinds.as_view()),
     path("supplies", views.Supplies.as_view()),
     path("rigs", views.Workshop.as_view()),
     path("rigs/import", transfer.Import.as_view()),

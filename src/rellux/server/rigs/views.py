@@ -15,6 +15,7 @@ from rest_framework.views import APIView
 from rellux.core.errors import refuse
 from rellux.core.fields import FieldWords
 from rellux.core.fields import fields as fields_with_words
+from rellux.core.purpose.kinds import KINDS, check_kind
 from rellux.core.purpose.purpose import (
     PROPOSED_V,
     SUPPLY_VOLTAGES,
@@ -25,6 +26,7 @@ from rellux.core.purpose.purpose import (
     RigKind,
     Supply,
     check_purpose,
+    usual_hz,
 )
 from rellux.core.spine import Station
 from rellux.core.wiring.generate import fitting
@@ -37,6 +39,7 @@ from .accept import accept
 from .change import changing, difference, note, stated
 from .domain import PARTS_FIELDS, PURPOSE_FIELDS, check_name, choice_of, purpose_of
 from .keeping import bring_back, check_left_alone, double, put_aside, remove, removed_folder
+from .kinds import RigKindView, rig_kind_view
 from .models import Entry, Rig
 from .overview import RigStrip, RigView, rig_view, strips
 from .repair import mend, repair
@@ -60,6 +63,7 @@ class PurposeInput:
     ambient_c: float = 21.0
     materials: list[Limited] = field(default_factory=list)
     effect: Effect = Effect.HEATS
+    frequency_hz: float = 50.0
     revision: int | None = None
 
     def purpose(self) -> Purpose:
@@ -74,11 +78,13 @@ class PurposeInput:
 
 @dataclass(frozen=True)
 class SupplyOffer:
-    """A kind of supply with its usual voltages in V, and the one a new rig begins with."""
+    """A kind of supply with its usual voltages in V, the frequency mains of each usually have (0 for DC), and the one a new rig begins
+    with."""
 
     supply: Supply
     words: str
     voltages_v: list[float]
+    usual_hz: list[float]
     proposed_v: float
 
 
@@ -92,12 +98,22 @@ class Fields(APIView):
 class Supplies(APIView):
     @endpoint("supplies", SupplyOffer, many=True)
     def get(self, request: Request) -> Response:
-        return reply(
-            [
-                SupplyOffer(s, f"Mains, {SUPPLY_WORDS[s]}" if s is not Supply.DC else "DC", list(volts), PROPOSED_V[s])
-                for s, volts in SUPPLY_VOLTAGES.items()
-            ]
-        )
+        return reply([_offer(s, list(volts)) for s, volts in SUPPLY_VOLTAGES.items()])
+
+
+def _offer(supply: Supply, volts: list[float]) -> SupplyOffer:
+    direct = supply is Supply.DC
+    words = "DC" if direct else f"Mains, {SUPPLY_WORDS[supply]}"
+    return SupplyOffer(
+        supply, words, volts, [0.0 if direct else usual_hz(supply, v) for v in volts], PROPOSED_V[supply]
+    )
+
+
+class Kinds(APIView):
+    @endpoint("kinds", RigKindView, many=True)
+    def get(self, request: Request) -> Response:
+        """The kinds of rig, with what is taken of each and what is dangerous about it."""
+        return reply([rig_kind_view(kind) for kind in KINDS])
 
 
 def _checked(given: PurposeInput) -> PurposeInput:
@@ -105,6 +121,7 @@ def _checked(given: PurposeInput) -> PurposeInput:
     for name in ("highest_reason", "lowest_reason"):
         if len(getattr(given, name)) > 200:
             raise refuse(name, "is too long", "up to 200 characters")
+    check_kind(given.kind, given.effect)
     check_purpose(given.purpose())
     return given
 

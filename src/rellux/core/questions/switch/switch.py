@@ -260,9 +260,13 @@ def _span(seconds: float) -> str:
     return quantity(hours, "h", ".0f") if hours < IN_YEARS_H else quantity(hours / YEAR_H, "years", ".0f")
 
 
+BETWEEN_HZ = 55.0
+"""Mains above are taken for 60 Hz, below for 50."""
+
+
 def _switch_of_rig(known: Known) -> dict[str, Any]:
     p = known.purpose
-    mains = Mains.DC if p.supply is Supply.DC else Mains.AC50
+    mains = Mains.DC if p.supply is Supply.DC else Mains.AC60 if p.frequency_hz > BETWEEN_HZ else Mains.AC50
     return {"current_a": amps(known), "voltage_v": p.supply_voltage_v, "mains": mains}
 
 

@@ -1,4 +1,4 @@
-"""Fields of a chamber that several questions share, and the usual chamber of each kind of rig."""
+"""Fields of a chamber that several questions share, and the usual chamber of the kinds of rig that others resemble."""
 
 from dataclasses import dataclass
 from typing import Any
@@ -10,6 +10,7 @@ from ...heating.outside import EMISSIVITY
 from ...heating.transient import reachable
 from ...heating.walls import MOST_OPEN, Chamber, Layer, Steady
 from ...messages import quantity, temperature
+from ...purpose.kinds import KINDS
 from ...purpose.purpose import RigKind
 from ...units import Kind
 from ...wiring.circuit.faults import Reaches
@@ -102,7 +103,7 @@ class ChamberInput:
 def chamber_of_rig(known: Known) -> dict[str, Any]:
     """What a rig knows of its chamber: kept walls if there are any, else the usual ones of its kind."""
     kept = known.kept.get("walls") or known.kept.get("capability") or {}
-    start = {"inside_c": known.purpose.working_c, "ambient_c": known.purpose.ambient_c, **USUAL[known.kind]}
+    start = {"inside_c": known.purpose.working_c, "ambient_c": known.purpose.ambient_c, **USUAL[KINDS[known.kind].like]}
     return {**start, **{name: kept[name] for name in SHARED if name in kept}}
 
 

@@ -23,7 +23,7 @@ def allowed(s: Size, g: WireInput) -> Figure:
             Input("table at {30 °C}", s.base_a, Kind.CURRENT, "I_table", "table"),
             Input("ambient and grouping", s.factor, Kind.RATIO, "factor", "computed"),
             Input("hottest place", g.ambient_c, Kind.TEMPERATURE, "T_a", "given"),
-            Input(f"its ends, at {temperature(g.run().ends_c)}", s.ends_a, Kind.CURRENT, "I_ends", "table"),
+            Input(f"its ends, at {temperature(g.run().ends_c(s.area_mm2))}", s.ends_a, Kind.CURRENT, "I_ends", "table"),
         ),
         reason="What is left at this temperature and in this company, and never more than its ends stand.",
         source=SOURCE[g.practice],
@@ -38,7 +38,7 @@ def _ends(best: Size, g: WireInput) -> tuple[Figure, ...]:
         return ()
     return (
         Figure(
-            f"its ends, at {temperature(g.run().ends_c)}",
+            f"its ends, at {temperature(g.run().ends_c(best.area_mm2))}",
             best.ends_a,
             Kind.CURRENT,
             formula="I_ends",

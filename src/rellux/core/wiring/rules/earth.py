@@ -17,9 +17,9 @@ LIVE_SHARE = 0.1
 """Share of the supply's voltage from which a conductor counts as live (our choice)."""
 IEC_SAME_UP_TO_MM2, IEC_HALF_FROM_MM2 = 16.0, 35.0
 """IEC 60364-5-54 table 54.2: an earth as thick as its live up to 16 mm², 16 mm² up to 35, half of it beyond (from memory)."""
-NEC_EARTH_AWG = ((15.0, 14), (20.0, 12), (60.0, 10))
-NEC_EARTH_BEYOND_AWG = 8
-"""NEC 250.122: up to this breaker in A, the gauge of the earth; and beyond, up to 100 A (from memory)."""
+NEC_EARTH_AWG = ((15.0, 14), (20.0, 12), (60.0, 10), (100.0, 8), (200.0, 6), (300.0, 4))
+NEC_EARTH_BEYOND_AWG = 3
+"""NEC 250.122: up to this breaker in A, the gauge of the earth; and beyond, up to 400 A (from memory)."""
 SLACK = 0.98
 """Share of a required size that still counts as it: AWG sizes are rounded."""
 

@@ -1,0 +1,60 @@
+"""What of the chosen parts the mains do not suit: their frequency, and what the controls would be fed with."""
+
+from collections.abc import Iterator
+
+from ..findings import Finding, Severity
+from ..messages import quantity, span
+from ..purpose.purpose import Purpose, Supply
+from ..wiring.generate import Actuator, Choice, Output
+
+MADE_FOR_HZ = (45.0, 65.0)
+"""What coils, zero-crossing switches and transformers are made for, Hz (data sheets say 47…63; a margin)."""
+CONTROLS_V = 253.0
+"""Most that controllers, limiters and coils for 240 V stand, V (5 % above; typical of data sheets)."""
+
+
+def mains_findings(purpose: Purpose, choice: Choice) -> list[Finding]:
+    """Parts of this choice that do not work as they are made on these mains."""
+    if purpose.supply is Supply.DC:
+        return []
+    return [*_frequency(purpose, choice), *_controls(purpose)]
+
+
+def _frequency(purpose: Purpose, choice: Choice) -> Iterator[Finding]:
+    low, high = MADE_FOR_HZ
+    if low <= purpose.frequency_hz <= high:
+        return
+    slow = purpose.frequency_hz < low
+    coil = "draws more than it stands and burns" if slow else "may not pull in"
+    coils = choice.actuator is Actuator.CONTACTOR or (
+        choice.actuator is Actuator.RELAY and choice.output is Output.RELAY
+    )
+    affected = [
+        *([f"the coil of its {choice.actuator.value} {coil}"] if coils else []),
+        *([f"the coil of the limiter's contactor {coil}"] if choice.limiter else []),
+        *(["a zero-crossing SSR may not turn off in time"] if choice.actuator is Actuator.SSR else []),
+        "the controller's own supply may run hot" if slow else "the controller's own supply leaks more to earth",
+    ]
+    yield Finding(
+        "parts.frequency",
+        Severity.DANGER if choice.limiter else Severity.FAULT,
+        title=f"Its parts are not made for {quantity(purpose.frequency_hz, 'Hz')}",
+        reason=f"They are made for {span(low, high, 'Hz')}: {'; '.join(affected)}.",
+        fix="Feed the controls from DC or from mains of their own, with DC coils; ask the maker of every part that carries the heater.",
+        subjects=("Power relay", "Contactor", "Solid state relay"),
+        source="typical of data sheets, from memory",
+    )
+
+
+def _controls(purpose: Purpose) -> Iterator[Finding]:
+    if purpose.control_voltage_v <= CONTROLS_V:
+        return
+    yield Finding(
+        "parts.control-voltage",
+        Severity.FAULT,
+        title=f"Controller and coils would be fed with {quantity(purpose.control_voltage_v, 'V')}",
+        reason=f"They are made for {quantity(240.0, 'V')} at most: more breaks them down, at once or on a warm day.",
+        fix="A control transformer behind its own fuse, its secondary side at what the controls are made for.",
+        subjects=("Controller",),
+        source="typical of data sheets, from memory",
+    )

@@ -1,0 +1,38 @@
+"""The kinds of rig as the screens show them."""
+
+from dataclasses import dataclass
+
+from rellux.core.guarding.family import assumed
+from rellux.core.purpose.cautions import CAUTIONS
+from rellux.core.purpose.kinds import KINDS
+from rellux.core.purpose.purpose import Effect, RigKind
+from rellux.core.spine import Station
+
+
+@dataclass(frozen=True)
+class CautionView:
+    """A danger of the kind, at the station where it is met. ``watched``: also where the rig only watches."""
+
+    station: Station
+    lead: str
+    says: str
+    watched: bool
+
+
+@dataclass(frozen=True)
+class RigKindView:
+    """``usual_low_c``, ``usual_high_c``: between what they work. ``assumed``: what is taken of its masses until a process is found."""
+
+    kind: RigKind
+    title: str
+    effects: list[Effect]
+    usual_low_c: float
+    usual_high_c: float
+    assumed: str
+    cautions: list[CautionView]
+
+
+def rig_kind_view(kind: RigKind) -> RigKindView:
+    known = KINDS[kind]
+    cautions = [CautionView(c.station, c.lead, c.says, c.watched) for c in CAUTIONS if kind in c.kinds]
+    return RigKindView(kind, known.title, list(known.effects), *known.usual_c, assumed(kind), cautions)
