@@ -6,6 +6,9 @@ import urllib.request
 import pytest
 from selenium.webdriver import Keys
 
+from rellux.core.purpose.cautions import CAUTIONS
+from rellux.core.purpose.purpose import RigKind
+
 from .accessibility import violations
 
 pytestmark = pytest.mark.browser
@@ -25,10 +28,14 @@ STATIONS = {
 }
 
 
+DANGERS = [c.lead for c in CAUTIONS if RigKind.CABINET in c.kinds]
+"""Of the cement cabinet: each at the one station where it is met."""
+
+
 def test_every_station_meets_wcag_and_the_policy_by_day_and_night(demo, browser):
     page = browser.open(demo.address)
     page.see("Cement cabinet")
-    problems = {}
+    problems, told = {}, []
     for path, words in {
         "": "What needs attention",
         **{f"rigs/cement-cabinet/{s}": w for s, w in STATIONS.items()},
@@ -52,6 +59,8 @@ def test_every_station_meets_wcag_and_the_policy_by_day_and_night(demo, browser)
         page.open(demo.address, f"/{path}")
         page.see(words)
         page.gone("Fetching")
+        if path.startswith("rigs/cement-cabinet/") and "?" not in path:
+            told += [lead for lead in DANGERS if lead in page.text]
         found = violations(page)
         page.driver.find_element("css selector", "[aria-label='Night shift']").click()
         found += violations(page, ["color-contrast"], "rule")  # only colours differ
@@ -59,6 +68,7 @@ def test_every_station_meets_wcag_and_the_policy_by_day_and_night(demo, browser)
         if found:
             problems[path] = found
     assert problems == {}
+    assert sorted(told) == sorted(DANGERS)
     assert page.complaints() == []
 
 

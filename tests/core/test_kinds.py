@@ -73,5 +73,5 @@ def test_what_is_said_of_a_kind_is_what_its_model_does(kind):
         x = move @ x + drive * network.heater_power_w
         rise.append(x[network.sensor_node])
     said = assumed(kind)
-    assert said.startswith(f"full power ends {end / 179.0:.1f} ×")
+    assert said.startswith(f"full power brings it {end / 179.0:.1f} ×")
     assert spoken_time(0.5 * len(rise)) in said or spoken_time(0.5 * len(rise) - 1.0) in said

@@ -1,5 +1,7 @@
 """Every kind of rig from an empty database to a simulated run; large ones, and supplies that are typed."""
 
+import json
+
 import pytest
 
 from rellux.core.control.settings import Mode
@@ -70,6 +72,21 @@ def test_a_furnace_of_120_kw_is_sized_wired_and_said_to_be_a_connection_of_its_o
     contactors = [p for p in wired["parts"] if p["kind"] == "contactor_3p"]
     assert len(contactors) == 2 and not [f for f in wired["findings"] if f["severity"] != "advice"]
     assert api.refused("POST", "rigs", {**FURNACE, "heater_power_w": 200_001})["accepted"] == "1…200 000 W"
+
+
+def test_a_rig_is_handed_over_with_what_is_missing_told_first(api, client, rig):
+    view = api.ok("GET", f"rigs/{rig}/handover")
+    assert any("No settings" in w for w in view["lacking"]) and view["use"][0]["picture"] == "read"
+    asked = {"paper": "A4", "unit": "F", "drawings": []}
+    pack = client.post(f"/api/v1/rigs/{rig}/handover.pdf", json.dumps(asked), content_type="application/json")
+    assert (
+        pack.status_code == 200
+        and pack.content.startswith(b"%PDF")
+        and "cement-cabinet-handover" in pack["Content-Disposition"]
+    )
+    bare = api.ok("POST", "rigs", {**CABINET, "name": "Bare"})["slug"]
+    assert api.refused("GET", f"rigs/{bare}/handover")["field"] == "parts"
+    assert api.refused("POST", f"rigs/{rig}/handover.pdf", {**asked, "paper": "B4"})["field"] == "paper"
 
 
 def test_a_supply_is_typed_and_its_frequency_changes_what_is_said(api):

@@ -7,13 +7,16 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from rellux.core.errors import Refused
+from rellux.core.handover.safe_use import safe_use
+from rellux.core.purpose.purpose import RigKind
 from rellux.core.wiring.model import Connection
 from rellux.core.wiring.schedule import schedule
 from rellux.core.wiring.usual_circuits import Usual, usual
 from rellux.server.sheets import lettering
 from rellux.server.sheets.diagram import LETTER, TAG, Box, Drawn, Line, Pin, Point, tags
+from rellux.server.sheets.handover_sheet import Handover, handover_pdf
 from rellux.server.sheets.lettering import FONT, printed_in, settable
-from rellux.server.sheets.wiring_sheet import WiringSheet, wiring_pdf
+from rellux.server.sheets.wiring_sheet import PAPER, DrawingHead, WiringSheet, pages_of, wiring_pdf
 from tests.oracle.circuits import RIGS
 
 PLACES = st.tuples(st.integers(0, 60), st.integers(0, 40)).map(lambda p: Point(10.0 * p[0], 10.0 * p[1]))
@@ -64,7 +67,14 @@ def sheet(findings: int = 0, drawings: int = 1) -> WiringSheet:
     wide = Drawn("control", 9000.0, 400.0, [Box(f"K{i}", "Relay", 300.0 * i, 50.0, 150.0, 90.0) for i in range(30)])
     positions = tuple((f"position {i}", "E1 3200 W") for i in range(findings))
     return WiringSheet(
-        "Ofen Ä, 50 Ω", "2026", (wide,) * drawings, wiring.connections, "Calm.", (), (), positions, cuts, totals
+        DrawingHead("Ofen Ä, 50 Ω", "2026", wiring.connections),
+        (wide,) * drawings,
+        "Calm.",
+        (),
+        (),
+        positions,
+        cuts,
+        totals,
     )
 
 
@@ -74,6 +84,22 @@ def test_pages_are_numbered_x_of_y_however_many(written, findings, drawings):
     pages = [re.fullmatch(r"Rellux · page (\d+) of (\d+)", w) for w in written]
     numbers = [(int(m[1]), int(m[2])) for m in pages if m]
     assert numbers == [(i, len(numbers)) for i in range(1, len(numbers) + 1)] and (drawings == 1 or len(numbers) >= 10)
+
+
+def test_a_pack_has_its_drawings_lying_across_and_its_pages_counted(written):
+    one = sheet()
+    use = safe_use(RigKind.KILN, RIGS["kiln"][0], None, 7200.0)
+    rows = (("Works at", "{560 °C}"),)
+    cuts, _ = schedule(usual(*RIGS["kiln"], Usual.START))
+    pack = Handover(
+        one.head, rows, ("Danger, open.",), use, (("Too hot", "{570 °C}", "beacon"),), "Never.", rows, "As left.", "Never.", rows,
+        (), cuts, (("a", "b", "c"),), (), one.drawings,
+    )  # fmt: skip
+    paper = handover_pdf(pack)
+    pages = [m for w in written if (m := re.fullmatch(r"Rellux · page (\d+) of (\d+)", w))]
+    assert [int(m[1]) for m in pages] == list(range(1, int(pages[0][2]) + 1))
+    across = len(re.findall(rb"MediaBox \[ 0 0 841", paper))
+    assert across == len(pages_of(one.drawings, PAPER["A4"])) and len(pages) > across + 4
 
 
 def test_the_sheet_is_set_in_the_applications_own_font():

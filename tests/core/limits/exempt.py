@@ -2,6 +2,7 @@
 
 NUMERICAL = "numerical: how finely, how long or how near an iteration goes"
 EXEMPT = {
+    "guarding.cooling.ENOUGH": NUMERICAL,
     "tuning.record.COARSE": NUMERICAL,
     "questions.switch.marks.CYCLES": NUMERICAL,
     "questions.switch.marks.MOST_MARKS": NUMERICAL,

@@ -12,11 +12,9 @@ export const useRigs = () => useQuery({ ...workshop, staleTime: Infinity })
 /** Whether a rig only watches. */
 export const useWatches = (slug: string) => useRigs().data?.find((r) => r.slug === slug)?.effect === 'watches'
 
-/** A kind of rig: what is taken of it, and what is dangerous about it. */
-export function useKind(kind: string) {
-  const { data } = useQuery({ queryKey: ['kinds'], queryFn: () => need(api.GET('/api/v1/kinds')), staleTime: Infinity })
-  return data?.find((k) => k.kind === kind)
-}
+/** The kinds of rig: what is taken of each, and what is dangerous about it. */
+export const useKinds = () =>
+  useQuery({ queryKey: ['kinds'], queryFn: () => need(api.GET('/api/v1/kinds')), staleTime: Infinity }).data ?? []
 
 export const useRig = (slug: string) =>
   useQuery({

@@ -5,12 +5,13 @@ import { api, need, type Rig } from '../api/client'
 import { useChange } from '../api/hooks'
 import { TextField } from '../shared/fields'
 import { problemOf, Refused } from '../shared/states'
+import { Handover } from './Handover'
 
 /** The rig as a whole: as a file, doubled, or out of the workshop with a copy kept. */
 export function RigFile({ rig }: { rig: Rig }) {
   const navigate = useNavigate()
   const queries = useQueryClient()
-  const [asked, ask] = useState<'double' | 'remove' | null>(null)
+  const [asked, ask] = useState<'double' | 'handover' | 'remove' | null>(null)
   const [name, setName] = useState(`${rig.name} 2`)
   const params = { path: { slug: rig.slug } }
   const settled = () => queries.invalidateQueries({ queryKey: ['workshop'] })
@@ -33,6 +34,9 @@ export function RigFile({ rig }: { rig: Rig }) {
         <a className="button" href={`/api/v1/rigs/${rig.slug}/export`}>
           Export the whole rig
         </a>
+        <button className="button" aria-expanded={asked === 'handover'} onClick={() => ask(asked === 'handover' ? null : 'handover')}>
+          Hand it over
+        </button>
         <button className="button" aria-expanded={asked === 'double'} onClick={() => ask(asked === 'double' ? null : 'double')}>
           Make a copy
         </button>
@@ -46,6 +50,7 @@ export function RigFile({ rig }: { rig: Rig }) {
         </button>
       </div>
       <Refused error={archive.error} />
+      {asked === 'handover' && <Handover rig={rig} />}
       {asked === 'double' && (
         <div className="stack" style={{ maxWidth: 420, marginTop: 8 }}>
           <TextField label="Name of the copy" value={name} onChange={setName} problem={problemOf(double.error, 'name')} />

@@ -1,7 +1,7 @@
 import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { api, need, Refusal, type Problem } from '../api/client'
-import { focusFirstWrong, useKind } from '../api/hooks'
+import { focusFirstWrong, useKinds } from '../api/hooks'
 import type { Draft as Typed } from '../api/kept'
 import { NumberField, SelectField, TextField } from '../shared/fields'
 import { Segments } from '../shared/Segments'
@@ -13,7 +13,7 @@ import { complete, type Draft, type PurposeInput } from './form'
 import { usePreferences } from '../shell/preferences'
 import { useWords } from '../units/fields'
 import { said } from '../units/message'
-import { say } from '../units/quantity'
+import { round } from '../units/quantity'
 import './purpose.css'
 
 type Effect = NonNullable<Draft['effect']>
@@ -38,7 +38,8 @@ export function PurposeForm({ form, action, error, busy, onSave }: Props) {
     queryFn: () => need(api.GET('/api/v1/supplies')),
     staleTime: Infinity,
   })
-  const known = useKind(draft.kind)
+  const kinds = useKinds()
+  const known = kinds.find((k) => k.kind === draft.kind)
   const { unit } = usePreferences()
   const watches = draft.effect === 'watches'
   const offer = supplies.find((s) => s.supply === draft.supply)
@@ -51,12 +52,15 @@ export function PurposeForm({ form, action, error, busy, onSave }: Props) {
     setOtherVoltage(false)
     return { supply, supply_voltage_v: v, ...(hz ? { frequency_hz: hz } : {}), ...(volts ? {} : { heater_voltage_v: watches ? 0 : v }) }
   }
-  const setEffect = (effect: Draft['effect']) =>
-    form.set(
-      effect === 'watches'
-        ? { effect, heater_power_w: 0, heater_voltage_v: 0 }
-        : { effect, heater_power_w: null, heater_voltage_v: draft.supply_voltage_v },
-    )
+  const effectFields = (effect: Draft['effect']): Partial<Draft> =>
+    effect === 'watches'
+      ? { effect, heater_power_w: 0, heater_voltage_v: 0 }
+      : { effect, heater_power_w: null, heater_voltage_v: draft.supply_voltage_v }
+  const setEffect = (effect: Draft['effect']) => form.set(effectFields(effect))
+  const setKind = (kind: Draft['kind']) => {
+    const can = kinds.find((k) => k.kind === kind)?.effects ?? []
+    form.set({ kind, ...(can.length && !can.includes(draft.effect ?? 'heats') ? effectFields(can[0]) : {}) })
+  }
   const [missing, setMissing] = useState<Refusal | null>(null)
   const set =
     <K extends keyof Draft>(key: K) =>
@@ -95,13 +99,13 @@ export function PurposeForm({ form, action, error, busy, onSave }: Props) {
             label={label('kind')}
             value={draft.kind}
             options={choices('kind') as [Draft['kind'], string][]}
-            onChange={set('kind')}
+            onChange={setKind}
             problem={problem('kind')}
           />
         </div>
         {known && (
           <p className="small">
-            Usually {say(known.usual_low_c, 'temperature', unit)} to {say(known.usual_high_c, 'temperature', unit)}.
+            Usually {round(known.usual_low_c, unit)} to {round(known.usual_high_c, unit)}.
             {!watches && ` Taken until a run is recorded: ${said(known.assumed, unit)}.`}
           </p>
         )}

@@ -119,13 +119,13 @@ def assumed(kind: RigKind) -> str:
     """What is taken of a kind of rig until a process is found, as a sentence; whatever its power and temperatures.
 
     >>> assumed(RigKind.PLATE).split(";")[0]
-    'full power ends 2.2 × as far above the room as the work, 63 % of the way in {6 min}'
+    'full power brings it 2.2 × as far above the room as its work needs, 63 % of that in {6 min}'
     """
     rig = Purpose(121.0, 200.0, "", Supply.SINGLE_PHASE, 230.0, 100.0, 230.0, ambient_c=21.0)
     typical = network_for(kind, rig, rig.heater_power_w)
     times = float(typical.equilibrium_rise()[typical.sensor_node]) / (rig.working_c - rig.ambient_c)
     return (
-        f"full power ends {times:.1f} × as far above the room as the work, 63 % of the way in {spoken_time(time_63(typical))}; "
+        f"full power brings it {times:.1f} × as far above the room as its work needs, 63 % of that in {spoken_time(time_63(typical))}; "
         f"that time may be off by a factor of {MASSES_UNKNOWN:g}, the end by {RESERVE_UNKNOWN:g}"
     )
 

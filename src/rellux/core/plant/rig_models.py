@@ -33,7 +33,7 @@ CHARACTERS = {
     RigKind.KILN: Character(1.7, 60.0, 2600.0, 7000.0, 0.4, 20.0, 20.0),
     RigKind.MUFFLE: Character(1.8, 60.0, 1500.0, 4500.0, 0.4, 15.0, 15.0),
     RigKind.REFLOW_OVEN: Character(2.2, 8.0, 90.0, 400.0, 0.2, 4.0, 4.0),
-    RigKind.REFLOW_PLATE: Character(2.2, 8.0, 160.0, 400.0, 0.1, 4.0, 3.0),
+    RigKind.REFLOW_PLATE: Character(2.2, 12.0, 240.0, 600.0, 0.15, 6.0, 4.0),
     RigKind.PLATE: Character(2.2, 12.0, 240.0, 600.0, 0.15, 6.0, 4.0),
     RigKind.PRESS: Character(2.0, 30.0, 1500.0, 3000.0, 0.25, 10.0, 20.0),
     RigKind.BED: Character(1.8, 4.0, 180.0, 400.0, 0.1, 4.0, 3.0),

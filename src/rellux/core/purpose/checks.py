@@ -39,8 +39,10 @@ def purpose_findings(purpose: Purpose, kind: RigKind) -> list[Finding]:
 
 def _large(purpose: Purpose) -> Iterator[Finding]:
     """A heater that is more than a workshop's own affair."""
+    if not purpose.heats:
+        return
     power = heater_power(purpose)
-    if not purpose.heats or power.value < LARGE_W:
+    if power.value < LARGE_W:
         return
     yield Finding(
         "purpose.large",

@@ -175,6 +175,11 @@ def _live(rig: Any) -> Live:
     return live(rig, getattr(rig, "link", None), next(iter(rig.recorded_now), None))
 
 
+def facts_of(rig: Rig) -> Facts:
+    """What exists of a rig, and what was found at every station."""
+    return _facts(seen().get(pk=rig.pk))
+
+
 def rig_view(rig: Rig) -> RigView:
     rig = seen().get(pk=rig.pk)
     facts, purpose = _facts(rig), purpose_of(rig)

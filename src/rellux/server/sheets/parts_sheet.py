@@ -66,7 +66,7 @@ def parts_pdf(sheet: PartsSheet) -> bytes:
                 Spacer(1, 3),
             ]
     if sheet.parts:
-        story += [Paragraph("Parts", HEAD), _parts(sheet.parts)]
+        story += [Paragraph("Parts", HEAD), parts_table(sheet.parts)]
     story += [Spacer(1, 8), Paragraph(plain(CAUTION), SMALL)]
     document.build(story, canvasmaker=Pages)
     return out.getvalue()
@@ -100,7 +100,7 @@ def _chain(chain: Chain) -> Table:
     return ruled(rows, (34, 46, 28, 28, 42))
 
 
-def _parts(parts: tuple[Part, ...]) -> Table:
+def parts_table(parts: tuple[Part, ...]) -> Table:
     rows: list[list[Any]] = [
         [Paragraph(h, SMALL) for h in ("", "Part", "Ratings", "Terminals, and what stands at them")]
     ]
@@ -134,7 +134,7 @@ def _rated(part: Part) -> str:
     return ", ".join(words)
 
 
-def ruled(rows: list[list[Any]], widths: tuple[int, ...]) -> Table:
+def ruled(rows: list[list[Any]], widths: tuple[float, ...]) -> Table:
     style = TableStyle(
         [
             ("LINEBELOW", (0, 0), (-1, -1), 0.4, HAIR),

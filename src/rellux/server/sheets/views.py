@@ -11,24 +11,30 @@ from rest_framework.views import APIView
 
 from rellux.core.errors import refuse
 from rellux.core.findings import worst_first
+from rellux.core.handover.ready import lacking
+from rellux.core.handover.safe_use import PartOfUse
 from rellux.core.messages import quantity, temperature
 from rellux.core.purpose.purpose import SUPPLY_WORDS, Purpose
 from rellux.core.questions import QUESTIONS
 from rellux.core.wiring.circuit.positions import Position
+from rellux.core.wiring.model import ConnectionList
 from rellux.core.wiring.schedule import schedule
 from rellux.server.api.endpoint import endpoint
-from rellux.server.api.shapes import read
+from rellux.server.api.shapes import read, reply
 from rellux.server.questions.domain import answer_of, kept_answers
 from rellux.server.questions.views import Values
 from rellux.server.rigs.chain import chain_of, parts_findings
 from rellux.server.rigs.domain import choice_of, purpose_of
 from rellux.server.rigs.models import Rig
+from rellux.server.rigs.overview import facts_of
 from rellux.server.wiring.domain import connection_list, every_finding, faults_of, positions_of, wiring_findings
 
 from .diagram import Drawn
+from .handover import handover_of, use_of
+from .handover_sheet import handover_pdf
 from .lettering import printed_in
 from .parts_sheet import PartsSheet, panel_pdf, parts_pdf
-from .wiring_sheet import MOST_DRAWINGS, MOST_SHAPES, PAPER, WiringSheet, wiring_pdf
+from .wiring_sheet import MOST_DRAWINGS, MOST_SHAPES, PAPER, DrawingHead, WiringSheet, wiring_pdf
 
 
 def _pdf(data: bytes, name: str) -> HttpResponse:
@@ -82,28 +88,35 @@ class WiringSheetInput:
     drawings: list[Drawn] = field(default_factory=list)
 
 
+def head_of(rig: Rig, wiring: ConnectionList) -> DrawingHead:
+    return DrawingHead(rig.name, f"{timezone.localdate():%Y-%m-%d}, revision {rig.revision}", wiring.connections)
+
+
+def _checked(given: WiringSheetInput) -> WiringSheetInput:
+    """Raises ``Refused`` for a paper that is none here, and for too much to draw."""
+    if given.paper not in PAPER:
+        raise refuse("paper", f"{given.paper!r} is no paper here", ", ".join(PAPER))
+    if len(given.drawings) > MOST_DRAWINGS or sum(d.shapes for d in given.drawings) > MOST_SHAPES:
+        accepted = f"up to {MOST_DRAWINGS} drawings of {MOST_SHAPES} shapes together"
+        raise refuse("drawings", "this is too much to draw", accepted)
+    return given
+
+
 class WiringSheetPdf(APIView):
     changes_rig = False
 
     @endpoint("wiringSheet", None, WiringSheetInput)
     def post(self, request: Request, slug: str) -> HttpResponse:
         rig = get_object_or_404(Rig, slug=slug)
-        g = read(request, WiringSheetInput)
-        if g.paper not in PAPER:
-            raise refuse("paper", f"{g.paper!r} is no paper here", ", ".join(PAPER))
-        if len(g.drawings) > MOST_DRAWINGS or sum(d.shapes for d in g.drawings) > MOST_SHAPES:
-            accepted = f"up to {MOST_DRAWINGS} drawings of {MOST_SHAPES} shapes together"
-            raise refuse("drawings", "this is too much to draw", accepted)
+        g = _checked(read(request, WiringSheetInput))
         wiring = connection_list(rig)
         if not wiring.connections:
             raise refuse("wiring", "nothing is wired yet", "lay the wiring out first")
         cuts, totals = schedule(wiring)
         titles = {(f.rule, f.subjects): f.title for f in every_finding(rig)}
         sheet = WiringSheet(
-            rig.name,
-            f"{timezone.localdate():%Y-%m-%d}, revision {rig.revision}",
+            head_of(rig, wiring),
             tuple(g.drawings),
-            wiring.connections,
             faults_of(rig).summary,
             tuple(worst_first(wiring_findings(rig))),
             tuple((titles.get((a.rule, tuple(a.subjects)), a.rule), a.reason, a.who) for a in rig.accepted.all()),
@@ -113,6 +126,38 @@ class WiringSheetPdf(APIView):
         )
         with printed_in(g.unit):
             return _pdf(wiring_pdf(sheet, g.paper), f"{slug}-wiring")
+
+
+@dataclass(frozen=True)
+class HandoverView:
+    """What is missing or dangerous, told first, and the page of safe use."""
+
+    lacking: list[str]
+    use: list[PartOfUse]
+
+
+class HandoverDetail(APIView):
+    @endpoint("handover", HandoverView)
+    def get(self, request: Request, slug: str) -> Response:
+        rig = get_object_or_404(Rig, slug=slug)
+        if choice_of(rig) is None:
+            raise refuse("parts", "choose the parts first", "sensor, output and switch")
+        return reply(HandoverView(list(lacking(facts_of(rig))), list(use_of(rig))))
+
+
+class HandoverPdf(APIView):
+    changes_rig = False
+
+    @endpoint("handoverPack", None, WiringSheetInput)
+    def post(self, request: Request, slug: str) -> HttpResponse:
+        """Everything that goes with a rig somebody else will use; the drawings as the browser has laid them out."""
+        rig = get_object_or_404(Rig, slug=slug)
+        g = _checked(read(request, WiringSheetInput))
+        if choice_of(rig) is None:
+            raise refuse("parts", "choose the parts first", "sensor, output and switch")
+        with printed_in(g.unit):
+            pack = handover_of(rig, head_of(rig, connection_list(rig)), tuple(g.drawings))
+            return _pdf(handover_pdf(pack), f"{slug}-handover")
 
 
 def _on(position: Position) -> str:

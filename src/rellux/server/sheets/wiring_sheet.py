@@ -23,13 +23,20 @@ MOST_DRAWINGS, MOST_SHAPES = 6, 12_000
 
 
 @dataclass(frozen=True)
-class WiringSheet:
-    """What the sheet says. ``positions``: name, then what each heater gets and which lamps are lit, in words."""
+class DrawingHead:
+    """What stands under every drawing, and the wires in it."""
 
     name: str
     date: str
-    drawings: tuple[Drawn, ...]
     wires: tuple[Connection, ...]
+
+
+@dataclass(frozen=True)
+class WiringSheet:
+    """What the sheet says. ``positions``: name, then what each heater gets and which lamps are lit, in words."""
+
+    head: DrawingHead
+    drawings: tuple[Drawn, ...]
     safety: str
     findings: tuple[Finding, ...]
     accepted: tuple[tuple[str, str, str], ...]
@@ -45,14 +52,14 @@ def wiring_pdf(sheet: WiringSheet, paper: str) -> bytes:
     size = PAPER[paper]
     document = SimpleDocTemplate(
         out, pagesize=size, leftMargin=MARGIN, rightMargin=MARGIN, topMargin=MARGIN, bottomMargin=MARGIN,
-        title=f"{sheet.name}: wiring", author="Rellux",
+        title=f"{sheet.head.name}: wiring", author="Rellux",
     )  # fmt: skip
-    pages = _pages(sheet.drawings, size)
+    pages = pages_of(sheet.drawings, size)
     story: list[Any] = [
         *(
             flowable for _ in pages for flowable in (Spacer(1, 1), PageBreak())
         ),  # an empty page after another is refused
-        Paragraph(plain(f"{sheet.name}: what was checked"), TITLE),
+        Paragraph(plain(f"{sheet.head.name}: what was checked"), TITLE),
     ]
     story += [Paragraph(plain(sheet.safety), BODY)]
     story.append(Paragraph("Found", HEAD))
@@ -66,19 +73,20 @@ def wiring_pdf(sheet: WiringSheet, paper: str) -> bytes:
         Paragraph("What is on when", HEAD),
         ruled([[Paragraph("With", SMALL), Paragraph("on", SMALL)], *rows], (70, 170)),
     ]
-    story += [Paragraph("Wires", HEAD), _schedule(sheet.cuts), Spacer(1, 6)]
+    story += [Paragraph("Wires", HEAD), schedule_table(sheet.cuts), Spacer(1, 6)]
     words = ", ".join(f"{t.length_m:.0f} m of {t.area_mm2:g} mm² {t.colour}" for t in sheet.totals)
     story += [Paragraph(plain(f"Together {words}."), SMALL), Spacer(1, 8), Paragraph(plain(CAUTION), SMALL)]
 
     def page(canvas: Canvas, document: Any) -> None:
         if canvas.getPageNumber() <= len(pages):
-            _page_of(canvas, sheet, pages[canvas.getPageNumber() - 1], size)
+            page_of(canvas, sheet.head, pages[canvas.getPageNumber() - 1], size)
 
     document.build(story, onFirstPage=page, onLaterPages=page, canvasmaker=Pages)
     return out.getvalue()
 
 
-def _schedule(cuts: tuple[Cut, ...]) -> Any:
+def schedule_table(cuts: tuple[Cut, ...], share: float = 1.0) -> Any:
+    """Every wire; ``share``: of the width of a page that lies across."""
     head = [Paragraph(h, SMALL) for h in ("No", "From", "To", "mm²", "Colour", "Covering", "Length", "Ends")]
     rows = [
         [
@@ -96,23 +104,21 @@ def _schedule(cuts: tuple[Cut, ...]) -> Any:
         ]
         for c in cuts
     ]
-    return ruled([head, *rows], (12, 34, 34, 14, 34, 56, 18, 38))
+    return ruled([head, *rows], tuple(share * w for w in (12.0, 34.0, 34.0, 14.0, 34.0, 56.0, 18.0, 38.0)))
 
 
-def _page_of(canvas: Canvas, sheet: WiringSheet, page: tuple[Drawn, Tile, str], size: tuple[float, float]) -> None:
+def page_of(canvas: Canvas, head: DrawingHead, page: tuple[Drawn, Tile, str], size: tuple[float, float]) -> None:
     """A drawing, or a tile of one, with a title strip below."""
     drawn, tile, title = page
-    draw(canvas, drawn, tile, {w.number: w for w in sheet.wires}, (MARGIN, size[1] - MARGIN))
+    draw(canvas, drawn, tile, {w.number: w for w in head.wires}, (MARGIN, size[1] - MARGIN))
     canvas.setFont(BOLD, 13)
     canvas.setFillColor(INK)
-    canvas.drawString(MARGIN, MARGIN + 3 * mm, settable(f"{sheet.name}: {title}"))
+    canvas.drawString(MARGIN, MARGIN + 3 * mm, settable(f"{head.name}: {title}"))
     canvas.setFont(FONT, 8)
-    canvas.drawRightString(
-        size[0] - MARGIN, MARGIN + 3 * mm, f"{sheet.date}   {len(sheet.wires)} wires   not certified"
-    )
+    canvas.drawRightString(size[0] - MARGIN, MARGIN + 3 * mm, f"{head.date}   {len(head.wires)} wires   not certified")
 
 
-def _pages(drawings: tuple[Drawn, ...], size: tuple[float, float]) -> list[tuple[Drawn, Tile, str]]:
+def pages_of(drawings: tuple[Drawn, ...], size: tuple[float, float]) -> list[tuple[Drawn, Tile, str]]:
     """Every page the drawings take, with its title."""
     room = (size[0] - 2 * MARGIN, size[1] - 2 * MARGIN - TITLE_MM)
     found = []

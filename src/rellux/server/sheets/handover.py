@@ -1,0 +1,149 @@
+"""What a pack says of a rig, gathered from every station."""
+
+from collections.abc import Iterator
+from datetime import datetime, timedelta
+
+from django.utils import timezone
+
+from rellux.core.control.alarms.settings import KINDS as ALARM_KINDS
+from rellux.core.findings import worst_first
+from rellux.core.guarding.cooling import cooling_s
+from rellux.core.guarding.family import family
+from rellux.core.guarding.ladder import SAYS_ACTION
+from rellux.core.guarding.plan import LimiterReset, Plan
+from rellux.core.handover.ready import lacking
+from rellux.core.handover.safe_use import PartOfUse, safe_use
+from rellux.core.messages import difference, of_kind, quantity, temperature
+from rellux.core.purpose.kinds import KINDS
+from rellux.core.purpose.purpose import SUPPLY_WORDS, Purpose, Supply
+from rellux.core.sensing.sensors import describe
+from rellux.core.setup.parameters import parameters_for
+from rellux.core.wiring.schedule import schedule
+from rellux.server.api.shapes import as_json
+from rellux.server.guarding.domain import plan_of, situation_of
+from rellux.server.rigs.domain import kind_of, purpose_of
+from rellux.server.rigs.models import Rig
+from rellux.server.rigs.overview import facts_of
+from rellux.server.wiring.domain import connection_list, every_finding
+
+from .diagram import Drawn
+from .handover_sheet import Handover
+from .wiring_sheet import DrawingHead
+
+
+def handover_of(rig: Rig, head: DrawingHead, drawings: tuple[Drawn, ...]) -> Handover:
+    """The pack of a rig; it must have parts."""
+    purpose, plan, facts, wiring = purpose_of(rig), plan_of(rig), facts_of(rig), connection_list(rig)
+    titles = {(f.rule, f.subjects): f.title for f in every_finding(rig)}
+    return Handover(
+        head,
+        tuple(_purpose(rig, purpose)),
+        lacking(facts),
+        use_of(rig),
+        tuple(_guards(plan)) if plan else (),
+        _proof(rig, plan),
+        tuple(_settings(rig, purpose)),
+        _set_by(rig),
+        _calibration(rig),
+        tuple(_due(rig, plan)),
+        wiring.parts,
+        schedule(wiring)[0] if wiring.connections else (),
+        tuple((titles.get((a.rule, tuple(a.subjects)), a.rule), a.reason, a.who) for a in rig.accepted.all()),
+        tuple(worst_first([f for found in facts.findings.values() for f in found])),
+        drawings,
+    )
+
+
+def use_of(rig: Rig) -> tuple[PartOfUse, ...]:
+    """The page of safe use; the rig must have parts."""
+    purpose = purpose_of(rig)
+    return safe_use(kind_of(rig), purpose, plan_of(rig), _cools_s(rig, purpose))
+
+
+def _purpose(rig: Rig, p: Purpose) -> Iterator[tuple[str, str]]:
+    yield "Kind", KINDS[kind_of(rig)].title
+    yield ("Works at" if p.heats else "Usually at"), temperature(p.working_c)
+    yield "Never above", f"{temperature(p.highest_c)}: {p.highest_reason}"
+    if p.lowest_c is not None:
+        yield "Not below", f"{temperature(p.lowest_c)}: {p.lowest_reason}"
+    for m in p.materials:
+        yield m.name, f"stands {temperature(m.limit_c)}"
+    hertz = "" if p.supply is Supply.DC else f", {quantity(p.frequency_hz, 'Hz')}"
+    yield "Supply", f"{SUPPLY_WORDS[p.supply]}, {quantity(p.supply_voltage_v, 'V')}{hertz}"
+    if p.heats:
+        yield "Heater", f"{quantity(p.heater_power_w, 'W')} at {quantity(p.heater_voltage_v, 'V')}"
+    yield "Sensor", describe(rig.sensor)
+
+
+def _cools_s(rig: Rig, purpose: Purpose) -> float | None:
+    if not purpose.heats:
+        return 0.0
+    heated = situation_of(rig, Plan()).rig
+    return cooling_s(family(heated), purpose.ambient_c, purpose.working_c)
+
+
+def _guards(plan: Plan) -> Iterator[tuple[str, str, str]]:
+    for a in plan.alarms:
+        known = ALARM_KINDS[a.alarm.kind].quantity
+        at = of_kind(a.alarm.value, known) if known else ALARM_KINDS[a.alarm.kind].means
+        yield a.name, at, ", ".join(SAYS_ACTION[does] for does in a.does)
+    if plan.limiter:
+        resets = (
+            "stays open until it is reset by hand"
+            if plan.limiter.reset is LimiterReset.MANUAL
+            else "closes again by itself"
+        )
+        yield "Independent limiter", temperature(plan.limiter.trip_c), f"opens the contactor, {resets}"
+    if plan.fuse:
+        yield "Thermal fuse", temperature(plan.fuse.rating_c), "opens for good"
+
+
+def _day(at: datetime) -> str:
+    return f"{timezone.localtime(at):%Y-%m-%d}"
+
+
+def _proof(rig: Rig, plan: Plan | None) -> str:
+    newest = rig.proofs.first()
+    if newest is None:
+        return "Nothing of it was ever made to act: a guard that was not proved is a hope."
+    changed = (
+        "" if plan and newest.plan == as_json(plan) else " The plan was changed since: what was changed is not proved."
+    )
+    return f"Made to act on {_day(newest.at)} by {newest.who}: {newest.says.rstrip('.')}.{changed}"
+
+
+def _settings(rig: Rig, purpose: Purpose) -> Iterator[tuple[str, str]]:
+    newest = rig.sheets.first()
+    for p in parameters_for(purpose.heats) if newest else ():
+        value = newest.values.get(p.name) if newest else None
+        if value is not None:
+            words = dict(p.choices).get(str(value), str(value)) if p.choices else of_kind(float(value), p.kind)
+            yield p.title, words
+
+
+def _set_by(rig: Rig) -> str:
+    newest = rig.sheets.first()
+    if newest is None:
+        return "Nothing was recorded of it."
+    return f"As {newest.get_kind_display().replace('_', ' ').lower()} on {_day(newest.at)}{f', {newest.why}' if newest.why else ''}."
+
+
+def _calibration(rig: Rig) -> str:
+    newest = rig.calibrations.first()
+    if newest is None:
+        return "Its display was never compared with a reference."
+    other = "" if newest.sensor == rig.sensor else f" That was another sensor ({describe(newest.sensor)})."
+    return (
+        f"Compared with {newest.reference} on {_day(newest.at)} by {newest.who}: offset left at {difference(newest.as_left_c)}, "
+        f"± {difference(newest.uncertainty_c, '.2g')}.{other}"
+    )
+
+
+def _due(rig: Rig, plan: Plan | None) -> Iterator[tuple[str, str]]:
+    proved, compared = rig.proofs.first(), rig.calibrations.first()
+    if plan:
+        now = proved is None or not proved.passed or proved.plan != as_json(plan)
+        day = "now" if now or proved is None else _day(proved.at + timedelta(days=plan.prove_days))
+        yield "Alarms and limiter made to act", f"{day}, then every {plan.prove_days} days"
+    last = f"last {_day(compared.at)}; " if compared else ""
+    yield "Display against a reference", f"{last}after every change of the sensor and every over-temperature"
