@@ -27,6 +27,8 @@ SPOKEN_UNITS = frozenset(
         "mV/°C",
         "Ω/°C",
         "W",
+        "W/K",
+        "µs",
         "kW",
         "W/m",
         "W/cm²",

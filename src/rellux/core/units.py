@@ -25,6 +25,7 @@ class Kind(StrEnum):
     RESISTANCE = "resistance"
     AREA = "area"
     THERMAL_RESISTANCE = "thermal_resistance"
+    CONDUCTANCE = "thermal_conductance"
     PERCENT = "percent"
     RATIO = "ratio"
     COUNT = "count"
@@ -61,6 +62,7 @@ UNIT = {
     Kind.RESISTANCE: "Ω",
     Kind.AREA: "mm²",
     Kind.THERMAL_RESISTANCE: "K/W",
+    Kind.CONDUCTANCE: "W/K",
     Kind.PERCENT: "%",
     Kind.RATIO: "",
     Kind.COUNT: "",

@@ -3,6 +3,12 @@
 NUMERICAL = "numerical: how finely, how long or how near an iteration goes"
 EXEMPT = {
     "guarding.cooling.ENOUGH": NUMERICAL,
+    "heating.fuel_bed.SAME_S": NUMERICAL,
+    "questions.cold.cold_box.COLDEST_C": NUMERICAL,
+    "questions.cold.cold_box.POINTS": NUMERICAL,
+    "questions.cold.module.POINTS": NUMERICAL,
+    "questions.load.burner.POINTS": NUMERICAL,
+    "questions.load.series_tool.POINTS": NUMERICAL,
     "tuning.record.COARSE": NUMERICAL,
     "questions.switch.marks.CYCLES": NUMERICAL,
     "questions.switch.marks.MOST_MARKS": NUMERICAL,

@@ -101,6 +101,16 @@ LAWS = [
     ("warm", "fan_l_min", "air inside", DOWN),
     ("warm", "width_mm", "most heat", UP),
     ("wire", "length_m", "voltage drop", UP),
+    ("cold_box", "leak_w_k", "runs for", UP),
+    ("cold_box", "rest_s", "a rest warms", UP),
+    ("cold_box", "humidity_percent", "dew point", UP),
+    ("cold_box", "power_w", "between on and off", UP),
+    ("module", "sink_kw", "most it pumps", DOWN),
+    ("burner", "bed_s", "hottest after off", UP),
+    ("burner", "bed_s", "fan off at most", DOWN),
+    ("burner", "height_m", "it boils at", DOWN),
+    ("series_tool", "off_ms", "full duty", DOWN),
+    ("series_tool", "recovery_ms", "window needed", UP),
 ]
 SLOW = "capability"
 """A firing is followed through the wall: a second each."""

@@ -252,6 +252,27 @@ CASES = [
         {"tips": [{"offset_c": -12}, {"offset_c": -8}]},
     ),
     ("appliance", "appliance.baseline", {"baseline": False}, {"baseline": True}),
+    ("phase_angle", "phase_angle.late", {"way": "pin", "detector_us": 510}, {"way": "pin", "detector_us": 490}),
+    ("cold_box", "cold.reach", {"power_w": 12}, {"power_w": 14}),
+    ("cold_box", "cold.starts", {"content_kg": 6, "hysteresis_c": 1.0}, {"content_kg": 6, "hysteresis_c": 1.2}),
+    ("cold_box", "cold.short", {"content_kg": 6, "hysteresis_c": 0.5}, {"content_kg": 6, "hysteresis_c": 0.8}),
+    (
+        "cold_box",
+        "cold.rest",
+        {"content_kg": 5, "window_c": 1, "rest_s": 420},
+        {"content_kg": 5, "window_c": 1, "rest_s": 400},
+    ),
+    ("cold_box", "cold.dew", {"humidity_percent": 30}, {"humidity_percent": 25}),
+    ("module", "module.turns", {"current_a": 5.5}, {"current_a": 5.3}),
+    ("module", "module.much", {"current_a": 4.3}, {"current_a": 4.1}),
+    ("module", "module.reach", {"leak_w_k": 1.2}, {"leak_w_k": 1.0}),
+    ("burner", "burner.boils", {"setpoint_c": 84.6}, {"setpoint_c": 84.4}),
+    ("burner", "burner.alive", {"loss_w_k": 8.6}, {"loss_w_k": 8.8}),
+    ("burner", "burner.condenses", {"differential_c": 15.1}, {"differential_c": 14.9}),
+    ("burner", "burner.out", {"alive_s": 4100}, {"alive_s": 4200}),
+    ("series_tool", "series.window", {"recovery_ms": 1.2}, {"recovery_ms": 1.05}),
+    ("series_tool", "series.supply", {"supply_v": 24}, {"supply_v": 23.5}),
+    ("series_tool", "series.clamp", {"input_v": 19}, {"input_v": 21}),
 ]
 
 

@@ -3761,7 +3761,7 @@ export interface components {
             materials: components["schemas"]["Limited"][];
         };
         /** @enum {string} */
-        Quantity: "temperature" | "temperature_difference" | "temperature_rate" | "process_gain" | "percent_per_degree" | "time" | "power" | "current" | "voltage" | "resistance" | "area" | "thermal_resistance" | "percent" | "ratio" | "count" | "per_hour" | "millimetres" | "metres" | "surface" | "conductivity" | "heat_transfer" | "energy" | "money" | "mass" | "frequency" | "angle" | "power_per_metre" | "surface_load" | "millivolts" | "milliamperes" | "let_through" | "flow" | "coefficient";
+        Quantity: "temperature" | "temperature_difference" | "temperature_rate" | "process_gain" | "percent_per_degree" | "time" | "power" | "current" | "voltage" | "resistance" | "area" | "thermal_resistance" | "thermal_conductance" | "percent" | "ratio" | "count" | "per_hour" | "millimetres" | "metres" | "surface" | "conductivity" | "heat_transfer" | "energy" | "money" | "mass" | "frequency" | "angle" | "power_per_metre" | "surface_load" | "millivolts" | "milliamperes" | "let_through" | "flow" | "coefficient";
         QuestionView: {
             key: string;
             title: string;
@@ -4349,7 +4349,7 @@ export interface components {
             says: string;
         };
         /** @enum {string} */
-        TopicEnum: "sensor" | "load" | "wire" | "switch" | "wall" | "box";
+        TopicEnum: "sensor" | "load" | "wire" | "switch" | "wall" | "cold" | "box";
         Total: {
             /** Format: double */
             area_mm2: number;

@@ -13,6 +13,7 @@ export const TOPICS: [Schemas['TopicEnum'], string][] = [
   ['wire', 'Wire'],
   ['switch', 'Switch'],
   ['wall', 'Walls and heat'],
+  ['cold', 'Cooling'],
   ['box', 'Box and panel'],
 ]
 

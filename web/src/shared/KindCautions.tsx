@@ -2,7 +2,10 @@ import { useKinds } from '../api/hooks'
 
 /** What is dangerous about a kind of rig, at the one station where it is met. */
 export function KindCautions({ kind, station, watches }: { kind: string; station: string; watches: boolean }) {
-  const cautions = useKinds().find((k) => k.kind === kind)?.cautions.filter((c) => c.station === station && (c.watched || !watches)) ?? []
+  const cautions =
+    useKinds()
+      .find((k) => k.kind === kind)
+      ?.cautions.filter((c) => c.station === station && (c.watched || !watches)) ?? []
   return cautions.map((c) => (
     <div key={c.lead} className="caution">
       <strong>{c.lead}</strong> {c.says}

@@ -16,6 +16,7 @@ export const SYMBOL: Partial<Record<Quantity, string>> = {
   resistance: 'Ω',
   area: 'mm²',
   thermal_resistance: 'K/W',
+  thermal_conductance: 'W/K',
   percent: '%',
   per_hour: '/h',
   time: 's',

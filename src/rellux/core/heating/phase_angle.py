@@ -29,6 +29,27 @@ def phase_angle(power: float) -> float:
     return float(scipy.optimize.brentq(lambda a: phase_power(a) - power, 0.0, pi, xtol=1e-10))
 
 
+CLEAR_S = 0.0005
+"""A pulse keeps so far from both zero crossings, s (common practice, no source)."""
+
+
+def pin_delay(power: float, mains_hz: float, detector_s: float) -> float:
+    """What a firmware waits after its detector's edge, s, for a share of full power (0…1): ``α / (2π f)`` less what the edge is late by,
+    kept clear of both crossings. Negative where that moment is past already.
+
+    >>> round(1e6 * pin_delay(0.5, 50.0, 0.0003))
+    4700
+    """
+    half = 0.5 / mains_hz
+    return min(max(phase_angle(power) / pi * half, CLEAR_S), half - CLEAR_S) - detector_s
+
+
+def pin_reach(mains_hz: float) -> tuple[float, float]:
+    """Least and most share of power that is left between the clearances."""
+    half = 0.5 / mains_hz
+    return phase_power(pi * (half - CLEAR_S) / half), phase_power(pi * CLEAR_S / half)
+
+
 def rms_share(angle_rad: float) -> float:
     """Voltage or current as rms over its full value: ``√p``."""
     return sqrt(phase_power(angle_rad))

@@ -4,11 +4,15 @@ from .answer import Question
 from .box.appliance import APPLIANCE
 from .box.panel import PANEL
 from .box.warm_box import WARM
+from .cold.cold_box import COLD_BOX
+from .cold.module import MODULE
 from .load.bank import BANK
+from .load.burner import BURNER
 from .load.coil import COIL
 from .load.dip import DIP
 from .load.element import ELEMENT
 from .load.flow import FLOW
+from .load.series_tool import SERIES
 from .load.tip import TIP
 from .sensor.feed_table import FEED
 from .sensor.front_end import FRONT
@@ -50,7 +54,9 @@ ALL: tuple[Question, ...] = (
     COIL,
     DIP,
     TIP,
+    SERIES,
     FLOW,
+    BURNER,
     WIRE,
     SWITCH,
     SWING,
@@ -62,6 +68,8 @@ ALL: tuple[Question, ...] = (
     WALLS,
     CAPABILITY,
     LINING,
+    COLD_BOX,
+    MODULE,
     PANEL,
     WARM,
     APPLIANCE,

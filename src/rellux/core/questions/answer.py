@@ -26,6 +26,7 @@ class Topic(StrEnum):
     WIRE = "wire"
     SWITCH = "switch"
     WALL = "wall"
+    COLD = "cold"
     BOX = "box"
 
 

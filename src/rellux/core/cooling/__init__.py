@@ -1,0 +1,1 @@
+"""Taking heat out: machines with a compressor, thermo-electric modules, and the water that settles on what is cold."""
