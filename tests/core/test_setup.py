@@ -164,7 +164,7 @@ def test_values_outside_the_dictionary_are_refused_each_by_name():
         ({"highest_c": 60}, "highest_c"),
         ({"lowest_c": 61}, "lowest_c"),
         ({"highest_reason": " "}, "highest_reason"),
-        ({"supply_voltage_v": 231}, "supply_voltage_v"),
+        ({"supply_voltage_v": 23}, "supply_voltage_v"),
         ({"heater_power_w": 3_200_000}, "heater_power_w"),
         ({"heater_voltage_v": 0}, "heater_voltage_v"),
     ],

@@ -239,7 +239,7 @@ STATED: dict[str, object] = {
     "heating.conductor_tables.NEC_TOGETHER": ((3, 1.0), (6, 0.8), (9, 0.7), (20, 0.5), (30, 0.45), (40, 0.4)),
     "heating.run_of_wire.CORD_LIMIT_C": 60,
     "heating.conductors.HOTTEST_COLUMN_C": 90,
-    "heating.conductors.ROUNDED": 1.001,
+    "heating.conductors.ROUNDED": 1.006,
     "heating.dips.LATENT_J_KG": 2257000.0,
     "heating.lining.K_RANGE": (0.01, 5.0),
     "heating.lining.LEAST_RISE_C": 20.0,

@@ -191,8 +191,8 @@ def ampacity(area_mm2: float, practice: Practice, cores: int = 2) -> float:
     return listed.ampacity if listed else 0.0
 
 
-ROUNDED = 1.001
-"""Cross-sections of AWG sizes are kept to three digits."""
+ROUNDED = 1.006
+"""Cross-sections of AWG sizes are kept to three digits: half a percent, and the next size is a quarter away."""
 
 
 def _metric(area_mm2: float) -> str:
