@@ -8,6 +8,7 @@ from selenium.webdriver import Keys
 
 from rellux.core.purpose.cautions import CAUTIONS
 from rellux.core.purpose.purpose import RigKind
+from tests.server.test_cooling import HEAT
 
 from .accessibility import violations
 
@@ -69,6 +70,30 @@ def test_every_station_meets_wcag_and_the_policy_by_day_and_night(demo, browser)
             problems[path] = found
     assert problems == {}
     assert sorted(told) == sorted(DANGERS)
+    assert page.complaints() == []
+
+
+WITHOUT_CHOICES = """
+const page = document.querySelector('#root, body').cloneNode(true)
+page.querySelectorAll('select, datalist, script, style').forEach((e) => e.remove())
+return page.textContent
+"""
+"""What is said on a page, without everything that could be chosen there."""
+
+
+def test_a_cooled_rig_has_no_word_of_heat_on_any_of_its_pages(demo, browser):
+    words = {"purpose": "Coldest allowed", "parts": "Compressor", "wiring": "M1", "setup": "Least time off", "runs": "Cooling off",
+             "guarding": "independent low limiter", "guarding?look=stuck": "The low limiter opens", "guarding?look=alarms": "Too warm",
+             "guarding?look=devices": "Independent limiter",
+             "guarding?look=proof": "a source stands in", "book": "Hand it over"}  # fmt: skip
+    wrong = []
+    for station, seen in words.items():
+        page = browser.open(demo.address, f"/rigs/detector-cold-box/{station}")
+        page.see(seen, 60)
+        page.gone("Fetching")
+        told = page.driver.execute_script(WITHOUT_CHOICES)
+        wrong += [(station, told[max(m.start() - 40, 0) : m.end() + 40]) for m in HEAT.finditer(told)]
+    assert wrong == []
     assert page.complaints() == []
 
 

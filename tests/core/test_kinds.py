@@ -24,7 +24,7 @@ PLACES = {
     Station.WIRING: {"fibres", "damp", "air", "charge"},
     Station.GUARDING: {"dry", "touch"},
     Station.PROFILES: {"first-firing"},
-    Station.RUNS: {"resin", "flux", "plastic", "wax", "pinch", "vacuum"},
+    Station.RUNS: {"resin", "flux", "plastic", "wax", "pinch", "vacuum", "thaw"},
 }
 """Where each danger is met: the table the screens are made from, said a second time."""
 

@@ -54,9 +54,9 @@ def test_from_nothing_through_wiring_to_a_run_that_holds(api, kind):
 def test_what_is_only_watched_does_not_heat(api):
     for kind in ("fire", "cold"):
         problem = api.refused("POST", "rigs", {**CABINET, "kind": kind})
-        assert problem["field"] == "effect" and "watches" in problem["reason"]
+        assert problem["field"] == "effect" and "watches" in problem["accepted"]
     told = {k["kind"]: k for k in api.ok("GET", "kinds")}
-    assert set(told) == set(KINDS) and told["cold"]["effects"] == ["watches"]
+    assert set(told) == set(KINDS) and told["cold"]["effects"] == ["cools", "watches"]
     assert {c["station"] for c in told["tool"]["cautions"]} == {"parts", "wiring", "guarding", "runs"}
 
 

@@ -128,8 +128,8 @@ def test_what_it_does_not_have_is_refused_by_name(api, watching):
     )
     mode = {"revision": now(api, watching), "values": {"mode": "pid"}}
     assert api.refused("PUT", f"rigs/{watching}/setup", mode)["field"] == "mode"
-    assert "only watches" in api.refused("GET", f"rigs/{watching}/profiles")["reason"]
-    assert "only watches" in api.ok("GET", f"rigs/{watching}/tuning")["problem"]
+    assert "does not heat" in api.refused("GET", f"rigs/{watching}/profiles")["reason"]
+    assert "does not heat" in api.ok("GET", f"rigs/{watching}/tuning")["problem"]
     assert api.refused("POST", "rigs", {**STORE, "heater_power_w": 300})["field"] == "heater_power_w"
     assert api.refused("POST", "rigs", {**CABINET, "heater_power_w": 0})["field"] == "heater_power_w"
     assert "calls all the time" in api.refused("POST", "rigs", {**STORE, "highest_c": 5})["reason"]
@@ -191,7 +191,7 @@ def test_a_rig_that_heated_can_be_left_to_watch_and_back_and_its_file_tells(api,
     api.ok("PUT", f"rigs/{rig}/purpose", {**CABINET, "revision": revision()})
     choice = api.ok("GET", f"rigs/{rig}")["choice"]
     assert choice["actuator"] == "ssr" and choice["limiter"] and PARTS["sensor"] == choice["sensor"]
-    assert json.dumps(api.ok("GET", f"rigs/{rig}/tuning")).count("only watches") == 0
+    assert json.dumps(api.ok("GET", f"rigs/{rig}/tuning")).count("does not heat") == 0
 
 
 def test_its_sheets_are_printed_and_a_copy_of_its_file_is_the_same_rig(api, watching):

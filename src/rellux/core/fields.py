@@ -41,7 +41,7 @@ ACTUATORS = {
     Actuator.MOSFET: "MOSFET",
     Actuator.NONE: "Nothing: it only watches",
 }
-EFFECTS = {Effect.HEATS: "Heats it", Effect.WATCHES: "Only watches it"}
+EFFECTS = {Effect.HEATS: "Heats it", Effect.COOLS: "Cools it", Effect.WATCHES: "Only watches it"}
 PRACTICES = {Practice.IEC: "IEC 60364", Practice.NEC: "NEC"}
 VERDICTS = {"supported": "supported", "slope_only": "slope only", "poor": "poor", "biased": "biased"}
 

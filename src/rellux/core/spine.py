@@ -4,6 +4,7 @@ from dataclasses import dataclass, field
 from enum import StrEnum
 
 from .findings import Finding, Severity, worst_first
+from .purpose.purpose import Effect
 
 
 class Station(StrEnum):
@@ -31,7 +32,7 @@ class Progress(StrEnum):
 
 @dataclass(frozen=True)
 class Facts:
-    """What exists of a rig, and whether it heats or only watches. Findings by station."""
+    """What exists of a rig, and what it does to its temperature. Findings by station."""
 
     has_parts: bool
     has_wiring: bool
@@ -42,7 +43,7 @@ class Facts:
     is_calibrated: bool
     has_plan: bool = False
     has_profile: bool = False
-    heats: bool = True
+    effect: Effect = Effect.HEATS
     findings: dict[Station, tuple[Finding, ...]] = field(default_factory=dict)
 
 
@@ -79,18 +80,21 @@ _STEPS = (
 
 HEATED = (Station.TUNING, Station.PROFILES)
 """Stations of a rig that heats."""
-_WATCHING = {
-    Station.PARTS: "Choose the sensor",
-    Station.SETUP: "Enter what the instrument is set to",
-    Station.GUARDING: "Plan what calls, and when",
-    Station.RUNS: "Record a run, or import a log",
+_OTHERWISE = {
+    Effect.COOLS: {Station.RUNS: "Record a cool-down, or import a log"},
+    Effect.WATCHES: {
+        Station.PARTS: "Choose the sensor",
+        Station.SETUP: "Enter what the instrument is set to",
+        Station.GUARDING: "Plan what calls, and when",
+        Station.RUNS: "Record a run, or import a log",
+    },
 }
-"""Steps of a rig that only watches, where they are others."""
+"""Steps of a rig that cools or only watches, where they are others."""
 
 
-def stations(heats: bool) -> tuple[Station, ...]:
+def stations(effect: Effect) -> tuple[Station, ...]:
     """The stations of a rig, in working order."""
-    return tuple(s for s in Station if heats or s not in HEATED)
+    return tuple(s for s in Station if effect is Effect.HEATS or s not in HEATED)
 
 
 def spine(facts: Facts) -> tuple[StationState, ...]:
@@ -108,7 +112,7 @@ def spine(facts: Facts) -> tuple[StationState, ...]:
         Station.BOOK: True,
     }
     states = []
-    for station in stations(facts.heats):
+    for station in stations(facts.effect):
         findings = worst_first(facts.findings.get(station, ()))
         serious = [f for f in findings if f.severity is not Severity.ADVICE]
         if not done[station]:
@@ -129,8 +133,8 @@ def next_action(facts: Facts) -> NextAction:
             if finding.severity is severity:
                 return NextAction(station, finding.title, severity, finding.rule)
     for name, station, text in _STEPS:
-        if not getattr(facts, name) and station in stations(facts.heats):
-            return NextAction(station, text if facts.heats else _WATCHING.get(station, text))
+        if not getattr(facts, name) and station in stations(facts.effect):
+            return NextAction(station, _OTHERWISE.get(facts.effect, {}).get(station, text))
     if everything:
         station, finding = everything[0]
         return NextAction(station, finding.title, finding.severity, finding.rule)

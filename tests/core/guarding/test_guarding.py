@@ -55,7 +55,13 @@ def found(case):
 def test_a_stuck_switch_runs_as_a_general_solver_says(kind):
     """Within half a percent of the rise, through the trip and after it."""
     network = network_for(kind, CABINET, 300.0)
-    course = runaway(network, 21.0, 60.0, min(8.0 * time_63(network), 6000.0), (Follower(LIMITER.lag_s, 1.0, LIMITER.trip_c, LIMITER.relay_s),))
+    course = runaway(
+        network,
+        21.0,
+        60.0,
+        min(8.0 * time_63(network), 6000.0),
+        (Follower(LIMITER.lag_s, 1.0, LIMITER.trip_c, LIMITER.relay_s),),
+    )
     assert course.opened_s is not None
     peak = true_peak(network, CABINET, LIMITER, 0.0, 60.0)
     assert course.peak_c - 21.0 == pytest.approx(peak - 21.0, rel=0.005)

@@ -35,7 +35,7 @@ from rellux.core.logs.times import check_span, repeated_hour
 from rellux.core.logs.words import heading
 from rellux.core.parts.mains import mains_findings
 from rellux.core.purpose.checks import purpose_findings
-from rellux.core.purpose.purpose import Limited, Purpose, RigKind, Supply, check_purpose
+from rellux.core.purpose.purpose import Effect, Limited, Purpose, RigKind, Supply, check_purpose
 from rellux.core.questions import QUESTIONS
 from rellux.core.runs.channels import Channel
 from rellux.core.runs.channels import check as check_channels
@@ -110,6 +110,19 @@ def large(watts: float) -> bool:
 def fed_too_high(volts: float) -> bool:
     choice = Choice("K", Output.SSR_DRIVE, Actuator.SSR, True, Practice.IEC)
     return bool(mains_findings(replace(CABINET, supply_voltage_v=volts), choice))
+
+
+BOX = Purpose(4, 10, "x", Supply.SINGLE_PHASE, 230, 90, 230, -100, "y", 20, effect=Effect.COOLS)
+
+
+def chilled(x: float) -> object:
+    return check_purpose(replace(BOX, working_c=x))
+
+
+def restless(seconds: float) -> bool:
+    facts = RigFacts(BOX, "Pt100", "relay")
+    sheet = {p.name: p.value for p in propose(facts)}
+    return "setup.rest" in {f.rule for f in check_sheet({**sheet, "minimum_off_s": seconds}, facts)}
 
 
 def room(x: float) -> object:
@@ -229,6 +242,8 @@ BEHAVIOUR: dict[str, Pin] = {
     "purpose.purpose.COLDEST_ROOM_C": edge(accepted(room), -41.0, -39.0),
     "purpose.purpose.HOTTEST_ROOM_C": upto(accepted(room), 59.0, 61.0),
     "purpose.purpose.MOST_W": upto(accepted(lambda x: purpose_with(heater_power_w=x)), 199_000, 201_000),
+    "purpose.purpose.COLDEST_STAGE_C": edge(accepted(chilled), -45.1, -44.9),
+    "setup.checks.LEAST_REST_S": upto(restless, 179.0, 181.0),
     "purpose.purpose.LARGE_W": edge(large, 19_900, 20_100),
     "purpose.purpose.LEAST_HZ": edge(accepted(lambda x: purpose_with(frequency_hz=x)), 15.9, 16.1),
     "purpose.purpose.MOST_HZ": upto(accepted(lambda x: purpose_with(frequency_hz=x)), 399, 401),

@@ -36,6 +36,12 @@ STATED: dict[str, object] = {
     "guarding.family.RESERVE_UNKNOWN": 1.3,
     "guarding.family.SHAPE": 1.25,
     "guarding.cooling.TOUCHED_C": 43.0,
+    "guarding.cooled.DOOR_S": 300.0,
+    "guarding.cooled.LATE_S": 5.0,
+    "plant.rig_models.SHARE_OF_CARNOT": 0.4,
+    "purpose.heater.POWER_FACTOR": 0.6,
+    "setup.proposals.REST_S": 240.0,
+    "setup.proposals.RUN_S": 90.0,
     "cooling.dew_point.A": 17.62,
     "cooling.dew_point.B_C": 243.12,
     "cooling.machine.CONDENSER_C": 15.0,
@@ -466,7 +472,7 @@ SEALED = {
     "purpose.purpose.PROPOSED_V": "e3e72997cda9",
     "purpose.purpose.SUPPLY_VOLTAGES": "59d7fe0e8b85",
     "purpose.purpose.SUPPLY_SPAN_V": "d09ecc8566b7",
-    "purpose.kinds.KINDS": "d87155b98aea",
+    "purpose.kinds.KINDS": "8caf5250580a",
     "purpose.purpose.TO_NEUTRAL": "d0ac7147f5ca",
     "questions.box.panel.USUAL": "6d68eba15e65",
     "questions.load.tip.TIPS": "a19e1ac755e8",
@@ -488,7 +494,7 @@ SEALED = {
     "sensing.tolerances.IEC_CLASS_2": "616f3081f8d1",
     "sensing.tolerances.IEC_CLASS_3": "5e117aabff1f",
     "sensing.tolerances.PLATINUM_CLASSES": "ddfdddbc346d",
-    "setup.parameters.PARAMETERS": "ea5bf5caba62",
+    "setup.parameters.PARAMETERS": "b8016ee5596d",
 }
 """Tables: held against print and reference libraries in the tests of their subject (thermocouples and resistance: NIST and IEC tables;
 tolerances: the standards' classes; conductors: the codes' tables; materials, alloys and kinds: from memory, marked so there)."""

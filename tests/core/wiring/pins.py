@@ -8,7 +8,8 @@ from math import isclose
 from rellux.core.errors import Refused
 from rellux.core.heating.conductor_tables import Practice
 from rellux.core.heating.wire import ohm_per_metre
-from rellux.core.purpose.purpose import Supply
+from rellux.core.purpose.heater import heater_current
+from rellux.core.purpose.purpose import Effect, Purpose, Supply
 from rellux.core.wiring import insulation, listing, pasted, usual_circuits
 from rellux.core.wiring.circuit.dead import Dead
 from rellux.core.wiring.circuit.faults import FailureVerdict, Reaches, analyse
@@ -27,15 +28,18 @@ from rellux.core.wiring.generate import (
     generate,
     live_colours,
     switch_rating,
+    switched_a,
 )
 from rellux.core.wiring.insulation import covering_at
 from rellux.core.wiring.model import Circuit, Connection, ConnectionList
+from rellux.core.wiring.rules.currents import at_start
 from rellux.core.wiring.rules.earth import iec_earth, nec_earth
 from rellux.core.wiring.switching import OFF, ON, Switching
 from tests.core.wiring.edges import built, dc, load, purpose, says, solver, straight
 from tests.oracle.circuits import KILN, SSR, added, part
 
 Pin = Callable[[], bool]
+BOX = Purpose(4, 10, "x", Supply.SINGLE_PHASE, 230, 90, 230, -8, "y", 20, effect=Effect.COOLS)
 
 
 def edge(said: Callable[[float], bool], below: float, above: float) -> Pin:
@@ -798,6 +802,8 @@ PINS: dict[str, Pin] = {
     "generate.SSR_RATINGS_A": steps(Actuator.SSR, 0.7),
     "generate.SSR_SHARE": steps(Actuator.SSR, 0.7),
     "generate.MOSFET_RATINGS_A": steps(Actuator.MOSFET),
+    "generate.MOTOR_TIMES": lambda: isclose(switched_a(BOX), 3.0 * heater_current(BOX).value),
+    "rules.currents.STARTS_S": lambda: at_start(part("M1", "compressor"))[2] == 0.5,
     "generate.STIFF": near(
         lambda: (
             generate(

@@ -9,8 +9,11 @@ export const useWorkshop = () => useQuery({ ...workshop, refetchInterval: 3000 }
 /** Which rigs there are and what they are called: asked again only after a change, not while a station is open. */
 export const useRigs = () => useQuery({ ...workshop, staleTime: Infinity })
 
+/** What a rig does to its temperature. */
+export const useEffectOf = (slug: string) => useRigs().data?.find((r) => r.slug === slug)?.effect
+
 /** Whether a rig only watches. */
-export const useWatches = (slug: string) => useRigs().data?.find((r) => r.slug === slug)?.effect === 'watches'
+export const useWatches = (slug: string) => useEffectOf(slug) === 'watches'
 
 /** The kinds of rig: what is taken of each, and what is dangerous about it. */
 export const useKinds = () =>

@@ -2410,7 +2410,7 @@ export interface components {
             says: string;
         };
         /** @enum {string} */
-        Effect: "heats" | "watches";
+        Effect: "heats" | "cools" | "watches";
         Element: {
             number: number;
             a: string;

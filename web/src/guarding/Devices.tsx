@@ -2,6 +2,7 @@ import { useMutation } from '@tanstack/react-query'
 import { useState } from 'react'
 import { api, need, type Quantity, type Rig } from '../api/client'
 import { NumberField, SelectField } from '../shared/fields'
+import { wordsOf } from '../shared/effect'
 import { Said } from '../shared/Said'
 import { problemOf, Refused } from '../shared/states'
 import { usePreferences } from '../shell/preferences'
@@ -22,6 +23,7 @@ export function Devices({ rig, plan, ladder, onChange, error }: Props) {
   const { unit } = usePreferences()
   const { choices } = useWords()
   const { limiter, fuse, policy } = plan
+  const cools = rig.purpose.effect === 'cools'
   const number = (label: string, kind: Quantity | undefined, value: number, field: string, change: (v: number) => void, hint?: string) => (
     <NumberField
       label={label}
@@ -95,8 +97,8 @@ export function Devices({ rig, plan, ladder, onChange, error }: Props) {
               onChange({
                 ...plan,
                 limiter: {
-                  trip_c: rig.purpose.highest_c,
-                  hysteresis_c: 5,
+                  trip_c: cools ? rig.purpose.lowest_c! : rig.purpose.highest_c,
+                  hysteresis_c: cools ? 1 : 5,
                   sensor: rig.choice!.sensor,
                   lag_s: 15,
                   relay_s: 0.2,
@@ -110,8 +112,8 @@ export function Devices({ rig, plan, ladder, onChange, error }: Props) {
           </button>
         </div>
       )}
-      <h2>Thermal fuse</h2>
-      <FuseChooser rig={rig} plan={plan} onChange={onChange} />
+      {!cools && <h2>Thermal fuse</h2>}
+      {!cools && <FuseChooser rig={rig} plan={plan} onChange={onChange} />}
       {fuse && (
         <div className="guardgrid">
           {number(
@@ -137,7 +139,7 @@ export function Devices({ rig, plan, ladder, onChange, error }: Props) {
           value={policy.school}
           options={[
             ['stop', 'stops at once'],
-            ['ride_through', 'waits for it, the heat off'],
+            ['ride_through', `waits for it, the ${wordsOf(rig.purpose.effect).effect} off`],
           ]}
           onChange={(school) => setPolicy({ school, hold_s: school === 'stop' ? 0 : Math.floor(ladder.usual_hold_s) })}
         />

@@ -62,7 +62,9 @@ const titleOf = (rig: Rig) => (rig.purpose.effect === 'watches' ? 'What calls, a
 
 function Station({ rig, data }: { rig: Rig; data: Schemas['GuardingView'] }) {
   const watches = rig.purpose.effect === 'watches'
-  const looks = LOOKS.filter(([key]) => !watches || WATCHED.includes(key))
+  const looks = LOOKS.filter(([key]) => !watches || WATCHED.includes(key)).map(
+    ([key, words]) => [key, key === 'devices' && rig.purpose.effect === 'cools' ? 'Limiter' : words] as const,
+  )
   const [look, setLook] = useInAddress<Look>(
     'look',
     'ladder',
@@ -97,7 +99,7 @@ function Station({ rig, data }: { rig: Rig; data: Schemas['GuardingView'] }) {
         {watches && data.saved
           ? 'Everything that has a temperature here, on one scale. A gap is wide enough when what the sensor may be off fits into it.'
           : data.saved
-            ? 'Everything that has a temperature on this rig, on one scale. A gap is wide enough when overshoot, lag and both sensors’ errors fit into it.'
+            ? `Everything that has a temperature on this rig, on one scale. A gap is wide enough when ${rig.purpose.effect === 'cools' ? 'running on' : 'overshoot'}, lag and both sensors’ errors fit into it.`
             : 'A proposal for this rig, not in force yet. Move its steps, look what happens, then save it.'}
       </p>
       <Resumed draft={draft} />
@@ -166,7 +168,9 @@ function Station({ rig, data }: { rig: Rig; data: Schemas['GuardingView'] }) {
           )}
         </div>
       </div>
-      <ReasonOfPlace>{watches ? <WatchedAdvice /> : <LadderAdvice model={ladder.model} />}</ReasonOfPlace>
+      <ReasonOfPlace>
+        {watches ? <WatchedAdvice /> : <LadderAdvice model={ladder.model} cools={rig.purpose.effect === 'cools'} />}
+      </ReasonOfPlace>
     </>
   )
 }
@@ -183,19 +187,22 @@ function WatchedAdvice() {
   )
 }
 
-function LadderAdvice({ model }: { model: string }) {
+function LadderAdvice({ model, cools }: { model: string; cools: boolean }) {
   return (
     <>
       <h2>Order of the ladder</h2>
       <p>
-        Ordinary running stays below the warning, the warning below the limiter, its peak below the fuse, and the fuse below what breaks.
+        {cools
+          ? 'Ordinary running stays above the warning, the warning above the low limiter, and what it still falls after that above what freezes.'
+          : 'Ordinary running stays below the warning, the warning below the limiter, its peak below the fuse, and the fuse below what breaks.'}
       </p>
       <p>
         It rests on <Said>{model}</Said>.
       </p>
       <div className="caution">
-        <strong>Software is no safety device.</strong> What must not happen is stopped by a limiter with its own sensor and its own switch,
-        and a thermal fuse under everything that runs unattended. Never defeat a latch. Mains work: local code, licensed person.
+        <strong>Software is no safety device.</strong> What must not happen is stopped by a limiter with its own sensor and its own switch
+        {!cools && ' and a thermal fuse under everything that runs unattended'}. Never defeat a latch. Mains work: local code, licensed
+        person.
       </div>
     </>
   )

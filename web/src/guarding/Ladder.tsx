@@ -26,7 +26,7 @@ interface Props {
 /** What is worth drawing to scale: from below work to what must never be reached; the rest is named above and below it. */
 function focus(ladder: LadderView): [number, number] {
   const away = ['material', 'full_power', ...(ladder.stuck ? ['lowest', 'fuse'] : [])]
-  const near = ladder.steps.filter((s) => !away.includes(s.rung) && !(ladder.stuck && isLow(ladder, s)))
+  const near = ladder.steps.filter((s) => !away.includes(s.rung) && !(ladder.stuck && isOther(ladder, s)))
   const weakest = ladder.steps.find((s) => s.key === ladder.weakest)
   const all = [...near, ...(weakest ? [weakest] : [])].flatMap((s) => [s.low, s.high])
   const [low, high] = [Math.min(...all), Math.max(...all)]
@@ -34,9 +34,15 @@ function focus(ladder: LadderView): [number, number] {
   return [low - room, high + room]
 }
 
-const isLow = (ladder: LadderView, step: Step) => {
-  const working = ladder.steps.find((s) => s.rung === 'working')
-  return step.rung === 'alarm' && !!working && step.celsius < working.celsius
+/** An alarm on the side that is not dangerous. */
+const isOther = (ladder: LadderView, step: Step) => {
+  const [working, weakest] = [ladder.steps.find((s) => s.rung === 'working'), ladder.steps.find((s) => s.key === ladder.weakest)]
+  return (
+    step.rung === 'alarm' &&
+    !!working &&
+    !!weakest &&
+    Math.sign(step.celsius - working.celsius) !== Math.sign(weakest.celsius - working.celsius)
+  )
 }
 
 const TONE: Partial<Record<Step['rung'], string>> = {

@@ -7,6 +7,8 @@ import { NumberField } from '../shared/fields'
 import { Said } from '../shared/Said'
 import { Fig } from '../shared/Fig'
 import { Segments } from '../shared/Segments'
+import { wordsOf } from '../shared/effect'
+import { capital } from '../units/quantity'
 import { Refused } from '../shared/states'
 import { moment } from '../shared/when'
 import { usePreferences } from '../shell/preferences'
@@ -42,8 +44,8 @@ export function Proof({ rig, data }: { rig: Rig; data: Schemas['GuardingView'] }
           </>
         ) : (
           <>
-            <strong>Heat off and the load out</strong> while a source stands in for a sensor: the controller believes it. Real heat only
-            attended, with the main switch in reach. Mains: local code, licensed person.
+            <strong>{capital(wordsOf(rig.purpose.effect).effect)} off and the load out</strong> while a source stands in for a sensor: the
+            controller believes it. The real thing only attended, with the main switch in reach. Mains: local code, licensed person.
           </>
         )}
       </div>
@@ -60,7 +62,7 @@ export function Proof({ rig, data }: { rig: Rig; data: Schemas['GuardingView'] }
           value={how}
           options={[
             ['dial', 'a source at the input'],
-            ['heat', watches ? 'the probe itself, warmed or cooled' : 'real heat'],
+            ['heat', rig.purpose.effect === 'heats' ? 'real heat' : 'the probe itself, warmed or cooled'],
           ]}
           onChange={setHow}
         />

@@ -110,8 +110,9 @@ function courses(ladder: LadderView, stuck: Schemas['StuckView'], unit: Unit) {
   })
 }
 
-/** From somewhat below work to somewhat above what must never be reached. */
+/** From somewhat before work to somewhat beyond what must never be reached. */
 function ends(working: number, weakest: number, unit: Unit) {
-  const room = Math.max(weakest - working, 5)
-  return { min: Math.floor(absolute(working - 0.6 * room, unit)), max: Math.ceil(absolute(weakest + 0.6 * room, unit)) }
+  const [low, high] = working < weakest ? [working, weakest] : [weakest, working]
+  const room = Math.max(high - low, 5)
+  return { min: Math.floor(absolute(low - 0.6 * room, unit)), max: Math.ceil(absolute(high + 0.6 * room, unit)) }
 }

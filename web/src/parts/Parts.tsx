@@ -10,6 +10,7 @@ import { NumberField, SelectField } from '../shared/fields'
 import { Figures } from '../shared/Fig'
 import { Segments } from '../shared/Segments'
 import { problemOf, Refused } from '../shared/states'
+import { wordsOf } from '../shared/effect'
 import { Resumed } from '../shared/Resumed'
 import { usePreferences } from '../shell/preferences'
 import { ReasonOfPlace } from '../shell/reason'
@@ -58,7 +59,7 @@ function Trying({ rig, offers, stored }: { rig: Rig; offers: Schemas['PartsView'
       <p className="lead">
         {watches
           ? 'The fill is the highest allowed against what the sensor reads. Press it to see why, and what can be asked about it.'
-          : 'From plug to heater and back through the sensor; the fill is duty against rating. Press a part to see why, and what can be asked about it.'}
+          : `From plug to ${wordsOf(rig.purpose.effect).noun} and back through the sensor; the fill is duty against rating. Press a part to see why, and what can be asked about it.`}
       </p>
       {trial.data && !trial.error && (
         <Chain

@@ -28,7 +28,7 @@ export default function NewRig() {
         <PurposeForm form={draft} action="Create the rig" error={create.error} busy={create.isPending} onSave={(p) => create.mutate(p)} />
       </main>
       <aside className="reason" aria-label="Reasons">
-        <PurposeAdvice watches={draft.values.effect === 'watches'} />
+        <PurposeAdvice effect={draft.values.effect} />
         <KindCautions kind={draft.values.kind} station="purpose" watches={draft.values.effect === 'watches'} />
       </aside>
     </div>

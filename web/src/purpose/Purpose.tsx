@@ -28,7 +28,7 @@ export default function Purpose() {
       />
       {change.isSuccess && <p role="status">Saved.</p>}
       <ReasonOfPlace>
-        <PurposeAdvice watches={watches} />
+        <PurposeAdvice effect={draft.values.effect} />
       </ReasonOfPlace>
     </>
   )

@@ -1,5 +1,20 @@
-export function PurposeAdvice({ watches }: { watches: boolean }) {
-  if (watches)
+export function PurposeAdvice({ effect }: { effect: string | undefined }) {
+  if (effect === 'cools')
+    return (
+      <>
+        <h2>Why these few numbers</h2>
+        <p>
+          The working temperature chooses the sensor. The coldest allowed decides limits and alarms: a cooler that never stops gets there.
+          The warmest it may get is what it is for.
+        </p>
+        <p>A compressor is switched on and off, with rests between: tuning and profiles are not for it.</p>
+        <div className="caution">
+          <strong>Software is not a safety device.</strong> Below the coldest allowed an independent limiter must stop the compressor, with
+          its own sensor and its own switch.
+        </div>
+      </>
+    )
+  if (effect === 'watches')
     return (
       <>
         <h2>Why these few numbers</h2>

@@ -42,6 +42,7 @@ export function PurposeForm({ form, action, error, busy, onSave }: Props) {
   const known = kinds.find((k) => k.kind === draft.kind)
   const { unit } = usePreferences()
   const watches = draft.effect === 'watches'
+  const cools = draft.effect === 'cools'
   const offer = supplies.find((s) => s.supply === draft.supply)
   const [otherVoltage, setOtherVoltage] = useState(false)
   const [otherHz, setOtherHz] = useState(false)
@@ -106,7 +107,7 @@ export function PurposeForm({ form, action, error, busy, onSave }: Props) {
         {known && (
           <p className="small">
             Usually {round(known.usual_low_c, unit)} to {round(known.usual_high_c, unit)}.
-            {!watches && ` Taken until a run is recorded: ${said(known.assumed, unit)}.`}
+            {draft.effect === 'heats' && ` Taken until a run is recorded: ${said(known.assumed, unit)}.`}
           </p>
         )}
         <Segments
@@ -132,7 +133,7 @@ export function PurposeForm({ form, action, error, busy, onSave }: Props) {
             problem={problem('ambient_c')}
           />
           <NumberField
-            label={label('highest_c')}
+            label={cools ? 'Warmest it may get' : label('highest_c')}
             kind="temperature"
             value={draft.highest_c}
             onChange={set('highest_c')}
@@ -146,7 +147,7 @@ export function PurposeForm({ form, action, error, busy, onSave }: Props) {
             problem={problem('highest_reason')}
           />
           <NumberField
-            label={watches ? 'Lowest allowed (if any)' : label('lowest_c')}
+            label={cools ? 'Coldest allowed' : watches ? 'Lowest allowed (if any)' : label('lowest_c')}
             kind="temperature"
             value={draft.lowest_c ?? null}
             onChange={set('lowest_c')}
@@ -209,14 +210,14 @@ export function PurposeForm({ form, action, error, busy, onSave }: Props) {
           {!watches && (
             <>
               <NumberField
-                label={several ? 'All elements together' : label('heater_power_w')}
+                label={cools ? 'Compressor takes, nameplate' : several ? 'All elements together' : label('heater_power_w')}
                 kind="power"
                 value={draft.heater_power_w ?? null}
                 onChange={set('heater_power_w')}
                 problem={problem('heater_power_w')}
               />
               <NumberField
-                label={several ? 'at this voltage between lives' : label('heater_voltage_v')}
+                label={cools ? 'Compressor voltage' : several ? 'at this voltage between lives' : label('heater_voltage_v')}
                 kind="voltage"
                 value={draft.heater_voltage_v ?? null}
                 onChange={set('heater_voltage_v')}
@@ -288,9 +289,20 @@ const windowOf = (d: Draft): [number, number] | undefined =>
 function marksOf(d: Draft): Mark[] {
   const marks: Mark[] = [{ celsius: d.ambient_c ?? 21, name: 'room', tone: 'dim' }]
   if (d.lowest_c != null)
-    marks.push({ celsius: d.lowest_c, name: d.effect === 'watches' ? 'lowest allowed' : 'lowest useful', says: d.lowest_reason ?? '' })
+    marks.push({
+      celsius: d.lowest_c,
+      name: d.effect === 'heats' ? 'lowest useful' : 'lowest allowed',
+      says: d.lowest_reason ?? '',
+      tone: d.effect === 'cools' ? 'danger' : undefined,
+    })
   if (d.working_c != null) marks.push({ celsius: d.working_c, name: d.effect === 'watches' ? 'usual' : 'working', tone: 'fine' })
-  if (d.highest_c != null) marks.push({ celsius: d.highest_c, name: 'highest allowed', says: d.highest_reason, tone: 'danger' })
+  if (d.highest_c != null)
+    marks.push({
+      celsius: d.highest_c,
+      name: d.effect === 'cools' ? 'warmest' : 'highest allowed',
+      says: d.highest_reason,
+      tone: d.effect === 'cools' ? undefined : 'danger',
+    })
   for (const m of d.materials ?? [])
     if (m.name && Number.isFinite(m.limit_c))
       marks.push({

@@ -18,7 +18,7 @@ import { runOption } from './runChart'
 export default function RunPicture({ rig, run }: { rig: Rig; run: Schemas['RunView'] }) {
   const { unit, theme } = usePreferences()
   const recording = run.status === 'recording'
-  const watches = rig.purpose.effect === 'watches'
+  const watches = rig.purpose.effect !== 'heats'
   const stretch = useStretch()
   const window = useWindow(rig.slug, run)
   const metrics = useMetrics(rig.slug, run, stretch.from, stretch.to)

@@ -6,6 +6,7 @@ import { useChange } from '../api/hooks'
 import { useLive } from '../api/live'
 import { Undo } from '../shared/Undo'
 import { Fetched } from '../shared/Fetched'
+import { wordsOf } from '../shared/effect'
 import { Loading, Refused } from '../shared/states'
 import { Temperature } from '../shared/Temperature'
 import { when } from '../shared/when'
@@ -40,7 +41,7 @@ export default function Runs() {
           <>
             <p>The strip below the reading is the output. Where the line is lifted, nothing was recorded; nothing is drawn in.</p>
             <div className="caution">
-              <strong>Never leave the first runs alone.</strong> Empty the rig before tests that overshoot, and keep a hand on the switch.
+              <strong>Never leave the first runs alone.</strong> Empty the rig before tests that swing, and keep a hand on the switch.
             </div>
           </>
         )}
@@ -63,7 +64,7 @@ function Ran({ rig, runs, run }: { rig: Rig; runs: Schemas['RunView'][]; run?: s
           <p>
             {run
               ? 'This run was removed, or never was.'
-              : `No run yet. Link a controller and record ${rig.purpose.effect === 'watches' ? 'a run' : 'a heat-up'}, or import a log you already have.`}
+              : `No run yet. Link a controller and record ${rig.purpose.effect === 'watches' ? 'a run' : wordsOf(rig.purpose.effect).run}, or import a log you already have.`}
           </p>
         </div>
       )}

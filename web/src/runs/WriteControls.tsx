@@ -7,6 +7,7 @@ import { api, need, type Live, type Quantity, type Rig, type Schemas } from '../
 import { useChange } from '../api/hooks'
 import { writeDeadline } from '../api/queries'
 import { arm, armedHere, THIS_WINDOW } from '../api/thisWindow'
+import { wordsOf } from '../shared/effect'
 import { Refused } from '../shared/states'
 import { usePreferences } from '../shell/preferences'
 import { round, say, type Unit } from '../units/quantity'
@@ -52,7 +53,7 @@ export function WriteControls({ rig, link, live }: Props) {
   const askHeat = async () => {
     const mode = await setup()
     setAsked({
-      title: `Heat to ${round(rig.purpose.working_c, unit)}?`,
+      title: `${wordsOf(rig.purpose.effect).ask} to ${round(rig.purpose.working_c, unit)}?`,
       values: { setpoint_c: rig.purpose.working_c, mode },
       lines: [
         ['Set-point', words(live.setpoint_c, 'temperature', unit), words(rig.purpose.working_c, 'temperature', unit)],
@@ -64,7 +65,7 @@ export function WriteControls({ rig, link, live }: Props) {
     <>
       {live.mode === 'off' && (
         <button className="button" disabled={write.isPending} onClick={() => void askHeat()}>
-          Heat…
+          {wordsOf(rig.purpose.effect).ask}…
         </button>
       )}
       {link.differences.length > 0 && (

@@ -9,6 +9,7 @@ import { TextField } from '../shared/fields'
 import { Findings } from '../shared/Findings'
 import { Refused } from '../shared/states'
 import { type Mark, TemperatureScale } from '../shared/TemperatureScale'
+import { wordsOf as effectWords } from '../shared/effect'
 import { Resumed } from '../shared/Resumed'
 import { usePreferences } from '../shell/preferences'
 import { ReasonOfPlace } from '../shell/reason'
@@ -135,7 +136,13 @@ function windowOf(values: Values): [number, number] | undefined {
 }
 
 function marksOf(rig: Rig, values: Values): Mark[] {
-  const marks: Mark[] = [{ celsius: rig.purpose.highest_c, name: 'highest allowed', says: rig.purpose.highest_reason, tone: 'danger' }]
+  const p = rig.purpose
+  const cools = p.effect === 'cools'
+  const marks: Mark[] = [
+    cools && p.lowest_c != null
+      ? { celsius: p.lowest_c, name: 'lowest allowed', says: p.lowest_reason, tone: 'danger' }
+      : { celsius: p.highest_c, name: 'highest allowed', says: p.highest_reason, tone: 'danger' },
+  ]
   const add = (name: string, value: unknown, tone?: Mark['tone'], says?: string) => {
     const celsius = number(value)
     if (celsius != null) marks.push({ celsius, name, tone, says })
@@ -146,7 +153,7 @@ function marksOf(rig: Rig, values: Values): Mark[] {
   add('low limit', values.setpoint_low_c, 'dim')
   if (setpoint != null && values.mode === 'on_off' && number(values.hysteresis_c)) {
     const half = values.hysteresis_school === 'centred' ? number(values.hysteresis_c)! / 2 : number(values.hysteresis_c)!
-    add('heat on again', setpoint - half)
+    add(`${effectWords(p.effect).effect} on again`, cools ? setpoint + half : setpoint - half)
   }
   return marks
 }

@@ -64,7 +64,7 @@ function Stations({ rig, since }: { rig: Rig; since: number | null }) {
           <AlarmsNow slug={rig.slug} live={live} />
           <Guard key={pathname}>
             <Suspense fallback={<Loading />}>
-              {isHere ? <Outlet context={rig} /> : <p className="lead">{rig.name} only watches: there is nothing to do here.</p>}
+              {isHere ? <Outlet context={rig} /> : <p className="lead">There is nothing to do here for {rig.name}.</p>}
             </Suspense>
           </Guard>
         </main>

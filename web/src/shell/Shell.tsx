@@ -1,6 +1,7 @@
 import { lazy, type ReactNode, Suspense, useEffect, useState } from 'react'
 import { Link, useLocation, useNavigate } from 'react-router'
-import { useRigs, useWatches } from '../api/hooks'
+import { useRigs, useEffectOf } from '../api/hooks'
+import { wordsOf } from '../shared/effect'
 import { useLive } from '../api/live'
 import { usePreferences } from './preferences'
 import { Armed, RigLive } from './RigLive'
@@ -94,15 +95,16 @@ function HeatOff({ slug }: { slug: string }) {
     window.addEventListener(SAFE_OFF, press)
     return () => window.removeEventListener(SAFE_OFF, press)
   })
-  const watches = useWatches(slug)
+  const effect = useEffectOf(slug)
+  const watches = effect === 'watches'
   // a rig that only watches has nothing to switch off, unless its controller says otherwise
   if (!live?.safe_off || (watches && (live.mode ?? 'off') === 'off')) return null
   return (
     <>
       <button className={`off ${live.status === 'online' && live.mode === 'off' ? '' : 'hot'}`} onClick={press}>
-        Heat off
+        {effect ? wordsOf(effect).off : 'Off'}
       </button>
-      {state && <SafeOffNotice state={state} onPress={press} onClose={close} />}
+      {state && <SafeOffNotice state={state} effect={wordsOf(effect).effect} onPress={press} onClose={close} />}
     </>
   )
 }

@@ -13,7 +13,7 @@ function Page() {
   return (
     <>
       <button onClick={press}>Heat off</button>
-      {state && <SafeOffNotice state={state} onPress={press} onClose={close} />}
+      {state && <SafeOffNotice effect="heat" state={state} onPress={press} onClose={close} />}
     </>
   )
 }

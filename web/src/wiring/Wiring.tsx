@@ -11,6 +11,7 @@ import { Segments } from '../shared/Segments'
 import { Refused } from '../shared/states'
 import { usePreferences } from '../shell/preferences'
 import { ReasonOfPlace, useShow } from '../shell/reason'
+import { wordsOf } from '../shared/effect'
 import { said } from '../units/message'
 import { AtTheRig } from './rig/AtTheRig'
 import { CutList } from './list/CutList'
@@ -185,7 +186,11 @@ function Sheet({ rig, wiring }: { rig: Rig; wiring: List }) {
               <span>
                 {shown &&
                   wiring.parts.some((p) => p.heats) &&
-                  (wiring.parts.some((p) => p.heats && shown.energised.includes(p.name)) ? <b>heater on</b> : 'heater off')}
+                  (wiring.parts.some((p) => p.heats && shown.energised.includes(p.name)) ? (
+                    <b>{wordsOf(rig.purpose.effect).noun} on</b>
+                  ) : (
+                    `${wordsOf(rig.purpose.effect).noun} off`
+                  ))}
               </span>
               {wiring.findings[0] && (
                 <span className="worst">

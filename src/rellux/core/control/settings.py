@@ -28,7 +28,8 @@ class HysteresisSchool(StrEnum):
 
 @dataclass(frozen=True)
 class ControllerSettings:
-    """Settings in °C, s and %. ``period_s`` 0 means a continuous output instead of a time-proportioned one."""
+    """Settings in °C, s and %. ``period_s`` 0 means a continuous output instead of a time-proportioned one. ``cools``: more output when
+    too warm. ``rest_s``, ``run_s``: a compressor stays off, and on, at least so long; it begins as just stopped."""
 
     setpoint_c: float
     mode: Mode = Mode.ON_OFF
@@ -42,6 +43,9 @@ class ControllerSettings:
     manual_output: float = 0.0
     sample_s: float = 0.25
     offset_c: float = 0.0
+    cools: bool = False
+    rest_s: float = 0.0
+    run_s: float = 0.0
 
     def __post_init__(self) -> None:
         problems = []
@@ -51,16 +55,18 @@ class ControllerSettings:
             problems.append(Problem("output_high", "output limits must rise within 0…100 %", "0 ≤ low < high ≤ 100"))
         if not self.period_s >= 0:
             problems.append(Problem("period_s", "cannot be negative", "0 s (continuous) or more"))
+        if not (self.rest_s >= 0 and self.run_s >= 0):
+            problems.append(Problem("rest_s", "cannot be negative", "0 s or more"))
         if not self.sample_s > 0:
             problems.append(Problem("sample_s", "must be more than zero", "> 0 s"))
         refuse_all(problems)
 
     @property
     def switch_off_offset(self) -> float:
-        """Where heating switches off, °C above the set-point."""
+        """Where it switches off, °C beyond the set-point: above it when heating, below it when cooling."""
         return self.hysteresis_c / 2 if self.hysteresis_school is HysteresisSchool.CENTRED else 0.0
 
     @property
     def switch_on_offset(self) -> float:
-        """Where heating switches on, °C above the set-point (negative: below)."""
+        """Where it switches on, °C beyond the set-point (negative: short of it)."""
         return self.switch_off_offset - self.hysteresis_c

@@ -89,7 +89,10 @@ def proof_sheet(situation: Situation, terminals_c: float, by_heat: bool = False)
     source = Source.HEAT if by_heat else source_of(situation.sensor)
     if limiter:
         alarm = AlarmSettings(
-            AlarmKind.HIGH, limiter.trip_c, limiter.hysteresis_c, latching=limiter.reset is LimiterReset.MANUAL
+            AlarmKind.LOW if situation.rig.purpose.cools else AlarmKind.HIGH,
+            limiter.trip_c,
+            limiter.hysteresis_c,
+            latching=limiter.reset is LimiterReset.MANUAL,
         )
         steps += _steps("independent limiter", alarm, limiter.sensor, terminals_c, by_heat)
         if not by_heat:

@@ -36,14 +36,20 @@ BEFORE = (Station.PURPOSE, Station.PARTS, Station.WIRING)
 
 def safe_use(kind: RigKind, purpose: Purpose, plan: Plan | None, cools_s: float | None) -> tuple[PartOfUse, ...]:
     """The page. ``cools_s``: from the working temperature until it may be touched, ``None`` where it never may."""
-    cautions = [c for c in CAUTIONS if kind in c.kinds and (c.watched or purpose.heats)]
+    cautions = [c for c in CAUTIONS if kind in c.kinds and (c.watched or purpose.acts)]
     before = tuple(f"{c.lead} {c.says}" for c in cautions if c.station in BEFORE)
     during = tuple(f"{c.lead} {c.says}" for c in cautions if c.station not in BEFORE)
     return (
         PartOfUse(Picture.READ, "Before it is switched on", (*_made_for(purpose), *before)),
         *(
-            [PartOfUse(Picture.HOT, "While it is hot", (*_watched_over(plan), *during))]
-            if purpose.heats
+            [
+                PartOfUse(
+                    Picture.HOT,
+                    "While it is hot" if purpose.heats else "While it runs",
+                    (*_watched_over(plan), *during),
+                )
+            ]
+            if purpose.acts
             else _while_watched(during)
         ),
         PartOfUse(Picture.BELL, "When something calls or trips", _calls(purpose, plan)),
@@ -53,11 +59,18 @@ def safe_use(kind: RigKind, purpose: Purpose, plan: Plan | None, cools_s: float 
 
 def _made_for(purpose: Purpose) -> tuple[str, ...]:
     never = f"Never above {temperature(purpose.highest_c)}: {purpose.highest_reason}."
+    if purpose.cools and purpose.lowest_c is not None:
+        below = f"Never below {temperature(purpose.lowest_c)}: {purpose.lowest_reason}."
+        return (f"It was built to hold {temperature(purpose.working_c)}, with no other load. {below} {_warm(purpose)}",)
     if not purpose.heats:
         return (f"It watches something that is usually at {temperature(purpose.working_c)}. {never}",)
     return (
         f"It was built to work at {temperature(purpose.working_c)}, for nothing hotter and for no other load. {never}",
     )
+
+
+def _warm(purpose: Purpose) -> str:
+    return f"Above {temperature(purpose.highest_c)}: {purpose.highest_reason}."
 
 
 def _watched_over(plan: Plan | None) -> tuple[str, ...]:

@@ -49,7 +49,7 @@ def size_protection(load_current_a: float, practice: Practice, cores: int = 2) -
         Kind.CURRENT,
         formula="I_n ≥ 1.25 I_b" if factor > 1 else "I_n ≥ I_b",
         inputs=(load, Input("least rating", load_current_a * factor, Kind.CURRENT, "I", "computed")),
-        reason="The smallest standard breaker that carries the heater for hours without tripping.",
+        reason="The smallest standard breaker that carries this for hours without tripping.",
         source=SOURCE[practice],
         school=SCHOOL[practice],
         symbol="I_n",

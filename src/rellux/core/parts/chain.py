@@ -13,7 +13,7 @@ from ..purpose.heater import heater_current, heater_power
 from ..purpose.purpose import Purpose, Supply
 from ..sensing.sensors import describe, sensor_range, tolerance
 from ..units import Kind
-from ..wiring.generate import Actuator, Choice, Output, actuator_rating, loaded_cores, switch_rating
+from ..wiring.generate import Actuator, Choice, Output, actuator_rating, loaded_cores, switch_rating, switched_a
 
 BOX_AMBIENT_C = 40.0
 
@@ -45,9 +45,9 @@ class Chain:
 def chain(purpose: Purpose, choice: Choice, period_s: float) -> Chain:
     """The chain for this purpose and these parts; ``period_s`` is the control period for relay life."""
     p = purpose
-    if not p.heats:
+    if not p.acts:
         return Chain((_sensor(p, choice.sensor),), ())
-    resistance = element_resistance(p.heater_power_w, p.heater_voltage_v)
+    resistance = (element_resistance(p.heater_power_w, p.heater_voltage_v),) if p.heats else ()
     power, current = heater_power(purpose), heater_current(purpose)
     protection = size_protection(current.value, choice.practice, loaded_cores(purpose))
     pieces = [
@@ -55,15 +55,17 @@ def chain(purpose: Purpose, choice: Choice, period_s: float) -> Chain:
         Piece("breaker", "Breaker", quantity(protection.breaker.value, "A"), current, protection.breaker.value),
         Piece(
             "conductor",
-            "Heater wire",
+            "Heater wire" if p.heats else "Its wire",
             protection.conductor.label,
             current,
             protection.conductor.allowed_a,
         ),
     ]
     if choice.limiter:
-        pieces.append(Piece("limit", "Limiter contactor", "drops out on its own sensor", current, _contactor(current)))
-    rating = switch_rating(choice, current.value)
+        pieces.append(
+            Piece("limit", "Limiter contactor", "drops out on its own sensor", current, _contactor(p, current))
+        )
+    rating = switch_rating(choice, switched_a(p)) * current.value / switched_a(p)
     titles = {
         Actuator.RELAY: "Relay module" if choice.output is Output.PIN else "Power relay",
         Actuator.SSR: "Solid state relay",
@@ -74,7 +76,14 @@ def chain(purpose: Purpose, choice: Choice, period_s: float) -> Chain:
     pieces.append(_heater(purpose, power))
     pieces.append(_sensor(purpose, choice.sensor))
     return Chain(
-        tuple(pieces), (current, resistance, power, *_protection(protection), *_switch(choice, current, period_s))
+        tuple(pieces),
+        (
+            current,
+            *resistance,
+            power,
+            *_protection(protection),
+            *(_switch(choice, current, period_s) if p.heats else ()),
+        ),
     )
 
 
@@ -112,8 +121,9 @@ def plug_share(purpose: Purpose, choice: Choice) -> float:
     return NEC_PLUG_SHARE if choice.practice is Practice.NEC and purpose.supply is not Supply.DC else 1.0
 
 
-def _contactor(current: Figure) -> float:
-    return actuator_rating(Actuator.CONTACTOR, current.value)
+def _contactor(purpose: Purpose, current: Figure) -> float:
+    """What of its rating counts for this load, A."""
+    return actuator_rating(Actuator.CONTACTOR, switched_a(purpose)) * current.value / switched_a(purpose)
 
 
 def _protection(protection: Protection) -> tuple[Figure, Figure]:
@@ -123,7 +133,7 @@ def _protection(protection: Protection) -> tuple[Figure, Figure]:
 def _heater(purpose: Purpose, power: Figure) -> Piece:
     return Piece(
         "heater",
-        "Heater",
+        "Heater" if purpose.heats else "Compressor",
         f"{quantity(purpose.heater_power_w, 'W')} at {quantity(purpose.heater_voltage_v, 'V')}",
         power,
         purpose.heater_power_w,

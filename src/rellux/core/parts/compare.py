@@ -85,7 +85,7 @@ def _aside(purpose: Purpose, choice: Choice, period_s: float, key: str) -> str:
             "not covered by its usual class here" if allowed is None else f"new within ± {difference(allowed, '.2g')}"
         )
     if key == "limit" and not choice.limiter:
-        return "a stuck switch then heats without end"
+        return f"a stuck switch then {'heats' if purpose.heats else 'cools'} without end"
     return ""
 
 

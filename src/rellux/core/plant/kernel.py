@@ -15,7 +15,8 @@ from ..units import ABSOLUTE_ZERO_C
 MODE, OFF_AT, ON_AT, GAIN, TI, TD, FILTER_N, WEIGHT = 0, 1, 2, 3, 4, 5, 6, 7
 OUT_LOW, OUT_HIGH, MANUAL, OFFSET, SAMPLE_STEPS, CYCLE_STEPS, MIN_ON_STEPS = 8, 9, 10, 11, 12, 13, 14
 SETPOINT, AMBIENT, SENSOR_BROKEN, CYCLE_HALVES, STUCK = 15, 16, 17, 18, 19
-CONTROL_SIZE = 20
+SENSE, REST_STEPS, RUN_STEPS = 20, 21, 22
+CONTROL_SIZE = 23
 MODE_OFF, MODE_ON_OFF, MODE_PID, MODE_MANUAL = 0.0, 1.0, 2.0, 3.0
 
 # plant[]
@@ -24,8 +25,8 @@ PLANT_SIZE = 7
 
 # state[]
 SENSOR, INTEGRAL, DERIVATIVE, LAST_PV, OUTPUT, CYCLE_POSITION, ON_STEPS, SWITCH, SWITCHES, CLOCK, DUTY, ON_S = range(12)
-ALARM_SETPOINT, CUT = 12, 13
-STATE_SIZE = 14
+ALARM_SETPOINT, CUT, SINCE, DRIVEN = 12, 13, 14, 15
+STATE_SIZE = 16
 
 # what an alarm does, bit by bit
 OUTPUT_OFF, OPENS_CONTACTOR = 1, 2
@@ -61,8 +62,9 @@ def run(
     ``CYCLE_HALVES``; a step in which it opens gets just that share of the power. record: rows of (time s, set-point, display,
     output % in force, switch) flat; a time-proportioned output is in force from its cycle's start to its end. alarms, alarm_states:
     rows of the alarm machine (:mod:`rellux.core.control.alarms.kernel`), which look at every sample of the controller; does: what each
-    does, as bits; seen: scratch of theirs. A switch that is ``STUCK`` is closed whatever it is told; a contactor that an alarm opened
-    stops it all the same.
+    does, as bits; seen: scratch of theirs. ``SENSE`` is 1 where the output heats, −1 where it cools; what is
+    switched on and off stays off for ``REST_STEPS`` and on for ``RUN_STEPS`` at least, counted by ``SINCE`` from when it really came on or
+    went off. A switch that is ``STUCK`` is closed whatever it is told; a contactor that an alarm opened stops it all the same.
     """
     n = nodes
     h = plant[STEP_S]
@@ -103,6 +105,8 @@ def run(
     on_s = state[ON_S]
     n_alarms, cut, alarm_setpoint = len(alarms), int(state[CUT]), state[ALARM_SETPOINT]
     stuck = control[STUCK] > 0.0
+    sense, rest_steps, run_steps, since = control[SENSE], control[REST_STEPS], control[RUN_STEPS], state[SINCE]
+    works = state[DRIVEN]
     until_sample = (sample_steps - clock % sample_steps) % sample_steps
     until_record = (every - clock % every) % every
     slot = clock % slots
@@ -118,9 +122,14 @@ def run(
                 u = 0.0
             elif mode == MODE_ON_OFF:
                 u = output
-                if display >= setpoint + off_at:
+                beyond = sense * (display - setpoint)
+                if beyond >= off_at:
                     u = out_low
-                elif display <= setpoint + on_at:
+                elif beyond <= on_at:
+                    u = out_high
+                if works < 0.5 and u > 0.0 and since < rest_steps:
+                    u = 0.0
+                elif works > 0.5 and u <= 0.0 and since < run_steps:
                     u = out_high
             elif mode == MODE_PID:
                 if derivative_time > 0.0:
@@ -128,8 +137,8 @@ def run(
                     derivative += (slope - derivative) * derivative_share
                 # set-point weighting is taken from ambient, so that it does not depend on the zero of the scale
                 weighted = weight * (setpoint - ambient) + ambient
-                wanted = gain * (weighted - display - derivative_time * derivative) + integral
-                error = setpoint - display
+                wanted = gain * sense * (weighted - display - derivative_time * derivative) + integral
+                error = sense * (setpoint - display)
                 u = min(max(wanted, out_low), out_high)
                 pushing_out = (wanted > out_high and error > 0.0) or (wanted < out_low and error < 0.0)
                 if not pushing_out:
@@ -178,6 +187,9 @@ def run(
         if cut & OPENS_CONTACTOR:
             drive = 0.0
         on_s += drive * h
+        since += 1.0
+        if (drive > 0.5) != (works > 0.5):
+            works, since = drive, 0.0
         if closed > 0.5 and switch < 0.5:
             switches += 1.0
         switch = closed
@@ -233,5 +245,6 @@ def run(
     state[SWITCH], state[SWITCHES] = switch, switches
     state[CLOCK] = clock
     state[ON_S] = on_s
+    state[SINCE], state[DRIVEN] = since, works
     state[CUT], state[ALARM_SETPOINT] = cut, alarm_setpoint
     return rows

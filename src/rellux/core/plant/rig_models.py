@@ -3,10 +3,12 @@
 Typical proportions, common practice, no source. Once a run is recorded, the identified model takes over.
 """
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
+from ..cooling.machine import pumped_w
 from ..errors import refuse
 from ..process.networks import ThermalNetwork
+from ..purpose.heater import heater_power
 from ..purpose.purpose import Purpose, RigKind
 
 MOST_VIGOUR = 1.5
@@ -58,6 +60,26 @@ def left_alone(kind: RigKind, purpose: Purpose) -> ThermalNetwork:
     return network_for(kind, purpose, LEFT_ALONE_W)
 
 
+SHARE_OF_CARNOT = 0.4
+"""What a small machine does of what physics allows (typical, from memory)."""
+
+
+def pumped_at_work(purpose: Purpose) -> float:
+    """Heat in W that the cooler of a rig takes out of it at its working temperature."""
+    return pumped_w(heater_power(purpose).value, SHARE_OF_CARNOT, purpose.working_c, purpose.ambient_c)
+
+
+def network_of(kind: RigKind, purpose: Purpose, vigour: float = 1.0) -> ThermalNetwork:
+    """What a rig of this purpose moves or looks at: heated, cooled, or left alone. A cooler is taken to pump at every temperature what it
+    pumps at work; colder it really pumps less."""
+    if purpose.heats:
+        return network_for(kind, purpose, heater_power(purpose).value, vigour)
+    if not purpose.cools:
+        return left_alone(kind, purpose)
+    warmed = network_for(kind, purpose, pumped_at_work(purpose), vigour)
+    return replace(warmed, heater_power_w=-warmed.heater_power_w)
+
+
 def network_for(kind: RigKind, purpose: Purpose, power_w: float, vigour: float = 1.0) -> ThermalNetwork:
     """Network of element, chamber and lining for a rig of this kind, at ``power_w`` of heating.
 
@@ -66,7 +88,7 @@ def network_for(kind: RigKind, purpose: Purpose, power_w: float, vigour: float =
     if not 0 < vigour <= MOST_VIGOUR:
         raise refuse("vigour", "must be a share of the nominal heating", "above 0, up to 1.5")
     character = CHARACTERS[kind]
-    working_rise = max(purpose.working_c - purpose.ambient_c, 10.0)
+    working_rise = max(abs(purpose.working_c - purpose.ambient_c), 10.0)
     total = power_w / (character.reserve * working_rise)
     through_lining = total * character.lining_share
     direct = total - through_lining

@@ -153,8 +153,10 @@ class Simulation:
         c[kernel.CYCLE_STEPS] = round(settings.period_s / self.step_s)
         c[kernel.CYCLE_HALVES] = max(1, round(c[kernel.CYCLE_STEPS] * self.step_s / HALF_CYCLE_S))
         c[kernel.MIN_ON_STEPS] = settings.minimum_on_s / self.step_s
+        c[kernel.SENSE] = -1.0 if settings.cools else 1.0
+        c[kernel.REST_STEPS], c[kernel.RUN_STEPS] = settings.rest_s / self.step_s, settings.run_s / self.step_s
         if entering_pid and self._state[kernel.CLOCK] > 0:
-            proportional = pid.gain * (settings.setpoint_c - self.reading_c)
+            proportional = pid.gain * c[kernel.SENSE] * (settings.setpoint_c - self.reading_c)
             self._state[kernel.INTEGRAL] = self._state[kernel.OUTPUT] - proportional
         elif entering_pid:
             self._state[kernel.INTEGRAL] = 0.0

@@ -70,4 +70,6 @@ CAUTIONS = (
             "Gas, solid fuel and flue are licensed work. A carbon monoxide alarm hangs where people are.", (K.FIRE,), True),
     Caution("refrigerant", Station.PURPOSE, "Refrigerant burns or suffocates.",
             "Its circuit is opened by the licensed only; do not drill a wall before the pipes in it are known.", (K.COLD,), True),
+    Caution("thaw", Station.RUNS, "Water runs where it is warmer again.",
+            "It drips when the box thaws: no electronics below it, and none switched on that comes out of it wet.", (K.COLD,), True),
 )  # fmt: skip

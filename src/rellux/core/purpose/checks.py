@@ -39,7 +39,7 @@ def purpose_findings(purpose: Purpose, kind: RigKind) -> list[Finding]:
 
 def _large(purpose: Purpose) -> Iterator[Finding]:
     """A heater that is more than a workshop's own affair."""
-    if not purpose.heats:
+    if not purpose.acts:
         return
     power = heater_power(purpose)
     if power.value < LARGE_W:

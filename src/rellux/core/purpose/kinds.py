@@ -48,7 +48,13 @@ KINDS = {
     RigKind.FIRE: KindOfRig(
         "Forge or open fire", (100.0, 1400.0), RigKind.KILN, WATCHED, "a fire is fed and left by hand"
     ),
-    RigKind.COLD: KindOfRig("Cold box", (-90.0, 18.0), RigKind.CABINET, WATCHED, "its cooler regulates itself"),
+    RigKind.COLD: KindOfRig(
+        "Cold box",
+        (-90.0, 18.0),
+        RigKind.CABINET,
+        (Effect.COOLS, Effect.WATCHES),
+        "what is cold is cooled, or cools itself",
+    ),
 }
 
 
@@ -56,9 +62,8 @@ def check_kind(kind: RigKind, effect: Effect) -> None:
     """Raise ``Refused`` for what a kind of rig cannot do to its temperature here."""
     known = KINDS[kind]
     if effect not in known.effects:
-        raise refuse(
-            "effect", f"{known.lit}: of a {known.title.lower()} Rellux watches the temperature", "Only watches it"
-        )
+        says = known.lit or f"a {known.title.lower()} is not cooled here"
+        raise refuse("effect", says, ", ".join(e.value for e in known.effects))
 
 
 def kind_findings(kind: RigKind, purpose: Purpose) -> Iterator[Finding]:

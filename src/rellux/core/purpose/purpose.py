@@ -8,6 +8,8 @@ from ..errors import Problem, refuse_all
 from ..messages import quantity, span, temperature
 from ..units import ABSOLUTE_ZERO_C
 
+COLDEST_STAGE_C = -45.0
+"""A single compressor stage reaches about so far, °C (typical, from memory)."""
 HOTTEST_C = 1800.0
 """No sensor here reads higher, °C (type B ends at 1820)."""
 COLDEST_ROOM_C, HOTTEST_ROOM_C = -40.0, 60.0
@@ -23,9 +25,10 @@ COLDEST_LIMIT_C, HOTTEST_LIMIT_C = -200.0, 2500.0
 
 
 class Effect(StrEnum):
-    """What a rig does to the temperature: it heats, or something else makes it and the rig only watches."""
+    """What a rig does to the temperature: it heats, it cools with a compressor, or something else makes it and the rig only watches."""
 
     HEATS = "heats"
+    COOLS = "cools"
     WATCHES = "watches"
 
 
@@ -111,7 +114,8 @@ class Purpose:
     """Temperatures in °C, supply in V, heater by its nameplate in W and V.
 
     With several lives the supply's voltage is between two of them, and the heater's nameplate is that of the whole bank:
-    all its power, at the voltage between lives that gives it. A rig that only watches has none: both are 0, ``working_c`` is the usual
+    all its power, at the voltage between lives that gives it. Of one that cools they are those of its compressor, ``lowest_c`` is what must
+    never be passed, ``highest_c`` what it must hold. A rig that only watches has none: both are 0, ``working_c`` is the usual
     temperature, and the supply feeds its instrument.
 
     ``lowest_c``/``highest_c`` bound what the load may see; the reasons say what happens beyond them.
@@ -134,6 +138,15 @@ class Purpose:
     @property
     def heats(self) -> bool:
         return self.effect is Effect.HEATS
+
+    @property
+    def cools(self) -> bool:
+        return self.effect is Effect.COOLS
+
+    @property
+    def acts(self) -> bool:
+        """Whether it moves the temperature itself."""
+        return self.effect is not Effect.WATCHES
 
     @property
     def lives(self) -> int:
@@ -186,6 +199,30 @@ def _problems(p: Purpose) -> list[Problem]:
         f"above {temperature(p.ambient_c)}",
     )
     unless(
+        p.working_c < p.ambient_c or not p.cools,
+        "working_c",
+        f"a cooler cannot hold {temperature(p.working_c)} in a room at {temperature(p.ambient_c)}",
+        f"below {temperature(p.ambient_c)}",
+    )
+    unless(
+        p.working_c >= COLDEST_STAGE_C or not p.cools,
+        "working_c",
+        f"one compressor stage does not reach {temperature(p.working_c)}",
+        "{-45 °C} or more",
+    )
+    unless(
+        p.lowest_c is not None or not p.cools,
+        "lowest_c",
+        "say below what the load is spoiled: a cooler that never stops gets there",
+        f"below {temperature(p.working_c)}",
+    )
+    unless(
+        not p.cools or p.supply in (Supply.SINGLE_PHASE, Supply.DC),
+        "supply",
+        "a compressor on several lives has a direction of rotation and protection of its own: have it designed",
+        "single-phase, or DC",
+    )
+    unless(
         p.highest_c > p.working_c,
         "highest_c",
         "the highest allowed temperature must lie above the working temperature, or the rig "
@@ -214,7 +251,7 @@ def _problems(p: Purpose) -> list[Problem]:
         f"no mains has {quantity(p.frequency_hz, 'Hz')}",
         span(LEAST_HZ, MOST_HZ, "Hz"),
     )
-    if p.heats:
+    if p.acts:
         unless(
             1 <= p.heater_power_w <= MOST_W,
             "heater_power_w",
@@ -224,10 +261,10 @@ def _problems(p: Purpose) -> list[Problem]:
         unless(
             1 <= p.heater_voltage_v <= MOST_V,
             "heater_voltage_v",
-            f"{quantity(p.heater_voltage_v, 'V')} is not a heater's rated voltage",
+            f"{quantity(p.heater_voltage_v, 'V')} is no rated voltage of it",
             "1…1000 V",
         )
-    for name in () if p.heats else ("heater_power_w", "heater_voltage_v"):
+    for name in () if p.acts else ("heater_power_w", "heater_voltage_v"):
         unless(getattr(p, name) == 0, name, "a rig that only watches has none", "left empty")
     unless(len(p.materials) <= MOST_MATERIALS, "materials", "more than the scale can show", f"up to {MOST_MATERIALS}")
     names = [m.name.strip() for m in p.materials]

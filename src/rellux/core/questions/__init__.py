@@ -1,6 +1,7 @@
 """Questions of the bench that need no rig: what each asks for, and its answer. The registry of all of them, in order."""
 
-from .answer import Question
+from ..purpose.purpose import Effect
+from .answer import Question, Topic
 from .box.appliance import APPLIANCE
 from .box.panel import PANEL
 from .box.warm_box import WARM
@@ -74,6 +75,12 @@ ALL: tuple[Question, ...] = (
     WARM,
     APPLIANCE,
 )
+TOPICS = {
+    Effect.HEATS: tuple(t for t in Topic if t is not Topic.COLD),
+    Effect.COOLS: (Topic.SENSOR, Topic.WIRE, Topic.COLD, Topic.BOX),
+    Effect.WATCHES: (Topic.SENSOR, Topic.BOX),
+}
+"""What is asked about a rig, by what it does to its temperature."""
 QUESTIONS = {q.key: q for q in ALL}
 FORMERLY = {"firing": "phase_angle"}
 """Keys of before, as rigs and files of before hold them."""

@@ -13,8 +13,10 @@ from ..sensing.sensors import describe, sensor_range, tolerance
 from ..units import Kind
 from .loop_checks import check_loop, holding_duty
 from .parameters import Sheet, settings_from
-from .proposals import RigFacts, headroom
+from .proposals import REST_S, RigFacts, cold_headroom, headroom
 
+LEAST_REST_S = 180.0
+"""Shorter, a compressor is started against uneven pressures, s (makers say three to five minutes, from memory)."""
 RELAY_PERIOD_S, SSR_PERIOD_S = 10.0, 5.0
 """Shorter a relay wears out; longer an SSR only adds ripple, s (common practice, no source)."""
 
@@ -22,6 +24,9 @@ RELAY_PERIOD_S, SSR_PERIOD_S = 10.0, 5.0
 def check_sheet(sheet: Sheet, facts: RigFacts) -> list[Finding]:
     """Findings about a complete sheet, worst first."""
     found: list[Finding] = []
+    if facts.purpose.cools:
+        cooled = (_input_type, _cold_limits, _action, _failure_output, _rest, _offset_school, _offset)
+        return worst_first([f for check in cooled for f in check(sheet, facts)])
     if not facts.purpose.heats:
         watched = (_input_type, _offset_school, _offset)
         return worst_first([f for check in watched for f in check(sheet, facts)])
@@ -98,6 +103,58 @@ def _limits(sheet: Sheet, facts: RigFacts) -> list[Finding]:
     return found
 
 
+def _cold_limits(sheet: Sheet, facts: RigFacts) -> list[Finding]:
+    """What may be asked for below: the mirror of a heater's upper limit."""
+    found = []
+    high, low, setpoint = (_number(sheet, n) for n in ("setpoint_high_c", "setpoint_low_c", "setpoint_c"))
+    p = facts.purpose
+    lowest = p.lowest_c if p.lowest_c is not None else low - 1.0
+    safe = round(lowest + cold_headroom(p), 1)
+    if low <= lowest:
+        found.append(
+            Finding(
+                "setup.limit-below-lowest",
+                Severity.DANGER,
+                title="Set-point limit below what is allowed",
+                reason=f"Somebody could ask for {temperature(low)}, but {temperature(lowest)} is the least: {p.lowest_reason}.",
+                fix=f"Raise the limit to {temperature(safe)}.",
+                subjects=("setpoint_low_c",),
+                proposal=Proposal("setup.setpoint_low_c", safe, label=f"Raise it to {temperature(safe)}"),
+            )
+        )
+    if not low <= setpoint <= high:
+        found.append(
+            Finding(
+                "setup.setpoint-outside-limits",
+                Severity.FAULT,
+                title="Set-point outside its own limits",
+                reason=f"{temperature(setpoint)} is outside {span(low, high, '°C')}: the controller will refuse or clip it.",
+                fix=f"A set-point of {span(low, high, '°C')}, or another limit.",
+                subjects=("setpoint_c", "setpoint_high_c", "setpoint_low_c"),
+            )
+        )
+    return found
+
+
+def _rest(sheet: Sheet, facts: RigFacts) -> list[Finding]:
+    """A compressor that is started again too soon."""
+    rest = _number(sheet, "minimum_off_s")
+    if rest >= LEAST_REST_S:
+        return []
+    return [
+        Finding(
+            "setup.rest",
+            Severity.FAULT,
+            title=f"The compressor may start again after {quantity(rest, 's')}",
+            reason="Its pressures are not even yet: it stalls against them, draws its starting current and trips or burns.",
+            fix=f"At least {quantity(LEAST_REST_S, 's')}, or what its maker says.",
+            subjects=("minimum_off_s",),
+            proposal=Proposal("setup.minimum_off_s", REST_S, label=f"Let it rest {quantity(REST_S, 's')}"),
+            source="typical, from memory",
+        )
+    ]
+
+
 def _headroom(sheet: Sheet, facts: RigFacts) -> list[Finding]:
     """The limit sits on the working temperature: ordinary adjustment is blocked, often a unit slip."""
     gap = _number(sheet, "setpoint_high_c") - facts.purpose.working_c
@@ -118,8 +175,20 @@ def _headroom(sheet: Sheet, facts: RigFacts) -> list[Finding]:
 
 
 def _action(sheet: Sheet, facts: RigFacts) -> list[Finding]:
-    if sheet["action"] == "heating":
+    if sheet["action"] == ("cooling" if facts.purpose.cools else "heating"):
         return []
+    if facts.purpose.cools:
+        return [
+            Finding(
+                "setup.action",
+                Severity.DANGER,
+                title="Action set to heating on a cooler",
+                reason="Warm it never cools; below the set-point it runs without end and freezes what is in it.",
+                fix="Set the action to cooling (direct).",
+                subjects=("action",),
+                proposal=Proposal("setup.action", "cooling", label="Set it to cooling"),
+            )
+        ]
     return [
         Finding(
             "setup.action",
@@ -141,7 +210,7 @@ def _failure_output(sheet: Sheet, facts: RigFacts) -> list[Finding]:
         Finding(
             "setup.failure-output",
             Severity.DANGER,
-            title="Heat stays on when the sensor is lost",
+            title=f"{'Cooling' if facts.purpose.cools else 'Heat'} stays on when the sensor is lost",
             reason=f"With a broken sensor the output goes to {quantity(value, '%')} and nothing in the controller watches it.",
             fix="Set it to 0 %.",
             subjects=("sensor_failure_output",),

@@ -11,6 +11,7 @@ from ..control.pid import PID
 from ..control.settings import ControllerSettings, HysteresisSchool, Mode
 from ..errors import Problem, refuse_all
 from ..messages import of_kind, span_of
+from ..purpose.purpose import Effect
 from ..sensing.sensors import NAMES
 from ..units import Kind
 
@@ -69,7 +70,7 @@ PARAMETERS = (
     Parameter(
         "action",
         "Action",
-        "Heating: more output when too cold.",
+        "Whether more output comes when it is too cold, or when it is too warm.",
         "Control",
         choices=(("heating", "Heating"), ("cooling", "Cooling")),
     ),
@@ -89,7 +90,7 @@ PARAMETERS = (
         "Hysteresis lies",
         "Where it sits round the set-point.",
         "On/off",
-        choices=(("one_sided", "Below"), ("centred", "Half and half")),
+        choices=(("one_sided", "Before it"), ("centred", "Half and half")),
         applies_in=(Mode.ON_OFF,),
     ),
     Parameter(
@@ -109,26 +110,53 @@ PARAMETERS = (
         "period_s", "Control period", "One on-and-off of the output.", "Output", Kind.TIME, 0.1, 300, (), (Mode.PID,)
     ),
     Parameter("output_high", "Output high limit", "Most power it may use.", "Output", Kind.PERCENT, 1, 100),
-    Parameter("sensor_failure_output", "Output on sensor failure", "0 % for heating.", "Output", Kind.PERCENT, 0, 100),
+    Parameter(
+        "sensor_failure_output",
+        "Output on sensor failure",
+        "0 %: nothing while it is blind.",
+        "Output",
+        Kind.PERCENT,
+        0,
+        100,
+    ),
+    Parameter(
+        "minimum_off_s",
+        "Least time off",
+        "A compressor rests until its pressures are even.",
+        "Compressor",
+        Kind.TIME,
+        0,
+        3600,
+    ),
+    Parameter("minimum_on_s", "Least time on", "Until its oil has come back.", "Compressor", Kind.TIME, 0, 3600),
 )
 
 WATCHED = "Input"
 """The group of parameters that a rig has which only watches."""
 
 
-def parameters_for(heats: bool) -> tuple[Parameter, ...]:
-    """The parameters of a rig that heats, or only watches."""
-    return PARAMETERS if heats else tuple(p for p in PARAMETERS if p.group == WATCHED)
+COMPRESSOR = "Compressor"
+"""The group of one that cools."""
 
 
-def check_has(names: Iterable[str], heats: bool) -> None:
-    """Raise ``Refused`` for parameters that a rig which only watches does not have."""
-    known = [p.name for p in parameters_for(heats)]
-    refuse_all(
-        Problem(name, "this rig only watches: it has no such setting", ", ".join(known))
-        for name in names
-        if not heats and name not in known
-    )
+def parameters_for(effect: Effect) -> tuple[Parameter, ...]:
+    """The parameters of a rig that heats, cools, or only watches."""
+    if effect is Effect.WATCHES:
+        return tuple(p for p in PARAMETERS if p.group == WATCHED)
+    if effect is Effect.COOLS:
+        return tuple(p for p in PARAMETERS if p.applies_in != (Mode.PID,))
+    return tuple(p for p in PARAMETERS if p.group != COMPRESSOR)
+
+
+def check_has(names: Iterable[str], effect: Effect) -> None:
+    """Raise ``Refused`` for parameters that a rig of this effect does not have."""
+    known = [p.name for p in parameters_for(effect)]
+    why = {
+        Effect.HEATS: "this rig has no compressor: it has no such setting",
+        Effect.COOLS: "a compressor is switched on and off: it has no such setting",
+        Effect.WATCHES: "this rig only watches: it has no such setting",
+    }[effect]
+    refuse_all(Problem(name, why, ", ".join(known)) for name in names if name in BY_NAME and name not in known)
 
 
 BY_NAME = {p.name: p for p in PARAMETERS}
@@ -163,8 +191,8 @@ def check_values(values: Sheet) -> None:
     refuse_all(problems)
 
 
-def settings_from(sheet: Sheet) -> ControllerSettings:
-    """Controller settings from a complete sheet; the action is taken as heating, which the checks insist on."""
+def settings_from(sheet: Sheet, effect: Effect = Effect.HEATS) -> ControllerSettings:
+    """Controller settings from a complete sheet. Whether it cools is the rig's affair, not the sheet's: the checks insist on the action."""
     integral = float(sheet["integral_time_s"])
     mode = Mode(str(sheet["mode"]))
     return ControllerSettings(
@@ -182,4 +210,7 @@ def settings_from(sheet: Sheet) -> ControllerSettings:
         offset_c=converted(
             float(sheet["offset_c"]), OffsetSchool(str(sheet["offset_school"])), OffsetSchool.ADDED_TO_READING
         ),
+        cools=effect is Effect.COOLS,
+        rest_s=float(sheet.get("minimum_off_s", 0.0)) if effect is Effect.COOLS else 0.0,
+        run_s=float(sheet.get("minimum_on_s", 0.0)) if effect is Effect.COOLS else 0.0,
     )

@@ -72,25 +72,22 @@ def propose(facts: RigFacts) -> tuple[Proposed, ...]:
             else "Zero until this sensor has been calibrated.",
         ),
         Proposed("setpoint_c", p.working_c, "The working temperature."),
-        Proposed(
-            "setpoint_high_c",
-            round(ceiling, 1),
-            f"Below {temperature(p.highest_c)} ({p.highest_reason}) by {difference(headroom(p), '.1f')} for ordinary overshoot.",
-        ),
-        Proposed(
-            "setpoint_low_c",
-            max(p.lowest_c if p.lowest_c is not None else 0.0, low),
-            p.lowest_reason or "Nothing useful happens below it.",
-        ),
+        *_limits(p, ceiling, low),
         Proposed("mode", mode, mode_reason),
-        Proposed("action", "heating", "The output heats: more of it when too cold."),
+        Proposed("action", "cooling", "The output cools: more of it when too warm.")
+        if p.cools
+        else Proposed("action", "heating", "The output heats: more of it when too cold."),
         Proposed(
+            "hysteresis_c", 2.0, "A compressor stands 6 to 10 starts an hour: what is between on and off sets them."
+        )
+        if p.cools
+        else Proposed(
             "hysteresis_c",
             float(tuned.get("hysteresis_c", 1.0)),
             "Small enough for the window; dead time sets the rest of the swing.",
         ),
         Proposed(
-            "hysteresis_school", "one_sided", "Off at the set-point, so it never aims above it: the safer school."
+            "hysteresis_school", "one_sided", "Off at the set-point, so it never aims beyond it: the safer school."
         ),
         Proposed(
             "proportional_band_c", float(tuned.get("proportional_band_c", band)), "From Tuning." if tuned else untuned
@@ -99,13 +96,59 @@ def propose(facts: RigFacts) -> tuple[Proposed, ...]:
         Proposed("derivative_time_s", float(tuned.get("derivative_time_s", 0.0)), "From Tuning." if tuned else untuned),
         Proposed("period_s", PERIODS[facts.actuator], PERIOD_REASON[facts.actuator]),
         Proposed("output_high", 100.0, "No reason to limit power yet."),
-        Proposed("sensor_failure_output", 0.0, "Heat off when the sensor is lost."),
+        Proposed("sensor_failure_output", 0.0, "Off when the sensor is lost: it would freeze the load.")
+        if p.cools
+        else Proposed("sensor_failure_output", 0.0, "Heat off when the sensor is lost."),
+        Proposed(
+            "minimum_off_s",
+            REST_S,
+            "3 to 5 min until pressures are even; a start before that stalls it (typical, from memory).",
+        ),
+        Proposed("minimum_on_s", RUN_S, "1 to 2 min until its oil has come back (typical, from memory)."),
     )
 
 
+REST_S, RUN_S = 240.0, 90.0
+"""What a small compressor rests and runs at least, s."""
+
+
+def _limits(p: Purpose, ceiling: float, sensor_low: float) -> tuple[Proposed, Proposed]:
+    """What may be asked for: the dangerous side is kept clear of what must never be passed."""
+    if p.cools and p.lowest_c is not None:
+        room = cold_headroom(p)
+        return (
+            Proposed("setpoint_high_c", p.highest_c, p.highest_reason or "Nothing is held above it."),
+            Proposed(
+                "setpoint_low_c",
+                round(max(p.lowest_c + room, sensor_low), 1),
+                f"Above {temperature(p.lowest_c)} ({p.lowest_reason}) by {difference(room, '.1f')} for running on.",
+            ),
+        )
+    return (
+        Proposed(
+            "setpoint_high_c",
+            round(ceiling, 1),
+            f"Below {temperature(p.highest_c)} ({p.highest_reason}) by {difference(headroom(p), '.1f')} for ordinary overshoot.",
+        ),
+        Proposed(
+            "setpoint_low_c",
+            max(p.lowest_c if p.lowest_c is not None else 0.0, sensor_low),
+            p.lowest_reason or "Nothing useful happens below it.",
+        ),
+    )
+
+
+def cold_headroom(purpose: Purpose) -> float:
+    """Room in °C kept above the lowest allowed temperature of a rig that cools: a quarter of the gap, at least half a degree."""
+    gap = purpose.working_c - (purpose.lowest_c if purpose.lowest_c is not None else purpose.working_c)
+    return min(max(0.25 * gap, 0.5), 0.5 * gap)
+
+
 def _mode(purpose: Purpose, tuned: Sheet) -> tuple[str, str]:
-    if not purpose.heats:
+    if not purpose.acts:
         return Mode.OFF.value, "It only watches."
+    if purpose.cools:
+        return Mode.ON_OFF.value, "A compressor is switched on and off, with rests between."
     if tuned:
         return str(tuned.get("mode", Mode.ON_OFF)), "As accepted in Tuning."
     return Mode.ON_OFF.value, "Start with on/off, see the swing, then decide whether it is good enough."

@@ -14,6 +14,8 @@ from .proposals import RigFacts
 BARRED = (
     "setup.input-type",
     "setup.limit-above-highest",
+    "setup.limit-below-lowest",
+    "setup.rest",
     "setup.limit-above-sensor",
     "setup.setpoint-outside-limits",
     "setup.action",
@@ -49,7 +51,7 @@ def check_write(values: Sheet, beside: Sheet, facts: RigFacts) -> None:
     asked = dict(values)
     tune = asked.pop(AUTO_TUNE, "off")
     check_values(asked)
-    check_has([n for n in values if ENDINGS.get(n) != values[n]], facts.purpose.heats)
+    check_has([n for n in values if ENDINGS.get(n) != values[n]], facts.purpose.effect)
     sheet = {**beside, **asked}
     if not is_ending({AUTO_TUNE: tune}):
         check_auto_tune(tune, sheet, facts)
@@ -58,10 +60,10 @@ def check_write(values: Sheet, beside: Sheet, facts: RigFacts) -> None:
     problems = [
         _problem(f, values) for f in check_sheet(sheet, facts) if f.rule in BARRED and set(f.subjects) & set(values)
     ]
-    settings = settings_from(sheet)
+    settings = settings_from(sheet, facts.purpose.effect)
     highest, off_at = facts.purpose.highest_c, settings.setpoint_c + settings.switch_off_offset
     changed = next((n for n in ("hysteresis_c", "hysteresis_school", "setpoint_c", "mode") if n in values), None)
-    if sheet["mode"] == "on_off" and off_at >= highest and changed and not problems:
+    if sheet["mode"] == "on_off" and not facts.purpose.cools and off_at >= highest and changed and not problems:
         reason = (
             f"on/off would heat on to {temperature(off_at)}, and {temperature(highest)} "
             f"is the most: {facts.purpose.highest_reason}"

@@ -99,14 +99,26 @@ WATCHING = Choice("K", Output.RELAY, Actuator.NONE, limiter=False, practice=Prac
 """The same for a rig that only watches: its controller has an alarm contact."""
 
 
+COOLED = Choice("Pt100", Output.RELAY, Actuator.RELAY, limiter=True, practice=Practice.IEC)
+"""The same for a rig that cools: a compressor's motor wants a contact."""
+MOTOR_TIMES = 3.0
+"""A contact that starts a motor (AC-3) is rated for so many times its current (our choice: AC-3 is about a third of AC-1)."""
+
+
 def suggested(purpose: Purpose) -> Choice:
     """Where somebody starts with a rig of this purpose."""
-    return SUGGESTED if purpose.heats else WATCHING
+    return SUGGESTED if purpose.heats else COOLED if purpose.cools else WATCHING
+
+
+def switched_a(purpose: Purpose) -> float:
+    """What a contact in the load's circuit must be rated for, A."""
+    return heater_current(purpose).value * (MOTOR_TIMES if purpose.cools else 1.0)
 
 
 def fitting(purpose: Purpose, choice: Choice) -> Choice:
-    """The choice as it can be after the purpose changed: a rig that only watches switches nothing, one that heats must."""
-    if purpose.heats == (choice.actuator is not Actuator.NONE):
+    """The choice as it can be after the purpose changed: a rig that only watches switches nothing, one that cools by a contact."""
+    stands = choice.actuator in CONTACTS if purpose.cools else purpose.acts == (choice.actuator is not Actuator.NONE)
+    if stands:
         return choice
     start = suggested(purpose)
     return replace(choice, output=start.output, actuator=start.actuator, limiter=start.limiter, plug_a=None)
@@ -127,18 +139,21 @@ def check_choice(purpose: Purpose, choice: Choice) -> None:
             f"a {describe(choice.sensor)} ends at {temperature(ends)}, below {temperature(purpose.highest_c)}",
             "another",
         )
-    if not purpose.heats:
+    if not purpose.acts:
         _check_watching(choice)
         return
+    if purpose.cools and choice.actuator not in CONTACTS:
+        reason = "a compressor's motor wants a contact: a solid state switch lets its current through at every start and stop"
+        raise refuse("actuator", reason, " or ".join(a.value for a in CONTACTS))
     drives = DRIVES[choice.output]
     if choice.actuator is Actuator.NONE:
-        raise refuse("actuator", "something must switch the heater", " or ".join(a.value for a in drives))
+        raise refuse("actuator", "something must switch it", " or ".join(a.value for a in drives))
     if choice.actuator not in drives:
         raise refuse("actuator", CANNOT_DRIVE[choice.output], " or ".join(a.value for a in drives))
     if choice.actuator is Actuator.MOSFET and purpose.supply is not Supply.DC:
         raise refuse("actuator", "a MOSFET switches DC only: on AC it conducts backwards all the time", "an SSR")
     if choice.actuator is Actuator.RELAY and purpose.lives > 1:
-        raise refuse("actuator", "a single contact leaves the other live on the heater", "contactor or ssr")
+        raise refuse("actuator", "a single contact leaves the other live on it", "contactor or ssr")
 
 
 def _check_watching(choice: Choice) -> None:
@@ -150,6 +165,8 @@ def _check_watching(choice: Choice) -> None:
         raise refuse("output", "a microcontroller has no alarm contact", "a controller")
 
 
+CONTACTS = (Actuator.RELAY, Actuator.CONTACTOR)
+"""Switches with a contact."""
 DRIVES = {
     Output.SSR_DRIVE: (Actuator.SSR,),
     Output.RELAY: (Actuator.RELAY, Actuator.CONTACTOR),
@@ -194,7 +211,7 @@ def switch_rating(choice: Choice, current_a: float) -> float:
         if current_a > MODULE_RATING_A:
             reason = (
                 f"a relay module carries {quantity(MODULE_RATING_A, 'A')}, "
-                f"the heater draws {quantity(current_a, 'A', '.1f')}"
+                f"{quantity(current_a, 'A', '.1f')} have to be switched"
             )
             raise refuse("actuator", reason, "an SSR drive, or a contactor behind a controller's relay")
         return MODULE_RATING_A
@@ -213,7 +230,8 @@ class _Builder:
     def __init__(self, purpose: Purpose, choice: Choice) -> None:
         self.purpose, self.choice = purpose, choice
         self.dc = purpose.supply is Supply.DC
-        self.current = heater_current(purpose).value if purpose.heats else CONTROL_W / purpose.supply_voltage_v
+        self.current = heater_current(purpose).value if purpose.acts else CONTROL_W / purpose.supply_voltage_v
+        self.switched = switched_a(purpose) if purpose.acts else 0.0
         self.protection = size_protection(self.current, choice.practice, loaded_cores(purpose))
         self.control_wire = next(
             c for c in conductors(choice.practice) if c.ampacity >= self._control_breaker()
@@ -228,7 +246,7 @@ class _Builder:
         self.suffix = "" if len(self.lives) == 1 else f"_{len(self.lives)}p"
 
     def build(self) -> ConnectionList:
-        if not self.purpose.heats:
+        if not self.purpose.acts:
             return self._watching()
         self._supply()
         self._controller()
@@ -353,7 +371,7 @@ class _Builder:
 
     def _contactor(self, name: str, sources: list[str]) -> list[str]:
         """A contactor with all lives through it; its coil is fed from elsewhere and returns to neutral."""
-        rating, coil = actuator_rating(Actuator.CONTACTOR, self.current), self.purpose.control_voltage_v
+        rating, coil = actuator_rating(Actuator.CONTACTOR, self.switched), self.purpose.control_voltage_v
         self._add(name, "contactor" + self.suffix, current_a=rating, coil_v=coil, suppressor="fitted")
         self._wire(self.neutral, f"{name}.A2", Circuit.CONTROL, self._return())
         for i, source in enumerate(sources):
@@ -362,7 +380,7 @@ class _Builder:
 
     def _actuator(self, sources: list[str]) -> list[str]:
         """What the controller switches the heater with. Returns the switched terminals, the heater's ends."""
-        rating = switch_rating(self.choice, self.current)
+        rating = switch_rating(self.choice, self.switched)
         if self.choice.actuator is Actuator.MOSFET:
             return self._mosfet(sources[0], rating)
         if self.choice.actuator is Actuator.SSR:
@@ -411,15 +429,16 @@ class _Builder:
         return ["V1.OUT+", "V1.OUT-"]
 
     def _heater(self, ends: list[str]) -> None:
-        kind = "heater_3ph" if len(self.lives) == 3 else "heater"
+        kind = "compressor" if self.purpose.cools else "heater_3ph" if len(self.lives) == 3 else "heater"
+        name = "M1" if self.purpose.cools else "E1"
         covering = covering_at(self.purpose.working_c)
-        self._add("E1", kind, power_w=self.purpose.heater_power_w, voltage_v=self.purpose.heater_voltage_v)
+        self._add(name, kind, power_w=self.purpose.heater_power_w, voltage_v=self.purpose.heater_voltage_v)
         for i, end in enumerate(ends):
             mosfet_return = i == 1 and self.choice.actuator is Actuator.MOSFET
             colour = self._return() if mosfet_return else self._live(i)
-            self._wire(end, f"E1.{i + 1}", Circuit.POWER, colour, covering)
+            self._wire(end, f"{name}.{i + 1}", Circuit.POWER, colour, covering)
         if len(ends) == 1:
-            self._wire("E1.2", self.neutral, Circuit.POWER, self._return(), covering)
+            self._wire(f"{name}.2", self.neutral, Circuit.POWER, self._return(), covering)
 
     def _sensors(self) -> None:
         self._sensor("B1", self._input())

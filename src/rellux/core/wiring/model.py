@@ -11,6 +11,7 @@ from functools import cached_property
 
 from ..errors import Problem, refuse_all
 from ..units import Kind
+from .driven import Driven, driven_of
 
 
 class Role(StrEnum):
@@ -145,7 +146,7 @@ class Part:
 
     @property
     def heats(self) -> bool:
-        """Whether it is a heating element."""
+        """Whether it is what the rig drives: a heating element, or what takes heat out."""
         return self.type.family == "heater"
 
     @property
@@ -212,6 +213,11 @@ class ConnectionList:
         """What forbids one more wire, beside these."""
         already = next((w for w in beside if {w.a, w.b} == {wire.a, wire.b}), None)
         return [*_ends_missing(self.by_name, wire), *([_joined_already(wire, already.number)] if already else [])]
+
+    @cached_property
+    def driven(self) -> Driven:
+        """How what it drives is spoken of."""
+        return driven_of(p.type.kind for p in self.parts if p.heats)
 
     def of_kind(self, *kinds: str) -> list[Part]:
         return [p for p in self.parts if p.type.kind in kinds or p.type.family in kinds]

@@ -44,7 +44,7 @@ LETTERS = {
     **dict.fromkeys(("switch", "selector", "estop", "estop_no", "pushbutton", "door_switch"), "S"),
     **dict.fromkeys(("lamp", "beacon", "buzzer"), "H"),
     **dict.fromkeys(("heater",), "E"),
-    **dict.fromkeys(("fan", "solenoid", "motor"), "M"),
+    **dict.fromkeys(("fan", "solenoid", "motor", "compressor"), "M"),
     **dict.fromkeys(("regulator", "power_module"), "G"),
     **dict.fromkeys(("resistor",), "R"),
     **dict.fromkeys(("converter", "display", "encoder", "zero_cross"), "U"),
@@ -54,5 +54,5 @@ LETTERS = {
 
 def free_name(kind: str, taken: set[str]) -> str:
     """The next free name for a part of this kind."""
-    letter = LETTERS.get(PART_TYPES[kind].family, "X")
+    letter = LETTERS.get(kind) or LETTERS.get(PART_TYPES[kind].family, "X")
     return next(f"{letter}{i}" for i in range(1, len(taken) + 2) if f"{letter}{i}" not in taken)

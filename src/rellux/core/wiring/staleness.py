@@ -50,7 +50,7 @@ def stale(wiring: ConnectionList, purpose: Purpose, choice: Choice, circuit: Usu
         expected: ConnectionList | None = usual(purpose, choice, circuit)
     except Refused:
         expected = None
-    left_over = not purpose.heats and any(p.heats for p in wiring.parts)
+    left_over = not purpose.acts and any(p.heats for p in wiring.parts)
     if expected and not left_over and not Counter(map(_kind, expected.parts)) - Counter(map(_kind, wiring.parts)):
         return []
     return [
@@ -85,7 +85,7 @@ def for_purpose(parts: Sequence[Part], purpose: Purpose) -> tuple[Part, ...]:
     def followed(part: Part) -> Part:
         if part.type.family == "supply":
             return replace(part, ratings={**part.ratings, "voltage_v": purpose.supply_voltage_v})
-        if not part.heats or not purpose.heats:
+        if not part.heats or not purpose.acts:
             return part  # one that only watches has none: the list is stale, and says so
         power = purpose.heater_power_w * part.number("power_w", 1000.0) / before
         volts = {"voltage_v": purpose.heater_voltage_v} if len(heaters) == 1 else {}

@@ -59,12 +59,25 @@ WATCHING_WORDS = {
     Usual.BEACON: WORDS[Usual.BEACON],
 }
 """Of a rig that only watches."""
+COOLING_WORDS = {
+    Usual.PARTS: (
+        "The chosen parts",
+        "Breakers, controller, low limiter, switch, compressor and sensors as chosen under Parts.",
+    ),
+    Usual.BEACON: WORDS[Usual.BEACON],
+    Usual.START: ("… started by a button", "A contactor that holds itself: after a power cut the cooling stays off."),
+}
+"""Of one that cools."""
+
+
+def _words(purpose: Purpose) -> dict[Usual, tuple[str, str]]:
+    return WORDS if purpose.heats else COOLING_WORDS if purpose.cools else WATCHING_WORDS
 
 
 def offers(purpose: Purpose, choice: Choice) -> tuple[Offer, ...]:
     """Every starting point, with the reason where these parts cannot have it."""
     found = []
-    for key, (title, says) in (WORDS if purpose.heats else WATCHING_WORDS).items():
+    for key, (title, says) in _words(purpose).items():
         try:
             usual(purpose, choice, key)
             found.append(Offer(key, title, says))
@@ -75,8 +88,8 @@ def offers(purpose: Purpose, choice: Choice) -> tuple[Offer, ...]:
 
 def usual(purpose: Purpose, choice: Choice, key: Usual) -> ConnectionList:
     """The circuit of a starting point for this purpose and these parts. Raises ``Refused`` where it cannot be."""
-    if not purpose.heats and key not in WATCHING_WORDS:
-        raise refuse("circuit", "this rig only watches: there is nothing to switch", ", ".join(WATCHING_WORDS))
+    if key not in _words(purpose):
+        raise refuse("circuit", "a rig of this purpose is not wired so", ", ".join(_words(purpose)))
     if key is Usual.THERMOSTAT:
         return _thermostat(purpose, choice)
     if key is Usual.MONITOR:

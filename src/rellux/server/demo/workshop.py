@@ -19,6 +19,7 @@ from rellux.server.runs.models import Event
 from rellux.server.setup.models import Sheet
 
 from .boards import PLATE_COMMANDS, PLATE_LINES
+from .cold_box import detector_box
 from .making import (
     OPTICIAN,
     TECHNICIAN,
@@ -58,7 +59,7 @@ def load_demo() -> list[Rig]:
         return []
     day = Day(timezone.now())
     with transaction.atomic():
-        makers = (cement_cabinet, blank_annealer, bakeout_shell, pitch_plate, board_plate, cement_store)
+        makers = (cement_cabinet, blank_annealer, bakeout_shell, pitch_plate, board_plate, cement_store, detector_box)
         return [make(day) for make in makers]
 
 

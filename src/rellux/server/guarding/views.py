@@ -15,14 +15,16 @@ from rellux.core.control.alarms.table import TableRow, truth_table
 from rellux.core.errors import refuse
 from rellux.core.explain import Figure
 from rellux.core.findings import Finding
+from rellux.core.guarding.cooled import LOOKED_AT, Cooled, cool_stuck, cooled
 from rellux.core.guarding.fuses import MOUNTING, FuseChoice, choose_fuse
 from rellux.core.guarding.ladder import Gap, Ladder, Situation, Step, ladder
 from rellux.core.guarding.plan import Plan, check_plan
 from rellux.core.guarding.policy import longest_hold, usual_hold
 from rellux.core.guarding.propose import Reason
-from rellux.core.guarding.stuck import Reached, stuck
-from rellux.core.guarding.watched import WATCHES, watched
+from rellux.core.guarding.stuck import Reached, Stuck, stuck
+from rellux.core.guarding.watched import WATCHES, Watched, watched
 from rellux.core.guarding.wired import Unnoticed
+from rellux.core.purpose.purpose import Effect
 from rellux.core.spine import Station
 from rellux.core.wiring.circuit.verdicts import Outcome
 from rellux.server.api.endpoint import endpoint
@@ -178,37 +180,57 @@ def rig_with_parts(slug: str) -> Rig:
 
 
 def ladder_view(rig: Rig, situation: Situation) -> LadderView:
-    if situation.rig.purpose.heats:
+    purpose = situation.rig.purpose
+    if purpose.heats:
         return _heated(ladder(situation), situation, outcomes_of(rig))
-    found = watched(situation)
-    gaps, usual = [_gap(g) for g in found.gaps], situation.rig.purpose.working_c
-    return LadderView(list(found.steps), gaps, found.weakest, usual, "", 0.0, 0.0, None, findings_in(situation))
+    if purpose.cools:
+        cold = cooled(situation)
+        answer = cool_stuck(cold, situation, outcomes_of(rig))
+        return _view(cold, situation, cold.twin.family.says, 0.0, 0.0, answer)
+    return _view(watched(situation), situation, "", 0.0, 0.0, None)
 
 
 def _heated(found: Ladder, situation: Situation, outcomes: tuple[Outcome, ...]) -> LadderView:
     answer = stuck(found, situation, outcomes)
+    holds = longest_hold(found, situation), usual_hold(found, situation)
+    return _view(found, situation, found.family.says, *holds, answer)
+
+
+def _view(
+    found: Ladder | Cooled | Watched,
+    situation: Situation,
+    says: str,
+    longest_s: float,
+    usual_s: float,
+    answer: Stuck | None,
+) -> LadderView:
+    acts = situation.rig.purpose.acts
     return LadderView(
         list(found.steps),
         [_gap(g) for g in found.gaps],
         found.weakest,
-        situation.settings.setpoint_c,
-        found.family.says,
-        longest_hold(found, situation),
-        usual_hold(found, situation),
-        StuckView(
-            answer.with_limiter,
-            answer.alone,
-            answer.act,
-            answer.act_within_s,
-            list(answer.reached),
-            list(answer.unnoticed),
-            answer.opened_s,
-            *(
-                np.round(c, 2).tolist()
-                for c in (answer.time_s, answer.guarded_c, answer.fast_c, answer.likely_c, answer.slow_c)
-            ),
-        ),
+        situation.settings.setpoint_c if acts else situation.rig.purpose.working_c,
+        says,
+        longest_s,
+        usual_s,
+        _stuck(answer) if answer else None,
         findings_in(situation),
+    )
+
+
+def _stuck(answer: Stuck) -> StuckView:
+    return StuckView(
+        answer.with_limiter,
+        answer.alone,
+        answer.act,
+        answer.act_within_s,
+        list(answer.reached),
+        list(answer.unnoticed),
+        answer.opened_s,
+        *(
+            np.round(c, 2).tolist()
+            for c in (answer.time_s, answer.guarded_c, answer.fast_c, answer.likely_c, answer.slow_c)
+        ),
     )
 
 
@@ -220,6 +242,7 @@ def guarding_view(rig: Rig) -> GuardingView:
     plan, offered = plan_of(rig), proposed(rig)
     shown = plan or offered.plan
     situation = situation_of(rig, shown)
+    kinds = {Effect.HEATS: tuple(KINDS), Effect.COOLS: LOOKED_AT, Effect.WATCHES: WATCHES}[situation.rig.purpose.effect]
     return GuardingView(
         rig.revision,
         plan is not None,
@@ -241,7 +264,7 @@ def guarding_view(rig: Rig) -> GuardingView:
                 w.hysteresis,
             )
             for k, w in KINDS.items()
-            if situation.rig.purpose.heats or k in WATCHES
+            if k in kinds
         ],
         [
             ProofView(p.at, p.who, p.passed, p.says, p.at + timedelta(days=shown.prove_days), p.plan == as_json(shown))
@@ -288,7 +311,7 @@ class Fuses(APIView):
         given = read(request, FusePlace)
         rig = rig_with_parts(slug)
         if not purpose_of(rig).heats:
-            raise refuse("plan", "this rig only watches: a fuse has nothing to open", "a rig that heats")
+            raise refuse("plan", "this rig does not heat: a thermal fuse guards nothing", "a rig that heats")
         if not rig.ambient_c < given.place_c <= rig.highest_c:
             raise refuse(
                 "place_c",

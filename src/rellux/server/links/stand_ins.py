@@ -4,8 +4,7 @@ import socket
 
 from django.db.models import F
 
-from rellux.core.plant.rig_models import left_alone, network_for
-from rellux.core.purpose.heater import heater_power
+from rellux.core.plant.rig_models import network_of
 from rellux.core.setup.parameters import settings_from
 from rellux.devices.stand_in import StandInConfig
 from rellux.server.rigs.domain import kind_of, purpose_of
@@ -24,17 +23,10 @@ def config_of(link: Link) -> StandInConfig:
     rig = link.rig
     purpose = purpose_of(rig)
     pretended = map_of(link)
-    if purpose.heats:
-        network, round_it = (
-            network_for(kind_of(rig), purpose, heater_power(purpose).value, link.vigour),
-            purpose.ambient_c,
-        )
-    else:
-        network, round_it = left_alone(kind_of(rig), purpose), purpose.working_c
     return StandInConfig(
-        network,
-        settings_from({**working_values(rig), "mode": "off"}),
-        round_it,
+        network_of(kind_of(rig), purpose, link.vigour),
+        settings_from({**working_values(rig), "mode": "off"}, purpose.effect),
+        purpose.ambient_c if purpose.acts else purpose.working_c,
         link.speed,
         link.start_c,
         pretended,

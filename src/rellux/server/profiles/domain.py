@@ -157,5 +157,5 @@ def heated_rig(slug: str) -> Rig:
     """A rig that can follow a profile: its parts are chosen, and it heats."""
     rig = rig_with_parts(slug)
     if not purpose_of(rig).heats:
-        raise refuse("purpose", "this rig only watches: it follows no profile", "a rig that heats")
+        raise refuse("purpose", "this rig does not heat: it follows no profile", "a rig that heats")
     return rig

@@ -34,7 +34,11 @@ def known_of(rig: Rig) -> Known:
 def start_of(question: Question, known: Known | None) -> dict[str, Any]:
     """The form's values as it opens. Kept values that no longer fit the question are left out; of a rig that only watches nothing is known
     but its sensor."""
-    if known and not known.purpose.heats and question.topic is not Topic.SENSOR:
+    if (
+        known
+        and not known.purpose.heats
+        and question.topic not in (Topic.SENSOR, *((Topic.COLD, Topic.WIRE) if known.purpose.cools else ()))
+    ):
         known = None
     try:
         return plain(question.start(known))

@@ -11,7 +11,7 @@ from rest_framework.response import Response
 from rest_framework.views import APIView
 
 from rellux.core.findings import Severity, worst_first
-from rellux.core.questions import ALL, QUESTIONS
+from rellux.core.questions import ALL, QUESTIONS, TOPICS
 from rellux.core.questions.answer import Answer, Question, Topic
 from rellux.core.questions.form import Field, Rows, fill, plain
 from rellux.core.spine import Station
@@ -94,6 +94,7 @@ class Questions(APIView):
                     known is not None and q.key in known.kept,
                 )
                 for q in ALL
+                if known is None or q.key in known.kept or q.topic in TOPICS[known.purpose.effect]
             ]
         )
 

@@ -162,7 +162,7 @@ def _facts(rig: Any) -> Facts:
         has_sheet=rig.has_sheet,
         has_plan=rig.has_plan,
         has_profile=rig.has_profile,
-        heats=purpose_of(rig).heats,
+        effect=Effect(rig.effect),
         has_run=rig.has_run,
         is_recording=bool(rig.recorded_now),
         is_tuned=rig.is_tuned,

@@ -14,6 +14,7 @@ from rest_framework.views import APIView
 from rellux.core.errors import Refused, refuse
 from rellux.core.explain import Figure
 from rellux.core.findings import Finding
+from rellux.core.purpose.purpose import Effect
 from rellux.core.runs.controlled import against_sheet, controlled
 from rellux.core.runs.metrics import measure
 from rellux.core.spine import Station
@@ -259,11 +260,14 @@ class RunMetrics(APIView):
     def get(self, request: Request, slug: str, number: int) -> Response:
         run = run_of(slug, number)
         series = store.read(run, number_from(request, "from", None), number_from(request, "to", None))
-        how = controlled(series)
-        findings = list(against_sheet(how, run.sheet or current_values(run.rig)))
-        told = [f for f in (how.hysteresis, how.off_above, how.period) if f is not None]
+        how, findings, told = "", list[Finding](), list[Figure]()
+        if run.rig.effect == Effect.HEATS.value:
+            seen = controlled(series)
+            how = seen.says
+            findings = list(against_sheet(seen, run.sheet or current_values(run.rig)))
+            told = [f for f in (seen.hysteresis, seen.off_above, seen.period) if f is not None]
         try:
             found = measure(series, number_from(request, "setpoint", None))
         except Refused as refused:
-            return reply(MetricsView(None, told, [p.reason for p in refused.problems], how.says, findings))
-        return reply(MetricsView(found.setpoint_c, [*found.figures, *told], list(found.missing), how.says, findings))
+            return reply(MetricsView(None, told, [p.reason for p in refused.problems], how, findings))
+        return reply(MetricsView(found.setpoint_c, [*found.figures, *told], list(found.missing), how, findings))

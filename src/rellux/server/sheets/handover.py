@@ -62,16 +62,19 @@ def use_of(rig: Rig) -> tuple[PartOfUse, ...]:
 
 def _purpose(rig: Rig, p: Purpose) -> Iterator[tuple[str, str]]:
     yield "Kind", KINDS[kind_of(rig)].title
-    yield ("Works at" if p.heats else "Usually at"), temperature(p.working_c)
-    yield "Never above", f"{temperature(p.highest_c)}: {p.highest_reason}"
+    yield ("Works at" if p.acts else "Usually at"), temperature(p.working_c)
+    yield ("Must stay below" if p.cools else "Never above"), f"{temperature(p.highest_c)}: {p.highest_reason}"
     if p.lowest_c is not None:
-        yield "Not below", f"{temperature(p.lowest_c)}: {p.lowest_reason}"
+        yield ("Never below" if p.cools else "Not below"), f"{temperature(p.lowest_c)}: {p.lowest_reason}"
     for m in p.materials:
         yield m.name, f"stands {temperature(m.limit_c)}"
     hertz = "" if p.supply is Supply.DC else f", {quantity(p.frequency_hz, 'Hz')}"
     yield "Supply", f"{SUPPLY_WORDS[p.supply]}, {quantity(p.supply_voltage_v, 'V')}{hertz}"
-    if p.heats:
-        yield "Heater", f"{quantity(p.heater_power_w, 'W')} at {quantity(p.heater_voltage_v, 'V')}"
+    if p.acts:
+        yield (
+            ("Heater" if p.heats else "Compressor"),
+            f"{quantity(p.heater_power_w, 'W')} at {quantity(p.heater_voltage_v, 'V')}",
+        )
     yield "Sensor", describe(rig.sensor)
 
 
@@ -114,7 +117,7 @@ def _proof(rig: Rig, plan: Plan | None) -> str:
 
 def _settings(rig: Rig, purpose: Purpose) -> Iterator[tuple[str, str]]:
     newest = rig.sheets.first()
-    for p in parameters_for(purpose.heats) if newest else ():
+    for p in parameters_for(purpose.effect) if newest else ():
         value = newest.values.get(p.name) if newest else None
         if value is not None:
             words = dict(p.choices).get(str(value), str(value)) if p.choices else of_kind(float(value), p.kind)

@@ -43,10 +43,18 @@ def _pdf(data: bytes, name: str) -> HttpResponse:
     return response
 
 
+def _never(p: Purpose) -> str:
+    """What must not happen to it, on the side that is dangerous."""
+    if p.cools and p.lowest_c is not None:
+        return f"never below {temperature(p.lowest_c)} ({p.lowest_reason})"
+    return f"never above {temperature(p.highest_c)} ({p.highest_reason})"
+
+
 def _heater(purpose: Purpose) -> str:
-    if not purpose.heats:
+    if not purpose.acts:
         return ""
-    return f", heater {quantity(purpose.heater_power_w, 'W')} at {quantity(purpose.heater_voltage_v, 'V')}"
+    what = "heater" if purpose.heats else "compressor"
+    return f", {what} {quantity(purpose.heater_power_w, 'W')} at {quantity(purpose.heater_voltage_v, 'V')}"
 
 
 class PartsSheetPdf(APIView):
@@ -59,7 +67,7 @@ class PartsSheetPdf(APIView):
         answers, found = kept_answers(rig), chain_of(rig, choice)
         sheet = PartsSheet(
             rig.name,
-            f"Works at {temperature(p.working_c)}, never above {temperature(p.highest_c)} ({p.highest_reason}). "
+            f"Works at {temperature(p.working_c)}, {_never(p)}. "
             f"{quantity(p.supply_voltage_v, 'V')} {SUPPLY_WORDS[p.supply]}{_heater(p)}.",
             found,
             tuple((QUESTIONS[key].title, answer) for key, answer in answers.items()),

@@ -36,7 +36,7 @@ from .domain import by_temperature, fitted_of, model_of, noise_of, possible, pro
 from .models import Identification
 
 SHOWN_POINTS = 400
-WATCHES = "this rig only watches: there is nothing to tune"
+NOTHING = "this rig does not heat: there is nothing to tune"
 MOST_STRETCHES = 6
 
 
@@ -244,7 +244,7 @@ def tuning_view(rig: Rig) -> TuningView:
     low = rig.lowest_c if rig.lowest_c is not None else rig.ambient_c
     row = rig.identifications.select_related("run").first()
     if not purpose_of(rig).heats:
-        return TuningView(rig.revision, None, rig.working_c, low, rig.highest_c, None, [], {}, {}, WATCHES, None)
+        return TuningView(rig.revision, None, rig.working_c, low, rig.highest_c, None, [], {}, {}, NOTHING, None)
     if row is None:
         return TuningView(rig.revision, None, rig.working_c, low, rig.highest_c, None, [], {}, {}, "", None)
     over = by_temperature(rig.identifications.all())
@@ -284,7 +284,7 @@ class IdentifyRun(APIView):
         if not rig.sensor:
             raise refuse("parts", "choose the parts first", "sensor, output and switch")
         if not purpose_of(rig).heats:
-            raise refuse("run", WATCHES, "a rig that heats")
+            raise refuse("run", NOTHING, "a rig that heats")
         if len(given.more) >= MOST_STRETCHES:
             raise refuse("more", "too many stretches to learn from at once", f"up to {MOST_STRETCHES} in all")
         chosen = [_chosen(rig, given, ""), *(_chosen(rig, s, f"more[{i}].") for i, s in enumerate(given.more))]

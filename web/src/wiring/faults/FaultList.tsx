@@ -1,24 +1,25 @@
 import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { api, need, type Rig, type Schemas } from '../../api/client'
+import { wordsOf } from '../../shared/effect'
 import { Said } from '../../shared/Said'
 import { Failure, Loading } from '../../shared/states'
 import type { List } from '../edits'
 
 type Outcome = Schemas['Outcome']
 
-const GROUPS: [Outcome['verdict'], string, string][] = [
-  ['uncalled', 'With nothing broken it heats uncalled', 'danger'],
+const groups = ({ does, effect }: ReturnType<typeof wordsOf>): [Outcome['verdict'], string, string][] => [
+  ['uncalled', `With nothing broken it ${does} uncalled`, 'danger'],
   ['unlimited', 'With nothing broken the limiter does not stop it', 'danger'],
-  ['uncovered', 'Nothing stops the heat', 'danger'],
-  ['stronger', 'Elements get more than they are made for, or heat uncalled', 'danger'],
+  ['uncovered', `Nothing stops the ${effect}`, 'danger'],
+  ['stronger', `It gets more than it is made for, or ${does} uncalled`, 'danger'],
   ['latent', 'Unnoticed, and a protection is lost', 'fault'],
   ['covered', 'The limiter stops it', 'fine'],
   ['trips', 'A protective device opens', 'fine'],
-  ['warm', 'It heats on, but never too hot', 'advice'],
-  ['weaker', 'It heats less', 'advice'],
-  ['stops', 'It no longer heats', 'fine'],
-  ['nothing', 'No difference heat would show', 'fine'],
+  ['warm', `It ${does} on, but never too far`, 'advice'],
+  ['weaker', `It ${does} less`, 'advice'],
+  ['stops', `It no longer ${does}`, 'fine'],
+  ['nothing', `No difference ${effect} would show`, 'fine'],
 ]
 
 /** Failures of one part that come to the same stand together: “B2 slips out · is reversed · is open”. */
@@ -33,7 +34,7 @@ function alike(outcomes: Outcome[]) {
   return [...found.values()]
 }
 
-/** Every credible single failure, by what is left to stop the heat. */
+/** Every credible single failure, by what is left to stop it. */
 export function FaultList({ rig, wiring, onSubject }: { rig: Rig; wiring: List; onSubject: (subject: string) => void }) {
   const { data, error } = useQuery({
     queryKey: ['of', rig.slug, 'faults', rig.revision],
@@ -43,13 +44,14 @@ export function FaultList({ rig, wiring, onSubject }: { rig: Rig; wiring: List; 
   if (error && !data) return <Failure error={error} />
   if (!data) return <Loading />
   const ends = new Map(wiring.wires.map((w) => [`wire ${w.number}`, `${w.a} – ${w.b}`]))
+  const words = wordsOf(rig.purpose.effect)
   const most = Math.max(...data.outcomes.map((o) => Math.max(o.off_w, o.on_w, o.tripped_w)), 1)
   return (
     <>
       <p className="fault-summary">
         <Said>{data.summary}</Said>
       </p>
-      {GROUPS.map(([verdict, words, tone]) => {
+      {groups(words).map(([verdict, title, tone]) => {
         const these = data.outcomes.filter((o) => o.verdict === verdict)
         if (!these.length) return null
         const shown = open.includes(verdict)
@@ -57,7 +59,7 @@ export function FaultList({ rig, wiring, onSubject }: { rig: Rig; wiring: List; 
           <section key={verdict} className="fault-group">
             <h2>
               <button aria-expanded={shown} onClick={() => setOpen((o) => (shown ? o.filter((v) => v !== verdict) : [...o, verdict]))}>
-                <span className={`badge ${tone}`}>{these.length}</span> {words}
+                <span className={`badge ${tone}`}>{these.length}</span> {title}
               </button>
             </h2>
             {shown && (
@@ -73,7 +75,7 @@ export function FaultList({ rig, wiring, onSubject }: { rig: Rig; wiring: List; 
                     </span>
                     <span
                       className="heat"
-                      aria-label={`heater ${Math.round(o.off_w)} W with the output off, ${Math.round(o.tripped_w)} W with the limiter tripped`}
+                      aria-label={`${words.noun} ${Math.round(o.off_w)} W with the output off, ${Math.round(o.tripped_w)} W with the limiter tripped`}
                     >
                       <i title="output off" style={{ width: `${(100 * o.off_w) / most}%` }} />
                       <i title="limiter tripped" style={{ width: `${(100 * o.tripped_w) / most}%` }} />
@@ -86,8 +88,8 @@ export function FaultList({ rig, wiring, onSubject }: { rig: Rig; wiring: List; 
         )
       })}
       <p className="dim small">
-        The two bars: heater power with the output off, and with the limiter tripped while the output is on. Single failures only, and a
-        second one after each unnoticed one.
+        The two bars: {words.noun} power with the output off, and with the limiter tripped while the output is on. Single failures only, and
+        a second one after each unnoticed one.
       </p>
     </>
   )

@@ -1,6 +1,7 @@
 """Does this cooler hold the box, and how often does its compressor start?"""
 
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 from scipy.optimize import brentq
@@ -11,7 +12,7 @@ from ...explain import Figure, Input
 from ...findings import Finding, Severity
 from ...messages import difference, percent, quantity, spoken_time, temperature
 from ...units import Kind
-from ..answer import MEMORY, Answer, Axis, Curves, Mark, Question, Topic, curve
+from ..answer import MEMORY, Answer, Axis, Curves, Known, Mark, Question, Topic, curve
 from ..form import number
 
 SHORTEST_RUN_S = 60.0
@@ -255,13 +256,21 @@ def _picture(g: ColdInput) -> Curves:
     )
 
 
+def _of_rig(known: Known) -> dict[str, Any]:
+    p = known.purpose
+    if not p.cools or p.lowest_c is None:
+        return {}
+    window = min(p.highest_c - p.working_c, p.working_c - p.lowest_c)
+    return {"inside_c": p.working_c, "ambient_c": p.ambient_c, "power_w": p.heater_power_w, "window_c": 2.0 * window}
+
+
 COLD_BOX = Question(
     "cold_box",
     "Does this cooler hold the box, and how often does it start?",
     Topic.COLD,
     ColdInput,
     _cold,
-    None,
+    _of_rig,
     (
         "After the supply comes back a compressor counts as just stopped: it rests first.",
         "A broken sensor must not read warm here: the cooler would run for ever and freeze the content.",

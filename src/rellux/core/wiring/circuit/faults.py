@@ -33,7 +33,7 @@ def analyse(circuit: CircuitSolver, reaches: Reaches | None = None) -> Analysis:
     ways round, either way. The worst of all counts."""
     wiring = circuit.wiring
     if not wiring.of_kind("heater"):
-        return Analysis((), "Nothing in this circuit heats.")
+        return Analysis((), f"Nothing in this circuit {wiring.driven.does}.")
     looked = [_Looked(circuit, reaches)]
     turned = _plug_turned(wiring)
     if turned is not None:
@@ -48,9 +48,13 @@ def analyse(circuit: CircuitSolver, reaches: Reaches | None = None) -> Analysis:
     careful = looked[0].careful
     heats = any(each.heats for each in looked)
     cold = (
-        "" if heats else next((each.opens for each in looked if each.opens), "With the output on nothing here heats.")
+        ""
+        if heats
+        else next(
+            (each.opens for each in looked if each.opens), f"With the output on nothing here {wiring.driven.does}."
+        )
     )
-    words = [_summary(ordered, tuple(idle.values()), cold, _has_cover(wiring)), careful]
+    words = [_summary(ordered, tuple(idle.values()), cold, wiring), careful]
     return Analysis(ordered, " ".join(w for w in words if w), careful)
 
 
@@ -95,6 +99,7 @@ def _as_wired(judges: list[Judge]) -> list[Outcome]:
     """What heats uncalled, or past the limiter, with nothing broken: a row a heater, in the first standing where it does."""
     found: dict[tuple[str, FailureVerdict], Outcome] = {}
     for judge in judges:
+        words = judge.circuit.wiring.driven
         when = f" with {judge.standing.words}" if judge.standing.words else ""
         watts = {
             verdict: judge.circuit.heat(p).total_w
@@ -104,10 +109,10 @@ def _as_wired(judges: list[Judge]) -> list[Outcome]:
             found.setdefault(
                 (name, FailureVerdict.UNCALLED),
                 Outcome(
-                    f"{AS_WIRED}: {name} heats uncalled",
+                    f"{AS_WIRED}: {name} {words.does} uncalled",
                     name,
                     FailureVerdict.UNCALLED,
-                    f"{name} heats although nobody calls for heat{when}.",
+                    f"{name} {words.does} although nobody calls for {words.effect}{when}.",
                     watts[FailureVerdict.UNCALLED],
                     watts[FailureVerdict.UNLIMITED],
                     0.0,
@@ -123,7 +128,7 @@ def _as_wired(judges: list[Judge]) -> list[Outcome]:
                     f"{AS_WIRED}: the limiter does not stop {name}",
                     name,
                     FailureVerdict.UNLIMITED,
-                    f"With the limiter tripped {name} still heats{when}.",
+                    f"With the limiter tripped {name} still {words.does}{when}.",
                     watts[FailureVerdict.UNCALLED],
                     watts[FailureVerdict.UNLIMITED],
                     0.0,
@@ -148,7 +153,7 @@ def _failing(circuit: CircuitSolver, judges: list[Judge]) -> list[Outcome]:
     return found
 
 
-def _summary(outcomes: tuple[Outcome, ...], idle: tuple[IdleGuard, ...], cold: str, covered: bool) -> str:
+def _summary(outcomes: tuple[Outcome, ...], idle: tuple[IdleGuard, ...], cold: str, wiring: ConnectionList) -> str:
     """Never better than the worst row: what heats with nothing broken first, then what a single failure does. ``cold``: why
     nothing heats, where nothing does."""
     by = {v: [o for o in outcomes if o.verdict is v] for v in FailureVerdict}
@@ -157,9 +162,9 @@ def _summary(outcomes: tuple[Outcome, ...], idle: tuple[IdleGuard, ...], cold: s
     said += [_idle_words(g) for g in idle]
     uncovered, latent = by[FailureVerdict.UNCOVERED], by[FailureVerdict.LATENT]
     if uncovered:
-        cover = "Repair what lets them past." if covered else WOULD_COVER
+        cover = "Repair what lets them past." if _has_cover(wiring) else WOULD_COVER
         said.append(
-            f"{len(uncovered)} of {count} single failures leave the heat on with nothing that stops it. {cover}"
+            f"{len(uncovered)} of {count} single failures leave the {wiring.driven.effect} on with nothing that stops it. {cover}"
         )
     elif cold:
         said.append(cold)
@@ -167,13 +172,13 @@ def _summary(outcomes: tuple[Outcome, ...], idle: tuple[IdleGuard, ...], cold: s
         stopped, warm = len(by[FailureVerdict.COVERED]), len(by[FailureVerdict.WARM])
         beyond = " beyond what everything stands" if warm else ""
         words = f"{stopped} are stopped by what is independent" + (f", {warm} never get too hot" if warm else "")
-        said.append(f"No single failure of {count} leaves the heat on{beyond}: {words}.")
+        said.append(f"No single failure of {count} leaves the {wiring.driven.effect} on{beyond}: {words}.")
     if by[FailureVerdict.STRONGER]:
         said.append(
             _counted(
                 by[FailureVerdict.STRONGER],
-                "overloads an element or heats one uncalled",
-                "overload an element or heat one uncalled",
+                f"overloads an element or {wiring.driven.does} one uncalled",
+                f"overload an element or {wiring.driven.do} one uncalled",
             )
         )
     if latent:

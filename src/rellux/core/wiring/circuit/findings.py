@@ -58,7 +58,7 @@ def _states(circuit: CircuitSolver) -> list[Finding]:
                     title=f"{device} trips {words}",
                     reason=f"{quantity(amps, 'A', '.0f')} flow through its {quantity(rating, 'A')}: "
                     f"{'a short' if amps > SHORT_TIMES * rating else 'an overload'}.",
-                    fix=f"Follow its path: {', '.join(_path(circuit, state)) or 'the heater itself'}.",
+                    fix=f"Follow its path: {', '.join(_path(circuit, state)) or f'the {circuit.wiring.driven.noun} itself'}.",
                     subjects=(device, *_path(circuit, state)),
                     figures=(current,),
                 ),
@@ -173,7 +173,7 @@ def _remembered(circuit: CircuitSolver) -> list[Finding]:
                 "circuit.forgets",
                 Severity.DANGER,
                 title=f"{' and '.join(known.forgets)} forgets a trip when the supply fails",
-                reason="After a power cut the latch is open again and the heat comes back, whatever had tripped it.",
+                reason=f"After a power cut the latch is open again and the {circuit.wiring.driven.effect} is back, whatever had tripped.",
                 fix="Latch it the other way round: a contactor that a button starts and every trip lets go.",
                 subjects=known.forgets,
                 source="de-energise to trip; IEC 60204-1, from memory",
@@ -184,7 +184,7 @@ def _remembered(circuit: CircuitSolver) -> list[Finding]:
             Finding(
                 "circuit.restarts",
                 Severity.ADVICE,
-                title=f"{' and '.join(known.restarts)} heats again by itself after a power cut",
+                title=f"{' and '.join(known.restarts)} {circuit.wiring.driven.does} again by itself after a power cut",
                 reason="The supply comes back with nobody there, and the programme with it.",
                 fix="A start button with a contactor that holds itself, or a controller set to stay off after power-up.",
                 subjects=known.restarts,

@@ -32,6 +32,7 @@ class Judge:
         self.circuit, self.standing, self._reached, self._reaches = circuit, standing, reached, reaches
         wiring = circuit.wiring
         self.limited = bool(wiring.of_kind("limiter"))
+        self._words = wiring.driven
         self._with_fault: dict[Fault, frozenset[str]] = {}
         self.off, self.on, self.tripped = (standing.of(s) for s in (OFF, ON, TRIPPED))
         self.least_w = {h.name: HOT * h.number("power_w", 1000.0) for h in wiring.of_kind("heater")}
@@ -115,7 +116,11 @@ class Judge:
         share = HALF if f.half else 1.0
         uncovered = self.staying(f.fault, self.stops, share=share) - self.sound_stopped
         if self.standing.momentary:
-            words = self._uncovered_words(uncovered) if uncovered else "Nothing changes that heat would show."
+            words = (
+                self._uncovered_words(uncovered)
+                if uncovered
+                else f"Nothing changes that {self._words.effect} would show."
+            )
             verdict = FailureVerdict.UNCOVERED if uncovered else FailureVerdict.NOTHING
             return Outcome(f.title, f.subject, verdict, words, 0.0, 0.0, 0.0, (), tuple(sorted(uncovered)))
         heated = self.circuit.heat(self.on, f.fault, self._running)
@@ -126,14 +131,14 @@ class Judge:
         if uncovered and (below := self._stays_below(max(off, tripped))) is not None:
             verdict, words = (
                 FailureVerdict.WARM,
-                f"It heats on, to about {temperature(below, '.0f')}, which everything in it stands.",
+                f"It {self._words.does} on, to about {temperature(below, '.0f')}, which everything in it stands.",
             )
         elif uncovered:
             verdict, words, heaters = FailureVerdict.UNCOVERED, self._uncovered_words(uncovered), uncovered
         elif heats_off:
             verdict, words, heaters = (
                 FailureVerdict.COVERED,
-                f"{_names(heats_off)} on until {self._covers()}.",
+                f"{self._names(heats_off)} on until {self._covers()}.",
                 heats_off,
             )
         elif lost := self._defeated(f, share):
@@ -150,7 +155,7 @@ class Judge:
             cover = "Take apart what it shares with the limiter: sensor, supply, contactor."
         else:
             cover = "An independent limiter with its own sensor and contactor covers it."
-        return f"{_names(heaters)} on, and nothing takes the heat away. {cover}"
+        return f"{self._names(heaters)} on, and nothing takes the {self._words.effect} away. {cover}"
 
     def _covers(self) -> str:
         if self.limited:
@@ -161,17 +166,19 @@ class Judge:
         """What shows while it heats, or should."""
         if not self.each:
             hot = sorted(self.hot(heated.watts))
-            same = f"{_names(hot)} all the same." if hot else "Nothing changes that heat would show."
+            same = (
+                f"{self._names(hot)} all the same." if hot else f"Nothing changes that {self._words.effect} would show."
+            )
             return (FailureVerdict.LATENT if hot else FailureVerdict.NOTHING), same
         shares = {name: heated.watts[name] / watts for name, watts in self.each.items()}
         uncalled = sorted(self.hot(heated.watts) - set(self.each))
         if uncalled or max(shares.values()) > STRONG:
-            return FailureVerdict.STRONGER, _said(shares, uncalled)
+            return FailureVerdict.STRONGER, self._said(shares, uncalled)
         if max(shares.values()) < HOT:
-            return FailureVerdict.STOPS, "It no longer heats."
+            return FailureVerdict.STOPS, f"It no longer {self._words.does}."
         if min(shares.values()) < WEAK:
-            return FailureVerdict.WEAKER, _said(shares, uncalled)
-        return FailureVerdict.NOTHING, "Nothing changes that heat would show."
+            return FailureVerdict.WEAKER, self._said(shares, uncalled)
+        return FailureVerdict.NOTHING, f"Nothing changes that {self._words.effect} would show."
 
     def _defeated(self, f: Failure, share: float) -> str:
         """What no longer keeps the heat away after this failure, in words, if there is something."""
@@ -184,7 +191,7 @@ class Judge:
             if (guard != f.subject and hot & stopped) or (guard == f.subject and hot & stopped):
                 return f"{guard} no longer stops {_joined(hot & stopped)}"
         if self._waits & self.hot(self.circuit.heat(self.on, f.fault).watts):
-            return "after a power cut the heat comes back by itself"
+            return f"after a power cut the {self._words.effect} comes back by itself"
         if f.fault.stuck:
             return f"{f.subject} protects nothing any more"
         return ""
@@ -238,23 +245,22 @@ class Judge:
         celsius = self._reaches.at(watts)
         return celsius if self._reaches.at(WALLS_WITHIN * watts) < self._reaches.weakest_c else None
 
+    def _names(self, heaters: Iterable[str]) -> str:
+        """``E1 heats``, ``E1 and E2 heat``."""
+        found = sorted(heaters)
+        return f"{_joined(found)} {self._words.does if len(found) == 1 else self._words.do}"
+
+    def _said(self, shares: dict[str, float], uncalled: list[str]) -> str:
+        """Which heaters give more, less or nothing, and which are on that should not."""
+        does = self._words.does
+        words = [f"{name} {does} as well" for name in uncalled]
+        words += [
+            f"{name} gets {percent(share)} of its power: overloaded" for name, share in shares.items() if share > STRONG
+        ]
+        words += [f"{name} {does} with {percent(share)}" for name, share in shares.items() if HOT <= share < WEAK]
+        words += [f"{name} no longer {does}" for name, share in shares.items() if share < HOT]
+        return f"{', '.join(words)}."
+
 
 def _joined(names: Iterable[str]) -> str:
     return " and ".join(sorted(names))
-
-
-def _names(heaters: Iterable[str]) -> str:
-    """``E1 heats``, ``E1 and E2 heat``."""
-    found = sorted(heaters)
-    return f"{_joined(found)} heat{'s' if len(found) == 1 else ''}"
-
-
-def _said(shares: dict[str, float], uncalled: list[str]) -> str:
-    """Which heaters give more, less or nothing, and which heat that should not."""
-    words = [f"{name} heats as well" for name in uncalled]
-    words += [
-        f"{name} gets {percent(share)} of its power: overloaded" for name, share in shares.items() if share > STRONG
-    ]
-    words += [f"{name} heats with {percent(share)}" for name, share in shares.items() if HOT <= share < WEAK]
-    words += [f"{name} no longer heats" for name, share in shares.items() if share < HOT]
-    return f"{', '.join(words)}."

@@ -76,7 +76,7 @@ def _differs(one: float | None, other: float | None) -> bool:
 
 
 def _trap(wiring: ConnectionList, about: str) -> str:
-    if about.startswith("heater") and wiring.of_kind("ssr"):
+    if about.startswith(wiring.driven.noun) and wiring.of_kind("ssr"):
         return "Through an SSR that is off a high-impedance meter shows almost the whole mains: use a low-impedance tester."
     if about.startswith("drive"):
         return "Pulses average: a drive that is on half of the time shows half of its volts."
@@ -91,7 +91,7 @@ def _places(wiring: ConnectionList) -> list[tuple[str, str, str]]:
     for heater in wiring.of_kind("heater"):
         names = [t.name for t in heater.type.terminals]
         pairs = zip(names, names[1:] if len(names) == 2 else [*names[1:], names[0]], strict=False)
-        found += [(f"{heater.name}.{a}", f"{heater.name}.{b}", f"heater {heater.name}") for a, b in pairs]
+        found += [(f"{heater.name}.{a}", f"{heater.name}.{b}", f"{wiring.driven.noun} {heater.name}") for a, b in pairs]
     for part in wiring.of_kind(*DRIVEN):
         pair = part.type.paired(Role.DRIVE_PLUS, Role.DRIVE_MINUS)
         if pair:

@@ -1,6 +1,7 @@
 """What takes power: heaters and what tells or moves."""
 
 from ...heating.elements import ELEMENT_KINDS
+from ...units import Kind
 from ..model import Closed, PartType, Path, Rating, Role
 from .shapes import left, volts, watts
 
@@ -8,6 +9,7 @@ _ELEMENT = Rating("element", "Element", None, "wire", tuple(ELEMENT_KINDS))
 _BLOWN = Rating("blown", "Blown through by a fan", None, "no", ("no", "yes"))
 
 
+_START = Rating("start_times", "Draws at start, times its current", Kind.RATIO, 5.0)
 _OVERLOAD = Rating("overload", "Overload protection", None, "built in", ("built in", "none"))
 
 
@@ -34,10 +36,18 @@ LOADS = (
         )
         for kind, title in (("heater_3ph", "Heaters, three in star"), ("heater_3ph_delta", "Heaters, three in delta"))
     ),
+    PartType(
+        "compressor",
+        "Compressor of a cooler",
+        (left("1", Role.POWER), left("2", Role.POWER)),
+        (Path("1", "2", Closed.LOAD),),
+        of="heater",
+        ratings=(watts(120), volts(230), _START),
+    ),
     _load("lamp", "Indicator lamp", 1),
     _load("fan", "Fan or blower", 20),
     _load("solenoid", "Solenoid valve", 12),
-    _load("motor", "Motor or compressor", 250, _OVERLOAD),
+    _load("motor", "Motor", 250, _OVERLOAD),
     _load("buzzer", "Buzzer", 1),
     _load("beacon", "Beacon", 5),
     PartType(

@@ -13,6 +13,7 @@ from ..circuit.judge import HOT
 from ..circuit.solution import SOUND, Fault, Solution
 from ..circuit.solve import CircuitSolver
 from ..circuit.standings import Reached, Standings, standings
+from ..driven import Driven
 from ..generate import loaded_cores
 from ..graph import Conduction
 from ..model import Closed, Connection, ConnectionList, Part, split
@@ -59,6 +60,11 @@ class Case:
     wiring: ConnectionList
     context: Context
     circuit: CircuitSolver
+
+    @property
+    def driven(self) -> Driven:
+        """How what it drives is spoken of."""
+        return self.wiring.driven
 
     @cached_property
     def conduction(self) -> Conduction:

@@ -147,7 +147,7 @@ def two_drivers(case: Case) -> list[Finding]:
                     "wiring.two-drivers",
                     Severity.FAULT,
                     title=f"{' and '.join(on_it)} both drive {part.name}",
-                    reason="When they disagree one pushes its current into the other, and the heater obeys neither.",
+                    reason=f"When they disagree one pushes its current into the other, and the {case.driven.noun} obeys neither.",
                     fix="One output for one input.",
                     subjects=(part.name, *on_it),
                 )

@@ -24,12 +24,15 @@ def no_nc(case: Case) -> list[Finding]:
                 Finding(
                     "wiring.no-nc",
                     Severity.DANGER,
-                    title=f"{heater.name} heats while the output is off" + (f", with {uncalled}" if uncalled else ""),
-                    reason="It hangs on a normally-closed contact: the heat comes on when the controller says stop, and stays "
-                    "on when the controller loses power."
+                    title=f"{heater.name} {case.driven.does} while the output is off"
+                    + (f", with {uncalled}" if uncalled else ""),
+                    reason=f"It hangs on a normally-closed contact: the {case.driven.effect} is on when the controller says stop, and "
+                    "stays on when the controller loses power."
                     if normally_closed
                     else "It has a way to both poles that passes no switch the controller commands.",
-                    fix="Use the NO contact." if normally_closed else "Take the heater through the actuator.",
+                    fix="Use the NO contact."
+                    if normally_closed
+                    else f"Take the {case.driven.noun} through the actuator.",
                     subjects=(heater.name,),
                 )
             )
@@ -38,9 +41,9 @@ def no_nc(case: Case) -> list[Finding]:
                 Finding(
                     "wiring.never-heats",
                     Severity.FAULT,
-                    title=f"{heater.name} never heats",
+                    title=f"{heater.name} never {case.driven.does}",
                     reason="With the output on and the limiter in order it still lacks one pole of the supply.",
-                    fix="Follow the path from breaker to heater: a wire or a coil connection is missing.",
+                    fix=f"Follow the path from breaker to {case.driven.noun}: a wire or a coil connection is missing.",
                     subjects=(heater.name,),
                 )
             )
@@ -58,9 +61,9 @@ def phases(case: Case) -> list[Finding]:
             "wiring.lost-phase",
             Severity.FAULT,
             title=f"{heater.name} lacks a phase",
-            reason="Only some of its elements heat, unevenly and at half the power; what hangs on the missing phase is still live "
+            reason="It runs unevenly and with half the power; what hangs on the missing phase is still live "
             "through the others.",
-            fix="Follow each live conductor from breaker to heater.",
+            fix=f"Follow each live conductor from breaker to {case.driven.noun}.",
             subjects=(heater.name,),
         )
         for heater in case.heaters()

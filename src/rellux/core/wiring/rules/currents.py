@@ -8,6 +8,7 @@ from ...messages import quantity, span, temperature
 from ...units import Kind
 from ..circuit.branches import input_of, path_at, switches_dc, wire_branch
 from ..circuit.solution import Fault, Solution
+from ..driven import COOLING
 from ..generate import SSR_SHARE
 from ..insulation import HOT_C, INSULATIONS
 from ..model import Circuit, Closed, Part
@@ -64,7 +65,7 @@ def contacts(case: Case) -> list[Finding]:
                     title=f"{quantity(amps, 'A', '.1f')} through {part.name}, made for {quantity(rating, 'A')}",
                     reason="Its screws and links overheat."
                     if carries
-                    else "Its contacts overheat and weld: the one failure that leaves the heat on.",
+                    else f"Its contacts overheat and weld: the one failure that leaves the {case.driven.effect} on.",
                     fix="A larger one, or two side by side on different circuits."
                     if carries
                     else "A larger one, or let it only switch the coil of a contactor.",
@@ -205,7 +206,7 @@ def ssr_load(case: Case) -> list[Finding]:
                     "wiring.ssr-overload",
                     Severity.DANGER,
                     title=f"{quantity(amps, 'A', '.1f')} through {ssr.name}, made for {quantity(rating, 'A')}",
-                    reason="It overheats and fails, shorted as a rule: the heat then stays on.",
+                    reason=f"It overheats and fails, shorted as a rule: the {case.driven.effect} then stays on.",
                     fix="A larger one.",
                     subjects=(ssr.name,),
                     figures=(_current(ssr, amps, rating),),
@@ -242,7 +243,7 @@ def _dc_polarity(case: Case, ssr: Part) -> list[Finding]:
             "wiring.ssr-polarity",
             Severity.DANGER,
             title=f"{ssr.name}'s load side is reversed",
-            reason="A DC type conducts through its own diode when its plus is at the minus: the heater never goes off.",
+            reason=f"A DC type conducts through its own diode when its plus is at the minus: the {case.driven.noun} never goes off.",
             fix=f"Plus to {ssr.name}.{plus}, minus to {ssr.name}.{minus}.",
             subjects=(ssr.name,),
         )
@@ -298,15 +299,27 @@ def _leaning(case: Case, heaters: list[Part]) -> list[Finding]:
     ]
 
 
+STARTS_S = 0.5
+"""A small compressor is up to speed after so long, s (typical, from memory)."""
+
+
+def at_start(load: Part) -> tuple[str, float, float]:
+    """What it is, how many times its current it takes when it comes on, and for how long, s."""
+    if load.type.kind in COOLING:
+        return "A compressor", load.number("start_times", 5.0), STARTS_S
+    kind = ELEMENT_KINDS.get(str(load.ratings.get("element", "wire")))
+    return ("", 1.0, 0.0) if kind is None else (kind.name, kind.inrush[1], kind.settles_s)
+
+
 def inrush(case: Case) -> list[Finding]:
     """Lamps and PTC elements draw many times their current when cold: breakers open, contacts weld."""
     found = []
     for heater in case.heaters():
-        kind = ELEMENT_KINDS.get(str(heater.ratings.get("element", "wire")))
         solved = case.solved(ON).loads.get(heater.name)
-        if kind is None or solved is None or kind.inrush[1] < 2:
+        what, times, seconds = at_start(heater)
+        if solved is None or times < 2:
             continue
-        peak = solved.amps * kind.inrush[1]
+        peak = solved.amps * times
         for guard in case.wiring.of_kind("breaker", "fuse"):
             if case.most_amps(guard) < FEEDS * solved.amps or peak <= guard.number("current_a") * at_once(guard):
                 continue
@@ -314,8 +327,8 @@ def inrush(case: Case) -> list[Finding]:
                 Finding(
                     "wiring.inrush",
                     Severity.FAULT,
-                    title=f"Cold, {heater.name} draws up to {quantity(peak, 'A', '.0f')}: {guard.name} opens",
-                    reason=f"{kind.name} takes {kind.inrush[1]:g} times its current for about {quantity(kind.settles_s, 's')}.",
+                    title=f"At first {heater.name} draws up to {quantity(peak, 'A', '.0f')}: {guard.name} opens",
+                    reason=f"{what} takes {times:g} times its current for about {quantity(seconds, 's')}.",
                     fix="A slower breaker curve, a soft start, or elements switched one after another.",
                     subjects=(heater.name, guard.name),
                     source="data sheets, from memory",

@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from ...findings import Finding, Severity
 from ...sensing.sensors import describe
 from ..circuit.failures import PROBES
+from ..driven import Driven
 from ..model import Part
 from .case import Case, swap
 from .sensor import sensor_of
@@ -59,10 +60,10 @@ def sensors(case: Case) -> list[Finding]:
     for at in _inputs(case):
         name = at.instrument.name
         if at.minus in at.at_plus:
-            found.append(_bridged(at, [p for p in probes if set(_ends(p)) <= at.at_plus]))
+            found.append(_bridged(at, [p for p in probes if set(_ends(p)) <= at.at_plus], case.driven))
         elif any(len({*_ends(p)} & at.at_plus) + len({*_ends(p)} & at.at_minus) == 2 for p in probes):
             shorted = [p for p in probes if set(_ends(p)) <= at.at_plus or set(_ends(p)) <= at.at_minus]
-            found += [_bridged(at, shorted)] if shorted else []
+            found += [_bridged(at, shorted, case.driven)] if shorted else []
         elif at.wired:
             leg = next((p for p in probes if {*_ends(p)} & (at.at_plus | at.at_minus)), None)
             found.append(
@@ -72,7 +73,7 @@ def sensors(case: Case) -> list[Finding]:
                     title=f"Only one leg of {leg.name} reaches {name}"
                     if leg
                     else f"No sensor reaches {at.plus} and {at.minus}",
-                    reason="An open input reads whatever its burnout setting says: it may heat on, or never trip.",
+                    reason=f"An open input reads whatever its burnout setting says: it may {case.driven.do} on, or never trip.",
                     fix="Both legs, on terminals of their own.",
                     subjects=(name, *((leg.name,) if leg else ())),
                 )
@@ -95,7 +96,7 @@ def sensors(case: Case) -> list[Finding]:
     return found
 
 
-def _bridged(at: _Input, legs: list[Part]) -> Finding:
+def _bridged(at: _Input, legs: list[Part], driven: Driven) -> Finding:
     """An input whose two terminals are one: what it reads then is its own terminals."""
     name = at.instrument.name
     words = f"both legs of {legs[0].name} are on one terminal" if legs else "a wire joins its two terminals"
@@ -104,7 +105,7 @@ def _bridged(at: _Input, legs: list[Part]) -> Finding:
         Severity.DANGER,
         title=f"{name}'s input is shorted: {words}",
         reason="A shorted thermocouple input reads the temperature of its own terminals, a shorted resistive one the lowest there is: "
-        "it heats on, and a limiter never trips.",
+        f"it {driven.does} on, and a limiter never trips.",
         fix="Each leg on its own terminal, and nothing between them.",
         subjects=(name, *(p.name for p in legs)),
         source="common practice, no source",

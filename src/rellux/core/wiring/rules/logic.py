@@ -125,8 +125,8 @@ def _able(board: Part, pin: str, able: tuple[Ability, ...], part: Part, terminal
                 Severity.DANGER,
                 title=f"{part.name} moves while {board.name} starts",
                 reason=(
-                    f"{pin} is driven by the board itself at start-up: the heater "
-                    "comes on for a moment, or longer if it hangs."
+                    f"{pin} is driven by the board itself at start-up: what it drives "
+                    "comes on for a moment, or longer if the board hangs."
                 ),
                 fix="A pin that stays quiet, and a pull-down at the input.",
                 subjects=(board.name, part.name),
@@ -258,7 +258,7 @@ def active_low(case: Case) -> list[Finding]:
                 "wiring.active-low",
                 Severity.DANGER,
                 title=f"{module.name} pulls in while {boards[0].name} starts",
-                reason="Its input works low, and a pin that floats or starts low means on: the heater comes on at every reset.",
+                reason=f"Its input works low, and a pin that floats or starts low means on: the {case.driven.noun} is on at every reset.",
                 fix=f"A resistor of 10 kΩ from {module.name}.IN to its supply, or a module whose input works high.",
                 subjects=(module.name, boards[0].name),
             )

@@ -55,7 +55,7 @@ def ssr_drive(case: Case) -> list[Finding]:
                     "wiring.ssr-drive",
                     Severity.FAULT,
                     title=f"{part.name} control input is reversed",
-                    reason="The input conducts one way only: the output light will be on and the heater cold.",
+                    reason=f"The input conducts one way only: the output light will be on and the {case.driven.noun} off.",
                     fix="Swap the two control wires.",
                     subjects=(part.name,),
                     proposal=swap(case, *ends),
@@ -96,7 +96,7 @@ def _wrong_kind(case: Case) -> list[Finding]:
             "wiring.ssr-load",
             Severity.DANGER,
             title=f"{ssr.name} is the wrong kind for what it switches",
-            reason="A DC type on AC conducts one half-wave all the time: the heater never goes off."
+            reason=f"A DC type on AC conducts one half-wave all the time: the {case.driven.noun} never goes off."
             if switches_dc(ssr)
             else "An AC type turns off only when its current passes zero: on DC, once on, it never turns off.",
             fix="Fit one of the load's kind.",
@@ -159,9 +159,9 @@ def relay_overload(case: Case) -> list[Finding]:
             Finding(
                 "wiring.relay-overload",
                 Severity.DANGER,
-                title=f"{name}'s relay carries the heater",
-                reason=f"Its contact is a {quantity(rating, 'A')} pilot and the heater draws "
-                f"{quantity(amps, 'A', '.1f')}: it will weld shut, with the heat on.",
+                title=f"{name}'s relay carries the {case.driven.noun}",
+                reason=f"Its contact is a {quantity(rating, 'A')} pilot and the {case.driven.noun} draws "
+                f"{quantity(amps, 'A', '.1f')}: it will weld shut, with the {case.driven.effect} on.",
                 fix="Let it switch a contactor or relay coil instead.",
                 subjects=(name, *(h.name for h in case.heaters())),
                 figures=(
@@ -283,7 +283,7 @@ def breaker_load(case: Case) -> list[Finding]:
                 else f"{protector.name} is smaller than the load",
                 reason=f"{quantity(amps, 'A', '.1f')} flow for hours, and {protector.name} "
                 f"is made for {quantity(rating, 'A')}: it will trip.",
-                fix="Lay the wiring out again for this heater.",
+                fix=f"Lay the wiring out again for this {case.driven.noun}.",
                 subjects=(protector.name,),
                 proposal=Proposal("wiring.generate", True, label="Lay it out again"),
                 source=SOURCE[case.context.practice],

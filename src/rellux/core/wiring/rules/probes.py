@@ -142,7 +142,7 @@ def grounded(case: Case) -> list[Finding]:
             "wiring.tc-grounded",
             Severity.FAULT,
             title=f"{probe.name} is grounded, and so is {name}'s input",
-            reason="The case and the instrument are two earths: no reading, or noise that follows the heater.",
+            reason=f"The case and the instrument are two earths: no reading, or noise that follows the {case.driven.noun}.",
             fix="A probe with an insulated junction, or an isolated input.",
             subjects=(probe.name, name),
         )
@@ -189,8 +189,8 @@ def bundle(case: Case) -> list[Finding]:
         Finding(
             "wiring.bundle",
             Severity.ADVICE,
-            title=f"Sensor wires lie beside heater wires in {beside[0].route}",
-            reason="Microvolts beside amperes: the reading jumps whenever the heater switches.",
+            title=f"Sensor wires lie beside {case.driven.noun} wires in {beside[0].route}",
+            reason=f"Microvolts beside amperes: the reading jumps whenever the {case.driven.noun} switches.",
             fix="A duct of their own, twisted, shielded, the shield earthed at one end only.",
             subjects=tuple(f"wire {w.number}" for w in beside),
             source="common practice, no source",

@@ -71,9 +71,9 @@ def limiter(case: Case) -> list[Finding]:
             Finding(
                 "wiring.limiter",
                 Severity.DANGER,
-                title="Nothing independent stops the heater",
-                reason="A welded relay or a shorted SSR leaves the heat on, and the controller can only watch.",
-                fix="Fit a limiter with its own sensor that drops a contactor ahead of the heater.",
+                title=f"Nothing independent stops the {case.driven.noun}",
+                reason=f"A welded relay or a shorted SSR leaves the {case.driven.effect} on, and the controller can only watch.",
+                fix=f"Fit a limiter with its own sensor that drops a contactor ahead of the {case.driven.noun}.",
                 subjects=tuple(p.name for p in last),
                 figures=(),
                 proposal=Proposal("parts.limiter", True, label="Add an independent limiter"),
@@ -93,10 +93,10 @@ def limiter(case: Case) -> list[Finding]:
                 "wiring.limiter-place",
                 Severity.DANGER,
                 title=f"The limiter cannot stop {heater.name}",
-                reason=f"With {through} stuck closed and the limiter tripped{when} the heater still has both poles."
+                reason=f"With {through} stuck closed and the limiter tripped{when} the {case.driven.noun} still has both poles."
                 if through
-                else f"With the limiter tripped{when} the heater still has both poles.",
-                fix="Put the limiter's contactor in the live conductor of the heater, its coil through COM and OK.",
+                else f"With the limiter tripped{when} the {case.driven.noun} still has both poles.",
+                fix=f"Put the limiter's contactor in the live conductor of the {case.driven.noun}, its coil through COM and OK.",
                 subjects=(heater.name, *(p.name for p in limiters)),
                 source="single-fault reasoning",
             )
@@ -131,7 +131,7 @@ def _shared_sensor(case: Case) -> list[Finding]:
                 title="Limiter and controller share one sensor"
                 if limited
                 else f"{' and '.join(p.name for p in users)} share one sensor",
-                reason=f"If {probe.name} slips out, both read too low together and the heat stays on."
+                reason=f"If {probe.name} slips out, both read wrong together and the {case.driven.effect} stays on."
                 if limited
                 else f"Both inputs feed a current into {probe.name} and disturb each other; if it fails, both are wrong.",
                 fix="Give the limiter a sensor of its own." if limited else "A sensor for each, or a double one.",
@@ -154,7 +154,7 @@ def each_zone(case: Case) -> list[Finding]:
         Finding(
             "wiring.limiter-zones",
             Severity.ADVICE,
-            title=f"{count} for {len(zones)} controllers that heat",
+            title=f"{count} for {len(zones)} controllers that {case.driven.do}",
             reason=(
                 "A limiter trips by the temperature where its own sensor sits: "
                 "a zone that runs away elsewhere, it does not feel."
@@ -203,7 +203,7 @@ def guards(case: Case) -> list[Finding]:
                 if not idle.through
                 else f"The controller switches {idle.through} too, hundreds of times a day: stuck closed, {words.lower()} that "
                 "opens takes nothing away.",
-                fix="Put its contact in series with the coil of a contactor ahead of the heater, behind the limiter's.",
+                fix=f"Put its contact in series with the coil of a contactor ahead of the {case.driven.noun}, behind the limiter's.",
                 subjects=(part.name, *idle.heaters, *filter(None, (idle.through,))),
                 source="IEC 60204-1, from memory; single-fault reasoning",
             )

@@ -2,6 +2,7 @@
 
 from ...findings import Finding, Proposal, Severity
 from ...sensing.sensors import describe
+from ..driven import COOLER, Driven
 from ..model import Part, split
 from .case import Case, swap
 
@@ -21,7 +22,7 @@ def polarity(case: Case) -> list[Finding]:
                         "wiring.tc-polarity",
                         Severity.DANGER,
                         title=f"{probe.name} is connected backwards",
-                        reason="The reading falls as the load heats, so the controller heats harder and harder.",
+                        reason=_backwards(case.driven),
                         fix=f"Swap the two wires at {instrument.name}. Check with a warm hand: the reading must rise.",
                         subjects=(probe.name, instrument.name),
                         proposal=swap(case, f"{instrument.name}.{first}", f"{instrument.name}.{second}"),
@@ -62,3 +63,8 @@ def sensor_type(case: Case) -> list[Finding]:
                     )
                 )
     return found
+
+
+def _backwards(driven: Driven) -> str:
+    moves = "rises" if driven is COOLER else "falls"
+    return f"The reading {moves} as the load {driven.does}, so the controller {driven.does} harder and harder."

@@ -51,7 +51,7 @@ def automatic_disconnection(case: Case) -> list[Finding]:
                     Kind.CURRENT,
                     formula="I = U₀ / Zs",
                     inputs=(Input("needed", needed, Kind.CURRENT, "k I_n", "breaker curve"),),
-                    reason="Solved with the live end of the heater on the case.",
+                    reason=f"Solved with the live end of the {case.driven.noun} on the case.",
                     source="IEC 60364-4-41; from memory",
                 ),
             ),
@@ -156,7 +156,7 @@ def energise_to_trip(case: Case) -> list[Finding]:
         Finding(
             "wiring.energise-to-trip",
             Severity.ADVICE,
-            title=f"{part.name} has to energise something to stop the heat",
+            title=f"{part.name} has to energise something to stop the {case.driven.effect}",
             reason="A broken wire or a lost supply defeats it, and nobody notices.",
             fix="Hold a contactor with its OK contact, so that everything that fails lets go.",
             subjects=(part.name,),
