@@ -4,7 +4,12 @@ import re
 
 import pytest
 
+from rellux.core.errors import Refused
 from rellux.core.plant.simulation import Simulation
+from rellux.core.process.models import FOPDT
+from rellux.core.purpose.purpose import Effect, Purpose, Supply
+from rellux.core.setup.auto_tune import check_auto_tune
+from rellux.core.setup.proposals import RigFacts, propose
 from rellux.server.links.models import Link
 from rellux.server.links.stand_ins import config_of
 
@@ -142,3 +147,14 @@ def test_a_heated_rig_becomes_a_cooled_one_and_its_file_tells(api, cold, client)
     assert changed["purpose"]["effect"] == "cools" and changed["choice"]["actuator"] == "relay"
     twin = api.ok("POST", f"rigs/{cold}/double", {"name": "Another box"})["slug"]
     assert api.ok("GET", f"rigs/{twin}")["purpose"] == api.ok("GET", f"rigs/{cold}")["purpose"]
+
+
+def test_what_was_learnt_while_it_heated_does_not_let_a_compressor_tune_itself(api, cold):
+    """A process found before the rig became one that cools counts for nothing."""
+    purpose = Purpose(4.0, 10.0, "x", Supply.SINGLE_PHASE, 230, 90, 230, -8.0, "y", 23.0, effect=Effect.COOLS)
+    facts = RigFacts(purpose, "Pt100", "relay", process=FOPDT(1.0, 600.0, 20.0), process_verdict="supported")
+    sheet = {p.name: p.value for p in propose(facts)}
+    with pytest.raises(Refused, match="compressor"):
+        check_auto_tune("on", sheet, facts)
+    check_auto_tune("off", sheet, facts)
+    assert api("GET", f"rigs/{cold}/profiles")[0] == 400

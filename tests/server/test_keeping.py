@@ -173,7 +173,8 @@ def test_a_rig_that_heats_or_is_recorded_is_not_archived(api, revision):
     }
     LinkState.objects.update_or_create(link=link, defaults=state)
     assert (
-        "may heat" in api.refused("PUT", f"rigs/{SLUG}/archive", {"revision": revision(), "archived": True})["reason"]
+        "controller is on"
+        in api.refused("PUT", f"rigs/{SLUG}/archive", {"revision": revision(), "archived": True})["reason"]
     )
     LinkState.objects.update(values={"mode": "off", "reading_c": 60.0})
     api.ok("PUT", f"rigs/{SLUG}/archive", {"revision": revision(), "archived": True})

@@ -25,6 +25,8 @@ def check_auto_tune(value: Value, beside: Sheet, facts: RigFacts) -> None:
         return
     if value != "on":
         raise refuse(AUTO_TUNE, f"{value!r} is not one of the choices", ", ".join(k for k, _ in WORDS))
+    if not facts.purpose.heats:
+        raise refuse(AUTO_TUNE, "a compressor is not switched as a test of the loop asks for", "on/off, with its rests")
     if facts.process is None or facts.process_verdict != KNOWN:
         raise refuse(
             AUTO_TUNE,

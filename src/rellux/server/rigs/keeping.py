@@ -48,7 +48,7 @@ def check_left_alone(rig: Rig) -> None:
         raise refuse("rig", "it is being recorded", "stop the recording first")
     now = live_of(rig)
     if now.status == "online" and now.mode not in (None, "off"):
-        raise refuse("rig", "its controller is on and may heat", "the heat switched off first")
+        raise refuse("rig", "its controller is on", "switched off first")
     if Command.objects.filter(link__rig=rig, state__in=(Command.State.QUEUED, Command.State.SENDING)).exists():
         raise refuse("rig", "something is being written to its controller", "a rig that is left alone")
 
