@@ -6,8 +6,8 @@ import pytest
 
 pytestmark = pytest.mark.browser
 
-FINE = ("Heats it", "Heater", "Heaters, three in star", "Heaters, three in delta", "Independent limiter")
-"""What may be chosen otherwise: the effect, and the parts there are."""
+FINE = ("Heats it", "Heated bed", "Heater", "Heaters, three in star", "Heaters, three in delta", "Independent limiter")
+"""What may be chosen otherwise: the kind, the effect, and the parts there are."""
 HEAT = re.compile(r"heat(?!-resistant)|overshoot|\bPID\b|full power|set-point|limiter|stuck", re.IGNORECASE)
 PAGES = (
     "purpose",

@@ -13,9 +13,13 @@ from rellux.core.process.networks import discretise
 from rellux.core.purpose.cautions import CAUTIONS
 from rellux.core.purpose.checks import purpose_findings
 from rellux.core.purpose.kinds import KINDS, check_kind
-from rellux.core.purpose.purpose import Effect, Purpose, RigKind, Supply
+from rellux.core.purpose.purpose import MOST_W, Effect, Purpose, RigKind, Supply
+from rellux.core.questions import ALL
+from rellux.core.questions.answer import Known
+from rellux.core.questions.form import plain
 from rellux.core.questions.wall.chamber import USUAL
 from rellux.core.spine import Station
+from rellux.core.wiring.generate import suggested
 
 OVEN = Purpose(200.0, 260.0, "it chars", Supply.SINGLE_PHASE, 230.0, 1500.0, 230.0)
 PLACES = {
@@ -75,3 +79,22 @@ def test_what_is_said_of_a_kind_is_what_its_model_does(kind):
     said = assumed(kind)
     assert said.startswith(f"full power brings it {end / 179.0:.1f} ×")
     assert spoken_time(0.5 * len(rise)) in said or spoken_time(0.5 * len(rise) - 1.0) in said
+
+
+@pytest.mark.parametrize("kind", [k for k in KINDS if Effect.HEATS in KINDS[k].effects])
+def test_every_question_opens_for_every_kind(kind):
+    """From a bench-top of 60 W to a connection of its own; a question may say that this rig is outside it, and where."""
+    for working_c in KINDS[kind].usual_c:
+        for supply, volts, watts in ((Supply.DC, 24.0, 60.0), (Supply.THREE_PHASE, 400.0, MOST_W)):
+            purpose = Purpose(working_c, working_c + 30.0, "x", supply, volts, watts, volts)
+            known = Known(purpose, suggested(purpose), kind)
+            for question in ALL:
+                start = plain(question.start(known))
+                try:
+                    assert question.ask(start).headline
+                except Refused as refused:
+                    fields = {p.field.split("[")[0] for p in refused.problems}
+                    assert fields <= set(start) and all(p.reason for p in refused.problems), question.key
+                    assert not any("slip of unit" in p.reason for p in refused.problems if p.field == "power_w"), (
+                        question.key
+                    )

@@ -185,13 +185,15 @@ def test_live_values_are_pushed_when_they_change(api, rig):
     )
 
     async def watch():
-        response = await AsyncClient().get(f"/api/v1/rigs/{rig}/live")
+        response = await AsyncClient().get(f"/api/v1/live?rigs={rig},removed-since")
         assert response["Content-Type"] == "text/event-stream"
         seen, pieces = [], response.streaming_content.__aiter__()
         while len(seen) < 2:
             text = (await asyncio.wait_for(pieces.__anext__(), 10)).decode()
             if text.startswith("data: "):
-                seen.append(json.loads(text[6:]))
+                told = json.loads(text[6:])
+                assert told["rig"] == rig
+                seen.append(told["live"])
                 state.values = {"reading_c": 41.0, "mode": "pid"}
                 await state.asave()
         return seen

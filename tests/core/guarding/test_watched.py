@@ -101,5 +101,5 @@ def test_neither_purpose_nor_parts_nor_circuit_has_what_there_is_not():
         check_choice(STORE, replace(WATCHING, actuator=Actuator.SSR))
     with pytest.raises(Refused, match="something must switch it"):
         check_choice(replace(STORE, effect=Effect.HEATS, working_c=60.0, highest_c=70.0), WATCHING)
-    with pytest.raises(Refused, match="nothing to switch"):
+    with pytest.raises(Refused, match="not wired so"):
         usual(STORE, WATCHING, Usual.CASCADE)

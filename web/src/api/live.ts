@@ -16,9 +16,8 @@ export type Point = [number, number | null, number | null]
 
 const TRAIL_S = 8 * 3600
 
-/** One event stream per rig, shared by everybody who looks; the browser reconnects by itself after a dropped link. */
-class Stream {
-  private source: EventSource | null = null
+/** What is heard of one rig, for everybody who looks. */
+class Heard {
   private watchers = new Set<() => void>()
   private heard: Live | null = null
   private heardAt = 0
@@ -27,33 +26,31 @@ class Stream {
   /** What was heard since the page was opened, a point a second. */
   readonly trail: Point[] = []
 
-  constructor(private slug: string) {}
+  get isWatched() {
+    return this.watchers.size > 0
+  }
 
   watch = (changed: () => void) => {
     this.watchers.add(changed)
-    this.source ??= this.open()
     this.clock ??= setInterval(this.age, 1000)
+    stream.tune()
     return () => {
       this.watchers.delete(changed)
-      if (this.watchers.size) return
-      this.source?.close()
-      this.source = null
+      stream.tune()
+      if (this.isWatched) return
       clearInterval(this.clock)
       this.clock = undefined
     }
   }
 
-  private open(): EventSource {
-    const source = new EventSource(`/api/v1/rigs/${this.slug}/live`)
-    source.onmessage = (event) => this.set(JSON.parse(event.data as string) as Live)
-    source.onerror = () => this.heard && this.set({ ...this.heard, status: 'offline', message: 'Rellux does not answer' })
-    return source
-  }
-
-  private set(live: Live) {
+  set(live: Live) {
     this.heard = live
     this.heardAt = Date.now()
     this.show(live)
+  }
+
+  lost() {
+    if (this.heard) this.set({ ...this.heard, status: 'offline', message: 'Rellux does not answer' })
   }
 
   private age = () => {
@@ -78,22 +75,66 @@ class Stream {
   }
 }
 
-const streams = new Map<string, Stream>()
+const rigs = new Map<string, Heard>()
 
-const streamOf = (slug: string) => {
-  const stream = streams.get(slug) ?? new Stream(slug)
-  streams.set(slug, stream)
-  return stream
+const heardOf = (slug: string) => {
+  const heard = rigs.get(slug) ?? new Heard()
+  rigs.set(slug, heard)
+  return heard
 }
 
+const RETUNE_MS = 50
+/** Asked again after a stream was refused (a rig removed, Rellux restarting), which the browser does not do by itself. */
+const AGAIN_MS = 3000
+
+/**
+ * The one event stream of this page, for all rigs that are watched: a browser keeps only six connections to a server, and a stream for
+ * each rig would leave none to fetch anything with. The browser reconnects by itself after a dropped link.
+ */
+class Stream {
+  private source: EventSource | null = null
+  private asked = ''
+  private timer: ReturnType<typeof setTimeout> | undefined
+
+  /** Brings the stream in line with who is watched, once those who come and go with a page have done so. */
+  tune(after = RETUNE_MS) {
+    clearTimeout(this.timer)
+    this.timer = setTimeout(() => this.open(), after)
+  }
+
+  private open() {
+    const watched = [...rigs].filter(([, heard]) => heard.isWatched).map(([slug]) => slug)
+    const asked = watched.sort().join(',')
+    if (asked === this.asked && this.source?.readyState !== EventSource.CLOSED) return
+    this.source?.close()
+    this.source = asked ? this.listen(asked) : null
+    this.asked = asked
+  }
+
+  private listen(asked: string): EventSource {
+    const source = new EventSource(`/api/v1/live?rigs=${encodeURIComponent(asked)}`)
+    source.onmessage = (event) => {
+      const told = JSON.parse(event.data as string) as { rig: string; live: Live }
+      rigs.get(told.rig)?.set(told.live)
+    }
+    source.onerror = () => {
+      rigs.forEach((heard) => heard.lost())
+      if (source.readyState === EventSource.CLOSED) this.tune(AGAIN_MS)
+    }
+    return source
+  }
+}
+
+const stream = new Stream()
+
 export function useLive(slug: string): Live | null {
-  const stream = streamOf(slug)
-  return useSyncExternalStore(stream.watch, () => stream.live)
+  const heard = heardOf(slug)
+  return useSyncExternalStore(heard.watch, () => heard.live)
 }
 
 /** What was heard of a rig in the last ``span`` seconds, since this page was opened. */
 export const trailOf = (slug: string, span: number): Point[] => {
-  const { trail } = streamOf(slug)
+  const { trail } = heardOf(slug)
   const from = (trail.at(-1)?.[0] ?? 0) - span
   return trail.filter((p) => p[0] >= from)
 }

@@ -41,7 +41,7 @@ function Archived({ rig }: { rig: Rig }) {
 function Stations({ rig, since }: { rig: Rig; since: number | null }) {
   const { pathname } = useLocation()
   const live = useLive(rig.slug)
-  const station = pathname.split('/')[3] as Station
+  const [station, within] = pathname.split('/').slice(3) as [Station, string?]
   const isHere = !STATION_NAME[station] || rig.spine.some((s) => s.station === station)
   return (
     <Reasons>
@@ -70,9 +70,11 @@ function Stations({ rig, since }: { rig: Rig; since: number | null }) {
         </main>
         <aside aria-label="Reasons">
           <ReasonPanel />
-          <div className="reason">
-            <KindCautions kind={rig.kind} station={station} watches={rig.purpose.effect === 'watches'} />
-          </div>
+          {!within && (
+            <div className="reason">
+              <KindCautions kind={rig.kind} station={station} watches={rig.purpose.effect === 'watches'} />
+            </div>
+          )}
         </aside>
       </div>
     </Reasons>

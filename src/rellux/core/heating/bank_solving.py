@@ -80,7 +80,7 @@ def _check(load: Load) -> None:
     for n in (Nameplate(load.power_w, load.voltage_v), *load.others.values()):
         if not 1 <= n.power_w <= MOST_W:
             problems.append(
-                Problem("power_w", f"{quantity(n.power_w, 'W')} an element looks like a slip of unit", "1…50 000 W")
+                Problem("power_w", f"{quantity(n.power_w, 'W')} an element looks like a slip of unit", "1…200 000 W")
             )
         if not 1 <= n.voltage_v <= MOST_V:
             problems.append(

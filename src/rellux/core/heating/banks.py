@@ -9,7 +9,7 @@ from math import pi, sqrt
 from ..explain import Figure
 from ..findings import Finding
 
-MOST_ELEMENTS, MOST_W, MOST_V = 24, 50_000.0, 1000.0
+MOST_ELEMENTS, MOST_W, MOST_V = 24, 200_000.0, 1000.0
 """Elements in a bank, and the largest rating of one (our choice: beyond what is wired here)."""
 
 

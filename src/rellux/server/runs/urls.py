@@ -3,11 +3,11 @@ from django.urls import path
 from . import export, stream, uploads, views
 
 urlpatterns = [
+    path("live", stream.live),
     path("uploads", uploads.Uploads.as_view()),
     path("uploads/beginning", uploads.Beginning.as_view()),
     path("uploads/<int:number>", uploads.Reread.as_view()),
     path("uploads/<int:number>/import", uploads.UploadDetail.as_view()),
-    path("rigs/<slug:slug>/live", stream.live),
     path("rigs/<slug:slug>/runs", views.Runs.as_view()),
     path("rigs/<slug:slug>/runs/import", uploads.ImportRun.as_view()),
     path("rigs/<slug:slug>/runs/<int:number>", views.RunDetail.as_view()),

@@ -46,7 +46,7 @@ class OddElement:
     """One element that differs from the others."""
 
     place: float = number("Element", Kind.COUNT, 1, 24, 2)
-    power_w: float = number("has", Kind.POWER, 1, 50_000, 1000)
+    power_w: float = number("has", Kind.POWER, 1, 200_000, 1000)
     voltage_v: float = number("made for", Kind.VOLTAGE, 1, 1000, 230)
 
 
@@ -66,7 +66,7 @@ class BankInput:
     )
     bank: Bank = choice("Joined as", JOINED, Bank.STAR)
     count: float = number("Elements", Kind.COUNT, 1, 24, 3)
-    power_w: float = number("Each, nameplate", Kind.POWER, 1, 50_000, 1500)
+    power_w: float = number("Each, nameplate", Kind.POWER, 1, 200_000, 1500)
     voltage_v: float = number("made for", Kind.VOLTAGE, 1, 1000, 230)
     fault: str = choice("What if", FAULTS, NOTHING)
     failed: float = number("Which element", Kind.COUNT, 1, 24, 1, when=("fault", (ELEMENT,)))

@@ -26,7 +26,7 @@ class CoilInput:
     """An element to be wound."""
 
     alloy: str = choice("Alloy", {k: a.name for k, a in ALLOYS.items()}, "fecral")
-    power_w: float = number("Power wanted", Kind.POWER, 5, 50_000, 1600)
+    power_w: float = number("Power wanted", Kind.POWER, 5, 200_000, 1600)
     voltage_v: float = number("on", Kind.VOLTAGE, 3, 480, 230)
     chamber_c: float = number("Chamber, hottest", Kind.TEMPERATURE, 20, 1400, 1000)
     diameter_mm: float = number("Wire (empty: proposed)", Kind.MILLIMETRES, 0.1, 8, None, optional=True)

@@ -18,10 +18,10 @@ from ..rig_values import watts
 class DipInput:
     """A load put into a hot chamber."""
 
-    setpoint_c: float = number("Chamber at", Kind.TEMPERATURE, 20, 1400, 180)
+    setpoint_c: float = number("Chamber at", Kind.TEMPERATURE, 20, 1800, 180)
     ambient_c: float = number("Room", Kind.TEMPERATURE, -40, 60, 21)
-    power_w: float = number("Heater", Kind.POWER, 1, 100_000, 2000)
-    loss_w: float = number("Power that only holds it", Kind.POWER, 0.1, 100_000, 400)
+    power_w: float = number("Heater", Kind.POWER, 1, 200_000, 2000)
+    loss_w: float = number("Power that only holds it", Kind.POWER, 0.1, 200_000, 400)
     lining_kg: float = number("Air, racks, inner skin, as steel", Kind.MASS, 0.01, 5000, 4)
     load_kg: float = number("Load", Kind.MASS, 0.001, 5000, 6)
     load_heat: float = number(

@@ -27,7 +27,7 @@ class ElementInput:
     """An element by its nameplate, on a supply."""
 
     kind: str = choice("Kind", {k: e.name for k, e in ELEMENT_KINDS.items()}, "wire")
-    power_w: float = number("Nameplate power", Kind.POWER, 1, 100_000, 1000)
+    power_w: float = number("Nameplate power", Kind.POWER, 1, 200_000, 1000)
     rated_v: float = number("made for", Kind.VOLTAGE, 1, 1000, 230)
     supply_v: float = number("Supply", Kind.VOLTAGE, 1, 1000, 230)
 

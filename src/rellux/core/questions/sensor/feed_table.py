@@ -10,14 +10,17 @@ from ..answer import Answer, Axis, Known, Question, Table, Topic
 from ..form import choice, number
 from .sensor_words import STANDARD, sensor_of, within
 
+HOTTEST_C = 1820
+"""Where the tables of the hottest thermocouple, type B, end."""
+
 
 @dataclass(frozen=True)
 class FeedInput:
     """A sensor to be stood in for, and the rows wanted."""
 
     sensor: str = choice("Sensor", STANDARD, "K")
-    low_c: float = number("From", Kind.TEMPERATURE, -270, 1820, 0)
-    high_c: float = number("to", Kind.TEMPERATURE, -270, 1820, 300)
+    low_c: float = number("From", Kind.TEMPERATURE, -270, HOTTEST_C, 0)
+    high_c: float = number("to", Kind.TEMPERATURE, -270, HOTTEST_C, 300)
     step_c: float = number("every", Kind.DIFFERENCE, 0.1, 500, 20)
     terminals_c: float = number("Input's terminals now", Kind.TEMPERATURE, -40, 100, 25, when=("sensor", tuple(TYPES)))
     lead: Lead = choice(
@@ -49,7 +52,12 @@ def _feed(g: FeedInput) -> Answer:
 def _of_rig(known: Known) -> dict[str, Any]:
     p = known.purpose
     step = max(round((p.highest_c - p.ambient_c) / 15), 1)
-    return {**sensor_of(known), "low_c": round(p.ambient_c), "high_c": round(p.highest_c + step), "step_c": step}
+    return {
+        **sensor_of(known),
+        "low_c": round(p.ambient_c),
+        "high_c": min(round(p.highest_c + step), HOTTEST_C),
+        "step_c": step,
+    }
 
 
 FEED = Question(

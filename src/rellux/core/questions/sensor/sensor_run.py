@@ -22,7 +22,7 @@ class PlaceInput:
     """One thing along the run and the hottest it gets there."""
 
     item: str = choice("What", {k: name for k, (name, _) in ALONG.items()}, "pvc")
-    celsius: float = number("Hottest there", Kind.TEMPERATURE, -50, 1700, 40)
+    celsius: float = number("Hottest there", Kind.TEMPERATURE, -50, 1850, 40)
     where: str = text("Where", "", most=40)
 
 

@@ -26,7 +26,7 @@ class SignalInput:
 
     signal: str = choice("Signal", {k: s.name for k, s in SIGNALS.items()}, "4-20")
     low_c: float = number("At its low end", Kind.TEMPERATURE, -273, 2000, 0)
-    high_c: float = number("at its high end", Kind.TEMPERATURE, -273, 2000, 400)
+    high_c: float = number("at its high end", Kind.TEMPERATURE, -273, 2500, 400)
     at: float = number("Measured, mA or V", Kind.RATIO, -30, 30, 12)
     shown_c: float | None = number("The far end shows (if known)", Kind.TEMPERATURE, -273, 2000, None, optional=True)
     bits: str = choice("Converter", {"10": "10 bit", "12": "12 bit", "14": "14 bit", "16": "16 bit"}, "12")

@@ -27,7 +27,7 @@ MOST_SHARE = 0.8
 class SinkInput:
     """An SSR on its sink."""
 
-    current_a: float = number("Load current", Kind.CURRENT, 0.1, 150, 13)
+    current_a: float = number("Load current", Kind.CURRENT, 0.1, 1000, 13)
     rating_a: float = number("SSR rating", Kind.CURRENT, 1, 250, 25)
     drop_v: float = number("Drop when on", Kind.VOLTAGE, 0.5, 3, SSR_DROP_V, hint="{1.0…1.6 V} by type")
     sink_kw: float = number("Heat sink", Kind.THERMAL_RESISTANCE, 0.05, 30, 2.0, hint="bare in air about 8 K/W")

@@ -60,7 +60,7 @@ class Mains(StrEnum):
 class SwitchInput:
     """A load and how steady and how long it must be held."""
 
-    current_a: float = number("Load current", Kind.CURRENT, 0.05, 200, 13)
+    current_a: float = number("Load current", Kind.CURRENT, 0.05, 1000, 13)
     voltage_v: float = number("at", Kind.VOLTAGE, 1, 1000, 230)
     mains: Mains = choice("Supply", {Mains.AC50: "AC, 50 Hz", Mains.AC60: "AC, 60 Hz", Mains.DC: "DC"}, Mains.AC50)
     served: Served = choice(

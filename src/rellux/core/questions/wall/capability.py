@@ -25,7 +25,7 @@ SOURCE = "layered wall with its own heat, backward Euler; conductivity by temper
 class CapabilityInput(ChamberInput):
     """A chamber, its heater, its contents and a firing."""
 
-    power_w: float = number("Heater", Kind.POWER, 1, 100_000, 3200)
+    power_w: float = number("Heater", Kind.POWER, 1, 200_000, 3200)
     load_kg: float = number("Load and shelves", Kind.MASS, 0, 5000, 8)
     load_heat: float = number(
         "Their specific heat, J/kg·K", Kind.COUNT, 100, 5000, 850, hint="glass and brick 850, steel 490, water 4190"

@@ -100,10 +100,15 @@ class ChamberInput:
         )
 
 
+def usual_chamber(kind: RigKind) -> dict[str, Any]:
+    """Size inside (mm) and layers a chamber of this kind usually has: those of the kind it is most like."""
+    return USUAL[KINDS[kind].like]
+
+
 def chamber_of_rig(known: Known) -> dict[str, Any]:
     """What a rig knows of its chamber: kept walls if there are any, else the usual ones of its kind."""
     kept = known.kept.get("walls") or known.kept.get("capability") or {}
-    start = {"inside_c": known.purpose.working_c, "ambient_c": known.purpose.ambient_c, **USUAL[KINDS[known.kind].like]}
+    start = {"inside_c": known.purpose.working_c, "ambient_c": known.purpose.ambient_c, **usual_chamber(known.kind)}
     return {**start, **{name: kept[name] for name in SHARED if name in kept}}
 
 

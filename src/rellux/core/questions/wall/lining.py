@@ -18,7 +18,7 @@ from ...units import J_PER_KWH, Kind
 from ..answer import Alternative, Answer, Axis, Curves, Known, Mark, Question, Topic, curve
 from ..form import number, rows
 from ..rig_values import watts
-from .chamber import USUAL
+from .chamber import usual_chamber
 
 ALIKE = 0.7
 """Distance in logarithms at which a known material is alike (our choice)."""
@@ -63,7 +63,7 @@ class LiningInput:
     depth_mm: float = number("Depth inside", Kind.MILLIMETRES, 20, 5000, 300)
     thickness_mm: float = number("Lining, thickness", Kind.MILLIMETRES, 2, 500, 114)
     mass_kg: float = number("Shelves and load", Kind.MASS, 0, 5000, 2)
-    power_w: float = number("Heater, while on", Kind.POWER, 1, 100_000, 2000)
+    power_w: float = number("Heater, while on", Kind.POWER, 1, 200_000, 2000)
     off_minutes: float = number("Switched off after, minutes", Kind.COUNT, 0.1, 10_000, 120)
     ambient_c: float = number("Room", Kind.TEMPERATURE, -40, 60, 21)
     log: tuple[LogRow, ...] = rows("Log: full power, then off", LogRow, EXAMPLE, 4, 60)
@@ -193,7 +193,7 @@ def _says(m: Material, at_c: float) -> str:
 
 
 def _of_rig(known: Known) -> dict[str, Any]:
-    size = {n: USUAL[known.kind][n] for n in ("width_mm", "height_mm", "depth_mm")}
+    size = {n: usual_chamber(known.kind)[n] for n in ("width_mm", "height_mm", "depth_mm")}
     return {**size, "ambient_c": known.purpose.ambient_c, "power_w": watts(known)}
 
 

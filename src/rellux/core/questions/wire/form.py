@@ -18,7 +18,7 @@ LEAST_CONTROL_MM2 = 0.75
 class WireInput:
     """A load and the way its wire runs."""
 
-    current_a: float = number("Load current", Kind.CURRENT, 0.1, 200, 13)
+    current_a: float = number("Load current", Kind.CURRENT, 0.1, 1000, 13)
     practice: Practice = choice(
         "Sized by", {Practice.IEC: SCHOOL[Practice.IEC], Practice.NEC: SCHOOL[Practice.NEC]}, Practice.IEC
     )
