@@ -65,4 +65,4 @@ def test_a_store_that_is_only_watched_from_nothing_to_a_recorded_run(empty, brow
         page.until(lambda: len(page.text) > 100 and not re.search("Loading|Looking for|Fetching", page.text), what=at)
         found += [(at, line) for line in page.text.split("\n") if HEAT.search(line) and line not in FINE]
     assert not found, "\n".join(map(str, found))
-    page.open(empty.address, "/rigs/cement-store/tuning").see("only watches: there is nothing to do here")
+    page.open(empty.address, "/rigs/cement-store/tuning").see("There is nothing to do here")
