@@ -100,4 +100,5 @@ def test_what_is_missing_is_said_and_nothing_else():
         replace(fault, rule="guarding.proof", title="unproved"),
     )
     found = lacking(replace(READY, findings={Station.WIRING: (fault, danger), Station.GUARDING: (proof,)}))
-    assert found == ("Danger, open: live.", "unproved.")
+    assert found == ("Danger, open: live.", "unproved.", "Fault, open: crooked.")
+    assert lacking(READY, (fault, danger)) == ("Danger, lived with: live.",)

@@ -42,7 +42,10 @@ export function Handover({ rig }: { rig: Rig }) {
                 </ul>
               </div>
             ) : (
-              <p role="status">Nothing is missing.</p>
+              <p role="status">
+                Nothing the pack lives on is missing, and Rellux has no danger or fault open. Whether it is safe is judged by whoever built
+                it.
+              </p>
             )}
             <div className="row">
               <button className="button main" disabled={pack.isPending} onClick={() => pack.mutate()}>

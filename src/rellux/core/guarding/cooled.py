@@ -19,7 +19,7 @@ from ..purpose.purpose import Effect
 from ..sensing.sensors import sensor_range
 from ..units import Kind
 from ..wiring.circuit.verdicts import Outcome
-from .findings import contact_senses, rounded_up
+from .findings import contact_senses, gap_finding, limiter_itself, rounded_up
 from .ladder import (
     DIGIT_C,
     Gap,
@@ -327,34 +327,7 @@ def _limiter(found: Cooled, situation: Situation) -> Iterator[Finding]:
                 else Proposal("parts.limiter", True, label="Add one to the parts"),
             )
         return
-    if not situation.has_limiter:
-        yield Finding(
-            "guarding.limiter-not-fitted",
-            Severity.DANGER if _reaches(found) else Severity.FAULT,
-            title="The limiter of the plan is not among the parts",
-            reason="What is planned protects nothing before it is fitted and wired.",
-            fix="Choose it under Parts, and wire it.",
-            subjects=("limiter",),
-            proposal=Proposal("parts.limiter", True, label="Add it to the parts"),
-        )
-    if limiter.reset is LimiterReset.SELF:
-        yield Finding(
-            "guarding.limiter-self-resetting",
-            Severity.FAULT,
-            title="The low limiter closes again by itself",
-            reason="It then regulates at its limit and hides that something has failed.",
-            fix="One with manual reset, or a latching relay behind it.",
-            subjects=("limiter",),
-        )
-    if not limiter.trips_on_break:
-        yield Finding(
-            "guarding.limiter-break",
-            Severity.DANGER,
-            title="The low limiter does not trip when its own sensor breaks",
-            reason="A broken wire would leave it blind, and nobody would notice until it is needed.",
-            fix="Set it so that an open sensor trips it: read as warm it never would.",
-            subjects=("limiter",),
-        )
+    yield from limiter_itself(situation, _reaches(found))
     yield from _placed(found, situation)
 
 
@@ -378,32 +351,12 @@ def _placed(found: Cooled, situation: Situation) -> Iterator[Finding]:
         "limit, or a smaller cooler."
     )  # fmt: skip
     if not over.is_wide_enough and _reaches(found):
-        yield _narrow(
-            "guarding.limiter-too-low", Severity.DANGER, "The low limiter stops it too late", over, fix, proposal
-        )
+        title = "The low limiter stops it too late"
+        yield gap_finding("guarding.limiter-too-low", Severity.DANGER, over, fix, proposal, title)
     if not under.is_wide_enough:
         may = "trips" if under.present_c < 0 else "may trip"
-        yield _narrow(
-            "guarding.limiter-in-running",
-            Severity.FAULT,
-            f"The low limiter {may} in ordinary work",
-            under,
-            fix,
-            proposal,
-        )
-
-
-def _narrow(rule: str, severity: Severity, title: str, gap: Gap, fix: str, proposal: Proposal | None) -> Finding:
-    return Finding(
-        rule,
-        severity,
-        title=title,
-        reason=f"There is {difference(gap.present_c, '.1f')} and it needs {difference(gap.needed.value, '.1f')}. {gap.reason}",
-        fix=fix,
-        subjects=(gap.below, gap.above),
-        figures=(gap.needed,),
-        proposal=proposal,
-    )
+        title = f"The low limiter {may} in ordinary work"
+        yield gap_finding("guarding.limiter-in-running", Severity.FAULT, under, fix, proposal, title)
 
 
 def _alarms(found: Cooled, situation: Situation) -> Iterator[Finding]:
@@ -420,19 +373,12 @@ def _alarms(found: Cooled, situation: Situation) -> Iterator[Finding]:
     for i, planned in enumerate(plan.alarms):
         quiet = found.gap(f"alarm {i} under running") or found.gap(f"alarm {i} over running")
         if quiet and not quiet.is_wide_enough:
-            yield _narrow(
-                "guarding.alarm-in-running",
-                Severity.FAULT,
-                f"{planned.name} calls in ordinary running",
-                quiet,
-                "Move it away from it.",
-                None,
-            )
+            title = f"{planned.name} calls in ordinary running"
+            yield gap_finding("guarding.alarm-in-running", Severity.FAULT, quiet, "Move it away from it.", None, title)
         late = found.gap(f"alarm {i} in time")
         if late and not late.is_wide_enough:
-            yield _narrow(
-                "guarding.alarm-late", Severity.FAULT, f"{planned.name} calls too late", late, "Move it down.", None
-            )
+            title = f"{planned.name} calls too late"
+            yield gap_finding("guarding.alarm-late", Severity.FAULT, late, "Move it down.", None, title)
         if plan.limiter and planned.alarm.kind is AlarmKind.LOW and planned.alarm.value <= plan.limiter.trip_c:
             yield Finding(
                 "guarding.alarm-above-limiter",

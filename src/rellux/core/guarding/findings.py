@@ -25,9 +25,8 @@ def guarding_findings(found: Ladder, situation: Situation) -> list[Finding]:
     )
 
 
-def _gap_finding(
-    rule: str, severity: Severity, gap: Gap, found: Ladder, fix: str, proposal: Proposal | None, title: str
-) -> Finding:
+def gap_finding(rule: str, severity: Severity, gap: Gap, fix: str, proposal: Proposal | None, title: str) -> Finding:
+    """Two steps that stand too near to each other."""
     return Finding(
         rule,
         severity,
@@ -59,6 +58,53 @@ def _limiter(found: Ladder, situation: Situation) -> Iterator[Finding]:
                 else Proposal("parts.limiter", True, label="Add one to the parts"),
             )
         return
+    yield from limiter_itself(situation, dangerous)
+    over, under = found.gap("limiter over running"), found.gap("weakest over limiter")
+    assert over and under
+    proposal, is_known = _limiter_proposal(found, situation), situation.rig.identified is not None
+    if not under.is_wide_enough and dangerous:
+        fix = _limiter_fix(proposal, under, is_known)
+        title = f"The limiter stops it too late for {weakest.name}"
+        yield gap_finding("guarding.limiter-too-high", Severity.DANGER, under, fix, proposal, title)
+    if not over.is_wide_enough:
+        title = "The limiter trips in ordinary work" if over.present_c < 0 else "The limiter may trip in ordinary work"
+        yield gap_finding(
+            "guarding.limiter-in-running",
+            Severity.FAULT,
+            over,
+            _limiter_fix(proposal, over, is_known),
+            proposal,
+            title,
+        )
+    tuning = found.gap("limiter over tuning")
+    if tuning and not tuning.is_wide_enough and over.is_wide_enough:
+        lower = situation.settings.setpoint_c - (tuning.needed.value - tuning.present_c)
+        yield gap_finding(
+            "guarding.limiter-in-tuning",
+            Severity.ADVICE,
+            tuning,
+            f"Let it tune itself at {temperature(lower, '.0f')} or below, or tune it from a recorded run.",
+            None,
+            "The limiter may trip while the controller tunes itself",
+        )
+    reachable = found.step("full_power")
+    if reachable.low < limiter.trip_c:
+        yield Finding(
+            "guarding.limiter-unreachable",
+            Severity.FAULT if dangerous else Severity.ADVICE,
+            title=f"The heater may not reach the limiter’s {temperature(limiter.trip_c)}",
+            reason=f"Full power for good ends between {temperature(reachable.low, '.0f')} and {temperature(reachable.high, '.0f')}: "
+            "it could not be proved by heat, and may never act.",
+            fix="Prove it with a source at its input, or set it lower.",
+            subjects=("limiter", "full_power"),
+        )
+    yield from _late(found, situation)
+
+
+def limiter_itself(situation: Situation, dangerous: bool) -> Iterator[Finding]:
+    """A limiter that is only planned, that resets itself, or that is blind without its sensor; wherever it stands."""
+    limiter = situation.plan.limiter
+    assert limiter
     if not situation.has_limiter:
         yield Finding(
             "guarding.limiter-not-fitted",
@@ -89,48 +135,6 @@ def _limiter(found: Ladder, situation: Situation) -> Iterator[Finding]:
             fix="Set it so that an open sensor trips it, or fit one that does.",
             subjects=("limiter",),
         )
-    over, under = found.gap("limiter over running"), found.gap("weakest over limiter")
-    assert over and under
-    proposal, is_known = _limiter_proposal(found, situation), situation.rig.identified is not None
-    if not under.is_wide_enough and dangerous:
-        fix = _limiter_fix(proposal, under, is_known)
-        title = f"The limiter stops it too late for {weakest.name}"
-        yield _gap_finding("guarding.limiter-too-high", Severity.DANGER, under, found, fix, proposal, title)
-    if not over.is_wide_enough:
-        title = "The limiter trips in ordinary work" if over.present_c < 0 else "The limiter may trip in ordinary work"
-        yield _gap_finding(
-            "guarding.limiter-in-running",
-            Severity.FAULT,
-            over,
-            found,
-            _limiter_fix(proposal, over, is_known),
-            proposal,
-            title,
-        )
-    tuning = found.gap("limiter over tuning")
-    if tuning and not tuning.is_wide_enough and over.is_wide_enough:
-        lower = situation.settings.setpoint_c - (tuning.needed.value - tuning.present_c)
-        yield _gap_finding(
-            "guarding.limiter-in-tuning",
-            Severity.ADVICE,
-            tuning,
-            found,
-            f"Let it tune itself at {temperature(lower, '.0f')} or below, or tune it from a recorded run.",
-            None,
-            "The limiter may trip while the controller tunes itself",
-        )
-    reachable = found.step("full_power")
-    if reachable.low < limiter.trip_c:
-        yield Finding(
-            "guarding.limiter-unreachable",
-            Severity.FAULT if dangerous else Severity.ADVICE,
-            title=f"The heater may not reach the limiter’s {temperature(limiter.trip_c)}",
-            reason=f"Full power for good ends between {temperature(reachable.low, '.0f')} and {temperature(reachable.high, '.0f')}: "
-            "it could not be proved by heat, and may never act.",
-            fix="Prove it with a source at its input, or set it lower.",
-            subjects=("limiter", "full_power"),
-        )
-    yield from _late(found, situation)
 
 
 def _late(found: Ladder, situation: Situation) -> Iterator[Finding]:
@@ -224,10 +228,10 @@ def _fuse(found: Ladder, situation: Situation) -> Iterator[Finding]:
     over, soak = found.gap("fuse over limiter"), found.gap("weakest over fuse")
     if over and not over.is_wide_enough:
         title = "The thermal fuse may open before the limiter has ended it"
-        yield _gap_finding("guarding.fuse-first", Severity.FAULT, over, found, fix, proposal, title)
+        yield gap_finding("guarding.fuse-first", Severity.FAULT, over, fix, proposal, title)
     if soak and not soak.is_wide_enough:
         title = f"The thermal fuse opens too late for {found.step(found.weakest).name}"
-        yield _gap_finding("guarding.fuse-too-high", Severity.DANGER, soak, found, fix, proposal, title)
+        yield gap_finding("guarding.fuse-too-high", Severity.DANGER, soak, fix, proposal, title)
     place = hottest_at_place(found, situation, fuse)
     if fuse.holding_c <= place:
         yield Finding(
@@ -258,11 +262,10 @@ def _alarms(found: Ladder, situation: Situation) -> Iterator[Finding]:
     for step in (s for s in found.steps if s.rung is Rung.ALARM):
         gap = found.gap(f"{step.key} over running")
         if gap and not gap.is_wide_enough:
-            yield _gap_finding(
+            yield gap_finding(
                 "guarding.alarm-in-running",
                 Severity.FAULT,
                 gap,
-                found,
                 "Move it above ordinary running.",
                 _alarm_proposal(found, situation, int(step.key.split()[1]), gap),
                 f"{step.name} calls in ordinary running",

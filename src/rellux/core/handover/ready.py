@@ -1,6 +1,6 @@
 """What is missing before a rig should be handed over; said on the first page of the pack, never hidden."""
 
-from ..findings import Severity
+from ..findings import Finding, Severity
 from ..spine import Facts
 
 WANTED = (
@@ -13,9 +13,13 @@ WANTED = (
 PROOF = "guarding.proof"
 
 
-def lacking(facts: Facts) -> tuple[str, ...]:
-    """Sentences, what is dangerous first; empty where nothing is missing."""
+def lacking(facts: Facts, lived_with: tuple[Finding, ...] = ()) -> tuple[str, ...]:
+    """Sentences, what is dangerous first; empty where nothing is missing. ``lived_with``: findings somebody accepted with a reason, of
+    which whoever takes the rig over has to know the dangerous ones."""
     found = [f for at_station in facts.findings.values() for f in at_station]
     dangers = [f"Danger, open: {f.title}." for f in found if f.severity is Severity.DANGER]
+    accepted = [f"Danger, lived with: {f.title}." for f in lived_with if f.severity is Severity.DANGER]
     unproved = [f"{f.title}." for f in found if f.rule == PROOF]
-    return (*dangers, *unproved, *(says for name, says in WANTED if not getattr(facts, name)))
+    faults = [f"Fault, open: {f.title}." for f in found if f.severity is Severity.FAULT and f.rule != PROOF]
+    missing = [says for name, says in WANTED if not getattr(facts, name)]
+    return (*dangers, *accepted, *unproved, *missing, *faults)

@@ -117,7 +117,7 @@ def _after(purpose: Purpose, cools_s: float | None) -> tuple[str, ...]:
     if purpose.heats and cools_s:
         found.append(
             f"It stays hot: from {temperature(purpose.working_c)} it may take up to {spoken_time(cools_s)} until it can be touched "
-            f"({temperature(TOUCHED_C)}). Look at the reading, not at the lamp."
+            f"({temperature(TOUCHED_C)}). Look at the reading, not at the lamp; a thick load inside stays hot longer."
         )
     elif purpose.heats and cools_s is None:
         found.append("It never gets cool enough to be held for long in a room as warm as this.")

@@ -89,18 +89,23 @@ def _limits(sheet: Sheet, facts: RigFacts) -> list[Finding]:
                 subjects=("setpoint_high_c",),
             )
         )
-    if not low <= setpoint <= high:
-        found.append(
-            Finding(
-                "setup.setpoint-outside-limits",
-                Severity.FAULT,
-                title="Set-point outside its own limits",
-                reason=f"{temperature(setpoint)} is outside {span(low, high, '°C')}: the controller will refuse or clip it.",
-                fix=f"A set-point of {span(low, high, '°C')}, or another limit.",
-                subjects=("setpoint_c", "setpoint_high_c", "setpoint_low_c"),
-            )
+    return [*found, *_between(low, setpoint, high)]
+
+
+def _between(low: float, setpoint: float, high: float) -> list[Finding]:
+    """A set-point that its own limits do not allow."""
+    if low <= setpoint <= high:
+        return []
+    return [
+        Finding(
+            "setup.setpoint-outside-limits",
+            Severity.FAULT,
+            title="Set-point outside its own limits",
+            reason=f"{temperature(setpoint)} is outside {span(low, high, '°C')}: the controller will refuse or clip it.",
+            fix=f"A set-point of {span(low, high, '°C')}, or another limit.",
+            subjects=("setpoint_c", "setpoint_high_c", "setpoint_low_c"),
         )
-    return found
+    ]
 
 
 def _cold_limits(sheet: Sheet, facts: RigFacts) -> list[Finding]:
@@ -122,18 +127,7 @@ def _cold_limits(sheet: Sheet, facts: RigFacts) -> list[Finding]:
                 proposal=Proposal("setup.setpoint_low_c", safe, label=f"Raise it to {temperature(safe)}"),
             )
         )
-    if not low <= setpoint <= high:
-        found.append(
-            Finding(
-                "setup.setpoint-outside-limits",
-                Severity.FAULT,
-                title="Set-point outside its own limits",
-                reason=f"{temperature(setpoint)} is outside {span(low, high, '°C')}: the controller will refuse or clip it.",
-                fix=f"A set-point of {span(low, high, '°C')}, or another limit.",
-                subjects=("setpoint_c", "setpoint_high_c", "setpoint_low_c"),
-            )
-        )
-    return found
+    return [*found, *_between(low, setpoint, high)]
 
 
 def _rest(sheet: Sheet, facts: RigFacts) -> list[Finding]:

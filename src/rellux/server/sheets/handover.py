@@ -24,7 +24,7 @@ from rellux.server.guarding.domain import plan_of, situation_of
 from rellux.server.rigs.domain import kind_of, purpose_of
 from rellux.server.rigs.models import Rig
 from rellux.server.rigs.overview import facts_of
-from rellux.server.wiring.domain import connection_list, every_finding
+from rellux.server.wiring.domain import connection_list, every_finding, wiring_findings
 
 from .diagram import Drawn
 from .handover_sheet import Handover
@@ -38,7 +38,7 @@ def handover_of(rig: Rig, head: DrawingHead, drawings: tuple[Drawn, ...]) -> Han
     return Handover(
         head,
         tuple(_purpose(rig, purpose)),
-        lacking(facts),
+        lacking_of(rig),
         use_of(rig),
         tuple(_guards(plan)) if plan else (),
         _proof(rig, plan),
@@ -52,6 +52,12 @@ def handover_of(rig: Rig, head: DrawingHead, drawings: tuple[Drawn, ...]) -> Han
         tuple(worst_first([f for found in facts.findings.values() for f in found])),
         drawings,
     )
+
+
+def lacking_of(rig: Rig) -> tuple[str, ...]:
+    """What is missing or dangerous before it is handed over, also what was accepted with a reason."""
+    open_now = wiring_findings(rig)
+    return lacking(facts_of(rig), tuple(f for f in every_finding(rig) if f not in open_now))
 
 
 def use_of(rig: Rig) -> tuple[PartOfUse, ...]:

@@ -11,7 +11,6 @@ from rest_framework.views import APIView
 
 from rellux.core.errors import refuse
 from rellux.core.findings import worst_first
-from rellux.core.handover.ready import lacking
 from rellux.core.handover.safe_use import PartOfUse
 from rellux.core.messages import quantity, temperature
 from rellux.core.purpose.purpose import SUPPLY_WORDS, Purpose
@@ -26,11 +25,10 @@ from rellux.server.questions.views import Values
 from rellux.server.rigs.chain import chain_of, parts_findings
 from rellux.server.rigs.domain import choice_of, purpose_of
 from rellux.server.rigs.models import Rig
-from rellux.server.rigs.overview import facts_of
 from rellux.server.wiring.domain import connection_list, every_finding, faults_of, positions_of, wiring_findings
 
 from .diagram import Drawn
-from .handover import handover_of, use_of
+from .handover import handover_of, lacking_of, use_of
 from .handover_sheet import handover_pdf
 from .lettering import printed_in
 from .parts_sheet import PartsSheet, panel_pdf, parts_pdf
@@ -150,7 +148,7 @@ class HandoverDetail(APIView):
         rig = get_object_or_404(Rig, slug=slug)
         if choice_of(rig) is None:
             raise refuse("parts", "choose the parts first", "sensor, output and switch")
-        return reply(HandoverView(list(lacking(facts_of(rig))), list(use_of(rig))))
+        return reply(HandoverView(list(lacking_of(rig)), list(use_of(rig))))
 
 
 class HandoverPdf(APIView):
