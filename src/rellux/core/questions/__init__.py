@@ -81,6 +81,12 @@ TOPICS = {
     Effect.WATCHES: (Topic.SENSOR, Topic.BOX),
 }
 """What is asked about a rig, by what it does to its temperature."""
+STARTED = {
+    Effect.HEATS: tuple(Topic),
+    Effect.COOLS: (Topic.SENSOR, Topic.COLD, Topic.WIRE),
+    Effect.WATCHES: (Topic.SENSOR,),
+}
+"""Of which topics a rig knows something to start a question from; the others ask about what heats."""
 QUESTIONS = {q.key: q for q in ALL}
 FORMERLY = {"firing": "phase_angle"}
 """Keys of before, as rigs and files of before hold them."""

@@ -6,19 +6,14 @@ from typing import Any
 from django.utils import timezone
 
 from rellux.core.findings import Finding, Severity, worst_first
-from rellux.core.guarding.cooled import cool_findings, cooled, propose_cool
+from rellux.core.guarding.by_effect import findings_in, moved_w, propose
 from rellux.core.guarding.family import HeatedRig, Identified, Span
-from rellux.core.guarding.findings import guarding_findings
-from rellux.core.guarding.ladder import Situation, ladder
+from rellux.core.guarding.ladder import Situation
 from rellux.core.guarding.plan import Plan, check_plan
 from rellux.core.guarding.proof import provable
-from rellux.core.guarding.propose import ProposedPlan, propose_plan
-from rellux.core.guarding.watched import propose_watch, watch_findings, watched
+from rellux.core.guarding.propose import ProposedPlan
 from rellux.core.guarding.wired import wired_findings, wired_in
 from rellux.core.messages import quantity
-from rellux.core.plant.rig_models import pumped_at_work
-from rellux.core.purpose.heater import heater_power
-from rellux.core.purpose.purpose import Purpose
 from rellux.core.setup.parameters import Sheet, settings_from
 from rellux.core.tuning.fit_verdict import FitVerdict
 from rellux.core.wiring.circuit.verdicts import Outcome
@@ -74,7 +69,7 @@ def situation_of(rig: Rig, plan: Plan) -> Situation:
         HeatedRig(
             kind_of(rig),
             purpose,
-            _power(purpose),
+            moved_w(purpose),
             _identified(rig.identifications.first()) if purpose.heats else None,
         ),
         plan,
@@ -85,13 +80,6 @@ def situation_of(rig: Rig, plan: Plan) -> Situation:
         rig.limiter,
         _overshoots(rig, values) if purpose.heats else (),
     )
-
-
-def _power(purpose: Purpose) -> float:
-    """What the rig puts into its chamber, or takes out of it, W; 0 of one that only watches."""
-    if purpose.cools:
-        return pumped_at_work(purpose)
-    return heater_power(purpose).value if purpose.heats else 0.0
 
 
 LAST_RUNS = 3
@@ -133,10 +121,7 @@ def _identified(row: Identification | None) -> Identified | None:
 
 
 def proposed(rig: Rig) -> ProposedPlan:
-    situation = situation_of(rig, Plan())
-    if situation.rig.purpose.cools:
-        return propose_cool(situation)
-    return propose_plan(situation) if situation.rig.purpose.heats else propose_watch(situation)
+    return propose(situation_of(rig, Plan()))
 
 
 def findings_of_plan(rig: Rig) -> list[Finding]:
@@ -147,15 +132,6 @@ def findings_of_plan(rig: Rig) -> list[Finding]:
     situation = situation_of(rig, plan)
     wired = wired_findings(plan, wired_in(connection_list(rig)), outcomes_of(rig)) if rig.parts.exists() else []
     return worst_first([*findings_in(situation), *wired, *_due(rig, plan)])
-
-
-def findings_in(situation: Situation) -> list[Finding]:
-    """What of its plan does not suit the rig, whether it heats, cools or only watches."""
-    if situation.rig.purpose.heats:
-        return guarding_findings(ladder(situation), situation)
-    if situation.rig.purpose.cools:
-        return cool_findings(cooled(situation), situation)
-    return watch_findings(watched(situation), situation)
 
 
 def outcomes_of(rig: Rig) -> tuple[Outcome, ...]:

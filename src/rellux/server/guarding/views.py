@@ -15,16 +15,16 @@ from rellux.core.control.alarms.table import TableRow, truth_table
 from rellux.core.errors import refuse
 from rellux.core.explain import Figure
 from rellux.core.findings import Finding
-from rellux.core.guarding.cooled import LOOKED_AT, Cooled, cool_stuck, cooled
+from rellux.core.guarding.by_effect import alarm_kinds, findings_in
+from rellux.core.guarding.cooled import Cooled, cool_stuck, cooled
 from rellux.core.guarding.fuses import MOUNTING, FuseChoice, choose_fuse
 from rellux.core.guarding.ladder import Gap, Ladder, Situation, Step, ladder
 from rellux.core.guarding.plan import Plan, check_plan
 from rellux.core.guarding.policy import longest_hold, usual_hold
 from rellux.core.guarding.propose import Reason
 from rellux.core.guarding.stuck import Reached, Stuck, stuck
-from rellux.core.guarding.watched import WATCHES, Watched, watched
+from rellux.core.guarding.watched import Watched, watched
 from rellux.core.guarding.wired import Unnoticed
-from rellux.core.purpose.purpose import Effect
 from rellux.core.spine import Station
 from rellux.core.wiring.circuit.verdicts import Outcome
 from rellux.server.api.endpoint import endpoint
@@ -33,7 +33,7 @@ from rellux.server.rigs.change import changing, difference, note
 from rellux.server.rigs.domain import purpose_of
 from rellux.server.rigs.models import Rig
 
-from .domain import findings_in, findings_of_plan, outcomes_of, plan_of, proposed, save_plan, situation_of, told
+from .domain import findings_of_plan, outcomes_of, plan_of, proposed, save_plan, situation_of, told
 
 
 @dataclass(frozen=True)
@@ -242,7 +242,7 @@ def guarding_view(rig: Rig) -> GuardingView:
     plan, offered = plan_of(rig), proposed(rig)
     shown = plan or offered.plan
     situation = situation_of(rig, shown)
-    kinds = {Effect.HEATS: tuple(KINDS), Effect.COOLS: LOOKED_AT, Effect.WATCHES: WATCHES}[situation.rig.purpose.effect]
+    kinds = alarm_kinds(situation.rig.purpose.effect)
     return GuardingView(
         rig.revision,
         plan is not None,

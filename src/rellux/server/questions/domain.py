@@ -6,8 +6,8 @@ from typing import Any
 
 from rellux.core.errors import Refused
 from rellux.core.findings import Finding, Severity
-from rellux.core.questions import QUESTIONS
-from rellux.core.questions.answer import Answer, Known, Question, Topic
+from rellux.core.questions import QUESTIONS, STARTED
+from rellux.core.questions.answer import Answer, Known, Question
 from rellux.core.questions.form import plain
 from rellux.core.wiring.generate import suggested
 from rellux.core.wiring.model import Circuit
@@ -32,13 +32,8 @@ def known_of(rig: Rig) -> Known:
 
 
 def start_of(question: Question, known: Known | None) -> dict[str, Any]:
-    """The form's values as it opens. Kept values that no longer fit the question are left out; of a rig that only watches nothing is known
-    but its sensor."""
-    if (
-        known
-        and not known.purpose.heats
-        and question.topic not in (Topic.SENSOR, *((Topic.COLD, Topic.WIRE) if known.purpose.cools else ()))
-    ):
+    """The form's values as it opens. Kept values that no longer fit the question are left out."""
+    if known and question.topic not in STARTED[known.purpose.effect]:
         known = None
     try:
         return plain(question.start(known))

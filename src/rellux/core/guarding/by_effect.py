@@ -1,0 +1,40 @@
+"""What guards a rig, whatever it does to its temperature: it heats, it cools, or it only watches."""
+
+from ..control.alarms.settings import AlarmKind
+from ..findings import Finding
+from ..plant.rig_models import pumped_at_work
+from ..purpose.heater import heater_power
+from ..purpose.purpose import Effect, Purpose
+from .cooled import LOOKED_AT, cool_findings, cooled, propose_cool
+from .findings import guarding_findings
+from .ladder import Situation, ladder
+from .propose import ProposedPlan, propose_plan
+from .watched import WATCHES, propose_watch, watch_findings, watched
+
+
+def moved_w(purpose: Purpose) -> float:
+    """What a rig puts into its chamber, or takes out of it, W; 0 of one that only watches."""
+    if purpose.cools:
+        return pumped_at_work(purpose)
+    return heater_power(purpose).value if purpose.heats else 0.0
+
+
+def alarm_kinds(effect: Effect) -> tuple[AlarmKind, ...]:
+    """What an alarm of such a rig may look at."""
+    return {Effect.HEATS: tuple(AlarmKind), Effect.COOLS: LOOKED_AT, Effect.WATCHES: WATCHES}[effect]
+
+
+def propose(situation: Situation) -> ProposedPlan:
+    """The plan to begin with."""
+    if situation.rig.purpose.cools:
+        return propose_cool(situation)
+    return propose_plan(situation) if situation.rig.purpose.heats else propose_watch(situation)
+
+
+def findings_in(situation: Situation) -> list[Finding]:
+    """What of its plan does not suit the rig."""
+    if situation.rig.purpose.heats:
+        return guarding_findings(ladder(situation), situation)
+    if situation.rig.purpose.cools:
+        return cool_findings(cooled(situation), situation)
+    return watch_findings(watched(situation), situation)
