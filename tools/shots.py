@@ -24,7 +24,7 @@ VIEWS = (
     ("tuning", "/rigs/cement-cabinet/tuning", "candidate"),
     ("calibration", "/rigs/cement-cabinet/calibration", "Enter this"),
     ("mistake", "/questions/mistake", "likeliest mistake"),
-    ("capability", "/questions/capability", "600 °C in"),
+    ("equipment", "/equipment?piece=1", "Fitted to"),
     ("library", "/library", "Which number"),
     ("maps", "/maps", "A new map"),
     ("book", "/rigs/cement-cabinet/book", "What was done"),

@@ -55,6 +55,7 @@ def test_every_station_meets_wcag_and_the_policy_by_day_and_night(demo, browser)
         "questions/wire": "behind a",
         "rigs/blank-annealer/parts/along": "Everything along",
         "library": "Which number",
+        "equipment?piece=1": "Fitted to",
         "maps": "Where does the controller",
     }.items():
         page.open(demo.address, f"/{path}")
@@ -223,6 +224,41 @@ def test_a_part_of_ones_own_shows_its_numbers_in_a_rig(demo, browser):
     page.until(
         lambda: page.driver.find_elements("xpath", "//*[name()='text'][.='14']"), what="the number on the diagram"
     )
+    assert page.complaints() == []
+
+
+def test_a_probe_is_entered_fitted_and_moved_with_its_record(demo, browser):
+    page = browser.open(demo.address)
+    page.press("Equipment")
+    page.see("Where is what")
+    page.press("Enter a piece")
+    page.press("Enter it")
+    page.see("it needs a name")
+    page.fill("Name, as on its label", "s-05")
+    page.press("Enter it")
+    page.see("there is s-05 already")
+    page.fill("Name, as on its label", "S-20")
+    page.fill("Sensor", "type N thermocouple")
+    page.fill("Sheath, diameter", "6")
+    page.fill("Length that goes in", "40")
+    page.press("Enter it")
+    page.see("On the shelf.")
+    page.press("Fit it to…")
+    page.fill("To", "Blank annealer")
+    page.fill("Why", "spare, the old one is being compared")
+    page.press("Fit S-20 to Blank annealer")
+    page.see("In Blank annealer since")
+    page.press("S-02")
+    page.see("On the shelf.")
+
+    page.open(demo.address, "/rigs/blank-annealer/parts")
+    page.see("S-20 is too short for its thickness")
+    page.fill("Another sensor", "S-02, on the shelf")
+    page.press("Fit S-02")
+    page.gone("S-20 is too short")
+    page.press("Book")
+    page.see("S-02 fitted")
+    page.see("spare, the old one is being compared")
     assert page.complaints() == []
 
 

@@ -15,6 +15,8 @@ PAGES = (
     "/",
     "/new",
     "/library",
+    "/equipment?piece=1",
+    "/equipment?piece=new",
     "/maps?map=stand_in",
     "/questions/warm",
     "/wall",

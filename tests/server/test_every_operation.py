@@ -21,6 +21,7 @@ from hypothesis import HealthCheck, Phase, given, settings
 from schemathesis.checks import not_a_server_error
 from schemathesis.specs.openapi.checks import response_schema_conformance, status_code_conformance
 
+from rellux.server.equipment.models import Equipment
 from rellux.server.links import safe_off, write_views
 from rellux.server.links.models import Link, LinkState
 from rellux.server.rigs.models import Rig
@@ -49,7 +50,14 @@ OFFSET = {
     "reference_u_c": 0.1,
 }
 OWN = {"kind": "lamp", "title": "Lamp with numbers", "numbers": {"X1": "11", "X2": "12"}}
+PIECE = {"name": "S-01", "role": "sensor", "probe": {"sensor": "K", "leads": 2}}
 GOOD = {
+    ("POST", "/equipment"): {**PIECE, "name": "S-02"},
+    ("PUT", "/equipment/{key}"): {**PIECE, "revision": 1},
+    ("POST", "/equipment/{key}/fit"): {"rig": "", "revision": 1, "rig_revision": 1, "why": "tried"},
+    ("POST", "/equipment/{key}/take-out"): {"revision": 1, "why": "tried"},
+    ("POST", "/equipment/{key}/remarks"): {"revision": 1, "text": "hums"},
+    ("POST", "/equipment/{key}/scrap"): {"revision": 1, "scrapped": False, "why": "pitted"},
     ("POST", "/rigs"): CABINET,
     ("PUT", "/rigs/{slug}/purpose"): CABINET,
     ("PUT", "/rigs/{slug}/parts"): PARTS,
@@ -151,6 +159,9 @@ class Workshop:
         run, wire = rig.runs.first(), rig.wires.first()
         of_wire = "wires" in case.path or "built" in case.path
         there = {**THERE, "slug": rig.slug, "number": wire.number if of_wire and wire else run.pk}
+        piece = Equipment.objects.last() or Equipment.objects.create(**PIECE)
+        if "equipment" in case.path:
+            there["key"] = piece.pk
         case.path_parameters.update({name: there[name] for name in case.path_parameters if name in there})
         good = GOOD.get((case.method, case.path.removeprefix("/api/v1")))
         if good is not None and isinstance(case.body, dict) and self.turn % 4:
@@ -160,7 +171,9 @@ class Workshop:
                 case.body["revision"] = rig.revision
         for holder in (case.body, case.query):
             if isinstance(holder, dict) and "revision" in holder:
-                holder["revision"] = rig.revision
+                holder["revision"] = piece.revision if "equipment" in case.path else rig.revision
+            if isinstance(holder, dict) and "rig_revision" in holder:
+                holder |= {"rig_revision": rig.revision, "rig": rig.slug}
         if isinstance(case.body, dict) and "window" in case.body:
             case.body["window"] = WINDOW
 

@@ -18,6 +18,7 @@ const Runs = lazy(() => import('./runs/Runs'))
 const ImportLog = lazy(() => import('./runs/ImportLog'))
 const Calibration = lazy(() => import('./calibration/Calibration'))
 const Maps = lazy(() => import('./maps/Maps'))
+const Equipment = lazy(() => import('./equipment/Equipment'))
 const Library = lazy(() => import('./library/Library'))
 const Questions = lazy(() => import('./questions/Questions'))
 const PartQuestion = lazy(() => import('./parts/PartQuestion'))
@@ -34,6 +35,7 @@ export function App() {
             <Route path="/" element={<Workshop />} />
             <Route path="/new" element={<NewRig />} />
             <Route path="/library" element={<Library />} />
+            <Route path="/equipment" element={<Equipment />} />
             <Route path="/maps" element={<Maps />} />
             <Route path="/wall" element={<Wall />} />
             <Route path="/rigs/:slug/bench" element={<BenchView />} />

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from .calibration.certificates import SAYS as CERTIFICATE
 from .calibration.schools import SAYS, OffsetSchool
 from .calibration.verdicts import SAYS as ADVICE
+from .equipment.equipment import JUNCTIONS, ROLES
 from .heating.conductor_tables import Practice
 from .logs import lines
 from .logs import mapping as logs
@@ -145,6 +146,22 @@ _OWN = (
     FieldWords("gap_s", "No reading for", Kind.TIME),
     FieldWords("response", "What to do then"),
     FieldWords("does", "It does"),
+    FieldWords("role", "It is a", choices=_said({r.value: w for r, w in ROLES.items()})),
+    FieldWords("note", "Note"),
+    FieldWords("probe", "Sensor"),
+    FieldWords("leads", "Wires out of it"),
+    FieldWords("elements", "Elements in it"),
+    FieldWords("junction", "Junction", choices=_said({j.value: w for j, w in JUNCTIONS.items()})),
+    FieldWords("sheath_mm", "Sheath, diameter", Kind.MILLIMETRES),
+    FieldWords("length_mm", "Length that goes in", Kind.MILLIMETRES),
+    FieldWords("lead_m", "Its lead", Kind.METRES),
+    FieldWords("lead_mm2", "One wire of it", Kind.AREA),
+    FieldWords("life", "Made for (operations)", Kind.COUNT),
+    FieldWords("due", "Certificate until"),
+    FieldWords("equipment", "Equipment"),
+    FieldWords("controller", "Controller"),
+    FieldWords("switch", "Switch"),
+    FieldWords("text", "Remark"),
 )
 
 

@@ -57,6 +57,7 @@ INSTALLED_APPS = [
     "rellux.server.calibration",
     "rellux.server.questions",
     "rellux.server.library",
+    "rellux.server.equipment",
 ]
 
 MIDDLEWARE = [
@@ -128,6 +129,7 @@ SPECTACULAR_SETTINGS = {
         "Severity": "rellux.core.findings.Severity",
         "Station": "rellux.core.spine.Station",
         "Role": "rellux.core.wiring.model.Role",
+        "EquipmentRole": "rellux.core.equipment.equipment.EquipmentRole",
         "AlarmState": "rellux.core.control.alarms.alarm.AlarmState",
         "AlarmKind": "rellux.core.control.alarms.settings.AlarmKind",
         "FaultSchool": "rellux.core.guarding.plan.FaultSchool",

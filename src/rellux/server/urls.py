@@ -26,6 +26,7 @@ urlpatterns = [
                 path("", include("rellux.server.calibration.urls")),
                 path("", include("rellux.server.questions.urls")),
                 path("", include("rellux.server.library.urls")),
+                path("", include("rellux.server.equipment.urls")),
                 path("", include("rellux.server.sheets.urls")),
             ]
         ),

@@ -5,6 +5,7 @@ import { useInAddress } from '../api/address'
 import { useChange } from '../api/hooks'
 import { useDraft } from '../api/kept'
 import { Conflict } from '../shared/Conflict'
+import { Fitted } from '../equipment/Fitted'
 import { Fetched } from '../shared/Fetched'
 import { NumberField, SelectField } from '../shared/fields'
 import { Figures } from '../shared/Fig'
@@ -155,6 +156,7 @@ function Trying({ rig, offers, stored }: { rig: Rig; offers: Schemas['PartsView'
         )}
       </div>
       <Refused error={save.error} />
+      {rig.choice && <Fitted rig={rig} />}
       {trial.data && !trial.error && trial.data.figures.length > 0 && (
         <section style={{ marginTop: 18, maxWidth: 560 }}>
           <h2>Figures</h2>

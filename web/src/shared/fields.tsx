@@ -122,6 +122,29 @@ export function TextField({ value, onChange, placeholder, ...frame }: TextProps)
   )
 }
 
+interface DateProps extends Common {
+  /** ``2026-11-27``, or with ``time`` ``2026-11-27T09:30``, by the clock on the wall; empty for none. */
+  value: string
+  onChange: (value: string) => void
+  time?: boolean
+}
+
+export function DateField({ value, onChange, time, ...frame }: DateProps) {
+  const id = useId()
+  return (
+    <Frame id={id} {...frame}>
+      <input
+        id={id}
+        type={time ? 'datetime-local' : 'date'}
+        value={value}
+        aria-invalid={frame.problem ? true : undefined}
+        aria-describedby={frame.problem || frame.hint ? `${id}-why` : undefined}
+        onChange={(e) => onChange(e.target.value)}
+      />
+    </Frame>
+  )
+}
+
 interface SelectProps<T extends string> extends Common {
   value: T
   options: readonly (readonly [T, string])[]

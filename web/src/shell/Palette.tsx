@@ -85,6 +85,7 @@ export default function Palette({ slug, onClose }: { slug?: string; onClose: () 
       { text: 'Wall screen', also: 'several rigs big live', run: go('/wall') },
       { text: 'New rig', also: 'add oven kiln plate', run: go('/new') },
       { text: 'Bench questions', also: 'calculator', run: go('/questions') },
+      { text: 'Equipment: where each piece is and was', also: 'probe sensor limiter relay reference', run: go('/equipment') },
       { text: 'Your own parts and their terminal numbers', also: 'library', run: go('/library') },
       { text: 'Register maps of controllers', also: 'modbus address find out', run: go('/maps') },
       ...(questions ?? []).map((q) => ({ text: q.title, also: `question ${q.topic} ${q.key}`, run: go(`/questions/${q.key}`) })),

@@ -183,6 +183,9 @@ function Actions() {
         <Link className="button" to="/questions">
           Bench questions
         </Link>
+        <Link className="button" to="/equipment">
+          Equipment
+        </Link>
         <Link className="button" to="/library">
           Parts library
         </Link>

@@ -44,7 +44,8 @@ def correction(number_c: float, says: CertificateSays | None) -> float:
 @dataclass(frozen=True)
 class Compared:
     """One comparison of the record. ``at`` names it (its day); ``reads_high_c``: what the sensor, without any offset, reads above the
-    reference, with its expanded uncertainty, °C; ``added_c``: what was added to the reference for its certificate."""
+    reference, with its expanded uncertainty, °C; ``added_c``: what was added to the reference for its certificate; ``piece``: which of the
+    workshop's sensors it was."""
 
     at: str
     sensor: str
@@ -52,6 +53,12 @@ class Compared:
     reads_high_c: float
     uncertainty_c: float
     added_c: float
+    piece: str = ""
+
+    @property
+    def probe(self) -> tuple[str, str]:
+        """Comparisons of one sensor: of its type, and of the piece where it is known."""
+        return self.sensor, self.piece
 
 
 def reads_high(school: OffsetSchool, existing_c: float, error_c: float) -> float:
@@ -66,9 +73,9 @@ def doubts(record: Iterable[Compared]) -> tuple[Finding, ...]:
     Silent where they agree as they stand, and where turning it does not make them agree: then something else changed.
     """
     found = []
-    by_sensor: dict[str, list[Compared]] = {}
+    by_sensor: dict[tuple[str, str], list[Compared]] = {}
     for one in record:
-        by_sensor.setdefault(one.sensor, []).append(one)
+        by_sensor.setdefault(one.probe, []).append(one)
     for same in by_sensor.values():
         for earlier, later in pairwise(same):
             if abs(earlier.near_c - later.near_c) > NEARBY_C:

@@ -154,7 +154,8 @@ def work_out(pairs: tuple[Pair, ...], rule: OffsetRule, sensor: str, before: Com
         sensor,
     )
     high = reads_high(rule.school, rule.existing_c, error.value)
-    now = Compared("this comparison", sensor, mean_reference.value, high, uncertainty.value, rule.added_c)
+    piece = before.piece if before else ""
+    now = Compared("this comparison", sensor, mean_reference.value, high, uncertainty.value, rule.added_c, piece)
     return OffsetResult(
         mean_display,
         mean_reference,

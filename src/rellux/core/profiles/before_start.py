@@ -51,7 +51,7 @@ def not_done(profile: Profile) -> list[str]:
 
 
 def hottest_in(profile: Profile, start_c: float) -> dict[int, float]:
-    """The highest set-point in each segment over all its passages, °C, from ``start_c`` on."""
+    """The highest set-point in each segment over all its passages, °C, from ``start_c`` on, where none is skipped."""
     found: dict[int, float] = {}
     celsius = start_c
     for i in profile.order():
@@ -59,6 +59,18 @@ def hottest_in(profile: Profile, start_c: float) -> dict[int, float]:
         after = s.target_c if s.kind in MOVES and s.target_c is not None else celsius
         found[i] = max(found.get(i, celsius), celsius, after)
         celsius = after
+    return found
+
+
+def hottest_skipped(profile: Profile, start_c: float) -> dict[int, float]:
+    """The same where segments before it may be skipped: the set-point then stays as it is. The hottest there was until then, °C."""
+    found: dict[int, float] = {}
+    peak = start_c
+    for i in profile.order():
+        s = profile.segments[i]
+        if s.kind in MOVES and s.target_c is not None:
+            peak = max(peak, s.target_c)
+        found[i] = max(found.get(i, peak), peak)
     return found
 
 
@@ -77,8 +89,13 @@ UNKNOWN_ACTION = "it acts by itself; how, its map does not say."
 def if_stopped(profile: Profile, start_c: float, link_loss: str, timer_s: float | None = None) -> list[str]:
     """A sentence a segment: what the rig does if Rellux, this computer or the link stops there (:func:`on_link_loss`)."""
     does, last = on_link_loss(link_loss, timer_s), len(profile.segments) - 1
+    skipped = hottest_skipped(profile, start_c)
+
+    def more(i: int, top: float) -> str:
+        return f", or {temperature(skipped[i], '.0f')} where one before it was skipped" if skipped[i] > top else ""
+
     return [
-        f"Stopped in segment {i + 1}, the last set-point is up to {temperature(top, '.0f')}. {does}"
+        f"Stopped in segment {i + 1}, the last set-point is up to {temperature(top, '.0f')}{more(i, top)}. {does}"
         for i, top in hottest_in(profile, start_c).items()
         if i != last
     ]
@@ -112,15 +129,3 @@ def beyond_limits(profile: Profile, start_c: float, low_c: float, high_c: float)
     return [
         f"The controller takes set-points of {limits} only, and the profile goes through {wanted}: change its limits under Set-up."
     ]
-
-
-def alone_cannot(limiter: bool, passed: bool | None, of_this_plan: bool, in_date: bool) -> list[str]:
-    """Why it may not be left alone: there must be a limiter, planned and fitted (``limiter``), and the newest proof (``passed``: ``None``
-    for none) must be passed, of the plan in force, and in date."""
-    if not limiter:
-        return ["Nothing independent stops the heat: no limiter is planned and fitted."]
-    if not passed:
-        return ["The limiter was not proved to act."]
-    if not of_this_plan:
-        return ["The plan was changed since the limiter was proved."]
-    return [] if in_date else ["The proof of the limiter is out of date."]

@@ -322,14 +322,16 @@ def _offset_school(sheet: Sheet, facts: RigFacts) -> list[Finding]:
 
 def _offset(sheet: Sheet, facts: RigFacts) -> list[Finding]:
     offset = _number(sheet, "offset_c")
-    if offset and facts.calibrated_sensor not in ("", facts.sensor):
+    other_type = facts.calibrated_sensor not in ("", facts.sensor)
+    if offset and (other_type or facts.exchanged):
+        was, now = describe(facts.calibrated_sensor or facts.sensor), describe(facts.sensor)
+        before, since = (f"a {was}", f"a {now}") if other_type else ("the one before it", facts.exchanged)
         return [
             Finding(
                 "setup.offset-inherited",
                 Severity.FAULT,
                 title="Offset inherited from another sensor",
-                reason=f"{difference(offset, '+.1f')} was found with a {describe(facts.calibrated_sensor)}; now a "
-                f"{describe(facts.sensor)} is fitted.",
+                reason=f"{difference(offset, '+.1f')} was found with {before}; now {since} is fitted.",
                 fix="Set it to zero first, then calibrate the new sensor.",
                 subjects=("offset_c",),
                 proposal=Proposal("setup.offset_c", 0.0, label="Set it to zero"),

@@ -16,7 +16,7 @@ class RigFacts:
     """What the rig is, as far as set-up needs it. ``process`` (with its verdict; ``model``: as found, where
     it has a second lag) and ``tuning`` are known after Tuning,
     ``calibrated_*`` after Calibration (the sensor it was done with), ``controller_school`` where the linked controller's map says it,
-    ``sheet_school`` once a sheet is saved."""
+    ``sheet_school`` once a sheet is saved; ``exchanged`` names the sensor that was fitted since the last calibration."""
 
     purpose: Purpose
     sensor: str
@@ -27,6 +27,7 @@ class RigFacts:
     tuning: Sheet | None = None
     calibrated_offset_c: float | None = None
     calibrated_sensor: str = ""
+    exchanged: str = ""
     calibrated_school: OffsetSchool = OffsetSchool.ADDED_TO_READING
     controller_school: OffsetSchool | None = None
     sheet_school: OffsetSchool | None = None

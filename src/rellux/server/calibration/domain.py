@@ -10,6 +10,7 @@ from rellux.core.calibration.offsets import OffsetRule
 from rellux.core.calibration.schools import OffsetSchool, converted
 from rellux.core.setup.proposals import offset_school
 from rellux.core.setup.schools import school_of
+from rellux.server.equipment.places import sensors_of
 from rellux.server.links.live import live_of
 from rellux.server.links.maps import map_of
 from rellux.server.links.models import LinkState
@@ -53,7 +54,11 @@ def offset_of(rig: Rig) -> Known:
 
 def compared(rig: Rig) -> list[Compared]:
     """The comparisons of its record, oldest first."""
-    return [_compared(c) for c in rig.calibrations.order_by("at", "pk")]
+    stays = sensors_of(rig)
+    return [
+        _compared(c, next((s.equipment for s in stays if s.covers(c.at)), ""))
+        for c in rig.calibrations.order_by("at", "pk")
+    ]
 
 
 def rule_from(plain: dict[str, Any], school: str) -> OffsetRule:
@@ -64,8 +69,8 @@ def rule_from(plain: dict[str, Any], school: str) -> OffsetRule:
     )
 
 
-def _compared(c: Calibration) -> Compared:
+def _compared(c: Calibration, piece: str) -> Compared:
     rule = rule_from(c.rule, c.school)
     near = sum(p["reference_c"] for p in c.pairs) / len(c.pairs) + rule.added_c
     high = reads_high(rule.school, c.as_found_c, c.error_c)
-    return Compared(f"{localtime(c.at):%-d %B %Y}", c.sensor, near, high, c.uncertainty_c, rule.added_c)
+    return Compared(f"{localtime(c.at):%-d %B %Y}", c.sensor, near, high, c.uncertainty_c, rule.added_c, piece)

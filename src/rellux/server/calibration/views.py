@@ -15,12 +15,14 @@ from rellux.core.calibration.references import Reference, references
 from rellux.core.calibration.schools import SAYS, OffsetSchool, converted
 from rellux.core.calibration.verdicts import SAYS as SAYS_ADVICE
 from rellux.core.calibration.verdicts import check_entering
+from rellux.core.equipment.equipment import EquipmentRole
 from rellux.core.errors import refuse
 from rellux.core.findings import Finding
 from rellux.core.sensing.sensors import tolerance
 from rellux.core.spine import Station
 from rellux.server.api.endpoint import endpoint
 from rellux.server.api.shapes import read, reply
+from rellux.server.equipment.places import place_of
 from rellux.server.rigs.change import changing, note
 from rellux.server.rigs.models import Rig
 from rellux.server.setup.domain import save_sheet, working_values
@@ -115,7 +117,9 @@ def _worked_out(rig: Rig, given: OffsetInput) -> tuple[OffsetRule, OffsetResult]
         given.certificate_says,
     )
     pairs = tuple(Pair(p.display_c, p.reference_c) for p in given.pairs)
-    before = next((c for c in reversed(compared(rig)) if c.sensor == rig.sensor), None)
+    fitted = place_of(rig, EquipmentRole.SENSOR)
+    now = (rig.sensor, fitted.equipment.name if fitted else "")
+    before = next((c for c in reversed(compared(rig)) if c.probe == now), None)
     return rule, work_out(pairs, rule, rig.sensor, before)
 
 

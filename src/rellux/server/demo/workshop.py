@@ -20,6 +20,7 @@ from rellux.server.setup.models import Sheet
 
 from .boards import PLATE_COMMANDS, PLATE_LINES
 from .cold_box import detector_box
+from .equipment import equipment
 from .making import (
     OPTICIAN,
     TECHNICIAN,
@@ -60,7 +61,9 @@ def load_demo() -> list[Rig]:
     day = Day(timezone.now())
     with transaction.atomic():
         makers = (cement_cabinet, blank_annealer, bakeout_shell, pitch_plate, board_plate, cement_store, detector_box)
-        return [make(day) for make in makers]
+        rigs = [make(day) for make in makers]
+        equipment(day)
+        return rigs
 
 
 def cement_cabinet(day: Day) -> Rig:

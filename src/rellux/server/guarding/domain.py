@@ -1,23 +1,24 @@
 """Plans between the database and the core, and what the core needs to know of their rig."""
 
-from datetime import timedelta
 from typing import Any
 
 from django.utils import timezone
 
-from rellux.core.findings import Finding, Severity, worst_first
+from rellux.core.equipment.equipment import EquipmentRole
+from rellux.core.equipment.stays import compared_in_place
+from rellux.core.findings import Finding, worst_first
 from rellux.core.guarding.by_effect import findings_in, moved_w, propose
 from rellux.core.guarding.family import HeatedRig, Identified, Span
 from rellux.core.guarding.ladder import Situation
 from rellux.core.guarding.plan import Plan, check_plan
-from rellux.core.guarding.proof import provable
 from rellux.core.guarding.propose import ProposedPlan
+from rellux.core.guarding.standing import ProofStanding, Proved, proof_findings, proof_standing
 from rellux.core.guarding.wired import wired_findings, wired_in
-from rellux.core.messages import quantity
 from rellux.core.setup.parameters import Sheet, settings_from
 from rellux.core.tuning.fit_verdict import FitVerdict
 from rellux.core.wiring.circuit.verdicts import Outcome
 from rellux.server.api.shapes import as_json, of_plain
+from rellux.server.equipment.places import fitted_since
 from rellux.server.rigs.domain import kind_of, purpose_of
 from rellux.server.rigs.models import Rig
 from rellux.server.runs.models import Run
@@ -64,7 +65,9 @@ def situation_of(rig: Rig, plan: Plan) -> Situation:
     """The rig as guarding sees it; it must have parts."""
     purpose, values = purpose_of(rig), working_values(rig)
     calibration = rig.calibrations.first()
-    known = calibration is not None and calibration.sensor == rig.sensor
+    known = calibration is not None and compared_in_place(
+        rig.sensor, calibration.sensor, calibration.at, fitted_since(rig, EquipmentRole.SENSOR)
+    )
     return Situation(
         HeatedRig(
             kind_of(rig),
@@ -131,7 +134,8 @@ def findings_of_plan(rig: Rig) -> list[Finding]:
         return []
     situation = situation_of(rig, plan)
     wired = wired_findings(plan, wired_in(connection_list(rig)), outcomes_of(rig)) if rig.parts.exists() else []
-    return worst_first([*findings_in(situation), *wired, *_due(rig, plan)])
+    due = proof_findings(plan, proved_of(rig, plan), fitted_since(rig, EquipmentRole.LIMITER), timezone.now())
+    return worst_first([*findings_in(situation), *wired, *due])
 
 
 def outcomes_of(rig: Rig) -> tuple[Outcome, ...]:
@@ -139,24 +143,11 @@ def outcomes_of(rig: Rig) -> tuple[Outcome, ...]:
     return faults_of(rig).outcomes if rig.parts.exists() else ()
 
 
-def _due(rig: Rig, plan: Plan) -> list[Finding]:
+def proved_of(rig: Rig, plan: Plan) -> Proved | None:
     newest = rig.proofs.first()
-    if not provable(plan):
-        return []
-    if newest is None:
-        title, reason = "Nothing has been proved to act yet", "A guard that was never made to act is a hope."
-    elif newest.plan != as_json(plan):
-        title, reason = "The plan was changed since it was proved", "What was changed was never made to act."
-    elif not newest.passed:
-        title, reason = "The last proof was not passed", newest.says
-    elif newest.at + timedelta(days=plan.prove_days) < timezone.now():
-        age = (timezone.now() - newest.at).days
-        title, reason = (
-            "The proof is due",
-            f"The last was {quantity(age)} days ago, and every {quantity(plan.prove_days)} is planned.",
-        )
-    else:
-        return []
-    severity = Severity.FAULT if newest is not None and not newest.passed else Severity.ADVICE
-    fix = "Go up past every value and down again, under Proof."
-    return [Finding("guarding.proof", severity, title=title, reason=reason, fix=fix)]
+    return Proved(newest.plan == as_json(plan), newest.at, newest.passed, newest.says) if newest else None
+
+
+def standing_of(rig: Rig, plan: Plan) -> ProofStanding:
+    """Whether the newest proof still holds for a plan."""
+    return proof_standing(plan, proved_of(rig, plan), fitted_since(rig, EquipmentRole.LIMITER), timezone.now())

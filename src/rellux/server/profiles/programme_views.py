@@ -1,7 +1,7 @@
 """Running a profile over the link: what happens if Rellux stops is said before, somebody starts it, it can be paused, skipped, ended."""
 
 from dataclasses import dataclass
-from datetime import datetime, timedelta
+from datetime import datetime
 from typing import Any
 
 from django.db import transaction
@@ -13,8 +13,8 @@ from rest_framework.views import APIView
 from rellux.core.control.programme.executor import GOING, Executor, Standing, planned_writes
 from rellux.core.control.programme.programme import Phase
 from rellux.core.errors import Problem, refuse, refuse_all
+from rellux.core.guarding.standing import ProofStanding, alone_cannot
 from rellux.core.profiles.before_start import (
-    alone_cannot,
     beyond_limits,
     if_stopped,
     least_s,
@@ -31,8 +31,8 @@ from rellux.core.setup.writing import as_held, check_write
 from rellux.core.spine import Station
 from rellux.devices.registers import Register
 from rellux.server.api.endpoint import endpoint
-from rellux.server.api.shapes import as_json, read, reply
-from rellux.server.guarding.domain import plan_of
+from rellux.server.api.shapes import read, reply
+from rellux.server.guarding.domain import plan_of, standing_of
 from rellux.server.links.live import live_of
 from rellux.server.links.maps import map_of
 from rellux.server.links.models import Link, LinkState
@@ -176,12 +176,10 @@ def _cannot(rig: Rig, register: Register, writes: int) -> list[str]:
 
 
 def _alone_cannot(rig: Rig) -> list[str]:
-    plan, newest = plan_of(rig), rig.proofs.first()
-    fitted = plan is not None and plan.limiter is not None and rig.limiter
-    if plan is None or newest is None:
-        return alone_cannot(fitted, None, of_this_plan=False, in_date=False)
-    in_date = newest.at + timedelta(days=plan.prove_days) >= timezone.now()
-    return alone_cannot(fitted, newest.passed, newest.plan == as_json(plan), in_date)
+    plan = plan_of(rig)
+    if plan is None:
+        return alone_cannot(False, ProofStanding.NONE)
+    return alone_cannot(plan.limiter is not None and rig.limiter, standing_of(rig, plan))
 
 
 def programme_now(rig: Rig) -> ProgrammeNow | None:

@@ -1,6 +1,7 @@
 """Accepting a proposal: one action, one line in the book. The targets are those the core's findings name."""
 
 from collections.abc import Callable
+from dataclasses import replace
 from typing import Any
 
 from rellux.core.calibration.schools import OffsetSchool
@@ -9,6 +10,7 @@ from rellux.core.guarding.accept import with_value
 from rellux.core.setup.parameters import BY_NAME, check_values
 from rellux.core.setup.schools import with_school
 from rellux.core.spine import Station
+from rellux.core.wiring.generate import check_choice
 from rellux.core.wiring.wishes import WireWish
 from rellux.server.accounts.models import User
 from rellux.server.guarding.domain import plan_of, proposed, save_plan, told
@@ -17,6 +19,7 @@ from rellux.server.setup.models import Sheet
 from rellux.server.wiring.edit import add_wire, lay_out, swap_ends
 
 from .change import difference, note
+from .domain import choice_of, purpose_of
 from .models import Rig
 
 
@@ -77,9 +80,20 @@ def _add_limiter(rig: Rig, by: User, value: Any) -> None:
     lay_out(rig, by)
 
 
+def _other_sensor(rig: Rig, by: User, value: Any) -> None:
+    choice = choice_of(rig)
+    if choice is None:
+        raise refuse("parts", "choose the parts first", "a sensor")
+    check_choice(purpose_of(rig), replace(choice, sensor=str(value)))
+    before, rig.sensor = rig.sensor, str(value)
+    rig.save()
+    note(rig, by, Station.PARTS, "Sensor chosen as fitted", before={"sensor": before}, after={"sensor": rig.sensor})
+
+
 _ACTIONS: dict[str, Callable[[Rig, User, Any], None]] = {
     "wiring.swap": _swap,
     "wiring.connect": _connect,
     "wiring.generate": _generate,
     "parts.limiter": _add_limiter,
+    "parts.sensor": _other_sensor,
 }

@@ -10,6 +10,7 @@ from django.db import models
 
 from rellux.server.api.pieces import Pieces
 from rellux.server.calibration.models import Calibration
+from rellux.server.equipment.filed import described
 from rellux.server.guarding.models import GuardPlan, Proof
 from rellux.server.profiles.models import ProfileVersion
 from rellux.server.questions.models import Kept
@@ -91,6 +92,7 @@ def describe(rig: Rig) -> dict[str, Any]:
     found: dict[str, Any] = {"rig": _row(rig, RIG)}
     for key, model, names in KEPT:
         found[key] = [_row(item, names) for item in model._default_manager.filter(rig=rig).order_by("pk")]
+    found["equipment"] = described(rig)
     found["photos"] = [_row(p, ("terminal", "kind", "at")) for p in rig.photos.order_by("pk").defer("image")]
     found["runs"] = [
         {

@@ -2,19 +2,23 @@
 
 import logging
 from dataclasses import dataclass, fields
-from datetime import datetime, timedelta
+from datetime import date, datetime, timedelta
 from functools import lru_cache
 from typing import Any
 
 from django.db.models import Exists, OuterRef, Prefetch, QuerySet, Subquery
 from django.utils import timezone
 
-from rellux.core.findings import Finding, Severity
+from rellux.core.equipment.equipment import EquipmentRole
+from rellux.core.equipment.stays import compared_in_place
+from rellux.core.findings import Finding, Severity, worst_first
 from rellux.core.purpose.checks import purpose_findings
 from rellux.core.purpose.purpose import Effect, Limited
 from rellux.core.spine import Facts, NextAction, Station, StationState, next_action, spine
 from rellux.core.wiring.generate import Choice
 from rellux.server.calibration.models import Calibration
+from rellux.server.equipment.domain import equipment_findings
+from rellux.server.equipment.models import Stay
 from rellux.server.guarding.domain import findings_of_plan
 from rellux.server.guarding.models import GuardPlan
 from rellux.server.links.live import NO_LINK, Live, live
@@ -119,6 +123,12 @@ def seen() -> QuerySet[Rig]:
             is_tuned=Exists(Identification.objects.filter(**mine, accepted_at__isnull=False)),
             identified=Subquery(Identification.objects.filter(**mine).values("pk")[:1]),
             calibrated_sensor=Subquery(newest.values("sensor")[:1]),
+            calibrated_at=Subquery(newest.values("at")[:1]),
+            sensor_since=Subquery(
+                Stay.objects.filter(**mine, until__isnull=True, equipment__role=EquipmentRole.SENSOR.value).values(
+                    "since"
+                )[:1]
+            ),
         )
         .prefetch_related(
             Prefetch("runs", kept.filter(started_at__gte=since), "on_ribbon"),
@@ -131,18 +141,18 @@ def findings_of(rig: Rig) -> dict[Station, tuple[Finding, ...]]:
     """Findings by station. Every change they depend on raises the revision, adds an identification or links a controller."""
     identified = rig.identifications.values_list("pk", flat=True).first()
     mapped = Link.objects.filter(rig=rig).values_list("register_map", flat=True).first()
-    return _findings(rig.pk, rig.created_at, rig.revision, identified, mapped)
+    return _findings(rig.pk, rig.created_at, rig.revision, identified, mapped, timezone.localdate())
 
 
 @lru_cache(maxsize=1024)
 def _findings(
-    key: int, created_at: datetime, revision: int, identified: int | None, mapped: str | None
+    key: int, created_at: datetime, revision: int, identified: int | None, mapped: str | None, day: date
 ) -> dict[Station, tuple[Finding, ...]]:
-    """The workshop asks every few seconds; the rules are run once a revision."""
+    """The workshop asks every few seconds; the rules are run once a revision, and anew every ``day`` for what falls due."""
     rig = Rig.objects.get(pk=key)
     return {
         Station.PURPOSE: tuple(purpose_findings(purpose_of(rig), kind_of(rig))),
-        Station.PARTS: tuple(parts_findings(rig)),
+        Station.PARTS: tuple(worst_first([*parts_findings(rig), *equipment_findings(rig)])),
         Station.WIRING: tuple(wiring_findings(rig)),
         Station.SETUP: tuple(setup_findings(rig)),
         Station.GUARDING: tuple(findings_of_plan(rig)),
@@ -166,8 +176,10 @@ def _facts(rig: Any) -> Facts:
         has_run=rig.has_run,
         is_recording=bool(rig.recorded_now),
         is_tuned=rig.is_tuned,
-        is_calibrated=rig.calibrated_sensor is not None and rig.calibrated_sensor == rig.sensor,
-        findings=_findings(rig.pk, rig.created_at, rig.revision, rig.identified, link and link.register_map),
+        is_calibrated=compared_in_place(rig.sensor, rig.calibrated_sensor, rig.calibrated_at, rig.sensor_since),
+        findings=_findings(
+            rig.pk, rig.created_at, rig.revision, rig.identified, link and link.register_map, timezone.localdate()
+        ),
     )
 
 

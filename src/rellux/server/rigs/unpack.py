@@ -34,6 +34,7 @@ from rellux.core.wiring.listing import formerly, from_plain
 from rellux.server.api.shapes import of_plain
 from rellux.server.api.strict_json import NotStrictError, loads
 from rellux.server.calibration.domain import rule_from
+from rellux.server.equipment.filed import bring_in
 from rellux.server.guarding.domain import plan_from
 from rellux.server.profiles.domain import check_programme, forms_from, profile_from
 from rellux.server.profiles.views import kind_of
@@ -67,7 +68,7 @@ _SINCE: dict[str, Any] = {
     "rewired_at": None,
 }
 """What a rig is taken for by files of before it had these."""
-_LATER = ("kept", "built", "accepted", "photos", "guard_plans", "proofs", "profiles")
+_LATER = ("kept", "built", "accepted", "photos", "equipment", "guard_plans", "proofs", "profiles")
 """Tables that files of before they existed do not have."""
 _MOMENTS = ("at", "started_at", "created_at", "rewired_at", "accepted_at", "removed_at")
 _LISTS = ("pairs", "subjects", "materials", "channels", "observed")
@@ -251,6 +252,7 @@ def _build(data: dict[str, Any], archive: zipfile.ZipFile, slug_for: Any) -> Rig
     for key, model, names in KEPT:
         if key not in ("parts", "wires"):
             _add_rows(rig, key, model, names, [_of_today(row, boards) for row in _section(data, key)])
+    bring_in(rig, _section(data, "equipment"))
     for i, row in enumerate(_section(data, "photos")):
         image, kind = redrawn(_member(archive, f"photos/{i + 1}", LARGEST_PHOTO))
         values = {**_values(_of_today(row, boards), ("terminal", "at")), "kind": kind}

@@ -1,8 +1,12 @@
 """Parameter sheets between the database and the core."""
 
+from datetime import datetime
+
 from django.utils import timezone
 
 from rellux.core.calibration.schools import OffsetSchool
+from rellux.core.equipment.equipment import EquipmentRole
+from rellux.core.equipment.stays import compared_in_place
 from rellux.core.findings import Finding
 from rellux.core.messages import shortened
 from rellux.core.process.models import SOPDT
@@ -11,6 +15,7 @@ from rellux.core.setup.parameters import Sheet as Values
 from rellux.core.setup.parameters import check_values
 from rellux.core.setup.proposals import Proposed, RigFacts, propose
 from rellux.core.setup.schools import school_of
+from rellux.server.equipment.places import place_of
 from rellux.server.links.maps import map_of
 from rellux.server.rigs.domain import purpose_of
 from rellux.server.rigs.models import Rig
@@ -35,7 +40,11 @@ def rig_facts(rig: Rig) -> RigFacts:
     calibration = rig.calibrations.first()
     values = current_values(rig)
     link = getattr(rig, "link", None)
-    same_sensor = calibration is not None and calibration.sensor == rig.sensor
+    probe = place_of(rig, EquipmentRole.SENSOR)
+    found_at, of_type = (calibration.at, calibration.sensor) if calibration else (None, None)
+    same_sensor = compared_in_place(rig.sensor, of_type, found_at, probe.since if probe else None)
+    known_at = [at for at in (found_at, _since(rig, "offset_c")) if at is not None]
+    exchanged = probe is not None and bool(known_at) and max(known_at) < probe.since
     return RigFacts(
         purpose_of(rig),
         rig.sensor,
@@ -46,10 +55,21 @@ def rig_facts(rig: Rig) -> RigFacts:
         tuning={k: values[k] for k in TUNING_PARAMETERS if k in values} if accepted and values else None,
         calibrated_offset_c=calibration.as_left_c if same_sensor and calibration else None,
         calibrated_sensor=calibration.sensor if calibration else "",
+        exchanged=probe.equipment.name if probe and exchanged else "",
         calibrated_school=OffsetSchool(calibration.school) if calibration else OffsetSchool.ADDED_TO_READING,
         controller_school=map_of(link).offset_school if link else None,
         sheet_school=school_of(values),
     )
+
+
+def _since(rig: Rig, name: str) -> datetime | None:
+    """Since when a parameter has had the value it has in the newest sheet."""
+    since, value = None, None
+    for at, values in rig.sheets.values_list("at", "values"):
+        if since is not None and values.get(name) != value:
+            break
+        since, value = at, values.get(name)
+    return since
 
 
 def proposals(rig: Rig) -> tuple[Proposed, ...]:

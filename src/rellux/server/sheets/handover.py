@@ -1,7 +1,7 @@
 """What a pack says of a rig, gathered from every station."""
 
 from collections.abc import Iterator
-from datetime import datetime, timedelta
+from datetime import datetime
 
 from django.utils import timezone
 
@@ -11,6 +11,7 @@ from rellux.core.guarding.cooling import cooling_s
 from rellux.core.guarding.family import family
 from rellux.core.guarding.ladder import SAYS_ACTION
 from rellux.core.guarding.plan import LimiterReset, Plan
+from rellux.core.guarding.standing import ProofStanding, next_proof
 from rellux.core.handover.ready import lacking
 from rellux.core.handover.safe_use import PartOfUse, safe_use
 from rellux.core.messages import difference, of_kind, quantity, temperature
@@ -19,8 +20,7 @@ from rellux.core.purpose.purpose import SUPPLY_WORDS, Purpose, Supply
 from rellux.core.sensing.sensors import describe
 from rellux.core.setup.parameters import parameters_for
 from rellux.core.wiring.schedule import schedule
-from rellux.server.api.shapes import as_json
-from rellux.server.guarding.domain import plan_of, situation_of
+from rellux.server.guarding.domain import plan_of, proved_of, situation_of, standing_of
 from rellux.server.rigs.domain import kind_of, purpose_of
 from rellux.server.rigs.models import Rig
 from rellux.server.rigs.overview import facts_of
@@ -111,13 +111,17 @@ def _day(at: datetime) -> str:
     return f"{timezone.localtime(at):%Y-%m-%d}"
 
 
+CHANGED = {
+    ProofStanding.OTHER_PLAN: " The plan was changed since: what was changed is not proved.",
+    ProofStanding.OTHER_LIMITER: " The limiter was changed since: the one that is fitted is not proved.",
+}
+
+
 def _proof(rig: Rig, plan: Plan | None) -> str:
     newest = rig.proofs.first()
     if newest is None:
         return "Nothing of it was ever made to act: a guard that was not proved is a hope."
-    changed = (
-        "" if plan and newest.plan == as_json(plan) else " The plan was changed since: what was changed is not proved."
-    )
+    changed = CHANGED.get(standing_of(rig, plan) if plan else ProofStanding.OTHER_PLAN, "")
     return f"Made to act on {_day(newest.at)} by {newest.who}: {newest.says.rstrip('.')}.{changed}"
 
 
@@ -149,10 +153,10 @@ def _calibration(rig: Rig) -> str:
 
 
 def _due(rig: Rig, plan: Plan | None) -> Iterator[tuple[str, str]]:
-    proved, compared = rig.proofs.first(), rig.calibrations.first()
+    proved, compared = proved_of(rig, plan) if plan else None, rig.calibrations.first()
     if plan:
-        now = proved is None or not proved.passed or proved.plan != as_json(plan)
-        day = "now" if now or proved is None else _day(proved.at + timedelta(days=plan.prove_days))
+        holds = proved is not None and standing_of(rig, plan) is ProofStanding.HOLDS
+        day = _day(next_proof(plan, proved)) if proved and holds else "now"
         yield "Alarms and limiter made to act", f"{day}, then every {plan.prove_days} days"
     last = f"last {_day(compared.at)}; " if compared else ""
     yield "Display against a reference", f"{last}after every change of the sensor and every over-temperature"

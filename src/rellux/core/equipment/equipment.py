@@ -1,0 +1,152 @@
+"""One piece of equipment: what it is, and of a probe what decides how it may be used."""
+
+import re
+from dataclasses import dataclass
+from datetime import date
+from enum import StrEnum
+
+from ..errors import Problem, refuse_all
+from ..heating.wire import ohm_per_metre
+from ..messages import quantity
+from ..sensing.sensors import NAMES, NOMINAL_OHM, describe, is_thermocouple
+
+LONGEST_NAME, LONGEST_NOTE = 40, 400
+"""Letters of a name, as it is printed on its label; of a remark."""
+SHEATH_MM, LENGTH_MM = (0.25, 50.0), (3.0, 5000.0)
+"""Diameters and lengths probes have (our choice: a slip of unit is asked back)."""
+LEAD_M, LEAD_MM2 = (0.0, 500.0), (0.01, 6.0)
+"""Length and conductor of a lead (our choice)."""
+LIFE = (1e3, 1e9)
+"""Operations a switch is made for, from a loaded contact to a bare mechanism (common practice, no source)."""
+LEAD_C = 25.0
+"""What a lead's copper is taken at, °C."""
+
+
+class EquipmentRole(StrEnum):
+    """What it is used as. A reference is compared with and never fitted."""
+
+    SENSOR = "sensor"
+    LIMITER = "limiter"
+    CONTROLLER = "controller"
+    SWITCH = "switch"
+    REFERENCE = "reference"
+
+
+class Junction(StrEnum):
+    """How a probe's junction or element lies in its sheath."""
+
+    INSULATED = "insulated"
+    GROUNDED = "grounded"
+    EXPOSED = "exposed"
+
+
+ROLES = {
+    EquipmentRole.SENSOR: "Sensor",
+    EquipmentRole.LIMITER: "Limiter",
+    EquipmentRole.CONTROLLER: "Controller",
+    EquipmentRole.SWITCH: "Switch",
+    EquipmentRole.REFERENCE: "Reference",
+}
+JUNCTIONS = {
+    Junction.INSULATED: "Insulated from the sheath",
+    Junction.GROUNDED: "Welded to the sheath",
+    Junction.EXPOSED: "Bare, without sheath over it",
+}
+FITTED = (EquipmentRole.SENSOR, EquipmentRole.CONTROLLER, EquipmentRole.SWITCH, EquipmentRole.LIMITER)
+"""Roles there is one place for in a rig, in the order they are shown."""
+
+
+@dataclass(frozen=True)
+class Probe:
+    """A sensor as it lies in the hand. ``leads``: wires of one element; ``elements``: how many are in one sheath; sheath and the
+    length that goes in, in mm; its own lead in m and mm². None: not measured."""
+
+    sensor: str
+    leads: int = 2
+    elements: int = 1
+    junction: Junction = Junction.INSULATED
+    sheath_mm: float | None = None
+    length_mm: float | None = None
+    lead_m: float | None = None
+    lead_mm2: float | None = None
+
+    @property
+    def loop_ohm(self) -> float | None:
+        """Resistance of both wires of its lead, copper, Ω."""
+        if self.lead_m is None or self.lead_mm2 is None:
+            return None
+        return 2.0 * self.lead_m * ohm_per_metre("", self.lead_mm2, LEAD_C)
+
+
+@dataclass(frozen=True)
+class Equipment:
+    """``name``: what stands on its label. ``life``: operations a switch is made for at its load. ``due``: when its certificate or check is
+    to be renewed."""
+
+    name: str
+    role: EquipmentRole
+    note: str = ""
+    probe: Probe | None = None
+    life: float | None = None
+    due: date | None = None
+
+    @property
+    def says(self) -> str:
+        """What it is, in a few words."""
+        if self.probe is None:
+            return ROLES[self.role]
+        wires = f", {self.probe.leads} wires" if self.probe.sensor in NOMINAL_OHM else ""
+        pair = ", double" if self.probe.elements > 1 else ""
+        size = f", {quantity(self.probe.sheath_mm, 'mm')}" if self.probe.sheath_mm else ""
+        return f"{describe(self.probe.sensor)}{wires}{pair}{size}"
+
+
+def check_equipment(it: Equipment) -> None:
+    """Raise ``Refused`` with every field that cannot be."""
+    problems = []
+    if not 1 <= len(it.name) <= LONGEST_NAME or not re.search(r"\w", it.name):
+        problems.append(
+            Problem(
+                "name", "it needs a name with letters or digits in it, as on its label", f"1…{LONGEST_NAME} characters"
+            )
+        )
+    if len(it.note) > LONGEST_NOTE:
+        problems.append(Problem("note", "that is too long", f"up to {LONGEST_NOTE} characters"))
+    if it.role is EquipmentRole.SENSOR and it.probe is None:
+        problems.append(Problem("probe", "say which sensor it is", ", ".join(NAMES)))
+    if it.probe is not None and it.role not in (EquipmentRole.SENSOR, EquipmentRole.REFERENCE):
+        problems.append(Problem("probe", f"a {ROLES[it.role].lower()} is no probe", "left out"))
+    if it.life is not None and it.role is not EquipmentRole.SWITCH:
+        problems.append(Problem("life", "only a switch wears by operations", "left out"))
+    problems += _outside("life", it.life, LIFE, "", "operations a switch is made for")
+    refuse_all([*problems, *(_probe_problems(it.probe) if it.probe else [])])
+
+
+def _outside(name: str, value: float | None, span: tuple[float, float], unit: str, what: str) -> list[Problem]:
+    low, high = span
+    if value is None or low <= value <= high:
+        return []
+    accepted = f"{low:g}…{high:g} {unit}".rstrip()
+    return [Problem(name, f"{value:g} is not {what}", accepted)]
+
+
+def _probe_problems(p: Probe) -> list[Problem]:
+    if p.sensor not in NAMES:
+        return [Problem("probe.sensor", f"{p.sensor!r} is not a sensor this version knows", ", ".join(NAMES))]
+    found = [
+        *_outside("probe.sheath_mm", p.sheath_mm, SHEATH_MM, "mm", "the diameter of a probe"),
+        *_outside("probe.length_mm", p.length_mm, LENGTH_MM, "mm", "the length of a probe"),
+        *_outside("probe.lead_m", p.lead_m, LEAD_M, "m", "the length of a lead"),
+        *_outside("probe.lead_mm2", p.lead_mm2, LEAD_MM2, "mm²", "the conductor of a lead"),
+    ]
+    may = (2, 3, 4) if p.sensor in NOMINAL_OHM else (2,)
+    if p.leads not in may:
+        found.append(
+            Problem("probe.leads", f"a {describe(p.sensor)} has not {p.leads} wires", " or ".join(map(str, may)))
+        )
+    if p.elements not in (1, 2):
+        found.append(Problem("probe.elements", f"{p.elements} elements in one sheath", "1 or 2"))
+    if p.junction is Junction.GROUNDED and not is_thermocouple(p.sensor):
+        reason = "only a thermocouple can be welded to its sheath: an element of resistance would be shorted by it"
+        found.append(Problem("probe.junction", reason, "insulated or exposed"))
+    return found

@@ -1,0 +1,92 @@
+"""Whether the newest proof still says that what guards a rig acts."""
+
+from dataclasses import dataclass
+from datetime import datetime, timedelta
+from enum import StrEnum
+
+from ..findings import Finding, Severity
+from ..messages import quantity
+from .plan import Plan
+from .proof import provable
+
+
+class ProofStanding(StrEnum):
+    """``holds``, or the first reason why not, the gravest first."""
+
+    HOLDS = "holds"
+    NONE = "none"
+    FAILED = "failed"
+    OTHER_LIMITER = "other_limiter"
+    OTHER_PLAN = "other_plan"
+    OVERDUE = "overdue"
+
+
+@dataclass(frozen=True)
+class Proved:
+    """The newest proof: whether it was of the plan in force, when, how it went, and what it said."""
+
+    of_this_plan: bool
+    at: datetime
+    passed: bool
+    says: str
+
+
+def proof_standing(plan: Plan, proved: Proved | None, limiter_since: datetime | None, now: datetime) -> ProofStanding:
+    """Of the plan in force. ``limiter_since``: since when the limiter that is there now is there, where that is known."""
+    if proved is None:
+        return ProofStanding.NONE
+    if not proved.passed:
+        return ProofStanding.FAILED
+    if plan.limiter is not None and limiter_since is not None and proved.at < limiter_since:
+        return ProofStanding.OTHER_LIMITER
+    if not proved.of_this_plan:
+        return ProofStanding.OTHER_PLAN
+    return ProofStanding.OVERDUE if next_proof(plan, proved) < now else ProofStanding.HOLDS
+
+
+def next_proof(plan: Plan, proved: Proved) -> datetime:
+    """When it is to be proved again, where nothing else speaks against it."""
+    return proved.at + timedelta(days=plan.prove_days)
+
+
+def proof_findings(plan: Plan, proved: Proved | None, limiter_since: datetime | None, now: datetime) -> list[Finding]:
+    """What is to be said of the proof; nothing where there is nothing to prove, or it holds."""
+    found = proof_standing(plan, proved, limiter_since, now)
+    if not provable(plan) or found is ProofStanding.HOLDS:
+        return []
+    title, reason = {
+        ProofStanding.NONE: ("Nothing has been proved to act yet", "A guard that was never made to act is a hope."),
+        ProofStanding.FAILED: ("The last proof was not passed", proved.says if proved else ""),
+        ProofStanding.OTHER_LIMITER: (
+            "The limiter was changed since it was proved",
+            "The one that is fitted now was never made to act here.",
+        ),
+        ProofStanding.OTHER_PLAN: (
+            "The plan was changed since it was proved",
+            "What was changed was never made to act.",
+        ),
+        ProofStanding.OVERDUE: (
+            "The proof is due",
+            f"The last was {quantity((now - proved.at).days if proved else 0)} days ago, and every {quantity(plan.prove_days)} is planned.",
+        ),
+    }[found]
+    severity = Severity.FAULT if found in (ProofStanding.FAILED, ProofStanding.OTHER_LIMITER) else Severity.ADVICE
+    fix = "Go up past every value and down again, under Proof."
+    return [Finding("guarding.proof", severity, title=title, reason=reason, fix=fix)]
+
+
+ALONE = {
+    ProofStanding.NONE: "The limiter was not proved to act.",
+    ProofStanding.FAILED: "The limiter was not proved to act.",
+    ProofStanding.OTHER_LIMITER: "The limiter was changed since it was proved.",
+    ProofStanding.OTHER_PLAN: "The plan was changed since the limiter was proved.",
+    ProofStanding.OVERDUE: "The proof of the limiter is out of date.",
+}
+"""Why a rig may not be left alone, by how its proof stands."""
+
+
+def alone_cannot(limiter: bool, found: ProofStanding) -> list[str]:
+    """Why it may not be left alone: there must be a limiter, planned and fitted (``limiter``), and its proof must hold."""
+    if not limiter:
+        return ["Nothing independent stops the heat: no limiter is planned and fitted."]
+    return [ALONE[found]] if found in ALONE else []
