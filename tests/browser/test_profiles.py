@@ -31,9 +31,9 @@ def test_a_profile_is_drawn_mended_kept_and_entered_in_a_controller(demo, browse
     page.fill("To", "560")
     page.gone("the rig must never pass")
     page.fill("At (°C/min)", "40")
-    page.see("Segment 1: the heater is flat out and gets behind", 180)
+    page.see("Segment 1: it is flat out and gets behind", 180)
     page.press("The fastest it can follow")
-    page.gone("Segment 1: the heater is flat out", 180)
+    page.gone("Segment 1: it is flat out", 180)
     assert float(page.field("At (°C/min)").get_attribute("value")) < 40
     page.press("°/h")
     page.see("°C/h")

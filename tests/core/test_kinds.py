@@ -12,8 +12,8 @@ from rellux.core.plant.rig_models import CHARACTERS, network_for
 from rellux.core.process.networks import discretise
 from rellux.core.purpose.cautions import CAUTIONS
 from rellux.core.purpose.checks import purpose_findings
-from rellux.core.purpose.kinds import KINDS, check_kind
-from rellux.core.purpose.purpose import MOST_W, Effect, Purpose, RigKind, Supply
+from rellux.core.purpose.kinds import KINDS, Fires, check_kind
+from rellux.core.purpose.purpose import MOST_W, Effect, Fire, Purpose, RigKind, Supply
 from rellux.core.questions import ALL
 from rellux.core.questions.answer import Known
 from rellux.core.questions.form import plain
@@ -21,12 +21,13 @@ from rellux.core.questions.wall.chamber import USUAL
 from rellux.core.spine import Station
 from rellux.core.wiring.generate import suggested
 
+FIRE = Fire(4000.0)
 OVEN = Purpose(200.0, 260.0, "it chars", Supply.SINGLE_PHASE, 230.0, 1500.0, 230.0)
 PLACES = {
     Station.PURPOSE: {"solvent", "pressure", "gas", "refrigerant"},
     Station.PARTS: {"clearance"},
     Station.WIRING: {"fibres", "damp", "air", "charge"},
-    Station.GUARDING: {"dry", "touch"},
+    Station.GUARDING: {"dry", "touch", "embers"},
     Station.PROFILES: {"first-firing"},
     Station.RUNS: {"resin", "flux", "plastic", "wax", "pinch", "vacuum", "thaw"},
 }
@@ -50,13 +51,20 @@ def test_each_danger_is_told_once_at_the_station_where_it_is_met():
 
 def test_what_cannot_heat_here_is_asked_back():
     for kind, known in KINDS.items():
-        check_kind(kind, Effect.WATCHES)
+        check_kind(kind, replace(OVEN, effect=Effect.WATCHES))
+        lit = replace(OVEN, fire=FIRE if known.fires is Fires.ALWAYS else None)
         if Effect.HEATS in known.effects:
-            check_kind(kind, Effect.HEATS)
+            check_kind(kind, lit)
         else:
             with pytest.raises(Refused) as refused:
-                check_kind(kind, Effect.HEATS)
+                check_kind(kind, OVEN)
             assert refused.value.problems[0].field == "effect"
+        turned = replace(lit, fire=None if lit.fire else FIRE)
+        if known.fires is Fires.MAY:
+            check_kind(kind, turned)
+        elif Effect.HEATS in known.effects:
+            with pytest.raises(Refused, match="fire"):
+                check_kind(kind, turned)
 
 
 @pytest.mark.parametrize(("working_c", "found"), [(39.9, True), (40.0, False), (450.0, False), (450.1, True)])
@@ -86,7 +94,8 @@ def test_every_question_opens_for_every_kind(kind):
     """From a bench-top of 60 W to a connection of its own; a question may say that this rig is outside it, and where."""
     for working_c in KINDS[kind].usual_c:
         for supply, volts, watts in ((Supply.DC, 24.0, 60.0), (Supply.THREE_PHASE, 400.0, MOST_W)):
-            purpose = Purpose(working_c, working_c + 30.0, "x", supply, volts, watts, volts)
+            fire = FIRE if KINDS[kind].fires is not Fires.NEVER and supply is Supply.DC else None
+            purpose = Purpose(working_c, working_c + 30.0, "x", supply, volts, watts, volts, fire=fire)
             known = Known(purpose, suggested(purpose), kind)
             for question in ALL:
                 start = plain(question.start(known))

@@ -5,9 +5,9 @@ import json
 import pytest
 
 from rellux.core.control.settings import Mode
-from rellux.core.plant.rig_models import network_for
+from rellux.core.plant.rig_models import network_of, rests_c
 from rellux.core.plant.simulation import Simulation
-from rellux.core.purpose.kinds import KINDS
+from rellux.core.purpose.kinds import KINDS, Fires
 from rellux.core.purpose.purpose import Effect
 from rellux.core.setup.parameters import settings_from
 from rellux.server.rigs.domain import kind_of, purpose_of
@@ -15,6 +15,7 @@ from rellux.server.rigs.models import Rig
 
 from .conftest import CABINET, PARTS
 
+FIRE = {"fire_w": 4000, "idle_percent": 5, "dies_s": 120}
 HEATED = [k for k, known in KINDS.items() if Effect.HEATS in known.effects]
 FURNACE = {
     **CABINET, "name": "Furnace", "kind": "muffle", "working_c": 900, "highest_c": 1000, "lowest_c": None,
@@ -33,7 +34,8 @@ def test_from_nothing_through_wiring_to_a_run_that_holds(api, kind):
         "working_c": working,
         "highest_c": working + 60,
         "lowest_c": None,
-        "heater_power_w": 2000,
+        "heater_power_w": 60 if KINDS[kind].fires is Fires.ALWAYS else 2000,
+        "fire": FIRE if KINDS[kind].fires is Fires.ALWAYS else None,
     }
     slug = api.ok("POST", "rigs", asked)["slug"]
     revision = api.ok("PUT", f"rigs/{slug}/parts", {**PARTS, "sensor": "S" if working > 1200 else "K", "revision": 1})[
@@ -43,18 +45,20 @@ def test_from_nothing_through_wiring_to_a_run_that_holds(api, kind):
     assert not [f for f in wired["findings"] if f["severity"] == "danger"]
     sheet = {p["name"]: p["proposed"] for p in api.ok("GET", f"rigs/{slug}/setup")["parameters"]}
     rig = Rig.objects.get(slug=slug)
-    settings = settings_from(sheet)
+    purpose = purpose_of(rig)
+    settings = settings_from(sheet, burns=purpose.fire is not None)
     assert settings.mode is Mode.ON_OFF
-    run = Simulation(network_for(kind_of(rig), purpose_of(rig), 2000), settings, 21.0, 0.25).advance(6 * 3600, 1.0)
+    room = rests_c(kind_of(rig), purpose)
+    run = Simulation(network_of(kind_of(rig), purpose), settings, room, 0.25).advance(6 * 3600, 1.0)
     later = run.reading_c[run.time_s > 5 * 3600]
     assert later.min() > working - 0.15 * working and abs(later.mean() - working) < 0.05 * working
     assert run.switch.max() == 1 and api.ok("GET", f"rigs/{slug}")["purpose_findings"] == []
 
 
 def test_what_is_only_watched_does_not_heat(api):
-    for kind in ("fire", "cold"):
-        problem = api.refused("POST", "rigs", {**CABINET, "kind": kind})
-        assert problem["field"] == "effect" and "watches" in problem["accepted"]
+    problem = api.refused("POST", "rigs", {**CABINET, "kind": "cold"})
+    assert problem["field"] == "effect" and "watches" in problem["accepted"]
+    assert api.refused("POST", "rigs", {**CABINET, "kind": "fire"})["field"] == "fire"
     told = {k["kind"]: k for k in api.ok("GET", "kinds")}
     assert set(told) == set(KINDS) and told["cold"]["effects"] == ["cools", "watches"]
     assert {c["station"] for c in told["tool"]["cautions"]} == {"parts", "wiring", "guarding", "runs"}

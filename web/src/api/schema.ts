@@ -2313,6 +2313,7 @@ export interface components {
             lead: string;
             says: string;
             watched: boolean;
+            lit: boolean;
         };
         /** @enum {string} */
         CertificateSaysEnum: "correction" | "error";
@@ -2687,6 +2688,24 @@ export interface components {
             proposal: components["schemas"]["Proposal"] | null;
             source: string;
         };
+        Fire: {
+            /** Format: double */
+            fire_w: number;
+            /** Format: double */
+            idle_percent: number;
+            /** Format: double */
+            dies_s: number;
+        };
+        FireRequest: {
+            /** Format: double */
+            fire_w: number;
+            /** Format: double */
+            idle_percent?: number;
+            /** Format: double */
+            dies_s?: number;
+        };
+        /** @enum {string} */
+        FiresEnum: "never" | "may" | "always";
         FirmwareFile: {
             text: string;
             losses: components["schemas"]["Loss"][];
@@ -3936,6 +3955,7 @@ export interface components {
             effect?: components["schemas"]["Effect"];
             /** Format: double */
             frequency_hz?: number;
+            fire?: components["schemas"]["FireRequest"] | null;
             revision?: number | null;
         };
         PurposeView: {
@@ -3960,6 +3980,7 @@ export interface components {
             /** Format: double */
             heater_voltage_v: number;
             materials: components["schemas"]["Limited"][];
+            fire: components["schemas"]["Fire"] | null;
         };
         /** @enum {string} */
         Quantity: "temperature" | "temperature_difference" | "temperature_rate" | "process_gain" | "percent_per_degree" | "time" | "power" | "current" | "voltage" | "resistance" | "area" | "thermal_resistance" | "thermal_conductance" | "percent" | "ratio" | "count" | "per_hour" | "millimetres" | "metres" | "surface" | "conductivity" | "heat_transfer" | "energy" | "money" | "mass" | "frequency" | "angle" | "power_per_metre" | "surface_load" | "millivolts" | "milliamperes" | "let_through" | "flow" | "coefficient";
@@ -4072,6 +4093,7 @@ export interface components {
             kind: components["schemas"]["RigKind"];
             title: string;
             effects: components["schemas"]["Effect"][];
+            fires: components["schemas"]["FiresEnum"];
             /** Format: double */
             usual_low_c: number;
             /** Format: double */

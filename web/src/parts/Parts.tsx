@@ -60,7 +60,7 @@ function Trying({ rig, offers, stored }: { rig: Rig; offers: Schemas['PartsView'
       <p className="lead">
         {watches
           ? 'The fill is the highest allowed against what the sensor reads. Press it to see why, and what can be asked about it.'
-          : `From plug to ${wordsOf(rig.purpose.effect).noun} and back through the sensor; the fill is duty against rating. Press a part to see why, and what can be asked about it.`}
+          : `From plug to ${wordsOf(rig.purpose.effect, !!rig.purpose.fire).noun} and back through the sensor; the fill is duty against rating. Press a part to see why, and what can be asked about it.`}
       </p>
       {trial.data && !trial.error && (
         <Chain

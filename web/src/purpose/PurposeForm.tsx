@@ -9,7 +9,7 @@ import { Conflict } from '../shared/Conflict'
 import { Resumed } from '../shared/Resumed'
 import { problemOf, Refused } from '../shared/states'
 import { type Mark, TemperatureScale } from '../shared/TemperatureScale'
-import { complete, type Draft, type PurposeInput } from './form'
+import { complete, type Draft, FIRE, type PurposeInput, type TypedFire } from './form'
 import { usePreferences } from '../shell/preferences'
 import { useWords } from '../units/fields'
 import { said } from '../units/message'
@@ -55,12 +55,20 @@ export function PurposeForm({ form, action, error, busy, onSave }: Props) {
   }
   const effectFields = (effect: Draft['effect']): Partial<Draft> =>
     effect === 'watches'
-      ? { effect, heater_power_w: 0, heater_voltage_v: 0 }
-      : { effect, heater_power_w: null, heater_voltage_v: draft.supply_voltage_v }
-  const setEffect = (effect: Draft['effect']) => form.set(effectFields(effect))
+      ? { effect, heater_power_w: 0, heater_voltage_v: 0, fire: null }
+      : { effect, heater_power_w: null, heater_voltage_v: draft.supply_voltage_v, fire: null }
+  const setEffect = (effect: Draft['effect']) =>
+    form.set({ ...effectFields(effect), ...(effect === 'heats' && known?.fires === 'always' ? { fire: FIRE } : {}) })
   const setKind = (kind: Draft['kind']) => {
-    const can = kinds.find((k) => k.kind === kind)?.effects ?? []
-    form.set({ kind, ...(can.length && !can.includes(draft.effect ?? 'heats') ? effectFields(can[0]) : {}) })
+    const to = kinds.find((k) => k.kind === kind)
+    const can = to?.effects ?? []
+    const effect = can.length && !can.includes(draft.effect ?? 'heats') ? can[0] : draft.effect
+    const burns = effect === 'heats' && (to?.fires === 'always' || (to?.fires === 'may' && draft.fire))
+    form.set({
+      kind,
+      ...(effect === draft.effect ? {} : effectFields(effect)),
+      ...(!burns === !draft.fire ? {} : { fire: burns ? FIRE : null, heater_power_w: null }),
+    })
   }
   const [missing, setMissing] = useState<Refusal | null>(null)
   const set =
@@ -74,7 +82,7 @@ export function PurposeForm({ form, action, error, busy, onSave }: Props) {
   function save() {
     const checked = complete.safeParse(draft)
     if (!checked.success) {
-      const problems = checked.error.issues.map((i) => ({ field: String(i.path[0]), reason: i.message, accepted: '' }))
+      const problems = checked.error.issues.map((i) => ({ field: i.path.join('.'), reason: i.message, accepted: '' }))
       setMissing(new Refusal('Something is still missing.', problems, 400))
       focusFirstWrong()
       return
@@ -117,6 +125,14 @@ export function PurposeForm({ form, action, error, busy, onSave }: Props) {
           onChange={setEffect}
         />
         {problem('effect') && <p role="alert">{problem('effect')!.reason}</p>}
+        {draft.effect === 'heats' && known && known.fires !== 'never' && (
+          <FireFields
+            always={known.fires === 'always'}
+            fire={draft.fire ?? null}
+            onChange={(fire) => form.set({ fire, ...(!fire === !draft.fire ? {} : { heater_power_w: null }) })}
+            problem={problem}
+          />
+        )}
         <div className="grid2">
           <NumberField
             label={watches ? 'Usual temperature' : label('working_c')}
@@ -210,14 +226,30 @@ export function PurposeForm({ form, action, error, busy, onSave }: Props) {
           {!watches && (
             <>
               <NumberField
-                label={cools ? 'Compressor takes, nameplate' : several ? 'All elements together' : label('heater_power_w')}
+                label={
+                  cools
+                    ? 'Compressor takes, nameplate'
+                    : draft.fire
+                      ? 'Its fan takes, nameplate'
+                      : several
+                        ? 'All elements together'
+                        : label('heater_power_w')
+                }
                 kind="power"
                 value={draft.heater_power_w ?? null}
                 onChange={set('heater_power_w')}
                 problem={problem('heater_power_w')}
               />
               <NumberField
-                label={cools ? 'Compressor voltage' : several ? 'at this voltage between lives' : label('heater_voltage_v')}
+                label={
+                  cools
+                    ? 'Compressor voltage'
+                    : draft.fire
+                      ? 'Fan voltage'
+                      : several
+                        ? 'at this voltage between lives'
+                        : label('heater_voltage_v')
+                }
                 kind="voltage"
                 value={draft.heater_voltage_v ?? null}
                 onChange={set('heater_voltage_v')}
@@ -236,6 +268,60 @@ export function PurposeForm({ form, action, error, busy, onSave }: Props) {
         </div>
       </div>
     </form>
+  )
+}
+
+/** What makes the heat; and of a fire what it gives with its fan, without, and how slowly it follows. */
+function FireFields({
+  always,
+  fire,
+  onChange,
+  problem,
+}: {
+  always: boolean
+  fire: TypedFire | null
+  onChange: (fire: TypedFire | null) => void
+  problem: (field: string) => Problem | undefined
+}) {
+  const { label } = useWords()
+  const number = (name: keyof TypedFire, kind: 'power' | 'percent' | 'time', hint: string) => (
+    <NumberField
+      label={label(name)}
+      kind={kind}
+      value={fire?.[name] ?? null}
+      onChange={(value) => fire && onChange({ ...fire, [name]: value })}
+      hint={hint}
+      problem={problem(`fire.${name}`)}
+    />
+  )
+  return (
+    <>
+      {!always && (
+        <Segments
+          label="What makes the heat"
+          value={fire ? 'fire' : 'element'}
+          options={[
+            ['element', 'An electric element'],
+            ['fire', 'A fire with a fan, or a burner'],
+          ]}
+          onChange={(what) => onChange(what === 'fire' ? (fire ?? FIRE) : null)}
+        />
+      )}
+      {problem('fire') && <p role="alert">{problem('fire')!.reason}</p>}
+      {fire && (
+        <>
+          <div className="grid2">
+            {number('fire_w', 'power', 'with the fan full on')}
+            {number('idle_percent', 'percent', 'what a leaking door feeds for good')}
+            {number('dies_s', 'time', 'seconds for gas, minutes for embers')}
+          </div>
+          <p className="small">
+            A gas or oil burner keeps its own certified control: purge, ignition, flame and valve are its affair. Only its demand contact is
+            switched here; then the fan below is that contact’s circuit.
+          </p>
+        </>
+      )}
+    </>
   )
 }
 

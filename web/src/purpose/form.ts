@@ -14,9 +14,18 @@ export const complete = z.object({
   heater_power_w: given,
   heater_voltage_v: given,
   ambient_c: given,
+  fire: z.object({ fire_w: given, idle_percent: given, dies_s: given }).nullish(),
 })
 
-export type Draft = { [K in keyof PurposeInput]: PurposeInput[K] | (PurposeInput[K] extends number | undefined ? null : never) }
+/** A fire as it is typed. */
+export interface TypedFire {
+  fire_w: number | null
+  idle_percent: number | null
+  dies_s: number | null
+}
+
+export type Draft = Omit<Typed, 'fire'> & { fire?: TypedFire | null }
+type Typed = { [K in keyof PurposeInput]: PurposeInput[K] | (PurposeInput[K] extends number | undefined ? null : never) }
 
 export const EMPTY: Draft = {
   name: '',
@@ -34,7 +43,11 @@ export const EMPTY: Draft = {
   heater_power_w: null,
   heater_voltage_v: 230,
   materials: [],
+  fire: null,
 }
+
+/** Taken to begin with, until somebody knows better. */
+export const FIRE: TypedFire = { fire_w: null, idle_percent: 5, dies_s: 300 }
 
 export const draftOf = (rig: Rig): Draft => ({
   name: rig.name,

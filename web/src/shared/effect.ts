@@ -11,4 +11,7 @@ interface Words {
 const HEATS: Words = { noun: 'heater', does: 'heats', effect: 'heat', ask: 'Heat', off: 'Heat off', run: 'a heat-up' }
 const COOLS: Words = { noun: 'cooler', does: 'cools', effect: 'cooling', ask: 'Cool', off: 'Cooling off', run: 'a cool-down' }
 
-export const wordsOf = (effect: string | undefined): Words => (effect === 'cools' ? COOLS : HEATS)
+const BURNS: Words = { ...HEATS, noun: 'fan', does: 'blows' }
+
+/** `burns`: a fan brings up a fire. */
+export const wordsOf = (effect: string | undefined, burns = false): Words => (effect === 'cools' ? COOLS : burns ? BURNS : HEATS)

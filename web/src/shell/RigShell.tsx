@@ -72,7 +72,7 @@ function Stations({ rig, since }: { rig: Rig; since: number | null }) {
           <ReasonPanel />
           {!within && (
             <div className="reason">
-              <KindCautions kind={rig.kind} station={station} watches={rig.purpose.effect === 'watches'} />
+              <KindCautions kind={rig.kind} station={station} watches={rig.purpose.effect === 'watches'} burns={!!rig.purpose.fire} />
             </div>
           )}
         </aside>

@@ -187,9 +187,9 @@ function Sheet({ rig, wiring }: { rig: Rig; wiring: List }) {
                 {shown &&
                   wiring.parts.some((p) => p.heats) &&
                   (wiring.parts.some((p) => p.heats && shown.energised.includes(p.name)) ? (
-                    <b>{wordsOf(rig.purpose.effect).noun} on</b>
+                    <b>{wordsOf(rig.purpose.effect, !!rig.purpose.fire).noun} on</b>
                   ) : (
-                    `${wordsOf(rig.purpose.effect).noun} off`
+                    `${wordsOf(rig.purpose.effect, !!rig.purpose.fire).noun} off`
                   ))}
               </span>
               {wiring.findings[0] && (

@@ -29,7 +29,8 @@ class HysteresisSchool(StrEnum):
 @dataclass(frozen=True)
 class ControllerSettings:
     """Settings in °C, s and %. ``period_s`` 0 means a continuous output instead of a time-proportioned one. ``cools``: more output when
-    too warm. ``rest_s``, ``run_s``: a compressor stays off, and on, at least so long; it begins as just stopped."""
+    too warm. ``rest_s``, ``run_s``: a compressor stays off, and on, at least so long; it begins as just stopped.
+    ``alive_after_s``, ``alive_s``: a fire that was off for so long (0: never mind) gets a breath of its fan so long."""
 
     setpoint_c: float
     mode: Mode = Mode.ON_OFF
@@ -46,6 +47,8 @@ class ControllerSettings:
     cools: bool = False
     rest_s: float = 0.0
     run_s: float = 0.0
+    alive_after_s: float = 0.0
+    alive_s: float = 0.0
 
     def __post_init__(self) -> None:
         problems = []
@@ -57,6 +60,8 @@ class ControllerSettings:
             problems.append(Problem("period_s", "cannot be negative", "0 s (continuous) or more"))
         if not (self.rest_s >= 0 and self.run_s >= 0):
             problems.append(Problem("rest_s", "cannot be negative", "0 s or more"))
+        if not (self.alive_after_s >= 0 and self.alive_s >= 0):
+            problems.append(Problem("alive_after_s", "cannot be negative", "0 s or more"))
         if not self.sample_s > 0:
             problems.append(Problem("sample_s", "must be more than zero", "> 0 s"))
         refuse_all(problems)

@@ -3,7 +3,7 @@
 from ..control.alarms.settings import AlarmKind
 from ..findings import Finding
 from ..plant.rig_models import pumped_at_work
-from ..purpose.heater import heater_power
+from ..purpose.heater import heat_w
 from ..purpose.purpose import Effect, Purpose
 from .cooled import LOOKED_AT, cool_findings, cooled, propose_cool
 from .findings import guarding_findings
@@ -16,7 +16,7 @@ def moved_w(purpose: Purpose) -> float:
     """What a rig puts into its chamber, or takes out of it, W; 0 of one that only watches."""
     if purpose.cools:
         return pumped_at_work(purpose)
-    return heater_power(purpose).value if purpose.heats else 0.0
+    return heat_w(purpose) if purpose.heats else 0.0
 
 
 def alarm_kinds(effect: Effect) -> tuple[AlarmKind, ...]:

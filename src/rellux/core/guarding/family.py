@@ -8,7 +8,7 @@ import numpy as np
 from ..control.settings import FULL_OUTPUT
 from ..errors import refuse
 from ..messages import spoken_time
-from ..plant.rig_models import network_for
+from ..plant.rig_models import network_for, rests_c
 from ..process.models import FOPDT, Modes
 from ..process.networks import Array, ThermalNetwork
 from ..purpose.purpose import Purpose, RigKind, Supply
@@ -66,6 +66,11 @@ class HeatedRig:
     power_w: float
     identified: Identified | None = None
 
+    @property
+    def rests_c(self) -> float:
+        """Where it settles with its output off, °C: at the room, or above it by what a fire glows on."""
+        return rests_c(self.kind, self.purpose)
+
 
 @dataclass(frozen=True)
 class Family:
@@ -90,10 +95,12 @@ def family(rig: HeatedRig) -> Family:
     found = rig.identified
     if found is None:
         rise = float(typical.equilibrium_rise()[typical.sensor_node])
+        quick = _scaled(typical, rise * RESERVE_UNKNOWN, 1.0 / MASSES_UNKNOWN, typical.dead_time_s * MASSES_UNKNOWN)
+        slow = _scaled(typical, rise / RESERVE_UNKNOWN, MASSES_UNKNOWN, typical.dead_time_s / MASSES_UNKNOWN)
         return Family(
             typical,
-            _scaled(typical, rise * RESERVE_UNKNOWN, 1.0 / MASSES_UNKNOWN, typical.dead_time_s * MASSES_UNKNOWN),
-            _scaled(typical, rise / RESERVE_UNKNOWN, MASSES_UNKNOWN, typical.dead_time_s / MASSES_UNKNOWN),
+            _glowing(quick, rig.purpose, MASSES_UNKNOWN),
+            _glowing(slow, rig.purpose, 1.0 / MASSES_UNKNOWN),
             "a rig of its kind: its masses are not known until a run is recorded and a process found in it",
         )
     if not found.gain.value > 0 or not found.lag_s.value > 0:
@@ -108,11 +115,30 @@ def family(rig: HeatedRig) -> Family:
         return max(span.high, span.value * SHAPE) if up else min(max(span.low, span.value / 4.0), span.value / SHAPE)
 
     return Family(
-        member(found.gain.value, found.lag_s.value, found.dead_time_s.value),
-        member(wide(found.gain, True), wide(found.lag_s, False), wide(found.dead_time_s, True)),
-        member(wide(found.gain, False), wide(found.lag_s, True), wide(found.dead_time_s, False)),
+        _glowing(member(found.gain.value, found.lag_s.value, found.dead_time_s.value), rig.purpose, 1.0),
+        _glowing(
+            member(wide(found.gain, True), wide(found.lag_s, False), wide(found.dead_time_s, True)),
+            rig.purpose,
+            MASSES_UNKNOWN,
+        ),
+        _glowing(
+            member(wide(found.gain, False), wide(found.lag_s, True), wide(found.dead_time_s, False)),
+            rig.purpose,
+            1.0 / MASSES_UNKNOWN,
+        ),
         "the process found in a run, its intervals widened for what a reading does not tell of the element",
     )
+
+
+def _glowing(network: ThermalNetwork, purpose: Purpose, times: float) -> ThermalNetwork:
+    """With a fire that dies down ``times`` as slowly as was said: the longer it glows, the further it runs on, so at the bad edge it glows
+    longest, while the rest is lightest. Others are as they are."""
+    if purpose.fire is None:
+        return network
+    link = next(g for i, j, g in network.links if network.heater_node in (i, j))
+    capacities = list(network.capacities)
+    capacities[network.heater_node] = link * purpose.fire.dies_s * times
+    return replace(network, capacities=tuple(capacities))
 
 
 def assumed(kind: RigKind) -> str:

@@ -92,7 +92,7 @@ def _limiter(found: Ladder, situation: Situation) -> Iterator[Finding]:
         yield Finding(
             "guarding.limiter-unreachable",
             Severity.FAULT if dangerous else Severity.ADVICE,
-            title=f"The heater may not reach the limiter’s {temperature(limiter.trip_c)}",
+            title=f"It may not get as hot as the limiter’s {temperature(limiter.trip_c)}",
             reason=f"Full power for good ends between {temperature(reachable.low, '.0f')} and {temperature(reachable.high, '.0f')}: "
             "it could not be proved by heat, and may never act.",
             fix="Prove it with a source at its input, or set it lower.",
@@ -151,7 +151,7 @@ def _late(found: Ladder, situation: Situation) -> Iterator[Finding]:
             title="The limiter needs too much of the time there is",
             reason=f"From its value to {weakest.name} full power takes {quantity(there, 's', '.0f')} at the bad edge; its sensor’s "
             f"error, its lag and the contactor take {quantity(taken, 's', '.0f')} of that.",
-            fix="A thinner sensor nearer to the element, or a lower trip value.",
+            fix="A thinner sensor nearer to what heats, or a lower trip value.",
             subjects=("limiter",),
         )
 

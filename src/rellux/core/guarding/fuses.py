@@ -43,8 +43,8 @@ def choose_fuse(situation: Situation, place_c: float, lag_s: float) -> tuple[Fus
 def hottest_at_place(found: Ladder, situation: Situation, fuse: ThermalFuse) -> float:
     """How warm its place gets in ordinary work and while tuning, °C."""
     purpose = situation.rig.purpose
-    share = fuse_share(fuse, purpose.working_c, purpose.ambient_c)
-    return purpose.ambient_c + share * (found.running_top.high - purpose.ambient_c)
+    share = fuse_share(fuse, purpose.working_c, situation.rig.rests_c)
+    return situation.rig.rests_c + share * (found.running_top.high - situation.rig.rests_c)
 
 
 def _judged(found: Ladder, situation: Situation, fuse: ThermalFuse) -> tuple[bool, str]:

@@ -155,7 +155,7 @@ def length_s(rigs: Family) -> float:
 def soonest_at(rigs: Family, situation: Situation, level_c: float) -> float | None:
     """How soon after the switch failed the chamber can be at ``level_c`` with nothing to stop it, s, at the bad edge; ``None``: never."""
     purpose = situation.rig.purpose
-    return soonest(rigs.fast, purpose.ambient_c, purpose.working_c, length_s(rigs), level_c)
+    return soonest(rigs.fast, situation.rig.rests_c, purpose.working_c, length_s(rigs), level_c)
 
 
 def fuse_share(fuse: ThermalFuse, working_c: float, ambient_c: float) -> float:
@@ -174,7 +174,7 @@ def ladder(situation: Situation) -> Ladder:
         *_work(situation, rigs, error),
         *alarm_steps(plan, situation.settings.setpoint_c),
         *above,
-        _full_power(rigs, purpose.ambient_c),
+        _full_power(rigs, situation.rig.rests_c),
     ]
     trip, after = None, None
     if plan.limiter:
@@ -184,8 +184,8 @@ def ladder(situation: Situation) -> Ladder:
         steps += [limiter, *([_after(limiter, after)] if peak is not None else [])]
         trip = _tripped(rigs, situation, limiter.high)
     if plan.fuse:
-        steps.append(_fuse(plan.fuse, purpose.working_c, purpose.ambient_c))
-    alone = runaway(rigs.fast, purpose.ambient_c, purpose.working_c, length_s(rigs))
+        steps.append(_fuse(plan.fuse, purpose.working_c, situation.rig.rests_c))
+    alone = runaway(rigs.fast, situation.rig.rests_c, purpose.working_c, length_s(rigs))
     found = Ladder(tuple(sorted(steps, key=lambda s: s.celsius)), (), weakest.key, rigs, after, trip, alone)
     return replace(found, gaps=tuple(_gaps(found, situation, error)))
 
@@ -259,13 +259,13 @@ _family = lru_cache(maxsize=64)(family)
 @lru_cache(maxsize=64)
 def _running(rig: HeatedRig, settings: ControllerSettings) -> Predicted:
     """Once for all plans that are tried."""
-    return running_overshoot(_family(rig), settings, rig.purpose.ambient_c)
+    return running_overshoot(_family(rig), settings, rig.rests_c)
 
 
 @lru_cache(maxsize=64)
 def _tuning(rig: HeatedRig, settings: ControllerSettings) -> Predicted:
     """The same."""
-    return tuning_overshoot(_family(rig), settings, rig.purpose.ambient_c)
+    return tuning_overshoot(_family(rig), settings, rig.rests_c)
 
 
 def control_error(situation: Situation) -> Figure:
@@ -321,7 +321,9 @@ def _follower(situation: Situation, opens_c: float) -> Follower:
 
 def _tripped(rigs: Family, situation: Situation, opens_c: float) -> Course:
     purpose = situation.rig.purpose
-    return runaway(rigs.fast, purpose.ambient_c, purpose.working_c, length_s(rigs), (_follower(situation, opens_c),))
+    return runaway(
+        rigs.fast, situation.rig.rests_c, purpose.working_c, length_s(rigs), (_follower(situation, opens_c),)
+    )
 
 
 def peak_after(rigs: Family, situation: Situation, opens_c: float) -> float | None:
@@ -329,7 +331,7 @@ def peak_after(rigs: Family, situation: Situation, opens_c: float) -> float | No
     a heat-up. ``None`` where it never trips."""
     purpose = situation.rig.purpose
     at = _follower(situation, opens_c)
-    return worst_peak(rigs.fast, purpose.ambient_c, purpose.working_c, length_s(rigs), at)
+    return worst_peak(rigs.fast, situation.rig.rests_c, purpose.working_c, length_s(rigs), at)
 
 
 def _fuse(fuse: ThermalFuse, working_c: float, ambient_c: float) -> Step:
@@ -377,7 +379,7 @@ def _gaps(found: Ladder, situation: Situation, error: Figure) -> list[Gap]:
         gaps.append(
             Gap(
                 "weakest over limiter", "limiter", weakest.key, weakest.celsius - limiter.trip_c, needed((own.as_input("a"), after)),
-                "Its sensor may read low, its own lag and the contactor take time, and the element’s stored heat still comes.",
+                "Its sensor may read low, its own lag and the contactor take time, and what heat is stored before the chamber still comes.",
             )
         )  # fmt: skip
         if situation.plan.fuse:
@@ -402,9 +404,9 @@ def _gaps(found: Ladder, situation: Situation, error: Figure) -> list[Gap]:
 def _fuse_soak(found: Ladder, situation: Situation) -> Input:
     fuse, purpose = situation.plan.fuse, situation.rig.purpose
     assert fuse
-    share = fuse_share(fuse, purpose.working_c, purpose.ambient_c)
+    share = fuse_share(fuse, purpose.working_c, situation.rig.rests_c)
     follower = Follower(fuse.lag_s, share, fuse.rating_c)
-    peak = worst_peak(found.family.fast, purpose.ambient_c, purpose.working_c, length_s(found.family), follower)
+    peak = worst_peak(found.family.fast, situation.rig.rests_c, purpose.working_c, length_s(found.family), follower)
     rise = peak - found.step("fuse").high if peak is not None else 0.0
     return Input("rise after it opened", max(rise, 0.0), Kind.DIFFERENCE, "Δ", "simulated at the bad edge")
 

@@ -104,12 +104,15 @@ def _alarms(found: Ladder, situation: Situation, limiter: Limiter | None) -> lis
     act = soonest_at(found.family, situation, found.step(found.weakest).celsius)
     time = f"{quantity(act / 60.0, 'min', '.0f')} to act" if act else "time enough"
     delay = HEAVY_DELAY_S if _is_heavy(network) else WARNING_DELAY_S
+    fuel, broken = (
+        (", and whether it burns", "the fire out, the fan stuck") if purpose.fire else ("", "an element open")
+    )
     alarms = [
         (
             PlannedAlarm(
                 "Too hot", AlarmSettings(AlarmKind.HIGH, warning, DIGIT_C, on_delay_s=delay), (Action.BEACON, Action.BUZZER),
                 "switch stuck, sensor slipped out, set-point typed wrong", purpose.highest_reason,
-                "Look at the reading and the heater. Open the main switch if it still rises.",
+                f"Look at the reading and the {purpose.load}. Open the main switch if it still rises.",
             ),
             f"Above ordinary running by a digit, and {difference(ceiling - warning, '.1f')} below what comes next: {time}.",
         ),
@@ -127,8 +130,8 @@ def _alarms(found: Ladder, situation: Situation, limiter: Limiter | None) -> lis
                 PlannedAlarm(
                     "Too cold",
                     AlarmSettings(AlarmKind.LOW, purpose.lowest_c, DIGIT_C, on_delay_s=LOW_DELAY_S, standby=Standby.FIRST),
-                    (Action.BEACON,), "door open, element broken, supply lost", purpose.lowest_reason or "the load is not held",
-                    "Close the door. Look whether the heater draws current.",
+                    (Action.BEACON,), f"door open, {broken}, supply lost", purpose.lowest_reason or "the load is not held",
+                    f"Close the door. Look whether the {purpose.load} draws current{fuel}.",
                 ),
                 f"Held until it was first above {temperature(purpose.lowest_c)}, so that a heat-up does not call.",
             )
@@ -140,8 +143,8 @@ def _alarms(found: Ladder, situation: Situation, limiter: Limiter | None) -> lis
         (
             PlannedAlarm(
                 "Heats too slowly", AlarmSettings(AlarmKind.MINIMUM_HEAT, seconds, move_c=move), (Action.BEACON,),
-                "an element open, a fuse blown, the sensor out of its place", "the run takes too long, or the sensor does not see the heat",
-                "Measure the heater’s current. Look where the sensor is.",
+                f"{broken}, a fuse blown, the sensor out of its place", "the run takes too long, or the sensor does not see the heat",
+                f"Measure the {purpose.load}’s current{fuel}. Look where the sensor is.",
             ),
             f"At full power and 10 % less voltage it must rise {difference(move, '.1f')} in {quantity(seconds, 's', '.0f')}: twice what "
             "the slow edge of this rig needs.",
@@ -152,10 +155,10 @@ def _alarms(found: Ladder, situation: Situation, limiter: Limiter | None) -> lis
 
 def _loop_break(found: Ladder, situation: Situation) -> tuple[float, float]:
     """Time and least rise at full power: ``t = 2 (L + D/R)`` with the slowest rate R at the set-point and 10 % less voltage."""
-    slow, purpose = found.family.slow, situation.rig.purpose
+    slow = found.family.slow
     rise = float(slow.equilibrium_rise()[slow.sensor_node]) * LOW_SUPPLY
     capacity = sum(slow.capacities)
-    spare = max(1.0 - (situation.settings.setpoint_c - purpose.ambient_c) / rise, 0.05)
+    spare = max(1.0 - (situation.settings.setpoint_c - situation.rig.rests_c) / rise, 0.05)
     rate = slow.heater_power_w * LOW_SUPPLY * spare / capacity
     move = PROVE_C * DIGIT_C
     return float(ceil(2.0 * (found.family.fast.dead_time_s + move / rate))), move

@@ -53,7 +53,7 @@ def stuck(found: Ladder, situation: Situation, outcomes: tuple[Outcome, ...] = (
     """From rest at the working temperature, the switch closed for good. ``outcomes``: of every single failure of the circuit as it is
     wired; a limiter that is not in the way of one of them stops nothing here."""
     purpose, length = situation.rig.purpose, length_s(found.family)
-    start, ambient = purpose.working_c, purpose.ambient_c
+    start, ambient = purpose.working_c, situation.rig.rests_c
     likely, fast, slow = (runaway(n, ambient, start, length) for n in found.family.all)
     above = [
         s
@@ -110,14 +110,16 @@ def _guarded(found: Ladder, situation: Situation) -> str:
         return f"The limiter is never reached: full power for good ends at {temperature(ends.high, '.0f')} at most."
     trip_c = found.step("limiter").high
     peak, element = peak_after(found.family, situation, trip_c) or course.peak_c, float(course.element_c.max())
+    burns = situation.rig.purpose.fire is not None
+    hottest = "while the fire dies down" if burns else f"the element was at {temperature(element, '.0f')}"
     verdict = (
         f"{weakest.name} at {temperature(weakest.celsius)} is not reached"
         if peak < weakest.celsius
         else f"{weakest.name} at {temperature(weakest.celsius)} is passed all the same"
     )
     return (
-        f"The limiter opens the contactor after {spoken_time(course.opened_s)}. The chamber goes on to {temperature(peak, '.0f')}, the "
-        f"element was at {temperature(element, '.0f')}; {verdict} (bad edge of what the rig may be, out of a hold or a heat-up)."
+        f"The limiter opens the contactor after {spoken_time(course.opened_s)}. The chamber goes on to {temperature(peak, '.0f')}, "
+        f"{hottest}; {verdict} (bad edge of what the rig may be, out of a hold or a heat-up)."
     )
 
 

@@ -70,7 +70,7 @@ def wired_findings(plan: Plan, wired: Wired, outcomes: Iterable[Outcome]) -> lis
                 Severity.DANGER,
                 title="As it is wired, the limiter of the plan does not stop it",
                 reason=f"{open_one.title}: {open_one.says}",
-                fix="See Wiring: what the limiter opens must lie in the way of every heater, whatever has failed.",
+                fix="See Wiring: what the limiter opens must lie in the way of all its heat, whatever has failed.",
                 subjects=(open_one.subject,),
             )
         )

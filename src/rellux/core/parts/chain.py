@@ -47,7 +47,7 @@ def chain(purpose: Purpose, choice: Choice, period_s: float) -> Chain:
     p = purpose
     if not p.acts:
         return Chain((_sensor(p, choice.sensor),), ())
-    resistance = (element_resistance(p.heater_power_w, p.heater_voltage_v),) if p.heats else ()
+    resistance = (element_resistance(p.heater_power_w, p.heater_voltage_v),) if p.heats and not p.fire else ()
     power, current = heater_power(purpose), heater_current(purpose)
     protection = size_protection(current.value, choice.practice, loaded_cores(purpose))
     pieces = [
@@ -55,7 +55,7 @@ def chain(purpose: Purpose, choice: Choice, period_s: float) -> Chain:
         Piece("breaker", "Breaker", quantity(protection.breaker.value, "A"), current, protection.breaker.value),
         Piece(
             "conductor",
-            "Heater wire" if p.heats else "Its wire",
+            "Its wire" if p.drives_motor else "Heater wire",
             protection.conductor.label,
             current,
             protection.conductor.allowed_a,
@@ -133,7 +133,7 @@ def _protection(protection: Protection) -> tuple[Figure, Figure]:
 def _heater(purpose: Purpose, power: Figure) -> Piece:
     return Piece(
         "heater",
-        "Heater" if purpose.heats else "Compressor",
+        purpose.load.capitalize(),
         f"{quantity(purpose.heater_power_w, 'W')} at {quantity(purpose.heater_voltage_v, 'V')}",
         power,
         purpose.heater_power_w,

@@ -14,7 +14,7 @@ FIX = {
     "conductor": "Thicker wire.",
     "limit": "A larger contactor.",
     "actuator": "A larger switch.",
-    "heater": "A heater for this voltage, or elements in series.",
+    "heater": "One for this voltage, or several alike in series.",
     "sensor": "A sensor that still reads at the highest allowed temperature.",
 }
 

@@ -40,7 +40,7 @@ def _frequency(purpose: Purpose, choice: Choice) -> Iterator[Finding]:
         Severity.DANGER if choice.limiter else Severity.FAULT,
         title=f"Its parts are not made for {quantity(purpose.frequency_hz, 'Hz')}",
         reason=f"They are made for {span(low, high, 'Hz')}: {'; '.join(affected)}.",
-        fix="Feed the controls from DC or from mains of their own, with DC coils; ask the maker of every part that carries the heater.",
+        fix="Feed the controls from DC or from mains of their own, with DC coils; ask the maker of every part that carries the load.",
         subjects=("Power relay", "Contactor", "Solid state relay"),
         source="typical of data sheets, from memory",
     )

@@ -15,8 +15,8 @@ from ..units import ABSOLUTE_ZERO_C
 MODE, OFF_AT, ON_AT, GAIN, TI, TD, FILTER_N, WEIGHT = 0, 1, 2, 3, 4, 5, 6, 7
 OUT_LOW, OUT_HIGH, MANUAL, OFFSET, SAMPLE_STEPS, CYCLE_STEPS, MIN_ON_STEPS = 8, 9, 10, 11, 12, 13, 14
 SETPOINT, AMBIENT, SENSOR_BROKEN, CYCLE_HALVES, STUCK = 15, 16, 17, 18, 19
-SENSE, REST_STEPS, RUN_STEPS = 20, 21, 22
-CONTROL_SIZE = 23
+SENSE, REST_STEPS, RUN_STEPS, ALIVE_AFTER_STEPS, ALIVE_STEPS = 20, 21, 22, 23, 24
+CONTROL_SIZE = 25
 MODE_OFF, MODE_ON_OFF, MODE_PID, MODE_MANUAL = 0.0, 1.0, 2.0, 3.0
 
 # plant[]
@@ -25,8 +25,8 @@ PLANT_SIZE = 7
 
 # state[]
 SENSOR, INTEGRAL, DERIVATIVE, LAST_PV, OUTPUT, CYCLE_POSITION, ON_STEPS, SWITCH, SWITCHES, CLOCK, DUTY, ON_S = range(12)
-ALARM_SETPOINT, CUT, SINCE, DRIVEN = 12, 13, 14, 15
-STATE_SIZE = 16
+ALARM_SETPOINT, CUT, SINCE, DRIVEN, KEPT = 12, 13, 14, 15, 16
+STATE_SIZE = 17
 
 # what an alarm does, bit by bit
 OUTPUT_OFF, OPENS_CONTACTOR = 1, 2
@@ -64,7 +64,9 @@ def run(
     rows of the alarm machine (:mod:`rellux.core.control.alarms.kernel`), which look at every sample of the controller; does: what each
     does, as bits; seen: scratch of theirs. ``SENSE`` is 1 where the output heats, −1 where it cools; what is
     switched on and off stays off for ``REST_STEPS`` and on for ``RUN_STEPS`` at least, counted by ``SINCE`` from when it really came on or
-    went off. A switch that is ``STUCK`` is closed whatever it is told; a contactor that an alarm opened stops it all the same.
+    went off. A fire that was off for ``ALIVE_AFTER_STEPS`` (0: for as long as may be) is kept alight for ``ALIVE_STEPS``, unless the
+    controller is off, the sensor is broken or an alarm has stopped it. A switch that is ``STUCK`` is closed whatever it is told; a
+    contactor that an alarm opened stops it all the same.
     """
     n = nodes
     h = plant[STEP_S]
@@ -106,7 +108,8 @@ def run(
     n_alarms, cut, alarm_setpoint = len(alarms), int(state[CUT]), state[ALARM_SETPOINT]
     stuck = control[STUCK] > 0.0
     sense, rest_steps, run_steps, since = control[SENSE], control[REST_STEPS], control[RUN_STEPS], state[SINCE]
-    works = state[DRIVEN]
+    works, kept = state[DRIVEN], state[KEPT]
+    alive_after, alive = control[ALIVE_AFTER_STEPS], control[ALIVE_STEPS]
     until_sample = (sample_steps - clock % sample_steps) % sample_steps
     until_record = (every - clock % every) % every
     slot = clock % slots
@@ -182,6 +185,15 @@ def run(
             position += 1
             if position >= cycle_steps:
                 position = 0
+        if alive_after > 0.0:
+            if drive <= 0.0 and works < 0.5 and since >= alive_after:
+                kept = 1.0
+            elif kept > 0.5 and works > 0.5 and since >= alive:
+                kept = 0.0
+            if broken or mode == MODE_OFF or cut:
+                kept = 0.0
+            if kept > 0.5:
+                drive, closed = 1.0, 1.0
         if stuck:
             drive, closed = 1.0, 1.0
         if cut & OPENS_CONTACTOR:
@@ -245,6 +257,6 @@ def run(
     state[SWITCH], state[SWITCHES] = switch, switches
     state[CLOCK] = clock
     state[ON_S] = on_s
-    state[SINCE], state[DRIVEN] = since, works
+    state[SINCE], state[DRIVEN], state[KEPT] = since, works, kept
     state[CUT], state[ALARM_SETPOINT] = cut, alarm_setpoint
     return rows

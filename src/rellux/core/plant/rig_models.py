@@ -7,8 +7,9 @@ from dataclasses import dataclass, replace
 
 from ..cooling.machine import pumped_w
 from ..errors import refuse
+from ..messages import temperature
 from ..process.networks import ThermalNetwork
-from ..purpose.heater import heater_power
+from ..purpose.heater import heat_w, heater_power
 from ..purpose.purpose import Purpose, RigKind
 
 MOST_VIGOUR = 1.5
@@ -73,11 +74,48 @@ def network_of(kind: RigKind, purpose: Purpose, vigour: float = 1.0) -> ThermalN
     """What a rig of this purpose moves or looks at: heated, cooled, or left alone. A cooler is taken to pump at every temperature what it
     pumps at work; colder it really pumps less."""
     if purpose.heats:
-        return network_for(kind, purpose, heater_power(purpose).value, vigour)
+        return network_for(kind, purpose, heat_w(purpose), vigour)
     if not purpose.cools:
         return left_alone(kind, purpose)
     warmed = network_for(kind, purpose, pumped_at_work(purpose), vigour)
     return replace(warmed, heater_power_w=-warmed.heater_power_w)
+
+
+def idle_rise_c(kind: RigKind, purpose: Purpose, idle: float) -> float:
+    """How far above the room it settles with ``idle`` of its full heat, °C, as a rig of this kind is taken to be."""
+    return CHARACTERS[kind].reserve * (purpose.working_c - purpose.ambient_c) * idle
+
+
+def rests_c(kind: RigKind, purpose: Purpose) -> float:
+    """Where it settles with its output off, °C. A fire glows on; the network is linear, so out of that rest everything goes as in a room
+    that is so warm, and whatever computes with its heat takes it for the room."""
+    if purpose.fire is None:
+        return purpose.ambient_c
+    return purpose.ambient_c + idle_rise_c(kind, purpose, purpose.fire.idle)
+
+
+def check_fire(kind: RigKind, purpose: Purpose) -> None:
+    """Raise ``Refused`` for a fire that keeps it too warm with its fan standing: no set-point cures that."""
+    fire = purpose.fire
+    if fire is None:
+        return
+    rests = rests_c(kind, purpose)
+    most = purpose.ambient_c + (purpose.working_c - purpose.ambient_c) * HOLDS
+    if rests < most:
+        return
+    least = 100.0 * HOLDS / CHARACTERS[kind].reserve
+    raise refuse(
+        "fire.idle_percent",
+        f"with its fan standing it would settle at about {temperature(rests, '.0f')}: no control holds {temperature(purpose.working_c)}",
+        f"below {least:.0f} % (as such a rig is taken to be), by a tighter door",
+    )
+
+
+GLOWS_C = 900.0
+"""How much hotter a fire is at its full heat than what it heats, °C (typical of embers, from memory): so what it gives hardly depends on
+that, and dies down by itself."""
+HOLDS = 0.9
+"""Share of the working rise a fire may hold by itself: above it there is hardly anything left to control (our choice)."""
 
 
 def network_for(kind: RigKind, purpose: Purpose, power_w: float, vigour: float = 1.0) -> ThermalNetwork:
@@ -90,19 +128,21 @@ def network_for(kind: RigKind, purpose: Purpose, power_w: float, vigour: float =
     character = CHARACTERS[kind]
     working_rise = max(abs(purpose.working_c - purpose.ambient_c), 10.0)
     total = power_w / (character.reserve * working_rise)
+    controlled = power_w if purpose.fire is None else power_w * (1.0 - purpose.fire.idle)
+    releases_s = character.element_s if purpose.fire is None else purpose.fire.dies_s
     through_lining = total * character.lining_share
     direct = total - through_lining
     inner, outer = through_lining * 1.8, through_lining * 1.8 / 0.8
-    element_link = total * 6.0
+    element_link = total * 6.0 if purpose.fire is None else power_w / GLOWS_C
     return ThermalNetwork(
         capacities=(
-            element_link * character.element_s,
+            element_link * releases_s,
             total * character.chamber_s,
             (inner + outer) * character.lining_s * 0.5,
         ),
         links=((0, 1, element_link), (1, 2, inner)),
         to_ambient=(0.0, direct, outer),
-        heater_power_w=power_w * vigour,
+        heater_power_w=controlled * vigour,
         heater_node=0,
         sensor_node=1,
         sensor_lag_s=character.sensor_s,

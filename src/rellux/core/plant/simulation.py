@@ -155,6 +155,8 @@ class Simulation:
         c[kernel.MIN_ON_STEPS] = settings.minimum_on_s / self.step_s
         c[kernel.SENSE] = -1.0 if settings.cools else 1.0
         c[kernel.REST_STEPS], c[kernel.RUN_STEPS] = settings.rest_s / self.step_s, settings.run_s / self.step_s
+        c[kernel.ALIVE_AFTER_STEPS] = settings.alive_after_s / self.step_s
+        c[kernel.ALIVE_STEPS] = settings.alive_s / self.step_s
         if entering_pid and self._state[kernel.CLOCK] > 0:
             proportional = pid.gain * c[kernel.SENSE] * (settings.setpoint_c - self.reading_c)
             self._state[kernel.INTEGRAL] = self._state[kernel.OUTPUT] - proportional

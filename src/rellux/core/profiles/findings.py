@@ -58,7 +58,7 @@ def _marked(profile: Profile, marks: tuple[NotFollowed, ...], fastest: bool) -> 
             yield Finding(
                 "profiles.flat-out",
                 Severity.FAULT if m.sure else Severity.ADVICE,
-                title=f"{name}: the heater is flat out and gets behind",
+                title=f"{name}: it is flat out and gets behind",
                 reason=f"{perhaps}From {spoken_time(m.start_s)} on the reading is up to "
                 f"{difference(m.behind_c, '.0f')} below the set-point.",
                 fix="A slower ramp, more power, or a holdback that lets the clock wait.",
@@ -71,7 +71,7 @@ def _marked(profile: Profile, marks: tuple[NotFollowed, ...], fastest: bool) -> 
                 "profiles.nature-cools",
                 Severity.FAULT if m.sure else Severity.ADVICE,
                 title=f"{name}: nothing cools it so fast",
-                reason=f"{perhaps}The heater is off from {spoken_time(m.start_s)} on, and the reading is up to "
+                reason=f"{perhaps}The output is off from {spoken_time(m.start_s)} on, and the reading is up to "
                 f"{difference(m.behind_c, '.0f')} above the set-point.",
                 fix=f"A slower ramp. If the load stands it, open the door by {spoken_time(m.start_s)}: {until}comes "
                 "sooner then. Hot air comes out: stand aside, wear gloves.",
@@ -83,7 +83,7 @@ def _marked(profile: Profile, marks: tuple[NotFollowed, ...], fastest: bool) -> 
                 "profiles.swings",
                 Severity.FAULT if m.sure else Severity.ADVICE,
                 title=f"{name}: the control swings",
-                reason=f"{perhaps}With the settings it has, the heater goes from full to off and back: up to "
+                reason=f"{perhaps}With the settings it has, the output goes from full to off and back: up to "
                 f"{difference(m.behind_c, '.0f')} off.",
                 fix="Tune it first, under Tuning.",
                 subjects=(f"segments[{m.segment}]",),

@@ -19,7 +19,8 @@ BLOWN = (K.BLOWER, K.DUCT)
 
 @dataclass(frozen=True)
 class Caution:
-    """What is dangerous in a few words, and what is done about it. ``watched``: also where the rig only watches."""
+    """What is dangerous in a few words, and what is done about it. ``watched``: also where the rig only watches;
+    ``lit``: also wherever a fire makes the heat, whatever the kind."""
 
     key: str
     station: Station
@@ -27,6 +28,7 @@ class Caution:
     says: str
     kinds: tuple[RigKind, ...]
     watched: bool = False
+    lit: bool = False
 
 
 CAUTIONS = (
@@ -67,7 +69,10 @@ CAUTIONS = (
     Caution("vacuum", Station.RUNS, "Glass under vacuum can implode.",
             "A guard round the bell while it is pumped down and hot; let it cool before air is let in.", (K.BELL,)),
     Caution("gas", Station.PURPOSE, "Flame and fumes.",
-            "Gas, solid fuel and flue are licensed work. A carbon monoxide alarm hangs where people are.", (K.FIRE,), True),
+            "Gas, solid fuel and flue are licensed work. A carbon monoxide alarm hangs where people are.", (K.FIRE,), True, True),
+    Caution("embers", Station.GUARDING, "A fan that stops does not put a fire out.",
+            "A limiter only takes its air: what burns burns on. Door, damper and fuel must be within reach while it is hot.", (),
+            lit=True),
     Caution("refrigerant", Station.PURPOSE, "Refrigerant burns or suffocates.",
             "Its circuit is opened by the licensed only; do not drill a wall before the pipes in it are known.", (K.COLD,), True),
     Caution("thaw", Station.RUNS, "Water runs where it is warmer again.",

@@ -13,7 +13,7 @@ from .purpose import LARGE_W, Purpose, RigKind
 def purpose_findings(purpose: Purpose, kind: RigKind) -> list[Finding]:
     """Every material whose own limit lies below the highest allowed, or even below the working temperature; and what is
     unusual for the kind of rig or for a workshop."""
-    found = [*kind_findings(kind, purpose), *_large(purpose)]
+    found = [*kind_findings(kind, purpose), *_large(purpose), *_condenses(kind, purpose)]
     for material in purpose.materials:
         if material.limit_c >= purpose.highest_c:
             continue
@@ -37,11 +37,30 @@ def purpose_findings(purpose: Purpose, kind: RigKind) -> list[Finding]:
     return worst_first(found)
 
 
+CONDENSES_C = 60.0
+"""Water colder than this lets flue gas condense on the boiler, °C (55 to 60, from memory)."""
+
+
+def _condenses(kind: RigKind, purpose: Purpose) -> Iterator[Finding]:
+    """A boiler over a fire that is kept so cool that its flue gas turns to water."""
+    if purpose.fire is None or kind is not RigKind.BOILER or purpose.working_c >= CONDENSES_C:
+        return
+    yield Finding(
+        "purpose.condenses",
+        Severity.ADVICE,
+        title=f"Below {temperature(CONDENSES_C)} flue gas condenses on a boiler",
+        reason="What drips in the flue is sour: it eats the boiler and tars the chimney.",
+        fix=f"Keep the boiler at {temperature(CONDENSES_C)} or more and mix the water down behind it.",
+        subjects=("working_c",),
+        source="55 to {60 °C}, from memory",
+    )
+
+
 def _large(purpose: Purpose) -> Iterator[Finding]:
     """A heater that is more than a workshop's own affair."""
     if not purpose.acts:
         return
-    power = heater_power(purpose)
+    power = heater_power(purpose)  # a fire is no load of the supply: its fan is
     if power.value < LARGE_W:
         return
     yield Finding(

@@ -1,4 +1,5 @@
-"""What a rig drives, on its supply: the power and the current of its heater, or of its compressor."""
+"""What a rig drives, on its supply: the power and the current of its heater, or of the motor of its compressor or fan; and the heat it
+makes."""
 
 from ..explain import Figure, Input
 from ..heating import loads
@@ -6,14 +7,14 @@ from ..units import Kind
 from .purpose import Purpose, Supply
 
 POWER_FACTOR = 0.6
-"""Of a small compressor's motor on mains (typical, from memory): it draws so much more current than its watts say."""
+"""Of a small motor on mains (typical, from memory): it draws so much more current than its watts say."""
 
 
 def heater_power(purpose: Purpose) -> Figure:
-    """Power in W at the supply's voltage; a compressor takes what its nameplate says."""
-    if purpose.cools:
+    """Power in W at the supply's voltage; a motor takes what its nameplate says."""
+    if purpose.drives_motor:
         return Figure(
-            "compressor power",
+            f"{purpose.load} power",
             purpose.heater_power_w,
             Kind.POWER,
             reason="What its nameplate says.",
@@ -24,18 +25,23 @@ def heater_power(purpose: Purpose) -> Figure:
 
 def heater_current(purpose: Purpose) -> Figure:
     """Current in A in each live conductor."""
-    if purpose.cools:
-        return _compressor_current(purpose)
+    if purpose.drives_motor:
+        return _motor_current(purpose)
     three = purpose.supply is Supply.THREE_PHASE
     return loads.heater_current(
         purpose.heater_power_w, purpose.heater_voltage_v, purpose.supply_voltage_v, three_phase=three
     )
 
 
-def _compressor_current(purpose: Purpose) -> Figure:
+def heat_w(purpose: Purpose) -> float:
+    """Heat in W it makes at full: of its elements on this supply, or of its fire."""
+    return purpose.fire.fire_w if purpose.fire else heater_power(purpose).value
+
+
+def _motor_current(purpose: Purpose) -> Figure:
     factor = 1.0 if purpose.supply is Supply.DC else POWER_FACTOR
     return Figure(
-        "compressor current",
+        f"{purpose.load} current",
         purpose.heater_power_w / (purpose.heater_voltage_v * factor),
         Kind.CURRENT,
         formula="I = P / (V cos φ)",
@@ -44,7 +50,7 @@ def _compressor_current(purpose: Purpose) -> Figure:
             Input("rated voltage", purpose.heater_voltage_v, Kind.VOLTAGE, "V", "nameplate"),
             Input("power factor", factor, Kind.RATIO, "cos φ", "typical of small motors, from memory"),
         ),
-        reason="Running; at every start it draws several times as much for half a second.",
+        reason="Running; at every start it draws several times as much for a moment.",
         source="P = V I cos φ",
         symbol="I",
     )

@@ -18,6 +18,8 @@ MOST_W, MOST_V = 200_000.0, 1000.0
 """Largest heater, and its rated voltage (our choice: beyond it a slip of unit is likelier)."""
 LARGE_W = 20_000.0
 """From here on a heater is no workshop's own affair (our choice)."""
+FULL = 100.0
+"""All of it, %."""
 LONGEST_NAME = 40
 """Letters of a material's name, as it is printed."""
 COLDEST_LIMIT_C, HOTTEST_LIMIT_C = -200.0, 2500.0
@@ -106,6 +108,28 @@ class Limited:
     limit_c: float
 
 
+FIRE_W = (100.0, 2_000_000.0)
+"""What a fire gives, W (our choice: beyond it a slip of unit is likelier)."""
+DIES_S = (5.0, 7200.0)
+"""How slowly a bed of fuel dies down, s: embers of charcoal, a load of logs (our choice)."""
+
+
+@dataclass(frozen=True)
+class Fire:
+    """A fire or burner that a fan, or the demand contact of its own control, brings up. ``fire_w``: its heat at full;
+    ``idle_percent``: what of it is left for good when the fan stands, through a leaking door; ``dies_s``: in so long what is above that has
+    fallen to a third."""
+
+    fire_w: float
+    idle_percent: float = 5.0
+    dies_s: float = 300.0
+
+    @property
+    def idle(self) -> float:
+        """What is left with the fan standing, as a share."""
+        return self.idle_percent / 100.0
+
+
 MOST_MATERIALS = 8
 
 
@@ -117,6 +141,8 @@ class Purpose:
     all its power, at the voltage between lives that gives it. Of one that cools they are those of its compressor, ``lowest_c`` is what must
     never be passed, ``highest_c`` what it must hold. A rig that only watches has none: both are 0, ``working_c`` is the usual
     temperature, and the supply feeds its instrument.
+
+    With a ``fire`` the heater's fields are those of its fan.
 
     ``lowest_c``/``highest_c`` bound what the load may see; the reasons say what happens beyond them.
     """
@@ -134,6 +160,7 @@ class Purpose:
     materials: tuple[Limited, ...] = ()
     effect: Effect = Effect.HEATS
     frequency_hz: float = 50.0
+    fire: Fire | None = None
 
     @property
     def heats(self) -> bool:
@@ -147,6 +174,16 @@ class Purpose:
     def acts(self) -> bool:
         """Whether it moves the temperature itself."""
         return self.effect is not Effect.WATCHES
+
+    @property
+    def drives_motor(self) -> bool:
+        """Whether what is switched is a motor: a compressor, or the fan of a fire."""
+        return self.cools or self.fire is not None
+
+    @property
+    def load(self) -> str:
+        """What is switched, in a word."""
+        return "compressor" if self.cools else "fan" if self.fire else "heater"
 
     @property
     def lives(self) -> int:
@@ -171,6 +208,34 @@ def usual_hz(supply: Supply, voltage_v: float) -> float:
 def check_purpose(purpose: Purpose) -> None:
     """Raise ``Refused`` with every field that cannot be right; a slip of unit is asked back rather than computed."""
     refuse_all(_problems(purpose))
+
+
+def _fire_problems(p: Purpose, fire: Fire) -> list[Problem]:
+    if not p.heats:
+        return [Problem("fire", "only what heats has a fire of its own", "none")]
+    found = []
+    if not FIRE_W[0] <= fire.fire_w <= FIRE_W[1]:
+        reason = f"{quantity(fire.fire_w, 'W')} looks like a slip of unit (W or kW?)"
+        found.append(Problem("fire.fire_w", reason, span(*FIRE_W, "W")))
+    if not 0 <= fire.idle_percent < FULL:
+        found.append(
+            Problem(
+                "fire.idle_percent",
+                "a fire that is not turned down by its fan is not controlled by it",
+                "0 to less than 100 %",
+            )
+        )
+    if not DIES_S[0] <= fire.dies_s <= DIES_S[1]:
+        found.append(Problem("fire.dies_s", f"no fire dies down in {quantity(fire.dies_s, 's')}", span(*DIES_S, "s")))
+    if p.lives > 1:
+        found.append(
+            Problem(
+                "supply",
+                "the fan of a fire on several lives has a direction of rotation: have it designed",
+                "single-phase, or DC",
+            )
+        )
+    return found
 
 
 def _problems(p: Purpose) -> list[Problem]:
@@ -264,6 +329,8 @@ def _problems(p: Purpose) -> list[Problem]:
             f"{quantity(p.heater_voltage_v, 'V')} is no rated voltage of it",
             "1…1000 V",
         )
+    if p.fire is not None:
+        found += _fire_problems(p, p.fire)
     for name in () if p.acts else ("heater_power_w", "heater_voltage_v"):
         unless(getattr(p, name) == 0, name, "a rig that only watches has none", "left empty")
     unless(len(p.materials) <= MOST_MATERIALS, "materials", "more than the scale can show", f"up to {MOST_MATERIALS}")

@@ -1,6 +1,6 @@
 """What questions take from a rig."""
 
-from ..purpose.heater import heater_current, heater_power
+from ..purpose.heater import heat_w, heater_current
 from .answer import Known
 
 
@@ -10,5 +10,5 @@ def amps(known: Known) -> float:
 
 
 def watts(known: Known) -> float:
-    """The heater's power on the rig's supply, W."""
-    return heater_power(known.purpose).value
+    """The heat it makes on the rig's supply, W."""
+    return heat_w(known.purpose)

@@ -30,10 +30,57 @@ def check_sheet(sheet: Sheet, facts: RigFacts) -> list[Finding]:
     if not facts.purpose.heats:
         watched = (_input_type, _offset_school, _offset)
         return worst_first([f for check in watched for f in check(sheet, facts)])
-    for check in (_input_type, _limits, _action, _failure_output, _period, _offset_school, _offset, _swing, _headroom):
+    for check in (
+        _input_type,
+        _limits,
+        _action,
+        _failure_output,
+        _period,
+        _offset_school,
+        _offset,
+        _swing,
+        _headroom,
+        _alive,
+    ):
         found.extend(check(sheet, facts))
     found.extend(check_loop(sheet, facts))
     return worst_first(found)
+
+
+def _alive(sheet: Sheet, facts: RigFacts) -> list[Finding]:
+    """Whether a fire goes out while it waits, and whether what keeps it alight heats too much."""
+    fire, full = facts.purpose.fire, facts.full_rise_c
+    if fire is None or full is None:
+        return []
+    after, breath = float(sheet.get("alive_after_s", 0.0)), float(sheet.get("alive_s", 0.0))
+    if after <= 0 or breath <= 0:
+        return [
+            Finding(
+                "setup.goes-out",
+                Severity.ADVICE,
+                title="Nothing keeps the fire alight while it waits",
+                reason="Above its set-point the fan stands for as long as it takes; embers without air are out in half an hour or so.",
+                fix="A breath of the fan now and then, if the controller can; else somebody looks after it.",
+                subjects=("alive_after_s", "alive_s"),
+            )
+        ]
+    share = fire.idle + (1.0 - fire.idle) * breath / (after + breath)
+    rests, p = facts.purpose.ambient_c + full * share, facts.purpose
+    if rests < p.working_c:
+        return []
+    return [
+        Finding(
+            "setup.alive-heats",
+            Severity.DANGER if rests >= p.highest_c else Severity.FAULT,
+            title=f"Kept alight so, it settles at {temperature(rests, '.0f')} by itself",
+            reason=f"A breath of {quantity(breath, 's')} every {quantity(after, 's')} and what glows on are "
+            f"{quantity(share * 100, '%', '.0f')} of its heat, and no set-point takes that away. "
+            f"Highest allowed is {temperature(p.highest_c)}.",
+            fix="Shorter breaths, further apart, and a door that closes.",
+            subjects=("alive_after_s", "alive_s"),
+            source="as such a rig is taken to be; Tuning finds out",
+        )
+    ]
 
 
 def _number(sheet: Sheet, name: str) -> float:
@@ -187,7 +234,7 @@ def _action(sheet: Sheet, facts: RigFacts) -> list[Finding]:
         Finding(
             "setup.action",
             Severity.DANGER,
-            title="Action set to cooling on a heater",
+            title="Action set to cooling where it heats",
             reason="From cold it never heats; above the set-point it runs away at full power.",
             fix="Set the action to heating (reverse).",
             subjects=("action",),
@@ -280,7 +327,10 @@ def _swing(sheet: Sheet, facts: RigFacts) -> list[Finding]:
     p = facts.purpose
     if sheet["mode"] != "on_off" or facts.process is None:
         return []
-    process, by = facts.model or facts.process, switching_of(settings_from(sheet), p.ambient_c)
+    process, by = (
+        facts.model or facts.process,
+        switching_of(settings_from(sheet, burns=p.fire is not None), p.ambient_c),
+    )
     try:
         found = steady(process, by)
     except Refused:

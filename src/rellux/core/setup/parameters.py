@@ -11,7 +11,7 @@ from ..control.pid import PID
 from ..control.settings import ControllerSettings, HysteresisSchool, Mode
 from ..errors import Problem, refuse_all
 from ..messages import of_kind, span_of
-from ..purpose.purpose import Effect
+from ..purpose.purpose import Effect, Purpose
 from ..sensing.sensors import NAMES
 from ..units import Kind
 
@@ -129,33 +129,47 @@ PARAMETERS = (
         3600,
     ),
     Parameter("minimum_on_s", "Least time on", "Until its oil has come back.", "Compressor", Kind.TIME, 0, 3600),
+    Parameter(
+        "alive_after_s",
+        "Longest time off",
+        "Then the fan breathes once. 0: the fire may go out.",
+        "Fire",
+        Kind.TIME,
+        0,
+        86_400,
+    ),
+    Parameter("alive_s", "One breath", "So long the fan runs to keep it alight.", "Fire", Kind.TIME, 0, 1800),
 )
 
 WATCHED = "Input"
 """The group of parameters that a rig has which only watches."""
 
 
-COMPRESSOR = "Compressor"
-"""The group of one that cools."""
+COMPRESSOR, FIRE = "Compressor", "Fire"
+"""The groups of one that cools, and of one with a fire."""
 
 
-def parameters_for(effect: Effect) -> tuple[Parameter, ...]:
+def parameters_for(purpose: Purpose) -> tuple[Parameter, ...]:
     """The parameters of a rig that heats, cools, or only watches."""
-    if effect is Effect.WATCHES:
+    if not purpose.acts:
         return tuple(p for p in PARAMETERS if p.group == WATCHED)
-    if effect is Effect.COOLS:
-        return tuple(p for p in PARAMETERS if p.applies_in != (Mode.PID,))
-    return tuple(p for p in PARAMETERS if p.group != COMPRESSOR)
+    none = {COMPRESSOR: not purpose.cools, FIRE: purpose.fire is None}
+    return tuple(p for p in PARAMETERS if not none.get(p.group) and not (purpose.cools and p.applies_in == (Mode.PID,)))
 
 
-def check_has(names: Iterable[str], effect: Effect) -> None:
-    """Raise ``Refused`` for parameters that a rig of this effect does not have."""
-    known = [p.name for p in parameters_for(effect)]
+def check_has(names: Iterable[str], purpose: Purpose) -> None:
+    """Raise ``Refused`` for parameters that a rig of this purpose does not have."""
+    known = [p.name for p in parameters_for(purpose)]
     why = {
         Effect.HEATS: "this rig has no compressor: it has no such setting",
         Effect.COOLS: "a compressor is switched on and off: it has no such setting",
         Effect.WATCHES: "this rig only watches: it has no such setting",
-    }[effect]
+    }[purpose.effect]
+    why = (
+        "only a fire is kept alight"
+        if purpose.heats and purpose.fire is None and {"alive_after_s", "alive_s"} & set(names)
+        else why
+    )
     refuse_all(Problem(name, why, ", ".join(known)) for name in names if name in BY_NAME and name not in known)
 
 
@@ -191,8 +205,9 @@ def check_values(values: Sheet) -> None:
     refuse_all(problems)
 
 
-def settings_from(sheet: Sheet, effect: Effect = Effect.HEATS) -> ControllerSettings:
-    """Controller settings from a complete sheet. Whether it cools is the rig's affair, not the sheet's: the checks insist on the action."""
+def settings_from(sheet: Sheet, effect: Effect = Effect.HEATS, burns: bool = False) -> ControllerSettings:
+    """Controller settings from a complete sheet. Whether it cools, or is a fire, is the rig's affair, not the sheet's: the checks insist on
+    the action."""
     integral = float(sheet["integral_time_s"])
     mode = Mode(str(sheet["mode"]))
     return ControllerSettings(
@@ -213,4 +228,6 @@ def settings_from(sheet: Sheet, effect: Effect = Effect.HEATS) -> ControllerSett
         cools=effect is Effect.COOLS,
         rest_s=float(sheet.get("minimum_off_s", 0.0)) if effect is Effect.COOLS else 0.0,
         run_s=float(sheet.get("minimum_on_s", 0.0)) if effect is Effect.COOLS else 0.0,
+        alive_after_s=float(sheet.get("alive_after_s", 0.0)) if burns else 0.0,
+        alive_s=float(sheet.get("alive_s", 0.0)) if burns else 0.0,
     )

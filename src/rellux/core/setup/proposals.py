@@ -16,7 +16,8 @@ class RigFacts:
     """What the rig is, as far as set-up needs it. ``process`` (with its verdict; ``model``: as found, where
     it has a second lag) and ``tuning`` are known after Tuning,
     ``calibrated_*`` after Calibration (the sensor it was done with), ``controller_school`` where the linked controller's map says it,
-    ``sheet_school`` once a sheet is saved; ``exchanged`` names the sensor that was fitted since the last calibration."""
+    ``sheet_school`` once a sheet is saved; ``exchanged`` names the sensor that was fitted since the last calibration;
+    ``full_rise_c``: of a fire, how far above the room it would settle at its full heat, as such a rig is taken to be."""
 
     purpose: Purpose
     sensor: str
@@ -31,6 +32,7 @@ class RigFacts:
     calibrated_school: OffsetSchool = OffsetSchool.ADDED_TO_READING
     controller_school: OffsetSchool | None = None
     sheet_school: OffsetSchool | None = None
+    full_rise_c: float | None = None
 
 
 @dataclass(frozen=True)
@@ -105,10 +107,18 @@ def propose(facts: RigFacts) -> tuple[Proposed, ...]:
             REST_S,
             "3 to 5 min until pressures are even; a start before that stalls it (typical, from memory).",
         ),
+        Proposed(
+            "alive_after_s",
+            ALIVE_AFTER_S,
+            "Before embers are out (typical of charcoal and wood, from memory): try it on your fuel.",
+        ),
+        Proposed("alive_s", ALIVE_S, "A breath that makes them glow again."),
         Proposed("minimum_on_s", RUN_S, "1 to 2 min until its oil has come back (typical, from memory)."),
     )
 
 
+ALIVE_AFTER_S, ALIVE_S = 1800.0, 20.0
+"""A fire stands so long before it gets a breath, and how long that is, s."""
 REST_S, RUN_S = 240.0, 90.0
 """What a small compressor rests and runs at least, s."""
 

@@ -51,7 +51,7 @@ def check_write(values: Sheet, beside: Sheet, facts: RigFacts) -> None:
     asked = dict(values)
     tune = asked.pop(AUTO_TUNE, "off")
     check_values(asked)
-    check_has([n for n in values if ENDINGS.get(n) != values[n]], facts.purpose.effect)
+    check_has([n for n in values if ENDINGS.get(n) != values[n]], facts.purpose)
     sheet = {**beside, **asked}
     if not is_ending({AUTO_TUNE: tune}):
         check_auto_tune(tune, sheet, facts)
@@ -60,7 +60,7 @@ def check_write(values: Sheet, beside: Sheet, facts: RigFacts) -> None:
     problems = [
         _problem(f, values) for f in check_sheet(sheet, facts) if f.rule in BARRED and set(f.subjects) & set(values)
     ]
-    settings = settings_from(sheet, facts.purpose.effect)
+    settings = settings_from(sheet, facts.purpose.effect, facts.purpose.fire is not None)
     highest, off_at = facts.purpose.highest_c, settings.setpoint_c + settings.switch_off_offset
     changed = next((n for n in ("hysteresis_c", "hysteresis_school", "setpoint_c", "mode") if n in values), None)
     if sheet["mode"] == "on_off" and not facts.purpose.cools and off_at >= highest and changed and not problems:

@@ -149,7 +149,7 @@ def figures(found: Found, inputs: tuple[Input, ...], late: float) -> Figures:
             figure("dead time and second lag", Kind.TIME, "L + τ₂", lambda k, a, x, d: d + x * a, apart),
         )
     if best.form == COOLING:
-        own = "It cools with a time of its own: a fan that runs with the heater, air let in, or losses that change with what heats."
+        own = "It cools with a time of its own: a fan that runs with the heat, air let in, or losses that change with what heats."
         extra = (figure("lag of cooling", Kind.TIME, "τ_c", lambda k, a, x, d: x * a, own),)
     if best.form == WALLS:
         warm = "Walls, lining or load warm up beside it and hold the heat that was lost before."

@@ -72,7 +72,7 @@ def judge(stretches: tuple[Stretch, ...], found: Fitness) -> tuple[FitVerdict, s
     if rms > MISSES * travel:
         return FitVerdict.POOR, (
             f"The model misses the reading by {difference(rms, '.2g')} rms, more than a twentieth of its travel, most of all "
-            f"{spoken_time(found.worst_s)} after its beginning. Something else moved it: a door, another heater, a changed load. "
+            f"{spoken_time(found.worst_s)} after its beginning. Something else moved it: a door, other heat, a changed load. "
             "Choose a stretch without it."
         )
     if all(_closed(s) for s in stretches):
@@ -82,7 +82,7 @@ def judge(stretches: tuple[Stretch, ...], found: Fitness) -> tuple[FitVerdict, s
         )
     if found.gain_low <= 0:
         return FitVerdict.POOR, (
-            "Whether the heater moved it at all cannot be told from its noise. Record a larger step of the output, and longer."
+            "Whether the output moved it at all cannot be told from its noise. Record a larger step of the output, and longer."
         )
     if found.gains is not None:
         least, most = (quantity(k, "°C/%", ".2g") for k in found.gains)

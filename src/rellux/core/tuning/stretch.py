@@ -63,7 +63,7 @@ def drive_of(series: Series) -> Array:
             f"it has only the switch state, every {quantity(interval, 's', '.3g')}, and that changes as fast: its duty cannot be told",
             "rows at least five times as often as it switches, or the commanded output",
         )
-    raise refuse("run", "nothing in it shows what the heater did", "a run with output or switch state")
+    raise refuse("run", "nothing in it shows what the output did", "a run with output or switch state")
 
 
 def _tells_duty(series: Series, interval_s: float) -> bool:

@@ -16,11 +16,14 @@ class Driven:
 
 HEATER = Driven("heater", "heats", "heat", "heat")
 COOLER = Driven("cooler", "cools", "cool", "cooling")
-COOLING = ("compressor",)
-"""Kinds of part that take heat out."""
+BLOWER = Driven("fan", "blows", "blow", "heat")
+COOLING, BLOWING = ("compressor",), ("fire_fan",)
+"""Kinds of part that take heat out, and that bring up a fire."""
 
 
 def driven_of(kinds: Iterable[str]) -> Driven:
-    """The words for loads of these kinds: a cooler's where all of them cool."""
-    found = list(kinds)
-    return COOLER if found and all(k in COOLING for k in found) else HEATER
+    """The words for loads of these kinds: a cooler's where all of them cool, a fan's where all bring up a fire."""
+    found = set(kinds)
+    if found and found <= set(COOLING):
+        return COOLER
+    return BLOWER if found and found <= set(BLOWING) else HEATER

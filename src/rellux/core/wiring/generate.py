@@ -112,7 +112,7 @@ def suggested(purpose: Purpose) -> Choice:
 
 def switched_a(purpose: Purpose) -> float:
     """What a contact in the load's circuit must be rated for, A."""
-    return heater_current(purpose).value * (MOTOR_TIMES if purpose.cools else 1.0)
+    return heater_current(purpose).value * (MOTOR_TIMES if purpose.drives_motor else 1.0)
 
 
 def fitting(purpose: Purpose, choice: Choice) -> Choice:
@@ -429,8 +429,9 @@ class _Builder:
         return ["V1.OUT+", "V1.OUT-"]
 
     def _heater(self, ends: list[str]) -> None:
-        kind = "compressor" if self.purpose.cools else "heater_3ph" if len(self.lives) == 3 else "heater"
-        name = "M1" if self.purpose.cools else "E1"
+        elements = "heater_3ph" if len(self.lives) == 3 else "heater"
+        kind = "compressor" if self.purpose.cools else "fire_fan" if self.purpose.fire else elements
+        name = "M1" if self.purpose.drives_motor else "E1"
         covering = covering_at(self.purpose.working_c)
         self._add(name, kind, power_w=self.purpose.heater_power_w, voltage_v=self.purpose.heater_voltage_v)
         for i, end in enumerate(ends):

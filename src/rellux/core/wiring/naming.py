@@ -44,7 +44,7 @@ LETTERS = {
     **dict.fromkeys(("switch", "selector", "estop", "estop_no", "pushbutton", "door_switch"), "S"),
     **dict.fromkeys(("lamp", "beacon", "buzzer"), "H"),
     **dict.fromkeys(("heater",), "E"),
-    **dict.fromkeys(("fan", "solenoid", "motor", "compressor"), "M"),
+    **dict.fromkeys(("fan", "solenoid", "motor", "compressor", "fire_fan"), "M"),
     **dict.fromkeys(("regulator", "power_module"), "G"),
     **dict.fromkeys(("resistor",), "R"),
     **dict.fromkeys(("converter", "display", "encoder", "zero_cross"), "U"),

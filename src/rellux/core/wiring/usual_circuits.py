@@ -70,7 +70,17 @@ COOLING_WORDS = {
 """Of one that cools."""
 
 
+FIRE_WORDS = {
+    Usual.PARTS: ("The chosen parts", "Breakers, controller, limiter, switch, fan and sensors as chosen under Parts."),
+    Usual.BEACON: WORDS[Usual.BEACON],
+    Usual.START: ("… started by a button", "A contactor that holds itself: after a power cut the fan stays off."),
+}
+"""Of one with a fire."""
+
+
 def _words(purpose: Purpose) -> dict[Usual, tuple[str, str]]:
+    if purpose.fire:
+        return FIRE_WORDS
     return WORDS if purpose.heats else COOLING_WORDS if purpose.cools else WATCHING_WORDS
 
 

@@ -118,7 +118,7 @@ def ticked(rig: Rig, at: datetime, but: tuple[int, ...] = ()) -> None:
 
 
 def sheet(rig: Rig, at: datetime, who: str, changed: dict[str, object], kind: Sheet.Kind) -> dict[str, float | str]:
-    names = {p.name for p in parameters_for(purpose_of(rig).effect)}
+    names = {p.name for p in parameters_for(purpose_of(rig))}
     values = {**{p.name: p.value for p in proposals(rig) if p.name in names}, **changed}
     Sheet.objects.create(rig=rig, at=at, kind=kind, values=values, why="first set-up")
     book(rig, at, who, Station.SETUP, f"Controller settings {kind.label.lower()}", after=changed)

@@ -4,7 +4,7 @@ import socket
 
 from django.db.models import F
 
-from rellux.core.plant.rig_models import network_of
+from rellux.core.plant.rig_models import network_of, rests_c
 from rellux.core.setup.parameters import settings_from
 from rellux.devices.stand_in import StandInConfig
 from rellux.server.rigs.domain import kind_of, purpose_of
@@ -25,8 +25,8 @@ def config_of(link: Link) -> StandInConfig:
     pretended = map_of(link)
     return StandInConfig(
         network_of(kind_of(rig), purpose, link.vigour),
-        settings_from({**working_values(rig), "mode": "off"}, purpose.effect),
-        purpose.ambient_c if purpose.acts else purpose.working_c,
+        settings_from({**working_values(rig), "mode": "off"}, purpose.effect, purpose.fire is not None),
+        rests_c(kind_of(rig), purpose) if purpose.acts else purpose.working_c,
         link.speed,
         link.start_c,
         pretended,

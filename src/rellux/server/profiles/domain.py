@@ -141,7 +141,7 @@ def conditions_of(rig: Rig, load: Load | None, begins_c: float | None) -> tuple[
         check_load(load)
     plan = plan_of(rig)
     situation = situation_of(rig, plan or Plan())
-    room = situation.rig.purpose.ambient_c
+    room = situation.rig.rests_c
     begins = begins_c if begins_c is not None else reading_now(rig)
     conditions = Conditions(family(situation.rig), situation.settings, room, room if begins is None else begins, load)
     return conditions, situation, ladder(situation) if plan else None

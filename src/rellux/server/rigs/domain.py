@@ -4,7 +4,7 @@ from django.utils.text import slugify
 
 from rellux.core.errors import refuse
 from rellux.core.heating.conductor_tables import Practice
-from rellux.core.purpose.purpose import Effect, Limited, Purpose, RigKind, Supply
+from rellux.core.purpose.purpose import Effect, Fire, Limited, Purpose, RigKind, Supply
 from rellux.core.wiring.generate import Actuator, Choice, Output
 
 from .models import Rig
@@ -23,6 +23,7 @@ PURPOSE_FIELDS = (
     "heater_power_w",
     "heater_voltage_v",
     "materials",
+    "fire",
 )
 PARTS_FIELDS = ("sensor", "output", "actuator", "limiter", "practice", "plug_a")
 
@@ -30,6 +31,7 @@ PARTS_FIELDS = ("sensor", "output", "actuator", "limiter", "practice", "plug_a")
 def purpose_of(rig: Rig) -> Purpose:
     values = {name: getattr(rig, name) for name in PURPOSE_FIELDS}
     materials = tuple(Limited(**m) for m in rig.materials)
+    values["fire"] = Fire(**rig.fire) if rig.fire else None
     return Purpose(**{**values, "supply": Supply(rig.supply), "effect": Effect(rig.effect), "materials": materials})
 
 

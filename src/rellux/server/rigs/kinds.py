@@ -4,19 +4,21 @@ from dataclasses import dataclass
 
 from rellux.core.guarding.family import assumed
 from rellux.core.purpose.cautions import CAUTIONS
-from rellux.core.purpose.kinds import KINDS
+from rellux.core.purpose.kinds import KINDS, Fires
 from rellux.core.purpose.purpose import Effect, RigKind
 from rellux.core.spine import Station
 
 
 @dataclass(frozen=True)
 class CautionView:
-    """A danger of the kind, at the station where it is met. ``watched``: also where the rig only watches."""
+    """A danger of the kind, at the station where it is met. ``watched``: also where the rig only watches; ``lit``: only where a fire makes
+    its heat."""
 
     station: Station
     lead: str
     says: str
     watched: bool
+    lit: bool
 
 
 @dataclass(frozen=True)
@@ -26,6 +28,7 @@ class RigKindView:
     kind: RigKind
     title: str
     effects: list[Effect]
+    fires: Fires
     usual_low_c: float
     usual_high_c: float
     assumed: str
@@ -34,5 +37,9 @@ class RigKindView:
 
 def rig_kind_view(kind: RigKind) -> RigKindView:
     known = KINDS[kind]
-    cautions = [CautionView(c.station, c.lead, c.says, c.watched) for c in CAUTIONS if kind in c.kinds]
-    return RigKindView(kind, known.title, list(known.effects), *known.usual_c, assumed(kind), cautions)
+    cautions = [
+        CautionView(c.station, c.lead, c.says, c.watched, kind not in c.kinds)
+        for c in CAUTIONS
+        if kind in c.kinds or (c.lit and known.fires is not Fires.NEVER)
+    ]
+    return RigKindView(kind, known.title, list(known.effects), known.fires, *known.usual_c, assumed(kind), cautions)

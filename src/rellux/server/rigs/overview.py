@@ -13,7 +13,7 @@ from rellux.core.equipment.equipment import EquipmentRole
 from rellux.core.equipment.stays import compared_in_place
 from rellux.core.findings import Finding, Severity, worst_first
 from rellux.core.purpose.checks import purpose_findings
-from rellux.core.purpose.purpose import Effect, Limited
+from rellux.core.purpose.purpose import Effect, Fire, Limited
 from rellux.core.spine import Facts, NextAction, Station, StationState, next_action, spine
 from rellux.core.wiring.generate import Choice
 from rellux.server.calibration.models import Calibration
@@ -51,6 +51,7 @@ class PurposeView:
     heater_power_w: float
     heater_voltage_v: float
     materials: list[Limited]
+    fire: Fire | None
 
 
 @dataclass(frozen=True)

@@ -13,6 +13,7 @@ from django.db import transaction
 from rellux.core.errors import Refused
 from rellux.core.spine import Station
 from rellux.server.accounts.models import User
+from rellux.server.equipment.models import Stay
 from rellux.server.links.models import Instrument, Link
 
 from . import archive, unpack
@@ -53,6 +54,7 @@ BASE: dict[str, Any] = {
     "heater_power_w": 500.0,
     "heater_voltage_v": 230.0,
     "materials": [],
+    "fire": {},
 }
 """A cool and small rig, where the purpose itself cannot be read."""
 NO_PARTS = {
@@ -79,7 +81,7 @@ def repair(rig: Rig, by: User) -> tuple[Rig, list[str]]:
     with transaction.atomic():
         kept_as = keep_copy(slug, [copy])
         fresh = unpack.read(io.BytesIO(mended), lambda _name: f"{slug[:50]}-mended")
-        for kind in (Link, Instrument):
+        for kind in (Link, Instrument, Stay):
             kind.objects.filter(rig=rig).update(rig=fresh)
         rig.delete()
         fresh.slug, fresh.revision = slug, rig.revision + 1

@@ -21,8 +21,9 @@ from numpy.typing import NDArray
 from rellux.core.calibration.offsets import Pair, work_out
 from rellux.core.errors import Refused, refuse
 from rellux.core.guarding.proof import Observed
+from rellux.core.plant.rig_models import check_fire
 from rellux.core.purpose.kinds import check_kind
-from rellux.core.purpose.purpose import Effect, RigKind, check_purpose
+from rellux.core.purpose.purpose import RigKind, check_purpose
 from rellux.core.questions import FORMERLY, QUESTIONS
 from rellux.core.questions.form import fill
 from rellux.core.runs.channels import LONGEST_NAME, MOST_OFFSET, ROLES
@@ -61,6 +62,7 @@ UNCHANGED = "an unchanged export"
 _SINCE: dict[str, Any] = {
     "effect": "heats",
     "frequency_hz": 50.0,
+    "fire": {},
     "materials": [],
     "plug_a": None,
     "circuit": "parts",
@@ -241,8 +243,10 @@ def _build(data: dict[str, Any], archive: zipfile.ZipFile, slug_for: Any) -> Rig
     check_name(rig.name)
     forms_from(rig.programme_forms)
     rig.slug = slug_for(rig.name)
-    check_kind(RigKind(rig.kind), Effect(rig.effect))
-    check_purpose(purpose_of(rig))
+    purpose = purpose_of(rig)
+    check_purpose(purpose)
+    check_kind(RigKind(rig.kind), purpose)
+    check_fire(RigKind(rig.kind), purpose)
     choice_of(rig)
     rig.full_clean(exclude=["lowest_reason"])
     rig.save()

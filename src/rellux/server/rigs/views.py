@@ -15,12 +15,14 @@ from rest_framework.views import APIView
 from rellux.core.errors import refuse
 from rellux.core.fields import FieldWords
 from rellux.core.fields import fields as fields_with_words
+from rellux.core.plant.rig_models import check_fire
 from rellux.core.purpose.kinds import KINDS, check_kind
 from rellux.core.purpose.purpose import (
     PROPOSED_V,
     SUPPLY_VOLTAGES,
     SUPPLY_WORDS,
     Effect,
+    Fire,
     Limited,
     Purpose,
     RigKind,
@@ -64,6 +66,7 @@ class PurposeInput:
     materials: list[Limited] = field(default_factory=list)
     effect: Effect = Effect.HEATS
     frequency_hz: float = 50.0
+    fire: Fire | None = None
     revision: int | None = None
 
     def purpose(self) -> Purpose:
@@ -73,7 +76,8 @@ class PurposeInput:
     def stored(self) -> dict[str, Any]:
         """The purpose as the rig's fields hold it."""
         values = {name: getattr(self, name) for name in PURPOSE_FIELDS}
-        return {**values, "materials": [asdict(m) for m in self.materials]}
+        fire = asdict(self.fire) if self.fire else {}
+        return {**values, "materials": [asdict(m) for m in self.materials], "fire": fire}
 
 
 @dataclass(frozen=True)
@@ -121,8 +125,10 @@ def _checked(given: PurposeInput) -> PurposeInput:
     for name in ("highest_reason", "lowest_reason"):
         if len(getattr(given, name)) > 200:
             raise refuse(name, "is too long", "up to 200 characters")
-    check_kind(given.kind, given.effect)
-    check_purpose(given.purpose())
+    purpose = given.purpose()
+    check_purpose(purpose)
+    check_kind(given.kind, purpose)
+    check_fire(given.kind, purpose)
     return given
 
 

@@ -9,6 +9,7 @@ from rellux.core.equipment.equipment import EquipmentRole
 from rellux.core.equipment.stays import compared_in_place
 from rellux.core.findings import Finding
 from rellux.core.messages import shortened
+from rellux.core.plant.rig_models import idle_rise_c
 from rellux.core.process.models import SOPDT
 from rellux.core.setup.checks import check_sheet
 from rellux.core.setup.parameters import Sheet as Values
@@ -17,7 +18,7 @@ from rellux.core.setup.proposals import Proposed, RigFacts, propose
 from rellux.core.setup.schools import school_of
 from rellux.server.equipment.places import place_of
 from rellux.server.links.maps import map_of
-from rellux.server.rigs.domain import purpose_of
+from rellux.server.rigs.domain import kind_of, purpose_of
 from rellux.server.rigs.models import Rig
 from rellux.server.tuning.domain import model_of, process_of
 
@@ -45,8 +46,9 @@ def rig_facts(rig: Rig) -> RigFacts:
     same_sensor = compared_in_place(rig.sensor, of_type, found_at, probe.since if probe else None)
     known_at = [at for at in (found_at, _since(rig, "offset_c")) if at is not None]
     exchanged = probe is not None and bool(known_at) and max(known_at) < probe.since
+    purpose = purpose_of(rig)
     return RigFacts(
-        purpose_of(rig),
+        purpose,
         rig.sensor,
         rig.actuator,
         process=process_of(identified) if identified else None,
@@ -59,6 +61,7 @@ def rig_facts(rig: Rig) -> RigFacts:
         calibrated_school=OffsetSchool(calibration.school) if calibration else OffsetSchool.ADDED_TO_READING,
         controller_school=map_of(link).offset_school if link else None,
         sheet_school=school_of(values),
+        full_rise_c=idle_rise_c(kind_of(rig), purpose, 1.0) if purpose.fire else None,
     )
 
 

@@ -88,7 +88,7 @@ def setup_view(rig: Rig) -> SetupView:
                 proposed[p.name].reason,
                 values.get(p.name),
             )
-            for p in parameters_for(purpose_of(rig).effect)
+            for p in parameters_for(purpose_of(rig))
         ],
         bool(sheets),
         setup_findings(rig),
@@ -118,9 +118,9 @@ class Setup(APIView):
             raise refuse("kind", f"{given.kind!r} is neither", ", ".join(Sheet.Kind.values))
         with changing(slug, given.revision) as rig:
             setup_view(rig)
-            check_has(given.values, purpose_of(rig).effect)
+            check_has(given.values, purpose_of(rig))
             before = current_values(rig)
-            names = {p.name for p in parameters_for(purpose_of(rig).effect)}
+            names = {p.name for p in parameters_for(purpose_of(rig))}
             values = {**{p.name: p.value for p in proposals(rig) if p.name in names}, **before, **given.values}
             if given.kind == Sheet.Kind.AS_LEFT:
                 check_values(values)

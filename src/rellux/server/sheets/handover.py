@@ -78,7 +78,7 @@ def _purpose(rig: Rig, p: Purpose) -> Iterator[tuple[str, str]]:
     yield "Supply", f"{SUPPLY_WORDS[p.supply]}, {quantity(p.supply_voltage_v, 'V')}{hertz}"
     if p.acts:
         yield (
-            ("Heater" if p.heats else "Compressor"),
+            p.load.capitalize(),
             f"{quantity(p.heater_power_w, 'W')} at {quantity(p.heater_voltage_v, 'V')}",
         )
     yield "Sensor", describe(rig.sensor)
@@ -127,7 +127,7 @@ def _proof(rig: Rig, plan: Plan | None) -> str:
 
 def _settings(rig: Rig, purpose: Purpose) -> Iterator[tuple[str, str]]:
     newest = rig.sheets.first()
-    for p in parameters_for(purpose.effect) if newest else ():
+    for p in parameters_for(purpose) if newest else ():
         value = newest.values.get(p.name) if newest else None
         if value is not None:
             words = dict(p.choices).get(str(value), str(value)) if p.choices else of_kind(float(value), p.kind)

@@ -51,7 +51,7 @@ def _never(p: Purpose) -> str:
 def _heater(purpose: Purpose) -> str:
     if not purpose.acts:
         return ""
-    what = "heater" if purpose.heats else "compressor"
+    what = purpose.load
     return f", {what} {quantity(purpose.heater_power_w, 'W')} at {quantity(purpose.heater_voltage_v, 'V')}"
 
 

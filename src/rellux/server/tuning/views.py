@@ -14,6 +14,7 @@ from rest_framework.views import APIView
 from rellux.core.control.settings import Mode
 from rellux.core.errors import Refused, refuse
 from rellux.core.explain import Figure
+from rellux.core.plant.rig_models import rests_c
 from rellux.core.process.models import SOPDT
 from rellux.core.setup.parameters import settings_from
 from rellux.core.spine import Station
@@ -25,7 +26,7 @@ from rellux.core.tuning.stretch import Stretch, drive_of
 from rellux.server.api.endpoint import endpoint
 from rellux.server.api.shapes import as_json, read, reply
 from rellux.server.rigs.change import changing, difference, note
-from rellux.server.rigs.domain import purpose_of
+from rellux.server.rigs.domain import kind_of, purpose_of
 from rellux.server.rigs.models import Rig
 from rellux.server.runs import store
 from rellux.server.runs.models import Run
@@ -212,7 +213,7 @@ def comparison(rig: Rig, row: Identification) -> Comparison:
     situation = Situation(
         process_of(row),
         settings_from({**values, "mode": Mode.ON_OFF.value, "setpoint_c": rig.working_c, "offset_c": 0.0}),
-        rig.ambient_c,
+        rests_c(kind_of(rig), purpose_of(rig)),
         rig.lowest_c if rig.lowest_c is not None else rig.ambient_c,
         rig.highest_c,
         model=model if isinstance(model, SOPDT) else None,

@@ -44,7 +44,7 @@ export function FaultList({ rig, wiring, onSubject }: { rig: Rig; wiring: List; 
   if (error && !data) return <Failure error={error} />
   if (!data) return <Loading />
   const ends = new Map(wiring.wires.map((w) => [`wire ${w.number}`, `${w.a} – ${w.b}`]))
-  const words = wordsOf(rig.purpose.effect)
+  const words = wordsOf(rig.purpose.effect, !!rig.purpose.fire)
   const most = Math.max(...data.outcomes.map((o) => Math.max(o.off_w, o.on_w, o.tripped_w)), 1)
   return (
     <>

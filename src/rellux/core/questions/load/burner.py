@@ -10,12 +10,11 @@ from ...findings import Finding, Severity
 from ...heating.fluids import WATER_J_KG_K
 from ...heating.fuel_bed import boiling_c, latest_off, peak_after, temperature_after, turns_s
 from ...messages import difference, quantity, spoken_time, temperature
+from ...purpose.checks import CONDENSES_C
 from ...units import Kind
 from ..answer import MEMORY, Answer, Axis, Curves, Question, Topic, curve
 from ..form import number
 
-CONDENSES_C = 60.0
-"""Water colder than this lets flue gas condense on the boiler, °C (55 to 60, from memory)."""
 MARGIN_C = 5.0
 """Kept below boiling, °C (our choice)."""
 POINTS = 121

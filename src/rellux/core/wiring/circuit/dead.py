@@ -13,7 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ...heating.elements import ELEMENT_KINDS
-from ..driven import COOLING
+from ..driven import BLOWING, COOLING
 from ..model import Closed, Part
 from ..switching import ON
 from .branches import Branch, Sort, is_coil
@@ -45,7 +45,7 @@ class Ohms:
 
 def cold_factors(circuit: CircuitSolver, part: Part) -> tuple[float, float]:
     """Least and most ohms a meter shows of a load, over V²/P."""
-    if is_coil(part) or part.type.kind in ("solenoid", "fan", "motor", *COOLING):
+    if is_coil(part) or part.type.kind in ("solenoid", "fan", "motor", *COOLING, *BLOWING):
         return AC_COIL if _alternating(circuit, part) else DC_COIL
     if part.type.kind == "lamp":
         return LAMP

@@ -1,5 +1,7 @@
 """What takes power: heaters and what tells or moves."""
 
+from dataclasses import replace
+
 from ...heating.elements import ELEMENT_KINDS
 from ...units import Kind
 from ..model import Closed, PartType, Path, Rating, Role
@@ -43,6 +45,14 @@ LOADS = (
         (Path("1", "2", Closed.LOAD),),
         of="heater",
         ratings=(watts(120), volts(230), _START),
+    ),
+    PartType(
+        "fire_fan",
+        "Fan of a fire",
+        (left("1", Role.POWER), left("2", Role.POWER)),
+        (Path("1", "2", Closed.LOAD),),
+        of="heater",
+        ratings=(watts(40), volts(230), replace(_START, usual=3.0)),
     ),
     _load("lamp", "Indicator lamp", 1),
     _load("fan", "Fan or blower", 20),

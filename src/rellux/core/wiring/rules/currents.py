@@ -8,7 +8,7 @@ from ...messages import quantity, span, temperature
 from ...units import Kind
 from ..circuit.branches import input_of, path_at, switches_dc, wire_branch
 from ..circuit.solution import Fault, Solution
-from ..driven import COOLING
+from ..driven import BLOWING, COOLING
 from ..generate import SSR_SHARE
 from ..insulation import HOT_C, INSULATIONS
 from ..model import Circuit, Closed, Part
@@ -300,13 +300,15 @@ def _leaning(case: Case, heaters: list[Part]) -> list[Finding]:
 
 
 STARTS_S = 0.5
-"""A small compressor is up to speed after so long, s (typical, from memory)."""
+"""A small motor is up to speed after so long, s (typical, from memory)."""
 
 
 def at_start(load: Part) -> tuple[str, float, float]:
     """What it is, how many times its current it takes when it comes on, and for how long, s."""
     if load.type.kind in COOLING:
         return "A compressor", load.number("start_times", 5.0), STARTS_S
+    if load.type.kind in BLOWING:
+        return "A fan", load.number("start_times", 3.0), STARTS_S
     kind = ELEMENT_KINDS.get(str(load.ratings.get("element", "wire")))
     return ("", 1.0, 0.0) if kind is None else (kind.name, kind.inrush[1], kind.settles_s)
 

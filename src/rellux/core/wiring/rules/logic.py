@@ -3,6 +3,7 @@
 from ...findings import Finding, Severity
 from ...messages import quantity
 from ..circuit.branches import Sort, is_coil, switches_dc
+from ..driven import BLOWING
 from ..model import Closed, Part, Role, split
 from ..pins import ABILITIES, NEEDS, SUPPLY_PINS, Ability
 from ..switching import ON
@@ -199,7 +200,7 @@ def pin_voltage(case: Case) -> list[Finding]:
     return found
 
 
-INDUCTIVE = ("solenoid", "fan", "motor", "relay", "contactor", "timer")
+INDUCTIVE = ("solenoid", "fan", *BLOWING, "motor", "relay", "contactor", "timer")
 """Loads that throw a voltage back when a transistor lets them go."""
 FLYBACK_A = 0.001
 """Amperes through a load from which it is the transistor's (our choice)."""
