@@ -262,6 +262,57 @@ def test_a_probe_is_entered_fitted_and_moved_with_its_record(demo, browser):
     assert page.complaints() == []
 
 
+def test_what_hangs_on_a_purpose_is_shown_before_it_is_saved(demo, browser):
+    page = browser.open(demo.address, "/rigs/board-plate/purpose")
+    page.fill("Heater power, nameplate", "900")
+    page.press("Save the purpose")
+    page.see("What hangs on it")
+    page.see("Wiring")
+    assert "Saved." not in page.text
+    page.fill("Heater power, nameplate", "910")
+    page.press("Save the purpose")  # what is shown is of what was typed before
+    page.press("Save it so")
+    page.see("Saved.")
+    page.press("Book")
+    page.see("Purpose changed")
+    assert page.complaints() == []
+
+
+def test_a_boiler_over_a_fire_is_described_and_wired(empty, browser):
+    page = browser.open(empty.address, "/new")
+    page.fill("Name", "Wash boiler")
+    page.fill("Kind of rig", "Boiler")
+    page.press("A fire with a fan, or a burner")
+    page.fill("Working temperature", "75")
+    page.fill("Highest allowed", "92")
+    page.fill("Above it", "it boils over")
+    page.fill("Its fan takes, nameplate", "40")
+    page.press("Create the rig")
+    page.see("give a number")
+    page.fill("Heat of the fire, fan full on", "12000")
+    page.fill("Left of it with the fan standing", "60")
+    page.press("Create the rig")
+    page.see("no control holds")
+    page.fill("Left of it with the fan standing", "5")
+    page.press("Create the rig")
+    page.see("From plug to fan")
+    page.fill("Sensor", "Pt100, three wires")
+    page.press("Relay contact")
+    page.press("Use these parts")
+    page.see("These parts are chosen")
+    page.press("Wiring")
+    page.press("Lay out: The chosen parts")
+    page.see("Fan of a fire")
+    page.press("Set-up")
+    page.see("Longest time off")
+    page.press("Save as found")
+    page.see("The values suit this rig.")
+    page.press("Guarding")
+    page.see("A fan that stops does not put a fire out.")
+    page.see("peak after it trips")
+    assert page.complaints() == []
+
+
 def test_an_address_that_is_nothing_and_a_rig_that_is_not_there(demo, browser):
     browser.open(demo.address, "/nowhere/at/all").see("There is nothing at this address")
     browser.open(demo.address, "/rigs/nobody/purpose").see("There is no such thing here")

@@ -31,6 +31,7 @@ def stated(constant: str, value: object) -> bool:
 STATED: dict[str, object] = {
     "control.keys.SETTLED_S": 10.0,
     "plant.rig_models.GLOWS_C": 900.0,
+    "purpose.consequences.SAME_HEAT": 0.02,
     "plant.rig_models.HOLDS": 0.9,
     "purpose.purpose.DIES_S": (5.0, 7200.0),
     "purpose.purpose.FIRE_W": (100.0, 2_000_000.0),

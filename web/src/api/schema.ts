@@ -1138,6 +1138,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/rigs/{slug}/purpose/try": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description The rig is changed, looked at, and put back: nothing of it stays. */
+        post: operations["tryPurpose"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/rigs/{slug}/questions": {
         parameters: {
             query?: never;
@@ -2861,6 +2878,10 @@ export interface components {
             lacking: string[];
             use: components["schemas"]["PartOfUse"][];
         };
+        Hanging: {
+            station: components["schemas"]["Station"];
+            finding: components["schemas"]["Finding"];
+        };
         Heard: {
             lines: string[];
             learnt: components["schemas"]["Learnt"];
@@ -3523,6 +3544,11 @@ export interface components {
             letter: string;
             words: string;
         };
+        PartChange: {
+            name: string;
+            before: unknown;
+            after: unknown;
+        };
         PartInputRequest: {
             revision: number;
             kind: string;
@@ -3957,6 +3983,12 @@ export interface components {
             frequency_hz?: number;
             fire?: components["schemas"]["FireRequest"] | null;
             revision?: number | null;
+        };
+        PurposeTrialView: {
+            parts: components["schemas"]["PartChange"][];
+            new: components["schemas"]["Hanging"][];
+            settled: components["schemas"]["Hanging"][];
+            gone: components["schemas"]["Station"][];
         };
         PurposeView: {
             /** Format: double */
@@ -12487,6 +12519,95 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RigView"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+        };
+    };
+    tryPurpose: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PurposeInputRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PurposeTrialView"];
                 };
             };
             400: {

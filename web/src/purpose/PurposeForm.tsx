@@ -1,5 +1,5 @@
 import { useQuery } from '@tanstack/react-query'
-import { useState } from 'react'
+import { type ReactNode, useState } from 'react'
 import { api, need, Refusal, type Problem } from '../api/client'
 import { focusFirstWrong, useKinds } from '../api/hooks'
 import type { Draft as Typed } from '../api/kept'
@@ -27,10 +27,12 @@ interface Props {
   error: unknown
   busy: boolean
   onSave: (purpose: PurposeInput) => void
+  /** Stands above the button. */
+  children?: ReactNode
 }
 
 /** The rig's temperature window as a picture beside the few numbers that make it. */
-export function PurposeForm({ form, action, error, busy, onSave }: Props) {
+export function PurposeForm({ form, action, error, busy, onSave, children }: Props) {
   const { label, choices } = useWords()
   const draft = form.values
   const { data: supplies = [] } = useQuery({
@@ -261,6 +263,7 @@ export function PurposeForm({ form, action, error, busy, onSave }: Props) {
         <Materials materials={draft.materials ?? []} onChange={set('materials')} problem={problem} />
         <Refused error={shownError} />
         <Conflict draft={form} />
+        {children}
         <div className="row">
           <button className="button main" disabled={busy || !!form.theirs}>
             {action}

@@ -54,7 +54,7 @@ CAUTIONS = (
             "Extract where it comes out; a blocked nozzle spits: face and hands away from it while it heats.", (K.BAR, K.BED)),
     Caution("wax", Station.RUNS, "Wax and oil catch fire without a flame.",
             "Keep the limiter well below the flash point on the sheet, a lid beside it, and never water on it.", (K.TANK,)),
-    Caution("dry", Station.GUARDING, "A heater that runs dry burns.",
+    Caution("dry", Station.GUARDING, "Run dry, it burns.",
             "A level or flow switch stops the heat before the heater or its probe is out of the liquid.", WET, ),
     Caution("pressure", Station.PURPOSE, "A closed vessel bursts.",
             "Safety valve, feed and inspection are the code's, and licensed work. Nothing here replaces them.", (K.BOILER,)),

@@ -1,12 +1,14 @@
 """Profiles between the database and the core, and what the core needs to know of their rig."""
 
+from collections.abc import Iterator
 from dataclasses import dataclass, field
 from typing import Any
 
 from django.utils import timezone
 from django.utils.text import slugify
 
-from rellux.core.errors import refuse
+from rellux.core.errors import Problem, Refused, refuse
+from rellux.core.findings import Finding, Severity
 from rellux.core.guarding.family import family
 from rellux.core.guarding.ladder import Ladder, Situation, ladder
 from rellux.core.guarding.plan import Plan
@@ -85,6 +87,33 @@ def newest(rig: Rig) -> list[ProfileVersion]:
     for version in rig.profile_versions.order_by("key", "number"):
         found[version.key] = version
     return sorted((v for v in found.values() if v.removed_at is None), key=lambda v: v.name.lower())
+
+
+def ran_on(rig: Rig) -> list[ProfileVersion]:
+    """Profiles of a rig that it may run as it is."""
+    return [v for v in newest(rig) if not _cannot(rig, v)]
+
+
+def outgrown(rig: Rig, profiles: list[ProfileVersion]) -> Iterator[Finding]:
+    """Which of these profiles the rig may no longer run, and why."""
+    for version in profiles:
+        for problem in _cannot(rig, version)[:1]:
+            yield Finding(
+                "profiles.outgrown",
+                Severity.FAULT,
+                title=f"{version.name} can no longer be run here",
+                reason=f"One of its segments: {problem.reason}.",
+                fix=f"Change it under Profiles: {problem.accepted}.",
+                subjects=(version.key,),
+            )
+
+
+def _cannot(rig: Rig, version: ProfileVersion) -> tuple[Problem, ...]:
+    try:
+        check_for(rig, profile_from(version.profile))
+    except Refused as refused:
+        return tuple(refused.problems)
+    return ()
 
 
 def used_in(rig: Rig) -> dict[tuple[str, int], list[Run]]:

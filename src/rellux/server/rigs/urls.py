@@ -1,6 +1,6 @@
 from django.urls import path
 
-from . import parts_views, transfer, views
+from . import parts_views, purpose_views, transfer, views
 
 urlpatterns = [
     path("fields", views.Fields.as_view()),
@@ -13,7 +13,8 @@ urlpatterns = [
     path("rigs/<slug:slug>/double", views.Double.as_view()),
     path("rigs/<slug:slug>/archive", views.Archived.as_view()),
     path("rigs/<slug:slug>/repair", views.Repair.as_view()),
-    path("rigs/<slug:slug>/purpose", views.PurposeDetail.as_view()),
+    path("rigs/<slug:slug>/purpose", purpose_views.PurposeDetail.as_view()),
+    path("rigs/<slug:slug>/purpose/try", purpose_views.PurposeTrial.as_view()),
     path("rigs/<slug:slug>/parts", parts_views.PartsDetail.as_view()),
     path("rigs/<slug:slug>/parts/try", parts_views.PartsTrial.as_view()),
     path("rigs/<slug:slug>/parts/compare/<slug:piece>", parts_views.PartsCompared.as_view()),

@@ -1,6 +1,6 @@
 """Rigs: the workshop, creating, the purpose, the parts, accepting proposals, the book."""
 
-from dataclasses import asdict, dataclass, field, fields
+from dataclasses import dataclass, field
 from datetime import datetime
 from typing import Any
 
@@ -12,72 +12,30 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
 
-from rellux.core.errors import refuse
 from rellux.core.fields import FieldWords
 from rellux.core.fields import fields as fields_with_words
-from rellux.core.plant.rig_models import check_fire
-from rellux.core.purpose.kinds import KINDS, check_kind
+from rellux.core.purpose.kinds import KINDS
 from rellux.core.purpose.purpose import (
     PROPOSED_V,
     SUPPLY_VOLTAGES,
     SUPPLY_WORDS,
-    Effect,
-    Fire,
-    Limited,
-    Purpose,
-    RigKind,
     Supply,
-    check_purpose,
     usual_hz,
 )
 from rellux.core.spine import Station
-from rellux.core.wiring.generate import fitting
 from rellux.server.api.endpoint import endpoint
 from rellux.server.api.shapes import read, reply
-from rellux.server.wiring.domain import follow_purpose
 
 from . import archive
 from .accept import accept
-from .change import changing, difference, note, stated
-from .domain import PARTS_FIELDS, PURPOSE_FIELDS, check_name, choice_of, purpose_of
+from .change import changing, note, stated
+from .domain import PURPOSE_FIELDS, check_name
 from .keeping import bring_back, check_left_alone, double, put_aside, remove, removed_folder
 from .kinds import RigKindView, rig_kind_view
 from .models import Entry, Rig
 from .overview import RigStrip, RigView, rig_view, strips
+from .purpose_views import PurposeInput, checked
 from .repair import mend, repair
-
-
-@dataclass(frozen=True)
-class PurposeInput:
-    """Name, kind and purpose of a rig. ``revision`` is needed when changing one."""
-
-    name: str
-    kind: RigKind
-    working_c: float
-    highest_c: float
-    highest_reason: str
-    supply: Supply
-    supply_voltage_v: float
-    heater_power_w: float = 0.0
-    heater_voltage_v: float = 0.0
-    lowest_c: float | None = None
-    lowest_reason: str = ""
-    ambient_c: float = 21.0
-    materials: list[Limited] = field(default_factory=list)
-    effect: Effect = Effect.HEATS
-    frequency_hz: float = 50.0
-    fire: Fire | None = None
-    revision: int | None = None
-
-    def purpose(self) -> Purpose:
-        values = {f.name: getattr(self, f.name) for f in fields(Purpose)}
-        return Purpose(**{**values, "materials": tuple(self.materials)})
-
-    def stored(self) -> dict[str, Any]:
-        """The purpose as the rig's fields hold it."""
-        values = {name: getattr(self, name) for name in PURPOSE_FIELDS}
-        fire = asdict(self.fire) if self.fire else {}
-        return {**values, "materials": [asdict(m) for m in self.materials], "fire": fire}
 
 
 @dataclass(frozen=True)
@@ -118,18 +76,6 @@ class Kinds(APIView):
     def get(self, request: Request) -> Response:
         """The kinds of rig, with what is taken of each and what is dangerous about it."""
         return reply([rig_kind_view(kind) for kind in KINDS])
-
-
-def _checked(given: PurposeInput) -> PurposeInput:
-    check_name(given.name)
-    for name in ("highest_reason", "lowest_reason"):
-        if len(getattr(given, name)) > 200:
-            raise refuse(name, "is too long", "up to 200 characters")
-    purpose = given.purpose()
-    check_purpose(purpose)
-    check_kind(given.kind, purpose)
-    check_fire(given.kind, purpose)
-    return given
 
 
 def free_slug(name: str) -> str:
@@ -177,7 +123,7 @@ class Workshop(APIView):
 
     @endpoint("createRig", RigView, PurposeInput, status=201)
     def post(self, request: Request) -> Response:
-        given = _checked(read(request, PurposeInput))
+        given = checked(read(request, PurposeInput))
         with transaction.atomic():
             rig = Rig.objects.create(
                 slug=free_slug(given.name),
@@ -244,28 +190,6 @@ class Double(APIView):
         check_name(given.name)
         rig = get_object_or_404(Rig, slug=slug)
         return reply(rig_view(double(rig, given.name.strip(), free_slug, request.user)), 201)
-
-
-class PurposeDetail(APIView):
-    @endpoint("changePurpose", RigView, PurposeInput)
-    def put(self, request: Request, slug: str) -> Response:
-        given = _checked(read(request, PurposeInput))
-        with changing(slug, stated(given.revision)) as rig:
-            if given.effect != rig.effect:
-                check_left_alone(rig)
-            before = {n: getattr(rig, n) for n in ("name", "kind", *PURPOSE_FIELDS, *PARTS_FIELDS)}
-            for name, value in {"kind": given.kind, **given.stored()}.items():
-                setattr(rig, name, value)
-            rig.name = given.name.strip()
-            if choice := choice_of(rig):
-                for name, value in asdict(fitting(purpose_of(rig), choice)).items():
-                    setattr(rig, name, value)
-            was, now = difference(before, {n: getattr(rig, n) for n in before})
-            rig.save()
-            follow_purpose(rig)
-            if now:
-                note(rig, request.user, Station.PURPOSE, "Purpose changed", before=was, after=now)
-        return reply(rig_view(rig))
 
 
 @dataclass(frozen=True)

@@ -1,0 +1,149 @@
+"""The purpose of a rig: described, tried with everything that hangs on it, and changed."""
+
+import secrets
+from dataclasses import asdict, dataclass, field, fields
+from typing import Any
+
+from django.db import transaction
+from django.shortcuts import get_object_or_404
+from rest_framework.request import Request
+from rest_framework.response import Response
+from rest_framework.views import APIView
+
+from rellux.core.errors import refuse
+from rellux.core.plant.rig_models import check_fire
+from rellux.core.purpose.consequences import Hanging, consequences, other_process
+from rellux.core.purpose.kinds import check_kind
+from rellux.core.purpose.purpose import Effect, Fire, Limited, Purpose, RigKind, Supply, check_purpose
+from rellux.core.spine import Station
+from rellux.core.wiring.generate import fitting
+from rellux.server.api.endpoint import endpoint
+from rellux.server.api.shapes import read, reply
+from rellux.server.profiles.domain import outgrown, ran_on
+from rellux.server.wiring.domain import follow_purpose
+
+from .change import changing, difference, note, stated
+from .domain import PARTS_FIELDS, PURPOSE_FIELDS, check_name, choice_of, purpose_of
+from .keeping import check_left_alone
+from .models import Rig
+from .overview import RigView, findings_of, rig_view
+
+
+@dataclass(frozen=True)
+class PurposeInput:
+    """Name, kind and purpose of a rig. ``revision`` is needed when changing one."""
+
+    name: str
+    kind: RigKind
+    working_c: float
+    highest_c: float
+    highest_reason: str
+    supply: Supply
+    supply_voltage_v: float
+    heater_power_w: float = 0.0
+    heater_voltage_v: float = 0.0
+    lowest_c: float | None = None
+    lowest_reason: str = ""
+    ambient_c: float = 21.0
+    materials: list[Limited] = field(default_factory=list)
+    effect: Effect = Effect.HEATS
+    frequency_hz: float = 50.0
+    fire: Fire | None = None
+    revision: int | None = None
+
+    def purpose(self) -> Purpose:
+        values = {f.name: getattr(self, f.name) for f in fields(Purpose)}
+        return Purpose(**{**values, "materials": tuple(self.materials)})
+
+    def stored(self) -> dict[str, Any]:
+        """The purpose as the rig's fields hold it."""
+        values = {name: getattr(self, name) for name in PURPOSE_FIELDS}
+        fire = asdict(self.fire) if self.fire else {}
+        return {**values, "materials": [asdict(m) for m in self.materials], "fire": fire}
+
+
+def checked(given: PurposeInput) -> PurposeInput:
+    check_name(given.name)
+    for name in ("highest_reason", "lowest_reason"):
+        if len(getattr(given, name)) > 200:
+            raise refuse(name, "is too long", "up to 200 characters")
+    purpose = given.purpose()
+    check_purpose(purpose)
+    check_kind(given.kind, purpose)
+    check_fire(given.kind, purpose)
+    return given
+
+
+def _become(rig: Rig, given: PurposeInput) -> tuple[dict[str, Any], dict[str, Any]]:
+    """The rig with another purpose, its parts and wired loads following; what was changed, before and after."""
+    if given.effect != rig.effect:
+        check_left_alone(rig)
+    before = {n: getattr(rig, n) for n in ("name", "kind", *PURPOSE_FIELDS, *PARTS_FIELDS)}
+    for name, value in {"kind": given.kind, **given.stored()}.items():
+        setattr(rig, name, value)
+    rig.name = given.name.strip()
+    if choice := choice_of(rig):
+        for name, value in asdict(fitting(purpose_of(rig), choice)).items():
+            setattr(rig, name, value)
+    rig.save()
+    follow_purpose(rig)
+    return difference(before, {n: getattr(rig, n) for n in before})
+
+
+@dataclass(frozen=True)
+class PartChange:
+    """A chosen part that follows the purpose: by its field, before and after."""
+
+    name: str
+    before: Any
+    after: Any
+
+
+@dataclass(frozen=True)
+class PurposeTrialView:
+    """What hangs on a purpose, before it is saved."""
+
+    parts: list[PartChange]
+    new: list[Hanging]
+    settled: list[Hanging]
+    gone: list[Station]
+
+
+class PurposeTrial(APIView):
+    changes_rig = False
+
+    @endpoint("tryPurpose", PurposeTrialView, PurposeInput)
+    def post(self, request: Request, slug: str) -> Response:
+        """The rig is changed, looked at, and put back: nothing of it stays."""
+        given = checked(read(request, PurposeInput))
+        with transaction.atomic():
+            rig = get_object_or_404(Rig, slug=slug)
+            before, was, profiles = findings_of(rig), purpose_of(rig), ran_on(rig)
+            changed = _become(rig, given)
+            rig.revision = NEVER + secrets.randbelow(
+                NEVER
+            )  # what is worked out by revision is not taken for a real one's
+            rig.save()
+            after, will_be = dict(findings_of(rig)), purpose_of(rig)
+            found = other_process(was, will_be) if rig.identifications.exists() else ()
+            after[Station.TUNING] = tuple(found)
+            after[Station.PROFILES] = tuple(outgrown(rig, profiles)) if will_be.heats else ()
+            transaction.set_rollback(True)
+        told = consequences(before, after, was, will_be)
+        parts = [PartChange(n, changed[0][n], changed[1][n]) for n in PARTS_FIELDS if n in changed[1]]
+        return reply(PurposeTrialView(parts, list(told.new), list(told.settled), list(told.gone)))
+
+
+NEVER = 2**30
+"""No rig is changed so often."""
+
+
+class PurposeDetail(APIView):
+    @endpoint("changePurpose", RigView, PurposeInput)
+    def put(self, request: Request, slug: str) -> Response:
+        given = checked(read(request, PurposeInput))
+        with changing(slug, stated(given.revision)) as rig:
+            was, now = _become(rig, given)
+            if now:
+                note(rig, request.user, Station.PURPOSE, "Purpose changed", before=was, after=now)
+        return reply(rig_view(rig))
