@@ -25,7 +25,7 @@ from rellux.core.setup.checks import check_sheet
 from rellux.core.setup.parameters import parameters_for
 from rellux.core.setup.proposals import RigFacts
 from rellux.core.setup.proposals import propose as propose_sheet
-from rellux.core.wiring.generate import Actuator, Choice, Output, switched_a
+from rellux.core.wiring.choice import Actuator, Choice, Output, switched_a
 from rellux.core.wiring.usual_circuits import Usual, usual
 
 FIRE = Fire(12_000.0, 5.0, 300.0)

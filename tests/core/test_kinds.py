@@ -19,7 +19,7 @@ from rellux.core.questions.answer import Known
 from rellux.core.questions.form import plain
 from rellux.core.questions.wall.chamber import USUAL
 from rellux.core.spine import Station
-from rellux.core.wiring.generate import suggested
+from rellux.core.wiring.choice import suggested
 
 FIRE = Fire(4000.0)
 OVEN = Purpose(200.0, 260.0, "it chars", Supply.SINGLE_PHASE, 230.0, 1500.0, 230.0)

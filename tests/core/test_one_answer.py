@@ -15,7 +15,8 @@ from rellux.core.questions import QUESTIONS
 from rellux.core.questions.answer import Known
 from rellux.core.questions.form import plain
 from rellux.core.setup.proposals import PERIODS, RigFacts, propose
-from rellux.core.wiring.generate import Actuator, Choice, Output, generate
+from rellux.core.wiring.choice import Actuator, Choice, Output
+from rellux.core.wiring.generate import generate
 from rellux.core.wiring.model import Circuit
 from rellux.core.wiring.rules import check, context_for
 

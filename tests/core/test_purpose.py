@@ -11,7 +11,7 @@ from rellux.core.parts.mains import mains_findings
 from rellux.core.purpose.checks import purpose_findings
 from rellux.core.purpose.heater import heater_current, heater_power
 from rellux.core.purpose.purpose import SUPPLY_VOLTAGES, TO_NEUTRAL, Limited, Purpose, RigKind, Supply, check_purpose
-from rellux.core.wiring.generate import Actuator, Choice, Output
+from rellux.core.wiring.choice import Actuator, Choice, Output
 
 SHELL = Purpose(150, 180, "seals harden", Supply.THREE_PHASE, 400, 4500, 400)
 

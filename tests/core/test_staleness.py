@@ -6,8 +6,9 @@ import pytest
 
 from rellux.core.conductor_colours import CONDUCTOR_COLOURS
 from rellux.core.heating.conductor_tables import Practice
+from rellux.core.wiring.choice import Output
 from rellux.core.wiring.defaults import usual_ratings, usual_wire
-from rellux.core.wiring.generate import Output, generate
+from rellux.core.wiring.generate import generate
 from rellux.core.wiring.model import Circuit, ConnectionList
 from rellux.core.wiring.staleness import for_purpose, same_joints, stale, voided
 from rellux.core.wiring.usual_circuits import Usual, usual

@@ -17,7 +17,7 @@ from .sensing.sensors import NAMES, describe
 from .setup.auto_tune import AUTO_TUNE, TITLE, WORDS
 from .setup.parameters import PARAMETERS
 from .units import Kind
-from .wiring.generate import Actuator, Output
+from .wiring.choice import Actuator, Output
 from .wiring.library import PART_TYPES
 
 Choices = tuple[tuple[str, str], ...]
@@ -34,12 +34,18 @@ class FieldWords:
 
 
 YES_NO: Choices = (("true", "yes"), ("false", "no"))
-OUTPUTS = {Output.RELAY: "Relay contact", Output.SSR_DRIVE: "SSR drive", Output.PIN: "Logic pin"}
+OUTPUTS = {
+    Output.RELAY: "Relay contact",
+    Output.SSR_DRIVE: "SSR drive",
+    Output.LINEAR: "Linear, 4–20 mA or 0–10 V",
+    Output.PIN: "Logic pin",
+}
 ACTUATORS = {
     Actuator.RELAY: "Power relay",
     Actuator.CONTACTOR: "Contactor",
     Actuator.SSR: "Solid state relay",
     Actuator.MOSFET: "MOSFET",
+    Actuator.PHASE_ANGLE: "Phase-angle unit",
     Actuator.NONE: "Nothing: it only watches",
 }
 EFFECTS = {Effect.HEATS: "Heats it", Effect.COOLS: "Cools it", Effect.WATCHES: "Only watches it"}

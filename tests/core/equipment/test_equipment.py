@@ -14,7 +14,7 @@ from rellux.core.equipment.stays import Stay, check_fitting, compared_in_place, 
 from rellux.core.errors import Refused
 from rellux.core.runs.series import Series
 from rellux.core.runs.wear import times_on
-from rellux.core.wiring.generate import SUGGESTED, Actuator, Choice, Output
+from rellux.core.wiring.choice import SUGGESTED, Actuator, Choice, Output
 
 NOW = datetime(2026, 11, 27, 12, tzinfo=UTC)
 TODAY = date(2026, 11, 27)

@@ -39,9 +39,9 @@ from rellux.core.heating.conductor_tables import Practice
 from rellux.core.plant.rig_models import CHARACTERS, network_for
 from rellux.core.plant.simulation import Simulation
 from rellux.core.purpose.purpose import Limited
+from rellux.core.wiring.choice import Actuator, Choice, Output
 from rellux.core.wiring.circuit.faults import analyse
 from rellux.core.wiring.circuit.solve import CircuitSolver
-from rellux.core.wiring.generate import Actuator, Choice, Output
 from rellux.core.wiring.usual_circuits import Usual, usual
 from tests.core.guarding.rigs import CABINET, KNOWN, LIMITER, generated, situation, true_peak
 from tests.examples import cases

@@ -16,7 +16,7 @@ from rellux.core.guarding.watched import propose_watch, watch_findings, watched
 from rellux.core.heating.conductor_tables import Practice
 from rellux.core.purpose.purpose import Effect, Limited, Purpose, RigKind, Supply, check_purpose
 from rellux.core.sensing.sensors import sensor_range
-from rellux.core.wiring.generate import SUGGESTED, WATCHING, Actuator, check_choice, fitting
+from rellux.core.wiring.choice import SUGGESTED, WATCHING, Actuator, check_choice, fitting
 from rellux.core.wiring.usual_circuits import Usual, offers, usual
 
 STORE = Purpose(6.0, 12.0, "ages", Supply.SINGLE_PHASE, 230.0, 0.0, 0.0, 2.0, "crystallises", effect=Effect.WATCHES)

@@ -54,7 +54,7 @@ from rellux.core.setup.proposals import RigFacts, propose
 from rellux.core.tuning.identify import identify
 from rellux.core.tuning.stretch import Stretch
 from rellux.core.units import celsius_from_fahrenheit
-from rellux.core.wiring.generate import Actuator, Choice, Output
+from rellux.core.wiring.choice import Actuator, Choice, Output
 from tests.core.nudging import Pin
 
 CABINET = Purpose(60, 68, "the cement clouds", Supply.SINGLE_PHASE, 230, 300, 230, 57.5, "stays soft")

@@ -383,7 +383,14 @@ STATED: dict[str, object] = {
     "sensing.tolerances.EXTENSION_C": 200.0,
     "plant.rig_models.LEFT_ALONE_W": 100.0,
     "process.models.LITTLE": 0.05,
-    "setup.proposals.PERIODS": {"relay": 20.0, "contactor": 20.0, "ssr": 2.0, "mosfet": 0.1, "none": 20.0},
+    "setup.proposals.PERIODS": {
+        "relay": 20.0,
+        "contactor": 20.0,
+        "ssr": 2.0,
+        "mosfet": 0.1,
+        "phase_angle": 0.0,
+        "none": 20.0,
+    },
     "tuning.candidates.REACHES": 0.98,
     "tuning.candidates.ROBUST_MS": 2.0,
     "tuning.candidates.SETTLED_FROM": 0.35,
@@ -516,7 +523,7 @@ SEALED = {
     "sensing.tolerances.IEC_CLASS_2": "616f3081f8d1",
     "sensing.tolerances.IEC_CLASS_3": "5e117aabff1f",
     "sensing.tolerances.PLATINUM_CLASSES": "ddfdddbc346d",
-    "setup.parameters.PARAMETERS": "f7a66aea5945",
+    "setup.parameters.PARAMETERS": "2f3541b22f33",
 }
 """Tables: held against print and reference libraries in the tests of their subject (thermocouples and resistance: NIST and IEC tables;
 tolerances: the standards' classes; conductors: the codes' tables; materials, alloys and kinds: from memory, marked so there)."""

@@ -15,7 +15,7 @@ from rellux.core.parts.checks import chain_findings
 from rellux.core.parts.compare import alternatives
 from rellux.core.purpose.purpose import Purpose, Supply
 from rellux.core.questions import QUESTIONS
-from rellux.core.wiring.generate import Actuator, Choice, Output
+from rellux.core.wiring.choice import Actuator, Choice, Output
 
 
 def ask(key, **values):

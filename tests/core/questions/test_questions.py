@@ -14,7 +14,7 @@ from rellux.core.questions import ALL, QUESTIONS
 from rellux.core.questions.answer import Known
 from rellux.core.questions.form import fields_of, fill, plain
 from rellux.core.units import ABSOLUTE_ZERO_C
-from rellux.core.wiring.generate import Actuator, Choice, Output
+from rellux.core.wiring.choice import Actuator, Choice, Output
 
 PURPOSE = Purpose(560, 620, "sags", Supply.SINGLE_PHASE, 230, 3200, 230)
 KNOWN = Known(PURPOSE, Choice("N", Output.SSR_DRIVE, Actuator.SSR, True, Practice.IEC), RigKind.KILN)

@@ -11,6 +11,7 @@ from rellux.core.heating.wire import ohm_per_metre
 from rellux.core.purpose.heater import heater_current
 from rellux.core.purpose.purpose import Effect, Purpose, Supply
 from rellux.core.wiring import insulation, listing, pasted, usual_circuits
+from rellux.core.wiring.choice import Actuator, Choice, Output, actuator_rating, check_choice, switch_rating, switched_a
 from rellux.core.wiring.circuit.dead import Dead
 from rellux.core.wiring.circuit.faults import FailureVerdict, Reaches, analyse
 from rellux.core.wiring.circuit.findings import circuit_findings
@@ -19,17 +20,7 @@ from rellux.core.wiring.circuit.positions import table
 from rellux.core.wiring.circuit.solution import Fault
 from rellux.core.wiring.circuit.standings import standings
 from rellux.core.wiring.circuit.suspects import Measured, explain
-from rellux.core.wiring.generate import (
-    Actuator,
-    Choice,
-    Output,
-    actuator_rating,
-    check_choice,
-    generate,
-    live_colours,
-    switch_rating,
-    switched_a,
-)
+from rellux.core.wiring.generate import generate, live_colours
 from rellux.core.wiring.insulation import covering_at
 from rellux.core.wiring.model import Circuit, Connection, ConnectionList
 from rellux.core.wiring.rules.currents import at_start
@@ -794,15 +785,14 @@ PINS: dict[str, Pin] = {
         lambda o: isclose(o.least or 0, 0.02 * 52.9, rel_tol=0.02) and isclose(o.most or 0, 529.0, rel_tol=0.02)
     )(_ohms(load(element="ptc"), "E1")),
     # lists, generation, names
-    "generate.RELAY_RATING_A": edge(
-        lambda a: not accepted(lambda x: actuator_rating(Actuator.RELAY, x))(a), 15.9, 16.1
-    ),
-    "generate.MODULE_RATING_A": edge(lambda a: not accepted(lambda x: switch_rating(MODULE, x))(a), 9.9, 10.1),
-    "generate.CONTACTOR_RATINGS_A": steps(Actuator.CONTACTOR),
-    "generate.SSR_RATINGS_A": steps(Actuator.SSR, 0.7),
-    "generate.SSR_SHARE": steps(Actuator.SSR, 0.7),
-    "generate.MOSFET_RATINGS_A": steps(Actuator.MOSFET),
-    "generate.MOTOR_TIMES": lambda: isclose(switched_a(BOX), 3.0 * heater_current(BOX).value),
+    "choice.RELAY_RATING_A": edge(lambda a: not accepted(lambda x: actuator_rating(Actuator.RELAY, x))(a), 15.9, 16.1),
+    "choice.MODULE_RATING_A": edge(lambda a: not accepted(lambda x: switch_rating(MODULE, x))(a), 9.9, 10.1),
+    "choice.CONTACTOR_RATINGS_A": steps(Actuator.CONTACTOR),
+    "choice.SSR_RATINGS_A": steps(Actuator.SSR, 0.7),
+    "choice.SSR_SHARE": steps(Actuator.SSR, 0.7),
+    "choice.MOSFET_RATINGS_A": steps(Actuator.MOSFET),
+    "choice.PHASE_UNIT_RATINGS_A": steps(Actuator.PHASE_ANGLE),
+    "choice.MOTOR_TIMES": lambda: isclose(switched_a(BOX), 3.0 * heater_current(BOX).value),
     "rules.currents.STARTS_S": lambda: at_start(part("M1", "compressor"))[2] == 0.5,
     "generate.STIFF": near(
         lambda: (
@@ -822,8 +812,8 @@ PINS: dict[str, Pin] = {
     ),
     "generate.DC_RESERVE": lambda: (dc_supply(24.0 * 7.9 - 10.0), dc_supply(24.0 * 8.1 - 10.0)) == (10.0, 20.0),
     "generate.CONTROL_W": lambda: (dc_supply(24.0 * 0.79 - 10.0), dc_supply(24.0 * 0.81 - 10.0)) == (1.0, 2.5),
-    "generate.LEAST_PLUG_A": edge(accepted(lambda a: check_choice(KILN, replace(SSR, plug_a=a))), 0.95, 1.05),
-    "generate.LARGEST_PLUG_A": upto(accepted(lambda a: check_choice(KILN, replace(SSR, plug_a=a))), 245.0, 255.0),
+    "choice.LEAST_PLUG_A": edge(accepted(lambda a: check_choice(KILN, replace(SSR, plug_a=a))), 0.95, 1.05),
+    "choice.LARGEST_PLUG_A": upto(accepted(lambda a: check_choice(KILN, replace(SSR, plug_a=a))), 245.0, 255.0),
     "generate.NEC_HIGH_V": lambda: (
         (live_colours(Practice.NEC, 470.0)[0], live_colours(Practice.NEC, 490.0)[0]) == ("black", "brown")
     ),

@@ -10,6 +10,7 @@ from hypothesis import strategies as st
 
 from rellux.core.heating.conductor_tables import Practice
 from rellux.core.purpose.purpose import Purpose, Supply
+from rellux.core.wiring.choice import Actuator, Choice, Output
 from rellux.core.wiring.circuit.dead import Ohms
 from rellux.core.wiring.circuit.faults import FailureVerdict, analyse
 from rellux.core.wiring.circuit.findings import circuit_findings
@@ -17,7 +18,7 @@ from rellux.core.wiring.circuit.meter import plan
 from rellux.core.wiring.circuit.solution import Fault
 from rellux.core.wiring.circuit.solve import CircuitSolver
 from rellux.core.wiring.circuit.suspects import Measured, explain
-from rellux.core.wiring.generate import Actuator, Choice, Output, generate
+from rellux.core.wiring.generate import generate
 from rellux.core.wiring.library import PART_TYPES
 from rellux.core.wiring.model import Circuit as Kind
 from rellux.core.wiring.model import Connection, ConnectionList, Part

@@ -11,13 +11,14 @@ import pytest
 
 from rellux.core.heating.conductor_tables import Practice
 from rellux.core.wiring.as_built import Change, Done, differences, done
+from rellux.core.wiring.choice import Actuator, Choice, Output
 from rellux.core.wiring.circuit.faults import FailureVerdict, Reaches, analyse
 from rellux.core.wiring.circuit.findings import circuit_findings
 from rellux.core.wiring.circuit.memory import memory
 from rellux.core.wiring.circuit.positions import table
 from rellux.core.wiring.circuit.solution import Fault
 from rellux.core.wiring.circuit.solve import CircuitSolver
-from rellux.core.wiring.generate import Actuator, Choice, Output, generate
+from rellux.core.wiring.generate import generate
 from rellux.core.wiring.listing import from_plain, to_plain
 from rellux.core.wiring.model import Circuit as Kind
 from rellux.core.wiring.model import Connection, ConnectionList

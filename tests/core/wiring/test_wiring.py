@@ -9,9 +9,10 @@ from hypothesis import strategies as st
 from rellux.core.errors import Refused
 from rellux.core.heating.conductor_tables import Practice
 from rellux.core.purpose.purpose import Purpose, Supply
+from rellux.core.wiring.choice import Actuator, Choice, Output
 from rellux.core.wiring.circuit.positions import table
 from rellux.core.wiring.circuit.solve import CircuitSolver
-from rellux.core.wiring.generate import Actuator, Choice, Output, generate
+from rellux.core.wiring.generate import generate
 from rellux.core.wiring.library import PART_TYPES
 from rellux.core.wiring.model import Circuit, Connection, ConnectionList, Part
 from rellux.core.wiring.rules import Context, check

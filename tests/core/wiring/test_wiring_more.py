@@ -6,7 +6,8 @@ import pytest
 
 from rellux.core.heating.conductor_tables import Practice
 from rellux.core.purpose.purpose import Purpose, Supply
-from rellux.core.wiring.generate import Actuator, Choice, Output, generate
+from rellux.core.wiring.choice import Actuator, Choice, Output
+from rellux.core.wiring.generate import generate
 from rellux.core.wiring.library import PART_TYPES
 from rellux.core.wiring.model import Connection, ConnectionList, Part
 from rellux.core.wiring.rules import check, context_for

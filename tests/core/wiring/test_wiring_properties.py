@@ -9,9 +9,10 @@ from rellux.core.findings import Severity
 from rellux.core.heating.conductor_tables import Practice
 from rellux.core.purpose.purpose import SUPPLY_VOLTAGES, Purpose, Supply
 from rellux.core.sensing.sensors import NAMES
+from rellux.core.wiring.choice import Actuator, Choice, Output
 from rellux.core.wiring.circuit.positions import table
 from rellux.core.wiring.circuit.solve import CircuitSolver
-from rellux.core.wiring.generate import Actuator, Choice, Output, generate
+from rellux.core.wiring.generate import generate
 from rellux.core.wiring.graph import Conduction
 from rellux.core.wiring.model import Circuit, ConnectionList
 from rellux.core.wiring.rules import check, context_for

@@ -2060,7 +2060,7 @@ export interface components {
             at: string;
         };
         /** @enum {string} */
-        ActuatorEnum: "relay" | "ssr" | "contactor" | "mosfet" | "none";
+        ActuatorEnum: "relay" | "ssr" | "contactor" | "mosfet" | "phase_angle" | "none";
         AfterPower: {
             /** Format: double */
             resume_c: number;
@@ -3469,7 +3469,7 @@ export interface components {
         /** @enum {string} */
         OutcomeVerdictEnum: "uncalled" | "unlimited" | "uncovered" | "stronger" | "latent" | "covered" | "stops" | "warm" | "weaker" | "trips" | "nothing";
         /** @enum {string} */
-        OutputEnum: "relay" | "ssr_drive" | "pin";
+        OutputEnum: "relay" | "ssr_drive" | "linear" | "pin";
         OverTemperature: {
             points: components["schemas"]["At"][];
             differs: boolean;
@@ -3599,7 +3599,7 @@ export interface components {
             worst: ((components["schemas"]["Severity"] | components["schemas"]["NullEnum"]) | null)[];
             sensors: components["schemas"]["SensorOffer"][];
             drives: {
-                [key: string]: ("relay" | "ssr" | "contactor" | "mosfet" | "none")[];
+                [key: string]: ("relay" | "ssr" | "contactor" | "mosfet" | "phase_angle" | "none")[];
             };
         };
         PassedSegment: {

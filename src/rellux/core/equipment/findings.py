@@ -11,7 +11,7 @@ from ..messages import difference, percent, quantity
 from ..sensing.resistance import resistance, temperature
 from ..sensing.sensors import NOMINAL_OHM, PT100, describe
 from ..units import Kind
-from ..wiring.generate import Choice, Output
+from ..wiring.choice import Choice, Output
 from .equipment import Equipment, EquipmentRole, Junction, Probe
 
 IMMERSED = 10.0

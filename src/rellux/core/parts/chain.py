@@ -13,7 +13,8 @@ from ..purpose.heater import heater_current, heater_power
 from ..purpose.purpose import Purpose, Supply
 from ..sensing.sensors import describe, sensor_range, tolerance
 from ..units import Kind
-from ..wiring.generate import Actuator, Choice, Output, actuator_rating, loaded_cores, switch_rating, switched_a
+from ..wiring.choice import Actuator, Choice, Output, actuator_rating, switch_rating, switched_a
+from ..wiring.generate import loaded_cores
 
 BOX_AMBIENT_C = 40.0
 
@@ -71,6 +72,7 @@ def chain(purpose: Purpose, choice: Choice, period_s: float) -> Chain:
         Actuator.SSR: "Solid state relay",
         Actuator.CONTACTOR: "Contactor",
         Actuator.MOSFET: "MOSFET board",
+        Actuator.PHASE_ANGLE: "Phase-angle unit",
     }
     pieces.append(Piece("actuator", titles[choice.actuator], quantity(rating, "A"), current, rating))
     pieces.append(_heater(purpose, power))
@@ -166,4 +168,6 @@ def _switch(choice: Choice, current: Figure, period_s: float) -> tuple[Figure, .
     if choice.actuator is Actuator.SSR:
         heat = ssr_dissipation(current.value)
         return heat, heat_sink(heat.value, BOX_AMBIENT_C)
+    if choice.actuator is Actuator.PHASE_ANGLE:
+        return (ssr_dissipation(current.value),)
     return () if choice.actuator is Actuator.MOSFET else (relay_life(period_s),)

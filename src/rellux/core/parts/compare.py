@@ -11,7 +11,7 @@ from ..messages import difference, quantity
 from ..purpose.heater import heater_current
 from ..purpose.purpose import Purpose
 from ..sensing.sensors import NAMES, describe, tolerance
-from ..wiring.generate import DRIVES, Actuator, Choice, Output, check_choice
+from ..wiring.choice import DRIVES, Actuator, Choice, Output, check_choice
 from .chain import BOX_AMBIENT_C, Piece, chain, plugs
 from .checks import chain_findings, is_overloaded
 
@@ -38,6 +38,7 @@ ACTUATOR_WORDS = {
     Actuator.CONTACTOR: "Contactor",
     Actuator.SSR: "Solid state relay",
     Actuator.MOSFET: "MOSFET board",
+    Actuator.PHASE_ANGLE: "Phase-angle unit",
 }
 
 
@@ -96,6 +97,8 @@ def _of_switch(actuator: Actuator, current_a: float, period_s: float) -> str:
             f"sheds {quantity(heat, 'W', '.0f')} into a heat sink of at most "
             f"{quantity(heat_sink(heat, BOX_AMBIENT_C).value, 'K/W', '.2g')}"
         )
+    if actuator is Actuator.PHASE_ANGLE:
+        return f"no contacts and no period, sheds {quantity(ssr_dissipation(current_a).value, 'W', '.0f')}"
     if actuator is Actuator.MOSFET:
         return "needs the two grounds joined"
     return f"contacts last {quantity(relay_life(period_s).value / 3600, 'h', '.0f')} at {quantity(period_s, 's')}"

@@ -5,7 +5,7 @@ from collections.abc import Iterator
 from ..findings import Finding, Severity
 from ..messages import quantity, span
 from ..purpose.purpose import Purpose, Supply
-from ..wiring.generate import Actuator, Choice, Output
+from ..wiring.choice import Actuator, Choice, Output
 
 MADE_FOR_HZ = (45.0, 65.0)
 """What coils, zero-crossing switches and transformers are made for, Hz (data sheets say 47…63; a margin)."""
@@ -17,7 +17,7 @@ def mains_findings(purpose: Purpose, choice: Choice) -> list[Finding]:
     """Parts of this choice that do not work as they are made on these mains."""
     if purpose.supply is Supply.DC:
         return []
-    return [*_frequency(purpose, choice), *_controls(purpose)]
+    return [*_frequency(purpose, choice), *_controls(purpose), *_phase_angle(choice)]
 
 
 def _frequency(purpose: Purpose, choice: Choice) -> Iterator[Finding]:
@@ -33,6 +33,11 @@ def _frequency(purpose: Purpose, choice: Choice) -> Iterator[Finding]:
         *([f"the coil of its {choice.actuator.value} {coil}"] if coils else []),
         *([f"the coil of the limiter's contactor {coil}"] if choice.limiter else []),
         *(["a zero-crossing SSR may not turn off in time"] if choice.actuator is Actuator.SSR else []),
+        *(
+            ["a phase-angle unit may not find the zero it counts from"]
+            if choice.actuator is Actuator.PHASE_ANGLE
+            else []
+        ),
         "the controller's own supply may run hot" if slow else "the controller's own supply leaks more to earth",
     ]
     yield Finding(
@@ -41,8 +46,23 @@ def _frequency(purpose: Purpose, choice: Choice) -> Iterator[Finding]:
         title=f"Its parts are not made for {quantity(purpose.frequency_hz, 'Hz')}",
         reason=f"They are made for {span(low, high, 'Hz')}: {'; '.join(affected)}.",
         fix="Feed the controls from DC or from mains of their own, with DC coils; ask the maker of every part that carries the load.",
-        subjects=("Power relay", "Contactor", "Solid state relay"),
+        subjects=("Power relay", "Contactor", "Solid state relay", "Phase-angle unit"),
         source="typical of data sheets, from memory",
+    )
+
+
+def _phase_angle(choice: Choice) -> Iterator[Finding]:
+    if choice.actuator is not Actuator.PHASE_ANGLE:
+        return
+    yield Finding(
+        "parts.phase-angle",
+        Severity.ADVICE,
+        title="Phase angle disturbs what hangs on the same supply",
+        reason="It cuts into every half-wave: it hums, is heard in radios and sensor wires, loads the neutral with harmonics, and a public "
+        "network limits that (EN 61000-3-2 and -3-12, from memory). Heavy heaters do as well with an SSR.",
+        fix="Its maker's filter before it, sensor wires apart and screened, and fast fuses of the kind its sheet names.",
+        subjects=("Phase-angle unit",),
+        source="common practice, no source",
     )
 
 

@@ -62,8 +62,8 @@ def other_process(was: Purpose, will_be: Purpose) -> Iterator[Finding]:
         "purpose.other-process",
         Severity.FAULT,
         title="The process was found with another heat",
-        reason=f"It was {quantity(before, 'W', '.0f')} then and will be {quantity(after, 'W', '.0f')}: gain, settings and what guards it by "
-        "them no longer hold.",
+        reason=f"It was {quantity(before, 'W', '.0f')} then and will be {quantity(after, 'W', '.0f')}: gain, settings and what guards it "
+        "by them no longer hold.",
         fix="Record a heat-up with it, find the process again, then choose the control.",
         subjects=("process",),
     )

@@ -12,7 +12,7 @@ from ..heating.banks import Solved
 from ..process.models import FOPDT, SOPDT
 from ..purpose.purpose import Purpose, RigKind
 from ..units import Kind
-from ..wiring.generate import Choice
+from ..wiring.choice import Choice
 from .form import Field, Rows, fields_of, fill, plain, rows_of
 
 MEMORY = "common practice and data sheets, from memory"

@@ -13,7 +13,7 @@ from ..sensing.sensors import describe, sensor_range, tolerance
 from ..units import Kind
 from .loop_checks import check_loop, holding_duty
 from .parameters import Sheet, settings_from
-from .proposals import REST_S, RigFacts, cold_headroom, headroom
+from .proposals import PERIODS, REST_S, RigFacts, cold_headroom, headroom
 
 LEAST_REST_S = 180.0
 """Shorter, a compressor is started against uneven pressures, s (makers say three to five minutes, from memory)."""
@@ -264,6 +264,8 @@ def _period(sheet: Sheet, facts: RigFacts) -> list[Finding]:
     period = _number(sheet, "period_s")
     if sheet["mode"] != "pid":
         return []
+    if (period <= 0) != (facts.actuator == CONTINUOUS):
+        return [_continuous(period, facts)]
     if facts.actuator in ("relay", "contactor") and period < RELAY_PERIOD_S:
         life = relay_life(period)
         return [
@@ -298,6 +300,35 @@ def _period(sheet: Sheet, facts: RigFacts) -> list[Finding]:
             )
         ]
     return []
+
+
+CONTINUOUS = "phase_angle"
+"""The switch that takes a continuous output, as a share of the power."""
+
+
+def _continuous(period: float, facts: RigFacts) -> Finding:
+    usual = PERIODS[facts.actuator]
+    if facts.actuator == CONTINUOUS:
+        title, reason = (
+            "A period is set where the output is continuous",
+            "In pulses it asks the unit for all or nothing, and it flickers.",
+        )
+    else:
+        title, reason = (
+            "The output is continuous, and what it drives can only be on or off",
+            "Half of it is then nothing, or chatters: a share needs a period, or a unit that takes shares.",
+        )
+    says = quantity(usual, "s")
+    return Finding(
+        "setup.continuous",
+        Severity.FAULT,
+        title=title,
+        reason=f"{quantity(period, 's')} is set. {reason}",
+        fix=f"Use {says}.",
+        subjects=("period_s",),
+        proposal=Proposal("setup.period_s", usual, label=f"Set it to {says}"),
+        source="common practice, no source",
+    )
 
 
 def _ripple(period: float, process: FOPDT | None, facts: RigFacts) -> tuple[Figure, ...]:

@@ -107,7 +107,15 @@ PARAMETERS = (
     Parameter("integral_time_s", "Integral time", "0 switches it off.", "PID", Kind.TIME, 0, 36000, (), (Mode.PID,)),
     Parameter("derivative_time_s", "Derivative time", "0 switches it off.", "PID", Kind.TIME, 0, 9000, (), (Mode.PID,)),
     Parameter(
-        "period_s", "Control period", "One on-and-off of the output.", "Output", Kind.TIME, 0.1, 300, (), (Mode.PID,)
+        "period_s",
+        "Control period",
+        "One on-and-off of the output. 0: it is continuous.",
+        "Output",
+        Kind.TIME,
+        0,
+        300,
+        (),
+        (Mode.PID,),
     ),
     Parameter("output_high", "Output high limit", "Most power it may use.", "Output", Kind.PERCENT, 1, 100),
     Parameter(

@@ -44,8 +44,9 @@ class Proposed:
     reason: str
 
 
-PERIODS = {"relay": 20.0, "contactor": 20.0, "ssr": 2.0, "mosfet": 0.1, "none": 20.0}
+PERIODS = {"relay": 20.0, "contactor": 20.0, "ssr": 2.0, "mosfet": 0.1, "phase_angle": 0.0, "none": 20.0}
 PERIOD_REASON = {
+    "phase_angle": "The unit takes a share of every half-wave: there is no period.",
     "relay": "A mechanical relay wants 15–30 s: 20 s is common; shorter wears it out.",
     "contactor": "A contactor wants 15–30 s: 20 s is common; shorter wears it out.",
     "ssr": "An SSR does not wear: 1–2 s keeps the ripple small.",

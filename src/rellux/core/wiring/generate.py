@@ -1,67 +1,24 @@
 """A complete connection list for the parts chosen: the usual circuits, sized for this supply and practice."""
 
-from dataclasses import dataclass, replace
-from enum import StrEnum
 from math import ceil
 
-from ..errors import refuse
 from ..heating.conductor_tables import Practice
 from ..heating.conductors import conductors
 from ..heating.protection import size_protection
-from ..messages import quantity, span, temperature
 from ..purpose.heater import heater_current
 from ..purpose.purpose import Purpose, Supply
 from ..sensing.colours import ANSI_E230, IEC_60584_3
-from ..sensing.sensors import NTC, PT100, PT1000, describe, is_thermocouple, sensor_range
+from ..sensing.sensors import NTC, PT100, PT1000, is_thermocouple
+from .choice import Actuator, Choice, Output, actuator_rating, check_choice, switch_rating, switched_a
 from .circuit.branches import PROSPECTIVE_A
 from .insulation import covering_at
 from .library import PART_TYPES
 from .model import Circuit, Connection, ConnectionList, Part
 
-RELAY_RATING_A, MODULE_RATING_A = 16.0, 10.0
-CONTACTOR_RATINGS_A = (20.0, 25.0, 32.0, 40.0, 63.0, 80.0, 100.0, 125.0, 160.0, 200.0, 250.0, 315.0, 400.0)
-SSR_RATINGS_A = (10.0, 25.0, 40.0, 60.0, 80.0, 100.0, 125.0)
-MOSFET_RATINGS_A = (10.0, 15.0, 30.0, 60.0, 100.0)
-SSR_SHARE = 0.7
-"""Share of an SSR's rating to use (60–80 %, common practice, no source)."""
-
-
-class Output(StrEnum):
-    """What the controller drives the actuator with."""
-
-    RELAY = "relay"
-    SSR_DRIVE = "ssr_drive"
-    PIN = "pin"
-
-
-class Actuator(StrEnum):
-    """What switches the heater; nothing in a rig that only watches."""
-
-    RELAY = "relay"
-    SSR = "ssr"
-    CONTACTOR = "contactor"
-    MOSFET = "mosfet"
-    NONE = "none"
-
-
-@dataclass(frozen=True)
-class Choice:
-    """The parts chosen in the Parts station. ``plug_a``: the plug's or inlet's rating in A; None to have one proposed."""
-
-    sensor: str
-    output: Output
-    actuator: Actuator
-    limiter: bool
-    practice: Practice
-    plug_a: float | None = None
-
-
 COLOURS = {
     Practice.IEC: {"live": ("brown", "black", "grey"), "neutral": "blue", "earth": "green-yellow"},
     Practice.NEC: {"live": ("black", "red", "blue"), "neutral": "white", "earth": "green"},
 }
-LEAST_PLUG_A, LARGEST_PLUG_A = 1.0, 250.0
-"""Ratings plugs and inlets have (IEC 60309, from memory)."""
 NEC_HIGH_V = 480.0
 """From here the other set of colours is usual (common practice; NEC 210.5 leaves it to the owner)."""
 NEC_HIGH_VOLTAGE = ("brown", "orange", "yellow")
@@ -89,133 +46,13 @@ STIFF = 25.0
 LOGIC_V = 5.0
 LIMITER_SENSOR = "K"
 """What a limiter feels with where the controller's own sensor is no thermocouple."""
-
-
-SUGGESTED = Choice("K", Output.SSR_DRIVE, Actuator.SSR, limiter=True, practice=Practice.IEC)
-"""Where somebody starts who has chosen nothing yet: the safer school of everything, and a common sensor."""
-
-
-WATCHING = Choice("K", Output.RELAY, Actuator.NONE, limiter=False, practice=Practice.IEC)
-"""The same for a rig that only watches: its controller has an alarm contact."""
-
-
-COOLED = Choice("Pt100", Output.RELAY, Actuator.RELAY, limiter=True, practice=Practice.IEC)
-"""The same for a rig that cools: a compressor's motor wants a contact."""
-MOTOR_TIMES = 3.0
-"""A contact that starts a motor (AC-3) is rated for so many times its current (our choice: AC-3 is about a third of AC-1)."""
-
-
-def suggested(purpose: Purpose) -> Choice:
-    """Where somebody starts with a rig of this purpose."""
-    return SUGGESTED if purpose.heats else COOLED if purpose.cools else WATCHING
-
-
-def switched_a(purpose: Purpose) -> float:
-    """What a contact in the load's circuit must be rated for, A."""
-    return heater_current(purpose).value * (MOTOR_TIMES if purpose.drives_motor else 1.0)
-
-
-def fitting(purpose: Purpose, choice: Choice) -> Choice:
-    """The choice as it can be after the purpose changed: a rig that only watches switches nothing, one that cools by a contact."""
-    stands = choice.actuator in CONTACTS if purpose.cools else purpose.acts == (choice.actuator is not Actuator.NONE)
-    if stands:
-        return choice
-    start = suggested(purpose)
-    return replace(choice, output=start.output, actuator=start.actuator, limiter=start.limiter, plug_a=None)
-
-
-def check_choice(purpose: Purpose, choice: Choice) -> None:
-    """Raise ``Refused`` for a sensor that ends too low, for outputs that cannot move the actuator, and for no plug's rating."""
-    if choice.plug_a is not None and not LEAST_PLUG_A <= choice.plug_a <= LARGEST_PLUG_A:
-        raise refuse(
-            "plug_a",
-            f"{quantity(choice.plug_a, 'A')} is not the rating of a plug",
-            f"{span(LEAST_PLUG_A, LARGEST_PLUG_A, 'A')}, or left empty",
-        )
-    ends = sensor_range(choice.sensor)[1]
-    if purpose.highest_c > ends:
-        raise refuse(
-            "sensor",
-            f"a {describe(choice.sensor)} ends at {temperature(ends)}, below {temperature(purpose.highest_c)}",
-            "another",
-        )
-    if not purpose.acts:
-        _check_watching(choice)
-        return
-    if purpose.cools and choice.actuator not in CONTACTS:
-        reason = "a compressor's motor wants a contact: a solid state switch lets its current through at every start and stop"
-        raise refuse("actuator", reason, " or ".join(a.value for a in CONTACTS))
-    drives = DRIVES[choice.output]
-    if choice.actuator is Actuator.NONE:
-        raise refuse("actuator", "something must switch it", " or ".join(a.value for a in drives))
-    if choice.actuator not in drives:
-        raise refuse("actuator", CANNOT_DRIVE[choice.output], " or ".join(a.value for a in drives))
-    if choice.actuator is Actuator.MOSFET and purpose.supply is not Supply.DC:
-        raise refuse("actuator", "a MOSFET switches DC only: on AC it conducts backwards all the time", "an SSR")
-    if choice.actuator is Actuator.RELAY and purpose.lives > 1:
-        raise refuse("actuator", "a single contact leaves the other live on it", "contactor or ssr")
-
-
-def _check_watching(choice: Choice) -> None:
-    if choice.actuator is not Actuator.NONE:
-        raise refuse("actuator", "this rig only watches: there is nothing to switch", Actuator.NONE.value)
-    if choice.limiter:
-        raise refuse("limiter", "this rig only watches: a limiter has nothing to open", "none")
-    if choice.output is Output.PIN:
-        raise refuse("output", "a microcontroller has no alarm contact", "a controller")
-
-
-CONTACTS = (Actuator.RELAY, Actuator.CONTACTOR)
-"""Switches with a contact."""
-DRIVES = {
-    Output.SSR_DRIVE: (Actuator.SSR,),
-    Output.RELAY: (Actuator.RELAY, Actuator.CONTACTOR),
-    Output.PIN: (Actuator.MOSFET, Actuator.RELAY, Actuator.SSR),
-}
-CANNOT_DRIVE = {
-    Output.SSR_DRIVE: "an SSR drive gives 12–24 V pulses at a few milliamps: it cannot pull in a relay or contactor coil",
-    Output.RELAY: "a relay output is a bare contact without voltage: it cannot drive an SSR input by itself, "
-    "and would wear out",
-    Output.PIN: "a logic pin gives a few milliamps at 3–5 V: it drives a MOSFET board, a relay module or an SSR's input, "
-    "nothing larger (a transistor between them for whatever needs more volts or milliamps)",
-}
+CONTROLLERS = {Output.RELAY: "controller_relay", Output.SSR_DRIVE: "controller_ssr", Output.LINEAR: "controller_linear"}
+"""The controller with such an output."""
 
 
 def loaded_cores(purpose: Purpose) -> int:
     """Loaded conductors in the heater's cable: three on three-phase, else two."""
     return 3 if purpose.supply is Supply.THREE_PHASE else 2
-
-
-def actuator_rating(actuator: Actuator, current_a: float) -> float:
-    """Smallest rating in A that carries ``current_a``: an SSR at 70 % of its rating, relays and contactors at 100 %."""
-    ratings = {
-        Actuator.SSR: tuple(r * SSR_SHARE for r in SSR_RATINGS_A),
-        Actuator.RELAY: (RELAY_RATING_A,),
-        Actuator.CONTACTOR: CONTACTOR_RATINGS_A,
-        Actuator.MOSFET: MOSFET_RATINGS_A,
-    }[actuator]
-    for i, usable in enumerate(ratings):
-        if usable >= current_a:
-            return SSR_RATINGS_A[i] if actuator is Actuator.SSR else usable
-    raise refuse(
-        "actuator",
-        f"{quantity(current_a, 'A', '.1f')} is more than the largest {actuator.value} "
-        f"here carries ({quantity(ratings[-1], 'A', '.0f')})",
-        "a contactor" if actuator is Actuator.RELAY else "have it designed",
-    )
-
-
-def switch_rating(choice: Choice, current_a: float) -> float:
-    """Rating in A of what switches the heater: a relay module's own where a pin drives a relay, else the smallest that does."""
-    if choice.output is Output.PIN and choice.actuator is Actuator.RELAY:
-        if current_a > MODULE_RATING_A:
-            reason = (
-                f"a relay module carries {quantity(MODULE_RATING_A, 'A')}, "
-                f"{quantity(current_a, 'A', '.1f')} have to be switched"
-            )
-            raise refuse("actuator", reason, "an SSR drive, or a contactor behind a controller's relay")
-        return MODULE_RATING_A
-    return actuator_rating(choice.actuator, current_a)
 
 
 def generate(purpose: Purpose, choice: Choice) -> ConnectionList:
@@ -325,7 +162,7 @@ class _Builder:
             self._rail_source()
             self._rail("A1.5V", "A1.GND")
             return
-        kind = "controller_relay" if self.choice.output is Output.RELAY else "controller_ssr"
+        kind = CONTROLLERS[self.choice.output]
         self._add("A1", kind, contact_a=3.0, voltage_v=self.purpose.control_voltage_v)
         self._feed("A1")
 
@@ -383,7 +220,7 @@ class _Builder:
         rating = switch_rating(self.choice, self.switched)
         if self.choice.actuator is Actuator.MOSFET:
             return self._mosfet(sources[0], rating)
-        if self.choice.actuator is Actuator.SSR:
+        if self.choice.actuator in (Actuator.SSR, Actuator.PHASE_ANGLE):
             return self._ssr(sources, rating)
         if self.choice.output is Output.PIN:
             return self._module(sources[0], rating)
@@ -407,7 +244,10 @@ class _Builder:
     def _ssr(self, sources: list[str], rating: float) -> list[str]:
         """One leg, or three; on split-phase one leg switches and the other live goes straight to the heater."""
         three = len(sources) == 3
-        self._add("V1", "ssr_3p" if three else "ssr", current_a=rating, load_type="dc" if self.dc else "ac")
+        if self.choice.actuator is Actuator.PHASE_ANGLE:
+            self._add("V1", "phase_unit", current_a=rating)
+        else:
+            self._add("V1", "ssr_3p" if three else "ssr", current_a=rating, load_type="dc" if self.dc else "ac")
         legs = sources if three else sources[:1]
         for i, source in enumerate(legs):
             self._wire(source, f"V1.{2 * i + 1}", Circuit.POWER, self._live(i))

@@ -7,8 +7,8 @@ from dataclasses import replace
 from ..errors import Refused
 from ..findings import Finding, Proposal, Severity
 from ..purpose.purpose import Purpose
+from .choice import Choice
 from .circuit.failures import PROBES
-from .generate import Choice
 from .library import PART_TYPES
 from .model import ConnectionList, Part
 from .usual_circuits import Usual, usual

@@ -7,7 +7,8 @@ from ..errors import Problem, Refused, refuse
 from ..messages import quantity
 from ..purpose.heater import heater_current
 from ..purpose.purpose import Purpose, Supply
-from .generate import COLOURS, Choice, Output, generate
+from .choice import Choice, Output
+from .generate import COLOURS, generate
 from .library import PART_TYPES
 from .model import Circuit, Connection, ConnectionList, Part
 

@@ -9,7 +9,7 @@ from rellux.core.findings import Finding, Severity
 from rellux.core.questions import QUESTIONS, STARTED
 from rellux.core.questions.answer import Answer, Known, Question
 from rellux.core.questions.form import plain
-from rellux.core.wiring.generate import suggested
+from rellux.core.wiring.choice import suggested
 from rellux.core.wiring.model import Circuit
 from rellux.server.rigs.domain import choice_of, kind_of, purpose_of
 from rellux.server.rigs.models import Rig

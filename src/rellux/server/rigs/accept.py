@@ -10,7 +10,7 @@ from rellux.core.guarding.accept import with_value
 from rellux.core.setup.parameters import BY_NAME, check_values
 from rellux.core.setup.schools import with_school
 from rellux.core.spine import Station
-from rellux.core.wiring.generate import check_choice
+from rellux.core.wiring.choice import check_choice
 from rellux.core.wiring.wishes import WireWish
 from rellux.server.accounts.models import User
 from rellux.server.guarding.domain import plan_of, proposed, save_plan, told

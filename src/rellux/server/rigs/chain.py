@@ -5,7 +5,7 @@ from rellux.core.parts.chain import Chain, chain
 from rellux.core.parts.checks import chain_findings
 from rellux.core.parts.mains import mains_findings
 from rellux.core.setup.proposals import PERIODS
-from rellux.core.wiring.generate import Actuator, Choice
+from rellux.core.wiring.choice import Actuator, Choice
 from rellux.server.questions.domain import kept_findings, worst_by_piece
 from rellux.server.setup.domain import current_values
 

@@ -5,7 +5,7 @@ from django.utils.text import slugify
 from rellux.core.errors import refuse
 from rellux.core.heating.conductor_tables import Practice
 from rellux.core.purpose.purpose import Effect, Fire, Limited, Purpose, RigKind, Supply
-from rellux.core.wiring.generate import Actuator, Choice, Output
+from rellux.core.wiring.choice import Actuator, Choice, Output
 
 from .models import Rig
 

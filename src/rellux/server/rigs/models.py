@@ -6,7 +6,7 @@ from django.db import models
 from rellux.core.heating.conductor_tables import Practice
 from rellux.core.purpose.purpose import Effect, RigKind, Supply
 from rellux.core.spine import Station
-from rellux.core.wiring.generate import Actuator, Output
+from rellux.core.wiring.choice import Actuator, Output
 from rellux.core.wiring.usual_circuits import Usual
 from rellux.server.choices import choices_of
 

@@ -15,7 +15,7 @@ from rellux.core.findings import Finding, Severity, worst_first
 from rellux.core.purpose.checks import purpose_findings
 from rellux.core.purpose.purpose import Effect, Fire, Limited
 from rellux.core.spine import Facts, NextAction, Station, StationState, next_action, spine
-from rellux.core.wiring.generate import Choice
+from rellux.core.wiring.choice import Choice
 from rellux.server.calibration.models import Calibration
 from rellux.server.equipment.domain import equipment_findings
 from rellux.server.equipment.models import Stay

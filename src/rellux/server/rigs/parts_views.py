@@ -15,7 +15,7 @@ from rellux.core.parts.checks import is_overloaded
 from rellux.core.parts.compare import Compared, alternatives
 from rellux.core.sensing.sensors import NAMES, offered_as
 from rellux.core.spine import Station
-from rellux.core.wiring.generate import DRIVES, Actuator, Choice, Output, check_choice, suggested
+from rellux.core.wiring.choice import DRIVES, Actuator, Choice, Output, check_choice, suggested, to_choose_from
 from rellux.server.api.endpoint import endpoint
 from rellux.server.api.shapes import read, reply
 
@@ -84,7 +84,8 @@ class PartsDetail(APIView):
     @endpoint("parts", PartsView)
     def get(self, request: Request, slug: str) -> Response:
         rig = get_object_or_404(Rig, slug=slug)
-        return reply(_parts_view(rig, choice_of(rig) or suggested(purpose_of(rig))))
+        purpose, choice = purpose_of(rig), choice_of(rig)
+        return reply(_parts_view(rig, to_choose_from(purpose, choice) if choice else suggested(purpose)))
 
     @endpoint("chooseParts", RigView, PartsInput)
     def put(self, request: Request, slug: str) -> Response:

@@ -16,12 +16,13 @@ from rellux.core.purpose.consequences import Hanging, consequences, other_proces
 from rellux.core.purpose.kinds import check_kind
 from rellux.core.purpose.purpose import Effect, Fire, Limited, Purpose, RigKind, Supply, check_purpose
 from rellux.core.spine import Station
-from rellux.core.wiring.generate import fitting
+from rellux.core.wiring.choice import fitting
 from rellux.server.api.endpoint import endpoint
 from rellux.server.api.shapes import read, reply
 from rellux.server.profiles.domain import outgrown, ran_on
 from rellux.server.wiring.domain import follow_purpose
 
+from .chain import chain_of
 from .change import changing, difference, note, stated
 from .domain import PARTS_FIELDS, PURPOSE_FIELDS, check_name, choice_of, purpose_of
 from .keeping import check_left_alone
@@ -83,8 +84,10 @@ def _become(rig: Rig, given: PurposeInput) -> tuple[dict[str, Any], dict[str, An
         setattr(rig, name, value)
     rig.name = given.name.strip()
     if choice := choice_of(rig):
-        for name, value in asdict(fitting(purpose_of(rig), choice)).items():
+        fits = fitting(purpose_of(rig), choice)
+        for name, value in asdict(fits).items():
             setattr(rig, name, value)
+        chain_of(rig, fits)  # what nothing here carries is refused, and nothing of it stays
     rig.save()
     follow_purpose(rig)
     return difference(before, {n: getattr(rig, n) for n in before})

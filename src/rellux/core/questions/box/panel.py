@@ -9,7 +9,7 @@ from ...messages import quantity
 from ...panel.layout import EDGE_MM, GAP_MM, LIVE_TO_METAL_MM, Placed, inside_area_mm2, lay_out
 from ...panel.parts_data import PANEL_PARTS
 from ...units import Kind
-from ...wiring.generate import Actuator
+from ...wiring.choice import Actuator
 from ..answer import Answer, Bar, Drawing, Known, Mm, Question, Topic
 from ..form import choice, flag, number, rows
 

@@ -25,6 +25,7 @@ _DRIVE_RATINGS = (
     amps(0.03, "Drive, most", "drive_a"),
     Rating("mode", "Output is", None, "burst", ("burst", "phase")),
 )
+_LINEAR = Rating("mode", "Output is", None, "4–20 mA", ("4–20 mA", "0–10 V"))
 _RELAY_RATINGS = (_SUPPLY, _PILOT, _ISOLATED, _ALARM_SET)
 _SSR_RATINGS = (_SUPPLY, *_DRIVE_RATINGS, _ISOLATED, _ALARM_SET)
 
@@ -42,6 +43,21 @@ INSTRUMENTS = (
         (*_FEED, *_DRIVE, *_ALARM, *_INPUT),
         (_ALARM_CONTACT, _ON),
         ratings=_SSR_RATINGS,
+    ),
+    PartType(
+        "controller_linear",
+        "Controller, linear output",
+        (*_FEED, *_DRIVE, *_ALARM, *_INPUT),
+        (_ALARM_CONTACT, _ON),
+        of="controller_ssr",
+        ratings=(
+            _SUPPLY,
+            volts(10, "Output, most", "drive_v"),
+            amps(0.02, "Output, most", "drive_a"),
+            _LINEAR,
+            _ISOLATED,
+            _ALARM_SET,
+        ),
     ),
     PartType(
         "controller_cascade",

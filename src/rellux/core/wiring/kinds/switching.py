@@ -72,6 +72,25 @@ SWITCHES = (
         ratings=(amps(25), _LOAD_TYPE, _FIRING, _SINK, *_INPUT_V),
     ),
     PartType(
+        "phase_unit",
+        "Phase-angle unit",
+        (
+            left("1", Role.CONTACT),
+            right("2", Role.CONTACT),
+            left("3+", Role.DRIVE_PLUS),
+            left("4-", Role.DRIVE_MINUS),
+        ),
+        (Path("1", "2", Closed.DRIVEN),),
+        of="ssr",
+        ratings=(
+            amps(25),
+            Rating("load_type", "Switches", None, "ac", ("ac",)),
+            Rating("input", "Set for", None, "4–20 mA", ("4–20 mA", "0–10 V")),
+            volts(1, "Input, least", "input_least_v"),
+            volts(24, "Input, most", "input_most_v"),
+        ),
+    ),
+    PartType(
         "mosfet",
         "MOSFET board",
         (

@@ -6,10 +6,10 @@ from ...heating.elements import ELEMENT_KINDS
 from ...heating.switches import ssr_dissipation
 from ...messages import quantity, span, temperature
 from ...units import Kind
+from ..choice import SSR_SHARE
 from ..circuit.branches import input_of, path_at, switches_dc, wire_branch
 from ..circuit.solution import Fault, Solution
 from ..driven import BLOWING, COOLING
-from ..generate import SSR_SHARE
 from ..insulation import HOT_C, INSULATIONS
 from ..model import Circuit, Closed, Part
 from ..switching import OFF, ON
