@@ -536,6 +536,7 @@ def low_live(volts: float, rated: float) -> bool:
 RELAY = Choice("K", Output.RELAY, Actuator.RELAY, False, Practice.IEC)
 MODULE = Choice("K", Output.PIN, Actuator.RELAY, False, Practice.IEC)
 STEPS = {
+    Actuator.PHASE_ANGLE: (16.0, 25.0, 40.0, 60.0, 90.0, 125.0, 160.0, 250.0),
     Actuator.CONTACTOR: (20.0, 25.0, 32.0, 40.0, 63.0, 80.0, 100.0, 125.0, 160.0, 200.0, 250.0, 315.0, 400.0),
     Actuator.MOSFET: (10.0, 15.0, 30.0, 60.0, 100.0),
 }
