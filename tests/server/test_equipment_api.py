@@ -191,19 +191,23 @@ def export_of(rig):
 def test_a_rig_file_takes_stays_along_and_never_puts_one_piece_in_two_places(shop, api, rig):
     key = shop.add(**PROBE)
     shop.fit(key, rig, at=(timezone.now() - timedelta(days=2)).isoformat())
+    view = api.ok("GET", f"rigs/{rig}")
+    renamed = {"name": "Cabinet by the window", "kind": view["kind"], **view["purpose"], "revision": view["revision"]}
+    api.ok("PUT", f"rigs/{rig}/purpose", renamed)
     file = export_of(rig)
+    again, back = "cabinet-by-the-window", "cabinet-by-the-window-2"
     api.client.post("/api/v1/rigs/import", {"file": file})
-    assert shop.here(f"{rig}-2") == {} and shop.here(rig) == {"sensor": "S-01"}
+    assert shop.here(again) == {} and shop.here(rig) == {"sensor": "S-01"}
     revision = api.ok("GET", f"rigs/{rig}")["revision"]
     api.ok("DELETE", f"rigs/{rig}?revision={revision}")
     file.seek(0)
     api.client.post("/api/v1/rigs/import", {"file": file})
-    assert shop.here(rig) == {"sensor": "S-01"} and len(shop.row(key)["row"]["stays"]) == 1
+    assert shop.here(back) == {"sensor": "S-01"} and len(shop.row(key)["row"]["stays"]) == 1
     Equipment.objects.all().delete()
     Rig.objects.all().delete()
     file.seek(0)
     api.client.post("/api/v1/rigs/import", {"file": file})
-    assert shop.here(rig) == {"sensor": "S-01"}
+    assert shop.here(again) == {"sensor": "S-01"}
 
 
 def test_a_namesake_of_another_kind_comes_in_under_another_name(shop, api, rig):

@@ -2,6 +2,8 @@
 
 from datetime import datetime
 
+from django.utils.timezone import localtime
+
 from rellux.core.equipment.equipment import FITTED, EquipmentRole
 from rellux.core.equipment.stays import Stay as Stayed
 from rellux.core.equipment.stays import places
@@ -40,7 +42,9 @@ def places_in(rig: Rig) -> tuple[EquipmentRole, ...]:
 
 
 def stay_of(row: Stay) -> Stayed:
-    return Stayed(row.equipment.name, EquipmentRole(row.equipment.role), row.rig_name, row.since, row.until)
+    """A stay as the core takes it, its moments by the clock on the wall."""
+    until = localtime(row.until) if row.until else None
+    return Stayed(row.equipment.name, EquipmentRole(row.equipment.role), row.rig_name, localtime(row.since), until)
 
 
 def sensors_of(rig: Rig) -> list[Stayed]:

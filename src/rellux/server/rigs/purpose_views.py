@@ -19,6 +19,7 @@ from rellux.core.spine import Station
 from rellux.core.wiring.choice import fitting
 from rellux.server.api.endpoint import endpoint
 from rellux.server.api.shapes import read, reply
+from rellux.server.equipment.models import Stay
 from rellux.server.profiles.domain import outgrown, ran_on
 from rellux.server.wiring.domain import follow_purpose
 
@@ -83,6 +84,7 @@ def _become(rig: Rig, given: PurposeInput) -> tuple[dict[str, Any], dict[str, An
     for name, value in {"kind": given.kind, **given.stored()}.items():
         setattr(rig, name, value)
     rig.name = given.name.strip()
+    Stay.objects.filter(rig=rig).update(rig_name=rig.name)
     if choice := choice_of(rig):
         fits = fitting(purpose_of(rig), choice)
         for name, value in asdict(fits).items():
