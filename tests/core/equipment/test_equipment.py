@@ -8,12 +8,13 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from rellux.core.equipment.equipment import Equipment, EquipmentRole, Junction, Probe, check_equipment
+from rellux.core.equipment.equipment import Equipment, EquipmentRole, Probe, check_equipment
 from rellux.core.equipment.findings import Fitted, due_findings, fitted_findings, lead_error, worn_findings
 from rellux.core.equipment.stays import Stay, check_fitting, compared_in_place, places
 from rellux.core.errors import Refused
 from rellux.core.runs.series import Series
 from rellux.core.runs.wear import times_on
+from rellux.core.sensing.choosing import Junction
 from rellux.core.wiring.choice import SUGGESTED, Actuator, Choice, Output
 
 NOW = datetime(2026, 11, 27, 12, tzinfo=UTC)
@@ -61,6 +62,10 @@ def test_each_finding_of_a_probe_has_a_near_miss():
     assert said(replace(PROBE, leads=4)) == {"equipment.fourth"}
     assert said(replace(PROBE, leads=2, lead_m=0.5)) == {"equipment.bridge"}
     assert said(replace(PROBE, leads=2, lead_m=20.0)) == {"equipment.lead"}
+    thin = replace(PROBE, sensor="J", leads=2, sheath_mm=1.0, lead_m=None)
+    iron = replace(SUGGESTED, sensor="J")
+    assert said(thin, iron, 261.0) == {"equipment.thin"} and not said(thin, iron, 260.0)
+    assert not said(replace(thin, sheath_mm=1.5), iron, 261.0) and replace(PROBE, sheath_mm=1.0).stands_c is None
     welded = Probe("K", junction=Junction.GROUNDED)
     board = Choice("K", Output.PIN, Actuator.SSR, True, SUGGESTED.practice)
     assert said(welded, board) == {"equipment.grounded"} and not said(welded, SUGGESTED)

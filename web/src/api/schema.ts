@@ -2607,6 +2607,8 @@ export interface components {
             /** Format: double */
             life: number | null;
             /** Format: double */
+            follows_s: number | null;
+            /** Format: double */
             operations: number;
             /** Format: double */
             hours: number;
@@ -2978,7 +2980,7 @@ export interface components {
             mapping: components["schemas"]["Mapping"] | null;
         };
         /** @enum {string} */
-        JunctionEnum: "insulated" | "grounded" | "exposed";
+        JunctionEnum: "ungrounded" | "grounded" | "exposed";
         KeepInputRequest: {
             revision: number;
             values?: {

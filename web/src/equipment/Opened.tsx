@@ -60,6 +60,7 @@ function PieceView({ piece }: { piece: Piece }) {
             Came on {Math.round(piece.operations)} times in them{piece.life ? ` of ${piece.life} it is made for` : ''}.{' '}
           </>
         )}
+        {piece.follows_s !== null && <>Follows to 63 % in about {Math.round(piece.follows_s)} s in moved air. </>}
         {row.due && <>Certificate until {day(row.due)}. </>}
       </p>
       {piece.note && <p>{piece.note}</p>}

@@ -18,7 +18,7 @@ const PROBE: Probe = {
   sensor: 'K',
   leads: 2,
   elements: 1,
-  junction: 'insulated',
+  junction: 'ungrounded',
   sheath_mm: null,
   length_mm: null,
   lead_m: null,
@@ -133,7 +133,7 @@ function ProbeFields({
         label={label('sensor')}
         value={probe.sensor}
         options={choices('sensor')}
-        onChange={(sensor) => part({ sensor, leads: sensor === 'Pt100' ? 3 : 2, junction: 'insulated' })}
+        onChange={(sensor) => part({ sensor, leads: sensor === 'Pt100' ? 3 : 2, junction: 'ungrounded' })}
         problem={problem('probe.sensor')}
       />
       {platinum && (
@@ -157,7 +157,7 @@ function ProbeFields({
       />
       <SelectField
         label={label('junction')}
-        value={probe.junction ?? 'insulated'}
+        value={probe.junction ?? 'ungrounded'}
         options={(choices('junction') as [NonNullable<Probe['junction']>, string][]).filter(([key]) => welded || key !== 'grounded')}
         onChange={(junction) => part({ junction })}
         problem={problem('probe.junction')}

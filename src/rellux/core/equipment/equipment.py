@@ -8,6 +8,7 @@ from enum import StrEnum
 from ..errors import Problem, refuse_all
 from ..heating.wire import ohm_per_metre
 from ..messages import quantity
+from ..sensing.choosing import Build, Junction, Medium, response_s, thickness_limit
 from ..sensing.sensors import NAMES, NOMINAL_OHM, describe, is_thermocouple
 
 LONGEST_NAME, LONGEST_NOTE = 40, 400
@@ -32,14 +33,6 @@ class EquipmentRole(StrEnum):
     REFERENCE = "reference"
 
 
-class Junction(StrEnum):
-    """How a probe's junction or element lies in its sheath."""
-
-    INSULATED = "insulated"
-    GROUNDED = "grounded"
-    EXPOSED = "exposed"
-
-
 ROLES = {
     EquipmentRole.SENSOR: "Sensor",
     EquipmentRole.LIMITER: "Limiter",
@@ -48,7 +41,7 @@ ROLES = {
     EquipmentRole.REFERENCE: "Reference",
 }
 JUNCTIONS = {
-    Junction.INSULATED: "Insulated from the sheath",
+    Junction.UNGROUNDED: "Insulated from the sheath",
     Junction.GROUNDED: "Welded to the sheath",
     Junction.EXPOSED: "Bare, without sheath over it",
 }
@@ -64,7 +57,7 @@ class Probe:
     sensor: str
     leads: int = 2
     elements: int = 1
-    junction: Junction = Junction.INSULATED
+    junction: Junction = Junction.UNGROUNDED
     sheath_mm: float | None = None
     length_mm: float | None = None
     lead_m: float | None = None
@@ -76,6 +69,16 @@ class Probe:
         if self.lead_m is None or self.lead_mm2 is None:
             return None
         return 2.0 * self.lead_m * ohm_per_metre("", self.lead_mm2, LEAD_C)
+
+    @property
+    def stands_c(self) -> float | None:
+        """The hottest it stands for good by its thickness, °C; None where that is not known or does not decide."""
+        return thickness_limit(self.sensor, Build.PROBE, self.sheath_mm) if self.sheath_mm else None
+
+    @property
+    def follows_s(self) -> float | None:
+        """In so long it has gone 63 % of a step in moved air, s; None where its thickness is not known."""
+        return response_s(self.sheath_mm, Medium.MOVED_AIR, self.junction) if self.sheath_mm else None
 
 
 @dataclass(frozen=True)
@@ -148,5 +151,5 @@ def _probe_problems(p: Probe) -> list[Problem]:
         found.append(Problem("probe.elements", f"{p.elements} elements in one sheath", "1 or 2"))
     if p.junction is Junction.GROUNDED and not is_thermocouple(p.sensor):
         reason = "only a thermocouple can be welded to its sheath: an element of resistance would be shorted by it"
-        found.append(Problem("probe.junction", reason, "insulated or exposed"))
+        found.append(Problem("probe.junction", reason, "ungrounded or exposed"))
     return found

@@ -7,12 +7,14 @@ from datetime import date
 
 from ..explain import Figure, Input
 from ..findings import Finding, Proposal, Severity
-from ..messages import difference, percent, quantity
-from ..sensing.resistance import resistance, temperature
+from ..messages import difference, percent, quantity, temperature
+from ..sensing.choosing import Junction
+from ..sensing.resistance import resistance
+from ..sensing.resistance import temperature as temperature_at
 from ..sensing.sensors import NOMINAL_OHM, PT100, describe
 from ..units import Kind
 from ..wiring.choice import Choice, Output
-from .equipment import Equipment, EquipmentRole, Junction, Probe
+from .equipment import Equipment, EquipmentRole, Probe
 
 IMMERSED = 10.0
 """Sheath diameters a probe goes in at least (common practice, no source)."""
@@ -68,7 +70,7 @@ def lead_error(probe: Probe, at_c: float) -> Figure | None:
     if ohm is None or probe.leads != 2 or probe.sensor not in NOMINAL_OHM:
         return None
     r0 = NOMINAL_OHM[probe.sensor]
-    shown = float(temperature(float(resistance(at_c, r0)) + ohm, r0))
+    shown = float(temperature_at(float(resistance(at_c, r0)) + ohm, r0))
     return Figure(
         "reads high by its lead",
         shown - at_c,
@@ -127,6 +129,16 @@ def _probe(it: Equipment, choice: Choice, working_c: float) -> Iterator[Finding]
             reason="Two of one end bridged together would make its lead half as long as the other's: it reads low.",
             fix="Leave the fourth wire open and insulated.",
             subjects=about,
+        )
+    if probe.stands_c is not None and probe.stands_c < working_c:
+        yield Finding(
+            "equipment.thin",
+            Severity.FAULT,
+            title=f"{name} stands {temperature(probe.stands_c)} for good, and the rig works at {temperature(working_c)}",
+            reason=f"At {quantity(probe.sheath_mm or 0.0, 'mm')} its wires are so thin that they change: it drifts in days, then opens.",
+            fix="A thicker one, or one of a type that stands more.",
+            subjects=about,
+            source="ASTM E608 table 1, from memory",
         )
     if probe.sheath_mm and probe.length_mm and probe.length_mm < IMMERSED * probe.sheath_mm:
         yield Finding(

@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 
-from rellux.core.equipment.equipment import Equipment, EquipmentRole, Junction, Probe, check_equipment
+from rellux.core.equipment.equipment import Equipment, EquipmentRole, Probe, check_equipment
 from rellux.server.equipment.domain import keep
 from rellux.server.equipment.models import Equipment as Row
 from rellux.server.equipment.models import Remark, Stay
@@ -30,7 +30,7 @@ OWNED = (
             "S-01",
             S,
             "mineral-insulated, bent once",
-            Probe("K", junction=Junction.INSULATED, sheath_mm=3.0, length_mm=220.0),
+            Probe("K", sheath_mm=3.0, length_mm=220.0),
         ),
         (("blank-annealer", 119.0, 30.0), ("bake-out-shell", 5.0, None)),
         ((30.0, TECHNICIAN, "Taken out as too high; its reference's certificate was never looked at"),),

@@ -80,12 +80,14 @@ class EquipmentRow:
 
 @dataclass(frozen=True)
 class EquipmentView:
-    """One piece with its record, the newest line first. Hours and the hottest reading are of runs recorded with it."""
+    """One piece with its record, the newest line first. ``follows_s``: a probe's 63 % in moved air. Hours and the
+    hottest reading are of runs recorded with it."""
 
     row: EquipmentRow
     note: str
     probe: Probe | None
     life: float | None
+    follows_s: float | None
     operations: float
     hours: float
     hottest_c: float | None
@@ -169,9 +171,9 @@ def _rows() -> list[EquipmentRow]:
 
 def _view(row: models.Equipment) -> EquipmentView:
     it, use = piece(row), used(row)
-    return EquipmentView(
-        _row(row), it.note, it.probe, it.life, operations_of(row), use.hours, use.hottest_c, record_of(row)
-    )
+    follows_s = it.probe.follows_s if it.probe else None
+    times, record = operations_of(row), record_of(row)
+    return EquipmentView(_row(row), it.note, it.probe, it.life, follows_s, times, use.hours, use.hottest_c, record)
 
 
 def _changing(key: int, revision: int | None) -> models.Equipment:
