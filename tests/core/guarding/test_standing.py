@@ -1,4 +1,4 @@
-"""Whether a proof holds: each reason why not, and its near-miss; the gravest is told."""
+"""Whether a proof holds: each reason why not, and its near-miss."""
 
 from dataclasses import replace
 from datetime import UTC, datetime, timedelta
@@ -24,7 +24,9 @@ LATER, BEFORE = GOOD.at + timedelta(seconds=1), GOOD.at
         (replace(GOOD, of_this_plan=False), LATER, ProofStanding.OTHER_LIMITER),
         (replace(GOOD, of_this_plan=False), None, ProofStanding.OTHER_PLAN),
         (replace(GOOD, at=GOOD.at - timedelta(seconds=1)), None, ProofStanding.OVERDUE),
-        (replace(GOOD, passed=False), LATER, ProofStanding.FAILED),
+        (replace(GOOD, passed=False), BEFORE, ProofStanding.FAILED),
+        (replace(GOOD, passed=False), LATER, ProofStanding.OTHER_LIMITER),
+        (replace(GOOD, passed=False, of_this_plan=False), None, ProofStanding.OTHER_PLAN),
     ],
 )
 def test_a_proof_and_what_ends_it(proved, since, expected):

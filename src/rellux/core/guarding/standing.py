@@ -11,13 +11,13 @@ from .proof import provable
 
 
 class ProofStanding(StrEnum):
-    """``holds``, or the first reason why not, the gravest first."""
+    """``holds``, or the first reason why not: a proof of something else says nothing, however it went."""
 
     HOLDS = "holds"
     NONE = "none"
-    FAILED = "failed"
     OTHER_LIMITER = "other_limiter"
     OTHER_PLAN = "other_plan"
+    FAILED = "failed"
     OVERDUE = "overdue"
 
 
@@ -35,12 +35,12 @@ def proof_standing(plan: Plan, proved: Proved | None, limiter_since: datetime | 
     """Of the plan in force. ``limiter_since``: since when the limiter that is there now is there, where that is known."""
     if proved is None:
         return ProofStanding.NONE
-    if not proved.passed:
-        return ProofStanding.FAILED
     if plan.limiter is not None and limiter_since is not None and proved.at < limiter_since:
         return ProofStanding.OTHER_LIMITER
     if not proved.of_this_plan:
         return ProofStanding.OTHER_PLAN
+    if not proved.passed:
+        return ProofStanding.FAILED
     return ProofStanding.OVERDUE if next_proof(plan, proved) < now else ProofStanding.HOLDS
 
 
@@ -70,7 +70,8 @@ def proof_findings(plan: Plan, proved: Proved | None, limiter_since: datetime | 
             f"The last was {quantity((now - proved.at).days if proved else 0)} days ago, and every {quantity(plan.prove_days)} is planned.",
         ),
     }[found]
-    severity = Severity.FAULT if found in (ProofStanding.FAILED, ProofStanding.OTHER_LIMITER) else Severity.ADVICE
+    grave = found is ProofStanding.OTHER_LIMITER or (proved is not None and not proved.passed)
+    severity = Severity.FAULT if grave else Severity.ADVICE
     fix = "Go up past every value and down again, under Proof."
     return [Finding("guarding.proof", severity, title=title, reason=reason, fix=fix)]
 
