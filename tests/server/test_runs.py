@@ -191,7 +191,7 @@ def test_a_run_without_output_cannot_be_identified_and_says_so(api, rig):
     run = new_run(rig)
     t, n = np.arange(0, 600.0), np.full(600, np.nan)
     store.append(run, Series(t, n, 21 + t / 20, n, n))
-    assert "heater" in api.refused("POST", f"rigs/{rig}/tuning/identify", {"run": run.pk})["reason"]
+    assert "output" in api.refused("POST", f"rigs/{rig}/tuning/identify", {"run": run.pk})["reason"]
     assert api.ok("GET", f"rigs/{rig}/runs/{run.pk}/metrics")["missing"] == ["this run has no set-point column"]
 
 

@@ -36,6 +36,7 @@ STATED: dict[str, object] = {
     "purpose.purpose.DIES_S": (5.0, 7200.0),
     "purpose.purpose.FIRE_W": (100.0, 2_000_000.0),
     "purpose.purpose.FULL": 100.0,
+    "setup.parameters.LEAST_PERIOD_S": 0.1,
     "setup.proposals.ALIVE_AFTER_S": 1800.0,
     "setup.proposals.ALIVE_S": 20.0,
     "equipment.equipment.LEAD_C": 25.0,

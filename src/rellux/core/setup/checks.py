@@ -12,7 +12,7 @@ from ..process.on_off import steady, swing_figures, switching_of
 from ..sensing.sensors import describe, sensor_range, tolerance
 from ..units import Kind
 from .loop_checks import check_loop, holding_duty
-from .parameters import Sheet, settings_from
+from .parameters import CONTINUOUS, LEAST_PERIOD_S, Sheet, settings_from
 from .proposals import PERIODS, REST_S, RigFacts, cold_headroom, headroom
 
 LEAST_REST_S = 180.0
@@ -264,7 +264,7 @@ def _period(sheet: Sheet, facts: RigFacts) -> list[Finding]:
     period = _number(sheet, "period_s")
     if sheet["mode"] != "pid":
         return []
-    if (period <= 0) != (facts.actuator == CONTINUOUS):
+    if (period < LEAST_PERIOD_S) != (facts.actuator == CONTINUOUS):
         return [_continuous(period, facts)]
     if facts.actuator in ("relay", "contactor") and period < RELAY_PERIOD_S:
         life = relay_life(period)
@@ -300,10 +300,6 @@ def _period(sheet: Sheet, facts: RigFacts) -> list[Finding]:
             )
         ]
     return []
-
-
-CONTINUOUS = "phase_angle"
-"""The switch that takes a continuous output, as a share of the power."""
 
 
 def _continuous(period: float, facts: RigFacts) -> Finding:

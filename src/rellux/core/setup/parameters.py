@@ -9,7 +9,7 @@ from dataclasses import dataclass
 from ..calibration.schools import SAYS, OffsetSchool, converted
 from ..control.pid import PID
 from ..control.settings import ControllerSettings, HysteresisSchool, Mode
-from ..errors import Problem, refuse_all
+from ..errors import Problem, refuse, refuse_all
 from ..messages import of_kind, span_of
 from ..purpose.purpose import Effect, Purpose
 from ..sensing.sensors import NAMES
@@ -211,6 +211,17 @@ def check_values(values: Sheet) -> None:
                 Problem(name, f"{value!r} is out of range", span_of(parameter.low, parameter.high, parameter.kind))
             )
     refuse_all(problems)
+
+
+CONTINUOUS, LEAST_PERIOD_S = "phase_angle", 0.1
+"""The switch that takes shares of the power; the shortest period of any other, s (what controllers offer)."""
+
+
+def check_period(values: Sheet, actuator: str) -> None:
+    """Raise ``Refused`` for a period that only a continuous output has, where what it drives can only be on or off."""
+    period = values.get("period_s")
+    if isinstance(period, int | float) and period < LEAST_PERIOD_S and actuator != CONTINUOUS:
+        raise refuse("period_s", "what it drives can only be on or off", span_of(LEAST_PERIOD_S, 300, Kind.TIME))
 
 
 def settings_from(sheet: Sheet, effect: Effect = Effect.HEATS, burns: bool = False) -> ControllerSettings:

@@ -8,7 +8,7 @@ from ..findings import Finding
 from ..messages import temperature
 from .auto_tune import AUTO_TUNE, check_auto_tune
 from .checks import check_sheet
-from .parameters import Sheet, Value, check_has, check_values, settings_from
+from .parameters import Sheet, Value, check_has, check_period, check_values, settings_from
 from .proposals import RigFacts
 
 BARRED = (
@@ -51,6 +51,7 @@ def check_write(values: Sheet, beside: Sheet, facts: RigFacts) -> None:
     asked = dict(values)
     tune = asked.pop(AUTO_TUNE, "off")
     check_values(asked)
+    check_period(asked, facts.actuator)
     check_has([n for n in values if ENDINGS.get(n) != values[n]], facts.purpose)
     sheet = {**beside, **asked}
     if not is_ending({AUTO_TUNE: tune}):

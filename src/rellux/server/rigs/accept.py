@@ -7,7 +7,7 @@ from typing import Any
 from rellux.core.calibration.schools import OffsetSchool
 from rellux.core.errors import refuse
 from rellux.core.guarding.accept import with_value
-from rellux.core.setup.parameters import BY_NAME, check_values
+from rellux.core.setup.parameters import BY_NAME, check_period, check_values
 from rellux.core.setup.schools import with_school
 from rellux.core.spine import Station
 from rellux.core.wiring.choice import check_choice
@@ -39,6 +39,7 @@ def accept(rig: Rig, by: User, target: str, value: Any) -> None:
 def _set_parameter(rig: Rig, by: User, name: str, value: Any) -> None:
     before = working_values(rig)
     check_values({name: value})
+    check_period({name: value}, rig.actuator)
     values = with_school(before, OffsetSchool(value)) if name == "offset_school" else {**before, name: value}
     save_sheet(rig, values, Sheet.Kind.AS_LEFT, "proposal accepted")
     was, now = difference(before, values)

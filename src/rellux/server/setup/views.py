@@ -11,7 +11,7 @@ from rest_framework.views import APIView
 
 from rellux.core.errors import refuse
 from rellux.core.findings import Finding
-from rellux.core.setup.parameters import check_has, check_values, parameters_for
+from rellux.core.setup.parameters import check_has, check_period, check_values, parameters_for
 from rellux.core.setup.schools import check_school_change
 from rellux.core.spine import Station
 from rellux.server.api.endpoint import endpoint
@@ -119,6 +119,7 @@ class Setup(APIView):
         with changing(slug, given.revision) as rig:
             setup_view(rig)
             check_has(given.values, purpose_of(rig))
+            check_period(given.values, rig.actuator)
             before = current_values(rig)
             names = {p.name for p in parameters_for(purpose_of(rig))}
             values = {**{p.name: p.value for p in proposals(rig) if p.name in names}, **before, **given.values}
