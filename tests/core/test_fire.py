@@ -12,10 +12,11 @@ from scipy.integrate import solve_ivp
 from rellux.core.control.settings import ControllerSettings, Mode
 from rellux.core.errors import Refused
 from rellux.core.guarding.by_effect import moved_w, propose
-from rellux.core.guarding.family import HeatedRig
+from rellux.core.guarding.family import HeatedRig, assumed
 from rellux.core.guarding.ladder import Situation, ladder
 from rellux.core.guarding.plan import Plan
 from rellux.core.heating.conductor_tables import Practice
+from rellux.core.messages import spoken_time
 from rellux.core.plant.rig_models import CHARACTERS, HOLDS, check_fire, network_of, rests_c
 from rellux.core.plant.simulation import Simulation
 from rellux.core.purpose.checks import purpose_findings
@@ -113,6 +114,18 @@ def test_it_never_stands_longer_than_it_may_and_never_blows_when_it_is_off(after
         assert on.any() and on[: int(after / 0.5) - 1].sum() == 0
         first = np.flatnonzero(on)[0]
         assert on[first : first + int(breath / 0.5)].all() and not on[first + int(breath / 0.5) + 2]
+
+
+def test_what_is_said_of_a_kind_over_a_fire_is_what_its_model_does():
+    """The sentence's time against the network stepped by Runge–Kutta, with the embers a fire is taken to have."""
+    for kind in (RigKind.BOILER, RigKind.KILN):
+        purpose = replace(BOILER, working_c=121.0, ambient_c=21.0, fire=replace(FIRE, idle_percent=0.0))
+        network = replace(network_of(kind, purpose), dead_time_s=0.0)
+        times = np.linspace(0.0, 40_000.0, 40_001)
+        rise = stepped(network, 0.0, 0.0, 1.0, np.zeros(3), times)
+        end = network.equilibrium_rise()[network.sensor_node]
+        at = float(np.interp((1.0 - np.exp(-1.0)) * end, rise, times))
+        assert spoken_time(at) in assumed(kind, burns=True)
 
 
 def test_a_fire_that_holds_it_by_itself_is_asked_back():

@@ -130,6 +130,7 @@ SPECTACULAR_SETTINGS = {
         "Station": "rellux.core.spine.Station",
         "Role": "rellux.core.wiring.model.Role",
         "EquipmentRole": "rellux.core.equipment.equipment.EquipmentRole",
+        "Junction": "rellux.core.sensing.choosing.Junction",
         "AlarmState": "rellux.core.control.alarms.alarm.AlarmState",
         "AlarmKind": "rellux.core.control.alarms.settings.AlarmKind",
         "FaultSchool": "rellux.core.guarding.plan.FaultSchool",

@@ -8,9 +8,9 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from rellux.core.equipment.equipment import Equipment, EquipmentRole, Probe, check_equipment
+from rellux.core.equipment.equipment import Equipment, EquipmentRole, Probe, check_equipment, probe_kinds
 from rellux.core.equipment.findings import Fitted, due_findings, fitted_findings, lead_error, worn_findings
-from rellux.core.equipment.stays import Stay, check_fitting, compared_in_place, places
+from rellux.core.equipment.stays import Stay, check_fitting, compared_in_place, inherited, places
 from rellux.core.errors import Refused
 from rellux.core.runs.series import Series
 from rellux.core.runs.wear import times_on
@@ -66,6 +66,8 @@ def test_each_finding_of_a_probe_has_a_near_miss():
     iron = replace(SUGGESTED, sensor="J")
     assert said(thin, iron, 261.0) == {"equipment.thin"} and not said(thin, iron, 260.0)
     assert not said(replace(thin, sheath_mm=1.5), iron, 261.0) and replace(PROBE, sheath_mm=1.0).stands_c is None
+    bare = replace(PLATINUM, limiter=False)
+    assert said(replace(PROBE, elements=2)) == {"equipment.double"} and not said(replace(PROBE, elements=2), bare)
     welded = Probe("K", junction=Junction.GROUNDED)
     board = Choice("K", Output.PIN, Actuator.SSR, True, SUGGESTED.practice)
     assert said(welded, board) == {"equipment.grounded"} and not said(welded, SUGGESTED)
@@ -117,6 +119,26 @@ def test_a_comparison_belongs_to_the_sensor_it_was_made_with():
     assert compared_in_place("K", "K", NOW, since) and compared_in_place("K", "K", NOW, None)
     assert not compared_in_place("K", "K", since - timedelta(seconds=1), since)
     assert not compared_in_place("K", "N", NOW, since) and not compared_in_place("K", None, None, None)
+
+
+def test_an_offset_is_inherited_where_nothing_was_entered_or_compared_since():
+    since, before = NOW, NOW - timedelta(seconds=1)
+    assert inherited(since, before, None) and inherited(since, None, before) and inherited(since, before, before)
+    assert not inherited(since, since, before) and not inherited(since, before, since)
+    assert not inherited(None, before, before) and not inherited(since, None, None)
+
+
+def test_what_the_form_offers_is_what_is_accepted():
+    """Every lead and junction offered for a sensor can be entered, and no other."""
+    for kind in probe_kinds():
+        for leads in range(1, 6):
+            for junction in Junction:
+                try:
+                    check_equipment(replace(IT, probe=Probe(kind.sensor, leads, junction=junction)))
+                    can = True
+                except Refused:
+                    can = False
+                assert can is (leads in kind.leads and junction in kind.junctions)
 
 
 def series(switch: list[float], output: list[float], step_s: float = 1.0) -> Series:

@@ -20,6 +20,7 @@ from rellux.core.wiring.choice import Actuator, Choice, Output, check_choice
 from rellux.core.wiring.circuit.faults import FailureVerdict, analyse
 from rellux.core.wiring.circuit.findings import circuit_findings
 from rellux.core.wiring.circuit.solve import CircuitSolver
+from rellux.core.wiring.library import PART_TYPES
 from rellux.core.wiring.rules import check, context_for
 from rellux.core.wiring.switching import ON
 from rellux.core.wiring.usual_circuits import Usual, usual
@@ -39,6 +40,30 @@ def test_the_usual_circuit_heats_is_limited_and_has_no_finding_but_what_every_ri
     assert {f.rule for f in found} <= {"circuit.restarts"}
     shorted = next(o for o in analyse(circuit).outcomes if o.title == "V1 fails shorted")
     assert shorted.verdict is FailureVerdict.COVERED  # the limiter ends what a unit that failed closed goes on with
+
+
+@pytest.mark.parametrize(
+    ("controller", "gives", "switch", "takes", "found"),
+    [
+        ("controller_linear", {}, "phase_unit", {}, False),
+        ("controller_linear", {"mode": "0–10 V"}, "phase_unit", {"input": "0–10 V"}, False),
+        ("controller_linear", {"mode": "0–10 V"}, "phase_unit", {}, True),
+        ("controller_ssr", {}, "phase_unit", {}, True),
+        ("controller_linear", {}, "ssr", {}, True),
+        ("controller_ssr", {}, "ssr", {}, False),
+    ],
+)
+def test_both_ends_of_its_signal_are_the_same(controller, gives, switch, takes, found):
+    wiring = usual(OVEN, CHOICE, Usual.PARTS)
+    swapped = {"A1": (controller, gives), "V1": (switch, takes)}
+    parts = tuple(
+        replace(p, type=PART_TYPES[swapped[p.name][0]], ratings={**p.ratings, **swapped[p.name][1]})
+        if p.name in swapped
+        else p
+        for p in wiring.parts
+    )
+    rules = {f.rule for f in check(replace(wiring, parts=parts), context_for(OVEN, Practice.IEC, "K"))}
+    assert ("wiring.signal" in rules) is found
 
 
 @pytest.mark.parametrize(

@@ -118,6 +118,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/equipment/probes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description What a probe of each sensor can have. */
+        get: operations["probeKinds"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/fields": {
         parameters: {
             query?: never;
@@ -2980,7 +2997,7 @@ export interface components {
             mapping: components["schemas"]["Mapping"] | null;
         };
         /** @enum {string} */
-        JunctionEnum: "ungrounded" | "grounded" | "exposed";
+        Junction: "ungrounded" | "grounded" | "exposed";
         KeepInputRequest: {
             revision: number;
             values?: {
@@ -3724,7 +3741,7 @@ export interface components {
             sensor: string;
             leads: number;
             elements: number;
-            junction: components["schemas"]["JunctionEnum"];
+            junction: components["schemas"]["Junction"];
             /** Format: double */
             sheath_mm: number | null;
             /** Format: double */
@@ -3734,11 +3751,16 @@ export interface components {
             /** Format: double */
             lead_mm2: number | null;
         };
+        ProbeKind: {
+            sensor: string;
+            leads: number[];
+            junctions: components["schemas"]["Junction"][];
+        };
         ProbeRequest: {
             sensor: string;
             leads?: number;
             elements?: number;
-            junction?: components["schemas"]["JunctionEnum"];
+            junction?: components["schemas"]["Junction"];
             /** Format: double */
             sheath_mm?: number | null;
             /** Format: double */
@@ -4133,6 +4155,11 @@ export interface components {
             /** Format: double */
             usual_high_c: number;
             assumed: string;
+            assumed_lit: string;
+            /** Format: double */
+            idle_percent: number;
+            /** Format: double */
+            dies_s: number;
             cautions: components["schemas"]["CautionView"][];
         };
         RigStrip: {
@@ -5550,6 +5577,89 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["EquipmentView"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+        };
+    };
+    probeKinds: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProbeKind"][];
                 };
             };
             400: {

@@ -3,7 +3,7 @@ import { useKept } from '../api/kept'
 import { DateField, NumberField, SelectField, TextField } from '../shared/fields'
 import { problemOf, Refused } from '../shared/states'
 import { useWords } from '../units/fields'
-import { type Piece, type Probe, type Role, useEquipmentChange } from './data'
+import { type Piece, type Probe, type Role, useEquipmentChange, useProbeKinds } from './data'
 
 interface Form {
   name: string
@@ -103,8 +103,6 @@ export function PieceForm({ piece, onDone }: { piece: Piece | null; onDone: (id:
   )
 }
 
-const RESISTIVE = ['Pt100', 'Pt1000']
-
 function ProbeFields({
   probe,
   set,
@@ -115,8 +113,9 @@ function ProbeFields({
   problem: (field: string) => Problem | undefined
 }) {
   const { label, choices } = useWords()
-  const platinum = RESISTIVE.includes(probe.sensor)
-  const welded = !platinum && probe.sensor !== 'NTC'
+  const { data: kinds = [] } = useProbeKinds()
+  const kindOf = (sensor: string) => kinds.find((k) => k.sensor === sensor)
+  const can = kindOf(probe.sensor)
   const part = (given: Partial<Probe>) => set({ ...probe, ...given })
   const size = (name: 'sheath_mm' | 'length_mm' | 'lead_m' | 'lead_mm2', kind: 'millimetres' | 'metres' | 'area') => (
     <NumberField
@@ -133,14 +132,14 @@ function ProbeFields({
         label={label('sensor')}
         value={probe.sensor}
         options={choices('sensor')}
-        onChange={(sensor) => part({ sensor, leads: sensor === 'Pt100' ? 3 : 2, junction: 'ungrounded' })}
+        onChange={(sensor) => part({ sensor, leads: kindOf(sensor)?.leads[0] ?? 2, junction: 'ungrounded' })}
         problem={problem('probe.sensor')}
       />
-      {platinum && (
+      {can && can.leads.length > 1 && (
         <SelectField
           label={label('leads')}
           value={String(probe.leads)}
-          options={['2', '3', '4'].map((n) => [n, n] as const)}
+          options={can.leads.map((n) => [String(n), String(n)] as const)}
           onChange={(leads) => part({ leads: Number(leads) })}
           problem={problem('probe.leads')}
         />
@@ -158,7 +157,7 @@ function ProbeFields({
       <SelectField
         label={label('junction')}
         value={probe.junction ?? 'ungrounded'}
-        options={(choices('junction') as [NonNullable<Probe['junction']>, string][]).filter(([key]) => welded || key !== 'grounded')}
+        options={(choices('junction') as [NonNullable<Probe['junction']>, string][]).filter(([key]) => !can || can.junctions.includes(key))}
         onChange={(junction) => part({ junction })}
         problem={problem('probe.junction')}
       />

@@ -18,6 +18,10 @@ export const usePiece = (id: number) =>
     placeholderData: (before) => before,
   })
 
+/** What a probe of each sensor can have. */
+export const useProbeKinds = () =>
+  useQuery({ queryKey: ['probe kinds'], queryFn: () => need(api.GET('/api/v1/equipment/probes')), staleTime: Infinity })
+
 export const useFitted = (slug: string, revision: number) =>
   useQuery({
     queryKey: ['of', slug, 'fitted', revision],

@@ -1,6 +1,6 @@
 import { useQuery } from '@tanstack/react-query'
 import { type ReactNode, useState } from 'react'
-import { api, need, Refusal, type Problem } from '../api/client'
+import { api, need, Refusal, type Problem, type Schemas } from '../api/client'
 import { focusFirstWrong, useKinds } from '../api/hooks'
 import type { Draft as Typed } from '../api/kept'
 import { NumberField, SelectField, TextField } from '../shared/fields'
@@ -9,7 +9,7 @@ import { Conflict } from '../shared/Conflict'
 import { Resumed } from '../shared/Resumed'
 import { problemOf, Refused } from '../shared/states'
 import { type Mark, TemperatureScale } from '../shared/TemperatureScale'
-import { complete, type Draft, FIRE, type PurposeInput, type TypedFire } from './form'
+import { complete, type Draft, type PurposeInput, type TypedFire } from './form'
 import { usePreferences } from '../shell/preferences'
 import { useWords } from '../units/fields'
 import { said } from '../units/message'
@@ -60,7 +60,7 @@ export function PurposeForm({ form, action, error, busy, onSave, children }: Pro
       ? { effect, heater_power_w: 0, heater_voltage_v: 0, fire: null }
       : { effect, heater_power_w: null, heater_voltage_v: draft.supply_voltage_v, fire: null }
   const setEffect = (effect: Draft['effect']) =>
-    form.set({ ...effectFields(effect), ...(effect === 'heats' && known?.fires === 'always' ? { fire: FIRE } : {}) })
+    form.set({ ...effectFields(effect), ...(effect === 'heats' && known?.fires === 'always' ? { fire: usualFire(known) } : {}) })
   const setKind = (kind: Draft['kind']) => {
     const to = kinds.find((k) => k.kind === kind)
     const can = to?.effects ?? []
@@ -69,7 +69,7 @@ export function PurposeForm({ form, action, error, busy, onSave, children }: Pro
     form.set({
       kind,
       ...(effect === draft.effect ? {} : effectFields(effect)),
-      ...(!burns === !draft.fire ? {} : { fire: burns ? FIRE : null, heater_power_w: null }),
+      ...(!burns === !draft.fire ? {} : { fire: burns ? usualFire(to) : null, heater_power_w: null }),
     })
   }
   const [missing, setMissing] = useState<Refusal | null>(null)
@@ -117,7 +117,7 @@ export function PurposeForm({ form, action, error, busy, onSave, children }: Pro
         {known && (
           <p className="small">
             Usually {round(known.usual_low_c, unit)} to {round(known.usual_high_c, unit)}.
-            {draft.effect === 'heats' && ` Taken until a run is recorded: ${said(known.assumed, unit)}.`}
+            {draft.effect === 'heats' && ` Taken until a run is recorded: ${said(draft.fire ? known.assumed_lit : known.assumed, unit)}.`}
           </p>
         )}
         <Segments
@@ -130,6 +130,7 @@ export function PurposeForm({ form, action, error, busy, onSave, children }: Pro
         {draft.effect === 'heats' && known && known.fires !== 'never' && (
           <FireFields
             always={known.fires === 'always'}
+            usual={usualFire(known)}
             fire={draft.fire ?? null}
             onChange={(fire) => form.set({ fire, ...(!fire === !draft.fire ? {} : { heater_power_w: null }) })}
             problem={problem}
@@ -274,14 +275,23 @@ export function PurposeForm({ form, action, error, busy, onSave, children }: Pro
   )
 }
 
+/** A fire as a kind of rig is taken to have it. */
+const usualFire = (kind: Schemas['RigKindView'] | undefined): TypedFire => ({
+  fire_w: null,
+  idle_percent: kind?.idle_percent ?? null,
+  dies_s: kind?.dies_s ?? null,
+})
+
 /** What makes the heat; and of a fire what it gives with its fan, without, and how slowly it follows. */
 function FireFields({
   always,
+  usual,
   fire,
   onChange,
   problem,
 }: {
   always: boolean
+  usual: TypedFire
   fire: TypedFire | null
   onChange: (fire: TypedFire | null) => void
   problem: (field: string) => Problem | undefined
@@ -307,7 +317,7 @@ function FireFields({
             ['element', 'An electric element'],
             ['fire', 'A fire with a fan, or a burner'],
           ]}
-          onChange={(what) => onChange(what === 'fire' ? (fire ?? FIRE) : null)}
+          onChange={(what) => onChange(what === 'fire' ? (fire ?? usual) : null)}
         />
       )}
       {problem('fire') && <p role="alert">{problem('fire')!.reason}</p>}

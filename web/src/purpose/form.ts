@@ -46,9 +46,6 @@ export const EMPTY: Draft = {
   fire: null,
 }
 
-/** Taken to begin with, until somebody knows better. */
-export const FIRE: TypedFire = { fire_w: null, idle_percent: 5, dies_s: 300 }
-
 export const draftOf = (rig: Rig): Draft => ({
   name: rig.name,
   kind: rig.kind as PurposeInput['kind'],

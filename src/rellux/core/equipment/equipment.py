@@ -5,11 +5,11 @@ from dataclasses import dataclass
 from datetime import date
 from enum import StrEnum
 
-from ..errors import Problem, refuse_all
+from ..errors import Problem, refuse, refuse_all
 from ..heating.wire import ohm_per_metre
 from ..messages import quantity
 from ..sensing.choosing import Build, Junction, Medium, response_s, thickness_limit
-from ..sensing.sensors import NAMES, NOMINAL_OHM, describe, is_thermocouple
+from ..sensing.sensors import NAMES, NOMINAL_OHM, PT100, describe, is_thermocouple
 
 LONGEST_NAME, LONGEST_NOTE = 40, 400
 """Letters of a name, as it is printed on its label; of a remark."""
@@ -142,14 +142,61 @@ def _probe_problems(p: Probe) -> list[Problem]:
         *_outside("probe.lead_m", p.lead_m, LEAD_M, "m", "the length of a lead"),
         *_outside("probe.lead_mm2", p.lead_mm2, LEAD_MM2, "mm²", "the conductor of a lead"),
     ]
-    may = (2, 3, 4) if p.sensor in NOMINAL_OHM else (2,)
+    may = leads_of(p.sensor)
     if p.leads not in may:
         found.append(
             Problem("probe.leads", f"a {describe(p.sensor)} has not {p.leads} wires", " or ".join(map(str, may)))
         )
     if p.elements not in (1, 2):
         found.append(Problem("probe.elements", f"{p.elements} elements in one sheath", "1 or 2"))
-    if p.junction is Junction.GROUNDED and not is_thermocouple(p.sensor):
+    if p.junction not in junctions_of(p.sensor):
         reason = "only a thermocouple can be welded to its sheath: an element of resistance would be shorted by it"
         found.append(Problem("probe.junction", reason, "ungrounded or exposed"))
     return found
+
+
+@dataclass(frozen=True)
+class ProbeKind:
+    """What probes of a sensor can have: wires of one element, the usual number first, and junctions."""
+
+    sensor: str
+    leads: tuple[int, ...]
+    junctions: tuple[Junction, ...]
+
+
+def leads_of(sensor: str) -> tuple[int, ...]:
+    """Wires one element can have, the usual number first: three make up for a Pt100's lead, a Pt1000 hardly needs them."""
+    if sensor not in NOMINAL_OHM:
+        return (2,)
+    return (3, 2, 4) if sensor == PT100 else (2, 3, 4)
+
+
+def junctions_of(sensor: str) -> tuple[Junction, ...]:
+    """A resistance would be shorted by the sheath it is welded to."""
+    return tuple(j for j in Junction if is_thermocouple(sensor) or j is not Junction.GROUNDED)
+
+
+def probe_kinds() -> tuple[ProbeKind, ...]:
+    return tuple(ProbeKind(name, leads_of(name), junctions_of(name)) for name in NAMES)
+
+
+def check_same_piece(before: Equipment, after: Equipment) -> None:
+    """Raise ``Refused`` for what makes another piece of one that has a record: another role, another sensor."""
+    if after.role is not before.role:
+        raise refuse("role", f"it was fitted as a {before.role.value}", before.role.value)
+    if after.probe and before.probe and after.probe.sensor != before.probe.sensor:
+        reason = "it was fitted as another: another sensor is another piece"
+        raise refuse("probe.sensor", reason, before.probe.sensor)
+
+
+def changed(before: Equipment, after: Equipment) -> str:
+    """What of a piece was changed, for its record."""
+    pairs = {
+        "Name": (before.name, after.name),
+        "What it is": (before.says, after.says),
+        "Note": (before.note, after.note),
+        "Life": (f"{before.life:g}" if before.life else "", f"{after.life:g}" if after.life else ""),
+        "Certificate until": (before.due, after.due),
+    }
+    said = [f"{what}: {old or '—'} → {new or '—'}" for what, (old, new) in pairs.items() if old != new]
+    return "; ".join(said) or "Details changed"

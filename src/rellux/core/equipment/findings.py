@@ -8,18 +8,15 @@ from datetime import date
 from ..explain import Figure, Input
 from ..findings import Finding, Proposal, Severity
 from ..messages import difference, percent, quantity, temperature
-from ..sensing.choosing import Junction
+from ..sensing.choosing import IMMERSED_DIAMETERS, Junction
 from ..sensing.resistance import resistance
 from ..sensing.resistance import temperature as temperature_at
 from ..sensing.sensors import NOMINAL_OHM, PT100, describe
 from ..units import Kind
 from ..wiring.choice import Choice, Output
+from ..wiring.rules.probes import SHORT_LEADS_C
 from .equipment import Equipment, EquipmentRole, Probe
 
-IMMERSED = 10.0
-"""Sheath diameters a probe goes in at least (common practice, no source)."""
-LEAD_ERROR_C = 0.5
-"""What a lead may add before it is said, °C (our choice: a good controller's own error)."""
 WORN, WORN_OUT = 0.8, 1.0
 """Shares of a switch's life from which it is said, as advice and as a fault (our choice)."""
 SOON_DAYS = 30
@@ -101,7 +98,7 @@ def _probe(it: Equipment, choice: Choice, working_c: float) -> Iterator[Finding]
             proposal=Proposal("parts.sensor", probe.sensor, label=f"The rig has a {describe(probe.sensor)}"),
         )
     error = lead_error(probe, working_c)
-    if error is not None and error.value > LEAD_ERROR_C:
+    if error is not None and error.value > SHORT_LEADS_C:
         yield Finding(
             "equipment.lead",
             Severity.FAULT,
@@ -140,7 +137,7 @@ def _probe(it: Equipment, choice: Choice, working_c: float) -> Iterator[Finding]
             subjects=about,
             source="ASTM E608 table 1, from memory",
         )
-    if probe.sheath_mm and probe.length_mm and probe.length_mm < IMMERSED * probe.sheath_mm:
+    if probe.sheath_mm and probe.length_mm and probe.length_mm < IMMERSED_DIAMETERS * probe.sheath_mm:
         yield Finding(
             "equipment.short",
             Severity.ADVICE,
@@ -150,6 +147,15 @@ def _probe(it: Equipment, choice: Choice, working_c: float) -> Iterator[Finding]
             fix="A thinner or a longer one, ten diameters in what it measures; else compare it in place.",
             subjects=about,
             source="common practice, no source",
+        )
+    if probe.elements > 1 and choice.limiter:
+        yield Finding(
+            "equipment.double",
+            Severity.ADVICE,
+            title=f"The second element of {name} is no limiter's sensor",
+            reason="Both are in one sheath: knocked out of its place, both read the same false temperature, and nothing is independent.",
+            fix="Leave the second element for comparing; give the limiter a probe of its own, in a place of its own.",
+            subjects=about,
         )
     if probe.junction is Junction.GROUNDED and choice.output is Output.PIN:
         yield Finding(

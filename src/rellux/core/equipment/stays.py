@@ -57,6 +57,13 @@ def check_moment(at: datetime, now: datetime, stays: Iterable[Stay]) -> None:
             raise refuse("at", f"{stay.equipment} was {what} {stay.rig} on {when}", f"from {when} on")
 
 
+def inherited(since: datetime | None, *found: datetime | None) -> bool:
+    """Whether an offset is from before the sensor that is there ``since``. ``found``: when it was entered, and when last compared; nothing
+    is said where neither is known."""
+    known = [at for at in found if at is not None]
+    return since is not None and bool(known) and max(known) < since
+
+
 def compared_in_place(sensor: str, compared: str | None, at: datetime | None, since: datetime | None) -> bool:
     """Whether a comparison, of a sensor of the type ``compared`` made ``at``, is of the sensor that is there now: of the same type, and not
     from before the piece that is fitted ``since`` (None: none is known)."""

@@ -11,7 +11,7 @@ from ..messages import spoken_time
 from ..plant.rig_models import network_for, rests_c
 from ..process.models import FOPDT, Modes
 from ..process.networks import Array, ThermalNetwork
-from ..purpose.purpose import Purpose, RigKind, Supply
+from ..purpose.purpose import Fire, Purpose, RigKind, Supply
 
 MASSES_UNKNOWN = 1.6
 """Heat capacities of a kind of rig, either way, while nothing is recorded (common practice, no source)."""
@@ -141,13 +141,16 @@ def _glowing(network: ThermalNetwork, purpose: Purpose, times: float) -> Thermal
     return replace(network, capacities=tuple(capacities))
 
 
-def assumed(kind: RigKind) -> str:
-    """What is taken of a kind of rig until a process is found, as a sentence; whatever its power and temperatures.
+def assumed(kind: RigKind, burns: bool = False) -> str:
+    """What is taken of a kind of rig until a process is found, as a sentence; whatever its power and temperatures. ``burns``: over a fire
+    that dies down as usual.
 
     >>> assumed(RigKind.PLATE).split(";")[0]
     'full power brings it 2.2 × as far above the room as its work needs, 63 % of that in {6 min}'
     """
     rig = Purpose(121.0, 200.0, "", Supply.SINGLE_PHASE, 230.0, 100.0, 230.0, ambient_c=21.0)
+    if burns:
+        rig = replace(rig, fire=Fire(rig.heater_power_w, idle_percent=0.0))
     typical = network_for(kind, rig, rig.heater_power_w)
     times = float(typical.equilibrium_rise()[typical.sensor_node]) / (rig.working_c - rig.ambient_c)
     return (

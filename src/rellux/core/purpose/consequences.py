@@ -3,6 +3,7 @@
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 
+from ..errors import Problem
 from ..findings import Finding, Severity
 from ..messages import quantity
 from ..spine import Station, stations
@@ -66,4 +67,16 @@ def other_process(was: Purpose, will_be: Purpose) -> Iterator[Finding]:
         "by them no longer hold.",
         fix="Record a heat-up with it, find the process again, then choose the control.",
         subjects=("process",),
+    )
+
+
+def outgrown_profile(key: str, name: str, problem: Problem) -> Finding:
+    """A profile that the rig may no longer run, for the first reason that was found."""
+    return Finding(
+        "profiles.outgrown",
+        Severity.FAULT,
+        title=f"{name} can no longer be run here",
+        reason=f"One of its segments: {problem.reason}.",
+        fix=f"Change it under Profiles: {problem.accepted}.",
+        subjects=(key,),
     )

@@ -114,6 +114,10 @@ DIES_S = (5.0, 7200.0)
 """How slowly a bed of fuel dies down, s: embers of charcoal, a load of logs (our choice)."""
 
 
+IDLE_PERCENT, DIES_DOWN_S = 5.0, 300.0
+"""What a fire is taken for until somebody knows better: a door that closes, and embers (our choice)."""
+
+
 @dataclass(frozen=True)
 class Fire:
     """A fire or burner that a fan, or the demand contact of its own control, brings up. ``fire_w``: its heat at full;
@@ -121,8 +125,8 @@ class Fire:
     fallen to a third."""
 
     fire_w: float
-    idle_percent: float = 5.0
-    dies_s: float = 300.0
+    idle_percent: float = IDLE_PERCENT
+    dies_s: float = DIES_DOWN_S
 
     @property
     def idle(self) -> float:

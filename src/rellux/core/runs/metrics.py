@@ -15,6 +15,7 @@ from ..units import Kind
 from .approach import MOVED_C, Approach, Hold, approach, holds, longest
 from .cycles import Cycles, cycles_of
 from .series import GAP, Series
+from .wear import times_on
 
 LEAST_ROWS = 10
 """Rows that can be judged at all (our choice)."""
@@ -273,7 +274,7 @@ def _switching(steady: Series, whole: Series) -> tuple[Figure | None, Figure | N
             )
     switch = whole.switch[np.isfinite(whole.switch)]
     if len(switch) > 3:
-        count = int(np.sum((switch[1:] > 0.5) & (switch[:-1] <= 0.5)) + (switch[0] > 0.5))
+        count = int(times_on(whole, None)[0])
         hours = float(whole.time_s[-1] - whole.time_s[0]) / 3600.0
         note = "Counted from the recorded switch state; switchings between two samples are missed."
         switchings = Figure("switchings", count, Kind.COUNT, formula="count of off → on", inputs=(), reason=note)

@@ -18,6 +18,8 @@ from .thermocouples import TYPES
 from .tolerances import classes_of, permitted
 
 CLASSED = (*TYPES, *NOMINAL_OHM)
+IMMERSED_DIAMETERS = 10.0
+"""How deep a probe goes into what it measures, in diameters of its sheath (common practice, no source)."""
 SAME = 1.02
 """Wire and sheath are sold to a few hundredths."""
 

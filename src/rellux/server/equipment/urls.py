@@ -4,6 +4,7 @@ from . import views
 
 urlpatterns = [
     path("equipment", views.All.as_view()),
+    path("equipment/probes", views.Probes.as_view()),
     path("equipment/<int:key>", views.One.as_view()),
     path("equipment/<int:key>/fit", views.Fit.as_view()),
     path("equipment/<int:key>/take-out", views.TakeOut.as_view()),

@@ -17,7 +17,11 @@ from rellux.core.equipment.equipment import (
     Equipment,
     EquipmentRole,
     Probe,
+    ProbeKind,
+    changed,
     check_equipment,
+    check_same_piece,
+    probe_kinds,
 )
 from rellux.core.equipment.findings import due_findings, worn_findings
 from rellux.core.equipment.stays import check_fitting, check_moment
@@ -211,6 +215,13 @@ class All(APIView):
         return reply(_view(row), 201)
 
 
+class Probes(APIView):
+    @endpoint("probeKinds", ProbeKind, many=True)
+    def get(self, request: Request) -> Response:
+        """What a probe of each sensor can have."""
+        return reply(list(probe_kinds()))
+
+
 class One(APIView):
     @endpoint("pieceOfEquipment", EquipmentView)
     def get(self, request: Request, key: int) -> Response:
@@ -224,31 +235,14 @@ class One(APIView):
             before, it = piece(row), given.piece()
             check_equipment(it)
             _check_free_name(row, it.name)
-            if it.role is not before.role and row.stays.exists():
-                raise refuse("role", f"it was fitted as a {before.role.value}", before.role.value)
-            if it.probe and before.probe and it.probe.sensor != before.probe.sensor and row.stays.exists():
-                raise refuse(
-                    "probe.sensor", "it was fitted as another: another sensor is another piece", before.probe.sensor
-                )
+            if row.stays.exists():
+                check_same_piece(before, it)
             keep(row, it)
             row.save()
             if it != before:
                 _remark(row, request.user, changed(before, it))
             _touch(where_it_is(row))
         return reply(_view(row))
-
-
-def changed(before: Equipment, after: Equipment) -> str:
-    """What of a piece was changed, for its record."""
-    pairs = {
-        "Name": (before.name, after.name),
-        "What it is": (before.says, after.says),
-        "Note": (before.note, after.note),
-        "Life": (f"{before.life:g}" if before.life else "", f"{after.life:g}" if after.life else ""),
-        "Certificate until": (before.due, after.due),
-    }
-    said = [f"{what}: {old or '—'} → {new or '—'}" for what, (old, new) in pairs.items() if old != new]
-    return "; ".join(said) or "Details changed"
 
 
 def _touch(where: models.Stay | None) -> None:

@@ -8,7 +8,7 @@ from django.utils import timezone
 from django.utils.text import slugify
 
 from rellux.core.errors import Problem, Refused, refuse
-from rellux.core.findings import Finding, Severity
+from rellux.core.findings import Finding
 from rellux.core.guarding.family import family
 from rellux.core.guarding.ladder import Ladder, Situation, ladder
 from rellux.core.guarding.plan import Plan
@@ -18,6 +18,7 @@ from rellux.core.profiles.kinds import KINDS
 from rellux.core.profiles.load import Load, check_load
 from rellux.core.profiles.predict import Conditions
 from rellux.core.profiles.profile import Profile, check_profile, refuse_beyond
+from rellux.core.purpose.consequences import outgrown_profile
 from rellux.core.sensing.sensors import describe, sensor_range
 from rellux.server.api.shapes import as_json, of_plain
 from rellux.server.guarding.domain import plan_of, situation_of
@@ -98,14 +99,7 @@ def outgrown(rig: Rig, profiles: list[ProfileVersion]) -> Iterator[Finding]:
     """Which of these profiles the rig may no longer run, and why."""
     for version in profiles:
         for problem in _cannot(rig, version)[:1]:
-            yield Finding(
-                "profiles.outgrown",
-                Severity.FAULT,
-                title=f"{version.name} can no longer be run here",
-                reason=f"One of its segments: {problem.reason}.",
-                fix=f"Change it under Profiles: {problem.accepted}.",
-                subjects=(version.key,),
-            )
+            yield outgrown_profile(version.key, version.name, problem)
 
 
 def _cannot(rig: Rig, version: ProfileVersion) -> tuple[Problem, ...]:

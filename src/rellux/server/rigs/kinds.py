@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from rellux.core.guarding.family import assumed
 from rellux.core.purpose.cautions import CAUTIONS
 from rellux.core.purpose.kinds import KINDS, Fires
-from rellux.core.purpose.purpose import Effect, RigKind
+from rellux.core.purpose.purpose import DIES_DOWN_S, IDLE_PERCENT, Effect, RigKind
 from rellux.core.spine import Station
 
 
@@ -23,7 +23,8 @@ class CautionView:
 
 @dataclass(frozen=True)
 class RigKindView:
-    """``usual_low_c``, ``usual_high_c``: between what they work. ``assumed``: what is taken of its masses until a process is found."""
+    """``usual_low_c``, ``usual_high_c``: between what they work. ``assumed``, ``assumed_lit``: what is taken of
+    its masses until a process is found, and over a fire; ``idle_percent``, ``dies_s``: what a fire is taken for to begin with."""
 
     kind: RigKind
     title: str
@@ -32,6 +33,9 @@ class RigKindView:
     usual_low_c: float
     usual_high_c: float
     assumed: str
+    assumed_lit: str
+    idle_percent: float
+    dies_s: float
     cautions: list[CautionView]
 
 
@@ -42,4 +46,6 @@ def rig_kind_view(kind: RigKind) -> RigKindView:
         for c in CAUTIONS
         if kind in c.kinds or (c.lit and known.fires is not Fires.NEVER)
     ]
-    return RigKindView(kind, known.title, list(known.effects), known.fires, *known.usual_c, assumed(kind), cautions)
+    told = assumed(kind), assumed(kind, burns=True)
+    fire = IDLE_PERCENT, DIES_DOWN_S
+    return RigKindView(kind, known.title, list(known.effects), known.fires, *known.usual_c, *told, *fire, cautions)

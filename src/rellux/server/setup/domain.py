@@ -6,7 +6,7 @@ from django.utils import timezone
 
 from rellux.core.calibration.schools import OffsetSchool
 from rellux.core.equipment.equipment import EquipmentRole
-from rellux.core.equipment.stays import compared_in_place
+from rellux.core.equipment.stays import compared_in_place, inherited
 from rellux.core.findings import Finding
 from rellux.core.messages import shortened
 from rellux.core.plant.rig_models import idle_rise_c
@@ -44,8 +44,7 @@ def rig_facts(rig: Rig) -> RigFacts:
     probe = place_of(rig, EquipmentRole.SENSOR)
     found_at, of_type = (calibration.at, calibration.sensor) if calibration else (None, None)
     same_sensor = compared_in_place(rig.sensor, of_type, found_at, probe.since if probe else None)
-    known_at = [at for at in (found_at, _since(rig, "offset_c")) if at is not None]
-    exchanged = probe is not None and bool(known_at) and max(known_at) < probe.since
+    exchanged = inherited(probe.since if probe else None, found_at, _since(rig, "offset_c"))
     purpose = purpose_of(rig)
     return RigFacts(
         purpose,

@@ -8,13 +8,14 @@ from ...findings import Finding, Severity, worst_first
 from ...messages import quantity, temperature
 from ...sensing.choosing import (
     ALONG,
+    IMMERSED_DIAMETERS,
 )
 from ...units import Kind
 from ..answer import Answer, Bar, Known, Question, Topic
 from ..form import choice, number, rows, text
 
-LEAST_IMMERSED_MM, IMMERSED_DIAMETERS = 25.0, 10.0
-"""How deep a sensor must be past the inner face: an inch, and ten diameters (common practice, no source)."""
+LEAST_IMMERSED_MM = 25.0
+"""How deep a sensor must be past the inner face besides: an inch (common practice, no source)."""
 
 
 @dataclass(frozen=True)
@@ -121,7 +122,7 @@ def _along(g: AlongInput) -> Answer:
                 Severity.ADVICE,
                 title="The sensor is too short in the uniform zone",
                 reason=f"{quantity(g.immersed_mm, 'mm', '.0f')} is less than ten "
-                f"diameters ({quantity(10 * g.diameter_mm, 'mm', '.0f')}): "
+                f"diameters ({quantity(IMMERSED_DIAMETERS * g.diameter_mm, 'mm', '.0f')}): "
                 "its stem leads heat out and it reads low.",
                 fix="Deeper, or thinner.",
                 source="common practice, no source",

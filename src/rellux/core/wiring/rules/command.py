@@ -194,6 +194,32 @@ def fan_interlock(case: Case) -> list[Finding]:
     return found
 
 
+UNIT = "4–20 mA"
+"""What a linear output gives, and a unit takes, where nothing else is said."""
+
+
+def signals(case: Case) -> list[Finding]:
+    """A phase-angle unit takes one signal, its driver gives one: another asks for a share nobody meant."""
+    found = []
+    for switch in case.wiring.of_kind("ssr"):
+        takes = switch.ratings.get("input", UNIT) if switch.type.kind == "phase_unit" else "pulses"
+        for driver in case.conduction.drivers(switch):
+            gives = driver.ratings.get("mode", UNIT) if driver.type.kind == "controller_linear" else "pulses"
+            if gives == takes:
+                continue
+            found.append(
+                Finding(
+                    "wiring.signal",
+                    Severity.FAULT,
+                    title=f"{driver.name} gives {gives}, and {switch.name} takes {takes}",
+                    reason=f"What {switch.name} does with it is chance: nothing, full power, or a share nobody asked for.",
+                    fix="Set both to the same signal, or take a controller with the output it needs.",
+                    subjects=(switch.name, driver.name),
+                )
+            )
+    return found
+
+
 def firing(case: Case) -> list[Finding]:
     """A zero-cross SSR cannot cut half-waves."""
     return [
