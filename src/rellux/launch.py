@@ -21,7 +21,7 @@ from rellux.places import data_home
 from rellux.server.processes import SUPERVISED
 
 STOP_S = 12.0
-CALM_S = 20.0
+CALM_S = 10.0
 MANAGE = [sys.executable, "-m", "rellux.server.manage"]
 
 
@@ -58,7 +58,7 @@ class Child:
             self.process.terminate()
 
     def look(self) -> None:
-        """Start it if it is due; note a death and when to try again."""
+        """Start it if it is due; note a death and when to try again: at once, or where it keeps dying later and later."""
         now = time.monotonic()
         if self.process is None:
             if now >= self.due_at:
@@ -67,7 +67,7 @@ class Child:
         if self.process.poll() is None:
             return
         self.deaths = self.deaths + 1 if now - self.started_at < CALM_S else 1
-        self.due_at = now + min(0.5 * 2**self.deaths, 30.0)
+        self.due_at = now + (min(2.0 ** (self.deaths - 1), 30.0) if self.deaths > 1 else 0.0)
         print(f"{self.name} stopped by itself; starting it again", file=sys.stderr, flush=True)
         self.process = None
 

@@ -7,8 +7,6 @@ from contextlib import suppress
 
 import pytest
 
-from tests.devices.board import Board
-
 pytestmark = pytest.mark.browser
 
 
@@ -438,88 +436,6 @@ def test_a_number_that_cannot_be_read_is_kept_and_said(demo, browser):
     page.press("Save the purpose")
     assert page.field("Lowest useful (if any)").get_attribute("value") == "3,200"
     assert "Saved." not in page.text
-
-
-def test_several_devices_are_told_apart_recorded_and_seen_across_the_room(demo, browser):
-    """A second probe renamed, a run of three devices marked from the bench view, and its lines left out and exchanged."""
-    page = browser.open(demo.address, "/rigs/bake-out-shell/runs")
-    page.see("mirror cell", 180)
-    page.driver.execute_script("document.querySelector('details.devices').open = true")
-    page.fill("Name of Second probe", "bell, bottom")
-    page.press("Keep")
-    page.see("bell, bottom")
-    page.press("Add an instrument")
-    page.press("Add it")
-    page.see("what is it called?")
-    page.fill("Called", "Door box")
-    page.press("Growing log")
-    page.fill("Where the log is, on this machine", "/etc/passwd")
-    page.press("Look at it")
-    page.see("there is no log passwd")
-    page.press("Leave it")
-
-    page.press("Bench view")
-    page.press("Record a run", 180)
-    page.press("Mark this moment", 180)
-    page.see("Noted.")
-    page.see("supply voltage")
-    page.press("8 h")
-    page.until(lambda: re.search(r"recording, [1-9]", page.text), 30, "a minute of the run")
-    page.press("Stop recording")
-    page.see("not recording")
-
-    page.press("Runs")
-    page.until(lambda: page._pressable("bell, bottom"), 30, "the line of the renamed probe")
-    page.press("room")
-    assert page._pressable("room").get_attribute("aria-pressed") == "false"
-    page.press("room")
-    page.fill("Strip shows", "supply voltage")
-    page.see("mark")
-    page.open(demo.address, "/wall")
-    for rig in ("Blank annealer", "Cement cabinet", "Bake-out shell", "Pitch plate"):
-        page.see(rig, 180)
-    page.until(lambda: page.text.count("output") == 5, 30, "five rigs that answer")
-    assert page.complaints() == []
-
-
-def test_a_board_takes_commands_and_is_switched_off(demo, browser):
-    """The pitch plate's board: armed, heated by lines of text, confirmed by what it prints, and off again."""
-    page = browser.open(demo.address, "/rigs/pitch-plate/runs")
-    page.press("Arm writing", 180)
-    page.press("Heat…", 180)
-    page.see("Heat to 65 °C?")
-    page.press("Write it")
-    page.see("switch closed", 180)
-    page.press("Heat off")
-    page.see("Heat is off", 10)
-    page.press("Close")
-    page.see("switch open", 180)
-    assert page.complaints() == []
-
-
-def test_a_board_that_prints_is_listened_to_and_linked(demo, browser):
-    """Its port typed, a wrong one first; what it prints shown and taken for what it is; its reading on the screen."""
-    board = Board(lambda n: f"oven={41 + n % 3}.5 goal=65 duty={n % 100}\n", 0.1)
-    try:
-        page = browser.open(demo.address, "/rigs/cement-cabinet/runs")
-        page.press("Simulated, 20", 180)
-        page.press("Board that prints")
-        page.fill("Serial port", "another, not listed…")
-        page.fill("Serial port", "/dev/nowhere")
-        page.press("Listen")
-        page.see("there is no port /dev/nowhere", 180)
-        page.fill("Serial port", board.device)
-        page.press("Listen")
-        page.see("goal=65 duty=", 180)
-        page.see("lines are of this form, one every")
-        assert page.field("oven").get_attribute("value") == "reading"
-        page.fill("goal", "set-point")
-        page.press("Link")
-        page.see("Rellux only listens", 180)
-        page.until(lambda: (reading(page) or 0) > 40, 30, "the board's reading")
-    finally:
-        board.unplug()
-    page.see("is gone", 180)
 
 
 def test_two_records_are_learnt_from_together_and_what_they_do_not_share_is_said(demo, browser):

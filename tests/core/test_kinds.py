@@ -6,6 +6,7 @@ import numpy as np
 import pytest
 
 from rellux.core.errors import Refused
+from rellux.core.form import plain
 from rellux.core.guarding.family import assumed
 from rellux.core.messages import spoken_time
 from rellux.core.plant.rig_models import CHARACTERS, network_for
@@ -14,9 +15,8 @@ from rellux.core.purpose.cautions import CAUTIONS
 from rellux.core.purpose.checks import purpose_findings
 from rellux.core.purpose.kinds import KINDS, Fires, check_kind
 from rellux.core.purpose.purpose import MOST_W, Effect, Fire, Purpose, RigKind, Supply
-from rellux.core.questions import ALL
 from rellux.core.questions.answer import Known
-from rellux.core.questions.form import plain
+from rellux.core.questions.registry import ALL
 from rellux.core.questions.wall.chamber import USUAL
 from rellux.core.spine import Station
 from rellux.core.wiring.choice import suggested

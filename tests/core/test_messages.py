@@ -10,10 +10,10 @@ import pytest
 
 import rellux
 from rellux.core.errors import Refused
+from rellux.core.form import plain
 from rellux.core.messages import difference, of_kind, quantity, render, span, temperature
-from rellux.core.questions import ALL
 from rellux.core.questions.answer import Topic
-from rellux.core.questions.form import plain
+from rellux.core.questions.registry import ALL
 from rellux.core.setup.checks import check_sheet
 from rellux.core.setup.parameters import spoken_value
 from rellux.core.setup.proposals import propose

@@ -6,14 +6,14 @@ import itertools
 import pytest
 
 from rellux.core.errors import Refused
+from rellux.core.form import plain
 from rellux.core.heating.conductor_tables import Practice
 from rellux.core.heating.conductors import size
 from rellux.core.heating.run_of_wire import usual_run
 from rellux.core.parts.chain import chain
 from rellux.core.purpose.purpose import Purpose, RigKind, Supply
-from rellux.core.questions import QUESTIONS
 from rellux.core.questions.answer import Known
-from rellux.core.questions.form import plain
+from rellux.core.questions.registry import QUESTIONS
 from rellux.core.setup.proposals import PERIODS, RigFacts, propose
 from rellux.core.wiring.choice import Actuator, Choice, Output
 from rellux.core.wiring.generate import generate

@@ -120,3 +120,35 @@ def test_midnight_passes_in_a_log_that_writes_the_time_of_day_only():
     reader = RowReader(guess(text.encode()).mapping, 2)
     times = [reader.row(line)["clock_s"] for line in text.splitlines()[1:]]
     assert times == [86_397.0 + i for i in range(5)] and reader.row("time,temp") is None
+
+
+@pytest.mark.parametrize("count", [0, 1, 2, 7, 20_000])
+def test_what_was_missed_is_found_as_by_reading_it_all(tmp_path, count):
+    """Against a plain walk over the rows, for moments before, between, at and after them."""
+    path = tmp_path / "long.csv"
+    rows = [f"{1.7e9 + 2 * i:.0f};{i % 50},5;65;{i % 100}\n" for i in range(count)]
+    rows[count // 2 : count // 2] = ["# somebody opened the door\n"] * 3
+    path.write_text(HEAD + "1699999998;20,5;65;0\n1699999999;20,5;65;0\n" + "".join(rows), encoding="utf-8")
+    with opened(path) as link:
+        times = [1.7e9 - 2, 1.7e9 - 1, *(1.7e9 + 2 * i for i in range(count))]
+        for after in {
+            0.0,
+            times[0],
+            times[-1],
+            times[-1] + 9,
+            *(times[k * len(times) // 7] + d for k in range(7) for d in (-1, 0, 1)),
+        }:
+            found = [v["clock_s"] for v in link.missed(after)]
+            assert found == [t for t in times if t > after]
+
+
+def test_rows_written_later_are_news_and_a_time_of_day_alone_tells_no_day(log, tmp_path):
+    with opened(log) as link:
+        first = RowReader(guess(log.read_bytes()).mapping, 4).row(row(0))["clock_s"]
+        add(log, row(10))
+        assert [v["clock_s"] - first for v in link.missed(first + 6.5)] == [7.0, 8.0, 9.0]
+        assert [v["clock_s"] - first for v in heard(link, 1)] == [10.0]
+    clock = tmp_path / "clock.csv"
+    clock.write_text("time,temp\n" + "".join(f"08:00:{i:02d},20\n" for i in range(10)), encoding="utf-8")
+    with opened(clock) as link:
+        assert list(link.missed(0.0)) == []

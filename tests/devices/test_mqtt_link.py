@@ -9,8 +9,10 @@ import time
 
 import paho.mqtt.client as mqtt
 import pytest
+import trustme
 from amqtt.broker import Broker
 from paho.mqtt.enums import CallbackAPIVersion
+from pwdlib import PasswordHash
 
 from rellux.devices.modbus_link import LinkDown
 from rellux.devices.mqtt_link import FRESH_S, MqttAddress, MqttLink, is_topic, values_in
@@ -19,10 +21,30 @@ from rellux.server.links.stand_ins import free_port
 TOPIC = "rellux/kiln"
 
 
+USER, PASSWORD = "bench", "long enough"
+
+
+class Locked:
+    """What a broker needs to be encrypted and to know its users: a certificate that only ``authority`` vouches for, and a password."""
+
+    def __init__(self, folder):
+        self.authority, own = folder / "authority.pem", trustme.CA()
+        own.cert_pem.write_to_path(self.authority)
+        key, chain = folder / "key.pem", folder / "chain.pem"
+        certificate = own.issue_cert("127.0.0.1")
+        certificate.private_key_pem.write_to_path(key)
+        chain.write_bytes(b"".join(pem.bytes() for pem in certificate.cert_chain_pems))
+        users = folder / "users"
+        users.write_text(f"{USER}:{PasswordHash.recommended().hash(PASSWORD)}\n", encoding="utf-8")
+        self.listener = {"ssl": True, "certfile": str(chain), "keyfile": str(key)}
+        self.plugins = {"amqtt.plugins.authentication.FileAuthPlugin": {"password_file": str(users)}}
+
+
 class Shop:
     """A broker in a thread of its own, and a sender."""
 
-    def __init__(self):
+    def __init__(self, locked=None):
+        self.locked = locked
         logging.getLogger("amqtt").setLevel(logging.CRITICAL)
         logging.getLogger("transitions").setLevel(logging.ERROR)
         self.port, self.ready, self.ended = free_port(), threading.Event(), None
@@ -35,6 +57,9 @@ class Shop:
         self.loop, self.ended = asyncio.get_running_loop(), asyncio.Event()
         listeners = {"default": {"type": "tcp", "bind": f"127.0.0.1:{self.port}"}}
         plugins = {"amqtt.plugins.authentication.AnonymousAuthPlugin": {"allow_anonymous": True}}
+        if self.locked:
+            listeners["default"] |= self.locked.listener
+            plugins = self.locked.plugins
         broker = Broker({"listeners": listeners, "plugins": plugins})
         await broker.start()
         self.ready.set()
@@ -45,6 +70,9 @@ class Shop:
         client = mqtt.Client(CallbackAPIVersion.VERSION2)
         if will:
             client.will_set(f"{TOPIC}/gone", b"gone", qos=1)
+        if self.locked:
+            client.username_pw_set(USER, PASSWORD)
+            client.tls_set(str(self.locked.authority))
         client.connect("127.0.0.1", self.port, keepalive=5)
         client.loop_start()
         deadline = time.monotonic() + 5
@@ -57,8 +85,8 @@ class Shop:
         self.sender.publish(f"{TOPIC}/now", json.dumps(told), qos=1, retain=retain).wait_for_publish(5)
         return told["at"]
 
-    def link(self, interval_s=0.2):
-        return MqttLink(MqttAddress("127.0.0.1", self.port, TOPIC), interval_s)
+    def link(self, interval_s=0.2, **let_in):
+        return MqttLink(MqttAddress("127.0.0.1", self.port, TOPIC, **let_in), interval_s)
 
     def stop_broker(self):
         if self.thread.is_alive():
@@ -140,6 +168,33 @@ def test_a_last_will_and_a_broker_that_ends_are_told(shop):
             heard(link, 1, 15.0)
     with pytest.raises(LinkDown, match="no broker answers"):
         shop.link().__enter__()
+
+
+def test_a_broker_that_is_encrypted_and_knows_its_users(tmp_path):
+    """Whatever is missing is said, and nobody is trusted who is not vouched for."""
+    locked = Locked(tmp_path)
+    let_in = {"user": USER, "password": PASSWORD, "encrypted": True, "authority": str(locked.authority)}
+    shop = Shop(locked)
+    try:
+        with shop.link(**let_in) as link:
+            subscribed(shop, link)
+            shop.say(reading_c=412.5)
+            assert heard(link, 1)[0]["reading_c"] == 412.5
+        with shop.link(**{**let_in, "password": "guessed"}) as link, pytest.raises(LinkDown, match="the broker"):
+            heard(link, 1, 10.0)
+        with pytest.raises(LinkDown, match="certificate is not trusted"):
+            shop.link(**{**let_in, "authority": ""}).__enter__()
+        with pytest.raises(LinkDown, match="no file with a certificate"):
+            shop.link(**{**let_in, "authority": str(tmp_path / "users")}).__enter__()
+        assert PASSWORD not in repr(shop.link(**let_in).address)
+    finally:
+        shop.close()
+    plain = Shop()
+    try:
+        with pytest.raises(LinkDown, match=r"does not speak TLS|no broker answers"):
+            plain.link(**let_in).__enter__()
+    finally:
+        plain.close()
 
 
 def test_a_sender_whose_clock_is_wrong_is_told_so(shop):

@@ -67,6 +67,26 @@ def test_commands_are_sent_by_template_and_confirmed_by_the_board(oven):
     assert b"SP 71.2\nRUN 0\nRUN?\n" in bytes(oven.told) and b"PB 7.12\n" in bytes(oven.told)
 
 
+@pytest.mark.parametrize("unit", ["C", "F", "K"])
+def test_a_board_is_told_and_believed_in_the_unit_it_prints(unit):
+    """By hand: 70 °C is 158 °F or 343.15 K, a band of 5 K is 9 °F. Printed with one decimal, the band with two."""
+    how, oven, cable = replace(HOW, unit=unit), Oven(), Cable(115_200)
+    board, told = Board(cable.there, how, 0.05, oven.read, oven.take, ALL), bytearray()
+    cable.overhear = lambda data, up: None if up else told.extend(data)
+    try:
+        with TextLink(TextAddress(cable.here), how, 0.05, commands=ALL) as link:
+            assert link.write("setpoint_c", 70.0) == pytest.approx(70.0, abs=0.06) == oven.values["setpoint_c"]
+            assert link.write("proportional_band_c", 5.0) == pytest.approx(5.0, abs=0.006)
+            with pytest.raises(Refused, match="beyond"):
+                link.write("setpoint_c", 80.1)  # 176.2 °F
+            assert link.switch_off(2.0)["mode"] == "off"
+    finally:
+        board.stop()
+        cable.close()
+    said = {"C": (b"SP 70.0\n", b"PB 5.00\n"), "F": (b"SP 158.0\n", b"PB 9.00\n"), "K": (b"SP 343.1\n", b"PB 5.00\n")}
+    assert all(line in bytes(told) for line in said[unit])
+
+
 def test_what_is_asked_for_comes_with_the_readings(oven):
     with oven.link() as link:
         seen = {}

@@ -7,8 +7,8 @@ from django.utils import timezone
 
 from rellux.core.control.alarms.settings import Action, AlarmKind, AlarmSettings
 from rellux.core.guarding.plan import Plan, PlannedAlarm
-from rellux.server.guarding.domain import save_plan
 from rellux.server.guarding.models import AlarmAsk
+from rellux.server.guarding.stored import save_plan
 from rellux.server.links.models import Link, LinkState
 from rellux.server.rigs.models import Entry, Rig
 from rellux.server.runs.watching import Watch

@@ -5,6 +5,7 @@ import time
 
 import pytest
 
+from rellux.server.links.models import Link
 from rellux.server.runs import store
 from rellux.server.runs.models import Run
 from rellux.server.runs.recorder import Recorder
@@ -63,6 +64,11 @@ def test_a_growing_log_is_looked_at_linked_and_recorded(api, rig, tmp_path):
         assert api("POST", f"rigs/{rig}/link/safe-off")[0] == 400
         run = api.ok("POST", f"rigs/{rig}/runs", {})["id"]
         until(lambda: Run.objects.get(pk=run).samples > 60, recorder)
+        recorder.stop()
+        time.sleep(0.5)  # some 25 rows are written while nobody reads
+        recorder = Recorder()
+        before = Run.objects.get(pk=run).samples
+        until(lambda: Run.objects.get(pk=run).samples > before + 40, recorder)
         api.ok("POST", f"rigs/{rig}/runs/{run}/stop")
         until(lambda: Run.objects.get(pk=run).chunks.count() == 1, recorder)
     finally:
@@ -70,6 +76,8 @@ def test_a_growing_log_is_looked_at_linked_and_recorded(api, rig, tmp_path):
         recorder.stop()
     series, track = store.read(Run.objects.get(pk=run)), Run.objects.get(pk=run).tracks.get()
     assert set((series.time_s[1:] - series.time_s[:-1]).round(3)) == {1.0}  # its own seconds, none lost
+    marks = [e["text"] for e in api.ok("GET", f"rigs/{rig}/runs/{run}")["events"]]
+    assert len(marks) == 1 and "rows that its log held meanwhile were taken from there" in marks[0]
     assert [c["role"] for c in track.channels] == ["air"] and set(store.read(track).values[0]) == {21.0}
 
 
@@ -113,3 +121,38 @@ def test_messages_are_recorded_at_the_time_they_were_sent_and_set_nothing(api, r
     numbers = (series.reading_c - 100).astype(int)
     assert list(numbers) == list(range(numbers[0], numbers[0] + len(numbers)))  # each once, in its order
     assert [held.clock_start_s + t for t in series.time_s] == pytest.approx([sent[n] for n in numbers], abs=0.01)
+
+
+@pytest.mark.django_db
+def test_a_password_goes_to_the_broker_it_was_given_for_and_to_nobody_else(api, rig):
+    link = {
+        "stand_in": False,
+        "way": "mqtt",
+        "host": "broker",
+        "port": 1883,
+        "device": "rellux/kiln",
+        "register_map": "text",
+    }
+    safe = {**link, "username": "bench", "encrypted": True}
+
+    def put(**changed):
+        view = api.ok("PUT", f"rigs/{rig}/link", {**safe, **changed})
+        assert "secret" not in str(view) and view["has_password"] == bool(Link.objects.get().password)
+        return Link.objects.get().password
+
+    for elsewhere in (
+        {"host": "other"},
+        {"port": 1884},
+        {"username": "guest"},
+        {"encrypted": False},
+        {"way": "tcp", "register_map": "stand_in"},
+    ):
+        assert put(password="secret") == "secret" and put() == "secret" and put(poll_s=2.0) == "secret"
+        assert put(**elsewhere) == "" and put() == ""
+    assert put(password="secret") and put(password="") == ""
+    for field, wrong in (
+        ("username", {"username": "", "password": "secret"}), ("username", {"username": "x" * 101}), ("password", {"password": "\0"}),
+        ("authority", {"authority": "/nowhere/ca.pem"}), ("authority", {"authority": "/etc/passwd"}),
+    ):  # fmt: skip
+        assert api.refused("PUT", f"rigs/{rig}/link", {**safe, **wrong})["field"] == field
+    assert put(authority="") == ""

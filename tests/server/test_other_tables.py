@@ -201,3 +201,20 @@ def test_a_damaged_file_is_read_or_refused(client, db, kind, at):
     assert answer.status_code in (201, 400)
     if answer.status_code == 400:
         assert all(p["field"] and p["reason"] for p in answer.json()["problems"])
+
+
+def test_another_sheet_is_taken_by_its_name(client, rig):
+    book = sheet()
+    other = book.create_sheet("Tray 2")
+    other.append(["Time", "Temp °C"])
+    for i in range(3):
+        other.append([AT[i], 90.0 + i])
+    data = saved(book)
+    largest = uploaded(client, "log.xlsx", data).json()
+    assert (largest["sheet"], largest["sheets"]) == ("Log", ["Log", "Notes", "Tray 2"])
+    file = SimpleUploadedFile("log.xlsx", data)
+    tray = client.post("/api/v1/uploads?sheet=Tray 2", {"file": file}).json()
+    assert tray["sheet"] == "Tray 2" and tray["was"] == "the sheet Tray 2, 4 rows"
+    assert len(tray["guess"]["columns"]) == 2 < len(largest["guess"]["columns"])
+    refused = client.post("/api/v1/uploads?sheet=Tray 3", {"file": SimpleUploadedFile("log.xlsx", data)}).json()
+    assert refused["problems"][0]["field"] == "sheet" and "Log, Notes, Tray 2" in refused["problems"][0]["accepted"]

@@ -135,6 +135,9 @@ _OWN = (
     FieldWords("columns", "Column", choices=_said(logs.ROLES)),
     FieldWords("path", "Where the log is, on this machine"),
     FieldWords("topic", "Topic"),
+    FieldWords("username", "User"),
+    FieldWords("password", "Password"),
+    FieldWords("authority", "Certificate that vouches for it"),
     FieldWords(
         "commanded",
         "Sets",

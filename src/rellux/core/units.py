@@ -103,3 +103,21 @@ def fahrenheit_from_celsius(celsius: float) -> float:
     212.0
     """
     return celsius * FAHRENHEIT_PER_KELVIN + 32.0
+
+
+def in_unit(value: float, kind: Kind | None, unit: str) -> float:
+    """What a controller whose temperatures are in ``unit`` (C, F or K) shows of a value in °C, K or °C/min; any other kind is the same.
+
+    >>> in_unit(100.0, Kind.TEMPERATURE, "F"), in_unit(10.0, Kind.DIFFERENCE, "F"), in_unit(10.0, Kind.TIME, "F")
+    (212.0, 18.0, 10.0)
+    """
+    if kind is Kind.TEMPERATURE:
+        return fahrenheit_from_celsius(value) if unit == "F" else value - ABSOLUTE_ZERO_C if unit == "K" else value
+    return value * FAHRENHEIT_PER_KELVIN if unit == "F" and kind in (Kind.DIFFERENCE, Kind.RATE) else value
+
+
+def from_unit(shown: float, kind: Kind | None, unit: str) -> float:
+    """The inverse of :func:`in_unit`: the value in °C, K or °C/min of what such a controller shows."""
+    if kind is Kind.TEMPERATURE:
+        return celsius_from_fahrenheit(shown) if unit == "F" else shown + ABSOLUTE_ZERO_C if unit == "K" else shown
+    return shown / FAHRENHEIT_PER_KELVIN if unit == "F" and kind in (Kind.DIFFERENCE, Kind.RATE) else shown

@@ -1,11 +1,12 @@
 """A log that another program is writing: rows are taken as they are appended, at the times that they say themselves.
 
-What was there before is not news. A file that was made anew is read from its beginning; a last line without end waits until it has one.
+What was there before is not news, but can be asked for from a moment on (:meth:`FileLink.missed`). A file that was made anew is read from
+its beginning; a last line without end waits until it has one.
 """
 
 import os
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from pathlib import Path
 from types import TracebackType
@@ -17,6 +18,7 @@ from rellux.core.logs.guess import SAMPLE_BYTES
 from rellux.core.logs.mapping import Mapping, check_columns, check_writing
 from rellux.core.logs.rows import RowReader
 from rellux.core.logs.text import decode, encoding_of, lines_of
+from rellux.core.logs.times import COUNTS, DATED
 
 from .arriving import Arriving
 from .modbus_link import LinkDown
@@ -79,6 +81,7 @@ class FileLink:
         self._file: BinaryIO | None = None
         self._reader: RowReader | None = None
         self._begun, self._encoding = b"", "utf-8"
+        self._since = 0
 
     def __enter__(self) -> "FileLink":
         try:
@@ -109,7 +112,7 @@ class FileLink:
             tail = min(size, SAMPLE_BYTES)
             self._file.seek(size - tail)
             last = self._file.read(tail).rfind(b"\n")
-            self._file.seek(size - tail + last + 1 if last >= 0 else size)
+            self._since = self._file.seek(size - tail + last + 1 if last >= 0 else size)
 
     def read(self) -> dict[str, Value | None] | None:
         """The next row's values, with the time it says; ``None`` where none has been written since. Raises :class:`LinkDown`."""
@@ -118,6 +121,26 @@ class FileLink:
         return self._arriving.next()
 
     snapshot = read
+
+    def missed(self, after_s: float) -> Iterator[dict[str, Value | None]]:
+        """The rows that were written after this moment of the log's own clock, and before it was opened here, as they are; none where
+        its times do not say the day, or where it cannot be read."""
+        if self._reader is None or self._mapping.time_format not in (*COUNTS, *DATED):
+            return
+        reader = RowReader(self._mapping, self._reader.width)
+        try:
+            with Path(self.address.path).open("rb") as file:
+                file.seek(_first_after(file, self._since, lambda line: self._is_after(reader, line, after_s)))
+                while file.tell() < self._since:
+                    values = reader.row(file.readline().rstrip(b"\r\n").decode(self._encoding, "replace"))
+                    if values is not None and (values["clock_s"] or 0.0) > after_s:
+                        yield {**values}
+        except OSError:
+            return
+
+    def _is_after(self, reader: RowReader, line: bytes, after_s: float) -> bool | None:
+        values = reader.row(line.rstrip(b"\r\n").decode(self._encoding, "replace"))
+        return None if values is None else (values["clock_s"] or 0.0) > after_s
 
     def _take(self) -> bool:
         """Take what was appended; whether there was anything."""
@@ -147,3 +170,21 @@ class FileLink:
     def switch_off(self, within_s: float) -> dict[str, Value | None]:
         """It takes nothing."""
         raise LinkDown("Rellux only reads this log: switch off at the main switch")
+
+
+def _first_after(file: BinaryIO, end: int, is_after: Callable[[bytes], bool | None]) -> int:
+    """Where the first line stands that is after some moment, of lines in their order before ``end``: found by halves, so that a long log
+    costs no more than a short one. ``is_after`` says None of a line that tells no time."""
+    low, high = 0, end
+    while high - low > SAMPLE_BYTES:
+        middle = (low + high) // 2
+        file.seek(middle)
+        file.readline()  # the rest of a line
+        after = None
+        while after is None and file.tell() < high:
+            after = is_after(file.readline())
+        low, high = (low, middle) if after is None or after else (middle, high)
+    file.seek(low)
+    if low:
+        file.readline()
+    return file.tell()

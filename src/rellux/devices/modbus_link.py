@@ -5,6 +5,7 @@ transaction number (TCP) or thrown away before the next request (serial) by pymo
 """
 
 import time
+from collections import Counter
 from collections.abc import Callable
 from dataclasses import dataclass
 from types import TracebackType
@@ -120,6 +121,8 @@ class ModbusLink:
         self.address, self.map, self._called = address, register_map, called
         self._client: ModbusTcpClient | ModbusSerialClient = address.client(timeout_s)
         self._bus: Bus | None = None
+        self.written: Counter[str] = Counter()
+        """How often each value was written, until somebody notes and clears it."""
 
     def __enter__(self) -> "ModbusLink":
         if not self._connected():
@@ -188,6 +191,7 @@ class ModbusLink:
         told = self._told(register)
         words = register.encode(value, told)
         unit = self.address.unit_id
+        self.written[name] += 1
         if register.table is Table.COIL:
             answer = self._ask(lambda: self._client.write_coil(register.address, bool(words[0]), device_id=unit), name)
         else:

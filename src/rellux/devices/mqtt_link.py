@@ -7,9 +7,10 @@ Nothing is ever published.
 import json
 import math
 import queue
+import ssl
 import time
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from datetime import datetime
 from types import TracebackType
 from typing import Any
@@ -37,11 +38,17 @@ GONE = "gone"
 
 @dataclass(frozen=True)
 class MqttAddress:
-    """Broker and topic; readings come at ``topic/now``, the sender's last will at ``topic/gone``."""
+    """Broker and topic; readings come at ``topic/now``, the sender's last will at ``topic/gone``. ``user`` and ``password`` where the
+    broker asks for them. ``encrypted``: by TLS, the broker's certificate checked against the file ``authority``, or against what this
+    machine trusts."""
 
     host: str
     port: int
     topic: str
+    user: str = ""
+    password: str = field(default="", repr=False)
+    encrypted: bool = False
+    authority: str = ""
 
     def __str__(self) -> str:
         return f"{self.topic} at {self.host}:{self.port}"
@@ -54,6 +61,15 @@ def is_topic(topic: str) -> bool:
     (True, False, False)
     """
     return 0 < len(topic) <= LONGEST_TOPIC and not set(topic) & set("#+\0$") and all(topic.split("/"))
+
+
+def trusting(authority: str) -> ssl.SSLContext:
+    """How a broker's certificate is checked: by the certificate of who vouches for it, in a file, or by what this machine trusts.
+    Raises :class:`LinkDown` for a file that is none."""
+    try:
+        return ssl.create_default_context(cafile=authority or None)
+    except (OSError, ValueError) as error:  # the first includes what OpenSSL cannot read
+        raise LinkDown(f"{authority} is no file with a certificate") from error
 
 
 def values_in(payload: bytes) -> tuple[float, dict[str, Value | None]] | None:
@@ -121,11 +137,20 @@ class MqttLink:
             raise LinkDown(f"{self.address.host!r} is no name of a broker")
         client = mqtt.Client(CallbackAPIVersion.VERSION2)
         client.connect_timeout = CONNECT_S
+        if self.address.user:
+            client.username_pw_set(self.address.user, self.address.password or None)
+        if self.address.encrypted:
+            client.tls_set_context(trusting(self.address.authority))
         client.on_connect = self._connected
         client.on_message = lambda _c, _u, message: self._offer((message.topic, bytes(message.payload)))
         client.on_disconnect = lambda *_: self._offer("the broker ended the connection")
         try:
             client.connect(self.address.host, self.address.port, keepalive=ALIVE_S)
+        except ssl.SSLCertVerificationError as error:
+            why = f"the broker's certificate is not trusted: {error.verify_message}"
+            raise LinkDown(f"{why}, at {self.address.host}:{self.address.port}") from error
+        except ssl.SSLError as error:
+            raise LinkDown(f"what answers at {self.address.host}:{self.address.port} does not speak TLS") from error
         except (OSError, ValueError) as error:
             raise LinkDown(f"no broker answers at {self.address.host}:{self.address.port}") from error
         client.loop_start()

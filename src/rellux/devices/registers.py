@@ -16,7 +16,7 @@ from enum import StrEnum
 from rellux.core.errors import refuse
 from rellux.core.runs.channels import ROLES
 from rellux.core.setup.parameters import BY_NAME
-from rellux.core.units import Kind
+from rellux.core.units import Kind, from_unit, in_unit
 
 Value = float | str
 HIGHEST_ADDRESS = 65_535
@@ -171,7 +171,7 @@ class Register:
                     self.name, f"the controller answered {raw:g}, which the map does not know", "a known choice"
                 )
             return self.choices[numbers.index(int(raw))]
-        return self._celsius(raw / self._counts(told), told)
+        return from_unit(raw / self._counts(told), kind_of(self.name), self._unit(told))
 
     def encode(self, value: Value, told: Mapping[str, Value | None] | None = None) -> list[int]:
         """Register words of a value in the core's unit. Raises ``Refused`` when it does not fit the register or its limits."""
@@ -184,7 +184,7 @@ class Register:
         if (self.low is not None and number < self.low) or (self.high is not None and number > self.high):
             low, high = ("" if v is None else f"{v:g}" for v in (self.low, self.high))
             raise refuse(self.name, f"{number:g} is beyond what this controller takes", f"{low}…{high}")
-        return self._words(self._shown(number, told) * self._counts(told), value)
+        return self._words(in_unit(number, kind_of(self.name), self._unit(told)) * self._counts(told), value)
 
     def _raw(self, words: list[int]) -> float | None:
         if self.coding is Coding.BIT:
@@ -221,22 +221,8 @@ class Register:
             raise refuse(self.name, f"{self.decimals_from} does not say how many decimals it has", f"0…{MOST_DECIMALS}")
         return float(self.scale * 10.0**decimals)
 
-    def _in_fahrenheit(self, told: Mapping[str, Value | None] | None) -> bool:
-        said = (told or {}).get(self.unit_from) if self.unit_from else self.unit
-        return said == "F"
-
-    def _celsius(self, shown: float, told: Mapping[str, Value | None] | None) -> float:
-        """From the controller's unit; a difference has no 32."""
-        kind = kind_of(self.name)
-        if kind not in (Kind.TEMPERATURE, Kind.DIFFERENCE) or not self._in_fahrenheit(told):
-            return shown
-        return (shown - 32.0) / 1.8 if kind is Kind.TEMPERATURE else shown / 1.8
-
-    def _shown(self, celsius: float, told: Mapping[str, Value | None] | None) -> float:
-        kind = kind_of(self.name)
-        if kind not in (Kind.TEMPERATURE, Kind.DIFFERENCE) or not self._in_fahrenheit(told):
-            return celsius
-        return celsius * 1.8 + 32.0 if kind is Kind.TEMPERATURE else celsius * 1.8
+    def _unit(self, told: Mapping[str, Value | None] | None) -> str:
+        return str((told or {}).get(self.unit_from)) if self.unit_from else self.unit
 
 
 def notation_of(table: Table, address: int) -> str:

@@ -8,8 +8,9 @@ from collections.abc import Callable, Mapping
 from contextlib import suppress
 
 from rellux.core.logs.lines import VALUES, LineFormat, LineKind
+from rellux.core.units import in_unit
 
-from .registers import Value
+from .registers import Value, kind_of
 from .text_commands import PLACE, TextCommands
 
 Values = Mapping[str, Value]
@@ -29,8 +30,7 @@ def printed(how: LineFormat, values: Values) -> str:
 
 def _shown(value: Value | None, role: str, how: LineFormat) -> str:
     number = 0.0 if value is None or isinstance(value, str) else float(value)
-    if how.unit == "F" and VALUES[role].endswith("_c"):
-        number = number * 1.8 + 32.0
+    number = in_unit(number, kind_of(VALUES[role]), how.unit)
     if role == "output":
         number *= {"percent": 1.0, "fraction": 0.01, "byte": 2.55}[how.output_scale]
     return f"{number:.3f}" if how.output_scale == "fraction" and role == "output" else f"{number:.1f}"
@@ -90,7 +90,7 @@ class Board:
         for row in self._commands.rows:
             if row.ask and line.strip() == row.ask.strip():
                 value = self._read().get(row.name, 0.0)
-                said = row.words.get(value, value) if isinstance(value, str) else f"{value:.{row.decimals}f}"
+                said = row.words.get(value, value) if isinstance(value, str) else row.shown(value, self._how.unit)
                 self._say(row.answer.replace(PLACE, said))
-            elif (taken := row.taken_from(line)) is not None:
+            elif (taken := row.taken_from(line, self._how.unit)) is not None:
                 self._take(row.name, taken)

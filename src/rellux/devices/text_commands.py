@@ -1,7 +1,8 @@
 """Commands that a board takes as lines of text: templates such as ``SP {value}``, how they are confirmed, and how it is switched off.
 
 What a board holds is heard in what it prints by itself, or asked for by a line of its own (``GET KP``) and read from its answer
-(``KP={value}``). A command that neither confirms cannot be used: nobody would know whether it arrived.
+(``KP={value}``). A command that neither confirms cannot be used: nobody would know whether it arrived. Temperatures are in the unit
+in which it prints them.
 """
 
 import re
@@ -13,9 +14,10 @@ from rellux.core.errors import Problem, Refused, refuse, refuse_all
 from rellux.core.logs.lines import VALUES, LineFormat
 from rellux.core.setup.auto_tune import AUTO_TUNE, WORDS
 from rellux.core.setup.parameters import BY_NAME
+from rellux.core.units import from_unit, in_unit
 
 from .register_map import RegisterMap, SafeOff
-from .registers import Register, Value
+from .registers import Register, Value, kind_of
 
 LONGEST, MOST_COMMANDS, MOST_DECIMALS = 80, 30, 6
 PLACE = "{value}"
@@ -31,7 +33,8 @@ LINK_LOSS = "it goes on as its own program says"
 @dataclass(frozen=True)
 class TextCommand:
     """One value that can be set. ``send`` holds ``{value}`` where it goes, with so many decimals; ``words`` are what the board calls the
-    choices. ``ask`` and ``answer`` where it does not print the value by itself. ``low``/``high``: what may be sent."""
+    choices. ``ask`` and ``answer`` where it does not print the value by itself. ``low``/``high``: what may be sent, in °C.
+    ``unit`` is that in which the board prints: C, F or K."""
 
     name: str
     send: str
@@ -42,7 +45,7 @@ class TextCommand:
     low: float | None = None
     high: float | None = None
 
-    def line(self, value: Value) -> str:
+    def line(self, value: Value, unit: str) -> str:
         """What is sent. Raises ``Refused`` for a value it cannot say."""
         if isinstance(value, str):
             if value not in self.words:
@@ -51,15 +54,30 @@ class TextCommand:
         if (self.low is not None and value < self.low) or (self.high is not None and value > self.high):
             ends = "…".join("" if v is None else f"{v:g}" for v in (self.low, self.high))
             raise refuse(self.name, f"{value:g} is beyond what may be sent", ends)
-        return self.send.replace(PLACE, f"{value:.{self.decimals}f}")
+        return self.send.replace(PLACE, self.shown(value, unit))
 
-    def held_in(self, line: str) -> Value | None:
+    def shown(self, value: float, unit: str) -> str:
+        """A number as the board says it."""
+        return f"{in_unit(value, kind_of(self.name), unit):.{self.decimals}f}"
+
+    def step(self, unit: str) -> float:
+        """The least change it can say, in the value's own unit."""
+        least = 10.0**-self.decimals
+        return least if self.words else self._plain(least, unit) - self._plain(0.0, unit)
+
+    def held_in(self, line: str, unit: str) -> Value | None:
         """The value in the answer to ``ask``; ``None`` for any other line."""
-        return _found(self.answer, line, self.words) if self.answer else None
+        return self._value(_found(self.answer, line, self.words), unit) if self.answer else None
 
-    def taken_from(self, line: str) -> Value | None:
+    def taken_from(self, line: str, unit: str) -> Value | None:
         """The value in a line that was sent; for a board that is simulated."""
-        return _found(self.send, line, self.words)
+        return self._value(_found(self.send, line, self.words), unit)
+
+    def _value(self, said: Value | None, unit: str) -> Value | None:
+        return self._plain(said, unit) if isinstance(said, float) else said
+
+    def _plain(self, said: float, unit: str) -> float:
+        return from_unit(said, kind_of(self.name), unit)
 
 
 @dataclass(frozen=True)
@@ -90,7 +108,8 @@ def text_map(how: LineFormat | None, commands: TextCommands | None) -> RegisterM
         check(how, commands)
     taken = {row.name: row for row in rows}
     names = [*VALUES.values(), *(n for n in taken if n not in VALUES.values())]
-    registers = tuple(_register(name, i, taken.get(name)) for i, name in enumerate(names))
+    unit = how.unit if how else "C"
+    registers = tuple(_register(name, i, taken.get(name), unit) for i, name in enumerate(names))
     safe_off = None
     if commands and how and rows:
         safe_off = SafeOff(
@@ -99,10 +118,10 @@ def text_map(how: LineFormat | None, commands: TextCommands | None) -> RegisterM
     return RegisterMap("text", "Lines of text", registers, safe_off, link_loss=LINK_LOSS)
 
 
-def _register(name: str, at: int, row: TextCommand | None) -> Register:
+def _register(name: str, at: int, row: TextCommand | None, unit: str) -> Register:
     if row is None:
         return Register(name, at, 10.0)
-    return Register(name, at, 10.0**row.decimals, writable=True, choices=tuple(row.words), low=row.low, high=row.high)
+    return Register(name, at, 1.0 / row.step(unit), writable=True, choices=tuple(row.words), low=row.low, high=row.high)
 
 
 def check(how: LineFormat, commands: TextCommands) -> None:
@@ -157,7 +176,7 @@ def _safe_off_problems(how: LineFormat, commands: TextCommands) -> list[Problem]
             found.append(Problem("commands.safe_off", f"no command sets {step.name}", ", ".join(commands.by_name)))
             continue
         try:
-            row.line(step.value)
+            row.line(step.value, how.unit)
         except Refused as refused:
             found += [replace(p, field="commands.safe_off") for p in refused.problems]
         except (TypeError, ValueError):

@@ -150,7 +150,7 @@ class TextLink:
 
     def _is_answer(self, line: str) -> bool:
         for row in self._asks:
-            if (held := row.held_in(line)) is not None:
+            if (held := row.held_in(line, self._how.unit)) is not None:
                 self._held[row.name] = held
                 return True
         return False
@@ -173,7 +173,7 @@ class TextLink:
         if row is None:
             raise LinkDown("Rellux only listens to this board: nothing is sent to it")
         self._held.pop(name, None)
-        self._reader.send(row.line(value))
+        self._reader.send(row.line(value, self._how.unit))
         if row.ask:
             return self._asked(row)
         until, step = self._clock() + self._confirm_s, self.map.by_name[name].step
@@ -193,7 +193,7 @@ class TextLink:
         until, printed = self._clock() + within_s, dict[str, Value | None]()
         for name, value in sequence.writes:
             self._held.pop(name, None)
-            self._reader.send(self._commands.by_name[name].line(value))
+            self._reader.send(self._commands.by_name[name].line(value, self._how.unit))
         for name, value in sequence.writes:  # an output that rests for a moment is not off
             row = self._commands.by_name[name]
             if row.ask and not is_held(value, held := self._asked(row, until), self.map.by_name[name].step):

@@ -12,7 +12,7 @@ from rellux.core.heating.conductors import ambient_factor, size
 from rellux.core.heating.run_of_wire import Behind, Insulation, Laying, Run
 from rellux.core.heating.short_circuit import adiabatic_k, fault_loop, withstands
 from rellux.core.heating.wire import area_of, awg_area_mm2, awg_diameter_mm, nearest_awg, ohm_per_metre
-from rellux.core.questions import QUESTIONS
+from rellux.core.questions.registry import QUESTIONS
 
 
 def cord(**given):

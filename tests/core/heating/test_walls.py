@@ -16,7 +16,7 @@ from rellux.core.heating import outside
 from rellux.core.heating.materials import MATERIALS, Material
 from rellux.core.heating.transient import Contents, HeaterUse, WallState, capability, reachable, run
 from rellux.core.heating.walls import Chamber, Layer, steady
-from rellux.core.questions import QUESTIONS
+from rellux.core.questions.registry import QUESTIONS
 
 BOX = Chamber(0.4, 0.4, 0.45, (Layer("brick_23", 0.114), Layer("calcium_silicate", 0.05)), bridges=0.0)
 

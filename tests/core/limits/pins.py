@@ -36,7 +36,7 @@ from rellux.core.logs.words import heading
 from rellux.core.parts.mains import mains_findings
 from rellux.core.purpose.checks import purpose_findings
 from rellux.core.purpose.purpose import Effect, Limited, Purpose, RigKind, Supply, check_purpose
-from rellux.core.questions import QUESTIONS
+from rellux.core.questions.registry import QUESTIONS
 from rellux.core.runs.channels import Channel
 from rellux.core.runs.channels import check as check_channels
 from rellux.core.runs.series import Series

@@ -9,7 +9,7 @@ from rellux.core.errors import Refused
 from rellux.core.process.cycles import cycle, hysteresis_for
 from rellux.core.process.models import FOPDT, SOPDT
 from rellux.core.process.on_off import Switching, course, hysteresis_for_period, hysteresis_for_swing, smallest, steady
-from rellux.core.questions import QUESTIONS
+from rellux.core.questions.registry import QUESTIONS
 from tests.examples import cases
 
 CABINET = FOPDT(1.05, 620.0, 52.0)

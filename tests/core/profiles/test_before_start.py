@@ -11,12 +11,11 @@ from rellux.core.profiles.before_start import (
     hottest_in,
     hottest_skipped,
     if_stopped,
-    memory_says,
     timer_off,
     too_quick,
-    wears_out,
 )
 from rellux.core.profiles.profile import Loop, Profile, StartFrom, refuse_beyond, rows_of, segment_at
+from rellux.core.setup.memory import Memory, run_says, wears_out, write_says
 
 from .test_programme import END, K, Segment, WaitFor, profiles, temperatures
 
@@ -53,9 +52,15 @@ def test_each_reason_and_its_near_miss():
     warm = Profile((Segment(K.STEP, 60.0), END))
     assert not beyond_limits(warm, 20.0, 20.0, 60.0) and beyond_limits(warm, 20.0, 20.1, 60.0)
     assert beyond_limits(warm, 20.0, 15.0, 59.9)
-    assert not wears_out(False, None, 10**6) and wears_out(True, None, 1)
-    assert not wears_out(True, 100_000, 1000) and wears_out(True, 100_000, 1001)
-    assert "does not say" in memory_says(False, None, 5) and "100000" in memory_says(True, 100_000, 5)
+    assert not wears_out(Memory(False), 10**6) and wears_out(Memory(True), 1)
+    assert not wears_out(Memory(True, 100_000), 1000) and wears_out(Memory(True, 100_000), 1001)
+    assert not wears_out(Memory(True, 100_000, 99_500), 500) and wears_out(Memory(True, 100_000, 99_500), 501)
+    assert "does not say" in run_says(Memory(False), 5) and "100000" in run_says(Memory(True, 100_000), 5)
+    assert not write_says(Memory(False, 10, 99)) and "how many it stands its map does not say" in write_says(
+        Memory(True)
+    )
+    told = [write_says(Memory(True, 1000, n)).split(" worn")[0] for n in (799, 800, 999, 1000)]
+    assert told[0].startswith("kept in memory") and told[1:] == ["its memory is nearly"] * 2 + ["its memory is"]
 
 
 def test_a_link_timer_is_told_for_what_it_is():

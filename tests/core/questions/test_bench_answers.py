@@ -14,7 +14,7 @@ from rellux.core.parts.chain import chain
 from rellux.core.parts.checks import chain_findings
 from rellux.core.parts.compare import alternatives
 from rellux.core.purpose.purpose import Purpose, Supply
-from rellux.core.questions import QUESTIONS
+from rellux.core.questions.registry import QUESTIONS
 from rellux.core.wiring.choice import Actuator, Choice, Output
 
 

@@ -8,8 +8,8 @@ from hypothesis import Phase, given, settings
 from hypothesis import strategies as st
 
 from rellux.core.errors import Refused
-from rellux.core.questions import ALL
-from rellux.core.questions.form import fields_of, rows_of
+from rellux.core.form import fields_of, rows_of
+from rellux.core.questions.registry import ALL
 from rellux.core.units import Kind
 
 from .test_plausible import inputs, value

@@ -7,8 +7,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from rellux.core.errors import Refused
-from rellux.core.questions import ALL
-from rellux.core.questions.form import Rows, fields_of, rows_of
+from rellux.core.form import Rows, fields_of, rows_of
+from rellux.core.questions.registry import ALL
 from rellux.core.units import Kind
 
 NEVER_NEGATIVE = {

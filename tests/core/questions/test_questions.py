@@ -8,11 +8,11 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from rellux.core.errors import Refused
+from rellux.core.form import fields_of, fill, plain
 from rellux.core.heating.conductor_tables import Practice
 from rellux.core.purpose.purpose import Purpose, RigKind, Supply
-from rellux.core.questions import ALL, QUESTIONS
 from rellux.core.questions.answer import Known
-from rellux.core.questions.form import fields_of, fill, plain
+from rellux.core.questions.registry import ALL, QUESTIONS
 from rellux.core.units import ABSOLUTE_ZERO_C
 from rellux.core.wiring.choice import Actuator, Choice, Output
 

@@ -6,7 +6,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from rellux.core.errors import Refused
-from rellux.core.questions import QUESTIONS
+from rellux.core.questions.registry import QUESTIONS
 from rellux.core.sensing.budget import ReadingChain
 from rellux.core.sensing.choosing import Build, Junction, Medium, class_for, response_s, sheath_of, thickness_limit
 from rellux.core.sensing.older_types import OLDER

@@ -11,13 +11,17 @@ const read = <T>(place: string): T | null => {
 const write = (place: string, value: unknown) => {
   try {
     if (value === null) sessionStorage.removeItem(place)
-    else sessionStorage.setItem(place, JSON.stringify(value))
+    else
+      sessionStorage.setItem(
+        place,
+        JSON.stringify(value, (key, v: unknown) => (key === 'password' ? undefined : v)),
+      )
   } catch {
     // full or not allowed: what is typed is then kept on the page only
   }
 }
 
-/** Like useState, and still there after leaving the page or a reload: until this window is closed. */
+/** Like useState, and still there after leaving the page or a reload: until this window is closed. A password is not written down. */
 export function useKept<T>(place: string, initial: T): [T, (next: T) => void, (done: T) => void] {
   const [value, setValue] = useState<T>(() => read<T>(place) ?? initial)
   const latest = useRef(value)

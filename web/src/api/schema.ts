@@ -1989,6 +1989,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
+        /** @description A log to be looked at; of a spreadsheet the ``sheet`` named, or its largest. */
         post: operations["upload"];
         delete?: never;
         options?: never;
@@ -2973,6 +2974,10 @@ export interface components {
             stop_bits?: number;
             line_format?: components["schemas"]["LineFormatRequest"] | null;
             mapping?: components["schemas"]["MappingRequest"] | null;
+            username?: string;
+            password?: string | null;
+            encrypted?: boolean;
+            authority?: string;
             name?: string;
         };
         InstrumentView: {
@@ -2995,6 +3000,10 @@ export interface components {
             poll_s: number;
             line_format: components["schemas"]["LineFormat"] | null;
             mapping: components["schemas"]["Mapping"] | null;
+            username: string;
+            has_password: boolean;
+            encrypted: boolean;
+            authority: string;
         };
         /** @enum {string} */
         Junction: "ungrounded" | "grounded" | "exposed";
@@ -3157,6 +3166,10 @@ export interface components {
             stop_bits?: number;
             line_format?: components["schemas"]["LineFormatRequest"] | null;
             mapping?: components["schemas"]["MappingRequest"] | null;
+            username?: string;
+            password?: string | null;
+            encrypted?: boolean;
+            authority?: string;
             /** Format: double */
             speed?: number;
             commands?: components["schemas"]["TextCommandsRequest"] | null;
@@ -3182,10 +3195,15 @@ export interface components {
             speed: number;
             line_format: components["schemas"]["LineFormat"] | null;
             mapping: components["schemas"]["Mapping"] | null;
+            username: string;
+            has_password: boolean;
+            encrypted: boolean;
+            authority: string;
             commands: components["schemas"]["TextCommands"] | null;
             auto_tune: string | null;
             live: components["schemas"]["Live"];
             differences: components["schemas"]["Difference"][];
+            kept: components["schemas"]["WearView"][];
         };
         ListInputRequest: {
             revision: number;
@@ -4747,6 +4765,8 @@ export interface components {
             name: string;
             size: number;
             was: string;
+            sheet: string;
+            sheets: string[];
             guess: components["schemas"]["Guess"];
             remembered: components["schemas"]["Mapping"] | null;
         };
@@ -4775,6 +4795,11 @@ export interface components {
             /** Format: double */
             scale: number;
             words: number;
+        };
+        WearView: {
+            name: string;
+            title: string;
+            says: string;
         };
         /** @enum {string} */
         WhatEnum: "acknowledge" | "reset" | "shelve" | "unshelve" | "take_out" | "put_back";
@@ -18199,7 +18224,9 @@ export interface operations {
     };
     upload: {
         parameters: {
-            query?: never;
+            query?: {
+                sheet?: string;
+            };
             header?: never;
             path?: never;
             cookie?: never;

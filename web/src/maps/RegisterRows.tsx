@@ -1,5 +1,5 @@
 import type { Schemas } from '../api/client'
-import { NumberField, SelectField, TextField } from '../shared/fields'
+import { ListField, NumberField, SelectField, TextField } from '../shared/fields'
 import { problemOf, Wrong } from '../shared/states'
 import { CODINGS, isLong, ORDERS, type Row, TABLES } from './data'
 
@@ -121,20 +121,20 @@ export function RegisterRows({ names, rows, places, error, onRows }: Props) {
             <details>
               <summary>more</summary>
               <div className="rare">
-                <TextField
+                <ListField
                   label="Words of 0, 1, 2…"
-                  value={(row.choices ?? []).join(', ')}
-                  onChange={(text) => change(i, { choices: listOf(text) })}
+                  value={row.choices ?? []}
+                  onChange={(words) => change(i, { choices: words.length ? words : undefined })}
                 />
-                <TextField
+                <ListField
                   label="or of these numbers"
-                  value={(row.codes ?? []).join(', ')}
-                  onChange={(text) => change(i, { codes: numbersOf(text) })}
+                  value={(row.codes ?? []).map(String)}
+                  onChange={(words) => change(i, { codes: numbersOf(words) })}
                 />
-                <TextField
+                <ListField
                   label="Numbers that mean no value"
-                  value={(row.no_value ?? []).join(', ')}
-                  onChange={(text) => change(i, { no_value: numbersOf(text) })}
+                  value={(row.no_value ?? []).map(String)}
+                  onChange={(words) => change(i, { no_value: numbersOf(words) })}
                 />
                 {row.coding === 'bit' && (
                   <NumberField label="Bit" value={row.bit ?? 0} onChange={(bit) => change(i, { bit: bit ?? undefined })} />
@@ -158,11 +158,22 @@ export function RegisterRows({ names, rows, places, error, onRows }: Props) {
                   <>
                     <NumberField label="Takes at least" value={row.low ?? null} onChange={(low) => change(i, { low: low ?? undefined })} />
                     <NumberField label="at most" value={row.high ?? null} onChange={(high) => change(i, { high: high ?? undefined })} />
-                    <NumberField
-                      label="Stored, for so many writes"
-                      value={row.endurance ?? null}
-                      onChange={(n) => change(i, { endurance: n ?? undefined, stored: n ? true : undefined })}
-                    />
+                    <label className="check">
+                      <input
+                        type="checkbox"
+                        checked={!!row.stored}
+                        onChange={(e) => change(i, { stored: e.target.checked || undefined, endurance: undefined })}
+                      />{' '}
+                      in memory that wears out
+                    </label>
+                    {row.stored && (
+                      <NumberField
+                        label="It stands so many writes"
+                        value={row.endurance ?? null}
+                        hint="empty where the manual does not say"
+                        onChange={(n) => change(i, { endurance: n ?? undefined })}
+                      />
+                    )}
                     <TextField label="Keeps running" value={row.keeps ?? ''} onChange={(v) => change(i, { keeps: v || undefined })} />
                   </>
                 )}
@@ -188,15 +199,8 @@ export function RegisterRows({ names, rows, places, error, onRows }: Props) {
 /** A row without what was emptied. */
 const clean = (row: Row): Row => Object.fromEntries(Object.entries(row).filter(([, v]) => v !== undefined)) as unknown as Row
 
-const listOf = (text: string) => {
-  const words = text.split(',').map((w) => w.trim())
-  return words.some(Boolean) ? words : undefined
-}
-
-const numbersOf = (text: string) => {
-  const numbers = (listOf(text) ?? []).filter((w) => /^-?\d+$/.test(w)).map(Number)
-  return numbers.length ? numbers : undefined
-}
+/** Words that are no whole numbers stay as they are: the server says which it cannot take. */
+const numbersOf = (words: string[]) => (words.length ? words.map((w) => (/^-?\d+$/.test(w) ? Number(w) : w)) : undefined)
 
 /** The address after the last row's. */
 const next = (rows: Row[]) => {

@@ -14,8 +14,8 @@ export interface Row {
   unit_from?: string
   writable?: boolean
   choices?: string[]
-  codes?: number[]
-  no_value?: number[]
+  codes?: (number | string)[]
+  no_value?: (number | string)[]
   bit?: number
   low?: number
   high?: number

@@ -1,5 +1,5 @@
 import type { Problem, Schemas } from '../api/client'
-import { SelectField, TextField } from '../shared/fields'
+import { NumberField, SelectField, TextField } from '../shared/fields'
 import { Segments } from '../shared/Segments'
 import { useWords } from '../units/fields'
 
@@ -21,12 +21,14 @@ const BEGIN: All = {
   safe_off: [{ name: 'mode', value: 'off' }],
 }
 
+/** It is set by words of the board, not by a number. */
+const hasWords = (row?: Row) => Object.keys(row?.words ?? {}).length > 0
 const AUTO_TUNE = 'auto_tune'
 const TUNES_ITSELF: Row = { name: AUTO_TUNE, send: 'TUNE {value}', ask: 'TUNE?', answer: 'TUNE={value}', words: { off: '0', on: '1' } }
 
 /** What the board takes as lines: as its own program says. Nothing of it is sent before writing is armed, but for safe-off. */
 export function Commands({ commands, onChange, problem }: Props) {
-  const { choices } = useWords()
+  const { choices, kind } = useWords()
   const rows = commands?.rows ?? []
   const ending = (commands?.safe_off ?? []).filter((s) => s.name !== AUTO_TUNE)
   /** Whatever ends the heating ends a test of the board's own first. */
@@ -57,7 +59,7 @@ export function Commands({ commands, onChange, problem }: Props) {
         <>
           <p className="dim">
             As the board’s own program understands them, {'{value}'} where the number goes. What it does not print by itself is asked for,
-            and read from its answer: a command that nothing confirms is not sent.
+            and read from its answer: a command that nothing confirms is not sent. Temperatures go in the unit in which it prints them.
           </p>
           {rows.map((row, i) => (
             <div key={i} className="linkform commands">
@@ -94,9 +96,33 @@ export function Commands({ commands, onChange, problem }: Props) {
               >
                 Remove
               </button>
-              {row.words && (
+              {!hasWords(row) && (
                 <div className="words">
-                  {Object.entries(row.words).map(([choice, word]) => (
+                  <NumberField
+                    label="Decimals"
+                    value={row.decimals ?? 1}
+                    onChange={(decimals) => set(i, { decimals: decimals ?? undefined })}
+                    problem={problem(`commands.rows[${i}].decimals`)}
+                  />
+                  <NumberField
+                    label="Never less than"
+                    kind={kind(row.name)}
+                    value={row.low ?? null}
+                    onChange={(low) => set(i, { low })}
+                    problem={problem(`commands.rows[${i}].low`)}
+                  />
+                  <NumberField
+                    label="nor more than"
+                    kind={kind(row.name)}
+                    value={row.high ?? null}
+                    onChange={(high) => set(i, { high })}
+                    problem={problem(`commands.rows[${i}].high`)}
+                  />
+                </div>
+              )}
+              {hasWords(row) && (
+                <div className="words">
+                  {Object.entries(row.words ?? {}).map(([choice, word]) => (
                     <TextField
                       key={choice}
                       label={`${choices(row.name).find(([k]) => k === choice)?.[1] ?? choice} is`}
@@ -127,11 +153,11 @@ export function Commands({ commands, onChange, problem }: Props) {
                   .filter((r) => r.name !== AUTO_TUNE)
                   .map((r) => [r.name, choices('commanded').find(([k]) => k === r.name)?.[1] ?? r.name] as const),
               ]}
-              onChange={(to) => change(rows, [{ name: to, value: rows.find((r) => r.name === to)?.words ? 'off' : 0 }])}
+              onChange={(to) => change(rows, [{ name: to, value: hasWords(rows.find((r) => r.name === to)) ? 'off' : 0 }])}
               problem={problem('commands.safe_off')}
             />
-            {off && !offRow?.words && <span className="dim">to 0</span>}
-            {off && offRow?.words && <span className="dim">to off, and confirmed once it prints that its output or switch is 0</span>}
+            {off && !hasWords(offRow) && <span className="dim">to 0</span>}
+            {off && hasWords(offRow) && <span className="dim">to off, and confirmed once it prints that its output or switch is 0</span>}
           </div>
         </>
       )}

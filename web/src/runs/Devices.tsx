@@ -178,7 +178,7 @@ function InstrumentForm({ rig, number, onDone }: { rig: Rig; number: number | nu
     void load()
   }
   const save = useChange(rig.slug, () => {
-    const body = { ...sent(draft!), name: draft!.name }
+    const body = sent(draft!)
     return number == null
       ? need(api.POST('/api/v1/rigs/{slug}/instruments', { params: { path: { slug: rig.slug } }, body }))
       : need(api.PUT('/api/v1/rigs/{slug}/instruments/{number}', { params: { path: { slug: rig.slug, number } }, body }))

@@ -3,7 +3,7 @@ import { useEffect, useRef, useState } from 'react'
 import { useNavigate, useOutletContext } from 'react-router'
 import { api, need, type Rig, type Schemas } from '../api/client'
 import { useChange } from '../api/hooks'
-import { TextField } from '../shared/fields'
+import { SelectField, TextField } from '../shared/fields'
 import { Refused } from '../shared/states'
 import { ReasonOfPlace } from '../shell/reason'
 import { Preview, Writing } from './LogMapping'
@@ -20,7 +20,7 @@ export default function ImportLog() {
   const rig = useOutletContext<Rig>()
   const navigate = useNavigate()
   const picker = useRef<HTMLInputElement>(null)
-  const { file, mapping, setMapping, name, setName, share, error, take, reread, clear } = useLogFile(rig)
+  const { file, mapping, setMapping, name, setName, share, error, take, takeSheet, reread, clear } = useLogFile(rig)
   const [waiting, setWaiting] = useState<File[]>([])
   const [taken, setTaken] = useState<string[]>([])
   const bringIn = useChange(rig.slug, (what: Brought) =>
@@ -105,6 +105,17 @@ export default function ImportLog() {
           </span>
         )}
       </div>
+      {file && file.sheets.length > 1 && (
+        <div style={{ maxWidth: 380, marginBottom: 14 }}>
+          <SelectField
+            label="Sheet"
+            value={file.sheet}
+            options={(takeSheet ? file.sheets : [file.sheet]).map((s) => [s, s] as const)}
+            hint={takeSheet ? 'the largest is taken first' : 'choose the file again for another of its sheets'}
+            onChange={(sheet) => takeSheet?.(sheet)}
+          />
+        </div>
+      )}
       {(taken.length > 0 || waiting.length > 0) && (
         <p role="status">
           {taken.length > 0 && `Brought in: ${taken.join(', ')}. `}

@@ -6,7 +6,7 @@ import { NumberField } from '../shared/fields'
 import { problemOf, Refused } from '../shared/states'
 import { useWords } from '../units/fields'
 import { Commands } from './Commands'
-import { NEW_PLACE, PlaceFields, placeOf, sent } from './PlaceFields'
+import { type KnownPlace, NEW_PLACE, PlaceFields, placeOf, sent } from './PlaceFields'
 
 interface Props {
   rig: Rig
@@ -14,20 +14,22 @@ interface Props {
   onDone: () => void
 }
 
+type Draft = Schemas['LinkInputRequest'] & KnownPlace
+
 /** Where the controller is. */
 export function LinkForm({ rig, link, onDone }: Props) {
-  const [draft, setDraft] = useKept<Schemas['LinkInputRequest']>(`link ${rig.slug}`, {
+  const [draft, setDraft, begin] = useKept<Draft>(`link ${rig.slug}`, {
     ...(link ? placeOf(link) : NEW_PLACE),
     speed: link?.speed ?? 20,
     commands: link?.commands ?? null,
   })
   const { label } = useWords()
-  const set = (part: Partial<Schemas['LinkInputRequest']>) => setDraft({ ...draft, ...part })
+  const set = (part: Partial<Draft>) => setDraft({ ...draft, ...part })
   const save = useChange(rig.slug, () =>
     need(
       api.PUT('/api/v1/rigs/{slug}/link', {
         params: { path: { slug: rig.slug } },
-        body: { ...draft, ...sent(draft), ...(draft.stand_in && draft.way === 'tcp' && { unit_id: 1, poll_s: 0.1 }) },
+        body: { ...sent(draft), ...(draft.stand_in && draft.way === 'tcp' && { unit_id: 1, poll_s: 0.1 }) },
       }),
     ),
   )
@@ -65,7 +67,7 @@ export function LinkForm({ rig, link, onDone }: Props) {
         <Commands commands={draft.commands ?? null} onChange={(commands) => set({ commands })} problem={problem} />
       )}
       <div className="row">
-        <button className="button main" disabled={save.isPending} onClick={() => save.mutate(undefined, { onSuccess: onDone })}>
+        <button className="button main" disabled={save.isPending} onClick={() => save.mutate(undefined, { onSuccess: () => (begin(draft), onDone()) })}>
           {draft.stand_in ? 'Start it' : 'Link'}
         </button>
         {link && (

@@ -3,15 +3,18 @@ import { useState } from 'react'
 import { Link } from 'react-router'
 import { api, need, type Problem, type Schemas } from '../api/client'
 import { useMaps } from '../maps/data'
-import { NumberField, SelectField, TextField } from '../shared/fields'
+import { NumberField, SecretField, SelectField, TextField } from '../shared/fields'
 import { Segments } from '../shared/Segments'
 import { useWords } from '../units/fields'
 import { GrowingLog } from './GrowingLog'
 import { Listen } from './Listen'
 
-export type Place = Omit<Schemas['InstrumentInputRequest'], 'name'>
+type Place = Omit<Schemas['InstrumentInputRequest'], 'name'>
 
-export const NEW_PLACE: Place = {
+/** ``has_password``: one is kept and may be left as it is. */
+export type KnownPlace = Place & { has_password?: boolean }
+
+export const NEW_PLACE: KnownPlace = {
   stand_in: true,
   host: '192.168.1.10',
   port: 502,
@@ -25,11 +28,16 @@ export const NEW_PLACE: Place = {
   stop_bits: 1,
   line_format: null,
   mapping: null,
+  username: '',
+  password: null,
+  encrypted: false,
+  authority: '',
+  has_password: false,
 }
 
 /** A place as it is now, to be changed. */
-export const placeOf = (known: Required<Place>): Place => ({
-  ...Object.fromEntries(Object.keys(NEW_PLACE).map((key) => [key, known[key as keyof Place]])),
+export const placeOf = (known: Required<Omit<KnownPlace, 'password'>>): KnownPlace => ({
+  ...Object.fromEntries(Object.keys(NEW_PLACE).map((key) => [key, key === 'password' ? null : known[key as keyof typeof known]])),
   stand_in: known.stand_in,
   host: known.stand_in ? NEW_PLACE.host : known.host,
   port: known.stand_in ? NEW_PLACE.port : known.port,
@@ -41,10 +49,13 @@ const LISTENED = ['text', 'file', 'mqtt']
 /** Chosen to type one that the system does not list. */
 const OTHER_PORT = '…'
 const MQTT_PORT = 1883
+const MQTT_TLS_PORT = 8883
 const MODBUS_PORT = 502
 
 /** A place without what does not belong to its way. A simulated one that has a serial port of its own keeps it. */
-export function sent(place: Place): Place {
+export function sent<T extends KnownPlace>(known: T) {
+  const place = { ...known }
+  delete place.has_password
   if (place.stand_in && !WIRED.includes(place.way ?? '')) return { ...place, way: 'tcp', host: '127.0.0.1', port: null }
   const own = {
     line_format: place.way === 'text' ? place.line_format : null,
@@ -56,8 +67,8 @@ export function sent(place: Place): Place {
 
 interface Props {
   what: string
-  place: Place
-  onChange: (part: Partial<Place>) => void
+  place: KnownPlace
+  onChange: (part: Partial<KnownPlace>) => void
   problem: (field: string) => Problem | undefined
 }
 
@@ -86,7 +97,9 @@ export function PlaceFields({ what, place, onChange, problem }: Props) {
             ...(v === 'serial' && (place.poll_s ?? 0) < 1 && { poll_s: 1 }),
             ...(v === 'text' && { baud: 115200 }),
             ...(v === 'file' && { poll_s: 1 }),
-            ...(v === 'mqtt' ? { port: MQTT_PORT, poll_s: 1 } : place.port === MQTT_PORT && { port: MODBUS_PORT }),
+            ...(v === 'mqtt'
+              ? { port: MQTT_PORT, poll_s: 1 }
+              : [MQTT_PORT, MQTT_TLS_PORT].includes(place.port ?? 0) && { port: MODBUS_PORT }),
             register_map: LISTENED.includes(v) ? 'text' : place.register_map === 'text' ? 'stand_in' : place.register_map,
           })
         }
@@ -111,6 +124,7 @@ export function PlaceFields({ what, place, onChange, problem }: Props) {
           onFormat={(line_format, interval) => onChange({ line_format, ...(interval && { poll_s: interval }) })}
         />
       )}
+      {way === 'mqtt' && <BrokerFields place={place} onChange={onChange} problem={problem} />}
       {way === 'mqtt' && (
         <p className="dim small">
           Each message says when it was sent; what is older than ten seconds is not live, and what the broker kept is not obeyed. The form
@@ -160,6 +174,62 @@ function NetFields({ place, onChange, problem }: Part) {
           onChange={(device) => onChange({ device })}
           problem={problem('device')}
         />
+      )}
+    </>
+  )
+}
+
+/** Who Rellux is to the broker, and whether others on the way can read along. */
+function BrokerFields({ place, onChange, problem }: Part) {
+  const { label } = useWords()
+  const wide = !place.encrypted && !!place.username
+  return (
+    <>
+      <Segments
+        label="The way to the broker"
+        value={place.encrypted ? 'tls' : 'plain'}
+        options={[
+          ['plain', 'Open'],
+          ['tls', 'Encrypted'],
+        ]}
+        onChange={(v) =>
+          onChange({
+            encrypted: v === 'tls',
+            ...(v === 'tls' && place.port === MQTT_PORT && { port: MQTT_TLS_PORT }),
+            ...(v === 'plain' && place.port === MQTT_TLS_PORT && { port: MQTT_PORT }),
+          })
+        }
+      />
+      <div className="linkform">
+        <TextField
+          label={label('username')}
+          value={place.username ?? ''}
+          placeholder="nobody in particular"
+          onChange={(username) => onChange({ username })}
+          problem={problem('username')}
+        />
+        <SecretField
+          label={label('password')}
+          value={place.password ?? ''}
+          placeholder={place.has_password ? 'the one that is kept' : ''}
+          onChange={(password) => onChange({ password: password || null })}
+          problem={problem('password')}
+        />
+      </div>
+      {place.encrypted && (
+        <div style={{ maxWidth: 480 }}>
+          <TextField
+            label={label('authority')}
+            value={place.authority ?? ''}
+            placeholder="whoever this machine trusts"
+            hint="for a broker of your own: the file of the certificate that vouches for it"
+            onChange={(authority) => onChange({ authority })}
+            problem={problem('authority')}
+          />
+        </div>
+      )}
+      {wide && (
+        <p className="dim small">Anybody on the same network can read the password on its way. It is kept in the data folder as it is.</p>
       )}
     </>
   )

@@ -8,6 +8,7 @@ import { useChange } from '../api/hooks'
 import { writeDeadline } from '../api/queries'
 import { arm, armedHere, THIS_WINDOW } from '../api/thisWindow'
 import { wordsOf } from '../shared/effect'
+import { Said } from '../shared/Said'
 import { Refused } from '../shared/states'
 import { usePreferences } from '../shell/preferences'
 import { round, say, type Unit } from '../units/quantity'
@@ -106,6 +107,13 @@ export function WriteControls({ rig, link, live }: Props) {
               ))}
             </tbody>
           </table>
+          {link.kept
+            .filter((k) => asked && k.name in asked.values)
+            .map((k) => (
+              <p key={k.name} className="small dim">
+                <Said>{`${k.title}: ${k.says}`}</Said>.
+              </p>
+            ))}
           <p style={{ marginTop: 10 }}>
             <b>Is the rig empty or ready, and somebody beside it?</b>
           </p>

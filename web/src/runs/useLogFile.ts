@@ -11,6 +11,8 @@ interface Shown {
   id: number | null
   name: string
   was: string
+  sheet: string
+  sheets: string[]
   guess: Schemas['Guess']
 }
 
@@ -46,6 +48,7 @@ export function useLogFile(rig: Rig) {
   const [name, setName] = useKept(`log name ${rig.slug}`, '')
   const [share, setShare] = useState<number | null>(null)
   const [error, setError] = useState<unknown>(null)
+  const [whole, setWhole] = useState<File | null>(null)
   const sending = useRef<AbortController | null>(null)
   const beginning = useRef<File | null>(null)
   const newest = useRef<Shown | null>(kept)
@@ -68,9 +71,10 @@ export function useLogFile(rig: Rig) {
     setName(nameOf(next.name))
   }
 
-  /** Take a file. Its upload, once all of it is here; null where it was refused or stopped. */
-  async function take(chosen: File): Promise<Uploaded | null> {
+  /** Take a file, of a spreadsheet one sheet. Its upload, once all of it is here; null where it was refused or stopped. */
+  async function take(chosen: File, sheet = ''): Promise<Uploaded | null> {
     clear()
+    setWhole(chosen)
     setError(chosen.size > LIMIT ? tooLarge(chosen.size) : null)
     if (chosen.size > LIMIT) return null
     const stop = new AbortController()
@@ -80,10 +84,11 @@ export function useLogFile(rig: Rig) {
     const ahead =
       chosen.size > BEGINNING &&
       lookAt(beginning.current, stop.signal).then(({ guess, remembered }) => {
-        if (guess && !newest.current) understood({ id: null, name: chosen.name, was: '', guess }, remembered)
+        if (guess && !newest.current) understood({ id: null, name: chosen.name, was: '', sheet: '', sheets: [], guess }, remembered)
       })
     try {
-      const arrived = upload<Uploaded>('/api/v1/uploads', chosen, setShare, stop.signal).then((answer) => {
+      const place = `/api/v1/uploads?${new URLSearchParams({ sheet })}`
+      const arrived = upload<Uploaded>(place, chosen, setShare, stop.signal).then((answer) => {
         if (newest.current) show({ ...newest.current, id: answer.id })
         else understood(answer, answer.remembered)
         return answer
@@ -120,5 +125,7 @@ export function useLogFile(rig: Rig) {
 
   /** While its rest is coming it is only shown: after a reload there is nothing of it. */
   const file = kept && (kept.id !== null || share !== null) ? kept : null
-  return { file, mapping, setMapping, name, setName, share, error, take, reread, clear }
+  /** Another sheet of it, while the file is at hand: after a reload it has to be chosen again. */
+  const takeSheet = whole && ((sheet: string) => void take(whole, sheet))
+  return { file, mapping, setMapping, name, setName, share, error, take, takeSheet, reread, clear }
 }

@@ -105,20 +105,52 @@ interface TextProps extends Common {
   placeholder?: string
 }
 
-export function TextField({ value, onChange, placeholder, ...frame }: TextProps) {
+export const TextField = (props: TextProps) => <Typed {...props} />
+
+/** A password: never shown, and not offered to be kept by the browser. */
+export const SecretField = (props: TextProps) => <Typed {...props} secret />
+
+function Typed({ value, onChange, placeholder, secret, ...frame }: TextProps & { secret?: boolean }) {
   const id = useId()
   return (
     <Frame id={id} {...frame}>
       <input
         id={id}
+        type={secret ? 'password' : 'text'}
         value={value}
         placeholder={placeholder}
-        autoComplete="off"
+        autoComplete={secret ? 'new-password' : 'off'}
         aria-invalid={frame.problem ? true : undefined}
         aria-describedby={frame.problem || frame.hint ? `${id}-why` : undefined}
         onChange={(e) => onChange(e.target.value)}
       />
     </Frame>
+  )
+}
+
+interface ListProps extends Common {
+  value: string[]
+  onChange: (value: string[]) => void
+}
+
+/** Words with commas between. What is typed stays as it is while it is being typed. */
+export function ListField({ value, onChange, ...frame }: ListProps) {
+  const [typed, setTyped] = useState<string | null>(null)
+  const words = (text: string) =>
+    text
+      .split(',')
+      .map((w) => w.trim())
+      .filter(Boolean)
+  const shows = typed !== null && words(typed).join() === value.join() ? typed : value.join(', ')
+  return (
+    <TextField
+      {...frame}
+      value={shows}
+      onChange={(text) => {
+        setTyped(text)
+        onChange(words(text))
+      }}
+    />
   )
 }
 

@@ -57,5 +57,6 @@ export function useWords() {
     says: (path: string, value: unknown) => valueOf(known, path, value, unit),
     /** What may be chosen in a field, as a select takes it. */
     choices: (name: string) => (known.get(name)?.choices ?? []) as [string, string][],
+    kind: (name: string) => known.get(name)?.kind ?? undefined,
   }
 }

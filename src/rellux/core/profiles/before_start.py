@@ -7,8 +7,6 @@ VOLATILE_S, STORED_S = 1.0, 60.0
 """Least time between two writes: into memory that does not wear, and into memory that does, s (our choice)."""
 DISPLAY_C = 0.1
 """A set-point is moved by a step of the display, °C: finer is seen by nobody, and every step is a write."""
-WORN = 0.01
-"""Share of the endurance of a set-point's memory that one run may take (our choice: a hundred runs)."""
 UNKNOWN_LOSS = "What the controller does then its map does not say: most hold the last set-point for ever."
 NEVER = "Its link timer is off: it holds that set-point for ever."
 POLLS = 5.0
@@ -23,19 +21,6 @@ def least_s(stored: bool) -> float:
 def step_c(register_step_c: float) -> float:
     """By how much the set-point is moved at the least, °C."""
     return max(register_step_c, DISPLAY_C)
-
-
-def memory_says(stored: bool, endurance: int | None, writes: int) -> str:
-    """What a run costs the memory of the set-point."""
-    if not stored:
-        return f"About {quantity(writes)} set-points are written. The map does not say that their memory wears out."
-    life = f" of the {quantity(endurance)} it stands" if endurance else "; how many it stands its map does not say"
-    return f"The set-point is kept in memory that wears out: it is written once a minute at the most, {quantity(writes)} times{life}."
-
-
-def wears_out(stored: bool, endurance: int | None, writes: int) -> bool:
-    """Whether a run would take too much of it, or nobody knows how much."""
-    return stored and (endurance is None or writes > WORN * endurance)
 
 
 def not_done(profile: Profile) -> list[str]:

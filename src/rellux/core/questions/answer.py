@@ -8,12 +8,12 @@ from typing import Any
 
 from ..explain import Figure
 from ..findings import Finding, Severity
+from ..form import Field, Rows, fields_of, fill, plain, rows_of
 from ..heating.banks import Solved
 from ..process.models import FOPDT, SOPDT
 from ..purpose.purpose import Purpose, RigKind
 from ..units import Kind
 from ..wiring.choice import Choice
-from .form import Field, Rows, fields_of, fill, plain, rows_of
 
 MEMORY = "common practice and data sheets, from memory"
 

@@ -12,14 +12,14 @@ from rellux.core.calibration.certificates import CertificateSays
 from rellux.core.calibration.offsets import OffsetRule, Pair, work_out
 from rellux.core.calibration.schools import OffsetSchool
 from rellux.core.control.settings import ControllerSettings, Mode
+from rellux.core.form import fill, plain
 from rellux.core.guarding.plan import Plan
 from rellux.core.guarding.proof import Observed, judge, proof_sheet
 from rellux.core.messages import render
 from rellux.core.plant.rig_models import network_for
 from rellux.core.plant.simulation import Record, Simulation
 from rellux.core.purpose.heater import heater_power
-from rellux.core.questions import QUESTIONS
-from rellux.core.questions.form import fill, plain
+from rellux.core.questions.registry import QUESTIONS
 from rellux.core.runs.channels import Channel
 from rellux.core.runs.series import Points, Series
 from rellux.core.setup.parameters import parameters_for, settings_from
@@ -28,9 +28,10 @@ from rellux.core.tuning.identify import identify
 from rellux.core.wiring.usual_circuits import starting_point, usual
 from rellux.server.api.shapes import as_json
 from rellux.server.calibration.models import Calibration
-from rellux.server.guarding.domain import plan_of, proposed, save_plan, situation_of
+from rellux.server.guarding.domain import proposed, situation_of
 from rellux.server.guarding.domain import told as told_of
 from rellux.server.guarding.models import Proof
+from rellux.server.guarding.stored import plan_of, save_plan
 from rellux.server.links.models import Instrument, Link
 from rellux.server.links.stand_ins import free_port
 from rellux.server.questions.domain import answer_of, known_of, start_of

@@ -13,7 +13,7 @@ from rellux.core.profiles.load import Load, Shape
 from rellux.core.profiles.profile import EventOutput, Holdback, Segment, SegmentKind
 from rellux.core.spine import Station
 from rellux.server.links.maps import keep as keep_map
-from rellux.server.profiles.domain import profile_from
+from rellux.server.profiles.stored import profile_from
 from rellux.server.rigs.models import Rig
 from rellux.server.runs.models import Event
 from rellux.server.setup.models import Sheet

@@ -10,14 +10,14 @@ from rellux.core.findings import Finding, worst_first
 from rellux.core.guarding.by_effect import findings_in, moved_w, propose
 from rellux.core.guarding.family import HeatedRig, Identified, Span
 from rellux.core.guarding.ladder import Situation
-from rellux.core.guarding.plan import Plan, check_plan
+from rellux.core.guarding.plan import Plan
 from rellux.core.guarding.propose import ProposedPlan
 from rellux.core.guarding.standing import ProofStanding, Proved, proof_findings, proof_standing
 from rellux.core.guarding.wired import wired_findings, wired_in
 from rellux.core.setup.parameters import Sheet, settings_from
 from rellux.core.tuning.fit_verdict import FitVerdict
 from rellux.core.wiring.circuit.verdicts import Outcome
-from rellux.server.api.shapes import as_json, of_plain
+from rellux.server.api.shapes import as_json
 from rellux.server.equipment.places import fitted_since
 from rellux.server.rigs.domain import kind_of, purpose_of
 from rellux.server.rigs.models import Rig
@@ -27,26 +27,7 @@ from rellux.server.tuning.domain import ends_of
 from rellux.server.tuning.models import Identification
 from rellux.server.wiring.domain import connection_list, faults_of
 
-from .models import GuardPlan
-
-
-def plan_of(rig: Rig) -> Plan | None:
-    """The plan in force, or None before there is one."""
-    newest = rig.guard_plans.first()
-    return plan_from(newest.plan) if newest else None
-
-
-def plan_from(plain: Any) -> Plan:
-    """A plan from plain data. Raises ``Refused`` for what is none, or cannot be."""
-    plan = of_plain(Plan, plain, "plan")
-    check_plan(plan)
-    return plan
-
-
-def save_plan(rig: Rig, plan: Plan, why: str) -> GuardPlan:
-    """A new plan in force. Raises ``Refused`` for one that cannot be."""
-    check_plan(plan)
-    return GuardPlan.objects.create(rig=rig, at=timezone.now(), plan=as_json(plan), why=why[:400])
+from .stored import plan_of
 
 
 def told(plan: Plan | None) -> dict[str, Any]:

@@ -15,8 +15,9 @@ from rellux.server.api.endpoint import endpoint
 from rellux.server.api.shapes import as_json, read, reply
 from rellux.server.rigs.change import changing, note
 
-from .domain import plan_of, situation_of
+from .domain import situation_of
 from .models import Proof
+from .stored import plan_of
 from .views import GuardingView, guarding_view, rig_with_parts
 
 COLDEST_C, HOTTEST_C = -20.0, 60.0

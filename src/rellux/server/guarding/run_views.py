@@ -19,7 +19,8 @@ from rellux.server.runs import store
 from rellux.server.runs.joined import held_at
 from rellux.server.runs.models import Run
 
-from .domain import plan_of, proposed, situation_of
+from .domain import proposed, situation_of
+from .stored import plan_of
 from .views import rig_with_parts
 
 MOST_TOLD = 20

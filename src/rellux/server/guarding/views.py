@@ -33,7 +33,8 @@ from rellux.server.rigs.change import changing, difference, note
 from rellux.server.rigs.domain import purpose_of
 from rellux.server.rigs.models import Rig
 
-from .domain import findings_of_plan, outcomes_of, plan_of, proposed, save_plan, situation_of, told
+from .domain import findings_of_plan, outcomes_of, proposed, situation_of, told
+from .stored import plan_of, save_plan
 
 
 @dataclass(frozen=True)

@@ -106,6 +106,10 @@ class InstrumentView:
     poll_s: float
     line_format: LineFormat | None
     mapping: Mapping | None
+    username: str
+    has_password: bool
+    encrypted: bool
+    authority: str
 
 
 @dataclass(frozen=True)
@@ -178,6 +182,10 @@ def instrument_view(i: Instrument) -> InstrumentView:
         i.poll_s,
         line_format_of(i) if i.way == Link.Way.TEXT else None,
         Mapping(**i.mapping) if i.mapping else None,
+        i.username,
+        bool(i.password),
+        i.encrypted,
+        i.authority,
     )
 
 

@@ -10,9 +10,11 @@ from django.db.models import F
 from rellux.core.errors import refuse
 from rellux.core.logs.lines import LineFormat, LineKind
 from rellux.core.runs.channels import READING
+from rellux.core.setup.memory import Memory
 from rellux.core.spine import Station
 from rellux.devices.map_file import parse, plain
 from rellux.devices.register_map import STAND_IN, RegisterMap
+from rellux.devices.registers import Register
 from rellux.devices.text_commands import commands_from, text_map
 from rellux.devices.text_link import TEXT
 from rellux.server.accounts.models import User
@@ -49,6 +51,11 @@ def line_format_of(device: Link | Instrument) -> LineFormat:
     """How the lines of a device that is listened to are read."""
     kept = device.line_format
     return LineFormat(**{**kept, "kind": LineKind(kept["kind"]), "keys": tuple(kept["keys"])})
+
+
+def memory_of(link: Link, register: Register) -> Memory:
+    """What a register of its controller is kept in."""
+    return Memory(register.stored, register.endurance, link.writes.get(register.name, 0))
 
 
 def current() -> list[RegisterMapFile]:

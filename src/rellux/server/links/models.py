@@ -21,7 +21,7 @@ class Reached(models.Model):
     """How to reach a device. A stand-in is started by Rellux itself. ``generation`` rises whenever it points elsewhere: what was
     heard from or meant for the former device is told apart by it. ``recorder_at``: when a recorder last said that it follows it.
     ``device``: its serial port, its log's path or its topic. ``line_format``: how to read what is printed, ``mapping`` a log.
-    ``channels``: what its values are, where somebody has said so."""
+    ``channels``: what its values are, where somebody has said so. ``username`` to ``authority``: how a broker lets Rellux in."""
 
     class Way(models.TextChoices):
         """How it is reached: over the network, over the network with serial frames, over a serial port of this machine, by listening
@@ -48,6 +48,10 @@ class Reached(models.Model):
     line_format = models.JSONField(default=dict)
     mapping = models.JSONField(default=dict)
     channels = models.JSONField(default=list)
+    username = models.CharField(max_length=100, blank=True)
+    password = models.CharField(max_length=200, blank=True)
+    encrypted = models.BooleanField(default=False)
+    authority = models.CharField(max_length=200, blank=True)
     generation = models.PositiveIntegerField(default=0)
     recorder_at = models.DateTimeField(null=True)
 
@@ -57,7 +61,7 @@ class Reached(models.Model):
 
 class Link(Reached):
     """The controller of a rig: the one device that can be written to. ``text_commands``: what a board takes as lines.
-    ``armed_window``: the browser window writing is armed for."""
+    ``armed_window``: the browser window writing is armed for. ``writes``: how often each value was written from here, by its name."""
 
     rig = models.OneToOneField(Rig, on_delete=models.CASCADE, related_name="link")
     text_commands = models.JSONField(default=dict)
@@ -66,6 +70,7 @@ class Link(Reached):
     start_c = models.FloatField(null=True)
     armed_until = models.DateTimeField(null=True)
     armed_window = models.CharField(max_length=40, blank=True)
+    writes = models.JSONField(default=dict)
 
 
 class Instrument(Reached):

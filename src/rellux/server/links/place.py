@@ -12,8 +12,8 @@ from rellux.core.logs.lines import check as check_lines
 from rellux.core.logs.mapping import Mapping
 from rellux.core.messages import quantity
 from rellux.devices.file_link import check_mapping, sample_of
-from rellux.devices.modbus_link import is_host
-from rellux.devices.mqtt_link import is_topic
+from rellux.devices.modbus_link import LinkDown, is_host
+from rellux.devices.mqtt_link import is_topic, trusting
 from rellux.devices.poll_plan import poll_time_s, shortest_interval_s
 from rellux.devices.register_map import STAND_IN, RegisterMap
 from rellux.devices.serial_ports import PARITIES, port_problems
@@ -30,6 +30,8 @@ WIRED = (Link.Way.SERIAL.value, Link.Way.TEXT.value)
 LISTENED = (Link.Way.TEXT.value, Link.Way.FILE.value, Link.Way.MQTT.value)
 """Ways by which readings come by themselves, in no registers."""
 SIMULATED = (Link.Way.TCP.value, *WIRED)
+NOBODY = (("username", ""), ("password", ""), ("encrypted", False), ("authority", ""))
+LONGEST_USER, LONGEST_PASSWORD, LONGEST_PATH = 100, 200, 200
 SIMULATED_PORT = re.compile(r"[a-z][a-z0-9-]{0,29}")
 
 
@@ -37,7 +39,9 @@ SIMULATED_PORT = re.compile(r"[a-z][a-z0-9-]{0,29}")
 class PlaceInput:
     """``port`` may be left out for a stand-in: Rellux finds a free one. ``register_map``: how the device is spoken to; a stand-in
     speaks any of them, to rehearse. ``device``: the serial port, the path of a log that is being written, or the topic at a broker.
-    ``line_format``: how a board that is listened to writes, ``mapping`` how a log is written, ``poll_s`` then how often."""
+    ``line_format``: how a board that is listened to writes, ``mapping`` how a log is written, ``poll_s`` then how often. ``username`` to
+    ``authority`` as in :class:`~rellux.devices.mqtt_link.MqttAddress`; without a ``password`` the one that is kept stays, as long as
+    broker and user do."""
 
     stand_in: bool
     host: str = "127.0.0.1"
@@ -52,6 +56,10 @@ class PlaceInput:
     stop_bits: int = 1
     line_format: LineFormat | None = None
     mapping: Mapping | None = None
+    username: str = ""
+    password: str | None = None
+    encrypted: bool = False
+    authority: str = ""
 
 
 def others_than(old: Reached | None, **of: Any) -> Iterator[Reached]:
@@ -95,6 +103,8 @@ def _check_fields(given: PlaceInput) -> None:
         problems.append(Problem("register_map", reason, "a map that fits the way"))
     if given.way == Link.Way.MQTT and not is_topic(given.device.strip()):
         problems.append(Problem("device", "which topic?", "its levels without wildcards, such as rellux/kiln"))
+    if given.way == Link.Way.MQTT:
+        problems += _broker(given)
     if given.way == Link.Way.FILE and given.mapping is None:
         problems.append(Problem("mapping", "how the log is written is not known", "look at it first"))
     if given.port is None and not given.stand_in and not wired and given.way != Link.Way.FILE:
@@ -112,6 +122,22 @@ def _check_fields(given: PlaceInput) -> None:
         check_lines(given.line_format)
     if given.way == Link.Way.FILE and given.mapping:
         check_mapping(sample_of(given.device), given.mapping)
+
+
+def _broker(given: PlaceInput) -> list[Problem]:
+    found = [
+        Problem(name, "is too long, or holds what no broker takes", f"up to {most} characters")
+        for name, most in (("username", LONGEST_USER), ("password", LONGEST_PASSWORD), ("authority", LONGEST_PATH))
+        if len(text := getattr(given, name) or "") > most or "\0" in text
+    ]
+    if given.password and not given.username.strip():
+        found.append(Problem("username", "a password without a user", "the user it is of"))
+    if not found and given.encrypted:
+        try:
+            trusting(given.authority.strip())
+        except LinkDown as down:
+            found.append(Problem("authority", str(down), "a certificate in PEM form, or nothing"))
+    return found
 
 
 def _check_pace(given: PlaceInput, old: Reached | None) -> None:
@@ -149,7 +175,26 @@ def _place(given: PlaceInput, old: Reached | None) -> dict[str, Any]:
         "stop_bits": given.stop_bits,
         "line_format": as_json(given.line_format) if given.way == Link.Way.TEXT else {},
         "mapping": as_json(given.mapping) if given.way == Link.Way.FILE else {},
+        **(_let_in(given, old) if given.way == Link.Way.MQTT else dict(NOBODY)),
     }
+
+
+def _let_in(given: PlaceInput, old: Reached | None) -> dict[str, Any]:
+    """User and password go to the broker that they were given for, and by no way less safe: a kept password is forgotten where
+    another broker is named, another user, or encryption is given up."""
+    found = {
+        "username": given.username.strip(),
+        "encrypted": given.encrypted,
+        "authority": given.authority.strip() if given.encrypted else "",
+    }
+    same = old is not None and (old.way, old.host, old.port, old.username) == (
+        given.way,
+        given.host.strip(),
+        given.port,
+        found["username"],
+    )
+    kept = old.password if old is not None and same and (given.encrypted or not old.encrypted) else ""
+    return {**found, "password": kept if given.password is None else given.password}
 
 
 def _port(given: PlaceInput, old: Reached | None) -> int:

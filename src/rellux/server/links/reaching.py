@@ -33,7 +33,8 @@ def address_of(link: Link | Instrument) -> AnyAddress:
     if link.way == Link.Way.FILE:
         return FileAddress(link.device)
     if link.way == Link.Way.MQTT:
-        return MqttAddress(link.host, link.port, link.device)
+        let_in = (link.username, link.password, link.encrypted, link.authority)
+        return MqttAddress(link.host, link.port, link.device, *let_in)
     if link.way == Link.Way.SERIAL:
         return SerialAddress(port_of(link), link.baud, link.parity, link.stop_bits, link.unit_id)
     return Address(link.host, link.port, link.unit_id, link.way == Link.Way.RTU_TCP)

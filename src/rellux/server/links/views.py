@@ -16,10 +16,12 @@ from rellux.core.logs.mapping import Mapping
 from rellux.core.messages import quantity
 from rellux.core.runs.channels import READING
 from rellux.core.setup.auto_tune import AUTO_TUNE
+from rellux.core.setup.memory import write_says
 from rellux.core.setup.parameters import BY_NAME
 from rellux.core.setup.schools import school_of
 from rellux.core.setup.writing import as_held
 from rellux.core.spine import Station
+from rellux.devices.registers import words_of
 from rellux.devices.serial_ports import BAUDS, PARITIES, serial_ports
 from rellux.devices.text_commands import TextCommands, commands_from
 from rellux.devices.text_commands import check as check_commands
@@ -31,7 +33,7 @@ from rellux.server.setup.domain import current_values
 
 from .commands import lapse
 from .live import Live, live_of
-from .maps import line_format_of, map_by_key, map_of
+from .maps import line_format_of, map_by_key, map_of, memory_of
 from .models import Link, LinkState
 from .place import PlaceInput, checked_place, shortest_of
 from .reaching import address_of
@@ -46,6 +48,15 @@ class Difference:
     kind: str | None
     controller: Any
     sheet: Any
+
+
+@dataclass(frozen=True)
+class WearView:
+    """A value that goes to memory that wears out, and what is to be known before it is written once more."""
+
+    name: str
+    title: str
+    says: str
 
 
 @dataclass(frozen=True)
@@ -92,10 +103,15 @@ class LinkView:
     speed: float
     line_format: LineFormat | None
     mapping: Mapping | None
+    username: str
+    has_password: bool
+    encrypted: bool
+    authority: str
     commands: TextCommands | None
     auto_tune: str | None
     live: Live
     differences: list[Difference]
+    kept: list[WearView]
 
 
 @dataclass(frozen=True)
@@ -134,11 +150,22 @@ def link_view(link: Link) -> LinkView:
         link.speed,
         line_format_of(link) if link.way == Link.Way.TEXT else None,
         Mapping(**link.mapping) if link.mapping else None,
+        link.username,
+        bool(link.password),
+        link.encrypted,
+        link.authority,
         commands_from(link.text_commands),
         _auto_tune(link),
         live_of(link.rig),
         differences(link),
+        _kept(link),
     )
+
+
+def _kept(link: Link) -> list[WearView]:
+    registers = (r for r in map_of(link).registers if r.writable)
+    told = ((r.name, write_says(memory_of(link, r))) for r in registers)
+    return [WearView(name, words_of(name), says) for name, says in told if says]
 
 
 def _auto_tune(link: Link) -> str | None:
@@ -224,7 +251,8 @@ class LinkDetail(APIView):
             )
         pace = {"poll_s": given.poll_s, "speed": given.speed if given.stand_in else 1.0}
         generation = old.generation + moved if old else 0
-        link, _ = Link.objects.update_or_create(rig=rig, defaults={**place, **pace, "generation": generation})
+        fresh = {"writes": {}} if moved else {}
+        link, _ = Link.objects.update_or_create(rig=rig, defaults={**place, **pace, **fresh, "generation": generation})
         if moved:
             lapse(link)
         where = "a simulated controller" if link.stand_in else str(address_of(link))

@@ -21,7 +21,8 @@ from rellux.core.profiles.profile import Profile, check_profile, refuse_beyond
 from rellux.core.purpose.consequences import outgrown_profile
 from rellux.core.sensing.sensors import describe, sensor_range
 from rellux.server.api.shapes import as_json, of_plain
-from rellux.server.guarding.domain import plan_of, situation_of
+from rellux.server.guarding.domain import situation_of
+from rellux.server.guarding.stored import plan_of
 from rellux.server.guarding.views import rig_with_parts
 from rellux.server.links.live import live_of
 from rellux.server.rigs.domain import purpose_of
@@ -29,16 +30,10 @@ from rellux.server.rigs.models import Rig
 from rellux.server.runs.models import Run
 
 from .models import ProfileVersion
+from .stored import profile_from
 
 LONGEST_NAME = 80
 MOST_PROFILES = 200
-
-
-def profile_from(plain: Any) -> Profile:
-    """A profile from plain data. Raises ``Refused`` for what is none, or cannot be."""
-    profile = of_plain(Profile, plain, "profile")
-    check_profile(profile)
-    return profile
 
 
 @dataclass(frozen=True)

@@ -18,23 +18,23 @@ from rellux.core.profiles.before_start import (
     beyond_limits,
     if_stopped,
     least_s,
-    memory_says,
     not_done,
     step_c,
     timer_off,
     too_quick,
-    wears_out,
 )
 from rellux.core.profiles.predict import course
 from rellux.core.profiles.profile import Profile, commanded, rest_of, rows_of, segment_at, start_of
+from rellux.core.setup.memory import Memory, run_says, wears_out
 from rellux.core.setup.writing import as_held, check_write
 from rellux.core.spine import Station
 from rellux.devices.registers import Register
 from rellux.server.api.endpoint import endpoint
 from rellux.server.api.shapes import read, reply
-from rellux.server.guarding.domain import plan_of, standing_of
+from rellux.server.guarding.domain import standing_of
+from rellux.server.guarding.stored import plan_of
 from rellux.server.links.live import live_of
-from rellux.server.links.maps import map_of
+from rellux.server.links.maps import map_of, memory_of
 from rellux.server.links.models import Link, LinkState
 from rellux.server.links.views import steps_of
 from rellux.server.links.write_views import write_now
@@ -44,8 +44,9 @@ from rellux.server.runs.models import Run
 from rellux.server.runs.programme import limits_of
 from rellux.server.setup.domain import current_values, rig_facts, working_values
 
-from .domain import check_for, conditions_of, heated_rig, profile_from
+from .domain import check_for, conditions_of, heated_rig
 from .models import Programme
+from .stored import profile_from
 from .views import version_of
 
 
@@ -150,15 +151,19 @@ def before_start(rig: Rig, profile: Profile) -> BeforeView:
     timer = _timer_s(link)
     return BeforeView(
         writes,
-        memory_says(register.stored, register.endurance, writes),
+        run_says(memory_of(link, register), writes),
         not_done(profile),
         if_stopped(profile, start, map_of(link).link_loss, timer),
-        [*_cannot(rig, register, writes), *beyond_limits(profile, start, *limits), *too_quick(timer, link.poll_s)],
+        [
+            *_cannot(rig, memory_of(link, register), writes),
+            *beyond_limits(profile, start, *limits),
+            *too_quick(timer, link.poll_s),
+        ],
         [*_alone_cannot(rig), *timer_off(timer)],
     )
 
 
-def _cannot(rig: Rig, register: Register, writes: int) -> list[str]:
+def _cannot(rig: Rig, memory: Memory, writes: int) -> list[str]:
     found, live = [], live_of(rig)
     if live.status != "online":
         found.append(live.message or "The controller does not answer.")
@@ -166,7 +171,7 @@ def _cannot(rig: Rig, register: Register, writes: int) -> list[str]:
         found.append("The controller shows no reading.")
     if live.mode == "off":
         found.append("The controller is off: set it to control first.")
-    if wears_out(register.stored, register.endurance, writes):
+    if wears_out(memory, writes):
         found.append(
             "It would wear out the memory of the set-point: say in the map what it stands, or use a register that is not stored."
         )

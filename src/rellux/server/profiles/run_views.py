@@ -30,8 +30,9 @@ from rellux.server.runs import store
 from rellux.server.runs.joined import held_at
 from rellux.server.runs.models import Run
 
-from .domain import conditions_of, heated_rig, profile_from, used_in
+from .domain import conditions_of, heated_rig, used_in
 from .models import ProfileVersion
+from .stored import profile_from
 from .views import version_of
 
 POINTS = 600

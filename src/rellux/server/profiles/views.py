@@ -15,6 +15,7 @@ from rest_framework.views import APIView
 from rellux.core.errors import refuse
 from rellux.core.explain import Figure
 from rellux.core.findings import Finding
+from rellux.core.form import Field, Rows, plain
 from rellux.core.messages import quantity
 from rellux.core.profiles.files import as_csv, from_csv
 from rellux.core.profiles.findings import conditions_say
@@ -23,7 +24,6 @@ from rellux.core.profiles.kinds import ALL, KINDS
 from rellux.core.profiles.kinds.kind import ProfileKind
 from rellux.core.profiles.load import STUFF
 from rellux.core.profiles.profile import Profile, commanded, start_of
-from rellux.core.questions.form import Field, Rows, plain
 from rellux.core.spine import Station
 from rellux.server.api.endpoint import endpoint
 from rellux.server.api.shapes import as_json, read, reply
@@ -40,11 +40,11 @@ from .domain import (
     forms_from,
     heated_rig,
     newest,
-    profile_from,
     save_version,
     used_in,
 )
 from .models import ProfileVersion
+from .stored import profile_from
 
 FORMAT, FORMAT_VERSION = "rellux-profile", 1
 

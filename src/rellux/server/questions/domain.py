@@ -6,9 +6,9 @@ from typing import Any
 
 from rellux.core.errors import Refused
 from rellux.core.findings import Finding, Severity
-from rellux.core.questions import QUESTIONS, STARTED
+from rellux.core.form import plain
 from rellux.core.questions.answer import Answer, Known, Question
-from rellux.core.questions.form import plain
+from rellux.core.questions.registry import QUESTIONS, STARTED
 from rellux.core.wiring.choice import suggested
 from rellux.core.wiring.model import Circuit
 from rellux.server.rigs.domain import choice_of, kind_of, purpose_of

@@ -11,9 +11,9 @@ from rest_framework.response import Response
 from rest_framework.views import APIView
 
 from rellux.core.findings import Severity, worst_first
-from rellux.core.questions import ALL, QUESTIONS, TOPICS
+from rellux.core.form import Field, Rows, fill, plain
 from rellux.core.questions.answer import Answer, Question, Topic
-from rellux.core.questions.form import Field, Rows, fill, plain
+from rellux.core.questions.registry import ALL, QUESTIONS, TOPICS
 from rellux.core.spine import Station
 from rellux.server.api.endpoint import endpoint
 from rellux.server.api.shapes import read, reply

@@ -13,7 +13,8 @@ from rellux.core.spine import Station
 from rellux.core.wiring.choice import check_choice
 from rellux.core.wiring.wishes import WireWish
 from rellux.server.accounts.models import User
-from rellux.server.guarding.domain import plan_of, proposed, save_plan, told
+from rellux.server.guarding.domain import proposed, told
+from rellux.server.guarding.stored import plan_of, save_plan
 from rellux.server.setup.domain import save_sheet, working_values
 from rellux.server.setup.models import Sheet
 from rellux.server.wiring.edit import add_wire, lay_out, swap_ends

@@ -20,12 +20,12 @@ from numpy.typing import NDArray
 
 from rellux.core.calibration.offsets import Pair, work_out
 from rellux.core.errors import Refused, refuse
+from rellux.core.form import fill
 from rellux.core.guarding.proof import Observed
 from rellux.core.plant.rig_models import check_fire
 from rellux.core.purpose.kinds import check_kind
 from rellux.core.purpose.purpose import RigKind, check_purpose
-from rellux.core.questions import FORMERLY, QUESTIONS
-from rellux.core.questions.form import fill
+from rellux.core.questions.registry import FORMERLY, QUESTIONS
 from rellux.core.runs.channels import LONGEST_NAME, MOST_OFFSET, ROLES
 from rellux.core.runs.series import Points, Series, check_times
 from rellux.core.setup.parameters import check_values
@@ -36,8 +36,9 @@ from rellux.server.api.shapes import of_plain
 from rellux.server.api.strict_json import NotStrictError, loads
 from rellux.server.calibration.domain import rule_from
 from rellux.server.equipment.filed import bring_in
-from rellux.server.guarding.domain import plan_from
-from rellux.server.profiles.domain import check_programme, forms_from, profile_from
+from rellux.server.guarding.stored import plan_from
+from rellux.server.profiles.domain import check_programme, forms_from
+from rellux.server.profiles.stored import profile_from
 from rellux.server.profiles.views import kind_of
 from rellux.server.runs import store
 from rellux.server.runs.models import Event, Run, Track

@@ -42,19 +42,23 @@ CUT = 200
 
 @dataclass(frozen=True)
 class Written:
-    """What the file was, in words; empty where it is text already. ``above``: lines of the CSV before the file's first row."""
+    """What the file was, in words; empty where it is text already. ``above``: lines of the CSV before the file's first row. ``sheet``
+    of a spreadsheet's ``sheets`` was taken."""
 
     was: str = ""
     above: int = 0
+    sheet: str = ""
+    sheets: tuple[str, ...] = ()
 
 
-def as_csv(given: Path, wanted: Path) -> Written:
-    """Write ``given`` as CSV to ``wanted`` where it is no text already. Raises ``Refused`` for a file that cannot be one of these."""
+def as_csv(given: Path, wanted: Path, sheet: str = "") -> Written:
+    """Write ``given`` as CSV to ``wanted`` where it is no text already; of a spreadsheet that ``sheet``, or the largest. Raises ``Refused``
+    for a file that cannot be one of these."""
     with given.open("rb") as file:
         begins = file.read(512)
     for mark, write in _KINDS:
         if begins.startswith(mark):
-            return write(given, wanted)
+            return write(given, wanted, sheet)
     if _OBJECTS.match(begins):
         return _json(given, wanted)
     return Written()
@@ -65,15 +69,15 @@ def is_text(begins: bytes) -> bool:
     return not begins.startswith(tuple(mark for mark, _ in _KINDS)) and not _OBJECTS.match(begins)
 
 
-def _refuse_old(given: Path, wanted: Path) -> Written:
+def _refuse_old(given: Path, wanted: Path, sheet: str) -> Written:
     raise refuse("file", "is a spreadsheet of the old kind, or an office document", "saved anew as .xlsx, or as CSV")
 
 
-def _refuse_packed(given: Path, wanted: Path) -> Written:
+def _refuse_packed(given: Path, wanted: Path, sheet: str) -> Written:
     raise refuse("file", "is packed", "the log itself: unpack it first")
 
 
-def _spreadsheet(given: Path, wanted: Path) -> Written:
+def _spreadsheet(given: Path, wanted: Path, sheet: str) -> Written:
     try:
         with zipfile.ZipFile(given) as packed:
             names = {i.filename for i in packed.infolist()}
@@ -83,7 +87,8 @@ def _spreadsheet(given: Path, wanted: Path) -> Written:
         if size > MOST_UNPACKED:
             raise refuse("file", "would grow too large when unpacked", f"up to {MOST_UNPACKED // 1024**3} GB")
         with given.open("rb") as file:
-            return _largest(openpyxl.load_workbook(file, read_only=True, data_only=True, keep_links=False), wanted)
+            book = openpyxl.load_workbook(file, read_only=True, data_only=True, keep_links=False)
+            return _one_sheet(book, wanted, sheet)
     except Refused:
         raise
     except Exception as error:  # a damaged file makes its parser fail in any way
@@ -91,15 +96,18 @@ def _spreadsheet(given: Path, wanted: Path) -> Written:
         raise refuse("file", "is a spreadsheet that cannot be read", "a file saved anew, or as CSV") from error
 
 
-def _largest(book: openpyxl.Workbook, wanted: Path) -> Written:
-    """The largest sheet of a workbook, by what it says of its size."""
+def _one_sheet(book: openpyxl.Workbook, wanted: Path, sheet: str) -> Written:
+    """The sheet of this name, or the largest by what the sheets say of their size."""
     if not book.worksheets:
         raise refuse("file", "there is no sheet with cells in it", "a sheet with a table")
+    names = tuple(s.title for s in book.worksheets)
+    if sheet and sheet not in names:
+        raise refuse("sheet", f"there is no sheet {sheet[:40]!r} in it", ", ".join(names))
     largest = max(book.worksheets, key=lambda s: (s.max_row or 1) * min(s.max_column or 1, MOST_COLUMNS))
-    largest.reset_dimensions()  # what a sheet says of its own size need not be true
-    rows = _rows(wanted, (_cells(row) for row in largest.iter_rows(max_col=MOST_COLUMNS)))
-    others = ", ".join(s.title for s in book.worksheets if s is not largest)
-    return Written(f"the sheet {largest.title}, {rows} rows" + (f"; not {others}" if others else ""))
+    taken = next((s for s in book.worksheets if s.title == sheet), largest)
+    taken.reset_dimensions()  # what a sheet says of its own size need not be true
+    rows = _rows(wanted, (_cells(row) for row in taken.iter_rows(max_col=MOST_COLUMNS)))
+    return Written(f"the sheet {taken.title}, {rows} rows", 0, taken.title, names)
 
 
 def _rows(wanted: Path, rows: Iterable[list[str]]) -> int:
@@ -200,7 +208,7 @@ def _text(value: Any) -> str:
     return _cell(value, "")
 
 
-def _parquet(given: Path, wanted: Path) -> Written:
+def _parquet(given: Path, wanted: Path, sheet: str) -> Written:
     try:
         with pa.parquet.ParquetFile(given) as file:
             meta, schema = file.metadata, file.schema_arrow
@@ -237,7 +245,7 @@ def _plain(batch: pa.RecordBatch, names: list[str]) -> pa.Schema:
     return pa.schema([pa.field(n, plain(batch.schema.field(n).type)) for n in names])
 
 
-_KINDS: tuple[tuple[bytes, Callable[[Path, Path], Written]], ...] = (
+_KINDS: tuple[tuple[bytes, Callable[[Path, Path, str], Written]], ...] = (
     (b"PK\x03\x04", _spreadsheet),
     (b"PAR1", _parquet),
     (b"\xd0\xcf\x11\xe0", _refuse_old),

@@ -21,7 +21,7 @@ log = logging.getLogger("rellux.recorder")
 
 ONE_WRITER = threading.RLock()
 """Held by whoever uses the database here: SQLite lets one write at a time, and the others wait in steps of up to a tenth of a second."""
-FLUSH_S = 0.8
+FLUSH_S = 0.6
 HOLD_S = 20 * 60.0
 """How long samples are kept in memory while the disk is full, s: some 24,000 at the fastest poll, about 5 MB."""
 NEXT_S = 1e-3

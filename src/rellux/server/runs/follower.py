@@ -42,6 +42,9 @@ class Follower(threading.Thread):
     def begin(self) -> None:
         """Before the first connection."""
 
+    def connected(self, device: Device) -> None:
+        """It can be reached, and nothing has been heard yet."""
+
     def heard(self, values: Values, device: Device) -> None:
         """A poll was answered."""
         raise NotImplementedError
@@ -67,6 +70,7 @@ class Follower(threading.Thread):
                 try:
                     with connect(self.followed) as device:
                         failures = 0
+                        self.connected(device)
                         self._poll_until_stopped(device)
                 except (LinkDown, Refused) as error:
                     self._told_down(str(error), first=failures == 0)
@@ -156,4 +160,4 @@ def fingerprint(device: Link | Instrument) -> tuple[object, ...]:
         repr(device.mapping),
         repr(device.channels),
     )
-    return *where, *how
+    return *where, *how, device.username, device.password, device.encrypted, device.authority

@@ -6,6 +6,7 @@ as a gap.
 
 import logging
 import time
+from collections import Counter
 from dataclasses import dataclass
 from typing import Any
 
@@ -19,6 +20,8 @@ from rellux.core.control.liveness import is_stall
 from rellux.core.messages import quantity, shortened
 from rellux.core.setup.parameters import BY_NAME, spoken_value
 from rellux.core.spine import Station
+from rellux.devices.file_link import FileLink
+from rellux.devices.modbus_link import ModbusLink
 from rellux.server.links import aside
 from rellux.server.links.channels import channels_of
 from rellux.server.links.commands import claim, end_begun, next_waiting, switched_off
@@ -27,7 +30,7 @@ from rellux.server.links.sending import send
 from rellux.server.rigs.change import note
 
 from . import run_clock, store
-from .buffer import Beside, Buffer, number
+from .buffer import ONE_WRITER, Beside, Buffer, number
 from .follower import STATE_S, Device, Follower, Values
 from .models import Event, Run
 from .noticed import Noticed
@@ -100,6 +103,31 @@ class LinkRecorder(Follower):
             if self._buffer.rows:
                 log.error("%s samples could not be written to disk before the end", len(self._buffer.rows))
 
+    def connected(self, device: Device) -> None:
+        if isinstance(device, FileLink):
+            with self.despite_the_disk():
+                self._catch_up(device)
+
+    def _catch_up(self, log_file: FileLink) -> None:
+        """What a log holds of the open run that was written while nobody followed it: into the run, at its own times. It is not live,
+        and no alarm is judged by it."""
+        run = self._noticed.run_of(self.link.rig_id)
+        if run is None or run.clock_start_s is None:
+            return
+        restarted = self._buffer is None
+        if self._buffer is None:
+            self._buffer, self._marked_s = Buffer(run, last_s=_newest_s(run)), -1.0
+        last_s, rows = self._buffer.last_s, 0
+        for values in log_file.missed(run.clock_start_s + last_s):
+            if self.stopping.is_set():
+                break
+            self._recorded = -np.inf  # however long the log was silent, it was not its clock that jumped
+            self._record(values)
+            rows += 1
+        if restarted or rows:
+            why = "the recorder was started again" if restarted else "it could be read again"
+            self._mark(run, max(last_s, 0.0), "caught_up" if rows else "gap", f"{why}{_caught_up(rows)}")
+
     def heard(self, values: Values, device: Device) -> None:
         now = time.monotonic()
         with self.despite_the_disk():
@@ -112,6 +140,7 @@ class LinkRecorder(Follower):
         self._take_orders(device)
         with self.despite_the_disk():
             self._run_programme(values, device)
+        self._count_writes(device)
         with self.despite_the_disk():
             self._look_at_keys(values, device)
         with self.despite_the_disk():
@@ -119,7 +148,16 @@ class LinkRecorder(Follower):
 
     def meanwhile(self, device: Device) -> None:
         self._take_orders(device)
+        self._count_writes(device)
         self._flush_when_due()
+
+    def _count_writes(self, device: Device) -> None:
+        """What was written goes into the life of the memory it is kept in."""
+        if isinstance(device, ModbusLink) and device.written:
+            self.link.writes = dict(Counter(self.link.writes) + device.written)
+            with self.despite_the_disk(), ONE_WRITER:
+                Link.objects.filter(pk=self.link.pk).update(writes=self.link.writes)
+            device.written.clear()
 
     def _take_orders(self, controller: Device) -> None:
         with self.despite_the_disk():
@@ -179,8 +217,7 @@ class LinkRecorder(Follower):
             open_run.save(update_fields=["clock_start_s"])
             self._buffer, self._marked_s = Buffer(open_run), -1.0
             return
-        newest = open_run.chunks.order_by("-sequence").values_list("last_s", flat=True).first()
-        last = -1.0 if newest is None else newest
+        last = _newest_s(open_run)
         if self._clock(values) - open_run.clock_start_s < last:
             self._interrupt(open_run, last, "the controller started again: its clock went back")
             return
@@ -277,3 +314,13 @@ class LinkRecorder(Follower):
             if self._buffer and command.read_back:
                 told = ", ".join(spoken_value(n, v) for n, v in command.read_back.items())
                 self._mark(self._buffer.run, max(self._buffer.last_s, 0.0), "write", told)
+
+
+def _newest_s(run: Run) -> float:
+    """The time of the newest sample on disk; before the beginning where there is none."""
+    newest = run.chunks.order_by("-sequence").values_list("last_s", flat=True).first()
+    return -1.0 if newest is None else float(newest)
+
+
+def _caught_up(rows: int) -> str:
+    return f": {rows} rows that its log held meanwhile were taken from there" if rows else ""

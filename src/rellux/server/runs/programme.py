@@ -23,8 +23,8 @@ from rellux.devices.register_map import SafeOff
 from rellux.server.links.commands import pressed_since, queue_safe_off
 from rellux.server.links.maps import map_of
 from rellux.server.links.models import Link
-from rellux.server.profiles.domain import profile_from
 from rellux.server.profiles.models import ProfileVersion, Programme
+from rellux.server.profiles.stored import profile_from
 from rellux.server.rigs.change import note
 
 from .buffer import ONE_WRITER, number

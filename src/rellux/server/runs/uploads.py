@@ -43,13 +43,15 @@ STOPPED = refuse("upload", "it was stopped: nothing was brought in", "the file o
 
 @dataclass(frozen=True)
 class UploadView:
-    """An uploaded file and how it seems to be written; ``was`` says what was taken of one that is no text; ``remembered`` is the
-    mapping last used for such a heading."""
+    """An uploaded file and how it seems to be written; ``was`` says what was taken of one that is no text, ``sheet`` which of a
+    spreadsheet's ``sheets``; ``remembered`` is the mapping last used for such a heading."""
 
     id: int
     name: str
     size: int
     was: str
+    sheet: str
+    sheets: list[str]
     guess: Guess
     remembered: Mapping | None
 
@@ -75,7 +77,7 @@ def _forget_old() -> None:
         old.delete()
 
 
-def _kept(given: UploadedFile) -> tuple[Path, Written]:
+def _kept(given: UploadedFile, sheet: str) -> tuple[Path, Written]:
     """The file as text in the uploads' folder, and what it was. Nothing is left there of a file that is refused."""
     folder = settings.DATA / "uploads"
     folder.mkdir(exist_ok=True)
@@ -84,7 +86,7 @@ def _kept(given: UploadedFile) -> tuple[Path, Written]:
         with path.open("wb") as file:
             for block in given.chunks():
                 file.write(block)
-        written = as_csv(path, text)
+        written = as_csv(path, text, sheet)
         if not written.was:
             path.rename(text)
     except Refused:
@@ -109,15 +111,16 @@ def _remembered(found: Guess) -> Mapping | None:
 class Uploads(APIView):
     parser_classes = (MultiPartParser,)
 
-    @endpoint("upload", UploadView, status=201)
+    @endpoint("upload", UploadView, query={"sheet": str}, status=201)
     def post(self, request: Request) -> Response:
+        """A log to be looked at; of a spreadsheet the ``sheet`` named, or its largest."""
         given = request.FILES.get("file")
         if given is None:
             raise refuse("file", "there is no file in the request", "a CSV log")
         if given.size > settings.UPLOAD_LIMIT:
             raise refuse("file", "is too large", f"up to {settings.UPLOAD_LIMIT // 1048576} MB")
         _forget_old()
-        path, written = _kept(given)
+        path, written = _kept(given, request.query_params.get("sheet", ""))
         try:
             with path.open("rb") as file:
                 found = guess(file.read(SAMPLE_BYTES))
@@ -127,8 +130,8 @@ class Uploads(APIView):
         upload = Upload.objects.create(
             name=given.name[:200], path=str(path), above=written.above, created_at=timezone.now()
         )
-        view = UploadView(upload.pk, upload.name, given.size, written.was, found, _remembered(found))
-        return reply(view, 201)
+        taken = (written.was, written.sheet, list(written.sheets))
+        return reply(UploadView(upload.pk, upload.name, given.size, *taken, found, _remembered(found)), 201)
 
 
 class Progress:

@@ -14,8 +14,8 @@ from rellux.core.control.alarms.habits import FLOOD_S
 from rellux.core.errors import Refused
 from rellux.core.guarding.plan import PlannedAlarm
 from rellux.devices.registers import Value
-from rellux.server.guarding.domain import plan_from
 from rellux.server.guarding.models import AlarmAsk, GuardPlan
+from rellux.server.guarding.stored import plan_from
 
 from .buffer import number
 

@@ -20,7 +20,8 @@ from rellux.core.purpose.purpose import SUPPLY_WORDS, Purpose, Supply
 from rellux.core.sensing.sensors import describe
 from rellux.core.setup.parameters import parameters_for
 from rellux.core.wiring.schedule import schedule
-from rellux.server.guarding.domain import plan_of, proved_of, situation_of, standing_of
+from rellux.server.guarding.domain import proved_of, situation_of, standing_of
+from rellux.server.guarding.stored import plan_of
 from rellux.server.rigs.domain import kind_of, purpose_of
 from rellux.server.rigs.models import Rig
 from rellux.server.rigs.overview import facts_of

@@ -14,7 +14,7 @@ from rellux.core.findings import worst_first
 from rellux.core.handover.safe_use import PartOfUse
 from rellux.core.messages import quantity, temperature
 from rellux.core.purpose.purpose import SUPPLY_WORDS, Purpose
-from rellux.core.questions import QUESTIONS
+from rellux.core.questions.registry import QUESTIONS
 from rellux.core.wiring.circuit.positions import Position
 from rellux.core.wiring.model import ConnectionList
 from rellux.core.wiring.schedule import schedule

@@ -3,8 +3,8 @@
 from dataclasses import dataclass
 
 from ...errors import Problem, refuse_all
+from ...form import number, rows
 from ...messages import temperature
-from ...questions.form import number, rows
 from ...units import Kind
 from ..profile import Loop, Profile, Segment, SegmentKind, WaitFor
 from ..scoring import Score, Seen, Span, lowest, peak, score, span_between

@@ -14,9 +14,9 @@ import scipy
 from ...errors import Problem, refuse_all
 from ...explain import Figure, Input
 from ...findings import Finding, Severity
+from ...form import choice, number
 from ...messages import quantity, span, temperature
 from ...process.networks import Array
-from ...questions.form import choice, number
 from ...units import ABSOLUTE_ZERO_C, Kind
 from ..profile import Profile
 from ..scoring import Score, Seen, Span, peak, score

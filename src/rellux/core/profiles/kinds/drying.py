@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from math import inf
 
 from ...explain import Figure, Input
-from ...questions.form import flag, number
+from ...form import flag, number
 from ...units import Kind
 from ..profile import Profile, Segment
 from ..scoring import Score, score, span_above, steepest

@@ -13,8 +13,8 @@ import scipy
 from ...errors import refuse
 from ...explain import Figure, Input
 from ...findings import Finding, Severity
+from ...form import number
 from ...messages import difference, quantity, temperature
-from ...questions.form import number
 from ...units import ABSOLUTE_ZERO_C, Kind
 from ..profile import Profile
 from ..scoring import Score, Seen, Span, score

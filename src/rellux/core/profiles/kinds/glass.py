@@ -9,8 +9,8 @@ from dataclasses import dataclass
 
 from ...explain import Figure, Input
 from ...findings import Finding, Severity
+from ...form import number
 from ...messages import difference, temperature
-from ...questions.form import number
 from ...units import Kind
 from ..profile import Profile
 from ..scoring import Score, Span, score, span_above, steepest

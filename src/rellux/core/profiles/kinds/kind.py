@@ -6,7 +6,7 @@ from typing import Any
 
 from ...explain import Figure
 from ...findings import Finding
-from ...questions.form import Field, Rows, fields_of, fill, rows_of
+from ...form import Field, Rows, fields_of, fill, rows_of
 from ..profile import EndAction, Holdback, Profile, Segment, SegmentKind, Side
 from ..scoring import Score, Seen, Span
 
@@ -30,7 +30,7 @@ def places(seen: Sequence[Seen], room_c: float) -> Places:
 
 @dataclass(frozen=True)
 class ProfileKind:
-    """``shape`` is its form (:mod:`rellux.core.questions.form`); ``caution`` is read at its place."""
+    """``shape`` is its form (:mod:`rellux.core.form`); ``caution`` is read at its place."""
 
     key: str
     title: str

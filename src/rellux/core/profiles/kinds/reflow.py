@@ -6,8 +6,8 @@ from dataclasses import dataclass
 from enum import StrEnum
 
 from ...findings import Finding, Severity
+from ...form import choice, number
 from ...messages import temperature
-from ...questions.form import choice, number
 from ...units import Kind
 from ..profile import Profile
 from ..scoring import Score, Span, first_at, peak, score, span_above, span_between, steepest

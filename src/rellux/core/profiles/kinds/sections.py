@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 
 from ...explain import Figure, Input
-from ...questions.form import number
+from ...form import number
 from ...units import Kind
 from ..profile import Profile
 from ..scoring import Score, peak, score, span_between, steepest

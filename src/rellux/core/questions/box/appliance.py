@@ -4,10 +4,10 @@ from dataclasses import dataclass
 
 from ...explain import Figure
 from ...findings import Finding, Severity, worst_first
+from ...form import choice, flag, number, rows
 from ...panel.parts_data import REMOVED, LostProtection
 from ...units import Kind
 from ..answer import Alternative, Answer, Question, Topic
-from ..form import choice, flag, number, rows
 
 
 @dataclass(frozen=True)

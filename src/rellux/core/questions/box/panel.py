@@ -5,13 +5,13 @@ from typing import Any
 
 from ...explain import Figure, Input
 from ...findings import Finding, Severity, worst_first
+from ...form import choice, flag, number, rows
 from ...messages import quantity
 from ...panel.layout import EDGE_MM, GAP_MM, LIVE_TO_METAL_MM, Placed, inside_area_mm2, lay_out
 from ...panel.parts_data import PANEL_PARTS
 from ...units import Kind
 from ...wiring.choice import Actuator
 from ..answer import Answer, Bar, Drawing, Known, Mm, Question, Topic
-from ..form import choice, flag, number, rows
 
 
 @dataclass(frozen=True)

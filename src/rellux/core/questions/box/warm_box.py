@@ -5,11 +5,11 @@ from dataclasses import dataclass
 from ...errors import refuse
 from ...explain import Figure, Input
 from ...findings import Finding, Severity
+from ...form import choice, flag, number
 from ...messages import difference, quantity, temperature
 from ...panel.enclosure import Box, plate_resistance, rise
 from ...units import Kind
 from ..answer import Answer, Axis, Curves, Mark, Question, Topic, curve
-from ..form import choice, flag, number
 
 MATERIAL = {"steel": "Painted steel", "stainless": "Stainless steel", "plastic": "Plastic"}
 

@@ -10,10 +10,10 @@ from ...cooling.dew_point import dew_point
 from ...cooling.machine import CONDENSER_C, EVAPORATOR_C, carnot, least_hysteresis, pumped_w, rest_rise, starts_per_hour
 from ...explain import Figure, Input
 from ...findings import Finding, Severity
+from ...form import number
 from ...messages import difference, percent, quantity, spoken_time, temperature
 from ...units import Kind
 from ..answer import MEMORY, Answer, Axis, Curves, Known, Mark, Question, Topic, curve
-from ..form import number
 
 SHORTEST_RUN_S = 60.0
 """A compressor should run so long each time that its oil comes back, s (makers say one to two minutes, from memory)."""

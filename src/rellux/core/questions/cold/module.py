@@ -8,10 +8,10 @@ from ...cooling.thermoelectric import Module, best_current, module_of, settles, 
 from ...errors import refuse
 from ...explain import Figure, Input
 from ...findings import Finding, Severity
+from ...form import number
 from ...messages import quantity, temperature
 from ...units import ABSOLUTE_ZERO_C, Kind
 from ..answer import Answer, Axis, Curves, Mark, Question, Topic, curve
-from ..form import number
 
 USUAL_SHARE = 0.7
 """Of the sheet's most current: more gains hardly any cold and much heat (common practice, no source)."""

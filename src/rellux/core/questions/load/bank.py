@@ -4,13 +4,13 @@ from dataclasses import dataclass, replace
 from typing import Any
 
 from ...errors import Problem, refuse, refuse_all
+from ...form import choice, number, rows
 from ...heating.bank_solving import solve
 from ...heating.banks import VOLTAGES, Bank, BankSupply, Load, Nameplate, Solved, terminals
 from ...messages import quantity
 from ...purpose.purpose import Supply
 from ...units import Kind
 from ..answer import Answer, BankDrawing, Known, Question, Topic
-from ..form import choice, number, rows
 
 NETWORK_WORDS = {
     BankSupply.SINGLE: "Single-phase",

@@ -7,13 +7,13 @@ import numpy as np
 
 from ...explain import Figure, Input
 from ...findings import Finding, Severity
+from ...form import number
 from ...heating.fluids import WATER_J_KG_K
 from ...heating.fuel_bed import boiling_c, latest_off, peak_after, temperature_after, turns_s
 from ...messages import difference, quantity, spoken_time, temperature
 from ...purpose.checks import CONDENSES_C
 from ...units import Kind
 from ..answer import MEMORY, Answer, Axis, Curves, Question, Topic, curve
-from ..form import number
 
 MARGIN_C = 5.0
 """Kept below boiling, °C (our choice)."""

@@ -5,6 +5,7 @@ from typing import Any
 
 from ...explain import Figure, Input
 from ...findings import Finding, Severity
+from ...form import choice, number
 from ...heating.elements import (
     ALLOYS,
     WIRE_SIZES_MM,
@@ -15,7 +16,6 @@ from ...heating.elements import (
 from ...messages import quantity, temperature
 from ...units import Kind
 from ..answer import MEMORY, Alternative, Answer, Axis, Curves, Known, Mark, Question, Topic, curve
-from ..form import choice, number
 
 ROUNDING = 1.02
 """Slack for wire sizes that are sold: 2 % (our choice)."""

@@ -6,11 +6,11 @@ from typing import Any
 from ...errors import refuse
 from ...explain import Figure, Input
 from ...findings import Finding, Severity
+from ...form import choice, flag, number
 from ...heating.dips import BOILING_C, LATENT_J_KG, ColdLoad, Dip, HotChamber, dip, saturation_pa
 from ...messages import difference, quantity, temperature
 from ...units import J_PER_KWH, Kind
 from ..answer import Answer, Axis, Curves, Known, Question, Topic, curve
-from ..form import choice, flag, number
 from ..rig_values import watts
 
 

@@ -5,6 +5,7 @@ from typing import Any
 
 from ...explain import Figure, Input
 from ...findings import Finding, Severity
+from ...form import choice, number
 from ...heating.elements import (
     ELEMENT_KINDS,
     power_on,
@@ -12,7 +13,6 @@ from ...heating.elements import (
 from ...messages import percent, quantity, span
 from ...units import Kind
 from ..answer import MEMORY, Answer, Axis, Curves, Known, Mark, Question, Topic, curve
-from ..form import choice, number
 
 TOO_MUCH, TOO_LITTLE = 1.21, 0.81
 """Power beyond which an element is on the wrong supply: mains a tenth above and below nominal, squared (IEC 60038)."""

@@ -5,11 +5,11 @@ from dataclasses import dataclass
 from ...errors import Problem, refuse, refuse_all
 from ...explain import Figure, Input
 from ...findings import Finding, Severity
+from ...form import choice, flag, number
 from ...heating.dips import BOILING_C, flow_power
 from ...messages import quantity, temperature
 from ...units import Kind
 from ..answer import Answer, Axis, Curves, Question, Topic, curve
-from ..form import choice, flag, number
 
 TOO_HOT_C = 800.0
 """Air hotter than this comes from no open element: it glows some hundred degrees above it (our choice)."""

@@ -7,11 +7,11 @@ import numpy as np
 
 from ...explain import Figure, Input
 from ...findings import Finding, Severity
+from ...form import number
 from ...heating.series_sensor import full_duty, supply_range
 from ...messages import percent, quantity, span
 from ...units import Kind
 from ..answer import MEMORY, Answer, Axis, Curves, Mark, Question, Topic, curve
-from ..form import number
 
 SHARE = 0.8
 """Of a rating that is used, so that a spike of the leads does not pass it (common practice, no source)."""

@@ -4,12 +4,12 @@ from dataclasses import dataclass
 
 from ...explain import Figure, Input
 from ...findings import Finding, Severity
+from ...form import number, rows, text
 from ...heating.elements import power_on
 from ...heating.tips import COPPER_J_G_K, AtWork, Tool, at_work
 from ...messages import difference, quantity, temperature
 from ...units import Kind
 from ..answer import MEMORY, Alternative, Answer, Axis, Curves, Question, Topic, curve
-from ..form import number, rows, text
 from .element import TOO_MUCH
 
 APART_C = 5.0

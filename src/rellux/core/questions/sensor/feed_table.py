@@ -3,11 +3,11 @@
 from dataclasses import dataclass
 from typing import Any
 
+from ...form import choice, number
 from ...sensing.feed_table import Lead, table
 from ...sensing.thermocouples import TYPES
 from ...units import Kind
 from ..answer import Answer, Axis, Known, Question, Table, Topic
-from ..form import choice, number
 from .sensor_words import STANDARD, sensor_of, within
 
 HOTTEST_C = 1820

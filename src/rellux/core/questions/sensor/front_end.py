@@ -6,13 +6,13 @@ from typing import Any
 from ...errors import Refused, refuse
 from ...explain import Figure, Input
 from ...findings import Finding, Severity
+from ...form import choice, number
 from ...messages import difference, quantity, span, temperature
 from ...sensing import thermocouples
 from ...sensing.sensors import NOMINAL_OHM, NTC
 from ...sensing.thermocouples import TYPES, emf, seebeck, temperature_range
 from ...units import Kind
 from ..answer import Answer, Axis, Curves, Known, Mark, Question, Topic, curve
-from ..form import choice, number
 from .front_resistance import amplified, ratio_converter
 from .sensor_words import STANDARD
 

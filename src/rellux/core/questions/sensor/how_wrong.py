@@ -3,6 +3,7 @@
 from dataclasses import dataclass
 from typing import Any
 
+from ...form import choice, number
 from ...messages import difference, quantity
 from ...sensing.budget import ReadingChain, budget
 from ...sensing.sensors import usual_class
@@ -10,7 +11,6 @@ from ...sensing.thermocouples import TYPES
 from ...sensing.tolerances import PLATINUM_CLASSES, THERMOCOUPLE_CLASSES, classes_of, permitted
 from ...units import Kind
 from ..answer import Alternative, Answer, Bar, Known, Question, Topic
-from ..form import choice, number
 from .sensor_words import STANDARD, sensor_of, within
 
 USUAL = "usual"

@@ -7,6 +7,7 @@ import numpy as np
 
 from ...explain import Figure
 from ...findings import Finding, Severity
+from ...form import choice, number, rows
 from ...messages import difference
 from ...sensing.mistakes import Circumstances, Mistake, mistakes
 from ...sensing.sensors import is_thermocouple, usual_span
@@ -14,7 +15,6 @@ from ...sensing.suspects import Explanation, explain_pairs, own_error
 from ...sensing.thermocouples import TYPES
 from ...units import Kind
 from ..answer import Alternative, Answer, Axis, Curves, Known, Mark, Question, Topic, curve
-from ..form import choice, number, rows
 from .sensor_words import STANDARD, sensor_of, within
 
 POINTS = 121

@@ -5,6 +5,7 @@ from typing import Any
 
 from ...explain import Figure, Input
 from ...findings import Finding, Severity, worst_first
+from ...form import choice, number, rows, text
 from ...messages import quantity, temperature
 from ...sensing.choosing import (
     ALONG,
@@ -12,7 +13,6 @@ from ...sensing.choosing import (
 )
 from ...units import Kind
 from ..answer import Answer, Bar, Known, Question, Topic
-from ..form import choice, number, rows, text
 
 LEAST_IMMERSED_MM = 25.0
 """How deep a sensor must be past the inner face besides: an inch (common practice, no source)."""

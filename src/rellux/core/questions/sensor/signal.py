@@ -6,11 +6,11 @@ from typing import Any
 from ...errors import refuse
 from ...explain import Figure, Input
 from ...findings import Finding, Severity
+from ...form import choice, number
 from ...messages import difference, quantity, temperature
 from ...sensing.signals import SIGNALS, SignalVerdict, judge, reading
 from ...units import ABSOLUTE_ZERO_C, Kind
 from ..answer import Answer, Axis, Curves, Known, Mark, Question, Topic, curve
-from ..form import choice, number
 
 DISAGREE_C = 0.5
 """Two ends of a retransmission agree within this, °C (common practice, no source)."""

@@ -9,11 +9,11 @@ import numpy as np
 from ...errors import Problem, Refused
 from ...explain import Figure, Input
 from ...findings import Finding, Severity
+from ...form import choice, number, rows
 from ...messages import difference, quantity, temperature
 from ...sensing.thermistors import Divider, Fitted, best_series_resistor, fit
 from ...units import Kind
 from ..answer import Answer, Axis, Curves, Known, Question, Table, Topic, curve
-from ..form import choice, number, rows
 
 OFF_C, WARM_C, HOTTEST_C = 0.5, 0.5, 300.0
 """A pair off the curve and warming by its own current worth a word, °C (our choice: half a degree on a display of whole ones);

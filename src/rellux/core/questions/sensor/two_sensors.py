@@ -5,6 +5,7 @@ from typing import Any
 
 from ...explain import Figure, Input
 from ...findings import Finding, Severity
+from ...form import choice, number
 from ...messages import difference, temperature
 from ...sensing.budget import ReadingChain
 from ...sensing.sensors import is_thermocouple, standard_range, usual_class
@@ -12,7 +13,6 @@ from ...sensing.suspects import explain_freely, own_error
 from ...sensing.two_sensors import Agreement, Allowed, Pairing, allowed_difference
 from ...units import Kind
 from ..answer import Alternative, Answer, Bar, Known, Question, Topic
-from ..form import choice, number
 from .how_wrong import CLASSES, USUAL
 from .sensor_words import STANDARD, sensor_of, within
 

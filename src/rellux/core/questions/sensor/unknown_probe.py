@@ -3,11 +3,11 @@
 from dataclasses import dataclass
 
 from ...findings import Finding, Severity
+from ...form import choice, number
 from ...sensing.colours import COLOURS
 from ...sensing.unknown import Candidate, Identified, Magnet, Seen, identify_probe
 from ...units import Kind
 from ..answer import Alternative, Answer, Question, Topic
-from ..form import choice, number
 
 NOT_SEEN = ""
 LEGS = {NOT_SEEN: "not seen, or bare", **{c: c for c in COLOURS}}

@@ -6,6 +6,7 @@ from typing import Any
 from ...errors import refuse
 from ...explain import Figure, Input
 from ...findings import Finding, Severity, worst_first
+from ...form import choice, flag, number
 from ...messages import difference, quantity, temperature
 from ...sensing.choosing import (
     SENSORS,
@@ -23,7 +24,6 @@ from ...sensing.choosing import (
 from ...sensing.thermocouples import TYPES
 from ...units import Kind
 from ..answer import Alternative, Answer, Known, Question, Topic
-from ..form import choice, flag, number
 
 TENS_S = 10.0
 """Shorter times are shown to two digits (our choice)."""

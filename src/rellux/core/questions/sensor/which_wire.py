@@ -3,9 +3,9 @@
 from dataclasses import dataclass
 
 from ...findings import Finding, Severity
+from ...form import choice
 from ...sensing.colours import COLOURS, which_is_positive
 from ..answer import Alternative, Answer, Cable, Question, Topic
-from ..form import choice
 
 SEEN = {c: c for c in COLOURS}
 

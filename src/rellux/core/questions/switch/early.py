@@ -6,12 +6,12 @@ import numpy as np
 
 from ...explain import Figure, Input
 from ...findings import Finding, Severity
+from ...form import number
 from ...messages import difference, quantity, spoken_time, temperature
 from ...process.cut_off import EarlyOff, early_off, held_course, over_by_rule, plain_course
 from ...process.models import FOPDT, SOPDT
 from ...units import Kind
 from ..answer import Answer, Axis, Curves, Question, Topic, curve
-from ..form import number
 from .swing import process_from, process_of
 
 OTHERS = (0.3, 0.5, 0.7, 0.85)

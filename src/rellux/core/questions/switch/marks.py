@@ -5,10 +5,10 @@ from math import sin, tau
 
 from ...explain import Figure, Input
 from ...findings import Finding, Severity
+from ...form import number
 from ...messages import quantity
 from ...units import Kind
 from ..answer import Answer, Axis, Curves, Mark, Question, Topic, curve
-from ..form import number
 
 NEAR = 0.08
 """Two distances nearer than that share of the larger cannot be told apart on a product (our choice)."""

@@ -6,13 +6,13 @@ from typing import Any
 from ...errors import refuse
 from ...explain import Figure, Input
 from ...findings import Finding, Severity
+from ...form import choice, number
 from ...heating.mosfet import UNHEARD_HZ, Transistor, edge_s, loss
 from ...messages import difference, quantity, temperature
 from ...process.cycles import swing_c
 from ...purpose.purpose import Supply
 from ...units import Kind
 from ..answer import Answer, Axis, Curves, Known, Mark, Question, Topic, curve
-from ..form import choice, number
 from ..rig_values import amps
 
 JUNCTION_C = 125.0

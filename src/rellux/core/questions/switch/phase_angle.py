@@ -5,6 +5,7 @@ from math import degrees, pi, radians
 
 from ...explain import Figure, Input
 from ...findings import Finding, Severity
+from ...form import choice, number
 from ...heating.phase_angle import (
     CLEAR_S,
     burst_steps,
@@ -18,7 +19,6 @@ from ...heating.phase_angle import (
 from ...messages import quantity
 from ...units import Kind
 from ..answer import Answer, Axis, Curves, Mark, Question, Table, Topic, curve
-from ..form import choice, number
 
 TABLE_PERCENT = 5
 """A row of the table for each so many percent; between them a straight line is near enough (our choice)."""

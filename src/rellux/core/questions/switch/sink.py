@@ -6,6 +6,7 @@ from typing import Any
 from ...errors import refuse
 from ...explain import Figure, Input
 from ...findings import Finding, Severity
+from ...form import number
 from ...heating.switches import (
     JUNCTION_AIM_C,
     SSR_DROP_V,
@@ -16,7 +17,6 @@ from ...heating.switches import (
 from ...messages import percent, quantity, temperature
 from ...units import Kind
 from ..answer import MEMORY, Answer, Axis, Curves, Known, Mark, Question, Topic, curve
-from ..form import number
 from ..rig_values import amps
 
 MOST_SHARE = 0.8

@@ -6,6 +6,7 @@ from typing import Any
 from ...errors import Refused, refuse
 from ...explain import Figure, Input
 from ...findings import Finding, Severity
+from ...form import choice, flag, number
 from ...heating.switches import relay_life
 from ...messages import difference, quantity, spoken_time
 from ...process.cycles import Cycle
@@ -13,7 +14,6 @@ from ...process.models import FOPDT, SOPDT
 from ...process.on_off import SOURCE, Switching, course, hysteresis_for_swing, smallest, steady
 from ...units import Kind
 from ..answer import Answer, Axis, Curves, Known, Question, Topic, curve
-from ..form import choice, flag, number
 
 SHORTEST_S = 1e-3
 

@@ -7,6 +7,7 @@ from typing import Any
 
 from ...explain import Figure, Input
 from ...findings import Finding, Severity
+from ...form import choice, number
 from ...heating.contacts import Contact, Served, breaks_a, category
 from ...heating.mosfet import UNFELT_HZ, UNHEARD_HZ
 from ...heating.phase_angle import burst_steps
@@ -21,7 +22,6 @@ from ...process.cycles import period_for_ripple
 from ...purpose.purpose import Supply
 from ...units import Kind
 from ..answer import Alternative, Answer, Known, Question, Topic
-from ..form import choice, number
 from ..rig_values import amps
 
 LONGEST_S, USUAL_S, SHORTEST_CONTACT_S = 120.0, 20.0, 2.0

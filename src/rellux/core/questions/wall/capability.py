@@ -5,12 +5,12 @@ from typing import Any
 
 from ...explain import Figure, Input
 from ...findings import Finding, Severity, worst_first
+from ...form import flag, number
 from ...heating.transient import HIGHEST_C, Capability, Contents, capability
 from ...heating.walls import Chamber, steady
 from ...messages import quantity, temperature
 from ...units import J_PER_KWH, Kind
 from ..answer import Alternative, Answer, Axis, Curves, Known, Mark, Question, Topic, curve
-from ..form import flag, number
 from ..rig_values import watts
 from .chamber import ChamberInput, chamber_of_rig, layer_findings
 

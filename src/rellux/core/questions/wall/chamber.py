@@ -5,6 +5,7 @@ from typing import Any
 
 from ...errors import refuse
 from ...findings import Finding, Severity
+from ...form import choice, fill, number, plain, rows
 from ...heating.materials import MATERIALS
 from ...heating.outside import EMISSIVITY
 from ...heating.transient import reachable
@@ -15,7 +16,6 @@ from ...purpose.purpose import RigKind
 from ...units import Kind
 from ...wiring.circuit.faults import Reaches
 from ..answer import Known
-from ..form import choice, fill, number, plain, rows
 
 FINISHES = {
     "painted": "Painted, wood or dull",

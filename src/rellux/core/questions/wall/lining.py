@@ -9,6 +9,7 @@ import numpy as np
 from ...errors import Problem, Refused
 from ...explain import Figure, Input
 from ...findings import Finding, Severity
+from ...form import number, rows
 from ...heating.lining import Lining, Log, estimate
 from ...heating.materials import MATERIALS, Material
 from ...heating.transient import Contents
@@ -16,7 +17,6 @@ from ...heating.walls import Chamber, Layer
 from ...messages import quantity, temperature
 from ...units import J_PER_KWH, Kind
 from ..answer import Alternative, Answer, Axis, Curves, Known, Mark, Question, Topic, curve
-from ..form import number, rows
 from ..rig_values import watts
 from .chamber import usual_chamber
 

@@ -2,11 +2,11 @@
 
 from dataclasses import dataclass
 
+from ...form import choice, flag, number
 from ...heating.conductor_tables import SCHOOL, Practice
 from ...heating.conductors import breaker_for
 from ...heating.run_of_wire import Behind, Insulation, Laying, Run
 from ...units import Kind
-from ..form import choice, flag, number
 
 ROUTE = {"two": "Single-phase or DC, two wires", "three": "Three-phase, three wires"}
 LOAD, CONTROL = "load", "control"

@@ -10,9 +10,9 @@ from enum import StrEnum
 from math import isfinite
 from typing import Any, TypeVar
 
-from ..errors import Problem, refuse_all
-from ..messages import of_kind, span_of
-from ..units import Kind
+from .errors import Problem, refuse_all
+from .messages import of_kind, span_of
+from .units import Kind
 
 Shape = TypeVar("Shape")
 When = tuple[str, tuple[Any, ...]]

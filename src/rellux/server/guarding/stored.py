@@ -1,0 +1,30 @@
+"""Plans as the database keeps them. It stands alone, so that the recorder, which watches by them, loads nothing else for it."""
+
+from typing import Any
+
+from django.utils import timezone
+
+from rellux.core.guarding.plan import Plan, check_plan
+from rellux.server.api.shapes import as_json, of_plain
+from rellux.server.rigs.models import Rig
+
+from .models import GuardPlan
+
+
+def plan_of(rig: Rig) -> Plan | None:
+    """The plan in force, or None before there is one."""
+    newest = rig.guard_plans.first()
+    return plan_from(newest.plan) if newest else None
+
+
+def plan_from(plain: Any) -> Plan:
+    """A plan from plain data. Raises ``Refused`` for what is none, or cannot be."""
+    plan = of_plain(Plan, plain, "plan")
+    check_plan(plan)
+    return plan
+
+
+def save_plan(rig: Rig, plan: Plan, why: str) -> GuardPlan:
+    """A new plan in force. Raises ``Refused`` for one that cannot be."""
+    check_plan(plan)
+    return GuardPlan.objects.create(rig=rig, at=timezone.now(), plan=as_json(plan), why=why[:400])
