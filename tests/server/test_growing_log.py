@@ -153,6 +153,7 @@ def test_a_password_goes_to_the_broker_it_was_given_for_and_to_nobody_else(api, 
     for field, wrong in (
         ("username", {"username": "", "password": "secret"}), ("username", {"username": "x" * 101}), ("password", {"password": "\0"}),
         ("authority", {"authority": "/nowhere/ca.pem"}), ("authority", {"authority": "/etc/passwd"}),
+        ("authority", {"authority": "/dev/zero"}), ("authority", {"authority": "/tmp"}), ("authority", {"authority": "\0"}),
     ):  # fmt: skip
         assert api.refused("PUT", f"rigs/{rig}/link", {**safe, **wrong})["field"] == field
     assert put(authority="") == ""

@@ -12,6 +12,7 @@ import time
 from collections.abc import Callable
 from dataclasses import dataclass, field
 from datetime import datetime
+from pathlib import Path
 from types import TracebackType
 from typing import Any
 
@@ -28,6 +29,7 @@ CONNECT_S, WAIT_S = 3.0, 0.2
 LONGEST_MESSAGE, LONGEST_TOPIC = 4096, 120
 ALIVE_S = 5
 """Between two signs of life of the broker, s."""
+LARGEST_AUTHORITY = 1 << 20
 FRESH_S = 10.0
 """What was sent longer ago is not live, s (our choice: twice the age from which a reading is struck through)."""
 EARLY_S = 2.0
@@ -66,7 +68,10 @@ def is_topic(topic: str) -> bool:
 def trusting(authority: str) -> ssl.SSLContext:
     """How a broker's certificate is checked: by the certificate of who vouches for it, in a file, or by what this machine trusts.
     Raises :class:`LinkDown` for a file that is none."""
+    file = Path(authority)
     try:
+        if authority and not (file.is_file() and file.stat().st_size <= LARGEST_AUTHORITY):  # a device is endless
+            raise LinkDown(f"{authority} is no file with a certificate")
         return ssl.create_default_context(cafile=authority or None)
     except (OSError, ValueError) as error:  # the first includes what OpenSSL cannot read
         raise LinkDown(f"{authority} is no file with a certificate") from error

@@ -144,6 +144,7 @@ EXEMPT = {
     "heating.walls.NEVER_C": NUMERICAL,
     "plant.simulation.FEW_STEPS": NUMERICAL,
     "plant.simulation.MOST_STEPS": NUMERICAL,
+    "process.cycles.CLOSE": NUMERICAL,
     "process.cycles.LOOKS": NUMERICAL,
     "process.cycles.REPEATS": NUMERICAL,
     "process.cycles.TINY": NUMERICAL,

@@ -82,14 +82,13 @@ def course(chamber: Chamber, contents: Contents, log: Log, conductivity: float, 
     flows -= np.diag(between, 1) + np.diag(between, -1)
     step = float(log.time_s[-1]) / STEPS
     onward = np.linalg.inv(np.diag(store) + step * flows)
+    carried, warmed = onward * store, onward[:, 0] * step * log.power_w
     above = np.zeros(SLICES + 1)
     found = np.empty(STEPS + 1)
     found[0] = 0.0
     for i in range(1, STEPS + 1):
         heated = min(max((log.off_s - (i - 1) * step) / step, 0.0), 1.0)
-        known = store * above
-        known[0] += step * heated * log.power_w
-        above = onward @ known
+        above = carried @ above + heated * warmed
         found[i] = above[0]
     return np.asarray(log.ambient_c + np.interp(log.time_s, np.arange(STEPS + 1) * step, found))
 

@@ -6,6 +6,7 @@ why a firmware can keep it as one constant.
 """
 
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 import scipy
@@ -51,16 +52,31 @@ class _Way:
 
     process: FOPDT | SOPDT
 
+    @cached_property
+    def _modes(self) -> list[tuple[float, float]]:
+        m = self.process.modes()
+        return list(zip(m.rates, m.weights, strict=True))
+
     def at(self, t: float) -> float:
         """°C above the start."""
-        m, since = self.process.modes(), max(t - self.process.dead_time_s, 0.0)
-        return float(sum(100.0 * w * -np.expm1(-r * since) for r, w in zip(m.rates, m.weights, strict=True)))
+        return float(self.over(np.array([t]))[0])
 
     def slope(self, t: float) -> float:
-        m, since = self.process.modes(), t - self.process.dead_time_s
-        if since < 0:
-            return 0.0
-        return float(sum(100.0 * w * r * np.exp(-r * since) for r, w in zip(m.rates, m.weights, strict=True)))
+        return float(self.slopes(np.array([t]))[0])
+
+    def over(self, t: Array) -> Array:
+        """°C above the start at each moment; shapes (n)."""
+        since, found = np.maximum(t - self.process.dead_time_s, 0.0), np.zeros(len(t))
+        for rate, weight in self._modes:
+            found -= 100.0 * weight * np.expm1(-rate * since)
+        return found
+
+    def slopes(self, t: Array) -> Array:
+        """The rate of rise at each moment, °C/s; shapes (n)."""
+        since, found = t - self.process.dead_time_s, np.zeros(len(t))
+        for rate, weight in self._modes:
+            found += 100.0 * weight * rate * np.exp(-rate * np.maximum(since, 0.0))
+        return np.where(since < 0, 0.0, found)
 
     def turn(self, off_s: float) -> float:
         """When the reading turns, switched off at ``off_s``."""
@@ -105,7 +121,7 @@ def over_by_rule(process: FOPDT | SOPDT, rise_c: float, lead_s: float) -> float:
     def ahead(t: float) -> float:
         return way.at(t) + lead_s * way.slope(t) - rise_c
 
-    past = int(np.argmax([ahead(float(t)) >= 0.0 for t in times]))
+    past = int(np.argmax(way.over(times) + lead_s * way.slopes(times) >= rise_c))
     if past == 0:
         return way.at(float(times[-1])) - rise_c
     off = float(scipy.optimize.brentq(ahead, float(times[past - 1]), float(times[past])))

@@ -6,9 +6,11 @@ closed form between events, switched edges wait for the dead time, crossings are
 """
 
 from collections import deque
-from collections.abc import Callable
 from dataclasses import dataclass
 from math import exp, inf, isinf, log
+
+import numpy as np
+from numpy.typing import NDArray
 
 from ..errors import refuse
 from ..messages import difference
@@ -139,6 +141,8 @@ def switched_cycle(model: Model | Modes, switching: OnOff, cycles: int = 400) ->
 TINY = 1e-9
 REPEATS = 1e-9
 """Two cycles that differ by less than this share are the same."""
+CLOSE = 1e-14
+"""Share of a moment to which a crossing is found."""
 LOOKS = 48
 """Places at which a stretch between two events is looked at for a crossing, closest where the fastest mode moves."""
 
@@ -169,14 +173,14 @@ class _Switched:
     def one_cycle(self) -> Cycle:
         """From switching on to the next switching on; the extremes lie in between."""
         began = self.now
-        self._until(lambda y: y >= self.by.off_at, began + self.by.least_on_s)
+        self._until(self.by.off_at, 1.0, began + self.by.least_on_s)
         off = self.now
         self.edges.append((off + self.modes.dead_time_s, self.by.low))
-        peak, _ = self._until(lambda y: y <= self.by.on_at, off + self.by.least_off_s)
+        peak, _ = self._until(self.by.on_at, -1.0, off + self.by.least_off_s)
         on = self.now
         self.edges.append((on + self.modes.dead_time_s, self.by.high))
         held = self._save()
-        _, trough = self._until(lambda y: y >= self.by.off_at, on + self.by.least_on_s)
+        _, trough = self._until(self.by.off_at, 1.0, on + self.by.least_on_s)
         self._restore(held)
         return Cycle(peak, trough, off - began, on - off)
 
@@ -186,23 +190,26 @@ class _Switched:
     def _restore(self, held: tuple[list[float], float, float, deque[tuple[float, float]]]) -> None:
         self.x, self.now, self.arrived, self.edges = held
 
-    def _until(self, crossed: Callable[[float], bool], earliest: float) -> tuple[float, float]:
-        """Go on until the threshold is crossed, at ``earliest`` or later; the highest and the lowest met on the way."""
+    def _until(self, threshold: float, sign: float, earliest: float) -> tuple[float, float]:
+        """Go on until the output is past the threshold, upwards (``sign`` 1) or downwards (−1), at ``earliest`` or later; the highest
+        and the lowest met on the way."""
         high, low = -inf, inf
         while True:
             end = self.edges[0][0] if self.edges else inf
             horizon = min(end, self.now + self._far())
+            course = _Course(self.modes, self.x, self.arrived)
             offsets = self._looks(horizon - self.now)
-            before = 0.0
-            for offset in offsets:
-                y = self._at(offset)
-                high, low = max(high, y), min(low, y)
-                if self.now + offset >= earliest and crossed(y):
-                    found = self._root(before, offset, crossed, earliest - self.now)
-                    self._advance(found)
-                    y = self._at(0.0)
-                    return max(high, y), min(low, y)
-                before = offset
+            seen = course.at(offsets)
+            acts = (sign * (seen - threshold) >= 0.0) & (self.now + offsets >= earliest)
+            first = int(acts.argmax()) if acts.any() else -1
+            met = seen[: first + 1] if first >= 0 else seen
+            high, low = max(high, float(met.max())), min(low, float(met.min()))
+            if first >= 0:
+                before = float(offsets[first - 1]) if first else 0.0
+                found = _root(course, threshold, sign, max(before, earliest - self.now), float(offsets[first]))
+                self._advance(found)
+                y = course(found)
+                return max(high, y), min(low, y)
             self._advance(horizon - self.now)
             if self.edges and self.edges[0][0] <= self.now:
                 self.arrived = self.edges.popleft()[1]
@@ -212,33 +219,51 @@ class _Switched:
         slowest = min((r for r in self.modes.rates if r > 0), default=0.0)
         return 2.0 / slowest if slowest else max(self.modes.dead_time_s, 1.0)
 
-    def _looks(self, length: float) -> list[float]:
+    def _looks(self, length: float) -> NDArray[np.float64]:
         fastest = max((r for r in self.modes.rates if r > 0), default=0.0)
-        near = [min(length, 3.0 / fastest) * i / LOOKS for i in range(1, LOOKS)] if fastest else []
-        return sorted({*near, *(length * i / LOOKS for i in range(1, LOOKS + 1))})
-
-    def _at(self, offset: float) -> float:
-        u = self.arrived
-        return sum(
-            w * _moved(x, u, r, offset) for w, x, r in zip(self.modes.weights, self.x, self.modes.rates, strict=True)
-        )
+        near = min(length, 3.0 / fastest) if fastest else length
+        return np.sort(np.concatenate((near * _SHARES, length * _SHARES)))
 
     def _advance(self, offset: float) -> None:
         self.x = [_moved(x, self.arrived, r, offset) for x, r in zip(self.x, self.modes.rates, strict=True)]
         self.now += offset
 
-    def _root(self, before: float, after: float, crossed: Callable[[float], bool], earliest: float) -> float:
-        """The first moment between two looks at which it is crossed and may be acted on, by halving."""
-        low, high = max(before, min(earliest, after)), after
-        if crossed(self._at(low)):
-            return low
-        for _ in range(80):
-            middle = 0.5 * (low + high)
-            if crossed(self._at(middle)):
-                high = middle
-            else:
-                low = middle
-        return high
+
+_SHARES = np.arange(1, LOOKS + 1) / LOOKS
+
+
+class _Course:
+    """The output from now on, until another edge arrives: ``start + slope t + Σ parts exp(−rates t)``."""
+
+    def __init__(self, modes: Modes, x: list[float], u: float) -> None:
+        each = list(zip(modes.weights, x, modes.rates, strict=True))
+        self.start = sum(w * (u if r else at) for w, at, r in each)
+        self.slope = sum(w * u for w, _, r in each if not r)
+        self.parts = [(w * (at - u), r) for w, at, r in each if r]
+
+    def __call__(self, offset: float) -> float:
+        return self.start + self.slope * offset + sum(part * exp(-rate * offset) for part, rate in self.parts)
+
+    def at(self, offsets: NDArray[np.float64]) -> NDArray[np.float64]:
+        """The same at many moments."""
+        found = self.start + self.slope * offsets
+        for part, rate in self.parts:
+            found += part * np.exp(-rate * offsets)
+        return found
+
+
+def _root(course: _Course, threshold: float, sign: float, low: float, high: float) -> float:
+    """The first moment between two looks at which it is past the threshold, by halving."""
+    low = min(low, high)
+    if sign * (course(low) - threshold) >= 0.0:
+        return low
+    while high - low > CLOSE * high:
+        middle = 0.5 * (low + high)
+        if sign * (course(middle) - threshold) >= 0.0:
+            high = middle
+        else:
+            low = middle
+    return high
 
 
 def _moved(x: float, u: float, rate: float, seconds: float) -> float:
