@@ -2,10 +2,12 @@
 counted is what stands on disk afterwards, against what should."""
 
 import asyncio
+import socket
 import subprocess
 import sys
 import threading
 import time
+from contextlib import ExitStack
 
 from benchmarks.devices import MAP, serve_rtu
 from benchmarks.measure import ROOT, report
@@ -17,12 +19,14 @@ from rellux.devices.modbus_link import LinkDown, ModbusLink, SerialAddress
 from rellux.devices.poll_plan import shortest_interval_s
 from rellux.server.links.maps import keep
 from rellux.server.links.models import Instrument, Link
-from rellux.server.links.stand_ins import free_port
 from rellux.server.rigs.models import Rig
+from rellux.server.runs import store
 from rellux.server.runs.models import Run
 from rellux.server.runs.recorder import Recorder
 
 RIGS, SECONDS, SETTLE_S = 20, 20.0, 4.0
+ENDING_S = 2.0
+"""Of the end, where the recorder and the devices are being stopped one after the other, s: not counted."""
 BAUD = 9600
 
 
@@ -33,16 +37,24 @@ def _rigs(count: int) -> list[Rig]:
     ]
 
 
+def _free_ports(count: int) -> list[int]:
+    """Ports that nobody listens at, all different: each is held until the last is found."""
+    with ExitStack() as held:
+        sockets = [held.enter_context(socket.socket()) for _ in range(count)]
+        for one in sockets:
+            one.bind(("127.0.0.1", 0))
+        return [one.getsockname()[1] for one in sockets]
+
+
 def _recorded(instruments: int, poll_s: float) -> float:
     """Samples on disk over those that should be, of the worst device, ``RIGS`` rigs with so many more devices each."""
-    key, rigs, ports = keep(MAP).key, _rigs(RIGS), []
+    key, rigs, ports = keep(MAP).key, _rigs(RIGS), _free_ports(RIGS * (1 + instruments))
+    left = iter(ports)
     for rig in rigs:
         place = {"rig": rig, "host": "127.0.0.1", "register_map": key, "poll_s": poll_s}
-        ports.append(free_port())
-        Link.objects.create(**place, port=ports[-1])
+        Link.objects.create(**place, port=next(left))
         for k in range(instruments):
-            ports.append(free_port())
-            Instrument.objects.create(**place, name=f"Device {k}", port=ports[-1])
+            Instrument.objects.create(**place, name=f"Device {k}", port=next(left))
     served = subprocess.Popen([sys.executable, "-m", "benchmarks.devices", *map(str, ports)], cwd=ROOT)
     recorder = Recorder()
     try:
@@ -62,7 +74,8 @@ def _recorded(instruments: int, poll_s: float) -> float:
         run.refresh_from_db()
         held = [run, *run.tracks.all()]
         assert len(held) == 2 + instruments
-        shares += [(h.samples - 1) * poll_s / (h.chunks.last().last_s - h.chunks.first().first_s) for h in held]
+        times = [t[t < SECONDS - ENDING_S] for t in (store.read(h).time_s for h in held)]
+        shares += [(len(t) - 1) * poll_s / (t[-1] - t[0]) for t in times]
         assert all(h.length_s > 0.8 * SECONDS for h in held)
     for rig in rigs:
         rig.delete()

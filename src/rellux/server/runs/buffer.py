@@ -7,9 +7,10 @@ import time
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from contextlib import contextmanager
 from dataclasses import dataclass, field
+from weakref import WeakSet
 
 import numpy as np
-from django.db import OperationalError, connection
+from django.db import IntegrityError, OperationalError, connection
 
 from rellux.core.runs.channels import Channel
 from rellux.core.runs.series import Points, Series
@@ -43,10 +44,10 @@ def _on_the_disk_itself() -> Iterator[None]:
             cursor.execute("PRAGMA synchronous=NORMAL")
 
 
-@dataclass
+@dataclass(eq=False)
 class Buffer:
     """Samples not yet on disk. Where the database takes nothing they are kept for ``HOLD_S``, and written as soon as it does again;
-    what comes after that is lost, and marked as a gap."""
+    what comes after that is lost, and marked as a gap. Whichever is due first writes what all of them hold."""
 
     held: Run | Track
     rows: list[tuple[float, ...]] = field(default_factory=list)
@@ -55,6 +56,12 @@ class Buffer:
     small: int = 0
     held_since: float | None = None
     lost: int = 0
+    _sequence: int | None = None
+    _adding: threading.Lock = field(default_factory=threading.Lock)
+
+    def __post_init__(self) -> None:
+        with _REGISTER:
+            _BUFFERS.add(self)
 
     @property
     def run(self) -> Run:
@@ -62,7 +69,8 @@ class Buffer:
 
     def add(self, row: tuple[float, ...]) -> None:
         if self.left_s() > 0:
-            self.rows.append(row)
+            with self._adding:
+                self.rows.append(row)
             self.last_s = row[0]
         else:
             self.lost += 1
@@ -71,38 +79,103 @@ class Buffer:
         """For how long samples are still kept while nothing can be written, s."""
         return HOLD_S if self.held_since is None else max(0.0, HOLD_S - (time.monotonic() - self.held_since))
 
+    @property
+    def _due(self) -> bool:
+        return time.monotonic() - self.flushed_at >= FLUSH_S
+
     def flush_when_due(self) -> None:
-        if time.monotonic() - self.flushed_at >= FLUSH_S:
-            self.flush()
+        if not self._due:
+            return
+        with ONE_WRITER:
+            if self._due:  # nobody else has done it meanwhile
+                with _REGISTER:
+                    others = [b for b in _BUFFERS if b is not self and b.rows]
+                _write([self, *others])
+        self._merge()
 
     def flush(self) -> None:
         """Write what is kept. A database that does not take it keeps it here, to be tried again."""
-        self.flushed_at = time.monotonic()
+        with ONE_WRITER:
+            _write([self])
+        self._merge()
+
+    def _merge(self) -> None:
+        if self.small < store.SMALL_CHUNKS:
+            return
         try:
             with ONE_WRITER, _on_the_disk_itself():
-                self._write()
-            self.held_since = None
-        except OperationalError as error:
-            if self.rows or self.lost:
-                self.held_since = self.held_since or time.monotonic()
-            log.warning("samples cannot be written to disk and are kept in memory: %s", error)
-
-    def _write(self) -> None:
-        if self.rows:
-            store.append(self.held, self._samples())
-            self.rows.clear()
-            self.small += 1
-        if self.lost:
-            text = f"nothing could be written to disk: {self.lost} samples are missing"
-            Event.objects.create(run=self.run, time_s=max(self.last_s, 0.0), kind="gap", text=text)
-            self.lost = 0
-        if self.small >= store.SMALL_CHUNKS:
-            store.merge(self.held)
+                store.merge(self.held)
             self.small = 0
+        except OperationalError as error:
+            log.warning("samples are not merged: %s", error)
 
-    def _samples(self) -> Series | Points:
-        time_s, *values = np.array(self.rows, dtype=np.float64).T
-        return Series(time_s, *values) if isinstance(self.held, Run) else Points(time_s, tuple(values))
+    def taken(self) -> list[tuple[float, ...]]:
+        """What is kept, and is kept no more."""
+        with self._adding:
+            rows, self.rows = self.rows, []
+        return rows
+
+    def put_back(self, rows: list[tuple[float, ...]]) -> None:
+        with self._adding:
+            self.rows = rows + self.rows
+
+    def chunk(self, rows: list[tuple[float, ...]]) -> tuple[Run | Track, int, Series | Points]:
+        """These rows as the chunk that comes next."""
+        if self._sequence is None:
+            self._sequence = store.next_sequence(self.held)
+        time_s, *values = np.array(rows, dtype=np.float64).T
+        return (
+            self.held,
+            self._sequence,
+            Series(time_s, *values) if isinstance(self.held, Run) else Points(time_s, tuple(values)),
+        )
+
+    def written(self) -> None:
+        """Its chunk is on disk."""
+        self._sequence = None if self._sequence is None else self._sequence + 1
+        self.small += 1
+
+
+_REGISTER = threading.Lock()
+_BUFFERS: "WeakSet[Buffer]" = WeakSet()
+
+
+def _write(buffers: list[Buffer]) -> None:
+    """What these hold, in one transaction; the first is the one that asked. Where one of the others belongs to a run that is no more, the
+    first is written alone. Only while no other thread writes."""
+    taken = [(b, rows) for b in buffers if (rows := b.taken())]
+    for buffer in buffers:
+        buffer.flushed_at = time.monotonic()
+    try:
+        with _on_the_disk_itself():
+            store.append_all([b.chunk(rows) for b, rows in taken])
+            for buffer, _ in taken:
+                buffer.written()
+            taken = []
+            for buffer in buffers:
+                _tell_lost(buffer)
+                buffer.held_since = None
+    except IntegrityError:
+        for buffer, rows in taken:
+            buffer.put_back(rows)
+        if len(buffers) == 1:
+            raise
+        _write(buffers[:1])
+    except OperationalError as error:
+        for buffer, rows in taken:
+            buffer.put_back(rows)
+        for buffer in buffers:
+            if buffer.rows or buffer.lost:
+                buffer.held_since = buffer.held_since or time.monotonic()
+        log.warning("samples cannot be written to disk and are kept in memory: %s", error)
+
+
+def _tell_lost(buffer: Buffer) -> None:
+    """What came while nothing could be written is missing, and it is marked where."""
+    if buffer.lost:
+        text = f"nothing could be written to disk: {buffer.lost} samples are missing"
+        Event.objects.create(run=buffer.run, time_s=max(buffer.last_s, 0.0), kind="gap", text=text)
+        buffer.lost = 0
 
 
 class Beside:

@@ -10,6 +10,7 @@ from collections.abc import Callable, Iterable, Iterator, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from functools import lru_cache
 from itertools import islice
+from typing import Any
 
 import numpy as np
 from django.db import transaction
@@ -102,18 +103,46 @@ def append(held: Held, given: Samples, told: Callable[[float], None] = nobody) -
     if not len(given):
         return
     with transaction.atomic():
-        newest = held.chunks.order_by("-sequence").values("sequence").first()
-        sequence = newest["sequence"] + 1 if newest else 0
-        _store(held, sequence, given, told)
-        grown: dict[str, float | None] = {
-            "samples": held.samples + len(given),
-            "length_s": float(given.time_s[-1]),
-        }
-        if isinstance(given, Series):
-            highest = float(np.fmax.reduce(given.reading_c))
-            grown["peak_c"] = max((p for p in (held.peak_c, highest) if p is not None and np.isfinite(p)), default=None)
+        _store(held, next_sequence(held), given, told)
+        grown = _grown(held, given)
         type(held).objects.filter(pk=held.pk).update(**grown)
-    for name, value in grown.items():  # only once it is on disk: what was refused is tried again
+    _note(held, grown)
+
+
+def next_sequence(held: Held) -> int:
+    """The number of the chunk that comes next."""
+    newest = held.chunks.order_by("-sequence").values("sequence").first()
+    return newest["sequence"] + 1 if newest else 0
+
+
+def append_all(given: Sequence[tuple[Held, int, Samples]]) -> None:
+    """The same for several at once, a chunk of at most ``CHUNK`` samples each, with its number: one transaction for all of them, since that
+    is what costs. All of it is on disk afterwards, or nothing."""
+    grown = [(held, _grown(held, samples)) for held, _, samples in given]
+    with transaction.atomic():
+        for chunk, kind, fields in ((Chunk, Run, GROWS), (TrackChunk, Track, GROWS[:2])):
+            chunk.objects.bulk_create(_chunk(*one) for one in given if isinstance(one[0], kind))  # type: ignore[arg-type]
+            rows = [kind(pk=held.pk, **more) for held, more in grown if isinstance(held, kind)]
+            kind.objects.bulk_update(rows, fields)
+    for held, more in grown:
+        _note(held, more)
+
+
+GROWS = ("samples", "length_s", "peak_c")
+
+
+def _grown(held: Held, given: Samples) -> dict[str, Any]:
+    """What is known of it with these after those already there."""
+    grown: dict[str, Any] = {"samples": held.samples + len(given), "length_s": float(given.time_s[-1])}
+    if isinstance(held, Run) and isinstance(given, Series):
+        highest = float(np.fmax.reduce(given.reading_c))
+        grown["peak_c"] = max((p for p in (held.peak_c, highest) if p is not None and np.isfinite(p)), default=None)
+    return grown
+
+
+def _note(held: Held, grown: dict[str, Any]) -> None:
+    """Only once it is on disk: what was refused is tried again."""
+    for name, value in grown.items():
         setattr(held, name, value)
 
 
