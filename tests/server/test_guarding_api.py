@@ -7,8 +7,10 @@ import pytest
 from django.utils import timezone
 
 from rellux.server.guarding.models import GuardPlan, Proof
+from rellux.server.guarding.stored import plan_of
 from rellux.server.rigs import archive, overview, unpack
 from rellux.server.rigs.models import Rig
+from rellux.server.sheets.guarding import guarding_of
 from tests.server.workshop import load_demo
 
 
@@ -101,6 +103,40 @@ def test_every_guard_is_proved_and_the_proof_is_of_the_plan_as_it_was(api, rig, 
     assert next(f for f in failed["findings"] if f["rule"] == "guarding.proof")["severity"] == "fault"
 
 
+@pytest.mark.parametrize("unit", ["C", "F"])
+def test_the_sheet_for_the_bench_says_what_the_screen_says(api, rig, revision, guarding, unit):
+    """Blank before the proof, with what was seen after one of this plan at these terminals, blank again for another plan."""
+    screen = api.ok("GET", f"rigs/{rig}/guarding/proof?terminals_c=23")
+
+    def sheet():
+        found = Rig.objects.get(slug=rig)
+        return guarding_of(found, plan_of(found), 23.0, False)
+
+    def paper(**asked):
+        return api.client.get(f"/api/v1/rigs/{rig}/guarding.pdf", {"terminals_c": "23", "unit": unit, **asked})
+
+    assert (
+        paper().content.startswith(b"%PDF") and paper(terminals_c="").status_code == paper(unit="K").status_code == 400
+    )
+    blank = sheet()
+    assert len(blank.proof) == len(screen["steps"]) and {t.seen for t in blank.proof} == {""}
+    assert [t.must == "have acted" for t in blank.proof] == [s["acts"] for s in screen["steps"]]
+    assert {(g.below, g.above) for g in blank.gaps} <= {(a.key, b.key) for a in blank.steps for b in blank.steps}
+    assert [g.name for g in blank.guards][: len(guarding["plan"]["alarms"])] == [
+        a["name"] for a in guarding["plan"]["alarms"]
+    ]
+    assert all(len(g.why) == 3 for g in blank.guards[: len(guarding["plan"]["alarms"])])
+    seen = [{"acted": s["acts"], "remark": "beside the second probe"} for s in screen["steps"]]
+    api.ok("POST", f"rigs/{rig}/guarding/proof", {"revision": revision(), "terminals_c": 23.0, "observed": seen})
+    assert {t.seen for t in sheet().proof} == {"acted beside the second probe", "quiet beside the second probe"}
+    assert {
+        t.seen for t in guarding_of(Rig.objects.get(slug=rig), plan_of(Rig.objects.get(slug=rig)), 30.0, False).proof
+    } == {""}
+    other = {**guarding["plan"], "prove_days": 100}
+    api.ok("PUT", f"rigs/{rig}/guarding", {"revision": revision(), "plan": other})
+    assert {t.seen for t in sheet().proof} == {""} and "changed since" in sheet().proved
+
+
 def test_fuses_at_a_place_and_an_alarms_table(api, rig, guarding):
     ask = {"plan": guarding["plan"], "place_c": 45.0, "lag_s": 10.0}
     choices = api.ok("POST", f"rigs/{rig}/guarding/fuses", ask)["choices"]
@@ -135,3 +171,26 @@ def test_the_demo_is_guarded_checked_over_its_runs_and_carried_by_its_file(api):
     copy = unpack.read(io.BytesIO(b"".join(archive.write(shell))), lambda _: "copy", "Copy")
     assert [p.plan for p in copy.guard_plans.all()] == [p.plan for p in shell.guard_plans.all()]
     assert [(p.says, p.observed) for p in copy.proofs.all()] == [(p.says, p.observed) for p in shell.proofs.all()]
+
+
+def test_a_beacon_that_is_not_wired_is_told_under_wiring_and_lived_with_in_both(api, rig, revision, guarding):
+    beacon = {**guarding["plan"], "alarms": [{**guarding["plan"]["alarms"][0], "does": ["beacon"]}]}
+    api.ok("PUT", f"rigs/{rig}/guarding", {"revision": revision(), "plan": beacon})
+
+    def told(station):
+        return [
+            f["rule"] for f in api.ok("GET", f"rigs/{rig}/{station}")["findings"] if f["rule"] == "guarding.not-wired"
+        ]
+
+    assert told("wiring") == told("guarding") == ["guarding.not-wired"]
+    given = {
+        "revision": revision(),
+        "rule": "guarding.not-wired",
+        "subjects": ["beacon"],
+        "reason": "somebody always sits beside it",
+    }
+    api.ok("POST", f"rigs/{rig}/wiring/accepted", given)
+    assert told("wiring") == told("guarding") == []
+    plain = {**beacon, "alarms": [{**beacon["alarms"][0], "does": ["output_off"]}]}
+    api.ok("PUT", f"rigs/{rig}/guarding", {"revision": revision(), "plan": plain})
+    assert told("wiring") == told("guarding") == []

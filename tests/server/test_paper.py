@@ -1,6 +1,7 @@
 """The wiring sheet on paper: tags over nothing, the application's own fonts, page x of y, however many pages."""
 
 import re
+from itertools import pairwise
 
 import pytest
 from hypothesis import given, settings
@@ -14,6 +15,7 @@ from rellux.core.wiring.schedule import schedule
 from rellux.core.wiring.usual_circuits import Usual, usual
 from rellux.server.sheets import lettering
 from rellux.server.sheets.diagram import LETTER, TAG, Box, Drawn, Line, Pin, Point, tags
+from rellux.server.sheets.guarding_sheet import spread
 from rellux.server.sheets.handover_sheet import Handover, handover_pdf
 from rellux.server.sheets.lettering import FONT, printed_in, settable
 from rellux.server.sheets.wiring_sheet import PAPER, DrawingHead, WiringSheet, pages_of, wiring_pdf
@@ -100,6 +102,17 @@ def test_a_pack_has_its_drawings_lying_across_and_its_pages_counted(written):
     assert [int(m[1]) for m in pages] == list(range(1, int(pages[0][2]) + 1))
     across = len(re.findall(rb"MediaBox \[ 0 0 841", paper))
     assert across == len(pages_of(one.drawings, PAPER["A4"])) and len(pages) > across + 4
+
+
+@settings(max_examples=200, deadline=None)
+@given(st.lists(st.floats(0, 300), max_size=20).map(sorted), st.floats(4, 15))
+def test_lettering_on_a_scale_keeps_its_order_and_apart_and_inside(wanted, apart):
+    found = spread(wanted, apart, 0.0, 300.0)
+    assert all(b - a >= apart - 1e-9 for a, b in pairwise(found)) and max(found, default=0.0) <= 300.0 + 1e-9
+    if all(b - a >= apart for a, b in pairwise(wanted)):
+        assert found == pytest.approx(wanted)
+    if (len(wanted) - 1) * apart <= 300.0:
+        assert min(found, default=0.0) >= -1e-9
 
 
 def test_the_sheet_is_set_in_the_applications_own_font():

@@ -32,6 +32,7 @@ export function Proof({ rig, data }: { rig: Rig; data: Schemas['GuardingView'] }
     placeholderData: (before) => before,
     enabled: data.saved && terminals != null,
   })
+  const { unit } = usePreferences()
   const watches = rig.purpose.effect === 'watches'
   if (!data.saved) return <p className="empty">Save the plan first: the proof is of what is in force.</p>
   return (
@@ -66,6 +67,15 @@ export function Proof({ rig, data }: { rig: Rig; data: Schemas['GuardingView'] }
           ]}
           onChange={setHow}
         />
+        {terminals != null && (
+          <a
+            className="button"
+            href={`/api/v1/rigs/${rig.slug}/guarding.pdf?${new URLSearchParams({ terminals_c: String(terminals), by_heat: String(how === 'heat'), unit })}`}
+            download
+          >
+            On paper, to tick
+          </a>
+        )}
       </div>
       {terminals == null ? (
         <p className="dim">

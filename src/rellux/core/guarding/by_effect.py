@@ -7,7 +7,7 @@ from ..purpose.heater import heat_w
 from ..purpose.purpose import Effect, Purpose
 from .cooled import LOOKED_AT, cool_findings, cooled, propose_cool
 from .findings import guarding_findings
-from .ladder import Situation, ladder
+from .ladder import Gap, Situation, Step, ladder
 from .propose import ProposedPlan, propose_plan
 from .watched import WATCHES, propose_watch, watch_findings, watched
 
@@ -29,6 +29,15 @@ def propose(situation: Situation) -> ProposedPlan:
     if situation.rig.purpose.cools:
         return propose_cool(situation)
     return propose_plan(situation) if situation.rig.purpose.heats else propose_watch(situation)
+
+
+def scale(situation: Situation) -> tuple[tuple[Step, ...], tuple[Gap, ...]]:
+    """Everything that stands on its ladder, and the gaps between."""
+    if situation.rig.purpose.heats:
+        hot = ladder(situation)
+        return hot.steps, hot.gaps
+    other = cooled(situation) if situation.rig.purpose.cools else watched(situation)
+    return other.steps, other.gaps
 
 
 def findings_in(situation: Situation) -> list[Finding]:

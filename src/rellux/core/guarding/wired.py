@@ -74,6 +74,12 @@ def wired_findings(plan: Plan, wired: Wired, outcomes: Iterable[Outcome]) -> lis
                 subjects=(open_one.subject,),
             )
         )
+    return [*found, *contact_findings(plan, wired)]
+
+
+def contact_findings(plan: Plan, wired: Wired) -> list[Finding]:
+    """Where the plan's alarms and what is joined to an alarm contact contradict one another: told under Guarding and under Wiring."""
+    found = []
     for action, kinds in SEEN.items():
         names = [a.name for a in plan.alarms if action in a.does]
         if names and not set(kinds) & wired.kinds:

@@ -115,6 +115,8 @@ def findings_of_plan(rig: Rig) -> list[Finding]:
         return []
     situation = situation_of(rig, plan)
     wired = wired_findings(plan, wired_in(connection_list(rig)), outcomes_of(rig)) if rig.parts.exists() else []
+    lived_with = {(a.rule, tuple(a.subjects)) for a in rig.accepted.all()}
+    wired = [f for f in wired if (f.rule, f.subjects) not in lived_with]
     due = proof_findings(plan, proved_of(rig, plan), fitted_since(rig, EquipmentRole.LIMITER), timezone.now())
     return worst_first([*findings_in(situation), *wired, *due])
 

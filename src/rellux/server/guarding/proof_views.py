@@ -8,12 +8,14 @@ from rest_framework.response import Response
 from rest_framework.views import APIView
 
 from rellux.core.errors import refuse
+from rellux.core.guarding.plan import Plan
 from rellux.core.guarding.proof import Observed, ProofSheet, judge, proof_sheet
 from rellux.core.messages import render
 from rellux.core.spine import Station
 from rellux.server.api.endpoint import endpoint
 from rellux.server.api.shapes import as_json, read, reply
 from rellux.server.rigs.change import changing, note
+from rellux.server.rigs.models import Rig
 
 from .domain import situation_of
 from .models import Proof
@@ -34,28 +36,35 @@ class ProofInput:
     by_heat: bool = False
 
 
-def _sheet(slug: str, terminals_c: float, by_heat: bool) -> ProofSheet:
+def provable(slug: str, terminals_c: float) -> tuple[Rig, Plan]:
+    """A rig and its plan in force. Raises ``Refused`` where there is none, and for terminals that cannot be so."""
     rig = rig_with_parts(slug)
     plan = plan_of(rig)
     if plan is None:
         raise refuse("plan", "save the plan first: the proof is of what is in force", "a plan")
     if not COLDEST_C <= terminals_c <= HOTTEST_C:
         raise refuse("terminals_c", "terminals are not that cold or hot", f"{{{COLDEST_C:g}…{HOTTEST_C:g} °C}}")
-    return proof_sheet(situation_of(rig, plan), terminals_c, by_heat)
+    return rig, plan
+
+
+def asked(request: Request) -> tuple[float, bool]:
+    """The temperature of the terminals, and whether by real heat, in a query. Raises ``Refused`` where the first is missing."""
+    try:
+        terminals = float(request.query_params.get("terminals_c", ""))
+    except ValueError:
+        raise refuse("terminals_c", "how warm are the input's terminals now?", "a thermometer laid on them") from None
+    return terminals, request.query_params.get("by_heat") == "true"
+
+
+def _sheet(slug: str, terminals_c: float, by_heat: bool) -> ProofSheet:
+    return proof_sheet(situation_of(*provable(slug, terminals_c)), terminals_c, by_heat)
 
 
 class ProofDetail(APIView):
     @endpoint("proofSheet", ProofSheet, query={"terminals_c": float, "by_heat": bool})
     def get(self, request: Request, slug: str) -> Response:
         """The sheet for today's terminals."""
-        given = request.query_params.get("terminals_c", "")
-        try:
-            terminals = float(given)
-        except ValueError:
-            raise refuse(
-                "terminals_c", "how warm are the input's terminals now?", "a thermometer laid on them"
-            ) from None
-        return reply(_sheet(slug, terminals, request.query_params.get("by_heat") == "true"))
+        return reply(_sheet(slug, *asked(request)))
 
     @endpoint("recordProof", GuardingView, ProofInput, status=201)
     def post(self, request: Request, slug: str) -> Response:

@@ -1,16 +1,11 @@
 """What a pack says of a rig, gathered from every station."""
 
 from collections.abc import Iterator
-from datetime import datetime
 
-from django.utils import timezone
-
-from rellux.core.control.alarms.settings import KINDS as ALARM_KINDS
 from rellux.core.findings import worst_first
 from rellux.core.guarding.cooling import cooling_s
 from rellux.core.guarding.family import family
-from rellux.core.guarding.ladder import SAYS_ACTION
-from rellux.core.guarding.plan import LimiterReset, Plan
+from rellux.core.guarding.plan import Plan
 from rellux.core.guarding.standing import ProofStanding, next_proof
 from rellux.core.handover.ready import lacking
 from rellux.core.handover.safe_use import PartOfUse, safe_use
@@ -28,6 +23,7 @@ from rellux.server.rigs.overview import facts_of
 from rellux.server.wiring.domain import connection_list, every_finding, wiring_findings
 
 from .diagram import Drawn
+from .guarding import day, guards, proof_says
 from .handover_sheet import Handover
 from .wiring_sheet import DrawingHead
 
@@ -41,8 +37,8 @@ def handover_of(rig: Rig, head: DrawingHead, drawings: tuple[Drawn, ...]) -> Han
         tuple(_purpose(rig, purpose)),
         lacking_of(rig),
         use_of(rig),
-        tuple(_guards(plan)) if plan else (),
-        _proof(rig, plan),
+        tuple((g.name, g.at, g.does) for g in guards(plan)) if plan else (),
+        proof_says(rig, plan),
         tuple(_settings(rig, purpose)),
         _set_by(rig),
         _calibration(rig),
@@ -92,40 +88,6 @@ def _cools_s(rig: Rig, purpose: Purpose) -> float | None:
     return cooling_s(family(heated), purpose.ambient_c, purpose.working_c)
 
 
-def _guards(plan: Plan) -> Iterator[tuple[str, str, str]]:
-    for a in plan.alarms:
-        known = ALARM_KINDS[a.alarm.kind].quantity
-        at = of_kind(a.alarm.value, known) if known else ALARM_KINDS[a.alarm.kind].means
-        yield a.name, at, ", ".join(SAYS_ACTION[does] for does in a.does)
-    if plan.limiter:
-        resets = (
-            "stays open until it is reset by hand"
-            if plan.limiter.reset is LimiterReset.MANUAL
-            else "closes again by itself"
-        )
-        yield "Independent limiter", temperature(plan.limiter.trip_c), f"opens the contactor, {resets}"
-    if plan.fuse:
-        yield "Thermal fuse", temperature(plan.fuse.rating_c), "opens for good"
-
-
-def _day(at: datetime) -> str:
-    return f"{timezone.localtime(at):%Y-%m-%d}"
-
-
-CHANGED = {
-    ProofStanding.OTHER_PLAN: " The plan was changed since: what was changed is not proved.",
-    ProofStanding.OTHER_LIMITER: " The limiter was changed since: the one that is fitted is not proved.",
-}
-
-
-def _proof(rig: Rig, plan: Plan | None) -> str:
-    newest = rig.proofs.first()
-    if newest is None:
-        return "Nothing of it was ever made to act: a guard that was not proved is a hope."
-    changed = CHANGED.get(standing_of(rig, plan) if plan else ProofStanding.OTHER_PLAN, "")
-    return f"Made to act on {_day(newest.at)} by {newest.who}: {newest.says.rstrip('.')}.{changed}"
-
-
 def _settings(rig: Rig, purpose: Purpose) -> Iterator[tuple[str, str]]:
     newest = rig.sheets.first()
     for p in parameters_for(purpose) if newest else ():
@@ -139,7 +101,7 @@ def _set_by(rig: Rig) -> str:
     newest = rig.sheets.first()
     if newest is None:
         return "Nothing was recorded of it."
-    return f"As {newest.get_kind_display().replace('_', ' ').lower()} on {_day(newest.at)}{f', {newest.why}' if newest.why else ''}."
+    return f"As {newest.get_kind_display().replace('_', ' ').lower()} on {day(newest.at)}{f', {newest.why}' if newest.why else ''}."
 
 
 def _calibration(rig: Rig) -> str:
@@ -148,7 +110,7 @@ def _calibration(rig: Rig) -> str:
         return "Its display was never compared with a reference."
     other = "" if newest.sensor == rig.sensor else f" That was another sensor ({describe(newest.sensor)})."
     return (
-        f"Compared with {newest.reference} on {_day(newest.at)} by {newest.who}: offset left at {difference(newest.as_left_c)}, "
+        f"Compared with {newest.reference} on {day(newest.at)} by {newest.who}: offset left at {difference(newest.as_left_c)}, "
         f"± {difference(newest.uncertainty_c, '.2g')}.{other}"
     )
 
@@ -157,7 +119,7 @@ def _due(rig: Rig, plan: Plan | None) -> Iterator[tuple[str, str]]:
     proved, compared = proved_of(rig, plan) if plan else None, rig.calibrations.first()
     if plan:
         holds = proved is not None and standing_of(rig, plan) is ProofStanding.HOLDS
-        day = _day(next_proof(plan, proved)) if proved and holds else "now"
-        yield "Alarms and limiter made to act", f"{day}, then every {plan.prove_days} days"
-    last = f"last {_day(compared.at)}; " if compared else ""
+        next_day = day(next_proof(plan, proved)) if proved and holds else "now"
+        yield "Alarms and limiter made to act", f"{next_day}, then every {plan.prove_days} days"
+    last = f"last {day(compared.at)}; " if compared else ""
     yield "Display against a reference", f"{last}after every change of the sensor and every over-temperature"

@@ -20,6 +20,7 @@ from rellux.core.wiring.model import ConnectionList
 from rellux.core.wiring.schedule import schedule
 from rellux.server.api.endpoint import endpoint
 from rellux.server.api.shapes import read, reply
+from rellux.server.guarding.proof_views import asked, provable
 from rellux.server.questions.domain import answer_of, kept_answers
 from rellux.server.questions.views import Values
 from rellux.server.rigs.chain import chain_of, parts_findings
@@ -28,6 +29,8 @@ from rellux.server.rigs.models import Rig
 from rellux.server.wiring.domain import connection_list, every_finding, faults_of, positions_of, wiring_findings
 
 from .diagram import Drawn
+from .guarding import guarding_of
+from .guarding_sheet import guarding_pdf
 from .handover import handover_of, lacking_of, use_of
 from .handover_sheet import handover_pdf
 from .lettering import printed_in
@@ -74,6 +77,17 @@ class PartsSheetPdf(APIView):
         )
         with printed_in(request.query_params.get("unit", "C")):
             return _pdf(parts_pdf(sheet), f"{slug}-parts")
+
+
+class GuardingSheetPdf(APIView):
+    @endpoint("guardingSheet", None, query={"terminals_c": float, "by_heat": bool, "unit": str})
+    def get(self, request: Request, slug: str) -> HttpResponse:
+        """The ladder, every guard, and the proof to be ticked at the bench, for today's terminals."""
+        terminals_c, by_heat = asked(request)
+        rig, plan = provable(slug, terminals_c)
+        sheet = guarding_of(rig, plan, terminals_c, by_heat)
+        with printed_in(request.query_params.get("unit", "C")):
+            return _pdf(guarding_pdf(sheet), f"{slug}-guarding")
 
 
 class PanelPdf(APIView):

@@ -5,6 +5,7 @@ from datetime import datetime
 from functools import lru_cache
 
 from rellux.core.findings import Finding, worst_first
+from rellux.core.guarding.wired import contact_findings, wired_in
 from rellux.core.heating.conductor_tables import Practice
 from rellux.core.questions.wall.chamber import reaches
 from rellux.core.wiring.circuit.faults import Analysis, analyse
@@ -17,6 +18,7 @@ from rellux.core.wiring.model import Circuit, Connection, ConnectionList, Part
 from rellux.core.wiring.rules import Context, check, context_for
 from rellux.core.wiring.staleness import for_purpose, stale, voided
 from rellux.core.wiring.usual_circuits import starting_point
+from rellux.server.guarding.stored import plan_of
 from rellux.server.questions.domain import known_of
 from rellux.server.rigs.domain import choice_of, purpose_of
 from rellux.server.rigs.models import Rig
@@ -100,7 +102,10 @@ def _every_finding(key: int, created_at: datetime, revision: int, identified: in
     wiring = connection_list(rig)
     circuit = CircuitSolver(wiring, purpose_of(rig).control_voltage_v)
     solved = circuit_findings(circuit, faults_of(rig))
-    return tuple(worst_first([*check(wiring, context_of(rig), circuit), *solved, *_stale(rig, wiring), *_voided(rig)]))
+    plan = plan_of(rig)
+    alarms = contact_findings(plan, wired_in(wiring)) if plan else []
+    rules = check(wiring, context_of(rig), circuit)
+    return tuple(worst_first([*rules, *solved, *_stale(rig, wiring), *alarms, *_voided(rig)]))
 
 
 def wiring_findings(rig: Rig) -> list[Finding]:
