@@ -100,3 +100,11 @@ test('a kept text is there again, and gone once it is what it began as', () => {
   act(() => again.result.current[1](''))
   expect(sessionStorage.length).toBe(0)
 })
+
+test('a password is kept on the page and written down nowhere', () => {
+  const { result } = renderHook(() => useKept('link', { user: '', password: '' }))
+  act(() => result.current[1]({ user: 'bench', password: 'secret' }))
+  expect(result.current[0].password).toBe('secret')
+  expect(JSON.stringify({ ...sessionStorage })).toContain('bench')
+  expect(JSON.stringify({ ...sessionStorage })).not.toContain('secret')
+})

@@ -10,7 +10,7 @@ import { useDraft } from '../api/kept'
 import { Preferences } from '../shell/preferences'
 import { Conflict } from './Conflict'
 import { Fetched } from './Fetched'
-import { NumberField } from './fields'
+import { ListField, NumberField } from './fields'
 
 afterEach(() => {
   cleanup()
@@ -118,4 +118,23 @@ test('what is on the page stays when fetching it anew fails', () => {
   cleanup()
   render(page(undefined, new Refusal('Rellux does not answer.', [], 0)))
   expect(screen.getByRole('alert').textContent).toContain('Try again')
+})
+
+test('a list is typed as it comes, and follows what is brought from elsewhere', async () => {
+  function Codes({ start }: { start: string[] }) {
+    const [value, setValue] = useState(start)
+    return (
+      <Preferences>
+        <ListField label="No value" value={value} onChange={setValue} />
+        <button onClick={() => setValue(['7', '8'])}>From a file</button>
+        <output>{JSON.stringify(value)}</output>
+      </Preferences>
+    )
+  }
+  render(<Codes start={['32767']} />)
+  const box = screen.getByLabelText<HTMLInputElement>('No value')
+  await userEvent.type(box, ', -1, ')
+  expect([box.value, screen.getByRole('status').textContent]).toEqual(['32767, -1, ', '["32767","-1"]'])
+  await userEvent.click(screen.getByText('From a file'))
+  expect(box.value).toBe('7, 8')
 })
