@@ -4000,6 +4000,7 @@ export interface components {
             dial: components["schemas"]["Figure"] | null;
             acts: boolean;
             says: string;
+            shows: string;
         };
         ProofView: {
             /** Format: date-time */

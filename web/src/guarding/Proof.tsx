@@ -126,7 +126,7 @@ function Steps({ rig, sheet, terminals, byHeat }: { rig: Rig; sheet: Schemas['Pr
                 <span className="dial">{s.dial ? <Dial figure={s.dial} /> : 'lead off'}</span>
                 <span className="num dim">{s.celsius == null ? '' : say(s.celsius, 'temperature', unit)}</span>
                 <span className="says">
-                  <Said>{s.says}</Said>
+                  <Said>{`${s.says} ${s.shows}`}</Said>
                 </span>
                 <span className={`must ${s.acts ? 'acts' : ''}`}>{s.acts ? 'must have acted' : 'must be quiet'}</span>
                 <Segments

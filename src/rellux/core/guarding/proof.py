@@ -18,6 +18,7 @@ from ..sensing.resistance import resistance
 from ..sensing.sensors import NOMINAL_OHM, NTC, describe, is_thermocouple, sensor_range
 from ..sensing.thermocouples import emf
 from ..units import Kind
+from .acting import NOT_WIRED, Acting
 from .ladder import Situation, sensor_error
 from .plan import LimiterReset, Plan
 
@@ -40,13 +41,14 @@ class Source(StrEnum):
 @dataclass(frozen=True)
 class ProofStep:
     """One step: what is dialled (ohms, mV or, by heat, °C), what it stands for, and whether the guard must have acted. Nothing is dialled
-    where a lead is taken off."""
+    where a lead is taken off. ``shows``: what is then seen in the circuit, where it is wired."""
 
     guard: str
     celsius: float | None
     dial: Figure | None
     acts: bool
     says: str
+    shows: str
 
 
 @dataclass(frozen=True)
@@ -78,13 +80,16 @@ class ProofVerdict:
     left_out: tuple[int, ...]
 
 
-def proof_sheet(situation: Situation, terminals_c: float, by_heat: bool = False) -> ProofSheet:
+def proof_sheet(
+    situation: Situation, terminals_c: float, by_heat: bool = False, acting: Acting = NOT_WIRED
+) -> ProofSheet:
     """Steps for every absolute alarm and the limiter; ``terminals_c`` is the temperature at the input's terminals now, as a thermometer
-    laid on them says (a millivolt source on copper leads must leave out what the cold junction adds)."""
+    laid on them says (a millivolt source on copper leads must leave out what the cold junction adds). ``acting``: what the circuit does."""
     steps: list[ProofStep] = []
     for planned in situation.plan.alarms:
         if planned.alarm.kind in (AlarmKind.HIGH, AlarmKind.LOW):
-            steps += _steps(planned.name, planned.alarm, situation.sensor, terminals_c, by_heat)
+            shows = acting.alarm if planned.alarm.kind in acting.alarms else ""
+            steps += _steps(planned.name, planned.alarm, situation.sensor, terminals_c, by_heat, shows)
     limiter = situation.plan.limiter
     source = Source.HEAT if by_heat else source_of(situation.sensor)
     if limiter:
@@ -94,11 +99,12 @@ def proof_sheet(situation: Situation, terminals_c: float, by_heat: bool = False)
             limiter.hysteresis_c,
             latching=limiter.reset is LimiterReset.MANUAL,
         )
-        steps += _steps("independent limiter", alarm, limiter.sensor, terminals_c, by_heat)
+        steps += _steps("independent limiter", alarm, limiter.sensor, terminals_c, by_heat, acting.limiter)
         if not by_heat:
             steps.append(
                 ProofStep("independent limiter", None, None, limiter.trips_on_break,
-                          "Take one lead of its own sensor off: it trips at once, without waiting. Put it back and reset it.")
+                          "Take one lead of its own sensor off: it trips at once, without waiting. Put it back and reset it.",
+                          acting.limiter if limiter.trips_on_break else "")
             )  # fmt: skip
     why = ""
     if source is Source.HEAT and not by_heat:
@@ -131,7 +137,9 @@ def source_of(sensor: str) -> Source:
     return Source.MILLIVOLTS if is_thermocouple(sensor) else Source.HEAT
 
 
-def _steps(guard: str, alarm: AlarmSettings, sensor: str, terminals_c: float, by_heat: bool) -> list[ProofStep]:
+def _steps(
+    guard: str, alarm: AlarmSettings, sensor: str, terminals_c: float, by_heat: bool, shows: str
+) -> list[ProofStep]:
     """Below, above, back below the hysteresis, and (where it latches) after a reset."""
     error = sensor_error(sensor, alarm.value, guard).value + SIDE_C
     up = 1.0 if alarm.kind is AlarmKind.HIGH else -1.0
@@ -155,11 +163,8 @@ def _steps(guard: str, alarm: AlarmSettings, sensor: str, terminals_c: float, by
         if alarm.latching and not reset and says.startswith("Back"):
             says = "Back beyond its hysteresis: it latches, so it must still be tripped."
         wait = f" Wait {alarm.on_delay_s + alarm.off_delay_s:g} s." if alarm.on_delay_s + alarm.off_delay_s else ""
-        found.append(
-            ProofStep(
-                guard, celsius, dial(sensor, min(max(celsius, low), high), terminals_c, by_heat), acts, says + wait
-            )
-        )
+        dialled = dial(sensor, min(max(celsius, low), high), terminals_c, by_heat)
+        found.append(ProofStep(guard, celsius, dialled, acts, says + wait, shows if acts else ""))
     return found
 
 

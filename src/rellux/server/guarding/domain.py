@@ -7,6 +7,7 @@ from django.utils import timezone
 from rellux.core.equipment.equipment import EquipmentRole
 from rellux.core.equipment.stays import compared_in_place
 from rellux.core.findings import Finding, worst_first
+from rellux.core.guarding.acting import NOT_WIRED, Acting, acting_in
 from rellux.core.guarding.by_effect import findings_in, moved_w, propose
 from rellux.core.guarding.family import HeatedRig, Identified, Span
 from rellux.core.guarding.ladder import Situation
@@ -25,7 +26,7 @@ from rellux.server.runs.models import Run
 from rellux.server.setup.domain import working_values
 from rellux.server.tuning.domain import ends_of
 from rellux.server.tuning.models import Identification
-from rellux.server.wiring.domain import connection_list, faults_of
+from rellux.server.wiring.domain import connection_list, faults_of, positions_of
 
 from .stored import plan_of
 
@@ -119,6 +120,14 @@ def findings_of_plan(rig: Rig) -> list[Finding]:
     wired = [f for f in wired if (f.rule, f.subjects) not in lived_with]
     due = proof_findings(plan, proved_of(rig, plan), fitted_since(rig, EquipmentRole.LIMITER), timezone.now())
     return worst_first([*findings_in(situation), *wired, *due])
+
+
+def acting_of(rig: Rig) -> Acting:
+    """What the circuit does when a guard acts; nothing before it is wired."""
+    if not rig.parts.exists():
+        return NOT_WIRED
+    wiring = connection_list(rig)
+    return acting_in(wiring, positions_of(rig), wired_in(wiring))
 
 
 def outcomes_of(rig: Rig) -> tuple[Outcome, ...]:

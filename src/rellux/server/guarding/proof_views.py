@@ -17,7 +17,7 @@ from rellux.server.api.shapes import as_json, read, reply
 from rellux.server.rigs.change import changing, note
 from rellux.server.rigs.models import Rig
 
-from .domain import situation_of
+from .domain import acting_of, situation_of
 from .models import Proof
 from .stored import plan_of
 from .views import GuardingView, guarding_view, rig_with_parts
@@ -57,7 +57,8 @@ def asked(request: Request) -> tuple[float, bool]:
 
 
 def _sheet(slug: str, terminals_c: float, by_heat: bool) -> ProofSheet:
-    return proof_sheet(situation_of(*provable(slug, terminals_c)), terminals_c, by_heat)
+    rig, plan = provable(slug, terminals_c)
+    return proof_sheet(situation_of(rig, plan), terminals_c, by_heat, acting_of(rig))
 
 
 class ProofDetail(APIView):

@@ -13,7 +13,7 @@ from rellux.core.guarding.proof import ProofSheet, Source, proof_sheet
 from rellux.core.guarding.standing import ProofStanding
 from rellux.core.messages import of_kind, temperature
 from rellux.server.api.shapes import as_json
-from rellux.server.guarding.domain import findings_of_plan, situation_of, standing_of
+from rellux.server.guarding.domain import acting_of, findings_of_plan, situation_of, standing_of
 from rellux.server.rigs.models import Rig
 
 from .guarding_sheet import Guard, GuardingSheet, Tick
@@ -64,7 +64,7 @@ def guarding_of(rig: Rig, plan: Plan, terminals_c: float, by_heat: bool) -> Guar
     """The sheet for terminals of this temperature, with what was seen where the newest proof was of the same steps."""
     situation = situation_of(rig, plan)
     steps, gaps = scale(situation)
-    sheet = proof_sheet(situation, terminals_c, by_heat)
+    sheet = proof_sheet(situation, terminals_c, by_heat, acting_of(rig))
     head = f"{DIALLED[sheet.source]}; the input's terminals are at {temperature(terminals_c)}. {sheet.why_heat}".strip()
     return GuardingSheet(
         rig.name,
@@ -95,6 +95,6 @@ def _ticks(sheet: ProofSheet, observed: list[str]) -> Iterator[Tick]:
             said(step.dial) if step.dial else "lead off",
             "" if step.celsius is None else temperature(step.celsius, ".1f"),
             "have acted" if step.acts else "be quiet",
-            step.says,
+            f"{step.says} {step.shows}".strip(),
             observed[i] if len(observed) == len(sheet.steps) else "",
         )

@@ -209,7 +209,9 @@ class Scale(Flowable):
             canvas.line(SCALE_X - 3 * mm, y(step.celsius), SCALE_X + 3 * mm, y(step.celsius))
             canvas.line(SCALE_X + 3 * mm, y(step.celsius), LABEL_X - 2 * mm, place)
             canvas.setFont(BOLD, 9)
-            canvas.drawString(LABEL_X, place - 3, settable(temperature(step.celsius, ".1f" if abs(step.celsius) < FINE_C else ".0f")))
+            canvas.drawString(
+                LABEL_X, place - 3, settable(temperature(step.celsius, ".1f" if abs(step.celsius) < FINE_C else ".0f"))
+            )
             canvas.setFont(BOLD if step.rung in ACTS else FONT, 9)
             far = "" if self.low <= step.celsius <= self.high else ", not to scale"
             canvas.drawString(LABEL_X + 17 * mm, place - 3, settable(f"{step.name}{far}"))
