@@ -8,7 +8,7 @@ from contextlib import contextmanager
 
 import numpy as np
 import pytest
-from django.db import OperationalError, connection
+from django.db import IntegrityError, OperationalError, connection
 from django.db.backends.signals import connection_created
 
 from rellux.core.runs.series import Series
@@ -161,3 +161,42 @@ def test_a_series_of_nothing_but_gaps_has_no_peak(rig):
     nothing = np.full(3, np.nan)
     store.append(run, Series(np.arange(3.0), nothing, nothing, nothing, nothing))
     assert Run.objects.get(pk=run.pk).peak_c is None
+
+
+@pytest.mark.django_db(transaction=True)
+@pytest.mark.parametrize("broken", ["its run is gone", "its rows are of two lengths"])
+def test_one_that_cannot_be_written_keeps_no_other_from_the_disk(rig, broken):
+    """Whichever is due writes for all: the fault of one is its own, and its samples stay with it."""
+    runs = [new_run(rig) for _ in range(3)]
+    good, bad, other = (Buffer(run) for run in runs)
+    for i in range(3):
+        for buffer in (good, bad, other):
+            buffer.add((float(i), 60.0, 20.0 + i, 50.0, 1.0))
+    if broken == "its run is gone":
+        Run.objects.filter(pk=runs[1].pk).delete()
+    else:
+        bad.rows.append((3.0, 60.0))
+    for buffer in (good, other):
+        buffer.flushed_at -= 10.0
+        buffer.flush_when_due()
+    assert [Run.objects.get(pk=runs[i].pk).samples for i in (0, 2)] == [3, 3] and not good.rows and not other.rows
+    with pytest.raises((IntegrityError, ValueError)):
+        bad.flush()
+    assert len(bad.rows) >= 3
+    good.add((9.0, 60.0, 29.0, 50.0, 1.0))
+    good.flush()
+    assert list(store.read(Run.objects.get(pk=runs[0].pk)).time_s) == [0.0, 1.0, 2.0, 9.0]
+
+
+@pytest.mark.django_db(transaction=True)
+def test_all_that_waits_is_written_by_whoever_is_due_and_once(rig):
+    runs = [new_run(rig) for _ in range(4)]
+    buffers = [Buffer(run) for run in runs]
+    for buffer in buffers:
+        buffer.add((0.0, 60.0, 20.0, 50.0, 1.0))
+    buffers[0].flushed_at -= 10.0
+    buffers[0].flush_when_due()
+    assert [run.chunks.count() for run in runs] == [1] * 4 and not any(b.rows for b in buffers)
+    for buffer in buffers:
+        buffer.flush()
+    assert [run.chunks.count() for run in runs] == [1] * 4

@@ -10,7 +10,7 @@ from dataclasses import dataclass, field
 from weakref import WeakSet
 
 import numpy as np
-from django.db import IntegrityError, OperationalError, connection
+from django.db import OperationalError, connection
 
 from rellux.core.runs.channels import Channel
 from rellux.core.runs.series import Points, Series
@@ -141,11 +141,13 @@ _BUFFERS: "WeakSet[Buffer]" = WeakSet()
 
 
 def _write(buffers: list[Buffer]) -> None:
-    """What these hold, in one transaction; the first is the one that asked. Where one of the others belongs to a run that is no more, the
-    first is written alone. Only while no other thread writes."""
+    """What these hold, in one transaction; the first is the one that asked. Where one of them cannot be written, its run being no more,
+    the first is written alone: it hears of its own fault, and of no other's. Only while no other thread writes."""
     taken = [(b, rows) for b in buffers if (rows := b.taken())]
     for buffer in buffers:
         buffer.flushed_at = time.monotonic()
+    if not taken and not any(b.lost for b in buffers):
+        return
     try:
         with _on_the_disk_itself():
             store.append_all([b.chunk(rows) for b, rows in taken])
@@ -155,12 +157,6 @@ def _write(buffers: list[Buffer]) -> None:
             for buffer in buffers:
                 _tell_lost(buffer)
                 buffer.held_since = None
-    except IntegrityError:
-        for buffer, rows in taken:
-            buffer.put_back(rows)
-        if len(buffers) == 1:
-            raise
-        _write(buffers[:1])
     except OperationalError as error:
         for buffer, rows in taken:
             buffer.put_back(rows)
@@ -168,6 +164,12 @@ def _write(buffers: list[Buffer]) -> None:
             if buffer.rows or buffer.lost:
                 buffer.held_since = buffer.held_since or time.monotonic()
         log.warning("samples cannot be written to disk and are kept in memory: %s", error)
+    except Exception:
+        for buffer, rows in taken:
+            buffer.put_back(rows)
+        if len(buffers) == 1:
+            raise
+        _write(buffers[:1])
 
 
 def _tell_lost(buffer: Buffer) -> None:
