@@ -42,10 +42,11 @@ VERDICT_WORDS = {
 def _signal(g: SignalInput) -> Answer:
     s = SIGNALS[g.signal]
     shown, verdict = reading(s, g.at, g.low_c, g.high_c), judge(s, g.at)
-    if shown < ABSOLUTE_ZERO_C:
+    if not _can_be(shown):
+        beyond = "below absolute zero" if shown < ABSOLUTE_ZERO_C else "hotter than anything that is measured so"
         raise refuse(
             "at",
-            f"{quantity(g.at, s.unit)} would be below absolute zero on this scale",
+            f"{quantity(g.at, s.unit)} would be {beyond} on this scale",
             "a signal nearer to its span, or another scale",
         )
     per_count = (
@@ -87,8 +88,9 @@ def _signal(g: SignalInput) -> Answer:
         )
     wide = (s.high - s.low) / 8
     grid = [s.low - wide + i * (s.high - s.low + 2 * wide) / 60 for i in range(61)]
+    broken_c = reading(s, s.low - 0.025 * (s.high - s.low), g.low_c, g.high_c)
     return Answer(
-        f"{quantity(g.at, s.unit)} is {_said(shown)}: {VERDICT_WORDS[verdict]}.",
+        f"{quantity(g.at, s.unit)} is {temperature(shown, '.1f')}: {VERDICT_WORDS[verdict]}.",
         (
             Figure(
                 "shown",
@@ -118,16 +120,7 @@ def _signal(g: SignalInput) -> Answer:
                 reason="The finest step this converter shows over the whole signal.",
                 source="converter",
             ),
-            Figure(
-                "fault below",
-                reading(s, s.low - 0.025 * (s.high - s.low), g.low_c, g.high_c),
-                Kind.TEMPERATURE,
-                formula="{3.6 mA}",
-                reason="What a broken loop would show if nobody watched for it."
-                if s.live_zero
-                else "No fault band without a live zero.",
-                source="NAMUR NE 43",
-            ),
+            *(_broken(broken_c, s.live_zero) if _can_be(broken_c) else ()),
         ),
         tuple(findings),
         Curves(
@@ -139,8 +132,14 @@ def _signal(g: SignalInput) -> Answer:
     )
 
 
-def _said(shown_c: float) -> str:
-    return temperature(shown_c, ".1f") if shown_c >= ABSOLUTE_ZERO_C else "no temperature"
+def _can_be(celsius: float) -> bool:
+    return ABSOLUTE_ZERO_C <= celsius <= HOTTEST_C
+
+
+def _broken(celsius: float, live_zero: bool) -> tuple[Figure]:
+    told = "What a broken loop would show if nobody watched for it."
+    reason = told if live_zero else "No fault band without a live zero."
+    return (Figure("fault below", celsius, Kind.TEMPERATURE, formula="{3.6 mA}", reason=reason, source="NAMUR NE 43"),)
 
 
 def _signal_of_rig(known: Known) -> dict[str, Any]:
