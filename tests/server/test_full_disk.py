@@ -15,7 +15,7 @@ from rellux.core.runs.series import Series
 from rellux.server.links import aside
 from rellux.server.logs import EVERY_S, Seldom
 from rellux.server.runs import store
-from rellux.server.runs.buffer import HOLD_S, Buffer
+from rellux.server.runs.buffer import FLUSH_S, HOLD_S, OVERDUE_S, Buffer, Writer
 from rellux.server.runs.models import Run
 
 from .test_runs import new_run
@@ -165,38 +165,51 @@ def test_a_series_of_nothing_but_gaps_has_no_peak(rig):
 
 @pytest.mark.django_db(transaction=True)
 @pytest.mark.parametrize("broken", ["its run is gone", "its rows are of two lengths"])
-def test_one_that_cannot_be_written_keeps_no_other_from_the_disk(rig, broken):
-    """Whichever is due writes for all: the fault of one is its own, and its samples stay with it."""
-    runs = [new_run(rig) for _ in range(3)]
-    good, bad, other = (Buffer(run) for run in runs)
-    for i in range(3):
-        for buffer in (good, bad, other):
-            buffer.add((float(i), 60.0, 20.0 + i, 50.0, 1.0))
+def test_the_writer_takes_what_is_due_from_every_device_and_leaves_what_it_cannot_write(rig, broken):
+    """The fault of one is its own: it keeps no other from the disk, however it goes on, and its own thread is to hear of it."""
+    runs, writer = [new_run(rig) for _ in range(4)], Writer()
+    buffers = [Buffer(run) for run in runs]
+
+    def add(time_s, waiting_s):
+        for buffer in buffers:
+            buffer.add((time_s, 60.0, 20.0, 50.0, 1.0))
+            buffer.since -= waiting_s
+
+    def on_disk():
+        return [list(store.read(run).time_s) for i, run in enumerate(runs) if i != bad]
+
+    add(0.0, FLUSH_S / 2)
+    writer.look()
+    assert all(len(b.rows) == 1 for b in buffers)  # nothing is due yet
+    add(1.0, FLUSH_S / 2)
+    writer.look()
+    bad = 1
+    assert (
+        on_disk() == [[0.0, 1.0]] * 3
+        and [run.chunks.count() for run in runs] == [1] * 4
+        and not any(b.rows for b in buffers)
+    )
     if broken == "its run is gone":
-        Run.objects.filter(pk=runs[1].pk).delete()
+        Run.objects.filter(pk=runs[bad].pk).delete()
     else:
-        bad.rows.append((3.0, 60.0))
-    for buffer in (good, other):
-        buffer.flushed_at -= 10.0
-        buffer.flush_when_due()
-    assert [Run.objects.get(pk=runs[i].pk).samples for i in (0, 2)] == [3, 3] and not good.rows and not other.rows
+        buffers[bad].rows.append((2.0, 60.0))
+    for i in range(2, 6):
+        add(float(i), OVERDUE_S)
+        writer.look()
+    assert on_disk() == [[0.0, 1.0, 2.0, 3.0, 4.0, 5.0]] * 3
     with pytest.raises((IntegrityError, ValueError)):
-        bad.flush()
-    assert len(bad.rows) >= 3
-    good.add((9.0, 60.0, 29.0, 50.0, 1.0))
-    good.flush()
-    assert list(store.read(Run.objects.get(pk=runs[0].pk)).time_s) == [0.0, 1.0, 2.0, 9.0]
+        buffers[bad].flush_when_due()
+    assert len(buffers[bad].rows) >= 4
 
 
 @pytest.mark.django_db(transaction=True)
-def test_all_that_waits_is_written_by_whoever_is_due_and_once(rig):
-    runs = [new_run(rig) for _ in range(4)]
-    buffers = [Buffer(run) for run in runs]
-    for buffer in buffers:
-        buffer.add((0.0, 60.0, 20.0, 50.0, 1.0))
-    buffers[0].flushed_at -= 10.0
-    buffers[0].flush_when_due()
-    assert [run.chunks.count() for run in runs] == [1] * 4 and not any(b.rows for b in buffers)
-    for buffer in buffers:
-        buffer.flush()
-    assert [run.chunks.count() for run in runs] == [1] * 4
+def test_without_a_writer_each_writes_what_it_holds_once_it_is_overdue(rig):
+    run = new_run(rig)
+    buffer = Buffer(run)
+    buffer.add((0.0, 60.0, 20.0, 50.0, 1.0))
+    buffer.flush_when_due()
+    assert run.chunks.count() == 0
+    buffer.since -= OVERDUE_S
+    buffer.flush_when_due()
+    buffer.flush_when_due()
+    assert run.chunks.count() == 1 and not buffer.rows

@@ -7,6 +7,7 @@ import zipfile
 import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
 
+from rellux.server.links.models import Instrument, Link
 from rellux.server.rigs.models import Rig
 from rellux.server.rigs.overview import findings_of
 from tests.server.workshop import load_demo
@@ -52,6 +53,27 @@ def test_export_and_import_give_the_same_rig(api, demo):
     assert imported["title"].startswith("Imported from")
     assert first == second
     assert api.ok("GET", "rigs/cement-cabinet/tuning")["identified"]["verdict"] in ("supported", "slope_only")
+
+
+def test_a_password_leaves_with_no_file_and_stands_in_no_book(api, demo):
+    link = {
+        "stand_in": False,
+        "way": "mqtt",
+        "host": "broker",
+        "port": 8883,
+        "device": "oven/1",
+        "register_map": "text",
+    }
+    known = {**link, "username": "bench", "password": "open sesame", "encrypted": True}
+    api.ok("PUT", "rigs/cement-cabinet/link", known)
+    api.ok("POST", "rigs/cement-cabinet/instruments", {**known, "name": "Second"})
+    files = contents(export(api, "cement-cabinet"))
+    assert not any(b"open sesame" in data for data in files.values())
+    assert "open sesame" not in str(api.ok("GET", "rigs/cement-cabinet/book"))
+    twin = api.ok("POST", "rigs/cement-cabinet/double", {"name": "Twin"})["slug"]
+    assert not any(
+        held.password for held in (*Link.objects.filter(rig__slug=twin), *Instrument.objects.filter(rig__slug=twin))
+    )
 
 
 def test_a_question_of_before_comes_in_under_its_name_of_today(api, demo):

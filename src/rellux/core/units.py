@@ -4,7 +4,13 @@ A temperature and a temperature *difference* are different kinds: 10 째C is 50 �
 """
 
 from enum import StrEnum
+from typing import TypeVar
 
+import numpy as np
+from numpy.typing import NDArray
+
+Number = TypeVar("Number", float, NDArray[np.float64])
+"""One value, or an array of any shape."""
 ABSOLUTE_ZERO_C = -273.15
 FAHRENHEIT_PER_KELVIN = 1.8
 J_PER_KWH = 3.6e6
@@ -87,7 +93,7 @@ UNIT = {
 }
 
 
-def celsius_from_fahrenheit(fahrenheit: float) -> float:
+def celsius_from_fahrenheit(fahrenheit: Number) -> Number:
     """An absolute temperature in 째C from 째F.
 
     >>> celsius_from_fahrenheit(212.0)
@@ -96,7 +102,7 @@ def celsius_from_fahrenheit(fahrenheit: float) -> float:
     return (fahrenheit - 32.0) / FAHRENHEIT_PER_KELVIN
 
 
-def fahrenheit_from_celsius(celsius: float) -> float:
+def fahrenheit_from_celsius(celsius: Number) -> Number:
     """An absolute temperature in 째F from 째C.
 
     >>> fahrenheit_from_celsius(100.0)
@@ -105,7 +111,7 @@ def fahrenheit_from_celsius(celsius: float) -> float:
     return celsius * FAHRENHEIT_PER_KELVIN + 32.0
 
 
-def in_unit(value: float, kind: Kind | None, unit: str) -> float:
+def in_unit(value: Number, kind: Kind | None, unit: str) -> Number:
     """What a controller whose temperatures are in ``unit`` (C, F or K) shows of a value in 째C, K or 째C/min; any other kind is the same.
 
     >>> in_unit(100.0, Kind.TEMPERATURE, "F"), in_unit(10.0, Kind.DIFFERENCE, "F"), in_unit(10.0, Kind.TIME, "F")
@@ -116,7 +122,7 @@ def in_unit(value: float, kind: Kind | None, unit: str) -> float:
     return value * FAHRENHEIT_PER_KELVIN if unit == "F" and kind in (Kind.DIFFERENCE, Kind.RATE) else value
 
 
-def from_unit(shown: float, kind: Kind | None, unit: str) -> float:
+def from_unit(shown: Number, kind: Kind | None, unit: str) -> Number:
     """The inverse of :func:`in_unit`: the value in 째C, K or 째C/min of what such a controller shows."""
     if kind is Kind.TEMPERATURE:
         return celsius_from_fahrenheit(shown) if unit == "F" else shown + ABSOLUTE_ZERO_C if unit == "K" else shown

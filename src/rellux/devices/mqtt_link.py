@@ -27,9 +27,10 @@ from .text_link import TEXT
 
 CONNECT_S, WAIT_S = 3.0, 0.2
 LONGEST_MESSAGE, LONGEST_TOPIC = 4096, 120
+LARGEST_AUTHORITY = 1 << 20
+"""Of the file of a certificate, bytes (our choice: all that a machine trusts is a quarter of it)."""
 ALIVE_S = 5
 """Between two signs of life of the broker, s."""
-LARGEST_AUTHORITY = 1 << 20
 FRESH_S = 10.0
 """What was sent longer ago is not live, s (our choice: twice the age from which a reading is struck through)."""
 EARLY_S = 2.0

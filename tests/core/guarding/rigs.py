@@ -7,7 +7,7 @@ from scipy.integrate import solve_ivp
 
 from rellux.core.control.settings import ControllerSettings, Mode
 from rellux.core.guarding.family import HeatedRig, Identified, Span
-from rellux.core.guarding.ladder import Situation
+from rellux.core.guarding.ladder import Ladder, Situation
 from rellux.core.guarding.plan import Limiter, Plan
 from rellux.core.plant.rig_models import network_for
 from rellux.core.process.networks import ThermalNetwork
@@ -47,6 +47,12 @@ def generated(seed):
     settings = ControllerSettings(working, Mode.ON_OFF, hysteresis_c=1.0)
     known = Situation(HeatedRig(kind, purpose, power), Plan(limiter=limiter), "N", settings, working + 2.0)
     return known, truth, rng
+
+
+def between_steps(ladder: Ladder) -> bool:
+    """Whether every gap lies between two steps that are there: a drawing looks both up."""
+    keys = {s.key for s in ladder.steps}
+    return all({g.below, g.above} <= keys for g in ladder.gaps)
 
 
 def true_peak(truth: ThermalNetwork, purpose: Purpose, limiter: Limiter, error_c: float, start_c: float) -> float:

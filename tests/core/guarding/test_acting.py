@@ -53,6 +53,13 @@ def test_every_step_at_which_a_guard_acts_says_what_is_seen_and_no_other():
     assert {s.shows for s in proof_sheet(planned(HIGH, low), 23.0).steps} == {""}
 
 
+def test_where_the_one_contact_may_be_either_of_two_alarms_neither_is_shown():
+    """Which of them it is set to stands in the controller, not in the wires."""
+    hotter = replace(HIGH, name="Much too hot", alarm=replace(HIGH.alarm, value=75.0))
+    steps = proof_sheet(planned(HIGH, hotter), 23.0, acting=acting(usual(*KILN, Usual.BEACON))).steps
+    assert {s.guard for s in steps if s.shows} == {"independent limiter"}
+
+
 @pytest.mark.parametrize("rig", RIGS)
 def test_whatever_is_said_to_go_dead_got_power_before_and_gets_none_after(rig):
     """By the currents themselves: a part that is said to go off loses them, and none that keeps them is left out."""

@@ -16,6 +16,7 @@ from rellux.core.guarding.plan import Limiter, LimiterReset, Plan, ThermalFuse
 from rellux.core.plant.rig_models import network_of, pumped_at_work
 from rellux.core.plant.simulation import Simulation
 from rellux.core.purpose.purpose import Effect, Purpose, RigKind, Supply
+from tests.core.guarding.rigs import between_steps
 from tests.examples import cases
 
 BOX = Purpose(4.0, 10.0, "they drift", Supply.SINGLE_PHASE, 230, 90, 230, -8.0, "it freezes", 23.0, effect=Effect.COOLS)
@@ -97,6 +98,7 @@ def test_what_is_said_to_be_protected_stays_above_its_bound_in_every_rig_it_may_
     limiter = Limiter(round(low, 1), 1.0, "Pt100", float(rng.uniform(2, 40)))
     case = situation(purpose, Plan(limiter=limiter), purpose.lowest_c + 1.0)
     found = cooled(case)
+    assert between_steps(found)
     reached = coldest(truth, purpose, limiter, sensor_error(limiter.sensor, limiter.trip_c, "").value)
     if "guarding.limiter-too-low" not in rules(case):
         assert reached > purpose.lowest_c - 0.1
@@ -178,6 +180,7 @@ def test_a_plan_that_does_not_suit_is_told(changed, rule, near):
 def test_its_sentences_are_in_its_own_temperatures():
     case = situation(plan=Plan(limiter=Limiter(-3.0, 1.0, "Pt100", 20.0)))
     found = cooled(case)
+    assert between_steps(found)
     steps = [s.celsius for s in found.steps]
     assert (
         steps == sorted(steps)

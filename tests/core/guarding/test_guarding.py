@@ -43,7 +43,7 @@ from rellux.core.wiring.choice import Actuator, Choice, Output
 from rellux.core.wiring.circuit.faults import analyse
 from rellux.core.wiring.circuit.solve import CircuitSolver
 from rellux.core.wiring.usual_circuits import Usual, usual
-from tests.core.guarding.rigs import CABINET, KNOWN, LIMITER, generated, situation, true_peak
+from tests.core.guarding.rigs import CABINET, KNOWN, LIMITER, between_steps, generated, situation, true_peak
 from tests.examples import cases
 
 
@@ -89,6 +89,7 @@ def test_what_is_said_to_be_protected_is_in_every_rig_it_may_be(seed):
     to its class, solved by a general solver."""
     known, truth, rng = generated(seed)
     step = ladder(known)
+    assert between_steps(step)
     gap = step.gap("weakest over limiter")
     limiter = known.plan.limiter
     own = sensor_error(limiter.sensor, limiter.trip_c, "").value

@@ -18,6 +18,7 @@ from rellux.core.purpose.purpose import Effect, Limited, Purpose, RigKind, Suppl
 from rellux.core.sensing.sensors import sensor_range
 from rellux.core.wiring.choice import SUGGESTED, WATCHING, Actuator, check_choice, fitting
 from rellux.core.wiring.usual_circuits import Usual, offers, usual
+from tests.core.guarding.rigs import between_steps
 
 STORE = Purpose(6.0, 12.0, "ages", Supply.SINGLE_PHASE, 230.0, 0.0, 0.0, 2.0, "crystallises", effect=Effect.WATCHES)
 
@@ -45,6 +46,7 @@ def test_what_is_proposed_fits_wherever_something_does(usual_c, above, below, st
     purpose = replace(STORE, working_c=usual_c, highest_c=usual_c + above, lowest_c=lowest, materials=materials)
     assume(sensor_range(sensor)[0] < usual_c < sensor_range(sensor)[1])
     seen = situation(purpose, sensor=sensor)
+    assert between_steps(watched(seen))
     step = 1.0 if abs(usual_c) + above + (below or 0) >= 100 else 0.5
     room = control_error(seen).value + DIGIT_C + step
     sides = [min(above, stands or above)] + ([below] if below else [])

@@ -23,8 +23,8 @@ export function GrowingLog({ path, mapping, onChange, problem }: Props) {
   return (
     <div className="stack">
       <p className="dim">
-        What is added from now on is live, at the times the log says itself; a run also gets what was written while Rellux was down. The log is
-        never changed.
+        What is added from now on is live, at the times the log says itself; a run also gets what was written while Rellux was down. The log
+        is never changed.
       </p>
       <div className="row" style={{ alignItems: 'end' }}>
         <div style={{ flex: '1 1 320px', maxWidth: 560 }}>

@@ -67,7 +67,11 @@ export function LinkForm({ rig, link, onDone }: Props) {
         <Commands commands={draft.commands ?? null} onChange={(commands) => set({ commands })} problem={problem} />
       )}
       <div className="row">
-        <button className="button main" disabled={save.isPending} onClick={() => save.mutate(undefined, { onSuccess: () => (begin(draft), onDone()) })}>
+        <button
+          className="button main"
+          disabled={save.isPending}
+          onClick={() => save.mutate(undefined, { onSuccess: () => (begin(draft), onDone()) })}
+        >
           {draft.stand_in ? 'Start it' : 'Link'}
         </button>
         {link && (

@@ -182,7 +182,6 @@ function NetFields({ place, onChange, problem }: Part) {
 /** Who Rellux is to the broker, and whether others on the way can read along. */
 function BrokerFields({ place, onChange, problem }: Part) {
   const { label } = useWords()
-  const wide = !place.encrypted && !!place.username
   return (
     <>
       <Segments
@@ -228,8 +227,11 @@ function BrokerFields({ place, onChange, problem }: Part) {
           />
         </div>
       )}
-      {wide && (
-        <p className="dim small">Anybody on the same network can read the password on its way. It is kept in the data folder as it is.</p>
+      {place.username && (
+        <p className="dim small">
+          The password is kept in the data folder as it is.
+          {!place.encrypted && ' Anybody on the same network can read it on its way.'}
+        </p>
       )}
     </>
   )

@@ -43,7 +43,7 @@ export const nameOf = (file: string) => file.replace(/\.[^.]+$/, '')
 
 /** One log file on its way in: sent, shown while it comes, how it is read corrected by hand. */
 export function useLogFile(rig: Rig) {
-  const [kept, keep] = useKept<Shown | null>(`log ${rig.slug}`, null)
+  const [kept, keep] = useKept<Shown | null>(`log file ${rig.slug}`, null)
   const [mapping, setMapping] = useKept<Mapping | null>(`mapping ${rig.slug}`, null)
   const [name, setName] = useKept(`log name ${rig.slug}`, '')
   const [share, setShare] = useState<number | null>(null)

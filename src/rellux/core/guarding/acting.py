@@ -4,8 +4,9 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 
 from ..control.alarms.settings import AlarmKind
-from ..wiring.circuit.positions import Position
+from ..wiring.circuit.positions import CALLING, TRIPPED, WORKING, Position
 from ..wiring.model import ConnectionList, Part
+from .plan import Plan, PlannedAlarm
 from .wired import MEANT, Wired
 
 ON_AS = {"lamp": "lights", "beacon": "lights", "buzzer": "sounds", "contactor": "pulls in", "relay": "pulls in"}
@@ -18,11 +19,16 @@ NOTHING = "As it is wired nothing changes: see Wiring."
 @dataclass(frozen=True)
 class Acting:
     """What changes, with the output on, when the limiter trips and when the wired alarm contact acts; empty where there is neither.
-    ``alarms``: kinds of alarm that the contact may be."""
+    ``alarms``: kinds of alarm that the contact may be set to. That it closes while it calls is the wiring’s word."""
 
     limiter: str = ""
     alarm: str = ""
     alarms: tuple[AlarmKind, ...] = ()
+
+    def shown_by(self, planned: PlannedAlarm, plan: Plan) -> str:
+        """What this alarm of the plan does in the circuit; empty where the one contact may as well be another’s."""
+        on_it = [a for a in plan.alarms if a.alarm.kind in self.alarms]
+        return self.alarm if on_it == [planned] else ""
 
 
 NOT_WIRED = Acting()
@@ -31,13 +37,13 @@ NOT_WIRED = Acting()
 def acting_in(wiring: ConnectionList, positions: Iterable[Position], wired: Wired) -> Acting:
     """From the circuit solved in its positions."""
     energised = {p.name: p.energised for p in positions}
-    before, parts = energised.get("output on"), {p.name: p for p in wiring.parts}
+    before, parts = energised.get(WORKING), {p.name: p for p in wiring.parts}
 
     def changed(name: str) -> str:
         after = energised.get(name)
         return "" if before is None or after is None else changes(parts, before, after)
 
-    return Acting(changed("limit tripped, output on"), changed("alarm, output on"), MEANT.get(wired.alarm, ()))
+    return Acting(changed(TRIPPED), changed(CALLING), MEANT.get(wired.alarm, ()))
 
 
 def changes(parts: dict[str, Part], before: frozenset[str], after: frozenset[str]) -> str:

@@ -88,7 +88,7 @@ def proof_sheet(
     steps: list[ProofStep] = []
     for planned in situation.plan.alarms:
         if planned.alarm.kind in (AlarmKind.HIGH, AlarmKind.LOW):
-            shows = acting.alarm if planned.alarm.kind in acting.alarms else ""
+            shows = acting.shown_by(planned, situation.plan)
             steps += _steps(planned.name, planned.alarm, situation.sensor, terminals_c, by_heat, shows)
     limiter = situation.plan.limiter
     source = Source.HEAT if by_heat else source_of(situation.sensor)

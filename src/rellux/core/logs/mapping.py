@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 from ..errors import Problem, refuse, refuse_all
 from ..messages import span
 from ..runs.channels import ROLES as CHANNELS
-from ..units import ABSOLUTE_ZERO_C, Kind, celsius_from_fahrenheit
+from ..units import ABSOLUTE_ZERO_C, Kind, from_unit
 from .columns import BYTE, PERCENT, scale_of
 from .times import FORMATS
 from .words import Heading
@@ -111,9 +111,7 @@ def check_columns(mapping: Mapping, width: int) -> None:
 
 def celsius(values: Array, unit: str) -> Array:
     """Temperatures of a log in °C."""
-    if unit == "F":
-        return np.asarray(celsius_from_fahrenheit(values))  # type: ignore[arg-type]
-    return values + ABSOLUTE_ZERO_C if unit == "K" else values
+    return from_unit(values, Kind.TEMPERATURE, unit)
 
 
 def full_on(scale: str) -> float:

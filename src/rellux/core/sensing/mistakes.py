@@ -13,6 +13,7 @@ from numpy.typing import NDArray
 
 from ..errors import Problem, refuse_all
 from ..messages import difference, quantity, temperature
+from ..units import fahrenheit_from_celsius
 from . import resistance
 from .older_types import OLDER
 from .reading import Shown, from_emf, from_resistance
@@ -277,7 +278,7 @@ def _fahrenheit() -> Mistake:
         "Shown in °F, taken for °C",
         "The display is right, in the other unit.",
         "Look at the display unit: a room reads about 70.",
-        lambda true: _as_is(true * 1.8 + 32.0),
+        lambda true: _as_is(fahrenheit_from_celsius(true)),
     )
 
 

@@ -22,7 +22,9 @@ log = logging.getLogger("rellux.recorder")
 
 ONE_WRITER = threading.RLock()
 """Held by whoever uses the database here: SQLite lets one write at a time, and the others wait in steps of up to a tenth of a second."""
-FLUSH_S = 0.6
+FLUSH_S, OVERDUE_S = 0.6, 0.9
+"""How long samples wait for the writer, and from when on each device's own thread writes them, s."""
+LOOK_S = 0.05
 HOLD_S = 20 * 60.0
 """How long samples are kept in memory while the disk is full, s: some 24,000 at the fastest poll, about 5 MB."""
 NEXT_S = 1e-3
@@ -47,15 +49,17 @@ def _on_the_disk_itself() -> Iterator[None]:
 @dataclass(eq=False)
 class Buffer:
     """Samples not yet on disk. Where the database takes nothing they are kept for ``HOLD_S``, and written as soon as it does again;
-    what comes after that is lost, and marked as a gap. Whichever is due first writes what all of them hold."""
+    what comes after that is lost, and marked as a gap. A :class:`Writer` writes what all of them hold, so that no device waits for the
+    disk; what it does not, the thread of the device writes itself, and hears why it cannot be."""
 
     held: Run | Track
     rows: list[tuple[float, ...]] = field(default_factory=list)
-    flushed_at: float = field(default_factory=time.monotonic)
+    since: float = field(default_factory=time.monotonic)
     last_s: float = -1.0
     small: int = 0
     held_since: float | None = None
     lost: int = 0
+    refused: bool = False
     _sequence: int | None = None
     _adding: threading.Lock = field(default_factory=threading.Lock)
 
@@ -70,6 +74,8 @@ class Buffer:
     def add(self, row: tuple[float, ...]) -> None:
         if self.left_s() > 0:
             with self._adding:
+                if not self.rows:
+                    self.since = time.monotonic()
                 self.rows.append(row)
             self.last_s = row[0]
         else:
@@ -79,27 +85,23 @@ class Buffer:
         """For how long samples are still kept while nothing can be written, s."""
         return HOLD_S if self.held_since is None else max(0.0, HOLD_S - (time.monotonic() - self.held_since))
 
-    @property
-    def _due(self) -> bool:
-        return time.monotonic() - self.flushed_at >= FLUSH_S
+    def waits(self, seconds: float) -> bool:
+        """Whether what it holds came, or was tried to be written, so long ago."""
+        return bool(self.rows) and time.monotonic() - self.since >= seconds
 
     def flush_when_due(self) -> None:
-        if not self._due:
-            return
-        with ONE_WRITER:
-            if self._due:  # nobody else has done it meanwhile
-                with _REGISTER:
-                    others = [b for b in _BUFFERS if b is not self and b.rows]
-                _write([self, *others])
-        self._merge()
+        """Write it where the writer has not."""
+        if self.refused or self.waits(OVERDUE_S):
+            self.flush()
 
     def flush(self) -> None:
-        """Write what is kept. A database that does not take it keeps it here, to be tried again."""
+        """Write what is kept. A database that has no room for it leaves it here, to be tried again."""
         with ONE_WRITER:
             _write([self])
-        self._merge()
+        self.merge()
 
-    def _merge(self) -> None:
+    def merge(self) -> None:
+        """Join its chunks on disk once they are many."""
         if self.small < store.SMALL_CHUNKS:
             return
         try:
@@ -117,7 +119,7 @@ class Buffer:
 
     def put_back(self, rows: list[tuple[float, ...]]) -> None:
         with self._adding:
-            self.rows = rows + self.rows
+            self.rows, self.since = rows + self.rows, time.monotonic()
 
     def chunk(self, rows: list[tuple[float, ...]]) -> tuple[Run | Track, int, Series | Points]:
         """These rows as the chunk that comes next."""
@@ -140,12 +142,44 @@ _REGISTER = threading.Lock()
 _BUFFERS: "WeakSet[Buffer]" = WeakSet()
 
 
+def _registered() -> list[Buffer]:
+    with _REGISTER:
+        return list(_BUFFERS)
+
+
+class Writer(threading.Thread):
+    """Writes what falls due, of all devices in one transaction. Where one of them cannot be written, its run being no more, each is
+    written alone, and that one is left to the thread of its device from then on."""
+
+    def __init__(self) -> None:
+        super().__init__(name="writer", daemon=True)
+        self.stopping = threading.Event()
+
+    def run(self) -> None:
+        try:
+            while not self.stopping.wait(LOOK_S):
+                self.look()
+        finally:
+            connection.close()
+
+    def look(self) -> None:
+        """Write where anything is due."""
+        with ONE_WRITER:
+            waiting = [b for b in _registered() if b.rows and not b.refused]
+            if not any(b.waits(FLUSH_S) for b in waiting):
+                return
+            try:
+                _write(waiting)
+            except Exception:
+                for buffer in waiting:
+                    _try(buffer)
+            for buffer in waiting:
+                buffer.merge()
+
+
 def _write(buffers: list[Buffer]) -> None:
-    """What these hold, in one transaction; the first is the one that asked. Where one of them cannot be written, its run being no more,
-    the first is written alone: it hears of its own fault, and of no other's. Only while no other thread writes."""
+    """What these hold, in one transaction, or none of it: then they keep it. Only while no other thread writes."""
     taken = [(b, rows) for b in buffers if (rows := b.taken())]
-    for buffer in buffers:
-        buffer.flushed_at = time.monotonic()
     if not taken and not any(b.lost for b in buffers):
         return
     try:
@@ -167,9 +201,17 @@ def _write(buffers: list[Buffer]) -> None:
     except Exception:
         for buffer, rows in taken:
             buffer.put_back(rows)
-        if len(buffers) == 1:
-            raise
-        _write(buffers[:1])
+        raise
+    for buffer in buffers:
+        buffer.refused = False
+
+
+def _try(buffer: Buffer) -> None:
+    try:
+        _write([buffer])
+    except Exception as error:
+        buffer.refused = True
+        log.warning("samples are left to the thread of their device: %s", error)
 
 
 def _tell_lost(buffer: Buffer) -> None:

@@ -22,7 +22,8 @@ from .buffer import ONE_WRITER
 
 log = logging.getLogger("rellux.recorder")
 
-STATE_S = 0.25
+STATE_S, LATE_S = 0.25, 0.5
+"""Between two states told of a device, and from when on one is told though samples are being written, s."""
 WAIT_S = 0.25
 RETRY_S = (0.5, 1.0, 2.0, 4.0)
 
@@ -123,8 +124,9 @@ class Follower(threading.Thread):
         except OperationalError as error:
             log.warning("the database takes nothing: %s", error)
 
-    def say(self, online: bool, message: str, values: Values | None) -> None:
-        """The newest poll, into the database."""
+    def say(self, online: bool, message: str, values: Values | None, waits: bool = True) -> bool:
+        """The newest poll, into the database. Without ``waits`` it is left for the next one where samples are being written: what is
+        polled often is not kept from being polled. Whether it was said."""
         changed: dict[str, Any] = {
             "at": timezone.now(),
             "online": online,
@@ -135,9 +137,14 @@ class Follower(threading.Thread):
             changed["values"] = values
         changed |= self.besides()
         kind, of = (LinkState, "link") if isinstance(self.followed, Link) else (InstrumentState, "instrument")
-        with ONE_WRITER:
+        if not ONE_WRITER.acquire(blocking=waits):
+            return False
+        try:
             if not kind.objects.filter(**{of: self.followed}).update(**changed):
                 kind.objects.create(**{of: self.followed}, **changed)
+        finally:
+            ONE_WRITER.release()
+        return True
 
 
 def fingerprint(device: Link | Instrument) -> tuple[object, ...]:

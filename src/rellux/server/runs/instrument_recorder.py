@@ -7,7 +7,7 @@ from rellux.server.links.models import Instrument
 
 from . import run_clock
 from .buffer import Beside
-from .follower import STATE_S, Device, Follower, Values
+from .follower import LATE_S, STATE_S, Device, Follower, Values
 from .noticed import Noticed
 
 
@@ -25,8 +25,8 @@ class InstrumentRecorder(Follower):
         now = time.monotonic()
         if now - self._stated >= STATE_S:
             with self.despite_the_disk():
-                self.say(True, device.remark, values)
-            self._stated = now
+                said = self.say(True, device.remark, values, waits=now - self._stated >= LATE_S)
+                self._stated = now if said else self._stated
         with self.despite_the_disk():
             if found := run_clock.now(self._rig):
                 self._beside.add(*found, values)

@@ -31,7 +31,7 @@ from rellux.server.rigs.change import note
 
 from . import run_clock, store
 from .buffer import ONE_WRITER, Beside, Buffer, number
-from .follower import STATE_S, Device, Follower, Values
+from .follower import LATE_S, STATE_S, Device, Follower, Values
 from .models import Event, Run
 from .noticed import Noticed
 from .programme import Runner
@@ -126,14 +126,15 @@ class LinkRecorder(Follower):
             rows += 1
         if restarted or rows:
             why = "the recorder was started again" if restarted else "it could be read again"
+            if not rows:
+                self._marked_s = last_s  # the next row finds it said
             self._mark(run, max(last_s, 0.0), "caught_up" if rows else "gap", f"{why}{_caught_up(rows)}")
 
     def heard(self, values: Values, device: Device) -> None:
         now = time.monotonic()
         with self.despite_the_disk():
             self._watch.look(values)
-        if now - self._stated >= STATE_S:
-            self._tell(values, device.remark)
+        if now - self._stated >= STATE_S and self._tell(values, device.remark, waits=now - self._stated >= LATE_S):
             self._stated = now
         with self.despite_the_disk():
             self._look_for_run(values)
@@ -164,11 +165,12 @@ class LinkRecorder(Follower):
             if self._noticed.has_orders(self.link.pk):
                 self._send_commands(controller)
 
-    def _tell(self, values: Values, remark: str) -> None:
-        """The newest poll, into the database or beside it."""
+    def _tell(self, values: Values, remark: str, waits: bool) -> bool:
+        """The newest poll, into the database or beside it. Whether it was told."""
         held = self._buffer is not None and self._buffer.held_since is not None
         try:
-            self.say(True, remark, values)
+            if not self.say(True, remark, values, waits):
+                return False
         except OperationalError:
             held = True
         if not held:
@@ -177,10 +179,11 @@ class LinkRecorder(Follower):
                 with self.despite_the_disk():
                     end_begun(self.link)  # what was being sent when the disk was full
             self._held = False
-            return
+            return True
         self._held = True
         kept, left_s = (len(self._buffer.rows), self._buffer.left_s()) if self._buffer else (0, 0.0)
         aside.say(self.link.pk, aside.Said(timezone.now().isoformat(), values, kept, left_s))
+        return True
 
     def besides(self) -> dict[str, Any]:
         return {"alarms": self._watch.told()}

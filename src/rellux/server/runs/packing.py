@@ -6,6 +6,7 @@ each field's metadata says how it was made. A column without metadata is plain.
 """
 
 from collections.abc import Mapping
+from typing import Any
 
 import numpy as np
 import pyarrow as pa
@@ -27,7 +28,7 @@ def pack(columns: Mapping[str, Array], small: bool = True) -> bytes:
     """Columns of one length, each 32 or 64 bits a number; NaN is kept, and so is the size. Not ``small``: plain, at once."""
     fields, arrays = [], []
     for name, column in columns.items():
-        array, told = _coded(np.asarray(column)) if small else (pa.array(np.asarray(column)), None)
+        array, told = _coded(np.asarray(column)) if small else (_array(np.asarray(column)), None)
         fields.append(pa.field(name, array.type, metadata=told))
         arrays.append(array)
     batch = pa.record_batch(arrays, schema=pa.schema(fields))
@@ -39,25 +40,32 @@ def pack(columns: Mapping[str, Array], small: bool = True) -> bytes:
 
 def unpack(data: bytes) -> dict[str, Array]:
     """The columns of :func:`pack`."""
-    table = pa.ipc.open_stream(pa.py_buffer(data)).read_all()
-    return {f.name: _decoded(table.column(i), f.metadata) for i, f in enumerate(table.schema)}
+    batch = pa.ipc.open_stream(pa.py_buffer(data)).read_next_batch()
+    return {f.name: _decoded(batch.column(i), f.metadata) for i, f in enumerate(batch.schema)}
 
 
 def _coded(column: Array) -> tuple[pa.Array, dict[str, str] | None]:
     known = np.isfinite(column)
     whole = known.all()
     if not whole and np.isinf(column).any():
-        return pa.array(column), None
+        return _array(column), None
     held = column if whole else _filled(column, known)
     counts, digits = _counts(held)
     if counts is None:
-        return pa.array(column), None
+        return _array(column), None
     steps = np.diff(counts, prepend=counts[:1])
     low, high = (int(f(steps)) for f in (np.min, np.max)) if len(steps) else (0, 0)
     size = next(s for s in SIZES if np.iinfo(s).min <= low and high <= np.iinfo(s).max)
     first = int(counts[0]) if len(counts) else 0
     told = {"digits": str(digits), "first": str(first), "bits": str(8 * column.itemsize)}
-    return pa.array(steps.astype(size), mask=None if whole else ~known), told
+    return _array(steps.astype(size), None if whole else known), told
+
+
+def _array(values: NDArray[Any], known: NDArray[np.bool_] | None = None) -> pa.Array:
+    """As ``pa.array`` makes it, which loads pandas first: most of a second before the first sample is on disk."""
+    present = None if known is None else pa.py_buffer(np.packbits(known, bitorder="little"))
+    held = pa.py_buffer(np.ascontiguousarray(values))
+    return pa.Array.from_buffers(pa.from_numpy_dtype(values.dtype), len(values), [present, held])
 
 
 def _filled(column: Array, known: NDArray[np.bool_]) -> Array:
@@ -84,14 +92,28 @@ def _exactly(column: Array, digits: int) -> NDArray[np.int64] | None:
     return whole if same.all() else None
 
 
-def _decoded(column: pa.ChunkedArray, told: Mapping[bytes, bytes] | None) -> Array:
+def _numbers(column: pa.Array) -> tuple[NDArray[Any], NDArray[np.bool_] | None]:
+    """What :func:`_array` made: numbers, and which of them are known where not all are. ``to_numpy`` would load pandas too."""
+    count = len(column)
+    present, held = column.buffers()
+    values = (
+        np.frombuffer(held, column.type.to_pandas_dtype(), count)
+        if count
+        else np.empty(0, column.type.to_pandas_dtype())
+    )
+    if not column.null_count:
+        return values, None
+    return values, np.unpackbits(np.frombuffer(present, np.uint8), count=count, bitorder="little").astype(np.bool_)
+
+
+def _decoded(column: pa.Array, told: Mapping[bytes, bytes] | None) -> Array:
+    held, known = _numbers(column)
     if told is None:
-        return np.asarray(column.to_numpy())
-    size = np.float32 if told[b"bits"] == b"32" else np.float64
-    missing = np.asarray(column.is_null()) if column.null_count else None
-    steps = column.fill_null(0).to_numpy() if column.null_count else column.to_numpy()
+        return held
+    steps = held if known is None else np.where(known, held, 0)
     counts = np.cumsum(steps, dtype=np.int64) + int(told[b"first"])
+    size = np.float32 if told[b"bits"] == b"32" else np.float64
     values = (counts / 10.0 ** int(told[b"digits"])).astype(size, copy=False)
-    if missing is not None:
-        values[missing] = np.nan
+    if known is not None:
+        values[~known] = np.nan
     return values

@@ -7,6 +7,7 @@ from django.utils import timezone
 
 from rellux.server.links.models import Instrument, Link
 
+from .buffer import Writer
 from .follower import Follower, fingerprint
 from .instrument_recorder import InstrumentRecorder
 from .link_recorder import LinkRecorder
@@ -27,9 +28,13 @@ class Recorder:
         self._threads: dict[Key, Follower] = {}
         self._said_at = -ALIVE_S
         self._noticed = Noticed()
+        self._writer: Writer | None = None
 
     def follow(self) -> None:
         """Make the threads match the devices. Dead threads are started again."""
+        if self._writer is None or not self._writer.is_alive():
+            self._writer = Writer()
+            self._writer.start()
         with transaction.atomic():
             there: dict[Key, Link | Instrument] = {
                 (kind, device.pk): device
@@ -59,3 +64,6 @@ class Recorder:
             thread.stopping.set()
         for thread in self._threads.values():
             thread.join(timeout=8)
+        if self._writer is not None:
+            self._writer.stopping.set()
+            self._writer.join(timeout=8)

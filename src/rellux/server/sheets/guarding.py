@@ -12,7 +12,6 @@ from rellux.core.guarding.plan import LimiterReset, Plan
 from rellux.core.guarding.proof import ProofSheet, Source, proof_sheet
 from rellux.core.guarding.standing import ProofStanding
 from rellux.core.messages import of_kind, temperature
-from rellux.server.api.shapes import as_json
 from rellux.server.guarding.domain import acting_of, findings_of_plan, situation_of, standing_of
 from rellux.server.rigs.models import Rig
 
@@ -80,9 +79,13 @@ def guarding_of(rig: Rig, plan: Plan, terminals_c: float, by_heat: bool) -> Guar
 
 
 def _observed(rig: Rig, plan: Plan, terminals_c: float, by_heat: bool) -> list[str]:
-    """What was seen at each step, in words, where the newest proof was of this plan and made in this way."""
+    """What was seen at each step, in words, where the newest proof was of this plan and this limiter, and made in this way."""
     newest = rig.proofs.first()
-    if newest is None or newest.plan != as_json(plan) or (newest.terminals_c, newest.by_heat) != (terminals_c, by_heat):
+    if (
+        newest is None
+        or standing_of(rig, plan) in CHANGED
+        or (newest.terminals_c, newest.by_heat) != (terminals_c, by_heat)
+    ):
         return []
     words = {True: "acted", False: "quiet", None: "left out"}
     return [f"{words[o['acted']]} {o['remark']}".strip() for o in newest.observed]

@@ -8,6 +8,8 @@ from .branches import is_inner, is_input
 from .solution import Solution
 from .solve import CircuitSolver
 
+WORKING, TRIPPED, CALLING = "output on", "limit tripped, output on", "alarm, output on"
+"""Names of the positions by which others look one up."""
 LIVE_SHARE = 0.1
 """Share of the control voltage from which a terminal counts as live."""
 LIT_V, LOW_V = 3.0, 24.0
@@ -41,12 +43,12 @@ def operable(wiring: ConnectionList) -> list[Part]:
 
 def named(wiring: ConnectionList) -> dict[str, Switching]:
     """Every position that matters: the output, a tripped limiter, an alarm, each part operated, the supply lost."""
-    found = {"output off": OFF, "output on": ON}
+    found = {"output off": OFF, WORKING: ON}
     if wiring.of_kind("limiter"):
         found["limit tripped, output off"] = Switching(limit_tripped=True)
-        found["limit tripped, output on"] = Switching(output_on=True, limit_tripped=True)
+        found[TRIPPED] = Switching(output_on=True, limit_tripped=True)
     if uses_alarm(wiring):
-        found["alarm, output on"] = replace(ON, alarm_on=True)
+        found[CALLING] = replace(ON, alarm_on=True)
     for part in operable(wiring):
         found[f"{part.name} {verb(part)}, output on"] = replace(ON, operated=frozenset({part.name}))
     return found

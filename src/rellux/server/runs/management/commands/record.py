@@ -1,5 +1,6 @@
 """``manage record``: poll every link and record open runs until stopped."""
 
+import gc
 import logging
 
 from django.core.management.base import BaseCommand
@@ -18,6 +19,7 @@ class Command(BaseCommand):
 
     def handle(self, *args: object, **options: object) -> None:
         stopping, recorder = Stopping(), Recorder()
+        gc.freeze()  # what is loaded stays: looking through it again and again would keep the devices waiting
         aside.prepare()
         try:
             while not stopping.asked:
