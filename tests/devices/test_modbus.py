@@ -9,8 +9,11 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from rellux.core.control.alarms.alarm import Alarm, Seen
+from rellux.core.control.alarms.settings import Action, AlarmKind, AlarmSettings
 from rellux.core.control.settings import ControllerSettings, Mode
 from rellux.core.errors import Refused
+from rellux.core.guarding.plan import PlannedAlarm
 from rellux.core.process.models import FOPDT
 from rellux.core.process.networks import from_fopdt
 from rellux.devices.modbus_link import Address, LinkDown, ModbusLink
@@ -176,3 +179,34 @@ def test_a_stand_in_of_another_name_is_not_taken_for_ones_own(served):
         assert link.read()["mode"] == "off"
     with pytest.raises(LinkDown, match="another program"):
         ModbusLink(address, STAND_IN, called="stand-in of mine").__enter__()
+
+
+def test_a_stand_in_has_the_alarms_of_the_plan_and_they_act(monkeypatch):
+    """Judge: the alarm by itself, fed with what the stand-in shows. Its heat is cut until somebody who stands before it resets it."""
+    clock = [0.0]
+    monkeypatch.setattr("rellux.devices.stand_in.time.monotonic", lambda: clock[0])
+    settings = ControllerSettings(300.0, Mode.MANUAL, 2.0, manual_output=100.0, sample_s=1.0)
+    stand_in = StandIn(StandInConfig(from_fopdt(FOPDT(4.0, 200.0, 5.0)), settings, 21.0))
+    hot = AlarmSettings(AlarmKind.HIGH, 120.0, 5.0, on_delay_s=3.0, latching=True)
+    rising = AlarmSettings(AlarmKind.RISING, 20.0, window_s=10.0)
+    plan = [PlannedAlarm(n, a, d, "", "", "look") for n, a, d in (
+        ("Rises", rising, (Action.BEACON,)), ("Too hot", hot, (Action.OUTPUT_OFF, Action.BUZZER)),
+    )]  # fmt: skip
+    stand_in.guard(plan)
+    judges = [Alarm(rising), Alarm(hot)]
+    seen, judged = [], []
+    for _ in range(400):
+        clock[0] += 1.0
+        shown = stand_in.shown()
+        for judge in judges:
+            judge.look(Seen(1.0, shown["reading_c"], 300.0, shown["output"]))
+        seen.append((shown["alarm_1"], shown["alarm_2"]))
+        judged.append(tuple(float(j.acts) for j in judges))
+    changes = [[i for i in range(1, 400) if rows[i][k] != rows[i - 1][k]] for rows in (seen, judged) for k in (0, 1)]
+    assert changes[:2] == [pytest.approx(expected, abs=1) for expected in changes[2:]]  # it looks within its second
+    assert [len(c) for c in changes[:2]] == [2, 1]
+    assert shown["alarm_2"] == 1.0 and shown["reading_c"] < 115.0 and stand_in.shown()["switch"] == 0.0
+    stand_in.guard(plan[1:])  # one that is set alike goes on from where it stood
+    assert stand_in.shown()["alarm_1"] == 1.0 and stand_in.shown()["alarm_2"] == 0.0
+    stand_in.take("mode", "off")
+    assert stand_in.shown()["alarm_1"] == 0.0

@@ -6,7 +6,7 @@ import pytest
 from django.utils import timezone
 
 from rellux.core.control.alarms.settings import Action, AlarmKind, AlarmSettings
-from rellux.core.guarding.plan import Plan, PlannedAlarm
+from rellux.core.guarding.plan import Plan, PlannedAlarm, StatusLight
 from rellux.server.guarding.models import AlarmAsk
 from rellux.server.guarding.stored import save_plan
 from rellux.server.links.models import Link, LinkState
@@ -100,6 +100,9 @@ def test_out_of_service_takes_a_reason_is_always_shown_and_begins_anew_when_put_
     assert (
         next(a for a in again.told() if a["name"] == "Too hot")["state"] == "out_of_service"
     )  # another recorder keeps it so
+    assert api.refused("POST", f"rigs/{rig}/guarding/alarms", {**out, "name": "Too wet", "why": "x"})["field"] == "name"
+    heard.ask("Blind", "take_out", why="before its probe is pulled")
+    assert heard.at(90.0)["Blind"]["state"] == "out_of_service"
     heard.ask("Too hot", "put_back")
     assert heard.at(60.0).get("Too hot") is None and heard.at(66.0)["Too hot"]["calls"]
 
@@ -158,3 +161,21 @@ def test_a_plan_that_was_changed_is_followed_and_one_that_cannot_be_read_ends_no
     assert {n: a["state"] for n, a in heard.at(66.0).items()} == {"Too hot": "active", "New": "active"}
     owner.guard_plans.create(at=timezone.now(), plan={"alarms": 7})
     assert heard.at(66.0) == {}
+
+
+def test_how_hot_it_is_to_touch_is_told_and_without_a_reading_it_counts_as_hot(api, rig, heard):
+    live = lambda: api.ok("GET", f"rigs/{rig}")["live"]  # noqa: E731
+    heard.at(60.0)
+    assert live()["feel"] == ""  # no light is planned
+    save_plan(Rig.objects.get(slug=rig), Plan(light=StatusLight(43.0, 55.0)), "")
+
+    def seen(reading, **more):
+        heard.at(reading, **more)
+        LinkState.objects.update(feel=heard.watch.feel)
+        return live()["feel"]
+
+    assert [seen(r) for r in (20.0, 44.0, 56.0, 54.5, 53.0)] == ["cool", "warm", "hot", "hot", "warm"]
+    assert seen(30.0, sensor_fault=1.0) == "unknown" and seen(30.0) == "cool"
+    LinkState.objects.update(online=False)
+    assert live()["feel"] == "unknown"
+    assert next(s for s in api.ok("GET", "rigs") if s["slug"] == rig)["live"]["feel"] == "unknown"

@@ -3,23 +3,39 @@
 from dataclasses import replace
 from datetime import timedelta
 
+import numpy as np
 import pytest
 from django.utils import timezone
 
+from rellux.core.control.alarms.settings import Action, AlarmKind, AlarmSettings
 from rellux.core.errors import refuse
+from rellux.core.guarding.plan import Plan, PlannedAlarm
+from rellux.core.runs.series import Series
 from rellux.devices.modbus_link import LinkDown
 from rellux.devices.register_map import STAND_IN, SafeOff
+from rellux.server.guarding.stored import save_plan
 from rellux.server.links import commands
 from rellux.server.links.models import Command, Link
-from rellux.server.profiles.models import Programme
+from rellux.server.profiles.models import ProfileVersion, Programme
 from rellux.server.rigs.models import Entry, Rig
 from rellux.server.runs import programme as runner_module
+from rellux.server.runs import store
+from rellux.server.runs.models import Event
 from rellux.server.runs.programme import Runner
+from rellux.server.runs.watching import Watch
+
+from .test_runs import new_run
 
 PROFILE = {
     "segments": [
         {"kind": "ramp_rate", "target_c": 60.0, "rate_c_per_min": 60.0, "says": "mind the lid", "events": ["fan"]},
         {"kind": "soak", "time_s": 5.0},
+        {"kind": "end", "end": "off"},
+    ]
+}
+LAGGING = {
+    "segments": [
+        {"kind": "ramp_rate", "target_c": 60.0, "rate_c_per_min": 30.0, "holdback": {"band_c": 10.0}},
         {"kind": "end", "end": "off"},
     ]
 }
@@ -100,13 +116,42 @@ def bench(api, rig, revision, monkeypatch, settings, tmp_path):
 
 
 def test_it_runs_to_its_end_and_marks_what_is_due(bench):
-    marks = bench.begin().look(60)
+    marks = [text for _, text in bench.begin().look(60)]
     assert "segment 1 begins: mind the lid: fan" in marks and any("segment 2" in m for m in marks)
     assert bench.controller.written == sorted(bench.controller.written) and max(
         bench.controller.written
     ) == pytest.approx(60.0)
     assert bench.told.standing == "ended" and Command.objects.get(safe_off=True).state == "queued"
     assert Entry.objects.latest("pk").title == "Programme ended"
+    bench.look()
+    assert bench.runner.flags == {AlarmKind.PROGRAMME_END}
+    Programme.objects.update(beat_at=timezone.now() - timedelta(seconds=61))
+    bench.look()
+    assert bench.runner.flags == frozenset()
+
+
+def test_what_it_waits_for_is_marked_seen_by_the_alarms_and_found_again_in_the_run(api, rig, bench):
+    """A load that stays at 21 °C: alarms of the plan see it live, and the check of the recorded run finds it at the same place."""
+    owner = Rig.objects.get(slug=rig)
+    ProfileVersion.objects.update(profile=LAGGING)
+    waits = PlannedAlarm("Waits", AlarmSettings(AlarmKind.HOLDBACK, on_delay_s=10.0), (Action.BEACON,), "", "", "look")
+    save_plan(owner, Plan((waits,)), "")
+    watch = Watch(owner.pk, 1.0)
+    run = new_run(rig)
+    bench.begin()
+    rows, came = [], None
+    for t in range(300):
+        values = {"clock_s": float(t), "reading_c": 21.0, "setpoint_c": 60.0, "output": 50.0}
+        watch.look(values, bench.runner.flags)
+        if came is None and watch.told()[0]["state"] == "active":
+            came = t
+        rows.append((float(t), 60.0, 21.0, 50.0, 1.0))
+        for kind, text in bench.look(reading=21.0):
+            Event.objects.create(run=run, time_s=float(t), kind=kind.value, text=text)
+    assert [e.text for e in run.events.filter(kind="held_back")] == [runner_module.WAITS] and came is not None
+    store.append(run, Series(*np.array(rows).T))
+    (checked,) = api.ok("GET", f"rigs/{rig}/guarding/runs/{run.pk}")["checked"]
+    assert checked["recorded"] and [c["begin_s"] for c in checked["calls"]] == [pytest.approx(came, abs=1.0)]
 
 
 @pytest.mark.parametrize(("fate", "writes"), [("lost", 3), ("refused", 3), ("mangled", 3)])

@@ -13,9 +13,11 @@ from pymodbus.constants import ExcCodes
 from pymodbus.server import ModbusSerialServer, ModbusTcpServer
 from pymodbus.simulator import DataType, SimData, SimDevice
 
+from rellux.core.control.alarms.alarm import ACTING
 from rellux.core.control.pid import from_band
 from rellux.core.control.settings import ControllerSettings, HysteresisSchool, Mode
 from rellux.core.errors import Refused
+from rellux.core.guarding.plan import PlannedAlarm
 from rellux.core.plant.simulation import Simulation
 from rellux.core.process.networks import ThermalNetwork
 
@@ -55,7 +57,10 @@ class StandIn:
         self._speed, self._network, self._supply_v = config.speed, config.network, config.supply_v
         self._lock, self._ahead_s = threading.RLock(), 0.0
         step = _step(config.network)
-        self._simulation = Simulation(config.network, config.settings, config.ambient_c, step, interpreted=True)
+        full_a = config.network.heater_power_w / config.supply_v
+        self._simulation = Simulation(
+            config.network, config.settings, config.ambient_c, step, interpreted=True, heater_a=full_a
+        )
         if config.start_c is not None:
             self._simulation.start_at(config.start_c)
         self._last = self._asked = time.monotonic()
@@ -66,6 +71,12 @@ class StandIn:
     def set_speed(self, speed: float) -> None:
         self.catch_up()
         self._speed = speed
+
+    def guard(self, alarms: Sequence[PlannedAlarm]) -> None:
+        """Its own alarms, by the machine that judges them everywhere; the first two have a contact."""
+        self.catch_up()
+        with self._lock:
+            self._simulation.guard(tuple(a.alarm for a in alarms), tuple(a.does for a in alarms))
 
     def catch_up(self) -> None:
         """Advance the plant to the present moment; where its link timer has run out meanwhile, off from then on."""
@@ -150,6 +161,7 @@ class StandIn:
 
     def _known(self) -> dict[str, Value]:
         s, now = self._simulation.settings, self._simulation
+        acting = [state in ACTING for state in now.alarm_states]
         integral = s.pid.integral_time_s
         return {
             "clock_s": now.time_s + self._ahead_s,
@@ -171,12 +183,15 @@ class StandIn:
             "link_timer_s": self._link_timer_s,
             "display_unit": "C",
             "decimals": 1.0,
-            "alarm_1": 0.0,
-            "alarm_2": 0.0,
+            "alarm_1": float(any(acting[:1])),
+            "alarm_2": float(any(acting[1:2])),
         }
 
     def _apply(self, told: dict[str, Value | None]) -> None:
-        """Take what was written; what the map has no register for stays as it is."""
+        """Take what was written; what the map has no register for stays as it is. Whoever sets its mode stands before it: what is
+        latched lets go."""
+        if told.get("mode") not in (None, self._simulation.settings.mode.value):
+            self._simulation.release()
         values = {**self._known(), **{k: v for k, v in told.items() if v is not None}}
         integral = float(values["integral_time_s"])
         pid = from_band(

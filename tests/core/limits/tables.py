@@ -58,6 +58,14 @@ STATED: dict[str, object] = {
     "guarding.family.RESERVE_UNKNOWN": 1.3,
     "guarding.family.SHAPE": 1.25,
     "guarding.cooling.TOUCHED_C": 43.0,
+    "guarding.feel.BACK_C": 1.0,
+    "guarding.plan.HOTTEST_WARM_C": 65.0,
+    "guarding.plan.WARM_C": (-50.0, 51.0),
+    "guarding.touch.FINEST_C": 0.5,
+    "guarding.touch.MINUTES_C": 48.0,
+    "guarding.touch.SECOND_C": 65.0,
+    "control.programme.executor.SETTLED_S": 60.0,
+    "control.programme.marks.ENDED_S": 60.0,
     "guarding.cooled.DOOR_S": 300.0,
     "guarding.cooled.LATE_S": 5.0,
     "plant.rig_models.SHARE_OF_CARNOT": 0.4,
@@ -469,7 +477,7 @@ STATED: dict[str, object] = {
 
 SEALED = {
     "guarding.fuses.RATINGS_C": "eeecdcd696e9",
-    "control.alarms.settings.KINDS": "267f604eb52e",
+    "control.alarms.settings.KINDS": "2fbc3d08eef3",
     "heating.contacts.RATED_A": "1fd1477467f8",
     "sensing.choosing.JUNCTION_FACTOR": "0a72065ec106",
     "sensing.choosing.PROBE_LIMITS_C": "de6c8eda18d7",

@@ -4,6 +4,7 @@ rig's, never repeated blindly; and after an absence it does what the profile say
 from dataclasses import replace
 from math import nan
 
+import numpy as np
 import pytest
 from hypothesis import settings
 from hypothesis import strategies as st
@@ -12,11 +13,13 @@ from hypothesis.stateful import RuleBasedStateMachine, initialize, invariant, ru
 from rellux.core.control.programme.executor import (
     GOING,
     MOST_FAILURES,
+    SETTLED_S,
     Executor,
     Limits,
     Standing,
     planned_writes,
 )
+from rellux.core.control.programme.marks import ENDED_S, MarkKind, flags
 from rellux.core.profiles.profile import EndAction, Holdback, Profile, Segment, SegmentKind, WaitFor, rows_of
 
 K = SegmentKind
@@ -201,3 +204,41 @@ def test_it_waits_for_somebody_and_goes_on_when_told():
     e.skip()
     drive(e, 5)
     assert e.programme.segment == 3
+
+
+def test_a_load_that_cannot_follow_is_waited_for_and_said_to_keep_up_only_once_it_does():
+    e = executor()
+    drive(e, 600)
+    assert not e.held_back
+    far = e.programme.setpoint_c - 21.0
+    drive(e, 1, y=far)
+    assert e.held_back and executor(state=e.told).held_back
+    for _ in range(30):  # at the edge of the band it waits and goes on with every look
+        drive(e, 1, y=far)
+        drive(e, 1)
+        assert e.held_back
+    drive(e, SETTLED_S - 2)
+    assert e.held_back
+    drive(e, 2)
+    assert not e.held_back
+    drive(e, 1, y=far)
+    e.pause("somebody paused it")
+    assert not e.held_back
+
+
+def test_at_every_moment_of_a_run_its_marks_say_what_an_alarm_sees():
+    """The judge goes through the marks for each moment by itself."""
+    rng = np.random.default_rng(3)
+    time = np.arange(0.0, 4000.0, 2.0)
+    kinds = ["note", "gap", *MarkKind]
+    for count in range(1, 20):
+        marks = sorted((float(t), str(rng.choice(kinds))) for t in rng.uniform(0, 4000, count))
+        ended, held = flags(time, marks)
+        if not {k for _, k in marks} & set(MarkKind):
+            assert len(ended) == len(held) == 0
+            continue
+        for i in range(0, len(time), 7):
+            before = [(t, k) for t, k in marks if t < time[i]]
+            just = [t for t, k in before if k == MarkKind.ENDED and time[i] <= t + ENDED_S]
+            last = [k for _, k in before if k in ("held_back", "went_on", "programme_end")][-1:]
+            assert (ended[i], held[i]) == (bool(just), last == ["held_back"])

@@ -3259,6 +3259,7 @@ export interface components {
             notice: string;
             alarms: components["schemas"]["LiveAlarm"][];
             flood: boolean;
+            feel: string;
         };
         LiveAlarm: {
             name: string;
@@ -3726,6 +3727,7 @@ export interface components {
             fuse: components["schemas"]["ThermalFuse"] | null;
             policy: components["schemas"]["FaultPolicy"];
             prove_days: number;
+            light: components["schemas"]["StatusLight"] | null;
         };
         PlanChange: {
             /** Format: date-time */
@@ -3743,6 +3745,7 @@ export interface components {
             fuse?: components["schemas"]["ThermalFuseRequest"] | null;
             policy?: components["schemas"]["FaultPolicyRequest"];
             prove_days?: number;
+            light?: components["schemas"]["StatusLightRequest"] | null;
         };
         PlannedAlarm: {
             name: string;
@@ -4511,6 +4514,18 @@ export interface components {
             progress: components["schemas"]["ProgressEnum"];
             waiting: number;
             worst: (components["schemas"]["Severity"] | components["schemas"]["NullEnum"]) | null;
+        };
+        StatusLight: {
+            /** Format: double */
+            warm_c: number;
+            /** Format: double */
+            hot_c: number;
+        };
+        StatusLightRequest: {
+            /** Format: double */
+            warm_c?: number;
+            /** Format: double */
+            hot_c?: number;
         };
         StayView: {
             rig: string;

@@ -1,5 +1,6 @@
 import type { Live } from '../api/client'
 import { useWatches } from '../api/hooks'
+import { Feel } from '../shared/Feel'
 import { Said } from '../shared/Said'
 import { Temperature } from '../shared/Temperature'
 import { fixed } from '../units/quantity'
@@ -51,6 +52,7 @@ export function Now({ slug, live }: { slug: string; live: Live }) {
           <i style={{ width: `${online ? (live.output ?? 0) : 0}%` }} />
         </div>
       )}
+      <Feel live={live} />
     </div>
   )
 }

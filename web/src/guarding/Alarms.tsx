@@ -2,6 +2,7 @@ import { useState } from 'react'
 import { useQuery } from '@tanstack/react-query'
 import { api, need, type Quantity, type Rig, type Schemas } from '../api/client'
 import { NumberField, SelectField, TextField } from '../shared/fields'
+import { TakeOut } from '../shared/AlarmsNow'
 import { Fetched } from '../shared/Fetched'
 import { Said } from '../shared/Said'
 import { problemOf } from '../shared/states'
@@ -26,10 +27,13 @@ interface Props {
   reasons: Schemas['Reason'][]
   onChange: (plan: Plan) => void
   error: unknown
+  /** The plan is in force as it stands here, so that its alarms have the names they are judged by. */
+  inForce: boolean
 }
 
 /** The alarms of the plan: each with what it watches, what it does, and what somebody is to do then. */
-export function Alarms({ rig, plan, kinds, reasons, onChange, error }: Props) {
+export function Alarms({ rig, plan, kinds, reasons, onChange, error, inForce }: Props) {
+  const judged = inForce && rig.live.status === 'online'
   const [open, setOpen] = useState<number | null>(null)
   const add = () => {
     const names = plan.alarms.map((a) => a.name)
@@ -57,6 +61,7 @@ export function Alarms({ rig, plan, kinds, reasons, onChange, error }: Props) {
                 kinds={kinds}
                 error={error}
                 onChange={onChange}
+                judged={judged}
                 onRemove={() => {
                   setOpen(null)
                   onChange({ ...plan, alarms: plan.alarms.filter((_, k) => k !== i) })
@@ -145,6 +150,7 @@ function AlarmLine({ planned, kinds, reason, open, onOpen }: LineProps) {
 
 interface FormProps {
   rig: Rig
+  judged: boolean
   plan: Plan
   index: number
   kinds: Props['kinds']
@@ -153,10 +159,11 @@ interface FormProps {
   onRemove: () => void
 }
 
-function AlarmForm({ rig, plan, index, kinds, error, onChange, onRemove }: FormProps) {
+function AlarmForm({ rig, judged, plan, index, kinds, error, onChange, onRemove }: FormProps) {
   const planned = plan.alarms[index]!
   const { alarm } = planned
   const kind = kinds.find((k) => k.kind === alarm.kind)!
+  const out = rig.live.alarms.some((a) => a.name === planned.name && a.state === 'out_of_service')
   const at = (field: string) => problemOf(error, `alarms[${index}].${field}`)
   const set = (part: Partial<typeof alarm>) => onChange(withAlarm(plan, index, part))
   const say_ = (part: Partial<Planned>) => onChange(withPlanned(plan, index, part))
@@ -243,10 +250,11 @@ function AlarmForm({ rig, plan, index, kinds, error, onChange, onRemove }: FormP
         <TextField label="What to do then" value={planned.response} onChange={(response) => say_({ response })} problem={at('response')} />
       </div>
       <Table rig={rig} alarm={alarm} />
-      <div>
+      <div className="row">
         <button className="button quiet" onClick={onRemove}>
           Remove this alarm
         </button>
+        {judged && !out && <TakeOut slug={rig.slug} name={planned.name} />}
       </div>
     </div>
   )

@@ -36,6 +36,7 @@ export function Devices({ rig, plan, ladder, onChange, error }: Props) {
   )
   const setLimiter = (part: Partial<NonNullable<typeof limiter>>) => limiter && onChange({ ...plan, limiter: { ...limiter, ...part } })
   const setFuse = (part: Partial<NonNullable<typeof fuse>>) => fuse && onChange({ ...plan, fuse: { ...fuse, ...part } })
+  const setLight = (part: Partial<NonNullable<Plan['light']>>) => plan.light && onChange({ ...plan, light: { ...plan.light, ...part } })
   const setPolicy = (part: Partial<typeof policy>) => onChange({ ...plan, policy: { ...policy, ...part } })
   return (
     <section className="stack" aria-label="Limiter, fuse and lost reading">
@@ -167,6 +168,32 @@ export function Devices({ rig, plan, ladder, onChange, error }: Props) {
         Full power would eat the margin in {say(ladder.longest_hold_s, 'time', unit)} at the bad edge: longer is never ridden through.
         Stopping at once is the safer school; waiting saves a load from a loose plug of half a second. Every fault is logged either way.
       </p>
+      {!cools && (
+        <>
+          <h2>Status light</h2>
+          {plan.light ? (
+            <div className="guardgrid">
+              {number('Cool below', 'temperature', plan.light.warm_c, 'light.warm_c', (warm_c) => setLight({ warm_c }))}
+              {number('Hot from', 'temperature', plan.light.hot_c, 'light.hot_c', (hot_c) => setLight({ hot_c }))}
+              <button className="button quiet" onClick={() => onChange({ ...plan, light: null })}>
+                No light
+              </button>
+            </div>
+          ) : (
+            <div className="row">
+              <span>None is planned.</span>
+              <button className="button" onClick={() => onChange({ ...plan, light: { warm_c: 43, hot_c: 55 } })}>
+                Plan one
+              </button>
+            </div>
+          )}
+          <p className="dim small">
+            It says cool, warm or hot to touch by the reading, here and in the workshop; without a reading it says hot. For a lamp at the
+            rig set a free alarm contact of the controller to these values. It is a courtesy: bring the back of a hand near before you
+            touch.
+          </p>
+        </>
+      )}
     </section>
   )
 }

@@ -127,7 +127,9 @@ function Station({ rig, data }: { rig: Rig; data: Schemas['GuardingView'] }) {
           </>
         )}
         {look === 'stuck' && ladder.stuck && <Stuck ladder={ladder} stuck={ladder.stuck} />}
-        {look === 'alarms' && <Alarms rig={rig} plan={plan} kinds={data.kinds} reasons={data.reasons} onChange={draft.set} error={error} />}
+        {look === 'alarms' && (
+          <Alarms rig={rig} plan={plan} kinds={data.kinds} reasons={data.reasons} onChange={draft.set} error={error} inForce={saved} />
+        )}
         {look === 'devices' && <Devices rig={rig} plan={plan} ladder={ladder} onChange={draft.set} error={error} />}
         {look === 'proof' && <Proof rig={rig} data={data} />}
         {look === 'run' && <OverRun rig={rig} plan={data.plan} />}
@@ -213,6 +215,7 @@ const PARTS: Record<string, string> = {
   limiter: 'Limiter',
   fuse: 'Thermal fuse',
   policy: 'A reading that is lost',
+  light: 'Status light',
   prove_days: 'Proved every (days)',
 }
 

@@ -12,6 +12,8 @@ export function moved(plan: Plan, target: string, value: unknown): Plan | null {
   const [, name, index] = target.split('.')
   if (target === 'guarding.hold_s') return { ...plan, policy: { ...plan.policy, hold_s: value } }
   if (target === 'guarding.limiter_trip_c' && plan.limiter) return { ...plan, limiter: { ...plan.limiter, trip_c: value } }
+  if (target === 'guarding.light_warm_c' && plan.light) return { ...plan, light: { ...plan.light, warm_c: value } }
+  if (target === 'guarding.light_hot_c' && plan.light) return { ...plan, light: { ...plan.light, hot_c: value } }
   if (target === 'guarding.fuse_rating_c' && plan.fuse)
     return { ...plan, fuse: { ...plan.fuse, rating_c: value, holding_c: value - (plan.fuse.rating_c - plan.fuse.holding_c) } }
   if (target.startsWith('guarding.') && name === 'alarm' && plan.alarms[Number(index)]) return withAlarm(plan, Number(index), { value })

@@ -11,10 +11,7 @@ type What = Schemas['AlarmAskedRequest']['what']
 
 /** The alarms of a linked rig that are not normal: what to do, and that somebody has seen them. A courtesy of the software. */
 export function AlarmsNow({ slug, live }: { slug: string; live: Live | null }) {
-  const ask = useChange(slug, (body: Schemas['AlarmAskedRequest']) =>
-    need(api.POST('/api/v1/rigs/{slug}/guarding/alarms', { params: { path: { slug } }, body })),
-  )
-  const [leaving, setLeaving] = useState<{ name: string; why: string } | null>(null)
+  const ask = useAsk(slug)
   const alarms = live?.alarms ?? []
   const [sound, setSound] = useState(() => localStorage.getItem('alarm sound') === 'on')
   useTone(sound && alarms.some((a) => a.calls))
@@ -40,37 +37,8 @@ export function AlarmsNow({ slug, live }: { slug: string; live: Live | null }) {
                   {words}
                 </button>
               ))}
-              {a.state !== 'out_of_service' && leaving?.name !== a.name && (
-                <button className="button quiet" onClick={() => setLeaving({ name: a.name, why: '' })}>
-                  Out of service…
-                </button>
-              )}
+              {a.state !== 'out_of_service' && <TakeOut slug={slug} name={a.name} />}
             </span>
-            {leaving?.name === a.name && (
-              <form
-                className="row"
-                onSubmit={(e) => {
-                  e.preventDefault()
-                  ask.mutate({ ...leaving, what: 'take_out' }, { onSuccess: () => setLeaving(null) })
-                }}
-              >
-                <span className="field" style={{ flex: '1 1 180px' }}>
-                  <input
-                    aria-label={`Why ${a.name} is taken out of service`}
-                    placeholder="because…"
-                    autoFocus
-                    value={leaving.why}
-                    onChange={(e) => setLeaving({ name: a.name, why: e.target.value })}
-                  />
-                </span>
-                <button className="button" disabled={ask.isPending || !leaving.why.trim()}>
-                  Take it out of service
-                </button>
-                <button type="button" className="button quiet" onClick={() => setLeaving(null)}>
-                  Leave it in
-                </button>
-              </form>
-            )}
           </li>
         ))}
       </ul>
@@ -90,6 +58,50 @@ export function AlarmsNow({ slug, live }: { slug: string; live: Live | null }) {
       </p>
       <Refused error={ask.error} />
     </section>
+  )
+}
+
+const useAsk = (slug: string) =>
+  useChange(slug, (body: Schemas['AlarmAskedRequest']) =>
+    need(api.POST('/api/v1/rigs/{slug}/guarding/alarms', { params: { path: { slug } }, body })),
+  )
+
+/** An alarm is taken out of service by somebody, for a reason; also before anything is the matter with it. */
+export function TakeOut({ slug, name }: { slug: string; name: string }) {
+  const ask = useAsk(slug)
+  const [why, setWhy] = useState<string | null>(null)
+  if (why === null) {
+    return (
+      <button className="button quiet" onClick={() => setWhy('')}>
+        Out of service…
+      </button>
+    )
+  }
+  return (
+    <form
+      className="row"
+      onSubmit={(e) => {
+        e.preventDefault()
+        ask.mutate({ name, why, what: 'take_out' }, { onSuccess: () => setWhy(null) })
+      }}
+    >
+      <span className="field" style={{ flex: '1 1 180px' }}>
+        <input
+          aria-label={`Why ${name} is taken out of service`}
+          placeholder="because…"
+          autoFocus
+          value={why}
+          onChange={(e) => setWhy(e.target.value)}
+        />
+      </span>
+      <button className="button" disabled={ask.isPending || !why.trim()}>
+        Take it out of service
+      </button>
+      <button type="button" className="button quiet" onClick={() => setWhy(null)}>
+        Leave it in
+      </button>
+      <Refused error={ask.error} />
+    </form>
   )
 }
 

@@ -5,6 +5,7 @@ import { api, need, upload, type Rig, type Schemas } from '../api/client'
 import { useWorkshop } from '../api/hooks'
 import { asOf, useNow } from '../api/live'
 import { Calling } from '../shared/AlarmsNow'
+import { Feel } from '../shared/Feel'
 import { Said } from '../shared/Said'
 import { Failure, Loading, Refused } from '../shared/states'
 import { Temperature } from '../shared/Temperature'
@@ -138,6 +139,7 @@ function Strip({ rig }: { rig: Schemas['RigStrip'] }) {
           <Temperature celsius={live.status === 'online' ? live.reading_c : null} tinted />
         </div>
         <span className="dim">{state}</span>
+        <Feel live={live} />
       </div>
       <Ribbon runs={rig.ribbon} highest={rig.highest_c} />
       <div className="stack" style={{ justifyItems: 'start', gap: 8 }}>

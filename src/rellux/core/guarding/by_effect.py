@@ -1,7 +1,7 @@
 """What guards a rig, whatever it does to its temperature: it heats, it cools, or it only watches."""
 
 from ..control.alarms.settings import AlarmKind
-from ..findings import Finding
+from ..findings import Finding, worst_first
 from ..plant.rig_models import pumped_at_work
 from ..purpose.heater import heat_w
 from ..purpose.purpose import Effect, Purpose
@@ -9,6 +9,7 @@ from .cooled import LOOKED_AT, cool_findings, cooled, propose_cool
 from .findings import guarding_findings
 from .ladder import Gap, Situation, Step, ladder
 from .propose import ProposedPlan, propose_plan
+from .touch import light_findings
 from .watched import WATCHES, propose_watch, watch_findings, watched
 
 
@@ -43,7 +44,7 @@ def scale(situation: Situation) -> tuple[tuple[Step, ...], tuple[Gap, ...]]:
 def findings_in(situation: Situation) -> list[Finding]:
     """What of its plan does not suit the rig."""
     if situation.rig.purpose.heats:
-        return guarding_findings(ladder(situation), situation)
+        return worst_first([*guarding_findings(ladder(situation), situation), *light_findings(situation)])
     if situation.rig.purpose.cools:
         return cool_findings(cooled(situation), situation)
     return watch_findings(watched(situation), situation)

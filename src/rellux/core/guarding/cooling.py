@@ -27,19 +27,40 @@ def cooling_s(rigs: Family, ambient_c: float, from_c: float, to_c: float = TOUCH
     return max(_cooling_s(network, ambient_c, from_c, to_c) for network in rigs.all)
 
 
+def hottest_when(rigs: Family, ambient_c: float, from_c: float, reading_c: float) -> float:
+    """How hot the hottest part of the slowest to follow still is when the chamber comes down to ``reading_c`` from rest at ``from_c``, °C.
+    A chamber that never comes so far down is left alone as long as is looked."""
+    return max(_hottest_when(network, ambient_c, from_c, reading_c) for network in rigs.all)
+
+
+def _hottest_when(network: ThermalNetwork, ambient_c: float, from_c: float, reading_c: float) -> float:
+    fall, longest = _fall(network, ambient_c, from_c), _longest_s(network)
+
+    def above(t: float) -> float:
+        return float(fall(t)[network.sensor_node]) - (reading_c - ambient_c)
+
+    when = 0.0 if above(0.0) <= 0.0 else longest if above(longest) >= 0.0 else float(brentq(above, 0.0, longest))
+    return ambient_c + float(fall(when).max())
+
+
 def _cooling_s(network: ThermalNetwork, ambient_c: float, from_c: float, to_c: float) -> float:
+    fall = _fall(network, ambient_c, from_c)
+
+    def above(t: float) -> float:
+        return float(fall(t).max()) - (to_c - ambient_c)
+
+    return 0.0 if above(0.0) <= 0.0 else float(brentq(above, 0.0, _longest_s(network)))
+
+
+def _longest_s(network: ThermalNetwork) -> float:
+    return ENOUGH / float(shares_of(network).rates.min())
+
+
+def _fall(network: ThermalNetwork, ambient_c: float, from_c: float) -> Callable[[float], Array]:
+    """Every node's rise above the room over time, s, left alone out of rest with the chamber at ``from_c``."""
     rest = network.equilibrium_rise()
-    x = rest * (from_c - ambient_c) / rest[network.sensor_node]
-    found = _falls(network, x)
-    slowest = ENOUGH / float(shares_of(network).rates.min())
-    if found(0.0) <= to_c - ambient_c:
-        return 0.0
-    return float(brentq(lambda t: found(t) - (to_c - ambient_c), 0.0, slowest))
-
-
-def _falls(network: ThermalNetwork, start: Array) -> Callable[[float], float]:
-    """The hottest node's rise above the room over time, s, left alone out of ``start``."""
+    start = rest * (from_c - ambient_c) / rest[network.sensor_node]
     root = np.sqrt(np.array(network.capacities))
     rates, modes = np.linalg.eigh(network.conductance_matrix() / np.outer(root, root))
     weights = modes.T @ (root * start)
-    return lambda t: float(((modes @ (weights * np.exp(-rates * t))) / root).max())
+    return lambda t: (modes @ (weights * np.exp(-rates * t))) / root

@@ -79,6 +79,15 @@ class FaultPolicy:
 
 
 @dataclass(frozen=True)
+class StatusLight:
+    """A light that says how hot it is to touch, by the reading: cool below ``warm_c``, hot from ``hot_c``. What skin stands for eight
+    hours, and for some ten seconds (EN ISO 13732-1, from memory)."""
+
+    warm_c: float = 43.0
+    hot_c: float = 55.0
+
+
+@dataclass(frozen=True)
 class Plan:
     """Everything that guards a rig. ``prove_days``: how often it is proved to act."""
 
@@ -87,6 +96,7 @@ class Plan:
     fuse: ThermalFuse | None = None
     policy: FaultPolicy = field(default_factory=FaultPolicy)
     prove_days: int = 365
+    light: StatusLight | None = None
 
 
 def check_plan(plan: Plan) -> None:
@@ -133,6 +143,7 @@ def plan_problems(plan: Plan) -> list[Problem]:
         unless(bool(planned.does), f"{at}does", "an alarm that does nothing alarms nobody", "at least one")
     found += _limiter_problems(plan.limiter) if plan.limiter else []
     found += _fuse_problems(plan.fuse) if plan.fuse else []
+    found += _light_problems(plan.light) if plan.light else []
     unless(0 <= plan.policy.hold_s <= MOST_HOLD_S, "policy.hold_s", "blind for too long", span(0, MOST_HOLD_S, "s"))
     unless(
         0 < plan.policy.rate_c_per_min <= MOST_RATE,
@@ -178,6 +189,21 @@ def _fuse_problems(fuse: ThermalFuse) -> list[Problem]:
     return found
 
 
+def _light_problems(light: StatusLight) -> list[Problem]:
+    found = []
+    if not WARM_C[0] <= light.warm_c <= WARM_C[1]:
+        found.append(Problem("light.warm_c", "that is not where cool ends", span(*WARM_C, "°C")))
+    if not light.warm_c < light.hot_c <= HOTTEST_WARM_C:
+        reason = "hot begins above warm, and before bare metal burns in a second"
+        found.append(
+            Problem("light.hot_c", reason, f"above {temperature(light.warm_c)}, up to {temperature(HOTTEST_WARM_C)}")
+        )
+    return found
+
+
+WARM_C, HOTTEST_WARM_C = (-50.0, 51.0), 65.0
+"""Where cool may end, and warm at the latest, °C: what any surface may be for a minute, and bare metal for a second (EN ISO 13732-1,
+from memory)."""
 LARGEST_HYSTERESIS_C = 100.0
 FUSE_C = (50.0, 800.0)
 """Thermal fuses, °C: pellets up to about 240, fusible links beyond (from memory)."""

@@ -126,9 +126,8 @@ class Simulation:
         )
         self._state[kernel.LAST_PV] = ambient_c + settings.offset_c
         self._plant[kernel.HEATER_A] = heater_a
-        self._alarms = np.array([a.row() for a in alarms]).reshape(-1, SETTINGS_SIZE)
-        self._alarm_states = np.array([first_state(a) for a in alarms]).reshape(-1, ALARM_STATE_SIZE)
-        self._does = np.array([sum(_BITS.get(a, 0) for a in actions) for actions in does], dtype=np.int64)
+        self._alarms, self._alarm_states = np.zeros((0, SETTINGS_SIZE)), np.zeros((0, ALARM_STATE_SIZE))
+        self.guard(alarms, does)
         self._seen = np.full(SEEN_SIZE, 0.0)
         self._seen[SECOND] = np.nan
         self._state[kernel.ALARM_SETPOINT] = settings.setpoint_c
@@ -167,6 +166,22 @@ class Simulation:
     def stick(self, stuck: bool) -> None:
         """The switch fails closed (or is mended): full power whatever the controller says, unless an alarm opens the contactor."""
         self._control[kernel.STUCK] = 1.0 if stuck else 0.0
+
+    def guard(self, alarms: tuple[AlarmSettings, ...], does: tuple[tuple[Action, ...], ...]) -> None:
+        """Other alarms from now on, and what each does; one set as one before goes on from where that stood."""
+        stood = {tuple(row): state for row, state in zip(self._alarms.tolist(), self._alarm_states, strict=True)}
+        rows = [(a.row(), first_state(a)) for a in alarms]
+        self._alarms = np.array([row for row, _ in rows]).reshape(-1, SETTINGS_SIZE)
+        states = [stood.get(tuple(row), first) for row, first in rows]
+        self._alarm_states = np.array(states, dtype=np.float64).reshape(-1, ALARM_STATE_SIZE)
+        self._does = np.array([sum(_BITS.get(a, 0) for a in actions) for actions in does], dtype=np.int64)
+
+    def release(self) -> None:
+        """Somebody resets at the controller: a latch whose condition is gone lets go."""
+        latched = [STATES.index(s) for s in (AlarmState.LATCHED, AlarmState.LATCHED_ACKNOWLEDGED)]
+        self._alarm_states[np.isin(self._alarm_states[:, ALARM_STATE], latched), ALARM_STATE] = STATES.index(
+            AlarmState.NORMAL
+        )
 
     @property
     def alarm_states(self) -> tuple[AlarmState, ...]:

@@ -8,7 +8,7 @@ from dataclasses import replace
 from django.db import transaction
 from django.utils import timezone
 
-from rellux.core.guarding.plan import FaultPolicy, FaultSchool, Plan
+from rellux.core.guarding.plan import FaultPolicy, FaultSchool, Plan, StatusLight
 from rellux.core.profiles.load import Load, Shape
 from rellux.core.profiles.profile import EventOutput, Holdback, Segment, SegmentKind
 from rellux.core.spine import Station
@@ -401,5 +401,5 @@ def board_plate(day: Day) -> Rig:
 
 
 def rides_through(plan: Plan) -> Plan:
-    """A bead on a plug that is bumped now and then: two seconds without it do not end a batch."""
-    return replace(plan, policy=FaultPolicy(FaultSchool.RIDE_THROUGH, 2.0, 120.0))
+    """A bead on a plug that is bumped now and then: two seconds without it do not end a batch. Hands are near it: a light says how hot."""
+    return replace(plan, policy=FaultPolicy(FaultSchool.RIDE_THROUGH, 2.0, 120.0), light=StatusLight())

@@ -15,6 +15,7 @@ from rellux.core.spine import Station
 from rellux.server.api.endpoint import endpoint
 from rellux.server.api.shapes import read, reply
 from rellux.server.links.live import Live, live_of
+from rellux.server.links.models import LinkState
 from rellux.server.rigs.change import note
 from rellux.server.rigs.models import Rig
 
@@ -35,8 +36,8 @@ LATCHED = (AlarmState.LATCHED.value, AlarmState.LATCHED_ACKNOWLEDGED.value)
 
 @dataclass(frozen=True)
 class AlarmAsked:
-    """``what``: acknowledge, reset, shelve (for ``minutes``) or unshelve, take out of service (which takes a ``why``) or put back. ``why``
-    goes into the book."""
+    """``what``: acknowledge, reset, shelve (for ``minutes``) or unshelve, take out of service (which takes a ``why``, and may be before
+    anything is the matter) or put back. ``why`` goes into the book."""
 
     name: str
     what: AlarmAsk.What
@@ -53,11 +54,11 @@ class RigAlarms(APIView):
         rig = get_object_or_404(Rig, slug=slug)
         given, live = read(request, AlarmAsked), live_of(rig)
         alarm = next((a for a in live.alarms if a.name == given.name), None)
-        if alarm is None:
+        if alarm is None and not (given.what is AlarmAsk.What.TAKE_OUT and _is_judged(rig, given.name)):
             raise refuse(
                 "name", f"{given.name!r} is not active", ", ".join(a.name for a in live.alarms) or "an active alarm"
             )
-        if given.what is AlarmAsk.What.RESET and alarm.state not in LATCHED:
+        if given.what is AlarmAsk.What.RESET and alarm and alarm.state not in LATCHED:
             raise refuse(
                 "what",
                 f"it is {SAYS[AlarmState(alarm.state)]}: its condition must be gone first",
@@ -73,3 +74,9 @@ class RigAlarms(APIView):
         how = f" for {quantity(given.minutes, 'min')}" if given.what is AlarmAsk.What.SHELVE else ""
         note(rig, request.user, Station.GUARDING, f"{DONE[given.what]}: {given.name}{how}", why=given.why)
         return reply(live_of(rig))
+
+
+def _is_judged(rig: Rig, name: str) -> bool:
+    """Whether the recorder judges an alarm of this name: what nobody judges needs not be taken out."""
+    states = LinkState.objects.filter(link__rig=rig).values_list("alarms", flat=True)
+    return any(told["name"] == name for alarms in states for told in alarms)

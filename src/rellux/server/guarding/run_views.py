@@ -9,6 +9,7 @@ from rest_framework.response import Response
 from rest_framework.views import APIView
 
 from rellux.core.control.alarms.replay import Occurrence, Recorded
+from rellux.core.control.programme.marks import flags
 from rellux.core.errors import refuse
 from rellux.core.guarding.log_check import Chart, chart, check_run
 from rellux.core.guarding.policy import Glitch, glitches
@@ -87,7 +88,16 @@ def _recorded(run: Run) -> Recorded:
         return column if np.isfinite(column).any() else nothing
 
     second, current = (held_at(run, role, series.time_s) for role in ("second", "current"))
-    return Recorded(series.time_s, series.reading_c, known(series.setpoint_c), known(series.output), second, current)
+    marks = run.events.values_list("time_s", "kind")
+    return Recorded(
+        series.time_s,
+        series.reading_c,
+        known(series.setpoint_c),
+        known(series.output),
+        second,
+        current,
+        *flags(series.time_s, marks),
+    )
 
 
 def _read_by_somebody(series: Series) -> Series:

@@ -1,20 +1,40 @@
 """Plans as the database keeps them. It stands alone, so that the recorder, which watches by them, loads nothing else for it."""
 
+import logging
 from typing import Any
 
 from django.utils import timezone
 
+from rellux.core.errors import Refused
 from rellux.core.guarding.plan import Plan, check_plan
 from rellux.server.api.shapes import as_json, of_plain
 from rellux.server.rigs.models import Rig
 
 from .models import GuardPlan
 
+log = logging.getLogger("rellux.guarding")
+
 
 def plan_of(rig: Rig) -> Plan | None:
     """The plan in force, or None before there is one."""
     newest = rig.guard_plans.first()
     return plan_from(newest.plan) if newest else None
+
+
+def newest_plan(rig_id: int) -> int | None:
+    """Which plan guards a rig, ``None`` before there is one."""
+    return GuardPlan.objects.filter(rig_id=rig_id).values_list("pk", flat=True).first()
+
+
+def read_plan(number: int | None) -> Plan:
+    """A plan, for whatever goes on without somebody to tell: one that cannot be read is empty, and it is logged."""
+    if number is None:
+        return Plan()
+    try:
+        return plan_from(GuardPlan.objects.get(pk=number).plan)
+    except (Refused, GuardPlan.DoesNotExist) as error:
+        log.error("guarding plan %s cannot be read, its alarms are not judged: %s", number, error)
+        return Plan()
 
 
 def plan_from(plain: Any) -> Plan:

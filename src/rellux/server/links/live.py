@@ -9,6 +9,7 @@ from django.utils import timezone
 from rellux.core.control.alarms.alarm import ACTING, CALLING, SAYS, AlarmState
 from rellux.core.control.alarms.habits import chatters, floods
 from rellux.core.control.liveness import LEAST_STALE_S, NOT_ALIVE_S, stale_after_s
+from rellux.core.guarding.feel import Feel
 from rellux.core.messages import quantity
 from rellux.server.rigs.models import Rig
 from rellux.server.runs.models import Run
@@ -43,7 +44,8 @@ class Live:
     poll as this is said; what is older than ``stale_after_s`` is not shown as live, by whoever shows it. ``armed_window``: the
     one window that may write, for ``armed_left_s``. ``safe_off``: the controller can be switched off over the link.
     ``notice``: what else must be known now, such as a full disk.
-    ``flood``: more alarms came than one person can see to."""
+    ``flood``: more alarms came than one person can see to. ``feel``: how hot to touch, as its status light says; empty where it has
+    none."""
 
     status: str
     message: str = ""
@@ -64,6 +66,7 @@ class Live:
     notice: str = ""
     alarms: list[LiveAlarm] = field(default_factory=list)
     flood: bool = False
+    feel: str = ""
 
 
 NO_LINK = Live("none")
@@ -93,6 +96,7 @@ def live(rig: Rig, link: Link | None, run: Run | None) -> Live:
         armed_left_s=left,
         safe_off=map_of(link).safe_off is not None,
         stale_after_s=stale_after_s(link.poll_s),
+        feel=Feel.UNKNOWN if state and state.feel else "",
     )
     if rig.archived_at is not None:
         return replace(known, message="archived")
@@ -121,7 +125,13 @@ def live(rig: Rig, link: Link | None, run: Run | None) -> Live:
             known,
             message=state.message or f"the recorder has not heard from it for {quantity(known.age_s, 's', '.0f')}",
         )
-    return replace(known, status="online", notice=state.message, **{name: state.values.get(name) for name in SHOWN})
+    return replace(
+        known,
+        status="online",
+        notice=state.message,
+        feel=state.feel,
+        **{name: state.values.get(name) for name in SHOWN},
+    )
 
 
 def alarms_of(told: list[dict[str, Any]], now: datetime) -> list[LiveAlarm]:

@@ -98,9 +98,11 @@ class State(models.Model):
 
 
 class LinkState(State):
-    """``alarms``: where the alarms of the rig's plan stand, as the recorder judges them."""
+    """``alarms``: where the alarms of the rig's plan stand, as the recorder judges them; ``feel``: what its status light says, empty where
+    it has none."""
 
     alarms = models.JSONField(default=list)
+    feel = models.CharField(max_length=8, blank=True, default="")
     link = models.OneToOneField(Link, on_delete=models.CASCADE, related_name="state")
 
 

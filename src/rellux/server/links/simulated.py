@@ -18,6 +18,7 @@ from rellux.devices.registers import Value
 from rellux.devices.stand_in import StandIn, StandInInstrument, serve, serve_bus
 from rellux.devices.stand_in_board import Board
 from rellux.devices.text_commands import commands_from
+from rellux.server.guarding.stored import newest_plan, read_plan
 
 from .maps import line_format_of, map_of
 from .models import Instrument, Link
@@ -59,6 +60,7 @@ class Simulated:
 
     def __init__(self) -> None:
         self._ovens: dict[int, tuple[tuple[object, ...], StandIn]] = {}
+        self._plans: dict[int, tuple[StandIn, int | None]] = {}
         self._running: dict[Place, Running] = {}
 
     async def follow(self, devices: list[Reached]) -> None:
@@ -69,6 +71,7 @@ class Simulated:
             await self._oven(rig, link)
         for rig in [r for r in self._ovens if r not in links]:
             del self._ovens[rig]
+            self._plans.pop(rig, None)
         places: dict[Place, list[Reached]] = {}
         for device in there:
             places.setdefault(_place(device), []).append(device)
@@ -87,7 +90,12 @@ class Simulated:
         as_what = link.pk, link.unit_id, link.register_map, link.way, link.device, link.port, repr(link.text_commands)
         if rig not in self._ovens or self._ovens[rig][0] != as_what:
             self._ovens[rig] = as_what, StandIn(await sync_to_async(config_of)(link), link.unit_id)
-        self._ovens[rig][1].set_speed(link.speed)
+        oven = self._ovens[rig][1]
+        oven.set_speed(link.speed)
+        now = oven, await sync_to_async(newest_plan)(rig)
+        if self._plans.get(rig) != now:
+            self._plans[rig] = now
+            oven.guard((await sync_to_async(read_plan)(now[1])).alarms)
 
     def _as(self, devices: list[Reached]) -> tuple[object, ...]:
         """What makes a place another one."""

@@ -133,7 +133,7 @@ class LinkRecorder(Follower):
     def heard(self, values: Values, device: Device) -> None:
         now = time.monotonic()
         with self.despite_the_disk():
-            self._watch.look(values)
+            self._watch.look(values, self._runner.flags)
         if now - self._stated >= STATE_S and self._tell(values, device.remark, waits=now - self._stated >= LATE_S):
             self._stated = now
         with self.despite_the_disk():
@@ -186,7 +186,7 @@ class LinkRecorder(Follower):
         return True
 
     def besides(self) -> dict[str, Any]:
-        return {"alarms": self._watch.told()}
+        return {"alarms": self._watch.told(), "feel": self._watch.feel}
 
     def down(self, message: str, first: bool) -> None:
         self._watch.silent()
@@ -236,9 +236,9 @@ class LinkRecorder(Follower):
 
     def _run_programme(self, values: Values, device: Device) -> None:
         """The programme's next set-point, where one runs; what it did is marked in the run."""
-        for text in self._runner.look(values, device):
+        for kind, text in self._runner.look(values, device):
             if self._buffer:
-                self._mark(self._buffer.run, max(self._buffer.last_s, 0.0), "programme", text)
+                self._mark(self._buffer.run, max(self._buffer.last_s, 0.0), kind.value, text)
         if self._keys and (written := self._runner.written_c) is not None:
             self._keys.written({"setpoint_c": written})
 

@@ -10,12 +10,13 @@ from datetime import timedelta
 
 from django.utils import timezone
 
+from rellux.core.control.alarms.settings import AlarmKind
 from rellux.core.control.liveness import stale_after_s
 from rellux.core.control.programme.executor import GOING, Executor, Limits, Standing
+from rellux.core.control.programme.marks import ENDED_S, MarkKind
 from rellux.core.control.programme.programme import Rows
 from rellux.core.control.steps import is_held
 from rellux.core.errors import Refused
-from rellux.core.messages import shortened
 from rellux.core.profiles.profile import AfterCut, Profile, rows_of, segment_at
 from rellux.core.spine import Station
 from rellux.devices.modbus_link import LinkDown
@@ -36,6 +37,7 @@ FOLLOWED_S = 0.5
 """How often it is looked whether there is a programme, and what somebody wants of it, s."""
 SAFE_OFF_S = 4.0
 RESTING = ("output", "switch")
+WAITS, KEEPS_UP = "the programme waits for its load", "the programme no longer waits for its load"
 
 
 def limits_of(told: Programme, profile: Profile, highest_c: float) -> Limits:
@@ -69,10 +71,11 @@ class Runner:
         self._followed, self._looked = -FOLLOWED_S, time.monotonic()
         self._at = -1
         self._down_since: float | None = None
-        self._is_off = False
+        self._is_off = self._held_back = False
+        self.flags: frozenset[AlarmKind] = frozenset()
 
-    def look(self, values: Values, device: Device) -> list[str]:
-        """A poll was answered. Returns what is to be marked in the run."""
+    def look(self, values: Values, device: Device) -> list[tuple[MarkKind, str]]:
+        """A poll was answered. Returns what is to be marked in the run. ``flags`` are what alarms are to see of the programme now."""
         self._follow()
         if self._executor is None or self._told is None:
             return []
@@ -128,12 +131,19 @@ class Runner:
         newest = Programme.objects.filter(rig_id=self._link.rig_id, standing__in=[s.value for s in GOING]).first()
         if newest is None:
             self._told = self._executor = None
+            self.flags = frozenset({AlarmKind.PROGRAMME_END} if self._ended_lately() else ())
             return
         if self._told is None or newest.pk != self._told.pk:
             self._take(newest)
         if newest.ask and self._executor is not None:
             self._do(Programme.Ask(newest.ask))
             Programme.objects.filter(pk=newest.pk).update(ask="")
+
+    def _ended_lately(self) -> bool:
+        last = Programme.objects.filter(rig_id=self._link.rig_id).first()
+        if last is None or last.standing != Standing.ENDED:
+            return False
+        return (timezone.now() - last.beat_at).total_seconds() * self._link.speed <= ENDED_S
 
     def _take(self, newest: Programme) -> None:
         self._told, self._looked, self._at, self._down_since = newest, time.monotonic(), -1, None
@@ -149,6 +159,7 @@ class Runner:
         self._rows = rows_of(self._profile)
         limits = limits_of(newest, self._profile, self._link.rig.highest_c)
         self._executor = Executor(self._rows, limits, newest.start_c, newest.state or None)
+        self._held_back = self._executor.held_back
         absent = (timezone.now() - newest.beat_at).total_seconds()
         if newest.state:
             self._down_since = time.monotonic() - absent
@@ -171,24 +182,32 @@ class Runner:
             case Programme.Ask.ABORT:
                 self._executor.abort("somebody ended it")
 
-    def _after(self) -> list[str]:
+    def _after(self) -> list[tuple[MarkKind, str]]:
         """Write down where it is; what is to be marked in the run."""
         assert self._executor is not None and self._told is not None and self._profile is not None
-        executor, told, marks = self._executor, self._told, []
+        executor, told = self._executor, self._told
+        marks: list[tuple[MarkKind, str]] = []
         row = executor.programme.segment
         if row != self._at and executor.standing in GOING:
             self._at = row
             segment = self._profile.segments[segment_at(self._profile, row)]
             says = "".join(f": {word}" for word in (segment.says, ", ".join(segment.events)) if word)
-            marks.append(f"segment {segment_at(self._profile, row) + 1} begins{says}")
+            marks.append((MarkKind.PROGRAMME, f"segment {segment_at(self._profile, row) + 1} begins{says}"))
+        if executor.held_back is not self._held_back:
+            self._held_back = executor.held_back
+            marks.append((MarkKind.HELD_BACK, WAITS) if self._held_back else (MarkKind.WENT_ON, KEEPS_UP))
         if executor.standing.value != told.standing:
-            marks.append(f"programme {executor.standing.value}" + (f": {executor.said}" if executor.said else ""))
+            kind = MarkKind.ENDED if executor.standing is Standing.ENDED else MarkKind.PROGRAMME
+            marks.append(
+                (kind, f"programme {executor.standing.value}" + (f": {executor.said}" if executor.said else ""))
+            )
+        self.flags = frozenset({AlarmKind.HOLDBACK} if self._held_back else ())
         told.standing, told.state, told.beat_at = executor.standing.value, executor.told, timezone.now()
         with ONE_WRITER:
             told.save(update_fields=["standing", "state", "beat_at"])
         if executor.standing not in GOING:
             self._over(told, executor)
-        return [shortened(m, 200) for m in marks]
+        return marks
 
     def _over(self, told: Programme, executor: Executor) -> None:
         ended = executor.standing is Standing.ENDED

@@ -1,9 +1,8 @@
 """The alarms of a rig's plan, judged by the recorder over what its controller says: a courtesy, which protects nothing."""
 
-import logging
 import time
 from contextlib import suppress
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from datetime import datetime, timedelta
 from typing import Any
 
@@ -11,15 +10,16 @@ from django.utils import timezone
 
 from rellux.core.control.alarms.alarm import ACTING, Alarm, AlarmState, Seen
 from rellux.core.control.alarms.habits import FLOOD_S
+from rellux.core.control.alarms.settings import AlarmKind
 from rellux.core.errors import Refused
-from rellux.core.guarding.plan import PlannedAlarm
+from rellux.core.guarding.feel import Feel, feel
+from rellux.core.guarding.plan import PlannedAlarm, StatusLight
 from rellux.devices.registers import Value
-from rellux.server.guarding.models import AlarmAsk, GuardPlan
-from rellux.server.guarding.stored import plan_from
+from rellux.server.guarding.models import AlarmAsk
+from rellux.server.guarding.stored import newest_plan, read_plan
 
 from .buffer import number
 
-log = logging.getLogger("rellux.recorder")
 MOST_CAME = 50
 FOLLOWED_S = 1.0
 """How often it is looked whether the plan was changed or somebody asked for something, s."""
@@ -69,6 +69,8 @@ class Watch:
         self._followed, self._looked = -FOLLOWED_S, time.monotonic()
         self._clock_s: float | None = None
         self._setpoint: float | None = None
+        self._light: StatusLight | None = None
+        self._feel: Feel | None = None
 
     def go_on(self, told: list[dict[str, Any]]) -> None:
         """From where another recorder left it: a latch outlasts its end."""
@@ -78,27 +80,35 @@ class Watch:
         """All of them, for the database."""
         return [w.told() for w in self._watched]
 
-    def look(self, values: Values) -> None:
-        """What the controller says now."""
+    @property
+    def feel(self) -> str:
+        """What the status light says, empty where there is none."""
+        return self._feel.value if self._feel else ""
+
+    def look(self, values: Values, flags: frozenset[AlarmKind] = frozenset()) -> None:
+        """What the controller says now, and what its programme does: ``flags``."""
         self._follow()
         clock = values.get("clock_s")
         at = float(clock) if clock is not None else time.monotonic() * self._speed
         step = max(at - self._clock_s, 0.0) if self._clock_s is not None else 0.0
         self._clock_s, self._looked = at, time.monotonic()
         broken = number(values, "sensor_fault") > 0
+        reading = float("nan") if broken else number(values, "reading_c")
+        self._feel = feel(self._light, reading, self._feel) if self._light else None
         setpoint = number(values, "setpoint_c")
         moved = self._setpoint is not None and setpoint != self._setpoint
         self._setpoint = setpoint
         self._move(
             Seen(
                 step,
-                float("nan") if broken else number(values, "reading_c"),
+                reading,
                 setpoint,
                 number(values, "output"),
                 number(values, "second_c"),
                 number(values, "load_a"),
                 setpoint_moved=moved,
-            )
+            ),
+            flags,
         )
 
     def silent(self) -> None:
@@ -110,17 +120,17 @@ class Watch:
         self._clock_s += passed
         self._move(Seen(passed))
 
-    def _move(self, seen: Seen) -> None:
+    def _move(self, seen: Seen, flags: frozenset[AlarmKind] = frozenset()) -> None:
         for w in self._watched:
             before = w.alarm.state
-            if w.alarm.look(seen) is not before:
+            if w.alarm.look(replace(seen, flag=w.planned.alarm.kind in flags)) is not before:
                 w.moved(before)
 
     def _follow(self) -> None:
         if time.monotonic() - self._followed < FOLLOWED_S:
             return
         self._followed = time.monotonic()
-        newest = GuardPlan.objects.filter(rig_id=self._rig_id).values_list("pk", flat=True).first()
+        newest = newest_plan(self._rig_id)
         if newest != self._plan:
             self._take(newest)
         for ask in AlarmAsk.objects.filter(rig_id=self._rig_id):
@@ -130,15 +140,10 @@ class Watch:
     def _take(self, newest: int | None) -> None:
         """Another plan: an alarm of the same name that is set alike goes on from where it stood."""
         stood = {w.planned.name: w for w in self._watched}
-        plan = None
-        if newest is not None:
-            try:
-                plan = plan_from(GuardPlan.objects.get(pk=newest).plan)
-            except Refused as refused:
-                log.error("the plan of rig %s cannot be read, its alarms are not judged: %s", self._rig_id, refused)
-        self._plan = newest
+        plan = read_plan(newest)
+        self._plan, self._light = newest, plan.light
         self._watched = []
-        for planned in plan.alarms if plan else ():
+        for planned in plan.alarms:
             same = stood.get(planned.name)
             if same and same.planned.alarm == planned.alarm:
                 self._watched.append(

@@ -57,6 +57,9 @@ def guards(plan: Plan) -> Iterator[Guard]:
         yield Guard("Independent limiter", temperature(plan.limiter.trip_c), f"opens the contactor, {resets}")
     if plan.fuse:
         yield Guard("Thermal fuse", temperature(plan.fuse.rating_c), "opens for good")
+    if plan.light:
+        at = f"{temperature(plan.light.warm_c)}, {temperature(plan.light.hot_c)}"
+        yield Guard("Status light", at, "says warm, and hot to touch; a courtesy of the software")
 
 
 def guarding_of(rig: Rig, plan: Plan, terminals_c: float, by_heat: bool) -> GuardingSheet:

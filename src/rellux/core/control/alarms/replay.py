@@ -1,7 +1,7 @@
 """What alarms would have done over a recorded series: the same machine, sample by sample, where anything could be the matter."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 import numpy as np
 from numpy.typing import NDArray
@@ -16,8 +16,10 @@ from .kernel import (
     BELOW_SETPOINT,
     CURRENT,
     DISAGREE,
+    EVENT,
     EVERY_SETPOINT,
     FALLING,
+    FLAG,
     FULL,
     GAP,
     HIGH,
@@ -51,6 +53,8 @@ from .settings import KINDS, AlarmSettings
 
 Array = NDArray[np.float64]
 COLUMNS = ("reading_c", "setpoint_c", "output", "second_c", "current_a")
+FLAGS = ("programme_end", "holdback")
+"""What a programme says."""
 MOST = 10_000
 """Occurrences that are kept; the rest is counted."""
 ROWS_MISSED = 3.5
@@ -63,7 +67,8 @@ BLOCK = 512
 
 @dataclass(frozen=True)
 class Recorded:
-    """Columns as long as one another, rising in time (s), NaN for what is missing; empty where it was not recorded. °C, %, A."""
+    """Columns as long as one another, rising in time (s), NaN for what is missing; empty where it was not recorded. °C, %, A; of the
+    programme whether it has just ended, and whether it holds back: 1 or 0."""
 
     time_s: Array
     reading_c: Array
@@ -71,6 +76,8 @@ class Recorded:
     output: Array
     second_c: Array
     current_a: Array
+    programme_end: Array = field(default_factory=lambda: np.zeros(0))
+    holdback: Array = field(default_factory=lambda: np.zeros(0))
 
 
 @dataclass(frozen=True)
@@ -92,7 +99,7 @@ class Replayed:
 
 
 @compiled()
-def _suspects(kind, limit, window, watches_setpoint, usual, reading, setpoint, output, second, first, last):
+def _suspects(kind, limit, window, watches_setpoint, usual, reading, setpoint, output, second, flag, first, last):
     """How many rows from ``first`` up to ``last`` keep an alarm that is normal from staying so, or a share of them; -1 where nothing can be
     said without going through them."""
     hits = 0
@@ -121,6 +128,9 @@ def _suspects(kind, limit, window, watches_setpoint, usual, reading, setpoint, o
         for j in range(first, last):
             hits += not output[j] < FULL
             hits += reading[j] != reading[j]
+    elif kind == EVENT:
+        for j in range(first, last):
+            hits += flag[j] != 0.0
     elif kind in (RISING, FALLING):
         middle, half = reading[first], limit * window / 120.0
         for j in range(max(first - int(window / usual) - 2, 0), last):
@@ -150,7 +160,21 @@ def _gaps(time, longest):
 
 @compiled()
 def _over(
-    settings, state, usual, has_setpoint, time, reading, setpoint, output, second, current, gaps, begins, ends, furthest
+    settings,
+    state,
+    usual,
+    has_setpoint,
+    time,
+    reading,
+    setpoint,
+    output,
+    second,
+    current,
+    flag,
+    gaps,
+    begins,
+    ends,
+    furthest,
 ):
     """Fills ``begins``, ``ends`` and ``furthest`` (as long as one another); returns how many there were, and the s it acted. ``gaps``:
     rows before which there was a stretch without a reading, and the number of rows."""
@@ -168,7 +192,7 @@ def _over(
             while i < gaps[gap]:
                 last = min(i + BLOCK, gaps[gap])
                 args = (kind, settings[0, VALUE], window, watches_setpoint, usual)
-                if _suspects(*args, reading, setpoint, output, second, i, last) != 0:
+                if _suspects(*args, reading, setpoint, output, second, flag, i, last) != 0:
                     break
                 i = last
             if i > begun and i < n and rates:  # what it remembers of the window before
@@ -184,7 +208,7 @@ def _over(
             was = state[0, STATE]
             if i == gaps[gap] and i > 0:
                 seen[STEP_S], seen[READING], seen[SETPOINT], seen[OUTPUT] = step - usual, np.nan, np.nan, np.nan
-                seen[SECOND], seen[CURRENT] = np.nan, np.nan
+                seen[SECOND], seen[CURRENT], seen[FLAG] = np.nan, np.nan, flag[i - 1]
                 look(settings, state, seen)
                 step = usual
                 gap += 1
@@ -196,7 +220,7 @@ def _over(
                     was = ACTIVE
             seen[STEP_S], seen[READING] = step, reading[i]
             seen[SETPOINT], seen[OUTPUT] = setpoint[i], output[i]
-            seen[SECOND], seen[CURRENT] = second[i], current[i]
+            seen[SECOND], seen[CURRENT], seen[FLAG] = second[i], current[i], flag[i]
             moved = watches_setpoint and i > 0 and setpoint[i] != setpoint[i - 1]
             seen[SETPOINT_MOVED] = 1.0 if moved else 0.0
             seen[ACKNOWLEDGE] = (
@@ -229,7 +253,7 @@ def replay(alarms: Sequence[AlarmSettings], recorded: Recorded) -> tuple[Replaye
     some = np.arange(0, n - 1, max(1, n // SAMPLED))
     usual = float(np.median(time[some + 1] - time[some])) if n > 1 else 1.0
     gaps = _gaps(time, ROWS_MISSED * usual)
-    given = {name: np.ascontiguousarray(getattr(recorded, name), dtype=np.float64) for name in COLUMNS}
+    given = {name: np.ascontiguousarray(getattr(recorded, name), dtype=np.float64) for name in (*COLUMNS, *FLAGS)}
     columns = [given[name] if len(given[name]) == n else time for name in COLUMNS]  # one that nobody looks at
     has_setpoint = len(given["setpoint_c"]) == n
     found: list[Replayed | None] = []
@@ -239,7 +263,8 @@ def replay(alarms: Sequence[AlarmSettings], recorded: Recorded) -> tuple[Replaye
             continue
         begins, ends, furthest = (np.empty(MOST) for _ in range(3))
         row, state = np.array([alarm.row()]), np.array([first_state(alarm)])
-        count, acting = _over(row, state, usual, has_setpoint, time, *columns, gaps, begins, ends, furthest)
+        flag = next((given[name] for name in FLAGS if name in KINDS[alarm.kind].needs), time)
+        count, acting = _over(row, state, usual, has_setpoint, time, *columns, flag, gaps, begins, ends, furthest)
         rows = zip(begins[:count], ends[:count], furthest[:count], strict=False)
         occurrences = tuple(Occurrence(float(b), None if np.isnan(e) else float(e), float(f)) for b, e, f in rows)
         found.append(Replayed(occurrences, int(count), float(acting)))

@@ -36,6 +36,9 @@ class Standing(StrEnum):
     ABORTED = "aborted"
 
 
+SETTLED_S = 60.0
+"""For so long it must not have waited for its load until it is said to keep up again, s (our choice): at the edge of what the rig can do
+it waits and goes on with every look."""
 GOING = (Standing.RUNNING, Standing.BACK, Standing.PAUSED)
 
 
@@ -64,6 +67,7 @@ class Executor:
         self.written_c, self.writes, self._failures = start_c, 0, 0
         self._back_c, self._clock, self._wrote_at, self._foreign_s = nan, 0.0, -RETRY_S, 0.0
         self._again = False
+        self.held_back, self._free_s = False, 0.0
         self._most = max([start_c, *(float(r[kernel.TARGET]) for r in rows if int(r[kernel.KIND]) in _MOVING)])
         if state is not None:
             self._resume(state)
@@ -84,6 +88,8 @@ class Executor:
             "failures": self._failures,
             "again": self._again,
             "back_c": None if isnan(self._back_c) else self._back_c,
+            "held_back": self.held_back,
+            "free_s": self._free_s,
         }
 
     def _resume(self, state: dict[str, Any]) -> None:
@@ -91,6 +97,7 @@ class Executor:
         self.standing, self.said = Standing(state["standing"]), state["said"]
         self.written_c, self.writes, self._failures = state["written_c"], state["writes"], state["failures"]
         self._back_c, self._again = nan if state["back_c"] is None else state["back_c"], state["again"]
+        self.held_back, self._free_s = state.get("held_back", False), state.get("free_s", 0.0)
 
     def look(self, step_s: float, reading_c: float, held_c: float) -> float | None:
         """``step_s`` seconds have passed; the controller shows ``reading_c`` and holds ``held_c`` as its set-point, °C (NaN: unknown).
@@ -101,6 +108,7 @@ class Executor:
             self._come_back(step_s)
         elif self.standing is Standing.RUNNING and isfinite(reading_c):
             self._programme.move(step_s, reading_c)
+            self._note_wait(step_s)
             if self._programme.is_over:
                 self.standing = Standing.ENDED
         if self.standing not in (Standing.RUNNING, Standing.BACK):
@@ -157,7 +165,7 @@ class Executor:
     def pause(self, why: str) -> None:
         """Its clock stands; the controller holds its set-point."""
         if self.standing in GOING:
-            self.standing, self.said = Standing.PAUSED, why
+            self.standing, self.said, self.held_back = Standing.PAUSED, why, False
 
     def go_on(self) -> None:
         """After a pause, or where it waits for somebody. After a pause its set-point is written again, whatever the controller holds."""
@@ -174,7 +182,14 @@ class Executor:
     def abort(self, why: str) -> None:
         """End it, heat off."""
         if self.standing in GOING:
-            self.standing, self.said = Standing.ABORTED, why
+            self.standing, self.said, self.held_back = Standing.ABORTED, why, False
+
+    def _note_wait(self, step_s: float) -> None:
+        if self._programme.phase is Phase.HOLDING:
+            self.held_back, self._free_s = True, 0.0
+            return
+        self._free_s += step_s
+        self.held_back = self.held_back and self._free_s < SETTLED_S and not self._programme.is_over
 
     def _compare(self, step_s: float, held_c: float) -> None:
         """What the controller holds against what was written: a write that seemed lost may have arrived; somebody may have changed it."""

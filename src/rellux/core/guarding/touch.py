@@ -1,0 +1,61 @@
+"""Where a status light promises too much: on the way down its reading is cooler than what was heated with it."""
+
+from collections.abc import Callable, Iterator
+from math import ceil
+
+from ..findings import Finding, Proposal, Severity
+from ..messages import temperature
+from .cooling import hottest_when
+from .family import family
+from .feel import BACK_C
+from .ladder import Situation
+
+MINUTES_C, SECOND_C = 48.0, 65.0
+"""What may be held for ten minutes, and what bare metal may be for a touch of a second, °C (EN ISO 13732-1, from memory)."""
+FINEST_C = 0.5
+
+
+def light_findings(situation: Situation) -> Iterator[Finding]:
+    """Where the light would promise too much."""
+    light, rig = situation.plan.light, situation.rig
+    if light is None or not rig.purpose.heats:
+        return
+    rigs, room = family(rig), rig.purpose.ambient_c
+    start = max(situation.setpoint_high_c, situation.settings.setpoint_c)
+
+    def hottest(reading_c: float) -> float:
+        return hottest_when(rigs, room, start, reading_c)
+
+    for says, name, value, most, burns in (
+        ("cool", "light_warm_c", light.warm_c, MINUTES_C, "held for ten minutes"),
+        ("only warm", "light_hot_c", light.hot_c, SECOND_C, "as bare metal touched for a second"),
+    ):
+        there = hottest(value)
+        if there <= most:
+            continue
+        lower = _lowered(value, room if says == "cool" else light.warm_c, hottest, most)
+        elsewhere = "Go by a sensor at what is touched: this reading is no measure of it."
+        yield Finding(
+            "guarding.light-cool" if says == "cool" else "guarding.light-warm",
+            Severity.FAULT,
+            title=f"The light says {says} too soon",
+            reason=f"When the reading comes down to {temperature(value)}, what was heated with it may still be at "
+            f"{temperature(there, '.0f')}; {burns}, {temperature(most)} burns.",
+            fix=elsewhere if lower is None else "Lower, where what was heated is cool enough too.",
+            subjects=("light",),
+            source="EN ISO 13732-1, from memory",
+            proposal=None
+            if lower is None
+            else Proposal(f"guarding.{name}", lower, label=f"Change at {temperature(lower)}"),
+        )
+
+
+def _lowered(value: float, above_c: float, hottest: Callable[[float], float], most_c: float) -> float | None:
+    """The highest half degree below it at which nothing is hotter than ``most_c``; ``None`` where there is none clear of ``above_c``."""
+    low, high = ceil((above_c + BACK_C) / FINEST_C), ceil(value / FINEST_C)
+    if low >= high or hottest(low * FINEST_C) > most_c:
+        return None
+    while high - low > 1:  # fine at low, not at high
+        middle = (low + high) // 2
+        low, high = (middle, high) if hottest(middle * FINEST_C) <= most_c else (low, middle)
+    return low * FINEST_C

@@ -1,0 +1,106 @@
+"""A light that says how hot it is to touch: what it says, and that it does not promise what is still too hot inside."""
+
+from dataclasses import replace
+from math import nan
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from scipy.integrate import solve_ivp
+
+from rellux.core.errors import Refused
+from rellux.core.guarding.accept import with_value
+from rellux.core.guarding.by_effect import findings_in
+from rellux.core.guarding.cooling import hottest_when
+from rellux.core.guarding.family import family
+from rellux.core.guarding.feel import Feel, feel
+from rellux.core.guarding.plan import Plan, StatusLight, check_plan
+from rellux.core.guarding.touch import MINUTES_C, SECOND_C
+from tests.core.guarding.rigs import CABINET, generated, situation
+from tests.examples import cases
+
+LIGHT = StatusLight(43.0, 55.0)
+LIMITS = {"guarding.light-cool": MINUTES_C, "guarding.light-warm": SECOND_C}
+
+
+def told(known):
+    return {f.rule: f for f in findings_in(known) if f.rule in LIMITS}
+
+
+def test_what_it_says_up_and_down():
+    said, before = [], None
+    for reading in (20.0, 42.9, 43.0, 54.9, 55.0, 54.1, 53.9, 43.5, 42.1, 41.9, nan, 42.5, 80.0, 20.0):
+        before = feel(LIGHT, reading, before)
+        said.append(before.value)
+    assert " ".join(said) == "cool cool warm warm hot hot warm warm warm cool unknown cool hot cool"
+
+
+@given(st.lists(st.floats(-50, 300) | st.just(nan), min_size=1, max_size=30))
+def test_it_never_says_less_than_the_reading(readings):
+    before, order = None, [Feel.COOL, Feel.WARM, Feel.HOT]
+    for reading in readings:
+        before = feel(LIGHT, reading, before)
+        assert (before is Feel.UNKNOWN) == (reading != reading)
+        if reading == reading:
+            assert order.index(before) >= (reading >= 43.0) + (reading >= 55.0)
+
+
+@settings(max_examples=cases(10), deadline=None)
+@given(st.integers(0, 10**6), st.floats(0.05, 0.9))
+def test_what_is_inside_is_as_hot_as_a_general_solver_says(seed, share):
+    """Judge: every node by SciPy, stopped where the sensor's comes down to the reading."""
+    known, _, _ = generated(seed)
+    rigs, start_c, room = family(known.rig), known.rig.purpose.working_c, known.rig.purpose.ambient_c
+    reading = room + share * (start_c - room)
+    hottest = []
+    for network in rigs.all:
+        rest = network.equilibrium_rise()
+        start = rest * (start_c - room) / rest[network.sensor_node]
+        capacity, matrix = np.array(network.capacities), network.conductance_matrix()
+
+        def reached(t, x, node=network.sensor_node):
+            return x[node] - (reading - room)
+
+        reached.terminal = True
+        found = solve_ivp(
+            lambda t, x, m=matrix, c=capacity: -(m @ x) / c, (0, 1e9), start, method="LSODA", events=reached, rtol=1e-9, atol=1e-9,
+        )  # fmt: skip
+        hottest.append(room + found.y[:, -1].max())
+    assert hottest_when(rigs, room, start_c, reading) == pytest.approx(max(hottest), abs=0.02)
+
+
+@settings(max_examples=cases(12), deadline=None)
+@given(st.integers(0, 10**6))
+def test_a_light_that_promises_too_much_is_found_and_what_is_proposed_does_not(seed):
+    known, _, _ = generated(seed)
+    known = replace(known, plan=replace(known.plan, light=LIGHT))
+    purpose = known.rig.purpose
+    start = max(known.setpoint_high_c, known.settings.setpoint_c)
+    rigs = family(known.rig)
+    for name, value in (("light-cool", LIGHT.warm_c), ("light-warm", LIGHT.hot_c)):
+        rule = f"guarding.{name}"
+        assert (rule in told(known)) == (hottest_when(rigs, purpose.ambient_c, start, value) > LIMITS[rule])
+        finding = told(known).get(rule)
+        if finding is None or finding.proposal is None:
+            continue
+        target = finding.proposal.target.removeprefix("guarding.")
+        settled = with_value(known.plan, known.plan, target, finding.proposal.value)
+        check_plan(settled)
+        assert rule not in told(replace(known, plan=settled))
+        higher = with_value(known.plan, known.plan, target, finding.proposal.value + 0.5)
+        assert rule in told(replace(known, plan=higher))
+
+
+def test_one_that_cannot_be_is_refused_and_only_a_rig_that_heats_is_judged():
+    for light, field in (
+        (StatusLight(51.5, 55.0), "light.warm_c"), (StatusLight(43.0, 43.0), "light.hot_c"),
+        (StatusLight(43.0, 66.0), "light.hot_c"), (StatusLight(-51.0, 55.0), "light.warm_c"),
+    ):  # fmt: skip
+        with pytest.raises(Refused) as refused:
+            check_plan(Plan(light=light))
+        assert [p.field for p in refused.value.problems] == [field]
+    assert (
+        told(situation(replace(CABINET, working_c=45.0, highest_c=50.0), setpoint_high_c=47.0, plan=Plan(light=LIGHT)))
+        == {}
+    )
