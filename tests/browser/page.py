@@ -1,6 +1,10 @@
 """Reading and pressing a page as a user does: by the words on it."""
 
-from selenium.common.exceptions import StaleElementReferenceException, TimeoutException
+from selenium.common.exceptions import (
+    ElementClickInterceptedException,
+    StaleElementReferenceException,
+    TimeoutException,
+)
 from selenium.webdriver import ActionChains, Chrome, Keys
 from selenium.webdriver.common.by import By
 from selenium.webdriver.remote.webelement import WebElement
@@ -36,8 +40,8 @@ class Page:
         def safely(_driver):
             try:
                 return condition()
-            except (StaleElementReferenceException, IndexError):
-                return False
+            except (StaleElementReferenceException, ElementClickInterceptedException, IndexError):
+                return False  # not there yet, or under a dialog that is fading out
 
         try:
             return WebDriverWait(self.driver, seconds, 0.1).until(safely)

@@ -182,6 +182,8 @@ CASES = [  # rule, one that triggers it, a near miss
     ("guarding.limiter-in-tuning", trips(64.0, setpoint_high_c=60.5, seen_overshoots_c=(0.5,)), situation()),
     ("guarding.limiter-unreachable", trips(102.0), trips(99.0)),
     ("guarding.limiter-late", situation(limiter=replace(LIMITER, lag_s=150.0)), situation()),
+    ("guarding.maximum-in-running", planned(maximum_c=67.0), planned(maximum_c=67.5)),
+    ("guarding.maximum-above-limiter", planned(maximum_c=76.0), planned(maximum_c=75.5)),
     ("guarding.fuse-first", planned(fuse=replace(FUSE, rating_c=84.0, holding_c=70.0)), planned(fuse=FUSE)),
     ("guarding.fuse-too-high", planned(fuse=FUSE), situation(replace(CABINET, highest_c=120.0), plan=Plan((HIGH,), LIMITER, FUSE))),
     ("guarding.fuse-holding", planned(fuse=replace(FUSE, holding_c=63.0)), planned(fuse=FUSE)),
@@ -378,6 +380,7 @@ BAD = [
     ("policy.hold_s", Plan(policy=FaultPolicy(hold_s=61.0))),
     ("policy.rate_c_per_min", Plan(policy=FaultPolicy(rate_c_per_min=0.0))),
     ("prove_days", Plan(prove_days=0)),
+    ("maximum_c", Plan(maximum_c=1901.0)),
 ]
 
 

@@ -3728,6 +3728,8 @@ export interface components {
             policy: components["schemas"]["FaultPolicy"];
             prove_days: number;
             light: components["schemas"]["StatusLight"] | null;
+            /** Format: double */
+            maximum_c: number | null;
         };
         PlanChange: {
             /** Format: date-time */
@@ -3746,6 +3748,8 @@ export interface components {
             policy?: components["schemas"]["FaultPolicyRequest"];
             prove_days?: number;
             light?: components["schemas"]["StatusLightRequest"] | null;
+            /** Format: double */
+            maximum_c?: number | null;
         };
         PlannedAlarm: {
             name: string;
@@ -4299,7 +4303,7 @@ export interface components {
             tracks: components["schemas"]["TrackView"][];
         };
         /** @enum {string} */
-        RungEnum: "lowest" | "working" | "running" | "setpoint_high" | "tuning" | "alarm" | "limiter" | "after_trip" | "fuse" | "highest" | "material" | "full_power";
+        RungEnum: "lowest" | "working" | "running" | "setpoint_high" | "tuning" | "alarm" | "maximum" | "limiter" | "after_trip" | "fuse" | "highest" | "material" | "full_power";
         SafeOffView: {
             confirmed: boolean;
             said: string;

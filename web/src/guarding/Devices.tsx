@@ -113,6 +113,22 @@ export function Devices({ rig, plan, ladder, onChange, error }: Props) {
           </button>
         </div>
       )}
+      {!cools && (
+        <>
+          <h2>The controller’s own maximum</h2>
+          <div className="guardgrid">
+            <NumberField
+              label="Its firmware ends the heat at"
+              kind="temperature"
+              value={plan.maximum_c ?? null}
+              onChange={(maximum_c) => onChange({ ...plan, maximum_c })}
+              problem={problemOf(error, 'maximum_c')}
+              hint="empty where it has none"
+            />
+          </div>
+          <p className="dim small">By the same sensor and the same switch as the control: where one of these fails, it fails too.</p>
+        </>
+      )}
       {!cools && <h2>Thermal fuse</h2>}
       {!cools && <FuseChooser rig={rig} plan={plan} onChange={onChange} />}
       {fuse && (

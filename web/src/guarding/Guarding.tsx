@@ -216,6 +216,7 @@ const PARTS: Record<string, string> = {
   fuse: 'Thermal fuse',
   policy: 'A reading that is lost',
   light: 'Status light',
+  maximum_c: 'Controller’s maximum',
   prove_days: 'Proved every (days)',
 }
 

@@ -50,6 +50,7 @@ const TONE: Partial<Record<Step['rung'], string>> = {
   after_trip: 'danger',
   fuse: 'danger',
   alarm: 'fault',
+  maximum: 'fault',
   running: 'dim',
   tuning: 'dim',
   full_power: 'dim',

@@ -12,6 +12,7 @@ export function moved(plan: Plan, target: string, value: unknown): Plan | null {
   const [, name, index] = target.split('.')
   if (target === 'guarding.hold_s') return { ...plan, policy: { ...plan.policy, hold_s: value } }
   if (target === 'guarding.limiter_trip_c' && plan.limiter) return { ...plan, limiter: { ...plan.limiter, trip_c: value } }
+  if (target === 'guarding.maximum_c') return { ...plan, maximum_c: value }
   if (target === 'guarding.light_warm_c' && plan.light) return { ...plan, light: { ...plan.light, warm_c: value } }
   if (target === 'guarding.light_hot_c' && plan.light) return { ...plan, light: { ...plan.light, hot_c: value } }
   if (target === 'guarding.fuse_rating_c' && plan.fuse)
@@ -38,6 +39,7 @@ const SIDE: Partial<Record<AlarmSettings['kind'], number>> = { above_setpoint: 1
 /** Where a step stands by the plan, which may be ahead of the ladder that is being computed for it. */
 export function celsiusOf(plan: Plan, step: Step, setpoint: number): number {
   if (step.rung === 'limiter') return plan.limiter?.trip_c ?? step.celsius
+  if (step.rung === 'maximum') return plan.maximum_c ?? step.celsius
   const alarm = step.rung === 'alarm' ? alarmOf(plan, step) : undefined
   if (!alarm) return step.celsius
   const side = SIDE[alarm.kind]

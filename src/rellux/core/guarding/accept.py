@@ -7,7 +7,17 @@ from ..errors import refuse
 from .fuses import HOLDS_BELOW_C
 from .plan import Plan
 
-TARGETS = ("limiter", "limiter_trip_c", "fuse_rating_c", "hold_s", "light_warm_c", "light_hot_c", "alarms", "alarm.N")
+TARGETS = (
+    "limiter",
+    "limiter_trip_c",
+    "fuse_rating_c",
+    "hold_s",
+    "maximum_c",
+    "light_warm_c",
+    "light_hot_c",
+    "alarms",
+    "alarm.N",
+)
 
 
 def with_value(plan: Plan, offered: Plan, name: str, value: Any) -> Plan:
@@ -22,6 +32,8 @@ def with_value(plan: Plan, offered: Plan, name: str, value: Any) -> Plan:
     number = float(value)
     if name == "hold_s":
         return replace(plan, policy=replace(plan.policy, hold_s=number))
+    if name == "maximum_c":
+        return replace(plan, maximum_c=number)
     if name in ("light_warm_c", "light_hot_c") and plan.light:
         return replace(plan, light=replace(plan.light, **{name.removeprefix("light_"): number}))
     if name == "limiter_trip_c" and plan.limiter:

@@ -20,9 +20,8 @@ WHOLE_C, TENTHS_C = 100.0, 0.5
 
 def guarding_findings(found: Ladder, situation: Situation) -> list[Finding]:
     """Everything about the plan that does not suit the rig, worst first."""
-    return worst_first(
-        [*_limiter(found, situation), *_fuse(found, situation), *_alarms(found, situation), *_policy(found, situation)]
-    )
+    each = (_limiter, _maximum, _fuse, _alarms, _policy)
+    return worst_first([finding for check in each for finding in check(found, situation)])
 
 
 def gap_finding(rule: str, severity: Severity, gap: Gap, fix: str, proposal: Proposal | None, title: str) -> Finding:
@@ -212,6 +211,36 @@ def rounded_up(celsius: float) -> float:
     """A setting: up to the next whole degree, or half of one where it is cool."""
     step = 1.0 if abs(celsius) >= WHOLE_C else TENTHS_C
     return ceil(round(celsius / step, 6)) * step
+
+
+def _maximum(found: Ladder, situation: Situation) -> Iterator[Finding]:
+    maximum, limiter = situation.plan.maximum_c, situation.plan.limiter
+    if maximum is None:
+        return
+    gap = found.gap("maximum over set-points")
+    assert gap
+    value = rounded_up(situation.setpoint_high_c + gap.needed.value)
+    fits = limiter is None or value < limiter.trip_c
+    if not gap.is_wide_enough:
+        yield gap_finding(
+            "guarding.maximum-in-running",
+            Severity.FAULT,
+            gap,
+            "Move it up, or limit the set-point." if fits else "Limit the set-point: above it the limiter comes first.",
+            Proposal("guarding.maximum_c", value, label=f"Set it to {temperature(value)}") if fits else None,
+            "The controller’s maximum may end ordinary runs",
+        )
+    if limiter and maximum >= limiter.trip_c:
+        yield Finding(
+            "guarding.maximum-above-limiter",
+            Severity.ADVICE,
+            title="The controller’s maximum comes after the limiter",
+            reason=f"The limiter trips at {temperature(limiter.trip_c)}: the controller never ends it by itself before, and somebody has "
+            "to reset the limiter each time.",
+            fix="Below the limiter, above the set-points.",
+            subjects=("maximum", "limiter"),
+            proposal=Proposal("guarding.maximum_c", value, label=f"Set it to {temperature(value)}") if fits else None,
+        )
 
 
 def _fuse(found: Ladder, situation: Situation) -> Iterator[Finding]:

@@ -43,6 +43,7 @@ class Rung(StrEnum):
     SETPOINT_HIGH = "setpoint_high"
     TUNING = "tuning"
     ALARM = "alarm"
+    MAXIMUM = "maximum"
     LIMITER = "limiter"
     AFTER_TRIP = "after_trip"
     FUSE = "fuse"
@@ -176,6 +177,10 @@ def ladder(situation: Situation) -> Ladder:
         *above,
         _full_power(rigs, situation.rig.rests_c),
     ]
+    if plan.maximum_c is not None:
+        says = "its firmware ends the heat: the same sensor and switch, so no limiter"
+        maximum = fixed(Rung.MAXIMUM, "maximum", "the controller’s maximum", plan.maximum_c, says)
+        steps.append(replace(maximum, target="guarding.maximum_c"))
     trip, after = None, None
     if plan.limiter:
         peak = peak_after(rigs, situation, plan.limiter.trip_c)
@@ -353,6 +358,18 @@ def _gaps(found: Ladder, situation: Situation, error: Figure) -> list[Gap]:
                     "Below this it calls in ordinary running, and is soon ignored.",
                 )
             )  # fmt: skip
+    if situation.plan.maximum_c is not None:
+        over = max(running.high - situation.settings.setpoint_c, 0.0)
+        inputs = (
+            Input("ordinary overshoot", over, Kind.DIFFERENCE, "a", "predicted, or seen in runs"),
+            Input("a digit and noise", DIGIT_C, Kind.DIFFERENCE, "q", "our choice"),
+        )
+        gaps.append(
+            Gap(
+                "maximum over set-points", "setpoint_high", "maximum", situation.plan.maximum_c - situation.setpoint_high_c, needed(inputs),
+                "Set as high as the highest set-point, ordinary overshoot shuts the rig down in the middle of a run.",
+            )
+        )  # fmt: skip
     weakest = found.step(found.weakest)
     limiter = situation.plan.limiter
     if limiter and found.after_trip_c is not None:

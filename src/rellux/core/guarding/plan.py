@@ -3,7 +3,7 @@
 from dataclasses import dataclass, field
 from enum import StrEnum
 
-from ..control.alarms.settings import Action, AlarmSettings, alarm_problems
+from ..control.alarms.settings import KINDS, Action, AlarmKind, AlarmSettings, alarm_problems
 from ..errors import Problem, refuse_all
 from ..messages import span, temperature
 from ..sensing.sensors import NAMES, sensor_range
@@ -89,7 +89,8 @@ class StatusLight:
 
 @dataclass(frozen=True)
 class Plan:
-    """Everything that guards a rig. ``prove_days``: how often it is proved to act."""
+    """Everything that guards a rig. ``prove_days``: how often it is proved to act. ``maximum_c``: where the controller's own firmware ends
+    the heat, where it has such a setting: by the same sensor and the same switch, so it guards against nothing that happens to them."""
 
     alarms: tuple[PlannedAlarm, ...] = ()
     limiter: Limiter | None = None
@@ -97,6 +98,7 @@ class Plan:
     policy: FaultPolicy = field(default_factory=FaultPolicy)
     prove_days: int = 365
     light: StatusLight | None = None
+    maximum_c: float | None = None
 
 
 def check_plan(plan: Plan) -> None:
@@ -141,6 +143,13 @@ def plan_problems(plan: Plan) -> list[Problem]:
             "what the operator does",
         )
         unless(bool(planned.does), f"{at}does", "an alarm that does nothing alarms nobody", "at least one")
+    low, high = KINDS[AlarmKind.HIGH].low, KINDS[AlarmKind.HIGH].high
+    unless(
+        plan.maximum_c is None or low <= plan.maximum_c <= high,
+        "maximum_c",
+        "no controller is set to that",
+        span(low, high, "°C"),
+    )
     found += _limiter_problems(plan.limiter) if plan.limiter else []
     found += _fuse_problems(plan.fuse) if plan.fuse else []
     found += _light_problems(plan.light) if plan.light else []

@@ -15,7 +15,7 @@ from .profile import Profile, SegmentKind
 
 LONG_S = 4 * 3600.0
 """A programme so long is left alone sooner or later (our choice)."""
-STEPS = (Rung.LIMITER, Rung.FUSE, Rung.HIGHEST, Rung.MATERIAL)
+STEPS = (Rung.MAXIMUM, Rung.LIMITER, Rung.FUSE, Rung.HIGHEST, Rung.MATERIAL)
 
 
 def profile_findings(

@@ -51,6 +51,8 @@ def guards(plan: Plan) -> Iterator[Guard]:
         kind = ALARM_KINDS[a.alarm.kind]
         at = of_kind(a.alarm.value, kind.quantity) if kind.quantity else kind.means
         yield Guard(a.name, at, ", ".join(SAYS_ACTION[does] for does in a.does), (a.cause, a.consequence, a.response))
+    if plan.maximum_c is not None:
+        yield Guard("Controller’s maximum", temperature(plan.maximum_c), "ends the heat, by the same sensor and switch")
     if plan.limiter:
         by_hand = plan.limiter.reset is LimiterReset.MANUAL
         resets = "stays open until it is reset by hand" if by_hand else "closes again by itself"

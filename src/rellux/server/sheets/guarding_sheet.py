@@ -36,7 +36,7 @@ APART = 5.2 * mm
 NARROW = ParagraphStyle("narrow", parent=SMALL, textColor=DANGER)
 FAR = (Rung.FULL_POWER, Rung.MATERIAL)
 """Rungs that may lie so far away that everything else would be drawn on top of one another: they are not to scale then."""
-ACTS = (Rung.ALARM, Rung.LIMITER, Rung.FUSE)
+ACTS = (Rung.ALARM, Rung.MAXIMUM, Rung.LIMITER, Rung.FUSE)
 """Rungs at which something acts, as against those that are given or predicted."""
 
 
