@@ -90,3 +90,35 @@ def true_peak(truth: ThermalNetwork, purpose: Purpose, limiter: Limiter, error_c
         cools = solve_ivp(slope(0.0), (0, span / 10), goes_on.y[:, -1], max_step=span / 2000, **how)
         peak = max(peak, goes_on.y[truth.sensor_node].max(), cools.y[truth.sensor_node].max())
     return float(peak + purpose.ambient_c)
+
+
+def true_time_s(truth: ThermalNetwork, purpose: Purpose, level_c: float) -> float:
+    """The judge: how soon the true rig's chamber is at ``level_c`` after its switch stuck, s, by a general solver: out of a hold, or just
+    as the set-point is reached for the first time; infinite where it never is."""
+    capacity, matrix = np.array(truth.capacities), truth.conductance_matrix()
+    full = np.zeros(len(capacity))
+    full[truth.heater_node] = truth.heater_power_w
+    rest = np.linalg.solve(matrix, full)
+    sensor, room = truth.sensor_node, purpose.ambient_c
+    span = 12 * float(capacity.sum() / np.array(truth.to_ambient).sum())
+
+    def crosses(start, celsius):
+        def reached(t, x):
+            return x[sensor] - (celsius - room)
+
+        reached.terminal = True
+        found = solve_ivp(
+            lambda t, x: (full - matrix @ x) / capacity,
+            (0, span),
+            start,
+            events=reached,
+            method="LSODA",
+            rtol=1e-9,
+            atol=1e-9,
+        )
+        return (float(found.t[-1]), found.y[:, -1]) if found.t_events[0].size else (np.inf, start)
+
+    held, _ = crosses(rest * (purpose.working_c - room) / rest[sensor], level_c)
+    _, hot = crosses(np.zeros(len(capacity)), purpose.working_c)
+    further, _ = crosses(hot, level_c)
+    return min(held + truth.dead_time_s, further)

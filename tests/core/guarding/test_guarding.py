@@ -17,7 +17,7 @@ from rellux.core.guarding.accept import with_value
 from rellux.core.guarding.family import RESERVE_UNKNOWN, Identified, Span, family, time_63
 from rellux.core.guarding.findings import guarding_findings
 from rellux.core.guarding.fuses import choose_fuse
-from rellux.core.guarding.ladder import Rung, ladder, sensor_error
+from rellux.core.guarding.ladder import Rung, ladder, length_s, sensor_error
 from rellux.core.guarding.log_check import chart, check_run
 from rellux.core.guarding.plan import (
     FaultPolicy,
@@ -43,7 +43,16 @@ from rellux.core.wiring.choice import Actuator, Choice, Output
 from rellux.core.wiring.circuit.faults import analyse
 from rellux.core.wiring.circuit.solve import CircuitSolver
 from rellux.core.wiring.usual_circuits import Usual, usual
-from tests.core.guarding.rigs import CABINET, KNOWN, LIMITER, between_steps, generated, situation, true_peak
+from tests.core.guarding.rigs import (
+    CABINET,
+    KNOWN,
+    LIMITER,
+    between_steps,
+    generated,
+    situation,
+    true_peak,
+    true_time_s,
+)
 from tests.examples import cases
 
 
@@ -105,6 +114,21 @@ def test_what_is_said_to_be_protected_is_in_every_rig_it_may_be(seed):
         assert rest < weakest
     if "is not reached" in answer.with_limiter:
         assert peak <= weakest + 0.2
+
+
+@settings(max_examples=cases(18), deadline=None)
+@given(st.integers(0, 10**6))
+def test_nobody_has_less_time_to_open_the_main_switch_than_is_said(seed):
+    known, truth, _ = generated(seed)
+    found = ladder(known)
+    answer, weakest = stuck(found, known), found.step(found.weakest).celsius
+    there = true_time_s(truth, known.rig.purpose, weakest)
+    if answer.act_within_s is not None:
+        assert there >= 0.99 * answer.act_within_s
+    elif "never reached" in answer.alone:
+        assert there == np.inf
+    else:
+        assert there >= 0.99 * length_s(found.family)
 
 
 @settings(max_examples=cases(15), deadline=None)

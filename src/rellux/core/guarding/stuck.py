@@ -11,6 +11,8 @@ from .ladder import Ladder, Rung, Situation, Step, length_s, peak_after, soonest
 from .runaway import Course, runaway
 from .wired import Unnoticed, unnoticed, unstopped
 
+PASSED = (Rung.RUNNING, Rung.TUNING, Rung.FULL_POWER, Rung.AFTER_TRIP, Rung.MAXIMUM)
+"""What is no moment on the way up: the controller’s own maximum switches what is stuck."""
 ROWS = 240
 LATE, CLOSE, SHORT = 3.0, 1.3, 0.02
 """A picture ends at three times the earliest moment, or a third after the likely one, or a fiftieth of the whole course (our choice)."""
@@ -58,7 +60,7 @@ def stuck(found: Ladder, situation: Situation, outcomes: tuple[Outcome, ...] = (
     above = [
         s
         for s in found.steps
-        if s.celsius > start and s.rung not in (Rung.RUNNING, Rung.TUNING, Rung.FULL_POWER, Rung.AFTER_TRIP)
+        if s.celsius > start and s.rung not in PASSED
     ]
     reached = tuple(
         Reached(s.key, s.name, s.celsius, fast.when(_bad(s)), likely.when(s.celsius), slow.when(s.celsius))
