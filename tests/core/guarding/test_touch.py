@@ -16,7 +16,7 @@ from rellux.core.guarding.cooling import hottest_when
 from rellux.core.guarding.family import family
 from rellux.core.guarding.feel import Feel, feel
 from rellux.core.guarding.plan import Plan, StatusLight, check_plan
-from rellux.core.guarding.touch import MINUTES_C, SECOND_C
+from rellux.core.guarding.touch import MINUTES_C, SECOND_C, usual_light
 from tests.core.guarding.rigs import CABINET, generated, situation
 from tests.examples import cases
 
@@ -90,6 +90,10 @@ def test_a_light_that_promises_too_much_is_found_and_what_is_proposed_does_not(s
         assert rule not in told(replace(known, plan=settled))
         higher = with_value(known.plan, known.plan, target, finding.proposal.value + 0.5)
         assert rule in told(replace(known, plan=higher))
+    usual = usual_light(known)
+    check_plan(Plan(light=usual))
+    left = told(replace(known, plan=replace(known.plan, light=usual)))
+    assert all(f.proposal is None for f in left.values())  # only what no value helps against is left
 
 
 def test_one_that_cannot_be_is_refused_and_only_a_rig_that_heats_is_judged():

@@ -478,6 +478,7 @@ STATED: dict[str, object] = {
 SEALED = {
     "guarding.fuses.RATINGS_C": "eeecdcd696e9",
     "control.alarms.settings.KINDS": "2fbc3d08eef3",
+    "guarding.touch.LIMITS": "cb40847c532d",
     "heating.contacts.RATED_A": "1fd1477467f8",
     "sensing.choosing.JUNCTION_FACTOR": "0a72065ec106",
     "sensing.choosing.PROBE_LIMITS_C": "de6c8eda18d7",

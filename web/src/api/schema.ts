@@ -2881,6 +2881,7 @@ export interface components {
             saved: boolean;
             plan: components["schemas"]["Plan"];
             proposed: components["schemas"]["Plan"];
+            offered: components["schemas"]["Offered"];
             reasons: components["schemas"]["Reason"][];
             ladder: components["schemas"]["LadderView"];
             findings: components["schemas"]["Finding"][];
@@ -3449,6 +3450,10 @@ export interface components {
             title: string;
             says: string;
             refused: string;
+        };
+        Offered: {
+            limiter: components["schemas"]["Limiter"] | null;
+            light: components["schemas"]["StatusLight"];
         };
         OffsetInputRequest: {
             pairs: components["schemas"]["PairInputRequest"][];

@@ -1,6 +1,6 @@
 import { useMutation } from '@tanstack/react-query'
 import { useState } from 'react'
-import { api, need, type Quantity, type Rig } from '../api/client'
+import { api, need, type Quantity, type Rig, type Schemas } from '../api/client'
 import { NumberField, SelectField } from '../shared/fields'
 import { wordsOf } from '../shared/effect'
 import { Said } from '../shared/Said'
@@ -13,13 +13,14 @@ import type { LadderView, Plan } from './plan'
 interface Props {
   rig: Rig
   plan: Plan
+  offered: Schemas['Offered']
   ladder: LadderView
   onChange: (plan: Plan) => void
   error: unknown
 }
 
 /** What acts without the controller: the independent limiter and the thermal fuse; and what a lost reading does. */
-export function Devices({ rig, plan, ladder, onChange, error }: Props) {
+export function Devices({ rig, plan, offered, ladder, onChange, error }: Props) {
   const { unit } = usePreferences()
   const { choices } = useWords()
   const { limiter, fuse, policy } = plan
@@ -92,23 +93,7 @@ export function Devices({ rig, plan, ladder, onChange, error }: Props) {
       ) : (
         <div className="row">
           <span>None is planned.</span>
-          <button
-            className="button"
-            onClick={() =>
-              onChange({
-                ...plan,
-                limiter: {
-                  trip_c: cools ? rig.purpose.lowest_c! : rig.purpose.highest_c,
-                  hysteresis_c: cools ? 1 : 5,
-                  sensor: rig.choice!.sensor,
-                  lag_s: 15,
-                  relay_s: 0.2,
-                  reset: 'manual',
-                  trips_on_break: true,
-                },
-              })
-            }
-          >
+          <button className="button" onClick={() => onChange({ ...plan, limiter: offered.limiter })}>
             Plan one
           </button>
         </div>
@@ -198,7 +183,7 @@ export function Devices({ rig, plan, ladder, onChange, error }: Props) {
           ) : (
             <div className="row">
               <span>None is planned.</span>
-              <button className="button" onClick={() => onChange({ ...plan, light: { warm_c: 43, hot_c: 55 } })}>
+              <button className="button" onClick={() => onChange({ ...plan, light: offered.light })}>
                 Plan one
               </button>
             </div>

@@ -130,7 +130,7 @@ function Station({ rig, data }: { rig: Rig; data: Schemas['GuardingView'] }) {
         {look === 'alarms' && (
           <Alarms rig={rig} plan={plan} kinds={data.kinds} reasons={data.reasons} onChange={draft.set} error={error} inForce={saved} />
         )}
-        {look === 'devices' && <Devices rig={rig} plan={plan} ladder={ladder} onChange={draft.set} error={error} />}
+        {look === 'devices' && <Devices rig={rig} plan={plan} offered={data.offered} ladder={ladder} onChange={draft.set} error={error} />}
         {look === 'proof' && <Proof rig={rig} data={data} />}
         {look === 'run' && <OverRun rig={rig} plan={data.plan} />}
       </div>

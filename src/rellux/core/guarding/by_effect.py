@@ -1,5 +1,7 @@
 """What guards a rig, whatever it does to its temperature: it heats, it cools, or it only watches."""
 
+from dataclasses import dataclass, replace
+
 from ..control.alarms.settings import AlarmKind
 from ..findings import Finding, worst_first
 from ..plant.rig_models import pumped_at_work
@@ -8,8 +10,9 @@ from ..purpose.purpose import Effect, Purpose
 from .cooled import LOOKED_AT, cool_findings, cooled, propose_cool
 from .findings import guarding_findings
 from .ladder import Gap, Situation, Step, ladder
+from .plan import Limiter, Plan, StatusLight
 from .propose import ProposedPlan, propose_plan
-from .touch import light_findings
+from .touch import light_findings, usual_light
 from .watched import WATCHES, propose_watch, watch_findings, watched
 
 
@@ -30,6 +33,20 @@ def propose(situation: Situation) -> ProposedPlan:
     if situation.rig.purpose.cools:
         return propose_cool(situation)
     return propose_plan(situation) if situation.rig.purpose.heats else propose_watch(situation)
+
+
+@dataclass(frozen=True)
+class Offered:
+    """What may be added to a plan, as it suits this rig; no limiter for one that only watches."""
+
+    limiter: Limiter | None
+    light: StatusLight
+
+
+def offered(situation: Situation) -> Offered:
+    """A limiter as it would be proposed if it were among the parts, and a status light."""
+    fitted = propose(replace(situation, plan=Plan(), has_limiter=True)).plan
+    return Offered(fitted.limiter, usual_light(situation) if situation.rig.purpose.heats else StatusLight())
 
 
 def scale(situation: Situation) -> tuple[tuple[Step, ...], tuple[Gap, ...]]:

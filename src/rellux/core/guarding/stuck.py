@@ -57,11 +57,7 @@ def stuck(found: Ladder, situation: Situation, outcomes: tuple[Outcome, ...] = (
     purpose, length = situation.rig.purpose, length_s(found.family)
     start, ambient = purpose.working_c, situation.rig.rests_c
     likely, fast, slow = (runaway(n, ambient, start, length) for n in found.family.all)
-    above = [
-        s
-        for s in found.steps
-        if s.celsius > start and s.rung not in PASSED
-    ]
+    above = [s for s in found.steps if s.celsius > start and s.rung not in PASSED]
     reached = tuple(
         Reached(s.key, s.name, s.celsius, fast.when(_bad(s)), likely.when(s.celsius), slow.when(s.celsius))
         for s in above

@@ -1,18 +1,36 @@
 """Where a status light promises too much: on the way down its reading is cooler than what was heated with it."""
 
 from collections.abc import Callable, Iterator
+from dataclasses import replace
 from math import ceil
 
 from ..findings import Finding, Proposal, Severity
 from ..messages import temperature
+from .accept import with_value
 from .cooling import hottest_when
 from .family import family
 from .feel import BACK_C
 from .ladder import Situation
+from .plan import StatusLight
 
 MINUTES_C, SECOND_C = 48.0, 65.0
 """What may be held for ten minutes, and what bare metal may be for a touch of a second, °C (EN ISO 13732-1, from memory)."""
+LIMITS = (
+    ("cool", "warm_c", MINUTES_C, "held for ten minutes"),
+    ("only warm", "hot_c", SECOND_C, "as bare metal touched for a second"),
+)
 FINEST_C = 0.5
+
+
+def usual_light(situation: Situation) -> StatusLight:
+    """One for this rig: lower than skin alone asks for where what is inside is ahead of the reading."""
+    plan = replace(situation.plan, light=StatusLight())
+    for _ in range(len(LIMITS)):  # the lower one first gives room to the other
+        for finding in light_findings(replace(situation, plan=plan)):
+            if finding.proposal:
+                plan = with_value(plan, plan, finding.proposal.target.removeprefix("guarding."), finding.proposal.value)
+    assert plan.light
+    return plan.light
 
 
 def light_findings(situation: Situation) -> Iterator[Finding]:
@@ -26,10 +44,8 @@ def light_findings(situation: Situation) -> Iterator[Finding]:
     def hottest(reading_c: float) -> float:
         return hottest_when(rigs, room, start, reading_c)
 
-    for says, name, value, most, burns in (
-        ("cool", "light_warm_c", light.warm_c, MINUTES_C, "held for ten minutes"),
-        ("only warm", "light_hot_c", light.hot_c, SECOND_C, "as bare metal touched for a second"),
-    ):
+    for says, name, most, burns in LIMITS:
+        value = getattr(light, name)
         there = hottest(value)
         if there <= most:
             continue
@@ -46,7 +62,7 @@ def light_findings(situation: Situation) -> Iterator[Finding]:
             source="EN ISO 13732-1, from memory",
             proposal=None
             if lower is None
-            else Proposal(f"guarding.{name}", lower, label=f"Change at {temperature(lower)}"),
+            else Proposal(f"guarding.light_{name}", lower, label=f"Change at {temperature(lower)}"),
         )
 
 

@@ -15,7 +15,7 @@ from rellux.core.control.alarms.table import TableRow, truth_table
 from rellux.core.errors import refuse
 from rellux.core.explain import Figure
 from rellux.core.findings import Finding
-from rellux.core.guarding.by_effect import alarm_kinds, findings_in
+from rellux.core.guarding.by_effect import Offered, alarm_kinds, findings_in, offered
 from rellux.core.guarding.cooled import Cooled, cool_stuck, cooled
 from rellux.core.guarding.fuses import MOUNTING, FuseChoice, choose_fuse
 from rellux.core.guarding.ladder import Gap, Ladder, Situation, Step, ladder
@@ -119,12 +119,14 @@ class PlanChange:
 
 @dataclass(frozen=True)
 class GuardingView:
-    """``saved``: a plan is in force; else ``plan`` is the proposal. ``findings`` are those of the plan in force."""
+    """``saved``: a plan is in force; else ``plan`` is the proposal. ``offered`` is what may be added to it. ``findings`` are those of the
+    plan in force."""
 
     revision: int
     saved: bool
     plan: Plan
     proposed: Plan
+    offered: Offered
     reasons: list[Reason]
     ladder: LadderView
     findings: list[Finding]
@@ -240,16 +242,17 @@ def _gap(gap: Gap) -> GapView:
 
 
 def guarding_view(rig: Rig) -> GuardingView:
-    plan, offered = plan_of(rig), proposed(rig)
-    shown = plan or offered.plan
+    plan, begun = plan_of(rig), proposed(rig)
+    shown = plan or begun.plan
     situation = situation_of(rig, shown)
     kinds = alarm_kinds(situation.rig.purpose.effect)
     return GuardingView(
         rig.revision,
         plan is not None,
         shown,
-        offered.plan,
-        list(offered.reasons),
+        begun.plan,
+        offered(situation),
+        list(begun.reasons),
         ladder_view(rig, situation),
         findings_of_plan(rig),
         [
