@@ -128,10 +128,12 @@ class Runner:
         if time.monotonic() - self._followed < FOLLOWED_S:
             return
         self._followed = time.monotonic()
-        newest = Programme.objects.filter(rig_id=self._link.rig_id, standing__in=[s.value for s in GOING]).first()
-        if newest is None:
+        newest = (
+            Programme.objects.filter(rig_id=self._link.rig_id).order_by("-pk").first()
+        )  # not by time: clocks are set back
+        if newest is None or newest.standing not in GOING:
             self._told = self._executor = None
-            self.flags = frozenset({AlarmKind.PROGRAMME_END} if self._ended_lately() else ())
+            self.flags = frozenset({AlarmKind.PROGRAMME_END} if self._ended_lately(newest) else ())
             return
         if self._told is None or newest.pk != self._told.pk:
             self._take(newest)
@@ -139,8 +141,7 @@ class Runner:
             self._do(Programme.Ask(newest.ask))
             Programme.objects.filter(pk=newest.pk).update(ask="")
 
-    def _ended_lately(self) -> bool:
-        last = Programme.objects.filter(rig_id=self._link.rig_id).first()
+    def _ended_lately(self, last: Programme | None) -> bool:
         if last is None or last.standing != Standing.ENDED:
             return False
         return (timezone.now() - last.beat_at).total_seconds() * self._link.speed <= ENDED_S
