@@ -124,7 +124,7 @@ def test_it_runs_to_its_end_and_marks_what_is_due(bench):
     assert bench.told.standing == "ended" and Command.objects.get(safe_off=True).state == "queued"
     assert Entry.objects.latest("pk").title == "Programme ended"
     bench.look()
-    assert bench.runner.flags == {AlarmKind.PROGRAMME_END}
+    assert bench.runner.flags == {AlarmKind.PROGRAMME_END} and bench.runner.begun_with == []
     Programme.objects.update(beat_at=timezone.now() - timedelta(seconds=61))
     bench.look()
     assert bench.runner.flags == frozenset()
@@ -149,6 +149,7 @@ def test_what_it_waits_for_is_marked_seen_by_the_alarms_and_found_again_in_the_r
         for kind, text in bench.look(reading=21.0):
             Event.objects.create(run=run, time_s=float(t), kind=kind.value, text=text)
     assert [e.text for e in run.events.filter(kind="held_back")] == [runner_module.WAITS] and came is not None
+    assert bench.runner.begun_with == [("held_back", runner_module.WAITS)]  # for a run that is opened now
     store.append(run, Series(*np.array(rows).T))
     (checked,) = api.ok("GET", f"rigs/{rig}/guarding/runs/{run.pk}")["checked"]
     assert checked["recorded"] and [c["begin_s"] for c in checked["calls"]] == [pytest.approx(came, abs=1.0)]

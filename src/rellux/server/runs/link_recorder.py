@@ -219,6 +219,8 @@ class LinkRecorder(Follower):
             open_run.clock_start_s = self._clock(values)
             open_run.save(update_fields=["clock_start_s"])
             self._buffer, self._marked_s = Buffer(open_run), -1.0
+            for kind, text in self._runner.begun_with:
+                self._mark(open_run, 0.0, kind.value, text)
             return
         last = _newest_s(open_run)
         if self._clock(values) - open_run.clock_start_s < last:

@@ -94,6 +94,11 @@ class Runner:
         return self._after()
 
     @property
+    def begun_with(self) -> list[tuple[MarkKind, str]]:
+        """What is to be marked in a run that is opened now, so that it tells of what began before."""
+        return [(MarkKind.HELD_BACK, WAITS)] if self._held_back and self._executor is not None else []
+
+    @property
     def written_c(self) -> float | None:
         """The set-point it wrote last, while it runs."""
         going = self._executor is not None and self._executor.standing in (Standing.RUNNING, Standing.BACK)
