@@ -65,6 +65,7 @@ STATED: dict[str, object] = {
     "guarding.touch.MINUTES_C": 48.0,
     "guarding.touch.SECOND_C": 65.0,
     "control.programme.executor.SETTLED_S": 60.0,
+    "control.languages.MINUTE_S": 60.0,
     "control.programme.marks.ENDED_S": 60.0,
     "guarding.cooled.DOOR_S": 300.0,
     "guarding.cooled.LATE_S": 5.0,

@@ -166,6 +166,7 @@ CASES = [
     ("phase_angle", "phase_angle.steps", {"way": "burst", "period_s": 0.19}, {"way": "burst", "period_s": 0.2}),
     ("coil", "coil.load", {"diameter_mm": 1.0}, {"diameter_mm": 1.2}),
     ("dip", "dip.steam", {"water_kg": 0.2}, {"water_kg": 0.0}),
+    ("gains", "gains.no-series", {"i": 239.9}, {"i": 240.0}),
     ("swing", "swing.never", {"allowed_c": 3.0}, {"allowed_c": 6.0}),
     ("swing", "swing.wide", {"allowed_c": 6.5, "hysteresis_c": 3}, {"allowed_c": 6.5, "hysteresis_c": 0.4}),
     ("swing", "swing.chatter", {"noise_c": 1.0, "hysteresis_c": 2}, {"noise_c": 0.99, "hysteresis_c": 2}),

@@ -4724,7 +4724,7 @@ export interface components {
             says: string;
         };
         /** @enum {string} */
-        TopicEnum: "sensor" | "load" | "wire" | "switch" | "wall" | "cold" | "box";
+        TopicEnum: "sensor" | "load" | "wire" | "switch" | "control" | "wall" | "cold" | "box";
         Total: {
             /** Format: double */
             area_mm2: number;

@@ -12,6 +12,7 @@ export const TOPICS: [Schemas['TopicEnum'], string][] = [
   ['load', 'Heater and load'],
   ['wire', 'Wire'],
   ['switch', 'Switch'],
+  ['control', 'Control'],
   ['wall', 'Walls and heat'],
   ['cold', 'Cooling'],
   ['box', 'Box and panel'],

@@ -25,6 +25,7 @@ class Topic(StrEnum):
     LOAD = "load"
     WIRE = "wire"
     SWITCH = "switch"
+    CONTROL = "control"
     WALL = "wall"
     COLD = "cold"
     BOX = "box"

@@ -7,6 +7,7 @@ from .box.panel import PANEL
 from .box.warm_box import WARM
 from .cold.cold_box import COLD_BOX
 from .cold.module import MODULE
+from .control.gains import GAINS
 from .load.bank import BANK
 from .load.burner import BURNER
 from .load.coil import COIL
@@ -66,6 +67,7 @@ ALL: tuple[Question, ...] = (
     SINK,
     PHASE_ANGLE,
     MOSFET,
+    GAINS,
     WALLS,
     CAPABILITY,
     LINING,
