@@ -167,15 +167,16 @@ def test_how_hot_it_is_to_touch_is_told_and_without_a_reading_it_counts_as_hot(a
     live = lambda: api.ok("GET", f"rigs/{rig}")["live"]  # noqa: E731
     heard.at(60.0)
     assert live()["feel"] == ""  # no light is planned
-    save_plan(Rig.objects.get(slug=rig), Plan(light=StatusLight(43.0, 55.0)), "")
+    save_plan(Rig.objects.get(slug=rig), Plan(light=StatusLight(43.0, 55.0, after_s=0.0)), "")
 
-    def seen(reading, **more):
-        heard.at(reading, **more)
+    def seen(reading, output=0.0, **more):
+        heard.at(reading, output=output, **more)
         LinkState.objects.update(feel=heard.watch.feel)
         return live()["feel"]
 
     assert [seen(r) for r in (20.0, 44.0, 56.0, 54.5, 53.0)] == ["cool", "warm", "hot", "hot", "warm"]
     assert seen(30.0, sensor_fault=1.0) == "unknown" and seen(30.0) == "cool"
+    assert seen(20.0, output=100.0) == "heated"  # what heats is hot before its reading is
     LinkState.objects.update(online=False)
     assert live()["feel"] == "unknown"
     assert next(s for s in api.ok("GET", "rigs") if s["slug"] == rig)["live"]["feel"] == "unknown"

@@ -3,6 +3,8 @@
 NUMERICAL = "numerical: how finely, how long or how near an iteration goes"
 EXEMPT = {
     "guarding.cooling.ENOUGH": NUMERICAL,
+    "guarding.cooling.HEATINGS": NUMERICAL,
+    "guarding.cooling.LOOKS": NUMERICAL,
     "guarding.cooled.TRIES": NUMERICAL,
     "heating.fuel_bed.SAME_S": NUMERICAL,
     "questions.cold.cold_box.COLDEST_C": NUMERICAL,

@@ -62,6 +62,9 @@ STATED: dict[str, object] = {
     "guarding.plan.HOTTEST_WARM_C": 65.0,
     "guarding.plan.WARM_C": (-50.0, 51.0),
     "guarding.touch.FINEST_C": 0.5,
+    "guarding.touch.MINUTE_S": 60.0,
+    "guarding.cooling.SETTLES": 5.0,
+    "guarding.plan.LONGEST_AFTER_S": 86_400.0,
     "guarding.touch.MINUTES_C": 48.0,
     "guarding.touch.SECOND_C": 65.0,
     "control.programme.executor.SETTLED_S": 60.0,
@@ -478,7 +481,7 @@ STATED: dict[str, object] = {
 
 SEALED = {
     "guarding.fuses.RATINGS_C": "eeecdcd696e9",
-    "control.alarms.settings.KINDS": "2fbc3d08eef3",
+    "control.alarms.settings.KINDS": "92acfe8d58c3",
     "guarding.touch.LIMITS": "cb40847c532d",
     "heating.contacts.RATED_A": "1fd1477467f8",
     "sensing.choosing.JUNCTION_FACTOR": "0a72065ec106",

@@ -4529,12 +4529,16 @@ export interface components {
             warm_c: number;
             /** Format: double */
             hot_c: number;
+            /** Format: double */
+            after_s: number;
         };
         StatusLightRequest: {
             /** Format: double */
             warm_c?: number;
             /** Format: double */
             hot_c?: number;
+            /** Format: double */
+            after_s?: number;
         };
         StayView: {
             rig: string;

@@ -176,6 +176,7 @@ export function Devices({ rig, plan, offered, ladder, onChange, error }: Props) 
             <div className="guardgrid">
               {number('Cool below', 'temperature', plan.light.warm_c, 'light.warm_c', (warm_c) => setLight({ warm_c }))}
               {number('Hot from', 'temperature', plan.light.hot_c, 'light.hot_c', (hot_c) => setLight({ hot_c }))}
+              {number('Hot for so long after it heated', 'time', plan.light.after_s, 'light.after_s', (after_s) => setLight({ after_s }))}
               <button className="button quiet" onClick={() => onChange({ ...plan, light: null })}>
                 No light
               </button>
@@ -189,9 +190,9 @@ export function Devices({ rig, plan, offered, ladder, onChange, error }: Props) 
             </div>
           )}
           <p className="dim small">
-            It says cool, warm or hot to touch by the reading, here and in the workshop; without a reading it says hot. For a lamp at the
-            rig set a free alarm contact of the controller to these values. It is a courtesy: bring the back of a hand near before you
-            touch.
+            It says cool, warm or hot to touch by the reading, here and in the workshop; heated lately, or without a reading, it says hot.
+            For a lamp at the rig set a free alarm contact of the controller to these values. It is a courtesy: bring the back of a hand
+            near before you touch.
           </p>
         </>
       )}

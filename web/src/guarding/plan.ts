@@ -14,6 +14,7 @@ export function moved(plan: Plan, target: string, value: unknown): Plan | null {
   if (target === 'guarding.limiter_trip_c' && plan.limiter) return { ...plan, limiter: { ...plan.limiter, trip_c: value } }
   if (target === 'guarding.maximum_c') return { ...plan, maximum_c: value }
   if (target === 'guarding.light_warm_c' && plan.light) return { ...plan, light: { ...plan.light, warm_c: value } }
+  if (target === 'guarding.light_after_s' && plan.light) return { ...plan, light: { ...plan.light, after_s: value } }
   if (target === 'guarding.light_hot_c' && plan.light) return { ...plan, light: { ...plan.light, hot_c: value } }
   if (target === 'guarding.fuse_rating_c' && plan.fuse)
     return { ...plan, fuse: { ...plan.fuse, rating_c: value, holding_c: value - (plan.fuse.rating_c - plan.fuse.holding_c) } }

@@ -5,6 +5,7 @@ const SAYS: Record<string, [string, string]> = {
   cool: ['○', 'cool to touch'],
   warm: ['◐', 'warm to touch'],
   hot: ['●', 'hot to touch'],
+  heated: ['●', 'heated lately: take it for hot'],
   unknown: ['●', 'not read: take it for hot'],
 }
 

@@ -15,6 +15,7 @@ TARGETS = (
     "maximum_c",
     "light_warm_c",
     "light_hot_c",
+    "light_after_s",
     "alarms",
     "alarm.N",
 )
@@ -34,7 +35,7 @@ def with_value(plan: Plan, offered: Plan, name: str, value: Any) -> Plan:
         return replace(plan, policy=replace(plan.policy, hold_s=number))
     if name == "maximum_c":
         return replace(plan, maximum_c=number)
-    if name in ("light_warm_c", "light_hot_c") and plan.light:
+    if name in ("light_warm_c", "light_hot_c", "light_after_s") and plan.light:
         return replace(plan, light=replace(plan.light, **{name.removeprefix("light_"): number}))
     if name == "limiter_trip_c" and plan.limiter:
         return replace(plan, limiter=replace(plan.limiter, trip_c=number))

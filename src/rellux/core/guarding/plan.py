@@ -81,10 +81,12 @@ class FaultPolicy:
 @dataclass(frozen=True)
 class StatusLight:
     """A light that says how hot it is to touch, by the reading: cool below ``warm_c``, hot from ``hot_c``. What skin stands for eight
-    hours, and for some ten seconds (EN ISO 13732-1, from memory)."""
+    hours, and for some ten seconds (EN ISO 13732-1, from memory). What heats is hot before any reading says so: it counts as hot while the
+    output is on, and for ``after_s`` after it last was."""
 
     warm_c: float = 43.0
     hot_c: float = 55.0
+    after_s: float = 3600.0
 
 
 @dataclass(frozen=True)
@@ -207,12 +209,16 @@ def _light_problems(light: StatusLight) -> list[Problem]:
         found.append(
             Problem("light.hot_c", reason, f"above {temperature(light.warm_c)}, up to {temperature(HOTTEST_WARM_C)}")
         )
+    if not 0 <= light.after_s <= LONGEST_AFTER_S:
+        found.append(Problem("light.after_s", "nobody believes it any more", span(0, LONGEST_AFTER_S, "s")))
     return found
 
 
 WARM_C, HOTTEST_WARM_C = (-50.0, 51.0), 65.0
 """Where cool may end, and warm at the latest, °C: what any surface may be for a minute, and bare metal for a second (EN ISO 13732-1,
 from memory)."""
+LONGEST_AFTER_S = 86_400.0
+"""Longest that a light says hot after the output was on, s (our choice)."""
 LARGEST_HYSTERESIS_C = 100.0
 FUSE_C = (50.0, 800.0)
 """Thermal fuses, °C: pellets up to about 240, fusible links beyond (from memory)."""

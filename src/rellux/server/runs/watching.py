@@ -12,8 +12,8 @@ from rellux.core.control.alarms.alarm import ACTING, Alarm, AlarmState, Seen
 from rellux.core.control.alarms.habits import FLOOD_S
 from rellux.core.control.alarms.settings import AlarmKind
 from rellux.core.errors import Refused
-from rellux.core.guarding.feel import Feel, feel
-from rellux.core.guarding.plan import PlannedAlarm, StatusLight
+from rellux.core.guarding.feel import Feel, Light
+from rellux.core.guarding.plan import PlannedAlarm
 from rellux.devices.registers import Value
 from rellux.server.guarding.models import AlarmAsk
 from rellux.server.guarding.stored import newest_plan, read_plan
@@ -69,8 +69,9 @@ class Watch:
         self._followed, self._looked = -FOLLOWED_S, time.monotonic()
         self._clock_s: float | None = None
         self._setpoint: float | None = None
-        self._light: StatusLight | None = None
+        self._light: Light | None = None
         self._feel: Feel | None = None
+        self._flags: frozenset[AlarmKind] = frozenset()
 
     def go_on(self, told: list[dict[str, Any]]) -> None:
         """From where another recorder left it: a latch outlasts its end."""
@@ -94,7 +95,8 @@ class Watch:
         self._clock_s, self._looked = at, time.monotonic()
         broken = number(values, "sensor_fault") > 0
         reading = float("nan") if broken else number(values, "reading_c")
-        self._feel = feel(self._light, reading, self._feel) if self._light else None
+        self._feel = self._light.look(step, reading, number(values, "output")) if self._light else None
+        self._flags = flags
         setpoint = number(values, "setpoint_c")
         moved = self._setpoint is not None and setpoint != self._setpoint
         self._setpoint = setpoint
@@ -107,8 +109,7 @@ class Watch:
                 number(values, "second_c"),
                 number(values, "load_a"),
                 setpoint_moved=moved,
-            ),
-            flags,
+            )
         )
 
     def silent(self) -> None:
@@ -118,12 +119,13 @@ class Watch:
         passed = (time.monotonic() - self._looked) * self._speed
         self._looked = time.monotonic()
         self._clock_s += passed
+        self._feel = self._light.blind() if self._light else None
         self._move(Seen(passed))
 
-    def _move(self, seen: Seen, flags: frozenset[AlarmKind] = frozenset()) -> None:
+    def _move(self, seen: Seen) -> None:
         for w in self._watched:
             before = w.alarm.state
-            if w.alarm.look(replace(seen, flag=w.planned.alarm.kind in flags)) is not before:
+            if w.alarm.look(replace(seen, flag=w.planned.alarm.kind in self._flags)) is not before:
                 w.moved(before)
 
     def _follow(self) -> None:
@@ -141,7 +143,9 @@ class Watch:
         """Another plan: an alarm of the same name that is set alike goes on from where it stood."""
         stood = {w.planned.name: w for w in self._watched}
         plan = read_plan(newest)
-        self._plan, self._light = newest, plan.light
+        self._plan = newest
+        if plan.light is None or self._light is None or self._light.settings != plan.light:
+            self._light = Light(plan.light) if plan.light else None
         self._watched = []
         for planned in plan.alarms:
             same = stood.get(planned.name)

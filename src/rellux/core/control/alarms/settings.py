@@ -140,7 +140,7 @@ KINDS: dict[AlarmKind, KindWords] = {
         "Two sensors disagree", "further apart than the value", needs=("reading_c", "second_c")
     ),
     AlarmKind.PROGRAMME_END: KindWords(
-        "Programme ended", "for a minute from its end", None, hysteresis=False, needs=("programme_end",)
+        "Programme ended", "just after its end", None, hysteresis=False, needs=("programme_end",)
     ),
     AlarmKind.HOLDBACK: KindWords(
         "Waiting for the load", "while the programme holds back", None, hysteresis=False, needs=("holdback",)
