@@ -32,6 +32,11 @@ def test_a_plan_is_proposed_tried_and_put_in_force(api, rig, revision):
     ]
     tried = api.ok("POST", f"rigs/{rig}/guarding/preview", {"plan": {**before["plan"], "alarms": hotter}})
     assert "guarding.alarm-in-running" in {f["rule"] for f in tried["findings"]} and not GuardPlan.objects.exists()
+    limit = next(s for s in before["ladder"]["steps"] if s["rung"] == "setpoint_high")["celsius"]
+    asked = {"plan": before["plan"], "setpoint_limit_c": limit + 2.5}
+    steps = api.ok("POST", f"rigs/{rig}/guarding/preview", asked)["steps"]
+    assert next(s for s in steps if s["rung"] == "setpoint_high")["celsius"] == limit + 2.5
+    api.refused("POST", f"rigs/{rig}/guarding/preview", {**asked, "setpoint_limit_c": 1e6})
     given = {"revision": revision(), "plan": before["plan"], "why": "agreed at the bench"}
     after = api.ok("PUT", f"rigs/{rig}/guarding", given)
     assert after["saved"] and after["history"][0]["why"] == "agreed at the bench"

@@ -56,21 +56,28 @@ def between_steps(ladder: Ladder) -> bool:
 
 
 def true_peak(truth: ThermalNetwork, purpose: Purpose, limiter: Limiter, error_c: float, start_c: float) -> float:
-    """The judge: the true rig at full power out of rest at ``start_c``, by a general solver of differential equations, the limiter’s
-    sensor reading low by ``error_c``, heat arriving with the dead time also after the contactor opened. Radiation left out, as in the
-    network."""
+    """The hottest the chamber gets: see :func:`true_peaks`."""
+    return true_peaks(truth, purpose, limiter, error_c, start_c, 1.0)[0]
+
+
+def true_peaks(
+    truth: ThermalNetwork, purpose: Purpose, limiter: Limiter, error_c: float, start_c: float, load_lag_s: float
+) -> tuple[float, float]:
+    """Of the chamber, and of a load that follows it. The judge: the true rig at full power out of rest at ``start_c``, by a general
+    solver of differential equations, the limiter’s sensor reading low by ``error_c``, heat arriving with the dead time also after the
+    contactor opened. Radiation left out, as in the network."""
     n = len(truth.capacities)
     capacity, matrix = np.array(truth.capacities), truth.conductance_matrix()
     full = np.zeros(n)
     full[truth.heater_node] = truth.heater_power_w
     rest = np.linalg.solve(matrix, full)
     share = (start_c - purpose.ambient_c) / rest[truth.sensor_node]
-    start = np.append(rest * share, rest[truth.sensor_node] * share)
+    start = np.append(rest * share, [rest[truth.sensor_node] * share] * 2)
     trip = limiter.trip_c + error_c - purpose.ambient_c
 
     def slope(heated):
         return lambda t, x: np.append(
-            (full * heated - matrix @ x[:n]) / capacity, (x[truth.sensor_node] - x[n]) / limiter.lag_s
+            (full * heated - matrix @ x[:n]) / capacity, (x[truth.sensor_node] - x[n:]) / [limiter.lag_s, load_lag_s]
         )
 
     def tripped(t, x):
@@ -78,18 +85,18 @@ def true_peak(truth: ThermalNetwork, purpose: Purpose, limiter: Limiter, error_c
 
     tripped.terminal = True
     if tripped(0, start) >= 0:
-        return start_c
+        return start_c, start_c
     span = 6 * float(capacity.sum() / np.array(truth.to_ambient).sum())
     how = {"rtol": 1e-8, "atol": 1e-8, "method": "LSODA"}
     waiting = solve_ivp(slope(share), (0, truth.dead_time_s), start, events=tripped, **how)
     heating = solve_ivp(slope(1.0), (0, span), waiting.y[:, -1], events=tripped, **how)
-    peak = heating.y[truth.sensor_node].max()
+    hottest = heating.y.max(axis=1)
     if heating.t_events[0].size:
         after = limiter.relay_s + truth.dead_time_s
         goes_on = solve_ivp(slope(1.0), (0, after), heating.y[:, -1], **how)
         cools = solve_ivp(slope(0.0), (0, span / 10), goes_on.y[:, -1], max_step=span / 2000, **how)
-        peak = max(peak, goes_on.y[truth.sensor_node].max(), cools.y[truth.sensor_node].max())
-    return float(peak + purpose.ambient_c)
+        hottest = np.max([hottest, goes_on.y.max(axis=1), cools.y.max(axis=1)], axis=0)
+    return float(hottest[truth.sensor_node] + purpose.ambient_c), float(hottest[-1] + purpose.ambient_c)
 
 
 def true_time_s(truth: ThermalNetwork, purpose: Purpose, level_c: float) -> float:

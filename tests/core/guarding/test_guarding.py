@@ -30,10 +30,10 @@ from rellux.core.guarding.plan import (
 )
 from rellux.core.guarding.policy import glitches, longest_hold
 from rellux.core.guarding.predict import running_overshoot
-from rellux.core.guarding.proof import Observed, Source, dial, judge, proof_sheet, unseen
+from rellux.core.guarding.proof import MAXIMUM, Observed, Source, dial, judge, proof_sheet, unseen
 from rellux.core.guarding.propose import propose_plan
 from rellux.core.guarding.runaway import Follower, runaway
-from rellux.core.guarding.stuck import stuck
+from rellux.core.guarding.stuck import load_peaks, stuck
 from rellux.core.guarding.wired import Wired, wired_findings, wired_in
 from rellux.core.heating.conductor_tables import Practice
 from rellux.core.plant.rig_models import CHARACTERS, network_for
@@ -51,6 +51,7 @@ from tests.core.guarding.rigs import (
     generated,
     situation,
     true_peak,
+    true_peaks,
     true_time_s,
 )
 from tests.examples import cases
@@ -315,6 +316,10 @@ def test_a_proof_goes_up_past_every_value_and_down_and_is_judged():
         with pytest.raises(Refused):
             judge(sheet, bad)
     assert not judge(proof_sheet(situation(limiter=None), 23.0), []).passed
+    own = [s for s in proof_sheet(planned(HIGH, maximum_c=72.0), 23.0).steps if s.guard == MAXIMUM]
+    assert (
+        [s.acts for s in own] == [False, True] and own[0].celsius < 72.0 < own[1].celsius and "goes off" in own[1].shows
+    )
 
 
 def test_over_a_run_the_plan_says_what_would_have_called_and_what_nobody_can_say():
@@ -350,12 +355,35 @@ def test_a_lost_reading_is_ridden_through_only_within_the_hold_and_where_it_can_
     assert not any(g.rides for g in glitches(FaultPolicy(), time, reading)) and glitches(rides, time, time) == []
 
 
+@settings(max_examples=cases(12), deadline=None)
+@given(st.integers(0, 10**6))
+def test_a_load_comes_to_between_what_is_said_in_every_rig_it_may_be(seed):
+    """Light or as heavy as the rig itself, out of a hold at work; the limiter's sensor wrong by up to its class."""
+    known, truth, rng = generated(seed)
+    found = ladder(known)
+    peaks = load_peaks(found, known)
+    limiter, purpose = known.plan.limiter, known.rig.purpose
+    own = sensor_error(limiter.sensor, limiter.trip_c, "").value
+    lag = float(rng.uniform(1.0, min(time_63(n) for n in found.family.all)))
+    chamber, load = true_peaks(truth, purpose, limiter, float(rng.uniform(-own, own)), purpose.working_c, lag)
+    if peaks is None or found.trip is None or found.trip.opened_s is None:
+        return
+    assert peaks[0] <= peaks[1] and load <= chamber + 0.01
+    assert peaks[0] - 0.5 <= load <= peaks[1] + 0.5
+
+
 def test_plan_and_wiring_that_contradict_one_another_are_found():
     choice = Choice("Pt100", Output.RELAY, Actuator.RELAY, True, Practice.IEC, None)
     plain, lit = (wired_in(usual(CABINET, choice, key)) for key in (Usual.PARTS, Usual.BEACON))
-    plan = Plan((HIGH,))
+    plan, working = Plan((HIGH,)), replace(lit, rests_closed=False)
     assert plain.alarm == "" and {f.rule for f in wired_findings(plan, plain, ())} == {"guarding.not-wired"}
     assert lit.alarm == "high" and wired_findings(plan, lit, ()) == []
+    pulls = Plan((replace(HIGH, alarm=replace(HIGH.alarm, de_energise=False)),))
+    opens = {(p is plan, w.rests_closed): wired_findings(p, w, ()) for p in (plan, pulls) for w in (lit, working)}
+    assert {case: {f.rule for f in found} for case, found in opens.items()} == {
+        (True, True): set(), (False, False): set(),
+        (True, False): {"guarding.contact-opens"}, (False, True): {"guarding.contact-opens"},
+    }  # fmt: skip
     low = Plan((replace(HIGH, alarm=replace(HIGH.alarm, kind=AlarmKind.LOW)),))
     assert {f.rule for f in wired_findings(low, lit, ())} == {"guarding.wired-otherwise"}
     assert wired_findings(Plan((replace(HIGH, does=(Action.OUTPUT_OFF,)),)), plain, ()) == []

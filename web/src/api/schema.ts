@@ -4571,6 +4571,7 @@ export interface components {
         };
         StuckView: {
             with_limiter: string;
+            load: string;
             alone: string;
             act: string;
             /** Format: double */
@@ -4762,6 +4763,8 @@ export interface components {
         };
         TriedPlanRequest: {
             plan: components["schemas"]["PlanRequest"];
+            /** Format: double */
+            setpoint_limit_c?: number | null;
         };
         TriedRequest: {
             profile: components["schemas"]["ProfileRequest"];

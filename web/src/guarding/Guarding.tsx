@@ -1,8 +1,9 @@
 import { useQuery } from '@tanstack/react-query'
+import { useState } from 'react'
 import { Link, useOutletContext } from 'react-router'
 import { useInAddress } from '../api/address'
 import { api, need, Refusal, type Rig, type Schemas } from '../api/client'
-import { useChange } from '../api/hooks'
+import { useAccept, useChange } from '../api/hooks'
 import { useDraft, useKept } from '../api/kept'
 import { Conflict } from '../shared/Conflict'
 import { Fetched } from '../shared/Fetched'
@@ -12,12 +13,14 @@ import { Resumed } from '../shared/Resumed'
 import { Said } from '../shared/Said'
 import { Segments } from '../shared/Segments'
 import { Refused } from '../shared/states'
+import { usePreferences } from '../shell/preferences'
 import { ReasonOfPlace } from '../shell/reason'
+import { say } from '../units/quantity'
 import { Alarms } from './Alarms'
 import { Devices } from './Devices'
 import { Ladder } from './Ladder'
 import { OverRun } from './OverRun'
-import { moved, type Plan, valueAt } from './plan'
+import { isSetpointLimit, moved, type Plan, valueAt } from './plan'
 import { Proof } from './Proof'
 import { Stuck } from './Stuck'
 import './guarding.css'
@@ -73,20 +76,27 @@ function Station({ rig, data }: { rig: Rig; data: Schemas['GuardingView'] }) {
   const draft = useDraft<Plan>(rig.slug, 'guarding', data.plan, data.revision)
   const [why, setWhy, sent] = useKept(`why guarding ${rig.slug}`, '')
   const plan = draft.values
+  const [limit, setLimit] = useState<number | null>(null)
+  const accept = useAccept(rig)
+  const trying = draft.touched || limit !== null
   const tried = useQuery({
-    queryKey: ['of', rig.slug, 'guarding preview', data.revision, plan],
-    queryFn: () => need(api.POST('/api/v1/rigs/{slug}/guarding/preview', { params: { path: { slug: rig.slug } }, body: { plan } })),
+    queryKey: ['of', rig.slug, 'guarding preview', data.revision, plan, limit],
+    queryFn: () =>
+      need(
+        api.POST('/api/v1/rigs/{slug}/guarding/preview', { params: { path: { slug: rig.slug } }, body: { plan, setpoint_limit_c: limit } }),
+      ),
     placeholderData: (before) => before,
-    enabled: draft.touched,
+    enabled: trying,
     retry: false,
   })
   const save = useChange(rig.slug, () =>
     need(api.PUT('/api/v1/rigs/{slug}/guarding', { params: { path: { slug: rig.slug } }, body: { revision: draft.revision, plan, why } })),
   )
-  const ladder = draft.touched ? (tried.data ?? data.ladder) : data.ladder
-  const saved = data.saved && !draft.touched
+  const ladder = trying ? (tried.data ?? data.ladder) : data.ladder
+  const saved = data.saved && !trying
+  const limitStep = ladder.steps.find(isSetpointLimit)
   const mended = save.error instanceof Refusal && save.error.status === 400 && draft.touched && tried.isSuccess && !tried.isPlaceholderData
-  const error = (draft.touched && tried.error) || (mended ? null : save.error)
+  const error = (trying && tried.error) || (mended ? null : save.error)
   const settle = (proposal: Schemas['Proposal']) => {
     const next = saved ? null : moved(plan, proposal.target, proposal.value)
     if (next) draft.set(next)
@@ -113,12 +123,24 @@ function Station({ rig, data }: { rig: Rig; data: Schemas['GuardingView'] }) {
             <Ladder
               ladder={ladder}
               plan={plan}
+              setpointLimit={limit}
               height={440}
               onMove={(step, celsius) => {
+                if (isSetpointLimit(step)) return setLimit(celsius)
                 const next = moved(plan, step.target, valueAt(plan, step, celsius, ladder.setpoint_c))
                 if (next) draft.set(next)
               }}
             />
+            {limit !== null && limitStep && (
+              <SetpointLimit
+                rig={rig}
+                celsius={limit}
+                onLeave={() => setLimit(null)}
+                busy={accept.isPending}
+                error={accept.error}
+                onSet={() => accept.mutate({ target: limitStep.target, value: limit, label: '' }, { onSuccess: () => setLimit(null) })}
+              />
+            )}
             {ladder.stuck && (
               <p className="answer">
                 <Said>{ladder.stuck.act}</Said>
@@ -174,6 +196,24 @@ function Station({ rig, data }: { rig: Rig; data: Schemas['GuardingView'] }) {
         {watches ? <WatchedAdvice /> : <LadderAdvice model={ladder.model} cools={rig.purpose.effect === 'cools'} />}
       </ReasonOfPlace>
     </>
+  )
+}
+
+/** The set-point limit was moved: it is no part of the plan, and is set by itself. */
+function SetpointLimit(props: { rig: Rig; celsius: number; busy: boolean; error: unknown; onSet: () => void; onLeave: () => void }) {
+  const { unit } = usePreferences()
+  const words = say(props.celsius, 'temperature', unit)
+  return (
+    <div className="row" role="group" aria-label="Set-point limit, moved">
+      <span>Set-point limit tried at {words}; the controller still has its own.</span>
+      <button className="button main" disabled={props.busy} onClick={props.onSet}>
+        Set {words} under Set-up
+      </button>
+      <button className="button" onClick={props.onLeave}>
+        Leave it
+      </button>
+      <Refused error={props.error} />
+    </div>
   )
 }
 

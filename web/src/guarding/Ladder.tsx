@@ -6,7 +6,7 @@ import { usePreferences } from '../shell/preferences'
 import { useShow } from '../shell/reason'
 import { said } from '../units/message'
 import { absolute, difference, fixed, say, toCelsius, type Unit } from '../units/quantity'
-import { celsiusOf, type LadderView, movable, type Plan, type Step } from './plan'
+import { celsiusOf, isSetpointLimit, type LadderView, movable, type Plan, type Step } from './plan'
 
 const BAR = 26
 const LEFT = 48
@@ -19,6 +19,8 @@ const NARROW = 560
 interface Props {
   ladder: LadderView
   plan: Plan
+  /** Where the set-point limit was moved to, which is not in the plan. */
+  setpointLimit: number | null
   height: number
   onMove: (step: Step, celsius: number) => void
 }
@@ -59,7 +61,7 @@ const TONE: Partial<Record<Step['rung'], string>> = {
 
 /** The ladder: everything that has a temperature on one scale, the gaps between as far as they are wide enough. Steps of the plan can be
  * dragged, or moved by the arrow keys. */
-export function Ladder({ ladder, plan, height, onMove }: Props) {
+export function Ladder({ ladder, plan, setpointLimit, height, onMove }: Props) {
   const id = useId()
   const box = useRef<HTMLDivElement>(null)
   const width = useWidth(box)
@@ -67,7 +69,9 @@ export function Ladder({ ladder, plan, height, onMove }: Props) {
   const show = useShow()
   const [drag, setDrag] = useState<{ step: Step; celsius: number } | null>(null)
   const [low, high] = focus(ladder)
-  const placedAt = (step: Step) => (drag?.step.key === step.key ? drag.celsius : celsiusOf(plan, step, ladder.setpoint_c))
+  const placedAt = (step: Step) => (drag?.step.key === step.key ? drag.celsius : atRest(step))
+  const atRest = (step: Step) =>
+    setpointLimit !== null && isSetpointLimit(step) ? setpointLimit : celsiusOf(plan, step, ladder.setpoint_c)
   const [inside, above, below] = split(ladder.steps, low, high)
   const top = TOP + (above.length ? 20 : 0)
   const bottom = height - TOP - (below.length ? 14 : 0)
@@ -169,7 +173,7 @@ export function Ladder({ ladder, plan, height, onMove }: Props) {
                     setDrag({ step, celsius: rounded(pointer(e) + (to - here) * ((high - low) / (bottom - top)), step) })
                   }
                   onPointerUp={() => {
-                    if (drag && drag.celsius !== celsiusOf(plan, step, ladder.setpoint_c)) onMove(step, drag.celsius)
+                    if (drag && drag.celsius !== atRest(step)) onMove(step, drag.celsius)
                     setDrag(null)
                   }}
                   onKeyDown={(e) => {

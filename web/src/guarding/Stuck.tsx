@@ -13,7 +13,7 @@ export function Stuck({ ladder, stuck }: { ladder: LadderView; stuck: Schemas['S
   return (
     <section aria-label="If the switch fails closed now" className="stack">
       <p className="answer">
-        <Said>{stuck.with_limiter}</Said> <Said>{stuck.alone}</Said>
+        <Said>{stuck.with_limiter}</Said> <Said>{stuck.load}</Said> <Said>{stuck.alone}</Said>
       </p>
       <Chart option={option} height={320} label="Chamber after the switch failed closed: with the limiter, and as a band without it" />
       <p className="answer">

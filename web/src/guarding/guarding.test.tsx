@@ -47,7 +47,7 @@ test('steps of the plan are moved by the arrow keys, others are not, and a narro
   render(
     <Preferences>
       <Reasons>
-        <Ladder ladder={LADDER} plan={PLAN} height={440} onMove={onMove} />
+        <Ladder ladder={LADDER} plan={PLAN} setpointLimit={null} height={440} onMove={onMove} />
         <ReasonPanel />
       </Reasons>
     </Preferences>,

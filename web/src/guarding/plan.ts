@@ -31,7 +31,10 @@ export function withPlanned(plan: Plan, index: number, part: Partial<Planned>): 
 }
 
 /** Where a step of the ladder may be moved: its value is not the chamber's temperature for all of them. */
-export const movable = (step: Step) => step.target.startsWith('guarding.') && step.rung !== 'fuse'
+export const movable = (step: Step) => (step.target.startsWith('guarding.') && step.rung !== 'fuse') || isSetpointLimit(step)
+
+/** Its value is the controller's, set under Set-up: the plan has none. */
+export const isSetpointLimit = (step: Step) => step.rung === 'setpoint_high' && step.target.startsWith('setup.')
 
 const alarmOf = (plan: Plan, step: Step) => plan.alarms[Number(step.target.split('.')[2])]?.alarm
 

@@ -37,7 +37,7 @@ from .ladder import (
 )
 from .plan import Limiter, LimiterReset, Plan, PlannedAlarm
 from .propose import LIMITER_HYSTERESIS, ProposedPlan, Reason
-from .stuck import Reached, Stuck, stuck
+from .stuck import Reached, Stuck, load_peaks, stuck
 from .wired import unnoticed, unstopped
 
 DOOR_S = 300.0
@@ -390,6 +390,14 @@ def _alarms(found: Cooled, situation: Situation) -> Iterator[Finding]:
             )
 
 
+def _cold_load(found: Cooled, situation: Situation) -> str:
+    peaks = load_peaks(found.twin, twin_of(situation))
+    if peaks is None:
+        return ""
+    heavy, light = (temperature(2.0 * situation.rig.purpose.ambient_c - c, ".0f") for c in peaks)
+    return f"A load in it comes to between {heavy}, a heavy one, and {light}, a light one."
+
+
 def cool_stuck(found: Cooled, situation: Situation, outcomes: tuple[Outcome, ...] = ()) -> Stuck:
     """From rest at the working temperature, the switch closed for good: the twin's courses, mirrored back."""
     ambient, lowest = situation.rig.purpose.ambient_c, found.step("lowest")
@@ -436,6 +444,7 @@ def cool_stuck(found: Cooled, situation: Situation, outcomes: tuple[Outcome, ...
     return replace(
         mirrored,
         with_limiter=guarded,
+        load=_cold_load(found, situation) if mirrored.load else "",
         alone=alone,
         act=must,
         reached=tuple(told(r) for r in mirrored.reached if r.key in ("highest", "limiter", "setpoint_high")),

@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass, replace
 
+from ..errors import refuse
 from ..messages import temperature
 from .ladder import Ladder, Situation, fuse_share, ladder
 from .plan import ThermalFuse
@@ -32,7 +33,14 @@ def fitted(situation: Situation, fuse: ThermalFuse) -> Situation:
 
 def choose_fuse(situation: Situation, place_c: float, lag_s: float) -> tuple[FuseChoice, ...]:
     """Every usual rating at a place that is at ``place_c`` while the rig is at its working temperature; those that fit are between ordinary
-    running and the weakest thing in the rig."""
+    running and the weakest thing in the rig. Raises ``Refused`` for a rig that does not heat, and for a place no warmer than the room, or
+    beyond what the rig may be."""
+    purpose = situation.rig.purpose
+    if not purpose.heats:
+        raise refuse("plan", "this rig does not heat: a thermal fuse guards nothing", "a rig that heats")
+    if not purpose.ambient_c < place_c <= purpose.highest_c:
+        reason = "how warm the place is while the rig works"
+        raise refuse("place_c", reason, "warmer than the room, up to the highest allowed")
     found = []
     for rating in RATINGS_C:
         fuse = ThermalFuse(rating, rating - HOLDS_BELOW_C, place_c, lag_s)

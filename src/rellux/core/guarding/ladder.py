@@ -13,14 +13,13 @@ from ..explain import Figure, Input
 from ..messages import difference, quantity, temperature
 from ..purpose.purpose import Purpose
 from ..sensing.sensors import describe, is_thermocouple, tolerance
+from ..sensing.tolerances import COLD_JUNCTION_C
 from ..units import Kind
 from .family import Family, HeatedRig, family, time_63
 from .plan import Limiter, LimiterReset, Plan, ThermalFuse
 from .predict import Predicted, running_overshoot, tuning_overshoot
 from .runaway import Course, Follower, runaway, soonest, worst_peak
 
-COLD_JUNCTION_C = 1.0
-"""Cold-junction error of a usual input, °C (typical of data sheets)."""
 OUTSIDE_CLASS = 0.01
 """Error of a sensor beyond the range of its class, as a share of the temperature (our choice)."""
 DIGIT_C = 0.5

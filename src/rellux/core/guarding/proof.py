@@ -26,6 +26,8 @@ SIDE_C = 1.0
 """Dialled so far beyond what error and step allow, °C (our choice): nearer, a good one may already act."""
 
 
+MAXIMUM, OUTPUT_ENDS = "the controller’s maximum", "Its output goes off, whatever it was; the contactor stays in."
+"""As it is called on the sheet; how it comes on again differs from firmware to firmware, so only the way up is proved."""
 UNSEEN_PER_H = 2e-6
 """Of a thermostat or relay, how often it comes to not acting without anybody seeing it, 1/h (order of magnitude, from memory)."""
 
@@ -83,14 +85,18 @@ class ProofVerdict:
 def proof_sheet(
     situation: Situation, terminals_c: float, by_heat: bool = False, acting: Acting = NOT_WIRED
 ) -> ProofSheet:
-    """Steps for every absolute alarm and the limiter; ``terminals_c`` is the temperature at the input's terminals now, as a thermometer
-    laid on them says (a millivolt source on copper leads must leave out what the cold junction adds). ``acting``: what the circuit does."""
+    """Steps for every absolute alarm, the controller’s own maximum and the limiter. ``terminals_c`` is the temperature at the input's
+    terminals now, as a thermometer laid on them says (a millivolt source on copper leads must leave out what the cold junction adds).
+    ``acting``: what the circuit does."""
     steps: list[ProofStep] = []
     for planned in situation.plan.alarms:
         if planned.alarm.kind in (AlarmKind.HIGH, AlarmKind.LOW):
             shows = acting.shown_by(planned, situation.plan)
             steps += _steps(planned.name, planned.alarm, situation.sensor, terminals_c, by_heat, shows)
     limiter = situation.plan.limiter
+    if (maximum_c := situation.plan.maximum_c) is not None:
+        own = AlarmSettings(AlarmKind.HIGH, maximum_c, 0.0)
+        steps += _steps(MAXIMUM, own, situation.sensor, terminals_c, by_heat, OUTPUT_ENDS)[:2]
     source = Source.HEAT if by_heat else source_of(situation.sensor)
     if limiter:
         alarm = AlarmSettings(
@@ -223,4 +229,6 @@ def judge(sheet: ProofSheet, observed: Sequence[Observed]) -> ProofVerdict:
 
 def provable(plan: Plan) -> bool:
     """Whether there is anything whose acting can be proved at its input."""
-    return plan.limiter is not None or any(a.alarm.kind in (AlarmKind.HIGH, AlarmKind.LOW) for a in plan.alarms)
+    return any(g is not None for g in (plan.limiter, plan.maximum_c)) or any(
+        a.alarm.kind in (AlarmKind.HIGH, AlarmKind.LOW) for a in plan.alarms
+    )

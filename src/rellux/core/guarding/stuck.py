@@ -7,13 +7,16 @@ import numpy as np
 from ..messages import spoken_time, temperature
 from ..process.networks import Array
 from ..wiring.circuit.verdicts import Outcome
+from .family import time_63
 from .ladder import Ladder, Rung, Situation, Step, length_s, peak_after, soonest_at
-from .runaway import Course, runaway
+from .runaway import Course, Follower, runaway
 from .wired import Unnoticed, unnoticed, unstopped
 
 PASSED = (Rung.RUNNING, Rung.TUNING, Rung.FULL_POWER, Rung.AFTER_TRIP, Rung.MAXIMUM)
 """What is no moment on the way up: the controller’s own maximum switches what is stuck."""
 ROWS = 240
+SLOWEST_LOAD = 1.0
+"""A heavy load is taken to follow as slowly as the rig itself reaches 63 % (our choice: a fuller one is rare)."""
 LATE, CLOSE, SHORT = 3.0, 1.3, 0.02
 """A picture ends at three times the earliest moment, or a third after the likely one, or a fiftieth of the whole course (our choice)."""
 
@@ -33,11 +36,13 @@ class Reached:
 
 @dataclass(frozen=True)
 class Stuck:
-    """``with_limiter`` and ``alone``: what happens, as sentences. ``act_within_s``: until the weakest is reached at the bad edge if nothing
+    """``with_limiter``, ``load`` and ``alone``: what happens, as sentences (``load`` is empty where the limiter does not end it).
+    ``act_within_s``: until the weakest is reached at the bad edge if nothing
     acts by itself (``None``: it never is). Courses in s and °C: chamber with the limiter (bad edge; empty without one), and alone as a
     band."""
 
     with_limiter: str
+    load: str
     alone: str
     act: str
     act_within_s: float | None
@@ -77,6 +82,7 @@ def stuck(found: Ladder, situation: Situation, outcomes: tuple[Outcome, ...] = (
         f"As it is wired, the limiter does not stop it. {loose.title}: {loose.says}"
         if loose and situation.plan.limiter
         else _guarded(found, situation),
+        _load(found, situation) if trips else "",
         _alone(found, weakest, act, situation.plan.limiter is not None),
         _act(found, weakest, act),
         act,
@@ -119,6 +125,29 @@ def _guarded(found: Ladder, situation: Situation) -> str:
         f"The limiter opens the contactor after {spoken_time(course.opened_s)}. The chamber goes on to {temperature(peak, '.0f')}, "
         f"{hottest}; {verdict} (bad edge of what the rig may be, out of a hold or a heat-up)."
     )
+
+
+def load_peaks(found: Ladder, situation: Situation) -> tuple[float, float] | None:
+    """How hot a load gets where the limiter ends it, °C: a heavy one at the good edge of the rig, and one so light that it is where the
+    chamber is, at the bad edge. ``None`` where the limiter never trips. One that the element shines on gets hotter than the chamber."""
+    limiter, rests, start = situation.plan.limiter, situation.rig.rests_c, situation.rig.purpose.working_c
+    if limiter is None or (hottest := peak_after(found.family, situation, found.step("limiter").high)) is None:
+        return None
+    lows = []
+    for network in found.family.all:
+        guard = Follower(limiter.lag_s, 1.0, found.step("limiter").low, limiter.relay_s)
+        heavy = Follower(SLOWEST_LOAD * time_63(network))
+        course = runaway(network, rests, start, length_s(found.family), (guard, heavy))
+        lows.append(float(course.followers_c[1].max()))
+    return min(*lows, hottest), hottest
+
+
+def _load(found: Ladder, situation: Situation) -> str:
+    peaks = load_peaks(found, situation)
+    if peaks is None:
+        return ""
+    low, high = (temperature(c, ".0f") for c in peaks)
+    return f"A load in it comes to between {low}, a heavy one, and {high}, a light one; what the element shines on gets hotter."
 
 
 def _alone(found: Ladder, weakest: Step, act: float | None, has_limiter: bool) -> str:

@@ -7,7 +7,7 @@ from ..control.alarms.settings import Action, AlarmKind
 from ..findings import Finding, Severity
 from ..wiring.circuit.verdicts import FailureVerdict, Outcome
 from ..wiring.model import ConnectionList
-from .plan import Plan
+from .plan import Plan, PlannedAlarm
 
 SEEN = {Action.BEACON: ("beacon", "lamp"), Action.BUZZER: ("buzzer",)}
 """Kinds of parts by which somebody sees or hears an alarm."""
@@ -45,10 +45,12 @@ def unnoticed(outcomes: Iterable[Outcome]) -> tuple[Unnoticed, ...]:
 
 @dataclass(frozen=True)
 class Wired:
-    """Of the connection list: kinds of parts that are joined to anything, and what a wired alarm contact is set to (empty: none is)."""
+    """Of the connection list: kinds of parts that are joined to anything, what a wired alarm contact is set to (empty: none is), and
+    whether it is closed while its relay is without power."""
 
     kinds: frozenset[str]
     alarm: str
+    rests_closed: bool = True
 
 
 def wired_in(wiring: ConnectionList) -> Wired:
@@ -56,8 +58,11 @@ def wired_in(wiring: ConnectionList) -> Wired:
     ends = [end for c in wiring.connections for end in (c.a, c.b)]
     joined = {end.rpartition(".")[0] for end in ends}
     contacts = {end.rpartition(".")[0] for end in ends if end.endswith(CONTACT)}
-    sets = [str(p.ratings.get("alarm", "high")) for p in wiring.parts if p.name in contacts]
-    return Wired(frozenset(p.type.kind for p in wiring.parts if p.name in joined), sets[0] if sets else "")
+    kinds = frozenset(p.type.kind for p in wiring.parts if p.name in joined)
+    on_it = next((p.ratings for p in wiring.parts if p.name in contacts), None)
+    if on_it is None:
+        return Wired(kinds, "")
+    return Wired(kinds, str(on_it.get("alarm", "high")), on_it.get("alarm_rest", "closed") == "closed")
 
 
 def wired_findings(plan: Plan, wired: Wired, outcomes: Iterable[Outcome]) -> list[Finding]:
@@ -105,4 +110,23 @@ def contact_findings(plan: Plan, wired: Wired) -> list[Finding]:
                 subjects=(wired.alarm,),
             )
         )
+    for planned in plan.alarms:
+        if planned.alarm.kind in (meant or ()) and planned.alarm.de_energise != wired.rests_closed:
+            found.append(_opens_when_it_calls(planned, wired.rests_closed))
     return found
+
+
+def _opens_when_it_calls(planned: PlannedAlarm, rests_closed: bool) -> Finding:
+    """The list is drawn for a contact that closes when the alarm calls: a relay that drops out to alarm closes its rest contact, one that
+    pulls in its working contact."""
+    does, other = ("drops out", "pulls in") if planned.alarm.de_energise else ("pulls in", "drops out")
+    now, wanted = ("closed", "open") if rests_closed else ("open", "closed")
+    return Finding(
+        "guarding.contact-opens",
+        Severity.FAULT,
+        title=f"{planned.name} opens the wired contact instead of closing it",
+        reason=f"Its relay {does} to alarm, and the wired contact is {now} without power: what hangs on it is "
+        "on all the time and goes out when the alarm calls.",
+        fix=f"Wire the contact that is {wanted} without power and say so under Wiring, or plan an alarm whose relay {other}.",
+        subjects=(planned.name, "contact"),
+    )

@@ -11,6 +11,8 @@ from .thermocouples import TYPES
 
 COMPENSATING_C, EXTENSION_C = 100.0, 200.0
 """Hottest joint of compensating and of extension cable, °C (IEC 60584-3, from memory)."""
+COLD_JUNCTION_C = 1.0
+"""A thermocouple's input adds about so much by its cold junction, °C (typical of data sheets)."""
 
 
 @dataclass(frozen=True)

@@ -13,6 +13,7 @@ from rellux.core.guarding.family import HeatedRig, Identified, Span
 from rellux.core.guarding.ladder import Situation
 from rellux.core.guarding.plan import Plan
 from rellux.core.guarding.propose import ProposedPlan
+from rellux.core.guarding.seen import RUNS_LOOKED_AT, seen_overshoots
 from rellux.core.guarding.standing import ProofStanding, Proved, proof_findings, proof_standing
 from rellux.core.guarding.wired import wired_findings, wired_in
 from rellux.core.setup.parameters import Sheet, settings_from
@@ -67,34 +68,10 @@ def situation_of(rig: Rig, plan: Plan) -> Situation:
     )
 
 
-LAST_RUNS = 3
-SAME_SETPOINT = 0.02
-"""Runs at a set-point so much like today's, as a share of it, tell of today's overshoot."""
-
-
-SAME = (
-    "mode",
-    "hysteresis_c",
-    "hysteresis_school",
-    "proportional_band_c",
-    "integral_time_s",
-    "derivative_time_s",
-    "output_high",
-)
-"""What must be as today for a run to tell of today's overshoot."""
-
-
 def _overshoots(rig: Rig, values: Sheet) -> tuple[float, ...]:
-    """How far the last runs with these settings and about this set-point passed it, °C; from their highest reading."""
-    setpoint_c = float(values["setpoint_c"])
+    """How far its last runs passed the set-point, where they tell of today."""
     runs = rig.runs.filter(removed_at__isnull=True, peak_c__isnull=False).exclude(status=Run.Status.RECORDING)
-    found = []
-    for run in runs.order_by("-started_at")[: 4 * LAST_RUNS]:
-        asked = run.sheet.get("setpoint_c")
-        alike = isinstance(asked, int | float) and abs(asked - setpoint_c) <= SAME_SETPOINT * abs(setpoint_c)
-        if alike and all(run.sheet.get(n) == values[n] for n in SAME) and run.peak_c >= asked:
-            found.append(round(run.peak_c - asked, 1))
-    return tuple(found[:LAST_RUNS])
+    return seen_overshoots(values, ((r.sheet, r.peak_c) for r in runs.order_by("-started_at")[:RUNS_LOOKED_AT]))
 
 
 def _identified(row: Identification | None) -> Identified | None:

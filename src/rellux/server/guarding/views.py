@@ -1,6 +1,6 @@
 """The guarding station: the ladder of the plan in force or of one that is tried, alarms, fuse, and what happens when a switch sticks."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
 
 import numpy as np
@@ -25,12 +25,12 @@ from rellux.core.guarding.propose import Reason
 from rellux.core.guarding.stuck import Reached, Stuck, stuck
 from rellux.core.guarding.watched import Watched, watched
 from rellux.core.guarding.wired import Unnoticed
+from rellux.core.setup.parameters import check_values
 from rellux.core.spine import Station
 from rellux.core.wiring.circuit.verdicts import Outcome
 from rellux.server.api.endpoint import endpoint
 from rellux.server.api.shapes import as_json, read, reply
 from rellux.server.rigs.change import changing, difference, note
-from rellux.server.rigs.domain import purpose_of
 from rellux.server.rigs.models import Rig
 
 from .domain import findings_of_plan, outcomes_of, proposed, situation_of, told
@@ -55,6 +55,7 @@ class StuckView:
     """A switch that fails closed: sentences, and courses in s and °C (``guarded_c`` is empty without a limiter that acts)."""
 
     with_limiter: str
+    load: str
     alone: str
     act: str
     act_within_s: float | None
@@ -144,7 +145,10 @@ class PlanInput:
 
 @dataclass(frozen=True)
 class TriedPlan:
+    """``setpoint_limit_c``: tried too, in place of what the controller is set to."""
+
     plan: Plan
+    setpoint_limit_c: float | None = None
 
 
 @dataclass(frozen=True)
@@ -224,6 +228,7 @@ def _view(
 def _stuck(answer: Stuck) -> StuckView:
     return StuckView(
         answer.with_limiter,
+        answer.load,
         answer.alone,
         answer.act,
         answer.act_within_s,
@@ -301,10 +306,14 @@ class GuardingPreview(APIView):
     @endpoint("previewGuarding", LadderView, TriedPlan)
     def post(self, request: Request, slug: str) -> Response:
         """The ladder of a plan that is only tried: nothing is kept."""
-        plan = read(request, TriedPlan).plan
-        check_plan(plan)
+        given = read(request, TriedPlan)
+        check_plan(given.plan)
         rig = rig_with_parts(slug)
-        situation = situation_of(rig, plan)
+        situation = situation_of(rig, given.plan)
+        if given.setpoint_limit_c is not None:
+            name = "setpoint_low_c" if situation.rig.purpose.cools else "setpoint_high_c"
+            check_values({name: given.setpoint_limit_c})
+            situation = replace(situation, setpoint_high_c=given.setpoint_limit_c)
         return reply(ladder_view(rig, situation))
 
 
@@ -314,14 +323,6 @@ class Fuses(APIView):
         """Every usual thermal fuse at a place of this rig."""
         given = read(request, FusePlace)
         rig = rig_with_parts(slug)
-        if not purpose_of(rig).heats:
-            raise refuse("plan", "this rig does not heat: a thermal fuse guards nothing", "a rig that heats")
-        if not rig.ambient_c < given.place_c <= rig.highest_c:
-            raise refuse(
-                "place_c",
-                "how warm the place is while the rig works",
-                "warmer than the room, up to the highest allowed",
-            )
         check_plan(given.plan)
         return reply(FusesView(list(choose_fuse(situation_of(rig, given.plan), given.place_c, given.lag_s)), MOUNTING))
 

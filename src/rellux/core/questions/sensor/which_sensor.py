@@ -22,6 +22,7 @@ from ...sensing.choosing import (
     sheath_of,
 )
 from ...sensing.thermocouples import TYPES
+from ...sensing.tolerances import COLD_JUNCTION_C
 from ...units import Kind
 from ..answer import Alternative, Answer, Known, Question, Topic
 
@@ -29,8 +30,6 @@ TENS_S = 10.0
 """Shorter times are shown to two digits (our choice)."""
 USUAL_CLASSES = ("IEC class 2", "IEC class 3", "class B", "1 % bead")
 """A finer class counts as one step of price (our choice)."""
-COLD_JUNCTION_C = 1.0
-"""A thermocouple's input adds about so much by its cold junction (typical of data sheets)."""
 COARSE_BELOW_C, STEADY_ABOVE_C = 600.0, 500.0
 """Type B and its kind are coarse below; type N's steadiness over type K counts above, °C (common practice, no source)."""
 

@@ -18,6 +18,7 @@ _LOGIC_SUPPLY = volts(5, "Supply")
 
 _SECOND = (right("IN2+", Role.SENSOR_PLUS), right("IN2-", Role.SENSOR_MINUS))
 _ALARM_SET = Rating("alarm", "Its alarm is", None, "high", ("high", "low", "deviation", "off", "not fitted"))
+_ALARM_REST = Rating("alarm_rest", "Its alarm contact without power", None, "closed", ("closed", "open"))
 _SET_FOR = Rating("sensor", "Set for", None, "K", NAMES)
 _DRIVE = (right("OUT+", Role.DRIVE_PLUS), right("OUT-", Role.DRIVE_MINUS))
 _DRIVE_RATINGS = (
@@ -26,8 +27,8 @@ _DRIVE_RATINGS = (
     Rating("mode", "Output is", None, "burst", ("burst", "phase")),
 )
 _LINEAR = Rating("mode", "Output is", None, "4–20 mA", ("4–20 mA", "0–10 V"))
-_RELAY_RATINGS = (_SUPPLY, _PILOT, _ISOLATED, _ALARM_SET)
-_SSR_RATINGS = (_SUPPLY, *_DRIVE_RATINGS, _ISOLATED, _ALARM_SET)
+_RELAY_RATINGS = (_SUPPLY, _PILOT, _ISOLATED, _ALARM_SET, _ALARM_REST)
+_SSR_RATINGS = (_SUPPLY, *_DRIVE_RATINGS, _ISOLATED, _ALARM_SET, _ALARM_REST)
 
 INSTRUMENTS = (
     PartType(
@@ -57,6 +58,7 @@ INSTRUMENTS = (
             _LINEAR,
             _ISOLATED,
             _ALARM_SET,
+            _ALARM_REST,
         ),
     ),
     PartType(

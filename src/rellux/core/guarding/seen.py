@@ -1,0 +1,39 @@
+"""What recent runs tell of how far the next one passes its set-point."""
+
+from collections.abc import Iterable
+
+from ..setup.parameters import Sheet
+
+LAST_RUNS, RUNS_LOOKED_AT = 3, 12
+"""So many runs with today's settings are used, out of so many of the newest (our choice)."""
+SAME_SETPOINT = 0.02
+"""Runs at a set-point so much like today's, as a share of it, tell of today's overshoot."""
+SAME = (
+    "mode",
+    "hysteresis_c",
+    "hysteresis_school",
+    "proportional_band_c",
+    "integral_time_s",
+    "derivative_time_s",
+    "output_high",
+)
+"""What must be as today for a run to tell of today's overshoot."""
+
+
+def seen_overshoots(today: Sheet, runs: Iterable[tuple[Sheet, float]]) -> tuple[float, ...]:
+    """How far the last runs with today's settings and about today's set-point passed it, °C. ``runs``, newest first: each with its sheet
+    and its highest reading, °C.
+
+    >>> today = {"setpoint_c": 100.0, **dict.fromkeys(SAME, 1.0)}
+    >>> seen_overshoots(today, [(today, 104.0), ({**today, "mode": 2.0}, 120.0), ({**today, "setpoint_c": 101.0}, 102.5)])
+    (4.0, 1.5)
+    """
+    setpoint_c = float(today["setpoint_c"])
+    found = []
+    for sheet, peak_c in runs:
+        asked = sheet.get("setpoint_c")
+        if not isinstance(asked, int | float) or abs(asked - setpoint_c) > SAME_SETPOINT * abs(setpoint_c):
+            continue
+        if all(sheet.get(name) == today[name] for name in SAME) and peak_c >= asked:
+            found.append(round(peak_c - asked, 1))
+    return tuple(found[:LAST_RUNS])
