@@ -2,11 +2,12 @@
 
 from .exempt import EXEMPT as GENERALLY_EXEMPT
 from .exempt import PASSED
+from .menus import MENUS, MENUS_EXEMPT
 from .pins import BEHAVIOUR
 from .profiles import PROFILES, PROFILES_EXEMPT
 from .tables import TABLES
 
-PINS = {**BEHAVIOUR, **TABLES, **PROFILES}
-EXEMPT = {**GENERALLY_EXEMPT, **PROFILES_EXEMPT}
+PINS = {**BEHAVIOUR, **TABLES, **PROFILES, **MENUS}
+EXEMPT = {**GENERALLY_EXEMPT, **PROFILES_EXEMPT, **MENUS_EXEMPT}
 
 __all__ = ["EXEMPT", "PASSED", "PINS"]

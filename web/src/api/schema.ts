@@ -20,6 +20,92 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/controllers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["controllers"];
+        put?: never;
+        /** @description Into the library, as a file has it. */
+        post: operations["addController"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/controllers/{key}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["controller"];
+        /** @description In place of the one of this key; rigs keep the description they were given until it is given to them again. */
+        put: operations["saveController"];
+        post?: never;
+        /** @description Out of the library; rigs that have it keep it. */
+        delete: operations["removeController"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/controllers/check": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description What cannot be in a description that is being written: nothing is kept. */
+        post: operations["checkController"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/controllers/panel": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description What a gesture does at the panel, as it is described. */
+        post: operations["pressController"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/controllers/places": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Where a display may be, how to get on from there and out; and errors it may mean. */
+        post: operations["lookUpDisplay"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/equipment": {
         parameters: {
             query?: never;
@@ -508,6 +594,61 @@ export interface paths {
         get?: never;
         put?: never;
         post: operations["workOutOffset"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/rigs/{slug}/controller": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["rigController"];
+        /**
+         * @description Say which controller the rig has, or has now in place of another. Settings are the sheet's and stay; what was read off the old
+         *     one's pages goes with it.
+         */
+        put: operations["fitController"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/rigs/{slug}/controller/found": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description A page shows something else than was thought: it is as found, in the sheet where it stands for a parameter. */
+        post: operations["pageFound"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/rigs/{slug}/controller/walk": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** @description How far the walk is. At its end the sheet is as left, with what the controller holds. */
+        put: operations["walked"];
+        /** @description The walk to a sheet that is only tried. */
+        post: operations["tryWalk"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2096,6 +2237,8 @@ export interface components {
         };
         /** @enum {string} */
         ActuatorEnum: "relay" | "ssr" | "contactor" | "mosfet" | "phase_angle" | "none";
+        /** @enum {string} */
+        AfterLastEnum: "first" | "leaves";
         AfterPower: {
             /** Format: double */
             resume_c: number;
@@ -2447,11 +2590,30 @@ export interface components {
             refused: string;
             findings: components["schemas"]["Finding"][];
         };
+        Condition: {
+            page: string;
+            counts: number[];
+        };
+        ConditionRequest: {
+            page: string;
+            counts: number[];
+        };
         ConductorColour: {
             name: string;
             code: string;
             shown: string;
             stripe: string;
+        };
+        ControllerFitRequest: {
+            revision: number;
+            key: string;
+            why?: string;
+        };
+        ControllerName: {
+            key: string;
+            title: string;
+            own: boolean;
+            rigs: number;
         };
         ControllerTable: {
             rows: components["schemas"]["ProgrammeRow"][];
@@ -2463,6 +2625,9 @@ export interface components {
             late_s: number;
             keeps: components["schemas"]["KeepsEnum"];
         };
+        ControllersView: {
+            controllers: components["schemas"]["ControllerName"][];
+        };
         Corner: {
             /** Format: double */
             time_s: number;
@@ -2470,6 +2635,8 @@ export interface components {
             celsius: number;
             segment: number;
         };
+        /** @enum {string} */
+        CountedEnum: "plain" | "temperature" | "difference";
         CourseView: {
             time_s: number[];
             setpoint_c: number[];
@@ -2513,6 +2680,48 @@ export interface components {
         };
         /** @enum {string} */
         DelimiterEnum: "," | ";" | "\t" | "|" | " ";
+        Description: {
+            title: string;
+            keys: string[];
+            groups: components["schemas"]["Group"][];
+            ways: components["schemas"]["Way"][];
+            editing: components["schemas"]["Editing"];
+            digits: number;
+            /** Format: double */
+            timeout_s: number;
+            lamps: components["schemas"]["Shown"][];
+            errors: components["schemas"]["Shown"][];
+            note: string;
+            format: number;
+            language: components["schemas"]["Language"];
+        };
+        DescriptionInputRequest: {
+            description: components["schemas"]["DescriptionRequest"];
+        };
+        DescriptionRequest: {
+            title: string;
+            keys: string[];
+            groups: components["schemas"]["GroupRequest"][];
+            ways: components["schemas"]["WayRequest"][];
+            editing: components["schemas"]["EditingRequest"];
+            digits?: number;
+            /** Format: double */
+            timeout_s?: number;
+            lamps?: components["schemas"]["ShownRequest"][];
+            errors?: components["schemas"]["ShownRequest"][];
+            note?: string;
+            format?: number;
+            language?: components["schemas"]["LanguageRequest"];
+        };
+        DescriptionView: {
+            key: string;
+            own: boolean;
+            description: components["schemas"]["Description"];
+            problems: {
+                [key: string]: unknown;
+            }[];
+            parameters: components["schemas"]["ParameterName"][];
+        };
         DeviceView: {
             instrument: number | null;
             name: string;
@@ -2535,6 +2744,12 @@ export interface components {
             kind: string | null;
             controller: unknown;
             sheet: unknown;
+        };
+        Display: {
+            code: string;
+            value: string;
+            cursor: number;
+            editing: boolean;
         };
         /** @enum {string} */
         DoesEnum: "beacon" | "buzzer" | "output_off" | "contactor";
@@ -2576,6 +2791,36 @@ export interface components {
             /** Format: date-time */
             started_at: string;
             says: string;
+        };
+        Editing: {
+            up: string;
+            down: string;
+            opens: components["schemas"]["Gesture"] | null;
+            shift: string;
+            from_first: boolean;
+            carry: boolean;
+            per_second: number;
+            round: boolean;
+            kept_by: components["schemas"]["KeptByEnum"][];
+            store: components["schemas"]["Gesture"] | null;
+            moves_on: boolean;
+            /** Format: double */
+            pause_s: number;
+        };
+        EditingRequest: {
+            up: string;
+            down?: string;
+            opens?: components["schemas"]["GestureRequest"] | null;
+            shift?: string;
+            from_first?: boolean;
+            carry?: boolean;
+            per_second?: number;
+            round?: boolean;
+            kept_by?: components["schemas"]["KeptByEnum"][];
+            store?: components["schemas"]["GestureRequest"] | null;
+            moves_on?: boolean;
+            /** Format: double */
+            pause_s?: number;
         };
         /** @enum {string} */
         Effect: "heats" | "cools" | "watches";
@@ -2787,6 +3032,12 @@ export interface components {
             revision: number;
             own?: number | null;
         };
+        FittedBefore: {
+            /** Format: date-time */
+            at: string;
+            title: string;
+            why: string;
+        };
         FittedHereView: {
             places: components["schemas"]["PlaceView"][];
             findings: components["schemas"]["Finding"][];
@@ -2838,9 +3089,16 @@ export interface components {
             begins_h: number;
             other: components["schemas"]["OtherLoadView"] | null;
         };
+        /** @enum {string} */
+        FormEnum: "standard" | "series" | "parallel";
         FormsInputRequest: {
             revision: number;
             forms: components["schemas"]["ProgrammeFormsRequest"];
+        };
+        FoundInputRequest: {
+            revision: number;
+            page: string;
+            counts: number;
         };
         FuseChoice: {
             fuse: components["schemas"]["ThermalFuse"];
@@ -2868,6 +3126,18 @@ export interface components {
             reason: string;
             fine: boolean;
         };
+        Gesture: {
+            press: components["schemas"]["PressEnum"];
+            key: string;
+            /** Format: double */
+            seconds: number;
+        };
+        GestureRequest: {
+            press: components["schemas"]["PressEnum"];
+            key?: string;
+            /** Format: double */
+            seconds?: number;
+        };
         Glitch: {
             /** Format: double */
             begin_s: number;
@@ -2875,6 +3145,28 @@ export interface components {
             length_s: number;
             rides: boolean;
             why: string;
+        };
+        Group: {
+            key: string;
+            title: string;
+            pages: components["schemas"]["Page"][];
+            next: components["schemas"]["Gesture"];
+            previous: components["schemas"]["Gesture"] | null;
+            after_last: components["schemas"]["AfterLastEnum"];
+            leave: components["schemas"]["Gesture"] | null;
+            leaves_to: string;
+            outputs_stop: boolean;
+        };
+        GroupRequest: {
+            key: string;
+            title: string;
+            pages: components["schemas"]["PageRequest"][];
+            next: components["schemas"]["GestureRequest"];
+            previous?: components["schemas"]["GestureRequest"] | null;
+            after_last?: components["schemas"]["AfterLastEnum"];
+            leave?: components["schemas"]["GestureRequest"] | null;
+            leaves_to?: string;
+            outputs_stop?: boolean;
         };
         GuardingView: {
             revision: number;
@@ -3033,6 +3325,8 @@ export interface components {
         };
         /** @enum {string} */
         KeepsEnum: "whole" | "course" | "part";
+        /** @enum {string} */
+        KeptByEnum: "step" | "store" | "next" | "leave" | "pause" | "timeout";
         KeptView: {
             key: string;
             title: string;
@@ -3061,6 +3355,32 @@ export interface components {
             usual_hold_s: number;
             stuck: components["schemas"]["StuckView"] | null;
             findings: components["schemas"]["Finding"][];
+        };
+        Language: {
+            form: components["schemas"]["FormEnum"];
+            proportional: components["schemas"]["ProportionalEnum"];
+            times: components["schemas"]["TimesEnum"];
+            rate: components["schemas"]["RateEnum"];
+            fahrenheit: boolean;
+            /** Format: double */
+            span_c: number;
+            /** Format: double */
+            look_s: number;
+            /** Format: double */
+            full: number;
+        };
+        LanguageRequest: {
+            form?: components["schemas"]["FormEnum"];
+            proportional?: components["schemas"]["ProportionalEnum"];
+            times?: components["schemas"]["TimesEnum"];
+            rate?: components["schemas"]["RateEnum"];
+            fahrenheit?: boolean;
+            /** Format: double */
+            span_c?: number;
+            /** Format: double */
+            look_s?: number;
+            /** Format: double */
+            full?: number;
         };
         LayOutInputRequest: {
             revision: number;
@@ -3292,6 +3612,12 @@ export interface components {
             delimiter?: string;
             decimal?: string;
             skip?: number | null;
+        };
+        LookInputRequest: {
+            description: components["schemas"]["DescriptionRequest"];
+            shows: string;
+            to?: string;
+            values?: number[];
         };
         Loop: {
             first: number;
@@ -3572,6 +3898,66 @@ export interface components {
             /** Format: double */
             interval_s: number;
         };
+        Page: {
+            key: string;
+            code: string;
+            title: string;
+            sets: string[];
+            choices: components["schemas"]["PageChoice"][];
+            low: number;
+            high: number;
+            decimals: number;
+            /** Format: double */
+            scale: number;
+            default: number;
+            counted: components["schemas"]["CountedEnum"];
+            low_from: string;
+            high_from: string;
+            shown_when: components["schemas"]["Condition"][];
+            effects: components["schemas"]["SideEffect"][];
+            forgets: boolean;
+        };
+        PageChoice: {
+            code: string;
+            means: string;
+            values: string[];
+            guarded: boolean;
+        };
+        PageChoiceRequest: {
+            code: string;
+            means?: string;
+            values?: string[];
+            guarded?: boolean;
+        };
+        PagePlace: {
+            page: string;
+            code: string;
+            title: string;
+            path: string;
+            exact: boolean;
+            on: components["schemas"]["WalkStep"][];
+            out: components["schemas"]["WalkStep"][];
+            cannot: string;
+        };
+        PageRequest: {
+            key: string;
+            code: string;
+            title?: string;
+            sets?: string[];
+            choices?: components["schemas"]["PageChoiceRequest"][];
+            low?: number;
+            high?: number;
+            decimals?: number;
+            /** Format: double */
+            scale?: number;
+            default?: number;
+            counted?: components["schemas"]["CountedEnum"];
+            low_from?: string;
+            high_from?: string;
+            shown_when?: components["schemas"]["ConditionRequest"][];
+            effects?: components["schemas"]["SideEffectRequest"][];
+            forgets?: boolean;
+        };
         PairInput: {
             /** Format: double */
             display_c: number;
@@ -3583,6 +3969,28 @@ export interface components {
             display_c: number;
             /** Format: double */
             reference_c: number;
+        };
+        PanelInputRequest: {
+            description: components["schemas"]["DescriptionRequest"];
+            page?: number;
+            values?: number[];
+            pending?: components["schemas"]["PendingRequest"] | null;
+            gesture?: components["schemas"]["GestureRequest"] | null;
+        };
+        PanelView: {
+            page: number;
+            values: number[];
+            pending: components["schemas"]["Pending"] | null;
+            lost: string;
+            guarded: string;
+            display: components["schemas"]["Display"];
+            group: string;
+            outputs_stop: boolean;
+        };
+        ParameterName: {
+            name: string;
+            title: string;
+            choices: string[][];
         };
         ParameterView: {
             name: string;
@@ -3691,6 +4099,16 @@ export interface components {
             revision: number;
             text: string;
         };
+        Pending: {
+            counts: number;
+            cursor: number;
+            negative: boolean;
+        };
+        PendingRequest: {
+            counts: number;
+            cursor?: number;
+            negative?: boolean;
+        };
         PhotoView: {
             id: number;
             terminal: string;
@@ -3725,6 +4143,10 @@ export interface components {
             role: components["schemas"]["EquipmentRole"];
             fitted: components["schemas"]["EquipmentRow"] | null;
             others: components["schemas"]["EquipmentRow"][];
+        };
+        PlacesView: {
+            places: components["schemas"]["PagePlace"][];
+            errors: components["schemas"]["Shown"][];
         };
         Plan: {
             alarms: components["schemas"]["PlannedAlarm"][];
@@ -3784,6 +4206,8 @@ export interface components {
         };
         /** @enum {string} */
         PracticeEnum: "iec" | "nec";
+        /** @enum {string} */
+        PressEnum: "tap" | "hold" | "power" | "switch" | "wait";
         Probe: {
             sensor: string;
             leads: number;
@@ -3992,6 +4416,13 @@ export interface components {
         };
         /** @enum {string} */
         ProgressEnum: "done" | "open" | "untouched";
+        ProgressInputRequest: {
+            revision: number;
+            values: {
+                [key: string]: unknown;
+            };
+            done: number;
+        };
         ProofInputRequest: {
             revision: number;
             /** Format: double */
@@ -4024,6 +4455,8 @@ export interface components {
             due: string;
             of_this_plan: boolean;
         };
+        /** @enum {string} */
+        ProportionalEnum: "band" | "percent" | "gain";
         Proposal: {
             target: string;
             value: unknown;
@@ -4105,6 +4538,8 @@ export interface components {
         };
         /** @enum {string} */
         RampByEnum: "rate" | "time";
+        /** @enum {string} */
+        RateEnum: "second" | "look";
         Rating: {
             name: string;
             label: string;
@@ -4190,6 +4625,28 @@ export interface components {
             /** Format: double */
             peak_c: number | null;
             status: string;
+        };
+        RigControllerView: {
+            revision: number;
+            key: string;
+            description: components["schemas"]["Description"] | null;
+            found: number[];
+            wanted: number[];
+            steps: components["schemas"]["WalkStep"][];
+            check: components["schemas"]["WalkStep"][];
+            /** Format: double */
+            cost: number;
+            /** Format: double */
+            gap: number;
+            done: number;
+            total: number;
+            begun: boolean;
+            cannot: {
+                [key: string]: unknown;
+            }[];
+            unheld: components["schemas"]["Told"][];
+            rounded: components["schemas"]["Told"][];
+            history: components["schemas"]["FittedBefore"][];
         };
         /** @enum {string} */
         RigKind: "cabinet" | "drying" | "oven" | "kiln" | "muffle" | "reflow_oven" | "reflow_plate" | "plate" | "press" | "bed" | "tank" | "boiler" | "blower" | "duct" | "bell" | "bar" | "tool" | "fire" | "cold";
@@ -4467,6 +4924,30 @@ export interface components {
             kind?: string;
             why?: string;
         };
+        Shown: {
+            shows: string;
+            means: string;
+            todo: string;
+        };
+        ShownRequest: {
+            shows: string;
+            means: string;
+            todo?: string;
+        };
+        SideEffect: {
+            page: string;
+            kind: components["schemas"]["SideEffectKindEnum"];
+            counts: number;
+            when: number[];
+        };
+        /** @enum {string} */
+        SideEffectKindEnum: "sets" | "defaults" | "converts";
+        SideEffectRequest: {
+            page: string;
+            kind?: components["schemas"]["SideEffectKindEnum"];
+            counts?: number;
+            when?: number[];
+        };
         /** @enum {string} */
         SideEnum: "below" | "above" | "either";
         Solved: {
@@ -4723,10 +5204,16 @@ export interface components {
             revision: number;
             built: boolean;
         };
+        /** @enum {string} */
+        TimesEnum: "seconds" | "minutes" | "repeats";
         ToDo: {
             number: number;
             change: components["schemas"]["ChangeEnum"];
             says: string;
+        };
+        Told: {
+            title: string;
+            why: string;
         };
         /** @enum {string} */
         TopicEnum: "sensor" | "load" | "wire" | "switch" | "control" | "wall" | "cold" | "box";
@@ -4836,6 +5323,34 @@ export interface components {
         ViewEnum: "all" | "power" | "control" | "sensor";
         /** @enum {string} */
         WaitEnum: "person" | "risen" | "fallen";
+        WalkInputRequest: {
+            values?: {
+                [key: string]: unknown;
+            };
+        };
+        WalkStep: {
+            says: string;
+            code: string;
+            value: string;
+            page: string;
+            sets: string;
+            warns: string;
+            gestures: number;
+        };
+        Way: {
+            gesture: components["schemas"]["Gesture"];
+            at: string;
+            to: string;
+            at_page: string;
+            when: components["schemas"]["Condition"][];
+        };
+        WayRequest: {
+            gesture: components["schemas"]["GestureRequest"];
+            at: string;
+            to: string;
+            at_page?: string;
+            when?: components["schemas"]["ConditionRequest"][];
+        };
         WayView: {
             address: number;
             notation: string;
@@ -4951,6 +5466,696 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ConductorColour"][];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+        };
+    };
+    controllers: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ControllersView"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+        };
+    };
+    addController: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DescriptionInputRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DescriptionView"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+        };
+    };
+    controller: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DescriptionView"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+        };
+    };
+    saveController: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DescriptionInputRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DescriptionView"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+        };
+    };
+    removeController: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ControllersView"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+        };
+    };
+    checkController: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DescriptionInputRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DescriptionView"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+        };
+    };
+    pressController: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PanelInputRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PanelView"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+        };
+    };
+    lookUpDisplay: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LookInputRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlacesView"];
                 };
             };
             400: {
@@ -8399,6 +9604,447 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["OffsetResult"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+        };
+    };
+    rigController: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RigControllerView"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+        };
+    };
+    fitController: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ControllerFitRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RigControllerView"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+        };
+    };
+    pageFound: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FoundInputRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RigControllerView"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+        };
+    };
+    walked: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ProgressInputRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RigControllerView"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+        };
+    };
+    tryWalk: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["WalkInputRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RigControllerView"];
                 };
             };
             400: {

@@ -12,6 +12,7 @@ from rellux.server.api.pieces import Pieces
 from rellux.server.calibration.models import Calibration
 from rellux.server.equipment.filed import described
 from rellux.server.guarding.models import GuardPlan, Proof
+from rellux.server.menus.models import RigController
 from rellux.server.profiles.models import ProfileVersion
 from rellux.server.questions.models import Kept
 from rellux.server.runs.export import own_rows
@@ -35,6 +36,7 @@ KEPT: tuple[tuple[str, type[models.Model], tuple[str, ...]], ...] = (
     ("kept", Kept, ("question", "values", "at")),
     ("sheets", Sheet, ("at", "kind", "values", "why")),
     ("guard_plans", GuardPlan, ("at", "plan", "why")),
+    ("controllers", RigController, ("at", "key", "description", "found", "wanted", "done", "why")),
     (
         "profiles",
         ProfileVersion,

@@ -37,6 +37,7 @@ from rellux.server.api.strict_json import NotStrictError, loads
 from rellux.server.calibration.domain import rule_from
 from rellux.server.equipment.filed import bring_in
 from rellux.server.guarding.stored import plan_from
+from rellux.server.menus.stored import description_from
 from rellux.server.profiles.domain import check_programme, forms_from
 from rellux.server.profiles.stored import profile_from
 from rellux.server.profiles.views import kind_of
@@ -71,7 +72,7 @@ _SINCE: dict[str, Any] = {
     "rewired_at": None,
 }
 """What a rig is taken for by files of before it had these."""
-_LATER = ("kept", "built", "accepted", "photos", "equipment", "guard_plans", "proofs", "profiles")
+_LATER = ("kept", "built", "accepted", "photos", "equipment", "guard_plans", "proofs", "profiles", "controllers")
 """Tables that files of before they existed do not have."""
 _MOMENTS = ("at", "started_at", "created_at", "rewired_at", "accepted_at", "removed_at")
 _LISTS = ("pairs", "subjects", "materials", "channels", "observed")
@@ -233,6 +234,7 @@ _RULES = {
     "sheets": lambda row: check_values(row["values"]),
     "guard_plans": lambda row: plan_from(row["plan"]),
     "proofs": _check_proof,
+    "controllers": lambda row: description_from(row["description"]) if row["description"] else None,
     "profiles": _check_profile,
     "entries": lambda row: Station(row["station"]),
 }

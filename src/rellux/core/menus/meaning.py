@@ -1,0 +1,136 @@
+"""What the pages of a controller mean: a sheet of neutral parameters as counts of its pages, and back.
+
+The unit of temperature is the sheet's ``display_unit``; PID numbers are in the controller's own language.
+"""
+
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
+from math import inf, isclose
+
+from ..control.languages import spoken, understood
+from ..control.pid import PID
+from ..errors import Refused
+from ..messages import render
+from ..setup.parameters import BY_NAME, Sheet, Value, spoken_value
+from ..units import FAHRENHEIT_PER_KELVIN
+from .description import Counted, Description, Page, Values, shown
+from .machine import FREEZES_F
+
+PID_NAMES = ("proportional_band_c", "integral_time_s", "derivative_time_s")
+
+
+@dataclass(frozen=True)
+class Unheld:
+    """A parameter that this controller does not hold as it is wanted, and why."""
+
+    name: str
+    why: str
+
+
+@dataclass(frozen=True)
+class Wanted:
+    """``counts`` by page. ``unheld``: what has no page, no choice, or no room; ``rounded``: what its last digit makes of a value."""
+
+    counts: dict[str, int]
+    unheld: tuple[Unheld, ...]
+    rounded: tuple[Unheld, ...]
+
+
+def wanted_counts(description: Description, sheet: Sheet) -> Wanted:
+    """A sheet in this controller's pages. Parameters that several pages set are wanted on all of them."""
+    counts: dict[str, int] = {}
+    unheld, rounded = [], []
+    fahrenheit = sheet.get("display_unit") == "F"
+    numbers = _spoken(description, sheet, fahrenheit)
+    has_page = {name for p in description.pages for name in p.sets}
+    unheld += [Unheld(n, "there is no page for it") for n in sheet if n in BY_NAME and n not in has_page]
+    for page in description.pages:
+        names = [n for n in page.sets if n in sheet]
+        if not names:
+            continue
+        if page.choices:
+            found = [i for i, c in enumerate(page.choices) if not c.guarded and _means(page, c.values, sheet)]
+            if found:
+                counts[page.key] = found[0]
+            else:
+                asked = ", ".join(render(spoken_value(n, sheet[n])) for n in names)
+                unheld.append(Unheld(names[0], f"{page.code} has no choice for {asked}"))
+            continue
+        value = _number(page, sheet[names[0]], fahrenheit)
+        if names[0] in PID_NAMES:
+            value = numbers[names[0]] / page.scale if names[0] in numbers else None
+        if value is None:
+            unheld.append(Unheld(names[0], "its language cannot say it"))
+            continue
+        at = round(value * 10**page.decimals)
+        if not page.low <= at <= page.high:
+            least, most = shown(page, page.low), shown(page, page.high)
+            unheld.append(Unheld(names[0], f"{page.code} takes {least}…{most}, not {value:g}"))
+            continue
+        if not isclose(at / 10**page.decimals, value, rel_tol=1e-9, abs_tol=1e-9):
+            rounded.append(Unheld(names[0], f"{page.code} shows {shown(page, at)} for {value:g}"))
+        counts[page.key] = at
+    return Wanted(counts, tuple(unheld), tuple(rounded))
+
+
+def sheet_of(description: Description, values: Values) -> Sheet:
+    """What the counts of all pages mean, as far as a page is a parameter's. Where two pages say different things, the last one counts."""
+    found: Sheet = {}
+    for page, at in zip(description.pages, values, strict=True):
+        if page.choices and 0 <= at < len(page.choices):
+            found.update({n: v for n, v in zip(page.sets, page.choices[at].values, strict=False) if v})
+    fahrenheit = found.get("display_unit") == "F"
+    numbers: dict[str, float] = {}
+    for page, at in zip(description.pages, values, strict=True):
+        if page.choices or not page.sets:
+            continue
+        value = at / 10**page.decimals
+        if page.sets[0] in PID_NAMES:
+            numbers[page.sets[0]] = value * page.scale
+        else:
+            found[page.sets[0]] = _plain(page, value, fahrenheit)
+    if all(n in numbers for n in PID_NAMES):
+        language = replace(description.language, fahrenheit=fahrenheit)
+        try:
+            pid = understood(language, (numbers[PID_NAMES[0]], numbers[PID_NAMES[1]], numbers[PID_NAMES[2]]))
+        except Refused:
+            return found
+        integral = 0.0 if pid.integral_time_s == inf else pid.integral_time_s
+        found.update(zip(PID_NAMES, (100.0 / pid.gain, integral, pid.derivative_time_s), strict=True))
+    return found
+
+
+def _means(page: Page, values: tuple[str, ...], sheet: Mapping[str, Value]) -> bool:
+    """Whether a choice is what the sheet says; parts of it that the sheet or the choice leaves open fit anything."""
+    pairs = [(sheet.get(n), v) for n, v in zip(page.sets, values, strict=False)]
+    return any(v for _, v in pairs) and all(not v or asked is None or str(asked) == v for asked, v in pairs)
+
+
+def _number(page: Page, value: Value, fahrenheit: bool) -> float | None:
+    if isinstance(value, str):
+        return None
+    if page.counted is Counted.PLAIN or not fahrenheit:
+        return value / page.scale
+    return value * FAHRENHEIT_PER_KELVIN + (FREEZES_F if page.counted is Counted.TEMPERATURE else 0.0)
+
+
+def _plain(page: Page, value: float, fahrenheit: bool) -> float:
+    if page.counted is Counted.PLAIN or not fahrenheit:
+        return value * page.scale
+    return (value - (FREEZES_F if page.counted is Counted.TEMPERATURE else 0.0)) / FAHRENHEIT_PER_KELVIN
+
+
+def _spoken(description: Description, sheet: Sheet, fahrenheit: bool) -> dict[str, float]:
+    """The three PID numbers in the controller's own words; nothing where they are not all there, or it cannot say them."""
+    numbers = [sheet.get(n) for n in PID_NAMES]
+    if not all(isinstance(n, int | float) for n in numbers):
+        return {}
+    band, integral, derivative = (float(n) for n in numbers if n is not None)
+    try:
+        said = spoken(
+            replace(description.language, fahrenheit=fahrenheit),
+            PID(100.0 / band, integral if integral > 0 else inf, derivative),
+        )
+    except Refused:
+        return {}
+    return dict(zip(PID_NAMES, said, strict=True))

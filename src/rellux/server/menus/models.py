@@ -1,0 +1,33 @@
+"""Descriptions of controllers' menus, and which controller a rig has."""
+
+from django.db import models
+
+from rellux.server.rigs.models import Rig
+
+
+class ControllerFile(models.Model):
+    """A description the workshop made itself."""
+
+    key = models.CharField(max_length=40, unique=True)
+    title = models.CharField(max_length=160)
+    data = models.JSONField()
+
+    class Meta:
+        ordering = ("title",)
+
+
+class RigController(models.Model):
+    """A controller that was fitted, with its description as it was then; the newest is in the rig. ``found``: counts of pages that were
+    read off it. ``wanted``: the sheet of a walk that has begun (empty: none has), ``done`` how many of its gestures have been done."""
+
+    rig = models.ForeignKey(Rig, on_delete=models.CASCADE, related_name="controllers")
+    at = models.DateTimeField()
+    key = models.CharField(max_length=40, blank=True)
+    description = models.JSONField()
+    found = models.JSONField(default=dict)
+    wanted = models.JSONField(default=dict)
+    done = models.PositiveIntegerField(default=0)
+    why = models.CharField(max_length=400, blank=True)
+
+    class Meta:
+        ordering = ("-at", "-pk")

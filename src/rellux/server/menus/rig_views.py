@@ -1,0 +1,304 @@
+"""The controller of a rig: which one it is, the walk from what is in it to what is wanted, and how far that is done."""
+
+from dataclasses import dataclass, field
+from datetime import datetime
+from typing import Any
+
+from django.shortcuts import get_object_or_404
+from django.utils import timezone
+from rest_framework.request import Request
+from rest_framework.response import Response
+from rest_framework.views import APIView
+
+from rellux.core.errors import Refused, refuse
+from rellux.core.menus.description import Description, Values, shown
+from rellux.core.menus.meaning import Wanted, sheet_of, wanted_counts
+from rellux.core.menus.steps import WalkStep, steps
+from rellux.core.menus.walk import Walk, check_pass, walk
+from rellux.core.messages import shortened
+from rellux.core.setup.parameters import BY_NAME, check_values, parameters_for
+from rellux.core.setup.parameters import Sheet as Wish
+from rellux.core.spine import Station
+from rellux.server.api.endpoint import endpoint
+from rellux.server.api.shapes import as_json, read, reply
+from rellux.server.rigs.change import changing, difference, note
+from rellux.server.rigs.domain import purpose_of
+from rellux.server.rigs.models import Rig
+from rellux.server.setup.domain import current_values, save_sheet, working_values
+from rellux.server.setup.models import Sheet
+
+from .models import RigController
+from .stored import controller_of, description_by_key, description_from
+
+
+@dataclass(frozen=True)
+class Told:
+    """A parameter and what this controller makes of it."""
+
+    title: str
+    why: str
+
+
+@dataclass(frozen=True)
+class FittedBefore:
+    at: datetime
+    title: str
+    why: str
+
+
+@dataclass(frozen=True)
+class RigControllerView:
+    """``key`` empty: none is described for this rig. ``found`` and ``wanted``: counts of every page, in the order of the description's;
+    ``steps`` of the walk, ``done`` gestures of them; ``check``: the pass that reads every changed page again. ``cannot``: why there is no
+    walk. ``cost`` in taps, ``gap``: how much more than the least, as a share."""
+
+    revision: int
+    key: str
+    description: Description | None
+    found: list[int]
+    wanted: list[int]
+    steps: list[WalkStep]
+    check: list[WalkStep]
+    cost: float
+    gap: float
+    done: int
+    total: int
+    begun: bool
+    cannot: list[dict[str, Any]]
+    unheld: list[Told]
+    rounded: list[Told]
+    history: list[FittedBefore]
+
+
+@dataclass(frozen=True)
+class ControllerFit:
+    """The controller the rig has, by its key in the library; empty for none."""
+
+    revision: int
+    key: str
+    why: str = ""
+
+
+@dataclass(frozen=True)
+class WalkInput:
+    """``values``: the sheet that is wanted; what is left out stays as it is."""
+
+    values: dict[str, Any] = field(default_factory=dict)
+
+
+@dataclass(frozen=True)
+class ProgressInput:
+    """So many gestures of the walk to ``values`` are done; 0 gives it up."""
+
+    revision: int
+    values: dict[str, Any]
+    done: int
+
+
+@dataclass(frozen=True)
+class FoundInput:
+    """What a page showed, in counts."""
+
+    revision: int
+    page: str
+    counts: int
+
+
+def found_in(rig: Rig, row: RigController, description: Description) -> Values:
+    """The counts of every page as far as anything is known: as the sheet says, else as it was read off it, else as delivered."""
+    sheet = wanted_counts(description, current_values(rig)).counts
+    read_off = {k: v for k, v in row.found.items() if k in description.index}
+    known = {p.key: p.default for p in description.pages} | read_off | sheet
+    return tuple(p.default if p.forgets else known[p.key] for p in description.pages)
+
+
+def wanted_of(rig: Rig, row: RigController, asked: Wish) -> Wish:
+    """The sheet that is walked to: what was asked for; without that, of a walk that has begun; without that, what would be proposed."""
+    names = {p.name for p in parameters_for(purpose_of(rig))}
+    return {**{n: v for n, v in working_values(rig).items() if n in names}, **(asked or row.wanted)}
+
+
+def rig_controller_view(rig: Rig, asked: Wish | None = None) -> RigControllerView:
+    row = controller_of(rig)
+    history = [FittedBefore(c.at, str(c.description.get("title", "")), c.why) for c in rig.controllers.all()[:20]]
+    if row is None or not row.description:
+        return RigControllerView(
+            rig.revision, "", None, [], [], [], [], 0.0, 0.0, 0, 0, False, [], [], [], history
+        )  # fmt: skip
+    description = description_from(row.description)
+    found = found_in(rig, row, description)
+    sheet = wanted_of(rig, row, asked or {})
+    wanted = wanted_counts(description, sheet)
+    goal = [wanted.counts.get(p.key, f) if not p.forgets else f for p, f in zip(description.pages, found, strict=True)]
+    way, cannot = _walked(description, found, {p.key: g for p, g in zip(description.pages, goal, strict=True)})
+    told = list(steps(description, way)) if way else []
+    changed = tuple(p.key for p, a, b in zip(description.pages, found, goal, strict=True) if a != b)
+    again = list(steps(description, check_pass(description, tuple(goal), changed))) if way and changed else []
+    return RigControllerView(
+        rig.revision,
+        row.key,
+        description,
+        list(found),
+        goal,
+        told,
+        again,
+        way.cost if way else 0.0,
+        way.gap if way else 0.0,
+        row.done if not asked else 0,
+        len(way.gestures) if way else 0,
+        bool(row.wanted),
+        cannot,
+        _told(wanted.unheld),
+        _told(wanted.rounded),
+        history,
+    )
+
+
+def _told(rows: tuple[Any, ...]) -> list[Told]:
+    return [Told(BY_NAME[u.name].title, u.why) for u in rows if u.name in BY_NAME]
+
+
+def _walked(description: Description, found: Values, goal: dict[str, int]) -> tuple[Walk | None, list[dict[str, Any]]]:
+    changed = {k: v for k, v in goal.items() if found[description.index[k]] != v}
+    try:
+        return walk(description, found, changed), []
+    except Refused as refusal:
+        return None, [{"field": p.field, "reason": p.reason, "accepted": p.accepted} for p in refusal.problems]
+
+
+def _described(rig: Rig) -> tuple[RigController, Description]:
+    row = controller_of(rig)
+    if row is None or not row.description:
+        raise refuse("key", "say first which controller it has", "one of the library")
+    return row, description_from(row.description)
+
+
+class RigControllerDetail(APIView):
+    @endpoint("rigController", RigControllerView)
+    def get(self, request: Request, slug: str) -> Response:
+        return reply(rig_controller_view(_with_parts(slug)))
+
+    @endpoint("fitController", RigControllerView, ControllerFit)
+    def put(self, request: Request, slug: str) -> Response:
+        """Say which controller the rig has, or has now in place of another. Settings are the sheet's and stay; what was read off the old
+        one's pages goes with it."""
+        given = read(request, ControllerFit)
+        description = description_by_key(given.key) if given.key else None
+        _with_parts(slug)
+        with changing(slug, given.revision) as rig:
+            before = controller_of(rig)
+            was = str(before.description.get("title", "")) if before else ""
+            RigController.objects.create(
+                rig=rig, at=timezone.now(), key=given.key, description=as_json(description) if description else {},
+                why=shortened(given.why, 400),
+            )  # fmt: skip
+            now = description.title if description else ""
+            note(
+                rig,
+                request.user,
+                Station.SETUP,
+                "Controller described",
+                before={"controller": was},
+                after={"controller": now},
+                why=given.why,
+            )
+        return reply(rig_controller_view(rig))
+
+
+class RigWalk(APIView):
+    @endpoint("tryWalk", RigControllerView, WalkInput)
+    def post(self, request: Request, slug: str) -> Response:
+        """The walk to a sheet that is only tried."""
+        given = read(request, WalkInput)
+        rig = _with_parts(slug)
+        check_values(given.values)
+        return reply(rig_controller_view(rig, given.values))
+
+    @endpoint("walked", RigControllerView, ProgressInput)
+    def put(self, request: Request, slug: str) -> Response:
+        """How far the walk is. At its end the sheet is as left, with what the controller holds."""
+        given = read(request, ProgressInput)
+        check_values(given.values)
+        _with_parts(slug)
+        with changing(slug, given.revision) as rig:
+            row, description = _described(rig)
+            found, sheet = found_in(rig, row, description), wanted_of(rig, row, given.values)
+            wanted = wanted_counts(description, sheet)
+            way = walk(description, found, {k: v for k, v in wanted.counts.items() if not description.page(k).forgets})
+            if not 0 <= given.done <= len(way.gestures):
+                raise refuse("done", f"the walk has {len(way.gestures)} gestures", f"0…{len(way.gestures)}")
+            row.wanted, row.done = (sheet, given.done) if given.done else ({}, 0)
+            if given.done and given.done == len(way.gestures):
+                _arrived(rig, row, description, wanted, way, request)
+            row.save()
+        return reply(rig_controller_view(rig))
+
+
+def _arrived(
+    rig: Rig, row: RigController, description: Description, wanted: Wanted, way: Walk, request: Request
+) -> None:
+    """The walk is done: what it left is known."""
+    end = way.legs[-1].after.values
+    row.found = {p.key: v for p, v in zip(description.pages, end, strict=True) if not p.forgets}
+    row.wanted, row.done = {}, 0
+    held = sheet_of(description, end)
+    names = {n for p in description.pages if p.key in wanted.counts for n in p.sets}
+    before = current_values(rig)
+    fresh = {p.name: working_values(rig)[p.name] for p in parameters_for(purpose_of(rig))}
+    values = dict(before or fresh)
+    values |= {n: v for n, v in held.items() if n in names and n in values}
+    save_sheet(rig, values, Sheet.Kind.AS_LEFT, "walked")
+    was, now = difference(before, values)
+    note(
+        rig,
+        request.user,
+        Station.SETUP,
+        "Controller settings as left",
+        before=was,
+        after=now,
+        why=f"walked through {description.title}",
+    )
+
+
+class RigFound(APIView):
+    @endpoint("pageFound", RigControllerView, FoundInput)
+    def post(self, request: Request, slug: str) -> Response:
+        """A page shows something else than was thought: it is as found, in the sheet where it stands for a parameter."""
+        given = read(request, FoundInput)
+        _with_parts(slug)
+        with changing(slug, given.revision) as rig:
+            row, description = _described(rig)
+            if given.page not in description.index:
+                raise refuse("page", f"there is no page {given.page}", "a page of it")
+            page = description.page(given.page)
+            if not page.is_set or not page.least <= given.counts <= page.most:
+                raise refuse(
+                    "counts", f"{page.code} cannot show that", f"{shown(page, page.least)}…{shown(page, page.most)}"
+                )
+            values = list(found_in(rig, row, description))
+            values[description.index[page.key]] = given.counts
+            row.found = {**row.found, page.key: given.counts}
+            row.wanted, row.done = {}, 0
+            row.save()
+            held, before = sheet_of(description, tuple(values)), current_values(rig)
+            if before and any(n in before for n in page.sets):
+                after = {**before, **{n: held[n] for n in page.sets if n in held and n in before}}
+                save_sheet(rig, after, Sheet.Kind.AS_FOUND, f"read off page {page.code}")
+                was, now = difference(before, after)
+                note(
+                    rig,
+                    request.user,
+                    Station.SETUP,
+                    "Controller settings as found",
+                    before=was,
+                    after=now,
+                    why=f"read off page {page.code}",
+                )
+        return reply(rig_controller_view(rig))
+
+
+def _with_parts(slug: str) -> Rig:
+    rig = get_object_or_404(Rig, slug=slug)
+    if not rig.sensor:
+        raise refuse("parts", "choose the parts first: the values follow from them", "sensor, output and switch")
+    return rig

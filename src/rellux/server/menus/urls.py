@@ -1,0 +1,14 @@
+from django.urls import path
+
+from . import rig_views, views
+
+urlpatterns = [
+    path("controllers", views.Controllers.as_view()),
+    path("controllers/check", views.ControllerCheck.as_view()),
+    path("controllers/panel", views.ControllerPanel.as_view()),
+    path("controllers/places", views.ControllerPlaces.as_view()),
+    path("controllers/<slug:key>", views.Controller.as_view()),
+    path("rigs/<slug:slug>/controller", rig_views.RigControllerDetail.as_view()),
+    path("rigs/<slug:slug>/controller/walk", rig_views.RigWalk.as_view()),
+    path("rigs/<slug:slug>/controller/found", rig_views.RigFound.as_view()),
+]

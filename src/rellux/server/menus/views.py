@@ -1,0 +1,232 @@
+"""The library of controller descriptions, and what can be tried on one: its panel, and where a display is."""
+
+from dataclasses import dataclass, field
+from typing import Any
+from uuid import uuid4
+
+from django.db.models import Count
+from rest_framework.request import Request
+from rest_framework.response import Response
+from rest_framework.views import APIView
+
+from rellux.core.errors import Problem, Refused, refuse_all
+from rellux.core.menus.description import Description, Gesture, Shown, Values
+from rellux.core.menus.machine import Display, Panel, Pending, Standing
+from rellux.core.menus.problems import check_description, problems
+from rellux.core.menus.shipped import SHIPPED
+from rellux.core.menus.steps import WalkStep, steps
+from rellux.core.menus.walk import way_out, way_to
+from rellux.core.menus.where import errors_alike, pages_alike, path_of
+from rellux.core.setup.parameters import PARAMETERS
+from rellux.server.api.endpoint import endpoint
+from rellux.server.api.shapes import read, reply
+
+from .models import ControllerFile, RigController
+from .stored import description_by_key, keep
+
+
+@dataclass(frozen=True)
+class ControllerName:
+    """A controller in the library; ``own``: the workshop described it; ``rigs``: how many have it."""
+
+    key: str
+    title: str
+    own: bool
+    rigs: int
+
+
+@dataclass(frozen=True)
+class ControllersView:
+    controllers: list[ControllerName]
+
+
+@dataclass(frozen=True)
+class ParameterName:
+    """A parameter a page may stand for, with the values of its choices."""
+
+    name: str
+    title: str
+    choices: list[list[str]]
+
+
+@dataclass(frozen=True)
+class DescriptionView:
+    """A description, what cannot be in it, and what its pages may stand for."""
+
+    key: str
+    own: bool
+    description: Description
+    problems: list[dict[str, Any]]
+    parameters: list[ParameterName]
+
+
+@dataclass(frozen=True)
+class DescriptionInput:
+    description: Description
+
+
+@dataclass(frozen=True)
+class PanelInput:
+    """Where the controller stands, and what is done to it; without ``values`` it is as delivered, without a gesture it is looked at."""
+
+    description: Description
+    page: int = 0
+    values: list[int] = field(default_factory=list)
+    pending: Pending | None = None
+    gesture: Gesture | None = None
+
+
+@dataclass(frozen=True)
+class PanelView:
+    """What stands there now. ``lost``: the page whose change was not kept; ``guarded``: what cannot be taken back was done."""
+
+    page: int
+    values: list[int]
+    pending: Pending | None
+    lost: str
+    guarded: str
+    display: Display
+    group: str
+    outputs_stop: bool
+
+
+@dataclass(frozen=True)
+class LookInput:
+    """``shows``: what is on the display; ``to``: the page one wants to be at (empty: only out); ``values`` as far as known."""
+
+    description: Description
+    shows: str
+    to: str = ""
+    values: list[int] = field(default_factory=list)
+
+
+@dataclass(frozen=True)
+class PagePlace:
+    """A page that may be shown, with the ways on and out from there; ``cannot``: why there is none on."""
+
+    page: str
+    code: str
+    title: str
+    path: str
+    exact: bool
+    on: list[WalkStep]
+    out: list[WalkStep]
+    cannot: str
+
+
+@dataclass(frozen=True)
+class PlacesView:
+    places: list[PagePlace]
+    errors: list[Shown]
+
+
+def checked_values(description: Description, values: list[int]) -> Values:
+    """The counts of every page. Raises ``Refused`` for as many as there are not pages, or a number no page has."""
+    if not values:
+        return tuple(p.default for p in description.pages)
+    if len(values) != len(description.pages):
+        refuse_all([Problem("values", f"{len(values)} values for {len(description.pages)} pages", "one a page")])
+    far = [p.code for p, v in zip(description.pages, values, strict=True) if abs(v) > 10**9]
+    refuse_all(Problem("values", f"{code} has no such value", "what a display can show") for code in far)
+    return tuple(values)
+
+
+class Controllers(APIView):
+    @endpoint("controllers", ControllersView)
+    def get(self, request: Request) -> Response:
+        fitted = dict(RigController.objects.values_list("key").annotate(n=Count("rig", distinct=True)))
+        own = [(c.key, c.title, True) for c in ControllerFile.objects.all()]
+        rows = [*own, *((k, d.title, False) for k, d in SHIPPED.items())]
+        return reply(ControllersView([ControllerName(k, t, o, fitted.get(k, 0)) for k, t, o in rows]))
+
+    @endpoint("addController", DescriptionView, DescriptionInput, status=201)
+    def post(self, request: Request) -> Response:
+        """Into the library, as a file has it."""
+        given = read(request, DescriptionInput).description
+        key = uuid4().hex[:12]
+        keep(key, given)
+        return reply(_view(key, given), 201)
+
+
+class Controller(APIView):
+    @endpoint("controller", DescriptionView)
+    def get(self, request: Request, key: str) -> Response:
+        return reply(_view(key, description_by_key(key)))
+
+    @endpoint("saveController", DescriptionView, DescriptionInput)
+    def put(self, request: Request, key: str) -> Response:
+        """In place of the one of this key; rigs keep the description they were given until it is given to them again."""
+        description_by_key(key)
+        given = read(request, DescriptionInput).description
+        keep(key, given)
+        return reply(_view(key, given))
+
+    @endpoint("removeController", ControllersView)
+    def delete(self, request: Request, key: str) -> Response:
+        """Out of the library; rigs that have it keep it."""
+        ControllerFile.objects.filter(key=key).delete()
+        return Controllers().get(request)
+
+
+class ControllerCheck(APIView):
+    @endpoint("checkController", DescriptionView, DescriptionInput)
+    def post(self, request: Request) -> Response:
+        """What cannot be in a description that is being written: nothing is kept."""
+        return reply(_view("", read(request, DescriptionInput).description))
+
+
+class ControllerPanel(APIView):
+    @endpoint("pressController", PanelView, PanelInput)
+    def post(self, request: Request) -> Response:
+        """What a gesture does at the panel, as it is described."""
+        given = read(request, PanelInput)
+        check_description(given.description)
+        values = checked_values(given.description, given.values)
+        if not 0 <= given.page < len(values):
+            refuse_all([Problem("page", "there is no such page", f"0…{len(values) - 1}")])
+        panel = Panel(given.description)
+        standing = Standing(given.page, values, given.pending)
+        standing = panel.do(standing, given.gesture) if given.gesture else standing
+        group = panel.group(standing)
+        return reply(
+            PanelView(
+                standing.page, list(standing.values), standing.pending, standing.lost, standing.guarded,
+                panel.display(standing), group.title, group.outputs_stop,
+            )
+        )  # fmt: skip
+
+
+class ControllerPlaces(APIView):
+    @endpoint("lookUpDisplay", PlacesView, LookInput)
+    def post(self, request: Request) -> Response:
+        """Where a display may be, how to get on from there and out; and errors it may mean."""
+        given = read(request, LookInput)
+        made = given.description
+        check_description(made)
+        values = checked_values(made, given.values)
+        if given.to and given.to not in made.index:
+            refuse_all([Problem("to", f"there is no page {given.to}", "a page")])
+        found = []
+        for match in pages_alike(made, given.shows):
+            page, here = made.page(match.page), Standing(made.index[match.page], values)
+            on, cannot = _ways(made, here, given.to) if given.to else ([], "")
+            out = list(steps(made, way_out(made, here)))
+            found.append(PagePlace(page.key, page.code, page.title, path_of(made, page), match.exact, on, out, cannot))
+        return reply(PlacesView(found, list(errors_alike(made, given.shows))))
+
+
+def _ways(made: Description, here: Standing, to: str) -> tuple[list[WalkStep], str]:
+    try:
+        return list(steps(made, way_to(made, here, to))), ""
+    except Refused as refusal:
+        return [], refusal.problems[0].reason
+
+
+def _view(key: str, description: Description) -> DescriptionView:
+    return DescriptionView(
+        key,
+        bool(key) and key not in SHIPPED,
+        description,
+        [{"field": p.field, "reason": p.reason, "accepted": p.accepted} for p in problems(description)],
+        [ParameterName(p.name, p.title, [list(c) for c in p.choices]) for p in PARAMETERS],
+    )

@@ -1,0 +1,31 @@
+"""Limits of controllers' menus: by their value; what they decide is tested in tests/core/menus."""
+
+from functools import partial
+
+from .exempt import NUMERICAL
+from .tables import stated
+
+_STATED: dict[str, object] = {
+    "menus.description.FORMAT": 1,
+    "menus.entry.POWER": 10.0,
+    "menus.entry.SECOND": 1.0,
+    "menus.entry.SWITCH": 20.0,
+    "menus.machine.FREEZES_F": 32.0,
+    "menus.problems.LONGEST_CODE": 16,
+    "menus.problems.LONGEST_HOLD_S": 60.0,
+    "menus.problems.LONGEST_WORDS": 160,
+    "menus.problems.MOST_CHOICES": 64,
+    "menus.problems.MOST_DECIMALS": 6,
+    "menus.problems.MOST_DIGITS": 16,
+    "menus.problems.MOST_GROUPS": 40,
+    "menus.problems.MOST_PAGES": 400,
+    "menus.walk.FEW": 12,
+}
+MENUS = {name: partial(stated, name, value) for name, value in _STATED.items()}
+INVENTED = "an invented controller: any other would do"
+MENUS_EXEMPT = {
+    **dict.fromkeys(("menus.entry.FAR", "menus.walk.EXACT", "menus.walk.MANY", "menus.walk.ROUNDS", "menus.walk.WEIGHTED"), NUMERICAL),
+    **{f"menus.shipped.{name.lower()}.{name}": INVENTED for name in ("BASALT", "HERON", "LARCH", "OSIER", "PLOVER", "TEASEL")},
+    "menus.shipped.SHIPPED": INVENTED,
+    "menus.description.PLAIN_LANGUAGE": "a form of words",
+}  # fmt: skip

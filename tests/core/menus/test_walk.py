@@ -1,0 +1,55 @@
+"""Walks through menus: over generated controllers, run on the panel, against a judge that tries every key."""
+
+import random
+
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from rellux.core.errors import Refused
+from rellux.core.menus.machine import Panel, Standing
+from rellux.core.menus.walk import FEW, walk
+from tests.core.menus.judge import least
+from tests.core.menus.made import description, goal_of, values_of
+from tests.examples import cases
+
+
+def asked(made, seed):
+    rng = random.Random(seed + 1)
+    found, goal = values_of(made, rng), list(values_of(made, rng))
+    for i, _ in enumerate(made.pages):
+        if rng.random() < 0.4:
+            goal[i] = found[i]
+    return found, {p.key: goal[i] for i, p in enumerate(made.pages) if goal[i] != found[i]}, tuple(goal)
+
+
+@settings(max_examples=cases(30), deadline=None)
+@given(st.integers(0, 10**6))
+def test_no_way_of_pressing_keys_is_cheaper(seed):
+    made = description(seed)
+    found, wanted, goal = asked(made, seed)
+    truth = least(made, found, goal, 15_000)
+    if truth is None:
+        return
+    try:
+        way = walk(made, found, wanted)
+    except Refused:
+        assert truth == float("inf")
+        return
+    assert way.cost == truth and way.gap == 0.0
+
+
+@settings(max_examples=cases(30), deadline=None)
+@given(st.integers(0, 10**6), st.integers(1, 8))
+def test_a_walk_ends_with_just_what_is_wanted_and_passes_nothing_guarded(seed, groups):
+    made, rng = description(seed, groups, 6, 200, 0.15), random.Random(seed)
+    found = values_of(made, rng)
+    goal = goal_of(made, found, rng, 8)
+    wanted = {p.key: b for p, a, b in zip(made.pages, found, goal, strict=True) if a != b}
+    try:
+        way = walk(made, found, wanted)
+    except Refused:
+        return
+    panel = Panel(made)
+    end = panel.run(Standing(0, found), way.gestures)
+    assert (end.page, end.values, end.pending, end.guarded) == (0, goal, None, "")
+    assert way.at_least <= way.cost and (way.gap == 0.0 or len(wanted) > FEW)

@@ -1,0 +1,107 @@
+"""Controllers’ menus through the API: a description kept, tried, refused; the walk of a rig, half and to its end; a display looked up."""
+
+import io
+
+import pytest
+
+from rellux.server.menus.models import ControllerFile, RigController
+from rellux.server.rigs import archive, unpack
+from rellux.server.rigs.models import Rig
+
+
+@pytest.fixture
+def fitted(api, rig, revision):
+    """The rig with a controller of levels."""
+    return api.ok("PUT", f"rigs/{rig}/controller", {"revision": revision(), "key": "heron", "why": "bought"})
+
+
+def press(api, description, standing=None, **gesture):
+    body = {"description": description, **({"gesture": gesture} if gesture else {})}
+    if standing:
+        body |= {k: standing[k] for k in ("page", "values", "pending")}
+    return api.ok("POST", "controllers/panel", body)
+
+
+def test_a_walk_is_shown_rehearsed_kept_half_done_and_ends_as_the_sheet_as_left(api, rig, revision, fitted):
+    assert fitted["key"] == "heron" and not fitted["begun"] and fitted["total"] > 0 and fitted["check"]
+    description = fitted["description"]
+    pages = [p["key"] for g in description["groups"] for p in g["pages"]]
+    wanted = dict(zip(pages, fitted["wanted"], strict=True))
+    sensors = [
+        c["values"][0] for g in description["groups"] for p in g["pages"] if p["key"] == "B1" for c in p["choices"]
+    ]
+    assert sensors[wanted["B1"]] == api.ok("GET", f"rigs/{rig}")["choice"]["sensor"]
+    assert {t["title"] for t in fitted["unheld"]} >= {"Offset is", "Hysteresis lies"}
+    wish = {"offset_c": -0.5, "setpoint_c": 58.0}
+    tried = api.ok("POST", f"rigs/{rig}/controller/walk", {"values": wish})
+    assert dict(zip(pages, tried["wanted"], strict=True))["A2"] == -5 and not RigController.objects.get().wanted
+    half = api.ok("PUT", f"rigs/{rig}/controller/walk", {"revision": revision(), "values": wish, "done": 3})
+    assert half["begun"] and half["done"] == 3 and half["wanted"] == tried["wanted"]
+    standing = press(api, description)
+    assert standing["display"] == {"code": "", "value": "", "cursor": -1, "editing": False}
+    end = {"revision": revision(), "values": wish, "done": tried["total"]}
+    assert api.refused("PUT", f"rigs/{rig}/controller/walk", {**end, "done": tried["total"] + 1})["field"] == "done"
+    done = api.ok("PUT", f"rigs/{rig}/controller/walk", end)
+    assert not done["begun"] and done["found"] == tried["wanted"] and done["done"] == 0
+    sheet = {p["name"]: p["value"] for p in api.ok("GET", f"rigs/{rig}/setup")["parameters"]}
+    assert sheet["offset_c"] == -0.5 and sheet["setpoint_c"] == 58.0
+    assert "walked" in api.ok("GET", f"rigs/{rig}/book")[0]["why"]
+    api.refused("PUT", f"rigs/{rig}/controller/walk", end, 409)
+    read = {"revision": revision(), "page": "A2", "counts": 7}
+    found = api.ok("POST", f"rigs/{rig}/controller/found", read)
+    assert dict(zip(pages, found["found"], strict=True))["A2"] == 7
+    newest = api.ok("GET", f"rigs/{rig}/setup")["history"][0]
+    assert newest["kind"] == "as_found" and newest["after"] == {"offset_c": 0.7}
+    for bad, field in (({"page": "nothing"}, "page"), ({"counts": 1000}, "counts")):
+        assert (
+            api.refused("POST", f"rigs/{rig}/controller/found", {**read, "revision": revision(), **bad})["field"]
+            == field
+        )
+
+
+def test_a_rig_keeps_its_controller_through_its_file_and_when_the_library_loses_it(api, rig, revision):
+    made = api.ok("GET", "controllers/larch")["description"]
+    key = api.ok("POST", "controllers", {"description": {**made, "title": "Ours"}})["key"]
+    api.ok("PUT", f"rigs/{rig}/controller", {"revision": revision(), "key": key})
+    assert {"key": key, "title": "Ours", "own": True, "rigs": 1} in api.ok("GET", "controllers")["controllers"]
+    api.ok("PUT", f"controllers/{key}", {"description": {**made, "title": "Ours, mended"}})
+    assert api.ok("GET", f"rigs/{rig}/controller")["description"]["title"] == "Ours"
+    api.ok("DELETE", f"controllers/{key}")
+    assert not ControllerFile.objects.exists()
+    file = io.BytesIO(b"".join(archive.write(Rig.objects.get(slug=rig))))
+    again = unpack.read(file, lambda _: "again", "Again")
+    assert again.controllers.get().description["title"] == "Ours"
+    gone = api.ok("PUT", f"rigs/{rig}/controller", {"revision": revision(), "key": ""})
+    assert gone["key"] == "" and [h["title"] for h in gone["history"]] == ["", "Ours"]
+    api.refused("PUT", f"rigs/{rig}/controller/walk", {"revision": revision(), "values": {}, "done": 1})
+
+
+def test_a_description_that_cannot_be_is_told_by_its_fields_and_not_kept(api):
+    made = api.ok("GET", "controllers/larch")["description"]
+    bad = {**made, "editing": {**made["editing"], "up": "?"}}
+    assert [p["field"] for p in api.ok("POST", "controllers/check", {"description": bad})["problems"]] == ["editing.up"]
+    assert api.refused("POST", "controllers", {"description": bad})["field"] == "editing.up"
+    assert api.refused("PUT", "controllers/larch", {"description": made})["field"] == "key"
+    assert api.refused("POST", "controllers", {"description": {**made, "format": 7}})["field"] == "format"
+    assert api.refused("POST", "controllers", {"description": {**made, "groups": "none"}})
+    assert api.refused("POST", "controllers/panel", {"description": made, "page": 99})["field"] == "page"
+    assert api.refused("POST", "controllers/panel", {"description": made, "values": [1]})["field"] == "values"
+    assert not ControllerFile.objects.exists()
+
+
+def test_the_panel_does_as_described_and_a_display_is_looked_up(api):
+    made = api.ok("GET", "controllers/teasel")["description"]
+    there = press(api, made, press="tap", key="⌃", seconds=0.0)
+    assert there["display"]["code"] == "AIM"
+    there = press(api, made, there, press="tap", key="○", seconds=0.0)
+    there = press(api, made, there, press="hold", key="⌃", seconds=10.0)
+    assert there["display"] == {"code": "AIM", "value": "200", "cursor": -1, "editing": True}
+    there = press(api, made, there, press="wait", key="", seconds=180.0)
+    assert there["lost"] == "AIM" and there["display"]["code"] == ""
+    found = api.ok("POST", "controllers/places", {"description": made, "shows": "CE1L", "to": "FEEL"})
+    (place,) = found["places"]
+    assert place["page"] == "CEIL" and not place["exact"] and place["on"] and place["out"][0]["says"] == "hold ○ 2 s."
+    assert api.ok("POST", "controllers/places", {"description": made, "shows": "ooo"})["errors"][0]["means"]
+    assert (
+        api.refused("POST", "controllers/places", {"description": made, "shows": "x", "to": "nowhere"})["field"] == "to"
+    )
