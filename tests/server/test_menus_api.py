@@ -100,7 +100,7 @@ def test_the_panel_does_as_described_and_a_display_is_looked_up(api):
     assert there["lost"] == "AIM" and there["display"]["code"] == ""
     found = api.ok("POST", "controllers/places", {"description": made, "shows": "CE1L", "to": "FEEL"})
     (place,) = found["places"]
-    assert place["page"] == "CEIL" and not place["exact"] and place["on"] and place["out"][0]["says"] == "hold ○ 2 s."
+    assert place["page"] == "CEIL" and not place["exact"] and place["on"] and place["out"][0]["says"] == "Hold ○ 2 s."
     assert api.ok("POST", "controllers/places", {"description": made, "shows": "ooo"})["errors"][0]["means"]
     assert (
         api.refused("POST", "controllers/places", {"description": made, "shows": "x", "to": "nowhere"})["field"] == "to"

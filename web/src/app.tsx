@@ -19,6 +19,7 @@ const ImportLog = lazy(() => import('./runs/ImportLog'))
 const Calibration = lazy(() => import('./calibration/Calibration'))
 const Maps = lazy(() => import('./maps/Maps'))
 const Equipment = lazy(() => import('./equipment/Equipment'))
+const Controllers = lazy(() => import('./menus/Controllers'))
 const Library = lazy(() => import('./library/Library'))
 const Questions = lazy(() => import('./questions/Questions'))
 const PartQuestion = lazy(() => import('./parts/PartQuestion'))
@@ -37,6 +38,7 @@ export function App() {
             <Route path="/library" element={<Library />} />
             <Route path="/equipment" element={<Equipment />} />
             <Route path="/maps" element={<Maps />} />
+            <Route path="/controllers" element={<Controllers />} />
             <Route path="/wall" element={<Wall />} />
             <Route path="/rigs/:slug/bench" element={<BenchView />} />
             <Route path="/questions" element={<Questions />} />

@@ -20,6 +20,7 @@ _STATED: dict[str, object] = {
     "menus.problems.MOST_GROUPS": 40,
     "menus.problems.MOST_PAGES": 400,
     "menus.walk.FEW": 12,
+    "menus.pasted.MOST_TEXT": 40_000,
 }
 MENUS = {name: partial(stated, name, value) for name, value in _STATED.items()}
 INVENTED = "an invented controller: any other would do"
@@ -27,5 +28,7 @@ MENUS_EXEMPT = {
     **dict.fromkeys(("menus.entry.FAR", "menus.walk.EXACT", "menus.walk.MANY", "menus.walk.ROUNDS", "menus.walk.WEIGHTED"), NUMERICAL),
     **{f"menus.shipped.{name.lower()}.{name}": INVENTED for name in ("BASALT", "HERON", "LARCH", "OSIER", "PLOVER", "TEASEL")},
     "menus.shipped.SHIPPED": INVENTED,
+    "menus.pasted.WORDS": "words of manuals: a test reads them in lines",
+    "menus.pasted.MEANS": "words of manuals: a test reads them in lines",
     "menus.description.PLAIN_LANGUAGE": "a form of words",
 }  # fmt: skip

@@ -1,21 +1,32 @@
 import { useQuery } from '@tanstack/react-query'
 import { Link, useOutletContext } from 'react-router'
 import { api, need, type Rig, type Schemas } from '../api/client'
+import { useInAddress } from '../api/address'
 import { useChange } from '../api/hooks'
 import { useDraft, useKept } from '../api/kept'
 import { Conflict } from '../shared/Conflict'
 import { Fetched } from '../shared/Fetched'
 import { TextField } from '../shared/fields'
 import { Findings } from '../shared/Findings'
+import { Segments } from '../shared/Segments'
 import { Refused } from '../shared/states'
 import { type Mark, TemperatureScale } from '../shared/TemperatureScale'
 import { wordsOf as effectWords } from '../shared/effect'
 import { Resumed } from '../shared/Resumed'
 import { usePreferences } from '../shell/preferences'
 import { ReasonOfPlace } from '../shell/reason'
+import { Keys } from '../menus/Keys'
+import { LookUp } from '../menus/LookUp'
 import { History } from './History'
 import { ParameterTable, type Values, wordsOf } from './ParameterTable'
 import './setup.css'
+
+const LOOKS = [
+  ['values', 'Values'],
+  ['keys', 'Keys'],
+  ['display', 'Where am I?'],
+] as const
+type Look = (typeof LOOKS)[number][0]
 
 /** What the controller should hold for this rig, what it does hold, and what that means. */
 export default function Setup() {
@@ -43,6 +54,11 @@ export default function Setup() {
 
 function Sheet({ rig, data }: { rig: Rig; data: Schemas['SetupView'] }) {
   const { unit } = usePreferences()
+  const [look, setLook] = useInAddress<Look>(
+    'look',
+    'values',
+    LOOKS.map(([key]) => key),
+  )
   const stored = Object.fromEntries(data.parameters.map((p) => [p.name, p.value ?? p.proposed])) as Values
   const draft = useDraft(rig.slug, 'setup', stored, data.revision)
   const values = draft.values
@@ -63,58 +79,75 @@ function Sheet({ rig, data }: { rig: Rig; data: Schemas['SetupView'] }) {
   return (
     <>
       <h1>What should the controller be set to?</h1>
-      <p className="lead">
-        {data.saved
-          ? 'The middle column is what this rig needs; press it for the reason. The right one is what the controller holds.'
-          : 'Nothing is recorded yet. Start from the proposals, or enter what you find in the controller.'}
-      </p>
+      {look === 'values' && (
+        <p className="lead">
+          {data.saved
+            ? 'The middle column is what this rig needs; press it for the reason. The right one is what the controller holds.'
+            : 'Nothing is recorded yet. Start from the proposals, or enter what you find in the controller.'}
+        </p>
+      )}
+      <div className="looks" style={{ margin: '10px 0 12px' }}>
+        <Segments label="Look at" value={look} options={LOOKS} onChange={setLook} />
+      </div>
       <Resumed draft={draft} />
       <Conflict draft={draft} label={(f) => named(f)?.title ?? f} says={(f, v) => wordsOf(named(f), v, unit)} />
-      <div style={{ margin: '10px 0' }}>
-        <Findings
+      {look === 'keys' && (
+        <Keys
           rig={rig}
-          findings={data.findings}
-          fine={data.saved ? 'The values suit this rig.' : 'Save the sheet once and it is checked against the rig.'}
+          typed={draft.touched}
+          wish={draft.touched ? values : (Object.fromEntries(data.parameters.map((p) => [p.name, p.proposed])) as Values)}
         />
-      </div>
-      <div className="setup">
-        <TemperatureScale label="Where the settings lie" marks={marksOf(rig, values)} window={windowOf(values)} height={440} />
-        <div>
-          <ParameterTable
-            parameters={data.parameters}
-            values={values}
-            onChange={(name, value) => draft.set({ [name]: value })}
-            error={save.error}
-          />
-        </div>
-      </div>
-      <div className="stack" style={{ marginTop: 14 }}>
-        <TextField label="Why (goes into the book)" value={why} onChange={setWhy} />
-        <Refused error={save.error} />
-        <div className="row">
-          <button
-            className="button main"
-            disabled={save.isPending || incomplete || !!draft.theirs || (data.saved && !changed.length)}
-            onClick={() => save.mutate('as_left', { onSuccess: saved })}
-          >
-            Save as left{changed.length ? ` (${changed.length} changed)` : ''}
-          </button>
-          <button
-            className="button"
-            disabled={save.isPending || incomplete || !!draft.theirs}
-            onClick={() => save.mutate('as_found', { onSuccess: saved })}
-          >
-            Save as found
-          </button>
-          <button
-            className="button quiet"
-            onClick={() => draft.set(Object.fromEntries(data.parameters.map((p) => [p.name, p.proposed])) as Values)}
-          >
-            Take all proposals
-          </button>
-        </div>
-        <History history={data.history} parameters={data.parameters} />
-      </div>
+      )}
+      {look === 'display' && <LookUp rig={rig} />}
+      {look !== 'values' ? null : (
+        <>
+          <div style={{ margin: '10px 0' }}>
+            <Findings
+              rig={rig}
+              findings={data.findings}
+              fine={data.saved ? 'The values suit this rig.' : 'Save the sheet once and it is checked against the rig.'}
+            />
+          </div>
+          <div className="setup">
+            <TemperatureScale label="Where the settings lie" marks={marksOf(rig, values)} window={windowOf(values)} height={440} />
+            <div>
+              <ParameterTable
+                parameters={data.parameters}
+                values={values}
+                onChange={(name, value) => draft.set({ [name]: value })}
+                error={save.error}
+              />
+            </div>
+          </div>
+          <div className="stack" style={{ marginTop: 14 }}>
+            <TextField label="Why (goes into the book)" value={why} onChange={setWhy} />
+            <Refused error={save.error} />
+            <div className="row">
+              <button
+                className="button main"
+                disabled={save.isPending || incomplete || !!draft.theirs || (data.saved && !changed.length)}
+                onClick={() => save.mutate('as_left', { onSuccess: saved })}
+              >
+                Save as left{changed.length ? ` (${changed.length} changed)` : ''}
+              </button>
+              <button
+                className="button"
+                disabled={save.isPending || incomplete || !!draft.theirs}
+                onClick={() => save.mutate('as_found', { onSuccess: saved })}
+              >
+                Save as found
+              </button>
+              <button
+                className="button quiet"
+                onClick={() => draft.set(Object.fromEntries(data.parameters.map((p) => [p.name, p.proposed])) as Values)}
+              >
+                Take all proposals
+              </button>
+            </div>
+            <History history={data.history} parameters={data.parameters} />
+          </div>
+        </>
+      )}
       <ReasonOfPlace>
         <h2>Order of work</h2>
         <p>Unit first: many controllers keep the digits of everything else when it changes. Limits and alarms next, tuning after.</p>

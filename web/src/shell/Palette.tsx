@@ -87,6 +87,7 @@ export default function Palette({ slug, onClose }: { slug?: string; onClose: () 
       { text: 'Bench questions', also: 'calculator', run: go('/questions') },
       { text: 'Equipment: where each piece is and was', also: 'probe sensor limiter relay reference', run: go('/equipment') },
       { text: 'Your own parts and their terminal numbers', also: 'library', run: go('/library') },
+      { text: 'Controllers and their menus', also: 'describe manual codes pages keys', run: go('/controllers') },
       { text: 'Register maps of controllers', also: 'modbus address find out', run: go('/maps') },
       ...(questions ?? []).map((q) => ({ text: q.title, also: `question ${q.topic} ${q.key}`, run: go(`/questions/${q.key}`) })),
       { text: 'Print this page', also: 'paper pdf', run: () => setTimeout(() => window.print(), 200) },

@@ -191,6 +191,9 @@ function Actions() {
         <Link className="button" to="/library">
           Parts library
         </Link>
+        <Link className="button" to="/controllers">
+          Controllers and their menus
+        </Link>
         <Link className="button" to="/maps">
           Register maps
         </Link>

@@ -1,5 +1,6 @@
 """A walk in words: what one hand does, and what the display must show then."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 from .description import Description, Gesture, Press, shown
@@ -40,7 +41,7 @@ def steps(description: Description, walked: Walk) -> tuple[WalkStep, ...]:
         first, last = pending[0], pending[-1]
         display, page = panel.display(last.after), panel.page(last.after)
         going = [g for p in pending for g in p.gestures]
-        says = _setting(description, leg) if leg.sets else f"{' then '.join(_runs(going))}."
+        says = _setting(description, leg) if leg.sets else f"{_sentence(going)}."
         found.append(
             WalkStep(says, display.code, display.value, page.key, leg.sets, _warning(description, first, last), done)
         )
@@ -70,21 +71,22 @@ def _setting(description: Description, leg: Leg) -> str:
             reached = i + 1
     keeping = min(reached, len(leg.gestures))
     value = shown(page, leg.after.values[at]) if not page.forgets or leg.after.page == leg.before.page else ""
-    does = " then ".join(_runs(list(leg.gestures[:keeping]))) or "Nothing to press"
+    does = _sentence(leg.gestures[:keeping]) or "Nothing to press"
     until = f" until it shows {value}" if value else ""
-    kept = " then ".join(_runs(list(leg.gestures[keeping:])))
+    kept = _sentence(leg.gestures[keeping:])
     return f"{does}{until}." + (f" {kept}: it stays." if kept else "")
 
 
-def _runs(gestures: list[Gesture]) -> list[str]:
-    """Equal gestures one after the other said once."""
+def _sentence(gestures: Sequence[Gesture]) -> str:
+    """Equal gestures one after the other said once; no full stop."""
     found: list[tuple[Gesture, int]] = []
     for gesture in gestures:
         if found and found[-1][0] == gesture:
             found[-1] = (gesture, found[-1][1] + 1)
         else:
             found.append((gesture, 1))
-    return [said(g) + (f" {n} times" if n > 1 else "") for g, n in found]
+    words = ", then ".join(said(g) + (f" {n} times" if n > 1 else "") for g, n in found)
+    return words[:1].upper() + words[1:]
 
 
 def said(gesture: Gesture) -> str:

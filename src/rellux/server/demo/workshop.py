@@ -20,6 +20,7 @@ from rellux.server.setup.models import Sheet
 
 from .boards import PLATE_COMMANDS, PLATE_LINES
 from .cold_box import detector_box
+from .controllers import controllers
 from .equipment import equipment
 from .making import (
     OPTICIAN,
@@ -63,6 +64,7 @@ def load_demo() -> list[Rig]:
         makers = (cement_cabinet, blank_annealer, bakeout_shell, pitch_plate, board_plate, cement_store, detector_box)
         rigs = [make(day) for make in makers]
         equipment(day)
+        controllers(day)
         return rigs
 
 

@@ -144,7 +144,7 @@ def rig_controller_view(rig: Rig, asked: Wish | None = None) -> RigControllerVie
         again,
         way.cost if way else 0.0,
         way.gap if way else 0.0,
-        row.done if not asked else 0,
+        row.done if sheet == row.wanted else 0,
         len(way.gestures) if way else 0,
         bool(row.wanted),
         cannot,

@@ -5,6 +5,7 @@ from . import rig_views, views
 urlpatterns = [
     path("controllers", views.Controllers.as_view()),
     path("controllers/check", views.ControllerCheck.as_view()),
+    path("controllers/pasted", views.ControllerPasted.as_view()),
     path("controllers/panel", views.ControllerPanel.as_view()),
     path("controllers/places", views.ControllerPlaces.as_view()),
     path("controllers/<slug:key>", views.Controller.as_view()),

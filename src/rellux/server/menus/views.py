@@ -12,6 +12,7 @@ from rest_framework.views import APIView
 from rellux.core.errors import Problem, Refused, refuse_all
 from rellux.core.menus.description import Description, Gesture, Shown, Values
 from rellux.core.menus.machine import Display, Panel, Pending, Standing
+from rellux.core.menus.pasted import PastedGroup, pasted
 from rellux.core.menus.problems import check_description, problems
 from rellux.core.menus.shipped import SHIPPED
 from rellux.core.menus.steps import WalkStep, steps
@@ -63,6 +64,19 @@ class DescriptionView:
 @dataclass(frozen=True)
 class DescriptionInput:
     description: Description
+
+
+@dataclass(frozen=True)
+class PastedInput:
+    """``taken``: keys of pages that are there already."""
+
+    text: str
+    taken: list[str] = field(default_factory=list)
+
+
+@dataclass(frozen=True)
+class PastedView:
+    groups: list[PastedGroup]
 
 
 @dataclass(frozen=True)
@@ -173,6 +187,14 @@ class ControllerCheck(APIView):
     def post(self, request: Request) -> Response:
         """What cannot be in a description that is being written: nothing is kept."""
         return reply(_view("", read(request, DescriptionInput).description))
+
+
+class ControllerPasted(APIView):
+    @endpoint("pastePages", PastedView, PastedInput)
+    def post(self, request: Request) -> Response:
+        """Pages out of a list from a manual: nothing is kept."""
+        given = read(request, PastedInput)
+        return reply(PastedView(list(pasted(given.text, frozenset(given.taken)))))
 
 
 class ControllerPanel(APIView):

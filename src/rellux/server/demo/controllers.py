@@ -1,0 +1,51 @@
+"""Which controller each rig of the shop has: one half walked through, one that replaced another."""
+
+from rellux.core.menus.meaning import wanted_counts
+from rellux.core.menus.shipped import SHIPPED
+from rellux.core.menus.walk import walk
+from rellux.core.spine import Station
+from rellux.server.api.shapes import as_json
+from rellux.server.menus.models import RigController
+from rellux.server.menus.rig_views import found_in, wanted_of
+from rellux.server.rigs.models import Rig
+
+from .making import OPTICIAN, TECHNICIAN, Day, book
+
+FITTED = (
+    ("cement-cabinet", "larch", 39.0, TECHNICIAN, ""),
+    ("blank-annealer", "basalt", 118.0, TECHNICIAN, ""),
+    ("blank-annealer", "teasel", 96.0, TECHNICIAN, "the old one shows no more than 999"),
+    ("bake-out-shell", "heron", 74.0, TECHNICIAN, ""),
+    ("pitch-plate", "osier", 27.0, OPTICIAN, ""),
+    ("board-plate", "osier", 14.0, TECHNICIAN, ""),
+    ("cement-store", "plover", 20.0, TECHNICIAN, ""),
+    ("detector-cold-box", "basalt", 20.0, TECHNICIAN, ""),
+)
+HALF = {"offset_c": -0.4, "hysteresis_c": 0.8, "output_high": 90.0}
+"""What somebody was entering into the cement cabinet's when the telephone rang."""
+
+
+def controllers(day: Day) -> None:
+    """After the rigs and their sheets."""
+    rigs = {r.slug: r for r in Rig.objects.all()}
+    for slug, key, age, who, why in FITTED:
+        if slug not in rigs:
+            continue
+        row = RigController.objects.create(
+            rig=rigs[slug], at=day.ago(age), key=key, description=as_json(SHIPPED[key]), why=why
+        )
+        book(
+            rigs[slug], row.at, who, Station.SETUP, "Controller described", after={"controller": SHIPPED[key].title}, why=why
+        )  # fmt: skip
+        if slug == "cement-cabinet":
+            _half_way(rigs[slug], row)
+
+
+def _half_way(rig: Rig, row: RigController) -> None:
+    description = SHIPPED[row.key]
+    wish = wanted_of(rig, row, HALF)
+    found = found_in(rig, row, description)
+    way = walk(description, found, wanted_counts(description, wish).counts)
+    row.wanted = wish
+    row.done = sum(len(leg.gestures) for leg in way.legs[: len(way.legs) // 2])
+    row.save()

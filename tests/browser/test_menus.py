@@ -1,0 +1,82 @@
+"""A controller's menus as a user goes through them: chosen, rehearsed with a wrong key, walked to its end, looked up, described anew."""
+
+import pytest
+
+pytestmark = pytest.mark.browser
+
+MANUAL = """[Cold start]
+Zin  Sensor type: tK=thermocouple K, P=Pt100 default P
+Zun  Unit: 0=°C, 1=°F
+[Daily]
+LUP  Upper limit of the set value  0…400 default 300
+Zof  PV bias  -19.9…19.9 default 0.0
+Zhy  Hysteresis  0.1…20.0 default 1.0
+Zmd  Control type: oo=on/off, Pd=PID
+"""
+
+
+def shows(page):
+    return page.driver.find_element("css selector", ".front .seven.upper").get_attribute("aria-label")
+
+
+def test_a_walk_is_rehearsed_done_and_kept_and_a_display_is_looked_up(demo, browser):
+    page = browser.open(demo.address, "/rigs/pitch-plate/setup?look=keys")
+    page.see("Osier: one knob")
+    page.press("Another controller")
+    page.fill("Controller", "Larch: rooms in a row, forward only")
+    page.fill("Why (goes into the book)", "the knob broke off")
+    page.press("It is this one")
+    page.see("Larch: rooms in a row")
+    page.press("Values")
+    page.fill("Offset", "-0.7")
+    page.press("Keys")
+    page.see("1 page changes")
+    page.press("Hold, wait, power")
+    page.press("hold M 3 s")
+    page.until(lambda: shows(page) == "rEAd", what="the first room")
+    page.press("Press ▲")
+    page.until(lambda: shows(page) == "wirE", what="its first page")
+    page.press("Press ▲")
+    page.press("Wait 60 s")
+    page.see("What was changed on wirE was not kept")
+    boxes = page.driver.find_elements("css selector", ".steps input")
+    boxes[0].click()
+    page.until(lambda: page.driver.find_elements("css selector", ".steps li.done"), what="the first step done")
+    page.until(lambda: not page.driver.find_elements("css selector", ".steps input:disabled"), what="that it is kept")
+    page.driver.find_elements("css selector", ".steps input")[len(boxes) - 1].click()
+    page.see("nothing to press")
+    page.press("Values")
+    page.see("walked")
+    page.press("Where am I?")
+    page.fill("The display shows", "wIrE")
+    page.driver.find_element("css selector", ".lookup button").click()
+    page.see("Reading room, page 1 of 4")
+    page.fill("The display shows", "n0PE")
+    page.driver.find_element("css selector", ".lookup button").click()
+    page.see("No sensor, or its wire is broken")
+    page.press("Book")
+    page.see("the knob broke off")
+    assert page.complaints() == []
+
+
+def test_a_page_of_a_manual_is_described_in_few_actions_and_tried(demo, browser):
+    """Ten actions; sixty are allowed."""
+    page = browser.open(demo.address, "/controllers")
+    page.see("How is the controller operated?")
+    page.see("say what it is called")
+    page.fill("Controller", "From the grey manual")
+    page.fill("Keys, as they are marked", "P, U, D")
+    page.fill("Paste the list of its pages", MANUAL)
+    page.press("Make pages of it")
+    page.see("Cold start")
+    page.gone("say what it is called")
+    page.press("Hold, wait, power")
+    page.press("hold P 4 s")
+    page.until(lambda: shows(page) == "LUP", what="the second group")
+    page.press("Keep it")
+    page.see("From the grey manual")
+    page.open(demo.address, "/controllers")
+    page.see("From the grey manual")
+    page.press("From the grey manual")
+    page.see("Save the changes")
+    assert page.complaints() == []

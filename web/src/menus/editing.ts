@@ -1,0 +1,132 @@
+import type { Schemas } from '../api/client'
+import type { Description, Gesture, Group, Page } from './data'
+
+const tap = (key: string): Gesture => ({ press: 'tap', key, seconds: 0 })
+
+export const EMPTY: Description = {
+  title: '',
+  keys: ['SET', '▲', '▼'],
+  groups: [
+    {
+      key: 'home', title: 'Home', next: tap('SET'), previous: null, after_last: 'first', leave: null, leaves_to: '', outputs_stop: false,
+      pages: [blank('reading', '', 'Reading')],
+    },
+  ],
+  ways: [],
+  editing: {
+    up: '▲', down: '▼', opens: null, shift: '', from_first: false, carry: false, per_second: 5, round: true, kept_by: ['next'], store: null,
+    moves_on: false, pause_s: 0,
+  },
+  digits: 4,
+  timeout_s: 0,
+  lamps: [],
+  errors: [],
+  note: '',
+  format: 1,
+  language: { form: 'standard', proportional: 'band', times: 'seconds', rate: 'second', fahrenheit: false, span_c: 400, look_s: 1, full: 100 },
+} // prettier-ignore
+
+function blank(key: string, code: string, title: string): Page {
+  return {
+    key, code, title, sets: [], choices: [], low: 0, high: 0, decimals: 0, scale: 1, default: 0, counted: 'plain', low_from: '', high_from: '',
+    shown_when: [], effects: [], forgets: false,
+  } // prettier-ignore
+}
+
+/** Other names on the keys: what was done with the key in that place is done with it still. */
+export function renamed(made: Description, keys: string[]): Description {
+  const now = (key: string) => (key && made.keys.includes(key) ? (keys[made.keys.indexOf(key)] ?? key) : key)
+  const of = <G extends Gesture | null>(gesture: G): G =>
+    gesture ? { ...gesture, key: gesture.key.split('+').map(now).join('+') } : gesture
+  const { editing } = made
+  return {
+    ...made,
+    keys,
+    groups: made.groups.map((g) => ({ ...g, next: of(g.next), previous: of(g.previous), leave: of(g.leave) })),
+    ways: made.ways.map((w) => ({ ...w, gesture: of(w.gesture) })),
+    editing: {
+      ...editing,
+      up: now(editing.up),
+      down: now(editing.down),
+      shift: now(editing.shift),
+      opens: of(editing.opens),
+      store: of(editing.store),
+    },
+  }
+}
+
+/** A group more, entered from home by holding the first key. */
+export function withGroup(made: Description, title: string, pages: Page[]): Description {
+  const key = free(
+    made.groups.map((g) => g.key),
+    'group',
+  )
+  const first = made.keys[0] ?? ''
+  const hold = made.groups.length + 2
+  const group: Group = {
+    ...made.groups[0]!,
+    key,
+    title: title || `Group ${made.groups.length + 1}`,
+    pages,
+    leave: { press: 'hold', key: first, seconds: 2 },
+  }
+  return {
+    ...made,
+    groups: [...made.groups, group],
+    ways: [
+      ...made.ways,
+      { gesture: { press: 'hold', key: first, seconds: hold }, at: made.groups[0]!.key, to: key, at_page: '', when: [] },
+    ],
+  }
+}
+
+export function withPages(made: Description, at: number, pages: Page[]): Description {
+  return { ...made, groups: made.groups.map((g, i) => (i === at ? { ...g, pages } : g)) }
+}
+
+export function without(made: Description, at: number): Description {
+  const gone = made.groups[at]!.key
+  return { ...made, groups: made.groups.filter((_, i) => i !== at), ways: made.ways.filter((w) => w.to !== gone && w.at !== gone) }
+}
+
+/** The page once more below itself, with a key of its own. */
+export function doubled(made: Description, at: number, i: number): Description {
+  const pages = made.groups[at]!.pages
+  const taken = made.groups.flatMap((g) => g.pages.map((p) => p.key))
+  const copy = { ...pages[i]!, key: free(taken, pages[i]!.key) }
+  return withPages(made, at, [...pages.slice(0, i + 1), copy, ...pages.slice(i + 1)])
+}
+
+const free = (taken: string[], key: string) => {
+  let n = 2
+  while (taken.includes(`${key}-${n}`)) n++
+  return `${key}-${n}`
+}
+
+/** The pasted list: what belongs to groups that are there by their title goes there, the rest becomes groups. */
+export function withPasted(made: Description, groups: Schemas['PastedGroup'][]): Description {
+  return groups.reduce((so_far, g) => {
+    const at = so_far.groups.findIndex((o) => o.title.toLowerCase() === g.title.toLowerCase())
+    return at < 0 ? withGroup(so_far, g.title, g.pages) : withPages(so_far, at, [...so_far.groups[at]!.pages, ...g.pages])
+  }, made)
+}
+
+/** Choices as they are written in one field: `code=value, code=value`; a mark of exclamation guards. */
+export const choicesText = (page: Page) =>
+  page.choices.map((c) => `${c.guarded ? '!' : ''}${c.code}${c.values[0] ? `=${c.values[0]}` : c.means ? `=${c.means}` : ''}`).join(', ')
+
+export function choicesOf(text: string, page: Page, values: string[]): Page['choices'] {
+  return text
+    .split(',')
+    .map((part) => part.trim())
+    .filter(Boolean)
+    .map((part) => {
+      const guarded = part.startsWith('!')
+      const [code, said = ''] = part
+        .replace(/^!/, '')
+        .split('=')
+        .map((s) => s.trim()) as [string, string?]
+      const value = values.find((v) => v.toLowerCase() === said.toLowerCase())
+      return { code, means: value ? '' : said, values: page.sets.length ? [value ?? ''] : [], guarded }
+    })
+}

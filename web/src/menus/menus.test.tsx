@@ -1,0 +1,54 @@
+// @vitest-environment jsdom
+import { cleanup, fireEvent, render, screen } from '@testing-library/react'
+import { afterEach, expect, test, vi } from 'vitest'
+import { read, shown } from './data'
+import { choicesOf, choicesText, doubled, EMPTY, renamed, withGroup, without, withPasted } from './editing'
+import { RouteMap } from './RouteMap'
+import { SevenSegment } from './SevenSegment'
+
+afterEach(cleanup)
+
+const PAGE = { ...EMPTY.groups[0]!.pages[0]!, key: 'Hy', code: 'Hy', low: -199, high: 999, decimals: 1 }
+const LIST = { ...PAGE, sets: ['mode'], choices: [{ code: 'oo', means: '', values: ['on_off'], guarded: false }, { code: 'tU', means: 'tunes itself', values: [''], guarded: true }] } // prettier-ignore
+
+test('what a page shows is read back as it is shown, and nothing else', () => {
+  for (const [counts, text] of [[125, '12.5'], [-5, '-0.5'], [0, '0.0']] as const) {
+    expect(shown(PAGE, counts)).toBe(text)
+    expect(read(PAGE, text)).toBe(counts)
+  }
+  expect(read(PAGE, '−0,5')).toBe(-5)
+  expect(read(PAGE, '100')).toBeNull()
+  expect(read(PAGE, 'warm')).toBeNull()
+  expect(shown(LIST, 1)).toBe('tU')
+  expect(read(LIST, 'TU')).toBe(1)
+}) // prettier-ignore
+
+test('choices are written in one field, a guarded one with its mark', () => {
+  expect(choicesText(LIST)).toBe('oo=on_off, !tU=tunes itself')
+  expect(choicesOf(choicesText(LIST), LIST, ['on_off', 'pid'])).toEqual(LIST.choices)
+})
+
+test('groups come with a way in, go with it, and keep their keys when those are called otherwise', () => {
+  const two = withGroup(EMPTY, 'Level one', [PAGE])
+  expect(two.ways[0]).toMatchObject({ to: two.groups[1]!.key, gesture: { press: 'hold', key: 'SET' } })
+  const other = renamed(two, ['◆', 'UP', 'DN'])
+  expect([other.ways[0]!.gesture.key, other.groups[1]!.next.key, other.editing.up]).toEqual(['◆', '◆', 'UP'])
+  expect(doubled(two, 1, 0).groups[1]!.pages.map((p) => p.key)).toEqual(['Hy', 'Hy-2'])
+  expect(withPasted(two, [{ title: 'level ONE', pages: [LIST], doubts: [] }]).groups[1]!.pages).toHaveLength(2)
+  expect(without(two, 1).ways).toEqual([])
+})
+
+test('seven segments light what they can and are read out as their text', () => {
+  render(<SevenSegment text="12.5" digits={4} tone="upper" />)
+  const lit = screen.getByRole('img', { name: '12.5' }).querySelectorAll('.lit')
+  expect(lit).toHaveLength(2 + 5 + 1 + 5)
+})
+
+test('a stop says what becomes of its page, and is picked', () => {
+  const onPick = vi.fn()
+  const made = withGroup(EMPTY, 'Level one', [PAGE])
+  render(<RouteMap description={made} found={[0, 10]} wanted={[0, 20]} here="" picked="" onPick={onPick} width={600} />)
+  fireEvent.click(screen.getByRole('button', { name: 'Hy: 1.0 to 2.0' }))
+  expect(onPick).toHaveBeenCalledWith('Hy')
+  expect(screen.getByRole('button', { name: 'home: stays' })).toBeTruthy()
+})
