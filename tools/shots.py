@@ -18,7 +18,7 @@ VIEWS = (
     ("purpose", "/rigs/blank-annealer/purpose", "What must it hold"),
     ("parts", "/rigs/blank-annealer/parts", "Heater current"),
     ("wiring", "/rigs/bake-out-shell/wiring", "heater on"),
-    ("setup", "/rigs/blank-annealer/setup", "Offset inherited"),
+    ("setup", "/rigs/cement-cabinet/setup?look=keys", "Rehearse it"),
     ("guarding", "/rigs/blank-annealer/guarding", "peak after it trips"),
     ("profiles", "/rigs/blank-annealer/profiles", "It takes"),
     ("tuning", "/rigs/cement-cabinet/tuning", "candidate"),

@@ -39,6 +39,8 @@ def test_a_walk_is_shown_rehearsed_kept_half_done_and_ends_as_the_sheet_as_left(
     assert half["begun"] and half["done"] == 3 and half["wanted"] == tried["wanted"]
     standing = press(api, description)
     assert standing["display"] == {"code": "", "value": "", "cursor": -1, "editing": False}
+    other = {**wish, "setpoint_c": 59.0}
+    assert api.ok("POST", f"rigs/{rig}/controller/walk", {"values": other})["done"] == 0
     end = {"revision": revision(), "values": wish, "done": tried["total"]}
     assert api.refused("PUT", f"rigs/{rig}/controller/walk", {**end, "done": tried["total"] + 1})["field"] == "done"
     done = api.ok("PUT", f"rigs/{rig}/controller/walk", end)
@@ -105,3 +107,43 @@ def test_the_panel_does_as_described_and_a_display_is_looked_up(api):
     assert (
         api.refused("POST", "controllers/places", {"description": made, "shows": "x", "to": "nowhere"})["field"] == "to"
     )
+
+
+def test_a_walk_left_half_way_has_left_in_the_controller_what_was_kept_by_then(api, rig, revision, fitted):
+    """The first value is kept, then somebody wants something else: the new walk begins with it, and the sheet says so."""
+    pages = [p["key"] for g in fitted["description"]["groups"] for p in g["pages"]]
+    wish = {"offset_c": -0.5, "sensor_failure_output": 20.0}
+    tried = api.ok("POST", f"rigs/{rig}/controller/walk", {"values": wish})
+    first = next(s for s in tried["steps"] if s["sets"])
+    walked = {"revision": revision(), "values": wish, "done": first["gestures"]}
+    api.ok("PUT", f"rigs/{rig}/controller/walk", walked)
+    other = {**wish, "output_high": 70.0}
+    again = api.ok("POST", f"rigs/{rig}/controller/walk", {"values": other})
+    kept = pages.index(first["sets"])
+    assert again["found"][kept] == tried["wanted"][kept] != tried["found"][kept] and again["done"] == 0
+    begun = api.ok("PUT", f"rigs/{rig}/controller/walk", {"revision": revision(), "values": other, "done": 1})
+    assert begun["begun"] and "half walked" in api.ok("GET", f"rigs/{rig}/book")[0]["why"]
+    sheet = {p["name"]: p["value"] for p in api.ok("GET", f"rigs/{rig}/setup")["parameters"]}
+    (name,) = next(p["sets"] for g in fitted["description"]["groups"] for p in g["pages"] if p["key"] == first["sets"])
+    assert first["sets"] == "B1" and sheet[name] == "N" and sheet["offset_c"] == 0.0
+    changed = {"revision": revision(), "values": {"setpoint_c": 51.0}, "kind": "as_found"}
+    api.ok("PUT", f"rigs/{rig}/setup", changed)
+    assert not api.ok("GET", f"rigs/{rig}/controller")["begun"], "it began with something else than is in it"
+
+
+def test_a_new_controller_in_place_of_another_is_as_delivered_until_it_was_walked(api, rig, revision, fitted):
+    """What the sheet says was in the old one; the same one described otherwise holds it still."""
+    api.ok("PUT", f"rigs/{rig}/setup", {"revision": revision(), "values": {"setpoint_c": 58.0}})
+    for fresh, setpoint in ((False, 58), (True, 20)):
+        given = {"revision": revision(), "key": "plover", "fresh": fresh, "why": "burnt"}
+        found = api.ok("PUT", f"rigs/{rig}/controller", given)
+        assert found["found"][1] == setpoint
+        findings = {f["rule"] for f in api.ok("GET", f"rigs/{rig}/setup")["findings"]}
+        assert ("setup.controller-exchanged" in findings) == fresh
+    wish = {p["name"]: p["value"] for p in api.ok("GET", f"rigs/{rig}/setup")["parameters"]}
+    tried = api.ok("POST", f"rigs/{rig}/controller/walk", {"values": wish})
+    assert tried["wanted"][1] == 58 and tried["total"] > 0
+    api.ok("PUT", f"rigs/{rig}/controller/walk", {"revision": revision(), "values": wish, "done": tried["total"]})
+    setup = api.ok("GET", f"rigs/{rig}/setup")
+    assert "setup.controller-exchanged" not in {f["rule"] for f in setup["findings"]}
+    assert api.ok("POST", f"rigs/{rig}/controller/walk", {"values": {}})["steps"] == []

@@ -28,7 +28,5 @@ MENUS_EXEMPT = {
     **dict.fromkeys(("menus.entry.FAR", "menus.walk.EXACT", "menus.walk.MANY", "menus.walk.ROUNDS", "menus.walk.WEIGHTED"), NUMERICAL),
     **{f"menus.shipped.{name.lower()}.{name}": INVENTED for name in ("BASALT", "HERON", "LARCH", "OSIER", "PLOVER", "TEASEL")},
     "menus.shipped.SHIPPED": INVENTED,
-    "menus.pasted.WORDS": "words of manuals: a test reads them in lines",
-    "menus.pasted.MEANS": "words of manuals: a test reads them in lines",
     "menus.description.PLAIN_LANGUAGE": "a form of words",
 }  # fmt: skip

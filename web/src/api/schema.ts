@@ -2624,6 +2624,7 @@ export interface components {
         ControllerFitRequest: {
             revision: number;
             key: string;
+            fresh?: boolean;
             why?: string;
         };
         ControllerName: {

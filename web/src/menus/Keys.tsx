@@ -5,12 +5,15 @@ import { api, need, type Rig, type Schemas } from '../api/client'
 import { useChange } from '../api/hooks'
 import { Fetched } from '../shared/Fetched'
 import { SelectField, TextField } from '../shared/fields'
+import { Segments } from '../shared/Segments'
 import { Refused } from '../shared/states'
 import { useWidth } from '../shared/useWidth'
 import { pagesOf, read, type RigController, shown, useControllers } from './data'
 import { FrontPanel } from './FrontPanel'
 import { RouteMap } from './RouteMap'
 import './menus.css'
+
+const NO_PAGE = 'there is no page for it'
 
 interface Props {
   rig: Rig
@@ -56,11 +59,12 @@ function Which({ rig, data }: { rig: Rig; data: RigController }) {
   const [changing, setChanging] = useState(false)
   const [key, setKey] = useState('')
   const [why, setWhy] = useState('')
+  const [fresh, setFresh] = useState<'fresh' | 'same'>('fresh')
   const fit = useChange(rig.slug, () =>
     need(
       api.PUT('/api/v1/rigs/{slug}/controller', {
         params: { path: { slug: rig.slug } },
-        body: { revision: data.revision, key: key || data.key, why },
+        body: { revision: data.revision, key: key || data.key, why, fresh: !!data.key && fresh === 'fresh' },
       }),
     ),
   )
@@ -85,6 +89,17 @@ function Which({ rig, data }: { rig: Rig; data: RigController }) {
         options={[['', 'choose one'], ...(library.data?.controllers ?? []).map((c): [string, string] => [c.key, c.title])]}
         onChange={setKey}
       />
+      {data.key && (
+        <Segments
+          label="It is"
+          value={fresh}
+          options={[
+            ['fresh', 'a new one, as delivered'],
+            ['same', 'the same one, described otherwise'],
+          ]}
+          onChange={setFresh}
+        />
+      )}
       {data.key && <TextField label="Why (goes into the book)" value={why} onChange={setWhy} />}
       <Refused error={fit.error} />
       <div className="row">
@@ -133,6 +148,17 @@ function TheWalk({ rig, data, values }: { rig: Rig; data: RigController; values:
   }
   return (
     <div ref={box} className="walk">
+      {data.unheld.some((u) => u.why !== NO_PAGE) && (
+        <ul className="findings" aria-label="What it cannot hold">
+          {data.unheld
+            .filter((u) => u.why !== NO_PAGE)
+            .map((u) => (
+              <li key={u.title}>
+                <span className="badge fault">fault</span> {u.title} stays as it is: {u.why}.
+              </li>
+            ))}
+        </ul>
+      )}
       {data.cannot.length > 0 ? (
         <ul className="findings" aria-label="Why there is no walk">
           {data.cannot.map((c) => (
@@ -211,7 +237,7 @@ function TheWalk({ rig, data, values }: { rig: Rig; data: RigController; values:
           </div>
         </div>
       )}
-      <Told rows={data.unheld} title="What it does not hold" />
+      <Told rows={data.unheld.filter((u) => u.why === NO_PAGE)} title="What it has no page for" />
       <Told rows={data.rounded} title="What its last digit makes of it" />
       {data.history.length > 1 && (
         <details>

@@ -2,15 +2,24 @@ import type { Schemas } from '../api/client'
 import { Said } from '../shared/Said'
 import { usePreferences } from '../shell/preferences'
 import { when } from '../shared/when'
-import { wordsOf } from './ParameterTable'
+import { type Values, wordsOf } from './ParameterTable'
 
 interface Props {
   history: Schemas['SheetChange'][]
   parameters: Schemas['ParameterView'][]
+  /** The values as they were when a sheet was saved, to be walked back to. */
+  onBack: (values: Values) => void
+}
+
+/** The sheet as it was at a row of the history: the present one, every newer change taken back. */
+export function valuesAt(history: Props['history'], parameters: Props['parameters'], row: number): Values {
+  const values = Object.fromEntries(parameters.map((p) => [p.name, p.value])) as Values
+  for (const newer of history.slice(0, row)) Object.assign(values, newer.before)
+  return Object.fromEntries(parameters.map((p) => [p.name, values[p.name] ?? p.proposed])) as Values
 }
 
 /** Every saved sheet against the one before it. */
-export function History({ history, parameters }: Props) {
+export function History({ history, parameters, onBack }: Props) {
   const { unit } = usePreferences()
   if (!history.length) return null
   const of = (name: string) => parameters.find((p) => p.name === name)
@@ -32,6 +41,13 @@ export function History({ history, parameters }: Props) {
               </td>
               <td className="dim">
                 <Said>{h.why}</Said>
+              </td>
+              <td className="right">
+                {i > 0 && (
+                  <button className="button quiet" onClick={() => onBack(valuesAt(history, parameters, i))}>
+                    Back to this
+                  </button>
+                )}
               </td>
             </tr>
           ))}

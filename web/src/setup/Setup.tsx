@@ -144,7 +144,14 @@ function Sheet({ rig, data }: { rig: Rig; data: Schemas['SetupView'] }) {
                 Take all proposals
               </button>
             </div>
-            <History history={data.history} parameters={data.parameters} />
+            <History
+              history={data.history}
+              parameters={data.parameters}
+              onBack={(back) => {
+                draft.set(back)
+                setLook('keys')
+              }}
+            />
           </div>
         </>
       )}

@@ -73,6 +73,20 @@ def wanted_counts(description: Description, sheet: Sheet) -> Wanted:
     return Wanted(counts, tuple(unheld), tuple(rounded))
 
 
+def worth_setting(description: Description, found: Values, counts: Mapping[str, int]) -> dict[str, int]:
+    """Of what is wanted, what is in force in the end: a page that is hidden once everything else stands (the integral time of one that is
+    set to on/off) is left as it is. An access code hides nothing for good."""
+    index = description.index
+    goal = [counts.get(p.key, v) for p, v in zip(description.pages, found, strict=True)]
+
+    def hidden(page: Page) -> bool:
+        lasting = (c for c in page.shown_when if not description.page(c.page).forgets)
+        return any(goal[index[c.page]] not in c.counts for c in lasting)
+
+    pages = (description.page(key) for key in counts)
+    return {p.key: counts[p.key] for p in pages if not p.forgets and not hidden(p)}
+
+
 def sheet_of(description: Description, values: Values) -> Sheet:
     """What the counts of all pages mean, as far as a page is a parameter's. Where two pages say different things, the last one counts."""
     found: Sheet = {}

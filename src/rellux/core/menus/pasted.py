@@ -10,6 +10,7 @@ from dataclasses import dataclass, replace
 from ..errors import refuse
 from ..setup.parameters import BY_NAME
 from .description import Counted, Page, PageChoice
+from .problems import LONGEST_CODE
 
 MOST_TEXT = 40_000
 """Letters of a list, as much as a long chapter (our choice)."""
@@ -92,7 +93,7 @@ def page_from(line: str) -> Page | None:
     parts = re.split(r"\t+|\s{2,}|\s*\|\s*", line.strip())
     if len(parts) == 1:
         parts = line.strip().split(None, 1)
-    if len(parts) < 2 or len(parts[0]) > 16:
+    if len(parts) < 2 or len(parts[0]) > LONGEST_CODE:
         return None
     code, rest = parts[0], " ".join(parts[1:])
     words, _, listed = rest.partition(":")

@@ -59,17 +59,14 @@ def _warning(description: Description, first: Leg, last: Leg) -> str:
 
 
 def _setting(description: Description, leg: Leg) -> str:
-    page = description.page(leg.sets)
-    at = description.index[leg.sets]
-    keeping = len(leg.gestures)
-    panel, standing, reached = Panel(description), leg.before, 0
+    page, at = description.page(leg.sets), description.index[leg.sets]
+    panel, standing, keeping = Panel(description), leg.before, len(leg.gestures)
     for i, gesture in enumerate(leg.gestures):
         standing = panel.do(standing, gesture)
-        if standing.pending is not None or (
-            standing.page == leg.before.page and standing.values[at] != leg.before.values[at]
-        ):
-            reached = i + 1
-    keeping = min(reached, len(leg.gestures))
+        now = standing.pending.value if standing.pending else standing.values[at]
+        if standing.page == leg.before.page and now == leg.after.values[at]:
+            keeping = i + 1
+            break
     value = shown(page, leg.after.values[at]) if not page.forgets or leg.after.page == leg.before.page else ""
     does = _sentence(leg.gestures[:keeping]) or "Nothing to press"
     until = f" until it shows {value}" if value else ""

@@ -16,7 +16,7 @@ from .description import AfterLast, Description, Gesture, Keeps, Press, Values, 
 from .entry import FAR, cost, entries, total
 from .machine import Panel, Standing
 
-FEW, EXACT, MANY = 12, 60_000, 2_000
+FEW, EXACT, MANY = 12, 25_000, 2_000
 """With up to so many changes the walk is exact up to so many places looked at; with more, fewer are (our choice)."""
 WEIGHTED = ((1.05, 2_000), (1.5, 3_000))
 """Weights of what is still to come, where the exact search grows too large, and places looked at (our choice): the first is within 5 %."""
@@ -324,17 +324,49 @@ class _Search:
         through = set[int]()
         for group, pages in targets.items():
             if group != here:
-                left += self.way_cost[group] + self._along(group, pages) + self.exit_cost[group]
+                left += self.way_cost[group] + self._along(group, pages) + self._exit(group, pages)
                 through.add(self.parent[group])
             else:
                 left += self._along(group, pages, at)
         inside = {here, self.parent[here]} - {0}
         between = through - {0}
-        left += sum(self.exit_cost[g] for g in inside) if not self.ends_at else 0.0
+        if not self.ends_at:
+            left += sum(self._exit(g, targets.get(g, []), at if g == here else None) for g in inside)
         left += sum(self.way_cost[g] + self.exit_cost[g] for g in between - inside)
         if here in between:
             left -= max(self.way_cost[g] for g in targets if self.parent[g] == here)
         return left
+
+    def _exit(self, group: int, targets: list[int], at: int | None = None) -> float:
+        """Coming out of a group once its targets have been stood on, at least: on past its last page, or by what leaves it."""
+        found = self.description.groups[group]
+        stood = [*targets, *([at] if at is not None else [])]
+        if not stood or found.previous is not None or found.after_last is not AfterLast.LEAVES:
+            return self.exit_cost[group]
+        furthest, last = max(stood), self.description.first_of[group] + len(found.pages) - 1
+        after = self.always[last] + (not self.description.pages[last].shown_when) - self.always[furthest]
+        after -= not self.description.pages[furthest].shown_when
+        return min((after + 1) * cost(found.next), self.leave_cost[group] + self._kept_first(furthest, targets))
+
+    def _kept_first(self, furthest: int, targets: list[int]) -> float:
+        """What has to be done to keep the last value before one can leave: going on, where only that keeps it."""
+        only_next = set(self.description.editing.kept_by) == {Keeps.NEXT}
+        if not (only_next and furthest in targets and furthest in self.entry_cost):
+            return 0.0
+        return cost(self.description.groups[self.description.group_of[furthest]].next)
+
+    @cached_property
+    def leave_cost(self) -> tuple[float, ...]:
+        """For a group, the cheapest way out but for going on past its last page. Switching the supply is counted as a way in (above)."""
+        switched = any(w.gesture.press is Press.POWER for w in self.description.ways)
+        found = []
+        for group in self.description.groups:
+            costs = [self.description.timeout_s] if self.description.timeout_s else []
+            costs += [cost(w.gesture) for w in self.description.ways if w.at == group.key]
+            costs += [cost(group.leave)] if group.leave else []
+            costs += [max(self.exit_cost)] if switched else []
+            found.append(min(costs, default=float(FAR)))
+        return tuple(found)
 
     @cached_property
     def again(self) -> tuple[float, ...]:

@@ -432,3 +432,15 @@ def _offset(sheet: Sheet, facts: RigFacts) -> list[Finding]:
             source="IEC 60584-1 class 2, IEC 60751 class B",
         )
     ]
+
+
+def controller_exchanged(title: str) -> Finding:
+    """What a sheet is worth that was written before the controller came."""
+    return Finding(
+        "setup.controller-exchanged",
+        Severity.FAULT,
+        title="The controller was exchanged after this sheet",
+        reason=f"{title or 'The new one'} is as it was delivered: nothing of this sheet is in it yet.",
+        fix="Walk through it under Keys, or enter what you find in it.",
+        subjects=("controller",),
+    )

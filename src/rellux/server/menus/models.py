@@ -18,7 +18,8 @@ class ControllerFile(models.Model):
 
 class RigController(models.Model):
     """A controller that was fitted, with its description as it was then; the newest is in the rig. ``found``: counts of pages that were
-    read off it. ``wanted``: the sheet of a walk that has begun (empty: none has), ``done`` how many of its gestures have been done."""
+    read off it. ``wanted``: the sheet of a walk that has begun (empty: none has), ``began`` the counts it began with, ``done`` how many of
+    its gestures have been done. ``fresh``: it came in place of another, as it was delivered; sheets of before say nothing of it."""
 
     rig = models.ForeignKey(Rig, on_delete=models.CASCADE, related_name="controllers")
     at = models.DateTimeField()
@@ -26,7 +27,9 @@ class RigController(models.Model):
     description = models.JSONField()
     found = models.JSONField(default=dict)
     wanted = models.JSONField(default=dict)
+    began = models.JSONField(default=list)
     done = models.PositiveIntegerField(default=0)
+    fresh = models.BooleanField(default=False)
     why = models.CharField(max_length=400, blank=True)
 
     class Meta:

@@ -11,8 +11,9 @@ from rest_framework.response import Response
 from rest_framework.views import APIView
 
 from rellux.core.errors import Refused, refuse
-from rellux.core.menus.description import Description, Values, shown
-from rellux.core.menus.meaning import Wanted, sheet_of, wanted_counts
+from rellux.core.menus.description import Description, Gesture, Press, Values, shown
+from rellux.core.menus.machine import Panel
+from rellux.core.menus.meaning import sheet_of, wanted_counts, worth_setting
 from rellux.core.menus.steps import WalkStep, steps
 from rellux.core.menus.walk import Walk, check_pass, walk
 from rellux.core.messages import shortened
@@ -29,6 +30,9 @@ from rellux.server.setup.models import Sheet
 
 from .models import RigController
 from .stored import controller_of, description_by_key, description_from
+
+SWITCHED_OFF = Gesture(Press.POWER)
+"""What a walk that is left ends with at the latest: what is not kept by then is lost."""
 
 
 @dataclass(frozen=True)
@@ -72,10 +76,12 @@ class RigControllerView:
 
 @dataclass(frozen=True)
 class ControllerFit:
-    """The controller the rig has, by its key in the library; empty for none."""
+    """The controller the rig has, by its key in the library; empty for none. ``fresh``: it is a new one in place of another, as it was
+    delivered."""
 
     revision: int
     key: str
+    fresh: bool = False
     why: str = ""
 
 
@@ -105,17 +111,42 @@ class FoundInput:
 
 
 def found_in(rig: Rig, row: RigController, description: Description) -> Values:
-    """The counts of every page as far as anything is known: as the sheet says, else as it was read off it, else as delivered."""
-    sheet = wanted_counts(description, current_values(rig)).counts
+    """The counts of every page as far as anything is known: as a sheet of this controller says, else as it was read off it, else as
+    delivered."""
+    newest = rig.sheets.first()
+    told = newest.values if newest and not (row.fresh and newest.at < row.at) else {}
+    sheet = wanted_counts(description, told).counts
     read_off = {k: v for k, v in row.found.items() if k in description.index}
     known = {p.key: p.default for p in description.pages} | read_off | sheet
     return tuple(p.default if p.forgets else known[p.key] for p in description.pages)
 
 
-def wanted_of(rig: Rig, row: RigController, asked: Wish) -> Wish:
+def is_under_way(row: RigController, found: Values) -> bool:
+    """Whether a walk has begun that still begins with what is in the controller: the sheet may have been changed elsewhere since."""
+    return bool(row.wanted) and tuple(row.began) == found
+
+
+def half_way(row: RigController, description: Description, found: Values) -> Values:
+    """What is in the controller with a walk half done and left: what has been kept so far is in it."""
+    if not is_under_way(row, found) or not row.done:
+        return found
+    way = walk(description, found, _counts(description, found, row.wanted))
+    panel = Panel(description)
+    return panel.do(panel.run(panel.start(found), way.gestures[: row.done]), SWITCHED_OFF).values
+
+
+def _counts(description: Description, found: Values, sheet: Wish) -> dict[str, int]:
+    """What a sheet wants of the pages that are in force in the end."""
+    return worth_setting(description, found, wanted_counts(description, sheet).counts)
+
+
+def wanted_of(rig: Rig, row: RigController, asked: Wish, under_way: bool = False) -> Wish:
     """The sheet that is walked to: what was asked for; without that, of a walk that has begun; without that, what would be proposed."""
     names = {p.name for p in parameters_for(purpose_of(rig))}
-    return {**{n: v for n, v in working_values(rig).items() if n in names}, **(asked or row.wanted)}
+    return {
+        **{n: v for n, v in working_values(rig).items() if n in names},
+        **(asked or (row.wanted if under_way else {})),
+    }
 
 
 def rig_controller_view(rig: Rig, asked: Wish | None = None) -> RigControllerView:
@@ -127,9 +158,13 @@ def rig_controller_view(rig: Rig, asked: Wish | None = None) -> RigControllerVie
         )  # fmt: skip
     description = description_from(row.description)
     found = found_in(rig, row, description)
-    sheet = wanted_of(rig, row, asked or {})
+    under_way = is_under_way(row, found)
+    sheet = wanted_of(rig, row, asked or {}, under_way)
+    if sheet != row.wanted:
+        found, under_way = half_way(row, description, found), False
     wanted = wanted_counts(description, sheet)
-    goal = [wanted.counts.get(p.key, f) if not p.forgets else f for p, f in zip(description.pages, found, strict=True)]
+    counts = worth_setting(description, found, wanted.counts)
+    goal = [counts.get(p.key, f) for p, f in zip(description.pages, found, strict=True)]
     way, cannot = _walked(description, found, {p.key: g for p, g in zip(description.pages, goal, strict=True)})
     told = list(steps(description, way)) if way else []
     changed = tuple(p.key for p, a, b in zip(description.pages, found, goal, strict=True) if a != b)
@@ -144,9 +179,9 @@ def rig_controller_view(rig: Rig, asked: Wish | None = None) -> RigControllerVie
         again,
         way.cost if way else 0.0,
         way.gap if way else 0.0,
-        row.done if sheet == row.wanted else 0,
+        row.done if under_way else 0,
         len(way.gestures) if way else 0,
-        bool(row.wanted),
+        under_way,
         cannot,
         _told(wanted.unheld),
         _told(wanted.rounded),
@@ -189,7 +224,7 @@ class RigControllerDetail(APIView):
             before = controller_of(rig)
             was = str(before.description.get("title", "")) if before else ""
             RigController.objects.create(
-                rig=rig, at=timezone.now(), key=given.key, description=as_json(description) if description else {},
+                rig=rig, at=timezone.now(), key=given.key, description=as_json(description) if description else {}, fresh=given.fresh,
                 why=shortened(given.why, 400),
             )  # fmt: skip
             now = description.title if description else ""
@@ -222,42 +257,35 @@ class RigWalk(APIView):
         _with_parts(slug)
         with changing(slug, given.revision) as rig:
             row, description = _described(rig)
-            found, sheet = found_in(rig, row, description), wanted_of(rig, row, given.values)
-            wanted = wanted_counts(description, sheet)
-            way = walk(description, found, {k: v for k, v in wanted.counts.items() if not description.page(k).forgets})
+            found = found_in(rig, row, description)
+            sheet = wanted_of(rig, row, given.values, is_under_way(row, found))
+            if sheet != row.wanted and (left := half_way(row, description, found)) != found:
+                _left(rig, row, description, left, request, f"half walked through {description.title}")
+                found = found_in(rig, row, description)
+            way = walk(description, found, _counts(description, found, sheet))
             if not 0 <= given.done <= len(way.gestures):
                 raise refuse("done", f"the walk has {len(way.gestures)} gestures", f"0…{len(way.gestures)}")
-            row.wanted, row.done = (sheet, given.done) if given.done else ({}, 0)
+            row.wanted, row.began, row.done = (sheet, list(found), given.done) if given.done else ({}, [], 0)
             if given.done and given.done == len(way.gestures):
-                _arrived(rig, row, description, wanted, way, request)
+                _left(rig, row, description, way.legs[-1].after.values, request, f"walked through {description.title}")
             row.save()
         return reply(rig_controller_view(rig))
 
 
-def _arrived(
-    rig: Rig, row: RigController, description: Description, wanted: Wanted, way: Walk, request: Request
-) -> None:
-    """The walk is done: what it left is known."""
-    end = way.legs[-1].after.values
+def _left(rig: Rig, row: RigController, description: Description, end: Values, request: Request, why: str) -> None:
+    """So the controller was left: what its pages hold is known, and is the sheet, where they stand for a parameter that changed."""
+    began = found_in(rig, row, description)
+    changed = [p for p, a, b in zip(description.pages, began, end, strict=True) if a != b]
     row.found = {p.key: v for p, v in zip(description.pages, end, strict=True) if not p.forgets}
-    row.wanted, row.done = {}, 0
-    held = sheet_of(description, end)
-    names = {n for p in description.pages if p.key in wanted.counts for n in p.sets}
-    before = current_values(rig)
+    row.wanted, row.began, row.done = {}, [], 0
+    held, before = sheet_of(description, end), current_values(rig)
     fresh = {p.name: working_values(rig)[p.name] for p in parameters_for(purpose_of(rig))}
     values = dict(before or fresh)
-    values |= {n: v for n, v in held.items() if n in names and n in values}
-    save_sheet(rig, values, Sheet.Kind.AS_LEFT, "walked")
+    known = {n for p in changed for n in p.sets} if before else set(held)
+    values |= {n: v for n, v in held.items() if n in known and n in values}
+    save_sheet(rig, values, Sheet.Kind.AS_LEFT, why)
     was, now = difference(before, values)
-    note(
-        rig,
-        request.user,
-        Station.SETUP,
-        "Controller settings as left",
-        before=was,
-        after=now,
-        why=f"walked through {description.title}",
-    )
+    note(rig, request.user, Station.SETUP, "Controller settings as left", before=was, after=now, why=why)
 
 
 class RigFound(APIView):
@@ -275,10 +303,10 @@ class RigFound(APIView):
                 raise refuse(
                     "counts", f"{page.code} cannot show that", f"{shown(page, page.least)}…{shown(page, page.most)}"
                 )
-            values = list(found_in(rig, row, description))
+            values = list(half_way(row, description, found_in(rig, row, description)))
             values[description.index[page.key]] = given.counts
             row.found = {**row.found, page.key: given.counts}
-            row.wanted, row.done = {}, 0
+            row.wanted, row.began, row.done = {}, [], 0
             row.save()
             held, before = sheet_of(description, tuple(values)), current_values(rig)
             if before and any(n in before for n in page.sets):

@@ -36,7 +36,7 @@ KEPT: tuple[tuple[str, type[models.Model], tuple[str, ...]], ...] = (
     ("kept", Kept, ("question", "values", "at")),
     ("sheets", Sheet, ("at", "kind", "values", "why")),
     ("guard_plans", GuardPlan, ("at", "plan", "why")),
-    ("controllers", RigController, ("at", "key", "description", "found", "wanted", "done", "why")),
+    ("controllers", RigController, ("at", "key", "description", "found", "wanted", "began", "done", "fresh", "why")),
     (
         "profiles",
         ProfileVersion,

@@ -11,7 +11,7 @@ from rellux.core.findings import Finding
 from rellux.core.messages import shortened
 from rellux.core.plant.rig_models import idle_rise_c
 from rellux.core.process.models import SOPDT
-from rellux.core.setup.checks import check_sheet
+from rellux.core.setup.checks import check_sheet, controller_exchanged
 from rellux.core.setup.parameters import Sheet as Values
 from rellux.core.setup.parameters import check_values
 from rellux.core.setup.proposals import Proposed, RigFacts, propose
@@ -87,7 +87,11 @@ def setup_findings(rig: Rig) -> list[Finding]:
     values = current_values(rig)
     if not values or not rig.sensor:
         return []
-    return check_sheet(working_values(rig), rig_facts(rig))
+    newest, controller = rig.sheets.first(), rig.controllers.first()
+    found = check_sheet(working_values(rig), rig_facts(rig))
+    if newest and controller and controller.fresh and newest.at < controller.at:
+        found.insert(0, controller_exchanged(str(controller.description.get("title", ""))))
+    return found
 
 
 def save_sheet(rig: Rig, values: Values, kind: Sheet.Kind, why: str) -> Sheet:
