@@ -61,6 +61,8 @@ def test_every_sheet_is_walked_to_and_read_again(key):
     told = steps(made, way)
     assert told[-1].gestures == len(way.gestures) and all(s.says[0] != " " for s in told)
     assert any("until it shows" in s.says and s.says.endswith("it stays.") for s in told) == (key != "plover")
+    dialled = [s for s in told if "must be off before you dial" in s.warns]
+    assert {s.sets for s in dialled} == ({"AIM"} if key == "teasel" else set())
     assert sum("outputs stop" in s.warns for s in told) == sum("work again" in s.warns for s in told)
 
 

@@ -3,7 +3,7 @@
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from .description import Description, Gesture, Press, shown
+from .description import Description, Gesture, Press, Values, shown
 from .machine import Panel
 from .walk import Leg, Walk
 
@@ -26,6 +26,7 @@ def steps(description: Description, walked: Walk) -> tuple[WalkStep, ...]:
     """A walk's legs, going on in one direction told as one step."""
     found: list[WalkStep] = []
     panel, done, pending = Panel(description), 0, list[Leg]()
+    end = walked.legs[-1].after.values if walked.legs else ()
     for i, leg in enumerate(walked.legs):
         pending.append(leg)
         after = walked.legs[i + 1] if i + 1 < len(walked.legs) else None
@@ -43,13 +44,24 @@ def steps(description: Description, walked: Walk) -> tuple[WalkStep, ...]:
         going = [g for p in pending for g in p.gestures]
         says = _setting(description, leg) if leg.sets else f"{_sentence(going)}."
         found.append(
-            WalkStep(says, display.code, display.value, page.key, leg.sets, _warning(description, first, last), done)
+            WalkStep(
+                says, display.code, display.value, page.key, leg.sets, _warning(description, first, last, end), done
+            )
         )
         pending = []
     return tuple(found)
 
 
-def _warning(description: Description, first: Leg, last: Leg) -> str:
+def _warning(description: Description, first: Leg, last: Leg, end: Values) -> str:
+    """What must be known before: a value that is there for the moment only acts all the same."""
+    if last.sets:
+        page, at = description.page(last.sets), description.index[last.sets]
+        if last.after.values[at] != end[at] and not page.forgets:
+            if "setpoint_c" in page.sets:
+                dialled = shown(page, last.after.values[at])
+                off = f"the heater’s own supply must be off before you dial {dialled}."
+                return f"Until it is put back this is the set-point: {off}"
+            return "Only for the moment: it is changed again further on."
     groups = [description.groups[description.group_of[s.page]] for s in (first.before, last.after)]
     if groups[1].outputs_stop and not groups[0].outputs_stop:
         return "The outputs stop as long as you are in here."
