@@ -88,6 +88,14 @@ def test_a_description_that_cannot_be_is_told_by_its_fields_and_not_kept(api):
     assert api.refused("POST", "controllers", {"description": {**made, "groups": "none"}})
     assert api.refused("POST", "controllers/panel", {"description": made, "page": 99})["field"] == "page"
     assert api.refused("POST", "controllers/panel", {"description": made, "values": [1]})["field"] == "values"
+    far = {"counts": 1, "cursor": 10**9, "negative": False}
+    assert (
+        api.refused("POST", "controllers/panel", {"description": made, "page": 1, "pending": far})["field"] == "pending"
+    )
+    long = {"press": "hold", "key": "▲", "seconds": 1e308}
+    assert (
+        api.refused("POST", "controllers/panel", {"description": made, "gesture": long})["field"] == "gesture.seconds"
+    )
     assert not ControllerFile.objects.exists()
 
 

@@ -14,6 +14,11 @@ _STATED: dict[str, object] = {
     "menus.problems.LONGEST_CODE": 16,
     "menus.problems.LONGEST_HOLD_S": 60.0,
     "menus.problems.LONGEST_WORDS": 160,
+    "menus.problems.LEAST_SCALE": 1e-3,
+    "menus.problems.LONGEST_WAIT_S": 3600.0,
+    "menus.problems.MOST_COUNTS": 10**9,
+    "menus.problems.MOST_SCALE": 1e4,
+    "menus.problems.MOST_STEPS": 1000,
     "menus.problems.MOST_CHOICES": 64,
     "menus.problems.MOST_DECIMALS": 6,
     "menus.problems.MOST_DIGITS": 16,
@@ -25,7 +30,7 @@ _STATED: dict[str, object] = {
 MENUS = {name: partial(stated, name, value) for name, value in _STATED.items()}
 INVENTED = "an invented controller: any other would do"
 MENUS_EXEMPT = {
-    **dict.fromkeys(("menus.entry.FAR", "menus.walk.EXACT", "menus.walk.MANY", "menus.walk.ROUNDS", "menus.walk.WEIGHTED"), NUMERICAL),
+    **dict.fromkeys(("menus.entry.FAR", *(f"menus.walk.{n}" for n in ("BUDGET", "EXACT", "MANY", "ROUNDS", "WEIGHTED"))), NUMERICAL),
     **{f"menus.shipped.{name.lower()}.{name}": INVENTED for name in ("BASALT", "HERON", "LARCH", "OSIER", "PLOVER", "TEASEL")},
     "menus.shipped.SHIPPED": INVENTED,
     "menus.description.PLAIN_LANGUAGE": "a form of words",

@@ -110,6 +110,26 @@ def test_what_a_controller_cannot_say_or_hold_is_said():
     assert {u.name for u in wanted_counts(SHIPPED["plover"], {"setpoint_c": 500.0}).unheld} == {"setpoint_c"}
 
 
+@pytest.mark.parametrize("key", ["larch", "heron", "basalt", "osier"])
+@pytest.mark.parametrize("units", ["CF", "FC"])
+def test_no_digits_are_taken_in_the_wrong_unit_on_the_way(key, units):
+    """Whether the controller keeps them or converts them: at no step is the set-point, or its limit, hotter than before and after."""
+    made, (before, after) = SHIPPED[key], units
+    panel, unit = Panel(made), next(i for i, p in enumerate(made.pages) if "display_unit" in p.sets)
+
+    def wanted(unit, values):
+        return worth_setting(made, values, wanted_counts(made, {**WANTED, "display_unit": unit}).counts)
+
+    start = panel.run(
+        Standing(0, delivered(made)), walk(made, delivered(made), wanted(before, delivered(made))).gestures
+    )
+    way = walk(made, start.values, wanted(after, start.values))
+    assert any(leg.sets == made.pages[unit].key for leg in way.legs)
+    for leg in way.legs:
+        meant = sheet_of(made, leg.after.values)
+        assert meant["setpoint_c"] <= 180.6 and meant["setpoint_high_c"] <= 220.6
+
+
 LARCH = SHIPPED["larch"]
 FRONT, ROOMS, READING, HEATING, PULLING = LARCH.groups
 
@@ -144,6 +164,9 @@ BAD = [
     ("groups[0].next", with_groups(replace(FRONT, next=Gesture(Press.TAP, "▲")))),
     ("groups[0].pages[1].high", with_page(high=12000)),
     ("groups[0].pages[1].low", with_page(low=2000)),
+    ("groups[0].pages[1].high", with_page(high=10**5000)),
+    ("groups[0].pages[1].decimals", with_page(scale=1e-320)),
+    ("timeout_s", replace(LARCH, timeout_s=1e308)),
     ("groups[0].pages[1].default", with_page(default=1300)),
     ("groups[0].pages[1].sets", with_page(sets=("nothing",))),
     ("groups[0].pages[1].low_from", with_page(low_from="nowhere")),

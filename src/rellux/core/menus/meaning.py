@@ -5,7 +5,7 @@ The unit of temperature is the sheet's ``display_unit``; PID numbers are in the 
 
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
-from math import inf, isclose
+from math import inf, isclose, isfinite
 
 from ..control.languages import spoken, understood
 from ..control.pid import PID
@@ -59,7 +59,7 @@ def wanted_counts(description: Description, sheet: Sheet) -> Wanted:
         value = _number(page, sheet[names[0]], fahrenheit)
         if names[0] in PID_NAMES:
             value = numbers[names[0]] / page.scale if names[0] in numbers else None
-        if value is None:
+        if value is None or not isfinite(value):
             unheld.append(Unheld(names[0], "its language cannot say it"))
             continue
         at = round(value * 10**page.decimals)

@@ -7,7 +7,9 @@ from ..setup.parameters import BY_NAME
 from .description import FORMAT, AfterLast, Description, Gesture, Group, Keeps, Page, Press, SideEffectKind, shown
 
 MOST_GROUPS, MOST_PAGES, MOST_CHOICES, MOST_DIGITS, MOST_DECIMALS = 40, 400, 64, 16, 6
+MOST_COUNTS, LEAST_SCALE, MOST_SCALE = 10**9, 1e-3, 1e4
 LONGEST_CODE, LONGEST_WORDS, LONGEST_HOLD_S = 16, 160, 60.0
+MOST_STEPS, LONGEST_WAIT_S = 1000, 3600.0
 
 
 def check_description(description: Description) -> None:
@@ -73,8 +75,13 @@ def _editing(found: Description) -> Iterator[Problem]:
         yield Problem(
             "editing.kept_by", "digit by digit nothing is kept at each step", "store, next, leave, pause, timeout"
         )
-    if editing.per_second < 0 or found.timeout_s < 0 or editing.pause_s < 0:
-        yield Problem("editing.per_second", "cannot be negative", "0 or more")
+    for name, value, most in (
+        ("editing.per_second", editing.per_second, MOST_STEPS),
+        ("editing.pause_s", editing.pause_s, LONGEST_WAIT_S),
+        ("timeout_s", found.timeout_s, LONGEST_WAIT_S),
+    ):
+        if not 0 <= value <= most:
+            yield Problem(name, f"{value:g} cannot be", f"0…{most:g}")
     for name in ("opens", "store"):
         yield from _gesture(found, getattr(editing, name), f"editing.{name}")
 
@@ -118,12 +125,17 @@ def _page(found: Description, page: Page, at: str) -> Iterator[Problem]:
             yield Problem(
                 f"{at}choices[{i}]", "says as many values as its page sets parameters", f"{len(page.sets)}, or none"
             )
+    if any(abs(c) > MOST_COUNTS for c in (page.low, page.high, page.default)):
+        yield Problem(f"{at}high", "no display shows such a number", f"up to {MOST_COUNTS}")
+        return
     if page.low > page.high:
         yield Problem(f"{at}low", f"least {page.low} is above most {page.high}", "least up to most")
     elif not page.least <= page.default <= page.most:
         yield Problem(f"{at}default", f"{page.default} is outside its range", f"{page.least}…{page.most}")
-    if not 0 <= page.decimals <= MOST_DECIMALS or not page.scale > 0:
-        yield Problem(f"{at}decimals", "no display has that", f"0…{MOST_DECIMALS}, and a scale above 0")
+    if not 0 <= page.decimals <= MOST_DECIMALS or not LEAST_SCALE <= page.scale <= MOST_SCALE:
+        yield Problem(
+            f"{at}decimals", "no display has that", f"0…{MOST_DECIMALS}, and a scale of {LEAST_SCALE:g}…{MOST_SCALE:g}"
+        )
     elif page.is_set and not page.choices:
         widest = max((shown(page, c) for c in (page.low, page.high)), key=lambda t: len(t.replace(".", "")))
         if len(widest.replace(".", "")) > found.digits:

@@ -1,8 +1,9 @@
 """From what is in a controller to what is wanted, in the fewest keys: a search over places and values, on the machine itself.
 
 A page takes only values that it had, that are wanted, or that something else depends on (an access code, a set-point dialled beyond the
-scale), and none is changed and put back for what that does to another. Up to that, the walk is the cheapest there is, or its distance to
-a lower bound is told: the search (``A*``) is exact until it grows too large, then weighted, which bounds the gap, then group by group.
+scale), and none is changed and put back for what that does to another. No digits of °F are taken for °C on the way. Up to that, the walk
+is the cheapest there is, or its distance to a lower bound is told: the search (``A*``) is exact until it grows too large, then weighted,
+which bounds the gap, then group by group.
 """
 
 from collections.abc import Iterator, Mapping
@@ -12,7 +13,7 @@ from heapq import heappop, heappush
 from itertools import count
 
 from ..errors import Problem, Refused, refuse, refuse_all
-from .description import AfterLast, Description, Gesture, Keeps, Press, Values, shown
+from .description import AfterLast, Counted, Description, Gesture, Keeps, Press, Values, shown
 from .entry import FAR, cost, entries, total
 from .machine import Panel, Standing
 
@@ -20,6 +21,8 @@ FEW, EXACT, MANY = 12, 25_000, 2_000
 """With up to so many changes the walk is exact up to so many places looked at; with more, fewer are (our choice)."""
 WEIGHTED = ((1.05, 2_000), (1.5, 3_000))
 """Weights of what is still to come, where the exact search grows too large, and places looked at (our choice): the first is within 5 %."""
+BUDGET = 60_000
+"""Places looked at in all, after which nobody waits any longer (our choice)."""
 ROUNDS = 60
 """Walks, of one group each, after which no end is seen (our choice)."""
 ENTANGLED = "these menus are too entangled for a walk"
@@ -103,7 +106,9 @@ class _Search:
         visit: tuple[int, ...],
         ends_at: int = 0,
         open_pages: frozenset[int] = frozenset(),
+        budget: list[int] | None = None,
     ) -> None:
+        self.budget = [BUDGET] if budget is None else budget
         self.description, self.panel = description, Panel(description)
         self.begin, self.goal, self.visit, self.ends_at = start, goal, visit, ends_at
         self.closed = tuple(i for i in range(len(goal)) if i not in open_pages)
@@ -188,6 +193,32 @@ class _Search:
             and (not when or self.goal[source] in when)
             and source not in self.resets
             for source, when in self.resets.get(at, ())
+        )
+
+    @cached_property
+    def units(self) -> tuple[int, ...]:
+        """Pages that say in which unit the others are."""
+        return tuple(i for i, p in enumerate(self.description.pages) if "display_unit" in p.sets)
+
+    def _in_the_old_unit(self, at: int, values: Values) -> bool:
+        """Whether digits of the new unit would be taken in the old one: what is meant as 140 °F would be 140 °C until the unit is set.
+        Fewer digits than before are no hotter in either unit."""
+        if self.description.pages[at].counted is Counted.PLAIN:
+            return False
+        return any(values[u] != self.goal[u] and not self._cools(u, at, values) for u in self.units)
+
+    def _too_hot_yet(self, at: int, values: Values) -> bool:
+        """Whether setting this unit now would take digits of °F for °C: those that must fall are to be set before."""
+        if at not in self.units:
+            return False
+        return any(values[i] != self.goal[i] and self._cools(at, i, values) for i in range(len(values)))
+
+    def _cools(self, unit: int, at: int, values: Values) -> bool:
+        """Whether a page that keeps its digits as its unit becomes °C must show fewer then."""
+        page, choice = self.description.pages[at], self.description.pages[unit].choices[self.goal[unit]]
+        kept = all(source != unit for source, _ in self.resets.get(at, ()))
+        return (
+            page.counted is Counted.TEMPERATURE and choice.values[:1] == ("C",) and kept and self.goal[at] < values[at]
         )
 
     # ── how far it still is at least ─────────────────────────────────────────────────────────────────────────────────────────────────
@@ -476,7 +507,7 @@ class _Search:
         if page.is_set:
             wanted = self.goal[at]
             targets = {wanted, *self.named.get(at, ())} - {values[at]}
-            if self._wasted(at, values):
+            if self._wasted(at, values) or self._in_the_old_unit(at, values) or self._too_hot_yet(at, values):
                 targets -= {wanted} - self.named.get(at, set())
             settled = False
             for after in sorted(targets):
@@ -519,7 +550,7 @@ class _Search:
             now = [i for i in todo if group_of[i] == group_of[first]]
             goal = tuple(self.goal[i] if i in now else v for i, v in enumerate(standing.values))
             reset = {self.description.index[e.page] for i in now for e in self.description.pages[i].effects}
-            part = _Search(self.description, standing, goal, (), 0, frozenset(reset - set(now)))
+            part = _Search(self.description, standing, goal, (), 0, frozenset(reset - set(now)), self.budget)
             found = part._weighted()
             if found is None or not found.legs:
                 break
@@ -555,6 +586,9 @@ class _Search:
                 )
                 return Walk(self._legs(state, came), so_far, min(floor, so_far))
             looked += 1
+            self.budget[0] -= 1
+            if self.budget[0] < 0:
+                raise refuse("wanted", ENTANGLED, "fewer changes at a time")
             if looked > most:
                 bounds = [o[3] + o[1] for o in open_ones if o[3] <= best[o[4]]]
                 self.at_least = max(self.at_least, min((*bounds, so_far + ahead)))

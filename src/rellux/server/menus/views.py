@@ -10,10 +10,10 @@ from rest_framework.response import Response
 from rest_framework.views import APIView
 
 from rellux.core.errors import Problem, Refused, refuse_all
-from rellux.core.menus.description import Description, Gesture, Shown, Values
-from rellux.core.menus.machine import Display, Panel, Pending, Standing
+from rellux.core.menus.description import Description, Gesture, Page, Shown, Values
+from rellux.core.menus.machine import Display, Panel, Pending, Standing, places
 from rellux.core.menus.pasted import PastedGroup, pasted
-from rellux.core.menus.problems import check_description, problems
+from rellux.core.menus.problems import MOST_COUNTS, check_description, problems
 from rellux.core.menus.shipped import SHIPPED
 from rellux.core.menus.steps import WalkStep, steps
 from rellux.core.menus.walk import way_out, way_to
@@ -140,9 +140,21 @@ def checked_values(description: Description, values: list[int]) -> Values:
         return tuple(p.default for p in description.pages)
     if len(values) != len(description.pages):
         refuse_all([Problem("values", f"{len(values)} values for {len(description.pages)} pages", "one a page")])
-    far = [p.code for p, v in zip(description.pages, values, strict=True) if abs(v) > 10**9]
+    far = [p.code for p, v in zip(description.pages, values, strict=True) if abs(v) > MOST_COUNTS]
     refuse_all(Problem("values", f"{code} has no such value", "what a display can show") for code in far)
     return tuple(values)
+
+
+LONGEST_PRESS_S = 3600.0
+
+
+def checked_press(given: PanelInput, page: Page) -> None:
+    """Raises ``Refused`` for a value that is being changed which no display shows, and a gesture that never ends."""
+    pending, gesture = given.pending, given.gesture
+    if pending and not (abs(pending.counts) <= MOST_COUNTS and -1 <= pending.cursor < places(page)):
+        refuse_all([Problem("pending", f"{page.code} cannot be changed to that", "as the panel said it before")])
+    if gesture and not 0 <= gesture.seconds <= LONGEST_PRESS_S:
+        refuse_all([Problem("gesture.seconds", "nobody holds a key so long", f"0…{LONGEST_PRESS_S:g} s")])
 
 
 class Controllers(APIView):
@@ -206,6 +218,7 @@ class ControllerPanel(APIView):
         values = checked_values(given.description, given.values)
         if not 0 <= given.page < len(values):
             refuse_all([Problem("page", "there is no such page", f"0…{len(values) - 1}")])
+        checked_press(given, given.description.pages[given.page])
         panel = Panel(given.description)
         standing = Standing(given.page, values, given.pending)
         standing = panel.do(standing, given.gesture) if given.gesture else standing
