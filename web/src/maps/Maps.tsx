@@ -1,9 +1,9 @@
 import { useMutation, useQueryClient } from '@tanstack/react-query'
-import { useRef } from 'react'
 import { api, need, type Schemas } from '../api/client'
 import { useInAddress } from '../api/address'
 import { useKept } from '../api/kept'
 import { TextField } from '../shared/fields'
+import { FromFile } from '../shared/FromFile'
 import { Failure, Loading, problemOf, Refused } from '../shared/states'
 import { ReasonOfPlace, ReasonPanel, Reasons } from '../shell/reason'
 import { say } from '../units/quantity'
@@ -113,7 +113,6 @@ interface EditorProps {
 
 function Editor({ names, stored, own, draft, setDraft, onKey, onCopy }: EditorProps) {
   const { unit } = usePreferences()
-  const picker = useRef<HTMLInputElement>(null)
   const queries = useQueryClient()
   const set = (part: Partial<MapFile>) => setDraft({ ...draft, ...part })
   const check = useMutation({ mutationFn: (map: unknown) => need(api.POST('/api/v1/register-maps/check', { body: { map } })) })
@@ -136,8 +135,7 @@ function Editor({ names, stored, own, draft, setDraft, onKey, onCopy }: EditorPr
       onKey('')
     },
   })
-  const bring = async (file?: File) => {
-    if (!file) return
+  const bring = async (file: File) => {
     const map = parsed(await file.text())
     if (map) setDraft(map)
     check.mutate(map)
@@ -190,22 +188,7 @@ function Editor({ names, stored, own, draft, setDraft, onKey, onCopy }: EditorPr
             As a file
           </a>
         )}
-        {!stored && (
-          <button className="button" onClick={() => picker.current?.click()}>
-            From a file
-          </button>
-        )}
-        <input
-          ref={picker}
-          type="file"
-          accept=".json"
-          className="visually-hidden"
-          aria-label="Register map file"
-          onChange={(e) => {
-            void bring(e.target.files?.[0])
-            e.target.value = ''
-          }}
-        />
+        {!stored && <FromFile label="Register map file" onFile={(file) => void bring(file)} />}
         {stored && own && (
           <button className="button" disabled={remove.isPending} onClick={() => remove.mutate()}>
             Remove

@@ -1,9 +1,10 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
-import { useRef, useState } from 'react'
+import { useState } from 'react'
 import { useInAddress } from '../api/address'
 import { api, need, type Schemas } from '../api/client'
 import { useKept } from '../api/kept'
 import { Fetched } from '../shared/Fetched'
+import { FromFile } from '../shared/FromFile'
 import { NumberField, SelectField, TextField } from '../shared/fields'
 import { Refused } from '../shared/states'
 import { ReasonOfPlace, ReasonPanel, Reasons } from '../shell/reason'
@@ -121,7 +122,6 @@ const KEPT_BY = [
 
 function Editor({ stored, own, data, onKey }: EditorProps) {
   const queries = useQueryClient()
-  const picker = useRef<HTMLInputElement>(null)
   const [made, setMade] = useKept<Description>(`controller ${stored}`, data.description)
   const [list, setList] = useState('')
   const [doubts, setDoubts] = useState<string[]>([])
@@ -162,8 +162,7 @@ function Editor({ stored, own, data, onKey }: EditorProps) {
       onKey('')
     },
   })
-  const bring = async (file?: File) => {
-    if (!file) return
+  const bring = async (file: File) => {
     try {
       const brought = JSON.parse(await file.text()) as Description
       const view = await need(api.POST('/api/v1/controllers/check', { body: { description: brought } }))
@@ -311,20 +310,7 @@ function Editor({ stored, own, data, onKey }: EditorProps) {
         >
           As a file
         </a>
-        <button className="button" onClick={() => picker.current?.click()}>
-          From a file
-        </button>
-        <input
-          ref={picker}
-          type="file"
-          accept=".json"
-          className="visually-hidden"
-          aria-label="Controller file"
-          onChange={(e) => {
-            void bring(e.target.files?.[0])
-            e.target.value = ''
-          }}
-        />
+        <FromFile label="Controller file" onFile={(file) => void bring(file)} />
         {stored && own && (
           <button className="button" disabled={remove.isPending} onClick={() => remove.mutate()}>
             Remove

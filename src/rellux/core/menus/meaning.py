@@ -65,10 +65,10 @@ def wanted_counts(description: Description, sheet: Sheet) -> Wanted:
         at = round(value * 10**page.decimals)
         if not page.low <= at <= page.high:
             least, most = shown(page, page.low), shown(page, page.high)
-            unheld.append(Unheld(names[0], f"{page.code} takes {least}…{most}, not {value:g}"))
+            unheld.append(Unheld(names[0], f"{page.code} takes {least}…{most}, not {value:.4g}"))
             continue
         if not isclose(at / 10**page.decimals, value, rel_tol=1e-9, abs_tol=1e-9):
-            rounded.append(Unheld(names[0], f"{page.code} shows {shown(page, at)} for {value:g}"))
+            rounded.append(Unheld(names[0], f"{page.code} shows {shown(page, at)} for {value:.4g}"))
         counts[page.key] = at
     return Wanted(counts, tuple(unheld), tuple(rounded))
 
