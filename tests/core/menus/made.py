@@ -84,6 +84,10 @@ def description(seed: int, groups: int = 2, pages: int = 2, most: int = 4, tied:
             ties["high_from"] = rng.choice(numbers)
         made[key] = Page(**{**vars(page), **ties})
     editing = editing_of(rng)
+    if (
+        Keeps.STEP in editing.kept_by
+    ):  # going to and fro over what has effects would be no walk: the judge cannot tell the two apart
+        made = {key: replace(page, effects=()) for key, page in made.items()}
     found, ways = [], []
     setpoint, code = Page("sp", "SP", high=most, low=0), Page("code", "CODE", high=2, forgets=True)
     has_code, has_menu = rng.random() < 0.25, rng.random() < 0.3

@@ -28,7 +28,7 @@ class Ahead:
         for at in range(len(values)):
             if values[at] != self.goal[at] and at not in self.ties.resets and at not in self.keys:
                 page, editing = self.description.pages[at], self.description.editing
-                bound = (page.low_from or page.high_from) and editing.per_second and not page.choices
+                bound = (page.low_from or page.high_from) and not editing.shift and not page.choices
                 ways = entries(editing, page, values[at], self.goal[at], page.least, page.most)
                 found[at] = 1.0 if bound else min(map(total, ways), default=0.0)
         return found
@@ -144,7 +144,12 @@ class Ahead:
         for target, least in self.entry_cost.items():
             if values[target] != self.goal[target]:
                 group = self.description.group_of[target]
-                left += least + (self.kept_cost if group in targets else 0.0)
+                now = (
+                    least
+                    if values[target] == self.begin[target]
+                    else self._least(target, values[target], self.goal[target])
+                )
+                left += now + (self.kept_cost if group in targets else 0.0)
                 targets.setdefault(group, []).append(target)
         for target in self.visit:
             if not mask & self.bit[target]:

@@ -78,15 +78,14 @@ def _free(editing: Editing, before: int, after: int, low: int, high: int) -> Ite
     """Taps, and a hold that ends short of the value or beyond it inside the range, with taps."""
     start = min(max(before, low), high)
     keys = {1: editing.up, -1: editing.down}
-    if start != before:
+    away = after - before
+    side = 1 if away > 0 else -1
+    if start != before:  # found outside its range: the first tap brings it to the nearest end
         first = 1 if start > before else -1
         if keys[first]:
             for rest in _free(editing, start, after, low, high):
                 yield (Gesture(Press.TAP, keys[first]), *rest)
-        return
-    away = after - before
-    side = 1 if away > 0 else -1
-    if not away or keys[side]:
+    elif not away or keys[side]:
         yield (Gesture(Press.TAP, keys[side]),) * abs(away)
     if not editing.per_second or not away or not keys[side]:
         return

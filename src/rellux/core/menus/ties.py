@@ -2,7 +2,7 @@
 
 from functools import cached_property
 
-from .description import Counted, Description, Values
+from .description import Counted, Description, Page, Values
 
 
 class Ties:
@@ -43,14 +43,18 @@ class Ties:
 
     @cached_property
     def harmless(self) -> frozenset[int]:
-        """Pages that may be set as soon as they can be: nothing depends on them but pages that only they reset, and that lead nowhere."""
+        """Pages that may be set as soon as they can be: nothing depends on them but pages that only they reset, and that lead nowhere; and
+        what setting them costs does not hang on others (stepping ends at a bound, which may move)."""
         index = self.description.index
 
         def only(target: int) -> bool:
             return target not in self.leads and len(self.resets[target]) == 1
 
-        pages = enumerate(self.description.pages)
-        return frozenset(i for i, p in pages if i not in self.leads and all(only(index[e.page]) for e in p.effects))
+        def bounded(page: Page) -> bool:
+            return bool(page.low_from or page.high_from) and not page.choices and not self.description.editing.shift
+
+        pages = [(i, p) for i, p in enumerate(self.description.pages) if i not in self.leads and not bounded(p)]
+        return frozenset(i for i, p in pages if all(only(index[e.page]) for e in p.effects))
 
     def at_once(self, at: int, values: Values) -> bool:
         """Whether to set this page now is never dearer than later."""

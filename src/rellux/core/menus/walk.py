@@ -8,6 +8,7 @@ which bounds the gap, then group by group.
 
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
+from functools import cached_property
 from heapq import heappop, heappush
 from itertools import count
 
@@ -180,6 +181,13 @@ class _Search:
         if self.description.timeout_s:
             yield (Gesture(Press.WAIT, "", self.description.timeout_s),)
 
+    @cached_property
+    def stays(self) -> bool:
+        """Whether one can stay on a page whose value was kept: where keeping it leads on, not to set it yet may be the shorter way."""
+        editing = self.description.editing
+        staying = {Keeps.PAUSE, *([] if editing.moves_on else [Keeps.STORE]), *([] if editing.opens else [Keeps.STEP])}
+        return set(editing.kept_by) <= staying
+
     def steps(self, state: State) -> Iterator[tuple[tuple[Gesture, ...], Standing, str]]:
         """All that is worth doing here."""
         at, values, _ = state
@@ -200,7 +208,7 @@ class _Search:
                 for gestures, there in self._set(here, after):
                     settled = settled or (after == wanted and self.ties.at_once(at, values))
                     yield gestures, there, page.key
-            if settled:
+            if settled and self.stays:
                 return
         for gestures in self._going(here):
             there = self.panel.run(here, gestures)
