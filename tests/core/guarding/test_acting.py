@@ -9,7 +9,7 @@ from rellux.core.control.alarms.settings import Action, AlarmKind, AlarmSettings
 from rellux.core.errors import Refused
 from rellux.core.guarding.acting import NOT_WIRED, NOTHING, acting_in
 from rellux.core.guarding.plan import PlannedAlarm
-from rellux.core.guarding.proof import proof_sheet
+from rellux.core.guarding.proof import MAXIMUM, proof_sheet
 from rellux.core.guarding.wired import wired_in
 from rellux.core.wiring.circuit.positions import table
 from rellux.core.wiring.circuit.solve import CircuitSolver
@@ -32,7 +32,8 @@ def test_what_the_limiter_opens_and_what_an_alarm_lights_are_said():
     assert found.alarm == "With the output on: H1 (beacon) lights." and AlarmKind.HIGH in found.alarms
     plain = acting(usual(*KILN, Usual.PARTS))
     assert plain.limiter == found.limiter and plain.alarm == ""
-    assert acting(usual(*RIGS["kiln bare"], Usual.PARTS)) == NOT_WIRED
+    bare = acting(usual(*RIGS["kiln bare"], Usual.PARTS))
+    assert bare == replace(NOT_WIRED, output="With the output on: E1 (heater) goes dead.")
 
 
 @pytest.mark.parametrize("bridge", [("A2.COM", "A2.OK"), ("A2.L", "K0.A1")])
@@ -51,6 +52,23 @@ def test_every_step_at_which_a_guard_acts_says_what_is_seen_and_no_other():
     expected = {"Too hot": found.alarm, "Too cold": "", "independent limiter": found.limiter}
     assert all(s.shows == (expected[s.guard] if s.acts else "") for s in steps)
     assert {s.shows for s in proof_sheet(planned(HIGH, low), 23.0).steps} == {""}
+
+
+def test_what_the_controllers_own_maximum_ends_is_read_off_the_circuit():
+    """Where its output drives the contactor, that drops out; where it drives an SSR behind one, that stays in."""
+    for rig in ("kiln", "cabinet"):
+        wiring = usual(*RIGS[rig], Usual.PARTS)
+        found = acting(wiring, RIGS[rig][0].control_voltage_v)
+        (up,) = [
+            s
+            for s in proof_sheet(planned(HIGH, maximum_c=72.0), 23.0, acting=found).steps
+            if s.guard == MAXIMUM and s.acts
+        ]
+        positions = {p.name: p for p in table(CircuitSolver(wiring, RIGS[rig][0].control_voltage_v))}
+        gone = positions["output on"].energised - positions["output off"].energised
+        assert up.shows == found.output and all(f"{name} (" in up.shows for name in gone) and gone
+        kept = positions["output off"].energised
+        assert not any(f"{name} (" in up.shows for name in kept & positions["output on"].energised)
 
 
 def test_where_the_one_contact_may_be_either_of_two_alarms_neither_is_shown():

@@ -2,11 +2,13 @@
 
 import random
 
+import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from rellux.core.errors import Refused
 from rellux.core.menus.machine import Panel, Standing
+from rellux.core.menus.steps import steps
 from rellux.core.menus.walk import FEW, walk
 from tests.core.menus.judge import least
 from tests.core.menus.made import description, goal_of, values_of
@@ -52,4 +54,29 @@ def test_a_walk_ends_with_just_what_is_wanted_and_passes_nothing_guarded(seed, g
     panel = Panel(made)
     end = panel.run(Standing(0, found), way.gestures)
     assert (end.page, end.values, end.pending, end.guarded) == (0, goal, None, "")
+    for step in steps(made, way):
+        there = panel.run(Standing(0, found), way.gestures[: step.gestures])
+        shown = panel.display(there)
+        assert (step.code, step.value, step.page) == (shown.code, shown.value, panel.page(there).key)
     assert way.at_least <= way.cost and (way.gap == 0.0 or len(wanted) > FEW)
+
+
+@settings(max_examples=cases(20), deadline=None)
+@given(st.integers(0, 10**6))
+def test_group_by_group_it_ends_with_just_what_is_wanted_too(seed):
+    """The way out where the search grows too large: forced here, by letting it look at next to nothing at once."""
+    made, rng = description(seed, 4, 4, 60, 0.3), random.Random(seed)
+    found = values_of(made, rng)
+    goal = goal_of(made, found, rng, 8)
+    wanted = {p.key: b for p, a, b in zip(made.pages, found, goal, strict=True) if a != b}
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr("rellux.core.menus.walk.FEW", 3)
+        patch.setattr("rellux.core.menus.walk.MANY", 3)
+        patch.setattr("rellux.core.menus.walk.WEIGHTED", ())
+        try:
+            way = walk(made, found, wanted)
+        except Refused:
+            return
+    end = Panel(made).run(Standing(0, found), way.gestures)
+    assert (end.page, end.values, end.pending, end.guarded) == (0, goal, None, "")
+    assert way.at_least <= walk(made, found, wanted).cost <= way.cost

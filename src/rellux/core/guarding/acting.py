@@ -4,7 +4,7 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 
 from ..control.alarms.settings import AlarmKind
-from ..wiring.circuit.positions import CALLING, TRIPPED, WORKING, Position
+from ..wiring.circuit.positions import CALLING, RESTING, TRIPPED, WORKING, Position
 from ..wiring.model import ConnectionList, Part
 from .plan import Plan, PlannedAlarm
 from .wired import MEANT, Wired
@@ -18,12 +18,14 @@ NOTHING = "As it is wired nothing changes: see Wiring."
 
 @dataclass(frozen=True)
 class Acting:
-    """What changes, with the output on, when the limiter trips and when the wired alarm contact acts; empty where there is neither.
+    """What changes, with the output on, when the limiter trips, when the wired alarm contact acts and when the controller ends its output;
+    empty where there is no such thing.
     ``alarms``: kinds of alarm that the contact may be set to. That it closes while it calls is the wiring’s word."""
 
     limiter: str = ""
     alarm: str = ""
     alarms: tuple[AlarmKind, ...] = ()
+    output: str = ""
 
     def shown_by(self, planned: PlannedAlarm, plan: Plan) -> str:
         """What this alarm of the plan does in the circuit; empty where the one contact may as well be another’s."""
@@ -43,7 +45,7 @@ def acting_in(wiring: ConnectionList, positions: Iterable[Position], wired: Wire
         after = energised.get(name)
         return "" if before is None or after is None else changes(parts, before, after)
 
-    return Acting(changed(TRIPPED), changed(CALLING), MEANT.get(wired.alarm, ()))
+    return Acting(changed(TRIPPED), changed(CALLING), MEANT.get(wired.alarm, ()), changed(RESTING))
 
 
 def changes(parts: dict[str, Part], before: frozenset[str], after: frozenset[str]) -> str:

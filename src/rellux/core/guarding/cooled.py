@@ -395,7 +395,7 @@ def _cold_load(found: Cooled, situation: Situation) -> str:
     if peaks is None:
         return ""
     heavy, light = (temperature(2.0 * situation.rig.purpose.ambient_c - c, ".0f") for c in peaks)
-    return f"A load in it comes to between {heavy}, a heavy one, and {light}, a light one."
+    return f"A load at the working temperature comes to between {heavy}, a heavy one, and {light}, a light one."
 
 
 def cool_stuck(found: Cooled, situation: Situation, outcomes: tuple[Outcome, ...] = ()) -> Stuck:

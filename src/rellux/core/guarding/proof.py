@@ -26,7 +26,7 @@ SIDE_C = 1.0
 """Dialled so far beyond what error and step allow, °C (our choice): nearer, a good one may already act."""
 
 
-MAXIMUM, OUTPUT_ENDS = "the controller’s maximum", "Its output goes off, whatever it was; the contactor stays in."
+MAXIMUM = "the controller’s maximum"
 """As it is called on the sheet; how it comes on again differs from firmware to firmware, so only the way up is proved."""
 UNSEEN_PER_H = 2e-6
 """Of a thermostat or relay, how often it comes to not acting without anybody seeing it, 1/h (order of magnitude, from memory)."""
@@ -96,7 +96,7 @@ def proof_sheet(
     limiter = situation.plan.limiter
     if (maximum_c := situation.plan.maximum_c) is not None:
         own = AlarmSettings(AlarmKind.HIGH, maximum_c, 0.0)
-        steps += _steps(MAXIMUM, own, situation.sensor, terminals_c, by_heat, OUTPUT_ENDS)[:2]
+        steps += _steps(MAXIMUM, own, situation.sensor, terminals_c, by_heat, acting.output)[:2]
     source = Source.HEAT if by_heat else source_of(situation.sensor)
     if limiter:
         alarm = AlarmSettings(

@@ -147,8 +147,8 @@ def _load(found: Ladder, situation: Situation) -> str:
     if peaks is None:
         return ""
     low, high = (temperature(c, ".0f") for c in peaks)
-    shines = "fire" if situation.rig.purpose.fire else "element"
-    return f"A load in it comes to between {low}, a heavy one, and {high}, a light one; what the {shines} shines on gets hotter."
+    shone = f"what the {'fire' if situation.rig.purpose.fire else 'element'} shines on gets hotter"
+    return f"A load at the working temperature comes to between {low}, a heavy one, and {high}, a light one; {shone}."
 
 
 def _alone(found: Ladder, weakest: Step, act: float | None, has_limiter: bool) -> str:

@@ -111,7 +111,8 @@ def contact_findings(plan: Plan, wired: Wired) -> list[Finding]:
             )
         )
     for planned in plan.alarms:
-        if planned.alarm.kind in (meant or ()) and planned.alarm.de_energise != wired.rests_closed:
+        seen = any(action in SEEN for action in planned.does)
+        if seen and planned.alarm.kind in (meant or ()) and planned.alarm.de_energise != wired.rests_closed:
             found.append(_opens_when_it_calls(planned, wired.rests_closed))
     return found
 

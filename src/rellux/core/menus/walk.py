@@ -231,7 +231,10 @@ class _Search:
         return next((f for weight, most in stages if (f := self._search(weight, most))), None)
 
     def _by_groups(self) -> Walk:
-        """One group after the other, those that reset others first, until all stands."""
+        """One group after the other, those that reset others first, until all stands. Not where the unit changes: seen group by group,
+        digits of one unit could be taken in the other."""
+        if any(self.begin.values[u] != self.goal[u] for u in self.ties.units):
+            raise refuse("display_unit", ENTANGLED, "the unit by itself, and then the rest")
         group_of, standing, legs = self.description.group_of, self.begin, list[Leg]()
         for _ in range(ROUNDS):
             todo = [i for i, v in enumerate(standing.values) if v != self.goal[i]]
@@ -260,8 +263,7 @@ class _Search:
     def _search(self, weight: float, most: int) -> Walk | None:
         """``None`` where more than ``most`` places would have to be looked at. Raises ``Refused`` where nothing leads there."""
         order = count()
-        begin = self.begin if self.begin.pending is None else self.panel.do(self.begin, Gesture(Press.WAIT, "", 0.0))
-        start: State = (begin.page, begin.values, self._seen(begin, 0))
+        start: State = (self.begin.page, self.begin.values, self._seen(self.begin, 0))
         ahead = self.ahead.remaining(start)
         open_ones = [(weight * ahead, ahead, next(order), 0.0, start)]
         best, came = {start: 0.0}, dict[State, tuple[State, tuple[Gesture, ...], Standing, str]]()

@@ -8,7 +8,7 @@ from .branches import is_inner, is_input
 from .solution import Solution
 from .solve import CircuitSolver
 
-WORKING, TRIPPED, CALLING = "output on", "limit tripped, output on", "alarm, output on"
+WORKING, RESTING, TRIPPED, CALLING = "output on", "output off", "limit tripped, output on", "alarm, output on"
 """Names of the positions by which others look one up."""
 LIVE_SHARE = 0.1
 """Share of the control voltage from which a terminal counts as live."""
@@ -43,7 +43,7 @@ def operable(wiring: ConnectionList) -> list[Part]:
 
 def named(wiring: ConnectionList) -> dict[str, Switching]:
     """Every position that matters: the output, a tripped limiter, an alarm, each part operated, the supply lost."""
-    found = {"output off": OFF, WORKING: ON}
+    found = {RESTING: OFF, WORKING: ON}
     if wiring.of_kind("limiter"):
         found["limit tripped, output off"] = Switching(limit_tripped=True)
         found[TRIPPED] = Switching(output_on=True, limit_tripped=True)
