@@ -49,12 +49,12 @@ def test_a_walk_is_shown_rehearsed_kept_half_done_and_ends_as_the_sheet_as_left(
     assert sheet["offset_c"] == -0.5 and sheet["setpoint_c"] == 58.0
     assert "walked" in api.ok("GET", f"rigs/{rig}/book")[0]["why"]
     api.refused("PUT", f"rigs/{rig}/controller/walk", end, 409)
-    read = {"revision": revision(), "page": "A2", "counts": 7}
+    read = {"revision": revision(), "page": "A2", "shows": "0.7"}
     found = api.ok("POST", f"rigs/{rig}/controller/found", read)
     assert dict(zip(pages, found["found"], strict=True))["A2"] == 7
     newest = api.ok("GET", f"rigs/{rig}/setup")["history"][0]
     assert newest["kind"] == "as_found" and newest["after"] == {"offset_c": 0.7}
-    for bad, field in (({"page": "nothing"}, "page"), ({"counts": 1000}, "counts")):
+    for bad, field in (({"page": "nothing"}, "page"), ({"shows": "100.0"}, "shows"), ({"shows": "warm"}, "shows")):
         assert (
             api.refused("POST", f"rigs/{rig}/controller/found", {**read, "revision": revision(), **bad})["field"]
             == field
@@ -84,6 +84,8 @@ def test_a_description_that_cannot_be_is_told_by_its_fields_and_not_kept(api):
     assert [p["field"] for p in api.ok("POST", "controllers/check", {"description": bad})["problems"]] == ["editing.up"]
     assert api.refused("POST", "controllers", {"description": bad})["field"] == "editing.up"
     assert api.refused("PUT", "controllers/larch", {"description": made})["field"] == "key"
+    assert api.refused("DELETE", "controllers/larch")["field"] == "key"
+    assert api.refused("DELETE", "controllers/nothing")["field"] == "key"
     assert api.refused("POST", "controllers", {"description": {**made, "format": 7}})["field"] == "format"
     assert api.refused("POST", "controllers", {"description": {**made, "groups": "none"}})
     assert api.refused("POST", "controllers/panel", {"description": made, "page": 99})["field"] == "page"
@@ -154,4 +156,7 @@ def test_a_new_controller_in_place_of_another_is_as_delivered_until_it_was_walke
     api.ok("PUT", f"rigs/{rig}/controller/walk", {"revision": revision(), "values": wish, "done": tried["total"]})
     setup = api.ok("GET", f"rigs/{rig}/setup")
     assert "setup.controller-exchanged" not in {f["rule"] for f in setup["findings"]}
-    assert api.ok("POST", f"rigs/{rig}/controller/walk", {"values": {}})["steps"] == []
+    nothing = api.ok("POST", f"rigs/{rig}/controller/walk", {"values": {}})
+    assert nothing["steps"] == [] and "holds what it can of it" in nothing["says"]
+    hidden = api.ok("POST", f"rigs/{rig}/controller/walk", {"values": {"setpoint_c": 399.0, "setpoint_high_c": 900.0}})
+    assert any("takes -40…400" in u["why"] for u in hidden["unheld"])

@@ -33,5 +33,7 @@ MENUS_EXEMPT = {
     **dict.fromkeys(("menus.entry.FAR", *(f"menus.walk.{n}" for n in ("BUDGET", "EXACT", "MANY", "ROUNDS", "WEIGHTED"))), NUMERICAL),
     **{f"menus.shipped.{name.lower()}.{name}": INVENTED for name in ("BASALT", "HERON", "LARCH", "OSIER", "PLOVER", "TEASEL")},
     "menus.shipped.SHIPPED": INVENTED,
+    "menus.contents.SWITCHED_OFF": "a gesture",
+    "menus.pasted.MADE_UP": "told wherever it is used",
     "menus.description.PLAIN_LANGUAGE": "a form of words",
 }  # fmt: skip

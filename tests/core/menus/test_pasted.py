@@ -45,6 +45,8 @@ def test_a_page_of_a_manual_becomes_pages_with_what_they_stand_for():
 def test_two_pages_of_one_code_get_keys_of_their_own_and_nothing_is_refused():
     (group,) = pasted("A  one 0…9\nA  two 0…9", frozenset({"A"}))
     assert [p.code for p in group.pages] == ["A", "A"] and len({"A", *(p.key for p in group.pages)}) == 3
+    (unsure,) = pasted("Q  something")
+    assert (unsure.pages[0].low, unsure.pages[0].high) == (0, 999) and "no range" in unsure.doubts[0]
     for bad in ("", " \n ", "x" * 40_001):
         with pytest.raises(Refused):
             pasted(bad)

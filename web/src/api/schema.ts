@@ -3116,7 +3116,7 @@ export interface components {
         FoundInputRequest: {
             revision: number;
             page: string;
-            counts: number;
+            shows: string;
         };
         FuseChoice: {
             fuse: components["schemas"]["ThermalFuse"];
@@ -4002,6 +4002,7 @@ export interface components {
             lost: string;
             guarded: string;
             display: components["schemas"]["Display"];
+            setpoint: string;
             group: string;
             outputs_stop: boolean;
         };
@@ -4177,6 +4178,7 @@ export interface components {
         PlacesView: {
             places: components["schemas"]["PagePlace"][];
             errors: components["schemas"]["Shown"][];
+            pending: string;
         };
         Plan: {
             alarms: components["schemas"]["PlannedAlarm"][];
@@ -4662,12 +4664,12 @@ export interface components {
             description: components["schemas"]["Description"] | null;
             found: number[];
             wanted: number[];
+            found_shown: string[];
+            wanted_shown: string[];
+            says: string;
             steps: components["schemas"]["WalkStep"][];
             check: components["schemas"]["WalkStep"][];
-            /** Format: double */
-            cost: number;
-            /** Format: double */
-            gap: number;
+            unchecked: string;
             done: number;
             total: number;
             begun: boolean;
@@ -5244,6 +5246,7 @@ export interface components {
         Told: {
             title: string;
             why: string;
+            has_page: boolean;
         };
         /** @enum {string} */
         TopicEnum: "sensor" | "load" | "wire" | "switch" | "control" | "wall" | "cold" | "box";

@@ -239,7 +239,7 @@ function Editor({ stored, own, data, onKey }: EditorProps) {
         <button className="button" disabled={!list.trim() || paste.isPending} onClick={() => paste.mutate()}>
           Make pages of it
         </button>
-        {doubts.length > 0 && <span className="wrong">Nothing could be made of: {doubts.join(' · ')}</span>}
+        {doubts.length > 0 && <span className="wrong">Look again: {doubts.join(' · ')}</span>}
       </div>
       <Refused error={paste.error} />
       {made.groups.map((group, g) => {

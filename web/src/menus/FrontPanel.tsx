@@ -1,8 +1,8 @@
-import { useMutation } from '@tanstack/react-query'
+import { useMutation, useQuery } from '@tanstack/react-query'
 import { useRef, useState } from 'react'
 import { api, need, type Schemas } from '../api/client'
 import { Refused } from '../shared/states'
-import { type Description, type Gesture, pagesOf, shown } from './data'
+import { type Description, type Gesture, pagesOf } from './data'
 import { SevenSegment } from './SevenSegment'
 
 type Standing = Schemas['PanelView']
@@ -15,8 +15,8 @@ interface Props {
   description: Description
   values: number[]
   reading: string
-  /** What is shown after every press, for whoever follows. */
-  onShown?: (standing: Standing) => void
+  /** What is shown after every press, for whoever follows; nothing where it is begun again. */
+  onShown?: (standing: Standing | null) => void
 }
 
 /** The controller's front, drawn by us, doing what its description says: to rehearse on, with nothing at stake. */
@@ -24,19 +24,15 @@ export function FrontPanel({ description, values, reading, onShown }: Props) {
   const [standing, setStanding] = useState<Standing | null>(null)
   const [hold, setHold] = useState(false)
   const down = useRef<{ key: string; at: number } | null>(null)
+  const does = (standing: Standing | null, gesture: Gesture | null) =>
+    need(
+      api.POST('/api/v1/controllers/panel', {
+        body: { description, page: standing?.page ?? 0, values: standing?.values ?? values, pending: standing?.pending ?? null, gesture },
+      }),
+    )
+  const begun = useQuery({ queryKey: ['panel', description, values], queryFn: () => does(null, null), retry: false })
   const press = useMutation({
-    mutationFn: (gesture: Gesture) =>
-      need(
-        api.POST('/api/v1/controllers/panel', {
-          body: {
-            description,
-            page: standing?.page ?? 0,
-            values: standing?.values ?? values,
-            pending: standing?.pending ?? null,
-            gesture,
-          },
-        }),
-      ),
+    mutationFn: (gesture: Gesture) => does(standing, gesture),
     onSuccess: (there) => {
       setStanding(there)
       onShown?.(there)
@@ -53,12 +49,11 @@ export function FrontPanel({ description, values, reading, onShown }: Props) {
   const { editing } = description
   const repeats = (key: string) => editing.per_second > 0 && !editing.shift && (key === editing.up || key === editing.down)
   const seconds = (key: string): number[] => [...new Set([...longest(key), ...(repeats(key) ? [1, 5, 20] : [])])].sort((a, b) => a - b)
-  const pages = pagesOf(description)
-  const display = standing?.display
-  const atHome = !standing || standing.page === 0
+  const now = standing ?? begun.data
+  const display = now?.display
+  const atHome = !now || now.page === 0
   const upper = atHome ? reading : (display?.code ?? '')
-  const setpoint = pages.findIndex(({ page }) => page.sets.includes('setpoint_c'))
-  const lower = atHome ? shownAt(description, standing?.values ?? values, setpoint) : (display?.value ?? '')
+  const lower = atHome ? (now?.setpoint ?? '') : (display?.value ?? '')
   const wide = description.digits >= TEXT_FROM
   const go = (gesture: Gesture) => press.mutate(gesture)
   return (
@@ -110,7 +105,14 @@ export function FrontPanel({ description, values, reading, onShown }: Props) {
         <button type="button" className="button quiet" aria-expanded={hold} onClick={() => setHold(!hold)}>
           Hold, wait, power
         </button>
-        <button type="button" className="button quiet" onClick={() => setStanding(null)}>
+        <button
+          type="button"
+          className="button quiet"
+          onClick={() => {
+            setStanding(null)
+            onShown?.(null)
+          }}
+        >
           Begin again
         </button>
       </div>
@@ -132,14 +134,9 @@ export function FrontPanel({ description, values, reading, onShown }: Props) {
         {standing?.lost ? `What was changed on ${codeOf(description, standing.lost)} was not kept.` : ''}
         {standing?.guarded ? ` ${codeOf(description, standing.guarded)}: on the real one that could not be taken back.` : ''}
       </p>
-      <Refused error={press.error} />
+      <Refused error={press.error ?? begun.error} />
     </section>
   )
 }
 
 const codeOf = (description: Description, key: string) => pagesOf(description).find(({ page }) => page.key === key)?.page.code || key
-
-function shownAt(description: Description, values: number[], at: number): string {
-  const found = pagesOf(description)[at]
-  return found ? shown(found.page, values[at] ?? 0) : ''
-}

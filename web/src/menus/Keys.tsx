@@ -8,12 +8,10 @@ import { SelectField, TextField } from '../shared/fields'
 import { Segments } from '../shared/Segments'
 import { Refused } from '../shared/states'
 import { useWidth } from '../shared/useWidth'
-import { pagesOf, read, type RigController, shown, useControllers } from './data'
+import { pagesOf, type RigController, useControllers } from './data'
 import { FrontPanel } from './FrontPanel'
 import { RouteMap } from './RouteMap'
 import './menus.css'
-
-const NO_PAGE = 'there is no page for it'
 
 interface Props {
   rig: Rig
@@ -138,20 +136,19 @@ function TheWalk({ rig, data, values }: { rig: Rig; data: RigController; values:
   const before = next > 0 ? data.steps[next - 1] : undefined
   const here = data.done ? (before?.page ?? '') : ''
   const pages = pagesOf(description)
-  const changed = pages.filter((_, i) => data.found[i] !== data.wanted[i])
-  const skipped = description.groups.filter((g) => g !== description.groups[0] && !changed.some((c) => c.group === g)).length
   /** How far the rehearsal is: the furthest step whose display is there. */
-  const follow = (there: Schemas['PanelView']) => {
+  const follow = (there: Schemas['PanelView'] | null) => {
+    if (!there) return setRehearsed(0)
     const step = data.steps[rehearsed]
     if (step && !there.pending && pages[there.page]?.page.key === step.page && (!step.value || there.display.value === step.value))
       setRehearsed(rehearsed + 1)
   }
   return (
     <div ref={box} className="walk">
-      {data.unheld.some((u) => u.why !== NO_PAGE) && (
+      {data.unheld.some((u) => u.has_page) && (
         <ul className="findings" aria-label="What it cannot hold">
           {data.unheld
-            .filter((u) => u.why !== NO_PAGE)
+            .filter((u) => u.has_page)
             .map((u) => (
               <li key={u.title}>
                 <span className="badge fault">fault</span> {u.title} stays as it is: {u.why}.
@@ -168,13 +165,9 @@ function TheWalk({ rig, data, values }: { rig: Rig; data: RigController; values:
           ))}
         </ul>
       ) : (
-        <p className="answer">
-          {data.steps.length
-            ? `${changed.length} ${changed.length === 1 ? 'page changes' : 'pages change'}, ${data.total} keystrokes${skipped ? `, ${skipped} ${skipped === 1 ? 'group' : 'groups'} skipped` : ''}${data.gap > 0.001 ? ` (within ${Math.ceil(data.gap * 100)} % of the fewest)` : ', the fewest there are'}.`
-            : 'The controller holds all of it: nothing to press.'}
-        </p>
+        <p className="answer">{data.says}</p>
       )}
-      <RouteMap {...{ description, here, picked, width }} found={data.found} wanted={data.wanted} onPick={setPicked} />
+      <RouteMap {...{ description, here, picked, width }} found={data.found_shown} wanted={data.wanted_shown} onPick={setPicked} />
       <p className="small dim">
         Filled: changes. Yellow: where the walk stands. Stops: the outputs stop inside. Press a stop to say what it really shows.
       </p>
@@ -212,7 +205,11 @@ function TheWalk({ rig, data, values }: { rig: Rig; data: RigController; values:
             <Refused error={progress.error} />
             <p className="small dim">At the last one the sheet is kept as left.</p>
             <details>
-              <summary>Then look again: {data.check.length} steps past every changed page</summary>
+              <summary>
+                {data.unchecked
+                  ? `Looking again: ${data.unchecked}`
+                  : `Then look again: ${data.check.length} steps past every changed page`}
+              </summary>
               <ol className="steps">
                 {data.check.map((s, i) => (
                   <li key={i}>
@@ -228,6 +225,7 @@ function TheWalk({ rig, data, values }: { rig: Rig; data: RigController; values:
           <div>
             <h2>Rehearse it</h2>
             <FrontPanel
+              key={data.found.join()}
               description={description}
               values={data.found}
               reading={String(Math.round(rig.purpose.ambient_c))}
@@ -237,7 +235,7 @@ function TheWalk({ rig, data, values }: { rig: Rig; data: RigController; values:
           </div>
         </div>
       )}
-      <Told rows={data.unheld.filter((u) => u.why === NO_PAGE)} title="What it has no page for" />
+      <Told rows={data.unheld.filter((u) => !u.has_page)} title="What it has no page for" />
       <Told rows={data.rounded} title="What its last digit makes of it" />
       {data.history.length > 1 && (
         <details>
@@ -278,16 +276,15 @@ function PageFound({ rig, data, picked }: { rig: Rig; data: RigController; picke
   const at = pagesOf(data.description!).findIndex(({ page }) => page.key === picked)
   const { page, group } = pagesOf(data.description!)[at]!
   const [text, setText] = useState('')
-  const tell = useChange(rig.slug, (counts: number) =>
+  const tell = useChange(rig.slug, () =>
     need(
       api.POST('/api/v1/rigs/{slug}/controller/found', {
         params: { path: { slug: rig.slug } },
-        body: { revision: data.revision, page: picked, counts },
+        body: { revision: data.revision, page: picked, shows: text },
       }),
     ),
   )
-  const counts = read(page, text)
-  const moves = data.found[at] !== data.wanted[at]
+  const [shows, becomes] = [data.found_shown[at]!, data.wanted_shown[at]!]
   const isSet = page.choices.length > 0 || page.low < page.high
   return (
     <section className="pagefound" aria-label={`Page ${page.code}`}>
@@ -295,10 +292,10 @@ function PageFound({ rig, data, picked }: { rig: Rig; data: RigController; picke
         <b className="num">{page.code || 'home'}</b> {page.title}, {group.title}.{' '}
         {isSet && (
           <>
-            Thought to show <b className="num">{shown(page, data.found[at]!)}</b>
-            {moves && (
+            Thought to show <b className="num">{shows}</b>
+            {shows !== becomes && (
               <>
-                , to be <b className="num">{shown(page, data.wanted[at]!)}</b>
+                , to be <b className="num">{becomes}</b>
               </>
             )}
             .
@@ -310,18 +307,13 @@ function PageFound({ rig, data, picked }: { rig: Rig; data: RigController; picke
           className="row"
           onSubmit={(e) => {
             e.preventDefault()
-            if (counts !== null) tell.mutate(counts, { onSuccess: () => setText('') })
+            tell.mutate(undefined, { onSuccess: () => setText('') })
           }}
         >
           <TextField label="It shows something else" value={text} onChange={setText} />
-          <button className="button" disabled={counts === null || tell.isPending}>
+          <button className="button" disabled={!text.trim() || tell.isPending}>
             As found
           </button>
-          {text && counts === null && (
-            <span className="wrong">
-              {page.choices.length ? page.choices.map((c) => c.code).join(', ') : `${shown(page, page.low)}…${shown(page, page.high)}`}
-            </span>
-          )}
         </form>
       )}
       <Refused error={tell.error} />

@@ -74,7 +74,8 @@ function Found({ description, values }: { description: Description; values: numb
           </p>
           {p.cannot && <p className="wrong">{p.cannot}</p>}
           {p.on.length > 0 && <Ways title={`To ${known.find(({ page }) => page.key === to)?.page.code}`} steps={p.on} />}
-          <Ways title="Out, changing nothing" steps={p.out} />
+          <Ways title="Out" steps={p.out} />
+          <p className="small dim">{found.pending}</p>
         </section>
       ))}
       {(

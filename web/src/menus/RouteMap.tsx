@@ -1,4 +1,4 @@
-import { type Description, shown } from './data'
+import type { Description } from './data'
 
 const LINE = 46
 const STOP = 42
@@ -6,8 +6,9 @@ const NAME = 132
 
 interface Props {
   description: Description
-  found: number[]
-  wanted: number[]
+  /** What each page shows now, and is to show. */
+  found: string[]
+  wanted: string[]
   /** Where the walk stands now: a page's key. */
   here: string
   picked: string
@@ -25,7 +26,6 @@ export function RouteMap({ description, found, wanted, here, picked, onPick, wid
     for (let i = 0; i < stops.length; i += fit)
       lines.push({ title: group.title, stops: group.outputs_stop, first: i === 0, from: i, pages: stops.slice(i, i + fit) })
   })
-  const pages = description.groups.flatMap((g) => g.pages)
   return (
     <svg className="routes" width={width} height={lines.length * LINE + 8} role="group" aria-label="Map of the menus">
       {lines.map((line, n) => {
@@ -41,9 +41,8 @@ export function RouteMap({ description, found, wanted, here, picked, onPick, wid
             )}
             <line x1={NAME - 14} x2={NAME + (line.pages.length - 1) * STOP} y1={y} y2={y} />
             {line.pages.map((p, i) => {
-              const page = pages[p.at]!
               const moved = found[p.at] !== wanted[p.at]
-              const words = moved ? `${p.code}: ${shown(page, found[p.at]!)} to ${shown(page, wanted[p.at]!)}` : `${p.code}: stays`
+              const words = moved ? `${p.code}: ${found[p.at]} to ${wanted[p.at]}` : `${p.code}: stays`
               return (
                 <g
                   key={p.key}

@@ -1,7 +1,6 @@
 // @vitest-environment jsdom
 import { cleanup, fireEvent, render, screen } from '@testing-library/react'
 import { afterEach, expect, test, vi } from 'vitest'
-import { read, shown } from './data'
 import { choicesOf, choicesText, doubled, EMPTY, renamed, withGroup, without, withPasted } from './editing'
 import { RouteMap } from './RouteMap'
 import { SevenSegment } from './SevenSegment'
@@ -10,18 +9,6 @@ afterEach(cleanup)
 
 const PAGE = { ...EMPTY.groups[0]!.pages[0]!, key: 'Hy', code: 'Hy', low: -199, high: 999, decimals: 1 }
 const LIST = { ...PAGE, sets: ['mode'], choices: [{ code: 'oo', means: '', values: ['on_off'], guarded: false }, { code: 'tU', means: 'tunes itself', values: [''], guarded: true }] } // prettier-ignore
-
-test('what a page shows is read back as it is shown, and nothing else', () => {
-  for (const [counts, text] of [[125, '12.5'], [-5, '-0.5'], [0, '0.0']] as const) {
-    expect(shown(PAGE, counts)).toBe(text)
-    expect(read(PAGE, text)).toBe(counts)
-  }
-  expect(read(PAGE, '−0,5')).toBe(-5)
-  expect(read(PAGE, '100')).toBeNull()
-  expect(read(PAGE, 'warm')).toBeNull()
-  expect(shown(LIST, 1)).toBe('tU')
-  expect(read(LIST, 'TU')).toBe(1)
-}) // prettier-ignore
 
 test('choices are written in one field, a guarded one with its mark', () => {
   expect(choicesText(LIST)).toBe('oo=on_off, !tU=tunes itself')
@@ -47,7 +34,7 @@ test('seven segments light what they can and are read out as their text', () => 
 test('a stop says what becomes of its page, and is picked', () => {
   const onPick = vi.fn()
   const made = withGroup(EMPTY, 'Level one', [PAGE])
-  render(<RouteMap description={made} found={[0, 10]} wanted={[0, 20]} here="" picked="" onPick={onPick} width={600} />)
+  render(<RouteMap description={made} found={['', '1.0']} wanted={['', '2.0']} here="" picked="" onPick={onPick} width={600} />)
   fireEvent.click(screen.getByRole('button', { name: 'Hy: 1.0 to 2.0' }))
   expect(onPick).toHaveBeenCalledWith('Hy')
   expect(screen.getByRole('button', { name: 'home: stays' })).toBeTruthy()

@@ -4,6 +4,7 @@ Everything shown is counted in the last digit (*counts*): 12.5 with one decimal 
 is entered once from a manual; :mod:`rellux.core.menus.problems` says what cannot be.
 """
 
+import re
 from dataclasses import dataclass
 from enum import StrEnum
 from functools import cached_property
@@ -260,3 +261,26 @@ def shown(page: Page, counts: int) -> str:
         return str(counts)
     digits = f"{abs(counts):0{page.decimals + 1}d}"
     return f"{'-' if counts < 0 else ''}{digits[: -page.decimals]}.{digits[-page.decimals :]}"
+
+
+def counts_of(page: Page, text: str) -> int | None:
+    """The counts of what was read off the display; ``None`` where the page cannot show that.
+
+    >>> page = Page("h", "H", low=-99, high=999, decimals=1)
+    >>> counts_of(page, "12.5"), counts_of(page, "−0,5"), counts_of(page, "100"), counts_of(page, "warm")
+    (125, -5, None, None)
+    """
+    asked = text.strip().replace(",", ".").replace("−", "-")
+    if page.choices:
+        return next((i for i, c in enumerate(page.choices) if c.code.lower() == asked.lower()), None)
+    if not re.fullmatch(r"-?\d{1,12}(\.\d{0,6})?", asked, re.ASCII):
+        return None
+    counts = round(float(asked) * 10**page.decimals)
+    return counts if page.is_set and page.low <= counts <= page.high else None
+
+
+def may_show(page: Page) -> str:
+    """What a page can show, in words."""
+    if page.choices:
+        return ", ".join(c.code for c in page.choices)
+    return f"{shown(page, page.low)}…{shown(page, page.high)}"

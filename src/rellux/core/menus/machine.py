@@ -326,6 +326,12 @@ class Panel:
             values[at] = converted(target, values[at], page.choices[after].values[:1] == ("F",))
 
 
+def setpoint_shown(description: Description, values: Values) -> str:
+    """What stands beside the reading in ordinary work: the set-point, where a page sets it."""
+    pages = zip(description.pages, values, strict=True)
+    return next((shown(p, v) for p, v in pages if "setpoint_c" in p.sets), "")
+
+
 def _is(done: Gesture, wanted: Gesture) -> bool:
     """Whether what is done is at least what is wanted: a key held for longer is held long enough."""
     if wanted.press is not done.press or wanted.key != done.key:

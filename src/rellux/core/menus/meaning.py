@@ -21,10 +21,11 @@ PID_NAMES = ("proportional_band_c", "integral_time_s", "derivative_time_s")
 
 @dataclass(frozen=True)
 class Unheld:
-    """A parameter that this controller does not hold as it is wanted, and why."""
+    """A parameter that this controller does not hold as it is wanted, and why. ``has_page``: it could hold another value of it."""
 
     name: str
     why: str
+    has_page: bool = True
 
 
 @dataclass(frozen=True)
@@ -43,7 +44,7 @@ def wanted_counts(description: Description, sheet: Sheet) -> Wanted:
     fahrenheit = sheet.get("display_unit") == "F"
     numbers = _spoken(description, sheet, fahrenheit)
     has_page = {name for p in description.pages for name in p.sets}
-    unheld += [Unheld(n, "there is no page for it") for n in sheet if n in BY_NAME and n not in has_page]
+    unheld += [Unheld(n, "there is no page for it", False) for n in sheet if n in BY_NAME and n not in has_page]
     for page in description.pages:
         names = [n for n in page.sets if n in sheet]
         if not names:

@@ -12,6 +12,8 @@ from ..setup.parameters import BY_NAME
 from .description import Counted, Page, PageChoice
 from .problems import LONGEST_CODE
 
+MADE_UP = ("0", "999")
+"""A range where the list says none; it is told."""
 MOST_TEXT = 40_000
 """Letters of a list, as much as a long chapter (our choice)."""
 WORDS: tuple[tuple[str, tuple[str, ...]], ...] = (
@@ -47,7 +49,7 @@ _HEAD = re.compile(r"^(?:\[(?P<a>.+)\]|(?P<b>[^|=…]+):)$")
 
 @dataclass(frozen=True)
 class PastedGroup:
-    """A group as it was found; ``doubts``: lines nothing could be made of."""
+    """A group as it was found; ``doubts``: lines nothing could be made of, and pages whose range had to be made up."""
 
     title: str
     pages: tuple[Page, ...]
@@ -84,6 +86,8 @@ def pasted(text: str, taken: frozenset[str] = frozenset()) -> tuple[PastedGroup,
         while page.key in used:
             page = replace(page, key=f"{key}-{len(used)}")
         used.add(page.key)
+        if not page.choices and not _RANGE.search(_DEFAULT.sub("", line)):
+            found[-1][2].append(f"{page.code} says no range: {MADE_UP[0]}…{MADE_UP[1]} taken")
         found[-1][1].append(page)
     return tuple(PastedGroup(title, tuple(pages), tuple(doubts)) for title, pages, doubts in found)
 
@@ -139,7 +143,7 @@ def _value(name: str, words: str) -> str:
 
 
 def _with_range(page: Page, span: re.Match[str] | None, default: str, name: str) -> Page:
-    ends = [e.replace(",", ".").replace("−", "-") for e in span.groups()] if span else ["0", "999"]
+    ends = [e.replace(",", ".").replace("−", "-") for e in span.groups()] if span else list(MADE_UP)
     decimals = max(len(e.partition(".")[2]) for e in ends)
     low, high = sorted(round(float(e) * 10**decimals) for e in ends)
     counted = {"temperature": Counted.TEMPERATURE, "temperature_difference": Counted.DIFFERENCE}

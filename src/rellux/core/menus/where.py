@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 
-from .description import Description, Page, Shown
+from .description import Description, Keeps, Page, Shown
 
 ALIKE = ("0OQD", "1ILJ", "2Z", "5S", "6GB", "8B", "9GQ", "4Y", "UVN", "MN", "HKXN", "CE", "R7T", "PF")
 """What is taken for one another on seven segments (common practice, no source; M, W, K, V and X have only makeshift forms)."""
@@ -44,3 +44,11 @@ def path_of(description: Description, page: Page) -> str:
     at = description.index[page.key]
     group = description.groups[description.group_of[at]]
     return f"{group.title}, page {group.pages.index(page) + 1} of {len(group.pages)}"
+
+
+def left_pending(description: Description) -> str:
+    """What becomes of a value that is just being changed when one leaves, in words."""
+    if Keeps.STEP in description.editing.kept_by:
+        return "A value that was stepped is changed already: leaving does not put it back."
+    kept = Keeps.LEAVE in description.editing.kept_by
+    return f"A value that is just being changed is {'kept' if kept else 'lost'} by leaving."

@@ -1,5 +1,7 @@
 """Checks of a parameter sheet against the rig: what is dangerous, what will not work, what could be better."""
 
+from datetime import datetime
+
 from ..calibration.schools import SAYS, OffsetSchool, converted
 from ..errors import Refused
 from ..explain import Figure, Input
@@ -434,13 +436,17 @@ def _offset(sheet: Sheet, facts: RigFacts) -> list[Finding]:
     ]
 
 
-def controller_exchanged(title: str) -> Finding:
-    """What a sheet is worth that was written before the controller came."""
-    return Finding(
-        "setup.controller-exchanged",
-        Severity.FAULT,
-        title="The controller was exchanged after this sheet",
-        reason=f"{title or 'The new one'} is as it was delivered: nothing of this sheet is in it yet.",
-        fix="Walk through it under Keys, or enter what you find in it.",
-        subjects=("controller",),
-    )
+def controller_exchanged(title: str, sheet_at: datetime, fitted_at: datetime) -> list[Finding]:
+    """What a sheet is worth that was written before a new controller came."""
+    if sheet_at >= fitted_at:
+        return []
+    return [
+        Finding(
+            "setup.controller-exchanged",
+            Severity.FAULT,
+            title="The controller was exchanged after this sheet",
+            reason=f"{title or 'The new one'} is as it was delivered: nothing of this sheet is in it yet.",
+            fix="Walk through it under Keys, or enter what you find in it.",
+            subjects=("controller",),
+        )
+    ]

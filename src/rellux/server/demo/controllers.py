@@ -1,8 +1,7 @@
 """Which controller each rig of the shop has: one half walked through, one that replaced another."""
 
-from rellux.core.menus.meaning import wanted_counts, worth_setting
+from rellux.core.menus.contents import walk_to
 from rellux.core.menus.shipped import SHIPPED
-from rellux.core.menus.walk import walk
 from rellux.core.spine import Station
 from rellux.server.api.shapes import as_json
 from rellux.server.menus.models import RigController
@@ -45,8 +44,7 @@ def _half_way(rig: Rig, row: RigController) -> None:
     description = SHIPPED[row.key]
     wish = wanted_of(rig, row, HALF)
     found = found_in(rig, row, description)
-    counts = worth_setting(description, found, wanted_counts(description, wish).counts)
-    way = walk(description, found, counts)
+    way = walk_to(description, found, wish)
     row.wanted, row.began = wish, list(found)
     row.done = sum(len(leg.gestures) for leg in way.legs[: len(way.legs) // 2])
     row.save()

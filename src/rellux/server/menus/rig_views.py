@@ -11,11 +11,11 @@ from rest_framework.response import Response
 from rest_framework.views import APIView
 
 from rellux.core.errors import Refused, refuse
-from rellux.core.menus.description import Description, Gesture, Press, Values, shown
-from rellux.core.menus.machine import Panel
-from rellux.core.menus.meaning import sheet_of, wanted_counts, worth_setting
+from rellux.core.menus.contents import contents, half_walked, left_hidden, sheet_left, told, walk_to
+from rellux.core.menus.description import Description, Values, counts_of, may_show, shown
+from rellux.core.menus.meaning import Unheld, sheet_of, wanted_counts, worth_setting
 from rellux.core.menus.steps import WalkStep, steps
-from rellux.core.menus.walk import Walk, check_pass, walk
+from rellux.core.menus.walk import Walk, check_pass
 from rellux.core.messages import shortened
 from rellux.core.setup.parameters import BY_NAME, check_values, parameters_for
 from rellux.core.setup.parameters import Sheet as Wish
@@ -31,16 +31,14 @@ from rellux.server.setup.models import Sheet
 from .models import RigController
 from .stored import controller_of, description_by_key, description_from
 
-SWITCHED_OFF = Gesture(Press.POWER)
-"""What a walk that is left ends with at the latest: what is not kept by then is lost."""
-
 
 @dataclass(frozen=True)
 class Told:
-    """A parameter and what this controller makes of it."""
+    """A parameter and what this controller makes of it. ``has_page``: it could hold another value of it."""
 
     title: str
     why: str
+    has_page: bool
 
 
 @dataclass(frozen=True)
@@ -53,18 +51,20 @@ class FittedBefore:
 @dataclass(frozen=True)
 class RigControllerView:
     """``key`` empty: none is described for this rig. ``found`` and ``wanted``: counts of every page, in the order of the description's;
-    ``steps`` of the walk, ``done`` gestures of them; ``check``: the pass that reads every changed page again. ``cannot``: why there is no
-    walk. ``cost`` in taps, ``gap``: how much more than the least, as a share."""
+    ``found_shown``, ``wanted_shown``: as the display shows them. ``says``: the walk in one sentence. ``steps`` of it, ``done`` gestures of
+    them; ``check``: the pass that reads every changed page again, ``unchecked`` why there is none. ``cannot``: why there is no walk."""
 
     revision: int
     key: str
     description: Description | None
     found: list[int]
     wanted: list[int]
+    found_shown: list[str]
+    wanted_shown: list[str]
+    says: str
     steps: list[WalkStep]
     check: list[WalkStep]
-    cost: float
-    gap: float
+    unchecked: str
     done: int
     total: int
     begun: bool
@@ -103,22 +103,18 @@ class ProgressInput:
 
 @dataclass(frozen=True)
 class FoundInput:
-    """What a page showed, in counts."""
+    """What a page showed, as it is read off the display."""
 
     revision: int
     page: str
-    counts: int
+    shows: str
 
 
 def found_in(rig: Rig, row: RigController, description: Description) -> Values:
-    """The counts of every page as far as anything is known: as a sheet of this controller says, else as it was read off it, else as
-    delivered."""
+    """The counts of every page as far as anything is known: a sheet of before a new controller says nothing of it."""
     newest = rig.sheets.first()
-    told = newest.values if newest and not (row.fresh and newest.at < row.at) else {}
-    sheet = wanted_counts(description, told).counts
-    read_off = {k: v for k, v in row.found.items() if k in description.index}
-    known = {p.key: p.default for p in description.pages} | read_off | sheet
-    return tuple(p.default if p.forgets else known[p.key] for p in description.pages)
+    says = newest.values if newest and not (row.fresh and newest.at < row.at) else {}
+    return contents(description, says, {k: v for k, v in row.found.items() if k in description.index})
 
 
 def is_under_way(row: RigController, found: Values) -> bool:
@@ -127,17 +123,10 @@ def is_under_way(row: RigController, found: Values) -> bool:
 
 
 def half_way(row: RigController, description: Description, found: Values) -> Values:
-    """What is in the controller with a walk half done and left: what has been kept so far is in it."""
+    """What is in the controller if the walk that has begun is left now."""
     if not is_under_way(row, found) or not row.done:
         return found
-    way = walk(description, found, _counts(description, found, row.wanted))
-    panel = Panel(description)
-    return panel.do(panel.run(panel.start(found), way.gestures[: row.done]), SWITCHED_OFF).values
-
-
-def _counts(description: Description, found: Values, sheet: Wish) -> dict[str, int]:
-    """What a sheet wants of the pages that are in force in the end."""
-    return worth_setting(description, found, wanted_counts(description, sheet).counts)
+    return half_walked(description, found, row.wanted, row.done)
 
 
 def wanted_of(rig: Rig, row: RigController, asked: Wish, under_way: bool = False) -> Wish:
@@ -154,7 +143,7 @@ def rig_controller_view(rig: Rig, asked: Wish | None = None) -> RigControllerVie
     history = [FittedBefore(c.at, str(c.description.get("title", "")), c.why) for c in rig.controllers.all()[:20]]
     if row is None or not row.description:
         return RigControllerView(
-            rig.revision, "", None, [], [], [], [], 0.0, 0.0, 0, 0, False, [], [], [], history
+            rig.revision, "", None, [], [], [], [], "", [], [], "", 0, 0, False, [], [], [], history
         )  # fmt: skip
     description = description_from(row.description)
     found = found_in(rig, row, description)
@@ -162,43 +151,55 @@ def rig_controller_view(rig: Rig, asked: Wish | None = None) -> RigControllerVie
     sheet = wanted_of(rig, row, asked or {}, under_way)
     if sheet != row.wanted:
         found, under_way = half_way(row, description, found), False
-    wanted = wanted_counts(description, sheet)
+    wanted, hidden = wanted_counts(description, sheet), left_hidden(description, found, sheet)
     counts = worth_setting(description, found, wanted.counts)
-    goal = [counts.get(p.key, f) for p, f in zip(description.pages, found, strict=True)]
-    way, cannot = _walked(description, found, {p.key: g for p, g in zip(description.pages, goal, strict=True)})
-    told = list(steps(description, way)) if way else []
-    changed = tuple(p.key for p, a, b in zip(description.pages, found, goal, strict=True) if a != b)
-    again = list(steps(description, check_pass(description, tuple(goal), changed))) if way and changed else []
+    goal = tuple(counts.get(p.key, f) for p, f in zip(description.pages, found, strict=True))
+    way, cannot = _walked(description, found, sheet)
+    again, unchecked = _checked(description, found, goal) if way else ([], "")
+    unheld = (*wanted.unheld, *hidden)
+    complete = not unheld and not wanted.rounded
     return RigControllerView(
         rig.revision,
         row.key,
         description,
         list(found),
-        goal,
-        told,
+        list(goal),
+        [shown(p, c) for p, c in zip(description.pages, found, strict=True)],
+        [shown(p, c) for p, c in zip(description.pages, goal, strict=True)],
+        told(description, found, goal, way, complete) if way else "",
+        list(steps(description, way)) if way else [],
         again,
-        way.cost if way else 0.0,
-        way.gap if way else 0.0,
+        unchecked,
         row.done if under_way else 0,
         len(way.gestures) if way else 0,
         under_way,
         cannot,
-        _told(wanted.unheld),
+        _told(unheld),
         _told(wanted.rounded),
         history,
     )
 
 
-def _told(rows: tuple[Any, ...]) -> list[Told]:
-    return [Told(BY_NAME[u.name].title, u.why) for u in rows if u.name in BY_NAME]
+def _told(rows: tuple[Unheld, ...]) -> list[Told]:
+    return [Told(BY_NAME[u.name].title, u.why, u.has_page) for u in rows if u.name in BY_NAME]
 
 
-def _walked(description: Description, found: Values, goal: dict[str, int]) -> tuple[Walk | None, list[dict[str, Any]]]:
-    changed = {k: v for k, v in goal.items() if found[description.index[k]] != v}
+def _walked(description: Description, found: Values, sheet: Wish) -> tuple[Walk | None, list[dict[str, Any]]]:
     try:
-        return walk(description, found, changed), []
+        return walk_to(description, found, sheet), []
     except Refused as refusal:
         return None, [{"field": p.field, "reason": p.reason, "accepted": p.accepted} for p in refusal.problems]
+
+
+def _checked(description: Description, found: Values, goal: Values) -> tuple[list[WalkStep], str]:
+    """The steps past every changed page, or why there are none: the walk stands without them."""
+    changed = tuple(p.key for p, a, b in zip(description.pages, found, goal, strict=True) if a != b)
+    if not changed:
+        return [], ""
+    try:
+        return list(steps(description, check_pass(description, goal, changed))), ""
+    except Refused as refusal:
+        return [], refusal.problems[0].reason
 
 
 def _described(rig: Rig) -> tuple[RigController, Description]:
@@ -262,7 +263,7 @@ class RigWalk(APIView):
             if sheet != row.wanted and (left := half_way(row, description, found)) != found:
                 _left(rig, row, description, left, request, f"half walked through {description.title}")
                 found = found_in(rig, row, description)
-            way = walk(description, found, _counts(description, found, sheet))
+            way = walk_to(description, found, sheet)
             if not 0 <= given.done <= len(way.gestures):
                 raise refuse("done", f"the walk has {len(way.gestures)} gestures", f"0…{len(way.gestures)}")
             row.wanted, row.began, row.done = (sheet, list(found), given.done) if given.done else ({}, [], 0)
@@ -274,15 +275,11 @@ class RigWalk(APIView):
 
 def _left(rig: Rig, row: RigController, description: Description, end: Values, request: Request, why: str) -> None:
     """So the controller was left: what its pages hold is known, and is the sheet, where they stand for a parameter that changed."""
-    began = found_in(rig, row, description)
-    changed = [p for p, a, b in zip(description.pages, began, end, strict=True) if a != b]
+    began, before = found_in(rig, row, description), current_values(rig)
     row.found = {p.key: v for p, v in zip(description.pages, end, strict=True) if not p.forgets}
     row.wanted, row.began, row.done = {}, [], 0
-    held, before = sheet_of(description, end), current_values(rig)
-    fresh = {p.name: working_values(rig)[p.name] for p in parameters_for(purpose_of(rig))}
-    values = dict(before or fresh)
-    known = {n for p in changed for n in p.sets} if before else set(held)
-    values |= {n: v for n, v in held.items() if n in known and n in values}
+    otherwise = {p.name: working_values(rig)[p.name] for p in parameters_for(purpose_of(rig))}
+    values = sheet_left(description, began, end, before, otherwise)
     save_sheet(rig, values, Sheet.Kind.AS_LEFT, why)
     was, now = difference(before, values)
     note(rig, request.user, Station.SETUP, "Controller settings as left", before=was, after=now, why=why)
@@ -299,13 +296,12 @@ class RigFound(APIView):
             if given.page not in description.index:
                 raise refuse("page", f"there is no page {given.page}", "a page of it")
             page = description.page(given.page)
-            if not page.is_set or not page.least <= given.counts <= page.most:
-                raise refuse(
-                    "counts", f"{page.code} cannot show that", f"{shown(page, page.least)}…{shown(page, page.most)}"
-                )
+            counts = counts_of(page, given.shows)
+            if counts is None:
+                raise refuse("shows", f"{page.code} cannot show that", may_show(page))
             values = list(half_way(row, description, found_in(rig, row, description)))
-            values[description.index[page.key]] = given.counts
-            row.found = {**row.found, page.key: given.counts}
+            values[description.index[page.key]] = counts
+            row.found = {**row.found, page.key: counts}
             row.wanted, row.began, row.done = {}, [], 0
             row.save()
             held, before = sheet_of(description, tuple(values)), current_values(rig)

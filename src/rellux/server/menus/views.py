@@ -1,26 +1,28 @@
 """The library of controller descriptions, and what can be tried on one: its panel, and where a display is."""
 
+from collections import Counter
 from dataclasses import dataclass, field
 from typing import Any
 from uuid import uuid4
 
-from django.db.models import Count
+from django.db.models import OuterRef, Subquery
 from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
 
-from rellux.core.errors import Problem, Refused, refuse_all
+from rellux.core.errors import Problem, Refused, refuse, refuse_all
 from rellux.core.menus.description import Description, Gesture, Page, Shown, Values
-from rellux.core.menus.machine import Display, Panel, Pending, Standing, places
+from rellux.core.menus.machine import Display, Panel, Pending, Standing, places, setpoint_shown
 from rellux.core.menus.pasted import PastedGroup, pasted
 from rellux.core.menus.problems import MOST_COUNTS, check_description, problems
 from rellux.core.menus.shipped import SHIPPED
 from rellux.core.menus.steps import WalkStep, steps
 from rellux.core.menus.walk import way_out, way_to
-from rellux.core.menus.where import errors_alike, pages_alike, path_of
+from rellux.core.menus.where import errors_alike, left_pending, pages_alike, path_of
 from rellux.core.setup.parameters import PARAMETERS
 from rellux.server.api.endpoint import endpoint
 from rellux.server.api.shapes import read, reply
+from rellux.server.rigs.models import Rig
 
 from .models import ControllerFile, RigController
 from .stored import description_by_key, keep
@@ -92,7 +94,8 @@ class PanelInput:
 
 @dataclass(frozen=True)
 class PanelView:
-    """What stands there now. ``lost``: the page whose change was not kept; ``guarded``: what cannot be taken back was done."""
+    """What stands there now. ``lost``: the page whose change was not kept; ``guarded``: what cannot be taken back was done.
+    ``setpoint``: as it is shown beside the reading."""
 
     page: int
     values: list[int]
@@ -100,6 +103,7 @@ class PanelView:
     lost: str
     guarded: str
     display: Display
+    setpoint: str
     group: str
     outputs_stop: bool
 
@@ -130,8 +134,11 @@ class PagePlace:
 
 @dataclass(frozen=True)
 class PlacesView:
+    """``pending``: what becomes of a value that is just being changed."""
+
     places: list[PagePlace]
     errors: list[Shown]
+    pending: str
 
 
 def checked_values(description: Description, values: list[int]) -> Values:
@@ -157,13 +164,19 @@ def checked_press(given: PanelInput, page: Page) -> None:
         refuse_all([Problem("gesture.seconds", "nobody holds a key so long", f"0…{LONGEST_PRESS_S:g} s")])
 
 
+def library() -> ControllersView:
+    """All descriptions, the workshop's own first, and how many rigs have each."""
+    newest = RigController.objects.filter(rig=OuterRef("pk")).order_by("-at", "-pk").values("key")[:1]
+    fitted = Counter(Rig.objects.annotate(controller=Subquery(newest)).values_list("controller", flat=True))
+    own = [(c.key, c.title, True) for c in ControllerFile.objects.all()]
+    rows = [*own, *((k, d.title, False) for k, d in SHIPPED.items())]
+    return ControllersView([ControllerName(k, t, o, fitted[k]) for k, t, o in rows])
+
+
 class Controllers(APIView):
     @endpoint("controllers", ControllersView)
     def get(self, request: Request) -> Response:
-        fitted = dict(RigController.objects.values_list("key").annotate(n=Count("rig", distinct=True)))
-        own = [(c.key, c.title, True) for c in ControllerFile.objects.all()]
-        rows = [*own, *((k, d.title, False) for k, d in SHIPPED.items())]
-        return reply(ControllersView([ControllerName(k, t, o, fitted.get(k, 0)) for k, t, o in rows]))
+        return reply(library())
 
     @endpoint("addController", DescriptionView, DescriptionInput, status=201)
     def post(self, request: Request) -> Response:
@@ -190,8 +203,11 @@ class Controller(APIView):
     @endpoint("removeController", ControllersView)
     def delete(self, request: Request, key: str) -> Response:
         """Out of the library; rigs that have it keep it."""
+        if key in SHIPPED:
+            raise refuse("key", "this one came along and stays", "one of your own")
+        description_by_key(key)
         ControllerFile.objects.filter(key=key).delete()
-        return Controllers().get(request)
+        return reply(library())
 
 
 class ControllerCheck(APIView):
@@ -226,7 +242,7 @@ class ControllerPanel(APIView):
         return reply(
             PanelView(
                 standing.page, list(standing.values), standing.pending, standing.lost, standing.guarded,
-                panel.display(standing), group.title, group.outputs_stop,
+                panel.display(standing), setpoint_shown(given.description, standing.values), group.title, group.outputs_stop,
             )
         )  # fmt: skip
 
@@ -247,7 +263,7 @@ class ControllerPlaces(APIView):
             on, cannot = _ways(made, here, given.to) if given.to else ([], "")
             out = list(steps(made, way_out(made, here)))
             found.append(PagePlace(page.key, page.code, page.title, path_of(made, page), match.exact, on, out, cannot))
-        return reply(PlacesView(found, list(errors_alike(made, given.shows))))
+        return reply(PlacesView(found, list(errors_alike(made, given.shows)), left_pending(made)))
 
 
 def _ways(made: Description, here: Standing, to: str) -> tuple[list[WalkStep], str]:

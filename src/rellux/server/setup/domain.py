@@ -89,8 +89,9 @@ def setup_findings(rig: Rig) -> list[Finding]:
         return []
     newest, controller = rig.sheets.first(), rig.controllers.first()
     found = check_sheet(working_values(rig), rig_facts(rig))
-    if newest and controller and controller.fresh and newest.at < controller.at:
-        found.insert(0, controller_exchanged(str(controller.description.get("title", ""))))
+    if newest and controller and controller.fresh:
+        title = str(controller.description.get("title", ""))
+        return [*controller_exchanged(title, newest.at, controller.at), *found]
     return found
 
 

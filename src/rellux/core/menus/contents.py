@@ -1,0 +1,70 @@
+"""What is in a controller as far as anybody knows, before, half way through and after a walk; and what of a sheet it comes to hold."""
+
+from collections.abc import Mapping
+
+from ..setup.parameters import Sheet
+from .description import Description, Gesture, Press, Values
+from .machine import Panel
+from .meaning import Unheld, sheet_of, wanted_counts, worth_setting
+from .walk import Walk, walk
+
+SWITCHED_OFF = Gesture(Press.POWER)
+"""What a walk that is left ends with at the latest: what is not kept by then is lost."""
+
+
+def contents(description: Description, sheet: Sheet, read_off: Mapping[str, int]) -> Values:
+    """The counts of every page: as a sheet of this controller says, else as it was read off it, else as delivered."""
+    told = wanted_counts(description, sheet).counts
+    known = {p.key: p.default for p in description.pages} | dict(read_off) | told
+    return tuple(p.default if p.forgets else known[p.key] for p in description.pages)
+
+
+def walk_to(description: Description, found: Values, sheet: Sheet) -> Walk:
+    """The walk that brings a sheet into it, as far as it can hold it. Raises ``Refused`` as :func:`walk` does."""
+    return walk(description, found, worth_setting(description, found, wanted_counts(description, sheet).counts))
+
+
+def half_walked(description: Description, found: Values, sheet: Sheet, done: int) -> Values:
+    """What is in it with so many gestures of a walk done, and the walk left: what was kept by then."""
+    panel = Panel(description)
+    gestures = walk_to(description, found, sheet).gestures[:done]
+    return panel.do(panel.run(panel.start(found), gestures), SWITCHED_OFF).values
+
+
+def sheet_left(description: Description, began: Values, end: Values, before: Sheet, otherwise: Sheet) -> Sheet:
+    """The sheet of a controller that is left with these counts: of parameters whose pages changed, what they mean now. Without a sheet
+    ``before``, what all its pages mean, and ``otherwise`` what it has no page for."""
+    held = sheet_of(description, end)
+    changed = (p for p, a, b in zip(description.pages, began, end, strict=True) if a != b)
+    known = {n for p in changed for n in p.sets} if before else set(held)
+    base = dict(before or otherwise)
+    return base | {n: v for n, v in held.items() if n in known and n in base}
+
+
+def left_hidden(description: Description, found: Values, sheet: Sheet) -> tuple[Unheld, ...]:
+    """Parameters that stay as they are because their page is hidden once all else stands."""
+    counts = wanted_counts(description, sheet).counts
+    set_in_the_end = worth_setting(description, found, counts)
+    left = (
+        description.page(k) for k, c in counts.items() if k not in set_in_the_end and found[description.index[k]] != c
+    )
+    return tuple(
+        Unheld(n, f"{p.code} is hidden with the rest as wanted") for p in left if not p.forgets for n in p.sets
+    )
+
+
+def told(description: Description, found: Values, goal: Values, way: Walk, complete: bool) -> str:
+    """A walk in one sentence. ``complete``: all of the sheet is in it in the end."""
+    changed = [p.key for p, a, b in zip(description.pages, found, goal, strict=True) if a != b]
+    if not way.legs:
+        holds = "it holds all of it" if complete else "it holds what it can of it"
+        return f"As far as is known {holds}: nothing to press."
+    skipped = sum(1 for g in description.groups[1:] if not any(p.key in changed for p in g.pages))
+    words = [_count(len(changed), "page changes", "pages change"), _count(len(way.gestures), "keystroke", "keystrokes")]
+    words += [f"{_count(skipped, 'group', 'groups')} skipped"] if skipped else []
+    fewest = f"within {100 * way.gap:.1f} % of the fewest" if way.gap > 0 else "the fewest there are"
+    return f"{', '.join([*words, fewest])}."
+
+
+def _count(n: int, one: str, more: str) -> str:
+    return f"{n} {one if n == 1 else more}"
