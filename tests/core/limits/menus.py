@@ -34,6 +34,5 @@ MENUS_EXEMPT = {
     **{f"menus.shipped.{name.lower()}.{name}": INVENTED for name in ("BASALT", "HERON", "LARCH", "OSIER", "PLOVER", "TEASEL")},
     "menus.shipped.SHIPPED": INVENTED,
     "menus.contents.SWITCHED_OFF": "a gesture",
-    "menus.pasted.MADE_UP": "told wherever it is used",
     "menus.description.PLAIN_LANGUAGE": "a form of words",
 }  # fmt: skip
