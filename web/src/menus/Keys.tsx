@@ -188,7 +188,7 @@ function TheWalk({ rig, data, values }: { rig: Rig; data: RigController; values:
                     <input
                       type="checkbox"
                       checked={s.gestures <= data.done}
-                      disabled={progress.isPending}
+                      disabled={progress.isPending || data.revision !== rig.revision}
                       onChange={(e) => progress.mutate(e.target.checked ? s.gestures : (data.steps[i - 1]?.gestures ?? 0))}
                     />
                     <span>
@@ -311,7 +311,7 @@ function PageFound({ rig, data, picked }: { rig: Rig; data: RigController; picke
           }}
         >
           <TextField label="It shows something else" value={text} onChange={setText} />
-          <button className="button" disabled={!text.trim() || tell.isPending}>
+          <button className="button" disabled={!text.trim() || tell.isPending || data.revision !== rig.revision}>
             As found
           </button>
         </form>
