@@ -3,7 +3,7 @@
 from rellux.core.fields import fields
 from rellux.core.purpose.kinds import KINDS
 from rellux.core.purpose.purpose import RigKind, Supply
-from rellux.core.setup.parameters import BY_NAME
+from rellux.core.setup.dictionary import BY_NAME
 from rellux.core.units import Kind
 
 KNOWN = {f.name: f for f in fields()}

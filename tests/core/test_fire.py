@@ -24,8 +24,8 @@ from rellux.core.purpose.heater import heater_current
 from rellux.core.purpose.purpose import Effect, Fire, Purpose, RigKind, Supply, check_purpose
 from rellux.core.setup.checks import check_sheet
 from rellux.core.setup.parameters import parameters_for
-from rellux.core.setup.proposals import RigFacts
 from rellux.core.setup.proposals import propose as propose_sheet
+from rellux.core.setup.proposals.facts import RigFacts
 from rellux.core.wiring.choice import Actuator, Choice, Output, switched_a
 from rellux.core.wiring.usual_circuits import Usual, usual
 

@@ -14,7 +14,8 @@ from rellux.core.parts.chain import chain
 from rellux.core.purpose.purpose import Purpose, RigKind, Supply
 from rellux.core.questions.answer import Known
 from rellux.core.questions.registry import QUESTIONS
-from rellux.core.setup.proposals import PERIODS, RigFacts, propose
+from rellux.core.setup.proposals import PERIODS, propose
+from rellux.core.setup.proposals.facts import RigFacts
 from rellux.core.wiring.choice import Actuator, Choice, Output
 from rellux.core.wiring.generate import generate
 from rellux.core.wiring.model import Circuit

@@ -14,8 +14,10 @@ from rellux.core.process.networks import from_fopdt
 from rellux.core.purpose.purpose import Purpose, Supply, check_purpose
 from rellux.core.questions.switch.swing import SWING
 from rellux.core.setup.checks import check_sheet
-from rellux.core.setup.parameters import BY_NAME, check_values, settings_from
-from rellux.core.setup.proposals import RigFacts, propose
+from rellux.core.setup.dictionary import BY_NAME
+from rellux.core.setup.parameters import check_values, settings_from
+from rellux.core.setup.proposals import propose
+from rellux.core.setup.proposals.facts import RigFacts
 from rellux.core.setup.schools import check_school_change, with_school
 from rellux.core.setup.writing import check_write
 from rellux.core.spine import Facts, Progress, Station, next_action, spine

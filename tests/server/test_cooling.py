@@ -9,7 +9,8 @@ from rellux.core.plant.simulation import Simulation
 from rellux.core.process.models import FOPDT
 from rellux.core.purpose.purpose import Effect, Purpose, Supply
 from rellux.core.setup.auto_tune import check_auto_tune
-from rellux.core.setup.proposals import RigFacts, propose
+from rellux.core.setup.proposals import propose
+from rellux.core.setup.proposals.facts import RigFacts
 from rellux.server.links.models import Link
 from rellux.server.links.stand_ins import config_of
 

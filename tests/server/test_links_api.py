@@ -7,7 +7,7 @@ from django.utils import timezone
 
 from rellux.core.errors import Refused
 from rellux.core.plant.rig_models import CHARACTERS
-from rellux.core.setup.parameters import BY_NAME
+from rellux.core.setup.dictionary import BY_NAME
 from rellux.core.setup.writing import check_write
 from rellux.devices.modbus_link import LinkDown
 from rellux.devices.register_map import STAND_IN

@@ -15,7 +15,7 @@ from .purpose.kinds import KINDS
 from .purpose.purpose import SUPPLY_WORDS, Effect
 from .sensing.sensors import NAMES, describe
 from .setup.auto_tune import AUTO_TUNE, TITLE, WORDS
-from .setup.parameters import PARAMETERS
+from .setup.dictionary import PARAMETERS
 from .units import Kind
 from .wiring.choice import Actuator, Output
 from .wiring.library import PART_TYPES

@@ -8,7 +8,7 @@ from typing import Any
 from rellux.core.calibration.schools import OffsetSchool
 from rellux.core.errors import Problem, Refused, refuse_all
 from rellux.core.runs.channels import OF_SOURCE, offered
-from rellux.core.setup.parameters import BY_NAME
+from rellux.core.setup.dictionary import BY_NAME
 
 from .register_map import RegisterMap, SafeOff
 from .registers import HIGHEST_ADDRESS, LIVE, ORDERS, Coding, Register, Table, place_of

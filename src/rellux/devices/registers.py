@@ -15,7 +15,7 @@ from enum import StrEnum
 
 from rellux.core.errors import refuse
 from rellux.core.runs.channels import ROLES
-from rellux.core.setup.parameters import BY_NAME
+from rellux.core.setup.dictionary import BY_NAME
 from rellux.core.units import Kind, from_unit, in_unit
 
 Value = float | str

@@ -13,7 +13,7 @@ from typing import Any
 from rellux.core.errors import Problem, Refused, refuse, refuse_all
 from rellux.core.logs.lines import VALUES, LineFormat
 from rellux.core.setup.auto_tune import AUTO_TUNE, WORDS
-from rellux.core.setup.parameters import BY_NAME
+from rellux.core.setup.dictionary import BY_NAME
 from rellux.core.units import from_unit, in_unit
 
 from .register_map import RegisterMap, SafeOff

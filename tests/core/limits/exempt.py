@@ -170,7 +170,15 @@ EXEMPT = {
     "tuning.stretch.MOST_POINTS": NUMERICAL,
     "tuning.stretch.LEAST_CYCLES": NUMERICAL,
     "heating.conductor_tables.BREAKERS": "the two lists of breakers, sealed each",
-    "setup.parameters.BY_NAME": "the parameters, sealed",
+    "setup.dictionary.BY_NAME": "the parameters, sealed",
+    "setup.dictionary.alarms.ALARMS": "of the parameters, sealed",
+    "setup.dictionary.alarms.ALARM_NUMBERS": "of the parameters, sealed",
+    "setup.dictionary.control.CONTROL": "of the parameters, sealed",
+    "setup.dictionary.front.FRONT": "of the parameters, sealed",
+    "setup.dictionary.input.INPUT": "of the parameters, sealed",
+    "setup.dictionary.link.LINK": "of the parameters, sealed",
+    "setup.dictionary.output.OUTPUT": "of the parameters, sealed",
+    "setup.dictionary.output.OUTPUTS": "of the parameters, sealed",
     "sensing.tolerances.THERMOCOUPLE_CLASSES": "the classes, sealed each",
 }
 PASSED = ("wiring", "plant.kernel", "plant.follow", "control.alarms.kernel", "control.programme.kernel")

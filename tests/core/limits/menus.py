@@ -10,7 +10,6 @@ _STATED: dict[str, object] = {
     "menus.entry.POWER": 10.0,
     "menus.entry.SECOND": 1.0,
     "menus.entry.SWITCH": 20.0,
-    "menus.machine.FREEZES_F": 32.0,
     "menus.problems.LONGEST_CODE": 16,
     "menus.problems.LONGEST_HOLD_S": 60.0,
     "menus.problems.LONGEST_WORDS": 160,

@@ -50,7 +50,8 @@ from rellux.core.sensing import (
 from rellux.core.sensing.suspects import explain_pairs
 from rellux.core.sensing.unknown import Seen, identify_probe
 from rellux.core.setup.checks import check_sheet
-from rellux.core.setup.proposals import RigFacts, propose
+from rellux.core.setup.proposals import propose
+from rellux.core.setup.proposals.facts import RigFacts
 from rellux.core.tuning.identify import identify
 from rellux.core.tuning.stretch import Stretch
 from rellux.core.units import celsius_from_fahrenheit

@@ -161,6 +161,14 @@ STATED: dict[str, object] = {
     "heating.short_circuit.OPENS_WITHIN_S": 0.1,
     "tuning.rules.LARGEST_STEP": 5.0,
     "setup.loop_checks.DIGIT_C": 0.1,
+    "setup.alarm_checks.MOVES_C": 1.0,
+    "setup.input_checks.LONG_FILTER_S": 10.0,
+    "setup.input_checks.MOST_GAIN": 0.02,
+    "setup.proposals.alarms.USUAL_AWAY_C": 5.0,
+    "setup.proposals.service.FAN_ABOVE_C": 10.0,
+    "setup.proposals.service.FAN_RUN_ON_S": 300.0,
+    "setup.proposals.service.FOUR_DIGITS": 9999,
+    "setup.unit_change.NAMES_TOLD": 6,
     "setup.loop_checks.LEAST_OUTPUT": 10.0,
     "setup.loop_checks.MOST_DERIVATIVE": 0.25,
     "setup.loop_checks.MOST_JUMP": 0.1,
@@ -540,7 +548,7 @@ SEALED = {
     "sensing.tolerances.IEC_CLASS_2": "616f3081f8d1",
     "sensing.tolerances.IEC_CLASS_3": "5e117aabff1f",
     "sensing.tolerances.PLATINUM_CLASSES": "ddfdddbc346d",
-    "setup.parameters.PARAMETERS": "2f3541b22f33",
+    "setup.dictionary.PARAMETERS": "e7816d66c72f",
 }
 """Tables: held against print and reference libraries in the tests of their subject (thermocouples and resistance: NIST and IEC tables;
 tolerances: the standards' classes; conductors: the codes' tables; materials, alloys and kinds: from memory, marked so there)."""

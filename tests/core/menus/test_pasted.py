@@ -42,6 +42,28 @@ def test_a_page_of_a_manual_becomes_pages_with_what_they_stand_for():
     assert second.doubts == ("?",) and guess("Sensor break output") == "sensor_failure_output"
 
 
+ALARMS = """
+[Watching]
+w1  Alarm 1 type: 0=off, 1=upper limit, 2=deviation high, 3=band  default 0
+v1  Alarm 1 value  0…400
+y1  Alarm 1 hysteresis  0.1…9.9 default 0.5
+a4  Station number  1…247
+bd  Baud rate: 96=9600, 192=19200
+dp  Decimal point position  0…2
+PL  Key lock  0…3
+Fi  Input filter time, s  0.0…60.0
+"""
+
+
+def test_alarms_link_and_lock_are_known_by_their_words():
+    (group,) = pasted(ALARMS)
+    assert [p.sets for p in group.pages] == [
+        ("alarm_1_type",), ("alarm_1_at_c", "alarm_1_away_c"), ("alarm_1_hysteresis_c",), ("link_address",), ("link_baud",), ("decimals",), (), ("filter_s",)
+    ]  # fmt: skip
+    assert [c.values[0] for c in group.pages[0].choices] == ["off", "high", "above_setpoint", "outside_band"]
+    assert [c.values[0] for c in group.pages[4].choices] == ["9600", "19200"]
+
+
 def test_two_pages_of_one_code_get_keys_of_their_own_and_nothing_is_refused():
     (group,) = pasted("A  one 0…9\nA  two 0…9", frozenset({"A"}))
     assert [p.code for p in group.pages] == ["A", "A"] and len({"A", *(p.key for p in group.pages)}) == 3

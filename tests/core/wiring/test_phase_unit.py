@@ -15,7 +15,8 @@ from rellux.core.plant.rig_models import network_of
 from rellux.core.plant.simulation import Simulation
 from rellux.core.purpose.purpose import Purpose, RigKind, Supply
 from rellux.core.setup.checks import check_sheet
-from rellux.core.setup.proposals import RigFacts, propose
+from rellux.core.setup.proposals import propose
+from rellux.core.setup.proposals.facts import RigFacts
 from rellux.core.wiring.choice import Actuator, Choice, Output, check_choice
 from rellux.core.wiring.circuit.faults import FailureVerdict, analyse
 from rellux.core.wiring.circuit.findings import circuit_findings

@@ -1608,6 +1608,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/rigs/{slug}/setup/try": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description What would be found about a sheet; nothing is kept. */
+        post: operations["trySheet"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/rigs/{slug}/tuning": {
         parameters: {
             query?: never;
@@ -2374,6 +2391,10 @@ export interface components {
             notation: string;
             word: number;
             moves: boolean;
+        };
+        Applies: {
+            name: string;
+            values: string[];
         };
         ArchiveInputRequest: {
             revision: number;
@@ -4022,7 +4043,8 @@ export interface components {
             /** Format: double */
             high: number;
             choices: string[][];
-            applies_in: string[];
+            applies: components["schemas"]["Applies"][];
+            wanted_here: boolean;
             proposed: unknown;
             reason: string;
             value: unknown;
@@ -5281,6 +5303,9 @@ export interface components {
             time_s: number[];
             lines: components["schemas"]["LineView"][];
         };
+        TriedFindings: {
+            findings: components["schemas"]["Finding"][];
+        };
         TriedPlanRequest: {
             plan: components["schemas"]["PlanRequest"];
             /** Format: double */
@@ -5297,6 +5322,11 @@ export interface components {
             /** Format: double */
             finish_h?: number | null;
             tariff?: components["schemas"]["TariffRequest"] | null;
+        };
+        TriedSheetRequest: {
+            values: {
+                [key: string]: unknown;
+            };
         };
         TuningView: {
             revision: number;
@@ -16660,6 +16690,95 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SetupView"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+        };
+    };
+    trySheet: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TriedSheetRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TriedFindings"];
                 };
             };
             400: {

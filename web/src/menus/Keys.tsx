@@ -145,6 +145,16 @@ function TheWalk({ rig, data, values }: { rig: Rig; data: RigController; values:
   }
   return (
     <div ref={box} className="walk">
+      {data.unheld.some((u) => !u.has_page) && (
+        <p className="small">
+          No page of it sets{' '}
+          {data.unheld
+            .filter((u) => !u.has_page)
+            .map((u) => u.title.toLowerCase())
+            .join(', ')}
+          : find out what it does there.
+        </p>
+      )}
       {data.unheld.some((u) => u.has_page) && (
         <ul className="findings" aria-label="What it cannot hold">
           {data.unheld

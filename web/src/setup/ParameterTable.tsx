@@ -1,4 +1,4 @@
-import { Fragment } from 'react'
+import { Fragment, useState } from 'react'
 import type { Quantity, Schemas } from '../api/client'
 import { NumberField, SelectField } from '../shared/fields'
 import { problemOf } from '../shared/states'
@@ -22,41 +22,74 @@ export function wordsOf(p: Parameter | undefined, value: unknown, unit: 'C' | 'F
   return say(Number(value), p.kind as Quantity | null, unit)
 }
 
+const applies = (p: Parameter, values: Values, but?: string) =>
+  p.applies.every((a) => a.name === but || a.values.includes(String(values[a.name] ?? a.values[0])))
+/** What is set on every controller stands open; the rest is folded as long as it is as proposed. */
+const OPEN = ['Input', 'Control', 'Limits', 'On/off', 'PID', 'Compressor', 'Fire']
+
 export function ParameterTable({ parameters, values, onChange, error }: Props) {
   const { unit } = usePreferences()
-  const groups = [...new Set(parameters.map((p) => p.group))]
+  const [all, setAll] = useState(false)
+  const [turned, setTurned] = useState<Record<string, boolean>>({})
+  const differs = (p: Parameter) => values[p.name] !== p.proposed && applies(p, values)
+  const here = parameters.filter((p) => applies(p, values, 'mode') && (all || p.wanted_here || differs(p) || problemOf(error, p.name)))
+  const hidden = parameters.filter((p) => !p.wanted_here).length
+  const groups = [...new Set(here.map((p) => p.group))]
   return (
-    <table className="plain sheet">
-      <thead>
-        <tr>
-          <th>Parameter</th>
-          <th className="right">Proposed</th>
-          <th className="right">In the controller</th>
-        </tr>
-      </thead>
-      <tbody>
-        {groups.map((group) => (
-          <Fragment key={group}>
-            <tr className="group">
-              <td colSpan={3}>{group}</td>
-            </tr>
-            {parameters
-              .filter((p) => p.group === group)
-              .map((p) => (
-                <Row
-                  key={p.name}
-                  parameter={p}
-                  value={values[p.name] ?? null}
-                  active={!p.applies_in.length || p.applies_in.includes(String(values.mode))}
-                  unit={unit}
-                  onChange={onChange}
-                  error={error}
-                />
-              ))}
-          </Fragment>
-        ))}
-      </tbody>
-    </table>
+    <>
+      <table className="plain sheet">
+        <thead>
+          <tr>
+            <th>Parameter</th>
+            <th className="right">Proposed</th>
+            <th className="right">In the controller</th>
+          </tr>
+        </thead>
+        <tbody>
+          {groups.map((group) => {
+            const rows = here.filter((p) => p.group === group)
+            const other = rows.filter(differs).length
+            const wrong = rows.some((p) => problemOf(error, p.name))
+            const open = wrong || (turned[group] ?? (OPEN.includes(group) || other > 0))
+            return (
+              <Fragment key={group}>
+                <tr className="group">
+                  <td colSpan={3}>
+                    <button className="fold" aria-expanded={open} onClick={() => setTurned({ ...turned, [group]: !open })}>
+                      <span aria-hidden>{open ? '▾' : '▸'}</span> {group}
+                      {!open && (
+                        <span className="small dim">
+                          {' '}
+                          {wordsOf(rows[0], values[rows[0]!.name], unit)},{' '}
+                          {other ? `${other} not as proposed` : rows.length > 1 ? `all ${rows.length} as proposed` : 'as proposed'}
+                        </span>
+                      )}
+                    </button>
+                  </td>
+                </tr>
+                {open &&
+                  rows.map((p) => (
+                    <Row
+                      key={p.name}
+                      parameter={p}
+                      value={values[p.name] ?? null}
+                      active={applies(p, values)}
+                      unit={unit}
+                      onChange={onChange}
+                      error={error}
+                    />
+                  ))}
+              </Fragment>
+            )
+          })}
+        </tbody>
+      </table>
+      {hidden > 0 && (
+        <button className="button quiet" onClick={() => setAll(!all)}>
+          {all ? 'Only what this controller has' : `${hidden} more that this controller has no page for`}
+        </button>
+      )}
+    </>
   )
 }
 

@@ -72,6 +72,20 @@ function Sheet({ rig, data }: { rig: Rig; data: Schemas['SetupView'] }) {
     draft.discard()
     sent(why)
   }
+  const tried = useQuery({
+    queryKey: ['of', rig.slug, 'setup', 'try', data.revision, values],
+    queryFn: () =>
+      need(
+        api.POST('/api/v1/rigs/{slug}/setup/try', {
+          params: { path: { slug: rig.slug } },
+          body: { values: Object.fromEntries(Object.entries(values).filter(([, v]) => v !== null)) },
+        }),
+      ),
+    placeholderData: (before) => before,
+    enabled: draft.touched && look === 'values',
+    retry: false,
+  })
+  const findings = (draft.touched && tried.data?.findings) || data.findings
   const named = (name: string) => data.parameters.find((p) => p.name === name)
   const changed = data.parameters.filter((p) => values[p.name] !== (p.value ?? p.proposed))
   const incomplete = data.parameters.some((p) => values[p.name] == null)
@@ -104,9 +118,18 @@ function Sheet({ rig, data }: { rig: Rig; data: Schemas['SetupView'] }) {
           <div style={{ margin: '10px 0' }}>
             <Findings
               rig={rig}
-              findings={data.findings}
-              fine={data.saved ? 'The values suit this rig.' : 'Save the sheet once and it is checked against the rig.'}
+              findings={findings}
+              fine={data.saved || draft.touched ? 'The values suit this rig.' : 'Save the sheet once and it is checked against the rig.'}
+              settle={
+                draft.touched
+                  ? (proposal) => {
+                      draft.set({ [proposal.target.replace('setup.', '')]: proposal.value as string | number })
+                      return true
+                    }
+                  : undefined
+              }
             />
+            {draft.touched && <p className="small dim">Found about the values as they stand below; nothing is saved yet.</p>}
           </div>
           <div className="setup">
             <TemperatureScale label="Where the settings lie" marks={marksOf(rig, values)} window={windowOf(values)} height={440} />

@@ -2,8 +2,9 @@
 
 from collections.abc import Mapping
 
+from ..setup.dictionary.parameter import ANYTHING, Parameter
 from ..setup.parameters import Sheet
-from .description import Description, Gesture, Press, Values
+from .description import Description, Gesture, Page, Press, Values
 from .machine import Panel
 from .meaning import Unheld, sheet_of, wanted_counts, worth_setting
 from .walk import Walk, walk
@@ -68,3 +69,24 @@ def told(description: Description, found: Values, goal: Values, way: Walk, compl
 
 def _count(n: int, one: str, more: str) -> str:
     return f"{n} {one if n == 1 else more}"
+
+
+SCHOOLS = ("offset_school", "hysteresis_school")
+"""How a controller is made: it has no page for them, and they are asked for all the same."""
+
+
+def is_wanted_here(parameter: Parameter, sheet: Sheet, pages: tuple[Page, ...] | None) -> bool:
+    """Whether a parameter is worth a line of the sheet of a controller with these pages (``None``: it is not described): it has a page for
+    it, every controller has it, or it is not at what one without it does."""
+    name, without = parameter.name, parameter.without
+    if pages is None or name in SCHOOLS or any(name in p.sets for p in pages):
+        return True
+    if without is None:
+        return not parameter.applies or any(a.name in p.sets for p in pages for a in parameter.applies)
+    return without != ANYTHING and sheet.get(name, without) != without
+
+
+def seen_to_by_unit(description: Description) -> frozenset[str]:
+    """Parameters that the page of the unit converts, or brings back to its defaults, as it is changed."""
+    pages = (p for p in description.pages if "display_unit" in p.sets)
+    return frozenset(n for p in pages for e in p.effects for n in description.page(e.page).sets)

@@ -6,7 +6,7 @@ Rehearsal, planner and check are all run on this one machine.
 from collections.abc import Iterable
 from dataclasses import dataclass, replace
 
-from ..units import FAHRENHEIT_PER_KELVIN
+from ..units import Kind, from_unit, in_unit
 from .description import (
     AfterLast,
     Condition,
@@ -23,9 +23,6 @@ from .description import (
     Way,
     shown,
 )
-
-FREEZES_F = 32.0
-"""0 °C in °F."""
 
 
 @dataclass(frozen=True)
@@ -312,10 +309,10 @@ class Panel:
         if after != before:
             for effect in page.effects:
                 if not effect.when or after in effect.when:
-                    self._apply(effect, page, after, values)
+                    self._apply(effect, page, before, after, values)
         return replace(standing, values=tuple(values), pending=still, guarded=guarded)
 
-    def _apply(self, effect: SideEffect, page: Page, after: int, values: list[int]) -> None:
+    def _apply(self, effect: SideEffect, page: Page, before: int, after: int, values: list[int]) -> None:
         at = self.description.index[effect.page]
         target = self.description.pages[at]
         if effect.kind is SideEffectKind.SETS:
@@ -323,7 +320,8 @@ class Panel:
         elif effect.kind is SideEffectKind.DEFAULTS:
             values[at] = target.default
         else:
-            values[at] = converted(target, values[at], page.choices[after].values[:1] == ("F",))
+            was, now = (page.choices[c].values[:1] for c in (before, after))
+            values[at] = converted(target, values[at], *(was or ("C",)), *(now or ("C",)))
 
 
 def setpoint_shown(description: Description, values: Values) -> str:
@@ -344,16 +342,23 @@ def places(page: Page) -> int:
     return max(len(str(abs(page.low))), len(str(abs(page.high))), page.decimals + 1) + (page.low < 0)
 
 
-def converted(page: Page, counts: int, to_fahrenheit: bool) -> int:
-    """A value of the other unit, to the last digit, inside the page's range.
+def converted(page: Page, counts: int, was: str, now: str) -> int:
+    """A value in another unit of temperature (C, F or K), to the last digit, inside the page's range.
 
-    >>> converted(Page("sp", "SP", high=9999, counted=Counted.TEMPERATURE), 100, True)
+    >>> converted(Page("sp", "SP", high=9999, counted=Counted.TEMPERATURE), 100, "C", "F")
     212
-    >>> converted(Page("h", "H", high=99, decimals=1, counted=Counted.DIFFERENCE), 18, False)
+    >>> converted(Page("h", "H", high=99, decimals=1, counted=Counted.DIFFERENCE), 18, "F", "C")
     10
     """
-    if page.counted is Counted.PLAIN:
+    kind, digit = kind_of(page), 10**page.decimals
+    if kind is None or was == now:
         return counts
-    zero = FREEZES_F * 10**page.decimals if page.counted is Counted.TEMPERATURE else 0.0
-    value = counts * FAHRENHEIT_PER_KELVIN + zero if to_fahrenheit else (counts - zero) / FAHRENHEIT_PER_KELVIN
-    return min(max(round(value), page.low), page.high)
+    value = round(in_unit(from_unit(counts / digit, kind, was), kind, now) * digit)
+    return int(min(max(value, page.low), page.high))
+
+
+def kind_of(page: Page) -> Kind | None:
+    """What a page counts, where a unit of temperature says anything of it."""
+    return {Counted.TEMPERATURE: Kind.TEMPERATURE, Counted.DIFFERENCE: Kind.DIFFERENCE, Counted.PLAIN: None}[
+        page.counted
+    ]

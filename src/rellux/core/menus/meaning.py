@@ -3,7 +3,8 @@
 The unit of temperature is the sheet's ``display_unit``; PID numbers are in the controller's own language.
 """
 
-from collections.abc import Mapping
+import re
+from collections.abc import Mapping, Set
 from dataclasses import dataclass, replace
 from math import inf, isclose, isfinite
 
@@ -11,10 +12,12 @@ from ..control.languages import spoken, understood
 from ..control.pid import PID
 from ..errors import Refused
 from ..messages import render
-from ..setup.parameters import BY_NAME, Sheet, Value, spoken_value
-from ..units import FAHRENHEIT_PER_KELVIN
-from .description import Counted, Description, Page, Values, shown
-from .machine import FREEZES_F
+from ..setup.dictionary import BY_NAME
+from ..setup.dictionary.parameter import ANYTHING, Value
+from ..setup.parameters import Sheet, spoken_value
+from ..units import Kind, from_unit, in_unit
+from .description import Description, Page, Values, shown
+from .machine import kind_of
 
 PID_NAMES = ("proportional_band_c", "integral_time_s", "derivative_time_s")
 
@@ -41,10 +44,14 @@ def wanted_counts(description: Description, sheet: Sheet) -> Wanted:
     """A sheet in this controller's pages. Parameters that several pages set are wanted on all of them."""
     counts: dict[str, int] = {}
     unheld, rounded = [], []
-    fahrenheit = sheet.get("display_unit") == "F"
-    numbers = _spoken(description, sheet, fahrenheit)
+    unit = str(sheet.get("display_unit", "C"))
+    numbers = _spoken(description, sheet, unit)
     has_page = {name for p in description.pages for name in p.sets}
-    unheld += [Unheld(n, "there is no page for it", False) for n in sheet if n in BY_NAME and n not in has_page]
+    unheld += [
+        Unheld(n, "there is no page for it", False)
+        for n in sheet
+        if n not in has_page and _is_missed(n, sheet, has_page)
+    ]
     for page in description.pages:
         names = [n for n in page.sets if n in sheet]
         if not names:
@@ -57,19 +64,22 @@ def wanted_counts(description: Description, sheet: Sheet) -> Wanted:
                 asked = ", ".join(render(spoken_value(n, sheet[n])) for n in names)
                 unheld.append(Unheld(names[0], f"{page.code} has no choice for {asked}"))
             continue
-        value = _number(page, sheet[names[0]], fahrenheit)
-        if names[0] in PID_NAMES:
-            value = numbers[names[0]] / page.scale if names[0] in numbers else None
+        name = _name(page, sheet)
+        if name not in sheet:
+            continue
+        value = _number(page, name, sheet[name], unit)
+        if name in PID_NAMES:
+            value = numbers[name] / page.scale if name in numbers else None
         if value is None or not isfinite(value):
-            unheld.append(Unheld(names[0], "its language cannot say it"))
+            unheld.append(Unheld(name, "its language cannot say it"))
             continue
         at = round(value * 10**page.decimals)
         if not page.low <= at <= page.high:
             least, most = shown(page, page.low), shown(page, page.high)
-            unheld.append(Unheld(names[0], f"{page.code} takes {least}…{most}, not {value:.4g}"))
+            unheld.append(Unheld(name, f"{page.code} takes {least}…{most}, not {value:.4g}"))
             continue
         if not isclose(at / 10**page.decimals, value, rel_tol=1e-9, abs_tol=1e-9):
-            rounded.append(Unheld(names[0], f"{page.code} shows {shown(page, at)} for {value:.4g}"))
+            rounded.append(Unheld(name, f"{page.code} shows {shown(page, at)} for {value:.4g}"))
         counts[page.key] = at
     return Wanted(counts, tuple(unheld), tuple(rounded))
 
@@ -94,7 +104,7 @@ def sheet_of(description: Description, values: Values) -> Sheet:
     for page, at in zip(description.pages, values, strict=True):
         if page.choices and 0 <= at < len(page.choices):
             found.update({n: v for n, v in zip(page.sets, page.choices[at].values, strict=False) if v})
-    fahrenheit = found.get("display_unit") == "F"
+    unit = str(found.get("display_unit", "C"))
     numbers: dict[str, float] = {}
     for page, at in zip(description.pages, values, strict=True):
         if page.choices or not page.sets:
@@ -103,9 +113,12 @@ def sheet_of(description: Description, values: Values) -> Sheet:
         if page.sets[0] in PID_NAMES:
             numbers[page.sets[0]] = value * page.scale
         else:
-            found[page.sets[0]] = _plain(page, value, fahrenheit)
+            name = _name(page, found)
+            plain = _plain(page, name, value, unit)
+            if not isinstance(plain, str) or plain in dict(BY_NAME[name].choices):
+                found[name] = plain
     if all(n in numbers for n in PID_NAMES):
-        language = replace(description.language, fahrenheit=fahrenheit)
+        language = replace(description.language, fahrenheit=unit == "F")
         try:
             pid = understood(language, (numbers[PID_NAMES[0]], numbers[PID_NAMES[1]], numbers[PID_NAMES[2]]))
         except Refused:
@@ -115,27 +128,48 @@ def sheet_of(description: Description, values: Values) -> Sheet:
     return found
 
 
+def _is_missed(name: str, sheet: Sheet, has_page: Set[str]) -> bool:
+    """Whether a parameter without a page is wanted otherwise than such a controller behaves. What hangs on another one that has no page
+    either goes without saying."""
+    parameter = BY_NAME.get(name)
+    if parameter is None or not parameter.applies_in(sheet) or parameter.without in (ANYTHING, sheet[name]):
+        return False
+    return not parameter.applies or any(a.name in has_page for a in parameter.applies)
+
+
 def _means(page: Page, values: tuple[str, ...], sheet: Mapping[str, Value]) -> bool:
     """Whether a choice is what the sheet says; parts of it that the sheet or the choice leaves open fit anything."""
     pairs = [(sheet.get(n), v) for n, v in zip(page.sets, values, strict=False)]
     return any(v for _, v in pairs) and all(not v or asked is None or str(asked) == v for asked, v in pairs)
 
 
-def _number(page: Page, value: Value, fahrenheit: bool) -> float | None:
+def _number(page: Page, name: str, value: Value, unit: str) -> float | None:
+    """What stands on a page with a number. A choice of numbers (baud, decimals) may stand on one too."""
     if isinstance(value, str):
-        return None
-    if page.counted is Counted.PLAIN or not fahrenheit:
-        return value / page.scale
-    return value * FAHRENHEIT_PER_KELVIN + (FREEZES_F if page.counted is Counted.TEMPERATURE else 0.0)
+        return float(value) / page.scale if _NUMBER.fullmatch(value) else None
+    return in_unit(value, _kind(page, name), unit) / page.scale
 
 
-def _plain(page: Page, value: float, fahrenheit: bool) -> float:
-    if page.counted is Counted.PLAIN or not fahrenheit:
-        return value * page.scale
-    return (value - (FREEZES_F if page.counted is Counted.TEMPERATURE else 0.0)) / FAHRENHEIT_PER_KELVIN
+def _plain(page: Page, name: str, value: float, unit: str) -> Value:
+    plain = from_unit(value * page.scale, _kind(page, name), unit)
+    return f"{plain:g}" if name in BY_NAME and BY_NAME[name].choices else plain
 
 
-def _spoken(description: Description, sheet: Sheet, fahrenheit: bool) -> dict[str, float]:
+def _kind(page: Page, name: str) -> Kind | None:
+    """A page that stands for one parameter or another counts as the one that applies does."""
+    return BY_NAME[name].kind if len(page.sets) > 1 and name in BY_NAME else kind_of(page)
+
+
+def _name(page: Page, sheet: Mapping[str, Value]) -> str:
+    """The parameter that a page with a number stands for beside the others: an alarm's value is one or the other by its type."""
+    fits = (n for n in page.sets if n in BY_NAME and BY_NAME[n].applies_in(sheet))
+    return next(fits, page.sets[0])
+
+
+_NUMBER = re.compile(r"\d{1,6}", re.ASCII)
+
+
+def _spoken(description: Description, sheet: Sheet, unit: str) -> dict[str, float]:
     """The three PID numbers in the controller's own words; nothing where they are not all there, or it cannot say them."""
     numbers = [sheet.get(n) for n in PID_NAMES]
     if not all(isinstance(n, int | float) for n in numbers):
@@ -143,7 +177,7 @@ def _spoken(description: Description, sheet: Sheet, fahrenheit: bool) -> dict[st
     band, integral, derivative = (float(n) for n in numbers if n is not None)
     try:
         said = spoken(
-            replace(description.language, fahrenheit=fahrenheit),
+            replace(description.language, fahrenheit=unit == "F"),
             PID(100.0 / band, integral if integral > 0 else inf, derivative),
         )
     except Refused:

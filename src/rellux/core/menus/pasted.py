@@ -8,7 +8,8 @@ import re
 from dataclasses import dataclass, replace
 
 from ..errors import refuse
-from ..setup.parameters import BY_NAME
+from ..setup.dictionary import BY_NAME
+from ..setup.dictionary.alarms import ALARM_NUMBERS
 from .description import Counted, Page, PageChoice
 from .problems import LONGEST_CODE
 
@@ -16,9 +17,49 @@ MADE_UP = ("0", "999")
 """A range where the list says none; it is told."""
 MOST_TEXT = 40_000
 """Letters of a list, as much as a long chapter (our choice)."""
+ALARM_WORDS: tuple[tuple[str, tuple[str, ...]], ...] = (
+    ("type", ("type", "kind", "mode", "function")),
+    ("hysteresis_c", ("hysteresis", "differential", "deadband", "dead band")),
+    ("delay_s", ("delay", "waits")),
+    ("latch", ("latch", "hold")),
+    ("standby", ("standby", "stand-by", "suppression")),
+    ("contact", ("contact", "relay")),
+    ("at_c", ("value", "set", "limit", "temperature", "at", "threshold")),
+)
+"""Words behind the number of an alarm."""
 WORDS: tuple[tuple[str, tuple[str, ...]], ...] = (
     ("input_type", ("input type", "sensor type", "type of sensor", "type of input")),
     ("display_unit", ("temperature unit", "unit", "degrees", "°c/°f", "celsius", "fahrenheit")),
+    ("link_address", ("address", "station number", "slave id", "unit id")),
+    ("link_baud", ("baud", "transmission speed", "communication speed")),
+    ("link_parity", ("parity",)),
+    ("link_stop_bits", ("stop bit",)),
+    ("link_lost", ("link lost", "communication lost", "comms lost", "communication time-out")),
+    ("write_enable", ("write enable", "may be written", "writing allowed")),
+    ("protocol", ("protocol",)),
+    *((f"alarm_{n}_{part}", tuple(f"alarm {n} {word}" for word in words)) for n in ALARM_NUMBERS for part, words in ALARM_WORDS),
+    ("heater_break_a", ("heater break", "heater burn-out", "heater current", "heater failure")),
+    ("loop_break_s", ("loop break", "loop alarm")),
+    ("retransmission_low_c", ("retransmission low", "transmission low", "analogue output low", "analog output low")),
+    ("retransmission_high_c", ("retransmission high", "transmission high", "analogue output high", "analog output high")),
+    ("retransmission", ("retransmission", "retransmitted")),
+    ("decimals", ("decimal",)),
+    ("scale_low_c", ("scale low", "input low", "lower range", "range low", "zero of the range")),
+    ("scale_high_c", ("scale high", "input high", "upper range", "range high", "full scale")),
+    ("gain_correction", ("gain correction", "span correction", "slope")),
+    ("filter_s", ("filter", "damping")),
+    ("second_setpoint_c", ("second set", "sp2", "standby set", "stand-by set", "boost set")),
+    ("start_setpoint_c", ("start-up set", "startup set", "power-on set")),
+    ("after_power", ("after power", "power cut", "power return", "power failure", "start mode", "when power comes")),
+    ("setpoint_source", ("remote", "set-point source", "setpoint source")),
+    ("ramp_c_per_min", ("ramp",)),
+    ("soft_start_s", ("soft start",)),
+    ("idle_s", ("idle",)),
+    ("output_low", ("output low", "minimum output", "least output", "low limit of output")),
+    ("fan_run_on_s", ("run-on", "run on", "overrun")),
+    ("fan_speed", ("fan speed",)),
+    ("fan_above_c", ("fan",)),
+    ("lock", ("lock", "access level", "key protection")),
     ("setpoint_high_c", ("set-point high", "setpoint high", "sp high", "high limit of set", "upper limit", "highest set", "upper set")),
     ("setpoint_low_c", ("set-point low", "setpoint low", "sp low", "low limit of set", "lower limit", "lowest set", "lower set")),
     ("sensor_failure_output", ("sensor fail", "sensor break", "sensor fault", "output on failure", "blind", "burn-out", "burnout")),
@@ -40,6 +81,14 @@ WORDS: tuple[tuple[str, tuple[str, ...]], ...] = (
 MEANS: dict[str, tuple[tuple[str, tuple[str, ...]], ...]] = {
     "display_unit": (("F", ("fahrenheit", "°f", "f")), ("C", ("celsius", "°c", "c"))),
     "mode": (("on_off", ("on/off", "on-off", "onoff", "thermostat", "two-point")), ("pid", ("pid",)), ("off", ("off", "none", "stopped"))),
+    "alarm_type": (
+        ("above_setpoint", ("above set", "deviation high", "high deviation", "upper deviation")),
+        ("below_setpoint", ("below set", "deviation low", "low deviation", "lower deviation")),
+        ("inside_band", ("inside", "inverse band")), ("outside_band", ("band", "outside")),
+        ("high", ("high", "upper", "over")), ("low", ("low", "lower", "under")), ("off", ("off", "none", "not used")),
+    ),
+    "after_power": (("stand_by", ("standby", "stand-by", "stop", "off")), ("go_on", ("continue", "go on", "hot start", "before", "run"))),
+    "lock": (("all", ("all", "everything", "nothing can")), ("setpoint", ("set-point", "setpoint")), ("none", ("none", "unlocked"))),
     "action": (("cooling", ("cool", "direct")), ("heating", ("heat", "reverse"))),
 }  # fmt: skip
 _RANGE = re.compile(r"(-?\d+(?:[.,]\d+)?)\s*(?:…|\.\.\.?|–|—|to|bis|-)\s*([-+−]?\d+(?:[.,]\d+)?)", re.IGNORECASE)
@@ -106,10 +155,13 @@ def page_from(line: str) -> Page | None:
     span = _RANGE.search(_DEFAULT.sub("", rest))
     title = _RANGE.sub("", plain).strip(" ,;()[]")
     name = guess(title)
-    made = Page(code, code, title, (name,) if name else ())
+    sets = (name, name.replace("_at_", "_away_")) if name.startswith("alarm_") and name.endswith("_at_c") else (name,)
+    made = Page(code, code, title, sets if name else ())
     choices = [c.strip() for c in _DEFAULT.sub("", listed).split(",") if c.strip()]
     if len(choices) > 1:
         return _with_choices(made, choices, default[1] if default else "")
+    if name and BY_NAME[name].choices and not all(c.isdigit() for c, _ in BY_NAME[name].choices):
+        made = replace(made, sets=())  # a number does not say which choice it is
     return _with_range(made, span, default[1] if default else "", name)
 
 
@@ -135,7 +187,7 @@ def _with_choices(page: Page, choices: list[str], default: str) -> Page:
 def _value(name: str, words: str) -> str:
     """The value of a parameter that the words of a choice mean; empty where it is none."""
     low, choices = words.lower(), BY_NAME[name].choices
-    for value, said in MEANS.get(name, ()):
+    for value, said in MEANS.get(re.sub(r"_\d_", "_", name), ()):
         if any(w == low or (len(w) > 1 and w in low) for w in said):
             return value
     exact = [v for v, _ in choices if v.lower() in re.split(r"[\s,()/]+", low)]

@@ -3,7 +3,7 @@
 from collections.abc import Iterator
 
 from ..errors import Problem, refuse_all
-from ..setup.parameters import BY_NAME
+from ..setup.dictionary import BY_NAME
 from .description import FORMAT, AfterLast, Description, Gesture, Group, Keeps, Page, Press, SideEffectKind, shown
 
 MOST_GROUPS, MOST_PAGES, MOST_CHOICES, MOST_DIGITS, MOST_DECIMALS = 40, 400, 64, 16, 6

@@ -2,6 +2,7 @@
 
 from functools import cached_property
 
+from ..units import Kind, from_unit
 from .description import Counted, Description, Page, Values
 
 
@@ -103,15 +104,19 @@ class Ties:
         return any(values[u] != self.goal[u] and not self._cools(u, at, values) for u in self.units)
 
     def too_hot_yet(self, at: int, values: Values) -> bool:
-        """Whether setting this unit now would take digits of °F for °C: those that must fall are to be set before."""
+        """Whether setting this unit now would take digits of °F for °C: those that must fall are to be set before. What stands dialled as a
+        way in is no set-point, in either unit."""
         if at not in self.units:
             return False
-        return any(values[i] != self.goal[i] and self._cools(at, i, values) for i in range(len(values)))
+        dialled = (i for i, v in enumerate(values) if v != self.goal[i] and v not in self.named.get(i, ()))
+        return any(self._cools(at, i, values) for i in dialled)
 
     def _cools(self, unit: int, at: int, values: Values) -> bool:
-        """Whether a page that keeps its digits as its unit becomes °C must show fewer then."""
-        page, choice = self.description.pages[at], self.description.pages[unit].choices[self.goal[unit]]
+        """Whether a page keeps its digits as the unit changes, means more by them then, and must show fewer."""
+        page, choices = self.description.pages[at], self.description.pages[unit].choices
         kept = all(source != unit for source, _ in self.resets.get(at, ()))
-        return (
-            page.counted is Counted.TEMPERATURE and choice.values[:1] == ("C",) and kept and self.goal[at] < values[at]
-        )
+        if page.counted is not Counted.TEMPERATURE or not kept or self.goal[at] >= values[at]:
+            return False
+        digits = values[at] / 10**page.decimals
+        was, now = ((choices[c].values or ("C",))[0] for c in (values[unit], self.goal[unit]))
+        return bool(from_unit(digits, Kind.TEMPERATURE, now) > from_unit(digits, Kind.TEMPERATURE, was))

@@ -3,8 +3,9 @@
 from ..errors import refuse
 from ..messages import temperature
 from ..process.cycles import cycle
-from .parameters import Sheet, Value
-from .proposals import RigFacts
+from .dictionary.parameter import Value
+from .parameters import Sheet
+from .proposals.facts import RigFacts
 
 AUTO_TUNE = "auto_tune"
 TITLE = "Auto-tune"

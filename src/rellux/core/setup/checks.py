@@ -13,9 +13,13 @@ from ..process.models import FOPDT
 from ..process.on_off import steady, swing_figures, switching_of
 from ..sensing.sensors import describe, sensor_range, tolerance
 from ..units import Kind
+from .alarm_checks import check_alarms
+from .input_checks import check_input
 from .loop_checks import check_loop, holding_duty
 from .parameters import CONTINUOUS, LEAST_PERIOD_S, Sheet, settings_from
-from .proposals import PERIODS, REST_S, RigFacts, cold_headroom, headroom
+from .proposals import PERIODS, REST_S, cold_headroom, headroom
+from .proposals.facts import RigFacts
+from .start_checks import check_starts
 
 LEAST_REST_S = 180.0
 """Shorter, a compressor is started against uneven pressures, s (makers say three to five minutes, from memory)."""
@@ -23,14 +27,17 @@ RELAY_PERIOD_S, SSR_PERIOD_S = 10.0, 5.0
 """Shorter a relay wears out; longer an SSR only adds ripple, s (common practice, no source)."""
 
 
+_EVERY = (check_input, check_starts, check_alarms)
+
+
 def check_sheet(sheet: Sheet, facts: RigFacts) -> list[Finding]:
     """Findings about a complete sheet, worst first."""
     found: list[Finding] = []
     if facts.purpose.cools:
         cooled = (_input_type, _cold_limits, _action, _failure_output, _rest, _offset_school, _offset)
-        return worst_first([f for check in cooled for f in check(sheet, facts)])
+        return worst_first([f for check in (*cooled, *_EVERY) for f in check(sheet, facts)])
     if not facts.purpose.heats:
-        watched = (_input_type, _offset_school, _offset)
+        watched = (_input_type, _offset_school, _offset, check_input, check_alarms)
         return worst_first([f for check in watched for f in check(sheet, facts)])
     for check in (
         _input_type,
@@ -43,6 +50,7 @@ def check_sheet(sheet: Sheet, facts: RigFacts) -> list[Finding]:
         _swing,
         _headroom,
         _alive,
+        *_EVERY,
     ):
         found.extend(check(sheet, facts))
     found.extend(check_loop(sheet, facts))

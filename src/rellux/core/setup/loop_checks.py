@@ -8,7 +8,8 @@ from ..process.cycles import pulse_ripple
 from ..process.models import FOPDT
 from ..purpose.purpose import Purpose
 from .parameters import Sheet
-from .proposals import PERIODS, RigFacts, propose
+from .proposals import PERIODS, propose
+from .proposals.facts import RigFacts
 
 DIGIT_C, MOST_JUMP = 0.1, 0.1
 """A usual digit of the display, °C, and the share of full power by which one digit may move the output (our choice: ten digits from

@@ -1,168 +1,53 @@
-"""The neutral dictionary of controller parameters: standard names, meaning, kind, range and choices.
+"""Parameter sheets: which parameters a rig has, what their values may be, and the settings they make.
 
-A parameter sheet is a mapping from these names to values in the core's units (°C, s, %).
+A sheet is a mapping from the names of the dictionary to values in the core's units (°C, s, %).
 """
 
 from collections.abc import Iterable
-from dataclasses import dataclass
 
-from ..calibration.schools import SAYS, OffsetSchool, converted
+from ..calibration.schools import OffsetSchool, converted
 from ..control.pid import PID
 from ..control.settings import ControllerSettings, HysteresisSchool, Mode
 from ..errors import Problem, refuse, refuse_all
 from ..messages import of_kind, span_of
 from ..purpose.purpose import Effect, Purpose
-from ..sensing.sensors import NAMES
 from ..units import Kind
+from .dictionary import BY_NAME, PARAMETERS
+from .dictionary.alarms import ALARM_NUMBERS
+from .dictionary.control import PID as UNDER_PID
+from .dictionary.output import COMPRESSOR, FAN, FIRE, OUTPUTS
+from .dictionary.parameter import Parameter, Value
 
-Value = float | str
 Sheet = dict[str, Value]
 
-
-@dataclass(frozen=True)
-class Parameter:
-    """One parameter; numbers have ``kind``, ``low`` and ``high``, choices have ``choices`` (value, words)."""
-
-    name: str
-    title: str
-    meaning: str
-    group: str
-    kind: Kind | None = None
-    low: float = 0.0
-    high: float = 0.0
-    choices: tuple[tuple[str, str], ...] = ()
-    applies_in: tuple[Mode, ...] = ()
-
-
-_SENSORS = tuple((name, name if name.startswith("Pt") else f"Type {name}") for name in NAMES)
-
-PARAMETERS = (
-    Parameter("input_type", "Input type", "Which sensor the input expects.", "Input", choices=_SENSORS),
-    Parameter(
-        "display_unit",
-        "Display unit",
-        "Set this first: many controllers keep the digits of every other value when it changes.",
-        "Input",
-        choices=(("C", "°C"), ("F", "°F")),
-    ),
-    Parameter(
-        "offset_school",
-        "Offset is",
-        "How this controller is made: an offset of one kind corrects the wrong way in the other. Try 1 ° to find out.",
-        "Input",
-        choices=tuple((school.value, SAYS[school].capitalize()) for school in OffsetSchool),
-    ),
-    Parameter("offset_c", "Offset", "In the sense of the line above.", "Input", Kind.DIFFERENCE, -50, 50),
-    Parameter("setpoint_c", "Set-point", "What it holds.", "Control", Kind.TEMPERATURE, -200, 1800),
-    Parameter(
-        "setpoint_high_c", "Set-point high limit", "Nobody can ask for more.", "Limits", Kind.TEMPERATURE, -200, 1800
-    ),
-    Parameter(
-        "setpoint_low_c", "Set-point low limit", "Nobody can ask for less.", "Limits", Kind.TEMPERATURE, -200, 1800
-    ),
-    Parameter(
-        "mode",
-        "Control mode",
-        "How the output is decided.",
-        "Control",
-        choices=(("on_off", "On/off"), ("pid", "PID"), ("off", "Off")),
-    ),
-    Parameter(
-        "action",
-        "Action",
-        "Whether more output comes when it is too cold, or when it is too warm.",
-        "Control",
-        choices=(("heating", "Heating"), ("cooling", "Cooling")),
-    ),
-    Parameter(
-        "hysteresis_c",
-        "Hysteresis",
-        "Between switching off and on.",
-        "On/off",
-        Kind.DIFFERENCE,
-        0,
-        50,
-        (),
-        (Mode.ON_OFF,),
-    ),
-    Parameter(
-        "hysteresis_school",
-        "Hysteresis lies",
-        "Where it sits round the set-point.",
-        "On/off",
-        choices=(("one_sided", "Before it"), ("centred", "Half and half")),
-        applies_in=(Mode.ON_OFF,),
-    ),
-    Parameter(
-        "proportional_band_c",
-        "Proportional band",
-        "Over which the output goes from full to none.",
-        "PID",
-        Kind.DIFFERENCE,
-        0.1,
-        3000,
-        (),
-        (Mode.PID,),
-    ),
-    Parameter("integral_time_s", "Integral time", "0 switches it off.", "PID", Kind.TIME, 0, 36000, (), (Mode.PID,)),
-    Parameter("derivative_time_s", "Derivative time", "0 switches it off.", "PID", Kind.TIME, 0, 9000, (), (Mode.PID,)),
-    Parameter(
-        "period_s",
-        "Control period",
-        "One on-and-off of the output. 0: it is continuous.",
-        "Output",
-        Kind.TIME,
-        0,
-        300,
-        (),
-        (Mode.PID,),
-    ),
-    Parameter("output_high", "Output high limit", "Most power it may use.", "Output", Kind.PERCENT, 1, 100),
-    Parameter(
-        "sensor_failure_output",
-        "Output on sensor failure",
-        "0 %: nothing while it is blind.",
-        "Output",
-        Kind.PERCENT,
-        0,
-        100,
-    ),
-    Parameter(
-        "minimum_off_s",
-        "Least time off",
-        "A compressor rests until its pressures are even.",
-        "Compressor",
-        Kind.TIME,
-        0,
-        3600,
-    ),
-    Parameter("minimum_on_s", "Least time on", "Until its oil has come back.", "Compressor", Kind.TIME, 0, 3600),
-    Parameter(
-        "alive_after_s",
-        "Longest time off",
-        "Then the fan breathes once. 0: the fire may go out.",
-        "Fire",
-        Kind.TIME,
-        0,
-        86_400,
-    ),
-    Parameter("alive_s", "One breath", "So long the fan runs to keep it alight.", "Fire", Kind.TIME, 0, 1800),
+WATCHED = ("Input", *(f"Alarm {n}" for n in ALARM_NUMBERS), "Retransmission", "Link", "Front")
+"""The groups of parameters that a rig has which only watches."""
+FUNCTION_NAMES = tuple(f"output_{n}" for n in OUTPUTS)
+HEATS_ONLY = (
+    "ramp_c_per_min",
+    "soft_start_s",
+    "output_low",
+    "output_curve",
+    "programme",
+    "loop_break_s",
+    "heater_break_a",
 )
-
-WATCHED = "Input"
-"""The group of parameters that a rig has which only watches."""
-
-
-COMPRESSOR, FIRE = "Compressor", "Fire"
-"""The groups of one that cools, and of one with a fire."""
+"""What no compressor has, which is switched on and off."""
 
 
 def parameters_for(purpose: Purpose) -> tuple[Parameter, ...]:
     """The parameters of a rig that heats, cools, or only watches."""
     if not purpose.acts:
-        return tuple(p for p in PARAMETERS if p.group == WATCHED)
-    none = {COMPRESSOR: not purpose.cools, FIRE: purpose.fire is None}
-    return tuple(p for p in PARAMETERS if not none.get(p.group) and not (purpose.cools and p.applies_in == (Mode.PID,)))
+        return tuple(p for p in PARAMETERS if p.group in WATCHED or p.name in FUNCTION_NAMES)
+    burns = purpose.fire is not None
+    none = {COMPRESSOR: not purpose.cools, FIRE: not burns, FAN: purpose.cools}
+    return tuple(
+        p
+        for p in PARAMETERS
+        if not none.get(p.group)
+        and not (purpose.cools and (UNDER_PID in p.applies or p.name in HEATS_ONLY))
+        and not (burns and p.name == "heater_break_a")
+    )
 
 
 def check_has(names: Iterable[str], purpose: Purpose) -> None:
@@ -179,9 +64,6 @@ def check_has(names: Iterable[str], purpose: Purpose) -> None:
         else why
     )
     refuse_all(Problem(name, why, ", ".join(known)) for name in names if name in BY_NAME and name not in known)
-
-
-BY_NAME = {p.name: p for p in PARAMETERS}
 
 
 def spoken_value(name: str, value: Value) -> str:

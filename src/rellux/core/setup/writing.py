@@ -8,8 +8,9 @@ from ..findings import Finding
 from ..messages import temperature
 from .auto_tune import AUTO_TUNE, check_auto_tune
 from .checks import check_sheet
-from .parameters import Sheet, Value, check_has, check_period, check_values, settings_from
-from .proposals import RigFacts
+from .dictionary.parameter import Value
+from .parameters import Sheet, check_has, check_period, check_values, settings_from
+from .proposals.facts import RigFacts
 
 BARRED = (
     "setup.input-type",
@@ -23,6 +24,10 @@ BARRED = (
     "setup.offset-school",
     "setup.offset-large",
     "setup.offset-inherited",
+    "setup.slope",
+    "setup.manual",
+    "setup.output-low",
+    "setup.other-setpoint",
 )
 """Findings about a sheet with which it is not sent: with each of them the controller holds another temperature than it shows,
 asks for more than the rig stands, or does not let go."""

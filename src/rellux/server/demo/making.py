@@ -22,7 +22,8 @@ from rellux.core.purpose.heater import heater_power
 from rellux.core.questions.registry import QUESTIONS
 from rellux.core.runs.channels import Channel
 from rellux.core.runs.series import Points, Series
-from rellux.core.setup.parameters import parameters_for, settings_from
+from rellux.core.setup.dictionary.alarms import ALARM_NUMBERS
+from rellux.core.setup.parameters import FUNCTION_NAMES, parameters_for, settings_from
 from rellux.core.spine import Station
 from rellux.core.tuning.identify import identify
 from rellux.core.wiring.usual_circuits import starting_point, usual
@@ -118,8 +119,12 @@ def ticked(rig: Rig, at: datetime, but: tuple[int, ...] = ()) -> None:
     )
 
 
+LATER = ("Link", "Loop", *(f"Alarm {n}" for n in ALARM_NUMBERS))
+"""Groups of a sheet that are set once the plan and the link are there."""
+
+
 def sheet(rig: Rig, at: datetime, who: str, changed: dict[str, object], kind: Sheet.Kind) -> dict[str, float | str]:
-    names = {p.name for p in parameters_for(purpose_of(rig))}
+    names = {p.name for p in parameters_for(purpose_of(rig)) if p.group not in LATER and p.name not in FUNCTION_NAMES}
     values = {**{p.name: p.value for p in proposals(rig) if p.name in names}, **changed}
     Sheet.objects.create(rig=rig, at=at, kind=kind, values=values, why="first set-up")
     book(rig, at, who, Station.SETUP, f"Controller settings {kind.label.lower()}", after=changed)

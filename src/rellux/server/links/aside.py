@@ -12,7 +12,7 @@ from pathlib import Path
 from django.conf import settings
 from django.utils import timezone
 
-from rellux.core.setup.parameters import Value
+from rellux.core.setup.dictionary.parameter import Value
 
 SIZE = 16_384
 FRESH_S = 5.0

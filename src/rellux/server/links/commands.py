@@ -14,7 +14,7 @@ from django.db import transaction
 from django.utils import timezone
 
 from rellux.core.messages import shortened
-from rellux.core.setup.parameters import Value
+from rellux.core.setup.dictionary.parameter import Value
 from rellux.core.spine import Station
 from rellux.server.accounts.models import User
 from rellux.server.rigs.change import note

@@ -16,8 +16,8 @@ from rellux.core.logs.mapping import Mapping
 from rellux.core.messages import quantity
 from rellux.core.runs.channels import READING
 from rellux.core.setup.auto_tune import AUTO_TUNE
+from rellux.core.setup.dictionary import BY_NAME
 from rellux.core.setup.memory import write_says
-from rellux.core.setup.parameters import BY_NAME
 from rellux.core.setup.schools import school_of
 from rellux.core.setup.writing import as_held
 from rellux.core.spine import Station

@@ -13,7 +13,8 @@ from rest_framework.views import APIView
 
 from rellux.core.control.programme.executor import GOING
 from rellux.core.errors import Problem, Refused, refuse
-from rellux.core.setup.parameters import BY_NAME, spoken_value
+from rellux.core.setup.dictionary import BY_NAME
+from rellux.core.setup.parameters import spoken_value
 from rellux.core.setup.writing import as_held, check_write
 from rellux.core.spine import Station
 from rellux.server.accounts.models import User

@@ -17,8 +17,9 @@ from rellux.core.menus.meaning import Unheld, sheet_of, wanted_counts, worth_set
 from rellux.core.menus.steps import WalkStep, steps
 from rellux.core.menus.walk import Walk, check_pass
 from rellux.core.messages import shortened
-from rellux.core.setup.parameters import BY_NAME, check_values, parameters_for
+from rellux.core.setup.dictionary import BY_NAME
 from rellux.core.setup.parameters import Sheet as Wish
+from rellux.core.setup.parameters import check_values, parameters_for
 from rellux.core.spine import Station
 from rellux.server.api.endpoint import endpoint
 from rellux.server.api.shapes import as_json, read, reply
@@ -280,7 +281,7 @@ def _left(rig: Rig, row: RigController, description: Description, end: Values, r
     row.wanted, row.began, row.done = {}, [], 0
     otherwise = {p.name: working_values(rig)[p.name] for p in parameters_for(purpose_of(rig))}
     values = sheet_left(description, began, end, before, otherwise)
-    save_sheet(rig, values, Sheet.Kind.AS_LEFT, why)
+    save_sheet(rig, values, Sheet.Kind.AS_LEFT, why, walked=True)
     was, now = difference(before, values)
     note(rig, request.user, Station.SETUP, "Controller settings as left", before=was, after=now, why=why)
 

@@ -23,6 +23,15 @@ def description_from(plain: Any) -> Description:
     return found
 
 
+def paged(controller: RigController | None) -> frozenset[str] | None:
+    """Parameters that a rig's controller has pages for; ``None`` where it is not described."""
+    if controller is None or not controller.description:
+        return None
+    return frozenset(
+        n for g in controller.description.get("groups", []) for p in g.get("pages", []) for n in p.get("sets", [])
+    )
+
+
 def description_by_key(key: str) -> Description:
     """One of the library. Raises ``Refused`` for one that is gone."""
     if key in SHIPPED:

@@ -19,7 +19,7 @@ from rellux.core.menus.shipped import SHIPPED
 from rellux.core.menus.steps import WalkStep, steps
 from rellux.core.menus.walk import way_out, way_to
 from rellux.core.menus.where import errors_alike, left_pending, pages_alike, path_of
-from rellux.core.setup.parameters import PARAMETERS
+from rellux.core.setup.dictionary import PARAMETERS
 from rellux.server.api.endpoint import endpoint
 from rellux.server.api.shapes import read, reply
 from rellux.server.rigs.models import Rig

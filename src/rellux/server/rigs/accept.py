@@ -7,7 +7,8 @@ from typing import Any
 from rellux.core.calibration.schools import OffsetSchool
 from rellux.core.errors import refuse
 from rellux.core.guarding.accept import with_value
-from rellux.core.setup.parameters import BY_NAME, check_period, check_values
+from rellux.core.setup.dictionary import BY_NAME
+from rellux.core.setup.parameters import check_period, check_values
 from rellux.core.setup.schools import with_school
 from rellux.core.spine import Station
 from rellux.core.wiring.choice import check_choice

@@ -195,6 +195,8 @@ def _section(data: dict[str, Any], key: str) -> list[dict[str, Any]]:
         raise refuse(key, "is no list of rows", UNCHANGED)
     if key == "parts":  # the user's own part is missing from them too
         rows = [{"title": "", "numbers": {}, **row} for row in rows]
+    if key == "sheets":
+        rows = [{"walked": False, **row} for row in rows]
     if key == "wires":
         rows = [{"length_m": 1.5, "insulation": "", "route": "", **row} for row in rows]
     if key == "kept":

@@ -18,7 +18,8 @@ from rellux.core.control.counted import between
 from rellux.core.control.keys import Keys
 from rellux.core.control.liveness import is_stall
 from rellux.core.messages import quantity, shortened
-from rellux.core.setup.parameters import BY_NAME, spoken_value
+from rellux.core.setup.dictionary import BY_NAME
+from rellux.core.setup.parameters import spoken_value
 from rellux.core.spine import Station
 from rellux.devices.file_link import FileLink
 from rellux.devices.modbus_link import ModbusLink

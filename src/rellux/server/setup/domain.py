@@ -7,17 +7,23 @@ from django.utils import timezone
 from rellux.core.calibration.schools import OffsetSchool
 from rellux.core.equipment.equipment import EquipmentRole
 from rellux.core.equipment.stays import compared_in_place, inherited
-from rellux.core.findings import Finding
+from rellux.core.findings import Finding, worst_first
+from rellux.core.menus.contents import seen_to_by_unit
 from rellux.core.messages import shortened
 from rellux.core.plant.rig_models import idle_rise_c
 from rellux.core.process.models import SOPDT
 from rellux.core.setup.checks import check_sheet, controller_exchanged
 from rellux.core.setup.parameters import Sheet as Values
 from rellux.core.setup.parameters import check_values
-from rellux.core.setup.proposals import Proposed, RigFacts, propose
+from rellux.core.setup.proposals import propose
+from rellux.core.setup.proposals.facts import Linked, Proposed, RigFacts
 from rellux.core.setup.schools import school_of
+from rellux.core.setup.unit_change import check_unit_change
 from rellux.server.equipment.places import place_of
+from rellux.server.guarding.stored import plan_of
 from rellux.server.links.maps import map_of
+from rellux.server.links.models import Link
+from rellux.server.menus.stored import description_from, paged
 from rellux.server.rigs.domain import kind_of, purpose_of
 from rellux.server.rigs.models import Rig
 from rellux.server.tuning.domain import model_of, process_of
@@ -61,7 +67,23 @@ def rig_facts(rig: Rig) -> RigFacts:
         controller_school=map_of(link).offset_school if link else None,
         sheet_school=school_of(values),
         full_rise_c=idle_rise_c(kind_of(rig), purpose, 1.0) if purpose.fire else None,
+        plan=plan_of(rig),
+        linked=_linked(link),
+        programme=rig.programmes.exists(),
+        paged=paged(rig.controllers.first()),
     )
+
+
+PROTOCOLS = {Link.Way.TCP: "tcp", Link.Way.RTU_TCP: "rtu", Link.Way.SERIAL: "rtu"}
+"""What a controller that is reached so speaks; the other ways know no addresses."""
+
+
+def _linked(link: Link | None) -> Linked | None:
+    protocol = PROTOCOLS.get(Link.Way(link.way)) if link else None
+    if link is None or protocol is None:
+        return None
+    writes = any(r.writable for r in map_of(link).registers)
+    return Linked(protocol, link.unit_id, link.baud, link.parity, link.stop_bits, writes)
 
 
 def _since(rig: Rig, name: str) -> datetime | None:
@@ -87,15 +109,35 @@ def setup_findings(rig: Rig) -> list[Finding]:
     values = current_values(rig)
     if not values or not rig.sensor:
         return []
-    newest, controller = rig.sheets.first(), rig.controllers.first()
+    (newest, *older), controller = rig.sheets.all()[:2], rig.controllers.first()
     found = check_sheet(working_values(rig), rig_facts(rig))
+    if older and newest.kind == Sheet.Kind.AS_LEFT and not newest.walked:
+        found = worst_first([*unit_findings(rig, older[0].values, values), *found])
     if newest and controller and controller.fresh:
         title = str(controller.description.get("title", ""))
         return [*controller_exchanged(title, newest.at, controller.at), *found]
     return found
 
 
-def save_sheet(rig: Rig, values: Values, kind: Sheet.Kind, why: str) -> Sheet:
-    """A new sheet of a rig. Raises ``Refused`` for values the dictionary does not allow."""
+def unit_findings(rig: Rig, before: Values, after: Values) -> list[Finding]:
+    """What a changed unit leaves wrong in this rig's controller, as it is described, or in one that keeps all digits."""
+    if before.get("display_unit") == after.get("display_unit"):
+        return []
+    controller = rig.controllers.first()
+    described = description_from(controller.description) if controller and controller.description else None
+    return check_unit_change(before, after, seen_to_by_unit(described) if described else frozenset())
+
+
+def tried_findings(rig: Rig, values: Values) -> list[Finding]:
+    """What would be found about a sheet that is only tried."""
+    sheet = {**working_values(rig), **values}
+    found = check_sheet(sheet, rig_facts(rig))
+    return worst_first([*unit_findings(rig, current_values(rig), sheet), *found])
+
+
+def save_sheet(rig: Rig, values: Values, kind: Sheet.Kind, why: str, walked: bool = False) -> Sheet:
+    """A new sheet of a rig; ``walked``: every page was set by a walk. Raises ``Refused`` for values the dictionary does not allow."""
     check_values(values)
-    return Sheet.objects.create(rig=rig, at=timezone.now(), kind=kind, values=values, why=shortened(why, 400))
+    return Sheet.objects.create(
+        rig=rig, at=timezone.now(), kind=kind, values=values, why=shortened(why, 400), walked=walked
+    )

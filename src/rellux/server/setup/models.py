@@ -6,7 +6,8 @@ from rellux.server.rigs.models import Rig
 
 
 class Sheet(models.Model):
-    """A full set of values at a moment. The newest is what the controller is believed to hold."""
+    """A full set of values at a moment. The newest is what the controller is believed to hold. ``walked``: every page of it was set by a
+    walk."""
 
     class Kind(models.TextChoices):
         AS_FOUND = "as_found"
@@ -17,6 +18,7 @@ class Sheet(models.Model):
     kind = models.CharField(max_length=10, choices=Kind.choices)
     values = models.JSONField()
     why = models.CharField(max_length=400, blank=True)
+    walked = models.BooleanField(default=False)
 
     class Meta:
         ordering = ("-at", "-pk")

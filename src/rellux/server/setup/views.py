@@ -11,22 +11,26 @@ from rest_framework.views import APIView
 
 from rellux.core.errors import refuse
 from rellux.core.findings import Finding
+from rellux.core.menus.contents import is_wanted_here
+from rellux.core.setup.dictionary.parameter import Applies
 from rellux.core.setup.parameters import check_has, check_period, check_values, parameters_for
 from rellux.core.setup.schools import check_school_change
 from rellux.core.spine import Station
 from rellux.server.api.endpoint import endpoint
 from rellux.server.api.shapes import read, reply
+from rellux.server.menus.stored import description_from
 from rellux.server.rigs.change import changing, difference, note
 from rellux.server.rigs.domain import purpose_of
 from rellux.server.rigs.models import Rig
 
-from .domain import current_values, proposals, save_sheet, setup_findings
+from .domain import current_values, proposals, save_sheet, setup_findings, tried_findings
 from .models import Sheet
 
 
 @dataclass(frozen=True)
 class ParameterView:
-    """One line of the sheet. Numbers have ``kind``, ``low`` and ``high``; choices list value and words."""
+    """One line of the sheet. Numbers have ``kind``, ``low`` and ``high``; choices list value and words. ``wanted_here``: the
+    controller, as it is described, has a page for it or ought to."""
 
     name: str
     title: str
@@ -36,7 +40,8 @@ class ParameterView:
     low: float
     high: float
     choices: list[list[str]]
-    applies_in: list[str]
+    applies: list[Applies]
+    wanted_here: bool
     proposed: Any
     reason: str
     value: Any
@@ -66,6 +71,8 @@ def setup_view(rig: Rig) -> SetupView:
     values = current_values(rig)
     proposed = {p.name: p for p in proposals(rig)}
     sheets = list(rig.sheets.all()[:30])
+    controller = rig.controllers.first()
+    pages = description_from(controller.description).pages if controller and controller.description else None
     history = []
     for i, newer in enumerate(sheets):
         older = sheets[i + 1].values if i + 1 < len(sheets) else {}
@@ -83,7 +90,8 @@ def setup_view(rig: Rig) -> SetupView:
                 p.low,
                 p.high,
                 [list(c) for c in p.choices],
-                [m.value for m in p.applies_in],
+                list(p.applies),
+                is_wanted_here(p, values, pages),
                 proposed[p.name].value,
                 proposed[p.name].reason,
                 values.get(p.name),
@@ -104,6 +112,31 @@ class SheetInput:
     values: dict[str, Any]
     kind: str = "as_left"
     why: str = ""
+
+
+@dataclass(frozen=True)
+class TriedSheet:
+    """What is left out is as the newest sheet says, or as it is proposed."""
+
+    values: dict[str, Any]
+
+
+@dataclass(frozen=True)
+class TriedFindings:
+    findings: list[Finding]
+
+
+class TriedSetup(APIView):
+    @endpoint("trySheet", TriedFindings, TriedSheet)
+    def post(self, request: Request, slug: str) -> Response:
+        """What would be found about a sheet; nothing is kept."""
+        given = read(request, TriedSheet)
+        rig = get_object_or_404(Rig, slug=slug)
+        setup_view(rig)
+        check_has(given.values, purpose_of(rig))
+        check_period(given.values, rig.actuator)
+        check_values(given.values)
+        return reply(TriedFindings(tried_findings(rig, given.values)))
 
 
 class Setup(APIView):

@@ -49,7 +49,7 @@ HERON = Description(
                     ("c.6", "B"),
                     effects=resets("B4", "B5", "A2"),
                 ),
-                choice("B2", "Degrees", "display_unit", ("d.1", "C"), ("d.2", "F"), effects=_UNIT),
+                choice("B2", "Degrees", "display_unit", ("d.1", "C"), ("d.2", "F"), ("d.3", "K"), effects=_UNIT),
                 choice("B3", "Sense of the output", "action", ("o.1", "heating"), ("o.2", "cooling")),
                 number("B4", "Upper stop", "setpoint_high_c", -200, 1800, 600, counted=DEGREES),
                 number("B5", "Lower stop", "setpoint_low_c", -200, 1800, 0, counted=DEGREES),

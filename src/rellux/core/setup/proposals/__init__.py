@@ -1,48 +1,14 @@
 """What every parameter should be for this rig, and why."""
 
-from dataclasses import dataclass
-
-from ..calibration.schools import OffsetSchool, converted
-from ..control.settings import Mode
-from ..messages import difference, temperature
-from ..process.models import FOPDT, SOPDT
-from ..purpose.purpose import Purpose
-from ..sensing.sensors import describe, sensor_range
-from .parameters import Sheet, Value
-
-
-@dataclass(frozen=True)
-class RigFacts:
-    """What the rig is, as far as set-up needs it. ``process`` (with its verdict; ``model``: as found, where
-    it has a second lag) and ``tuning`` are known after Tuning,
-    ``calibrated_*`` after Calibration (the sensor it was done with), ``controller_school`` where the linked controller's map says it,
-    ``sheet_school`` once a sheet is saved; ``exchanged`` names the sensor that was fitted since the last calibration;
-    ``full_rise_c``: of a fire, how far above the room it would settle at its full heat, as such a rig is taken to be."""
-
-    purpose: Purpose
-    sensor: str
-    actuator: str
-    process: FOPDT | None = None
-    model: SOPDT | None = None
-    process_verdict: str = ""
-    tuning: Sheet | None = None
-    calibrated_offset_c: float | None = None
-    calibrated_sensor: str = ""
-    exchanged: str = ""
-    calibrated_school: OffsetSchool = OffsetSchool.ADDED_TO_READING
-    controller_school: OffsetSchool | None = None
-    sheet_school: OffsetSchool | None = None
-    full_rise_c: float | None = None
-
-
-@dataclass(frozen=True)
-class Proposed:
-    """A value with its reason."""
-
-    name: str
-    value: Value
-    reason: str
-
+from ...calibration.schools import OffsetSchool, converted
+from ...control.settings import Mode
+from ...messages import difference, temperature
+from ...purpose.purpose import Purpose
+from ...sensing.sensors import describe, sensor_range
+from ..parameters import Sheet
+from .alarms import propose_alarms
+from .facts import Proposed, RigFacts
+from .service import propose_front, propose_input, propose_link, propose_outputs, propose_starts
 
 PERIODS = {"relay": 20.0, "contactor": 20.0, "ssr": 2.0, "mosfet": 0.1, "phase_angle": 0.0, "none": 20.0}
 PERIOD_REASON = {
@@ -115,6 +81,12 @@ def propose(facts: RigFacts) -> tuple[Proposed, ...]:
         ),
         Proposed("alive_s", ALIVE_S, "A breath that makes them glow again."),
         Proposed("minimum_on_s", RUN_S, "1 to 2 min until its oil has come back (typical, from memory)."),
+        *propose_input(facts),
+        *propose_starts(facts),
+        *propose_outputs(facts),
+        *propose_alarms(facts),
+        *propose_link(facts),
+        *propose_front(facts),
     )
 
 
