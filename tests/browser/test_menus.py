@@ -61,6 +61,21 @@ def test_a_walk_is_rehearsed_done_and_kept_and_a_display_is_looked_up(demo, brow
     assert page.complaints() == []
 
 
+def test_constants_are_filled_copied_read_back_and_come_into_the_sheet(demo, browser):
+    page = browser.open(demo.address, "/rigs/pitch-plate/setup?look=text")
+    page.see("The block, with places in braces")
+    page.fill("Output at full power", "1023")
+    page.fill("The line it prints when tuned", "tuned: {kp} {ki} {kd}")
+    page.press("Keep it as this rig’s")
+    page.see("Read it back")
+    page.fill("Paste the source, or a part of it", "// const float SET_POINT = 1;\nconst float  SET_POINT=71.5 ;")
+    page.press("Read it")
+    page.see("Not in it:")
+    page.press("Into the sheet")
+    page.see("Save as left (1 changed)")
+    assert page.complaints() == []
+
+
 def test_a_page_of_a_manual_is_described_in_few_actions_and_tried(demo, browser):
     """Ten actions; sixty are allowed."""
     page = browser.open(demo.address, "/controllers")

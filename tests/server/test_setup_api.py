@@ -1,6 +1,12 @@
 """The sheet through the API: tried before it is kept, a changed unit, and what the controller has pages for."""
 
+import io
+
 import pytest
+
+from rellux.core.errors import Refused
+from rellux.server.rigs import archive, unpack
+from rellux.server.rigs.models import Rig
 
 
 @pytest.fixture
@@ -51,3 +57,46 @@ def test_a_described_controller_shows_what_it_has_and_its_unit_sees_to_what_it_c
         "PUT", f"rigs/{rig}/setup", {"revision": revision(), "values": {"alarm_2_type": "high", "alarm_2_at_c": 66}}
     )
     assert next(p["wanted_here"] for p in kept["parameters"] if p["name"] == "alarm_2_type")
+
+
+def test_a_block_of_constants_is_filled_kept_and_read_back_into_the_sheet(api, rig, sheet, revision):
+    text = api.ok("GET", f"rigs/{rig}/controller/text")
+    assert not text["kept"] and "SET_POINT  = 60.0;" in text["filled"]
+    assert api.refused("POST", f"rigs/{rig}/controller/text/read", {"text": "x"})["field"] == "text"
+    block = {
+        **text["block"],
+        "tuned": "Kp {kp} Ki {ki} Kd {kd}",
+        "words": {"mode": {"pid": "2", "on_off": "1", "off": "0"}},
+    }
+    block["template"] += "\nint MODE = {mode};"
+    tried = api.ok(
+        "POST", f"rigs/{rig}/controller/text/try", {"block": block, "values": {"mode": "pid", "setpoint_c": 61}}
+    )
+    assert "int MODE = 2;" in tried["filled"] and "61.0" in tried["filled"]
+    bad = {**block, "template": "{warmth}"}
+    assert (
+        api.refused("PUT", f"rigs/{rig}/controller/text", {"revision": revision(), "block": bad})["field"] == "template"
+    )
+    kept = api.ok("PUT", f"rigs/{rig}/controller/text", {"revision": revision(), "block": block})
+    assert kept["kept"] and kept["block"]["words"]["mode"]["pid"] == "2"
+    source = "/* mine */\n" + tried["filled"].replace("60.0", "59.5")
+    read = {v["name"]: v for v in api.ok("POST", f"rigs/{rig}/controller/text/read", {"text": source})["values"]}
+    assert read["setpoint_c"]["value"] == 61 and read["setpoint_c"]["before"] == 60 and read["mode"]["value"] == "pid"
+    tuned = api.ok("POST", f"rigs/{rig}/controller/text/read", {"text": "Kp 20.4 Ki 0.085 Kd 1224", "tuned": True})
+    assert {v["name"]: round(v["value"], 3) for v in tuned["values"]} == {
+        "proportional_band_c": 12.5, "integral_time_s": 240.0, "derivative_time_s": 60.0,
+    }  # fmt: skip
+    here = {p["name"]: p["wanted_here"] for p in api.ok("GET", f"rigs/{rig}/setup")["parameters"]}
+    assert here["proportional_band_c"] and here["mode"] and not here["link_baud"]
+
+
+def test_a_block_goes_along_in_the_rigs_file_and_a_hostile_one_is_refused(api, rig, sheet, revision):
+    block = api.ok("GET", f"rigs/{rig}/controller/text")["block"]
+    api.ok("PUT", f"rigs/{rig}/controller/text", {"revision": revision(), "block": block})
+    again = unpack.read(io.BytesIO(b"".join(archive.write(Rig.objects.get(slug=rig)))), lambda _: "again", "Again")
+    assert again.controllers.first().block == block
+    row = Rig.objects.get(slug=rig).controllers.first()
+    row.block = {**block, "unit": "R"}
+    row.save()
+    with pytest.raises(Refused):
+        unpack.read(io.BytesIO(b"".join(archive.write(row.rig))), lambda _: "third", "Third")

@@ -166,7 +166,6 @@ STATED: dict[str, object] = {
     "setup.input_checks.MOST_GAIN": 0.02,
     "setup.proposals.alarms.USUAL_AWAY_C": 5.0,
     "setup.proposals.service.FAN_ABOVE_C": 10.0,
-    "setup.proposals.service.FAN_RUN_ON_S": 300.0,
     "setup.proposals.service.FOUR_DIGITS": 9999,
     "setup.unit_change.NAMES_TOLD": 6,
     "setup.loop_checks.LEAST_OUTPUT": 10.0,
@@ -471,7 +470,15 @@ STATED: dict[str, object] = {
     "tuning.identify.WIDENED": 1.2,
     "tuning.identify.WIDENED_ROUNDED": 1.4,
     "tuning.stretch.LATE": 1.6,
-    "profiles.firmware.MOST_DECIMALS": 9,
+    "slots.MOST_DECIMALS": 9,
+    "slots.LEAST_FACTOR": 1e-9,
+    "slots.MOST_FACTOR": 1e9,
+    "setup.text_block.MOST_LOST": 0.01,
+    "setup.text_block.MOST_TEXT": 20_000,
+    "setup.text_block.LEAST_LOOK_S": 0.001,
+    "setup.text_block.MOST_LOOK_S": 60.0,
+    "setup.text_block.LEAST_FULL": 1.0,
+    "setup.text_block.MOST_FULL": 65_535.0,
     "profiles.firmware.MOST_TEMPLATE": 8000,
     "profiles.firmware.MOST_FILE": 200000,
     "questions.switch.marks.MOST_TIMES": 4,
@@ -548,7 +555,7 @@ SEALED = {
     "sensing.tolerances.IEC_CLASS_2": "616f3081f8d1",
     "sensing.tolerances.IEC_CLASS_3": "5e117aabff1f",
     "sensing.tolerances.PLATINUM_CLASSES": "ddfdddbc346d",
-    "setup.dictionary.PARAMETERS": "e7816d66c72f",
+    "setup.dictionary.PARAMETERS": "00a1c4eef279",
 }
 """Tables: held against print and reference libraries in the tests of their subject (thermocouples and resistance: NIST and IEC tables;
 tolerances: the standards' classes; conductors: the codes' tables; materials, alloys and kinds: from memory, marked so there)."""

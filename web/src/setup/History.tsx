@@ -26,7 +26,7 @@ export function History({ history, parameters, onBack }: Props) {
   return (
     <section>
       <h2>As found, as left</h2>
-      <table className="plain">
+      <table className="plain past">
         <tbody>
           {history.map((h, i) => (
             <tr key={h.at}>

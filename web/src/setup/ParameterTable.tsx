@@ -59,7 +59,7 @@ export function ParameterTable({ parameters, values, onChange, error }: Props) {
                       <span aria-hidden>{open ? '▾' : '▸'}</span> {group}
                       {!open && (
                         <span className="small dim">
-                          {' '}
+                          : {rows[0]!.title === group ? '' : `${rows[0]!.title} `}
                           {wordsOf(rows[0], values[rows[0]!.name], unit)},{' '}
                           {other ? `${other} not as proposed` : rows.length > 1 ? `all ${rows.length} as proposed` : 'as proposed'}
                         </span>

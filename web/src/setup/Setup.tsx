@@ -17,6 +17,7 @@ import { usePreferences } from '../shell/preferences'
 import { ReasonOfPlace } from '../shell/reason'
 import { Keys } from '../menus/Keys'
 import { LookUp } from '../menus/LookUp'
+import { TextController } from '../menus/TextBlock'
 import { History } from './History'
 import { ParameterTable, type Values, wordsOf } from './ParameterTable'
 import './setup.css'
@@ -24,6 +25,7 @@ import './setup.css'
 const LOOKS = [
   ['values', 'Values'],
   ['keys', 'Keys'],
+  ['text', 'Source text'],
   ['display', 'Where am I?'],
 ] as const
 type Look = (typeof LOOKS)[number][0]
@@ -113,6 +115,17 @@ function Sheet({ rig, data }: { rig: Rig; data: Schemas['SetupView'] }) {
         />
       )}
       {look === 'display' && <LookUp rig={rig} />}
+      {look === 'text' && (
+        <TextController
+          rig={rig}
+          wish={draft.touched ? values : (Object.fromEntries(data.parameters.map((p) => [p.name, p.proposed])) as Values)}
+          parameters={data.parameters}
+          onFound={(found) => {
+            draft.set(found)
+            setLook('values')
+          }}
+        />
+      )}
       {look !== 'values' ? null : (
         <>
           <div style={{ margin: '10px 0' }}>

@@ -1,10 +1,10 @@
 """What is in a controller as far as anybody knows, before, half way through and after a walk; and what of a sheet it comes to hold."""
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Set
 
 from ..setup.dictionary.parameter import ANYTHING, Parameter
 from ..setup.parameters import Sheet
-from .description import Description, Gesture, Page, Press, Values
+from .description import Description, Gesture, Press, Values
 from .machine import Panel
 from .meaning import Unheld, sheet_of, wanted_counts, worth_setting
 from .walk import Walk, walk
@@ -75,14 +75,14 @@ SCHOOLS = ("offset_school", "hysteresis_school")
 """How a controller is made: it has no page for them, and they are asked for all the same."""
 
 
-def is_wanted_here(parameter: Parameter, sheet: Sheet, pages: tuple[Page, ...] | None) -> bool:
-    """Whether a parameter is worth a line of the sheet of a controller with these pages (``None``: it is not described): it has a page for
-    it, every controller has it, or it is not at what one without it does."""
+def is_wanted_here(parameter: Parameter, sheet: Sheet, paged: Set[str] | None) -> bool:
+    """Whether a parameter is worth a line of the sheet of a controller that sets those ``paged`` (``None``: it is not described): it is one
+    of them, every controller has it, or it is not at what one without it does."""
     name, without = parameter.name, parameter.without
-    if pages is None or name in SCHOOLS or any(name in p.sets for p in pages):
+    if paged is None or name in SCHOOLS or name in paged:
         return True
     if without is None:
-        return not parameter.applies or any(a.name in p.sets for p in pages for a in parameter.applies)
+        return not parameter.applies or any(a.name in paged for a in parameter.applies)
     return without != ANYTHING and sheet.get(name, without) != without
 
 

@@ -14,6 +14,7 @@ from functools import lru_cache
 
 from ..errors import Problem, Refused, refuse, refuse_all
 from ..messages import temperature
+from ..slots import MOST_DECIMALS, NUMBER, SLOT, factor_of
 from ..units import FAHRENHEIT_PER_KELVIN, celsius_from_fahrenheit, fahrenheit_from_celsius
 from .apart import Keeps, apart, keeps
 from .controller_table import NO_HOLDBACK, Loss, beyond_the_course
@@ -36,7 +37,6 @@ from .profile import (
 )
 
 MOST_TEMPLATE, MOST_FILE = 8_000, 200_000
-MOST_DECIMALS = 9
 PER = {"s": 1.0, "min": 60.0, "h": 3600.0}
 HOLDING_END = "end_hold"
 KINDS = (*(k.value for k in SegmentKind), HOLDING_END)
@@ -55,11 +55,10 @@ VALUES = {
 WHOLE = ("name", "segments")
 """What can be said before and after."""
 WHOLE_SAID = "{name} or {segments}"
-_SLOT = re.compile(r"\{([a-z_]+)(?:\*([0-9.eE+-]+))?(?::\.(\d+)f)?\}")
+_SLOT = re.compile(SLOT)
 _QUANTITY = re.compile(
     r"(target|from|holdback)_([cf])|rate_([cf])_per_(s|min|h)|(time|at)_(s|min|h)|number|segments|name"
 )
-_NUMBER = r"[-+]?(?:\d+(?:\.\d*)?|\.\d+)(?:[eE][-+]?\d+)?"
 _OWN = re.compile(r"\[([a-z_]+)\]\s?(.*)")
 _WORDS = ("point", "start", "between", *KINDS)
 
@@ -148,19 +147,11 @@ def _slots(number: int, text: str, whole: bool) -> list[Problem]:
             found.append(_problem(number, f"{{{name}}} belongs to a segment's own line", WHOLE_SAID))
         elif not whole and name in WHOLE:
             found.append(_problem(number, f"{{{name}}} is of the whole file", "in a line before or after"))
-        if factor and not _factor(factor):
+        if factor and not factor_of(factor):
             found.append(_problem(number, f"{factor} is no factor", "a number more than 0"))
         if decimals and int(decimals) > MOST_DECIMALS:
             found.append(_problem(number, f"{decimals} decimals", f"up to {MOST_DECIMALS}"))
     return found
-
-
-def _factor(text: str) -> float:
-    try:
-        value = float(text)
-    except ValueError:
-        return 0.0
-    return value if 1e-9 <= value <= 1e9 else 0.0
 
 
 _NEEDED: dict[str, tuple[tuple[str, ...], ...]] = {
@@ -400,7 +391,7 @@ def _pattern(form: str, between: str) -> re.Pattern[str]:
     parts, end = [], 0
     form = form.strip()
     for m in _SLOT.finditer(form):
-        parts += [_literal(form[end : m.start()]), "(.*)" if m[1] == "name" else f"((?>{_NUMBER}))"]
+        parts += [_literal(form[end : m.start()]), "(.*)" if m[1] == "name" else f"((?>{NUMBER}))"]
         end = m.end()
     parts.append(_literal(form[end:]))
     if between.strip():

@@ -2,6 +2,7 @@
 
 from rellux.core.menus.contents import walk_to
 from rellux.core.menus.shipped import SHIPPED
+from rellux.core.setup.text_block import TEMPLATE, TextBlock
 from rellux.core.spine import Station
 from rellux.server.api.shapes import as_json
 from rellux.server.menus.models import RigController
@@ -16,12 +17,20 @@ FITTED = (
     ("blank-annealer", "teasel", 96.0, TECHNICIAN, "the old one shows no more than 999"),
     ("bake-out-shell", "heron", 74.0, TECHNICIAN, ""),
     ("pitch-plate", "osier", 27.0, OPTICIAN, ""),
-    ("board-plate", "osier", 14.0, TECHNICIAN, ""),
     ("cement-store", "plover", 20.0, TECHNICIAN, ""),
     ("detector-cold-box", "basalt", 20.0, TECHNICIAN, ""),
 )
 HALF = {"offset_c": -0.4, "hysteresis_c": 0.8, "output_high": 90.0}
 """What somebody was entering into the cement cabinet's when the telephone rang."""
+
+
+BOARD = TextBlock(
+    TEMPLATE + "\nconst int   ALGORITHM  = {mode};",
+    words={"mode": {"on_off": "0", "pid": "1", "off": "2"}},
+    tune="T",
+    tuned="tuned Kp={kp} Ki={ki} Kd={kd}",
+)
+"""The board plate is a sketch of the technician's own."""
 
 
 def controllers(day: Day) -> None:
@@ -38,6 +47,9 @@ def controllers(day: Day) -> None:
         )  # fmt: skip
         if slug == "cement-cabinet":
             _half_way(rigs[slug], row)
+    if "board-plate" in rigs:
+        RigController.objects.create(rig=rigs["board-plate"], at=day.ago(14.0), description={}, block=as_json(BOARD))
+        book(rigs["board-plate"], day.ago(14.0), TECHNICIAN, Station.SETUP, "Block of constants kept")
 
 
 def _half_way(rig: Rig, row: RigController) -> None:

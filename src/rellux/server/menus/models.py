@@ -19,7 +19,8 @@ class ControllerFile(models.Model):
 class RigController(models.Model):
     """A controller that was fitted, with its description as it was then; the newest is in the rig. ``found``: counts of pages that were
     read off it. ``wanted``: the sheet of a walk that has begun (empty: none has), ``began`` the counts it began with, ``done`` how many of
-    its gestures have been done. ``fresh``: it came in place of another, as it was delivered; sheets of before say nothing of it."""
+    its gestures have been done. ``block``: of one that is set in its source text, instead. ``fresh``: it came in place of another, as it
+    was delivered; sheets of before say nothing of it."""
 
     rig = models.ForeignKey(Rig, on_delete=models.CASCADE, related_name="controllers")
     at = models.DateTimeField()
@@ -29,6 +30,7 @@ class RigController(models.Model):
     wanted = models.JSONField(default=dict)
     began = models.JSONField(default=list)
     done = models.PositiveIntegerField(default=0)
+    block = models.JSONField(default=dict)
     fresh = models.BooleanField(default=False)
     why = models.CharField(max_length=400, blank=True)
 

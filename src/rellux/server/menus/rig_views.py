@@ -213,7 +213,7 @@ def _described(rig: Rig) -> tuple[RigController, Description]:
 class RigControllerDetail(APIView):
     @endpoint("rigController", RigControllerView)
     def get(self, request: Request, slug: str) -> Response:
-        return reply(rig_controller_view(_with_parts(slug)))
+        return reply(rig_controller_view(with_parts(slug)))
 
     @endpoint("fitController", RigControllerView, ControllerFit)
     def put(self, request: Request, slug: str) -> Response:
@@ -221,7 +221,7 @@ class RigControllerDetail(APIView):
         one's pages goes with it."""
         given = read(request, ControllerFit)
         description = description_by_key(given.key) if given.key else None
-        _with_parts(slug)
+        with_parts(slug)
         with changing(slug, given.revision) as rig:
             before = controller_of(rig)
             was = str(before.description.get("title", "")) if before else ""
@@ -247,7 +247,7 @@ class RigWalk(APIView):
     def post(self, request: Request, slug: str) -> Response:
         """The walk to a sheet that is only tried."""
         given = read(request, WalkInput)
-        rig = _with_parts(slug)
+        rig = with_parts(slug)
         check_values(given.values)
         return reply(rig_controller_view(rig, given.values))
 
@@ -256,7 +256,7 @@ class RigWalk(APIView):
         """How far the walk is. At its end the sheet is as left, with what the controller holds."""
         given = read(request, ProgressInput)
         check_values(given.values)
-        _with_parts(slug)
+        with_parts(slug)
         with changing(slug, given.revision) as rig:
             row, description = _described(rig)
             found = found_in(rig, row, description)
@@ -291,7 +291,7 @@ class RigFound(APIView):
     def post(self, request: Request, slug: str) -> Response:
         """A page shows something else than was thought: it is as found, in the sheet where it stands for a parameter."""
         given = read(request, FoundInput)
-        _with_parts(slug)
+        with_parts(slug)
         with changing(slug, given.revision) as rig:
             row, description = _described(rig)
             if given.page not in description.index:
@@ -322,7 +322,8 @@ class RigFound(APIView):
         return reply(rig_controller_view(rig))
 
 
-def _with_parts(slug: str) -> Rig:
+def with_parts(slug: str) -> Rig:
+    """The rig, once its parts are chosen. Raises ``Refused`` before."""
     rig = get_object_or_404(Rig, slug=slug)
     if not rig.sensor:
         raise refuse("parts", "choose the parts first: the values follow from them", "sensor, output and switch")

@@ -8,6 +8,7 @@ from rellux.core.errors import refuse
 from rellux.core.menus.description import Description
 from rellux.core.menus.problems import check_description
 from rellux.core.menus.shipped import SHIPPED
+from rellux.core.setup.text_block import TextBlock, check_block, sets_of
 from rellux.server.api.shapes import as_json, of_plain
 from rellux.server.rigs.models import Rig
 
@@ -24,9 +25,11 @@ def description_from(plain: Any) -> Description:
 
 
 def paged(controller: RigController | None) -> frozenset[str] | None:
-    """Parameters that a rig's controller has pages for; ``None`` where it is not described."""
-    if controller is None or not controller.description:
+    """Parameters that a rig's controller has pages for, or places in its text; ``None`` where it is not described."""
+    if controller is None or not (controller.description or controller.block):
         return None
+    if not controller.description:
+        return sets_of(block_from(controller.block))
     return frozenset(
         n for g in controller.description.get("groups", []) for p in g.get("pages", []) for n in p.get("sets", [])
     )
@@ -40,6 +43,13 @@ def description_by_key(key: str) -> Description:
     if stored is None:
         raise refuse("key", "this controller is not in the library", "another one")
     return description_from(stored.data)
+
+
+def block_from(plain: Any) -> TextBlock:
+    """A block of constants as it is kept. Raises ``Refused`` for one that cannot be."""
+    found = of_plain(TextBlock, plain, "block")
+    check_block(found)
+    return found
 
 
 def keep(key: str, description: Description) -> None:

@@ -1,6 +1,6 @@
 from django.urls import path
 
-from . import rig_views, views
+from . import rig_views, text_views, views
 
 urlpatterns = [
     path("controllers", views.Controllers.as_view()),
@@ -11,5 +11,8 @@ urlpatterns = [
     path("controllers/<slug:key>", views.Controller.as_view()),
     path("rigs/<slug:slug>/controller", rig_views.RigControllerDetail.as_view()),
     path("rigs/<slug:slug>/controller/walk", rig_views.RigWalk.as_view()),
+    path("rigs/<slug:slug>/controller/text", text_views.RigText.as_view()),
+    path("rigs/<slug:slug>/controller/text/try", text_views.TriedText.as_view()),
+    path("rigs/<slug:slug>/controller/text/read", text_views.TextRead.as_view()),
     path("rigs/<slug:slug>/controller/found", rig_views.RigFound.as_view()),
 ]

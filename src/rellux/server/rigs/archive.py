@@ -36,7 +36,11 @@ KEPT: tuple[tuple[str, type[models.Model], tuple[str, ...]], ...] = (
     ("kept", Kept, ("question", "values", "at")),
     ("sheets", Sheet, ("at", "kind", "values", "why", "walked")),
     ("guard_plans", GuardPlan, ("at", "plan", "why")),
-    ("controllers", RigController, ("at", "key", "description", "found", "wanted", "began", "done", "fresh", "why")),
+    (
+        "controllers",
+        RigController,
+        ("at", "key", "description", "found", "wanted", "began", "done", "block", "fresh", "why"),
+    ),
     (
         "profiles",
         ProfileVersion,

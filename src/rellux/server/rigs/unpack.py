@@ -37,7 +37,7 @@ from rellux.server.api.strict_json import NotStrictError, loads
 from rellux.server.calibration.domain import rule_from
 from rellux.server.equipment.filed import bring_in
 from rellux.server.guarding.stored import plan_from
-from rellux.server.menus.stored import description_from
+from rellux.server.menus.stored import block_from, description_from
 from rellux.server.profiles.domain import check_programme, forms_from
 from rellux.server.profiles.stored import profile_from
 from rellux.server.profiles.views import kind_of
@@ -195,6 +195,8 @@ def _section(data: dict[str, Any], key: str) -> list[dict[str, Any]]:
         raise refuse(key, "is no list of rows", UNCHANGED)
     if key == "parts":  # the user's own part is missing from them too
         rows = [{"title": "", "numbers": {}, **row} for row in rows]
+    if key == "controllers":
+        rows = [{"block": {}, **row} for row in rows]
     if key == "sheets":
         rows = [{"walked": False, **row} for row in rows]
     if key == "wires":
@@ -230,13 +232,20 @@ def _check_profile(row: dict[str, Any]) -> None:
         kind_of(row["kind"]).read(row["inputs"])
 
 
+def _check_controller(row: dict[str, Any]) -> None:
+    if row["description"]:
+        description_from(row["description"])
+    if row["block"]:
+        block_from(row["block"])
+
+
 _RULES = {
     "kept": _check_kept,
     "calibrations": _check_calibration,
     "sheets": lambda row: check_values(row["values"]),
     "guard_plans": lambda row: plan_from(row["plan"]),
     "proofs": _check_proof,
-    "controllers": lambda row: description_from(row["description"]) if row["description"] else None,
+    "controllers": _check_controller,
     "profiles": _check_profile,
     "entries": lambda row: Station(row["station"]),
 }

@@ -18,7 +18,7 @@ from rellux.core.setup.schools import check_school_change
 from rellux.core.spine import Station
 from rellux.server.api.endpoint import endpoint
 from rellux.server.api.shapes import read, reply
-from rellux.server.menus.stored import description_from
+from rellux.server.menus.stored import paged
 from rellux.server.rigs.change import changing, difference, note
 from rellux.server.rigs.domain import purpose_of
 from rellux.server.rigs.models import Rig
@@ -72,7 +72,7 @@ def setup_view(rig: Rig) -> SetupView:
     proposed = {p.name: p for p in proposals(rig)}
     sheets = list(rig.sheets.all()[:30])
     controller = rig.controllers.first()
-    pages = description_from(controller.description).pages if controller and controller.description else None
+    here = paged(controller)
     history = []
     for i, newer in enumerate(sheets):
         older = sheets[i + 1].values if i + 1 < len(sheets) else {}
@@ -91,7 +91,7 @@ def setup_view(rig: Rig) -> SetupView:
                 p.high,
                 [list(c) for c in p.choices],
                 list(p.applies),
-                is_wanted_here(p, values, pages),
+                is_wanted_here(p, values, here),
                 proposed[p.name].value,
                 proposed[p.name].reason,
                 values.get(p.name),

@@ -24,6 +24,6 @@ FRONT = (
         "What can be changed without a code.",
         "Front",
         choices=(("none", "Everything"), ("setpoint", "The set-point only"), ("all", "Nothing")),
-        without="none",
+        without=ANYTHING,
     ),
 )

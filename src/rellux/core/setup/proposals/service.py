@@ -13,8 +13,6 @@ FOUR_DIGITS = 9999
 """What four digits count to: with one behind the point they end at 999.9."""
 FAN_ABOVE_C = 10.0
 """How far above the room a fan that carries heat away starts, °C (our choice: cold, it need not run)."""
-FAN_RUN_ON_S = 300.0
-"""How long it runs on (our choice: until what is round the heater has given off its heat; try it)."""
 
 
 def propose_input(facts: RigFacts) -> Iterator[Proposed]:
@@ -86,7 +84,11 @@ def propose_outputs(facts: RigFacts) -> Iterator[Proposed]:
         "A fan that carries heat away runs as soon as there is any.",
     )
     yield Proposed("fan_speed", 100.0, "All of it, until it is too loud or moves the load.")
-    yield Proposed("fan_run_on_s", FAN_RUN_ON_S, "What is round what heats gives off its heat for so long: try it.")
+    yield Proposed(
+        "fan_run_on_s",
+        0.0,
+        "Only where a fan carries heat away: then until what is round it has given off its own, some minutes.",
+    )
 
 
 def propose_link(facts: RigFacts) -> Iterator[Proposed]:
