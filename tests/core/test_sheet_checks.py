@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 from rellux.core.control.alarms.settings import Action, AlarmKind, AlarmSettings, Standby
 from rellux.core.guarding.plan import Plan, PlannedAlarm
 from rellux.core.process.models import FOPDT
-from rellux.core.purpose.purpose import Purpose, Supply
+from rellux.core.purpose.purpose import Effect, Purpose, Supply
 from rellux.core.setup.checks import check_sheet
 from rellux.core.setup.dictionary import BY_NAME, PARAMETERS
 from rellux.core.setup.parameters import check_values
@@ -41,9 +41,12 @@ KNOWN = replace(FACTS, process=FOPDT(0.5, 600.0, 40.0))
 LINKED = replace(FACTS, linked=Linked("rtu", 7, 19200, "E", 1))
 PLANNED = replace(FACTS, plan=PLAN)
 WRITABLE = replace(FACTS, linked=Linked("tcp", 1, writes=True))
-PROGRAMME = replace(FACTS, programme=True)
+PROGRAMME = replace(FACTS, programme_top_c=62.0)
+COLD = replace(CABINET, effect=Effect.COOLS, working_c=4, highest_c=8, lowest_c=1, lowest_reason="it freezes")
+CHILLED = RigFacts(COLD, "Pt100", "relay")
 SECOND = {"second_setpoint": "idle"}
 SENT = {"retransmission": "reading"}
+TWO = {"hysteresis_school": "thresholds"}
 AWAY = {"alarm_1_type": "outside_band", "alarm_1_away_c": 4.0, "alarm_1_standby": "first"}
 CASES = [
     ("decimals", replace(FACTS, purpose=KILN, sensor="N"), {"decimals": "1"}, {"decimals": "0"}),
@@ -60,6 +63,10 @@ CASES = [
     ("other-setpoint", FACTS, {**SECOND, "second_setpoint_c": 66.1}, {**SECOND, "second_setpoint_c": 66.0}),
     ("other-setpoint", FACTS, {"after_power": "start_setpoint", "start_setpoint_c": 57.0}, {"start_setpoint_c": 57.0}),
     ("ramp-and-programme", PROGRAMME, {"ramp_c_per_min": 2.0}, {"ramp_c_per_min": 2.0, "programme": "off"}),
+    ("limit-below-programme", PROGRAMME, {"setpoint_high_c": 61.9}, {"setpoint_high_c": 62.0}),
+    ("start-stop", FACTS, {**TWO, "switch_on_c": 60.0}, {**TWO, "switch_on_c": 59.9}),
+    ("start-stop", CHILLED, {**TWO, "switch_on_c": 4.0}, {**TWO, "switch_on_c": 4.1}),
+    ("stop-setpoint", FACTS, {**TWO, "switch_off_c": 60.5}, {"switch_off_c": 60.5}),
     ("no-output", FACTS, {"output_1": "none"}, {"output_1": "none", "output_3": "control"}),
     ("output-idle", FACTS, {"output_2": "alarm_1"}, {"output_2": "alarm_1", "alarm_1_type": "high"}),
     ("output-low", FACTS, {"output_low": 1.0}, {"output_low": 0.0}),

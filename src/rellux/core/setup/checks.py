@@ -15,7 +15,7 @@ from ..sensing.sensors import describe, sensor_range, tolerance
 from ..units import Kind
 from .alarm_checks import check_alarms
 from .input_checks import check_input
-from .loop_checks import check_loop, holding_duty
+from .loop_checks import check_loop, holding_duty, thresholds
 from .parameters import CONTINUOUS, LEAST_PERIOD_S, Sheet, settings_from
 from .proposals import PERIODS, REST_S, cold_headroom, headroom
 from .proposals.facts import RigFacts
@@ -34,7 +34,7 @@ def check_sheet(sheet: Sheet, facts: RigFacts) -> list[Finding]:
     """Findings about a complete sheet, worst first."""
     found: list[Finding] = []
     if facts.purpose.cools:
-        cooled = (_input_type, _cold_limits, _action, _failure_output, _rest, _offset_school, _offset)
+        cooled = (_input_type, _cold_limits, _action, _failure_output, _rest, _thresholds, _offset_school, _offset)
         return worst_first([f for check in (*cooled, *_EVERY) for f in check(sheet, facts)])
     if not facts.purpose.heats:
         watched = (_input_type, _offset_school, _offset, check_input, check_alarms)
@@ -55,6 +55,11 @@ def check_sheet(sheet: Sheet, facts: RigFacts) -> list[Finding]:
         found.extend(check(sheet, facts))
     found.extend(check_loop(sheet, facts))
     return worst_first(found)
+
+
+def _thresholds(sheet: Sheet, facts: RigFacts) -> list[Finding]:
+    found = thresholds(sheet, facts)
+    return [found] if found else []
 
 
 def _alive(sheet: Sheet, facts: RigFacts) -> list[Finding]:

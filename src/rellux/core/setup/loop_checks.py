@@ -7,7 +7,8 @@ from ..messages import difference, percent, quantity, temperature
 from ..process.cycles import pulse_ripple
 from ..process.models import FOPDT
 from ..purpose.purpose import Purpose
-from .parameters import Sheet
+from .dictionary.control import THRESHOLDS
+from .parameters import Sheet, settings_from
 from .proposals import PERIODS, propose
 from .proposals.facts import RigFacts
 
@@ -36,7 +37,7 @@ def check_loop(sheet: Sheet, facts: RigFacts) -> list[Finding]:
             _period(sheet, facts),
         ]
     elif sheet["mode"] == "on_off":
-        found.append(_hysteresis(sheet, facts))
+        found += [_hysteresis(sheet, facts), thresholds(sheet, facts)]
     return [f for f in found if f]
 
 
@@ -129,8 +130,43 @@ def _derivative(sheet: Sheet) -> Finding | None:
     )
 
 
+def thresholds(sheet: Sheet, facts: RigFacts) -> Finding | None:
+    """Start and stop in the wrong order, or a stop that is not the set-point, of a controller that asks for the two."""
+    if (
+        sheet["mode"] != "on_off"
+        or sheet["hysteresis_school"] != THRESHOLDS
+        or not {"switch_on_c", "switch_off_c"} <= set(sheet)
+    ):
+        return None
+    on, off, setpoint = (float(sheet[n]) for n in ("switch_on_c", "switch_off_c", "setpoint_c"))
+    if on <= off if facts.purpose.cools else on >= off:
+        other = "above" if facts.purpose.cools else "below"
+        return Finding(
+            "setup.start-stop",
+            Severity.DANGER,
+            title="Start and stop are in the wrong order",
+            reason=f"It starts at {temperature(on)} and stops at {temperature(off)}: what it does between is not said anywhere, and "
+            "it may not stop at all.",
+            fix=f"Start {other} stop, by the hysteresis.",
+            subjects=("switch_on_c", "switch_off_c"),
+            proposal=_proposed("switch_on_c", facts, "Start before it"),
+            source="common practice, no source",
+        )
+    if off == setpoint:
+        return None
+    return Finding(
+        "setup.stop-setpoint",
+        Severity.FAULT,
+        title="It does not stop at the set-point",
+        reason=f"It stops at {temperature(off)}; everything here reckons with {temperature(setpoint)}.",
+        fix="The same temperature in both.",
+        subjects=("switch_off_c", "setpoint_c"),
+        proposal=Proposal("setup.setpoint_c", off, label=f"The set-point is {temperature(off)}"),
+    )
+
+
 def _hysteresis(sheet: Sheet, facts: RigFacts) -> Finding | None:
-    hysteresis, room = float(sheet["hysteresis_c"]), window_c(facts.purpose)
+    hysteresis, room = settings_from(sheet).hysteresis_c, window_c(facts.purpose)
     if hysteresis <= room:
         return None
     return Finding(

@@ -15,6 +15,7 @@ from ..units import Kind
 from .dictionary import BY_NAME, PARAMETERS
 from .dictionary.alarms import ALARM_NUMBERS
 from .dictionary.control import PID as UNDER_PID
+from .dictionary.control import THRESHOLDS
 from .dictionary.output import COMPRESSOR, FAN, FIRE, OUTPUTS
 from .dictionary.parameter import Parameter, Value
 
@@ -110,12 +111,16 @@ def settings_from(sheet: Sheet, effect: Effect = Effect.HEATS, burns: bool = Fal
     """Controller settings from a complete sheet. Whether it cools, or is a fire, is the rig's affair, not the sheet's: the checks insist on
     the action."""
     integral = float(sheet["integral_time_s"])
+    between = sheet["hysteresis_school"] == THRESHOLDS and {"switch_on_c", "switch_off_c"} <= set(sheet)
+    setpoint = float(sheet["switch_off_c"] if between else sheet["setpoint_c"])
     mode = Mode(str(sheet["mode"]))
     return ControllerSettings(
-        setpoint_c=float(sheet["setpoint_c"]),
+        setpoint_c=setpoint,
         mode=mode,
-        hysteresis_c=float(sheet["hysteresis_c"]),
-        hysteresis_school=HysteresisSchool(str(sheet["hysteresis_school"])),
+        hysteresis_c=abs(setpoint - float(sheet["switch_on_c"])) if between else float(sheet["hysteresis_c"]),
+        hysteresis_school=HysteresisSchool(str(sheet["hysteresis_school"]))
+        if sheet["hysteresis_school"] != THRESHOLDS
+        else HysteresisSchool.ONE_SIDED,
         pid=PID(
             100.0 / float(sheet["proportional_band_c"]),
             integral if integral > 0 else float("inf"),

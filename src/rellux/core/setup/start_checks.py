@@ -12,8 +12,36 @@ from .proposals.facts import RigFacts
 
 def check_starts(sheet: Sheet, facts: RigFacts) -> list[Finding]:
     """Findings about run state, set-points beside the first, outputs and link; what the sheet does not say is not judged."""
-    checks = (_run_state, _remote, _other_setpoints, _two_movers, _no_output, _output_low, _signal, _link, _link_lost)
+    checks = (
+        _programme_top,
+        _run_state,
+        _remote,
+        _other_setpoints,
+        _two_movers,
+        _no_output,
+        _output_low,
+        _signal,
+        _link,
+        _link_lost,
+    )
     return [f for check in checks for f in check(sheet, facts)]
+
+
+def _programme_top(sheet: Sheet, facts: RigFacts) -> Iterator[Finding]:
+    top, high = facts.programme_top_c, float(sheet["setpoint_high_c"])
+    if top is None or top <= high or sheet.get("programme", "off") == "off":
+        return
+    fits = top < facts.purpose.highest_c
+    yield Finding(
+        "setup.limit-below-programme",
+        Severity.FAULT,
+        title="The limit stops the programme short",
+        reason=f"A profile of this rig goes to {temperature(top)}; the set-point limit clips it at {temperature(high)}, and it holds there "
+        "for its time as if it had arrived.",
+        fix=f"At least {temperature(top)}." if fits else "A cooler profile: what must never happen comes before.",
+        subjects=("setpoint_high_c", "programme"),
+        proposal=Proposal("setup.setpoint_high_c", top, label=f"Raise it to {temperature(top)}") if fits else None,
+    )
 
 
 def _run_state(sheet: Sheet, facts: RigFacts) -> Iterator[Finding]:

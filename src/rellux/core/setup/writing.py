@@ -25,6 +25,8 @@ BARRED = (
     "setup.offset-large",
     "setup.offset-inherited",
     "setup.slope",
+    "setup.start-stop",
+    "setup.stop-setpoint",
     "setup.manual",
     "setup.output-low",
     "setup.other-setpoint",

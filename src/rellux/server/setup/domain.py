@@ -1,6 +1,7 @@
 """Parameter sheets between the database and the core."""
 
 from datetime import datetime
+from functools import lru_cache
 
 from django.utils import timezone
 
@@ -24,6 +25,8 @@ from rellux.server.guarding.stored import plan_of
 from rellux.server.links.maps import map_of
 from rellux.server.links.models import Link
 from rellux.server.menus.stored import description_from, paged
+from rellux.server.profiles.models import ProfileVersion
+from rellux.server.profiles.stored import profile_from
 from rellux.server.rigs.domain import kind_of, purpose_of
 from rellux.server.rigs.models import Rig
 from rellux.server.tuning.domain import model_of, process_of
@@ -69,13 +72,29 @@ def rig_facts(rig: Rig) -> RigFacts:
         full_rise_c=idle_rise_c(kind_of(rig), purpose, 1.0) if purpose.fire else None,
         plan=plan_of(rig),
         linked=_linked(link),
-        programme=rig.programmes.exists(),
+        programme_top_c=_programme_top(rig),
         paged=paged(rig.controllers.first()),
     )
 
 
 PROTOCOLS = {Link.Way.TCP: "tcp", Link.Way.RTU_TCP: "rtu", Link.Way.SERIAL: "rtu"}
 """What a controller that is reached so speaks; the other ways know no addresses."""
+
+
+def _programme_top(rig: Rig) -> float | None:
+    """The hottest set-point that the newest versions of the rig's profiles ask for."""
+    seen, tops = set[str](), list[float]()
+    for number, key, at, removed in rig.profile_versions.values_list("pk", "key", "at", "removed_at"):
+        if key not in seen and removed is None:
+            tops.append(_top_of(number, at))
+        seen.add(key)
+    return max(tops, default=None)
+
+
+@lru_cache(maxsize=500)
+def _top_of(number: int, at: datetime) -> float:
+    """Of a version of a profile, which is never changed; ``at`` tells two of one number apart."""
+    return profile_from(ProfileVersion.objects.get(pk=number, at=at).profile).highest_c
 
 
 def _linked(link: Link | None) -> Linked | None:

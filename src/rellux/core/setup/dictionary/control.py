@@ -4,6 +4,8 @@ from ...units import Kind
 from .parameter import ANYTHING, Applies, Parameter
 
 ON_OFF, PID = Applies("mode", ("on_off",)), Applies("mode", ("pid",))
+THRESHOLDS = "thresholds"
+_BETWEEN = Applies("hysteresis_school", (THRESHOLDS,))
 _SECOND = Applies("second_setpoint", ("idle", "contact"))
 CONTROL = (
     Parameter("setpoint_c", "Set-point", "What it holds.", "Control", Kind.TEMPERATURE, -200, 1800),
@@ -44,6 +46,15 @@ CONTROL = (
         choices=(("heating", "Heating"), ("cooling", "Cooling")),
     ),
     Parameter(
+        "hysteresis_school",
+        "Hysteresis lies",
+        "Where it sits round the set-point; some controllers ask for the two temperatures instead.",
+        "On/off",
+        choices=(("one_sided", "Before it"), ("centred", "Half and half"), (THRESHOLDS, "As start and stop")),
+        applies=(ON_OFF,),
+        without=ANYTHING,
+    ),
+    Parameter(
         "hysteresis_c",
         "Hysteresis",
         "Between switching off and on.",
@@ -51,16 +62,27 @@ CONTROL = (
         Kind.DIFFERENCE,
         0,
         50,
-        applies=(ON_OFF,),
+        applies=(ON_OFF, Applies("hysteresis_school", ("one_sided", "centred"))),
     ),
     Parameter(
-        "hysteresis_school",
-        "Hysteresis lies",
-        "Where it sits round the set-point.",
+        "switch_on_c",
+        "Starts at",
+        "Where the output comes on.",
         "On/off",
-        choices=(("one_sided", "Before it"), ("centred", "Half and half")),
-        applies=(ON_OFF,),
-        without=ANYTHING,
+        Kind.TEMPERATURE,
+        -200,
+        1800,
+        applies=(ON_OFF, _BETWEEN),
+    ),
+    Parameter(
+        "switch_off_c",
+        "Stops at",
+        "Where it goes off.",
+        "On/off",
+        Kind.TEMPERATURE,
+        -200,
+        1800,
+        applies=(ON_OFF, _BETWEEN),
     ),
     Parameter(
         "proportional_band_c",

@@ -56,6 +56,12 @@ def propose(facts: RigFacts) -> tuple[Proposed, ...]:
             float(tuned.get("hysteresis_c", 1.0)),
             "Small enough for the window; dead time sets the rest of the swing.",
         ),
+        Proposed("switch_off_c", p.working_c, "The working temperature."),
+        Proposed(
+            "switch_on_c",
+            p.working_c + 2.0 if p.cools else p.working_c - float(tuned.get("hysteresis_c", 1.0)),
+            "The hysteresis before it.",
+        ),
         Proposed(
             "hysteresis_school", "one_sided", "Off at the set-point, so it never aims beyond it: the safer school."
         ),

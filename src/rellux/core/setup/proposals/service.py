@@ -39,8 +39,8 @@ def propose_starts(facts: RigFacts) -> Iterator[Proposed]:
     yield Proposed("setpoint_source", "local", "Its own set-point: what is written over a link is written there too.")
     yield Proposed(
         "programme",
-        "on" if facts.programme else "off",
-        "A programme is kept for this rig." if facts.programme else "No programme is kept for this rig.",
+        "on" if facts.programme_top_c is not None else "off",
+        "A profile is kept for this rig." if facts.programme_top_c is not None else "No profile is kept for this rig.",
     )
     yield Proposed("ramp_c_per_min", 0.0, "A programme says how fast; without one, as fast as its power allows.")
     yield Proposed("soft_start_s", 0.0, "Only for heaters that draw much more when cold.")
