@@ -160,3 +160,35 @@ def test_a_new_controller_in_place_of_another_is_as_delivered_until_it_was_walke
     assert nothing["steps"] == [] and "holds what it can of it" in nothing["says"]
     hidden = api.ok("POST", f"rigs/{rig}/controller/walk", {"values": {"setpoint_c": 399.0, "setpoint_high_c": 900.0}})
     assert any("takes -40…400" in u["why"] for u in hidden["unheld"])
+
+
+def test_after_a_reset_what_was_in_it_is_walked_back_to(api, rig, revision, fitted):
+    """The sheet in it, its maker's values brought back at its keys, and one walk from those to the sheet again."""
+    walked = api.ok(
+        "PUT", f"rigs/{rig}/controller/walk", {"revision": revision(), "values": {}, "done": fitted["total"]}
+    )
+    assert walked["total"] == 0
+    reset, tune = api.ok("GET", f"rigs/{rig}/controller")["guarded"]
+    assert (
+        (reset["code"], reset["choice"], tune["code"]) == ("B7", "yES", "C1")
+        and reset["changes"] >= 3
+        and tune["changes"] == 0
+    )
+    body = {"revision": revision(), "page": "B7", "counts": 1}
+    after = api.ok("POST", f"rigs/{rig}/controller/guarded", body)
+    assert after["total"] == 0 and after["found_shown"] != walked["found_shown"]
+    newest, before = api.ok("GET", f"rigs/{rig}/setup")["history"][:2]
+    assert newest["kind"] == "as_left" and before["kind"] == "as_found" and before["why"] == "before B7 yES"
+    assert newest["after"]["setpoint_high_c"] == 600 and newest["who"]
+    way = api.ok("POST", f"rigs/{rig}/controller/walk", {"values": newest["before"]})
+    assert way["wanted_shown"] == walked["found_shown"] and way["total"] > 0
+    body = {"revision": revision(), "values": newest["before"], "done": way["total"]}
+    back = api.ok("PUT", f"rigs/{rig}/controller/walk", body)
+    assert back["found_shown"] == walked["found_shown"]
+    for page, counts in (("B1", 0), ("B7", 0), ("B7", 9), ("??", 0)):
+        assert (
+            api.refused(
+                "POST", f"rigs/{rig}/controller/guarded", {"revision": revision(), "page": page, "counts": counts}
+            )["field"]
+            == "page"
+        )

@@ -654,6 +654,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/rigs/{slug}/controller/guarded": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * @description A guarded choice was taken at the controller. What was in it before is kept as found, then what is in it now as left: one can
+         *     walk back to the first.
+         */
+        post: operations["guardedDone"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/rigs/{slug}/controller/text": {
         parameters: {
             query?: never;
@@ -3258,6 +3278,19 @@ export interface components {
             leaves_to?: string;
             outputs_stop?: boolean;
         };
+        Guarded: {
+            page: string;
+            code: string;
+            choice: string;
+            means: string;
+            counts: number;
+            changes: number;
+        };
+        GuardedInputRequest: {
+            revision: number;
+            page: string;
+            counts: number;
+        };
         GuardingView: {
             revision: number;
             saved: boolean;
@@ -4763,6 +4796,7 @@ export interface components {
             unheld: components["schemas"]["Told"][];
             rounded: components["schemas"]["Told"][];
             history: components["schemas"]["FittedBefore"][];
+            guarded: components["schemas"]["Guarded"][];
         };
         /** @enum {string} */
         RigKind: "cabinet" | "drying" | "oven" | "kiln" | "muffle" | "reflow_oven" | "reflow_plate" | "plate" | "press" | "bed" | "tank" | "boiler" | "blower" | "duct" | "bell" | "bar" | "tool" | "fire" | "cold";
@@ -5030,6 +5064,7 @@ export interface components {
             at: string;
             kind: string;
             why: string;
+            who: string;
             before: {
                 [key: string]: unknown;
             };
@@ -10122,6 +10157,95 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["FoundInputRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RigControllerView"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+        };
+    };
+    guardedDone: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GuardedInputRequest"];
             };
         };
         responses: {

@@ -181,6 +181,7 @@ function TheWalk({ rig, data, values }: { rig: Rig; data: RigController; values:
       <p className="small dim">
         Filled: changes. Yellow: where the walk stands. Stops: the outputs stop inside. Press a stop to say what it really shows.
       </p>
+      {data.guarded.length > 0 && <Guarded rig={rig} data={data} />}
       {picked && <PageFound key={picked} rig={rig} data={data} picked={picked} />}
       {data.steps.length > 0 && (
         <div className="walking">
@@ -328,5 +329,44 @@ function PageFound({ rig, data, picked }: { rig: Rig; data: RigController; picke
       )}
       <Refused error={tell.error} />
     </section>
+  )
+}
+
+/** What no walk does: told as done, so that what was in it before can be walked back to. */
+function Guarded({ rig, data }: { rig: Rig; data: RigController }) {
+  const done = useChange(rig.slug, (choice: { page: string; counts: number }) =>
+    need(
+      api.POST('/api/v1/rigs/{slug}/controller/guarded', {
+        params: { path: { slug: rig.slug } },
+        body: { revision: data.revision, ...choice },
+      }),
+    ),
+  )
+  return (
+    <details className="guarded">
+      <summary>What no walk presses</summary>
+      {data.guarded.map((g) => (
+        <div key={g.page + g.counts} className="row">
+          <span>
+            <span className="shows">
+              {g.code} {g.choice}
+            </span>{' '}
+            {g.means || 'guarded'}
+            {g.changes > 0 ? `: ${g.changes} pages change.` : ': what it finds, read off its pages and say so on the map.'}
+          </span>
+          {g.changes > 0 && (
+            <button
+              className="button"
+              disabled={done.isPending || data.revision !== rig.revision}
+              onClick={() => done.mutate({ page: g.page, counts: g.counts })}
+            >
+              It was done
+            </button>
+          )}
+        </div>
+      ))}
+      <p className="small dim">What is in it now is kept as found first; “Back to this” under Values walks back to it.</p>
+      <Refused error={done.error} />
+    </details>
   )
 }

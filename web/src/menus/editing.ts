@@ -130,3 +130,77 @@ export function choicesOf(text: string, page: Page, values: string[]): Page['cho
       return { code, means: value ? '' : said, values: page.sets.length ? [value ?? ''] : [], guarded }
     })
 }
+
+const allPages = (made: Description) => made.groups.flatMap((g) => g.pages)
+const codeOf = (made: Description, key: string) => {
+  const page = allPages(made).find((p) => p.key === key)
+  return page ? page.code || page.key : key
+}
+/** The page that is meant by a code, else what was typed: it is then refused by its name. */
+const keyOf = (made: Description, typed: string) =>
+  (
+    allPages(made).find((p) => p.code === typed || p.key === typed) ??
+    allPages(made).find((p) => p.code.toLowerCase() === typed.toLowerCase())
+  )?.key ?? typed
+const valueText = (page: Page | undefined, counts: number) =>
+  page?.choices[counts]?.code ?? (page ? (counts / 10 ** page.decimals).toFixed(page.decimals) : String(counts))
+const countsIn = (page: Page | undefined, typed: string) => {
+  const choice = page?.choices.findIndex((c) => c.code.toLowerCase() === typed.toLowerCase()) ?? -1
+  const number = Math.round(Number(typed.replace(',', '.')) * 10 ** (page?.decimals ?? 0))
+  return choice >= 0 ? choice : Number.isFinite(number) ? number : -1
+}
+const listed = (text: string) =>
+  text
+    .split(',')
+    .map((part) => part.trim())
+    .filter(Boolean)
+
+/** When a page is there, as `HOw=FLIP|SHAP, cOd=27`: all of it must hold. */
+export const whenText = (made: Description, page: Page) =>
+  page.shown_when
+    .map((c) => {
+      const other = allPages(made).find((p) => p.key === c.page)
+      return `${codeOf(made, c.page)}=${c.counts.map((n) => valueText(other, n)).join('|')}`
+    })
+    .join(', ')
+
+export const whenOf = (made: Description, text: string): Page['shown_when'] =>
+  listed(text).map((part) => {
+    const [code = '', values = ''] = part.split('=').map((s) => s.trim())
+    const page = keyOf(made, code)
+    const other = allPages(made).find((p) => p.key === page)
+    return { page, counts: values.split('|').map((v) => countsIn(other, v.trim())) }
+  })
+
+const DEFAULT = 'default'
+const CONVERTED = 'converted'
+
+/** What changing a page does to others, as `top=default, SP=converted, b=5 if yES|no`. */
+export const effectsText = (made: Description, page: Page) =>
+  page.effects
+    .map((e) => {
+      const other = allPages(made).find((p) => p.key === e.page)
+      const to = e.kind === 'defaults' ? DEFAULT : e.kind === 'converts' ? CONVERTED : valueText(other, e.counts)
+      const when = e.when.length ? ` if ${e.when.map((n) => valueText(page, n)).join('|')}` : ''
+      return `${codeOf(made, e.page)}=${to}${when}`
+    })
+    .join(', ')
+
+export const effectsOf = (made: Description, page: Page, text: string): Page['effects'] =>
+  listed(text).map((part) => {
+    const [does = '', when = ''] = part.split(/\s+if\s+/)
+    const [code = '', to = ''] = does.split('=').map((s) => s.trim())
+    const key = keyOf(made, code)
+    const kind = to === DEFAULT || !to ? 'defaults' : to === CONVERTED ? 'converts' : 'sets'
+    const other = allPages(made).find((p) => p.key === key)
+    return {
+      page: key,
+      kind,
+      counts: kind === 'sets' ? countsIn(other, to) : 0,
+      when: when ? when.split('|').map((v) => countsIn(page, v.trim())) : [],
+    }
+  })
+
+/** A page by its code, for a bound; empty for none. */
+export const boundOf = (made: Description, typed: string) => (typed.trim() ? keyOf(made, typed.trim()) : '')
+export const boundText = (made: Description, key: string) => (key ? codeOf(made, key) : '')

@@ -1,7 +1,7 @@
 // @vitest-environment jsdom
 import { cleanup, fireEvent, render, screen } from '@testing-library/react'
 import { afterEach, expect, test, vi } from 'vitest'
-import { choicesOf, choicesText, doubled, EMPTY, renamed, withGroup, without, withPasted } from './editing'
+import { boundOf, choicesOf, choicesText, doubled, effectsOf, effectsText, EMPTY, renamed, whenOf, whenText, withGroup, without, withPasted } from './editing' // prettier-ignore
 import { RouteMap } from './RouteMap'
 import { SevenSegment } from './SevenSegment'
 
@@ -13,6 +13,20 @@ const LIST = { ...PAGE, sets: ['mode'], choices: [{ code: 'oo', means: '', value
 test('choices are written in one field, a guarded one with its mark', () => {
   expect(choicesText(LIST)).toBe('oo=on_off, !tU=tunes itself')
   expect(choicesOf(choicesText(LIST), LIST, ['on_off', 'pid'])).toEqual(LIST.choices)
+})
+
+test('when a page is there and what it does to others are written in one field each, by codes', () => {
+  const mode = { ...LIST, key: 'm', code: 'Zmd' }
+  const made = withGroup(EMPTY, 'Level one', [PAGE, mode])
+  const when = whenOf(made, 'Zmd=oo|tU, hy=12.5')
+  expect(when).toEqual([{ page: 'm', counts: [0, 1] }, { page: 'Hy', counts: [125] }]) // prettier-ignore
+  expect(whenText(made, { ...PAGE, shown_when: when })).toBe('Zmd=oo|tU, Hy=12.5')
+  const effects = effectsOf(made, mode, 'Hy=default, Hy=converted if oo, Hy=3.0 if tU, gone=default')
+  expect(effects.map((e) => [e.page, e.kind, e.counts, e.when])).toEqual([
+    ['Hy', 'defaults', 0, []], ['Hy', 'converts', 0, [0]], ['Hy', 'sets', 30, [1]], ['gone', 'defaults', 0, []],
+  ]) // prettier-ignore
+  expect(effectsText(made, { ...mode, effects })).toBe('Hy=default, Hy=converted if oo, Hy=3.0 if tU, gone=default')
+  expect([whenOf(made, ''), effectsOf(made, mode, ' , '), boundOf(made, ''), boundOf(made, 'zmd')]).toEqual([[], [], '', 'm'])
 })
 
 test('groups come with a way in, go with it, and keep their keys when those are called otherwise', () => {

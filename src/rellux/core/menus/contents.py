@@ -1,11 +1,13 @@
 """What is in a controller as far as anybody knows, before, half way through and after a walk; and what of a sheet it comes to hold."""
 
 from collections.abc import Mapping, Set
+from dataclasses import dataclass
 
+from ..errors import refuse
 from ..setup.dictionary.parameter import ANYTHING, Parameter
 from ..setup.parameters import Sheet
 from .description import Description, Gesture, Press, Values
-from .machine import Panel
+from .machine import Panel, Pending, Standing
 from .meaning import Unheld, sheet_of, wanted_counts, worth_setting
 from .walk import Walk, walk
 
@@ -90,3 +92,40 @@ def seen_to_by_unit(description: Description) -> frozenset[str]:
     """Parameters that the page of the unit converts, or brings back to its defaults, as it is changed."""
     pages = (p for p in description.pages if "display_unit" in p.sets)
     return frozenset(n for p in pages for e in p.effects for n in description.page(e.page).sets)
+
+
+@dataclass(frozen=True)
+class Guarded:
+    """A choice that no walk takes: ``counts`` of it on its page, what it means, and how many pages it changes as things stand."""
+
+    page: str
+    code: str
+    choice: str
+    means: str
+    counts: int
+    changes: int
+
+
+def guarded(description: Description, found: Values) -> tuple[Guarded, ...]:
+    """What can be done on this controller that no walk does: back to delivered values, tuning itself."""
+    made = []
+    for page in description.pages:
+        for counts, choice in enumerate(page.choices):
+            if choice.guarded:
+                after = after_guarded(description, found, page.key, counts)
+                changes = sum(a != b and p is not page for p, a, b in zip(description.pages, found, after, strict=True))
+                made.append(Guarded(page.key, page.code, choice.code, choice.means, counts, changes))
+    return tuple(made)
+
+
+def after_guarded(description: Description, found: Values, page: str, counts: int) -> Values:
+    """What is in it once somebody has taken a guarded choice; its own page is as before: it is an action. Raises ``Refused``
+    for one that is none."""
+    if page not in description.index or not 0 <= counts < len(description.page(page).choices):
+        raise refuse("page", f"there is no such choice on {page}", "a guarded choice")
+    if not description.page(page).choices[counts].guarded:
+        raise refuse("page", f"{description.page(page).code} is set by a walk", "a guarded choice")
+    at = description.index[page]
+    after = list(Panel(description).kept(Standing(at, found, Pending(counts))).values)
+    after[at] = found[at]
+    return tuple(after)

@@ -198,7 +198,7 @@ class CalibrationDetail(APIView):
             )
             if given.enter:
                 entered = {"offset_school": rule.school.value, "offset_c": as_left}
-                save_sheet(rig, {**working_values(rig), **entered}, Sheet.Kind.AS_LEFT, "calibration")
+                save_sheet(rig, {**working_values(rig), **entered}, Sheet.Kind.AS_LEFT, "calibration", request.user)
             note(
                 rig,
                 request.user,

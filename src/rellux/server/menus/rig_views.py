@@ -11,7 +11,17 @@ from rest_framework.response import Response
 from rest_framework.views import APIView
 
 from rellux.core.errors import Refused, refuse
-from rellux.core.menus.contents import contents, half_walked, left_hidden, sheet_left, told, walk_to
+from rellux.core.menus.contents import (
+    Guarded,
+    after_guarded,
+    contents,
+    guarded,
+    half_walked,
+    left_hidden,
+    sheet_left,
+    told,
+    walk_to,
+)
 from rellux.core.menus.description import Description, Values, counts_of, may_show, shown
 from rellux.core.menus.meaning import Unheld, sheet_of, wanted_counts, worth_setting
 from rellux.core.menus.steps import WalkStep, steps
@@ -73,6 +83,7 @@ class RigControllerView:
     unheld: list[Told]
     rounded: list[Told]
     history: list[FittedBefore]
+    guarded: list[Guarded]
 
 
 @dataclass(frozen=True)
@@ -100,6 +111,15 @@ class ProgressInput:
     revision: int
     values: dict[str, Any]
     done: int
+
+
+@dataclass(frozen=True)
+class GuardedInput:
+    """The choice of that many counts on a page was taken."""
+
+    revision: int
+    page: str
+    counts: int
 
 
 @dataclass(frozen=True)
@@ -144,7 +164,7 @@ def rig_controller_view(rig: Rig, asked: Wish | None = None) -> RigControllerVie
     history = [FittedBefore(c.at, str(c.description.get("title", "")), c.why) for c in rig.controllers.all()[:20]]
     if row is None or not row.description:
         return RigControllerView(
-            rig.revision, "", None, [], [], [], [], "", [], [], "", 0, 0, False, [], [], [], history
+            rig.revision, "", None, [], [], [], [], "", [], [], "", 0, 0, False, [], [], [], history, []
         )  # fmt: skip
     description = description_from(row.description)
     found = found_in(rig, row, description)
@@ -178,6 +198,7 @@ def rig_controller_view(rig: Rig, asked: Wish | None = None) -> RigControllerVie
         _told(unheld),
         _told(wanted.rounded),
         history,
+        list(guarded(description, found)),
     )
 
 
@@ -262,28 +283,59 @@ class RigWalk(APIView):
             found = found_in(rig, row, description)
             sheet = wanted_of(rig, row, given.values, is_under_way(row, found))
             if sheet != row.wanted and (left := half_way(row, description, found)) != found:
-                _left(rig, row, description, left, request, f"half walked through {description.title}")
+                _left(rig, row, description, found, left, request, f"half walked through {description.title}")
                 found = found_in(rig, row, description)
             way = walk_to(description, found, sheet)
             if not 0 <= given.done <= len(way.gestures):
                 raise refuse("done", f"the walk has {len(way.gestures)} gestures", f"0…{len(way.gestures)}")
             row.wanted, row.began, row.done = (sheet, list(found), given.done) if given.done else ({}, [], 0)
             if given.done and given.done == len(way.gestures):
-                _left(rig, row, description, way.legs[-1].after.values, request, f"walked through {description.title}")
+                _left(
+                    rig,
+                    row,
+                    description,
+                    found,
+                    way.legs[-1].after.values,
+                    request,
+                    f"walked through {description.title}",
+                )
             row.save()
         return reply(rig_controller_view(rig))
 
 
-def _left(rig: Rig, row: RigController, description: Description, end: Values, request: Request, why: str) -> None:
+def _left(
+    rig: Rig, row: RigController, description: Description, began: Values, end: Values, request: Request, why: str
+) -> None:
     """So the controller was left: what its pages hold is known, and is the sheet, where they stand for a parameter that changed."""
-    began, before = found_in(rig, row, description), current_values(rig)
+    before = current_values(rig)
     row.found = {p.key: v for p, v in zip(description.pages, end, strict=True) if not p.forgets}
     row.wanted, row.began, row.done = {}, [], 0
     otherwise = {p.name: working_values(rig)[p.name] for p in parameters_for(purpose_of(rig))}
     values = sheet_left(description, began, end, before, otherwise)
-    save_sheet(rig, values, Sheet.Kind.AS_LEFT, why, walked=True)
+    save_sheet(rig, values, Sheet.Kind.AS_LEFT, why, request.user, walked=True)
     was, now = difference(before, values)
     note(rig, request.user, Station.SETUP, "Controller settings as left", before=was, after=now, why=why)
+
+
+class RigGuarded(APIView):
+    @endpoint("guardedDone", RigControllerView, GuardedInput)
+    def post(self, request: Request, slug: str) -> Response:
+        """A guarded choice was taken at the controller. What was in it before is kept as found, then what is in it now as left: one can
+        walk back to the first."""
+        given = read(request, GuardedInput)
+        with_parts(slug)
+        with changing(slug, given.revision) as rig:
+            row, description = _described(rig)
+            found = half_way(row, description, found_in(rig, row, description))
+            end = after_guarded(description, found, given.page, given.counts)
+            page = description.page(given.page)
+            done = f"{page.code} {page.choices[given.counts].code}"
+            before = current_values(rig)
+            if before:
+                save_sheet(rig, before, Sheet.Kind.AS_FOUND, f"before {done}", request.user)
+            _left(rig, row, description, found, end, request, f"{done}: {page.choices[given.counts].means}")
+            row.save()
+        return reply(rig_controller_view(rig))
 
 
 class RigFound(APIView):
@@ -308,7 +360,7 @@ class RigFound(APIView):
             held, before = sheet_of(description, tuple(values)), current_values(rig)
             if before and any(n in before for n in page.sets):
                 after = {**before, **{n: held[n] for n in page.sets if n in held and n in before}}
-                save_sheet(rig, after, Sheet.Kind.AS_FOUND, f"read off page {page.code}")
+                save_sheet(rig, after, Sheet.Kind.AS_FOUND, f"read off page {page.code}", request.user)
                 was, now = difference(before, after)
                 note(
                     rig,

@@ -11,6 +11,7 @@ urlpatterns = [
     path("controllers/<slug:key>", views.Controller.as_view()),
     path("rigs/<slug:slug>/controller", rig_views.RigControllerDetail.as_view()),
     path("rigs/<slug:slug>/controller/walk", rig_views.RigWalk.as_view()),
+    path("rigs/<slug:slug>/controller/guarded", rig_views.RigGuarded.as_view()),
     path("rigs/<slug:slug>/controller/text", text_views.RigText.as_view()),
     path("rigs/<slug:slug>/controller/text/try", text_views.TriedText.as_view()),
     path("rigs/<slug:slug>/controller/text/read", text_views.TextRead.as_view()),

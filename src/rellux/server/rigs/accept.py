@@ -43,7 +43,7 @@ def _set_parameter(rig: Rig, by: User, name: str, value: Any) -> None:
     check_values({name: value})
     check_period({name: value}, rig.actuator)
     values = with_school(before, OffsetSchool(value)) if name == "offset_school" else {**before, name: value}
-    save_sheet(rig, values, Sheet.Kind.AS_LEFT, "proposal accepted")
+    save_sheet(rig, values, Sheet.Kind.AS_LEFT, "proposal accepted", by)
     was, now = difference(before, values)
     note(rig, by, Station.SETUP, f"{BY_NAME[name].title} set", before=was, after=now, why="proposal accepted")
 

@@ -34,7 +34,7 @@ KEPT: tuple[tuple[str, type[models.Model], tuple[str, ...]], ...] = (
     ("built", BuiltWire, ("number", "a", "b", "area_mm2", "colour", "at")),
     ("accepted", Accepted, ("rule", "subjects", "reason", "who", "at")),
     ("kept", Kept, ("question", "values", "at")),
-    ("sheets", Sheet, ("at", "kind", "values", "why", "walked")),
+    ("sheets", Sheet, ("at", "kind", "values", "why", "walked", "who")),
     ("guard_plans", GuardPlan, ("at", "plan", "why")),
     (
         "controllers",

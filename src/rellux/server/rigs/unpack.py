@@ -198,7 +198,7 @@ def _section(data: dict[str, Any], key: str) -> list[dict[str, Any]]:
     if key == "controllers":
         rows = [{"block": {}, **row} for row in rows]
     if key == "sheets":
-        rows = [{"walked": False, **row} for row in rows]
+        rows = [{"walked": False, "who": "", **row} for row in rows]
     if key == "wires":
         rows = [{"length_m": 1.5, "insulation": "", "route": "", **row} for row in rows]
     if key == "kept":

@@ -20,6 +20,7 @@ from rellux.core.setup.proposals import propose
 from rellux.core.setup.proposals.facts import Linked, Proposed, RigFacts
 from rellux.core.setup.schools import school_of
 from rellux.core.setup.unit_change import check_unit_change
+from rellux.server.accounts.models import User
 from rellux.server.equipment.places import place_of
 from rellux.server.guarding.stored import plan_of
 from rellux.server.links.maps import map_of
@@ -154,9 +155,16 @@ def tried_findings(rig: Rig, values: Values) -> list[Finding]:
     return worst_first([*unit_findings(rig, current_values(rig), sheet), *found])
 
 
-def save_sheet(rig: Rig, values: Values, kind: Sheet.Kind, why: str, walked: bool = False) -> Sheet:
-    """A new sheet of a rig; ``walked``: every page was set by a walk. Raises ``Refused`` for values the dictionary does not allow."""
+def save_sheet(rig: Rig, values: Values, kind: Sheet.Kind, why: str, by: User | None, walked: bool = False) -> Sheet:
+    """A new sheet of a rig, ``by`` whom; ``walked``: every page was set by a walk. Raises ``Refused`` for values the dictionary does not
+    allow."""
     check_values(values)
     return Sheet.objects.create(
-        rig=rig, at=timezone.now(), kind=kind, values=values, why=shortened(why, 400), walked=walked
+        rig=rig,
+        at=timezone.now(),
+        kind=kind,
+        values=values,
+        why=shortened(why, 400),
+        walked=walked,
+        who=by.title if by else "",
     )

@@ -7,7 +7,7 @@ from rellux.server.rigs.models import Rig
 
 class Sheet(models.Model):
     """A full set of values at a moment. The newest is what the controller is believed to hold. ``walked``: every page of it was set by a
-    walk."""
+    walk; ``who`` saved it, empty where that was not written down yet."""
 
     class Kind(models.TextChoices):
         AS_FOUND = "as_found"
@@ -19,6 +19,7 @@ class Sheet(models.Model):
     values = models.JSONField()
     why = models.CharField(max_length=400, blank=True)
     walked = models.BooleanField(default=False)
+    who = models.CharField(max_length=60, blank=True)
 
     class Meta:
         ordering = ("-at", "-pk")

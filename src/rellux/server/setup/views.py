@@ -52,6 +52,7 @@ class SheetChange:
     at: datetime
     kind: str
     why: str
+    who: str
     before: dict[str, Any]
     after: dict[str, Any]
 
@@ -77,7 +78,7 @@ def setup_view(rig: Rig) -> SetupView:
     for i, newer in enumerate(sheets):
         older = sheets[i + 1].values if i + 1 < len(sheets) else {}
         before, after = difference(older, newer.values)
-        history.append(SheetChange(newer.at, newer.kind, newer.why, before, after))
+        history.append(SheetChange(newer.at, newer.kind, newer.why, newer.who, before, after))
     return SetupView(
         rig.revision,
         [
@@ -159,7 +160,7 @@ class Setup(APIView):
             if given.kind == Sheet.Kind.AS_LEFT:
                 check_values(values)
                 check_school_change(before, values)
-            save_sheet(rig, values, Sheet.Kind(given.kind), given.why)
+            save_sheet(rig, values, Sheet.Kind(given.kind), given.why, request.user)
             was, now = difference(before, values)
             title = (
                 "Controller settings as found" if given.kind == Sheet.Kind.AS_FOUND else "Controller settings as left"

@@ -351,7 +351,7 @@ class AcceptTuning(APIView):
                 raise refuse("candidate", f"{given.candidate!r} is not a candidate", ", ".join(found))
             before = current_values(rig)
             values = {**working_values(rig), **_parameters(candidate)}
-            save_sheet(rig, values, Sheet.Kind.AS_LEFT, f"tuning accepted: {candidate.name}")
+            save_sheet(rig, values, Sheet.Kind.AS_LEFT, f"tuning accepted: {candidate.name}", request.user)
             row.accepted, row.accepted_at = candidate.key, timezone.now()
             row.save(update_fields=["accepted", "accepted_at"])
             was, now = difference(before, values)
