@@ -192,3 +192,43 @@ def test_after_a_reset_what_was_in_it_is_walked_back_to(api, rig, revision, fitt
             )["field"]
             == "page"
         )
+
+
+def test_a_new_controller_comes_wire_by_wire_with_its_own_numbers_and_what_guards_by_it_is_proved_again(
+    api, rig, revision, fitted
+):
+    wiring = api.ok("GET", f"rigs/{rig}/wiring")
+    (part,) = [p for p in wiring["parts"] if p["kind"].startswith("controller_")]
+    assert part["numbers"]["IN+"] == "1" and not fitted["exchange"]
+    for wire in wiring["wires"]:
+        api.ok("PUT", f"rigs/{rig}/wiring/built/{wire['number']}", {"revision": revision(), "built": True})
+    new = api.ok(
+        "PUT", f"rigs/{rig}/controller", {"revision": revision(), "key": "larch", "fresh": True, "why": "dark"}
+    )
+    at = {m["terminal"]: m for m in new["exchange"]}
+    assert (at["IN+"]["before"], at["IN+"]["after"], at["IN+"]["done"]) == ("1", "D1", False)
+    touching = [w["number"] for w in wiring["wires"] if part["name"] in (w["a"].split(".")[0], w["b"].split(".")[0])]
+    assert sorted({m["wire"] for m in new["exchange"]}) == sorted(touching)
+    assert Rig.objects.get(slug=rig).built.count() == len(wiring["wires"]) - len(touching)
+    for number in touching:
+        api.ok("PUT", f"rigs/{rig}/wiring/built/{number}", {"revision": revision(), "built": True})
+    assert api.ok("GET", f"rigs/{rig}/controller")["exchange"] == []
+    bare = api.ok("PUT", f"rigs/{rig}/controller", {"revision": revision(), "key": "osier", "fresh": True})
+    assert {m["after"] for m in bare["exchange"]} == {m["terminal"] for m in bare["exchange"]}
+
+
+@pytest.mark.parametrize(
+    ("terminals", "field"),
+    [
+        ([("1", "IN+"), ("1", "IN-")], "terminals[1].number"), ([("1", "IN+"), ("2", "IN+")], "terminals[1].terminal"),
+        ([("1", "HEAT")], "terminals[0].terminal"), ([("", "IN+")], "terminals[0].number"), ([("A1.2", "IN+")], "terminals[0].number"),
+        ([("1", "IN+", "toaster")], "terminals[0].variant"),
+    ],
+)  # fmt: skip
+def test_terminals_that_cannot_be_are_refused_by_field(api, terminals, field):
+    larch = api.ok("GET", "controllers/larch")["description"]
+    made = {
+        **larch,
+        "terminals": [dict(zip(("number", "terminal", "variant"), (*t, "")[:3], strict=True)) for t in terminals],
+    }
+    assert api.ok("POST", "controllers/check", {"description": made})["problems"][0]["field"] == field

@@ -2804,6 +2804,7 @@ export interface components {
             note: string;
             format: number;
             language: components["schemas"]["Language"];
+            terminals: components["schemas"]["TerminalNumber"][];
         };
         DescriptionInputRequest: {
             description: components["schemas"]["DescriptionRequest"];
@@ -2822,6 +2823,7 @@ export interface components {
             note?: string;
             format?: number;
             language?: components["schemas"]["LanguageRequest"];
+            terminals?: components["schemas"]["TerminalNumberRequest"][];
         };
         DescriptionView: {
             key: string;
@@ -4797,6 +4799,7 @@ export interface components {
             rounded: components["schemas"]["Told"][];
             history: components["schemas"]["FittedBefore"][];
             guarded: components["schemas"]["Guarded"][];
+            exchange: components["schemas"]["WireMove"][];
         };
         /** @enum {string} */
         RigKind: "cabinet" | "drying" | "oven" | "kiln" | "muffle" | "reflow_oven" | "reflow_plate" | "plate" | "press" | "bed" | "tank" | "boiler" | "blower" | "duct" | "bell" | "bar" | "tool" | "fire" | "cold";
@@ -5292,6 +5295,16 @@ export interface components {
             role: components["schemas"]["Role"];
             side: string;
         };
+        TerminalNumber: {
+            number: string;
+            terminal: string;
+            variant: string;
+        };
+        TerminalNumberRequest: {
+            number: string;
+            terminal: string;
+            variant?: string;
+        };
         TextBlock: {
             template: string;
             unit: string;
@@ -5612,6 +5625,17 @@ export interface components {
             length_m?: number | null;
             insulation?: string | null;
             route?: string | null;
+        };
+        WireMove: {
+            wire: number;
+            colour: string;
+            /** Format: double */
+            area_mm2: number;
+            terminal: string;
+            before: string;
+            after: string;
+            other: string;
+            done: boolean;
         };
         WireView: {
             number: number;

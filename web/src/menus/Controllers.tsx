@@ -5,7 +5,7 @@ import { api, need, type Schemas } from '../api/client'
 import { useKept } from '../api/kept'
 import { Fetched } from '../shared/Fetched'
 import { FromFile } from '../shared/FromFile'
-import { NumberField, SelectField, TextField } from '../shared/fields'
+import { ListField, NumberField, SelectField, TextField } from '../shared/fields'
 import { Refused } from '../shared/states'
 import { ReasonOfPlace, ReasonPanel, Reasons } from '../shell/reason'
 import { type Description, useControllers } from './data'
@@ -189,6 +189,13 @@ function Editor({ stored, own, data, onKey }: EditorProps) {
           onChange={(timeout_s) => set({ timeout_s: timeout_s ?? 0 })}
         />
       </div>
+      <ListField
+        label="What stands at its terminals"
+        hint="1=IN+, 2=IN-, 8=COM: the wiring’s names. For one kind only: 8=COM controller_relay."
+        value={made.terminals.map((t) => `${t.number}=${t.terminal}${t.variant && ` ${t.variant}`}`)}
+        onChange={(rows) => set({ terminals: rows.map(terminalOf) })}
+        problem={terminalProblem(problems)}
+      />
       <fieldset className="how">
         <legend>How a value is changed</legend>
         <div className="row">
@@ -330,4 +337,16 @@ function Editor({ stored, own, data, onKey }: EditorProps) {
       )}
     </div>
   )
+}
+
+const terminalOf = (text: string): Description['terminals'][number] => {
+  const [number = '', rest = ''] = text.split('=').map((s) => s.trim())
+  const [terminal = '', variant = ''] = rest.split(/\s+/)
+  return { number, terminal, variant }
+}
+
+/** The first thing wrong with the terminals, with the place it is at. */
+function terminalProblem(problems: Schemas['DescriptionView']['problems']) {
+  const found = problems.find((p) => String(p.field).startsWith('terminals['))
+  return found && { field: String(found.field), reason: String(found.reason), accepted: String(found.accepted) }
 }

@@ -9,6 +9,7 @@ import { Segments } from '../shared/Segments'
 import { Refused } from '../shared/states'
 import { useWidth } from '../shared/useWidth'
 import { pagesOf, type RigController, useControllers } from './data'
+import { Exchange } from './Exchange'
 import { FrontPanel } from './FrontPanel'
 import { RouteMap } from './RouteMap'
 import './menus.css'
@@ -41,6 +42,7 @@ export function Keys({ rig, wish, typed }: Props) {
       {(data) => (
         <>
           <Which rig={rig} data={data} />
+          {data.exchange.length > 0 && <Exchange rig={rig} data={data} />}
           <Refused error={tries ? tried.error : null} />
           {data.description && (!tries || tried.data) && (
             <TheWalk key={data.key} rig={rig} data={tries ? tried.data! : data} values={tries ? values : {}} />

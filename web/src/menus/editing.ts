@@ -6,6 +6,7 @@ const tap = (key: string): Gesture => ({ press: 'tap', key, seconds: 0 })
 export const EMPTY: Description = {
   title: '',
   keys: ['SET', '▲', '▼'],
+  terminals: [],
   groups: [
     {
       key: 'home', title: 'Home', next: tap('SET'), previous: null, after_last: 'first', leave: null, leaves_to: '', outputs_stop: false,

@@ -16,6 +16,7 @@ class ProofStanding(StrEnum):
     HOLDS = "holds"
     NONE = "none"
     OTHER_LIMITER = "other_limiter"
+    OTHER_CONTROLLER = "other_controller"
     OTHER_PLAN = "other_plan"
     FAILED = "failed"
     OVERDUE = "overdue"
@@ -31,12 +32,23 @@ class Proved:
     says: str
 
 
-def proof_standing(plan: Plan, proved: Proved | None, limiter_since: datetime | None, now: datetime) -> ProofStanding:
-    """Of the plan in force. ``limiter_since``: since when the limiter that is there now is there, where that is known."""
+@dataclass(frozen=True)
+class FittedSince:
+    """Since when the limiter and the controller that are there now are there, where that is known: an exchange of one is meant."""
+
+    limiter: datetime | None = None
+    controller: datetime | None = None
+
+
+def proof_standing(plan: Plan, proved: Proved | None, since: FittedSince, now: datetime) -> ProofStanding:
+    """Of the plan in force."""
     if proved is None:
         return ProofStanding.NONE
-    if plan.limiter is not None and limiter_since is not None and proved.at < limiter_since:
+    if plan.limiter is not None and since.limiter is not None and proved.at < since.limiter:
         return ProofStanding.OTHER_LIMITER
+    acts_itself = bool(plan.alarms) or plan.maximum_c is not None
+    if acts_itself and since.controller is not None and proved.at < since.controller:
+        return ProofStanding.OTHER_CONTROLLER
     if not proved.of_this_plan:
         return ProofStanding.OTHER_PLAN
     if not proved.passed:
@@ -49,9 +61,9 @@ def next_proof(plan: Plan, proved: Proved) -> datetime:
     return proved.at + timedelta(days=plan.prove_days)
 
 
-def proof_findings(plan: Plan, proved: Proved | None, limiter_since: datetime | None, now: datetime) -> list[Finding]:
+def proof_findings(plan: Plan, proved: Proved | None, since: FittedSince, now: datetime) -> list[Finding]:
     """What is to be said of the proof; nothing where there is nothing to prove, or it holds."""
-    found = proof_standing(plan, proved, limiter_since, now)
+    found = proof_standing(plan, proved, since, now)
     if not provable(plan) or found is ProofStanding.HOLDS:
         return []
     title, reason = {
@@ -60,6 +72,10 @@ def proof_findings(plan: Plan, proved: Proved | None, limiter_since: datetime | 
         ProofStanding.OTHER_LIMITER: (
             "The limiter was changed since it was proved",
             "The one that is fitted now was never made to act here.",
+        ),
+        ProofStanding.OTHER_CONTROLLER: (
+            "The controller was exchanged since it was proved",
+            "Its alarms and their contacts are another’s now: those were never made to act here.",
         ),
         ProofStanding.OTHER_PLAN: (
             "The plan was changed since it was proved",
@@ -70,7 +86,9 @@ def proof_findings(plan: Plan, proved: Proved | None, limiter_since: datetime | 
             f"The last was {quantity((now - proved.at).days if proved else 0)} days ago, and every {quantity(plan.prove_days)} is planned.",
         ),
     }[found]
-    grave = found is ProofStanding.OTHER_LIMITER or (proved is not None and not proved.passed)
+    grave = found in (ProofStanding.OTHER_LIMITER, ProofStanding.OTHER_CONTROLLER) or (
+        proved is not None and not proved.passed
+    )
     severity = Severity.FAULT if grave else Severity.ADVICE
     fix = "Go up past every value and down again, under Proof."
     return [Finding("guarding.proof", severity, title=title, reason=reason, fix=fix)]
@@ -80,6 +98,7 @@ ALONE = {
     ProofStanding.NONE: "The limiter was not proved to act.",
     ProofStanding.FAILED: "The limiter was not proved to act.",
     ProofStanding.OTHER_LIMITER: "The limiter was changed since it was proved.",
+    ProofStanding.OTHER_CONTROLLER: "The controller was exchanged since it was proved.",
     ProofStanding.OTHER_PLAN: "The plan was changed since the limiter was proved.",
     ProofStanding.OVERDUE: "The proof of the limiter is out of date.",
 }

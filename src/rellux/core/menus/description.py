@@ -193,6 +193,15 @@ class Shown:
 
 
 @dataclass(frozen=True)
+class TerminalNumber:
+    """What stands at a terminal of it: ``terminal`` as the wiring calls it, ``variant`` the kind of part that has it (empty: every one)."""
+
+    number: str
+    terminal: str
+    variant: str = ""
+
+
+@dataclass(frozen=True)
 class Description:
     """A controller. The first group is home, its first page what it shows in ordinary work. ``timeout_s``: back home after so long without
     a key (0: never). ``digits``: places of its display; ``language``: how its PID numbers are meant, as
@@ -210,6 +219,7 @@ class Description:
     note: str = ""
     format: int = FORMAT
     language: Language = PLAIN_LANGUAGE
+    terminals: tuple[TerminalNumber, ...] = ()
 
     @cached_property
     def pages(self) -> tuple[Page, ...]:

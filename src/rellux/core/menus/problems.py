@@ -5,6 +5,7 @@ from collections.abc import Iterator
 from ..errors import Problem, refuse_all
 from ..setup.dictionary import BY_NAME
 from .description import FORMAT, AfterLast, Description, Gesture, Group, Keeps, Page, Press, SideEffectKind, shown
+from .terminals import terminal_problems
 
 MOST_GROUPS, MOST_PAGES, MOST_CHOICES, MOST_DIGITS, MOST_DECIMALS = 40, 400, 64, 16, 6
 MOST_COUNTS, LEAST_SCALE, MOST_SCALE = 10**9, 1e-3, 1e4
@@ -44,6 +45,7 @@ def problems(found: Description) -> Iterator[Problem]:
         for p, page in enumerate(group.pages):
             yield from _page(found, page, f"groups[{g}].pages[{p}].")
     yield from _ways(found)
+    yield from terminal_problems(found)
 
 
 def _gesture(found: Description, gesture: Gesture | None, at: str) -> Iterator[Problem]:

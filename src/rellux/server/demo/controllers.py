@@ -6,7 +6,7 @@ from rellux.core.setup.text_block import TEMPLATE, TextBlock
 from rellux.core.spine import Station
 from rellux.server.api.shapes import as_json
 from rellux.server.menus.models import RigController
-from rellux.server.menus.rig_views import found_in, wanted_of
+from rellux.server.menus.rig_views import as_fitted, controller_part, found_in, wanted_of
 from rellux.server.rigs.models import Rig
 
 from .making import OPTICIAN, TECHNICIAN, Day, book
@@ -16,10 +16,13 @@ FITTED = (
     ("blank-annealer", "basalt", 118.0, TECHNICIAN, ""),
     ("blank-annealer", "teasel", 96.0, TECHNICIAN, "the old one shows no more than 999"),
     ("bake-out-shell", "heron", 74.0, TECHNICIAN, ""),
+    ("bake-out-shell", "teasel", 2.0, TECHNICIAN, "the old one’s display stayed dark"),
     ("pitch-plate", "osier", 27.0, OPTICIAN, ""),
     ("cement-store", "plover", 20.0, TECHNICIAN, ""),
     ("detector-cold-box", "basalt", 20.0, TECHNICIAN, ""),
 )
+NEW = "bake-out-shell"
+"""Its controller was exchanged, and two of its wires are on the new one so far."""
 HALF = {"offset_c": -0.4, "hysteresis_c": 0.8, "output_high": 90.0}
 """What somebody was entering into the cement cabinet's when the telephone rang."""
 
@@ -40,13 +43,18 @@ def controllers(day: Day) -> None:
         if slug not in rigs:
             continue
         row = RigController.objects.create(
-            rig=rigs[slug], at=day.ago(age), key=key, description=as_json(SHIPPED[key]), why=why
+            rig=rigs[slug], at=day.ago(age), key=key, description=as_json(SHIPPED[key]), why=why, fresh=slug == NEW
         )
         book(
             rigs[slug], row.at, who, Station.SETUP, "Controller described", after={"controller": SHIPPED[key].title}, why=why
         )  # fmt: skip
         if slug == "cement-cabinet":
             _half_way(rigs[slug], row)
+        as_fitted(rigs[slug], SHIPPED[key], False)
+    if NEW in rigs:
+        part = controller_part(rigs[NEW])
+        at_it = [b.pk for b in rigs[NEW].built.all() if part and part.name in (b.a.split(".")[0], b.b.split(".")[0])]
+        rigs[NEW].built.filter(pk__in=at_it[2:]).delete()
     if "board-plate" in rigs:
         RigController.objects.create(rig=rigs["board-plate"], at=day.ago(14.0), description={}, block=as_json(BOARD))
         book(rigs["board-plate"], day.ago(14.0), TECHNICIAN, Station.SETUP, "Block of constants kept")

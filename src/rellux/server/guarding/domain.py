@@ -14,7 +14,7 @@ from rellux.core.guarding.ladder import Situation
 from rellux.core.guarding.plan import Plan
 from rellux.core.guarding.propose import ProposedPlan
 from rellux.core.guarding.seen import RUNS_LOOKED_AT, seen_overshoots
-from rellux.core.guarding.standing import ProofStanding, Proved, proof_findings, proof_standing
+from rellux.core.guarding.standing import FittedSince, ProofStanding, Proved, proof_findings, proof_standing
 from rellux.core.guarding.wired import wired_findings, wired_in
 from rellux.core.setup.parameters import Sheet, settings_from
 from rellux.core.tuning.fit_verdict import FitVerdict
@@ -95,7 +95,7 @@ def findings_of_plan(rig: Rig) -> list[Finding]:
     wired = wired_findings(plan, wired_in(connection_list(rig)), outcomes_of(rig)) if rig.parts.exists() else []
     lived_with = {(a.rule, tuple(a.subjects)) for a in rig.accepted.all()}
     wired = [f for f in wired if (f.rule, f.subjects) not in lived_with]
-    due = proof_findings(plan, proved_of(rig, plan), fitted_since(rig, EquipmentRole.LIMITER), timezone.now())
+    due = proof_findings(plan, proved_of(rig, plan), since_of(rig), timezone.now())
     return worst_first([*findings_in(situation), *wired, *due])
 
 
@@ -117,6 +117,12 @@ def proved_of(rig: Rig, plan: Plan) -> Proved | None:
     return Proved(newest.plan == as_json(plan), newest.at, newest.passed, newest.says) if newest else None
 
 
+def since_of(rig: Rig) -> FittedSince:
+    """Since when what guards the rig is there."""
+    exchanged = rig.controllers.filter(fresh=True).first()
+    return FittedSince(fitted_since(rig, EquipmentRole.LIMITER), exchanged.at if exchanged else None)
+
+
 def standing_of(rig: Rig, plan: Plan) -> ProofStanding:
     """Whether the newest proof still holds for a plan."""
-    return proof_standing(plan, proved_of(rig, plan), fitted_since(rig, EquipmentRole.LIMITER), timezone.now())
+    return proof_standing(plan, proved_of(rig, plan), since_of(rig), timezone.now())

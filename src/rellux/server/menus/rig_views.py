@@ -4,6 +4,7 @@ from dataclasses import dataclass, field
 from datetime import datetime
 from typing import Any
 
+from django.db.models import Q
 from django.shortcuts import get_object_or_404
 from django.utils import timezone
 from rest_framework.request import Request
@@ -25,12 +26,14 @@ from rellux.core.menus.contents import (
 from rellux.core.menus.description import Description, Values, counts_of, may_show, shown
 from rellux.core.menus.meaning import Unheld, sheet_of, wanted_counts, worth_setting
 from rellux.core.menus.steps import WalkStep, steps
+from rellux.core.menus.terminals import VARIANTS, WireMove, moves, numbers_of
 from rellux.core.menus.walk import Walk, check_pass
 from rellux.core.messages import shortened
 from rellux.core.setup.dictionary import BY_NAME
 from rellux.core.setup.parameters import Sheet as Wish
 from rellux.core.setup.parameters import check_values, parameters_for
 from rellux.core.spine import Station
+from rellux.core.wiring.own_parts import LONGEST_TITLE
 from rellux.server.api.endpoint import endpoint
 from rellux.server.api.shapes import as_json, read, reply
 from rellux.server.rigs.change import changing, difference, note
@@ -38,6 +41,9 @@ from rellux.server.rigs.domain import purpose_of
 from rellux.server.rigs.models import Rig
 from rellux.server.setup.domain import current_values, save_sheet, working_values
 from rellux.server.setup.models import Sheet
+from rellux.server.wiring.domain import connection_list
+from rellux.server.wiring.models import FittedPart
+from rellux.server.wiring.steps import step
 
 from .models import RigController
 from .stored import controller_of, description_by_key, description_from
@@ -84,6 +90,7 @@ class RigControllerView:
     rounded: list[Told]
     history: list[FittedBefore]
     guarded: list[Guarded]
+    exchange: list[WireMove]
 
 
 @dataclass(frozen=True)
@@ -164,7 +171,7 @@ def rig_controller_view(rig: Rig, asked: Wish | None = None) -> RigControllerVie
     history = [FittedBefore(c.at, str(c.description.get("title", "")), c.why) for c in rig.controllers.all()[:20]]
     if row is None or not row.description:
         return RigControllerView(
-            rig.revision, "", None, [], [], [], [], "", [], [], "", 0, 0, False, [], [], [], history, []
+            rig.revision, "", None, [], [], [], [], "", [], [], "", 0, 0, False, [], [], [], history, [], exchange_of(rig)
         )  # fmt: skip
     description = description_from(row.description)
     found = found_in(rig, row, description)
@@ -199,7 +206,44 @@ def rig_controller_view(rig: Rig, asked: Wish | None = None) -> RigControllerVie
         _told(wanted.rounded),
         history,
         list(guarded(description, found)),
+        exchange_of(rig),
     )
+
+
+def exchange_of(rig: Rig) -> list[WireMove]:
+    """The wires from the controller before to the one that came in its place, as long as they are not all on it."""
+    now, *before = rig.controllers.all()[:2] or [None]
+    part = controller_part(rig)
+    if now is None or not now.fresh or part is None:
+        return []
+    wiring = connection_list(rig)
+    numbers = [
+        numbers_of(description_from(c.description) if c and c.description else None, part.kind)
+        for c in (before[0] if before else None, now)
+    ]
+    built = {b.number for b in rig.built.all()}
+    found = moves(wiring.connections, part.name, numbers[0], numbers[1], built)
+    return [] if all(m.done for m in found) else list(found)
+
+
+def controller_part(rig: Rig) -> FittedPart | None:
+    """The part of the wiring that the controller is."""
+    return rig.parts.filter(kind__in=VARIANTS).first()
+
+
+def as_fitted(rig: Rig, description: Description | None, fresh: bool) -> None:
+    """The wiring's part carries the terminals of the one that is fitted; of a new one no wire is on it yet."""
+    part = controller_part(rig)
+    if part is None:
+        return
+    if fresh:
+        ends = Q(a__startswith=f"{part.name}.") | Q(b__startswith=f"{part.name}.")
+        rig.built.filter(ends).delete()
+    numbers = numbers_of(description, part.kind)
+    if description and numbers:
+        with step(rig, f"Terminals as on {description.title}"):
+            part.numbers, part.title = numbers, shortened(description.title, LONGEST_TITLE)
+            part.save()
 
 
 def _told(rows: tuple[Unheld, ...]) -> list[Told]:
@@ -246,6 +290,7 @@ class RigControllerDetail(APIView):
         with changing(slug, given.revision) as rig:
             before = controller_of(rig)
             was = str(before.description.get("title", "")) if before else ""
+            as_fitted(rig, description, given.fresh)
             RigController.objects.create(
                 rig=rig, at=timezone.now(), key=given.key, description=as_json(description) if description else {}, fresh=given.fresh,
                 why=shortened(given.why, 400),

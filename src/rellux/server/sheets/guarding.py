@@ -32,6 +32,7 @@ def day(at: datetime) -> str:
 
 CHANGED = {
     ProofStanding.OTHER_PLAN: " The plan was changed since: what was changed is not proved.",
+    ProofStanding.OTHER_CONTROLLER: " The controller was exchanged since: its alarms are not proved.",
     ProofStanding.OTHER_LIMITER: " The limiter was changed since: the one that is fitted is not proved.",
 }
 

@@ -1,7 +1,7 @@
 """Three levels, by how long one key is held; digit by digit. The second level stops the outputs; a new input resets what hangs on it."""
 
 from ..description import AfterLast, Description, Editing, Group, Keeps, Page, PageChoice, Shown, SideEffect, Way
-from .making import DEGREES, DIFFERENCE, at, choice, converts, hold, number, resets, tap
+from .making import DEGREES, DIFFERENCE, at, choice, converts, hold, number, resets, tap, terminals
 
 _UNIT = converts("A1", "A2", "A3", "B4", "B5", "C2", "C3")
 _ALL = resets("A1", "A2", "B4", "B5", "B6", "C1", "C2", "C3", "C4", "C5", "C6")
@@ -124,4 +124,5 @@ HERON = Description(
         Shown("E.33", "Its memory could not be read.", "Write down what you can and go back to the maker’s values."),
     ),
     note="Invented, to learn on. Digit by digit from the right; each kept with ◆. On level two the outputs stand still.",
+    terminals=terminals("1=IN+ 2=IN- 3=IN3 5=AL1 6=AL2 7=NC 8=COM 9=NO 11=L 12=N", "controller_relay"),
 )

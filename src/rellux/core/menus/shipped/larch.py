@@ -1,7 +1,7 @@
 """Groups behind one another, forward only; a value is kept by going on. Set the unit first: everything keeps its digits."""
 
 from ..description import AfterLast, Description, Editing, Group, Keeps, Page, Shown, Way
-from .making import DEGREES, DIFFERENCE, at, choice, hold, number, resets, tap
+from .making import DEGREES, DIFFERENCE, at, choice, hold, number, resets, tap, terminals
 
 
 def _room(key: str, title: str, *pages: Page) -> Group:
@@ -126,4 +126,5 @@ LARCH = Description(
         Shown("OUEr", "Above what the input can show.", "Is the right input chosen under wirE?"),
     ),
     note="Invented, to learn on. A value is kept as you go on to the next page.",
+    terminals=terminals("A1=L A2=N B1=COM B2=NO B3=NC C1=AL1 C2=AL2 D1=IN+ D2=IN- D3=IN3", "controller_relay"),
 )

@@ -1,8 +1,24 @@
 """Shorthand for writing a description in Python."""
 
-from ..description import Condition, Counted, Gesture, Page, PageChoice, Press, SideEffect, SideEffectKind
+from ..description import (
+    Condition,
+    Counted,
+    Gesture,
+    Page,
+    PageChoice,
+    Press,
+    SideEffect,
+    SideEffectKind,
+    TerminalNumber,
+)
 
 DEGREES, DIFFERENCE = Counted.TEMPERATURE, Counted.DIFFERENCE
+
+
+def terminals(text: str, variant: str = "") -> tuple[TerminalNumber, ...]:
+    """``1=L 2=N``: what stands at each terminal."""
+    pairs = (part.split("=") for part in text.split())
+    return tuple(TerminalNumber(number, terminal, variant) for number, terminal in pairs)
 
 
 def tap(key: str) -> Gesture:

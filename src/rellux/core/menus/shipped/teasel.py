@@ -2,7 +2,7 @@
 
 from ...control.languages import Language, Proportional, Times
 from ..description import AfterLast, Description, Editing, Group, Keeps, Page, Shown, Way
-from .making import DEGREES, DIFFERENCE, at, choice, converts, hold, number, resets, tap
+from .making import DEGREES, DIFFERENCE, at, choice, converts, hold, number, resets, tap, terminals
 
 TEASEL = Description(
     "Teasel: the way in is dialled",
@@ -82,4 +82,8 @@ TEASEL = Description(
     ),
     note="Invented, to learn on. While the set-point is dialled to 1111 it is a set-point: dial with the heater’s supply off.",
     language=Language(proportional=Proportional.GAIN, times=Times.REPEATS),
+    terminals=(
+        *terminals("a=L b=N c=COM d=NO e=NC g=AL1 h=AL2 p=IN+ q=IN- r=IN3", "controller_relay"),
+        *terminals("a=L b=N k=OUT+ m=OUT- g=AL1 h=AL2 p=IN+ q=IN- r=IN3", "controller_ssr"),
+    ),
 )
