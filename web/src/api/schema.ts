@@ -5431,6 +5431,7 @@ export interface components {
             title: string;
             why: string;
             has_page: boolean;
+            idle: boolean;
         };
         /** @enum {string} */
         TopicEnum: "sensor" | "load" | "wire" | "switch" | "control" | "wall" | "cold" | "box";

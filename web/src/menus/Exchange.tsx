@@ -62,7 +62,7 @@ function Place({ of }: { of: Move }) {
       ) : (
         <strong>no {of.terminal} on the new one: leave it insulated, and look at the circuit again</strong>
       )}{' '}
-      <span className="dim">({of.terminal})</span>
+      {of.terminal !== of.before && of.terminal !== of.after && <span className="dim">({of.terminal})</span>}
     </>
   )
 }

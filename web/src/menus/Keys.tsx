@@ -157,10 +157,20 @@ function TheWalk({ rig, data, values }: { rig: Rig; data: RigController; values:
           : find out what it does there.
         </p>
       )}
-      {data.unheld.some((u) => u.has_page) && (
+      {data.unheld.some((u) => u.idle) && (
+        <p className="small dim">
+          Left as it is, because it is not in force then:{' '}
+          {data.unheld
+            .filter((u) => u.idle)
+            .map((u) => u.title.toLowerCase())
+            .join(', ')}
+          .
+        </p>
+      )}
+      {data.unheld.some((u) => u.has_page && !u.idle) && (
         <ul className="findings" aria-label="What it cannot hold">
           {data.unheld
-            .filter((u) => u.has_page)
+            .filter((u) => u.has_page && !u.idle)
             .map((u) => (
               <li key={u.title}>
                 <span className="badge fault">fault</span> {u.title} stays as it is: {u.why}.

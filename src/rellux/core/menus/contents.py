@@ -4,6 +4,7 @@ from collections.abc import Mapping, Set
 from dataclasses import dataclass
 
 from ..errors import refuse
+from ..setup.dictionary import BY_NAME
 from ..setup.dictionary.parameter import ANYTHING, Parameter
 from ..setup.parameters import Sheet
 from .description import Description, Gesture, Press, Values
@@ -52,7 +53,10 @@ def left_hidden(description: Description, found: Values, sheet: Sheet) -> tuple[
         description.page(k) for k, c in counts.items() if k not in set_in_the_end and found[description.index[k]] != c
     )
     return tuple(
-        Unheld(n, f"{p.code} is hidden with the rest as wanted") for p in left if not p.forgets for n in p.sets
+        Unheld(n, f"{p.code} is hidden with the rest as wanted", idle=n in BY_NAME and not BY_NAME[n].applies_in(sheet))
+        for p in left
+        if not p.forgets
+        for n in p.sets
     )
 
 

@@ -24,11 +24,13 @@ PID_NAMES = ("proportional_band_c", "integral_time_s", "derivative_time_s")
 
 @dataclass(frozen=True)
 class Unheld:
-    """A parameter that this controller does not hold as it is wanted, and why. ``has_page``: it could hold another value of it."""
+    """A parameter that this controller does not hold as it is wanted, and why. ``has_page``: it could hold another value of it;
+    ``idle``: with the rest as wanted it is not in force anyway."""
 
     name: str
     why: str
     has_page: bool = True
+    idle: bool = False
 
 
 @dataclass(frozen=True)

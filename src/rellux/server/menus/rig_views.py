@@ -51,11 +51,13 @@ from .stored import controller_of, description_by_key, description_from
 
 @dataclass(frozen=True)
 class Told:
-    """A parameter and what this controller makes of it. ``has_page``: it could hold another value of it."""
+    """A parameter and what this controller makes of it. ``has_page``: it could hold another value of it; ``idle``: it is not
+    in force anyway."""
 
     title: str
     why: str
     has_page: bool
+    idle: bool
 
 
 @dataclass(frozen=True)
@@ -247,7 +249,7 @@ def as_fitted(rig: Rig, description: Description | None, fresh: bool) -> None:
 
 
 def _told(rows: tuple[Unheld, ...]) -> list[Told]:
-    return [Told(BY_NAME[u.name].title, u.why, u.has_page) for u in rows if u.name in BY_NAME]
+    return [Told(BY_NAME[u.name].title, u.why, u.has_page, u.idle) for u in rows if u.name in BY_NAME]
 
 
 def _walked(description: Description, found: Values, sheet: Wish) -> tuple[Walk | None, list[dict[str, Any]]]:

@@ -84,6 +84,7 @@ TEASEL = Description(
     language=Language(proportional=Proportional.GAIN, times=Times.REPEATS),
     terminals=(
         *terminals("a=L b=N c=COM d=NO e=NC g=AL1 h=AL2 p=IN+ q=IN- r=IN3", "controller_relay"),
+        *terminals("a=L b=N c=COM d=NO e=NC g=AL1 h=AL2 p=IN+ q=IN- s=IN2+ t=IN2-", "controller_cascade"),
         *terminals("a=L b=N k=OUT+ m=OUT- g=AL1 h=AL2 p=IN+ q=IN- r=IN3", "controller_ssr"),
     ),
 )

@@ -102,7 +102,7 @@ CONTROL = (
         "Whether a programme moves the set-point.",
         "Start and return",
         choices=(("off", "Off"), ("on", "On")),
-        without="off",
+        without=ANYTHING,
     ),
     Parameter(
         "ramp_c_per_min",

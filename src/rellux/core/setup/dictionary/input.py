@@ -22,7 +22,7 @@ INPUT = (
         "Digits behind the point. Four digits with one of them behind it end at 999.9.",
         "Input",
         choices=(("0", "None"), ("1", "One"), ("2", "Two")),
-        without="0",
+        without=ANYTHING,
     ),
     Parameter(
         "scale_low_c",

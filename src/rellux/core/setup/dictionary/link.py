@@ -1,7 +1,7 @@
 """How the controller talks to a computer, and what it does when nobody talks to it any more."""
 
 from ...units import Kind
-from .parameter import Applies, Parameter
+from .parameter import ANYTHING, Applies, Parameter
 
 BAUDS = ("1200", "2400", "4800", "9600", "19200", "38400", "57600", "115200")
 PARITIES = (("N", "None"), ("E", "Even"), ("O", "Odd"))
@@ -14,7 +14,7 @@ LINK = (
         "What it speaks.",
         "Link",
         choices=(("none", "None"), ("rtu", "Modbus RTU"), ("ascii", "Modbus ASCII"), ("tcp", "Modbus TCP")),
-        without="none",
+        without=ANYTHING,
     ),
     Parameter("link_address", "Address", "No two on one line alike.", "Link", Kind.COUNT, 1, 247, applies=(_LINKED,)),
     Parameter(

@@ -25,7 +25,7 @@ OUTPUT = (
             "Which function drives this output.",
             "Output",
             choices=FUNCTIONS,
-            without="control" if n == OUTPUTS[0] else "none",
+            without=ANYTHING,
         )
         for n in OUTPUTS
     ),
