@@ -15,8 +15,9 @@ from itertools import count
 from ..errors import Problem, Refused, refuse, refuse_all
 from .ahead import Ahead, State
 from .description import Description, Gesture, Keeps, Press, Values, shown
-from .entry import FAR, entries, total
+from .entry import FAR, cost, entries, total
 from .machine import Panel, Standing
+from .routes import going, is_plain, routes
 from .ties import Ties
 
 FEW, EXACT, MANY = 12, 25_000, 2_000
@@ -86,12 +87,28 @@ def check_pass(description: Description, values: Values, pages: tuple[str, ...])
 def way_to(description: Description, here: Standing, page: str) -> Walk:
     """From anywhere to a page, changing nothing that stays changed."""
     at = description.index[page]
-    return _Search(description, here, here.values, (at,), ends_at=at).result()
+    return _plainly(description, here, at) or _Search(description, here, here.values, (at,), ends_at=at).result()
 
 
 def way_out(description: Description, here: Standing) -> Walk:
     """From anywhere home."""
-    return _Search(description, here, here.values, ()).result()
+    return _plainly(description, here, 0) or _Search(description, here, here.values, ()).result()
+
+
+def _plainly(description: Description, here: Standing, at: int) -> Walk | None:
+    """The fewest keys to a page where nothing need be changed for a while to get there; ``None`` where that cannot be known, or none do."""
+    if not is_plain(description) or here.page == at:
+        return None
+    steps = routes(description, here.values).to(here.page, at)
+    if steps is None:
+        return None
+    legs, standing = list[Leg](), Standing(here.page, here.values)
+    for gesture, page in steps:
+        there = Standing(page, here.values)
+        legs.append(Leg((gesture,), standing, there))
+        standing = there
+    price = sum(cost(gesture) for gesture, _ in steps)
+    return Walk(tuple(legs), price, price)
 
 
 class _Search:
@@ -168,19 +185,6 @@ class _Search:
                 if done and there.pending is None and not there.lost and not there.guarded:
                     yield gestures, there
 
-    def _going(self, here: Standing) -> Iterator[tuple[Gesture, ...]]:
-        group = self.panel.group(here)
-        yield (group.next,)
-        if group.previous:
-            yield (group.previous,)
-        if group.leave:
-            yield (group.leave,)
-        for way in self.description.ways:
-            if way.gesture.press is Press.POWER or way.at == group.key:
-                yield (way.gesture,)
-        if self.description.timeout_s:
-            yield (Gesture(Press.WAIT, "", self.description.timeout_s),)
-
     @cached_property
     def stays(self) -> bool:
         """Whether one can stay on a page whose value was kept: where keeping it leads on, not to set it yet may be the shorter way."""
@@ -210,7 +214,7 @@ class _Search:
                     yield gestures, there, page.key
             if settled and self.stays:
                 return
-        for gestures in self._going(here):
+        for gestures in ((g,) for g in going(self.description, self.panel, here)):
             there = self.panel.run(here, gestures)
             if there.page != at or there.values != values:
                 yield gestures, there, ""
