@@ -18,8 +18,10 @@ from rellux.core.setup.proposals import propose
 from rellux.core.setup.proposals.facts import Linked, RigFacts
 from rellux.core.setup.unit_change import check_unit_change, kept_digits
 from rellux.core.units import Kind
+from rellux.devices.registers import LIVE
 
 CABINET = Purpose(60, 68, "the cement clouds", Supply.SINGLE_PHASE, 230, 300, 230, 57.5, "stays soft", ambient_c=20)
+HOT = replace(CABINET, highest_c=555)
 KILN = replace(CABINET, working_c=980, highest_c=1010, lowest_c=None)
 
 
@@ -49,8 +51,8 @@ SENT = {"retransmission": "reading"}
 TWO = {"hysteresis_school": "thresholds"}
 AWAY = {"alarm_1_type": "outside_band", "alarm_1_away_c": 4.0, "alarm_1_standby": "first"}
 CASES = [
-    ("decimals", replace(FACTS, purpose=KILN, sensor="N"), {"decimals": "1"}, {"decimals": "0"}),
-    ("decimals", replace(FACTS, purpose=replace(CABINET, highest_c=555)), {"decimals": "1", "display_unit": "F"}, {"decimals": "1"}),
+    ("decimals", replace(FACTS, purpose=KILN, sensor="N"), {"display_decimals": "1"}, {"display_decimals": "0"}),
+    ("decimals", replace(FACTS, purpose=HOT), {"display_decimals": "1", "display_unit": "F"}, {"display_decimals": "1"}),
     ("scale", FACTS, {"scale_high_c": 67.9}, {"scale_high_c": 68.0}),
     ("scale", FACTS, {"scale_low_c": 21.0}, {"scale_low_c": 20.0}),
     ("scale-beyond", FACTS, {"scale_high_c": 851.0}, {"scale_high_c": 850.0}),
@@ -177,3 +179,8 @@ def test_a_changed_unit_is_a_danger_where_the_digits_mean_more_and_silent_where_
     assert check_unit_change(c, f)[0].severity == "fault"
     assert check_unit_change(f, c, frozenset({"setpoint_c", "hysteresis_c"})) == []
     assert check_unit_change(f, f) == []
+
+
+def test_no_parameter_is_called_like_a_live_value_of_a_register_map():
+    """A map tells the two apart by their name alone."""
+    assert not set(LIVE) & set(BY_NAME)

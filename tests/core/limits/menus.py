@@ -21,6 +21,7 @@ _STATED: dict[str, object] = {
     "menus.problems.MOST_CHOICES": 64,
     "menus.problems.MOST_DECIMALS": 6,
     "menus.routes.KEPT": 4,
+    "menus.problems.MOST_REGISTER": 65_535,
     "menus.problems.MOST_DIGITS": 16,
     "menus.problems.MOST_GROUPS": 40,
     "menus.problems.MOST_PAGES": 400,

@@ -71,7 +71,7 @@ def description(seed: int, groups: int = 2, pages: int = 2, most: int = 4, tied:
         if not others:
             continue
         ties = {}
-        if rng.random() < 0.4 * tied and page.choices:
+        if rng.random() < 0.4 * tied:
             other = made[rng.choice(others)]
             when = () if rng.random() < 0.5 else (rng.randint(other.least if other is page else page.least, page.most),)
             kind = rng.choice(list(SideEffectKind)[:2])

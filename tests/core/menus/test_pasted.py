@@ -59,7 +59,7 @@ def test_alarms_link_and_lock_are_known_by_their_words():
     (group,) = pasted(ALARMS)
     assert [p.sets for p in group.pages] == [
         ("alarm_1_type",), ("alarm_1_at_c", "alarm_1_away_c"), ("alarm_1_hysteresis_c",),
-        ("link_address",), ("link_baud",), ("decimals",), (), ("filter_s",)
+        ("link_address",), ("link_baud",), ("display_decimals",), (), ("filter_s",)
     ]  # fmt: skip
     assert [c.values[0] for c in group.pages[0].choices] == ["off", "high", "above_setpoint", "outside_band"]
     assert [c.values[0] for c in group.pages[4].choices] == ["9600", "19200"]

@@ -2805,6 +2805,7 @@ export interface components {
             format: number;
             language: components["schemas"]["Language"];
             terminals: components["schemas"]["TerminalNumber"][];
+            programme: components["schemas"]["ProgrammeForm"] | null;
         };
         DescriptionInputRequest: {
             description: components["schemas"]["DescriptionRequest"];
@@ -2824,6 +2825,7 @@ export interface components {
             format?: number;
             language?: components["schemas"]["LanguageRequest"];
             terminals?: components["schemas"]["TerminalNumberRequest"][];
+            programme?: components["schemas"]["ProgrammeFormRequest"] | null;
         };
         DescriptionView: {
             key: string;
@@ -4041,6 +4043,8 @@ export interface components {
             shown_when: components["schemas"]["Condition"][];
             effects: components["schemas"]["SideEffect"][];
             forgets: boolean;
+            register: number | null;
+            manual: string;
         };
         PageChoice: {
             code: string;
@@ -4082,6 +4086,8 @@ export interface components {
             shown_when?: components["schemas"]["ConditionRequest"][];
             effects?: components["schemas"]["SideEffectRequest"][];
             forgets?: boolean;
+            register?: number | null;
+            manual?: string;
         };
         PairInput: {
             /** Format: double */

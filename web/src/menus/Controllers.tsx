@@ -5,6 +5,7 @@ import { api, need, type Schemas } from '../api/client'
 import { useKept } from '../api/kept'
 import { Fetched } from '../shared/Fetched'
 import { FromFile } from '../shared/FromFile'
+import { ProgrammeFields } from '../shared/ProgrammeFields'
 import { ListField, NumberField, SelectField, TextField } from '../shared/fields'
 import { Refused } from '../shared/states'
 import { ReasonOfPlace, ReasonPanel, Reasons } from '../shell/reason'
@@ -194,8 +195,22 @@ function Editor({ stored, own, data, onKey }: EditorProps) {
         hint="1=IN+, 2=IN-, 8=COM: the wiring’s names. For one kind only: 8=COM controller_relay."
         value={made.terminals.map((t) => `${t.number}=${t.terminal}${t.variant && ` ${t.variant}`}`)}
         onChange={(rows) => set({ terminals: rows.map(terminalOf) })}
-        problem={terminalProblem(problems)}
+        problem={problemAt(problems, 'terminals[')}
       />
+      <fieldset className="how">
+        <legend>Its programmes</legend>
+        <label className="tick">
+          <input type="checkbox" checked={made.programme !== null} onChange={(e) => set({ programme: e.target.checked ? FORM : null })} />
+          it runs programmes by itself
+        </label>
+        {made.programme && (
+          <ProgrammeFields
+            form={made.programme}
+            onChange={(part) => set({ programme: { ...made.programme!, ...part } })}
+            problem={(name) => problemAt(problems, `programme.${name}`)}
+          />
+        )}
+      </fieldset>
       <fieldset className="how">
         <legend>How a value is changed</legend>
         <div className="row">
@@ -345,8 +360,20 @@ const terminalOf = (text: string): Description['terminals'][number] => {
   return { number, terminal, variant }
 }
 
-/** The first thing wrong with the terminals, with the place it is at. */
-function terminalProblem(problems: Schemas['DescriptionView']['problems']) {
-  const found = problems.find((p) => String(p.field).startsWith('terminals['))
+/** The first thing wrong at a field. */
+function problemAt(problems: Schemas['DescriptionView']['problems'], field: string) {
+  const found = problems.find((p) => String(p.field).startsWith(field))
   return found && { field: String(found.field), reason: String(found.reason), accepted: String(found.accepted) }
+}
+
+/** What a controller’s programmes hold until its manual is looked up. */
+const FORM: NonNullable<Description['programme']> = {
+  segments: 8,
+  ramp_by: 'time',
+  time_step_s: 60,
+  rate_step: 0.1,
+  degree_step: 1,
+  longest_s: 59940,
+  holdback: 'none',
+  loops: false,
 }

@@ -163,17 +163,15 @@ export function PageRows({ made, at, parameters, problems, onChange }: Props) {
                           />
                           <span className="small dim">CODE=value|value, all of it</span>
                         </label>
-                        {page.choices.length > 0 && (
-                          <label>
-                            Changing it sets
-                            <Typed
-                              label={`What changing ${page.code} does`}
-                              value={effectsText(made, page)}
-                              onChange={(t) => set(i, { effects: effectsOf(made, page, t) })}
-                            />
-                            <span className="small dim">CODE=default, CODE=converted, CODE=value if choice</span>
-                          </label>
-                        )}
+                        <label>
+                          Changing it sets
+                          <Typed
+                            label={`What changing ${page.code} does`}
+                            value={effectsText(made, page)}
+                            onChange={(t) => set(i, { effects: effectsOf(made, page, t) })}
+                          />
+                          <span className="small dim">CODE=default, CODE=converted, CODE=value if choice</span>
+                        </label>
                         {!page.choices.length && (
                           <>
                             <label>

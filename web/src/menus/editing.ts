@@ -7,6 +7,7 @@ export const EMPTY: Description = {
   title: '',
   keys: ['SET', '▲', '▼'],
   terminals: [],
+  programme: null,
   groups: [
     {
       key: 'home', title: 'Home', next: tap('SET'), previous: null, after_last: 'first', leave: null, leaves_to: '', outputs_stop: false,
@@ -30,7 +31,7 @@ export const EMPTY: Description = {
 function blank(key: string, code: string, title: string): Page {
   return {
     key, code, title, sets: [], choices: [], low: 0, high: 0, decimals: 0, scale: 1, default: 0, counted: 'plain', low_from: '', high_from: '',
-    shown_when: [], effects: [], forgets: false,
+    shown_when: [], effects: [], forgets: false, register: null, manual: '',
   } // prettier-ignore
 }
 

@@ -1,7 +1,6 @@
 import { api, need, type Rig, type Schemas } from '../api/client'
 import { useLatest } from '../api/useLatest'
-import { LastingField } from '../shared/LastingField'
-import { NumberField, SelectField } from '../shared/fields'
+import { ProgrammeFields } from '../shared/ProgrammeFields'
 import { problemOf, Refused } from '../shared/states'
 import { usePreferences } from '../shell/preferences'
 import { lasting } from '../units/lasting'
@@ -33,69 +32,7 @@ export function ControllerTable({
   const found = table.data
   return (
     <div className="stack">
-      <div className="grid3">
-        <NumberField
-          label="Segments it has"
-          value={form.segments}
-          problem={problemOf(table.error, 'segments')}
-          onChange={(n) => n != null && set({ segments: Math.round(n) })}
-        />
-        <SelectField
-          label="Ramps are entered as"
-          value={form.ramp_by}
-          options={[
-            ['time', 'a time'],
-            ['rate', 'a rate'],
-          ]}
-          onChange={(ramp_by) => set({ ramp_by })}
-        />
-        <LastingField
-          label="Steps of time"
-          value={form.time_step_s}
-          problem={problemOf(table.error, 'time_step_s')}
-          onChange={(s) => s != null && set({ time_step_s: s })}
-        />
-        {form.ramp_by === 'rate' && (
-          <NumberField
-            label="Steps of rate (°C/min)"
-            value={form.rate_step}
-            problem={problemOf(table.error, 'rate_step')}
-            onChange={(n) => n != null && set({ rate_step: n })}
-          />
-        )}
-        <NumberField
-          label="Steps of temperature"
-          kind="temperature_difference"
-          value={form.degree_step}
-          problem={problemOf(table.error, 'degree_step')}
-          onChange={(n) => n != null && set({ degree_step: n })}
-        />
-        <LastingField
-          label="Longest segment"
-          value={form.longest_s}
-          problem={problemOf(table.error, 'longest_s')}
-          onChange={(s) => s != null && set({ longest_s: s })}
-        />
-        <SelectField
-          label="It can wait for the load"
-          value={form.holdback}
-          options={[
-            ['none', 'not at all'],
-            ['whole', 'by one band for all'],
-            ['each', 'segment by segment'],
-          ]}
-          onChange={(holdback) => set({ holdback })}
-        />
-        <SelectField
-          label="It can repeat"
-          value={form.loops ? 'yes' : 'no'}
-          options={[
-            ['no', 'no'],
-            ['yes', 'yes'],
-          ]}
-          onChange={(yes) => set({ loops: yes === 'yes' })}
-        />
-      </div>
+      <ProgrammeFields form={form} onChange={set} problem={(name) => problemOf(table.error, name)} />
       <Refused error={table.error} />
       {found && (
         <>

@@ -19,6 +19,7 @@ import { Keys } from '../menus/Keys'
 import { LookUp } from '../menus/LookUp'
 import { TextController } from '../menus/TextBlock'
 import { History } from './History'
+import { Linked } from './Linked'
 import { ParameterTable, type Values, wordsOf } from './ParameterTable'
 import './setup.css'
 
@@ -144,6 +145,7 @@ function Sheet({ rig, data }: { rig: Rig; data: Schemas['SetupView'] }) {
             />
             {draft.touched && <p className="small dim">Found about the values as they stand below; nothing is saved yet.</p>}
           </div>
+          <Linked rig={rig} parameters={data.parameters} onTake={(values) => draft.set(values)} />
           <div className="setup">
             <TemperatureScale label="Where the settings lie" marks={marksOf(rig, values)} window={windowOf(values)} height={440} />
             <div>

@@ -10,6 +10,7 @@ from enum import StrEnum
 from functools import cached_property
 
 from ..control.languages import Language
+from ..profiles.controller_table import ProgrammeForm
 
 PLAIN_LANGUAGE = Language()
 FORMAT = 1
@@ -86,7 +87,7 @@ class Page:
     """One page. ``code`` as shown, ``sets`` the neutral parameters it stands for (none: nothing this dictionary knows). A page without
     choices and with ``low`` = ``high`` only shows something. ``scale``: what one of its units is of the parameter's, 60 where it shows
     minutes of a time in seconds. ``low_from``, ``high_from``: pages that bound it too. ``forgets``: back at home it is at its default,
-    like an access code."""
+    like an access code. ``register``: where a link reads and writes it, where that is known; ``manual``: where its manual tells of it."""
 
     key: str
     code: str
@@ -104,6 +105,8 @@ class Page:
     shown_when: tuple[Condition, ...] = ()
     effects: tuple[SideEffect, ...] = ()
     forgets: bool = False
+    register: int | None = None
+    manual: str = ""
 
     @property
     def is_set(self) -> bool:
@@ -205,7 +208,7 @@ class TerminalNumber:
 class Description:
     """A controller. The first group is home, its first page what it shows in ordinary work. ``timeout_s``: back home after so long without
     a key (0: never). ``digits``: places of its display; ``language``: how its PID numbers are meant, as
-    :class:`rellux.core.control.languages.Language` has it."""
+    :class:`rellux.core.control.languages.Language` has it; ``programme``: what its programmes hold, where it runs any."""
 
     title: str
     keys: tuple[str, ...]
@@ -220,6 +223,7 @@ class Description:
     format: int = FORMAT
     language: Language = PLAIN_LANGUAGE
     terminals: tuple[TerminalNumber, ...] = ()
+    programme: ProgrammeForm | None = None
 
     @cached_property
     def pages(self) -> tuple[Page, ...]:

@@ -43,7 +43,7 @@ WORDS: tuple[tuple[str, tuple[str, ...]], ...] = (
     ("retransmission_low_c", ("retransmission low", "transmission low", "analogue output low", "analog output low")),
     ("retransmission_high_c", ("retransmission high", "transmission high", "analogue output high", "analog output high")),
     ("retransmission", ("retransmission", "retransmitted")),
-    ("decimals", ("decimal",)),
+    ("display_decimals", ("decimal",)),
     ("scale_low_c", ("scale low", "input low", "lower range", "range low", "zero of the range")),
     ("scale_high_c", ("scale high", "input high", "upper range", "range high", "full scale")),
     ("gain_correction", ("gain correction", "span correction", "slope")),

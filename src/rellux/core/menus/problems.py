@@ -2,7 +2,8 @@
 
 from collections.abc import Iterator
 
-from ..errors import Problem, refuse_all
+from ..errors import Problem, Refused, refuse_all
+from ..profiles.controller_table import check_form
 from ..setup.dictionary import BY_NAME
 from .description import FORMAT, AfterLast, Description, Gesture, Group, Keeps, Page, Press, SideEffectKind, shown
 from .terminals import terminal_problems
@@ -11,6 +12,8 @@ MOST_GROUPS, MOST_PAGES, MOST_CHOICES, MOST_DIGITS, MOST_DECIMALS = 40, 400, 64,
 MOST_COUNTS, LEAST_SCALE, MOST_SCALE = 10**9, 1e-3, 1e4
 LONGEST_CODE, LONGEST_WORDS, LONGEST_HOLD_S = 16, 160, 60.0
 MOST_STEPS, LONGEST_WAIT_S = 1000, 3600.0
+MOST_REGISTER = 65_535
+"""Registers of Modbus are counted to 16 bits (its protocol)."""
 
 
 def check_description(description: Description) -> None:
@@ -46,6 +49,33 @@ def problems(found: Description) -> Iterator[Problem]:
             yield from _page(found, page, f"groups[{g}].pages[{p}].")
     yield from _ways(found)
     yield from terminal_problems(found)
+    yield from _programme(found)
+    yield from _registers(found)
+
+
+def _programme(found: Description) -> Iterator[Problem]:
+    if found.programme is None:
+        return
+    try:
+        check_form(found.programme)
+    except Refused as refusal:
+        yield from (Problem(f"programme.{p.field}", p.reason, p.accepted) for p in refusal.problems)
+
+
+def _registers(found: Description) -> Iterator[Problem]:
+    taken: dict[int, str] = {}
+    for g, group in enumerate(found.groups):
+        for p, page in enumerate(group.pages):
+            at = f"groups[{g}].pages[{p}]."
+            if len(page.manual) > LONGEST_WORDS:
+                yield Problem(f"{at}manual", "too long to be a place", f"up to {LONGEST_WORDS} characters")
+            if page.register is None:
+                continue
+            if not 0 <= page.register <= MOST_REGISTER:
+                yield Problem(f"{at}register", f"there is no register {page.register}", f"0…{MOST_REGISTER}")
+            elif page.register in taken:
+                yield Problem(f"{at}register", f"{page.register} is already {taken[page.register]}", "another")
+            taken.setdefault(page.register, page.code)
 
 
 def _gesture(found: Description, gesture: Gesture | None, at: str) -> Iterator[Problem]:
@@ -154,8 +184,8 @@ def _page(found: Description, page: Page, at: str) -> Iterator[Problem]:
     for effect in page.effects:
         if effect.page not in found.index:
             yield Problem(f"{at}effects", f"there is no page {effect.page}", "a page")
-        elif not page.choices:
-            yield Problem(f"{at}effects", "what a number does to other pages cannot be said yet", "effects of a choice")
+        elif not page.choices and effect.kind is SideEffectKind.CONVERTS:
+            yield Problem(f"{at}effects", "a number is no unit to convert to", "a page with choices")
         elif effect.kind is SideEffectKind.SETS:
             to = found.page(effect.page)
             if not to.least <= effect.counts <= to.most:

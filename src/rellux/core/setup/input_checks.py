@@ -28,7 +28,7 @@ def check_input(sheet: Sheet, facts: RigFacts) -> list[Finding]:
 
 
 def _decimals(sheet: Sheet, facts: RigFacts) -> Finding | None:
-    decimals, unit = int(sheet.get("decimals", 0)), str(sheet.get("display_unit", "C"))
+    decimals, unit = int(sheet.get("display_decimals", 0)), str(sheet.get("display_unit", "C"))
     most = FOUR_DIGITS / 10**decimals
     highest = in_unit(facts.purpose.highest_c, Kind.TEMPERATURE, unit)
     if not decimals or highest <= most:
@@ -39,8 +39,8 @@ def _decimals(sheet: Sheet, facts: RigFacts) -> Finding | None:
         title=f"With these decimals the display ends at {most:g}",
         reason=f"{temperature(facts.purpose.highest_c)} is {highest:.0f} there: off its end, nobody sees how hot it is.",
         fix="No decimals, or one less.",
-        subjects=("decimals",),
-        proposal=Proposal("setup.decimals", str(decimals - 1), label="One digit less"),
+        subjects=("display_decimals",),
+        proposal=Proposal("setup.display_decimals", str(decimals - 1), label="One digit less"),
         source="four digits",
     )
 

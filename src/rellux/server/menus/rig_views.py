@@ -1,6 +1,6 @@
 """The controller of a rig: which one it is, the walk from what is in it to what is wanted, and how far that is done."""
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from datetime import datetime
 from typing import Any
 
@@ -36,6 +36,7 @@ from rellux.core.spine import Station
 from rellux.core.wiring.own_parts import LONGEST_TITLE
 from rellux.server.api.endpoint import endpoint
 from rellux.server.api.shapes import as_json, read, reply
+from rellux.server.profiles.domain import forms_from
 from rellux.server.rigs.change import changing, difference, note
 from rellux.server.rigs.domain import purpose_of
 from rellux.server.rigs.models import Rig
@@ -234,7 +235,11 @@ def controller_part(rig: Rig) -> FittedPart | None:
 
 
 def as_fitted(rig: Rig, description: Description | None, fresh: bool) -> None:
-    """The wiring's part carries the terminals of the one that is fitted; of a new one no wire is on it yet."""
+    """Its programmes are the rig's, and the wiring's part carries the terminals of the one that is fitted; of a new one no wire is on it
+    yet."""
+    if description and description.programme:
+        rig.programme_forms = as_json(replace(forms_from(rig.programme_forms), form=description.programme))
+        rig.save(update_fields=["programme_forms"])
     part = controller_part(rig)
     if part is None:
         return

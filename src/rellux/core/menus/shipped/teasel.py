@@ -1,6 +1,7 @@
 """The way in is dialled: the set-point beyond its scale, then a key held. Every value is opened, and kept, by one key."""
 
 from ...control.languages import Language, Proportional, Times
+from ...profiles.controller_table import ProgrammeForm, RampBy
 from ..description import AfterLast, Description, Editing, Group, Keeps, Page, Shown, Way
 from .making import DEGREES, DIFFERENCE, at, choice, converts, hold, number, resets, tap, terminals
 
@@ -81,6 +82,7 @@ TEASEL = Description(
         Shown("HuH", "A value does not fit another.", "See CEIL and FLOr."),
     ),
     note="Invented, to learn on. While the set-point is dialled to 1111 it is a set-point: dial with the heater’s supply off.",
+    programme=ProgrammeForm(segments=16, ramp_by=RampBy.RATE, rate_step=1.0),
     language=Language(proportional=Proportional.GAIN, times=Times.REPEATS),
     terminals=(
         *terminals("a=L b=N c=COM d=NO e=NC g=AL1 h=AL2 p=IN+ q=IN- r=IN3", "controller_relay"),

@@ -17,7 +17,7 @@ INPUT = (
         without="C",
     ),
     Parameter(
-        "decimals",
+        "display_decimals",
         "Decimal place",
         "Digits behind the point. Four digits with one of them behind it end at 999.9.",
         "Input",

@@ -20,7 +20,7 @@ def propose_input(facts: RigFacts) -> Iterator[Proposed]:
     low, high = sensor_range(facts.sensor)
     fits = facts.purpose.highest_c * 10 <= FOUR_DIGITS
     yield Proposed(
-        "decimals",
+        "display_decimals",
         "1" if fits else "0",
         f"One digit behind the point still shows {temperature(facts.purpose.highest_c)}."
         if fits
