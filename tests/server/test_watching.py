@@ -78,7 +78,9 @@ def test_from_nothing_to_a_plan_without_a_word_of_heat(api, watching):
     assert [o["key"] for o in api.ok("GET", f"rigs/{watching}/wiring/usual")] == ["parts", "beacon"]
     api.ok("POST", f"rigs/{watching}/wiring", {"revision": now(api, watching), "circuit": "beacon"})
     sheet = api.ok("PUT", f"rigs/{watching}/setup", {"revision": now(api, watching), "values": {}})
-    assert {p["name"] for p in sheet["parameters"]} == {"input_type", "display_unit", "offset_school", "offset_c"}
+    names = {p["name"] for p in sheet["parameters"]}
+    assert {"input_type", "display_unit", "offset_school", "offset_c", "alarm_1_type", "link_address"} <= names
+    assert not names & {"setpoint_c", "mode", "output_high", "proportional_band_c", "run_state", "fan_above_c"}
     plan = api.ok("GET", f"rigs/{watching}/guarding")
     high, broken, low = plan["proposed"]["alarms"]
     assert (high["alarm"]["kind"], broken["alarm"]["kind"], low["alarm"]["kind"]) == ("high", "sensor_break", "low")

@@ -56,7 +56,8 @@ def least(made: Description, found: tuple[int, ...], goal: tuple[int, ...], most
             allowed = {came[standing.page], goal[standing.page], *may.get(left.key, ())}
             if kept not in allowed and not left.forgets and not (steps and there.page == standing.page):
                 continue
-            put_back = kept == came[standing.page] and kept not in may.get(left.key, ())
+            meant = kept in may.get(left.key, ()) or (left.key in may and kept == goal[standing.page])
+            put_back = kept == came[standing.page] and not meant
             others = zip(made.pages, there.values, came, strict=True)
             trick = put_back and any(now != then and not p.forgets for p, now, then in others)
             if there.page == standing.page:

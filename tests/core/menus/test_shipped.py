@@ -18,6 +18,7 @@ from rellux.core.menus.description import (
     PageChoice,
     Press,
     SideEffect,
+    SideEffectKind,
 )
 from rellux.core.menus.machine import Panel, Standing
 from rellux.core.menus.meaning import sheet_of, wanted_counts, worth_setting
@@ -210,7 +211,7 @@ BAD = [
     ("groups[0].pages[1].sets", with_page(sets=("nothing",))),
     ("groups[0].pages[1].low_from", with_page(low_from="nowhere")),
     ("groups[0].pages[1].shown_when", with_page(shown_when=(Condition("nowhere", (1,)),))),
-    ("groups[0].pages[1].effects", with_page(effects=(SideEffect("top"),))),
+    ("groups[0].pages[1].effects", with_page(effects=(SideEffect("top", SideEffectKind.CONVERTS),))),
     ("groups[0].pages[1].choices[0]", with_page(choices=(PageChoice("a", "", ("x", "y")),))),
     ("ways[0].to", with_way(to="nowhere")),
     ("ways[0].gesture", with_way(gesture=Gesture(Press.HOLD, "Q", 3.0))),

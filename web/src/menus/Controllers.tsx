@@ -33,7 +33,7 @@ export default function Controllers() {
         <h2>From the manual</h2>
         <p>Paste the list of its pages, a page a line, its code first; groups in brackets. Then say which keys lead in, on and out.</p>
         <p>An exclamation mark before a choice guards it: no walk passes it. Use it for a factory reset and for auto-tune.</p>
-        <p>What shows a page only sometimes, or resets others, is written in the file: take it out, edit it, bring it back.</p>
+        <p>What shows a page only sometimes, what it resets or converts, and what bounds it stand under “more” of its row.</p>
         <div className="caution">
           <strong>Try it here before you try it there.</strong> A wrong description presses wrong keys. Where a level stops the outputs, say
           so.

@@ -225,6 +225,23 @@ export function PageRows({ made, at, parameters, problems, onChange }: Props) {
                             </label>
                           </>
                         )}
+                        <label>
+                          Register
+                          <Typed
+                            label={`Register of ${page.code}`}
+                            value={page.register == null ? '' : String(page.register)}
+                            onChange={(t) => set(i, { register: t.trim() ? Math.round(Number(t)) || 0 : null })}
+                            narrow
+                          />
+                        </label>
+                        <label>
+                          In the manual
+                          <Typed
+                            label={`Place of ${page.code} in the manual`}
+                            value={page.manual}
+                            onChange={(manual) => set(i, { manual })}
+                          />
+                        </label>
                       </div>
                     </td>
                   </tr>

@@ -2,10 +2,12 @@ import { useMutation, useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { api, need, type Rig, type Schemas } from '../api/client'
 import { useChange } from '../api/hooks'
-import { same, useKept } from '../api/kept'
+import { useDraft } from '../api/kept'
 import { useLatest } from '../api/useLatest'
+import { Conflict } from '../shared/Conflict'
 import { Fetched } from '../shared/Fetched'
 import { NumberField, SelectField, TextField } from '../shared/fields'
+import { Resumed } from '../shared/Resumed'
 import { Segments } from '../shared/Segments'
 import { problemOf, Refused } from '../shared/states'
 import { usePreferences } from '../shell/preferences'
@@ -36,6 +38,15 @@ export function TextController(props: Props) {
   return <Fetched query={query}>{(data) => <Text {...props} data={data} />}</Fetched>
 }
 
+/** The parts of a block, as they are called beside a conflict. */
+const PARTS: Record<string, string> = {
+  template: 'The block',
+  unit: 'Its degrees',
+  language: 'Its gains',
+  words: 'Its words',
+  tune: 'Sent to make it tune',
+  tuned: 'The line it prints',
+}
 const FORMS = [
   ['parallel', 'Three gains: Kp, Ki, Kd'],
   ['standard', 'Kp and two times'],
@@ -45,13 +56,13 @@ const FORMS = [
 function Text({ rig, wish, parameters, onFound, data }: Props & { data: View }) {
   const { unit } = usePreferences()
   const params = { path: { slug: rig.slug } }
-  const [block, setBlock, sent] = useKept<Block>(`text ${rig.slug}`, data.block)
-  const set = (part: Partial<Block>) => setBlock({ ...block, ...part })
+  const draft = useDraft<Block>(rig.slug, 'text', data.block, data.revision)
+  const { values: block, set } = draft
   const speak = (part: Partial<Block['language']>) => set({ language: { ...block.language, ...part } })
   const values = Object.fromEntries(Object.entries(wish).filter(([, v]) => v !== null))
   const tried = useLatest({ block, values }, (body) => need(api.POST('/api/v1/rigs/{slug}/controller/text/try', { params, body })))
   const keep = useChange(rig.slug, (kept: Block) =>
-    need(api.PUT('/api/v1/rigs/{slug}/controller/text', { params, body: { revision: rig.revision, block: kept } })),
+    need(api.PUT('/api/v1/rigs/{slug}/controller/text', { params, body: { revision: draft.revision, block: kept } })),
   )
   const [pasted, setPasted] = useState('')
   const [tuned, setTuned] = useState(false)
@@ -60,10 +71,12 @@ function Text({ rig, wish, parameters, onFound, data }: Props & { data: View }) 
   })
   const found = tried.error ? undefined : tried.data
   const named = parameters.filter((p) => p.choices.length && block.template.includes(`{${p.name}`))
-  const changed = !data.kept || !same(block, data.block)
+  const changed = !data.kept || draft.touched
   const read = back.data
   return (
     <div className="stack">
+      <Resumed draft={draft} />
+      <Conflict draft={draft} label={(f) => PARTS[f] ?? f} says={(_, v) => (typeof v === 'string' ? v : JSON.stringify(v))} />
       <p className="lead">For a controller set in its source: your own block of constants, filled with what this rig needs.</p>
       <div className="grid2">
         <div className="field">
@@ -174,8 +187,8 @@ function Text({ rig, wish, parameters, onFound, data }: Props & { data: View }) 
       <div className="row">
         <button
           className="button"
-          disabled={!changed || keep.isPending || !!tried.error}
-          onClick={() => keep.mutate(block, { onSuccess: () => sent(block) })}
+          disabled={!changed || keep.isPending || !!tried.error || !!draft.theirs}
+          onClick={() => keep.mutate(block, { onSuccess: draft.discard })}
         >
           {data.kept ? 'Keep the changed block' : 'Keep it as this rig’s'}
         </button>

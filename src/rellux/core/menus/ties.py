@@ -3,7 +3,7 @@
 from functools import cached_property
 
 from ..units import Kind, from_unit
-from .description import Counted, Description, Page, Values
+from .description import Counted, Description, Page, SideEffectKind, Values
 
 
 class Ties:
@@ -83,13 +83,25 @@ class Ties:
         return frozenset(found)
 
     def wasted(self, at: int, values: Values) -> bool:
-        """Whether what is set on this page now will be undone by another that has still to change."""
-        return any(
+        """Whether what is set on this page now will be undone by another that has still to change, and helps nothing meanwhile."""
+        return at not in self.bounds and any(
             values[source] != self.goal[source]
             and (not when or self.goal[source] in when)
             and source not in self.resets
-            for source, when in self.resets.get(at, ())
+            for source, when in self._undoing.get(at, ())
         )
+
+    @cached_property
+    def _undoing(self) -> dict[int, list[tuple[int, tuple[int, ...]]]]:
+        """Of :attr:`resets`, what leaves a page otherwise than it is wanted."""
+        index, found = self.description.index, dict[int, list[tuple[int, tuple[int, ...]]]]()
+        for i, page in enumerate(self.description.pages):
+            for effect in page.effects:
+                at = index[effect.page]
+                left = {SideEffectKind.SETS: effect.counts, SideEffectKind.DEFAULTS: self.description.pages[at].default}
+                if left.get(effect.kind) != self.goal[at]:
+                    found.setdefault(at, []).append((i, effect.when))
+        return found
 
     @cached_property
     def units(self) -> tuple[int, ...]:
