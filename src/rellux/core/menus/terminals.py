@@ -79,7 +79,7 @@ def terminal_problems(description: Description) -> Iterator[Problem]:
                 yield Problem(
                     f"{field}number", f"{at.number} is already {other.terminal}: one number has one role", "another"
                 )
-            elif at.terminal == other.terminal and at.variant == other.variant:
+            elif at.terminal == other.terminal:
                 yield Problem(f"{field}terminal", f"{at.terminal} is already at {other.number}", "once")
 
 

@@ -84,7 +84,8 @@ class Ties:
 
     def wasted(self, at: int, values: Values) -> bool:
         """Whether what is set on this page now will be undone by another that has still to change, and helps nothing meanwhile."""
-        return at not in self.bounds and any(
+        helps = at in self.bounds or bool(self.description.pages[at].effects)
+        return not helps and any(
             values[source] != self.goal[source]
             and (not when or self.goal[source] in when)
             and source not in self.resets
