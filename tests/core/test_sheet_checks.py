@@ -46,6 +46,7 @@ WRITABLE = replace(FACTS, linked=Linked("tcp", 1, writes=True))
 PROGRAMME = replace(FACTS, programme_top_c=62.0)
 COLD = replace(CABINET, effect=Effect.COOLS, working_c=4, highest_c=8, lowest_c=1, lowest_reason="it freezes")
 CHILLED = RigFacts(COLD, "Pt100", "relay")
+CENTRED = replace(FACTS, controller_hysteresis="centred")
 SECOND = {"second_setpoint": "idle"}
 SENT = {"retransmission": "reading"}
 TWO = {"hysteresis_school": "thresholds"}
@@ -66,6 +67,7 @@ CASES = [
     ("other-setpoint", FACTS, {"after_power": "start_setpoint", "start_setpoint_c": 57.0}, {"start_setpoint_c": 57.0}),
     ("ramp-and-programme", PROGRAMME, {"ramp_c_per_min": 2.0}, {"ramp_c_per_min": 2.0, "programme": "off"}),
     ("limit-below-programme", PROGRAMME, {"setpoint_high_c": 61.9}, {"setpoint_high_c": 62.0}),
+    ("hysteresis-school", CENTRED, {"hysteresis_school": "one_sided"}, {"hysteresis_school": "centred"}),
     ("start-stop", FACTS, {**TWO, "switch_on_c": 60.0}, {**TWO, "switch_on_c": 59.9}),
     ("start-stop", CHILLED, {**TWO, "switch_on_c": 4.0}, {**TWO, "switch_on_c": 4.1}),
     ("stop-setpoint", FACTS, {**TWO, "switch_off_c": 60.5}, {"switch_off_c": 60.5}),

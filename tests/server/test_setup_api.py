@@ -100,3 +100,17 @@ def test_a_block_goes_along_in_the_rigs_file_and_a_hostile_one_is_refused(api, r
     row.save()
     with pytest.raises(Refused):
         unpack.read(io.BytesIO(b"".join(archive.write(row.rig))), lambda _: "third", "Third")
+
+
+def test_how_a_described_controller_is_made_is_held_against_the_sheet(api, rig, sheet, revision):
+    api.ok("PUT", f"rigs/{rig}/controller", {"revision": revision(), "key": "heron"})
+    fine = api.ok("GET", f"rigs/{rig}/setup")
+    assert not {"setup.offset-school", "setup.hysteresis-school"} & set(rules(fine))
+    other = {
+        "offset_school": "temperature_adjust",
+        "hysteresis_school": "centred",
+        "offset_c": 0.3,
+        "mode": "on_off",
+    }
+    told = {f["rule"]: f["severity"] for f in api.ok("POST", f"rigs/{rig}/setup/try", {"values": other})["findings"]}
+    assert told["setup.offset-school"] == "danger" and told["setup.hysteresis-school"] == "fault"

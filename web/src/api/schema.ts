@@ -2806,6 +2806,8 @@ export interface components {
             language: components["schemas"]["Language"];
             terminals: components["schemas"]["TerminalNumber"][];
             programme: components["schemas"]["ProgrammeForm"] | null;
+            offset_school: string;
+            hysteresis_school: string;
         };
         DescriptionInputRequest: {
             description: components["schemas"]["DescriptionRequest"];
@@ -2826,6 +2828,8 @@ export interface components {
             language?: components["schemas"]["LanguageRequest"];
             terminals?: components["schemas"]["TerminalNumberRequest"][];
             programme?: components["schemas"]["ProgrammeFormRequest"] | null;
+            offset_school?: string;
+            hysteresis_school?: string;
         };
         DescriptionView: {
             key: string;

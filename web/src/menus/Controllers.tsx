@@ -175,6 +175,15 @@ function Editor({ stored, own, data, onKey }: EditorProps) {
   }
   const { editing } = made
   const edit = (part: Partial<Description['editing']>) => set({ editing: { ...editing, ...part } })
+  const speak = (part: Partial<Description['language']>) => set({ language: { ...made.language, ...part } })
+  const schools = (name: 'offset_school' | 'hysteresis_school', label: string) => (
+    <SelectField
+      label={label}
+      value={made[name]}
+      options={[['', 'not known'], ...((data.parameters.find((p) => p.name === name)?.choices ?? []) as [string, string][])]}
+      onChange={(value) => set({ [name]: value })}
+    />
+  )
   const general = problems.filter((p) => !/^groups\[\d+\]\.pages\[/.test(String(p.field)))
   const options = made.keys.map((k): [string, string] => [k, k])
   return (
@@ -197,6 +206,33 @@ function Editor({ stored, own, data, onKey }: EditorProps) {
         onChange={(rows) => set({ terminals: rows.map(terminalOf) })}
         problem={problemAt(problems, 'terminals[')}
       />
+      <fieldset className="how">
+        <legend>How it counts</legend>
+        <div className="row">
+          <SelectField label="Its PID" value={made.language.form} options={FORMS} onChange={(form) => speak({ form })} />
+          {made.language.form !== 'parallel' && (
+            <>
+              <SelectField
+                label="First number"
+                value={made.language.proportional}
+                options={FIRST}
+                onChange={(p) => speak({ proportional: p })}
+              />
+              <SelectField label="Times" value={made.language.times} options={TIMES} onChange={(times) => speak({ times })} />
+            </>
+          )}
+          {made.language.proportional === 'percent' && (
+            <NumberField
+              label="Its span"
+              kind="temperature_difference"
+              value={made.language.span_c}
+              onChange={(span_c) => span_c !== null && speak({ span_c })}
+            />
+          )}
+          {schools('offset_school', 'Offset is')}
+          {schools('hysteresis_school', 'Hysteresis lies')}
+        </div>
+      </fieldset>
       <fieldset className="how">
         <legend>Its programmes</legend>
         <label className="tick">
@@ -377,3 +413,19 @@ const FORM: NonNullable<Description['programme']> = {
   holdback: 'none',
   loops: false,
 }
+
+const FORMS = [
+  ['standard', 'gain on all three'],
+  ['series', 'one after the other'],
+  ['parallel', 'three gains of their own'],
+] as const
+const FIRST = [
+  ['band', 'a band in degrees'],
+  ['percent', 'a band in % of span'],
+  ['gain', 'a gain'],
+] as const
+const TIMES = [
+  ['seconds', 'in seconds'],
+  ['minutes', 'in minutes'],
+  ['repeats', 'repeats a minute'],
+] as const

@@ -8,6 +8,8 @@ export const EMPTY: Description = {
   keys: ['SET', '▲', '▼'],
   terminals: [],
   programme: null,
+  offset_school: '',
+  hysteresis_school: '',
   groups: [
     {
       key: 'home', title: 'Home', next: tap('SET'), previous: null, after_last: 'first', leave: null, leaves_to: '', outputs_stop: false,

@@ -4,7 +4,7 @@ from collections.abc import Mapping, Set
 from dataclasses import dataclass
 
 from ..errors import refuse
-from ..setup.dictionary import BY_NAME
+from ..setup.dictionary import BY_NAME, SCHOOLS
 from ..setup.dictionary.parameter import ANYTHING, Parameter
 from ..setup.parameters import Sheet
 from .description import Description, Gesture, Press, Values
@@ -75,10 +75,6 @@ def told(description: Description, found: Values, goal: Values, way: Walk, compl
 
 def _count(n: int, one: str, more: str) -> str:
     return f"{n} {one if n == 1 else more}"
-
-
-SCHOOLS = ("offset_school", "hysteresis_school")
-"""How a controller is made: it has no page for them, and they are asked for all the same."""
 
 
 def is_wanted_here(parameter: Parameter, sheet: Sheet, paged: Set[str] | None) -> bool:

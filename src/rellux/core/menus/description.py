@@ -208,7 +208,8 @@ class TerminalNumber:
 class Description:
     """A controller. The first group is home, its first page what it shows in ordinary work. ``timeout_s``: back home after so long without
     a key (0: never). ``digits``: places of its display; ``language``: how its PID numbers are meant, as
-    :class:`rellux.core.control.languages.Language` has it; ``programme``: what its programmes hold, where it runs any."""
+    :class:`rellux.core.control.languages.Language` has it; ``programme``: what its programmes hold, where it runs any;
+    ``offset_school``, ``hysteresis_school``: how it is made, as the sheet says it, empty where nobody knows."""
 
     title: str
     keys: tuple[str, ...]
@@ -224,6 +225,8 @@ class Description:
     language: Language = PLAIN_LANGUAGE
     terminals: tuple[TerminalNumber, ...] = ()
     programme: ProgrammeForm | None = None
+    offset_school: str = ""
+    hysteresis_school: str = ""
 
     @cached_property
     def pages(self) -> tuple[Page, ...]:

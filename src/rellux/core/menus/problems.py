@@ -4,7 +4,7 @@ from collections.abc import Iterator
 
 from ..errors import Problem, Refused, refuse_all
 from ..profiles.controller_table import check_form
-from ..setup.dictionary import BY_NAME
+from ..setup.dictionary import BY_NAME, SCHOOLS
 from .description import FORMAT, AfterLast, Description, Gesture, Group, Keeps, Page, Press, SideEffectKind, shown
 from .terminals import terminal_problems
 
@@ -51,6 +51,10 @@ def problems(found: Description) -> Iterator[Problem]:
     yield from terminal_problems(found)
     yield from _programme(found)
     yield from _registers(found)
+    for name in SCHOOLS:
+        known = [value for value, _ in BY_NAME[name].choices]
+        if getattr(found, name) not in ("", *known):
+            yield Problem(name, f"there is no such kind as {getattr(found, name)!r}", ", ".join(known))
 
 
 def _programme(found: Description) -> Iterator[Problem]:

@@ -403,7 +403,7 @@ def _offset_school(sheet: Sheet, facts: RigFacts) -> list[Finding]:
             "setup.offset-school",
             Severity.DANGER if offset else Severity.FAULT,
             title="Offset of the other kind",
-            reason=f"The sheet's offset of {difference(offset, '+.1f')} is {SAYS[school]}, the linked controller's {SAYS[real]}. "
+            reason=f"The sheet's offset of {difference(offset, '+.1f')} is {SAYS[school]}, the controller’s {SAYS[real]}. "
             "The same number corrects the other way there: the error doubles.",
             fix=f"Convert it to {difference(converted(offset, school, real), '+.1f')}, {SAYS[real]}.",
             subjects=("offset_school", "offset_c"),

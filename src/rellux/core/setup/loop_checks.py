@@ -7,6 +7,7 @@ from ..messages import difference, percent, quantity, temperature
 from ..process.cycles import pulse_ripple
 from ..process.models import FOPDT
 from ..purpose.purpose import Purpose
+from .dictionary import BY_NAME
 from .dictionary.control import THRESHOLDS
 from .parameters import Sheet, settings_from
 from .proposals import PERIODS, propose
@@ -37,7 +38,7 @@ def check_loop(sheet: Sheet, facts: RigFacts) -> list[Finding]:
             _period(sheet, facts),
         ]
     elif sheet["mode"] == "on_off":
-        found += [_hysteresis(sheet, facts), thresholds(sheet, facts)]
+        found += [_hysteresis(sheet, facts), thresholds(sheet, facts), _hysteresis_school(sheet, facts)]
     return [f for f in found if f]
 
 
@@ -162,6 +163,23 @@ def thresholds(sheet: Sheet, facts: RigFacts) -> Finding | None:
         fix="The same temperature in both.",
         subjects=("switch_off_c", "setpoint_c"),
         proposal=Proposal("setup.setpoint_c", off, label=f"The set-point is {temperature(off)}"),
+    )
+
+
+def _hysteresis_school(sheet: Sheet, facts: RigFacts) -> Finding | None:
+    made, says = facts.controller_hysteresis, str(sheet["hysteresis_school"])
+    if not made or made == says:
+        return None
+    words = {value: told.lower() for value, told in BY_NAME["hysteresis_school"].choices}
+    return Finding(
+        "setup.hysteresis-school",
+        Severity.FAULT,
+        title="The hysteresis lies elsewhere on this controller",
+        reason=f"The sheet says {words[says]}, the controller’s description {words[made]}: it switches off at another temperature than is "
+        "reckoned with here.",
+        fix="As the controller is made.",
+        subjects=("hysteresis_school",),
+        proposal=Proposal("setup.hysteresis_school", made, label="As it is made"),
     )
 
 

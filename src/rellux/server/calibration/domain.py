@@ -48,7 +48,7 @@ def offset_of(rig: Rig) -> Known:
         state = LinkState.objects.filter(link=link).first()
         if state and facts.controller_school and "offset_c" in state.values and live_of(rig).status == "online":
             offset = converted(float(state.values["offset_c"]), facts.controller_school, school)
-    by = "as its sheet says" if written_in else "as the linked controller's map says" if facts.controller_school else ""
+    by = "as its sheet says" if written_in else "as the controller is made" if facts.controller_school else ""
     return Known(school, by, offset, step)
 
 

@@ -14,6 +14,7 @@ from rellux.core.messages import shortened
 from rellux.core.plant.rig_models import idle_rise_c
 from rellux.core.process.models import SOPDT
 from rellux.core.setup.checks import check_sheet, controller_exchanged
+from rellux.core.setup.dictionary import SCHOOLS
 from rellux.core.setup.parameters import Sheet as Values
 from rellux.core.setup.parameters import check_values
 from rellux.core.setup.proposals import propose
@@ -56,6 +57,9 @@ def rig_facts(rig: Rig) -> RigFacts:
     same_sensor = compared_in_place(rig.sensor, of_type, found_at, probe.since if probe else None)
     exchanged = inherited(probe.since if probe else None, found_at, _since(rig, "offset_c"))
     purpose = purpose_of(rig)
+    controller = rig.controllers.first()
+    described = controller.description if controller else {}
+    school, hysteresis = (str(described.get(n, "")) for n in SCHOOLS)
     return RigFacts(
         purpose,
         rig.sensor,
@@ -68,13 +72,14 @@ def rig_facts(rig: Rig) -> RigFacts:
         calibrated_sensor=calibration.sensor if calibration else "",
         exchanged=probe.equipment.name if probe and exchanged else "",
         calibrated_school=OffsetSchool(calibration.school) if calibration else OffsetSchool.ADDED_TO_READING,
-        controller_school=map_of(link).offset_school if link else None,
+        controller_school=map_of(link).offset_school if link else OffsetSchool(school) if school else None,
+        controller_hysteresis=hysteresis,
         sheet_school=school_of(values),
         full_rise_c=idle_rise_c(kind_of(rig), purpose, 1.0) if purpose.fire else None,
         plan=plan_of(rig),
         linked=_linked(link),
         programme_top_c=_programme_top(rig),
-        paged=paged(rig.controllers.first()),
+        paged=paged(controller),
     )
 
 

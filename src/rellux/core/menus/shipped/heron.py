@@ -124,6 +124,8 @@ HERON = Description(
         Shown("E.33", "Its memory could not be read.", "Write down what you can and go back to the maker’s values."),
     ),
     note="Invented, to learn on. Digit by digit from the right; each kept with ◆. On level two the outputs stand still.",
+    offset_school="added_to_reading",
+    hysteresis_school="one_sided",
     terminals=(
         *terminals("1=IN+ 2=IN- 3=IN3 5=AL1 6=AL2 7=NC 8=COM 9=NO 11=L 12=N"),
         *terminals("13=IN2+ 14=IN2-", "controller_cascade"),

@@ -126,5 +126,6 @@ LARCH = Description(
         Shown("OUEr", "Above what the input can show.", "Is the right input chosen under wirE?"),
     ),
     note="Invented, to learn on. A value is kept as you go on to the next page.",
+    hysteresis_school="one_sided",
     terminals=terminals("A1=L A2=N B1=COM B2=NO B3=NC C1=AL1 C2=AL2 D1=IN+ D2=IN- D3=IN3", "controller_relay"),
 )

@@ -62,7 +62,9 @@ def propose(facts: RigFacts) -> tuple[Proposed, ...]:
             p.working_c + 2.0 if p.cools else p.working_c - float(tuned.get("hysteresis_c", 1.0)),
             "The hysteresis before it.",
         ),
-        Proposed(
+        Proposed("hysteresis_school", facts.controller_hysteresis, "The controller is made so.")
+        if facts.controller_hysteresis
+        else Proposed(
             "hysteresis_school", "one_sided", "Off at the set-point, so it never aims beyond it: the safer school."
         ),
         Proposed(
@@ -152,7 +154,7 @@ def offset_school(facts: RigFacts) -> OffsetSchool:
 def _school(facts: RigFacts) -> Proposed:
     reason = "As the last calibration took it; find out by entering 1 ° and watching the display."
     if facts.controller_school:
-        reason = "The linked controller takes its offsets this way."
+        reason = "The controller takes its offsets this way."
     elif facts.sheet_school:
         reason = "As saved in this sheet."
     elif facts.calibrated_offset_c is None:
