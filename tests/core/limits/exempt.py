@@ -171,7 +171,6 @@ EXEMPT = {
     "tuning.stretch.LEAST_CYCLES": NUMERICAL,
     "heating.conductor_tables.BREAKERS": "the two lists of breakers, sealed each",
     "setup.text_block.FIRMWARE": "how most firmware counts: held by gains worked by hand",
-    "setup.dictionary.SCHOOLS": "names of two parameters",
     "setup.dictionary.BY_NAME": "the parameters, sealed",
     "setup.dictionary.alarms.ALARMS": "of the parameters, sealed",
     "setup.dictionary.alarms.ALARM_NUMBERS": "of the parameters, sealed",
