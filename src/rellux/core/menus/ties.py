@@ -83,12 +83,13 @@ class Ties:
         return frozenset(found)
 
     def wasted(self, at: int, values: Values) -> bool:
-        """Whether what is set on this page now will be undone by another that has still to change, and helps nothing meanwhile."""
-        helps = at in self.bounds or bool(self.description.pages[at].effects)
-        return not helps and any(
+        """Whether what is set on this page now will be undone by another that has still to change, and does not bound that one."""
+        key = self.description.pages[at].key
+        return any(
             values[source] != self.goal[source]
             and (not when or self.goal[source] in when)
             and source not in self.resets
+            and key not in (self.description.pages[source].low_from, self.description.pages[source].high_from)
             for source, when in self._undoing.get(at, ())
         )
 
