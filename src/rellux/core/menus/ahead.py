@@ -2,7 +2,7 @@
 
 from functools import cached_property
 
-from .description import AfterLast, Description, Gesture, Keeps, Press, Values
+from .description import AfterLast, Description, Gesture, Keeps, Press, SideEffectKind, Values
 from .entry import FAR, cost, entries, total
 from .ties import Ties
 
@@ -20,18 +20,60 @@ class Ahead:
         self.visit, self.ends_at = visit, ends_at
         self.bit = {page: 1 << i for i, page in enumerate(visit)}
         self._leasts: dict[tuple[int, int, int], float] = {}
+        self._floors: dict[tuple[int, int], float] = {}
 
     @cached_property
-    def entry_cost(self) -> dict[int, float]:
-        """For a page that must change and that nothing resets, what its keys cost at least, those that keep it left out."""
-        values, found = self.begin, {}
-        for at in range(len(values)):
-            if values[at] != self.goal[at] and at not in self.ties.resets and at not in self.keys:
-                page, editing = self.description.pages[at], self.description.editing
-                bound = (page.low_from or page.high_from) and not editing.shift and not page.choices
-                ways = entries(editing, page, values[at], self.goal[at], page.least, page.most)
-                found[at] = 1.0 if bound else min(map(total, ways), default=0.0)
-        return found
+    def must(self) -> frozenset[int]:
+        """Pages that must be stood on wherever they are not at what is wanted: they change, or may be reset, and nothing else brings them
+        there."""
+        changing = (i for i in range(len(self.goal)) if self.begin[i] != self.goal[i] or i in self.ties.resets)
+        return frozenset(i for i in changing if i not in self.keys and self.goal[i] not in self._left_at(i))
+
+    def _left_at(self, at: int) -> frozenset[int]:
+        """What resets may leave a page at: all that is wanted, too, where that cannot be known."""
+        page, found = self.description.pages[at], set[int]()
+        for source, _ in self.ties.resets.get(at, ()):
+            for effect in self.description.pages[source].effects:
+                if self.description.index[effect.page] == at:
+                    kinds = {SideEffectKind.SETS: effect.counts, SideEffectKind.DEFAULTS: page.default}
+                    found.add(kinds.get(effect.kind, self.goal[at]))
+        return frozenset(found)
+
+    def entry_cost(self, at: int, now: int) -> float:
+        """What the keys that bring a page from its value to what is wanted cost at least, those that keep it left out."""
+        if (at, now) not in self._floors:
+            self._floors[at, now] = min(self._floor(at, v) for v in (now, *self._left_at(at)))
+        return self._floors[at, now]
+
+    def _floor(self, at: int, before: int) -> float:
+        page, editing, goal = self.description.pages[at], self.description.editing, self.goal[at]
+        if not (page.low_from or page.high_from) or editing.shift or page.choices:
+            return self._least(at, before, goal)
+        if Keeps.STEP in editing.kept_by:  # a bound may then stand anywhere on the way
+            return 1.0
+        lows = {page.least, *(self._stands_at(page.low_from) if page.low_from else ())}
+        highs = {page.most, *(self._stands_at(page.high_from) if page.high_from else ())}
+        taps, todo = {before: 0.0}, [before]
+        while todo:  # found outside its range, the first tap brings it to the nearest end
+            start = todo.pop()
+            for end in (*(e for e in lows if e > start), *(e for e in highs if e < start)):
+                if taps[start] + 1.0 < taps.get(end, FAR):
+                    taps[end] = taps[start] + 1.0
+                    todo.append(end)
+        return min(so_far + self._distance(abs(goal - start)) for start, so_far in taps.items())
+
+    def _stands_at(self, key: str) -> frozenset[int]:
+        """Everything that a page takes on the way."""
+        at = self.description.index[key]
+        return frozenset({self.begin[at], self.goal[at], *self.ties.named.get(at, ())}) | self._left_at(at)
+
+    def _distance(self, away: int) -> float:
+        """Taps and a hold over so many steps, where an end of the range may stop them."""
+        speed = self.description.editing.per_second
+        if not speed:
+            return float(away)
+        short = away // speed
+        return min(float(away), *(1.0 + s + max(away - s * speed, 0) for s in (short, short + 1) if s))
 
     @cached_property
     def keys(self) -> dict[int, dict[int, frozenset[int]]]:
@@ -141,15 +183,10 @@ class Ahead:
         at, values, mask = state
         here, left = self.description.group_of[at], 0.0
         targets: dict[int, list[int]] = {}
-        for target, least in self.entry_cost.items():
+        for target in self.must:
             if values[target] != self.goal[target]:
                 group = self.description.group_of[target]
-                now = (
-                    least
-                    if values[target] == self.begin[target]
-                    else self._least(target, values[target], self.goal[target])
-                )
-                left += now + (self.kept_cost if group in targets else 0.0)
+                left += self.entry_cost(target, values[target]) + (self.kept_cost if group in targets else 0.0)
                 targets.setdefault(group, []).append(target)
         for target in self.visit:
             if not mask & self.bit[target]:
@@ -185,7 +222,7 @@ class Ahead:
     def _kept_first(self, furthest: int, targets: list[int]) -> float:
         """What has to be done to keep the last value before one can leave: going on, where only that keeps it."""
         only_next = set(self.description.editing.kept_by) == {Keeps.NEXT}
-        if not (only_next and furthest in targets and furthest in self.entry_cost):
+        if not (only_next and furthest in targets and furthest in self.must):
             return 0.0
         return cost(self.description.groups[self.description.group_of[furthest]].next)
 

@@ -17,6 +17,7 @@ POWER, SWITCH = 10.0, 20.0
 FAR = 10**9
 
 
+@lru_cache(maxsize=4096)
 def cost(gesture: Gesture) -> float:
     """In taps.
 

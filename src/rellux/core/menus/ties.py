@@ -9,8 +9,8 @@ from .description import Counted, Description, Page, SideEffectKind, Values
 class Ties:
     """Of a description, with what is wanted of every page in the end. Pages by where they stand in :attr:`Description.pages`."""
 
-    def __init__(self, description: Description, goal: Values) -> None:
-        self.description, self.goal = description, goal
+    def __init__(self, description: Description, begin: Values, goal: Values, visit: tuple[int, ...]) -> None:
+        self.description, self.begin, self.goal, self.visit = description, begin, goal, visit
 
     @cached_property
     def named(self) -> dict[int, set[int]]:
@@ -20,6 +20,26 @@ class Ties:
         conditions += [c for w in self.description.ways for c in w.when]
         for condition in conditions:
             found.setdefault(self.description.index[condition.page], set()).update(condition.counts)
+        return found
+
+    @cached_property
+    def tried(self) -> dict[int, set[int]]:
+        """Of :attr:`named`, what is worth trying on the way: what leads into a group, or shows a page that has to be stood on, because it
+        changes, is wanted to be read, or may be reset by another of those."""
+        index, pages = self.description.index, self.description.pages
+        ways = [c for w in self.description.ways for c in w.when]
+        needed = {i for i in range(len(pages)) if self.begin[i] != self.goal[i]} | {
+            *self.visit,
+            *(index[c.page] for c in ways),
+        }
+        before: set[int] = set()
+        while before != needed:
+            before = set(needed)
+            needed |= {index[c.page] for i in before for c in pages[i].shown_when}
+            needed |= {index[e.page] for i in before for e in pages[i].effects}
+        found: dict[int, set[int]] = {}
+        for condition in [*ways, *(c for i in needed for c in pages[i].shown_when)]:
+            found.setdefault(index[condition.page], set()).update(condition.counts)
         return found
 
     @cached_property

@@ -7,7 +7,7 @@ which bounds the gap, then group by group.
 """
 
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 from heapq import heappop, heappush
 from itertools import count
@@ -16,13 +16,13 @@ from ..errors import Problem, Refused, refuse, refuse_all
 from .ahead import Ahead, State
 from .description import Description, Gesture, Keeps, Press, Values, shown
 from .entry import FAR, cost, entries, total
-from .machine import Panel, Standing
+from .machine import Panel, Pending, Standing
 from .routes import going, is_plain, routes
 from .ties import Ties
 
-FEW, EXACT, MANY = 12, 25_000, 2_000
+FEW, EXACT, MANY = 12, 25_000, 6_000
 """With up to so many changes the walk is exact up to so many places looked at; with more, fewer are (our choice)."""
-WEIGHTED = ((1.05, 2_000), (1.5, 3_000))
+WEIGHTED = ((1.05, 10_000), (1.5, 6_000), (2.0, 6_000), (3.0, 8_000))
 """Weights of what is still to come, where the exact search grows too large, and places looked at (our choice): the first is within 5 %."""
 BUDGET = 60_000
 """Places looked at in all, after which nobody waits any longer (our choice)."""
@@ -127,11 +127,15 @@ class _Search:
         self.budget = [BUDGET] if budget is None else budget
         self.description, self.panel = description, Panel(description)
         self.begin, self.goal, self.visit, self.ends_at = start, goal, visit, ends_at
-        self.ties = Ties(description, goal)
+        self.ties = Ties(description, start.values, goal, visit)
         self.ahead = Ahead(description, start.values, self.ties, visit, ends_at)
         self.closed = tuple(i for i in range(len(goal)) if i not in open_pages)
         self.all_seen = (1 << len(visit)) - 1
         self._entries: dict[tuple[int, int, int, int, int], list[tuple[Gesture, ...]]] = {}
+        self._pending: dict[tuple[object, ...], Pending | None] = {}
+        self._known: dict[tuple[int, Values], list[tuple[Gesture, int, bool]]] = {}
+        forgetful = (i for i, p in enumerate(description.pages) if p.forgets)
+        self._asked = tuple(sorted({*self.ties.named, *forgetful}))
         self.at_least = 0.0
 
     # ── what can be done ─────────────────────────────────────────────────────────────────────────────────────────────────────────────
@@ -180,10 +184,20 @@ class _Search:
         for keys in self._ways_of(here.page, here.values, after):
             for kept in self._kept_by(here.page):
                 gestures = (*keys, *kept)
-                there = self.panel.run(here, gestures)
+                there = self.panel.run(self._typed(here, keys), kept)
                 done = there.values[here.page] == after or self.description.pages[here.page].forgets
                 if done and there.pending is None and not there.lost and not there.guarded:
                     yield gestures, there
+
+    def _typed(self, here: Standing, keys: tuple[Gesture, ...]) -> Standing:
+        """Where it stands once a value was keyed in. As long as nothing of it is kept, that hangs on the page, its value and its range."""
+        if Keeps.STEP in self.description.editing.kept_by:
+            return self.panel.run(here, keys)
+        page = self.description.pages[here.page]
+        key = (here.page, here.values[here.page], *self.panel.range(page, here.values), keys)
+        if key not in self._pending:
+            self._pending[key] = self.panel.run(here, keys).pending
+        return replace(here, pending=self._pending[key])
 
     @cached_property
     def stays(self) -> bool:
@@ -196,16 +210,16 @@ class _Search:
         """All that is worth doing here."""
         at, values, _ = state
         here, page = Standing(at, values), self.description.pages[at]
+        settled = False
         if page.is_set:
             wanted = self.goal[at]
-            targets = {wanted, *self.ties.named.get(at, ())} - {values[at]}
+            targets = {wanted, *self.ties.tried.get(at, ())} - {values[at]}
             if (
                 self.ties.wasted(at, values)
                 or self.ties.in_the_old_unit(at, values)
                 or self.ties.too_hot_yet(at, values)
             ):
-                targets -= {wanted} - self.ties.named.get(at, set())
-            settled = False
+                targets -= {wanted} - self.ties.tried.get(at, set())
             for after in sorted(targets):
                 if page.choices and (not 0 <= after <= page.most or page.choices[after].guarded):
                     continue
@@ -214,10 +228,22 @@ class _Search:
                     yield gestures, there, page.key
             if settled and self.stays:
                 return
-        for gestures in ((g,) for g in going(self.description, self.panel, here)):
-            there = self.panel.run(here, gestures)
-            if there.page != at or there.values != values:
-                yield gestures, there, ""
+        # what is set sooner or later, and would be kept by this very gesture, is not left for later
+        keeping = {kept[0] for kept in self._kept_by(at) if kept} if settled else set()
+        for gesture, there in self._moves(here):
+            if gesture not in keeping:
+                yield (gesture,), there, ""
+
+    def _moves(self, here: Standing) -> Iterator[tuple[Gesture, Standing]]:
+        """Whatever leads elsewhere with nothing set: where to hangs on the values that something depends on, and on nothing else."""
+        key = (here.page, tuple(here.values[i] for i in self._asked))
+        if key not in self._known:
+            found = ((g, self.panel.do(here, g)) for g in going(self.description, self.panel, here))
+            self._known[key] = [
+                (g, t.page, t.values == here.values) for g, t in found if t.page != here.page or t.values != here.values
+            ]
+        for gesture, page, same in self._known[key]:
+            yield gesture, Standing(page, here.values) if same else self.panel.do(here, gesture)
 
     # ── the search ───────────────────────────────────────────────────────────────────────────────────────────────────────────────────
 

@@ -13,7 +13,7 @@ from ..messages import of_kind, span_of
 from ..purpose.purpose import Effect, Purpose
 from ..units import Kind
 from .dictionary import BY_NAME, PARAMETERS
-from .dictionary.alarms import ALARM_NUMBERS
+from .dictionary.alarms import ALARM_NUMBERS, RELATIVE
 from .dictionary.control import PID as UNDER_PID
 from .dictionary.control import THRESHOLDS
 from .dictionary.output import COMPRESSOR, FAN, FIRE, OUTPUTS
@@ -23,6 +23,8 @@ Sheet = dict[str, Value]
 
 WATCHED = ("Input", *(f"Alarm {n}" for n in ALARM_NUMBERS), "Retransmission", "Link", "Front")
 """The groups of parameters that a rig has which only watches."""
+FOLLOWS = (*RELATIVE, "every", "control", "setpoint", "output")
+"""Choices that only mean something where a set-point is followed."""
 FUNCTION_NAMES = tuple(f"output_{n}" for n in OUTPUTS)
 HEATS_ONLY = (
     "ramp_c_per_min",
@@ -49,6 +51,12 @@ def parameters_for(purpose: Purpose) -> tuple[Parameter, ...]:
         and not (purpose.cools and (UNDER_PID in p.applies or p.name in HEATS_ONLY))
         and not (burns and p.name == "heater_break_a")
     )
+
+
+def choices_for(parameter: Parameter, purpose: Purpose, value: Value | None) -> tuple[tuple[str, str], ...]:
+    """The choices (value, words) that a rig may want of a parameter, with the one it has: one that only watches has nothing to follow."""
+    lost = FOLLOWS if not purpose.acts else ()
+    return tuple(c for c in parameter.choices if c[0] not in lost or c[0] == value)
 
 
 def check_has(names: Iterable[str], purpose: Purpose) -> None:

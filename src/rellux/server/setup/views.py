@@ -13,7 +13,7 @@ from rellux.core.errors import refuse
 from rellux.core.findings import Finding
 from rellux.core.menus.contents import is_wanted_here
 from rellux.core.setup.dictionary.parameter import Applies
-from rellux.core.setup.parameters import check_has, check_period, check_values, parameters_for
+from rellux.core.setup.parameters import check_has, check_period, check_values, choices_for, parameters_for
 from rellux.core.setup.schools import check_school_change
 from rellux.core.spine import Station
 from rellux.server.api.endpoint import endpoint
@@ -90,7 +90,7 @@ def setup_view(rig: Rig) -> SetupView:
                 p.kind.value if p.kind else None,
                 p.low,
                 p.high,
-                [list(c) for c in p.choices],
+                [list(c) for c in choices_for(p, purpose_of(rig), values.get(p.name))],
                 list(p.applies),
                 is_wanted_here(p, values, here),
                 proposed[p.name].value,
