@@ -59,7 +59,7 @@ class Page:
     def _pressable(self, words: str) -> WebElement | None:
         quoted = f'"{words}"'
         path = (
-            f"//*[self::button or self::a or @role='radio' or @role='option'][starts-with(normalize-space(.), {quoted})"
+            f"//*[self::button or self::a or self::summary or @role='radio' or @role='option'][starts-with(normalize-space(.), {quoted})"
             f" or starts-with(@aria-label, {quoted})]"
         )
         for element in self.driver.find_elements(By.XPATH, path):

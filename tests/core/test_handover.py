@@ -26,7 +26,7 @@ HOT = PlannedAlarm(
     "Too hot", AlarmSettings(AlarmKind.HIGH, 64.0), (Action.BEACON,), "stuck", "spoiled", "Open the switch."
 )
 PLAN = Plan((HOT,), Limiter(76.0, 2.0, "Pt100", 10.0), ThermalFuse(98.0, 73.0, 50.0))
-READY = Facts(True, True, True, True, False, True, True, has_plan=True)
+READY = Facts(True, True, True, True, False, True, True, has_plan=True, is_proved=True)
 
 
 @settings(max_examples=cases(8), deadline=None)
@@ -92,7 +92,7 @@ CABINET_KIND = next(iter(KINDS))
 
 def test_what_is_missing_is_said_and_nothing_else():
     assert lacking(READY) == ()
-    for name in ("has_wiring", "has_sheet", "has_plan", "is_calibrated"):
+    for name in ("has_wiring", "has_sheet", "has_plan", "is_calibrated", "is_proved"):
         assert len(lacking(replace(READY, **{name: False}))) == 1
     fault = Finding("a", Severity.FAULT, title="crooked", reason="", fix="")
     danger, proof = (

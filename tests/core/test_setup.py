@@ -204,6 +204,24 @@ def test_the_spine_leads_through_the_job_in_order():
     assert next_action(facts(**done)).station is Station.RUNS
 
 
+def test_proving_comes_between_the_steps_it_belongs_between_and_holds_up_no_rig_that_runs():
+    waiting = {Station.WIRING: "Prove stage 0", Station.SETUP: "Prove stage 2", Station.GUARDING: "Prove stage 3"}
+    done = {"has_parts": True, "has_wiring": True, "to_prove": waiting}
+    assert next_action(facts(**done)).text == "Prove stage 0"
+    later = {**done, "to_prove": {k: waiting[k] for k in (Station.SETUP, Station.GUARDING)}}
+    assert next_action(facts(**later)).station is Station.SETUP
+    assert next_action(facts(**later, has_sheet=True)).text == "Prove stage 2"
+    last = {**later, "has_sheet": True, "has_plan": True, "to_prove": {Station.GUARDING: "Prove stage 3"}}
+    assert next_action(facts(**last)).text == "Prove stage 3"
+    assert next_action(facts(**last, has_run=True)).station is Station.TUNING
+    states = {s.station: s.progress for s in spine(facts(**last, has_proved=True))}
+    assert states[Station.PROVING] is Progress.OPEN
+    assert spine(facts(**last))[3].progress is Progress.UNTOUCHED
+    assert {s.station: s.progress for s in spine(facts(has_proved=True, is_proved=True))}[
+        Station.PROVING
+    ] is Progress.DONE
+
+
 def test_danger_comes_before_the_next_step_and_opens_its_station():
     with_danger = facts(has_parts=True, has_wiring=True, findings={Station.WIRING: (danger(),)})
     assert next_action(with_danger).rule == "wiring.earth"

@@ -10,6 +10,7 @@ const NewRig = lazy(() => import('./purpose/NewRig'))
 const Purpose = lazy(() => import('./purpose/Purpose'))
 const Parts = lazy(() => import('./parts/Parts'))
 const Wiring = lazy(() => import('./wiring/Wiring'))
+const Proving = lazy(() => import('./proving/Proving'))
 const Setup = lazy(() => import('./setup/Setup'))
 const Guarding = lazy(() => import('./guarding/Guarding'))
 const Tuning = lazy(() => import('./tuning/Tuning'))
@@ -49,6 +50,7 @@ export function App() {
               <Route path="parts" element={<Parts />} />
               <Route path="parts/:key" element={<PartQuestion />} />
               <Route path="wiring" element={<Wiring />} />
+              <Route path="proving" element={<Proving />} />
               <Route path="setup" element={<Setup />} />
               <Route path="guarding" element={<Guarding />} />
               <Route path="tuning" element={<Tuning />} />

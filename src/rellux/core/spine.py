@@ -13,6 +13,7 @@ class Station(StrEnum):
     PURPOSE = "purpose"
     PARTS = "parts"
     WIRING = "wiring"
+    PROVING = "proving"
     SETUP = "setup"
     GUARDING = "guarding"
     TUNING = "tuning"
@@ -32,7 +33,8 @@ class Progress(StrEnum):
 
 @dataclass(frozen=True)
 class Facts:
-    """What exists of a rig, and what it does to its temperature. Findings by station."""
+    """What exists of a rig, and what it does to its temperature. Findings by station. ``to_prove``: by the station after which it belongs,
+    what is to be proved next; ``has_proved``: something was, ``is_proved``: all of it, and it holds."""
 
     has_parts: bool
     has_wiring: bool
@@ -43,6 +45,9 @@ class Facts:
     is_calibrated: bool
     has_plan: bool = False
     has_profile: bool = False
+    to_prove: dict[Station, str] = field(default_factory=dict)
+    is_proved: bool = False
+    has_proved: bool = False
     effect: Effect = Effect.HEATS
     findings: dict[Station, tuple[Finding, ...]] = field(default_factory=dict)
 
@@ -103,6 +108,7 @@ def spine(facts: Facts) -> tuple[StationState, ...]:
         Station.PURPOSE: True,
         Station.PARTS: facts.has_parts,
         Station.WIRING: facts.has_wiring,
+        Station.PROVING: facts.has_proved,
         Station.SETUP: facts.has_sheet,
         Station.GUARDING: facts.has_plan,
         Station.TUNING: facts.is_tuned,
@@ -117,7 +123,7 @@ def spine(facts: Facts) -> tuple[StationState, ...]:
         serious = [f for f in findings if f.severity is not Severity.ADVICE]
         if not done[station]:
             progress = Progress.UNTOUCHED
-        elif serious:
+        elif serious or (station is Station.PROVING and not facts.is_proved):
             progress = Progress.OPEN
         else:
             progress = Progress.DONE
@@ -126,7 +132,8 @@ def spine(facts: Facts) -> tuple[StationState, ...]:
 
 
 def next_action(facts: Facts) -> NextAction:
-    """Dangers first, then faults, then the next step of the job, then advice."""
+    """Dangers first, then faults, then the next step of the job, then advice. What is to be proved comes between the steps it belongs
+    between; a rig that has runs already is not held up by it."""
     everything = [(s, f) for s in Station for f in facts.findings.get(s, ())]
     for severity in (Severity.DANGER, Severity.FAULT):
         for station, finding in everything:
@@ -135,6 +142,8 @@ def next_action(facts: Facts) -> NextAction:
     for name, station, text in _STEPS:
         if not getattr(facts, name) and station in stations(facts.effect):
             return NextAction(station, _OTHERWISE.get(facts.effect, {}).get(station, text))
+        if station in facts.to_prove and not facts.has_run:
+            return NextAction(Station.PROVING, facts.to_prove[station])
     if everything:
         station, finding = everything[0]
         return NextAction(station, finding.title, finding.severity, finding.rule)

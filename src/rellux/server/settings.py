@@ -50,6 +50,7 @@ INSTALLED_APPS = [
     "rellux.server.wiring",
     "rellux.server.setup",
     "rellux.server.guarding",
+    "rellux.server.proving",
     "rellux.server.menus",
     "rellux.server.links",
     "rellux.server.runs",

@@ -19,6 +19,7 @@ urlpatterns = [
                 path("", include("rellux.server.wiring.urls")),
                 path("", include("rellux.server.setup.urls")),
                 path("", include("rellux.server.guarding.urls")),
+                path("", include("rellux.server.proving.urls")),
                 path("", include("rellux.server.menus.urls")),
                 path("", include("rellux.server.links.urls")),
                 path("", include("rellux.server.runs.urls")),

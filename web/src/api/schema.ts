@@ -369,6 +369,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/proving.ics": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description One whole-day event for every rig that is proved, and for every proof of its guards. */
+        get: operations["provingCalendar"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/questions": {
         parameters: {
             query?: never;
@@ -1379,6 +1396,111 @@ export interface paths {
         put?: never;
         /** @description Pause, go on, skip a segment, or end it: done by the recorder within about a second, and written down. */
         post: operations["askProgramme"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/rigs/{slug}/proving": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Every stage with its steps, for a room of this temperature. */
+        get: operations["proving"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/rigs/{slug}/proving.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Every stage with its steps, filled with what was seen, or blank for the bench. */
+        get: operations["provingSheet"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/rigs/{slug}/proving/bisect": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description What may be wrong at a failed step, and the next measurement that halves what is left. Nothing is kept. */
+        post: operations["bisectProvingStep"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/rigs/{slug}/proving/stages": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description A name under a stage. Refused while something stands against it and no reason is given. */
+        post: operations["signProvingStage"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/rigs/{slug}/proving/steps": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * @description Keep what was seen at a step. Refused where it is not its turn and no reason is given, where somebody recorded it already, and
+         *     for a number that fits in another unit.
+         */
+        post: operations["recordProvingStep"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/rigs/{slug}/proving/take": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description A step's number from the link as it is now, or out of a stretch of a run. */
+        get: operations["takeProvingStep"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -2527,6 +2649,14 @@ export interface components {
         };
         /** @enum {string} */
         BeyondEnum: "hold" | "abort";
+        BisectInputRequest: {
+            key: string;
+            clues?: components["schemas"]["ClueInputRequest"][];
+        };
+        Bisection: {
+            suspects: components["schemas"]["PartSuspect"][];
+            next: components["schemas"]["NextMeasure"] | null;
+        };
         BoxRequest: {
             name: string;
             title: string;
@@ -2682,6 +2812,12 @@ export interface components {
         };
         /** @enum {string} */
         CircuitEnum: "power" | "control" | "sensor" | "earth";
+        ClueInputRequest: {
+            a: string;
+            b: string;
+            /** Format: double */
+            ohms: number | null;
+        };
         Column: {
             name: string;
             values: string[];
@@ -3819,6 +3955,16 @@ export interface components {
             /** Format: double */
             y: number;
         };
+        MeasureView: {
+            figure: components["schemas"]["Figure"];
+            /** Format: double */
+            low: number | null;
+            /** Format: double */
+            high: number | null;
+            accepts: string;
+            divided: boolean;
+            take: (components["schemas"]["TakeEnum"] | components["schemas"]["NullEnum"]) | null;
+        };
         MeasuredInputRequest: {
             a: string;
             b: string;
@@ -3871,6 +4017,15 @@ export interface components {
             text: string;
             severity: (components["schemas"]["Severity"] | components["schemas"]["NullEnum"]) | null;
             rule: string;
+        };
+        NextMeasure: {
+            a: string;
+            b: string;
+            /** Format: double */
+            least: number | null;
+            /** Format: double */
+            most: number | null;
+            leaves: number;
         };
         NotFollowed: {
             why: components["schemas"]["WhyEnum"];
@@ -4166,6 +4321,10 @@ export interface components {
             picture: components["schemas"]["PictureEnum"];
             title: string;
             lines: string[];
+        };
+        PartSuspect: {
+            title: string;
+            subject: string;
         };
         PartView: {
             name: string;
@@ -4616,6 +4775,46 @@ export interface components {
             value: unknown;
             label: string;
         };
+        ProvingStageView: {
+            number: number;
+            title: string;
+            after: components["schemas"]["Station"];
+            warns: string;
+            waits: string;
+            steps: components["schemas"]["ProvingStepView"][];
+            done: number;
+            signed: components["schemas"]["SignedView"] | null;
+            before: string[];
+            against: string[];
+        };
+        ProvingStepView: {
+            key: string;
+            title: string;
+            does: string;
+            must: string;
+            measure: components["schemas"]["MeasureView"] | null;
+            help: string;
+            isolated: string;
+            caution: string;
+            constant: string;
+            elsewhere: string;
+            between: string[];
+            halves: boolean;
+            state: components["schemas"]["ProvingStepViewStateEnum"];
+            changed: string[];
+            record: components["schemas"]["StepRecordView"] | null;
+        };
+        /** @enum {string} */
+        ProvingStepViewStateEnum: "open" | "passed" | "failed" | "skipped" | "void";
+        ProvingView: {
+            revision: number;
+            /** Format: double */
+            room_c: number;
+            stages: components["schemas"]["ProvingStageView"][];
+            next: components["schemas"]["StepInHand"] | null;
+            /** Format: date-time */
+            due: string | null;
+        };
         PurposeInputRequest: {
             name: string;
             kind: components["schemas"]["RigKind"];
@@ -4987,6 +5186,17 @@ export interface components {
             scrapped: boolean;
             why?: string;
         };
+        SeenAtStepRequest: {
+            /** Format: double */
+            value?: number | null;
+            /** Format: double */
+            divided_by?: number | null;
+            beyond?: boolean;
+            as_told?: boolean | null;
+            skipped?: string;
+            sure?: boolean;
+            remark?: string;
+        };
         Segment: {
             kind: components["schemas"]["SegmentKindEnum"];
             /** Format: double */
@@ -5119,6 +5329,12 @@ export interface components {
         };
         /** @enum {string} */
         SideEnum: "below" | "above" | "either";
+        SignedView: {
+            /** Format: date-time */
+            at: string;
+            who: string;
+            why: string;
+        };
         Solved: {
             elements: components["schemas"]["Element"][];
             lines: components["schemas"]["Line"][];
@@ -5152,6 +5368,11 @@ export interface components {
             /** Format: double */
             high: number;
         };
+        StageInputRequest: {
+            revision: number;
+            stage: number;
+            why?: string;
+        };
         /** @enum {string} */
         StandbyEnum: "none" | "first" | "every";
         /** @enum {string} */
@@ -5167,7 +5388,7 @@ export interface components {
             settled: boolean;
         };
         /** @enum {string} */
-        Station: "purpose" | "parts" | "wiring" | "setup" | "guarding" | "tuning" | "profiles" | "runs" | "calibration" | "book";
+        Station: "purpose" | "parts" | "wiring" | "proving" | "setup" | "guarding" | "tuning" | "profiles" | "runs" | "calibration" | "book";
         StationState: {
             station: components["schemas"]["Station"];
             progress: components["schemas"]["ProgressEnum"];
@@ -5211,6 +5432,30 @@ export interface components {
             says: string;
             target: string;
         };
+        StepInHand: {
+            stage: number;
+            key: string;
+        };
+        StepInputRequest: {
+            revision: number;
+            /** Format: double */
+            room_c: number;
+            key: string;
+            seen: components["schemas"]["SeenAtStepRequest"];
+            again?: boolean;
+            why?: string;
+        };
+        StepRecordView: {
+            /** Format: date-time */
+            at: string;
+            who: string;
+            verdict: components["schemas"]["StepRecordViewVerdictEnum"];
+            says: string;
+            remark: string;
+            why: string;
+        };
+        /** @enum {string} */
+        StepRecordViewVerdictEnum: "passed" | "failed" | "skipped";
         StretchInputRequest: {
             run: number;
             /** Format: double */
@@ -5284,11 +5529,18 @@ export interface components {
                 [key: string]: string;
             };
         };
+        /** @enum {string} */
+        TakeEnum: "reading" | "risen" | "reached" | "peak";
         TakeOutInputRequest: {
             revision: number;
             /** Format: date-time */
             at?: string | null;
             why?: string;
+        };
+        TakenView: {
+            /** Format: double */
+            value: number;
+            says: string;
         };
         TariffRequest: {
             /** Format: double */
@@ -8117,6 +8369,88 @@ export interface operations {
                 "application/json": components["schemas"]["ValuesRequest"];
             };
         };
+        responses: {
+            /** @description No response body */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+        };
+    };
+    provingCalendar: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
         responses: {
             /** @description No response body */
             200: {
@@ -15125,6 +15459,539 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ProgrammeView"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+        };
+    };
+    proving: {
+        parameters: {
+            query?: {
+                room_c?: number;
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProvingView"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+        };
+    };
+    provingSheet: {
+        parameters: {
+            query?: {
+                blank?: boolean;
+                room_c?: number;
+                unit?: string;
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+        };
+    };
+    bisectProvingStep: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BisectInputRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Bisection"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+        };
+    };
+    signProvingStage: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StageInputRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProvingView"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+        };
+    };
+    recordProvingStep: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StepInputRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProvingView"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+        };
+    };
+    takeProvingStep: {
+        parameters: {
+            query?: {
+                from_s?: number;
+                key?: string;
+                room_c?: number;
+                run?: number;
+                to_s?: number;
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakenView"];
                 };
             };
             400: {

@@ -10,7 +10,7 @@ import { Segments } from '../shared/Segments'
 import { wordsOf } from '../shared/effect'
 import { capital } from '../units/quantity'
 import { Refused } from '../shared/states'
-import { moment } from '../shared/when'
+import { day, when } from '../shared/when'
 import { usePreferences } from '../shell/preferences'
 import { useShow } from '../shell/reason'
 import { fixed, say } from '../units/quantity'
@@ -203,13 +203,13 @@ function Done({ proofs }: { proofs: Schemas['ProofView'][] }) {
       <tbody>
         {proofs.map((p) => (
           <tr key={p.at}>
-            <td>{moment(Date.parse(p.at))}</td>
+            <td>{when(p.at)}</td>
             <td>{p.who}</td>
             <td>
               <span className={`badge ${p.passed ? 'fine' : 'danger'}`}>{p.passed ? 'passed' : 'not passed'}</span> {p.says}
               {!p.of_this_plan && <span className="dim"> Of an earlier plan.</span>}
             </td>
-            <td>{moment(Date.parse(p.due))}</td>
+            <td>{day(p.due)}</td>
           </tr>
         ))}
       </tbody>

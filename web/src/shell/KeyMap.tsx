@@ -7,7 +7,7 @@ import './palette.css'
 
 const KEYS: [string, string][] = [
   ['Ctrl K', 'Commands: every place and action by a few letters'],
-  ['1 … 9, 0', STATIONS.map((s) => STATION_NAME[s]).join(', ')],
+  ['1 … 9, 0, -', STATIONS.map((s) => STATION_NAME[s]).join(', ')],
   ['w', 'Workshop'],
   ['u', 'Change between °C and °F'],
   ['n', 'Change between day and night shift'],

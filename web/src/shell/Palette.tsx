@@ -25,6 +25,7 @@ const ALSO: Partial<Record<Station, string>> = {
   purpose: 'temperature limits rig description',
   parts: 'heater relay ssr breaker fuse wire plug sensor sizing',
   wiring: 'connections terminals diagram schematic circuit faults meter',
+  proving: 'power-up first heat test measure earth insulation continuity commissioning sign',
   setup: 'parameters settings controller menu configuration limits',
   guarding: 'alarms limiter fuse ladder overtemperature proof test safety',
   tuning: 'pid hysteresis identify autotune gain',

@@ -7,6 +7,7 @@ export const STATION_NAME: Record<Station, string> = {
   purpose: 'Purpose',
   parts: 'Parts',
   wiring: 'Wiring',
+  proving: 'Proving',
   setup: 'Set-up',
   guarding: 'Guarding',
   tuning: 'Tuning',
@@ -18,5 +19,5 @@ export const STATION_NAME: Record<Station, string> = {
 
 export const STATIONS = Object.keys(STATION_NAME) as Station[]
 
-/** The station a digit goes to; 0 is the tenth. */
-export const stationAt = (key: string): Station | undefined => (/^\d$/.test(key) ? STATIONS[(Number(key) + 9) % 10] : undefined)
+/** The station a key goes to: the digits as they lie on the keyboard, and the dash after them. */
+export const stationAt = (key: string): Station | undefined => (key.length === 1 ? STATIONS['1234567890-'.indexOf(key)] : undefined)

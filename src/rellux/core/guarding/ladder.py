@@ -317,7 +317,8 @@ SAYS_ACTION = {
 }
 
 
-def _follower(situation: Situation, opens_c: float) -> Follower:
+def follower_at(situation: Situation, opens_c: float) -> Follower:
+    """The limiter of a plan that has one, as it follows the chamber, opening at this temperature of its own."""
     limiter = situation.plan.limiter
     assert limiter
     return Follower(limiter.lag_s, 1.0, opens_c, limiter.relay_s)
@@ -326,7 +327,7 @@ def _follower(situation: Situation, opens_c: float) -> Follower:
 def _tripped(rigs: Family, situation: Situation, opens_c: float) -> Course:
     purpose = situation.rig.purpose
     return runaway(
-        rigs.fast, situation.rig.rests_c, purpose.working_c, length_s(rigs), (_follower(situation, opens_c),)
+        rigs.fast, situation.rig.rests_c, purpose.working_c, length_s(rigs), (follower_at(situation, opens_c),)
     )
 
 
@@ -334,7 +335,7 @@ def peak_after(rigs: Family, situation: Situation, opens_c: float) -> float | No
     """The hottest the chamber gets at the bad edge of the rig if the limiter trips at this chamber-sensor temperature, °C; out of a hold or
     a heat-up. ``None`` where it never trips."""
     purpose = situation.rig.purpose
-    at = _follower(situation, opens_c)
+    at = follower_at(situation, opens_c)
     return worst_peak(rigs.fast, situation.rig.rests_c, purpose.working_c, length_s(rigs), at)
 
 

@@ -5,6 +5,7 @@ from ..spine import Facts
 
 WANTED = (
     ("has_wiring", "Nothing is laid out: there is no diagram and no list of wires."),
+    ("is_proved", "Its first power-up is not proved and signed to the end, or something was changed since."),
     ("has_sheet", "No settings are recorded: what its controller was left at is not known."),
     ("has_plan", "No alarms or limits are planned."),
     ("is_calibrated", "Its sensor was not compared with a reference since it was fitted."),

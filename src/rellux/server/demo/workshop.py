@@ -47,6 +47,7 @@ from .making import (
     wired,
 )
 from .programmes import anneal, by_hand, profiled, programme_run, was_of
+from .proving import proving
 from .register_maps import KILN, LOGGER, METER
 from .store import cement_store
 
@@ -65,6 +66,7 @@ def load_demo() -> list[Rig]:
         rigs = [make(day) for make in makers]
         equipment(day)
         controllers(day)
+        proving(day)
         return rigs
 
 

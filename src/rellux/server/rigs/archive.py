@@ -14,6 +14,7 @@ from rellux.server.equipment.filed import described
 from rellux.server.guarding.models import GuardPlan, Proof
 from rellux.server.menus.models import RigController
 from rellux.server.profiles.models import ProfileVersion
+from rellux.server.proving.models import ProvedStage, ProvedStep
 from rellux.server.questions.models import Kept
 from rellux.server.runs.export import own_rows
 from rellux.server.setup.models import Sheet
@@ -47,6 +48,12 @@ KEPT: tuple[tuple[str, type[models.Model], tuple[str, ...]], ...] = (
         ("key", "number", "name", "at", "who", "kind", "inputs", "profile", "why", "removed_at"),
     ),
     ("proofs", Proof, ("at", "who", "plan", "terminals_c", "by_heat", "observed", "passed", "says")),
+    (
+        "proved_steps",
+        ProvedStep,
+        ("at", "who", "key", "stage", "title", "verdict", "says", "seen", "number", "room_c", "cites", "why"),
+    ),
+    ("proved_stages", ProvedStage, ("at", "who", "stage", "why")),
     (
         "calibrations",
         Calibration,

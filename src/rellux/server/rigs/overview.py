@@ -24,6 +24,7 @@ from rellux.server.guarding.models import GuardPlan
 from rellux.server.links.live import NO_LINK, Live, live
 from rellux.server.links.models import Link
 from rellux.server.profiles.models import ProfileVersion
+from rellux.server.proving.domain import ProvingTold, proving_told
 from rellux.server.runs.models import Run
 from rellux.server.setup.domain import setup_findings
 from rellux.server.setup.models import Sheet
@@ -142,12 +143,13 @@ def findings_of(rig: Rig) -> dict[Station, tuple[Finding, ...]]:
     """Findings by station. Every change they depend on raises the revision, adds an identification or links a controller."""
     identified = rig.identifications.values_list("pk", flat=True).first()
     mapped = Link.objects.filter(rig=rig).values_list("register_map", flat=True).first()
-    return _findings(rig.pk, rig.created_at, rig.revision, identified, mapped, timezone.localdate())
+    has_run = rig.runs.filter(removed_at__isnull=True).exists()
+    return _findings(rig.pk, rig.created_at, rig.revision, identified, mapped, timezone.localdate(), has_run)
 
 
 @lru_cache(maxsize=1024)
 def _findings(
-    key: int, created_at: datetime, revision: int, identified: int | None, mapped: str | None, day: date
+    key: int, created_at: datetime, revision: int, identified: int | None, mapped: str | None, day: date, has_run: bool
 ) -> dict[Station, tuple[Finding, ...]]:
     """The workshop asks every few seconds; the rules are run once a revision, and anew every ``day`` for what falls due."""
     rig = Rig.objects.get(pk=key)
@@ -155,18 +157,26 @@ def _findings(
         Station.PURPOSE: tuple(purpose_findings(purpose_of(rig), kind_of(rig))),
         Station.PARTS: tuple(worst_first([*parts_findings(rig), *equipment_findings(rig)])),
         Station.WIRING: tuple(wiring_findings(rig)),
+        Station.PROVING: _proving(key, created_at, revision, day, has_run).findings,
         Station.SETUP: tuple(setup_findings(rig)),
         Station.GUARDING: tuple(findings_of_plan(rig)),
     }
 
 
+@lru_cache(maxsize=1024)
+def _proving(key: int, created_at: datetime, revision: int, day: date, has_run: bool) -> ProvingTold:
+    return proving_told(Rig.objects.get(pk=key), has_run)
+
+
 def forget() -> None:
     _findings.cache_clear()
+    _proving.cache_clear()
 
 
 def _facts(rig: Any) -> Facts:
     """Of a rig of :func:`seen`."""
-    link = getattr(rig, "link", None)
+    link, today = getattr(rig, "link", None), timezone.localdate()
+    proving = _proving(rig.pk, rig.created_at, rig.revision, today, rig.has_run)
     return Facts(
         has_parts=bool(rig.sensor),
         has_wiring=rig.is_wired,
@@ -179,8 +189,11 @@ def _facts(rig: Any) -> Facts:
         is_tuned=rig.is_tuned,
         is_calibrated=compared_in_place(rig.sensor, rig.calibrated_sensor, rig.calibrated_at, rig.sensor_since),
         findings=_findings(
-            rig.pk, rig.created_at, rig.revision, rig.identified, link and link.register_map, timezone.localdate()
+            rig.pk, rig.created_at, rig.revision, rig.identified, link and link.register_map, today, rig.has_run
         ),
+        to_prove=proving.to_prove,
+        has_proved=proving.begun,
+        is_proved=proving.done,
     )
 
 

@@ -5,6 +5,8 @@ from rellux.server.api.shapes import as_json, serializer
 from rellux.server.calibration.views import CalibrationView, calibration_view
 from rellux.server.guarding.views import guarding_view
 from rellux.server.profiles.views import profiles_view
+from rellux.server.proving import domain as proving_domain
+from rellux.server.proving.views import proving_view
 from rellux.server.questions.domain import kept_answers
 from rellux.server.runs.views import run_view
 from rellux.server.setup.views import setup_view
@@ -23,7 +25,7 @@ def read_once(rig: Rig) -> None:
         [overview.strip(overview.seen().get(pk=rig.pk)), overview.rig_view(rig), wiring_view(rig), tuning_view(rig)]
     )
     if rig.sensor:  # before that there is nothing to set up
-        as_json([setup_view(rig), guarding_view(rig)])
+        as_json([setup_view(rig), guarding_view(rig), proving_view(rig, purpose_of(rig).ambient_c)])
     if rig.sensor and purpose_of(rig).heats:
         as_json(profiles_view(rig))
     as_json([*kept_answers(rig).values(), *(run_view(r) for r in rig.runs.all())])
@@ -43,3 +45,4 @@ def forget() -> None:
     """Drop what was worked out for a rig that is not kept: the next one may get its key."""
     overview.forget()
     domain.forget()
+    proving_domain.forget()

@@ -29,6 +29,8 @@ SAID = {
     "photos": "photographs",
     "identifications": "identified processes",
     "proofs": "proofs that guards act",
+    "proved_steps": "steps of proving",
+    "proved_stages": "names under stages of proving",
     "profiles": "profiles",
     "guard_plans": "plans of what guards it",
     "calibrations": "calibrations",

@@ -23,6 +23,7 @@ from rellux.core.errors import Refused, refuse
 from rellux.core.form import fill
 from rellux.core.guarding.proof import Observed
 from rellux.core.plant.rig_models import check_fire
+from rellux.core.proving.judging import SeenAtStep, StepVerdict
 from rellux.core.purpose.kinds import check_kind
 from rellux.core.purpose.purpose import RigKind, check_purpose
 from rellux.core.questions.registry import FORMERLY, QUESTIONS
@@ -72,7 +73,8 @@ _SINCE: dict[str, Any] = {
     "rewired_at": None,
 }
 """What a rig is taken for by files of before it had these."""
-_LATER = ("kept", "built", "accepted", "photos", "equipment", "guard_plans", "proofs", "profiles", "controllers")
+_LATER = ("kept", "built", "accepted", "photos", "equipment", "guard_plans", "proofs", "profiles", "controllers", "proved_steps",
+          "proved_stages")  # fmt: skip
 """Tables that files of before they existed do not have."""
 _MOMENTS = ("at", "started_at", "created_at", "rewired_at", "accepted_at", "removed_at")
 _LISTS = ("pairs", "subjects", "materials", "channels", "observed", "began")
@@ -226,6 +228,13 @@ def _check_proof(row: dict[str, Any]) -> None:
         of_plain(Observed, seen, f"observed[{i}]")
 
 
+def _check_proved(row: dict[str, Any]) -> None:
+    of_plain(SeenAtStep, row["seen"], "seen")
+    StepVerdict(row["verdict"])
+    if not all(isinstance(words, str) for words in dict(row["cites"]).values()):
+        raise refuse("cites", "is no list of facts in words", UNCHANGED)
+
+
 def _check_profile(row: dict[str, Any]) -> None:
     profile_from(row["profile"])
     if row["kind"]:
@@ -245,6 +254,7 @@ _RULES = {
     "sheets": lambda row: check_values(row["values"]),
     "guard_plans": lambda row: plan_from(row["plan"]),
     "proofs": _check_proof,
+    "proved_steps": _check_proved,
     "controllers": _check_controller,
     "profiles": _check_profile,
     "entries": lambda row: Station(row["station"]),

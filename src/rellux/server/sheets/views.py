@@ -21,6 +21,7 @@ from rellux.core.wiring.schedule import schedule
 from rellux.server.api.endpoint import endpoint
 from rellux.server.api.shapes import read, reply
 from rellux.server.guarding.proof_views import asked, provable
+from rellux.server.proving.views import room_from, wired_rig
 from rellux.server.questions.domain import answer_of, kept_answers
 from rellux.server.questions.views import Values
 from rellux.server.rigs.chain import chain_of, parts_findings
@@ -35,6 +36,8 @@ from .handover import handover_of, lacking_of, use_of
 from .handover_sheet import handover_pdf
 from .lettering import printed_in
 from .parts_sheet import PartsSheet, panel_pdf, parts_pdf
+from .proving import proving_of
+from .proving_sheet import proving_pdf
 from .wiring_sheet import MOST_DRAWINGS, MOST_SHAPES, PAPER, DrawingHead, WiringSheet, wiring_pdf
 
 
@@ -88,6 +91,18 @@ class GuardingSheetPdf(APIView):
         sheet = guarding_of(rig, plan, terminals_c, by_heat)
         with printed_in(request.query_params.get("unit", "C")):
             return _pdf(guarding_pdf(sheet), f"{slug}-guarding")
+
+
+class ProvingSheetPdf(APIView):
+    @endpoint("provingSheet", None, query={"room_c": float, "blank": bool, "unit": str})
+    def get(self, request: Request, slug: str) -> HttpResponse:
+        """Every stage with its steps, filled with what was seen, or blank for the bench."""
+        rig = wired_rig(slug)
+        sheet = proving_of(
+            rig, room_from(request.query_params.get("room_c"), rig), request.query_params.get("blank") == "true"
+        )
+        with printed_in(request.query_params.get("unit", "C")):
+            return _pdf(proving_pdf(sheet), f"{slug}-proving")
 
 
 class PanelPdf(APIView):

@@ -76,9 +76,14 @@ class Dead:
             for end in (0, 1)
         )
 
+    def _in_two(self, branch: Branch, fault: Fault) -> bool:
+        """Whether a branch is the one that touches something along its length: its halves stand for it. Of a bank it is the first leg."""
+        net = self.circuit.net
+        return any(branch.name == name and branch is net.branches[net.named(name)[0]] for name, _, _ in fault.tapped)
+
     def ohms(self, a: str, b: str, fault: Fault = SOUND, moved: str = "") -> Ohms:
         """Least and most ohms between two terminals, with the part ``moved`` in its other position."""
-        mask = np.array([self._rests(branch, fault, moved) for branch in self.circuit.branches], dtype=bool)
+        mask = np.array([self.rests(branch, fault, moved) for branch in self.circuit.branches], dtype=bool)
         return Ohms(self._between(mask, self._least, fault, a, b), self._between(mask, self._most, fault, a, b))
 
     def _between(
@@ -87,9 +92,9 @@ class Dead:
         ohm = self.circuit.net.ohms(mask, fault, a, b, conductance)
         return ohm if ohm < OPEN_OHM else None
 
-    def _rests(self, branch: Branch, fault: Fault, moved: str) -> bool:
+    def rests(self, branch: Branch, fault: Fault = SOUND, moved: str = "") -> bool:
         """Whether a branch conducts with everything unpowered and a meter's low voltage on it."""
-        if {branch.name, branch.at} & fault.opened or any(branch.name == name for name, _, _ in fault.tapped):
+        if {branch.name, branch.at} & fault.opened or self._in_two(branch, fault):
             return False
         if branch.name in fault.closed and branch.closed in RESTS:
             return False

@@ -46,7 +46,10 @@ def explain(circuit: CircuitSolver, measured: tuple[Measured, ...]) -> tuple[Sus
     here = Dead(circuit)
     tried = [(Failure(FINE, "", SOUND), here)]
     tried += [(failure, here) for failure in failures(circuit.wiring)]
-    tried += [(Failure(title, part, SOUND), Dead(other)) for title, part, other in _swapped(circuit, measured)]
+    tried += [
+        (Failure(title, part, SOUND), Dead(other))
+        for title, part, other in swapped(circuit, {split(end)[0] for m in measured for end in (m.a, m.b)})
+    ]
     found = []
     for failure, tested in tried:
         misfit = max((_misfit(tested, failure, m) for m in measured), default=0.0)
@@ -54,10 +57,9 @@ def explain(circuit: CircuitSolver, measured: tuple[Measured, ...]) -> tuple[Sus
     return tuple(sorted(found, key=lambda s: s.misfit - (FAVOUR if s.title == FINE else 0.0)))
 
 
-def _swapped(circuit: CircuitSolver, measured: tuple[Measured, ...]) -> Iterator[tuple[str, str, CircuitSolver]]:
-    """Circuits with two wires of one circuit exchanged at a part, as words, part and circuit."""
-    wiring = circuit.wiring
-    near = {split(end)[0] for m in measured for end in (m.a, m.b)}
+def swapped(circuit: CircuitSolver, parts: set[str]) -> Iterator[tuple[str, str, CircuitSolver]]:
+    """Circuits with two wires of one circuit exchanged at a part, near some parts, as words, part and circuit."""
+    wiring, near = circuit.wiring, set(parts)
     for _ in range(SWAPS_WITHIN):
         near |= {split(e)[0] for w in wiring.connections for e in (w.a, w.b) if {split(w.a)[0], split(w.b)[0]} & near}
     at: dict[str, list[Connection]] = {}

@@ -1,0 +1,150 @@
+"""What a rig’s steps are made from, read so that each step knows what it hangs on."""
+
+from collections.abc import Iterable
+from dataclasses import dataclass, field
+from enum import StrEnum
+
+from ..control.settings import ControllerSettings
+from ..guarding.family import HeatedRig
+from ..guarding.ladder import Situation
+from ..purpose.purpose import Purpose
+from ..setup.dictionary.parameter import Value
+from ..setup.parameters import Sheet
+from ..wiring.circuit.branches import input_of
+from ..wiring.circuit.dead import Dead
+from ..wiring.circuit.solve import CircuitSolver
+from ..wiring.model import Connection, ConnectionList, Part
+from .scope import Edge, between, edges_of, feeding, reached
+
+EXPECTED_V = "expected volts"
+"""A number among the facts."""
+
+
+class Fitted(StrEnum):
+    """What may have been exchanged for one just like it."""
+
+    SENSOR = "sensor"
+    CONTROLLER = "controller"
+    LIMITER = "limiter"
+
+
+@dataclass(frozen=True)
+class ProvingFacts:
+    """All that a rig’s steps are made from. ``room_c``: where probe, input and rig are now. ``fitted``: since when a piece is there.
+    ``rig``: what it does with its heat. ``situation``: with the plan in force, ``None`` before there is one."""
+
+    purpose: Purpose
+    sensor: str
+    wiring: ConnectionList
+    circuit: CircuitSolver
+    sheet: Sheet
+    settings: ControllerSettings
+    rig: HeatedRig
+    situation: Situation | None = None
+    room_c: float = 21.0
+    fitted: dict[Fitted, str] = field(default_factory=dict)
+
+
+class Citing:
+    """Reads facts for one step, and remembers which."""
+
+    def __init__(self, facts: ProvingFacts) -> None:
+        self.facts, self.cites = facts, dict[str, str]()
+
+    def setting(self, name: str) -> Value:
+        """A value of the sheet; 0 where it has none."""
+        value = self.facts.sheet.get(name, 0.0)
+        self.cites[f"setting {name}"] = f"{value:g}" if isinstance(value, float | int) else value
+        return value
+
+    def number(self, name: str) -> float:
+        """A number of the sheet."""
+        return float(self.setting(name))
+
+    def purpose(self, name: str) -> float:
+        """A number of the purpose."""
+        value = getattr(self.facts.purpose, name)
+        self.cites[f"purpose {name}"] = str(value)
+        return float(value or 0.0)
+
+    def plan(self, name: str, value: object) -> None:
+        """Something of the plan in force."""
+        self.cites[f"plan {name}"] = str(value)
+
+    def fitted(self, *roles: Fitted) -> None:
+        """Pieces that may be exchanged for one just alike."""
+        for role in roles:
+            if role in self.facts.fitted:
+                self.cites[f"fitted {role.value}"] = self.facts.fitted[role]
+
+    def sensor(self) -> str:
+        """The control sensor, and that it is the same piece still."""
+        self.fitted(Fitted.SENSOR)
+        self.cites["sensor"] = self.facts.sensor
+        return self.facts.sensor
+
+    def part(self, name: str) -> Part:
+        """A part with all its ratings."""
+        part = self.facts.wiring.part(name)
+        ratings = ", ".join(
+            f"{k} {v:g}" if isinstance(v, float | int) else f"{k} {v}" for k, v in sorted(part.ratings.items())
+        )
+        self.cites[f"part {name}"] = f"{part.type.kind}: {ratings}"
+        return part
+
+    def wire(self, wire: Connection) -> Connection:
+        """A wire with where it leads; its number is only a label."""
+        a, b = sorted((wire.a, wire.b))
+        self.cites[f"wire {a}–{b}"] = f"{wire.area_mm2:g} mm², {wire.length_m:g} m, {wire.insulation or 'plain'}"
+        return wire
+
+    def names(self, names: Iterable[str]) -> None:
+        """Wires (``wire 7``) and parts, as branches of the circuit are named."""
+        wires = {f"wire {w.number}": w for w in self.facts.wiring.connections}
+        inputs = {input_of(p): p for p in self.facts.wiring.by_name}
+        for name in names:
+            if name in wires:
+                self.wire(wires[name])
+            elif (part := inputs.get(name, name.split(" ")[0])) in self.facts.wiring.by_name:
+                self.part(part)
+
+    def between(self, edges: list[Edge], a: str, b: str) -> None:
+        """All that lies between two terminals; all that hangs on either, where nothing does: any of it could join them."""
+        found = between(edges, a, b)
+        if not found:
+            near = reached(edges, a) | reached(edges, b)
+            found = frozenset(name for name, x, _ in edges if x in near)
+        self.names(found)
+
+    def resting(self, a: str, b: str, moved: str = "") -> None:
+        """All that lies between two terminals with everything unplugged and a part ``moved``."""
+        dead, circuit = Dead(self.facts.circuit), self.facts.circuit
+        self.between(edges_of(b for b in circuit.branches if dead.rests(b, moved=moved)), a, b)
+
+    def live(self, *ends: str) -> None:
+        """All that brings volts to these terminals, in any position."""
+        self.names(feeding(self.facts.circuit, ends))
+
+    def seen(self, words: str) -> str:
+        """What must be seen, where it is the whole circuit’s word: a bridge anywhere may change it."""
+        self.cites["what must be seen"] = words
+        return words
+
+    def volts(self, volts: float) -> float:
+        """What is expected of the whole circuit, as a number that is compared with a tolerance."""
+        self.cites[EXPECTED_V] = f"{volts:.5g}"
+        return volts
+
+    def loads(self) -> None:
+        """All that brings power to what the rig drives, and whatever ends it."""
+        for part in self.facts.wiring.parts:
+            if part.heats:
+                self.part(part.name)
+                self.live(*(f"{part.name}.{t.name}" for t in part.type.terminals))
+
+    def whole_list(self) -> None:
+        """Every wire and part."""
+        for wire in self.facts.wiring.connections:
+            self.wire(wire)
+        for part in self.facts.wiring.parts:
+            self.part(part.name)
