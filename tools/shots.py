@@ -19,6 +19,7 @@ VIEWS = (
     ("parts", "/rigs/blank-annealer/parts", "Heater current"),
     ("wiring", "/rigs/bake-out-shell/wiring", "heater on"),
     ("setup", "/rigs/cement-cabinet/setup?look=keys", "Rehearse it"),
+    ("proving", "/rigs/detector-cold-box/proving", "things explain it"),
     ("guarding", "/rigs/blank-annealer/guarding", "peak after it trips"),
     ("profiles", "/rigs/blank-annealer/profiles", "It takes"),
     ("tuning", "/rigs/cement-cabinet/tuning", "candidate"),
@@ -79,9 +80,6 @@ def main() -> None:
                     page.see("30001")
                 take(page, name)
                 if name == "wiring":
-                    page.press("What is on when")
-                    page.see("supply back")
-                    take(page, "states")
                     page.press("If something fails")
                     page.see("single failure")
                     take(page, "faults")

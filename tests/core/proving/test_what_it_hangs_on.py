@@ -52,7 +52,7 @@ def test_a_changed_list_changes_no_step_that_still_stands_and_never_goes_unseen(
 
 SETTINGS = {
     "setpoint_high_c": "dial setpoint_high_c", "setpoint_low_c": "dial setpoint_low_c", "offset_c": "reading",
-    "sensor_failure_output": "unplugged", "output_high": "asks", "loop_break_s": "drive V1 on",
+    "sensor_failure_output": "unplugged", "hysteresis_c": "values", "output_high": "asks", "loop_break_s": "drive V1 on",
 }  # fmt: skip
 
 
@@ -84,6 +84,18 @@ def test_a_changed_limit_and_an_exchanged_piece_void_what_they_are_about():
         exchanged = replace(known, fitted={**known.fitted, piece: "since today"})
         void = voided(steps_of(known), steps_of(exchanged))
         assert void == {k for k, s in steps_of(known).items() if f"fitted {piece.value}" in s.cites} and void
+
+
+def test_words_that_are_the_same_at_every_rig_say_why():
+    """But those that hang on a setting or the plan, or name a part, which are the same here."""
+    said: dict[str, set[tuple[str, str]]] = {}
+    every = {k: s for name in NAMES for k, s in steps_of(facts(name)).items()}
+    for name in NAMES:
+        for key, step in steps_of(facts(name)).items():
+            said.setdefault(key, set()).add((step.does, step.must))
+    same = [s for k, s in every.items() if len(said[k]) == 1 and s.measure is None]
+    decided = [s for s in same if any(f.startswith(("setting", "plan")) for f in s.cites) or " A1" in s.does]
+    assert [s.key for s in same if s not in decided and not s.constant] == [] and len(same) > len(decided)
 
 
 @settings(max_examples=cases(80), deadline=None)

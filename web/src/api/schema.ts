@@ -5046,6 +5046,8 @@ export interface components {
             revision: number;
             archived: boolean;
             unreadable: string;
+            /** Format: date-time */
+            prove_again: string | null;
         };
         RigView: {
             slug: string;

@@ -5,7 +5,6 @@ import { useKept } from '../api/kept'
 import { NumberField, TextField } from '../shared/fields'
 import { Fig } from '../shared/Fig'
 import { Said } from '../shared/Said'
-import { Segments } from '../shared/Segments'
 import { problemOf, Refused } from '../shared/states'
 import { usePreferences } from '../shell/preferences'
 import { said } from '../units/message'
@@ -50,7 +49,7 @@ export function StepInHand({ rig, stage, step, room, onDone }: Props) {
       aria-label="Step in hand"
       onSubmit={(e) => {
         e.preventDefault()
-        keep(seen)
+        keep({ ...seen, as_told: true })
       }}
     >
       <div className="row">
@@ -87,6 +86,7 @@ export function StepInHand({ rig, stage, step, room, onDone }: Props) {
         )}
         {(!m || step.elsewhere || standing) && <Said>{step.must}</Said>}
       </p>
+      {step.constant && <p className="small dim">{step.constant}</p>}
       {step.help && (
         <details>
           <summary>With the meter</summary>
@@ -156,27 +156,21 @@ export function StepInHand({ rig, stage, step, room, onDone }: Props) {
               And otherwise? <Said>{step.must}</Said>
             </p>
           )}
-          <Segments
-            label={said(step.must, unit)}
-            value={seen.as_told == null ? null : seen.as_told ? 'yes' : 'no'}
-            options={[
-              ['yes', 'it was so'],
-              ['no', 'it was not'],
-            ]}
-            onChange={(v) => set({ as_told: v === 'yes' })}
-          />
           <TextField label="Remark" value={seen.remark ?? ''} onChange={(remark) => set({ remark })} />
           {!unitAsked && !asked && <Refused error={record.error} />}
           <div className="row">
             {unitAsked ? (
-              <button type="button" className="button main" onClick={() => keep({ ...seen, sure: true })}>
+              <button type="button" className="button main" onClick={() => keep({ ...seen, as_told: true, sure: true })}>
                 It was read so: keep it
               </button>
             ) : (
               <button className="button main" disabled={record.isPending}>
-                Keep it, next
+                It was so, next
               </button>
             )}
+            <button type="button" className="button" disabled={record.isPending} onClick={() => keep({ ...seen, as_told: false })}>
+              It was not so
+            </button>
             <LeaveOut onLeave={(skipped) => keep({ skipped, remark: seen.remark })} error={record.error} />
           </div>
         </>

@@ -9,6 +9,7 @@ import { Feel } from '../shared/Feel'
 import { Said } from '../shared/Said'
 import { Failure, Loading, Refused } from '../shared/states'
 import { Temperature } from '../shared/Temperature'
+import { day } from '../shared/when'
 import { usePreferences } from '../shell/preferences'
 import { said } from '../units/message'
 import { STATION_NAME } from '../shell/stations'
@@ -149,6 +150,14 @@ function Strip({ rig }: { rig: Schemas['RigStrip'] }) {
         <Link className="button" to={`/rigs/${rig.slug}/${next.station}`}>
           {STATION_NAME[next.station]}
         </Link>
+        {rig.prove_again && (
+          <span className="small dim">
+            Proved; again by{' '}
+            <a href="/api/v1/proving.ics" aria-label={`${day(rig.prove_again)}, into a calendar`}>
+              {day(rig.prove_again)}
+            </a>
+          </span>
+        )}
       </div>
     </section>
   )

@@ -215,6 +215,7 @@ def _smell(facts: ProvingFacts) -> ProvingStep:
         "No smell, no sound",
         f"Stay beside it for {quantity(SETTLED_MIN, 'min')}: nose, ears, eyes.",
         "New elements may smell of oil for minutes; nothing hums, crackles or browns.",
+        constant="No number says it: nose, ears and eyes are the same at every rig.",
         cites=cite.cites,
     )
 

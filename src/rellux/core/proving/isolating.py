@@ -3,7 +3,7 @@ off."""
 
 from dataclasses import replace
 
-from ..wiring.circuit.positions import operable, verb
+from ..wiring.circuit.positions import operable, position, verb
 from ..wiring.switching import ON, Switching
 from .facts import Citing, ProvingFacts
 
@@ -36,14 +36,24 @@ def _words(facts: ProvingFacts, cite: Citing) -> str:
     noun = facts.wiring.driven.noun
     if found:
         part = cite.part(found)
-        return f"The {noun} dead: {found} {verb(part)}, locked or kept in sight."
+        still = " Its terminals may still be live: it gets no power, no more." if _still_live(facts) else ""
+        return f"No power to the {noun}: {found} {verb(part)}, locked or kept in sight.{still}"
     loads = ", ".join(p.name for p in facts.wiring.parts if p.heats)
     for part in facts.wiring.parts:
         if part.heats:
             cite.part(part.name)
     return (
-        f"The {noun} dead: both leads of {loads} off and insulated, with the plug out while you do it." if loads else ""
+        f"No power to the {noun}: both leads of {loads} off and insulated, with the plug out while you do it."
+        if loads
+        else ""
     )
+
+
+def _still_live(facts: ProvingFacts) -> bool:
+    """Whether a load has volts against earth, or a DC supply’s minus, although no power reaches it."""
+    on, circuit = calling(facts), facts.circuit
+    held = position(circuit, "", on, circuit.running(on))
+    return any(f"{p.name}.{t.name}" in held.live for p in facts.wiring.parts if p.heats for t in p.type.terminals)
 
 
 def calling(facts: ProvingFacts) -> Switching:

@@ -173,5 +173,6 @@ def fuse_steps(facts: ProvingFacts) -> Iterator[ProvingStep]:
         "A new one fitted",
         "Fit a new one of the same rating, crimped, not soldered; write its lot into the remark.",
         "Its rating is the plan’s, and there is a spare.",
+        constant="Whatever the fuse, a new one goes in the same way.",
         cites=dict(cite.cites),
     )

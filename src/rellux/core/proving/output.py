@@ -25,11 +25,29 @@ def steps(facts: ProvingFacts) -> Iterator[ProvingStep]:
     """For every place that the output moves: on, then off."""
     if not facts.purpose.acts:
         return
+    yield _values(facts)
     for part, ends in _places(facts):
         yield from _driven(facts, part, ends)
     yield from _shown(facts)
     yield from _fan(facts)
     yield from _reset(facts)
+
+
+def _values(facts: ProvingFacts) -> ProvingStep:
+    cite = Citing(facts)
+    for name in facts.sheet:
+        cite.setting(name)
+    cite.fitted(Fitted.CONTROLLER)
+    return ProvingStep(
+        "values",
+        2,
+        "Its values",
+        f"Read every value that the controller has a page for, beside the sheet of {len(facts.sheet)}, or compare over "
+        "the link under Set-up.",
+        "Each is what the sheet says.",
+        isolated=isolated(facts, cite),
+        cites=cite.cites,
+    )
 
 
 def _places(facts: ProvingFacts) -> Iterator[tuple[Part, tuple[str, str]]]:

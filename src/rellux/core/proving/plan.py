@@ -33,22 +33,23 @@ def proving_stages(facts: ProvingFacts) -> tuple[ProvingStage, ...]:
     """All stages that a rig has; one without a plan has none of what proves it yet."""
     planned = facts.situation is not None
     acts, heats = facts.purpose.acts, facts.purpose.heats
+    kept = "The load stays dead." if acts else "It only shows and calls: nothing else may happen."
     waits = "" if planned else PLAN_FIRST
     found = [
         ProvingStage(0, "Dead, unplugged", "wiring", _DEAD, tuple(dead.steps(facts))),
         ProvingStage(
             1,
-            "Control power, load dead",
+            "Control power, load dead" if acts else "Power on",
             "wiring",
-            "First volts: the load stays dead.",
+            f"First volts. {kept}",
             tuple(control_power.steps(facts)),
         ),
         ProvingStage(2, "Output, load dead", "setup", "The load stays dead.", tuple(output.steps(facts))),
         ProvingStage(
             3,
-            "What stops it, load dead",
+            "What stops it, load dead" if acts else "What calls",
             "guarding",
-            "The load stays dead.",
+            kept,
             tuple(safety.steps(facts)) if planned else (),
             waits,
         ),

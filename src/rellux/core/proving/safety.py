@@ -51,6 +51,7 @@ def _guards(facts: ProvingFacts) -> ProvingStep:
         "Each acts where it must, and nowhere else.",
         isolated=isolated(facts, cite),
         cites=cite.cites,
+        constant="Its own steps are made under Guarding, from the plan.",
         elsewhere=GUARDING,
     )
 
@@ -90,6 +91,7 @@ def _limiter(facts: ProvingFacts) -> Iterator[ProvingStep]:
                 f"{part.name} tripped through a power cut",
                 "Tripped as it is: main switch off, a minute, and on.",
                 "It is still tripped.",
+                constant="A latch holds through it or does not: the same for every one that latches.",
                 isolated=isolation,
                 cites=dict(cite.cites),
             )

@@ -132,6 +132,7 @@ class ProvingTold:
     to_prove: dict[Station, str]
     begun: bool
     done: bool
+    due: datetime | None = None
 
 
 def proving_told(rig: Rig, has_run: bool) -> ProvingTold:
@@ -143,5 +144,5 @@ def proving_told(rig: Rig, has_run: bool) -> ProvingTold:
     stages = stages_of(rig)
     found = standing_stages(rig, stages)
     waiting = {Station(after): words for after, words in waiting_after(stages, found).items()}
-    told = proving_findings(stages, found, due_of(rig, found), timezone.now())
-    return ProvingTold(tuple(told), waiting, True, not waiting)
+    due = due_of(rig, found)
+    return ProvingTold(tuple(proving_findings(stages, found, due, timezone.now())), waiting, True, not waiting, due)

@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass, field
 from datetime import datetime
+from math import isfinite, nan
 
 from django.shortcuts import get_object_or_404
 from django.utils import timezone
@@ -388,27 +389,30 @@ class ProvingTake(APIView):
             raise refuse("key", "this number takes a meter", "a step whose number is the reading, or a time")
         if not asked.get("run"):
             return reply(_from_link(rig, step))
-        run = get_object_or_404(Run, rig=rig, pk=_number(asked.get("run", ""), "run"), removed_at__isnull=True)
+        number = asked.get("run", "")
+        run = get_object_or_404(Run, rig=rig, pk=int(number) if number.isdecimal() else 0, removed_at__isnull=True)
         if not run.samples:
             raise refuse("run", "this run has no samples yet", "a run with samples")
-        start, end = (
-            _number(asked.get(name, str(usual)), name) for name, usual in (("from_s", 0.0), ("to_s", run.length_s))
-        )
+        start = _seconds(asked.get("from_s", "0"), "from_s")
+        end = _seconds(asked.get("to_s", str(run.length_s)), "to_s")
         value = taken(step.measure, store.read(run).between(start, end))
         return reply(TakenView(value, f"from {run.name}, {quantity(start, 's', '.0f')} to {quantity(end, 's', '.0f')}"))
 
 
-def _number(given: str, name: str) -> float:
+def _seconds(given: str, name: str) -> float:
     try:
-        return float(given)
+        found = float(given)
     except ValueError:
-        raise refuse(name, "is no number", "a number") from None
+        found = nan
+    if not isfinite(found) or found < 0:
+        raise refuse(name, "is no moment of a run", "seconds from its start")
+    return found
 
 
 def _from_link(rig: Rig, step: ProvingStep) -> TakenView:
     now = live_of(rig)
     if step.measure is None or step.measure.take is not Take.READING:
         raise refuse("run", "this is not one reading but a course: choose a run", "a run")
-    if now.reading_c is None:
+    if now.reading_c is None or (now.age_s or 0.0) > now.stale_after_s:
         raise refuse("link", "nothing is heard from the controller now", "a link that is online")
     return TakenView(now.reading_c, "read from the link")

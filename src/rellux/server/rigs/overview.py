@@ -86,7 +86,8 @@ class RibbonRun:
 
 @dataclass(frozen=True)
 class RigStrip:
-    """One rig on the workshop page. ``unreadable``: why it cannot be read, where it cannot; it never hides the others."""
+    """One rig on the workshop page. ``unreadable``: why it cannot be read, where it cannot; it never hides the others.
+    ``prove_again``: when all of it is to be proved again, where all of it was."""
 
     slug: str
     name: str
@@ -102,6 +103,7 @@ class RigStrip:
     revision: int
     archived: bool = False
     unreadable: str = ""
+    prove_again: datetime | None = None
 
 
 RIBBON_DAYS = 21
@@ -243,6 +245,7 @@ def strip(rig: Any) -> RigStrip:
         [RibbonRun(r.pk, r.name, r.started_at, r.length_s, r.peak_c, r.status) for r in rig.on_ribbon],
         rig.revision,
         rig.archived_at is not None,
+        prove_again=_proving(rig.pk, rig.created_at, rig.revision, timezone.localdate(), rig.has_run).due,
     )
 
 
