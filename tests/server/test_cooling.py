@@ -48,7 +48,7 @@ def cold(api) -> str:
 def test_from_nothing_to_a_plan_without_a_word_of_heat(api, cold):
     described = api.ok("GET", f"rigs/{cold}")
     stations = [s["station"] for s in described["spine"]]
-    assert "tuning" not in stations and "profiles" not in stations and stations[4] == "guarding"
+    assert "tuning" not in stations and "profiles" not in stations and stations[5] == "guarding"
     parts = api.ok("GET", f"rigs/{cold}/parts")
     assert {p["title"] for p in parts["pieces"]} >= {"Compressor", "Limiter contactor", "Power relay"}
     wiring = api.ok("GET", f"rigs/{cold}/wiring")

@@ -22,6 +22,7 @@ _STATED: dict[str, object] = {
     "proving.first_heat.SEEN_C": 3.0,
     "proving.first_heat.SETTLED_MIN": 10.0,
     "proving.heat_up.FULL_SHARE": 0.7,
+    "proving.heat_up.JUNCTION_TO_CASE": 0.5,
     "proving.heat_up.TOUCH_C": 55.0,
     "proving.insulation.LARGE_OHM": 0.3e6,
     "proving.insulation.LARGE_W": 3000.0,
@@ -49,7 +50,7 @@ _STATED: dict[str, object] = {
     "proving.standing.NEED_DRY": 4,
     "proving.standing.NEED_LIVE": 6,
     "proving.standing.SAME_SHARE": 0.02,
-    "proving.standing.SAME_V": 0.1,
+    "proving.standing.SAME": 0.1,
 }
 PROVING = {name: partial(stated, name, value) for name, value in _STATED.items()}
 PROVING_EXEMPT = {

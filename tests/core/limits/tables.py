@@ -335,7 +335,7 @@ STATED: dict[str, object] = {
     "heating.run_of_wire.THICK_ENDS_C": 75,
     "heating.run_of_wire.THICK_MM2": 42.5,
     "heating.wire.KCMIL_MM2": 0.506707,
-    "questions.box.warm_box.HIGHEST_INSIDE_C": 50.0,
+    "panel.enclosure.HIGHEST_INSIDE_C": 50.0,
     "questions.load.coil.ROUNDING": 1.02,
     "questions.load.dip.COEFFICIENT": {"still": 12.0, "fan": 35.0},
     "questions.load.dip.STEEL_J_KG_K": 490.0,

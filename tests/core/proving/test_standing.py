@@ -115,7 +115,7 @@ def test_volts_that_hardly_differ_are_the_same_and_others_are_not():
     for factor, state in ((1.001, StepState.PASSED), (1.05, StepState.VOID)):
         cites = recorded()[key].cites
         other = replace(
-            recorded()[key], cites={**cites, "expected volts": f"{float(cites['expected volts']) * factor:.5g}"}
+            recorded()[key], cites={**cites, "what is expected": f"{float(cites['what is expected']) * factor:.5g}"}
         )
         assert next(s for s in seen(recorded(**{key: other}), {})[1].steps if s.key == key).state is state
 

@@ -4803,6 +4803,7 @@ export interface components {
             state: components["schemas"]["ProvingStepViewStateEnum"];
             changed: string[];
             record: components["schemas"]["StepRecordView"] | null;
+            dangers: string[];
         };
         /** @enum {string} */
         ProvingStepViewStateEnum: "open" | "passed" | "failed" | "skipped" | "void";

@@ -65,6 +65,11 @@ export function StepInHand({ rig, stage, step, room, onDone }: Props) {
           <Said>{step.isolated}</Said>
         </p>
       )}
+      {step.dangers.map((d) => (
+        <p key={d} className="caution">
+          <strong>Danger:</strong> <Said>{d}</Said>
+        </p>
+      ))}
       {step.caution && (
         <p className="caution">
           <Said>{step.caution}</Said>
@@ -81,7 +86,7 @@ export function StepInHand({ rig, stage, step, room, onDone }: Props) {
             </b>{' '}
             <span className="dim">
               worked out as <Fig figure={m.figure} />.
-            </span>
+            </span>{' '}
           </>
         )}
         {(!m || step.elsewhere || standing) && <Said>{step.must}</Said>}
@@ -105,9 +110,11 @@ export function StepInHand({ rig, stage, step, room, onDone }: Props) {
           It is kept there, and counts here while it holds.
         </p>
       ) : standing ? (
-        <button type="button" className="button" onClick={() => setAgain(true)}>
-          Measure it again
-        </button>
+        <div className="row">
+          <button type="button" className="button" onClick={() => setAgain(true)}>
+            Measure it again
+          </button>
+        </div>
       ) : (
         <>
           {stage.before.length > 0 && (

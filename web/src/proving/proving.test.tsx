@@ -18,7 +18,7 @@ const measure = { figure, low: 13, high: 19, accepts: '{13…19 Ω}', divided: f
 const step = (key: string, more: Partial<Step> = {}): Step =>
   ({
     key, title: key, does: `measure ${key}`, must: 'it holds', measure: null, help: '', isolated: 'Plug out.', caution: '', constant: '',
-    elsewhere: '', between: [], halves: false, state: 'open', changed: [], record: null, ...more,
+    elsewhere: '', between: [], halves: false, state: 'open', changed: [], record: null, dangers: [], ...more,
   }) as Step // prettier-ignore
 const stage = (number: number, more: Partial<Stage> = {}): Stage =>
   ({ number, title: `Stage ${number}`, after: 'wiring', warns: '', waits: '', steps: [step('a'), step('b')], done: 0, signed: null, before: [], against: [], ...more }) as Stage // prettier-ignore
@@ -94,7 +94,16 @@ test('after a slip another number is sent as it is', async () => {
 })
 
 test('what was seen otherwise, left out, or before its turn is sent with its reason', async () => {
-  shown(<StepInHand rig={rig} stage={stage(2, { before: ['Stage 1 is not signed.'] })} step={step('drive')} room={21} onDone={() => {}} />)
+  shown(
+    <StepInHand
+      rig={rig}
+      stage={stage(2, { before: ['Stage 1 is not signed.'] })}
+      step={step('drive', { dangers: ['B3 and B1 are exchanged'] })}
+      room={21}
+      onDone={() => {}}
+    />,
+  )
+  expect(screen.getByText('Danger:').parentElement!.textContent).toContain('B3 and B1 are exchanged')
   fireEvent.change(screen.getByLabelText('Why it goes first'), { target: { value: 'the probe is new' } })
   fireEvent.click(screen.getByRole('button', { name: 'It was not so' }))
   await waitFor(() => expect(sent).toHaveLength(1))

@@ -9,6 +9,8 @@ from dataclasses import dataclass
 from ..heating.fluids import AIR_J_M3_K
 from ..heating.outside import EMISSIVITY, convection, radiation
 
+HIGHEST_INSIDE_C = 50.0
+"""What most controllers stand around them (data sheets, common practice)."""
 TRANSFER = {"steel": 5.5, "stainless": 4.5, "plastic": 3.5}
 """Overall W/m²K from the air inside to the room, by material; from memory."""
 

@@ -88,7 +88,7 @@ def _supplied(facts: ProvingFacts) -> Iterator[ProvingStep]:
         cite = Citing(facts)
         cite.part(part.name)
         cite.live(*ends)
-        cite.volts(volts)
+        cite.expects(volts)
         isolation = isolated(facts, cite)
         direct = abs(solved.direct(*ends)) > solved.alternating(*ends)
         figure = Figure(

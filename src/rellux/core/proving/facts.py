@@ -5,6 +5,7 @@ from dataclasses import dataclass, field
 from enum import StrEnum
 
 from ..control.settings import ControllerSettings
+from ..explain import Figure
 from ..guarding.family import HeatedRig
 from ..guarding.ladder import Situation
 from ..purpose.purpose import Purpose
@@ -16,7 +17,7 @@ from ..wiring.circuit.solve import CircuitSolver
 from ..wiring.model import Connection, ConnectionList, Part
 from .scope import Edge, between, edges_of, feeding, reached
 
-EXPECTED_V = "expected volts"
+EXPECTED = "what is expected"
 """A number among the facts."""
 
 
@@ -31,7 +32,8 @@ class Fitted(StrEnum):
 @dataclass(frozen=True)
 class ProvingFacts:
     """All that a rig’s steps are made from. ``room_c``: where probe, input and rig are now. ``fitted``: since when a piece is there.
-    ``rig``: what it does with its heat. ``situation``: with the plan in force, ``None`` before there is one."""
+    ``box``: how warm its box was found to get, where that was asked. ``rig``: what it does with its heat. ``situation``: with the plan in
+    force, ``None`` before there is one."""
 
     purpose: Purpose
     sensor: str
@@ -43,6 +45,7 @@ class ProvingFacts:
     situation: Situation | None = None
     room_c: float = 21.0
     fitted: dict[Fitted, str] = field(default_factory=dict)
+    box: Figure | None = None
 
 
 class Citing:
@@ -130,10 +133,10 @@ class Citing:
         self.cites["what must be seen"] = words
         return words
 
-    def volts(self, volts: float) -> float:
+    def expects(self, number: float) -> float:
         """What is expected of the whole circuit, as a number that is compared with a tolerance."""
-        self.cites[EXPECTED_V] = f"{volts:.5g}"
-        return volts
+        self.cites[EXPECTED] = f"{number:.5g}"
+        return number
 
     def loads(self) -> None:
         """All that brings power to what the rig drives, and whatever ends it."""

@@ -12,7 +12,7 @@ from ..wiring.circuit.solution import Solution, Through
 from ..wiring.insulation import INSULATIONS
 from ..wiring.model import Circuit, Part
 from ..wiring.switching import ON
-from .facts import EXPECTED_V, Citing, ProvingFacts
+from .facts import EXPECTED, Citing, ProvingFacts
 from .predicted import LONGEST_S, model_of, time_to
 from .step import Measure, MeterSetting, ProvingStep, Take
 
@@ -107,7 +107,7 @@ def _volts(part: Part, ends: tuple[str, str], solved: Solution, cites: dict[str,
     volts = solved.between(*ends)
     if not volts:
         return
-    cites = {**cites, EXPECTED_V: f"{volts:.5g}"}
+    cites = {**cites, EXPECTED: f"{volts:.5g}"}
     figure = Figure(
         f"volts at {part.name}",
         volts,

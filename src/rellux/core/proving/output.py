@@ -78,7 +78,7 @@ def _driven(facts: ProvingFacts, part: Part, ends: tuple[str, str]) -> Iterator[
     brief = _brief(facts, cite)
     most = max(volts.values())
     for up in (True, False):
-        expected = cite.volts(volts[up])
+        expected = cite.expects(volts[up])
         share = COIL if is_coil(part) else DRIVE
         low, high = (
             (expected * (1 - share), expected * (1 + share))

@@ -8,13 +8,13 @@ from enum import StrEnum
 from ..findings import Finding, Severity
 from ..guarding.standing import ProofStanding
 from ..messages import shortened
-from .facts import EXPECTED_V
+from .facts import EXPECTED
 from .judging import StepVerdict
 from .plan import DEAD_STAGE, DRY_STAGE, LIVE_STAGE, ProvingStage
 from .step import ProvingStep
 
-SAME_SHARE, SAME_V = 0.02, 0.1
-"""Volts that differ by less are the same (our choice: a longer wire alone changes them by less)."""
+SAME_SHARE, SAME = 0.02, 0.1
+"""Volts and degrees that differ by less are the same (our choice: a longer wire alone changes them by less)."""
 MOST_TOLD = 300
 """Letters of what was changed, in a finding."""
 NEED_DRY, NEED_LIVE = 4, 6
@@ -85,14 +85,14 @@ def changed(then: Mapping[str, str], now: Mapping[str, str]) -> tuple[str, ...]:
             found.append(f"{name} is gone")
         elif name not in then:
             found.append(f"{name} is new")
-        elif then[name] != now[name] and not (name == EXPECTED_V and _near(then[name], now[name])):
+        elif then[name] != now[name] and not (name == EXPECTED and _near(then[name], now[name])):
             found.append(f"{name} was changed")
     return tuple(found)
 
 
 def _near(one: str, other: str) -> bool:
-    """Whether two volts are as good as the same."""
-    return abs(float(one) - float(other)) <= max(SAME_SHARE * abs(float(one)), SAME_V)
+    """Whether two numbers are as good as the same."""
+    return abs(float(one) - float(other)) <= max(SAME_SHARE * abs(float(one)), SAME)
 
 
 def step_stands(step: ProvingStep, record: StepRecord | None) -> StepStands:

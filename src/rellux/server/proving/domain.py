@@ -7,6 +7,7 @@ from functools import lru_cache
 from django.utils import timezone
 
 from rellux.core.equipment.equipment import EquipmentRole
+from rellux.core.explain import Figure
 from rellux.core.findings import Finding, Severity
 from rellux.core.guarding.plan import Plan
 from rellux.core.guarding.standing import next_proof
@@ -28,6 +29,8 @@ from rellux.core.wiring.circuit.solve import CircuitSolver
 from rellux.server.equipment.places import fitted_since
 from rellux.server.guarding.domain import proved_of, situation_of, standing_of
 from rellux.server.guarding.stored import plan_of
+from rellux.server.questions.domain import kept_answers
+from rellux.server.rigs.chain import parts_findings
 from rellux.server.rigs.domain import purpose_of
 from rellux.server.rigs.models import Rig
 from rellux.server.setup.domain import working_values
@@ -52,7 +55,14 @@ def facts_for(rig: Rig, room_c: float) -> ProvingFacts:
         situation if plan else None,
         room_c,
         _fitted(rig),
+        _box(rig),
     )
+
+
+def _box(rig: Rig) -> Figure | None:
+    """How warm the box was found to get, where somebody asked and kept it."""
+    answer = kept_answers(rig).get("warm")
+    return answer.figures[0] if answer else None
 
 
 def _fitted(rig: Rig) -> dict[Fitted, str]:
@@ -102,6 +112,11 @@ def standing_stages(rig: Rig, stages: tuple[ProvingStage, ...]) -> tuple[StageSt
     proof = standing_of(rig, plan) if plan else None
     dangers = tuple(f.title for f in wiring_findings(rig) if f.severity is Severity.DANGER)
     return stands(stages, newest_records(rig), signatures, proof, dangers)
+
+
+def dangers_of(rig: Rig) -> list[Finding]:
+    """What is dangerous about the wiring and the chosen parts."""
+    return [f for f in (*wiring_findings(rig), *parts_findings(rig)) if f.severity is Severity.DANGER]
 
 
 def due_of(rig: Rig, found: tuple[StageStands, ...]) -> datetime | None:

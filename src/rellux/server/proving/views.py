@@ -12,12 +12,13 @@ from rest_framework.views import APIView
 
 from rellux.core.errors import Problem, Refused, refuse
 from rellux.core.explain import Figure
+from rellux.core.findings import Finding
 from rellux.core.messages import quantity, render, shortened
 from rellux.core.proving.bisecting import Bisection, Clue, bisect, clue_of
 from rellux.core.proving.judging import JudgedStep, SeenAtStep, StepVerdict, accepted, judge_step
 from rellux.core.proving.meters import METER_HELP
 from rellux.core.proving.plan import ProvingStage
-from rellux.core.proving.standing import StageStands, StepState, next_step
+from rellux.core.proving.standing import StageStands, StepStands, StepState, next_step
 from rellux.core.proving.step import ProvingStep, Take
 from rellux.core.proving.taking import taken
 from rellux.core.spine import Station
@@ -33,7 +34,7 @@ from rellux.server.runs import store
 from rellux.server.runs.models import Run
 from rellux.server.wiring.domain import connection_list
 
-from .domain import due_of, stages_of, standing_stages
+from .domain import dangers_of, due_of, stages_of, standing_stages
 from .models import ProvedStage, ProvedStep
 
 COLDEST_ROOM_C, HOTTEST_ROOM_C = -40.0, 60.0
@@ -64,7 +65,8 @@ class StepRecordView:
 @dataclass(frozen=True)
 class ProvingStepView:
     """A step as it stands. ``help``: how the meter is set and what misleads; ``changed``: what voided it; ``between``: the two terminals
-    that are measured; ``halves``: a failure there can be found by halves."""
+    that are measured; ``halves``: a failure there can be found by halves;
+    ``dangers``: what is dangerous, anywhere on the rig, about the parts that it goes through."""
 
     key: str
     title: str
@@ -81,6 +83,7 @@ class ProvingStepView:
     state: StepState
     changed: list[str]
     record: StepRecordView | None
+    dangers: list[str]
 
 
 @dataclass(frozen=True)
@@ -202,17 +205,19 @@ def proving_view(rig: Rig, room_c: float) -> ProvingView:
     rows: dict[str, ProvedStep] = {}
     for row in rig.proved_steps.all():
         rows.setdefault(row.key, row)
-    hand = next_step(found)
+    hand, dangers = next_step(found), dangers_of(rig)
     return ProvingView(
         rig.revision,
         room_c,
-        [_stage_view(stage, stood, rows) for stage, stood in zip(stages, found, strict=True)],
+        [_stage_view(stage, stood, rows, dangers) for stage, stood in zip(stages, found, strict=True)],
         StepInHand(*hand) if hand else None,
         due_of(rig, found),
     )
 
 
-def _stage_view(stage: ProvingStage, stood: StageStands, rows: dict[str, ProvedStep]) -> ProvingStageView:
+def _stage_view(
+    stage: ProvingStage, stood: StageStands, rows: dict[str, ProvedStep], dangers: list[Finding]
+) -> ProvingStageView:
     states = {s.key: s for s in stood.steps}
     signed = stood.signed
     return ProvingStageView(
@@ -221,7 +226,7 @@ def _stage_view(stage: ProvingStage, stood: StageStands, rows: dict[str, ProvedS
         Station(stage.after),
         stage.warns,
         stage.waits,
-        [_step_view(s, states[s.key].state, states[s.key].changed, rows.get(s.key)) for s in stage.steps],
+        [_step_view(s, states[s.key], rows.get(s.key), dangers) for s in stage.steps],
         stood.done,
         SignedView(signed.at, signed.who, signed.why) if signed else None,
         list(stood.before),
@@ -229,9 +234,7 @@ def _stage_view(stage: ProvingStage, stood: StageStands, rows: dict[str, ProvedS
     )
 
 
-def _step_view(
-    step: ProvingStep, state: StepState, changed: tuple[str, ...], row: ProvedStep | None
-) -> ProvingStepView:
+def _step_view(step: ProvingStep, stood: StepStands, row: ProvedStep | None, dangers: list[Finding]) -> ProvingStepView:
     m = step.measure
     return ProvingStepView(
         step.key,
@@ -246,11 +249,12 @@ def _step_view(
         step.elsewhere,
         list(step.between or ()),
         step.between is not None,
-        state,
-        list(changed),
+        stood.state,
+        list(stood.changed),
         StepRecordView(row.at, row.who, StepVerdict(row.verdict), row.says, str(row.seen.get("remark", "")), row.why)
         if row
         else None,
+        [f.title for f in dangers if any(f"part {name}" in step.cites for name in f.subjects)],
     )
 
 

@@ -7,7 +7,7 @@ from ...explain import Figure, Input
 from ...findings import Finding, Severity
 from ...form import choice, flag, number
 from ...messages import difference, quantity, temperature
-from ...panel.enclosure import Box, plate_resistance, rise
+from ...panel.enclosure import HIGHEST_INSIDE_C, Box, plate_resistance, rise
 from ...units import Kind
 from ..answer import Answer, Axis, Curves, Mark, Question, Topic, curve
 
@@ -31,8 +31,6 @@ class WarmInput:
 
 OVEN_C = 150.0
 """Hotter than this no box of controls is: solder and plastics are gone (our choice)."""
-HIGHEST_INSIDE_C = 50.0
-"""What most controllers stand around them (data sheets, common practice)."""
 
 
 def _warm(g: WarmInput) -> Answer:
