@@ -63,6 +63,7 @@ def test_from_nothing_to_a_plan_without_a_word_of_heat(api, watching):
         "purpose",
         "parts",
         "wiring",
+        "proving",
         "setup",
         "guarding",
         "runs",
@@ -88,7 +89,7 @@ def test_from_nothing_to_a_plan_without_a_word_of_heat(api, watching):
     saved = api.ok("PUT", f"rigs/{watching}/guarding", {"revision": now(api, watching), "plan": plan["proposed"]})
     assert saved["ladder"]["stuck"] is None and all(g["fine"] for g in saved["ladder"]["gaps"])
     assert [f["rule"] for f in saved["findings"]] == ["guarding.proof"]
-    pages = ("parts", "wiring", "setup", "guarding", "book", "runs", "handover")
+    pages = ("parts", "wiring", "proving", "setup", "guarding", "book", "runs", "handover")
     answers = [api.ok("GET", f"rigs/{watching}"), *(api.ok("GET", f"rigs/{watching}/{page}") for page in pages)]
     assert not [s for s in told(answers) if HEAT.search(s)]
 

@@ -73,12 +73,13 @@ def _earths(facts: ProvingFacts, dead: Dead) -> Iterator[ProvingStep]:
             cite,
             (pins[0], terminal),
         )
+    sheaths = "sheaths, " if facts.wiring.of_kind("heater") else ""
     for heater in facts.wiring.of_kind("heater"):
         sheath.part(heater.name)
     yield _earth(
         "earth metal",
         "Earth of all other metal",
-        "every other metal part that can be touched, one by one (the worst counts): sheaths, door, bracket, handle",
+        f"every other metal part that can be touched, one by one (the worst counts): {sheaths}door, bracket, handle",
         largest,
         sheath,
         None,

@@ -76,7 +76,9 @@ def insulation_steps(facts: ProvingFacts) -> Iterator[ProvingStep]:
         reason=f"Some schemes accept {quantity(LARGE_OHM / 1e3, 'kΩ', '.0f')} of heaters this large that stood damp (from "
         "memory): dry them out at low heat first."
         if damp
-        else "An element that stood damp reads low: dry it out at low heat, then measure again.",
+        else "An element that stood damp reads low: dry it out at low heat, then measure again."
+        if facts.purpose.acts
+        else "Damp, a pinched wire and one that is wrongly landed show themselves here.",
     )
     off = f"Take the wires off {', '.join(tender)}" if tender else "Nothing need be disconnected"
     across = f"; bridge {', '.join(bridged)}" if bridged else ""
