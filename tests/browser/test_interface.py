@@ -106,7 +106,7 @@ def test_a_cooled_rig_has_no_word_of_heat_on_any_of_its_pages(demo, browser):
 def test_stations_units_and_commands_by_keyboard(demo, browser):
     page = browser.open(demo.address, "/rigs/cement-cabinet/purpose")
     page.see("What must it hold")
-    page.keys("6")
+    page.keys("7")
     page.see("How will it get to 60 °C?")
     page.keys("u")
     page.see("How will it get to 140 °F?")

@@ -2,12 +2,19 @@
 
 import datetime
 import io
+import json
+import zipfile
 
+import numpy as np
 import pytest
+from django.utils import timezone
 from icalendar import Calendar
 
+from rellux.core.runs.series import Series
 from rellux.server.proving.models import ProvedStage, ProvedStep
 from rellux.server.rigs.models import Rig
+from rellux.server.runs import store
+from rellux.server.runs.models import Run
 
 
 class Prover:
@@ -191,3 +198,75 @@ def test_it_travels_in_the_rig_file(prover, api, rig, client):
     assert got.status_code == 201, got.content
     copy = Prover(api, got.json()["slug"]).view
     assert copy["stages"][0]["signed"] and [s["state"] for s in copy["stages"][0]["steps"]] == ["passed"] * 9
+
+
+def test_a_time_and_a_peak_are_taken_from_a_stretch_of_a_run(prover, api, rig):
+    """60 s of nothing after the output came on, then 0.05 °C/s."""
+    time = np.arange(0.0, 1800.0, 5.0)
+    reading = 21.0 + np.where(time > 160.0, (time - 160.0) * 0.05, 0.0)
+    run = Run.objects.create(
+        rig=Rig.objects.get(slug=rig), name="first heat", source="csv", status="finished", started_at=timezone.now()
+    )
+    on = np.where(time >= 100.0, 100.0, 0.0)
+    store.append(run, Series(time, np.full(len(time), 60.0), reading, on, np.ones(len(time))))
+    run.length_s, run.samples = 1795.0, len(time)
+    run.save()
+    take = f"rigs/{rig}/proving/take?room_c=21&run={run.pk}"
+    risen = api.ok("GET", f"{take}&key=rises")
+    assert risen["value"] == pytest.approx(120.0, abs=0.5) and risen["says"] == "from first heat, {0 s} to {1795 s}"
+    reached = api.ok("GET", f"{take}&key=heat-up")
+    assert reached["value"] == pytest.approx(60.0 + 0.7 * 39.0 / 0.05, abs=1.0)
+    assert api.ok("GET", f"{take}&key=reading&to_s=50")["value"] == pytest.approx(21.0)
+    assert "never rose" in api.refused("GET", f"{take}&key=rises&to_s=150")["reason"]
+    assert api.refused("GET", f"{take}&key=rises&from_s=soon")["field"] == "from_s"
+    assert api.refused("GET", f"{take}&key=rises&to_s=nan")["field"] == "to_s"
+    assert api("GET", f"rigs/{rig}/proving/take?key=rises&run=1.5")[0] == 404
+
+
+def test_what_is_proved_is_due_again_on_the_workshop_page_and_what_runs_unproved_is_advised(prover, api, rig):
+    assert api.ok("GET", "rigs")[0]["prove_again"] is None
+    rows = {s["station"]: s for s in api.ok("GET", f"rigs/{rig}")["spine"]}
+    assert rows["proving"]["progress"] == "untouched" and rows["proving"]["waiting"] == 0
+    Run.objects.create(
+        rig=Rig.objects.get(slug=rig), name="old", source="csv", status="finished", started_at=timezone.now()
+    )
+    rows = {s["station"]: s for s in api.ok("GET", f"rigs/{rig}")["spine"]}
+    assert (rows["proving"]["waiting"], rows["proving"]["worst"]) == (1, "advice")
+    prover.all_of(0)
+    for stage in (s["number"] for s in prover.view["stages"][1:]):
+        prover.sign(stage, "tried elsewhere")
+    strip = api.ok("GET", "rigs")[0]
+    year = datetime.date.today() + datetime.timedelta(days=365)
+    assert strip["prove_again"][:10] in {
+        str(year),
+        str(year - datetime.timedelta(days=1)),
+        str(year + datetime.timedelta(days=1)),
+    }
+    rows = {s["station"]: s for s in api.ok("GET", f"rigs/{rig}")["spine"]}
+    assert rows["proving"]["progress"] == "done"
+
+
+def test_a_file_with_facts_and_names_that_cannot_be_is_refused(prover, api, rig, client):
+    prover.all_of(0)
+    data = b"".join(client.get(f"/api/v1/rigs/{rig}/export").streaming_content)
+
+    def imported(change):
+        with zipfile.ZipFile(io.BytesIO(data)) as archive:
+            files = {n: archive.read(n) for n in archive.namelist()}
+        described = json.loads(files["rig.json"])
+        change(described)
+        out = io.BytesIO()
+        with zipfile.ZipFile(out, "w") as archive:
+            for name, held in {**files, "rig.json": json.dumps(described).encode()}.items():
+                archive.writestr(name, held)
+        out.seek(0)
+        out.name = "rig.zip"
+        return client.post("/api/v1/rigs/import", {"file": out, "name": "Strange"}).status_code
+
+    assert imported(lambda d: d["proved_steps"][0].update(verdict="perhaps")) == 400
+    assert imported(lambda d: d["proved_steps"][0].update(cites={"wire A–B": 3})) == 400
+    assert imported(lambda d: d["proved_steps"][0].update(cites=["wire A–B"])) == 400
+    assert imported(lambda d: d["proved_steps"][0].update(seen={"as_told": "yes, surely"})) == 400
+    assert imported(lambda d: d["proved_stages"][0].update(steps={"look": 1})) == 400
+    assert imported(lambda d: d["proved_steps"][0]["cites"].update({"what is expected": "much"})) == 201
+    assert not Rig.objects.filter(name="Strange").exclude(slug="strange").exists()

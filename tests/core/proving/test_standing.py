@@ -37,7 +37,9 @@ def recorded(upto=7, verdict=StepVerdict.PASSED, **others):
 
 def signed(upto=7, why="", later=1):
     return {
-        s.number: StageSignature(NOW + timedelta(minutes=later), "Technician", why) for s in STAGES if s.number <= upto
+        s.number: StageSignature(NOW + timedelta(minutes=later), "Technician", why, frozenset(x.key for x in s.steps))
+        for s in STAGES
+        if s.number <= upto
     }
 
 
@@ -140,3 +142,17 @@ def test_without_a_plan_what_guards_it_waits():
     stages = proving_stages(known)
     found = {s.number: s for s in stands(stages, {}, {}, None, ())}
     assert found[3].against and "put a plan in force" in found[3].against[0] and not found[3].steps
+
+
+def test_a_step_that_a_stage_did_not_have_when_it_was_signed_ends_the_name_also_one_given_for_a_reason():
+    """As when a limiter is planned, or a fuse, after somebody signed for a reason."""
+    fewer = {n: replace(s, steps=s.steps - {"insulation"}) for n, s in signed(why="no tester").items()}
+    partly = {k: r for k, r in recorded().items() if k != "insulation"}
+    assert seen(partly, fewer)[0].signed is None and seen(partly, fewer)[1].signed
+
+
+def test_facts_out_of_a_strange_file_void_and_break_nothing():
+    for strange in ("", "nan", "many volts", "1e999"):
+        odd = replace(recorded()["supply A1"], cites={**recorded()["supply A1"].cites, "what is expected": strange})
+        step = next(s for s in seen(recorded(**{"supply A1": odd}), {})[1].steps if s.key == "supply A1")
+        assert step.state is StepState.VOID and step.changed == ("what is expected was changed",)

@@ -13,6 +13,7 @@ from ..wiring.circuit.meter import live
 from ..wiring.switching import ON
 from .facts import EXPECTED, Citing, ProvingFacts
 from .first_heat import hottest_terminal
+from .isolating import CONTROLLERS
 from .predicted import model_of, time_to
 from .step import Measure, MeterSetting, ProvingStep, Take
 
@@ -20,6 +21,8 @@ FULL_SHARE = 0.7
 """How far of the way to the working temperature the heat-up from cold is taken (our choice)."""
 TOUCH_C = 55.0
 """Metal that somebody may touch for some seconds, °C (EN ISO 13732-1, from memory)."""
+WARM = ("ssr", "power_module", "regulator", "contactor", "relay", "enclosure", *CONTROLLERS)
+"""Families that warm a box, or feel it."""
 JUNCTION_TO_CASE = 0.5
 """K/W of an SSR, typical (data sheets, from memory)."""
 
@@ -144,7 +147,7 @@ def _plates(facts: ProvingFacts) -> Iterator[ProvingStep]:
 def _inside(facts: ProvingFacts) -> ProvingStep:
     cite = Citing(facts)
     for part in facts.wiring.parts:
-        if part.type.family in ("ssr", "power_module", "regulator"):
+        if part.type.family in WARM:
             cite.part(part.name)
     found = facts.box
     asked = (

@@ -4,6 +4,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import datetime
 from enum import StrEnum
+from math import isfinite
 
 from ..findings import Finding, Severity
 from ..guarding.standing import ProofStanding
@@ -45,11 +46,13 @@ class StepRecord:
 
 @dataclass(frozen=True)
 class StageSignature:
-    """Somebody’s name under a stage; ``why``: why it was signed although something stood against it."""
+    """Somebody’s name under a stage, and the keys of the steps it had then; ``why``: why it was signed although something stood against
+    it."""
 
     at: datetime
     who: str
     why: str = ""
+    steps: frozenset[str] = frozenset()
 
 
 @dataclass(frozen=True)
@@ -91,8 +94,12 @@ def changed(then: Mapping[str, str], now: Mapping[str, str]) -> tuple[str, ...]:
 
 
 def _near(one: str, other: str) -> bool:
-    """Whether two numbers are as good as the same."""
-    return abs(float(one) - float(other)) <= max(SAME_SHARE * abs(float(one)), SAME)
+    """Whether two numbers are as good as the same; what is none, out of a strange file, never is."""
+    try:
+        before, after = float(one), float(other)
+    except ValueError:
+        return False
+    return isfinite(before) and abs(before - after) <= max(SAME_SHARE * abs(before), SAME)
 
 
 def step_stands(step: ProvingStep, record: StepRecord | None) -> StepStands:
@@ -132,9 +139,11 @@ def stands(
 
 
 def _holds(signature: StageSignature, steps: tuple[StepStands, ...], newest: datetime | None) -> bool:
-    """A name stands for what was there when it was written: whatever is recorded after it, or voided by a change, ends it. With a reason
-    steps may have been open."""
+    """A name stands for what was there when it was written: whatever is recorded after it, or voided by a change, or new among its steps,
+    ends it. With a reason steps may have been open."""
     if newest is not None and newest > signature.at:
+        return False
+    if not {s.key for s in steps} <= signature.steps:
         return False
     return all(s.state in DONE or (signature.why and s.state is not StepState.VOID) for s in steps)
 

@@ -51,7 +51,7 @@ def prove(rig: Rig, at: datetime, who: str, last: int, failing: tuple[str, float
             if failed:
                 return
         at += timedelta(minutes=1)
-        ProvedStage.objects.create(rig=rig, at=at, who=who, stage=stage.number)
+        ProvedStage.objects.create(rig=rig, at=at, who=who, stage=stage.number, steps=[s.key for s in stage.steps])
         book(rig, at, who, Station.PROVING, f"Stage {stage.number} signed")
 
 

@@ -107,7 +107,7 @@ def newest_records(rig: Rig) -> dict[str, StepRecord]:
 def standing_stages(rig: Rig, stages: tuple[ProvingStage, ...]) -> tuple[StageStands, ...]:
     signatures: dict[int, StageSignature] = {}
     for row in rig.proved_stages.all():
-        signatures.setdefault(row.stage, StageSignature(row.at, row.who, row.why))
+        signatures.setdefault(row.stage, StageSignature(row.at, row.who, row.why, frozenset(row.steps)))
     plan = plan_of(rig)
     proof = standing_of(rig, plan) if plan else None
     dangers = tuple(f.title for f in wiring_findings(rig) if f.severity is Severity.DANGER)

@@ -30,12 +30,13 @@ class ProvedStep(models.Model):
 
 
 class ProvedStage(models.Model):
-    """A name under a stage; ``why`` where something stood against it."""
+    """A name under a stage, with the keys of the steps it had then; ``why`` where something stood against it."""
 
     rig = models.ForeignKey(Rig, on_delete=models.CASCADE, related_name="proved_stages")
     at = models.DateTimeField()
     who = models.CharField(max_length=60)
     stage = models.PositiveSmallIntegerField()
+    steps = models.JSONField(default=list)
     why = models.CharField(max_length=400, blank=True)
 
     class Meta:

@@ -348,7 +348,12 @@ class ProvingStages(APIView):
                     "those steps proved again",
                 )
             ProvedStage.objects.create(
-                rig=rig, at=timezone.now(), who=request.user.title, stage=given.stage, why=why[:400]
+                rig=rig,
+                at=timezone.now(),
+                who=request.user.title,
+                stage=given.stage,
+                why=why[:400],
+                steps=[s.key for s in found.steps],
             )
             note(rig, request.user, Station.PROVING, f"Stage {given.stage} signed", why=why)
         return reply(proving_view(rig, purpose_of(rig).ambient_c), 201)

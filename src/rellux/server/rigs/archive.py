@@ -53,7 +53,7 @@ KEPT: tuple[tuple[str, type[models.Model], tuple[str, ...]], ...] = (
         ProvedStep,
         ("at", "who", "key", "stage", "title", "verdict", "says", "seen", "number", "room_c", "cites", "why"),
     ),
-    ("proved_stages", ProvedStage, ("at", "who", "stage", "why")),
+    ("proved_stages", ProvedStage, ("at", "who", "stage", "steps", "why")),
     (
         "calibrations",
         Calibration,

@@ -77,7 +77,7 @@ _LATER = ("kept", "built", "accepted", "photos", "equipment", "guard_plans", "pr
           "proved_stages")  # fmt: skip
 """Tables that files of before they existed do not have."""
 _MOMENTS = ("at", "started_at", "created_at", "rewired_at", "accepted_at", "removed_at")
-_LISTS = ("pairs", "subjects", "materials", "channels", "observed", "began")
+_LISTS = ("pairs", "subjects", "materials", "channels", "observed", "began", "steps")
 _CSV = ("time_s", "setpoint_c", "reading_c", "output_percent", "switch")
 _UNREADABLE = (zipfile.BadZipFile, zlib.error, RuntimeError, NotImplementedError, EOFError, OSError, ValueError)
 """What the zip library raises for files that are corrupt, cut short, encrypted or packed in a way it does not know."""

@@ -20,6 +20,7 @@ class Migration(migrations.Migration):
                 ('at', models.DateTimeField()),
                 ('who', models.CharField(max_length=60)),
                 ('stage', models.PositiveSmallIntegerField()),
+                ('steps', models.JSONField(default=list)),
                 ('why', models.CharField(blank=True, max_length=400)),
                 ('rig', models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name='proved_stages', to='rigs.rig')),
             ],
