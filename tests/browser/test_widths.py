@@ -10,7 +10,19 @@ from tests.browser.page import Page
 pytestmark = pytest.mark.browser
 
 RIG = "/rigs/cement-cabinet"
-STATIONS = ("purpose", "parts", "wiring", "setup", "guarding", "tuning", "profiles", "runs", "calibration", "book")
+STATIONS = (
+    "purpose",
+    "parts",
+    "wiring",
+    "proving",
+    "setup",
+    "guarding",
+    "tuning",
+    "profiles",
+    "runs",
+    "calibration",
+    "book",
+)
 PAGES = (
     "/",
     "/new",
@@ -24,6 +36,8 @@ PAGES = (
     f"{RIG}/bench",
     "/rigs/bake-out-shell/runs",
     "/rigs/blank-annealer/profiles?profile=blank-200-mm&look=run",
+    "/rigs/detector-cold-box/proving",
+    "/rigs/board-plate/proving?step=trip+live",
     *(f"{RIG}/{station}" for station in STATIONS),
 )
 WIDTHS = (390, 1024)
