@@ -11,11 +11,11 @@ from rellux.core.findings import Finding, Severity
 from rellux.core.plant.simulation import Simulation
 from rellux.core.process.models import FOPDT, with_second_lag
 from rellux.core.process.networks import from_fopdt
-from rellux.core.purpose.purpose import Purpose, Supply, check_purpose
+from rellux.core.purpose.purpose import Effect, Purpose, Supply, check_purpose
 from rellux.core.questions.switch.swing import SWING
 from rellux.core.setup.checks import check_sheet
 from rellux.core.setup.dictionary import BY_NAME
-from rellux.core.setup.parameters import check_values, settings_from
+from rellux.core.setup.parameters import check_values, choices_for, settings_from
 from rellux.core.setup.proposals import propose
 from rellux.core.setup.proposals.facts import RigFacts
 from rellux.core.setup.schools import check_school_change, with_school
@@ -299,3 +299,12 @@ def test_a_test_that_the_controller_makes_by_itself_starts_only_where_its_swing_
     check_write({"auto_tune": "off"}, {}, FACTS)
     with pytest.raises(Refused):
         check_write({"auto_tune": "on", "setpoint_c": 67.5}, sheet(), facts)
+
+
+def test_a_rig_that_only_watches_is_offered_nothing_that_follows_a_set_point_but_what_it_has():
+    watching = replace(CABINET, effect=Effect.WATCHES)
+    alarm, out = BY_NAME["alarm_1_type"], BY_NAME["output_1"]
+    assert [c for c, _ in choices_for(alarm, watching, "high")] == ["off", "high", "low"]
+    assert "above_setpoint" in [c for c, _ in choices_for(alarm, watching, "above_setpoint")]
+    assert "control" not in [c for c, _ in choices_for(out, watching, "none")]
+    assert choices_for(alarm, CABINET, "high") == alarm.choices

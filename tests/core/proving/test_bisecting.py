@@ -8,10 +8,11 @@ from hypothesis import strategies as st
 
 from rellux.core.errors import Refused
 from rellux.core.proving.bisecting import Clue, bisect, clue_of, places
+from rellux.core.proving.judging import SeenAtStep, StepVerdict, judge_step
 from rellux.core.wiring.circuit.dead import Dead
 from rellux.core.wiring.circuit.failures import failures
 from rellux.core.wiring.circuit.solution import Fault
-from tests.core.proving.rigs import facts, steps_of
+from tests.core.proving.rigs import NAMES, facts, steps_of
 from tests.examples import cases
 
 RIGS = ("kiln", "cabinet relay", "shell", "dryer", "plate limited")
@@ -29,30 +30,76 @@ def volts(circuit, step, fault):
     return circuit.solve(step.switching, fault, start).between(*step.between)
 
 
+def measured(known, dead, step, fault):
+    return (
+        middle(dead.ohms(*step.between, fault, step.moved))
+        if step.switching is None
+        else volts(known.circuit, step, fault)
+    )
+
+
+def failed(step, number):
+    """Whether a number makes a step fail."""
+    seen = SeenAtStep(number, beyond=number is None, as_told=True, sure=True)
+    return judge_step(step, seen).verdict is StepVerdict.FAILED
+
+
+def halvable(known):
+    return [s for s in steps_of(known).values() if s.between and s.measure]
+
+
 @settings(max_examples=cases(6), deadline=None)
 @given(st.sampled_from(RIGS), st.data())
-def test_the_true_failure_is_never_thrown_out_and_what_remains_looks_the_same(name, data):
+def test_the_true_failure_is_never_thrown_out_and_what_changes_nothing_is_never_named(name, data):
+    """The truth is any failure that makes a step fail."""
     known = facts(name)
     circuit, dead = known.circuit, Dead(known.circuit)
-    steps = [
-        s for s in steps_of(known).values() if s.between and s.measure and not s.key.startswith(("sensor", "leads"))
-    ]
-    step = data.draw(st.sampled_from(steps), "step")
-    truth = data.draw(st.sampled_from(failures(known.wiring)), "truth")
-    first = (
-        middle(dead.ohms(*step.between, truth.fault, step.moved))
-        if step.switching is None
-        else volts(circuit, step, truth.fault)
-    )
+    step = data.draw(st.sampled_from(halvable(known)), "step")
+    seen = [(f, measured(known, dead, step, f.fault)) for f in failures(known.wiring)]
+    truths = [(f, n) for f, n in seen if (n is not None or step.switching is None) and failed(step, n)]
+    if not truths:
+        return
+    truth, first = data.draw(st.sampled_from(truths), "truth")
+    sound = measured(known, dead, step, Fault())
+    idle = {f.title for f, n in seen if n == sound}
     clues = [clue_of(step, first)]
     begun = len(bisect(circuit, tuple(clues)).suspects)
     for _ in range(12):
         found = bisect(circuit, tuple(clues))
         assert any(s.subject == truth.subject for s in found.suspects), (truth.title, clues)
+        assert not idle & {s.title for s in found.suspects}
         if found.next is None:
             break
         clues.append(Clue(found.next.a, found.next.b, middle(dead.ohms(found.next.a, found.next.b, truth.fault))))
     assert len(clues) - 1 <= 2 * ceil(log2(begun + 1)) + 2
+
+
+@pytest.mark.parametrize("name", NAMES)
+def test_what_a_step_expects_is_what_halving_takes_for_sound(name):
+    """Else a sound rig would be searched for a failure: steps about what the circuit does not hold, as sensors, have no halves."""
+    known = facts(name)
+    dead = Dead(known.circuit)
+    for step in halvable(known):
+        number = measured(known, dead, step, Fault())
+        assert number is None or not failed(step, number), step.key
+    assert not [s.key for s in halvable(known) if s.key.startswith(("sensor", "leads", "sheath"))]
+
+
+@pytest.mark.parametrize(
+    ("rig", "key", "number"),
+    [("plate limited", "drive V1 on", 2.9), ("plate limited", "rail G1", 4.6), ("kiln", "earth X1.PE", 0.4)],
+)
+def test_a_small_number_that_is_wrong_is_never_taken_for_a_sound_one(rig, key, number):
+    """1.7 V, 0.4 V and 0.3 Ω away: less than a meter's own error would excuse elsewhere."""
+    known = facts(rig)
+    step, dead = steps_of(known)[key], Dead(known.circuit)
+    assert failed(step, number)
+    idle = {
+        f.title
+        for f in failures(known.wiring)
+        if measured(known, dead, step, f.fault) == measured(known, dead, step, Fault())
+    }
+    assert not idle & {s.title for s in bisect(known.circuit, (clue_of(step, number),)).suspects}
 
 
 @pytest.mark.parametrize(("number", "subject"), [(3, "wire 3"), (6, "wire 6")])

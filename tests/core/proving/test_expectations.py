@@ -18,8 +18,8 @@ from rellux.core.proving.taking import taken
 from rellux.core.purpose.purpose import RigKind
 from rellux.core.runs.series import Series
 from rellux.core.units import Kind
-from tests.core.proving.rigs import NAMES, facts, steps_of
-from tests.oracle.circuits import KILN
+from tests.core.proving.rigs import NAMES, facts, steps_of, wired
+from tests.oracle.circuits import KILN, added, part
 
 
 @pytest.mark.parametrize(("room_c", "ohm"), [(0.0, 100.0), (20.0, 107.79), (25.0, 109.73), (30.0, 111.67)])
@@ -104,14 +104,18 @@ def test_a_number_passes_to_its_bounds_and_no_further(number, verdict):
     ("key", "number", "slip"),
     [
         ("ohms E1.1 E1.2", 0.0165, "kΩ"),
-        ("ohms E1.1 E1.2", 16_500.0, "Ω for kΩ"),
+        ("ohms E1.1 E1.2", 16_500.0, "mΩ"),
         ("supply A1", 0.23, "kV"),
         ("supply A1", 230_000.0, "mV"),
         ("rises", 0.8, "minutes"),
+        ("reading", 70.0, "°F"),
+        ("rcd F9", 28.0, "ms"),
+        ("earth X1.PE", 62.0, "mΩ"),
     ],
 )
 def test_a_number_in_another_unit_is_asked_back_and_kept_where_it_was_meant(key, number, slip):
-    step = steps_of(facts("kiln"))[key]
+    known = facts("kiln")
+    step = steps_of(wired(known, added(known.wiring, parts=(part("F9", "rcd"),))))[key]
     with pytest.raises(Refused) as refused:
         judge_step(step, SeenAtStep(number, as_told=True))
     problem = refused.value.problems[0]
@@ -135,6 +139,7 @@ def test_a_number_in_another_unit_is_asked_back_and_kept_where_it_was_meant(key,
         ("warmed", SeenAtStep(skipped=" x "), "skipped"),
         ("warmed", SeenAtStep(as_told=True, remark="x" * 401), "remark"),
         ("guards", SeenAtStep(as_told=True), "step"),
+        ("guards", SeenAtStep(skipped="no source here"), "step"),
     ],
 )
 def test_what_cannot_be_seen_so_is_refused_by_name(key, seen, field):
@@ -167,3 +172,21 @@ def test_times_and_peaks_are_taken_from_a_run():
     with pytest.raises(Refused):
         taken(measure, Series(*(np.full(3, np.nan) for _ in range(5))))
     assert measure.kind is Kind.TIME
+
+
+def test_a_true_failure_is_not_talked_into_another_unit():
+    """2 Ω of earth are a bad earth, 40 V no mains: nobody is asked whether they were something else."""
+    steps = steps_of(facts("kiln"))
+    for key, number in (("earth X1.PE", 2.0), ("supply A1", 40.0), ("rises", 900.0), ("reading", 55.0)):
+        assert judge_step(steps[key], SeenAtStep(number, as_told=True)).verdict is StepVerdict.FAILED
+
+
+def test_less_output_takes_longer_and_what_slows_the_start_is_told():
+    def rises(**values):
+        return steps_of(replace(facts("kiln"), sheet={**facts("kiln").sheet, **values}))["rises"]
+
+    full, half = rises(output_high=100.0), rises(output_high=50.0)
+    assert half.measure.low > full.measure.low and half.measure.high > full.measure.high
+    network = facts("kiln").situation and family(facts("kiln").rig).likely
+    assert half.measure.figure.value == pytest.approx(shown_after(network, 6.0))
+    assert "ramp set to 0" in rises(ramp_c_per_min=2.0).does and "ramp" not in rises(ramp_c_per_min=0.0).does

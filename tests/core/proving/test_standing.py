@@ -5,6 +5,7 @@ from datetime import UTC, datetime, timedelta
 
 import pytest
 
+from rellux.core.errors import Refused
 from rellux.core.findings import Severity
 from rellux.core.guarding.standing import ProofStanding
 from rellux.core.proving.judging import StepVerdict
@@ -13,6 +14,10 @@ from rellux.core.proving.standing import (
     StageSignature,
     StepRecord,
     StepState,
+    check_again,
+    check_turn,
+    due_again,
+    name_under,
     next_step,
     proving_findings,
     stands,
@@ -156,3 +161,40 @@ def test_facts_out_of_a_strange_file_void_and_break_nothing():
         odd = replace(recorded()["supply A1"], cites={**recorded()["supply A1"].cites, "what is expected": strange})
         step = next(s for s in seen(recorded(**{"supply A1": odd}), {})[1].steps if s.key == "supply A1")
         assert step.state is StepState.VOID and step.changed == ("what is expected was changed",)
+
+
+def test_a_name_takes_a_reason_where_something_stands_against_it_and_none_is_good_enough_for_a_voided_step():
+    open_one = seen({k: r for k, r in recorded().items() if k != "look"}, {})[0]
+    for why in ("", "  ", "no"):
+        with pytest.raises(Refused) as refused:
+            name_under(open_one, why)
+        assert refused.value.problems[0].field == "why" and "Looked over: is open." in refused.value.problems[0].reason
+    assert name_under(open_one, " lent the lamp ") == "lent the lamp"
+    assert name_under(seen(recorded(), signed())[0], "whatever") == ""
+    old = replace(recorded()["look"], cites={})
+    with pytest.raises(Refused) as refused:
+        name_under(seen(recorded(look=old), {})[0], "it is nearly the same")
+    assert refused.value.problems[0].field == "stage"
+
+
+def test_a_turn_is_waited_for_and_a_step_that_stands_is_not_recorded_by_mistake():
+    later = seen(recorded(0), {})[1]
+    with pytest.raises(Refused):
+        check_turn(later, "")
+    check_turn(later, "the probe is new")
+    check_turn(seen({}, {})[0], "")
+    done = seen(recorded(), signed())[0]
+    with pytest.raises(Refused) as refused:
+        check_again(done, "look", "Optician recorded it", again=False)
+    assert refused.value.problems[0].reason == "Optician recorded it"
+    check_again(done, "look", "", again=True)
+    check_again(seen({}, {})[0], "look", "", again=False)
+
+
+def test_it_is_due_so_long_after_the_oldest_name_and_only_when_all_are_there():
+    found = stands(STAGES, recorded(), signed(), ProofStanding.HOLDS, ())
+    assert due_again(found, 365) == NOW + timedelta(minutes=1, days=365)
+    assert (
+        due_again(stands(STAGES, recorded(), signed(4), ProofStanding.HOLDS, ()), 365) is None
+        and due_again((), 365) is None
+    )

@@ -49,6 +49,10 @@ def set_to(name: str, **values) -> ProvingFacts:
     return replace(facts(name), sheet={**facts(name).sheet, **values})
 
 
+def dressed(name: str) -> ProvingFacts:
+    return wired(facts("kiln"), DRESSED[f"kiln, {name}"][0])
+
+
 FAN = part("M2", "fan", power_w=30.0, voltage_v=230.0)
 RCD = part("F9", "rcd")
 COOLED = replace(facts("cabinet relay"), purpose=replace(facts("cabinet relay").purpose, effect=Effect.COOLS))
@@ -73,10 +77,15 @@ PRESENT = [
     ("guards", facts("kiln"), planned("kiln", alarms=(), limiter=None, maximum_c=None)),
     ("trip A2", facts("kiln"), facts("kiln bare")),
     ("latch A2", facts("kiln"), planned("kiln", limiter=replace(facts("kiln").situation.plan.limiter, reset="self"))),
-    ("stop S9", wired(facts("kiln"), DRESSED["kiln, stop in the coil"][0]), facts("kiln")),
+    ("stop S9", dressed("stop in the coil"), facts("kiln")),
     ("rises", facts("kiln"), replace(facts("kiln"), purpose=replace(facts("kiln").purpose, effect=Effect.WATCHES))),
     ("hot E1", facts("kiln"), facts("shell")),
     ("volts E1.2 E1.3", facts("shell"), facts("kiln")),
+    (
+        "stop hot S9",
+        dressed("door in the drive"),
+        dressed("stop in the coil"),
+    ),
     ("rcd F9", with_parts("kiln", RCD), facts("kiln")),
     ("rotation", with_parts("shell", FAN), with_parts("kiln", FAN)),
     ("rotation", with_parts("shell", FAN), facts("shell")),
@@ -97,10 +106,8 @@ def test_a_step_is_there_where_it_must_be_and_nowhere_else(key, has, has_not):
 
 SMALL = replace(facts("kiln"), purpose=replace(facts("kiln").purpose, heater_power_w=2999.0))
 SELF = planned("kiln", limiter=replace(facts("kiln").situation.plan.limiter, reset="self"))
-IN_COIL, IN_DRIVE, AT_START = (
-    wired(facts("kiln"), DRESSED[f"kiln, {name}"][0])
-    for name in ("stop in the coil", "door in the drive", "stop at the start button")
-)
+IN_COIL, IN_DRIVE = dressed("stop in the coil"), dressed("door in the drive")
+AT_START = dressed("stop at the start button")
 SAID = [
     ("insulation", "dry them out", facts("kiln"), SMALL),
     ("unplugged", "while it is blind", set_to("kiln", sensor_failure_output=20.0), facts("kiln")),
@@ -109,7 +116,7 @@ SAID = [
     ("power cut", "nobody there", set_to("kiln", after_power="go_on"), set_to("kiln", after_power="stand_by")),
     ("release S9", "Nobody expects that", IN_COIL, IN_DRIVE),
     ("stop S9", "would go on", AT_START, IN_COIL),
-    ("heat-up", "takes longer", set_to("kiln", output_high=60.0), set_to("kiln", output_high=100.0)),
+    ("heat-up", "soft start set to 0", set_to("kiln", soft_start_s=60.0), set_to("kiln", soft_start_s=0.0)),
     ("reset", "works while its input is low", rated("plate", "A1", active="low"), facts("plate")),
     (
         "inside",
@@ -198,3 +205,13 @@ def test_the_live_trip_allows_both_sensors_and_the_limiters_own_lag():
     assert all(peak >= trip for trip, peak in zip(trips, peaks, strict=True))
     assert len({s["trip live"].measure.low for s in found}) == 1
     assert found[0]["trip live"].measure.kind is Kind.TEMPERATURE
+
+
+def test_a_stop_or_limiter_that_does_not_end_the_heat_as_wired_cannot_be_seen_as_it_must_be():
+    """The element past everything: nothing that is seen then may be what must be seen."""
+    past = dressed("second element past all")
+    trip = steps_of(past)["trip A2"]
+    assert "No power can reach the load" in trip.must and "E2 would go on" in trip.caution
+    bad = steps_of(AT_START)["stop S9"]
+    assert "No power can reach the load" in bad.must and "would go on" in bad.caution
+    assert "drops out" in steps_of(facts("kiln"))["trip A2"].must and not steps_of(facts("kiln"))["trip A2"].caution

@@ -4798,7 +4798,6 @@ export interface components {
             caution: string;
             constant: string;
             elsewhere: string;
-            between: string[];
             halves: boolean;
             state: components["schemas"]["ProvingStepViewStateEnum"];
             changed: string[];

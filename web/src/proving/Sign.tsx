@@ -53,11 +53,7 @@ export function Sign({ rig, stage }: { rig: Rig; stage: Schemas['ProvingStageVie
         </details>
       )}
       <Refused error={sign.error} />
-      <button
-        className="button"
-        disabled={sign.isPending || voided || (against.length > 0 && why.trim().length < 3)}
-        onClick={() => sign.mutate(undefined, { onSuccess: () => sent(why) })}
-      >
+      <button className="button" disabled={sign.isPending || voided} onClick={() => sign.mutate(undefined, { onSuccess: () => sent(why) })}>
         Sign stage {stage.number}
       </button>
     </div>

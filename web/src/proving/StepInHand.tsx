@@ -192,7 +192,7 @@ function LeaveOut({ onLeave, error }: { onLeave: (why: string) => void; error: u
     <details>
       <summary>Leave it out</summary>
       <TextField label="Because" value={why} onChange={setWhy} problem={problemOf(error, 'skipped')} />
-      <button type="button" className="button" disabled={why.trim().length < 3} onClick={() => onLeave(why)}>
+      <button type="button" className="button" disabled={!why.trim()} onClick={() => onLeave(why)}>
         Left out
       </button>
     </details>

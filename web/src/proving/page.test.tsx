@@ -13,7 +13,7 @@ const figure = { name: 'reading', value: 21, kind: 'temperature', unit: '°C', f
 const reading = { figure, low: 17, high: 25, accepts: '{17…25 °C}', divided: false, take: 'reading' }
 const step = (key: string, more: object = {}) => ({
   key, title: `Step ${key}`, does: `do ${key}`, must: 'so.', measure: null, help: '', isolated: '', caution: '', constant: '', elsewhere: '',
-  between: [], halves: false, state: 'open', changed: [], record: null, dangers: [], ...more,
+  halves: false, state: 'open', changed: [], record: null, dangers: [], ...more,
 }) // prettier-ignore
 const stage = (number: number, steps: object[], more: object = {}) => ({
   number, title: `Stairs ${number}`, after: 'wiring', warns: 'careful', waits: '', steps, done: 0, signed: null, before: [], against: [], ...more,

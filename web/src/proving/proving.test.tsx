@@ -18,7 +18,7 @@ const measure = { figure, low: 13, high: 19, accepts: '{13…19 Ω}', divided: f
 const step = (key: string, more: Partial<Step> = {}): Step =>
   ({
     key, title: key, does: `measure ${key}`, must: 'it holds', measure: null, help: '', isolated: 'Plug out.', caution: '', constant: '',
-    elsewhere: '', between: [], halves: false, state: 'open', changed: [], record: null, dangers: [], ...more,
+    elsewhere: '', halves: false, state: 'open', changed: [], record: null, dangers: [], ...more,
   }) as Step // prettier-ignore
 const stage = (number: number, more: Partial<Stage> = {}): Stage =>
   ({ number, title: `Stage ${number}`, after: 'wiring', warns: '', waits: '', steps: [step('a'), step('b')], done: 0, signed: null, before: [], against: [], ...more }) as Stage // prettier-ignore

@@ -13,6 +13,8 @@ RELAY_OPERATIONS = 1e5
 JUNCTION_AIM_C = 110.0
 """Junction temperature to design for: 15 °C below the usual limit of 125 °C."""
 
+JUNCTION_TO_CASE = 0.5
+"""K/W of an SSR, typical (data sheets, from memory)."""
 CASE_TO_SINK = 0.1
 """K/W from case to sink with paste, typical."""
 
@@ -68,7 +70,7 @@ def heat_sink(
     dissipation_w: float,
     ambient_c: float,
     junction_max_c: float = JUNCTION_AIM_C,
-    junction_to_case: float = 0.5,
+    junction_to_case: float = JUNCTION_TO_CASE,
     case_to_sink: float = CASE_TO_SINK,
 ) -> Figure:
     """Largest thermal resistance in K/W the sink may have: ``(T_j − T_a) / P − R_jc − R_cs``.
@@ -109,8 +111,31 @@ class Mounted:
     junction_c: float
 
 
+def warmest_metal(dissipation: Figure) -> Figure:
+    """Warmest that the metal under an SSR may be, °C, for its junction to stay where it is aimed: ``T_j − P (R_jc + R_cs)``.
+
+    >>> round(warmest_metal(ssr_dissipation(20.0)).value, 1)
+    95.6
+    """
+    return Figure(
+        "metal under it, at most",
+        JUNCTION_AIM_C - dissipation.value * (JUNCTION_TO_CASE + CASE_TO_SINK),
+        Kind.TEMPERATURE,
+        formula="T_j − P (R_jc + R_cs)",
+        symbol="T",
+        inputs=(
+            Input("junction, aimed for", JUNCTION_AIM_C, Kind.TEMPERATURE, "T_j", "{125 °C} limit less a margin"),
+            dissipation.as_input("P"),
+            Input("junction to case", JUNCTION_TO_CASE, Kind.THERMAL_RESISTANCE, "R_jc", "typical"),
+            Input("case to sink", CASE_TO_SINK, Kind.THERMAL_RESISTANCE, "R_cs", "typical, with paste"),
+        ),
+        reason="Hotter metal means a junction beyond its aim: more metal, more air, or paste that is missing.",
+        source="steady thermal chain; typical SSR values, from memory",
+    )
+
+
 def mounted(
-    current_a: float, drop_v: float, sink_kw: float, ambient_c: float, junction_to_case: float = 0.5
+    current_a: float, drop_v: float, sink_kw: float, ambient_c: float, junction_to_case: float = JUNCTION_TO_CASE
 ) -> Mounted:
     """Temperatures of the chain junction, case, sink, air at full power."""
     heat = current_a * drop_v
@@ -118,6 +143,6 @@ def mounted(
     return Mounted(heat, case, case + heat * junction_to_case)
 
 
-def most_current(drop_v: float, sink_kw: float, ambient_c: float, junction_to_case: float = 0.5) -> float:
+def most_current(drop_v: float, sink_kw: float, ambient_c: float, junction_to_case: float = JUNCTION_TO_CASE) -> float:
     """Current in A that brings the junction to :data:`JUNCTION_AIM_C`."""
     return max(JUNCTION_AIM_C - ambient_c, 0.0) / (drop_v * (sink_kw + CASE_TO_SINK + junction_to_case))

@@ -16,7 +16,6 @@ from ..wiring.switching import Switching
 from .scope import between, edges_of
 from .step import ProvingStep
 
-NOTHING = "nothing is wrong there: measure again"
 MOST_CLUES = 12
 """Measurements after which no end is seen (our choice)."""
 Bounds = tuple[float | None, float | None]
@@ -81,6 +80,13 @@ class _Candidate:
         volts = circuit.solve(clue.switching, self.failure.fault, start).between(clue.a, clue.b)
         return volts, volts
 
+    def away(self, clue: Clue) -> float:
+        """How far a reading is from what would be shown, without any tolerance; infinite between a connection and none."""
+        low, high = self.shows(clue)
+        if clue.value is None or low is None:
+            return 0.0 if clue.value is None and high is None else inf
+        return max(low - clue.value, 0.0 if high is None else clue.value - high, 0.0)
+
     def explains(self, clue: Clue) -> bool:
         low, high = self.shows(clue)
         if clue.switching is not None:  # where nothing holds a point, a meter shows anything
@@ -100,18 +106,20 @@ def clue_of(step: ProvingStep, number: float | None) -> Clue:
 
 
 def bisect(circuit: CircuitSolver, clues: tuple[Clue, ...]) -> Bisection:
-    """From everything measured so far. A single failure, or two wires exchanged, is looked for."""
+    """From everything measured so far, the step that failed first. A single failure, or two wires exchanged, is looked for: what comes
+    nearer to what that step showed than a sound rig does. Nothing is left where no single thing explains all of it."""
     near = {split(end)[0] for c in clues for end in (c.a, c.b)}
     here = Dead(circuit)
-    tried = [_Candidate(Failure(NOTHING, "", SOUND), here), *(_Candidate(f, here) for f in failures(circuit.wiring))]
+    sound = _Candidate(Failure("", "", SOUND), here).away(clues[0])
+    tried = [_Candidate(f, here) for f in failures(circuit.wiring)]
     tried += [_Candidate(Failure(title, part, SOUND), Dead(other)) for title, part, other in swapped(circuit, near)]
-    left = [c for c in tried if all(c.explains(clue) for clue in clues)]
+    left = [c for c in tried if c.away(clues[0]) < sound and all(c.explains(clue) for clue in clues)]
     if not left:  # a joint that is only poor shows anything from sound to open
         wires = [f"wire {w.number}" for w in circuit.wiring.connections]
         poor = [
             _Candidate(Failure(f"a joint of {w} is poor", w, Fault(opened=frozenset({w}))), here, True) for w in wires
         ]
-        left = [c for c in poor if all(c.explains(clue) for clue in clues)]
+        left = [c for c in poor if c.away(clues[0]) < sound and all(c.explains(clue) for clue in clues)]
     ends = {f"wire {w.number}": f"wire {w.number} ({w.a} to {w.b})" for w in circuit.wiring.connections}
     said = {
         c.failure.title: c.failure.title.replace(c.failure.subject, ends.get(c.failure.subject, c.failure.subject))

@@ -5,10 +5,11 @@ from dataclasses import dataclass, field
 from enum import StrEnum
 
 from ..control.settings import ControllerSettings
+from ..errors import refuse
 from ..explain import Figure
 from ..guarding.family import HeatedRig
 from ..guarding.ladder import Situation
-from ..purpose.purpose import Purpose
+from ..purpose.purpose import COLDEST_ROOM_C, HOTTEST_ROOM_C, Purpose
 from ..setup.dictionary.parameter import Value
 from ..setup.parameters import Sheet
 from ..wiring.circuit.branches import input_of
@@ -46,6 +47,12 @@ class ProvingFacts:
     room_c: float = 21.0
     fitted: dict[Fitted, str] = field(default_factory=dict)
     box: Figure | None = None
+
+
+def check_room(celsius: float) -> None:
+    """Raise ``Refused`` for a temperature that no room has."""
+    if not COLDEST_ROOM_C <= celsius <= HOTTEST_ROOM_C:
+        raise refuse("room_c", "no room is that cold or hot", f"{{{COLDEST_ROOM_C:g}…{HOTTEST_ROOM_C:g} °C}}")
 
 
 class Citing:

@@ -13,7 +13,8 @@ from ..wiring.insulation import INSULATIONS
 from ..wiring.model import Circuit, Part
 from ..wiring.switching import ON
 from .facts import EXPECTED, Citing, ProvingFacts
-from .predicted import LONGEST_S, model_of, time_to
+from .predicted import LONGEST_S, model_of, plain_start, time_to
+from .safety import stops_with_heat
 from .step import Measure, MeterSetting, ProvingStep, Take
 
 OHMS, HOT_MAINS = 0.10, 0.10
@@ -35,6 +36,7 @@ def steps(facts: ProvingFacts) -> Iterator[ProvingStep]:
         return
     yield from _rises(facts)
     yield from _power(facts)
+    yield from stops_with_heat(facts)
     yield from _leakage(facts)
     yield from _rotation(facts)
     yield _smell(facts)
@@ -44,12 +46,12 @@ def steps(facts: ProvingFacts) -> Iterator[ProvingStep]:
 def _rises(facts: ProvingFacts) -> Iterator[ProvingStep]:
     cite = Citing(facts)
     cite.sensor()
-    cite.setting("output_high")
-    cite.setting("ramp_c_per_min")
+    output = cite.number("output_high")
     rigs = model_of(cite)
     goal = facts.room_c + FIRST_SHARE * (cite.purpose("working_c") - facts.room_c)
     does = (
-        f"Fire extinguisher at hand, hand on the main switch: set-point {temperature(goal, '.0f')}, and take the time."
+        f"Fire extinguisher at hand, hand on the main switch{plain_start(cite)}: set-point {temperature(goal, '.0f')}, "
+        "and take the time."
     )
     risky = "Nobody leaves. If it smells or smokes, or the reading goes the wrong way: off."
     if rigs is None:
@@ -75,7 +77,7 @@ def _rises(facts: ProvingFacts) -> Iterator[ProvingStep]:
         ),
         Input("dead time", rigs.likely.dead_time_s, Kind.TIME, "L", "process"),
     )
-    figure, early, late = time_to(rigs, SEEN_C, "until it shows", inputs)
+    figure, early, late = time_to(rigs, SEEN_C, output, "until it shows", inputs)
     yield ProvingStep(
         "rises",
         4,

@@ -2,10 +2,10 @@
 
 from collections.abc import Iterator
 
-from ..control.settings import FULL_OUTPUT
 from ..explain import Figure, Input
-from ..heating.switches import CASE_TO_SINK, JUNCTION_AIM_C, ssr_dissipation
-from ..messages import quantity, temperature
+from ..guarding.plan import StatusLight
+from ..heating.switches import ssr_dissipation, warmest_metal
+from ..messages import temperature
 from ..panel.enclosure import HIGHEST_INSIDE_C
 from ..units import Kind
 from ..wiring.circuit.branches import switches_dc
@@ -14,17 +14,13 @@ from ..wiring.switching import ON
 from .facts import EXPECTED, Citing, ProvingFacts
 from .first_heat import hottest_terminal
 from .isolating import CONTROLLERS
-from .predicted import model_of, time_to
+from .predicted import model_of, plain_start, time_to
 from .step import Measure, MeterSetting, ProvingStep, Take
 
 FULL_SHARE = 0.7
 """How far of the way to the working temperature the heat-up from cold is taken (our choice)."""
-TOUCH_C = 55.0
-"""Metal that somebody may touch for some seconds, °C (EN ISO 13732-1, from memory)."""
 WARM = ("ssr", "power_module", "regulator", "contactor", "relay", "enclosure", *CONTROLLERS)
 """Families that warm a box, or feel it."""
-JUNCTION_TO_CASE = 0.5
-"""K/W of an SSR, typical (data sheets, from memory)."""
 
 
 def steps(facts: ProvingFacts) -> Iterator[ProvingStep]:
@@ -36,26 +32,22 @@ def steps(facts: ProvingFacts) -> Iterator[ProvingStep]:
     working = cite.purpose("working_c")
     goal = facts.room_c + FULL_SHARE * (working - facts.room_c)
     high = cite.number("output_high")
-    cite.setting("ramp_c_per_min")
+    start = plain_start(cite)
     rigs = model_of(cite)
     if rigs is not None:
         figure, early, late = time_to(
             rigs,
             goal - facts.room_c,
+            high,
             f"from the room to {temperature(goal, '.0f')}",
             (Input("rise", goal - facts.room_c, Kind.DIFFERENCE, "ΔT", "our choice"),),
-        )
-        less = (
-            f" With the output held to {quantity(high, '%')} it takes longer: set it to {quantity(FULL_OUTPUT, '%')} for this."
-            if high < FULL_OUTPUT
-            else ""
         )
         yield ProvingStep(
             "heat-up",
             7,
             "Heat-up from cold",
-            f"Cold, empty, recorded: full output until {temperature(goal, '.0f')}. It takes…",
-            f"The step test for Tuning, and what later heat-ups are held against.{less}",
+            f"Cold, empty, recorded{start}: all the output it may give until {temperature(goal, '.0f')}. It takes…",
+            "The step test for Tuning, and what later heat-ups are held against.",
             Measure(figure, early, late, take=Take.REACHED, by=goal),
             MeterSetting.CLOCK,
             caution="Attended to the end.",
@@ -84,9 +76,11 @@ def _case(facts: ProvingFacts) -> ProvingStep:
     case.purpose("highest_c")
     for part in facts.wiring.of_kind("enclosure", "heater", "ssr"):
         case.part(part.name)
+    light = (facts.situation.plan.light if facts.situation else None) or StatusLight()
+    case.plan("hot to touch", light.hot_c)
     touch = Figure(
         "outside of the case",
-        TOUCH_C,
+        light.hot_c,
         Kind.TEMPERATURE,
         source="EN ISO 13732-1, from memory",
         reason="Hotter metal burns who touches it for some seconds: guard it, or mark it.",
@@ -98,7 +92,7 @@ def _case(facts: ProvingFacts) -> ProvingStep:
         "Outside of the case",
         f"{run}: the hottest place that can be touched is…",
         "Nothing that can be touched burns.",
-        Measure(touch, None, TOUCH_C),
+        Measure(touch, None, light.hot_c),
         MeterSetting.THERMOMETER,
         cites=case.cites,
     )
@@ -108,29 +102,13 @@ def _plates(facts: ProvingFacts) -> Iterator[ProvingStep]:
     """The metal behind every semiconductor: as warm as it may be with its junction where it is aimed to stay, at the current as wired."""
     solved = live(facts.circuit, ON)
     for part in facts.wiring.of_kind("ssr"):
-        amps = max((solved.contacts[n].amps for n in (part.name,) if n in solved.contacts), default=0.0)
-        if amps <= 0 or switches_dc(part):
+        through = solved.contacts.get(part.name)
+        if through is None or through.amps <= 0 or switches_dc(part):
             continue
         cite = Citing(facts)
         cite.part(part.name)
         cite.loads()
-        heat = ssr_dissipation(amps)
-        drop = heat.value * (JUNCTION_TO_CASE + CASE_TO_SINK)
-        figure = Figure(
-            f"metal behind {part.name}",
-            JUNCTION_AIM_C - drop,
-            Kind.TEMPERATURE,
-            formula="T_j − P (R_jc + R_cs)",
-            symbol="T",
-            inputs=(
-                Input("junction, aimed for", JUNCTION_AIM_C, Kind.TEMPERATURE, "T_j", "{125 °C} limit less a margin"),
-                heat.as_input("P"),
-                Input("junction to case", JUNCTION_TO_CASE, Kind.THERMAL_RESISTANCE, "R_jc", "typical"),
-                Input("case to sink", CASE_TO_SINK, Kind.THERMAL_RESISTANCE, "R_cs", "typical, with paste"),
-            ),
-            reason="Hotter metal means a junction beyond its aim: more metal, more air, or paste that is missing.",
-            source="steady thermal chain; typical SSR values, from memory",
-        )
+        figure = warmest_metal(ssr_dissipation(through.amps))
         yield ProvingStep(
             f"plate {part.name}",
             7,

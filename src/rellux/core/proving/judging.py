@@ -6,17 +6,17 @@ from math import inf, isfinite
 
 from ..errors import Problem, Refused, refuse
 from ..messages import SECONDS_S, quantity, span
-from ..units import UNIT, Kind
+from ..units import UNIT, Kind, celsius_from_fahrenheit
 from .step import Measure, ProvingStep
 
-SLIPS = {
-    Kind.RESISTANCE: ((1e3, "kΩ for Ω"), (1e-3, "Ω for kΩ"), (1e6, "MΩ for Ω"), (1e-6, "Ω for MΩ")),
-    Kind.VOLTAGE: ((1e3, "kV for V"), (1e-3, "mV for V")),
-    Kind.MILLIVOLTS: ((1e3, "V for mV"), (1e-3, "µV for mV")),
-    Kind.CURRENT: ((1e-3, "mA for A"),),
-    Kind.TIME: ((1e-3, "ms for s"), (60.0, "minutes for s"), (3600.0, "hours for s")),
+SLIPS: dict[Kind, tuple[tuple[str, float], ...]] = {
+    Kind.RESISTANCE: (("kΩ for Ω", 1e3), ("MΩ for Ω", 1e6), ("mΩ for Ω", 1e-3)),
+    Kind.VOLTAGE: (("kV for V", 1e3), ("mV for V", 1e-3)),
+    Kind.TIME: (("ms for s", 1e-3), ("minutes for s", 60.0), ("hours for s", 3600.0)),
 }
-"""Factors between units that are mistaken for one another: what was typed, times the factor, is what was read."""
+"""Units that are mistaken for one another: what was typed, times the factor, is what was read. Degrees are told apart besides."""
+LEAST_SHARE = 0.05
+"""Of the most that passes: where anything down to nothing passes, a slip is only asked about from here on (our choice)."""
 LARGE_OHM = 10_000.0
 """From here on ohms are said in thousands."""
 LONGEST_WHY = 400
@@ -60,12 +60,12 @@ def judge_step(step: ProvingStep, seen: SeenAtStep) -> JudgedStep:
     for name, words in (("skipped", seen.skipped), ("remark", seen.remark)):
         if len(words) > LONGEST_WHY:
             raise refuse(name, f"{len(words)} letters", f"up to {LONGEST_WHY}")
+    if step.elsewhere:
+        raise refuse("step", "this one is proved elsewhere, not ticked here", f"under {step.elsewhere.capitalize()}")
     if seen.skipped.strip():
         if len(seen.skipped.strip()) < LEAST_WHY:
             raise refuse("skipped", "says too little of why it is left out", "a few words")
         return JudgedStep(StepVerdict.SKIPPED, seen.skipped.strip())
-    if step.elsewhere:
-        raise refuse("step", "this one is proved elsewhere, not ticked here", f"under {step.elsewhere.capitalize()}")
     number = _number(step.measure, seen) if step.measure else None
     if step.measure is None and seen.value is not None:
         raise refuse("value", "nothing is measured at this step", "seen or not")
@@ -146,9 +146,13 @@ def _fits(measure: Measure, number: float) -> bool:
 
 def _slip(measure: Measure, number: float) -> str:
     """In which other unit the number would fit; nothing where both ends are not known: anything would."""
-    if measure.low is None or measure.high is None or measure.low <= 0 or measure.divided or not isfinite(number):
+    low, high = measure.low, measure.high
+    if low is None or high is None or measure.divided or not isfinite(number):
         return ""
-    return next((words for factor, words in SLIPS.get(measure.kind, ()) if _fits(measure, number * factor)), "")
+    if measure.kind is Kind.TEMPERATURE:
+        return "°F for °C" if _fits(measure, celsius_from_fahrenheit(number)) else ""
+    least = low if low > 0 else LEAST_SHARE * high
+    return next((words for words, factor in SLIPS.get(measure.kind, ()) if least <= number * factor <= high), "")
 
 
 def _said(measure: Measure, number: float) -> str:

@@ -2,6 +2,7 @@
 
 import numpy as np
 
+from ..control.settings import FULL_OUTPUT
 from ..explain import Figure, Input
 from ..guarding.family import Family, family, shares_of
 from ..process.networks import ThermalNetwork
@@ -29,9 +30,12 @@ def shown_after(network: ThermalNetwork, rise_c: float) -> float | None:
     return network.dead_time_s + high
 
 
-def time_to(rigs: Family, rise_c: float, name: str, inputs: tuple[Input, ...]) -> tuple[Figure, float, float | None]:
-    """A time with its least and most, over all that the rig may be: quick or slow, with a dead time of either."""
-    found = [shown_after(network, rise_c) for network in rigs.all]
+def time_to(
+    rigs: Family, rise_c: float, output: float, name: str, inputs: tuple[Input, ...]
+) -> tuple[Figure, float, float | None]:
+    """A time with its least and most, over all that the rig may be: quick or slow, with a dead time of either, at an ``output`` in %."""
+    at_full = rise_c * FULL_OUTPUT / output
+    found = [shown_after(network, at_full) for network in rigs.all]
     first = min((t for t in found if t is not None), default=LONGEST_S)
     early = max(first - max(n.dead_time_s for n in rigs.all) + min(n.dead_time_s for n in rigs.all), 0.0)
     late = (
@@ -41,13 +45,13 @@ def time_to(rigs: Family, rise_c: float, name: str, inputs: tuple[Input, ...]) -
         + max(n.dead_time_s for n in rigs.all)
         - min(n.dead_time_s for n in rigs.all)
     )
-    value = shown_after(rigs.likely, rise_c) or LONGEST_S
+    value = shown_after(rigs.likely, at_full) or LONGEST_S
     figure = Figure(
         name,
         value,
         Kind.TIME,
-        formula="L + step response⁻¹(ΔT)",
-        inputs=inputs,
+        formula="L + step response⁻¹(ΔT · 100 / y)",
+        inputs=(*inputs, Input("output, at most", output, Kind.PERCENT, "y", "sheet")),
         low=early,
         high=late,
         symbol="t",
@@ -64,3 +68,11 @@ def model_of(cite: Citing) -> Family | None:
     for name in ("working_c", "heater_power_w", "heater_voltage_v", "supply_voltage_v"):
         cite.purpose(name)
     return family(facts.rig)
+
+
+def plain_start(cite: Citing) -> str:
+    """What must be off for a time to mean anything, as part of a sentence; nothing where nothing slows the start."""
+    slowed = [
+        words for name, words in (("ramp_c_per_min", "ramp"), ("soft_start_s", "soft start")) if cite.number(name) > 0
+    ]
+    return f", {' and '.join(slowed)} set to 0 for this" if slowed else ""

@@ -57,7 +57,6 @@ def probe_steps(facts: ProvingFacts, part: Part) -> Iterator[ProvingStep]:
             MeterSetting.OHMS,
             isolated=apart,
             cites=cite.cites,
-            between=(ends[0], ends[1]),
         )
         if len(ends) > 2:
             lead = Figure(
@@ -77,7 +76,6 @@ def probe_steps(facts: ProvingFacts, part: Part) -> Iterator[ProvingStep]:
                 MeterSetting.OHMS,
                 isolated=apart,
                 cites=cite.cites,
-                between=(ends[1], ends[2]),
             )
     elif part.type.kind == "thermocouple":
         loop = Figure(
@@ -98,7 +96,6 @@ def probe_steps(facts: ProvingFacts, part: Part) -> Iterator[ProvingStep]:
             MeterSetting.OHMS,
             isolated=apart,
             cites=cite.cites,
-            between=(ends[0], ends[1]),
         )
         if part.ratings.get("junction") == "insulated":
             sheath = Figure(

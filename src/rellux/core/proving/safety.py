@@ -1,7 +1,7 @@
 """Stage 3, what ends the heat, with the load still dead: limiter, emergency stop, doors, a lost wire, a power cut."""
 
 from collections.abc import Iterator
-from dataclasses import replace
+from dataclasses import dataclass, replace
 
 from ..guarding.acting import NOTHING, changes
 from ..guarding.plan import LimiterReset
@@ -16,6 +16,8 @@ from .step import ProvingStep
 
 STOPS = ("estop", "estop_no", "door_switch", "flow_switch", "cutout_manual", "cutout_auto")
 """Parts that end the heat when somebody, or something, moves them."""
+DOES = {"estop": "press", "estop_no": "press", "door_switch": "open the door at"}
+"""How they are made to."""
 DRY, GUARDING = "guards", "guarding"
 """The step that Guarding’s own proof is, and where it is done."""
 
@@ -67,6 +69,7 @@ def _limiter(facts: ProvingFacts) -> Iterator[ProvingStep]:
         cite.fitted(Fitted.LIMITER)
         cite.loads()
         isolation = isolated(facts, cite)
+        ends = _ends(facts, limit_tripped=True)
         again = (
             "It stays off until somebody resets it."
             if limiter.reset is LimiterReset.MANUAL
@@ -78,11 +81,11 @@ def _limiter(facts: ProvingFacts) -> Iterator[ProvingStep]:
             f"{part.name} tripped, output on",
             f"Set-point so that the output is on; then bring the limit of {part.name} below what it reads (or warm its own probe).",
             cite.seen(
-                f"{_shows(facts, replace(calling(facts), limit_tripped=True))} The controller’s lamp may still be on: "
-                f"it shows what is asked, not what flows. {again}"
+                f"{ends.must} The controller’s lamp may still be on: it shows what is asked, not what flows. {again}"
             ),
             isolated=isolation,
-            cites=dict(cite.cites),
+            caution=ends.caution,
+            cites={**cite.cites, "what is wired": ends.caution},
         )
         if limiter.reset is LimiterReset.MANUAL:
             yield ProvingStep(
@@ -116,17 +119,50 @@ def _limiter(facts: ProvingFacts) -> Iterator[ProvingStep]:
         )
 
 
-def _shows(facts: ProvingFacts, then: Switching) -> str:
-    """What is seen with the load dead and the output on when the circuit comes into a position."""
-    circuit, parts = facts.circuit, facts.wiring.by_name
-    on = calling(facts)
+@dataclass(frozen=True)
+class _Ending:
+    """What something that ends the heat must do, what is dangerous about how it is wired, and whether it can be seen with the load dead."""
+
+    must: str
+    caution: str = ""
+    seen: bool = True
+
+
+def _ends(facts: ProvingFacts, limit_tripped: bool = False, operated: str = "") -> _Ending:
+    """A load that would go on as it is wired is never what must be seen."""
+    circuit, on = facts.circuit, calling(facts)
+    moved = frozenset({operated} - {""})
+    held = circuit.settled(Switching(True, limit_tripped, operated=moved), circuit.running(ON))
+    if goes_on := sorted(p.name for p in facts.wiring.parts if p.heats and p.name in held):
+        caution = f"As it is wired {', '.join(goes_on)} would go on: it must not. See Wiring."
+        return _Ending("No power can reach the load any more: with the plug out, ohms say so.", caution)
     before = circuit.running(on)
-    words = changes(parts, before, circuit.settled(then, before)).replace("With the output on: ", "")
-    return (
-        "With the load dead there is nothing to be seen of it: listen, and look again at first heat."
-        if words == NOTHING
-        else words
-    )
+    after = circuit.settled(Switching(True, limit_tripped, operated=on.operated | moved), before)
+    words = changes(facts.wiring.by_name, before, after).replace("With the output on: ", "")
+    if words == NOTHING:
+        return _Ending(
+            "With the load dead there is nothing to be seen of it: it is tried again at first heat.", seen=False
+        )
+    return _Ending(words)
+
+
+def stops_with_heat(facts: ProvingFacts) -> Iterator[ProvingStep]:
+    """For stage 4: stops of which nothing was to be seen while the load was dead."""
+    for part in operable(facts.wiring):
+        if part.type.kind not in STOPS or _ends(facts, operated=part.name).seen:
+            continue
+        cite = Citing(facts)
+        cite.part(part.name)
+        cite.loads()
+        yield ProvingStep(
+            f"stop hot {part.name}",
+            4,
+            f"{part.name} ends the heat",
+            f"Output on, a clamp round one lead of the load: {DOES.get(part.type.kind, 'make it open:')} {part.name}.",
+            cite.seen("The amperes end at once."),
+            caution="Nobody leaves, and the main switch stays in reach: it was not seen to work yet.",
+            cites=cite.cites,
+        )
 
 
 def _stop(facts: ProvingFacts, part: Part) -> Iterator[ProvingStep]:
@@ -138,20 +174,16 @@ def _stop(facts: ProvingFacts, part: Part) -> Iterator[ProvingStep]:
     held = circuit.settled(replace(ON, operated=frozenset({part.name})), circuit.running(ON))
     back = circuit.settled(ON, held)
     loads = {p.name for p in wiring.parts if p.heats}
-    does = {"estop": "Press", "estop_no": "Press", "door_switch": "Open the door at"}.get(
-        part.type.kind, "Make it open:"
-    )
+    ends = _ends(facts, operated=part.name)
     yield ProvingStep(
         f"stop {part.name}",
         3,
         f"{part.type.title}: {part.name}",
-        f"Output on, then: {does.lower()} {part.name}.",
-        cite.seen(_shows(facts, replace(calling(facts), operated=calling(facts).operated | {part.name}))),
+        f"Output on, then: {DOES.get(part.type.kind, 'make it open:')} {part.name}.",
+        cite.seen(ends.must),
         isolated=isolation,
-        caution=f"As it is wired {', '.join(sorted(loads & held))} would go on: it must not. See Wiring."
-        if loads & held
-        else "",
-        cites=dict(cite.cites),
+        caution=ends.caution,
+        cites={**cite.cites, "what is wired": ends.caution},
     )
     again, pressed = ", ".join(sorted(loads & back)), part.type.kind.startswith("estop")
     starts = (

@@ -2,20 +2,23 @@
 
 from collections.abc import Mapping
 from dataclasses import dataclass
-from datetime import datetime
+from datetime import datetime, timedelta
 from enum import StrEnum
 from math import isfinite
 
+from ..errors import refuse
 from ..findings import Finding, Severity
 from ..guarding.standing import ProofStanding
 from ..messages import shortened
 from .facts import EXPECTED
-from .judging import StepVerdict
+from .judging import LEAST_WHY, StepVerdict
 from .plan import DEAD_STAGE, DRY_STAGE, LIVE_STAGE, ProvingStage
 from .step import ProvingStep
 
 SAME_SHARE, SAME = 0.02, 0.1
 """Volts and degrees that differ by less are the same (our choice: a longer wire alone changes them by less)."""
+MOST_REASONS = 900
+"""Letters of what stands against a name."""
 MOST_TOLD = 300
 """Letters of what was changed, in a finding."""
 NEED_DRY, NEED_LIVE = 4, 6
@@ -190,6 +193,43 @@ def next_step(found: tuple[StageStands, ...]) -> tuple[int, str] | None:
             if step.state in (StepState.OPEN, StepState.FAILED, StepState.VOID):
                 return stage.number, step.key
     return None
+
+
+def check_turn(found: StageStands, why: str) -> None:
+    """Raise ``Refused`` for a step whose turn it is not, where no reason is given."""
+    if found.before and len(why.strip()) < LEAST_WHY:
+        raise refuse("why", f"it is not its turn: {' '.join(found.before)}", "a reason that stays on the sheet")
+
+
+def check_again(found: StageStands, key: str, earlier: str, again: bool) -> None:
+    """Raise ``Refused`` for a step that stands, unless it was measured again; ``earlier`` says who recorded it."""
+    if not again and any(s.key == key and s.state in DONE for s in found.steps):
+        raise refuse("again", earlier, "say that it was measured again")
+
+
+def name_under(found: StageStands, why: str) -> str:
+    """The reason that a name under a stage needs, empty where it needs none. Raises ``Refused`` where one is missing, and for a stage with
+    voided steps, for which none is good enough."""
+    if any(s.state is StepState.VOID for s in found.steps):
+        raise refuse(
+            "stage",
+            "steps were voided by a change: no reason stands for measuring them again",
+            "those steps proved again",
+        )
+    reasons = (*found.before, *found.against)
+    if not reasons:
+        return ""
+    if len(why.strip()) < LEAST_WHY:
+        raise refuse(
+            "why", shortened(" ".join(reasons), MOST_REASONS), "all of it settled, or a reason that stays on the sheet"
+        )
+    return why.strip()
+
+
+def due_again(found: tuple[StageStands, ...], days: float) -> datetime | None:
+    """When all of it is to be proved again: so long after the oldest name that holds; ``None`` before every stage has one."""
+    signed = [s.signed.at for s in found if s.signed]
+    return min(signed) + timedelta(days=days) if found and len(signed) == len(found) else None
 
 
 def waiting_after(stages: tuple[ProvingStage, ...], found: tuple[StageStands, ...]) -> dict[str, str]:

@@ -1,7 +1,7 @@
 """Proving between the database and the core: the facts of a rig, what was recorded, how it stands."""
 
 from dataclasses import dataclass
-from datetime import datetime, timedelta
+from datetime import datetime
 from functools import lru_cache
 
 from django.utils import timezone
@@ -18,6 +18,7 @@ from rellux.core.proving.standing import (
     StageSignature,
     StageStands,
     StepRecord,
+    due_again,
     never_proved,
     proving_findings,
     stands,
@@ -35,9 +36,6 @@ from rellux.server.rigs.domain import purpose_of
 from rellux.server.rigs.models import Rig
 from rellux.server.setup.domain import working_values
 from rellux.server.wiring.domain import connection_list, wiring_findings
-
-YEAR_DAYS = 365
-"""How often all of it is proved again, where no plan says so (common practice, no source)."""
 
 
 def facts_for(rig: Rig, room_c: float) -> ProvingFacts:
@@ -120,12 +118,8 @@ def dangers_of(rig: Rig) -> list[Finding]:
 
 
 def due_of(rig: Rig, found: tuple[StageStands, ...]) -> datetime | None:
-    """When all of it is to be proved again: so long after the oldest name that holds; ``None`` before every stage has one."""
-    signed = [s.signed.at for s in found if s.signed]
-    if not found or len(signed) < len(found):
-        return None
-    plan = plan_of(rig)
-    return min(signed) + timedelta(days=plan.prove_days if plan else YEAR_DAYS)
+    """When all of it is to be proved again, by the plan in force."""
+    return due_again(found, (plan_of(rig) or Plan()).prove_days)
 
 
 def dates_of(rig: Rig) -> list[tuple[str, datetime]]:

@@ -10,15 +10,24 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
 
-from rellux.core.errors import Problem, Refused, refuse
+from rellux.core.errors import refuse
 from rellux.core.explain import Figure
 from rellux.core.findings import Finding
 from rellux.core.messages import quantity, render, shortened
 from rellux.core.proving.bisecting import Bisection, Clue, bisect, clue_of
+from rellux.core.proving.facts import check_room
 from rellux.core.proving.judging import JudgedStep, SeenAtStep, StepVerdict, accepted, judge_step
 from rellux.core.proving.meters import METER_HELP
 from rellux.core.proving.plan import ProvingStage
-from rellux.core.proving.standing import StageStands, StepStands, StepState, next_step
+from rellux.core.proving.standing import (
+    StageStands,
+    StepStands,
+    StepState,
+    check_again,
+    check_turn,
+    name_under,
+    next_step,
+)
 from rellux.core.proving.step import ProvingStep, Take
 from rellux.core.proving.taking import taken
 from rellux.core.spine import Station
@@ -36,8 +45,6 @@ from rellux.server.wiring.domain import connection_list
 
 from .domain import dangers_of, due_of, stages_of, standing_stages
 from .models import ProvedStage, ProvedStep
-
-COLDEST_ROOM_C, HOTTEST_ROOM_C = -40.0, 60.0
 
 
 @dataclass(frozen=True)
@@ -64,9 +71,8 @@ class StepRecordView:
 
 @dataclass(frozen=True)
 class ProvingStepView:
-    """A step as it stands. ``help``: how the meter is set and what misleads; ``changed``: what voided it; ``between``: the two terminals
-    that are measured; ``halves``: a failure there can be found by halves;
-    ``dangers``: what is dangerous, anywhere on the rig, about the parts that it goes through."""
+    """A step as it stands. ``help``: how the meter is set and what misleads; ``changed``: what voided it; ``halves``: a failure there
+    can be found by halves; ``dangers``: what is dangerous, anywhere on the rig, about the parts that it goes through."""
 
     key: str
     title: str
@@ -78,7 +84,6 @@ class ProvingStepView:
     caution: str
     constant: str
     elsewhere: str
-    between: list[str]
     halves: bool
     state: StepState
     changed: list[str]
@@ -185,8 +190,7 @@ def room_from(given: str | float | None, rig: Rig) -> float:
         room = purpose_of(rig).ambient_c if given in (None, "") else float(given)
     except ValueError:
         raise refuse("room_c", "is no number", "the room’s temperature") from None
-    if not COLDEST_ROOM_C <= room <= HOTTEST_ROOM_C:
-        raise refuse("room_c", "no room is that cold or hot", f"{{{COLDEST_ROOM_C:g}…{HOTTEST_ROOM_C:g} °C}}")
+    check_room(room)
     return room
 
 
@@ -247,7 +251,6 @@ def _step_view(step: ProvingStep, stood: StepStands, row: ProvedStep | None, dan
         step.caution,
         step.constant,
         step.elsewhere,
-        list(step.between or ()),
         step.between is not None,
         stood.state,
         list(stood.changed),
@@ -279,8 +282,8 @@ class ProvingSteps(APIView):
             stage, step = step_of(stages, given.key)
             found = next(s for s in standing_stages(rig, stages) if s.number == stage.number)
             judged = judge_step(step, given.seen)
-            _check_turn(found, given.why)
-            _check_first(rig, found, step, given.again)
+            check_turn(found, given.why)
+            check_again(found, step.key, _recorded(rig, step), given.again)
             row = ProvedStep.objects.create(
                 rig=rig,
                 at=timezone.now(),
@@ -304,20 +307,10 @@ def _finite(judged: JudgedStep) -> float | None:
     return judged.number if judged.number is not None and judged.number < float("inf") else None
 
 
-def _check_turn(found: StageStands, why: str) -> None:
-    if found.before and not why.strip():
-        raise Refused(
-            Problem("why", f"it is not its turn: {' '.join(found.before)}", "a reason that stays on the sheet")
-        )
-
-
-def _check_first(rig: Rig, found: StageStands, step: ProvingStep, again: bool) -> None:
-    """A step that stands is not recorded a second time by mistake."""
-    state = next(s.state for s in found.steps if s.key == step.key)
+def _recorded(rig: Rig, step: ProvingStep) -> str:
+    """Who recorded a step last, and what."""
     row = rig.proved_steps.filter(key=step.key).first()
-    if row is not None and state in (StepState.PASSED, StepState.SKIPPED) and not again:
-        when = f"{timezone.localtime(row.at):%Y-%m-%d %H:%M}"
-        raise refuse("again", f"{row.who} recorded it on {when}: {render(row.says)}", "say that it was measured again")
+    return f"{row.who} recorded it on {timezone.localtime(row.at):%Y-%m-%d %H:%M}: {render(row.says)}" if row else ""
 
 
 class ProvingStages(APIView):
@@ -330,23 +323,7 @@ class ProvingStages(APIView):
             found = next((s for s in standing_stages(rig, stages_of(rig)) if s.number == given.stage), None)
             if found is None:
                 raise refuse("stage", f"this rig has no stage {given.stage}", "one of its stages")
-            why = given.why.strip()
-            if found.before or found.against:
-                if not why:
-                    reasons = " ".join((*found.before, *found.against))
-                    raise Refused(
-                        Problem(
-                            "why", shortened(reasons, 900), "all of it settled, or a reason that stays on the sheet"
-                        )
-                    )
-            else:
-                why = ""
-            if any(s.state is StepState.VOID for s in found.steps):
-                raise refuse(
-                    "stage",
-                    "steps were voided by a change: no reason stands for measuring them again",
-                    "those steps proved again",
-                )
+            why = name_under(found, given.why)
             ProvedStage.objects.create(
                 rig=rig,
                 at=timezone.now(),
