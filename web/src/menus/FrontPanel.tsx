@@ -1,5 +1,5 @@
 import { useMutation, useQuery } from '@tanstack/react-query'
-import { useRef, useState } from 'react'
+import { useId, useRef, useState } from 'react'
 import { api, need, type Schemas } from '../api/client'
 import { Refused } from '../shared/states'
 import { type Description, type Gesture, pagesOf } from './data'
@@ -21,7 +21,12 @@ interface Props {
 
 /** The controller's front, drawn by us, doing what its description says: to rehearse on, with nothing at stake. */
 export function FrontPanel({ description, values, reading, onShown }: Props) {
-  const [standing, setStanding] = useState<Standing | null>(null)
+  const [standing, setShown] = useState<Standing | null>(null)
+  const latest = useRef<Standing | null>(null)
+  const setStanding = (there: Standing | null) => {
+    latest.current = there
+    setShown(there)
+  }
   const [hold, setHold] = useState(false)
   const down = useRef<{ key: string; at: number } | null>(null)
   const does = (standing: Standing | null, gesture: Gesture | null) =>
@@ -31,8 +36,10 @@ export function FrontPanel({ description, values, reading, onShown }: Props) {
       }),
     )
   const begun = useQuery({ queryKey: ['panel', description, values], queryFn: () => does(null, null), retry: false })
+  const scope = useId()
   const press = useMutation({
-    mutationFn: (gesture: Gesture) => does(standing, gesture),
+    scope: { id: scope }, // keys pressed faster than the answers come are done one after another
+    mutationFn: (gesture: Gesture) => does(latest.current, gesture),
     onSuccess: (there) => {
       setStanding(there)
       onShown?.(there)
