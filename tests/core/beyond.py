@@ -1,10 +1,11 @@
 """Rigs that no lag with dead time describes: element, chamber, walls and load, loss by radiation, a sensor that follows late, a room that
 wanders; by the fourth-order method of Runge and Kutta over many rigs at once. The judge of what is predicted from a fit."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, fields
 
 import numpy as np
 
+from rellux.core.control.pid import PID
 from rellux.core.process.models import Modes
 from rellux.core.tuning.stretch import Stretch
 
@@ -88,6 +89,30 @@ def run(r: Rigs, kind: str, seed: int) -> tuple[np.ndarray, np.ndarray, np.ndarr
             seen = seen + (x[:, 1] - seen) * -np.expm1(-dt / r.sensor_s)
         room = room + rng.normal(0.0, 1.0, n) * np.sqrt(t[1] / 3600.0)
     return t, readings, outputs
+
+
+def controlled(r: Rigs, i: int, pid: PID) -> float:
+    """The hottest reading, without noise, of one rig on a heat-up under a PID with a continuous output, integrating within limits."""
+    one = Rigs(*(getattr(r, f.name)[i : i + 1] for f in fields(Rigs)))
+    dt = min(float(r.late_s[i]), float(r.sensor_s[i]) * 4.0) / 8.0
+    x, seen = np.full((1, 4), r.room_c[i]), float(r.room_c[i])
+    line, integral, slope, last, hottest = [0.0] * max(round(float(r.late_s[i]) / dt), 1), 0.0, 0.0, seen, seen
+    sensor = -np.expm1(-dt / r.sensor_s[i])
+    for _ in range(int(6.0 * r.lag_s[i] / dt)):
+        error = float(r.goal_c[i]) - seen
+        slope += ((seen - last) / dt - slope) * dt / (pid.derivative_time_s / pid.derivative_filter + dt)
+        wanted = pid.gain * (error - pid.derivative_time_s * slope) + integral
+        output = min(max(wanted, 0.0), 100.0)
+        if output == wanted or (wanted > 100.0) != (error > 0.0):
+            integral += pid.gain / pid.integral_time_s * error * dt
+        last = seen
+        line.append(output)
+        heat = np.array([line.pop(0) / 100.0 * r.full_w[i]])
+        rise = _slope(one, x, heat, one.room_c, one.loss, one.load)
+        x = x + dt * _slope(one, x + dt / 2 * rise, heat, one.room_c, one.loss, one.load)
+        seen += (float(x[0, 1]) - seen) * sensor
+        hottest = max(hottest, seen)
+    return hottest
 
 
 def _slope(r: Rigs, x, heat, room, loss, load_link):

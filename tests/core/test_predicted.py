@@ -10,7 +10,7 @@ from rellux.core.process.networks import from_model
 from rellux.core.tuning.family import family
 from rellux.core.tuning.identify import identify
 from rellux.core.tuning.robustness import margins
-from rellux.core.tuning.rules import simc_pi
+from rellux.core.tuning.rules.published import simc_pi
 
 from .beyond import ROWS, Linear, rigs, run, stretch
 

@@ -53,11 +53,41 @@ def test_candidates_follow_from_the_identified_process(api, rig, sheet):
     found = api.ok("POST", f"rigs/{rig}/tuning/identify", {"run": run})
     gain, lag, dead, _ = (f["value"] for f in found["identified"]["figures"])
     assert (gain, lag, dead) == pytest.approx((1.05, 620, 52), rel=0.02)
-    assert [c["key"] for c in found["candidates"]] == ["simc", "simc_tight", "reaction_curve", "on_off"]
-    assert found["preferred"]["no_overshoot"] == "simc"
-    band = next(f for f in found["candidates"][0]["figures"] if f["symbol"] == "PB")
+    by_key = {c["key"]: c for c in found["candidates"]}
+    assert {"now", "simc", "amigo_pid", "cohen_coon_pi", "tyreus_luyben_pi", "optimised_pi", "on_off"} <= set(by_key)
+    assert len(by_key) == len(found["candidates"]) >= 25
+    assert found["preferred"]["no_overshoot"] == "simc" and by_key["reaction_curve"]["ms"]["value"] > 2
+    assert "0.1 to 1 lags" in by_key["reaction_curve"]["remark"] and by_key["simc"]["remark"] == ""
+    band = next(f for f in by_key["simc"]["figures"] if f["symbol"] == "PB")
     dead_with_cycle = dead + 0.125 + 39 / (100 * gain) * 20
     assert band["value"] == pytest.approx(100 * gain * 3 * dead_with_cycle / lag, rel=0.01)  # SIMC with τ_c = 2 L
+
+
+def test_candidates_are_put_through_trials_and_numbers_tried_by_hand(api, rig, sheet, revision):
+    at = f"rigs/{rig}/tuning"
+    assert api.refused("POST", f"{at}/try", {"numbers": {"hysteresis_c": 1.0}})["field"] == "numbers"
+    api.ok("POST", f"{at}/identify", {"run": recorded(rig, CABINET, FULL)})
+    asked = {"trial": "cold_load", "candidates": ["simc", "on_off"]}
+    found = api.ok("POST", f"{at}/trials", asked)["candidates"]
+    assert [c["key"] for c in found] == ["simc", "on_off"]
+    for c in (found[0]["course"], found[1]["course"]):
+        assert all(low <= y <= high for low, y, high in zip(c["low_c"], c["reading_c"], c["high_c"], strict=True))
+        assert all(f["high"] >= f["value"] for f in c["figures"] if f["high"] is not None)
+    assert api.refused("POST", f"{at}/trials", {**asked, "candidates": ["simc", "best"]})["field"] == "candidates[1]"
+    assert api.refused("POST", f"{at}/trials", {**asked, "candidates": []})["field"] == "candidates"
+    mine = {"proportional_band_c": 25.0, "integral_time_s": 400.0}
+    tried = api.ok("POST", f"{at}/try", {"numbers": mine, "trial": "ramp"})
+    assert tried["ms"]["value"] < 2 and tried["course"]["setpoint_c"][0] == pytest.approx(21, abs=0.5)
+    wild = api.ok("POST", f"{at}/try", {"numbers": {**mine, "proportional_band_c": 3.0}})
+    assert wild["swings"] and wild["ms"] is None
+    assert api.refused("POST", f"{at}/try", {"numbers": {"integral_time_s": 5.0}})["field"] == "proportional_band_c"
+    accept = {"revision": revision(), "candidate": "by_hand"}
+    assert api.refused("POST", f"{at}/accept", accept)["field"] == "by_hand"
+    swings = {**accept, "by_hand": {**mine, "proportional_band_c": 3.0}}
+    assert "swings by itself" in api.refused("POST", f"{at}/accept", swings)["reason"]
+    assert api.ok("POST", f"{at}/accept", {**accept, "by_hand": mine})["identified"]["accepted"] == "by_hand"
+    values = {p["name"]: p["value"] for p in api.ok("GET", f"rigs/{rig}/setup")["parameters"]}
+    assert (values["mode"], values["proportional_band_c"], values["integral_time_s"]) == ("pid", 25.0, 400.0)
 
 
 def test_what_a_door_did_is_left_out_and_every_picture_has_its_family(api, rig):

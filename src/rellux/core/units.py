@@ -53,6 +53,7 @@ class Kind(StrEnum):
     LET_THROUGH = "let_through"
     FLOW = "flow"
     COEFFICIENT = "coefficient"
+    DEGREE_TIME = "degree_time"
 
 
 UNIT = {
@@ -90,6 +91,7 @@ UNIT = {
     Kind.LET_THROUGH: "A²s",
     Kind.FLOW: "l/min",
     Kind.COEFFICIENT: "",
+    Kind.DEGREE_TIME: "°C·s/%",
 }
 
 

@@ -165,8 +165,6 @@ EXEMPT = {
     "tuning.settling.SHARE_STEP": NUMERICAL,
     "tuning.settling.STEPS": NUMERICAL,
     "tuning.settling.STEPS_ROUNDED": NUMERICAL,
-    "tuning.candidates.STEPS_A_PERIOD": NUMERICAL,
-    "tuning.candidates.ROWS": NUMERICAL,
     "tuning.stretch.MOST_POINTS": NUMERICAL,
     "tuning.stretch.LEAST_CYCLES": NUMERICAL,
     "heating.conductor_tables.BREAKERS": "the two lists of breakers, sealed each",

@@ -17,7 +17,7 @@ from rellux.core.process.cycles import (
 )
 from rellux.core.process.models import FOPDT, SOPDT, Integrating, half_rule
 from rellux.core.process.response import respond
-from rellux.core.tuning.rules import simc_pi
+from rellux.core.tuning.rules.published import simc_pi
 
 lags = st.floats(20, 3000)
 parts = st.floats(0.02, 0.9)

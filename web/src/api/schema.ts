@@ -1867,6 +1867,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/rigs/{slug}/tuning/trials": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Candidates in one of the trials, on the rig as it was found and on those it may be. */
+        post: operations["tryTrials"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/rigs/{slug}/tuning/try": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description What one's own numbers would do. */
+        post: operations["tryByHand"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/rigs/{slug}/wiring": {
         parameters: {
             query?: never;
@@ -2452,6 +2486,7 @@ export interface components {
         AcceptTuningInputRequest: {
             revision: number;
             candidate: string;
+            by_hand?: components["schemas"]["HandNumbersRequest"] | null;
         };
         AcceptedView: {
             id: number;
@@ -2733,14 +2768,16 @@ export interface components {
             source: string;
             aim: string;
             mode: string;
+            remark: string;
             figures: components["schemas"]["Figure"][];
             metrics: components["schemas"]["Figure"][];
+            outcome: components["schemas"]["Figure"][];
+            door: components["schemas"]["Figure"][];
+            loop: components["schemas"]["Figure"][];
             ms: components["schemas"]["Figure"] | null;
+            swings: boolean;
             window: string;
-            time_s: number[];
-            reading_c: number[];
-            low_c: number[];
-            high_c: number[];
+            course: components["schemas"]["TrialCourse"] | null;
         };
         CautionView: {
             station: components["schemas"]["Station"];
@@ -3470,6 +3507,16 @@ export interface components {
             sure: boolean;
             says: string;
             candidates: components["schemas"]["WayView"][];
+        };
+        HandNumbersRequest: {
+            /** Format: double */
+            proportional_band_c?: number | null;
+            /** Format: double */
+            integral_time_s?: number;
+            /** Format: double */
+            derivative_time_s?: number;
+            /** Format: double */
+            hysteresis_c?: number | null;
         };
         HandoverView: {
             lacking: string[];
@@ -4873,7 +4920,7 @@ export interface components {
             fire: components["schemas"]["Fire"] | null;
         };
         /** @enum {string} */
-        Quantity: "temperature" | "temperature_difference" | "temperature_rate" | "process_gain" | "percent_per_degree" | "time" | "power" | "current" | "voltage" | "resistance" | "area" | "thermal_resistance" | "thermal_conductance" | "percent" | "ratio" | "count" | "per_hour" | "millimetres" | "metres" | "surface" | "conductivity" | "heat_transfer" | "energy" | "money" | "mass" | "frequency" | "angle" | "power_per_metre" | "surface_load" | "millivolts" | "milliamperes" | "let_through" | "flow" | "coefficient";
+        Quantity: "temperature" | "temperature_difference" | "temperature_rate" | "process_gain" | "percent_per_degree" | "time" | "power" | "current" | "voltage" | "resistance" | "area" | "thermal_resistance" | "thermal_conductance" | "percent" | "ratio" | "count" | "per_hour" | "millimetres" | "metres" | "surface" | "conductivity" | "heat_transfer" | "energy" | "money" | "mass" | "frequency" | "angle" | "power_per_metre" | "surface_load" | "millivolts" | "milliamperes" | "let_through" | "flow" | "coefficient" | "degree_time";
         QuestionView: {
             key: string;
             title: string;
@@ -5730,6 +5777,26 @@ export interface components {
             time_s: number[];
             lines: components["schemas"]["LineView"][];
         };
+        TrialCourse: {
+            time_s: number[];
+            setpoint_c: number[];
+            reading_c: number[];
+            low_c: number[];
+            high_c: number[];
+            output: number[];
+            figures: components["schemas"]["Figure"][];
+        };
+        /** @enum {string} */
+        TrialEnum: "heat_up" | "up" | "down" | "cold_load" | "door" | "mains" | "ramp";
+        TrialsInputRequest: {
+            trial: components["schemas"]["TrialEnum"];
+            candidates: string[];
+        };
+        TrialsView: {
+            trial: string;
+            name: string;
+            candidates: components["schemas"]["TriedView"][];
+        };
         TriedFindings: {
             findings: components["schemas"]["Finding"][];
         };
@@ -5755,6 +5822,14 @@ export interface components {
                 [key: string]: unknown;
             };
         };
+        TriedView: {
+            key: string;
+            course: components["schemas"]["TrialCourse"];
+        };
+        TryInputRequest: {
+            numbers: components["schemas"]["HandNumbersRequest"];
+            trial?: components["schemas"]["TrialEnum"];
+        };
         TuningView: {
             revision: number;
             identified: components["schemas"]["IdentifiedView"] | null;
@@ -5764,8 +5839,6 @@ export interface components {
             window_low_c: number;
             /** Format: double */
             window_high_c: number;
-            /** Format: double */
-            disturbance_s: number | null;
             candidates: components["schemas"]["CandidateView"][];
             preferred: {
                 [key: string]: string;
@@ -18536,6 +18609,184 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TuningView"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+        };
+    };
+    tryTrials: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TrialsInputRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrialsView"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+        };
+    };
+    tryByHand: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TryInputRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CandidateView"];
                 };
             };
             400: {

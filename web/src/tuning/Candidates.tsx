@@ -1,60 +1,77 @@
-import { useMemo } from 'react'
+import { useQuery } from '@tanstack/react-query'
+import { useMemo, useState } from 'react'
 import { api, need, type Rig, type Schemas } from '../api/client'
 import { useInAddress } from '../api/address'
 import { useChange } from '../api/hooks'
-import { axes, Chart, type Ink } from '../shared/Chart'
-import { Fig } from '../shared/Fig'
-import { Said } from '../shared/Said'
 import { Segments } from '../shared/Segments'
 import { Refused } from '../shared/states'
 import { usePreferences } from '../shell/preferences'
 import { said } from '../units/message'
-import { absolute, fixed } from '../units/quantity'
+import { ByHand, numbersOf, type Numbers, useByHand } from './ByHand'
+import { CandidateTable } from './CandidateTable'
+import { Chosen } from './Chosen'
+import { useLatest } from './inFlight'
+import { BY_HAND, drawn, HAPPENS, TRIALS, type Trial } from './lines'
+import { Responses } from './Responses'
+import { WhereTheyLie } from './WhereTheyLie'
 
-type Candidate = Schemas['CandidateView']
-type Priority = 'no_overshoot' | 'fast' | 'gentle'
+type Priority = 'no_overshoot' | 'fast' | 'steady' | 'gentle'
 
 const PRIORITIES = [
   ['no_overshoot', 'no overshoot'],
   ['fast', 'fast'],
+  ['steady', 'steady'],
   ['gentle', 'gentle on the switch'],
 ] as const
 
-const WINDOW: Record<string, string> = { may_leave: 'may leave it', leaves: 'leaves it' }
-
-/** Line colours that stay apart for colour-blind eyes; dashes tell them apart in black and white. */
-const LINES = [
-  { day: '#d8450f', night: '#ff8a52', type: 'solid' },
-  { day: '#2c5a6b', night: '#7fb4c4', type: 'solid' },
-  { day: '#7a6a2c', night: '#cdbb6a', type: [8, 3] },
-  { day: '#6b4c86', night: '#bfa0dc', type: [2, 3] },
-]
-
-/** Candidates overlaid on the window, with what each would do in numbers. */
+/** Candidates put through trials, overlaid on the window, with what each would do in numbers. */
 export function Candidates({ rig, data }: { rig: Rig; data: Schemas['TuningView'] }) {
-  const { unit, theme } = usePreferences()
-  const [priority, setPriority] = useInAddress<Priority>(
-    'priority',
-    'no_overshoot',
-    PRIORITIES.map(([key]) => key),
-  )
+  const { unit } = usePreferences()
+  const [priority, setPriority] = useInAddress<Priority>('priority', 'no_overshoot', PRIORITIES.map(([key]) => key)) // prettier-ignore
+  const [trial, setTrial] = useInAddress<Trial>('trial', 'heat_up', TRIALS.map(([key]) => key)) // prettier-ignore
   const [picked, setPicked] = useInAddress<string>('candidate', '')
-  const chosen = data.candidates.find((c) => c.key === picked)?.key ?? data.preferred[priority] ?? data.candidates[0]?.key
+  const [all, setAll] = useState(false)
+  const [numbers, setNumbers] = useState<Numbers | null>(null)
+  const [waiting, setWaiting] = useState(false)
+  const asked = useLatest(numbers, waiting)
+  const hand = useByHand(rig.slug, data.revision, asked, trial)
+  if (hand.isFetching !== waiting) setWaiting(hand.isFetching)
+
+  const known = data.candidates.find((c) => c.key === picked)?.key
+  const preferred = known ?? data.preferred[priority] ?? data.candidates[0]!.key
+  const chosen = picked === BY_HAND && numbers ? BY_HAND : preferred
+  const shown = useMemo(() => drawn(data, preferred), [data, preferred])
+  const trials = useTrials(rig.slug, data.revision, trial, shown)
+  const mine = numbers ? hand.data : undefined
+  const lines = useMemo(() => {
+    const names = new Map(data.candidates.map((c) => [c.key, c.name]))
+    const found = (trials.data?.candidates ?? []).map((c) => ({ key: c.key, name: names.get(c.key) ?? '', course: c.course }))
+    return mine?.course ? [...found, { key: BY_HAND, name: mine.name, course: mine.course }] : found
+  }, [data, trials.data, mine])
+
   const accept = useChange(rig.slug, (candidate: string) =>
     need(
-      api.POST('/api/v1/rigs/{slug}/tuning/accept', { params: { path: { slug: rig.slug } }, body: { revision: rig.revision, candidate } }),
+      api.POST('/api/v1/rigs/{slug}/tuning/accept', {
+        params: { path: { slug: rig.slug } },
+        body: { revision: rig.revision, candidate, by_hand: candidate === BY_HAND ? numbers : null },
+      }),
     ),
   )
-  const option = useMemo(() => overlay(data, chosen ?? '', unit, theme), [data, chosen, unit, theme])
-  const current = data.candidates.find((c) => c.key === chosen)
+  const current = chosen === BY_HAND ? mine : data.candidates.find((c) => c.key === chosen)
+  const rows = [...data.candidates.filter((c) => all || shown.includes(c.key)), ...(mine ? [mine] : [])]
   const usable = data.identified && !['poor', 'biased'].includes(data.identified.verdict)
   return (
     <section aria-label="Candidates">
-      <Chart option={option} height={300} label="Simulated responses of the candidates" />
+      <div className="row trials">
+        <Segments label="Put through" value={trial} options={TRIALS} onChange={setTrial} />
+        <span className="dim">{HAPPENS[trial]}</span>
+      </div>
+      <Responses data={data} lines={lines} chosen={chosen} trial={trial} name={TRIALS.find(([key]) => key === trial)![1]} />
+      <Refused error={trials.error} />
       <div className="row">
         <Segments
           label="What matters most"
-          value={priority}
+          value={chosen === data.preferred[priority] ? priority : null}
           options={PRIORITIES}
           onChange={(p) => {
             setPriority(p)
@@ -65,152 +82,48 @@ export function Candidates({ rig, data }: { rig: Rig; data: Schemas['TuningView'
           {said(data.reasons[priority] ?? '', unit)}
         </span>
       </div>
-      <table className="plain candidates" style={{ marginTop: 8 }}>
-        <thead>
-          <tr>
-            <th>candidate</th>
-            <th className="right">over</th>
-            <th className="right">settled</th>
-            <th className="right">ripple</th>
-            <th className="right">switch/h</th>
-            <th className="right">Ms</th>
-            <th>window</th>
-          </tr>
-        </thead>
-        <tbody>
-          {data.candidates.map((c, i) => (
-            <tr key={c.key} className={c.key === chosen ? 'chosen' : ''} onClick={() => setPicked(c.key)}>
-              <td>
-                <label>
-                  <input type="radio" name="candidate" checked={c.key === chosen} onChange={() => setPicked(c.key)} />
-                  <span className="swatch" style={{ background: LINES[i % LINES.length]![theme] }} aria-hidden />
-                  {c.name}
-                </label>
-              </td>
-              <Metric of={c} name="overshoot" label="over" />
-              <Metric of={c} name="settling time" label="settled" otherwise="not yet" />
-              <Metric of={c} name="ripple, peak to peak" label="ripple" />
-              <Metric of={c} name="switchings per hour" label="switch/h" />
-              <td className="right num" data-label="Ms">
-                {c.ms ? <Fig figure={c.ms} /> : c.key === 'on_off' ? '–' : 'unstable'}
-                {c.ms && <span className="dim"> {c.ms.high == null ? '…swings' : `…${fixed(c.ms.high, 2)}`}</span>}
-              </td>
-              <td data-label="window">{c.window === 'holds' ? 'holds' : <b style={{ color: 'var(--fault)' }}>{WINDOW[c.window]}</b>}</td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
+      <CandidateTable rows={rows} lines={lines} chosen={chosen} onPick={setPicked} />
+      <div className="row">
+        <button type="button" className="button quiet" aria-expanded={all} onClick={() => setAll(!all)}>
+          {all ? 'Only these few' : `All ${data.candidates.length}`}
+        </button>
+        <button
+          type="button"
+          className="button quiet"
+          aria-expanded={numbers !== null}
+          onClick={() => {
+            const from = data.candidates.find((c) => c.key === preferred)
+            setNumbers(numbers || !from ? null : numbersOf(from))
+            setPicked(numbers ? '' : BY_HAND)
+          }}
+        >
+          {numbers ? 'Put the sliders away' : 'Turn the numbers by hand'}
+        </button>
+      </div>
+      {numbers && <ByHand numbers={numbers} onChange={(n) => (setNumbers(n), setPicked(BY_HAND))} refused={hand.error} />}
       {current && (
-        <div className="row" style={{ marginTop: 14 }}>
-          <button className="button main" disabled={!usable || accept.isPending} onClick={() => accept.mutate(current.key)}>
-            Use {current.name}
-          </button>
-          <span className="row" style={{ gap: 14 }}>
-            {current.figures.map((f) => (
-              <span key={f.name} className="dim">
-                <Said>{f.name}</Said> <Fig figure={f} />
-              </span>
-            ))}
-          </span>
-          {data.identified?.accepted === current.key && !accept.isPending && <span className="badge fine">in the sheet</span>}
-        </div>
+        <Chosen
+          candidate={current}
+          trial={trial}
+          course={lines.find((l) => l.key === chosen)?.course}
+          inSheet={data.identified?.accepted === current.key && chosen !== BY_HAND && !accept.isPending}
+          pending={accept.isPending || (chosen === BY_HAND && (hand.isFetching || asked !== numbers))}
+          usable={!!usable}
+          onUse={() => accept.mutate(chosen)}
+        />
       )}
       {!usable && <p className="dim">The process is not known well enough to accept any of these.</p>}
       <Refused error={accept.error} />
+      <WhereTheyLie candidates={mine ? [...data.candidates, mine] : data.candidates} chosen={chosen} onPick={setPicked} />
     </section>
   )
 }
 
-function Metric({ of, name, label, otherwise = '–' }: { of: Candidate; name: string; label: string; otherwise?: string }) {
-  const figure = of.metrics.find((m) => m.name === name)
-  return (
-    <td className="right num" data-label={label}>
-      {figure ? <Fig figure={figure} /> : otherwise}
-    </td>
-  )
-}
-
-function overlay(data: Schemas['TuningView'], chosen: string, unit: 'C' | 'F', theme: 'day' | 'night') {
-  const last = data.candidates[0]?.time_s.at(-1) ?? 0
-  const hours = last > 4 * 3600
-  const x = (t: number) => Math.round((t / (hours ? 3600 : 60)) * 1000) / 1000
-  const at = (v: number) => Math.round(absolute(v, unit) * 100) / 100
-  return (ink: Ink) => {
-    const shaded = data.candidates.find((c) => c.key === chosen)
-    const band = shaded
-      ? [
-          {
-            type: 'line',
-            stack: 'band',
-            data: shaded.time_s.map((t, i) => [x(t), at(shaded.low_c[i] ?? 0)]),
-            showSymbol: false,
-            lineStyle: { opacity: 0 },
-            silent: true,
-            tooltip: { show: false },
-          },
-          {
-            type: 'line',
-            stack: 'band',
-            stackStrategy: 'all',
-            data: shaded.time_s.map((t, i) => [x(t), Math.round((at(shaded.high_c[i] ?? 0) - at(shaded.low_c[i] ?? 0)) * 100) / 100]),
-            showSymbol: false,
-            lineStyle: { opacity: 0 },
-            areaStyle: { color: LINES[data.candidates.indexOf(shaded) % LINES.length]![theme], opacity: 0.16 },
-            silent: true,
-          },
-        ]
-      : []
-    return {
-      ...axes(ink, hours),
-      tooltip: { show: false },
-      series: [
-        ...band,
-        ...data.candidates.map((c, i) => {
-          const style = LINES[i % LINES.length]!
-          return {
-            type: 'line',
-            name: c.name,
-            data: c.time_s.map((t, k) => [x(t), at(c.reading_c[k] ?? 0)]),
-            showSymbol: false,
-            z: c.key === chosen ? 5 : 3,
-            lineStyle: { color: style[theme], width: c.key === chosen ? 3.5 : 1.8, type: style.type },
-            ...(i === 0 && {
-              markArea: {
-                silent: true,
-                itemStyle: { color: ink.fine, opacity: 0.13 },
-                label: {
-                  show: true,
-                  position: 'insideTopRight',
-                  color: ink.fine,
-                  fontFamily: ink.words,
-                  fontSize: 14,
-                  formatter: 'process window',
-                },
-                data: [[{ yAxis: at(data.window_low_c) }, { yAxis: at(data.window_high_c) }]],
-              },
-              markLine: {
-                silent: true,
-                symbol: 'none',
-                lineStyle: { color: ink.ink, type: 'dotted', width: 1.5 },
-                label: {
-                  color: ink.ink,
-                  fontFamily: ink.words,
-                  fontSize: 14,
-                  formatter: (p: { name: string }) => p.name,
-                  position: 'insideEndTop',
-                  rotate: 0,
-                  align: 'left',
-                  padding: [14, 0, 0, 8],
-                },
-                data: [
-                  { yAxis: at(data.setpoint_c), name: '' },
-                  ...(data.disturbance_s == null ? [] : [{ xAxis: x(data.disturbance_s), name: 'door open one minute' }]),
-                ],
-              },
-            }),
-          }
-        }),
-      ],
-    }
-  }
+function useTrials(slug: string, revision: number, trial: Trial, candidates: string[]) {
+  return useQuery({
+    queryKey: ['of', slug, 'trials', revision, trial, candidates],
+    queryFn: () => need(api.POST('/api/v1/rigs/{slug}/tuning/trials', { params: { path: { slug } }, body: { trial, candidates } })),
+    placeholderData: (before) => (before?.trial === trial ? before : undefined), // another candidate, the same trial,
+    retry: false,
+  })
 }

@@ -51,6 +51,8 @@ export function quantity(value: number, kind: Quantity | null, unit: Unit): { te
       return { text: significant(difference(value, unit)), unit: `°${unit}/%` }
     case 'percent_per_degree':
       return { text: significant(unit === 'F' ? value / 1.8 : value), unit: `%/°${unit}` }
+    case 'degree_time':
+      return { text: significant(difference(value, unit)), unit: `°${unit}·s/%` }
     case 'time':
       return duration(value)
     case 'money':

@@ -1,5 +1,6 @@
 """The simulator everyone uses: predictions, tuning candidates, stand-in devices, the demo's recorded runs."""
 
+from copy import copy
 from dataclasses import dataclass
 from math import exp, isinf
 from typing import Any
@@ -191,6 +192,31 @@ class Simulation:
     def break_sensor(self, broken: bool) -> None:
         """Open (or mend) the sensor: the output goes off while it lasts."""
         self._control[kernel.SENSOR_BROKEN] = 1.0 if broken else 0.0
+
+    def branch(self, network: ThermalNetwork | None = None) -> "Simulation":
+        """A second plant that stands just where this one does and goes on by itself. ``network``: another whose first nodes are those of
+        this one; what it has more begins at ambient (a cold load put in)."""
+        if network is None:
+            other = copy(self)
+            for name, value in vars(self).items():
+                if isinstance(value, np.ndarray):
+                    setattr(other, name, value.copy())
+            return other
+        other = Simulation(network, self.settings, self.ambient_c, self.step_s, interpreted=self._interpreted)
+        n = int(self._nodes)
+        other._x[:n] = self._x[:n]
+        other._state, other._delay = self._state.copy(), self._delay.copy()
+        return other
+
+    def disturb(self, *disturbances: Disturbance) -> None:
+        """Extra losses from now on, their times counted from now."""
+        now = self._state[kernel.CLOCK]
+        ends = [(now + d.start_s / self.step_s, now + d.end_s / self.step_s, d.loss_w_per_k) for d in disturbances]
+        self._disturbance = np.array(ends).ravel()
+
+    def supply(self, share: float) -> None:
+        """The mains at another voltage, as a share of what it was: the power of a resistive heater goes with its square."""
+        self._plant[kernel.POWER] *= share**2
 
     def start_at(self, temperature_c: float, output: float = 0.0) -> None:
         """Put every node and the sensor at one temperature, with the delay line carrying ``output`` percent."""

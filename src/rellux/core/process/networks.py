@@ -6,6 +6,7 @@ each step and added to q; keep the step below a twentieth of the fastest radiati
 """
 
 from dataclasses import dataclass, replace
+from functools import lru_cache
 
 import numpy as np
 import scipy
@@ -54,12 +55,13 @@ class ThermalNetwork:
 
 @dataclass(frozen=True)
 class Step:
-    """One exact time step: ``x⁺ = transition x + response q``; both flattened row by row for the kernel."""
+    """One exact time step: ``x⁺ = transition x + response q``; both flattened row by row for the kernel, which only reads them."""
 
     transition: Array
     response: Array
 
 
+@lru_cache(maxsize=128)
 def discretise(network: ThermalNetwork, step_s: float) -> Step:
     """The exact step of length ``step_s`` seconds (matrix exponential of the augmented system)."""
     if not step_s > 0:

@@ -11,7 +11,7 @@ from ..guarding.family import Family, shares_of, time_63
 from ..plant.simulation import Followed, Simulation
 from ..process.models import FOPDT
 from ..process.networks import Array, ThermalNetwork
-from ..tuning.rules import simc_pi
+from ..tuning.rules.published import simc_pi
 from ..units import ABSOLUTE_ZERO_C
 from .load import Load, Loaded, exchange_at, loaded
 from .profile import Profile, commanded, rows_of, start_of

@@ -19,12 +19,13 @@ A_DECADE, BEYOND = 700, 100.0
 
 @dataclass(frozen=True)
 class Margins:
-    """Ms = max |1/(1+PC)|, infinite where the loop is unstable; gain margin as a factor; phase margin in degrees (inf where there is
-    no crossing)."""
+    """Ms = max |1/(1+PC)|, infinite where the loop is unstable; gain margin as a factor; phase margin in degrees; delay margin, s: how much
+    more dead time it bears (inf where there is no crossing)."""
 
     ms: float
     gain_margin: float
     phase_margin: float
+    delay_margin_s: float
 
 
 def controller_response(pid: PID, w: Frequency) -> Complex:
@@ -47,10 +48,12 @@ def margins(pid: PID, process: Model, time_scale_s: float) -> Margins:
     phase = np.unwrap(np.angle(loop))
     gain_margin = _first_crossing(phase + np.pi, magnitude)
     phase_at_one = _first_crossing(magnitude - 1.0, phase)
+    crossing_w = _first_crossing(magnitude - 1.0, w)
     gain_factor = float("inf") if gain_margin is None else 1.0 / gain_margin
     phase_degrees = float("inf") if phase_at_one is None else float(np.degrees(phase_at_one + np.pi))
     stable = gain_factor > 1.0 and phase_degrees > 0.0
-    return Margins(sensitivity if stable else float("inf"), gain_factor, phase_degrees)
+    bears_s = float("inf") if crossing_w is None else float(np.radians(phase_degrees)) / crossing_w
+    return Margins(sensitivity if stable else float("inf"), gain_factor, phase_degrees, bears_s)
 
 
 def _first_crossing(falling: NDArray[np.float64], value: NDArray[np.float64]) -> float | None:

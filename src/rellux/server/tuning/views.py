@@ -1,7 +1,6 @@
 """The tuning station: the process from a stretch of a run, candidates side by side, and accepting one."""
 
 from dataclasses import dataclass, field, fields, replace
-from functools import lru_cache
 from typing import Any
 
 import numpy as np
@@ -11,30 +10,29 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
 
-from rellux.core.control.settings import Mode
 from rellux.core.errors import Refused, refuse
 from rellux.core.explain import Figure
-from rellux.core.plant.rig_models import rests_c
-from rellux.core.process.models import SOPDT
-from rellux.core.setup.parameters import settings_from
 from rellux.core.spine import Station
-from rellux.core.tuning.candidates import Candidate, Comparison, Situation, compare
-from rellux.core.tuning.fit_verdict import FitVerdict
+from rellux.core.tuning.candidates import ProposedTuning, try_out
+from rellux.core.tuning.hand import BY_HAND, HandNumbers, check_stable, proposal_of
 from rellux.core.tuning.identify import Fitted, Identified, identify
 from rellux.core.tuning.over_temperature import OverTemperature
+from rellux.core.tuning.situation import check_reaches
 from rellux.core.tuning.stretch import Stretch, drive_of
 from rellux.server.api.endpoint import endpoint
 from rellux.server.api.shapes import as_json, read, reply
 from rellux.server.rigs.change import changing, difference, note
-from rellux.server.rigs.domain import kind_of, purpose_of
+from rellux.server.rigs.domain import purpose_of
 from rellux.server.rigs.models import Rig
 from rellux.server.runs import store
 from rellux.server.runs.models import Run
 from rellux.server.setup.domain import current_values, save_sheet, working_values
 from rellux.server.setup.models import Sheet
 
-from .domain import by_temperature, fitted_of, model_of, noise_of, possible, process_of
+from .comparing import CandidateView, candidate_view, comparison, parameters, situation_of
+from .domain import by_temperature, fitted_of
 from .models import Identification
+from .trying import found_for
 
 SHOWN_POINTS = 400
 NOTHING = "this rig does not heat: there is nothing to tune"
@@ -97,32 +95,15 @@ class IdentifiedView:
 
 
 @dataclass(frozen=True)
-class CandidateView:
-    key: str
-    name: str
-    source: str
-    aim: str
-    mode: str
-    figures: list[Figure]
-    metrics: list[Figure]
-    ms: Figure | None
-    window: str
-    time_s: list[float]
-    reading_c: list[float]
-    low_c: list[float]
-    high_c: list[float]
-
-
-@dataclass(frozen=True)
 class TuningView:
-    """``problem`` says why there is nothing to compare yet, in a sentence. ``over_temperature``: where fits at several are supported."""
+    """``problem`` says why there is nothing to compare yet, or what no tuning makes up for, in a sentence.
+    ``over_temperature``: where fits at several are supported."""
 
     revision: int
     identified: IdentifiedView | None
     setpoint_c: float
     window_low_c: float
     window_high_c: float
-    disturbance_s: float | None
     candidates: list[CandidateView]
     preferred: dict[str, str]
     reasons: dict[str, str]
@@ -132,8 +113,11 @@ class TuningView:
 
 @dataclass(frozen=True)
 class AcceptTuningInput:
+    """``by_hand``: the numbers, where they are the user's own and ``candidate`` is ``by_hand``."""
+
     revision: int
     candidate: str
+    by_hand: HandNumbers | None = None
 
 
 def stretch_of(
@@ -202,71 +186,29 @@ def identified_view(row: Identification) -> IdentifiedView:
     )
 
 
-@lru_cache(maxsize=32)
-def _compared(situation: Situation) -> Comparison:
-    """The same situation gives the same answer: opening the station twice simulates once."""
-    return compare(situation)
-
-
-def comparison(rig: Rig, row: Identification) -> Comparison:
-    values, model = working_values(rig), model_of(row)
-    situation = Situation(
-        process_of(row),
-        settings_from({**values, "mode": Mode.ON_OFF.value, "setpoint_c": rig.working_c, "offset_c": 0.0}),
-        rests_c(kind_of(rig), purpose_of(rig)),
-        rig.lowest_c if rig.lowest_c is not None else rig.ambient_c,
-        rig.highest_c,
-        model=model if isinstance(model, SOPDT) else None,
-        possible=possible(row),
-        noise_c=noise_of(row),
-    )
-    return _compared(situation)
-
-
-def _candidate_view(c: Candidate) -> CandidateView:
-    return CandidateView(
-        c.key,
-        c.name,
-        c.source,
-        c.aim,
-        c.settings.mode.value,
-        list(c.figures),
-        list(c.metrics.figures),
-        c.ms,
-        c.window.value,
-        np.round(c.record.time_s, 1),  # type: ignore[arg-type]
-        np.round(c.record.reading_c, 2),  # type: ignore[arg-type]
-        np.round(c.low_c, 2),  # type: ignore[arg-type]
-        np.round(c.high_c, 2),  # type: ignore[arg-type]
-    )
-
-
 def tuning_view(rig: Rig) -> TuningView:
     low = rig.lowest_c if rig.lowest_c is not None else rig.ambient_c
     row = rig.identifications.select_related("run").first()
     if not purpose_of(rig).heats:
-        return TuningView(rig.revision, None, rig.working_c, low, rig.highest_c, None, [], {}, {}, NOTHING, None)
+        return TuningView(rig.revision, None, rig.working_c, low, rig.highest_c, [], {}, {}, NOTHING, None)
     if row is None:
-        return TuningView(rig.revision, None, rig.working_c, low, rig.highest_c, None, [], {}, {}, "", None)
-    over = by_temperature(rig.identifications.all())
+        return TuningView(rig.revision, None, rig.working_c, low, rig.highest_c, [], {}, {}, "", None)
+    over, identified = by_temperature(rig.identifications.all()), identified_view(row)
     try:
         found = comparison(rig, row)
     except Refused as refused:
         reason = refused.problems[0].reason if row.gain > 0 else ""  # else the verdict has said what is wrong
-        return TuningView(
-            rig.revision, identified_view(row), rig.working_c, low, rig.highest_c, None, [], {}, {}, reason, over
-        )
+        return TuningView(rig.revision, identified, rig.working_c, low, rig.highest_c, [], {}, {}, reason, over)
     return TuningView(
         rig.revision,
-        identified_view(row),
+        identified,
         rig.working_c,
         low,
         rig.highest_c,
-        found.disturbance_s,
-        [_candidate_view(c) for c in found.candidates],
-        {p.value: k for p, k in found.preferred.items()},
-        {p.value: r for p, r in found.reason.items()},
-        "",
+        [candidate_view(found.situation, c) for c in found.candidates],
+        {p.value: c.key for p, c in found.preferred.items()},
+        {p.value: c.reason for p, c in found.preferred.items()},
+        found.short,
         over,
     )
 
@@ -339,36 +281,32 @@ class AcceptTuning(APIView):
         """Writes the candidate into the parameter sheet, as left."""
         given = read(request, AcceptTuningInput)
         with changing(slug, given.revision) as rig:
-            row = rig.identifications.first()
-            if row is None:
-                raise refuse("candidate", "no process has been found yet", "a run to learn from")
-            if not FitVerdict(row.verdict).usable:
-                reason = f"the process is not known well enough. {row.result['verdict_reason']}"
-                raise refuse("candidate", reason, "a run that shows what the heater does")
-            found = {c.key: c for c in comparison(rig, row).candidates}
-            candidate = found.get(given.candidate)
-            if candidate is None:
-                raise refuse("candidate", f"{given.candidate!r} is not a candidate", ", ".join(found))
+            row = found_for(rig)
+            proposal = _proposal(rig, row, given)
             before = current_values(rig)
-            values = {**working_values(rig), **_parameters(candidate)}
-            save_sheet(rig, values, Sheet.Kind.AS_LEFT, f"tuning accepted: {candidate.name}", request.user)
-            row.accepted, row.accepted_at = candidate.key, timezone.now()
+            values = {**working_values(rig), **parameters(proposal.settings)}
+            save_sheet(rig, values, Sheet.Kind.AS_LEFT, f"tuning accepted: {proposal.name}", request.user)
+            row.accepted, row.accepted_at = proposal.key, timezone.now()
             row.save(update_fields=["accepted", "accepted_at"])
             was, now = difference(before, values)
-            title = f"Tuning accepted: {candidate.name}"
-            note(rig, request.user, Station.TUNING, title, before=was, after=now, why=candidate.aim)
+            title = f"Tuning accepted: {proposal.name}"
+            note(rig, request.user, Station.TUNING, title, before=was, after=now, why=proposal.aim)
         return reply(tuning_view(rig))
 
 
-def _parameters(candidate: Candidate) -> dict[str, float | str]:
-    """Rounded as a controller takes them."""
-    s = candidate.settings
-    if s.mode is Mode.ON_OFF:
-        return {"mode": "on_off", "hysteresis_c": round(s.hysteresis_c, 1)}
-    integral = s.pid.integral_time_s
-    return {
-        "mode": "pid",
-        "proportional_band_c": max(round(s.pid.proportional_band_c, 1), 0.1),
-        "integral_time_s": float(round(integral)) if np.isfinite(integral) else 0.0,
-        "derivative_time_s": float(round(s.pid.derivative_time_s)),
-    }
+def _proposal(rig: Rig, row: Identification, given: AcceptTuningInput) -> ProposedTuning:
+    if given.candidate == BY_HAND:
+        if given.by_hand is None:
+            raise refuse("by_hand", "its numbers are missing", "band, integral and derivative time, or a hysteresis")
+        situation = situation_of(rig, row)
+        check_reaches(situation)
+        candidate = try_out(situation, proposal_of(situation, given.by_hand))
+    else:
+        found = comparison(rig, row)
+        known = found.candidate(given.candidate)
+        if known is None:
+            keys = ", ".join(c.key for c in found.candidates)
+            raise refuse("candidate", f"{given.candidate!r} is not a candidate", f"{keys}, {BY_HAND}")
+        candidate = known
+    check_stable(candidate)
+    return candidate.proposal

@@ -1,0 +1,167 @@
+"""All candidates side by side."""
+
+from dataclasses import dataclass
+
+from ..control.settings import Mode
+from ..explain import Figure, Input
+from ..heating.switches import relay_life
+from ..units import Kind
+from .candidates import Candidate, ProposedTuning, TriedOut, proposals, try_out
+from .choosing import Choice, Priority, choose
+from .loop_figures import margin_figures, ms_figure
+from .rules.capping import LARGEST_STEP
+from .situation import Situation, effective_dead_time
+from .trials import Trial
+from .truths import JUDGES
+
+HOUR_S = 3600.0
+TOLD_SHORT = 0.02
+"""From such a share of rigs without the power on it is told (our choice)."""
+JUDGED = (
+    f"The upper value: the worst of {JUDGES} rigs that fit the record, with other loads and mains; "
+    "the next one stays below in 19 of 20."
+)
+
+
+@dataclass(frozen=True)
+class Comparison:
+    """All candidates, and which one each priority prefers, with the reason."""
+
+    situation: Situation
+    candidates: tuple[Candidate, ...]
+    preferred: dict[Priority, Choice]
+
+    @property
+    def short(self) -> str:
+        """What no tuning makes up for, in a sentence; empty where there is power enough."""
+        share = self.situation.truths.short
+        if share < TOLD_SHORT:
+            return ""
+        return (
+            f"There is little power to spare: {share:.0%} of the rigs that fit the record, with mains between −10 and +10 %, do not "
+            "reach it at all. What is said of the others holds for them alone."
+        )
+
+    def candidate(self, key: str) -> Candidate | None:
+        return next((c for c in self.candidates if c.key == key), None)
+
+
+def compare(situation: Situation) -> Comparison:
+    """Put every proposal through a heat-up and a door opened for a minute, on the rig as it was found and on those it may be.
+
+    Raises ``Refused`` where full power cannot reach the set-point."""
+    tried = tuple(try_out(situation, p, (Trial.HEAT_UP, Trial.DOOR)) for p in proposals(situation))
+    return Comparison(situation, tried, choose(situation, tried))
+
+
+def setting_figures(situation: Situation, proposal: ProposedTuning) -> tuple[Figure, ...]:
+    """The settings of a proposal, each with how it was found."""
+    settings, p = proposal.settings, situation.process
+    inputs: tuple[Input, ...] = (
+        Input("process gain", p.gain, Kind.GAIN, "K", "identified"),
+        Input("lag", p.lag_s, Kind.TIME, "τ", "identified"),
+        Input("dead time with actuator", effective_dead_time(situation), Kind.TIME, "L", "L + T_s/2 + duty × period"),
+    )
+    limit = situation.known.limit
+    if limit and "K_u" in proposal.formulas[0]:
+        inputs = (
+            Input("gain at the limit", limit.gain, Kind.PERCENT_PER_DEGREE, "K_u", "computed"),
+            Input("period at the limit", limit.period_s, Kind.TIME, "P_u", "computed"),
+        )
+    if settings.mode is not Mode.PID:
+        hysteresis = Input("hysteresis", settings.hysteresis_c, Kind.DIFFERENCE, "H", "set-up")
+        found = Figure(
+            "hysteresis", settings.hysteresis_c, Kind.DIFFERENCE, inputs=(hysteresis,), source=proposal.source
+        )
+        return (found,)
+    pid = settings.pid
+    band, integral, derivative = proposal.formulas
+    if proposal.capped:
+        band = "PB = 100 × digit / 5 %, or by the noise where that asks for more"
+        integral += ", at least 4 τ/(K K_c)"
+        inputs = (
+            *inputs,
+            Input("one digit of the reading", situation.digit_c, Kind.DIFFERENCE, "digit", "controller"),
+            Input("noise of a reading", situation.noise_c, Kind.DIFFERENCE, "σ", "identified"),
+        )
+    return (
+        Figure(
+            "proportional band",
+            pid.proportional_band_c,
+            Kind.DIFFERENCE,
+            formula=band,
+            inputs=inputs,
+            reason=f"As wide as one digit of the reading and its noise need, which may move the output by {{{LARGEST_STEP:g} %}}; the rule "
+            "alone would be narrower."
+            if proposal.capped
+            else "The width over which the output goes from full to none.",
+            source=proposal.source,
+            symbol="PB",
+        ),
+        Figure(
+            "integral time",
+            pid.integral_time_s,
+            Kind.TIME,
+            formula=integral,
+            inputs=inputs,
+            reason="How long it takes to remove a standing error.",
+            source=proposal.source,
+            symbol="T_i",
+        ),
+        Figure(
+            "derivative time",
+            pid.derivative_time_s,
+            Kind.TIME,
+            formula=derivative,
+            inputs=inputs,
+            reason="Looks ahead by this long; zero for a process without a clear second lag.",
+            source=proposal.source,
+            symbol="T_d",
+        ),
+    )
+
+
+def outcome_figures(tried: TriedOut, trial: Trial) -> tuple[Figure, ...]:
+    """What a trial shows: on the rig as it was found, and the worst of those it may be."""
+    over, under = ("overshoot", "max(y) − SP"), ("undershoot", "SP − min(y)")
+    away = {Trial.HEAT_UP: over, Trial.UP: over, Trial.RAMP: over, Trial.DOWN: under}
+    name, formula = away.get(trial, ("furthest off", "max |y − SP|"))
+    found, worst = tried.found, tried.worst
+    figures = [
+        _judged(name, found.away_c, worst.away_c, Kind.DIFFERENCE, formula, "M"),
+        _judged("mean distance", found.mean_c, worst.mean_c, Kind.DIFFERENCE, "∫|e| dt / t", "ē"),
+    ]
+    if found.back_s < float("inf"):
+        figures.append(_judged("there for good", found.back_s, worst.back_s, Kind.TIME, "last |y − SP| > band", "t_s"))
+    if trial is Trial.RAMP:
+        figures.append(_judged("behind the ramp", found.behind_c, worst.behind_c, Kind.DIFFERENCE, "max(SP − y)", "b"))
+    return tuple(figures)
+
+
+def _judged(name: str, found: float, worst: float, kind: Kind, formula: str, symbol: str) -> Figure:
+    never = worst == float("inf")
+    reason = JUDGED + (" With some of them it is not there by the end." if never else "")
+    return Figure(name, found, kind, formula=formula, high=None if never else worst, reason=reason, symbol=symbol)
+
+
+def loop_figures(situation: Situation, candidate: Candidate) -> tuple[Figure, ...]:
+    """Margins, what it does to the switch, and the power it takes to hold."""
+    found = [*(margin_figures(situation, candidate.loop) if candidate.loop else ())]
+    course, lasts = candidate.heat_up.course, situation.stage.lasts_s(Trial.HEAT_UP)
+    found.append(
+        Figure("output travel", course.travel / lasts * HOUR_S, Kind.PERCENT, formula="Σ|Δu| / h", symbol="Σ|Δu|",
+               reason="How far the output goes up and down in an hour of the heat-up.")
+    )  # fmt: skip
+    found.append(
+        Figure("full power in the heat-up", course.full_s, Kind.TIME, formula="∫u dt / 100 %", symbol="E",
+               reason="Energy, as so long at full power.")
+    )  # fmt: skip
+    rate = candidate.metrics.switch_rate
+    if situation.life and rate and rate.value > 0:
+        found.append(relay_life(HOUR_S / rate.value, situation.life))
+    return tuple(found)
+
+
+def ms_of(situation: Situation, candidate: Candidate) -> Figure | None:
+    """Its Ms; ``None`` where there is no loop or it swings by itself."""
+    return ms_figure(situation, candidate.loop) if candidate.loop else None

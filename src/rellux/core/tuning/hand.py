@@ -1,0 +1,69 @@
+"""Settings chosen by hand, tried like any other candidate."""
+
+from dataclasses import dataclass, replace
+from math import inf, isfinite
+
+from ..control.pid import PID
+from ..control.settings import Mode
+from ..errors import Problem, refuse, refuse_all
+from .candidates import Candidate, ProposedTuning
+from .situation import Situation
+
+BY_HAND = "by_hand"
+BAND_C, INTEGRAL_S, DERIVATIVE_S, HYSTERESIS_C = (0.1, 2000.0), (1.0, 36_000.0), (0.0, 7200.0), (0.0, 100.0)
+"""What is taken of each, °C and s (our choice: what controllers take)."""
+
+
+@dataclass(frozen=True)
+class HandNumbers:
+    """``hysteresis_c`` alone is on/off. ``integral_time_s`` 0: none."""
+
+    proportional_band_c: float | None = None
+    integral_time_s: float = 0.0
+    derivative_time_s: float = 0.0
+    hysteresis_c: float | None = None
+
+
+def proposal_of(situation: Situation, numbers: HandNumbers) -> ProposedTuning:
+    """Raises ``Refused`` for numbers no controller takes."""
+    _check(numbers)
+    if numbers.proportional_band_c is None:
+        settings = replace(situation.settings, mode=Mode.ON_OFF, hysteresis_c=numbers.hysteresis_c or 0.0)
+    else:
+        integral = numbers.integral_time_s or inf
+        settings = situation.with_pid(PID(100.0 / numbers.proportional_band_c, integral, numbers.derivative_time_s))
+    return ProposedTuning(
+        BY_HAND, "By hand", "chosen by hand", "Chosen by hand, with its consequences in view.", settings
+    )
+
+
+def _check(numbers: HandNumbers) -> None:
+    band, integral, hysteresis = numbers.proportional_band_c, numbers.integral_time_s, numbers.hysteresis_c
+    if (band is None) == (hysteresis is None):
+        raise refuse("proportional_band_c", "either a band or a hysteresis is needed, and not both", "one of the two")
+    problems = []
+    if hysteresis is not None and not _within(hysteresis, HYSTERESIS_C):
+        problems.append(Problem("hysteresis_c", "is no hysteresis", _accepted(HYSTERESIS_C, "Δ°C")))
+    if band is not None and not _within(band, BAND_C):
+        problems.append(Problem("proportional_band_c", "is no proportional band", _accepted(BAND_C, "Δ°C")))
+    if integral and not _within(integral, INTEGRAL_S):
+        problems.append(
+            Problem("integral_time_s", "is no integral time", f"0 for none, or {_accepted(INTEGRAL_S, 's')}")
+        )
+    if not _within(numbers.derivative_time_s, DERIVATIVE_S):
+        problems.append(Problem("derivative_time_s", "is no derivative time", _accepted(DERIVATIVE_S, "s")))
+    refuse_all(problems)
+
+
+def _within(value: float, ends: tuple[float, float]) -> bool:
+    return ends[0] <= value <= ends[1]
+
+
+def _accepted(ends: tuple[float, float], unit: str) -> str:
+    return f"{{{ends[0]:g}…{ends[1]:g} {unit}}}"
+
+
+def check_stable(candidate: Candidate) -> None:
+    """Raises ``Refused`` for settings with which the process that was found swings by itself."""
+    if candidate.loop is not None and not isfinite(candidate.loop.margins.ms):
+        raise refuse("candidate", "with the process as it was found this loop swings by itself", "a wider band")

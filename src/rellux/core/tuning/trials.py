@@ -1,0 +1,219 @@
+"""What a rig is put through: heat-up, set-point changes, a cold load, a door, low mains, a gentle ramp; and what is seen of it."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from enum import StrEnum
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..control.programme.kernel import END_HOLD, RAMP_RATE, SEGMENT_SIZE
+from ..control.settings import ControllerSettings
+from ..plant.simulation import HALF_CYCLE_S, Disturbance, Simulation
+from ..process.models import FOPDT, SOPDT
+from ..process.networks import ThermalNetwork
+
+Array = NDArray[np.float64]
+
+LAGS, DEADS = 5.0, 4.0
+"""A heat-up is judged over three, anything else over two fifths, of so many lags, each with so many dead times (our choice)."""
+SHORTEST_S, LONGEST_S = 1200.0, 48 * 3600.0
+HEATS_UP, AFTERWARDS = 0.6, 0.4
+STEPS_A_PERIOD = 8.0
+ROWS = 240
+"""What is drawn of a trial; it is judged by all of them."""
+
+MOVED, LEAST_MOVED_C, OF_WHAT_IS_LEFT = 0.1, 2.0, 0.5
+"""A set-point moves by a tenth of the way from ambient, 2 °C at least, and at most half of what full power has left (our choice)."""
+DOOR_S, DOOR_LOSS = 60.0, 2.0
+"""How long a door stands open, and how many times the usual loss it adds (our choice)."""
+COLD_LOAD, COLD_LOAD_LAG = 0.1, 0.1
+"""A cold load: of the rig's heat capacity, and its lag as a share of the rig's (our choice)."""
+LOW_MAINS = 0.9
+GENTLE = 0.5
+"""A gentle ramp: of the rate it still has near the set-point (our choice)."""
+
+
+class Trial(StrEnum):
+    """What it is put through."""
+
+    HEAT_UP = "heat_up"
+    UP = "up"
+    DOWN = "down"
+    COLD_LOAD = "cold_load"
+    DOOR = "door"
+    MAINS = "mains"
+    RAMP = "ramp"
+
+
+NAMES = {
+    Trial.HEAT_UP: "Heat-up",
+    Trial.UP: "Set-point up",
+    Trial.DOWN: "Set-point down",
+    Trial.COLD_LOAD: "Cold load",
+    Trial.DOOR: "Door",
+    Trial.MAINS: "Mains −10 %",
+    Trial.RAMP: "Gentle ramp",
+}
+
+
+@dataclass(frozen=True)
+class Stage:
+    """Times and sizes of the trials, the same for all candidates. ``moved_c``: by how much the set-point is moved; ``ramp_c_per_s``."""
+
+    ambient_c: float
+    length_s: float
+    moved_c: float
+    ramp_c_per_s: float
+    capacity: float
+    loss: float
+
+    def lasts_s(self, trial: Trial) -> float:
+        return self.length_s * (HEATS_UP if trial in (Trial.HEAT_UP, Trial.RAMP) else AFTERWARDS)
+
+
+@dataclass(frozen=True)
+class Course:
+    """One trial on one rig; equal-length columns: time in s from its beginning, set-point and reading in °C, output in %, switch
+    (0 or 1; not a number where it was not looked at). ``switchings``
+    and ``travel`` (how far the output went up and down in all, %) over the trial, ``full_s``: how long full power was on in all."""
+
+    time_s: Array
+    setpoint_c: Array
+    reading_c: Array
+    output: Array
+    switch: Array
+    switchings: int
+    travel: float
+    full_s: float
+
+
+@dataclass(frozen=True)
+class Outcome:
+    """``away_c``: the furthest it went wrong: beyond the set-point on the way to it, else off it either way. ``back_s``: from when on it
+    stays within the band; infinite where it does not. ``mean_c``: how far off on average; ``behind_c``: how far a ramp left it behind."""
+
+    away_c: float
+    back_s: float
+    mean_c: float
+    behind_c: float = 0.0
+
+
+def stage(process: FOPDT | SOPDT, dead_s: float, setpoint_c: float, ambient_c: float) -> Stage:
+    """The trials for a process whose dead time is ``dead_s`` with what sampling and actuator add."""
+    rise, most = setpoint_c - ambient_c, 100.0 * process.gain
+    length = float(min(max(LAGS * (process.lag_s + DEADS * dead_s), SHORTEST_S), LONGEST_S))
+    moved = min(max(MOVED * rise, LEAST_MOVED_C), OF_WHAT_IS_LEFT * (most - rise))
+    return Stage(ambient_c, length, moved, GENTLE * (most - rise) / process.lag_s, process.lag_s, 1.0)
+
+
+def step_of(process: FOPDT | SOPDT, settings: ControllerSettings) -> float:
+    """A step that resolves dead time, lag and control period, in s. Energy within a step is exact, so the period needs no more."""
+    quickest = min(process.lag_s, process.dead_time_s or process.lag_s)
+    looks = max(settings.sample_s * 4.0, quickest / 100.0)
+    finest = min(quickest / 20.0, (settings.period_s or 10.0) / STEPS_A_PERIOD, looks)
+    return float(max(finest, HALF_CYCLE_S if process.lag_s < 1.0 else 5.0 * HALF_CYCLE_S))
+
+
+def put_through(
+    network: ThermalNetwork, settings: ControllerSettings, where: Stage, trials: Sequence[Trial], step_s: float
+) -> dict[Trial, Course]:
+    """One rig through each of the trials; all but heat-up and ramp begin where a heat-up ends."""
+    found = {}
+    warm = Simulation(network, settings, where.ambient_c, step_s)
+    heats_s = where.lasts_s(Trial.HEAT_UP)
+    if Trial.HEAT_UP in trials:
+        found[Trial.HEAT_UP] = _seen(warm, heats_s, settings)
+    elif any(trial is not Trial.RAMP for trial in trials):
+        warm.advance(heats_s, heats_s)
+    for trial in trials:
+        if trial is Trial.RAMP:
+            found[trial] = _ramped(Simulation(network, settings, where.ambient_c, step_s), settings, where)
+        elif trial is not Trial.HEAT_UP:
+            found[trial] = _seen(begun(warm, network, where, trial), where.lasts_s(trial), settings)
+    return found
+
+
+def begun(warm: Simulation, network: ThermalNetwork, where: Stage, trial: Trial) -> Simulation:
+    """What stands where ``warm`` does, with the trial begun."""
+    if trial is Trial.COLD_LOAD:
+        load = COLD_LOAD * where.capacity
+        link = (network.sensor_node, len(network.capacities), load / (COLD_LOAD_LAG * where.capacity))
+        return warm.branch(
+            replace(
+                network,
+                capacities=(*network.capacities, load),
+                links=(*network.links, link),
+                to_ambient=(*network.to_ambient, 0.0),
+                radiation=(*network.radiation, 0.0) if network.radiation else (),
+            )
+        )
+    other = warm.branch()
+    if trial is Trial.DOOR:
+        other.disturb(Disturbance(0.0, DOOR_S, DOOR_LOSS * where.loss))
+    elif trial is Trial.MAINS:
+        other.supply(LOW_MAINS)
+    elif trial in (Trial.UP, Trial.DOWN):
+        by = where.moved_c if trial is Trial.UP else -where.moved_c
+        other.apply(replace(warm.settings, setpoint_c=warm.settings.setpoint_c + by))
+    return other
+
+
+def _seen(rig: Simulation, lasts_s: float, settings: ControllerSettings) -> Course:
+    began, times, on_s = rig.time_s, rig.switchings, rig.on_time_s
+    seen = rig.advance(lasts_s, min(lasts_s / ROWS, (settings.period_s or 60.0) / STEPS_A_PERIOD))
+    return Course(
+        seen.time_s - began,
+        seen.setpoint_c,
+        seen.reading_c,
+        seen.output,
+        seen.switch,
+        rig.switchings - times,
+        float(np.abs(np.diff(seen.output)).sum()),
+        rig.on_time_s - on_s,
+    )
+
+
+def _ramped(cold: Simulation, settings: ControllerSettings, where: Stage) -> Course:
+    lasts_s = where.lasts_s(Trial.RAMP)
+    rows = np.zeros((2, SEGMENT_SIZE))
+    rows[0, :3] = RAMP_RATE, settings.setpoint_c, where.ramp_c_per_s
+    rows[1, 0] = END_HOLD
+    most = lasts_s + (settings.setpoint_c - where.ambient_c) / where.ramp_c_per_s
+    seen = cold.follow(rows, where.ambient_c, most, max(lasts_s / ROWS, cold.step_s), lasts_s)
+    return Course(
+        seen.time_s,
+        seen.setpoint_c,
+        seen.reading_c,
+        seen.output,
+        np.full(len(seen.time_s), np.nan),
+        cold.switchings,
+        float(np.abs(np.diff(seen.output)).sum()),
+        cold.on_time_s,
+    )
+
+
+def outcome(course: Course, trial: Trial, band_c: float) -> Outcome:
+    """What is seen of a course; within ``band_c`` of the set-point it counts as there."""
+    off = course.reading_c - course.setpoint_c
+    lasting = np.abs(off) > band_c
+    if trial in (Trial.HEAT_UP, Trial.UP, Trial.RAMP):
+        away = max(float(off.max()), 0.0)
+    elif trial is Trial.DOWN:
+        away = max(float(-off.min()), 0.0)
+    else:
+        away = float(np.abs(off).max())
+    outside = np.flatnonzero(lasting)
+    back = 0.0
+    if len(outside):
+        last = int(outside[-1])
+        back = float("inf") if last + 1 >= len(off) else float(course.time_s[last + 1])
+    behind = max(float(-off.min()), 0.0) if trial is Trial.RAMP else 0.0
+    return Outcome(away, back, float(np.abs(off).mean()), behind)
+
+
+def thinned(course: Course, rows: int = ROWS) -> Course:
+    """The same with so many rows or a few more, for drawing."""
+    keep = max(1, len(course.time_s) // rows)
+    names = ("time_s", "setpoint_c", "reading_c", "output", "switch")
+    return replace(course, **{name: getattr(course, name)[::keep].copy() for name in names})

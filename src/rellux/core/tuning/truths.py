@@ -1,0 +1,82 @@
+"""Rigs that would have given the same record and are no lag with dead time: what a candidate is judged on.
+
+A fit says how fast a rig heats, how far it comes and how late it answers. What stands behind the three it does not say: element, chamber,
+walls and load, a part of the loss by radiation, a sensor that follows late. Each truth here keeps the three of one of the possible
+processes at the working temperature and has all the rest drawn, its load half as large or half as large again, and its mains between
+−10 and +10 %.
+"""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from ..process.models import FOPDT, SOPDT
+from ..process.networks import ThermalNetwork
+from ..units import ABSOLUTE_ZERO_C
+
+JUDGES = 19
+"""The worst of so many, drawn alike, is not passed by the next one in 19 of 20 cases, whatever they are drawn from (order statistics:
+n/(n + 1))."""
+RADIATES, WALLS = (0.0, 0.35), (0.0, 0.25)
+"""Of the loss at the working temperature; of the chamber's heat (our choice)."""
+WALL_LINK, ELEMENT = (0.3, 1.5), (0.01, 0.05)
+LOADS, LOAD_LAG = (0.05, 0.3), (0.05, 0.3)
+"""Of the heat it holds, as it was recorded; its lag, of the chamber's (our choice)."""
+LOAD_IS, MAINS = (0.5, 1.5), (0.9, 1.1)
+"""Load and voltage as shares of those of the record."""
+PURE_DELAY, FIRST_LAG = (0.35, 0.9), (0.1, 0.9)
+"""How much of the dead time is one, and how much of the rest is the element's lag; what is left is the sensor's (our choice)."""
+LEAST_LAG = 1e-3
+MOST_DRAWN = 10
+
+
+@dataclass(frozen=True)
+class Truths:
+    """Networks that hold the set-point with what power they have, and the share of all drawn ones that cannot: nothing that is set makes
+    up for power that is not there."""
+
+    networks: tuple[ThermalNetwork, ...]
+    short: float
+
+
+def truths(
+    possible: Sequence[FOPDT | SOPDT], rise_c: float, ambient_c: float, reaches: float, many: int = JUDGES
+) -> Truths:
+    """``many`` networks, each after one of the possible processes, that hold ``rise_c`` above ``ambient_c`` with up to the share
+    ``reaches`` of their full power. Fewer where hardly any can."""
+    rng = np.random.default_rng(JUDGES)
+    order = rng.permutation(len(possible))
+    found, drawn = list[ThermalNetwork](), 0
+    while len(found) < many and drawn < MOST_DRAWN * many:
+        network = _truth(possible[int(order[drawn % len(possible)])], rise_c, ambient_c, rng)
+        drawn += 1
+        if rise_c <= reaches * network.heater_power_w:  # a loss of 1 W/K there
+            found.append(network)
+    return Truths(tuple(found), 1.0 - len(found) / drawn)
+
+
+def _truth(process: FOPDT | SOPDT, rise_c: float, ambient_c: float, rng: np.random.Generator) -> ThermalNetwork:
+    lag, late = process.lag_s, process.dead_time_s
+    delay = float(rng.uniform(*PURE_DELAY)) * late
+    element_lag = max(float(rng.uniform(*FIRST_LAG)) * (late - delay), LEAST_LAG * lag)
+    sensor_lag = max(late - delay - element_lag, 0.0)
+    if isinstance(process, SOPDT):
+        sensor_lag += process.second_lag_s
+    radiating, walls, link = (float(rng.uniform(*ends)) for ends in (RADIATES, WALLS, WALL_LINK))
+    element, load, load_lag = (float(rng.uniform(*ends)) for ends in (ELEMENT, LOADS, LOAD_LAG))
+    more, mains = float(rng.uniform(*LOAD_IS)), float(rng.uniform(*MAINS))
+    ambient_k = ambient_c - ABSOLUTE_ZERO_C
+    # a loss of 1 W/K at the working temperature, so that capacities are lags
+    capacities = (element * lag, (1.0 - element - load) * lag, walls * lag, load * more * lag)
+    return ThermalNetwork(
+        capacities=tuple(max(c, LEAST_LAG * lag) for c in capacities),
+        links=((0, 1, element * lag / element_lag), (1, 2, link), (1, 3, load / load_lag)),
+        to_ambient=(0.0, 1.0 - radiating, 0.0, 0.0),
+        heater_power_w=100.0 * process.gain * mains**2,
+        heater_node=0,
+        sensor_node=1,
+        sensor_lag_s=sensor_lag,
+        dead_time_s=delay,
+        radiation=(0.0, radiating * rise_c / ((rise_c + ambient_k) ** 4 - ambient_k**4), 0.0, 0.0),
+    )

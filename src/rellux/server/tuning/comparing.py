@@ -1,0 +1,160 @@
+"""Candidates of a rig between the database and the core, and as they are shown."""
+
+from dataclasses import dataclass, replace
+from functools import lru_cache
+
+import numpy as np
+
+from rellux.core.control.settings import ControllerSettings, Mode
+from rellux.core.equipment.equipment import EquipmentRole
+from rellux.core.explain import Figure
+from rellux.core.heating.switches import RELAY_OPERATIONS
+from rellux.core.plant.rig_models import rests_c
+from rellux.core.process.models import SOPDT
+from rellux.core.setup.parameters import settings_from
+from rellux.core.tuning.candidates import Candidate, try_out
+from rellux.core.tuning.comparison import Comparison, compare, loop_figures, ms_of, outcome_figures, setting_figures
+from rellux.core.tuning.situation import Situation
+from rellux.core.tuning.trials import Trial
+from rellux.core.wiring.choice import CONTACTS, Actuator
+from rellux.server.equipment.places import place_of
+from rellux.server.rigs.domain import kind_of, purpose_of
+from rellux.server.rigs.models import Rig
+from rellux.server.setup.domain import current_values, working_values
+
+from .domain import model_of, noise_of, possible, process_of
+from .models import Identification
+
+DRAWN = 160
+"""Points of a response on the screen."""
+
+
+@dataclass(frozen=True)
+class TrialCourse:
+    """A trial of one candidate: times in s from its beginning, °C. ``low_c``/``high_c``: where the reading probably lies."""
+
+    time_s: list[float]
+    setpoint_c: list[float]
+    reading_c: list[float]
+    low_c: list[float]
+    high_c: list[float]
+    output: list[float]
+    figures: list[Figure]
+
+
+@dataclass(frozen=True)
+class CandidateView:
+    """``outcome`` of the heat-up and ``door`` of a door opened: as found, and the worst of what may be. ``swings``: by itself, with the
+    process as it was found."""
+
+    key: str
+    name: str
+    source: str
+    aim: str
+    mode: str
+    remark: str
+    figures: list[Figure]
+    metrics: list[Figure]
+    outcome: list[Figure]
+    door: list[Figure]
+    loop: list[Figure]
+    ms: Figure | None
+    swings: bool
+    window: str
+    course: TrialCourse | None
+
+
+def situation_of(rig: Rig, row: Identification) -> Situation:
+    """What candidates of a rig are made for and tried on."""
+    values, model = working_values(rig), model_of(row)
+    switch = place_of(rig, EquipmentRole.SWITCH)
+    wears = rig.actuator and Actuator(rig.actuator) in CONTACTS
+    return Situation(
+        process_of(row),
+        settings_from({**values, "mode": Mode.ON_OFF.value, "setpoint_c": rig.working_c, "offset_c": 0.0}),
+        rests_c(kind_of(rig), purpose_of(rig)),
+        rig.lowest_c if rig.lowest_c is not None else rig.ambient_c,
+        rig.highest_c,
+        model=model if isinstance(model, SOPDT) else None,
+        possible=possible(row),
+        noise_c=noise_of(row),
+        now=_now(rig),
+        life=(switch.equipment.life if switch and switch.equipment.life else RELAY_OPERATIONS) if wears else None,
+    )
+
+
+def _now(rig: Rig) -> ControllerSettings | None:
+    """What the newest sheet has, at the working temperature; nothing where there is none that controls."""
+    if not current_values(rig):
+        return None
+    settings = settings_from({**working_values(rig), "offset_c": 0.0})
+    return replace(settings, setpoint_c=rig.working_c) if settings.mode in (Mode.PID, Mode.ON_OFF) else None
+
+
+@lru_cache(maxsize=6)
+def _compared(situation: Situation) -> Comparison:
+    """The same situation gives the same answer: opening the station twice simulates once."""
+    return compare(situation)
+
+
+@lru_cache(maxsize=16)
+def _tried(situation: Situation, key: str, trial: Trial) -> Candidate:
+    found = _compared(situation).candidate(key)
+    assert found is not None  # see :func:`trial_of`
+    return try_out(situation, found.proposal, (trial,))
+
+
+def comparison(rig: Rig, row: Identification) -> Comparison:
+    """All candidates of a rig. Raises ``Refused`` where its set-point cannot be reached."""
+    return _compared(situation_of(rig, row))
+
+
+def trial_of(found: Comparison, candidate: Candidate, trial: Trial) -> TrialCourse:
+    """One of its candidates in another trial."""
+    if trial in candidate.tried:
+        return course_view(candidate, trial)
+    return course_view(_tried(found.situation, candidate.key, trial), trial)
+
+
+def course_view(candidate: Candidate, trial: Trial) -> TrialCourse:
+    """One trial of one candidate as it is drawn."""
+    tried = candidate.tried[trial]
+    every = max(1, len(tried.course.time_s) // DRAWN)
+    course = tried.course
+    columns = (course.time_s, course.setpoint_c, course.reading_c, tried.low_c, tried.high_c, course.output)
+    return TrialCourse(*(np.round(c[::every], 2) for c in columns), list(outcome_figures(tried, trial)))  # type: ignore[arg-type]
+
+
+def candidate_view(situation: Situation, c: Candidate, trial: Trial | None = None) -> CandidateView:
+    """A candidate, with its course in one trial where that is wanted."""
+    p, ms = c.proposal, ms_of(situation, c)
+    return CandidateView(
+        p.key,
+        p.name,
+        p.source,
+        p.aim,
+        p.settings.mode.value,
+        p.remark,
+        list(setting_figures(situation, p)),
+        list(c.metrics.figures),
+        list(outcome_figures(c.heat_up, Trial.HEAT_UP)),
+        list(outcome_figures(c.tried[Trial.DOOR], Trial.DOOR)) if Trial.DOOR in c.tried else [],
+        list(loop_figures(situation, c)),
+        ms,
+        c.loop is not None and ms is None,
+        c.window.value,
+        course_view(c, trial) if trial else None,
+    )
+
+
+def parameters(settings: ControllerSettings) -> dict[str, float | str]:
+    """Settings as a sheet has them, rounded as a controller takes them."""
+    if settings.mode is Mode.ON_OFF:
+        return {"mode": "on_off", "hysteresis_c": round(settings.hysteresis_c, 1)}
+    integral = settings.pid.integral_time_s
+    return {
+        "mode": "pid",
+        "proportional_band_c": max(round(settings.pid.proportional_band_c, 1), 0.1),
+        "integral_time_s": float(round(integral)) if np.isfinite(integral) else 0.0,
+        "derivative_time_s": float(round(settings.pid.derivative_time_s)),
+    }

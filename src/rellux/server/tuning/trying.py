@@ -1,0 +1,108 @@
+"""Trying things out in the tuning station: candidates in another trial, and settings by hand."""
+
+from dataclasses import dataclass
+
+from django.shortcuts import get_object_or_404
+from rest_framework.request import Request
+from rest_framework.response import Response
+from rest_framework.views import APIView
+
+from rellux.core.errors import refuse
+from rellux.core.tuning.candidates import try_out
+from rellux.core.tuning.fit_verdict import FitVerdict
+from rellux.core.tuning.hand import HandNumbers, proposal_of
+from rellux.core.tuning.situation import Situation, check_reaches
+from rellux.core.tuning.trials import NAMES, Trial
+from rellux.server.api.endpoint import endpoint
+from rellux.server.api.shapes import read, reply
+from rellux.server.rigs.models import Rig
+
+from .comparing import CandidateView, TrialCourse, candidate_view, comparison, situation_of, trial_of
+from .models import Identification
+
+MOST_AT_ONCE = 8
+
+
+@dataclass(frozen=True)
+class TriedView:
+    """One candidate in the trial that was asked for."""
+
+    key: str
+    course: TrialCourse
+
+
+@dataclass(frozen=True)
+class TrialsInput:
+    """``candidates``: the keys of those that are drawn."""
+
+    trial: Trial
+    candidates: list[str]
+
+
+@dataclass(frozen=True)
+class TrialsView:
+    trial: str
+    name: str
+    candidates: list[TriedView]
+
+
+@dataclass(frozen=True)
+class TryInput:
+    """``trial``: what they are put through besides the heat-up."""
+
+    numbers: HandNumbers
+    trial: Trial = Trial.HEAT_UP
+
+
+def found_for(rig: Rig) -> Identification:
+    """The newest fit. Raises ``Refused`` where there is none that may be used."""
+    row = rig.identifications.first()
+    if row is None:
+        raise refuse("candidate", "no process has been found yet", "a run to learn from")
+    if not FitVerdict(row.verdict).usable:
+        reason = f"the process is not known well enough. {row.result['verdict_reason']}"
+        raise refuse("candidate", reason, "a run that shows what the heater does")
+    return row
+
+
+class TryTrials(APIView):
+    changes_rig = False
+
+    @endpoint("tryTrials", TrialsView, TrialsInput)
+    def post(self, request: Request, slug: str) -> Response:
+        """Candidates in one of the trials, on the rig as it was found and on those it may be."""
+        rig, given = get_object_or_404(Rig, slug=slug), read(request, TrialsInput)
+        if not 1 <= len(given.candidates) <= MOST_AT_ONCE:
+            raise refuse("candidates", "so many are not drawn at once", f"1…{MOST_AT_ONCE}")
+        row = rig.identifications.first()
+        if row is None:
+            raise refuse("candidates", "no process has been found yet", "a run to learn from")
+        found, tried = comparison(rig, row), []
+        for i, key in enumerate(given.candidates):
+            candidate = found.candidate(key)
+            if candidate is None:
+                keys = ", ".join(c.key for c in found.candidates)
+                raise refuse(f"candidates[{i}]", f"{key!r} is not a candidate", keys)
+            tried.append(TriedView(key, trial_of(found, candidate, given.trial)))
+        return reply(TrialsView(given.trial.value, NAMES[given.trial], tried))
+
+
+class TryByHand(APIView):
+    changes_rig = False
+
+    @endpoint("tryByHand", CandidateView, TryInput)
+    def post(self, request: Request, slug: str) -> Response:
+        """What one's own numbers would do."""
+        rig, given = get_object_or_404(Rig, slug=slug), read(request, TryInput)
+        situation = _reachable(rig)
+        candidate = try_out(situation, proposal_of(situation, given.numbers), (given.trial,))
+        return reply(candidate_view(situation, candidate, given.trial))
+
+
+def _reachable(rig: Rig) -> Situation:
+    row = rig.identifications.first()
+    if row is None:
+        raise refuse("numbers", "no process has been found yet", "a run to learn from")
+    situation = situation_of(rig, row)
+    check_reaches(situation)
+    return situation

@@ -1,0 +1,86 @@
+import { useRef } from 'react'
+import { useWidth } from '../shared/useWidth'
+import { usePreferences } from '../shell/preferences'
+import { say } from '../units/quantity'
+import type { Candidate } from './lines'
+
+const HEIGHT = 210
+const LEFT = 66
+const BOTTOM = 40
+
+interface Props {
+  candidates: Candidate[]
+  chosen: string
+  onPick: (key: string) => void
+}
+
+/** Overshoot against time, both at the most: what gives up one for the other. Press a point to pick it. */
+export function WhereTheyLie({ candidates, chosen, onPick }: Props) {
+  const { unit } = usePreferences()
+  const place = useRef<HTMLElement>(null)
+  const width = useWidth(place)
+  const points = candidates.flatMap((c) => {
+    const over = c.outcome.find((f) => f.name === 'overshoot')?.high
+    const back = c.outcome.find((f) => f.name === 'there for good')?.high
+    return over == null || back == null || c.swings ? [] : [{ key: c.key, name: c.name, over, back }]
+  })
+  if (points.length < 3) return null
+  const most = Math.max(...points.map((p) => p.over)) * 1.08 || 1
+  const late = Math.max(...points.map((p) => p.back)) * 1.08
+  const x = (s: number) => LEFT + (s / late) * (width - LEFT - 20)
+  const y = (c: number) => HEIGHT - BOTTOM - (c / most) * (HEIGHT - BOTTOM - 16)
+  const best = points.filter(
+    (p) => !points.some((o) => o !== p && o.over <= p.over && o.back <= p.back && (o.over < p.over || o.back < p.back)),
+  )
+  const front = best.sort((a, b) => a.back - b.back)
+  const named = points.find((p) => p.key === chosen)
+  return (
+    <section aria-label="Overshoot against time" className="lie" ref={place}>
+      <h2>What gives up one for the other</h2>
+      <svg width={width} height={HEIGHT} role="group" aria-label="Overshoot against the time until it is there for good, at the most">
+        <g className="scale">
+          <line x1={LEFT} x2={width - 20} y1={y(0)} y2={y(0)} />
+          <line x1={LEFT} x2={LEFT} y1={16} y2={y(0)} />
+        </g>
+        <text x={LEFT - 8} y={y(0)} textAnchor="end">
+          {say(0, 'temperature_difference', unit)}
+        </text>
+        <text x={LEFT - 8} y={26} textAnchor="end">
+          {say(most, 'temperature_difference', unit)}
+        </text>
+        <text x={width - 20} y={HEIGHT - 18} textAnchor="end">
+          there for good, at the latest: {say(late, 'time', unit)}
+        </text>
+        <text x={LEFT + 8} y={26}>
+          overshoot, at the most
+        </text>
+        <polyline className="front" points={front.map((p) => `${x(p.back)},${y(p.over)}`).join(' ')} />
+        {points.map((p) => (
+          <circle
+            key={p.key}
+            role="button"
+            tabIndex={0}
+            aria-label={`${p.name}: ${say(p.over, 'temperature_difference', unit)} over, there after ${say(p.back, 'time', unit)}`}
+            aria-pressed={p.key === chosen}
+            className={`${p.key === chosen ? 'chosen' : ''} ${front.includes(p) ? 'best' : ''}`}
+            cx={x(p.back)}
+            cy={y(p.over)}
+            r={p.key === chosen ? 9 : 7}
+            onClick={() => onPick(p.key)}
+            onKeyDown={(e) => (e.key === 'Enter' || e.key === ' ') && (e.preventDefault(), onPick(p.key))}
+          />
+        ))}
+        {named && (
+          <text
+            className="name"
+            x={x(named.back) + (x(named.back) > width * 0.6 ? -14 : 14)}
+            y={Math.max(y(named.over) - 10, 40)}
+            textAnchor={x(named.back) > width * 0.6 ? 'end' : 'start'}
+          >
+            {named.name}
+          </text>
+        )}
+      </svg>
+    </section>
+  )
+}
