@@ -2,6 +2,7 @@
 
 import asyncio
 import json
+import re
 from dataclasses import replace
 
 import numpy as np
@@ -88,6 +89,22 @@ def test_candidates_are_put_through_trials_and_numbers_tried_by_hand(api, rig, s
     assert api.ok("POST", f"{at}/accept", {**accept, "by_hand": mine})["identified"]["accepted"] == "by_hand"
     values = {p["name"]: p["value"] for p in api.ok("GET", f"rigs/{rig}/setup")["parameters"]}
     assert (values["mode"], values["proportional_band_c"], values["integral_time_s"]) == ("pid", 25.0, 400.0)
+
+
+def test_a_relay_test_is_foretold_with_what_stands_in_its_way(api, rig, sheet, revision):
+    at = f"rigs/{rig}/tuning"
+    assert api.refused("POST", f"{at}/relay", {"kind": "own"})["field"] == "kind"
+    api.ok("POST", f"{at}/identify", {"run": recorded(rig, CABINET, ControllerSettings(60, Mode.ON_OFF, 2.0))})
+    own, biased = (api.ok("POST", f"{at}/relay", {"kind": kind}) for kind in ("own", "biased"))
+    swing, highest, *_ = own["figures"]
+    assert swing["low"] <= swing["value"] <= swing["high"] and highest["high"] > highest["value"]
+    assert biased["figures"][0]["value"] < swing["value"] and own["setpoint_c"] < 60
+    gain = own["recorded"][0]  # a lag-dominant process: the describing function is low
+    assert gain["symbol"] == "K_u" and re.search(r"1[0-9]% less", gain["reason"])
+    hot = api.ok("POST", f"{at}/relay", {"kind": "own", "setpoint_c": 66.0})
+    assert [e["name"] for e in hot["hard"]] and 21 < hot["clear_c"] < 66
+    assert api.ok("POST", f"{at}/relay", {"kind": "own", "setpoint_c": hot["clear_c"]})["hard"] == []
+    assert api.refused("POST", f"{at}/relay", {"kind": "own", "setpoint_c": 500.0})["field"] == "setpoint_c"
 
 
 def test_what_a_door_did_is_left_out_and_every_picture_has_its_family(api, rig):

@@ -22,6 +22,16 @@ _STATED: dict[str, object] = {
     "hand.INTEGRAL_S": (1.0, 36_000.0),
     "optimised.LONGEST_DERIVATIVE": 0.25,
     "optimised.MOST_MS": 1.6,
+    "relay.before.CLEAR_C": 1.0,
+    "relay.describing.AGREES": 0.03,
+    "relay.experiment.ALIKE": 0.1,
+    "relay.experiment.DEADS_WITHOUT_ANSWER": 4.0,
+    "relay.experiment.DIGITS": 2.0,
+    "relay.experiment.LEAST_STEP": 5.0,
+    "relay.experiment.NOISES": 4.0,
+    "relay.experiment.OWN_HYSTERESIS_C": 1.0,
+    "relay.experiment.TIMES_AS_LONG": 3.0,
+    "relay.recorded.LEAST_CYCLES": 2,
     "rules.book.CALM": 2.0,
     "rules.book.LEAST_LOOKS": 3.0,
     "rules.book.ORDINARY": (0.1, 1.0),
@@ -76,6 +86,13 @@ TUNING_EXEMPT = {
         for name in ("rules.limit.A_DECADE", "rules.limit.DECADES", "trials.ROWS", "trials.STEPS_A_PERIOD")
     },
     **{f"tuning.truths.{name}": NUMERICAL for name in ("LEAST_LAG", "MOST_DRAWN")},
+    **{
+        f"tuning.relay.experiment.{name}": NUMERICAL
+        for name in ("DISCARDED", "DRAWN", "LONGEST_DEADS", "LONGEST_LAGS", "MOST_CYCLES", "STEPS")
+    },
+    "tuning.relay.before.LOWERINGS": NUMERICAL,
+    "tuning.relay.experiment.TENTH": "a digit of the set-point",
+    "tuning.relay.recorded.HALF_STEP": "half of 100 %",
     "tuning.comparison.HOUR_S": "seconds of an hour",
     "tuning.rules.book.ANY": "no limit",
     "tuning.rules.book.RULES": "each rule is held against its authors in tests/core/tuning/test_rules",

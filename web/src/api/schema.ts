@@ -1867,6 +1867,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/rigs/{slug}/tuning/relay": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description What a relay test will do to this rig, simulated; nothing is sent anywhere. */
+        post: operations["forecastRelay"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/rigs/{slug}/tuning/trials": {
         parameters: {
             query?: never;
@@ -3082,6 +3099,11 @@ export interface components {
             /** Format: date-time */
             started_at: string;
             says: string;
+        };
+        EdgeView: {
+            name: string;
+            /** Format: double */
+            celsius: number;
         };
         Editing: {
             up: string;
@@ -4998,6 +5020,34 @@ export interface components {
             /** Format: double */
             u_c: number | null;
             why: string;
+        };
+        /** @enum {string} */
+        RelayInputKindEnum: "own" | "biased";
+        RelayInputRequest: {
+            kind: components["schemas"]["RelayInputKindEnum"];
+            /** Format: double */
+            setpoint_c?: number | null;
+        };
+        RelayView: {
+            kind: string;
+            /** Format: double */
+            setpoint_c: number;
+            /** Format: double */
+            clear_c: number | null;
+            /** Format: double */
+            hysteresis_c: number;
+            /** Format: double */
+            low: number;
+            /** Format: double */
+            high: number;
+            figures: components["schemas"]["Figure"][];
+            hard: components["schemas"]["EdgeView"][];
+            soft: components["schemas"]["EdgeView"][];
+            says: string[];
+            time_s: number[];
+            reading_c: number[];
+            output: number[];
+            recorded: components["schemas"]["Figure"][];
         };
         RemarkInputRequest: {
             revision: number;
@@ -18609,6 +18659,95 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TuningView"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+        };
+    };
+    forecastRelay: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RelayInputRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RelayView"];
                 };
             };
             400: {

@@ -11,6 +11,7 @@ import { Candidates } from './Candidates'
 import { Identify } from './Identify'
 import { OverTemperature } from './OverTemperature'
 import { Process } from './Process'
+import { Relay } from './Relay'
 import './tuning.css'
 
 /** From a run to a process, from the process to candidates, and one of them accepted. */
@@ -55,6 +56,7 @@ export default function Tuning() {
                 <>
                   <Process identified={data.identified} problem={data.problem} onAgain={() => setAgain(true)} />
                   {data.candidates.length > 0 && <Candidates rig={rig} data={data} />}
+                  {data.candidates.length > 0 && <Relay rig={rig} />}
                   {data.over_temperature && <OverTemperature over={data.over_temperature} />}
                 </>
               )

@@ -7,6 +7,7 @@ import type { Candidate } from './lines'
 const HEIGHT = 210
 const LEFT = 66
 const BOTTOM = 40
+const LETTER = 8
 
 interface Props {
   candidates: Candidate[]
@@ -33,6 +34,7 @@ export function WhereTheyLie({ candidates, chosen, onPick }: Props) {
     (p) => !points.some((o) => o !== p && o.over <= p.over && o.back <= p.back && (o.over < p.over || o.back < p.back)),
   )
   const front = best.sort((a, b) => a.back - b.back)
+  const leftwards = (p: { name: string; back: number }) => x(p.back) + 20 + p.name.length * LETTER > width
   const named = points.find((p) => p.key === chosen)
   return (
     <section aria-label="Overshoot against time" className="lie" ref={place}>
@@ -49,7 +51,7 @@ export function WhereTheyLie({ candidates, chosen, onPick }: Props) {
           {say(most, 'temperature_difference', unit)}
         </text>
         <text x={width - 20} y={HEIGHT - 18} textAnchor="end">
-          there for good, at the latest: {say(late, 'time', unit)}
+          there for good: {say(late, 'time', unit)}
         </text>
         <text x={LEFT + 8} y={26}>
           overshoot, at the most
@@ -73,9 +75,9 @@ export function WhereTheyLie({ candidates, chosen, onPick }: Props) {
         {named && (
           <text
             className="name"
-            x={x(named.back) + (x(named.back) > width * 0.6 ? -14 : 14)}
+            x={x(named.back) + (leftwards(named) ? -14 : 14)}
             y={Math.max(y(named.over) - 10, 40)}
-            textAnchor={x(named.back) > width * 0.6 ? 'end' : 'start'}
+            textAnchor={leftwards(named) ? 'end' : 'start'}
           >
             {named.name}
           </text>

@@ -1,0 +1,111 @@
+"""Auto-tune before it is made, and what a recorded one says."""
+
+from dataclasses import dataclass
+
+import numpy as np
+from django.shortcuts import get_object_or_404
+from rest_framework.request import Request
+from rest_framework.response import Response
+from rest_framework.views import APIView
+
+from rellux.core.errors import refuse
+from rellux.core.explain import Figure
+from rellux.core.guarding.ladder import ladder, limits
+from rellux.core.tuning.relay.before import before, clear_setpoint, forecast_figures
+from rellux.core.tuning.relay.edges import edges
+from rellux.core.tuning.relay.experiment import Edge, RelayKind, forecast, relay_test
+from rellux.core.tuning.relay.recorded import relay_figures
+from rellux.core.tuning.rules.limit import Limit
+from rellux.core.tuning.situation import effective_dead_time
+from rellux.server.api.endpoint import endpoint
+from rellux.server.api.shapes import read, reply
+from rellux.server.guarding.domain import situation_of as guarded
+from rellux.server.guarding.stored import plan_of
+from rellux.server.rigs.domain import purpose_of
+from rellux.server.rigs.models import Rig
+from rellux.server.runs import store
+
+from .comparing import situation_of
+from .models import Identification
+
+
+@dataclass(frozen=True)
+class RelayInput:
+    """``setpoint_c``: of the test; without it the working temperature, lowered by what the test goes over it."""
+
+    kind: RelayKind
+    setpoint_c: float | None = None
+
+
+@dataclass(frozen=True)
+class EdgeView:
+    name: str
+    celsius: float
+
+
+@dataclass(frozen=True)
+class RelayView:
+    """``hard``: what must not be reached, ``clear_c`` a set-point at which it is not; ``soft``: what it would set off. ``recorded``: what the
+    cycles that the process was found from would give by themselves, where they are on and off."""
+
+    kind: str
+    setpoint_c: float
+    clear_c: float | None
+    hysteresis_c: float
+    low: float
+    high: float
+    figures: list[Figure]
+    hard: list[EdgeView]
+    soft: list[EdgeView]
+    says: list[str]
+    time_s: list[float]
+    reading_c: list[float]
+    output: list[float]
+    recorded: list[Figure]
+
+
+class RelayTests(APIView):
+    changes_rig = False
+
+    @endpoint("forecastRelay", RelayView, RelayInput)
+    def post(self, request: Request, slug: str) -> Response:
+        """What a relay test will do to this rig, simulated; nothing is sent anywhere."""
+        rig, given = get_object_or_404(Rig, slug=slug), read(request, RelayInput)
+        row = rig.identifications.select_related("run").first()
+        if row is None:
+            raise refuse("kind", "no process has been found yet", "a run to learn from")
+        situation = situation_of(rig, row)
+        told = forecast(situation, relay_test(situation, given.kind, given.setpoint_c))
+        first = before(told, _edges(rig, told.test.setpoint_c), effective_dead_time(situation))
+        test = told.test
+        return reply(
+            RelayView(
+                test.kind.value,
+                test.setpoint_c,
+                clear_setpoint(situation, told, first),
+                test.hysteresis_c,
+                test.low,
+                test.high,
+                list(forecast_figures(told)),
+                [EdgeView(e.name, e.celsius) for e in first.hard],
+                [EdgeView(e.name, e.celsius) for e in first.soft],
+                list(first.says),
+                np.round(told.time_s, 1),  # type: ignore[arg-type]
+                np.round(told.reading_c, 2),  # type: ignore[arg-type]
+                np.round(told.output, 1),  # type: ignore[arg-type]
+                _recorded(row, situation.known.limit),
+            )
+        )
+
+
+def _edges(rig: Rig, setpoint_c: float) -> list[Edge]:
+    plan = plan_of(rig)
+    if plan and rig.sensor:
+        return edges(ladder(guarded(rig, plan)).steps, plan, setpoint_c)
+    return edges(limits(purpose_of(rig)), None, setpoint_c)
+
+
+def _recorded(row: Identification, model: Limit | None) -> list[Figure]:
+    if row.run is None:
+        return []
+    return list(relay_figures(store.read(row.run).between(row.start_s, row.end_s), model))
