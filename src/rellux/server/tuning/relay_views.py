@@ -45,8 +45,8 @@ class EdgeView:
 
 @dataclass(frozen=True)
 class RelayView:
-    """``hard``: what must not be reached, ``clear_c`` a set-point at which it is not; ``soft``: what it would set off. ``recorded``: what the
-    cycles that the process was found from would give by themselves, where they are on and off."""
+    """``hard``: what must not be reached, ``clear_c`` a set-point at which it is not; ``soft``: what it would set off. ``recorded``: what
+    the cycles that the process was found from would give by themselves, where they are on and off."""
 
     kind: str
     setpoint_c: float
