@@ -10,6 +10,7 @@ import pytest
 from django.test import AsyncClient
 from django.utils import timezone
 
+from rellux.core.control.pid import PID
 from rellux.core.control.settings import ControllerSettings, Mode
 from rellux.core.plant.simulation import Simulation
 from rellux.core.process.models import FOPDT
@@ -105,6 +106,41 @@ def test_a_relay_test_is_foretold_with_what_stands_in_its_way(api, rig, sheet, r
     assert [e["name"] for e in hot["hard"]] and 21 < hot["clear_c"] < 66
     assert api.ok("POST", f"{at}/relay", {"kind": "own", "setpoint_c": hot["clear_c"]})["hard"] == []
     assert api.refused("POST", f"{at}/relay", {"kind": "own", "setpoint_c": 500.0})["field"] == "setpoint_c"
+
+
+def test_a_run_with_a_complaint_is_told_what_would_mend_it(api, rig, sheet, revision):
+    at = f"rigs/{rig}/tuning"
+    api.ok("POST", f"{at}/identify", {"run": recorded(rig, CABINET, FULL)})
+    hasty = ControllerSettings(60, Mode.PID, pid=PID(3.2, 60.0), period_s=20)
+    values = {"mode": "pid", "proportional_band_c": 31.2, "integral_time_s": 60.0, "derivative_time_s": 0.0}
+    run = Run.objects.get(pk=recorded(rig, CABINET, hasty))
+    run.sheet = values
+    run.save()
+    found = api.ok("POST", f"{at}/diagnose", {"run": run.pk})
+    cause = found["causes"][0]
+    assert cause["cause"] == "integral_short" and "over" in found["complaints"][0] and "60 s" in cause["change"]
+    assert cause["numbers"]["integral_time_s"] > 400 and found["says"] == "The integral time is too short."
+    accept = {"revision": revision(), "candidate": "by_hand", "by_hand": cause["numbers"]}
+    assert api.ok("POST", f"{at}/accept", accept)["identified"]["accepted"] == "by_hand"
+    switched = recorded(rig, CABINET, ControllerSettings(60, Mode.ON_OFF, 2.0))
+    Run.objects.filter(pk=switched).update(sheet={"mode": "on_off"})
+    assert "on/off swings by nature" in api.refused("POST", f"{at}/diagnose", {"run": switched})["reason"]
+
+
+def test_the_ledger_credits_a_change_by_the_runs_on_either_side(api, rig, sheet, revision):
+    at, pid = f"rigs/{rig}/tuning", ControllerSettings(60, Mode.PID, pid=PID(8.0, 100.0), period_s=20)
+    assert api.ok("GET", f"{at}/ledger")["lines"] == []
+    for _ in range(2):
+        recorded(rig, CABINET, pid)
+    assert api.refused("POST", f"{at}/ledger", {"revision": revision(), "what": " "})["field"] == "what"
+    api.ok("POST", f"{at}/ledger", {"revision": revision(), "what": "insulated the door", "why": "it was hot"})
+    for _ in range(2):
+        recorded(rig, CABINET, replace(pid, pid=PID(3.2, 620.0)))
+    (line,) = api.ok("GET", f"{at}/ledger")["lines"]
+    assert line["changes"][0]["title"] == "insulated the door" and line["is_attributable"]
+    over = next(c for c in line["credits"] if c["figure"]["name"] == "overshoot")
+    assert over["figure"]["value"] < -2 and over["is_told"] and over["is_better"] and "less overshoot" in line["says"]
+    assert (len(line["before"]), len(line["after"])) == (2, 2)
 
 
 def test_what_a_door_did_is_left_out_and_every_picture_has_its_family(api, rig):

@@ -1851,6 +1851,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/rigs/{slug}/tuning/diagnose": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description What is wrong with a run under PID, each cause simulated on this rig. */
+        post: operations["diagnoseRun"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/rigs/{slug}/tuning/identify": {
         parameters: {
             query?: never;
@@ -1861,6 +1878,24 @@ export interface paths {
         get?: never;
         put?: never;
         post: operations["identify"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/rigs/{slug}/tuning/ledger": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Every change with runs on either side of it, the newest first. */
+        get: operations["tuningLedger"];
+        put?: never;
+        /** @description Keeps in the book what was changed just now. */
+        post: operations["sayChange"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2796,6 +2831,14 @@ export interface components {
             window: string;
             course: components["schemas"]["TrialCourse"] | null;
         };
+        CauseView: {
+            cause: string;
+            name: string;
+            /** Format: double */
+            share: number;
+            change: string;
+            numbers: components["schemas"]["HandNumbers"] | null;
+        };
         CautionView: {
             station: components["schemas"]["Station"];
             lead: string;
@@ -3045,6 +3088,15 @@ export interface components {
         DevicesView: {
             devices: components["schemas"]["DeviceView"][];
             roles: components["schemas"]["RoleView"][];
+        };
+        DiagnoseInputRequest: {
+            run: number;
+        };
+        DiagnosisView: {
+            run: number;
+            complaints: string[];
+            causes: components["schemas"]["CauseView"][];
+            says: string;
         };
         Difference: {
             name: string;
@@ -3530,6 +3582,16 @@ export interface components {
             says: string;
             candidates: components["schemas"]["WayView"][];
         };
+        HandNumbers: {
+            /** Format: double */
+            proportional_band_c: number | null;
+            /** Format: double */
+            integral_time_s: number;
+            /** Format: double */
+            derivative_time_s: number;
+            /** Format: double */
+            hysteresis_c: number | null;
+        };
         HandNumbersRequest: {
             /** Format: double */
             proportional_band_c?: number | null;
@@ -3728,6 +3790,30 @@ export interface components {
             whole: number;
             heard: number;
             doubts: string[];
+        };
+        LedgerChange: {
+            /** Format: date-time */
+            at: string;
+            title: string;
+            why: string;
+            values: string[];
+        };
+        LedgerCredit: {
+            figure: components["schemas"]["Figure"];
+            is_told: boolean;
+            is_better: boolean;
+        };
+        LedgerLineView: {
+            changes: components["schemas"]["LedgerChange"][];
+            before: string[];
+            after: string[];
+            credits: components["schemas"]["LedgerCredit"][];
+            is_attributable: boolean;
+            says: string;
+        };
+        LedgerView: {
+            revision: number;
+            lines: components["schemas"]["LedgerLineView"][];
         };
         LeftOutRequest: {
             /** Format: double */
@@ -5245,6 +5331,11 @@ export interface components {
             reference: string;
             enter?: boolean;
             anyway?: string;
+        };
+        SayChangeInputRequest: {
+            revision: number;
+            what: string;
+            why?: string;
         };
         ScanInputRequest: {
             host: string;
@@ -18638,6 +18729,95 @@ export interface operations {
             };
         };
     };
+    diagnoseRun: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DiagnoseInputRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DiagnosisView"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+        };
+    };
     identify: {
         parameters: {
             query?: never;
@@ -18659,6 +18839,180 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TuningView"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+        };
+    };
+    tuningLedger: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LedgerView"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+        };
+    };
+    sayChange: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SayChangeInputRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LedgerView"];
                 };
             };
             400: {

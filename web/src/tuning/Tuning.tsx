@@ -7,8 +7,10 @@ import { Fetched } from '../shared/Fetched'
 import { usePreferences } from '../shell/preferences'
 import { ReasonOfPlace } from '../shell/reason'
 import { round } from '../units/quantity'
+import { Complaint } from './Complaint'
 import { Candidates } from './Candidates'
 import { Identify } from './Identify'
+import { Ledger } from './Ledger'
 import { OverTemperature } from './OverTemperature'
 import { Process } from './Process'
 import { Relay } from './Relay'
@@ -57,6 +59,8 @@ export default function Tuning() {
                   <Process identified={data.identified} problem={data.problem} onAgain={() => setAgain(true)} />
                   {data.candidates.length > 0 && <Candidates rig={rig} data={data} />}
                   {data.candidates.length > 0 && <Relay rig={rig} />}
+                  {data.candidates.length > 0 && <Complaint rig={rig} runs={known.filter((r) => r.samples > 0)} />}
+                  <Ledger rig={rig} />
                   {data.over_temperature && <OverTemperature over={data.over_temperature} />}
                 </>
               )

@@ -1,6 +1,6 @@
 from django.urls import path
 
-from . import relay_views, trying, views
+from . import complaint_views, ledger_views, relay_views, trying, views
 
 urlpatterns = [
     path("rigs/<slug:slug>/tuning", views.Tuning.as_view()),
@@ -8,5 +8,7 @@ urlpatterns = [
     path("rigs/<slug:slug>/tuning/accept", views.AcceptTuning.as_view()),
     path("rigs/<slug:slug>/tuning/trials", trying.TryTrials.as_view()),
     path("rigs/<slug:slug>/tuning/relay", relay_views.RelayTests.as_view()),
+    path("rigs/<slug:slug>/tuning/diagnose", complaint_views.Diagnose.as_view()),
+    path("rigs/<slug:slug>/tuning/ledger", ledger_views.Ledger.as_view()),
     path("rigs/<slug:slug>/tuning/try", trying.TryByHand.as_view()),
 ]

@@ -1,0 +1,80 @@
+"""A run that did not go well: what it shows, and what would mend it."""
+
+from dataclasses import dataclass
+
+import numpy as np
+from django.shortcuts import get_object_or_404
+from rest_framework.request import Request
+from rest_framework.response import Response
+from rest_framework.views import APIView
+
+from rellux.core.control.settings import FULL_OUTPUT, ControllerSettings
+from rellux.core.errors import refuse
+from rellux.core.setup.parameters import settings_from
+from rellux.core.tuning.complaints import NAMES, Blamed, Cause, diagnose
+from rellux.core.tuning.hand import HandNumbers
+from rellux.server.api.endpoint import endpoint
+from rellux.server.api.shapes import read, reply
+from rellux.server.rigs.models import Rig
+from rellux.server.runs import store
+from rellux.server.runs.models import Run
+from rellux.server.setup.domain import working_values
+
+from .comparing import comparison
+from .trying import found_for
+
+NUMBERS = (Cause.GAIN_HIGH, Cause.GAIN_LOW, Cause.INTEGRAL_SHORT, Cause.INTEGRAL_LONG, Cause.DERIVATIVE, Cause.NOISE)
+
+
+@dataclass(frozen=True)
+class DiagnoseInput:
+    run: int
+
+
+@dataclass(frozen=True)
+class CauseView:
+    """``share``: of the complaint that it explains or mends, 0 to 1. ``numbers``: the change made, where it is one of PID's."""
+
+    cause: str
+    name: str
+    share: float
+    change: str
+    numbers: HandNumbers | None
+
+
+@dataclass(frozen=True)
+class DiagnosisView:
+    run: int
+    complaints: list[str]
+    causes: list[CauseView]
+    says: str
+
+
+class Diagnose(APIView):
+    changes_rig = False
+
+    @endpoint("diagnoseRun", DiagnosisView, DiagnoseInput)
+    def post(self, request: Request, slug: str) -> Response:
+        """What is wrong with a run under PID, each cause simulated on this rig."""
+        rig, given = get_object_or_404(Rig, slug=slug), read(request, DiagnoseInput)
+        run = get_object_or_404(Run, rig=rig, pk=given.run, removed_at__isnull=True)
+        if run.samples == 0:
+            raise refuse("run", "this run has no samples yet", "a run with samples")
+        found = comparison(rig, found_for(rig))
+        calm = found.candidate("simc")
+        if calm is None:
+            raise refuse("run", "without dead time no calm numbers are known to compare with", "another fit")
+        settings = settings_from({**working_values(rig), **run.sheet, "offset_c": 0.0})
+        told = diagnose(found.situation, settings, calm.proposal.settings, store.read(run))
+        return reply(DiagnosisView(run.pk, list(told.complaints), [_cause(c) for c in told.causes], told.says))
+
+
+def _cause(c: Blamed) -> CauseView:
+    numbers = _numbers(c.settings) if c.settings and c.cause in NUMBERS else None
+    return CauseView(c.cause.value, NAMES[c.cause], round(float(c.share), 3), c.change, numbers)
+
+
+def _numbers(settings: ControllerSettings) -> HandNumbers:
+    pid = settings.pid
+    integral = pid.integral_time_s if np.isfinite(pid.integral_time_s) else 0.0
+    return HandNumbers(float(FULL_OUTPUT) / pid.gain, integral, pid.derivative_time_s)
