@@ -452,6 +452,30 @@ def test_two_records_are_learnt_from_together_and_what_they_do_not_share_is_said
     page.see("Steps, hot")
 
 
+def test_a_run_is_complained_of_changes_are_credited_and_auto_tune_is_foretold(demo, browser):
+    page = browser.open(demo.address, "/rigs/board-plate/tuning")
+    page.see("What each change brought")
+    for summary in page.driver.find_elements("css selector", ".relay summary"):
+        summary.click()
+    page.see("It did nothing that can be told")
+    page.see("It brought less overshoot")
+    page.fill("Something else was changed just now", "a lid")
+    page.press("Keep it in the book")
+    page.until(
+        lambda: page.field("Something else was changed just now").get_attribute("value") == "", what="that it is kept"
+    )
+    page.see("Before it begins")
+    page.fill("Run", "Bare plate, as set up, 1")
+    page.press("What is wrong with it?")
+    page.see("The integral time is too short", 90)
+    page.press("Into the sheet")
+    page.see("It is in the sheet")
+    page.press("Book")
+    page.see("Changed: a lid")
+    page.see("Tuning accepted: By hand")
+    assert page.complaints() == []
+
+
 def test_candidates_are_put_through_trials_turned_by_hand_and_used(demo, browser):
     page = browser.open(demo.address, "/rigs/cement-cabinet/tuning")
     page.see("What gives up one for the other")

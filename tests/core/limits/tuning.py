@@ -54,6 +54,11 @@ _STATED: dict[str, object] = {
     "relay.experiment.OWN_HYSTERESIS_C": 1.0,
     "relay.experiment.TIMES_AS_LONG": 3.0,
     "relay.recorded.LEAST_CYCLES": 2,
+    "replayed.DEADS": 2.0,
+    "replayed.LEAST_ROWS": 3,
+    "replayed.LATCHED": 4.0,
+    "replayed.PERIODS": 3.0,
+    "replayed.SAME_OUTPUT": 10.0,
     "rules.book.CALM": 2.0,
     "rules.book.LEAST_LOOKS": 3.0,
     "rules.book.ORDINARY": (0.1, 1.0),
@@ -83,8 +88,8 @@ _STATED: dict[str, object] = {
     "truths.MAINS": (0.9, 1.1),
     "truths.PURE_DELAY": (0.35, 0.9),
     "truths.RADIATES": (0.0, 0.35),
-    "truths.WALLS": (0.0, 0.25),
-    "truths.WALL_LINK": (0.3, 1.5),
+    "truths.WALLS": (0.0, 0.6),
+    "truths.WALL_LINK": (0.2, 2.5),
 }
 TUNING = {f"tuning.{name}": partial(stated, f"tuning.{name}", value) for name, value in _STATED.items()}
 _SEARCH = (
@@ -116,6 +121,7 @@ TUNING_EXEMPT = {
     "tuning.relay.experiment.TENTH": "a digit of the set-point",
     "tuning.relay.recorded.HALF_STEP": "half of 100 %",
     "tuning.complaints.ROWS": NUMERICAL,
+    "tuning.replayed.BETWEEN": "neither off nor full, as runs are judged",
     "tuning.comparison.HOUR_S": "seconds of an hour",
     "tuning.rules.book.ANY": "no limit",
     "tuning.rules.book.RULES": "each rule is held against its authors in tests/core/tuning/test_rules",

@@ -9,6 +9,7 @@ from rellux.core.control.settings import ControllerSettings, Mode
 from rellux.core.errors import Refused
 from rellux.core.plant.simulation import Simulation
 from rellux.core.process.models import FOPDT
+from rellux.core.process.networks import from_model
 from rellux.core.runs.series import Series
 from rellux.core.tuning.complaints import Cause, diagnose
 from rellux.core.tuning.family import family
@@ -107,19 +108,19 @@ def test_a_known_cause_is_named_first():
     assert shown >= 45 and first >= 0.85 * shown and three >= 0.9 * shown, missed
 
 
-def test_hardly_anything_is_blamed_where_nothing_is_wrong_and_no_change_is_nervous():
-    fine = 0
+def test_nothing_is_blamed_where_nothing_is_wrong_and_no_change_is_nervous():
+    """On the rig as it was found; on one that it may be, with another load and mains, never the numbers, which are the calm ones."""
     for seed in range(22):
         _, s, settings, calm, series = case(seed)
         for blamed in diagnose(s, settings, calm, series).causes:
             if blamed.settings:
                 assert loop_of(s, blamed.settings.pid).worst_ms <= 2.0
-        network = truths(s.members, s.rise_c, 20.0, 0.95, 1).networks[0]
-        record = Simulation(network, calm, 20.0, s.step_s(calm)).advance(6.0 * s.process.lag_s, 5.0)
-        told = diagnose(s, calm, calm, Series(*record.columns))
-        assert not any(blamed.settings for blamed in told.causes)  # the numbers are the calm ones
-        fine += "Nothing to complain of" in told.says
-    assert fine >= 12  # with other loads and mains some go a little over, which is told
+        for network in (from_model(s.plant), s.judges[seed % len(s.judges)]):
+            record = Simulation(network, calm, 20.0, s.step_s(calm)).advance(6.0 * s.process.lag_s, 5.0)
+            told = diagnose(s, calm, calm, Series(*record.columns))
+            assert not any(blamed.settings for blamed in told.causes)
+            if network is not s.judges[seed % len(s.judges)]:
+                assert told.complaints == () and "Nothing to complain of" in told.says
 
 
 def test_a_run_that_is_no_approach_is_refused():
@@ -128,5 +129,12 @@ def test_a_run_that_is_no_approach_is_refused():
         diagnose(s, replace(settings, mode=Mode.ON_OFF), calm, series)
     with pytest.raises(Refused, match="rows with reading and output"):
         diagnose(s, settings, calm, series.between(0.0, series.time_s[20]))
+    held = replace(calm, mode=Mode.MANUAL, manual_output=100.0 * s.duty())
+    network = truths(s.members, s.rise_c, 20.0, 0.95, 1).networks[0]
+    record = Simulation(network, held, 20.0, s.step_s(calm)).advance(6.0 * s.process.lag_s, 5.0)
+    with pytest.raises(Refused, match="it was in manual"):
+        diagnose(s, calm, calm, Series(*record.columns))
+    with pytest.raises(Refused, match="held other numbers"):
+        diagnose(s, replace(calm, pid=replace(calm.pid, gain=calm.pid.gain / 8.0)), calm, series)
     with pytest.raises(Refused, match="begin well below"):
         diagnose(s, settings, calm, series.between(series.time_s[len(series) // 2], series.time_s[-1]))

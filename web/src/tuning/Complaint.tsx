@@ -38,7 +38,7 @@ export function Complaint({ rig, runs }: { rig: Rig; runs: Runs }) {
           onChange={(value) => (setRun(Number(value)), asked.reset(), accept.reset())}
         />
         <button type="button" className="button" disabled={asked.isPending} onClick={() => asked.mutate()}>
-          What is wrong with it?
+          {asked.isPending ? 'Simulating the causes…' : 'What is wrong with it?'}
         </button>
       </div>
       <Refused error={asked.error} />

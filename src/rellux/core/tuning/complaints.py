@@ -15,16 +15,20 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..control.settings import FULL_OUTPUT, ControllerSettings, Mode
-from ..errors import refuse
+from ..errors import Refused, refuse
 from ..messages import difference, quantity
 from ..plant.simulation import Simulation
 from ..process.networks import ThermalNetwork, from_model
 from ..runs.approach import holds, longest
 from ..runs.cycles import noise_of
 from ..runs.series import Series
+from .identify import identify
 from .loop_figures import loop_of
+from .replayed import SAME_OUTPUT, unlike_output
 from .rules.capping import noise_gain
-from .situation import Situation
+from .rules.published import simc_pi
+from .situation import REACHES, Situation
+from .stretch import Stretch
 
 LEAST_ROWS = 40
 ROWS = 400
@@ -86,6 +90,7 @@ NAMES = {
     Cause.LATE: "It answers later than it did: the probe moved or got loose, a filter, a slower look",
     Cause.HEAVY: "There is more to heat than there was",
 }
+OTHERWISE = "The rig was not as it was when its process was found; as this run shows it:"
 ON_RIG = (Cause.WEAK, Cause.LATE, Cause.HEAVY)
 
 
@@ -143,11 +148,12 @@ class _Run:
 def diagnose(situation: Situation, settings: ControllerSettings, calm: ControllerSettings, series: Series) -> Diagnosis:
     """A recorded approach, with the settings that were in force and those a calm rule gives.
 
-    Raises ``Refused`` for a run that is no approach from below under a PID."""
+    Raises ``Refused`` for a run that is no approach from below, or was not under these numbers."""
     if settings.mode is not Mode.PID:
         raise refuse("run", "it was not controlled by PID: on/off swings by nature", "a run under PID")
     run = _approach(series, settings)
     settings = replace(settings, setpoint_c=run.setpoint_c)
+    _check_controlled(run, settings, situation.process.dead_time_s)
     calm = replace(calm, setpoint_c=run.setpoint_c, output_high=float(FULL_OUTPUT))
     here = replace(situation, settings=replace(situation.settings, setpoint_c=run.setpoint_c))
     seen, tolerated = _seen(run), max(TOLERATED_C, OF_RISE * run.way_c)
@@ -157,7 +163,32 @@ def diagnose(situation: Situation, settings: ControllerSettings, calm: Controlle
         return Diagnosis(seen, (), (), "Nothing to complain of: it is there, and holds.")
     found = sorted(_blamed(here, settings, calm, run, seen, ideal, tolerated), key=lambda b: -b.share)
     named = tuple(b for b in found if b.share >= MENDS)
-    return Diagnosis(seen, said, named, _says(named))
+    if named:
+        return Diagnosis(seen, said, named, _says(named))
+    own = _of_this_run(here, run)
+    if own:  # the process that was found is not this one: by the one that this run shows itself, the numbers alone may be at fault
+        found = [b for b in _blamed(own, settings, _calm(own), run, seen, ideal, tolerated) if b.cause not in ON_RIG]
+        named = tuple(sorted((b for b in found if b.share >= MENDS), key=lambda b: -b.share))
+    if named:
+        return Diagnosis(seen, said, named, f"{OTHERWISE} {_says(named)}")
+    return Diagnosis(seen, said, (), _says(()))
+
+
+def _of_this_run(situation: Situation, run: _Run) -> Situation | None:
+    """The rig as this run alone shows it, where it does."""
+    try:
+        found = identify(Stretch(run.time_s, run.reading_c, run.output, situation.ambient_c))
+    except Refused:
+        return None
+    own = replace(situation, process=found.process, model=None, possible=(), noise_c=found.noise_c)
+    if not found.verdict.usable or own.rise_c >= REACHES * found.process.full_power_rise_c:
+        return None
+    return own
+
+
+def _calm(situation: Situation) -> ControllerSettings:
+    """What a calm rule gives for it (SIMC, τ_c = 2 L)."""
+    return situation.with_pid(simc_pi(situation.known.one, situation.known.calm_s))
 
 
 def _says(named: tuple[Blamed, ...]) -> str:
@@ -182,6 +213,17 @@ def _approach(series: Series, settings: ControllerSettings) -> _Run:
     if run.way_c < 3.0 * TOLERATED_C:
         raise refuse("run", "it does not begin well below its set-point", "a heat-up, or a step up of the set-point")
     return run
+
+
+def _check_controlled(run: _Run, settings: ControllerSettings, dead_s: float) -> None:
+    off = unlike_output(run.time_s, run.reading_c, run.output, settings, dead_s)
+    if off > SAME_OUTPUT:
+        raise refuse(
+            "run",
+            f"its output is not what the numbers of its sheet make of this reading, by {quantity(off, '%', '.0f')} on average: "
+            "it was in manual, or the controller held other numbers",
+            "a run under the numbers of its sheet",
+        )
 
 
 def _seen(run: _Run) -> Seen:

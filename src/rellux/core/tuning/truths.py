@@ -18,9 +18,9 @@ from ..units import ABSOLUTE_ZERO_C
 JUDGES = 19
 """The worst of so many, drawn alike, is not passed by the next one in 19 of 20 cases, whatever they are drawn from (order statistics:
 n/(n + 1))."""
-RADIATES, WALLS = (0.0, 0.35), (0.0, 0.25)
+RADIATES, WALLS = (0.0, 0.35), (0.0, 0.6)
 """Of the loss at the working temperature; of the chamber's heat (our choice)."""
-WALL_LINK, ELEMENT = (0.3, 1.5), (0.01, 0.05)
+WALL_LINK, ELEMENT = (0.2, 2.5), (0.01, 0.05)
 LOADS, LOAD_LAG = (0.05, 0.3), (0.05, 0.3)
 """Of the heat it holds, as it was recorded; its lag, of the chamber's (our choice)."""
 LOAD_IS, MAINS = (0.5, 1.5), (0.9, 1.1)

@@ -210,12 +210,17 @@ def simulate_run(
     length_s: float,
     vigour: float = 1.0,
     ramp: tuple[float, float] | None = None,
+    radiates: float = 0.0,
 ) -> Record:
-    """The rig's own plant under these settings from cold. ``ramp``: (°C soak, °C/h up), then half an hour's soak and off."""
+    """The rig's own plant under these settings from cold. ``ramp``: (°C soak, °C/h up), then half an hour's soak and off.
+    ``radiates``: W/K⁴ of what is heated."""
     purpose = purpose_of(rig)
     power = heater_power(purpose).value
     every = 2.0 if length_s < 6 * 3600 else 10.0
-    simulation = Simulation(network_for(kind_of(rig), purpose, power, vigour), settings, purpose.ambient_c, 0.5)
+    network = network_for(kind_of(rig), purpose, power, vigour)
+    if radiates:
+        network = replace(network, radiation=(0.0, radiates, 0.0))
+    simulation = Simulation(network, settings, purpose.ambient_c, 0.5)
     if ramp is None:
         return simulation.advance(length_s, every)
     soak, rate = ramp
@@ -242,8 +247,9 @@ def run(
     seed: int = 0,
     vigour: float = 1.0,
     ramp: tuple[float, float] | None = None,
+    radiates: float = 0.0,
 ) -> Run:
-    record = simulate_run(rig, settings_from(values), length_s, vigour, ramp)
+    record = simulate_run(rig, settings_from(values), length_s, vigour, ramp, radiates)
     noise = np.random.default_rng(seed).normal(0.0, 0.03 if rig.sensor == "Pt100" else 0.12, len(record.time_s))
     reading = np.round(record.reading_c + noise, 1)
     asked = np.round(record.setpoint_c, 1)

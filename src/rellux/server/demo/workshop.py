@@ -22,6 +22,7 @@ from .boards import PLATE_COMMANDS, PLATE_LINES
 from .cold_box import detector_box
 from .controllers import controllers
 from .equipment import equipment
+from .ledger import HASTY, tried_out
 from .making import (
     OPTICIAN,
     TECHNICIAN,
@@ -383,7 +384,8 @@ def board_plate(day: Day) -> Rig:
         "derivative_time_s": 0.0,
         "period_s": 0.5,
     }
-    values = sheet(rig, day.ago(15), TECHNICIAN, tuned, Sheet.Kind.AS_LEFT)
+    first = sheet(rig, day.ago(15), TECHNICIAN, {**tuned, **HASTY}, Sheet.Kind.AS_LEFT)
+    values = tried_out(rig, day, first, {name: tuned[name] for name in HASTY}, PLATE_RADIATES)
     guarded(rig, day.ago(14), TECHNICIAN)
     solder = by_hand(
         Segment(SegmentKind.RAMP_RATE, 160.0, 70.0),

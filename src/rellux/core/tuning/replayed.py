@@ -1,0 +1,57 @@
+"""Whether a run was controlled by these numbers: they are given the recorded reading, and what they make of it is held against the
+recorded output."""
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..control.settings import ControllerSettings
+
+SAME_OUTPUT = 10.0
+"""Outputs that differ by more than so many % on average are not of the same controller (our choice; of the right numbers it is up to 7)."""
+DEADS, PERIODS, LEAST_ROWS = 2.0, 3.0, 3
+"""They are averaged over so many dead times, control periods and rows before: pulses and noise are not what is asked about."""
+BETWEEN = (2.0, 98.0)
+LATCHED = 4.0
+
+Array = NDArray[np.float64]
+
+
+def unlike_output(time_s: Array, reading_c: Array, output: Array, settings: ControllerSettings, dead_s: float) -> float:
+    """By how many % the output that these numbers make of the reading differs from the recorded one, on average. (n,) columns in s, °C, %;
+    the set-point is the settings'."""
+    made = _replayed(time_s, reading_c, output, settings)
+    usual = float(np.median(np.diff(time_s)))
+    if settings.period_s > LATCHED * usual:
+        made = made[_latched(time_s, output, settings.period_s)]
+    window = max(int(max(DEADS * dead_s, PERIODS * settings.period_s) / usual), LEAST_ROWS)
+    if 2 * window >= len(output):
+        window = max(len(output) // 4, 1)
+    even = np.ones(window) / window
+    return float(np.abs(np.convolve(made, even, "valid") - np.convolve(output, even, "valid")).mean())
+
+
+def _latched(time_s: Array, output: Array, period_s: float) -> NDArray[np.int64]:
+    """Of each row the one at which its cycle began: its duty is that of then. Cycles follow from the first step of the output."""
+    steps = np.flatnonzero(np.diff(output) != 0.0) + 1
+    phase = float(time_s[steps[0]]) if len(steps) else float(time_s[0])
+    cycle = np.floor((time_s - phase) / period_s + 1e-9)
+    first = np.concatenate(([True], np.diff(cycle) > 0.0))
+    return np.maximum.accumulate(np.where(first, np.arange(len(time_s)), 0))
+
+
+def _replayed(time_s: Array, reading_c: Array, output: Array, settings: ControllerSettings) -> Array:
+    """The discrete PID of the simulation, row by row; its integral begins where the record does."""
+    pid, low, high = settings.pid, settings.output_low, settings.output_high
+    made, begun = np.empty(len(time_s)), BETWEEN[0] < output[0] < BETWEEN[1]
+    integral = float(output[0]) - pid.gain * (settings.setpoint_c - float(reading_c[0])) if begun else 0.0
+    slope, last, then = 0.0, float(reading_c[0]), float(time_s[0])
+    for k, (t, y) in enumerate(zip(time_s.tolist(), reading_c.tolist(), strict=True)):
+        dt, error = t - then, settings.setpoint_c - y
+        if dt > 0.0 and pid.derivative_time_s > 0.0:
+            slope += ((y - last) / dt - slope) * dt / (pid.derivative_time_s / pid.derivative_filter + dt)
+        wanted = pid.gain * (error - pid.derivative_time_s * slope) + integral
+        made[k] = min(max(wanted, low), high)
+        if not ((wanted > high and error > 0.0) or (wanted < low and error < 0.0)):
+            integral += pid.gain / pid.integral_time_s * error * dt
+        last, then = y, t
+    return made
