@@ -68,7 +68,10 @@ def test_candidates_follow_from_the_identified_process(api, rig, sheet):
 def test_candidates_are_put_through_trials_and_numbers_tried_by_hand(api, rig, sheet, revision):
     at = f"rigs/{rig}/tuning"
     assert api.refused("POST", f"{at}/try", {"numbers": {"hysteresis_c": 1.0}})["field"] == "numbers"
+    assert api.refused("GET", f"{at}/schools")["field"] == "numbers"
     api.ok("POST", f"{at}/identify", {"run": recorded(rig, CABINET, FULL)})
+    paths = api.ok("GET", f"{at}/schools")["schools"]
+    assert len(paths) == 3 and paths[0]["fits"] and all(path["steps"][-1]["numbers"] for path in paths)
     asked = {"trial": "cold_load", "candidates": ["simc", "on_off"]}
     found = api.ok("POST", f"{at}/trials", asked)["candidates"]
     assert [c["key"] for c in found] == ["simc", "on_off"]
@@ -116,6 +119,9 @@ def test_a_run_with_a_complaint_is_told_what_would_mend_it(api, rig, sheet, revi
     run = Run.objects.get(pk=recorded(rig, CABINET, hasty))
     run.sheet = values
     run.save()
+    other = api.ok("POST", f"{at}/diagnose", {"run": run.pk})  # the sheet has other numbers: none are offered for it
+    assert not other["is_current"] and other["causes"][0]["numbers"] is None
+    api.ok("PUT", f"rigs/{rig}/setup", {"revision": revision(), "values": values})
     found = api.ok("POST", f"{at}/diagnose", {"run": run.pk})
     cause = found["causes"][0]
     assert cause["cause"] == "integral_short" and "over" in found["complaints"][0] and "60 s" in cause["change"]

@@ -1,5 +1,8 @@
 """What candidates are tried on and judged by: rigs outside the class that was fitted, trials by other solvers, warnings that hold."""
 
+import re
+
+import control
 import numpy as np
 import pytest
 from scipy.integrate import solve_ivp
@@ -15,6 +18,9 @@ from rellux.core.tuning.comparison import compare, loop_figures, outcome_figures
 from rellux.core.tuning.family import family
 from rellux.core.tuning.hand import HandNumbers, check_stable, proposal_of
 from rellux.core.tuning.identify import identify
+from rellux.core.tuning.loop_figures import loop_of
+from rellux.core.tuning.sampling import seldom
+from rellux.core.tuning.schools import schools
 from rellux.core.tuning.situation import Situation
 from rellux.core.tuning.trials import COLD_LOAD, COLD_LOAD_LAG, Trial, outcome, put_through, stage
 from rellux.core.tuning.truths import JUDGES, truths
@@ -125,6 +131,29 @@ def test_by_hand_is_tried_like_any_other_and_checked_like_any_input():
         with pytest.raises(Refused) as refused:
             proposal_of(s, wrong)
         assert refused.value.problems[0].field == named
+
+
+@pytest.mark.parametrize("process", [CABINET, FOPDT(5.0, 7000.0, 90.0), FOPDT(2.0, 30.0, 15.0)])
+def test_the_schools_end_calmly_and_swing_where_they_say(process):
+    """Margins by python-control, dead time as a Padé of order 12: gain alone swings at the band that is told, and every numbered step is
+    calm."""
+    s = situation(process, 60.0)
+    late = s.known.one
+    plant = control.tf(*control.pade(late.dead_time_s, 12)) * control.tf([late.gain], [late.lag_s, 1])
+    found = {school.key: school for school in schools(s)}
+    assert set(found) == {"raise_and_halve", "proportional", "narrow"} and next(iter(found.values())).fits
+    told = float(re.search(r"about {([\d.]+) Δ°C}", found["raise_and_halve"].steps[1].until).group(1))
+    assert told == pytest.approx(100.0 / control.margin(plant)[0], rel=0.06)
+    for school in found.values():
+        for step in school.steps:
+            if step.numbers:
+                assert loop_of(s, proposal_of(s, step.numbers).settings.pid).worst_ms <= 1.81, (school.key, step)
+    assert found["narrow"].fits is (process.lag_s > 1200.0) and found["proportional"].fits is (process.lag_s <= 1200.0)
+
+
+def test_a_log_with_rows_too_far_apart_is_told():
+    assert seldom(5.0, 40.0, 80.0) == "" and "every {30 s}" in seldom(30.0, 40.0, 80.0)
+    assert "{10 s} is the longest" in seldom(30.0, 40.0, 80.0) and "{2.2 s}" in seldom(30.0, 40.0, 10.0)
 
 
 def warned(kind, many, seed):

@@ -1919,6 +1919,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/rigs/{slug}/tuning/schools": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The manual schools, each with the numbers this rig will stop at by its model. */
+        get: operations["tuningSchools"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/rigs/{slug}/tuning/trials": {
         parameters: {
             query?: never;
@@ -3097,6 +3114,7 @@ export interface components {
             complaints: string[];
             causes: components["schemas"]["CauseView"][];
             says: string;
+            is_current: boolean;
         };
         Difference: {
             name: string;
@@ -5354,6 +5372,15 @@ export interface components {
         };
         /** @enum {string} */
         SchoolEnum: "added_to_reading" | "temperature_adjust";
+        SchoolStep: {
+            do: string;
+            watch: string;
+            until: string;
+            numbers: components["schemas"]["HandNumbers"] | null;
+        };
+        SchoolsView: {
+            schools: components["schemas"]["TuningSchool"][];
+        };
         Score: {
             key: string;
             name: string;
@@ -5970,6 +5997,14 @@ export interface components {
         TryInputRequest: {
             numbers: components["schemas"]["HandNumbersRequest"];
             trial?: components["schemas"]["TrialEnum"];
+        };
+        TuningSchool: {
+            key: string;
+            name: string;
+            suits: string;
+            fits: boolean;
+            steps: components["schemas"]["SchoolStep"][];
+            ends: string;
         };
         TuningView: {
             revision: number;
@@ -19102,6 +19137,91 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RelayView"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+        };
+    };
+    tuningSchools: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SchoolsView"];
                 };
             };
             400: {

@@ -31,7 +31,7 @@ export function CandidateTable({ rows, lines, chosen, onPick }: Props) {
           <th className="right">off by a door</th>
           <th className="right">switch/h</th>
           <th className="right">Ms</th>
-          <th>window</th>
+          <th>window, heating up</th>
         </tr>
       </thead>
       <tbody>
@@ -52,7 +52,9 @@ export function CandidateTable({ rows, lines, chosen, onPick }: Props) {
               {c.ms ? <Fig figure={c.ms} /> : c.swings ? <b style={{ color: 'var(--fault)' }}>swings</b> : '–'}
               {c.ms && <span className="dim most">{c.ms.high == null ? '…swings' : `…${fixed(c.ms.high, 2)}`}</span>}
             </td>
-            <td data-label="window">{c.window === 'holds' ? 'holds' : <b style={{ color: 'var(--fault)' }}>{WINDOW[c.window]}</b>}</td>
+            <td data-label="window, heating up">
+              {c.window === 'holds' ? 'holds' : <b style={{ color: 'var(--fault)' }}>{WINDOW[c.window]}</b>}
+            </td>
           </tr>
         ))}
       </tbody>

@@ -1,5 +1,5 @@
 import { useQuery } from '@tanstack/react-query'
-import { useMemo, useState } from 'react'
+import { useMemo, useRef, useState } from 'react'
 import { api, need, type Rig, type Schemas } from '../api/client'
 import { useInAddress } from '../api/address'
 import { useChange } from '../api/hooks'
@@ -13,6 +13,7 @@ import { Chosen } from './Chosen'
 import { useLatest } from './inFlight'
 import { BY_HAND, drawn, HAPPENS, TRIALS, type Trial } from './lines'
 import { Responses } from './Responses'
+import { Schools } from './Schools'
 import { WhereTheyLie } from './WhereTheyLie'
 
 type Priority = 'no_overshoot' | 'fast' | 'steady' | 'gentle'
@@ -31,6 +32,7 @@ export function Candidates({ rig, data }: { rig: Rig; data: Schemas['TuningView'
   const [trial, setTrial] = useInAddress<Trial>('trial', 'heat_up', TRIALS.map(([key]) => key)) // prettier-ignore
   const [picked, setPicked] = useInAddress<string>('candidate', '')
   const [all, setAll] = useState(false)
+  const top = useRef<HTMLElement>(null)
   const [numbers, setNumbers] = useState<Numbers | null>(null)
   const [waiting, setWaiting] = useState(false)
   const asked = useLatest(numbers, waiting)
@@ -61,7 +63,7 @@ export function Candidates({ rig, data }: { rig: Rig; data: Schemas['TuningView'
   const rows = [...data.candidates.filter((c) => all || shown.includes(c.key)), ...(mine ? [mine] : [])]
   const usable = data.identified && !['poor', 'biased'].includes(data.identified.verdict)
   return (
-    <section aria-label="Candidates">
+    <section aria-label="Candidates" ref={top}>
       <div className="row trials">
         <Segments label="Put through" value={trial} options={TRIALS} onChange={setTrial} />
         <span className="dim">{HAPPENS[trial]}</span>
@@ -114,6 +116,14 @@ export function Candidates({ rig, data }: { rig: Rig; data: Schemas['TuningView'
       )}
       {!usable && <p className="dim">The process is not known well enough to accept any of these.</p>}
       <Refused error={accept.error} />
+      <Schools
+        rig={rig}
+        onRehearse={(step) => {
+          setNumbers(step)
+          setPicked(BY_HAND)
+          top.current?.scrollIntoView()
+        }}
+      />
       <WhereTheyLie candidates={mine ? [...data.candidates, mine] : data.candidates} chosen={chosen} onPick={setPicked} />
     </section>
   )

@@ -54,6 +54,9 @@ export function Complaint({ rig, runs }: { rig: Rig; runs: Runs }) {
               <Said>{told.says}</Said>
             </b>
           </p>
+          {!told.is_current && told.causes.length > 0 && (
+            <p className="dim">The sheet has other numbers by now: what is said is of those the run had.</p>
+          )}
           <ol className="causes">
             {told.causes.map((c) => (
               <li key={c.cause}>

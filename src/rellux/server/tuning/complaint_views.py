@@ -18,7 +18,7 @@ from rellux.server.api.shapes import read, reply
 from rellux.server.rigs.models import Rig
 from rellux.server.runs import store
 from rellux.server.runs.models import Run
-from rellux.server.setup.domain import working_values
+from rellux.server.setup.domain import TUNING_PARAMETERS, working_values
 
 from .comparing import comparison
 from .trying import found_for
@@ -33,7 +33,8 @@ class DiagnoseInput:
 
 @dataclass(frozen=True)
 class CauseView:
-    """``share``: of the complaint that it explains or mends, 0 to 1. ``numbers``: the change made, where it is one of PID's."""
+    """``share``: of the complaint that it explains or mends, 0 to 1. ``numbers``: the change made, where it is one of PID's and the sheet
+    still has those of the run."""
 
     cause: str
     name: str
@@ -44,10 +45,13 @@ class CauseView:
 
 @dataclass(frozen=True)
 class DiagnosisView:
+    """``is_current``: the sheet still has the numbers that the run had."""
+
     run: int
     complaints: list[str]
     causes: list[CauseView]
     says: str
+    is_current: bool
 
 
 class Diagnose(APIView):
@@ -64,13 +68,16 @@ class Diagnose(APIView):
         calm = found.candidate("simc")
         if calm is None:
             raise refuse("run", "without dead time no calm numbers are known to compare with", "another fit")
-        settings = settings_from({**working_values(rig), **run.sheet, "offset_c": 0.0})
+        values = working_values(rig)
+        current = all(run.sheet.get(n, values[n]) == values[n] for n in TUNING_PARAMETERS)
+        settings = settings_from({**values, **run.sheet, "offset_c": 0.0})
         told = diagnose(found.situation, settings, calm.proposal.settings, store.read(run))
-        return reply(DiagnosisView(run.pk, list(told.complaints), [_cause(c) for c in told.causes], told.says))
+        causes = [_cause(c, current) for c in told.causes]
+        return reply(DiagnosisView(run.pk, list(told.complaints), causes, told.says, current))
 
 
-def _cause(c: Blamed) -> CauseView:
-    numbers = _numbers(c.settings) if c.settings and c.cause in NUMBERS else None
+def _cause(c: Blamed, current: bool) -> CauseView:
+    numbers = _numbers(c.settings) if current and c.settings and c.cause in NUMBERS else None
     return CauseView(c.cause.value, NAMES[c.cause], round(float(c.share), 3), c.change, numbers)
 
 

@@ -11,6 +11,7 @@ from rellux.core.errors import refuse
 from rellux.core.tuning.candidates import try_out
 from rellux.core.tuning.fit_verdict import FitVerdict
 from rellux.core.tuning.hand import HandNumbers, proposal_of
+from rellux.core.tuning.schools import TuningSchool, schools
 from rellux.core.tuning.situation import Situation, check_reaches
 from rellux.core.tuning.trials import NAMES, Trial
 from rellux.server.api.endpoint import endpoint
@@ -52,6 +53,11 @@ class TryInput:
 
     numbers: HandNumbers
     trial: Trial = Trial.HEAT_UP
+
+
+@dataclass(frozen=True)
+class SchoolsView:
+    schools: list[TuningSchool]
 
 
 def found_for(rig: Rig) -> Identification:
@@ -97,6 +103,13 @@ class TryByHand(APIView):
         situation = _reachable(rig)
         candidate = try_out(situation, proposal_of(situation, given.numbers), (given.trial,))
         return reply(candidate_view(situation, candidate, given.trial))
+
+
+class Schools(APIView):
+    @endpoint("tuningSchools", SchoolsView)
+    def get(self, request: Request, slug: str) -> Response:
+        """The manual schools, each with the numbers this rig will stop at by its model."""
+        return reply(SchoolsView(list(schools(_reachable(get_object_or_404(Rig, slug=slug))))))
 
 
 def _reachable(rig: Rig) -> Situation:

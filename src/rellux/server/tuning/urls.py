@@ -10,5 +10,6 @@ urlpatterns = [
     path("rigs/<slug:slug>/tuning/relay", relay_views.RelayTests.as_view()),
     path("rigs/<slug:slug>/tuning/diagnose", complaint_views.Diagnose.as_view()),
     path("rigs/<slug:slug>/tuning/ledger", ledger_views.Ledger.as_view()),
+    path("rigs/<slug:slug>/tuning/schools", trying.Schools.as_view()),
     path("rigs/<slug:slug>/tuning/try", trying.TryByHand.as_view()),
 ]

@@ -17,7 +17,8 @@ from rellux.core.tuning.candidates import ProposedTuning, try_out
 from rellux.core.tuning.hand import BY_HAND, HandNumbers, check_stable, proposal_of
 from rellux.core.tuning.identify import Fitted, Identified, identify
 from rellux.core.tuning.over_temperature import OverTemperature
-from rellux.core.tuning.situation import check_reaches
+from rellux.core.tuning.sampling import seldom
+from rellux.core.tuning.situation import Situation, check_reaches
 from rellux.core.tuning.stretch import Stretch, drive_of
 from rellux.server.api.endpoint import endpoint
 from rellux.server.api.shapes import as_json, read, reply
@@ -208,9 +209,17 @@ def tuning_view(rig: Rig) -> TuningView:
         [candidate_view(found.situation, c) for c in found.candidates],
         {p.value: c.key for p, c in found.preferred.items()},
         {p.value: c.reason for p, c in found.preferred.items()},
-        found.short,
+        " ".join(filter(None, (found.short, _sampling(row, found.situation)))),
         over,
     )
+
+
+def _sampling(row: Identification, situation: Situation) -> str:
+    """What the rows of the run it was learnt from say of how often is looked."""
+    if row.run is None or row.run.samples < 2:
+        return ""
+    known = situation.known
+    return seldom(row.run.length_s / (row.run.samples - 1), known.one.dead_time_s, known.calm_s)
 
 
 class Tuning(APIView):

@@ -47,7 +47,7 @@ def before(told: RelayForecast, edges: Iterable[Edge], dead_s: float) -> BeforeT
     if not known:
         says.append("Nothing is known here of limiter and alarms: see in Guarding that they stand clear of the swing.")
     if told.test.kind is RelayKind.OWN:
-        says.append("Stay with it: the controller’s own test cannot be seen or stopped from here.")
+        says.append("Stay with it, a hand near the main switch: the controller’s own test asks nobody.")
     patience = quantity(DEADS_WITHOUT_ANSWER * dead_s / 60.0, "min", ".1f")
     says.append(
         f"Stop it if nothing moves within {patience} of a change of the output, or after "
