@@ -13,9 +13,9 @@ ROBUST_MS = 2.0
 """Largest Ms of a loop that is proposed (Åström & Hägglund, PID Controllers: 1.4 to 2.0)."""
 CALM_MS = 1.6
 """And of one that is to keep from overshooting (from memory of the same: below it a loop is calm)."""
-DIGITS, OF_RISE = 2.0, 0.01
-"""An overshoot up to so many digits of the reading, or so much of the rise, is called none (our choice)."""
-
+DIGITS, OF_RISE, OF_WINDOW = 2.0, 0.03, 0.25
+"""An overshoot up to so many digits of the reading is called none; or up to so much of the rise, where it is no more than a quarter of what
+the window has above the set-point (our choice)."""
 SOONER = 0.9
 """Less than a tenth sooner is not called so (our choice)."""
 
@@ -56,7 +56,8 @@ def choose(situation: Situation, tried: Sequence[Candidate]) -> dict[Priority, C
     robust = [c for c in plain if worst_ms(c) < ROBUST_MS] or [min(loops, key=worst_ms)]
     is_robust = worst_ms(robust[0]) < ROBUST_MS
     calm = [c for c in robust if worst_ms(c) <= CALM_MS] or robust
-    none = max(DIGITS * situation.digit_c, OF_RISE * situation.rise_c)
+    room = max(situation.window_high_c - situation.settings.setpoint_c, 0.0)
+    none = max(DIGITS * situation.digit_c, min(OF_RISE * situation.rise_c, OF_WINDOW * room))
 
     def over(c: Candidate) -> float:
         return max(c.heat_up.worst.away_c, none)  # below it one is as good as another
