@@ -1,7 +1,7 @@
 """Speed, memory and growth as ratios measured in one run: ``PYTHONPATH=src:. python benchmarks/ratios.py [part …]``.
 
 Each line says what was measured, the ratio, and the bar it must meet. Parts: computing, identifying, guarding, profiles, menus,
-proving, storing, serving, polling, growth.
+proving, tuning, storing, serving, polling, growth.
 """
 
 import sys
@@ -13,7 +13,19 @@ from benchmarks import measure
 
 measure.prepare()
 
-from benchmarks import computing, growth, guarding, identifying, menus, polling, profiles, proving, serving, storing  # noqa: E402
+from benchmarks import (
+    computing,
+    growth,
+    guarding,
+    identifying,
+    menus,
+    polling,
+    profiles,
+    proving,
+    serving,
+    storing,
+    tuning,
+)  # noqa: E402
 from django.core.management import call_command  # noqa: E402
 
 from rellux.server.demo.workshop import load_demo  # noqa: E402
@@ -32,6 +44,7 @@ PARTS = {
     "profiles": (profiles.prediction,),
     "menus": (menus.walks,),
     "proving": (proving.plan_of_a_large_rig,),
+    "tuning": (tuning.slider,),
     "storing": (store_and_look,),
     "serving": (serving.reads, serving.pasting, serving.script_size),
     "polling": (polling.many_devices, polling.a_slow_bus),
