@@ -25,7 +25,7 @@ from benchmarks import (
     serving,
     storing,
     tuning,
-)  # noqa: E402
+)
 from django.core.management import call_command  # noqa: E402
 
 from rellux.server.demo.workshop import load_demo  # noqa: E402

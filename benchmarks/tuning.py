@@ -11,7 +11,7 @@ from rellux.core.tuning.situation import Situation
 from rellux.core.tuning.trials import Trial, put_through
 from rellux.core.tuning.truths import JUDGES
 
-AT_MOST = 10.0
+AT_MOST = 15.0
 
 
 def slider() -> None:
