@@ -13,7 +13,7 @@ from benchmarks import measure
 
 measure.prepare()
 
-from benchmarks import (
+from benchmarks import (  # noqa: E402
     computing,
     growth,
     guarding,

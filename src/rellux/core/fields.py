@@ -169,6 +169,7 @@ _OWN = (
     FieldWords("length_mm", "Length that goes in", Kind.MILLIMETRES),
     FieldWords("lead_m", "Its lead", Kind.METRES),
     FieldWords("lead_mm2", "One wire of it", Kind.AREA),
+    FieldWords("changed", "Changed on the rig"),
     FieldWords("life", "Made for (operations)", Kind.COUNT),
     FieldWords("due", "Certificate until"),
     FieldWords("equipment", "Equipment"),
