@@ -10,7 +10,8 @@ SAME_OUTPUT = 10.0
 """Outputs that differ by more than so many % on average are not of the same controller (our choice; of the right numbers it is up to 7)."""
 DEADS, PERIODS, LEAST_ROWS = 2.0, 3.0, 3
 """They are averaged over so many dead times, control periods and rows before: pulses and noise are not what is asked about."""
-BETWEEN = (2.0, 98.0)
+INSIDE = 2.0
+"""An output so many % inside its limits is not held by them (as runs are judged)."""
 LATCHED = 4.0
 
 Array = NDArray[np.float64]
@@ -42,7 +43,7 @@ def _latched(time_s: Array, output: Array, period_s: float) -> NDArray[np.int64]
 def _replayed(time_s: Array, reading_c: Array, output: Array, settings: ControllerSettings) -> Array:
     """The discrete PID of the simulation, row by row; its integral begins where the record does."""
     pid, low, high = settings.pid, settings.output_low, settings.output_high
-    made, begun = np.empty(len(time_s)), BETWEEN[0] < output[0] < BETWEEN[1]
+    made, begun = np.empty(len(time_s)), low + INSIDE < output[0] < high - INSIDE
     integral = float(output[0]) - pid.gain * (settings.setpoint_c - float(reading_c[0])) if begun else 0.0
     slope, last, then = 0.0, float(reading_c[0]), float(time_s[0])
     for k, (t, y) in enumerate(zip(time_s.tolist(), reading_c.tolist(), strict=True)):
