@@ -67,8 +67,8 @@ def test_candidates_follow_from_the_identified_process(api, rig, sheet):
 
 def test_candidates_are_put_through_trials_and_numbers_tried_by_hand(api, rig, sheet, revision):
     at = f"rigs/{rig}/tuning"
-    assert api.refused("POST", f"{at}/try", {"numbers": {"hysteresis_c": 1.0}})["field"] == "numbers"
-    assert api.refused("GET", f"{at}/schools")["field"] == "numbers"
+    assert api.refused("POST", f"{at}/try", {"numbers": {"hysteresis_c": 1.0}})["field"] == "candidate"
+    assert api.refused("GET", f"{at}/schools")["field"] == "candidate"
     api.ok("POST", f"{at}/identify", {"run": recorded(rig, CABINET, FULL)})
     paths = api.ok("GET", f"{at}/schools")["schools"]
     assert len(paths) == 3 and paths[0]["fits"] and all(path["steps"][-1]["numbers"] for path in paths)
@@ -97,7 +97,7 @@ def test_candidates_are_put_through_trials_and_numbers_tried_by_hand(api, rig, s
 
 def test_a_relay_test_is_foretold_with_what_stands_in_its_way(api, rig, sheet, revision):
     at = f"rigs/{rig}/tuning"
-    assert api.refused("POST", f"{at}/relay", {"kind": "own"})["field"] == "kind"
+    assert api.refused("POST", f"{at}/relay", {"kind": "own"})["field"] == "candidate"
     api.ok("POST", f"{at}/identify", {"run": recorded(rig, CABINET, ControllerSettings(60, Mode.ON_OFF, 2.0))})
     own, biased = (api.ok("POST", f"{at}/relay", {"kind": kind}) for kind in ("own", "biased"))
     swing, highest, *_ = own["figures"]
@@ -223,6 +223,15 @@ def test_on_off_can_be_accepted_too(api, rig, sheet, revision):
 def test_a_process_that_does_not_fit_cannot_be_accepted(api, rig, sheet, revision):
     found = api.ok("POST", f"rigs/{rig}/tuning/identify", {"run": recorded(rig, CABINET, FULL, reverse=True)})
     assert found["identified"]["verdict"] == "poor" and "reversed" in found["identified"]["verdict_reason"]
+    at, mine = f"rigs/{rig}/tuning", {"numbers": {"hysteresis_c": 1.0}}
+    asked = {"trial": "door", "candidates": ["simc"]}
+    for path, body in (
+        ("relay", {"kind": "own"}),
+        ("try", mine),
+        ("trials", asked),
+        ("diagnose", {"run": Run.objects.first().pk}),
+    ):
+        assert "not known well enough" in api.refused("POST", f"{at}/{path}", body)["reason"], path
     problem = api.refused("POST", f"rigs/{rig}/tuning/accept", {"revision": revision(), "candidate": "simc"})
     assert problem["field"] == "candidate"
     copy = api.ok("POST", f"rigs/{rig}/double", {"name": "Copy"})["slug"]

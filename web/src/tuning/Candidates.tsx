@@ -61,7 +61,6 @@ export function Candidates({ rig, data }: { rig: Rig; data: Schemas['TuningView'
   )
   const current = chosen === BY_HAND ? mine : data.candidates.find((c) => c.key === chosen)
   const rows = [...data.candidates.filter((c) => all || shown.includes(c.key)), ...(mine ? [mine] : [])]
-  const usable = data.identified && !['poor', 'biased'].includes(data.identified.verdict)
   return (
     <section aria-label="Candidates" ref={top}>
       <div className="row trials">
@@ -110,11 +109,9 @@ export function Candidates({ rig, data }: { rig: Rig; data: Schemas['TuningView'
           course={lines.find((l) => l.key === chosen)?.course}
           inSheet={data.identified?.accepted === current.key && chosen !== BY_HAND && !accept.isPending}
           pending={accept.isPending || (chosen === BY_HAND && (hand.isFetching || asked !== numbers))}
-          usable={!!usable}
           onUse={() => accept.mutate(chosen)}
         />
       )}
-      {!usable && <p className="dim">The process is not known well enough to accept any of these.</p>}
       <Refused error={accept.error} />
       <Schools
         rig={rig}

@@ -8,16 +8,15 @@ interface Props {
   course: Course | undefined
   inSheet: boolean
   pending: boolean
-  usable: boolean
   onUse: () => void
 }
 
 /** The one picked: its numbers, whether it may be used, and everything else that is known of it. */
-export function Chosen({ candidate, trial, course, inSheet, pending, usable, onUse }: Props) {
+export function Chosen({ candidate, trial, course, inSheet, pending, onUse }: Props) {
   return (
     <>
       <div className="row" style={{ marginTop: 14 }}>
-        <button className="button main" disabled={!usable || pending || candidate.swings || candidate.key === 'now'} onClick={onUse}>
+        <button className="button main" disabled={pending || candidate.swings || candidate.key === 'now'} onClick={onUse}>
           {candidate.key === BY_HAND ? 'Use these numbers' : `Use ${candidate.name}`}
         </button>
         <span className="row" style={{ gap: 14 }}>

@@ -8,7 +8,6 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
 
-from rellux.core.errors import refuse
 from rellux.core.explain import Figure
 from rellux.core.guarding.ladder import ladder, limits
 from rellux.core.tuning.relay.before import before, clear_setpoint, forecast_figures
@@ -27,6 +26,7 @@ from rellux.server.runs import store
 
 from .comparing import situation_of
 from .models import Identification
+from .trying import found_for
 
 
 @dataclass(frozen=True)
@@ -71,9 +71,7 @@ class RelayTests(APIView):
     def post(self, request: Request, slug: str) -> Response:
         """What a relay test will do to this rig, simulated; nothing is sent anywhere."""
         rig, given = get_object_or_404(Rig, slug=slug), read(request, RelayInput)
-        row = rig.identifications.select_related("run").first()
-        if row is None:
-            raise refuse("kind", "no process has been found yet", "a run to learn from")
+        row = found_for(rig)
         situation = situation_of(rig, row)
         told = forecast(situation, relay_test(situation, given.kind, given.setpoint_c))
         first = before(told, _edges(rig, told.test.setpoint_c), effective_dead_time(situation))

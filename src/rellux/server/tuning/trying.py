@@ -80,10 +80,7 @@ class TryTrials(APIView):
         rig, given = get_object_or_404(Rig, slug=slug), read(request, TrialsInput)
         if not 1 <= len(given.candidates) <= MOST_AT_ONCE:
             raise refuse("candidates", "so many are not drawn at once", f"1…{MOST_AT_ONCE}")
-        row = rig.identifications.first()
-        if row is None:
-            raise refuse("candidates", "no process has been found yet", "a run to learn from")
-        found, tried = comparison(rig, row), []
+        found, tried = comparison(rig, found_for(rig)), []
         for i, key in enumerate(given.candidates):
             candidate = found.candidate(key)
             if candidate is None:
@@ -113,9 +110,6 @@ class Schools(APIView):
 
 
 def _reachable(rig: Rig) -> Situation:
-    row = rig.identifications.first()
-    if row is None:
-        raise refuse("numbers", "no process has been found yet", "a run to learn from")
-    situation = situation_of(rig, row)
+    situation = situation_of(rig, found_for(rig))
     check_reaches(situation)
     return situation

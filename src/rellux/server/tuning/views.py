@@ -14,6 +14,7 @@ from rellux.core.errors import Refused, refuse
 from rellux.core.explain import Figure
 from rellux.core.spine import Station
 from rellux.core.tuning.candidates import ProposedTuning, try_out
+from rellux.core.tuning.fit_verdict import FitVerdict
 from rellux.core.tuning.hand import BY_HAND, HandNumbers, check_stable, proposal_of
 from rellux.core.tuning.identify import Fitted, Identified, identify
 from rellux.core.tuning.over_temperature import OverTemperature
@@ -196,9 +197,9 @@ def tuning_view(rig: Rig) -> TuningView:
         return TuningView(rig.revision, None, rig.working_c, low, rig.highest_c, [], {}, {}, "", None)
     over, identified = by_temperature(rig.identifications.all()), identified_view(row)
     try:
-        found = comparison(rig, row)
-    except Refused as refused:
-        reason = refused.problems[0].reason if row.gain > 0 else ""  # else the verdict has said what is wrong
+        found = comparison(rig, found_for(rig))
+    except Refused as refused:  # of a process that is not known well enough the verdict has said what is wrong
+        reason = refused.problems[0].reason if FitVerdict(row.verdict).usable else ""
         return TuningView(rig.revision, identified, rig.working_c, low, rig.highest_c, [], {}, {}, reason, over)
     return TuningView(
         rig.revision,
