@@ -96,7 +96,7 @@ def test_new_rig_from_an_empty_database_to_a_tuning_and_an_offset(empty, browser
     page.press("Find the process from this")
     page.press("Find the process", 180)
     page.until(
-        lambda: re.search("SUPPORTED|RATE ONLY", page.text), 90, "a process"
+        lambda: re.search("SUPPORTED|RATE ONLY", page.text), 180, "a process"
     )  # at 120 times real a late poll is minutes
     page.press("Use SIMC")
     page.see("IN THE SHEET")
