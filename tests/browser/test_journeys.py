@@ -455,7 +455,7 @@ def test_two_records_are_learnt_from_together_and_what_they_do_not_share_is_said
 def test_a_run_is_complained_of_changes_are_credited_and_auto_tune_is_foretold(demo, browser):
     page = browser.open(demo.address, "/rigs/board-plate/tuning")
     page.see("What each change brought")
-    for summary in page.driver.find_elements("css selector", ".relay summary"):
+    for summary in page.driver.find_elements("css selector", ".fold-out summary"):
         summary.click()
     page.see("It did nothing that can be told")
     page.see("Raise until it just swings, then halve")
@@ -481,11 +481,11 @@ def test_candidates_are_put_through_trials_turned_by_hand_and_used(demo, browser
     page = browser.open(demo.address, "/rigs/cement-cabinet/tuning")
     page.see("What gives up one for the other")
     page.press("Mains")
-    page.see("a fifth of the power is gone")
+    page.see("19 % of the power are gone")
     page.press("All ")
     page.see("Cohen–Coon PID")
     page.press("fast")
-    page.see("Settles soonest")
+    page.see("There soonest")
     page.press("Turn the numbers by hand")
     page.fill("Proportional band", "1")
     page.see("It swings by itself")

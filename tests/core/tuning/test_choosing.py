@@ -2,15 +2,17 @@
 
 from dataclasses import replace
 
+import numpy as np
 import pytest
 
 from rellux.core.control.pid import PID
 from rellux.core.control.settings import ControllerSettings, Mode
-from rellux.core.process.models import SOPDT, half_rule
+from rellux.core.process.models import FOPDT, SOPDT, half_rule
 from rellux.core.tuning.candidates import Window, proposals, try_out, worst_ms
-from rellux.core.tuning.choosing import Priority, choose
-from rellux.core.tuning.comparison import compare
+from rellux.core.tuning.choosing import Priority, choose, front
+from rellux.core.tuning.comparison import compare, outcome_figures
 from rellux.core.tuning.trials import Trial
+from rellux.core.tuning.truths import judged_on
 
 from .test_trials import CABINET, situation
 
@@ -20,18 +22,91 @@ def cabinet():
     return compare(situation())
 
 
-def test_each_choice_is_the_best_of_its_kind_by_the_worst_of_what_may_be(cabinet):
-    """Found anew from the table: robust ones that hold the window, and nothing among them is better at what was asked for."""
-    by_key = {c.key: c for c in cabinet.candidates}
-    robust = [
-        c for c in cabinet.candidates if c.loop and c.key != "now" and worst_ms(c) < 2.0 and c.window is Window.HOLDS
-    ]
-    plain = [c for c in robust if not c.proposal.settings.pid.derivative_time_s]
-    fast, steady = (by_key[cabinet.preferred[p].key] for p in (Priority.FAST, Priority.STEADY))
-    assert fast.heat_up.worst.back_s == min(c.heat_up.worst.back_s for c in plain)
-    assert steady.tried[Trial.DOOR].worst.mean_c == min(c.tried[Trial.DOOR].worst.mean_c for c in plain)
-    for choice in cabinet.preferred.values():
-        assert by_key[choice.key] in (*plain, by_key["on_off"]) and choice.reason
+CASES = (
+    situation(),
+    situation(window_high_c=62.0),
+    situation(FOPDT(0.42, 620.0, 52.0)),
+    situation(FOPDT(3.0, 60.0, 4.0), 180.0),
+    situation(FOPDT(5.0, 7000.0, 90.0), 400.0, noise_c=0.3),
+    situation(FOPDT(1.0, 200.0, 240.0)),
+    situation(half_rule(SOPDT(1.05, 600.0, 60.0, 20.0)), model=SOPDT(1.05, 600.0, 60.0, 20.0)),
+)
+
+
+@pytest.mark.parametrize("s", CASES)
+def test_what_is_said_of_a_choice_is_true_of_the_table(s):
+    """Found anew from the table alone, for rigs of every kind: whoever is called soonest, calmest, steadiest is, among those named."""
+    found = compare(s)
+    by_key = {c.key: c for c in found.candidates}
+    table = {
+        c.key: c
+        for c in found.candidates
+        if c.loop and c.key != "now" and c.loop.worst_ms < 2.0 and np.isfinite(c.loop.margins.ms)
+    }
+    derivative = {k for k, c in table.items() if c.proposal.settings.pid.derivative_time_s > 0}
+    for priority, choice in found.preferred.items():
+        c, told = by_key[choice.key], choice.reason
+        if "without derivative" in told:
+            among = {k: v for k, v in table.items() if k not in derivative}
+            assert derivative or not s.model or s.model.second_lag_s <= s.model.dead_time_s
+        elif "no loop here" in told.lower():
+            assert not table and (
+                choice.key == "on_off"
+                or c.loop.worst_ms == min(o.loop.worst_ms for o in found.candidates if o.loop and o.key != "now")
+            )
+            continue
+        else:
+            among = table
+        if priority is Priority.NO_OVERSHOOT and "Ms below 1.6" in told:
+            among = {k: v for k, v in among.items() if v.loop.worst_ms < 1.6}
+        if priority is Priority.GENTLE:
+            among = {**among, "on_off": by_key["on_off"]}
+        kept = [o for o in among.values() if list(Window).index(o.window) <= list(Window).index(c.window)]
+        assert choice.key in among and all(o.window is c.window for o in kept), "another keeps the window better"
+        assert ("hold the window" in told) is (c.window is Window.HOLDS) or "those left" not in told
+        best = {
+            Priority.FAST: lambda o: o.heat_up.worst.back_s,
+            Priority.STEADY: lambda o: o.tried[Trial.DOOR].worst.mean_c,
+        }.get(priority)
+        if best:
+            assert best(c) == min(best(o) for o in kept)
+        if "Least overshoot" in told:
+            assert c.heat_up.worst.away_c == min(o.heat_up.worst.away_c for o in kept)
+        if "No overshoot to speak of" in told:
+            assert c.heat_up.worst.away_c <= max(
+                0.2, min(0.03 * s.rise_c, 0.25 * (s.window_high_c - s.settings.setpoint_c))
+            )
+        if "Hardly any that is proposed" in told:
+            assert by_key[found.preferred[Priority.FAST].key].heat_up.worst.back_s > 0.9 * c.heat_up.worst.back_s
+        if "Hardly any switches less" in told:
+            rates = [o.metrics.switch_rate.value for o in kept if o.metrics.switch_rate]
+            assert not rates or not c.metrics.switch_rate or c.metrics.switch_rate.value <= 1.2 * min(rates)
+
+
+@pytest.mark.parametrize("s", CASES[:4])
+def test_the_front_is_what_nothing_beats(s):
+    """By trying every pair."""
+    tried = compare(s).candidates
+    there = {
+        c.key: (c.heat_up.worst.back_s, c.heat_up.worst.away_c) for c in tried if np.isfinite(c.heat_up.worst.back_s)
+    }
+    there = {
+        k: v
+        for k, v in there.items()
+        if not (loop := next(c.loop for c in tried if c.key == k)) or np.isfinite(loop.margins.ms)
+    }
+    unbeaten = {
+        k for k, (t, o) in there.items() if not any(a <= t and b <= o and (a, b) != (t, o) for a, b in there.values())
+    }
+    found = front(tried)
+    assert set(found) <= unbeaten and {there[k] for k in found} == {there[k] for k in unbeaten}
+
+
+def test_how_many_judged_is_said_as_it_is():
+    assert "19 of 20 cases" in judged_on(19) and "3 of 4 cases" in judged_on(3) and "alone" in judged_on(0)
+    scarce = compare(situation(FOPDT(0.42, 620.0, 52.0)))
+    (figure, *_) = outcome_figures(scarce.situation, scarce.candidates[0].heat_up, Trial.HEAT_UP)
+    assert judged_on(len(scarce.situation.judges)) in figure.reason
 
 
 def test_derivative_is_chosen_where_a_second_lag_is_longer_than_the_dead_time():
@@ -52,7 +127,7 @@ def test_where_no_loop_is_robust_the_least_nervous_is_named_and_said():
     ]
     chosen = choose(s, tried)
     least = min((c for c in tried if c.loop), key=worst_ms)
-    assert chosen[Priority.FAST].key == least.key and "no loop here has Ms below 2" in chosen[Priority.FAST].reason
+    assert chosen[Priority.FAST].key == least.key and "No loop here has Ms below 2" in chosen[Priority.FAST].reason
 
 
 def test_an_overshoot_is_none_by_what_the_window_has_above(cabinet):

@@ -109,14 +109,14 @@ def test_what_stands_in_its_way_goes_with_the_tests_own_set_point():
     alarms = tuple(
         PlannedAlarm(kind.value, AlarmSettings(kind, value), (Action.BUZZER,), "", "", "") for kind, value in kinds
     )
-    near = before(told, edges(steps, Plan(alarms=alarms), sp), 60.0)
+    near = before(told, edges(steps, Plan(alarms=alarms), sp), 60.0, True)
     assert [e.name for e in near.hard] == ["independent limiter"]
     assert {e.name: round(e.celsius - sp, 6) for e in near.soft} == {"above_setpoint": 2.0, "below_setpoint": -1.0}
     clear = forecast(s, relay_test(s, RelayKind.OWN, clear_setpoint(s, told, near)))
-    assert not before(clear, edges(steps, None, clear.test.setpoint_c), 60.0).hard
+    assert not before(clear, edges(steps, None, clear.test.setpoint_c), 60.0, True).hard
     assert any("Never raise it" in line for line in near.says) and any(
         "Stop it if nothing moves" in line for line in near.says
     )
-    assert any("Nothing is known here" in line for line in before(told, [], 60.0).says)
+    assert any("Nothing is known here" in line for line in before(told, edges(steps, None, sp), 60.0, False).says)
     figures = {f.name: f for f in forecast_figures(told)}
     assert figures["swing"].low <= figures["swing"].value <= figures["swing"].high

@@ -115,7 +115,7 @@ def test_by_hand_is_tried_like_any_other_and_checked_like_any_input():
     mine = try_out(s, proposal_of(s, HandNumbers(20.0, 300.0)), (Trial.DOOR,))
     same = try_out(s, tried["now"], (Trial.DOOR,))
     assert mine.heat_up.worst == same.heat_up.worst and mine.window is Window.HOLDS
-    assert {f.name for f in outcome_figures(mine.tried[Trial.DOOR], Trial.DOOR)} >= {"furthest off", "mean distance"}
+    assert {f.name for f in outcome_figures(s, mine.tried[Trial.DOOR], Trial.DOOR)} >= {"furthest off", "mean distance"}
     assert {f.symbol for f in loop_figures(s, mine)} >= {"A_m", "φ_m", "L_m", "IE", "σ_u", "E"}
     with pytest.raises(Refused, match="swings by itself"):
         check_stable(try_out(s, proposal_of(s, HandNumbers(4.0, 300.0))))

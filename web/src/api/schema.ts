@@ -5956,13 +5956,17 @@ export interface components {
         };
         /** @enum {string} */
         TrialEnum: "heat_up" | "up" | "down" | "cold_load" | "door" | "mains" | "ramp";
+        TrialWords: {
+            trial: components["schemas"]["TrialEnum"];
+            name: string;
+            says: string;
+        };
         TrialsInputRequest: {
             trial: components["schemas"]["TrialEnum"];
             candidates: string[];
         };
         TrialsView: {
             trial: string;
-            name: string;
             candidates: components["schemas"]["TriedView"][];
         };
         TriedFindings: {
@@ -6016,6 +6020,8 @@ export interface components {
             /** Format: double */
             window_high_c: number;
             candidates: components["schemas"]["CandidateView"][];
+            trials: components["schemas"]["TrialWords"][];
+            front: string[];
             preferred: {
                 [key: string]: string;
             };

@@ -3,6 +3,7 @@ import { useMemo, useRef, useState } from 'react'
 import { api, need, type Rig, type Schemas } from '../api/client'
 import { useInAddress } from '../api/address'
 import { useChange } from '../api/hooks'
+import { Said } from '../shared/Said'
 import { Segments } from '../shared/Segments'
 import { Refused } from '../shared/states'
 import { usePreferences } from '../shell/preferences'
@@ -11,7 +12,7 @@ import { ByHand, numbersOf, type Numbers, useByHand } from './ByHand'
 import { CandidateTable } from './CandidateTable'
 import { Chosen } from './Chosen'
 import { useLatest } from './inFlight'
-import { BY_HAND, drawn, HAPPENS, TRIALS, type Trial } from './lines'
+import { BY_HAND, drawn, type Trial } from './lines'
 import { Responses } from './Responses'
 import { Schools } from './Schools'
 import { WhereTheyLie } from './WhereTheyLie'
@@ -29,7 +30,7 @@ const PRIORITIES = [
 export function Candidates({ rig, data }: { rig: Rig; data: Schemas['TuningView'] }) {
   const { unit } = usePreferences()
   const [priority, setPriority] = useInAddress<Priority>('priority', 'no_overshoot', PRIORITIES.map(([key]) => key)) // prettier-ignore
-  const [trial, setTrial] = useInAddress<Trial>('trial', 'heat_up', TRIALS.map(([key]) => key)) // prettier-ignore
+  const [trial, setTrial] = useInAddress<Trial>('trial', 'heat_up', data.trials.map((t) => t.trial)) // prettier-ignore
   const [picked, setPicked] = useInAddress<string>('candidate', '')
   const [all, setAll] = useState(false)
   const top = useRef<HTMLElement>(null)
@@ -45,6 +46,7 @@ export function Candidates({ rig, data }: { rig: Rig; data: Schemas['TuningView'
   const shown = useMemo(() => drawn(data, preferred), [data, preferred])
   const trials = useTrials(rig.slug, data.revision, trial, shown)
   const mine = numbers ? hand.data : undefined
+  const words = data.trials.find((t) => t.trial === trial)
   const lines = useMemo(() => {
     const names = new Map(data.candidates.map((c) => [c.key, c.name]))
     const found = (trials.data?.candidates ?? []).map((c) => ({ key: c.key, name: names.get(c.key) ?? '', course: c.course }))
@@ -64,10 +66,12 @@ export function Candidates({ rig, data }: { rig: Rig; data: Schemas['TuningView'
   return (
     <section aria-label="Candidates" ref={top}>
       <div className="row trials">
-        <Segments label="Put through" value={trial} options={TRIALS} onChange={setTrial} />
-        <span className="dim">{HAPPENS[trial]}</span>
+        <Segments label="Put through" value={trial} options={data.trials.map((t) => [t.trial, t.name] as const)} onChange={setTrial} />
+        <span className="dim">
+          <Said>{words?.says ?? ''}</Said>
+        </span>
       </div>
-      <Responses data={data} lines={lines} chosen={chosen} trial={trial} name={TRIALS.find(([key]) => key === trial)![1]} />
+      <Responses data={data} lines={lines} chosen={chosen} trial={trial} name={words?.name ?? ''} />
       <Refused error={trials.error} />
       <div className="row">
         <Segments
@@ -121,7 +125,12 @@ export function Candidates({ rig, data }: { rig: Rig; data: Schemas['TuningView'
           top.current?.scrollIntoView()
         }}
       />
-      <WhereTheyLie candidates={mine ? [...data.candidates, mine] : data.candidates} chosen={chosen} onPick={setPicked} />
+      <WhereTheyLie
+        candidates={mine ? [...data.candidates, mine] : data.candidates}
+        front={data.front}
+        chosen={chosen}
+        onPick={setPicked}
+      />
     </section>
   )
 }

@@ -25,7 +25,7 @@ export function Complaint({ rig, runs }: { rig: Rig; runs: Runs }) {
   )
   const told = asked.data
   return (
-    <details className="relay">
+    <details className="fold-out">
       <summary>
         <h2>A run that did not go well</h2>
         <span className="dim"> what it shows, and what would mend it</span>

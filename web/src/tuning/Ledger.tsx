@@ -8,6 +8,7 @@ import { Fig } from '../shared/Fig'
 import { Said } from '../shared/Said'
 import { Refused } from '../shared/states'
 import { usePreferences } from '../shell/preferences'
+import { day } from '../shared/when'
 import { capital, say } from '../units/quantity'
 
 /** What each change brought, by the runs before and after it. */
@@ -29,7 +30,7 @@ export function Ledger({ rig }: { rig: Rig }) {
     ).then(() => setWhat('')),
   )
   return (
-    <details className="relay" onToggle={(e) => setOpen(e.currentTarget.open)}>
+    <details className="fold-out" onToggle={(e) => setOpen(e.currentTarget.open)}>
       <summary>
         <h2>What each change brought</h2>
         <span className="dim"> by the runs before and after it</span>
@@ -63,8 +64,7 @@ export function Ledger({ rig }: { rig: Rig }) {
                   <li key={line.changes.map((c) => c.at + c.title).join()}>
                     {line.changes.map((c) => (
                       <p key={c.at + c.title}>
-                        <span className="num dim">{new Date(c.at).toLocaleDateString(undefined, { day: 'numeric', month: 'short' })}</span>{' '}
-                        <b>{c.title}</b>{' '}
+                        <span className="num dim">{day(c.at)}</span> <b>{c.title}</b>{' '}
                         <span className="dim">
                           <Said>{c.values.join('; ')}</Said>
                         </span>

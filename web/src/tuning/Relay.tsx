@@ -31,7 +31,7 @@ export function Relay({ rig }: { rig: Rig }) {
   })
   const option = useMemo(() => (told.data ? picture(told.data, unit) : null), [told.data, unit])
   return (
-    <details className="relay" onToggle={(e) => setOpen(e.currentTarget.open)}>
+    <details className="fold-out" onToggle={(e) => setOpen(e.currentTarget.open)}>
       <summary>
         <h2>If the controller tunes itself</h2>
         <span className="dim"> what it will do to this rig, before it is let</span>

@@ -15,7 +15,7 @@ export function Schools({ rig, onRehearse }: { rig: Rig; onRehearse: (numbers: N
     retry: false,
   })
   return (
-    <details className="relay" onToggle={(e) => setOpen(e.currentTarget.open)}>
+    <details className="fold-out" onToggle={(e) => setOpen(e.currentTarget.open)}>
       <summary>
         <h2>Step by step at the rig</h2>
         <span className="dim"> three schools: what to change, what to watch, when to stop</span>

@@ -11,12 +11,14 @@ const LETTER = 8
 
 interface Props {
   candidates: Candidate[]
+  /** Those that nothing beats, soonest first. */
+  front: string[]
   chosen: string
   onPick: (key: string) => void
 }
 
 /** Overshoot against time, both at the most: what gives up one for the other. Press a point to pick it. */
-export function WhereTheyLie({ candidates, chosen, onPick }: Props) {
+export function WhereTheyLie({ candidates, front, chosen, onPick }: Props) {
   const { unit } = usePreferences()
   const place = useRef<HTMLElement>(null)
   const width = useWidth(place)
@@ -30,10 +32,7 @@ export function WhereTheyLie({ candidates, chosen, onPick }: Props) {
   const late = Math.max(...points.map((p) => p.back)) * 1.08
   const x = (s: number) => LEFT + (s / late) * (width - LEFT - 20)
   const y = (c: number) => HEIGHT - BOTTOM - (c / most) * (HEIGHT - BOTTOM - 16)
-  const best = points.filter(
-    (p) => !points.some((o) => o !== p && o.over <= p.over && o.back <= p.back && (o.over < p.over || o.back < p.back)),
-  )
-  const front = best.sort((a, b) => a.back - b.back)
+  const best = front.flatMap((key) => points.find((p) => p.key === key) ?? [])
   const leftwards = (p: { name: string; back: number }) => x(p.back) + 20 + p.name.length * LETTER > width
   const named = points.find((p) => p.key === chosen)
   return (
@@ -56,7 +55,7 @@ export function WhereTheyLie({ candidates, chosen, onPick }: Props) {
         <text x={LEFT + 8} y={26}>
           overshoot, at the most
         </text>
-        <polyline className="front" points={front.map((p) => `${x(p.back)},${y(p.over)}`).join(' ')} />
+        <polyline className="front" points={best.map((p) => `${x(p.back)},${y(p.over)}`).join(' ')} />
         {points.map((p) => (
           <circle
             key={p.key}
@@ -64,7 +63,7 @@ export function WhereTheyLie({ candidates, chosen, onPick }: Props) {
             tabIndex={0}
             aria-label={`${p.name}: ${say(p.over, 'temperature_difference', unit)} over, there after ${say(p.back, 'time', unit)}`}
             aria-pressed={p.key === chosen}
-            className={`${p.key === chosen ? 'chosen' : ''} ${front.includes(p) ? 'best' : ''}`}
+            className={`${p.key === chosen ? 'chosen' : ''} ${front.includes(p.key) ? 'best' : ''}`}
             cx={x(p.back)}
             cy={y(p.over)}
             r={p.key === chosen ? 9 : 7}

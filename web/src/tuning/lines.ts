@@ -6,27 +6,6 @@ export type Trial = Schemas['TrialsInputRequest']['trial']
 
 export const BY_HAND = 'by_hand'
 
-export const TRIALS: readonly (readonly [Trial, string])[] = [
-  ['heat_up', 'Heat-up'],
-  ['up', 'Set-point up'],
-  ['down', 'Set-point down'],
-  ['cold_load', 'Cold load'],
-  ['door', 'Door'],
-  ['mains', 'Mains −10 %'],
-  ['ramp', 'Gentle ramp'],
-]
-
-/** What happens in each, beside its name. */
-export const HAPPENS: Record<Trial, string> = {
-  heat_up: 'From cold, full power as far as the settings let it.',
-  up: 'The set-point moves a tenth of the way up.',
-  down: 'The set-point moves a tenth of the way down: only nature cools.',
-  cold_load: 'A cold load of a tenth of the rig’s heat is put in.',
-  door: 'A door is open for one minute: three times the usual loss.',
-  mains: 'The mains fall by a tenth: a fifth of the power is gone.',
-  ramp: 'The set-point climbs at half of the rate the rig still has near it.',
-}
-
 /** Line colours that stay apart for colour-blind eyes; dashes tell them apart in black and white. */
 export const LINES = [
   { day: '#d8450f', night: '#ff8a52', type: 'solid' },

@@ -78,11 +78,11 @@ test('points that swing or never arrive are left out; one is picked by key', () 
     candidate('d', 9, null),
     candidate('e', 9, 9, { swings: true }),
   ]
-  const { rerender } = render(<WhereTheyLie candidates={points} chosen="a" onPick={onPick} />)
+  const { rerender } = render(<WhereTheyLie candidates={points} front={['a', 'b']} chosen="a" onPick={onPick} />)
   const shown = screen.getAllByRole('button')
   expect(shown.map((s) => s.classList.contains('best'))).toEqual([true, true, false])
   fireEvent.keyDown(shown[1]!, { key: 'Enter' })
   expect(onPick).toHaveBeenCalledWith('b')
-  rerender(<WhereTheyLie candidates={points.slice(0, 2)} chosen="a" onPick={onPick} />)
+  rerender(<WhereTheyLie candidates={points.slice(0, 2)} front={[]} chosen="a" onPick={onPick} />)
   expect(screen.queryAllByRole('button')).toEqual([])
 })

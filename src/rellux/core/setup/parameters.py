@@ -115,6 +115,15 @@ def check_period(values: Sheet, actuator: str) -> None:
         raise refuse("period_s", "what it drives can only be on or off", span_of(LEAST_PERIOD_S, 300, Kind.TIME))
 
 
+TUNING_PARAMETERS = ("mode", "hysteresis_c", "proportional_band_c", "integral_time_s", "derivative_time_s")
+"""What a tuning writes."""
+
+
+def same_tuning(then: Sheet, now: Sheet) -> bool:
+    """Whether two sheets hold the same tuning, as far as the older one tells."""
+    return all(then.get(name, now.get(name)) == now.get(name) for name in TUNING_PARAMETERS)
+
+
 def settings_from(sheet: Sheet, effect: Effect = Effect.HEATS, burns: bool = False) -> ControllerSettings:
     """Controller settings from a complete sheet. Whether it cools, or is a fire, is the rig's affair, not the sheet's: the checks insist on
     the action."""

@@ -11,17 +11,19 @@ from numpy.typing import NDArray
 from ..control.pid import PID
 from ..control.settings import ControllerSettings, Mode
 from ..process.networks import from_model
+from ..runs.approach import WIDE
 from ..runs.metrics import Metrics, measure
 from ..runs.series import Series
 from .loop_figures import Loop, loop_of
 from .optimised import least_error
-from .rules.book import RULES
+from .robustness import CALM_MS
+from .rules.book import CALM_RULE, RULES
 from .rules.capping import cap_gain, ceiling
 from .situation import Situation, check_reaches
 from .trials import Course, Outcome, Trial, outcome, put_through, thinned
 
-BAND_C, OF_SWING = 1.0, 0.75
-"""Within so many °C of the set-point, or three quarters of a swing, it counts as there (as runs are judged)."""
+BAND_C = 1.0
+"""Within so many °C of the set-point, or three quarters of a swing, it counts as there, as runs are judged."""
 SETTLED_FROM = 0.58
 """Part of a heat-up from which on it is judged as steady (our choice)."""
 
@@ -54,15 +56,13 @@ class ProposedTuning:
 @dataclass(frozen=True)
 class TriedOut:
     """One trial of one candidate. ``course``: on the rig as it was found, for drawing; ``low_c``/``high_c``: where the readings of rigs
-    that it may be lie; ``found``: what is seen of the one, ``worst`` the worst of each of all of them; ``window``: of each, found first,
-    whether it stayed inside."""
+    that it may be lie; ``found``: what is seen of the one, ``worst`` the worst of each of all of them."""
 
     course: Course
     low_c: Array
     high_c: Array
     found: Outcome
     worst: Outcome
-    inside: tuple[bool, ...]
 
 
 @dataclass(frozen=True)
@@ -86,7 +86,7 @@ class Candidate:
 
 def band_of(metrics: Metrics) -> float:
     """Within what it counts as there, °C."""
-    return max(BAND_C, OF_SWING * metrics.ripple.value) if metrics.ripple else BAND_C
+    return max(BAND_C, WIDE * metrics.ripple.value) if metrics.ripple else BAND_C
 
 
 def proposals(situation: Situation) -> Iterator[ProposedTuning]:
@@ -109,6 +109,11 @@ def proposals(situation: Situation) -> Iterator[ProposedTuning]:
     yield ProposedTuning("on_off", "On/off", "hysteresis as set", swings, replace(s, mode=Mode.ON_OFF))
 
 
+def calm_settings(situation: Situation) -> ControllerSettings:
+    """Those of the calm rule: what others are held against."""
+    return situation.with_pid(_capped(situation, CALM_RULE.settings(situation.known))[0])
+
+
 def _capped(situation: Situation, pid: PID) -> tuple[PID, bool]:
     limits = (situation.digit_c, situation.noise_c, situation.settings.sample_s)
     return cap_gain(pid, situation.known.one, *limits), pid.gain > ceiling(pid, *limits)
@@ -124,8 +129,8 @@ def _optimised(situation: Situation) -> Iterator[ProposedTuning]:
             yield ProposedTuning(
                 f"optimised{how[1]}",
                 f"Optimised, {how[0]}",
-                "least error after a load, Ms at most 1.6",
-                "Quickest back after a door or a load, and still robust.",
+                f"least error after a load with Ms up to {CALM_MS:g} on the process as found",
+                "Least left after a door or a load.",
                 situation.with_pid(pid),
                 ("searched", "searched", "searched" if derivative else "none"),
             )
@@ -140,7 +145,7 @@ def try_out(situation: Situation, proposal: ProposedTuning, trials: Sequence[Tri
     )
     metrics = _metrics(found[Trial.HEAT_UP], settings)
     tried = {t: _tried(situation, t, found[t], [o[t] for o in others], band_of(metrics)) for t in wanted}
-    inside = tried[Trial.HEAT_UP].inside
+    inside = [_inside(situation, courses[Trial.HEAT_UP]) for courses in (found, *others)]
     window = Window.HOLDS if all(inside) else Window.MAY_LEAVE if inside[0] else Window.LEAVES
     loop = loop_of(situation, settings.pid) if settings.mode is Mode.PID else None
     return Candidate(proposal, metrics, loop, tried, window)
@@ -148,7 +153,7 @@ def try_out(situation: Situation, proposal: ProposedTuning, trials: Sequence[Tri
 
 def _metrics(course: Course, settings: ControllerSettings) -> Metrics:
     series = Series(course.time_s, course.setpoint_c, course.reading_c, course.output, course.switch)
-    return measure(series, settings.setpoint_c)
+    return measure(series, settings.setpoint_c, BAND_C)
 
 
 def _tried(situation: Situation, trial: Trial, course: Course, others: Sequence[Course], band_c: float) -> TriedOut:
@@ -156,19 +161,12 @@ def _tried(situation: Situation, trial: Trial, course: Course, others: Sequence[
     seen = [outcome(c, trial, band_c) for c in (course, *others)]
     span = [shown.reading_c, *(np.interp(shown.time_s, o.time_s, o.reading_c) for o in others)]
     worst = Outcome(*(max(getattr(o, name) for o in seen) for name in ("away_c", "back_s", "mean_c", "behind_c")))
-    return TriedOut(
-        shown,
-        np.min(span, axis=0) - room,
-        np.max(span, axis=0) + room,
-        seen[0],
-        worst,
-        tuple(_inside(situation, c, trial) for c in (course, *others)),
-    )
+    return TriedOut(shown, np.min(span, axis=0) - room, np.max(span, axis=0) + room, seen[0], worst)
 
 
-def _inside(situation: Situation, course: Course, trial: Trial) -> bool:
+def _inside(situation: Situation, course: Course) -> bool:
     """Never above the window, and not below it once a heat-up has settled."""
-    settled = course.time_s > (SETTLED_FROM * course.time_s[-1] if trial is Trial.HEAT_UP else -inf)
+    settled = course.time_s > SETTLED_FROM * course.time_s[-1]
     low, high = situation.window_low_c, situation.window_high_c
     return bool(np.all(course.reading_c[settled] >= low) and course.reading_c.max() <= high)
 

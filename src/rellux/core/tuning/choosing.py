@@ -3,16 +3,14 @@
 from collections.abc import Sequence
 from dataclasses import dataclass
 from enum import StrEnum
+from math import isfinite
 
 from ..messages import difference, quantity
 from .candidates import Candidate, Window, worst_ms
+from .robustness import CALM_MS, NERVOUS_MS
 from .situation import Situation
 from .trials import Trial
 
-ROBUST_MS = 2.0
-"""Largest Ms of a loop that is proposed (Åström & Hägglund, PID Controllers: 1.4 to 2.0)."""
-CALM_MS = 1.6
-"""And of one that is to keep from overshooting (from memory of the same: below it a loop is calm)."""
 DIGITS, OF_RISE, OF_WINDOW = 2.0, 0.03, 0.25
 """An overshoot up to so many digits of the reading is called none; or up to so much of the rise, where it is no more than a quarter of what
 the window has above the set-point (our choice)."""
@@ -40,60 +38,118 @@ class Choice:
     reason: str
 
 
-NEAREST = {
-    Window.HOLDS: " that hold the window",
-    Window.MAY_LEAVE: "; with some of the rigs it may be each leaves the window",
-    Window.LEAVES: "; none holds the window",
+KEEPS = {
+    Window.HOLDS: "hold the window",
+    Window.MAY_LEAVE: "may leave the window with some of the rigs it may be",
+    Window.LEAVES: "leave the window",
 }
-"""What is said of the best there is."""
+"""What the ones that are left to choose from do, best first."""
+
+
+@dataclass(frozen=True)
+class Shortlist:
+    """What is chosen from: loops, and which they are in words; ``is_borne``: their Ms is."""
+
+    loops: tuple[Candidate, ...]
+    words: str
+    is_borne: bool = True
+
+
+def shortlist(situation: Situation, tried: Sequence[Candidate], most_ms: float = NERVOUS_MS) -> Shortlist:
+    """Loops whose Ms stays below ``most_ms`` with all the processes it may be, without derivative where it is not earned; where there is
+    none, with derivative; else the least nervous."""
+    loops = [c for c in tried if c.loop is not None and c.key != "now"]
+    robust = [c for c in loops if worst_ms(c) < most_ms]
+    plain = [c for c in robust if not c.proposal.settings.pid.derivative_time_s]
+    below = f"loops with Ms below {most_ms:g} for all it may be"
+    if robust and _earns_derivative(situation):
+        return Shortlist(tuple(robust), below)
+    if plain:
+        return Shortlist(
+            tuple(plain), f"{below}, without derivative (no second lag longer than the dead time was found)"
+        )
+    if robust:
+        return Shortlist(tuple(robust), f"{below}, which there are with derivative only")
+    least = f"no loop here has Ms below {most_ms:g} for all it may be, and this is the least nervous"
+    return Shortlist((min(loops, key=worst_ms),), least, is_borne=False)
 
 
 def choose(situation: Situation, tried: Sequence[Candidate]) -> dict[Priority, Choice]:
     """One of those that were put through a heat-up and a door, for each priority."""
-    rank = list(Window).index
-    loops = [c for c in tried if c.loop is not None and c.key != "now"]
-    plain = [c for c in loops if _earns_derivative(situation) or not c.proposal.settings.pid.derivative_time_s]
-    robust = [c for c in plain if worst_ms(c) < ROBUST_MS] or [min(loops, key=worst_ms)]
-    is_robust = worst_ms(robust[0]) < ROBUST_MS
-    calm = [c for c in robust if worst_ms(c) <= CALM_MS] or robust
-    room = max(situation.window_high_c - situation.settings.setpoint_c, 0.0)
-    none = max(DIGITS * situation.digit_c, min(OF_RISE * situation.rise_c, OF_WINDOW * room))
+    on_off = next(c for c in tried if c.key == "on_off")
+    borne = shortlist(situation, tried)
+    calm = shortlist(situation, tried, CALM_MS)
+    calm = calm if calm.is_borne else borne
+    none = _none(situation)
 
     def over(c: Candidate) -> float:
         return max(c.heat_up.worst.away_c, none)  # below it one is as good as another
 
-    def soon(c: Candidate) -> float:
-        return c.heat_up.worst.back_s
-
-    calmest = min(calm, key=lambda c: (rank(c.window), over(c), soon(c)))
-    fastest = min(robust, key=lambda c: (rank(c.window), soon(c), over(c)))
-    steady = min(robust, key=lambda c: (rank(c.window), c.tried[Trial.DOOR].worst.mean_c))
-    on_off = next(c for c in tried if c.key == "on_off")
-    offered = (*robust, on_off)
-    holding = [c for c in offered if rank(c.window) == min(rank(o.window) for o in offered)]
+    calmest = min(_best(calm.loops), key=lambda c: (over(c), _soon(c)))
+    fastest = min(_best(borne.loops), key=lambda c: (_soon(c), over(c)))
+    steady = min(_best(borne.loops), key=lambda c: c.tried[Trial.DOOR].worst.mean_c)
+    holding = _best((*borne.loops, on_off))
     few = FEWER * min(_rate(c) for c in holding)
-    gentle = min((c for c in holding if _rate(c) <= few), key=lambda c: (over(c), soon(c)))
-    those = (
-        "those with Ms below 2 for all it may be"
-        if is_robust
-        else "what there is: no loop here has Ms below 2 for all it may be,"
-    )
-    enough = _good_enough(on_off)
+    gentle = min((c for c in holding if _rate(c) <= few), key=lambda c: (over(c), _soon(c)))
+    enough, door = _good_enough(on_off), steady.tried[Trial.DOOR].worst
     return {
-        Priority.NO_OVERSHOOT: Choice(calmest.key, f"{_little(calmest, none)} {_costs(calmest, fastest)} {enough}"),
+        Priority.NO_OVERSHOOT: Choice(
+            calmest.key, f"{_little(calmest, none)} {_of(calm.words, calmest)} {_costs(calmest, fastest)} {enough}"
+        ),
         Priority.FAST: Choice(
-            fastest.key,
-            f"Settles soonest of {those}{NEAREST[fastest.window]}, {_by(fastest)}. {_over(fastest)} {enough}",
+            fastest.key, f"There soonest, {_by(fastest)}. {_over(fastest)} {_of(borne.words, fastest)} {enough}"
         ),
         Priority.STEADY: Choice(
             steady.key,
-            f"Least off after a door of {those}{NEAREST[steady.window]}: {difference(steady.tried[Trial.DOOR].worst.away_c, '.2g')} at "
-            f"the most. {_over(steady)} {enough}",
+            f"Least off on average after a door, {difference(door.away_c, '.2g')} at the furthest. {_over(steady)} "
+            f"{_of(borne.words, steady)} {enough}",
         ),
         Priority.GENTLE: Choice(
-            gentle.key, f"Fewest switchings of {those}, and on/off{NEAREST[gentle.window]}. {_over(gentle)} {enough}"
+            gentle.key,
+            f"Hardly any switches less, {_switches(gentle)}. {_over(gentle)} {_of(f'{borne.words}, and on/off', gentle)} {enough}",
         ),
     }
+
+
+def front(tried: Sequence[Candidate]) -> tuple[str, ...]:
+    """Keys of those that nothing beats in overshoot without being later, both at the worst; soonest first. What swings by itself, or with
+    some rig is not there by the end, is left out."""
+    there = [c for c in tried if isfinite(_soon(c)) and not (c.loop and not isfinite(c.loop.margins.ms))]
+    best: list[Candidate] = []
+    for c in sorted(there, key=lambda c: (_soon(c), c.heat_up.worst.away_c)):
+        if not best or c.heat_up.worst.away_c < best[-1].heat_up.worst.away_c:
+            best.append(c)
+    return tuple(c.key for c in best)
+
+
+def _none(situation: Situation) -> float:
+    """An overshoot that is called none, °C."""
+    room = max(situation.window_high_c - situation.settings.setpoint_c, 0.0)
+    return max(DIGITS * situation.digit_c, min(OF_RISE * situation.rise_c, OF_WINDOW * room))
+
+
+def _best(those: Sequence[Candidate]) -> list[Candidate]:
+    """Those that keep the window best."""
+    rank = list(Window).index
+    least = min(rank(c.window) for c in those)
+    return [c for c in those if rank(c.window) == least]
+
+
+def _of(words: str, c: Candidate) -> str:
+    return (
+        f"Of {words}; those left {KEEPS[c.window]}."
+        if not words.startswith("no ")
+        else f"{words[:1].upper()}{words[1:]}."
+    )
+
+
+def _soon(c: Candidate) -> float:
+    return c.heat_up.worst.back_s
+
+
+def _switches(c: Candidate) -> str:
+    rate = _rate(c)
+    return f"about {quantity(rate, '/h', '.2g')}" if isfinite(rate) else "which is not known here"
 
 
 def _earns_derivative(situation: Situation) -> bool:
@@ -129,7 +185,7 @@ def _by(c: Candidate) -> str:
 
 def _costs(calmest: Candidate, fastest: Candidate) -> str:
     if fastest.heat_up.worst.back_s > SOONER * calmest.heat_up.worst.back_s:
-        return "Hardly any is there sooner."
+        return "Hardly any that is proposed is there sooner."
     return f"What it costs: {fastest.proposal.name} is there {_by(fastest)}, with {_most(fastest)} over."
 
 

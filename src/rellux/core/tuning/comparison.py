@@ -12,15 +12,11 @@ from .loop_figures import margin_figures, ms_figure
 from .rules.capping import LARGEST_STEP
 from .situation import Situation, effective_dead_time
 from .trials import Trial
-from .truths import JUDGES
+from .truths import judged_on
 
 HOUR_S = 3600.0
 TOLD_SHORT = 0.02
 """From such a share of rigs without the power on it is told (our choice)."""
-JUDGED = (
-    f"The upper value: the worst of {JUDGES} rigs that fit the record, with other loads and mains; "
-    "the next one stays below in 19 of 20."
-)
 
 
 @dataclass(frozen=True)
@@ -62,11 +58,18 @@ def setting_figures(situation: Situation, proposal: ProposedTuning) -> tuple[Fig
         Input("lag", p.lag_s, Kind.TIME, "τ", "identified"),
         Input("dead time with actuator", effective_dead_time(situation), Kind.TIME, "L", "L + T_s/2 + duty × period"),
     )
-    limit = situation.known.limit
+    limit, two = situation.known.limit, situation.known.two
     if limit and "K_u" in proposal.formulas[0]:
         inputs = (
             Input("gain at the limit", limit.gain, Kind.PERCENT_PER_DEGREE, "K_u", "computed"),
             Input("period at the limit", limit.period_s, Kind.TIME, "P_u", "computed"),
+        )
+    elif two and "τ₁" in proposal.formulas[0]:
+        inputs = (
+            Input("process gain", two.gain, Kind.GAIN, "K", "identified"),
+            Input("lag", two.lag_s, Kind.TIME, "τ₁", "identified"),
+            Input("second lag", two.second_lag_s, Kind.TIME, "τ₂", "identified"),
+            Input("dead time with actuator", two.dead_time_s, Kind.TIME, "L", "L + T_s/2 + duty × period"),
         )
     if settings.mode is not Mode.PID:
         hysteresis = Input("hysteresis", settings.hysteresis_c, Kind.DIFFERENCE, "H", "set-up")
@@ -75,6 +78,13 @@ def setting_figures(situation: Situation, proposal: ProposedTuning) -> tuple[Fig
         )
         return (found,)
     pid = settings.pid
+    if not any(proposal.formulas):  # nothing was worked out: it stands so in the controller, or was chosen
+        where = proposal.source or "chosen by hand"
+        inputs = (
+            Input("proportional band", pid.proportional_band_c, Kind.DIFFERENCE, "PB", where),
+            Input("integral time", pid.integral_time_s, Kind.TIME, "T_i", where),
+            Input("derivative time", pid.derivative_time_s, Kind.TIME, "T_d", where),
+        )
     band, integral, derivative = proposal.formulas
     if proposal.capped:
         band = "PB = 100 × digit / 5 %, or by the noise where that asks for more"
@@ -121,26 +131,30 @@ def setting_figures(situation: Situation, proposal: ProposedTuning) -> tuple[Fig
     )
 
 
-def outcome_figures(tried: TriedOut, trial: Trial) -> tuple[Figure, ...]:
+def outcome_figures(situation: Situation, tried: TriedOut, trial: Trial) -> tuple[Figure, ...]:
     """What a trial shows: on the rig as it was found, and the worst of those it may be."""
     over, under = ("overshoot", "max(y) − SP"), ("undershoot", "SP − min(y)")
     away = {Trial.HEAT_UP: over, Trial.UP: over, Trial.RAMP: over, Trial.DOWN: under}
     name, formula = away.get(trial, ("furthest off", "max |y − SP|"))
-    found, worst = tried.found, tried.worst
+    found, worst, judged = tried.found, tried.worst, judged_on(len(situation.judges))
     figures = [
-        _judged(name, found.away_c, worst.away_c, Kind.DIFFERENCE, formula, "M"),
-        _judged("mean distance", found.mean_c, worst.mean_c, Kind.DIFFERENCE, "∫|e| dt / t", "ē"),
+        _judged(judged, name, found.away_c, worst.away_c, Kind.DIFFERENCE, formula, "M"),
+        _judged(judged, "mean distance", found.mean_c, worst.mean_c, Kind.DIFFERENCE, "∫|e| dt / t", "ē"),
     ]
     if found.back_s < float("inf"):
-        figures.append(_judged("there for good", found.back_s, worst.back_s, Kind.TIME, "last |y − SP| > band", "t_s"))
+        figures.append(
+            _judged(judged, "there for good", found.back_s, worst.back_s, Kind.TIME, "last |y − SP| > band", "t_s")
+        )
     if trial is Trial.RAMP:
-        figures.append(_judged("behind the ramp", found.behind_c, worst.behind_c, Kind.DIFFERENCE, "max(SP − y)", "b"))
+        figures.append(
+            _judged(judged, "behind the ramp", found.behind_c, worst.behind_c, Kind.DIFFERENCE, "max(SP − y)", "b")
+        )
     return tuple(figures)
 
 
-def _judged(name: str, found: float, worst: float, kind: Kind, formula: str, symbol: str) -> Figure:
+def _judged(judged: str, name: str, found: float, worst: float, kind: Kind, formula: str, symbol: str) -> Figure:
     never = worst == float("inf")
-    reason = JUDGED + (" With some of them it is not there by the end." if never else "")
+    reason = judged + (" With some of them it is not there by the end." if never else "")
     return Figure(name, found, kind, formula=formula, high=None if never else worst, reason=reason, symbol=symbol)
 
 

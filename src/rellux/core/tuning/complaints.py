@@ -1,7 +1,7 @@
 """What is wrong with a run, and which one of the things that could be put right would mend it: by simulating each on this rig.
 
 The run is told by a few features: how far over, how long until it is there, how far off at the end, how much it swings there and how often,
-what output that takes, how noisy reading and output are. First the rig is simulated with the settings in force: where that is not what was
+what output that takes, how noisy the reading is. First the rig is simulated with the settings in force: where that is not what was
 recorded, by more than the rigs it may be differ among themselves, something on the rig has changed, and each such cause is simulated. Where
 it is, the fault is in the numbers, and each is put right by itself: the cause is the one that mends most.
 """
@@ -22,11 +22,13 @@ from ..process.networks import ThermalNetwork, from_model
 from ..runs.approach import holds, longest
 from ..runs.cycles import noise_of
 from ..runs.series import Series
+from .candidates import calm_settings
+from .hand import HandNumbers, numbers_of
 from .identify import identify
 from .loop_figures import loop_of
 from .replayed import SAME_OUTPUT, unlike_output
+from .robustness import NERVOUS_MS
 from .rules.capping import noise_gain
-from .rules.published import simc_pi
 from .situation import REACHES, Situation
 from .stretch import Stretch
 
@@ -43,13 +45,13 @@ SLOWER = 1.5
 """Nor of taking so many times as long as it would with calm numbers."""
 MENDS, TELLS = 0.35, 0.1
 """A cause is named from such a share of the complaint mended or explained on; two nearer than the second are one (our choice)."""
-JUDGES, UNLIKE = 7, 3.0
+FEW_JUDGES, UNLIKE = 7, 3.0
 """Rigs whose differences are the measure, and how many of those the record must be off on average to be another rig (our choice)."""
 WORSE_NUMBERS = 1.3
 """A number nearer to the calm one than so many times is not at fault (our choice)."""
-MOST_MS = 2.0
 PERIOD_OF_DEAD_TIME = 0.25
 """A control period up to such a share of the dead time shows in nothing (our choice)."""
+SHORTEST_PERIOD_S = 1.0
 OUTPUT_NOISE = 3.0
 """An output that wanders by so many % (standard deviation) with its noise alone is complained of (our choice)."""
 FLOOR = (0.5, 0.5, 0.5, 0.25, 0.7, 5.0)
@@ -90,15 +92,15 @@ NAMES = {
     Cause.LATE: "It answers later than it did: the probe moved or got loose, a filter, a slower look",
     Cause.HEAVY: "There is more to heat than there was",
 }
-OTHERWISE = "The rig was not as it was when its process was found; as this run shows it:"
+OTHERWISE = "The process that was found does not explain this run. By the one that the run itself shows:"
+OF_PID = (Cause.GAIN_HIGH, Cause.GAIN_LOW, Cause.INTEGRAL_SHORT, Cause.INTEGRAL_LONG, Cause.DERIVATIVE, Cause.NOISE)
 ON_RIG = (Cause.WEAK, Cause.LATE, Cause.HEAVY)
 
 
 @dataclass(frozen=True)
 class Seen:
     """What is seen of a run. ``over_c`` above the set-point; ``there_s`` to 95 % of the way (infinite: never); ``off_c``: the mean of the
-    late part less the set-point; ``swing_c`` and ``crossings`` of the late part; ``output``: its mean, %; ``noise_c`` of a reading;
-    ``restless``: how much the output jumps from row to row, % (standard deviation)."""
+    late part less the set-point; ``swing_c`` and ``crossings`` of the late part; ``output``: its mean, %; ``noise_c`` of a reading."""
 
     over_c: float
     there_s: float
@@ -107,7 +109,6 @@ class Seen:
     crossings: int
     output: float
     noise_c: float
-    restless: float
 
 
 @dataclass(frozen=True)
@@ -119,6 +120,11 @@ class Blamed:
     share: float
     change: str
     settings: ControllerSettings | None
+
+    @property
+    def numbers(self) -> HandNumbers | None:
+        """The change as PID numbers, where it is one of them."""
+        return numbers_of(self.settings) if self.settings and self.cause in OF_PID else None
 
 
 @dataclass(frozen=True)
@@ -145,8 +151,8 @@ class _Run:
         return self.setpoint_c - float(self.reading_c[0])
 
 
-def diagnose(situation: Situation, settings: ControllerSettings, calm: ControllerSettings, series: Series) -> Diagnosis:
-    """A recorded approach, with the settings that were in force and those a calm rule gives.
+def diagnose(situation: Situation, settings: ControllerSettings, series: Series) -> Diagnosis:
+    """A recorded approach, with the settings that were in force; held against the calm rule's.
 
     Raises ``Refused`` for a run that is no approach from below, or was not under these numbers."""
     if settings.mode is not Mode.PID:
@@ -154,24 +160,53 @@ def diagnose(situation: Situation, settings: ControllerSettings, calm: Controlle
     run = _approach(series, settings)
     settings = replace(settings, setpoint_c=run.setpoint_c)
     _check_controlled(run, settings, situation.process.dead_time_s)
-    calm = replace(calm, setpoint_c=run.setpoint_c, output_high=float(FULL_OUTPUT))
-    here = replace(situation, settings=replace(situation.settings, setpoint_c=run.setpoint_c))
-    seen, tolerated = _seen(run), max(TOLERATED_C, OF_RISE * run.way_c)
+    here = _as_it_should_be(situation, run.setpoint_c)
+    calm = calm_settings(here)
+    seen, tolerated = _seen(run), _tolerated(here, run)
     ideal = _seen(_simulated(here, from_model(here.plant), calm, run))
-    said = tuple(_complaints(seen, ideal, tolerated, here, settings))
+    said = tuple(_complaints(seen, ideal, tolerated, settings))
     if not said:
-        return Diagnosis(seen, (), (), "Nothing to complain of: it is there, and holds.")
+        return Diagnosis(
+            seen,
+            (),
+            (),
+            f"Nothing to complain of beyond {difference(tolerated, '.2g')}: it gets there, and holds at the end.",
+        )
     found = sorted(_blamed(here, settings, calm, run, seen, ideal, tolerated), key=lambda b: -b.share)
     named = tuple(b for b in found if b.share >= MENDS)
     if named:
         return Diagnosis(seen, said, named, _says(named))
     own = _of_this_run(here, run)
     if own:  # the process that was found is not this one: by the one that this run shows itself, the numbers alone may be at fault
-        found = [b for b in _blamed(own, settings, _calm(own), run, seen, ideal, tolerated) if b.cause not in ON_RIG]
+        found = [
+            b for b in _blamed(own, settings, calm_settings(own), run, seen, ideal, tolerated) if b.cause not in ON_RIG
+        ]
         named = tuple(sorted((b for b in found if b.share >= MENDS), key=lambda b: -b.share))
     if named:
         return Diagnosis(seen, said, named, f"{OTHERWISE} {_says(named)}")
     return Diagnosis(seen, said, (), _says(()))
+
+
+def _as_it_should_be(situation: Situation, setpoint_c: float) -> Situation:
+    """The rig with nothing in its controller that may be at fault besides PID: a period that shows in nothing, and all of the output."""
+    shows_not = max(PERIOD_OF_DEAD_TIME * situation.process.dead_time_s, SHORTEST_PERIOD_S)
+    settings = situation.settings
+    return replace(
+        situation,
+        settings=replace(
+            settings,
+            setpoint_c=setpoint_c,
+            period_s=min(settings.period_s, shows_not),
+            output_high=float(FULL_OUTPUT),
+        ),
+    )
+
+
+def _tolerated(situation: Situation, run: _Run) -> float:
+    """What nobody complains of, °C: no more than the window leaves on the nearer side, where the run is within it."""
+    usual = max(TOLERATED_C, OF_RISE * run.way_c)
+    room = min(situation.window_high_c - run.setpoint_c, run.setpoint_c - situation.window_low_c)
+    return min(usual, max(room, situation.digit_c)) if room > 0.0 else usual
 
 
 def _of_this_run(situation: Situation, run: _Run) -> Situation | None:
@@ -184,11 +219,6 @@ def _of_this_run(situation: Situation, run: _Run) -> Situation | None:
     if not found.verdict.usable or own.rise_c >= REACHES * found.process.full_power_rise_c:
         return None
     return own
-
-
-def _calm(situation: Situation) -> ControllerSettings:
-    """What a calm rule gives for it (SIMC, τ_c = 2 L)."""
-    return situation.with_pid(simc_pi(situation.known.one, situation.known.calm_s))
 
 
 def _says(named: tuple[Blamed, ...]) -> str:
@@ -244,13 +274,10 @@ def _seen(run: _Run) -> Seen:
         int(np.sum(decided[1:] != decided[:-1])) if swing > 0 else 0,
         float(u[late].mean()),
         noise,
-        noise_of(u[late]),
     )
 
 
-def _complaints(
-    seen: Seen, ideal: Seen, tolerated: float, situation: Situation, settings: ControllerSettings
-) -> Iterator[str]:
+def _complaints(seen: Seen, ideal: Seen, tolerated: float, settings: ControllerSettings) -> Iterator[str]:
     if seen.over_c > tolerated:
         yield f"It goes {difference(seen.over_c, '.1f')} over."
     if seen.there_s == inf:
@@ -262,12 +289,12 @@ def _complaints(
     if seen.swing_c > 2.0 * tolerated:
         yield f"It keeps swinging by {difference(seen.swing_c, '.1f')}."
     if _output_noise(seen, settings) > OUTPUT_NOISE:
-        yield f"Noise moves the output by {quantity(_output_noise(seen, settings), '%', '.0f')} from look to look."
+        yield f"The noise of the reading makes the output wander by {quantity(_output_noise(seen, settings), '%', '.0f')}."
 
 
 def _output_noise(seen: Seen, settings: ControllerSettings) -> float:
-    """What the noise of the reading makes of the output, %, looked at as often as the record's rows at the most."""
-    return seen.noise_c * noise_gain(settings.pid, max(settings.sample_s, 1.0))
+    """What the noise of the reading makes of the output, % (standard deviation)."""
+    return seen.noise_c * noise_gain(settings.pid, settings.sample_s)
 
 
 def _badness(seen: Seen, ideal: Seen, tolerated: float, noise: float) -> float:
@@ -295,7 +322,7 @@ def _blamed(
 ) -> Iterator[Blamed]:
     here = from_model(situation.plant)
     as_is = _seen(_simulated(situation, here, settings, run))
-    others = [_seen(_simulated(situation, n, settings, run)) for n in situation.judges[:JUDGES]]
+    others = [_seen(_simulated(situation, n, settings, run)) for n in situation.judges[:FEW_JUDGES]]
     unlike = _unlike(seen, as_is, others, tolerated)
     in_numbers = 1.0 / (1.0 + (unlike / UNLIKE) ** 2)
     noise = _output_noise(seen, settings)
@@ -306,12 +333,12 @@ def _blamed(
         left = _badness(better, ideal, tolerated, _output_noise(seen, mended))
         share = in_numbers * max((_badness(as_is, ideal, tolerated, noise) - left) / bad, 0.0)
         most = max(most, share)
-        safe = loop_of(situation, mended.pid).worst_ms <= MOST_MS
+        safe = loop_of(replace(situation, settings=mended), mended.pid).worst_ms <= NERVOUS_MS  # with its own period
         change = _change(cause, settings, mended)
         yield Blamed(
             cause,
             share,
-            change if safe else f"{change}: nervous with the rest as it is; take the calm numbers.",
+            change if safe else f"{change}: nervous with the rest as it is; take calm numbers for all.",
             mended if safe else None,
         )
     nearest: dict[Cause, float] = {}
@@ -340,7 +367,7 @@ def _numbers(
         yield Cause.DERIVATIVE, replace(settings, pid=replace(pid, derivative_time_s=good.derivative_time_s))
     elif noise > OUTPUT_NOISE and pid.derivative_time_s > good.derivative_time_s:
         yield Cause.NOISE, replace(settings, pid=replace(pid, derivative_time_s=good.derivative_time_s))
-    if settings.period_s > max(WORSE_NUMBERS * calm.period_s, PERIOD_OF_DEAD_TIME * situation.process.dead_time_s):
+    if settings.period_s > WORSE_NUMBERS * calm.period_s:
         yield Cause.PERIOD, replace(settings, period_s=calm.period_s)
     if settings.output_high < FULL_OUTPUT:
         yield Cause.OUTPUT_LIMIT, replace(settings, output_high=float(FULL_OUTPUT))
@@ -396,5 +423,5 @@ def _change(cause: Cause, was: ControllerSettings, now: ControllerSettings) -> s
     if cause in (Cause.DERIVATIVE, Cause.NOISE):
         return f"Derivative time {quantity(was.pid.derivative_time_s, 's', '.0f')} → {quantity(now.pid.derivative_time_s, 's', '.0f')}"
     if cause is Cause.PERIOD:
-        return f"Control period {quantity(was.period_s, 's', '.0f')} → {quantity(now.period_s, 's', '.0f')}"
+        return f"Control period {quantity(was.period_s, 's', '.3g')} → {quantity(now.period_s, 's', '.2g')}, where the switch stands that"
     return f"Output limit {quantity(was.output_high, '%', '.0f')} → {quantity(now.output_high, '%', '.0f')}"

@@ -4,7 +4,7 @@ from dataclasses import dataclass, replace
 from math import inf, isfinite
 
 from ..control.pid import PID
-from ..control.settings import Mode
+from ..control.settings import ControllerSettings, Mode
 from ..errors import Problem, refuse, refuse_all
 from .candidates import Candidate, ProposedTuning
 from .situation import Situation
@@ -32,9 +32,28 @@ def proposal_of(situation: Situation, numbers: HandNumbers) -> ProposedTuning:
     else:
         integral = numbers.integral_time_s or inf
         settings = situation.with_pid(PID(100.0 / numbers.proportional_band_c, integral, numbers.derivative_time_s))
-    return ProposedTuning(
-        BY_HAND, "By hand", "chosen by hand", "Chosen by hand, with its consequences in view.", settings
-    )
+    return ProposedTuning(BY_HAND, "By hand", "", "Your own numbers.", settings)
+
+
+def numbers_of(settings: ControllerSettings) -> HandNumbers:
+    """The numbers of settings, as :func:`proposal_of` takes them."""
+    pid = settings.pid
+    integral = pid.integral_time_s if isfinite(pid.integral_time_s) else 0.0
+    return HandNumbers(pid.proportional_band_c, integral, pid.derivative_time_s)
+
+
+def as_entered(settings: ControllerSettings) -> dict[str, float | str]:
+    """Settings as a sheet has them, rounded as a controller takes them: a tenth of a degree, whole seconds; an integral time that is there
+    stays there."""
+    if settings.mode is Mode.ON_OFF:
+        return {"mode": "on_off", "hysteresis_c": round(settings.hysteresis_c, 1)}
+    integral = settings.pid.integral_time_s
+    return {
+        "mode": "pid",
+        "proportional_band_c": max(round(settings.pid.proportional_band_c, 1), BAND_C[0]),
+        "integral_time_s": max(float(round(integral)), INTEGRAL_S[0]) if isfinite(integral) else 0.0,
+        "derivative_time_s": float(round(settings.pid.derivative_time_s)),
+    }
 
 
 def _check(numbers: HandNumbers) -> None:

@@ -14,15 +14,17 @@ import numpy as np
 import scipy
 
 from ..explain import Figure, Input
+from ..setup.parameters import TUNING_PARAMETERS
 from ..units import Kind
 
 LEVEL = 0.95
+"""Of all figures of a change together: each is told at a level so much stricter (Bonferroni)."""
 LIKE_C, LIKE_SHARE = 2.0, 0.05
 """Runs are held against each other whose set-points, and starts, differ by no more than the larger of so many °C and so much of the way
 (our choice)."""
 MOST_EACH = 6
 """Runs on either side that count: older ones tell of other times (our choice)."""
-TOGETHER = frozenset({"mode", "hysteresis_c", "proportional_band_c", "integral_time_s", "derivative_time_s"})
+TOGETHER = frozenset(TUNING_PARAMETERS)
 """What is one change when it is made at once: a tuning."""
 
 
@@ -155,7 +157,11 @@ def _credit(
     s, freedom = spread
     half = None
     if freedom:
-        half = float(scipy.stats.t.ppf(0.5 + LEVEL / 2.0, freedom)) * s * sqrt(1.0 / len(first) + 1.0 / len(second))
+        half = (
+            float(scipy.stats.t.ppf(1.0 - (1.0 - LEVEL) / (2.0 * len(_JUDGED)), freedom))
+            * s
+            * sqrt(1.0 / len(first) + 1.0 / len(second))
+        )
     return Credit(
         Figure(
             name,
@@ -169,7 +175,7 @@ def _credit(
                 Input("mean after", float(np.mean(second)), kind, "", f"{len(second)} runs"),
                 Input("runs apart by anyway", s, kind, "s", f"{freedom} degrees of freedom"),
             ),
-            reason="Against how much runs differ that nothing lies between."
+            reason="Against how much runs differ that nothing lies between; at 95 % for all figures of a change together."
             if freedom
             else "How much runs differ anyway is not known: record two with nothing changed between them.",
         ),

@@ -7,7 +7,7 @@ from ..control.pid import PID
 from ..explain import Figure, Input
 from ..process.models import FOPDT, SOPDT
 from ..units import Kind
-from .robustness import Margins, margins
+from .robustness import CALM_MS, NERVOUS_MS, Margins, margins
 from .rules.capping import noise_gain
 from .situation import Situation, effective_dead_time
 
@@ -58,7 +58,7 @@ def ms_figure(situation: Situation, loop: Loop) -> Figure | None:
             Input("controller gain", loop.pid.gain, Kind.PERCENT_PER_DEGREE, "K_c", "candidate"),
             Input("integral time", loop.pid.integral_time_s, Kind.TIME, "T_i", "candidate"),
         ),
-        reason="How near the loop comes to swinging by itself: below 1.6 is calm, above 2 is nervous."
+        reason=f"How near the loop comes to swinging by itself: below {CALM_MS:g} is calm, above {NERVOUS_MS:g} is nervous."
         + ("" if sure else " With some of the processes it may be, it swings by itself."),
         source="Åström & Hägglund, PID Controllers, 2nd ed., ch. 4; dead time exact",
         symbol="Ms",

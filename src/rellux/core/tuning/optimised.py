@@ -17,11 +17,9 @@ from ..control.settings import ControllerSettings, Mode
 from ..plant.simulation import Disturbance, Simulation
 from ..process.models import FOPDT, SOPDT
 from ..process.networks import from_model
-from .robustness import controller_response
+from .robustness import CALM_MS, controller_response
 from .rules.published import amigo_pid, simc_pi
 
-MOST_MS = 1.6
-"""Below it a loop is calm (Åström & Hägglund, PID Controllers: 1.4 to 2.0)."""
 LOOKS, CLOSE = 120, 0.01
 A_DECADE, BELOW, ABOVE = 60, 1e-2, 30.0
 """Points a decade, from and to multiples of 1/(L + τ) and 1/L: Ms within a hundredth."""
@@ -36,7 +34,7 @@ Array = NDArray[np.float64]
 
 
 def least_error(
-    process: FOPDT | SOPDT, derivative: bool, most_gain: Callable[[PID], float], most_ms: float = MOST_MS
+    process: FOPDT | SOPDT, derivative: bool, most_gain: Callable[[PID], float], most_ms: float = CALM_MS
 ) -> PID | None:
     """PI, or PID, with the least error after a load step among those with Ms up to ``most_ms`` and no more gain than ``most_gain``
     allows. ``None`` where there is no dead time: then there is no end to the gain."""

@@ -7,7 +7,7 @@ from numpy.typing import NDArray
 from ..control.settings import ControllerSettings
 
 SAME_OUTPUT = 10.0
-"""Outputs that differ by more than so many % on average are not of the same controller (our choice; of the right numbers it is up to 7)."""
+"""Outputs that differ by more than so many % on average are not of the same controller (our choice; of the right numbers it is up to 8)."""
 DEADS, PERIODS, LEAST_ROWS = 2.0, 3.0, 3
 """They are averaged over so many dead times, control periods and rows before: pulses and noise are not what is asked about."""
 INSIDE = 2.0

@@ -13,6 +13,8 @@ from numpy.typing import NDArray
 from ..control.pid import PID
 from ..process.models import Complex, Frequency, Model
 
+CALM_MS, NERVOUS_MS = 1.6, 2.0
+"""Below the first a loop is calm, above the second nervous: nothing beyond is proposed (Åström & Hägglund, PID Controllers: 1.4 to 2.0)."""
 A_DECADE, BEYOND = 700, 100.0
 """Points a decade, and how many times 1/L the grid reaches."""
 

@@ -7,7 +7,7 @@ from math import inf
 
 from ..control.pid import PID
 from ..messages import difference, quantity
-from .hand import BAND_C, HandNumbers
+from .hand import BAND_C, DERIVATIVE_S, INTEGRAL_S, HandNumbers
 from .loop_figures import loop_of
 from .situation import Situation
 
@@ -49,7 +49,7 @@ class TuningSchool:
 
 
 def schools(situation: Situation) -> tuple[TuningSchool, ...]:
-    """The three, those that suit this rig first. They end with numbers whose Ms stays below 2 on all it may be."""
+    """The three, those that suit this rig first. They end with numbers whose Ms stays below 1.8 on all it may be."""
     found = (_raise_and_halve(situation), _proportional(situation), _narrow(situation))
     return tuple(sorted((s for s in found if s), key=lambda s: not s.fits))
 
@@ -79,6 +79,12 @@ def _calm_integral(situation: Situation, band_c: float, period_s: float) -> floa
     return None
 
 
+def _numbers(band_c: float, integral_s: float = 0.0, derivative_s: float = 0.0) -> HandNumbers:
+    """What a controller takes of it."""
+    integral = min(integral_s, INTEGRAL_S[1])
+    return HandNumbers(min(max(band_c, BAND_C[0]), BAND_C[1]), integral, min(derivative_s, DERIVATIVE_S[1]))
+
+
 def _calm(situation: Situation, pid: PID) -> bool:
     return loop_of(situation, pid).worst_ms <= MOST_MS
 
@@ -94,13 +100,13 @@ def _raise_and_halve(situation: Situation) -> TuningSchool | None:
         return None
     halved = max(2.0 * band, plain)
     integral = _calm_integral(situation, AFTER_INTEGRAL * halved, period)
-    last = HandNumbers(AFTER_INTEGRAL * halved, integral) if integral else None
+    last = _numbers(AFTER_INTEGRAL * halved, integral) if integral else None
     steps = (
         SchoolStep(
             f"Integral and derivative off. A band of {difference(WIDE_FIRST * band, '.2g')}.",
             "It settles below the set-point: that is as it must be without integral.",
             f"It is quiet for {wait}.",
-            HandNumbers(WIDE_FIRST * band),
+            _numbers(WIDE_FIRST * band),
         ),
         SchoolStep(
             f"Narrow the band by a quarter, and wait {wait}; again and again.",
@@ -112,7 +118,7 @@ def _raise_and_halve(situation: Situation) -> TuningSchool | None:
             f"Twice that band, and here no narrower than {difference(halved, '.2g')}.",
             "It settles quickly, still below the set-point.",
             "It is quiet.",
-            HandNumbers(halved),
+            _numbers(halved),
         ),
         SchoolStep(
             f"The band a tenth wider, {difference(AFTER_INTEGRAL * halved, '.2g')}, and integral from long to short, down to "
@@ -134,20 +140,20 @@ def _proportional(situation: Situation) -> TuningSchool | None:
     ends = _calm_band(situation, process.lag_s, 0.0)
     if band is None or ends is None:
         return None
-    last = HandNumbers(ends, process.lag_s)
+    last = _numbers(ends, process.lag_s)
     steps = (
         SchoolStep(
             f"Look often: every {quantity(process.dead_time_s / 4.0, 's', '.2g')} or oftener. Integral and derivative off, a band of "
             f"{difference(WIDE_FIRST * band, '.2g')}.",
             "How far below the set-point it rests.",
             "It rests.",
-            HandNumbers(WIDE_FIRST * band),
+            _numbers(WIDE_FIRST * band),
         ),
         SchoolStep(
             f"Narrow the band down to {difference(band, '.2g')}.",
             "A step of a few degrees: one small overshoot, then quiet.",
             "It answers quickly and does not ring.",
-            HandNumbers(band),
+            _numbers(band),
         ),
         SchoolStep(
             f"A little integral: {quantity(process.lag_s / 60.0, 'min', '.1f')}, as long as the rig is slow. No derivative: "
@@ -171,20 +177,20 @@ def _narrow(situation: Situation) -> TuningSchool | None:
         return None
     wanted = situation.window_high_c - situation.window_low_c
     narrow = max(band, wanted)
-    last = HandNumbers(narrow, integral, derivative)
+    last = _numbers(narrow, integral, derivative)
     steps = (
         SchoolStep(
             f"Warm it through first, with a wide band of {difference(WIDE_FIRST * narrow, '.2g')} and an integral time of "
             f"{quantity(integral / 60.0, 'min', '.0f')}.",
             "A heavy mass takes its time: nothing is judged before it is warm through.",
             "The output has been the same for an hour.",
-            HandNumbers(WIDE_FIRST * narrow, integral),
+            _numbers(WIDE_FIRST * narrow, integral),
         ),
         SchoolStep(
             f"Derivative of {quantity(derivative, 's', '.2g')}.",
             "Unrest of the output: the reading must be quiet enough for it.",
             "The output stays within a few per cent.",
-            HandNumbers(WIDE_FIRST * narrow, integral, derivative),
+            _numbers(WIDE_FIRST * narrow, integral, derivative),
         ),
         SchoolStep(
             f"Narrow the band to about what may be off: {difference(wanted, '.2g')} here"

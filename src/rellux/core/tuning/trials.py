@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 
 from ..control.programme.kernel import END_HOLD, RAMP_RATE, SEGMENT_SIZE
 from ..control.settings import ControllerSettings
+from ..messages import difference, percent, quantity
 from ..plant.simulation import HALF_CYCLE_S, Disturbance, Simulation
 from ..process.models import FOPDT, SOPDT
 from ..process.networks import ThermalNetwork
@@ -26,7 +27,7 @@ ROWS = 240
 MOVED, LEAST_MOVED_C, OF_WHAT_IS_LEFT = 0.1, 2.0, 0.5
 """A set-point moves by a tenth of the way from ambient, 2 °C at least, and at most half of what full power has left (our choice)."""
 DOOR_S, DOOR_LOSS = 60.0, 2.0
-"""How long a door stands open, and how many times the usual loss it adds (our choice)."""
+"""How long a door stands open, s, and how many times the usual loss it adds (our choice): the rigs here lose 1 W/K where they work."""
 COLD_LOAD, COLD_LOAD_LAG = 0.1, 0.1
 """A cold load: of the rig's heat capacity, and its lag as a share of the rig's (our choice)."""
 LOW_MAINS = 0.9
@@ -66,7 +67,6 @@ class Stage:
     moved_c: float
     ramp_c_per_s: float
     capacity: float
-    loss: float
 
     def lasts_s(self, trial: Trial) -> float:
         return self.length_s * (HEATS_UP if trial in (Trial.HEAT_UP, Trial.RAMP) else AFTERWARDS)
@@ -75,15 +75,14 @@ class Stage:
 @dataclass(frozen=True)
 class Course:
     """One trial on one rig; equal-length columns: time in s from its beginning, set-point and reading in °C, output in %, switch
-    (0 or 1; not a number where it was not looked at). ``switchings``
-    and ``travel`` (how far the output went up and down in all, %) over the trial, ``full_s``: how long full power was on in all."""
+    (0 or 1; not a number where it was not looked at). ``travel``: how far the output went up and down in all, %; ``full_s``: how long full
+    power was on in all."""
 
     time_s: Array
     setpoint_c: Array
     reading_c: Array
     output: Array
     switch: Array
-    switchings: int
     travel: float
     full_s: float
 
@@ -104,7 +103,21 @@ def stage(process: FOPDT | SOPDT, dead_s: float, setpoint_c: float, ambient_c: f
     rise, most = setpoint_c - ambient_c, 100.0 * process.gain
     length = float(min(max(LAGS * (process.lag_s + DEADS * dead_s), SHORTEST_S), LONGEST_S))
     moved = min(max(MOVED * rise, LEAST_MOVED_C), OF_WHAT_IS_LEFT * (most - rise))
-    return Stage(ambient_c, length, moved, GENTLE * (most - rise) / process.lag_s, process.lag_s, 1.0)
+    return Stage(ambient_c, length, moved, GENTLE * (most - rise) / process.lag_s, process.lag_s)
+
+
+def happens(where: Stage, trial: Trial) -> str:
+    """What a trial is, with the sizes it has on this rig."""
+    moved, rate = difference(where.moved_c, ".2g"), quantity(60.0 * where.ramp_c_per_s, "°C/min", ".2g")
+    return {
+        Trial.HEAT_UP: "From cold, full power as far as the settings let it.",
+        Trial.UP: f"The set-point moves up by {moved}.",
+        Trial.DOWN: f"The set-point moves down by {moved}: only nature cools.",
+        Trial.COLD_LOAD: f"A cold load of {percent(COLD_LOAD)} of the rig’s heat capacity is put in.",
+        Trial.DOOR: f"A door is open for {quantity(DOOR_S, 's', 'g')}: {1.0 + DOOR_LOSS:g} times the usual loss.",
+        Trial.MAINS: f"The mains fall by {percent(1.0 - LOW_MAINS)}: {percent(1.0 - LOW_MAINS**2)} of the power are gone.",
+        Trial.RAMP: f"The set-point climbs at {rate}, {percent(GENTLE)} of the rate the rig still has near it.",
+    }[trial]
 
 
 def step_of(process: FOPDT | SOPDT, settings: ControllerSettings) -> float:
@@ -150,7 +163,7 @@ def begun(warm: Simulation, network: ThermalNetwork, where: Stage, trial: Trial)
         )
     other = warm.branch()
     if trial is Trial.DOOR:
-        other.disturb(Disturbance(0.0, DOOR_S, DOOR_LOSS * where.loss))
+        other.disturb(Disturbance(0.0, DOOR_S, DOOR_LOSS))
     elif trial is Trial.MAINS:
         other.supply(LOW_MAINS)
     elif trial in (Trial.UP, Trial.DOWN):
@@ -160,7 +173,7 @@ def begun(warm: Simulation, network: ThermalNetwork, where: Stage, trial: Trial)
 
 
 def _seen(rig: Simulation, lasts_s: float, settings: ControllerSettings) -> Course:
-    began, times, on_s = rig.time_s, rig.switchings, rig.on_time_s
+    began, on_s = rig.time_s, rig.on_time_s
     seen = rig.advance(lasts_s, min(lasts_s / ROWS, (settings.period_s or 60.0) / STEPS_A_PERIOD))
     return Course(
         seen.time_s - began,
@@ -168,7 +181,6 @@ def _seen(rig: Simulation, lasts_s: float, settings: ControllerSettings) -> Cour
         seen.reading_c,
         seen.output,
         seen.switch,
-        rig.switchings - times,
         float(np.abs(np.diff(seen.output)).sum()),
         rig.on_time_s - on_s,
     )
@@ -187,7 +199,6 @@ def _ramped(cold: Simulation, settings: ControllerSettings, where: Stage) -> Cou
         seen.reading_c,
         seen.output,
         np.full(len(seen.time_s), np.nan),
-        cold.switchings,
         float(np.abs(np.diff(seen.output)).sum()),
         cold.on_time_s,
     )

@@ -40,6 +40,16 @@ class Truths:
     short: float
 
 
+def judged_on(many: int) -> str:
+    """What the worst of so many rigs tells of the next one."""
+    if not many:
+        return "Of the process as it was found alone: no rig that fits the record has the power to get there."
+    return (
+        f"The upper value: the worst of {many} rigs that fit the record, with other loads and mains; the next one stays below in {many} of "
+        f"{many + 1} cases."
+    )
+
+
 def truths(
     possible: Sequence[FOPDT | SOPDT], rise_c: float, ambient_c: float, reaches: float, many: int = JUDGES
 ) -> Truths:

@@ -15,8 +15,8 @@ from rellux.core.plant.rig_models import idle_rise_c
 from rellux.core.process.models import SOPDT
 from rellux.core.setup.checks import check_sheet, controller_exchanged
 from rellux.core.setup.dictionary import SCHOOLS
+from rellux.core.setup.parameters import TUNING_PARAMETERS, check_values
 from rellux.core.setup.parameters import Sheet as Values
-from rellux.core.setup.parameters import check_values
 from rellux.core.setup.proposals import propose
 from rellux.core.setup.proposals.facts import Linked, Proposed, RigFacts
 from rellux.core.setup.schools import school_of
@@ -34,8 +34,6 @@ from rellux.server.rigs.models import Rig
 from rellux.server.tuning.domain import model_of, process_of
 
 from .models import Sheet
-
-TUNING_PARAMETERS = ("mode", "hysteresis_c", "proportional_band_c", "integral_time_s", "derivative_time_s")
 
 
 def current_values(rig: Rig) -> Values:

@@ -112,17 +112,17 @@ def comparison(rig: Rig, row: Identification) -> Comparison:
 def trial_of(found: Comparison, candidate: Candidate, trial: Trial) -> TrialCourse:
     """One of its candidates in another trial."""
     if trial in candidate.tried:
-        return course_view(candidate, trial)
-    return course_view(_tried(found.situation, candidate.key, trial), trial)
+        return course_view(found.situation, candidate, trial)
+    return course_view(found.situation, _tried(found.situation, candidate.key, trial), trial)
 
 
-def course_view(candidate: Candidate, trial: Trial) -> TrialCourse:
+def course_view(situation: Situation, candidate: Candidate, trial: Trial) -> TrialCourse:
     """One trial of one candidate as it is drawn."""
     tried = candidate.tried[trial]
     every = max(1, len(tried.course.time_s) // DRAWN)
     course = tried.course
     columns = (course.time_s, course.setpoint_c, course.reading_c, tried.low_c, tried.high_c, course.output)
-    return TrialCourse(*(np.round(c[::every], 2) for c in columns), list(outcome_figures(tried, trial)))  # type: ignore[arg-type]
+    return TrialCourse(*(np.round(c[::every], 2) for c in columns), list(outcome_figures(situation, tried, trial)))  # type: ignore[arg-type]
 
 
 def candidate_view(situation: Situation, c: Candidate, trial: Trial | None = None) -> CandidateView:
@@ -137,24 +137,11 @@ def candidate_view(situation: Situation, c: Candidate, trial: Trial | None = Non
         p.remark,
         list(setting_figures(situation, p)),
         list(c.metrics.figures),
-        list(outcome_figures(c.heat_up, Trial.HEAT_UP)),
-        list(outcome_figures(c.tried[Trial.DOOR], Trial.DOOR)) if Trial.DOOR in c.tried else [],
+        list(outcome_figures(situation, c.heat_up, Trial.HEAT_UP)),
+        list(outcome_figures(situation, c.tried[Trial.DOOR], Trial.DOOR)),
         list(loop_figures(situation, c)),
         ms,
         c.loop is not None and ms is None,
         c.window.value,
-        course_view(c, trial) if trial else None,
+        course_view(situation, c, trial) if trial else None,
     )
-
-
-def parameters(settings: ControllerSettings) -> dict[str, float | str]:
-    """Settings as a sheet has them, rounded as a controller takes them."""
-    if settings.mode is Mode.ON_OFF:
-        return {"mode": "on_off", "hysteresis_c": round(settings.hysteresis_c, 1)}
-    integral = settings.pid.integral_time_s
-    return {
-        "mode": "pid",
-        "proportional_band_c": max(round(settings.pid.proportional_band_c, 1), 0.1),
-        "integral_time_s": float(round(integral)) if np.isfinite(integral) else 0.0,
-        "derivative_time_s": float(round(settings.pid.derivative_time_s)),
-    }

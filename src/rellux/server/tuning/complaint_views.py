@@ -2,28 +2,23 @@
 
 from dataclasses import dataclass
 
-import numpy as np
 from django.shortcuts import get_object_or_404
 from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
 
-from rellux.core.control.settings import FULL_OUTPUT, ControllerSettings
 from rellux.core.errors import refuse
-from rellux.core.setup.parameters import settings_from
-from rellux.core.tuning.complaints import NAMES, Blamed, Cause, diagnose
+from rellux.core.setup.parameters import same_tuning, settings_from
+from rellux.core.tuning.complaints import NAMES, Blamed, diagnose
 from rellux.core.tuning.hand import HandNumbers
 from rellux.server.api.endpoint import endpoint
 from rellux.server.api.shapes import read, reply
 from rellux.server.rigs.models import Rig
 from rellux.server.runs import store
 from rellux.server.runs.models import Run
-from rellux.server.setup.domain import TUNING_PARAMETERS, working_values
+from rellux.server.setup.domain import working_values
 
-from .comparing import comparison
-from .trying import found_for
-
-NUMBERS = (Cause.GAIN_HIGH, Cause.GAIN_LOW, Cause.INTEGRAL_SHORT, Cause.INTEGRAL_LONG, Cause.DERIVATIVE, Cause.NOISE)
+from .trying import reachable
 
 
 @dataclass(frozen=True)
@@ -64,24 +59,13 @@ class Diagnose(APIView):
         run = get_object_or_404(Run, rig=rig, pk=given.run, removed_at__isnull=True)
         if run.samples == 0:
             raise refuse("run", "this run has no samples yet", "a run with samples")
-        found = comparison(rig, found_for(rig))
-        calm = found.candidate("simc")
-        if calm is None:
-            raise refuse("run", "without dead time no calm numbers are known to compare with", "another fit")
-        values = working_values(rig)
-        current = all(run.sheet.get(n, values[n]) == values[n] for n in TUNING_PARAMETERS)
+        situation, values = reachable(rig), working_values(rig)
+        current = same_tuning(run.sheet, values)
         settings = settings_from({**values, **run.sheet, "offset_c": 0.0})
-        told = diagnose(found.situation, settings, calm.proposal.settings, store.read(run))
+        told = diagnose(situation, settings, store.read(run))
         causes = [_cause(c, current) for c in told.causes]
         return reply(DiagnosisView(run.pk, list(told.complaints), causes, told.says, current))
 
 
 def _cause(c: Blamed, current: bool) -> CauseView:
-    numbers = _numbers(c.settings) if current and c.settings and c.cause in NUMBERS else None
-    return CauseView(c.cause.value, NAMES[c.cause], round(float(c.share), 3), c.change, numbers)
-
-
-def _numbers(settings: ControllerSettings) -> HandNumbers:
-    pid = settings.pid
-    integral = pid.integral_time_s if np.isfinite(pid.integral_time_s) else 0.0
-    return HandNumbers(float(FULL_OUTPUT) / pid.gain, integral, pid.derivative_time_s)
+    return CauseView(c.cause.value, NAMES[c.cause], round(float(c.share), 3), c.change, c.numbers if current else None)

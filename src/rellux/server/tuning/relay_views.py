@@ -10,11 +10,12 @@ from rest_framework.views import APIView
 
 from rellux.core.explain import Figure
 from rellux.core.guarding.ladder import ladder, limits
+from rellux.core.guarding.plan import Plan
 from rellux.core.tuning.relay.before import before, clear_setpoint, forecast_figures
 from rellux.core.tuning.relay.edges import edges
 from rellux.core.tuning.relay.experiment import Edge, RelayKind, forecast, relay_test
 from rellux.core.tuning.relay.recorded import relay_figures
-from rellux.core.tuning.rules.limit import Limit
+from rellux.core.tuning.rules.limit import Limit, limit_of
 from rellux.core.tuning.situation import effective_dead_time
 from rellux.server.api.endpoint import endpoint
 from rellux.server.api.shapes import read, reply
@@ -74,7 +75,9 @@ class RelayTests(APIView):
         row = found_for(rig)
         situation = situation_of(rig, row)
         told = forecast(situation, relay_test(situation, given.kind, given.setpoint_c))
-        first = before(told, _edges(rig, told.test.setpoint_c), effective_dead_time(situation))
+        plan = plan_of(rig) if rig.sensor else None
+        known = _edges(rig, plan, told.test.setpoint_c)
+        first = before(told, known, effective_dead_time(situation), plan is not None)
         test = told.test
         return reply(
             RelayView(
@@ -91,16 +94,14 @@ class RelayTests(APIView):
                 np.round(told.time_s, 1),  # type: ignore[arg-type]
                 np.round(told.reading_c, 2),  # type: ignore[arg-type]
                 np.round(told.output, 1),  # type: ignore[arg-type]
-                _recorded(row, situation.known.limit),
+                _recorded(row, limit_of(situation.plant, situation.process.lag_s + situation.process.dead_time_s)),
             )
         )
 
 
-def _edges(rig: Rig, setpoint_c: float) -> list[Edge]:
-    plan = plan_of(rig)
-    if plan and rig.sensor:
-        return edges(ladder(guarded(rig, plan)).steps, plan, setpoint_c)
-    return edges(limits(purpose_of(rig)), None, setpoint_c)
+def _edges(rig: Rig, plan: Plan | None, setpoint_c: float) -> list[Edge]:
+    steps = ladder(guarded(rig, plan)).steps if plan else limits(purpose_of(rig))
+    return edges(steps, plan, setpoint_c)
 
 
 def _recorded(row: Identification, model: Limit | None) -> list[Figure]:

@@ -13,7 +13,7 @@ from rellux.core.tuning.fit_verdict import FitVerdict
 from rellux.core.tuning.hand import HandNumbers, proposal_of
 from rellux.core.tuning.schools import TuningSchool, schools
 from rellux.core.tuning.situation import Situation, check_reaches
-from rellux.core.tuning.trials import NAMES, Trial
+from rellux.core.tuning.trials import Trial
 from rellux.server.api.endpoint import endpoint
 from rellux.server.api.shapes import read, reply
 from rellux.server.rigs.models import Rig
@@ -43,7 +43,6 @@ class TrialsInput:
 @dataclass(frozen=True)
 class TrialsView:
     trial: str
-    name: str
     candidates: list[TriedView]
 
 
@@ -87,7 +86,7 @@ class TryTrials(APIView):
                 keys = ", ".join(c.key for c in found.candidates)
                 raise refuse(f"candidates[{i}]", f"{key!r} is not a candidate", keys)
             tried.append(TriedView(key, trial_of(found, candidate, given.trial)))
-        return reply(TrialsView(given.trial.value, NAMES[given.trial], tried))
+        return reply(TrialsView(given.trial.value, tried))
 
 
 class TryByHand(APIView):
@@ -97,8 +96,8 @@ class TryByHand(APIView):
     def post(self, request: Request, slug: str) -> Response:
         """What one's own numbers would do."""
         rig, given = get_object_or_404(Rig, slug=slug), read(request, TryInput)
-        situation = _reachable(rig)
-        candidate = try_out(situation, proposal_of(situation, given.numbers), (given.trial,))
+        situation = reachable(rig)
+        candidate = try_out(situation, proposal_of(situation, given.numbers), tuple({Trial.DOOR, given.trial}))
         return reply(candidate_view(situation, candidate, given.trial))
 
 
@@ -106,10 +105,11 @@ class Schools(APIView):
     @endpoint("tuningSchools", SchoolsView)
     def get(self, request: Request, slug: str) -> Response:
         """The manual schools, each with the numbers this rig will stop at by its model."""
-        return reply(SchoolsView(list(schools(_reachable(get_object_or_404(Rig, slug=slug))))))
+        return reply(SchoolsView(list(schools(reachable(get_object_or_404(Rig, slug=slug))))))
 
 
-def _reachable(rig: Rig) -> Situation:
+def reachable(rig: Rig) -> Situation:
+    """What is tried on. Raises ``Refused`` where no process is known well enough, or its set-point cannot be reached."""
     situation = situation_of(rig, found_for(rig))
     check_reaches(situation)
     return situation

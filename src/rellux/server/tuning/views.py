@@ -14,13 +14,15 @@ from rellux.core.errors import Refused, refuse
 from rellux.core.explain import Figure
 from rellux.core.spine import Station
 from rellux.core.tuning.candidates import ProposedTuning, try_out
+from rellux.core.tuning.choosing import front
 from rellux.core.tuning.fit_verdict import FitVerdict
-from rellux.core.tuning.hand import BY_HAND, HandNumbers, check_stable, proposal_of
+from rellux.core.tuning.hand import BY_HAND, HandNumbers, as_entered, check_stable, proposal_of
 from rellux.core.tuning.identify import Fitted, Identified, identify
 from rellux.core.tuning.over_temperature import OverTemperature
 from rellux.core.tuning.sampling import seldom
 from rellux.core.tuning.situation import Situation, check_reaches
 from rellux.core.tuning.stretch import Stretch, drive_of
+from rellux.core.tuning.trials import NAMES, Trial, happens
 from rellux.server.api.endpoint import endpoint
 from rellux.server.api.shapes import as_json, read, reply
 from rellux.server.rigs.change import changing, difference, note
@@ -31,7 +33,7 @@ from rellux.server.runs.models import Run
 from rellux.server.setup.domain import current_values, save_sheet, working_values
 from rellux.server.setup.models import Sheet
 
-from .comparing import CandidateView, candidate_view, comparison, parameters, situation_of
+from .comparing import CandidateView, candidate_view, comparison, situation_of
 from .domain import by_temperature, fitted_of
 from .models import Identification
 from .trying import found_for
@@ -97,9 +99,18 @@ class IdentifiedView:
 
 
 @dataclass(frozen=True)
+class TrialWords:
+    """What candidates can be put through; ``says`` with its sizes on this rig."""
+
+    trial: Trial
+    name: str
+    says: str
+
+
+@dataclass(frozen=True)
 class TuningView:
-    """``problem`` says why there is nothing to compare yet, or what no tuning makes up for, in a sentence.
-    ``over_temperature``: where fits at several are supported."""
+    """``front``: keys of the candidates that nothing beats in overshoot without being later. ``problem`` says why there is
+    nothing to compare yet, or what no tuning makes up for, in a sentence. ``over_temperature``: where fits at several are supported."""
 
     revision: int
     identified: IdentifiedView | None
@@ -107,6 +118,8 @@ class TuningView:
     window_low_c: float
     window_high_c: float
     candidates: list[CandidateView]
+    trials: list[TrialWords]
+    front: list[str]
     preferred: dict[str, str]
     reasons: dict[str, str]
     problem: str
@@ -192,15 +205,15 @@ def tuning_view(rig: Rig) -> TuningView:
     low = rig.lowest_c if rig.lowest_c is not None else rig.ambient_c
     row = rig.identifications.select_related("run").first()
     if not purpose_of(rig).heats:
-        return TuningView(rig.revision, None, rig.working_c, low, rig.highest_c, [], {}, {}, NOTHING, None)
+        return TuningView(rig.revision, None, rig.working_c, low, rig.highest_c, [], [], [], {}, {}, NOTHING, None)
     if row is None:
-        return TuningView(rig.revision, None, rig.working_c, low, rig.highest_c, [], {}, {}, "", None)
+        return TuningView(rig.revision, None, rig.working_c, low, rig.highest_c, [], [], [], {}, {}, "", None)
     over, identified = by_temperature(rig.identifications.all()), identified_view(row)
     try:
         found = comparison(rig, found_for(rig))
     except Refused as refused:  # of a process that is not known well enough the verdict has said what is wrong
         reason = refused.problems[0].reason if FitVerdict(row.verdict).usable else ""
-        return TuningView(rig.revision, identified, rig.working_c, low, rig.highest_c, [], {}, {}, reason, over)
+        return TuningView(rig.revision, identified, rig.working_c, low, rig.highest_c, [], [], [], {}, {}, reason, over)
     return TuningView(
         rig.revision,
         identified,
@@ -208,6 +221,8 @@ def tuning_view(rig: Rig) -> TuningView:
         low,
         rig.highest_c,
         [candidate_view(found.situation, c) for c in found.candidates],
+        [TrialWords(t, NAMES[t], happens(found.situation.stage, t)) for t in Trial],
+        list(front(found.candidates)),
         {p.value: c.key for p, c in found.preferred.items()},
         {p.value: c.reason for p, c in found.preferred.items()},
         " ".join(filter(None, (found.short, _sampling(row, found.situation)))),
@@ -294,7 +309,7 @@ class AcceptTuning(APIView):
             row = found_for(rig)
             proposal = _proposal(rig, row, given)
             before = current_values(rig)
-            values = {**working_values(rig), **parameters(proposal.settings)}
+            values = {**working_values(rig), **as_entered(proposal.settings)}
             save_sheet(rig, values, Sheet.Kind.AS_LEFT, f"tuning accepted: {proposal.name}", request.user)
             row.accepted, row.accepted_at = proposal.key, timezone.now()
             row.save(update_fields=["accepted", "accepted_at"])

@@ -9,13 +9,12 @@ from ...explain import Figure, Input
 from ...messages import quantity, temperature
 from ...units import Kind
 from ..situation import Situation
-from ..truths import JUDGES
+from ..truths import judged_on
 from .experiment import DEADS_WITHOUT_ANSWER, TENTH, Edge, RelayForecast, RelayKind, forecast, in_its_way, relay_test
 
 LOWERINGS = 8
 CLEAR_C = 1.0
 """How far below a limit a test stays at the least (our choice)."""
-JUDGED = f"The upper value: the highest of {JUDGES} rigs that fit the record; the next one stays below in 19 of 20."
 
 
 @dataclass(frozen=True)
@@ -27,8 +26,9 @@ class BeforeTest:
     says: tuple[str, ...]
 
 
-def before(told: RelayForecast, edges: Iterable[Edge], dead_s: float) -> BeforeTest:
-    """``edges``: everything on the rig that acts at a temperature. ``dead_s``: of the process, with what acts late."""
+def before(told: RelayForecast, edges: Iterable[Edge], dead_s: float, is_planned: bool) -> BeforeTest:
+    """``edges``: everything on the rig that acts at a temperature. ``dead_s``: of the process, with what acts late. ``is_planned``: its
+    limiter and alarms are known."""
     known = list(edges)
     near = in_its_way(known, told.highest_c + CLEAR_C, told.lowest_c)
     hard = tuple(e for e in near if e.is_hard)
@@ -44,7 +44,7 @@ def before(told: RelayForecast, edges: Iterable[Edge], dead_s: float) -> BeforeT
         "swing for the time of the test, and back afterwards."
         for e in soft
     ]
-    if not known:
+    if not is_planned:
         says.append("Nothing is known here of limiter and alarms: see in Guarding that they stand clear of the swing.")
     if told.test.kind is RelayKind.OWN:
         says.append("Stay with it, a hand near the main switch: the controller’s own test asks nobody.")
@@ -91,7 +91,7 @@ def forecast_figures(told: RelayForecast) -> tuple[Figure, ...]:
         Input("output while above", test.low, Kind.PERCENT, "u₋", "test"),
         Input("hysteresis", test.hysteresis_c, Kind.DIFFERENCE, "H", "test"),
     )
-    reason = JUDGED + some
+    reason = judged_on(len(told.all) - 1) + some
     return (
         Figure("swing", found.top_c - found.bottom_c, Kind.DIFFERENCE, low=min(swings), high=max(swings), inputs=inputs,
                formula="max(y) − min(y) of a settled cycle", reason=reason, symbol="2a"),

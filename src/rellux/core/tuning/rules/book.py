@@ -152,3 +152,5 @@ RULES = (
          ("PB = 100 / (K_u / 5)", "T_i = P_u / 2", "T_d = P_u / 3"), _of_limit(by.no_overshoot)),
 )  # fmt: skip
 """In the order they are told where nothing else orders them."""
+CALM_RULE = RULES[0]
+"""The calm one: what is proposed where nothing else is asked for."""

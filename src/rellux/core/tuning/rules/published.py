@@ -4,8 +4,6 @@ K: process gain, °C/%; τ: lag; L: dead time; a = K L/τ; K_u, P_u: gain and pe
 of the tables in Åström & Hägglund, *PID Controllers* (2nd ed., 1995), and Seborg et al., *Process Dynamics and Control*.
 """
 
-from math import inf
-
 from ...control.pid import PID, from_series
 from ...process.models import FOPDT, SOPDT
 from .limit import Limit
@@ -153,11 +151,6 @@ def amigo_pid(process: FOPDT) -> PID:
     lag, dead = process.lag_s, process.dead_time_s
     integral = dead * (0.4 * dead + 0.8 * lag) / (dead + 0.1 * lag)
     return PID((0.2 + 0.45 * lag / dead) / process.gain, integral, 0.5 * dead * lag / (0.3 * dead + lag))
-
-
-def half_of_the_limit(limit: Limit) -> PID:
-    """Gain raised until it just swings, then halved (Ziegler & Nichols 1942, P): ``K_c = K_u/2``, nothing else."""
-    return PID(0.5 * limit.gain, inf)
 
 
 def _a(process: FOPDT) -> float:
