@@ -40,7 +40,7 @@ class Stack:
         deadline = time.monotonic() + 240  # on a machine that does other work beside
         while time.monotonic() < deadline:
             try:
-                urllib.request.urlopen(f"{self.address}/api/v1/rigs", timeout=2)
+                urllib.request.urlopen(f"{self.address}/api/v1/rigs", timeout=10)
                 return
             except OSError:
                 time.sleep(0.3)

@@ -116,7 +116,8 @@ def test_new_rig_from_an_empty_database_to_a_tuning_and_an_offset(empty, browser
     page.press("Second probe, class 1")
     page.see("leave it".upper())  # too small a change against such a reference
     page.press("Thermometer with a certificate")
-    page.fill("Reference, standard uncertainty", "0.1")
+    page.fill("U on its certificate", "0.2")
+    page.see("Believed to ±")
     page.press("Enter the offset")
     page.see("Recorded in the book.")
 

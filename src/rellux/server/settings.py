@@ -138,6 +138,9 @@ SPECTACULAR_SETTINGS = {
         "FaultSchool": "rellux.core.guarding.plan.FaultSchool",
         "ScoreVerdict": "rellux.core.profiles.scoring.Verdict",
         "SchoolEnum": "rellux.core.calibration.schools.OffsetSchool",
+        "CertificateSaysEnum": "rellux.core.calibration.certificates.CertificateSays",
+        "Interval": "rellux.core.calibration.drift.Interval",
+        "ReferenceKind": "rellux.core.calibration.references.ReferenceKind",
     },
     "POSTPROCESSING_HOOKS": [
         "drf_spectacular.hooks.postprocess_schema_enums",

@@ -26,7 +26,7 @@ PLATINUM = replace(SUGGESTED, sensor="Pt100")
 
 def said(probe: Probe, choice: Choice = PLATINUM, at_c: float = 100.0) -> set[str]:
     it = replace(IT, probe=probe)
-    check_equipment(it)
+    check_equipment(it, TODAY)
     return {f.rule for f in fitted_findings({EquipmentRole.SENSOR: Fitted(it)}, choice, at_c, TODAY)}
 
 
@@ -49,9 +49,9 @@ def said(probe: Probe, choice: Choice = PLATINUM, at_c: float = 100.0) -> set[st
     ],
 )
 def test_what_cannot_be_is_refused_by_its_field(change, field):
-    check_equipment(IT)
+    check_equipment(IT, TODAY)
     with pytest.raises(Refused) as refused:
-        check_equipment(replace(IT, **change))
+        check_equipment(replace(IT, **change), TODAY)
     assert [p.field for p in refused.value.problems] == [field]
 
 
@@ -134,7 +134,7 @@ def test_what_the_form_offers_is_what_is_accepted():
         for leads in range(1, 6):
             for junction in Junction:
                 try:
-                    check_equipment(replace(IT, probe=Probe(kind.sensor, leads, junction=junction)))
+                    check_equipment(replace(IT, probe=Probe(kind.sensor, leads, junction=junction)), TODAY)
                     can = True
                 except Refused:
                     can = False

@@ -8,7 +8,6 @@ import pytest
 
 from rellux.core.calibration.certificates import CertificateSays, Compared, doubts
 from rellux.core.calibration.offsets import OffsetRule, OffsetSchool, Pair, work_out
-from rellux.core.calibration.references import references
 from rellux.core.control.liveness import stale_after_s
 from rellux.core.control.pid import PID, to_series
 from rellux.core.control.steps import is_held
@@ -199,9 +198,9 @@ BEHAVIOUR: dict[str, Pin] = {
         39.9,
         40.1,
     ),
-    "calibration.offsets.MOST_CERTIFIED_C": upto(accepted(certified), 49.9, 50.1),
+    "calibration.certificates.MOST_CERTIFIED_C": upto(accepted(certified), 49.9, 50.1),
     "calibration.offsets.MOST_PAIRS": upto(accepted(pairs), 50, 51),
-    "calibration.offsets.HOTTEST_C": upto(accepted(lambda x: pairs(2, x)), 1990, 2010),
+    "calibration.certificates.HOTTEST_C": upto(accepted(lambda x: pairs(2, x)), 1990, 2010),
     "control.liveness.LEAST_STALE_S": near(lambda: stale_after_s(0.25), 5.0, 0.01),
     "control.liveness.POLLS_MISSED": near(lambda: stale_after_s(60.0), 180.0, 0.01),
     "control.pid.SERIES_EXISTS": edge(accepted(lambda x: to_series(PID(1.0, x, 10.0))), 39.0, 41.0),
@@ -314,11 +313,6 @@ def offered(key: str, **values: object) -> bool:
     return next(a for a in QUESTIONS["switch"].ask(values).alternatives if a.key == key).verdict is None
 
 
-def worth(key: str, celsius: float) -> float:
-    """Standard uncertainty of a reference at a temperature."""
-    return next(r.u_c for r in references(celsius) if r.key == key)
-
-
 def counted(step: float, start: float = 0.0, head: str = "time") -> str:
     """The time format guessed for a count with this step."""
     rows = "".join(f"{start + i * step!r},{20 + i}\n" for i in range(9))
@@ -332,16 +326,6 @@ def put_back(at_s: float) -> object:
 
 
 BEHAVIOUR |= {
-    "calibration.references.BOILING_WITHIN_C": upto(
-        lambda x: "boiling" in {r.key for r in references(x)}, 109.5, 110.5
-    ),
-    "calibration.references.ICE_WITHIN_C": upto(lambda x: "ice" in {r.key for r in references(x)}, 4.9, 5.1),
-    "calibration.references.STRIP_STEP_C": near(lambda: worth("strip", 0.0), 5.0 / 12**0.5, 0.001),
-    "calibration.references.STRIP_SHARE": near(lambda: worth("strip", 1000.0), 5.95, 0.001),
-    "calibration.references.BLOCK_U_C": near(lambda: worth("block", 0.0), 0.2, 0.001),
-    "calibration.references.BLOCK_SHARE": near(lambda: worth("block", 1000.0), 1.0198, 0.001),
-    "calibration.references.INFRARED_U_C": near(lambda: worth("infrared", 0.0), 1.5 / 3**0.5, 0.001),
-    "calibration.references.INFRARED_SHARE": near(lambda: worth("infrared", 500.0), 5.838, 0.001),
     "questions.load.flow.TOO_HOT_C": every(
         edge(lambda x: "flow.burns" in flows(x), 780.0, 825.0),
         upto(lambda x: "flow.burns" not in flows(x), 795.0, 805.0),

@@ -201,7 +201,6 @@ STATED: dict[str, object] = {
     "calibration.references.BOILING_C": 100.0,
     "calibration.references.BOILING_U_C": 0.1,
     "calibration.references.ICE_U_C": 0.03,
-    "calibration.verdicts.MOST_CAUSES": 4,
     "logs.columns.PERCENT": (-0.5, 100.5),
     "logs.dialect.MOSTLY": 0.6,
     "logs.mapping.READINGS_C": (-273.15, 2500.0),

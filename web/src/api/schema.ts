@@ -4,6 +4,23 @@
  */
 
 export interface paths {
+    "/api/v1/calibration.ics": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description One whole-day event for every rig whose display is to be compared again, and for every certificate that ends. */
+        get: operations["calibrationCalendar"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/conductor-colours": {
         parameters: {
             query?: never;
@@ -618,6 +635,72 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/rigs/{slug}/calibration.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description One row for each pair, °C, oldest first. */
+        get: operations["calibrationTable"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/rigs/{slug}/calibration/{number}.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description One comparison on a page: an in-house check, named as one. */
+        get: operations["calibrationSheet"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/rigs/{slug}/calibration/exchange": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["exchangePlaces"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/rigs/{slug}/calibration/plan": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put: operations["planCalibration"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/rigs/{slug}/calibration/preview": {
         parameters: {
             query?: never;
@@ -628,6 +711,39 @@ export interface paths {
         get?: never;
         put?: never;
         post: operations["workOutOffset"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/rigs/{slug}/calibration/reference": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["whatReferenceIsWorth"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/rigs/{slug}/calibration/settled": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Of the run that is being recorded; without one there is nothing to tell it from. */
+        get: operations["whetherSettled"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -2725,6 +2841,16 @@ export interface components {
             /** Format: double */
             high: number | null;
         };
+        BandPoint: {
+            /** Format: double */
+            day: number;
+            /** Format: double */
+            low_c: number;
+            /** Format: double */
+            mid_c: number;
+            /** Format: double */
+            high_c: number;
+        };
         BankDrawing: {
             solved: components["schemas"]["Solved"];
             lost: string[];
@@ -2751,6 +2877,15 @@ export interface components {
             guess: components["schemas"]["Guess"] | null;
             remembered: components["schemas"]["Mapping"] | null;
         };
+        Belief: {
+            terms: components["schemas"]["Term"][];
+            combined: components["schemas"]["Figure"];
+            expanded: components["schemas"]["Figure"];
+            /** Format: double */
+            freedom: number | null;
+            sampled: components["schemas"]["Figure"] | null;
+            advice: string;
+        };
         /** @enum {string} */
         BeyondEnum: "hold" | "abort";
         BisectInputRequest: {
@@ -2760,6 +2895,12 @@ export interface components {
         Bisection: {
             suspects: components["schemas"]["PartSuspect"][];
             next: components["schemas"]["NextMeasure"] | null;
+        };
+        BothShowRequest: {
+            /** Format: double */
+            first_c: number;
+            /** Format: double */
+            second_c: number;
         };
         BoxRequest: {
             name: string;
@@ -2798,6 +2939,21 @@ export interface components {
             sheath: string;
             unlikely: boolean;
         };
+        CalibrationPlanInputRequest: {
+            revision: number;
+            interval: components["schemas"]["Interval"];
+            days?: number | null;
+            /** Format: double */
+            allowed_c?: number | null;
+            why?: string;
+        };
+        CalibrationPlanView: {
+            interval: components["schemas"]["Interval"];
+            days: number | null;
+            /** Format: double */
+            allowed_c: number | null;
+            intervals: components["schemas"]["Option"][];
+        };
         CalibrationRow: {
             id: number;
             /** Format: date-time */
@@ -2822,14 +2978,25 @@ export interface components {
             /** Format: double */
             offset_c: number;
             /** Format: double */
-            tolerance_c: number | null;
+            allowed_c: number | null;
             school: components["schemas"]["SchoolEnum"];
             school_fixed_by: string;
             /** Format: double */
             step_c: number;
-            references: components["schemas"]["Reference"][];
+            offered: components["schemas"]["ReferencePlan"][];
+            reference_fields: components["schemas"]["Field"][];
+            reference_start: {
+                [key: string]: unknown;
+            };
+            instruments: components["schemas"]["Instrument"][];
             rows: components["schemas"]["CalibrationRow"][];
             doubts: components["schemas"]["Finding"][];
+            record: components["schemas"]["RecordPoint"][];
+            drift: components["schemas"]["Drift"] | null;
+            after: components["schemas"]["DueAgain"] | null;
+            /** Format: date */
+            due: string | null;
+            plan: components["schemas"]["CalibrationPlanView"];
         };
         CandidateView: {
             key: string;
@@ -2848,6 +3015,17 @@ export interface components {
             window: string;
             course: components["schemas"]["TrialCourse"] | null;
         };
+        Cause: {
+            key: string;
+            title: string;
+            /** Format: double */
+            likely: number;
+            /** Format: double */
+            residual_c: number;
+            fits: boolean;
+            reason: string;
+            test: string;
+        };
         CauseView: {
             cause: string;
             name: string;
@@ -2856,6 +3034,11 @@ export interface components {
             change: string;
             numbers: components["schemas"]["HandNumbers"] | null;
         };
+        Causes: {
+            ranked: components["schemas"]["Cause"][];
+            says: string;
+            test: string;
+        };
         CautionView: {
             station: components["schemas"]["Station"];
             lead: string;
@@ -2863,8 +3046,49 @@ export interface components {
             watched: boolean;
             lit: boolean;
         };
+        Certificate: {
+            /** Format: date */
+            dated: string;
+            says: components["schemas"]["CertificateSaysEnum"];
+            points: components["schemas"]["CertificatePoint"][];
+            /** Format: double */
+            coverage: number;
+        };
+        CertificatePoint: {
+            /** Format: double */
+            at_c: number;
+            /** Format: double */
+            number_c: number;
+            /** Format: double */
+            expanded_c: number;
+        };
+        CertificatePointRequest: {
+            /** Format: double */
+            at_c: number;
+            /** Format: double */
+            number_c: number;
+            /** Format: double */
+            expanded_c: number;
+        };
+        CertificateRequest: {
+            /** Format: date */
+            dated: string;
+            says: components["schemas"]["CertificateSaysEnum"];
+            points: components["schemas"]["CertificatePointRequest"][];
+            /** Format: double */
+            coverage?: number;
+        };
         /** @enum {string} */
         CertificateSaysEnum: "correction" | "error";
+        CertifiedAt: {
+            /** Format: double */
+            added_c: number;
+            /** Format: double */
+            u_c: number;
+            /** Format: double */
+            drifted_c: number;
+            reason: string;
+        };
         /** @enum {string} */
         ChangeEnum: "fit" | "change" | "remove";
         ChannelRequest: {
@@ -2926,6 +3150,19 @@ export interface components {
         };
         /** @enum {string} */
         CircuitEnum: "power" | "control" | "sensor" | "earth";
+        CircumstancesRequest: {
+            /** Format: double */
+            reference_digit_c?: number;
+            /** Format: double */
+            places_c?: number;
+            /** Format: double */
+            drift_c_per_min?: number;
+            /** Format: double */
+            follows_slower_s?: number;
+            /** Format: double */
+            swing_c?: number;
+            recovered?: boolean;
+        };
         ClueInputRequest: {
             a: string;
             b: string;
@@ -2962,6 +3199,23 @@ export interface components {
             code: string;
             shown: string;
             stripe: string;
+        };
+        Conformity: {
+            conforms: components["schemas"]["ConformsEnum"];
+            inside: components["schemas"]["Figure"];
+            accept_to: components["schemas"]["Figure"];
+            says: string;
+        };
+        /** @enum {string} */
+        ConformsEnum: "yes" | "no" | "unsure";
+        ControlLimits: {
+            /** Format: double */
+            centre_c: number;
+            /** Format: double */
+            low_c: number;
+            /** Format: double */
+            high_c: number;
+            outside: number[];
         };
         ControllerFitRequest: {
             revision: number;
@@ -3163,6 +3417,22 @@ export interface components {
             lines?: components["schemas"]["LineRequest"][];
             flags?: components["schemas"]["FlagRequest"][];
         };
+        Drift: {
+            per_year: components["schemas"]["Figure"] | null;
+            seen: boolean;
+            band: components["schemas"]["BandPoint"][];
+            /** Format: double */
+            crosses_days: number | null;
+            /** Format: double */
+            likely_days: number | null;
+            chart: components["schemas"]["ControlLimits"] | null;
+            says: string;
+        };
+        DueAgain: {
+            days: number;
+            school: components["schemas"]["Interval"];
+            why: string;
+        };
         EarlierView: {
             run: number;
             name: string;
@@ -3248,6 +3518,7 @@ export interface components {
             /** Format: date */
             due?: string | null;
             revision?: number | null;
+            certificates?: components["schemas"]["CertificateRequest"][];
         };
         /** @enum {string} */
         EquipmentRole: "sensor" | "limiter" | "controller" | "switch" | "reference";
@@ -3269,6 +3540,7 @@ export interface components {
             probe: components["schemas"]["Probe"] | null;
             /** Format: double */
             life: number | null;
+            certificates: components["schemas"]["Certificate"][];
             /** Format: double */
             follows_s: number | null;
             /** Format: double */
@@ -3283,6 +3555,13 @@ export interface components {
             message: string;
             problems: components["schemas"]["Problem"][];
         };
+        ErrorLine: {
+            per_100: components["schemas"]["Figure"];
+            at_low: components["schemas"]["Figure"];
+            at_high: components["schemas"]["Figure"];
+            left: components["schemas"]["Figure"];
+            says: string;
+        };
         EventView: {
             /** Format: double */
             time_s: number;
@@ -3291,16 +3570,17 @@ export interface components {
         };
         /** @enum {string} */
         EventsEnum: "fan" | "vent" | "buzzer" | "spare";
+        ExchangeInputRequest: {
+            before: components["schemas"]["BothShowRequest"][];
+            after: components["schemas"]["BothShowRequest"][];
+        };
+        Exchanged: {
+            instruments: components["schemas"]["Figure"];
+            gradient: components["schemas"]["Figure"];
+            says: string;
+        };
         ExplainInputRequest: {
             measured?: components["schemas"]["MeasuredInputRequest"][];
-        };
-        Explanation: {
-            key: string;
-            title: string;
-            /** Format: double */
-            residual_c: number;
-            fits: boolean;
-            reason: string;
         };
         FastestView: {
             profile: components["schemas"]["Profile"] | null;
@@ -3685,6 +3965,14 @@ export interface components {
             symbol: string;
             source: string;
         };
+        Instrument: {
+            id: number;
+            name: string;
+            note: string;
+            /** Format: date */
+            due: string | null;
+            certified: boolean;
+        };
         InstrumentInputRequest: {
             stand_in: boolean;
             host?: string;
@@ -3731,6 +4019,8 @@ export interface components {
             encrypted: boolean;
             authority: string;
         };
+        /** @enum {string} */
+        Interval: "fixed" | "practice" | "record";
         /** @enum {string} */
         Junction: "ungrounded" | "grounded" | "exposed";
         KeepInputRequest: {
@@ -4258,6 +4548,11 @@ export interface components {
             /** Format: double */
             certificate_c?: number;
             certificate_says?: (components["schemas"]["CertificateSaysEnum"] | components["schemas"]["NullEnum"]) | null;
+            compared_with?: {
+                [key: string]: unknown;
+            };
+            instrument?: number | null;
+            how?: components["schemas"]["CircumstancesRequest"];
         };
         OffsetResult: {
             mean_display: components["schemas"]["Figure"];
@@ -4272,11 +4567,14 @@ export interface components {
             touch: boolean;
             verdict: components["schemas"]["OffsetResultVerdictEnum"];
             advice: string;
-            causes: components["schemas"]["Explanation"][];
+            belief: components["schemas"]["Belief"];
+            conforms: components["schemas"]["Conformity"] | null;
+            line: components["schemas"]["ErrorLine"] | null;
+            causes: components["schemas"]["Causes"] | null;
             doubts: components["schemas"]["Finding"][];
         };
         /** @enum {string} */
-        OffsetResultVerdictEnum: "correct" | "leave" | "more_pairs" | "name_reference" | "find_cause";
+        OffsetResultVerdictEnum: "correct" | "leave" | "more_pairs" | "name_reference" | "find_cause" | "one_temperature";
         Ohms: {
             /** Format: double */
             least: number | null;
@@ -4425,13 +4723,13 @@ export interface components {
             /** Format: double */
             display_c: number;
             /** Format: double */
-            reference_c: number;
+            reference_c: number | null;
         };
         PairInputRequest: {
             /** Format: double */
             display_c: number;
             /** Format: double */
-            reference_c: number;
+            reference_c?: number | null;
         };
         PanelInputRequest: {
             description: components["schemas"]["DescriptionRequest"];
@@ -5118,12 +5416,32 @@ export interface components {
             rig: string;
             who: string;
         };
-        Reference: {
-            key: string;
+        RecordPoint: {
+            /** Format: date-time */
+            at: string;
+            /** Format: double */
+            error_c: number;
+            /** Format: double */
+            expanded_c: number;
+            /** Format: double */
+            near_c: number;
+            rig: string;
+        };
+        /** @enum {string} */
+        ReferenceKind: "thermometer" | "probe" | "block" | "infrared" | "strip" | "crayon" | "ice" | "boiling" | "metal" | "glow";
+        ReferencePlan: {
+            kind: components["schemas"]["ReferenceKind"];
             title: string;
             /** Format: double */
             u_c: number | null;
-            why: string;
+            warns: string;
+        };
+        ReferenceWorth: {
+            kind: components["schemas"]["ReferenceKind"];
+            title: string;
+            value: components["schemas"]["Figure"] | null;
+            u: components["schemas"]["Figure"] | null;
+            warns: string;
         };
         /** @enum {string} */
         RelayInputKindEnum: "own" | "biased";
@@ -5484,6 +5802,18 @@ export interface components {
             bauds: number[];
             parities: components["schemas"]["ParityView"][];
         };
+        Settled: {
+            state: components["schemas"]["SettledStateEnum"];
+            says: string;
+            drift: components["schemas"]["Figure"] | null;
+            /** Format: double */
+            period_s: number | null;
+            /** Format: double */
+            swing_c: number;
+            bias: components["schemas"]["Figure"] | null;
+        };
+        /** @enum {string} */
+        SettledStateEnum: "now" | "wait" | "unsure";
         SetupView: {
             revision: number;
             parameters: components["schemas"]["ParameterView"][];
@@ -5589,6 +5919,17 @@ export interface components {
             revision: number;
             stage: number;
             why?: string;
+        };
+        StandardInputRequest: {
+            compared_with?: {
+                [key: string]: unknown;
+            };
+            instrument?: number | null;
+        };
+        StandardView: {
+            worth: components["schemas"]["ReferenceWorth"] | null;
+            certified: components["schemas"]["CertifiedAt"] | null;
+            warns: string;
         };
         /** @enum {string} */
         StandbyEnum: "none" | "first" | "every";
@@ -5768,6 +6109,14 @@ export interface components {
             night_from_h?: number;
             /** Format: double */
             night_to_h?: number;
+        };
+        Term: {
+            key: string;
+            u: components["schemas"]["Figure"];
+            /** Format: double */
+            share: number;
+            shrinks: boolean;
+            halve: string;
         };
         Terminal: {
             name: string;
@@ -6207,6 +6556,88 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    calibrationCalendar: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+        };
+    };
     conductorColours: {
         parameters: {
             query?: never;
@@ -10508,6 +10939,355 @@ export interface operations {
             };
         };
     };
+    calibrationTable: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+        };
+    };
+    calibrationSheet: {
+        parameters: {
+            query?: {
+                unit?: string;
+            };
+            header?: never;
+            path: {
+                number: number;
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+        };
+    };
+    exchangePlaces: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ExchangeInputRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Exchanged"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+        };
+    };
+    planCalibration: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CalibrationPlanInputRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CalibrationView"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+        };
+    };
     workOutOffset: {
         parameters: {
             query?: never;
@@ -10529,6 +11309,180 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["OffsetResult"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+        };
+    };
+    whatReferenceIsWorth: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["StandardInputRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StandardView"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+        };
+    };
+    whetherSettled: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Settled"];
                 };
             };
             400: {

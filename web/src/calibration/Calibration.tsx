@@ -4,6 +4,9 @@ import { api, need, type Rig } from '../api/client'
 import { Fetched } from '../shared/Fetched'
 import { Findings } from '../shared/Findings'
 import { ReasonOfPlace } from '../shell/reason'
+import { Again } from './Again'
+import { Exchange } from './Exchange'
+import { Kept } from './Kept'
 import { OffsetHistory } from './OffsetHistory'
 import { Worksheet } from './Worksheet'
 import './calibration.css'
@@ -24,8 +27,11 @@ export default function Calibration() {
           {(data) => (
             <>
               {data.doubts.length > 0 && <Findings rig={rig} findings={data.doubts} fine="" />}
-              <OffsetHistory rows={data.rows} tolerance={data.tolerance_c} sensor={data.sensor} />
+              <OffsetHistory data={data} />
+              <Again rig={rig} data={data} />
               <Worksheet rig={rig} data={data} />
+              <Exchange rig={rig} />
+              <Kept rig={rig} data={data} />
             </>
           )}
         </Fetched>

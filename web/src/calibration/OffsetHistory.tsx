@@ -1,16 +1,10 @@
 import { useRef, useState } from 'react'
-import type { Schemas } from '../api/client'
 import { ticks } from '../shared/placing'
 import { useWidth } from '../shared/useWidth'
 import { day } from '../shared/when'
 import { usePreferences } from '../shell/preferences'
 import { difference, fixed, quantity } from '../units/quantity'
-
-interface Props {
-  rows: Schemas['CalibrationRow'][]
-  tolerance: number | null
-  sensor: string
-}
+import type { Compared } from './draft'
 
 const H = 210
 const [L, R, T, B] = [46, 112, 16, 30]
@@ -18,8 +12,16 @@ const [L, R, T, B] = [46, 112, 16, 30]
 const DATE_PX = 86
 const LABEL_PX = 44
 
-/** Offsets over time, as found and as left, with their uncertainty and what a new sensor would explain. */
-export function OffsetHistory({ rows, tolerance, sensor }: Props) {
+const DAY_MS = 86_400_000
+/** How far ahead is looked where nothing says when it is compared again. */
+const AHEAD_DAYS = 7
+
+/**
+ * Offsets over time, as found and as left, with their uncertainty and what a new sensor would explain; where the sensor's record shows it,
+ * the offset it needs, with its band, and the day it is compared again.
+ */
+export function OffsetHistory({ data }: { data: Compared }) {
+  const { rows, allowed_c: tolerance, sensor } = data
   const { unit } = usePreferences()
   const [now] = useState(() => Date.now())
   const frame = useRef<HTMLDivElement>(null)
@@ -32,13 +34,19 @@ export function OffsetHistory({ rows, tolerance, sensor }: Props) {
     )
   const points = [...rows].reverse()
   const times = points.map((p) => new Date(p.at).getTime())
-  const start = Math.min(...times, now - 7 * 86_400_000)
+  const start = Math.min(...times, now - 7 * DAY_MS)
+  const due = data.due ? new Date(data.due).getTime() : null
+  const end = due === null ? now : Math.min(Math.max(now, due + AHEAD_DAYS * DAY_MS), now + 1.2 * (now - start))
+  // the offset that would take the sensor's error away, in the controller's own school
+  const needed = data.school === 'added_to_reading' ? -1 : 1
+  const band = (data.drift?.band ?? []).filter((b) => b.day * DAY_MS >= start && b.day * DAY_MS <= end)
   const reach = Math.max(
+    ...band.map((b) => Math.abs(b.mid_c) + (tolerance ?? 0) / 4),
     ...points.flatMap((p) => [Math.abs(p.as_found_c) + p.uncertainty_c, Math.abs(p.as_left_c) + p.uncertainty_c]),
     (tolerance ?? 0) * 1.15,
     0.5,
   )
-  const x = (t: number) => L + ((t - start) / Math.max(now - start, 1)) * (W - L - R)
+  const x = (t: number) => L + ((t - start) / Math.max(end - start, 1)) * (W - L - R)
   const y = (c: number) => T + ((reach - c) / (2 * reach)) * (H - T - B)
   const last = y(points.at(-1)!.as_left_c)
   const top = y(tolerance ?? 0) + 12
@@ -58,6 +66,37 @@ export function OffsetHistory({ rows, tolerance, sensor }: Props) {
               explains
             </tspan>
           </text>
+        )}
+        {band.length > 1 && (
+          <>
+            <clipPath id="offsets-inside">
+              <rect x={L} y={T} width={W - L - R} height={H - T - B} />
+            </clipPath>
+            <path
+              d={`M${[...band.map((b) => [b.day, b.low_c] as const), ...[...band].reverse().map((b) => [b.day, b.high_c] as const)]
+                .map(([d, c]) => `${x(d * DAY_MS)},${y(needed * c)}`)
+                .join('L')}Z`}
+              fill="var(--cable)"
+              opacity={0.14}
+              clipPath="url(#offsets-inside)"
+            />
+            <path
+              d={`M${band.map((b) => `${x(b.day * DAY_MS)},${y(needed * b.mid_c)}`).join('L')}`}
+              fill="none"
+              stroke="var(--cable)"
+              strokeDasharray="2 5"
+              strokeWidth={2}
+              clipPath="url(#offsets-inside)"
+            />
+          </>
+        )}
+        {due !== null && due > now && due <= end && (
+          <>
+            <line x1={x(due)} x2={x(due)} y1={T} y2={H - B} stroke="var(--ink)" strokeDasharray="6 4" />
+            <text x={x(due) - 6} y={T + 12} textAnchor="end">
+              again {day(data.due!)}
+            </text>
+          </>
         )}
         {ticks(difference(-reach, unit), difference(reach, unit), 5).map((t) => {
           const at = y(t / difference(1, unit))

@@ -1,8 +1,9 @@
-import { api, need, type Problem } from '../api/client'
+import { api, need, type Problem, type Schemas } from '../api/client'
 import { useKept } from '../api/kept'
 import { DateField, NumberField, SelectField, TextField } from '../shared/fields'
 import { problemOf, Refused } from '../shared/states'
 import { useWords } from '../units/fields'
+import { type Certificate, CertificateFields } from './CertificateFields'
 import { type Piece, type Probe, type Role, useEquipmentChange, useProbeKinds } from './data'
 
 interface Form {
@@ -12,6 +13,7 @@ interface Form {
   probe: Probe | null
   life: number | null
   due: string
+  certificates: Certificate[]
 }
 
 const PROBE: Probe = {
@@ -24,20 +26,29 @@ const PROBE: Probe = {
   lead_m: null,
   lead_mm2: null,
 }
-const NEW: Form = { name: '', role: 'sensor', note: '', probe: PROBE, life: null, due: '' }
+const NEW: Form = { name: '', role: 'sensor', note: '', probe: PROBE, life: null, due: '', certificates: [] }
 
 const formOf = (piece: Piece | null): Form =>
   piece
-    ? { name: piece.row.name, role: piece.row.role, note: piece.note, probe: piece.probe, life: piece.life, due: piece.row.due ?? '' }
+    ? {
+        name: piece.row.name,
+        role: piece.row.role,
+        note: piece.note,
+        probe: piece.probe,
+        life: piece.life,
+        due: piece.row.due ?? '',
+        certificates: piece.certificates,
+      }
     : NEW
 
 /** What a piece is: a new one, or one that is looked at again. */
 export function PieceForm({ piece, onDone }: { piece: Piece | null; onDone: (id: number | null) => void }) {
-  const [form, setForm, clear] = useKept<Form>(`equipment ${piece?.row.id ?? 'new'}`, formOf(piece))
+  const [form, setForm, clear] = useKept<Form>(`piece ${piece?.row.id ?? 'new'}`, formOf(piece))
   const { label, choices } = useWords()
   const set = (part: Partial<Form>) => setForm({ ...form, ...part })
   const save = useEquipmentChange((given: Form) => {
-    const body = { ...given, due: given.due || null }
+    const certificates = given.certificates as Schemas['CertificateRequest'][] // what is missing is refused by its field
+    const body = { ...given, certificates, due: given.due || null }
     return need(
       piece
         ? api.PUT('/api/v1/equipment/{key}', { params: { path: { key: piece.row.id } }, body: { ...body, revision: piece.row.revision } })
@@ -67,7 +78,7 @@ export function PieceForm({ piece, onDone }: { piece: Piece | null; onDone: (id:
           label={label('role')}
           value={form.role}
           options={choices('role') as [Role, string][]}
-          onChange={(role) => set({ role, probe: role === 'sensor' ? (form.probe ?? PROBE) : null, life: null })}
+          onChange={(role) => set({ role, probe: role === 'sensor' ? (form.probe ?? PROBE) : null, life: null, certificates: [] })}
           problem={problem('role')}
         />
         {form.role === 'switch' && (
@@ -83,6 +94,9 @@ export function PieceForm({ piece, onDone }: { piece: Piece | null; onDone: (id:
         <DateField label={label('due')} value={form.due} onChange={(due) => set({ due })} problem={problem('due')} />
       </div>
       {probes && form.probe && <ProbeFields probe={form.probe} set={(probe) => set({ probe })} problem={problem} />}
+      {form.role === 'reference' && (
+        <CertificateFields certificates={form.certificates} set={(certificates) => set({ certificates })} problem={problem} />
+      )}
       <TextField
         label={label('note')}
         placeholder="what else is to be known of it"

@@ -15,6 +15,10 @@ from ..findings import Finding, Severity
 from ..messages import difference
 from .schools import OffsetSchool
 
+HOTTEST_C = 2000.0
+"""The highest reading that is one, °C (our choice: beyond any sensor here)."""
+MOST_CERTIFIED_C = 50.0
+"""The largest number of a certificate that is taken, °C (our choice: beyond it the thermometer is no reference)."""
 NEARBY_C = 40.0
 """Comparisons further apart than this are not held against each other: an offset holds near where it was found (our choice)."""
 

@@ -6,29 +6,36 @@ For the same fault the two have opposite signs, so they are never mixed. All in 
 Uncertainty: JCGM 100 (GUM), t at 95.45 %.
 """
 
-from dataclasses import dataclass
-from math import sqrt
+from dataclasses import dataclass, field
+from math import hypot, sqrt
 
 import numpy as np
-import scipy
 from numpy.typing import NDArray
 
 from ..control.steps import held
-from ..errors import Problem, refuse, refuse_all
+from ..errors import Problem, refuse_all
 from ..explain import Figure, Input
 from ..findings import Finding
 from ..messages import difference, span, temperature
-from ..sensing.suspects import Explanation
+from ..sensing.sensors import tolerance
 from ..units import ABSOLUTE_ZERO_C, Kind
-from .certificates import CertificateSays, Compared, correction, doubts, reads_high
-from .schools import OffsetSchool
+from .belief import Belief, Circumstances, believed
+from .causes import Causes
+from .certificates import HOTTEST_C, MOST_CERTIFIED_C, CertificateSays, Compared, correction, doubts, reads_high
+from .conformity import Conformity, conformity
+from .lines import ErrorLine, error_line
+from .repeats import UNRECOVERED, Pooled, repeats
+from .schools import OffsetSchool, converted
 from .verdicts import Advice, Found, raw_reading, verdict
 
-MOST_PAIRS, HOTTEST_C = 50, 2000.0
-"""Comparisons at once, and the highest reading that is one, °C (our choice: beyond any sensor here)."""
+MOST_PAIRS = 50
+"""Comparisons at once (our choice)."""
 
-MOST_CERTIFIED_C = 50.0
-"""The largest number of a certificate that is taken, °C (our choice: beyond it the thermometer is no reference)."""
+MOST_DOUBT_C = 200.0
+"""The largest doubt about how they were compared that is taken, °C (our choice: a slip of unit is asked back)."""
+
+MOST_LAG_S = 3600.0
+"""The most one probe can follow slower than another, s (our choice)."""
 
 Array = NDArray[np.float64]
 
@@ -48,7 +55,7 @@ class OffsetRule:
     ``setpoint_c`` is needed by the temperature-adjustment school, whose reading the trusted instrument replaces.
     ``reference_u_c`` is the standard uncertainty of the reference (certificate U/2, or strip step/√12). ``certificate_c`` is the
     number of its certificate near this temperature, which is a correction or an error as ``certificate_says``; the pairs hold what
-    the reference reads, without it.
+    the reference reads, without it. ``how``: the circumstances of the comparison.
     """
 
     school: OffsetSchool
@@ -60,6 +67,7 @@ class OffsetRule:
     reference_u_c: float = 0.0
     certificate_c: float = 0.0
     certificate_says: CertificateSays | None = None
+    how: Circumstances = field(default_factory=Circumstances)
 
     @property
     def added_c(self) -> float:
@@ -68,9 +76,22 @@ class OffsetRule:
 
 
 @dataclass(frozen=True)
+class KnownBefore:
+    """What is known of this sensor and place: its last comparison, how single pairs scattered in earlier ones, the room, the hottest it
+    may be and how far the display may be off, °C; ``allowed_c`` is by default what its class permits when new."""
+
+    before: Compared | None = None
+    pooled: Pooled | None = None
+    room_c: float = 20.0
+    highest_c: float | None = None
+    allowed_c: float | None = None
+
+
+@dataclass(frozen=True)
 class OffsetResult:
-    """What to enter, what stays over after rounding and clipping, and what the display will read then. ``doubts``: what speaks
-    against it in the record."""
+    """What to enter, what stays over after rounding and clipping, and what the display will read then. ``belief``: what its uncertainty
+    is made of. ``conforms``: the display as found against what is allowed, ``None`` where nothing says. ``doubts``: what speaks against
+    it in the record."""
 
     mean_display: Figure
     mean_reference: Figure
@@ -84,16 +105,19 @@ class OffsetResult:
     touch: bool
     verdict: Advice
     advice: str
-    causes: tuple[Explanation, ...]
+    belief: Belief
+    conforms: Conformity | None
+    line: ErrorLine | None
+    causes: Causes | None
     doubts: tuple[Finding, ...] = ()
 
 
-def work_out(pairs: tuple[Pair, ...], rule: OffsetRule, sensor: str, before: Compared | None = None) -> OffsetResult:
-    """The offset for these pairs of a rig with this sensor, and whether to enter it; ``touch`` where that is advised. ``before``:
-    the last comparison of this sensor.
+def work_out(pairs: tuple[Pair, ...], rule: OffsetRule, sensor: str, known: KnownBefore | None = None) -> OffsetResult:
+    """The offset for these pairs of a rig with this sensor, and whether to enter it; ``touch`` where that is advised.
 
     Raises ``Refused`` for missing pairs or numbers that cannot be temperatures."""
     _check(pairs, rule)
+    known = known or KnownBefore()
     n = len(pairs)
     display = np.array([p.display_c for p in pairs])
     reference = np.array([p.reference_c for p in pairs]) + rule.added_c
@@ -101,6 +125,7 @@ def work_out(pairs: tuple[Pair, ...], rule: OffsetRule, sensor: str, before: Com
     mean_display = _mean("mean display", display, "display")
     mean_reference = _mean("mean reference", reference, "reference", rule.added_c)
     scatter = float(np.std(deviation, ddof=1)) if n > 1 else 0.0
+    repeat = repeats(deviation, 0.0 if rule.how.recovered else UNRECOVERED, known.pooled)
     spread = Figure(
         "spread of the pairs",
         scatter,
@@ -112,7 +137,8 @@ def work_out(pairs: tuple[Pair, ...], rule: OffsetRule, sensor: str, before: Com
     )
     target = rule.setpoint_c if rule.school is OffsetSchool.TEMPERATURE_ADJUST else None
     error, exact = _exact(mean_display, mean_reference, rule, target)
-    uncertainty = _uncertainty(scatter, n, rule)
+    belief = believed(repeat, rule.display_digit_c, rule.reference_u_c, rule.how)
+    uncertainty = belief.expanded
     rounded = held(exact.value, rule.resolution_c)
     entered = min(max(rounded, -rule.limit_c), rule.limit_c)
     clipped = entered != rounded
@@ -150,10 +176,16 @@ def work_out(pairs: tuple[Pair, ...], rule: OffsetRule, sensor: str, before: Com
             uncertainty.value,
             rule.reference_u_c,
             abs(entered - rule.existing_c) > 0,
+            hypot(repeat.s_c, rule.display_digit_c / sqrt(12.0), rule.reference_u_c),
+            added_offset(rule.school, rule.existing_c),
+            known.room_c,
+            known.highest_c if known.highest_c is not None else max(float(np.max(reference)), known.room_c),
         ),
         sensor,
     )
+    allowed = known.allowed_c if known.allowed_c is not None else tolerance(sensor, mean_reference.value)
     high = reads_high(rule.school, rule.existing_c, error.value)
+    before = known.before
     piece = before.piece if before else ""
     now = Compared("this comparison", sensor, mean_reference.value, high, uncertainty.value, rule.added_c, piece)
     return OffsetResult(
@@ -169,6 +201,9 @@ def work_out(pairs: tuple[Pair, ...], rule: OffsetRule, sensor: str, before: Com
         judged.advice is Advice.CORRECT,
         judged.advice,
         judged.says,
+        belief,
+        conformity(error.value, belief.combined.value, uncertainty.value, allowed) if allowed else None,
+        error_line(display, reference),
         judged.causes,
         doubts((before, now)) if before else (),
     )
@@ -210,6 +245,11 @@ def _check(pairs: tuple[Pair, ...], rule: OffsetRule) -> None:
                 "correction or error",
             )
         )
+    for name in ("reference_digit_c", "places_c", "drift_c_per_min", "follows_slower_s", "swing_c"):
+        value = getattr(rule.how, name)
+        if not 0 <= value <= (MOST_LAG_S if name == "follows_slower_s" else MOST_DOUBT_C):
+            accepted = f"0…{MOST_LAG_S:g} s" if name == "follows_slower_s" else f"{{0…{MOST_DOUBT_C:g} Δ°C}}"
+            problems.append(Problem(f"how.{name}", f"{value:g} cannot be right; a slip of unit?", accepted))
     if rule.school is OffsetSchool.TEMPERATURE_ADJUST and rule.setpoint_c is None:
         problems.append(Problem("setpoint_c", "this school compares with the set-point", "the set-point in °C"))
     refuse_all(problems)
@@ -270,40 +310,9 @@ def _exact(display: Figure, reference: Figure, rule: OffsetRule, target: float |
     )
 
 
-def _uncertainty(scatter: float, n: int, rule: OffsetRule) -> Figure:
-    repeat = scatter / sqrt(n)
-    digit = rule.display_digit_c / sqrt(12)
-    combined = sqrt(repeat**2 + digit**2 + rule.reference_u_c**2)
-    if n > 1 and repeat > 0:
-        freedom = (n - 1) * (combined / repeat) ** 4
-        factor = coverage_factor(freedom)
-    else:
-        factor = 2.0
-    return Figure(
-        "uncertainty of the change",
-        factor * combined,
-        Kind.DIFFERENCE,
-        formula="U = t √(s²/n + digit²/12 + u_ref²)",
-        inputs=(
-            Input("spread", scatter, Kind.DIFFERENCE, "s", "computed"),
-            Input("pairs", n, Kind.COUNT, "n", "entered"),
-            Input("display digit", rule.display_digit_c, Kind.DIFFERENCE, "digit", "controller"),
-            Input("reference", rule.reference_u_c, Kind.DIFFERENCE, "u_ref", "entered"),
-            Input("coverage factor", factor, Kind.RATIO, "t", "Welch–Satterthwaite, {95.45 %}"),
-        ),
-        reason="A change smaller than this is noise."
-        if n > 1
-        else "Repeatability is unknown with one pair: this is too small.",
-        source="JCGM 100:2008 (GUM), annex G",
-        symbol="U",
-    )
-
-
-def coverage_factor(degrees_of_freedom: float) -> float:
-    """Student's t for 95.45 %: 4.53 for 2 degrees of freedom, 2.65 for 5, towards 2 for many (GUM table G.2)."""
-    if not degrees_of_freedom > 0:
-        raise refuse("degrees_of_freedom", "must be more than zero", "> 0")
-    return float(scipy.special.stdtrit(degrees_of_freedom, 0.5 + 0.9545 / 2))
+def added_offset(school: OffsetSchool, existing_c: float) -> float:
+    """The offset in force as one that is added to the reading, °C."""
+    return converted(existing_c, school, OffsetSchool.ADDED_TO_READING)
 
 
 def _sentence(rule: OffsetRule, display: float, reference: float, entered: float) -> str:

@@ -8,14 +8,14 @@ the causes are computed and compared with the pairs, and one of them is mended i
 from dataclasses import dataclass
 from enum import StrEnum
 
+import numpy as np
+
 from ..errors import refuse
 from ..messages import difference
-from ..sensing.sensors import NTC, sensor_range
-from ..sensing.suspects import Explanation, explain_freely, own_error
+from ..sensing.suspects import own_error
+from .causes import Causes, Seen, ranked_causes, usable_pairs
+from .certificates import NEARBY_C
 from .schools import OffsetSchool
-
-MOST_CAUSES = 4
-"""Causes that are named: those that fit best (our choice)."""
 
 LEAST_REASON = 8
 """Letters of a reason for entering an offset against the advice: some words."""
@@ -29,6 +29,7 @@ class Advice(StrEnum):
     MORE_PAIRS = "more_pairs"
     NAME_REFERENCE = "name_reference"
     FIND_CAUSE = "find_cause"
+    ONE_TEMPERATURE = "one_temperature"
 
 
 SAYS = {
@@ -37,22 +38,26 @@ SAYS = {
     Advice.MORE_PAIRS: "more pairs first",
     Advice.NAME_REFERENCE: "say how good the reference is",
     Advice.FIND_CAUSE: "find the cause first",
+    Advice.ONE_TEMPERATURE: "one temperature at a time",
 }
+NEEDS_REASON = (Advice.FIND_CAUSE, Advice.ONE_TEMPERATURE)
+"""Advice that is only passed over with a reason."""
 
 
 @dataclass(frozen=True)
 class Verdict:
-    """The advice, why, and what could be behind an error too large for sensor and input, likeliest first."""
+    """The advice, why, and what could be behind an error too large for sensor and input."""
 
     advice: Advice
     says: str
-    causes: tuple[Explanation, ...] = ()
+    causes: Causes | None = None
 
 
 @dataclass(frozen=True)
 class Found:
     """What a worksheet holds, all in °C: the raw reading (without any offset) and the reference of each pair, the total offset
-    that takes one to the other, the change against the offset in force, its expanded uncertainty, and what the reference has."""
+    that takes one to the other, the change against the offset in force, its expanded uncertainty, and what the reference has; the standard
+    uncertainty of one pair, the offset in force as one added to the reading, the room and the hottest it may be."""
 
     raw_c: tuple[float, ...]
     reference_c: tuple[float, ...]
@@ -61,6 +66,10 @@ class Found:
     uncertainty_c: float
     reference_u_c: float
     enters_change: bool
+    pair_u_c: float
+    added_offset_c: float
+    room_c: float
+    highest_c: float
 
 
 def verdict(found: Found, sensor: str) -> Verdict:
@@ -72,7 +81,14 @@ def verdict(found: Found, sensor: str) -> Verdict:
             Advice.FIND_CAUSE,
             f"{difference(abs(found.total_c), '.2g')} in all is more than a new sensor of its class and an ordinary input explain "
             f"({difference(explained, '.2g')}): an offset would hide what is wrong.",
-            _causes(found, sensor, explained),
+            _causes(found, sensor),
+        )
+    apart = max(found.reference_c) - min(found.reference_c)
+    if apart > NEARBY_C:
+        return Verdict(
+            Advice.ONE_TEMPERATURE,
+            f"The pairs are spread over {difference(apart, '.0f')}, and one offset holds at one temperature: compare at the working "
+            "temperature, or correct with a second point.",
         )
     if abs(found.change_c) < found.uncertainty_c:
         return Verdict(
@@ -96,14 +112,13 @@ def verdict(found: Found, sensor: str) -> Verdict:
     )
 
 
-def _causes(found: Found, sensor: str, own_c: float) -> tuple[Explanation, ...]:
-    if sensor == NTC:
-        return ()
-    low, high = sensor_range(sensor)
-    pairs = tuple((raw, ref) for raw, ref in zip(found.raw_c, found.reference_c, strict=True) if low <= ref <= high)
-    if not pairs:
-        return ()
-    return explain_freely(sensor, pairs, own_c)[:MOST_CAUSES]
+def _causes(found: Found, sensor: str) -> Causes | None:
+    raw, true = np.array(found.raw_c), np.array(found.reference_c)
+    known = usable_pairs(sensor, raw, true)
+    if not known.any():
+        return None
+    seen = Seen(raw[known], true[known], found.pair_u_c, found.added_offset_c, found.room_c, found.highest_c)
+    return ranked_causes(sensor, seen)
 
 
 def raw_reading(display_c: float, existing_c: float, setpoint_c: float | None, school: OffsetSchool) -> float:
@@ -115,6 +130,7 @@ def raw_reading(display_c: float, existing_c: float, setpoint_c: float | None, s
 
 
 def check_entering(advice: Advice, says: str, reason: str) -> None:
-    """Raises ``Refused`` where an error too large is to be entered without a reason; other advice may be passed over."""
-    if advice is Advice.FIND_CAUSE and len(reason) < LEAST_REASON:
+    """Raises ``Refused`` where an error too large, or of no one temperature, is to be entered without a reason; other advice may be
+    passed over."""
+    if advice in NEEDS_REASON and len(reason) < LEAST_REASON:
         raise refuse("anyway", f"{SAYS[advice]}: {says}", "record it as found, or say why all the same")

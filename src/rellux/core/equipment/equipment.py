@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from datetime import date
 from enum import StrEnum
 
+from ..calibration.certified import Certificate, check_certificates
 from ..errors import Problem, refuse, refuse_all
 from ..heating.wire import ohm_per_metre
 from ..messages import quantity
@@ -84,7 +85,7 @@ class Probe:
 @dataclass(frozen=True)
 class Equipment:
     """``name``: what stands on its label. ``life``: operations a switch is made for at its load. ``due``: when its certificate or check is
-    to be renewed."""
+    to be renewed. ``certificates``: of a reference, in any order."""
 
     name: str
     role: EquipmentRole
@@ -92,6 +93,7 @@ class Equipment:
     probe: Probe | None = None
     life: float | None = None
     due: date | None = None
+    certificates: tuple[Certificate, ...] = ()
 
     @property
     def says(self) -> str:
@@ -104,7 +106,7 @@ class Equipment:
         return f"{describe(self.probe.sensor)}{wires}{pair}{size}"
 
 
-def check_equipment(it: Equipment) -> None:
+def check_equipment(it: Equipment, today: date) -> None:
     """Raise ``Refused`` with every field that cannot be."""
     problems = []
     if not 1 <= len(it.name) <= LONGEST_NAME or not re.search(r"\w", it.name):
@@ -122,7 +124,10 @@ def check_equipment(it: Equipment) -> None:
     if it.life is not None and it.role is not EquipmentRole.SWITCH:
         problems.append(Problem("life", "only a switch wears by operations", "left out"))
     problems += _outside("life", it.life, LIFE, "", "operations a switch is made for")
+    if it.certificates and it.role is not EquipmentRole.REFERENCE:
+        problems.append(Problem("certificates", f"a {ROLES[it.role].lower()} is no reference", "left out"))
     refuse_all([*problems, *(_probe_problems(it.probe) if it.probe else [])])
+    check_certificates(it.certificates, today)
 
 
 def _outside(name: str, value: float | None, span: tuple[float, float], unit: str, what: str) -> list[Problem]:
@@ -197,6 +202,12 @@ def changed(before: Equipment, after: Equipment) -> str:
         "Note": (before.note, after.note),
         "Life": (f"{before.life:g}" if before.life else "", f"{after.life:g}" if after.life else ""),
         "Certificate until": (before.due, after.due),
+        "Certificates": (_dated(before), _dated(after)),
     }
     said = [f"{what}: {old or '—'} → {new or '—'}" for what, (old, new) in pairs.items() if old != new]
     return "; ".join(said) or "Details changed"
+
+
+def _dated(it: Equipment) -> str:
+    """The days of its certificates."""
+    return ", ".join(f"{c.dated}" for c in sorted(it.certificates, key=lambda c: c.dated))

@@ -2,7 +2,7 @@
 
 import dataclasses
 import math
-from datetime import datetime
+from datetime import date
 from enum import Enum
 from functools import cache
 from typing import Any, ClassVar, TypeVar
@@ -82,7 +82,7 @@ def as_json(value: Any) -> Any:
         return value
     if isinstance(value, Enum):
         return value.value
-    if isinstance(value, datetime):
+    if isinstance(value, date):  # a moment is one too
         return value.isoformat()
     if dataclasses.is_dataclass(value) and not isinstance(value, type):
         return {f.name: as_json(getattr(value, f.name)) for f in dataclasses.fields(value)}

@@ -1,23 +1,39 @@
-"""What is known of the offset in a rig's controller: which kind it is, what fixed that, how much is in it now, and its record."""
+"""What is known of the offset in a rig's controller, of its sensor's record, of what it is compared with, and when that is due again."""
 
-from dataclasses import dataclass
+from dataclasses import asdict, dataclass
+from datetime import date, datetime
+from math import inf
 from typing import Any
 
+import numpy as np
+from django.db.models import QuerySet
+from django.utils import timezone
 from django.utils.timezone import localtime
 
-from rellux.core.calibration.certificates import CertificateSays, Compared, reads_high
-from rellux.core.calibration.offsets import OffsetRule
+from rellux.core.calibration.belief import Circumstances
+from rellux.core.calibration.certificates import NEARBY_C, CertificateSays, Compared, reads_high
+from rellux.core.calibration.drift import Aged, Drift, DueAgain, Interval, drift, due_again, due_date
+from rellux.core.calibration.offsets import KnownBefore, OffsetResult, OffsetRule, Pair, work_out
+from rellux.core.calibration.references import ReferenceInput
+from rellux.core.calibration.repeats import Pooled, pooled
 from rellux.core.calibration.schools import OffsetSchool, converted
+from rellux.core.equipment.equipment import EquipmentRole
+from rellux.core.findings import Finding, Severity
+from rellux.core.form import fill
+from rellux.core.sensing.choosing import NOBLE
+from rellux.core.sensing.sensors import is_thermocouple, tolerance
 from rellux.core.setup.proposals import offset_school
 from rellux.core.setup.schools import school_of
-from rellux.server.equipment.places import sensors_of
+from rellux.server.equipment.domain import compared_with
+from rellux.server.equipment.places import place_of, sensors_of
 from rellux.server.links.live import live_of
 from rellux.server.links.maps import map_of
 from rellux.server.links.models import LinkState
+from rellux.server.rigs.domain import purpose_of
 from rellux.server.rigs.models import Rig
 from rellux.server.setup.domain import current_values, rig_facts, working_values
 
-from .models import Calibration
+from .models import Calibration, CalibrationPlan
 
 USUAL_STEP_C = 0.1
 """Step of an offset where nothing is known of the controller, °C (common practice, no source)."""
@@ -65,8 +81,23 @@ def rule_from(plain: dict[str, Any], school: str) -> OffsetRule:
     """A rule as it was recorded. Raises ``ValueError`` or ``TypeError`` for what is none."""
     says = plain.get("certificate_says")
     return OffsetRule(
-        **{**plain, "school": OffsetSchool(school), "certificate_says": CertificateSays(says) if says else None}
+        **{
+            **plain,
+            "school": OffsetSchool(school),
+            "certificate_says": CertificateSays(says) if says else None,
+            "how": Circumstances(**plain.get("how", {})),
+        }
     )
+
+
+def plain_rule(rule: OffsetRule) -> dict[str, Any]:
+    """As it is recorded."""
+    return {**asdict(rule), "school": rule.school.value}
+
+
+def reference_from(plain: dict[str, Any]) -> ReferenceInput:
+    """What is asked of a reference, from plain values. Raises ``Refused`` for what cannot be."""
+    return fill(ReferenceInput, plain)
 
 
 def _compared(c: Calibration, piece: str) -> Compared:
@@ -74,3 +105,143 @@ def _compared(c: Calibration, piece: str) -> Compared:
     near = sum(p["reference_c"] for p in c.pairs) / len(c.pairs) + rule.added_c
     high = reads_high(rule.school, c.as_found_c, c.error_c)
     return Compared(f"{localtime(c.at):%-d %B %Y}", c.sensor, near, high, c.uncertainty_c, rule.added_c, piece)
+
+
+def of_sensor(rig: Rig) -> QuerySet[Calibration]:
+    """Comparisons of the sensor in place, oldest first: a piece the workshop knows brings its own from other rigs."""
+    fitted = place_of(rig, EquipmentRole.SENSOR)
+    if fitted is None:
+        return rig.calibrations.filter(sensor=rig.sensor).order_by("at", "pk")
+    return compared_with(fitted.equipment).filter(sensor=rig.sensor).order_by("at", "pk")
+
+
+@dataclass(frozen=True)
+class RecordPoint:
+    """One comparison of the sensor in place: what it read too high without any offset, and U, °C; ``rig``: where."""
+
+    at: datetime
+    error_c: float
+    expanded_c: float
+    near_c: float
+    rig: str
+
+
+def record_of_sensor(rig: Rig) -> list[RecordPoint]:
+    """Those near the working temperature, oldest first."""
+    found = [(c, _compared(c, "")) for c in of_sensor(rig).select_related("rig")]
+    return [
+        RecordPoint(c.at, it.reads_high_c, it.uncertainty_c, it.near_c, c.rig.name)
+        for c, it in found
+        if abs(it.near_c - rig.working_c) <= NEARBY_C
+    ]
+
+
+def scatter_before(rig: Rig) -> Pooled | None:
+    """How single pairs scattered in earlier comparisons of this rig."""
+    scatters = []
+    for c in rig.calibrations.filter(sensor=rig.sensor):
+        added = c.school == OffsetSchool.ADDED_TO_READING
+        deviations = [p["reference_c"] - (p["display_c"] if added else 0.0) for p in c.pairs]
+        if len(deviations) > 1:
+            scatters.append((len(deviations), float(np.std(deviations, ddof=1))))
+    return pooled(scatters)
+
+
+def known_before(rig: Rig) -> KnownBefore:
+    """What a new comparison is held against."""
+    purpose, fitted = purpose_of(rig), place_of(rig, EquipmentRole.SENSOR)
+    now = (rig.sensor, fitted.equipment.name if fitted else "")
+    before = next((c for c in reversed(compared(rig)) if c.probe == now), None)
+    return KnownBefore(before, scatter_before(rig), purpose.ambient_c, purpose.highest_c, allowed_of(rig))
+
+
+def known_then(scatter_before: dict[str, Any], allowed_c: float | None) -> KnownBefore:
+    """What was known when a comparison was recorded. Raises ``ValueError`` or ``TypeError`` for what cannot be."""
+    before = Pooled(**scatter_before) if scatter_before else None
+    if before and not (before.s_c >= 0 and before.freedom > 0):
+        raise ValueError("a scatter that is none")
+    return KnownBefore(pooled=before, allowed_c=allowed_c)
+
+
+def worked_again(c: Calibration) -> OffsetResult:
+    """A recorded comparison, worked out from its pairs as it was then."""
+    pairs = tuple(Pair(**p) for p in c.pairs)
+    return work_out(pairs, rule_from(c.rule, c.school), c.sensor, known_then(c.scatter_before, c.allowed_c))
+
+
+def plan_of(rig: Rig) -> CalibrationPlan | None:
+    return rig.calibration_plans.first()
+
+
+def allowed_of(rig: Rig) -> float | None:
+    """How far its display may be off: as somebody set it, else what its sensor's class permits when new; °C."""
+    plan = plan_of(rig)
+    if plan and plan.allowed_c is not None:
+        return plan.allowed_c
+    return tolerance(rig.sensor, rig.working_c) if rig.sensor else None
+
+
+@dataclass(frozen=True)
+class Again:
+    """The sensor's record, its drift, and when it is compared again; ``due`` is ``None`` where nothing was compared yet."""
+
+    record: list[RecordPoint]
+    drift: Drift
+    after: DueAgain | None
+    due: date | None
+
+
+def again(rig: Rig) -> Again:
+    """Of a rig with a sensor."""
+    record = record_of_sensor(rig)
+    days = tuple(Aged(_day(p.at), p.error_c, p.expanded_c) for p in record)
+    found = drift(days, allowed_of(rig) or inf)
+    newest = of_sensor(rig).last()
+    if newest is None:
+        return Again(record, found, None, None)
+    plan = plan_of(rig)
+    school = Interval(plan.interval) if plan else Interval.RECORD
+    ages_fast = is_thermocouple(rig.sensor) and rig.sensor not in NOBLE
+    after = due_again(school, plan.days if plan else None, max(len(record), 1), ages_fast, rig.working_c, found)
+    return Again(record, found, after, due_date(timezone.localdate(newest.at), after))
+
+
+def _day(at: datetime) -> float:
+    return at.timestamp() / 86400.0
+
+
+def calibration_findings(rig: Rig) -> list[Finding]:
+    """That it is due; and comparisons outside their chart."""
+    if not rig.sensor or not rig.calibrations.exists():
+        return []
+    it = again(rig)
+    found = []
+    if it.due is not None and it.after is not None and it.due <= timezone.localdate():
+        found.append(
+            Finding(
+                "calibration.due",
+                Severity.ADVICE,
+                title="Compare the display again",
+                reason=f"It was due on {it.due:%-d %B %Y}. {it.after.why}",
+                fix="Warm it up, let it settle, take pairs.",
+            )
+        )
+    if it.drift.chart and len(it.record) - 1 in it.drift.chart.outside:
+        found.append(
+            Finding(
+                "calibration.chart",
+                Severity.FAULT,
+                title="The newest comparison is outside its chart",
+                reason="It moved further from the others than they scatter: something happened to the sensor, the reference or the place.",
+                fix="Compare once more with another reference before anything is entered.",
+            )
+        )
+    return found
+
+
+def dates_of_calibration(rig: Rig) -> list[tuple[str, date]]:
+    """What of a rig is to be compared again, and when."""
+    if not rig.sensor or not rig.calibrations.exists():
+        return []
+    due = again(rig).due
+    return [("Compare the display", due)] if due else []

@@ -1,8 +1,14 @@
 from django.urls import path
 
-from . import views
+from . import bench_views, record_views, table_views, views
 
 urlpatterns = [
+    path("calibration.ics", record_views.CalibrationCalendar.as_view()),
     path("rigs/<slug:slug>/calibration", views.CalibrationDetail.as_view()),
+    path("rigs/<slug:slug>/calibration.csv", table_views.CalibrationTable.as_view()),
     path("rigs/<slug:slug>/calibration/preview", views.CalibrationPreview.as_view()),
+    path("rigs/<slug:slug>/calibration/reference", bench_views.StandardAsked.as_view()),
+    path("rigs/<slug:slug>/calibration/settled", bench_views.SettledDetail.as_view()),
+    path("rigs/<slug:slug>/calibration/exchange", bench_views.ExchangeAsked.as_view()),
+    path("rigs/<slug:slug>/calibration/plan", record_views.CalibrationPlanDetail.as_view()),
 ]

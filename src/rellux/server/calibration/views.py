@@ -1,7 +1,8 @@
 """The calibration station: pairs in, the offset to enter out, saved as found and as left."""
 
 from dataclasses import asdict, dataclass
-from datetime import datetime
+from datetime import date, datetime
+from typing import Any
 
 from django.shortcuts import get_object_or_404
 from django.utils import timezone
@@ -9,50 +10,31 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
 
-from rellux.core.calibration.certificates import CertificateSays, doubts
-from rellux.core.calibration.offsets import OffsetResult, OffsetRule, Pair, work_out
-from rellux.core.calibration.references import Reference, references
-from rellux.core.calibration.schools import SAYS, OffsetSchool, converted
+from rellux.core.calibration.certificates import doubts
+from rellux.core.calibration.drift import SAYS as SAYS_INTERVAL
+from rellux.core.calibration.drift import Drift, DueAgain, Interval
+from rellux.core.calibration.offsets import OffsetResult
+from rellux.core.calibration.references import ReferenceInput, ReferencePlan, offered
+from rellux.core.calibration.schools import OffsetSchool, converted
 from rellux.core.calibration.verdicts import SAYS as SAYS_ADVICE
 from rellux.core.calibration.verdicts import check_entering
 from rellux.core.equipment.equipment import EquipmentRole
 from rellux.core.errors import refuse
 from rellux.core.findings import Finding
-from rellux.core.sensing.sensors import tolerance
+from rellux.core.form import Field, Option, fields_of, plain
 from rellux.core.spine import Station
 from rellux.server.api.endpoint import endpoint
 from rellux.server.api.shapes import read, reply
-from rellux.server.equipment.places import place_of
+from rellux.server.equipment.models import Equipment
 from rellux.server.rigs.change import changing, note
+from rellux.server.rigs.domain import purpose_of
 from rellux.server.rigs.models import Rig
 from rellux.server.setup.domain import save_sheet, working_values
 from rellux.server.setup.models import Sheet
 
-from .domain import compared, offset_of
+from .comparing import OffsetInput, PairInput, comparison
+from .domain import RecordPoint, again, allowed_of, compared, offset_of, plain_rule, plan_of
 from .models import Calibration
-
-
-@dataclass(frozen=True)
-class PairInput:
-    display_c: float
-    reference_c: float
-
-
-@dataclass(frozen=True)
-class OffsetInput:
-    """Pairs and what the controller takes; differences in °C. ``school``, ``existing_c`` and ``resolution_c`` default to what is
-    known of the controller; another school than its own is refused."""
-
-    pairs: list[PairInput]
-    school: OffsetSchool | None = None
-    existing_c: float | None = None
-    resolution_c: float | None = None
-    limit_c: float = 20.0
-    setpoint_c: float | None = None
-    display_digit_c: float = 0.1
-    reference_u_c: float = 0.0
-    certificate_c: float = 0.0
-    certificate_says: CertificateSays | None = None
 
 
 @dataclass(frozen=True)
@@ -82,61 +64,85 @@ class CalibrationRow:
 
 
 @dataclass(frozen=True)
+class Instrument:
+    """A reference of the workshop. ``due``: when its certificate ends; ``certified``: it has certificates."""
+
+    id: int
+    name: str
+    note: str
+    due: date | None
+    certified: bool
+
+
+@dataclass(frozen=True)
+class CalibrationPlanView:
+    """By which school it is compared again, as somebody chose; ``intervals``: what there is to choose."""
+
+    interval: Interval
+    days: int | None
+    allowed_c: float | None
+    intervals: list[Option]
+
+
+@dataclass(frozen=True)
 class CalibrationView:
+    """``allowed_c``: how far the display may be off. ``record``: comparisons of the sensor in place near its working temperature,
+    wherever it was; ``due`` and ``after``: when it is compared again, and why."""
+
     revision: int
     sensor: str
     offset_c: float
-    tolerance_c: float | None
+    allowed_c: float | None
     school: OffsetSchool
     school_fixed_by: str
     step_c: float
-    references: list[Reference]
+    offered: list[ReferencePlan]
+    reference_fields: list[Field]
+    reference_start: dict[str, Any]
+    instruments: list[Instrument]
     rows: list[CalibrationRow]
     doubts: list[Finding]
-
-
-def _worked_out(rig: Rig, given: OffsetInput) -> tuple[OffsetRule, OffsetResult]:
-    if not rig.sensor:
-        raise refuse("parts", "choose the parts first", "a sensor")
-    known = offset_of(rig)
-    if given.school is not None and given.school is not known.school and known.fixed_by:
-        raise refuse(
-            "school",
-            f"this controller's offset is {SAYS[known.school]}, {known.fixed_by}: one of the other kind corrects the wrong way",
-            f"{known.school.value}; if that is wrong, change it in Set-up first",
-        )
-    rule = OffsetRule(
-        given.school or known.school,
-        known.offset_c if given.existing_c is None else given.existing_c,
-        known.step_c if given.resolution_c is None else given.resolution_c,
-        given.limit_c,
-        given.setpoint_c,
-        given.display_digit_c,
-        given.reference_u_c,
-        given.certificate_c,
-        given.certificate_says,
-    )
-    pairs = tuple(Pair(p.display_c, p.reference_c) for p in given.pairs)
-    fitted = place_of(rig, EquipmentRole.SENSOR)
-    now = (rig.sensor, fitted.equipment.name if fitted else "")
-    before = next((c for c in reversed(compared(rig)) if c.probe == now), None)
-    return rule, work_out(pairs, rule, rig.sensor, before)
+    record: list[RecordPoint]
+    drift: Drift | None
+    after: DueAgain | None
+    due: date | None
+    plan: CalibrationPlanView
 
 
 def calibration_view(rig: Rig) -> CalibrationView:
-    known = offset_of(rig)
+    known, it = offset_of(rig), again(rig) if rig.sensor else None
+    plan = plan_of(rig)
     return CalibrationView(
         rig.revision,
         rig.sensor,
         known.offset_c,
-        tolerance(rig.sensor, rig.working_c) if rig.sensor else None,
+        allowed_of(rig),
         known.school,
         known.fixed_by,
         known.step_c,
-        list(references(rig.working_c)),
+        list(offered(rig.working_c, purpose_of(rig).ambient_c)),
+        list(fields_of(ReferenceInput)),
+        plain(ReferenceInput()),
+        instruments(),
         [_row(c, known.school) for c in rig.calibrations.all()],
         list(doubts(compared(rig))),
+        it.record if it else [],
+        it.drift if it else None,
+        it.after if it else None,
+        it.due if it else None,
+        CalibrationPlanView(
+            Interval(plan.interval) if plan else Interval.RECORD,
+            plan.days if plan else None,
+            plan.allowed_c if plan else None,
+            [Option(key.value, words) for key, words in SAYS_INTERVAL.items()],
+        ),
     )
+
+
+def instruments() -> list[Instrument]:
+    """The workshop's references that are in use."""
+    rows = Equipment.objects.filter(role=EquipmentRole.REFERENCE.value, scrapped_at__isnull=True)
+    return [Instrument(row.pk, row.name, row.note, row.due, bool(row.certificates)) for row in rows]
 
 
 def _row(c: Calibration, school: OffsetSchool) -> CalibrationRow:
@@ -177,7 +183,8 @@ class CalibrationDetail(APIView):
         if not 1 <= len(given.reference.strip()) <= 120:
             raise refuse("reference", "say what you compared with", "1…120 characters")
         with changing(slug, given.revision) as rig:
-            rule, result = _worked_out(rig, given.offset)
+            found = comparison(rig, given.offset)
+            rule, result = found.rule, found.result
             why = given.anyway.strip()
             if given.enter:
                 check_entering(result.verdict, result.advice, why)
@@ -189,12 +196,15 @@ class CalibrationDetail(APIView):
                 reference=given.reference.strip(),
                 sensor=rig.sensor,
                 school=rule.school.value,
-                pairs=[asdict(p) for p in given.offset.pairs],
-                rule={**asdict(rule), "school": rule.school.value},
+                pairs=[asdict(p) for p in found.pairs],
+                rule=plain_rule(rule),
                 as_found_c=rule.existing_c,
                 as_left_c=as_left,
                 error_c=result.error.value,
                 uncertainty_c=result.uncertainty.value,
+                compared_with=given.offset.compared_with,
+                scatter_before=asdict(found.known.pooled) if found.known.pooled else {},
+                allowed_c=found.known.allowed_c,
             )
             if given.enter:
                 entered = {"offset_school": rule.school.value, "offset_c": as_left}
@@ -217,4 +227,4 @@ class CalibrationPreview(APIView):
     @endpoint("workOutOffset", OffsetResult, OffsetInput)
     def post(self, request: Request, slug: str) -> Response:
         rig = get_object_or_404(Rig, slug=slug)
-        return reply(_worked_out(rig, read(request, OffsetInput))[1])
+        return reply(comparison(rig, read(request, OffsetInput)).result)

@@ -1,7 +1,9 @@
 """What the optics shop owns by the piece: probes that moved, a limiter, relays, references."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
+from rellux.core.calibration.certificates import CertificateSays
+from rellux.core.calibration.certified import Certificate, CertificatePoint
 from rellux.core.equipment.equipment import Equipment, EquipmentRole, Probe, check_equipment
 from rellux.server.equipment.domain import keep
 from rellux.server.equipment.models import Equipment as Row
@@ -20,7 +22,37 @@ class Owned:
     stays: tuple[Span, ...] = ()
     remarks: tuple[tuple[float, str, str], ...] = ()
     due_in: float | None = None
+    certificates: tuple["Certified", ...] = ()
 
+
+@dataclass(frozen=True)
+class Certified:
+    """A certificate of so many days ago: at a temperature its number and U, °C."""
+
+    age: float
+    says: CertificateSays
+    points: tuple[tuple[float, float, float], ...]
+
+    def on(self, day: Day) -> Certificate:
+        return Certificate(day.ago(self.age).date(), self.says, tuple(CertificatePoint(*p) for p in self.points))
+
+
+PLATINUM_CERTIFICATES = (
+    Certified(
+        742.0,
+        CertificateSays.CORRECTION,
+        ((0.0, 0.01, 0.03), (60.0, 0.02, 0.04), (120.0, 0.05, 0.05), (250.0, 0.09, 0.08)),
+    ),
+    Certified(
+        377.0,
+        CertificateSays.CORRECTION,
+        ((0.0, 0.00, 0.03), (60.0, 0.00, 0.04), (120.0, 0.02, 0.05), (250.0, 0.06, 0.08)),
+    ),
+)
+TYPE_S_CERTIFICATES = (
+    Certified(590.0, CertificateSays.ERROR, ((300.0, 1.6, 1.0), (560.0, 2.6, 1.2), (900.0, 3.4, 1.5))),
+    Certified(225.0, CertificateSays.ERROR, ((300.0, 1.8, 1.0), (560.0, 2.9, 1.2), (900.0, 3.8, 1.5))),
+)
 
 S, R = EquipmentRole.SENSOR, EquipmentRole
 PLATINUM = Probe("Pt100", leads=3, sheath_mm=4.0, length_mm=60.0, lead_m=2.0, lead_mm2=0.22)
@@ -62,8 +94,12 @@ OWNED = (
         (("cement-cabinet", 39.0, None),),
         ((39.0, TECHNICIAN, "New, out of its bag"),),
     ),
-    Owned(Equipment("T-01", R.REFERENCE, "platinum thermometer, to {250 °C}"), due_in=-12.0),
-    Owned(Equipment("T-02", R.REFERENCE, "type S in a ceramic tube"), due_in=140.0),
+    Owned(
+        Equipment("T-01", R.REFERENCE, "platinum thermometer, to {250 °C}"),
+        due_in=-12.0,
+        certificates=PLATINUM_CERTIFICATES,
+    ),
+    Owned(Equipment("T-02", R.REFERENCE, "type S in a ceramic tube"), due_in=140.0, certificates=TYPE_S_CERTIFICATES),
 )
 
 
@@ -71,9 +107,9 @@ def equipment(day: Day) -> None:
     """Every piece, where it was, and what somebody wrote of it."""
     rigs = {r.slug: r for r in Rig.objects.all()}
     for owned in OWNED:
-        check_equipment(owned.it)
+        check_equipment(owned.it, day.now.date())
         row = Row()
-        keep(row, owned.it)
+        keep(row, replace(owned.it, certificates=tuple(c.on(day) for c in owned.certificates)))
         row.due = day.ago(-owned.due_in).date() if owned.due_in is not None else None
         row.save()
         for slug, came, went in owned.stays:

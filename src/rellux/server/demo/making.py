@@ -1,7 +1,7 @@
 """Making the demo: every run comes from the simulator, every calibration from its computation."""
 
 from collections.abc import Callable
-from dataclasses import asdict, dataclass, replace
+from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
 from typing import Any
 
@@ -28,6 +28,7 @@ from rellux.core.spine import Station
 from rellux.core.tuning.identify import identify
 from rellux.core.wiring.usual_circuits import starting_point, usual
 from rellux.server.api.shapes import as_json
+from rellux.server.calibration.domain import plain_rule
 from rellux.server.calibration.models import Calibration
 from rellux.server.guarding.domain import proposed, situation_of
 from rellux.server.guarding.domain import told as told_of
@@ -156,7 +157,7 @@ def offsets(
     existing = 0.0
     for age, left in steps:
         error = existing - left
-        pairs = tuple(Pair(60.0 + wobble, 60.0 + wobble - error) for wobble in (-0.1, 0.0, 0.1))
+        pairs = tuple(Pair(60.0 + at, 60.0 + at - error + by) for at, by in ((-0.1, 0.03), (0.0, -0.04), (0.1, 0.01)))
         rule = OffsetRule(OffsetSchool.ADDED_TO_READING, existing, reference_u_c=0.05)
         at = day.ago(age, 14)
         entered = calibration(rig, at, reference, rule, pairs, sensor=rig.sensor)
@@ -186,7 +187,7 @@ def calibration(
         sensor=sensor,
         school=rule.school.value,
         pairs=[{"display_c": round(p.display_c, 2), "reference_c": round(p.reference_c, 2)} for p in pairs],
-        rule={**asdict(rule), "school": rule.school.value},
+        rule=plain_rule(rule),
         as_found_c=found,
         as_left_c=left,
         error_c=result.error.value,

@@ -100,7 +100,7 @@ def cement_cabinet(day: Day) -> Rig:
     values = sheet(rig, day.ago(38), TECHNICIAN, {"hysteresis_c": 2.0, "setpoint_high_c": 60.5}, Sheet.Kind.AS_FOUND)
     for age, hours in ((19.2, 3.0), (15.1, 5.0), (11.3, 2.5), (6.2, 4.0)):
         run(rig, values, day.ago(age), "Doublets, on/off", hours * 3600, seed=int(age * 10))
-    offsets(rig, day, [(24, -0.2), (10, -0.5)], "reference thermometer in the tray", values)
+    offsets(rig, day, [(36, -0.1), (30, -0.1), (23, -0.3), (17, -0.4), (10, -0.5)], "T-01", values)
     newest = run(rig, {**values, "offset_c": -0.5}, day.ago(2.1), "Heat-up from cold, on/off", 2.5 * 3600, seed=7)
     identified(rig, newest, day.ago(2))
     guarded(rig, day.ago(1.5), OPTICIAN, lambda plan: replace(plan, maximum_c=66.0))

@@ -1,19 +1,20 @@
 """Equipment between the database and the core: what is fitted, and what a piece has gone through."""
 
 from dataclasses import asdict
-from functools import lru_cache
 
 from django.db.models import Q, QuerySet
 from django.utils import timezone
 
+from rellux.core.calibration.certified import Certificate
 from rellux.core.control.settings import Mode
 from rellux.core.equipment.equipment import Equipment, EquipmentRole, Probe
 from rellux.core.equipment.findings import Fitted, fitted_findings
 from rellux.core.findings import Finding
 from rellux.core.runs.wear import times_on
-from rellux.server.api.shapes import of_plain
+from rellux.server.api.shapes import as_json, of_plain
 from rellux.server.calibration.models import Calibration
 from rellux.server.guarding.models import Proof
+from rellux.server.once import remembered
 from rellux.server.rigs.domain import choice_of
 from rellux.server.rigs.models import Rig
 from rellux.server.runs import store
@@ -25,13 +26,15 @@ from .places import fitted_to
 
 def piece(row: models.Equipment) -> Equipment:
     probe = of_plain(Probe, row.probe, "probe") if row.probe else None
-    return Equipment(row.name, EquipmentRole(row.role), row.note, probe, row.life, row.due)
+    certificates = tuple(of_plain(Certificate, c, f"certificates[{i}]") for i, c in enumerate(row.certificates))
+    return Equipment(row.name, EquipmentRole(row.role), row.note, probe, row.life, row.due, certificates)
 
 
 def keep(row: models.Equipment, it: Equipment) -> None:
     """The row as the piece says; not saved."""
     row.name, row.role, row.note, row.life, row.due = it.name, it.role.value, it.note, it.life, it.due
     row.probe = asdict(it.probe) if it.probe else {}
+    row.certificates = [as_json(c) for c in it.certificates]
 
 
 def _while(row: models.Equipment, moment: str) -> Q:
@@ -70,7 +73,7 @@ def operations_of(row: models.Equipment) -> float:
     return sum(_times_on(run.pk, run.samples) for run in runs_with(row))
 
 
-@lru_cache(maxsize=4096)
+@remembered(4096)
 def _times_on(key: int, samples: int) -> float:
     run = Run.objects.get(pk=key)
     period = run.sheet.get("period_s") if run.sheet.get("mode") == Mode.PID else None

@@ -1,11 +1,12 @@
 """Equipment in a rig's file: which pieces were in it, and when."""
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from datetime import date, datetime
 from typing import Any
 
 from django.utils import timezone
 
+from rellux.core.calibration.certified import Certificate
 from rellux.core.equipment.equipment import LONGEST_NAME, Equipment, EquipmentRole, Probe, check_equipment
 from rellux.core.errors import refuse
 from rellux.server.api.shapes import as_json, of_plain
@@ -27,13 +28,14 @@ class Filed:
     life: float | None = None
     due: date | None = None
     until: datetime | None = None
+    certificates: list[Certificate] = field(default_factory=list)
 
 
 def described(rig: Rig) -> list[dict[str, Any]]:
     rows = []
     for s in models.Stay.objects.filter(rig=rig).select_related("equipment"):
         it = piece(s.equipment)
-        filed = Filed(it.name, it.role, s.since, it.note, it.probe, it.life, it.due, s.until)
+        filed = Filed(it.name, it.role, s.since, it.note, it.probe, it.life, it.due, s.until, list(it.certificates))
         plain: dict[str, Any] = as_json(filed)
         rows.append(plain)
     return rows
@@ -45,8 +47,8 @@ def bring_in(rig: Rig, rows: list[dict[str, Any]]) -> None:
     now = timezone.now()
     for i, plain in enumerate(rows):
         row = of_plain(Filed, plain, f"equipment[{i}]")
-        it = Equipment(row.name, row.role, row.note, row.probe, row.life, row.due)
-        check_equipment(it)
+        it = Equipment(row.name, row.role, row.note, row.probe, row.life, row.due, tuple(row.certificates))
+        check_equipment(it, timezone.localdate())
         if row.since > now or (row.until is not None and not row.since <= row.until <= now):
             raise refuse(
                 f"equipment[{i}].since", "that stay ends before it begins, or has not been", "a time that has passed"

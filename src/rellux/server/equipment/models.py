@@ -17,6 +17,7 @@ class Equipment(models.Model):
     probe = models.JSONField(default=dict, blank=True)
     life = models.FloatField(null=True, blank=True)
     due = models.DateField(null=True, blank=True)
+    certificates = models.JSONField(default=list, blank=True)
     scrapped_at = models.DateTimeField(null=True, blank=True)
     revision = models.PositiveIntegerField(default=1)
 

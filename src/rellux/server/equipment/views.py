@@ -1,6 +1,6 @@
 """The workshop's equipment: what there is, where each piece is and was, what it has gone through; and what is fitted to a rig."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from datetime import date, datetime
 
 from django.db import transaction
@@ -11,6 +11,7 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
 
+from rellux.core.calibration.certified import Certificate
 from rellux.core.equipment.equipment import (
     FITTED,
     LONGEST_NOTE,
@@ -52,9 +53,12 @@ class EquipmentInput:
     life: float | None = None
     due: date | None = None
     revision: int | None = None
+    certificates: list[Certificate] = field(default_factory=list)
 
     def piece(self) -> Equipment:
-        return Equipment(self.name.strip(), self.role, self.note.strip(), self.probe, self.life, self.due)
+        return Equipment(
+            self.name.strip(), self.role, self.note.strip(), self.probe, self.life, self.due, tuple(self.certificates)
+        )
 
 
 @dataclass(frozen=True)
@@ -91,6 +95,7 @@ class EquipmentView:
     note: str
     probe: Probe | None
     life: float | None
+    certificates: list[Certificate]
     follows_s: float | None
     operations: float
     hours: float
@@ -177,7 +182,9 @@ def _view(row: models.Equipment) -> EquipmentView:
     it, use = piece(row), used(row)
     follows_s = it.probe.follows_s if it.probe else None
     times, record = operations_of(row), record_of(row)
-    return EquipmentView(_row(row), it.note, it.probe, it.life, follows_s, times, use.hours, use.hottest_c, record)
+    return EquipmentView(
+        _row(row), it.note, it.probe, it.life, list(it.certificates), follows_s, times, use.hours, use.hottest_c, record
+    )
 
 
 def _changing(key: int, revision: int | None) -> models.Equipment:
@@ -206,7 +213,7 @@ class All(APIView):
     @endpoint("addEquipment", EquipmentView, EquipmentInput, status=201)
     def post(self, request: Request) -> Response:
         row, it = models.Equipment(), read(request, EquipmentInput).piece()
-        check_equipment(it)
+        check_equipment(it, timezone.localdate())
         _check_free_name(row, it.name)
         keep(row, it)
         with transaction.atomic():
@@ -233,7 +240,7 @@ class One(APIView):
         with transaction.atomic():
             row = _changing(key, given.revision)
             before, it = piece(row), given.piece()
-            check_equipment(it)
+            check_equipment(it, timezone.localdate())
             _check_free_name(row, it.name)
             if row.stays.exists():
                 check_same_piece(before, it)

@@ -1,7 +1,6 @@
 """From rows to the core's questions, and what kept answers say about a rig."""
 
 import json
-from functools import lru_cache
 from typing import Any
 
 from rellux.core.errors import Refused
@@ -11,6 +10,7 @@ from rellux.core.questions.answer import Answer, Known, Question
 from rellux.core.questions.registry import QUESTIONS, STARTED
 from rellux.core.wiring.choice import suggested
 from rellux.core.wiring.model import Circuit
+from rellux.server.once import remembered
 from rellux.server.rigs.domain import choice_of, kind_of, purpose_of
 from rellux.server.rigs.models import Rig
 from rellux.server.tuning.domain import model_of
@@ -42,7 +42,7 @@ def start_of(question: Question, known: Known | None) -> dict[str, Any]:
         return plain(question.start(without))
 
 
-@lru_cache(maxsize=256)
+@remembered(256)
 def _answer(key: str, values: str) -> Answer:
     return QUESTIONS[key].ask(json.loads(values))
 

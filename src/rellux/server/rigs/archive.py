@@ -9,7 +9,7 @@ from typing import Any
 from django.db import models
 
 from rellux.server.api.pieces import Pieces
-from rellux.server.calibration.models import Calibration
+from rellux.server.calibration.models import Calibration, CalibrationPlan
 from rellux.server.equipment.filed import described
 from rellux.server.guarding.models import GuardPlan, Proof
 from rellux.server.menus.models import RigController
@@ -69,8 +69,12 @@ KEPT: tuple[tuple[str, type[models.Model], tuple[str, ...]], ...] = (
             "as_left_c",
             "error_c",
             "uncertainty_c",
+            "compared_with",
+            "scatter_before",
+            "allowed_c",
         ),
     ),
+    ("calibration_plans", CalibrationPlan, ("at", "who", "interval", "days", "allowed_c", "why")),
     ("entries", Entry, ("at", "who", "station", "title", "why", "before", "after")),
 )
 RIG = ("name", "kind", *PURPOSE_FIELDS, *PARTS_FIELDS, "circuit", "programme_forms", "created_at", "rewired_at")

@@ -3,7 +3,6 @@
 import logging
 from dataclasses import dataclass, fields
 from datetime import date, datetime, timedelta
-from functools import lru_cache
 from typing import Any
 
 from django.db.models import Exists, OuterRef, Prefetch, QuerySet, Subquery
@@ -16,6 +15,7 @@ from rellux.core.purpose.checks import purpose_findings
 from rellux.core.purpose.purpose import Effect, Fire, Limited
 from rellux.core.spine import Facts, NextAction, Station, StationState, next_action, spine
 from rellux.core.wiring.choice import Choice
+from rellux.server.calibration.domain import calibration_findings
 from rellux.server.calibration.models import Calibration
 from rellux.server.equipment.domain import equipment_findings
 from rellux.server.equipment.models import Stay
@@ -23,6 +23,7 @@ from rellux.server.guarding.domain import findings_of_plan
 from rellux.server.guarding.models import GuardPlan
 from rellux.server.links.live import NO_LINK, Live, live
 from rellux.server.links.models import Link
+from rellux.server.once import remembered
 from rellux.server.profiles.models import ProfileVersion
 from rellux.server.proving.domain import ProvingTold, proving_told
 from rellux.server.runs.models import Run
@@ -149,7 +150,7 @@ def findings_of(rig: Rig) -> dict[Station, tuple[Finding, ...]]:
     return _findings(rig.pk, rig.created_at, rig.revision, identified, mapped, timezone.localdate(), has_run)
 
 
-@lru_cache(maxsize=1024)
+@remembered(1024)
 def _findings(
     key: int, created_at: datetime, revision: int, identified: int | None, mapped: str | None, day: date, has_run: bool
 ) -> dict[Station, tuple[Finding, ...]]:
@@ -162,10 +163,11 @@ def _findings(
         Station.PROVING: _proving(key, created_at, revision, day, has_run).findings,
         Station.SETUP: tuple(setup_findings(rig)),
         Station.GUARDING: tuple(findings_of_plan(rig)),
+        Station.CALIBRATION: tuple(calibration_findings(rig)),
     }
 
 
-@lru_cache(maxsize=1024)
+@remembered(1024)
 def _proving(key: int, created_at: datetime, revision: int, day: date, has_run: bool) -> ProvingTold:
     return proving_told(Rig.objects.get(pk=key), has_run)
 

@@ -34,6 +34,7 @@ SAID = {
     "profiles": "profiles",
     "guard_plans": "plans of what guards it",
     "calibrations": "calibrations",
+    "calibration_plans": "calibration plans",
     "entries": "lines of the book",
     "sheets": "parameter sheets",
     "runs": "runs",

@@ -18,6 +18,7 @@ from django.db import DatabaseError, models, transaction
 from django.utils.dateparse import parse_datetime
 from numpy.typing import NDArray
 
+from rellux.core.calibration.drift import Interval, check_plan
 from rellux.core.calibration.offsets import Pair, work_out
 from rellux.core.errors import Refused, refuse
 from rellux.core.form import fill
@@ -35,7 +36,7 @@ from rellux.core.tuning.fit_verdict import FitVerdict
 from rellux.core.wiring.listing import formerly, from_plain
 from rellux.server.api.shapes import of_plain
 from rellux.server.api.strict_json import NotStrictError, loads
-from rellux.server.calibration.domain import rule_from
+from rellux.server.calibration.domain import known_then, reference_from, rule_from
 from rellux.server.equipment.filed import bring_in
 from rellux.server.guarding.stored import plan_from
 from rellux.server.menus.stored import block_from, description_from
@@ -74,7 +75,7 @@ _SINCE: dict[str, Any] = {
 }
 """What a rig is taken for by files of before it had these."""
 _LATER = ("kept", "built", "accepted", "photos", "equipment", "guard_plans", "proofs", "profiles", "controllers", "proved_steps",
-          "proved_stages")  # fmt: skip
+          "proved_stages", "calibration_plans")  # fmt: skip
 """Tables that files of before they existed do not have."""
 _MOMENTS = ("at", "started_at", "created_at", "rewired_at", "accepted_at", "removed_at")
 _LISTS = ("pairs", "subjects", "materials", "channels", "observed", "began", "steps")
@@ -197,6 +198,8 @@ def _section(data: dict[str, Any], key: str) -> list[dict[str, Any]]:
         raise refuse(key, "is no list of rows", UNCHANGED)
     if key == "parts":  # the user's own part is missing from them too
         rows = [{"title": "", "numbers": {}, **row} for row in rows]
+    if key == "calibrations":
+        rows = [{"compared_with": {}, "scatter_before": {}, "allowed_c": None, **row} for row in rows]
     if key == "controllers":
         rows = [{"block": {}, **row} for row in rows]
     if key == "sheets":
@@ -219,7 +222,10 @@ def _check_kept(row: dict[str, Any]) -> None:
 def _check_calibration(row: dict[str, Any]) -> None:
     """The pairs and the rule by the core that made them."""
     rule = rule_from(row["rule"], row["school"])
-    work_out(tuple(Pair(**p) for p in row["pairs"]), rule, row["sensor"])
+    if row["compared_with"]:
+        reference_from(row["compared_with"])
+    known = known_then(row["scatter_before"], row["allowed_c"])
+    work_out(tuple(Pair(**p) for p in row["pairs"]), rule, row["sensor"], known)
 
 
 def _check_proof(row: dict[str, Any]) -> None:
@@ -251,6 +257,7 @@ def _check_controller(row: dict[str, Any]) -> None:
 _RULES = {
     "kept": _check_kept,
     "calibrations": _check_calibration,
+    "calibration_plans": lambda row: check_plan(Interval(row["interval"]), row["days"], row["allowed_c"]),
     "sheets": lambda row: check_values(row["values"]),
     "guard_plans": lambda row: plan_from(row["plan"]),
     "proofs": _check_proof,

@@ -1,7 +1,6 @@
 """Parameter sheets between the database and the core."""
 
 from datetime import datetime
-from functools import lru_cache
 
 from django.utils import timezone
 
@@ -27,6 +26,7 @@ from rellux.server.guarding.stored import plan_of
 from rellux.server.links.maps import map_of
 from rellux.server.links.models import Link
 from rellux.server.menus.stored import description_from, paged
+from rellux.server.once import remembered
 from rellux.server.profiles.models import ProfileVersion
 from rellux.server.profiles.stored import profile_from
 from rellux.server.rigs.domain import kind_of, purpose_of
@@ -95,7 +95,7 @@ def _programme_top(rig: Rig) -> float | None:
     return max(tops, default=None)
 
 
-@lru_cache(maxsize=500)
+@remembered(500)
 def _top_of(number: int, at: datetime) -> float:
     """Of a version of a profile, which is never changed; ``at`` tells two of one number apart."""
     return profile_from(ProfileVersion.objects.get(pk=number, at=at).profile).highest_c

@@ -20,6 +20,7 @@ from rellux.core.wiring.model import ConnectionList
 from rellux.core.wiring.schedule import schedule
 from rellux.server.api.endpoint import endpoint
 from rellux.server.api.shapes import read, reply
+from rellux.server.calibration.models import Calibration
 from rellux.server.guarding.proof_views import asked, provable
 from rellux.server.proving.views import room_from, wired_rig
 from rellux.server.questions.domain import answer_of, kept_answers
@@ -29,6 +30,8 @@ from rellux.server.rigs.domain import choice_of, purpose_of
 from rellux.server.rigs.models import Rig
 from rellux.server.wiring.domain import connection_list, every_finding, faults_of, positions_of, wiring_findings
 
+from .calibration import calibration_of
+from .calibration_sheet import calibration_pdf
 from .diagram import Drawn
 from .guarding import guarding_of
 from .guarding_sheet import guarding_pdf
@@ -169,6 +172,15 @@ class HandoverView:
 
     lacking: list[str]
     use: list[PartOfUse]
+
+
+class CalibrationPdf(APIView):
+    @endpoint("calibrationSheet", None, query={"unit": str})
+    def get(self, request: Request, slug: str, number: int) -> HttpResponse:
+        """One comparison on a page: an in-house check, named as one."""
+        row = get_object_or_404(Calibration.objects.select_related("rig"), rig__slug=slug, pk=number)
+        with printed_in(request.query_params.get("unit", "C")):
+            return _pdf(calibration_pdf(calibration_of(row)), f"{slug}-comparison-{timezone.localdate(row.at)}")
 
 
 class HandoverDetail(APIView):

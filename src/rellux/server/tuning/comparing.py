@@ -1,7 +1,6 @@
 """Candidates of a rig between the database and the core, and as they are shown."""
 
 from dataclasses import dataclass, replace
-from functools import lru_cache
 
 import numpy as np
 
@@ -18,6 +17,7 @@ from rellux.core.tuning.situation import Situation
 from rellux.core.tuning.trials import Trial
 from rellux.core.wiring.choice import CONTACTS, Actuator
 from rellux.server.equipment.places import place_of
+from rellux.server.once import remembered
 from rellux.server.rigs.domain import kind_of, purpose_of
 from rellux.server.rigs.models import Rig
 from rellux.server.setup.domain import current_values, working_values
@@ -91,13 +91,13 @@ def _now(rig: Rig) -> ControllerSettings | None:
     return replace(settings, setpoint_c=rig.working_c) if settings.mode in (Mode.PID, Mode.ON_OFF) else None
 
 
-@lru_cache(maxsize=6)
+@remembered(6)
 def _compared(situation: Situation) -> Comparison:
     """The same situation gives the same answer: opening the station twice simulates once."""
     return compare(situation)
 
 
-@lru_cache(maxsize=16)
+@remembered(16)
 def _tried(situation: Situation, key: str, trial: Trial) -> Candidate:
     found = _compared(situation).candidate(key)
     assert found is not None  # see :func:`trial_of`

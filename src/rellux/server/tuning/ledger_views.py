@@ -2,7 +2,6 @@
 
 from dataclasses import dataclass
 from datetime import UTC, datetime
-from functools import lru_cache
 from typing import Any
 
 import numpy as np
@@ -20,6 +19,7 @@ from rellux.core.spine import Station
 from rellux.core.tuning.ledger import Changed, LedgerLine, RanAs, ledger
 from rellux.server.api.endpoint import endpoint
 from rellux.server.api.shapes import read, reply
+from rellux.server.once import remembered
 from rellux.server.rigs.change import changing, note
 from rellux.server.rigs.models import Entry, Rig
 from rellux.server.runs import store
@@ -103,7 +103,7 @@ def _ran(run: Run) -> RanAs | None:
     return _judged(run.pk, run.samples, run.name, run.started_at)
 
 
-@lru_cache(maxsize=256)
+@remembered(256)
 def _judged(pk: int, samples: int, name: str, started_at: datetime) -> RanAs | None:
     """``samples`` is there for the cache: a run that grew is another."""
     series = store.read(Run.objects.get(pk=pk))

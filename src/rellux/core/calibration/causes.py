@@ -1,0 +1,302 @@
+"""What is behind an error: every cause computed over all pairs, how likely each is, and the one test that tells the first two apart.
+
+A cause predicts what the display shows for each true temperature, given one circumstance nobody measured (the head's temperature, the
+ohms of a lead). Its likelihood is averaged over what that circumstance can be, so that one which fits only by a lucky value does not win;
+the sensor's own error within its class is common to all pairs. Connections are those of :mod:`rellux.core.sensing.mistakes`.
+"""
+
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass, replace
+from math import isfinite
+
+import numpy as np
+import scipy
+from numpy.typing import NDArray
+
+from ..messages import difference, temperature
+from ..sensing.mistakes import Circumstances, Mistake, mistakes
+from ..sensing.sensors import NTC, is_thermocouple, standard_range
+from ..sensing.suspects import FREE, own_error
+
+Array = NDArray[np.float64]
+
+NODES, GRID = 9, 121
+"""Values of a circumstance that are computed, and to which they are interpolated."""
+NONE_FITS = 0.01
+"""Probability below which the best cause is none: what is seen would be too rare with it (our choice)."""
+CLEARLY = 3.0
+"""How many times likelier the first must be than the second to be named alone (our choice)."""
+MOST_NAMED = 4
+"""Causes that are shown (our choice)."""
+LEAST_SHARE = 0.02
+"""Causes less likely than this are not shown (our choice)."""
+SHUNTS_C, SHUNT_GROWS_C = 600.0, 120.0
+"""From where a hot cable's insulation leaks, and by how much warmer it leaks e times more (common practice, no source)."""
+MOST_PLACE, MOST_CONSTANT_C, MOST_AGED_C, LEAST_SHUNT_C, MOST_SHUNT_C = 0.3, 30.0, 40.0, 1.0, 60.0
+"""What is found at rigs (our choice): share of the way to the room that places differ; a constant
+error; ageing and shunting at 1000 °C."""
+TERMINALS_C = (0.0, 60.0)
+"""Where an instrument's terminals are taken to be, °C."""
+ASKED = 41
+"""Temperatures tried for one more pair."""
+APART = 2.0
+"""Uncertainties two curves must be apart at some temperature to be told apart there."""
+COMMONER = {
+    "right": 3.0,
+    "place": 3.0,
+    "sign": 2.0,
+    "constant": 2.0,
+    "copper": 2.0,
+    "warm_terminals": 2.0,
+    "fahrenheit": 2.0,
+    "two_wire": 2.0,
+    "aged": 1.5,
+    "digit": 0.3,
+    "shunting": 0.5,
+}
+"""How often a cause is met, against 1 for the others (common practice, no source)."""
+
+
+@dataclass(frozen=True)
+class Cause:
+    """``likely``: its share of all causes, 0…1; ``residual_c``: rms of what is left with it, °C; ``fits``: what is seen would not be
+    too rare with it. ``reason``: what it would show; ``test``: how to see it."""
+
+    key: str
+    title: str
+    likely: float
+    residual_c: float
+    fits: bool
+    reason: str
+    test: str
+
+
+@dataclass(frozen=True)
+class Causes:
+    """The likeliest first; ``says``: one sentence on what to make of them, ``test``: the cheap test that tells the first two apart."""
+
+    ranked: tuple[Cause, ...]
+    says: str
+    test: str
+
+
+@dataclass(frozen=True)
+class Seen:
+    """Pairs of shape (n,): what the sensor shows without offset, and the true temperature, °C; standard uncertainty of one; the offset in
+    the controller, as added to the reading; the room, and the hottest it may be."""
+
+    raw_c: Array
+    true_c: Array
+    u_c: float
+    offset_c: float
+    room_c: float
+    highest_c: float
+
+
+Predict = Callable[[Array, float], Array]
+
+
+@dataclass(frozen=True)
+class _Suspect:
+    """``predict``: what is shown for true temperatures, by the circumstance, which lies between ``low`` and ``high``."""
+
+    key: str
+    title: str
+    test: str
+    predict: Predict
+    low: float = 0.0
+    high: float = 0.0
+    told: str = ""
+
+
+@dataclass(frozen=True)
+class _Weighed:
+    suspect: _Suspect
+    evidence: float
+    best: float
+    chi2: float
+
+
+def ranked_causes(sensor: str, seen: Seen) -> Causes:
+    """Every cause that can be at this sensor, weighed against the pairs. Pairs outside the sensor's table are left out by the caller."""
+    own = max(own_error(sensor, float(t)) for t in seen.true_c) / 2.0
+    n = len(seen.raw_c)
+    inverse = np.asarray(np.linalg.inv(np.eye(n) * max(seen.u_c, 1e-3) ** 2 + own**2), dtype=np.float64)
+    found = [_weighed(s, seen, inverse) for s in _suspects(sensor, seen)]
+    total = sum(w.evidence for w in found)
+    if not total > 0:
+        return Causes(
+            (), "None of the known causes shows anything like this: read both again, and look at the wiring.", ""
+        )
+    ordered = sorted(found, key=lambda w: -w.evidence)
+    ranked = [_cause(w, w.evidence / total, seen) for w in ordered]
+    named = tuple(c for c in ranked[:MOST_NAMED] if c.likely >= LEAST_SHARE)
+    return _told(named, ordered, seen, own)
+
+
+def _weighed(s: _Suspect, seen: Seen, inverse: Array) -> _Weighed:
+    """Evidence: the likelihood averaged over the circumstance, times how often the cause is met; χ² at its best value."""
+    if s.low == s.high:
+        at = np.array([s.low])
+        left = (s.predict(seen.true_c, s.low) - seen.raw_c)[None, :]
+    else:
+        nodes = np.linspace(s.low, s.high, NODES)
+        shown = np.array([s.predict(seen.true_c, float(v)) for v in nodes])
+        at = np.linspace(s.low, s.high, GRID)
+        left = np.array([np.interp(at, nodes, column) for column in shown.T]).T - seen.raw_c
+    chi2 = np.einsum("gi,ij,gj->g", left, inverse, left)
+    chi2 = np.where(np.isfinite(chi2), chi2, np.inf)
+    evidence = float(np.mean(np.exp(-chi2 / 2.0))) * COMMONER.get(s.key, 1.0)
+    k = int(np.argmin(chi2))
+    return _Weighed(s, evidence, float(at[k]), float(chi2[k]))
+
+
+def _cause(w: _Weighed, likely: float, seen: Seen) -> Cause:
+    would = w.suspect.predict(seen.true_c, w.best)
+    residual = float(np.sqrt(np.mean((would - seen.raw_c) ** 2)))
+    fits = isfinite(w.chi2) and float(scipy.special.chdtrc(len(seen.raw_c), w.chi2)) >= NONE_FITS
+    shown = ", ".join(temperature(float(v), ".1f") for v in dict.fromkeys(np.round(would[:3], 1)) if np.isfinite(v))
+    told = w.suspect.told.format(w.best) if w.suspect.told else ""
+    return Cause(
+        w.suspect.key,
+        w.suspect.title,
+        likely,
+        residual,
+        fits,
+        f"{told}It would show {shown}: {difference(residual, '.1f')} from what was seen.",
+        w.suspect.test,
+    )
+
+
+def _told(named: tuple[Cause, ...], ordered: list[_Weighed], seen: Seen, own: float) -> Causes:
+    if not named or not named[0].fits:
+        says = (
+            "None of the known causes explains it: read both again, and look at the wiring before anything is entered."
+        )
+        return Causes(named, says, named[0].test if named else "")
+    first = named[0]
+    if len(named) == 1:
+        return Causes(named, f"{first.title} explains it.", first.test)
+    second = named[1]
+    if first.likely >= CLEARLY * second.likely:
+        return Causes(
+            named, f"Most likely: {_lower(first.title)}.", _separates(ordered[0], ordered[1], seen, own) or first.test
+        )
+    test = _separates(ordered[0], ordered[1], seen, own)
+    says = f"{first.title}, or {_lower(second.title)}: these pairs do not tell them apart."
+    return Causes(named, says, test or first.test or second.test)
+
+
+def _lower(title: str) -> str:
+    return title[:1].lower() + title[1:]
+
+
+def _separates(one: _Weighed, other: _Weighed, seen: Seen, own: float) -> str:
+    """One more pair at the temperature where the two differ most, if that is enough; empty where no temperature tells them apart."""
+    at = np.linspace(seen.room_c, seen.highest_c, ASKED)
+    gap = np.abs(one.suspect.predict(at, one.best) - other.suspect.predict(at, other.best))
+    gap = np.where(np.isfinite(gap), gap, 0.0)
+    k = int(np.argmax(gap))
+    if gap[k] <= APART * (seen.u_c**2 + own**2) ** 0.5:
+        return ""
+    shows = [float(w.suspect.predict(at[k : k + 1], w.best)[0]) for w in (one, other)]
+    return (
+        f"Compare once more at {temperature(float(at[k]), '.0f')}: the first would show {temperature(shows[0], '.0f')} without offset, "
+        f"the second {temperature(shows[1], '.0f')}."
+    )
+
+
+def _suspects(sensor: str, seen: Seen) -> Iterator[_Suspect]:
+    if sensor != NTC:
+        yield from _connections(sensor, seen)
+    else:
+        yield _Suspect("right", "Connected rightly", "", lambda true, _: true)
+    yield from _others(sensor, seen)
+
+
+def _connections(sensor: str, seen: Seen) -> Iterator[_Suspect]:
+    usual = replace(Circumstances(), terminals_c=min(max(seen.room_c, TERMINALS_C[0]), TERMINALS_C[1]))
+    for m in mistakes(sensor, usual):
+        if m.key in FREE:
+            name, low, high, told = FREE[m.key]
+            yield _Suspect(
+                m.key, m.title if told else _untold(m), m.test, _with(sensor, m.key, name, usual), low, high, told
+            )
+        else:
+            yield _Suspect(m.key, m.title, m.test, lambda true, _, m=m: m.display(true).celsius)  # type: ignore[misc]
+
+
+def _untold(m: Mistake) -> str:
+    """The title without the number of usual circumstances."""
+    return {
+        "two_wire": "Leads not compensated, as with two wires",
+        "three_wire": "One of three wires has more ohms than its fellow",
+        "warm_terminals": "Terminals are not at the temperature the instrument takes them for",
+    }[m.key]
+
+
+def _with(sensor: str, key: str, name: str, usual: Circumstances) -> Predict:
+    def predict(true: Array, value: float) -> Array:
+        return next(m for m in mistakes(sensor, replace(usual, **{name: value})) if m.key == key).display(true).celsius
+
+    return predict
+
+
+def _others(sensor: str, seen: Seen) -> Iterator[_Suspect]:
+    """Causes that are no connection."""
+    room = seen.room_c
+    yield _Suspect(
+        "place",
+        "The two are not equally warm: place, immersion, or the stem",
+        "Exchange the places of both and compare again: what turns round is the place.",
+        lambda true, share: true + share * (true - room),
+        -MOST_PLACE,
+        MOST_PLACE,
+    )
+    yield _Suspect(
+        "constant",
+        "An error of the same size everywhere: the input, or the sensor",
+        "Put the sensor in ice, or another sensor on the input.",
+        lambda true, by: true + by,
+        -MOST_CONSTANT_C,
+        MOST_CONSTANT_C,
+    )
+    if abs(seen.offset_c) > own_error(sensor, float(seen.true_c[0])) / 4:
+        yield _Suspect(
+            "sign",
+            "The offset in it has the wrong sign, or is one of the other kind",
+            "Set the offset to zero and look whether the display comes nearer.",
+            lambda true, _: true + seen.offset_c,
+        )
+    yield _Suspect(
+        "digit",
+        "A decimal point has slipped",
+        "Look at the decimals of the display.",
+        lambda true, _: true / 10.0,
+    )
+    if sensor in ("K", "N", "E", "J"):
+        yield _Suspect(
+            "aged",
+            "The sensor has aged with the heat",
+            "Compare with a new sensor of the same type beside it.",
+            lambda true, at_1000: true + at_1000 * (true / 1000.0) ** 2,
+            -MOST_AGED_C,
+            MOST_AGED_C,
+        )
+    if is_thermocouple(sensor) and float(np.max(seen.true_c)) > SHUNTS_C:
+        yield _Suspect(
+            "shunting",
+            "The hot insulation of its cable leaks",
+            "Ohms from wire to sheath, hot: some kilo-ohms leak.",
+            lambda true, at_1000: true - at_1000 * np.exp((true - 1000.0) / SHUNT_GROWS_C),
+            LEAST_SHUNT_C,
+            MOST_SHUNT_C,
+        )
+
+
+def usable_pairs(sensor: str, raw_c: Array, true_c: Array) -> NDArray[np.bool_]:
+    """Which pairs lie in the sensor's table, shape (n,)."""
+    if sensor == NTC:
+        return np.ones(len(raw_c), dtype=bool)
+    low, high = standard_range(sensor)
+    return np.asarray((true_c >= low) & (true_c <= high) & np.isfinite(raw_c))

@@ -1,0 +1,120 @@
+"""Whether a rig has settled enough to be compared now, from the last minutes of its run: drift with its uncertainty, cycles, and what a
+mean over part of a cycle would be off by."""
+
+from dataclasses import dataclass
+from enum import StrEnum
+from itertools import pairwise
+from math import sqrt
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..explain import Figure, Input
+from ..messages import difference, quantity, spoken_time
+from ..runs.cycles import cycles_of
+from ..units import Kind
+from .coverage import coverage_factor
+
+SETTLED_C_PER_MIN = 0.1
+"""Drift below which a comparison is taken (our choice: with a lag of a minute between the two it is a tenth of a degree)."""
+LEAST_S, LEAST_ROWS = 180.0, 12
+"""Shortest stretch a drift is told from, and readings in it (our choice)."""
+LOOKS_S = 900.0
+"""How far back it is looked (common practice: 10 to 15 minutes)."""
+
+Array = NDArray[np.float64]
+
+
+class Settling(StrEnum):
+    """``now``: compare. ``wait``: it drifts. ``unsure``: the record is too short or too noisy to say."""
+
+    NOW = "now"
+    WAIT = "wait"
+    UNSURE = "unsure"
+
+
+@dataclass(frozen=True)
+class Settled:
+    """``drift`` in °C/min with 95.45 % either side; ``swing_c`` from trough to peak and ``period_s`` where it cycles; ``bias``: what a
+    mean at any odd moment of a cycle may be off by."""
+
+    state: Settling
+    says: str
+    drift: Figure | None = None
+    period_s: float | None = None
+    swing_c: float = 0.0
+    bias: Figure | None = None
+
+
+def settled(time_s: Array, reading_c: Array) -> Settled:
+    """From the newest readings of a run, times rising, shapes (n,). Only the last quarter of an hour is looked at."""
+    recent = time_s >= (time_s[-1] - LOOKS_S if len(time_s) else 0.0)
+    t, y = time_s[recent], reading_c[recent]
+    good = np.isfinite(y)
+    t, y = t[good], y[good]
+    if len(t) < LEAST_ROWS or t[-1] - t[0] < LEAST_S:
+        return Settled(
+            Settling.UNSURE, f"Wait: it needs {spoken_time(LEAST_S)} of record to see whether it still drifts."
+        )
+    cycles = cycles_of(t, y)
+    if len(cycles):
+        return _cycling(t, y, cycles.at, cycles.swing, cycles.period(t))
+    slope, u, freedom = _slope(t, y)
+    return _told(slope, coverage_factor(freedom) * u, t[-1] - t[0])
+
+
+def _cycling(t: Array, y: Array, at: NDArray[np.int64], swing: float, period: float) -> Settled:
+    """Over whole cycles: the mean of each cycle is one value, and their trend is the drift."""
+    means = np.array([np.mean(y[a:b]) for a, b in pairwise(at)])
+    middles = (t[at[:-1]] + t[at[1:]]) / 2.0
+    bias = Figure(
+        "a mean of a few odd moments may be off by",
+        swing / 2.0,
+        Kind.DIFFERENCE,
+        formula="swing / 2",
+        inputs=(Input("from trough to peak", swing, Kind.DIFFERENCE, "swing", "the run"),),
+        reason="Moments taken at hand fall anywhere in the cycle; spread evenly over whole ones their mean has no bias.",
+    )
+    if len(means) < 3:
+        says = f"It cycles every {spoken_time(period)}: wait for three whole cycles to see whether it drifts."
+        return Settled(Settling.UNSURE, says, None, period, swing, bias)
+    slope, u, freedom = _slope(middles, means)
+    told = _told(slope, coverage_factor(freedom) * u, t[-1] - t[0])
+    says = f"{told.says} It cycles by {difference(swing, '.2g')} every {spoken_time(period)}: spread the pairs evenly over whole cycles."
+    return Settled(told.state, says, told.drift, period, swing, bias)
+
+
+def _slope(t: Array, y: Array) -> tuple[float, float, float]:
+    """Slope, its standard uncertainty and degrees of freedom by least squares; readings that hang together count as fewer (the lag-one
+    correlation of what is left, first-order process)."""
+    x = t - t.mean()
+    slope = float(x @ (y - y.mean()) / (x @ x))
+    left = y - y.mean() - slope * x
+    n = len(y)
+    follows = float(left[:-1] @ left[1:] / max(left @ left, 1e-300))
+    follows = min(max(follows, 0.0), 0.98)
+    worth = max(n * (1.0 - follows) / (1.0 + follows), 3.0)
+    scatter = sqrt(float(left @ left) / n * worth / (worth - 2.0))
+    spread = sqrt(float(x @ x) / n)
+    return slope, scatter / (spread * sqrt(worth)), worth - 2.0
+
+
+def _told(slope: float, expanded: float, seen_s: float) -> Settled:
+    per_minute, unsure = slope * 60.0, expanded * 60.0
+    drift = Figure(
+        "drift",
+        per_minute,
+        Kind.RATE,
+        formula="least squares",
+        inputs=(Input("looked at", seen_s, Kind.TIME, "", "the run"),),
+        reason="Settled is what moves less than so much a minute, its uncertainty included.",
+        low=per_minute - unsure,
+        high=per_minute + unsure,
+    )
+    most = quantity(SETTLED_C_PER_MIN, "°C/min")
+    found = f"{quantity(abs(per_minute), '°C/min', '.2g')} ± {quantity(unsure, '°C/min', '.1g')}"
+    if abs(per_minute) + unsure <= SETTLED_C_PER_MIN:
+        return Settled(Settling.NOW, f"Compare now: it drifts {found}.", drift)
+    if abs(per_minute) > SETTLED_C_PER_MIN:
+        return Settled(Settling.WAIT, f"Wait: it drifts {found}; settled is below {most}.", drift)
+    return Settled(Settling.UNSURE, f"Wait a little: it drifts {found}, which is not surely below {most}.", drift)

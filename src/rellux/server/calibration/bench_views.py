@@ -1,0 +1,115 @@
+"""What is asked at the bench before pairs are worth taking: what a reference is worth, whether it has settled, and what is left when two
+probes change places."""
+
+from dataclasses import dataclass, field
+from typing import Any
+
+import numpy as np
+from django.shortcuts import get_object_or_404
+from django.utils import timezone
+from rest_framework.request import Request
+from rest_framework.response import Response
+from rest_framework.views import APIView
+
+from rellux.core.calibration.certificates import HOTTEST_C
+from rellux.core.calibration.certified import CertifiedAt
+from rellux.core.calibration.exchange import Exchanged, exchanged
+from rellux.core.calibration.references import ReferenceWorth, check_good_enough
+from rellux.core.calibration.settling import LOOKS_S, Settled, settled
+from rellux.core.errors import Problem, refuse_all
+from rellux.core.units import ABSOLUTE_ZERO_C
+from rellux.server.api.endpoint import endpoint
+from rellux.server.api.shapes import read, reply
+from rellux.server.equipment.models import Equipment
+from rellux.server.rigs.models import Rig
+from rellux.server.runs import store
+from rellux.server.runs.models import Run
+
+from .comparing import standard_of
+from .domain import allowed_of
+
+
+@dataclass(frozen=True)
+class StandardInput:
+    """Answers of the reference's form, and a reference of the workshop, if it is one."""
+
+    compared_with: dict[str, Any] = field(default_factory=dict)
+    instrument: int | None = None
+
+
+@dataclass(frozen=True)
+class StandardView:
+    """``warns``: that it is not good enough for what is allowed here, or its certificate has ended; empty where neither is so."""
+
+    worth: ReferenceWorth | None
+    certified: CertifiedAt | None
+    warns: str
+
+
+class StandardAsked(APIView):
+    changes_rig = False
+
+    @endpoint("whatReferenceIsWorth", StandardView, StandardInput)
+    def post(self, request: Request, slug: str) -> Response:
+        rig = get_object_or_404(Rig, slug=slug)
+        given = read(request, StandardInput)
+        found = standard_of(rig, given.compared_with, given.instrument)
+        u = found.certified.u_c if found.certified else found.worth.u.value if found.worth and found.worth.u else None
+        allowed = allowed_of(rig)
+        warns = [check_good_enough(2.0 * u, allowed)] if u is not None and allowed else []
+        return reply(StandardView(found.worth, found.certified, " ".join([*warns, ended(given.instrument)]).strip()))
+
+
+def ended(instrument: int | None) -> str:
+    """That a reference's certificate has ended, and that makes every comparison with it doubtful."""
+    row = Equipment.objects.filter(pk=instrument, due__lt=timezone.localdate()).first() if instrument else None
+    return (
+        f"Its certificate ended on {row.due:%-d %B %Y}: what is found with it holds until somebody doubts it."
+        if row
+        else ""
+    )
+
+
+class SettledDetail(APIView):
+    @endpoint("whetherSettled", Settled)
+    def get(self, request: Request, slug: str) -> Response:
+        """Of the run that is being recorded; without one there is nothing to tell it from."""
+        rig = get_object_or_404(Rig, slug=slug)
+        run = rig.runs.filter(removed_at__isnull=True, status=Run.Status.RECORDING).order_by("-started_at").first()
+        if run is None:
+            return reply(settled(np.empty(0), np.empty(0)))
+        newest = store.read(run, max(run.length_s - LOOKS_S, 0.0), None)
+        return reply(settled(newest.time_s, newest.reading_c))
+
+
+@dataclass(frozen=True)
+class BothShow:
+    """What two probes showed at one moment, °C."""
+
+    first_c: float
+    second_c: float
+
+
+@dataclass(frozen=True)
+class ExchangeInput:
+    """Pairs before the two changed places, and after."""
+
+    before: list[BothShow]
+    after: list[BothShow]
+
+
+class ExchangeAsked(APIView):
+    changes_rig = False
+
+    @endpoint("exchangePlaces", Exchanged, ExchangeInput)
+    def post(self, request: Request, slug: str) -> Response:
+        get_object_or_404(Rig, slug=slug)
+        given = read(request, ExchangeInput)
+        refuse_all(
+            Problem(f"{name}[{i}]", "is not a temperature here", "{-273…2000 °C}")
+            for name, rows in (("before", given.before), ("after", given.after))
+            for i, row in enumerate(rows)
+            if not all(ABSOLUTE_ZERO_C < v < HOTTEST_C for v in (row.first_c, row.second_c))
+        )
+        sides = (np.array([r.first_c - r.second_c for r in rows]) for rows in (given.before, given.after))
+        return reply(exchanged(*sides))

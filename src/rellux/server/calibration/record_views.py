@@ -1,0 +1,89 @@
+"""When a display is compared again: by which school, how far it may be off, and into any calendar."""
+
+from dataclasses import dataclass
+from functools import partial
+
+from django.http import HttpResponse
+from django.utils import timezone
+from rest_framework.request import Request
+from rest_framework.response import Response
+from rest_framework.views import APIView
+
+from rellux.core.calibration.drift import SAYS, Interval, check_plan
+from rellux.core.errors import refuse
+from rellux.core.proving.judging import LONGEST_WHY
+from rellux.core.spine import Station
+from rellux.server.api.calendar import Dated, feed
+from rellux.server.api.endpoint import endpoint
+from rellux.server.api.shapes import read, reply
+from rellux.server.equipment.models import Equipment
+from rellux.server.rigs.change import changing, note
+from rellux.server.rigs.models import Rig
+
+from .domain import dates_of_calibration, plan_of
+from .models import CalibrationPlan
+from .views import CalibrationView, calibration_view
+
+
+@dataclass(frozen=True)
+class CalibrationPlanInput:
+    """``days``: of a fixed interval. ``allowed_c``: how far the display may be off, left out for what its class permits."""
+
+    revision: int
+    interval: Interval
+    days: int | None = None
+    allowed_c: float | None = None
+    why: str = ""
+
+
+class CalibrationPlanDetail(APIView):
+    @endpoint("planCalibration", CalibrationView, CalibrationPlanInput)
+    def put(self, request: Request, slug: str) -> Response:
+        given = read(request, CalibrationPlanInput)
+        check_plan(given.interval, given.days, given.allowed_c)
+        if len(given.why.strip()) > LONGEST_WHY:
+            raise refuse("why", "that is too long", f"up to {LONGEST_WHY} characters")
+        with changing(slug, given.revision) as rig:
+            before = plan_of(rig)
+            CalibrationPlan.objects.create(
+                rig=rig,
+                at=timezone.now(),
+                who=request.user.title,
+                interval=given.interval.value,
+                days=given.days,
+                allowed_c=given.allowed_c,
+                why=given.why.strip(),
+            )
+            note(
+                rig,
+                request.user,
+                Station.CALIBRATION,
+                "When it is compared again",
+                before=_plain(before),
+                after={"interval": SAYS[given.interval], "days": given.days, "allowed_c": given.allowed_c},
+                why=given.why.strip(),
+            )
+        return reply(calibration_view(rig))
+
+
+def _plain(plan: CalibrationPlan | None) -> dict[str, object]:
+    if plan is None:
+        return {}
+    return {"interval": SAYS[Interval(plan.interval)], "days": plan.days, "allowed_c": plan.allowed_c}
+
+
+class CalibrationCalendar(APIView):
+    @endpoint("calibrationCalendar", None)
+    def get(self, request: Request) -> HttpResponse:
+        """One whole-day event for every rig whose display is to be compared again, and for every certificate that ends."""
+        rigs = [partial(_dates, rig) for rig in Rig.objects.filter(archived_at__isnull=True)]
+        return feed("calibration", [*rigs, _certificates])
+
+
+def _dates(rig: Rig) -> list[Dated]:
+    return [(f"{rig.slug}-compare", f"{rig.name}: {what}", day) for what, day in dates_of_calibration(rig)]
+
+
+def _certificates() -> list[Dated]:
+    rows = Equipment.objects.filter(scrapped_at__isnull=True, due__isnull=False)
+    return [(f"equipment-{row.pk}", f"{row.name}: its certificate ends", row.due) for row in rows if row.due]

@@ -1,0 +1,216 @@
+"""Drift, charts and dates against SciPy, a printed chart and simulated sensors; settling and exchanged places against simulated truths."""
+
+import numpy as np
+import pytest
+import scipy.stats
+
+from rellux.core.calibration.conformity import Conforms, conformity
+from rellux.core.calibration.drift import (
+    GROWN_DAYS,
+    OLD_DAYS,
+    YOUNG_DAYS,
+    Aged,
+    Interval,
+    check_plan,
+    control_limits,
+    drift,
+    due_again,
+    lines,
+)
+from rellux.core.calibration.exchange import exchanged
+from rellux.core.calibration.settling import Settling, settled
+from rellux.core.errors import Refused
+
+
+def test_lines_are_those_of_weighted_least_squares():
+    """Against NumPy, for many sensors at once, some with fewer comparisons."""
+    random = np.random.default_rng(3)
+    day, error = np.sort(random.uniform(0, 900, (40, 8)), axis=1), random.normal(0, 0.3, (40, 8))
+    u = random.uniform(0.05, 0.4, (40, 8))
+    error[::3, 5:] = np.nan
+    found = lines(day, error, u)
+    for i in range(40):
+        there = np.isfinite(error[i])
+        (slope, _), covariance = np.polyfit(day[i, there], error[i, there], 1, w=1 / u[i, there], cov="unscaled")
+        left = (
+            error[i, there]
+            - np.polyval(np.polyfit(day[i, there], error[i, there], 1, w=1 / u[i, there]), day[i, there])
+        ) / u[i, there]
+        birge = max(np.sqrt(left @ left / (there.sum() - 2)), 1.0)
+        assert found.slope[i] == pytest.approx(slope) and found.u_slope[i] == pytest.approx(
+            birge * covariance[0, 0] ** 0.5
+        )
+        assert found.freedom[i] == there.sum() - 2
+
+
+def test_the_chart_of_single_values_is_the_handbooks():
+    """NIST/SEMATECH e-Handbook of Statistical Methods, 6.3.2.2, flow rate: 50.81, limits 45.8159 and 55.8041."""
+    rates = (49.6, 47.6, 49.9, 51.3, 47.8, 51.2, 52.6, 52.4, 53.6, 52.1)
+    found = control_limits(tuple(Aged(float(i), r, 1.0) for i, r in enumerate(rates)))
+    assert (found.centre_c, found.low_c, found.high_c) == (
+        pytest.approx(50.81),
+        pytest.approx(45.8159, abs=2e-3),
+        pytest.approx(55.8041, abs=2e-3),
+    )
+    assert found.outside == () and control_limits(()) is None
+    jumped = control_limits(tuple(Aged(float(i), r, 1.0) for i, r in enumerate((*rates, *rates, 70.0))))
+    assert jumped.outside == (20,)
+
+
+def history(random, slope, n=6, every=60.0, u=0.1):
+    return tuple(Aged(every * i, slope * every * i + random.normal(0, u), 2 * u) for i in range(n))
+
+
+def test_a_drift_is_seen_when_there_is_one():
+    """Simulated: seen in none of 20 sensors that stand still more than chance allows, and in most that drift a lot."""
+    random = np.random.default_rng(11)
+    false = sum(drift(history(random, 0.0), 1.0).seen for _ in range(400))
+    right = sum(drift(history(random, 0.003), 1.0).seen for _ in range(400))
+    assert false / 400 < 0.07 and right / 400 > 0.85
+    held = 0
+    for _ in range(400):
+        per_year = drift(history(random, 0.001), 1.0).per_year
+        held += per_year.low <= 0.001 * 365.25 <= per_year.high
+    assert held / 400 > 0.93
+
+
+def test_before_the_date_the_sensor_is_still_within_what_is_allowed():
+    """Simulated linear drifts, corrected at the newest comparison: at the date hardly one is out by more than is allowed."""
+    random, out, dated = np.random.default_rng(12), 0, 0
+    for _ in range(600):
+        slope = random.normal(0, 0.004)
+        record = history(random, slope, n=int(random.integers(3, 8)))
+        found = drift(record, 1.0)
+        after = due_again(Interval.RECORD, None, len(record), False, 60.0, found)
+        if found.crosses_days is None or found.crosses_days < 8:
+            continue
+        dated += 1
+        wrongly_corrected = record[-1].error_c - slope * record[-1].day
+        out += abs(slope * after.days - wrongly_corrected) > 1.0
+    assert dated > 100 and out / dated < 0.05
+
+
+def test_dates_by_each_school():
+    few, none = drift((Aged(0, 0.0, 0.2),), 1.0), drift((), 1.0)
+    assert few.per_year is None and "2 more comparisons" in few.says and "3 more" in none.says
+    days = [due_again(Interval.PRACTICE, None, n, False, 60.0, few).days for n in (1, 2, 3, 9)]
+    assert days == [YOUNG_DAYS, GROWN_DAYS, OLD_DAYS, OLD_DAYS]
+    assert due_again(Interval.PRACTICE, None, 3, True, 900.0, few).days == OLD_DAYS / 2
+    assert due_again(Interval.PRACTICE, None, 3, True, 800.0, few).days == OLD_DAYS  # near miss
+    assert due_again(Interval.FIXED, 45, 3, False, 60.0, few).days == 45
+    young = due_again(Interval.RECORD, None, 1, False, 60.0, few)
+    assert young.days == YOUNG_DAYS and young.school is Interval.PRACTICE and "too short" in young.why
+    still = drift(tuple(Aged(300.0 * i, 0.0, 0.05) for i in range(8)), 5.0)
+    assert still.crosses_days is None and due_again(Interval.RECORD, None, 8, False, 60.0, still).days == 365
+    coarse = drift(tuple(Aged(60.0 * i, 0.0, 2.0) for i in range(4)), 1.0)
+    assert "less sure than what is allowed" in due_again(Interval.RECORD, None, 4, False, 60.0, coarse).why
+    assert "one day" in drift((Aged(1, 0.1, 0.1),) * 4, 1.0).says
+
+
+@pytest.mark.parametrize(
+    ("plan", "field"),
+    [
+        ((Interval.FIXED, None, None), "days"),
+        ((Interval.FIXED, 6, None), "days"),
+        ((Interval.RECORD, 731, None), "days"),
+        ((Interval.RECORD, None, 0.0), "allowed_c"),
+        ((Interval.RECORD, None, 201.0), "allowed_c"),
+    ],
+)
+def test_plans_that_are_none(plan, field):
+    check_plan(Interval.FIXED, 7, 200.0)
+    with pytest.raises(Refused) as refused:
+        check_plan(*plan)
+    assert refused.value.problems[0].field == field
+
+
+@pytest.mark.parametrize(
+    ("error", "expanded", "conforms"),
+    [(0.5, 0.5, Conforms.YES), (0.51, 0.5, Conforms.UNSURE), (-1.4, 0.5, Conforms.UNSURE), (-1.51, 0.5, Conforms.NO)],
+)
+def test_a_guard_band_as_wide_as_the_uncertainty(error, expanded, conforms):
+    """JCGM 106:2012, 8.3.2; the probability against drawing the true error."""
+    found = conformity(error, expanded / 2, expanded, 1.0)
+    assert found.conforms is conforms and found.accept_to.value == pytest.approx(0.5)
+    drawn = error + np.random.default_rng(1).standard_normal(400_000) * expanded / 2
+    assert found.inside.value == pytest.approx(100 * np.mean(np.abs(drawn) <= 1.0), abs=0.3)
+    with pytest.raises(Refused):
+        conformity(0.0, 0.1, 0.2, 0.0)
+    assert conformity(0.5, 0.0, 0.0, 1.0).inside.value == 100.0
+
+
+def follows(random, seconds, slope_per_min, noise=0.05, hangs=0.9, step=2.0, swing=0.0, period=300.0):
+    t = np.arange(0.0, seconds, step)
+    wander = np.empty(len(t))
+    wander[0] = random.normal(0, noise)
+    for i in range(1, len(t)):
+        wander[i] = hangs * wander[i - 1] + random.normal(0, noise * np.sqrt(1 - hangs**2))
+    return t, 100.0 + slope_per_min * t / 60.0 + wander + swing / 2 * np.sin(2 * np.pi * t / period)
+
+
+def test_it_says_compare_now_only_when_it_has_settled():
+    """Simulated rigs whose readings hang together: never *now* on one that drifts by twice what is settled, mostly on one that stands."""
+    random = np.random.default_rng(21)
+    states = {
+        slope: [settled(*follows(random, 900, slope)).state for _ in range(200)] for slope in (0.0, 0.2, -0.2, 1.0)
+    }
+    assert sum(s is Settling.NOW for s in states[0.0]) > 180
+    assert all(s is not Settling.NOW for slope in (0.2, -0.2, 1.0) for s in states[slope])
+    assert all(s is Settling.WAIT for s in states[1.0])
+    held = 0
+    for _ in range(300):
+        found = settled(*follows(random, 900, 0.05)).drift
+        held += found.low <= 0.05 <= found.high
+    assert held / 300 > 0.9
+
+
+def test_a_cycling_rig_is_judged_by_whole_cycles():
+    random = np.random.default_rng(22)
+    standing = [settled(*follows(random, 1800, 0.0, noise=0.02, swing=4.0, period=200.0)) for _ in range(20)]
+    assert all(s.state is Settling.NOW for s in standing)
+    assert all(
+        s.period_s == pytest.approx(200.0, rel=0.03) and s.bias.value == pytest.approx(2.0, rel=0.1) for s in standing
+    )
+    assert "whole cycles" in standing[0].says
+    drifting = [settled(*follows(random, 1800, 0.4, noise=0.02, swing=8.0, period=200.0)) for _ in range(20)]
+    assert all(s.state is Settling.WAIT for s in drifting)
+    few = settled(*follows(random, 500, 0.0, noise=0.02, swing=4.0, period=200.0))
+    assert few.state is Settling.UNSURE
+
+
+def test_too_little_is_no_answer():
+    assert settled(np.empty(0), np.empty(0)).state is Settling.UNSURE
+    t, y = follows(np.random.default_rng(1), 170, 0.0)
+    assert settled(t, y).state is Settling.UNSURE and "{3 min}" in settled(t, y).says
+    y[:] = np.nan
+    assert settled(t, y).state is Settling.UNSURE
+
+
+def test_places_exchanged_tell_instruments_from_the_gradient():
+    """Simulated: intervals of both hold the truth, and neither is said where there is none."""
+    random, held, false = np.random.default_rng(31), 0, 0
+    for _ in range(500):
+        instruments, gradient = random.normal(0, 1), random.normal(0, 1)
+        n, m = random.integers(3, 6, 2)
+        found = exchanged(
+            instruments + gradient + random.normal(0, 0.2, n), instruments - gradient + random.normal(0, 0.2, m)
+        )
+        held += found.instruments.low <= instruments <= found.instruments.high
+        held += found.gradient.low <= gradient <= found.gradient.high
+        alike = exchanged(random.normal(0, 0.2, n), random.normal(0, 0.2, m))
+        false += "of instruments" in alike.says or "of places" in alike.says
+    assert held / 1000 > 0.93 and false / 500 < 0.12
+    worked = exchanged(np.array([1.0, 1.0]), np.array([0.4, 0.4]))
+    assert (worked.instruments.value, worked.gradient.value) == (pytest.approx(0.7), pytest.approx(0.3))
+    with pytest.raises(Refused) as refused:
+        exchanged(np.array([1.0]), np.empty(0))
+    assert [p.field for p in refused.value.problems] == ["before", "after"]
+
+
+def test_scatter_beyond_the_uncertainty_widens_the_band():
+    """Birge ratio: comparisons that scatter three times as far as their U says make the slope three times as unsure."""
+    day = np.arange(8.0)[None, :] * 30
+    error = np.random.default_rng(4).normal(0, 0.3, (1, 8))
+    wide, narrow = lines(day, error, np.full((1, 8), 0.3)), lines(day, error, np.full((1, 8), 0.03))
+    fitted = scipy.stats.linregress(day[0], error[0])
+    assert narrow.u_slope[0] == pytest.approx(fitted.stderr, rel=1e-6) and wide.u_slope[0] >= 0.8 * fitted.stderr

@@ -1,0 +1,184 @@
+"""The calibration station through the API: references, certificates, belief, dates, exchanged places, paper."""
+
+import io
+from datetime import date, timedelta
+
+import icalendar
+import numpy as np
+import pytest
+from django.utils import timezone
+
+from rellux.core.runs.series import Series
+from rellux.server.calibration.models import Calibration
+from rellux.server.equipment.models import Equipment
+from rellux.server.rigs.models import Rig
+from rellux.server.runs import store
+from rellux.server.runs.models import Run
+
+
+def offset(*pairs, **more):
+    return {"pairs": [{"display_c": d, "reference_c": r} for d, r in pairs], **more}
+
+
+STEADY = ((60.5, 60.0), (60.4, 60.0), (60.5, 60.1))
+
+
+@pytest.fixture
+def thermometer(api):
+    """A reference of the workshop with a certificate whose number is its error."""
+    point = {"at_c": 60.0, "number_c": 0.3, "expanded_c": 0.1}
+    body = {
+        "name": "T-09",
+        "role": "reference",
+        "certificates": [
+            {"dated": str(timezone.localdate() - timedelta(days=100)), "says": "error", "points": [point]}
+        ],
+    }
+    return api.ok("POST", "equipment", body)["row"]["id"]
+
+
+def test_a_reference_says_what_it_is_worth_and_what_is_missing(api, rig, thermometer):
+    path = f"rigs/{rig}/calibration/reference"
+    view = api.ok("GET", f"rigs/{rig}/calibration")
+    assert "thermometer" in [o["kind"] for o in view["offered"]] and [i["name"] for i in view["instruments"]] == [
+        "T-09"
+    ]
+    assert "expanded_c" in [f["name"] for f in view["reference_fields"]]
+    strip = api.ok("POST", path, {"compared_with": {"kind": "strip", "last_c": 60, "next_c": 65}})
+    assert strip["worth"]["value"]["value"] == 62.5 and "more than a quarter" in strip["warns"]
+    assert api.refused("POST", path, {"compared_with": {"kind": "boiling"}})["field"] == "altitude_m"
+    assert (
+        api.refused("POST", path, {"compared_with": {"kind": "boiling", "altitude_m": 60000}})["field"] == "altitude_m"
+    )
+    assert api.refused("POST", path, {"compared_with": {"kind": "tea leaves"}})["field"] == "kind"
+    assert api.refused("POST", path, {"compared_with": {"kind": "strip", "colour": 3}})["field"] == "colour"
+    certified = api.ok("POST", path, {"instrument": thermometer})["certified"]
+    assert certified["added_c"] == -0.3 and certified["u_c"] == 0.05
+    assert api("POST", path, {"instrument": 999_999})[0] == 404
+    Equipment.objects.filter(pk=thermometer).update(certificates=[])
+    assert api.refused("POST", path, {"instrument": thermometer})["field"] == "certificates"
+
+
+def test_the_certificate_of_an_instrument_is_worked_in_with_its_own_sign(api, rig, thermometer):
+    path = f"rigs/{rig}/calibration/preview"
+    with_it = api.ok("POST", path, offset(*STEADY, instrument=thermometer))
+    without = api.ok("POST", path, offset(*STEADY, reference_u_c=0.05))
+    assert with_it["exact"]["value"] == pytest.approx(without["exact"]["value"] - 0.3)
+    assert {t["key"] for t in with_it["belief"]["terms"]} == {"repeats", "reference", "digit"} and with_it["belief"][
+        "advice"
+    ]
+    ice = {"kind": "strip", "last_c": 58.0, "next_c": 62.0}
+    own = {"pairs": [{"display_c": 60.5}, {"display_c": 60.4}], "compared_with": ice}
+    assert api.ok("POST", path, own)["mean_reference"]["value"] == 60.0
+    missing = {"pairs": [{"display_c": 60.5}], "reference_u_c": 0.1}
+    assert api.refused("POST", path, missing)["field"] == "pairs[0].reference_c"
+    assert api.refused("POST", path, offset(*STEADY, how={"follows_slower_s": -1}))["field"] == "how.follows_slower_s"
+
+
+def test_pairs_at_scattered_temperatures_are_no_one_point(api, rig, revision):
+    spread = offset((30.2, 30.0), (60.3, 60.0), (75.4, 75.0), reference_u_c=0.05)
+    found = api.ok("POST", f"rigs/{rig}/calibration/preview", spread)
+    assert found["verdict"] == "one_temperature" and "Outside {~30…75 °C}" in found["line"]["says"]
+    body = {"revision": revision(), "offset": spread, "reference": "T-09"}
+    assert api.refused("POST", f"rigs/{rig}/calibration", body)["field"] == "anyway"
+    near = offset((40.2, 40.0), (60.3, 60.0), (79.9, 79.6), reference_u_c=0.05)
+    assert api.ok("POST", f"rigs/{rig}/calibration/preview", near)["line"] is None
+
+
+def saved(api, rig, revision, pairs=STEADY, **more):
+    body = {"revision": revision(), "offset": offset(*pairs, reference_u_c=0.05), "reference": "T-09", **more}
+    return api.ok("POST", f"rigs/{rig}/calibration", body)
+
+
+def test_it_is_due_again_by_the_school_that_is_chosen(api, rig, revision):
+    first = saved(api, rig, revision)
+    today = timezone.localdate()
+    assert first["due"] == str(today + timedelta(days=30)) and first["plan"]["interval"] == "record"
+    path = f"rigs/{rig}/calibration/plan"
+    assert api.refused("PUT", path, {"revision": revision(), "interval": "fixed"})["field"] == "days"
+    assert api.refused("PUT", path, {"revision": revision(), "interval": "fixed", "days": 3})["field"] == "days"
+    view = api.ok(
+        "PUT", path, {"revision": revision(), "interval": "fixed", "days": 45, "allowed_c": 0.8, "why": "audit"}
+    )
+    assert view["due"] == str(today + timedelta(days=45)) and view["allowed_c"] == 0.8
+    assert api("PUT", path, {"revision": revision() - 1, "interval": "practice"})[0] == 409
+    calendar = icalendar.Calendar.from_ical(api.client.get("/api/v1/calibration.ics").content)
+    said = {str(e["summary"]): e["dtstart"].dt for e in calendar.walk("VEVENT")}
+    assert said == {f"{Rig.objects.get(slug=rig).name}: Compare the display": today + timedelta(days=45)}
+    assert api.ok("GET", f"rigs/{rig}/book")[0]["title"] == "When it is compared again"
+
+
+def test_what_is_due_is_told_on_the_spine_and_a_broken_rig_hides_no_date(api, rig, revision):
+    saved(api, rig, revision)
+    Calibration.objects.update(at=timezone.now() - timedelta(days=31))
+    Rig.objects.filter(slug=rig).update(revision=50)
+    (found,) = [s for s in api.ok("GET", f"rigs/{rig}")["spine"] if s["station"] == "calibration"]
+    assert found["worst"] == "advice"
+    Equipment.objects.create(name="T-10", role="reference", due=date(2027, 3, 1))
+    Calibration.objects.update(rule={"school": "nonsense"})
+    events = icalendar.Calendar.from_ical(api.client.get("/api/v1/calibration.ics").content).walk("VEVENT")
+    assert [str(e["summary"]) for e in events] == ["T-10: its certificate ends"]
+
+
+def test_a_record_shows_its_drift_and_what_earlier_pairs_scattered_counts(api, rig, revision):
+    """Five comparisons, the sensor reading 0.2 °C higher each time."""
+    for k in range(5):
+        saved(api, rig, revision, tuple((60.0 + 0.2 * k + w, 60.0) for w in (-0.05, 0.0, 0.05)), enter=False)
+        Calibration.objects.filter(pk=Calibration.objects.order_by("-pk")[0].pk).update(
+            at=timezone.now() - timedelta(days=60 * (4 - k))
+        )
+        Rig.objects.filter(slug=rig).update(revision=revision() + 1)
+    view = api.ok("GET", f"rigs/{rig}/calibration")
+    assert view["drift"]["seen"] and view["drift"]["per_year"]["value"] == pytest.approx(0.2 / 60 * 365.25, rel=0.05)
+    assert len(view["record"]) == 5 and view["after"]["school"] == "record" and view["drift"]["crosses_days"] > 7
+    two = api.ok("POST", f"rigs/{rig}/calibration/preview", offset((60.8, 60.0), (60.9, 60.0), reference_u_c=0.05))
+    assert two["uncertainty"]["value"] < 0.5  # by themselves two pairs would be worth t = 13.97
+
+
+def test_places_exchanged_and_what_cannot_be_read(api, rig):
+    path = f"rigs/{rig}/calibration/exchange"
+    rows = {"before": [{"first_c": 61.0, "second_c": 60.0}] * 3, "after": [{"first_c": 60.4, "second_c": 60.0}] * 3}
+    found = api.ok("POST", path, rows)
+    assert found["instruments"]["value"] == pytest.approx(0.7) and found["gradient"]["value"] == pytest.approx(0.3)
+    assert api.refused("POST", path, {**rows, "after": []})["field"] == "after"
+    assert (
+        api.refused("POST", path, {**rows, "after": [{"first_c": 9000.0, "second_c": 60.0}] * 2})["field"] == "after[0]"
+    )
+
+
+def test_whether_it_has_settled_is_told_from_the_run(api, rig):
+    path = f"rigs/{rig}/calibration/settled"
+    assert api.ok("GET", path)["state"] == "unsure"
+    run = Run.objects.create(
+        rig=Rig.objects.get(slug=rig),
+        name="now",
+        source="recorded",
+        status=Run.Status.RECORDING,
+        started_at=timezone.now(),
+        sheet={},
+    )
+    t = np.arange(0.0, 1200.0, 2.0)
+    noise = np.random.default_rng(2).normal(0, 0.02, len(t))
+    store.append(run, Series(t, np.full(len(t), 60.0), 60.0 + noise, np.full(len(t), 20.0), np.zeros(len(t))))
+    assert api.ok("GET", path)["state"] == "now"
+
+
+def test_it_goes_on_one_page_and_into_a_table_and_travels(api, rig, revision):
+    saved(api, rig, revision)
+    number = api.ok("GET", f"rigs/{rig}/calibration")["rows"][0]["id"]
+    for unit in ("C", "F"):
+        page = api.client.get(f"/api/v1/rigs/{rig}/calibration/{number}.pdf?unit={unit}")
+        assert (
+            page.status_code == 200 and page.content.startswith(b"%PDF") and page.content.count(b"/Type /Page\n") == 1
+        )
+    assert api.client.get(f"/api/v1/rigs/{rig}/calibration/{number}.pdf?unit=K").status_code == 400
+    assert api.client.get(f"/api/v1/rigs/{rig}/calibration/99999.pdf").status_code == 404
+    Calibration.objects.update(reference="=cmd()")
+    table = api.client.get(f"/api/v1/rigs/{rig}/calibration.csv").content.decode()
+    assert table.count("\n") == 4 and "'=cmd()" in table
+    api.ok("PUT", f"rigs/{rig}/calibration/plan", {"revision": revision(), "interval": "practice", "allowed_c": 0.8})
+    file = b"".join(api.client.get(f"/api/v1/rigs/{rig}/export").streaming_content)
+    again = api.client.post("/api/v1/rigs/import", {"file": io.BytesIO(file)}).json()["slug"]
+    view = api.ok("GET", f"rigs/{again}/calibration")
+    assert view["plan"]["interval"] == "practice" and view["allowed_c"] == 0.8
+    assert view["rows"][0]["uncertainty_c"] == api.ok("GET", f"rigs/{rig}/calibration")["rows"][0]["uncertainty_c"]

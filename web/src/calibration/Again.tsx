@@ -1,0 +1,96 @@
+import { useState } from 'react'
+import { api, need, type Rig, type Schemas } from '../api/client'
+import { useChange } from '../api/hooks'
+import { Fig } from '../shared/Fig'
+import { NumberField, TextField } from '../shared/fields'
+import { Said } from '../shared/Said'
+import { Segments } from '../shared/Segments'
+import { problemOf, Refused } from '../shared/states'
+import { day } from '../shared/when'
+import { useWords } from '../units/fields'
+import type { Compared } from './draft'
+
+type Interval = Schemas['Interval']
+
+/** When it is compared again, why, and the choice of school. */
+export function Again({ rig, data }: { rig: Rig; data: Compared }) {
+  const [open, setOpen] = useState(false)
+  return (
+    <section className="again" aria-label="When it is compared again">
+      {data.due && data.after && (
+        <p>
+          Compare again by <b>{day(data.due)}</b>, <a href="/api/v1/calibration.ics">into a calendar</a>. <Said>{data.after.why}</Said>
+        </p>
+      )}
+      {data.drift && data.record.length > 0 && (
+        <p>
+          <Said>{data.drift.says}</Said>{' '}
+          {data.drift.per_year && (
+            <>
+              How: <Fig figure={data.drift.per_year} />
+            </>
+          )}
+        </p>
+      )}
+      <button className="button quiet" aria-expanded={open} onClick={() => setOpen(!open)}>
+        Another interval…
+      </button>
+      {open && <PlanForm key={data.revision} rig={rig} data={data} onDone={() => setOpen(false)} />}
+    </section>
+  )
+}
+
+function PlanForm({ rig, data, onDone }: { rig: Rig; data: Compared; onDone: () => void }) {
+  const { label } = useWords()
+  const [plan, setPlan] = useState({ interval: data.plan.interval, days: data.plan.days, allowed_c: data.plan.allowed_c, why: '' })
+  const save = useChange(rig.slug, () =>
+    need(
+      api.PUT('/api/v1/rigs/{slug}/calibration/plan', {
+        params: { path: { slug: rig.slug } },
+        body: { ...plan, days: plan.interval === 'fixed' ? plan.days : null, revision: data.revision },
+      }),
+    ),
+  )
+  return (
+    <form
+      className="stack"
+      onSubmit={(e) => {
+        e.preventDefault()
+        save.mutate(undefined, { onSuccess: onDone })
+      }}
+    >
+      <Segments
+        label="By which school"
+        value={plan.interval}
+        options={data.plan.intervals.map((o) => [o.value as Interval, o.words] as const)}
+        onChange={(interval) => setPlan({ ...plan, interval })}
+      />
+      <div className="grid2">
+        {plan.interval === 'fixed' && (
+          <NumberField
+            label={label('days')}
+            kind="count"
+            value={plan.days}
+            onChange={(days) => setPlan({ ...plan, days })}
+            problem={problemOf(save.error, 'days')}
+          />
+        )}
+        <NumberField
+          label={label('allowed_c')}
+          kind="temperature_difference"
+          value={plan.allowed_c}
+          hint="Empty: what a new sensor of its class may be off"
+          onChange={(allowed_c) => setPlan({ ...plan, allowed_c })}
+          problem={problemOf(save.error, 'allowed_c')}
+        />
+        <TextField label="Why" value={plan.why} onChange={(why) => setPlan({ ...plan, why })} problem={problemOf(save.error, 'why')} />
+      </div>
+      <Refused error={save.error} />
+      <div className="row">
+        <button className="button" disabled={save.isPending}>
+          Keep it so
+        </button>
+      </div>
+    </form>
+  )
+}

@@ -1,0 +1,108 @@
+import { useQuery } from '@tanstack/react-query'
+import { api, need, type Rig } from '../api/client'
+import { useLive } from '../api/live'
+import { NumberField } from '../shared/fields'
+import { Said } from '../shared/Said'
+import { type Draft, orUnreadable, type Row } from './draft'
+
+const LOOKS_MS = 5000
+
+interface Props {
+  rig: Rig
+  draft: Draft
+  added: boolean
+  /** The reference has a temperature of its own, °C: it need not be typed. */
+  own: number | null
+}
+
+/** Display and reference at the same moment, typed or taken live. */
+export function Pairs({ rig, draft, added, own }: Props) {
+  const live = useLive(rig.slug)
+  const { rows } = draft.values
+  const change = (i: number, part: Partial<Row>) => draft.set({ rows: rows.map((r, k) => (k === i ? { ...r, ...part } : r)) })
+  const online = live?.status === 'online'
+  return (
+    <>
+      {online && <Settling rig={rig} />}
+      <div className="pairs">
+        <span />
+        <span />
+        <span className="head">{added ? 'display' : 'display (optional)'}</span>
+        <span className="head">{own === null ? 'reference' : 'reference (its own)'}</span>
+        {rows.map((r, i) => (
+          <PairRow
+            key={i}
+            index={i}
+            row={r}
+            own={own}
+            onChange={(part) => change(i, part)}
+            onTake={online ? () => change(i, { display_c: live.reading_c }) : undefined}
+          />
+        ))}
+      </div>
+      <div>
+        <button className="button quiet" onClick={() => draft.set({ rows: [...rows, { display_c: null, reference_c: null }] })}>
+          One more pair
+        </button>
+      </div>
+    </>
+  )
+}
+
+/** Whether it has settled, from the run that is being recorded. */
+function Settling({ rig }: { rig: Rig }) {
+  const { data } = useQuery({
+    queryKey: ['of', rig.slug, 'calibration', 'settled'],
+    queryFn: () => need(api.GET('/api/v1/rigs/{slug}/calibration/settled', { params: { path: { slug: rig.slug } } })),
+    refetchInterval: LOOKS_MS,
+  })
+  if (!data) return null
+  return (
+    <p className="settling">
+      <span className={`badge ${data.state === 'now' ? 'fine' : 'advice'}`}>{data.state === 'now' ? 'settled' : 'not settled'}</span>{' '}
+      <Said>{data.says}</Said>
+    </p>
+  )
+}
+
+interface PairRowProps {
+  index: number
+  row: Row
+  own: number | null
+  onChange: (part: Partial<Row>) => void
+  onTake?: () => void
+}
+
+function PairRow({ index, row, own, onChange, onTake }: PairRowProps) {
+  return (
+    <>
+      <span className="num dim">{index + 1}</span>
+      {onTake ? (
+        <button
+          className="button quiet"
+          onClick={onTake}
+          aria-label={`Take display ${index + 1} from the live reading`}
+          title="Take the live reading"
+        >
+          →
+        </button>
+      ) : (
+        <span />
+      )}
+      <NumberField
+        bare
+        label={`Display ${index + 1}`}
+        kind="temperature"
+        value={row.display_c}
+        onChange={orUnreadable((display_c) => onChange({ display_c }))}
+      />
+      <NumberField
+        bare
+        label={`Reference ${index + 1}`}
+        kind="temperature"
+        value={row.reference_c ?? (row.display_c === null ? null : own)}
+        onChange={orUnreadable((reference_c) => onChange({ reference_c }))}
+      />
+    </>
+  )
+}

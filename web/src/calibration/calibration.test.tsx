@@ -1,0 +1,75 @@
+// @vitest-environment jsdom
+import { cleanup, fireEvent, render, screen } from '@testing-library/react'
+import { afterEach, expect, test, vi } from 'vitest'
+import type { Figure, Schemas } from '../api/client'
+import { type Certificate, CertificateFields } from '../equipment/CertificateFields'
+import { Belief } from './Belief'
+import { answersOf, type Compared } from './draft'
+import { OffsetHistory } from './OffsetHistory'
+
+vi.mock('../shell/preferences', () => ({ usePreferences: () => ({ unit: 'C', theme: 'day' }) }))
+vi.mock('../shell/reason', () => ({ useShow: () => vi.fn() }))
+vi.mock('../shared/useWidth', () => ({ useWidth: () => 700 }))
+vi.mock('../units/fields', () => ({ useWords: () => ({ label: (name: string) => name, choices: () => [['correction', 'Correction'], ['error', 'Error']] }) })) // prettier-ignore
+afterEach(cleanup)
+
+const figure = (name: string, value: number) =>
+  ({ name, value, high: null, low: null, kind: 'temperature_difference', unit: '°C', symbol: '', inputs: [], formula: '', reason: '', source: '', school: '' }) as Figure // prettier-ignore
+const term = (key: string, value: number) => ({ key, u: figure(key, value), share: value, shrinks: false, halve: '' })
+
+test('the biggest doubt has the longest bar and Monte Carlo is shown only where it is worked out', () => {
+  const belief = { terms: [term('places', 0.4), term('digit', 0.1)], combined: figure('u', 0.41), expanded: figure('U', 0.9), freedom: null, sampled: null, advice: 'Bring the tips together.' } as Schemas['Belief'] // prettier-ignore
+  const { container, rerender } = render(<Belief belief={belief} />)
+  expect([...container.querySelectorAll<HTMLElement>('.bar')].map((b) => b.style.width)).toEqual(['100%', '25%'])
+  expect(screen.queryByText(/Monte Carlo/)).toBeNull()
+  rerender(<Belief belief={{ ...belief, sampled: figure('s', 0.7) }} />)
+  expect(screen.getByText(/Monte Carlo/)).toBeTruthy()
+  rerender(<Belief belief={{ ...belief, terms: [] }} />)
+  expect(container.textContent).toBe('')
+})
+
+test('answers left empty are not sent', () => {
+  expect(answersOf({ kind: 'boiling', pressure_hpa: null, altitude_m: 0, sea_level: false })).toEqual({ kind: 'boiling', altitude_m: 0, sea_level: false }) // prettier-ignore
+})
+
+const DAY = 86_400_000
+function history(school: Compared['school'], due: string | null): Compared {
+  const today = Date.now() / DAY
+  const row = (id: number, age: number, left: number) => ({ id, at: new Date((today - age) * DAY).toISOString(), who: '', reference: 'T-01', sensor: 'K', school, pairs: [], as_found_c: 0, as_left_c: left, error_c: 0, uncertainty_c: 0.1 }) // prettier-ignore
+  const band = [-60, -30, 0, 30].map((d) => ({ day: today + d, low_c: 0.1, mid_c: 0.4, high_c: 0.7 }))
+  return { rows: [row(2, 10, -0.4), row(1, 60, 0)], allowed_c: 1, sensor: 'K', school, due, drift: { band } } as unknown as Compared
+}
+
+test('the offset that is needed is drawn in the controller’s own school, and the day it is compared again', () => {
+  const due = new Date(Date.now() + 12 * DAY).toISOString().slice(0, 10)
+  const middle = (school: Compared['school'], on: string | null) => {
+    const { container, unmount } = render(<OffsetHistory data={history(school, on)} />)
+    const [, line] = container.querySelectorAll('path')
+    const found = { y: Number(/,([\d.]+)/.exec(line!.getAttribute('d')!)![1]), said: container.textContent }
+    unmount()
+    return found
+  }
+  const added = middle('added_to_reading', due)
+  const adjusted = middle('temperature_adjust', null)
+  expect(added.y).toBeGreaterThan(95) // below the middle: a display that reads high needs a negative number
+  expect(adjusted.y).toBeLessThan(95)
+  expect(added.said).toContain('again')
+  expect(adjusted.said).not.toContain('again')
+})
+
+test('a certificate has points, and the newest needs none of the older ones', () => {
+  let now: Certificate[] = []
+  const { rerender } = render(<CertificateFields certificates={now} set={(next) => (now = next)} problem={() => undefined} />)
+  const again = () => rerender(<CertificateFields certificates={now} set={(next) => (now = next)} problem={() => undefined} />)
+  fireEvent.click(screen.getByText('Enter its certificate'))
+  again()
+  fireEvent.click(screen.getByText('One more point'))
+  again()
+  fireEvent.change(screen.getByLabelText('at_c (2)'), { target: { value: '60' } })
+  fireEvent.click(screen.getByText('Error'))
+  again()
+  expect(now[0]!.points).toHaveLength(2)
+  expect(now[0]!.says).toBe('error')
+  fireEvent.click(screen.getByText('Remove this certificate'))
+  expect(now).toEqual([])
+})
