@@ -1,7 +1,7 @@
 """Speed, memory and growth as ratios measured in one run: ``PYTHONPATH=src:. python benchmarks/ratios.py [part …]``.
 
 Each line says what was measured, the ratio, and the bar it must meet. Parts: computing, identifying, guarding, profiles, menus,
-proving, tuning, storing, serving, polling, growth.
+proving, tuning, calibration, storing, serving, polling, growth.
 """
 
 import sys
@@ -14,6 +14,7 @@ from benchmarks import measure
 measure.prepare()
 
 from benchmarks import (  # noqa: E402
+    calibration,
     computing,
     growth,
     guarding,
@@ -45,6 +46,7 @@ PARTS = {
     "menus": (menus.walks,),
     "proving": (proving.plan_of_a_large_rig,),
     "tuning": (tuning.slider,),
+    "calibration": (calibration.ranking, calibration.fleet),
     "storing": (store_and_look,),
     "serving": (serving.reads, serving.pasting, serving.script_size),
     "polling": (polling.many_devices, polling.a_slow_bus),

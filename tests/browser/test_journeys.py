@@ -499,3 +499,41 @@ def test_candidates_are_put_through_trials_turned_by_hand_and_used(demo, browser
     page.press("Book")
     page.see("Tuning accepted: By hand")
     assert page.complaints() == []
+
+
+def test_a_comparison_is_believed_doubted_and_dated(demo, browser):
+    """With the workshop's own thermometer, whose certificate has ended; then a wrong unit; then the date and two probes exchanged."""
+    page = browser.open(demo.address, "/rigs/cement-cabinet/calibration")
+    page.see("Compare again by")
+    page.see("Its reading drifts upwards")
+    page.see("How much of the window is eaten?")
+    page.press("T-01")
+    page.see("Its certificate ended on")
+    for i, display in enumerate(("60.3", "60.4", "60.3"), 1):
+        page.fill(f"Display {i}", display)
+        page.fill(f"Reference {i}", "60.0")
+    page.see("Believed to ±")
+    page.press("How they were compared")
+    page.fill("Their places may differ, ±", "1")
+    page.see("exchange their places and compare again")
+    page.fill("Their places may differ, ±", "0")
+    for i in (1, 2, 3):
+        page.fill(f"Reference {i}", "140.5")
+    page.see("the reference was read in °F")
+    page.press("Another interval")
+    page.press("Every so many days")
+    page.press("Keep it so")
+    page.see("an interval is needed")
+    page.fill("Every so many days", "45")
+    page.press("Keep it so")
+    page.see("Every 45 days, as chosen.")
+    page.press("Two probes differ")
+    for title, first in (("First: pairs as they are", "61.0"), ("Then exchange the places", "60.4")):
+        for i, by in enumerate((0.0, 0.1, -0.1), 1):
+            page.fill(f"{title}: first probe {i}", f"{float(first) + by:.1f}")
+            page.fill(f"{title}: second probe {i}", "60.0")
+    page.press("Tell them apart")
+    page.see("is of instruments")
+    page.press("Book")
+    page.see("When it is compared again")
+    assert page.complaints() == []

@@ -56,7 +56,7 @@ class Bench:
         self.loop.call_soon_threadsafe(self.loop.stop)
         self.thread.join(10)
 
-    def until(self, condition, seconds=15.0):
+    def until(self, condition, seconds=60.0):
         deadline = time.monotonic() + seconds
         while time.monotonic() < deadline:
             self.recorder.follow()

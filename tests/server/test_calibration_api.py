@@ -146,6 +146,31 @@ def test_places_exchanged_and_what_cannot_be_read(api, rig):
     )
 
 
+def test_what_eats_the_window_is_told_from_the_record_and_the_newest_run(api, rig, revision):
+    path = f"rigs/{rig}/calibration/window"
+    assert api.ok("GET", path)["window"] is None
+    saved(api, rig, revision)
+    found = api.ok("GET", f"{path}?uneven=0.5")
+    assert found["window"]["half"]["value"] == 2.5 and found["window"]["holds"] and found["swing_from"] == ""
+    assert "uneven" in [p["key"] for p in found["window"]["parts"]]
+    run = Run.objects.create(
+        rig=Rig.objects.get(slug=rig),
+        name="on/off",
+        source="recorded",
+        status="finished",
+        started_at=timezone.now(),
+        sheet={},
+    )
+    t = np.arange(0.0, 3600.0, 5.0)
+    swings = 60.0 + 2.0 * np.sin(2 * np.pi * t / 300.0)
+    store.append(run, Series(t, np.full(len(t), 60.0), swings, (swings < 60) * 100.0, (swings < 60) * 1.0))
+    told = api.ok("GET", path)
+    assert told["swing_from"] == "on/off" and told["swing_c"] == pytest.approx(4.0, rel=0.05)
+    assert told["window"]["parts"][0]["key"] == "ripple" and "tune the control" in told["window"]["says"]
+    assert api.refused("GET", f"{path}?uneven=500")["field"] == "uneven_c"
+    assert api.refused("GET", f"{path}?swing=much")["field"] == "swing"
+
+
 def test_whether_it_has_settled_is_told_from_the_run(api, rig):
     path = f"rigs/{rig}/calibration/settled"
     assert api.ok("GET", path)["state"] == "unsure"

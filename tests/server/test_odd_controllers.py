@@ -50,8 +50,8 @@ def test_a_clock_that_goes_back_ends_the_run_and_another_can_begin(api, rig, ben
 @pytest.mark.django_db(transaction=True)
 def test_a_clock_that_jumps_ahead_is_a_gap_that_says_so(api, rig, bench, started):
     bench.stand_in.skip(3600.0 * bench.speed)
-    said = bench.until(lambda: gaps(api, rig, started))
-    assert len(said) == 1 and "its clock jumped ahead by" in said[0] and "3600" in said[0]
+    said = bench.until(lambda: [g for g in gaps(api, rig, started) if "its clock jumped ahead by" in g])
+    assert len(said) == 1 and "3600" in said[0]  # on a busy machine a poll may be late besides
     bench.until(
         lambda: np.diff(store.read(Run.objects.get(pk=started)).time_s).max() > 3000 * bench.speed
     )  # nothing is filled in
@@ -60,9 +60,9 @@ def test_a_clock_that_jumps_ahead_is_a_gap_that_says_so(api, rig, bench, started
 @pytest.mark.django_db(transaction=True)
 def test_an_answer_that_stays_away_is_one_gap(api, rig, bench, started):
     bench.switch_off()
-    bench.until(lambda: gaps(api, rig, started))
+    bench.until(lambda: any("no answer" in g for g in gaps(api, rig, started)))
     bench.recorder.stop()
-    assert len(gaps(api, rig, started)) == 1 and "no answer" in gaps(api, rig, started)[0]
+    assert sum("no answer" in g for g in gaps(api, rig, started)) == 1
 
 
 @pytest.mark.parametrize("changes", [1, 2, 99])

@@ -128,6 +128,11 @@ def test_what_no_cause_explains_is_said_to_be_none():
     assert "None of the known causes" in found.says and not any(c.fits for c in found.ranked)
 
 
+def test_a_reference_read_in_the_other_unit_is_recognised():
+    found = ranked_causes("K", seen([60.1, 100.2, 149.9], [140.0, 212.0, 302.0]))
+    assert found.ranked[0].key == "reference_fahrenheit" and found.ranked[0].likely > 0.9
+
+
 def test_an_offset_of_the_wrong_sign_is_recognised_by_the_number_in_the_controller():
     """A sensor that reads 6 too high, corrected by +6: its raw reading is off by what was entered."""
     found = ranked_causes("K", seen([306.1, 406.0, 505.9], [300.0, 400.0, 500.0], offset=6.0, u=0.1))

@@ -57,6 +57,11 @@ def test_the_chart_of_single_values_is_the_handbooks():
     assert jumped.outside == (20,)
 
 
+def corrected(record, allowed):
+    """Its drift, with the offset that the newest comparison asks for."""
+    return drift(record, allowed, -record[-1].error_c if record else 0.0)
+
+
 def history(random, slope, n=6, every=60.0, u=0.1):
     return tuple(Aged(every * i, slope * every * i + random.normal(0, u), 2 * u) for i in range(n))
 
@@ -64,12 +69,12 @@ def history(random, slope, n=6, every=60.0, u=0.1):
 def test_a_drift_is_seen_when_there_is_one():
     """Simulated: seen in none of 20 sensors that stand still more than chance allows, and in most that drift a lot."""
     random = np.random.default_rng(11)
-    false = sum(drift(history(random, 0.0), 1.0).seen for _ in range(400))
-    right = sum(drift(history(random, 0.003), 1.0).seen for _ in range(400))
+    false = sum(corrected(history(random, 0.0), 1.0).seen for _ in range(400))
+    right = sum(corrected(history(random, 0.003), 1.0).seen for _ in range(400))
     assert false / 400 < 0.07 and right / 400 > 0.85
     held = 0
     for _ in range(400):
-        per_year = drift(history(random, 0.001), 1.0).per_year
+        per_year = corrected(history(random, 0.001), 1.0).per_year
         held += per_year.low <= 0.001 * 365.25 <= per_year.high
     assert held / 400 > 0.93
 
@@ -80,7 +85,7 @@ def test_before_the_date_the_sensor_is_still_within_what_is_allowed():
     for _ in range(600):
         slope = random.normal(0, 0.004)
         record = history(random, slope, n=int(random.integers(3, 8)))
-        found = drift(record, 1.0)
+        found = corrected(record, 1.0)
         after = due_again(Interval.RECORD, None, len(record), False, 60.0, found)
         if found.crosses_days is None or found.crosses_days < 8:
             continue
@@ -91,7 +96,7 @@ def test_before_the_date_the_sensor_is_still_within_what_is_allowed():
 
 
 def test_dates_by_each_school():
-    few, none = drift((Aged(0, 0.0, 0.2),), 1.0), drift((), 1.0)
+    few, none = corrected((Aged(0, 0.0, 0.2),), 1.0), corrected((), 1.0)
     assert few.per_year is None and "2 more comparisons" in few.says and "3 more" in none.says
     days = [due_again(Interval.PRACTICE, None, n, False, 60.0, few).days for n in (1, 2, 3, 9)]
     assert days == [YOUNG_DAYS, GROWN_DAYS, OLD_DAYS, OLD_DAYS]
@@ -100,11 +105,20 @@ def test_dates_by_each_school():
     assert due_again(Interval.FIXED, 45, 3, False, 60.0, few).days == 45
     young = due_again(Interval.RECORD, None, 1, False, 60.0, few)
     assert young.days == YOUNG_DAYS and young.school is Interval.PRACTICE and "too short" in young.why
-    still = drift(tuple(Aged(300.0 * i, 0.0, 0.05) for i in range(8)), 5.0)
+    still = corrected(tuple(Aged(300.0 * i, 0.0, 0.05) for i in range(8)), 5.0)
     assert still.crosses_days is None and due_again(Interval.RECORD, None, 8, False, 60.0, still).days == 365
-    coarse = drift(tuple(Aged(60.0 * i, 0.0, 2.0) for i in range(4)), 1.0)
+    coarse = corrected(tuple(Aged(60.0 * i, 0.0, 2.0) for i in range(4)), 1.0)
     assert "less sure than what is allowed" in due_again(Interval.RECORD, None, 4, False, 60.0, coarse).why
-    assert "one day" in drift((Aged(1, 0.1, 0.1),) * 4, 1.0).says
+    left_alone = drift(history(np.random.default_rng(1), 0.0), 0.5, 0.6)
+    assert left_alone.is_out and left_alone.left_c == pytest.approx(0.6, abs=0.3)
+    assert [due_again(s, 45, 6, False, 60.0, left_alone).days for s in Interval] == [0, 0, 0]
+    half = drift(
+        tuple(Aged(60.0 * i, 0.002 * 60 * i, 0.05) for i in range(6)), 1.0, -0.6
+    )  # corrected at the newest comparison
+    whole = corrected(tuple(Aged(60.0 * i, 0.002 * 60 * i, 0.05) for i in range(6)), 1.0)
+    over = drift(tuple(Aged(60.0 * i, 0.002 * 60 * i, 0.05) for i in range(6)), 1.0, -0.2)
+    assert half.crosses_days == whole.crosses_days > over.crosses_days  # left 0.4 too high it is out sooner
+    assert "one day" in corrected((Aged(1, 0.1, 0.1),) * 4, 1.0).says
 
 
 @pytest.mark.parametrize(

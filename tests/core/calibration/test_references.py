@@ -92,6 +92,9 @@ def test_what_each_kind_is_worth():
         (ReferenceKind.STRIP, 70.0, {"last_c": 65.0, "next_c": 250.0}, "last_c"),
         (ReferenceKind.METAL, 100.0, {"metal": "tin"}, "metal"),
         (ReferenceKind.PROBE, 1300.0, {}, "kind"),
+        (ReferenceKind.STRIP, 300.0, {"last_c": 65.0, "next_c": 71.0}, "kind"),
+        (ReferenceKind.ICE, 5.1, {}, "kind"),
+        (ReferenceKind.GLOW, 549.0, {}, "kind"),
     ],
 )
 def test_what_cannot_be_is_asked_back(kind, near, more, field):

@@ -107,6 +107,9 @@ _STATED: dict[str, object] = {
     "settling.LEAST_ROWS": 12,
     "settling.LEAST_S": 180.0,
     "settling.LOOKS_S": 900.0,
+    "window.MOST_SWING_C": 500.0,
+    "window.MOST_UNEVEN_C": 200.0,
+    "window.TIGHT": 0.75,
     "settling.SETTLED_C_PER_MIN": 0.1,
 }
 CALIBRATION = {f"calibration.{name}": partial(stated, f"calibration.{name}", value) for name, value in _STATED.items()}

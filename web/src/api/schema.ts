@@ -750,6 +750,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/rigs/{slug}/calibration/window": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * @description ``uneven``: by how much the load's places differ, ±; ``swing``: the ripple from trough to peak, left out for the newest
+         *     run's; °C.
+         */
+        get: operations["processWindow"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/rigs/{slug}/controller": {
         parameters: {
             query?: never;
@@ -3427,6 +3447,9 @@ export interface components {
             likely_days: number | null;
             chart: components["schemas"]["ControlLimits"] | null;
             says: string;
+            /** Format: double */
+            left_c: number;
+            is_out: boolean;
         };
         DueAgain: {
             days: number;
@@ -5030,6 +5053,12 @@ export interface components {
             reason: string;
             accepted: string;
         };
+        ProcessWindowView: {
+            window: components["schemas"]["WindowEaten"] | null;
+            /** Format: double */
+            swing_c: number;
+            swing_from: string;
+        };
         Profile: {
             segments: components["schemas"]["Segment"][];
             loops: components["schemas"]["Loop"][];
@@ -5567,6 +5596,8 @@ export interface components {
             unreadable: string;
             /** Format: date-time */
             prove_again: string | null;
+            /** Format: date */
+            compare_again: string | null;
         };
         RigView: {
             slug: string;
@@ -6463,6 +6494,19 @@ export interface components {
         WhatEnum: "acknowledge" | "reset" | "shelve" | "unshelve" | "take_out" | "put_back";
         /** @enum {string} */
         WhyEnum: "flat_out" | "nature" | "never" | "swings";
+        WindowEaten: {
+            half: components["schemas"]["Figure"];
+            parts: components["schemas"]["WindowPart"][];
+            eaten: components["schemas"]["Figure"];
+            holds: boolean;
+            says: string;
+        };
+        WindowPart: {
+            key: string;
+            figure: components["schemas"]["Figure"];
+            /** Format: double */
+            share: number;
+        };
         WindowView: {
             run: number;
             /** Format: double */
@@ -11483,6 +11527,94 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Settled"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+        };
+    };
+    processWindow: {
+        parameters: {
+            query?: {
+                swing?: number;
+                uneven?: number;
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProcessWindowView"];
                 };
             };
             400: {

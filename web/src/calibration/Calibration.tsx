@@ -8,6 +8,7 @@ import { Again } from './Again'
 import { Exchange } from './Exchange'
 import { Kept } from './Kept'
 import { OffsetHistory } from './OffsetHistory'
+import { WindowEaten } from './WindowEaten'
 import { Worksheet } from './Worksheet'
 import './calibration.css'
 
@@ -30,6 +31,7 @@ export default function Calibration() {
               <OffsetHistory data={data} />
               <Again rig={rig} data={data} />
               <Worksheet rig={rig} data={data} />
+              <WindowEaten rig={rig} />
               <Exchange rig={rig} />
               <Kept rig={rig} data={data} />
             </>

@@ -29,11 +29,11 @@ export function Exchange({ rig }: { rig: Rig }) {
     <details className="fold-out">
       <summary>
         <h2>Two probes differ: which is it, the probe or the place?</h2>
-        <span className="dim"> exchange their places and compare again</span>
+        <span className="dim"> exchange their places, wait until it has settled, compare again</span>
       </summary>
       <div className="cal">
         <Side title="First: pairs as they are" rows={before} onChange={setBefore} />
-        <Side title="Then exchange the places, wait until it settled, and again" rows={after} onChange={setAfter} />
+        <Side title="Then exchange the places" rows={after} onChange={setAfter} />
       </div>
       <Refused error={ask.error} />
       <div className="row">

@@ -151,6 +151,7 @@ export function OffsetHistory({ data }: { data: Compared }) {
           </text>
         )}
       </svg>
+      {band.length > 1 && <p className="small dim">Dotted: the offset this sensor needs, with its band, as far as it goes on as it did.</p>}
     </div>
   )
 }

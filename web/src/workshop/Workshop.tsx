@@ -150,6 +150,14 @@ function Strip({ rig }: { rig: Schemas['RigStrip'] }) {
         <Link className="button" to={`/rigs/${rig.slug}/${next.station}`}>
           {STATION_NAME[next.station]}
         </Link>
+        {rig.compare_again && (
+          <span className="small dim">
+            Compare the display by{' '}
+            <a href="/api/v1/calibration.ics" aria-label={`${day(rig.compare_again)}, into a calendar`}>
+              {day(rig.compare_again)}
+            </a>
+          </span>
+        )}
         {rig.prove_again && (
           <span className="small dim">
             Proved; again by{' '}

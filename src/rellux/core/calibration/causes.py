@@ -17,6 +17,7 @@ from ..messages import difference, temperature
 from ..sensing.mistakes import Circumstances, Mistake, mistakes
 from ..sensing.sensors import NTC, is_thermocouple, standard_range
 from ..sensing.suspects import FREE, own_error
+from ..units import celsius_from_fahrenheit
 
 Array = NDArray[np.float64]
 
@@ -273,6 +274,12 @@ def _others(sensor: str, seen: Seen) -> Iterator[_Suspect]:
         "A decimal point has slipped",
         "Look at the decimals of the display.",
         lambda true, _: true / 10.0,
+    )
+    yield _Suspect(
+        "reference_fahrenheit",
+        "The reference was read in °F, taken for °C",
+        "Look at the unit of the thermometer: a room reads about 70.",
+        lambda true, _: celsius_from_fahrenheit(true),
     )
     if sensor in ("K", "N", "E", "J"):
         yield _Suspect(

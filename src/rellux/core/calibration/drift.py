@@ -120,7 +120,8 @@ class ControlLimits:
 class Drift:
     """``per_year`` with 95.45 % either side, ``None`` before three comparisons; ``seen``: it is more than its uncertainty.
     ``crosses_days``: after so many days from the newest comparison the band leaves what is allowed, ``None`` where it does not within
-    two years; ``likely_days``: the line itself."""
+    two years; ``likely_days``: the line itself. ``left_c``: what the display is off by since the newest comparison, with the offset in it
+    now; ``is_out``: by more than is allowed."""
 
     per_year: Figure | None
     seen: bool
@@ -129,28 +130,26 @@ class Drift:
     likely_days: float | None
     chart: ControlLimits | None
     says: str
+    left_c: float
+    is_out: bool
 
 
-def drift(record: tuple[Aged, ...], allowed_c: float) -> Drift:
-    """Of one sensor, days rising. ``allowed_c``: how far its error may move from what the offset in the controller corrects, that is
-    from the newest comparison, °C."""
+def drift(record: tuple[Aged, ...], allowed_c: float, added_c: float) -> Drift:
+    """Of one sensor, days rising. ``allowed_c``: how far the display may be off; ``added_c``: the offset in the controller now, as one that
+    is added to the reading, °C."""
     chart = control_limits(record)
+    left = record[-1].error_c + added_c if record else 0.0
+    is_out = abs(left) > allowed_c
     if len(record) < LEAST_COMPARED:
         missing = LEAST_COMPARED - len(record)
-        return Drift(
-            None,
-            False,
-            (),
-            None,
-            None,
-            chart,
-            f"{missing} more comparison{'s' if missing > 1 else ''} of this sensor show whether it drifts.",
-        )
+        says = f"{missing} more comparison{'s' if missing > 1 else ''} of this sensor show whether it drifts."
+        return Drift(None, False, (), None, None, chart, says, left, is_out)
     days = np.array([[a.day for a in record]])
     found = lines(days, np.array([[a.error_c for a in record]]), np.array([[a.expanded_c / 2.0 for a in record]]))
     slope, u = float(found.slope[0]), float(found.u_slope[0])
     if not isfinite(slope):
-        return Drift(None, False, (), None, None, chart, "All its comparisons are of one day: they show no drift.")
+        says = "All its comparisons are of one day: they show no drift."
+        return Drift(None, False, (), None, None, chart, says, left, is_out)
     factor = coverage_factor(float(found.freedom[0]))
     per_year = Figure(
         "drift of the sensor in a year",
@@ -168,10 +167,10 @@ def drift(record: tuple[Aged, ...], allowed_c: float) -> Drift:
     last = record[-1]
     start = last.day
     ahead = np.arange(0.0, LONGEST_DAYS + 1.0)
-    moved = slope * ahead
+    off = left + slope * ahead
     # from the newest comparison on: its own uncertainty and the slope's
     wide = np.sqrt((last.expanded_c) ** 2 + (factor * u * ahead) ** 2)
-    crosses, likely = _first(ahead, np.abs(moved) + wide > allowed_c), _first(ahead, np.abs(moved) > allowed_c)
+    crosses, likely = _first(ahead, np.abs(off) + wide > allowed_c), _first(ahead, np.abs(off) > allowed_c)
     seen = abs(slope) > factor * u
     return Drift(
         per_year,
@@ -181,6 +180,8 @@ def drift(record: tuple[Aged, ...], allowed_c: float) -> Drift:
         likely,
         chart,
         _says(per_year, seen),
+        left,
+        is_out,
     )
 
 
@@ -232,8 +233,16 @@ class DueAgain:
 def due_again(
     school: Interval, fixed_days: int | None, compared: int, base_metal: bool, working_c: float, found: Drift
 ) -> DueAgain:
-    """When to look again. From its record: before the band of its drift leaves what is allowed, and not later than by age and use where the
-    record is too short. Raises ``Refused`` for a fixed interval that is none."""
+    """When to look again. At once where the display is off by more than is allowed. From its record: before the band of its drift
+    leaves what is allowed, and not later than by age and use where the record is too short. Raises ``Refused`` for a fixed interval
+    that is none."""
+    if found.is_out:
+        off = difference(found.left_c, "+.2g")
+        return DueAgain(
+            0,
+            school,
+            f"With the offset in it now the display is off by {off}, more than is allowed: correct it, or find the cause.",
+        )
     if school is Interval.FIXED:
         check_plan(school, fixed_days, None)
         assert fixed_days is not None
@@ -259,8 +268,12 @@ def due_again(
             school,
             "Its band stays within what is allowed for two years; once a year it is looked at all the same.",
         )
-    days = min(max(int(found.crosses_days), SHORTEST_DAYS), LONGEST_DAYS // 2)
-    return DueAgain(days, school, "Before the band of its drift leaves what is allowed: a risk of one in forty.")
+    days = min(int(found.crosses_days), LONGEST_DAYS // 2)
+    return DueAgain(
+        days,
+        school,
+        "Before the band of its drift leaves what is allowed: a risk of one in forty, if it goes on as it did.",
+    )
 
 
 def due_date(last: date, after: DueAgain) -> date:

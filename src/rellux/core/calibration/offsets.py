@@ -132,7 +132,7 @@ def work_out(pairs: tuple[Pair, ...], rule: OffsetRule, sensor: str, known: Know
         Kind.DIFFERENCE,
         formula="s = √[Σ(dᵢ − d̄)² / (n − 1)]",
         inputs=(Input("pairs", n, Kind.COUNT, "n", "entered"),),
-        reason="How well the pairs agree with each other." if n > 1 else "One pair says nothing about repeatability.",
+        reason=_agreement(n, scatter),
         symbol="s",
     )
     target = rule.setpoint_c if rule.school is OffsetSchool.TEMPERATURE_ADJUST else None
@@ -308,6 +308,16 @@ def _exact(display: Figure, reference: Figure, rule: OffsetRule, target: float |
         source="arithmetic of the school",
         school="temperature adjustment: + makes it hotter",
     )
+
+
+def _agreement(n: int, scatter: float) -> str:
+    if n < 2:
+        return "One pair says nothing about repeatability."
+    if scatter == 0:
+        return (
+            "All pairs are the same: read anew each time, they only say that the digit is coarser than what scatters."
+        )
+    return "How well the pairs agree with each other."
 
 
 def added_offset(school: OffsetSchool, existing_c: float) -> float:

@@ -157,6 +157,10 @@ def worth(given: ReferenceInput, near_c: float, room_c: float) -> ReferenceWorth
     """Of a reference for a display near ``near_c``, in a room of ``room_c``, °C.
 
     Raises ``Refused`` for one that has no value there, and where something its value needs is missing."""
+    if given.kind in REACHES_C and not _reaches(given.kind, near_c):
+        low, high = REACHES_C[given.kind]
+        accepted = f"from {temperature(low)}" if high == inf else span(low, high, "°C")
+        raise refuse("kind", f"{KINDS[given.kind]}: of no use at {temperature(near_c, '.0f')}", accepted)
     value, u, warns = _WORTH[given.kind](given, near_c, room_c)
     return ReferenceWorth(given.kind, KINDS[given.kind], value, u, warns)
 

@@ -13,7 +13,7 @@ from django.utils.timezone import localtime
 from rellux.core.calibration.belief import Circumstances
 from rellux.core.calibration.certificates import NEARBY_C, CertificateSays, Compared, reads_high
 from rellux.core.calibration.drift import Aged, Drift, DueAgain, Interval, drift, due_again, due_date
-from rellux.core.calibration.offsets import KnownBefore, OffsetResult, OffsetRule, Pair, work_out
+from rellux.core.calibration.offsets import KnownBefore, OffsetResult, OffsetRule, Pair, added_offset, work_out
 from rellux.core.calibration.references import ReferenceInput
 from rellux.core.calibration.repeats import Pooled, pooled
 from rellux.core.calibration.schools import OffsetSchool, converted
@@ -195,7 +195,7 @@ def again(rig: Rig) -> Again:
     """Of a rig with a sensor."""
     record = record_of_sensor(rig)
     days = tuple(Aged(_day(p.at), p.error_c, p.expanded_c) for p in record)
-    found = drift(days, allowed_of(rig) or inf)
+    found = drift(days, allowed_of(rig) or inf, _added_now(rig))
     newest = of_sensor(rig).last()
     if newest is None:
         return Again(record, found, None, None)
@@ -204,6 +204,12 @@ def again(rig: Rig) -> Again:
     ages_fast = is_thermocouple(rig.sensor) and rig.sensor not in NOBLE
     after = due_again(school, plan.days if plan else None, max(len(record), 1), ages_fast, rig.working_c, found)
     return Again(record, found, after, due_date(timezone.localdate(newest.at), after))
+
+
+def _added_now(rig: Rig) -> float:
+    """The offset in its controller, as one that is added to the reading, °C."""
+    known = offset_of(rig)
+    return added_offset(known.school, known.offset_c)
 
 
 def _day(at: datetime) -> float:

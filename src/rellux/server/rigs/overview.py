@@ -15,7 +15,7 @@ from rellux.core.purpose.checks import purpose_findings
 from rellux.core.purpose.purpose import Effect, Fire, Limited
 from rellux.core.spine import Facts, NextAction, Station, StationState, next_action, spine
 from rellux.core.wiring.choice import Choice
-from rellux.server.calibration.domain import calibration_findings
+from rellux.server.calibration.domain import again, calibration_findings
 from rellux.server.calibration.models import Calibration
 from rellux.server.equipment.domain import equipment_findings
 from rellux.server.equipment.models import Stay
@@ -87,8 +87,8 @@ class RibbonRun:
 
 @dataclass(frozen=True)
 class RigStrip:
-    """One rig on the workshop page. ``unreadable``: why it cannot be read, where it cannot; it never hides the others.
-    ``prove_again``: when all of it is to be proved again, where all of it was."""
+    """One rig on the workshop page. ``unreadable``: why it cannot be read, where it cannot; it never hides the others. ``prove_again``:
+    when all of it is to be proved again, where all of it was; ``compare_again``: when its display is, where it was compared."""
 
     slug: str
     name: str
@@ -105,6 +105,7 @@ class RigStrip:
     archived: bool = False
     unreadable: str = ""
     prove_again: datetime | None = None
+    compare_again: date | None = None
 
 
 RIBBON_DAYS = 21
@@ -172,7 +173,13 @@ def _proving(key: int, created_at: datetime, revision: int, day: date, has_run: 
     return proving_told(Rig.objects.get(pk=key), has_run)
 
 
+@remembered(1024)
+def _compare_again(key: int, created_at: datetime, revision: int) -> date | None:
+    return again(Rig.objects.get(pk=key)).due
+
+
 def forget() -> None:
+    _compare_again.cache_clear()
     _findings.cache_clear()
     _proving.cache_clear()
 
@@ -248,6 +255,7 @@ def strip(rig: Any) -> RigStrip:
         rig.revision,
         rig.archived_at is not None,
         prove_again=_proving(rig.pk, rig.created_at, rig.revision, timezone.localdate(), rig.has_run).due,
+        compare_again=_compare_again(rig.pk, rig.created_at, rig.revision) if rig.calibrated_at else None,
     )
 
 

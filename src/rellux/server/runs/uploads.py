@@ -25,6 +25,7 @@ from rellux.core.runs.channels import LONGEST_NAME, ROLES, Channel
 from rellux.core.runs.series import Points, Timing
 from rellux.core.spine import Station
 from rellux.server.api.endpoint import endpoint
+from rellux.server.api.numbers import number_from
 from rellux.server.api.shapes import read, reply
 from rellux.server.rigs.change import note
 from rellux.server.rigs.models import Rig
@@ -35,7 +36,6 @@ from .buffer import told
 from .csv_read import Imported, read_csv
 from .domain import RunView, run_view
 from .models import Event, RememberedMapping, Run, Track, Upload
-from .views import number_from
 
 KEPT = timedelta(days=1)
 STOPPED = refuse("upload", "it was stopped: nothing was brought in", "the file once more")

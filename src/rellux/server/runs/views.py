@@ -19,6 +19,7 @@ from rellux.core.runs.controlled import against_sheet, controlled
 from rellux.core.runs.metrics import measure
 from rellux.core.spine import Station
 from rellux.server.api.endpoint import endpoint
+from rellux.server.api.numbers import number_from
 from rellux.server.api.shapes import read, reply
 from rellux.server.links.live import live_of
 from rellux.server.rigs.change import note
@@ -96,20 +97,6 @@ class MetricsView:
 
 def run_of(slug: str, number: int) -> Run:
     return get_object_or_404(Run, rig__slug=slug, pk=number, removed_at__isnull=True)
-
-
-def number_from(request: Request, name: str, otherwise: float | None) -> float | None:
-    """A number from the query. Raises ``Refused`` for anything else."""
-    text = request.query_params.get(name)
-    if text in (None, ""):
-        return otherwise
-    try:
-        value = float(text)
-    except ValueError:
-        raise refuse(name, f"{text!r} is not a number", "a number") from None
-    if not np.isfinite(value):
-        raise refuse(name, f"{text!r} is not a number", "a number")
-    return value
 
 
 class Runs(APIView):
