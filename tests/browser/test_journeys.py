@@ -519,7 +519,7 @@ def test_a_comparison_is_believed_doubted_and_dated(demo, browser):
     page.fill("Their places may differ, ±", "0")
     for i in (1, 2, 3):
         page.fill(f"Reference {i}", "140.5")
-    page.see("the reference was read in °F")
+    page.see("eference was read in °F")
     page.press("Another interval")
     page.press("Every so many days")
     page.press("Keep it so")
