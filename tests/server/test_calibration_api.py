@@ -46,7 +46,12 @@ def test_a_reference_says_what_it_is_worth_and_what_is_missing(api, rig, thermom
     assert "expanded_c" in [f["name"] for f in view["reference_fields"]]
     strip = api.ok("POST", path, {"compared_with": {"kind": "strip", "last_c": 60, "next_c": 65}})
     assert strip["worth"]["value"]["value"] == 62.5 and "more than a quarter" in strip["warns"]
-    assert api.refused("POST", path, {"compared_with": {"kind": "boiling"}})["field"] == "altitude_m"
+    assert (
+        api.refused("POST", path, {"compared_with": {"kind": "boiling", "altitude_m": 400}})["field"] == "kind"
+    )  # at 60 °C
+    assert (
+        api.refused("POST", path, {"compared_with": {"kind": "strip", "last_c": 65, "next_c": 60}})["field"] == "next_c"
+    )
     assert (
         api.refused("POST", path, {"compared_with": {"kind": "boiling", "altitude_m": 60000}})["field"] == "altitude_m"
     )
@@ -106,6 +111,12 @@ def test_it_is_due_again_by_the_school_that_is_chosen(api, rig, revision):
     said = {str(e["summary"]): e["dtstart"].dt for e in calendar.walk("VEVENT")}
     assert said == {f"{Rig.objects.get(slug=rig).name}: Compare the display": today + timedelta(days=45)}
     assert api.ok("GET", f"rigs/{rig}/book")[0]["title"] == "When it is compared again"
+
+
+def test_a_comparison_at_another_temperature_is_none_of_the_working_one(api, rig, revision):
+    view = saved(api, rig, revision, ((0.1, 0.0), (0.0, 0.0)), enter=False)
+    assert view["due"] == str(timezone.localdate()) and "near its working temperature" in view["after"]["why"]
+    assert view["record"] == [] and api.ok("GET", f"rigs/{rig}/calibration/window")["window"] is None
 
 
 def test_what_is_due_is_told_on_the_spine_and_a_broken_rig_hides_no_date(api, rig, revision):

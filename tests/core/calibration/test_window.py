@@ -45,6 +45,12 @@ def test_the_largest_part_comes_first_and_says_what_to_do():
     over = window_eaten(CABINET, replace(LITTLE, uneven_c=3.0))
     assert not over.holds and "leave the window by {1.9 Δ°C}" in over.says and "stir the air" in over.says
     assert window_eaten(replace(CABINET, lowest_c=None), LITTLE).half.value == 8.0
+    unknown = window_eaten(CABINET, Eaten(0.3, 0.2, None, 1.0, None))
+    assert (
+        "As far as is known it holds" in unknown.says
+        and "drift until the next comparison, unevenness of the load" in unknown.says
+    )
+    assert "Not counted" in window_eaten(CABINET, Eaten(0.3, 2.0, None, 0.2, None)).says
     assert "compare the display first" in window_eaten(CABINET, Eaten(0, 0, 0, 0, 0)).says
 
 

@@ -3443,8 +3443,6 @@ export interface components {
             band: components["schemas"]["BandPoint"][];
             /** Format: double */
             crosses_days: number | null;
-            /** Format: double */
-            likely_days: number | null;
             chart: components["schemas"]["ControlLimits"] | null;
             says: string;
             /** Format: double */
@@ -5056,7 +5054,7 @@ export interface components {
         ProcessWindowView: {
             window: components["schemas"]["WindowEaten"] | null;
             /** Format: double */
-            swing_c: number;
+            swing_c: number | null;
             swing_from: string;
         };
         Profile: {

@@ -120,14 +120,13 @@ class ControlLimits:
 class Drift:
     """``per_year`` with 95.45 % either side, ``None`` before three comparisons; ``seen``: it is more than its uncertainty.
     ``crosses_days``: after so many days from the newest comparison the band leaves what is allowed, ``None`` where it does not within
-    two years; ``likely_days``: the line itself. ``left_c``: what the display is off by since the newest comparison, with the offset in it
+    two years. ``left_c``: what the display is off by since the newest comparison, with the offset in it
     now; ``is_out``: by more than is allowed."""
 
     per_year: Figure | None
     seen: bool
     band: tuple[BandPoint, ...]
     crosses_days: float | None
-    likely_days: float | None
     chart: ControlLimits | None
     says: str
     left_c: float
@@ -143,13 +142,13 @@ def drift(record: tuple[Aged, ...], allowed_c: float, added_c: float) -> Drift:
     if len(record) < LEAST_COMPARED:
         missing = LEAST_COMPARED - len(record)
         says = f"{missing} more comparison{'s' if missing > 1 else ''} of this sensor show whether it drifts."
-        return Drift(None, False, (), None, None, chart, says, left, is_out)
+        return Drift(None, False, (), None, chart, says, left, is_out)
     days = np.array([[a.day for a in record]])
     found = lines(days, np.array([[a.error_c for a in record]]), np.array([[a.expanded_c / 2.0 for a in record]]))
     slope, u = float(found.slope[0]), float(found.u_slope[0])
     if not isfinite(slope):
         says = "All its comparisons are of one day: they show no drift."
-        return Drift(None, False, (), None, None, chart, says, left, is_out)
+        return Drift(None, False, (), None, chart, says, left, is_out)
     factor = coverage_factor(float(found.freedom[0]))
     per_year = Figure(
         "drift of the sensor in a year",
@@ -170,14 +169,13 @@ def drift(record: tuple[Aged, ...], allowed_c: float, added_c: float) -> Drift:
     off = left + slope * ahead
     # from the newest comparison on: its own uncertainty and the slope's
     wide = np.sqrt((last.expanded_c) ** 2 + (factor * u * ahead) ** 2)
-    crosses, likely = _first(ahead, np.abs(off) + wide > allowed_c), _first(ahead, np.abs(off) > allowed_c)
+    crosses = _first(ahead, np.abs(off) + wide > allowed_c)
     seen = abs(slope) > factor * u
     return Drift(
         per_year,
         seen,
         _band(found, factor, record[0].day, start + LONGEST_DAYS / 2),
         crosses,
-        likely,
         chart,
         _says(per_year, seen),
         left,

@@ -68,8 +68,6 @@ KINDS = {
     ReferenceKind.METAL: "Freezing metal",
     ReferenceKind.GLOW: "Glow, by eye",
 }
-SHOWS_PEAK = (ReferenceKind.STRIP, ReferenceKind.CRAYON)
-"""They keep the hottest they saw."""
 
 
 REACHES_C = {

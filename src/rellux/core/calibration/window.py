@@ -29,13 +29,13 @@ class ProcessWindow:
 @dataclass(frozen=True)
 class Eaten:
     """What eats it, all ≥ 0, °C: the display's error now and its expanded uncertainty, drift until the next comparison, ripple from
-    trough to peak, and by how much the load's places differ from the sensor's, ±."""
+    trough to peak, and by how much the load's places differ from the sensor's, ±. ``None``: not known."""
 
     error_c: float
     expanded_c: float
-    drift_c: float
-    swing_c: float
-    uneven_c: float
+    drift_c: float | None
+    swing_c: float | None
+    uneven_c: float | None
 
 
 @dataclass(frozen=True)
@@ -90,13 +90,10 @@ def window_eaten(window: ProcessWindow, by: Eaten) -> WindowEaten:
         + ((Input("lowest", low, Kind.TEMPERATURE, "lowest", "purpose"),) if low is not None else ()),
         reason="What is nearer decides.",
     )
-    sizes = {
-        "error": by.error_c,
-        "belief": by.expanded_c,
-        "drift": by.drift_c,
-        "ripple": by.swing_c / 2.0,
-        "uneven": by.uneven_c,
-    }
+    ripple = None if by.swing_c is None else by.swing_c / 2.0
+    known = {"error": by.error_c, "belief": by.expanded_c, "drift": by.drift_c, "ripple": ripple, "uneven": by.uneven_c}
+    sizes = {key: c for key, c in known.items() if c is not None}
+    unknown = tuple(WORDS[key] for key, c in known.items() if c is None)
     parts = tuple(
         WindowPart(key, _part(key, c), c / half_c)
         for key, c in sorted(sizes.items(), key=lambda item: -item[1])
@@ -111,7 +108,7 @@ def window_eaten(window: ProcessWindow, by: Eaten) -> WindowEaten:
         inputs=tuple(p.figure.as_input() for p in parts),
         reason="They can all push the same way, and the first two do for weeks.",
     )
-    return WindowEaten(half, parts, eaten, total <= half_c, _says(window, half_c, total, parts))
+    return WindowEaten(half, parts, eaten, total <= half_c, _says(window, half_c, total, parts, unknown))
 
 
 def _part(key: str, c: float) -> Figure:
@@ -121,7 +118,9 @@ def _part(key: str, c: float) -> Figure:
     )
 
 
-def _says(window: ProcessWindow, half_c: float, total: float, parts: tuple[WindowPart, ...]) -> str:
+def _says(
+    window: ProcessWindow, half_c: float, total: float, parts: tuple[WindowPart, ...], unknown: tuple[str, ...]
+) -> str:
     if not parts:
         return "Nothing is known that would eat of it: compare the display first."
     improve = f"First: {IMPROVE[parts[0].key]}"
@@ -130,9 +129,12 @@ def _says(window: ProcessWindow, half_c: float, total: float, parts: tuple[Windo
         at = temperature(window.working_c)
         return f"It may leave the window by {difference(-left, '.2g')} with the display at {at}. {improve}"
     used = f"{percent(total / half_c)} of the room on the nearer side is eaten"
+    missing = f" Not counted, because nobody knows: {', '.join(unknown)}." if unknown else ""
     if total > TIGHT * half_c:
-        return f"Tight: {used}, {difference(left, '.2g')} left. {improve}"
-    return f"It holds: {used}, {difference(left, '.2g')} left."
+        return f"Tight: {used}, {difference(left, '.2g')} left. {improve}{missing}"
+    return (
+        f"{'As far as is known it holds' if unknown else 'It holds'}: {used}, {difference(left, '.2g')} left.{missing}"
+    )
 
 
 def _check(window: ProcessWindow, by: Eaten) -> None:
@@ -143,6 +145,6 @@ def _check(window: ProcessWindow, by: Eaten) -> None:
         problems.append(Problem("lowest_c", "is not below the working temperature", "less than it"))
     for name, most in (("uneven_c", MOST_UNEVEN_C), ("swing_c", MOST_SWING_C)):
         value = getattr(by, name)
-        if not 0 <= value <= most:
+        if value is not None and not 0 <= value <= most:
             problems.append(Problem(name, f"{value:g} cannot be right; a slip of unit?", f"{{0…{most:g} Δ°C}}"))
     refuse_all(problems)

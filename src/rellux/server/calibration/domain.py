@@ -196,14 +196,17 @@ def again(rig: Rig) -> Again:
     record = record_of_sensor(rig)
     days = tuple(Aged(_day(p.at), p.error_c, p.expanded_c) for p in record)
     found = drift(days, allowed_of(rig) or inf, _added_now(rig))
-    newest = of_sensor(rig).last()
-    if newest is None:
-        return Again(record, found, None, None)
+    if not record:
+        elsewhere = of_sensor(rig).last()
+        if elsewhere is None:
+            return Again(record, found, None, None)
+        at_once = DueAgain(0, Interval.PRACTICE, "It was not compared near its working temperature.")
+        return Again(record, found, at_once, timezone.localdate(elsewhere.at))
     plan = plan_of(rig)
     school = Interval(plan.interval) if plan else Interval.RECORD
     ages_fast = is_thermocouple(rig.sensor) and rig.sensor not in NOBLE
-    after = due_again(school, plan.days if plan else None, max(len(record), 1), ages_fast, rig.working_c, found)
-    return Again(record, found, after, due_date(timezone.localdate(newest.at), after))
+    after = due_again(school, plan.days if plan else None, len(record), ages_fast, rig.working_c, found)
+    return Again(record, found, after, due_date(timezone.localdate(record[-1].at), after))
 
 
 def _added_now(rig: Rig) -> float:

@@ -9,6 +9,7 @@ from rest_framework.response import Response
 from rest_framework.views import APIView
 
 from rellux.core.calibration.certificates import NEARBY_C
+from rellux.core.calibration.certified import YEAR_DAYS
 from rellux.core.calibration.window import Eaten, ProcessWindow, WindowEaten, window_eaten
 from rellux.core.errors import Refused
 from rellux.core.runs.metrics import measure
@@ -29,7 +30,7 @@ class ProcessWindowView:
     """``swing_from``: the run the ripple is of, empty where none shows it. ``window`` is ``None`` before anything was compared."""
 
     window: WindowEaten | None
-    swing_c: float
+    swing_c: float | None
     swing_from: str
 
 
@@ -41,32 +42,39 @@ class ProcessWindowDetail(APIView):
         rig = get_object_or_404(Rig, slug=slug)
         given = number_from(request, "swing", None)
         swing, run = (given, "") if given is not None else ripple_of(rig)
-        uneven = number_from(request, "uneven", 0.0) or 0.0
+        uneven = number_from(request, "uneven", None)
         return reply(ProcessWindowView(_eaten(rig, swing, uneven), swing, run))
 
 
-def _eaten(rig: Rig, swing_c: float, uneven_c: float) -> WindowEaten | None:
+def _eaten(rig: Rig, swing_c: float | None, uneven_c: float | None) -> WindowEaten | None:
     it = again(rig) if rig.sensor else None
     if it is None or not it.record or it.due is None:
         return None
-    slope = it.drift.per_year.value / 365.25 if it.drift.per_year else 0.0
+    per_year = it.drift.per_year
+    fastest = max(abs(per_year.low or 0.0), abs(per_year.high or 0.0)) / YEAR_DAYS if per_year else None
     days = max((it.due - timezone.localdate(it.record[-1].at)).days, 0)
     purpose = purpose_of(rig)
     return window_eaten(
         ProcessWindow(purpose.working_c, purpose.highest_c, purpose.lowest_c),
-        Eaten(abs(it.drift.left_c), it.record[-1].expanded_c, abs(slope) * days, swing_c, uneven_c),
+        Eaten(
+            abs(it.drift.left_c),
+            it.record[-1].expanded_c,
+            None if fastest is None else fastest * days,
+            swing_c,
+            uneven_c,
+        ),
     )
 
 
-def ripple_of(rig: Rig) -> tuple[float, str]:
-    """From trough to peak in the newest run that held a temperature near its work, °C, and the run's name; 0 where none did."""
+def ripple_of(rig: Rig) -> tuple[float | None, str]:
+    """From trough to peak in the newest run that held a temperature near its work, °C, and the run's name; ``None`` where none did."""
     for run in (
         rig.runs.filter(removed_at__isnull=True).exclude(status=Run.Status.RECORDING).order_by("-started_at")[:5]
     ):
         swing = _ripple(run.pk, run.samples, rig.working_c)
         if swing is not None:
             return swing, run.name
-    return 0.0, ""
+    return None, ""
 
 
 @remembered(256)
