@@ -218,3 +218,26 @@ def test_a_namesake_of_another_kind_comes_in_under_another_name(shop, api, rig):
     shop.add(name="s-01", role="limiter")
     api.client.post("/api/v1/rigs/import", {"file": file})
     assert shop.here(rig) == {"sensor": "S-01 (2)"}
+
+
+def test_a_references_certificates_are_kept_refused_by_their_field_and_stay_when_its_note_changes(shop, api):
+    points = [{"at_c": 0.0, "number_c": 0.1, "expanded_c": 0.05}, {"at_c": 100.0, "number_c": 0.2, "expanded_c": 0.05}]
+    one = {"dated": "2025-03-01", "says": "error", "points": points}
+    made = api.ok("POST", "equipment", {"name": "T-20", "role": "reference", "certificates": [one]})
+    assert made["certificates"][0]["points"] == points and made["certificates"][0]["coverage"] == 2.0
+    path, body = (
+        f"equipment/{made['row']['id']}",
+        {"name": "T-20", "role": "reference", "revision": made["row"]["revision"]},
+    )
+    for wrong, field in (
+        ({**one, "dated": "2999-01-01"}, "certificates[0].dated"),
+        ({**one, "points": []}, "certificates[0].points"),
+        ({**one, "points": [{**points[0], "expanded_c": 0.0}]}, "certificates[0].points[0].expanded_c"),
+    ):
+        assert api.refused("PUT", path, {**body, "certificates": [wrong]})["field"] == field
+    changed = api.ok("PUT", path, {**body, "note": "by the window", "certificates": made["certificates"]})
+    assert changed["certificates"] == made["certificates"]
+    assert (
+        api.refused("POST", "equipment", {"name": "L-20", "role": "limiter", "certificates": [one]})["field"]
+        == "certificates"
+    )

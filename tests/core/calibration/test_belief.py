@@ -5,6 +5,8 @@ from math import hypot, sqrt
 
 import numpy as np
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 
 from rellux.core.calibration.belief import Circumstances, believed
 from rellux.core.calibration.coverage import Law, Spread, effective_freedom, sampled
@@ -130,3 +132,27 @@ def test_correlations_that_are_none_are_refused():
             repeats(np.zeros(3), correlation)
     with pytest.raises(Refused):
         repeats(np.empty(0))
+
+
+@given(st.lists(st.floats(-3, 3), min_size=3, max_size=12), st.floats(0, 0.95))
+def test_readings_that_hang_together_never_make_the_mean_surer(deviations, correlation):
+    free, hanging = repeats(np.array(deviations)), repeats(np.array(deviations), correlation)
+    assert hanging.u_c >= free.u_c - 1e-12
+    assert hanging.worth <= free.worth + 1e-9 and hanging.freedom <= free.freedom + 1e-9
+
+
+@given(
+    st.lists(st.floats(-1, 1), min_size=2, max_size=8),
+    st.floats(0.01, 1),
+    st.floats(0, 2),
+    st.sampled_from(["places_c", "reference_digit_c", "swing_c"]),
+    st.floats(0.01, 5),
+)
+def test_another_doubt_never_makes_it_surer(deviations, digit, reference_u, name, more):
+    repeat = repeats(np.array(deviations))
+    without = believed(repeat, digit, reference_u, Circumstances())
+    with_it = believed(repeat, digit, reference_u, Circumstances(**{name: more}))
+    assert with_it.combined.value >= without.combined.value and with_it.expanded.value >= without.expanded.value * 0.999
+    assert {t.key for t in with_it.terms} - {t.key for t in without.terms} == {
+        name.removesuffix("_c").replace("swing", "cycle")
+    }

@@ -164,3 +164,35 @@ def test_certificates_that_cannot_be(bad, field):
     with pytest.raises(Refused) as refused:
         check_certificates((bad,), TODAY)
     assert field in [p.field for p in refused.value.problems]
+
+
+POINTS = st.lists(
+    st.tuples(st.integers(0, 60), st.floats(-5, 5), st.floats(0.05, 2)),
+    min_size=2,
+    max_size=8,
+    unique_by=lambda p: p[0],
+)
+
+
+@given(POINTS, st.floats(0, 1))
+def test_between_two_points_the_number_is_between_theirs_and_no_surer_than_either(points, where):
+    ordered = sorted(points)
+    (low, first, u_first), (high, second, u_second) = ordered[0], ordered[1]
+    at = 10.0 * (low + where * (high - low))
+    found = certified(
+        (certificate(date(2025, 1, 1), CertificateSays.CORRECTION, *((10.0 * t, c, u) for t, c, u in points)),),
+        at,
+        TODAY,
+    )
+    assert min(first, second) - 1e-9 <= found.added_c <= max(first, second) + 1e-9
+    assert found.u_c >= max(u_first, u_second) / 2.0 - 1e-12 or at in (10.0 * low, 10.0 * high)
+    as_error = certified(
+        (certificate(date(2025, 1, 1), CertificateSays.ERROR, *((10.0 * t, c, u) for t, c, u in points)),), at, TODAY
+    )
+    assert as_error.added_c == -found.added_c
+
+
+@given(st.floats(-400, 5900), st.floats(-400, 5900))
+def test_higher_up_water_boils_cooler(one, other):
+    low, high = sorted((one, other))
+    assert boiling(pressure_at(low)) >= boiling(pressure_at(high))
