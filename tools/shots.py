@@ -61,8 +61,7 @@ def main() -> None:
                     for i, display in enumerate(("60.4", "60.5", "60.4"), 1):
                         page.fill(f"Display {i}", display)
                         page.fill(f"Reference {i}", "60.0")
-                    page.press("Thermometer with a certificate")
-                    page.fill("Reference, standard uncertainty", "0.05")
+                    page.press("T-01")
                     page.see("CORRECT IT")
                     page.driver.execute_script("document.getElementById('work').scrollTop = 0")
                 if name == "mistake":
