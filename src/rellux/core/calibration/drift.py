@@ -70,19 +70,19 @@ class Lines:
 def lines(day: Array, error_c: Array, u_c: Array) -> Lines:
     """Weighted straight lines, shapes (sensors, comparisons); NaN where a sensor has fewer. ``u_c``: standard uncertainty, °C."""
     there = np.isfinite(error_c)
-    weight = np.where(there, 1.0 / np.square(u_c), 0.0)
-    n = there.sum(axis=1)
-    day, error = np.where(there, day, 0.0), np.where(there, error_c, 0.0)
+    weight, error, n = 1.0 / np.square(u_c), error_c, there.sum(axis=1)
+    if not there.all():
+        weight, day, error = (np.where(there, values, 0.0) for values in (weight, day, error_c))
+    weighted = weight * error
     total = weight.sum(axis=1)
-    mid = (weight * day).sum(axis=1) / total
-    level = (weight * error).sum(axis=1) / total
-    x = np.where(there, day - mid[:, None], 0.0)
-    xx = (weight * x**2).sum(axis=1)
+    mid, level = np.einsum("sc,sc->s", weight, day) / total, weighted.sum(axis=1) / total
+    x = day - mid[:, None]
+    xx = np.einsum("sc,sc,sc->s", weight, x, x)
     with np.errstate(divide="ignore", invalid="ignore"):
-        slope = (weight * x * error).sum(axis=1) / xx
-        left = np.where(there, error - level[:, None] - slope[:, None] * x, 0.0)
+        slope = np.einsum("sc,sc->s", weighted, x) / xx
+        left = np.einsum("sc,sc->s", weighted, error) - level**2 * total - slope**2 * xx
         freedom = n - 2.0
-        birge = np.sqrt(np.maximum((weight * left**2).sum(axis=1) / np.maximum(freedom, 1.0), 1.0))
+        birge = np.sqrt(np.maximum(left / np.maximum(freedom, 1.0), 1.0))
         mean_u = np.sqrt(n / total)
     return Lines(mid, level, slope, birge / np.sqrt(total), birge / np.sqrt(xx), birge * mean_u, freedom.astype(float))
 
