@@ -508,7 +508,7 @@ def test_a_comparison_is_believed_doubted_and_dated(demo, browser):
     page.see("Its reading drifts upwards")
     page.see("How much of the window is eaten?")
     page.press("T-01")
-    page.see("Its certificate ended on")
+    page.see("its certificate ended on")
     for i, display in enumerate(("60.3", "60.4", "60.3"), 1):
         page.fill(f"Display {i}", display)
         page.fill(f"Reference {i}", "60.0")

@@ -139,7 +139,7 @@ SPECTACULAR_SETTINGS = {
         "ScoreVerdict": "rellux.core.profiles.scoring.Verdict",
         "SchoolEnum": "rellux.core.calibration.schools.OffsetSchool",
         "CertificateSaysEnum": "rellux.core.calibration.certificates.CertificateSays",
-        "Interval": "rellux.core.calibration.drift.Interval",
+        "Interval": "rellux.core.calibration.due.Interval",
         "ReferenceKind": "rellux.core.calibration.references.ReferenceKind",
     },
     "POSTPROCESSING_HOOKS": [

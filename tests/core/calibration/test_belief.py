@@ -9,7 +9,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from rellux.core.calibration.belief import Circumstances, believed
-from rellux.core.calibration.coverage import Law, Spread, effective_freedom, sampled
+from rellux.core.calibration.coverage import Law, Spread, coverage_factor, effective_freedom, sampled
 from rellux.core.calibration.repeats import UNRECOVERED, Pooled, pooled, repeats
 from rellux.core.errors import Refused
 
@@ -156,3 +156,20 @@ def test_another_doubt_never_makes_it_surer(deviations, digit, reference_u, name
     assert {t.key for t in with_it.terms} - {t.key for t in without.terms} == {
         name.removesuffix("_c").replace("swing", "cycle")
     }
+
+
+@pytest.mark.parametrize(("n", "least"), [(2, 0.85), (3, 0.90)])
+def test_why_few_pairs_keep_their_own_factor(n, least):
+    """Effective degrees of freedom alone hold the truth too seldom with two or three pairs, and often enough with four."""
+    random = np.random.default_rng(8)
+
+    def covered(pairs):
+        hits = 0
+        for _ in range(3000):
+            values = random.normal(0, 1, pairs)
+            u_a, u_b = float(np.std(values, ddof=1)) / sqrt(pairs), 0.3 / sqrt(pairs)
+            off = abs(float(np.mean(values)) + random.normal(0, u_b))
+            hits += off <= coverage_factor(effective_freedom((Spread(u_a, pairs - 1), Spread(u_b)))) * hypot(u_a, u_b)
+        return hits / 3000
+
+    assert least < covered(n) < 0.935 <= covered(4)

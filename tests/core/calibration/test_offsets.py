@@ -10,6 +10,7 @@ from hypothesis import strategies as st
 from rellux.core.calibration import offsets
 from rellux.core.calibration.certificates import CertificateSays, Compared, doubts, reads_high
 from rellux.core.calibration.coverage import coverage_factor
+from rellux.core.calibration.drift import Aged, drift
 from rellux.core.calibration.offsets import KnownBefore, OffsetRule, Pair
 from rellux.core.calibration.schools import OffsetSchool, converted
 from rellux.core.calibration.verdicts import Advice
@@ -245,3 +246,14 @@ def test_what_cannot_be_told_by_the_sign_is_left_alone():
     assert not record(reads_high_c=-4.0)  # they agree as they stand
     assert not record(reads_high_c=5.0)  # nor would the other sign explain it
     assert not record(sensor="K") and not record(near_c=300.0)
+
+
+@given(st.sampled_from(OffsetSchool), st.floats(20, 900), st.floats(-15, 15), st.floats(-4, 4), st.floats(-4, 4))
+def test_what_is_left_is_how_far_the_load_is_from_where_it_should_be(school, setpoint, error, old, now):
+    """The record's own arithmetic against what each kind of controller does: with the offset that is in it now."""
+    load = load_at(school, old, error, setpoint)
+    display = load + error + (old if school is OffsetSchool.ADDED_TO_READING else 0.0)
+    found = work_out((Pair(display, load),), OffsetRule(school, old, 1e-4, 40.0, setpoint))
+    record = (Aged(0.0, reads_high(school, old, found.error.value), 0.1),)
+    left = drift(record, 1.0, offsets.added_offset(school, now)).left_c
+    assert abs(left) == pytest.approx(abs(load_at(school, now, error, setpoint) - setpoint), abs=1e-6)

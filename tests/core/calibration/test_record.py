@@ -1,21 +1,21 @@
 """Drift, charts and dates against SciPy, a printed chart and simulated sensors; settling and exchanged places against simulated truths."""
 
+from datetime import date
+
 import numpy as np
 import pytest
 import scipy.stats
 
 from rellux.core.calibration.conformity import Conforms, conformity
-from rellux.core.calibration.drift import (
+from rellux.core.calibration.drift import Aged, control_limits, drift, lines
+from rellux.core.calibration.due import (
     GROWN_DAYS,
     OLD_DAYS,
     YOUNG_DAYS,
-    Aged,
     Interval,
+    calibration_findings,
     check_plan,
-    control_limits,
-    drift,
     due_again,
-    lines,
 )
 from rellux.core.calibration.exchange import exchanged
 from rellux.core.calibration.settling import Settling, settled
@@ -86,8 +86,8 @@ def test_before_the_date_the_sensor_is_still_within_what_is_allowed():
         slope = random.normal(0, 0.004)
         record = history(random, slope, n=int(random.integers(3, 8)))
         found = corrected(record, 1.0)
-        after = due_again(Interval.RECORD, None, len(record), False, 60.0, found)
-        if found.crosses_days is None or found.crosses_days < 8:
+        after = due_again(Interval.RECORD, None, len(record), "Pt100", 60.0, found)
+        if found.crosses_days is not None and found.crosses_days < 8:
             continue
         dated += 1
         wrongly_corrected = record[-1].error_c - slope * record[-1].day
@@ -98,20 +98,23 @@ def test_before_the_date_the_sensor_is_still_within_what_is_allowed():
 def test_dates_by_each_school():
     few, none = corrected((Aged(0, 0.0, 0.2),), 1.0), corrected((), 1.0)
     assert few.per_year is None and "2 more comparisons" in few.says and "3 more" in none.says
-    days = [due_again(Interval.PRACTICE, None, n, False, 60.0, few).days for n in (1, 2, 3, 9)]
+    days = [due_again(Interval.PRACTICE, None, n, "Pt100", 60.0, few).days for n in (1, 2, 3, 9)]
     assert days == [YOUNG_DAYS, GROWN_DAYS, OLD_DAYS, OLD_DAYS]
-    assert due_again(Interval.PRACTICE, None, 3, True, 900.0, few).days == OLD_DAYS / 2
-    assert due_again(Interval.PRACTICE, None, 3, True, 800.0, few).days == OLD_DAYS  # near miss
-    assert due_again(Interval.FIXED, 45, 3, False, 60.0, few).days == 45
-    young = due_again(Interval.RECORD, None, 1, False, 60.0, few)
+    assert due_again(Interval.PRACTICE, None, 3, "K", 900.0, few).days == OLD_DAYS / 2
+    assert due_again(Interval.PRACTICE, None, 3, "K", 800.0, few).days == OLD_DAYS  # near miss
+    assert due_again(Interval.FIXED, 45, 3, "Pt100", 60.0, few).days == 45
+    young = due_again(Interval.RECORD, None, 1, "Pt100", 60.0, few)
     assert young.days == YOUNG_DAYS and young.school is Interval.PRACTICE and "too short" in young.why
     still = corrected(tuple(Aged(300.0 * i, 0.0, 0.05) for i in range(8)), 5.0)
-    assert still.crosses_days is None and due_again(Interval.RECORD, None, 8, False, 60.0, still).days == 365
+    assert still.crosses_days is None and due_again(Interval.RECORD, None, 8, "Pt100", 60.0, still).days == 365
+    unbounded = drift(tuple(Aged(300.0 * i, 0.0, 0.05) for i in range(8)), None, 0.0)
+    nothing_says = due_again(Interval.RECORD, None, 8, "Pt100", 60.0, unbounded)
+    assert nothing_says.days == OLD_DAYS and "Nothing says" in nothing_says.why and not unbounded.is_out
     coarse = corrected(tuple(Aged(60.0 * i, 0.0, 2.0) for i in range(4)), 1.0)
-    assert "less sure than what is allowed" in due_again(Interval.RECORD, None, 4, False, 60.0, coarse).why
+    assert "less sure than what is allowed" in due_again(Interval.RECORD, None, 4, "Pt100", 60.0, coarse).why
     left_alone = drift(history(np.random.default_rng(1), 0.0), 0.5, 0.6)
     assert left_alone.is_out and left_alone.left_c == pytest.approx(0.6, abs=0.3)
-    assert [due_again(s, 45, 6, False, 60.0, left_alone).days for s in Interval] == [0, 0, 0]
+    assert [due_again(s, 45, 6, "Pt100", 60.0, left_alone).days for s in Interval] == [0, 0, 0]
     half = drift(
         tuple(Aged(60.0 * i, 0.002 * 60 * i, 0.05) for i in range(6)), 1.0, -0.6
     )  # corrected at the newest comparison
@@ -119,6 +122,15 @@ def test_dates_by_each_school():
     over = drift(tuple(Aged(60.0 * i, 0.002 * 60 * i, 0.05) for i in range(6)), 1.0, -0.2)
     assert half.crosses_days == whole.crosses_days > over.crosses_days  # left 0.4 too high it is out sooner
     assert "one day" in corrected((Aged(1, 0.1, 0.1),) * 4, 1.0).says
+
+
+def test_what_is_said_when_it_is_due_and_when_the_newest_left_its_chart():
+    calm = corrected(tuple(Aged(60.0 * i, 0.1 * (i % 2), 0.1) for i in range(6)), 1.0)
+    due, today = date(2026, 6, 1), date(2026, 6, 1)
+    assert [f.rule for f in calibration_findings(calm, 6, due, "", today)] == ["calibration.due"]
+    assert not list(calibration_findings(calm, 6, date(2026, 6, 2), "", today))  # near miss
+    jumped = corrected(tuple(Aged(60.0 * i, 0.1 * (i % 2) + 5.0 * (i == 9), 0.1) for i in range(10)), 9.0)
+    assert [f.rule for f in calibration_findings(jumped, 10, date(2027, 1, 1), "", today)] == ["calibration.chart"]
 
 
 @pytest.mark.parametrize(
@@ -200,25 +212,34 @@ def test_too_little_is_no_answer():
     assert settled(t, y).state is Settling.UNSURE
 
 
-def test_places_exchanged_tell_instruments_from_the_gradient():
-    """Simulated: intervals of both hold the truth, and neither is said where there is none."""
+@pytest.mark.parametrize("pairs", [2, 3, 5])
+@pytest.mark.parametrize("digit", [0.1, 1.0])
+def test_places_exchanged_tell_instruments_from_the_gradient(pairs, digit):
+    """Simulated displays of that digit: intervals of both hold the truth, and neither is said where there is none."""
     random, held, false = np.random.default_rng(31), 0, 0
-    for _ in range(500):
+
+    def shown(first_c):
+        at = 60.0 + random.uniform(0, 1) + random.normal(0, 0.05, pairs)
+        both = at + first_c + random.normal(0, 0.1, pairs), at + random.normal(0, 0.1, pairs)
+        return np.round(both[0] / digit) * digit - np.round(both[1] / digit) * digit
+
+    for _ in range(400):
         instruments, gradient = random.normal(0, 1), random.normal(0, 1)
-        n, m = random.integers(3, 6, 2)
-        found = exchanged(
-            instruments + gradient + random.normal(0, 0.2, n), instruments - gradient + random.normal(0, 0.2, m)
-        )
+        found = exchanged(shown(instruments + gradient), shown(instruments - gradient), digit)
         held += found.instruments.low <= instruments <= found.instruments.high
         held += found.gradient.low <= gradient <= found.gradient.high
-        alike = exchanged(random.normal(0, 0.2, n), random.normal(0, 0.2, m))
+        alike = exchanged(shown(0.0), shown(0.0), digit)
         false += "of instruments" in alike.says or "of places" in alike.says
-    assert held / 1000 > 0.93 and false / 500 < 0.12
-    worked = exchanged(np.array([1.0, 1.0]), np.array([0.4, 0.4]))
+    assert held / 800 > 0.93 and false / 400 < 0.1, (held / 800, false / 400)
+
+
+def test_an_exchange_by_hand_and_what_is_too_little():
+    worked = exchanged(np.array([1.0, 1.0]), np.array([0.4, 0.4]), 0.1)
     assert (worked.instruments.value, worked.gradient.value) == (pytest.approx(0.7), pytest.approx(0.3))
+    assert worked.instruments.high > 0.7  # pairs that all agree are as sure as their digit
     with pytest.raises(Refused) as refused:
-        exchanged(np.array([1.0]), np.empty(0))
-    assert [p.field for p in refused.value.problems] == ["before", "after"]
+        exchanged(np.array([1.0]), np.empty(0), 11.0)
+    assert [p.field for p in refused.value.problems] == ["before", "after", "digit_c"]
 
 
 def test_scatter_beyond_the_uncertainty_widens_the_band():

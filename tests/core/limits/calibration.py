@@ -9,7 +9,6 @@ from .exempt import NUMERICAL
 from .tables import stated
 
 _STATED: dict[str, object] = {
-    "belief.CYCLE_SHARE": 0.21,
     "belief.DOMINATES": 0.5,
     "belief.FEW_FREEDOM": 3.0,
     "causes.APART": 2.0,
@@ -44,17 +43,20 @@ _STATED: dict[str, object] = {
     "certified.NEAR_SHARE": 0.02,
     "certified.YEAR_DAYS": 365.25,
     "coverage.LEVEL": 0.9545,
-    "drift.GROWN_DAYS": 90,
-    "drift.HOT_C": 800.0,
-    "drift.HOT_SHARE": 0.5,
+    "drift.AHEAD_DAYS": 730,
+    "due.ONCE_A_YEAR": 365,
+    "exchange.LARGEST_DIGIT_C": 10.0,
+    "due.GROWN_DAYS": 90,
+    "due.HOT_C": 800.0,
+    "due.HOT_SHARE": 0.5,
     "drift.LEAST_CHARTED": 5,
     "drift.LEAST_COMPARED": 3,
-    "drift.LONGEST_DAYS": 730,
-    "drift.MOST_ALLOWED_C": 200.0,
-    "drift.OLD_DAYS": 180,
-    "drift.SHORTEST_DAYS": 7,
+    "due.LONGEST_DAYS": 730,
+    "due.MOST_ALLOWED_C": 200.0,
+    "due.OLD_DAYS": 180,
+    "due.SHORTEST_DAYS": 7,
     "drift.SINGLE_RANGE": 2.66,
-    "drift.YOUNG_DAYS": 30,
+    "due.YOUNG_DAYS": 30,
     "fixed_points.EXPONENT": 5.25588,
     "fixed_points.HIGHEST_HPA": 1100.0,
     "fixed_points.HIGHEST_M": 6000.0,
@@ -116,4 +118,6 @@ CALIBRATION = {f"calibration.{name}": partial(stated, f"calibration.{name}", val
 CALIBRATION_EXEMPT = {
     f"calibration.{name}": NUMERICAL
     for name in ("causes.ASKED", "causes.GRID", "causes.NODES", "coverage.DRAWS", "coverage.SEED")
+} | {
+    "calibration.due.ELSEWHERE": "an answer in words; that it is due at once is tried in tests/server/test_calibration_api.py"
 }

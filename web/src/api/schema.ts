@@ -740,7 +740,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** @description Of the run that is being recorded; without one there is nothing to tell it from. */
+        /** @description Of the run that is being recorded; without one, or with its link lost, there is nothing to tell it from. */
         get: operations["whetherSettled"];
         put?: never;
         post?: never;
@@ -2999,6 +2999,8 @@ export interface components {
             offset_c: number;
             /** Format: double */
             allowed_c: number | null;
+            /** Format: double */
+            tolerance_c: number | null;
             school: components["schemas"]["SchoolEnum"];
             school_fixed_by: string;
             /** Format: double */
@@ -3448,6 +3450,8 @@ export interface components {
             /** Format: double */
             left_c: number;
             is_out: boolean;
+            /** Format: double */
+            allowed_c: number | null;
         };
         DueAgain: {
             days: number;
@@ -3594,6 +3598,8 @@ export interface components {
         ExchangeInputRequest: {
             before: components["schemas"]["BothShowRequest"][];
             after: components["schemas"]["BothShowRequest"][];
+            /** Format: double */
+            digit_c?: number;
         };
         Exchanged: {
             instruments: components["schemas"]["Figure"];
@@ -4588,6 +4594,7 @@ export interface components {
             touch: boolean;
             verdict: components["schemas"]["OffsetResultVerdictEnum"];
             advice: string;
+            needs_reason: boolean;
             belief: components["schemas"]["Belief"];
             conforms: components["schemas"]["Conformity"] | null;
             line: components["schemas"]["ErrorLine"] | null;

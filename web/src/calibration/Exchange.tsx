@@ -1,6 +1,6 @@
 import { useMutation } from '@tanstack/react-query'
-import { useState } from 'react'
 import { api, need, type Rig } from '../api/client'
+import { useKept } from '../api/kept'
 import { Fig } from '../shared/Fig'
 import { NumberField } from '../shared/fields'
 import { Said } from '../shared/Said'
@@ -14,8 +14,8 @@ const complete = (rows: Both[]) =>
 
 /** Two probes compared, exchanged and compared again: what is the instruments' and what the place's. */
 export function Exchange({ rig }: { rig: Rig }) {
-  const [before, setBefore] = useState(ROWS)
-  const [after, setAfter] = useState(ROWS)
+  const [before, setBefore] = useKept(`exchange before ${rig.slug}`, ROWS)
+  const [after, setAfter] = useKept(`exchange after ${rig.slug}`, ROWS)
   const ask = useMutation({
     mutationFn: () =>
       need(

@@ -21,7 +21,7 @@ const AHEAD_DAYS = 7
  * the offset it needs, with its band, and the day it is compared again.
  */
 export function OffsetHistory({ data }: { data: Compared }) {
-  const { rows, allowed_c: tolerance, sensor } = data
+  const { rows, tolerance_c: tolerance, sensor } = data
   const { unit } = usePreferences()
   const [now] = useState(() => Date.now())
   const frame = useRef<HTMLDivElement>(null)

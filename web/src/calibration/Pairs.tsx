@@ -1,6 +1,7 @@
 import { useQuery } from '@tanstack/react-query'
 import { api, need, type Rig } from '../api/client'
 import { useLive } from '../api/live'
+import { Fig } from '../shared/Fig'
 import { NumberField } from '../shared/fields'
 import { Said } from '../shared/Said'
 import { type Draft, orUnreadable, type Row } from './draft'
@@ -61,6 +62,18 @@ function Settling({ rig }: { rig: Rig }) {
     <p className="settling">
       <span className={`badge ${data.state === 'now' ? 'fine' : 'advice'}`}>{data.state === 'now' ? 'settled' : 'not settled'}</span>{' '}
       <Said>{data.says}</Said>
+      {data.drift && (
+        <>
+          {' '}
+          Drift: <Fig figure={data.drift} />.
+        </>
+      )}
+      {data.bias && (
+        <>
+          {' '}
+          Pairs at odd moments may be off by ± <Fig figure={data.bias} />.
+        </>
+      )}
     </p>
   )
 }

@@ -16,8 +16,6 @@ import { Standard, useStandard } from './Standard'
 
 /** Where the form's words are its own; the others are the fields' everywhere. */
 const OWN: Record<string, string> = { rows: 'Pairs', limit_c: 'Its limit, ±', how: 'How they were compared', compared_with: 'Reference' }
-/** Advice that is only passed over with a reason. */
-const WITH_REASON: Schemas['OffsetResult']['verdict'][] = ['find_cause', 'one_temperature']
 
 /** Pairs typed or taken live, what they were compared with, and the offset that follows. */
 export function Worksheet({ rig, data }: { rig: Rig; data: Compared }) {
@@ -52,7 +50,7 @@ export function Worksheet({ rig, data }: { rig: Rig; data: Compared }) {
   })
   const found = asked.filled && !asked.unreadable ? result.data : undefined
   const stopped = !found || !!result.error || !!draft.theirs || save.isPending
-  const needsReason = !!found && WITH_REASON.includes(found.verdict)
+  const needsReason = !!found?.needs_reason
   return (
     <div className="cal">
       <div className="stack">

@@ -37,7 +37,7 @@ function history(school: Compared['school'], due: string | null): Compared {
   const today = Date.now() / DAY
   const row = (id: number, age: number, left: number) => ({ id, at: new Date((today - age) * DAY).toISOString(), who: '', reference: 'T-01', sensor: 'K', school, pairs: [], as_found_c: 0, as_left_c: left, error_c: 0, uncertainty_c: 0.1 }) // prettier-ignore
   const band = [-60, -30, 0, 30].map((d) => ({ day: today + d, low_c: 0.1, mid_c: 0.4, high_c: 0.7 }))
-  return { rows: [row(2, 10, -0.4), row(1, 60, 0)], allowed_c: 1, sensor: 'K', school, due, drift: { band } } as unknown as Compared
+  return { rows: [row(2, 10, -0.4), row(1, 60, 0)], tolerance_c: 1, sensor: 'K', school, due, drift: { band } } as unknown as Compared
 }
 
 test('the offset that is needed is drawn in the controller’s own school, and the day it is compared again', () => {

@@ -16,8 +16,6 @@ DOMINATES = 0.5
 FEW_FREEDOM = 3.0
 """Degrees of freedom of the scatter below which Welch–Satterthwaite covers too little (simulated: 88 of 100 for two pairs, 92 for three,
 94 for four)."""
-CYCLE_SHARE = 0.21
-"""Bias of a mean over one and a half periods of a sine, in amplitudes: 2 / 3π."""
 WORDS = {
     "repeats": "how well the pairs repeat",
     "digit": "the display's digit",
@@ -231,11 +229,11 @@ def _terms(
         "cycle",
         _even(
             "cycle",
-            CYCLE_SHARE * how.swing_c / 2,
+            odd_moments_off(how.swing_c),
             "swing",
             how.swing_c,
-            "0.21 (swing / 2) / √3",
-            "So much a mean over part of a cycle may be off.",
+            "(swing / 2) / √3",
+            "A few moments taken at hand may all fall on one side of the cycle.",
         ),
         False,
         "spread the pairs evenly over whole cycles, or let a steady output hold it.",
@@ -275,6 +273,11 @@ def _given(key: str, u_c: float, symbol: str) -> Figure:
         inputs=(Input("standard uncertainty", u_c, Kind.DIFFERENCE, symbol, "entered"),),
         reason="The same in every pair: more of them do not help.",
     )
+
+
+def odd_moments_off(swing_c: float) -> float:
+    """How far a mean of a few moments at hand may be off in a cycle of this swing from trough to peak, ±, °C: all may fall on its peak."""
+    return swing_c / 2.0
 
 
 def _even(key: str, half_c: float, symbol: str, given_c: float, formula: str, reason: str) -> Figure:

@@ -176,6 +176,9 @@ def _told(named: tuple[Cause, ...], ordered: list[_Weighed], seen: Seen, own: fl
         )
         return Causes(named, says, named[0].test if named else "")
     first = named[0]
+    if first.key == "right":
+        says = "No wrong connection stands out: a sensor far out of its class, or a reference that is wrong, would look like this."
+        return Causes(named, says, "Compare with another reference, then with another sensor.")
     if len(named) == 1:
         return Causes(named, f"{first.title} explains it.", first.test)
     second = named[1]

@@ -5,14 +5,11 @@ and the uncertainty of the line in it; where comparisons scatter more than their
 χ²/ν (the Birge ratio)."""
 
 from dataclasses import dataclass
-from datetime import date, timedelta
-from enum import StrEnum
-from math import ceil, isfinite
+from math import inf, isfinite
 
 import numpy as np
 from numpy.typing import NDArray
 
-from ..errors import Problem, refuse_all
 from ..explain import Figure, Input
 from ..messages import difference
 from ..units import Kind
@@ -21,36 +18,14 @@ from .coverage import coverage_factor
 
 LEAST_COMPARED = 3
 """Comparisons a drift is told from: with two the line goes through both, whatever they are."""
-YOUNG_DAYS, GROWN_DAYS, OLD_DAYS = 30, 90, 180
-"""When to look again by the number of comparisons: after the first, the second, and all later (common practice, no source: often while
-joints and springs bed in)."""
-HOT_C, HOT_SHARE = 800.0, 0.5
-"""Base metal ages fast above so much: half the interval (common practice, no source)."""
-SHORTEST_DAYS, LONGEST_DAYS = 7, 730
-"""Interval that is proposed from a record (our choice), and that may be chosen."""
-MOST_ALLOWED_C = 200.0
-"""The largest error that may be allowed, °C (our choice: a slip of unit is asked back)."""
+AHEAD_DAYS = 730
+"""How far a drift is drawn out, days (our choice)."""
 SINGLE_RANGE = 2.66
 """Limits of a chart of single values, in mean moving ranges: 3 / 1.128 (NIST/SEMATECH e-Handbook, 6.3.2.2)."""
 LEAST_CHARTED = 5
 """Comparisons a chart's limits are drawn from (our choice)."""
 
 Array = NDArray[np.float64]
-
-
-class Interval(StrEnum):
-    """By which school the next date is found."""
-
-    FIXED = "fixed"
-    PRACTICE = "practice"
-    RECORD = "record"
-
-
-SAYS = {
-    Interval.RECORD: "From its record",
-    Interval.PRACTICE: "By age and use",
-    Interval.FIXED: "Every so many days",
-}
 
 
 @dataclass(frozen=True)
@@ -121,7 +96,7 @@ class Drift:
     """``per_year`` with 95.45 % either side, ``None`` before three comparisons; ``seen``: it is more than its uncertainty.
     ``crosses_days``: after so many days from the newest comparison the band leaves what is allowed, ``None`` where it does not within
     two years. ``left_c``: what the display is off by since the newest comparison, with the offset in it
-    now; ``is_out``: by more than is allowed."""
+    now; ``is_out``: by more than is allowed; ``allowed_c``: what that is."""
 
     per_year: Figure | None
     seen: bool
@@ -131,24 +106,32 @@ class Drift:
     says: str
     left_c: float
     is_out: bool
+    allowed_c: float | None
+
+    def moved_c(self, days: float) -> float | None:
+        """The most it may move in so many days by its band, °C; ``None`` before three comparisons."""
+        if self.per_year is None or self.per_year.low is None or self.per_year.high is None:
+            return None
+        return max(abs(self.per_year.low), abs(self.per_year.high)) / YEAR_DAYS * days
 
 
-def drift(record: tuple[Aged, ...], allowed_c: float, added_c: float) -> Drift:
-    """Of one sensor, days rising. ``allowed_c``: how far the display may be off; ``added_c``: the offset in the controller now, as one that
-    is added to the reading, °C."""
+def drift(record: tuple[Aged, ...], allowed_c: float | None, added_c: float) -> Drift:
+    """Of one sensor, days rising. ``allowed_c``: how far the display may be off, ``None`` where nothing says; ``added_c``: the offset
+    in the controller now, as one that is added to the reading, °C."""
     chart = control_limits(record)
     left = record[-1].error_c + added_c if record else 0.0
-    is_out = abs(left) > allowed_c
+    most = inf if allowed_c is None else allowed_c
+    is_out = abs(left) > most
     if len(record) < LEAST_COMPARED:
         missing = LEAST_COMPARED - len(record)
         says = f"{missing} more comparison{'s' if missing > 1 else ''} of this sensor show whether it drifts."
-        return Drift(None, False, (), None, chart, says, left, is_out)
+        return Drift(None, False, (), None, chart, says, left, is_out, allowed_c)
     days = np.array([[a.day for a in record]])
     found = lines(days, np.array([[a.error_c for a in record]]), np.array([[a.expanded_c / 2.0 for a in record]]))
     slope, u = float(found.slope[0]), float(found.u_slope[0])
     if not isfinite(slope):
         says = "All its comparisons are of one day: they show no drift."
-        return Drift(None, False, (), None, chart, says, left, is_out)
+        return Drift(None, False, (), None, chart, says, left, is_out, allowed_c)
     factor = coverage_factor(float(found.freedom[0]))
     per_year = Figure(
         "drift of the sensor in a year",
@@ -165,21 +148,22 @@ def drift(record: tuple[Aged, ...], allowed_c: float, added_c: float) -> Drift:
     )
     last = record[-1]
     start = last.day
-    ahead = np.arange(0.0, LONGEST_DAYS + 1.0)
+    ahead = np.arange(0.0, AHEAD_DAYS + 1.0)
     off = left + slope * ahead
     # from the newest comparison on: its own uncertainty and the slope's
     wide = np.sqrt((last.expanded_c) ** 2 + (factor * u * ahead) ** 2)
-    crosses = _first(ahead, np.abs(off) + wide > allowed_c)
+    crosses = _first(ahead, np.abs(off) + wide > most)
     seen = abs(slope) > factor * u
     return Drift(
         per_year,
         seen,
-        _band(found, factor, record[0].day, start + LONGEST_DAYS / 2),
+        _band(found, factor, record[0].day, start + AHEAD_DAYS / 2),
         crosses,
         chart,
         _says(per_year, seen),
         left,
         is_out,
+        allowed_c,
     )
 
 
@@ -217,76 +201,3 @@ def control_limits(record: tuple[Aged, ...]) -> ControlLimits | None:
     centre, half = float(errors.mean()), SINGLE_RANGE * float(np.abs(np.diff(errors)).mean())
     outside = tuple(int(i) for i in np.flatnonzero(np.abs(errors - centre) > half))
     return ControlLimits(centre, centre - half, centre + half, outside)
-
-
-@dataclass(frozen=True)
-class DueAgain:
-    """``days`` after the newest comparison, and why."""
-
-    days: int
-    school: Interval
-    why: str
-
-
-def due_again(
-    school: Interval, fixed_days: int | None, compared: int, base_metal: bool, working_c: float, found: Drift
-) -> DueAgain:
-    """When to look again. At once where the display is off by more than is allowed. From its record: before the band of its drift
-    leaves what is allowed, and not later than by age and use where the record is too short. Raises ``Refused`` for a fixed interval
-    that is none."""
-    if found.is_out:
-        off = difference(found.left_c, "+.2g")
-        return DueAgain(
-            0,
-            school,
-            f"With the offset in it now the display is off by {off}, more than is allowed: correct it, or find the cause.",
-        )
-    if school is Interval.FIXED:
-        check_plan(school, fixed_days, None)
-        assert fixed_days is not None
-        return DueAgain(fixed_days, school, f"Every {fixed_days} days, as chosen.")
-    usual = (YOUNG_DAYS, GROWN_DAYS)[compared - 1] if compared <= 2 else OLD_DAYS
-    hot = base_metal and working_c > HOT_C
-    usual = ceil(usual * HOT_SHARE) if hot else usual
-    habit = f"{usual} days, by age and use" + (": base metal at this heat ages fast." if hot else ".")
-    if school is Interval.PRACTICE:
-        return DueAgain(usual, school, habit.capitalize())
-    if found.per_year is None:
-        return DueAgain(usual, Interval.PRACTICE, f"Its record is too short as yet: {habit}")
-    if found.crosses_days == 0:
-        return DueAgain(
-            usual,
-            Interval.PRACTICE,
-            f"One comparison is less sure than what is allowed; a better reference helps, not a sooner date: {habit}",
-        )
-    if found.crosses_days is None:
-        days = max(usual, LONGEST_DAYS // 2)
-        return DueAgain(
-            days,
-            school,
-            "Its band stays within what is allowed for two years; once a year it is looked at all the same.",
-        )
-    days = min(int(found.crosses_days), LONGEST_DAYS // 2)
-    return DueAgain(
-        days,
-        school,
-        "Before the band of its drift leaves what is allowed: a risk of one in forty, if it goes on as it did.",
-    )
-
-
-def due_date(last: date, after: DueAgain) -> date:
-    return last + timedelta(days=after.days)
-
-
-def check_plan(school: Interval, days: int | None, allowed_c: float | None) -> None:
-    """Raise ``Refused`` for an interval that is none, and for an allowed error nobody can mean."""
-    problems = []
-    if days is None and school is Interval.FIXED:
-        problems.append(Problem("days", "an interval is needed", f"{SHORTEST_DAYS}…{LONGEST_DAYS} days"))
-    if days is not None and not SHORTEST_DAYS <= days <= LONGEST_DAYS:
-        problems.append(Problem("days", f"{days} days is no interval", f"{SHORTEST_DAYS}…{LONGEST_DAYS} days"))
-    if allowed_c is not None and not 0.0 < allowed_c <= MOST_ALLOWED_C:
-        problems.append(
-            Problem("allowed_c", "is no error one allows", f"more than {{0 Δ°C}}, up to {difference(MOST_ALLOWED_C)}")
-        )
-    refuse_all(problems)

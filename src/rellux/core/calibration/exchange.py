@@ -1,7 +1,7 @@
 """Two probes compared, exchanged in their places and compared again: what is the instruments' and what is the place's."""
 
 from dataclasses import dataclass
-from math import hypot
+from math import inf, sqrt
 
 import numpy as np
 from numpy.typing import NDArray
@@ -16,6 +16,9 @@ from .repeats import repeats
 
 Array = NDArray[np.float64]
 
+LARGEST_DIGIT_C = 10.0
+"""The coarsest display that is taken, °C (our choice)."""
+
 
 @dataclass(frozen=True)
 class Exchanged:
@@ -27,20 +30,23 @@ class Exchanged:
     says: str
 
 
-def exchanged(before_c: Array, after_c: Array) -> Exchanged:
-    """From the differences first − second, °C, of pairs before and after the exchange, shapes (n,) and (m,).
+def exchanged(before_c: Array, after_c: Array, digit_c: float) -> Exchanged:
+    """From the differences first − second, °C, of pairs before and after the exchange, shapes (n,) and (m,); ``digit_c``: the smallest
+    step of both displays. The scatter of either side keeps its own t, as few pairs may agree by chance.
 
-    Raises ``Refused`` where fewer than two pairs were taken on either side."""
-    refuse_all(
+    Raises ``Refused`` where fewer than two pairs were taken on either side, and for a step that is none."""
+    problems = [
         Problem(name, f"{len(values)} pairs", f"2…{MOST_PAIRS}: one says nothing about how well it repeats")
         for name, values in (("before", before_c), ("after", after_c))
         if not 2 <= len(values) <= MOST_PAIRS
-    )
-    a, b = repeats(before_c), repeats(after_c)
+    ]
+    if not 0 <= digit_c <= LARGEST_DIGIT_C:
+        problems.append(Problem("digit_c", f"{digit_c:g} is no step of a display", f"{{0…{LARGEST_DIGIT_C:g} Δ°C}}"))
+    refuse_all(problems)
+    sides = [repeats(before_c), repeats(after_c)]
     first, second = float(np.mean(before_c)), float(np.mean(after_c))
-    u = hypot(a.u_c, b.u_c) / 2.0
-    estimated = (a.u_c / 2.0) ** 4 / a.freedom + (b.u_c / 2.0) ** 4 / b.freedom
-    expanded = u * (coverage_factor(u**4 / estimated) if estimated > 0 else 2.0)
+    digits = 2.0 * coverage_factor(inf) ** 2 * 2.0 * digit_c**2 / 12.0  # two displays, rounded anew on either side
+    expanded = sqrt(sum((coverage_factor(s.freedom) * s.u_c) ** 2 for s in sides) + digits) / 2.0
     inputs = (
         Input("difference before", first, Kind.DIFFERENCE, "d₁", "entered"),
         Input("difference after the exchange", second, Kind.DIFFERENCE, "d₂", "entered"),

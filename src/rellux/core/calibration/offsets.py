@@ -26,7 +26,7 @@ from .conformity import Conformity, conformity
 from .lines import ErrorLine, error_line
 from .repeats import UNRECOVERED, Pooled, repeats
 from .schools import OffsetSchool, converted
-from .verdicts import Advice, Found, raw_reading, verdict
+from .verdicts import NEEDS_REASON, Advice, Found, raw_reading, verdict
 
 MOST_PAIRS = 50
 """Comparisons at once (our choice)."""
@@ -89,9 +89,9 @@ class KnownBefore:
 
 @dataclass(frozen=True)
 class OffsetResult:
-    """What to enter, what stays over after rounding and clipping, and what the display will read then. ``belief``: what its uncertainty
-    is made of. ``conforms``: the display as found against what is allowed, ``None`` where nothing says. ``doubts``: what speaks against
-    it in the record."""
+    """What to enter, what stays over after rounding and clipping, and what the display will read then. ``needs_reason``: entered only
+    with one. ``belief``: what its uncertainty is made of. ``conforms``: the display as found against what is allowed, ``None`` where
+    nothing says. ``doubts``: what speaks against it in the record."""
 
     mean_display: Figure
     mean_reference: Figure
@@ -105,6 +105,7 @@ class OffsetResult:
     touch: bool
     verdict: Advice
     advice: str
+    needs_reason: bool
     belief: Belief
     conforms: Conformity | None
     line: ErrorLine | None
@@ -121,7 +122,7 @@ def work_out(pairs: tuple[Pair, ...], rule: OffsetRule, sensor: str, known: Know
     n = len(pairs)
     display = np.array([p.display_c for p in pairs])
     reference = np.array([p.reference_c for p in pairs]) + rule.added_c
-    deviation = reference - display if rule.school is OffsetSchool.ADDED_TO_READING else reference
+    deviation = deviations(display, reference, rule.school)
     mean_display = _mean("mean display", display, "display")
     mean_reference = _mean("mean reference", reference, "reference", rule.added_c)
     scatter = float(np.std(deviation, ddof=1)) if n > 1 else 0.0
@@ -201,6 +202,7 @@ def work_out(pairs: tuple[Pair, ...], rule: OffsetRule, sensor: str, known: Know
         judged.advice is Advice.CORRECT,
         judged.advice,
         judged.says,
+        judged.advice in NEEDS_REASON,
         belief,
         conformity(error.value, belief.combined.value, uncertainty.value, allowed) if allowed else None,
         error_line(display, reference),
@@ -318,6 +320,11 @@ def _agreement(n: int, scatter: float) -> str:
             "All pairs are the same: read anew each time, they only say that the digit is coarser than what scatters."
         )
     return "How well the pairs agree with each other."
+
+
+def deviations(display_c: Array, reference_c: Array, school: OffsetSchool) -> Array:
+    """What of the pairs scatters, shapes (n,): their differences; for a control that adjusts what it delivers, what was delivered."""
+    return reference_c - display_c if school is OffsetSchool.ADDED_TO_READING else reference_c
 
 
 def added_offset(school: OffsetSchool, existing_c: float) -> float:

@@ -13,7 +13,9 @@ from ..explain import Figure, Input
 from ..messages import difference, quantity, spoken_time
 from ..runs.cycles import cycles_of
 from ..units import Kind
+from .belief import odd_moments_off
 from .coverage import coverage_factor
+from .repeats import MOST_CORRELATED
 
 SETTLED_C_PER_MIN = 0.1
 """Drift below which a comparison is taken (our choice: with a lag of a minute between the two it is a tenth of a degree)."""
@@ -69,7 +71,7 @@ def _cycling(t: Array, y: Array, at: NDArray[np.int64], swing: float, period: fl
     middles = (t[at[:-1]] + t[at[1:]]) / 2.0
     bias = Figure(
         "a mean of a few odd moments may be off by",
-        swing / 2.0,
+        odd_moments_off(swing),
         Kind.DIFFERENCE,
         formula="swing / 2",
         inputs=(Input("from trough to peak", swing, Kind.DIFFERENCE, "swing", "the run"),),
@@ -92,7 +94,7 @@ def _slope(t: Array, y: Array) -> tuple[float, float, float]:
     left = y - y.mean() - slope * x
     n = len(y)
     follows = float(left[:-1] @ left[1:] / max(left @ left, 1e-300))
-    follows = min(max(follows, 0.0), 0.98)
+    follows = min(max(follows, 0.0), MOST_CORRELATED)
     worth = max(n * (1.0 - follows) / (1.0 + follows), 3.0)
     scatter = sqrt(float(left @ left) / n * worth / (worth - 2.0))
     spread = sqrt(float(x @ x) / n)

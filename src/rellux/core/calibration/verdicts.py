@@ -88,7 +88,7 @@ def verdict(found: Found, sensor: str) -> Verdict:
         return Verdict(
             Advice.ONE_TEMPERATURE,
             f"The pairs are spread over {difference(apart, '.0f')}, and one offset holds at one temperature: compare at the working "
-            "temperature, or correct with a second point.",
+            "temperature.",
         )
     if abs(found.change_c) < found.uncertainty_c:
         return Verdict(

@@ -16,11 +16,14 @@ from rellux.core.calibration.certified import CertifiedAt
 from rellux.core.calibration.exchange import Exchanged, exchanged
 from rellux.core.calibration.references import ReferenceWorth, check_good_enough
 from rellux.core.calibration.settling import LOOKS_S, Settled, settled
+from rellux.core.equipment.findings import due_findings
 from rellux.core.errors import Problem, refuse_all
 from rellux.core.units import ABSOLUTE_ZERO_C
 from rellux.server.api.endpoint import endpoint
 from rellux.server.api.shapes import read, reply
+from rellux.server.equipment.domain import piece
 from rellux.server.equipment.models import Equipment
+from rellux.server.links.live import live_of
 from rellux.server.rigs.models import Rig
 from rellux.server.runs import store
 from rellux.server.runs.models import Run
@@ -57,26 +60,25 @@ class StandardAsked(APIView):
         u = found.certified.u_c if found.certified else found.worth.u.value if found.worth and found.worth.u else None
         allowed = allowed_of(rig)
         warns = [check_good_enough(2.0 * u, allowed)] if u is not None and allowed else []
-        return reply(StandardView(found.worth, found.certified, " ".join([*warns, ended(given.instrument)]).strip()))
+        return reply(
+            StandardView(found.worth, found.certified, " ".join([*filter(None, warns), *_ends(given.instrument)]))
+        )
 
 
-def ended(instrument: int | None) -> str:
-    """That a reference's certificate has ended, and that makes every comparison with it doubtful."""
-    row = Equipment.objects.filter(pk=instrument, due__lt=timezone.localdate()).first() if instrument else None
-    return (
-        f"Its certificate ended on {row.due:%-d %B %Y}: what is found with it holds until somebody doubts it."
-        if row
-        else ""
-    )
+def _ends(instrument: int | None) -> list[str]:
+    """That the certificate of a reference has ended, or soon does."""
+    row = Equipment.objects.filter(pk=instrument).first() if instrument else None
+    return [f"{f.title}. {f.reason}" for f in due_findings(piece(row), timezone.localdate())] if row else []
 
 
 class SettledDetail(APIView):
     @endpoint("whetherSettled", Settled)
     def get(self, request: Request, slug: str) -> Response:
-        """Of the run that is being recorded; without one there is nothing to tell it from."""
+        """Of the run that is being recorded; without one, or with its link lost, there is nothing to tell it from."""
         rig = get_object_or_404(Rig, slug=slug)
         run = rig.runs.filter(removed_at__isnull=True, status=Run.Status.RECORDING).order_by("-started_at").first()
-        if run is None:
+        link_lost = hasattr(rig, "link") and live_of(rig).status != "online"
+        if run is None or link_lost:
             return reply(settled(np.empty(0), np.empty(0)))
         newest = store.read(run, max(run.length_s - LOOKS_S, 0.0), None)
         return reply(settled(newest.time_s, newest.reading_c))
@@ -92,10 +94,11 @@ class BothShow:
 
 @dataclass(frozen=True)
 class ExchangeInput:
-    """Pairs before the two changed places, and after."""
+    """Pairs before the two changed places, and after; the smallest step of both displays, °C."""
 
     before: list[BothShow]
     after: list[BothShow]
+    digit_c: float = 0.1
 
 
 class ExchangeAsked(APIView):
@@ -112,4 +115,4 @@ class ExchangeAsked(APIView):
             if not all(ABSOLUTE_ZERO_C < v < HOTTEST_C for v in (row.first_c, row.second_c))
         )
         sides = (np.array([r.first_c - r.second_c for r in rows]) for rows in (given.before, given.after))
-        return reply(exchanged(*sides))
+        return reply(exchanged(*sides, given.digit_c))

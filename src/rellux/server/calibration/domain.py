@@ -2,7 +2,6 @@
 
 from dataclasses import asdict, dataclass
 from datetime import date, datetime
-from math import inf
 from typing import Any
 
 import numpy as np
@@ -11,17 +10,25 @@ from django.utils import timezone
 from django.utils.timezone import localtime
 
 from rellux.core.calibration.belief import Circumstances
-from rellux.core.calibration.certificates import NEARBY_C, CertificateSays, Compared, reads_high
-from rellux.core.calibration.drift import Aged, Drift, DueAgain, Interval, drift, due_again, due_date
-from rellux.core.calibration.offsets import KnownBefore, OffsetResult, OffsetRule, Pair, added_offset, work_out
+from rellux.core.calibration.certificates import CertificateSays, Compared, reads_high
+from rellux.core.calibration.drift import Aged, Drift, drift
+from rellux.core.calibration.due import ELSEWHERE, DueAgain, Interval, calibration_findings, due_again, is_near
+from rellux.core.calibration.offsets import (
+    KnownBefore,
+    OffsetResult,
+    OffsetRule,
+    Pair,
+    added_offset,
+    deviations,
+    work_out,
+)
 from rellux.core.calibration.references import ReferenceInput
 from rellux.core.calibration.repeats import Pooled, pooled
 from rellux.core.calibration.schools import OffsetSchool, converted
 from rellux.core.equipment.equipment import EquipmentRole
-from rellux.core.findings import Finding, Severity
+from rellux.core.findings import Finding
 from rellux.core.form import fill
-from rellux.core.sensing.choosing import NOBLE
-from rellux.core.sensing.sensors import is_thermocouple, tolerance
+from rellux.core.sensing.sensors import tolerance
 from rellux.core.setup.proposals import offset_school
 from rellux.core.setup.schools import school_of
 from rellux.server.equipment.domain import compared_with
@@ -132,7 +139,7 @@ def record_of_sensor(rig: Rig) -> list[RecordPoint]:
     return [
         RecordPoint(c.at, it.reads_high_c, it.uncertainty_c, it.near_c, c.rig.name)
         for c, it in found
-        if abs(it.near_c - rig.working_c) <= NEARBY_C
+        if is_near(it.near_c, rig.working_c)
     ]
 
 
@@ -140,10 +147,10 @@ def scatter_before(rig: Rig) -> Pooled | None:
     """How single pairs scattered in earlier comparisons of this rig."""
     scatters = []
     for c in rig.calibrations.filter(sensor=rig.sensor):
-        added = c.school == OffsetSchool.ADDED_TO_READING
-        deviations = [p["reference_c"] - (p["display_c"] if added else 0.0) for p in c.pairs]
-        if len(deviations) > 1:
-            scatters.append((len(deviations), float(np.std(deviations, ddof=1))))
+        display, reference = (np.array([p[name] for p in c.pairs]) for name in ("display_c", "reference_c"))
+        if len(display) > 1:
+            of = deviations(display, reference, OffsetSchool(c.school))
+            scatters.append((len(of), float(np.std(of, ddof=1))))
     return pooled(scatters)
 
 
@@ -195,18 +202,16 @@ def again(rig: Rig) -> Again:
     """Of a rig with a sensor."""
     record = record_of_sensor(rig)
     days = tuple(Aged(_day(p.at), p.error_c, p.expanded_c) for p in record)
-    found = drift(days, allowed_of(rig) or inf, _added_now(rig))
+    found = drift(days, allowed_of(rig), _added_now(rig))
+    newest = of_sensor(rig).last()
+    if newest is None:
+        return Again(record, found, None, None)
     if not record:
-        elsewhere = of_sensor(rig).last()
-        if elsewhere is None:
-            return Again(record, found, None, None)
-        at_once = DueAgain(0, Interval.PRACTICE, "It was not compared near its working temperature.")
-        return Again(record, found, at_once, timezone.localdate(elsewhere.at))
+        return Again(record, found, ELSEWHERE, ELSEWHERE.after(timezone.localdate(newest.at)))
     plan = plan_of(rig)
     school = Interval(plan.interval) if plan else Interval.RECORD
-    ages_fast = is_thermocouple(rig.sensor) and rig.sensor not in NOBLE
-    after = due_again(school, plan.days if plan else None, len(record), ages_fast, rig.working_c, found)
-    return Again(record, found, after, due_date(timezone.localdate(record[-1].at), after))
+    due = due_again(school, plan.days if plan else None, len(record), rig.sensor, rig.working_c, found)
+    return Again(record, found, due, due.after(timezone.localdate(record[-1].at)))
 
 
 def _added_now(rig: Rig) -> float:
@@ -219,33 +224,14 @@ def _day(at: datetime) -> float:
     return at.timestamp() / 86400.0
 
 
-def calibration_findings(rig: Rig) -> list[Finding]:
-    """That it is due; and comparisons outside their chart."""
+def findings_of_calibration(rig: Rig) -> list[Finding]:
+    """That its display is to be compared again; and a comparison outside its chart."""
     if not rig.sensor or not rig.calibrations.exists():
         return []
     it = again(rig)
-    found = []
-    if it.due is not None and it.after is not None and it.due <= timezone.localdate():
-        found.append(
-            Finding(
-                "calibration.due",
-                Severity.ADVICE,
-                title="Compare the display again",
-                reason=f"It was due on {it.due:%-d %B %Y}. {it.after.why}",
-                fix="Warm it up, let it settle, take pairs.",
-            )
-        )
-    if it.drift.chart and len(it.record) - 1 in it.drift.chart.outside:
-        found.append(
-            Finding(
-                "calibration.chart",
-                Severity.FAULT,
-                title="The newest comparison is outside its chart",
-                reason="It moved further from the others than they scatter: something happened to the sensor, the reference or the place.",
-                fix="Compare once more with another reference before anything is entered.",
-            )
-        )
-    return found
+    if it.due is None or it.after is None:
+        return []
+    return list(calibration_findings(it.drift, len(it.record), it.due, it.after.why, timezone.localdate()))
 
 
 def dates_of_calibration(rig: Rig) -> list[tuple[str, date]]:

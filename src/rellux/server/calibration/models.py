@@ -2,7 +2,7 @@
 
 from django.db import models
 
-from rellux.core.calibration.drift import Interval
+from rellux.core.calibration.due import Interval
 from rellux.core.calibration.schools import OffsetSchool
 from rellux.server.choices import choices_of
 from rellux.server.rigs.models import Rig

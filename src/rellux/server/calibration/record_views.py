@@ -9,7 +9,7 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
 
-from rellux.core.calibration.drift import SAYS, Interval, check_plan
+from rellux.core.calibration.due import SAYS, Interval, check_plan
 from rellux.core.errors import refuse
 from rellux.core.proving.judging import LONGEST_WHY
 from rellux.core.spine import Station

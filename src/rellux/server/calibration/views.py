@@ -11,8 +11,9 @@ from rest_framework.response import Response
 from rest_framework.views import APIView
 
 from rellux.core.calibration.certificates import doubts
-from rellux.core.calibration.drift import SAYS as SAYS_INTERVAL
-from rellux.core.calibration.drift import Drift, DueAgain, Interval
+from rellux.core.calibration.drift import Drift
+from rellux.core.calibration.due import SAYS as SAYS_INTERVAL
+from rellux.core.calibration.due import DueAgain, Interval
 from rellux.core.calibration.offsets import OffsetResult
 from rellux.core.calibration.references import ReferenceInput, ReferencePlan, offered
 from rellux.core.calibration.schools import OffsetSchool, converted
@@ -22,6 +23,7 @@ from rellux.core.equipment.equipment import EquipmentRole
 from rellux.core.errors import refuse
 from rellux.core.findings import Finding
 from rellux.core.form import Field, Option, fields_of, plain
+from rellux.core.sensing.sensors import tolerance
 from rellux.core.spine import Station
 from rellux.server.api.endpoint import endpoint
 from rellux.server.api.shapes import read, reply
@@ -86,13 +88,14 @@ class CalibrationPlanView:
 
 @dataclass(frozen=True)
 class CalibrationView:
-    """``allowed_c``: how far the display may be off. ``record``: comparisons of the sensor in place near its working temperature,
-    wherever it was; ``due`` and ``after``: when it is compared again, and why."""
+    """``allowed_c``: how far the display may be off; ``tolerance_c``: what a new sensor of its class may be. ``record``: comparisons of
+    the sensor in place near its working temperature, wherever it was; ``due`` and ``after``: when it is compared again, and why."""
 
     revision: int
     sensor: str
     offset_c: float
     allowed_c: float | None
+    tolerance_c: float | None
     school: OffsetSchool
     school_fixed_by: str
     step_c: float
@@ -117,6 +120,7 @@ def calibration_view(rig: Rig) -> CalibrationView:
         rig.sensor,
         known.offset_c,
         allowed_of(rig),
+        tolerance(rig.sensor, rig.working_c) if rig.sensor else None,
         known.school,
         known.fixed_by,
         known.step_c,

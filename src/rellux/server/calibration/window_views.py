@@ -8,8 +8,7 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
 
-from rellux.core.calibration.certificates import NEARBY_C
-from rellux.core.calibration.certified import YEAR_DAYS
+from rellux.core.calibration.due import is_near
 from rellux.core.calibration.window import Eaten, ProcessWindow, WindowEaten, window_eaten
 from rellux.core.errors import Refused
 from rellux.core.runs.metrics import measure
@@ -50,16 +49,15 @@ def _eaten(rig: Rig, swing_c: float | None, uneven_c: float | None) -> WindowEat
     it = again(rig) if rig.sensor else None
     if it is None or not it.record or it.due is None:
         return None
-    per_year = it.drift.per_year
-    fastest = max(abs(per_year.low or 0.0), abs(per_year.high or 0.0)) / YEAR_DAYS if per_year else None
-    days = max((it.due - timezone.localdate(it.record[-1].at)).days, 0)
+    newest = timezone.localdate(it.record[-1].at)
+    days = (max(it.due, timezone.localdate()) - newest).days  # what is overdue drifts on
     purpose = purpose_of(rig)
     return window_eaten(
         ProcessWindow(purpose.working_c, purpose.highest_c, purpose.lowest_c),
         Eaten(
             abs(it.drift.left_c),
             it.record[-1].expanded_c,
-            None if fastest is None else fastest * days,
+            it.drift.moved_c(days),
             swing_c,
             uneven_c,
         ),
@@ -83,5 +81,4 @@ def _ripple(key: int, samples: int, working_c: float) -> float | None:
         found = measure(store.read(Run.objects.get(pk=key)))
     except Refused:
         return None
-    near = abs(found.setpoint_c - working_c) <= NEARBY_C
-    return found.ripple.value if near and found.ripple else None
+    return found.ripple.value if found.ripple and is_near(found.setpoint_c, working_c) else None

@@ -15,7 +15,7 @@ from rellux.core.purpose.checks import purpose_findings
 from rellux.core.purpose.purpose import Effect, Fire, Limited
 from rellux.core.spine import Facts, NextAction, Station, StationState, next_action, spine
 from rellux.core.wiring.choice import Choice
-from rellux.server.calibration.domain import again, calibration_findings
+from rellux.server.calibration.domain import again, findings_of_calibration
 from rellux.server.calibration.models import Calibration
 from rellux.server.equipment.domain import equipment_findings
 from rellux.server.equipment.models import Stay
@@ -164,7 +164,7 @@ def _findings(
         Station.PROVING: _proving(key, created_at, revision, day, has_run).findings,
         Station.SETUP: tuple(setup_findings(rig)),
         Station.GUARDING: tuple(findings_of_plan(rig)),
-        Station.CALIBRATION: tuple(calibration_findings(rig)),
+        Station.CALIBRATION: tuple(findings_of_calibration(rig)),
     }
 
 

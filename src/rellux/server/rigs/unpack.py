@@ -18,7 +18,7 @@ from django.db import DatabaseError, models, transaction
 from django.utils.dateparse import parse_datetime
 from numpy.typing import NDArray
 
-from rellux.core.calibration.drift import Interval, check_plan
+from rellux.core.calibration.due import Interval, check_plan
 from rellux.core.calibration.offsets import Pair, work_out
 from rellux.core.errors import Refused, refuse
 from rellux.core.form import fill

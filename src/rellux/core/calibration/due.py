@@ -1,0 +1,147 @@
+"""When a display is compared again: by age and use, every so many days, or from its sensor's record; and what is said when it is due."""
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from datetime import date, timedelta
+from enum import StrEnum
+from math import ceil
+
+from ..errors import Problem, refuse_all
+from ..findings import Finding, Severity
+from ..messages import difference
+from ..sensing.choosing import NOBLE
+from ..sensing.sensors import is_thermocouple
+from .certificates import NEARBY_C
+from .drift import Drift
+
+YOUNG_DAYS, GROWN_DAYS, OLD_DAYS = 30, 90, 180
+"""When to look again by the number of comparisons: after the first, the second, and all later (common practice, no source: often while
+joints and springs bed in)."""
+HOT_C, HOT_SHARE = 800.0, 0.5
+"""Base metal ages fast above so much: half the interval (common practice, no source)."""
+SHORTEST_DAYS, LONGEST_DAYS = 7, 730
+"""Interval that may be chosen (our choice)."""
+ONCE_A_YEAR = 365
+"""Even what never drifts is looked at so often, days (our choice)."""
+MOST_ALLOWED_C = 200.0
+"""The largest error that may be allowed, °C (our choice: a slip of unit is asked back)."""
+
+
+class Interval(StrEnum):
+    """By which school the next date is found."""
+
+    FIXED = "fixed"
+    PRACTICE = "practice"
+    RECORD = "record"
+
+
+SAYS = {
+    Interval.RECORD: "From its record",
+    Interval.PRACTICE: "By age and use",
+    Interval.FIXED: "Every so many days",
+}
+
+
+@dataclass(frozen=True)
+class DueAgain:
+    """``days`` after the newest comparison, and why."""
+
+    days: int
+    school: Interval
+    why: str
+
+    def after(self, compared: date) -> date:
+        return compared + timedelta(days=self.days)
+
+
+ELSEWHERE = DueAgain(0, Interval.PRACTICE, "It was not compared near its working temperature.")
+"""Of a sensor all of whose comparisons are at other temperatures."""
+
+
+def is_near(compared_c: float, working_c: float) -> bool:
+    """Whether a comparison says something of the working temperature."""
+    return abs(compared_c - working_c) <= NEARBY_C
+
+
+def due_again(
+    school: Interval, fixed_days: int | None, compared: int, sensor: str, working_c: float, found: Drift
+) -> DueAgain:
+    """When to look again. At once where the display is off by more than is allowed. From its record: before the band of its drift
+    leaves what is allowed; by age and use where the record is too short, or nothing says what is allowed. Raises ``Refused`` for a
+    fixed interval that is none."""
+    if found.is_out:
+        off = difference(found.left_c, "+.2g")
+        return DueAgain(
+            0,
+            school,
+            f"With the offset in it now the display is off by {off}, more than is allowed: correct it, or find the cause.",
+        )
+    if school is Interval.FIXED:
+        check_plan(school, fixed_days, None)
+        assert fixed_days is not None
+        return DueAgain(fixed_days, school, f"Every {fixed_days} days, as chosen.")
+    usual, habit = _by_use(compared, sensor, working_c)
+    if school is Interval.PRACTICE:
+        return DueAgain(usual, school, habit.capitalize())
+    if found.per_year is None:
+        return DueAgain(usual, Interval.PRACTICE, f"Its record is too short as yet: {habit}")
+    if found.allowed_c is None:
+        return DueAgain(usual, Interval.PRACTICE, f"Nothing says how far it may be off: {habit}")
+    if found.crosses_days == 0:
+        return DueAgain(
+            usual,
+            Interval.PRACTICE,
+            f"One comparison is less sure than what is allowed; a better reference helps, not a sooner date: {habit}",
+        )
+    if found.crosses_days is None or found.crosses_days > ONCE_A_YEAR:
+        why = (
+            "Its band stays within what is allowed, if it goes on as it did; once a year it is looked at all the same."
+        )
+        return DueAgain(ONCE_A_YEAR, school, why)
+    return DueAgain(
+        int(found.crosses_days),
+        school,
+        "Before the band of its drift leaves what is allowed: a risk of one in forty, if it goes on as it did.",
+    )
+
+
+def _by_use(compared: int, sensor: str, working_c: float) -> tuple[int, str]:
+    """The usual interval in days, and how it is said."""
+    usual = (YOUNG_DAYS, GROWN_DAYS)[compared - 1] if compared <= 2 else OLD_DAYS
+    hot = is_thermocouple(sensor) and sensor not in NOBLE and working_c > HOT_C
+    usual = ceil(usual * HOT_SHARE) if hot else usual
+    return usual, f"{usual} days, by age and use" + (": base metal at this heat ages fast." if hot else ".")
+
+
+def check_plan(school: Interval, days: int | None, allowed_c: float | None) -> None:
+    """Raise ``Refused`` for an interval that is none, and for an allowed error nobody can mean."""
+    problems = []
+    if days is None and school is Interval.FIXED:
+        problems.append(Problem("days", "an interval is needed", f"{SHORTEST_DAYS}…{LONGEST_DAYS} days"))
+    if days is not None and not SHORTEST_DAYS <= days <= LONGEST_DAYS:
+        problems.append(Problem("days", f"{days} days is no interval", f"{SHORTEST_DAYS}…{LONGEST_DAYS} days"))
+    if allowed_c is not None and not 0.0 < allowed_c <= MOST_ALLOWED_C:
+        problems.append(
+            Problem("allowed_c", "is no error one allows", f"more than {{0 Δ°C}}, up to {difference(MOST_ALLOWED_C)}")
+        )
+    refuse_all(problems)
+
+
+def calibration_findings(found: Drift, compared: int, due: date, why: str, today: date) -> Iterator[Finding]:
+    """That it is due; and that the newest of ``compared`` comparisons is outside its chart."""
+    if due <= today:
+        yield Finding(
+            "calibration.due",
+            Severity.ADVICE,
+            title="Compare the display again",
+            reason=f"It was due on {due:%-d %B %Y}. {why}",
+            fix="Warm it up, let it settle, take pairs.",
+        )
+    if found.chart and compared - 1 in found.chart.outside:
+        yield Finding(
+            "calibration.chart",
+            Severity.FAULT,
+            title="The newest comparison is outside its chart",
+            reason="It moved further from the others than they scatter: something happened to the sensor, the reference or the place.",
+            fix="Compare once more with another reference before anything is entered.",
+        )
