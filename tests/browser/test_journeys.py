@@ -537,3 +537,21 @@ def test_a_comparison_is_believed_doubted_and_dated(demo, browser):
     page.press("Book")
     page.see("When it is compared again")
     assert page.complaints() == []
+
+
+def test_a_gain_is_found_at_three_temperatures_and_entered(demo, browser):
+    """Of the plate whose bead was compared in ice, at the work and in boiling water; without one of them, with a slip, then as points."""
+    page = browser.open(demo.address, "/rigs/pitch-plate/calibration")
+    page.see("One offset would leave up to")
+    page.see("offset beside it")
+    page.fill("Smallest step of its gain", "0")
+    page.see("must be more than zero")
+    page.fill("Smallest step of its gain", "0.001")
+    page.press("Two points, or a table of points")
+    page.see("point 2 adds")
+    page.press("An offset and a gain")
+    page.press("Enter these numbers")
+    page.see("In the sheet now.")
+    page.press("Book")
+    page.see("Corrected at 3 temperatures by an offset and a gain")
+    assert page.complaints() == []

@@ -218,3 +218,54 @@ def test_it_goes_on_one_page_and_into_a_table_and_travels(api, rig, revision):
     view = api.ok("GET", f"rigs/{again}/calibration")
     assert view["plan"]["interval"] == "practice" and view["allowed_c"] == 0.8
     assert view["rows"][0]["uncertainty_c"] == api.ok("GET", f"rigs/{rig}/calibration")["rows"][0]["uncertainty_c"]
+
+
+def test_two_temperatures_make_a_gain_that_goes_into_the_sheet_and_is_counted_from_then_on(api, rig, revision):
+    """A display 0.9 too high at 20 °C and 1.5 too low at 140 °C; the rig works at 60 °C."""
+    path = f"rigs/{rig}/calibration"
+
+    def record(true, *shown, **more):
+        body = {
+            "offset": offset(*((d, true) for d in shown), reference_u_c=0.05, at_c=true, **more),
+            "reference": "T-09",
+        }
+        return api.ok("POST", path, {"revision": revision(), "enter": False, **body})
+
+    assert (
+        api.refused("POST", f"{path}/several/preview", {"correcting": "gain", "levels": []})["field"] == "comparisons"
+    )
+    record(20.0, 20.9, 20.9, 21.0)
+    record(140.0, 138.5, 138.5, 138.4)
+    listed = api.ok("GET", f"{path}/several")
+    assert [row["newest"] for row in listed["levels"]] == [True, True] and listed["unit"] == "C"
+    asked = {"correcting": "gain", "levels": []}
+    found = api.ok("POST", f"{path}/several/preview", asked)
+    assert found["verdict"] == "correct" and found["correction"]["gain"] == pytest.approx(1.021, abs=0.001)
+    assert api.refused("POST", f"{path}/several/preview", {**asked, "levels": ["99.0"]})["field"] == "levels"
+    api.ok("POST", f"{path}/several", {"revision": revision(), "several": asked})
+    sheet = {row["name"]: row["value"] for row in api.ok("GET", f"rigs/{rig}/setup")["parameters"]}
+    assert sheet["gain_correction"] == found["correction"]["gain"]
+    assert sheet["offset_c"] == found["correction"]["offset_c"]
+    # at the work it now reads right: nothing to touch, and the sensor's record holds its own error, not the corrected one
+    raw = found["correction"]["gain"] ** -1 * (60.0 - found["correction"]["offset_c"])
+    right = api.ok("POST", f"{path}/preview", offset(*((60.0, 60.0),) * 3, reference_u_c=0.05))
+    assert right["verdict"] == "leave" and right["causes"] is None
+    record(60.0, 60.0, 60.0, 60.1)
+    assert api.ok("GET", path)["record"][-1]["error_c"] == pytest.approx(raw - 60.0, abs=0.05)
+    assert api.refused("POST", f"{path}/several", {"revision": 1, "several": asked}, 409)
+    points = {**asked, "correcting": "points", "points": 3}
+    made = api.ok("POST", f"{path}/several/preview", points)
+    assert len(made["correction"]["points"]) == 3 and abs(made["worst"]["value"]) < 0.1
+    file = b"".join(api.client.get(f"/api/v1/rigs/{rig}/export").streaming_content)
+    again = api.client.post("/api/v1/rigs/import", {"file": io.BytesIO(file)}).json()["slug"]
+    kept = api.ok("GET", f"rigs/{again}/calibration/several")["levels"]
+    assert [row["add_c"] for row in kept] == [row["add_c"] for row in api.ok("GET", f"{path}/several")["levels"]]
+
+
+def test_it_is_compared_with_ice_where_the_work_is_hot(api, rig):
+    path = f"rigs/{rig}/calibration/reference"
+    ice = {"compared_with": {"kind": "ice"}}
+    assert api.refused("POST", path, ice)["field"] == "kind"
+    there = api.ok("POST", path, {**ice, "at_c": 0.0})
+    assert there["worth"]["value"]["value"] == 0.0 and "ice" in [o["kind"] for o in there["offered"]]
+    assert api.refused("POST", path, {**ice, "at_c": 1e9})["field"] == "at_c"

@@ -4,6 +4,7 @@ refusals and for the Book. Parameters of the sheet and ratings of parts bring th
 from dataclasses import dataclass
 
 from .calibration.certificates import SAYS as CERTIFICATE
+from .calibration.corrections import SAYS as CORRECTING
 from .calibration.schools import SAYS, OffsetSchool
 from .calibration.verdicts import SAYS as ADVICE
 from .equipment.equipment import JUNCTIONS, ROLES
@@ -116,6 +117,13 @@ _OWN = (
     FieldWords("reference", "Compared with"),
     FieldWords("existing_c", "Offset in it now", Kind.DIFFERENCE),
     FieldWords("resolution_c", "Its smallest step", Kind.DIFFERENCE),
+    FieldWords(
+        "correcting", "The controller takes", choices=_said({c.value: w.capitalize() for c, w in CORRECTING.items()})
+    ),
+    FieldWords("points", "Points it has", Kind.COUNT),
+    FieldWords("gain_step", "Smallest step of its gain", Kind.RATIO),
+    FieldWords("step_c", "Smallest step of its offset", Kind.DIFFERENCE),
+    FieldWords("levels", "Comparisons"),
     FieldWords("reference_u_c", "Reference, standard uncertainty", Kind.DIFFERENCE),
     FieldWords("certificate_c", "Its certificate’s number here", Kind.DIFFERENCE),
     FieldWords("certificate_says", "The number is its", choices=_said({c.value: w for c, w in CERTIFICATE.items()})),

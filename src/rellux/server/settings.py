@@ -140,6 +140,7 @@ SPECTACULAR_SETTINGS = {
         "SchoolEnum": "rellux.core.calibration.schools.OffsetSchool",
         "CertificateSaysEnum": "rellux.core.calibration.certificates.CertificateSays",
         "Interval": "rellux.core.calibration.due.Interval",
+        "Advice": "rellux.core.calibration.verdicts.Advice",
         "ReferenceKind": "rellux.core.calibration.references.ReferenceKind",
     },
     "POSTPROCESSING_HOOKS": [

@@ -3,6 +3,7 @@
 from functools import partial
 from math import inf
 
+from rellux.core.calibration.corrections import Correction
 from rellux.core.calibration.references import ReferenceKind
 
 from .exempt import NUMERICAL
@@ -46,6 +47,9 @@ _STATED: dict[str, object] = {
     "drift.AHEAD_DAYS": 730,
     "due.ONCE_A_YEAR": 365,
     "exchange.LARGEST_DIGIT_C": 10.0,
+    "corrections.MOST_POINTS": 5,
+    "corrections.NOTHING": Correction(0.0, 1.0, ()),
+    "due.CLOSE_C": 10.0,
     "due.GROWN_DAYS": 90,
     "due.HOT_C": 800.0,
     "due.HOT_SHARE": 0.5,
@@ -75,6 +79,11 @@ _STATED: dict[str, object] = {
     "lines.PER_C": 100.0,
     "offsets.MOST_DOUBT_C": 200.0,
     "offsets.MOST_LAG_S": 3600.0,
+    "several.APART_C": 1.0,
+    "several.DRAWN": 40,
+    "several.LONG_DAYS": 30.0,
+    "several.MOST_LEVELS": 12,
+    "several.SURE_C": 0.01,
     "references.BLOCK_LENGTH": 2.5,
     "references.BLOCK_SHARE": 0.001,
     "references.BLOCK_STEM": 0.05,

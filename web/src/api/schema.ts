@@ -750,6 +750,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/rigs/{slug}/calibration/several": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The comparisons that say something of this sensor here, newest first. */
+        get: operations["severalTemperatures"];
+        put?: never;
+        /** @description The numbers go into the parameter sheet; Set-up's walk, or the link, takes them into the controller. */
+        post: operations["enterSeveral"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/rigs/{slug}/calibration/several/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["workOutSeveral"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/rigs/{slug}/calibration/window": {
         parameters: {
             query?: never;
@@ -2705,6 +2739,8 @@ export interface components {
         /** @enum {string} */
         ActuatorEnum: "relay" | "ssr" | "contactor" | "mosfet" | "phase_angle" | "none";
         /** @enum {string} */
+        Advice: "correct" | "leave" | "more_pairs" | "name_reference" | "find_cause" | "one_temperature" | "one_offset" | "compare_nearer";
+        /** @enum {string} */
         AfterLastEnum: "first" | "leaves";
         AfterPower: {
             /** Format: double */
@@ -2998,6 +3034,8 @@ export interface components {
             /** Format: double */
             offset_c: number;
             /** Format: double */
+            beside_c: number;
+            /** Format: double */
             allowed_c: number | null;
             /** Format: double */
             tolerance_c: number | null;
@@ -3272,6 +3310,21 @@ export interface components {
             segment: number;
         };
         /** @enum {string} */
+        CorrectingEnum: "gain" | "points";
+        Correction: {
+            /** Format: double */
+            offset_c: number;
+            /** Format: double */
+            gain: number;
+            points: components["schemas"]["CorrectionPoint"][];
+        };
+        CorrectionPoint: {
+            /** Format: double */
+            at_c: number;
+            /** Format: double */
+            add_c: number;
+        };
+        /** @enum {string} */
         CountedEnum: "plain" | "temperature" | "difference";
         CourseView: {
             time_s: number[];
@@ -3422,6 +3475,12 @@ export interface components {
             /** Format: double */
             height: number;
             shapes: components["schemas"]["Mm"][];
+        };
+        Drawn: {
+            /** Format: double */
+            at_c: number;
+            /** Format: double */
+            add_c: number;
         };
         DrawnPart: {
             name: string;
@@ -4156,6 +4215,31 @@ export interface components {
             /** Format: double */
             end_s: number;
         };
+        LevelLeft: {
+            named: string;
+            /** Format: double */
+            reference_c: number;
+            /** Format: double */
+            add_c: number;
+            /** Format: double */
+            expanded_c: number;
+            left: components["schemas"]["Figure"];
+            within: boolean;
+        };
+        LevelRow: {
+            key: string;
+            /** Format: date-time */
+            at: string;
+            reference: string;
+            /** Format: double */
+            near_c: number;
+            /** Format: double */
+            add_c: number;
+            /** Format: double */
+            expanded_c: number;
+            pairs: number;
+            newest: boolean;
+        };
         LibraryView: {
             kinds: components["schemas"]["KindView"][];
             own: components["schemas"]["OwnView"][];
@@ -4580,6 +4664,8 @@ export interface components {
             };
             instrument?: number | null;
             how?: components["schemas"]["CircumstancesRequest"];
+            /** Format: double */
+            at_c?: number | null;
         };
         OffsetResult: {
             mean_display: components["schemas"]["Figure"];
@@ -4592,7 +4678,7 @@ export interface components {
             left_over: components["schemas"]["Figure"];
             sentence: string;
             touch: boolean;
-            verdict: components["schemas"]["OffsetResultVerdictEnum"];
+            verdict: components["schemas"]["Advice"];
             advice: string;
             needs_reason: boolean;
             belief: components["schemas"]["Belief"];
@@ -4601,8 +4687,6 @@ export interface components {
             causes: components["schemas"]["Causes"] | null;
             doubts: components["schemas"]["Finding"][];
         };
-        /** @enum {string} */
-        OffsetResultVerdictEnum: "correct" | "leave" | "more_pairs" | "name_reference" | "find_cause" | "one_temperature";
         Ohms: {
             /** Format: double */
             least: number | null;
@@ -5857,6 +5941,47 @@ export interface components {
             findings: components["schemas"]["Finding"][];
             history: components["schemas"]["SheetChange"][];
         };
+        Several: {
+            correcting: components["schemas"]["CorrectingEnum"];
+            correction: components["schemas"]["Correction"];
+            typed: components["schemas"]["Figure"][];
+            levels: components["schemas"]["LevelLeft"][];
+            worst: components["schemas"]["Figure"];
+            at_working: components["schemas"]["Figure"];
+            one_offset: components["schemas"]["Figure"];
+            /** Format: double */
+            beyond_c: number;
+            drawn: components["schemas"]["Drawn"][];
+            verdict: components["schemas"]["Advice"];
+            advice: string;
+            touch: boolean;
+            needs_reason: boolean;
+            causes: components["schemas"]["Causes"] | null;
+        };
+        SeveralInputRequest: {
+            correcting: components["schemas"]["CorrectingEnum"];
+            levels: string[];
+            points?: number;
+            /** Format: double */
+            step_c?: number | null;
+            /** Format: double */
+            gain_step?: number;
+            /** Format: double */
+            limit_c?: number;
+        };
+        SeveralSaveInputRequest: {
+            revision: number;
+            several: components["schemas"]["SeveralInputRequest"];
+            anyway?: string;
+        };
+        SeveralView: {
+            levels: components["schemas"]["LevelRow"][];
+            ways: components["schemas"]["Option"][];
+            unit: string;
+            /** Format: double */
+            step_c: number;
+            school: components["schemas"]["SchoolEnum"];
+        };
         /** @enum {string} */
         Severity: "danger" | "fault" | "advice";
         /** @enum {string} */
@@ -5961,11 +6086,14 @@ export interface components {
                 [key: string]: unknown;
             };
             instrument?: number | null;
+            /** Format: double */
+            at_c?: number | null;
         };
         StandardView: {
             worth: components["schemas"]["ReferenceWorth"] | null;
             certified: components["schemas"]["CertifiedAt"] | null;
             warns: string;
+            offered: components["schemas"]["ReferencePlan"][];
         };
         /** @enum {string} */
         StandbyEnum: "none" | "first" | "every";
@@ -11532,6 +11660,269 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Settled"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+        };
+    };
+    severalTemperatures: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SeveralView"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+        };
+    };
+    enterSeveral: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SeveralSaveInputRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Several"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+        };
+    };
+    workOutSeveral: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SeveralInputRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Several"];
                 };
             };
             400: {

@@ -8,6 +8,7 @@ import { Again } from './Again'
 import { Exchange } from './Exchange'
 import { Kept } from './Kept'
 import { OffsetHistory } from './OffsetHistory'
+import { Several } from './Several'
 import { WindowEaten } from './WindowEaten'
 import { Worksheet } from './Worksheet'
 import './calibration.css'
@@ -31,6 +32,7 @@ export default function Calibration() {
               <OffsetHistory data={data} />
               <Again rig={rig} data={data} />
               <Worksheet rig={rig} data={data} />
+              <Several rig={rig} />
               <WindowEaten rig={rig} />
               <Exchange rig={rig} />
               <Kept rig={rig} data={data} />

@@ -39,9 +39,10 @@ export function OffsetHistory({ data }: { data: Compared }) {
   const end = due === null ? now : Math.min(Math.max(now, due + AHEAD_DAYS * DAY_MS), now + 1.2 * (now - start))
   // the offset that would take the sensor's error away, in the controller's own school
   const needed = data.school === 'added_to_reading' ? -1 : 1
+  const offsetFor = (c: number) => needed * c - data.beside_c
   const band = (data.drift?.band ?? []).filter((b) => b.day * DAY_MS >= start && b.day * DAY_MS <= end)
   const reach = Math.max(
-    ...band.map((b) => Math.abs(b.mid_c) + (tolerance ?? 0) / 4),
+    ...band.map((b) => Math.abs(offsetFor(b.mid_c)) + (tolerance ?? 0) / 4),
     ...points.flatMap((p) => [Math.abs(p.as_found_c) + p.uncertainty_c, Math.abs(p.as_left_c) + p.uncertainty_c]),
     (tolerance ?? 0) * 1.15,
     0.5,
@@ -74,14 +75,14 @@ export function OffsetHistory({ data }: { data: Compared }) {
             </clipPath>
             <path
               d={`M${[...band.map((b) => [b.day, b.low_c] as const), ...[...band].reverse().map((b) => [b.day, b.high_c] as const)]
-                .map(([d, c]) => `${x(d * DAY_MS)},${y(needed * c)}`)
+                .map(([d, c]) => `${x(d * DAY_MS)},${y(offsetFor(c))}`)
                 .join('L')}Z`}
               fill="var(--cable)"
               opacity={0.14}
               clipPath="url(#offsets-inside)"
             />
             <path
-              d={`M${band.map((b) => `${x(b.day * DAY_MS)},${y(needed * b.mid_c)}`).join('L')}`}
+              d={`M${band.map((b) => `${x(b.day * DAY_MS)},${y(offsetFor(b.mid_c))}`).join('L')}`}
               fill="none"
               stroke="var(--cable)"
               strokeDasharray="2 5"

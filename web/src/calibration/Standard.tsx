@@ -22,14 +22,25 @@ interface Props {
 
 /** What it is compared with: a reference of the workshop, or a kind of one with what is known of it. */
 export function Standard({ rig, data, draft, wrong }: Props) {
-  const { compared_with, instrument, reference, certificate_c, certificate_says } = draft.values
+  const { compared_with, instrument, reference, certificate_c, certificate_says, at_c } = draft.values
   const { label, choices } = useWords()
+  const asked = useStandard(rig, draft)
   const chosen = data.instruments.find((i) => i.id === instrument)
   const kind = compared_with.kind
   const fields = data.reference_fields.filter((f) => f.name !== 'kind')
   return (
     <>
       <h2>Compared with what?</h2>
+      <div className="grid2">
+        <NumberField
+          label="Compared at"
+          kind="temperature"
+          hint="The working temperature, unless you compare at several."
+          value={at_c}
+          onChange={orUnreadable((at_c) => draft.set({ at_c }))}
+          problem={problemOf(wrong, 'at_c')}
+        />
+      </div>
       <div className="row">
         {data.instruments
           .filter((i) => i.certified)
@@ -46,7 +57,7 @@ export function Standard({ rig, data, draft, wrong }: Props) {
               {i.name}
             </button>
           ))}
-        {data.offered.map((o) => (
+        {(asked.data?.offered ?? data.offered).map((o) => (
           <button
             key={o.kind}
             type="button"
@@ -136,12 +147,13 @@ function Worth({ rig, draft }: { rig: Rig; draft: Draft }) {
 
 /** Asked anew whenever an answer changes; one that cannot be read is not asked. */
 export function useStandard(rig: Rig, draft: Draft) {
-  const { compared_with, instrument } = draft.values
-  const body = { compared_with: answersOf(compared_with), instrument }
+  const { compared_with, instrument, at_c } = draft.values
+  const body = { compared_with: answersOf(compared_with), instrument, at_c }
   return useQuery({
     queryKey: ['of', rig.slug, 'calibration', 'reference', rig.revision, body],
     queryFn: () => need(api.POST('/api/v1/rigs/{slug}/calibration/reference', { params: { path: { slug: rig.slug } }, body })),
-    enabled: instrument !== null || 'kind' in compared_with,
+    enabled: !Number.isNaN(at_c),
+    placeholderData: (before) => before,
     retry: false,
   })
 }

@@ -15,7 +15,13 @@ import { Pairs } from './Pairs'
 import { Standard, useStandard } from './Standard'
 
 /** Where the form's words are its own; the others are the fields' everywhere. */
-const OWN: Record<string, string> = { rows: 'Pairs', limit_c: 'Its limit, ±', how: 'How they were compared', compared_with: 'Reference' }
+const OWN: Record<string, string> = {
+  rows: 'Pairs',
+  limit_c: 'Its limit, ±',
+  how: 'How they were compared',
+  at_c: 'Compared at',
+  compared_with: 'Reference',
+}
 
 /** Pairs typed or taken live, what they were compared with, and the offset that follows. */
 export function Worksheet({ rig, data }: { rig: Rig; data: Compared }) {
@@ -126,8 +132,8 @@ export function Worksheet({ rig, data }: { rig: Rig; data: Compared }) {
 function offsetOf(typed: Typed, school: School, own: number | null) {
   const added = school === 'added_to_reading'
   const filled = typed.rows.filter((r) => (r.reference_c ?? own) != null && (r.display_c != null || (!added && r.reference_c != null)))
-  const { existing_c, resolution_c, limit_c, setpoint_c, display_digit_c, certificate_c, how } = typed
-  const numbers = [existing_c, resolution_c, limit_c, setpoint_c, display_digit_c, certificate_c, ...Object.values(how)]
+  const { existing_c, resolution_c, limit_c, setpoint_c, display_digit_c, certificate_c, how, at_c } = typed
+  const numbers = [at_c, existing_c, resolution_c, limit_c, setpoint_c, display_digit_c, certificate_c, ...Object.values(how)]
   const offset: Schemas['OffsetInputRequest'] = {
     pairs: filled.map((r) => ({ display_c: r.display_c ?? setpoint_c ?? 0, reference_c: r.reference_c })),
     school,
@@ -140,6 +146,7 @@ function offsetOf(typed: Typed, school: School, own: number | null) {
     certificate_says: typed.certificate_says,
     compared_with: answersOf(typed.compared_with),
     instrument: typed.instrument,
+    at_c: typed.at_c,
     how,
   }
   const unreadable = [...numbers, ...typed.rows.flatMap((r) => [r.display_c, r.reference_c]), ...Object.values(typed.compared_with)].some(

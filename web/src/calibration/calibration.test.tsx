@@ -5,6 +5,7 @@ import type { Figure, Schemas } from '../api/client'
 import { type Certificate, CertificateFields } from '../equipment/CertificateFields'
 import { Belief } from './Belief'
 import { answersOf, type Compared } from './draft'
+import { AddedAt } from './AddedAt'
 import { OffsetHistory } from './OffsetHistory'
 
 vi.mock('../shell/preferences', () => ({ usePreferences: () => ({ unit: 'C', theme: 'day' }) }))
@@ -37,7 +38,15 @@ function history(school: Compared['school'], due: string | null): Compared {
   const today = Date.now() / DAY
   const row = (id: number, age: number, left: number) => ({ id, at: new Date((today - age) * DAY).toISOString(), who: '', reference: 'T-01', sensor: 'K', school, pairs: [], as_found_c: 0, as_left_c: left, error_c: 0, uncertainty_c: 0.1 }) // prettier-ignore
   const band = [-60, -30, 0, 30].map((d) => ({ day: today + d, low_c: 0.1, mid_c: 0.4, high_c: 0.7 }))
-  return { rows: [row(2, 10, -0.4), row(1, 60, 0)], tolerance_c: 1, sensor: 'K', school, due, drift: { band } } as unknown as Compared
+  return {
+    rows: [row(2, 10, -0.4), row(1, 60, 0)],
+    tolerance_c: 1,
+    beside_c: 0,
+    sensor: 'K',
+    school,
+    due,
+    drift: { band },
+  } as unknown as Compared
 }
 
 test('the offset that is needed is drawn in the controller’s own school, and the day it is compared again', () => {
@@ -72,4 +81,16 @@ test('a certificate has points, and the newest needs none of the older ones', ()
   expect(now[0]!.says).toBe('error')
   fireEvent.click(screen.getByText('Remove this certificate'))
   expect(now).toEqual([])
+})
+
+test('what is added is drawn through what was compared, and what does not follow stands out', () => {
+  const at = (reference_c: number, add_c: number, within: boolean) => ({ named: '', reference_c, add_c, expanded_c: 0.2, within, left: figure('left', 0) }) // prettier-ignore
+  const drawn = [0, 100, 200].map((at_c) => ({ at_c, add_c: at_c / 100 - 1 }))
+  const found = { levels: [at(0, -1, true), at(100, 0.6, false), at(200, 1, true)], drawn } as unknown as Schemas['Several']
+  const { container } = render(<AddedAt found={found} working={150} />)
+  const dots = [...container.querySelectorAll('circle')]
+  expect(dots.map((d) => d.getAttribute('fill'))).toEqual(['var(--cable)', 'var(--fault)', 'var(--cable)'])
+  const [x0, x1, x2] = dots.map((d) => Number(d.getAttribute('cx')))
+  expect(x1! - x0!).toBeCloseTo(x2! - x1!)
+  expect(container.textContent).toContain('the work, 150')
 })

@@ -20,6 +20,8 @@ export interface Typed {
   /** Answers of the reference's form; empty before one is chosen. */
   compared_with: Record<string, unknown>
   instrument: number | null
+  /** Near which temperature they are compared. */
+  at_c: number | null
   certificate_c: number | null
   certificate_says: Says | null
   how: How
@@ -48,6 +50,7 @@ export const useComparison = (rig: Rig, data: Compared) =>
       display_digit_c: 0.1,
       compared_with: {},
       instrument: null,
+      at_c: rig.purpose.working_c,
       certificate_c: null,
       certificate_says: null,
       how: HOW,

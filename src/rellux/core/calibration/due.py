@@ -1,6 +1,6 @@
 """When a display is compared again: by age and use, every so many days, or from its sensor's record; and what is said when it is due."""
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from datetime import date, timedelta
 from enum import StrEnum
@@ -23,6 +23,8 @@ SHORTEST_DAYS, LONGEST_DAYS = 7, 730
 """Interval that may be chosen (our choice)."""
 ONCE_A_YEAR = 365
 """Even what never drifts is looked at so often, days (our choice)."""
+CLOSE_C = 10.0
+"""Comparisons nearer to each other than this are of one temperature, °C (our choice: an oven is seldom set twice alike)."""
 MOST_ALLOWED_C = 200.0
 """The largest error that may be allowed, °C (our choice: a slip of unit is asked back)."""
 
@@ -61,6 +63,30 @@ ELSEWHERE = DueAgain(0, Interval.PRACTICE, "It was not compared near its working
 def is_near(compared_c: float, working_c: float) -> bool:
     """Whether a comparison says something of the working temperature."""
     return abs(compared_c - working_c) <= NEARBY_C
+
+
+@dataclass(frozen=True)
+class ComparedAt:
+    """On which day, near which temperature, and over how many degrees its pairs are spread, °C."""
+
+    day: float
+    near_c: float
+    spread_c: float
+
+
+def of_the_work(record: Sequence[ComparedAt], working_c: float) -> list[int]:
+    """Which comparisons make the record of the working temperature: near it, at one temperature, and of those of one day the nearest.
+    What a sensor is off by elsewhere would look like drift."""
+    near = [i for i, c in enumerate(record) if is_near(c.near_c, working_c) and c.spread_c <= NEARBY_C]
+    return [
+        i
+        for i in near
+        if not any(
+            abs(record[i].day - record[k].day) < 1.0
+            and abs(record[k].near_c - working_c) < abs(record[i].near_c - working_c) - CLOSE_C
+            for k in near
+        )
+    ]
 
 
 def due_again(

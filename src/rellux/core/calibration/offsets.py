@@ -23,6 +23,7 @@ from .belief import Belief, Circumstances, believed
 from .causes import Causes
 from .certificates import HOTTEST_C, MOST_CERTIFIED_C, CertificateSays, Compared, correction, doubts, reads_high
 from .conformity import Conformity, conformity
+from .corrections import Correction, CorrectionPoint
 from .lines import ErrorLine, error_line
 from .repeats import UNRECOVERED, Pooled, repeats
 from .schools import OffsetSchool, converted
@@ -55,7 +56,8 @@ class OffsetRule:
     ``setpoint_c`` is needed by the temperature-adjustment school, whose reading the trusted instrument replaces.
     ``reference_u_c`` is the standard uncertainty of the reference (certificate U/2, or strip step/√12). ``certificate_c`` is the
     number of its certificate near this temperature, which is a correction or an error as ``certificate_says``; the pairs hold what
-    the reference reads, without it. ``how``: the circumstances of the comparison.
+    the reference reads, without it. ``how``: the circumstances of the comparison. ``gain``, ``points``: what the controller has in it
+    beside the offset.
     """
 
     school: OffsetSchool
@@ -68,6 +70,18 @@ class OffsetRule:
     certificate_c: float = 0.0
     certificate_says: CertificateSays | None = None
     how: Circumstances = field(default_factory=Circumstances)
+    gain: float = 1.0
+    points: tuple[CorrectionPoint, ...] = ()
+
+    def beside_c(self, display_c: float) -> float:
+        """What gain and points add beside the offset where this is shown, °C."""
+        if self.school is OffsetSchool.TEMPERATURE_ADJUST:
+            return 0.0
+        return Correction(self.existing_c, self.gain, self.points).beside(display_c)
+
+    def adds_now_c(self, display_c: float) -> float:
+        """All that is in force where this is shown, °C."""
+        return self.existing_c + self.beside_c(display_c)
 
     @property
     def added_c(self) -> float:
@@ -170,22 +184,22 @@ def work_out(pairs: tuple[Pair, ...], rule: OffsetRule, sensor: str, known: Know
     )
     judged = verdict(
         Found(
-            tuple(raw_reading(p.display_c, rule.existing_c, target, rule.school) for p in pairs),
+            tuple(raw_reading(p.display_c, rule.adds_now_c(p.display_c), target, rule.school) for p in pairs),
             tuple(reference.tolist()),
-            exact.value,
+            exact.value + rule.beside_c(mean_display.value),
             exact.value - rule.existing_c,
             uncertainty.value,
             rule.reference_u_c,
             abs(entered - rule.existing_c) > 0,
             hypot(repeat.s_c, rule.display_digit_c / sqrt(12.0), rule.reference_u_c),
-            added_offset(rule.school, rule.existing_c),
+            added_offset(rule.school, rule.adds_now_c(mean_display.value)),
             known.room_c,
             known.highest_c if known.highest_c is not None else max(float(np.max(reference)), known.room_c),
         ),
         sensor,
     )
     allowed = known.allowed_c if known.allowed_c is not None else tolerance(sensor, mean_reference.value)
-    high = reads_high(rule.school, rule.existing_c, error.value)
+    high = reads_high(rule.school, rule.adds_now_c(mean_display.value), error.value)
     before = known.before
     piece = before.piece if before else ""
     now = Compared("this comparison", sensor, mean_reference.value, high, uncertainty.value, rule.added_c, piece)

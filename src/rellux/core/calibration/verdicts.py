@@ -5,6 +5,7 @@ known, an error beyond its uncertainty, and no larger than a new sensor of its c
 the causes are computed and compared with the pairs, and one of them is mended instead.
 """
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from enum import StrEnum
 
@@ -30,6 +31,8 @@ class Advice(StrEnum):
     NAME_REFERENCE = "name_reference"
     FIND_CAUSE = "find_cause"
     ONE_TEMPERATURE = "one_temperature"
+    ONE_OFFSET = "one_offset"
+    COMPARE_NEARER = "compare_nearer"
 
 
 SAYS = {
@@ -39,8 +42,10 @@ SAYS = {
     Advice.NAME_REFERENCE: "say how good the reference is",
     Advice.FIND_CAUSE: "find the cause first",
     Advice.ONE_TEMPERATURE: "one temperature at a time",
+    Advice.ONE_OFFSET: "one offset does",
+    Advice.COMPARE_NEARER: "compare nearer the work",
 }
-NEEDS_REASON = (Advice.FIND_CAUSE, Advice.ONE_TEMPERATURE)
+NEEDS_REASON = (Advice.FIND_CAUSE, Advice.ONE_TEMPERATURE, Advice.COMPARE_NEARER)
 """Advice that is only passed over with a reason."""
 
 
@@ -81,14 +86,22 @@ def verdict(found: Found, sensor: str) -> Verdict:
             Advice.FIND_CAUSE,
             f"{difference(abs(found.total_c), '.2g')} in all is more than a new sensor of its class and an ordinary input explain "
             f"({difference(explained, '.2g')}): an offset would hide what is wrong.",
-            _causes(found, sensor),
+            causes_of(
+                sensor,
+                found.raw_c,
+                found.reference_c,
+                found.pair_u_c,
+                found.added_offset_c,
+                found.room_c,
+                found.highest_c,
+            ),
         )
     apart = max(found.reference_c) - min(found.reference_c)
     if apart > NEARBY_C:
         return Verdict(
             Advice.ONE_TEMPERATURE,
             f"The pairs are spread over {difference(apart, '.0f')}, and one offset holds at one temperature: compare at the working "
-            "temperature.",
+            "temperature. Recorded, they serve to correct at several, where the controller can.",
         )
     if abs(found.change_c) < found.uncertainty_c:
         return Verdict(
@@ -112,13 +125,22 @@ def verdict(found: Found, sensor: str) -> Verdict:
     )
 
 
-def _causes(found: Found, sensor: str) -> Causes | None:
-    raw, true = np.array(found.raw_c), np.array(found.reference_c)
+def causes_of(
+    sensor: str,
+    raw_c: Sequence[float],
+    reference_c: Sequence[float],
+    pair_u_c: float,
+    added_offset_c: float,
+    room_c: float,
+    highest_c: float,
+) -> Causes | None:
+    """What could be behind pairs of a raw reading and a reference, one pair known to ``pair_u_c``, °C; ``None`` where the sensor's table
+    holds none of them."""
+    raw, true = np.array(raw_c), np.array(reference_c)
     known = usable_pairs(sensor, raw, true)
     if not known.any():
         return None
-    seen = Seen(raw[known], true[known], found.pair_u_c, found.added_offset_c, found.room_c, found.highest_c)
-    return ranked_causes(sensor, seen)
+    return ranked_causes(sensor, Seen(raw[known], true[known], pair_u_c, added_offset_c, room_c, highest_c))
 
 
 def raw_reading(display_c: float, existing_c: float, setpoint_c: float | None, school: OffsetSchool) -> float:

@@ -8,6 +8,7 @@ from collections.abc import Mapping, Set
 from dataclasses import dataclass, replace
 from math import inf, isclose, isfinite
 
+from ..calibration.corrections import offset_from_unit, offset_in_unit
 from ..control.languages import spoken, understood
 from ..control.pid import PID
 from ..errors import Refused
@@ -49,6 +50,7 @@ def wanted_counts(description: Description, sheet: Sheet) -> Wanted:
     unit = str(sheet.get("display_unit", "C"))
     numbers = _spoken(description, sheet, unit)
     has_page = {name for p in description.pages for name in p.sets}
+    has_page |= {"correction"} if "point_1_at_c" in has_page else set()
     unheld += [
         Unheld(n, "there is no page for it", False)
         for n in sheet
@@ -69,7 +71,7 @@ def wanted_counts(description: Description, sheet: Sheet) -> Wanted:
         name = _name(page, sheet)
         if name not in sheet:
             continue
-        value = _number(page, name, sheet[name], unit)
+        value = _number(page, name, sheet[name], unit, _gain(sheet))
         if name in PID_NAMES:
             value = numbers[name] / page.scale if name in numbers else None
         if value is None or not isfinite(value):
@@ -108,7 +110,8 @@ def sheet_of(description: Description, values: Values) -> Sheet:
             found.update({n: v for n, v in zip(page.sets, page.choices[at].values, strict=False) if v})
     unit = str(found.get("display_unit", "C"))
     numbers: dict[str, float] = {}
-    for page, at in zip(description.pages, values, strict=True):
+    gain_first = sorted(zip(description.pages, values, strict=True), key=lambda pair: "offset_c" in pair[0].sets)
+    for page, at in gain_first:
         if page.choices or not page.sets:
             continue
         value = at / 10**page.decimals
@@ -116,9 +119,12 @@ def sheet_of(description: Description, values: Values) -> Sheet:
             numbers[page.sets[0]] = value * page.scale
         else:
             name = _name(page, found)
-            plain = _plain(page, name, value, unit)
+            plain = _plain(page, name, value, unit, _gain(found))
             if not isinstance(plain, str) or plain in dict(BY_NAME[name].choices):
                 found[name] = plain
+    adds = [v for n, v in found.items() if n.startswith("point_") and n.endswith("_add_c")]
+    if adds and "correction" not in found:
+        found["correction"] = "points" if any(adds) else "offset"
     if all(n in numbers for n in PID_NAMES):
         language = replace(description.language, fahrenheit=unit == "F")
         try:
@@ -145,14 +151,23 @@ def _means(page: Page, values: tuple[str, ...], sheet: Mapping[str, Value]) -> b
     return any(v for _, v in pairs) and all(not v or asked is None or str(asked) == v for asked, v in pairs)
 
 
-def _number(page: Page, name: str, value: Value, unit: str) -> float | None:
-    """What stands on a page with a number. A choice of numbers (baud, decimals) may stand on one too."""
+def _gain(sheet: Mapping[str, Value]) -> float:
+    return float(sheet.get("gain_correction", 1.0))
+
+
+def _number(page: Page, name: str, value: Value, unit: str, gain: float) -> float | None:
+    """What stands on a page with a number. A choice of numbers (baud, decimals) may stand on one too; an offset beside a gain is another
+    number in another unit."""
     if isinstance(value, str):
         return float(value) / page.scale if _NUMBER.fullmatch(value) else None
+    if name == "offset_c":
+        return offset_in_unit(value, gain, unit) / page.scale
     return in_unit(value, _kind(page, name), unit) / page.scale
 
 
-def _plain(page: Page, name: str, value: float, unit: str) -> Value:
+def _plain(page: Page, name: str, value: float, unit: str, gain: float) -> Value:
+    if name == "offset_c":
+        return offset_from_unit(value * page.scale, gain, unit)
     plain = from_unit(value * page.scale, _kind(page, name), unit)
     return f"{plain:g}" if name in BY_NAME and BY_NAME[name].choices else plain
 

@@ -1,8 +1,5 @@
 """Checks of a parameter sheet against the rig: what is dangerous, what will not work, what could be better."""
 
-from datetime import datetime
-
-from ..calibration.schools import SAYS, OffsetSchool, converted
 from ..errors import Refused
 from ..explain import Figure, Input
 from ..findings import Finding, Proposal, Severity, worst_first
@@ -11,9 +8,10 @@ from ..messages import difference, quantity, span, temperature
 from ..process.cycles import pulse_ripple
 from ..process.models import FOPDT
 from ..process.on_off import steady, swing_figures, switching_of
-from ..sensing.sensors import describe, sensor_range, tolerance
+from ..sensing.sensors import describe, sensor_range
 from ..units import Kind
 from .alarm_checks import check_alarms
+from .correction_checks import check_offset, check_school
 from .input_checks import check_input
 from .loop_checks import check_loop, holding_duty, thresholds
 from .parameters import CONTINUOUS, LEAST_PERIOD_S, Sheet, settings_from
@@ -34,10 +32,10 @@ def check_sheet(sheet: Sheet, facts: RigFacts) -> list[Finding]:
     """Findings about a complete sheet, worst first."""
     found: list[Finding] = []
     if facts.purpose.cools:
-        cooled = (_input_type, _cold_limits, _action, _failure_output, _rest, _thresholds, _offset_school, _offset)
+        cooled = (_input_type, _cold_limits, _action, _failure_output, _rest, _thresholds, check_school, check_offset)
         return worst_first([f for check in (*cooled, *_EVERY) for f in check(sheet, facts)])
     if not facts.purpose.heats:
-        watched = (_input_type, _offset_school, _offset, check_input, check_alarms)
+        watched = (_input_type, check_school, check_offset, check_input, check_alarms)
         return worst_first([f for check in watched for f in check(sheet, facts)])
     for check in (
         _input_type,
@@ -45,8 +43,8 @@ def check_sheet(sheet: Sheet, facts: RigFacts) -> list[Finding]:
         _action,
         _failure_output,
         _period,
-        _offset_school,
-        _offset,
+        check_school,
+        check_offset,
         _swing,
         _headroom,
         _alive,
@@ -389,77 +387,5 @@ def _swing(sheet: Sheet, facts: RigFacts) -> list[Finding]:
             fix="Use PID as proposed in Tuning, or a smaller hysteresis.",
             subjects=("mode", "hysteresis_c"),
             figures=swing_figures(process, by, found),
-        )
-    ]
-
-
-def _offset_school(sheet: Sheet, facts: RigFacts) -> list[Finding]:
-    school, real = OffsetSchool(str(sheet["offset_school"])), facts.controller_school
-    if real is None or school is real:
-        return []
-    offset = _number(sheet, "offset_c")
-    return [
-        Finding(
-            "setup.offset-school",
-            Severity.DANGER if offset else Severity.FAULT,
-            title="Offset of the other kind",
-            reason=f"The sheet's offset of {difference(offset, '+.1f')} is {SAYS[school]}, the controller’s {SAYS[real]}. "
-            "The same number corrects the other way there: the error doubles.",
-            fix=f"Convert it to {difference(converted(offset, school, real), '+.1f')}, {SAYS[real]}.",
-            subjects=("offset_school", "offset_c"),
-            proposal=Proposal("setup.offset_school", real.value, label="Convert it"),
-        )
-    ]
-
-
-def _offset(sheet: Sheet, facts: RigFacts) -> list[Finding]:
-    offset = _number(sheet, "offset_c")
-    other_type = facts.calibrated_sensor not in ("", facts.sensor)
-    if offset and (other_type or facts.exchanged):
-        was, now = describe(facts.calibrated_sensor or facts.sensor), describe(facts.sensor)
-        before, since = (f"a {was}", f"a {now}") if other_type else ("the one before it", facts.exchanged)
-        return [
-            Finding(
-                "setup.offset-inherited",
-                Severity.FAULT,
-                title="Offset inherited from another sensor",
-                reason=f"{difference(offset, '+.1f')} was found with {before}; now {since} is fitted.",
-                fix="Set it to zero first, then calibrate the new sensor.",
-                subjects=("offset_c",),
-                proposal=Proposal("setup.offset_c", 0.0, label="Set it to zero"),
-                source="common practice, no source",
-            )
-        ]
-    allowed = tolerance(facts.sensor, facts.purpose.working_c)
-    if allowed is None or abs(offset) <= allowed:
-        return []
-    return [
-        Finding(
-            "setup.offset-large",
-            Severity.FAULT,
-            title="Offset larger than the sensor explains",
-            reason=f"{difference(offset, '+.1f')} is in it, but a new {describe(facts.sensor)} is within "
-            f"±{difference(allowed, '.1f')} at "
-            f"{temperature(facts.purpose.working_c)}. It may be left over from another sensor, or hide a wrong input type.",
-            fix="Set it to zero and calibrate again.",
-            subjects=("offset_c",),
-            proposal=Proposal("setup.offset_c", 0.0, label="Set it to zero"),
-            source="IEC 60584-1 class 2, IEC 60751 class B",
-        )
-    ]
-
-
-def controller_exchanged(title: str, sheet_at: datetime, fitted_at: datetime) -> list[Finding]:
-    """What a sheet is worth that was written before a new controller came."""
-    if sheet_at >= fitted_at:
-        return []
-    return [
-        Finding(
-            "setup.controller-exchanged",
-            Severity.FAULT,
-            title="The controller was exchanged after this sheet",
-            reason=f"{title or 'The new one'} is as it was delivered: nothing of this sheet is in it yet.",
-            fix="Walk through it under Keys, or enter what you find in it.",
-            subjects=("controller",),
         )
     ]

@@ -4,11 +4,13 @@ A sheet is a mapping from the names of the dictionary to values in the core's un
 """
 
 from collections.abc import Iterable
+from dataclasses import replace
 
+from ..calibration.corrections import MOST_POINTS, Correction, CorrectionPoint, check_correction
 from ..calibration.schools import OffsetSchool, converted
 from ..control.pid import PID
 from ..control.settings import ControllerSettings, HysteresisSchool, Mode
-from ..errors import Problem, refuse, refuse_all
+from ..errors import Problem, Refused, refuse, refuse_all
 from ..messages import of_kind, span_of
 from ..purpose.purpose import Effect, Purpose
 from ..units import Kind
@@ -124,6 +126,66 @@ def same_tuning(then: Sheet, now: Sheet) -> bool:
     return all(then.get(name, now.get(name)) == now.get(name) for name in TUNING_PARAMETERS)
 
 
+CORRECTS = (
+    "gain_correction",
+    "correction",
+    *(f"point_{n}_{what}_c" for n in range(1, MOST_POINTS + 1) for what in ("at", "add")),
+)
+"""What corrects the reading beside the offset."""
+
+
+def correction_of(sheet: Sheet) -> Correction:
+    """What a sheet's offset, gain and points add to the reading; points that cannot be (:func:`check_points`) are left out."""
+    school = OffsetSchool(str(sheet.get("offset_school", OffsetSchool.ADDED_TO_READING.value)))
+    offset = converted(float(sheet.get("offset_c", 0.0)), school, OffsetSchool.ADDED_TO_READING)
+    it = Correction(offset, float(sheet.get("gain_correction", 1.0)), _points(sheet))
+    try:
+        check_correction(it)
+    except Refused:
+        return replace(it, points=())
+    return it
+
+
+def check_points(sheet: Sheet) -> None:
+    """Raise ``Refused`` where the points of a sheet are not in order, or would show a hotter reading as a cooler one."""
+    check_correction(Correction(gain=float(sheet.get("gain_correction", 1.0)), points=_points(sheet)))
+
+
+def _points(sheet: Sheet) -> tuple[CorrectionPoint, ...]:
+    if sheet.get("correction") != "points":
+        return ()
+    named = (tuple(sheet.get(f"point_{n}_{what}_c") for what in ("at", "add")) for n in range(1, MOST_POINTS + 1))
+    return tuple(CorrectionPoint(float(at), float(add)) for at, add in named if at is not None and add is not None)
+
+
+def is_corrected(sheet: Sheet) -> bool:
+    """Whether more than an offset corrects the reading."""
+    it = correction_of(sheet)
+    return it.gain != 1.0 or bool(it.points)
+
+
+def corrected_sheet(it: Correction, before: Sheet) -> Sheet:
+    """What such a correction is in a sheet that held another one before. Points that it does not have take the last one's number, a degree
+    further on each: a table is never left half old."""
+    found: Sheet = {
+        "offset_c": it.offset_c,
+        "gain_correction": it.gain,
+        "correction": "points" if it.points else "offset",
+    }
+    if not it.points:
+        return found | {n: 0.0 for n in before if n.startswith("point_") and n.endswith("_add_c")}
+    last = it.points[-1]
+    for n in range(1, MOST_POINTS + 1):
+        p = it.points[n - 1] if n <= len(it.points) else CorrectionPoint(last.at_c + n - len(it.points), last.add_c)
+        found |= {f"point_{n}_at_c": p.at_c, f"point_{n}_add_c": p.add_c}
+    return found
+
+
+def added_at(sheet: Sheet, shown_c: float) -> float:
+    """What is added to the reading where this is shown, °C."""
+    return correction_of(sheet).added(shown_c)
+
+
 def settings_from(sheet: Sheet, effect: Effect = Effect.HEATS, burns: bool = False) -> ControllerSettings:
     """Controller settings from a complete sheet. Whether it cools, or is a fire, is the rig's affair, not the sheet's: the checks insist on
     the action."""
@@ -145,9 +207,7 @@ def settings_from(sheet: Sheet, effect: Effect = Effect.HEATS, burns: bool = Fal
         ),
         period_s=float(sheet["period_s"]),
         output_high=float(sheet["output_high"]),
-        offset_c=converted(
-            float(sheet["offset_c"]), OffsetSchool(str(sheet["offset_school"])), OffsetSchool.ADDED_TO_READING
-        ),
+        offset_c=added_at(sheet, setpoint),
         cools=effect is Effect.COOLS,
         rest_s=float(sheet.get("minimum_off_s", 0.0)) if effect is Effect.COOLS else 0.0,
         run_s=float(sheet.get("minimum_on_s", 0.0)) if effect is Effect.COOLS else 0.0,

@@ -14,7 +14,7 @@ from rest_framework.views import APIView
 from rellux.core.calibration.certificates import HOTTEST_C
 from rellux.core.calibration.certified import CertifiedAt
 from rellux.core.calibration.exchange import Exchanged, exchanged
-from rellux.core.calibration.references import ReferenceWorth, check_good_enough
+from rellux.core.calibration.references import ReferencePlan, ReferenceWorth, check_good_enough, offered
 from rellux.core.calibration.settling import LOOKS_S, Settled, settled
 from rellux.core.equipment.findings import due_findings
 from rellux.core.errors import Problem, refuse_all
@@ -24,29 +24,34 @@ from rellux.server.api.shapes import read, reply
 from rellux.server.equipment.domain import piece
 from rellux.server.equipment.models import Equipment
 from rellux.server.links.live import live_of
+from rellux.server.rigs.domain import purpose_of
 from rellux.server.rigs.models import Rig
 from rellux.server.runs import store
 from rellux.server.runs.models import Run
 
-from .comparing import standard_of
+from .comparing import near, standard_of
 from .domain import allowed_of
 
 
 @dataclass(frozen=True)
 class StandardInput:
-    """Answers of the reference's form, and a reference of the workshop, if it is one."""
+    """Answers of the reference's form, and a reference of the workshop, if it is one; ``at_c``: where it is compared, the working
+    temperature by default."""
 
     compared_with: dict[str, Any] = field(default_factory=dict)
     instrument: int | None = None
+    at_c: float | None = None
 
 
 @dataclass(frozen=True)
 class StandardView:
-    """``warns``: that it is not good enough for what is allowed here, or its certificate has ended; empty where neither is so."""
+    """``offered``: what there is to compare with there. ``warns``: that it is not good enough for what is allowed here,
+    or its certificate has ended; empty where neither is so."""
 
     worth: ReferenceWorth | None
     certified: CertifiedAt | None
     warns: str
+    offered: list[ReferencePlan]
 
 
 class StandardAsked(APIView):
@@ -56,12 +61,17 @@ class StandardAsked(APIView):
     def post(self, request: Request, slug: str) -> Response:
         rig = get_object_or_404(Rig, slug=slug)
         given = read(request, StandardInput)
-        found = standard_of(rig, given.compared_with, given.instrument)
+        found = standard_of(rig, given.compared_with, given.instrument, given.at_c)
         u = found.certified.u_c if found.certified else found.worth.u.value if found.worth and found.worth.u else None
         allowed = allowed_of(rig)
         warns = [check_good_enough(2.0 * u, allowed)] if u is not None and allowed else []
         return reply(
-            StandardView(found.worth, found.certified, " ".join([*filter(None, warns), *_ends(given.instrument)]))
+            StandardView(
+                found.worth,
+                found.certified,
+                " ".join([*filter(None, warns), *_ends(given.instrument)]),
+                list(offered(near(rig, given.at_c), purpose_of(rig).ambient_c)),
+            )
         )
 
 

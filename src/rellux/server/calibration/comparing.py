@@ -7,13 +7,15 @@ from django.shortcuts import get_object_or_404
 from django.utils import timezone
 
 from rellux.core.calibration.belief import Circumstances
-from rellux.core.calibration.certificates import CertificateSays
+from rellux.core.calibration.certificates import HOTTEST_C, CertificateSays
 from rellux.core.calibration.certified import CertifiedAt, certified
 from rellux.core.calibration.offsets import KnownBefore, OffsetResult, OffsetRule, Pair, work_out
 from rellux.core.calibration.references import ReferenceWorth, worth
 from rellux.core.calibration.schools import SAYS, OffsetSchool
 from rellux.core.equipment.equipment import EquipmentRole
 from rellux.core.errors import Problem, refuse, refuse_all
+from rellux.core.messages import temperature
+from rellux.core.units import ABSOLUTE_ZERO_C
 from rellux.server.equipment.domain import piece
 from rellux.server.equipment.models import Equipment
 from rellux.server.rigs.domain import purpose_of
@@ -35,7 +37,7 @@ class OffsetInput:
     """Pairs and what the controller takes; differences in °C. ``school``, ``existing_c`` and ``resolution_c`` default to what is known
     of the controller; another school than its own is refused. What the reference is worth follows from ``compared_with``, the answers
     of its form, or from the certificates of ``instrument``, a reference of the workshop; else ``reference_u_c`` and the certificate's
-    number are said here."""
+    number are said here. ``at_c``: near which temperature they are compared, the working one by default."""
 
     pairs: list[PairInput]
     school: OffsetSchool | None = None
@@ -50,6 +52,7 @@ class OffsetInput:
     compared_with: dict[str, Any] = field(default_factory=dict)
     instrument: int | None = None
     how: Circumstances = field(default_factory=Circumstances)
+    at_c: float | None = None
 
 
 @dataclass(frozen=True)
@@ -60,13 +63,23 @@ class Standard:
     certified: CertifiedAt | None
 
 
-def standard_of(rig: Rig, compared_with: dict[str, Any], instrument: int | None) -> Standard:
-    """Raises ``Refused`` for answers that cannot be, and for certificates that do not reach the working temperature."""
-    found = worth(reference_from(compared_with), rig.working_c, purpose_of(rig).ambient_c) if compared_with else None
+def near(rig: Rig, at_c: float | None) -> float:
+    """Where it is compared, °C. Raises ``Refused`` for what is no temperature here."""
+    if at_c is None:
+        return rig.working_c
+    if not ABSOLUTE_ZERO_C < at_c < HOTTEST_C:
+        raise refuse("at_c", f"{temperature(at_c)} is not a temperature here", "{-273…2000 °C}")
+    return at_c
+
+
+def standard_of(rig: Rig, compared_with: dict[str, Any], instrument: int | None, at_c: float | None) -> Standard:
+    """Raises ``Refused`` for answers that cannot be, and for certificates that do not reach where it is compared."""
+    at = near(rig, at_c)
+    found = worth(reference_from(compared_with), at, purpose_of(rig).ambient_c) if compared_with else None
     if instrument is None:
         return Standard(found, None)
     row = get_object_or_404(Equipment, pk=instrument, role=EquipmentRole.REFERENCE.value)
-    return Standard(found, certified(piece(row).certificates, rig.working_c, timezone.localdate()))
+    return Standard(found, certified(piece(row).certificates, at, timezone.localdate()))
 
 
 @dataclass(frozen=True)
@@ -90,7 +103,7 @@ def comparison(rig: Rig, given: OffsetInput) -> Comparison:
             f"this controller's offset is {SAYS[known.school]}, {known.fixed_by}: one of the other kind corrects the wrong way",
             f"{known.school.value}; if that is wrong, change it in Set-up first",
         )
-    standard = standard_of(rig, given.compared_with, given.instrument)
+    standard = standard_of(rig, given.compared_with, given.instrument, given.at_c)
     u, number, says = _reference(given, standard)
     rule = OffsetRule(
         given.school or known.school,
@@ -103,6 +116,8 @@ def comparison(rig: Rig, given: OffsetInput) -> Comparison:
         number,
         says,
         given.how,
+        known.correction.gain,
+        known.correction.points,
     )
     pairs = _pairs(given, standard)
     before = known_before(rig)

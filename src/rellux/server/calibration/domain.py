@@ -11,14 +11,22 @@ from django.utils.timezone import localtime
 
 from rellux.core.calibration.belief import Circumstances
 from rellux.core.calibration.certificates import CertificateSays, Compared, reads_high
+from rellux.core.calibration.corrections import NOTHING, Correction, CorrectionPoint
 from rellux.core.calibration.drift import Aged, Drift, drift
-from rellux.core.calibration.due import ELSEWHERE, DueAgain, Interval, calibration_findings, due_again, is_near
+from rellux.core.calibration.due import (
+    ELSEWHERE,
+    ComparedAt,
+    DueAgain,
+    Interval,
+    calibration_findings,
+    due_again,
+    of_the_work,
+)
 from rellux.core.calibration.offsets import (
     KnownBefore,
     OffsetResult,
     OffsetRule,
     Pair,
-    added_offset,
     deviations,
     work_out,
 )
@@ -29,6 +37,7 @@ from rellux.core.equipment.equipment import EquipmentRole
 from rellux.core.findings import Finding
 from rellux.core.form import fill
 from rellux.core.sensing.sensors import tolerance
+from rellux.core.setup.parameters import CORRECTS, correction_of
 from rellux.core.setup.proposals import offset_school
 from rellux.core.setup.schools import school_of
 from rellux.server.equipment.domain import compared_with
@@ -48,12 +57,14 @@ USUAL_STEP_C = 0.1
 
 @dataclass(frozen=True)
 class Known:
-    """``offset_c`` in ``school``. ``fixed_by`` says what fixed the school; empty where it may still be chosen."""
+    """``offset_c`` in ``school``, with ``gain`` and ``points`` beside it. ``fixed_by`` says what fixed the school; empty where it may
+    still be chosen."""
 
     school: OffsetSchool
     fixed_by: str
     offset_c: float
     step_c: float
+    correction: Correction = NOTHING
 
 
 def offset_of(rig: Rig) -> Known:
@@ -64,15 +75,18 @@ def offset_of(rig: Rig) -> Known:
     written_in = school_of(current_values(rig))
     school = written_in or offset_school(facts)
     offset = float(sheet["offset_c"])
-    step = USUAL_STEP_C
+    beside, step = {n: sheet[n] for n in CORRECTS if n in sheet}, USUAL_STEP_C
     if link:
         register = map_of(link).by_name.get("offset_c")
         step = register.step if register else step
         state = LinkState.objects.filter(link=link).first()
-        if state and facts.controller_school and "offset_c" in state.values and live_of(rig).status == "online":
-            offset = converted(float(state.values["offset_c"]), facts.controller_school, school)
+        if state and live_of(rig).status == "online":
+            beside |= {n: state.values[n] for n in CORRECTS if n in state.values}
+            if facts.controller_school and "offset_c" in state.values:
+                offset = converted(float(state.values["offset_c"]), facts.controller_school, school)
     by = "as its sheet says" if written_in else "as the controller is made" if facts.controller_school else ""
-    return Known(school, by, offset, step)
+    in_force = correction_of({**beside, "offset_c": offset, "offset_school": school.value})
+    return Known(school, by, offset, step, in_force)
 
 
 def compared(rig: Rig) -> list[Compared]:
@@ -93,6 +107,7 @@ def rule_from(plain: dict[str, Any], school: str) -> OffsetRule:
             "school": OffsetSchool(school),
             "certificate_says": CertificateSays(says) if says else None,
             "how": Circumstances(**plain.get("how", {})),
+            "points": tuple(CorrectionPoint(**p) for p in plain.get("points", ())),
         }
     )
 
@@ -110,7 +125,8 @@ def reference_from(plain: dict[str, Any]) -> ReferenceInput:
 def _compared(c: Calibration, piece: str) -> Compared:
     rule = rule_from(c.rule, c.school)
     near = sum(p["reference_c"] for p in c.pairs) / len(c.pairs) + rule.added_c
-    high = reads_high(rule.school, c.as_found_c, c.error_c)
+    display = sum(p["display_c"] for p in c.pairs) / len(c.pairs)
+    high = reads_high(rule.school, c.as_found_c + rule.beside_c(display), c.error_c)
     return Compared(f"{localtime(c.at):%-d %B %Y}", c.sensor, near, high, c.uncertainty_c, rule.added_c, piece)
 
 
@@ -134,13 +150,18 @@ class RecordPoint:
 
 
 def record_of_sensor(rig: Rig) -> list[RecordPoint]:
-    """Those near the working temperature, oldest first."""
+    """Those that say something of the working temperature, oldest first."""
     found = [(c, _compared(c, "")) for c in of_sensor(rig).select_related("rig")]
+    at = [ComparedAt(_day(c.at), it.near_c, _spread(c)) for c, it in found]
     return [
         RecordPoint(c.at, it.reads_high_c, it.uncertainty_c, it.near_c, c.rig.name)
-        for c, it in found
-        if is_near(it.near_c, rig.working_c)
+        for c, it in (found[i] for i in of_the_work(at, rig.working_c))
     ]
+
+
+def _spread(c: Calibration) -> float:
+    references = [p["reference_c"] for p in c.pairs]
+    return float(max(references) - min(references))
 
 
 def scatter_before(rig: Rig) -> Pooled | None:
@@ -215,9 +236,8 @@ def again(rig: Rig) -> Again:
 
 
 def _added_now(rig: Rig) -> float:
-    """The offset in its controller, as one that is added to the reading, °C."""
-    known = offset_of(rig)
-    return added_offset(known.school, known.offset_c)
+    """What its controller adds to the reading at the working temperature, °C."""
+    return offset_of(rig).correction.added(rig.working_c)
 
 
 def _day(at: datetime) -> float:

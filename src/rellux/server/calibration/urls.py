@@ -1,6 +1,6 @@
 from django.urls import path
 
-from . import bench_views, record_views, table_views, views, window_views
+from . import bench_views, record_views, several_views, table_views, views, window_views
 
 urlpatterns = [
     path("calibration.ics", record_views.CalibrationCalendar.as_view()),
@@ -10,6 +10,8 @@ urlpatterns = [
     path("rigs/<slug:slug>/calibration/reference", bench_views.StandardAsked.as_view()),
     path("rigs/<slug:slug>/calibration/settled", bench_views.SettledDetail.as_view()),
     path("rigs/<slug:slug>/calibration/exchange", bench_views.ExchangeAsked.as_view()),
+    path("rigs/<slug:slug>/calibration/several", several_views.SeveralDetail.as_view()),
+    path("rigs/<slug:slug>/calibration/several/preview", several_views.SeveralPreview.as_view()),
     path("rigs/<slug:slug>/calibration/window", window_views.ProcessWindowDetail.as_view()),
     path("rigs/<slug:slug>/calibration/plan", record_views.CalibrationPlanDetail.as_view()),
 ]

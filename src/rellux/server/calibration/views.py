@@ -88,12 +88,14 @@ class CalibrationPlanView:
 
 @dataclass(frozen=True)
 class CalibrationView:
-    """``allowed_c``: how far the display may be off; ``tolerance_c``: what a new sensor of its class may be. ``record``: comparisons of
-    the sensor in place near its working temperature, wherever it was; ``due`` and ``after``: when it is compared again, and why."""
+    """``beside_c``: what a gain, or points, add beside the offset at the working temperature; ``allowed_c``: how far the display may be
+    off; ``tolerance_c``: what a new sensor of its class may be. ``record``: comparisons of the sensor in place near its working
+    temperature, wherever it was; ``due`` and ``after``: when it is compared again, and why."""
 
     revision: int
     sensor: str
     offset_c: float
+    beside_c: float
     allowed_c: float | None
     tolerance_c: float | None
     school: OffsetSchool
@@ -119,6 +121,7 @@ def calibration_view(rig: Rig) -> CalibrationView:
         rig.revision,
         rig.sensor,
         known.offset_c,
+        known.correction.beside(rig.working_c) if known.school is OffsetSchool.ADDED_TO_READING else 0.0,
         allowed_of(rig),
         tolerance(rig.sensor, rig.working_c) if rig.sensor else None,
         known.school,

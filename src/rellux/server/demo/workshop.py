@@ -20,6 +20,7 @@ from rellux.server.setup.models import Sheet
 
 from .boards import PLATE_COMMANDS, PLATE_LINES
 from .cold_box import detector_box
+from .comparisons import at_three_temperatures
 from .controllers import controllers
 from .equipment import equipment
 from .ledger import HASTY, tried_out
@@ -342,6 +343,7 @@ def pitch_plate(day: Day) -> Rig:
     )
     profiled(rig, day.ago(7), "Pitch, down to pressing", pour)
     guarded(rig, day.ago(8), OPTICIAN, rides_through)
+    at_three_temperatures(rig, day)
     keep(rig, day.ago(26), "mosfet", gate="3.3", rated_gate="4.5", on_mohm=18.0)
     keep(rig, day.ago(26), "dip", load_kg=3.1, load_heat=850.0, loss_w=45.0, lining_kg=2.0, surface_m2=0.09, air="fan")
     board = {"way": "text", "device": "plate-board", "register_map": "text", "baud": 115_200, "poll_s": 0.5}

@@ -12,9 +12,10 @@ from rellux.core.menus.contents import seen_to_by_unit
 from rellux.core.messages import shortened
 from rellux.core.plant.rig_models import idle_rise_c
 from rellux.core.process.models import SOPDT
-from rellux.core.setup.checks import check_sheet, controller_exchanged
+from rellux.core.setup.checks import check_sheet
+from rellux.core.setup.correction_checks import controller_exchanged
 from rellux.core.setup.dictionary import SCHOOLS
-from rellux.core.setup.parameters import TUNING_PARAMETERS, check_values
+from rellux.core.setup.parameters import CORRECTS, TUNING_PARAMETERS, check_values, is_corrected
 from rellux.core.setup.parameters import Sheet as Values
 from rellux.core.setup.proposals import propose
 from rellux.core.setup.proposals.facts import Linked, Proposed, RigFacts
@@ -66,7 +67,7 @@ def rig_facts(rig: Rig) -> RigFacts:
         model=model if isinstance(model, SOPDT) else None,
         process_verdict=identified.verdict if identified else "",
         tuning={k: values[k] for k in TUNING_PARAMETERS if k in values} if accepted and values else None,
-        calibrated_offset_c=calibration.as_left_c if same_sensor and calibration else None,
+        calibrated_offset_c=_calibrated(calibration.as_left_c, values) if same_sensor and calibration else None,
         calibrated_sensor=calibration.sensor if calibration else "",
         exchanged=probe.equipment.name if probe and exchanged else "",
         calibrated_school=OffsetSchool(calibration.school) if calibration else OffsetSchool.ADDED_TO_READING,
@@ -78,7 +79,13 @@ def rig_facts(rig: Rig) -> RigFacts:
         linked=_linked(link),
         programme_top_c=_programme_top(rig),
         paged=paged(controller),
+        corrected={n: values[n] for n in CORRECTS if n in values} if same_sensor and is_corrected(values) else None,
     )
+
+
+def _calibrated(as_left_c: float, values: Values) -> float:
+    """The offset as it was calibrated: beside a gain or points, the one that belongs to them."""
+    return float(values["offset_c"]) if is_corrected(values) and "offset_c" in values else as_left_c
 
 
 PROTOCOLS = {Link.Way.TCP: "tcp", Link.Way.RTU_TCP: "rtu", Link.Way.SERIAL: "rtu"}

@@ -61,6 +61,10 @@ OSIER = Description(
             ),
             choice("Show in", "Degrees", "display_unit", ("Celsius", "C"), ("Fahrenheit", "F")),
             number("Nudge", "Offset", "offset_c", -100, 100, 0, decimals=1, counted=DIFFERENCE),
+            number("Cool mark", "First point at", "point_1_at_c", -50, 600, 0, counted=DEGREES),
+            number("Cool nudge", "First point adds", "point_1_add_c", -100, 100, 0, decimals=1, counted=DIFFERENCE),
+            number("Hot mark", "Second point at", "point_2_at_c", -50, 600, 100, counted=DEGREES),
+            number("Hot nudge", "Second point adds", "point_2_add_c", -100, 100, 0, decimals=1, counted=DIFFERENCE),
         ),
         _list(
             "burner",

@@ -39,6 +39,7 @@ TEASEL = Description(
                     effects=converts("CEIL", "FLOr", "ShIF"),
                 ),
                 number("ShIF", "Offset", "offset_c", -50, 50, 0, counted=DIFFERENCE),
+                number("tILt", "Gain", "gain_correction", 900, 1100, 1000, decimals=3),
                 number("CEIL", "Highest set-point", "setpoint_high_c", 0, 1400, 1300, counted=DEGREES),
                 number("FLOr", "Lowest set-point", "setpoint_low_c", 0, 1400, 0, counted=DEGREES),
             ),

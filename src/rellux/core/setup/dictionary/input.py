@@ -1,9 +1,42 @@
 """What the controller reads, and how it shows it."""
 
+from collections.abc import Iterator
+
+from ...calibration.corrections import MOST_POINTS
 from ...calibration.schools import SAYS, OffsetSchool
 from ...sensing.sensors import NAMES
 from ...units import Kind
-from .parameter import ANYTHING, Parameter
+from .parameter import ANYTHING, Applies, Parameter
+
+BY_POINTS = Applies("correction", ("points",))
+
+
+def _points() -> Iterator[Parameter]:
+    """Where each point of a correction lies, and what is added there."""
+    for n in range(1, MOST_POINTS + 1):
+        yield Parameter(
+            f"point_{n}_at_c",
+            f"Correction point {n} at",
+            "The reading without any correction there; the coolest point first.",
+            "Input",
+            Kind.TEMPERATURE,
+            -273,
+            2500,
+            applies=(BY_POINTS,),
+            without=ANYTHING,
+        )
+        yield Parameter(
+            f"point_{n}_add_c",
+            f"Correction point {n} adds",
+            "Added there; straight in between.",
+            "Input",
+            Kind.DIFFERENCE,
+            -50,
+            50,
+            applies=(BY_POINTS,),
+            without=0.0,
+        )
+
 
 SENSORS = tuple((name, name if name.startswith("Pt") else f"Type {name}") for name in NAMES)
 INPUT = (
@@ -63,6 +96,15 @@ INPUT = (
         2.0,
         without=1.0,
     ),
+    Parameter(
+        "correction",
+        "Reading corrected",
+        "By the offset (and the gain) everywhere, or by points that have a number of their own.",
+        "Input",
+        choices=(("offset", "By the offset"), ("points", "By points as well")),
+        without="offset",
+    ),
+    *_points(),
     Parameter(
         "filter_s",
         "Digital filter",

@@ -30,7 +30,7 @@ class RigFacts:
     ``exchanged`` names the sensor that was fitted since the last calibration; ``full_rise_c``: of a fire, how far above the room it would
     settle at its full heat, as such a rig is taken to be; ``plan``: Guarding's, once there is one; ``linked``: where the controller has a
     link; ``programme_top_c``: the hottest set-point of the profiles kept for the rig; ``paged``: parameters that the controller has pages
-    for, ``None`` where it is not described."""
+    for, ``None`` where it is not described; ``corrected``: what beside the offset corrects this sensor in the newest sheet."""
 
     purpose: Purpose
     sensor: str
@@ -51,6 +51,7 @@ class RigFacts:
     linked: Linked | None = None
     programme_top_c: float | None = None
     paged: frozenset[str] | None = None
+    corrected: Sheet | None = None
 
 
 @dataclass(frozen=True)

@@ -2,6 +2,7 @@
 
 from collections.abc import Iterator
 
+from ...calibration.corrections import MOST_POINTS
 from ...messages import temperature
 from ...purpose.purpose import Purpose
 from ...sensing.sensors import describe, sensor_range
@@ -28,7 +29,17 @@ def propose_input(facts: RigFacts) -> Iterator[Proposed]:
     )
     yield Proposed("scale_low_c", low, f"A {describe(facts.sensor)} begins there.")
     yield Proposed("scale_high_c", high, f"A {describe(facts.sensor)} ends there; nothing hot is then off the scale.")
-    yield Proposed("gain_correction", 1.0, "One offset does for one working temperature; a slope needs two points.")
+    kept = facts.corrected or {}
+    found = "As calibrated at several temperatures."
+    one = "One offset does for one working temperature; a slope needs two points."
+    yield Proposed("gain_correction", kept.get("gain_correction", 1.0), found if kept else one)
+    yield Proposed("correction", kept.get("correction", "offset"), found if kept else one)
+    low, high = sorted((facts.purpose.ambient_c, facts.purpose.highest_c))
+    for n in range(MOST_POINTS):
+        at, add = f"point_{n + 1}_at_c", f"point_{n + 1}_add_c"
+        spread = round(low + (high - low) * n / (MOST_POINTS - 1), 1)
+        yield Proposed(at, kept.get(at, spread), found if at in kept else "Spread over what it is used for.")
+        yield Proposed(add, kept.get(add, 0.0), found if add in kept else one)
     yield Proposed("filter_s", 0.0, "None, unless the reading is noisy: it would only come later.")
 
 

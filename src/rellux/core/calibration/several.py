@@ -1,0 +1,499 @@
+"""Comparisons at two or more temperatures: the gain and offset, or the points, that correct them all, and what is left at each.
+
+A line through what has to be added, weighted by how well each is known; or straight pieces between the comparisons that serve best. What it
+comes to elsewhere is known less: the scatter of each comparison counts by its weight, and what they have in common (one reference) is
+taken as common or as independent, whichever is worse there (JCGM 100:2008, 5.1.2 and 5.2.2, note 1).
+"""
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from itertools import combinations
+from math import hypot, sqrt
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..control.steps import held
+from ..errors import Problem, refuse, refuse_all
+from ..explain import Figure, Input
+from ..messages import difference, span, temperature
+from ..sensing.suspects import own_error
+from ..units import Kind, from_unit, in_unit
+from .causes import Causes
+from .certificates import NEARBY_C
+from .corrections import MOST_POINTS, NOTHING, Correcting, Correction, CorrectionPoint, check_correction, offset_in_unit
+from .due import CLOSE_C
+from .offsets import KnownBefore, OffsetRule, Pair, work_out
+from .schools import SAYS, OffsetSchool
+from .verdicts import NEEDS_REASON, Advice, causes_of
+
+MOST_LEVELS = 12
+"""Comparisons at once (our choice: more than anybody heats up for)."""
+SURE_C = 0.01
+"""Nothing here is known better, °C (our choice: the weight of a comparison whose doubts nobody said)."""
+APART_C = 1.0
+"""Points nearer to each other than this are one, °C (our choice: what a controller can tell apart)."""
+LONG_DAYS = 30.0
+"""Comparisons further apart in time may differ by drift (our choice: the first interval of a new sensor)."""
+DRAWN = 40
+"""Points of the drawn correction (our choice)."""
+
+Array = NDArray[np.float64]
+
+
+@dataclass(frozen=True)
+class Level:
+    """A comparison near one temperature: its pairs without any correction, °C; the standard uncertainty of how they repeat and of the
+    rest, the expanded one; ``day`` it was taken, ``named`` so."""
+
+    named: str
+    day: float
+    raw_c: tuple[float, ...]
+    reference_c: tuple[float, ...]
+    repeats_u_c: float
+    common_u_c: float
+    expanded_c: float
+    reference_u_c: float
+
+    @property
+    def raw_mean_c(self) -> float:
+        return float(np.mean(self.raw_c))
+
+    @property
+    def reference_mean_c(self) -> float:
+        return float(np.mean(self.reference_c))
+
+    @property
+    def add_c(self) -> float:
+        """What has to be added there, °C."""
+        return self.reference_mean_c - self.raw_mean_c
+
+    @property
+    def u_c(self) -> float:
+        """Combined standard uncertainty, °C."""
+        return hypot(self.repeats_u_c, self.common_u_c)
+
+
+def temperatures(pairs: tuple[Pair, ...]) -> tuple[tuple[Pair, ...], ...]:
+    """The pairs of one comparison by the temperature they were taken at, coolest first: more than 10 °C apart is another one."""
+    found: list[list[Pair]] = []
+    for pair in sorted(pairs, key=lambda p: p.reference_c):
+        if found and pair.reference_c - found[-1][-1].reference_c <= CLOSE_C:
+            found[-1].append(pair)
+        else:
+            found.append([pair])
+    return tuple(tuple(group) for group in found)
+
+
+def level_of(
+    named: str, day: float, pairs: tuple[Pair, ...], rule: OffsetRule, sensor: str, known: KnownBefore
+) -> Level:
+    """Pairs near one temperature, worked out as the comparison they are of. Raises ``Refused`` for a control that adjusts what it
+    delivers: it has one number only."""
+    if rule.school is OffsetSchool.TEMPERATURE_ADJUST:
+        raise refuse(
+            "correcting",
+            "a number that makes the load hotter or cooler is one number, at one temperature",
+            SAYS[OffsetSchool.ADDED_TO_READING],
+        )
+    belief = work_out(pairs, rule, sensor, known).belief
+    repeat = next((t.u.value for t in belief.terms if t.key == "repeats"), 0.0)
+    return Level(
+        named,
+        day,
+        tuple(p.display_c - rule.adds_now_c(p.display_c) for p in pairs),
+        tuple(p.reference_c + rule.added_c for p in pairs),
+        repeat,
+        sqrt(max(belief.combined.value**2 - repeat**2, 0.0)),
+        belief.expanded.value,
+        rule.reference_u_c,
+    )
+
+
+@dataclass(frozen=True)
+class Takes:
+    """What the controller takes: ``points`` of a table, the smallest steps of its offset (°C) and its gain, the largest offset, and the
+    unit (C, F, K) its numbers are in; what is in it now; the working temperature, the room and the hottest it may be."""
+
+    correcting: Correcting
+    points: int = 2
+    step_c: float = 0.1
+    gain_step: float = 0.001
+    limit_c: float = 20.0
+    unit: str = "C"
+    now: Correction = NOTHING
+    working_c: float = 0.0
+    room_c: float = 20.0
+    highest_c: float | None = None
+    allowed_c: float | None = None
+
+
+@dataclass(frozen=True)
+class LevelLeft:
+    """What is left of the display's error at one comparison; ``within`` its uncertainty."""
+
+    named: str
+    reference_c: float
+    add_c: float
+    expanded_c: float
+    left: Figure
+    within: bool
+
+
+@dataclass(frozen=True)
+class Drawn:
+    """What is added at one temperature, °C."""
+
+    at_c: float
+    add_c: float
+
+
+@dataclass(frozen=True)
+class Several:
+    """``typed``: the numbers as they are entered in the controller's unit. ``at_working``: what the display is off by then at the working
+    temperature, with its interval; ``one_offset``: the worst that one offset found there would leave. ``beyond_c``: how far the working
+    temperature lies outside what was compared."""
+
+    correcting: Correcting
+    correction: Correction
+    typed: tuple[Figure, ...]
+    levels: tuple[LevelLeft, ...]
+    worst: Figure
+    at_working: Figure
+    one_offset: Figure
+    beyond_c: float
+    drawn: tuple[Drawn, ...]
+    verdict: Advice
+    advice: str
+    touch: bool
+    needs_reason: bool
+    causes: Causes | None
+
+
+def several(levels: tuple[Level, ...], takes: Takes, sensor: str) -> Several:
+    """The correction for these comparisons of one sensor, at two or more temperatures more than 40 °C apart. Raises ``Refused`` for fewer,
+    and for steps, limits and numbers of points that cannot be."""
+    _check(levels, takes)
+    levels = tuple(sorted(levels, key=lambda level: level.raw_mean_c))
+    raw = np.array([level.raw_mean_c for level in levels])
+    add = np.array([level.add_c for level in levels])
+    weight = np.array([1.0 / max(level.u_c, SURE_C) for level in levels])
+    fitted = _line(raw, add, weight) if takes.correcting is Correcting.GAIN else _table(raw, add, weight, takes.points)
+    exact, clipped = fitted.correction, False
+    if takes.correcting is Correcting.GAIN:
+        entered, clipped = _rounded_line(exact, takes)
+    else:
+        entered, clipped = _rounded_points(exact, takes)
+    check_correction(entered)
+    left = tuple(_left(level, entered) for level in levels)
+    worst = max(left, key=lambda at: abs(at.left.value)).left
+    low, high = (f([level.reference_mean_c for level in levels]) for f in (min, max))
+    beyond = max(low - takes.working_c, takes.working_c - high, 0.0)
+    verdict, why, causes = _verdict(levels, takes, entered, left, beyond, sensor)
+    return Several(
+        takes.correcting,
+        entered,
+        tuple(_typed(entered, takes, clipped)),
+        left,
+        worst,
+        _at_working(levels, takes, fitted, entered, beyond),
+        _one_offset(levels, raw, add, takes),
+        beyond,
+        _drawn(entered, min(low, takes.working_c), max(high, takes.working_c)),
+        verdict,
+        why,
+        verdict is Advice.CORRECT,
+        verdict in NEEDS_REASON,
+        causes,
+    )
+
+
+@dataclass(frozen=True)
+class _Fitted:
+    """A correction before rounding; ``weights(raw)``: how much each comparison counts in what it adds there, shape (n,)."""
+
+    correction: Correction
+    design: Array
+    basis: tuple[float, ...]
+    weight: Array
+
+    def weights(self, raw_c: float) -> Array:
+        """Shape (n,), as they are linear in what has to be added."""
+        row = _row(raw_c, self.basis)
+        solve = np.linalg.pinv(self.design * self.weight[:, None]) * self.weight[None, :]
+        return np.asarray(row @ solve)
+
+    def adds(self, raw_c: float) -> float:
+        return self.correction.shown(raw_c) - raw_c
+
+
+def _row(raw_c: float, knots: tuple[float, ...]) -> Array:
+    """Of a line (no knots), or of straight pieces between knots that go on outside along the last piece."""
+    if not knots:
+        return np.array([1.0, raw_c])
+    row = np.zeros(len(knots))
+    i = int(np.clip(np.searchsorted(knots, raw_c) - 1, 0, len(knots) - 2))
+    share = (raw_c - knots[i]) / (knots[i + 1] - knots[i])
+    row[i], row[i + 1] = 1.0 - share, share
+    return row
+
+
+def _line(raw: Array, add: Array, weight: Array) -> _Fitted:
+    design = np.array([_row(r, ()) for r in raw])
+    (at_zero, slope), *_ = np.linalg.lstsq(design * weight[:, None], add * weight, rcond=None)
+    return _Fitted(Correction(float(at_zero), 1.0 + float(slope)), design, (), weight)
+
+
+def _table(raw: Array, add: Array, weight: Array, points: int) -> _Fitted:
+    """Points at the coolest and the hottest comparison, and between them at those that leave the least squares of all."""
+    best: tuple[float, _Fitted] | None = None
+    low, high = float(raw[0]), float(raw[-1])
+    between: list[float] = []
+    for at in raw.tolist():
+        if at - (between[-1] if between else low) >= APART_C and high - at >= APART_C:
+            between.append(at)
+    for inside in combinations(between, min(points - 2, len(between))):
+        knots = (low, *inside, high)
+        design = np.array([_row(r, knots) for r in raw])
+        at, *_ = np.linalg.lstsq(design * weight[:, None], add * weight, rcond=None)
+        cost = float(np.sum(((design @ at - add) * weight) ** 2))
+        if best is None or cost < best[0] - 1e-12:
+            made = tuple(CorrectionPoint(k, float(a)) for k, a in zip(knots, at, strict=True))
+            best = cost, _Fitted(Correction(points=made), design, knots, weight)
+    assert best is not None
+    return best[1]
+
+
+def _rounded_line(exact: Correction, takes: Takes) -> tuple[Correction, bool]:
+    """The gain in its step, and the offset anew with it so that the working temperature is right; whether its limit cut it off."""
+    gain = held(exact.gain, takes.gain_step)
+    raw = exact.raw(takes.working_c)
+    offset = held(takes.working_c - gain * raw, takes.step_c)
+    cut = min(max(offset, -takes.limit_c), takes.limit_c)
+    return Correction(round(cut, 6), round(gain, 9)), cut != offset
+
+
+def _rounded_points(exact: Correction, takes: Takes) -> tuple[Correction, bool]:
+    """Temperatures in whole degrees of the controller's unit, what is added there in its step; whether its limit cut one off."""
+    knots = tuple(p.at_c for p in exact.points)
+    adds = np.array([p.add_c for p in exact.points])
+    made, clipped = [], False
+    for p in exact.points:
+        at = from_unit(float(round(in_unit(p.at_c, Kind.TEMPERATURE, takes.unit))), Kind.TEMPERATURE, takes.unit)
+        add = held(float(_row(at, knots) @ adds), takes.step_c)
+        cut = min(max(add, -takes.limit_c), takes.limit_c)
+        clipped |= cut != add
+        made.append(CorrectionPoint(round(at, 6), round(cut, 6)))
+    return Correction(points=tuple(made)), clipped
+
+
+def _left(level: Level, entered: Correction) -> LevelLeft:
+    off = entered.shown(level.raw_mean_c) - level.reference_mean_c
+    return LevelLeft(
+        level.named,
+        level.reference_mean_c,
+        level.add_c,
+        level.expanded_c,
+        Figure(
+            f"display error left at {temperature(level.reference_mean_c, '.0f')}",
+            off,
+            Kind.DIFFERENCE,
+            formula="shown with the new numbers − reference",
+            inputs=(
+                Input("reading without any correction", level.raw_mean_c, Kind.TEMPERATURE, "raw", "compared"),
+                Input("reference", level.reference_mean_c, Kind.TEMPERATURE, "ref", "compared"),
+            ),
+            reason="What rounding, limits, and a shape of another kind leave.",
+        ),
+        abs(off) <= level.expanded_c,
+    )
+
+
+def _typed(entered: Correction, takes: Takes, clipped: bool) -> Iterator[Figure]:
+    """The numbers as they are entered. A gain has no unit; the offset beside it depends on the unit."""
+    reason = "Cut off at its limit: it cannot take more." if clipped else "The nearest value the controller takes."
+    step = Input("step", takes.step_c, Kind.DIFFERENCE, "step", "controller")
+    if takes.correcting is Correcting.GAIN:
+        yield Figure(
+            "gain",
+            entered.gain,
+            Kind.RATIO,
+            formula="least squares, in its step",
+            inputs=(Input("step", takes.gain_step, Kind.RATIO, "step", "controller"),),
+            reason="The reading is multiplied by it before the offset.",
+        )
+        inputs: tuple[Input, ...] = (step, Input("gain", entered.gain, Kind.RATIO, "g", "computed"))
+        value = from_unit(offset_in_unit(entered.offset_c, entered.gain, takes.unit), Kind.DIFFERENCE, takes.unit)
+        if takes.unit != "C":
+            reason = "In the controller’s unit, whose zero lies elsewhere: with a gain beside it the number is not the one in °C."
+        yield Figure("offset beside it", value, Kind.DIFFERENCE, formula="o = T − g raw", inputs=inputs, reason=reason)
+        return
+    for n, p in enumerate(entered.points, 1):
+        yield Figure(
+            f"point {n} at",
+            p.at_c,
+            Kind.TEMPERATURE,
+            formula="the reading there without any correction",
+            inputs=(step,),
+            reason="Whole degrees.",
+        )
+        yield Figure(
+            f"point {n} adds", p.add_c, Kind.DIFFERENCE, formula="reference − reading", inputs=(step,), reason=reason
+        )
+
+
+def _at_working(levels: tuple[Level, ...], takes: Takes, fitted: _Fitted, entered: Correction, beyond: float) -> Figure:
+    raw = _raw_at(fitted, takes.working_c)
+    exact = float(fitted.weights(raw) @ np.array([level.add_c for level in levels]))
+    left = entered.shown(raw) - (raw + exact)
+    u, expanded = _uncertain(levels, fitted, raw)
+    outside = f" It lies {difference(beyond, '.0f')} outside what was compared." if beyond else ""
+    return Figure(
+        "display off by, at the working temperature",
+        left,
+        Kind.DIFFERENCE,
+        formula="u² = Σ wᵢ² rᵢ² + max(Σ wᵢ² cᵢ², (Σ wᵢ cᵢ)²)",
+        inputs=(
+            Input("working temperature", takes.working_c, Kind.TEMPERATURE, "T", "purpose"),
+            Input("standard uncertainty there", u, Kind.DIFFERENCE, "u", "computed"),
+        ),
+        reason=f"How each comparison counts there, with its scatter and what all have in common.{outside}",
+        source="JCGM 100:2008, 5.1.2 and 5.2.2",
+        low=left - expanded,
+        high=left + expanded,
+    )
+
+
+def _raw_at(fitted: _Fitted, true_c: float) -> float:
+    """The reading without any correction where it is so hot, by what was fitted, gone on along the last piece: °C."""
+    raw = true_c
+    for _ in range(20):
+        raw = true_c - float(_row(raw, fitted.basis) @ _coefficients(fitted))
+    return raw
+
+
+def _coefficients(fitted: _Fitted) -> Array:
+    c = fitted.correction
+    return np.array([p.add_c for p in c.points]) if c.points else np.array([c.offset_c, c.gain - 1.0])
+
+
+def _uncertain(levels: tuple[Level, ...], fitted: _Fitted, raw_c: float) -> tuple[float, float]:
+    """Standard and expanded uncertainty of what is added there, °C: with the largest coverage factor of its comparisons."""
+    w = fitted.weights(raw_c)
+    r, c = (np.array([getattr(level, name) for level in levels]) for name in ("repeats_u_c", "common_u_c"))
+    u = sqrt(float(np.sum((w * r) ** 2)) + max(float(np.sum((w * c) ** 2)), float(np.sum(w * c)) ** 2))
+    widest = max((level.expanded_c / level.u_c for level in levels if level.u_c > 0), default=0.0)
+    return u, widest * u
+
+
+def _one_offset(levels: tuple[Level, ...], raw: Array, add: Array, takes: Takes) -> Figure:
+    nearest = min(levels, key=lambda level: abs(level.reference_mean_c - takes.working_c))
+    apart = np.abs(add - nearest.add_c)
+    at = int(np.argmax(apart))
+    return Figure(
+        "one offset would leave up to",
+        float(apart[at]),
+        Kind.DIFFERENCE,
+        formula="max |addedᵢ − added near the work|",
+        inputs=(Input("added near the work", nearest.add_c, Kind.DIFFERENCE, "a", "compared"),),
+        reason=f"At {temperature(float(raw[at]), '.0f')}, with the offset found at {temperature(nearest.reference_mean_c, '.0f')}.",
+    )
+
+
+def _drawn(entered: Correction, low: float, high: float) -> tuple[Drawn, ...]:
+    corners = [p.at_c for p in entered.points if low < p.at_c < high]
+    return tuple(
+        Drawn(float(at), entered.shown(float(at)) - float(at))
+        for at in sorted({*np.linspace(low, high, DRAWN).tolist(), *corners})
+    )
+
+
+def _verdict(
+    levels: tuple[Level, ...],
+    takes: Takes,
+    entered: Correction,
+    left: tuple[LevelLeft, ...],
+    beyond: float,
+    sensor: str,
+) -> tuple[Advice, str, Causes | None]:
+    """Errors too large first, then what is not known well enough, then whether more than one number is needed at all."""
+    for level in levels:
+        explained = own_error(sensor, level.reference_mean_c)
+        if abs(level.add_c) > explained + level.expanded_c:
+            why = (
+                f"{difference(level.add_c, '+.2g')} at {temperature(level.reference_mean_c, '.0f')} is more than a new sensor of its class "
+                f"and an ordinary input explain ({difference(explained, '.2g')}): numbers would hide what is wrong."
+            )
+            return Advice.FIND_CAUSE, why, _causes(levels, takes, sensor)
+    low, high = levels[0], levels[-1]
+    if beyond > NEARBY_C:
+        return (
+            Advice.COMPARE_NEARER,
+            f"The working temperature lies {difference(beyond, '.0f')} outside "
+            f"{span(low.reference_mean_c, high.reference_mean_c, '°C', '.0f')}, where nothing was compared: compare there too.",
+            None,
+        )
+    if not all(level.reference_u_c > 0 for level in levels):
+        return Advice.NAME_REFERENCE, "No reference is exact: say of each comparison what its reference is worth.", None
+    if any(len(level.raw_c) < 2 for level in levels):
+        return Advice.MORE_PAIRS, "One pair says nothing about how well it repeats: take two more at each.", None
+    changes = [abs(entered.shown(v.raw_mean_c) - takes.now.shown(v.raw_mean_c)) for v in levels]
+    if all(change < level.expanded_c for change, level in zip(changes, levels, strict=True)):
+        return Advice.LEAVE, "Do not touch it: at each of them the change is smaller than its uncertainty.", None
+    apart = max(level.add_c for level in levels) - min(level.add_c for level in levels)
+    known = hypot(*sorted((level.expanded_c for level in levels), reverse=True)[:2])
+    if apart <= known:
+        return (
+            Advice.ONE_OFFSET,
+            f"They differ by {difference(apart, '.2g')}, known to {difference(known, '.2g')}: one offset, found at the working "
+            "temperature, does for all of them.",
+            None,
+        )
+    return Advice.CORRECT, _left_said(takes, left) + _long(levels), None
+
+
+def _left_said(takes: Takes, left: tuple[LevelLeft, ...]) -> str:
+    worst = max(left, key=lambda at: abs(at.left.value) - at.expanded_c)
+    if worst.within:
+        return "The error changes with temperature by more than is known, and this takes it away at each of them."
+    more = "more points" if takes.correcting is Correcting.POINTS else "points between them"
+    return (
+        f"It takes most of it away, but {difference(worst.left.value, '+.2g')} stays at {temperature(worst.reference_c, '.0f')}, which is "
+        f"more than its uncertainty: {more} would follow it better, where the controller has them."
+    )
+
+
+def _long(levels: tuple[Level, ...]) -> str:
+    days = max(level.day for level in levels) - min(level.day for level in levels)
+    return (
+        f" They were taken over {days:.0f} days: what a sensor drifted meanwhile looks the same."
+        if days > LONG_DAYS
+        else ""
+    )
+
+
+def _causes(levels: tuple[Level, ...], takes: Takes, sensor: str) -> Causes | None:
+    raw = [r for level in levels for r in level.raw_c]
+    true = [r for level in levels for r in level.reference_c]
+    hottest = takes.highest_c if takes.highest_c is not None else max(*true, takes.room_c)
+    u = max(max(level.u_c for level in levels), SURE_C)
+    return causes_of(sensor, raw, true, u, takes.now.offset_c, takes.room_c, hottest)
+
+
+def _check(levels: tuple[Level, ...], takes: Takes) -> None:
+    problems = []
+    if not 2 <= len(levels) <= MOST_LEVELS:
+        problems.append(Problem("comparisons", f"{len(levels)} of them", f"2…{MOST_LEVELS} comparisons"))
+    if not 2 <= takes.points <= MOST_POINTS:
+        problems.append(Problem("points", f"{takes.points} points", f"2…{MOST_POINTS} points"))
+    for name in ("step_c", "limit_c", "gain_step"):
+        if not 0.0 < getattr(takes, name) < 1e3:
+            problems.append(Problem(name, "must be more than zero", "more than 0"))
+    refuse_all(problems)
+    at = [level.reference_mean_c for level in levels]
+    if max(at) - min(at) <= NEARBY_C:
+        raise refuse(
+            "comparisons",
+            f"they are all {span(min(at), max(at), '°C', '.0f')}, which is one temperature",
+            f"two that are more than {difference(NEARBY_C, 'g')} apart",
+        )
