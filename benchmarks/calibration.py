@@ -3,10 +3,9 @@
 import numpy as np
 from benchmarks.measure import report, timed
 
-from rellux.core.calibration.causes import Seen, ranked_causes
+from rellux.core.calibration.causes import Seen, ranked_causes, suspects
 from rellux.core.calibration.drift import lines
 from rellux.core.sensing.inverse import invert_array
-from rellux.core.sensing.mistakes import Circumstances, mistakes
 from rellux.core.sensing.thermocouples import emf
 
 RANKING_AT_MOST, FLEET_AT_LEAST = 20.0, 50.0
@@ -17,7 +16,7 @@ def ranking() -> None:
     """All causes over twenty pairs, against one inversion of the same voltages for each of them."""
     true = np.linspace(60.0, 900.0, PAIRS)
     seen = Seen(true + 9.0, true, 0.3, 0.0, 20.0, 1000.0)
-    volts, causes = emf("K", true), len(mistakes("K", Circumstances()))
+    volts, causes = emf("K", true), len(list(suspects("K", seen)))
 
     def bare() -> None:
         for _ in range(causes):

@@ -12,6 +12,7 @@ from .tables import stated
 _STATED: dict[str, object] = {
     "belief.DOMINATES": 0.5,
     "belief.FEW_FREEDOM": 3.0,
+    "causes.ANOTHER_PROBE": 0.3,
     "causes.APART": 2.0,
     "causes.CLEARLY": 3.0,
     "causes.COMMONER": {

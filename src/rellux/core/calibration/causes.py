@@ -7,6 +7,7 @@ the sensor's own error within its class is common to all pairs. Connections are 
 
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
+from functools import partial
 from math import isfinite
 
 import numpy as np
@@ -14,15 +15,22 @@ import scipy
 from numpy.typing import NDArray
 
 from ..messages import difference, temperature
+from ..sensing.circuits import emf_of, swept
 from ..sensing.mistakes import Circumstances, Mistake, mistakes
+from ..sensing.reading import from_emf
 from ..sensing.sensors import NTC, is_thermocouple, standard_range
 from ..sensing.suspects import FREE, own_error
+from ..sensing.thermocouples import TYPES, emf, temperature_range
 from ..units import celsius_from_fahrenheit
 
 Array = NDArray[np.float64]
 
 NODES, GRID = 9, 121
 """Values of a circumstance that are computed, and to which they are interpolated."""
+_BETWEEN = (GRID - 1) // (NODES - 1)
+_SHARES = np.linspace(0.0, 1.0, GRID)
+_BELOW = np.minimum(np.arange(GRID) // _BETWEEN, NODES - 2)
+_BEYOND = np.arange(GRID) / _BETWEEN - _BELOW
 NONE_FITS = 0.01
 """Probability below which the best cause is none: what is seen would be too rare with it (our choice)."""
 CLEARLY = 3.0
@@ -56,6 +64,8 @@ COMMONER = {
     "shunting": 0.5,
 }
 """How often a cause is met, against 1 for the others (common practice, no source)."""
+ANOTHER_PROBE = 0.3
+"""The same of a probe that is not of the type the rig is said to have (our choice: rarer than an input that is set wrong)."""
 
 
 @dataclass(frozen=True)
@@ -94,7 +104,8 @@ class Seen:
     highest_c: float
 
 
-Predict = Callable[[Array, float], Array]
+Predict = Callable[[Array, Array], Array]
+"""What is shown for true temperatures of shape (n,), by values of the circumstance that broadcast with them."""
 
 
 @dataclass(frozen=True)
@@ -109,6 +120,11 @@ class _Suspect:
     high: float = 0.0
     told: str = ""
 
+    @property
+    def commoner(self) -> float:
+        """How often it is met, against 1 for the others."""
+        return COMMONER.get(self.key, ANOTHER_PROBE if self.key.startswith("is_") else 1.0)
+
 
 @dataclass(frozen=True)
 class _Weighed:
@@ -117,43 +133,66 @@ class _Weighed:
     best: float
     chi2: float
 
+    def shows(self, true_c: Array) -> Array:
+        """At its best value, shape (n,), °C."""
+        return self.suspect.predict(true_c, np.array([self.best]))
+
 
 def ranked_causes(sensor: str, seen: Seen) -> Causes:
     """Every cause that can be at this sensor, weighed against the pairs. Pairs outside the sensor's table are left out by the caller."""
-    own = max(own_error(sensor, float(t)) for t in seen.true_c) / 2.0
+    own = max(own_error(sensor, float(t)) for t in (np.min(seen.true_c), np.max(seen.true_c))) / 2.0
     n = len(seen.raw_c)
     inverse = np.asarray(np.linalg.inv(np.eye(n) * max(seen.u_c, 1e-3) ** 2 + own**2), dtype=np.float64)
-    found = [_weighed(s, seen, inverse) for s in _suspects(sensor, seen)]
+    found = _weighed(list(suspects(sensor, seen)), seen, inverse)
     total = sum(w.evidence for w in found)
     if not total > 0:
         return Causes(
             (), "None of the known causes shows anything like this: read both again, and look at the wiring.", ""
         )
     ordered = sorted(found, key=lambda w: -w.evidence)
-    ranked = [_cause(w, w.evidence / total, seen) for w in ordered]
-    named = tuple(c for c in ranked[:MOST_NAMED] if c.likely >= LEAST_SHARE)
+    shares = ((w, w.evidence / total) for w in ordered[:MOST_NAMED])
+    named = tuple(_cause(w, likely, seen) for w, likely in shares if likely >= LEAST_SHARE)
     return _told(named, ordered, seen, own)
 
 
-def _weighed(s: _Suspect, seen: Seen, inverse: Array) -> _Weighed:
+def _weighed(found: list[_Suspect], seen: Seen, inverse: Array) -> list[_Weighed]:
     """Evidence: the likelihood averaged over the circumstance, times how often the cause is met; χ² at its best value."""
-    if s.low == s.high:
-        at = np.array([s.low])
-        left = (s.predict(seen.true_c, s.low) - seen.raw_c)[None, :]
-    else:
-        nodes = np.linspace(s.low, s.high, NODES)
-        shown = np.array([s.predict(seen.true_c, float(v)) for v in nodes])
-        at = np.linspace(s.low, s.high, GRID)
-        left = np.array([np.interp(at, nodes, column) for column in shown.T]).T - seen.raw_c
-    chi2 = np.einsum("gi,ij,gj->g", left, inverse, left)
-    chi2 = np.where(np.isfinite(chi2), chi2, np.inf)
-    evidence = float(np.mean(np.exp(-chi2 / 2.0))) * COMMONER.get(s.key, 1.0)
-    k = int(np.argmin(chi2))
-    return _Weighed(s, evidence, float(at[k]), float(chi2[k]))
+    free, fixed = [s for s in found if s.low != s.high], [s for s in found if s.low == s.high]
+    return [*_fixed(fixed, seen, inverse), *_free(free, seen, inverse)]
+
+
+def _fixed(found: list[_Suspect], seen: Seen, inverse: Array) -> Iterator[_Weighed]:
+    if found:
+        left = np.array([s.predict(seen.true_c, np.array([s.low])) for s in found]) - seen.raw_c
+        chi2 = _finite(np.sum((left @ inverse) * left, axis=1))
+        for s, value, likely in zip(found, chi2.tolist(), np.exp(-chi2 / 2.0).tolist(), strict=True):
+            yield _Weighed(s, likely * s.commoner, s.low, value)
+
+
+def _free(found: list[_Suspect], seen: Seen, inverse: Array) -> Iterator[_Weighed]:
+    """What is left lies on a line between two computed values of the circumstance, and χ² is its square."""
+    if found:
+        nodes = _SHARES[::_BETWEEN, None]
+        left = np.array([s.predict(seen.true_c, s.low + nodes * (s.high - s.low)) for s in found]) - seen.raw_c
+        weighed = left @ inverse
+        own, next_to = np.sum(weighed * left, axis=2), np.sum(weighed[:, :-1] * left[:, 1:], axis=2)
+        low, high = 1.0 - _BEYOND, _BEYOND
+        between = low * low * own[:, _BELOW] + 2.0 * low * high * next_to[:, _BELOW] + high * high * own[:, _BELOW + 1]
+        chi2 = _finite(between)
+        best = np.argmin(chi2, axis=1)
+        likely = np.mean(np.exp(-chi2 / 2.0), axis=1)
+        for i, s in enumerate(found):
+            k = int(best[i])
+            at = s.low + float(_SHARES[k]) * (s.high - s.low)
+            yield _Weighed(s, float(likely[i]) * s.commoner, at, float(chi2[i, k]))
+
+
+def _finite(chi2: Array) -> Array:
+    return np.where(np.isfinite(chi2), chi2, np.inf)
 
 
 def _cause(w: _Weighed, likely: float, seen: Seen) -> Cause:
-    would = w.suspect.predict(seen.true_c, w.best)
+    would = w.shows(seen.true_c)
     residual = float(np.sqrt(np.mean((would - seen.raw_c) ** 2)))
     fits = isfinite(w.chi2) and float(scipy.special.chdtrc(len(seen.raw_c), w.chi2)) >= NONE_FITS
     shown = ", ".join(temperature(float(v), ".1f") for v in dict.fromkeys(np.round(would[:3], 1)) if np.isfinite(v))
@@ -198,19 +237,20 @@ def _lower(title: str) -> str:
 def _separates(one: _Weighed, other: _Weighed, seen: Seen, own: float) -> str:
     """One more pair at the temperature where the two differ most, if that is enough; empty where no temperature tells them apart."""
     at = np.linspace(seen.room_c, seen.highest_c, ASKED)
-    gap = np.abs(one.suspect.predict(at, one.best) - other.suspect.predict(at, other.best))
+    gap = np.abs(one.shows(at) - other.shows(at))
     gap = np.where(np.isfinite(gap), gap, 0.0)
     k = int(np.argmax(gap))
     if gap[k] <= APART * (seen.u_c**2 + own**2) ** 0.5:
         return ""
-    shows = [float(w.suspect.predict(at[k : k + 1], w.best)[0]) for w in (one, other)]
+    shows = [float(w.shows(at[k : k + 1])[0]) for w in (one, other)]
     return (
         f"Compare once more at {temperature(float(at[k]), '.0f')}: the first would show {temperature(shows[0], '.0f')} without offset, "
         f"the second {temperature(shows[1], '.0f')}."
     )
 
 
-def _suspects(sensor: str, seen: Seen) -> Iterator[_Suspect]:
+def suspects(sensor: str, seen: Seen) -> Iterator[_Suspect]:
+    """Every cause that can be at this sensor."""
     if sensor != NTC:
         yield from _connections(sensor, seen)
     else:
@@ -240,10 +280,7 @@ def _untold(m: Mistake) -> str:
 
 
 def _with(sensor: str, key: str, name: str, usual: Circumstances) -> Predict:
-    def predict(true: Array, value: float) -> Array:
-        return next(m for m in mistakes(sensor, replace(usual, **{name: value})) if m.key == key).display(true).celsius
-
-    return predict
+    return lambda true, values: swept(sensor, key, name, values, true, usual.terminals_c, usual.head_c)
 
 
 def _others(sensor: str, seen: Seen) -> Iterator[_Suspect]:
@@ -284,6 +321,14 @@ def _others(sensor: str, seen: Seen) -> Iterator[_Suspect]:
         "Look at the unit of the thermometer: a room reads about 70.",
         lambda true, _: celsius_from_fahrenheit(true),
     )
+    for other in TYPES if is_thermocouple(sensor) else ():
+        if other != sensor:
+            yield _Suspect(
+                f"is_{other}",
+                f"The probe is a type {other}, not a type {sensor}",
+                "Look at the colours of its leads, and measure it against its table.",
+                partial(_as_another, sensor, other, room),
+            )
     if sensor in ("K", "N", "E", "J"):
         yield _Suspect(
             "aged",
@@ -302,6 +347,13 @@ def _others(sensor: str, seen: Seen) -> Iterator[_Suspect]:
             LEAST_SHUNT_C,
             MOST_SHUNT_C,
         )
+
+
+def _as_another(sensor: str, other: str, room_c: float, true: Array, _: Array) -> Array:
+    """What an input set for this sensor shows of a probe of another type, °C; not a number outside the other's table."""
+    inside = np.clip(true, *temperature_range(other))
+    shown = from_emf(sensor, emf(other, inside) - emf_of(other, room_c) + emf_of(sensor, room_c)).celsius
+    return np.where(inside == true, shown, np.nan)
 
 
 def usable_pairs(sensor: str, raw_c: Array, true_c: Array) -> NDArray[np.bool_]:

@@ -15,6 +15,7 @@ from ..errors import Problem, refuse_all
 from ..messages import difference, quantity, temperature
 from ..units import fahrenheit_from_celsius
 from . import resistance
+from .circuits import CIRCUITS, emf_of, shown_by
 from .older_types import OLDER
 from .reading import Shown, from_emf, from_resistance
 from .sensors import NOMINAL_OHM, is_thermocouple, standard_range
@@ -83,55 +84,58 @@ def _thermocouple(letter: str, at: Circumstances) -> tuple[Mistake, ...]:
 
     cold = max(at.terminals_c, temperature_range(letter)[0])
     head = max(at.head_c, temperature_range(letter)[0])
-    e_cold, e_head = float(e(cold)), float(e(head))
+    e_cold = float(e(cold))
 
-    def shown(voltage: Callable[[Array], Array]) -> Callable[[Array], Shown]:
-        """Display for a terminal voltage in mV as a function of E(T): the instrument adds E(T_cj)."""
-        return lambda true: from_emf(letter, voltage(e(true)) + e_cold)
+    taken = dict.fromkeys(CIRCUITS, emf_of(letter, cold)) | {
+        "warm_terminals": emf_of(letter, cold - at.junction_error_c)
+    }
+
+    def shown(key: str) -> Callable[[Array], Shown]:
+        return lambda true: shown_by(letter, key, e(true), emf_of(letter, cold), emf_of(letter, head), taken[key])
 
     found = [
-        Mistake("right", "Connected rightly", "The display follows the load.", "", shown(lambda et: et - e_cold)),
+        Mistake("right", "Connected rightly", "The display follows the load.", "", shown("right")),
         Mistake(
             "reversed",
             "Reversed at the terminals",
             "The reading falls as the load heats, and soon is under-range.",
             "Warm the tip by hand: the reading falls.",
-            shown(lambda et: e_cold - et),
+            shown("reversed"),
         ),
         Mistake(
             "reversed_head",
             "Reversed at the head only",
             "As reversed, but shifted by twice what the head is warmer than the terminals.",
             "Warm the tip: the reading falls. Warm the head: it rises by twice as much.",
-            shown(lambda et: (e_head - et) + (e_head - e_cold)),
+            shown("reversed_head"),
         ),
         Mistake(
             "copper",
             "Copper instead of extension wire",
             "Reads low by what the head is warmer than the terminals.",
             "Warm the head: about {−1 Δ°C} for each degree.",
-            shown(lambda et: et - e_head),
+            shown("copper"),
         ),
         Mistake(
             "crossed",
             "Extension crossed over at both ends",
             "As copper, but twice as much; the polarity test at the tip passes.",
             "Warm the head: about {−2 Δ°C} for each degree.",
-            shown(lambda et: (et - e_head) - (e_head - e_cold)),
+            shown("crossed"),
         ),
         Mistake(
             "no_compensation",
             "Cold-junction compensation off",
             "Shows the difference from the terminals, not the temperature.",
             "Link the input: a right one shows its own terminals, this one {0 °C}.",
-            lambda true: from_emf(letter, e(true) - e_cold),
+            shown("no_compensation"),
         ),
         Mistake(
             "warm_terminals",
             f"Terminals {difference(at.junction_error_c, '+g')} from what the instrument takes them for",
             "Reads low where they are warmer, by that times the slope at the terminals over the slope at the load.",
             "Link the input: it does not show the temperature of its terminals.",
-            lambda true: from_emf(letter, e(true) - e_cold + _clipped(letter, cold - at.junction_error_c)),
+            shown("warm_terminals"),
         ),
     ]
     for other in TYPES:
@@ -209,18 +213,13 @@ def _open() -> Mistake:
     )
 
 
-def _clipped(letter: str, celsius: float) -> float:
-    low, high = temperature_range(letter)
-    return float(emf(letter, min(max(celsius, low), high)))
-
-
 def _wrong_type(letter: str, other: str, e_cold: float, cold: float) -> Mistake:
     return Mistake(
         f"as_{other}",
         f"Input set for type {other}",
         f"A type {letter} voltage read through the table of type {other}.",
         "Look at the input type in the controller.",
-        lambda true: from_emf(other, emf(letter, true) - e_cold + _clipped(other, cold)),
+        lambda true: from_emf(other, emf(letter, true) - e_cold + emf_of(other, cold)),
     )
 
 

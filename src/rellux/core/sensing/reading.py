@@ -37,6 +37,8 @@ def from_resistance(ohms: Array, r0: float = 100.0) -> Shown:
 
 
 def _shown(values: Array, low: float, high: float, invert: Callable[[Array], Array]) -> Shown:
+    if values.size and values.min() >= low and values.max() <= high:
+        return Shown(invert(values), np.zeros(values.shape, dtype=np.int8))
     slack = 1e-9 * (high - low)  # a sum of voltages may miss the end of the range by its rounding
     side = np.where(values < low - slack, -1, np.where(values > high + slack, 1, 0)).astype(np.int8)
     celsius = np.full(values.shape, np.nan)

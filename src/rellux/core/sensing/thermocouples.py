@@ -4,6 +4,8 @@ Reference functions of NIST Monograph 175 / IEC 60584-1 (ITS-90). Types A and C 
 Nothing here extrapolates: outside a type's range the answer is an error that names the type and its range.
 """
 
+from functools import cache
+
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
@@ -69,6 +71,7 @@ def seebeck(letter: str, temperature_c: float) -> float:
     return float((emf(letter, b) - emf(letter, a)) / (b - a))
 
 
+@cache
 def emf_range(letter: str) -> tuple[float, float]:
     """Lowest and highest EMF in mV that :func:`temperature` answers for."""
     low, high = temperature_range(letter)

@@ -106,7 +106,7 @@ def _figures(g: EarlyInput, found: EarlyOff, left: float) -> list[Figure]:
     if g.seen_c > 0 and g.seen_rate > 0:
         seen = 60.0 * g.seen_c / g.seen_rate
         why = "Overshoot over rate of rise, as it was seen: a first guess without any process."
-        figures.append(figure("lead time by what was seen", seen, Kind.TIME, why, formula="overshoot / (dy/dt)"))
+        figures.append(figure("lead by what was seen", seen, Kind.TIME, why, formula="overshoot / (dy/dt)"))
     return figures
 
 
