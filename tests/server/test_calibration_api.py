@@ -182,6 +182,19 @@ def test_what_eats_the_window_is_told_from_the_record_and_the_newest_run(api, ri
     assert api.refused("GET", f"{path}?swing=much")["field"] == "swing"
 
 
+def test_a_run_hotter_than_ever_allowed_makes_it_due(api, rig, revision):
+    saved(api, rig, revision)
+    row, soon = Rig.objects.get(slug=rig), timezone.now() + timedelta(minutes=1)
+    hot = Run.objects.create(
+        rig=row, name="hot", source="live", status="finished", started_at=soon, sheet={}, peak_c=row.highest_c
+    )
+    assert "may ever be" not in api.ok("GET", f"rigs/{rig}/calibration")["after"]["why"]
+    Run.objects.filter(pk=hot.pk).update(peak_c=row.highest_c + 0.5)
+    view = api.ok("GET", f"rigs/{rig}/calibration")
+    newest = timezone.localdate(Calibration.objects.first().at)
+    assert view["due"] == str(newest) and "may ever be" in view["after"]["why"]
+
+
 def test_whether_it_has_settled_is_told_from_the_run(api, rig):
     path = f"rigs/{rig}/calibration/settled"
     assert api.ok("GET", path)["state"] == "unsure"
@@ -269,3 +282,21 @@ def test_it_is_compared_with_ice_where_the_work_is_hot(api, rig):
     there = api.ok("POST", path, {**ice, "at_c": 0.0})
     assert there["worth"]["value"]["value"] == 0.0 and "ice" in [o["kind"] for o in there["offered"]]
     assert api.refused("POST", path, {**ice, "at_c": 1e9})["field"] == "at_c"
+
+
+def test_the_input_is_fed_in_place_of_its_sensor(api, rig, revision):
+    path = f"rigs/{rig}/calibration/input"
+    fed = {
+        "fed": [{"feed": t, "display_c": t + 0.9} for t in (40.0, 60.0, 80.0)],
+        "source": {"lead": "simulator", "accuracy": 0.1},
+    }
+    assert "Compare the display with a reference" in api.ok("POST", path, fed)["says"]
+    body = {
+        "revision": revision(),
+        "enter": False,
+        "reference": "T-09",
+        "offset": offset(*((60.9, 60.0),) * 3, reference_u_c=0.05),
+    }
+    api.ok("POST", f"rigs/{rig}/calibration", body)
+    assert "not to blame" in api.ok("POST", path, fed)["says"]
+    assert api.refused("POST", path, {"fed": [{"feed": 4000.0, "display_c": 60}]})["field"] == "fed[0].feed"

@@ -14,6 +14,7 @@ from .logs import mapping as logs
 from .logs.times import FORMATS
 from .purpose.kinds import KINDS
 from .purpose.purpose import SUPPLY_WORDS, Effect
+from .sensing.feed_table import LEADS
 from .sensing.sensors import NAMES, describe
 from .setup.auto_tune import AUTO_TUNE, TITLE, WORDS
 from .setup.dictionary import PARAMETERS
@@ -134,6 +135,12 @@ _OWN = (
     FieldWords("swing_c", "It cycles, from trough to peak", Kind.DIFFERENCE),
     FieldWords("drift_c_per_min", "It still drifts by", Kind.RATE),
     FieldWords("follows_slower_s", "One follows slower by", Kind.TIME),
+    FieldWords("rose_c_per_min", "It rose by (falling: −)", Kind.RATE),
+    FieldWords("reference_slower_s", "Reference slower by (faster: −)", Kind.TIME),
+    FieldWords("lead", "Fed by", choices=_said({lead.value: words for lead, words in LEADS.items()})),
+    FieldWords("junction_c", "Where the junction is, it is at", Kind.TEMPERATURE),
+    FieldWords("known_c", "Known to, ±", Kind.DIFFERENCE),
+    FieldWords("accuracy", "What it feeds is right to, ±"),
     FieldWords("recovered", "Left to recover between pairs", choices=YES_NO),
     FieldWords("interval", "Compared again"),
     FieldWords("days", "Every so many days", Kind.COUNT),

@@ -8,6 +8,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from rellux.core.calibration import offsets
+from rellux.core.calibration.belief import Circumstances as Comparing
 from rellux.core.calibration.certificates import CertificateSays, Compared, doubts, reads_high
 from rellux.core.calibration.coverage import coverage_factor
 from rellux.core.calibration.drift import Aged, drift
@@ -257,3 +258,21 @@ def test_what_is_left_is_how_far_the_load_is_from_where_it_should_be(school, set
     record = (Aged(0.0, reads_high(school, old, found.error.value), 0.1),)
     left = drift(record, 1.0, offsets.added_offset(school, now)).left_c
     assert abs(left) == pytest.approx(abs(load_at(school, now, error, setpoint) - setpoint), abs=1e-6)
+
+
+def test_on_a_ramp_the_slower_one_is_behind_by_rate_times_lag():
+    """Two first-order probes on a ramp of 3 °C/min, the reference's lag 60 s longer: simulated until both follow."""
+    t, dt, rate = 0.0, 0.5, 3.0 / 60.0
+    quick = slow = 0.0
+    while t < 3600.0:
+        t += dt
+        quick += (rate * t - quick) * dt / 20.0
+        slow += (rate * t - slow) * dt / 80.0
+    how = Comparing(rose_c_per_min=3.0, reference_slower_s=60.0)
+    rule = OffsetRule(OffsetSchool.ADDED_TO_READING, 0.0, reference_u_c=0.05, how=how)
+    found = work_out((Pair(quick, slow), Pair(quick + 0.05, slow)), rule, "K")
+    assert found.error.value == pytest.approx(0.025, abs=0.02) and any(t.key == "ramp" for t in found.belief.terms)
+    left_alone = work_out((Pair(quick, slow), Pair(quick + 0.05, slow)), replace(rule, how=Comparing()), "K")
+    assert left_alone.error.value == pytest.approx(3.025, abs=0.02)
+    with pytest.raises(Refused):
+        work_out((Pair(20.0, 20.0),), replace(rule, how=Comparing(rose_c_per_min=1e4)), "K")

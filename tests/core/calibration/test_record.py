@@ -5,6 +5,8 @@ from datetime import date
 import numpy as np
 import pytest
 import scipy.stats
+from hypothesis import given
+from hypothesis import strategies as st
 
 from rellux.core.calibration.conformity import Conforms, conformity
 from rellux.core.calibration.drift import Aged, control_limits, drift, lines
@@ -13,12 +15,13 @@ from rellux.core.calibration.due import (
     OLD_DAYS,
     YOUNG_DAYS,
     Interval,
+    Since,
     calibration_findings,
     check_plan,
     due_again,
 )
 from rellux.core.calibration.exchange import exchanged
-from rellux.core.calibration.settling import Settling, settled
+from rellux.core.calibration.settling import Settling, moments, settled
 from rellux.core.errors import Refused
 
 
@@ -122,6 +125,19 @@ def test_dates_by_each_school():
     over = drift(tuple(Aged(60.0 * i, 0.002 * 60 * i, 0.05) for i in range(6)), 1.0, -0.2)
     assert half.crosses_days == whole.crosses_days > over.crosses_days  # left 0.4 too high it is out sooner
     assert "one day" in corrected((Aged(1, 0.1, 0.1),) * 4, 1.0).says
+
+
+def test_what_happened_since_makes_it_due_at_once():
+    still, day = corrected(tuple(Aged(300.0 * i, 0.0, 0.05) for i in range(8)), 5.0), date(2026, 3, 2)
+    for since, says in (
+        (Since(day, 91.0), "{~91 °C}"),
+        (Since(controller_on=day), "controller is another one since 2 March 2026"),
+        (Since(sensor_on=day), "came into this rig"),
+    ):
+        for school in Interval:
+            again = due_again(school, 45, 8, "Pt100", 60.0, still, since)
+            assert again.days == 0 and says in again.why
+    assert due_again(Interval.FIXED, 45, 8, "Pt100", 60.0, still, Since()).days == 45
 
 
 def test_what_is_said_when_it_is_due_and_when_the_newest_left_its_chart():
@@ -249,3 +265,13 @@ def test_scatter_beyond_the_uncertainty_widens_the_band():
     wide, narrow = lines(day, error, np.full((1, 8), 0.3)), lines(day, error, np.full((1, 8), 0.03))
     fitted = scipy.stats.linregress(day[0], error[0])
     assert narrow.u_slope[0] == pytest.approx(fitted.stderr, rel=1e-6) and wide.u_slope[0] >= 0.8 * fitted.stderr
+
+
+@given(st.floats(5.0, 3000.0), st.lists(st.floats(-2.0, 2.0), min_size=5, max_size=5), st.floats(0.0, 1.0))
+def test_the_mean_at_the_moments_said_is_the_mean_of_the_cycle(period, parts, begun):
+    """Any shape of cycle made of its first five harmonics, begun anywhere in it, read six times."""
+    when = moments(period)
+    assert when.every_s >= 30.0 and when.every_s * when.pairs == pytest.approx(when.cycles * period)
+    at = begun * period + np.arange(when.pairs) * when.every_s
+    wave = sum(a * np.cos(2 * np.pi * (k + 1) * at / period + k) for k, a in enumerate(parts))
+    assert np.mean(wave) == pytest.approx(0.0, abs=1e-6)

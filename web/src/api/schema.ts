@@ -685,6 +685,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/rigs/{slug}/calibration/input": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Of the rig's input; the sensor's share by the newest comparison near the working temperature. */
+        post: operations["inputAlone"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/rigs/{slug}/calibration/plan": {
         parameters: {
             query?: never;
@@ -3222,6 +3239,10 @@ export interface components {
             /** Format: double */
             swing_c?: number;
             recovered?: boolean;
+            /** Format: double */
+            rose_c_per_min?: number;
+            /** Format: double */
+            reference_slower_s?: number;
         };
         ClueInputRequest: {
             a: string;
@@ -3688,6 +3709,12 @@ export interface components {
         };
         /** @enum {string} */
         FaultSchool: "stop" | "ride_through";
+        FedRequest: {
+            /** Format: double */
+            feed: number;
+            /** Format: double */
+            display_c: number;
+        };
         Field: {
             name: string;
             label: string;
@@ -4051,6 +4078,26 @@ export interface components {
             symbol: string;
             source: string;
         };
+        InputAlone: {
+            unit: string;
+            points: components["schemas"]["InputPoint"][];
+            at_work: components["schemas"]["Figure"] | null;
+            sensor: components["schemas"]["Figure"] | null;
+            says: string;
+        };
+        InputAloneInputRequest: {
+            fed: components["schemas"]["FedRequest"][];
+            source?: components["schemas"]["SourceRequest"];
+            /** Format: double */
+            digit_c?: number;
+        };
+        InputPoint: {
+            /** Format: double */
+            feed: number;
+            /** Format: double */
+            means_c: number;
+            error: components["schemas"]["Figure"];
+        };
         Instrument: {
             id: number;
             name: string;
@@ -4178,6 +4225,8 @@ export interface components {
             revision: number;
             circuit?: string;
         };
+        /** @enum {string} */
+        LeadEnum: "copper" | "extension" | "simulator";
         Learnt: {
             format: components["schemas"]["LineFormat"];
             fields: components["schemas"]["LineField"][];
@@ -4580,6 +4629,12 @@ export interface components {
             height: number;
             /** Format: double */
             radius: number;
+        };
+        Moments: {
+            pairs: number;
+            /** Format: double */
+            every_s: number;
+            cycles: number;
         };
         NameOption: {
             name: string;
@@ -5931,6 +5986,7 @@ export interface components {
             /** Format: double */
             swing_c: number;
             bias: components["schemas"]["Figure"] | null;
+            moments: components["schemas"]["Moments"] | null;
         };
         /** @enum {string} */
         SettledStateEnum: "now" | "wait" | "unsure";
@@ -6068,6 +6124,15 @@ export interface components {
         };
         /** @enum {string} */
         SourceEnum: "decade" | "millivolts" | "heat";
+        SourceRequest: {
+            lead?: components["schemas"]["LeadEnum"];
+            /** Format: double */
+            junction_c?: number;
+            /** Format: double */
+            known_c?: number;
+            /** Format: double */
+            accuracy?: number;
+        };
         Span: {
             /** Format: double */
             value: number;
@@ -11308,6 +11373,95 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Exchanged"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+        };
+    };
+    inputAlone: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["InputAloneInputRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InputAlone"];
                 };
             };
             400: {

@@ -6,6 +6,7 @@ import { Findings } from '../shared/Findings'
 import { ReasonOfPlace } from '../shell/reason'
 import { Again } from './Again'
 import { Exchange } from './Exchange'
+import { InputAlone } from './InputAlone'
 import { Kept } from './Kept'
 import { OffsetHistory } from './OffsetHistory'
 import { Several } from './Several'
@@ -35,6 +36,7 @@ export default function Calibration() {
               <Several rig={rig} />
               <WindowEaten rig={rig} />
               <Exchange rig={rig} />
+              <InputAlone rig={rig} />
               <Kept rig={rig} data={data} />
             </>
           )}

@@ -11,6 +11,8 @@ const ASKED: [Exclude<keyof How, 'recovered'>, Quantity][] = [
   ['swing_c', 'temperature_difference'],
   ['drift_c_per_min', 'temperature_rate'],
   ['follows_slower_s', 'time'],
+  ['rose_c_per_min', 'temperature_rate'],
+  ['reference_slower_s', 'time'],
 ]
 
 /** How the two were compared: what of it makes the result less sure. */

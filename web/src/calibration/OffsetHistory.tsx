@@ -41,7 +41,10 @@ export function OffsetHistory({ data }: { data: Compared }) {
   const needed = data.school === 'added_to_reading' ? -1 : 1
   const offsetFor = (c: number) => needed * c - data.beside_c
   const band = (data.drift?.band ?? []).filter((b) => b.day * DAY_MS >= start && b.day * DAY_MS <= end)
+  const chart = data.drift?.chart
+  const chartEnds = chart ? [offsetFor(chart.low_c), offsetFor(chart.high_c)] : []
   const reach = Math.max(
+    ...chartEnds.map((c) => Math.abs(c) * 1.08),
     ...band.map((b) => Math.abs(offsetFor(b.mid_c)) + (tolerance ?? 0) / 4),
     ...points.flatMap((p) => [Math.abs(p.as_found_c) + p.uncertainty_c, Math.abs(p.as_left_c) + p.uncertainty_c]),
     (tolerance ?? 0) * 1.15,
@@ -91,6 +94,15 @@ export function OffsetHistory({ data }: { data: Compared }) {
             />
           </>
         )}
+        {chart &&
+          chartEnds.map((end) => (
+            <g key={end}>
+              <line x1={L} x2={W - R} y1={y(end)} y2={y(end)} stroke="var(--fault)" strokeDasharray="2 6" />
+              <text x={L + 6} y={y(end) + (end === Math.max(...chartEnds) ? -5 : 15)} style={{ fill: 'var(--fault)' }}>
+                chart limit
+              </text>
+            </g>
+          ))}
         {due !== null && due > now && due <= end && (
           <>
             <line x1={x(due)} x2={x(due)} y1={T} y2={H - B} stroke="var(--ink)" strokeDasharray="6 4" />
@@ -152,7 +164,12 @@ export function OffsetHistory({ data }: { data: Compared }) {
           </text>
         )}
       </svg>
-      {band.length > 1 && <p className="small dim">Dotted: the offset this sensor needs, with its band, as far as it goes on as it did.</p>}
+      {band.length > 1 && (
+        <p className="small dim">
+          Dotted: the offset this sensor needs, with its band, as far as it goes on as it did.
+          {chart && ' Chart limits: where a comparison that scatters like the others stays.'}
+        </p>
+      )}
     </div>
   )
 }

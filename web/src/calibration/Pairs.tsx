@@ -4,6 +4,7 @@ import { useLive } from '../api/live'
 import { Fig } from '../shared/Fig'
 import { NumberField } from '../shared/fields'
 import { Said } from '../shared/Said'
+import { SayWhen } from './SayWhen'
 import { type Draft, orUnreadable, type Row } from './draft'
 
 const LOOKS_MS = 5000
@@ -22,9 +23,18 @@ export function Pairs({ rig, draft, added, own }: Props) {
   const { rows } = draft.values
   const change = (i: number, part: Partial<Row>) => draft.set({ rows: rows.map((r, k) => (k === i ? { ...r, ...part } : r)) })
   const online = live?.status === 'online'
+  /** The display of a pair is taken from the live reading at its moment, unless it was typed already. */
+  const take = (pair: number) => {
+    const filled =
+      rows.length > pair
+        ? rows
+        : [...rows, ...Array.from({ length: pair + 1 - rows.length }, () => ({ display_c: null, reference_c: null }))]
+    if (online && filled[pair]!.display_c === null)
+      draft.set({ rows: filled.map((r, k) => (k === pair ? { ...r, display_c: live.reading_c } : r)) })
+  }
   return (
     <>
-      {online && <Settling rig={rig} />}
+      {online && <Settling rig={rig} onNow={take} />}
       <div className="pairs">
         <span />
         <span />
@@ -51,7 +61,7 @@ export function Pairs({ rig, draft, added, own }: Props) {
 }
 
 /** Whether it has settled, from the run that is being recorded. */
-function Settling({ rig }: { rig: Rig }) {
+function Settling({ rig, onNow }: { rig: Rig; onNow: (pair: number) => void }) {
   const { data } = useQuery({
     queryKey: ['of', rig.slug, 'calibration', 'settled'],
     queryFn: () => need(api.GET('/api/v1/rigs/{slug}/calibration/settled', { params: { path: { slug: rig.slug } } })),
@@ -59,22 +69,25 @@ function Settling({ rig }: { rig: Rig }) {
   })
   if (!data) return null
   return (
-    <p className="settling">
-      <span className={`badge ${data.state === 'now' ? 'fine' : 'advice'}`}>{data.state === 'now' ? 'settled' : 'not settled'}</span>{' '}
-      <Said>{data.says}</Said>
-      {data.drift && (
-        <>
-          {' '}
-          Drift: <Fig figure={data.drift} />.
-        </>
-      )}
-      {data.bias && (
-        <>
-          {' '}
-          Pairs at odd moments may be off by ± <Fig figure={data.bias} />.
-        </>
-      )}
-    </p>
+    <>
+      <p className="settling">
+        <span className={`badge ${data.state === 'now' ? 'fine' : 'advice'}`}>{data.state === 'now' ? 'settled' : 'not settled'}</span>{' '}
+        <Said>{data.says}</Said>
+        {data.drift && (
+          <>
+            {' '}
+            Drift: <Fig figure={data.drift} />.
+          </>
+        )}
+        {data.bias && (
+          <>
+            {' '}
+            Pairs at odd moments may be off by ± <Fig figure={data.bias} />.
+          </>
+        )}
+      </p>
+      {data.moments && <SayWhen slug={rig.slug} moments={data.moments} onNow={onNow} />}
+    </>
   )
 }
 

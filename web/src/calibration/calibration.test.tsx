@@ -1,11 +1,12 @@
 // @vitest-environment jsdom
-import { cleanup, fireEvent, render, screen } from '@testing-library/react'
+import { act, cleanup, fireEvent, render, screen } from '@testing-library/react'
 import { afterEach, expect, test, vi } from 'vitest'
 import type { Figure, Schemas } from '../api/client'
 import { type Certificate, CertificateFields } from '../equipment/CertificateFields'
 import { Belief } from './Belief'
 import { answersOf, type Compared } from './draft'
 import { AddedAt } from './AddedAt'
+import { nextMoment, SayWhen } from './SayWhen'
 import { OffsetHistory } from './OffsetHistory'
 
 vi.mock('../shell/preferences', () => ({ usePreferences: () => ({ unit: 'C', theme: 'day' }) }))
@@ -93,4 +94,26 @@ test('what is added is drawn through what was compared, and what does not follow
   const [x0, x1, x2] = dots.map((d) => Number(d.getAttribute('cx')))
   expect(x1! - x0!).toBeCloseTo(x2! - x1!)
   expect(container.textContent).toContain('the work, 150')
+})
+
+test('it says when to read, and a moment is over some seconds after it', () => {
+  const going = { begun: 100_000, every_s: 50, pairs: 3 }
+  expect(nextMoment(going, 90_000)).toEqual({ pair: 0, in_s: 10 })
+  expect(nextMoment(going, 102_000)).toEqual({ pair: 0, in_s: -2 })
+  expect(nextMoment(going, 105_000)).toEqual({ pair: 1, in_s: 45 })
+  expect(nextMoment(going, 206_000)).toBeNull()
+})
+
+test('at its moment a pair is taken once', () => {
+  vi.useFakeTimers()
+  const taken: number[] = []
+  render(<SayWhen slug="a" moments={{ pairs: 2, every_s: 10, cycles: 1 }} onNow={(pair) => taken.push(pair)} />)
+  fireEvent.click(screen.getByText('Say when to read'))
+  expect(screen.getByText(/Pair 1 of 2 in/)).toBeTruthy()
+  act(() => void vi.advanceTimersByTime(10_500))
+  expect(screen.getByText(/Now: read both, pair 1/)).toBeTruthy()
+  for (let i = 0; i < 80; i++) act(() => void vi.advanceTimersByTime(250))
+  expect(taken).toEqual([0, 1])
+  expect(screen.getByText(/All 2 moments are over/)).toBeTruthy()
+  vi.useRealTimers()
 })

@@ -30,7 +30,16 @@ export interface Typed {
 }
 
 const ROWS: Row[] = Array.from({ length: 3 }, () => ({ display_c: null, reference_c: null }))
-const HOW: How = { reference_digit_c: 0, places_c: 0, drift_c_per_min: 0, follows_slower_s: 0, swing_c: 0, recovered: true }
+const HOW: How = {
+  reference_digit_c: 0,
+  places_c: 0,
+  drift_c_per_min: 0,
+  follows_slower_s: 0,
+  swing_c: 0,
+  recovered: true,
+  rose_c_per_min: 0,
+  reference_slower_s: 0,
+}
 
 /** A number that cannot be read is kept as such, so that nothing is worked out without it. */
 export const orUnreadable = (set: (value: number | null) => void) => (value: number | null, wrong: boolean) => set(wrong ? NaN : value)

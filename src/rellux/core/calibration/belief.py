@@ -16,6 +16,8 @@ DOMINATES = 0.5
 FEW_FREEDOM = 3.0
 """Degrees of freedom of the scatter below which Welch–Satterthwaite covers too little (simulated: 88 of 100 for two pairs, 92 for three,
 94 for four)."""
+LAG_KNOWN_TO = 0.25
+"""How well a difference of lags is known, ± (our choice: two probes in air are seldom told apart better)."""
 WORDS = {
     "repeats": "how well the pairs repeat",
     "digit": "the display's digit",
@@ -23,6 +25,7 @@ WORDS = {
     "reference_digit": "the reference's digit",
     "places": "the two are not in one place",
     "drift": "it was still drifting",
+    "ramp": "it was on a ramp",
     "cycle": "it was cycling",
 }
 
@@ -32,7 +35,8 @@ class Circumstances:
     """How the two were compared, all 0 or more. ``reference_digit_c``: the reference's smallest step; ``places_c``: how much the two
     places may differ, ±; ``drift_c_per_min`` while reading and ``follows_slower_s``, by how much one follows slower than the other;
     ``swing_c``: from trough to peak of a cycling rig, whose pairs were not spread over whole cycles; ``recovered``: it was left to
-    recover between pairs. °C."""
+    recover between pairs. ``rose_c_per_min``, by which it rose (falling: negative), and ``reference_slower_s``, by how much the reference
+    is the slower one (else negative), are known and worked in. °C."""
 
     reference_digit_c: float = 0.0
     places_c: float = 0.0
@@ -40,6 +44,17 @@ class Circumstances:
     follows_slower_s: float = 0.0
     swing_c: float = 0.0
     recovered: bool = True
+    rose_c_per_min: float = 0.0
+    reference_slower_s: float = 0.0
+
+    @property
+    def behind_c(self) -> float:
+        """By how much more the reference is behind on a ramp than the display, which is added to its reading, °C.
+
+        >>> Circumstances(rose_c_per_min=2.0, reference_slower_s=30.0).behind_c
+        1.0
+        """
+        return self.rose_c_per_min * self.reference_slower_s / 60.0
 
 
 @dataclass(frozen=True)
@@ -226,6 +241,19 @@ def _terms(
         "wait until it drifts half as fast.",
     )
     yield (
+        "ramp",
+        _even(
+            "ramp",
+            abs(how.behind_c) * LAG_KNOWN_TO,
+            "rate · lag",
+            how.behind_c,
+            "¼ rate · lag / √3",
+            "What the slower one was behind by is worked in; its lag is only known so well.",
+        ),
+        False,
+        "hold it steady instead.",
+    )
+    yield (
         "cycle",
         _even(
             "cycle",
@@ -240,7 +268,7 @@ def _terms(
     )
 
 
-_LAWS = {key: Law.RECTANGULAR for key in ("digit", "reference_digit", "places", "drift", "cycle")}
+_LAWS = {key: Law.RECTANGULAR for key in ("digit", "reference_digit", "places", "drift", "ramp", "cycle")}
 
 
 def _repeats(repeat: Repeats) -> Figure:
@@ -294,4 +322,4 @@ def _even(key: str, half_c: float, symbol: str, given_c: float, formula: str, re
 
 
 def _index(i: int) -> str:
-    return "₁₂₃₄₅₆₇"[i]
+    return "₁₂₃₄₅₆₇₈"[i]

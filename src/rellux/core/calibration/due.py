@@ -8,7 +8,7 @@ from math import ceil
 
 from ..errors import Problem, refuse_all
 from ..findings import Finding, Severity
-from ..messages import difference
+from ..messages import difference, temperature
 from ..sensing.choosing import NOBLE
 from ..sensing.sensors import is_thermocouple
 from .certificates import NEARBY_C
@@ -89,12 +89,45 @@ def of_the_work(record: Sequence[ComparedAt], working_c: float) -> list[int]:
     ]
 
 
+@dataclass(frozen=True)
+class Since:
+    """What happened to a rig since its newest comparison: ``hot_on``, when it was hotter than ever allowed, and by then ``hottest_c``; the
+    days on which its controller and its sensor came, where that was later."""
+
+    hot_on: date | None = None
+    hottest_c: float = 0.0
+    controller_on: date | None = None
+    sensor_on: date | None = None
+
+    @property
+    def why(self) -> str:
+        """What makes the newest comparison worth nothing; empty where nothing does (common practice: after every exchange, and after
+        each over-temperature)."""
+        if self.sensor_on:
+            return f"The sensor came into this rig on {self.sensor_on:%-d %B %Y}, and was compared elsewhere before."
+        if self.controller_on:
+            return f"The controller is another one since {self.controller_on:%-d %B %Y}: its input was never compared."
+        if self.hot_on:
+            hottest = temperature(self.hottest_c, ".0f")
+            return f"On {self.hot_on:%-d %B %Y} it was at {hottest}, above what it may ever be: that moves sensors."
+        return ""
+
+
+NOTHING_SINCE = Since()
+
+
 def due_again(
-    school: Interval, fixed_days: int | None, compared: int, sensor: str, working_c: float, found: Drift
+    school: Interval,
+    fixed_days: int | None,
+    compared: int,
+    sensor: str,
+    working_c: float,
+    found: Drift,
+    since: Since = NOTHING_SINCE,
 ) -> DueAgain:
-    """When to look again. At once where the display is off by more than is allowed. From its record: before the band of its drift
-    leaves what is allowed; by age and use where the record is too short, or nothing says what is allowed. Raises ``Refused`` for a
-    fixed interval that is none."""
+    """When to look again. At once where the display is off by more than is allowed, and where the newest comparison says no more. From
+    its record: before the band of its drift leaves what is allowed; by age and use where the record is too short, or nothing says what is
+    allowed. Raises ``Refused`` for a fixed interval that is none."""
     if found.is_out:
         off = difference(found.left_c, "+.2g")
         return DueAgain(
@@ -102,6 +135,8 @@ def due_again(
             school,
             f"With the offset in it now the display is off by {off}, more than is allowed: correct it, or find the cause.",
         )
+    if since.why:
+        return DueAgain(0, school, since.why)
     if school is Interval.FIXED:
         check_plan(school, fixed_days, None)
         assert fixed_days is not None

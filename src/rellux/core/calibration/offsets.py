@@ -16,7 +16,7 @@ from ..control.steps import held
 from ..errors import Problem, refuse_all
 from ..explain import Figure, Input
 from ..findings import Finding
-from ..messages import difference, span, temperature
+from ..messages import difference, quantity, span, temperature
 from ..sensing.sensors import tolerance
 from ..units import ABSOLUTE_ZERO_C, Kind
 from .belief import Belief, Circumstances, believed
@@ -35,6 +35,8 @@ MOST_PAIRS = 50
 MOST_DOUBT_C = 200.0
 """The largest doubt about how they were compared that is taken, °C (our choice: a slip of unit is asked back)."""
 
+MOST_RAMP_C_PER_MIN = 100.0
+"""The steepest ramp that is compared on, °C/min (our choice)."""
 MOST_LAG_S = 3600.0
 """The most one probe can follow slower than another, s (our choice)."""
 
@@ -84,9 +86,14 @@ class OffsetRule:
         return self.existing_c + self.beside_c(display_c)
 
     @property
-    def added_c(self) -> float:
+    def certified_c(self) -> float:
         """What is added to the reference's reading for its certificate, °C."""
         return correction(self.certificate_c, self.certificate_says)
+
+    @property
+    def added_c(self) -> float:
+        """What is added to the reference's reading for its certificate, and for being behind on a ramp, °C."""
+        return self.certified_c + self.how.behind_c
 
 
 @dataclass(frozen=True)
@@ -138,7 +145,7 @@ def work_out(pairs: tuple[Pair, ...], rule: OffsetRule, sensor: str, known: Know
     reference = np.array([p.reference_c for p in pairs]) + rule.added_c
     deviation = deviations(display, reference, rule.school)
     mean_display = _mean("mean display", display, "display")
-    mean_reference = _mean("mean reference", reference, "reference", rule.added_c)
+    mean_reference = _mean("mean reference", reference, "reference", rule)
     scatter = float(np.std(deviation, ddof=1)) if n > 1 else 0.0
     repeat = repeats(deviation, 0.0 if rule.how.recovered else UNRECOVERED, known.pooled)
     spread = Figure(
@@ -202,7 +209,7 @@ def work_out(pairs: tuple[Pair, ...], rule: OffsetRule, sensor: str, known: Know
     high = reads_high(rule.school, rule.adds_now_c(mean_display.value), error.value)
     before = known.before
     piece = before.piece if before else ""
-    now = Compared("this comparison", sensor, mean_reference.value, high, uncertainty.value, rule.added_c, piece)
+    now = Compared("this comparison", sensor, mean_reference.value, high, uncertainty.value, rule.certified_c, piece)
     return OffsetResult(
         mean_display,
         mean_reference,
@@ -268,17 +275,29 @@ def _check(pairs: tuple[Pair, ...], rule: OffsetRule) -> None:
             problems.append(Problem(f"how.{name}", f"{value:g} cannot be right; a slip of unit?", accepted))
     if rule.school is OffsetSchool.TEMPERATURE_ADJUST and rule.setpoint_c is None:
         problems.append(Problem("setpoint_c", "this school compares with the set-point", "the set-point in °C"))
+    for name, most in (("rose_c_per_min", MOST_RAMP_C_PER_MIN), ("reference_slower_s", MOST_LAG_S)):
+        if not abs(getattr(rule.how, name)) <= most:
+            accepted = f"±{most:g} s" if name == "reference_slower_s" else f"±{quantity(most, '°C/min', 'g')}"
+            problems.append(Problem(f"how.{name}", "cannot be right; a slip of unit?", accepted))
     refuse_all(problems)
 
 
-def _mean(name: str, values: Array, symbol: str, added: float = 0.0) -> Figure:
-    certificate = (Input("for its certificate", added, Kind.DIFFERENCE, "c", "certificate"),) if added else ()
+def _mean(name: str, values: Array, symbol: str, rule: OffsetRule | None = None) -> Figure:
+    added = (
+        (
+            Input("for its certificate", rule.certified_c, Kind.DIFFERENCE, "c", "certificate"),
+            Input("behind on the ramp", rule.how.behind_c, Kind.DIFFERENCE, "b", "entered"),
+        )
+        if rule
+        else ()
+    )
+    counted = tuple(a for a in added if a.value)
     return Figure(
         name,
         float(np.mean(values)),
         Kind.TEMPERATURE,
-        formula="Σ read / n + c" if added else "Σ / n",
-        inputs=(Input("pairs", len(values), Kind.COUNT, "n", "entered"), *certificate),
+        formula=" + ".join(("Σ read / n" if counted else "Σ / n", *(a.symbol for a in counted))),
+        inputs=(Input("pairs", len(values), Kind.COUNT, "n", "entered"), *counted),
         reason=f"From one to the other {span(float(np.min(values)), float(np.max(values)), '°C', '.1f')}.",
         symbol=symbol,
     )

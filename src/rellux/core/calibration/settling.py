@@ -3,12 +3,13 @@ mean over part of a cycle would be off by."""
 
 from dataclasses import dataclass
 from enum import StrEnum
-from itertools import pairwise
-from math import sqrt
+from itertools import count, pairwise
+from math import gcd, sqrt
 
 import numpy as np
 from numpy.typing import NDArray
 
+from ..errors import refuse
 from ..explain import Figure, Input
 from ..messages import difference, quantity, spoken_time
 from ..runs.cycles import cycles_of
@@ -21,6 +22,8 @@ SETTLED_C_PER_MIN = 0.1
 """Drift below which a comparison is taken (our choice: with a lag of a minute between the two it is a tenth of a degree)."""
 LEAST_S, LEAST_ROWS = 180.0, 12
 """Shortest stretch a drift is told from, and readings in it (our choice)."""
+CYCLING_PAIRS, BETWEEN_S = 6, 30.0
+"""Pairs in a rig that cycles (common practice), and the time it takes to read and write one, s (our choice)."""
 LOOKS_S = 900.0
 """How far back it is looked (common practice: 10 to 15 minutes)."""
 
@@ -36,9 +39,32 @@ class Settling(StrEnum):
 
 
 @dataclass(frozen=True)
+class Moments:
+    """``pairs`` to take, one every ``every_s`` seconds: evenly over ``cycles`` whole ones, no two at the same place of a cycle."""
+
+    pairs: int
+    every_s: float
+    cycles: int
+
+
+def moments(period_s: float, pairs: int = CYCLING_PAIRS) -> Moments:
+    """When to read in a rig that cycles, with time to read and write in between. Their mean has no bias from any part of the cycle that
+    repeats less than ``pairs`` times in it; the end is not counted twice (sampling at equal steps over whole periods).
+
+    >>> moments(60.0)
+    Moments(pairs=6, every_s=50.0, cycles=5)
+
+    Raises ``Refused`` for a period or a number of pairs that is none."""
+    if not (period_s > 0 and pairs >= 2):
+        raise refuse("period_s", "no cycle", "more than 0 s, and two pairs at least")
+    cycles = next(m for m in count(1) if gcd(m, pairs) == 1 and m * period_s / pairs >= BETWEEN_S)
+    return Moments(pairs, cycles * period_s / pairs, cycles)
+
+
+@dataclass(frozen=True)
 class Settled:
     """``drift`` in °C/min with 95.45 % either side; ``swing_c`` from trough to peak and ``period_s`` where it cycles; ``bias``: what a
-    mean at any odd moment of a cycle may be off by."""
+    mean at any odd moment of a cycle may be off by; ``moments``: when to read instead."""
 
     state: Settling
     says: str
@@ -46,6 +72,7 @@ class Settled:
     period_s: float | None = None
     swing_c: float = 0.0
     bias: Figure | None = None
+    moments: Moments | None = None
 
 
 def settled(time_s: Array, reading_c: Array) -> Settled:
@@ -82,8 +109,12 @@ def _cycling(t: Array, y: Array, at: NDArray[np.int64], swing: float, period: fl
         return Settled(Settling.UNSURE, says, None, period, swing, bias)
     slope, u, freedom = _slope(middles, means)
     told = _told(slope, coverage_factor(freedom) * u, t[-1] - t[0])
-    says = f"{told.says} It cycles by {difference(swing, '.2g')} every {spoken_time(period)}: spread the pairs evenly over whole cycles."
-    return Settled(told.state, says, told.drift, period, swing, bias)
+    when = moments(period)
+    says = (
+        f"{told.says} It cycles by {difference(swing, '.2g')} every {spoken_time(period)}: take {when.pairs} pairs, one every "
+        f"{spoken_time(when.every_s)}, over whole cycles."
+    )
+    return Settled(told.state, says, told.drift, period, swing, bias, when)
 
 
 def _slope(t: Array, y: Array) -> tuple[float, float, float]:

@@ -24,6 +24,11 @@ class Lead(StrEnum):
     SIMULATOR = "simulator"
 
 
+LEADS = {
+    Lead.COPPER: "Millivolts by copper leads",
+    Lead.EXTENSION: "Millivolts by extension wire",
+    Lead.SIMULATOR: "Simulator by extension wire",
+}
 READABLE_B_C = 43.0
 """A type B gives less at 42 °C than at 0: below this its voltage tells no temperature (NIST Monograph 175), °C."""
 

@@ -1,5 +1,5 @@
 """What is asked at the bench before pairs are worth taking: what a reference is worth, whether it has settled, and what is left when two
-probes change places."""
+probes change places; and the input by itself."""
 
 from dataclasses import dataclass, field
 from typing import Any
@@ -13,11 +13,14 @@ from rest_framework.views import APIView
 
 from rellux.core.calibration.certificates import HOTTEST_C
 from rellux.core.calibration.certified import CertifiedAt
+from rellux.core.calibration.corrections import NOTHING
 from rellux.core.calibration.exchange import Exchanged, exchanged
+from rellux.core.calibration.input_alone import Fed, InputAlone, Source, Whole, input_alone
 from rellux.core.calibration.references import ReferencePlan, ReferenceWorth, check_good_enough, offered
+from rellux.core.calibration.schools import OffsetSchool
 from rellux.core.calibration.settling import LOOKS_S, Settled, settled
 from rellux.core.equipment.findings import due_findings
-from rellux.core.errors import Problem, refuse_all
+from rellux.core.errors import Problem, refuse, refuse_all
 from rellux.core.units import ABSOLUTE_ZERO_C
 from rellux.server.api.endpoint import endpoint
 from rellux.server.api.shapes import read, reply
@@ -30,7 +33,7 @@ from rellux.server.runs import store
 from rellux.server.runs.models import Run
 
 from .comparing import near, standard_of
-from .domain import allowed_of
+from .domain import allowed_of, offset_of, record_of_sensor
 
 
 @dataclass(frozen=True)
@@ -92,6 +95,33 @@ class SettledDetail(APIView):
             return reply(settled(np.empty(0), np.empty(0)))
         newest = store.read(run, max(run.length_s - LOOKS_S, 0.0), None)
         return reply(settled(newest.time_s, newest.reading_c))
+
+
+@dataclass(frozen=True)
+class InputAloneInput:
+    """What was fed in place of the sensor, how it was joined, and the display's smallest step, °C."""
+
+    fed: list[Fed]
+    source: Source = field(default_factory=Source)
+    digit_c: float = 0.1
+
+
+class InputAloneAsked(APIView):
+    changes_rig = False
+
+    @endpoint("inputAlone", InputAlone, InputAloneInput)
+    def post(self, request: Request, slug: str) -> Response:
+        """Of the rig's input; the sensor's share by the newest comparison near the working temperature."""
+        rig = get_object_or_404(Rig, slug=slug)
+        if not rig.sensor:
+            raise refuse("parts", "choose the parts first", "a sensor")
+        given, known = read(request, InputAloneInput), offset_of(rig)
+        newest = record_of_sensor(rig)[-1:]
+        whole = Whole(newest[0].error_c, newest[0].expanded_c) if newest else None
+        in_force = known.correction if known.school is OffsetSchool.ADDED_TO_READING else NOTHING
+        return reply(
+            input_alone(rig.sensor, tuple(given.fed), given.source, in_force, given.digit_c, rig.working_c, whole)
+        )
 
 
 @dataclass(frozen=True)

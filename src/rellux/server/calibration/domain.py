@@ -18,6 +18,7 @@ from rellux.core.calibration.due import (
     ComparedAt,
     DueAgain,
     Interval,
+    Since,
     calibration_findings,
     due_again,
     of_the_work,
@@ -47,6 +48,7 @@ from rellux.server.links.maps import map_of
 from rellux.server.links.models import LinkState
 from rellux.server.rigs.domain import purpose_of
 from rellux.server.rigs.models import Rig
+from rellux.server.runs.models import Run
 from rellux.server.setup.domain import current_values, rig_facts, working_values
 
 from .models import Calibration, CalibrationPlan
@@ -127,7 +129,7 @@ def _compared(c: Calibration, piece: str) -> Compared:
     near = sum(p["reference_c"] for p in c.pairs) / len(c.pairs) + rule.added_c
     display = sum(p["display_c"] for p in c.pairs) / len(c.pairs)
     high = reads_high(rule.school, c.as_found_c + rule.beside_c(display), c.error_c)
-    return Compared(f"{localtime(c.at):%-d %B %Y}", c.sensor, near, high, c.uncertainty_c, rule.added_c, piece)
+    return Compared(f"{localtime(c.at):%-d %B %Y}", c.sensor, near, high, c.uncertainty_c, rule.certified_c, piece)
 
 
 def of_sensor(rig: Rig) -> QuerySet[Calibration]:
@@ -231,8 +233,22 @@ def again(rig: Rig) -> Again:
         return Again(record, found, ELSEWHERE, ELSEWHERE.after(timezone.localdate(newest.at)))
     plan = plan_of(rig)
     school = Interval(plan.interval) if plan else Interval.RECORD
-    due = due_again(school, plan.days if plan else None, len(record), rig.sensor, rig.working_c, found)
+    since = _since(rig, record[-1])
+    due = due_again(school, plan.days if plan else None, len(record), rig.sensor, rig.working_c, found, since)
     return Again(record, found, due, due.after(timezone.localdate(record[-1].at)))
+
+
+def _since(rig: Rig, newest: RecordPoint) -> Since:
+    """What happened to the rig since its newest comparison."""
+    runs = rig.runs.filter(removed_at__isnull=True, started_at__gt=newest.at, peak_c__gt=purpose_of(rig).highest_c)
+    hot = runs.exclude(source=Run.Source.SIMULATED).order_by("-peak_c").first()
+    exchanged, place = rig.controllers.filter(fresh=True).first(), place_of(rig, EquipmentRole.SENSOR)
+    return Since(
+        timezone.localdate(hot.started_at) if hot else None,
+        hot.peak_c if hot and hot.peak_c is not None else 0.0,
+        timezone.localdate(exchanged.at) if exchanged and exchanged.at > newest.at else None,
+        timezone.localdate(place.since) if place and place.since > newest.at else None,
+    )
 
 
 def _added_now(rig: Rig) -> float:

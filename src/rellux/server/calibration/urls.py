@@ -9,6 +9,7 @@ urlpatterns = [
     path("rigs/<slug:slug>/calibration/preview", views.CalibrationPreview.as_view()),
     path("rigs/<slug:slug>/calibration/reference", bench_views.StandardAsked.as_view()),
     path("rigs/<slug:slug>/calibration/settled", bench_views.SettledDetail.as_view()),
+    path("rigs/<slug:slug>/calibration/input", bench_views.InputAloneAsked.as_view()),
     path("rigs/<slug:slug>/calibration/exchange", bench_views.ExchangeAsked.as_view()),
     path("rigs/<slug:slug>/calibration/several", several_views.SeveralDetail.as_view()),
     path("rigs/<slug:slug>/calibration/several/preview", several_views.SeveralPreview.as_view()),

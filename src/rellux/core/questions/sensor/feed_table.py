@@ -4,7 +4,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from ...form import choice, number
-from ...sensing.feed_table import Lead, table
+from ...sensing.feed_table import LEADS, Lead, table
 from ...sensing.thermocouples import TYPES
 from ...units import Kind
 from ..answer import Answer, Axis, Known, Question, Table, Topic
@@ -25,11 +25,7 @@ class FeedInput:
     terminals_c: float = number("Input's terminals now", Kind.TEMPERATURE, -40, 100, 25, when=("sensor", tuple(TYPES)))
     lead: Lead = choice(
         "Joined with",
-        {
-            Lead.COPPER: "Millivolts by copper leads",
-            Lead.EXTENSION: "Millivolts by extension wire",
-            Lead.SIMULATOR: "Simulator by extension wire",
-        },
+        LEADS,
         Lead.COPPER,
         when=("sensor", tuple(TYPES)),
     )

@@ -1,0 +1,81 @@
+import { useEffect, useRef, useState } from 'react'
+import type { Schemas } from '../api/client'
+import { useKept } from '../api/kept'
+import { duration } from '../units/quantity'
+
+/** A pair is read within so many seconds of its moment. */
+const NOW_S = 4
+const TICK_MS = 250
+
+interface Going {
+  begun: number
+  every_s: number
+  pairs: number
+}
+
+/** Which moment comes next and how far off it is, s; null once all are over. Times in ms. */
+export function nextMoment(going: Going, now: number) {
+  const passed = (now - going.begun) / 1000
+  const next = Math.max(Math.ceil((passed - NOW_S) / going.every_s), 0)
+  return next < going.pairs ? { pair: next, in_s: next * going.every_s - passed } : null
+}
+
+interface Props {
+  slug: string
+  moments: Schemas['Moments']
+  /** The moment of a pair has come: its display is taken. */
+  onNow: (pair: number) => void
+}
+
+/** Says when to read each pair of a cycling rig, so that they are spread evenly over whole cycles. */
+export function SayWhen({ slug, moments, onNow }: Props) {
+  const [going, set] = useKept<Going | null>(`say when ${slug}`, null)
+  const [now, setNow] = useState(() => Date.now())
+  const taken = useRef(-1)
+  const latest = useRef(onNow)
+  useEffect(() => {
+    latest.current = onNow
+  })
+  useEffect(() => {
+    if (!going) return
+    const clock = setInterval(() => setNow(Date.now()), TICK_MS)
+    return () => clearInterval(clock)
+  }, [going])
+  const next = going && nextMoment(going, now)
+  const due = next && next.in_s <= 0 ? next.pair : -1
+  useEffect(() => {
+    if (due > taken.current) {
+      taken.current = due
+      latest.current(due)
+    }
+  }, [due])
+  const begin = () => {
+    taken.current = -1
+    setNow(Date.now())
+    set({ begun: Date.now() + moments.every_s * 1000, every_s: moments.every_s, pairs: moments.pairs })
+  }
+  if (!going || !next)
+    return (
+      <div className="row">
+        <button type="button" className="button" onClick={begin}>
+          Say when to read
+        </button>
+        {going && <span className="dim">All {going.pairs} moments are over.</span>}
+      </div>
+    )
+  const { text, unit } = duration(Math.max(Math.ceil(next.in_s), 0))
+  return (
+    <div className="say-when" role="timer" aria-live="assertive">
+      {due >= 0 ? (
+        <b className="huge">Now: read both, pair {due + 1}</b>
+      ) : (
+        <span>
+          Pair {next.pair + 1} of {going.pairs} in <b className="num huge">{`${text} ${unit}`}</b>
+        </span>
+      )}
+      <button type="button" className="button quiet" onClick={() => set(null)}>
+        Stop
+      </button>
+    </div>
+  )
+}
