@@ -80,7 +80,7 @@ def test_what_is_commented_out_or_stands_there_twice_or_is_no_value_is_not_taken
     found = read_back(BLOCK, twice)
     assert "setpoint_c" not in found.values and found.odd[0].field == "setpoint_c"
     assert read_back(BLOCK, pasted.replace("60.0", "WARM")).missing == ("setpoint_c",)
-    assert read_back(BLOCK, "").values == {} and len(read_back(BLOCK, "").missing) == 7
+    assert read_back(BLOCK, "").values == {} and len(read_back(BLOCK, "").missing) == 8
     assert read_back(BLOCK, pasted.replace("SET_POINT", "RESET_POINT")).missing == ("setpoint_c",)
     assert read_back(WORDS, filled(WORDS, SHEET)).values == {"mode": "pid", "setpoint_c": 60.0}
     assert read_back(WORDS, "mode = 3\ntarget=60").odd[0].accepted == "1, 2, 0"

@@ -182,6 +182,37 @@ def test_what_eats_the_window_is_told_from_the_record_and_the_newest_run(api, ri
     assert api.refused("GET", f"{path}?swing=much")["field"] == "swing"
 
 
+def test_what_was_entered_is_looked_at_once_more_and_has_a_label(api, rig, revision):
+    def rules():
+        return [f["rule"] for f in api.ok("GET", f"rigs/{rig}/calibration")["doubts"]]
+
+    assert api.client.get(f"/api/v1/rigs/{rig}/calibration/label.pdf").status_code == 400
+    body = {"reference": "T-09", "offset": offset(*STEADY, reference_u_c=0.05)}
+    api.ok("POST", f"rigs/{rig}/calibration", {"revision": revision(), "enter": True, **body})
+    assert "calibration.verify" in rules()
+    label = api.client.get(f"/api/v1/rigs/{rig}/calibration/label.pdf?unit=F")
+    assert label.status_code == 200 and label.content.count(b"/Type /Page\n") == 1
+    again = {"reference": "T-09", "offset": offset(*((60.0, 60.0),) * 3, reference_u_c=0.05)}
+    api.ok("POST", f"rigs/{rig}/calibration", {"revision": revision(), "enter": False, **again})
+    assert "calibration.verify" not in rules()
+
+
+def test_a_narrower_guard_band_needs_a_reason_and_counts_from_then_on(api, rig, revision):
+    plan = {"interval": "practice", "allowed_c": 0.6, "guard": 0.5}
+    path = f"rigs/{rig}/calibration"
+    assert api.refused("PUT", f"{path}/plan", {"revision": revision(), **plan})["field"] == "why"
+    assert api.refused("PUT", f"{path}/plan", {"revision": revision(), **plan, "guard": 9})["field"] == "guard"
+    api.ok("PUT", f"{path}/plan", {"revision": revision(), **plan, "guard": 1.0})
+    before = api.ok("POST", f"{path}/preview", offset(*STEADY, reference_u_c=0.05))["conforms"]["accept_to"]["value"]
+    view = api.ok("PUT", f"{path}/plan", {"revision": revision(), **plan, "why": "only a drying oven"})
+    assert view["plan"]["guard"] == 0.5
+    after = api.ok("POST", f"{path}/preview", offset(*STEADY, reference_u_c=0.05))["conforms"]
+    assert after["accept_to"]["value"] > before and "as chosen" in after["accept_to"]["reason"]
+    file = b"".join(api.client.get(f"/api/v1/rigs/{rig}/export").streaming_content)
+    again = api.client.post("/api/v1/rigs/import", {"file": io.BytesIO(file)}).json()["slug"]
+    assert api.ok("GET", f"rigs/{again}/calibration")["plan"]["guard"] == 0.5
+
+
 def test_a_run_hotter_than_ever_allowed_makes_it_due(api, rig, revision):
     saved(api, rig, revision)
     row, soon = Rig.objects.get(slug=rig), timezone.now() + timedelta(minutes=1)

@@ -145,6 +145,8 @@ def test_what_is_said_when_it_is_due_and_when_the_newest_left_its_chart():
     due, today = date(2026, 6, 1), date(2026, 6, 1)
     assert [f.rule for f in calibration_findings(calm, 6, due, "", today)] == ["calibration.due"]
     assert not list(calibration_findings(calm, 6, date(2026, 6, 2), "", today))  # near miss
+    entered = calibration_findings(calm, 6, date(2026, 6, 2), "", today, date(2026, 5, 30))
+    assert [f.rule for f in entered] == ["calibration.verify"]
     jumped = corrected(tuple(Aged(60.0 * i, 0.1 * (i % 2) + 5.0 * (i == 9), 0.1) for i in range(10)), 9.0)
     assert [f.rule for f in calibration_findings(jumped, 10, date(2027, 1, 1), "", today)] == ["calibration.chart"]
 
@@ -188,6 +190,19 @@ def follows(random, seconds, slope_per_min, noise=0.05, hangs=0.9, step=2.0, swi
     for i in range(1, len(t)):
         wander[i] = hangs * wander[i - 1] + random.normal(0, noise * np.sqrt(1 - hangs**2))
     return t, 100.0 + slope_per_min * t / 60.0 + wander + swing / 2 * np.sin(2 * np.pi * t / period)
+
+
+def test_a_narrower_guard_band_accepts_more_and_says_its_risk():
+    """JCGM 106:2012, 8.3.2 and 9.3: with simple acceptance what is just accepted is outside every second time."""
+    whole, half, none = (conformity(0.85, 0.1, 0.2, 1.0, guard) for guard in (1.0, 0.5, 0.0))
+    assert (whole.conforms, half.conforms) == (Conforms.UNSURE, Conforms.YES) and "as chosen" in half.says
+    assert conformity(0.95, 0.1, 0.2, 1.0, 0.5).conforms is Conforms.UNSURE
+    assert conformity(1.01, 0.1, 0.2, 1.0, 0.0).conforms is Conforms.NO and "50 %" in none.accept_to.reason
+    one_in = 1.0 - scipy.stats.norm.cdf(1.0)  # half of U is one standard uncertainty
+    assert f"{100 * one_in:.2g} %" in half.accept_to.reason
+    for guard in (-0.1, 2.1):
+        with pytest.raises(Refused):
+            conformity(0.0, 0.1, 0.2, 1.0, guard)
 
 
 def test_it_says_compare_now_only_when_it_has_settled():

@@ -14,7 +14,13 @@ from rellux.core.calibration.schools import OffsetSchool
 from rellux.core.calibration.several import Level, Takes, level_of, several, temperatures
 from rellux.core.calibration.verdicts import Advice
 from rellux.core.errors import Refused
+from rellux.core.menus.meaning import sheet_of, wanted_counts
+from rellux.core.menus.shipped.larch import LARCH
+from rellux.core.menus.shipped.osier import OSIER
+from rellux.core.menus.shipped.teasel import TEASEL
 from rellux.core.sensing.thermocouples import emf, temperature
+from rellux.core.setup.parameters import corrected_sheet, correction_of, half_corrected
+from rellux.core.setup.text_block import TextBlock, filled, read_back
 
 GAIN, POINTS = Correcting.GAIN, Correcting.POINTS
 FINE = {"step_c": 1e-6, "gain_step": 1e-9}
@@ -198,3 +204,37 @@ def test_what_a_sensor_is_off_by_elsewhere_is_no_drift():
     assert of_the_work(day, 65.0) == [1]
     assert of_the_work([*day, ComparedAt(40.0, 94.0, 0.2)], 65.0) == [1, 3]
     assert of_the_work([ComparedAt(10.0, 60.0, 95.0)], 65.0) == []
+
+
+def test_an_offset_is_never_entered_without_its_gain():
+    corrected = {"offset_c": -6.0, "offset_school": "added_to_reading", "gain_correction": 1.02, "correction": "offset"}
+    assert "gain of 1.02" in half_corrected(corrected, {"offset_c"})
+    assert not half_corrected(corrected, {"offset_c", "gain_correction"})
+    assert not half_corrected({**corrected, "gain_correction": 1.0}, {"offset_c"})
+    points = corrected_sheet(Correction(points=(CorrectionPoint(0.0, 1.0), CorrectionPoint(100.0, -1.0))), {})
+    two = {f"point_{n}_{what}_c" for n in (1, 2) for what in ("at", "add")}
+    assert not half_corrected(points, two) and "by points" in half_corrected(points, two - {"point_2_add_c"})
+    block = TextBlock("o = {offset_c:.3f}\ng = {gain_correction:.4f}", unit="F")
+    said = filled(block, corrected)
+    assert "o = -11.440" in said and "g = 1.0200" in said  # 1.8 × −6 + 32 × (1 − 1.02)
+    assert read_back(block, said).values["offset_c"] == pytest.approx(-6.0, abs=1e-3)
+    with pytest.raises(Refused, match="alone it is wrong"):
+        filled(TextBlock("o = {offset_c:.3f}"), corrected)
+
+
+@pytest.mark.parametrize("unit", ["C", "F"])
+def test_a_walk_takes_gain_and_offset_or_points_into_a_controller_and_reads_them_back(unit):
+    """Two invented controllers: one with a gain, one with two points; what their pages then mean is what was wanted."""
+    gain = {"display_unit": unit, "offset_c": -2.0, "gain_correction": 1.01, "offset_school": "added_to_reading"}
+    bent = Correction(points=(CorrectionPoint(0.0, 1.0), CorrectionPoint(100.0, -1.5)))
+    points = {"display_unit": unit, **corrected_sheet(bent, {})}
+    for made, sheet, names in ((TEASEL, gain, ("offset_c", "gain_correction")), (OSIER, points, ("point_2_add_c",))):
+        wanted = wanted_counts(made, sheet)
+        counts = tuple(wanted.counts.get(p.key, p.default) for p in made.pages)
+        back = sheet_of(made, counts)
+        assert not {u.name for u in wanted.unheld} & set(names)
+        assert all(back[n] == pytest.approx(sheet[n], abs=0.6) for n in names)
+        shown = [correction_of({**sheet, **s}).shown(100.0) for s in (sheet, {n: back[n] for n in names})]
+        assert shown[0] == pytest.approx(shown[1], abs=0.6)
+    assert "offset_c" in {u.name for u in wanted_counts(LARCH, gain).unheld}  # it has no gain
+    assert sheet_of(OSIER, counts)["correction"] == "points"

@@ -4,6 +4,7 @@ from functools import partial
 from math import inf
 
 from rellux.core.calibration.corrections import Correction
+from rellux.core.calibration.due import Since
 from rellux.core.calibration.references import ReferenceKind
 
 from .exempt import NUMERICAL
@@ -49,6 +50,8 @@ _STATED: dict[str, object] = {
     "drift.AHEAD_DAYS": 730,
     "due.ONCE_A_YEAR": 365,
     "exchange.LARGEST_DIGIT_C": 10.0,
+    "conformity.WHOLE_U": 1.0,
+    "conformity.WIDEST": 2.0,
     "corrections.MOST_POINTS": 5,
     "corrections.NOTHING": Correction(0.0, 1.0, ()),
     "due.CLOSE_C": 10.0,
@@ -58,6 +61,7 @@ _STATED: dict[str, object] = {
     "drift.LEAST_CHARTED": 5,
     "drift.LEAST_COMPARED": 3,
     "due.LONGEST_DAYS": 730,
+    "due.NOTHING_SINCE": Since(None, 0.0, None, None),
     "due.MOST_ALLOWED_C": 200.0,
     "due.OLD_DAYS": 180,
     "due.SHORTEST_DAYS": 7,

@@ -42,7 +42,13 @@ export function Again({ rig, data }: { rig: Rig; data: Compared }) {
 
 function PlanForm({ rig, data, onDone }: { rig: Rig; data: Compared; onDone: () => void }) {
   const { label } = useWords()
-  const [plan, setPlan] = useState({ interval: data.plan.interval, days: data.plan.days, allowed_c: data.plan.allowed_c, why: '' })
+  const [plan, setPlan] = useState({
+    interval: data.plan.interval,
+    days: data.plan.days,
+    allowed_c: data.plan.allowed_c,
+    guard: data.plan.guard,
+    why: '',
+  })
   const save = useChange(rig.slug, () =>
     need(
       api.PUT('/api/v1/rigs/{slug}/calibration/plan', {
@@ -82,6 +88,14 @@ function PlanForm({ rig, data, onDone }: { rig: Rig; data: Compared; onDone: () 
           hint="Empty: what a new sensor of its class may be off"
           onChange={(allowed_c) => setPlan({ ...plan, allowed_c })}
           problem={problemOf(save.error, 'allowed_c')}
+        />
+        <NumberField
+          label={label('guard')}
+          kind="ratio"
+          value={plan.guard}
+          hint="1: accepted is what is within by all of U. Less needs a reason."
+          onChange={(guard) => setPlan({ ...plan, guard: guard ?? 1 })}
+          problem={problemOf(save.error, 'guard')}
         />
         <TextField label="Why" value={plan.why} onChange={(why) => setPlan({ ...plan, why })} problem={problemOf(save.error, 'why')} />
       </div>

@@ -26,6 +26,10 @@ export function Kept({ rig, data }: { rig: Rig; data: Compared }) {
         ))}
       </ul>
       <p>
+        <a href={`/api/v1/rigs/${rig.slug}/calibration/label.pdf?unit=${unit}`} target="_blank" rel="noreferrer">
+          A label for the rig
+        </a>{' '}
+        (with a code that opens this page at the address you see now) ·{' '}
         <a href={`/api/v1/rigs/${rig.slug}/calibration.csv`}>All of them as a table (CSV, °C)</a>
       </p>
     </details>

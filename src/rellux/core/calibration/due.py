@@ -37,6 +37,7 @@ class Interval(StrEnum):
     RECORD = "record"
 
 
+DUE = "calibration.due"
 SAYS = {
     Interval.RECORD: "From its record",
     Interval.PRACTICE: "By age and use",
@@ -188,11 +189,22 @@ def check_plan(school: Interval, days: int | None, allowed_c: float | None) -> N
     refuse_all(problems)
 
 
-def calibration_findings(found: Drift, compared: int, due: date, why: str, today: date) -> Iterator[Finding]:
-    """That it is due; and that the newest of ``compared`` comparisons is outside its chart."""
+def calibration_findings(
+    found: Drift, compared: int, due: date, why: str, today: date, entered: date | None = None
+) -> Iterator[Finding]:
+    """That it is due; that the newest of ``compared`` comparisons is outside its chart; and that what was ``entered`` on a day has not been
+    looked at since."""
+    if entered is not None:
+        yield Finding(
+            "calibration.verify",
+            Severity.ADVICE,
+            title="Compare once more with what was entered",
+            reason=f"Its correction was changed on {entered:%-d %B %Y}, and nothing was compared since: a wrong sign doubles the error.",
+            fix="Let it settle and take another set of pairs; they must agree within their uncertainty. Record it, left as found.",
+        )
     if due <= today:
         yield Finding(
-            "calibration.due",
+            DUE,
             Severity.ADVICE,
             title="Compare the display again",
             reason=f"It was due on {due:%-d %B %Y}. {why}",

@@ -22,7 +22,7 @@ from ..units import ABSOLUTE_ZERO_C, Kind
 from .belief import Belief, Circumstances, believed
 from .causes import Causes
 from .certificates import HOTTEST_C, MOST_CERTIFIED_C, CertificateSays, Compared, correction, doubts, reads_high
-from .conformity import Conformity, conformity
+from .conformity import WHOLE_U, Conformity, conformity
 from .corrections import Correction, CorrectionPoint
 from .lines import ErrorLine, error_line
 from .repeats import UNRECOVERED, Pooled, repeats
@@ -99,13 +99,15 @@ class OffsetRule:
 @dataclass(frozen=True)
 class KnownBefore:
     """What is known of this sensor and place: its last comparison, how single pairs scattered in earlier ones, the room, the hottest it
-    may be and how far the display may be off, °C; ``allowed_c`` is by default what its class permits when new."""
+    may be and how far the display may be off, °C; ``allowed_c`` is by default what its class permits when new;
+    ``guard``: the guard band in expanded uncertainties."""
 
     before: Compared | None = None
     pooled: Pooled | None = None
     room_c: float = 20.0
     highest_c: float | None = None
     allowed_c: float | None = None
+    guard: float = WHOLE_U
 
 
 @dataclass(frozen=True)
@@ -225,7 +227,7 @@ def work_out(pairs: tuple[Pair, ...], rule: OffsetRule, sensor: str, known: Know
         judged.says,
         judged.advice in NEEDS_REASON,
         belief,
-        conformity(error.value, belief.combined.value, uncertainty.value, allowed) if allowed else None,
+        conformity(error.value, belief.combined.value, uncertainty.value, allowed, known.guard) if allowed else None,
         error_line(display, reference),
         judged.causes,
         doubts((before, now)) if before else (),

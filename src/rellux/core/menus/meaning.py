@@ -15,7 +15,7 @@ from ..errors import Refused
 from ..messages import render
 from ..setup.dictionary import BY_NAME
 from ..setup.dictionary.parameter import ANYTHING, Value
-from ..setup.parameters import Sheet, spoken_value
+from ..setup.parameters import Sheet, half_corrected, spoken_value
 from ..units import Kind, from_unit, in_unit
 from .description import Description, Page, Values, shown
 from .machine import kind_of
@@ -71,7 +71,10 @@ def wanted_counts(description: Description, sheet: Sheet) -> Wanted:
         name = _name(page, sheet)
         if name not in sheet:
             continue
-        value = _number(page, name, sheet[name], unit, _gain(sheet))
+        if name == "offset_c" and (why := half_corrected(sheet, has_page)):
+            unheld.append(Unheld(name, why))
+            continue
+        value = _number(page, name, sheet[name], unit, _held_gain(description, sheet))
         if name in PID_NAMES:
             value = numbers[name] / page.scale if name in numbers else None
         if value is None or not isfinite(value):
@@ -149,6 +152,12 @@ def _means(page: Page, values: tuple[str, ...], sheet: Mapping[str, Value]) -> b
     """Whether a choice is what the sheet says; parts of it that the sheet or the choice leaves open fit anything."""
     pairs = [(sheet.get(n), v) for n, v in zip(page.sets, values, strict=False)]
     return any(v for _, v in pairs) and all(not v or asked is None or str(asked) == v for asked, v in pairs)
+
+
+def _held_gain(description: Description, sheet: Mapping[str, Value]) -> float:
+    """The gain as its page holds it: the offset beside it is counted with that one."""
+    page = next((p for p in description.pages if p.sets == ("gain_correction",)), None)
+    return round(_gain(sheet) / page.scale, page.decimals) * page.scale if page else _gain(sheet)
 
 
 def _gain(sheet: Mapping[str, Value]) -> float:

@@ -3,7 +3,7 @@
 A sheet is a mapping from the names of the dictionary to values in the core's units (°C, s, %).
 """
 
-from collections.abc import Iterable
+from collections.abc import Container, Iterable
 from dataclasses import replace
 
 from ..calibration.corrections import MOST_POINTS, Correction, CorrectionPoint, check_correction
@@ -162,6 +162,25 @@ def is_corrected(sheet: Sheet) -> bool:
     """Whether more than an offset corrects the reading."""
     it = correction_of(sheet)
     return it.gain != 1.0 or bool(it.points)
+
+
+def half_corrected(sheet: Sheet, has: Container[str]) -> str:
+    """Why an offset must not be entered where a sheet corrects by more than that and only parameters that it ``has`` can be set; empty
+    where it may."""
+    it = correction_of(sheet)
+    if it.gain != 1.0 and "gain_correction" not in has:
+        return f"it belongs to a gain of {it.gain:g}, which cannot be set here: alone it is wrong"
+    if any(f"point_{n}_{what}_c" not in has for n in range(1, len(_least(it)) + 1) for what in ("at", "add")):
+        return "it belongs to a correction by points, which cannot be set here: alone it is wrong"
+    return ""
+
+
+def _least(it: Correction) -> tuple[CorrectionPoint, ...]:
+    """The points without those at the end that only go on with the last one's number."""
+    points = it.points
+    while len(points) > 1 and points[-1].add_c == points[-2].add_c:
+        points = points[:-1]
+    return points
 
 
 def corrected_sheet(it: Correction, before: Sheet) -> Sheet:

@@ -10,6 +10,7 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field, replace
 from math import inf, isfinite
 
+from ..calibration.corrections import offset_from_unit, offset_in_unit
 from ..control.languages import Form, Language, Rate, spoken, understood
 from ..control.pid import PID
 from ..errors import Problem, refuse, refuse_all
@@ -17,8 +18,8 @@ from ..messages import of_kind, span
 from ..slots import MOST_DECIMALS, NUMBER, SLOT, factor_of
 from ..units import from_unit, in_unit
 from .dictionary import BY_NAME
-from .dictionary.parameter import Value
-from .parameters import Sheet
+from .dictionary.parameter import ANYTHING, Value
+from .parameters import Sheet, half_corrected
 
 GAINS = ("kp", "ki", "kd")
 PID_NAMES = ("proportional_band_c", "integral_time_s", "derivative_time_s")
@@ -35,6 +36,7 @@ _COMMENT = re.compile(r"//[^\n]*|/\*.*?\*/|^[ \t]*#(?!define\b)[^\n]*", re.DOTAL
 TEMPLATE = """\
 const float SET_POINT  = {setpoint_c:.1f};
 const float SET_MOST   = {setpoint_high_c:.1f};
+const float GAIN       = {gain_correction:.4f};
 const float OFFSET     = {offset_c:.2f};
 const float KP         = {kp:.4f};
 const float KI         = {ki:.6f};
@@ -97,13 +99,18 @@ def sets_of(block: TextBlock) -> frozenset[str]:
 def filled(block: TextBlock, sheet: Sheet) -> str:
     """The block with the values of a sheet. Raises ``Refused`` for a place that the sheet has no value for, or that it cannot say."""
     check_block(block)
+    has = sets_of(block)
+    if "offset_c" in has and (why := half_corrected(sheet, has)):
+        raise refuse("offset_c", why, "a place for it in the block, as {gain_correction:.4f}")
     gains = _gains(block, sheet)
+    gain = _gain(block, sheet)
 
     def said(match: re.Match[str]) -> str:
         if not match[1]:
             return match[0][0]
         place = _place(match)
-        return _written(block, place, gains[GAINS.index(place.name)] if place.name in GAINS else sheet.get(place.name))
+        value = gains[GAINS.index(place.name)] if place.name in GAINS else sheet.get(place.name, _without(place.name))
+        return _written(block, place, value, gain)
 
     return _PLACE.sub(said, block.template)
 
@@ -147,6 +154,9 @@ def read_back(block: TextBlock, text: str, template: str = "") -> ReadBack:
                 values[place.name] = value
     if all(g in gains for g in GAINS):
         values |= _pid(block, gains)
+    if "offset_c" in values and "gain_correction" in values:  # beside a gain it is another number in another unit
+        counted = in_unit(float(values["offset_c"]), BY_NAME["offset_c"].kind, block.unit)
+        values["offset_c"] = offset_from_unit(counted, float(values["gain_correction"]), block.unit)
     return ReadBack(values, tuple(dict.fromkeys(missing)), tuple(odd))
 
 
@@ -178,12 +188,30 @@ def _place(match: re.Match[str]) -> Place:
     return Place(match[1], factor_of(match[2]) if match[2] else 1.0, int(match[3]) if match[3] else None)
 
 
-def _written(block: TextBlock, place: Place, value: Value | None) -> str:
+def _gain(block: TextBlock, sheet: Sheet) -> float:
+    """The gain as the block's digits make it: the offset beside it is counted with that one."""
+    gain = float(sheet.get("gain_correction", 1.0))
+    place = next((p for p in places(block.template) if p.name == "gain_correction"), None)
+    return float(_written(block, place, gain, gain)) / place.scale if place else gain
+
+
+def _without(name: str) -> Value | None:
+    """What a sheet of before the parameter existed is taken to say: that it does nothing."""
+    without = BY_NAME[name].without
+    return None if without == ANYTHING else without
+
+
+def _written(block: TextBlock, place: Place, value: Value | None, gain: float) -> str:
     if value is None:
         raise refuse(place.name, "the sheet has no value for it", "a value under Values")
     if isinstance(value, str):
         return block.words.get(place.name, {}).get(value, value)
-    shown = value if place.name in GAINS else in_unit(value, BY_NAME[place.name].kind, block.unit)
+    if place.name in GAINS:
+        shown = value
+    elif place.name == "offset_c":
+        shown = offset_in_unit(value, gain, block.unit)
+    else:
+        shown = in_unit(value, BY_NAME[place.name].kind, block.unit)
     if not isfinite(shown):
         raise refuse(place.name, "has no number", "a number")
     return f"{shown * place.scale:.{place.digits}f}" if place.digits is not None else f"{shown * place.scale:.10g}"

@@ -11,6 +11,7 @@ from django.utils.timezone import localtime
 
 from rellux.core.calibration.belief import Circumstances
 from rellux.core.calibration.certificates import CertificateSays, Compared, reads_high
+from rellux.core.calibration.conformity import WHOLE_U, check_guard
 from rellux.core.calibration.corrections import NOTHING, Correction, CorrectionPoint
 from rellux.core.calibration.drift import Aged, Drift, drift
 from rellux.core.calibration.due import (
@@ -50,9 +51,12 @@ from rellux.server.rigs.domain import purpose_of
 from rellux.server.rigs.models import Rig
 from rellux.server.runs.models import Run
 from rellux.server.setup.domain import current_values, rig_facts, working_values
+from rellux.server.setup.models import Sheet
 
 from .models import Calibration, CalibrationPlan
 
+ENTERED_HERE = "calibration"
+"""Why a sheet was written, where this station did it."""
 USUAL_STEP_C = 0.1
 """Step of an offset where nothing is known of the controller, °C (common practice, no source)."""
 
@@ -182,21 +186,24 @@ def known_before(rig: Rig) -> KnownBefore:
     purpose, fitted = purpose_of(rig), place_of(rig, EquipmentRole.SENSOR)
     now = (rig.sensor, fitted.equipment.name if fitted else "")
     before = next((c for c in reversed(compared(rig)) if c.probe == now), None)
-    return KnownBefore(before, scatter_before(rig), purpose.ambient_c, purpose.highest_c, allowed_of(rig))
+    plan = plan_of(rig)
+    guard = plan.guard if plan else WHOLE_U
+    return KnownBefore(before, scatter_before(rig), purpose.ambient_c, purpose.highest_c, allowed_of(rig), guard)
 
 
-def known_then(scatter_before: dict[str, Any], allowed_c: float | None) -> KnownBefore:
+def known_then(scatter_before: dict[str, Any], allowed_c: float | None, guard: float = WHOLE_U) -> KnownBefore:
     """What was known when a comparison was recorded. Raises ``ValueError`` or ``TypeError`` for what cannot be."""
     before = Pooled(**scatter_before) if scatter_before else None
     if before and not (before.s_c >= 0 and before.freedom > 0):
         raise ValueError("a scatter that is none")
-    return KnownBefore(pooled=before, allowed_c=allowed_c)
+    check_guard(guard)
+    return KnownBefore(pooled=before, allowed_c=allowed_c, guard=guard)
 
 
 def worked_again(c: Calibration) -> OffsetResult:
     """A recorded comparison, worked out from its pairs as it was then."""
     pairs = tuple(Pair(**p) for p in c.pairs)
-    return work_out(pairs, rule_from(c.rule, c.school), c.sensor, known_then(c.scatter_before, c.allowed_c))
+    return work_out(pairs, rule_from(c.rule, c.school), c.sensor, known_then(c.scatter_before, c.allowed_c, c.guard))
 
 
 def plan_of(rig: Rig) -> CalibrationPlan | None:
@@ -267,7 +274,19 @@ def findings_of_calibration(rig: Rig) -> list[Finding]:
     it = again(rig)
     if it.due is None or it.after is None:
         return []
-    return list(calibration_findings(it.drift, len(it.record), it.due, it.after.why, timezone.localdate()))
+    today, entered = timezone.localdate(), _entered_since(rig)
+    return list(calibration_findings(it.drift, len(it.record), it.due, it.after.why, today, entered))
+
+
+def _entered_since(rig: Rig) -> date | None:
+    """When a correction was entered that no comparison has looked at since."""
+    newest = rig.calibrations.first()
+    if newest is None:
+        return None
+    if newest.as_left_c != newest.as_found_c:
+        return timezone.localdate(newest.at)
+    later = rig.sheets.filter(at__gt=newest.at, kind=Sheet.Kind.AS_LEFT, why=ENTERED_HERE).first()
+    return timezone.localdate(later.at) if later else None
 
 
 def dates_of_calibration(rig: Rig) -> list[tuple[str, date]]:

@@ -2,6 +2,7 @@
 
 from django.db import models
 
+from rellux.core.calibration.conformity import WHOLE_U
 from rellux.core.calibration.due import Interval
 from rellux.core.calibration.schools import OffsetSchool
 from rellux.server.choices import choices_of
@@ -27,6 +28,7 @@ class Calibration(models.Model):
     compared_with = models.JSONField(default=dict, blank=True)
     scatter_before = models.JSONField(default=dict, blank=True)
     allowed_c = models.FloatField(null=True, blank=True)
+    guard = models.FloatField(default=WHOLE_U)
 
     class Meta:
         ordering = ("-at", "-pk")
@@ -41,6 +43,7 @@ class CalibrationPlan(models.Model):
     interval = models.CharField(max_length=10, choices=choices_of(Interval))
     days = models.PositiveIntegerField(null=True, blank=True)
     allowed_c = models.FloatField(null=True, blank=True)
+    guard = models.FloatField(default=WHOLE_U)
     why = models.CharField(max_length=400, blank=True)
 
     class Meta:

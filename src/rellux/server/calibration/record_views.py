@@ -9,7 +9,9 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
 
+from rellux.core.calibration.conformity import WHOLE_U, check_guard
 from rellux.core.calibration.due import SAYS, Interval, check_plan
+from rellux.core.calibration.verdicts import LEAST_REASON
 from rellux.core.errors import refuse
 from rellux.core.proving.judging import LONGEST_WHY
 from rellux.core.spine import Station
@@ -27,12 +29,14 @@ from .views import CalibrationView, calibration_view
 
 @dataclass(frozen=True)
 class CalibrationPlanInput:
-    """``days``: of a fixed interval. ``allowed_c``: how far the display may be off, left out for what its class permits."""
+    """``days``: of a fixed interval. ``allowed_c``: how far the display may be off, left out for what its class permits.
+    ``guard``: the guard band in expanded uncertainties; less than all of U needs a reason."""
 
     revision: int
     interval: Interval
     days: int | None = None
     allowed_c: float | None = None
+    guard: float = WHOLE_U
     why: str = ""
 
 
@@ -41,6 +45,11 @@ class CalibrationPlanDetail(APIView):
     def put(self, request: Request, slug: str) -> Response:
         given = read(request, CalibrationPlanInput)
         check_plan(given.interval, given.days, given.allowed_c)
+        check_guard(given.guard)
+        if given.guard < WHOLE_U and len(given.why.strip()) < LEAST_REASON:
+            raise refuse(
+                "why", "a narrower guard band accepts what may be outside: say why", f"{LEAST_REASON} letters at least"
+            )
         if len(given.why.strip()) > LONGEST_WHY:
             raise refuse("why", "that is too long", f"up to {LONGEST_WHY} characters")
         with changing(slug, given.revision) as rig:
@@ -52,6 +61,7 @@ class CalibrationPlanDetail(APIView):
                 interval=given.interval.value,
                 days=given.days,
                 allowed_c=given.allowed_c,
+                guard=given.guard,
                 why=given.why.strip(),
             )
             note(
@@ -60,7 +70,12 @@ class CalibrationPlanDetail(APIView):
                 Station.CALIBRATION,
                 "When it is compared again",
                 before=_plain(before),
-                after={"interval": SAYS[given.interval], "days": given.days, "allowed_c": given.allowed_c},
+                after={
+                    "interval": SAYS[given.interval],
+                    "days": given.days,
+                    "allowed_c": given.allowed_c,
+                    "guard": given.guard,
+                },
                 why=given.why.strip(),
             )
         return reply(calibration_view(rig))
@@ -69,7 +84,12 @@ class CalibrationPlanDetail(APIView):
 def _plain(plan: CalibrationPlan | None) -> dict[str, object]:
     if plan is None:
         return {}
-    return {"interval": SAYS[Interval(plan.interval)], "days": plan.days, "allowed_c": plan.allowed_c}
+    return {
+        "interval": SAYS[Interval(plan.interval)],
+        "days": plan.days,
+        "allowed_c": plan.allowed_c,
+        "guard": plan.guard,
+    }
 
 
 class CalibrationCalendar(APIView):

@@ -28,7 +28,7 @@ from rellux.server.rigs.models import Rig
 from rellux.server.setup.domain import save_sheet, working_values
 from rellux.server.setup.models import Sheet
 
-from .domain import allowed_of, known_then, of_sensor, offset_of, rule_from
+from .domain import ENTERED_HERE, allowed_of, known_then, of_sensor, offset_of, rule_from
 from .models import Calibration
 
 
@@ -168,7 +168,7 @@ class SeveralDetail(APIView):
             check_entering(found.verdict, found.advice, why)
             before = working_values(rig)
             after = corrected_sheet(found.correction, before)
-            save_sheet(rig, {**before, **after}, Sheet.Kind.AS_LEFT, "calibration", request.user)
+            save_sheet(rig, {**before, **after}, Sheet.Kind.AS_LEFT, ENTERED_HERE, request.user)
             changed = {n: v for n, v in after.items() if before.get(n) != v}
             note(
                 rig,

@@ -11,9 +11,10 @@ from rest_framework.response import Response
 from rest_framework.views import APIView
 
 from rellux.core.calibration.certificates import doubts
+from rellux.core.calibration.conformity import WHOLE_U
 from rellux.core.calibration.drift import Drift
+from rellux.core.calibration.due import DUE, DueAgain, Interval
 from rellux.core.calibration.due import SAYS as SAYS_INTERVAL
-from rellux.core.calibration.due import DueAgain, Interval
 from rellux.core.calibration.offsets import OffsetResult
 from rellux.core.calibration.references import ReferenceInput, ReferencePlan, offered
 from rellux.core.calibration.schools import OffsetSchool, converted
@@ -35,7 +36,17 @@ from rellux.server.setup.domain import save_sheet, working_values
 from rellux.server.setup.models import Sheet
 
 from .comparing import OffsetInput, PairInput, comparison
-from .domain import RecordPoint, again, allowed_of, compared, offset_of, plain_rule, plan_of
+from .domain import (
+    ENTERED_HERE,
+    RecordPoint,
+    again,
+    allowed_of,
+    compared,
+    findings_of_calibration,
+    offset_of,
+    plain_rule,
+    plan_of,
+)
 from .models import Calibration
 
 
@@ -83,6 +94,7 @@ class CalibrationPlanView:
     interval: Interval
     days: int | None
     allowed_c: float | None
+    guard: float
     intervals: list[Option]
 
 
@@ -132,7 +144,7 @@ def calibration_view(rig: Rig) -> CalibrationView:
         plain(ReferenceInput()),
         instruments(),
         [_row(c, known.school) for c in rig.calibrations.all()],
-        list(doubts(compared(rig))),
+        [*doubts(compared(rig)), *(f for f in findings_of_calibration(rig) if f.rule != DUE)],
         it.record if it else [],
         it.drift if it else None,
         it.after if it else None,
@@ -141,6 +153,7 @@ def calibration_view(rig: Rig) -> CalibrationView:
             Interval(plan.interval) if plan else Interval.RECORD,
             plan.days if plan else None,
             plan.allowed_c if plan else None,
+            plan.guard if plan else WHOLE_U,
             [Option(key.value, words) for key, words in SAYS_INTERVAL.items()],
         ),
     )
@@ -212,10 +225,11 @@ class CalibrationDetail(APIView):
                 compared_with=given.offset.compared_with,
                 scatter_before=asdict(found.known.pooled) if found.known.pooled else {},
                 allowed_c=found.known.allowed_c,
+                guard=found.known.guard,
             )
             if given.enter:
                 entered = {"offset_school": rule.school.value, "offset_c": as_left}
-                save_sheet(rig, {**working_values(rig), **entered}, Sheet.Kind.AS_LEFT, "calibration", request.user)
+                save_sheet(rig, {**working_values(rig), **entered}, Sheet.Kind.AS_LEFT, ENTERED_HERE, request.user)
             note(
                 rig,
                 request.user,

@@ -14,7 +14,7 @@ from rest_framework.views import APIView
 from rellux.core.control.programme.executor import GOING
 from rellux.core.errors import Problem, Refused, refuse
 from rellux.core.setup.dictionary import BY_NAME
-from rellux.core.setup.parameters import spoken_value
+from rellux.core.setup.parameters import half_corrected, spoken_value
 from rellux.core.setup.writing import as_held, check_write
 from rellux.core.spine import Station
 from rellux.server.accounts.models import User
@@ -136,6 +136,8 @@ def _check_write(link: Link, window: str, values: dict[str, Any]) -> None:
         raise refuse("armed", "writing is armed in another window", "arm it here, which disarms the other")
     if live.status != "online":
         raise refuse("link", live.message or "the controller does not answer", "a controller that answers")
+    if "offset_c" in values and (why := half_corrected(working_values(link.rig), map_of(link).by_name)):
+        raise refuse("offset_c", why, "enter both at the controller’s own keys")
     if not values:
         raise refuse("values", "the controller already holds what the sheet says", "a value that differs")
     if "setpoint_c" in values and link.rig.programmes.filter(standing__in=[g.value for g in GOING]).exists():

@@ -72,9 +72,10 @@ KEPT: tuple[tuple[str, type[models.Model], tuple[str, ...]], ...] = (
             "compared_with",
             "scatter_before",
             "allowed_c",
+            "guard",
         ),
     ),
-    ("calibration_plans", CalibrationPlan, ("at", "who", "interval", "days", "allowed_c", "why")),
+    ("calibration_plans", CalibrationPlan, ("at", "who", "interval", "days", "allowed_c", "guard", "why")),
     ("entries", Entry, ("at", "who", "station", "title", "why", "before", "after")),
 )
 RIG = ("name", "kind", *PURPOSE_FIELDS, *PARTS_FIELDS, "circuit", "programme_forms", "created_at", "rewired_at")

@@ -18,6 +18,7 @@ from django.db import DatabaseError, models, transaction
 from django.utils.dateparse import parse_datetime
 from numpy.typing import NDArray
 
+from rellux.core.calibration.conformity import WHOLE_U, check_guard
 from rellux.core.calibration.due import Interval, check_plan
 from rellux.core.calibration.offsets import Pair, work_out
 from rellux.core.errors import Refused, refuse
@@ -199,7 +200,9 @@ def _section(data: dict[str, Any], key: str) -> list[dict[str, Any]]:
     if key == "parts":  # the user's own part is missing from them too
         rows = [{"title": "", "numbers": {}, **row} for row in rows]
     if key == "calibrations":
-        rows = [{"compared_with": {}, "scatter_before": {}, "allowed_c": None, **row} for row in rows]
+        rows = [{"compared_with": {}, "scatter_before": {}, "allowed_c": None, "guard": WHOLE_U, **row} for row in rows]
+    if key == "calibration_plans":
+        rows = [{"guard": WHOLE_U, **row} for row in rows]
     if key == "controllers":
         rows = [{"block": {}, **row} for row in rows]
     if key == "sheets":
@@ -224,8 +227,13 @@ def _check_calibration(row: dict[str, Any]) -> None:
     rule = rule_from(row["rule"], row["school"])
     if row["compared_with"]:
         reference_from(row["compared_with"])
-    known = known_then(row["scatter_before"], row["allowed_c"])
+    known = known_then(row["scatter_before"], row["allowed_c"], row["guard"])
     work_out(tuple(Pair(**p) for p in row["pairs"]), rule, row["sensor"], known)
+
+
+def _check_calibration_plan(row: dict[str, Any]) -> None:
+    check_plan(Interval(row["interval"]), row["days"], row["allowed_c"])
+    check_guard(row["guard"])
 
 
 def _check_proof(row: dict[str, Any]) -> None:
@@ -257,7 +265,7 @@ def _check_controller(row: dict[str, Any]) -> None:
 _RULES = {
     "kept": _check_kept,
     "calibrations": _check_calibration,
-    "calibration_plans": lambda row: check_plan(Interval(row["interval"]), row["days"], row["allowed_c"]),
+    "calibration_plans": _check_calibration_plan,
     "sheets": lambda row: check_values(row["values"]),
     "guard_plans": lambda row: plan_from(row["plan"]),
     "proofs": _check_proof,

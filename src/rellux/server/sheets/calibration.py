@@ -1,9 +1,12 @@
 """What a comparison's page says, from its row: worked out again from the pairs, so that every number can be followed."""
 
+from collections.abc import Iterator
+
 from django.utils.timezone import localtime
 
 from rellux.core.calibration.belief import WORDS
 from rellux.core.calibration.conformity import Conformity, Conforms
+from rellux.core.calibration.offsets import OffsetRule
 from rellux.core.calibration.references import KINDS
 from rellux.core.calibration.schools import SAYS
 from rellux.core.explain import Figure
@@ -13,6 +16,7 @@ from rellux.server.calibration.domain import again, reference_from, rule_from, w
 from rellux.server.calibration.models import Calibration
 from rellux.server.equipment.places import sensors_of
 
+from .calibration_label import CalibrationLabel
 from .calibration_sheet import CalibrationSheet
 
 ROUNDED = {
@@ -39,6 +43,7 @@ def calibration_of(c: Calibration) -> CalibrationSheet:
             "Offset as found, as left",
             f"{difference(c.as_found_c, '+.2g')}, {difference(c.as_left_c, '+.2g')} ({SAYS[rule.school]})",
         ),
+        *_beside(rule),
         ("Compare again", f"by {due:%-d %B %Y}" if due else "see the newest comparison"),
     )
     pairs = tuple(
@@ -51,6 +56,31 @@ def calibration_of(c: Calibration) -> CalibrationSheet:
     return CalibrationSheet(c.rig.name, facts, pairs, found, doubts, _decision(result.conforms))
 
 
+def label_of(c: Calibration, address: str) -> CalibrationLabel:
+    """The label of the newest comparison."""
+    due = again(c.rig).due
+    return CalibrationLabel(
+        c.rig.name,
+        (
+            f"compared {localtime(c.at):%-d %b %Y}, {c.who.lower()}",
+            f"with {c.reference}",
+            f"off by {difference(c.error_c, '+.2g')} ± {difference(c.uncertainty_c, '.2g')}",
+            f"offset left {difference(c.as_left_c, '+.2g')}",
+            f"again by {due:%-d %b %Y}" if due else "",
+        ),
+        address,
+    )
+
+
+def _beside(rule: OffsetRule) -> Iterator[tuple[str, str]]:
+    """What was in the controller beside the offset."""
+    if rule.gain != 1.0:
+        yield "Gain in the controller", f"{rule.gain:.4g}"
+    if rule.points:
+        points = ("{} at {}".format(difference(p.add_c, "+.2g"), temperature(p.at_c, ".0f")) for p in rule.points)
+        yield "Points in the controller", "; ".join(points)
+
+
 def _line(f: Figure) -> tuple[str, str, str]:
     return f.name, of_kind(f.value, f.kind, ".2f"), f"{f.formula}. {f.source}".strip(" .")
 
@@ -58,8 +88,4 @@ def _line(f: Figure) -> tuple[str, str, str]:
 def _decision(found: Conformity | None) -> str:
     if found is None:
         return "Nothing says how far this display may be off: no decision."
-    return (
-        f"{ROUNDED[found.conforms]}, as found: {found.says} Accepted is what lies within it by more than its uncertainty (JCGM 106, "
-        f"guarded "
-        f"acceptance, guard band U at {{95.45 %}})."
-    )
+    return f"{ROUNDED[found.conforms]}, as found: {found.says} {found.accept_to.reason} (JCGM 106, guarded acceptance, U at {{95.45 %}}.)"

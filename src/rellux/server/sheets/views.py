@@ -30,7 +30,8 @@ from rellux.server.rigs.domain import choice_of, purpose_of
 from rellux.server.rigs.models import Rig
 from rellux.server.wiring.domain import connection_list, every_finding, faults_of, positions_of, wiring_findings
 
-from .calibration import calibration_of
+from .calibration import calibration_of, label_of
+from .calibration_label import label_pdf
 from .calibration_sheet import calibration_pdf
 from .diagram import Drawn
 from .guarding import guarding_of
@@ -181,6 +182,19 @@ class CalibrationPdf(APIView):
         row = get_object_or_404(Calibration.objects.select_related("rig"), rig__slug=slug, pk=number)
         with printed_in(request.query_params.get("unit", "C")):
             return _pdf(calibration_pdf(calibration_of(row)), f"{slug}-comparison-{timezone.localdate(row.at)}")
+
+
+class CalibrationLabelPdf(APIView):
+    @endpoint("calibrationLabel", None, query={"unit": str})
+    def get(self, request: Request, slug: str) -> HttpResponse:
+        """A label with a code that opens this rig's calibration at the address it was printed from."""
+        rig = get_object_or_404(Rig, slug=slug)
+        newest = rig.calibrations.first()
+        if newest is None:
+            raise refuse("calibration", "nothing was compared yet", "a comparison")
+        address = request.build_absolute_uri(f"/rigs/{slug}/calibration")
+        with printed_in(request.query_params.get("unit", "C")):
+            return _pdf(label_pdf(label_of(newest, address)), f"{slug}-label")
 
 
 class HandoverDetail(APIView):
