@@ -135,6 +135,52 @@ def test_offset_of_another_sensor_is_recognised():
     assert "setup.offset-inherited" not in found(replace(inherited, calibrated_sensor="N"), offset_c=-2.0)
 
 
+def test_a_gain_and_points_of_another_sensor_are_recognised_too():
+    inherited = replace(FACTS, sensor="N", calibrated_sensor="K")
+    points = {
+        "correction": "points",
+        "point_1_at_c": 0.0,
+        "point_1_add_c": 1.0,
+        "point_2_at_c": 90.0,
+        "point_2_add_c": 0.0,
+    }
+    assert "setup.gain-inherited" in found(inherited, gain_correction=1.01)
+    assert "setup.gain-inherited" not in found(inherited, gain_correction=1.0)
+    assert "setup.points-inherited" in found(inherited, **points)
+    assert "setup.points-inherited" not in found(inherited, **{**points, "correction": "offset"})
+
+
+def test_an_offset_beside_a_gain_is_judged_by_what_both_add_at_the_work():
+    """At 60 °C a gain of 1.1 adds 6 °C: an offset of −6 beside it adds nothing, and is not too large; alone it is."""
+    assert "setup.offset-large" in found(offset_c=-6.0)
+    assert "setup.offset-large" not in found(offset_c=-6.0, gain_correction=1.1)
+    assert "setup.offset-large" in found(offset_c=0.0, gain_correction=1.1)
+    assert settings_from(sheet(offset_c=-6.0, gain_correction=1.1)).offset_c == pytest.approx(0.0, abs=1e-9)
+
+
+def test_points_out_of_order_are_told():
+    points = {
+        "correction": "points",
+        "point_1_at_c": 90.0,
+        "point_1_add_c": 0.1,
+        "point_2_at_c": 20.0,
+        "point_2_add_c": 0.0,
+    }
+    assert "setup.points-order" in found(**points)
+    assert "setup.points-order" not in found(**{**points, "point_1_at_c": 10.0})  # the others are not in use
+    assert "setup.points-order" in found(
+        **{**points, "point_1_at_c": 10.0, "point_1_add_c": 40.0}
+    )  # steeper than it rises
+    assert "setup.points-order" not in found(**{**points, "correction": "offset"})
+
+
+def test_what_was_corrected_at_several_temperatures_stays_proposed():
+    corrected = replace(FACTS, corrected={"gain_correction": 1.012, "correction": "offset"})
+    named = {p.name: p for p in propose(corrected)}
+    assert named["gain_correction"].value == 1.012 and "several temperatures" in named["gain_correction"].reason
+    assert {p.name: p for p in propose(FACTS)}["gain_correction"].value == 1.0
+
+
 def test_on_off_that_leaves_the_window_is_told_only_with_a_known_process():
     wide = replace(FACTS, process=FOPDT(1.05, 620, 52))
     assert "setup.swing" in found(wide, hysteresis_c=2.0)

@@ -138,6 +138,19 @@ def test_writes_beyond_limits_dictionary_or_need_are_refused_before_anything_is_
     assert not Command.objects.exists()
 
 
+def test_an_offset_is_not_sent_where_its_gain_cannot_be(api, rig, online, revision):
+    """The map knows an offset and no gain; without a gain in the sheet the same offset goes."""
+    api.ok("POST", f"rigs/{rig}/link/arm", {"armed": True, "window": WINDOW})
+    api.ok("PUT", f"rigs/{rig}/setup", {"revision": revision(), "values": {"gain_correction": 1.002, "offset_c": -0.1}})
+    refused = refused_write(api, rig, {"offset_c": -0.1})
+    assert refused["field"] == "offset_c" and "gain of 1.002" in refused["reason"]
+    assert not Command.objects.exists()
+    api.ok("PUT", f"rigs/{rig}/setup", {"revision": revision(), "values": {"gain_correction": 1.0}})
+    Link.objects.update(armed_until=timezone.now() + timedelta(minutes=5))
+    LinkState.objects.update(at=timezone.now())
+    assert "gain" not in refused_write(api, rig, {"offset_c": 99.0})["reason"]
+
+
 def test_nothing_is_written_to_a_controller_that_does_not_answer(api, rig, online):
     api.ok("POST", f"rigs/{rig}/link/arm", {"armed": True, "window": WINDOW})
     LinkState.objects.update(online=False, message="nothing answers at 127.0.0.1:5020, unit 1")

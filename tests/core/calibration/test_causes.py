@@ -161,3 +161,33 @@ def test_platinum_leads_are_told_from_pairs():
 def test_pairs_outside_the_table_are_left_out():
     keep = usable_pairs("K", np.array([20.0, np.nan, 30.0]), np.array([20.0, 25.0, 5000.0]))
     assert keep.tolist() == [True, False, False] and usable_pairs("NTC", np.zeros(2), np.zeros(2)).all()
+
+
+@pytest.mark.parametrize(("fitted", "really"), [("K", "N"), ("K", "S"), ("J", "K")])
+def test_a_probe_of_another_type_is_told_from_an_input_set_wrong(fitted, really):
+    """What is soldered in is another type than the rig says; the input is set as the rig says."""
+    true = np.array([120.0, 300.0, 480.0, 650.0])
+    cold = float(emf(fitted, 22.0)[0]) - float(emf(really, 22.0)[0])
+    shown = shows(fitted, emf(really, true) + cold)
+    found = ranked_causes(fitted, Seen(shown, true, 0.3, 0.0, 22.0, 800.0))
+    assert found.ranked[0].key == f"is_{really}" and found.ranked[0].fits
+    assert found.ranked[0].residual_c < 1.0
+
+
+def test_all_causes_weighed_together_are_as_likely_as_each_alone():
+    """Brute force over one circumstance: the mean of the likelihood on a grid, worked out pair by pair."""
+    seen_now = seen([470.0, 471.0, 820.0], [560.0, 561.0, 900.0], highest=1000.0)
+    found = {c.key: c.likely for c in ranked_causes("K", seen_now).ranked}
+    room, grid = 20.0, np.linspace(-0.3, 0.3, 121)
+    spread = np.linalg.inv(np.eye(3) * 0.3**2 + (permitted("K", "IEC class 2", 900.0) + 1.0) ** 2 / 4.0)
+
+    def evidence(shown):
+        left = shown - seen_now.raw_c
+        return float(np.exp(-0.5 * left @ spread @ left))
+
+    place = np.mean([evidence(seen_now.true_c + s * (seen_now.true_c - room)) for s in grid]) * 3.0
+    steady = np.mean([evidence(seen_now.true_c + by) for by in np.linspace(-30.0, 30.0, 121)]) * 2.0
+    if {"place", "constant"} <= set(found):
+        assert found["place"] / found["constant"] == pytest.approx(place / steady, rel=0.05)
+    else:
+        assert found.get("place", 0.0) <= 0.02 or found.get("constant", 0.0) <= 0.02 or place > 40 * steady

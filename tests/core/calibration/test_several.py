@@ -9,9 +9,10 @@ from hypothesis import strategies as st
 
 from rellux.core.calibration.corrections import Correcting, Correction, CorrectionPoint, offset_in_unit
 from rellux.core.calibration.due import ComparedAt, of_the_work
+from rellux.core.calibration.levels import Level, level_of, temperatures
 from rellux.core.calibration.offsets import KnownBefore, OffsetRule, Pair
 from rellux.core.calibration.schools import OffsetSchool
-from rellux.core.calibration.several import Level, Takes, level_of, several, temperatures
+from rellux.core.calibration.several import Takes, several
 from rellux.core.calibration.verdicts import Advice
 from rellux.core.errors import Refused
 from rellux.core.menus.meaning import sheet_of, wanted_counts
@@ -137,6 +138,8 @@ def test_what_is_typed_into_a_controller_in_fahrenheit_is_right_there():
     raw_f = 1.8 * rows[1].raw_mean_c + 32.0
     shown = (gain.value * raw_f + 1.8 * offset.value - 32.0) / 1.8
     assert shown == pytest.approx(94.0, abs=0.1)
+    tenths = 18.0 * offset.value  # it has one digit behind the point, in its own unit
+    assert tenths == pytest.approx(round(tenths), abs=1e-6)
 
 
 def advice(rows, how=GAIN, **more):

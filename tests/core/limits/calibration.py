@@ -90,7 +90,7 @@ _STATED: dict[str, object] = {
     "offsets.MOST_RAMP_C_PER_MIN": 100.0,
     "settling.BETWEEN_S": 30.0,
     "settling.CYCLING_PAIRS": 6,
-    "several.APART_C": 1.0,
+    "fitting.APART_C": 1.0,
     "several.DRAWN": 40,
     "several.LONG_DAYS": 30.0,
     "several.MOST_LEVELS": 12,

@@ -5,6 +5,7 @@ EXEMPT = {
     "guarding.cooling.ENOUGH": NUMERICAL,
     "guarding.cooling.HEATINGS": NUMERICAL,
     "guarding.cooling.LOOKS": NUMERICAL,
+    "calibration.fitting.APPROACHES": NUMERICAL,
     "guarding.cooled.TRIES": NUMERICAL,
     "heating.fuel_bed.SAME_S": NUMERICAL,
     "questions.cold.cold_box.COLDEST_C": NUMERICAL,

@@ -165,6 +165,7 @@ STATED: dict[str, object] = {
     "setup.input_checks.MOST_GAIN": 0.02,
     "setup.proposals.alarms.USUAL_AWAY_C": 5.0,
     "setup.proposals.service.FAN_ABOVE_C": 10.0,
+    "setup.proposals.service.UNUSED_C": -50.0,
     "setup.proposals.service.FOUR_DIGITS": 9999,
     "setup.unit_change.NAMES_TOLD": 6,
     "setup.loop_checks.LEAST_OUTPUT": 10.0,

@@ -7,8 +7,7 @@ taken as common or as independent, whichever is worse there (JCGM 100:2008, 5.1.
 
 from collections.abc import Iterator
 from dataclasses import dataclass
-from itertools import combinations
-from math import hypot, sqrt
+from math import hypot
 
 import numpy as np
 from numpy.typing import NDArray
@@ -21,93 +20,30 @@ from ..sensing.suspects import own_error
 from ..units import Kind, from_unit, in_unit
 from .causes import Causes
 from .certificates import NEARBY_C
-from .corrections import MOST_POINTS, NOTHING, Correcting, Correction, CorrectionPoint, check_correction, offset_in_unit
-from .due import CLOSE_C
-from .offsets import KnownBefore, OffsetRule, Pair, work_out
-from .schools import SAYS, OffsetSchool
+from .corrections import (
+    MOST_POINTS,
+    NOTHING,
+    Correcting,
+    Correction,
+    CorrectionPoint,
+    check_correction,
+    offset_from_unit,
+    offset_in_unit,
+)
+from .fitting import Fitted, line, table, uncertain
+from .levels import Level
 from .verdicts import NEEDS_REASON, Advice, causes_of
 
 MOST_LEVELS = 12
 """Comparisons at once (our choice: more than anybody heats up for)."""
 SURE_C = 0.01
 """Nothing here is known better, °C (our choice: the weight of a comparison whose doubts nobody said)."""
-APART_C = 1.0
-"""Points nearer to each other than this are one, °C (our choice: what a controller can tell apart)."""
 LONG_DAYS = 30.0
 """Comparisons further apart in time may differ by drift (our choice: the first interval of a new sensor)."""
 DRAWN = 40
 """Points of the drawn correction (our choice)."""
 
 Array = NDArray[np.float64]
-
-
-@dataclass(frozen=True)
-class Level:
-    """A comparison near one temperature: its pairs without any correction, °C; the standard uncertainty of how they repeat and of the
-    rest, the expanded one; ``day`` it was taken, ``named`` so."""
-
-    named: str
-    day: float
-    raw_c: tuple[float, ...]
-    reference_c: tuple[float, ...]
-    repeats_u_c: float
-    common_u_c: float
-    expanded_c: float
-    reference_u_c: float
-
-    @property
-    def raw_mean_c(self) -> float:
-        return float(np.mean(self.raw_c))
-
-    @property
-    def reference_mean_c(self) -> float:
-        return float(np.mean(self.reference_c))
-
-    @property
-    def add_c(self) -> float:
-        """What has to be added there, °C."""
-        return self.reference_mean_c - self.raw_mean_c
-
-    @property
-    def u_c(self) -> float:
-        """Combined standard uncertainty, °C."""
-        return hypot(self.repeats_u_c, self.common_u_c)
-
-
-def temperatures(pairs: tuple[Pair, ...]) -> tuple[tuple[Pair, ...], ...]:
-    """The pairs of one comparison by the temperature they were taken at, coolest first: more than 10 °C apart is another one."""
-    found: list[list[Pair]] = []
-    for pair in sorted(pairs, key=lambda p: p.reference_c):
-        if found and pair.reference_c - found[-1][-1].reference_c <= CLOSE_C:
-            found[-1].append(pair)
-        else:
-            found.append([pair])
-    return tuple(tuple(group) for group in found)
-
-
-def level_of(
-    named: str, day: float, pairs: tuple[Pair, ...], rule: OffsetRule, sensor: str, known: KnownBefore
-) -> Level:
-    """Pairs near one temperature, worked out as the comparison they are of. Raises ``Refused`` for a control that adjusts what it
-    delivers: it has one number only."""
-    if rule.school is OffsetSchool.TEMPERATURE_ADJUST:
-        raise refuse(
-            "correcting",
-            "a number that makes the load hotter or cooler is one number, at one temperature",
-            SAYS[OffsetSchool.ADDED_TO_READING],
-        )
-    belief = work_out(pairs, rule, sensor, known).belief
-    repeat = next((t.u.value for t in belief.terms if t.key == "repeats"), 0.0)
-    return Level(
-        named,
-        day,
-        tuple(p.display_c - rule.adds_now_c(p.display_c) for p in pairs),
-        tuple(p.reference_c + rule.added_c for p in pairs),
-        repeat,
-        sqrt(max(belief.combined.value**2 - repeat**2, 0.0)),
-        belief.expanded.value,
-        rule.reference_u_c,
-    )
 
 
 @dataclass(frozen=True)
@@ -125,7 +61,6 @@ class Takes:
     working_c: float = 0.0
     room_c: float = 20.0
     highest_c: float | None = None
-    allowed_c: float | None = None
 
 
 @dataclass(frozen=True)
@@ -178,12 +113,9 @@ def several(levels: tuple[Level, ...], takes: Takes, sensor: str) -> Several:
     raw = np.array([level.raw_mean_c for level in levels])
     add = np.array([level.add_c for level in levels])
     weight = np.array([1.0 / max(level.u_c, SURE_C) for level in levels])
-    fitted = _line(raw, add, weight) if takes.correcting is Correcting.GAIN else _table(raw, add, weight, takes.points)
-    exact, clipped = fitted.correction, False
-    if takes.correcting is Correcting.GAIN:
-        entered, clipped = _rounded_line(exact, takes)
-    else:
-        entered, clipped = _rounded_points(exact, takes)
+    fitted = line(raw, add, weight) if takes.correcting is Correcting.GAIN else table(raw, add, weight, takes.points)
+    rounded = _rounded_line if takes.correcting is Correcting.GAIN else _rounded_points
+    entered, clipped = rounded(fitted, takes)
     check_correction(entered)
     left = tuple(_left(level, entered) for level in levels)
     worst = max(left, key=lambda at: abs(at.left.value)).left
@@ -208,79 +140,23 @@ def several(levels: tuple[Level, ...], takes: Takes, sensor: str) -> Several:
     )
 
 
-@dataclass(frozen=True)
-class _Fitted:
-    """A correction before rounding; ``weights(raw)``: how much each comparison counts in what it adds there, shape (n,)."""
-
-    correction: Correction
-    design: Array
-    basis: tuple[float, ...]
-    weight: Array
-
-    def weights(self, raw_c: float) -> Array:
-        """Shape (n,), as they are linear in what has to be added."""
-        row = _row(raw_c, self.basis)
-        solve = np.linalg.pinv(self.design * self.weight[:, None]) * self.weight[None, :]
-        return np.asarray(row @ solve)
-
-    def adds(self, raw_c: float) -> float:
-        return self.correction.shown(raw_c) - raw_c
+def _rounded_line(fitted: Fitted, takes: Takes) -> tuple[Correction, bool]:
+    """The gain in its step, and the offset anew with it so that the working temperature is right, in the steps of the controller's unit;
+    whether its limit cut it off."""
+    gain = round(held(fitted.correction.gain, takes.gain_step), 9)
+    exact = takes.working_c - gain * fitted.raw_at(takes.working_c)
+    step, most = (in_unit(v, Kind.DIFFERENCE, takes.unit) for v in (takes.step_c, takes.limit_c))
+    typed = held(offset_in_unit(exact, gain, takes.unit), step)
+    cut = min(max(typed, -most), most)
+    return Correction(round(offset_from_unit(cut, gain, takes.unit), 9), gain), cut != typed
 
 
-def _row(raw_c: float, knots: tuple[float, ...]) -> Array:
-    """Of a line (no knots), or of straight pieces between knots that go on outside along the last piece."""
-    if not knots:
-        return np.array([1.0, raw_c])
-    row = np.zeros(len(knots))
-    i = int(np.clip(np.searchsorted(knots, raw_c) - 1, 0, len(knots) - 2))
-    share = (raw_c - knots[i]) / (knots[i + 1] - knots[i])
-    row[i], row[i + 1] = 1.0 - share, share
-    return row
-
-
-def _line(raw: Array, add: Array, weight: Array) -> _Fitted:
-    design = np.array([_row(r, ()) for r in raw])
-    (at_zero, slope), *_ = np.linalg.lstsq(design * weight[:, None], add * weight, rcond=None)
-    return _Fitted(Correction(float(at_zero), 1.0 + float(slope)), design, (), weight)
-
-
-def _table(raw: Array, add: Array, weight: Array, points: int) -> _Fitted:
-    """Points at the coolest and the hottest comparison, and between them at those that leave the least squares of all."""
-    best: tuple[float, _Fitted] | None = None
-    low, high = float(raw[0]), float(raw[-1])
-    between: list[float] = []
-    for at in raw.tolist():
-        if at - (between[-1] if between else low) >= APART_C and high - at >= APART_C:
-            between.append(at)
-    for inside in combinations(between, min(points - 2, len(between))):
-        knots = (low, *inside, high)
-        design = np.array([_row(r, knots) for r in raw])
-        at, *_ = np.linalg.lstsq(design * weight[:, None], add * weight, rcond=None)
-        cost = float(np.sum(((design @ at - add) * weight) ** 2))
-        if best is None or cost < best[0] - 1e-12:
-            made = tuple(CorrectionPoint(k, float(a)) for k, a in zip(knots, at, strict=True))
-            best = cost, _Fitted(Correction(points=made), design, knots, weight)
-    assert best is not None
-    return best[1]
-
-
-def _rounded_line(exact: Correction, takes: Takes) -> tuple[Correction, bool]:
-    """The gain in its step, and the offset anew with it so that the working temperature is right; whether its limit cut it off."""
-    gain = held(exact.gain, takes.gain_step)
-    raw = exact.raw(takes.working_c)
-    offset = held(takes.working_c - gain * raw, takes.step_c)
-    cut = min(max(offset, -takes.limit_c), takes.limit_c)
-    return Correction(round(cut, 6), round(gain, 9)), cut != offset
-
-
-def _rounded_points(exact: Correction, takes: Takes) -> tuple[Correction, bool]:
+def _rounded_points(fitted: Fitted, takes: Takes) -> tuple[Correction, bool]:
     """Temperatures in whole degrees of the controller's unit, what is added there in its step; whether its limit cut one off."""
-    knots = tuple(p.at_c for p in exact.points)
-    adds = np.array([p.add_c for p in exact.points])
     made, clipped = [], False
-    for p in exact.points:
+    for p in fitted.correction.points:
         at = from_unit(float(round(in_unit(p.at_c, Kind.TEMPERATURE, takes.unit))), Kind.TEMPERATURE, takes.unit)
-        add = held(float(_row(at, knots) @ adds), takes.step_c)
+        add = held(fitted.adds(at), takes.step_c)
         cut = min(max(add, -takes.limit_c), takes.limit_c)
         clipped |= cut != add
         made.append(CorrectionPoint(round(at, 6), round(cut, 6)))
@@ -342,11 +218,11 @@ def _typed(entered: Correction, takes: Takes, clipped: bool) -> Iterator[Figure]
         )
 
 
-def _at_working(levels: tuple[Level, ...], takes: Takes, fitted: _Fitted, entered: Correction, beyond: float) -> Figure:
-    raw = _raw_at(fitted, takes.working_c)
+def _at_working(levels: tuple[Level, ...], takes: Takes, fitted: Fitted, entered: Correction, beyond: float) -> Figure:
+    raw = fitted.raw_at(takes.working_c)
     exact = float(fitted.weights(raw) @ np.array([level.add_c for level in levels]))
     left = entered.shown(raw) - (raw + exact)
-    u, expanded = _uncertain(levels, fitted, raw)
+    u, expanded = uncertain(levels, fitted, raw)
     outside = f" It lies {difference(beyond, '.0f')} outside what was compared." if beyond else ""
     return Figure(
         "display off by, at the working temperature",
@@ -362,28 +238,6 @@ def _at_working(levels: tuple[Level, ...], takes: Takes, fitted: _Fitted, entere
         low=left - expanded,
         high=left + expanded,
     )
-
-
-def _raw_at(fitted: _Fitted, true_c: float) -> float:
-    """The reading without any correction where it is so hot, by what was fitted, gone on along the last piece: °C."""
-    raw = true_c
-    for _ in range(20):
-        raw = true_c - float(_row(raw, fitted.basis) @ _coefficients(fitted))
-    return raw
-
-
-def _coefficients(fitted: _Fitted) -> Array:
-    c = fitted.correction
-    return np.array([p.add_c for p in c.points]) if c.points else np.array([c.offset_c, c.gain - 1.0])
-
-
-def _uncertain(levels: tuple[Level, ...], fitted: _Fitted, raw_c: float) -> tuple[float, float]:
-    """Standard and expanded uncertainty of what is added there, °C: with the largest coverage factor of its comparisons."""
-    w = fitted.weights(raw_c)
-    r, c = (np.array([getattr(level, name) for level in levels]) for name in ("repeats_u_c", "common_u_c"))
-    u = sqrt(float(np.sum((w * r) ** 2)) + max(float(np.sum((w * c) ** 2)), float(np.sum(w * c)) ** 2))
-    widest = max((level.expanded_c / level.u_c for level in levels if level.u_c > 0), default=0.0)
-    return u, widest * u
 
 
 def _one_offset(levels: tuple[Level, ...], raw: Array, add: Array, takes: Takes) -> Figure:

@@ -107,7 +107,14 @@ def _inherited(sheet: Sheet, facts: RigFacts, other_type: bool) -> list[Finding]
             "Set it to zero",
         ),
         (it.gain != 1.0, "gain_correction", "Gain", f"A gain of {it.gain:g}", 1.0, "Set it to 1"),
-        (bool(it.points), "correction", "Points", "A correction by points", "offset", "Leave them out"),
+        (
+            sheet.get("correction") == "points",
+            "correction",
+            "Points",
+            "A correction by points",
+            "offset",
+            "Leave them out",
+        ),
     ]
     return [
         Finding(

@@ -147,15 +147,21 @@ def correction_of(sheet: Sheet) -> Correction:
 
 
 def check_points(sheet: Sheet) -> None:
-    """Raise ``Refused`` where the points of a sheet are not in order, or would show a hotter reading as a cooler one."""
+    """Raise ``Refused`` where fewer than two points of a sheet rise, or they would show a hotter reading as a cooler one."""
+    if sheet.get("correction") == "points" and len(_points(sheet)) < 2:
+        raise refuse("point_2_at_c", "the second is not above the first", "the coolest first, each once")
     check_correction(Correction(gain=float(sheet.get("gain_correction", 1.0)), points=_points(sheet)))
 
 
 def _points(sheet: Sheet) -> tuple[CorrectionPoint, ...]:
-    if sheet.get("correction") != "points":
-        return ()
-    named = (tuple(sheet.get(f"point_{n}_{what}_c") for what in ("at", "add")) for n in range(1, MOST_POINTS + 1))
-    return tuple(CorrectionPoint(float(at), float(add)) for at, add in named if at is not None and add is not None)
+    """Up to where their temperatures rise no more: what comes after is not in use."""
+    found: list[CorrectionPoint] = []
+    for n in range(1, MOST_POINTS + 1) if sheet.get("correction") == "points" else ():
+        at, add = (sheet.get(f"point_{n}_{what}_c") for what in ("at", "add"))
+        if at is None or add is None or (found and float(at) <= found[-1].at_c):
+            break
+        found.append(CorrectionPoint(float(at), float(add)))
+    return tuple(found)
 
 
 def is_corrected(sheet: Sheet) -> bool:

@@ -11,9 +11,10 @@ from rest_framework.views import APIView
 
 from rellux.core.calibration.corrections import SAYS, Correcting
 from rellux.core.calibration.due import CLOSE_C
+from rellux.core.calibration.levels import Level, level_of, temperatures
 from rellux.core.calibration.offsets import Pair
 from rellux.core.calibration.schools import OffsetSchool
-from rellux.core.calibration.several import Level, Several, Takes, level_of, several, temperatures
+from rellux.core.calibration.several import Several, Takes, several
 from rellux.core.calibration.verdicts import SAYS as SAYS_ADVICE
 from rellux.core.calibration.verdicts import check_entering
 from rellux.core.errors import refuse
@@ -28,7 +29,7 @@ from rellux.server.rigs.models import Rig
 from rellux.server.setup.domain import save_sheet, working_values
 from rellux.server.setup.models import Sheet
 
-from .domain import ENTERED_HERE, allowed_of, known_then, of_sensor, offset_of, rule_from
+from .domain import ENTERED_HERE, known_then, of_sensor, offset_of, rule_from
 from .models import Calibration
 
 
@@ -142,7 +143,6 @@ def worked_out(rig: Rig, given: SeveralInput) -> Several:
         rig.working_c,
         purpose.ambient_c,
         purpose.highest_c,
-        allowed_of(rig),
     )
     return several(tuple(kept[key].level for key in dict.fromkeys(wanted)), takes, rig.sensor)
 

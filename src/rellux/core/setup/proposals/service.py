@@ -12,6 +12,8 @@ from .facts import Linked, Proposed, RigFacts
 
 FOUR_DIGITS = 9999
 """What four digits count to: with one behind the point they end at 999.9."""
+UNUSED_C = -50.0
+"""Where a point of a correction stands that is not in use, °C (our choice: nothing here is colder, and every page takes it)."""
 FAN_ABOVE_C = 10.0
 """How far above the room a fan that carries heat away starts, °C (our choice: cold, it need not run)."""
 
@@ -34,11 +36,11 @@ def propose_input(facts: RigFacts) -> Iterator[Proposed]:
     one = "One offset does for one working temperature; a slope needs two points."
     yield Proposed("gain_correction", kept.get("gain_correction", 1.0), found if kept else one)
     yield Proposed("correction", kept.get("correction", "offset"), found if kept else one)
-    low, high = sorted((facts.purpose.ambient_c, facts.purpose.highest_c))
-    for n in range(MOST_POINTS):
-        at, add = f"point_{n + 1}_at_c", f"point_{n + 1}_add_c"
-        spread = round(low + (high - low) * n / (MOST_POINTS - 1), 1)
-        yield Proposed(at, kept.get(at, spread), found if at in kept else "Spread over what it is used for.")
+    for n in range(1, MOST_POINTS + 1):
+        at, add = f"point_{n}_at_c", f"point_{n}_add_c"
+        yield Proposed(
+            at, kept.get(at, low), found if at in kept else "Not in use: no point is below the one before it."
+        )
         yield Proposed(add, kept.get(add, 0.0), found if add in kept else one)
     yield Proposed("filter_s", 0.0, "None, unless the reading is noisy: it would only come later.")
 
