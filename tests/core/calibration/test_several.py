@@ -158,6 +158,22 @@ def test_each_advice_where_it_is_due_and_not_beside_it():
     assert advice(wide, now=there) is Advice.LEAVE
 
 
+@pytest.mark.parametrize("count", [2, 4, 8])
+def test_a_gain_is_seldom_seen_where_there_is_none(count):
+    """2,000 sensors off by the same at every temperature: fewer than one in ten is told to have more than an offset; one whose error
+    grows by four times its uncertainty nearly always is."""
+    random = np.random.default_rng(count)
+    true = np.linspace(50.0, 350.0, count)
+
+    def told(slope):
+        add = 0.9 + slope * (true - 200.0) / 300.0 + random.normal(0.0, 0.2, count)
+        rows = tuple(level(t, float(a), 0.2, 0.0) for t, a in zip(true, add, strict=True))
+        return several(rows, takes(working=200.0), "K").verdict in (Advice.CORRECT,)
+
+    assert sum(told(0.0) for _ in range(2000)) / 2000 < 0.1
+    assert sum(told(2.0) for _ in range(300)) / 300 > 0.9
+
+
 def test_a_wrong_type_is_no_gain_error():
     """A type K junction read as type N: the tables of IEC 60584-1 say what is shown."""
     rows = []
@@ -174,6 +190,7 @@ def test_a_bent_error_needs_points_and_is_told_so():
     line, points = (several(tuple(bent), takes(how, points=3), "K") for how in (GAIN, POINTS))
     assert "points" in line.advice and not all(at.within for at in line.levels)
     assert all(at.within for at in points.levels) and abs(points.worst.value) < 0.1
+    assert "cuts it off" in several((level(0.0, 1.0), level(100.0, -0.6)), takes(working=50.0, limit_c=0.2), "K").advice
     assert several(tuple(bent), takes(GAIN, limit_c=0.2), "K").typed[1].reason.startswith("Cut off")
 
 

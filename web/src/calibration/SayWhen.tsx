@@ -65,11 +65,13 @@ export function SayWhen({ slug, moments, onNow }: Props) {
     )
   const { text, unit } = duration(Math.max(Math.ceil(next.in_s), 0))
   return (
-    <div className="say-when" role="timer" aria-live="assertive">
+    <div className="say-when">
       {due >= 0 ? (
-        <b className="huge">Now: read both, pair {due + 1}</b>
+        <b className="huge" role="alert">
+          Now: read both, pair {due + 1}
+        </b>
       ) : (
-        <span>
+        <span role="timer">
           Pair {next.pair + 1} of {going.pairs} in <b className="num huge">{`${text} ${unit}`}</b>
         </span>
       )}

@@ -7,9 +7,9 @@ taken as common or as independent, whichever is worse there (JCGM 100:2008, 5.1.
 
 from collections.abc import Iterator
 from dataclasses import dataclass
-from math import hypot
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
 
 from ..control.steps import held
@@ -30,6 +30,7 @@ from .corrections import (
     offset_from_unit,
     offset_in_unit,
 )
+from .coverage import LEVEL
 from .fitting import Fitted, line, table, uncertain
 from .levels import Level
 from .verdicts import NEEDS_REASON, Advice, causes_of
@@ -121,7 +122,7 @@ def several(levels: tuple[Level, ...], takes: Takes, sensor: str) -> Several:
     worst = max(left, key=lambda at: abs(at.left.value)).left
     low, high = (f([level.reference_mean_c for level in levels]) for f in (min, max))
     beyond = max(low - takes.working_c, takes.working_c - high, 0.0)
-    verdict, why, causes = _verdict(levels, takes, entered, left, beyond, sensor)
+    verdict, why, causes = _verdict(levels, takes, entered, left, beyond, clipped, sensor)
     return Several(
         takes.correcting,
         entered,
@@ -268,6 +269,7 @@ def _verdict(
     entered: Correction,
     left: tuple[LevelLeft, ...],
     beyond: float,
+    clipped: bool,
     sensor: str,
 ) -> tuple[Advice, str, Causes | None]:
     """Errors too large first, then what is not known well enough, then whether more than one number is needed at all."""
@@ -294,16 +296,30 @@ def _verdict(
     changes = [abs(entered.shown(v.raw_mean_c) - takes.now.shown(v.raw_mean_c)) for v in levels]
     if all(change < level.expanded_c for change, level in zip(changes, levels, strict=True)):
         return Advice.LEAVE, "Do not touch it: at each of them the change is smaller than its uncertainty.", None
-    apart = max(level.add_c for level in levels) - min(level.add_c for level in levels)
-    known = hypot(*sorted((level.expanded_c for level in levels), reverse=True)[:2])
-    if apart <= known:
+    if _alike(levels):
+        apart = max(level.add_c for level in levels) - min(level.add_c for level in levels)
         return (
             Advice.ONE_OFFSET,
-            f"They differ by {difference(apart, '.2g')}, known to {difference(known, '.2g')}: one offset, found at the working "
-            "temperature, does for all of them.",
+            f"They differ by {difference(apart, '.2g')}, which may be chance by what is known of each: one offset, found at the working "
+            "temperature, is all that can be said.",
             None,
         )
-    return Advice.CORRECT, _left_said(takes, left) + _long(levels), None
+    return Advice.CORRECT, (_cut(left) if clipped else _left_said(takes, left)) + _long(levels), None
+
+
+def _alike(levels: tuple[Level, ...]) -> bool:
+    """Whether what has to be added may be the same at all of them: χ² about their weighted mean, each with half its expanded uncertainty
+    (as it is known by its few pairs), at 95.45 %."""
+    add = np.array([level.add_c for level in levels])
+    weight = np.array([1.0 / max(level.expanded_c / 2.0, SURE_C) ** 2 for level in levels])
+    mean = float(add @ weight / weight.sum())
+    return float(((add - mean) ** 2) @ weight) <= float(scipy.special.chdtri(len(levels) - 1, 1.0 - LEVEL))
+
+
+def _cut(left: tuple[LevelLeft, ...]) -> str:
+    worst = max(left, key=lambda at: abs(at.left.value))
+    stays = f"{difference(worst.left.value, '+.2g')} stays at {temperature(worst.reference_c, '.0f')}"
+    return f"Its limit cuts it off: {stays}. So large an error has a cause: look for it."
 
 
 def _left_said(takes: Takes, left: tuple[LevelLeft, ...]) -> str:
@@ -312,7 +328,7 @@ def _left_said(takes: Takes, left: tuple[LevelLeft, ...]) -> str:
         return "The error changes with temperature by more than is known, and this takes it away at each of them."
     more = "more points" if takes.correcting is Correcting.POINTS else "points between them"
     return (
-        f"It takes most of it away, but {difference(worst.left.value, '+.2g')} stays at {temperature(worst.reference_c, '.0f')}, which is "
+        f"With it {difference(worst.left.value, '+.2g')} stays at {temperature(worst.reference_c, '.0f')}, which is "
         f"more than its uncertainty: {more} would follow it better, where the controller has them."
     )
 
