@@ -232,3 +232,26 @@ def test_terminals_that_cannot_be_are_refused_by_field(api, terminals, field):
         "terminals": [dict(zip(("number", "terminal", "variant"), (*t, "")[:3], strict=True)) for t in terminals],
     }
     assert api.ok("POST", "controllers/check", {"description": made})["problems"][0]["field"] == field
+
+
+def test_numbers_thought_of_are_said_as_the_rigs_controller_says_them(api, rig, revision):
+    path, values = (
+        f"rigs/{rig}/controller/keyed",
+        {"proportional_band_c": 12.5, "integral_time_s": 240, "derivative_time_s": 60},
+    )
+    assert api.ok("POST", path, {"values": values}) == {
+        "controller": "",
+        "keyed": {"pages": [], "text": "", "lost": []},
+    }
+    api.ok("PUT", f"rigs/{rig}/controller", {"revision": revision(), "key": "heron"})
+    said = api.ok("POST", path, {"values": values})
+    assert {p["code"]: p["shows"] for p in said["keyed"]["pages"]} == {
+        "C2": "12.5",
+        "C4": "4.0",
+        "C5": "60",
+    }  # minutes, and a band
+    assert api.refused("POST", path, {"values": {"proportional_band_c": -4}})["field"] == "proportional_band_c"
+    assert api.refused("POST", path, {"values": {"colour": 4}})["field"] == "colour"
+    block = {"template": "P = {kp:.4f}\nI = {ki:.6f}\nD = {kd:.2f}"}
+    api.ok("PUT", f"rigs/{rig}/controller/text", {"revision": revision(), "block": block})
+    assert api.ok("POST", path, {"values": values})["keyed"]["text"].startswith("P = 20.4000")

@@ -895,6 +895,22 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/rigs/{slug}/controller/keyed": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["asKeyed"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/rigs/{slug}/controller/text": {
         parameters: {
             query?: never;
@@ -3111,6 +3127,9 @@ export interface components {
             ms: components["schemas"]["Figure"] | null;
             swings: boolean;
             window: string;
+            values: {
+                [key: string]: unknown;
+            };
             course: components["schemas"]["TrialCourse"] | null;
         };
         Cause: {
@@ -4196,6 +4215,25 @@ export interface components {
         };
         /** @enum {string} */
         KeyEnum: "parts" | "beacon" | "cascade" | "cascade_beacon" | "start" | "thermostat" | "monitor";
+        Keyed: {
+            pages: components["schemas"]["KeyedPage"][];
+            text: string;
+            lost: string[];
+        };
+        KeyedInputRequest: {
+            values: {
+                [key: string]: unknown;
+            };
+        };
+        KeyedPage: {
+            code: string;
+            title: string;
+            shows: string;
+        };
+        KeyedView: {
+            controller: string;
+            keyed: components["schemas"]["Keyed"];
+        };
         KindView: {
             kind: string;
             title: string;
@@ -12624,6 +12662,95 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RigControllerView"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+        };
+    };
+    asKeyed: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KeyedInputRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeyedView"];
                 };
             };
             400: {

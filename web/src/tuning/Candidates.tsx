@@ -108,6 +108,7 @@ export function Candidates({ rig, data }: { rig: Rig; data: Schemas['TuningView'
       {numbers && <ByHand numbers={numbers} onChange={(n) => (setNumbers(n), setPicked(BY_HAND))} refused={hand.error} />}
       {current && (
         <Chosen
+          rig={rig}
           candidate={current}
           trial={trial}
           course={lines.find((l) => l.key === chosen)?.course}

@@ -1,8 +1,11 @@
+import type { Rig } from '../api/client'
 import { Fig, Figures } from '../shared/Fig'
 import { Said } from '../shared/Said'
+import { AsKeyed } from './AsKeyed'
 import { BY_HAND, type Candidate, type Course, type Trial } from './lines'
 
 interface Props {
+  rig: Rig
   candidate: Candidate
   trial: Trial
   course: Course | undefined
@@ -12,7 +15,7 @@ interface Props {
 }
 
 /** The one picked: its numbers, whether it may be used, and everything else that is known of it. */
-export function Chosen({ candidate, trial, course, inSheet, pending, onUse }: Props) {
+export function Chosen({ rig, candidate, trial, course, inSheet, pending, onUse }: Props) {
   return (
     <>
       <div className="row" style={{ marginTop: 14 }}>
@@ -28,6 +31,7 @@ export function Chosen({ candidate, trial, course, inSheet, pending, onUse }: Pr
         </span>
         {inSheet && <span className="badge fine">in the sheet</span>}
       </div>
+      {candidate.mode !== 'off' && <AsKeyed rig={rig} values={candidate.values} />}
       {candidate.swings && (
         <p role="status">
           <b style={{ color: 'var(--fault)' }}>It swings by itself</b> with the process as it was found: the picture shows where it ends up,

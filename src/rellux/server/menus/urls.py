@@ -1,6 +1,6 @@
 from django.urls import path
 
-from . import rig_views, text_views, views
+from . import keyed_views, rig_views, text_views, views
 
 urlpatterns = [
     path("controllers", views.Controllers.as_view()),
@@ -15,5 +15,6 @@ urlpatterns = [
     path("rigs/<slug:slug>/controller/text", text_views.RigText.as_view()),
     path("rigs/<slug:slug>/controller/text/try", text_views.TriedText.as_view()),
     path("rigs/<slug:slug>/controller/text/read", text_views.TextRead.as_view()),
+    path("rigs/<slug:slug>/controller/keyed", keyed_views.KeyedAsked.as_view()),
     path("rigs/<slug:slug>/controller/found", rig_views.RigFound.as_view()),
 ]

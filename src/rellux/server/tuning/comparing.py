@@ -1,6 +1,7 @@
 """Candidates of a rig between the database and the core, and as they are shown."""
 
 from dataclasses import dataclass, replace
+from typing import Any
 
 import numpy as np
 
@@ -13,6 +14,7 @@ from rellux.core.process.models import SOPDT
 from rellux.core.setup.parameters import settings_from
 from rellux.core.tuning.candidates import Candidate, try_out
 from rellux.core.tuning.comparison import Comparison, compare, loop_figures, ms_of, outcome_figures, setting_figures
+from rellux.core.tuning.hand import as_entered
 from rellux.core.tuning.situation import Situation
 from rellux.core.tuning.trials import Trial
 from rellux.core.wiring.choice import CONTACTS, Actuator
@@ -45,7 +47,7 @@ class TrialCourse:
 @dataclass(frozen=True)
 class CandidateView:
     """``outcome`` of the heat-up and ``door`` of a door opened: as found, and the worst of what may be. ``swings``: by itself, with the
-    process as it was found."""
+    process as it was found. ``values``: as a sheet has its numbers."""
 
     key: str
     name: str
@@ -61,6 +63,7 @@ class CandidateView:
     ms: Figure | None
     swings: bool
     window: str
+    values: dict[str, Any]
     course: TrialCourse | None
 
 
@@ -143,5 +146,6 @@ def candidate_view(situation: Situation, c: Candidate, trial: Trial | None = Non
         ms,
         c.loop is not None and ms is None,
         c.window.value,
+        as_entered(p.settings),
         course_view(situation, c, trial) if trial else None,
     )
