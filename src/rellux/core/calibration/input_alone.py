@@ -11,14 +11,13 @@ from numpy.typing import NDArray
 from ..errors import Problem, refuse, refuse_all
 from ..explain import Figure, Input
 from ..messages import difference, span, temperature
-from ..sensing import resistance
-from ..sensing.feed_table import COLDEST_C, HOTTEST_C, Lead
+from ..sensing import feed_table, resistance
+from ..sensing.feed_table import Lead
 from ..sensing.sensors import NOMINAL_OHM, NTC, is_thermocouple
 from ..sensing.thermocouples import emf, emf_range, seebeck
 from ..sensing.thermocouples import temperature as from_emf
 from ..units import ABSOLUTE_ZERO_C, Kind
-from .certificates import HOTTEST_C as HOTTEST_SHOWN_C
-from .certificates import NEARBY_C
+from .certificates import HOTTEST_C, NEARBY_C
 from .corrections import Correction
 from .coverage import coverage_factor
 
@@ -217,7 +216,7 @@ def _check(sensor: str, fed: tuple[Fed, ...], source: Source, digit_c: float) ->
 def _problems(sensor: str, fed: tuple[Fed, ...], source: Source, digit_c: float) -> Iterator[Problem]:
     if not 1 <= len(fed) <= MOST_FED:
         yield Problem("fed", f"{len(fed)} values", f"1…{MOST_FED}")
-    if not COLDEST_C <= source.junction_c <= HOTTEST_C:
+    if not feed_table.COLDEST_C <= source.junction_c <= feed_table.HOTTEST_C:
         yield Problem(
             "source.junction_c", f"{temperature(source.junction_c)} is not a place for terminals", "{-40…100 °C}"
         )
@@ -231,7 +230,7 @@ def _problems(sensor: str, fed: tuple[Fed, ...], source: Source, digit_c: float)
     for i, f in enumerate(fed):
         if not low <= f.feed <= high:
             yield Problem(f"fed[{i}].feed", "stands for no temperature of this sensor", span(low, high, unit, ".4g"))
-        if not ABSOLUTE_ZERO_C < f.display_c < HOTTEST_SHOWN_C:
+        if not ABSOLUTE_ZERO_C < f.display_c < HOTTEST_C:
             yield Problem(
                 f"fed[{i}].display_c", f"{temperature(f.display_c)} is not a temperature here", "{-273…2000 °C}"
             )

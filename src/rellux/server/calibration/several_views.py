@@ -32,6 +32,9 @@ from rellux.server.setup.models import Sheet
 from .domain import ENTERED_HERE, known_then, of_sensor, offset_of, rule_from
 from .models import Calibration
 
+MOST_LISTED = 40
+"""Comparisons that are looked at, the newest: each is worked out anew."""
+
 
 @dataclass(frozen=True)
 class LevelRow:
@@ -87,7 +90,7 @@ class _Kept:
 def _levels(rig: Rig) -> list[_Kept]:
     """Of the sensor in place in this rig, newest first; a temperature compared again is the newest once."""
     found: list[_Kept] = []
-    for c in reversed(of_sensor(rig).filter(rig=rig)):
+    for c in of_sensor(rig).filter(rig=rig).reverse()[:MOST_LISTED]:
         if c.school != OffsetSchool.ADDED_TO_READING.value:
             continue
         for n, pairs in enumerate(temperatures(tuple(Pair(**p) for p in c.pairs))):
