@@ -35,7 +35,7 @@ export function Again({ rig, data }: { rig: Rig; data: Compared }) {
       <button className="button quiet" aria-expanded={open} onClick={() => setOpen(!open)}>
         Another interval…
       </button>
-      {open && <PlanForm key={data.revision} rig={rig} data={data} onDone={() => setOpen(false)} />}
+      {open && <PlanForm rig={rig} data={data} onDone={() => setOpen(false)} />}
     </section>
   )
 }
