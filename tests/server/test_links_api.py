@@ -1,5 +1,6 @@
 """Links: where the controller is, arming, what may be written, and what is told about it."""
 
+from dataclasses import replace
 from datetime import timedelta
 
 import pytest
@@ -149,6 +150,20 @@ def test_an_offset_is_not_sent_where_its_gain_cannot_be(api, rig, online, revisi
     Link.objects.update(armed_until=timezone.now() + timedelta(minutes=5))
     LinkState.objects.update(at=timezone.now())
     assert "gain" not in refused_write(api, rig, {"offset_c": 99.0})["reason"]
+
+
+@pytest.mark.parametrize(("unit", "refused"), [("F", True), ("C", False)])
+def test_an_offset_beside_a_gain_is_not_sent_to_one_that_counts_otherwise(
+    api, rig, online, revision, monkeypatch, unit, refused
+):
+    offset, others = STAND_IN.by_name["offset_c"], tuple(r for r in STAND_IN.registers if r.name != "offset_c")
+    counted = replace(
+        STAND_IN, registers=(*others, replace(offset, unit=unit), replace(offset, name="gain_correction", address=90))
+    )
+    monkeypatch.setattr("rellux.server.links.write_views.map_of", lambda _: counted)
+    api.ok("POST", f"rigs/{rig}/link/arm", {"armed": True, "window": WINDOW})
+    api.ok("PUT", f"rigs/{rig}/setup", {"revision": revision(), "values": {"gain_correction": 1.002, "offset_c": -0.1}})
+    assert ("another number" in refused_write(api, rig, {"offset_c": 99.0})["reason"]) == refused
 
 
 def test_nothing_is_written_to_a_controller_that_does_not_answer(api, rig, online):

@@ -120,6 +120,11 @@ class Register:
         object.__setattr__(self, "words", 2 if self.coding in LONG else 1)
 
     @property
+    def counts_celsius(self) -> bool:
+        """Whether it always counts in °C: an offset beside a gain is another number in another unit, which one register cannot tell."""
+        return self.unit == "C" and not self.unit_from
+
+    @property
     def is_bits(self) -> bool:
         """Whether its table holds single bits."""
         return self.table in (Table.COIL, Table.DISCRETE)

@@ -45,7 +45,7 @@ export function Outcome({ rig, found }: { rig: Rig; found: Result }) {
 }
 
 /** What could be behind an error too large for sensor and input, likeliest first, and the test that tells them apart. */
-function Causes({ causes, sensor }: { causes: NonNullable<Result['causes']>; sensor: string }) {
+export function Causes({ causes, sensor }: { causes: NonNullable<Result['causes']>; sensor: string }) {
   return (
     <section className="behind" aria-label="What is behind it">
       <h3>

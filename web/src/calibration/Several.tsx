@@ -13,6 +13,7 @@ import { useWords } from '../units/fields'
 import { fixed, say } from '../units/quantity'
 import { AddedAt } from './AddedAt'
 import { orUnreadable } from './draft'
+import { Causes } from './Outcome'
 
 type Level = Schemas['LevelRow']
 type Way = Schemas['CorrectingEnum']
@@ -124,11 +125,14 @@ function Correct({ rig, data }: { rig: Rig; data: Schemas['SeveralView'] }) {
               <span className={`badge ${found.touch ? 'fine' : 'fault'}`}>{says('verdict_of_offset', found.verdict)}</span>{' '}
               <Said>{found.advice}</Said>
             </p>
+            {found.causes && <Causes causes={found.causes} sensor={rig.choice?.sensor ?? ''} />}
             <dl className="typed answer">
               {found.typed.map((figure) => (
                 <div key={figure.name}>
                   <dt>{figure.name}</dt>
-                  <dd>{figure.kind === 'ratio' ? fixed(figure.value, 4) : <Fig figure={figure} />}</dd>
+                  <dd>
+                    {figure.kind === 'ratio' ? fixed(figure.value, 4) : say(figure.value, figure.kind, data.unit === 'F' ? 'F' : 'C')}
+                  </dd>
                 </div>
               ))}
             </dl>

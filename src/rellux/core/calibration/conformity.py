@@ -67,7 +67,7 @@ def conformity(error_c: float, u_c: float, expanded_c: float, tolerance_c: float
     to = max(tolerance_c - band, 0.0)
     if abs(error_c) + band <= tolerance_c:
         conforms = Conforms.YES
-    elif abs(error_c) - max(band, 0.0) > tolerance_c:
+    elif abs(error_c) - band > tolerance_c:
         conforms = Conforms.NO
     else:
         conforms = Conforms.UNSURE

@@ -88,7 +88,8 @@ def offset_of(rig: Rig) -> Known:
         state = LinkState.objects.filter(link=link).first()
         if state and live_of(rig).status == "online":
             beside |= {n: state.values[n] for n in CORRECTS if n in state.values}
-            if facts.controller_school and "offset_c" in state.values:
+            plain = register is None or register.counts_celsius or float(beside.get("gain_correction", 1.0)) == 1.0
+            if facts.controller_school and "offset_c" in state.values and plain:
                 offset = converted(float(state.values["offset_c"]), facts.controller_school, school)
     by = "as its sheet says" if written_in else "as the controller is made" if facts.controller_school else ""
     in_force = correction_of({**beside, "offset_c": offset, "offset_school": school.value})

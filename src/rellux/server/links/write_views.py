@@ -14,7 +14,7 @@ from rest_framework.views import APIView
 from rellux.core.control.programme.executor import GOING
 from rellux.core.errors import Problem, Refused, refuse
 from rellux.core.setup.dictionary import BY_NAME
-from rellux.core.setup.parameters import half_corrected, spoken_value
+from rellux.core.setup.parameters import correction_of, half_corrected, spoken_value
 from rellux.core.setup.writing import as_held, check_write
 from rellux.core.spine import Station
 from rellux.server.accounts.models import User
@@ -128,6 +128,12 @@ def _became(command: Command) -> str:
     return f"it is still being sent. Confirmed so far: {sent}"
 
 
+def _says_offset(link: Link) -> bool:
+    """Whether the offset's register means what the sheet's offset does: not beside a gain, where it counts in another unit."""
+    register = map_of(link).by_name.get("offset_c")
+    return register is None or register.counts_celsius or correction_of(working_values(link.rig)).gain == 1.0
+
+
 def _check_write(link: Link, window: str, values: dict[str, Any]) -> None:
     live = live_of(link.rig)
     if not live.armed:
@@ -138,6 +144,12 @@ def _check_write(link: Link, window: str, values: dict[str, Any]) -> None:
         raise refuse("link", live.message or "the controller does not answer", "a controller that answers")
     if "offset_c" in values and (why := half_corrected(working_values(link.rig), map_of(link).by_name)):
         raise refuse("offset_c", why, "enter both at the controller’s own keys")
+    if "offset_c" in values and not _says_offset(link):
+        raise refuse(
+            "offset_c",
+            "beside a gain it is another number in the unit this controller counts in",
+            "enter both at the controller’s own keys",
+        )
     if not values:
         raise refuse("values", "the controller already holds what the sheet says", "a value that differs")
     if "setpoint_c" in values and link.rig.programmes.filter(standing__in=[g.value for g in GOING]).exists():
