@@ -4,7 +4,7 @@ import numpy as np
 from benchmarks.measure import report, timed
 
 from rellux.core.calibration.causes import Seen, ranked_causes, suspects
-from rellux.core.calibration.drift import lines
+from rellux.core.calibration.trend import lines
 from rellux.core.sensing.inverse import invert_array
 from rellux.core.sensing.thermocouples import emf
 

@@ -213,6 +213,10 @@ def test_a_narrower_guard_band_needs_a_reason_and_counts_from_then_on(api, rig, 
     assert api.ok("GET", f"rigs/{again}/calibration")["plan"]["guard"] == 0.5
 
 
+def strip_of(api, slug):
+    return next(s for s in api.ok("GET", "rigs") if s["slug"] == slug)
+
+
 def test_a_run_hotter_than_ever_allowed_makes_it_due(api, rig, revision):
     saved(api, rig, revision)
     row, soon = Rig.objects.get(slug=rig), timezone.now() + timedelta(minutes=1)
@@ -220,7 +224,11 @@ def test_a_run_hotter_than_ever_allowed_makes_it_due(api, rig, revision):
         rig=row, name="hot", source="live", status="finished", started_at=soon, sheet={}, peak_c=row.highest_c
     )
     assert "may ever be" not in api.ok("GET", f"rigs/{rig}/calibration")["after"]["why"]
+    before = strip_of(api, rig)
     Run.objects.filter(pk=hot.pk).update(peak_c=row.highest_c + 0.5)
+    after = strip_of(api, rig)
+    assert after["revision"] == before["revision"] and after["compare_again"] < before["compare_again"]
+    assert after["findings"] == before["findings"] + 1, "a run tells at once, though it changes nothing of the rig"
     view = api.ok("GET", f"rigs/{rig}/calibration")
     newest = timezone.localdate(Calibration.objects.first().at)
     assert view["due"] == str(newest) and "may ever be" in view["after"]["why"]

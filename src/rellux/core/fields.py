@@ -149,6 +149,7 @@ _OWN = (
     FieldWords("days", "Every so many days", Kind.COUNT),
     FieldWords("allowed_c", "It may be off by, ±", Kind.DIFFERENCE),
     FieldWords("guard", "Guard band, times U", Kind.RATIO),
+    FieldWords("hot_c", "Its sensor ages above", Kind.TEMPERATURE),
     FieldWords("dated", "Certificate of"),
     FieldWords("coverage", "Coverage factor k", Kind.RATIO),
     FieldWords("at_c", "At", Kind.TEMPERATURE),

@@ -9,7 +9,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from rellux.core.calibration.conformity import Conforms, conformity
-from rellux.core.calibration.drift import Aged, control_limits, drift, lines
+from rellux.core.calibration.drift import Aged, control_limits, drift
 from rellux.core.calibration.due import (
     GROWN_DAYS,
     OLD_DAYS,
@@ -22,6 +22,7 @@ from rellux.core.calibration.due import (
 )
 from rellux.core.calibration.exchange import exchanged
 from rellux.core.calibration.settling import Settling, moments, settled
+from rellux.core.calibration.trend import lines
 from rellux.core.errors import Refused
 
 

@@ -2879,6 +2879,16 @@ export interface components {
         };
         /** @enum {string} */
         AlarmState: "normal" | "held" | "delaying" | "active" | "acknowledged" | "returned" | "latched" | "latched_acknowledged" | "out_of_service";
+        Alike: {
+            sensors: number;
+            per_year: components["schemas"]["Figure"];
+            within: number;
+            looked: number;
+            at_least: components["schemas"]["Figure"] | null;
+            /** Format: double */
+            crosses_days: number | null;
+            says: string;
+        };
         Alternative: {
             key: string;
             title: string;
@@ -3037,6 +3047,16 @@ export interface components {
             figures: components["schemas"]["Figure"][];
             findings: components["schemas"]["Finding"][];
         };
+        ByUse: {
+            /** Format: double */
+            hot_c: number;
+            per_hours: components["schemas"]["Figure"];
+            seen: boolean;
+            better: boolean;
+            /** Format: double */
+            crosses_days: number | null;
+            says: string;
+        };
         Cable: {
             title: string;
             note: string;
@@ -3053,6 +3073,8 @@ export interface components {
             allowed_c?: number | null;
             /** Format: double */
             guard?: number;
+            /** Format: double */
+            hot_c?: number | null;
             why?: string;
         };
         CalibrationPlanView: {
@@ -3062,6 +3084,8 @@ export interface components {
             allowed_c: number | null;
             /** Format: double */
             guard: number;
+            /** Format: double */
+            hot_c: number | null;
             intervals: components["schemas"]["Option"][];
         };
         CalibrationRow: {
@@ -3107,6 +3131,9 @@ export interface components {
             doubts: components["schemas"]["Finding"][];
             record: components["schemas"]["RecordPoint"][];
             drift: components["schemas"]["Drift"] | null;
+            by_use: components["schemas"]["ByUse"] | null;
+            alike: components["schemas"]["Alike"] | null;
+            jumped: string;
             after: components["schemas"]["DueAgain"] | null;
             /** Format: date */
             due: string | null;
@@ -3267,6 +3294,23 @@ export interface components {
         };
         /** @enum {string} */
         CircuitEnum: "power" | "control" | "sensor" | "earth";
+        Circumstances: {
+            /** Format: double */
+            reference_digit_c: number;
+            /** Format: double */
+            places_c: number;
+            /** Format: double */
+            drift_c_per_min: number;
+            /** Format: double */
+            follows_slower_s: number;
+            /** Format: double */
+            swing_c: number;
+            recovered: boolean;
+            /** Format: double */
+            rose_c_per_min: number;
+            /** Format: double */
+            reference_slower_s: number;
+        };
         CircumstancesRequest: {
             /** Format: double */
             reference_digit_c?: number;
@@ -3572,6 +3616,8 @@ export interface components {
             is_out: boolean;
             /** Format: double */
             allowed_c: number | null;
+            jumped: components["schemas"]["Jump"] | null;
+            counted: number;
         };
         DueAgain: {
             days: number;
@@ -4194,6 +4240,13 @@ export interface components {
         };
         /** @enum {string} */
         Interval: "fixed" | "practice" | "record";
+        Jump: {
+            before: number;
+            /** Format: double */
+            by_c: number;
+            /** Format: double */
+            expanded_c: number;
+        };
         /** @enum {string} */
         Junction: "ungrounded" | "grounded" | "exposed";
         KeepInputRequest: {
@@ -6046,6 +6099,7 @@ export interface components {
             swing_c: number;
             bias: components["schemas"]["Figure"] | null;
             moments: components["schemas"]["Moments"] | null;
+            how: components["schemas"]["Circumstances"];
         };
         /** @enum {string} */
         SettledStateEnum: "now" | "wait" | "unsure";

@@ -32,6 +32,26 @@ export function Again({ rig, data }: { rig: Rig; data: Compared }) {
           )}
         </p>
       )}
+      {data.jumped && (
+        <p>
+          <Said>{data.jumped}</Said>
+        </p>
+      )}
+      {data.by_use && (
+        <p>
+          <Said>{data.by_use.says}</Said> How: <Fig figure={data.by_use.per_hours} />
+        </p>
+      )}
+      {data.alike && (
+        <p>
+          <Said>{data.alike.says}</Said> How: <Fig figure={data.alike.per_year} />
+          {data.alike.at_least && (
+            <>
+              ; surely within in at least <Fig figure={data.alike.at_least} />
+            </>
+          )}
+        </p>
+      )}
       <button className="button quiet" aria-expanded={open} onClick={() => setOpen(!open)}>
         Another interval…
       </button>
@@ -47,6 +67,7 @@ function PlanForm({ rig, data, onDone }: { rig: Rig; data: Compared; onDone: () 
     days: data.plan.days,
     allowed_c: data.plan.allowed_c,
     guard: data.plan.guard,
+    hot_c: data.plan.hot_c,
     why: '',
   })
   const save = useChange(rig.slug, () =>
@@ -96,6 +117,14 @@ function PlanForm({ rig, data, onDone }: { rig: Rig; data: Compared; onDone: () 
           hint="1: accepted is what is within by all of U. Less needs a reason."
           onChange={(guard) => setPlan({ ...plan, guard: guard ?? 1 })}
           problem={problemOf(save.error, 'guard')}
+        />
+        <NumberField
+          label={label('hot_c')}
+          kind="temperature"
+          value={plan.hot_c}
+          hint="Empty: most of the way up to its work"
+          onChange={(hot_c) => setPlan({ ...plan, hot_c })}
+          problem={problemOf(save.error, 'hot_c')}
         />
         <TextField label="Why" value={plan.why} onChange={(why) => setPlan({ ...plan, why })} problem={problemOf(save.error, 'why')} />
       </div>

@@ -15,7 +15,10 @@ export function Belief({ belief }: { belief: Schemas['Belief'] }) {
       <ul>
         {belief.terms.map((t) => (
           <li key={t.key}>
-            <span>{capital(t.u.name)}</span>
+            <span>
+              {capital(t.u.name)}
+              {!t.shrinks && <span className="dim"> the same in every pair</span>}
+            </span>
             <span className="bar" style={{ width: `${(100 * t.u.value) / most}%` }} />
             <Fig figure={t.u} />
           </li>

@@ -23,18 +23,19 @@ export function Pairs({ rig, draft, added, own }: Props) {
   const { rows } = draft.values
   const change = (i: number, part: Partial<Row>) => draft.set({ rows: rows.map((r, k) => (k === i ? { ...r, ...part } : r)) })
   const online = live?.status === 'online'
-  /** The display of a pair is taken from the live reading at its moment, unless it was typed already. */
-  const take = (pair: number) => {
+  /** The display of a pair is taken from the live reading at its moment; unless `over`, not where it was typed already. */
+  const take = (pair: number, over: boolean) => {
     const filled =
       rows.length > pair
         ? rows
         : [...rows, ...Array.from({ length: pair + 1 - rows.length }, () => ({ display_c: null, reference_c: null }))]
-    if (online && filled[pair]!.display_c === null)
+    if (online && (over || filled[pair]!.display_c === null))
       draft.set({ rows: filled.map((r, k) => (k === pair ? { ...r, display_c: live.reading_c } : r)) })
   }
+  const missing = rows.flatMap((r, i) => ((r.reference_c ?? own) === null || r.display_c === null ? [i] : []))
   return (
     <>
-      {online && <Settling rig={rig} onNow={take} />}
+      {online && <Settling rig={rig} draft={draft} missing={missing} onNow={take} />}
       <div className="pairs">
         <span />
         <span />
@@ -61,13 +62,26 @@ export function Pairs({ rig, draft, added, own }: Props) {
 }
 
 /** Whether it has settled, from the run that is being recorded. */
-function Settling({ rig, onNow }: { rig: Rig; onNow: (pair: number) => void }) {
+function Settling({
+  rig,
+  draft,
+  missing,
+  onNow,
+}: {
+  rig: Rig
+  draft: Draft
+  missing: number[]
+  onNow: (pair: number, over: boolean) => void
+}) {
   const { data } = useQuery({
     queryKey: ['of', rig.slug, 'calibration', 'settled'],
     queryFn: () => need(api.GET('/api/v1/rigs/{slug}/calibration/settled', { params: { path: { slug: rig.slug } } })),
     refetchInterval: LOOKS_MS,
   })
   if (!data) return null
+  const { how } = draft.values
+  const { drift_c_per_min, swing_c } = data.how
+  const reckoned = how.drift_c_per_min >= drift_c_per_min && how.swing_c >= swing_c
   return (
     <>
       <p className="settling">
@@ -86,7 +100,12 @@ function Settling({ rig, onNow }: { rig: Rig; onNow: (pair: number) => void }) {
           </>
         )}
       </p>
-      {data.moments && <SayWhen slug={rig.slug} moments={data.moments} onNow={onNow} />}
+      {!reckoned && (
+        <button type="button" className="button quiet" onClick={() => draft.set({ how: { ...how, drift_c_per_min, swing_c } })}>
+          Reckon with what the run shows now
+        </button>
+      )}
+      {data.moments && <SayWhen slug={rig.slug} moments={data.moments} missing={missing} onNow={onNow} />}
     </>
   )
 }

@@ -6,7 +6,7 @@ import { type Certificate, CertificateFields } from '../equipment/CertificateFie
 import { Belief } from './Belief'
 import { answersOf, type Compared } from './draft'
 import { AddedAt } from './AddedAt'
-import { nextMoment, SayWhen } from './SayWhen'
+import { nextMoment, nextRound, SayWhen } from './SayWhen'
 import { OffsetHistory } from './OffsetHistory'
 
 vi.mock('../shell/preferences', () => ({ usePreferences: () => ({ unit: 'C', theme: 'day' }) }))
@@ -104,10 +104,37 @@ test('it says when to read, and a moment is over some seconds after it', () => {
   expect(nextMoment(going, 206_000)).toBeNull()
 })
 
+test('what was missed comes again a whole round later, at the same place of the cycle', () => {
+  const going = { begun: 100_000, every_s: 50, pairs: 3 }
+  expect(nextRound(going, 251_000)).toBe(400_000)
+  expect(nextRound(going, 110_000)).toBe(250_000)
+  const again = { ...going, begun: 400_000, missed: [0, 2] }
+  expect(nextMoment(again, 390_000)).toEqual({ pair: 0, in_s: 10 })
+  expect(nextMoment(again, 410_000)).toEqual({ pair: 2, in_s: 90 })
+  expect(nextMoment(again, 505_000)).toBeNull()
+})
+
+test('it offers to say when for the pairs that miss something', () => {
+  vi.useFakeTimers()
+  localStorage.clear()
+  const taken: [number, boolean][] = []
+  render(<SayWhen slug="b" moments={{ pairs: 2, every_s: 10, cycles: 1 }} missing={[1]} onNow={(...now) => taken.push(now)} />)
+  fireEvent.click(screen.getByText('Say when to read'))
+  for (let i = 0; i < 120; i++) act(() => void vi.advanceTimersByTime(250))
+  fireEvent.click(screen.getByText('Say when for what was missed: 2'))
+  for (let i = 0; i < 120; i++) act(() => void vi.advanceTimersByTime(250))
+  expect(taken).toEqual([
+    [0, false],
+    [1, false],
+    [1, true],
+  ])
+  vi.useRealTimers()
+})
+
 test('at its moment a pair is taken once', () => {
   vi.useFakeTimers()
   const taken: number[] = []
-  render(<SayWhen slug="a" moments={{ pairs: 2, every_s: 10, cycles: 1 }} onNow={(pair) => taken.push(pair)} />)
+  render(<SayWhen slug="a" moments={{ pairs: 2, every_s: 10, cycles: 1 }} missing={[]} onNow={(pair) => taken.push(pair)} />)
   fireEvent.click(screen.getByText('Say when to read'))
   expect(screen.getByText(/Pair 1 of 2 in/)).toBeTruthy()
   act(() => void vi.advanceTimersByTime(10_500))

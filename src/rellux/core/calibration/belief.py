@@ -119,26 +119,28 @@ def believed(repeat: Repeats, digit_c: float, reference_u_c: float, how: Circums
 
 
 def _expanded(repeat: Repeats, combined: Figure, freedom: float) -> Figure:
-    """By the guide's effective degrees of freedom; with very few pairs these promise too much when the few agree by chance, and the scatter
-    keeps its own factor."""
-    few = 0 < repeat.freedom < FEW_FREEDOM
-    rest = sqrt(max(combined.value**2 - repeat.u_c**2, 0.0))
-    inputs: tuple[Input, ...]
-    if few:
-        own, normal = coverage_factor(repeat.freedom), coverage_factor(inf)
-        value = hypot(own * repeat.u_c, normal * rest)
-        inputs = (
-            Input("how well the pairs repeat", repeat.u_c, Kind.DIFFERENCE, "u_A", "computed"),
-            Input(
-                "its factor", own, Kind.RATIO, "t", f"{repeat.freedom:.1f} degrees of freedom, {{{100 * LEVEL:g} %}}"
-            ),
+    """By the guide's effective degrees of freedom, which promise too much where few pairs agree by chance: with very few the scatter keeps
+    its own factor, and no other doubt makes it surer than the scatter alone."""
+    own = coverage_factor(repeat.freedom) if repeat.freedom else 0.0
+    factor, normal = coverage_factor(freedom), coverage_factor(inf)
+    scatter = (
+        Input("how well the pairs repeat", repeat.u_c, Kind.DIFFERENCE, "u_A", "computed"),
+        Input("its factor", own, Kind.RATIO, "t", f"{repeat.freedom:.1f} degrees of freedom, {{{100 * LEVEL:g} %}}"),
+    )
+    if 0 < repeat.freedom < FEW_FREEDOM:
+        rest = sqrt(max(combined.value**2 - repeat.u_c**2, 0.0))
+        inputs: tuple[Input, ...] = (
+            *scatter,
             Input("all other doubts", rest, Kind.DIFFERENCE, "u_B", "computed"),
             Input("their factor", normal, Kind.RATIO, "k", f"{{{100 * LEVEL:g} %}}"),
         )
+        value, formula = hypot(own * repeat.u_c, normal * rest), "U = √((t u_A)² + (k u_B)²)"
         reason = "So few pairs may agree by chance: their scatter keeps its own factor."
+    elif own * repeat.u_c > factor * combined.value:
+        value, formula, inputs = own * repeat.u_c, "U = t u_A", scatter
+        reason = "Of the scatter alone: with few pairs the usual sum would make other doubts seem to make it surer."
     else:
-        factor = coverage_factor(freedom)
-        value = factor * combined.value
+        value, formula = factor * combined.value, "U = t u"
         estimated = (
             "for so many readings" if isinf(freedom) else f"Welch–Satterthwaite, {freedom:.1f} degrees of freedom"
         )
@@ -155,7 +157,7 @@ def _expanded(repeat: Repeats, combined: Figure, freedom: float) -> Figure:
         "uncertainty of the change",
         value,
         Kind.DIFFERENCE,
-        formula="U = √((t u_A)² + (k u_B)²)" if few else "U = t u",
+        formula=formula,
         inputs=inputs,
         reason=reason,
         source="JCGM 100:2008, annex G",

@@ -1,11 +1,8 @@
-"""How a sensor's error moves with time: its drift with a band, when it leaves its tolerance, and when to look again.
-
-One line by weighted least squares per sensor, all sensors of a workshop at once. The band of a prediction has the scatter round the line
-and the uncertainty of the line in it; where comparisons scatter more than their uncertainty explains, it is widened by the root of
-χ²/ν (the Birge ratio)."""
+"""How a sensor's error moves with time: its drift with a band, one jump, what its chart says, and when it leaves its tolerance."""
 
 from dataclasses import dataclass
-from math import inf, isfinite
+from datetime import date
+from math import inf
 
 import numpy as np
 from numpy.typing import NDArray
@@ -14,10 +11,8 @@ from ..explain import Figure, Input
 from ..messages import difference
 from ..units import Kind
 from .certified import YEAR_DAYS
-from .coverage import coverage_factor
+from .trend import LEAST_COMPARED, Jump, Trend, jump, trend
 
-LEAST_COMPARED = 3
-"""Comparisons a drift is told from: with two the line goes through both, whatever they are."""
 AHEAD_DAYS = 730
 """How far a drift is drawn out, days (our choice)."""
 SINGLE_RANGE = 2.66
@@ -29,46 +24,18 @@ Array = NDArray[np.float64]
 
 
 @dataclass(frozen=True)
-class Lines:
-    """One line per sensor, arrays of shape (sensors,): ``mid_day`` the weighted middle, ``level_c`` there, ``slope`` in °C per day,
-    ``u_level`` and ``u_slope`` widened by the Birge ratio, ``scatter`` of one comparison, ``freedom``."""
-
-    mid_day: Array
-    level_c: Array
-    slope: Array
-    u_level: Array
-    u_slope: Array
-    scatter: Array
-    freedom: Array
-
-
-def lines(day: Array, error_c: Array, u_c: Array) -> Lines:
-    """Weighted straight lines, shapes (sensors, comparisons); NaN where a sensor has fewer. ``u_c``: standard uncertainty, °C."""
-    there = np.isfinite(error_c)
-    weight, error, n = 1.0 / np.square(u_c), error_c, there.sum(axis=1)
-    if not there.all():
-        weight, day, error = (np.where(there, values, 0.0) for values in (weight, day, error_c))
-    weighted = weight * error
-    total = weight.sum(axis=1)
-    mid, level = np.einsum("sc,sc->s", weight, day) / total, weighted.sum(axis=1) / total
-    x = day - mid[:, None]
-    xx = np.einsum("sc,sc,sc->s", weight, x, x)
-    with np.errstate(divide="ignore", invalid="ignore"):
-        slope = np.einsum("sc,sc->s", weighted, x) / xx
-        left = np.einsum("sc,sc->s", weighted, error) - level**2 * total - slope**2 * xx
-        freedom = n - 2.0
-        birge = np.sqrt(np.maximum(left / np.maximum(freedom, 1.0), 1.0))
-        mean_u = np.sqrt(n / total)
-    return Lines(mid, level, slope, birge / np.sqrt(total), birge / np.sqrt(xx), birge * mean_u, freedom.astype(float))
-
-
-@dataclass(frozen=True)
 class Aged:
     """One comparison of the record: the day (any origin), what the sensor without offset reads above the reference, and U, °C."""
 
     day: float
     error_c: float
     expanded_c: float
+
+
+def arrays(record: tuple[Aged, ...]) -> tuple[Array, Array, Array]:
+    """Day, error and standard uncertainty, shapes (n,)."""
+    day, error, expanded = (np.array([getattr(a, name) for a in record]) for name in ("day", "error_c", "expanded_c"))
+    return day, error, expanded / 2.0
 
 
 @dataclass(frozen=True)
@@ -95,8 +62,9 @@ class ControlLimits:
 class Drift:
     """``per_year`` with 95.45 % either side, ``None`` before three comparisons; ``seen``: it is more than its uncertainty.
     ``crosses_days``: after so many days from the newest comparison the band leaves what is allowed, ``None`` where it does not within
-    two years. ``left_c``: what the display is off by since the newest comparison, with the offset in it
-    now; ``is_out``: by more than is allowed; ``allowed_c``: what that is."""
+    two years. ``left_c``: what the display is off by since the newest comparison, with the offset in it now; ``is_out``: by more than is
+    allowed; ``allowed_c``: what that is. ``jumped``: after which comparison it stood elsewhere; ``counted``: the comparisons since then,
+    which alone tell of its drift."""
 
     per_year: Figure | None
     seen: bool
@@ -107,6 +75,8 @@ class Drift:
     left_c: float
     is_out: bool
     allowed_c: float | None
+    jumped: Jump | None = None
+    counted: int = 0
 
     def moved_c(self, days: float) -> float | None:
         """The most it may move in so many days by its band, °C; ``None`` before three comparisons."""
@@ -118,79 +88,83 @@ class Drift:
 def drift(record: tuple[Aged, ...], allowed_c: float | None, added_c: float) -> Drift:
     """Of one sensor, days rising. ``allowed_c``: how far the display may be off, ``None`` where nothing says; ``added_c``: the offset
     in the controller now, as one that is added to the reading, °C."""
-    chart = control_limits(record)
     left = record[-1].error_c + added_c if record else 0.0
     most = inf if allowed_c is None else allowed_c
-    is_out = abs(left) > most
-    if len(record) < LEAST_COMPARED:
-        missing = LEAST_COMPARED - len(record)
-        says = f"{missing} more comparison{'s' if missing > 1 else ''} of this sensor show whether it drifts."
-        return Drift(None, False, (), None, chart, says, left, is_out, allowed_c)
-    days = np.array([[a.day for a in record]])
-    found = lines(days, np.array([[a.error_c for a in record]]), np.array([[a.expanded_c / 2.0 for a in record]]))
-    slope, u = float(found.slope[0]), float(found.u_slope[0])
-    if not isfinite(slope):
-        says = "All its comparisons are of one day: they show no drift."
-        return Drift(None, False, (), None, chart, says, left, is_out, allowed_c)
-    factor = coverage_factor(float(found.freedom[0]))
-    per_year = Figure(
+    jumped = jump(*arrays(record)) if record else None
+    since = record[jumped.before + 1 :] if jumped else record
+    found = trend(*arrays(since)) if len(since) >= LEAST_COMPARED else None
+    per_year = _per_year(found, len(since)) if found else None
+    return Drift(
+        per_year,
+        found is not None and found.seen,
+        _band(found, since[0].day, record[-1].day) if found else (),
+        _crosses(found, left, record[-1].expanded_c, most) if found else None,
+        control_limits(record),
+        _says(found, per_year, len(since), jumped),
+        left,
+        abs(left) > most,
+        allowed_c,
+        jumped,
+        len(since),
+    )
+
+
+def _per_year(found: Trend, compared: int) -> Figure:
+    half = found.factor * found.u_slope
+    return Figure(
         "drift of the sensor in a year",
-        slope * YEAR_DAYS,
+        found.slope * YEAR_DAYS,
         Kind.DIFFERENCE,
         formula="weighted least squares",
         inputs=(
-            Input("comparisons", len(record), Kind.COUNT, "n", "its record"),
-            Input("coverage factor", factor, Kind.RATIO, "t", f"{found.freedom[0]:.0f} degrees of freedom"),
+            Input("comparisons", compared, Kind.COUNT, "n", "its record"),
+            Input("coverage factor", found.factor, Kind.RATIO, "t", f"{compared - 2} degrees of freedom"),
         ),
-        reason="Its error without any offset, against time.",
-        low=(slope - factor * u) * YEAR_DAYS,
-        high=(slope + factor * u) * YEAR_DAYS,
+        reason="Its error without any offset, against time; what it wanders beside the line makes it less sure.",
+        low=(found.slope - half) * YEAR_DAYS,
+        high=(found.slope + half) * YEAR_DAYS,
     )
-    last = record[-1]
-    start = last.day
+
+
+def _crosses(found: Trend, left_c: float, expanded_c: float, most: float) -> float | None:
     ahead = np.arange(0.0, AHEAD_DAYS + 1.0)
-    off = left + slope * ahead
-    # from the newest comparison on: its own uncertainty and the slope's
-    wide = np.sqrt((last.expanded_c) ** 2 + (factor * u * ahead) ** 2)
-    crosses = _first(ahead, np.abs(off) + wide > most)
-    seen = abs(slope) > factor * u
-    return Drift(
-        per_year,
-        seen,
-        _band(found, factor, record[0].day, start + AHEAD_DAYS / 2),
-        crosses,
-        chart,
-        _says(per_year, seen),
-        left,
-        is_out,
-        allowed_c,
-    )
+    off, wide = found.ahead(left_c, expanded_c, ahead)
+    beyond = np.abs(off) + wide > most
+    return float(ahead[int(np.argmax(beyond))]) if bool(beyond.any()) else None
 
 
-def _first(days: Array, beyond: NDArray[np.bool_]) -> float | None:
-    return float(days[int(np.argmax(beyond))]) if bool(beyond.any()) else None
-
-
-def _band(found: Lines, factor: float, first: float, last: float) -> tuple[BandPoint, ...]:
-    days = np.linspace(first, last, 25)
-    mid = found.level_c[0] + found.slope[0] * (days - found.mid_day[0])
-    wide = factor * np.sqrt(
-        found.scatter[0] ** 2 + found.u_level[0] ** 2 + (found.u_slope[0] * (days - found.mid_day[0])) ** 2
-    )
+def _band(found: Trend, first: float, newest: float) -> tuple[BandPoint, ...]:
+    days = np.linspace(first, newest + AHEAD_DAYS / 2, 25)
+    mid, wide = found.band(days, newest)
     return tuple(
         BandPoint(float(d), float(m - w), float(m), float(m + w)) for d, m, w in zip(days, mid, wide, strict=True)
     )
 
 
-def _says(per_year: Figure, seen: bool) -> str:
-    assert per_year.low is not None and per_year.high is not None
-    half = (per_year.high - per_year.low) / 2.0
-    if seen:
+def _says(found: Trend | None, per_year: Figure | None, compared: int, jumped: Jump | None) -> str:
+    since = " since it jumped" if jumped else ""
+    if compared < LEAST_COMPARED:
+        missing = LEAST_COMPARED - compared
+        return f"{missing} more comparison{'s' if missing > 1 else ''} of this sensor show whether it drifts{since}."
+    if found is None or per_year is None:
+        return "All its comparisons are of one day: they show no drift."
+    half = difference(found.factor * found.u_slope * YEAR_DAYS, ".2g")
+    if found.seen:
         way = "upwards" if per_year.value > 0 else "downwards"
-        return (
-            f"Its reading drifts {way} by {difference(abs(per_year.value), '.2g')} ± {difference(half, '.2g')} a year."
-        )
-    return f"No drift is seen: {difference(per_year.value, '+.2g')} ± {difference(half, '.2g')} a year."
+        return f"Its reading drifts {way} by {difference(abs(per_year.value), '.2g')} ± {half} a year{since}."
+    return f"No drift is seen{since}: {difference(per_year.value, '+.2g')} ± {half} a year."
+
+
+def said_of_jump(jumped: Jump, counted: int, before: date, after: date) -> str:
+    """What a jump between the comparisons of two days means, with so many ``counted`` since."""
+    by = f"{difference(jumped.by_c, '+.2g')} ± {difference(jumped.expanded_c, '.2g')}"
+    when = f"Between {before:%-d %B %Y} and {after:%-d %B %Y} it jumped by {by}"
+    if counted == 1:
+        return f"{when}, if the newest comparison is right: compare once more, with another reference, before anything is entered."
+    return (
+        f"{when}, and stood still before and after: look in the Book for what happened in between – a knock, another place, an "
+        "over-temperature, another reference."
+    )
 
 
 def control_limits(record: tuple[Aged, ...]) -> ControlLimits | None:

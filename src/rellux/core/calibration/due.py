@@ -11,6 +11,8 @@ from ..findings import Finding, Severity
 from ..messages import difference, temperature
 from ..sensing.choosing import NOBLE
 from ..sensing.sensors import is_thermocouple
+from .alike import Alike
+from .by_use import ByUse
 from .certificates import NEARBY_C
 from .drift import Drift
 
@@ -125,10 +127,13 @@ def due_again(
     working_c: float,
     found: Drift,
     since: Since = NOTHING_SINCE,
+    used: ByUse | None = None,
+    like: Alike | None = None,
 ) -> DueAgain:
-    """When to look again. At once where the display is off by more than is allowed, and where the newest comparison says no more. From
-    its record: before the band of its drift leaves what is allowed; by age and use where the record is too short, or nothing says what is
-    allowed. Raises ``Refused`` for a fixed interval that is none."""
+    """When to look again, after so many comparisons (``compared``). At once where the display is off by more than is allowed, and where the
+    newest comparison says no more. From its record: before the band of its drift leaves what is allowed, by the calendar or by the hours
+    it is hot, whichever is sooner. Where the record is too short, or nothing says what is allowed: by age and use, or sooner where sensors
+    like it drifted so fast. Raises ``Refused`` for a fixed interval that is none."""
     if found.is_out:
         off = difference(found.left_c, "+.2g")
         return DueAgain(
@@ -146,7 +151,7 @@ def due_again(
     if school is Interval.PRACTICE:
         return DueAgain(usual, school, habit.capitalize())
     if found.per_year is None:
-        return DueAgain(usual, Interval.PRACTICE, f"Its record is too short as yet: {habit}")
+        return _by_others(like, usual, f"Its record is too short as yet: {habit}")
     if found.allowed_c is None:
         return DueAgain(usual, Interval.PRACTICE, f"Nothing says how far it may be off: {habit}")
     if found.crosses_days == 0:
@@ -155,15 +160,40 @@ def due_again(
             Interval.PRACTICE,
             f"One comparison is less sure than what is allowed; a better reference helps, not a sooner date: {habit}",
         )
-    if found.crosses_days is None or found.crosses_days > ONCE_A_YEAR:
+    return _from_record(found.crosses_days, used)
+
+
+def _from_record(crosses_days: float | None, used: ByUse | None) -> DueAgain:
+    days = ONCE_A_YEAR if crosses_days is None else min(int(crosses_days), ONCE_A_YEAR)
+    by_hours = used.crosses_days if used and used.seen else None
+    if used and by_hours is not None and by_hours < days:
+        hot = temperature(used.hot_c, ".0f")
+        return DueAgain(
+            int(by_hours),
+            Interval.RECORD,
+            f"Before the band of its drift with the hours at {hot} and more leaves what is allowed: one in forty, if used as lately.",
+        )
+    if days == ONCE_A_YEAR:
         why = (
             "Its band stays within what is allowed, if it goes on as it did; once a year it is looked at all the same."
         )
-        return DueAgain(ONCE_A_YEAR, school, why)
+        return DueAgain(days, Interval.RECORD, why)
     return DueAgain(
-        int(found.crosses_days),
-        school,
+        days,
+        Interval.RECORD,
         "Before the band of its drift leaves what is allowed: a risk of one in forty, if it goes on as it did.",
+    )
+
+
+def _by_others(like: Alike | None, usual: int, habit: str) -> DueAgain:
+    """By age and use, or sooner where sensors like it drifted so fast."""
+    if like is None or not like.crosses_days or like.crosses_days >= usual:
+        return DueAgain(usual, Interval.PRACTICE, habit)
+    days = max(int(like.crosses_days), SHORTEST_DAYS)
+    return DueAgain(
+        days,
+        Interval.RECORD,
+        f"Its own record is too short as yet; of {like.sensors} sensors like it the fastest would leave what is allowed by then.",
     )
 
 

@@ -1,10 +1,10 @@
 """Whether a rig has settled enough to be compared now, from the last minutes of its run: drift with its uncertainty, cycles, and what a
 mean over part of a cycle would be off by."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field, replace
 from enum import StrEnum
 from itertools import count, pairwise
-from math import gcd, sqrt
+from math import ceil, gcd, sqrt
 
 import numpy as np
 from numpy.typing import NDArray
@@ -14,7 +14,7 @@ from ..explain import Figure, Input
 from ..messages import difference, quantity, spoken_time
 from ..runs.cycles import cycles_of
 from ..units import Kind
-from .belief import odd_moments_off
+from .belief import Circumstances, odd_moments_off
 from .coverage import coverage_factor
 from .repeats import MOST_CORRELATED
 
@@ -64,7 +64,8 @@ def moments(period_s: float, pairs: int = CYCLING_PAIRS) -> Moments:
 @dataclass(frozen=True)
 class Settled:
     """``drift`` in °C/min with 95.45 % either side; ``swing_c`` from trough to peak and ``period_s`` where it cycles; ``bias``: what a
-    mean at any odd moment of a cycle may be off by; ``moments``: when to read instead."""
+    mean at any odd moment of a cycle may be off by; ``moments``: when to read instead. ``how``: what of it makes pairs taken now at odd
+    moments less sure."""
 
     state: Settling
     says: str
@@ -73,10 +74,24 @@ class Settled:
     swing_c: float = 0.0
     bias: Figure | None = None
     moments: Moments | None = None
+    how: Circumstances = field(default_factory=Circumstances)
 
 
 def settled(time_s: Array, reading_c: Array) -> Settled:
     """From the newest readings of a run, times rising, shapes (n,). Only the last quarter of an hour is looked at."""
+    found = _settled(time_s, reading_c)
+    drift = found.drift
+    most = max(abs(drift.low), abs(drift.high)) if drift and drift.low is not None and drift.high is not None else 0.0
+    how = Circumstances(drift_c_per_min=_up(most, 1000.0), swing_c=_up(found.swing_c, 100.0))
+    return replace(found, how=how)
+
+
+def _up(value: float, steps: float) -> float:
+    """The next higher number that can be read: never smaller than it is."""
+    return ceil(value * steps) / steps
+
+
+def _settled(time_s: Array, reading_c: Array) -> Settled:
     recent = time_s >= (time_s[-1] - LOOKS_S if len(time_s) else 0.0)
     t, y = time_s[recent], reading_c[recent]
     good = np.isfinite(y)

@@ -1,11 +1,11 @@
-"""How often a switch came on while a run was recorded."""
+"""How often a switch came on while a run was recorded, and how long a sensor was hot in it."""
 
 from math import ceil
 
 import numpy as np
 from numpy.typing import NDArray
 
-from .series import Series
+from .series import GAP, Series
 
 Array = NDArray[np.float64]
 
@@ -32,3 +32,15 @@ def _edges(on: NDArray[np.bool_], before: float) -> tuple[float, float]:
     if not len(on):
         return 0.0, before
     return float(np.sum(on[1:] & ~on[:-1]) + (on[0] and before < 0.5)), float(on[-1])
+
+
+def hours_above(series: Series, hot_c: float) -> float:
+    """How long it read at or above ``hot_c``, h: between two readings on a straight line; a gap in the record counts as nothing."""
+    known = np.isfinite(series.reading_c)
+    t, above = series.time_s[known], series.reading_c[known] - hot_c
+    if len(t) < 2:
+        return 0.0
+    took, low, high = np.diff(t), np.minimum(above[:-1], above[1:]), np.maximum(above[:-1], above[1:])
+    with np.errstate(divide="ignore", invalid="ignore"):
+        share = np.where(low >= 0, 1.0, np.where(high <= 0, 0.0, high / (high - low)))
+    return float(np.sum((took * share)[took <= GAP * np.median(took)])) / 3600.0

@@ -1,19 +1,19 @@
 """What is known of the offset in a rig's controller, of its sensor's record, of what it is compared with, and when that is due again."""
 
-from dataclasses import asdict, dataclass
+from dataclasses import dataclass
 from datetime import date, datetime
 from typing import Any
 
 import numpy as np
 from django.db.models import QuerySet
 from django.utils import timezone
-from django.utils.timezone import localtime
 
-from rellux.core.calibration.belief import Circumstances
-from rellux.core.calibration.certificates import CertificateSays, Compared, reads_high
+from rellux.core.calibration.alike import Alike
+from rellux.core.calibration.by_use import ByUse, by_use
+from rellux.core.calibration.certificates import Compared
 from rellux.core.calibration.conformity import WHOLE_U, check_guard
-from rellux.core.calibration.corrections import NOTHING, Correction, CorrectionPoint
-from rellux.core.calibration.drift import Aged, Drift, drift
+from rellux.core.calibration.corrections import NOTHING, Correction
+from rellux.core.calibration.drift import Aged, Drift, drift, said_of_jump
 from rellux.core.calibration.due import (
     ELSEWHERE,
     ComparedAt,
@@ -27,7 +27,6 @@ from rellux.core.calibration.due import (
 from rellux.core.calibration.offsets import (
     KnownBefore,
     OffsetResult,
-    OffsetRule,
     Pair,
     deviations,
     work_out,
@@ -53,7 +52,9 @@ from rellux.server.runs.models import Run
 from rellux.server.setup.domain import current_values, rig_facts, working_values
 from rellux.server.setup.models import Sheet
 
+from .ageing import hot_use, sensors_alike
 from .models import Calibration, CalibrationPlan
+from .reading import compared_as, day_of, rule_from, spread_of
 
 ENTERED_HERE = "calibration"
 """Why a sheet was written, where this station did it."""
@@ -100,41 +101,14 @@ def compared(rig: Rig) -> list[Compared]:
     """The comparisons of its record, oldest first."""
     stays = sensors_of(rig)
     return [
-        _compared(c, next((s.equipment for s in stays if s.covers(c.at)), ""))
+        compared_as(c, next((s.equipment for s in stays if s.covers(c.at)), ""))
         for c in rig.calibrations.order_by("at", "pk")
     ]
-
-
-def rule_from(plain: dict[str, Any], school: str) -> OffsetRule:
-    """A rule as it was recorded. Raises ``ValueError`` or ``TypeError`` for what is none."""
-    says = plain.get("certificate_says")
-    return OffsetRule(
-        **{
-            **plain,
-            "school": OffsetSchool(school),
-            "certificate_says": CertificateSays(says) if says else None,
-            "how": Circumstances(**plain.get("how", {})),
-            "points": tuple(CorrectionPoint(**p) for p in plain.get("points", ())),
-        }
-    )
-
-
-def plain_rule(rule: OffsetRule) -> dict[str, Any]:
-    """As it is recorded."""
-    return {**asdict(rule), "school": rule.school.value}
 
 
 def reference_from(plain: dict[str, Any]) -> ReferenceInput:
     """What is asked of a reference, from plain values. Raises ``Refused`` for what cannot be."""
     return fill(ReferenceInput, plain)
-
-
-def _compared(c: Calibration, piece: str) -> Compared:
-    rule = rule_from(c.rule, c.school)
-    near = sum(p["reference_c"] for p in c.pairs) / len(c.pairs) + rule.added_c
-    display = sum(p["display_c"] for p in c.pairs) / len(c.pairs)
-    high = reads_high(rule.school, c.as_found_c + rule.beside_c(display), c.error_c)
-    return Compared(f"{localtime(c.at):%-d %B %Y}", c.sensor, near, high, c.uncertainty_c, rule.certified_c, piece)
 
 
 def of_sensor(rig: Rig) -> QuerySet[Calibration]:
@@ -158,17 +132,12 @@ class RecordPoint:
 
 def record_of_sensor(rig: Rig) -> list[RecordPoint]:
     """Those that say something of the working temperature, oldest first."""
-    found = [(c, _compared(c, "")) for c in of_sensor(rig).select_related("rig")]
-    at = [ComparedAt(_day(c.at), it.near_c, _spread(c)) for c, it in found]
+    found = [(c, compared_as(c)) for c in of_sensor(rig).select_related("rig")]
+    at = [ComparedAt(day_of(c.at), it.near_c, spread_of(c)) for c, it in found]
     return [
         RecordPoint(c.at, it.reads_high_c, it.uncertainty_c, it.near_c, c.rig.name)
         for c, it in (found[i] for i in of_the_work(at, rig.working_c))
     ]
-
-
-def _spread(c: Calibration) -> float:
-    references = [p["reference_c"] for p in c.pairs]
-    return float(max(references) - min(references))
 
 
 def scatter_before(rig: Rig) -> Pooled | None:
@@ -221,18 +190,22 @@ def allowed_of(rig: Rig) -> float | None:
 
 @dataclass(frozen=True)
 class Again:
-    """The sensor's record, its drift, and when it is compared again; ``due`` is ``None`` where nothing was compared yet."""
+    """The sensor's record, its drift by the calendar and by the hours it was hot, and when it is compared again; ``due`` is ``None`` where
+    nothing was compared yet. ``jumped`` says what a jump means, ``alike`` what others like it did where its own record is too short."""
 
     record: list[RecordPoint]
     drift: Drift
     after: DueAgain | None
     due: date | None
+    by_use: ByUse | None = None
+    alike: Alike | None = None
+    jumped: str = ""
 
 
 def again(rig: Rig) -> Again:
     """Of a rig with a sensor."""
     record = record_of_sensor(rig)
-    days = tuple(Aged(_day(p.at), p.error_c, p.expanded_c) for p in record)
+    days = tuple(Aged(day_of(p.at), p.error_c, p.expanded_c) for p in record)
     found = drift(days, allowed_of(rig), _added_now(rig))
     newest = of_sensor(rig).last()
     if newest is None:
@@ -241,9 +214,36 @@ def again(rig: Rig) -> Again:
         return Again(record, found, ELSEWHERE, ELSEWHERE.after(timezone.localdate(newest.at)))
     plan = plan_of(rig)
     school = Interval(plan.interval) if plan else Interval.RECORD
-    since = _since(rig, record[-1])
-    due = due_again(school, plan.days if plan else None, len(record), rig.sensor, rig.working_c, found, since)
-    return Again(record, found, due, due.after(timezone.localdate(record[-1].at)))
+    used, like = _by_use(rig, plan, record, days, found), None
+    if found.per_year is None:
+        like = sensors_alike(rig, found.allowed_c, found.left_c, record[-1].expanded_c)
+    due = due_again(
+        school,
+        plan.days if plan else None,
+        found.counted,
+        rig.sensor,
+        rig.working_c,
+        found,
+        _since(rig, record[-1]),
+        used,
+        like,
+    )
+    return Again(record, found, due, due.after(timezone.localdate(record[-1].at)), used, like, _jumped(record, found))
+
+
+def _by_use(
+    rig: Rig, plan: CalibrationPlan | None, record: list[RecordPoint], days: tuple[Aged, ...], found: Drift
+) -> ByUse | None:
+    if found.per_year is None or rig.working_c <= purpose_of(rig).ambient_c:
+        return None
+    return by_use(days, hot_use(rig, (p.at for p in record), plan.hot_c if plan else None), found)
+
+
+def _jumped(record: list[RecordPoint], found: Drift) -> str:
+    if found.jumped is None:
+        return ""
+    before, after = (timezone.localdate(record[found.jumped.before + i].at) for i in (0, 1))
+    return said_of_jump(found.jumped, found.counted, before, after)
 
 
 def _since(rig: Rig, newest: RecordPoint) -> Since:
@@ -264,19 +264,24 @@ def _added_now(rig: Rig) -> float:
     return offset_of(rig).correction.added(rig.working_c)
 
 
-def _day(at: datetime) -> float:
-    return at.timestamp() / 86400.0
+@dataclass(frozen=True)
+class ComparedAgain:
+    """When a rig's display is compared again, ``None`` where it never was; and what is found wrong with its comparisons."""
+
+    due: date | None
+    findings: tuple[Finding, ...]
 
 
-def findings_of_calibration(rig: Rig) -> list[Finding]:
-    """That its display is to be compared again; and a comparison outside its chart."""
+def compared_again(rig: Rig) -> ComparedAgain:
+    """Of any rig."""
     if not rig.sensor or not rig.calibrations.exists():
-        return []
+        return ComparedAgain(None, ())
     it = again(rig)
     if it.due is None or it.after is None:
-        return []
+        return ComparedAgain(None, ())
     today, entered = timezone.localdate(), _entered_since(rig)
-    return list(calibration_findings(it.drift, len(it.record), it.due, it.after.why, today, entered))
+    found = calibration_findings(it.drift, len(it.record), it.due, it.after.why, today, entered)
+    return ComparedAgain(it.due, tuple(found))
 
 
 def _entered_since(rig: Rig) -> date | None:
@@ -292,7 +297,5 @@ def _entered_since(rig: Rig) -> date | None:
 
 def dates_of_calibration(rig: Rig) -> list[tuple[str, date]]:
     """What of a rig is to be compared again, and when."""
-    if not rig.sensor or not rig.calibrations.exists():
-        return []
-    due = again(rig).due
+    due = compared_again(rig).due
     return [("Compare the display", due)] if due else []

@@ -35,7 +35,8 @@ class Calibration(models.Model):
 
 
 class CalibrationPlan(models.Model):
-    """By which school a rig's display is compared again, and how far it may be off. Every one is kept; the newest is in force."""
+    """By which school a rig's display is compared again, how far it may be off, and above which temperature its sensor ages (left out: as
+    is usual). Every one is kept; the newest is in force."""
 
     rig = models.ForeignKey(Rig, on_delete=models.CASCADE, related_name="calibration_plans")
     at = models.DateTimeField()
@@ -44,6 +45,7 @@ class CalibrationPlan(models.Model):
     days = models.PositiveIntegerField(null=True, blank=True)
     allowed_c = models.FloatField(null=True, blank=True)
     guard = models.FloatField(default=WHOLE_U)
+    hot_c = models.FloatField(null=True, blank=True)
     why = models.CharField(max_length=400, blank=True)
 
     class Meta:

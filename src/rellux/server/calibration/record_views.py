@@ -4,11 +4,13 @@ from dataclasses import dataclass
 from functools import partial
 
 from django.http import HttpResponse
+from django.shortcuts import get_object_or_404
 from django.utils import timezone
 from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
 
+from rellux.core.calibration.by_use import check_hot
 from rellux.core.calibration.conformity import WHOLE_U, check_guard
 from rellux.core.calibration.due import SAYS, Interval, check_plan
 from rellux.core.calibration.verdicts import LEAST_REASON
@@ -20,6 +22,7 @@ from rellux.server.api.endpoint import endpoint
 from rellux.server.api.shapes import read, reply
 from rellux.server.equipment.models import Equipment
 from rellux.server.rigs.change import changing, note
+from rellux.server.rigs.domain import purpose_of
 from rellux.server.rigs.models import Rig
 
 from .domain import dates_of_calibration, plan_of
@@ -30,13 +33,15 @@ from .views import CalibrationView, calibration_view
 @dataclass(frozen=True)
 class CalibrationPlanInput:
     """``days``: of a fixed interval. ``allowed_c``: how far the display may be off, left out for what its class permits.
-    ``guard``: the guard band in expanded uncertainties; less than all of U needs a reason."""
+    ``guard``: the guard band in expanded uncertainties; less than all of U needs a reason. ``hot_c``: above which temperature hours age its
+    sensor, left out for most of the rise to its work."""
 
     revision: int
     interval: Interval
     days: int | None = None
     allowed_c: float | None = None
     guard: float = WHOLE_U
+    hot_c: float | None = None
     why: str = ""
 
 
@@ -46,6 +51,7 @@ class CalibrationPlanDetail(APIView):
         given = read(request, CalibrationPlanInput)
         check_plan(given.interval, given.days, given.allowed_c)
         check_guard(given.guard)
+        _check_hot(slug, given.hot_c)
         if given.guard < WHOLE_U and len(given.why.strip()) < LEAST_REASON:
             raise refuse(
                 "why", "a narrower guard band accepts what may be outside: say why", f"{LEAST_REASON} letters at least"
@@ -62,6 +68,7 @@ class CalibrationPlanDetail(APIView):
                 days=given.days,
                 allowed_c=given.allowed_c,
                 guard=given.guard,
+                hot_c=given.hot_c,
                 why=given.why.strip(),
             )
             note(
@@ -75,10 +82,18 @@ class CalibrationPlanDetail(APIView):
                     "days": given.days,
                     "allowed_c": given.allowed_c,
                     "guard": given.guard,
+                    "hot_c": given.hot_c,
                 },
                 why=given.why.strip(),
             )
         return reply(calibration_view(rig))
+
+
+def _check_hot(slug: str, hot_c: float | None) -> None:
+    """Raise ``Refused`` for a temperature its sensor is always above, or never."""
+    if hot_c is not None:
+        purpose = purpose_of(get_object_or_404(Rig, slug=slug))
+        check_hot(hot_c, purpose.ambient_c, purpose.highest_c)
 
 
 def _plain(plan: CalibrationPlan | None) -> dict[str, object]:
@@ -89,6 +104,7 @@ def _plain(plan: CalibrationPlan | None) -> dict[str, object]:
         "days": plan.days,
         "allowed_c": plan.allowed_c,
         "guard": plan.guard,
+        "hot_c": plan.hot_c,
     }
 
 

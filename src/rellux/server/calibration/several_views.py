@@ -29,8 +29,9 @@ from rellux.server.rigs.models import Rig
 from rellux.server.setup.domain import save_sheet, working_values
 from rellux.server.setup.models import Sheet
 
-from .domain import ENTERED_HERE, known_then, of_sensor, offset_of, rule_from
+from .domain import ENTERED_HERE, known_then, of_sensor, offset_of
 from .models import Calibration
+from .reading import rule_from
 
 MOST_LISTED = 40
 """Comparisons that are looked at, the newest: each is worked out anew."""

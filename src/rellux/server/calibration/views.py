@@ -10,6 +10,8 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
 
+from rellux.core.calibration.alike import Alike
+from rellux.core.calibration.by_use import ByUse
 from rellux.core.calibration.certificates import doubts
 from rellux.core.calibration.conformity import WHOLE_U
 from rellux.core.calibration.drift import Drift
@@ -42,12 +44,12 @@ from .domain import (
     again,
     allowed_of,
     compared,
-    findings_of_calibration,
+    compared_again,
     offset_of,
-    plain_rule,
     plan_of,
 )
 from .models import Calibration
+from .reading import plain_rule
 
 
 @dataclass(frozen=True)
@@ -89,12 +91,14 @@ class Instrument:
 
 @dataclass(frozen=True)
 class CalibrationPlanView:
-    """By which school it is compared again, as somebody chose; ``intervals``: what there is to choose."""
+    """By which school it is compared again, as somebody chose; ``hot_c``: above which its sensor ages, where somebody said; ``intervals``:
+    what there is to choose."""
 
     interval: Interval
     days: int | None
     allowed_c: float | None
     guard: float
+    hot_c: float | None
     intervals: list[Option]
 
 
@@ -102,7 +106,8 @@ class CalibrationPlanView:
 class CalibrationView:
     """``beside_c``: what a gain, or points, add beside the offset at the working temperature; ``allowed_c``: how far the display may be
     off; ``tolerance_c``: what a new sensor of its class may be. ``record``: comparisons of the sensor in place near its working
-    temperature, wherever it was; ``due`` and ``after``: when it is compared again, and why."""
+    temperature, wherever it was; ``due`` and ``after``: when it is compared again, and why; ``by_use``,
+    ``alike`` and ``jumped`` as of Again."""
 
     revision: int
     sensor: str
@@ -121,6 +126,9 @@ class CalibrationView:
     doubts: list[Finding]
     record: list[RecordPoint]
     drift: Drift | None
+    by_use: ByUse | None
+    alike: Alike | None
+    jumped: str
     after: DueAgain | None
     due: date | None
     plan: CalibrationPlanView
@@ -144,9 +152,12 @@ def calibration_view(rig: Rig) -> CalibrationView:
         plain(ReferenceInput()),
         instruments(),
         [_row(c, known.school) for c in rig.calibrations.all()],
-        [*doubts(compared(rig)), *(f for f in findings_of_calibration(rig) if f.rule != DUE)],
+        [*doubts(compared(rig)), *(f for f in compared_again(rig).findings if f.rule != DUE)],
         it.record if it else [],
         it.drift if it else None,
+        it.by_use if it else None,
+        it.alike if it else None,
+        it.jumped if it else "",
         it.after if it else None,
         it.due if it else None,
         CalibrationPlanView(
@@ -154,6 +165,7 @@ def calibration_view(rig: Rig) -> CalibrationView:
             plan.days if plan else None,
             plan.allowed_c if plan else None,
             plan.guard if plan else WHOLE_U,
+            plan.hot_c if plan else None,
             [Option(key.value, words) for key, words in SAYS_INTERVAL.items()],
         ),
     )

@@ -10,6 +10,7 @@ from rellux.server.equipment.models import Equipment as Row
 from rellux.server.equipment.models import Remark, Stay
 from rellux.server.rigs.models import Rig
 
+from .furnace import NEW_AGO
 from .making import OPTICIAN, TECHNICIAN, Day
 
 Span = tuple[str, float, float | None]
@@ -86,6 +87,14 @@ OWNED = (
         (("bake-out-shell", 74.0, 5.0),),
         ((5.0, TECHNICIAN, "Plug loose, to be crimped anew"),),
     ),
+    *(
+        Owned(
+            Equipment(f"S-{8 + k:02}", S, "in a ceramic tube", Probe("S", sheath_mm=6.0, length_mm=300.0)),
+            (("spectro-furnace", came, went),),
+        )
+        for k, (came, went) in enumerate(((1010.0, 716.0), (715.0, 416.0), (415.0, NEW_AGO), (NEW_AGO, None)))
+    ),
+    Owned(Equipment("L-03", R.LIMITER, "own probe, type K"), (("spectro-furnace", 1010.0, None),)),
     Owned(Equipment("L-01", R.LIMITER, "own probe, type K"), (("blank-annealer", 119.0, None),)),
     Owned(Equipment("L-02", R.LIMITER, "own probe, type K"), (("bake-out-shell", 74.0, None),)),
     Owned(Equipment("C-01", R.CONTROLLER, "with the bus option"), (("blank-annealer", 119.0, None),)),

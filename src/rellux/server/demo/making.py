@@ -28,8 +28,8 @@ from rellux.core.spine import Station
 from rellux.core.tuning.identify import identify
 from rellux.core.wiring.usual_circuits import starting_point, usual
 from rellux.server.api.shapes import as_json
-from rellux.server.calibration.domain import plain_rule
 from rellux.server.calibration.models import Calibration
+from rellux.server.calibration.reading import plain_rule
 from rellux.server.guarding.domain import proposed, situation_of
 from rellux.server.guarding.domain import told as told_of
 from rellux.server.guarding.models import Proof
@@ -249,20 +249,30 @@ def run(
     vigour: float = 1.0,
     ramp: tuple[float, float] | None = None,
     radiates: float = 0.0,
+    source: Run.Source = Run.Source.SIMULATED,
 ) -> Run:
     record = simulate_run(rig, settings_from(values), length_s, vigour, ramp, radiates)
     noise = np.random.default_rng(seed).normal(0.0, 0.03 if rig.sensor == "Pt100" else 0.12, len(record.time_s))
     reading = np.round(record.reading_c + noise, 1)
     asked = np.round(record.setpoint_c, 1)
-    return ran(rig, at, name, OPTICIAN, Series(record.time_s, asked, reading, record.output, record.switch), values)
+    series = Series(record.time_s, asked, reading, record.output, record.switch)
+    return ran(rig, at, name, OPTICIAN, series, values, source)
 
 
-def ran(rig: Rig, at: datetime, name: str, who: str, series: Series, values: dict[str, Any] | None = None) -> Run:
+def ran(
+    rig: Rig,
+    at: datetime,
+    name: str,
+    who: str,
+    series: Series,
+    values: dict[str, Any] | None = None,
+    source: Run.Source = Run.Source.SIMULATED,
+) -> Run:
     """A run as it was recorded; ``values``: the sheet that was in force."""
     done = Run.objects.create(
         rig=rig,
         name=name,
-        source=Run.Source.SIMULATED,
+        source=source,
         status=Run.Status.FINISHED,
         started_at=at,
         sheet=values or {},

@@ -15,7 +15,7 @@ from rellux.core.spine import Station
 from rellux.server.links.maps import keep as keep_map
 from rellux.server.profiles.stored import profile_from
 from rellux.server.rigs.models import Rig
-from rellux.server.runs.models import Event
+from rellux.server.runs.models import Event, Run
 from rellux.server.setup.models import Sheet
 
 from .boards import PLATE_COMMANDS, PLATE_LINES
@@ -23,6 +23,7 @@ from .cold_box import detector_box
 from .comparisons import at_three_temperatures
 from .controllers import controllers
 from .equipment import equipment
+from .furnace import spectro_furnace
 from .ledger import HASTY, tried_out
 from .making import (
     OPTICIAN,
@@ -64,7 +65,16 @@ def load_demo() -> list[Rig]:
         return []
     day = Day(timezone.now())
     with transaction.atomic():
-        makers = (cement_cabinet, blank_annealer, bakeout_shell, pitch_plate, board_plate, cement_store, detector_box)
+        makers = (
+            cement_cabinet,
+            blank_annealer,
+            bakeout_shell,
+            pitch_plate,
+            board_plate,
+            cement_store,
+            detector_box,
+            spectro_furnace,
+        )
         rigs = [make(day) for make in makers]
         equipment(day)
         controllers(day)
@@ -100,7 +110,7 @@ def cement_cabinet(day: Day) -> Rig:
     wired(rig, day.ago(39), TECHNICIAN)
     values = sheet(rig, day.ago(38), TECHNICIAN, {"hysteresis_c": 2.0, "setpoint_high_c": 60.5}, Sheet.Kind.AS_FOUND)
     for age, hours in ((19.2, 3.0), (15.1, 5.0), (11.3, 2.5), (6.2, 4.0)):
-        run(rig, values, day.ago(age), "Doublets, on/off", hours * 3600, seed=int(age * 10))
+        run(rig, values, day.ago(age), "Doublets, on/off", hours * 3600, seed=int(age * 10), source=Run.Source.CSV)
     offsets(rig, day, [(36, -0.1), (30, -0.1), (23, -0.3), (17, -0.4), (10, -0.5)], "T-01", values)
     newest = run(rig, {**values, "offset_c": -0.5}, day.ago(2.1), "Heat-up from cold, on/off", 2.5 * 3600, seed=7)
     identified(rig, newest, day.ago(2))

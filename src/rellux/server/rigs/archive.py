@@ -75,7 +75,7 @@ KEPT: tuple[tuple[str, type[models.Model], tuple[str, ...]], ...] = (
             "guard",
         ),
     ),
-    ("calibration_plans", CalibrationPlan, ("at", "who", "interval", "days", "allowed_c", "guard", "why")),
+    ("calibration_plans", CalibrationPlan, ("at", "who", "interval", "days", "allowed_c", "guard", "hot_c", "why")),
     ("entries", Entry, ("at", "who", "station", "title", "why", "before", "after")),
 )
 RIG = ("name", "kind", *PURPOSE_FIELDS, *PARTS_FIELDS, "circuit", "programme_forms", "created_at", "rewired_at")

@@ -13,16 +13,16 @@ from rellux.core.equipment.stays import compared_in_place
 from rellux.core.findings import Finding, Severity, worst_first
 from rellux.core.purpose.checks import purpose_findings
 from rellux.core.purpose.purpose import Effect, Fire, Limited
+from rellux.core.setup.parameters import CORRECTS
 from rellux.core.spine import Facts, NextAction, Station, StationState, next_action, spine
 from rellux.core.wiring.choice import Choice
-from rellux.server.calibration.domain import again, findings_of_calibration
+from rellux.server.calibration.domain import ComparedAgain, compared_again
 from rellux.server.calibration.models import Calibration
 from rellux.server.equipment.domain import equipment_findings
 from rellux.server.equipment.models import Stay
 from rellux.server.guarding.domain import findings_of_plan
 from rellux.server.guarding.models import GuardPlan
 from rellux.server.links.live import NO_LINK, Live, live
-from rellux.server.links.models import Link
 from rellux.server.once import remembered
 from rellux.server.profiles.models import ProfileVersion
 from rellux.server.proving.domain import ProvingTold, proving_told
@@ -109,6 +109,10 @@ class RigStrip:
 
 
 RIBBON_DAYS = 21
+CORRECTIONS = ("offset_c", *CORRECTS)
+Ran = tuple[int | None, int | None]
+"""The newest finished run, and the newest that was hotter than ever allowed."""
+Corrected = tuple[tuple[str, Any], ...]
 log = logging.getLogger("rellux.rigs")
 
 
@@ -128,6 +132,8 @@ def seen() -> QuerySet[Rig]:
             has_run=Exists(kept.filter(**mine)),
             is_tuned=Exists(Identification.objects.filter(**mine, accepted_at__isnull=False)),
             identified=Subquery(Identification.objects.filter(**mine).values("pk")[:1]),
+            newest_run=Subquery(kept.filter(**mine, status=Run.Status.FINISHED).values("pk")[:1]),
+            hot_run=Subquery(kept.filter(**mine, peak_c__gt=OuterRef("highest_c")).values("pk")[:1]),
             calibrated_sensor=Subquery(newest.values("sensor")[:1]),
             calibrated_at=Subquery(newest.values("at")[:1]),
             sensor_since=Subquery(
@@ -144,18 +150,16 @@ def seen() -> QuerySet[Rig]:
 
 
 def findings_of(rig: Rig) -> dict[Station, tuple[Finding, ...]]:
-    """Findings by station. Every change they depend on raises the revision, adds an identification or links a controller."""
-    identified = rig.identifications.values_list("pk", flat=True).first()
-    mapped = Link.objects.filter(rig=rig).values_list("register_map", flat=True).first()
-    has_run = rig.runs.filter(removed_at__isnull=True).exists()
-    return _findings(rig.pk, rig.created_at, rig.revision, identified, mapped, timezone.localdate(), has_run)
+    """Findings by station."""
+    return facts_of(rig).findings
 
 
 @remembered(1024)
 def _findings(
     key: int, created_at: datetime, revision: int, identified: int | None, mapped: str | None, day: date, has_run: bool
 ) -> dict[Station, tuple[Finding, ...]]:
-    """The workshop asks every few seconds; the rules are run once a revision, and anew every ``day`` for what falls due."""
+    """The workshop asks every few seconds; the rules are run once a revision, and anew every ``day`` for what falls due. Every change they
+    depend on raises the revision, adds an identification or links a controller; those of calibration are beside them."""
     rig = Rig.objects.get(pk=key)
     return {
         Station.PURPOSE: tuple(purpose_findings(purpose_of(rig), kind_of(rig))),
@@ -164,7 +168,6 @@ def _findings(
         Station.PROVING: _proving(key, created_at, revision, day, has_run).findings,
         Station.SETUP: tuple(setup_findings(rig)),
         Station.GUARDING: tuple(findings_of_plan(rig)),
-        Station.CALIBRATION: tuple(findings_of_calibration(rig)),
     }
 
 
@@ -174,12 +177,24 @@ def _proving(key: int, created_at: datetime, revision: int, day: date, has_run: 
 
 
 @remembered(1024)
-def _compare_again(key: int, created_at: datetime, revision: int) -> date | None:
-    return again(Rig.objects.get(pk=key)).due
+def _compared(
+    key: int, created_at: datetime, revision: int, day: date, ran: Ran, corrected: Corrected
+) -> ComparedAgain:
+    """Beside a revision it hangs on runs, which age a sensor, and on the correction that the controller itself was heard to have."""
+    return compared_again(Rig.objects.get(pk=key))
+
+
+def _compared_of(rig: Any) -> ComparedAgain:
+    """Of a rig of :func:`seen`."""
+    state = getattr(getattr(rig, "link", None), "state", None)
+    heard = tuple((name, state.values[name]) for name in CORRECTIONS if name in state.values) if state else ()
+    corrected = (*heard, ("online", state.online)) if state else ()
+    ran = (rig.newest_run, rig.hot_run)
+    return _compared(rig.pk, rig.created_at, rig.revision, timezone.localdate(), ran, corrected)
 
 
 def forget() -> None:
-    _compare_again.cache_clear()
+    _compared.cache_clear()
     _findings.cache_clear()
     _proving.cache_clear()
 
@@ -199,9 +214,12 @@ def _facts(rig: Any) -> Facts:
         is_recording=bool(rig.recorded_now),
         is_tuned=rig.is_tuned,
         is_calibrated=compared_in_place(rig.sensor, rig.calibrated_sensor, rig.calibrated_at, rig.sensor_since),
-        findings=_findings(
-            rig.pk, rig.created_at, rig.revision, rig.identified, link and link.register_map, today, rig.has_run
-        ),
+        findings={
+            **_findings(
+                rig.pk, rig.created_at, rig.revision, rig.identified, link and link.register_map, today, rig.has_run
+            ),
+            Station.CALIBRATION: _compared_of(rig).findings,
+        },
         to_prove=proving.to_prove,
         has_proved=proving.begun,
         is_proved=proving.done,
@@ -255,7 +273,7 @@ def strip(rig: Any) -> RigStrip:
         rig.revision,
         rig.archived_at is not None,
         prove_again=_proving(rig.pk, rig.created_at, rig.revision, timezone.localdate(), rig.has_run).due,
-        compare_again=_compare_again(rig.pk, rig.created_at, rig.revision) if rig.calibrated_at else None,
+        compare_again=_compared_of(rig).due,
     )
 
 

@@ -18,6 +18,8 @@ from django.db import DatabaseError, models, transaction
 from django.utils.dateparse import parse_datetime
 from numpy.typing import NDArray
 
+from rellux.core.calibration.by_use import check_hot
+from rellux.core.calibration.certificates import HOTTEST_C
 from rellux.core.calibration.conformity import WHOLE_U, check_guard
 from rellux.core.calibration.due import Interval, check_plan
 from rellux.core.calibration.offsets import Pair, work_out
@@ -34,10 +36,12 @@ from rellux.core.runs.series import Points, Series, check_times
 from rellux.core.setup.parameters import check_values
 from rellux.core.spine import Station
 from rellux.core.tuning.fit_verdict import FitVerdict
+from rellux.core.units import ABSOLUTE_ZERO_C
 from rellux.core.wiring.listing import formerly, from_plain
 from rellux.server.api.shapes import of_plain
 from rellux.server.api.strict_json import NotStrictError, loads
-from rellux.server.calibration.domain import known_then, reference_from, rule_from
+from rellux.server.calibration.domain import known_then, reference_from
+from rellux.server.calibration.reading import rule_from
 from rellux.server.equipment.filed import bring_in
 from rellux.server.guarding.stored import plan_from
 from rellux.server.menus.stored import block_from, description_from
@@ -202,7 +206,7 @@ def _section(data: dict[str, Any], key: str) -> list[dict[str, Any]]:
     if key == "calibrations":
         rows = [{"compared_with": {}, "scatter_before": {}, "allowed_c": None, "guard": WHOLE_U, **row} for row in rows]
     if key == "calibration_plans":
-        rows = [{"guard": WHOLE_U, **row} for row in rows]
+        rows = [{"guard": WHOLE_U, "hot_c": None, **row} for row in rows]
     if key == "controllers":
         rows = [{"block": {}, **row} for row in rows]
     if key == "sheets":
@@ -234,6 +238,8 @@ def _check_calibration(row: dict[str, Any]) -> None:
 def _check_calibration_plan(row: dict[str, Any]) -> None:
     check_plan(Interval(row["interval"]), row["days"], row["allowed_c"])
     check_guard(row["guard"])
+    if row["hot_c"] is not None:
+        check_hot(row["hot_c"], ABSOLUTE_ZERO_C, HOTTEST_C)
 
 
 def _check_proof(row: dict[str, Any]) -> None:

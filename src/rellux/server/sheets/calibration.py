@@ -12,8 +12,9 @@ from rellux.core.calibration.schools import SAYS
 from rellux.core.explain import Figure
 from rellux.core.messages import difference, of_kind, percent, temperature
 from rellux.core.sensing.sensors import describe
-from rellux.server.calibration.domain import again, reference_from, rule_from, worked_again
+from rellux.server.calibration.domain import again, reference_from, worked_again
 from rellux.server.calibration.models import Calibration
+from rellux.server.calibration.reading import rule_from
 from rellux.server.equipment.places import sensors_of
 
 from .calibration_label import CalibrationLabel
