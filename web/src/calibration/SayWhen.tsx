@@ -6,6 +6,7 @@ import { duration } from '../units/quantity'
 /** A pair is read within so many seconds of its moment. */
 const NOW_S = 4
 const TICK_MS = 250
+const clock = () => Date.now()
 
 /** `missed`: only these pairs are read; their moments lie whole rounds later, at the same places of the cycle. */
 interface Going {
@@ -62,7 +63,7 @@ export function SayWhen({ slug, moments, missing, onNow }: Props) {
     }
   }, [due, again])
   const begin = (roundAt: (now: number) => Going) => {
-    const at = Date.now()
+    const at = clock()
     taken.current = -1
     setNow(at)
     set(roundAt(at))
