@@ -56,6 +56,11 @@ class Bench:
         self.loop.call_soon_threadsafe(self.loop.stop)
         self.thread.join(10)
 
+    def stand_in_reading(self) -> float:
+        """What the load is at now, °C, whoever looks."""
+        time.sleep(0.05)
+        return float(self.stand_in.shown()["reading_c"])
+
     def until(self, condition, seconds=60.0):
         deadline = time.monotonic() + seconds
         while time.monotonic() < deadline:

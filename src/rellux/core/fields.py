@@ -97,6 +97,8 @@ _OWN = (
     FieldWords("stop_bits", "Stop bits"),
     FieldWords("speed", "Times faster than real"),
     FieldWords("armed", "Arming"),
+    FieldWords("relay", "Relay test"),
+    FieldWords("stays", "Somebody stays with it"),
     FieldWords("link", "Link"),
     FieldWords("wires", "Wires", Kind.COUNT),
     FieldWords("number", "Wire"),

@@ -6,6 +6,8 @@ import { duration } from '../units/quantity'
 /** A pair is read within so many seconds of its moment. */
 const NOW_S = 4
 const TICK_MS = 250
+/** After so many rounds nobody knows any more at which place of its cycle the rig is. */
+const ROUNDS = 4
 const clock = () => Date.now()
 
 /** `missed`: only these pairs are read; their moments lie whole rounds later, at the same places of the cycle. */
@@ -24,9 +26,11 @@ export function nextMoment(going: Going, now: number) {
   return pair !== undefined && pair < going.pairs ? { pair, in_s: pair * going.every_s - passed } : null
 }
 
+const roundMs = (going: Going) => going.pairs * going.every_s * 1000
+
 /** The next whole round that has not begun. */
 export function nextRound(going: Going, now: number) {
-  const round = going.pairs * going.every_s * 1000
+  const round = roundMs(going)
   return going.begun + Math.max(Math.ceil((now - going.begun) / round), 1) * round
 }
 
@@ -70,7 +74,7 @@ export function SayWhen({ slug, moments, missing, onNow }: Props) {
   }
   const afresh = (at: number) => ({ begun: at + moments.every_s * 1000, every_s: moments.every_s, pairs: moments.pairs })
   if (!going || !next) {
-    const missed = going ? missing.filter((pair) => pair < going.pairs) : []
+    const missed = going && now - going.begun < ROUNDS * roundMs(going) ? missing.filter((pair) => pair < going.pairs) : []
     return (
       <div className="row">
         {going && missed.length > 0 && (

@@ -1,4 +1,5 @@
 import type { Schemas } from '../api/client'
+import '../shared/going.css'
 import { Said } from '../shared/Said'
 import { usePreferences } from '../shell/preferences'
 import { lasting } from '../units/lasting'

@@ -8,6 +8,7 @@ import { Said } from '../shared/Said'
 import { Segments } from '../shared/Segments'
 import { Refused } from '../shared/states'
 import { usePreferences } from '../shell/preferences'
+import { Driven } from './Driven'
 import { absolute, capital, say, type Unit } from '../units/quantity'
 
 type Kind = Schemas['RelayInputRequest']['kind']
@@ -83,6 +84,7 @@ export function Relay({ rig }: { rig: Rig }) {
               </li>
             ))}
           </ol>
+          {kind === 'own' && <Driven rig={rig} setpoint={told.data.setpoint_c} />}
           {told.data.recorded.length > 0 && (
             <>
               <h3>What the cycles of your run would give by themselves</h3>

@@ -11,6 +11,7 @@ from rellux.core.control.alarms.habits import chatters, floods
 from rellux.core.control.liveness import LEAST_STALE_S, NOT_ALIVE_S, stale_after_s
 from rellux.core.guarding.feel import Feel
 from rellux.core.messages import quantity
+from rellux.core.tuning.relay.driven import UNDER_WAY
 from rellux.server.rigs.models import Rig
 from rellux.server.runs.models import Run
 
@@ -71,6 +72,11 @@ class Live:
 
 NO_LINK = Live("none")
 SHOWN = ("reading_c", "setpoint_c", "output", "switch", "mode")
+
+
+def tested(rig: Rig) -> bool:
+    """Whether a relay test runs over its link: until it is over, nothing else is written, and the link stays as it is."""
+    return bool(rig.relay_tests.filter(standing__in=[s.value for s in UNDER_WAY]).exists())
 
 
 def live_of(rig: Rig) -> Live:

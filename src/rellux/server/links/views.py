@@ -32,7 +32,7 @@ from rellux.server.rigs.models import Rig
 from rellux.server.setup.domain import current_values
 
 from .commands import lapse
-from .live import Live, live_of
+from .live import Live, live_of, tested
 from .maps import line_format_of, map_by_key, map_of, memory_of
 from .models import Link, LinkState
 from .place import PlaceInput, checked_place, shortest_of
@@ -249,6 +249,8 @@ class LinkDetail(APIView):
             raise refuse(
                 "link", "a run is being recorded over it, and would go on with another controller", "a stopped run"
             )
+        if old is not None and tested(rig):
+            raise refuse("link", "a relay test runs over it", "end the test first")
         pace = {"poll_s": given.poll_s, "speed": given.speed if given.stand_in else 1.0}
         generation = old.generation + moved if old else 0
         fresh = {"writes": {}} if moved else {}
@@ -264,6 +266,8 @@ class LinkDetail(APIView):
         link = link_of(slug)
         if live_of(link.rig).recording:
             raise refuse("link", "a run is being recorded over it", "stop the run first")
+        if tested(link.rig):
+            raise refuse("link", "a relay test runs over it", "end the test first")
         link.delete()
         note(link.rig, request.user, Station.RUNS, "Link removed")
         return Response(status=204)

@@ -24,7 +24,7 @@ from rellux.server.rigs.change import note
 from rellux.server.setup.domain import rig_facts, working_values
 
 from .commands import lapse, queue, take_back
-from .live import armed_left_s, live_of
+from .live import armed_left_s, live_of, tested
 from .maps import map_of
 from .models import Command, Link, LinkState
 from .safe_off import SafeOffView, press
@@ -84,9 +84,10 @@ class LinkWrite(APIView):
         return reply(link_view(link))
 
 
-def write_now(link: Link, by: User, window: str, values: dict[str, Any]) -> None:
-    """Send values and wait until the controller has said that it holds them. Raises ``Refused`` with what is known where it has not."""
-    _check_write(link, window, values)
+def write_now(link: Link, by: User, window: str, values: dict[str, Any], *, of_test: bool = False) -> None:
+    """Send values and wait until the controller has said that it holds them; during a relay test only those ``of_test``. Raises
+    ``Refused`` with what is known where it has not."""
+    _check_write(link, window, values, of_test=of_test)
     state = LinkState.objects.filter(link=link).first()
     before = {n: (state.values if state else {}).get(n) for n in values}
     command = queue(link, by, values, before, timedelta(seconds=ANSWER_S))
@@ -134,7 +135,7 @@ def _says_offset(link: Link) -> bool:
     return register is None or register.counts_celsius or correction_of(working_values(link.rig)).gain == 1.0
 
 
-def _check_write(link: Link, window: str, values: dict[str, Any]) -> None:
+def _check_write(link: Link, window: str, values: dict[str, Any], *, of_test: bool) -> None:
     live = live_of(link.rig)
     if not live.armed:
         raise refuse("armed", "writing is off until it is armed for this session", "arm writing first")
@@ -152,6 +153,8 @@ def _check_write(link: Link, window: str, values: dict[str, Any]) -> None:
         )
     if not values:
         raise refuse("values", "the controller already holds what the sheet says", "a value that differs")
+    if not of_test and tested(link.rig):
+        raise refuse("link", "a relay test runs, and the controller holds its numbers", "end the test first")
     if "setpoint_c" in values and link.rig.programmes.filter(standing__in=[g.value for g in GOING]).exists():
         raise refuse("setpoint_c", "a programme writes it", "pause the programme and end it first")
     unknown = [n for n in values if n not in writable(link)]

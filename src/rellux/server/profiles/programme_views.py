@@ -40,9 +40,9 @@ from rellux.server.links.views import steps_of
 from rellux.server.links.write_views import write_now
 from rellux.server.rigs.change import note
 from rellux.server.rigs.models import Rig
-from rellux.server.runs.models import Run
+from rellux.server.runs.domain import open_run
 from rellux.server.runs.programme import limits_of
-from rellux.server.setup.domain import current_values, rig_facts, working_values
+from rellux.server.setup.domain import rig_facts, working_values
 
 from .domain import check_for, conditions_of, heated_rig
 from .models import Programme
@@ -285,12 +285,7 @@ class ProgrammeDetail(APIView):
 
 def _recorded(rig: Rig, name: str, programme: dict[str, Any]) -> None:
     """The run it is recorded in: the one that is open, or a new one."""
-    run = rig.runs.filter(status=Run.Status.RECORDING, removed_at__isnull=True).first()
-    if run is None:
-        run = Run.objects.create(
-            rig=rig, name=name[:80], source=Run.Source.LIVE, status=Run.Status.RECORDING, started_at=timezone.now(),
-            sheet=current_values(rig),
-        )  # fmt: skip
+    run = open_run(rig, name)
     run.programme = {**programme, "start_s": float(run.length_s)}
     run.save(update_fields=["programme"])
 

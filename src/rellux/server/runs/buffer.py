@@ -226,15 +226,17 @@ class Beside:
     """The channels of one device, recorded beside a run."""
 
     def __init__(self, device: str, channels: Callable[[], Sequence[Channel]], interval_s: float) -> None:
-        """``channels`` is asked once it has been heard: it may be that nothing is known of it before."""
+        """``channels`` is asked for every run, once it has been heard: it may be that nothing is known of it before, and somebody may have
+        said something else of it a moment ago."""
         self._device, self._interval_s, self._ask = device, interval_s, channels
-        self._channels: list[dict[str, object]] | None = None
+        self._channels: list[dict[str, object]] = []
+        self._asked_for: int | None = None
         self._buffer: Buffer | None = None
 
     def add(self, run: Run, at_s: float, values: Mapping[str, float | str | None]) -> None:
         """One look at the device, at this time of the run."""
-        if self._channels is None:
-            self._channels = [told(c) for c in self._ask() if c.kept]
+        if self._asked_for != run.pk:
+            self._channels, self._asked_for = [told(c) for c in self._ask() if c.kept], run.pk
         if not self._channels:
             return
         if self._buffer is None or self._buffer.run.pk != run.pk:

@@ -3,6 +3,11 @@
 from dataclasses import dataclass
 from datetime import datetime
 
+from django.utils import timezone
+
+from rellux.server.rigs.models import Rig
+from rellux.server.setup.domain import current_values
+
 from .models import Run
 
 
@@ -50,6 +55,15 @@ class RunView:
     peak_c: float | None
     events: list[EventView]
     tracks: list[TrackView]
+
+
+def open_run(rig: Rig, name: str) -> Run:
+    """The run that is being recorded, or a new one of that name."""
+    run = rig.runs.filter(status=Run.Status.RECORDING, removed_at__isnull=True).first()
+    return run or Run.objects.create(
+        rig=rig, name=name[:80], source=Run.Source.LIVE, status=Run.Status.RECORDING, started_at=timezone.now(),
+        sheet=current_values(rig),
+    )  # fmt: skip
 
 
 def run_view(run: Run) -> RunView:

@@ -18,7 +18,9 @@ class InstrumentRecorder(Follower):
         """``noticed``: what is asked of the recorder; the run of an instrument is its controller's."""
         super().__init__(instrument)
         self._rig = instrument.rig_id
-        self._beside = Beside(instrument.name, lambda: channels_of(instrument), instrument.poll_s)
+        self._beside = Beside(
+            instrument.name, lambda: channels_of(Instrument.objects.get(pk=instrument.pk)), instrument.poll_s
+        )
         self._stated = 0.0
 
     def heard(self, values: Values, device: Device) -> None:

@@ -36,6 +36,7 @@ from .follower import LATE_S, STATE_S, Device, Follower, Values
 from .models import Event, Run
 from .noticed import Noticed
 from .programme import Runner
+from .relay_test import TestRunner
 from .watching import Watch
 
 log = logging.getLogger("rellux.recorder")
@@ -72,7 +73,7 @@ class LinkRecorder(Follower):
         super().__init__(link)
         self.link, self._noticed = link, noticed or Noticed()
         self._buffer: Buffer | None = None
-        self._beside = Beside("controller", lambda: channels_of(link), link.poll_s)
+        self._beside = Beside("controller", lambda: channels_of(Link.objects.get(pk=link.pk)), link.poll_s)
         self._held = False
         self._stated = 0.0
         self._between = Between()
@@ -81,6 +82,7 @@ class LinkRecorder(Follower):
         self._marked_s, self._recorded = -1.0, time.monotonic()
         self._watch = Watch(link.rig_id, link.speed)
         self._runner = Runner(link)
+        self._tester = TestRunner(link)
 
     def begin(self) -> None:
         with self.despite_the_disk():
@@ -142,6 +144,8 @@ class LinkRecorder(Follower):
         self._take_orders(device)
         with self.despite_the_disk():
             self._run_programme(values, device)
+        with self.despite_the_disk():
+            self._look_at_test(values, device)
         self._count_writes(device)
         with self.despite_the_disk():
             self._look_at_keys(values, device)
@@ -244,6 +248,14 @@ class LinkRecorder(Follower):
                 self._mark(self._buffer.run, max(self._buffer.last_s, 0.0), kind.value, text)
         if self._keys and (written := self._runner.written_c) is not None:
             self._keys.written({"setpoint_c": written})
+
+    def _look_at_test(self, values: Values, device: Device) -> None:
+        """A relay test is ended as it must be, and the controller gets its old numbers back."""
+        for kind, text in self._tester.look(values, device):
+            if self._buffer:
+                self._mark(self._buffer.run, max(self._buffer.last_s, 0.0), kind.value, text)
+        if self._keys and self._tester.written:
+            self._keys.written(self._tester.written)
 
     def _look_at_keys(self, values: Values, device: Device) -> None:
         """Somebody may stand at the controller and change its settings there; or did, while nobody followed it."""

@@ -11,12 +11,12 @@ from rest_framework.views import APIView
 from rellux.core.explain import Figure
 from rellux.core.guarding.ladder import ladder, limits
 from rellux.core.guarding.plan import Plan
-from rellux.core.tuning.relay.before import before, clear_setpoint, forecast_figures
+from rellux.core.tuning.relay.before import BeforeTest, before, clear_setpoint, forecast_figures
 from rellux.core.tuning.relay.edges import edges
-from rellux.core.tuning.relay.experiment import Edge, RelayKind, forecast, relay_test
+from rellux.core.tuning.relay.experiment import Edge, RelayForecast, RelayKind, forecast, relay_test
 from rellux.core.tuning.relay.recorded import relay_figures
 from rellux.core.tuning.rules.limit import Limit, limit_of
-from rellux.core.tuning.situation import effective_dead_time
+from rellux.core.tuning.situation import Situation, effective_dead_time
 from rellux.server.api.endpoint import endpoint
 from rellux.server.api.shapes import read, reply
 from rellux.server.guarding.domain import situation_of as guarded
@@ -73,11 +73,7 @@ class RelayTests(APIView):
         """What a relay test will do to this rig, simulated; nothing is sent anywhere."""
         rig, given = get_object_or_404(Rig, slug=slug), read(request, RelayInput)
         row = found_for(rig)
-        situation = situation_of(rig, row)
-        told = forecast(situation, relay_test(situation, given.kind, given.setpoint_c))
-        plan = plan_of(rig) if rig.sensor else None
-        known = _edges(rig, plan, told.test.setpoint_c)
-        first = before(told, known, effective_dead_time(situation), plan is not None)
+        situation, told, first = before_of(rig, given.kind, given.setpoint_c)
         test = told.test
         return reply(
             RelayView(
@@ -97,6 +93,15 @@ class RelayTests(APIView):
                 _recorded(row, limit_of(situation.plant, situation.process.lag_s + situation.process.dead_time_s)),
             )
         )
+
+
+def before_of(rig: Rig, kind: RelayKind, setpoint_c: float | None) -> tuple[Situation, RelayForecast, BeforeTest]:
+    """What a test will do to a rig, and what to see to before. Raises ``Refused`` where its process is not known, or does not swing."""
+    situation = situation_of(rig, found_for(rig))
+    told = forecast(situation, relay_test(situation, kind, setpoint_c))
+    plan = plan_of(rig) if rig.sensor else None
+    known = _edges(rig, plan, told.test.setpoint_c)
+    return situation, told, before(told, known, effective_dead_time(situation), plan is not None)
 
 
 def _edges(rig: Rig, plan: Plan | None, setpoint_c: float) -> list[Edge]:

@@ -176,10 +176,11 @@ def swung(network: ThermalNetwork, situation: Situation, test: RelayTest) -> tup
     lasts = LONGEST_LAGS * p.lag_s + LONGEST_DEADS * late
     record = Simulation(network, settings, situation.ambient_c, step).advance(lasts)
     course = (record.time_s, record.reading_c, record.output)
-    return _swung(*course, test), course
+    return settled_swing(*course, test), course
 
 
-def _swung(t: Array, y: Array, u: Array, test: RelayTest) -> Swung:
+def settled_swing(t: Array, y: Array, u: Array, test: RelayTest) -> Swung:
+    """The first two cycles that are alike, of time in s, reading in °C and output in %, shapes (n,); an infinite period where none are."""
     on = u > (test.low + test.high) / 2.0
     rises = np.flatnonzero(~on[:-1] & on[1:]) + 1
     cycles = [_cycle(t, y, on, a, b) for a, b in pairwise(rises[: MOST_CYCLES + 2])]

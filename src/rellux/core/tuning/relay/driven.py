@@ -1,0 +1,251 @@
+"""A relay test that is made over a link, by the controller's own on/off mode: watched until two cycles are alike, or broken off.
+
+No output is driven from outside. Whoever watches may be killed, and the link may fall silent, at any moment: the controller then goes on
+switching round the test's set-point by itself, as was foretold, and is given its old numbers when somebody is there again. It is broken
+off where it becomes too hot, where its sensor says nothing, where heat changes nothing, where it takes too long, and where somebody else
+changes it; the heat is switched off where the reading cannot be believed.
+"""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from enum import StrEnum
+from math import inf, isfinite
+
+import numpy as np
+
+from ...control.settings import FULL_OUTPUT, Mode
+from ...control.steps import is_held
+from ...errors import Problem, refuse, refuse_all
+from ...messages import difference, percent, spoken_time, temperature
+from ...setup.dictionary.parameter import Value
+from ..situation import Situation, effective_dead_time
+from .before import CLEAR_C, BeforeTest
+from .experiment import DEADS_WITHOUT_ANSWER, MOST_CYCLES, RelayForecast, RelayTest, Swung, settled_swing
+
+WRITES = ("setpoint_c", "hysteresis_c", "mode")
+"""What a test writes, in this order: the controller never switches by the test's mode before it has the test's set-point."""
+RETURNS = ("hysteresis_c", "setpoint_c", "mode")
+"""What is written back, in this order."""
+HEATS = ("setpoint_c", "mode")
+"""What of it may switch the heat on."""
+FOREIGN_S = 5.0
+"""For so long the controller must hold something else than was written before somebody is taken to have changed it, s."""
+BLIND_S = 10.0
+"""For so long it may show no reading, s (our choice: an alarm for a broken sensor comes no later)."""
+LEAST_ANSWER_C = 0.5
+"""Heat that moved the reading by less has moved nothing, °C, where its hysteresis is not smaller still (our choice)."""
+LEAST_PATIENCE_S = 60.0
+"""And it is given so long at the least, s (our choice)."""
+LEAST_LOOKS = 20.0
+"""Looks in a cycle at the least, to know its length to a tenth (our choice)."""
+SLOWER = 4.0
+"""So many times slower than foretold it may be (our choice)."""
+
+
+class TestStanding(StrEnum):
+    """``starting``: it is being written; ``swinging``; ``returning``: the old numbers are being written back; ``done`` and ``broken_off``:
+    it is over, well or not."""
+
+    STARTING = "starting"
+    SWINGING = "swinging"
+    RETURNING = "returning"
+    DONE = "done"
+    BROKEN_OFF = "broken"
+
+
+UNDER_WAY = (TestStanding.STARTING, TestStanding.SWINGING, TestStanding.RETURNING)
+
+
+class Ending(StrEnum):
+    """How it ends: ``alike``, two cycles are alike; ``back``: broken off, with the old numbers; ``off``: the heat is switched off;
+    ``theirs``: somebody else has it now, and nothing is written."""
+
+    ALIKE = "alike"
+    BACK = "back"
+    OFF = "off"
+    THEIRS = "theirs"
+
+
+@dataclass(frozen=True)
+class DrivenTest:
+    """``holds``: what the controller holds during the test, by parameter. ``highest_c``: at this reading it is broken off; ``patience_s``:
+    heat must have changed something after so long; ``stop_after_s``: it lasts no longer."""
+
+    test: RelayTest
+    holds: Mapping[str, Value]
+    highest_c: float
+    patience_s: float
+    stop_after_s: float
+
+
+@dataclass(frozen=True)
+class Ended:
+    how: Ending
+    said: str
+    swing: Swung | None = None
+
+
+def driven_test(situation: Situation, told: RelayForecast, first: BeforeTest, every_s: float) -> DrivenTest:
+    """The test as it may be made, looked at ``every_s`` seconds. Raises ``Refused`` where it may come near what must not be reached, and
+    where its cycles are too quick to be seen."""
+    refuse_all(
+        Problem(
+            "setpoint_c",
+            f"the reading may come to {temperature(told.highest_c, '.1f')}, and {e.name} acts from {temperature(e.celsius, '.1f')}",
+            "a lower test set-point",
+        )
+        for e in first.hard
+    )
+    quickest = min(s.period_s for s in told.all)
+    if every_s * LEAST_LOOKS > quickest:
+        raise refuse(
+            "poll_s",
+            f"it is looked at every {spoken_time(every_s)}, and a cycle may last only {spoken_time(quickest)}",
+            f"{LEAST_LOOKS:.0f} looks a cycle: {spoken_time(quickest / LEAST_LOOKS)} or less",
+        )
+    test = told.test
+    holds: dict[str, Value] = {
+        "setpoint_c": test.setpoint_c,
+        "hysteresis_c": test.hysteresis_c,
+        "mode": Mode.ON_OFF.value,
+    }
+    return DrivenTest(test, holds, told.highest_c + CLEAR_C, _patience_s(situation, test), told.stop_after_s)
+
+
+def _patience_s(situation: Situation, test: RelayTest) -> float:
+    """How long full heat may seem to change nothing: for a few dead times, and where it only just holds the set-point for several times as
+    long as it takes to move the reading by what counts."""
+    p = situation.process
+    spare = p.full_power_rise_c * test.high / FULL_OUTPUT - (test.setpoint_c - situation.ambient_c)
+    slowest = SLOWER * _answer_c(test) * p.lag_s / spare if spare > 0 else inf
+    return max(DEADS_WITHOUT_ANSWER * effective_dead_time(situation), LEAST_PATIENCE_S, min(slowest, p.lag_s))
+
+
+def _answer_c(test: RelayTest) -> float:
+    return min(LEAST_ANSWER_C, test.hysteresis_c)
+
+
+def if_left_alone(driven: DrivenTest) -> str:
+    """What happens where Rellux, or the link, stops in the middle of it."""
+    at, top = temperature(driven.test.setpoint_c, ".1f"), temperature(driven.highest_c - CLEAR_C, ".0f")
+    return (
+        f"If Rellux or the link stops, the controller goes on switching by itself round {at}, up to about {top}; it gets its old numbers "
+        "back once Rellux is there again. No output is ever driven from here."
+    )
+
+
+class Watch:
+    """Of one test, from its first look on. Times in s of the controller, °C."""
+
+    def __init__(self, driven: DrivenTest, steps: Mapping[str, float]) -> None:
+        self._driven, self._steps = driven, steps
+        self._clock = self._blind_s = self._foreign_s = 0.0
+        self._t: list[float] = []
+        self._y: list[float] = []
+        self._on: list[float] = []
+        self._rises, self._edge = 0, (0.0, inf)
+
+    def look(self, step_s: float, reading_c: float, on: bool, held: Mapping[str, Value | None]) -> Ended | None:
+        """``step_s`` seconds have passed: what it reads (NaN: nothing), whether it heats, and what it holds. How the test ends, or
+        ``None``."""
+        self._clock += step_s
+        driven = self._driven
+        if (ended := self._theirs(step_s, held)) is not None:
+            return ended
+        self._blind_s = 0.0 if isfinite(reading_c) else self._blind_s + step_s
+        if self._blind_s > BLIND_S:
+            return Ended(Ending.OFF, "the sensor says nothing")
+        if not isfinite(reading_c):
+            return None
+        if reading_c >= driven.highest_c:
+            return Ended(
+                Ending.OFF, f"it reads {temperature(reading_c, '.1f')}, more than any rig it may be should come to"
+            )
+        rose = self._noted(reading_c, on)
+        if on and self._waits_for_answer(reading_c):
+            return Ended(
+                Ending.OFF,
+                f"heat did not raise the reading within {spoken_time(driven.patience_s)}: is the sensor in its place?",
+            )
+        if rose and (swing := self._alike()) is not None:
+            return Ended(Ending.ALIKE, "two cycles are alike", swing)
+        if self._rises > MOST_CYCLES + 2:  # the first is the heat-up
+            return Ended(Ending.BACK, f"of {MOST_CYCLES} cycles no two were alike")
+        if self._clock > driven.stop_after_s:
+            return Ended(Ending.BACK, f"it was not over after {spoken_time(driven.stop_after_s)}")
+        return None
+
+    def _theirs(self, step_s: float, held: Mapping[str, Value | None]) -> Ended | None:
+        other = [
+            name
+            for name, value in self._driven.holds.items()
+            if (now := held.get(name)) is not None and not is_held(value, now, self._steps.get(name, 1.0))
+        ]
+        self._foreign_s = self._foreign_s + step_s if other else 0.0
+        if self._foreign_s <= FOREIGN_S:
+            return None
+        return Ended(
+            Ending.THEIRS, f"somebody changed {', '.join(other)} at the controller: what it holds is left alone"
+        )
+
+    def _noted(self, reading_c: float, on: bool) -> bool:
+        """Keep it; whether the heat came on just now."""
+        before = self._on[-1] if self._on else 0.0
+        self._t.append(self._clock)
+        self._y.append(reading_c)
+        self._on.append(FULL_OUTPUT if on else 0.0)
+        rose = on and not before
+        if rose:
+            self._edge = (self._clock, reading_c)
+            self._rises += 1
+        return rose
+
+    def _waits_for_answer(self, reading_c: float) -> bool:
+        """Whether heat has not raised the reading for too long; one that falls meanwhile waits too."""
+        since, lowest = self._edge
+        if reading_c - lowest >= _answer_c(self._driven.test):
+            since, lowest = self._clock, reading_c
+        self._edge = (since, min(lowest, reading_c))
+        return self._clock - since > self._driven.patience_s
+
+    def _alike(self) -> Swung | None:
+        t, y, u = (np.array(values) for values in (self._t, self._y, self._on))
+        found = settled_swing(t, y, u, self._driven.test)
+        return found if found.period_s < inf else None
+
+
+@dataclass(frozen=True)
+class Return:
+    """``missing``: what is still to be written back, in its order; ``theirs``: what somebody else set meanwhile, and then nothing is
+    written."""
+
+    missing: tuple[tuple[str, Value], ...]
+    theirs: tuple[str, ...]
+
+
+def to_return(
+    driven: DrivenTest,
+    before: Mapping[str, Value],
+    held: Mapping[str, Value | None],
+    steps: Mapping[str, float],
+    is_off: bool,
+) -> Return:
+    """From a poll. After the heat was switched off nothing is written that may switch it on again; and somebody who switched it off at the
+    controller, while nobody looked, has the last word."""
+    names = [n for n in RETURNS if n in before and not (is_off and n in HEATS)]
+    known = {n: now for n in names if (now := held.get(n)) is not None}
+
+    def holds(name: str, value: Value) -> bool:
+        return is_held(value, known[name], steps.get(name, 1.0))
+
+    theirs = tuple(n for n in known if not holds(n, before[n]) and not holds(n, driven.holds[n]))
+    missing = tuple((n, before[n]) for n in names if n not in known or not holds(n, before[n]))
+    return Return(() if theirs else missing, theirs)
+
+
+def result_says(swing: Swung) -> str:
+    """What the settled cycle was, in words."""
+    return (
+        f"period {spoken_time(swing.period_s)}, swing {difference(swing.top_c - swing.bottom_c, '.2g')}, on "
+        f"{percent(swing.duty)} of the time"
+    )

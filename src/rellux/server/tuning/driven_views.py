@@ -1,0 +1,237 @@
+"""A relay test made over the link: what would happen if it were left alone is said before, somebody who stays with it starts it, and the
+recorder ends it."""
+
+from dataclasses import dataclass, replace
+from datetime import datetime
+from typing import Any
+
+from django.db import transaction
+from django.utils import timezone
+from rest_framework.request import Request
+from rest_framework.response import Response
+from rest_framework.views import APIView
+
+from rellux.core.errors import Problem, Refused, refuse, refuse_all
+from rellux.core.explain import Figure
+from rellux.core.guarding.standing import alone_cannot
+from rellux.core.messages import shortened
+from rellux.core.setup.writing import as_held, check_write
+from rellux.core.spine import Station
+from rellux.core.tuning.relay.describing import estimated, limit_figures
+from rellux.core.tuning.relay.driven import UNDER_WAY, WRITES, DrivenTest, TestStanding, driven_test, if_left_alone
+from rellux.core.tuning.relay.experiment import RelayKind
+from rellux.core.tuning.rules.limit import limit_of
+from rellux.server.api.endpoint import endpoint
+from rellux.server.api.shapes import read, reply
+from rellux.server.guarding.domain import standing_of
+from rellux.server.guarding.stored import plan_of
+from rellux.server.links.live import live_of, tested
+from rellux.server.links.maps import map_of
+from rellux.server.links.models import Link, LinkState
+from rellux.server.links.views import steps_of, writable
+from rellux.server.links.write_views import write_now
+from rellux.server.profiles.domain import heated_rig
+from rellux.server.profiles.programme_views import going
+from rellux.server.rigs.change import note
+from rellux.server.rigs.models import Rig
+from rellux.server.runs.domain import open_run
+from rellux.server.runs.relay_test import plain_test, test_from
+from rellux.server.setup.domain import rig_facts, working_values
+
+from .comparing import situation_of
+from .models import DrivenRelayTest
+from .relay_views import before_of
+from .trying import found_for
+
+
+@dataclass(frozen=True)
+class DrivenStart:
+    """``setpoint_c``: of the test, as foretold; ``stays``: somebody stays with it; ``window``: the one writing is armed for."""
+
+    window: str
+    setpoint_c: float | None = None
+    stays: bool = False
+
+
+@dataclass(frozen=True)
+class DrivenNow:
+    """The test that is under way, or was made last. ``figures``: what its cycles say, once it is over; ``run``: where they are."""
+
+    who: str
+    begun_at: datetime
+    standing: str
+    says: str
+    setpoint_c: float
+    highest_c: float
+    heat_is_off: bool
+    run: int | None
+    start_s: float
+    end_s: float | None
+    figures: list[Figure]
+
+
+@dataclass(frozen=True)
+class DrivenView:
+    """``cannot``: why none may be begun now; ``heed``: what to know besides; ``left_alone``: what happens if Rellux or the link stops."""
+
+    now: DrivenNow | None
+    cannot: list[str]
+    heed: list[str]
+    left_alone: str
+
+
+class DrivenTests(APIView):
+    @endpoint("drivenRelayTest", DrivenView, query={"setpoint_c": float})
+    def get(self, request: Request, slug: str) -> Response:
+        """What runs now or ran last, and what is to be known before one is begun at a set-point."""
+        rig = heated_rig(slug)
+        given = request.query_params.get("setpoint_c")
+        try:
+            asked = None if given is None else float(given)
+        except ValueError:
+            raise refuse("setpoint_c", f"{given[:20]!r} is no temperature", "a number") from None
+        return reply(_view(rig, asked))
+
+    @endpoint("startRelayTest", DrivenView, DrivenStart, status=201)
+    def post(self, request: Request, slug: str) -> Response:
+        """Begin it: its set-point, hysteresis and on/off mode are written like anything else, armed and read back. The old numbers are kept
+        before; from then on the recorder looks after it."""
+        rig, given = heated_rig(slug), read(request, DrivenStart)
+        refuse_all(Problem("relay", why, "as the station says") for why in _cannot(rig))
+        if not given.stays:
+            raise refuse("stays", "somebody stays with it, a hand near the main switch", "yes")
+        link = Link.objects.get(rig=rig)
+        driven = _driven(rig, link, given.setpoint_c)
+        holds = dict(driven.holds)
+        reading = live_of(rig).reading_c
+        if reading is None or reading >= driven.highest_c:
+            raise refuse("relay", "it is hotter now than the test may come to", "let it cool first")
+        row = _kept(rig, link, plain_test(driven), request.user.title)
+        mine = DrivenRelayTest.objects.filter(pk=row.pk, standing=TestStanding.STARTING.value)
+        try:
+            write_now(link, request.user, given.window, holds, of_test=True)
+        except Refused as refused:
+            said = shortened(f"it could not be begun: {refused}", 300)
+            mine.update(standing=TestStanding.RETURNING.value, said=said, beat_at=timezone.now())
+            raise
+        if not mine.update(standing=TestStanding.SWINGING.value, beat_at=timezone.now()):
+            raise refuse("relay", "it was broken off before it began", "look at what it says, then begin again")
+        note(
+            rig,
+            request.user,
+            Station.TUNING,
+            "Relay test begun",
+            before={n: row.before[n] for n in WRITES},
+            after=holds,
+        )
+        return reply(_view(rig, given.setpoint_c), 201)
+
+
+class DrivenEnd(APIView):
+    changes_rig = False
+
+    @endpoint("endRelayTest", DrivenView)
+    def post(self, request: Request, slug: str) -> Response:
+        """End it: the controller gets its old numbers back within a second or two."""
+        rig = heated_rig(slug)
+        going_on = rig.relay_tests.filter(standing__in=[s.value for s in UNDER_WAY])
+        if not going_on.update(ask_end=True):
+            raise refuse("relay", "no relay test runs", "begin one first")
+        note(rig, request.user, Station.TUNING, "Relay test: ended by hand")
+        return reply(_view(rig, None))
+
+
+def _kept(rig: Rig, link: Link, driven: dict[str, Any], who: str) -> DrivenRelayTest:
+    """The test with the controller's own numbers, on disk before the first of them is overwritten."""
+    state = LinkState.objects.filter(link=link, generation=link.generation).first()
+    before = {name: state.values.get(name) if state else None for name in WRITES}
+    refuse_all(
+        Problem("relay", f"the controller does not say what {name} it holds, so it could not be put back", "")
+        for name, value in before.items()
+        if value is None
+    )
+    now = timezone.now()
+    with transaction.atomic():
+        if tested(rig):
+            raise refuse("relay", "a relay test runs already", "end it first")
+        run = open_run(rig, "Relay test")
+        return DrivenRelayTest.objects.create(
+            rig=rig, run=run, generation=link.generation, who=who, begun_at=now, beat_at=now, driven=driven,
+            before=before, standing=TestStanding.STARTING.value, start_s=run.length_s,
+        )  # fmt: skip
+
+
+def _driven(rig: Rig, link: Link, setpoint_c: float | None) -> DrivenTest:
+    """The test in the controller's own steps. Raises ``Refused`` where it may come too near a limit, or the sheet does not allow it."""
+    situation, told, first = before_of(rig, RelayKind.OWN, setpoint_c)
+    driven = driven_test(situation, told, first, link.poll_s * link.speed)
+    holds = as_held({name: driven.holds[name] for name in WRITES}, steps_of(link))
+    check_write(holds, {**working_values(rig), **holds}, rig_facts(rig))
+    return replace(driven, holds=holds)
+
+
+def _cannot(rig: Rig) -> list[str]:
+    link = Link.objects.filter(rig=rig).first()
+    if link is None:
+        return ["No controller is linked."]
+    missing = [name for name in WRITES if name not in writable(link)]
+    if missing or "on_off" not in (map_of(link).by_name["mode"].choices or ()):
+        return [
+            "This controller takes no on/off mode, hysteresis and set-point over the link: let it tune itself, or switch by hand."
+        ]
+    found, live = [], live_of(rig)
+    if live.status != "online":
+        found.append(live.message or "The controller does not answer.")
+    elif live.reading_c is None:
+        found.append("The controller shows no reading.")
+    if going(rig):
+        found.append("A programme runs: end it first.")
+    if tested(rig):
+        found.append("A relay test runs already.")
+    return found
+
+
+def _view(rig: Rig, setpoint_c: float | None) -> DrivenView:
+    cannot, left_alone, link = _cannot(rig), "", Link.objects.filter(rig=rig).first()
+    try:
+        left_alone = if_left_alone(_driven(rig, link, setpoint_c)) if link and writable(link) else ""
+    except Refused as refused:
+        cannot = [*cannot, *(f"{p.reason[:1].upper()}{p.reason[1:]}." for p in refused.problems)]
+    plan = plan_of(rig)
+    limited = plan is not None and plan.limiter is not None and rig.limiter
+    heed = [] if plan is None else alone_cannot(limited, standing_of(rig, plan))
+    return DrivenView(_now(rig), cannot, heed, left_alone)
+
+
+def _now(rig: Rig) -> DrivenNow | None:
+    row = rig.relay_tests.select_related("run").first()
+    if row is None:
+        return None
+    driven = test_from(row.driven)
+    return DrivenNow(
+        row.who,
+        row.begun_at,
+        row.standing,
+        row.said,
+        float(driven.holds["setpoint_c"]),
+        driven.highest_c,
+        row.is_off,
+        row.run_id,
+        row.start_s,
+        row.end_s,
+        _figures(rig, row) if row.swing else [],
+    )
+
+
+def _figures(rig: Rig, row: DrivenRelayTest) -> list[Figure]:
+    """What its settled cycle says of the limit, beside what the fitted process does."""
+    test = test_from(row.driven).test
+    try:
+        situation = situation_of(rig, found_for(rig))
+        p = situation.process
+        model = limit_of(situation.plant, p.lag_s + p.dead_time_s)
+        swing = float(row.swing["top_c"]) - float(row.swing["bottom_c"])
+        found = estimated(test.step, swing, test.hysteresis_c, float(row.swing["period_s"]), model)
+    except Refused:
+        return []
+    return list(limit_figures(found, test.step, swing, test.hysteresis_c))

@@ -1,0 +1,166 @@
+"""A relay test over a link as it is watched: on simulated rigs whose truth is known, and with everything that may come between."""
+
+from dataclasses import replace
+from math import inf, nan
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from rellux.core.control.settings import HysteresisSchool, Mode
+from rellux.core.errors import Refused
+from rellux.core.plant.simulation import Simulation
+from rellux.core.process.networks import from_model
+from rellux.core.tuning.relay.before import before
+from rellux.core.tuning.relay.driven import (
+    BLIND_S,
+    FOREIGN_S,
+    HEATS,
+    RETURNS,
+    DrivenTest,
+    Ending,
+    Watch,
+    driven_test,
+    if_left_alone,
+    result_says,
+    to_return,
+)
+from rellux.core.tuning.relay.experiment import Edge, RelayKind, RelayTest, forecast, relay_test
+
+from .test_relay import situation
+
+HOLDS = {"setpoint_c": 58.0, "hysteresis_c": 1.0, "mode": "on_off"}
+TEST = DrivenTest(RelayTest(RelayKind.OWN, 58.0, 1.0, 0.0, 100.0), HOLDS, 70.0, 120.0, 7200.0)
+STEPS = {"setpoint_c": 0.1, "hysteresis_c": 0.1, "mode": 1.0}
+
+
+def made(it, driven, network=None, speed=1.0):
+    """The test as a rig makes it under its own on/off mode: how it ended, and the highest reading until then."""
+    settings = replace(
+        it.settings,
+        setpoint_c=driven.test.setpoint_c,
+        mode=Mode.ON_OFF,
+        hysteresis_c=driven.test.hysteresis_c,
+        hysteresis_school=HysteresisSchool.CENTRED,
+        period_s=0.0,
+    )
+    step = 1.0
+    record = Simulation(network or from_model(it.plant), settings, it.ambient_c, step).advance(4 * driven.stop_after_s)
+    watch, highest = Watch(driven, STEPS), -inf
+    for y, u in zip(record.reading_c, record.output, strict=True):
+        highest = max(highest, float(y))
+        if ended := watch.look(step, float(y), u > 0, driven.holds):
+            return ended, highest
+    raise AssertionError("it never ended")
+
+
+def test_it_ends_with_two_cycles_alike_and_finds_what_was_foretold():
+    it = situation()
+    told = forecast(it, relay_test(it, RelayKind.OWN))
+    driven = driven_test(it, told, before(told, [], 5.0, True), 1.0)
+    ended, highest = made(it, driven)
+    assert ended.how is Ending.ALIKE and highest <= driven.highest_c
+    assert ended.swing.period_s == pytest.approx(told.found.period_s, rel=0.1)
+    assert ended.swing.top_c - ended.swing.bottom_c == pytest.approx(told.found.top_c - told.found.bottom_c, rel=0.15)
+    assert "period" in result_says(ended.swing) and "No output is ever driven" in if_left_alone(driven)
+
+
+def test_whatever_rig_it_may_be_it_ends_well_and_below_what_was_foretold():
+    """Every rig the identification leaves possible, unwatched for four times as long: never hotter than was said."""
+    it = situation()
+    told = forecast(it, relay_test(it, RelayKind.OWN))
+    driven = driven_test(it, told, before(told, [], 5.0, True), 1.0)
+    for network in it.judges:
+        ended, highest = made(it, driven, network)
+        assert ended.how is Ending.ALIKE and highest <= driven.highest_c, ended
+
+
+def test_it_may_not_come_near_what_must_not_be_reached():
+    it = situation()
+    told = forecast(it, relay_test(it, RelayKind.OWN))
+    near, clear = (Edge("its limiter", told.highest_c + by, is_hard=True) for by in (0.9, 1.1))
+    with pytest.raises(Refused, match="its limiter acts from"):
+        driven_test(it, told, before(told, [near], 5.0, True), 1.0)
+    allowed = driven_test(it, told, before(told, [clear], 5.0, True), 1.0)
+    assert allowed.highest_c < clear.celsius
+
+
+def test_cycles_that_are_too_quick_to_be_seen_are_refused():
+    it = situation()
+    told = forecast(it, relay_test(it, RelayKind.OWN))
+    quickest = min(s.period_s for s in told.all)
+    driven_test(it, told, before(told, [], 5.0, True), quickest / 21.0)
+    with pytest.raises(Refused, match="looked at every"):
+        driven_test(it, told, before(told, [], 5.0, True), quickest / 19.0)
+
+
+def looks(watch, seconds, reading, on, held=HOLDS):
+    """A second each; how it ended, and after how many."""
+    for i in range(seconds):
+        at = reading(i) if callable(reading) else reading
+        if ended := watch.look(1.0, at, on, held):
+            return ended.how, i + 1, ended.said
+    return None
+
+
+def test_what_breaks_it_off():
+    assert looks(Watch(TEST, STEPS), 5, 70.0, True)[:2] == (Ending.OFF, 1)
+    assert looks(Watch(TEST, STEPS), 5, 69.9, True) is None  # near miss
+    blind = looks(Watch(TEST, STEPS), 60, nan, True)
+    assert blind[:2] == (Ending.OFF, BLIND_S + 1) and "sensor" in blind[2]
+    assert (
+        looks(Watch(TEST, STEPS), 60, lambda i: nan if i % 10 else 40.0 + i / 3, True) is None
+    )  # one lost now and then
+    stuck = looks(Watch(TEST, STEPS), 500, 40.0, True)
+    assert stuck[:2] == (Ending.OFF, 122) and "its place" in stuck[2]
+    slipped = looks(Watch(TEST, STEPS), 500, lambda i: 21.0 + 30.0 * np.exp(-i / 60.0), True)
+    assert slipped[:2] == (Ending.OFF, 122), "a sensor that slipped out cools, and heat goes on"
+    assert looks(Watch(TEST, STEPS), 500, lambda i: 20.0 + i * 0.6 / 120.0, True) is None  # slow, but it answers
+    assert looks(Watch(TEST, STEPS), 500, 40.0, False) is None  # nothing moves where nothing heats
+    foreign = {**HOLDS, "setpoint_c": 60.0}
+    theirs = looks(Watch(TEST, STEPS), 60, lambda i: 20.0 + i, True, foreign)
+    assert theirs[:2] == (Ending.THEIRS, FOREIGN_S + 1) and "setpoint_c" in theirs[2]
+    rounded = {**HOLDS, "setpoint_c": 58.04}
+    assert looks(Watch(TEST, STEPS), 60, 30.0, False, rounded) is None
+    assert looks(Watch(TEST, STEPS), 60, 30.0, False, {**HOLDS, "mode": None}) is None  # not heard this time
+    late = looks(Watch(TEST, STEPS), 8000, lambda i: 55.0 + np.sin(i / 900.0), False)
+    assert late[:2] == (Ending.BACK, 7201)
+
+
+def test_cycles_that_are_never_alike_end_it():
+    watch, ended = Watch(TEST, STEPS), None
+    for k in range(20):
+        for on, length in ((True, int(10 * 1.35**k)), (False, int(12 * 1.35**k))):
+            for i in range(length):
+                ended = ended or watch.look(1.0, 58.0 + (1 if on else -1) * i * 0.02, on, HOLDS)
+        if ended:
+            break
+    assert ended.how is Ending.BACK and "no two" in ended.said
+
+
+HELD = st.fixed_dictionaries(
+    {"setpoint_c": st.sampled_from([58.0, 60.0, 40.0]), "hysteresis_c": st.sampled_from([1.0, 2.0, 5.0]),
+     "mode": st.sampled_from(["on_off", "pid", "off"])}
+)  # fmt: skip
+
+
+@given(HELD, HELD, st.booleans())
+def test_the_old_numbers_come_back_and_nobody_is_overruled(before_, held, is_off):
+    """Whatever the controller holds: either somebody set something that is neither the test's nor the old number, and nothing is written,
+    or what is written makes it the old one. After the heat was switched off nothing is written that may heat."""
+    back = to_return(TEST, before_, held, STEPS, is_off)
+    theirs = {n for n in held if held[n] not in (HOLDS[n], before_[n]) and not (is_off and n in HEATS)}
+    assert set(back.theirs) == theirs
+    if theirs:
+        assert back.missing == ()
+        return
+    after = {**held, **dict(back.missing)}
+    assert all(after[n] == before_[n] for n in RETURNS if not (is_off and n in HEATS))
+    assert not (is_off and any(n in HEATS for n, _ in back.missing))
+    assert to_return(TEST, before_, after, STEPS, is_off).missing == ()
+
+
+def test_a_number_that_is_not_heard_is_written():
+    back = to_return(TEST, {**HOLDS, "mode": "pid"}, {"mode": "on_off"}, STEPS, False)
+    assert [n for n, _ in back.missing] == list(RETURNS) and not back.theirs

@@ -1,0 +1,309 @@
+"""A relay test over the link: made on a simulated controller through the API and the recorder; and with whoever looks after it killed in
+every phase, a controller that loses what is written, and people who press keys and safe-off in between."""
+
+from datetime import timedelta
+
+import numpy as np
+import pytest
+from django.db import OperationalError
+from django.utils import timezone
+
+from rellux.core.control.settings import ControllerSettings, Mode
+from rellux.core.errors import refuse
+from rellux.core.plant.rig_models import network_for
+from rellux.core.plant.simulation import Simulation
+from rellux.core.runs.series import Series
+from rellux.core.tuning.relay.driven import DrivenTest
+from rellux.core.tuning.relay.experiment import RelayKind, RelayTest
+from rellux.devices.modbus_link import LinkDown
+from rellux.devices.register_map import STAND_IN
+from rellux.server.links import commands
+from rellux.server.links.models import Link, LinkState
+from rellux.server.rigs.domain import kind_of, purpose_of
+from rellux.server.rigs.models import Entry, Rig
+from rellux.server.runs import relay_test as runner_module
+from rellux.server.runs import store
+from rellux.server.runs.models import Event, Run
+from rellux.server.runs.recorder import Recorder
+from rellux.server.runs.relay_test import TestRunner, plain_test
+from rellux.server.tuning.models import DrivenRelayTest
+
+from .bench import Bench
+
+WINDOW = "window-of-the-test"
+NAMES = ("setpoint_c", "hysteresis_c", "mode")
+
+
+def identify(api, slug):
+    """The process of the simulated rig, from a heat-up and cycles of it."""
+    rig = Rig.objects.get(slug=slug)
+    purpose = purpose_of(rig)
+    plant = network_for(kind_of(rig), purpose, 300)
+    record = Simulation(plant, ControllerSettings(55.0, Mode.ON_OFF, 2.0, period_s=0.0), purpose.ambient_c).advance(
+        14_400.0, 8
+    )
+    run = Run.objects.create(rig=rig, name="cycles", source="csv", status="finished", started_at=timezone.now())
+    store.append(
+        run,
+        Series(record.time_s, record.setpoint_c, np.round(record.reading_c, 1), record.output, record.switch),
+    )
+    api.ok("POST", f"rigs/{slug}/tuning/identify", {"run": run.pk})
+
+
+@pytest.fixture
+def swung(transactional_db, api, rig, revision):
+    """A rig whose process is known, on a controller of its own."""
+    api.ok("PUT", f"rigs/{rig}/setup", {"revision": revision(), "values": {"setpoint_low_c": 40.0}})
+    identify(api, rig)
+    bench = Bench(Rig.objects.get(slug=rig), speed=300.0)
+    bench.until(lambda: api.ok("GET", f"rigs/{rig}")["live"]["status"] == "online")
+    yield bench
+    bench.recorder.stop()
+    bench.switch_off()
+
+
+def told(api, rig, wanted=None):
+    view = api.ok("GET", f"rigs/{rig}/tuning/relay/test")
+    return view if wanted is None else view["now"] and view["now"]["standing"] in wanted and view["now"]
+
+
+def held(bench):
+    state = LinkState.objects.get(link=bench.link)
+    return {name: state.values[name] for name in NAMES}
+
+
+def begin(api, rig, **more):
+    api.ok("POST", f"rigs/{rig}/link/arm", {"armed": True, "window": WINDOW})
+    return api("POST", f"rigs/{rig}/tuning/relay/test", {"window": WINDOW, "stays": True, **more})
+
+
+def test_it_is_made_and_the_controller_has_its_old_numbers_again(api, rig, swung):
+    before = held(swung)
+    view = told(api, rig)
+    assert view["cannot"] == [] and "goes on switching by itself" in view["left_alone"] and view["now"] is None
+    path = f"rigs/{rig}/tuning/relay/test"
+    assert api.refused("POST", path, {"window": WINDOW})["field"] == "stays"
+    assert api.refused("POST", path, {"window": WINDOW, "stays": True})["field"] == "armed"
+    swung.until(lambda: told(api, rig, ("broken",)), 30)  # not begun, and nothing was changed
+    assert held(swung) == before
+    assert api.refused("POST", path, {"window": WINDOW, "stays": True, "setpoint_c": 67.5})["field"] == "setpoint_c"
+    status, answer = begin(api, rig)
+    assert status == 201 and answer["now"]["standing"] == "swinging", answer
+    assert held(swung)["mode"] == "on_off"
+    write = {"values": {"setpoint_c": 30.0}, "window": WINDOW}
+    assert "relay test" in api.refused("POST", f"rigs/{rig}/link/write", write)["reason"]
+    assert "relay test" in api.refused("PUT", f"rigs/{rig}/link", {"stand_in": True})["reason"]
+    assert begin(api, rig)[0] == 400, "one at a time"
+    now = swung.until(lambda: told(api, rig, ("done", "broken")), 180)
+    assert now["standing"] == "done", now["says"]
+    swung.until(lambda: held(swung) == before, 10)
+    run = Run.objects.get(pk=now["run"])
+    series = store.read(run)
+    assert np.nanmax(series.reading_c) < now["highest_c"] < 68.0
+    assert [f["symbol"] for f in now["figures"]][:1] == ["K_u"] and now["end_s"] > now["start_s"]
+    assert Event.objects.filter(run=run, kind="relay_test").count() >= 2
+    titles = [e.title for e in Entry.objects.all()]
+    assert "Relay test made" in titles and "Changed at the controller’s own keys" not in titles
+
+
+@pytest.mark.parametrize("late", [False, True])
+def test_a_recorder_that_is_killed_in_the_middle_leaves_a_controller_that_holds_the_test(
+    api, rig, swung, late, monkeypatch
+):
+    """Nobody looks: the controller goes on by itself, below the ladder. The next recorder gives it its old numbers."""
+    before = held(swung)
+    assert begin(api, rig)[0] == 201
+    if late:
+        swung.until(lambda: float(LinkState.objects.get(link=swung.link).values["reading_c"]) > 50.0, 60)
+    swung.recorder.stop()
+    DrivenRelayTest.objects.update(beat_at=timezone.now() - timedelta(seconds=60))
+    hottest = max(swung.stand_in_reading() for _ in range(40))
+    assert hottest < DrivenRelayTest.objects.get().driven["highest_c"]
+    swung.recorder = Recorder()
+    now = swung.until(lambda: told(api, rig, ("broken",)), 60)
+    assert "nobody looked" in now["says"]
+    swung.until(lambda: held(swung) == before, 10)
+
+
+def test_safe_off_has_the_last_word(api, rig, swung):
+    assert begin(api, rig)[0] == 201
+    assert api.ok("POST", f"rigs/{rig}/link/safe-off")["confirmed"]
+    now = swung.until(lambda: told(api, rig, ("broken",)), 30)
+    assert now["heat_is_off"] and "switched off" in now["says"]
+    assert held(swung)["mode"] == "off"
+
+
+HOLDS = {"setpoint_c": 50.0, "hysteresis_c": 1.0, "mode": "on_off"}
+BEFORE = {"setpoint_c": 60.0, "hysteresis_c": 3.0, "mode": "pid"}
+DRIVEN = DrivenTest(RelayTest(RelayKind.OWN, 50.0, 1.0, 0.0, 100.0), HOLDS, 62.0, 120.0, 7200.0)
+
+
+class Controller:
+    """Takes what is written, unless told otherwise."""
+
+    map = STAND_IN
+
+    def __init__(self, **holds):
+        self.holds = {**HOLDS, "reading_c": 45.0, "output": 100.0, "switch": 1.0, "sensor_fault": 0.0, **holds}
+        self.written, self.lost, self.switched_off, self.stuck = [], 0, 0, False
+
+    def switch_off(self, within_s):
+        self.switched_off += 1
+        if self.stuck:
+            raise LinkDown("no answer")
+        self.holds |= {"mode": "off", "output": 0.0, "switch": 0.0}
+
+    def write(self, name, value):
+        self.written.append((name, value))
+        if self.lost:
+            self.lost -= 1
+            raise (LinkDown("no answer") if self.lost % 2 else refuse(name, "exception 3", ""))
+        self.holds[name] = value
+        return value
+
+
+@pytest.fixture
+def desk(api, rig, monkeypatch, settings, tmp_path):
+    """The recorder's part alone, a second a look."""
+    monkeypatch.setattr(runner_module, "FOLLOWED_S", -1.0)
+    settings.DATA = tmp_path
+    owner = Rig.objects.get(slug=rig)
+    link = Link.objects.create(rig=owner, stand_in=True, port=1502, speed=1.0)
+
+    class Desk:
+        clock, controller, runner = 0.0, Controller(), None
+
+        def begun(self, standing="swinging", **more):
+            now = timezone.now()
+            DrivenRelayTest.objects.create(
+                rig=owner, generation=link.generation, who="x", standing=standing, driven=plain_test(DRIVEN), before=BEFORE,
+                **{"begun_at": now, "beat_at": now, **more},
+            )  # fmt: skip
+            self.runner = TestRunner(link)
+            return self
+
+        def look(self, times=1, **shows):
+            self.controller.holds |= shows
+            for _ in range(times):
+                self.clock += 1.0
+                monkeypatch.setattr(runner_module.time, "monotonic", lambda: self.clock)
+                self.runner.look(dict(self.controller.holds), self.controller)
+            return self
+
+        @property
+        def row(self):
+            return DrivenRelayTest.objects.get()
+
+        def holds(self):
+            return {name: self.controller.holds[name] for name in NAMES}
+
+    desk = Desk()
+    desk.link = link
+    return desk
+
+
+def test_a_start_that_was_left_half_done_is_taken_back(desk):
+    """Whoever started it was killed before anything, and after one of three numbers was written."""
+    for holds in (BEFORE, {**BEFORE, "setpoint_c": 50.0}, {**HOLDS, "mode": "pid"}):
+        DrivenRelayTest.objects.all().delete()
+        desk.controller = Controller(**holds)
+        desk.begun("starting").look(3)
+        assert desk.row.standing == "starting" and not desk.controller.written
+        DrivenRelayTest.objects.update(beat_at=timezone.now() - timedelta(seconds=21))
+        desk.look(8)
+        assert desk.row.standing == "broken" and "never begun" in desk.row.said and desk.holds() == BEFORE
+
+
+def test_a_recorder_that_starts_again_breaks_it_off_wherever_it_was(desk):
+    long_ago = timezone.now() - timedelta(seconds=60)
+    for standing, holds in (("swinging", HOLDS), ("returning", {**HOLDS, "hysteresis_c": 3.0})):
+        DrivenRelayTest.objects.all().delete()
+        desk.controller = Controller(**holds)
+        desk.begun(standing, beat_at=long_ago).look(8)
+        assert desk.row.standing == "broken" and desk.holds() == BEFORE
+    DrivenRelayTest.objects.all().delete()
+    desk.controller = Controller()
+    desk.begun().look(3)
+    desk.runner = TestRunner(desk.link)  # at once: it goes on from here
+    assert desk.look(3).row.standing == "swinging"
+
+
+def test_the_heat_goes_off_and_stays_off_where_the_reading_cannot_be_believed(desk):
+    desk.begun().look(15, sensor_fault=1.0)
+    assert desk.row.standing == "broken" and desk.row.is_off and "sensor" in desk.row.said
+    assert desk.holds() == {**HOLDS, "hysteresis_c": 3.0, "mode": "off"}, "nothing is written that may heat"
+    assert Entry.objects.filter(title="Relay test broken off", why__contains="the heat is off").exists()
+
+
+def test_a_recorder_killed_before_it_ordered_the_heat_off_leaves_the_order_to_the_next(desk):
+    """It had written down that the heat must go off, and no more."""
+    desk.begun("returning", is_off=True, said="the sensor says nothing").look(8)
+    assert desk.row.standing == "broken" and desk.controller.holds["mode"] == "off"
+
+
+def test_heat_that_does_not_go_off_is_ordered_off_again(desk):
+    desk.controller.stuck = True
+    desk.begun().look(30, reading_c=63.0)
+    assert desk.controller.switched_off >= 3 and desk.row.standing == "returning"
+    assert not desk.controller.written, "first the heat, then the numbers"
+    desk.controller.stuck = False
+    assert desk.look(8).row.standing == "broken" and desk.controller.holds["mode"] == "off"
+
+
+def test_the_heat_goes_off_also_where_the_disk_takes_nothing(desk, monkeypatch):
+    desk.begun().look(2)
+
+    def full(*args, **more):
+        raise OperationalError("database or disk is full")
+
+    with monkeypatch.context() as disk:
+        disk.setattr(DrivenRelayTest, "save", full)
+        with pytest.raises(OperationalError):
+            desk.look(1, reading_c=63.0)
+        assert desk.controller.holds["mode"] == "off"
+    desk.look(8)
+    assert desk.row.standing == "broken" and desk.controller.holds["mode"] == "off"
+
+
+def test_somebody_at_the_keys_is_not_overruled(desk):
+    desk.begun().look(8, mode="off", output=0.0, switch=0.0)
+    assert desk.row.standing == "broken" and not desk.controller.written and "left alone" in desk.row.said
+    DrivenRelayTest.objects.all().delete()
+    desk.controller = Controller(mode="off", output=0.0, switch=0.0)  # while nobody looked
+    desk.begun(beat_at=timezone.now() - timedelta(hours=2)).look(8)
+    assert desk.row.standing == "broken" and not desk.controller.written and desk.controller.holds["mode"] == "off"
+
+
+def test_a_safe_off_that_never_reached_the_database_ends_it(desk):
+    desk.begun().look(2)
+    commands.overrule(desk.link)
+    desk.look(6)
+    assert desk.row.is_off and desk.row.standing == "broken" and "switched off" in desk.row.said
+    assert not {n for n, _ in desk.controller.written} & {"mode", "setpoint_c"}
+
+
+def test_a_link_that_was_silent_breaks_it_off(desk):
+    desk.begun().look(3)
+    desk.clock += 30.0
+    desk.look(6)
+    assert desk.row.standing == "broken" and "nothing was heard" in desk.row.said and desk.holds() == BEFORE
+
+
+def test_numbers_that_are_lost_on_the_way_back_are_written_again(desk):
+    desk.controller.lost = 5
+    desk.begun(ask_end=True).look(60)
+    assert desk.row.standing == "broken" and desk.holds() == BEFORE and "by hand" in desk.row.said
+    DrivenRelayTest.objects.all().delete()
+    desk.controller = Controller()
+    desk.controller.lost = 10_000
+    desk.begun(ask_end=True).look(90)
+    assert desk.row.standing == "broken" and "did not take back hysteresis_c, setpoint_c, mode" in desk.row.said
+    assert len(desk.controller.written) == 12, "and not for ever"
+
+
+def test_another_controller_gets_nothing(desk):
+    desk.begun()
+    Link.objects.update(generation=desk.link.generation + 1)
+    desk.link.refresh_from_db()
+    desk.look(5)
+    assert desk.row.standing == "broken" and not desk.controller.written
