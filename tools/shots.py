@@ -1,5 +1,6 @@
 """Renews docs/screenshots: the demo workshop, each main view once, 1280 × 800."""
 
+import re
 import sys
 import tempfile
 import time
@@ -43,7 +44,7 @@ def heat(page: Page, stack: Stack, rig: str) -> None:
     page.press("Arm writing", 30)
     page.press("Heat…", 30)
     page.press("Write it")
-    page.see("switch closed", 30)
+    page.until(lambda: re.search(r"output [1-9]\d* %", " ".join(page.text.split())), 120, "heat")
 
 
 def main() -> None:

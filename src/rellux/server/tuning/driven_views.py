@@ -196,7 +196,7 @@ def _view(rig: Rig, setpoint_c: float | None) -> DrivenView:
     try:
         left_alone = if_left_alone(_driven(rig, link, setpoint_c)) if link and writable(link) else ""
     except Refused as refused:
-        cannot = [*cannot, *(f"{p.reason[:1].upper()}{p.reason[1:]}." for p in refused.problems)]
+        cannot = [*cannot, *(f"{p.reason[:1].upper()}{p.reason[1:]}".rstrip(".") + "." for p in refused.problems)]
     plan = plan_of(rig)
     limited = plan is not None and plan.limiter is not None and rig.limiter
     heed = [] if plan is None else alone_cannot(limited, standing_of(rig, plan))

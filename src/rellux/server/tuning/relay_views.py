@@ -24,6 +24,7 @@ from rellux.server.guarding.stored import plan_of
 from rellux.server.rigs.domain import purpose_of
 from rellux.server.rigs.models import Rig
 from rellux.server.runs import store
+from rellux.server.setup.domain import working_values
 
 from .comparing import situation_of
 from .models import Identification
@@ -98,7 +99,11 @@ class RelayTests(APIView):
 def before_of(rig: Rig, kind: RelayKind, setpoint_c: float | None) -> tuple[Situation, RelayForecast, BeforeTest]:
     """What a test will do to a rig, and what to see to before. Raises ``Refused`` where its process is not known, or does not swing."""
     situation = situation_of(rig, found_for(rig))
-    told = forecast(situation, relay_test(situation, kind, setpoint_c))
+    test = relay_test(situation, kind, setpoint_c)
+    if setpoint_c is None:  # as low as it is wanted, and as the controller takes it
+        low = float(working_values(rig)["setpoint_low_c"])
+        test = test if test.setpoint_c >= low else relay_test(situation, kind, low)
+    told = forecast(situation, test)
     plan = plan_of(rig) if rig.sensor else None
     known = _edges(rig, plan, told.test.setpoint_c)
     return situation, told, before(told, known, effective_dead_time(situation), plan is not None)

@@ -246,6 +246,6 @@ def to_return(
 def result_says(swing: Swung) -> str:
     """What the settled cycle was, in words."""
     return (
-        f"period {spoken_time(swing.period_s)}, swing {difference(swing.top_c - swing.bottom_c, '.2g')}, on "
+        f"period {spoken_time(swing.period_s, '.2g')}, swing {difference(swing.top_c - swing.bottom_c, '.2g')}, on "
         f"{percent(swing.duty)} of the time"
     )
