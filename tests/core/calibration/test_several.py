@@ -140,6 +140,17 @@ def test_what_is_typed_into_a_controller_in_fahrenheit_is_right_there():
     assert shown == pytest.approx(94.0, abs=0.1)
     tenths = 18.0 * offset.value  # it has one digit behind the point, in its own unit
     assert tenths == pytest.approx(round(tenths), abs=1e-6)
+    assert float(offset.name.rpartition(" ")[2]) == pytest.approx(1.8 * offset.value, abs=0.01)
+
+
+def test_points_of_a_controller_in_kelvin_say_how_they_are_keyed_in():
+    rows = (level(20.0, -0.4), level(200.0, 1.0))
+    for unit, zero, each in (("K", 273.15, 1.0), ("F", 32.0, 1.8)):
+        typed = several(rows, takes(POINTS, unit=unit), "K").typed
+        for at, adds in zip(typed[::2], typed[1::2], strict=True):
+            assert float(at.name.rpartition(" ")[2]) == pytest.approx(each * at.value + zero, abs=1e-6)
+            assert float(adds.name.rpartition(" ")[2]) == pytest.approx(each * adds.value, abs=0.005)
+    assert all("keyed in" not in f.name for f in several(rows, takes(POINTS), "K").typed)
 
 
 def advice(rows, how=GAIN, **more):

@@ -47,7 +47,7 @@ export function Again({ rig, data }: { rig: Rig; data: Compared }) {
           <Said>{data.alike.says}</Said> How: <Fig figure={data.alike.per_year} />
           {data.alike.at_least && (
             <>
-              ; surely within in at least <Fig figure={data.alike.at_least} />
+              ; surely so in at least <Fig figure={data.alike.at_least} />
             </>
           )}
         </p>

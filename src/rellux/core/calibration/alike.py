@@ -116,7 +116,7 @@ def _at_least(within: int, looked: int) -> Figure:
     """The lower limit of a share (Clopper and Pearson 1934)."""
     share = float(scipy.special.betaincinv(within, looked - within + 1, 1.0 - SURE)) if within else 0.0
     return Figure(
-        "found within, at least",
+        "moved by no more than is allowed, at least",
         100.0 * share,
         Kind.PERCENT,
         formula="binomial, one-sided",
@@ -124,7 +124,7 @@ def _at_least(within: int, looked: int) -> Figure:
             Input("found within", within, Kind.COUNT, "", "their records"),
             Input("looked at", looked, Kind.COUNT, "", "their records"),
         ),
-        reason="How often a sensor like it was still within what is allowed when it was compared again, surely.",
+        reason="How often a sensor like it surely moves by no more than is allowed from one comparison to the next.",
         source="Clopper and Pearson (1934)",
     )
 
@@ -138,7 +138,9 @@ def _crosses(mean: float, half: float, left_c: float, expanded_c: float, allowed
 def _says(per_year: Figure, sensors: int, within: int, looked: int) -> str:
     assert per_year.low is not None and per_year.high is not None
     half = difference((per_year.high - per_year.low) / 2.0, ".2g")
-    found = f" When compared again, {within} of {looked} were still within what is allowed." if looked else ""
+    found = (
+        f" From one comparison to the next, {within} of {looked} moved by no more than is allowed." if looked else ""
+    )
     return (
         f"{sensors} sensors like it let expect a drift of {difference(per_year.value, '+.2g')} ± {half} a year.{found}"
     )

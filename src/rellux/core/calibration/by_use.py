@@ -68,7 +68,7 @@ def check_hot(hot_c: float, lowest_c: float, highest_c: float) -> None:
     if not lowest_c < hot_c <= highest_c:
         raise refuse(
             "hot_c",
-            f"{temperature(hot_c)} is always below it, or never reached, here",
+            f"it is always hotter than {temperature(hot_c)} here, or never so hot",
             f"above {temperature(lowest_c)}, up to {temperature(highest_c)}",
         )
 

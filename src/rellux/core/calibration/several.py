@@ -203,20 +203,25 @@ def _typed(entered: Correction, takes: Takes, clipped: bool) -> Iterator[Figure]
         value = from_unit(offset_in_unit(entered.offset_c, entered.gain, takes.unit), Kind.DIFFERENCE, takes.unit)
         if takes.unit != "C":
             reason = "In the controller’s unit, whose zero lies elsewhere: with a gain beside it the number is not the one in °C."
-        yield Figure("offset beside it", value, Kind.DIFFERENCE, formula="o = T − g raw", inputs=inputs, reason=reason)
+        name = f"offset beside it{_keyed(value, Kind.DIFFERENCE, takes)}"
+        yield Figure(name, value, Kind.DIFFERENCE, formula="o = T − g raw", inputs=inputs, reason=reason)
         return
     for n, p in enumerate(entered.points, 1):
         yield Figure(
-            f"point {n} at",
+            f"point {n} at{_keyed(p.at_c, Kind.TEMPERATURE, takes)}",
             p.at_c,
             Kind.TEMPERATURE,
             formula="the reading there without any correction",
             inputs=(step,),
             reason="Whole degrees.",
         )
-        yield Figure(
-            f"point {n} adds", p.add_c, Kind.DIFFERENCE, formula="reference − reading", inputs=(step,), reason=reason
-        )
+        name = f"point {n} adds{_keyed(p.add_c, Kind.DIFFERENCE, takes)}"
+        yield Figure(name, p.add_c, Kind.DIFFERENCE, formula="reference − reading", inputs=(step,), reason=reason)
+
+
+def _keyed(value_c: float, kind: Kind, takes: Takes) -> str:
+    """How it is keyed in where the controller counts in another unit than °C, whatever unit the reader has chosen."""
+    return "" if takes.unit == "C" else f", keyed in as {in_unit(value_c, kind, takes.unit):.4g}"
 
 
 def _at_working(levels: tuple[Level, ...], takes: Takes, fitted: Fitted, entered: Correction, beyond: float) -> Figure:

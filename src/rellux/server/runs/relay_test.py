@@ -37,6 +37,7 @@ from rellux.server.tuning.models import DrivenRelayTest
 
 from .buffer import ONE_WRITER, number
 from .follower import Device, Values
+from .models import Run
 
 log = logging.getLogger("rellux.recorder")
 
@@ -125,7 +126,9 @@ class TestRunner:
         return pressed_since(self._link, row.begun_at) or orders.exists()
 
     def _is_older(self, row: DrivenRelayTest, seconds: float) -> bool:
-        return bool((timezone.now() - row.beat_at).total_seconds() > seconds)
+        """Also where this machine's clock was set back meanwhile: then nobody knows."""
+        age = (timezone.now() - row.beat_at).total_seconds()
+        return bool(age > seconds or age < -seconds)
 
     def _swing(
         self, row: DrivenRelayTest, values: Values, passed_s: float, device: Device, steps: dict[str, float]
@@ -233,6 +236,8 @@ class TestRunner:
         row.said, row.beat_at = shortened(said, 300), timezone.now()
         row.end_s = row.end_s if row.end_s is not None else self._length_s(row)
         self._save(row, "standing", "said", "beat_at", "is_off", "end_s")
+        if row.opened:
+            Run.objects.filter(pk=row.run_id, status=Run.Status.RECORDING).update(status=Run.Status.FINISHED)
         title = "Relay test made" if done else "Relay test broken off"
         why = row.said + ("; the heat is off" if row.is_off else "")
         note(row.rig, None, Station.TUNING, title, why=shortened(why, 400), who=row.who)

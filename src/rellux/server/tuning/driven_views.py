@@ -35,6 +35,7 @@ from rellux.server.profiles.programme_views import going
 from rellux.server.rigs.change import note
 from rellux.server.rigs.models import Rig
 from rellux.server.runs.domain import open_run
+from rellux.server.runs.models import Run
 from rellux.server.runs.relay_test import plain_test, test_from
 from rellux.server.setup.domain import rig_facts, working_values
 
@@ -154,10 +155,11 @@ def _kept(rig: Rig, link: Link, driven: dict[str, Any], who: str) -> DrivenRelay
     with transaction.atomic():
         if tested(rig):
             raise refuse("relay", "a relay test runs already", "end it first")
+        opened = not rig.runs.filter(status=Run.Status.RECORDING, removed_at__isnull=True).exists()
         run = open_run(rig, "Relay test")
         return DrivenRelayTest.objects.create(
             rig=rig, run=run, generation=link.generation, who=who, begun_at=now, beat_at=now, driven=driven,
-            before=before, standing=TestStanding.STARTING.value, start_s=run.length_s,
+            before=before, standing=TestStanding.STARTING.value, start_s=run.length_s, opened=opened,
         )  # fmt: skip
 
 

@@ -30,8 +30,8 @@ class Identification(models.Model):
 class DrivenRelayTest(models.Model):
     """A relay test over the link of a rig, by its controller's own on/off mode. ``driven``: what was allowed; ``before``: the controller's
     own numbers, kept before the first of them is overwritten; ``beat_at``: when the recorder last looked after it; ``is_off``: it ended
-    with the heat switched off; ``swing``: the settled cycle it ended with; ``ask_end``: somebody wants it to end. Of its run it is what
-    lies from ``start_s`` to ``end_s``."""
+    with the heat switched off; ``swing``: the settled cycle it ended with; ``ask_end``: somebody wants it to end. Of its run, which it may
+    have ``opened`` itself, it is what lies from ``start_s`` to ``end_s``."""
 
     rig = models.ForeignKey(Rig, on_delete=models.CASCADE, related_name="relay_tests")
     run = models.ForeignKey(Run, null=True, on_delete=models.SET_NULL)
@@ -46,6 +46,7 @@ class DrivenRelayTest(models.Model):
     is_off = models.BooleanField(default=False)
     swing = models.JSONField(default=dict)
     ask_end = models.BooleanField(default=False)
+    opened = models.BooleanField(default=False)
     start_s = models.FloatField(default=0.0)
     end_s = models.FloatField(null=True)
 
