@@ -21,11 +21,11 @@ from rellux.server.links import commands
 from rellux.server.links.models import Link, LinkState
 from rellux.server.rigs.domain import kind_of, purpose_of
 from rellux.server.rigs.models import Entry, Rig
-from rellux.server.runs import relay_test as runner_module
+from rellux.server.runs import driven_relay as runner_module
 from rellux.server.runs import store
+from rellux.server.runs.driven_relay import RelayRunner, plain_test
 from rellux.server.runs.models import Event, Run
 from rellux.server.runs.recorder import Recorder
-from rellux.server.runs.relay_test import TestRunner, plain_test
 from rellux.server.tuning.models import DrivenRelayTest
 
 from .bench import Bench
@@ -182,7 +182,7 @@ def desk(api, rig, monkeypatch, settings, tmp_path):
                 rig=owner, generation=link.generation, who="x", standing=standing, driven=plain_test(DRIVEN), before=BEFORE,
                 **{"begun_at": now, "beat_at": now, **more},
             )  # fmt: skip
-            self.runner = TestRunner(link)
+            self.runner = RelayRunner(link)
             return self
 
         def look(self, times=1, **shows):
@@ -233,7 +233,7 @@ def test_a_recorder_that_starts_again_breaks_it_off_wherever_it_was(desk):
     DrivenRelayTest.objects.all().delete()
     desk.controller = Controller()
     desk.begun().look(3)
-    desk.runner = TestRunner(desk.link)  # at once: it goes on from here
+    desk.runner = RelayRunner(desk.link)  # at once: it goes on from here
     assert desk.look(3).row.standing == "swinging"
 
 

@@ -32,11 +32,11 @@ from rellux.server.rigs.change import note
 
 from . import run_clock, store
 from .buffer import ONE_WRITER, Beside, Buffer, number
+from .driven_relay import RelayRunner
 from .follower import LATE_S, STATE_S, Device, Follower, Values
 from .models import Event, Run
 from .noticed import Noticed
 from .programme import Runner
-from .relay_test import TestRunner
 from .watching import Watch
 
 log = logging.getLogger("rellux.recorder")
@@ -82,7 +82,7 @@ class LinkRecorder(Follower):
         self._marked_s, self._recorded = -1.0, time.monotonic()
         self._watch = Watch(link.rig_id, link.speed)
         self._runner = Runner(link)
-        self._tester = TestRunner(link)
+        self._tester = RelayRunner(link)
 
     def begin(self) -> None:
         with self.despite_the_disk():
@@ -251,9 +251,9 @@ class LinkRecorder(Follower):
 
     def _look_at_test(self, values: Values, device: Device) -> None:
         """A relay test is ended as it must be, and the controller gets its old numbers back."""
-        for kind, text in self._tester.look(values, device):
+        for text in self._tester.look(values, device):
             if self._buffer:
-                self._mark(self._buffer.run, max(self._buffer.last_s, 0.0), kind.value, text)
+                self._mark(self._buffer.run, max(self._buffer.last_s, 0.0), "relay_test", text)
         if self._keys and self._tester.written:
             self._keys.written(self._tester.written)
 

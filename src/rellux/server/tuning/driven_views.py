@@ -35,8 +35,8 @@ from rellux.server.profiles.programme_views import going
 from rellux.server.rigs.change import note
 from rellux.server.rigs.models import Rig
 from rellux.server.runs.domain import open_run
+from rellux.server.runs.driven_relay import plain_test, test_from
 from rellux.server.runs.models import Run
-from rellux.server.runs.relay_test import plain_test, test_from
 from rellux.server.setup.domain import rig_facts, working_values
 
 from .comparing import situation_of

@@ -12,19 +12,18 @@ ENDED_S = 60.0
 
 
 class MarkKind(StrEnum):
-    """What is marked; ``PROGRAMME``: all that is only told; ``TEST``: of a relay test, which no alarm sees."""
+    """What is marked; ``PROGRAMME``: all that is only told."""
 
     PROGRAMME = "programme"
     ENDED = "programme_end"
     HELD_BACK = "held_back"
     WENT_ON = "went_on"
-    TEST = "relay_test"
 
 
 def flags(time_s: Array, marks: Iterable[tuple[float, str]]) -> tuple[Array, Array]:
     """At each time (s, rising) whether a programme has just ended, and whether it holds back, 1 or 0; both empty where no programme ran.
     ``marks``: time in s and kind, rising in time."""
-    known = {kind.value for kind in MarkKind if kind is not MarkKind.TEST}
+    known = {kind.value for kind in MarkKind}
     own = [(at, kind) for at, kind in marks if kind in known]
     if not own:
         return np.zeros(0), np.zeros(0)

@@ -10,7 +10,6 @@ from typing import Any
 from django.utils import timezone
 
 from rellux.core.control.liveness import stale_after_s
-from rellux.core.control.programme.marks import MarkKind
 from rellux.core.control.steps import is_held
 from rellux.core.errors import Refused
 from rellux.core.messages import shortened, spoken_time
@@ -51,7 +50,7 @@ ORDERED_AGAIN_S = 5.0
 """Heat that is not off after so long is ordered off again, s."""
 LEFT = "nobody looked after it for a while"
 
-Marks = list[tuple[MarkKind, str]]
+Marks = list[str]
 
 
 def plain_test(driven: DrivenTest) -> dict[str, Any]:
@@ -65,10 +64,8 @@ def test_from(plain: dict[str, Any]) -> DrivenTest:
     return DrivenTest(**{**plain, "test": test})
 
 
-class TestRunner:
+class RelayRunner:
     """The relay test of one rig, as its recorder looks after it."""
-
-    __test__ = False
 
     def __init__(self, link: Link) -> None:
         self._link = link
@@ -157,13 +154,13 @@ class TestRunner:
         said = ended.said + (f": {result_says(ended.swing)}" if ended.swing else "")
         if ended.how is Ending.THEIRS:
             self._over(row, said, done=False)
-            return [(MarkKind.TEST, f"relay test broken off: {said}")]
+            return [f"relay test broken off: {said}"]
         row.swing = asdict(ended.swing) if ended.swing else {}
         if ended.how is Ending.OFF:
             self._switch_off(device)  # at once, whatever the disk takes
             row.is_off = True
         self._go_back(row, said)
-        return [(MarkKind.TEST, f"relay test {'over' if row.swing else 'broken off'}: {said}")]
+        return [f"relay test {'over' if row.swing else 'broken off'}: {said}"]
 
     def _go_back(self, row: DrivenRelayTest, said: str) -> None:
         row.standing, row.said, row.beat_at = TestStanding.RETURNING.value, shortened(said, 300), timezone.now()
@@ -188,12 +185,10 @@ class TestRunner:
         if back.theirs:
             names = ", ".join(back.theirs)
             self._over(row, f"{row.said}; somebody changed {names} meanwhile: it is left as it is", done=False)
-            return [(MarkKind.TEST, f"{names} was changed meanwhile: left as it is")]
+            return [f"{names} was changed meanwhile: left as it is"]
         if not back.missing:
             self._over(row, row.said, done=bool(row.swing))
-            return [
-                (MarkKind.TEST, "the controller has its old numbers again" if not row.is_off else "the heat is off")
-            ]
+            return ["the controller has its old numbers again" if not row.is_off else "the heat is off"]
         if time.monotonic() < self._waits_until:
             return []
         name, value = back.missing[0]
@@ -212,7 +207,7 @@ class TestRunner:
             return []
         names = ", ".join(n for n, _ in back.missing)
         self._over(row, f"{row.said}; the controller did not take back {names}: write the sheet to it", done=False)
-        return [(MarkKind.TEST, f"not taken back: {names}")]
+        return [f"not taken back: {names}"]
 
     def _stays_off(self, row: DrivenRelayTest, values: Values, device: Device) -> bool:
         """Whether the heat is off, as the controller says itself; it is switched off until it does. What somebody pressed is theirs to see
