@@ -79,7 +79,8 @@ def begin(api, rig, **more):
 
 def test_it_is_made_and_the_controller_has_its_old_numbers_again(api, rig, swung):
     before = held(swung)
-    view = told(api, rig)
+    assert told(api, rig)["left_alone"] == "", "it is foretold at a set-point only"
+    view = api.ok("GET", f"rigs/{rig}/tuning/relay/test?setpoint_c=55")
     assert view["cannot"] == [] and "goes on switching by itself" in view["left_alone"] and view["now"] is None
     path = f"rigs/{rig}/tuning/relay/test"
     assert api.refused("POST", path, {"window": WINDOW})["field"] == "stays"

@@ -2146,7 +2146,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** @description What runs now or ran last, and what is to be known before one is begun at a set-point. */
+        /** @description What runs now or ran last; with a set-point also what is to be known before one is begun there. */
         get: operations["drivenRelayTest"];
         put?: never;
         /**

@@ -4,6 +4,7 @@ import { api, need, type Rig } from '../api/client'
 import { useChange, useRig } from '../api/hooks'
 import { useLive } from '../api/live'
 import { ProgrammeLine } from '../profiles/ProgrammeLine'
+import { TestLine } from '../tuning/TestLine'
 import { Channels } from '../runs/Channels'
 import { NoteForm } from '../runs/NoteForm'
 import { AlarmsNow } from '../shared/AlarmsNow'
@@ -75,6 +76,7 @@ function OfRig({ rig }: { rig: Rig }) {
           <Now slug={slug} live={live} />
           <AlarmsNow slug={slug} live={live} />
           {rig.choice && rig.purpose.effect !== 'watches' && <ProgrammeLine slug={slug} />}
+          {rig.choice && rig.purpose.effect !== 'watches' && <TestLine slug={slug} />}
           <Channels rig={rig} />
           <Trend points={points} span={Number(span)} />
           <div className="between">

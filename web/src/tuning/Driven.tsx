@@ -15,11 +15,15 @@ import { capital } from '../units/quantity'
 type Now = NonNullable<Schemas['DrivenView']['now']>
 
 const LOOKS_MS = 1500
+/** How often while no test runs. */
+const RESTS_MS = 10_000
 const UNDER_WAY: Record<string, string> = {
   starting: 'is being begun',
   swinging: 'swings',
   returning: 'is over: the controller gets its old numbers back',
 }
+
+export const underWay = (now: Now) => now.standing in UNDER_WAY
 
 /** The test made by Rellux over the link, in the controller's own on/off mode; it ends by itself, and the old numbers come back. */
 export function Driven({ rig, setpoint }: { rig: Rig; setpoint: number }) {
@@ -29,7 +33,7 @@ export function Driven({ rig, setpoint }: { rig: Rig; setpoint: number }) {
   const query = useQuery({
     queryKey: ['of', rig.slug, 'relay test', setpoint],
     queryFn: () => need(api.GET('/api/v1/rigs/{slug}/tuning/relay/test', { params: { ...params, query: { setpoint_c: setpoint } } })),
-    refetchInterval: LOOKS_MS,
+    refetchInterval: ({ state }) => (state.data?.now && underWay(state.data.now) ? LOOKS_MS : RESTS_MS),
     placeholderData: (before) => before,
     retry: false,
   })
@@ -40,7 +44,7 @@ export function Driven({ rig, setpoint }: { rig: Rig; setpoint: number }) {
   if (query.error) return <Refused error={query.error} />
   if (!query.data) return <p className="wait">Looking at the link…</p>
   const { now, cannot, heed, left_alone } = query.data
-  if (now && now.standing in UNDER_WAY) return <UnderWay rig={rig} now={now} reading={live?.reading_c ?? null} />
+  if (now && underWay(now)) return <UnderWay rig={rig} now={now} reading={live?.reading_c ?? null} />
   const armed = armedHere(live)
   return (
     <section className="stack" aria-label="Made over the link">

@@ -84,7 +84,7 @@ class DrivenView:
 class DrivenTests(APIView):
     @endpoint("drivenRelayTest", DrivenView, query={"setpoint_c": float})
     def get(self, request: Request, slug: str) -> Response:
-        """What runs now or ran last, and what is to be known before one is begun at a set-point."""
+        """What runs now or ran last; with a set-point also what is to be known before one is begun there."""
         rig = heated_rig(slug)
         given = request.query_params.get("setpoint_c")
         try:
@@ -125,7 +125,7 @@ class DrivenTests(APIView):
             before={n: row.before[n] for n in WRITES},
             after=holds,
         )
-        return reply(_view(rig, given.setpoint_c), 201)
+        return reply(_view(rig, None), 201)
 
 
 class DrivenEnd(APIView):
@@ -195,6 +195,8 @@ def _cannot(rig: Rig) -> list[str]:
 
 def _view(rig: Rig, setpoint_c: float | None) -> DrivenView:
     cannot, left_alone, link = _cannot(rig), "", Link.objects.filter(rig=rig).first()
+    if setpoint_c is None or tested(rig):
+        return DrivenView(_now(rig), cannot, [], "")
     try:
         left_alone = if_left_alone(_driven(rig, link, setpoint_c)) if link and writable(link) else ""
     except Refused as refused:

@@ -1,6 +1,7 @@
 """Auto-tune before it is made, and what a recorded one says."""
 
 from dataclasses import dataclass
+from datetime import datetime
 
 import numpy as np
 from django.shortcuts import get_object_or_404
@@ -21,6 +22,7 @@ from rellux.server.api.endpoint import endpoint
 from rellux.server.api.shapes import read, reply
 from rellux.server.guarding.domain import situation_of as guarded
 from rellux.server.guarding.stored import plan_of
+from rellux.server.once import remembered
 from rellux.server.rigs.domain import purpose_of
 from rellux.server.rigs.models import Rig
 from rellux.server.runs import store
@@ -96,9 +98,23 @@ class RelayTests(APIView):
         )
 
 
-def before_of(rig: Rig, kind: RelayKind, setpoint_c: float | None) -> tuple[Situation, RelayForecast, BeforeTest]:
+Foretold = tuple[Situation, RelayForecast, BeforeTest]
+
+
+def before_of(rig: Rig, kind: RelayKind, setpoint_c: float | None) -> Foretold:
     """What a test will do to a rig, and what to see to before. Raises ``Refused`` where its process is not known, or does not swing."""
-    situation = situation_of(rig, found_for(rig))
+    row = found_for(rig)
+    found: Foretold = _before(rig.pk, rig.created_at, rig.revision, row.pk, kind, setpoint_c)
+    return found
+
+
+@remembered(32)
+def _before(
+    key: int, created_at: datetime, revision: int, identified: int, kind: RelayKind, setpoint_c: float | None
+) -> Foretold:
+    """Asked every few seconds, and simulated once: all it hangs on raises the revision, or is another fit."""
+    rig = Rig.objects.get(pk=key)
+    situation = situation_of(rig, Identification.objects.get(pk=identified))
     test = relay_test(situation, kind, setpoint_c)
     if setpoint_c is None:  # as low as it is wanted, and as the controller takes it
         low = float(working_values(rig)["setpoint_low_c"])
