@@ -397,7 +397,7 @@ def test_typed_work_survives_leaving_a_reload_and_a_dead_server(demo, browser):
             button.click()
         return "Saved." in page.text
 
-    page.until(saved, 60, "the server to be back, and the purpose to be saved")
+    page.until(saved, 180, "the server to be back, and the purpose to be saved")
     page.driver.refresh()
     page.until(lambda: page.field("Room").get_attribute("value") == "23.5", what="what was saved")
     assert "and not saved." not in page.text

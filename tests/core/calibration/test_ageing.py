@@ -118,6 +118,25 @@ def test_hours_tell_what_the_calendar_does_not():
     assert used(record, [0.0] * 5)[1] is None and used(record[:2], hours[:2])[1] is None
 
 
+def test_before_the_date_by_hours_it_is_still_within():
+    """Simulated sensors that age with uneven use, and wander with it: on that date, used as lately, hardly one moved by more."""
+    random, out, dated = np.random.default_rng(37), 0, 0
+    for _ in range(1500):
+        n, rate = int(random.integers(4, 9)), random.uniform(2.0, 8.0)
+        days = np.cumsum(random.uniform(20, 120, n))
+        hot = np.diff(days, prepend=0.0) * rate * random.uniform(0.2, 1.8, n)
+        slope, wander, hours = random.normal(0, ALLOWED / 200), random.choice([0.0, 0.02]), np.cumsum(hot)
+        error = slope * hours + np.cumsum(random.normal(0, 1, n) * wander * np.sqrt(hot))
+        seen = error + random.normal(0, 0.1, n)
+        found, aged = used(tuple(Aged(d, e, 0.2) for d, e in zip(days, seen, strict=True)), hours, rate)
+        after = due_again(Interval.RECORD, None, n, "K", 900.0, found, used=aged)
+        if "used as lately" in after.why and after.days:
+            dated += 1
+            ahead = after.days * rate
+            out += abs(error[-1] + slope * ahead + random.normal() * wander * np.sqrt(ahead) - seen[-1]) > ALLOWED
+    assert dated > 80 and out / dated < 0.06
+
+
 @pytest.mark.parametrize(("kind", "most"), [("line", 0.05), ("still", 0.07)])
 def test_hours_are_believed_only_where_they_explain_more(kind, most):
     """Simulated sensors that know nothing of hours: neither better than the calendar, nor seen where nothing moves."""

@@ -11,8 +11,9 @@ from hypothesis import strategies as st
 from rellux.core.control.settings import HysteresisSchool, Mode
 from rellux.core.errors import Refused
 from rellux.core.plant.simulation import Simulation
+from rellux.core.process.models import FOPDT
 from rellux.core.process.networks import from_model
-from rellux.core.tuning.relay.before import before
+from rellux.core.tuning.relay.before import before, clear_c
 from rellux.core.tuning.relay.driven import (
     BLIND_S,
     FOREIGN_S,
@@ -26,9 +27,10 @@ from rellux.core.tuning.relay.driven import (
     result_says,
     to_return,
 )
-from rellux.core.tuning.relay.experiment import Edge, RelayKind, RelayTest, forecast, relay_test
+from rellux.core.tuning.relay.experiment import Edge, RelayKind, RelayTest, forecast, relay_test, swung
+from rellux.core.tuning.truths import truths
 
-from .test_relay import situation
+from .test_trials import CABINET, situation
 
 HOLDS = {"setpoint_c": 58.0, "hysteresis_c": 1.0, "mode": "on_off"}
 TEST = DrivenTest(RelayTest(RelayKind.OWN, 58.0, 1.0, 0.0, 100.0), HOLDS, 70.0, 120.0, 7200.0)
@@ -76,10 +78,38 @@ def test_whatever_rig_it_may_be_it_ends_well_and_below_what_was_foretold():
         assert ended.how is Ending.ALIKE and highest <= driven.highest_c, ended
 
 
+@pytest.mark.parametrize(
+    ("process", "at_c"),
+    [
+        (CABINET, 60.0),
+        (FOPDT(1.0, 300.0, 90.0), 60.0),
+        (FOPDT(8.0, 900.0, 40.0), 560.0),
+        (FOPDT(2.0, 120.0, 6.0), 60.0),
+    ],
+)
+def test_left_alone_no_rig_comes_to_where_it_is_broken_off(process, at_c):
+    """Other draws than those that foretold it, with radiation and a second mass: by itself the controller stays below that, and so below
+    every limit the test is allowed beside."""
+    it = situation(process, at_c)
+    told = forecast(it, relay_test(it, RelayKind.OWN))
+    driven = driven_test(it, told, before(told, [], 5.0, True), 1.0)
+    drawn = truths(it.members, it.rise_c, it.ambient_c, 0.98, 119).networks[19:]
+    assert len(drawn) == 100
+    assert max(swung(network, it, told.test)[0].highest_c for network in drawn) < driven.highest_c
+
+
+def test_it_is_not_lowered_below_what_the_controller_takes():
+    it = situation()
+    free = relay_test(it, RelayKind.OWN).setpoint_c
+    assert relay_test(it, RelayKind.OWN, None, 57.5).setpoint_c == 57.5 > free
+    assert relay_test(it, RelayKind.OWN, None, 40.0).setpoint_c == free
+    assert relay_test(it, RelayKind.OWN, 50.0, 57.5).setpoint_c == 50.0, "what somebody asks for is judged elsewhere"
+
+
 def test_it_may_not_come_near_what_must_not_be_reached():
     it = situation()
     told = forecast(it, relay_test(it, RelayKind.OWN))
-    near, clear = (Edge("its limiter", told.highest_c + by, is_hard=True) for by in (0.9, 1.1))
+    near, clear = (Edge("its limiter", told.highest_c + share * clear_c(told), is_hard=True) for share in (0.98, 1.02))
     with pytest.raises(Refused, match="its limiter acts from"):
         driven_test(it, told, before(told, [near], 5.0, True), 1.0)
     allowed = driven_test(it, told, before(told, [clear], 5.0, True), 1.0)

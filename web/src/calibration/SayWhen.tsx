@@ -16,6 +16,8 @@ interface Going {
   every_s: number
   pairs: number
   missed?: number[]
+  /** When the first round began, of which this is a repetition. */
+  first?: number
 }
 
 /** Which moment comes next and how far off it is, s; null once all are over. Times in ms. */
@@ -74,11 +76,15 @@ export function SayWhen({ slug, moments, missing, onNow }: Props) {
   }
   const afresh = (at: number) => ({ begun: at + moments.every_s * 1000, every_s: moments.every_s, pairs: moments.pairs })
   if (!going || !next) {
-    const missed = going && now - going.begun < ROUNDS * roundMs(going) ? missing.filter((pair) => pair < going.pairs) : []
+    const missed = going && now - (going.first ?? going.begun) < ROUNDS * roundMs(going) ? missing.filter((pair) => pair < going.pairs) : []
     return (
       <div className="row">
         {going && missed.length > 0 && (
-          <button type="button" className="button" onClick={() => begin((at) => ({ ...going, missed, begun: nextRound(going, at) }))}>
+          <button
+            type="button"
+            className="button"
+            onClick={() => begin((at) => ({ ...going, missed, first: going.first ?? going.begun, begun: nextRound(going, at) }))}
+          >
             Say when for what was missed: {missed.map((pair) => pair + 1).join(', ')}
           </button>
         )}

@@ -1,5 +1,5 @@
 """What sensors like this one did, for one whose own record is too short: how fast such a sensor drifts, how much they differ in it, and how
-often one was found within what is allowed when it was looked at again."""
+often one moved by more than is allowed from one comparison to the next."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -25,7 +25,7 @@ LEAST_ALIKE = 3
 LEAST_APART_DAYS = 7.0
 """Comparisons nearer to each other say nothing of a drift (our choice)."""
 SURE = 0.95
-"""Of the lower limit of how often one was found within."""
+"""Of the lower limit of how often one moved no more."""
 
 Array = NDArray[np.float64]
 
@@ -33,7 +33,7 @@ Array = NDArray[np.float64]
 @dataclass(frozen=True)
 class Alike:
     """``sensors`` like it. ``per_year``: what the next such sensor drifts in a year, with 95.45 % either side; ``within`` of ``looked``
-    comparisons found it still within what is allowed since the one before; ``at_least`` of them, with 95 %. ``crosses_days``: after so
+    times one moved by no more than is allowed from one comparison to the next; ``at_least`` of them, with 95 %. ``crosses_days``: after so
     many days one that was just compared leaves what is allowed, ``None`` where it does not within two years."""
 
     sensors: int
@@ -105,7 +105,7 @@ def _next_one(slope: Array, u: Array) -> tuple[float, float]:
 
 
 def _found_within(records: Sequence[tuple[Aged, ...]], allowed_c: float | None) -> tuple[int, int]:
-    """How often a sensor that was corrected at one comparison was still within at the next, and how often one was looked at."""
+    """How often a sensor moved by no more than is allowed from one comparison to the next, and how often one was looked at."""
     if allowed_c is None:
         return 0, 0
     moved = [abs(b.error_c - a.error_c) for r in records for a, b in pairwise(r)]
@@ -121,7 +121,7 @@ def _at_least(within: int, looked: int) -> Figure:
         Kind.PERCENT,
         formula="binomial, one-sided",
         inputs=(
-            Input("found within", within, Kind.COUNT, "", "their records"),
+            Input("moved no more", within, Kind.COUNT, "", "their records"),
             Input("looked at", looked, Kind.COUNT, "", "their records"),
         ),
         reason="How often a sensor like it surely moves by no more than is allowed from one comparison to the next.",

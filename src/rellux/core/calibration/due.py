@@ -193,7 +193,7 @@ def _by_others(like: Alike | None, usual: int, habit: str) -> DueAgain:
     return DueAgain(
         days,
         Interval.RECORD,
-        f"Its own record is too short as yet; of {like.sensors} sensors like it the fastest would leave what is allowed by then.",
+        f"Its own record is too short as yet; by {like.sensors} sensors like it, it may leave what is allowed by then.",
     )
 
 

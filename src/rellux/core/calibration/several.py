@@ -221,7 +221,7 @@ def _typed(entered: Correction, takes: Takes, clipped: bool) -> Iterator[Figure]
 
 def _keyed(value_c: float, kind: Kind, takes: Takes) -> str:
     """How it is keyed in where the controller counts in another unit than °C, whatever unit the reader has chosen."""
-    return "" if takes.unit == "C" else f", keyed in as {in_unit(value_c, kind, takes.unit):.4g}"
+    return "" if takes.unit == "C" else f", keyed in as {in_unit(value_c, kind, takes.unit):.6g}"
 
 
 def _at_working(levels: tuple[Level, ...], takes: Takes, fitted: Fitted, entered: Correction, beyond: float) -> Figure:

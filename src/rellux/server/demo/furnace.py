@@ -17,11 +17,11 @@ from rellux.server.setup.models import Sheet
 from .making import TECHNICIAN, Day, calibration, described, guarded, proved, run, sheet, wired
 
 FORMER = (
-    (1010.0, ((1005.0, 0.3), (880.0, 0.0), (720.0, -0.5))),
-    (715.0, ((710.0, 0.6), (560.0, 0.3), (420.0, -0.2))),
-    (415.0, ((410.0, 0.1), (250.0, -0.2), (40.0, -1.1))),
+    ((1005.0, 0.3), (880.0, 0.0), (720.0, -0.5)),
+    ((710.0, 0.6), (560.0, 0.3), (420.0, -0.2)),
+    ((410.0, 0.1), (250.0, -0.2), (40.0, -1.1)),
 )
-"""Probes before: when each came, and when it was compared, reading so much too high (days ago, °C)."""
+"""Probes before: when each was compared, and by how much it read too high (days ago, °C)."""
 NEW_AGO = 12.0
 SCATTER_C = (0.2, -0.1, 0.0)
 
@@ -64,7 +64,7 @@ def spectro_furnace(day: Day) -> Rig:
     proved(rig, day.ago(90), TECHNICIAN)
     for age in (44.0, 20.0, 9.0):
         run(rig, values, day.ago(age, 9), "Beads, fused", 5 * 3600, int(age), source=Run.Source.CSV)
-    for _, seen in FORMER:
+    for seen in FORMER:
         for age, high in seen:
             _in_metal(rig, day.ago(age, 11), "silver", high)
     for hour, metal in ((10, "aluminium"), (13, "silver")):

@@ -24,7 +24,7 @@ from rellux.server.rigs.change import note
 from rellux.server.setup.domain import rig_facts, working_values
 
 from .commands import lapse, queue, take_back
-from .live import armed_left_s, live_of, tested
+from .live import Live, armed_left_s, live_of, tested
 from .maps import map_of
 from .models import Command, Link, LinkState
 from .safe_off import SafeOffView, press
@@ -135,12 +135,18 @@ def _says_offset(link: Link) -> bool:
     return register is None or register.counts_celsius or correction_of(working_values(link.rig)).gain == 1.0
 
 
-def _check_write(link: Link, window: str, values: dict[str, Any], *, of_test: bool) -> None:
+def check_armed(link: Link, window: str) -> Live:
+    """The state of a link that may be written to from this window. Raises ``Refused`` where it may not."""
     live = live_of(link.rig)
     if not live.armed:
         raise refuse("armed", "writing is off until it is armed for this session", "arm writing first")
     if live.armed_window != window:
         raise refuse("armed", "writing is armed in another window", "arm it here, which disarms the other")
+    return live
+
+
+def _check_write(link: Link, window: str, values: dict[str, Any], *, of_test: bool) -> None:
+    live = check_armed(link, window)
     if live.status != "online":
         raise refuse("link", live.message or "the controller does not answer", "a controller that answers")
     if "offset_c" in values and (why := half_corrected(working_values(link.rig), map_of(link).by_name)):

@@ -159,7 +159,7 @@ def before_start(rig: Rig, profile: Profile) -> BeforeView:
             *beyond_limits(profile, start, *limits),
             *too_quick(timer, link.poll_s),
         ],
-        [*_alone_cannot(rig), *timer_off(timer)],
+        [*not_alone(rig), *timer_off(timer)],
     )
 
 
@@ -180,7 +180,8 @@ def _cannot(rig: Rig, memory: Memory, writes: int) -> list[str]:
     return found
 
 
-def _alone_cannot(rig: Rig) -> list[str]:
+def not_alone(rig: Rig) -> list[str]:
+    """Why a rig's heat may not be left alone: what is planned and proved to stop it."""
     plan = plan_of(rig)
     if plan is None:
         return alone_cannot(False, ProofStanding.NONE)
@@ -285,7 +286,7 @@ class ProgrammeDetail(APIView):
 
 def _recorded(rig: Rig, name: str, programme: dict[str, Any]) -> None:
     """The run it is recorded in: the one that is open, or a new one."""
-    run = open_run(rig, name)
+    run, _ = open_run(rig, name)
     run.programme = {**programme, "start_s": float(run.length_s)}
     run.save(update_fields=["programme"])
 

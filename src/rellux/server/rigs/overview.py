@@ -132,7 +132,9 @@ def seen() -> QuerySet[Rig]:
             has_run=Exists(kept.filter(**mine)),
             is_tuned=Exists(Identification.objects.filter(**mine, accepted_at__isnull=False)),
             identified=Subquery(Identification.objects.filter(**mine).values("pk")[:1]),
-            newest_run=Subquery(kept.filter(**mine, status=Run.Status.FINISHED).values("pk")[:1]),
+            newest_run=Subquery(
+                kept.filter(**mine).exclude(status=Run.Status.RECORDING).order_by("-pk").values("pk")[:1]
+            ),
             hot_run=Subquery(kept.filter(**mine, peak_c__gt=OuterRef("highest_c")).values("pk")[:1]),
             calibrated_sensor=Subquery(newest.values("sensor")[:1]),
             calibrated_at=Subquery(newest.values("at")[:1]),

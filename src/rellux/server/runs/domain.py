@@ -57,13 +57,16 @@ class RunView:
     tracks: list[TrackView]
 
 
-def open_run(rig: Rig, name: str) -> Run:
-    """The run that is being recorded, or a new one of that name."""
+def open_run(rig: Rig, name: str) -> tuple[Run, bool]:
+    """The run that is being recorded, or a new one of that name; whether it is new."""
     run = rig.runs.filter(status=Run.Status.RECORDING, removed_at__isnull=True).first()
-    return run or Run.objects.create(
+    if run is not None:
+        return run, False
+    made = Run.objects.create(
         rig=rig, name=name[:80], source=Run.Source.LIVE, status=Run.Status.RECORDING, started_at=timezone.now(),
         sheet=current_values(rig),
     )  # fmt: skip
+    return made, True
 
 
 def run_view(run: Run) -> RunView:

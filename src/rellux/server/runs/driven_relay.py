@@ -5,6 +5,7 @@ back. A recorder that starts again, and a link that is there again, find a test 
 import logging
 import time
 from dataclasses import asdict
+from math import inf
 from typing import Any
 
 from django.utils import timezone
@@ -16,12 +17,14 @@ from rellux.core.messages import shortened, spoken_time
 from rellux.core.setup.dictionary.parameter import Value
 from rellux.core.spine import Station
 from rellux.core.tuning.relay.driven import (
+    HEATS,
     UNDER_WAY,
     DrivenTest,
     Ended,
     Ending,
     TestStanding,
     Watch,
+    heats,
     result_says,
     to_return,
 )
@@ -48,7 +51,10 @@ RETRY_S, MOST_FAILURES = 5.0, 12
 """How long after a number was not taken it is written again, s, and how often."""
 ORDERED_AGAIN_S = 5.0
 """Heat that is not off after so long is ordered off again, s."""
+SEEN_OFF_S = 5.0
+"""So long after somebody pressed safe-off the controller may take to say that it is off, s."""
 LEFT = "nobody looked after it for a while"
+SWITCHED_OFF = "the heat was switched off"
 
 Marks = list[str]
 
@@ -73,7 +79,7 @@ class RelayRunner:
         self._watch: Watch | None = None
         self._driven: DrivenTest | None = None
         self._followed, self._looked, self._beat = -FOLLOWED_S, time.monotonic(), 0.0
-        self._waits_until, self._failures, self._ordered = 0.0, 0, -ORDERED_AGAIN_S
+        self._waits_until, self._failures, self._ordered, self._pressed_at = 0.0, 0, -ORDERED_AGAIN_S, inf
         self.written: dict[str, Value] = {}
 
     def look(self, values: Values, device: Device) -> Marks:
@@ -103,7 +109,8 @@ class RelayRunner:
             self._row = self._watch = None
             return
         if self._row is None or self._row.pk != newest.pk:
-            self._driven, self._watch, self._failures, self._waits_until = test_from(newest.driven), None, 0, 0.0
+            self._driven, self._watch, self._failures = test_from(newest.driven), None, 0
+            self._waits_until, self._pressed_at = 0.0, inf
         self._row = newest
         if newest.generation != self._link.generation:
             self._over(
@@ -111,7 +118,7 @@ class RelayRunner:
             )
         elif self._pressed(newest) and not newest.is_off:
             newest.is_off = True
-            self._go_back(newest, newest.said or "the heat was switched off")
+            self._go_back(newest, newest.said or SWITCHED_OFF)
         elif newest.standing == TestStanding.STARTING and self._is_older(newest, BEGUN_WITHIN_S):
             self._go_back(newest, "it was never begun: whoever started it was stopped")
         elif newest.ask_end and newest.standing == TestStanding.SWINGING:
@@ -142,7 +149,9 @@ class RelayRunner:
             self._go_back(row, f"nothing was heard for {spoken_time(passed_s)}")
             return []
         reading = float("nan") if number(values, "sensor_fault") > 0 else number(values, "reading_c")
-        ended = self._watch.look(passed_s * self._link.speed, reading, _heats(values), values)
+        ended = self._watch.look(
+            passed_s * self._link.speed, reading, heats(number(values, "switch"), number(values, "output")), values
+        )
         if ended is not None:
             return self._ended(row, ended, device)
         if time.monotonic() - self._beat >= 1.0:
@@ -152,6 +161,10 @@ class RelayRunner:
 
     def _ended(self, row: DrivenRelayTest, ended: Ended, device: Device) -> Marks:
         said = ended.said + (f": {result_says(ended.swing)}" if ended.swing else "")
+        if ended.how is Ending.THEIRS and self._pressed(row):
+            row.is_off = True
+            self._go_back(row, SWITCHED_OFF)
+            return []
         if ended.how is Ending.THEIRS:
             self._over(row, said, done=False)
             return [f"relay test broken off: {said}"]
@@ -181,14 +194,24 @@ class RelayRunner:
         if row.is_off and not self._stays_off(row, values, device):
             return []
         assert self._driven is not None
+        is_off = row.is_off and self._says_off(values)
+        doubt = "" if is_off or not row.is_off else "; the controller does not say that it is off: look at it"
         back = to_return(self._driven, row.before, values, steps, row.is_off)
         if back.theirs:
             names = ", ".join(back.theirs)
-            self._over(row, f"{row.said}; somebody changed {names} meanwhile: it is left as it is", done=False)
+            said = f"{row.said}; somebody changed {names} meanwhile: it is left as it is{doubt}"
+            self._over(row, said, done=False, is_off=is_off)
             return [f"{names} was changed meanwhile: left as it is"]
         if not back.missing:
-            self._over(row, row.said, done=bool(row.swing))
-            return ["the controller has its old numbers again" if not row.is_off else "the heat is off"]
+            ended_off = row.is_off
+            self._over(row, row.said + doubt, done=bool(row.swing), is_off=is_off)
+            if ended_off:
+                return [
+                    "the heat is off"
+                    if is_off
+                    else "safe-off was pressed, and the controller does not say that it is off"
+                ]
+            return ["the controller has its old numbers again"]
         if time.monotonic() < self._waits_until:
             return []
         name, value = back.missing[0]
@@ -199,6 +222,8 @@ class RelayRunner:
         except (LinkDown, Refused) as lost:
             log.warning("%s of rig %s was not written back: %s", name, self._link.rig_id, lost)
             taken = False
+        if name in HEATS and self._pressed(row):
+            self._switch_off(device)  # nobody can say which of the two came last
         if taken:
             self._failures = 0
             return []
@@ -206,18 +231,25 @@ class RelayRunner:
         if self._failures < MOST_FAILURES:
             return []
         names = ", ".join(n for n, _ in back.missing)
-        self._over(row, f"{row.said}; the controller did not take back {names}: write the sheet to it", done=False)
+        said = f"{row.said}; the controller did not take back {names}: write the sheet to it{doubt}"
+        self._over(row, said, done=False, is_off=is_off)
         return [f"not taken back: {names}"]
 
     def _stays_off(self, row: DrivenRelayTest, values: Values, device: Device) -> bool:
         """Whether the heat is off, as the controller says itself; it is switched off until it does. What somebody pressed is theirs to see
-        through."""
-        sequence = map_of(self._link).safe_off
-        if sequence is None or sequence.is_off(values) or self._pressed(row):
+        through, once the controller had time to say so."""
+        if self._says_off(values):
             return True
+        if self._pressed(row):
+            self._pressed_at = min(self._pressed_at, time.monotonic())
+            return time.monotonic() >= self._pressed_at + SEEN_OFF_S
         if time.monotonic() >= self._ordered + ORDERED_AGAIN_S:
             self._switch_off(device)
         return False
+
+    def _says_off(self, values: Values) -> bool:
+        sequence = map_of(self._link).safe_off
+        return sequence is not None and sequence.is_off(values)
 
     def _switch_off(self, device: Device) -> None:
         self._ordered = time.monotonic()
@@ -226,10 +258,12 @@ class RelayRunner:
         except (LinkDown, Refused) as lost:
             log.warning("the heat of rig %s was not switched off after a relay test: %s", self._link.rig_id, lost)
 
-    def _over(self, row: DrivenRelayTest, said: str, *, done: bool) -> None:
+    def _over(self, row: DrivenRelayTest, said: str, *, done: bool, is_off: bool = False) -> None:
+        """``is_off``: the controller says so itself."""
         row.standing = (TestStanding.DONE if done else TestStanding.BROKEN_OFF).value
         row.said, row.beat_at = shortened(said, 300), timezone.now()
         row.end_s = row.end_s if row.end_s is not None else self._length_s(row)
+        row.is_off = is_off
         self._save(row, "standing", "said", "beat_at", "is_off", "end_s")
         if row.opened:
             Run.objects.filter(pk=row.run_id, status=Run.Status.RECORDING).update(status=Run.Status.FINISHED)
@@ -241,9 +275,3 @@ class RelayRunner:
     def _save(self, row: DrivenRelayTest, *names: str) -> None:
         with ONE_WRITER:
             row.save(update_fields=names)
-
-
-def _heats(values: Values) -> bool:
-    """By its switch where that is read, else by its output."""
-    switch, output = number(values, "switch"), number(values, "output")
-    return bool(switch > 0.5) if switch == switch else bool(output > 0.0)

@@ -13,36 +13,37 @@ from rest_framework.views import APIView
 
 from rellux.core.errors import Problem, Refused, refuse, refuse_all
 from rellux.core.explain import Figure
-from rellux.core.guarding.standing import alone_cannot
 from rellux.core.messages import shortened
 from rellux.core.setup.writing import as_held, check_write
 from rellux.core.spine import Station
 from rellux.core.tuning.relay.describing import estimated, limit_figures
-from rellux.core.tuning.relay.driven import UNDER_WAY, WRITES, DrivenTest, TestStanding, driven_test, if_left_alone
+from rellux.core.tuning.relay.driven import (
+    UNDER_WAY,
+    WRITES,
+    DrivenTest,
+    TestStanding,
+    check_cool_enough,
+    driven_test,
+    if_left_alone,
+)
 from rellux.core.tuning.relay.experiment import RelayKind
-from rellux.core.tuning.rules.limit import limit_of
 from rellux.server.api.endpoint import endpoint
 from rellux.server.api.shapes import read, reply
-from rellux.server.guarding.domain import standing_of
-from rellux.server.guarding.stored import plan_of
 from rellux.server.links.live import live_of, tested
 from rellux.server.links.maps import map_of
 from rellux.server.links.models import Link, LinkState
 from rellux.server.links.views import steps_of, writable
-from rellux.server.links.write_views import write_now
+from rellux.server.links.write_views import check_armed, write_now
 from rellux.server.profiles.domain import heated_rig
-from rellux.server.profiles.programme_views import going
+from rellux.server.profiles.programme_views import going, not_alone
 from rellux.server.rigs.change import note
 from rellux.server.rigs.models import Rig
 from rellux.server.runs.domain import open_run
 from rellux.server.runs.driven_relay import plain_test, test_from
-from rellux.server.runs.models import Run
 from rellux.server.setup.domain import rig_facts, working_values
 
-from .comparing import situation_of
 from .models import DrivenRelayTest
-from .relay_views import before_of
-from .trying import found_for
+from .relay_views import before_of, limit_here
 
 
 @dataclass(frozen=True)
@@ -56,7 +57,8 @@ class DrivenStart:
 
 @dataclass(frozen=True)
 class DrivenNow:
-    """The test that is under way, or was made last. ``figures``: what its cycles say, once it is over; ``run``: where they are."""
+    """The test that is under way, or was made last. ``figures``: what its cycles say, once it is over, where a
+    set-point was asked; ``run``: where they are."""
 
     who: str
     begun_at: datetime
@@ -104,9 +106,7 @@ class DrivenTests(APIView):
         link = Link.objects.get(rig=rig)
         driven = _driven(rig, link, given.setpoint_c)
         holds = dict(driven.holds)
-        reading = live_of(rig).reading_c
-        if reading is None or reading >= driven.highest_c:
-            raise refuse("relay", "it is hotter now than the test may come to", "let it cool first")
+        check_cool_enough(driven, check_armed(link, given.window).reading_c)
         row = _kept(rig, link, plain_test(driven), request.user.title)
         mine = DrivenRelayTest.objects.filter(pk=row.pk, standing=TestStanding.STARTING.value)
         try:
@@ -155,8 +155,7 @@ def _kept(rig: Rig, link: Link, driven: dict[str, Any], who: str) -> DrivenRelay
     with transaction.atomic():
         if tested(rig):
             raise refuse("relay", "a relay test runs already", "end it first")
-        opened = not rig.runs.filter(status=Run.Status.RECORDING, removed_at__isnull=True).exists()
-        run = open_run(rig, "Relay test")
+        run, opened = open_run(rig, "Relay test")
         return DrivenRelayTest.objects.create(
             rig=rig, run=run, generation=link.generation, who=who, begun_at=now, beat_at=now, driven=driven,
             before=before, standing=TestStanding.STARTING.value, start_s=run.length_s, opened=opened,
@@ -201,13 +200,10 @@ def _view(rig: Rig, setpoint_c: float | None) -> DrivenView:
         left_alone = if_left_alone(_driven(rig, link, setpoint_c)) if link and writable(link) else ""
     except Refused as refused:
         cannot = [*cannot, *(f"{p.reason[:1].upper()}{p.reason[1:]}".rstrip(".") + "." for p in refused.problems)]
-    plan = plan_of(rig)
-    limited = plan is not None and plan.limiter is not None and rig.limiter
-    heed = [] if plan is None else alone_cannot(limited, standing_of(rig, plan))
-    return DrivenView(_now(rig), cannot, heed, left_alone)
+    return DrivenView(_now(rig, True), cannot, not_alone(rig), left_alone)
 
 
-def _now(rig: Rig) -> DrivenNow | None:
+def _now(rig: Rig, with_figures: bool = False) -> DrivenNow | None:
     row = rig.relay_tests.select_related("run").first()
     if row is None:
         return None
@@ -223,7 +219,7 @@ def _now(rig: Rig) -> DrivenNow | None:
         row.run_id,
         row.start_s,
         row.end_s,
-        _figures(rig, row) if row.swing else [],
+        _figures(rig, row) if with_figures and row.swing else [],
     )
 
 
@@ -231,11 +227,9 @@ def _figures(rig: Rig, row: DrivenRelayTest) -> list[Figure]:
     """What its settled cycle says of the limit, beside what the fitted process does."""
     test = test_from(row.driven).test
     try:
-        situation = situation_of(rig, found_for(rig))
-        p = situation.process
-        model = limit_of(situation.plant, p.lag_s + p.dead_time_s)
+        situation, _, _ = before_of(rig, RelayKind.OWN, test.setpoint_c)
         swing = float(row.swing["top_c"]) - float(row.swing["bottom_c"])
-        found = estimated(test.step, swing, test.hysteresis_c, float(row.swing["period_s"]), model)
+        found = estimated(test.step, swing, test.hysteresis_c, float(row.swing["period_s"]), limit_here(situation))
     except Refused:
         return []
     return list(limit_figures(found, test.step, swing, test.hysteresis_c))

@@ -12,12 +12,12 @@ from rest_framework.views import APIView
 from rellux.core.explain import Figure
 from rellux.core.guarding.ladder import ladder, limits
 from rellux.core.guarding.plan import Plan
-from rellux.core.tuning.relay.before import BeforeTest, before, clear_setpoint, forecast_figures
+from rellux.core.tuning.relay.before import BeforeTest, before, clear_setpoint, forecast_figures, patience_s
 from rellux.core.tuning.relay.edges import edges
 from rellux.core.tuning.relay.experiment import Edge, RelayForecast, RelayKind, forecast, relay_test
 from rellux.core.tuning.relay.recorded import relay_figures
 from rellux.core.tuning.rules.limit import Limit, limit_of
-from rellux.core.tuning.situation import Situation, effective_dead_time
+from rellux.core.tuning.situation import Situation
 from rellux.server.api.endpoint import endpoint
 from rellux.server.api.shapes import read, reply
 from rellux.server.guarding.domain import situation_of as guarded
@@ -93,7 +93,7 @@ class RelayTests(APIView):
                 np.round(told.time_s, 1),  # type: ignore[arg-type]
                 np.round(told.reading_c, 2),  # type: ignore[arg-type]
                 np.round(told.output, 1),  # type: ignore[arg-type]
-                _recorded(row, limit_of(situation.plant, situation.process.lag_s + situation.process.dead_time_s)),
+                _recorded(row, limit_here(situation)),
             )
         )
 
@@ -115,14 +115,15 @@ def _before(
     """Asked every few seconds, and simulated once: all it hangs on raises the revision, or is another fit."""
     rig = Rig.objects.get(pk=key)
     situation = situation_of(rig, Identification.objects.get(pk=identified))
-    test = relay_test(situation, kind, setpoint_c)
-    if setpoint_c is None:  # as low as it is wanted, and as the controller takes it
-        low = float(working_values(rig)["setpoint_low_c"])
-        test = test if test.setpoint_c >= low else relay_test(situation, kind, low)
-    told = forecast(situation, test)
+    told = forecast(situation, relay_test(situation, kind, setpoint_c, float(working_values(rig)["setpoint_low_c"])))
     plan = plan_of(rig) if rig.sensor else None
     known = _edges(rig, plan, told.test.setpoint_c)
-    return situation, told, before(told, known, effective_dead_time(situation), plan is not None)
+    return situation, told, before(told, known, patience_s(situation, told.test), plan is not None)
+
+
+def limit_here(situation: Situation) -> Limit | None:
+    """Where the fitted process begins to swing by itself."""
+    return limit_of(situation.plant, situation.process.lag_s + situation.process.dead_time_s)
 
 
 def _edges(rig: Rig, plan: Plan | None, setpoint_c: float) -> list[Edge]:

@@ -2,19 +2,37 @@
 
 from collections.abc import Iterable
 from dataclasses import dataclass
-from math import floor
+from math import floor, inf
 
+from ...control.settings import FULL_OUTPUT
 from ...errors import Refused
 from ...explain import Figure, Input
 from ...messages import quantity, temperature
 from ...units import Kind
-from ..situation import Situation
+from ..situation import Situation, effective_dead_time
 from ..truths import judged_on
-from .experiment import DEADS_WITHOUT_ANSWER, TENTH, Edge, RelayForecast, RelayKind, forecast, in_its_way, relay_test
+from .experiment import (
+    DEADS_WITHOUT_ANSWER,
+    TENTH,
+    Edge,
+    RelayForecast,
+    RelayKind,
+    RelayTest,
+    forecast,
+    in_its_way,
+    relay_test,
+)
 
 LOWERINGS = 8
-CLEAR_C = 1.0
-"""How far below a limit a test stays at the least (our choice)."""
+CLEAR_C, CLEAR_SHARE = 1.0, 0.5
+"""How far below a limit a test stays at the least, and by which share of what it may go over its set-point (our choice: of simulated rigs
+beyond those that foretold it the worst went higher by 28 % of that)."""
+LEAST_ANSWER_C = 0.5
+"""Heat that moved the reading by less has moved nothing, °C, where its hysteresis is not smaller still (our choice)."""
+LEAST_PATIENCE_S = 60.0
+"""And it is given so long at the least, s (our choice)."""
+SLOWER = 4.0
+"""So many times slower than foretold it may be (our choice)."""
 
 
 @dataclass(frozen=True)
@@ -26,11 +44,30 @@ class BeforeTest:
     says: tuple[str, ...]
 
 
-def before(told: RelayForecast, edges: Iterable[Edge], dead_s: float, is_planned: bool) -> BeforeTest:
-    """``edges``: everything on the rig that acts at a temperature. ``dead_s``: of the process, with what acts late. ``is_planned``: its
-    limiter and alarms are known."""
+def clear_c(told: RelayForecast) -> float:
+    """How far below a limit its highest reading stays, °C."""
+    return max(CLEAR_C, CLEAR_SHARE * (told.highest_c - told.test.setpoint_c))
+
+
+def answer_c(test: RelayTest) -> float:
+    """By so much heat must move the reading to have moved it at all, °C."""
+    return min(LEAST_ANSWER_C, test.hysteresis_c)
+
+
+def patience_s(situation: Situation, test: RelayTest) -> float:
+    """How long full heat may seem to change nothing, s: for a few dead times, and where it only just holds the set-point for several times
+    as long as it takes to move the reading by what counts."""
+    p = situation.process
+    spare = p.full_power_rise_c * test.high / FULL_OUTPUT - (test.setpoint_c - situation.ambient_c)
+    slowest = SLOWER * answer_c(test) * p.lag_s / spare if spare > 0 else inf
+    return max(DEADS_WITHOUT_ANSWER * effective_dead_time(situation), LEAST_PATIENCE_S, min(slowest, p.lag_s))
+
+
+def before(told: RelayForecast, edges: Iterable[Edge], patience_s: float, is_planned: bool) -> BeforeTest:
+    """``edges``: everything on the rig that acts at a temperature. ``patience_s``: how long heat may seem to change nothing.
+    ``is_planned``: its limiter and alarms are known."""
     known = list(edges)
-    near = in_its_way(known, told.highest_c + CLEAR_C, told.lowest_c)
+    near = in_its_way(known, told.highest_c + clear_c(told), told.lowest_c)
     hard = tuple(e for e in near if e.is_hard)
     soft = tuple(e for e in in_its_way(known, told.highest_c, told.lowest_c) if not e.is_hard)
     says = ["Take the product out, and close the door: it is to be tested as it works, empty."]
@@ -48,7 +85,7 @@ def before(told: RelayForecast, edges: Iterable[Edge], dead_s: float, is_planned
         says.append("Nothing is known here of limiter and alarms: see in Guarding that they stand clear of the swing.")
     if told.test.kind is RelayKind.OWN:
         says.append("Stay with it, a hand near the main switch: the controller’s own test asks nobody.")
-    patience = quantity(DEADS_WITHOUT_ANSWER * dead_s / 60.0, "min", ".1f")
+    patience = quantity(patience_s / 60.0, "min", ".1f")
     says.append(
         f"Stop it if nothing moves within {patience} of a change of the output, or after "
         f"{quantity(told.stop_after_s / 60.0, 'min', '.0f')} in all: output off, and the old numbers stay."
@@ -61,16 +98,16 @@ def clear_setpoint(situation: Situation, told: RelayForecast, first: BeforeTest)
     is none above the room."""
     if not first.hard:
         return None
-    below = min(e.celsius for e in first.hard) - CLEAR_C
+    edge = min(e.celsius for e in first.hard)
     for _ in range(LOWERINGS):
-        lower = floor((told.test.setpoint_c - (told.highest_c - below)) / TENTH) * TENTH
+        lower = floor((told.test.setpoint_c - (told.highest_c + clear_c(told) - edge)) / TENTH) * TENTH
         if lower <= situation.ambient_c + CLEAR_C:
             return None
         try:
             told = forecast(situation, relay_test(situation, told.test.kind, lower))
         except Refused:
             return None
-        if told.highest_c <= below:
+        if told.highest_c + clear_c(told) <= edge:
             return told.test.setpoint_c
     return None
 

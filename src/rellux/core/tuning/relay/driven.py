@@ -13,14 +13,15 @@ from math import inf, isfinite
 
 import numpy as np
 
+from ...control.programme.executor import FOREIGN_S
 from ...control.settings import FULL_OUTPUT, Mode
 from ...control.steps import is_held
 from ...errors import Problem, refuse, refuse_all
 from ...messages import difference, percent, spoken_time, temperature
 from ...setup.dictionary.parameter import Value
-from ..situation import Situation, effective_dead_time
-from .before import CLEAR_C, BeforeTest
-from .experiment import DEADS_WITHOUT_ANSWER, MOST_CYCLES, RelayForecast, RelayTest, Swung, settled_swing
+from ..situation import Situation
+from .before import BeforeTest, answer_c, clear_c, patience_s
+from .experiment import MOST_CYCLES, RelayForecast, RelayTest, Swung, settled_swing
 
 WRITES = ("setpoint_c", "hysteresis_c", "mode")
 """What a test writes, in this order: the controller never switches by the test's mode before it has the test's set-point."""
@@ -28,18 +29,10 @@ RETURNS = ("hysteresis_c", "setpoint_c", "mode")
 """What is written back, in this order."""
 HEATS = ("setpoint_c", "mode")
 """What of it may switch the heat on."""
-FOREIGN_S = 5.0
-"""For so long the controller must hold something else than was written before somebody is taken to have changed it, s."""
 BLIND_S = 10.0
 """For so long it may show no reading, s (our choice: an alarm for a broken sensor comes no later)."""
-LEAST_ANSWER_C = 0.5
-"""Heat that moved the reading by less has moved nothing, °C, where its hysteresis is not smaller still (our choice)."""
-LEAST_PATIENCE_S = 60.0
-"""And it is given so long at the least, s (our choice)."""
 LEAST_LOOKS = 20.0
 """Looks in a cycle at the least, to know its length to a tenth (our choice)."""
-SLOWER = 4.0
-"""So many times slower than foretold it may be (our choice)."""
 
 
 class TestStanding(StrEnum):
@@ -109,27 +102,25 @@ def driven_test(situation: Situation, told: RelayForecast, first: BeforeTest, ev
         "hysteresis_c": test.hysteresis_c,
         "mode": Mode.ON_OFF.value,
     }
-    return DrivenTest(test, holds, told.highest_c + CLEAR_C, _patience_s(situation, test), told.stop_after_s)
+    return DrivenTest(test, holds, told.highest_c + clear_c(told), patience_s(situation, test), told.stop_after_s)
 
 
-def _patience_s(situation: Situation, test: RelayTest) -> float:
-    """How long full heat may seem to change nothing: for a few dead times, and where it only just holds the set-point for several times as
-    long as it takes to move the reading by what counts."""
-    p = situation.process
-    spare = p.full_power_rise_c * test.high / FULL_OUTPUT - (test.setpoint_c - situation.ambient_c)
-    slowest = SLOWER * _answer_c(test) * p.lag_s / spare if spare > 0 else inf
-    return max(DEADS_WITHOUT_ANSWER * effective_dead_time(situation), LEAST_PATIENCE_S, min(slowest, p.lag_s))
+def check_cool_enough(driven: DrivenTest, reading_c: float | None) -> None:
+    """Raise ``Refused`` where it is hotter now than the test may come to, or shows no reading."""
+    if reading_c is None or reading_c >= driven.highest_c:
+        raise refuse("relay", "it is hotter now than the test may come to, or shows nothing", "let it cool first")
 
 
-def _answer_c(test: RelayTest) -> float:
-    return min(LEAST_ANSWER_C, test.hysteresis_c)
+def heats(switch: float, output: float) -> bool:
+    """Whether a controller in on/off mode heats: by its switch where that is read, else by its output (NaN: not read)."""
+    return switch > 0.5 if isfinite(switch) else output > 0.0
 
 
 def if_left_alone(driven: DrivenTest) -> str:
     """What happens where Rellux, or the link, stops in the middle of it."""
-    at, top = temperature(driven.test.setpoint_c, ".1f"), temperature(driven.highest_c - CLEAR_C, ".0f")
+    at, top = temperature(driven.test.setpoint_c, ".1f"), temperature(driven.highest_c, ".0f")
     return (
-        f"If Rellux or the link stops, the controller goes on switching by itself round {at}, up to about {top}; it gets its old numbers "
+        f"If Rellux or the link stops, the controller goes on switching by itself round {at}, hardly above {top}; it gets its old numbers "
         "back once Rellux is there again. No output is ever driven from here."
     )
 
@@ -203,7 +194,7 @@ class Watch:
     def _waits_for_answer(self, reading_c: float) -> bool:
         """Whether heat has not raised the reading for too long; one that falls meanwhile waits too."""
         since, lowest = self._edge
-        if reading_c - lowest >= _answer_c(self._driven.test):
+        if reading_c - lowest >= answer_c(self._driven.test):
             since, lowest = self._clock, reading_c
         self._edge = (since, min(lowest, reading_c))
         return self._clock - since > self._driven.patience_s

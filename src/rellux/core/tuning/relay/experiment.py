@@ -116,8 +116,11 @@ class Edge:
     is_below: bool = False
 
 
-def relay_test(situation: Situation, kind: RelayKind, setpoint_c: float | None = None) -> RelayTest:
-    """The test as it is made on this rig. Without a set-point it is the working temperature, lowered by what the test will go over it.
+def relay_test(
+    situation: Situation, kind: RelayKind, setpoint_c: float | None = None, least_c: float = -inf
+) -> RelayTest:
+    """The test as it is made on this rig. Without a set-point it is the working temperature, lowered by what the test will go over it, and
+    not below ``least_c``, the lowest that the controller takes.
 
     Raises ``Refused`` for a set-point that heat cannot hold."""
     check_reaches(situation)
@@ -128,7 +131,7 @@ def relay_test(situation: Situation, kind: RelayKind, setpoint_c: float | None =
     goal = situation.settings.setpoint_c
     over = swung(from_model(situation.plant), situation, _at(situation, kind, goal, hysteresis))[0].highest_c - goal
     lowest = situation.ambient_c + (goal - situation.ambient_c) / 2.0
-    return _at(situation, kind, floor(max(goal - over, lowest) / TENTH) * TENTH, hysteresis)
+    return _at(situation, kind, max(floor(max(goal - over, lowest) / TENTH) * TENTH, least_c), hysteresis)
 
 
 def _at(situation: Situation, kind: RelayKind, setpoint_c: float, hysteresis_c: float) -> RelayTest:
