@@ -8,6 +8,7 @@ from django.test import Client
 
 from rellux.server.rigs.models import Rig
 from tests.server.bench import Bench
+from tests.server.kept_rows import KeptRows
 
 CABINET = {
     "name": "Cement cabinet",
@@ -23,6 +24,7 @@ CABINET = {
     "heater_power_w": 300,
     "heater_voltage_v": 230,
 }
+WIRED: dict[str, KeptRows] = {}
 PARTS = {"sensor": "N", "output": "relay", "actuator": "relay", "limiter": True, "practice": "iec"}
 
 
@@ -50,6 +52,18 @@ class Api:
         return answer["problems"][0]
 
 
+def wired(api: Api, purpose: dict[str, Any], parts: dict[str, Any]) -> str:
+    """A rig of that purpose with those parts, wired, as a slug."""
+
+    def made() -> str:
+        slug: str = api.ok("POST", "rigs", purpose)["slug"]
+        revision = api.ok("PUT", f"rigs/{slug}/parts", {**parts, "revision": 1})["revision"]
+        api.ok("POST", f"rigs/{slug}/wiring", {"revision": revision})
+        return slug
+
+    return WIRED.setdefault(json.dumps([purpose, parts]), KeptRows())(made)
+
+
 @pytest.fixture
 def api(db) -> Api:
     return Api()
@@ -58,10 +72,7 @@ def api(db) -> Api:
 @pytest.fixture
 def rig(api) -> str:
     """A described rig with parts, wired, as a slug."""
-    slug = api.ok("POST", "rigs", CABINET)["slug"]
-    revision = api.ok("PUT", f"rigs/{slug}/parts", {**PARTS, "revision": 1})["revision"]
-    api.ok("POST", f"rigs/{slug}/wiring", {"revision": revision})
-    return slug
+    return wired(api, CABINET, PARTS)
 
 
 @pytest.fixture

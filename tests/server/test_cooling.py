@@ -14,7 +14,7 @@ from rellux.core.setup.proposals.facts import RigFacts
 from rellux.server.links.models import Link
 from rellux.server.links.stand_ins import config_of
 
-from .conftest import CABINET, PARTS
+from .conftest import CABINET, PARTS, wired
 from .test_watching import now, told
 
 BOX = {
@@ -39,10 +39,7 @@ HEAT = re.compile(r"\bheat(er|ers|s|ing|ed)?\b(?!-resistant| sink)|overshoot|\bP
 
 @pytest.fixture
 def cold(api) -> str:
-    slug = api.ok("POST", "rigs", BOX)["slug"]
-    revision = api.ok("PUT", f"rigs/{slug}/parts", {**COOLED, "revision": 1})["revision"]
-    api.ok("POST", f"rigs/{slug}/wiring", {"revision": revision})
-    return slug
+    return wired(api, BOX, COOLED)
 
 
 def test_from_nothing_to_a_plan_without_a_word_of_heat(api, cold):
@@ -69,6 +66,7 @@ def test_from_nothing_to_a_plan_without_a_word_of_heat(api, cold):
     saved = api.ok("PUT", f"rigs/{cold}/guarding", {"revision": now(api, cold), "plan": plan["proposed"]})
     assert {f["severity"] for f in saved["findings"]} <= {"advice"}
     pages = (
+        "proving",
         "parts",
         "wiring",
         "wiring/faults",

@@ -26,12 +26,13 @@ from rellux.server.links import safe_off, write_views
 from rellux.server.links.models import Link, LinkState
 from rellux.server.rigs.models import Rig
 from rellux.server.runs.models import Run
+from tests.examples import cases
 
-from .conftest import CABINET, PARTS, Api
+from .conftest import CABINET, PARTS, Api, wired
 from .test_links_api import HELD, WINDOW
 
 DOCUMENT = yaml.safe_load((Path(__file__).resolve().parents[2] / "docs/openapi.yaml").read_text())
-EXAMPLES = 5
+EXAMPLES = cases(2)
 TOKEN = "x" * 32
 THERE = {"name": "E1", "key": "warm", "form": "json", "piece": "wire"}
 WIRE = {
@@ -138,10 +139,7 @@ class Workshop:
     def rig(self) -> Rig:
         found = Rig.objects.filter(sensor__gt="").first()
         if found is None:
-            slug = self.api.ok("POST", "rigs", CABINET)["slug"]
-            revision = self.api.ok("PUT", f"rigs/{slug}/parts", {**PARTS, "revision": 1})["revision"]
-            self.api.ok("POST", f"rigs/{slug}/wiring", {"revision": revision})
-            found = Rig.objects.get(slug=slug)
+            found = Rig.objects.get(slug=wired(self.api, CABINET, PARTS))
         if not found.runs.exists():
             Run.objects.create(rig=found, name="r", source="csv", status="finished", started_at=timezone.now())
         link, _ = Link.objects.get_or_create(rig=found, defaults={"stand_in": True, "port": 1502})

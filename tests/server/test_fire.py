@@ -13,7 +13,7 @@ from rellux.server.links.stand_ins import config_of, free_port
 from rellux.server.rigs.archive import write
 from rellux.server.rigs.models import Rig
 
-from .conftest import CABINET, PARTS
+from .conftest import CABINET, PARTS, wired
 
 FIRE = {"fire_w": 12_000, "idle_percent": 5, "dies_s": 300}
 BOILER = {
@@ -24,10 +24,7 @@ BOILER = {
 
 @pytest.fixture
 def boiler(api):
-    slug = api.ok("POST", "rigs", BOILER)["slug"]
-    revision = api.ok("PUT", f"rigs/{slug}/parts", {**PARTS, "sensor": "Pt100", "revision": 1})["revision"]
-    api.ok("POST", f"rigs/{slug}/wiring", {"revision": revision})
-    return slug
+    return wired(api, BOILER, {**PARTS, "sensor": "Pt100"})
 
 
 def test_its_fan_is_wired_its_fire_is_guarded_and_nothing_speaks_of_an_element(api, boiler):

@@ -3,6 +3,7 @@
 import io
 
 import pytest
+from PIL import Image
 
 from rellux.server.menus.models import ControllerFile, RigController
 from rellux.server.rigs import archive, unpack
@@ -65,7 +66,9 @@ def test_a_rig_keeps_its_controller_through_its_file_and_when_the_library_loses_
     made = api.ok("GET", "controllers/larch")["description"]
     key = api.ok("POST", "controllers", {"description": {**made, "title": "Ours"}})["key"]
     api.ok("PUT", f"rigs/{rig}/controller", {"revision": revision(), "key": key})
-    assert {"key": key, "title": "Ours", "own": True, "rigs": 1} in api.ok("GET", "controllers")["controllers"]
+    assert {"key": key, "title": "Ours", "own": True, "rigs": 1, "options": []} in api.ok("GET", "controllers")[
+        "controllers"
+    ]
     api.ok("PUT", f"controllers/{key}", {"description": {**made, "title": "Ours, mended"}})
     assert api.ok("GET", f"rigs/{rig}/controller")["description"]["title"] == "Ours"
     api.ok("DELETE", f"controllers/{key}")
@@ -255,3 +258,44 @@ def test_numbers_thought_of_are_said_as_the_rigs_controller_says_them(api, rig, 
     block = {"template": "P = {kp:.4f}\nI = {ki:.6f}\nD = {kd:.2f}"}
     api.ok("PUT", f"rigs/{rig}/controller/text", {"revision": revision(), "block": block})
     assert api.ok("POST", path, {"values": values})["keyed"]["text"].startswith("P = 20.4000")
+
+
+SECOND = "board that sends a current"
+
+
+def test_what_is_in_it_is_said_when_it_is_fitted_and_nothing_else_is_shown(api, rig, revision, fitted):
+    names = {c["key"]: c["options"] for c in api.ok("GET", "controllers")["controllers"]}
+    assert names["heron"] == [SECOND] and names["larch"] == []
+    groups = [g["key"] for g in fitted["description"]["groups"]]
+    assert fitted["description"]["options"] == [] and "sending" not in groups
+    given = {"revision": revision(), "key": "heron", "options": [SECOND]}
+    whole = api.ok("PUT", f"rigs/{rig}/controller", given)
+    assert whole["description"]["options"] == [SECOND] and len(whole["found"]) == len(fitted["found"]) + 3
+    assert api.ok("GET", f"rigs/{rig}/controller")["description"]["options"] == [SECOND]
+    wrong = api.refused("PUT", f"rigs/{rig}/controller", {**given, "revision": revision(), "options": ["a fan"]})
+    assert wrong["field"] == "options" and SECOND in wrong["accepted"]
+
+
+def test_its_manual_is_photographed_and_goes_with_it(api):
+    def photo(place, key):
+        out = io.BytesIO()
+        Image.new("RGB", (30, 20)).save(out, "PNG")
+        out.seek(0)
+        out.name = "p.png"
+        return api.client.post(f"/api/v1/controllers/{key}/photos", {"file": out, "place": place})
+
+    described = api.ok("GET", "controllers/heron")["description"]
+    key = api.ok("POST", "controllers", {"description": described})["key"]
+    assert photo("page 12", key).json()["photos"][0]["place"] == "page 12"
+    number = api.ok("GET", f"controllers/{key}/photos")["photos"][0]["number"]
+    got = api.client.get(f"/api/v1/controllers/{key}/photos/{number}")
+    assert got["Content-Type"] == "image/png" and "sandbox" in got["Content-Security-Policy"]
+    assert api("GET", f"controllers/heron/photos/{number}")[0] == 404
+    assert photo(" ", key).json()["problems"][0]["field"] == "place"
+    assert photo("page 1", "heron").json()["problems"][0]["field"] == "key"
+    junk = api.client.post(f"/api/v1/controllers/{key}/photos", {"file": io.BytesIO(b"<svg/>"), "place": "x"})
+    assert junk.json()["problems"][0]["field"] == "file"
+    assert api.ok("DELETE", f"controllers/{key}/photos/{number}")["photos"] == []
+    photo("page 13", key)
+    api.ok("DELETE", f"controllers/{key}")
+    assert api.ok("GET", f"controllers/{key}/photos")["photos"] == []

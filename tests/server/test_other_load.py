@@ -6,6 +6,7 @@ from hypothesis import strategies as st
 from rellux.core.purpose.purpose import PROPOSED_V
 from rellux.core.wiring.choice import DRIVES
 from rellux.server.rigs.proof import forget
+from tests.examples import cases
 
 from .conftest import CABINET, PARTS
 
@@ -56,7 +57,7 @@ def test_a_sensor_that_ends_too_low_is_told_and_parts_can_still_be_chosen(api, r
     assert api.ok("GET", f"rigs/{rig}")["next"]["station"] == "parts"
 
 
-@settings(max_examples=40, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@settings(max_examples=cases(12), deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
 @given(
     st.sampled_from(CHOICES), st.sampled_from(list(PROPOSED_V)), st.sampled_from(list(PROPOSED_V)), st.floats(10.0, 200_000.0),
     st.sampled_from(["heats", "watches"]),

@@ -16,7 +16,7 @@ from rellux.server.rigs.models import Rig
 from rellux.server.runs import store
 from rellux.server.runs.models import Run
 
-from .conftest import CABINET, PARTS
+from .conftest import CABINET, PARTS, wired
 
 STORE = {
     "name": "Cement store",
@@ -38,10 +38,7 @@ HEAT = re.compile(r"heat(?!-resistant)|overshoot|\bPID\b|thermal fuse|full power
 
 @pytest.fixture
 def watching(api) -> str:
-    slug = api.ok("POST", "rigs", STORE)["slug"]
-    revision = api.ok("PUT", f"rigs/{slug}/parts", {**WATCHED, "revision": 1})["revision"]
-    api.ok("POST", f"rigs/{slug}/wiring", {"revision": revision})
-    return slug
+    return wired(api, STORE, WATCHED)
 
 
 def now(api, slug):

@@ -7,6 +7,7 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from rellux.core.wiring.library import PART_TYPES
+from tests.examples import cases
 
 ODD = st.sampled_from(
     [None, True, "", " ", "1", "1.5", "٣", "²", "x" * 5000, "A1.L", "E1*", "A/B", "K|1", "a.b.c", "..", "\x00", "😀",
@@ -62,7 +63,7 @@ CALM = {"suppress_health_check": [HealthCheck.function_scoped_fixture], "deadlin
 
 
 @pytest.mark.parametrize(("method", "path", "names"), CALLS, ids=[f"{m} {p or '/'}" for m, p, _ in CALLS])
-@settings(max_examples=25, **CALM)
+@settings(max_examples=cases(8), **CALM)
 @given(data=st.data())
 def test_nothing_sent_is_an_internal_error(api, rig, method, path, names, data):
     revision = api.ok("GET", f"rigs/{rig}")["revision"]

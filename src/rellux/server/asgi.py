@@ -20,7 +20,7 @@ Send = Callable[[dict[str, Any]], Awaitable[None]]
 App = Callable[[Scope, Receive, Send], Awaitable[None]]
 
 UPLOAD_PATHS = ("/api/v1/uploads", "/api/v1/rigs/import")
-PHOTO_PATH = re.compile(r"/api/v1/rigs/[\w-]+/wiring/photos")
+PHOTO_PATH = re.compile(r"/api/v1/(rigs/[\w-]+/wiring|controllers/[\w-]+)/photos")
 
 
 class TooLargeError(Exception):

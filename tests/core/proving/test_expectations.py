@@ -7,8 +7,10 @@ import numpy as np
 import pytest
 from scipy.integrate import solve_ivp
 
+from rellux.core.cooling.machine import pumped_w
 from rellux.core.errors import Refused
 from rellux.core.guarding.family import HeatedRig, family
+from rellux.core.plant.rig_models import network_of
 from rellux.core.process.models import FOPDT
 from rellux.core.process.networks import from_fopdt
 from rellux.core.proving.judging import SeenAtStep, StepVerdict, judge_step
@@ -18,7 +20,7 @@ from rellux.core.proving.taking import taken
 from rellux.core.purpose.purpose import RigKind
 from rellux.core.runs.series import Series
 from rellux.core.units import Kind
-from tests.core.proving.rigs import NAMES, facts, steps_of, wired
+from tests.core.proving.rigs import NAMES, burning, cooled, facts, steps_of, wired
 from tests.oracle.circuits import KILN, added, part
 
 
@@ -86,6 +88,59 @@ def test_every_rig_that_may_be_is_inside_the_span_of_its_first_heat():
     assert step.low < step.figure.value < step.high
     for network in family(facts("kiln").situation.rig).all:
         assert step.low <= shown_after(network, 3.0) <= step.high
+
+
+def told(known, light, dialled=None, lag_s=1.0, length_s=40_000.0):
+    """A rig of ``light`` times its masses by SciPy, out of its rest at full output: rows of its time and reading; a cooler’s pump follows
+    what it has to lift. Ends when a limiter that follows with ``lag_s`` is at ``dialled``."""
+    p, rig = known.purpose, known.rig
+    network = network_of(rig.kind, p)
+    n, g = len(network.capacities), network.conductance_matrix()
+    masses = np.array(network.capacities) * light
+    base = known.room_c + rig.rests_c - p.ambient_c
+    sign = -1.0 if p.cools else 1.0
+
+    def slope(t, x, on):
+        inside = base + x[network.sensor_node]
+        watts = network.heater_power_w
+        if p.cools:
+            watts *= pumped_w(1.0, 1.0, inside, known.room_c) / pumped_w(1.0, 1.0, p.working_c, p.ambient_c)
+        heat = np.zeros(n)
+        heat[network.heater_node] = watts * on * (t >= network.dead_time_s)
+        shown = (x[network.sensor_node] - x[n : n + 2]) / np.array([max(network.sensor_lag_s, 1e-3), lag_s])
+        return np.concatenate([(heat - g @ x[:n]) / masses, shown])
+
+    def trips(_t, x):
+        return sign * (base + x[n + 1] - dialled)
+
+    trips.terminal = True
+    how = {"max_step": 20.0, "rtol": 1e-7}
+    there = solve_ivp(
+        lambda t, x: slope(t, x, 1.0), (0.0, length_s), np.zeros(n + 2), events=trips if dialled else None, **how
+    )
+    if dialled is None:
+        return there.t, base + there.y[n]
+    after = solve_ivp(lambda t, x: slope(t, x, 0.0), (there.t[-1], there.t[-1] + 8000.0), there.y[:, -1], **how)
+    return base + there.y[n][-1], base + sign * (sign * after.y[n]).max()
+
+
+@pytest.mark.parametrize("known", [cooled(), burning(), facts("kiln"), facts("cabinet relay")])
+@pytest.mark.parametrize("light", [1 / 1.6, 1.0, 1.6])
+def test_whatever_its_masses_it_does_what_its_steps_expect(known, light):
+    """Its first change, its way to work, its trip and what comes after, each by differential equations of its own."""
+    steps = steps_of(known)
+    sign = -1.0 if known.purpose.cools else 1.0
+    time, reading = told(known, light)
+    moved = sign * (reading - reading[0])
+    for key in ("rises", "heat-up"):
+        m = steps[key].measure
+        goal = m.by if m.take is Take.RISEN else sign * (m.by - reading[0])
+        assert m.low <= np.interp(goal, moved, time) <= m.high, key
+    trip, limiter = steps["trip live"].measure, known.situation.plan.limiter
+    at, after = told(known, light, trip.figure.value, limiter.lag_s)
+    assert trip.low <= at <= trip.high
+    m = steps["peak after"].measure
+    assert m.low <= after <= m.high
 
 
 OHMS = steps_of(facts("kiln"))["ohms E1.1 E1.2"]

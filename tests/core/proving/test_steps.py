@@ -11,10 +11,10 @@ from rellux.core.proving.judging import accepted
 from rellux.core.proving.meters import METER_HELP
 from rellux.core.proving.plan import PLAN_FIRST, proving_stages
 from rellux.core.proving.step import MeterSetting
-from rellux.core.purpose.purpose import Effect, Fire
+from rellux.core.purpose.purpose import Effect
 from rellux.core.units import Kind
 from rellux.core.wiring.model import ConnectionList
-from tests.core.proving.rigs import NAMES, facts, steps_of, wired
+from tests.core.proving.rigs import NAMES, burning, cooled, facts, steps_of, wired
 from tests.oracle.circuits import added, dressed_circuits, part
 
 DRESSED = dressed_circuits()
@@ -55,8 +55,6 @@ def dressed(name: str) -> ProvingFacts:
 
 FAN = part("M2", "fan", power_w=30.0, voltage_v=230.0)
 RCD = part("F9", "rcd")
-COOLED = replace(facts("cabinet relay"), purpose=replace(facts("cabinet relay").purpose, effect=Effect.COOLS))
-BURNING = replace(facts("kiln"), purpose=replace(facts("kiln").purpose, fire=Fire(20_000.0)))
 PRESENT = [
     ("earth X1.PE", facts("kiln"), without("kiln", "X1")),
     ("earth metal", facts("kiln"), facts("plate")),
@@ -90,10 +88,10 @@ PRESENT = [
     ("rotation", with_parts("shell", FAN), with_parts("kiln", FAN)),
     ("rotation", with_parts("shell", FAN), facts("shell")),
     ("trip live", facts("kiln"), planned("kiln", limiter=None)),
-    ("peak after", facts("kiln"), BURNING),
+    ("peak after", cooled(), planned("kiln", limiter=None)),
     ("fuse opens", facts("kiln"), planned("kiln", fuse=None)),
     ("heat-up", facts("kiln"), replace(facts("kiln"), purpose=replace(facts("kiln").purpose, effect=Effect.WATCHES))),
-    ("case", facts("kiln"), COOLED),
+    ("case", facts("kiln"), cooled()),
     ("plate V1", facts("kiln"), facts("plate")),
 ]
 
@@ -182,10 +180,14 @@ def test_stages_stand_in_their_order_and_wait_for_the_plan():
     assert [s.number for s in stages] == [0, 1, 3] and "load" not in " ".join(s.title for s in stages)
 
 
-def test_a_cooler_is_asked_to_fall_and_nothing_is_predicted_of_it():
-    steps = steps_of(COOLED)
-    assert "falls" in steps["rises"].must and steps["rises"].measure is None and steps["heat-up"].measure is None
+def test_a_cooler_is_asked_to_fall_and_a_fire_begins_at_its_glow():
+    steps = steps_of(cooled())
+    assert "fallen" in steps["rises"].must and steps["rises"].measure.falls and steps["peak after"].measure.falls
+    assert "rests {4 min} first" in steps["rises"].does and "rests" not in steps_of(burning())["rises"].does
+    assert "It turns and rises" in steps["peak after"].must and "real cold" in steps["trip live"].title
     assert "Set-point below" in steps["drive K1 on"].does
+    assert "Lit and glowing" in steps_of(burning())["heat-up"].does
+    assert "Lit" not in steps_of(facts("kiln"))["heat-up"].does
     assert "Set-point above" in steps_of(facts("cabinet relay"))["drive K1 on"].does
 
 

@@ -27,6 +27,7 @@ from rellux.core.tuning.rules.capping import cap_gain
 from rellux.core.tuning.rules.published import reaction_curve_pid, simc_pi, simc_pid
 from rellux.core.tuning.situation import Situation, effective_dead_time
 from rellux.core.tuning.stretch import Stretch, drive_of
+from tests.examples import cases
 
 CABINET = FOPDT(1.05, 620.0, 52.0)
 
@@ -98,7 +99,7 @@ def test_margins_of_lags_far_longer_than_the_dead_time(ratio):
     assert double.gain_margin == pytest.approx(0.5, rel=0.01) and double.ms == float("inf")
 
 
-@settings(max_examples=15)
+@settings(max_examples=cases(5))
 @given(st.floats(0.3, 5), st.floats(50, 3000), st.floats(0.02, 0.6))
 def test_nothing_with_ms_beyond_two_is_proposed_while_another_is_below(gain, lag, ratio):
     process = FOPDT(gain, lag, lag * ratio)
@@ -134,7 +135,7 @@ def test_identification_recovers_the_process(loop):
     assert found.verdict is FitVerdict.SUPPORTED
 
 
-@settings(max_examples=6)
+@settings(max_examples=cases(3))
 @given(st.floats(0.3, 5), st.floats(200, 3000), st.floats(0.02, 0.2))
 def test_identification_recovers_any_process_from_its_heat_up(gain, lag, ratio):
     process = FOPDT(gain, lag, lag * ratio)
@@ -172,7 +173,7 @@ def test_surroundings_that_drift_are_told_or_allowed_for(course):
     """A room that goes 2 or 4 °C away while nobody measures it (before, all of these were supported, with gains up to a quarter off
     and intervals of a hundredth): what is called supported holds the gain, or nearly."""
     rng, missed = np.random.default_rng(8), []
-    for amount in (2.0, -4.0) * 4:
+    for amount in (2.0, -4.0) * cases(1):
         gain, lag = rng.uniform(0.3, 1.5), rng.uniform(200, 900)
         dead = rng.uniform(10, 80)
         t = np.arange(0.0, lag * rng.uniform(2.5, 5), 4.0)

@@ -10,12 +10,13 @@ from rellux.core.wiring.circuit.solve import CircuitSolver
 from rellux.core.wiring.model import ConnectionList
 from rellux.core.wiring.usual_circuits import Usual, usual
 from tests.core.wiring.mistakes import moved, without
+from tests.examples import cases
 from tests.oracle.circuits import RIGS, added, dressed_circuits, part, usual_circuits
 from tests.oracle.compare import compare
 from tests.oracle.mutants import mutant
 
 BASES = {n: c for n, c in {**usual_circuits(), **dressed_circuits()}.items() if "monitor" not in n}
-SEEDS = range(30)
+SEEDS = range(cases(10))
 
 
 @pytest.mark.parametrize("seed", SEEDS)

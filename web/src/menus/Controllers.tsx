@@ -13,6 +13,7 @@ import { type Description, useControllers } from './data'
 import { EMPTY, renamed, withGroup, without, withPasted } from './editing'
 import { FrontPanel } from './FrontPanel'
 import { GestureField } from './GestureField'
+import { Manual } from './Manual'
 import { PageRows } from './PageRows'
 import '../maps/maps.css'
 import './menus.css'
@@ -206,6 +207,13 @@ function Editor({ stored, own, data, onKey }: EditorProps) {
         onChange={(rows) => set({ terminals: rows.map(terminalOf) })}
         problem={problemAt(problems, 'terminals[')}
       />
+      <ListField
+        label="What one may have, and another not"
+        hint="second output, board that sends a current: a page says under “more” what it is there with, a choice by AnA=pid @second output."
+        value={made.options}
+        onChange={(options) => set({ options })}
+        problem={problemAt(problems, 'options')}
+      />
       <fieldset className="how">
         <legend>How it counts</legend>
         <div className="row">
@@ -283,6 +291,7 @@ function Editor({ stored, own, data, onKey }: EditorProps) {
           )}
         </div>
       </fieldset>
+      {stored && own && <Manual stored={stored} />}
       <div className="field">
         <label htmlFor="pages-list">Paste the list of its pages</label>
         <textarea

@@ -11,6 +11,7 @@ import { useWidth } from '../shared/useWidth'
 import { pagesOf, type RigController, useControllers } from './data'
 import { Exchange } from './Exchange'
 import { FrontPanel } from './FrontPanel'
+import { InManual } from './Manual'
 import { RouteMap } from './RouteMap'
 import './menus.css'
 
@@ -60,18 +61,27 @@ function Which({ rig, data }: { rig: Rig; data: RigController }) {
   const [key, setKey] = useState('')
   const [why, setWhy] = useState('')
   const [fresh, setFresh] = useState<'fresh' | 'same'>('fresh')
+  const [has, setHas] = useState<string[]>(data.description?.options ?? [])
+  const options = library.data?.controllers.find((c) => c.key === (key || data.key))?.options ?? []
   const fit = useChange(rig.slug, () =>
     need(
       api.PUT('/api/v1/rigs/{slug}/controller', {
         params: { path: { slug: rig.slug } },
-        body: { revision: data.revision, key: key || data.key, why, fresh: !!data.key && fresh === 'fresh' },
+        body: {
+          revision: data.revision,
+          key: key || data.key,
+          why,
+          fresh: !!data.key && fresh === 'fresh',
+          options: options.filter((o) => has.includes(o)),
+        },
       }),
     ),
   )
   if (data.key && !changing)
     return (
       <p className="lead">
-        {data.description!.title}. {data.description!.note}{' '}
+        {data.description!.title}
+        {data.description!.options.length > 0 && `, with ${data.description!.options.join(' and ')}`}. {data.description!.note}{' '}
         <button className="link" onClick={() => setChanging(true)}>
           Another controller
         </button>
@@ -89,6 +99,16 @@ function Which({ rig, data }: { rig: Rig; data: RigController }) {
         options={[['', 'choose one'], ...(library.data?.controllers ?? []).map((c): [string, string] => [c.key, c.title])]}
         onChange={setKey}
       />
+      {options.map((option) => (
+        <label key={option} className="tick">
+          <input
+            type="checkbox"
+            checked={has.includes(option)}
+            onChange={(e) => setHas(e.target.checked ? [...has, option] : has.filter((o) => o !== option))}
+          />{' '}
+          it has the {option}
+        </label>
+      ))}
       {data.key && (
         <Segments
           label="It is"
@@ -222,6 +242,7 @@ function TheWalk({ rig, data, values }: { rig: Rig; data: RigController; values:
                       </span>
                     </span>
                   </label>
+                  {i === next && <InManual stored={data.key} place={pages.find(({ page }) => page.key === s.page)?.page.manual ?? ''} />}
                 </li>
               ))}
             </ol>
@@ -323,7 +344,8 @@ function PageFound({ rig, data, picked }: { rig: Rig; data: RigController; picke
             )}
             .
           </>
-        )}
+        )}{' '}
+        <InManual stored={data.key} place={page.manual} />
       </p>
       {isSet && (
         <form

@@ -122,7 +122,7 @@ export function PageRows({ made, at, parameters, problems, onChange }: Props) {
                       aria-label={`More of ${page.code}`}
                       onClick={() => setOpened(opened === page.key ? '' : page.key)}
                     >
-                      {page.shown_when.length || page.effects.length ? 'more •' : 'more'}
+                      {page.shown_when.length || page.effects.length || page.option ? 'more •' : 'more'}
                     </button>
                     <button
                       type="button"
@@ -224,6 +224,21 @@ export function PageRows({ made, at, parameters, problems, onChange }: Props) {
                               a code, forgotten when left
                             </label>
                           </>
+                        )}
+                        {made.options.length > 0 && (
+                          <label>
+                            Only with
+                            <select
+                              aria-label={`What ${page.code} is there with`}
+                              value={page.option}
+                              onChange={(e) => set(i, { option: e.target.value })}
+                            >
+                              <option value="">in every one</option>
+                              {made.options.map((o) => (
+                                <option key={o}>{o}</option>
+                              ))}
+                            </select>
+                          </label>
                         )}
                         <label>
                           Register

@@ -27,13 +27,14 @@ export const EMPTY: Description = {
   errors: [],
   note: '',
   format: 1,
+  options: [],
   language: { form: 'standard', proportional: 'band', times: 'seconds', rate: 'second', fahrenheit: false, span_c: 400, look_s: 1, full: 100 },
 } // prettier-ignore
 
 function blank(key: string, code: string, title: string): Page {
   return {
     key, code, title, sets: [], choices: [], low: 0, high: 0, decimals: 0, scale: 1, default: 0, counted: 'plain', low_from: '', high_from: '',
-    shown_when: [], effects: [], forgets: false, register: null, manual: '',
+    shown_when: [], effects: [], forgets: false, register: null, manual: '', option: '',
   } // prettier-ignore
 }
 
@@ -115,9 +116,14 @@ export function withPasted(made: Description, groups: Schemas['PastedGroup'][]):
   }, made)
 }
 
-/** Choices as they are written in one field: `code=value, code=value`; a mark of exclamation guards. */
+/** Choices as they are written in one field: `code=value, code=value`; a mark of exclamation guards, `@` names the option it needs. */
 export const choicesText = (page: Page) =>
-  page.choices.map((c) => `${c.guarded ? '!' : ''}${c.code}${c.values[0] ? `=${c.values[0]}` : c.means ? `=${c.means}` : ''}`).join(', ')
+  page.choices
+    .map((c) => {
+      const means = c.values[0] || c.means
+      return `${c.guarded ? '!' : ''}${c.code}${means ? `=${means}` : ''}${c.option ? ` @${c.option}` : ''}`
+    })
+    .join(', ')
 
 export function choicesOf(text: string, page: Page, values: string[]): Page['choices'] {
   return text
@@ -126,12 +132,13 @@ export function choicesOf(text: string, page: Page, values: string[]): Page['cho
     .filter(Boolean)
     .map((part) => {
       const guarded = part.startsWith('!')
-      const [code, said = ''] = part
+      const [written = '', option = ''] = part
         .replace(/^!/, '')
-        .split('=')
-        .map((s) => s.trim()) as [string, string?]
+        .split(' @')
+        .map((s) => s.trim())
+      const [code, said = ''] = written.split('=').map((s) => s.trim()) as [string, string?]
       const value = values.find((v) => v.toLowerCase() === said.toLowerCase())
-      return { code, means: value ? '' : said, values: page.sets.length ? [value ?? ''] : [], guarded }
+      return { code, means: value ? '' : said, values: page.sets.length ? [value ?? ''] : [], guarded, option }
     })
 }
 

@@ -8,10 +8,10 @@ import { SevenSegment } from './SevenSegment'
 afterEach(cleanup)
 
 const PAGE = { ...EMPTY.groups[0]!.pages[0]!, key: 'Hy', code: 'Hy', low: -199, high: 999, decimals: 1 }
-const LIST = { ...PAGE, sets: ['mode'], choices: [{ code: 'oo', means: '', values: ['on_off'], guarded: false }, { code: 'tU', means: 'tunes itself', values: [''], guarded: true }] } // prettier-ignore
+const LIST = { ...PAGE, sets: ['mode'], choices: [{ code: 'oo', means: '', values: ['on_off'], guarded: false, option: 'board' }, { code: 'tU', means: 'tunes itself', values: [''], guarded: true, option: '' }] } // prettier-ignore
 
-test('choices are written in one field, a guarded one with its mark', () => {
-  expect(choicesText(LIST)).toBe('oo=on_off, !tU=tunes itself')
+test('choices are written in one field, a guarded one with its mark, an option after its own', () => {
+  expect(choicesText(LIST)).toBe('oo=on_off @board, !tU=tunes itself')
   expect(choicesOf(choicesText(LIST), LIST, ['on_off', 'pid'])).toEqual(LIST.choices)
 })
 

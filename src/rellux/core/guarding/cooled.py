@@ -19,6 +19,7 @@ from ..purpose.purpose import Effect
 from ..sensing.sensors import sensor_range
 from ..units import Kind
 from ..wiring.circuit.verdicts import Outcome
+from .family import HeatedRig
 from .findings import contact_senses, gap_finding, limiter_itself, rounded_up
 from .ladder import (
     DIGIT_C,
@@ -77,9 +78,9 @@ class Cooled:
         return next((g for g in self.gaps if g.key == key), None)
 
 
-def twin_of(situation: Situation) -> Situation:
-    """The rig that heats as this one cools. ``setpoint_high_c`` of a cooled situation is the lowest that may be asked for."""
-    p, settings, limiter = situation.rig.purpose, situation.settings, situation.plan.limiter
+def twin_rig(rig: HeatedRig) -> HeatedRig:
+    """The rig that heats as this one cools."""
+    p = rig.purpose
 
     def mirrored(celsius: float) -> float:
         return 2.0 * p.ambient_c - celsius
@@ -89,8 +90,18 @@ def twin_of(situation: Situation) -> Situation:
         p, effect=Effect.HEATS, working_c=mirrored(p.working_c), highest_c=mirrored(p.lowest_c), highest_reason=p.lowest_reason,
         lowest_c=mirrored(p.highest_c), lowest_reason=p.highest_reason, materials=(),
     )  # fmt: skip
+    return replace(rig, purpose=heated)
+
+
+def twin_of(situation: Situation) -> Situation:
+    """The rig that heats as this one cools. ``setpoint_high_c`` of a cooled situation is the lowest that may be asked for."""
+    p, settings, limiter = situation.rig.purpose, situation.settings, situation.plan.limiter
+
+    def mirrored(celsius: float) -> float:
+        return 2.0 * p.ambient_c - celsius
+
     return Situation(
-        replace(situation.rig, purpose=heated),
+        twin_rig(situation.rig),
         Plan(limiter=replace(limiter, trip_c=mirrored(limiter.trip_c)) if limiter else None),
         situation.sensor,
         replace(

@@ -99,8 +99,8 @@ def family(rig: HeatedRig) -> Family:
         slow = _scaled(typical, rise / RESERVE_UNKNOWN, MASSES_UNKNOWN, typical.dead_time_s / MASSES_UNKNOWN)
         return Family(
             typical,
-            _glowing(quick, rig.purpose, MASSES_UNKNOWN),
-            _glowing(slow, rig.purpose, 1.0 / MASSES_UNKNOWN),
+            glowing(quick, rig.purpose, MASSES_UNKNOWN),
+            glowing(slow, rig.purpose, 1.0 / MASSES_UNKNOWN),
             "a rig of its kind: its masses are not known until a run is recorded and a process found in it",
         )
     if not found.gain.value > 0 or not found.lag_s.value > 0:
@@ -115,13 +115,13 @@ def family(rig: HeatedRig) -> Family:
         return max(span.high, span.value * SHAPE) if up else min(max(span.low, span.value / 4.0), span.value / SHAPE)
 
     return Family(
-        _glowing(member(found.gain.value, found.lag_s.value, found.dead_time_s.value), rig.purpose, 1.0),
-        _glowing(
+        glowing(member(found.gain.value, found.lag_s.value, found.dead_time_s.value), rig.purpose, 1.0),
+        glowing(
             member(wide(found.gain, True), wide(found.lag_s, False), wide(found.dead_time_s, True)),
             rig.purpose,
             MASSES_UNKNOWN,
         ),
-        _glowing(
+        glowing(
             member(wide(found.gain, False), wide(found.lag_s, True), wide(found.dead_time_s, False)),
             rig.purpose,
             1.0 / MASSES_UNKNOWN,
@@ -130,7 +130,7 @@ def family(rig: HeatedRig) -> Family:
     )
 
 
-def _glowing(network: ThermalNetwork, purpose: Purpose, times: float) -> ThermalNetwork:
+def glowing(network: ThermalNetwork, purpose: Purpose, times: float) -> ThermalNetwork:
     """With a fire that dies down ``times`` as slowly as was said: the longer it glows, the further it runs on, so at the bad edge it glows
     longest, while the rest is lightest. Others are as they are."""
     if purpose.fire is None:

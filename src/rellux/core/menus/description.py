@@ -66,12 +66,14 @@ class SideEffect:
 @dataclass(frozen=True)
 class PageChoice:
     """One choice: ``code`` as shown, what it means, the values of the parameters that the page sets (as many, or none). ``guarded``: taking
-    it does what cannot be taken back, like a factory reset, or starts something, like an auto-tune."""
+    it does what cannot be taken back, like a factory reset, or starts something, like an auto-tune. ``option``: it is there only with that
+    in it."""
 
     code: str
     means: str = ""
     values: tuple[str, ...] = ()
     guarded: bool = False
+    option: str = ""
 
 
 class Counted(StrEnum):
@@ -87,7 +89,8 @@ class Page:
     """One page. ``code`` as shown, ``sets`` the neutral parameters it stands for (none: nothing this dictionary knows). A page without
     choices and with ``low`` = ``high`` only shows something. ``scale``: what one of its units is of the parameter's, 60 where it shows
     minutes of a time in seconds. ``low_from``, ``high_from``: pages that bound it too. ``forgets``: back at home it is at its default,
-    like an access code. ``register``: where a link reads and writes it, where that is known; ``manual``: where its manual tells of it."""
+    like an access code. ``register``: where a link reads and writes it, where that is known; ``manual``: where its manual tells of it;
+    ``option``: it is there only with that in it."""
 
     key: str
     code: str
@@ -107,6 +110,7 @@ class Page:
     forgets: bool = False
     register: int | None = None
     manual: str = ""
+    option: str = ""
 
     @property
     def is_set(self) -> bool:
@@ -209,7 +213,8 @@ class Description:
     """A controller. The first group is home, its first page what it shows in ordinary work. ``timeout_s``: back home after so long without
     a key (0: never). ``digits``: places of its display; ``language``: how its PID numbers are meant, as
     :class:`rellux.core.control.languages.Language` has it; ``programme``: what its programmes hold, where it runs any;
-    ``offset_school``, ``hysteresis_school``: how it is made, as the sheet says it, empty where nobody knows."""
+    ``offset_school``, ``hysteresis_school``: how it is made, as the sheet says it, empty where nobody knows; ``options``: what may
+    be in one or not, like a board with a second output."""
 
     title: str
     keys: tuple[str, ...]
@@ -227,6 +232,7 @@ class Description:
     programme: ProgrammeForm | None = None
     offset_school: str = ""
     hysteresis_school: str = ""
+    options: tuple[str, ...] = ()
 
     @cached_property
     def pages(self) -> tuple[Page, ...]:

@@ -1,16 +1,18 @@
 """What cannot be in a description, named by its field; and what its author should look at again."""
 
 from collections.abc import Iterator
+from dataclasses import replace
 
 from ..errors import Problem, Refused, refuse_all
 from ..profiles.controller_table import check_form
 from ..setup.dictionary import BY_NAME, SCHOOLS
 from .description import FORMAT, AfterLast, Description, Gesture, Group, Keeps, Page, Press, SideEffectKind, shown
+from .options import MOST_OPTIONS, every_one
 from .terminals import terminal_problems
 
 MOST_GROUPS, MOST_PAGES, MOST_CHOICES, MOST_DIGITS, MOST_DECIMALS = 40, 400, 64, 16, 6
 MOST_COUNTS, LEAST_SCALE, MOST_SCALE = 10**9, 1e-3, 1e4
-LONGEST_CODE, LONGEST_WORDS, LONGEST_HOLD_S = 16, 160, 60.0
+LONGEST_CODE, LONGEST_WORDS, LONGEST_OPTION, LONGEST_HOLD_S = 16, 160, 40, 60.0
 MOST_STEPS, LONGEST_WAIT_S = 1000, 3600.0
 MOST_REGISTER = 65_535
 """Registers of Modbus are counted to 16 bits (its protocol)."""
@@ -48,6 +50,7 @@ def problems(found: Description) -> Iterator[Problem]:
         for p, page in enumerate(group.pages):
             yield from _page(found, page, f"groups[{g}].pages[{p}].")
     yield from _ways(found)
+    yield from _options(found)
     yield from terminal_problems(found)
     yield from _programme(found)
     yield from _registers(found)
@@ -64,6 +67,36 @@ def _programme(found: Description) -> Iterator[Problem]:
         check_form(found.programme)
     except Refused as refusal:
         yield from (Problem(f"programme.{p.field}", p.reason, p.accepted) for p in refusal.problems)
+
+
+def _options(found: Description) -> Iterator[Problem]:
+    if len(found.options) > MOST_OPTIONS:
+        yield Problem("options", f"{len(found.options)} options", f"up to {MOST_OPTIONS}")
+        return
+    for i, name in enumerate(found.options):
+        if not 1 <= len(name.strip()) <= LONGEST_OPTION:
+            yield Problem("options", "say what it is called", f"1…{LONGEST_OPTION} characters")
+        if name in found.options[:i]:
+            yield Problem("options", f"{name} stands there twice", "once")
+    unknown = False
+    for g, group in enumerate(found.groups):
+        for p, page in enumerate(group.pages):
+            for at, option in (("", page.option), *((f"choices[{i}].", c.option) for i, c in enumerate(page.choices))):
+                if option and option not in found.options:
+                    unknown = True
+                    known = ", ".join(found.options) or "name it among the options first"
+                    yield Problem(f"groups[{g}].pages[{p}].{at}option", f"there is no option {option}", known)
+    if unknown or not found.options:
+        return
+    if found.groups[0].pages[0].option:
+        yield Problem("groups[0].pages[0].option", "what it shows in ordinary work is in every one", "no option")
+        return
+    for fitted, bought in every_one(found):
+        left = next(problems(replace(bought, options=())), None)
+        if left is not None:
+            with_it = f"with {' and '.join(fitted)}" if fitted else "without any of them"
+            yield Problem("options", f"{with_it}: {left.reason} ({left.field})", left.accepted)
+            return
 
 
 def _registers(found: Description) -> Iterator[Problem]:

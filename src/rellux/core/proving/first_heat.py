@@ -13,7 +13,7 @@ from ..wiring.insulation import INSULATIONS
 from ..wiring.model import Circuit, Part
 from ..wiring.switching import ON
 from .facts import EXPECTED, Citing, ProvingFacts
-from .predicted import LONGEST_S, model_of, plain_start, time_to
+from .predicted import LONGEST_S, before_start, course_of, plain_start
 from .safety import stops_with_heat
 from .step import Measure, MeterSetting, ProvingStep, Take
 
@@ -24,7 +24,9 @@ RCD_S = 0.3
 FIRST_SHARE = 0.3
 """How far of the way to the working temperature the first heat is taken (our choice)."""
 SEEN_C = 3.0
-"""A rise that no noise makes, °C (our choice)."""
+"""A change that no noise makes, °C (our choice)."""
+SEEN_SHARE = 0.5
+"""And no more of the way to the first set-point (our choice)."""
 SETTLED_MIN = 10.0
 PAIR = 2
 BARE = "Live: covered probes, local code and a licensed person; or by a meter that is built in."
@@ -46,48 +48,35 @@ def steps(facts: ProvingFacts) -> Iterator[ProvingStep]:
 def _rises(facts: ProvingFacts) -> Iterator[ProvingStep]:
     cite = Citing(facts)
     cite.sensor()
-    output = cite.number("output_high")
-    rigs = model_of(cite)
-    goal = facts.room_c + FIRST_SHARE * (cite.purpose("working_c") - facts.room_c)
-    does = (
-        f"Fire extinguisher at hand, hand on the main switch{plain_start(cite)}: set-point {temperature(goal, '.0f')}, "
-        "and take the time."
-    )
-    risky = "Nobody leaves. If it smells or smokes, or the reading goes the wrong way: off."
-    if rigs is None:
-        moves = "rises" if facts.purpose.heats else "falls"
-        yield ProvingStep(
-            "rises",
-            4,
-            "First power",
-            does,
-            f"The reading {moves} within a few minutes.",
-            caution=risky,
-            cites=cite.cites,
-        )
-        return
+    output, working = cite.number("output_high"), cite.purpose("working_c")
+    course = course_of(cite)
+    goal = course.share(working, FIRST_SHARE)
+    seen = min(SEEN_C, SEEN_SHARE * abs(goal - course.rests_c))
     inputs = (
-        Input("rise", SEEN_C, Kind.DIFFERENCE, "ΔT", "our choice"),
+        Input("change", seen, Kind.DIFFERENCE, "ΔT", "our choice"),
         Input(
-            "full-power rise",
-            float(rigs.likely.equilibrium_rise()[rigs.likely.sensor_node]),
+            "full-power change",
+            float(course.rigs.likely.equilibrium_rise()[course.rigs.likely.sensor_node]),
             Kind.DIFFERENCE,
             "K·100",
             "process",
         ),
-        Input("dead time", rigs.likely.dead_time_s, Kind.TIME, "L", "process"),
+        Input("dead time", course.rigs.likely.dead_time_s, Kind.TIME, "L", "process"),
     )
-    figure, early, late = time_to(rigs, SEEN_C, output, "until it shows", inputs)
+    figure, early, late = course.time_to(seen, output, "until it shows", inputs)
+    heats = facts.purpose.heats
+    moves = "risen" if heats else "fallen"
     yield ProvingStep(
         "rises",
         4,
-        "First heat",
-        does,
-        f"The reading has risen {quantity(SEEN_C, 'Δ°C')} after…; nothing by {spoken_time(late or LONGEST_S)} means: off, "
+        "First heat" if heats else "First cold",
+        f"{before_start(cite)}Fire extinguisher at hand, hand on the main switch{plain_start(cite)}: set-point "
+        f"{temperature(goal, '.0f')}, and take the time.",
+        f"The reading has {moves} {quantity(seen, 'Δ°C', '.2g')} after…; nothing by {spoken_time(late or LONGEST_S)} means: off, "
         "and look for why.",
-        Measure(figure, early, late, take=Take.RISEN, by=SEEN_C),
+        Measure(figure, early, late, take=Take.RISEN, by=seen, falls=not heats),
         MeterSetting.CLOCK,
-        caution=risky,
+        caution="Nobody leaves. If it smells or smokes, or the reading goes the wrong way: off.",
         cites=cite.cites,
     )
 

@@ -5,7 +5,7 @@ from collections.abc import Iterator
 from ..explain import Figure, Input
 from ..guarding.plan import StatusLight
 from ..heating.switches import ssr_dissipation, warmest_metal
-from ..messages import temperature
+from ..messages import difference, temperature
 from ..panel.enclosure import HIGHEST_INSIDE_C
 from ..units import Kind
 from ..wiring.circuit.branches import switches_dc
@@ -14,7 +14,7 @@ from ..wiring.switching import ON
 from .facts import EXPECTED, Citing, ProvingFacts
 from .first_heat import hottest_terminal
 from .isolating import CONTROLLERS
-from .predicted import model_of, plain_start, time_to
+from .predicted import before_start, course_of, plain_start
 from .step import Measure, MeterSetting, ProvingStep, Take
 
 FULL_SHARE = 0.7
@@ -27,47 +27,52 @@ def steps(facts: ProvingFacts) -> Iterator[ProvingStep]:
     """Stage 7: from cold at full power, recorded; then the hottest run meant, with a real load."""
     if not facts.purpose.acts:
         return
-    cite = Citing(facts)
-    cite.sensor()
-    working = cite.purpose("working_c")
-    goal = facts.room_c + FULL_SHARE * (working - facts.room_c)
-    high = cite.number("output_high")
-    start = plain_start(cite)
-    rigs = model_of(cite)
-    if rigs is not None:
-        figure, early, late = time_to(
-            rigs,
-            goal - facts.room_c,
-            high,
-            f"from the room to {temperature(goal, '.0f')}",
-            (Input("rise", goal - facts.room_c, Kind.DIFFERENCE, "ΔT", "our choice"),),
-        )
-        yield ProvingStep(
-            "heat-up",
-            7,
-            "Heat-up from cold",
-            f"Cold, empty, recorded{start}: all the output it may give until {temperature(goal, '.0f')}. It takes…",
-            "The step test for Tuning, and what later heat-ups are held against.",
-            Measure(figure, early, late, take=Take.REACHED, by=goal),
-            MeterSetting.CLOCK,
-            caution="Attended to the end.",
-            cites=dict(cite.cites),
-        )
-    else:
-        yield ProvingStep(
-            "heat-up",
-            7,
-            "From rest to work",
-            "From rest with nothing in it, recorded, until it holds.",
-            "It gets there and holds.",
-            caution="Attended to the end.",
-            cites=dict(cite.cites),
-        )
+    yield _from_rest(facts)
     if facts.purpose.heats:
         yield _case(facts)
-        yield hottest_terminal(facts, "terminals hot", 7, "after the hottest run")
-        yield from _plates(facts)
-        yield _inside(facts)
+    yield hottest_terminal(
+        facts, "terminals hot", 7, "after the hottest run" if facts.purpose.heats else "after the longest run"
+    )
+    yield from _plates(facts)
+    yield _inside(facts)
+
+
+def _from_rest(facts: ProvingFacts) -> ProvingStep:
+    cite = Citing(facts)
+    cite.sensor()
+    working, high = cite.purpose("working_c"), cite.number("output_high")
+    course = course_of(cite)
+    goal = course.share(working, FULL_SHARE)
+    change = abs(goal - course.rests_c)
+    heats, burns = facts.purpose.heats, facts.purpose.fire is not None
+    says = f"until it has risen by {difference(change, '.0f')}" if burns else f"until {temperature(goal, '.0f')}"
+    figure, early, late = course.time_to(
+        change,
+        high,
+        "up from its glow" if burns else f"from the room to {temperature(goal, '.0f')}",
+        (Input("change", change, Kind.DIFFERENCE, "ΔT", "our choice"),),
+    )
+    return ProvingStep(
+        "heat-up",
+        7,
+        "Heat-up from its glow" if burns else "Heat-up from cold" if heats else "From the room to work",
+        f"{before_start(cite)}{'Cold, empty' if heats and not burns else 'Empty'}, recorded{plain_start(cite)}: all the output it may give "
+        f"{says}. It takes…",
+        "The step test for Tuning, and what later heat-ups are held against."
+        if heats
+        else "What later ones are held against.",
+        Measure(
+            figure,
+            early,
+            late,
+            take=Take.RISEN if burns else Take.REACHED,
+            by=change if burns else goal,
+            falls=not heats,
+        ),
+        MeterSetting.CLOCK,
+        caution="Attended to the end.",
+        cites=cite.cites,
+    )
 
 
 def _case(facts: ProvingFacts) -> ProvingStep:
@@ -143,7 +148,8 @@ def _inside(facts: ProvingFacts) -> ProvingStep:
         "inside",
         7,
         "Air in the box",
-        "After the hottest run, the door of the box shut all the while: beside the controller it is…",
+        f"After the {'hottest' if facts.purpose.heats else 'longest'} run, the door of the box shut all the while: beside the controller "
+        "it is…",
         "The display agrees with what it showed in a cool box: a cold junction errs while it warms.",
         Measure(figure, None, HIGHEST_INSIDE_C),
         MeterSetting.THERMOMETER,

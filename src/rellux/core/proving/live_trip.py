@@ -5,7 +5,6 @@ from collections.abc import Iterator
 import numpy as np
 
 from ..explain import Figure, Input
-from ..guarding.family import Family
 from ..guarding.ladder import FUSE_BELOW_C, Situation, control_error, follower_at, length_s, sensor_error
 from ..guarding.plan import LimiterReset
 from ..guarding.runaway import runaway
@@ -13,19 +12,21 @@ from ..messages import temperature
 from ..sensing.sensors import describe
 from ..units import Kind
 from .facts import Citing, Fitted, ProvingFacts
-from .predicted import model_of
+from .predicted import FromRest, course_of
 from .step import Measure, MeterSetting, ProvingStep, Take
 
 TRIP_SHARE = 0.6
 """Where of the way to the working temperature the limiter is made to trip for real (our choice: hot enough to be seen, with room above)."""
 
+STAY = "Somebody stays with a hand on the main switch: this is the one test where heat must stop by itself."
+
 
 def steps(facts: ProvingFacts) -> Iterator[ProvingStep]:
-    """Stage 5: the limiter ends real heat."""
+    """Stage 5: the limiter ends real heat, or real cold."""
     situation = facts.situation
-    if situation is None or situation.plan.limiter is None or not facts.purpose.heats:
+    if situation is None or situation.plan.limiter is None or not facts.purpose.acts:
         return
-    limiter = situation.plan.limiter
+    limiter, heats = situation.plan.limiter, facts.purpose.heats
     cite = Citing(facts)
     cite.plan("limiter", limiter)
     cite.fitted(Fitted.LIMITER)
@@ -33,72 +34,25 @@ def steps(facts: ProvingFacts) -> Iterator[ProvingStep]:
         cite.part(part.name)
         cite.loads()
     cite.sensor()
-    working = cite.purpose("working_c")
-    dialled = facts.room_c + TRIP_SHARE * (working - facts.room_c)
+    course = course_of(cite)
+    dialled = course.share(cite.purpose("working_c"), TRIP_SHARE)
     own, other = (
         sensor_error(limiter.sensor, dialled, f"limiter’s {describe(limiter.sensor)}"),
         control_error(situation),
     )
     off = own.value + other.value
-    rigs = model_of(cite)
-    late = _tripped(rigs, situation, dialled + own.value) if rigs else None
-    hottest = late[0] + other.value if late else dialled + off
-    figure = Figure(
-        "reading at the trip",
-        dialled,
-        Kind.TEMPERATURE,
-        formula="from T − (a + b)",
-        low=dialled - off,
-        high=hottest,
-        reason="Two sensors, both errors the same way; upwards also what the reading rises until a limiter with this lag "
-        "has ended full power "
-        "from cold, in the quickest that this rig may be.",
-        inputs=(
-            Input("dialled", dialled, Kind.TEMPERATURE, "T", "our choice"),
-            own.as_input("a"),
-            other.as_input("b"),
-            Input("hottest reading at the trip", hottest, Kind.TEMPERATURE, "", "simulated at full power"),
-        ),
-    )
-    there = "Somebody stays with a hand on the main switch: this is the one test where heat must stop by itself."
-    yield ProvingStep(
-        "trip live",
-        5,
-        "Tripped by real heat",
-        f"Set-point {temperature(dialled + 2 * off, '.0f')}; dial the limiter to {temperature(dialled, '.0f')} (one that "
-        "cannot be dialled: bring its own probe there). The reading when it trips is…",
-        "The heat ends by itself, the output’s lamp may still be on.",
-        Measure(figure, dialled - off, hottest, take=Take.READING),
-        MeterSetting.THERMOMETER,
-        caution=there,
-        cites=dict(cite.cites),
-    )
-    if rigs is not None and late is not None:
-        most = late[1] + other.value
-        after = Figure(
-            "peak after the trip",
-            most,
-            Kind.TEMPERATURE,
-            reason=f"The heat that is still in the element arrives: {rigs.says}.",
-            inputs=(Input("reading at the trip, at most", hottest, Kind.TEMPERATURE, "T", "computed"),),
-        )
-        yield ProvingStep(
-            "peak after",
-            5,
-            "Peak after the trip",
-            "Leave it tripped and watch: the highest reading is…",
-            "It turns and falls.",
-            Measure(after, dialled - off, most, take=Take.PEAK),
-            MeterSetting.THERMOMETER,
-            caution=there,
-            cites=dict(cite.cites),
-        )
+    late = _tripped(course, situation, dialled, own.value)
+    nearest = dialled - course.sign * off
+    furthest = late[0] + course.sign * other.value if late else dialled + course.sign * off
+    yield _trips(facts, cite, course, dialled, furthest, (own, other))
+    if late is not None:
+        yield _goes_on(cite, course, nearest, furthest, late[1] + course.sign * other.value)
     manual = limiter.reset is LimiterReset.MANUAL
     yield ProvingStep(
         "reset live",
         5,
         "Reset",
-        "Let it cool well below, touch nothing.",
+        f"Let it {'cool well below' if heats else 'warm well above'}, touch nothing.",
         "It stays off; a person resets it." if manual else "It comes back by itself, as fitted.",
         caution=""
         if manual
@@ -115,13 +69,91 @@ def steps(facts: ProvingFacts) -> Iterator[ProvingStep]:
     )
 
 
-def _tripped(rigs: Family, situation: Situation, opens_c: float) -> tuple[float, float] | None:
-    """The reading when the limiter ends full power that began cold, and the hottest after it, °C, at the bad edge of the rig."""
+def _trips(
+    facts: ProvingFacts, cite: Citing, course: FromRest, dialled: float, furthest: float, errors: tuple[Figure, Figure]
+) -> ProvingStep:
+    heats, (own, other) = facts.purpose.heats, errors
+    off = own.value + other.value
+    low, high = sorted((dialled - course.sign * off, furthest))
+    what = "heat" if heats else "cold"
+    figure = Figure(
+        "reading at the trip",
+        dialled,
+        Kind.TEMPERATURE,
+        formula=f"from T {'−' if heats else '+'} (a + b)",
+        low=low,
+        high=high,
+        reason=f"Two sensors, both errors the same way; {'upwards' if heats else 'downwards'} also what the reading goes on until a "
+        f"limiter with this lag has ended full power from {'its glow' if facts.purpose.fire else 'cold' if heats else 'the room'}, in the "
+        "quickest that this rig may be.",
+        inputs=(
+            Input("dialled", dialled, Kind.TEMPERATURE, "T", "our choice"),
+            own.as_input("a"),
+            other.as_input("b"),
+            Input(
+                f"{'hottest' if heats else 'coldest'} reading at the trip",
+                furthest,
+                Kind.TEMPERATURE,
+                "",
+                "simulated at full power",
+            ),
+        ),
+    )
+    ends = "The fan stops" if facts.purpose.fire else f"The {what} ends"
+    return ProvingStep(
+        "trip live",
+        5,
+        f"Tripped by real {what}",
+        f"Set-point {temperature(dialled + 2 * course.sign * off, '.0f')}; dial the limiter to {temperature(dialled, '.0f')} (one that "
+        "cannot be dialled: bring its own probe there). The reading when it trips is…",
+        f"{ends} by itself, the output’s lamp may still be on.",
+        Measure(figure, low, high, take=Take.READING),
+        MeterSetting.THERMOMETER,
+        caution=STAY if heats else STAY.replace("heat", "cold"),
+        cites=dict(cite.cites),
+    )
+
+
+def _goes_on(cite: Citing, course: FromRest, nearest: float, at_trip: float, last: float) -> ProvingStep:
+    """What is still in the element, or in the cold of the evaporator, arrives after the trip."""
+    heats = course.sign > 0
+    extreme = "hottest" if heats else "coldest"
+    low, high = sorted((nearest, last))
+    figure = Figure(
+        "peak after the trip" if heats else "coldest after the trip",
+        last,
+        Kind.TEMPERATURE,
+        reason=f"The {'heat that is still in the element' if heats else 'cold that is still in the cooler'} arrives: {course.rigs.says}.",
+        inputs=(Input(f"{extreme} reading at the trip", at_trip, Kind.TEMPERATURE, "T", "computed"),),
+    )
+    return ProvingStep(
+        "peak after",
+        5,
+        "Peak after the trip" if heats else "Coldest after the trip",
+        f"Leave it tripped and watch: the {'highest' if heats else 'lowest'} reading is…",
+        "It turns and falls." if heats else "It turns and rises.",
+        Measure(figure, low, high, take=Take.PEAK, falls=not heats),
+        MeterSetting.THERMOMETER,
+        caution=STAY if heats else STAY.replace("heat", "cold"),
+        cites=dict(cite.cites),
+    )
+
+
+def _tripped(course: FromRest, situation: Situation, dialled: float, own_c: float) -> tuple[float, float] | None:
+    """The reading when the limiter ends full power that began at rest, and the furthest after it, °C, at the bad edge of the rig, with the
+    limiter’s own sensor wrong by ``own_c``."""
     rests = situation.rig.rests_c
-    course = runaway(rigs.fast, rests, rests, length_s(rigs), (follower_at(situation, opens_c),))
-    if course.opened_s is None:
+    start = course.rests_c
+
+    def heated(celsius: float) -> float:
+        return rests + course.sign * (celsius - start)
+
+    opens = follower_at(situation, heated(dialled) + own_c)
+    found = runaway(course.rigs.fast, rests, rests, length_s(course.rigs), (opens,))
+    if found.opened_s is None:
         return None
-    return float(np.interp(course.opened_s, course.time_s, course.chamber_c)), course.peak_c
+    at_trip = float(np.interp(found.opened_s, found.time_s, found.chamber_c))
+    return start + course.sign * (at_trip - rests), start + course.sign * (found.peak_c - rests)
 
 
 def fuse_steps(facts: ProvingFacts) -> Iterator[ProvingStep]:

@@ -53,9 +53,14 @@ def proving_stages(facts: ProvingFacts) -> tuple[ProvingStage, ...]:
             tuple(safety.steps(facts)) if planned else (),
             waits,
         ),
-        ProvingStage(4, "First heat" if heats else "First power", "guarding", _HEAT, tuple(first_heat.steps(facts))),
+        ProvingStage(4, "First heat" if heats else "First cold", "guarding", _HEAT, tuple(first_heat.steps(facts))),
         ProvingStage(
-            5, "Tripped by real heat", "guarding", _HEAT, tuple(live_trip.steps(facts)), waits if heats else ""
+            5,
+            f"Tripped by real {'heat' if heats else 'cold'}",
+            "guarding",
+            _HEAT,
+            tuple(live_trip.steps(facts)),
+            waits,
         ),
         ProvingStage(6, "Thermal fuse", "guarding", _HEAT, tuple(live_trip.fuse_steps(facts)), waits if heats else ""),
         ProvingStage(7, "Full power, then the hottest run", "guarding", _HEAT, tuple(heat_up.steps(facts))),

@@ -36,7 +36,7 @@ class MeterSetting(StrEnum):
 class Measure:
     """A number that must lie from ``low`` to ``high`` (``None``: any on that side). ``figure``: what is expected and how it is found.
     ``divided``: it is a quotient, volts by amperes. ``by``: how far it must have risen, or what it must have reached, where it is
-    taken of a run."""
+    taken of a run; ``falls``: it goes down instead, and what is hottest is coldest."""
 
     figure: Figure
     low: float | None
@@ -44,6 +44,7 @@ class Measure:
     divided: bool = False
     take: Take | None = None
     by: float = 0.0
+    falls: bool = False
 
     @property
     def kind(self) -> Kind:

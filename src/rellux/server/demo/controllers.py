@@ -1,6 +1,7 @@
 """Which controller each rig of the shop has: one half walked through, one that replaced another."""
 
 from rellux.core.menus.contents import walk_to
+from rellux.core.menus.options import as_bought
 from rellux.core.menus.shipped import SHIPPED
 from rellux.core.setup.text_block import TEMPLATE, TextBlock
 from rellux.core.spine import Station
@@ -44,7 +45,12 @@ def controllers(day: Day) -> None:
         if slug not in rigs:
             continue
         row = RigController.objects.create(
-            rig=rigs[slug], at=day.ago(age), key=key, description=as_json(SHIPPED[key]), why=why, fresh=slug == NEW
+            rig=rigs[slug],
+            at=day.ago(age),
+            key=key,
+            description=as_json(as_bought(SHIPPED[key], ())),
+            why=why,
+            fresh=slug == NEW,
         )
         book(
             rigs[slug], row.at, who, Station.SETUP, "Controller described", after={"controller": SHIPPED[key].title}, why=why

@@ -16,6 +16,17 @@ class ControllerFile(models.Model):
         ordering = ("title",)
 
 
+class ManualPhoto(models.Model):
+    """A photograph of a page of a controller's manual; ``place``: what its pages say of where the manual tells of them."""
+
+    controller = models.ForeignKey(ControllerFile, on_delete=models.CASCADE, related_name="photos")
+    place = models.CharField(max_length=160)
+    image = models.BinaryField()
+
+    class Meta:
+        ordering = ("pk",)
+
+
 class RigController(models.Model):
     """A controller that was fitted, with its description as it was then; the newest is in the rig. ``found``: counts of pages that were
     read off it. ``wanted``: the sheet of a walk that has begun (empty: none has), ``began`` the counts it began with, ``done`` how many of

@@ -25,6 +25,7 @@ from rellux.core.menus.contents import (
 )
 from rellux.core.menus.description import Description, Values, counts_of, may_show, shown
 from rellux.core.menus.meaning import Unheld, sheet_of, wanted_counts, worth_setting
+from rellux.core.menus.options import as_bought
 from rellux.core.menus.steps import WalkStep, steps
 from rellux.core.menus.terminals import VARIANTS, WireMove, moves, numbers_of
 from rellux.core.menus.walk import Walk, check_pass
@@ -99,12 +100,13 @@ class RigControllerView:
 @dataclass(frozen=True)
 class ControllerFit:
     """The controller the rig has, by its key in the library; empty for none. ``fresh``: it is a new one in place of another, as it was
-    delivered."""
+    delivered. ``options``: what is in it of what its description tells."""
 
     revision: int
     key: str
     fresh: bool = False
     why: str = ""
+    options: list[str] = field(default_factory=list)
 
 
 @dataclass(frozen=True)
@@ -292,7 +294,7 @@ class RigControllerDetail(APIView):
         """Say which controller the rig has, or has now in place of another. Settings are the sheet's and stay; what was read off the old
         one's pages goes with it."""
         given = read(request, ControllerFit)
-        description = description_by_key(given.key) if given.key else None
+        description = as_bought(description_by_key(given.key), given.options) if given.key else None
         with_parts(slug)
         with changing(slug, given.revision) as rig:
             before = controller_of(rig)

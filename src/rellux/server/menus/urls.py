@@ -1,6 +1,6 @@
 from django.urls import path
 
-from . import keyed_views, rig_views, text_views, views
+from . import keyed_views, manual_views, rig_views, text_views, views
 
 urlpatterns = [
     path("controllers", views.Controllers.as_view()),
@@ -9,6 +9,8 @@ urlpatterns = [
     path("controllers/panel", views.ControllerPanel.as_view()),
     path("controllers/places", views.ControllerPlaces.as_view()),
     path("controllers/<slug:key>", views.Controller.as_view()),
+    path("controllers/<slug:key>/photos", manual_views.Manual.as_view()),
+    path("controllers/<slug:key>/photos/<int:number>", manual_views.ManualDetail.as_view()),
     path("rigs/<slug:slug>/controller", rig_views.RigControllerDetail.as_view()),
     path("rigs/<slug:slug>/controller/walk", rig_views.RigWalk.as_view()),
     path("rigs/<slug:slug>/controller/guarded", rig_views.RigGuarded.as_view()),

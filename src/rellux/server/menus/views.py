@@ -30,12 +30,13 @@ from .stored import description_by_key, keep
 
 @dataclass(frozen=True)
 class ControllerName:
-    """A controller in the library; ``own``: the workshop described it; ``rigs``: how many have it."""
+    """A controller in the library; ``own``: the workshop described it; ``rigs``: how many have it; ``options``: what may be in one."""
 
     key: str
     title: str
     own: bool
     rigs: int
+    options: list[str]
 
 
 @dataclass(frozen=True)
@@ -168,9 +169,12 @@ def library() -> ControllersView:
     """All descriptions, the workshop's own first, and how many rigs have each."""
     newest = RigController.objects.filter(rig=OuterRef("pk")).order_by("-at", "-pk").values("key")[:1]
     fitted = Counter(Rig.objects.annotate(controller=Subquery(newest)).values_list("controller", flat=True))
-    own = [(c.key, c.title, True) for c in ControllerFile.objects.all()]
-    rows = [*own, *((k, d.title, False) for k, d in SHIPPED.items())]
-    return ControllersView([ControllerName(k, t, o, fitted[k]) for k, t, o in rows])
+    own = [
+        ControllerName(c.key, c.title, True, fitted[c.key], list(c.data.get("options", ())))
+        for c in ControllerFile.objects.all()
+    ]
+    shipped = [ControllerName(k, d.title, False, fitted[k], list(d.options)) for k, d in SHIPPED.items()]
+    return ControllersView([*own, *shipped])
 
 
 class Controllers(APIView):

@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass, field
 
-from django.http import Http404, HttpResponse
+from django.http import HttpResponse
 from django.shortcuts import get_object_or_404
 from django.utils import timezone
 from rest_framework.parsers import MultiPartParser
@@ -20,7 +20,7 @@ from rellux.server.rigs.models import Rig
 from .domain import connection_list, every_finding
 from .list_views import revision_of
 from .models import Accepted, Photo
-from .photos import WANTED, media_type, redrawn
+from .photos import WANTED, picture, redrawn
 from .views import WiringView, wiring_view
 
 SHORTEST_REASON, LONGEST_REASON = 8, 300
@@ -95,14 +95,7 @@ class PhotoDetail(APIView):
     @endpoint("photo", None)
     def get(self, request: Request, slug: str, number: int) -> HttpResponse:
         photo = get_object_or_404(Photo, rig__slug=slug, pk=number)
-        image = bytes(photo.image)
-        kind = media_type(image)
-        if kind is None:
-            raise Http404
-        response = HttpResponse(image, content_type=kind)
-        response["Content-Security-Policy"] = "default-src 'none'; sandbox"
-        response["Cache-Control"] = "private, max-age=31536000, immutable"
-        return response
+        return picture(bytes(photo.image))
 
     @endpoint("removePhoto", WiringView, query={"revision": int})
     def delete(self, request: Request, slug: str, number: int) -> Response:

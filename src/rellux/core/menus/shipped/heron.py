@@ -1,10 +1,13 @@
 """Three levels, by how long one key is held; digit by digit. The second level stops the outputs; a new input resets what hangs on it."""
 
+from dataclasses import replace
+
 from ..description import AfterLast, Description, Editing, Group, Keeps, Page, PageChoice, Shown, SideEffect, Way
 from .making import DEGREES, DIFFERENCE, at, choice, converts, hold, number, resets, tap, terminals
 
-_UNIT = converts("A1", "A2", "A3", "B4", "B5", "C2", "C3")
-_ALL = resets("A1", "A2", "B4", "B5", "B6", "C1", "C2", "C3", "C4", "C5", "C6")
+SENDS = "board that sends a current"
+_UNIT = converts("A1", "A2", "A3", "B4", "B5", "C2", "C3", "D2", "D3")
+_ALL = resets("A1", "A2", "B4", "B5", "B6", "C1", "C2", "C3", "C4", "C5", "C6", "D1", "D2", "D3")
 HERON = Description(
     "Heron: levels by how long a key is held",
     ("◆", "◀", "△", "▽"),
@@ -105,11 +108,34 @@ HERON = Description(
             after_last=AfterLast.FIRST,
             leave=hold("◆", 2.0),
         ),
+        Group(
+            "sending",
+            "Level four",
+            tuple(
+                replace(page, option=SENDS)
+                for page in (
+                    choice(
+                        "D1",
+                        "What it sends",
+                        "retransmission",
+                        ("no", "off"),
+                        ("PU", "reading"),
+                        ("SU", "setpoint"),
+                        ("oU", "output"),
+                    ),
+                    number("D2", "Sent as the least", "retransmission_low_c", -200, 1800, 0, counted=DEGREES),
+                    number("D3", "Sent as the most", "retransmission_high_c", -200, 1800, 600, counted=DEGREES),
+                )
+            ),
+            tap("◆"),
+            leave=hold("◆", 2.0),
+        ),
     ),
     (
         Way(hold("◆", 3.0), "home", "daily"),
         Way(hold("◆", 6.0), "home", "fitting"),
         Way(hold("◆", 9.0), "home", "regulating"),
+        Way(hold("◆", 12.0), "home", "sending"),
     ),
     Editing("△", "", opens=tap("◀"), shift="◀", kept_by=(Keeps.STORE,), store=tap("◆")),
     timeout_s=120.0,
@@ -126,6 +152,7 @@ HERON = Description(
     note="Invented, to learn on. Digit by digit from the right; each kept with ◆. On level two the outputs stand still.",
     offset_school="added_to_reading",
     hysteresis_school="one_sided",
+    options=(SENDS,),
     terminals=(
         *terminals("1=IN+ 2=IN- 3=IN3 5=AL1 6=AL2 7=NC 8=COM 9=NO 11=L 12=N"),
         *terminals("13=IN2+ 14=IN2-", "controller_cascade"),
