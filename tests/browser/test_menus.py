@@ -1,6 +1,7 @@
 """A controller's menus as a user goes through them: chosen, rehearsed with a wrong key, walked to its end, looked up, described anew."""
 
 import pytest
+from PIL import Image
 
 pytestmark = pytest.mark.browser
 
@@ -97,3 +98,37 @@ def test_a_page_of_a_manual_is_described_in_few_actions_and_tried(demo, browser)
     page.press("From the grey manual")
     page.see("Save the changes")
     assert page.complaints() == []
+
+
+def test_its_manual_is_photographed_an_option_left_out_and_a_value_typed_as_it_shows_it(demo, browser, tmp_path):
+    photo = tmp_path / "page.png"
+    Image.new("RGB", (300, 400), "white").save(photo)
+    page = browser.open(demo.address, "/controllers")
+    page.press("Heron")
+    page.press("Keep it as a new one")
+    page.fill("Place, as its pages name it", "page 12")
+    page.field("Photo of the manual").send_keys(str(photo))
+    page.see("Remove this photo")
+    page.fill("Controller", "Heron as ours")
+    page.press("More of A2")
+    page.fill("Place of A2 in the manual", "page 12")
+    page.press("More of B4")
+    page.fill("What B4 is there with", "board that sends a current")
+    page.press("Save the changes")
+    page.until(lambda: page._pressable("Heron as ours"), what="its new name in the library")
+    page.open(demo.address, "/rigs/bake-out-shell/setup?look=keys")
+    page.press("Another controller", 90)
+    page.fill("Controller", "Heron as ours")
+    page.see("it has the board that sends a current")
+    page.press("It is this one")
+    stop = ".routes [aria-label^='A2:'] circle"
+    page.until(lambda: page.driver.find_elements("css selector", stop)[0].click() is None, what="its map")
+    page.see("In the manual: page 12")
+    assert not page.driver.find_elements("css selector", ".routes [aria-label^='B4']"), "this one has no such board"
+    page.press("Values")
+    page.press("As Heron as ours shows it")
+    page.fill("A2 Offset", "-1.5\n")
+    page.see("Save as left (1 changed)")
+    assert page.field("Offset").get_attribute("value") == "-1.5"
+    page.fill("A2 Offset", "far\n")
+    page.see("A2 cannot show")

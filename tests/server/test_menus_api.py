@@ -299,3 +299,17 @@ def test_its_manual_is_photographed_and_goes_with_it(api):
     photo("page 13", key)
     api.ok("DELETE", f"controllers/{key}")
     assert api.ok("GET", f"controllers/{key}/photos")["photos"] == []
+
+
+def test_a_value_is_typed_in_the_controllers_own_words(api, rig, fitted):
+    path = f"rigs/{rig}/controller/typed"
+    values = {"mode": "pid", "proportional_band_c": 12.5, "integral_time_s": 240.0, "derivative_time_s": 0.0}
+    assert api.ok("POST", path, {"page": "C4", "shows": "2.5", "values": values})["values"] == {
+        "integral_time_s": 150.0
+    }
+    kelvin = api.ok("POST", path, {"page": "A1", "shows": "333", "values": {"display_unit": "K"}})["values"]
+    assert kelvin["setpoint_c"] == pytest.approx(59.85)
+    wrong = api.refused("POST", path, {"page": "A1", "shows": "60.5.1", "values": values})
+    assert wrong["field"] == "shows" and "1800" in wrong["accepted"]
+    assert api.refused("POST", path, {"page": "X", "shows": "1", "values": {}})["field"] == "page"
+    assert api.refused("POST", path, {"page": "A1", "shows": "1", "values": {"moon": 1}})["field"] == "moon"

@@ -11,6 +11,8 @@ _STATED: dict[str, object] = {
     "menus.entry.SECOND": 1.0,
     "menus.entry.SWITCH": 20.0,
     "menus.problems.LONGEST_CODE": 16,
+    "menus.problems.LONGEST_OPTION": 40,
+    "menus.options.MOST_OPTIONS": 6,
     "menus.problems.LONGEST_HOLD_S": 60.0,
     "menus.problems.LONGEST_WORDS": 160,
     "menus.problems.LEAST_SCALE": 1e-3,

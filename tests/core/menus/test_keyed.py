@@ -1,10 +1,14 @@
 """Numbers thought of, as a controller says them: against its own language worked by hand, and back through what its pages mean."""
 
+from dataclasses import replace
+
 import pytest
 
+from rellux.core.control.languages import Form, Language
 from rellux.core.errors import Refused
+from rellux.core.menus.description import shown
 from rellux.core.menus.keyed import keyed_in, keyed_into
-from rellux.core.menus.meaning import PID_NAMES, sheet_of
+from rellux.core.menus.meaning import PID_NAMES, sheet_of, typed, wanted_counts
 from rellux.core.menus.shipped import SHIPPED
 from rellux.core.setup.text_block import TextBlock
 
@@ -60,3 +64,41 @@ def test_only_the_lines_of_a_source_text_that_hold_them_are_shown():
     assert keyed_into(TextBlock("set = {setpoint_c:.1f}"), PID, SHEET).text == ""
     with pytest.raises(Refused):
         keyed_into(TextBlock("P = {kp:.1f}\nI = {ki:.1f}\nD = {kd:.1f}"), {"proportional_band_c": 5.0}, {})
+
+
+@pytest.mark.parametrize("unit", ["C", "F", "K"])
+@pytest.mark.parametrize("key", SHIPPED)
+def test_what_is_typed_on_a_page_comes_back_on_it_and_nothing_else_moves(key, unit):
+    """Every page, every number of a few it may show: keyed in again it shows just that, and the pages of other parameters stand."""
+    made = SHIPPED[key]
+    sheet = {**SHEET, **PID, "display_unit": unit, "gain_correction": 1.0, "period_s": 10.0}
+    before = wanted_counts(made, sheet).counts
+    for page in made.pages:
+        if not page.sets or page.choices or not page.is_set or page.sets[0] not in sheet:
+            continue
+        for at in {page.low + (page.high - page.low) // n for n in (2, 3, 7)}:
+            shows = shown(page, at)
+            try:
+                values = typed(made, page.key, shows, sheet)
+            except Refused:
+                assert page.sets[0] in PID_NAMES and at == 0, "a gain, or a time, of nothing"
+                continue
+            after = wanted_counts(made, {**sheet, **values}).counts
+            assert after[page.key] == at, (page.code, shows, values)
+            others = {k: v for k, v in after.items() if made.page(k).sets != page.sets}
+            assert others == {k: v for k, v in before.items() if k in others}
+
+
+def test_a_gain_of_three_numbers_apart_moves_the_times_too_and_by_hand():
+    """Parallel: gain 8 %/°C with 240 s is 1/30 a second of integral; at gain 16 the same number is 480 s. 4.0 minutes are 240 s."""
+    heron = SHIPPED["heron"]
+    apart = replace(heron, language=Language(Form.PARALLEL))
+    values = typed(apart, "C2", "16.0", {**SHEET, **PID})
+    assert values["proportional_band_c"] == pytest.approx(6.25) and values["integral_time_s"] == pytest.approx(480.0)
+    assert typed(heron, "C4", "4,0", {**SHEET, **PID}) == {"integral_time_s": pytest.approx(240.0)}
+    with pytest.raises(Refused) as refused:
+        typed(heron, "C4", "many", {**SHEET, **PID})
+    assert refused.value.problems[0].field == "shows" and "99.9" in refused.value.problems[0].accepted
+    with pytest.raises(Refused):
+        typed(heron, "C9", "1", SHEET)
+    assert typed(heron, "C1", "u.2", SHEET) == {"mode": "pid"}

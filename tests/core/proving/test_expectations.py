@@ -137,6 +137,7 @@ def test_whatever_its_masses_it_does_what_its_steps_expect(known, light):
         goal = m.by if m.take is Take.RISEN else sign * (m.by - reading[0])
         assert m.low <= np.interp(goal, moved, time) <= m.high, key
     trip, limiter = steps["trip live"].measure, known.situation.plan.limiter
+    assert trip.figure.value == round(trip.figure.value), "as it is dialled"
     at, after = told(known, light, trip.figure.value, limiter.lag_s)
     assert trip.low <= at <= trip.high
     m = steps["peak after"].measure

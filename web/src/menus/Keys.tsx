@@ -81,7 +81,7 @@ function Which({ rig, data }: { rig: Rig; data: RigController }) {
     return (
       <p className="lead">
         {data.description!.title}
-        {data.description!.options.length > 0 && `, with ${data.description!.options.join(' and ')}`}. {data.description!.note}{' '}
+        {data.description!.options.length > 0 && `, with the ${data.description!.options.join(' and the ')}`}. {data.description!.note}{' '}
         <button className="link" onClick={() => setChanging(true)}>
           Another controller
         </button>

@@ -17,6 +17,7 @@ import { usePreferences } from '../shell/preferences'
 import { ReasonOfPlace } from '../shell/reason'
 import { Keys } from '../menus/Keys'
 import { LookUp } from '../menus/LookUp'
+import { OnPages } from '../menus/OnPages'
 import { TextController } from '../menus/TextBlock'
 import { History } from './History'
 import { Linked } from './Linked'
@@ -155,6 +156,7 @@ function Sheet({ rig, data }: { rig: Rig; data: Schemas['SetupView'] }) {
                 onChange={(name, value) => draft.set({ [name]: value })}
                 error={save.error}
               />
+              <OnPages rig={rig} values={values} onChange={(changed) => draft.set(changed)} />
             </div>
           </div>
           <div className="stack" style={{ marginTop: 14 }}>

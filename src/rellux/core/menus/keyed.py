@@ -13,8 +13,9 @@ from .meaning import wanted_counts
 
 @dataclass(frozen=True)
 class KeyedPage:
-    """What stands on a page, by its code and its title."""
+    """What stands on a page, by its code and its title; ``key``: the page's own name."""
 
+    key: str
     code: str
     title: str
     shows: str
@@ -39,7 +40,9 @@ def keyed_in(description: Description, values: Mapping[str, Value], sheet: Sheet
         if u.name in values and not u.idle
     ]
     return Keyed(
-        tuple(KeyedPage(p.code, p.title, shown(p, wanted.counts[p.key])) for p in pages), "", tuple(dict.fromkeys(lost))
+        tuple(KeyedPage(p.key, p.code, p.title, shown(p, wanted.counts[p.key])) for p in pages),
+        "",
+        tuple(dict.fromkeys(lost)),
     )
 
 

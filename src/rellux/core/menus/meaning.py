@@ -11,13 +11,13 @@ from math import inf, isclose, isfinite
 from ..calibration.corrections import offset_from_unit, offset_in_unit
 from ..control.languages import spoken, understood
 from ..control.pid import PID
-from ..errors import Refused
+from ..errors import Refused, refuse
 from ..messages import render
 from ..setup.dictionary import BY_NAME
 from ..setup.dictionary.parameter import ANYTHING, Value
 from ..setup.parameters import Sheet, half_corrected, spoken_value
 from ..units import Kind, from_unit, in_unit
-from .description import Description, Page, Values, shown
+from .description import Description, Page, Values, counts_of, may_show, shown
 from .machine import kind_of
 
 PID_NAMES = ("proportional_band_c", "integral_time_s", "derivative_time_s")
@@ -129,14 +129,41 @@ def sheet_of(description: Description, values: Values) -> Sheet:
     if adds and "correction" not in found:
         found["correction"] = "points" if any(adds) else "offset"
     if all(n in numbers for n in PID_NAMES):
-        language = replace(description.language, fahrenheit=unit == "F")
         try:
-            pid = understood(language, (numbers[PID_NAMES[0]], numbers[PID_NAMES[1]], numbers[PID_NAMES[2]]))
+            found.update(_understood(description, numbers, unit))
         except Refused:
             return found
-        integral = 0.0 if pid.integral_time_s == inf else pid.integral_time_s
-        found.update(zip(PID_NAMES, (100.0 / pid.gain, integral, pid.derivative_time_s), strict=True))
     return found
+
+
+def typed(description: Description, key: str, text: str, sheet: Sheet) -> Sheet:
+    """What a page that shows ``text`` makes of a sheet: the values that change, in the sheet's own units. Of one that counts its three PID
+    numbers apart, another gain is another integral time too. Raises ``Refused`` for a page that is not there, a value it cannot show, and
+    PID numbers that are none."""
+    if key not in description.index:
+        raise refuse("page", f"there is no page {key[:20]!r}", "a page of it")
+    page = description.page(key)
+    at = counts_of(page, text)
+    if at is None:
+        raise refuse("shows", f"{page.code} cannot show {text[:20]!r}", may_show(page))
+    if page.choices:
+        return {n: v for n, v in zip(page.sets, page.choices[at].values, strict=False) if v}
+    unit, value = str(sheet.get("display_unit", "C")), at / 10**page.decimals
+    if page.sets and page.sets[0] in PID_NAMES:
+        numbers = {**_spoken(description, sheet, unit), page.sets[0]: value * page.scale}
+        if not all(n in numbers for n in PID_NAMES):
+            raise refuse("shows", "the other two PID numbers are not in the sheet yet", "enter those first")
+        told = _understood(description, numbers, unit)
+        return {n: v for n, v in told.items() if n == page.sets[0] or not isclose(v, float(sheet[n]), rel_tol=1e-9)}
+    return {name: _plain(page, name, value, unit, _gain(sheet)) for name in (_name(page, sheet) for _ in page.sets[:1])}
+
+
+def _understood(description: Description, numbers: Mapping[str, float], unit: str) -> dict[str, float]:
+    """Three numbers in the controller's own words, as the sheet has them."""
+    language = replace(description.language, fahrenheit=unit == "F")
+    pid = understood(language, (numbers[PID_NAMES[0]], numbers[PID_NAMES[1]], numbers[PID_NAMES[2]]))
+    integral = 0.0 if pid.integral_time_s == inf else pid.integral_time_s
+    return dict(zip(PID_NAMES, (100.0 / pid.gain, integral, pid.derivative_time_s), strict=True))
 
 
 def _is_missed(name: str, sheet: Sheet, has_page: Set[str]) -> bool:

@@ -63,7 +63,13 @@ def proving_stages(facts: ProvingFacts) -> tuple[ProvingStage, ...]:
             waits,
         ),
         ProvingStage(6, "Thermal fuse", "guarding", _HEAT, tuple(live_trip.fuse_steps(facts)), waits if heats else ""),
-        ProvingStage(7, "Full power, then the hottest run", "guarding", _HEAT, tuple(heat_up.steps(facts))),
+        ProvingStage(
+            7,
+            f"Full power, then the {'hottest' if heats else 'longest'} run",
+            "guarding",
+            _HEAT,
+            tuple(heat_up.steps(facts)),
+        ),
     ]
     return (
         tuple(s for s in found if s.steps or s.waits)

@@ -47,8 +47,8 @@ class FromRest:
     sign: float
 
     def share(self, of_c: float, share: float) -> float:
-        """The temperature that lies a share of the way from its rest to another."""
-        return self.rests_c + share * (of_c - self.rests_c)
+        """The temperature that lies a share of the way from its rest to another, in whole degrees: it is dialled."""
+        return float(round(self.rests_c + share * (of_c - self.rests_c)))
 
     def time_to(
         self, change_c: float, output: float, name: str, inputs: tuple[Input, ...]

@@ -8,8 +8,9 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
 
-from rellux.core.errors import Refused
+from rellux.core.errors import Refused, refuse
 from rellux.core.menus.keyed import Keyed, keyed_in, keyed_into
+from rellux.core.menus.meaning import typed
 from rellux.core.setup.parameters import check_values
 from rellux.server.api.endpoint import endpoint
 from rellux.server.api.shapes import read, reply
@@ -32,6 +33,38 @@ class KeyedView:
 
     controller: str
     keyed: Keyed
+
+
+@dataclass(frozen=True)
+class TypedOnInput:
+    """``values``: a sheet that is being written, °C and s; ``page`` of the rig's controller and what is typed for it, as it shows it."""
+
+    page: str
+    shows: str
+    values: dict[str, Any]
+
+
+@dataclass(frozen=True)
+class TypedOnView:
+    """What changes in the sheet."""
+
+    values: dict[str, Any]
+
+
+class TypedOn(APIView):
+    changes_rig = False
+
+    @endpoint("typedOn", TypedOnView, TypedOnInput)
+    def post(self, request: Request, slug: str) -> Response:
+        """A value in the controller's own words: its unit, its PID numbers, its digits."""
+        rig = get_object_or_404(Rig, slug=slug)
+        given = read(request, TypedOnInput)
+        check_values(given.values)
+        row = controller_of(rig)
+        if row is None or not row.description:
+            raise refuse("page", "this rig's controller is not described", "say which it is under Keys")
+        sheet = {**working_values(rig), **given.values}
+        return reply(TypedOnView(typed(description_from(row.description), given.page, given.shows, sheet)))
 
 
 class KeyedAsked(APIView):

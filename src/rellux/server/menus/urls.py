@@ -18,5 +18,6 @@ urlpatterns = [
     path("rigs/<slug:slug>/controller/text/try", text_views.TriedText.as_view()),
     path("rigs/<slug:slug>/controller/text/read", text_views.TextRead.as_view()),
     path("rigs/<slug:slug>/controller/keyed", keyed_views.KeyedAsked.as_view()),
+    path("rigs/<slug:slug>/controller/typed", keyed_views.TypedOn.as_view()),
     path("rigs/<slug:slug>/controller/found", rig_views.RigFound.as_view()),
 ]
