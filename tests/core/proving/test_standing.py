@@ -98,7 +98,7 @@ def test_the_fuse_and_full_power_need_the_live_trip_even_where_it_was_left_out_f
     with_it, without = seen(recorded(), signed()), seen(recorded(**skipped), signed())
     assert not with_it[6].before and not with_it[7].before
     for n in (6, 7):
-        assert without[n].before == ("The limiter did not end real heat yet.",)
+        assert without[n].before == ("The limiter did not end full power for real yet.",)
     assert not without[5].before and without[5].signed
 
 

@@ -66,7 +66,8 @@ def insulation_steps(facts: ProvingFacts) -> Iterator[ProvingStep]:
     test_v, least = (MAINS_TEST_V, MAINS_OHM) if mains else (LOW_TEST_V, LOW_OHM)
     tender = [p.name for p in facts.wiring.parts if p.type.family in TENDER]
     bridged = [p.name for p in facts.wiring.parts if p.type.family in BRIDGED]
-    damp = cite.purpose("heater_power_w") >= LARGE_W
+    has_element = facts.purpose.heats and facts.purpose.fire is None
+    damp = has_element and cite.purpose("heater_power_w") >= LARGE_W
     figure = Figure(
         "insulation",
         least,
@@ -77,7 +78,7 @@ def insulation_steps(facts: ProvingFacts) -> Iterator[ProvingStep]:
         "memory): dry them out at low heat first."
         if damp
         else "An element that stood damp reads low: dry it out at low heat, then measure again."
-        if facts.purpose.acts
+        if has_element
         else "Damp, a pinched wire and one that is wrongly landed show themselves here.",
     )
     off = f"Take the wires off {', '.join(tender)}" if tender else "Nothing need be disconnected"

@@ -168,7 +168,7 @@ def _before(stage: ProvingStage, earlier: list[StageStands]) -> tuple[str, ...]:
     found = [f"Stage {b.number} is not signed." for b in earlier if b.signed is None]
     for need, number, says in (
         (NEED_DRY, DRY_STAGE, "What stops it was not made to act yet, with the load dead."),
-        (NEED_LIVE, LIVE_STAGE, "The limiter did not end real heat yet."),
+        (NEED_LIVE, LIVE_STAGE, "The limiter did not end full power for real yet."),
     ):
         if stage.number >= need and any(b.number == number and not _all_passed(b) for b in earlier):
             found.append(says)
