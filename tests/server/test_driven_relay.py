@@ -30,6 +30,7 @@ from rellux.server.runs.recorder import Recorder
 from rellux.server.tuning.models import DrivenRelayTest
 
 from .bench import Bench
+from .test_transfer import bring_in, export, with_rig
 
 WINDOW = "window-of-the-test"
 NAMES = ("setpoint_c", "hysteresis_c", "mode")
@@ -356,3 +357,40 @@ def test_another_controller_gets_nothing(desk):
     desk.link.refresh_from_db()
     desk.look(5)
     assert desk.row.standing == "broken" and not desk.controller.written
+
+
+def test_it_goes_along_in_the_rigs_file_and_one_under_way_is_broken_off_there(api, rig):
+    owner, now = Rig.objects.get(slug=rig), timezone.now()
+    run = Run.objects.create(rig=owner, name="Relay test", source="live", status="finished", started_at=now)
+    swing = {"top_c": 52.0, "bottom_c": 49.0, "highest_c": 53.0, "period_s": 300.0, "duty": 0.4, "takes_s": 1200.0}
+    kept = {
+        "rig": owner,
+        "generation": 3,
+        "who": "Technician",
+        "begun_at": now,
+        "beat_at": now,
+        "before": BEFORE,
+        "driven": plain_test(DRIVEN),
+    }
+    DrivenRelayTest.objects.create(
+        **kept, run=run, standing="done", said="two cycles are alike", swing=swing, end_s=1200.0
+    )
+    file = export(api, rig)
+    status, answer = bring_in(api, file)
+    assert status == 201, answer
+    slug = answer["slug"]
+    back = told(api, slug)["now"]
+    assert (back["standing"], back["who"], back["says"]) == ("done", "Technician", "two cycles are alike")
+    assert Run.objects.get(pk=back["run"]).rig.slug == slug
+    status, answer = bring_in(api, with_rig(file, lambda r: r["relay_tests"][0].update(standing="swinging")))
+    assert status == 201 and told(api, answer["slug"])["now"]["standing"] == "broken", "nobody looks after it here"
+    for spoil in (
+        {"standing": "melting"},
+        {"driven": {}},
+        {"driven": {**plain_test(DRIVEN), "holds": 7}},
+        {"swing": {"top_c": "hot"}},
+    ):
+        status, answer = bring_in(api, with_rig(file, lambda r, spoil=spoil: r["relay_tests"][0].update(spoil)))
+        assert status == 400 and answer["problems"][0]["reason"], spoil
+    old = with_rig(file, lambda r: r.pop("relay_tests"))
+    assert told(api, bring_in(api, old)[1]["slug"])["now"] is None, "files of before it was kept"

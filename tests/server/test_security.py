@@ -68,3 +68,6 @@ def test_a_body_that_hides_its_size_is_cut_off():
 def test_ordinary_sizes_pass():
     assert call("/api/v1/uploads", 50 * 1024 * 1024)[0] == 200
     assert call("/api/v1/rigs", 1024)[0] == 200
+    assert call("/api/v1/rigs/oven-2/wiring/photos", 10_000_000)[0] == 200
+    assert call("/api/v1/controllers/a1b2/photos", 10_000_000)[0] == 200
+    assert call("/api/v1/controllers/a1b2/photos/3", 10_000_000)[0] == 413

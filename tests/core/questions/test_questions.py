@@ -120,6 +120,24 @@ def test_dc_contacts_break_by_voltage(volts, amps, breaks):
     assert ({a.key: a.verdict for a in asked.alternatives}["relay"] is None) == breaks
 
 
+@pytest.mark.parametrize("every_s", [400.0, 900.0, 1500.0])
+def test_a_hysteresis_for_so_seldom_switches_just_so_in_a_simulation(every_s):
+    """The loop stepped through second by second, with nothing of the closed form."""
+    swing = QUESTIONS["swing"]
+    told = swing.ask({"every_s": every_s, "second_s": 0.0, "sample_s": 1.0})
+    hysteresis = next(f.value for f in told.figures if f.name == "hysteresis for so seldom")
+    y, on, late, switched = 0.0, False, [0.0] * 35, []
+    for t in range(40_000):
+        if not on and y < 39.0 - hysteresis:
+            on = True
+            switched.append(t)
+        elif on and y > 39.0:
+            on = False
+        late.append(94.0 if on else 0.0)
+        y += (late.pop(0) - y) / 620.0
+    assert (switched[-1] - switched[-6]) / 5 == pytest.approx(every_s, rel=0.01)
+
+
 def rules(key, **values):
     return {f.rule for f in QUESTIONS[key].ask(values).findings}
 
@@ -170,6 +188,7 @@ CASES = [
     ("swing", "swing.never", {"allowed_c": 3.0}, {"allowed_c": 6.0}),
     ("swing", "swing.wide", {"allowed_c": 6.5, "hysteresis_c": 3}, {"allowed_c": 6.5, "hysteresis_c": 0.4}),
     ("swing", "swing.chatter", {"noise_c": 1.0, "hysteresis_c": 2}, {"noise_c": 0.99, "hysteresis_c": 2}),
+    ("swing", "swing.both", {"every_s": 1500.0, "allowed_c": 10.0}, {"every_s": 300.0, "allowed_c": 10.0}),
     ("swing", "swing.life", {"relay": True}, {"relay": False}),
     ("early", "early.blind", {"setpoint_c": 23}, {"setpoint_c": 30}),
     ("early", "early.otherwise", {"seen_c": 6.5, "seen_rate": 6}, {"seen_c": 5, "seen_rate": 6}),

@@ -93,6 +93,18 @@ IDENTIFICATION = (
     "accepted",
     "accepted_at",
 )
+RELAY_TEST = (
+    "who",
+    "begun_at",
+    "driven",
+    "before",
+    "standing",
+    "said",
+    "is_off",
+    "swing",
+    "start_s",
+    "end_s",
+)
 
 
 def _row(item: models.Model, names: tuple[str, ...]) -> dict[str, Any]:
@@ -123,6 +135,9 @@ def describe(rig: Rig) -> dict[str, Any]:
     ]
     found["identifications"] = [
         {"run": number.get(i.run_id or 0), **_row(i, IDENTIFICATION)} for i in rig.identifications.order_by("pk")
+    ]
+    found["relay_tests"] = [
+        {"run": number.get(t.run_id or 0), **_row(t, RELAY_TEST)} for t in rig.relay_tests.order_by("pk")
     ]
     return found
 

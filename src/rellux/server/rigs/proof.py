@@ -10,6 +10,7 @@ from rellux.server.proving.views import proving_view
 from rellux.server.questions.domain import kept_answers
 from rellux.server.runs.views import run_view
 from rellux.server.setup.views import setup_view
+from rellux.server.tuning.driven_views import DrivenNow, newest_test
 from rellux.server.tuning.views import IdentifiedView, identified_view, tuning_view
 from rellux.server.wiring import domain
 from rellux.server.wiring.views import wiring_view
@@ -32,6 +33,8 @@ def read_once(rig: Rig) -> None:
     _of_shape(CalibrationView, calibration_view(rig), "calibrations")
     for i, row in enumerate(rig.identifications.order_by("pk")):
         _of_shape(IdentifiedView, identified_view(row), f"identifications[{i}]")
+    if (test := newest_test(rig, with_figures=True)) is not None:
+        _of_shape(DrivenNow, test, "relay_tests")
 
 
 def _of_shape(shape: type, view: object, where: str) -> None:

@@ -28,6 +28,7 @@ SAID = {
     "built": "ticks of what is built",
     "photos": "photographs",
     "identifications": "identified processes",
+    "relay_tests": "relay tests",
     "proofs": "proofs that guards act",
     "proved_steps": "steps of proving",
     "proved_stages": "names under stages of proving",

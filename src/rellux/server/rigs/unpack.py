@@ -36,6 +36,8 @@ from rellux.core.runs.series import Points, Series, check_times
 from rellux.core.setup.parameters import check_values
 from rellux.core.spine import Station
 from rellux.core.tuning.fit_verdict import FitVerdict
+from rellux.core.tuning.relay.driven import UNDER_WAY, TestStanding
+from rellux.core.tuning.relay.experiment import RelayTest, Swung
 from rellux.core.units import ABSOLUTE_ZERO_C
 from rellux.core.wiring.listing import formerly, from_plain
 from rellux.server.api.shapes import of_plain
@@ -49,13 +51,14 @@ from rellux.server.profiles.domain import check_programme, forms_from
 from rellux.server.profiles.stored import profile_from
 from rellux.server.profiles.views import kind_of
 from rellux.server.runs import store
+from rellux.server.runs.driven_relay import test_from
 from rellux.server.runs.models import Event, Run, Track
-from rellux.server.tuning.models import Identification
+from rellux.server.tuning.models import DrivenRelayTest, Identification
 from rellux.server.wiring.domain import store as store_wiring
 from rellux.server.wiring.models import Photo
 from rellux.server.wiring.photos import LARGEST_PHOTO, redrawn
 
-from .archive import FORMAT, IDENTIFICATION, KEPT, RIG, RUN, TRACK, VERSION
+from .archive import FORMAT, IDENTIFICATION, KEPT, RELAY_TEST, RIG, RUN, TRACK, VERSION
 from .domain import check_name, choice_of, purpose_of
 from .models import Rig
 from .proof import forget, read_once
@@ -80,9 +83,9 @@ _SINCE: dict[str, Any] = {
 }
 """What a rig is taken for by files of before it had these."""
 _LATER = ("kept", "built", "accepted", "photos", "equipment", "guard_plans", "proofs", "profiles", "controllers", "proved_steps",
-          "proved_stages", "calibration_plans")  # fmt: skip
+          "proved_stages", "calibration_plans", "relay_tests")  # fmt: skip
 """Tables that files of before they existed do not have."""
-_MOMENTS = ("at", "started_at", "created_at", "rewired_at", "accepted_at", "removed_at")
+_MOMENTS = ("at", "begun_at", "started_at", "created_at", "rewired_at", "accepted_at", "removed_at")
 _LISTS = ("pairs", "subjects", "materials", "channels", "observed", "began", "steps")
 _CSV = ("time_s", "setpoint_c", "reading_c", "output_percent", "switch")
 _UNREADABLE = (zipfile.BadZipFile, zlib.error, RuntimeError, NotImplementedError, EOFError, OSError, ValueError)
@@ -268,6 +271,14 @@ def _check_controller(row: dict[str, Any]) -> None:
         block_from(row["block"])
 
 
+def _check_relay_test(row: dict[str, Any]) -> None:
+    TestStanding(row["standing"])
+    of_plain(RelayTest, row["driven"]["test"], "driven.test")
+    test_from(row["driven"])
+    if row["swing"]:
+        of_plain(Swung, row["swing"], "swing")
+
+
 _RULES = {
     "kept": _check_kept,
     "calibrations": _check_calibration,
@@ -314,6 +325,13 @@ def _build(data: dict[str, Any], archive: zipfile.ZipFile, slug_for: Any) -> Rig
         if not (heats and found.lag_s > 0 and found.dead_time_s >= 0):
             raise refuse(f"identifications[{i}]", "is no process", "gain and lag above 0, dead time from 0")
         _checked(found, f"identifications[{i}]").save()
+    for i, row in enumerate(_section(data, "relay_tests")):
+        _follow(_check_relay_test, row, f"relay_tests[{i}]")
+        made = DrivenRelayTest(rig=rig, run=runs.get(row["run"]), generation=0, **_values(row, RELAY_TEST))
+        made.beat_at = made.begun_at
+        if made.standing in UNDER_WAY:  # nobody looks after it here
+            made.standing, made.said = TestStanding.BROKEN_OFF.value, "it was under way when this file was made"
+        _checked(made, f"relay_tests[{i}]").save()
     return rig
 
 

@@ -195,15 +195,16 @@ def _cannot(rig: Rig) -> list[str]:
 def _view(rig: Rig, setpoint_c: float | None) -> DrivenView:
     cannot, left_alone, link = _cannot(rig), "", Link.objects.filter(rig=rig).first()
     if setpoint_c is None or tested(rig):
-        return DrivenView(_now(rig), cannot, [], "")
+        return DrivenView(newest_test(rig), cannot, [], "")
     try:
         left_alone = if_left_alone(_driven(rig, link, setpoint_c)) if link and writable(link) else ""
     except Refused as refused:
         cannot = [*cannot, *(f"{p.reason[:1].upper()}{p.reason[1:]}".rstrip(".") + "." for p in refused.problems)]
-    return DrivenView(_now(rig, True), cannot, not_alone(rig), left_alone)
+    return DrivenView(newest_test(rig, True), cannot, not_alone(rig), left_alone)
 
 
-def _now(rig: Rig, with_figures: bool = False) -> DrivenNow | None:
+def newest_test(rig: Rig, with_figures: bool = False) -> DrivenNow | None:
+    """The relay test that is under way, or was made last."""
     row = rig.relay_tests.select_related("run").first()
     if row is None:
         return None

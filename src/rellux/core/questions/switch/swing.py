@@ -1,6 +1,6 @@
 """What will on/off control swing, and is that good enough?"""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 from ...errors import Refused, refuse
@@ -11,7 +11,7 @@ from ...heating.switches import relay_life
 from ...messages import difference, quantity, spoken_time
 from ...process.cycles import Cycle
 from ...process.models import FOPDT, SOPDT
-from ...process.on_off import SOURCE, Switching, course, hysteresis_for_swing, smallest, steady
+from ...process.on_off import SOURCE, Switching, course, hysteresis_for_period, hysteresis_for_swing, smallest, steady
 from ...units import Kind
 from ..answer import Answer, Axis, Curves, Known, Question, Topic, curve
 
@@ -51,6 +51,9 @@ class SwingInput:
         "It switches", {"one_sided": "off at the set-point, on below", "centred": "half above, half below"}, "one_sided"
     )
     allowed_c: float = number("May swing, peak to trough", Kind.DIFFERENCE, 0.01, 500, 10)
+    every_s: float = number(
+        "Shall switch on no oftener than every", Kind.TIME, 0, 100_000, 0, hint="0: as often as it comes"
+    )
     noise_c: float = number("The reading jumps by", Kind.DIFFERENCE, 0, 50, 0.1)
     sample_s: float = number("Looks every", Kind.TIME, 0, 600, 0.5)
     least_on_s: float = number("On for at least", Kind.TIME, 0, 36_000, 0)
@@ -92,13 +95,26 @@ def _swing(g: SwingInput) -> Answer:
         widest: float | None = hysteresis_for_swing(process, by, g.allowed_c)
     except Refused:
         widest = None
-    middle = (found.peak + found.trough) / 2.0 - rise
+    seldom = _seldom(g, least)
     return Answer(
         _headline(g, found, least),
-        tuple(_figures(g, found, least, widest, middle)),
-        tuple(_findings(g, found, least, widest)),
+        tuple(_figures(g, found, least, widest, seldom)),
+        tuple(_findings(g, found, least, widest, seldom)),
         _picture(g, found),
     )
+
+
+def _seldom(g: SwingInput, least: Cycle) -> float | None:
+    """The hysteresis with which it switches no oftener than asked, °C; ``None`` where nothing was asked. Raises ``Refused`` where none is
+    wide enough."""
+    if not g.every_s:
+        return None
+    if least.period_s >= g.every_s:
+        return 0.0
+    try:
+        return hysteresis_for_period(g.process, g.switching, g.every_s)
+    except Refused as refused:
+        raise refuse("every_s", refused.problems[0].reason, refused.problems[0].accepted) from None
 
 
 def _headline(g: SwingInput, found: Cycle, least: Cycle) -> str:
@@ -110,7 +126,8 @@ def _headline(g: SwingInput, found: Cycle, least: Cycle) -> str:
     return f"{swings}: too much, with less hysteresis it holds."
 
 
-def _figures(g: SwingInput, found: Cycle, least: Cycle, widest: float | None, middle: float) -> list[Figure]:
+def _figures(g: SwingInput, found: Cycle, least: Cycle, widest: float | None, seldom: float | None) -> list[Figure]:
+    middle = (found.peak + found.trough) / 2.0 - (g.setpoint_c - g.ambient_c)
     inputs = (
         Input("full-power rise", 100.0 * g.gain, Kind.DIFFERENCE, "ΔT₊", "given"),
         Input("lag", g.lag_s, Kind.TIME, "τ", "given"),
@@ -132,6 +149,10 @@ def _figures(g: SwingInput, found: Cycle, least: Cycle, widest: float | None, mi
     if widest is not None:
         why = "The widest with which it swings no more than it may: the fewest switchings."
         figures.insert(3, figure("hysteresis for what it may swing", widest, Kind.DIFFERENCE, why))
+    if seldom is not None:
+        why = f"The narrowest with which it switches on no oftener than every {spoken_time(g.every_s)}: it then swings "
+        why += f"{difference(_at(g, seldom).swing, '.2g')}."
+        figures.insert(4, figure("hysteresis for so seldom", seldom, Kind.DIFFERENCE, why))
     side = "lower" if middle > 0 else "higher"
     why = f"Its middle is not the set-point: a set-point {side} by so much centres the swing."
     figures.append(figure("middle off the set-point", middle, Kind.DIFFERENCE, why))
@@ -140,8 +161,23 @@ def _figures(g: SwingInput, found: Cycle, least: Cycle, widest: float | None, mi
     return figures
 
 
-def _findings(g: SwingInput, found: Cycle, least: Cycle, widest: float | None) -> list[Finding]:
+def _at(g: SwingInput, hysteresis_c: float) -> Cycle:
+    return steady(g.process, replace(g.switching, hysteresis_c=hysteresis_c))
+
+
+def _findings(g: SwingInput, found: Cycle, least: Cycle, widest: float | None, seldom: float | None) -> list[Finding]:
     findings = []
+    if seldom is not None and _at(g, seldom).swing > g.allowed_c:
+        findings.append(
+            Finding(
+                "swing.both",
+                Severity.FAULT,
+                title="No hysteresis does both",
+                reason=f"Switching no oftener than every {spoken_time(g.every_s)} takes {difference(seldom, '.2g')} of it: then it swings "
+                f"{difference(_at(g, seldom).swing, '.2g')}, and may {difference(g.allowed_c, '.3g')}.",
+                fix="Less power, a solid state relay that may switch often, or a time-proportioned PID output.",
+            )
+        )
     if least.swing > g.allowed_c:
         findings.append(
             Finding(
