@@ -447,7 +447,7 @@ def test_two_records_are_learnt_from_together_and_what_they_do_not_share_is_said
     page.press("Learn from another stretch too")
     page.see("And from")
     page.press("Find the process", 60)
-    page.see("The stretches do not agree", 90)
+    page.see("The stretches do not agree", 240)
     page.press("See the fit")
     page.see("Steps, low")
     page.see("Steps, hot")

@@ -28,7 +28,7 @@ def boiler(api):
 
 
 def test_its_fan_is_wired_its_fire_is_guarded_and_nothing_speaks_of_an_element(api, boiler):
-    told = {p: api.ok("GET", f"rigs/{boiler}{p}") for p in ("", "/parts", "/wiring", "/setup", "/guarding")}
+    told = {p: api.ok("GET", f"rigs/{boiler}{p}") for p in ("", "/parts", "/wiring", "/setup", "/guarding", "/proving")}
     assert {p["kind"] for p in told["/wiring"]["parts"]} >= {"fire_fan"}
     assert [f["rule"] for f in told["/wiring"]["findings"]] == ["circuit.restarts"]
     assert [p["title"] for p in told["/parts"]["pieces"]].count("Fan") == 1

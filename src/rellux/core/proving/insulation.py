@@ -67,7 +67,7 @@ def insulation_steps(facts: ProvingFacts) -> Iterator[ProvingStep]:
     tender = [p.name for p in facts.wiring.parts if p.type.family in TENDER]
     bridged = [p.name for p in facts.wiring.parts if p.type.family in BRIDGED]
     has_element = facts.purpose.heats and facts.purpose.fire is None
-    damp = has_element and cite.purpose("heater_power_w") >= LARGE_W
+    damp = cite.purpose("heater_power_w") >= LARGE_W and has_element
     figure = Figure(
         "insulation",
         least,

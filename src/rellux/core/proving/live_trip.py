@@ -119,11 +119,13 @@ def _goes_on(cite: Citing, course: FromRest, nearest: float, at_trip: float, las
     heats = course.sign > 0
     extreme = "hottest" if heats else "coldest"
     low, high = sorted((nearest, last))
+    source = "fire" if cite.facts.purpose.fire else "element"
+    still = f"heat that is still in the {source}" if heats else "cold that is still in the cooler"
     figure = Figure(
         "peak after the trip" if heats else "coldest after the trip",
         last,
         Kind.TEMPERATURE,
-        reason=f"The {'heat that is still in the element' if heats else 'cold that is still in the cooler'} arrives: {course.rigs.says}.",
+        reason=f"The {still} arrives: {course.rigs.says}.",
         inputs=(Input(f"{extreme} reading at the trip", at_trip, Kind.TEMPERATURE, "T", "computed"),),
     )
     return ProvingStep(

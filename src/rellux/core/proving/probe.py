@@ -64,7 +64,7 @@ def probe_steps(facts: ProvingFacts, part: Part) -> Iterator[ProvingStep]:
                 0.0,
                 Kind.RESISTANCE,
                 symbol="R",
-                reason="Two leads of one end: hardly anything. As much as the element means that they are mixed up.",
+                reason="Two leads of one end: hardly anything. As much as both ends have between them means that they are mixed up.",
             )
             yield ProvingStep(
                 f"leads {part.name}",
