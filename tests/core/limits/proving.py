@@ -21,6 +21,7 @@ _STATED: dict[str, object] = {
     "proving.first_heat.RCD_S": 0.3,
     "proving.first_heat.SEEN_C": 3.0,
     "proving.first_heat.SEEN_SHARE": 0.5,
+    "proving.facts.LEAST_WAY_C": 2.0,
     "proving.first_heat.SETTLED_MIN": 10.0,
     "proving.heat_up.FULL_SHARE": 0.7,
     "heating.switches.JUNCTION_TO_CASE": 0.5,

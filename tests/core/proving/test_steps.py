@@ -4,8 +4,9 @@ from dataclasses import replace
 
 import pytest
 
+from rellux.core.errors import Refused
 from rellux.core.messages import spoken
-from rellux.core.proving.facts import ProvingFacts
+from rellux.core.proving.facts import ProvingFacts, check_room
 from rellux.core.proving.isolating import isolator
 from rellux.core.proving.judging import accepted
 from rellux.core.proving.meters import METER_HELP
@@ -189,6 +190,18 @@ def test_a_cooler_is_asked_to_fall_and_a_fire_begins_at_its_glow():
     assert "Lit and glowing" in steps_of(burning())["heat-up"].does
     assert "Lit" not in steps_of(facts("kiln"))["heat-up"].does
     assert "Set-point above" in steps_of(facts("cabinet relay"))["drive K1 on"].does
+
+
+@pytest.mark.parametrize(
+    ("known", "far", "near"), [(facts("cabinet relay"), 57.9, 58.1), (cooled(), 6.1, 5.9), (cooled(), 21.0, 3.0)]
+)
+def test_a_room_out_of_which_there_is_nothing_to_do_is_asked_back(known, far, near):
+    """A cold box in a winter's workshop: its steps would ask to see it fall."""
+    check_room(far, known.purpose)
+    with pytest.raises(Refused) as refused:
+        check_room(near, known.purpose)
+    assert refused.value.problems[0].field == "room_c"
+    check_room(near, replace(known.purpose, effect=Effect.WATCHES))
 
 
 def test_the_reading_follows_the_room_and_what_the_offset_adds():

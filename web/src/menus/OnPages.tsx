@@ -1,8 +1,9 @@
-import { useMutation, useQuery } from '@tanstack/react-query'
+import { useMutation } from '@tanstack/react-query'
 import { useState } from 'react'
 import { api, need, type Rig } from '../api/client'
 import { Said } from '../shared/Said'
 import { Refused } from '../shared/states'
+import { useKeyed } from './data'
 
 type Values = Record<string, number | string | null>
 
@@ -16,23 +17,18 @@ interface Props {
 export function OnPages({ rig, values, onChange }: Props) {
   const known = Object.fromEntries(Object.entries(values).filter(([, v]) => v !== null)) as Record<string, number | string>
   const params = { path: { slug: rig.slug } }
-  const keyed = useQuery({
-    queryKey: ['of', rig.slug, 'keyed', rig.revision, known],
-    queryFn: () => need(api.POST('/api/v1/rigs/{slug}/controller/keyed', { params, body: { values: known } })),
-    placeholderData: (before) => before,
-    retry: false,
-  })
+  const data = useKeyed(rig, known)
   const type = useMutation({
     mutationFn: (at: { page: string; shows: string }) =>
       need(api.POST('/api/v1/rigs/{slug}/controller/typed', { params, body: { ...at, values: known } })),
     onSuccess: ({ values: changed }) => onChange(changed as Values),
   })
-  const pages = keyed.data?.keyed.pages ?? []
-  if (!pages.length) return null
+  if (!data?.keyed.pages.length) return null
+  const { pages, lost } = data.keyed
   return (
     <details className="onpages">
       <summary>
-        As <Said>{keyed.data!.controller}</Said> shows it: {pages.length} pages
+        As <Said>{data.controller}</Said> shows it: {pages.length} pages
       </summary>
       <div className="row">
         {pages.map((page) => (
@@ -40,7 +36,7 @@ export function OnPages({ rig, values, onChange }: Props) {
         ))}
       </div>
       <Refused error={type.error} />
-      {keyed.data!.keyed.lost.map((words) => (
+      {lost.map((words) => (
         <p key={words} className="small wrong">
           <Said>{words}</Said>
         </p>

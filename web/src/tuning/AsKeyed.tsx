@@ -1,16 +1,11 @@
-import { useQuery } from '@tanstack/react-query'
 import { Link } from 'react-router'
-import { api, need, type Rig } from '../api/client'
+import { type Rig } from '../api/client'
+import { useKeyed } from '../menus/data'
 import { Said } from '../shared/Said'
 
 /** The numbers as they are keyed into this rig's controller: its own codes, its own way of counting, its last digit. */
 export function AsKeyed({ rig, values }: { rig: Rig; values: Record<string, unknown> }) {
-  const { data } = useQuery({
-    queryKey: ['of', rig.slug, 'keyed', rig.revision, values],
-    queryFn: () => need(api.POST('/api/v1/rigs/{slug}/controller/keyed', { params: { path: { slug: rig.slug } }, body: { values } })),
-    placeholderData: (before) => before,
-    retry: false,
-  })
+  const data = useKeyed(rig, values)
   if (!data) return null
   if (!data.controller)
     return (

@@ -9,6 +9,7 @@ from ..errors import refuse
 from ..explain import Figure
 from ..guarding.family import HeatedRig
 from ..guarding.ladder import Situation
+from ..messages import temperature
 from ..purpose.purpose import COLDEST_ROOM_C, HOTTEST_ROOM_C, Purpose
 from ..setup.dictionary.parameter import Value
 from ..setup.parameters import Sheet
@@ -49,10 +50,23 @@ class ProvingFacts:
     box: Figure | None = None
 
 
-def check_room(celsius: float) -> None:
-    """Raise ``Refused`` for a temperature that no room has."""
+LEAST_WAY_C = 2.0
+"""A rig that has no further to go from the room to its work cannot be proved by going there, °C (our choice); where its purpose has a
+room nearer still, that one is taken."""
+
+
+def check_room(celsius: float, purpose: Purpose) -> None:
+    """Raise ``Refused`` for a temperature that no room has, and for one out of which this rig has nothing to do."""
     if not COLDEST_ROOM_C <= celsius <= HOTTEST_ROOM_C:
         raise refuse("room_c", "no room is that cold or hot", f"{{{COLDEST_ROOM_C:g}…{HOTTEST_ROOM_C:g} °C}}")
+    sign = 1.0 if purpose.heats else -1.0
+    least = min(LEAST_WAY_C, abs(purpose.working_c - purpose.ambient_c))
+    if purpose.acts and sign * (purpose.working_c - celsius) < least:
+        raise refuse(
+            "room_c",
+            f"it works at {temperature(purpose.working_c)}: out of such a room there is nothing to be seen of it",
+            f"{'below' if purpose.heats else 'above'} {temperature(purpose.working_c - sign * least)}",
+        )
 
 
 class Citing:

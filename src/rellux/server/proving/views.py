@@ -185,12 +185,14 @@ def wired_rig(slug: str) -> Rig:
 
 
 def room_from(given: str | float | None, rig: Rig) -> float:
-    """The room's temperature as it was said, else the purpose’s. Raises ``Refused`` for one that no room has."""
+    """The room's temperature as it was said, else the purpose’s. Raises ``Refused`` for one that no room has, and where there is
+    nothing to do out of it."""
     try:
-        room = purpose_of(rig).ambient_c if given in (None, "") else float(given)
+        purpose = purpose_of(rig)
+        room = purpose.ambient_c if given in (None, "") else float(given)
     except ValueError:
         raise refuse("room_c", "is no number", "the room’s temperature") from None
-    check_room(room)
+    check_room(room, purpose)
     return room
 
 
