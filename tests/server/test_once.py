@@ -6,7 +6,7 @@ from threading import Event
 
 import pytest
 
-from rellux.server.once import remembered
+from rellux.server.answers.once import remembered
 
 
 def test_many_who_ask_at_once_get_one_answer():

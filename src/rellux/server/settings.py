@@ -46,6 +46,7 @@ INSTALLED_APPS = [
     "django.contrib.contenttypes",
     *(("rest_framework", "drf_spectacular") if ANSWERS else ()),
     "rellux.server.accounts",
+    "rellux.server.answers",
     "rellux.server.rigs",
     "rellux.server.wiring",
     "rellux.server.setup",

@@ -8,7 +8,7 @@ sheet, at its hot side T_h: ``S = V_max / T_h``, ``R = V_max (T_h − ΔT_max) /
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.optimize import minimize_scalar
+import scipy
 
 from ..errors import Problem, refuse_all
 from ..units import ABSOLUTE_ZERO_C
@@ -69,7 +69,7 @@ def works(module: Module, amps: float, cold_c: float, ambient_c: float, sink_kw:
 
 def best_current(module: Module, cold_c: float, ambient_c: float, sink_kw: float) -> float:
     """The current in A that pumps most at this cold side; more of it *warms*. Never above the sheet's most."""
-    found = minimize_scalar(
+    found = scipy.optimize.minimize_scalar(
         lambda amps: -_pumped(module, float(amps), cold_c, ambient_c, sink_kw),
         bounds=(0.0, module.most_a),
         method="bounded",

@@ -3,7 +3,7 @@
 from collections.abc import Callable
 
 import numpy as np
-from scipy.optimize import brentq
+import scipy
 
 from ..process.networks import Array, ThermalNetwork
 from .family import Family, shares_of
@@ -43,7 +43,7 @@ def _hottest_when(network: ThermalNetwork, ambient_c: float, from_c: float, read
     def above(t: float) -> float:
         return float(fall(t)[network.sensor_node]) - (reading_c - ambient_c)
 
-    when = 0.0 if above(0.0) <= 0.0 else longest if above(longest) >= 0.0 else float(brentq(above, 0.0, longest))
+    when = 0.0 if above(0.0) <= 0.0 else longest if above(longest) >= 0.0 else float(scipy.optimize.brentq(above, 0.0, longest))
     return ambient_c + float(fall(when).max())
 
 
@@ -82,7 +82,7 @@ def _cooling_s(network: ThermalNetwork, ambient_c: float, from_c: float, to_c: f
     def above(t: float) -> float:
         return float(fall(t).max()) - (to_c - ambient_c)
 
-    return 0.0 if above(0.0) <= 0.0 else float(brentq(above, 0.0, _longest_s(network)))
+    return 0.0 if above(0.0) <= 0.0 else float(scipy.optimize.brentq(above, 0.0, _longest_s(network)))
 
 
 def _longest_s(network: ThermalNetwork) -> float:

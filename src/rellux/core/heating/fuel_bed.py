@@ -6,7 +6,7 @@ After off its release decays, ``Q(t) = Q_i + (Q_0 − Q_i) e^(−t/τ_b)`` (Q_i:
 
 from math import exp, inf, log
 
-from scipy.optimize import brentq
+import scipy
 
 from ..errors import refuse
 
@@ -93,7 +93,7 @@ def latest_off(
         )
     if peak_after(most_c, *bed) <= most_c:
         return most_c  # it loses more there than it is given: it falls at once
-    return float(brentq(lambda start: peak_after(start, *bed) - most_c, ambient_c, most_c))
+    return float(scipy.optimize.brentq(lambda start: peak_after(start, *bed) - most_c, ambient_c, most_c))
 
 
 def boiling_c(height_m: float) -> float:

@@ -9,8 +9,7 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.sparse import csr_matrix
-from scipy.sparse.csgraph import dijkstra
+import scipy
 
 from .description import Description, Gesture, Press, Values
 from .entry import cost
@@ -41,13 +40,13 @@ class Routes:
 
     description: Description
     values: Values
-    costs: csr_matrix
+    costs: "scipy.sparse.csr_matrix"
     gestures: dict[tuple[int, int], Gesture]
 
     def to(self, here: int, page: int) -> list[Step] | None:
         """The fewest keys from one page to another; ``None`` where none lead there."""
         before: NDArray[np.int32]
-        _, before = dijkstra(self.costs, indices=here, return_predecessors=True)
+        _, before = scipy.sparse.csgraph.dijkstra(self.costs, indices=here, return_predecessors=True)
         steps, at = list[Step](), page
         while at != here:
             if before[at] < 0:
@@ -77,7 +76,7 @@ def routes(description: Description, values: Values) -> Routes:
                 best[way] = gesture
     count = len(description.pages)
     ends = np.array(list(best), np.int32).reshape(-1, 2)
-    costs = csr_matrix(([cost(g) for g in best.values()], (ends[:, 0], ends[:, 1])), (count, count))
+    costs = scipy.sparse.csr_matrix(([cost(g) for g in best.values()], (ends[:, 0], ends[:, 1])), (count, count))
     found = Routes(description, values, costs, best)
     _kept.insert(0, found)
     del _kept[KEPT:]

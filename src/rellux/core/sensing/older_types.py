@@ -8,7 +8,7 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.interpolate import PchipInterpolator
+import scipy
 
 Array = NDArray[np.float64]
 
@@ -28,7 +28,7 @@ class OlderType:
 
     def emf(self, celsius: Array) -> Array:
         """EMF in mV; NaN outside the range."""
-        return np.asarray(PchipInterpolator(self.at_c, self.mv, extrapolate=False)(celsius))
+        return np.asarray(scipy.interpolate.PchipInterpolator(self.at_c, self.mv, extrapolate=False)(celsius))
 
     @property
     def boiling_mv(self) -> float:

@@ -4,7 +4,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.optimize import minimize_scalar
+import scipy
 
 from ..errors import Problem, refuse_all
 from ..messages import difference, span, temperature
@@ -94,7 +94,7 @@ def _best(sensor: str, key: str, name: str, tried: Array, shown: Array, true: Ar
 
     start = min(tried, key=off)
     step = tried[1] - tried[0]
-    found = minimize_scalar(off, bounds=(max(tried[0], start - step), min(tried[-1], start + step)), method="bounded")
+    found = scipy.optimize.minimize_scalar(off, bounds=(max(tried[0], start - step), min(tried[-1], start + step)), method="bounded")
     return round(float(found.x if found.fun < off(start) else start), 1)
 
 

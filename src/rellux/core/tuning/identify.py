@@ -177,7 +177,7 @@ def _found(record: Records) -> Found:
             costs = _marginal(record, *tried) + COSTS[form] * free
         if costs < least and _stands(record, *tried):
             least, (best_noise, best) = costs, tried
-    limit = float(scipy.stats.t.ppf(SURE, max(record.rows * best_noise.worth - LEAST_FREE, LEAST_FREE))) ** 2
+    limit = float(scipy.special.stdtrit(max(record.rows * best_noise.worth - LEAST_FREE, LEAST_FREE), SURE)) ** 2
     limit *= WIDENED_ROUNDED if best_noise.quantum else WIDENED
     return Found(record, best_noise, best, region(record, best_noise, best), limit)
 
@@ -224,7 +224,7 @@ def _apart(found: Found) -> tuple[float, float] | None:
         )  # rows further apart shift the dead time
     gains, weights = np.array([f.gain for f in each]), np.array([1.0 / f.variance for f in each])
     mean = float(np.sum(weights * gains) / np.sum(weights))
-    chance = float(scipy.stats.chi2.sf(float(np.sum(weights * (gains - mean) ** 2)), len(each) - 1))
+    chance = float(scipy.special.chdtrc(len(each) - 1, float(np.sum(weights * (gains - mean) ** 2))))
     matters = float(np.ptp(gains)) > MATTERS * abs(mean)
     return (float(gains.min()), float(gains.max())) if matters and chance < DISAGREE else None
 

@@ -158,7 +158,7 @@ def _credit(
     half = None
     if freedom:
         half = (
-            float(scipy.stats.t.ppf(1.0 - (1.0 - LEVEL) / (2.0 * len(_JUDGED)), freedom))
+            float(scipy.special.stdtrit(freedom, 1.0 - (1.0 - LEVEL) / (2.0 * len(_JUDGED))))
             * s
             * sqrt(1.0 / len(first) + 1.0 / len(second))
         )

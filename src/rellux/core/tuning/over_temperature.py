@@ -53,7 +53,7 @@ def over_temperature(found: list[At]) -> OverTemperature | None:
     weight = sd**-2.0
     mean = float(np.sum(weight * k) / np.sum(weight))
     chi2 = float(np.sum(weight * (k - mean) ** 2))
-    differs = float(scipy.stats.chi2.sf(chi2, len(points) - 1)) < CHANCE
+    differs = float(scipy.special.chdtrc(len(points) - 1, chi2)) < CHANCE
     slope, level = np.polyfit(t, k, 1, w=1.0 / sd)
     ends = float(t[0]), float(t[-1])
     line = float(level + slope * ends[0]), float(level + slope * ends[1])

@@ -6,7 +6,6 @@ from logging import getLogger
 
 from django.http import HttpResponse
 from django.utils import timezone
-from icalendar import Calendar, Event
 
 log = getLogger("rellux.calendar")
 
@@ -16,6 +15,8 @@ Dated = tuple[str, str, date]
 
 def feed(name: str, of: Iterable[Callable[[], list[Dated]]]) -> HttpResponse:
     """One whole-day event for each date. What cannot be read is left out and logged: it must not hide the others."""
+    from icalendar import Calendar, Event  # for this only: not while the server starts
+
     calendar = Calendar()
     calendar.add("prodid", f"-//Rellux//{name}//EN")
     calendar.add("version", "2.0")

@@ -17,7 +17,7 @@ from rellux.core.runs.wear import hours_above
 from rellux.server.equipment.domain import runs_with
 from rellux.server.equipment.models import Stay
 from rellux.server.equipment.places import place_of
-from rellux.server.once import remembered
+from rellux.server.answers.once import remembered
 from rellux.server.rigs.domain import purpose_of
 from rellux.server.rigs.models import Rig
 from rellux.server.runs import store

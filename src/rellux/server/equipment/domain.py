@@ -14,7 +14,7 @@ from rellux.core.runs.wear import times_on
 from rellux.server.api.shapes import as_json, of_plain
 from rellux.server.calibration.models import Calibration
 from rellux.server.guarding.models import Proof
-from rellux.server.once import remembered
+from rellux.server.answers.once import remembered
 from rellux.server.rigs.domain import choice_of
 from rellux.server.rigs.models import Rig
 from rellux.server.runs import store

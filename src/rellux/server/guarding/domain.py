@@ -19,6 +19,7 @@ from rellux.core.guarding.wired import wired_findings, wired_in
 from rellux.core.setup.parameters import Sheet, settings_from
 from rellux.core.tuning.fit_verdict import FitVerdict
 from rellux.core.wiring.circuit.verdicts import Outcome
+from rellux.server.answers.once import remembered
 from rellux.server.api.shapes import as_json
 from rellux.server.equipment.places import fitted_since
 from rellux.server.rigs.domain import kind_of, purpose_of
@@ -83,7 +84,17 @@ def _identified(row: Identification | None) -> Identified | None:
 
 
 def proposed(rig: Rig) -> ProposedPlan:
-    return propose(situation_of(rig, Plan()))
+    return _proposed(situation_of(rig, Plan()))
+
+
+@remembered(64, lasts=True)
+def _proposed(situation: Situation) -> ProposedPlan:
+    return propose(situation)
+
+
+@remembered(64, lasts=True)
+def findings_of_situation(situation: Situation) -> list[Finding]:
+    return findings_in(situation)
 
 
 def findings_of_plan(rig: Rig) -> list[Finding]:
@@ -96,7 +107,7 @@ def findings_of_plan(rig: Rig) -> list[Finding]:
     lived_with = {(a.rule, tuple(a.subjects)) for a in rig.accepted.all()}
     wired = [f for f in wired if (f.rule, f.subjects) not in lived_with]
     due = proof_findings(plan, proved_of(rig, plan), since_of(rig), timezone.now())
-    return worst_first([*findings_in(situation), *wired, *due])
+    return worst_first([*findings_of_situation(situation), *wired, *due])
 
 
 def acting_of(rig: Rig) -> Acting:

@@ -15,7 +15,7 @@ from rellux.core.control.alarms.table import TableRow, truth_table
 from rellux.core.errors import refuse
 from rellux.core.explain import Figure
 from rellux.core.findings import Finding
-from rellux.core.guarding.by_effect import Offered, alarm_kinds, findings_in, offered
+from rellux.core.guarding.by_effect import Offered, alarm_kinds, offered
 from rellux.core.guarding.cooled import Cooled, cool_stuck, cooled
 from rellux.core.guarding.fuses import MOUNTING, FuseChoice, choose_fuse
 from rellux.core.guarding.ladder import Gap, Ladder, Situation, Step, ladder
@@ -33,7 +33,7 @@ from rellux.server.api.shapes import as_json, read, reply
 from rellux.server.rigs.change import changing, difference, note
 from rellux.server.rigs.models import Rig
 
-from .domain import findings_of_plan, outcomes_of, proposed, situation_of, told
+from .domain import findings_of_plan, findings_of_situation, outcomes_of, proposed, situation_of, told
 from .stored import plan_of, save_plan
 
 
@@ -221,7 +221,7 @@ def _view(
         longest_s,
         usual_s,
         _stuck(answer) if answer else None,
-        findings_in(situation),
+        findings_of_situation(situation),
     )
 
 

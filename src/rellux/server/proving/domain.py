@@ -29,7 +29,7 @@ from rellux.core.wiring.circuit.solve import CircuitSolver
 from rellux.server.equipment.places import fitted_since
 from rellux.server.guarding.domain import proved_of, situation_of, standing_of
 from rellux.server.guarding.stored import plan_of
-from rellux.server.once import remembered
+from rellux.server.answers.once import remembered
 from rellux.server.questions.domain import kept_answers
 from rellux.server.rigs.chain import parts_findings
 from rellux.server.rigs.domain import purpose_of
@@ -83,7 +83,7 @@ def stages_of(rig: Rig, room_c: float | None = None) -> tuple[ProvingStage, ...]
     return _stages(rig.pk, rig.created_at, rig.revision, identified, room)
 
 
-@remembered(32)
+@remembered(32, lasts=True)
 def _stages(
     key: int, created_at: datetime, revision: int, identified: int | None, room_c: float
 ) -> tuple[ProvingStage, ...]:

@@ -10,7 +10,7 @@ from rellux.core.questions.answer import Answer, Known, Question
 from rellux.core.questions.registry import QUESTIONS, STARTED
 from rellux.core.wiring.choice import suggested
 from rellux.core.wiring.model import Circuit
-from rellux.server.once import remembered
+from rellux.server.answers.once import remembered
 from rellux.server.rigs.domain import choice_of, kind_of, purpose_of
 from rellux.server.rigs.models import Rig
 from rellux.server.tuning.domain import model_of
@@ -42,7 +42,7 @@ def start_of(question: Question, known: Known | None) -> dict[str, Any]:
         return plain(question.start(without))
 
 
-@remembered(256)
+@remembered(256, lasts=True)
 def _answer(key: str, values: str) -> Answer:
     return QUESTIONS[key].ask(json.loads(values))
 

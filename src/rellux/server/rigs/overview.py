@@ -23,7 +23,7 @@ from rellux.server.equipment.models import Stay
 from rellux.server.guarding.domain import findings_of_plan
 from rellux.server.guarding.models import GuardPlan
 from rellux.server.links.live import NO_LINK, Live, live
-from rellux.server.once import remembered
+from rellux.server.answers.once import remembered
 from rellux.server.profiles.models import ProfileVersion
 from rellux.server.proving.domain import ProvingTold, proving_told
 from rellux.server.runs.models import Run
@@ -156,7 +156,7 @@ def findings_of(rig: Rig) -> dict[Station, tuple[Finding, ...]]:
     return facts_of(rig).findings
 
 
-@remembered(1024)
+@remembered(1024, lasts=True)
 def _findings(
     key: int, created_at: datetime, revision: int, identified: int | None, mapped: str | None, day: date, has_run: bool
 ) -> dict[Station, tuple[Finding, ...]]:
@@ -173,12 +173,12 @@ def _findings(
     }
 
 
-@remembered(1024)
+@remembered(1024, lasts=True)
 def _proving(key: int, created_at: datetime, revision: int, day: date, has_run: bool) -> ProvingTold:
     return proving_told(Rig.objects.get(pk=key), has_run)
 
 
-@remembered(1024)
+@remembered(1024, lasts=True)
 def _compared(
     key: int, created_at: datetime, revision: int, day: date, ran: Ran, corrected: Corrected
 ) -> ComparedAgain:

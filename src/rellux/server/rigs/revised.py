@@ -1,8 +1,6 @@
 """Computed reads that a browser keeps: their tag is the rig's revision and the code's version."""
 
-import hashlib
 from collections.abc import Callable
-from functools import cache
 from typing import Any
 
 from django.http import HttpRequest
@@ -10,17 +8,9 @@ from django.utils.decorators import method_decorator
 from django.views.decorators.cache import cache_control
 from django.views.decorators.http import condition
 
-from rellux.places import PACKAGE
+from rellux.server.answers.version import code_version
 
 from .models import Rig
-
-
-@cache
-def code_version() -> str:
-    """Changes with any source file of Rellux: an answer of the version before is not taken for this one's."""
-    files = ((p.relative_to(PACKAGE).as_posix(), p.stat()) for p in sorted(PACKAGE.rglob("*.py")))
-    told = "".join(f"{name} {s.st_size} {s.st_mtime_ns}\n" for name, s in files)
-    return hashlib.sha256(told.encode()).hexdigest()[:16]
 
 
 def _tag(request: HttpRequest, slug: str, **more: Any) -> str | None:

@@ -13,15 +13,17 @@ from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 from datetime import date, datetime, time, timedelta
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
-import openpyxl
 import pyarrow as pa
 import pyarrow.csv
 import pyarrow.parquet
 
 from rellux.core.errors import Refused, refuse
 from rellux.core.messages import quantity
+
+if TYPE_CHECKING:
+    import openpyxl
 
 log = logging.getLogger("rellux.uploads")
 
@@ -78,6 +80,8 @@ def _refuse_packed(given: Path, wanted: Path, sheet: str) -> Written:
 
 
 def _spreadsheet(given: Path, wanted: Path, sheet: str) -> Written:
+    import openpyxl  # for this only: not while the server starts
+
     try:
         with zipfile.ZipFile(given) as packed:
             names = {i.filename for i in packed.infolist()}
@@ -96,7 +100,7 @@ def _spreadsheet(given: Path, wanted: Path, sheet: str) -> Written:
         raise refuse("file", "is a spreadsheet that cannot be read", "a file saved anew, or as CSV") from error
 
 
-def _one_sheet(book: openpyxl.Workbook, wanted: Path, sheet: str) -> Written:
+def _one_sheet(book: "openpyxl.Workbook", wanted: Path, sheet: str) -> Written:
     """The sheet of this name, or the largest by what the sheets say of their size."""
     if not book.worksheets:
         raise refuse("file", "there is no sheet with cells in it", "a sheet with a table")

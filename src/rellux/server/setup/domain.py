@@ -27,7 +27,7 @@ from rellux.server.guarding.stored import plan_of
 from rellux.server.links.maps import map_of
 from rellux.server.links.models import Link
 from rellux.server.menus.stored import description_from, paged
-from rellux.server.once import remembered
+from rellux.server.answers.once import remembered
 from rellux.server.profiles.models import ProfileVersion
 from rellux.server.profiles.stored import profile_from
 from rellux.server.rigs.domain import kind_of, purpose_of

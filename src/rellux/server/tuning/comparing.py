@@ -19,7 +19,7 @@ from rellux.core.tuning.situation import Situation
 from rellux.core.tuning.trials import Trial
 from rellux.core.wiring.choice import CONTACTS, Actuator
 from rellux.server.equipment.places import place_of
-from rellux.server.once import remembered
+from rellux.server.answers.once import remembered
 from rellux.server.rigs.domain import kind_of, purpose_of
 from rellux.server.rigs.models import Rig
 from rellux.server.setup.domain import current_values, working_values
@@ -94,7 +94,7 @@ def _now(rig: Rig) -> ControllerSettings | None:
     return replace(settings, setpoint_c=rig.working_c) if settings.mode in (Mode.PID, Mode.ON_OFF) else None
 
 
-@remembered(6)
+@remembered(6, lasts=True)
 def _compared(situation: Situation) -> Comparison:
     """The same situation gives the same answer: opening the station twice simulates once."""
     return compare(situation)

@@ -19,7 +19,7 @@ from rellux.core.spine import Station
 from rellux.core.tuning.ledger import Changed, LedgerLine, RanAs, ledger
 from rellux.server.api.endpoint import endpoint
 from rellux.server.api.shapes import read, reply
-from rellux.server.once import remembered
+from rellux.server.answers.once import remembered
 from rellux.server.rigs.change import changing, note
 from rellux.server.rigs.models import Entry, Rig
 from rellux.server.runs import store

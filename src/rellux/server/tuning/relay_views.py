@@ -22,7 +22,7 @@ from rellux.server.api.endpoint import endpoint
 from rellux.server.api.shapes import read, reply
 from rellux.server.guarding.domain import situation_of as guarded
 from rellux.server.guarding.stored import plan_of
-from rellux.server.once import remembered
+from rellux.server.answers.once import remembered
 from rellux.server.rigs.domain import purpose_of
 from rellux.server.rigs.models import Rig
 from rellux.server.runs import store
@@ -108,7 +108,7 @@ def before_of(rig: Rig, kind: RelayKind, setpoint_c: float | None) -> Foretold:
     return found
 
 
-@remembered(32)
+@remembered(32, lasts=True)
 def _before(
     key: int, created_at: datetime, revision: int, identified: int, kind: RelayKind, setpoint_c: float | None
 ) -> Foretold:

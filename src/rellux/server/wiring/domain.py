@@ -18,7 +18,7 @@ from rellux.core.wiring.rules import Context, check, context_for
 from rellux.core.wiring.staleness import for_purpose, stale, voided
 from rellux.core.wiring.usual_circuits import starting_point
 from rellux.server.guarding.stored import plan_of
-from rellux.server.once import remembered
+from rellux.server.answers.once import remembered
 from rellux.server.questions.domain import known_of
 from rellux.server.rigs.domain import choice_of, purpose_of
 from rellux.server.rigs.models import Rig
@@ -54,7 +54,7 @@ def positions_of(rig: Rig) -> list[Position]:
     return _positions(rig.pk, rig.created_at, rig.revision)
 
 
-@remembered(32)
+@remembered(32, lasts=True)
 def _positions(key: int, created_at: datetime, revision: int) -> list[Position]:
     rig = Rig.objects.get(pk=key)
     return table(CircuitSolver(connection_list(rig), purpose_of(rig).control_voltage_v))
@@ -65,7 +65,7 @@ def drawings_of(rig: Rig) -> tuple[CircuitDrawing, ...]:
     return _drawings(rig.pk, rig.created_at, rig.revision)
 
 
-@remembered(32)
+@remembered(32, lasts=True)
 def _drawings(key: int, created_at: datetime, revision: int) -> tuple[CircuitDrawing, ...]:
     return drawings(connection_list(Rig.objects.get(pk=key)))
 
@@ -76,7 +76,7 @@ def faults_of(rig: Rig) -> Analysis:
     return _faults(rig.pk, rig.created_at, rig.revision)
 
 
-@remembered(32)
+@remembered(32, lasts=True)
 def _faults(key: int, created_at: datetime, revision: int) -> Analysis:
     rig = Rig.objects.get(pk=key)
     return analyse(CircuitSolver(connection_list(rig), purpose_of(rig).control_voltage_v), reaches(known_of(rig)))
@@ -94,7 +94,7 @@ def every_finding(rig: Rig) -> tuple[Finding, ...]:
     return _every_finding(rig.pk, rig.created_at, rig.revision, identified)
 
 
-@remembered(64)
+@remembered(64, lasts=True)
 def _every_finding(key: int, created_at: datetime, revision: int, identified: int | None) -> tuple[Finding, ...]:
     rig = Rig.objects.get(pk=key)
     if not rig.parts.exists():

@@ -4,7 +4,7 @@ from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
-from scipy.optimize import brentq
+import scipy
 
 from ...cooling.dew_point import dew_point
 from ...cooling.machine import CONDENSER_C, EVAPORATOR_C, carnot, least_hysteresis, pumped_w, rest_rise, starts_per_hour
@@ -173,7 +173,7 @@ def _coldest(g: ColdInput) -> float | None:
     warm = g.ambient_c - 0.1
     if spare(COLDEST_C) > 0:
         return None
-    return float(brentq(spare, COLDEST_C, warm)) if spare(warm) > 0 else warm
+    return float(scipy.optimize.brentq(spare, COLDEST_C, warm)) if spare(warm) > 0 else warm
 
 
 def _headline(g: ColdInput, duty: float, starts: float, coldest: float | None) -> str:

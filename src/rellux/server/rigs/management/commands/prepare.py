@@ -18,4 +18,9 @@ class Command(BaseCommand):
         if demo:
             from rellux.server.demo.workshop import load_demo  # not loaded where there is no demo
 
-            load_demo()
+            if load_demo():
+                from rellux.server.rigs.overview import strips
+                from rellux.server.rigs.proof import forget
+
+                forget()  # what was worked out of rigs that were half made
+                strips()  # what its first page needs: worked out here, where somebody waits anyway, and kept
