@@ -43,7 +43,13 @@ def _hottest_when(network: ThermalNetwork, ambient_c: float, from_c: float, read
     def above(t: float) -> float:
         return float(fall(t)[network.sensor_node]) - (reading_c - ambient_c)
 
-    when = 0.0 if above(0.0) <= 0.0 else longest if above(longest) >= 0.0 else float(scipy.optimize.brentq(above, 0.0, longest))
+    when = (
+        0.0
+        if above(0.0) <= 0.0
+        else longest
+        if above(longest) >= 0.0
+        else float(scipy.optimize.brentq(above, 0.0, longest))
+    )
     return ambient_c + float(fall(when).max())
 
 

@@ -10,8 +10,8 @@ from dataclasses import dataclass
 from math import log
 
 import numpy as np
-from numpy.typing import NDArray
 import scipy
+from numpy.typing import NDArray
 
 from ..errors import refuse
 from ..messages import quantity, temperature
@@ -142,7 +142,11 @@ def _wet_step(
 
     nearly = BOILING_C - 1e-6
     boils = left_over(nearly) >= 0
-    at = BOILING_C if boils else float(scipy.optimize.brentq(left_over, min(loaded, celsius) - BOILING_C, nearly, xtol=1e-6))
+    at = (
+        BOILING_C
+        if boils
+        else float(scipy.optimize.brentq(left_over, min(loaded, celsius) - BOILING_C, nearly, xtol=1e-6))
+    )
     after = _chamber_after(chamber, celsius, load.conductance, at, step)
     return after, at, max(0.0, load.conductance * (after - at) * step - heat * (at - loaded))
 

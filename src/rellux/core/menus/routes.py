@@ -8,8 +8,8 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 import numpy as np
-from numpy.typing import NDArray
 import scipy
+from numpy.typing import NDArray
 
 from .description import Description, Gesture, Press, Values
 from .entry import cost

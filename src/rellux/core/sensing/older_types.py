@@ -7,8 +7,8 @@ They serve to recognise such a probe, not to measure with it.
 from dataclasses import dataclass
 
 import numpy as np
-from numpy.typing import NDArray
 import scipy
+from numpy.typing import NDArray
 
 Array = NDArray[np.float64]
 

@@ -3,8 +3,8 @@
 from dataclasses import dataclass, replace
 
 import numpy as np
-from numpy.typing import NDArray
 import scipy
+from numpy.typing import NDArray
 
 from ..errors import Problem, refuse_all
 from ..messages import difference, span, temperature
@@ -94,7 +94,9 @@ def _best(sensor: str, key: str, name: str, tried: Array, shown: Array, true: Ar
 
     start = min(tried, key=off)
     step = tried[1] - tried[0]
-    found = scipy.optimize.minimize_scalar(off, bounds=(max(tried[0], start - step), min(tried[-1], start + step)), method="bounded")
+    found = scipy.optimize.minimize_scalar(
+        off, bounds=(max(tried[0], start - step), min(tried[-1], start + step)), method="bounded"
+    )
     return round(float(found.x if found.fun < off(start) else start), 1)
 
 

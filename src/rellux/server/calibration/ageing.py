@@ -14,10 +14,10 @@ from rellux.core.calibration.certificates import NEARBY_C
 from rellux.core.calibration.drift import Aged
 from rellux.core.equipment.equipment import EquipmentRole
 from rellux.core.runs.wear import hours_above
+from rellux.server.answers.once import remembered
 from rellux.server.equipment.domain import runs_with
 from rellux.server.equipment.models import Stay
 from rellux.server.equipment.places import place_of
-from rellux.server.answers.once import remembered
 from rellux.server.rigs.domain import purpose_of
 from rellux.server.rigs.models import Rig
 from rellux.server.runs import store

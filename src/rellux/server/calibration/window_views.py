@@ -12,10 +12,10 @@ from rellux.core.calibration.due import is_near
 from rellux.core.calibration.window import Eaten, ProcessWindow, WindowEaten, window_eaten
 from rellux.core.errors import Refused
 from rellux.core.runs.metrics import measure
+from rellux.server.answers.once import remembered
 from rellux.server.api.endpoint import endpoint
 from rellux.server.api.numbers import number_from
 from rellux.server.api.shapes import reply
-from rellux.server.answers.once import remembered
 from rellux.server.rigs.domain import purpose_of
 from rellux.server.rigs.models import Rig
 from rellux.server.runs import store

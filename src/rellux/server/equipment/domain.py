@@ -11,10 +11,10 @@ from rellux.core.equipment.equipment import Equipment, EquipmentRole, Probe
 from rellux.core.equipment.findings import Fitted, fitted_findings
 from rellux.core.findings import Finding
 from rellux.core.runs.wear import times_on
+from rellux.server.answers.once import remembered
 from rellux.server.api.shapes import as_json, of_plain
 from rellux.server.calibration.models import Calibration
 from rellux.server.guarding.models import Proof
-from rellux.server.answers.once import remembered
 from rellux.server.rigs.domain import choice_of
 from rellux.server.rigs.models import Rig
 from rellux.server.runs import store

@@ -26,10 +26,10 @@ from rellux.core.proving.standing import (
 from rellux.core.setup.parameters import settings_from
 from rellux.core.spine import Station
 from rellux.core.wiring.circuit.solve import CircuitSolver
+from rellux.server.answers.once import remembered
 from rellux.server.equipment.places import fitted_since
 from rellux.server.guarding.domain import proved_of, situation_of, standing_of
 from rellux.server.guarding.stored import plan_of
-from rellux.server.answers.once import remembered
 from rellux.server.questions.domain import kept_answers
 from rellux.server.rigs.chain import parts_findings
 from rellux.server.rigs.domain import purpose_of

@@ -16,6 +16,7 @@ from rellux.core.purpose.purpose import Effect, Fire, Limited
 from rellux.core.setup.parameters import CORRECTS
 from rellux.core.spine import Facts, NextAction, Station, StationState, next_action, spine
 from rellux.core.wiring.choice import Choice
+from rellux.server.answers.once import remembered
 from rellux.server.calibration.domain import ComparedAgain, compared_again
 from rellux.server.calibration.models import Calibration
 from rellux.server.equipment.domain import equipment_findings
@@ -23,7 +24,6 @@ from rellux.server.equipment.models import Stay
 from rellux.server.guarding.domain import findings_of_plan
 from rellux.server.guarding.models import GuardPlan
 from rellux.server.links.live import NO_LINK, Live, live
-from rellux.server.answers.once import remembered
 from rellux.server.profiles.models import ProfileVersion
 from rellux.server.proving.domain import ProvingTold, proving_told
 from rellux.server.runs.models import Run

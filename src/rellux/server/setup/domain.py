@@ -22,12 +22,12 @@ from rellux.core.setup.proposals.facts import Linked, Proposed, RigFacts
 from rellux.core.setup.schools import school_of
 from rellux.core.setup.unit_change import check_unit_change
 from rellux.server.accounts.models import User
+from rellux.server.answers.once import remembered
 from rellux.server.equipment.places import place_of
 from rellux.server.guarding.stored import plan_of
 from rellux.server.links.maps import map_of
 from rellux.server.links.models import Link
 from rellux.server.menus.stored import description_from, paged
-from rellux.server.answers.once import remembered
 from rellux.server.profiles.models import ProfileVersion
 from rellux.server.profiles.stored import profile_from
 from rellux.server.rigs.domain import kind_of, purpose_of

@@ -18,8 +18,8 @@ from rellux.core.tuning.hand import as_entered
 from rellux.core.tuning.situation import Situation
 from rellux.core.tuning.trials import Trial
 from rellux.core.wiring.choice import CONTACTS, Actuator
-from rellux.server.equipment.places import place_of
 from rellux.server.answers.once import remembered
+from rellux.server.equipment.places import place_of
 from rellux.server.rigs.domain import kind_of, purpose_of
 from rellux.server.rigs.models import Rig
 from rellux.server.setup.domain import current_values, working_values

@@ -17,9 +17,9 @@ from rellux.core.setup.dictionary import BY_NAME
 from rellux.core.setup.parameters import spoken_value
 from rellux.core.spine import Station
 from rellux.core.tuning.ledger import Changed, LedgerLine, RanAs, ledger
+from rellux.server.answers.once import remembered
 from rellux.server.api.endpoint import endpoint
 from rellux.server.api.shapes import read, reply
-from rellux.server.answers.once import remembered
 from rellux.server.rigs.change import changing, note
 from rellux.server.rigs.models import Entry, Rig
 from rellux.server.runs import store

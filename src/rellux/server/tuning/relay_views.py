@@ -18,11 +18,11 @@ from rellux.core.tuning.relay.experiment import Edge, RelayForecast, RelayKind, 
 from rellux.core.tuning.relay.recorded import relay_figures
 from rellux.core.tuning.rules.limit import Limit, limit_of
 from rellux.core.tuning.situation import Situation
+from rellux.server.answers.once import remembered
 from rellux.server.api.endpoint import endpoint
 from rellux.server.api.shapes import read, reply
 from rellux.server.guarding.domain import situation_of as guarded
 from rellux.server.guarding.stored import plan_of
-from rellux.server.answers.once import remembered
 from rellux.server.rigs.domain import purpose_of
 from rellux.server.rigs.models import Rig
 from rellux.server.runs import store

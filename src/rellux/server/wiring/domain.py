@@ -17,8 +17,8 @@ from rellux.core.wiring.model import Circuit, Connection, ConnectionList, Part
 from rellux.core.wiring.rules import Context, check, context_for
 from rellux.core.wiring.staleness import for_purpose, stale, voided
 from rellux.core.wiring.usual_circuits import starting_point
-from rellux.server.guarding.stored import plan_of
 from rellux.server.answers.once import remembered
+from rellux.server.guarding.stored import plan_of
 from rellux.server.questions.domain import known_of
 from rellux.server.rigs.domain import choice_of, purpose_of
 from rellux.server.rigs.models import Rig
