@@ -108,7 +108,7 @@ def test_its_manual_is_photographed_an_option_left_out_and_a_value_typed_as_it_s
     page.press("Keep it as a new one")
     page.fill("Place, as its pages name it", "page 12")
     page.field("Photo of the manual").send_keys(str(photo))
-    page.see("Remove this photo")
+    page.see("Remove this photo", 120)
     page.fill("Controller", "Heron as ours")
     page.press("More of A2")
     page.fill("Place of A2 in the manual", "page 12")

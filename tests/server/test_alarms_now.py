@@ -25,6 +25,7 @@ def planned(name, latching=False, **alarm):
 def heard(api, rig, monkeypatch):
     """A watch over the rig, and what it is told; its plan and what people ask are looked at each time."""
     monkeypatch.setattr("rellux.server.runs.watching.FOLLOWED_S", 0.0)
+    monkeypatch.setattr("rellux.server.runs.noticed.AROUND_S", -1.0)
     owner = Rig.objects.get(slug=rig)
     link = Link.objects.create(rig=owner, stand_in=True, port=1502)
     state = LinkState.objects.create(link=link, at=timezone.now(), online=True, values={})

@@ -175,6 +175,7 @@ class Controller:
 def desk(api, rig, monkeypatch, settings, tmp_path):
     """The recorder's part alone, a second a look."""
     monkeypatch.setattr(runner_module, "FOLLOWED_S", -1.0)
+    monkeypatch.setattr("rellux.server.runs.noticed.AROUND_S", -1.0)
     settings.DATA = tmp_path
     owner = Rig.objects.get(slug=rig)
     link = Link.objects.create(rig=owner, stand_in=True, port=1502, speed=1.0)

@@ -36,7 +36,7 @@ class Shop:
     async def serve(self) -> None:
         simulated = Simulated()
         while not self.stopping.is_set():
-            await simulated.follow(await asyncio.to_thread(wanted))
+            await simulated.follow(*await asyncio.to_thread(wanted))
             await asyncio.sleep(0.1)
         await simulated.stop()
 

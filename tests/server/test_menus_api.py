@@ -50,16 +50,39 @@ def test_a_walk_is_shown_rehearsed_kept_half_done_and_ends_as_the_sheet_as_left(
     assert sheet["offset_c"] == -0.5 and sheet["setpoint_c"] == 58.0
     assert "walked" in api.ok("GET", f"rigs/{rig}/book")[0]["why"]
     api.refused("PUT", f"rigs/{rig}/controller/walk", end, 409)
-    read = {"revision": revision(), "page": "A2", "shows": "0.7"}
+    read = {"revision": revision(), "read": [{"page": "A2", "shows": "0.7"}]}
     found = api.ok("POST", f"rigs/{rig}/controller/found", read)
     assert dict(zip(pages, found["found"], strict=True))["A2"] == 7
     newest = api.ok("GET", f"rigs/{rig}/setup")["history"][0]
     assert newest["kind"] == "as_found" and newest["after"] == {"offset_c": 0.7}
     for bad, field in (({"page": "nothing"}, "page"), ({"shows": "100.0"}, "shows"), ({"shows": "warm"}, "shows")):
-        assert (
-            api.refused("POST", f"rigs/{rig}/controller/found", {**read, "revision": revision(), **bad})["field"]
-            == field
-        )
+        body = {"revision": revision(), "read": [{"page": "A2", "shows": "0.1"}, {"page": "A2", "shows": "0.7", **bad}]}
+        assert api.refused("POST", f"rigs/{rig}/controller/found", body)["field"] == f"read[1].{field}"
+    assert api.refused("POST", f"rigs/{rig}/controller/found", {"revision": revision(), "read": []})["field"] == "read"
+    assert api.ok("GET", f"rigs/{rig}/setup")["history"][0]["after"] == {"offset_c": 0.7}  # nothing of what was refused
+
+
+def test_what_it_found_as_it_tuned_itself_is_read_page_by_page_and_kept_at_once(api, rig, revision, fitted):
+    whole = {"revision": revision(), "values": {"mode": "on_off"}}
+    total = api.ok("POST", f"rigs/{rig}/controller/walk", {"values": whole["values"]})["total"]
+    held = api.ok("PUT", f"rigs/{rig}/controller/walk", {**whole, "done": total})
+    reading = api.ok("GET", f"rigs/{rig}/controller/reading?page=C1")
+    assert [p["code"] for p in reading["pages"]] == ["C1", "C2", "C4", "C5"] and reading["pages"][0]["shows"] == "u.2"
+    assert {s["code"] for s in reading["steps"]} >= {"C1", "C2", "C4", "C5"} and not reading["unchecked"]
+    shows = {"C1": "u.2", "C2": "8.4", "C4": "3.5", "C5": "48"}
+    body = {"revision": revision(), "read": [{"page": p, "shows": s} for p, s in shows.items()], "tuned": True}
+    wrong = {**body, "read": [*body["read"][:2], {"page": "C4", "shows": "3,55x"}]}
+    body["revision"] = wrong["revision"] = revision()
+    assert api.refused("POST", f"rigs/{rig}/controller/found", wrong)["field"] == "read[2].shows"
+    assert api.ok("GET", f"rigs/{rig}/controller")["found_shown"] == held["found_shown"]
+    after = api.ok("POST", f"rigs/{rig}/controller/found", body)
+    pages = [p["key"] for g in after["description"]["groups"] for p in g["pages"]]
+    assert {k: v for k, v in zip(pages, after["found_shown"], strict=True) if k in shows} == shows
+    newest = api.ok("GET", f"rigs/{rig}/setup")["history"][0]
+    assert newest["kind"] == "as_found" and newest["why"] == "found as it tuned itself, read off C1 C2 C4 C5"
+    told = {"mode": "pid", "proportional_band_c": 8.4, "integral_time_s": 210.0, "derivative_time_s": 48.0}
+    assert newest["after"] == told and newest["before"]["mode"] == "on_off"
+    assert api.refused("GET", f"rigs/{rig}/controller/reading?page=no")["field"] == "page"
 
 
 def test_a_rig_keeps_its_controller_through_its_file_and_when_the_library_loses_it(api, rig, revision):

@@ -63,6 +63,7 @@ class Controller:
 @pytest.fixture
 def bench(api, rig, revision, monkeypatch, settings, tmp_path):
     monkeypatch.setattr(runner_module, "FOLLOWED_S", -1.0)
+    monkeypatch.setattr("rellux.server.runs.noticed.AROUND_S", -1.0)
     settings.DATA = tmp_path
     api.ok("POST", f"rigs/{rig}/profiles", {"revision": revision(), "name": "Warm", "profile": PROFILE})
     owner = Rig.objects.get(slug=rig)

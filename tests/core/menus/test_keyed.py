@@ -6,10 +6,13 @@ import pytest
 
 from rellux.core.control.languages import Form, Language
 from rellux.core.errors import Refused
+from rellux.core.menus.contents import contents
 from rellux.core.menus.description import shown
 from rellux.core.menus.keyed import keyed_in, keyed_into
-from rellux.core.menus.meaning import PID_NAMES, sheet_of, typed, wanted_counts
+from rellux.core.menus.meaning import sheet_of, typed, wanted_counts
+from rellux.core.menus.reading import PageRead, as_read, found_by_itself, sheet_read
 from rellux.core.menus.shipped import SHIPPED
+from rellux.core.setup.dictionary.control import PID_NAMES
 from rellux.core.setup.text_block import TextBlock
 
 PID = {"mode": "pid", "proportional_band_c": 12.5, "integral_time_s": 240.0, "derivative_time_s": 60.0}
@@ -102,3 +105,37 @@ def test_a_gain_of_three_numbers_apart_moves_the_times_too_and_by_hand():
     with pytest.raises(Refused):
         typed(heron, "C9", "1", SHEET)
     assert typed(heron, "C1", "u.2", SHEET) == {"mode": "pid"}
+
+
+@pytest.mark.parametrize("form", list(Form))
+@pytest.mark.parametrize("key", SHIPPED)
+def test_what_is_read_off_pages_stands_on_them_and_on_no_other(key, form):
+    """Also of a controller that counts its three numbers apart, where another gain is another integral time."""
+    made = replace(SHIPPED[key], language=replace(SHIPPED[key].language, form=form))
+    sheet = {**SHEET, **PID, "gain_correction": 1.0, "period_s": 10.0, "hysteresis_c": 1.0}
+    before = contents(made, sheet, {})
+    for page in (p for p in made.pages if set(p.sets) & set(sheet) and not p.choices and p.is_set):
+        for n in (2, 3):
+            shows = shown(page, page.low + (page.high - page.low) // n)
+            counts = as_read(made, before, [PageRead(page.key, shows)])
+            after = contents(
+                made, sheet_read(made, counts, [page.key], sheet), dict(zip(made.index, counts, strict=True))
+            )
+            assert after == counts, (page.code, shows)
+
+
+def test_pages_that_cannot_be_read_are_refused_by_their_place():
+    heron = SHIPPED["heron"]
+    values = tuple(p.default for p in heron.pages)
+    for line, field in ((PageRead("nothing", "1"), "read[1].page"), (PageRead("C2", "warm"), "read[1].shows")):
+        with pytest.raises(Refused) as refused:
+            as_read(heron, values, [PageRead("C2", "8.4"), line])
+        assert refused.value.problems[0].field == field
+
+
+def test_after_it_tuned_itself_its_numbers_are_read_also_where_they_were_hidden_before():
+    heron = SHIPPED["heron"]
+    on_off = tuple(0 if p.key == "C1" else p.default for p in heron.pages)
+    found = found_by_itself(heron, on_off, "C1")
+    assert [p.code for p in found.pages] == ["C1", "C2", "C4", "C5"]
+    assert [p.code for p in found_by_itself(heron, on_off, "B7").pages] == []  # hidden, and nothing says they are not

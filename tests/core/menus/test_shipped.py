@@ -19,6 +19,7 @@ from rellux.core.menus.description import (
     Press,
     SideEffect,
     SideEffectKind,
+    shown,
 )
 from rellux.core.menus.machine import Panel, Standing
 from rellux.core.menus.meaning import sheet_of, wanted_counts, worth_setting
@@ -60,6 +61,8 @@ def test_every_sheet_is_walked_to_and_read_again(key):
     read = check_pass(made, end.values, changed)
     stood = {made.pages[leg.after.page].key for leg in read.legs}
     assert set(changed) <= stood and read.legs[-1].after == Standing(0, end.values)
+    looked_at = {(s.page, s.value) for s in steps(made, read, changed)}  # a stop at each, with what it must show
+    assert looked_at >= {(p, shown(made.page(p), end.values[made.index[p]])) for p in changed}
     said = steps(made, way)
     assert said[-1].gestures == len(way.gestures)
     assert any("until it shows" in s.says and s.says.endswith("it stays.") for s in said) == (key != "plover")

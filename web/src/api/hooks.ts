@@ -26,15 +26,14 @@ export const useRig = (slug: string) =>
     refetchInterval: 10000,
   })
 
-/** After a change of a rig: everything computed from it is fetched again. */
+/** After a change of a rig: everything computed from it is fetched again, the rig first. What follows a change, a next step for one, is
+ *  not offered beside the revision of before: a quick press would be refused as another window's. */
 export function useRefresh(slug: string) {
   const queries = useQueryClient()
-  return () =>
-    Promise.all([
-      queries.invalidateQueries({ queryKey: ['rig', slug] }),
-      queries.invalidateQueries({ queryKey: ['of', slug] }),
-      queries.invalidateQueries({ queryKey: ['workshop'] }),
-    ])
+  return async () => {
+    await queries.invalidateQueries({ queryKey: ['rig', slug] })
+    await Promise.all([queries.invalidateQueries({ queryKey: ['of', slug] }), queries.invalidateQueries({ queryKey: ['workshop'] })])
+  }
 }
 
 /** After a refusal: to the first field that is wrong. */

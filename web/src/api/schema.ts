@@ -901,7 +901,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** @description A page shows something else than was thought: it is as found, in the sheet where it stands for a parameter. */
+        /** @description Pages show something else than was thought: as found, in the sheet where they stand for a parameter. All of them or none. */
         post: operations["pageFound"];
         delete?: never;
         options?: never;
@@ -939,6 +939,23 @@ export interface paths {
         get?: never;
         put?: never;
         post: operations["asKeyed"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/rigs/{slug}/controller/reading": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description What to read once it has tuned itself by a choice of this page. */
+        get: operations["toRead"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -4082,8 +4099,8 @@ export interface components {
         };
         FoundInputRequest: {
             revision: number;
-            page: string;
-            shows: string;
+            read: components["schemas"]["PageReadRequest"][];
+            tuned?: boolean;
         };
         FuseChoice: {
             fuse: components["schemas"]["ThermalFuse"];
@@ -5111,6 +5128,10 @@ export interface components {
             out: components["schemas"]["WalkStep"][];
             cannot: string;
         };
+        PageReadRequest: {
+            page: string;
+            shows: string;
+        };
         PageRequest: {
             key: string;
             code: string;
@@ -5823,6 +5844,11 @@ export interface components {
                 [key: string]: unknown;
             };
             profile: components["schemas"]["Profile"];
+        };
+        ReadingView: {
+            pages: components["schemas"]["KeyedPage"][];
+            steps: components["schemas"]["WalkStep"][];
+            unchecked: string;
         };
         Reason: {
             about: string;
@@ -13293,6 +13319,93 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["KeyedView"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Error"];
+                };
+            };
+        };
+    };
+    toRead: {
+        parameters: {
+            query?: {
+                page?: string;
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReadingView"];
                 };
             };
             400: {

@@ -12,6 +12,7 @@ import { pagesOf, type RigController, useControllers } from './data'
 import { Exchange } from './Exchange'
 import { FrontPanel } from './FrontPanel'
 import { InManual } from './Manual'
+import { ReadBack } from './ReadBack'
 import { RouteMap } from './RouteMap'
 import './menus.css'
 
@@ -324,7 +325,7 @@ function PageFound({ rig, data, picked }: { rig: Rig; data: RigController; picke
     need(
       api.POST('/api/v1/rigs/{slug}/controller/found', {
         params: { path: { slug: rig.slug } },
-        body: { revision: data.revision, page: picked, shows: text },
+        body: { revision: data.revision, read: [{ page: picked, shows: text }], tuned: false },
       }),
     ),
   )
@@ -380,23 +381,26 @@ function Guarded({ rig, data }: { rig: Rig; data: RigController }) {
     <details className="guarded">
       <summary>What no walk presses</summary>
       {data.guarded.map((g) => (
-        <div key={g.page + g.counts} className="row">
-          <span>
-            <span className="shows">
-              {g.code} {g.choice}
-            </span>{' '}
-            {g.means || 'guarded'}
-            {g.changes > 0 ? `: ${g.changes} pages change.` : ': what it finds, read off its pages and say so on the map.'}
-          </span>
-          {g.changes > 0 && (
-            <button
-              className="button"
-              disabled={done.isPending || data.revision !== rig.revision}
-              onClick={() => done.mutate({ page: g.page, counts: g.counts })}
-            >
-              It was done
-            </button>
-          )}
+        <div key={g.page + g.counts}>
+          <div className="row">
+            <span>
+              <span className="shows">
+                {g.code} {g.choice}
+              </span>{' '}
+              {g.means || 'guarded'}
+              {g.changes > 0 && `: ${g.changes} pages change.`}
+            </span>
+            {g.changes > 0 && (
+              <button
+                className="button"
+                disabled={done.isPending || data.revision !== rig.revision}
+                onClick={() => done.mutate({ page: g.page, counts: g.counts })}
+              >
+                It was done
+              </button>
+            )}
+          </div>
+          {g.changes === 0 && <ReadBack rig={rig} data={data} page={g.page} />}
         </div>
       ))}
       <p className="small dim">What is in it now is kept as found first; “Back to this” under Values walks back to it.</p>

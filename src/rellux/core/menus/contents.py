@@ -2,9 +2,11 @@
 
 from collections.abc import Mapping, Set
 from dataclasses import dataclass
+from math import isclose
 
 from ..errors import refuse
 from ..setup.dictionary import BY_NAME, SCHOOLS
+from ..setup.dictionary.control import PID_NAMES
 from ..setup.dictionary.parameter import ANYTHING, Parameter
 from ..setup.parameters import Sheet
 from .description import Description, Gesture, Press, Values
@@ -17,9 +19,15 @@ SWITCHED_OFF = Gesture(Press.POWER)
 
 
 def contents(description: Description, sheet: Sheet, read_off: Mapping[str, int]) -> Values:
-    """The counts of every page: as a sheet of this controller says, else as it was read off it, else as delivered."""
+    """The counts of every page: as a sheet of this controller says, else as it was read off it, else as delivered. One sheet may be said
+    by two sets of PID numbers (in series the two times can be exchanged): of those, as it was read."""
     told = wanted_counts(description, sheet).counts
-    known = {p.key: p.default for p in description.pages} | dict(read_off) | told
+    known = {p.key: p.default for p in description.pages} | told | dict(read_off)
+    held = sheet_of(description, tuple(known.values()))
+    if not all(n in held and n in sheet and isclose(float(held[n]), float(sheet[n]), rel_tol=1e-9) for n in PID_NAMES):
+        known |= told
+    pid = {p.key for p in description.pages if set(p.sets) & set(PID_NAMES)}
+    known |= {key: counts for key, counts in told.items() if key not in pid}
     return tuple(p.default if p.forgets else known[p.key] for p in description.pages)
 
 

@@ -4,9 +4,10 @@ from collections.abc import Mapping
 from dataclasses import dataclass, replace
 
 from ..setup.dictionary import BY_NAME
+from ..setup.dictionary.control import PID_NAMES
 from ..setup.dictionary.parameter import Value
 from ..setup.parameters import Sheet
-from ..setup.text_block import GAINS, PID_NAMES, TextBlock, filled, places, rounded
+from ..setup.text_block import GAINS, TextBlock, filled, places, rounded
 from .description import Description, shown
 from .meaning import wanted_counts
 

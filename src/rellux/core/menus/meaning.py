@@ -14,13 +14,12 @@ from ..control.pid import PID
 from ..errors import Refused, refuse
 from ..messages import render
 from ..setup.dictionary import BY_NAME
+from ..setup.dictionary.control import PID_NAMES
 from ..setup.dictionary.parameter import ANYTHING, Value
 from ..setup.parameters import Sheet, half_corrected, spoken_value
 from ..units import Kind, from_unit, in_unit
 from .description import Description, Page, Values, counts_of, may_show, shown
 from .machine import kind_of
-
-PID_NAMES = ("proportional_band_c", "integral_time_s", "derivative_time_s")
 
 
 @dataclass(frozen=True)

@@ -1,6 +1,6 @@
 """A walk in words: what one hand does, and what the display must show then."""
 
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 
 from .description import Description, Gesture, Press, Values, shown
@@ -22,8 +22,8 @@ class WalkStep:
     gestures: int
 
 
-def steps(description: Description, walked: Walk) -> tuple[WalkStep, ...]:
-    """A walk's legs, going on in one direction told as one step."""
+def steps(description: Description, walked: Walk, read: Collection[str] = ()) -> tuple[WalkStep, ...]:
+    """A walk's legs, going on in one direction told as one step; at a page that is to be ``read`` one stops."""
     found: list[WalkStep] = []
     panel, done, pending = Panel(description), 0, list[Leg]()
     end = walked.legs[-1].after.values if walked.legs else ()
@@ -36,6 +36,7 @@ def steps(description: Description, walked: Walk) -> tuple[WalkStep, ...]:
             and not after.sets
             and leg.gestures == after.gestures
             and leg.gestures[0].press is Press.TAP
+            and panel.page(leg.after).key not in read
         ):
             continue
         done += sum(len(p.gestures) for p in pending)

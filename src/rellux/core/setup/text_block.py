@@ -18,11 +18,11 @@ from ..messages import of_kind, span
 from ..slots import MOST_DECIMALS, NUMBER, SLOT, factor_of
 from ..units import from_unit, in_unit
 from .dictionary import BY_NAME
+from .dictionary.control import PID_NAMES
 from .dictionary.parameter import ANYTHING, Value
 from .parameters import Sheet, half_corrected
 
 GAINS = ("kp", "ki", "kd")
-PID_NAMES = ("proportional_band_c", "integral_time_s", "derivative_time_s")
 FIRMWARE = Language(Form.PARALLEL, rate=Rate.SECOND, full=255.0)
 """How most firmware counts: three gains of their own, per second, the output to 255 (common practice, no source)."""
 MOST_LOST = 0.01

@@ -21,9 +21,9 @@ def plan_of(rig: Rig) -> Plan | None:
     return plan_from(newest.plan) if newest else None
 
 
-def newest_plan(rig_id: int) -> int | None:
-    """Which plan guards a rig, ``None`` before there is one."""
-    return GuardPlan.objects.filter(rig_id=rig_id).values_list("pk", flat=True).first()
+def newest_plans() -> dict[int, int]:
+    """Which plan guards a rig, of every rig that has one."""
+    return dict(GuardPlan.objects.order_by("at", "pk").values_list("rig_id", "pk"))
 
 
 def read_plan(number: int | None) -> Plan:

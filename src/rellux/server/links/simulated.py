@@ -18,7 +18,7 @@ from rellux.devices.registers import Value
 from rellux.devices.stand_in import StandIn, StandInInstrument, serve, serve_bus
 from rellux.devices.stand_in_board import Board
 from rellux.devices.text_commands import commands_from
-from rellux.server.guarding.stored import newest_plan, read_plan
+from rellux.server.guarding.stored import newest_plans, read_plan
 
 from .maps import line_format_of, map_of
 from .models import Instrument, Link
@@ -47,12 +47,12 @@ def clear_ports() -> None:
         port.unlink(missing_ok=True)
 
 
-def wanted() -> list[Reached]:
-    """Every simulated device, controllers first."""
+def wanted() -> tuple[list[Reached], dict[int, int]]:
+    """Every simulated device, controllers first, and the plans that guard rigs."""
     found: list[Reached] = []
     for kind in (Link, Instrument):
         found += kind.objects.filter(stand_in=True, rig__archived_at__isnull=True).select_related("rig")
-    return found
+    return found, newest_plans()
 
 
 class Simulated:
@@ -63,12 +63,12 @@ class Simulated:
         self._plans: dict[int, tuple[StandIn, int | None]] = {}
         self._running: dict[Place, Running] = {}
 
-    async def follow(self, devices: list[Reached]) -> None:
-        """Start, change and end whatever is not as the devices say."""
+    async def follow(self, devices: list[Reached], plans: Mapping[int, int]) -> None:
+        """Start, change and end whatever is not as the devices, and the plans of their rigs, say."""
         links = {d.rig_id: d for d in devices if isinstance(d, Link)}
         there = [d for d in devices if d.rig_id in links]
         for rig, link in links.items():
-            await self._oven(rig, link)
+            await self._oven(rig, link, plans.get(rig))
         for rig in [r for r in self._ovens if r not in links]:
             del self._ovens[rig]
             self._plans.pop(rig, None)
@@ -85,17 +85,16 @@ class Simulated:
         for running in self._running.values():
             await running.end()
 
-    async def _oven(self, rig: int, link: Link) -> None:
+    async def _oven(self, rig: int, link: Link, plan: int | None) -> None:
         """The rig's oven: kept while its controller is the same, so that an instrument added does not cool it down."""
         as_what = link.pk, link.unit_id, link.register_map, link.way, link.device, link.port, repr(link.text_commands)
         if rig not in self._ovens or self._ovens[rig][0] != as_what:
             self._ovens[rig] = as_what, StandIn(await sync_to_async(config_of)(link), link.unit_id)
         oven = self._ovens[rig][1]
         oven.set_speed(link.speed)
-        now = oven, await sync_to_async(newest_plan)(rig)
-        if self._plans.get(rig) != now:
-            self._plans[rig] = now
-            oven.guard((await sync_to_async(read_plan)(now[1])).alarms)
+        if self._plans.get(rig) != (oven, plan):
+            self._plans[rig] = oven, plan
+            oven.guard((await sync_to_async(read_plan)(plan)).alarms)
 
     def _as(self, devices: list[Reached]) -> tuple[object, ...]:
         """What makes a place another one."""

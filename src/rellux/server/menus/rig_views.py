@@ -23,9 +23,11 @@ from rellux.core.menus.contents import (
     told,
     walk_to,
 )
-from rellux.core.menus.description import Description, Values, counts_of, may_show, shown
-from rellux.core.menus.meaning import Unheld, sheet_of, wanted_counts, worth_setting
+from rellux.core.menus.description import Description, Values, shown
+from rellux.core.menus.keyed import KeyedPage
+from rellux.core.menus.meaning import Unheld, wanted_counts, worth_setting
 from rellux.core.menus.options import as_bought
+from rellux.core.menus.reading import PageRead, as_read, found_by_itself, sheet_read
 from rellux.core.menus.steps import WalkStep, steps
 from rellux.core.menus.terminals import VARIANTS, WireMove, moves, numbers_of
 from rellux.core.menus.walk import Walk, check_pass
@@ -136,11 +138,21 @@ class GuardedInput:
 
 @dataclass(frozen=True)
 class FoundInput:
-    """What a page showed, as it is read off the display."""
+    """What pages showed. ``tuned``: it tuned itself before."""
 
     revision: int
-    page: str
-    shows: str
+    read: list[PageRead]
+    tuned: bool = False
+
+
+@dataclass(frozen=True)
+class ReadingView:
+    """The pages to be read once it has tuned itself, what is thought to stand there, and the steps past them; ``unchecked``: why there are
+    none."""
+
+    pages: list[KeyedPage]
+    steps: list[WalkStep]
+    unchecked: str
 
 
 def found_in(rig: Rig, row: RigController, description: Description) -> Values:
@@ -269,10 +281,14 @@ def _walked(description: Description, found: Values, sheet: Wish) -> tuple[Walk 
 def _checked(description: Description, found: Values, goal: Values) -> tuple[list[WalkStep], str]:
     """The steps past every changed page, or why there are none: the walk stands without them."""
     changed = tuple(p.key for p, a, b in zip(description.pages, found, goal, strict=True) if a != b)
-    if not changed:
+    return _past(description, goal, changed)
+
+
+def _past(description: Description, values: Values, pages: tuple[str, ...]) -> tuple[list[WalkStep], str]:
+    if not pages:
         return [], ""
     try:
-        return list(steps(description, check_pass(description, goal, changed))), ""
+        return list(steps(description, check_pass(description, values, pages), pages)), ""
     except Refused as refusal:
         return [], refusal.problems[0].reason
 
@@ -395,37 +411,43 @@ class RigGuarded(APIView):
 class RigFound(APIView):
     @endpoint("pageFound", RigControllerView, FoundInput)
     def post(self, request: Request, slug: str) -> Response:
-        """A page shows something else than was thought: it is as found, in the sheet where it stands for a parameter."""
+        """Pages show something else than was thought: as found, in the sheet where they stand for a parameter. All of them or none."""
         given = read(request, FoundInput)
         with_parts(slug)
         with changing(slug, given.revision) as rig:
             row, description = _described(rig)
-            if given.page not in description.index:
-                raise refuse("page", f"there is no page {given.page}", "a page of it")
-            page = description.page(given.page)
-            counts = counts_of(page, given.shows)
-            if counts is None:
-                raise refuse("shows", f"{page.code} cannot show that", may_show(page))
-            values = list(half_way(row, description, found_in(rig, row, description)))
-            values[description.index[page.key]] = counts
-            row.found = {**row.found, page.key: counts}
+            if not given.read:
+                raise refuse("read", "no page was read", "at least one page")
+            values = as_read(description, half_way(row, description, found_in(rig, row, description)), given.read)
+            pages = [description.page(line.page) for line in given.read]
+            row.found = {**row.found, **{p.key: values[description.index[p.key]] for p in pages}}
             row.wanted, row.began, row.done = {}, [], 0
             row.save()
-            held, before = sheet_of(description, tuple(values)), current_values(rig)
-            if before and any(n in before for n in page.sets):
-                after = {**before, **{n: held[n] for n in page.sets if n in held and n in before}}
-                save_sheet(rig, after, Sheet.Kind.AS_FOUND, f"read off page {page.code}", request.user)
+            before = current_values(rig)
+            if before and any(n in before for p in pages for n in p.sets):
+                after = sheet_read(description, values, [p.key for p in pages], before)
+                codes = " ".join(p.code for p in pages)
+                why = f"found as it tuned itself, read off {codes}" if given.tuned else f"read off page {codes}"
+                save_sheet(rig, after, Sheet.Kind.AS_FOUND, why, request.user)
                 was, now = difference(before, after)
-                note(
-                    rig,
-                    request.user,
-                    Station.SETUP,
-                    "Controller settings as found",
-                    before=was,
-                    after=now,
-                    why=f"read off page {page.code}",
-                )
+                note(rig, request.user, Station.SETUP, "Controller settings as found", before=was, after=now, why=why)
         return reply(rig_controller_view(rig))
+
+
+class RigReading(APIView):
+    @endpoint("toRead", ReadingView, query={"page": str})
+    def get(self, request: Request, slug: str) -> Response:
+        """What to read once it has tuned itself by a choice of this page."""
+        rig, asked = with_parts(slug), request.query_params.get("page", "")
+        row, description = _described(rig)
+        if asked not in description.index:
+            raise refuse("page", f"there is no page {asked[:20]!r}", "a page of it")
+        found = found_by_itself(description, half_way(row, description, found_in(rig, row, description)), asked)
+        keys = tuple(p.key for p in found.pages)
+        again, unchecked = _past(description, found.values, keys)
+        thought = (found.values[description.index[k]] for k in keys)
+        pages = [KeyedPage(p.key, p.code, p.title, shown(p, c)) for p, c in zip(found.pages, thought, strict=True)]
+        return reply(ReadingView(pages, again, unchecked))
 
 
 def with_parts(slug: str) -> Rig:

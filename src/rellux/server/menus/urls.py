@@ -20,4 +20,5 @@ urlpatterns = [
     path("rigs/<slug:slug>/controller/keyed", keyed_views.KeyedAsked.as_view()),
     path("rigs/<slug:slug>/controller/typed", keyed_views.TypedOn.as_view()),
     path("rigs/<slug:slug>/controller/found", rig_views.RigFound.as_view()),
+    path("rigs/<slug:slug>/controller/reading", rig_views.RigReading.as_view()),
 ]

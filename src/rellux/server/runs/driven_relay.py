@@ -40,6 +40,7 @@ from rellux.server.tuning.models import DrivenRelayTest
 from .buffer import ONE_WRITER, number
 from .follower import Device, Values
 from .models import Run
+from .noticed import Noticed
 
 log = logging.getLogger("rellux.recorder")
 
@@ -73,8 +74,8 @@ def test_from(plain: dict[str, Any]) -> DrivenTest:
 class RelayRunner:
     """The relay test of one rig, as its recorder looks after it."""
 
-    def __init__(self, link: Link) -> None:
-        self._link = link
+    def __init__(self, link: Link, noticed: Noticed | None = None) -> None:
+        self._link, self._noticed = link, noticed or Noticed()
         self._row: DrivenRelayTest | None = None
         self._watch: Watch | None = None
         self._driven: DrivenTest | None = None
@@ -104,7 +105,9 @@ class RelayRunner:
         if time.monotonic() - self._followed < FOLLOWED_S:
             return
         self._followed = time.monotonic()
-        newest = DrivenRelayTest.objects.filter(rig_id=self._link.rig_id).order_by("-pk").first()
+        newest = None
+        if self._noticed.has_relay_test(self._link.rig_id):
+            newest = DrivenRelayTest.objects.filter(rig_id=self._link.rig_id).order_by("-pk").first()
         if newest is None or TestStanding(newest.standing) not in UNDER_WAY:
             self._row = self._watch = None
             return

@@ -80,9 +80,9 @@ class LinkRecorder(Follower):
         self._keys: Keys | None = None
         self._before: Values = {}
         self._marked_s, self._recorded = -1.0, time.monotonic()
-        self._watch = Watch(link.rig_id, link.speed)
-        self._runner = Runner(link)
-        self._tester = RelayRunner(link)
+        self._watch = Watch(link.rig_id, link.speed, self._noticed)
+        self._runner = Runner(link, self._noticed)
+        self._tester = RelayRunner(link, self._noticed)
 
     def begin(self) -> None:
         with self.despite_the_disk():

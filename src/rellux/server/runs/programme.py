@@ -30,6 +30,7 @@ from rellux.server.rigs.change import note
 
 from .buffer import ONE_WRITER, number
 from .follower import Device, Values
+from .noticed import Noticed
 
 log = logging.getLogger("rellux.recorder")
 
@@ -62,8 +63,8 @@ def _tells(sequence: SafeOff) -> bool:
 class Runner:
     """The programme of one rig, as its recorder runs it."""
 
-    def __init__(self, link: Link) -> None:
-        self._link = link
+    def __init__(self, link: Link, noticed: Noticed | None = None) -> None:
+        self._link, self._noticed = link, noticed or Noticed()
         self._told: Programme | None = None
         self._executor: Executor | None = None
         self._profile: Profile | None = None
@@ -133,9 +134,9 @@ class Runner:
         if time.monotonic() - self._followed < FOLLOWED_S:
             return
         self._followed = time.monotonic()
-        newest = (
-            Programme.objects.filter(rig_id=self._link.rig_id).order_by("-pk").first()
-        )  # not by time: clocks are set back
+        newest = None
+        if self._noticed.has_programme(self._link.rig_id):  # the newest not by time: clocks are set back
+            newest = Programme.objects.filter(rig_id=self._link.rig_id).order_by("-pk").first()
         if newest is None or newest.standing not in GOING:
             self._told = self._executor = None
             self.flags = frozenset({AlarmKind.PROGRAMME_END} if self._ended_lately(newest) else ())

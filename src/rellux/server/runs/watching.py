@@ -16,9 +16,10 @@ from rellux.core.guarding.feel import Feel, Light
 from rellux.core.guarding.plan import PlannedAlarm
 from rellux.devices.registers import Value
 from rellux.server.guarding.models import AlarmAsk
-from rellux.server.guarding.stored import newest_plan, read_plan
+from rellux.server.guarding.stored import read_plan
 
 from .buffer import number
+from .noticed import Noticed
 
 MOST_CAME = 50
 FOLLOWED_S = 1.0
@@ -61,8 +62,8 @@ class Watched:
 class Watch:
     """The alarms of one rig. Delays run on the controller's own clock, which a simulated one has ``speed`` times as fast."""
 
-    def __init__(self, rig_id: int, speed: float) -> None:
-        self._rig_id, self._speed = rig_id, speed
+    def __init__(self, rig_id: int, speed: float, noticed: Noticed | None = None) -> None:
+        self._rig_id, self._speed, self._noticed = rig_id, speed, noticed or Noticed()
         self._plan: int | None = None
         self._watched: list[Watched] = []
         self._before: dict[str, dict[str, Any]] = {}
@@ -132,10 +133,10 @@ class Watch:
         if time.monotonic() - self._followed < FOLLOWED_S:
             return
         self._followed = time.monotonic()
-        newest = newest_plan(self._rig_id)
+        newest = self._noticed.plan_of(self._rig_id)
         if newest != self._plan:
             self._take(newest)
-        for ask in AlarmAsk.objects.filter(rig_id=self._rig_id):
+        for ask in AlarmAsk.objects.filter(rig_id=self._rig_id) if self._noticed.has_asked(self._rig_id) else ():
             self._do(ask)
             ask.delete()
 

@@ -3,6 +3,8 @@
 from ...units import Kind
 from .parameter import ANYTHING, Applies, Parameter
 
+PID_NAMES = ("proportional_band_c", "integral_time_s", "derivative_time_s")
+
 ON_OFF, PID = Applies("mode", ("on_off",)), Applies("mode", ("pid",))
 THRESHOLDS = "thresholds"
 _BETWEEN = Applies("hysteresis_school", (THRESHOLDS,))

@@ -26,7 +26,7 @@ async def _serve_until(stopping: Stopping) -> None:
     simulated = Simulated()
     while not stopping.asked:
         try:
-            await simulated.follow(await sync_to_async(wanted)())
+            await simulated.follow(*await sync_to_async(wanted)())
         except OperationalError:
             log.exception("the database did not answer; trying again")
         await asyncio.sleep(0.3)
