@@ -20,7 +20,8 @@ afterEach(() => {
 
 test('what it found is kept once every page is read, all at once', async () => {
   const answered = (data: unknown) => Promise.resolve({ data, response: new Response() })
-  vi.spyOn(api, 'GET').mockImplementation((() => answered(READING)) as unknown as typeof api.GET)
+  vi.spyOn(api, 'GET').mockImplementation(((path: string) =>
+    answered(path.endsWith('reading') ? READING : [])) as unknown as typeof api.GET)
   const post = vi.spyOn(api, 'POST').mockImplementation((() => answered({})) as unknown as typeof api.POST)
   const rig = { slug: 'r', revision: 3 } as unknown as Rig
   render(
