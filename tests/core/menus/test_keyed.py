@@ -138,4 +138,6 @@ def test_after_it_tuned_itself_its_numbers_are_read_also_where_they_were_hidden_
     on_off = tuple(0 if p.key == "C1" else p.default for p in heron.pages)
     found = found_by_itself(heron, on_off, "C1")
     assert [p.code for p in found.pages] == ["C1", "C2", "C4", "C5"]
-    assert [p.code for p in found_by_itself(heron, on_off, "B7").pages] == []  # hidden, and nothing says they are not
+    larch = SHIPPED["larch"]  # a page of its own for it
+    rest = tuple(2 if p.key == "HOw" else p.default for p in larch.pages)
+    assert [p.code for p in found_by_itself(larch, rest, "FInd").pages] == ["bELt", "SUn", "LEAd"]

@@ -1,6 +1,6 @@
 import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
-import { api, need, type Rig } from '../api/client'
+import { api, need, type Rig, type Schemas } from '../api/client'
 import { useChange } from '../api/hooks'
 import { Fetched } from '../shared/Fetched'
 import { Refused } from '../shared/states'
@@ -29,6 +29,18 @@ export function ReadBack({ rig, data, page }: Props) {
       }),
     ),
   )
+  const field = (p: Schemas['KeyedPage'] | undefined) =>
+    p && (
+      <label key={p.key}>
+        <span className="small">{p.title} shows</span>
+        <input
+          aria-label={`${p.code} ${p.title}`}
+          value={typed[p.key] ?? ''}
+          placeholder={p.shows}
+          onChange={(e) => setTyped({ ...typed, [p.key]: e.target.value })}
+        />
+      </label>
+    )
   if (!open)
     return (
       <button className="button" onClick={() => setOpen(true)}>
@@ -56,24 +68,11 @@ export function ReadBack({ rig, data, page }: Props) {
             {steps.map((s, i) => (
               <li key={i}>
                 {s.says} <span className="shows">{s.code || 'reading'}</span>
+                {steps.findIndex((other) => other.page === s.page) === i && field(pages.find((p) => p.key === s.page))}
               </li>
             ))}
           </ol>
-          <div className="row">
-            {pages.map((p) => (
-              <label key={p.key}>
-                <span>
-                  <b className="num">{p.code}</b> <span className="small dim">{p.title}</span>
-                </span>
-                <input
-                  aria-label={`${p.code} ${p.title}`}
-                  value={typed[p.key] ?? ''}
-                  placeholder={p.shows}
-                  onChange={(e) => setTyped({ ...typed, [p.key]: e.target.value })}
-                />
-              </label>
-            ))}
-          </div>
+          {pages.filter((p) => !steps.some((s) => s.page === p.key)).map(field)}
           <p className="small dim">
             Grey: what was in it before, or is thought to be. Nothing is kept until all are read; the values of before stay in the history.
           </p>

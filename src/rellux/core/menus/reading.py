@@ -56,14 +56,15 @@ def found_by_itself(description: Description, values: Values, page: str) -> ToRe
     """What may be another once it has tuned itself by a choice of this page: how it controls, where that page says so, and the PID
     numbers. It is thought to control by them then."""
     chosen, thought = description.page(page), list(values)
-    pid = (i for i, c in enumerate(chosen.choices) if "pid" in c.values and not c.guarded)
-    if "mode" in chosen.sets:
-        thought[description.index[page]] = next(pid, values[description.index[page]])
+    for at, other in enumerate(description.pages):
+        pid = (i for i, c in enumerate(other.choices) if "pid" in c.values and not c.guarded)
+        if "mode" in other.sets:
+            thought[at] = next(pid, thought[at])
     panel, now = Panel(description), tuple(thought)
     pages = [
         p
         for p in description.pages
-        if ((p.key == page and "mode" in p.sets) or set(p.sets) & set(PID_NAMES))
+        if ((p is chosen and "mode" in p.sets) or set(p.sets) & set(PID_NAMES))
         and panel.visible(description.index[p.key], now)
     ]
     return ToRead(tuple(pages), now)

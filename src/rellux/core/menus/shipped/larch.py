@@ -1,6 +1,6 @@
 """Groups behind one another, forward only; a value is kept by going on. Set the unit first: everything keeps its digits."""
 
-from ..description import AfterLast, Description, Editing, Group, Keeps, Page, Shown, Way
+from ..description import AfterLast, Description, Editing, Group, Keeps, Page, PageChoice, Shown, Way
 from .making import DEGREES, DIFFERENCE, at, choice, hold, number, resets, tap, terminals
 
 
@@ -82,6 +82,13 @@ LARCH = Description(
             number("SUn", "Integral time, s", "integral_time_s", 0, 9999, 240, when=at("HOw", 1)),
             number("LEAd", "Derivative time, s", "derivative_time_s", 0, 2000, 60, when=at("HOw", 1)),
             number("bEAt", "Control period, s", "period_s", 1, 120, 20, when=at("HOw", 1)),
+            Page(
+                "FInd",
+                "FInd",
+                "Finds its numbers",
+                choices=(PageChoice("nO"), PageChoice("GO", "tunes itself", guarded=True)),
+                shown_when=at("HOw", 1),
+            ),
         ),
         _room(
             "alarm",
