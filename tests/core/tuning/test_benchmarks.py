@@ -1,6 +1,6 @@
 """The processes that rules are compared on in the literature, as a table: what our rules make of them, and how the whole process then does.
 
-Reduced models and settings are those of Skogestad, J. Process Control 13 (2003), tables 2 to 4 (from memory; every line follows by hand from
+Reduced models and settings are those of Skogestad, J. Process Control 13 (2003), tables 2 to 4 (from memory; every line follows by
 the half rule and the SIMC formulas beside it). The batch of lags is that of Åström & Hägglund, J. Process Control 14 (2004).
 """
 
@@ -98,7 +98,7 @@ BATCH = [Whole((1.0,) * n) for n in (3, 4, 6, 8)] + [
 
 @pytest.mark.parametrize("process", BATCH)
 def test_amigo_keeps_what_it_was_made_for_on_the_batch_it_was_made_on(process):
-    """L by the tangent at the steepest place, T to 63 % of the way, as the rule wants them. It was made for 1.4, and keeps within a fifth."""
+    """L by the tangent at the steepest place, T to 63 % of the way, as the rule wants them. It was made for 1.4 and keeps near it."""
     denominator = np.array([1.0])
     for lag in process.lags:
         denominator = np.polymul(denominator, [lag, 1.0])
