@@ -50,6 +50,7 @@ CENTRED = replace(FACTS, controller_hysteresis="centred")
 SECOND = {"second_setpoint": "idle"}
 SENT = {"retransmission": "reading"}
 TWO = {"hysteresis_school": "thresholds"}
+BY_PID = {"mode": "pid"}
 AWAY = {"alarm_1_type": "outside_band", "alarm_1_away_c": 4.0, "alarm_1_standby": "first"}
 CASES = [
     ("decimals", replace(FACTS, purpose=KILN, sensor="N"), {"display_decimals": "1"}, {"display_decimals": "0"}),
@@ -87,6 +88,10 @@ CASES = [
     ("alarm-always", FACTS, {"alarm_1_type": "low", "alarm_1_at_c": 60.0}, {"alarm_1_type": "low", "alarm_1_at_c": 59.9}),
     ("alarm-never-clears", FACTS, {**AWAY, "alarm_1_hysteresis_c": 4.0}, {**AWAY, "alarm_1_hysteresis_c": 3.9}),
     ("alarm-on-the-way", FACTS, {**AWAY, "alarm_1_standby": "none"}, AWAY),
+    ("integral-out-of-reach", KNOWN, {**BY_PID, "integrates_within_c": 3.1}, {**BY_PID, "integrates_within_c": 3.2}),  # 0.8 of 4 °C
+    ("integral-out-of-reach", KNOWN, {**BY_PID, "integrates_within_c": 3.1}, {"integrates_within_c": 3.1}),
+    ("winds-up", FACTS, {**BY_PID, "anti_windup": "limits"}, {**BY_PID, "anti_windup": "tracks"}),
+    ("winds-up", FACTS, {**BY_PID, "anti_windup": "limits"}, {**BY_PID, "anti_windup": "limits", "integrates_within_c": 4.0}),
     ("loop-break-early", KNOWN, {"loop_break_s": 52.0}, {"loop_break_s": 53.0}),  # 40 + 600 · ln(1/(1 − 1/50)) = 52.1 s
 ]  # fmt: skip
 

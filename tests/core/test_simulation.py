@@ -7,7 +7,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from rellux.core.control.pid import PID
-from rellux.core.control.settings import ControllerSettings, HysteresisSchool, Mode
+from rellux.core.control.settings import AntiWindup, ControllerSettings, HysteresisSchool, Mode
 from rellux.core.errors import Refused
 from rellux.core.plant.rig_models import network_for
 from rellux.core.plant.simulation import Disturbance, Simulation
@@ -55,6 +55,57 @@ def test_pid_loop_matches_python_control():
     reference = 20 + 10 * control.step_response(closed, record.time_s).outputs
     assert np.max(np.abs(record.reading_c - reference)) < 0.02
     assert record.output.max() < 100  # otherwise the comparison would not be linear
+
+
+def as_each_school_says(process, pid, school, within, setpoint, length, step):
+    """The loop in difference equations of its own: the integral as the books write each school (Åström & Hägglund, section 3.5)."""
+    decay, late = np.exp(-step / process.lag_s), round(process.dead_time_s / step)
+    tracking = np.sqrt(pid.integral_time_s * pid.derivative_time_s) if pid.derivative_time_s else pid.integral_time_s
+    rise, integral, slope, before, given, seen = 0.0, 0.0, 0.0, 0.0, [0.0] * late, []
+    for _ in range(round(length / step)):
+        seen.append(20.0 + rise)
+        error = setpoint - 20.0 - rise
+        if pid.derivative_time_s:
+            share = step / (pid.derivative_time_s / pid.derivative_filter + step)
+            slope += ((rise - before) / step - slope) * share
+        before = rise
+        asked = pid.gain * (error - pid.derivative_time_s * slope) + integral
+        output = min(max(asked, 0.0), 100.0)
+        more = pid.gain / pid.integral_time_s * error * step if not within or abs(error) <= within else 0.0
+        if school is AntiWindup.STOPS:
+            integral += 0.0 if (asked > 100.0 and error > 0) or (asked < 0.0 and error < 0) else more
+        elif school is AntiWindup.TRACKS:
+            integral += more + (output - asked) * step / tracking
+        else:
+            integral = min(max(integral + more, 0.0), 100.0)
+        given.append(output)
+        rise = decay * rise + (1.0 - decay) * process.gain * given.pop(0)
+    return np.array(seen)
+
+
+@pytest.mark.parametrize("within", [0.0, 4.0])
+@pytest.mark.parametrize("pid", [PID(8.0, 500.0), PID(12.0, 300.0, 40.0)])
+@pytest.mark.parametrize("school", list(AntiWindup))
+def test_at_full_output_the_integral_does_as_its_school_says(school, pid, within):
+    loop = ControllerSettings(
+        70.0, Mode.PID, pid=pid, period_s=0, sample_s=1.0, anti_windup=school, integrates_within_c=within
+    )
+    record = simulate(CABINET, loop, 4000, step=1.0, every=1)
+    expected = as_each_school_says(CABINET, pid, school, within, 70.0, 4000, 1.0)
+    assert np.max(np.abs(record.reading_c - expected)) < 1e-6
+
+
+def test_a_heat_up_overshoots_by_what_its_integral_does_at_full_output():
+    """One that goes on to the output's limits overshoots most; inside a band of its own it does as well as one that stops."""
+
+    def over(school, within=0.0):
+        loop = ControllerSettings(70.0, Mode.PID, pid=PID(8.0, 500.0), period_s=0, anti_windup=school,
+                                  integrates_within_c=within)  # fmt: skip
+        return simulate(CABINET, loop, 6000, every=40).reading_c.max() - 70.0
+
+    limits = over(AntiWindup.LIMITS)
+    assert limits > 1.5 * max(over(AntiWindup.STOPS), over(AntiWindup.TRACKS))
+    assert over(AntiWindup.LIMITS, 100.0 / 8.0) < 0.7 * limits
 
 
 @pytest.mark.parametrize("school", list(HysteresisSchool))

@@ -39,6 +39,18 @@ class PID:
         return 100.0 / self.gain
 
 
+def tracking_time_s(pid: PID) -> float:
+    """How fast back-calculation draws the integral to what the output really gives: √(T_i T_d), T_i without derivative, s; infinite without
+    integral. Source: Åström & Hägglund, PID Controllers, 2nd ed., section 3.5.
+
+    >>> tracking_time_s(PID(5.0, 400.0, 100.0)), tracking_time_s(PID(5.0, 400.0))
+    (200.0, 400.0)
+    """
+    if pid.integral_time_s == inf or not pid.derivative_time_s:
+        return pid.integral_time_s
+    return sqrt(pid.integral_time_s * pid.derivative_time_s)
+
+
 def from_band(band_c: float, integral_time_s: float = inf, derivative_time_s: float = 0.0) -> PID:
     """Standard form from a proportional band in °C (``K_c = 100 / PB``)."""
     if not band_c > 0:

@@ -26,10 +26,19 @@ class HysteresisSchool(StrEnum):
     CENTRED = "centred"
 
 
+class AntiWindup(StrEnum):
+    """What the integral does while the output is at its limit. Stops: it does not move further out. Tracks: it is drawn back to what the
+    output really gives (back-calculation). Limits: it goes on, as far as the output's own limits."""
+
+    STOPS = "stops"
+    TRACKS = "tracks"
+    LIMITS = "limits"
+
+
 @dataclass(frozen=True)
 class ControllerSettings:
     """Settings in °C, s and %. ``period_s`` 0 means a continuous output instead of a time-proportioned one. ``cools``: more output when
-    too warm. ``rest_s``, ``run_s``: a compressor stays off, and on, at least so long; it begins as just stopped.
+    too warm. ``integrates_within_c``: farther from the set-point the integral stands still (0: it never does). ``rest_s``, ``run_s``: a compressor stays off, and on, at least so long; it begins as just stopped.
     ``alive_after_s``, ``alive_s``: a fire that was off for so long (0: never mind) gets a breath of its fan so long."""
 
     setpoint_c: float
@@ -45,6 +54,8 @@ class ControllerSettings:
     sample_s: float = 0.25
     offset_c: float = 0.0
     cools: bool = False
+    anti_windup: AntiWindup = AntiWindup.STOPS
+    integrates_within_c: float = 0.0
     rest_s: float = 0.0
     run_s: float = 0.0
     alive_after_s: float = 0.0
@@ -56,6 +67,8 @@ class ControllerSettings:
             problems.append(Problem("hysteresis_c", "cannot be negative", "{0 Δ°C} or more"))
         if not 0 <= self.output_low < self.output_high <= FULL_OUTPUT:
             problems.append(Problem("output_high", "output limits must rise within 0…100 %", "0 ≤ low < high ≤ 100"))
+        if not self.integrates_within_c >= 0:
+            problems.append(Problem("integrates_within_c", "cannot be negative", "{0 Δ°C} (everywhere) or more"))
         if not self.period_s >= 0:
             problems.append(Problem("period_s", "cannot be negative", "0 s (continuous) or more"))
         if not (self.rest_s >= 0 and self.run_s >= 0):

@@ -18,6 +18,8 @@ SAME = (
     "output_high",
 )
 """What must be as today for a run to tell of today's overshoot."""
+SAME_IF_KNOWN = ("anti_windup", "integrates_within_c")
+"""As much, where the sheet of the run says anything of it."""
 
 
 def seen_overshoots(today: Sheet, runs: Iterable[tuple[Sheet, float]]) -> tuple[float, ...]:
@@ -34,6 +36,7 @@ def seen_overshoots(today: Sheet, runs: Iterable[tuple[Sheet, float]]) -> tuple[
         asked = sheet.get("setpoint_c")
         if not isinstance(asked, int | float) or abs(asked - setpoint_c) > SAME_SETPOINT * abs(setpoint_c):
             continue
-        if all(sheet.get(name) == today[name] for name in SAME) and peak_c >= asked:
+        same = all(sheet.get(name) == today[name] for name in SAME)
+        if same and all(sheet.get(n, today.get(n)) == today.get(n) for n in SAME_IF_KNOWN) and peak_c >= asked:
             found.append(round(peak_c - asked, 1))
     return tuple(found[:LAST_RUNS])

@@ -16,7 +16,9 @@ MODE, OFF_AT, ON_AT, GAIN, TI, TD, FILTER_N, WEIGHT = 0, 1, 2, 3, 4, 5, 6, 7
 OUT_LOW, OUT_HIGH, MANUAL, OFFSET, SAMPLE_STEPS, CYCLE_STEPS, MIN_ON_STEPS = 8, 9, 10, 11, 12, 13, 14
 SETPOINT, AMBIENT, SENSOR_BROKEN, CYCLE_HALVES, STUCK = 15, 16, 17, 18, 19
 SENSE, REST_STEPS, RUN_STEPS, ALIVE_AFTER_STEPS, ALIVE_STEPS = 20, 21, 22, 23, 24
-CONTROL_SIZE = 25
+WINDUP, TRACKED, WITHIN = 25, 26, 27
+CONTROL_SIZE = 28
+WINDUP_STOPS, WINDUP_TRACKS, WINDUP_LIMITS = 0.0, 1.0, 2.0
 MODE_OFF, MODE_ON_OFF, MODE_PID, MODE_MANUAL = 0.0, 1.0, 2.0, 3.0
 
 # plant[]
@@ -66,7 +68,8 @@ def run(
     switched on and off stays off for ``REST_STEPS`` and on for ``RUN_STEPS`` at least, counted by ``SINCE`` from when it really came on or
     went off. A fire that was off for ``ALIVE_AFTER_STEPS`` (0: for as long as may be) is kept alight for ``ALIVE_STEPS``, unless the
     controller is off, the sensor is broken or an alarm has stopped it. A switch that is ``STUCK`` is closed whatever it is told; a
-    contactor that an alarm opened stops it all the same.
+    contactor that an alarm opened stops it all the same. At full output, or none, the integral does as ``WINDUP`` says: ``TRACKED`` is the
+    share of what the output lacks by which it is drawn back at each sample; farther than ``WITHIN`` from the set-point it stands still.
     """
     n = nodes
     h = plant[STEP_S]
@@ -86,6 +89,7 @@ def run(
     min_on_steps = control[MIN_ON_STEPS]
     halves = control[CYCLE_HALVES]
     broken = control[SENSOR_BROKEN] > 0.0
+    windup, tracked, within = control[WINDUP], control[TRACKED], control[WITHIN]
     sample_s = sample_steps * h
     per_sample = 1.0 / sample_s
     derivative_share = sample_s / (derivative_time / filter_n + sample_s)
@@ -144,8 +148,12 @@ def run(
                 error = sense * (setpoint - display)
                 u = min(max(wanted, out_low), out_high)
                 pushing_out = (wanted > out_high and error > 0.0) or (wanted < out_low and error < 0.0)
-                if not pushing_out:
+                if (within <= 0.0 or abs(error) <= within) and not (pushing_out and windup == WINDUP_STOPS):
                     integral += integral_gain * error
+                if windup == WINDUP_TRACKS:
+                    integral += tracked * (u - wanted)
+                elif windup == WINDUP_LIMITS:
+                    integral = min(max(integral, out_low), out_high)
             else:
                 u = min(max(manual, out_low), out_high)
             output = u

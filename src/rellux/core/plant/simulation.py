@@ -16,7 +16,8 @@ from ..control.alarms.settings import Action, AlarmSettings
 from ..control.programme.kernel import PHASE
 from ..control.programme.programme import PHASES, Phase, Rows
 from ..control.programme.programme import first_state as before_it_runs
-from ..control.settings import ControllerSettings, Mode
+from ..control.pid import tracking_time_s
+from ..control.settings import AntiWindup, ControllerSettings, Mode
 from ..errors import refuse
 from ..process.networks import ThermalNetwork, discretise
 from . import follow, kernel
@@ -29,6 +30,11 @@ HALF_CYCLE_S = 0.01
 
 Array = NDArray[np.float64]
 
+_WINDUP = {
+    AntiWindup.STOPS: kernel.WINDUP_STOPS,
+    AntiWindup.TRACKS: kernel.WINDUP_TRACKS,
+    AntiWindup.LIMITS: kernel.WINDUP_LIMITS,
+}
 _MODE = {
     Mode.OFF: kernel.MODE_OFF,
     Mode.ON_OFF: kernel.MODE_ON_OFF,
@@ -145,6 +151,8 @@ class Simulation:
         c[kernel.TI] = 0.0 if isinf(pid.integral_time_s) else pid.integral_time_s
         c[kernel.TD], c[kernel.FILTER_N] = pid.derivative_time_s, pid.derivative_filter
         c[kernel.WEIGHT] = pid.setpoint_weight
+        c[kernel.WINDUP], c[kernel.WITHIN] = _WINDUP[settings.anti_windup], settings.integrates_within_c
+        c[kernel.TRACKED] = min(settings.sample_s / tracking_time_s(pid), 1.0)
         c[kernel.OUT_LOW], c[kernel.OUT_HIGH] = settings.output_low, settings.output_high
         c[kernel.MANUAL] = settings.manual_output
         c[kernel.OFFSET] = settings.offset_c

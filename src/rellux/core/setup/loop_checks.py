@@ -2,6 +2,7 @@
 
 from math import pi
 
+from ..control.settings import AntiWindup
 from ..findings import Finding, Proposal, Severity
 from ..messages import difference, percent, quantity, temperature
 from ..process.cycles import pulse_ripple
@@ -34,6 +35,8 @@ def check_loop(sheet: Sheet, facts: RigFacts) -> list[Finding]:
             _band(sheet),
             _unstable(sheet, facts),
             _derivative(sheet),
+            _out_of_reach(sheet, facts),
+            _winds_up(sheet),
             _transistor(sheet, facts),
             _period(sheet, facts),
         ]
@@ -195,6 +198,45 @@ def _hysteresis(sheet: Sheet, facts: RigFacts) -> Finding | None:
         fix="A few tenths to two degrees: the swing comes from the dead time anyway.",
         subjects=("hysteresis_c",),
         proposal=_proposed("hysteresis_c", facts, "Take the one proposed"),
+    )
+
+
+def _out_of_reach(sheet: Sheet, facts: RigFacts) -> Finding | None:
+    """By proportional action alone the reading stands below the set-point by the holding output times the band; farther than the integral
+    acts, it stays there."""
+    within, band = float(sheet.get("integrates_within_c", 0.0)), float(sheet["proportional_band_c"])
+    if facts.process is None or not within or not float(sheet["integral_time_s"]):
+        return None
+    droop = holding_duty(facts.process, facts.purpose) * band
+    if within >= droop:
+        return None
+    return Finding(
+        "setup.integral-out-of-reach",
+        Severity.FAULT,
+        title=f"It would stand {difference(droop, '.2g')} short of the set-point",
+        reason=f"So much of the band it takes to hold the temperature, and the integral acts only within {difference(within, '.2g')}: it "
+        "never begins.",
+        fix=f"At least the band, {difference(band, '.2g')}.",
+        subjects=("integrates_within_c", "proportional_band_c"),
+        proposal=Proposal("setup.integrates_within_c", band, label=f"Widen it to {difference(band, '.2g')}"),
+    )
+
+
+def _winds_up(sheet: Sheet) -> Finding | None:
+    if sheet.get("anti_windup") != AntiWindup.LIMITS or not float(sheet["integral_time_s"]):
+        return None
+    if float(sheet.get("integrates_within_c", 0.0)):
+        return None
+    band = float(sheet["proportional_band_c"])
+    return Finding(
+        "setup.winds-up",
+        Severity.ADVICE,
+        title="A heat-up at full output winds its integral up",
+        reason="By the time it arrives the integral alone asks for full output: it overshoots until that is undone. Tuning shows how far.",
+        fix=f"Let it integrate only within the band, {difference(band, '.2g')}, where it can be set; else a ramp that it can follow.",
+        subjects=("anti_windup", "integrates_within_c"),
+        proposal=Proposal("setup.integrates_within_c", band, label="Integrate only within the band"),
+        source="Åström & Hägglund, PID Controllers, 2nd ed., section 3.5",
     )
 
 

@@ -9,7 +9,7 @@ from dataclasses import replace
 from ..calibration.corrections import MOST_POINTS, Correction, CorrectionPoint, check_correction
 from ..calibration.schools import OffsetSchool, converted
 from ..control.pid import PID
-from ..control.settings import ControllerSettings, HysteresisSchool, Mode
+from ..control.settings import AntiWindup, ControllerSettings, HysteresisSchool, Mode
 from ..errors import Problem, Refused, refuse, refuse_all
 from ..messages import of_kind, span_of
 from ..purpose.purpose import Effect, Purpose
@@ -234,6 +234,8 @@ def settings_from(sheet: Sheet, effect: Effect = Effect.HEATS, burns: bool = Fal
         output_high=float(sheet["output_high"]),
         offset_c=added_at(sheet, setpoint),
         cools=effect is Effect.COOLS,
+        anti_windup=AntiWindup(str(sheet.get("anti_windup", AntiWindup.STOPS.value))),
+        integrates_within_c=float(sheet.get("integrates_within_c", 0.0)),
         rest_s=float(sheet.get("minimum_off_s", 0.0)) if effect is Effect.COOLS else 0.0,
         run_s=float(sheet.get("minimum_on_s", 0.0)) if effect is Effect.COOLS else 0.0,
         alive_after_s=float(sheet.get("alive_after_s", 0.0)) if burns else 0.0,

@@ -92,7 +92,7 @@ HERON = Description(
                 number(
                     "C3",
                     "Band inside which it integrates",
-                    "",
+                    "integrates_within_c",
                     0,
                     999,
                     0,

@@ -1,5 +1,6 @@
 """What is held, between which limits, by which rule; what happens when the power comes back."""
 
+from ...control.settings import AntiWindup
 from ...units import Kind
 from .parameter import ANYTHING, Applies, Parameter
 
@@ -98,6 +99,30 @@ CONTROL = (
     ),
     Parameter("integral_time_s", "Integral time", "0 switches it off.", "PID", Kind.TIME, 0, 36000, applies=(PID,)),
     Parameter("derivative_time_s", "Derivative time", "0 switches it off.", "PID", Kind.TIME, 0, 9000, applies=(PID,)),
+    Parameter(
+        "anti_windup",
+        "Integral at full output",
+        "What it does while the output is at its limit: how far a heat-up overshoots hangs on it. Many controllers cannot be set.",
+        "PID",
+        choices=(
+            (AntiWindup.STOPS.value, "Stops"),
+            (AntiWindup.TRACKS.value, "Is drawn back to what the output gives"),
+            (AntiWindup.LIMITS.value, "Goes on to the output’s limits"),
+        ),
+        applies=(PID,),
+        without=ANYTHING,
+    ),
+    Parameter(
+        "integrates_within_c",
+        "Integrates only within",
+        "Farther from the set-point the integral stands still. 0: it integrates everywhere.",
+        "PID",
+        Kind.DIFFERENCE,
+        0,
+        500,
+        applies=(PID,),
+        without=0.0,
+    ),
     Parameter(
         "programme",
         "Programme",
