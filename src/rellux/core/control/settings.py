@@ -38,8 +38,9 @@ class AntiWindup(StrEnum):
 @dataclass(frozen=True)
 class ControllerSettings:
     """Settings in °C, s and %. ``period_s`` 0 means a continuous output instead of a time-proportioned one. ``cools``: more output when
-    too warm. ``integrates_within_c``: farther from the set-point the integral stands still (0: it never does). ``rest_s``, ``run_s``: a compressor stays off, and on, at least so long; it begins as just stopped.
-    ``alive_after_s``, ``alive_s``: a fire that was off for so long (0: never mind) gets a breath of its fan so long."""
+    too warm. ``integrates_within_c``: farther from the set-point the integral stands still (0: it never does). ``rest_s``, ``run_s``: a
+    compressor stays off, and on, at least so long; it begins as just stopped. ``alive_after_s``, ``alive_s``: a fire that was off for so
+    long (0: never mind) gets a breath of its fan so long."""
 
     setpoint_c: float
     mode: Mode = Mode.ON_OFF

@@ -13,10 +13,10 @@ from ..control.alarms.kernel import SECOND, SEEN_SIZE, SETTINGS_SIZE
 from ..control.alarms.kernel import STATE as ALARM_STATE
 from ..control.alarms.kernel import STATE_SIZE as ALARM_STATE_SIZE
 from ..control.alarms.settings import Action, AlarmSettings
+from ..control.pid import tracking_time_s
 from ..control.programme.kernel import PHASE
 from ..control.programme.programme import PHASES, Phase, Rows
 from ..control.programme.programme import first_state as before_it_runs
-from ..control.pid import tracking_time_s
 from ..control.settings import AntiWindup, ControllerSettings, Mode
 from ..errors import refuse
 from ..process.networks import ThermalNetwork, discretise

@@ -73,7 +73,9 @@ def propose(facts: RigFacts) -> tuple[Proposed, ...]:
         Proposed("integral_time_s", float(tuned.get("integral_time_s", 300.0)), "From Tuning." if tuned else untuned),
         Proposed("derivative_time_s", float(tuned.get("derivative_time_s", 0.0)), "From Tuning." if tuned else untuned),
         Proposed(
-            "anti_windup", "stops", "Least overshoot after a heat-up at full output. Where it cannot be set, say how yours does it."
+            "anti_windup",
+            "stops",
+            "Least overshoot after a heat-up at full output. Where it cannot be set, say how yours does it.",
         ),
         Proposed("integrates_within_c", 0.0, "Everywhere: where it stops at full output, nothing winds up."),
         Proposed("period_s", PERIODS[facts.actuator], PERIOD_REASON[facts.actuator]),
