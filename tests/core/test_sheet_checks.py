@@ -47,6 +47,7 @@ PROGRAMME = replace(FACTS, programme_top_c=62.0)
 COLD = replace(CABINET, effect=Effect.COOLS, working_c=4, highest_c=8, lowest_c=1, lowest_reason="it freezes")
 CHILLED = RigFacts(COLD, "Pt100", "relay")
 CENTRED = replace(FACTS, controller_hysteresis="centred")
+WINDS = replace(FACTS, controller_windup="limits")
 SECOND = {"second_setpoint": "idle"}
 SENT = {"retransmission": "reading"}
 TWO = {"hysteresis_school": "thresholds"}
@@ -92,6 +93,7 @@ CASES = [
     ("integral-out-of-reach", KNOWN, {**BY_PID, "integrates_within_c": 3.1}, {"integrates_within_c": 3.1}),
     ("winds-up", FACTS, {**BY_PID, "anti_windup": "limits"}, {**BY_PID, "anti_windup": "tracks"}),
     ("winds-up", FACTS, {**BY_PID, "anti_windup": "limits"}, {**BY_PID, "anti_windup": "limits", "integrates_within_c": 4.0}),
+    ("anti-windup", WINDS, {**BY_PID, "anti_windup": "stops"}, {**BY_PID, "anti_windup": "limits"}),
     ("loop-break-early", KNOWN, {"loop_break_s": 52.0}, {"loop_break_s": 53.0}),  # 40 + 600 · ln(1/(1 − 1/50)) = 52.1 s
 ]  # fmt: skip
 

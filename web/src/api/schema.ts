@@ -3600,6 +3600,7 @@ export interface components {
             programme: components["schemas"]["ProgrammeForm"] | null;
             offset_school: string;
             hysteresis_school: string;
+            anti_windup: string;
             options: string[];
         };
         DescriptionInputRequest: {
@@ -3623,6 +3624,7 @@ export interface components {
             programme?: components["schemas"]["ProgrammeFormRequest"] | null;
             offset_school?: string;
             hysteresis_school?: string;
+            anti_windup?: string;
             options?: string[];
         };
         DescriptionView: {

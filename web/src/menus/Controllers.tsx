@@ -177,7 +177,7 @@ function Editor({ stored, own, data, onKey }: EditorProps) {
   const { editing } = made
   const edit = (part: Partial<Description['editing']>) => set({ editing: { ...editing, ...part } })
   const speak = (part: Partial<Description['language']>) => set({ language: { ...made.language, ...part } })
-  const schools = (name: 'offset_school' | 'hysteresis_school', label: string) => (
+  const schools = (name: 'offset_school' | 'hysteresis_school' | 'anti_windup', label: string) => (
     <SelectField
       label={label}
       value={made[name]}
@@ -239,6 +239,7 @@ function Editor({ stored, own, data, onKey }: EditorProps) {
           )}
           {schools('offset_school', 'Offset is')}
           {schools('hysteresis_school', 'Hysteresis lies')}
+          {schools('anti_windup', 'Integral at full output')}
         </div>
       </fieldset>
       <fieldset className="how">

@@ -10,6 +10,7 @@ export const EMPTY: Description = {
   programme: null,
   offset_school: '',
   hysteresis_school: '',
+  anti_windup: '',
   groups: [
     {
       key: 'home', title: 'Home', next: tap('SET'), previous: null, after_last: 'first', leave: null, leaves_to: '', outputs_stop: false,

@@ -213,7 +213,7 @@ class Description:
     """A controller. The first group is home, its first page what it shows in ordinary work. ``timeout_s``: back home after so long without
     a key (0: never). ``digits``: places of its display; ``language``: how its PID numbers are meant, as
     :class:`rellux.core.control.languages.Language` has it; ``programme``: what its programmes hold, where it runs any;
-    ``offset_school``, ``hysteresis_school``: how it is made, as the sheet says it, empty where nobody knows; ``options``: what may
+    ``offset_school``, ``hysteresis_school``, ``anti_windup``: how it is made, as the sheet says it, empty where nobody knows; ``options``: what may
     be in one or not, like a board with a second output."""
 
     title: str
@@ -232,6 +232,7 @@ class Description:
     programme: ProgrammeForm | None = None
     offset_school: str = ""
     hysteresis_school: str = ""
+    anti_windup: str = ""
     options: tuple[str, ...] = ()
 
     @cached_property

@@ -37,6 +37,7 @@ def check_loop(sheet: Sheet, facts: RigFacts) -> list[Finding]:
             _derivative(sheet),
             _out_of_reach(sheet, facts),
             _winds_up(sheet),
+            _anti_windup(sheet, facts),
             _transistor(sheet, facts),
             _period(sheet, facts),
         ]
@@ -170,19 +171,41 @@ def thresholds(sheet: Sheet, facts: RigFacts) -> Finding | None:
 
 
 def _hysteresis_school(sheet: Sheet, facts: RigFacts) -> Finding | None:
-    made, says = facts.controller_hysteresis, str(sheet["hysteresis_school"])
+    return _made_otherwise(
+        "hysteresis_school",
+        sheet,
+        facts.controller_hysteresis,
+        "setup.hysteresis-school",
+        "The hysteresis lies elsewhere on this controller",
+        "it switches off at another temperature than is reckoned with here",
+    )
+
+
+def _anti_windup(sheet: Sheet, facts: RigFacts) -> Finding | None:
+    return _made_otherwise(
+        "anti_windup",
+        sheet,
+        facts.controller_windup,
+        "setup.anti-windup",
+        "At full output its integral does otherwise",
+        "a heat-up overshoots otherwise than is reckoned with here",
+    )
+
+
+def _made_otherwise(name: str, sheet: Sheet, made: str, rule: str, title: str, so: str) -> Finding | None:
+    """A sheet that says otherwise than the controller's description how it is made."""
+    says = str(sheet.get(name, made))
     if not made or made == says:
         return None
-    words = {value: told.lower() for value, told in BY_NAME["hysteresis_school"].choices}
+    words = {value: told.lower() for value, told in BY_NAME[name].choices}
     return Finding(
-        "setup.hysteresis-school",
+        rule,
         Severity.FAULT,
-        title="The hysteresis lies elsewhere on this controller",
-        reason=f"The sheet says {words[says]}, the controller’s description {words[made]}: it switches off at another temperature than is "
-        "reckoned with here.",
+        title=title,
+        reason=f"The sheet says {words[says]}, the controller’s description {words[made]}: {so}.",
         fix="As the controller is made.",
-        subjects=("hysteresis_school",),
-        proposal=Proposal("setup.hysteresis_school", made, label="As it is made"),
+        subjects=(name,),
+        proposal=Proposal(f"setup.{name}", made, label="As it is made"),
     )
 
 

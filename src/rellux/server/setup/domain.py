@@ -58,7 +58,7 @@ def rig_facts(rig: Rig) -> RigFacts:
     purpose = purpose_of(rig)
     controller = rig.controllers.first()
     described = controller.description if controller else {}
-    school, hysteresis = (str(described.get(n, "")) for n in SCHOOLS)
+    school, hysteresis, windup = (str(described.get(n, "")) for n in SCHOOLS)
     return RigFacts(
         purpose,
         rig.sensor,
@@ -73,6 +73,7 @@ def rig_facts(rig: Rig) -> RigFacts:
         calibrated_school=OffsetSchool(calibration.school) if calibration else OffsetSchool.ADDED_TO_READING,
         controller_school=map_of(link).offset_school if link else OffsetSchool(school) if school else None,
         controller_hysteresis=hysteresis,
+        controller_windup=windup,
         sheet_school=school_of(values),
         full_rise_c=idle_rise_c(kind_of(rig), purpose, 1.0) if purpose.fire else None,
         plan=plan_of(rig),

@@ -14,6 +14,6 @@ from .parameter import Parameter
 
 PARAMETERS: tuple[Parameter, ...] = (*INPUT, *CONTROL, *OUTPUT, *ALARMS, *LINK, *FRONT)
 """All of them, in the order in which a controller is set: what everything else is counted in first, who may change it last."""
-SCHOOLS = ("offset_school", "hysteresis_school")
+SCHOOLS = ("offset_school", "hysteresis_school", "anti_windup")
 """How a controller is made: it has no page for them, and they are asked for all the same."""
 BY_NAME = {p.name: p for p in PARAMETERS}

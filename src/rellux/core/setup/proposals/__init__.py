@@ -72,7 +72,9 @@ def propose(facts: RigFacts) -> tuple[Proposed, ...]:
         ),
         Proposed("integral_time_s", float(tuned.get("integral_time_s", 300.0)), "From Tuning." if tuned else untuned),
         Proposed("derivative_time_s", float(tuned.get("derivative_time_s", 0.0)), "From Tuning." if tuned else untuned),
-        Proposed(
+        Proposed("anti_windup", facts.controller_windup, "The controller is made so.")
+        if facts.controller_windup
+        else Proposed(
             "anti_windup",
             "stops",
             "Least overshoot after a heat-up at full output. Where it cannot be set, say how yours does it.",

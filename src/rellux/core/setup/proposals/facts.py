@@ -26,7 +26,7 @@ class Linked:
 class RigFacts:
     """What the rig is, as far as set-up needs it. ``process`` (with its verdict; ``model``: as found, where it has a second lag) and
     ``tuning`` are known after Tuning, ``calibrated_*`` after Calibration (the sensor it was done with), ``controller_school`` where the
-    linked controller's map says it, or its description, which says ``controller_hysteresis`` too; ``sheet_school`` once a sheet is saved;
+    linked controller's map says it, or its description, which says ``controller_hysteresis`` and ``controller_windup`` too; ``sheet_school`` once a sheet is saved;
     ``exchanged`` names the sensor that was fitted since the last calibration; ``full_rise_c``: of a fire, how far above the room it would
     settle at its full heat, as such a rig is taken to be; ``plan``: Guarding's, once there is one; ``linked``: where the controller has a
     link; ``programme_top_c``: the hottest set-point of the profiles kept for the rig; ``paged``: parameters that the controller has pages
@@ -45,6 +45,7 @@ class RigFacts:
     calibrated_school: OffsetSchool = OffsetSchool.ADDED_TO_READING
     controller_school: OffsetSchool | None = None
     controller_hysteresis: str = ""
+    controller_windup: str = ""
     sheet_school: OffsetSchool | None = None
     full_rise_c: float | None = None
     plan: Plan | None = None
