@@ -26,11 +26,12 @@ class Linked:
 class RigFacts:
     """What the rig is, as far as set-up needs it. ``process`` (with its verdict; ``model``: as found, where it has a second lag) and
     ``tuning`` are known after Tuning, ``calibrated_*`` after Calibration (the sensor it was done with), ``controller_school`` where the
-    linked controller's map says it, or its description, which says ``controller_hysteresis`` and ``controller_windup`` too; ``sheet_school`` once a sheet is saved;
-    ``exchanged`` names the sensor that was fitted since the last calibration; ``full_rise_c``: of a fire, how far above the room it would
-    settle at its full heat, as such a rig is taken to be; ``plan``: Guarding's, once there is one; ``linked``: where the controller has a
-    link; ``programme_top_c``: the hottest set-point of the profiles kept for the rig; ``paged``: parameters that the controller has pages
-    for, ``None`` where it is not described; ``corrected``: what beside the offset corrects this sensor in the newest sheet."""
+    linked controller's map says it, or its description, which says ``controller_hysteresis`` and ``controller_windup`` too;
+    ``sheet_school`` once a sheet is saved; ``exchanged`` names the sensor that was fitted since the last calibration; ``full_rise_c``: of a
+    fire, how far above the room it would settle at its full heat, as such a rig is taken to be; ``plan``: Guarding's, once there is one;
+    ``linked``: where the controller has a link; ``programme_top_c``: the hottest set-point of the profiles kept for the rig; ``paged``:
+    parameters that the controller has pages for, ``None`` where it is not described; ``corrected``: what beside the offset corrects this
+    sensor in the newest sheet."""
 
     purpose: Purpose
     sensor: str
