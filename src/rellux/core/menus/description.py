@@ -213,8 +213,8 @@ class Description:
     """A controller. The first group is home, its first page what it shows in ordinary work. ``timeout_s``: back home after so long without
     a key (0: never). ``digits``: places of its display; ``language``: how its PID numbers are meant, as
     :class:`rellux.core.control.languages.Language` has it; ``programme``: what its programmes hold, where it runs any;
-    ``offset_school``, ``hysteresis_school``, ``anti_windup``: how it is made, as the sheet says it, empty where nobody knows; ``options``: what may
-    be in one or not, like a board with a second output."""
+    ``offset_school``, ``hysteresis_school``, ``anti_windup``: how it is made, as the sheet says it, empty where nobody knows; ``options``:
+    what may be in one or not, like a board with a second output."""
 
     title: str
     keys: tuple[str, ...]
