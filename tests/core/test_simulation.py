@@ -83,15 +83,16 @@ def as_each_school_says(process, pid, school, within, setpoint, length, step):
     return np.array(seen)
 
 
+@pytest.mark.parametrize("step", [1.0, 2.0])
 @pytest.mark.parametrize("within", [0.0, 4.0])
 @pytest.mark.parametrize("pid", [PID(8.0, 500.0), PID(12.0, 300.0, 40.0)])
 @pytest.mark.parametrize("school", list(AntiWindup))
-def test_at_full_output_the_integral_does_as_its_school_says(school, pid, within):
+def test_at_full_output_the_integral_does_as_its_school_says(school, pid, within, step):
     loop = ControllerSettings(
         70.0, Mode.PID, pid=pid, period_s=0, sample_s=1.0, anti_windup=school, integrates_within_c=within
     )
-    record = simulate(CABINET, loop, 4000, step=1.0, every=1)
-    expected = as_each_school_says(CABINET, pid, school, within, 70.0, 4000, 1.0)
+    record = simulate(CABINET, loop, 4000, step=step, every=1)
+    expected = as_each_school_says(CABINET, pid, school, within, 70.0, 4000, step)
     assert np.max(np.abs(record.reading_c - expected)) < 1e-6
 
 

@@ -152,12 +152,12 @@ class Simulation:
         c[kernel.TD], c[kernel.FILTER_N] = pid.derivative_time_s, pid.derivative_filter
         c[kernel.WEIGHT] = pid.setpoint_weight
         c[kernel.WINDUP], c[kernel.WITHIN] = _WINDUP[settings.anti_windup], settings.integrates_within_c
-        c[kernel.TRACKED] = min(settings.sample_s / tracking_time_s(pid), 1.0)
         c[kernel.OUT_LOW], c[kernel.OUT_HIGH] = settings.output_low, settings.output_high
         c[kernel.MANUAL] = settings.manual_output
         c[kernel.OFFSET] = settings.offset_c
         c[kernel.SETPOINT] = settings.setpoint_c
         c[kernel.SAMPLE_STEPS] = max(1, round(settings.sample_s / self.step_s))
+        c[kernel.TRACKED] = min(c[kernel.SAMPLE_STEPS] * self.step_s / tracking_time_s(pid), 1.0)
         c[kernel.CYCLE_STEPS] = round(settings.period_s / self.step_s)
         c[kernel.CYCLE_HALVES] = max(1, round(c[kernel.CYCLE_STEPS] * self.step_s / HALF_CYCLE_S))
         c[kernel.MIN_ON_STEPS] = settings.minimum_on_s / self.step_s
