@@ -113,6 +113,10 @@ def test_the_newest_are_kept_and_what_is_forgotten_is_gone(monkeypatch):
     assert LastingAnswer.objects.count() == 3
     ASKED.clear()
     assert [another_process()(key)["of"] for key in (4, 3, 2, 1)] == [(4,), (3,), (2,), (1,)] and ASKED == [(1,)]
+    size = len(bytes(LastingAnswer.objects.first().answer))
+    monkeypatch.setattr(lasting, "MOST_BYTES", 2 * size + 4)
+    function(9)
+    assert LastingAnswer.objects.count() == 2
     function.cache_clear()
     assert not LastingAnswer.objects.exists()
 

@@ -12,6 +12,7 @@ from contextlib import contextmanager
 from typing import Any
 
 from django.db import DatabaseError, connection, transaction
+from django.db.models.functions import Length
 from django.utils.crypto import constant_time_compare, salted_hmac
 
 from .models import LastingAnswer
@@ -21,6 +22,8 @@ log = logging.getLogger("rellux.answers")
 
 MOST = 500
 """Answers that are kept, the newest. Our choice: some ten times what a workshop of eight rigs has."""
+MOST_BYTES = 32 * 1024**2
+"""Of all of them together. Our choice."""
 PATIENCE_MS = 100
 """For the database while another process writes. Our choice."""
 MISSING = object()
@@ -56,10 +59,20 @@ def keep(digest: str, of: str, answer: Any) -> None:
     try:
         with _without_waiting(), transaction.atomic():
             LastingAnswer.objects.update_or_create(pk=digest, defaults=row)
-            old = LastingAnswer.objects.order_by("-at").values_list("pk", flat=True)[MOST:]
-            LastingAnswer.objects.filter(pk__in=list(old)).delete()
+            LastingAnswer.objects.filter(pk__in=_too_old()).delete()
     except DatabaseError as error:
         log.info("an answer of %s is not kept: %s", of, error)
+
+
+def _too_old() -> list[str]:
+    """What there is no room for beside the newer ones."""
+    found, room = list[str](), MOST_BYTES
+    sizes = LastingAnswer.objects.order_by("-at").values_list("pk", Length("answer"))
+    for place, (digest, size) in enumerate(sizes):
+        room -= size
+        if place >= MOST or room < 0:
+            found.append(digest)
+    return found
 
 
 @contextmanager
