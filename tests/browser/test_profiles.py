@@ -101,6 +101,7 @@ def test_a_programme_is_started_held_and_ended(demo, browser):
     page.until(lambda: not page.driver.find_elements("css selector", ".MuiDialog-root"), what="the question to close")
     page.press("Profiles")
     page.press("Run it")
+    page.see("I have read", 180)
     page.driver.find_element("xpath", "//label[contains(., 'I have read')]//input").click()
     page.driver.find_element("xpath", "//label[contains(., 'Nobody stays')]//input").click()
     page.see("The limiter was not proved to act.")
