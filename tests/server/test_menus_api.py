@@ -167,6 +167,24 @@ def test_a_walk_left_half_way_has_left_in_the_controller_what_was_kept_by_then(a
     assert not api.ok("GET", f"rigs/{rig}/controller")["begun"], "it began with something else than is in it"
 
 
+def test_a_page_read_off_in_the_middle_of_a_walk_loses_nothing_of_it(api, rig, revision, fitted):
+    """What was kept by then stays known, whatever page is read."""
+    wish = {"offset_c": -0.5, "setpoint_c": 58.0}
+    tried = api.ok("POST", f"rigs/{rig}/controller/walk", {"values": wish})
+    pages = [p["key"] for g in tried["description"]["groups"] for p in g["pages"]]
+    for done in range(tried["total"] - 3, 0, -9):
+        half = {"revision": revision(), "values": wish, "done": done}
+        api.ok("PUT", f"rigs/{rig}/controller/walk", half)
+        kept = api.ok("POST", f"rigs/{rig}/controller/walk", {"values": {**wish, "setpoint_c": 59.0}})["found"]
+        read = {"revision": revision(), "read": [{"page": "C6", "shows": "31.0"}]}
+        after = api.ok("POST", f"rigs/{rig}/controller/found", read)["found"]
+        was, now = (dict(zip(pages, found, strict=True)) for found in (kept, after))
+        assert now == {**was, "C6": 310}
+        if kept != tried["found"]:
+            return
+    raise AssertionError("nothing was kept half way: the case was not tried")
+
+
 def test_a_new_controller_in_place_of_another_is_as_delivered_until_it_was_walked(api, rig, revision, fitted):
     """What the sheet says was in the old one; the same one described otherwise holds it still."""
     api.ok("PUT", f"rigs/{rig}/setup", {"revision": revision(), "values": {"setpoint_c": 58.0}})

@@ -255,7 +255,7 @@ def _winds_up(sheet: Sheet) -> Finding | None:
         "setup.winds-up",
         Severity.ADVICE,
         title="A heat-up at full output winds its integral up",
-        reason="By the time it arrives the integral alone asks for full output: it overshoots until that is undone. Tuning shows how far.",
+        reason="On a long way up the integral alone comes to ask for full output: it overshoots until that is undone. See Tuning.",
         fix=f"Let it integrate only within the band, {difference(band, '.2g')}, where it can be set; else a ramp that it can follow.",
         subjects=("anti_windup", "integrates_within_c"),
         proposal=Proposal("setup.integrates_within_c", band, label="Integrate only within the band"),

@@ -418,7 +418,10 @@ class RigFound(APIView):
             row, description = _described(rig)
             if not given.read:
                 raise refuse("read", "no page was read", "at least one page")
-            values = as_read(description, half_way(row, description, found_in(rig, row, description)), given.read)
+            found = found_in(rig, row, description)
+            if (left := half_way(row, description, found)) != found:
+                _left(rig, row, description, found, left, request, f"half walked through {description.title}")
+            values = as_read(description, left, given.read)
             pages = [description.page(line.page) for line in given.read]
             row.found = {**row.found, **{p.key: values[description.index[p.key]] for p in pages}}
             row.wanted, row.began, row.done = {}, [], 0
