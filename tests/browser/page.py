@@ -86,13 +86,19 @@ class Page:
         return self.until(lambda: self.driver.find_elements(By.XPATH, path)[0], what=f"the field {label!r}")
 
     def fill(self, label: str, value: str) -> None:
-        element = self.field(label)
-        self.driver.execute_script("arguments[0].scrollIntoView({block: 'center'})", element)
-        if element.tag_name == "select":
-            Select(element).select_by_visible_text(value)
-            return
-        element.send_keys(Keys.CONTROL, "a")
-        element.send_keys(value)
+        """Put a value into a field: again where the page drew it anew under the hand."""
+
+        def filled():
+            element = self.field(label)
+            self.driver.execute_script("arguments[0].scrollIntoView({block: 'center'})", element)
+            if element.tag_name == "select":
+                Select(element).select_by_visible_text(value)
+            else:
+                element.send_keys(Keys.CONTROL, "a")
+                element.send_keys(value)
+            return True
+
+        self.until(filled, what=f"the field {label!r} to be filled")
 
     def attach(self, label: str, path: str) -> None:
         self.driver.find_element(By.CSS_SELECTOR, f"input[type=file][aria-label='{label}']").send_keys(path)

@@ -1,18 +1,19 @@
 """The link to a controller over Modbus TCP, RTU, or RTU over TCP: the blocks of its map read each poll, single writes with read-back.
 
 A device that says it is busy (exceptions 5 and 6) is asked again a little later. Answers to earlier requests are told by their
-transaction number (TCP) or thrown away before the next request (serial) by pymodbus.
+transaction number (TCP, by pymodbus) or, where frames have none, by what can still be on its way (:mod:`.unanswered`).
 """
 
 import time
 from collections import Counter
 from collections.abc import Callable
+from contextlib import nullcontext
 from dataclasses import dataclass
 from types import TracebackType
 
 from pymodbus import FramerType
 from pymodbus.client import ModbusSerialClient, ModbusTcpClient
-from pymodbus.exceptions import ModbusException
+from pymodbus.exceptions import ModbusException, ModbusIOException
 from pymodbus.pdu import ModbusPDU
 
 from .bus import Bus, Echo, give_back, take
@@ -20,6 +21,7 @@ from .poll_plan import Block
 from .register_map import RegisterMap
 from .registers import Register, Table, Value
 from .serial_ports import why_not
+from .unanswered import Shape, Unanswered, owed_by
 
 
 class LinkDown(Exception):  # noqa: N818 - a state of the link, not a programming error
@@ -45,7 +47,14 @@ class Address:
     def client(self, timeout_s: float) -> ModbusTcpClient:
         """A client not yet connected."""
         framer = FramerType.RTU if self.rtu else FramerType.SOCKET
-        return ModbusTcpClient(self.host, port=self.port, framer=framer, timeout=timeout_s, retries=1)
+        return ModbusTcpClient(
+            self.host, port=self.port, framer=framer, timeout=timeout_s, retries=0 if self.rtu else 1
+        )
+
+    @property
+    def line(self) -> str:
+        """What answers without numbers come on; empty where they are numbered."""
+        return f"{self.host}:{self.port}" if self.rtu else ""
 
     def why_not(self) -> str:
         """Why it did not connect."""
@@ -73,16 +82,21 @@ class SerialAddress:
             parity=self.parity,
             stopbits=self.stop_bits,
             timeout=timeout_s,
-            retries=1,
+            retries=0,
             trace_packet=Echo(),
         )
+
+    @property
+    def line(self) -> str:
+        """What answers without numbers come on."""
+        return self.device
 
     def why_not(self) -> str:
         """Why it did not open."""
         return why_not(self.device)
 
 
-READ_AGAIN = 3
+READ_AGAIN, TRIES = 3, 2
 LATER, BUSY_S = (5, 6), (0.05, 0.1, 0.2)
 """Exceptions that say "asked again later, please" (Modbus application protocol V1.1b3, 7), and how long is waited before each time."""
 
@@ -121,6 +135,7 @@ class ModbusLink:
         self.address, self.map, self._called = address, register_map, called
         self._client: ModbusTcpClient | ModbusSerialClient = address.client(timeout_s)
         self._bus: Bus | None = None
+        self._owed: Unanswered | None = owed_by(address.line, address.unit_id) if address.line else None
         self.written: Counter[str] = Counter()
         """How often each value was written, until somebody notes and clears it."""
 
@@ -171,63 +186,108 @@ class ModbusLink:
 
     def words_of(self, block: Block) -> dict[tuple[Table, int], int]:
         """Registers, or bits as 0 and 1, of one block by their table and address. Raises :class:`LinkDown`."""
+        answer = self._ask(lambda: self._read(block), Shape.reading(block))
+        if answer.isError():
+            raise LinkRefused(f"{self.address} refused to read {block.count} of {block.table.value} at {block.start}")
+        found = answer.bits if block.table in (Table.COIL, Table.DISCRETE) else answer.registers
+        return {(block.table, block.start + i): int(word) for i, word in enumerate(found[: block.count])}
+
+    def _read(self, block: Block) -> ModbusPDU:
         asked = {
             Table.HOLDING: self._client.read_holding_registers,
             Table.INPUT: self._client.read_input_registers,
             Table.COIL: self._client.read_coils,
             Table.DISCRETE: self._client.read_discrete_inputs,
         }[block.table]
-        answer = self._ask(lambda: asked(block.start, count=block.count, device_id=self.address.unit_id))
-        if answer.isError():
-            raise LinkRefused(f"{self.address} refused to read {block.count} of {block.table.value} at {block.start}")
-        found = answer.bits if block.table in (Table.COIL, Table.DISCRETE) else answer.registers
-        if len(found) < block.count:
-            raise LinkDown(f"{self.address} answered {len(found)} of {block.count} registers")
-        return {(block.table, block.start + i): int(word) for i, word in enumerate(found[: block.count])}
+        return asked(block.start, count=block.count, device_id=self.address.unit_id)
 
     def write(self, name: str, value: Value) -> Value:
         """Write one value and return what the controller says it holds afterwards."""
         register = self.map.by_name[name]
         told = self._told(register)
         words = register.encode(value, told)
-        unit = self.address.unit_id
+        unit, place = self.address.unit_id, Block(register.table, register.address, register.words)
         self.written[name] += 1
-        if register.table is Table.COIL:
-            answer = self._ask(lambda: self._client.write_coil(register.address, bool(words[0]), device_id=unit), name)
-        else:
-            answer = self._ask(lambda: self._client.write_registers(register.address, words, device_id=unit), name)
-        if answer.isError():
-            raise LinkRefused(f"{self.address} refused {name} = {value}")
-        held = self.words_of(Block(register.table, register.address, register.words))
+
+        def put() -> ModbusPDU:
+            if register.table is Table.COIL:
+                return self._client.write_coil(register.address, bool(words[0]), device_id=unit)
+            return self._client.write_registers(register.address, words, device_id=unit)
+
+        shape, held = Shape.writing(place), {}
+        for _ in range(
+            TRIES
+        ):  # what seemed to answer it may have been the answer to an older write, and this one was lost
+            sure = not (self._owed and self._owed.open(shape))
+            if self._ask(put, shape, name).isError():
+                raise LinkRefused(f"{self.address} refused {name} = {value}")
+            held = self.words_of(place)
+            if sure or list(held.values()) == words:
+                break
         found = register.decode(list(held.values()), told)
         if found is None:
             raise LinkDown(f"{self.address} does not say what {name} it holds")
         return found
 
-    def _ask(self, request: Callable[[], ModbusPDU], writing: str = "") -> ModbusPDU:
+    def _ask(self, request: Callable[[], ModbusPDU], shape: Shape, writing: str = "") -> ModbusPDU:
         """A request until it is answered with something else than "later"."""
         for pause in (*BUSY_S, None):
-            try:
-                answer = self._once(request)
-            except LOST as error:
-                raise LinkDown(
-                    f"no answer from {self.address}" + (f" while writing {writing}" if writing else "")
-                ) from error
+            with self._bus.lock if self._bus else nullcontext():
+                answer = self._answered(request, shape, writing)
             if answer.exception_code not in LATER or pause is None:
                 return answer
             time.sleep(pause)
         raise AssertionError  # the last pause is None
 
-    def _once(self, request: Callable[[], ModbusPDU]) -> ModbusPDU:
-        """One request, on a bus while nobody else asks."""
+    def _answered(self, request: Callable[[], ModbusPDU], shape: Shape, writing: str) -> ModbusPDU:
+        """A request with the answer that is its own. A write is sent whatever is open: what it did is read afterwards."""
+        tries = TRIES if self._owed else 1
+        for left in reversed(range(tries)):
+            try:
+                if self._owed and not writing and self._owed.open(shape):
+                    self._settle(self._owed, shape)
+                return self._once(request, shape, believed=bool(writing))
+            except LOST as error:
+                if not left:
+                    raise LinkDown(
+                        f"no answer from {self.address}" + (f" while writing {writing}" if writing else "")
+                    ) from error
+        raise AssertionError  # the last try raises
+
+    def _settle(self, owed: Unanswered, shape: Shape) -> None:
+        """Ask what no open answer can be mistaken for: once it is answered, nothing older is on its way."""
+        block = owed.another(self.map.beginnings)
+        if block is None:
+            owed.wait(shape)
+            return
+        self._once(lambda: self._read(block), Shape.reading(block))
+
+    def _once(self, request: Callable[[], ModbusPDU], shape: Shape, believed: bool = False) -> ModbusPDU:
+        """One request. Raises what :data:`LOST` names where nothing answers it, or what cannot be its answer.
+        ``believed``: though it could be that of an older one."""
+        try:
+            answer = self._heard(request)
+            if not shape.fits(answer):
+                raise ModbusIOException(f"the answer is none to what {self.address} was asked")
+            if self._owed:
+                unclear = self._owed.refusal_open(shape) if answer.isError() else self._owed.open(shape)
+                if unclear and (answer.isError() or not believed):
+                    raise ModbusIOException(f"the answer of {self.address} may be one to an older question")
+                self._owed.lost(shape) if unclear else self._owed.settled()
+            return answer
+        except LOST:
+            if self._owed:
+                self._owed.lost(shape)
+            raise
+
+    def _heard(self, request: Callable[[], ModbusPDU]) -> ModbusPDU:
         if self._bus is None:
             return request()
-        with self._bus.lock:
-            self._bus.about_to_ask()
-            self._bus.asked(answered=False)
-            answer = request()
-            self._bus.asked(answered=True)
-            return answer
+        self._bus.about_to_ask()
+        self._bus.asked(answered=False)
+        answer = request()
+        self._bus.asked(answered=True)
+        return answer
 
     def _told(self, register: Register) -> dict[str, Value | None]:
         """What says the decimals and the unit of a register, read now: they may have been changed at its keys."""

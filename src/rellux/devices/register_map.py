@@ -62,6 +62,18 @@ class RegisterMap:
         """Every read of one poll."""
         return *self.blocks, *self.helpers
 
+    @property
+    def beginnings(self) -> tuple[Block, ...]:
+        """Reads of different lengths, short ones first: every block and its beginnings that end with a register's end."""
+        ends = sorted({(r.table, r.address + r.words) for r in self.registers}, key=lambda end: end[1])
+        found = {
+            (b.table, end - b.start): Block(b.table, b.start, end - b.start)
+            for b in self.blocks
+            for t, end in ends
+            if t is b.table and b.start < end <= b.start + b.count
+        }
+        return tuple(sorted(found.values(), key=lambda block: block.count))
+
     def _check_safe_off(self) -> None:
         if not any(r.writable for r in self.registers):
             return
