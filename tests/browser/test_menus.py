@@ -132,3 +132,22 @@ def test_its_manual_is_photographed_an_option_left_out_and_a_value_typed_as_it_s
     assert page.field("Offset").get_attribute("value") == "-1.5"
     page.fill("A2 Offset", "far\n")
     page.see("A2 cannot show")
+
+
+def test_what_it_found_as_it_tuned_itself_is_read_off_page_by_page(demo, browser):
+    page = browser.open(demo.address, "/rigs/bake-out-shell/setup?look=keys")
+    page.press("What no walk presses", 180)
+    page.press("It has finished: read what it found")
+    page.see("Nothing is kept until all are read")
+    for field, shows in (("C1 Kind of control", "u.2"), ("C2 Band", "9.6"), ("C4 Integral, min", "2,55x")):
+        page.fill(field, shows)
+    assert not page._pressable("Keep as found"), "one page is not read yet"
+    page.fill("C5 Derivative, s", "51")
+    page.press("Keep as found")
+    page.see("C4 cannot show")
+    page.fill("C4 Integral, min", "3.5")
+    page.press("Keep as found")
+    page.gone("Nothing is kept until all are read")
+    page.press("Values")
+    page.see("found as it tuned itself, read off C1 C2 C4 C5")
+    assert page.field("Integral time").get_attribute("value") in ("210", "210.0", "3.5")

@@ -213,6 +213,7 @@ def test_after_a_reset_what_was_in_it_is_walked_back_to(api, rig, revision, fitt
     )
     assert walked["total"] == 0
     reset, tune = api.ok("GET", f"rigs/{rig}/controller")["guarded"]
+    assert tune["finds"] and not reset["finds"]  # also where nothing in it would change, as here below
     assert (
         (reset["code"], reset["choice"], tune["code"]) == ("B7", "yES", "C1")
         and reset["changes"] >= 3

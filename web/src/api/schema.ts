@@ -4179,6 +4179,7 @@ export interface components {
             means: string;
             counts: number;
             changes: number;
+            finds: boolean;
         };
         GuardedInputRequest: {
             revision: number;

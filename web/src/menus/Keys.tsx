@@ -388,7 +388,7 @@ function Guarded({ rig, data }: { rig: Rig; data: RigController }) {
                 {g.code} {g.choice}
               </span>{' '}
               {g.means || 'guarded'}
-              {g.changes > 0 && `: ${g.changes} pages change.`}
+              {g.changes > 0 ? `: ${g.changes} pages change.` : !g.finds && ': nothing in it would change now.'}
             </span>
             {g.changes > 0 && (
               <button
@@ -400,7 +400,7 @@ function Guarded({ rig, data }: { rig: Rig; data: RigController }) {
               </button>
             )}
           </div>
-          {g.changes === 0 && <ReadBack rig={rig} data={data} page={g.page} />}
+          {g.finds && <ReadBack rig={rig} data={data} page={g.page} />}
         </div>
       ))}
       <p className="small dim">What is in it now is kept as found first; “Back to this” under Values walks back to it.</p>

@@ -73,9 +73,7 @@ export function ReadBack({ rig, data, page }: Props) {
             ))}
           </ol>
           {pages.filter((p) => !steps.some((s) => s.page === p.key)).map(field)}
-          <p className="small dim">
-            Grey: what was in it before, or is thought to be. Nothing is kept until all are read; the values of before stay in the history.
-          </p>
+          <p className="small dim">Grey: what was in it before, or is thought to be. Nothing is kept until all are read.</p>
           <Refused error={keep.error} />
           <div className="row">
             <button

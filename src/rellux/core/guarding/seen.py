@@ -29,6 +29,11 @@ def seen_overshoots(today: Sheet, runs: Iterable[tuple[Sheet, float]]) -> tuple[
     >>> today = {"setpoint_c": 100.0, **dict.fromkeys(SAME, 1.0)}
     >>> seen_overshoots(today, [(today, 104.0), ({**today, "mode": 2.0}, 120.0), ({**today, "setpoint_c": 101.0}, 102.5)])
     (4.0, 1.5)
+    >>> today["anti_windup"] = "stops"
+    >>> seen_overshoots(today, [({**today, "anti_windup": how}, 104.0 + i) for i, how in enumerate(["stops", "limits"])])
+    (4.0,)
+    >>> seen_overshoots(today, [({n: v for n, v in today.items() if n != "anti_windup"}, 104.0)])
+    (4.0,)
     """
     setpoint_c = float(today["setpoint_c"])
     found = []

@@ -104,7 +104,8 @@ def seen_to_by_unit(description: Description) -> frozenset[str]:
 
 @dataclass(frozen=True)
 class Guarded:
-    """A choice that no walk takes: ``counts`` of it on its page, what it means, and how many pages it changes as things stand."""
+    """A choice that no walk takes: ``counts`` of it on its page, what it means, and how many pages it changes as things stand.
+    ``finds``: it starts something, like an auto-tune, and what comes of it is to be read off."""
 
     page: str
     code: str
@@ -112,6 +113,7 @@ class Guarded:
     means: str
     counts: int
     changes: int
+    finds: bool
 
 
 def guarded(description: Description, found: Values) -> tuple[Guarded, ...]:
@@ -122,7 +124,8 @@ def guarded(description: Description, found: Values) -> tuple[Guarded, ...]:
             if choice.guarded:
                 after = after_guarded(description, found, page.key, counts)
                 changes = sum(a != b and p is not page for p, a, b in zip(description.pages, found, after, strict=True))
-                made.append(Guarded(page.key, page.code, choice.code, choice.means, counts, changes))
+                finds = "mode" in page.sets or not page.effects
+                made.append(Guarded(page.key, page.code, choice.code, choice.means, counts, changes, finds))
     return tuple(made)
 
 
