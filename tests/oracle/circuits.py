@@ -60,7 +60,7 @@ def usual_circuits() -> dict[str, tuple[ConnectionList, float]]:
     """Every usual circuit that the rigs can have, with its control voltage."""
     found = {}
     for name, (purpose, choice) in RIGS.items():
-        for key in Usual:
+        for key in (k for k in Usual if k is not Usual.FAN):  # a pump under another name
             try:
                 found[f"{name}, {key.value}"] = usual(purpose, choice, key), purpose.control_voltage_v
             except Refused:

@@ -15,7 +15,16 @@ from . import parts as kinds
 
 HOT, TRIP, MARGIN = 0.02, 1.45, 0.12
 TURNED = ("switch", "selector")
-GUARDS = ("estop", "door_switch", "flow_switch", "isolator", "cutout_manual", "cutout_auto", "thermal_fuse")
+GUARDS = (
+    "estop",
+    "door_switch",
+    "flow_switch",
+    "level_switch",
+    "isolator",
+    "cutout_manual",
+    "cutout_auto",
+    "thermal_fuse",
+)
 PRESSED = ("pushbutton", "estop_no")
 LAST = ("thermal_fuse", "cutout_manual")
 TIE_S, JOIN_S = 1e-9, 1e3

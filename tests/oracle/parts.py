@@ -12,7 +12,7 @@ INPUT_OHM, LOW_INPUT_OHM = 1200.0, 100_000.0
 SINGLE = (("1", "2"),)
 POLES = {
     "breaker": 1, "breaker_2p": 2, "breaker_3p": 3, "fuse": 1, "rcd": 2, "rcd_4p": 4, "switch": 1, "isolator": 3,
-    "estop": 1, "door_switch": 1, "flow_switch": 1, "thermal_fuse": 1, "cutout_manual": 1, "cutout_auto": 1, "plug": 2,
+    "estop": 1, "door_switch": 1, "flow_switch": 1, "level_switch": 1, "thermal_fuse": 1, "cutout_manual": 1, "cutout_auto": 1, "plug": 2,
     "motor_breaker": 3,
 }  # fmt: skip
 """Kinds closed in normal work, by their poles: 1-2, 3-4, …"""
@@ -136,7 +136,7 @@ def loads(kind: str, name: str, ratings: dict, supply_v: float, wired: set[str])
     inputs = {"ssr": ("3+", "4-"), "ssr_3p": ("A1+", "A2-"), "mosfet": ("SIG", "GND"), "triac": ("IN", "GND")}
     if kind in inputs:
         return [load("input", *inputs[kind], INPUT_OHM, 3.0, 3.0, True)]
-    if kind in ("lamp", "beacon", "buzzer", "fan", "solenoid", "motor"):
+    if kind in ("lamp", "beacon", "buzzer", "fan", "solenoid", "motor", "pump"):
         return [load("other", "1", "2", volts**2 / (watts or INSTRUMENT_W), 1e9, 1e9)]
     if kind == "resistor":
         return [load("other", "1", "2", float(ratings.get("ohm", 10_000.0)), 1e9, 1e9)]

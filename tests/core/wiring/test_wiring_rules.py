@@ -110,8 +110,16 @@ def fed(watts):
     return added(PLATE_NTC, ("G1.OUT+", "M1.1"), ("G1.OUT-", "M1.2"), parts=(fan,))
 
 
+def behind(wiring, terminal):
+    """The pump fed from another terminal."""
+    return ConnectionList(
+        wiring.parts, tuple(replace(w, a=terminal) if w.b == "M1.1" else w for w in wiring.connections)
+    )
+
+
 BLOWN = rated(KILN_SSR, "E1", blown="yes")
 FLOW = part("B7", "flow_switch", current_a=6.0)
+PUMPED = usual(KILN, SSR, Usual.PUMP)
 SECOND = (part("A9", "controller_ssr", voltage_v=230.0),)
 CASES = [
     ("wiring.disconnection", rated(KILN_SSR, "Q0", earthing="tt"), KILN_SSR, {}),
@@ -145,6 +153,14 @@ CASES = [
         {},
     ),
     ("wiring.fan-interlock", BLOWN, through(BLOWN, FLOW, "A2.OK", "K0.A1", "B7.1", "B7.2"), {}),
+    (
+        "wiring.fan-interlock",
+        through(changed(PUMPED, "A2.OK", "B3.1", b="K0.A1"), FLOW, "A1.OUT+", "V1.3+", "B7.1", "B7.2"),
+        PUMPED,
+        {},
+    ),
+    ("wiring.flow-deadlock", behind(PUMPED, "B3.2"), PUMPED, {}),
+    ("wiring.flow-deadlock", behind(PUMPED, "K0.2"), behind(PUMPED, "F1.2"), {}),
     ("wiring.phase-angle", PHASE, rated(PHASE, "V1", firing="random"), {}),
     ("wiring.copper", changed(KILN_SSR, "B1.+", "A1.IN+", insulation="copper_pair"), KILN_SSR, {}),
     (

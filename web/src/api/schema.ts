@@ -4410,7 +4410,7 @@ export interface components {
             findings: number;
         };
         /** @enum {string} */
-        KeyEnum: "parts" | "beacon" | "cascade" | "cascade_beacon" | "start" | "thermostat" | "monitor";
+        KeyEnum: "parts" | "beacon" | "cascade" | "cascade_beacon" | "start" | "fan" | "pump" | "thermostat" | "monitor";
         Keyed: {
             pages: components["schemas"]["KeyedPage"][];
             text: string;

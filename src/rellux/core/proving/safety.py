@@ -14,9 +14,15 @@ from .facts import Citing, Fitted, ProvingFacts
 from .isolating import calling, isolated
 from .step import ProvingStep
 
-STOPS = ("estop", "estop_no", "door_switch", "flow_switch", "cutout_manual", "cutout_auto")
+STOPS = ("estop", "estop_no", "door_switch", "flow_switch", "level_switch", "cutout_manual", "cutout_auto")
 """Parts that end the heat when somebody, or something, moves them."""
-DOES = {"estop": "press", "estop_no": "press", "door_switch": "open the door at"}
+DOES = {
+    "estop": "press",
+    "estop_no": "press",
+    "door_switch": "open the door at",
+    "flow_switch": "stop what flows past",
+    "level_switch": "let the level fall below",
+}
 """How they are made to."""
 DRY, GUARDING = "guards", "guarding"
 """The step that Guarding’s own proof is, and where it is done."""

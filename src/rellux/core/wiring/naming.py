@@ -40,7 +40,7 @@ LETTERS = {
     **dict.fromkeys(("contactor", "relay", "relay_module", "relay_module_low", "timer"), "K"),
     **dict.fromkeys(("ssr",), "V"),
     **dict.fromkeys(("controller_ssr", "controller_relay", "controller_analogue", "limiter", "logger"), "A"),
-    **dict.fromkeys(("thermocouple", "pt100", "pt1000", "thermistor", "flow_switch"), "B"),
+    **dict.fromkeys(("thermocouple", "pt100", "pt1000", "thermistor", "flow_switch", "level_switch"), "B"),
     **dict.fromkeys(("switch", "selector", "estop", "estop_no", "pushbutton", "door_switch"), "S"),
     **dict.fromkeys(("lamp", "beacon", "buzzer"), "H"),
     **dict.fromkeys(("heater",), "E"),

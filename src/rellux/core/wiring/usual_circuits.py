@@ -6,7 +6,8 @@ from enum import StrEnum
 from ..errors import Problem, Refused, refuse
 from ..messages import quantity
 from ..purpose.heater import heater_current
-from ..purpose.purpose import Purpose, Supply
+from ..purpose.kinds import KINDS
+from ..purpose.purpose import Purpose, RigKind, Supply
 from .choice import Choice, Output
 from .generate import COLOURS, generate
 from .library import PART_TYPES
@@ -24,8 +25,14 @@ class Usual(StrEnum):
     CASCADE = "cascade"
     CASCADE_BEACON = "cascade_beacon"
     START = "start"
+    FAN = "fan"
+    PUMP = "pump"
     THERMOSTAT = "thermostat"
     MONITOR = "monitor"
+
+
+MOVED = {Usual.FAN: "fan", Usual.PUMP: "pump"}
+"""What moves air or liquid past the heater."""
 
 
 @dataclass(frozen=True)
@@ -47,6 +54,14 @@ WORDS = {
     Usual.CASCADE: ("… as a cascade of two sensors", "A second sensor on the heater: an inner loop limits it."),
     Usual.CASCADE_BEACON: ("… cascade and beacon", "Both of them."),
     Usual.START: ("… started by a button", "A contactor that holds itself: after a power cut the heat stays off."),
+    Usual.FAN: (
+        "… with a fan and its flow switch",
+        "A fan from the control breaker; the flow switch drops the heat whenever no air moves.",
+    ),
+    Usual.PUMP: (
+        "… with a pump and its flow switch",
+        "A pump from the control breaker; the flow switch drops the heat whenever nothing flows.",
+    ),
     Usual.THERMOSTAT: (
         "Thermostat with its own relay",
         "The controller's relay switches a small load, a lamp shows off.",
@@ -85,10 +100,13 @@ def _words(purpose: Purpose) -> dict[Usual, tuple[str, str]]:
     return WORDS if purpose.heats else COOLING_WORDS if purpose.cools else WATCHING_WORDS
 
 
-def offers(purpose: Purpose, choice: Choice) -> tuple[Offer, ...]:
-    """Every starting point, with the reason where these parts cannot have it."""
+def offers(kind: RigKind, purpose: Purpose, choice: Choice) -> tuple[Offer, ...]:
+    """Every starting point for this kind of rig, with the reason where these parts cannot have it."""
     found = []
+    other = Usual.FAN if KINDS[kind].like is RigKind.TANK else Usual.PUMP
     for key, (title, says) in _words(purpose).items():
+        if key is other:
+            continue
         try:
             usual(purpose, choice, key)
             found.append(Offer(key, title, says))
@@ -108,6 +126,8 @@ def usual(purpose: Purpose, choice: Choice, key: Usual) -> ConnectionList:
     wiring = generate(purpose, choice)
     if key in (Usual.CASCADE, Usual.CASCADE_BEACON):
         wiring = _cascade(wiring, choice)
+    if key in MOVED:
+        return _flow(wiring, purpose, choice, MOVED[key])
     if key in (Usual.BEACON, Usual.CASCADE_BEACON):
         wiring = _beacon(wiring, purpose, choice)
     return _start(wiring, purpose, choice) if key is Usual.START else wiring
@@ -208,6 +228,31 @@ def _start(wiring: ConnectionList, purpose: Purpose, choice: Choice) -> Connecti
         ("K9.NO", "K9.A1", Circuit.CONTROL, live),
         ("K9.NO", "K0.A1", Circuit.CONTROL, live),
         ("K9.A2", _neutral(wiring), Circuit.CONTROL, back),
+    )
+
+
+def _flow(wiring: ConnectionList, purpose: Purpose, choice: Choice, mover: str) -> ConnectionList:
+    """What moves runs with the controls; a flow switch in the limiter's chain lets nothing heat while it does not."""
+    if not choice.limiter:
+        raise refuse("circuit", "the flow switch stands in the limiter's chain, and there is no limiter", "a limiter")
+    live, back = _live(purpose, choice)
+    usual_w = {r.name: r.usual for r in PART_TYPES[mover].ratings if r.name == "power_w"}
+    parts = (
+        Part("M1", PART_TYPES[mover], {**usual_w, "voltage_v": purpose.control_voltage_v}),
+        Part("B3", PART_TYPES["flow_switch"], {"current_a": 6.0}),
+    )
+    heated = tuple(
+        replace(p, ratings={**p.ratings, "blown": "yes"}) if p.type.family == "heater" else p for p in wiring.parts
+    )
+    ok = next(w for w in wiring.connections if "A2.OK" in (w.a, w.b))
+    kept = ConnectionList(heated, tuple(w for w in wiring.connections if w is not ok))
+    return _added(
+        kept,
+        parts,
+        ("A2.OK", "B3.1", Circuit.CONTROL, live),
+        ("B3.2", "K0.A1", Circuit.CONTROL, live),
+        (_control(wiring), "M1.1", Circuit.CONTROL, live),
+        ("M1.2", _neutral(wiring), Circuit.CONTROL, back),
     )
 
 

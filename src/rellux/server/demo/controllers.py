@@ -21,6 +21,7 @@ FITTED = (
     ("pitch-plate", "osier", 27.0, OPTICIAN, ""),
     ("cement-store", "plover", 20.0, TECHNICIAN, ""),
     ("detector-cold-box", "basalt", 20.0, TECHNICIAN, ""),
+    ("slurry-bath", "larch", 62.0, TECHNICIAN, ""),
     ("spectro-furnace", "teasel", 1009.0, TECHNICIAN, ""),
 )
 NEW = "bake-out-shell"

@@ -308,17 +308,18 @@ def beside(rig: Rig, done: Run, load_lag_s: float) -> None:
         load[i + 1] = load[i] + part * (series.reading_c[i + 1] - load[i])
     logger = [Channel("load_c", "load", "mirror cell", "Pt100"), Channel("air_c", "air", "room")]
     room = np.round(rig.ambient_c + noise, 1)
-    _track(done, "Logger", logger, series.time_s, np.round(load + noise, 1), room)
+    beside_it(done, "Logger", logger, series.time_s, np.round(load + noise, 1), room)
     amps = series.switch * rig.heater_power_w / rig.supply_voltage_v / np.sqrt(3.0)
     meter = [Channel("load_a", "current"), Channel("supply_v", "voltage")]
-    _track(
+    beside_it(
         done, "Supply meter", meter, series.time_s, np.round(amps, 1), np.round(398.0 - 2.0 * series.switch + noise, 1)
     )
 
 
-def _track(
+def beside_it(
     done: Run, device: str, channels: list[Channel], time_s: NDArray[np.float64], *values: NDArray[np.float64]
 ) -> None:
+    """What another device showed during a run."""
     interval = float(np.median(np.diff(time_s)))
     track = Track.objects.create(run=done, device=device, channels=[told(c) for c in channels], interval_s=interval)
     store.append(track, Points(time_s, values))

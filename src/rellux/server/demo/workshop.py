@@ -52,6 +52,7 @@ from .making import (
 from .programmes import anneal, by_hand, profiled, programme_run, was_of
 from .proving import proving
 from .register_maps import KILN, LOGGER, METER
+from .slurry_bath import slurry_bath
 from .store import cement_store
 
 OLD_OFFSET_C = 4.4
@@ -74,6 +75,7 @@ def load_demo() -> list[Rig]:
             cement_store,
             detector_box,
             spectro_furnace,
+            slurry_bath,
         )
         rigs = [make(day) for make in makers]
         equipment(day)

@@ -28,7 +28,7 @@ from rellux.server.api.endpoint import endpoint
 from rellux.server.api.shapes import read, reply
 from rellux.server.api.strict_json import NotStrictError, loads
 from rellux.server.rigs.change import changing
-from rellux.server.rigs.domain import choice_of, purpose_of
+from rellux.server.rigs.domain import choice_of, kind_of, purpose_of
 from rellux.server.rigs.models import Rig
 from rellux.server.rigs.overview import findings_of
 from rellux.server.rigs.revised import revised
@@ -250,7 +250,7 @@ class UsualCircuits(APIView):
     def get(self, request: Request, slug: str) -> Response:
         rig = get_object_or_404(Rig, slug=slug)
         choice = choice_of(rig)
-        return reply(list(offers(purpose_of(rig), choice)) if choice else [])
+        return reply(list(offers(kind_of(rig), purpose_of(rig), choice)) if choice else [])
 
 
 class Undo(APIView):

@@ -45,7 +45,7 @@ class Ohms:
 
 def cold_factors(circuit: CircuitSolver, part: Part) -> tuple[float, float]:
     """Least and most ohms a meter shows of a load, over V²/P."""
-    if is_coil(part) or part.type.kind in ("solenoid", "fan", "motor", *COOLING, *BLOWING):
+    if is_coil(part) or part.type.family in ("solenoid", "fan", "motor") or part.type.kind in (*COOLING, *BLOWING):
         return AC_COIL if _alternating(circuit, part) else DC_COIL
     if part.type.kind == "lamp":
         return LAMP

@@ -9,7 +9,10 @@ from .solution import Fault
 
 PROBES = ("thermocouple", "pt100", "pt1000", "thermistor")
 CONTROLLERS = ("controller_ssr", "controller_relay")
-GUARDS = ("estop", "door_switch", "flow_switch", "isolator", "cutout_manual", "cutout_auto", "thermal_fuse")
+GUARDS = (
+    *("estop", "door_switch", "flow_switch", "level_switch", "isolator"),
+    *("cutout_manual", "cutout_auto", "thermal_fuse"),
+)
 """Hand- and heat-operated parts that are there to stop the heat."""
 TURNED = ("switch", "selector")
 """Parts that may stand either way while it heats."""

@@ -8,19 +8,20 @@ from ..model import Closed, PartType, Path, Rating, Role
 from .shapes import left, volts, watts
 
 _ELEMENT = Rating("element", "Element", None, "wire", tuple(ELEMENT_KINDS))
-_BLOWN = Rating("blown", "Blown through by a fan", None, "no", ("no", "yes"))
+_BLOWN = Rating("blown", "A fan or pump must carry its heat away", None, "no", ("no", "yes"))
 
 
 _START = Rating("start_times", "Draws at start, times its current", Kind.RATIO, 5.0)
 _OVERLOAD = Rating("overload", "Overload protection", None, "built in", ("built in", "none"))
 
 
-def _load(kind: str, title: str, power: float, *ratings: Rating) -> PartType:
+def _load(kind: str, title: str, power: float, *ratings: Rating, of: str = "") -> PartType:
     return PartType(
         kind,
         title,
         (left("1", Role.POWER), left("2", Role.POWER)),
         (Path("1", "2", Closed.LOAD),),
+        of=of,
         ratings=(watts(power), volts(230), *ratings),
     )
 
@@ -34,7 +35,7 @@ LOADS = (
             tuple(left(n, Role.POWER) for n in ("1", "2", "3")),
             (Path("1", "2", Closed.LOAD), Path("2", "3", Closed.LOAD), Path("3", "1", Closed.LOAD)),
             of="heater",
-            ratings=(watts(4500), volts(400)),
+            ratings=(watts(4500), volts(400), _BLOWN),
         )
         for kind, title in (("heater_3ph", "Heaters, three in star"), ("heater_3ph_delta", "Heaters, three in delta"))
     ),
@@ -58,6 +59,7 @@ LOADS = (
     _load("fan", "Fan or blower", 20),
     _load("solenoid", "Solenoid valve", 12),
     _load("motor", "Motor", 250, _OVERLOAD),
+    _load("pump", "Pump", 45, _OVERLOAD, of="motor"),
     _load("buzzer", "Buzzer", 1),
     _load("beacon", "Beacon", 5),
     PartType(

@@ -5,7 +5,7 @@ from ...messages import quantity, span
 from ..circuit.branches import fed_raw
 from ..circuit.loads import DIRECT
 from ..model import Closed, Part, Role, split
-from ..switching import ON
+from ..switching import ON, Switching
 from .case import Case
 
 FED = (
@@ -171,8 +171,8 @@ def alarm(case: Case) -> list[Finding]:
     ]
 
 
-def fan_interlock(case: Case) -> list[Finding]:
-    """A blown heater must go off when its air stops, whatever the controller's switch does."""
+def flow_interlock(case: Case) -> list[Finding]:
+    """A heater that a fan or pump must carry the heat away from goes off when nothing moves, whatever the controller's switch does."""
     found = []
     for heater in case.heaters():
         if heater.ratings.get("blown") != "yes":
@@ -180,18 +180,52 @@ def fan_interlock(case: Case) -> list[Finding]:
         flows = case.wiring.of_kind("flow_switch")
         if any(case.let_past(case.moved(ON, g.name), heater) is None for g in flows):
             continue
+        pumped = bool(case.wiring.of_kind("pump"))
         found.append(
             Finding(
                 "wiring.fan-interlock",
                 Severity.DANGER,
-                title=f"{heater.name} heats without its air",
-                reason="When the fan stops, a blown heater burns out in seconds and lights what is near.",
-                fix="An air-flow switch in series with what holds the heater on (not in the controller's drive), and a run-on for "
-                "the fan.",
+                title=f"{heater.name} heats without its {'flow' if pumped else 'air'}",
+                reason="When the pump stops, what stands at the heater boils and burns on, and a sensor elsewhere feels nothing of it."
+                if pumped
+                else "When the fan stops, a blown heater burns out in seconds and lights what is near.",
+                fix="A flow switch in series with what holds the heater on (not in the controller's drive)"
+                + (": it opens too when the pump runs dry." if pumped else ", and a run-on for the fan."),
                 subjects=(heater.name, *(g.name for g in flows)),
             )
         )
     return found
+
+
+MOVERS = ("fan", "pump")
+
+
+def flow_begins(case: Case) -> list[Finding]:
+    """A flow switch stands open until something moves: what moves it must run before the switch has closed."""
+    movers = case.wiring.of_kind(*MOVERS)
+    running = {p.name for p in movers if _moves(case, ON, p)}
+    found = []
+    for switch in case.wiring.of_kind("flow_switch") if running else []:
+        still = case.moved(ON, switch.name)
+        if any(_moves(case, still, p) for p in movers):
+            continue
+        waits = sorted(running)
+        found.append(
+            Finding(
+                "wiring.flow-deadlock",
+                Severity.FAULT,
+                title=f"{' and '.join(waits)} {'wait' if len(waits) > 1 else 'waits'} for the flow that {switch.name} waits for",
+                reason=f"At rest {switch.name} is open, and nothing that moves runs while it is: it never starts, or somebody bridges it.",
+                fix="Feed it ahead of what the flow switch drops, from the control breaker.",
+                subjects=(switch.name, *waits),
+            )
+        )
+    return found
+
+
+def _moves(case: Case, position: Switching, mover: Part) -> bool:
+    """Whether a fan or pump runs in a position."""
+    return case.gives(mover, case.solved(position)) > LOW**2
 
 
 UNIT = "4–20 mA"

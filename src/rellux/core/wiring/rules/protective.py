@@ -175,7 +175,8 @@ def _commands(case: Case, controller: Part) -> bool:
 
 GUARDED_BY = {
     "estop": ("An emergency stop", Severity.DANGER),
-    "flow_switch": ("An air-flow switch", Severity.DANGER),
+    "flow_switch": ("A flow switch", Severity.DANGER),
+    "level_switch": ("A level switch", Severity.DANGER),
     "thermal_fuse": ("A thermal fuse", Severity.DANGER),
     "cutout_manual": ("A cut-out", Severity.DANGER),
     "cutout_auto": ("A cut-out", Severity.DANGER),
