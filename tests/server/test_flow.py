@@ -5,8 +5,8 @@ import pytest
 from .conftest import CABINET, PARTS, wired
 
 BATH = {
-    **CABINET, "name": "Slurry bath", "kind": "tank", "working_c": 32, "highest_c": 40, "highest_reason": "the lap gives way", "lowest_c": 28,
-    "heater_power_w": 500,
+    **CABINET, "name": "Slurry bath", "kind": "tank", "working_c": 32, "highest_c": 40, "highest_reason": "the lap gives way",
+    "lowest_c": 28, "heater_power_w": 500,
 }  # fmt: skip
 
 

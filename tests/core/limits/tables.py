@@ -476,6 +476,7 @@ STATED: dict[str, object] = {
     "setup.text_block.MOST_FULL": 65_535.0,
     "profiles.firmware.MOST_TEMPLATE": 8000,
     "profiles.firmware.MOST_FILE": 200000,
+    "questions.control.split.DEAD_BAND_OVER_OWN": 1.5,
     "questions.switch.marks.MOST_TIMES": 4,
     "questions.switch.marks.NEAR": 0.08,
     "questions.switch.swing.SHORT_LIFE_S": 365 * 86_400.0,

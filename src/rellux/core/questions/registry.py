@@ -8,6 +8,7 @@ from .box.warm_box import WARM
 from .cold.cold_box import COLD_BOX
 from .cold.module import MODULE
 from .control.gains import GAINS
+from .control.split import SPLIT
 from .load.bank import BANK
 from .load.burner import BURNER
 from .load.coil import COIL
@@ -68,6 +69,7 @@ ALL: tuple[Question, ...] = (
     PHASE_ANGLE,
     MOSFET,
     GAINS,
+    SPLIT,
     WALLS,
     CAPABILITY,
     LINING,
