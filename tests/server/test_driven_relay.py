@@ -18,7 +18,9 @@ from rellux.core.tuning.relay.driven import DrivenTest
 from rellux.core.tuning.relay.experiment import RelayKind, RelayTest
 from rellux.devices.modbus_link import LinkDown
 from rellux.devices.register_map import STAND_IN
+from rellux.server.demo.register_maps import KILN
 from rellux.server.links import commands
+from rellux.server.links.maps import keep as keep_map
 from rellux.server.links.models import Link, LinkState
 from rellux.server.rigs.domain import kind_of, purpose_of
 from rellux.server.rigs.models import Entry, Rig
@@ -395,3 +397,78 @@ def test_it_goes_along_in_the_rigs_file_and_one_under_way_is_broken_off_there(ap
         assert status == 400 and answer["problems"][0]["reason"], spoil
     old = with_rig(file, lambda r: r.pop("relay_tests"))
     assert told(api, bring_in(api, old)[1]["slug"])["now"] is None, "files of before it was kept"
+
+
+@pytest.fixture
+def own(transactional_db, api, rig, revision):
+    """The same on a controller that can be told to tune itself."""
+    api.ok("PUT", f"rigs/{rig}/setup", {"revision": revision(), "values": {"setpoint_low_c": 40.0}})
+    identify(api, rig)
+    bench = Bench(Rig.objects.get(slug=rig), speed=120.0, speaks=keep_map(KILN).key)
+    bench.until(lambda: api.ok("GET", f"rigs/{rig}")["live"]["status"] == "online")
+    yield bench
+    bench.recorder.stop()
+    bench.switch_off()
+
+
+def everything(bench):
+    return dict(LinkState.objects.get(link=bench.link).values)
+
+
+PID = ("proportional_band_c", "integral_time_s", "derivative_time_s")
+
+
+def test_a_controller_tunes_itself_and_is_watched(api, rig, own):
+    before = everything(own)
+    view = api.ok("GET", f"rigs/{rig}/tuning/relay/test?setpoint_c=55")
+    assert view["tunes_itself"] and view["own_cannot"] == [] and "tunes on by itself" in view["own_left_alone"]
+    assert any("no on/off mode, hysteresis" in c for c in view["cannot"]), "this one takes no hysteresis"
+    status, answer = begin(api, rig, tunes_itself=True, setpoint_c=55)
+    assert status == 201 and answer["now"]["tunes_itself"], answer
+    assert everything(own)["auto_tune"] == "on"
+    write = {"values": {"setpoint_c": 30.0}, "window": WINDOW}
+    assert "relay test" in api.refused("POST", f"rigs/{rig}/link/write", write)["reason"]
+    now = own.until(lambda: told(api, rig, ("done", "broken")), 180)
+    assert now["standing"] == "done" and "it found" in now["says"], now["says"]
+    after = own.until(lambda: (held := everything(own))["setpoint_c"] == before["setpoint_c"] and held, 10)
+    assert after["mode"] == before["mode"] and all(after[n] != before[n] for n in PID)
+    assert np.nanmax(store.read(Run.objects.get(pk=now["run"])).reading_c) < now["highest_c"]
+    titles = [e.title for e in Entry.objects.all()]
+    assert "Auto-tune made" in titles and "Auto-tune begun" in titles
+    assert "Changed at the controller’s own keys" not in titles
+    found = {d["name"]: d["controller"] for d in api.ok("GET", f"rigs/{rig}/link")["differences"]}
+    assert {n: found.get(n) for n in PID} == {n: after[n] for n in PID}, "to be taken over as found"
+    assert told(api, bring_in(api, export(api, rig))[1]["slug"])["now"]["says"] == now["says"]
+
+
+def test_one_that_tunes_itself_is_left_by_everybody_and_ends_below_the_ladder(api, rig, own):
+    before = everything(own)
+    status, answer = begin(api, rig, tunes_itself=True, setpoint_c=55)
+    assert status == 201, answer
+    own.until(lambda: float(everything(own)["reading_c"]) > 50.0, 60)
+    own.recorder.stop()
+    DrivenRelayTest.objects.update(beat_at=timezone.now() - timedelta(seconds=60))
+    hottest = max(own.stand_in_reading() for _ in range(60))
+    assert hottest < DrivenRelayTest.objects.get().driven["highest_c"]
+    own.recorder = Recorder()
+    now = own.until(lambda: told(api, rig, ("broken",)), 60)
+    assert "nobody looked" in now["says"]
+    names = (*PID, "setpoint_c", "mode", "auto_tune")
+    own.until(lambda: (held := everything(own)) and all(held[n] == before[n] for n in names), 30)
+
+
+def test_safe_off_ends_an_auto_tune_too(api, rig, own):
+    assert begin(api, rig, tunes_itself=True, setpoint_c=55)[0] == 201
+    assert api.ok("POST", f"rigs/{rig}/link/safe-off")["confirmed"]
+    now = own.until(lambda: told(api, rig, ("broken",)), 30)
+    assert now["heat_is_off"] and "switched off" in now["says"]
+    shown = own.stand_in.shown()
+    assert (shown["mode"], shown["auto_tune"]) == ("off", "off")
+
+
+def test_one_that_takes_no_auto_tune_is_not_offered_it(api, rig, swung):
+    view = api.ok("GET", f"rigs/{rig}/tuning/relay/test?setpoint_c=55")
+    assert not view["tunes_itself"] and view["own_cannot"] == [] and view["own_left_alone"] == ""
+    status, answer = begin(api, rig, tunes_itself=True, setpoint_c=55)
+    assert status == 400 and "takes no auto-tune" in answer["problems"][0]["reason"]
+    assert not DrivenRelayTest.objects.exists()

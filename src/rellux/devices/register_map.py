@@ -5,6 +5,7 @@ from dataclasses import dataclass, field
 
 from rellux.core.calibration.schools import OffsetSchool
 from rellux.core.errors import refuse
+from rellux.core.setup.auto_tune import AUTO_TUNE, WORDS
 
 from .poll_plan import Block, blocks_of
 from .registers import Register, Table, Value
@@ -87,8 +88,23 @@ class RegisterMap:
                 raise refuse("safe_off", f"{name} keeps the {register.keeps} running", "registers of the heat only")
             if not register.decimals_from and not register.unit_from:
                 register.encode(value)
+        self._check_auto_tune()
         if not self.safe_off.off_when or not {n for n, _ in self.safe_off.off_when} <= set(self.by_name):
             raise refuse("safe_off", "nothing read back would confirm it", "registers that say it is off")
+
+    def _check_auto_tune(self) -> None:
+        """A controller that can be told to tune itself is told to stop, too: meanwhile its output rests half of the time and seems off."""
+        register, ended = self.by_name.get(AUTO_TUNE), (AUTO_TUNE, "off")
+        if register is None or not register.writable or self.safe_off is None:
+            return
+        if set(register.choices) != {name for name, _ in WORDS}:
+            raise refuse(AUTO_TUNE, "it is started and stopped", "the choices off and on")
+        if ended not in self.safe_off.writes:
+            raise refuse(
+                "safe_off",
+                "while it tunes itself its output rests half of the time: that is ended, too",
+                f"{AUTO_TUNE} off",
+            )
 
     def decode(self, words: Words) -> dict[str, Value | None]:
         """All values from the words that were read, by their table and address; None for a value the controller has not."""

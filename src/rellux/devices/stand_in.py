@@ -23,6 +23,7 @@ from rellux.core.process.networks import ThermalNetwork
 
 from .register_map import STAND_IN, RegisterMap
 from .registers import Table, Value
+from .self_tuning import LOOK_S, SelfTuning
 
 BIT_TABLES = (Table.COIL, Table.DISCRETE)
 _TABLE_OF = {
@@ -32,6 +33,8 @@ _TABLE_OF = {
     4: Table.INPUT,
 }
 LONGEST_STEP_S = 6 * 3600.0
+TUNES_S = 60.0
+"""In pieces of so long it tunes itself, s."""
 ZONES_APART = 0.004
 """Share of the rise by which one simulated zone is warmer than the next."""
 
@@ -65,6 +68,7 @@ class StandIn:
             self._simulation.start_at(config.start_c)
         self._last = self._asked = time.monotonic()
         self._link_timer_s = config.link_timer_s
+        self._tuning: SelfTuning | None = None
         self.map = config.register_map
         self.device = SimDevice(unit_id, simdata=_tables(self.map), action=self._accessed)
 
@@ -85,6 +89,7 @@ class StandIn:
             given_up = self._asked + self._link_timer_s
             if self._link_timer_s and given_up < now and self._simulation.settings.mode is not Mode.OFF:
                 self._advance_to(max(given_up, self._last))
+                self._tuning = None
                 self._simulation.apply(replace(self._simulation.settings, mode=Mode.OFF))
             self._advance_to(now)
 
@@ -93,8 +98,20 @@ class StandIn:
         due = min((now - self._last) * self._speed, LONGEST_STEP_S)
         whole = int(due / step)
         if whole > 0:
-            self._simulation.advance(whole * step, whole * step)
+            self._go_on(whole * step)
             self._last = now - (due - whole * step) / self._speed
+
+    def _go_on(self, seconds: float) -> None:
+        """Of the oven's time; while it tunes itself, as it does that."""
+        while self._tuning and seconds > 0.0:
+            piece = min(seconds, TUNES_S)
+            then = self._tuning.saw(self._simulation.advance(piece, max(LOOK_S, self._simulation.step_s)))
+            seconds -= piece
+            if then is not None:
+                self._tuning = None
+                self._simulation.apply(then)
+        if seconds > 0.0:
+            self._simulation.advance(seconds, seconds)
 
     def skip(self, seconds: float) -> None:
         """Its own time jumps ahead by so much."""
@@ -113,6 +130,7 @@ class StandIn:
         self.catch_up()
         with self._lock:
             if name == "output":
+                self._tuning = None
                 by_hand = replace(self._simulation.settings, mode=Mode.MANUAL, manual_output=float(value))
                 self._simulation.apply(by_hand)
             else:
@@ -160,7 +178,8 @@ class StandIn:
         return None
 
     def _known(self) -> dict[str, Value]:
-        s, now = self._simulation.settings, self._simulation
+        now = self._simulation
+        s = self._tuning.before if self._tuning else now.settings
         acting = [state in ACTING for state in now.alarm_states]
         integral = s.pid.integral_time_s
         return {
@@ -181,6 +200,7 @@ class StandIn:
             "output_high": s.output_high,
             "offset_c": s.offset_c,
             "link_timer_s": self._link_timer_s,
+            "auto_tune": "on" if self._tuning else "off",
             "display_unit": "C",
             "decimals": 1.0,
             "alarm_1": float(any(acting[:1])),
@@ -190,28 +210,33 @@ class StandIn:
     def _apply(self, told: dict[str, Value | None]) -> None:
         """Take what was written; what the map has no register for stays as it is. Whoever sets its mode stands before it: what is
         latched lets go."""
-        if told.get("mode") not in (None, self._simulation.settings.mode.value):
+        known = self._known()
+        if told.get("mode") not in (None, known["mode"]):
             self._simulation.release()
-        values = {**self._known(), **{k: v for k, v in told.items() if v is not None}}
+        values = {**known, **{k: v for k, v in told.items() if v is not None}}
+        tunes = values["auto_tune"] == "on" and values["mode"] != Mode.OFF.value
         integral = float(values["integral_time_s"])
         pid = from_band(
             float(values["proportional_band_c"]),
             integral if integral > 0 else float("inf"),
             float(values["derivative_time_s"]),
         )
-        self._simulation.apply(
-            replace(
-                self._simulation.settings,
-                setpoint_c=float(values["setpoint_c"]),
-                mode=Mode(str(values["mode"])),
-                hysteresis_c=float(values["hysteresis_c"]),
-                hysteresis_school=HysteresisSchool(str(values["hysteresis_school"])),
-                pid=pid,
-                period_s=float(values["period_s"]),
-                output_high=float(values["output_high"]),
-                offset_c=float(values["offset_c"]),
-            )
+        wanted = replace(
+            self._tuning.before if self._tuning else self._simulation.settings,
+            setpoint_c=float(values["setpoint_c"]),
+            mode=Mode(str(values["mode"])),
+            hysteresis_c=float(values["hysteresis_c"]),
+            hysteresis_school=HysteresisSchool(str(values["hysteresis_school"])),
+            pid=pid,
+            period_s=float(values["period_s"]),
+            output_high=float(values["output_high"]),
+            offset_c=float(values["offset_c"]),
         )
+        if tunes and not (self._tuning and self._tuning.before == wanted):
+            self._tuning = SelfTuning(wanted)
+        elif not tunes:
+            self._tuning = None
+        self._simulation.apply(self._tuning.during if self._tuning else wanted)
 
 
 class StandInInstrument:

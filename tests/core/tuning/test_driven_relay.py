@@ -24,6 +24,7 @@ from rellux.core.tuning.relay.driven import (
     Watch,
     driven_test,
     if_left_alone,
+    own_tune,
     result_says,
     to_return,
 )
@@ -194,3 +195,65 @@ def test_the_old_numbers_come_back_and_nobody_is_overruled(before_, held, is_off
 def test_a_number_that_is_not_heard_is_written():
     back = to_return(TEST, {**HOLDS, "mode": "pid"}, {"mode": "on_off"}, STEPS, False)
     assert [n for n, _ in back.missing] == list(RETURNS) and not back.theirs
+
+
+NUMBERS = {"proportional_band_c": 20.0, "integral_time_s": 300.0, "derivative_time_s": 0.0}
+TUNES = DrivenTest(
+    TEST.test, {"setpoint_c": 58.0, "mode": "pid", "auto_tune": "on"}, 70.0, 120.0, 7200.0, tunes_itself=True
+)
+WAS = {"setpoint_c": 60.0, "mode": "on_off", "auto_tune": "off", **NUMBERS}
+MEANWHILE = {"setpoint_c": 58.0, "mode": "pid", "auto_tune": "on", **NUMBERS}
+FOUND = {
+    **MEANWHILE,
+    "auto_tune": "off",
+    "proportional_band_c": 8.0,
+    "integral_time_s": 210.0,
+    "derivative_time_s": 50.0,
+}
+
+
+def own(held, seconds=60, reading=lambda i: 50.0 + np.sin(i / 9.0), on=False):
+    return looks(Watch(TUNES, STEPS, WAS), seconds, reading, on, held)
+
+
+def test_one_that_tunes_itself_is_over_when_it_says_so_and_holds_other_numbers():
+    how, after, said = own(FOUND)
+    assert (how, after) == (Ending.FOUND, 2) and "8" in said
+    gave_up = own({**MEANWHILE, "auto_tune": "off"})
+    assert gave_up[:2] == (Ending.BACK, 2) and "without another number" in gave_up[2]
+    late = Watch(TUNES, STEPS, WAS)
+    assert late.look(1.0, 50.0, False, {**MEANWHILE, "auto_tune": "off"}) is None, "its numbers may come a look later"
+    assert late.look(1.0, 50.0, False, FOUND).how is Ending.FOUND
+    assert own(MEANWHILE, 7200) is None and own(MEANWHILE, 7201)[0] is Ending.BACK
+    assert own({**MEANWHILE, "mode": "on_off", "proportional_band_c": 3.0}, 500) is None, "that is how it does it"
+    assert own({**MEANWHILE, "setpoint_c": 62.0})[0] is Ending.THEIRS
+    assert own({**MEANWHILE, "mode": "off"})[0] is Ending.THEIRS, "off is somebody's word"
+    assert own(MEANWHILE, 5, 70.0)[0] is Ending.OFF and own(MEANWHILE, 5, 69.9) is None
+    assert own(MEANWHILE, 500, 40.0, True)[0] is Ending.OFF and own(MEANWHILE, 60, nan)[0] is Ending.OFF
+
+
+def test_what_it_found_stays_and_what_it_did_not_find_is_put_back():
+    assert to_return(TUNES, WAS, FOUND, STEPS, False, found=True).missing == (("setpoint_c", 60.0), ("mode", "on_off"))
+    broken = dict(to_return(TUNES, WAS, {**FOUND, "auto_tune": "on"}, STEPS, False).missing)
+    assert list(broken) == ["auto_tune", *NUMBERS, "setpoint_c", "mode"] and broken["proportional_band_c"] == 20.0
+    off = dict(to_return(TUNES, WAS, {**FOUND, "auto_tune": "on", "mode": "off"}, STEPS, True).missing)
+    assert list(off) == ["auto_tune", *NUMBERS] and not set(off) & set(HEATS)
+    theirs = to_return(TUNES, WAS, {**MEANWHILE, "mode": "off"}, STEPS, False)
+    assert theirs.theirs == ("mode",) and not theirs.missing, "switched off while nobody looked"
+
+
+def test_it_may_be_let_to_where_a_test_of_its_own_mode_may_be_made():
+    it = situation()
+    told = forecast(it, relay_test(it, RelayKind.OWN))
+    first = before(told, [], 5.0, True)
+    like, mine = driven_test(it, told, first, 1.0), own_tune(it, told, first, 1.0, {"mode", "setpoint_c", "auto_tune"})
+    assert (mine.highest_c, mine.patience_s, mine.stop_after_s) == (
+        like.highest_c,
+        like.patience_s,
+        2 * like.stop_after_s,
+    )
+    assert list(mine.holds) == ["setpoint_c", "mode", "auto_tune"] and "tunes on by itself" in if_left_alone(mine)
+    assert list(own_tune(it, told, first, 1.0, {"setpoint_c", "auto_tune"}).holds) == ["setpoint_c", "auto_tune"]
+    near = Edge("its limiter", told.highest_c + 0.98 * clear_c(told), is_hard=True)
+    with pytest.raises(Refused, match="its limiter acts from"):
+        own_tune(it, told, before(told, [near], 5.0, True), 1.0, {"setpoint_c", "auto_tune"})

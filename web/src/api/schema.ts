@@ -3733,6 +3733,7 @@ export interface components {
         };
         DrivenNow: {
             who: string;
+            tunes_itself: boolean;
             /** Format: date-time */
             begun_at: string;
             standing: string;
@@ -3754,12 +3755,16 @@ export interface components {
             /** Format: double */
             setpoint_c?: number | null;
             stays?: boolean;
+            tunes_itself?: boolean;
         };
         DrivenView: {
             now: components["schemas"]["DrivenNow"] | null;
             cannot: string[];
             heed: string[];
             left_alone: string;
+            tunes_itself: boolean;
+            own_cannot: string[];
+            own_left_alone: string;
         };
         DueAgain: {
             days: number;

@@ -84,9 +84,9 @@ export function WriteControls({ rig, link, live }: Props) {
           Send {link.differences.length} changed {link.differences.length === 1 ? 'setting' : 'settings'}…
         </button>
       )}
-      {link.auto_tune && (
-        <button className="button" disabled={write.isPending} onClick={() => setAsked(tuning(link.auto_tune !== 'on'))}>
-          {link.auto_tune === 'on' ? 'Stop auto-tune…' : 'Auto-tune…'}
+      {link.auto_tune === 'on' && (
+        <button className="button" disabled={write.isPending} onClick={() => setAsked(STOP_TUNING)}>
+          Stop auto-tune…
         </button>
       )}
       <button className="button quiet" onClick={() => arming.mutate(false)}>
@@ -137,12 +137,12 @@ export function WriteControls({ rig, link, live }: Props) {
   )
 }
 
-/** The board tunes itself, or stops doing so. */
-const tuning = (start: boolean) => ({
-  title: start ? 'Let it tune itself? It will swing above its set-point.' : 'Stop the auto-tune?',
-  values: { auto_tune: start ? 'on' : 'off' },
-  lines: [['Auto-tune', start ? 'stopped' : 'running', start ? 'running' : 'stopped'] as [string, string, string]],
-})
+/** Begun under Tuning, where it is watched. */
+const STOP_TUNING = {
+  title: 'Stop the auto-tune?',
+  values: { auto_tune: 'off' },
+  lines: [['Auto-tune', 'running', 'stopped'] as [string, string, string]],
+}
 
 /** The mode the sheet says, or on/off before there is one. */
 function useSheetMode(rig: Rig) {

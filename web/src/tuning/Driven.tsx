@@ -20,12 +20,13 @@ const RESTS_MS = 10_000
 const UNDER_WAY: Record<string, string> = {
   starting: 'is being begun',
   swinging: 'swings',
-  returning: 'is over: the controller gets its old numbers back',
+  returning: 'is over: what was set for it is put back',
 }
 
 export const underWay = (now: Now) => now.standing in UNDER_WAY
 
-/** The test made by Rellux over the link, in the controller's own on/off mode; it ends by itself, and the old numbers come back. */
+/** The test made by Rellux over the link, in the controller's own on/off mode; it ends by itself, and the old numbers come back. Or the
+ *  controller tunes itself, where it can be told to, and Rellux watches. */
 export function Driven({ rig, setpoint }: { rig: Rig; setpoint: number }) {
   const params = { path: { slug: rig.slug } }
   const live = useLive(rig.slug)
@@ -37,15 +38,21 @@ export function Driven({ rig, setpoint }: { rig: Rig; setpoint: number }) {
     placeholderData: (before) => before,
     retry: false,
   })
-  const start = useChange(rig.slug, () =>
-    need(api.POST('/api/v1/rigs/{slug}/tuning/relay/test', { params, body: { window: THIS_WINDOW, setpoint_c: setpoint, stays } })),
+  const start = useChange(rig.slug, (tunes_itself: boolean) =>
+    need(
+      api.POST('/api/v1/rigs/{slug}/tuning/relay/test', {
+        params,
+        body: { window: THIS_WINDOW, setpoint_c: setpoint, stays, tunes_itself },
+      }),
+    ),
   )
   const arm = useChange(rig.slug, () => need(armLink(rig.slug, true)))
   if (query.error) return <Refused error={query.error} />
   if (!query.data) return <p className="wait">Looking at the link…</p>
-  const { now, cannot, heed, left_alone } = query.data
+  const { now, cannot, heed, left_alone, tunes_itself, own_cannot, own_left_alone } = query.data
   if (now && underWay(now)) return <UnderWay rig={rig} now={now} reading={live?.reading_c ?? null} />
   const armed = armedHere(live)
+  const may = cannot.length === 0 || (tunes_itself && own_cannot.length === 0)
   return (
     <section className="stack" aria-label="Made over the link">
       <h3>Let Rellux make it over the link</h3>
@@ -54,19 +61,14 @@ export function Driven({ rig, setpoint }: { rig: Rig; setpoint: number }) {
         The controller switches by itself, in its on/off mode; Rellux watches, ends it when two cycles are alike, and puts the old numbers
         back. <Said>{left_alone}</Said>
       </p>
-      {[...cannot, ...heed].length > 0 && (
-        <ul className="losses cannot" aria-label="What stands in its way">
-          {cannot.map((c) => (
-            <li key={c}>
-              <Said>{c}</Said>
-            </li>
-          ))}
-          {heed.map((h) => (
-            <li key={h}>
-              Stay with it all the more: <Said>{h}</Said>
-            </li>
-          ))}
-        </ul>
+      <InItsWay label="What stands in its way" cannot={cannot} heed={heed} />
+      {tunes_itself && (
+        <>
+          <p>
+            Or it tunes itself: Rellux begins it, watches the reading, and says what it found. <Said>{own_left_alone}</Said>
+          </p>
+          <InItsWay label="What stands in the way of that" cannot={own_cannot} heed={[]} />
+        </>
       )}
       <label className="tick">
         <input type="checkbox" checked={stays} onChange={(e) => setStays(e.target.checked)} /> I stay with it, a hand near the main switch;
@@ -75,7 +77,7 @@ export function Driven({ rig, setpoint }: { rig: Rig; setpoint: number }) {
       <Refused error={start.error ?? arm.error} />
       <div className="row">
         {!armed && (
-          <button type="button" className="button" disabled={cannot.length > 0 || arm.isPending} onClick={() => arm.mutate(undefined)}>
+          <button type="button" className="button" disabled={!may || arm.isPending} onClick={() => arm.mutate(undefined)}>
             Arm writing for 10 minutes
           </button>
         )}
@@ -83,12 +85,40 @@ export function Driven({ rig, setpoint }: { rig: Rig; setpoint: number }) {
           type="button"
           className="button main"
           disabled={!armed || !stays || cannot.length > 0 || start.isPending}
-          onClick={() => start.mutate(undefined)}
+          onClick={() => start.mutate(false)}
         >
           {start.isPending ? 'Beginning…' : 'Make the test'}
         </button>
+        {tunes_itself && (
+          <button
+            type="button"
+            className="button"
+            disabled={!armed || !stays || own_cannot.length > 0 || start.isPending}
+            onClick={() => start.mutate(true)}
+          >
+            Let it tune itself
+          </button>
+        )}
       </div>
     </section>
+  )
+}
+
+function InItsWay({ label, cannot, heed }: { label: string; cannot: string[]; heed: string[] }) {
+  if (!cannot.length && !heed.length) return null
+  return (
+    <ul className="losses cannot" aria-label={label}>
+      {cannot.map((c) => (
+        <li key={c}>
+          <Said>{c}</Said>
+        </li>
+      ))}
+      {heed.map((h) => (
+        <li key={h}>
+          Stay with it all the more: <Said>{h}</Said>
+        </li>
+      ))}
+    </ul>
   )
 }
 
@@ -99,7 +129,7 @@ function UnderWay({ rig, now, reading }: { rig: Rig; now: Now; reading: number |
   return (
     <section className="stack going" role="status" aria-label="Made over the link">
       <p className="going-big">
-        <b>The relay test</b> {UNDER_WAY[now.standing]}
+        <b>{now.tunes_itself ? 'Its own auto-tune' : 'The relay test'}</b> {UNDER_WAY[now.standing]}
         {now.says && (
           <>
             {' '}
@@ -118,7 +148,9 @@ function UnderWay({ rig, now, reading }: { rig: Rig; now: Now; reading: number |
           heat goes off at <Temperature celsius={now.highest_c} />
         </span>
       </p>
-      <p className="dim">Begun by {now.who}. It ends when two cycles are alike; the run is being recorded.</p>
+      <p className="dim">
+        Begun by {now.who}. It ends when {now.tunes_itself ? 'the controller says so' : 'two cycles are alike'}; the run is being recorded.
+      </p>
       <Refused error={end.error} />
       <div className="row">
         <button
@@ -142,6 +174,12 @@ function Last({ rig, now }: { rig: Rig; now: Now }) {
         The last one {done ? 'came to its end' : 'was broken off'}: <Said>{now.says}</Said>
         {now.heat_is_off && <b>. The heat is off.</b>}
       </p>
+      {done && now.tunes_itself && (
+        <p className="dim">
+          It holds those now: take them over as found under <Link to={`/rigs/${rig.slug}/setup`}>Set-up</Link>, and they stand among the
+          candidates.
+        </p>
+      )}
       {now.figures.length > 0 && (
         <>
           <ul>

@@ -17,7 +17,8 @@ export function TestLine({ slug }: { slug: string }) {
   if (!now || !underWay(now)) return null
   return (
     <p className="programme-line" role="status">
-      <b>Relay test</b> round <b>{say(now.setpoint_c, 'temperature', unit)}</b> · heat goes off at {say(now.highest_c, 'temperature', unit)}
+      <b>{now.tunes_itself ? 'Auto-tune' : 'Relay test'}</b> round <b>{say(now.setpoint_c, 'temperature', unit)}</b> · heat goes off at{' '}
+      {say(now.highest_c, 'temperature', unit)}
     </p>
   )
 }

@@ -37,8 +37,12 @@ KILN: dict[str, Any] = {
         {"name": "derivative_time_s", "address": "40013", "writable": True, "stored": True, "endurance": 100_000},
         {"name": "period_s", "address": "40014", "scale": 10, "writable": True, "stored": True, "endurance": 100_000},
         {"name": "offset_c", "address": "40015", "scale": 10, "writable": True, "stored": True, "endurance": 100_000},
+        {"name": "auto_tune", "address": "40016", "choices": ["off", "on"], "writable": True},
     ],
-    "safe_off": {"writes": [["mode", "off"]], "off_when": [["mode", "off"], ["output", 0], ["switch", 0]]},
+    "safe_off": {
+        "writes": [["auto_tune", "off"], ["mode", "off"]],
+        "off_when": [["mode", "off"], ["output", 0], ["switch", 0]],
+    },
 }
 LOGGER: dict[str, Any] = {
     "title": "Four-channel logger, read only",

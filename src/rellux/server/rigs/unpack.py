@@ -51,7 +51,7 @@ from rellux.server.profiles.domain import check_programme, forms_from
 from rellux.server.profiles.stored import profile_from
 from rellux.server.profiles.views import kind_of
 from rellux.server.runs import store
-from rellux.server.runs.driven_relay import test_from
+from rellux.server.runs.driven_relay import FOUND, test_from
 from rellux.server.runs.models import Event, Run, Track
 from rellux.server.tuning.models import DrivenRelayTest, Identification
 from rellux.server.wiring.domain import store as store_wiring
@@ -275,7 +275,9 @@ def _check_relay_test(row: dict[str, Any]) -> None:
     TestStanding(row["standing"])
     of_plain(RelayTest, row["driven"]["test"], "driven.test")
     test_from(row["driven"])
-    if row["swing"]:
+    if FOUND in row["swing"]:
+        check_values(row["swing"][FOUND])
+    elif row["swing"]:
         of_plain(Swung, row["swing"], "swing")
 
 

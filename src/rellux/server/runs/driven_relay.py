@@ -1,5 +1,6 @@
-"""A relay test over a link, as the rig's recorder looks after it: it is ended as the core says, and the controller gets its old numbers
-back. A recorder that starts again, and a link that is there again, find a test that nobody looked after: it is broken off.
+"""A relay test over a link, or a controller that tunes itself, as the rig's recorder looks after it: it is ended as the core says, and the
+controller gets its old numbers back. A recorder that starts again, and a link that is there again, find a test that nobody looked after:
+it is broken off.
 """
 
 import logging
@@ -14,6 +15,7 @@ from rellux.core.control.liveness import stale_after_s
 from rellux.core.control.steps import is_held
 from rellux.core.errors import Refused
 from rellux.core.messages import shortened, spoken_time
+from rellux.core.setup.dictionary.control import PID_NAMES
 from rellux.core.setup.dictionary.parameter import Value
 from rellux.core.spine import Station
 from rellux.core.tuning.relay.driven import (
@@ -56,6 +58,8 @@ SEEN_OFF_S = 5.0
 """So long after somebody pressed safe-off the controller may take to say that it is off, s."""
 LEFT = "nobody looked after it for a while"
 SWITCHED_OFF = "the heat was switched off"
+FOUND = "found"
+"""Where what a controller found by itself is kept, in place of a swing."""
 
 Marks = list[str]
 
@@ -127,6 +131,11 @@ class RelayRunner:
         elif newest.ask_end and newest.standing == TestStanding.SWINGING:
             self._go_back(newest, "ended by hand")
 
+    @property
+    def _noun(self) -> str:
+        """What is watched, in words."""
+        return "auto-tune" if self._driven and self._driven.tunes_itself else "relay test"
+
     def _pressed(self, row: DrivenRelayTest) -> bool:
         """Whether somebody pressed safe-off since it began, also where the database could not be told."""
         orders = Command.objects.filter(link=self._link, safe_off=True, by__isnull=False, created_at__gte=row.begun_at)
@@ -147,7 +156,7 @@ class RelayRunner:
             if self._is_older(row, stale):
                 self._go_back(row, LEFT)
                 return []
-            self._watch, passed_s = Watch(self._driven, steps), 0.0
+            self._watch, passed_s = Watch(self._driven, steps, row.before), 0.0
         elif passed_s > stale:
             self._go_back(row, f"nothing was heard for {spoken_time(passed_s)}")
             return []
@@ -156,13 +165,13 @@ class RelayRunner:
             passed_s * self._link.speed, reading, heats(number(values, "switch"), number(values, "output")), values
         )
         if ended is not None:
-            return self._ended(row, ended, device)
+            return self._ended(row, ended, values, device)
         if time.monotonic() - self._beat >= 1.0:
             self._beat, row.beat_at = time.monotonic(), timezone.now()
             self._save(row, "beat_at")
         return []
 
-    def _ended(self, row: DrivenRelayTest, ended: Ended, device: Device) -> Marks:
+    def _ended(self, row: DrivenRelayTest, ended: Ended, values: Values, device: Device) -> Marks:
         said = ended.said + (f": {result_says(ended.swing)}" if ended.swing else "")
         if ended.how is Ending.THEIRS and self._pressed(row):
             row.is_off = True
@@ -170,13 +179,16 @@ class RelayRunner:
             return []
         if ended.how is Ending.THEIRS:
             self._over(row, said, done=False)
-            return [f"relay test broken off: {said}"]
+            return [f"{self._noun} broken off: {said}"]
         row.swing = asdict(ended.swing) if ended.swing else {}
+        if ended.how is Ending.FOUND:
+            row.swing = {FOUND: {n: v for n in PID_NAMES if (v := values.get(n)) is not None}}
+            self.written |= row.swing[FOUND]  # by the controller, not at its keys
         if ended.how is Ending.OFF:
             self._switch_off(device)  # at once, whatever the disk takes
             row.is_off = True
         self._go_back(row, said)
-        return [f"relay test {'over' if row.swing else 'broken off'}: {said}"]
+        return [f"{self._noun} {'over' if row.swing else 'broken off'}: {said}"]
 
     def _go_back(self, row: DrivenRelayTest, said: str) -> None:
         row.standing, row.said, row.beat_at = TestStanding.RETURNING.value, shortened(said, 300), timezone.now()
@@ -199,7 +211,7 @@ class RelayRunner:
         assert self._driven is not None
         is_off = row.is_off and self._says_off(values)
         doubt = "" if is_off or not row.is_off else "; the controller does not say that it is off: look at it"
-        back = to_return(self._driven, row.before, values, steps, row.is_off)
+        back = to_return(self._driven, row.before, values, steps, row.is_off, FOUND in row.swing)
         if back.theirs:
             names = ", ".join(back.theirs)
             said = f"{row.said}; somebody changed {names} meanwhile: it is left as it is{doubt}"
@@ -214,7 +226,8 @@ class RelayRunner:
                     if is_off
                     else "safe-off was pressed, and the controller does not say that it is off"
                 ]
-            return ["the controller has its old numbers again"]
+            kept = "set-point" if FOUND in row.swing else "numbers"
+            return [f"the controller has its old {kept} again"]
         if time.monotonic() < self._waits_until:
             return []
         name, value = back.missing[0]
@@ -270,7 +283,7 @@ class RelayRunner:
         self._save(row, "standing", "said", "beat_at", "is_off", "end_s")
         if row.opened:
             Run.objects.filter(pk=row.run_id, status=Run.Status.RECORDING).update(status=Run.Status.FINISHED)
-        title = "Relay test made" if done else "Relay test broken off"
+        title = f"{self._noun.capitalize()} {'made' if done else 'broken off'}"
         why = row.said + ("; the heat is off" if row.is_off else "")
         note(row.rig, None, Station.TUNING, title, why=shortened(why, 400), who=row.who)
         self._row = self._watch = None

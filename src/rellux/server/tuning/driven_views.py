@@ -1,5 +1,6 @@
-"""A relay test made over the link: what would happen if it were left alone is said before, somebody who stays with it starts it, and the
-recorder ends it."""
+"""A relay test made over the link, or a controller let to tune itself: what would happen if it were left alone is said before, somebody
+who stays with it starts it, and the recorder ends it.
+"""
 
 from dataclasses import dataclass, replace
 from datetime import datetime
@@ -14,6 +15,7 @@ from rest_framework.views import APIView
 from rellux.core.errors import Problem, Refused, refuse, refuse_all
 from rellux.core.explain import Figure
 from rellux.core.messages import shortened
+from rellux.core.setup.auto_tune import AUTO_TUNE
 from rellux.core.setup.writing import as_held, check_write
 from rellux.core.spine import Station
 from rellux.core.tuning.relay.describing import estimated, limit_figures
@@ -25,6 +27,7 @@ from rellux.core.tuning.relay.driven import (
     check_cool_enough,
     driven_test,
     if_left_alone,
+    own_tune,
 )
 from rellux.core.tuning.relay.experiment import RelayKind
 from rellux.server.api.endpoint import endpoint
@@ -39,7 +42,7 @@ from rellux.server.profiles.programme_views import going, not_alone
 from rellux.server.rigs.change import note
 from rellux.server.rigs.models import Rig
 from rellux.server.runs.domain import open_run
-from rellux.server.runs.driven_relay import plain_test, test_from
+from rellux.server.runs.driven_relay import FOUND, plain_test, test_from
 from rellux.server.setup.domain import rig_facts, working_values
 
 from .models import DrivenRelayTest
@@ -48,19 +51,22 @@ from .relay_views import before_of, limit_here
 
 @dataclass(frozen=True)
 class DrivenStart:
-    """``setpoint_c``: of the test, as foretold; ``stays``: somebody stays with it; ``window``: the one writing is armed for."""
+    """``setpoint_c``: of the test, as foretold; ``stays``: somebody stays with it; ``window``: the one writing is armed for;
+    ``tunes_itself``: the controller does it its own way."""
 
     window: str
     setpoint_c: float | None = None
     stays: bool = False
+    tunes_itself: bool = False
 
 
 @dataclass(frozen=True)
 class DrivenNow:
     """The test that is under way, or was made last. ``figures``: what its cycles say, once it is over, where a
-    set-point was asked; ``run``: where they are."""
+    set-point was asked; ``run``: where they are; ``tunes_itself``: it was the controller's own."""
 
     who: str
+    tunes_itself: bool
     begun_at: datetime
     standing: str
     says: str
@@ -75,12 +81,16 @@ class DrivenNow:
 
 @dataclass(frozen=True)
 class DrivenView:
-    """``cannot``: why none may be begun now; ``heed``: what to know besides; ``left_alone``: what happens if Rellux or the link stops."""
+    """``cannot``: why none may be begun now; ``heed``: what to know besides; ``left_alone``: what happens if Rellux or the link stops;
+    ``own_cannot``, ``own_left_alone``: the same of letting the controller tune itself, for one that ``tunes_itself``."""
 
     now: DrivenNow | None
     cannot: list[str]
     heed: list[str]
     left_alone: str
+    tunes_itself: bool
+    own_cannot: list[str]
+    own_left_alone: str
 
 
 class DrivenTests(APIView):
@@ -100,14 +110,14 @@ class DrivenTests(APIView):
         """Begin it: its set-point, hysteresis and on/off mode are written like anything else, armed and read back. The old numbers are kept
         before; from then on the recorder looks after it."""
         rig, given = heated_rig(slug), read(request, DrivenStart)
-        refuse_all(Problem("relay", why, "as the station says") for why in _cannot(rig))
+        refuse_all(Problem("relay", why, "as the station says") for why in _cannot(rig, given.tunes_itself))
         if not given.stays:
             raise refuse("stays", "somebody stays with it, a hand near the main switch", "yes")
         link = Link.objects.get(rig=rig)
-        driven = _driven(rig, link, given.setpoint_c)
+        driven = _driven(rig, link, given.setpoint_c, given.tunes_itself)
         holds = dict(driven.holds)
         check_cool_enough(driven, check_armed(link, given.window).reading_c)
-        row = _kept(rig, link, plain_test(driven), request.user.title)
+        row = _kept(rig, link, driven, request.user.title)
         mine = DrivenRelayTest.objects.filter(pk=row.pk, standing=TestStanding.STARTING.value)
         try:
             write_now(link, request.user, given.window, holds, of_test=True)
@@ -121,8 +131,8 @@ class DrivenTests(APIView):
             rig,
             request.user,
             Station.TUNING,
-            "Relay test begun",
-            before={n: row.before[n] for n in WRITES},
+            "Auto-tune begun" if given.tunes_itself else "Relay test begun",
+            before={n: row.before[n] for n in holds},
             after=holds,
         )
         return reply(_view(rig, None), 201)
@@ -142,41 +152,54 @@ class DrivenEnd(APIView):
         return reply(_view(rig, None))
 
 
-def _kept(rig: Rig, link: Link, driven: dict[str, Any], who: str) -> DrivenRelayTest:
+def _kept(rig: Rig, link: Link, driven: DrivenTest, who: str) -> DrivenRelayTest:
     """The test with the controller's own numbers, on disk before the first of them is overwritten."""
     state = LinkState.objects.filter(link=link, generation=link.generation).first()
-    before = {name: state.values.get(name) if state else None for name in WRITES}
+    held: dict[str, Any] = state.values if state else {}
+    before = {name: held.get(name) for name in driven.kept_before(held)}
     refuse_all(
         Problem("relay", f"the controller does not say what {name} it holds, so it could not be put back", "")
         for name, value in before.items()
         if value is None
     )
+    if driven.tunes_itself and before[AUTO_TUNE] != "off":
+        raise refuse("relay", "it tunes itself already", "stop that first, under Runs")
     now = timezone.now()
     with transaction.atomic():
         if tested(rig):
             raise refuse("relay", "a relay test runs already", "end it first")
-        run, opened = open_run(rig, "Relay test")
+        run, opened = open_run(rig, "Auto-tune" if driven.tunes_itself else "Relay test")
         return DrivenRelayTest.objects.create(
-            rig=rig, run=run, generation=link.generation, who=who, begun_at=now, beat_at=now, driven=driven,
+            rig=rig, run=run, generation=link.generation, who=who, begun_at=now, beat_at=now, driven=plain_test(driven),
             before=before, standing=TestStanding.STARTING.value, start_s=run.length_s, opened=opened,
         )  # fmt: skip
 
 
-def _driven(rig: Rig, link: Link, setpoint_c: float | None) -> DrivenTest:
+def _driven(rig: Rig, link: Link, setpoint_c: float | None, tunes_itself: bool) -> DrivenTest:
     """The test in the controller's own steps. Raises ``Refused`` where it may come too near a limit, or the sheet does not allow it."""
     situation, told, first = before_of(rig, RelayKind.OWN, setpoint_c)
-    driven = driven_test(situation, told, first, link.poll_s * link.speed)
-    holds = as_held({name: driven.holds[name] for name in WRITES}, steps_of(link))
-    check_write(holds, {**working_values(rig), **holds}, rig_facts(rig))
+    every_s = link.poll_s * link.speed
+    driven = (
+        own_tune(situation, told, first, every_s, writable(link))
+        if tunes_itself
+        else driven_test(situation, told, first, every_s)
+    )
+    holds = as_held(dict(driven.holds), steps_of(link))
+    settings = {n: v for n, v in holds.items() if n != AUTO_TUNE}
+    check_write(settings, {**working_values(rig), **settings}, rig_facts(rig))
     return replace(driven, holds=holds)
 
 
-def _cannot(rig: Rig) -> list[str]:
+def _cannot(rig: Rig, tunes_itself: bool) -> list[str]:
     link = Link.objects.filter(rig=rig).first()
     if link is None:
         return ["No controller is linked."]
-    missing = [name for name in WRITES if name not in writable(link)]
-    if missing or "on_off" not in (map_of(link).by_name["mode"].choices or ()):
+    takes = set(writable(link))
+    if tunes_itself and not {"setpoint_c", AUTO_TUNE} <= takes:
+        return [
+            "This controller takes no auto-tune and set-point over the link: begin it at its keys, and stay with it."
+        ]
+    if not tunes_itself and not (set(WRITES) <= takes and "on_off" in (map_of(link).by_name["mode"].choices or ())):
         return [
             "This controller takes no on/off mode, hysteresis and set-point over the link: let it tune itself, or switch by hand."
         ]
@@ -193,14 +216,25 @@ def _cannot(rig: Rig) -> list[str]:
 
 
 def _view(rig: Rig, setpoint_c: float | None) -> DrivenView:
-    cannot, left_alone, link = _cannot(rig), "", Link.objects.filter(rig=rig).first()
+    link = Link.objects.filter(rig=rig).first()
+    offered = link is not None and AUTO_TUNE in writable(link)
     if setpoint_c is None or tested(rig):
-        return DrivenView(newest_test(rig), cannot, [], "")
+        own = _cannot(rig, True) if offered else []
+        return DrivenView(newest_test(rig), _cannot(rig, False), [], "", offered, own, "")
+    cannot, left_alone = _foretold(rig, link, setpoint_c, False)
+    own, own_alone = _foretold(rig, link, setpoint_c, True) if offered else ([], "")
+    return DrivenView(newest_test(rig, True), cannot, not_alone(rig), left_alone, offered, own, own_alone)
+
+
+def _foretold(rig: Rig, link: Link | None, setpoint_c: float, tunes_itself: bool) -> tuple[list[str], str]:
+    """Why it may not be begun there, and what happens where it is left alone."""
+    cannot = _cannot(rig, tunes_itself)
+    if link is None or not writable(link):
+        return cannot, ""
     try:
-        left_alone = if_left_alone(_driven(rig, link, setpoint_c)) if link and writable(link) else ""
+        return cannot, if_left_alone(_driven(rig, link, setpoint_c, tunes_itself))
     except Refused as refused:
-        cannot = [*cannot, *(f"{p.reason[:1].upper()}{p.reason[1:]}".rstrip(".") + "." for p in refused.problems)]
-    return DrivenView(newest_test(rig, True), cannot, not_alone(rig), left_alone)
+        return [*cannot, *(f"{p.reason[:1].upper()}{p.reason[1:]}".rstrip(".") + "." for p in refused.problems)], ""
 
 
 def newest_test(rig: Rig, with_figures: bool = False) -> DrivenNow | None:
@@ -211,6 +245,7 @@ def newest_test(rig: Rig, with_figures: bool = False) -> DrivenNow | None:
     driven = test_from(row.driven)
     return DrivenNow(
         row.who,
+        driven.tunes_itself,
         row.begun_at,
         row.standing,
         row.said,
@@ -220,7 +255,7 @@ def newest_test(rig: Rig, with_figures: bool = False) -> DrivenNow | None:
         row.run_id,
         row.start_s,
         row.end_s,
-        _figures(rig, row) if with_figures and row.swing else [],
+        _figures(rig, row) if with_figures and row.swing and FOUND not in row.swing else [],
     )
 
 

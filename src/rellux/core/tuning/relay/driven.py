@@ -1,13 +1,15 @@
-"""A relay test that is made over a link, by the controller's own on/off mode: watched until two cycles are alike, or broken off.
+"""A relay test that is made over a link, by the controller's own on/off mode: watched until two cycles are alike, or broken off. Or a
+controller that tunes itself: watched until it says that it is done.
 
 No output is driven from outside. Whoever watches may be killed, and the link may fall silent, at any moment: the controller then goes on
-switching round the test's set-point by itself, as was foretold, and is given its old numbers when somebody is there again. It is broken
-off where it becomes too hot, where its sensor says nothing, where heat changes nothing, where it takes too long, and where somebody else
-changes it; the heat is switched off where the reading cannot be believed.
+switching round the test's set-point by itself, as was foretold, and is given its old numbers when somebody is there again; one that
+tunes itself comes to its end and holds that set-point. It is broken off where it becomes too hot, where its sensor says nothing, where
+heat changes nothing, where it takes too long, and where somebody else changes it; the heat is switched off where the reading cannot be
+believed.
 """
 
-from collections.abc import Mapping
-from dataclasses import dataclass
+from collections.abc import Container, Mapping
+from dataclasses import dataclass, replace
 from enum import StrEnum
 from math import inf, isfinite
 
@@ -18,7 +20,10 @@ from ...control.settings import FULL_OUTPUT, Mode
 from ...control.steps import is_held
 from ...errors import Problem, refuse, refuse_all
 from ...messages import difference, percent, spoken_time, temperature
+from ...setup.auto_tune import AUTO_TUNE
+from ...setup.dictionary.control import PID_NAMES
 from ...setup.dictionary.parameter import Value
+from ...setup.parameters import spoken_value
 from ..situation import Situation
 from .before import BeforeTest, answer_c, clear_c, patience_s
 from .experiment import MOST_CYCLES, RelayForecast, RelayTest, Swung, settled_swing
@@ -27,6 +32,12 @@ WRITES = ("setpoint_c", "hysteresis_c", "mode")
 """What a test writes, in this order: the controller never switches by the test's mode before it has the test's set-point."""
 RETURNS = ("hysteresis_c", "setpoint_c", "mode")
 """What is written back, in this order."""
+TUNING_RETURNS = (AUTO_TUNE, *PID_NAMES, "setpoint_c", "mode")
+"""The same where it was tuning itself and was broken off; of what it found by itself, set-point and mode only."""
+ALSO_LONGER = 2.0
+"""So much longer than a test of Rellux's own it may take (our choice: nobody says how many cycles it wants)."""
+SAYS_SO = 2
+"""So many looks in a row it says that it is done: what it found may be read before it, in one look (our choice)."""
 HEATS = ("setpoint_c", "mode")
 """What of it may switch the heat on."""
 BLIND_S = 10.0
@@ -50,10 +61,11 @@ UNDER_WAY = (TestStanding.STARTING, TestStanding.SWINGING, TestStanding.RETURNIN
 
 
 class Ending(StrEnum):
-    """How it ends: ``alike``, two cycles are alike; ``back``: broken off, with the old numbers; ``off``: the heat is switched off;
-    ``theirs``: somebody else has it now, and nothing is written."""
+    """How it ends: ``alike``, two cycles are alike; ``found``: it has tuned itself; ``back``: broken off, with the old numbers; ``off``:
+    the heat is switched off; ``theirs``: somebody else has it now, and nothing is written."""
 
     ALIKE = "alike"
+    FOUND = "found"
     BACK = "back"
     OFF = "off"
     THEIRS = "theirs"
@@ -61,14 +73,28 @@ class Ending(StrEnum):
 
 @dataclass(frozen=True)
 class DrivenTest:
-    """``holds``: what the controller holds during the test, by parameter. ``highest_c``: at this reading it is broken off; ``patience_s``:
-    heat must have changed something after so long; ``stop_after_s``: it lasts no longer."""
+    """``holds``: what the controller is given for the test, by parameter. ``highest_c``: at this reading it is broken off;
+    ``patience_s``: heat must have changed something after so long; ``stop_after_s``: it lasts no longer; ``tunes_itself``: it is over when
+    the controller says so."""
 
     test: RelayTest
     holds: Mapping[str, Value]
     highest_c: float
     patience_s: float
     stop_after_s: float
+    tunes_itself: bool = False
+
+    def kept_before(self, read: Container[str]) -> tuple[str, ...]:
+        """What must be known of the controller before, of what can be ``read``: what is overwritten, and what it may find."""
+        return *self.holds, *(n for n in PID_NAMES if self.tunes_itself and n in read)
+
+    def is_theirs(self, name: str, now: Value, before: Value | None, step: float) -> bool:
+        """Whether somebody else has set this meanwhile: neither as the test wants it, nor as it was. One that tunes itself may change its
+        numbers, and how it controls, but not its set-point; and off is somebody's word."""
+        if self.tunes_itself and name != "setpoint_c":
+            return name == "mode" and now == Mode.OFF.value != before
+        kept = (v for v in (self.holds.get(name), before) if v is not None)
+        return not any(is_held(v, now, step) for v in kept)
 
 
 @dataclass(frozen=True)
@@ -76,6 +102,17 @@ class Ended:
     how: Ending
     said: str
     swing: Swung | None = None
+
+
+def own_tune(
+    situation: Situation, told: RelayForecast, first: BeforeTest, every_s: float, takes: Container[str]
+) -> DrivenTest:
+    """A controller that tunes itself, as it may be let to: below what must not be reached by what its own on/off test would come to.
+    ``takes``: what can be written to it. Raises ``Refused`` as :func:`driven_test`."""
+    like = driven_test(situation, told, first, every_s)
+    mode: dict[str, Value] = {"mode": Mode.PID.value} if "mode" in takes else {}
+    holds = {"setpoint_c": told.test.setpoint_c, **mode, AUTO_TUNE: "on"}
+    return replace(like, holds=holds, stop_after_s=ALSO_LONGER * like.stop_after_s, tunes_itself=True)
 
 
 def driven_test(situation: Situation, told: RelayForecast, first: BeforeTest, every_s: float) -> DrivenTest:
@@ -119,6 +156,11 @@ def heats(switch: float, output: float) -> bool:
 def if_left_alone(driven: DrivenTest) -> str:
     """What happens where Rellux, or the link, stops in the middle of it."""
     at, top = temperature(driven.test.setpoint_c, ".1f"), temperature(driven.highest_c, ".0f")
+    if driven.tunes_itself:
+        return (
+            f"If Rellux or the link stops, the controller tunes on by itself round {at}, hardly above {top}, and then holds that by what "
+            "it found; it gets its old numbers back once Rellux is there again. No output is ever driven from here."
+        )
     return (
         f"If Rellux or the link stops, the controller goes on switching by itself round {at}, hardly above {top}; it gets its old numbers "
         "back once Rellux is there again. No output is ever driven from here."
@@ -128,8 +170,12 @@ def if_left_alone(driven: DrivenTest) -> str:
 class Watch:
     """Of one test, from its first look on. Times in s of the controller, °C."""
 
-    def __init__(self, driven: DrivenTest, steps: Mapping[str, float]) -> None:
-        self._driven, self._steps = driven, steps
+    def __init__(
+        self, driven: DrivenTest, steps: Mapping[str, float], before: Mapping[str, Value] | None = None
+    ) -> None:
+        """``before``: what the controller held, of which it may find another."""
+        self._driven, self._steps, self._before = driven, steps, before or {}
+        self._done = 0
         self._clock = self._blind_s = self._foreign_s = 0.0
         self._t: list[float] = []
         self._y: list[float] = []
@@ -158,19 +204,36 @@ class Watch:
                 Ending.OFF,
                 f"heat did not raise the reading within {spoken_time(driven.patience_s)}: is the sensor in its place?",
             )
+        if driven.tunes_itself:
+            return self._tuned(held)
         if rose and (swing := self._alike()) is not None:
             return Ended(Ending.ALIKE, "two cycles are alike", swing)
         if self._rises > MOST_CYCLES + 2:  # the first is the heat-up
             return Ended(Ending.BACK, f"of {MOST_CYCLES} cycles no two were alike")
-        if self._clock > driven.stop_after_s:
-            return Ended(Ending.BACK, f"it was not over after {spoken_time(driven.stop_after_s)}")
-        return None
+        return self._too_long()
+
+    def _too_long(self) -> Ended | None:
+        longest_s = self._driven.stop_after_s
+        return (
+            Ended(Ending.BACK, f"it was not over after {spoken_time(longest_s)}") if self._clock > longest_s else None
+        )
+
+    def _tuned(self, held: Mapping[str, Value | None]) -> Ended | None:
+        """Whether it says that it is done, and holds another number than before."""
+        self._done = self._done + 1 if held.get(AUTO_TUNE) == "off" else 0
+        if self._done < SAYS_SO:
+            return self._too_long()
+        found = {n: now for n in PID_NAMES if n in self._before and (now := held.get(n)) is not None}
+        if all(is_held(self._before[n], now, self._steps.get(n, 1.0)) for n, now in found.items()):
+            return Ended(Ending.BACK, "it ended without another number: it gave up, or somebody ended it")
+        return Ended(Ending.FOUND, f"it found {', '.join(spoken_value(n, v) for n, v in found.items())}")
 
     def _theirs(self, step_s: float, held: Mapping[str, Value | None]) -> Ended | None:
         other = [
             name
-            for name, value in self._driven.holds.items()
-            if (now := held.get(name)) is not None and not is_held(value, now, self._steps.get(name, 1.0))
+            for name in self._driven.holds
+            if (now := held.get(name)) is not None
+            and self._driven.is_theirs(name, now, None, self._steps.get(name, 1.0))
         ]
         self._foreign_s = self._foreign_s + step_s if other else 0.0
         if self._foreign_s <= FOREIGN_S:
@@ -220,16 +283,18 @@ def to_return(
     held: Mapping[str, Value | None],
     steps: Mapping[str, float],
     is_off: bool,
+    found: bool = False,
 ) -> Return:
     """From a poll. After the heat was switched off nothing is written that may switch it on again; and somebody who switched it off at the
-    controller, while nobody looked, has the last word."""
-    names = [n for n in RETURNS if n in before and not (is_off and n in HEATS)]
+    controller, while nobody looked, has the last word. ``found``: what it found by itself stays."""
+    order = RETURNS if not driven.tunes_itself else HEATS if found else TUNING_RETURNS
+    names = [n for n in order if n in before and not (is_off and n in HEATS)]
     known = {n: now for n in names if (now := held.get(n)) is not None}
 
     def holds(name: str, value: Value) -> bool:
         return is_held(value, known[name], steps.get(name, 1.0))
 
-    theirs = tuple(n for n in known if not holds(n, before[n]) and not holds(n, driven.holds[n]))
+    theirs = tuple(n for n in known if driven.is_theirs(n, known[n], before[n], steps.get(n, 1.0)))
     missing = tuple((n, before[n]) for n in names if n not in known or not holds(n, before[n]))
     return Return(() if theirs else missing, theirs)
 
