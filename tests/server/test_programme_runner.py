@@ -194,7 +194,7 @@ def test_a_controller_that_was_switched_off_or_exchanged_is_never_written_to_aga
 
 
 def test_a_board_that_only_rests_is_not_taken_for_one_that_is_off(bench):
-    off = SafeOff((("mode", "off"),), (("output", 0.0), ("switch", 0.0)))
+    off = SafeOff((("auto_tune", "off"), ("mode", "off")), (("output", 0.0), ("switch", 0.0)))
     bench.controller.map = replace(STAND_IN, safe_off=off)
     bench.begin().look(8, output=0.0)
     assert bench.told.standing == "running" and len(bench.controller.written) > 3

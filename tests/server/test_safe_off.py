@@ -28,6 +28,8 @@ RUN = Register("run", 0, writable=True, choices=("stopped", "running"))
 POWER = Register("output", 1, 10.0, writable=True)
 FAN = Register("fan", 2, writable=True, keeps="fan")
 
+OFF = {"auto_tune": "off", "mode": "off"}
+
 
 @pytest.mark.parametrize(
     ("sequence", "reason"),
@@ -99,7 +101,7 @@ def test_unarmed_and_over_the_recorder(api, rig, bench):
     assert answer["confirmed"] and answer["in_book"]
     assert (holds(bench)["mode"], holds(bench)["output"]) == ("off", 0.0)
     entry = bench.rig.entries.first()
-    assert entry.title == "Safe-off, confirmed by the controller" and entry.after == {"mode": "off"}
+    assert entry.title == "Safe-off, confirmed by the controller" and entry.after == OFF
 
 
 @pytest.mark.django_db(transaction=True)
@@ -108,7 +110,7 @@ def test_a_recorder_that_polls_once_a_minute_does_not_let_it_wait(api, rig, benc
     Link.objects.update(poll_s=60)
     bench.until(lambda: api.ok("GET", f"rigs/{rig}")["live"]["status"] == "online")
     press(api, rig)
-    assert Command.objects.get().state == "done" and Command.objects.get().read_back == {"mode": "off"}
+    assert Command.objects.get().state == "done" and Command.objects.get().read_back == OFF
 
 
 @pytest.mark.django_db(transaction=True)

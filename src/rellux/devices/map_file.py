@@ -8,7 +8,6 @@ from typing import Any
 from rellux.core.calibration.schools import OffsetSchool
 from rellux.core.errors import Problem, Refused, refuse_all
 from rellux.core.runs.channels import OF_SOURCE, offered
-from rellux.core.setup.auto_tune import AUTO_TUNE
 from rellux.core.setup.dictionary import BY_NAME
 
 from .register_map import RegisterMap, SafeOff
@@ -17,7 +16,7 @@ from .registers import HIGHEST_ADDRESS, LIVE, ORDERS, Coding, Register, Table, p
 FORMAT, VERSION = "rellux-register-map", 1
 MOST_REGISTERS, MOST_GAP, LONGEST_WORDS = 400, 120, 60
 MOST_CHOICES, MOST_COUNT = 64, 2**32
-NAMES = (*LIVE, *BY_NAME, AUTO_TUNE)
+NAMES = (*LIVE, *BY_NAME)
 _KINDS: dict[str, tuple[type, ...]] = {
     "scale": (int, float),
     "low": (int, float),

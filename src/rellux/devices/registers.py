@@ -15,6 +15,7 @@ from enum import StrEnum
 
 from rellux.core.errors import refuse
 from rellux.core.runs.channels import ROLES
+from rellux.core.setup.auto_tune import AUTO_TUNE, TITLE
 from rellux.core.setup.dictionary import BY_NAME
 from rellux.core.units import Kind, from_unit, in_unit
 
@@ -67,6 +68,7 @@ LIVE: dict[str, tuple[str, Kind | None]] = {
     "on_time_s": ("Time it was on, counted", Kind.TIME),
     "link_timer_s": ("Acts by itself without a question for", Kind.TIME),
     "decimals": ("Place of the point", None),
+    AUTO_TUNE: (TITLE, None),
 }
 """What can be read beside the parameters: its words and its quantity. ``decimals`` is the place of the point of other registers;
 ``link_timer_s`` how long nobody need ask until the controller does what its map says of a lost link, 0 for never."""
