@@ -215,9 +215,8 @@ class ModbusLink:
             return self._client.write_registers(register.address, words, device_id=unit)
 
         shape, held = Shape.writing(place), {}
-        for _ in range(
-            TRIES
-        ):  # what seemed to answer it may have been the answer to an older write, and this one was lost
+        for _ in range(TRIES):
+            # where that is open, what answered it may have been the answer to an older write, and this one was lost
             sure = not (self._owed and self._owed.open(shape))
             if self._ask(put, shape, name).isError():
                 raise LinkRefused(f"{self.address} refused {name} = {value}")

@@ -11,8 +11,8 @@ from rellux.core.tuning.relay.describing import estimated
 from rellux.core.tuning.relay.experiment import OWN_HYSTERESIS_C, RelayKind, RelayTest, settled_swing
 from rellux.core.tuning.rules.published import tyreus_luyben_pid
 
-LOOK_S = 1.0
-"""How often it looks at its own reading, s."""
+LOOK_S, GIVES_UP = 1.0, 100_000
+"""How often it looks at its own reading, s, and after how many looks without a result it gives up."""
 
 
 class SelfTuning:
@@ -21,7 +21,7 @@ class SelfTuning:
     def __init__(self, before: ControllerSettings) -> None:
         self.before = before
         self._test = RelayTest(RelayKind.OWN, before.setpoint_c, OWN_HYSTERESIS_C, 0.0, before.output_high)
-        self._columns: list[tuple[float, float, float]] = []
+        self._seen = np.empty((3, 0))
 
     @property
     def during(self) -> ControllerSettings:
@@ -36,11 +36,12 @@ class SelfTuning:
 
     def saw(self, record: Record) -> ControllerSettings | None:
         """What it does next, once it has its numbers; ``None`` while it has not."""
-        self._columns += zip(record.time_s, record.reading_c, FULL_OUTPUT * record.switch, strict=True)
-        t, y, u = np.array(self._columns).T
+        seen = np.vstack((record.time_s, record.reading_c, FULL_OUTPUT * record.switch))
+        self._seen = np.hstack((self._seen, seen))
+        t, y, u = self._seen
         swing = settled_swing(t, y, u, self._test)
         if not np.isfinite(swing.period_s):
-            return None
+            return self.before if self._seen.shape[1] > GIVES_UP else None
         try:
             found = estimated(self._test.step, swing.top_c - swing.bottom_c, OWN_HYSTERESIS_C, swing.period_s, None)
         except Refused:

@@ -221,6 +221,10 @@ def test_one_that_tunes_itself_is_over_when_it_says_so_and_holds_other_numbers()
     assert (how, after) == (Ending.FOUND, 2) and "8" in said
     gave_up = own({**MEANWHILE, "auto_tune": "off"})
     assert gave_up[:2] == (Ending.BACK, 2) and "without another number" in gave_up[2]
+    silent = {n: v for n, v in MEANWHILE.items() if n not in NUMBERS}
+    assert own({**silent, "auto_tune": "off"})[:2] == (Ending.FOUND, 2), (
+        "it does not say what it holds: nobody can tell"
+    )
     late = Watch(TUNES, STEPS, WAS)
     assert late.look(1.0, 50.0, False, {**MEANWHILE, "auto_tune": "off"}) is None, "its numbers may come a look later"
     assert late.look(1.0, 50.0, False, FOUND).how is Ending.FOUND

@@ -169,9 +169,8 @@ def _check_write(link: Link, window: str, values: dict[str, Any], *, of_test: bo
         raise Refused(*(Problem(n, "this controller has no such register", ", ".join(writable(link))) for n in unknown))
     state = LinkState.objects.filter(link=link).first()
     holds = {n: v for n, v in (state.values if state else {}).items() if n in BY_NAME}
-    judged = {
-        n: v for n, v in values.items() if not (of_test and n == AUTO_TUNE)
-    }  # a watched one was, by every rig it may be
+    watched = {AUTO_TUNE} if of_test else set()  # that was judged already, by every rig it may be
+    judged = {n: v for n, v in values.items() if n not in watched}
     check_write(judged, {**working_values(link.rig), **holds}, rig_facts(link.rig))
 
 

@@ -178,9 +178,11 @@ def _kept(rig: Rig, link: Link, driven: DrivenTest, who: str) -> DrivenRelayTest
 def _driven(rig: Rig, link: Link, setpoint_c: float | None, tunes_itself: bool) -> DrivenTest:
     """The test in the controller's own steps. Raises ``Refused`` where it may come too near a limit, or the sheet does not allow it."""
     situation, told, first = before_of(rig, RelayKind.OWN, setpoint_c)
-    every_s = link.poll_s * link.speed
+    every_s, takes = link.poll_s * link.speed, set(writable(link))
+    if "mode" in takes and "pid" not in (map_of(link).by_name["mode"].choices or ()):
+        takes.remove("mode")
     driven = (
-        own_tune(situation, told, first, every_s, writable(link))
+        own_tune(situation, told, first, every_s, takes)
         if tunes_itself
         else driven_test(situation, told, first, every_s)
     )

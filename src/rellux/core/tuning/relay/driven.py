@@ -219,11 +219,13 @@ class Watch:
         )
 
     def _tuned(self, held: Mapping[str, Value | None]) -> Ended | None:
-        """Whether it says that it is done, and holds another number than before."""
+        """Whether it says that it is done, and holds another number than before, where it says what it holds."""
         self._done = self._done + 1 if held.get(AUTO_TUNE) == "off" else 0
         if self._done < SAYS_SO:
             return self._too_long()
         found = {n: now for n in PID_NAMES if n in self._before and (now := held.get(n)) is not None}
+        if not found:
+            return Ended(Ending.FOUND, "it says that it is done; what it found is read off its own pages")
         if all(is_held(self._before[n], now, self._steps.get(n, 1.0)) for n, now in found.items()):
             return Ended(Ending.BACK, "it ended without another number: it gave up, or somebody ended it")
         return Ended(Ending.FOUND, f"it found {', '.join(spoken_value(n, v) for n, v in found.items())}")
