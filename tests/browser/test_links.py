@@ -50,7 +50,7 @@ def test_several_devices_are_told_apart_recorded_and_seen_across_the_room(demo, 
     page.open(demo.address, "/wall")
     for rig in ("Blank annealer", "Cement cabinet", "Bake-out shell", "Pitch plate"):
         page.see(rig, 180)
-    page.until(lambda: page.text.count("output") == 5, 30, "five rigs that answer")
+    page.until(lambda: page.text.count("output") == 6, 30, "six rigs that answer")
     assert page.complaints() == []
 
 
