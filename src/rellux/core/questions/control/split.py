@@ -29,14 +29,12 @@ class SplitInput:
     ambient_c: float = number("Room", Kind.TEMPERATURE, -40, 60, 21)
     setpoint_c: float = number("Set-point", Kind.TEMPERATURE, -90, 1800, 25)
     heats: float = number(
-        "Full heating raises it by", Kind.RATE, 0.001, 3000, 3, hint="per minute, read at the set-point"
+        "Full heating raises it by", Kind.RATE, 0.001, 3000, 3, hint="read at the set-point, the other side off"
     )
     cools: float = number(
-        "Full cooling lowers it by", Kind.RATE, 0.001, 3000, 1, hint="per minute, read at the set-point"
+        "Full cooling lowers it by", Kind.RATE, 0.001, 3000, 1, hint="read at the set-point, the other side off"
     )
-    drifts: float = number(
-        "Left alone it goes towards the room by", Kind.RATE, 0, 1000, 0.1, hint="per minute, at the set-point"
-    )
+    drifts: float = number("Left alone it goes towards the room by", Kind.RATE, 0, 1000, 0.1, hint="at the set-point")
     band_c: float = number(
         "Heating’s band", Kind.DIFFERENCE, 0.05, 1000, 6, hint="over it the output goes from nothing to full"
     )
