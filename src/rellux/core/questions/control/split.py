@@ -69,7 +69,7 @@ def _own(g: SplitInput) -> tuple[float, float]:
             raise refuse(
                 field,
                 f"left alone it {does} as fast: full output adds nothing to that",
-                f"more than {g.drifts:g} per minute",
+                f"more than {difference(g.drifts, '.3g')} a minute",
             )
     return heat, cool
 
