@@ -5,7 +5,7 @@ from dataclasses import dataclass, field
 
 from rellux.core.calibration.schools import OffsetSchool
 from rellux.core.errors import refuse
-from rellux.core.setup.auto_tune import AUTO_TUNE, WORDS
+from rellux.core.setup.auto_tune import AUTO_TUNE, WORDS, unended
 
 from .poll_plan import Block, blocks_of
 from .registers import Register, Table, Value
@@ -94,17 +94,13 @@ class RegisterMap:
 
     def _check_auto_tune(self) -> None:
         """A controller that can be told to tune itself is told to stop, too: meanwhile its output rests half of the time and seems off."""
-        register, ended = self.by_name.get(AUTO_TUNE), (AUTO_TUNE, "off")
+        register = self.by_name.get(AUTO_TUNE)
         if register is None or not register.writable or self.safe_off is None:
             return
         if set(register.choices) != {name for name, _ in WORDS}:
             raise refuse(AUTO_TUNE, "it is started and stopped", "the choices off and on")
-        if ended not in self.safe_off.writes:
-            raise refuse(
-                "safe_off",
-                "while it tunes itself its output rests half of the time: that is ended, too",
-                f"{AUTO_TUNE} off",
-            )
+        if reason := unended(self.safe_off.writes):
+            raise refuse("safe_off", reason, f"{AUTO_TUNE} off")
 
     def decode(self, words: Words) -> dict[str, Value | None]:
         """All values from the words that were read, by their table and address; None for a value the controller has not."""
@@ -147,7 +143,7 @@ STAND_IN = RegisterMap(
         Register("offset_c", 19, 10.0, writable=True),
         Register("auto_tune", 20, writable=True, choices=("off", "on")),
     ),
-    SafeOff(((AUTO_TUNE, "off"), ("mode", "off")), (("mode", "off"), ("output", 0.0), ("switch", 0.0))),
+    SafeOff((("mode", "off"), (AUTO_TUNE, "off")), (("mode", "off"), ("output", 0.0), ("switch", 0.0))),
     OffsetSchool.ADDED_TO_READING,
     gap=2,
     link_loss="It goes on with the set-point it holds.",

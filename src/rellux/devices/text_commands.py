@@ -12,7 +12,7 @@ from typing import Any
 
 from rellux.core.errors import Problem, Refused, refuse, refuse_all
 from rellux.core.logs.lines import VALUES, LineFormat
-from rellux.core.setup.auto_tune import AUTO_TUNE, WORDS
+from rellux.core.setup.auto_tune import AUTO_TUNE, WORDS, unended
 from rellux.core.setup.dictionary import BY_NAME
 from rellux.core.units import from_unit, in_unit
 
@@ -183,8 +183,7 @@ def _safe_off_problems(how: LineFormat, commands: TextCommands) -> list[Problem]
             found.append(
                 Problem("commands.safe_off", f"{step.value!r} is no value of {step.name}", "a value it can say")
             )
-    if AUTO_TUNE in commands.by_name and (AUTO_TUNE, "off") not in [(s.name, s.value) for s in commands.safe_off]:
-        reason = "while it tunes itself its output rests half of the time: that is ended, too"
+    if AUTO_TUNE in commands.by_name and (reason := unended([(s.name, s.value) for s in commands.safe_off])):
         found.append(Problem("commands.safe_off", reason, f"{AUTO_TUNE} off"))
     if not any(role in how.roles for role in TELLS_OFF):
         reason = "the board prints neither its output nor its switch: nothing would confirm that it is off"

@@ -57,7 +57,7 @@ class Shape:
 
 
 class Unanswered:
-    """What one device still owes, with when it was asked. Whoever asks holds the lock of the line."""
+    """What one device still owes, with when it was asked. Whoever asks on a serial line holds its lock."""
 
     def __init__(self) -> None:
         self._asked: dict[Shape, float] = {}

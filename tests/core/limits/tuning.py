@@ -43,7 +43,6 @@ _STATED: dict[str, object] = {
     "optimised.LONGEST_DERIVATIVE": 0.25,
     "relay.before.CLEAR_C": 1.0,
     "relay.describing.AGREES": 0.03,
-    "relay.driven.ALSO_LONGER": 2.0,
     "relay.driven.BLIND_S": 10.0,
     "relay.before.LEAST_ANSWER_C": 0.5,
     "relay.driven.LEAST_LOOKS": 20.0,

@@ -160,6 +160,12 @@ CASES = [
         {},
     ),
     ("wiring.flow-deadlock", behind(PUMPED, "B3.2"), PUMPED, {}),
+    (
+        "wiring.flow-deadlock",
+        added(behind(PUMPED, "B3.2"), ("F2.2", "M9.1"), ("M9.2", "Q0.N"), parts=(part("M9", "fan"),)),
+        PUMPED,
+        {},
+    ),
     ("wiring.flow-deadlock", behind(PUMPED, "K0.2"), behind(PUMPED, "F1.2"), {}),
     ("wiring.phase-angle", PHASE, rated(PHASE, "V1", firing="random"), {}),
     ("wiring.copper", changed(KILN_SSR, "B1.+", "A1.IN+", insulation="copper_pair"), KILN_SSR, {}),

@@ -53,7 +53,7 @@ export function WhereTheyLie({ candidates, front, chosen, onPick }: Props) {
   return (
     <section aria-label="Overshoot against time" className="lie" ref={place}>
       <h2>What gives up one for the other</h2>
-      <p className="small dim">Press a point, or draw the filled one along the dashed line.</p>
+      <p className="small dim">Press a point, or drag the filled one along the dashed line.</p>
       <svg
         width={width}
         height={HEIGHT}

@@ -1,5 +1,7 @@
 """Whether a controller may be told to tune itself: it swings above its set-point to do so, by how much follows from the process."""
 
+from collections.abc import Container
+
 from ..errors import refuse
 from ..messages import temperature
 from ..process.cycles import cycle
@@ -14,6 +16,12 @@ KNOWN = "supported"
 """The verdict an identified process needs to be believed here."""
 SWITCHING_C = 1.0
 """Hysteresis that a controller may put round its set-point meanwhile, °C (our choice: it does not say)."""
+
+
+def unended(writes: Container[tuple[str, Value]]) -> str:
+    """Why a safe-off of these ``writes`` will not do for a controller that can be told to tune itself; empty where it will."""
+    ended = (AUTO_TUNE, "off") in writes
+    return "" if ended else "while it tunes itself its output rests half of the time: that is ended, too"
 
 
 def check_auto_tune(value: Value, beside: Sheet, facts: RigFacts) -> None:

@@ -40,7 +40,7 @@ KILN: dict[str, Any] = {
         {"name": "auto_tune", "address": "40016", "choices": ["off", "on"], "writable": True},
     ],
     "safe_off": {
-        "writes": [["auto_tune", "off"], ["mode", "off"]],
+        "writes": [["mode", "off"], ["auto_tune", "off"]],
         "off_when": [["mode", "off"], ["output", 0], ["switch", 0]],
     },
 }

@@ -34,8 +34,6 @@ RETURNS = ("hysteresis_c", "setpoint_c", "mode")
 """What is written back, in this order."""
 TUNING_RETURNS = (AUTO_TUNE, *PID_NAMES, "setpoint_c", "mode")
 """The same where it was tuning itself and was broken off; of what it found by itself, set-point and mode only."""
-ALSO_LONGER = 2.0
-"""So much longer than a test of Rellux's own it may take (our choice: nobody says how many cycles it wants)."""
 SAYS_SO = 2
 """So many looks in a row it says that it is done: what it found may be read before it, in one look (our choice)."""
 HEATS = ("setpoint_c", "mode")
@@ -112,7 +110,7 @@ def own_tune(
     like = driven_test(situation, told, first, every_s)
     mode: dict[str, Value] = {"mode": Mode.PID.value} if "mode" in takes else {}
     holds = {"setpoint_c": told.test.setpoint_c, **mode, AUTO_TUNE: "on"}
-    return replace(like, holds=holds, stop_after_s=ALSO_LONGER * like.stop_after_s, tunes_itself=True)
+    return replace(like, holds=holds, tunes_itself=True)
 
 
 def driven_test(situation: Situation, told: RelayForecast, first: BeforeTest, every_s: float) -> DrivenTest:
@@ -158,8 +156,9 @@ def if_left_alone(driven: DrivenTest) -> str:
     at, top = temperature(driven.test.setpoint_c, ".1f"), temperature(driven.highest_c, ".0f")
     if driven.tunes_itself:
         return (
-            f"If Rellux or the link stops, the controller tunes on by itself round {at}, hardly above {top}, and then holds that by what "
-            "it found; it gets its old numbers back once Rellux is there again. No output is ever driven from here."
+            f"If Rellux or the link stops, the controller tunes on by itself round {at} and then holds that by what it found. How it tunes "
+            f"only its maker knows: one that switches on and off, as most do, comes hardly above {top}; only a limiter stops another. It "
+            "gets its old numbers back once Rellux is there again. No output is ever driven from here."
         )
     return (
         f"If Rellux or the link stops, the controller goes on switching by itself round {at}, hardly above {top}; it gets its old numbers "

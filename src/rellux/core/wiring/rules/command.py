@@ -197,12 +197,9 @@ def flow_interlock(case: Case) -> list[Finding]:
     return found
 
 
-MOVERS = ("fan", "pump")
-
-
 def flow_begins(case: Case) -> list[Finding]:
     """A flow switch stands open until something moves: what moves it must run before the switch has closed."""
-    movers = case.wiring.of_kind(*MOVERS)
+    movers = case.wiring.of_kind("pump") or case.wiring.of_kind("fan")
     running = {p.name for p in movers if _moves(case, ON, p)}
     found = []
     for switch in case.wiring.of_kind("flow_switch") if running else []:
