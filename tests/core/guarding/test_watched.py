@@ -98,7 +98,9 @@ def test_neither_purpose_nor_parts_nor_circuit_has_what_there_is_not():
             )
             wired = usual(purpose, choice, Usual.PARTS)
             assert not any(p.heats for p in wired.parts) and wired.connections
-            assert [o.key for o in offers(purpose, choice) if not o.refused] == [Usual.PARTS, Usual.BEACON]
+            for kind in RigKind:
+                possible = [o.key for o in offers(kind, purpose, choice) if not o.refused]
+                assert possible == [Usual.PARTS, Usual.BEACON]
     with pytest.raises(Refused, match="nothing to switch"):
         check_choice(STORE, replace(WATCHING, actuator=Actuator.SSR))
     with pytest.raises(Refused, match="something must switch it"):
