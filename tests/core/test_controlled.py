@@ -8,8 +8,9 @@ import pytest
 from rellux.core.control.pid import from_band
 from rellux.core.control.settings import ControllerSettings, HysteresisSchool, Mode
 from rellux.core.plant.simulation import Simulation
-from rellux.core.process.models import SOPDT
+from rellux.core.process.models import FOPDT, SOPDT
 from rellux.core.process.networks import from_model
+from rellux.core.purpose.purpose import Effect
 from rellux.core.runs.controlled import Acts, against_sheet, controlled
 from rellux.core.runs.series import Series
 
@@ -78,6 +79,28 @@ SHEET = {"mode": "on_off", "hysteresis_c": 2.0, "hysteresis_school": "one_sided"
 )
 def test_each_difference_to_the_sheet_and_its_near_miss(series, sheet, rule):
     assert [f.rule for f in against_sheet(controlled(series), sheet)] == ([rule] if rule else [])
+
+
+def kept_cold(rest_s=0.0, school=HysteresisSchool.ONE_SIDED):
+    """A compressor that keeps something at 4 °C in a room at 21."""
+    settings = ControllerSettings(4.0, Mode.ON_OFF, 2.0, hysteresis_school=school, cools=True, rest_s=rest_s)
+    found = Simulation(from_model(FOPDT(-0.5, 600.0, 5.0)), settings, 21.0, 0.25).advance(14_400.0, 1.0)
+    return Series(*found.columns)
+
+
+@pytest.mark.parametrize(
+    ("school", "off_below", "where"),
+    [(HysteresisSchool.ONE_SIDED, 0.0, ", above the set-point."), (HysteresisSchool.CENTRED, 1.0, ", half above and")],
+)
+def test_a_cooler_is_told_upside_down_unless_its_compressor_had_to_wait(school, off_below, where):
+    found = controlled(kept_cold(school=school), Effect.COOLS)
+    assert found.acts is Acts.ON_OFF and where in found.says
+    assert found.hysteresis.low <= 2.0 <= found.hysteresis.high and "below" in found.off_above.name
+    assert found.off_above.low <= off_below <= found.off_above.high
+    assert against_sheet(found, {**SHEET, "hysteresis_school": school.value}) == ()
+    waited = controlled(kept_cold(rest_s=900.0), Effect.COOLS)
+    assert waited.hysteresis is None and "had to rest" in waited.says
+    assert controlled(kept_cold(), Effect.WATCHES).says == ""
 
 
 def test_a_changed_set_point_switches_too_and_is_no_threshold():

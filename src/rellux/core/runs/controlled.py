@@ -2,7 +2,7 @@
 sheet says. Only what every row of the log agrees with is said."""
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from enum import StrEnum
 
 import numpy as np
@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 from ..explain import Figure, Input
 from ..findings import Finding, Severity
 from ..messages import difference, quantity
+from ..purpose.purpose import Effect
 from ..units import Kind
 from .cycles import noise_of
 from .series import GAP, Series
@@ -39,6 +40,13 @@ SAME_C, SAME_SHARE = 0.2, 0.1
 """A hysteresis or a period that differs from the sheet's by less is the same, °C and as a share (our choice)."""
 
 
+BY_HAND = "It was switched by neither steady thresholds nor an even period: by hand, or in another way."
+MADE_TO_WAIT = (
+    "It was not switched by steady thresholds alone: its compressor had to rest, or to run on, when it would have "
+    "switched; or it was switched by hand, or by a clock."
+)
+
+
 class Acts(StrEnum):
     """How the heater is driven."""
 
@@ -60,8 +68,12 @@ class Controlled:
     period: Figure | None = None
 
 
-def controlled(series: Series) -> Controlled:
-    """How the heater was driven over a stretch with its set-point."""
+def controlled(series: Series, effect: Effect = Effect.HEATS) -> Controlled:
+    """How the heater was driven over a stretch with its set-point; a cooler is a heater of what is told upside down."""
+    if effect is Effect.WATCHES:
+        return Controlled(Acts.UNTOLD, "")
+    if effect is Effect.COOLS:
+        return _cooled(controlled(replace(series, reading_c=-series.reading_c, setpoint_c=-series.setpoint_c)))
     output = np.where(np.isfinite(series.output), series.output, 100.0 * series.switch)
     known = np.isfinite(output) & np.isfinite(series.reading_c) & np.isfinite(series.setpoint_c)
     t, e, u = series.time_s[known], (series.reading_c - series.setpoint_c)[known], output[known]
@@ -82,9 +94,18 @@ def controlled(series: Series) -> Controlled:
     if thresholds or pulses:
         return Controlled(Acts.UNTOLD, "It may be on/off, or pulses of one length: this stretch agrees with both. A longer one would tell, "
                           "with a heat-up or a changed set-point in it.")  # fmt: skip
-    return Controlled(
-        Acts.UNTOLD, "It was switched by neither steady thresholds nor an even period: by hand, or in another way."
-    )
+    return Controlled(Acts.UNTOLD, BY_HAND)
+
+
+def _cooled(mirrored: Controlled) -> Controlled:
+    """The same of what was cooled: it switches off below the set-point, and a compressor that has to rest comes on as even as by a clock."""
+    if mirrored.acts is Acts.PULSES or mirrored.says == BY_HAND:
+        return Controlled(Acts.UNTOLD, MADE_TO_WAIT)
+    if mirrored.hysteresis is None or mirrored.off_above is None:
+        return mirrored
+    off = replace(mirrored.off_above, name="switched off below the set-point")
+    says = _says_on_off(mirrored.hysteresis, _side(mirrored.hysteresis, off), "above")
+    return replace(mirrored, says=says, off_above=off)
 
 
 def _levels(series: Series) -> Controlled:
@@ -195,12 +216,14 @@ def _pulses(t: Array, on: NDArray[np.bool_]) -> Figure | None:
 
 
 def _on_off(hysteresis: Figure, off_above: Figure) -> Controlled:
-    side = _side(hysteresis, off_above)
-    where = {"one_sided": ", below the set-point", "centred": ", half above and half below the set-point"}.get(
-        side or "", ""
-    )
-    says = f"It is on/off with {difference(hysteresis.value, '.2g')} of hysteresis{where}."
+    says = _says_on_off(hysteresis, _side(hysteresis, off_above), "below")
     return Controlled(Acts.ON_OFF, says, hysteresis, off_above)
+
+
+def _says_on_off(hysteresis: Figure, side: str | None, away: str) -> str:
+    """``away``: on which side of the set-point it switches on."""
+    where = {"one_sided": f", {away} the set-point", "centred": ", half above and half below the set-point"}
+    return f"It is on/off with {difference(hysteresis.value, '.2g')} of hysteresis{where.get(side or '', '')}."
 
 
 def _side(hysteresis: Figure, off_above: Figure) -> str | None:
@@ -245,7 +268,8 @@ def against_sheet(found: Controlled, sheet: Mapping[str, float | str]) -> tuple[
     if found.hysteresis is not None and found.off_above is not None:
         side, school = _side(found.hysteresis, found.off_above), sheet.get("hysteresis_school")
         if side and school and side != school:
-            why = f"It switched off {difference(found.off_above.value, '+.2g')} from the set-point."
+            off = found.off_above.value
+            why = f"It switched off {difference(abs(off), '.2g')} {'beyond' if off >= 0 else 'before'} the set-point."
             fix = "Set where the hysteresis lies as the controller has it: the middle of the swing moves by half of it."
             told.append(_differs("hysteresis_school", "Its hysteresis lies on the other side", why, fix))
     if found.period is not None and not _alike(

@@ -247,14 +247,11 @@ class RunMetrics(APIView):
     def get(self, request: Request, slug: str, number: int) -> Response:
         run = run_of(slug, number)
         series = store.read(run, number_from(request, "from", None), number_from(request, "to", None))
-        how, findings, told = "", list[Finding](), list[Figure]()
-        if run.rig.effect == Effect.HEATS.value:
-            seen = controlled(series)
-            how = seen.says
-            findings = list(against_sheet(seen, run.sheet or current_values(run.rig)))
-            told = [f for f in (seen.hysteresis, seen.off_above, seen.period) if f is not None]
+        seen = controlled(series, Effect(run.rig.effect))
+        findings = list(against_sheet(seen, run.sheet or current_values(run.rig)))
+        told = [f for f in (seen.hysteresis, seen.off_above, seen.period) if f is not None]
         try:
             found = measure(series, number_from(request, "setpoint", None))
         except Refused as refused:
-            return reply(MetricsView(None, told, [p.reason for p in refused.problems], how, findings))
-        return reply(MetricsView(found.setpoint_c, [*found.figures, *told], list(found.missing), how, findings))
+            return reply(MetricsView(None, told, [p.reason for p in refused.problems], seen.says, findings))
+        return reply(MetricsView(found.setpoint_c, [*found.figures, *told], list(found.missing), seen.says, findings))
