@@ -115,12 +115,12 @@ def ideal_halves(made: Log) -> np.ndarray:
 
 @dataclass(frozen=True)
 class Tally:
-    """Over many logs: the share of intervals called supported that hold the truth, each of K, τ and L; the median width by the ideal one;
-    and of the logs that could be known to a tenth the share called supported."""
+    """Over many logs: of every one called supported whether the intervals of K, τ and L hold the truth (n, 3), and their widths by the
+    ideal ones (n, 3); and of every one that could be known to a tenth whether it is called supported."""
 
     held: np.ndarray
     wider: np.ndarray
-    called: float
+    called: np.ndarray
 
 
 def tally(kind: str, seeds, identify) -> Tally:
@@ -134,4 +134,4 @@ def tally(kind: str, seeds, identify) -> Tally:
         if supported:
             held.append([f.low <= true <= f.high for f, true in zip(figures, made.truth, strict=True)])
             wider.append([(f.high - f.low) / 2 / i for f, i in zip(figures, ideal, strict=True)])
-    return Tally(np.mean(held, axis=0), np.median(wider, axis=0), float(np.mean(called)))
+    return Tally(np.array(held), np.array(wider), np.array(called))

@@ -98,7 +98,7 @@ def controlled(series: Series, effect: Effect = Effect.HEATS) -> Controlled:
 
 
 def _cooled(mirrored: Controlled) -> Controlled:
-    """The same of what was cooled: it switches off below the set-point, and a compressor that has to rest comes on as even as by a clock."""
+    """The same of what was cooled: it switches off below the set-point, and a compressor that rests comes on as by a clock."""
     if mirrored.acts is Acts.PULSES or mirrored.says == BY_HAND:
         return Controlled(Acts.UNTOLD, MADE_TO_WAIT)
     if mirrored.hysteresis is None or mirrored.off_above is None:

@@ -200,7 +200,7 @@ def _stands(record: Records, noise: Noise, place: Place) -> bool:
 
 
 def _marginal(record: Records, noise: Noise, place: Place) -> float:
-    return record.at(noise, *place.model).marginal
+    return record.marginal(noise, *place.model)
 
 
 def _when(t: Array, residual: Array) -> float:

@@ -1,6 +1,7 @@
 """What a reading does by itself, and how it is varied to find the likeliest."""
 
 from dataclasses import dataclass
+from math import exp, log
 
 import numpy as np
 from numpy.typing import NDArray
@@ -64,12 +65,15 @@ def packed(noise: Noise) -> Array:
 
 def unpacked(p: Array, quantum: float) -> Noise | None:
     """The noise of free parameters; ``None`` for such as is not looked for."""
-    if not np.log(CALM) <= p[-1] <= np.log(WILD):
+    ln_wander = float(p[-1])
+    if not log(CALM) <= ln_wander <= log(WILD):
         return None
-    wander = float(np.exp(p[-1]))
+    wander = exp(ln_wander)
     if quantum:
-        size = float(np.exp(p[0]))
-        return Noise(size, 0.0, 0.0, wander, quantum) if LEAST_ROUNDED * quantum <= size <= 2.0 * quantum else None
-    if min(p[:2]) < np.log(LEAST_NOISE_C) or max(p[:2]) > np.log(MOST_NOISE_C) or abs(p[2]) > FAR:
+        ln_size = float(p[0])
+        rounds = log(LEAST_ROUNDED * quantum) <= ln_size <= log(2.0 * quantum)
+        return Noise(exp(ln_size), 0.0, 0.0, wander, quantum) if rounds else None
+    slow, white, logit = float(p[0]), float(p[1]), float(p[2])
+    if min(slow, white) < log(LEAST_NOISE_C) or max(slow, white) > log(MOST_NOISE_C) or abs(logit) > FAR:
         return None
-    return Noise(float(np.exp(p[0])), float(np.exp(p[1])), float(MOST_CORRELATED / (1.0 + np.exp(-p[2]))), wander)
+    return Noise(exp(slow), exp(white), MOST_CORRELATED / (1.0 + exp(-logit)), wander)

@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass, replace
 from functools import cached_property
+from math import log
 from typing import cast
 
 import numpy as np
@@ -34,11 +35,10 @@ ROUNDS, COARSE = 1.0, 0.004
 
 @dataclass(frozen=True)
 class Fit:
-    """One model: its deviance, the same with all that is linear integrated out, the gain with its variance, and of every stretch all
-    coefficients, with their covariance while the gain is free."""
+    """One model: its deviance, the gain with its variance, and of every stretch all coefficients, with their covariance while the gain is
+    free."""
 
     deviance: float
-    marginal: float
     gain: float
     variance: float
     thetas: tuple[Array, ...]
@@ -65,8 +65,8 @@ class Record:
         self.warms = self.ways.stop
         """Where what the walls add stands among the coefficients, in a form that has them."""
         linear = [(0.0, np.inf), *levels, *((0.0, sd) for sd in ways)]
-        self._plain = tuple(np.array(column) for column in zip(*linear, *before, strict=True))
-        self._walled = tuple(np.array(column) for column in zip(*linear, *walls, *before, strict=True))
+        self._plain = _beforehand([*linear, *before])
+        self._walled = _beforehand([*linear, *walls, *before])
         self._x = np.empty((len(self._walled[0]) + 1, len(t)))
 
     @property
@@ -84,16 +84,23 @@ class Record:
 
     def known(self, form: int, wander: float) -> tuple[Array, Array]:
         """(expected, precision) of every coefficient beforehand."""
-        expected, sure = self._walled if form == WALLS else self._plain
-        sure = sure.copy()
-        sure[self.ways] *= wander
-        return expected, sure**-2.0
+        expected, precision = self._walled if form == WALLS else self._plain
+        precision = precision.copy()
+        precision[self.ways] /= wander * wander
+        return expected, precision
 
-    def proper(self, form: int) -> slice:
-        """Which coefficients are known beforehand in a way that goes with the noise or the form: they count in what is integrated out."""
-        return slice(
-            self.ways.start, self.ways.stop + (len(self._walled[0]) - len(self._plain[0]) if form == WALLS else 0)
-        )
+    @cached_property
+    def _proper(self) -> tuple[float, float]:
+        """ln of the precision of what is known beforehand in a way that goes with the noise or the form: it counts in what is integrated
+        out. Without walls and with them, of a room that wanders as usual."""
+        walls = len(self._walled[0]) - len(self._plain[0])
+        of = (self._plain[1][self.ways], self._walled[1][self.ways.start : self.ways.stop + walls])
+        plain, walled = (float(np.log(precision).sum()) for precision in of)
+        return plain, walled
+
+    def known_beforehand(self, form: int, wander: float) -> float:
+        """ln of the precision that counts in what is integrated out."""
+        return self._proper[form == WALLS] - 2.0 * (self.ways.stop - self.ways.start) * log(wander)
 
     def fit(self, noise: Noise, form: int, lag: float, extra: float, dead: float) -> tuple[float, float, Array, Array]:
         """(deviance, ln |A|, A⁻¹, coefficients)."""
@@ -192,11 +199,14 @@ class Records:
     def at(self, noise: Noise, form: int, lag: float, extra: float, dead: float) -> Fit:
         """How one model explains all of it."""
         found = [p.fit(noise, form, lag, extra, dead) for p in self.parts]
-        each = np.array([[deviance, logdet, theta[0], inverse[0, 0]] for deviance, logdet, inverse, theta in found])
-        deviance, logdet, gain, variance = (float(v) for v in _together(each[:, None, :])[0])
-        before = sum(float(np.log(p.known(form, noise.wander)[1][p.proper(form)]).sum()) for p in self.parts)
+        deviance, _, gain, variance = _as_one(found)
         thetas = tuple(theta + _pulled(inverse, gain - theta[0], len(theta)) for _, _, inverse, theta in found)
-        return Fit(deviance, deviance + logdet - before, gain, variance, thetas, tuple(f[2] for f in found))
+        return Fit(deviance, gain, variance, thetas, tuple(f[2] for f in found))
+
+    def marginal(self, noise: Noise, form: int, lag: float, extra: float, dead: float) -> float:
+        """The deviance of one model with all that is linear integrated out."""
+        deviance, logdet, *_ = _as_one([p.fit(noise, form, lag, extra, dead) for p in self.parts])
+        return deviance + logdet - sum(p.known_beforehand(form, noise.wander) for p in self.parts)
 
     def over(self, noise: Noise, form: int, lags: Array, extras: Array, deads: Array) -> Array:
         """(n, 4): deviance, ln |A|, gain and its variance at every model."""
@@ -227,13 +237,29 @@ class Records:
     def _likeliest(self, model: tuple[int, float, float, float], starts: list[Noise], looks: int) -> Noise:
         def unlikely(p: Array) -> float:
             noise = unpacked(p, starts[0].quantum)
-            return IMPOSSIBLE if noise is None else self.at(noise, *model).marginal
+            return IMPOSSIBLE if noise is None else self.marginal(noise, *model)
 
         options = {"maxiter": looks, "xatol": NEAR, "fatol": NEAR}
         found = [scipy.optimize.minimize(unlikely, packed(s), method="Nelder-Mead", options=options) for s in starts]
         best = unpacked(min(found, key=lambda f: float(f.fun)).x, starts[0].quantum)
         assert best is not None
         return best
+
+
+def _beforehand(levels: list[tuple[float, float]]) -> tuple[Array, Array]:
+    """(expected, precision) of coefficients of which the expected value and its standard deviation are given."""
+    expected, sure = (np.array(column) for column in zip(*levels, strict=True))
+    return expected, sure**-2.0
+
+
+def _as_one(found: list[tuple[float, float, Array, Array]]) -> tuple[float, float, float, float]:
+    """(deviance, ln |A|, gain, its variance) of all stretches under one gain."""
+    if len(found) == 1:
+        deviance, logdet, inverse, theta = found[0]
+        return deviance, logdet, float(theta[0]), float(inverse[0, 0])
+    each = np.array([[deviance, logdet, theta[0], inverse[0, 0]] for deviance, logdet, inverse, theta in found])
+    deviance, logdet, gain, variance = (float(v) for v in _together(each[:, None, :])[0])
+    return deviance, logdet, gain, variance
 
 
 def _together(each: Array) -> Array:

@@ -31,17 +31,15 @@ def settled(record: Records, noise: Noise, place: Place) -> tuple[Noise, Place]:
     steps = [LAG_STEP, 1.0, *([wide] if more else []), *(STEPS_ROUNDED if noise.quantum else STEPS)]
 
     def read(p: Array) -> tuple[Noise | None, Place]:
-        there = Place(float(p[0]), abs(float(p[1])) * row, place.form)
-        if more:
-            extra = abs(float(p[2])) if place.form == SECOND else float(np.exp(p[2]))
-            there = replace(there, extra=extra)
+        extra = 0.0 if not more else abs(float(p[2])) if place.form == SECOND else float(np.exp(p[2]))
+        there = Place(float(p[0]), abs(float(p[1])) * row, place.form, extra)
         return unpacked(p[3 if more else 2 :], noise.quantum), there
 
     def unlikely(p: Array) -> float:
         found, there = read(p)
         if found is None or there.lag_s > SLOWEST * record.span_s or not there.is_looked_for:
             return IMPOSSIBLE
-        return record.at(found, *there.model).marginal
+        return record.marginal(found, *there.model)
 
     found = scipy.optimize.minimize(
         unlikely,
@@ -56,7 +54,7 @@ def settled(record: Records, noise: Noise, place: Place) -> tuple[Noise, Place]:
         },
     )
     likely, there = read(found.x)
-    if likely is None or not found.fun < record.at(noise, *place.model).marginal:
+    if likely is None or not found.fun < record.marginal(noise, *place.model):
         return noise, place
     return replace(likely, white_c=max(likely.white_c, _of_steps(noise, record))), there
 
