@@ -17,7 +17,7 @@ from pathlib import Path
 
 import pytest
 
-from rellux.folder import Unusable, claim
+from rellux.folder import Unusable, claim, is_prepared
 from rellux.launch import Child, port_is_free, supervise
 
 ROOT = Path(__file__).resolve().parents[1]
@@ -218,6 +218,19 @@ def test_what_cannot_be_started_is_said_in_a_sentence(tmp_path, what, says):
             file.write(b"\xff" * 4096)
     code, said = start(tmp_path, 18432)
     assert code == 2 and says in said and len(said.splitlines()) == 1
+
+
+def test_a_start_prepares_just_what_is_not_prepared(tmp_path):
+    assert not is_prepared(tmp_path, demo=False)
+    environment = {**os.environ, "RELLUX_DATA": str(tmp_path)}
+    subprocess.run([sys.executable, "-m", "rellux.server.manage", "prepare"], env=environment, cwd=ROOT, check=True)
+    assert is_prepared(tmp_path, demo=False) and not is_prepared(tmp_path, demo=True)  # there is no rig in it
+    with contextlib.closing(sqlite3.connect(tmp_path / "rellux.sqlite3")) as base:
+        base.execute("DELETE FROM django_migrations WHERE app = 'rigs' AND name LIKE '0019%'")
+        base.commit()
+    assert not is_prepared(tmp_path, demo=False)
+    (tmp_path / "rellux.sqlite3").write_bytes(b"not a database at all, but some bytes")
+    assert not is_prepared(tmp_path, demo=False)
 
 
 @pytest.mark.parametrize("port", ["0", "70000", "http", ""])

@@ -1,6 +1,7 @@
 """The data folder before anything is started on it: one Rellux at a time, writable, and a database this version can read."""
 
 import contextlib
+import importlib.util
 import os
 import sqlite3
 from collections.abc import Iterator
@@ -9,6 +10,9 @@ from pathlib import Path
 from filelock import FileLock, Timeout
 
 SERVER = Path(__file__).resolve().parent / "server"
+MIGRATIONS = "migrations/[0-9]*.py"
+CONTRIB = ("auth", "contenttypes")
+"""Applications of the framework's own that keep something in the database."""
 LOCK, ADDRESS, DATABASE = "rellux.lock", "rellux.address", "rellux.sqlite3"
 
 
@@ -67,3 +71,19 @@ def check_database(folder: Path) -> None:
     newer = [n for app, n in done if (SERVER / app).is_dir() and not (SERVER / app / "migrations" / f"{n}.py").exists()]
     if newer:
         raise Unusable(f"The data folder {folder} was used by a newer Rellux ({newer[0]}); start that one.")
+
+
+def is_prepared(folder: Path, demo: bool) -> bool:
+    """Whether the database is up to date, and for the demo somebody's rigs are in it: then a start need not load what would see to that."""
+    path, framework = folder / DATABASE, importlib.util.find_spec("django")
+    if not path.exists() or framework is None or framework.origin is None:
+        return False
+    contrib = Path(framework.origin).parent / "contrib"
+    homes = [d for d in SERVER.iterdir() if d.is_dir()] + [contrib / app for app in CONTRIB]
+    wanted = {(home.name, file.stem) for home in homes for file in home.glob(MIGRATIONS)}
+    try:
+        with contextlib.closing(sqlite3.connect(path, timeout=5)) as base:
+            done = set(base.execute("SELECT app, name FROM django_migrations").fetchall())
+            return wanted <= done and not (demo and base.execute("SELECT 1 FROM rigs_rig").fetchone() is None)
+    except sqlite3.Error:
+        return False

@@ -16,12 +16,14 @@ from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
 
-from rellux.folder import Unusable, check_database, claim
+from rellux.folder import Unusable, check_database, claim, is_prepared
 from rellux.places import data_home
 from rellux.server.processes import SUPERVISED
 
 STOP_S = 12.0
 CALM_S = 10.0
+HEAD_START_S = 1.5
+"""So much later the others begin than what answers the browser: all three at once would be as slow as the slowest (our choice)."""
 MANAGE = [sys.executable, "-m", "rellux.server.manage"]
 
 
@@ -73,9 +75,11 @@ class Child:
 
 
 def children(port: int) -> list[Child]:
+    """In the order in which they are stopped last to first; web begins first, for somebody waits for it."""
+    later = time.monotonic() + HEAD_START_S
     return [
-        Child("simulated controllers", [*MANAGE, "simulate"]),
-        Child("recorder", [*MANAGE, "record"]),
+        Child("simulated controllers", [*MANAGE, "simulate"], due_at=later),
+        Child("recorder", [*MANAGE, "record"], due_at=later),
         Child("web", [*MANAGE, "web", "--port", str(port)]),
     ]
 
@@ -135,15 +139,16 @@ def main() -> int:
                       file=sys.stderr)  # fmt: skip
                 return 2
             check_database(folder)
-            return run(given.what, given.port)
+            return run(given.what, given.port, folder)
     except Unusable as reason:
         print(reason, file=sys.stderr)
         return 2
 
 
-def run(what: str, port: int) -> int:
-    """Bring the database up to date, then serve until asked to stop."""
-    if subprocess.run([*MANAGE, "prepare", *(["--demo"] if what == "demo" else [])]).returncode:
+def run(what: str, port: int, folder: Path) -> int:
+    """Bring the database up to date where it is not, then serve until asked to stop."""
+    demo = what == "demo"
+    if not is_prepared(folder, demo) and subprocess.run([*MANAGE, "prepare", *(["--demo"] if demo else [])]).returncode:
         print(
             "The database could not be brought up to date; the lines above say why. Nothing was started.",
             file=sys.stderr,

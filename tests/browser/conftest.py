@@ -13,6 +13,7 @@ from pathlib import Path
 
 import pytest
 from filelock import FileLock
+from selenium.webdriver import Chrome
 
 from tests.browser.chromium import chromium
 from tests.browser.page import Page
@@ -97,7 +98,24 @@ def empty(tmp_path_factory, shared) -> Iterator[Stack]:
     stack.stop()
 
 
-@pytest.fixture
-def browser() -> Iterator[Page]:
+@pytest.fixture(scope="session")
+def running_chromium() -> Iterator[Chrome]:
+    """One for all tests of a worker: starting it takes longer than many a test."""
     with chromium() as driver:
-        yield Page(driver)
+        yield driver
+
+
+@pytest.fixture
+def browser(running_chromium: Chrome) -> Iterator[Page]:
+    """A new tab that knows nothing of what was before."""
+    before = running_chromium.window_handles
+    running_chromium.switch_to.new_window("tab")
+    fresh = running_chromium.current_window_handle
+    for handle in before:
+        running_chromium.switch_to.window(handle)
+        running_chromium.close()
+    running_chromium.switch_to.window(fresh)
+    running_chromium.get_log("browser")  # what others complained of
+    page = Page(running_chromium)
+    yield page
+    page.forget()

@@ -11,8 +11,6 @@ from datetime import UTC, datetime
 from typing import Any
 
 import numpy as np
-import pyarrow as pa
-import pyarrow.csv
 from django.core.exceptions import ValidationError
 from django.db import DatabaseError, models, transaction
 from django.utils.dateparse import parse_datetime
@@ -40,6 +38,7 @@ from rellux.core.tuning.relay.driven import UNDER_WAY, TestStanding
 from rellux.core.tuning.relay.experiment import RelayTest, Swung
 from rellux.core.units import ABSOLUTE_ZERO_C
 from rellux.core.wiring.listing import formerly, from_plain
+from rellux.server import arrow as pa
 from rellux.server.api.shapes import of_plain
 from rellux.server.api.strict_json import NotStrictError, loads
 from rellux.server.calibration.domain import known_then, reference_from

@@ -15,12 +15,9 @@ from datetime import date, datetime, time, timedelta
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
-import pyarrow as pa
-import pyarrow.csv
-import pyarrow.parquet
-
 from rellux.core.errors import Refused, refuse
 from rellux.core.messages import quantity
+from rellux.server import arrow as pa
 
 if TYPE_CHECKING:
     import openpyxl
@@ -238,10 +235,10 @@ def _parquet(given: Path, wanted: Path, sheet: str) -> Written:
     return Written(f"Parquet, {meta.num_rows} rows", 1)
 
 
-def _plain(batch: pa.RecordBatch, names: list[str]) -> pa.Schema:
+def _plain(batch: "pa.RecordBatch", names: list[str]) -> "pa.Schema":
     """Columns as CSV can hold them: switches as 0 and 1, categories as their words."""
 
-    def plain(kind: pa.DataType) -> pa.DataType:
+    def plain(kind: "pa.DataType") -> "pa.DataType":
         if pa.types.is_dictionary(kind):
             return kind.value_type
         return pa.int8() if pa.types.is_boolean(kind) else kind

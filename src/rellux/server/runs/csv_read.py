@@ -9,8 +9,6 @@ from datetime import datetime
 from pathlib import Path
 
 import numpy as np
-import pyarrow as pa
-import pyarrow.csv
 from numpy.typing import NDArray
 
 from rellux.core.errors import refuse
@@ -19,6 +17,7 @@ from rellux.core.logs.mapping import Mapping
 from rellux.core.logs.plausible import check_state, temperatures
 from rellux.core.logs.times import FORMATS, check_span
 from rellux.core.runs.series import Series, Timing, check_times, timing
+from rellux.server import arrow as pa
 
 from .csv_file import Log, opened, short
 from .csv_table import check_cut_end, numbers, parsed
@@ -83,7 +82,7 @@ def read_csv(
     return Imported(series, beside, started_at, timing(series.time_s, len(again)), log.remarks)
 
 
-def _judge_times(log: Log, table: pa.Table, known: NDArray[np.bool_]) -> None:
+def _judge_times(log: Log, table: "pa.Table", known: NDArray[np.bool_]) -> None:
     bad = np.flatnonzero(~known)
     if not len(bad):
         return

@@ -4,8 +4,6 @@ import io
 from collections.abc import Callable
 
 import numpy as np
-import pyarrow as pa
-import pyarrow.csv
 from numpy.typing import NDArray
 
 from rellux.core.errors import Refused, refuse
@@ -15,6 +13,7 @@ from rellux.core.logs.plausible import may_be_cut
 from rellux.core.logs.text import lines_of
 from rellux.core.logs.times import COUNTS
 from rellux.core.logs.values import number, on_off
+from rellux.server import arrow as pa
 
 from .csv_file import LISTED, Log, short
 
@@ -24,7 +23,7 @@ Array = NDArray[np.float64]
 TAIL_BYTES = 4096
 
 
-def parsed(log: Log) -> pa.Table:
+def parsed(log: Log) -> "pa.Table":
     mapping = log.mapping
     used = {f"c{i}": pa.float64() for i in mapping.columns.values()}
     for role in ("time", "date"):
@@ -32,7 +31,7 @@ def parsed(log: Log) -> pa.Table:
             used[f"c{mapping.columns[role]}"] = pa.string()
     odd = 0
 
-    def count(_row: pyarrow.csv.InvalidRow) -> str:
+    def count(_row: "pa.csv.InvalidRow") -> str:
         nonlocal odd
         odd += 1
         return "skip"
@@ -61,17 +60,17 @@ def _never_closed(log: Log) -> Refused:
     return refuse("file", f"a quotation mark {where}is not closed on its line", "no quotation marks, or two of them")
 
 
-def _arrow(log: Log, types: dict[str, pa.DataType], odd: Callable[[pyarrow.csv.InvalidRow], str]) -> pa.Table:
+def _arrow(log: Log, types: "dict[str, pa.DataType]", odd: "Callable[[pa.csv.InvalidRow], str]") -> "pa.Table":
     mapping = log.mapping
     text = pa.string() in types.values()
     with log.open() as file:
-        return pyarrow.csv.read_csv(
+        return pa.csv.read_csv(
             file,
-            read_options=pyarrow.csv.ReadOptions(column_names=[f"c{i}" for i in range(log.width)], block_size=1 << 20),
-            parse_options=pyarrow.csv.ParseOptions(
+            read_options=pa.csv.ReadOptions(column_names=[f"c{i}" for i in range(log.width)], block_size=1 << 20),
+            parse_options=pa.csv.ParseOptions(
                 delimiter=mapping.delimiter, ignore_empty_lines=True, invalid_row_handler=odd
             ),
-            convert_options=pyarrow.csv.ConvertOptions(
+            convert_options=pa.csv.ConvertOptions(
                 include_columns=list(types),
                 column_types=types,
                 decimal_point=mapping.decimal if mapping.decimal != mapping.delimiter else ".",
@@ -120,7 +119,7 @@ def check_cut_end(log: Log, keep: NDArray[np.bool_]) -> None:
         )
 
 
-def numbers(table: pa.Table, log: Log, role: str) -> Array:
+def numbers(table: "pa.Table", log: Log, role: str) -> Array:
     """A column as numbers; what is none is NaN and listed. Raises ``Refused`` where that is more than a few."""
     column = table.column(f"c{log.mapping.columns[role]}")
     if not pa.types.is_string(column.type):

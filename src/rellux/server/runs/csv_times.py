@@ -3,9 +3,6 @@
 from datetime import UTC, datetime
 
 import numpy as np
-import pyarrow as pa
-import pyarrow.compute as pc
-import pyarrow.csv
 from numpy.typing import NDArray
 
 from rellux.core.logs.guess import SPREADSHEET_EPOCH, UNIX_MS, UNIX_S
@@ -23,6 +20,7 @@ from rellux.core.logs.times import (
     repeated_hour,
     seconds_of,
 )
+from rellux.server import arrow as pa
 
 from .csv_file import Log
 from .csv_table import numbers
@@ -30,7 +28,7 @@ from .csv_table import numbers
 Array = NDArray[np.float64]
 
 
-def times(table: pa.Table, log: Log) -> tuple[Array, datetime | None]:
+def times(table: "pa.Table", log: Log) -> tuple[Array, datetime | None]:
     """Seconds from the first row that has a time, NaN where there is none, and when that was."""
     form = log.mapping.time_format
     if form in COUNTS:
@@ -44,13 +42,13 @@ def times(table: pa.Table, log: Log) -> tuple[Array, datetime | None]:
                 tzinfo=None
             ).astimezone()
         return (values - first, datetime.fromtimestamp(first, UTC)) if form.startswith("unix") else (values, None)
-    text = pc.utf8_trim_whitespace(table.column(f"c{log.mapping.columns['time']}"))
+    text = pa.compute.utf8_trim_whitespace(table.column(f"c{log.mapping.columns['time']}"))
     if form not in DATED:
         clock = over_midnights(_clock(text, form))
         return clock - _first(clock), None
     if "date" in log.mapping.columns:
-        date = pc.utf8_trim_whitespace(table.column(f"c{log.mapping.columns['date']}"))
-        text = pc.binary_join_element_wise(date, text, " ")
+        date = pa.compute.utf8_trim_whitespace(table.column(f"c{log.mapping.columns['date']}"))
+        text = pa.compute.binary_join_element_wise(date, text, " ")
     plain = _plain_iso(text) if form == "iso" else None
     if plain is not None:
         since, zoned = _with_repeated_hour(log, plain, plain % DAY_S), False
@@ -83,46 +81,46 @@ def _with_repeated_hour(log: Log, since: Array, of_day_s: Array) -> Array:
     return np.where(np.arange(len(since)) >= at, since + HOUR_S, since)
 
 
-def _part(found: pa.StructArray, name: str) -> Array:
+def _part(found: "pa.StructArray", name: str) -> Array:
     """One group of a pattern as numbers; NaN where it is missing or empty."""
-    text = pc.replace_substring(pc.struct_field(found, name), ",", ".")
-    text = pc.if_else(pc.equal(text, ""), None, text)
-    return np.asarray(pc.cast(text, pa.float64()).to_numpy(zero_copy_only=False), dtype=np.float64)
+    text = pa.compute.replace_substring(pa.compute.struct_field(found, name), ",", ".")
+    text = pa.compute.if_else(pa.compute.equal(text, ""), None, text)
+    return np.asarray(pa.compute.cast(text, pa.float64()).to_numpy(zero_copy_only=False), dtype=np.float64)
 
 
-def _halves(found: pa.StructArray) -> Array:
-    half = pc.utf8_lower(pc.utf8_slice_codeunits(pc.struct_field(found, "half"), 0, 1))
-    shown = np.where(np.asarray(pc.fill_null(pc.equal(half, "p"), False)), 1.0, np.nan)
-    return np.where(np.asarray(pc.fill_null(pc.equal(half, "a"), False)), 0.0, shown)
+def _halves(found: "pa.StructArray") -> Array:
+    half = pa.compute.utf8_lower(pa.compute.utf8_slice_codeunits(pa.compute.struct_field(found, "half"), 0, 1))
+    shown = np.where(np.asarray(pa.compute.fill_null(pa.compute.equal(half, "p"), False)), 1.0, np.nan)
+    return np.where(np.asarray(pa.compute.fill_null(pa.compute.equal(half, "a"), False)), 0.0, shown)
 
 
-def _clock(text: pa.ChunkedArray, form: str) -> Array:
-    found = pc.extract_regex(text.combine_chunks(), f"^{CLOCK.pattern}$")
+def _clock(text: "pa.ChunkedArray", form: str) -> Array:
+    found = pa.compute.extract_regex(text.combine_chunks(), f"^{CLOCK.pattern}$")
     hours, minutes, seconds = (_part(found, name) for name in "hms")
     if form == "minsec":
         return hours * 60.0 + minutes
     return of_day(hours, minutes, np.nan_to_num(seconds), _halves(found))
 
 
-def _plain_iso(text: pa.ChunkedArray) -> Array | None:
+def _plain_iso(text: "pa.ChunkedArray") -> Array | None:
     """Seconds since 1970 of a column that is ISO 8601 without zones throughout, ten times as fast; else ``None``."""
     try:
-        micros = pc.cast(pc.cast(text, pa.timestamp("us")), pa.int64())
+        micros = pa.compute.cast(pa.compute.cast(text, pa.timestamp("us")), pa.int64())
     except pa.ArrowInvalid:
         return None
     return np.asarray(micros.to_numpy(), dtype=np.float64) / 1e6
 
 
-def _stamps(text: pa.ChunkedArray) -> Stamps:
+def _stamps(text: "pa.ChunkedArray") -> Stamps:
     """Every stamp taken apart by Arrow; a column with names of months cell by cell."""
     joined = text.combine_chunks()
-    found = pc.extract_regex(joined, f"^{STAMP.pattern}$")
-    months = pc.struct_field(found, "b")
-    if not pc.all(pc.fill_null(pc.match_substring_regex(months, r"^\d*$"), True)).as_py():
+    found = pa.compute.extract_regex(joined, f"^{STAMP.pattern}$")
+    months = pa.compute.struct_field(found, "b")
+    if not pa.compute.all(pa.compute.fill_null(pa.compute.match_substring_regex(months, r"^\d*$"), True)).as_py():
         return taken_apart([t or "" for t in joined.to_pylist()])
     clock = of_day(*(np.nan_to_num(_part(found, name)) for name in "hms"), _halves(found))
-    zone = pc.struct_field(found, "zone")
+    zone = pa.compute.struct_field(found, "zone")
     zones = np.full(len(joined), np.nan)
-    if pc.any(pc.fill_null(pc.not_equal(zone, ""), False)).as_py():
+    if pa.compute.any(pa.compute.fill_null(pa.compute.not_equal(zone, ""), False)).as_py():
         zones = taken_apart([t or "" for t in joined.to_pylist()]).zone_s
     return Stamps(*(_part(found, name) for name in "abc"), clock, zones)

@@ -4,12 +4,11 @@ import csv
 from collections.abc import Iterable, Iterator, Sequence
 
 import numpy as np
-import pyarrow as pa
-import pyarrow.parquet
 from django.http import StreamingHttpResponse
 from rest_framework.request import Request
 from rest_framework.views import APIView
 
+from rellux.server import arrow as pa
 from rellux.server.api.endpoint import endpoint
 from rellux.server.api.pieces import Pieces
 

@@ -9,8 +9,9 @@ from collections.abc import Mapping
 from typing import Any
 
 import numpy as np
-import pyarrow as pa
 from numpy.typing import NDArray
+
+from rellux.server import arrow as pa
 
 Array = NDArray[np.float64] | NDArray[np.float32]
 
@@ -20,8 +21,6 @@ PROBE = 64
 LARGEST = 2.0**52
 """Up to here every whole number is exact in 64 bits."""
 SIZES = (np.int8, np.int16, np.int32, np.int64)
-
-_OPTIONS = pa.ipc.IpcWriteOptions(compression=pa.Codec("zstd", compression_level=1))
 
 
 def pack(columns: Mapping[str, Array], small: bool = True) -> bytes:
@@ -33,7 +32,8 @@ def pack(columns: Mapping[str, Array], small: bool = True) -> bytes:
         arrays.append(array)
     batch = pa.record_batch(arrays, schema=pa.schema(fields))
     sink = pa.BufferOutputStream()
-    with pa.ipc.new_stream(sink, batch.schema, options=_OPTIONS) as writer:
+    options = pa.ipc.IpcWriteOptions(compression=pa.Codec("zstd", compression_level=1))
+    with pa.ipc.new_stream(sink, batch.schema, options=options) as writer:
         writer.write_batch(batch)
     return sink.getvalue().to_pybytes()
 
@@ -44,7 +44,7 @@ def unpack(data: bytes) -> dict[str, Array]:
     return {f.name: _decoded(batch.column(i), f.metadata) for i, f in enumerate(batch.schema)}
 
 
-def _coded(column: Array) -> tuple[pa.Array, dict[str, str] | None]:
+def _coded(column: Array) -> "tuple[pa.Array, dict[str, str] | None]":
     known = np.isfinite(column)
     whole = known.all()
     if not whole and np.isinf(column).any():
@@ -61,7 +61,7 @@ def _coded(column: Array) -> tuple[pa.Array, dict[str, str] | None]:
     return _array(steps.astype(size), None if whole else known), told
 
 
-def _array(values: NDArray[Any], known: NDArray[np.bool_] | None = None) -> pa.Array:
+def _array(values: NDArray[Any], known: NDArray[np.bool_] | None = None) -> "pa.Array":
     """As ``pa.array`` makes it, which loads pandas first: most of a second before the first sample is on disk."""
     present = None if known is None else pa.py_buffer(np.packbits(known, bitorder="little"))
     held = pa.py_buffer(np.ascontiguousarray(values))
@@ -92,7 +92,7 @@ def _exactly(column: Array, digits: int) -> NDArray[np.int64] | None:
     return whole if same.all() else None
 
 
-def _numbers(column: pa.Array) -> tuple[NDArray[Any], NDArray[np.bool_] | None]:
+def _numbers(column: "pa.Array") -> tuple[NDArray[Any], NDArray[np.bool_] | None]:
     """What :func:`_array` made: numbers, and which of them are known where not all are. ``to_numpy`` would load pandas too."""
     count = len(column)
     present, held = column.buffers()
@@ -106,7 +106,7 @@ def _numbers(column: pa.Array) -> tuple[NDArray[Any], NDArray[np.bool_] | None]:
     return values, np.unpackbits(np.frombuffer(present, np.uint8), count=count, bitorder="little").astype(np.bool_)
 
 
-def _decoded(column: pa.Array, told: Mapping[bytes, bytes] | None) -> Array:
+def _decoded(column: "pa.Array", told: Mapping[bytes, bytes] | None) -> Array:
     held, known = _numbers(column)
     if told is None:
         return held

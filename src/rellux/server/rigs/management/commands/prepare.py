@@ -5,6 +5,8 @@ from argparse import ArgumentParser
 from django.core.management import call_command
 from django.core.management.base import BaseCommand
 
+from rellux.server.rigs.models import Rig
+
 
 class Command(BaseCommand):
     help = "Bring the database up to date."
@@ -15,12 +17,11 @@ class Command(BaseCommand):
 
     def handle(self, *args: object, demo: bool = False, **options: object) -> None:
         call_command("migrate", verbosity=0, skip_checks=True)
-        if demo:
-            from rellux.server.demo.workshop import load_demo  # not loaded where there is no demo
+        if demo and not Rig.objects.exists():
+            from rellux.server.demo.workshop import load_demo  # half a second and more: only where there is one to make
+            from rellux.server.rigs.overview import strips
+            from rellux.server.rigs.proof import forget
 
-            if load_demo():
-                from rellux.server.rigs.overview import strips
-                from rellux.server.rigs.proof import forget
-
-                forget()  # what was worked out of rigs that were half made
-                strips()  # what its first page needs: worked out here, where somebody waits anyway, and kept
+            load_demo()
+            forget()  # what was worked out of rigs that were half made
+            strips()  # what its first page needs: worked out here, where somebody waits anyway, and kept
