@@ -61,12 +61,12 @@ def test_every_station_meets_wcag_and_the_policy_by_day_and_night(demo, browser)
         page.open(demo.address, f"/{path}")
         page.see(words)
         page.gone("Fetching")
-        if path.startswith("rigs/cement-cabinet/") and "?" not in path:
-            told += [lead for lead in DANGERS if lead in page.text]
         found = violations(page)
         page.driver.find_element("css selector", "[aria-label='Night shift']").click()
         found += violations(page, ["color-contrast"], "rule")  # only colours differ
         page.driver.find_element("css selector", "[aria-label='Day']").click()
+        if path.startswith("rigs/cement-cabinet/") and "?" not in path:
+            told += [lead for lead in DANGERS if lead in page.text]
         if found:
             problems[path] = found
     assert problems == {}

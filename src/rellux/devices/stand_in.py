@@ -73,8 +73,9 @@ class StandIn:
         self.device = SimDevice(unit_id, simdata=_tables(self.map), action=self._accessed)
 
     def set_speed(self, speed: float) -> None:
-        self.catch_up()
-        self._speed = speed
+        if speed != self._speed:
+            self.catch_up()
+            self._speed = speed
 
     def guard(self, alarms: Sequence[PlannedAlarm]) -> None:
         """Its own alarms, by the machine that judges them everywhere; the first two have a contact."""

@@ -21,14 +21,15 @@ from rellux.server.tuning.models import DrivenRelayTest
 from .models import Run
 
 LOOK_S = 0.2
+"""How often it is looked for orders, s: switching off is one."""
 AROUND_S = 0.5
-"""How often it is looked which rigs have a plan, a programme or a relay test to be followed, s."""
+"""How often it is looked which rigs have a run to be recorded, a plan, a programme or a relay test to be followed, s."""
 LATELY = timedelta(hours=1)
 """A programme that ended longer ago than this concerns nobody: longer than any alarm tells of its end."""
 
 
 class Noticed:
-    """As of the last look, at most ``LOOK_S`` ago."""
+    """As of the last look, at most ``LOOK_S`` ago, or ``AROUND_S``."""
 
     def __init__(self) -> None:
         self._lock, self._looked = threading.Lock(), -LOOK_S
@@ -61,7 +62,7 @@ class Noticed:
 
     def run_of(self, rig: int) -> Run | None:
         """The run to be recorded of a rig."""
-        self._look()
+        self._look_around()
         return self._runs.get(rig)
 
     def has_orders(self, link: int) -> bool:
@@ -71,12 +72,16 @@ class Noticed:
 
     def forget(self) -> None:
         """Something was changed here: the next question is answered anew."""
-        self._looked = -LOOK_S
+        self._looked, self._looked_around = -LOOK_S, -AROUND_S
 
     def _look_around(self) -> None:
         with self._lock:
             if time.monotonic() - self._looked_around < AROUND_S:
                 return
+            wanted = Run.objects.filter(status=Run.Status.RECORDING, source=Run.Source.LIVE).order_by(
+                "started_at", "pk"
+            )
+            self._runs = {run.rig_id: run for run in wanted}  # of several the newest
             going = Q(standing__in=[s.value for s in GOING]) | Q(beat_at__gte=timezone.now() - LATELY)
             self._plans = newest_plans()
             self._asked = _rigs(AlarmAsk.objects.all())
@@ -88,10 +93,6 @@ class Noticed:
         with self._lock:
             if time.monotonic() - self._looked < LOOK_S:
                 return
-            wanted = Run.objects.filter(status=Run.Status.RECORDING, source=Run.Source.LIVE).order_by(
-                "started_at", "pk"
-            )
-            self._runs = {run.rig_id: run for run in wanted}  # of several the newest
             self._orders = frozenset(Command.objects.filter(state=State.QUEUED).values_list("link_id", flat=True))
             self._looked = time.monotonic()
 

@@ -10,6 +10,9 @@ from django.db import OperationalError
 from rellux.server.links.simulated import Simulated, clear_ports, wanted
 from rellux.server.processes import Stopping
 
+LOOK_S = 0.5
+"""How often it is looked what is to be simulated, s: a new one is there before anybody has turned to it (our choice)."""
+
 log = logging.getLogger("rellux.stand_ins")
 
 
@@ -29,5 +32,5 @@ async def _serve_until(stopping: Stopping) -> None:
             await simulated.follow(*await sync_to_async(wanted)())
         except OperationalError:
             log.exception("the database did not answer; trying again")
-        await asyncio.sleep(0.3)
+        await asyncio.sleep(LOOK_S)
     await simulated.stop()
