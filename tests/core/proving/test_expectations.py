@@ -114,7 +114,7 @@ def told(known, light, dialled=None, lag_s=1.0, length_s=40_000.0):
         return sign * (base + x[n + 1] - dialled)
 
     trips.terminal = True
-    how = {"max_step": 20.0, "rtol": 1e-7}
+    how = {"method": "LSODA", "max_step": 20.0, "rtol": 1e-7, "atol": 1e-7}
     there = solve_ivp(
         lambda t, x: slope(t, x, 1.0), (0.0, length_s), np.zeros(n + 2), events=trips if dialled else None, **how
     )
