@@ -95,6 +95,7 @@ def test_it_is_made_and_the_controller_has_its_old_numbers_again(api, rig, swung
     assert status == 201 and answer["now"]["standing"] == "swinging", answer
     assert held(swung)["mode"] == "on_off"
     write = {"values": {"setpoint_c": 30.0}, "window": WINDOW}
+    swung.recorder.follow()  # foretelling took its time
     assert "relay test" in api.refused("POST", f"rigs/{rig}/link/write", write)["reason"]
     assert "relay test" in api.refused("PUT", f"rigs/{rig}/link", {"stand_in": True})["reason"]
     assert begin(api, rig)[0] == 400, "one at a time"
@@ -427,6 +428,7 @@ def test_a_controller_tunes_itself_and_is_watched(api, rig, own):
     assert status == 201 and answer["now"]["tunes_itself"], answer
     assert everything(own)["auto_tune"] == "on"
     write = {"values": {"setpoint_c": 30.0}, "window": WINDOW}
+    swung.recorder.follow()  # foretelling took its time
     assert "relay test" in api.refused("POST", f"rigs/{rig}/link/write", write)["reason"]
     now = own.until(lambda: told(api, rig, ("done", "broken")), 180)
     assert now["standing"] == "done" and "it found" in now["says"], now["says"]
