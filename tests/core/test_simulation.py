@@ -1,5 +1,7 @@
 """The simulator against closed forms and against python-control."""
 
+from dataclasses import replace
+
 import control
 import numpy as np
 import pytest
@@ -187,6 +189,48 @@ def test_change_into_pid_is_bumpless():
     simulation.apply(ControllerSettings(60, Mode.PID, pid=PID(2, 400), period_s=0))
     simulation.advance(0.25)
     assert simulation.output == pytest.approx(30, abs=1)
+
+
+RAMPED = ControllerSettings(60.0, pid=PID(2.0, 400.0, 20.0), period_s=0.0, ramp_c_per_s=0.02)
+
+
+@pytest.mark.parametrize(("mode", "sample"), [(Mode.PID, 0.25), (Mode.PID, 2.0), (Mode.ON_OFF, 1.0)])
+def test_a_ramp_of_its_own_is_a_set_point_moved_at_every_sample(mode, sample):
+    """The other is moved by hand; half-way the goal is taken back, in the end it is far below."""
+    own = replace(RAMPED, mode=mode, sample_s=sample)
+    ramped, moved = (Simulation(from_fopdt(CABINET), s, 20.0, 0.25) for s in (own, replace(own, ramp_c_per_s=0.0)))
+    at = 20.0
+    for goal, lasts in ((60.0, 1500.0), (45.0, 600.0), (45.2, 600.0), (30.0, 900.0)):
+        ramped.apply(replace(own, setpoint_c=goal))
+        for _ in range(int(lasts / sample)):
+            at += min(max(goal - at, -0.02 * sample), 0.02 * sample)
+            moved.apply(replace(own, ramp_c_per_s=0.0, setpoint_c=at))
+            assert abs(ramped.advance(sample).reading_c[-1] - moved.advance(sample).reading_c[-1]) < 1e-9
+    assert at == 30.0
+
+
+@pytest.mark.parametrize("how", ["off", "manual", "broken"])
+def test_a_ramp_begins_at_the_reading_whenever_control_does(how):
+    """Hot and left alone for a while, it climbs on from where it is: as one whose set-point is moved by hand from there."""
+    own = replace(RAMPED, mode=Mode.PID)
+    ramped, moved = (Simulation(from_fopdt(CABINET), s, 20.0, 0.25) for s in (own, replace(own, ramp_c_per_s=0.0)))
+    at = 20.0
+    for rig in (ramped, moved):
+        rig.start_at(60.0)
+        if how == "broken":
+            rig.break_sensor(True)
+        else:
+            rig.apply(replace(rig.settings, mode=Mode(how)))
+        rig.advance(300.0)
+        at = rig.reading_c
+        rig.break_sensor(False)
+    ramped.apply(own)
+    moved.apply(replace(moved.settings, mode=Mode.PID, setpoint_c=at))
+    assert 30.0 < at < 55.0
+    for _ in range(1200):
+        at = min(at + 0.02 * 0.25, 60.0)
+        moved.apply(replace(moved.settings, setpoint_c=at))
+        assert abs(ramped.advance(0.25).reading_c[-1] - moved.advance(0.25).reading_c[-1]) < 1e-9
 
 
 def test_an_open_door_costs_heat_and_is_recovered():

@@ -10,7 +10,8 @@ from hypothesis import strategies as st
 
 from rellux.core.control.alarms.replay import Recorded
 from rellux.core.control.alarms.settings import Action, AlarmKind, AlarmSettings
-from rellux.core.control.settings import HysteresisSchool
+from rellux.core.control.pid import PID
+from rellux.core.control.settings import HysteresisSchool, Mode
 from rellux.core.errors import Refused
 from rellux.core.findings import Severity
 from rellux.core.guarding.accept import with_value
@@ -90,6 +91,19 @@ def test_on_off_passes_its_set_point_as_far_as_a_simulation_does(seed, school):
     simulated = max(record.reading_c.max() - settings.setpoint_c, 0.0)
     assert found.high >= simulated - 0.15
     assert found.low <= found.value <= found.high
+
+
+@pytest.mark.parametrize("c_per_min", [0.5, 5.0, 60.0])
+def test_a_ramp_of_the_set_point_takes_nothing_from_what_is_allowed_for(c_per_min):
+    """It may be switched off; and along it an integral may gather more than at once. Judge: the loop with it, to the end of its climb."""
+    known, _, _ = generated(3)
+    loop = replace(known.settings, mode=Mode.PID, pid=PID(3.0, 200.0), period_s=0.0, ramp_c_per_s=0.0)
+    rigs, ramped = family(known.rig), replace(loop, ramp_c_per_s=c_per_min / 60.0)
+    at_once, found = (running_overshoot(rigs, s, 21.0) for s in (loop, ramped))
+    assert found.value >= at_once.value and found.high >= at_once.high
+    climbs = (loop.setpoint_c - 21.0) / ramped.ramp_c_per_s
+    seen = Simulation(rigs.likely, ramped, 21.0, 0.25).advance(min(climbs + 3.0 * time_63(rigs.likely), 200_000.0))
+    assert found.value >= seen.reading_c.max() - loop.setpoint_c - 0.1
 
 
 @settings(max_examples=cases(18), deadline=None)

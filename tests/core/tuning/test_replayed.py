@@ -36,6 +36,7 @@ def off(ran, said, every=5.0, noise=0.0, seed=1):
         replace(LOOP, pid=PID(4.0, float("inf"))),
         replace(LOOP, pid=PID(4.0, 400.0, 25.0)),
         replace(LOOP, pid=PID(12.0, 100.0)),
+        replace(LOOP, ramp_c_per_s=0.02),
     ],
 )
 def test_the_numbers_that_were_in_force_make_the_recorded_output(ran):
@@ -50,6 +51,7 @@ def test_the_numbers_that_were_in_force_make_the_recorded_output(ran):
         replace(LOOP, pid=PID(0.6, 400.0)),
         replace(LOOP, output_high=45.0),
         replace(LOOP, mode=Mode.OFF),
+        replace(LOOP, ramp_c_per_s=0.02),
     ],
 )
 def test_other_numbers_or_a_hand_on_the_output_do_not(ran):

@@ -1,6 +1,7 @@
 """What candidates are tried on and judged by: rigs outside the class that was fitted, trials by other solvers, warnings that hold."""
 
 import re
+from dataclasses import replace
 
 import control
 import numpy as np
@@ -34,6 +35,24 @@ def situation(process=CABINET, goal_c=60.0, **changed):
     loop = ControllerSettings(goal_c, Mode.ON_OFF, 2.0, period_s=20)
     told = {"ambient_c": 21.0, "window_low_c": goal_c - 2.5, "window_high_c": goal_c + 8.0, **changed}
     return Situation(process=process, settings=loop, **told)
+
+
+def test_a_set_point_that_climbs_by_itself_is_waited_for_and_passed_by_what_its_integral_gathered():
+    """The cabinet by 1 °C a minute: 39 minutes of climbing, which no trial may take for a loop that never arrives."""
+    at_once, ramped = (
+        replace(situation().settings, mode=Mode.PID, pid=PID(5.0, 250.0), ramp_c_per_s=r) for r in (0.0, 1 / 60)
+    )
+    seen = []
+    for loop in (at_once, ramped):
+        where = stage(CABINET, 52.0, 60.0, 21.0, loop.ramp_c_per_s)
+        found = put_through(from_model(CABINET), loop, where, list(Trial), 0.25)
+        seen.append({t: outcome(c, t, 1.0) for t, c in found.items()})
+    first, then = seen
+    assert then[Trial.HEAT_UP].away_c > first[Trial.HEAT_UP].away_c, "at once it was at full output, where it stops"
+    assert 39 * 60.0 - 180.0 < then[Trial.HEAT_UP].back_s < 39 * 60.0 + 900.0 and then[Trial.UP].back_s < float("inf")
+    assert then[Trial.DOOR].away_c == pytest.approx(first[Trial.DOOR].away_c, abs=0.05), (
+        "what comes from outside is the same"
+    )
 
 
 def test_the_judges_hold_the_set_point_and_heat_as_quickly_as_the_process():

@@ -40,7 +40,8 @@ class ControllerSettings:
     """Settings in °C, s and %. ``period_s`` 0 means a continuous output instead of a time-proportioned one. ``cools``: more output when
     too warm. ``integrates_within_c``: farther from the set-point the integral stands still (0: it never does). ``rest_s``, ``run_s``: a
     compressor stays off, and on, at least so long; it begins as just stopped. ``alive_after_s``, ``alive_s``: a fire that was off for so
-    long (0: never mind) gets a breath of its fan so long."""
+    long (0: never mind) gets a breath of its fan so long. ``ramp_c_per_s``: what it works towards moves to the set-point no
+    faster (0: it is there at once), and begins at the reading where control begins."""
 
     setpoint_c: float
     mode: Mode = Mode.ON_OFF
@@ -61,6 +62,7 @@ class ControllerSettings:
     run_s: float = 0.0
     alive_after_s: float = 0.0
     alive_s: float = 0.0
+    ramp_c_per_s: float = 0.0
 
     def __post_init__(self) -> None:
         problems = []
@@ -76,6 +78,8 @@ class ControllerSettings:
             problems.append(Problem("rest_s", "cannot be negative", "0 s or more"))
         if not (self.alive_after_s >= 0 and self.alive_s >= 0):
             problems.append(Problem("alive_after_s", "cannot be negative", "0 s or more"))
+        if not self.ramp_c_per_s >= 0:
+            problems.append(Problem("ramp_c_per_s", "cannot be negative", "0 °C/s (at once) or more"))
         if not self.sample_s > 0:
             problems.append(Problem("sample_s", "must be more than zero", "> 0 s"))
         refuse_all(problems)

@@ -13,6 +13,8 @@ from .family import HALVINGS, Family, shares_of, time_63
 LAGS = 6.0
 """How long a heat-up is followed, in times to 63 %."""
 FEW_STEPS, MOST_STEPS = 20_000, 400_000
+LONGEST_CLIMB_S = 48 * 3600.0
+"""How long a ramp is followed, s (our choice)."""
 RELAY_C = 1.0
 """Hysteresis of a controller that tunes itself, °C (our choice; its own is not known)."""
 STEPS_A_LAG = 8.0
@@ -30,8 +32,13 @@ class Predicted:
 
 def running_overshoot(rigs: Family, settings: ControllerSettings, ambient_c: float) -> Predicted:
     """The highest reading of a heat-up from cold and of what follows, above the set-point, with the settings in force: on/off exactly, by
-    the network's modes; PID simulated."""
-    return _over(rigs, settings, ambient_c)
+    the network's modes; PID simulated. Of one whose set-point climbs by a ramp of its own the higher of with it and without: it may be
+    switched off."""
+    at_once = _over(rigs, replace(settings, ramp_c_per_s=0.0), ambient_c)
+    if not settings.ramp_c_per_s or settings.mode is Mode.ON_OFF:
+        return at_once
+    by_ramp = _over(rigs, settings, ambient_c)
+    return Predicted(*(max(getattr(p, end) for p in (at_once, by_ramp)) for end in ("value", "low", "high")))
 
 
 def tuning_overshoot(rigs: Family, settings: ControllerSettings, ambient_c: float) -> Predicted:
@@ -42,6 +49,7 @@ def tuning_overshoot(rigs: Family, settings: ControllerSettings, ambient_c: floa
         hysteresis_c=RELAY_C,
         hysteresis_school=HysteresisSchool.CENTRED,
         output_low=0.0,
+        ramp_c_per_s=0.0,
     )
     return _over(rigs, relay, ambient_c)
 
@@ -55,6 +63,8 @@ def _one(network: ThermalNetwork, settings: ControllerSettings, ambient_c: float
     if settings.mode is Mode.ON_OFF:
         return _switched(network, settings, ambient_c)
     length = LAGS * time_63(network)
+    if settings.ramp_c_per_s:
+        length += min((settings.setpoint_c - ambient_c) / settings.ramp_c_per_s, LONGEST_CLIMB_S)
     fastest = [t for t in (network.sensor_lag_s, network.dead_time_s, settings.period_s) if t > 0]
     step = min([settings.sample_s, *(t / STEPS_A_LAG for t in fastest)])
     step = min(max(step, length / MOST_STEPS), length / FEW_STEPS)

@@ -16,8 +16,8 @@ MODE, OFF_AT, ON_AT, GAIN, TI, TD, FILTER_N, WEIGHT = 0, 1, 2, 3, 4, 5, 6, 7
 OUT_LOW, OUT_HIGH, MANUAL, OFFSET, SAMPLE_STEPS, CYCLE_STEPS, MIN_ON_STEPS = 8, 9, 10, 11, 12, 13, 14
 SETPOINT, AMBIENT, SENSOR_BROKEN, CYCLE_HALVES, STUCK = 15, 16, 17, 18, 19
 SENSE, REST_STEPS, RUN_STEPS, ALIVE_AFTER_STEPS, ALIVE_STEPS = 20, 21, 22, 23, 24
-WINDUP, TRACKED, WITHIN = 25, 26, 27
-CONTROL_SIZE = 28
+WINDUP, TRACKED, WITHIN, RAMP = 25, 26, 27, 28
+CONTROL_SIZE = 29
 WINDUP_STOPS, WINDUP_TRACKS, WINDUP_LIMITS = 0.0, 1.0, 2.0
 MODE_OFF, MODE_ON_OFF, MODE_PID, MODE_MANUAL = 0.0, 1.0, 2.0, 3.0
 
@@ -27,8 +27,8 @@ PLANT_SIZE = 7
 
 # state[]
 SENSOR, INTEGRAL, DERIVATIVE, LAST_PV, OUTPUT, CYCLE_POSITION, ON_STEPS, SWITCH, SWITCHES, CLOCK, DUTY, ON_S = range(12)
-ALARM_SETPOINT, CUT, SINCE, DRIVEN, KEPT = 12, 13, 14, 15, 16
-STATE_SIZE = 17
+ALARM_SETPOINT, CUT, SINCE, DRIVEN, KEPT, WORKING = 12, 13, 14, 15, 16, 17
+STATE_SIZE = 18
 
 # what an alarm does, bit by bit
 OUTPUT_OFF, OPENS_CONTACTOR = 1, 2
@@ -70,6 +70,8 @@ def run(
     controller is off, the sensor is broken or an alarm has stopped it. A switch that is ``STUCK`` is closed whatever it is told; a
     contactor that an alarm opened stops it all the same. At full output, or none, the integral does as ``WINDUP`` says: ``TRACKED`` is the
     share of what the output lacks by which it is drawn back at each sample; farther than ``WITHIN`` from the set-point it stands still.
+    With a ``RAMP``, °C a sample, control and its alarms go by a ``WORKING`` set-point that moves to the other no faster and begins at the
+    display: where control begins, or the sensor is back (not a number before).
     """
     n = nodes
     h = plant[STEP_S]
@@ -83,7 +85,8 @@ def run(
     gain, integral_time, derivative_time = control[GAIN], control[TI], control[TD]
     filter_n, weight = control[FILTER_N], control[WEIGHT]
     out_low, out_high, manual = control[OUT_LOW], control[OUT_HIGH], control[MANUAL]
-    offset, setpoint, ambient = control[OFFSET], control[SETPOINT], control[AMBIENT]
+    offset, target, ambient = control[OFFSET], control[SETPOINT], control[AMBIENT]
+    ramp, setpoint = control[RAMP], control[SETPOINT] if control[RAMP] <= 0.0 else state[WORKING]
     sample_steps = int(control[SAMPLE_STEPS])
     cycle_steps = int(control[CYCLE_STEPS])
     min_on_steps = control[MIN_ON_STEPS]
@@ -124,6 +127,13 @@ def run(
 
         if until_sample == 0:
             until_sample = sample_steps
+            if ramp > 0.0:
+                if broken or mode in (MODE_OFF, MODE_MANUAL):
+                    setpoint = nan
+                else:
+                    if setpoint != setpoint:
+                        setpoint = display
+                    setpoint += min(max(target - setpoint, -ramp), ramp)
             u = 0.0
             if broken or mode == MODE_OFF:
                 u = 0.0
@@ -161,10 +171,13 @@ def run(
             if n_alarms:
                 seen[alarm_kernel.STEP_S] = sample_s if clock > 0 else 0.0
                 seen[alarm_kernel.READING] = nan if broken else display
-                seen[alarm_kernel.SETPOINT], seen[alarm_kernel.OUTPUT] = setpoint, output
+                seen[alarm_kernel.SETPOINT], seen[alarm_kernel.OUTPUT] = (
+                    target if setpoint != setpoint else setpoint,
+                    output,
+                )
                 seen[alarm_kernel.CURRENT] = plant[HEATER_A] if switch > 0.5 and not cut & OPENS_CONTACTOR else 0.0
-                seen[alarm_kernel.SETPOINT_MOVED] = 1.0 if setpoint != alarm_setpoint else 0.0
-                alarm_setpoint = setpoint
+                seen[alarm_kernel.SETPOINT_MOVED] = 1.0 if target != alarm_setpoint else 0.0
+                alarm_setpoint = target
                 look(alarms, alarm_states, seen)
                 cut = 0
                 for i in range(n_alarms):
@@ -218,7 +231,7 @@ def run(
             until_record = every
             base = rows * 5
             record[base] = clock * h
-            record[base + 1] = setpoint
+            record[base + 1] = target
             record[base + 2] = display
             record[base + 3] = duty
             record[base + 4] = closed
@@ -266,5 +279,5 @@ def run(
     state[CLOCK] = clock
     state[ON_S] = on_s
     state[SINCE], state[DRIVEN], state[KEPT] = since, works, kept
-    state[CUT], state[ALARM_SETPOINT] = cut, alarm_setpoint
+    state[CUT], state[ALARM_SETPOINT], state[WORKING] = cut, alarm_setpoint, setpoint
     return rows

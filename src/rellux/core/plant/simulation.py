@@ -145,6 +145,7 @@ class Simulation:
         """Change settings between steps; a change into PID starts from the present output (bumpless)."""
         c, pid = self._control, settings.pid
         entering_pid = settings.mode is Mode.PID and c[kernel.MODE] != kernel.MODE_PID
+        begins = c[kernel.MODE] in (kernel.MODE_OFF, kernel.MODE_MANUAL)
         c[kernel.MODE] = _MODE[settings.mode]
         c[kernel.OFF_AT], c[kernel.ON_AT] = settings.switch_off_offset, settings.switch_on_offset
         c[kernel.GAIN] = pid.gain
@@ -165,8 +166,13 @@ class Simulation:
         c[kernel.REST_STEPS], c[kernel.RUN_STEPS] = settings.rest_s / self.step_s, settings.run_s / self.step_s
         c[kernel.ALIVE_AFTER_STEPS] = settings.alive_after_s / self.step_s
         c[kernel.ALIVE_STEPS] = settings.alive_s / self.step_s
+        c[kernel.RAMP] = settings.ramp_c_per_s * c[kernel.SAMPLE_STEPS] * self.step_s
+        if begins or not settings.ramp_c_per_s:
+            self._state[kernel.WORKING] = np.nan
         if entering_pid and self._state[kernel.CLOCK] > 0:
-            proportional = pid.gain * c[kernel.SENSE] * (settings.setpoint_c - self.reading_c)
+            working = self._state[kernel.WORKING] if not begins else self.reading_c
+            from_c = working if settings.ramp_c_per_s and working == working else settings.setpoint_c
+            proportional = pid.gain * c[kernel.SENSE] * (from_c - self.reading_c)
             self._state[kernel.INTEGRAL] = self._state[kernel.OUTPUT] - proportional
         elif entering_pid:
             self._state[kernel.INTEGRAL] = 0.0

@@ -240,4 +240,5 @@ def settings_from(sheet: Sheet, effect: Effect = Effect.HEATS, burns: bool = Fal
         run_s=float(sheet.get("minimum_on_s", 0.0)) if effect is Effect.COOLS else 0.0,
         alive_after_s=float(sheet.get("alive_after_s", 0.0)) if burns else 0.0,
         alive_s=float(sheet.get("alive_s", 0.0)) if burns else 0.0,
+        ramp_c_per_s=float(sheet.get("ramp_c_per_min", 0.0)) / 60.0 if effect is Effect.HEATS else 0.0,
     )

@@ -251,7 +251,7 @@ def _check_controlled(run: _Run, settings: ControllerSettings, dead_s: float) ->
         raise refuse(
             "run",
             f"its output is not what the numbers of its sheet make of this reading, by {quantity(off, '%', '.0f')} on average: "
-            "it was in manual, or the controller held other numbers",
+            "it was in manual, its set-point climbed by a ramp, or the controller held other numbers",
             "a run under the numbers of its sheet",
         )
 

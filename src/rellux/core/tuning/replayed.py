@@ -41,13 +41,17 @@ def _latched(time_s: Array, output: Array, period_s: float) -> NDArray[np.int64]
 
 
 def _replayed(time_s: Array, reading_c: Array, output: Array, settings: ControllerSettings) -> Array:
-    """The discrete PID of the simulation, row by row; its integral begins where the record does."""
+    """The discrete PID of the simulation, row by row; its integral, and a ramp of its set-point, begin where the record does."""
     pid, low, high = settings.pid, settings.output_low, settings.output_high
     made, begun = np.empty(len(time_s)), low + INSIDE < output[0] < high - INSIDE
-    integral = float(output[0]) - pid.gain * (settings.setpoint_c - float(reading_c[0])) if begun else 0.0
+    ramp, working = settings.ramp_c_per_s, float(reading_c[0]) if settings.ramp_c_per_s else settings.setpoint_c
+    integral = float(output[0]) - pid.gain * (working - float(reading_c[0])) if begun else 0.0
     slope, last, then = 0.0, float(reading_c[0]), float(time_s[0])
     for k, (t, y) in enumerate(zip(time_s.tolist(), reading_c.tolist(), strict=True)):
-        dt, error = t - then, settings.setpoint_c - y
+        dt = t - then
+        if ramp:
+            working += min(max(settings.setpoint_c - working, -ramp * dt), ramp * dt)
+        error = working - y
         if dt > 0.0 and pid.derivative_time_s > 0.0:
             slope += ((y - last) / dt - slope) * dt / (pid.derivative_time_s / pid.derivative_filter + dt)
         wanted = pid.gain * (error - pid.derivative_time_s * slope) + integral

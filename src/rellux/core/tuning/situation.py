@@ -64,7 +64,8 @@ class Situation:
 
     @cached_property
     def stage(self) -> Stage:
-        return stage(self.process, effective_dead_time(self), self.settings.setpoint_c, self.ambient_c)
+        s = self.settings
+        return stage(self.process, effective_dead_time(self), s.setpoint_c, self.ambient_c, s.ramp_c_per_s)
 
     @cached_property
     def known(self) -> Known:

@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 
 from ..control.programme.kernel import END_HOLD, RAMP_RATE, SEGMENT_SIZE
 from ..control.settings import ControllerSettings
-from ..messages import difference, percent, quantity
+from ..messages import difference, percent, quantity, spoken_time
 from ..plant.simulation import HALF_CYCLE_S, Disturbance, Simulation
 from ..process.models import FOPDT, SOPDT
 from ..process.networks import ThermalNetwork
@@ -60,16 +60,21 @@ NAMES = {
 
 @dataclass(frozen=True)
 class Stage:
-    """Times and sizes of the trials, the same for all candidates. ``moved_c``: by how much the set-point is moved; ``ramp_c_per_s``."""
+    """Times and sizes of the trials, the same for all candidates. ``moved_c``: by how much the set-point is moved; ``ramp_c_per_s`` of the
+    gentle ramp; ``climbs_s``, ``moves_s``: how long the controller's own ramp takes from ambient to the set-point, and over ``moved_c``."""
 
     ambient_c: float
     length_s: float
     moved_c: float
     ramp_c_per_s: float
     capacity: float
+    climbs_s: float = 0.0
+    moves_s: float = 0.0
 
     def lasts_s(self, trial: Trial) -> float:
-        return self.length_s * (HEATS_UP if trial in (Trial.HEAT_UP, Trial.RAMP) else AFTERWARDS)
+        if trial in (Trial.HEAT_UP, Trial.RAMP):
+            return self.length_s * HEATS_UP + self.climbs_s
+        return self.length_s * AFTERWARDS + (self.moves_s if trial in (Trial.UP, Trial.DOWN) else 0.0)
 
 
 @dataclass(frozen=True)
@@ -98,19 +103,25 @@ class Outcome:
     behind_c: float = 0.0
 
 
-def stage(process: FOPDT | SOPDT, dead_s: float, setpoint_c: float, ambient_c: float) -> Stage:
-    """The trials for a process whose dead time is ``dead_s`` with what sampling and actuator add."""
+def stage(
+    process: FOPDT | SOPDT, dead_s: float, setpoint_c: float, ambient_c: float, own_ramp_c_per_s: float = 0.0
+) -> Stage:
+    """The trials for a process whose dead time is ``dead_s`` with what sampling and actuator add, and a controller that moves its set-point
+    at ``own_ramp_c_per_s`` (0: at once)."""
     rise, most = setpoint_c - ambient_c, 100.0 * process.gain
     length = float(min(max(LAGS * (process.lag_s + DEADS * dead_s), SHORTEST_S), LONGEST_S))
     moved = min(max(MOVED * rise, LEAST_MOVED_C), OF_WHAT_IS_LEFT * (most - rise))
-    return Stage(ambient_c, length, moved, GENTLE * (most - rise) / process.lag_s, process.lag_s)
+    climbs, moves = (min(by / own_ramp_c_per_s, LONGEST_S) if own_ramp_c_per_s else 0.0 for by in (rise, moved))
+    return Stage(ambient_c, length, moved, GENTLE * (most - rise) / process.lag_s, process.lag_s, climbs, moves)
 
 
 def happens(where: Stage, trial: Trial) -> str:
     """What a trial is, with the sizes it has on this rig."""
     moved, rate = difference(where.moved_c, ".2g"), quantity(60.0 * where.ramp_c_per_s, "°C/min", ".2g")
     return {
-        Trial.HEAT_UP: "From cold, full power as far as the settings let it.",
+        Trial.HEAT_UP: "From cold, full power as far as the settings let it."
+        if not where.climbs_s
+        else f"From cold, the set-point climbing by the controller’s own ramp for {spoken_time(where.climbs_s)}.",
         Trial.UP: f"The set-point moves up by {moved}.",
         Trial.DOWN: f"The set-point moves down by {moved}: only nature cools.",
         Trial.COLD_LOAD: f"A cold load of {percent(COLD_LOAD)} of the rig’s heat capacity is put in.",

@@ -175,6 +175,7 @@ def swung(network: ThermalNetwork, situation: Situation, test: RelayTest) -> tup
         output_low=test.low,
         output_high=test.high,
         period_s=0.0,
+        ramp_c_per_s=0.0,
     )
     lasts = LONGEST_LAGS * p.lag_s + LONGEST_DEADS * late
     record = Simulation(network, settings, situation.ambient_c, step).advance(lasts)
