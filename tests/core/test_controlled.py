@@ -81,6 +81,20 @@ def test_each_difference_to_the_sheet_and_its_near_miss(series, sheet, rule):
     assert [f.rule for f in against_sheet(controlled(series), sheet)] == ([rule] if rule else [])
 
 
+@pytest.mark.parametrize("mode", [Mode.ON_OFF, Mode.PID])
+@pytest.mark.parametrize("c_per_min", [0.5, 2.0, 5.0, 20.0])
+def test_what_climbed_by_a_ramp_is_told_by_what_came_after_it(mode, c_per_min):
+    """Along the ramp it switches far below its set-point, evenly, which no thresholds do."""
+    settings = ControllerSettings(
+        60.0, mode, 2.0, pid=from_band(20.0, 400.0, 0.0), period_s=20.0, ramp_c_per_s=c_per_min / 60.0
+    )
+    found = Simulation(from_model(SOPDT(1.05, 600.0, 20.0, 20.0)), settings, 21.0, 0.25).advance(9000.0, 1.0)
+    series = replace(Series(*found.columns), output=np.where(found.switch > 0.5, 100.0, 0.0))
+    assert against_sheet(controlled(series, ramp_c_per_s=c_per_min / 60.0), {**SHEET, "mode": mode.value}) == ()
+    if mode is Mode.ON_OFF and c_per_min == 5.0:
+        assert controlled(series).acts is Acts.PULSES
+
+
 def kept_cold(rest_s=0.0, school=HysteresisSchool.ONE_SIDED):
     """A compressor that keeps something at 4 °C in a room at 21."""
     settings = ControllerSettings(4.0, Mode.ON_OFF, 2.0, hysteresis_school=school, cools=True, rest_s=rest_s)

@@ -421,6 +421,7 @@ STATED: dict[str, object] = {
     "runs.controlled.BETWEEN": (2.0, 98.0),
     "runs.controlled.EVEN": 0.9,
     "runs.controlled.FROM_BELOW": 0.2,
+    "runs.controlled.MOST_MOVES": 1000,
     "runs.controlled.HALF": 50.0,
     "runs.controlled.JITTER": 0.03,
     "runs.controlled.JITTER_ROWS": 1.5,

@@ -36,6 +36,8 @@ SCATTER = 3.0
 """Standard deviations that noise may move a threshold by."""
 TELLABLE = 1.5
 """Times what noise and rows may move a threshold by, the hysteresis that can be told (our choice)."""
+MOST_MOVES = 1000
+"""A set-point that moved more often was moved by a programme (our choice)."""
 SAME_C, SAME_SHARE = 0.2, 0.1
 """A hysteresis or a period that differs from the sheet's by less is the same, °C and as a share (our choice)."""
 
@@ -68,14 +70,17 @@ class Controlled:
     period: Figure | None = None
 
 
-def controlled(series: Series, effect: Effect = Effect.HEATS) -> Controlled:
-    """How the heater was driven over a stretch with its set-point; a cooler is a heater of what is told upside down."""
+def controlled(series: Series, effect: Effect = Effect.HEATS, ramp_c_per_s: float = 0.0) -> Controlled:
+    """How the heater was driven over a stretch with its set-point; a cooler is a heater of what is told upside down. With a ramp of the
+    set-point (0: none) only what came after it was there tells anything."""
     if effect is Effect.WATCHES:
         return Controlled(Acts.UNTOLD, "")
     if effect is Effect.COOLS:
         return _cooled(controlled(replace(series, reading_c=-series.reading_c, setpoint_c=-series.setpoint_c)))
     output = np.where(np.isfinite(series.output), series.output, 100.0 * series.switch)
     known = np.isfinite(output) & np.isfinite(series.reading_c) & np.isfinite(series.setpoint_c)
+    if ramp_c_per_s:
+        known[known] = _arrived(series.time_s[known], series.reading_c[known], series.setpoint_c[known], ramp_c_per_s)
     t, e, u = series.time_s[known], (series.reading_c - series.setpoint_c)[known], output[known]
     asked = np.abs(np.diff(series.setpoint_c[known]))
     if len(t) < LEAST_PULSES * ROWS_A_PULSE:
@@ -95,6 +100,21 @@ def controlled(series: Series, effect: Effect = Effect.HEATS) -> Controlled:
         return Controlled(Acts.UNTOLD, "It may be on/off, or pulses of one length: this stretch agrees with both. A longer one would tell, "
                           "with a heat-up or a changed set-point in it.")  # fmt: skip
     return Controlled(Acts.UNTOLD, BY_HAND)
+
+
+def _arrived(t: Array, y: Array, goal: Array, ramp_c_per_s: float) -> NDArray[np.bool_]:
+    """Of every row whether a ramp that began at the first reading has come to the set-point; of none where that moves all the time."""
+    moved = np.flatnonzero(np.diff(goal)) + 1
+    there = np.zeros(len(goal), dtype=bool)
+    if not len(goal) or len(moved) > MOST_MOVES:
+        return there
+    at = float(y[0])
+    for part in np.split(np.arange(len(goal)), moved):
+        passed = (t[part] - t[part[0]]) * ramp_c_per_s
+        away = float(goal[part[0]]) - at
+        there[part] = passed >= abs(away)
+        at += float(np.sign(away)) * min(float(passed[-1]), abs(away))
+    return there
 
 
 def _cooled(mirrored: Controlled) -> Controlled:

@@ -247,8 +247,9 @@ class RunMetrics(APIView):
     def get(self, request: Request, slug: str, number: int) -> Response:
         run = run_of(slug, number)
         series = store.read(run, number_from(request, "from", None), number_from(request, "to", None))
-        seen = controlled(series, Effect(run.rig.effect))
-        findings = list(against_sheet(seen, run.sheet or current_values(run.rig)))
+        sheet = run.sheet or current_values(run.rig)
+        seen = controlled(series, Effect(run.rig.effect), float(sheet.get("ramp_c_per_min", 0.0)) / 60.0)
+        findings = list(against_sheet(seen, sheet))
         told = [f for f in (seen.hysteresis, seen.off_above, seen.period) if f is not None]
         try:
             found = measure(series, number_from(request, "setpoint", None))
