@@ -64,7 +64,7 @@ def _one(network: ThermalNetwork, settings: ControllerSettings, ambient_c: float
         return _switched(network, settings, ambient_c)
     length = LAGS * time_63(network)
     if settings.ramp_c_per_s:
-        length += min((settings.setpoint_c - ambient_c) / settings.ramp_c_per_s, LONGEST_CLIMB_S)
+        length += min(abs(settings.setpoint_c - ambient_c) / settings.ramp_c_per_s, LONGEST_CLIMB_S)
     fastest = [t for t in (network.sensor_lag_s, network.dead_time_s, settings.period_s) if t > 0]
     step = min([settings.sample_s, *(t / STEPS_A_LAG for t in fastest)])
     step = min(max(step, length / MOST_STEPS), length / FEW_STEPS)
