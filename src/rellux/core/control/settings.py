@@ -79,7 +79,7 @@ class ControllerSettings:
         if not (self.alive_after_s >= 0 and self.alive_s >= 0):
             problems.append(Problem("alive_after_s", "cannot be negative", "0 s or more"))
         if not self.ramp_c_per_s >= 0:
-            problems.append(Problem("ramp_c_per_s", "cannot be negative", "0 °C/s (at once) or more"))
+            problems.append(Problem("ramp_c_per_s", "cannot be negative", "{0 °C/min} (at once) or more"))
         if not self.sample_s > 0:
             problems.append(Problem("sample_s", "must be more than zero", "> 0 s"))
         refuse_all(problems)
