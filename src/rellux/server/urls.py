@@ -1,37 +1,14 @@
-"""Where everything is."""
+"""Where everything is: pages, which are one file, and the API, which is not loaded before somebody asks it for something."""
 
-from django.urls import include, path, re_path
-from drf_spectacular.views import SpectacularAPIView
+from django.urls import path, re_path
 
-from .api import schema  # noqa: F401 - registers itself with the schema generator
 from .index import index
 
 handler404 = "rellux.server.api.errors.not_found"
 handler500 = "rellux.server.api.errors.server_error"
 
+API = "rellux.server.api.urls"
 urlpatterns = [
-    path("api/v1/schema", SpectacularAPIView.as_view(), name="schema"),
-    path(
-        "api/v1/",
-        include(
-            [
-                path("", include("rellux.server.rigs.urls")),
-                path("", include("rellux.server.wiring.urls")),
-                path("", include("rellux.server.setup.urls")),
-                path("", include("rellux.server.guarding.urls")),
-                path("", include("rellux.server.proving.urls")),
-                path("", include("rellux.server.menus.urls")),
-                path("", include("rellux.server.links.urls")),
-                path("", include("rellux.server.runs.urls")),
-                path("", include("rellux.server.profiles.urls")),
-                path("", include("rellux.server.tuning.urls")),
-                path("", include("rellux.server.calibration.urls")),
-                path("", include("rellux.server.questions.urls")),
-                path("", include("rellux.server.library.urls")),
-                path("", include("rellux.server.equipment.urls")),
-                path("", include("rellux.server.sheets.urls")),
-            ]
-        ),
-    ),
     re_path(r"^(?!api/|app/).*$", index),
+    path("api/v1/", (API, None, None)),
 ]

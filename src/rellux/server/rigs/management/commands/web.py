@@ -1,11 +1,14 @@
 """``manage web``: the web server on this machine's loopback address."""
 
+import threading
 from argparse import ArgumentParser
+from importlib import import_module
 
 import uvicorn
 from django.core.management.base import BaseCommand
 
 from rellux.server.processes import end_with_launcher
+from rellux.server.urls import API
 
 
 class Command(BaseCommand):
@@ -17,6 +20,7 @@ class Command(BaseCommand):
 
     def handle(self, *args: object, port: int = 8420, **options: object) -> None:
         end_with_launcher()
+        threading.Thread(target=import_module, args=(API,), daemon=True).start()  # the page's first question follows it
         uvicorn.run(
             "rellux.server.asgi:application",
             host="127.0.0.1",
