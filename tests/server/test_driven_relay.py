@@ -428,7 +428,7 @@ def test_a_controller_tunes_itself_and_is_watched(api, rig, own):
     assert status == 201 and answer["now"]["tunes_itself"], answer
     assert everything(own)["auto_tune"] == "on"
     write = {"values": {"setpoint_c": 30.0}, "window": WINDOW}
-    swung.recorder.follow()  # foretelling took its time
+    own.recorder.follow()  # foretelling took its time
     assert "relay test" in api.refused("POST", f"rigs/{rig}/link/write", write)["reason"]
     now = own.until(lambda: told(api, rig, ("done", "broken")), 180)
     assert now["standing"] == "done" and "it found" in now["says"], now["says"]
