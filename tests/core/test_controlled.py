@@ -90,7 +90,7 @@ def test_what_climbed_by_a_ramp_is_told_by_what_came_after_it(mode, c_per_min):
     )
     found = Simulation(from_model(SOPDT(1.05, 600.0, 20.0, 20.0)), settings, 21.0, 0.25).advance(9000.0, 1.0)
     series = replace(Series(*found.columns), output=np.where(found.switch > 0.5, 100.0, 0.0))
-    assert against_sheet(controlled(series, ramp_c_per_s=c_per_min / 60.0), {**SHEET, "mode": mode.value}) == ()
+    assert against_sheet(controlled(series, sheet={"ramp_c_per_min": c_per_min}), {**SHEET, "mode": mode.value}) == ()
     if mode is Mode.ON_OFF and c_per_min == 5.0:
         assert controlled(series).acts is Acts.PULSES
 
@@ -112,8 +112,11 @@ def test_a_cooler_is_told_upside_down_unless_its_compressor_had_to_wait(school, 
     assert found.hysteresis.low <= 2.0 <= found.hysteresis.high and "below" in found.off_above.name
     assert found.off_above.low <= off_below <= found.off_above.high
     assert against_sheet(found, {**SHEET, "hysteresis_school": school.value}) == ()
-    waited = controlled(kept_cold(rest_s=900.0), Effect.COOLS)
-    assert waited.hysteresis is None and "had to rest" in waited.says
+    rested = controlled(kept_cold(60.0, school), Effect.COOLS, {"minimum_off_s": 60.0})  # only before its first start
+    assert rested.acts is Acts.ON_OFF and where in rested.says
+    for rest_s in (120.0, 900.0):
+        waited = controlled(kept_cold(rest_s, school), Effect.COOLS, {"minimum_off_s": rest_s})
+        assert waited.hysteresis is None and "had to rest" in waited.says
     assert controlled(kept_cold(), Effect.WATCHES).says == ""
 
 
@@ -127,6 +130,22 @@ def test_a_changed_set_point_switches_too_and_is_no_threshold():
         parts.append(Series(*simulation.advance(1800.0, 1.0).columns))
     found = controlled(Series(*(np.concatenate(c) for c in zip(*(p.columns for p in parts), strict=True))))
     assert found.acts is Acts.ON_OFF and found.hysteresis.low <= 2.0 <= found.hysteresis.high
+
+
+def test_what_was_off_at_first_is_told_by_what_came_after():
+    """Somebody switched it on ten minutes into the record, far below its set-point: no threshold, and no pulse."""
+    series = heat_up(Mode.ON_OFF)
+    waiting = np.arange(600.0)
+    late = Series(
+        np.concatenate((waiting, series.time_s + 600.0)),
+        np.full(600 + len(series), 60.0),
+        np.concatenate((np.full(600, 21.0), series.reading_c)),
+        np.concatenate((np.zeros(600), series.output)),
+        np.concatenate((np.zeros(600), series.switch)),
+    )
+    found = controlled(late)
+    assert found.acts is Acts.ON_OFF and found.hysteresis.low <= 2.0 <= found.hysteresis.high
+    assert against_sheet(found, SHEET) == ()
 
 
 def test_an_output_of_many_levels_is_no_on_off_and_few_rows_tell_nothing():

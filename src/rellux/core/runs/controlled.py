@@ -42,6 +42,7 @@ SAME_C, SAME_SHARE = 0.2, 0.1
 """A hysteresis or a period that differs from the sheet's by less is the same, °C and as a share (our choice)."""
 
 
+NO_SHEET: Mapping[str, float | str] = {}
 BY_HAND = "It was switched by neither steady thresholds nor an even period: by hand, or in another way."
 MADE_TO_WAIT = (
     "It was not switched by steady thresholds alone: its compressor had to rest, or to run on, when it would have "
@@ -70,18 +71,20 @@ class Controlled:
     period: Figure | None = None
 
 
-def controlled(series: Series, effect: Effect = Effect.HEATS, ramp_c_per_s: float = 0.0) -> Controlled:
-    """How the heater was driven over a stretch with its set-point; a cooler is a heater of what is told upside down. With a ramp of the
-    set-point (0: none) only what came after it was there tells anything."""
+def controlled(
+    series: Series, effect: Effect = Effect.HEATS, sheet: Mapping[str, float | str] = NO_SHEET
+) -> Controlled:
+    """How the heater or compressor was driven over a stretch with its set-point. Of the ``sheet`` in force what holds it back counts: along
+    a ramp of the set-point nothing is told, and of a compressor no threshold where it had to rest, or to run on."""
     if effect is Effect.WATCHES:
         return Controlled(Acts.UNTOLD, "")
-    if effect is Effect.COOLS:
-        return _cooled(controlled(replace(series, reading_c=-series.reading_c, setpoint_c=-series.setpoint_c)))
     output = np.where(np.isfinite(series.output), series.output, 100.0 * series.switch)
     known = np.isfinite(output) & np.isfinite(series.reading_c) & np.isfinite(series.setpoint_c)
-    if ramp_c_per_s:
-        known[known] = _arrived(series.time_s[known], series.reading_c[known], series.setpoint_c[known], ramp_c_per_s)
-    t, e, u = series.time_s[known], (series.reading_c - series.setpoint_c)[known], output[known]
+    ramp = float(sheet.get("ramp_c_per_min", 0.0)) / 60.0 if effect is Effect.HEATS else 0.0
+    if ramp:
+        known[known] = _arrived(series.time_s[known], series.reading_c[known], series.setpoint_c[known], ramp)
+    sense = -1.0 if effect is Effect.COOLS else 1.0
+    t, e, u = series.time_s[known], sense * (series.reading_c - series.setpoint_c)[known], output[known]
     asked = np.abs(np.diff(series.setpoint_c[known]))
     if len(t) < LEAST_PULSES * ROWS_A_PULSE:
         return Controlled(Acts.UNTOLD, "Too few rows with reading, set-point and output tell how it was controlled.")
@@ -89,12 +92,16 @@ def controlled(series: Series, effect: Effect = Effect.HEATS, ramp_c_per_s: floa
     if float(np.mean(between)) > LEVELS:
         return _levels(series)
     on = u > HALF
+    begun = int(np.argmax(on))  # before, somebody had it off, or its compressor rested
+    t, e, on, asked = t[begun:], e[begun:], on[begun:], asked[begun:]
     pulses, (thresholds, never) = _pulses(t, on), _thresholds(t, e, on, asked)
+    if effect is Effect.COOLS:
+        return _cooled(thresholds, t, on, sheet)
     if pulses and (never or _by_a_clock(t, on, pulses.value)):
         return Controlled(
             Acts.PULSES, f"The output comes in pulses, one in {quantity(pulses.value, 's', '.3g')}.", period=pulses
         )
-    if thresholds and (pulses is None or _reached(e, on, thresholds[1])):
+    if thresholds and (pulses is None or _reached(e, on, *thresholds)):
         return _on_off(*thresholds)
     if thresholds or pulses:
         return Controlled(Acts.UNTOLD, "It may be on/off, or pulses of one length: this stretch agrees with both. A longer one would tell, "
@@ -117,15 +124,25 @@ def _arrived(t: Array, y: Array, goal: Array, ramp_c_per_s: float) -> NDArray[np
     return there
 
 
-def _cooled(mirrored: Controlled) -> Controlled:
-    """The same of what was cooled: it switches off below the set-point, and a compressor that rests comes on as by a clock."""
-    if mirrored.acts is Acts.PULSES or mirrored.says == BY_HAND:
+def _cooled(
+    thresholds: tuple[Figure, Figure] | None, t: Array, on: NDArray[np.bool_], sheet: Mapping[str, float | str]
+) -> Controlled:
+    """A compressor is switched by thresholds, below the set-point; one that has to wait comes on, or goes off, where its time is over."""
+    held = zip((False, True), ("minimum_off_s", "minimum_on_s"), strict=True)
+    if thresholds is None or any(_waits(t, on == state, float(sheet.get(name, 0.0))) for state, name in held):
         return Controlled(Acts.UNTOLD, MADE_TO_WAIT)
-    if mirrored.hysteresis is None or mirrored.off_above is None:
-        return mirrored
-    off = replace(mirrored.off_above, name="switched off below the set-point")
-    says = _says_on_off(mirrored.hysteresis, _side(mirrored.hysteresis, off), "above")
-    return replace(mirrored, says=says, off_above=off)
+    hysteresis, beyond = thresholds
+    off = replace(beyond, name="switched off below the set-point")
+    return Controlled(Acts.ON_OFF, _says_on_off(hysteresis, _side(*thresholds), "above"), hysteresis, off)
+
+
+def _waits(t: Array, state: NDArray[np.bool_], least_s: float) -> bool:
+    """Whether it stayed in a state no longer than it had to, more than once in ten."""
+    begins, ends = np.flatnonzero(~state[:-1] & state[1:]) + 1, np.flatnonzero(state[:-1] & ~state[1:]) + 1
+    ends = ends[ends > begins[0]] if len(begins) else ends
+    lasts = t[ends] - t[begins[: len(ends)]]
+    room = JITTER_ROWS * float(np.median(np.diff(t)))
+    return bool(least_s > 0 and len(lasts) and float(np.mean(lasts <= least_s + room)) > 1.0 - EVEN)
 
 
 def _levels(series: Series) -> Controlled:
@@ -181,7 +198,7 @@ def _thresholds(t: Array, e: Array, on: NDArray[np.bool_], asked: Array) -> tupl
     return found, False
 
 
-def _reached(e: Array, on: NDArray[np.bool_], off_above: Figure) -> bool:
+def _reached(e: Array, on: NDArray[np.bool_], hysteresis: Figure, off_above: Figure) -> bool:
     """Whether it came from far below at full power all the way: pulses would have begun before."""
     assert off_above.low is not None
     first_off = int(np.argmax(~on)) if not on.all() else len(on)
@@ -190,6 +207,7 @@ def _reached(e: Array, on: NDArray[np.bool_], off_above: Figure) -> bool:
         bool(on[0])
         and first_off > 1
         and e[0] < low + FROM_BELOW * (high - low)
+        and e[0] < high - 2.0 * hysteresis.value
         and e[first_off] >= off_above.low - 1e-9
     )
 

@@ -248,7 +248,7 @@ class RunMetrics(APIView):
         run = run_of(slug, number)
         series = store.read(run, number_from(request, "from", None), number_from(request, "to", None))
         sheet = run.sheet or current_values(run.rig)
-        seen = controlled(series, Effect(run.rig.effect), float(sheet.get("ramp_c_per_min", 0.0)) / 60.0)
+        seen = controlled(series, Effect(run.rig.effect), sheet)
         findings = list(against_sheet(seen, sheet))
         told = [f for f in (seen.hysteresis, seen.off_above, seen.period) if f is not None]
         try:
