@@ -105,7 +105,7 @@ EXEMPT = {
     "guarding.log_check.VALUES": NUMERICAL,
     "guarding.predict.FEW_STEPS": NUMERICAL,
     "guarding.predict.LAGS": NUMERICAL,
-    "guarding.predict.LONGEST_CLIMB_S": NUMERICAL,
+    "control.settings.LONGEST_CLIMB_S": NUMERICAL,
     "guarding.predict.HORIZON": NUMERICAL,
     "guarding.predict.POINTS": NUMERICAL,
     "guarding.predict.CYCLES": NUMERICAL,

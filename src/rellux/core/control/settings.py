@@ -8,6 +8,13 @@ from .pid import PID
 
 FULL_OUTPUT = 100
 """Full output, %."""
+LONGEST_CLIMB_S = 48 * 3600.0
+"""How long a ramp of the set-point is followed at the most, s (our choice)."""
+
+
+def climb_s(by_c: float, ramp_c_per_s: float) -> float:
+    """How long a set-point takes to move by ``by_c`` along its ramp, s: 0 without one, and no longer than is followed."""
+    return min(abs(by_c) / ramp_c_per_s, LONGEST_CLIMB_S) if ramp_c_per_s else 0.0
 
 
 class Mode(StrEnum):

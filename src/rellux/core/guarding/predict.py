@@ -4,7 +4,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from ..control.settings import ControllerSettings, HysteresisSchool, Mode
+from ..control.settings import ControllerSettings, HysteresisSchool, Mode, climb_s
 from ..plant.simulation import Simulation
 from ..process.cycles import OnOff, switched_cycle
 from ..process.networks import ThermalNetwork
@@ -13,8 +13,6 @@ from .family import HALVINGS, Family, shares_of, time_63
 LAGS = 6.0
 """How long a heat-up is followed, in times to 63 %."""
 FEW_STEPS, MOST_STEPS = 20_000, 400_000
-LONGEST_CLIMB_S = 48 * 3600.0
-"""How long a ramp is followed, s (our choice)."""
 RELAY_C = 1.0
 """Hysteresis of a controller that tunes itself, °C (our choice; its own is not known)."""
 STEPS_A_LAG = 8.0
@@ -62,9 +60,7 @@ def _over(rigs: Family, settings: ControllerSettings, ambient_c: float) -> Predi
 def _one(network: ThermalNetwork, settings: ControllerSettings, ambient_c: float) -> float:
     if settings.mode is Mode.ON_OFF:
         return _switched(network, settings, ambient_c)
-    length = LAGS * time_63(network)
-    if settings.ramp_c_per_s:
-        length += min(abs(settings.setpoint_c - ambient_c) / settings.ramp_c_per_s, LONGEST_CLIMB_S)
+    length = LAGS * time_63(network) + climb_s(settings.setpoint_c - ambient_c, settings.ramp_c_per_s)
     fastest = [t for t in (network.sensor_lag_s, network.dead_time_s, settings.period_s) if t > 0]
     step = min([settings.sample_s, *(t / STEPS_A_LAG for t in fastest)])
     step = min(max(step, length / MOST_STEPS), length / FEW_STEPS)

@@ -61,7 +61,8 @@ class Acts(StrEnum):
 
 @dataclass(frozen=True)
 class Controlled:
-    """What the log shows: with ``hysteresis`` and where it lies (``off_above``: its upper end above the set-point) for on/off, with the
+    """What the log shows: with ``hysteresis`` and where it lies (``off_above``: its upper end above the set-point, of a cooler
+    its lower end below it) for on/off, with the
     ``period`` for pulses; ``says`` in a sentence."""
 
     acts: Acts

@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..control.programme.kernel import END_HOLD, RAMP_RATE, SEGMENT_SIZE
-from ..control.settings import ControllerSettings
+from ..control.settings import ControllerSettings, climb_s
 from ..messages import difference, percent, quantity, spoken_time
 from ..plant.simulation import HALF_CYCLE_S, Disturbance, Simulation
 from ..process.models import FOPDT, SOPDT
@@ -111,7 +111,7 @@ def stage(
     rise, most = setpoint_c - ambient_c, 100.0 * process.gain
     length = float(min(max(LAGS * (process.lag_s + DEADS * dead_s), SHORTEST_S), LONGEST_S))
     moved = min(max(MOVED * rise, LEAST_MOVED_C), OF_WHAT_IS_LEFT * (most - rise))
-    climbs, moves = (min(by / own_ramp_c_per_s, LONGEST_S) if own_ramp_c_per_s else 0.0 for by in (rise, moved))
+    climbs, moves = (climb_s(by, own_ramp_c_per_s) for by in (rise, moved))
     return Stage(ambient_c, length, moved, GENTLE * (most - rise) / process.lag_s, process.lag_s, climbs, moves)
 
 
