@@ -152,7 +152,9 @@ def test_a_gain_and_points_of_another_sensor_are_recognised_too():
 
 def test_a_set_point_ramp_is_what_the_loop_is_simulated_with():
     assert settings_from(sheet(ramp_c_per_min=3.0)).ramp_c_per_s == pytest.approx(0.05)
-    assert settings_from(sheet(ramp_c_per_min=3.0), Effect.COOLS).ramp_c_per_s == 0.0, "no compressor has one"
+    assert settings_from(sheet(ramp_c_per_min=3.0), replace(CABINET, effect=Effect.COOLS)).ramp_c_per_s == 0.0, (
+        "no compressor has one"
+    )
 
 
 def test_an_offset_beside_a_gain_is_judged_by_what_both_add_at_the_work():

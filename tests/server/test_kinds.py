@@ -46,7 +46,7 @@ def test_from_nothing_through_wiring_to_a_run_that_holds(api, kind):
     sheet = {p["name"]: p["proposed"] for p in api.ok("GET", f"rigs/{slug}/setup")["parameters"]}
     rig = Rig.objects.get(slug=slug)
     purpose = purpose_of(rig)
-    settings = settings_from(sheet, burns=purpose.fire is not None)
+    settings = settings_from(sheet, purpose)
     assert settings.mode is Mode.ON_OFF
     room = rests_c(kind_of(rig), purpose)
     run = Simulation(network_of(kind_of(rig), purpose), settings, room, 0.25).advance(6 * 3600, 1.0)

@@ -12,6 +12,7 @@ from .heating.conductor_tables import Practice
 from .logs import lines
 from .logs import mapping as logs
 from .logs.times import FORMATS
+from .purpose.cooler import CooledBy
 from .purpose.kinds import KINDS
 from .purpose.purpose import SUPPLY_WORDS, Effect
 from .sensing.feed_table import LEADS
@@ -50,6 +51,7 @@ ACTUATORS = {
     Actuator.PHASE_ANGLE: "Phase-angle unit",
     Actuator.NONE: "Nothing: it only watches",
 }
+COOLED_BY = {CooledBy.FAN: "A fan cools it", CooledBy.VALVE: "Water cools it"}
 EFFECTS = {Effect.HEATS: "Heats it", Effect.COOLS: "Cools it", Effect.WATCHES: "Only watches it"}
 PRACTICES = {Practice.IEC: "IEC 60364", Practice.NEC: "NEC"}
 VERDICTS = {"supported": "supported", "slope_only": "slope only", "poor": "poor", "biased": "biased"}
@@ -79,6 +81,11 @@ _OWN = (
     FieldWords("fire_w", "Heat of the fire, fan full on", Kind.POWER),
     FieldWords("idle_percent", "Left of it with the fan standing", Kind.PERCENT),
     FieldWords("dies_s", "Dies down to a third in", Kind.TIME),
+    FieldWords("cooler", "Cooler"),
+    FieldWords("cooled_by", "Cooled by", choices=_said({c.value: w for c, w in COOLED_BY.items()})),
+    FieldWords("cooler_w", "Heat it takes out", Kind.POWER),
+    FieldWords("coolant_c", "Water that comes in", Kind.TEMPERATURE),
+    FieldWords("drive_w", "Fan or valve draws", Kind.POWER),
     FieldWords("limit_c", "Stands", Kind.TEMPERATURE),
     FieldWords("sensor", "Sensor", choices=tuple((n, describe(n)) for n in NAMES)),
     FieldWords("output", "Controller output", choices=_said({o.value: w for o, w in OUTPUTS.items()})),

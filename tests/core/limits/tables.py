@@ -35,6 +35,17 @@ STATED: dict[str, object] = {
     "plant.rig_models.HOLDS": 0.9,
     "purpose.purpose.DIES_S": (5.0, 7200.0),
     "purpose.purpose.FIRE_W": (100.0, 2_000_000.0),
+    "purpose.cooler.COOLER_W": (1.0, 200_000.0),
+    "purpose.cooler.DRIVE_W": (0.1, 2000.0),
+    "purpose.cooler.WATER_C": (1.0, 95.0),
+    "purpose.checks.BOILS_C": 100.0,
+    "profiles.predict.COOLER_UNKNOWN": 1.3,
+    "runs.cooler_on.DIGIT_C": 0.1,
+    "setup.proposals.cooler.HYSTERESIS": 0.5,
+    "setup.proposals.cooler.LEAST_C": 1.0,
+    "setup.proposals.cooler.MOST_C": 5.0,
+    "setup.proposals.cooler.OF_THE_ROOM": 0.15,
+    "setup.proposals.cooler.OVER_SWING": 1.5,
     "purpose.purpose.FULL": 100.0,
     "purpose.purpose.IDLE_PERCENT": 5.0,
     "purpose.purpose.DIES_DOWN_S": 300.0,
@@ -552,7 +563,7 @@ SEALED = {
     "sensing.tolerances.IEC_CLASS_2": "616f3081f8d1",
     "sensing.tolerances.IEC_CLASS_3": "5e117aabff1f",
     "sensing.tolerances.PLATINUM_CLASSES": "ddfdddbc346d",
-    "setup.dictionary.PARAMETERS": "c5679585a59c",
+    "setup.dictionary.PARAMETERS": "9e1233e44b5e",
 }
 """Tables: held against print and reference libraries in the tests of their subject (thermocouples and resistance: NIST and IEC tables;
 tolerances: the standards' classes; conductors: the codes' tables; materials, alloys and kinds: from memory, marked so there)."""

@@ -51,7 +51,7 @@ def burning() -> ProvingFacts:
 def planned_for(purpose: Purpose, choice: Choice, kind: RigKind = RigKind.OVEN) -> ProvingFacts:
     """Wired as usual, set and guarded as proposed, with a thermal fuse."""
     sheet = {p.name: p.value for p in propose(RigFacts(purpose, choice.sensor, choice.actuator.value))}
-    settings = settings_from(sheet, purpose.effect, purpose.fire is not None)
+    settings = settings_from(sheet, purpose)
     rig = HeatedRig(kind, purpose, moved_w(purpose))
     bound = float(sheet["setpoint_low_c" if purpose.cools else "setpoint_high_c"])
     bare = Situation(rig, Plan(), choice.sensor, settings, bound, has_limiter=choice.limiter)

@@ -3515,6 +3515,26 @@ export interface components {
         ControllersView: {
             controllers: components["schemas"]["ControllerName"][];
         };
+        /** @enum {string} */
+        CooledByEnum: "fan" | "valve";
+        Cooler: {
+            cooled_by: components["schemas"]["CooledByEnum"];
+            /** Format: double */
+            cooler_w: number;
+            /** Format: double */
+            drive_w: number;
+            /** Format: double */
+            coolant_c: number | null;
+        };
+        CoolerRequest: {
+            cooled_by: components["schemas"]["CooledByEnum"];
+            /** Format: double */
+            cooler_w: number;
+            /** Format: double */
+            drive_w: number;
+            /** Format: double */
+            coolant_c?: number | null;
+        };
         Corner: {
             /** Format: double */
             time_s: number;
@@ -5760,6 +5780,7 @@ export interface components {
             /** Format: double */
             frequency_hz?: number;
             fire?: components["schemas"]["FireRequest"] | null;
+            cooler?: components["schemas"]["CoolerRequest"] | null;
             revision?: number | null;
         };
         PurposeTrialView: {
@@ -5791,6 +5812,7 @@ export interface components {
             heater_voltage_v: number;
             materials: components["schemas"]["Limited"][];
             fire: components["schemas"]["Fire"] | null;
+            cooler: components["schemas"]["Cooler"] | null;
         };
         /** @enum {string} */
         Quantity: "temperature" | "temperature_difference" | "temperature_rate" | "process_gain" | "percent_per_degree" | "time" | "power" | "current" | "voltage" | "resistance" | "area" | "thermal_resistance" | "thermal_conductance" | "percent" | "ratio" | "count" | "per_hour" | "millimetres" | "metres" | "surface" | "conductivity" | "heat_transfer" | "energy" | "money" | "mass" | "frequency" | "angle" | "power_per_metre" | "surface_load" | "millivolts" | "milliamperes" | "let_through" | "flow" | "coefficient" | "degree_time";
@@ -6104,7 +6126,7 @@ export interface components {
             tracks: components["schemas"]["TrackView"][];
         };
         /** @enum {string} */
-        RungEnum: "lowest" | "working" | "running" | "setpoint_high" | "tuning" | "alarm" | "maximum" | "limiter" | "after_trip" | "fuse" | "highest" | "material" | "full_power";
+        RungEnum: "lowest" | "working" | "running" | "setpoint_high" | "tuning" | "cooler" | "alarm" | "maximum" | "limiter" | "after_trip" | "fuse" | "highest" | "material" | "full_power";
         SafeOffView: {
             confirmed: boolean;
             said: string;
@@ -6985,7 +7007,7 @@ export interface components {
         /** @enum {string} */
         WhatEnum: "acknowledge" | "reset" | "shelve" | "unshelve" | "take_out" | "put_back";
         /** @enum {string} */
-        WhyEnum: "flat_out" | "nature" | "never" | "swings";
+        WhyEnum: "flat_out" | "nature" | "cooler" | "never" | "swings";
         WindowEaten: {
             half: components["schemas"]["Figure"];
             parts: components["schemas"]["WindowPart"][];

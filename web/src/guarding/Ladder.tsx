@@ -57,6 +57,7 @@ const TONE: Partial<Record<Step['rung'], string>> = {
   tuning: 'dim',
   full_power: 'dim',
   lowest: 'dim',
+  cooler: 'dim',
 }
 
 /** The ladder: everything that has a temperature on one scale, the gaps between as far as they are wide enough. Steps of the plan can be
@@ -78,7 +79,7 @@ export function Ladder({ ladder, plan, setpointLimit, height, onMove }: Props) {
   const y = (c: number) => top + ((high - c) / (high - low)) * (bottom - top)
   const at = (pixel: number) => high - ((pixel - top) / (bottom - top)) * (high - low)
   const labels = GAP_AT + (width < NARROW ? 34 : 92)
-  const space = bottom - top + 30 // labels may stand a little beyond the scale
+  const space = bottom - top + (below.length ? 8 : 30) // labels may stand a little beyond the scale, not on what is named below it
   const placed = spread(
     inside.map((s) => ({ step: s, y: y(placedAt(s)) - top + 15 })),
     Math.min(ROW, (space - 36) / Math.max(inside.length - 1, 1)),

@@ -179,6 +179,7 @@ const KEYS: Record<string, [number, number]> = { ArrowUp: [0, 1], ArrowDown: [0,
 const WHY: Record<Forecast['marks'][number]['why'], string> = {
   flat_out: 'heater flat out',
   nature: 'nothing cools it so fast',
+  cooler: 'its cooler takes no more',
   never: 'never gets there',
   swings: 'the control swings',
 }

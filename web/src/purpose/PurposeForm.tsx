@@ -9,6 +9,7 @@ import { Conflict } from '../shared/Conflict'
 import { Resumed } from '../shared/Resumed'
 import { problemOf, Refused } from '../shared/states'
 import { type Mark, TemperatureScale } from '../shared/TemperatureScale'
+import { CoolerFields } from './CoolerFields'
 import { complete, type Draft, type PurposeInput, type TypedFire } from './form'
 import { usePreferences } from '../shell/preferences'
 import { useWords } from '../units/fields'
@@ -57,8 +58,8 @@ export function PurposeForm({ form, action, error, busy, onSave, children }: Pro
   }
   const effectFields = (effect: Draft['effect']): Partial<Draft> =>
     effect === 'watches'
-      ? { effect, heater_power_w: 0, heater_voltage_v: 0, fire: null }
-      : { effect, heater_power_w: null, heater_voltage_v: draft.supply_voltage_v, fire: null }
+      ? { effect, heater_power_w: 0, heater_voltage_v: 0, fire: null, cooler: null }
+      : { effect, heater_power_w: null, heater_voltage_v: draft.supply_voltage_v, fire: null, cooler: null }
   const setEffect = (effect: Draft['effect']) =>
     form.set({ ...effectFields(effect), ...(effect === 'heats' && known?.fires === 'always' ? { fire: usualFire(known) } : {}) })
   const setKind = (kind: Draft['kind']) => {
@@ -69,7 +70,7 @@ export function PurposeForm({ form, action, error, busy, onSave, children }: Pro
     form.set({
       kind,
       ...(effect === draft.effect ? {} : effectFields(effect)),
-      ...(!burns === !draft.fire ? {} : { fire: burns ? usualFire(to) : null, heater_power_w: null }),
+      ...(!burns === !draft.fire ? {} : { fire: burns ? usualFire(to) : null, heater_power_w: null, cooler: null }),
     })
   }
   const [missing, setMissing] = useState<Refusal | null>(null)
@@ -132,9 +133,12 @@ export function PurposeForm({ form, action, error, busy, onSave, children }: Pro
             always={known.fires === 'always'}
             usual={usualFire(known)}
             fire={draft.fire ?? null}
-            onChange={(fire) => form.set({ fire, ...(!fire === !draft.fire ? {} : { heater_power_w: null }) })}
+            onChange={(fire) => form.set({ fire, ...(!fire === !draft.fire ? {} : { heater_power_w: null, cooler: null }) })}
             problem={problem}
           />
+        )}
+        {draft.effect === 'heats' && !draft.fire && (
+          <CoolerFields cooler={draft.cooler ?? null} onChange={set('cooler')} problem={problem} />
         )}
         <div className="grid2">
           <NumberField

@@ -15,6 +15,7 @@ export const complete = z.object({
   heater_voltage_v: given,
   ambient_c: given,
   fire: z.object({ fire_w: given, idle_percent: given, dies_s: given }).nullish(),
+  cooler: z.object({ cooler_w: given, drive_w: given }).nullish(),
 })
 
 /** A fire as it is typed. */
@@ -24,7 +25,15 @@ export interface TypedFire {
   dies_s: number | null
 }
 
-export type Draft = Omit<Typed, 'fire'> & { fire?: TypedFire | null }
+/** A cooler beside the heater as it is typed. */
+export interface TypedCooler {
+  cooled_by: Schemas['CooledByEnum']
+  cooler_w: number | null
+  drive_w: number | null
+  coolant_c: number | null
+}
+
+export type Draft = Omit<Typed, 'fire' | 'cooler'> & { fire?: TypedFire | null; cooler?: TypedCooler | null }
 type Typed = { [K in keyof PurposeInput]: PurposeInput[K] | (PurposeInput[K] extends number | undefined ? null : never) }
 
 export const EMPTY: Draft = {
@@ -44,6 +53,7 @@ export const EMPTY: Draft = {
   heater_voltage_v: 230,
   materials: [],
   fire: null,
+  cooler: null,
 }
 
 export const draftOf = (rig: Rig): Draft => ({

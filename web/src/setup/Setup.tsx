@@ -235,5 +235,7 @@ function marksOf(rig: Rig, values: Values): Mark[] {
     const half = values.hysteresis_school === 'centred' ? number(values.hysteresis_c)! / 2 : number(values.hysteresis_c)!
     add(`${effectWords(p.effect).effect} on again`, cools ? setpoint + half : setpoint - half)
   }
+  const above = number(values.cool_above_c)
+  if (setpoint != null && above != null) add('cooler on', setpoint + above, 'dim')
   return marks
 }

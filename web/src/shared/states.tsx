@@ -1,13 +1,22 @@
+import { useEffect, useState } from 'react'
 import { Link } from 'react-router'
 import { type Problem, Refusal } from '../api/client'
 import { usePreferences } from '../shell/preferences'
 import { useWords } from '../units/fields'
 import { said } from '../units/message'
 
+/** After so long somebody wants to know why, ms. */
+const LONG_MS = 2500
+
 export function Loading() {
+  const [long, setLong] = useState(false)
+  useEffect(() => {
+    const timer = setTimeout(() => setLong(true), LONG_MS)
+    return () => clearTimeout(timer)
+  }, [])
   return (
     <div className="page dim" role="status">
-      Fetching…
+      Fetching…{long && ' It takes long: after an update all that is said of a rig is worked out anew, up to a quarter of a minute.'}
     </div>
   )
 }

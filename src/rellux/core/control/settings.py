@@ -43,12 +43,34 @@ class AntiWindup(StrEnum):
 
 
 @dataclass(frozen=True)
+class CoolingBand:
+    """When a cooler beside the heater is on, °C: from ``above_c`` above the set-point until ``hysteresis_c`` below that. Between the
+    set-point and where it goes off neither acts."""
+
+    above_c: float
+    hysteresis_c: float
+
+    def __post_init__(self) -> None:
+        problems = []
+        if not self.above_c >= 0:
+            problems.append(Problem("cool_above_c", "it would cool what is still too cold", "{0 Δ°C} or more"))
+        if not self.hysteresis_c >= 0:
+            problems.append(Problem("cool_hysteresis_c", "cannot be negative", "{0 Δ°C} or more"))
+        refuse_all(problems)
+
+    @property
+    def off_above_c(self) -> float:
+        """Where it goes off, °C above the set-point."""
+        return self.above_c - self.hysteresis_c
+
+
+@dataclass(frozen=True)
 class ControllerSettings:
     """Settings in °C, s and %. ``period_s`` 0 means a continuous output instead of a time-proportioned one. ``cools``: more output when
     too warm. ``integrates_within_c``: farther from the set-point the integral stands still (0: it never does). ``rest_s``, ``run_s``: a
     compressor stays off, and on, at least so long; it begins as just stopped. ``alive_after_s``, ``alive_s``: a fire that was off for so
     long (0: never mind) gets a breath of its fan so long. ``ramp_c_per_s``: what it works towards moves to the set-point no
-    faster (0: it is there at once), and begins at the reading where control begins."""
+    faster (0: it is there at once), and begins at the reading where control begins. ``cooling``: of a cooler beside the heater."""
 
     setpoint_c: float
     mode: Mode = Mode.ON_OFF
@@ -70,6 +92,7 @@ class ControllerSettings:
     alive_after_s: float = 0.0
     alive_s: float = 0.0
     ramp_c_per_s: float = 0.0
+    cooling: CoolingBand | None = None
 
     def __post_init__(self) -> None:
         problems = []

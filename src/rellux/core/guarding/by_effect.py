@@ -7,6 +7,7 @@ from ..findings import Finding, worst_first
 from ..plant.rig_models import pumped_at_work
 from ..purpose.heater import heat_w
 from ..purpose.purpose import Effect, Purpose
+from .beside import cooler_findings
 from .cooled import LOOKED_AT, cool_findings, cooled, propose_cool
 from .findings import guarding_findings
 from .ladder import Gap, Situation, Step, ladder
@@ -61,7 +62,9 @@ def scale(situation: Situation) -> tuple[tuple[Step, ...], tuple[Gap, ...]]:
 def findings_in(situation: Situation) -> list[Finding]:
     """What of its plan does not suit the rig."""
     if situation.rig.purpose.heats:
-        return worst_first([*guarding_findings(ladder(situation), situation), *light_findings(situation)])
+        found = ladder(situation)
+        beside = cooler_findings(found, situation)
+        return worst_first([*guarding_findings(found, situation), *beside, *light_findings(situation)])
     if situation.rig.purpose.cools:
         return cool_findings(cooled(situation), situation)
     return watch_findings(watched(situation), situation)

@@ -41,6 +41,7 @@ class Rung(StrEnum):
     RUNNING = "running"
     SETPOINT_HIGH = "setpoint_high"
     TUNING = "tuning"
+    COOLER = "cooler"
     ALARM = "alarm"
     MAXIMUM = "maximum"
     LIMITER = "limiter"
@@ -227,6 +228,9 @@ def _work(situation: Situation, rigs: Family, error: Figure) -> list[Step]:
             target="setup.setpoint_high_c",
         ),
     ]  # fmt: skip
+    if band := situation.settings.cooling:
+        says = "heat is off before; what guards it does not count on it"
+        found.append(fixed(Rung.COOLER, "cooler", "the cooler comes on", setpoint + band.above_c, says))
     if purpose.lowest_c is not None:
         found.append(fixed(Rung.LOWEST, "lowest", "lowest useful", purpose.lowest_c, purpose.lowest_reason))
     return found

@@ -98,6 +98,8 @@ def _alarms(found: Ladder, situation: Situation, limiter: Limiter | None) -> lis
     purpose, network = situation.rig.purpose, found.family.likely
     setpoint = situation.settings.setpoint_c
     warning = rounded_up(found.step("running").high + DIGIT_C)
+    if band := situation.settings.cooling:  # what the cooler brings down calls nobody
+        warning = max(warning, rounded_up(setpoint + band.above_c + DIGIT_C))
     ceiling = min(limiter.trip_c if limiter else purpose.highest_c, purpose.highest_c)
     if warning >= ceiling:
         warning = rounded_up((setpoint + ceiling) / 2.0)

@@ -12,7 +12,7 @@ from .ladder import Ladder, Rung, Situation, Step, length_s, peak_after, soonest
 from .runaway import Course, Follower, runaway
 from .wired import Unnoticed, unnoticed, unstopped
 
-PASSED = (Rung.RUNNING, Rung.TUNING, Rung.FULL_POWER, Rung.AFTER_TRIP, Rung.MAXIMUM)
+PASSED = (Rung.RUNNING, Rung.TUNING, Rung.FULL_POWER, Rung.AFTER_TRIP, Rung.MAXIMUM, Rung.COOLER)
 """What is no moment on the way up: the controller’s own maximum switches what is stuck."""
 ROWS = 240
 SLOWEST_LOAD = 1.0
@@ -83,7 +83,7 @@ def stuck(found: Ladder, situation: Situation, outcomes: tuple[Outcome, ...] = (
         if loose and situation.plan.limiter
         else _guarded(found, situation),
         _load(found, situation) if trips else "",
-        _alone(found, weakest, act, situation.plan.limiter is not None),
+        _alone(found, weakest, act, situation.plan.limiter is not None) + _left_out(situation),
         _act(found, weakest, act),
         act,
         reached,
@@ -149,6 +149,10 @@ def _load(found: Ladder, situation: Situation) -> str:
     low, high = (temperature(c, ".0f") for c in peaks)
     shone = f"what the {'fire' if situation.rig.purpose.fire else 'element'} shines on gets hotter"
     return f"A load at the working temperature comes to between {low}, a heavy one, and {high}, a light one; {shone}."
+
+
+def _left_out(situation: Situation) -> str:
+    return " Reckoned without the cooler: it may have failed too." if situation.rig.purpose.cooler else ""
 
 
 def _alone(found: Ladder, weakest: Step, act: float | None, has_limiter: bool) -> str:

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from ..control.alarms.settings import Action, AlarmKind
 from ..findings import Finding, Severity
 from ..wiring.circuit.verdicts import FailureVerdict, Outcome
+from ..wiring.kinds.instruments import COOLS
 from ..wiring.model import ConnectionList
 from .plan import Plan, PlannedAlarm
 
@@ -94,7 +95,9 @@ def contact_findings(plan: Plan, wired: Wired) -> list[Finding]:
                     Severity.ADVICE,
                     title=f"The plan’s {action.value} is not in the wiring",
                     reason=f"{', '.join(names)} would be seen on the screen only, where Rellux is linked and somebody looks.",
-                    fix="Wire one to the alarm contact, or take it out of the plan.",
+                    fix="One on a device of its own, or take it out of the plan: the alarm contact is the cooler’s."
+                    if wired.alarm == COOLS
+                    else "Wire one to the alarm contact, or take it out of the plan.",
                     subjects=(action.value,),
                 )
             )

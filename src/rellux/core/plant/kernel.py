@@ -17,18 +17,21 @@ OUT_LOW, OUT_HIGH, MANUAL, OFFSET, SAMPLE_STEPS, CYCLE_STEPS, MIN_ON_STEPS = 8, 
 SETPOINT, AMBIENT, SENSOR_BROKEN, CYCLE_HALVES, STUCK = 15, 16, 17, 18, 19
 SENSE, REST_STEPS, RUN_STEPS, ALIVE_AFTER_STEPS, ALIVE_STEPS = 20, 21, 22, 23, 24
 WINDUP, TRACKED, WITHIN, RAMP = 25, 26, 27, 28
-CONTROL_SIZE = 29
+COOL_ON, COOL_OFF = 29, 30
+CONTROL_SIZE = 31
 WINDUP_STOPS, WINDUP_TRACKS, WINDUP_LIMITS = 0.0, 1.0, 2.0
 MODE_OFF, MODE_ON_OFF, MODE_PID, MODE_MANUAL = 0.0, 1.0, 2.0, 3.0
 
 # plant[]
 POWER, SENSOR_FRACTION, HEATER_NODE, SENSOR_NODE, STEP_S, DELAY_STEPS, HEATER_A = 0, 1, 2, 3, 4, 5, 6
-PLANT_SIZE = 7
+COOLER, COOLANT = 7, 8
+PLANT_SIZE = 9
 
 # state[]
 SENSOR, INTEGRAL, DERIVATIVE, LAST_PV, OUTPUT, CYCLE_POSITION, ON_STEPS, SWITCH, SWITCHES, CLOCK, DUTY, ON_S = range(12)
 ALARM_SETPOINT, CUT, SINCE, DRIVEN, KEPT, WORKING = 12, 13, 14, 15, 16, 17
-STATE_SIZE = 18
+COOLING, COOLS_S, COOLINGS = 18, 19, 20
+STATE_SIZE = 21
 
 # what an alarm does, bit by bit
 OUTPUT_OFF, OPENS_CONTACTOR = 1, 2
@@ -71,7 +74,9 @@ def run(
     contactor that an alarm opened stops it all the same. At full output, or none, the integral does as ``WINDUP`` says: ``TRACKED`` is the
     share of what the output lacks by which it is drawn back at each sample; farther than ``WITHIN`` from the set-point it stands still.
     With a ``RAMP``, °C a sample, control and its alarms go by a ``WORKING`` set-point that moves to the other no faster and begins at the
-    display: where control begins, or the sensor is back (not a number before).
+    display: where control begins, or the sensor is back (not a number before). A ``COOLER`` (W/K, from the sensor's node to a ``COOLANT``
+    that is so much warmer than ambient) is on from ``COOL_ON`` above that set-point down to ``COOL_OFF`` above it, and nothing heats
+    meanwhile; it is off while the controller is off, on hand, or blind, and goes on when an alarm stops the heat.
     """
     n = nodes
     h = plant[STEP_S]
@@ -117,6 +122,8 @@ def run(
     sense, rest_steps, run_steps, since = control[SENSE], control[REST_STEPS], control[RUN_STEPS], state[SINCE]
     works, kept = state[DRIVEN], state[KEPT]
     alive_after, alive = control[ALIVE_AFTER_STEPS], control[ALIVE_STEPS]
+    cooler, coolant, cool_on, cool_off = plant[COOLER], plant[COOLANT], control[COOL_ON], control[COOL_OFF]
+    cooling, cools_s, coolings = state[COOLING], state[COOLS_S], state[COOLINGS]
     until_sample = (sample_steps - clock % sample_steps) % sample_steps
     until_record = (every - clock % every) % every
     slot = clock % slots
@@ -166,6 +173,15 @@ def run(
                     integral = min(max(integral, out_low), out_high)
             else:
                 u = min(max(manual, out_low), out_high)
+            if cooler > 0.0:
+                past = display - setpoint
+                if broken or mode in (MODE_OFF, MODE_MANUAL) or past <= cool_off:
+                    cooling = 0.0
+                elif past >= cool_on:
+                    coolings += 1.0 - cooling
+                    cooling = 1.0
+                if cooling > 0.5:
+                    u = 0.0
             output = u
             last_pv = display
             if n_alarms:
@@ -215,6 +231,9 @@ def run(
                 kept = 0.0
             if kept > 0.5:
                 drive, closed = 1.0, 1.0
+        if cooling > 0.5:  # a pulse that had begun ends too
+            drive, closed, duty = 0.0, 0.0, 0.0
+            cools_s += h
         if stuck:
             drive, closed = 1.0, 1.0
         if cut & OPENS_CONTACTOR:
@@ -249,6 +268,8 @@ def run(
         if slot == slots:
             slot = 0
         flow[heater] += delay[slot]
+        if cooling > 0.5:
+            flow[sensed] -= cooler * (x[now + sensed] - coolant)
         for k in range(0, len(disturbance), 3):
             if disturbance[k] <= clock < disturbance[k + 1]:
                 flow[sensed] -= disturbance[k + 2] * x[now + sensed]
@@ -280,4 +301,5 @@ def run(
     state[ON_S] = on_s
     state[SINCE], state[DRIVEN], state[KEPT] = since, works, kept
     state[CUT], state[ALARM_SETPOINT], state[WORKING] = cut, alarm_setpoint, setpoint
+    state[COOLING], state[COOLS_S], state[COOLINGS] = cooling, cools_s, coolings
     return rows

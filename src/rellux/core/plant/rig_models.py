@@ -74,11 +74,20 @@ def network_of(kind: RigKind, purpose: Purpose, vigour: float = 1.0) -> ThermalN
     """What a rig of this purpose moves or looks at: heated, cooled, or left alone. A cooler is taken to pump at every temperature what it
     pumps at work; colder it really pumps less."""
     if purpose.heats:
-        return network_for(kind, purpose, heat_w(purpose), vigour)
+        return with_cooler(network_for(kind, purpose, heat_w(purpose), vigour), purpose)
     if not purpose.cools:
         return left_alone(kind, purpose)
     warmed = network_for(kind, purpose, pumped_at_work(purpose), vigour)
     return replace(warmed, heater_power_w=-warmed.heater_power_w)
+
+
+def with_cooler(network: ThermalNetwork, purpose: Purpose) -> ThermalNetwork:
+    """The network of a rig with the cooler beside its heater, where it has one."""
+    cooler = purpose.cooler
+    if cooler is None:
+        return network
+    rise_c = cooler.with_c(purpose.ambient_c) - purpose.ambient_c
+    return replace(network, cooler_w_per_k=cooler.w_per_k(purpose.working_c, purpose.ambient_c), coolant_rise_c=rise_c)
 
 
 def idle_rise_c(kind: RigKind, purpose: Purpose, idle: float) -> float:

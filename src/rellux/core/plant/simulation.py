@@ -2,7 +2,7 @@
 
 from copy import copy
 from dataclasses import dataclass
-from math import exp, isinf
+from math import exp, inf, isinf
 from typing import Any
 
 import numpy as np
@@ -122,6 +122,7 @@ class Simulation:
         self._plant[kernel.SENSOR_NODE] = network.sensor_node
         self._plant[kernel.STEP_S] = step_s
         self._plant[kernel.DELAY_STEPS] = delay_steps
+        self._plant[kernel.COOLER], self._plant[kernel.COOLANT] = network.cooler_w_per_k, network.coolant_rise_c
         self._x = np.zeros(2 * n)
         self._flow = np.zeros(n)
         self._delay = np.zeros(delay_steps + 1)
@@ -166,6 +167,9 @@ class Simulation:
         c[kernel.REST_STEPS], c[kernel.RUN_STEPS] = settings.rest_s / self.step_s, settings.run_s / self.step_s
         c[kernel.ALIVE_AFTER_STEPS] = settings.alive_after_s / self.step_s
         c[kernel.ALIVE_STEPS] = settings.alive_s / self.step_s
+        band = settings.cooling
+        c[kernel.COOL_ON] = band.above_c if band else inf
+        c[kernel.COOL_OFF] = band.off_above_c if band else inf
         c[kernel.RAMP] = settings.ramp_c_per_s * c[kernel.SAMPLE_STEPS] * self.step_s
         if begins or not settings.ramp_c_per_s:
             self._state[kernel.WORKING] = np.nan
@@ -272,6 +276,21 @@ class Simulation:
     @property
     def switch_closed(self) -> bool:
         return bool(self._state[kernel.SWITCH] > 0.5)
+
+    @property
+    def cools_now(self) -> bool:
+        """Whether its cooler is on."""
+        return bool(self._state[kernel.COOLING] > 0.5)
+
+    @property
+    def cooled_s(self) -> float:
+        """How long its cooler has been on in all, s."""
+        return float(self._state[kernel.COOLS_S])
+
+    @property
+    def coolings(self) -> int:
+        """How often its cooler came on."""
+        return int(self._state[kernel.COOLINGS])
 
     @property
     def switchings(self) -> int:

@@ -24,6 +24,8 @@ class ThermalNetwork:
 
     ``links`` holds ``(node, node, W/K)``; ``to_ambient`` W/K per node; ``radiation`` W/K⁴ per node (emissivity × area ×
     5.67e-8). The sensor follows its node with ``sensor_lag_s``; heat arrives ``dead_time_s`` after it is switched.
+    ``cooler_w_per_k``: what a cooler beside the heater joins the sensor's node with, while it is on, to a coolant ``coolant_rise_c`` warmer
+    than ambient.
     """
 
     capacities: tuple[float, ...]
@@ -35,6 +37,8 @@ class ThermalNetwork:
     sensor_lag_s: float = 0.0
     dead_time_s: float = 0.0
     radiation: tuple[float, ...] = ()
+    cooler_w_per_k: float = 0.0
+    coolant_rise_c: float = 0.0
 
     def conductance_matrix(self) -> Array:
         """(n, n) matrix G with row sums equal to the conductance to ambient, W/K."""
@@ -46,11 +50,14 @@ class ThermalNetwork:
             matrix[j, i] -= g
         return matrix
 
-    def equilibrium_rise(self, output: float = 100.0) -> Array:
-        """Steady rise of each node in °C at ``output`` percent, radiation left out."""
-        heat = np.zeros(len(self.capacities))
+    def equilibrium_rise(self, output: float = 100.0, cooled: bool = False) -> Array:
+        """Steady rise of each node in °C at ``output`` percent, radiation left out; ``cooled``: its cooler on all the time."""
+        heat, conductances = np.zeros(len(self.capacities)), self.conductance_matrix()
         heat[self.heater_node] = self.heater_power_w * output / 100.0
-        return np.asarray(np.linalg.solve(self.conductance_matrix(), heat), dtype=np.float64)
+        if cooled:
+            heat[self.sensor_node] += self.cooler_w_per_k * self.coolant_rise_c
+            conductances[self.sensor_node, self.sensor_node] += self.cooler_w_per_k
+        return np.asarray(np.linalg.solve(conductances, heat), dtype=np.float64)
 
 
 @dataclass(frozen=True)

@@ -23,11 +23,12 @@ LEAST = 0.3
 
 
 class Why(StrEnum):
-    """Why a part of a profile is not followed: the heater gives no more, nothing cools, it is out of reach, or the controller swings
-    between both ends with the settings it has."""
+    """Why a part of a profile is not followed: the heater gives no more, nothing cools, the cooler takes no more, it is out of reach, or
+    the controller swings between both ends with the settings it has."""
 
     FLAT_OUT = "flat_out"
     NATURE = "nature"
+    COOLER = "cooler"
     NEVER = "never"
     SWINGS = "swings"
 
@@ -70,18 +71,21 @@ def _marks_of(profile: Profile, c: Course, conditions: Conditions) -> list[NotFo
     high, low = settings.output_high - FULL, settings.output_low + FULL
     asked = [s.kind in RAMPS for s in profile.segments]
     ramps = np.array(asked)[c.at]
-    flat_out, nature = (error > BEHIND_C) & (c.output >= high) & ramps, (-error > BEHIND_C) & (c.output <= low) & ramps
+    above = settings.cooling.above_c if settings.cooling else 0.0  # so far above neither side acts
+    flat_out = (error > BEHIND_C) & (c.output >= high) & ramps
+    nature = (-error > BEHIND_C + above) & (c.output <= low) & ramps
+    cools = Why.COOLER if settings.cooling else Why.NATURE
     found = []
     for segment in np.unique(c.at[flat_out | nature]):
         here = c.at == segment
         both = (flat_out & here).any() and (nature & here).any()
-        why = Why.SWINGS if both else Why.FLAT_OUT if (flat_out & here).any() else Why.NATURE
+        why = Why.SWINGS if both else Why.FLAT_OUT if (flat_out & here).any() else cools
         rows = np.flatnonzero((flat_out | nature) & here)
         behind = float(np.abs(error[rows]).max())
         found.append(
             NotFollowed(why, int(segment), float(c.time_s[rows[0]]), float(c.time_s[rows[-1]]), behind, sure=False)
         )
-    beyond = _out_of_reach(profile, c, conditions)
+    beyond = _out_of_reach(profile, c)
     if not beyond and not c.is_over:
         last, end = int(c.at[-1]), float(c.time_s[-1])
         beyond = [NotFollowed(Why.NEVER, last, end, end, float(abs(error[-1])), sure=False)]
@@ -89,14 +93,14 @@ def _marks_of(profile: Profile, c: Course, conditions: Conditions) -> list[NotFo
     return [*(m for m in found if m.segment not in never), *beyond]
 
 
-def _out_of_reach(profile: Profile, c: Course, conditions: Conditions) -> list[NotFollowed]:
-    """Temperatures above where it comes to rest with all it has, or below the room."""
+def _out_of_reach(profile: Profile, c: Course) -> list[NotFollowed]:
+    """Temperatures above where it comes to rest with all it has, or below where it does with its heat off."""
     found = []
     for segment, s in enumerate(profile.segments):
         rows = np.flatnonzero((c.at == segment) | ((c.at == segment + 1) & (s.kind is SegmentKind.STEP)))
         if s.kind not in MOVES or s.target_c is None or not len(rows):
             continue
-        away = max(s.target_c - c.reach_c, conditions.room_c - s.target_c)
+        away = max(s.target_c - c.reach_c, c.floor_c - s.target_c)
         if away > 0:
             start, end = float(c.time_s[rows[0]]), float(c.time_s[rows[-1]])
             found.append(NotFollowed(Why.NEVER, segment, start, end, away, sure=False))

@@ -78,6 +78,17 @@ def _marked(profile: Profile, marks: tuple[NotFollowed, ...], fastest: bool) -> 
                 subjects=(f"segments[{m.segment}]",),
                 proposal=proposal,
             )
+        elif m.why is Why.COOLER:
+            yield Finding(
+                "profiles.cooler-flat-out",
+                Severity.FAULT if m.sure else Severity.ADVICE,
+                title=f"{name}: its cooler takes no more",
+                reason=f"{perhaps}The cooler is on from {spoken_time(m.start_s)} on, and the reading is up to "
+                f"{difference(m.behind_c, '.0f')} above the set-point.",
+                fix="A slower ramp, or more air or water through it.",
+                subjects=(f"segments[{m.segment}]",),
+                proposal=proposal,
+            )
         elif m.why is Why.SWINGS:
             yield Finding(
                 "profiles.swings",

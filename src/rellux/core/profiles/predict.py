@@ -8,9 +8,11 @@ from ..control.programme.kernel import ENDED, HOLDING, KIND, TARGET, WAIT_ABOVE,
 from ..control.programme.programme import Rows
 from ..control.settings import FULL_OUTPUT, ControllerSettings, Mode
 from ..guarding.family import Family, shares_of, time_63
+from ..plant.rig_models import with_cooler
 from ..plant.simulation import Followed, Simulation
 from ..process.models import FOPDT
 from ..process.networks import Array, ThermalNetwork
+from ..purpose.purpose import Purpose
 from ..tuning.rules.published import simc_pi
 from ..units import ABSOLUTE_ZERO_C
 from .load import Load, Loaded, exchange_at, loaded
@@ -30,6 +32,8 @@ FINEST = 50.0
 CALM = 2.0
 """An edge's controller answers in so many dead times (SIMC's tight choice is 1)."""
 AFTER_S = 600.0
+COOLER_UNKNOWN = 1.3
+"""What a cooler was said to take out may be so many times what it does (our choice, as of a rig's reserve)."""
 
 
 @dataclass(frozen=True)
@@ -51,7 +55,8 @@ class Conditions:
 class Course:
     """One member of the family following the profile; equal-length columns. ``surface_c`` and ``core_c`` are the load's, the reading's own
     place where there is none. ``at``: segment of the profile (counted from 0), ``waits``: the clock stands still. ``length_s``: when its
-    last segment ended; what follows is what the rig does by itself. ``reach_c``: where it would come to rest with all it has."""
+    last segment ended; what follows is what the rig does by itself. ``reach_c``: where it would come to rest with all it has; ``floor_c``:
+    with its heat off, and its cooler on where it has one."""
 
     time_s: Array
     setpoint_c: Array
@@ -64,6 +69,7 @@ class Course:
     is_over: bool
     length_s: float
     reach_c: float
+    floor_c: float
 
     @property
     def held_s(self) -> float:
@@ -85,6 +91,15 @@ class Predicted:
     @property
     def all(self) -> tuple[Course, Course, Course]:
         return self.likely, self.fast, self.slow
+
+
+def beside(rigs: Family, purpose: Purpose) -> Family:
+    """The family with the cooler beside its heater, where the rig has one: at both edges weaker than was said."""
+    if purpose.cooler is None:
+        return rigs
+    edges = (with_cooler(n, purpose) for n in (rigs.fast, rigs.slow))
+    fast, slow = (replace(n, cooler_w_per_k=n.cooler_w_per_k / COOLER_UNKNOWN) for n in edges)
+    return replace(rigs, likely=with_cooler(rigs.likely, purpose), fast=fast, slow=slow)
 
 
 def predict(profile: Profile, conditions: Conditions) -> Predicted:
@@ -125,8 +140,10 @@ def course(profile: Profile, network: ThermalNetwork, conditions: Conditions) ->
     simulation.start_at(conditions.begins_c)
     most = planned * LONGER + time_63(network) * SETTLED
     followed = simulation.follow(_attended(rows_of(profile)), start_c, most, tick, AFTER_S)
-    reach_c = conditions.room_c + float(network.equilibrium_rise(settings.output_high)[network.sensor_node])
-    return _course(followed, profile, body, network.sensor_node, reach_c)
+    ends = (network.equilibrium_rise(settings.output_high), network.equilibrium_rise(0.0, settings.cooling is not None))
+    reach_c, floor_c = (conditions.room_c + float(rise[network.sensor_node]) for rise in ends)
+    ends_c = reach_c, min(floor_c, conditions.room_c)
+    return _course(followed, profile, body, network.sensor_node, ends_c)
 
 
 def _smoothed(settings: ControllerSettings, tick_s: float) -> ControllerSettings:
@@ -154,7 +171,9 @@ def _with_load(network: ThermalNetwork, profile: Profile, conditions: Conditions
     return loaded(network, conditions.load, exchange_at(0.5 * (conditions.room_c + profile.highest_c)))
 
 
-def _course(followed: Followed, profile: Profile, body: Loaded | None, sensor: int, reach_c: float) -> Course:
+def _course(
+    followed: Followed, profile: Profile, body: Loaded | None, sensor: int, ends_c: tuple[float, float]
+) -> Course:
     order = np.array(list(profile.order()))
     at = order[np.minimum(followed.at, len(order) - 1)]
     place, ended = followed.nodes_c[:, sensor], np.flatnonzero(followed.phase >= ENDED)
@@ -169,5 +188,5 @@ def _course(followed: Followed, profile: Profile, body: Loaded | None, sensor: i
         (followed.phase == HOLDING) | (followed.phase == WAITING),
         followed.is_over,
         float(followed.time_s[ended[0]]) if len(ended) else float(followed.time_s[-1]),
-        reach_c,
+        *ends_c,
     )

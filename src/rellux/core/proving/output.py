@@ -8,17 +8,15 @@ from ..messages import quantity, spoken_time, temperature
 from ..units import Kind
 from ..wiring.circuit.branches import DRIVEN, is_coil
 from ..wiring.circuit.solution import SOUND
-from ..wiring.model import Part, Role
+from ..wiring.model import Part
+from . import cooler
 from .facts import Citing, Fitted, ProvingFacts
 from .isolating import calling, isolated
+from .places import APART_V, OFF_SHARE, OFF_V, places
 from .step import Measure, MeterSetting, ProvingStep
 
 DRIVE, COIL = 0.25, 0.10
 """How far a drive’s volts, and a coil’s, may be from what is computed, as a share (common practice, no source)."""
-OFF_V, OFF_SHARE = 1.0, 0.1
-"""What is no more than nothing: V, and as a share of what it is when on (our choice)."""
-APART_V = 1.0
-"""Volts by which on and off must differ for a place to tell anything."""
 
 
 def steps(facts: ProvingFacts) -> Iterator[ProvingStep]:
@@ -26,9 +24,10 @@ def steps(facts: ProvingFacts) -> Iterator[ProvingStep]:
     if not facts.purpose.acts:
         return
     yield _values(facts)
-    for part, ends in _places(facts):
+    for part, ends in places(facts.wiring):
         yield from _driven(facts, part, ends)
     yield from _shown(facts)
+    yield from cooler.steps(facts)
     yield from _fan(facts)
     yield from _reset(facts)
 
@@ -48,15 +47,6 @@ def _values(facts: ProvingFacts) -> ProvingStep:
         isolated=isolated(facts, cite),
         cites=cite.cites,
     )
-
-
-def _places(facts: ProvingFacts) -> Iterator[tuple[Part, tuple[str, str]]]:
-    for part in facts.wiring.parts:
-        pair = part.type.paired(Role.DRIVE_PLUS, Role.DRIVE_MINUS) if part.type.family in DRIVEN else None
-        if pair is None and is_coil(part):
-            pair = ("A1", "A2")
-        if pair:
-            yield part, (f"{part.name}.{pair[0]}", f"{part.name}.{pair[1]}")
 
 
 def _driven(facts: ProvingFacts, part: Part, ends: tuple[str, str]) -> Iterator[ProvingStep]:
@@ -141,7 +131,8 @@ def _shown(facts: ProvingFacts) -> Iterator[ProvingStep]:
 
 
 def _fan(facts: ProvingFacts) -> Iterator[ProvingStep]:
-    fans = [p.name for p in facts.wiring.of_kind("fan", "fire_fan")]
+    beside = {p.name for p in cooler.coolers(facts)}
+    fans = [p.name for p in facts.wiring.of_kind("fan", "fire_fan") if p.name not in beside]
     above = facts.sheet.get("fan_above_c")
     if not fans or not isinstance(above, float | int):
         return

@@ -5,6 +5,7 @@ from collections.abc import Iterator
 
 from ..findings import Finding, Severity, worst_first
 from ..messages import quantity, temperature
+from .cooler import CooledBy
 from .heater import heater_current, heater_power
 from .kinds import kind_findings
 from .purpose import LARGE_W, Purpose, RigKind
@@ -13,7 +14,7 @@ from .purpose import LARGE_W, Purpose, RigKind
 def purpose_findings(purpose: Purpose, kind: RigKind) -> list[Finding]:
     """Every material whose own limit lies below the highest allowed, or even below the working temperature; and what is
     unusual for the kind of rig or for a workshop."""
-    found = [*kind_findings(kind, purpose), *_large(purpose), *_condenses(kind, purpose)]
+    found = [*kind_findings(kind, purpose), *_large(purpose), *_condenses(kind, purpose), *_boils(purpose)]
     for material in purpose.materials:
         if material.limit_c >= purpose.highest_c:
             continue
@@ -53,6 +54,28 @@ def _condenses(kind: RigKind, purpose: Purpose) -> Iterator[Finding]:
         fix=f"Keep the boiler at {temperature(CONDENSES_C)} or more and mix the water down behind it.",
         subjects=("working_c",),
         source="55 to {60 °C}, from memory",
+    )
+
+
+BOILS_C = 100.0
+"""Water in a closed coil turns to steam, °C (at sea level)."""
+
+
+def _boils(purpose: Purpose) -> Iterator[Finding]:
+    """Water led through what is hotter than its boiling point."""
+    cooler = purpose.cooler
+    if cooler is None or cooler.cooled_by is not CooledBy.VALVE or purpose.highest_c < BOILS_C:
+        return
+    yield Finding(
+        "purpose.steam",
+        Severity.DANGER if purpose.working_c >= BOILS_C else Severity.FAULT,
+        title="Water in the coil turns to steam",
+        reason=f"It may get as hot as {temperature(purpose.highest_c)}. What stands in a shut coil boils, and a closed one bursts; water "
+        "let into a hot one flashes.",
+        fix="An outlet that nothing can shut, the valve in the inlet, hands and cables out of its way; above that heat air, or a coil "
+        "somebody licensed has designed.",
+        subjects=("cooler",),
+        source="common practice, no source; local codes on pressure equipment go first",
     )
 
 

@@ -7,6 +7,7 @@ from math import sqrt
 from ..errors import Problem, refuse_all
 from ..messages import quantity, span, temperature
 from ..units import ABSOLUTE_ZERO_C
+from .cooler import Cooler, cooler_problems
 
 COLDEST_STAGE_C = -45.0
 """A single compressor stage reaches about so far, °C (typical, from memory)."""
@@ -146,7 +147,7 @@ class Purpose:
     never be passed, ``highest_c`` what it must hold. A rig that only watches has none: both are 0, ``working_c`` is the usual
     temperature, and the supply feeds its instrument.
 
-    With a ``fire`` the heater's fields are those of its fan.
+    With a ``fire`` the heater's fields are those of its fan. A ``cooler`` is switched beside a heater, never both at once.
 
     ``lowest_c``/``highest_c`` bound what the load may see; the reasons say what happens beyond them.
     """
@@ -165,6 +166,7 @@ class Purpose:
     effect: Effect = Effect.HEATS
     frequency_hz: float = 50.0
     fire: Fire | None = None
+    cooler: Cooler | None = None
 
     @property
     def heats(self) -> bool:
@@ -240,6 +242,14 @@ def _fire_problems(p: Purpose, fire: Fire) -> list[Problem]:
             )
         )
     return found
+
+
+def _cooler_problems(p: Purpose, cooler: Cooler) -> list[Problem]:
+    if not p.heats:
+        return [Problem("cooler", "a cooler stands beside a heater; what only cools is described as that", "none")]
+    if p.fire is not None:
+        return [Problem("cooler", "what cools beside a fire has to be designed with it", "none")]
+    return list(cooler_problems(cooler, p.working_c, p.ambient_c))
 
 
 def _problems(p: Purpose) -> list[Problem]:
@@ -335,6 +345,8 @@ def _problems(p: Purpose) -> list[Problem]:
         )
     if p.fire is not None:
         found += _fire_problems(p, p.fire)
+    if p.cooler is not None:
+        found += _cooler_problems(p, p.cooler)
     for name in () if p.acts else ("heater_power_w", "heater_voltage_v"):
         unless(getattr(p, name) == 0, name, "a rig that only watches has none", "left empty")
     unless(len(p.materials) <= MOST_MATERIALS, "materials", "more than the scale can show", f"up to {MOST_MATERIALS}")

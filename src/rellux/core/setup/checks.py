@@ -11,6 +11,7 @@ from ..process.on_off import steady, swing_figures, switching_of
 from ..sensing.sensors import describe, sensor_range
 from ..units import Kind
 from .alarm_checks import check_alarms
+from .cooler_checks import check_cooler
 from .correction_checks import check_offset, check_school
 from .input_checks import check_input
 from .loop_checks import check_loop, holding_duty, thresholds
@@ -48,6 +49,7 @@ def check_sheet(sheet: Sheet, facts: RigFacts) -> list[Finding]:
         _swing,
         _headroom,
         _alive,
+        check_cooler,
         *_EVERY,
     ):
         found.extend(check(sheet, facts))
@@ -369,7 +371,7 @@ def _swing(sheet: Sheet, facts: RigFacts) -> list[Finding]:
         return []
     process, by = (
         facts.model or facts.process,
-        switching_of(settings_from(sheet, burns=p.fire is not None), p.ambient_c),
+        switching_of(settings_from(sheet, p), p.ambient_c),
     )
     try:
         found = steady(process, by)

@@ -9,7 +9,7 @@ from dataclasses import replace
 from ..calibration.corrections import MOST_POINTS, Correction, CorrectionPoint, check_correction
 from ..calibration.schools import OffsetSchool, converted
 from ..control.pid import PID
-from ..control.settings import AntiWindup, ControllerSettings, HysteresisSchool, Mode
+from ..control.settings import AntiWindup, ControllerSettings, CoolingBand, HysteresisSchool, Mode
 from ..errors import Problem, Refused, refuse, refuse_all
 from ..messages import of_kind, span_of
 from ..purpose.purpose import Effect, Purpose
@@ -18,7 +18,7 @@ from .dictionary import BY_NAME, PARAMETERS
 from .dictionary.alarms import ALARM_NUMBERS, RELATIVE
 from .dictionary.control import PID as UNDER_PID
 from .dictionary.control import THRESHOLDS
-from .dictionary.output import COMPRESSOR, FAN, FIRE, OUTPUTS
+from .dictionary.output import COMPRESSOR, COOLER, COOLING, FAN, FIRE, OUTPUTS
 from .dictionary.parameter import Parameter, Value
 
 Sheet = dict[str, Value]
@@ -45,7 +45,7 @@ def parameters_for(purpose: Purpose) -> tuple[Parameter, ...]:
     if not purpose.acts:
         return tuple(p for p in PARAMETERS if p.group in WATCHED or p.name in FUNCTION_NAMES)
     burns = purpose.fire is not None
-    none = {COMPRESSOR: not purpose.cools, FIRE: not burns, FAN: purpose.cools}
+    none = {COMPRESSOR: not purpose.cools, FIRE: not burns, FAN: purpose.cools, COOLER: purpose.cooler is None}
     return tuple(
         p
         for p in PARAMETERS
@@ -56,8 +56,9 @@ def parameters_for(purpose: Purpose) -> tuple[Parameter, ...]:
 
 
 def choices_for(parameter: Parameter, purpose: Purpose, value: Value | None) -> tuple[tuple[str, str], ...]:
-    """The choices (value, words) that a rig may want of a parameter, with the one it has: one that only watches has nothing to follow."""
-    lost = FOLLOWS if not purpose.acts else ()
+    """The choices (value, words) that a rig may want of a parameter, with the one it has: one that only watches has nothing to follow, one
+    without a cooler beside its heater none to switch."""
+    lost = (*(FOLLOWS if not purpose.acts else ()), *((COOLING,) if purpose.cooler is None else ()))
     return tuple(c for c in parameter.choices if c[0] not in lost or c[0] == value)
 
 
@@ -69,6 +70,8 @@ def check_has(names: Iterable[str], purpose: Purpose) -> None:
         Effect.COOLS: "a compressor is switched on and off: it has no such setting",
         Effect.WATCHES: "this rig only watches: it has no such setting",
     }[purpose.effect]
+    if purpose.heats and purpose.cooler is None and any(BY_NAME[n].group == COOLER for n in names if n in BY_NAME):
+        why = "this rig has no cooler beside its heater: it has no such setting"
     why = (
         "only a fire is kept alight"
         if purpose.heats and purpose.fire is None and {"alive_after_s", "alive_s"} & set(names)
@@ -211,9 +214,11 @@ def added_at(sheet: Sheet, shown_c: float) -> float:
     return correction_of(sheet).added(shown_c)
 
 
-def settings_from(sheet: Sheet, effect: Effect = Effect.HEATS, burns: bool = False) -> ControllerSettings:
-    """Controller settings from a complete sheet. Whether it cools, or is a fire, is the rig's affair, not the sheet's: the checks insist on
-    the action."""
+def settings_from(sheet: Sheet, purpose: Purpose | None = None) -> ControllerSettings:
+    """Controller settings from a complete sheet. Whether it cools, or is a fire, or has a cooler beside its heater is the rig's affair, not
+    the sheet's: the checks insist on the action. Without a purpose it is a heater."""
+    cools, heats = (purpose.cools, purpose.heats) if purpose else (False, True)
+    burns = purpose is not None and purpose.fire is not None
     integral = float(sheet["integral_time_s"])
     between = sheet["hysteresis_school"] == THRESHOLDS and {"switch_on_c", "switch_off_c"} <= set(sheet)
     setpoint = float(sheet["switch_off_c"] if between else sheet["setpoint_c"])
@@ -233,12 +238,20 @@ def settings_from(sheet: Sheet, effect: Effect = Effect.HEATS, burns: bool = Fal
         period_s=float(sheet["period_s"]),
         output_high=float(sheet["output_high"]),
         offset_c=added_at(sheet, setpoint),
-        cools=effect is Effect.COOLS,
+        cools=cools,
         anti_windup=AntiWindup(str(sheet.get("anti_windup", AntiWindup.STOPS.value))),
         integrates_within_c=float(sheet.get("integrates_within_c", 0.0)),
-        rest_s=float(sheet.get("minimum_off_s", 0.0)) if effect is Effect.COOLS else 0.0,
-        run_s=float(sheet.get("minimum_on_s", 0.0)) if effect is Effect.COOLS else 0.0,
+        rest_s=float(sheet.get("minimum_off_s", 0.0)) if cools else 0.0,
+        run_s=float(sheet.get("minimum_on_s", 0.0)) if cools else 0.0,
         alive_after_s=float(sheet.get("alive_after_s", 0.0)) if burns else 0.0,
         alive_s=float(sheet.get("alive_s", 0.0)) if burns else 0.0,
-        ramp_c_per_s=float(sheet.get("ramp_c_per_min", 0.0)) / 60.0 if effect is Effect.HEATS else 0.0,
+        ramp_c_per_s=float(sheet.get("ramp_c_per_min", 0.0)) / 60.0 if heats else 0.0,
+        cooling=_cooling(sheet) if purpose and purpose.cooler else None,
     )
+
+
+def _cooling(sheet: Sheet) -> CoolingBand | None:
+    """When its cooler is on; a sheet of before it had one does not say."""
+    if not {"cool_above_c", "cool_hysteresis_c"} <= set(sheet):
+        return None
+    return CoolingBand(float(sheet["cool_above_c"]), float(sheet["cool_hysteresis_c"]))

@@ -71,7 +71,7 @@ def check_write(values: Sheet, beside: Sheet, facts: RigFacts) -> None:
     problems = [
         _problem(f, values) for f in check_sheet(sheet, facts) if f.rule in BARRED and set(f.subjects) & set(values)
     ]
-    settings = settings_from(sheet, facts.purpose.effect, facts.purpose.fire is not None)
+    settings = settings_from(sheet, facts.purpose)
     highest, off_at = facts.purpose.highest_c, settings.setpoint_c + settings.switch_off_offset
     changed = next((n for n in ("hysteresis_c", "hysteresis_school", "setpoint_c", "mode") if n in values), None)
     if sheet["mode"] == "on_off" and not facts.purpose.cools and off_at >= highest and changed and not problems:

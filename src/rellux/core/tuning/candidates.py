@@ -10,7 +10,6 @@ from numpy.typing import NDArray
 
 from ..control.pid import PID
 from ..control.settings import ControllerSettings, Mode
-from ..process.networks import from_model
 from ..runs.approach import WIDE
 from ..runs.metrics import Metrics, measure
 from ..runs.series import Series
@@ -141,7 +140,7 @@ def try_out(situation: Situation, proposal: ProposedTuning, trials: Sequence[Tri
     settings, wanted = proposal.settings, (Trial.HEAT_UP, *(t for t in trials if t is not Trial.HEAT_UP))
     found, *others = (
         put_through(network, settings, situation.stage, wanted, situation.step_s(settings))
-        for network in (from_model(situation.plant), *situation.judges)
+        for network in (situation.network, *situation.judges)
     )
     metrics = _metrics(found[Trial.HEAT_UP], settings)
     tried = {t: _tried(situation, t, found[t], [o[t] for o in others], band_of(metrics)) for t in wanted}

@@ -18,7 +18,7 @@ from ..control.settings import FULL_OUTPUT, ControllerSettings, Mode
 from ..errors import Refused, refuse
 from ..messages import difference, quantity
 from ..plant.simulation import Simulation
-from ..process.networks import ThermalNetwork, from_model
+from ..process.networks import ThermalNetwork
 from ..runs.approach import holds, longest
 from ..runs.cycles import noise_of
 from ..runs.series import Series
@@ -163,7 +163,7 @@ def diagnose(situation: Situation, settings: ControllerSettings, series: Series)
     here = _as_it_should_be(situation, run.setpoint_c)
     calm = calm_settings(here)
     seen, tolerated = _seen(run), _tolerated(here, run)
-    ideal = _seen(_simulated(here, from_model(here.plant), calm, run))
+    ideal = _seen(_simulated(here, here.network, calm, run))
     said = tuple(_complaints(seen, ideal, tolerated, settings))
     if not said:
         return Diagnosis(
@@ -320,7 +320,7 @@ def _blamed(
     ideal: Seen,
     tolerated: float,
 ) -> Iterator[Blamed]:
-    here = from_model(situation.plant)
+    here = situation.network
     as_is = _seen(_simulated(situation, here, settings, run))
     others = [_seen(_simulated(situation, n, settings, run)) for n in situation.judges[:FEW_JUDGES]]
     unlike = _unlike(seen, as_is, others, tolerated)

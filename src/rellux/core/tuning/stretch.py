@@ -30,7 +30,8 @@ Array = NDArray[np.float64]
 class Stretch:
     """Equal-length columns of one stretch of a run: s, °C, %; a row with an output and no reading tells what it did between two late
     rows, as the controller counted it; ``earlier_s`` and ``earlier_output`` are the rows before it, if the
-    run has any; ``output_before`` is the output before all of them, ``None`` where nobody knows it.
+    run has any; ``output_before`` is the output before all of them, ``None`` where nobody knows it. ``ends_by``: why it had to end
+    where it does, in a sentence.
 
     ``ambient_c`` is where the reading goes with no heat; a stretch that starts cold is taken to start near it.
     """
@@ -43,6 +44,7 @@ class Stretch:
     setpoint_c: Array | None = None
     earlier_s: Array = field(default_factory=lambda: np.empty(0))
     earlier_output: Array = field(default_factory=lambda: np.empty(0))
+    ends_by: str = ""
 
 
 def drive_of(series: Series) -> Array:

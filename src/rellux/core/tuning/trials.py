@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..control.programme.kernel import END_HOLD, RAMP_RATE, SEGMENT_SIZE
-from ..control.settings import ControllerSettings, climb_s
+from ..control.settings import ControllerSettings, CoolingBand, climb_s
 from ..messages import difference, percent, quantity, spoken_time
 from ..plant.simulation import HALF_CYCLE_S, Disturbance, Simulation
 from ..process.models import FOPDT, SOPDT
@@ -61,7 +61,8 @@ NAMES = {
 @dataclass(frozen=True)
 class Stage:
     """Times and sizes of the trials, the same for all candidates. ``moved_c``: by how much the set-point is moved; ``ramp_c_per_s`` of the
-    gentle ramp; ``climbs_s``, ``moves_s``: how long the controller's own ramp takes from ambient to the set-point, and over ``moved_c``."""
+    gentle ramp; ``climbs_s``, ``moves_s``: how long the controller's own ramp takes from ambient to the set-point, and over ``moved_c``.
+    ``cooling``: of a cooler beside the heater, which takes part only where the set-point moves down."""
 
     ambient_c: float
     length_s: float
@@ -70,6 +71,7 @@ class Stage:
     capacity: float
     climbs_s: float = 0.0
     moves_s: float = 0.0
+    cooling: CoolingBand | None = None
 
     def lasts_s(self, trial: Trial) -> float:
         if trial in (Trial.HEAT_UP, Trial.RAMP):
@@ -123,7 +125,9 @@ def happens(where: Stage, trial: Trial) -> str:
         if not where.climbs_s
         else f"From cold, the set-point climbing by the controller’s own ramp for {spoken_time(where.climbs_s)}.",
         Trial.UP: f"The set-point moves up by {moved}.",
-        Trial.DOWN: f"The set-point moves down by {moved}: only nature cools.",
+        Trial.DOWN: f"The set-point moves down by {moved}: only nature cools."
+        if where.cooling is None
+        else f"The set-point moves down by {moved}: the cooler helps as far as {difference(where.cooling.off_above_c, '.1f')} above it.",
         Trial.COLD_LOAD: f"A cold load of {percent(COLD_LOAD)} of the rig’s heat capacity is put in.",
         Trial.DOOR: f"A door is open for {quantity(DOOR_S, 's', 'g')}: {1.0 + DOOR_LOSS:g} times the usual loss.",
         Trial.MAINS: f"The mains fall by {percent(1.0 - LOW_MAINS)}: {percent(1.0 - LOW_MAINS**2)} of the power are gone.",
@@ -142,7 +146,9 @@ def step_of(process: FOPDT | SOPDT, settings: ControllerSettings) -> float:
 def put_through(
     network: ThermalNetwork, settings: ControllerSettings, where: Stage, trials: Sequence[Trial], step_s: float
 ) -> dict[Trial, Course]:
-    """One rig through each of the trials; all but heat-up and ramp begin where a heat-up ends."""
+    """One rig through each of the trials; all but heat-up and ramp begin where a heat-up ends. A cooler is left out but where the set-point
+    moves down: what overshoots must not need it."""
+    settings = replace(settings, cooling=None)
     found = {}
     warm = Simulation(network, settings, where.ambient_c, step_s)
     heats_s = where.lasts_s(Trial.HEAT_UP)
@@ -179,7 +185,8 @@ def begun(warm: Simulation, network: ThermalNetwork, where: Stage, trial: Trial)
         other.supply(LOW_MAINS)
     elif trial in (Trial.UP, Trial.DOWN):
         by = where.moved_c if trial is Trial.UP else -where.moved_c
-        other.apply(replace(warm.settings, setpoint_c=warm.settings.setpoint_c + by))
+        cooling = where.cooling if trial is Trial.DOWN else None
+        other.apply(replace(warm.settings, setpoint_c=warm.settings.setpoint_c + by, cooling=cooling))
     return other
 
 

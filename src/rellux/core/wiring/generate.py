@@ -5,13 +5,15 @@ from math import ceil
 from ..heating.conductor_tables import Practice
 from ..heating.conductors import conductors
 from ..heating.protection import size_protection
+from ..purpose.cooler import CooledBy
 from ..purpose.heater import heater_current
 from ..purpose.purpose import Purpose, Supply
 from ..sensing.colours import ANSI_E230, IEC_60584_3
 from ..sensing.sensors import NTC, PT100, PT1000, is_thermocouple
-from .choice import Actuator, Choice, Output, actuator_rating, check_choice, switch_rating, switched_a
+from .choice import RELAY_RATING_A, Actuator, Choice, Output, actuator_rating, check_choice, switch_rating, switched_a
 from .circuit.branches import PROSPECTIVE_A
 from .insulation import covering_at
+from .kinds.instruments import COOLS
 from .library import PART_TYPES
 from .model import Circuit, Connection, ConnectionList, Part
 
@@ -41,6 +43,8 @@ DC_SUPPLIES_A = (1.0, 2.5, 5.0, 10.0, 20.0, 40.0)
 DC_RESERVE, CONTROL_W = 1.25, 10.0
 """Sizes DC supplies are sold in, A; the reserve one is chosen with, and what controls take beside the heater, W (common
 practice, no source)."""
+COOLERS = {CooledBy.FAN: ("M2", "fan"), CooledBy.VALVE: ("Y1", "solenoid")}
+"""What a cooler beside the heater is in the list, and its kind."""
 STIFF = 25.0
 """Short-circuit current of a connection as a multiple of its breaker's rating: a transformer of 4 % (common practice, no source)."""
 LOGIC_V = 5.0
@@ -87,6 +91,7 @@ class _Builder:
             return self._watching()
         self._supply()
         self._controller()
+        self._cooler()
         switched = self._limit_chain([f"F1.{2 * i + 2}" for i in range(len(self.lives))])
         self._heater(self._actuator(switched))
         self._sensors()
@@ -163,7 +168,8 @@ class _Builder:
             self._rail("A1.5V", "A1.GND")
             return
         kind = CONTROLLERS[self.choice.output]
-        self._add("A1", kind, contact_a=3.0, voltage_v=self.purpose.control_voltage_v)
+        alarm = {"alarm": COOLS, "alarm_rest": "open"} if self.purpose.cooler else {}
+        self._add("A1", kind, contact_a=3.0, voltage_v=self.purpose.control_voltage_v, **alarm)
         self._feed("A1")
 
     def _rail_source(self) -> None:
@@ -224,7 +230,10 @@ class _Builder:
             return self._ssr(sources, rating)
         if self.choice.output is Output.PIN:
             return self._module(sources[0], rating)
-        self._tap("A1.COM")
+        if self.purpose.cooler:
+            self._wire("K2.NC", "A1.COM", Circuit.CONTROL, self._live())
+        else:
+            self._tap("A1.COM")
         self._wire("A1.NO", "K1.A1", Circuit.CONTROL, self._live())
         if self.choice.actuator is Actuator.CONTACTOR:
             return self._contactor("K1", sources)
@@ -253,11 +262,38 @@ class _Builder:
             self._wire(source, f"V1.{2 * i + 1}", Circuit.POWER, self._live(i))
         plus, minus = ("A1+", "A2-") if three else ("3+", "4-")
         pin = self.choice.output is Output.PIN
-        self._wire("A1.PWM3" if pin else "A1.OUT+", f"V1.{plus}", Circuit.CONTROL, "yellow" if pin else "red")
+        self._wire("A1.PWM3" if pin else self._drive(), f"V1.{plus}", Circuit.CONTROL, "yellow" if pin else "red")
         self._wire("A1.GND" if pin else "A1.OUT-", f"V1.{minus}", Circuit.CONTROL, "black")
         if pin:
             self.rail = (self.rail[0], f"V1.{minus}")  # the next board's ground goes on from here
         return [f"V1.{2 * i + 2}" for i in range(len(legs))] + sources[len(legs) :]
+
+    def _cooler(self) -> None:
+        """What cools beside the heater, on a relay that the controller's alarm contact pulls in. Heat is fed through a contact that opens
+        then: never both."""
+        cooler = self.purpose.cooler
+        if cooler is None:
+            return
+        volts = self.purpose.control_voltage_v
+        name, kind = COOLERS[cooler.cooled_by]
+        self._add(name, kind, power_w=cooler.drive_w, voltage_v=volts)
+        self._add("K2", "relay", current_a=RELAY_RATING_A, coil_v=volts)
+        self._tap("A1.AL1")
+        self._wire("A1.AL2", "K2.A1", Circuit.CONTROL, self._live())
+        self._wire("K2.A2", self.neutral, Circuit.CONTROL, self._return())
+        self._tap("K2.COM")
+        self._wire("K2.NO", f"{name}.1", Circuit.CONTROL, self._live())
+        self._wire(f"{name}.2", self.neutral, Circuit.CONTROL, self._return())
+
+    def _drive(self) -> str:
+        """The plus of the controller's drive; with a cooler behind a relay that opens while it is on."""
+        if self.purpose.cooler is None:
+            return "A1.OUT+"
+        self._add("K3", "relay", current_a=RELAY_RATING_A, coil_v=self.purpose.control_voltage_v)
+        self._wire("K2.A1", "K3.A1", Circuit.CONTROL, self._live())
+        self._wire("K3.A2", self.neutral, Circuit.CONTROL, self._return())
+        self._wire("A1.OUT+", "K3.COM", Circuit.CONTROL, "red")
+        return "K3.NC"
 
     def _mosfet(self, source: str, rating: float) -> list[str]:
         self._add("V1", "mosfet", current_a=rating, load_type="dc")

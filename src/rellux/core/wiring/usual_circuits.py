@@ -75,6 +75,12 @@ WATCHING_WORDS = {
     Usual.BEACON: WORDS[Usual.BEACON],
 }
 """Of a rig that only watches."""
+COOLED_TOO = (
+    "The chosen parts",
+    "Breakers, controller, limiter, switch, heater and sensors as chosen under Parts; the cooler on a relay that opens the heater’s "
+    "command.",
+)
+"""Of one with a cooler beside its heater."""
 COOLING_WORDS = {
     Usual.PARTS: (
         "The chosen parts",
@@ -97,6 +103,8 @@ FIRE_WORDS = {
 def _words(purpose: Purpose) -> dict[Usual, tuple[str, str]]:
     if purpose.fire:
         return FIRE_WORDS
+    if purpose.cooler:
+        return {Usual.PARTS: COOLED_TOO, **{u: WORDS[u] for u in (Usual.BEACON, Usual.CASCADE, Usual.START, *MOVED)}}
     return WORDS if purpose.heats else COOLING_WORDS if purpose.cools else WATCHING_WORDS
 
 
@@ -166,6 +174,8 @@ def _neutral(wiring: ConnectionList) -> str:
 
 
 def _beacon(wiring: ConnectionList, purpose: Purpose, choice: Choice) -> ConnectionList:
+    if purpose.cooler is not None:
+        raise refuse("circuit", "the controller’s alarm contact is the cooler’s", "a beacon on a device of its own")
     if choice.output is Output.PIN:
         raise refuse("circuit", "a microcontroller has no alarm contact", "a controller")
     live, back = _live(purpose, choice)

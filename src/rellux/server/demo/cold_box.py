@@ -7,7 +7,6 @@ import numpy as np
 from rellux.core.guarding.plan import Plan
 from rellux.core.plant.rig_models import network_of
 from rellux.core.plant.simulation import Disturbance, Simulation
-from rellux.core.purpose.purpose import Effect
 from rellux.core.runs.series import Series
 from rellux.core.setup.parameters import settings_from
 from rellux.server.rigs.domain import kind_of, purpose_of
@@ -78,7 +77,7 @@ def _day(rig: Rig, values: dict[str, float | str], loaded: bool) -> Series:
     purpose = purpose_of(rig)
     network = network_of(kind_of(rig), purpose)
     lid = (Disturbance(LOADED_S, LOADED_S + 900.0, 4.0 * sum(network.to_ambient)),) if loaded else ()
-    settings = settings_from({**working_values(rig), **values}, Effect.COOLS)
+    settings = settings_from({**working_values(rig), **values}, purpose)
     record = Simulation(network, settings, purpose.ambient_c, 0.5, lid).advance(8 * 3600.0, 10.0)
     noise = np.random.default_rng(7 + loaded).normal(0.0, 0.03, len(record.time_s))
     reading = np.round(record.reading_c + noise, 1)

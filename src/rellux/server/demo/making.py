@@ -16,7 +16,7 @@ from rellux.core.form import fill, plain
 from rellux.core.guarding.plan import Plan
 from rellux.core.guarding.proof import Observed, judge, proof_sheet
 from rellux.core.messages import render
-from rellux.core.plant.rig_models import network_for
+from rellux.core.plant.rig_models import network_for, with_cooler
 from rellux.core.plant.simulation import Record, Simulation
 from rellux.core.purpose.heater import heater_power
 from rellux.core.questions.registry import QUESTIONS
@@ -218,7 +218,7 @@ def simulate_run(
     purpose = purpose_of(rig)
     power = heater_power(purpose).value
     every = 2.0 if length_s < 6 * 3600 else 10.0
-    network = network_for(kind_of(rig), purpose, power, vigour)
+    network = with_cooler(network_for(kind_of(rig), purpose, power, vigour), purpose)
     if radiates:
         network = replace(network, radiation=(0.0, radiates, 0.0))
     simulation = Simulation(network, settings, purpose.ambient_c, 0.5)
@@ -251,7 +251,7 @@ def run(
     radiates: float = 0.0,
     source: Run.Source = Run.Source.SIMULATED,
 ) -> Run:
-    record = simulate_run(rig, settings_from(values), length_s, vigour, ramp, radiates)
+    record = simulate_run(rig, settings_from(values, purpose_of(rig)), length_s, vigour, ramp, radiates)
     noise = np.random.default_rng(seed).normal(0.0, 0.03 if rig.sensor == "Pt100" else 0.12, len(record.time_s))
     reading = np.round(record.reading_c + noise, 1)
     asked = np.round(record.setpoint_c, 1)

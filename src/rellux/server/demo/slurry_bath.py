@@ -35,7 +35,7 @@ STOOD_FROM_S, STOOD_TO_S, COOLS_S = 9_900.0, 10_800.0, 600.0
 
 
 def slurry_bath(day: Day) -> Rig:
-    """Kept at 32 °C, on/off by a relay; a second probe at the lap is only looked at."""
+    """Kept at 32 °C, on/off by a relay, and cooled by tap water while the lap warms it; a second probe at the lap is only looked at."""
     rig = Rig.objects.create(
         slug="slurry-bath",
         name="Slurry bath",
@@ -51,6 +51,7 @@ def slurry_bath(day: Day) -> Rig:
         supply_voltage_v=230.0,
         heater_power_w=500.0,
         heater_voltage_v=230.0,
+        cooler={"cooled_by": "valve", "cooler_w": 350.0, "drive_w": 12.0, "coolant_c": 14.0},
         sensor="Pt100",
         output="relay",
         actuator="relay",

@@ -61,7 +61,7 @@ def situation_of(rig: Rig, plan: Plan) -> Situation:
         ),
         plan,
         rig.sensor,
-        settings_from(values, purpose.effect, purpose.fire is not None),
+        settings_from(values, purpose),
         float(values["setpoint_low_c" if purpose.cools else "setpoint_high_c"]),
         calibration.uncertainty_c if known and calibration else None,
         rig.limiter,

@@ -25,7 +25,7 @@ def config_of(link: Link) -> StandInConfig:
     pretended = map_of(link)
     return StandInConfig(
         network_of(kind_of(rig), purpose, link.vigour),
-        settings_from({**working_values(rig), "mode": "off"}, purpose.effect, purpose.fire is not None),
+        settings_from({**working_values(rig), "mode": "off"}, purpose),
         rests_c(kind_of(rig), purpose) if purpose.acts else purpose.working_c,
         link.speed,
         link.start_c,

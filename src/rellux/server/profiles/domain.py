@@ -16,7 +16,7 @@ from rellux.core.profiles.controller_table import ProgrammeForm, check_form
 from rellux.core.profiles.firmware import USUAL, template_from
 from rellux.core.profiles.kinds import KINDS
 from rellux.core.profiles.load import Load, check_load
-from rellux.core.profiles.predict import Conditions
+from rellux.core.profiles.predict import Conditions, beside
 from rellux.core.profiles.profile import Profile, check_profile, refuse_beyond
 from rellux.core.purpose.consequences import outgrown_profile
 from rellux.core.sensing.sensors import describe, sensor_range
@@ -161,7 +161,8 @@ def conditions_of(rig: Rig, load: Load | None, begins_c: float | None) -> tuple[
     situation = situation_of(rig, plan or Plan())
     room = situation.rig.rests_c
     begins = begins_c if begins_c is not None else reading_now(rig)
-    conditions = Conditions(family(situation.rig), situation.settings, room, room if begins is None else begins, load)
+    rigs = beside(family(situation.rig), situation.rig.purpose)
+    conditions = Conditions(rigs, situation.settings, room, room if begins is None else begins, load)
     return conditions, situation, ladder(situation) if plan else None
 
 

@@ -48,7 +48,7 @@ def facts_for(rig: Rig, room_c: float) -> ProvingFacts:
         wiring,
         CircuitSolver(wiring, purpose.control_voltage_v),
         values,
-        settings_from(values, purpose.effect, purpose.fire is not None),
+        settings_from(values, purpose),
         situation.rig,
         situation if plan else None,
         room_c,

@@ -4,6 +4,7 @@ from django.utils.text import slugify
 
 from rellux.core.errors import refuse
 from rellux.core.heating.conductor_tables import Practice
+from rellux.core.purpose.cooler import CooledBy, Cooler
 from rellux.core.purpose.purpose import Effect, Fire, Limited, Purpose, RigKind, Supply
 from rellux.core.wiring.choice import Actuator, Choice, Output
 
@@ -24,6 +25,7 @@ PURPOSE_FIELDS = (
     "heater_voltage_v",
     "materials",
     "fire",
+    "cooler",
 )
 PARTS_FIELDS = ("sensor", "output", "actuator", "limiter", "practice", "plug_a")
 
@@ -32,6 +34,7 @@ def purpose_of(rig: Rig) -> Purpose:
     values = {name: getattr(rig, name) for name in PURPOSE_FIELDS}
     materials = tuple(Limited(**m) for m in rig.materials)
     values["fire"] = Fire(**rig.fire) if rig.fire else None
+    values["cooler"] = Cooler(**{**rig.cooler, "cooled_by": CooledBy(rig.cooler["cooled_by"])}) if rig.cooler else None
     return Purpose(**{**values, "supply": Supply(rig.supply), "effect": Effect(rig.effect), "materials": materials})
 
 

@@ -59,6 +59,7 @@ BASE: dict[str, Any] = {
     "heater_voltage_v": 230.0,
     "materials": [],
     "fire": {},
+    "cooler": {},
 }
 """A cool and small rig, where the purpose itself cannot be read."""
 NO_PARTS = {

@@ -74,6 +74,7 @@ _SINCE: dict[str, Any] = {
     "effect": "heats",
     "frequency_hz": 50.0,
     "fire": {},
+    "cooler": {},
     "materials": [],
     "plug_a": None,
     "circuit": "parts",

@@ -10,12 +10,12 @@ from rellux.core.equipment.equipment import EquipmentRole
 from rellux.core.explain import Figure
 from rellux.core.heating.switches import RELAY_OPERATIONS
 from rellux.core.plant.rig_models import rests_c
-from rellux.core.process.models import SOPDT
-from rellux.core.setup.parameters import settings_from
+from rellux.core.process.models import FOPDT, SOPDT
+from rellux.core.setup.parameters import Sheet, settings_from
 from rellux.core.tuning.candidates import Candidate, try_out
 from rellux.core.tuning.comparison import Comparison, compare, loop_figures, ms_of, outcome_figures, setting_figures
 from rellux.core.tuning.hand import as_entered
-from rellux.core.tuning.situation import Situation
+from rellux.core.tuning.situation import CooledToo, Situation, cooled_too
 from rellux.core.tuning.trials import Trial
 from rellux.core.wiring.choice import CONTACTS, Actuator
 from rellux.server.answers.once import remembered
@@ -82,8 +82,16 @@ def situation_of(rig: Rig, row: Identification) -> Situation:
         possible=possible(row),
         noise_c=noise_of(row),
         now=_now(rig),
+        cooler=_cooler(rig, process_of(row), values),
         life=(switch.equipment.life if switch and switch.equipment.life else RELAY_OPERATIONS) if wears else None,
     )
+
+
+def _cooler(rig: Rig, process: FOPDT, values: Sheet) -> CooledToo | None:
+    """The cooler beside its heater against what the found process loses."""
+    purpose = purpose_of(rig)
+    band = settings_from(values, purpose).cooling
+    return cooled_too(purpose, process, band) if band else None
 
 
 def _now(rig: Rig) -> ControllerSettings | None:

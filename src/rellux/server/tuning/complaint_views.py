@@ -13,6 +13,7 @@ from rellux.core.tuning.complaints import NAMES, Blamed, diagnose
 from rellux.core.tuning.hand import HandNumbers
 from rellux.server.api.endpoint import endpoint
 from rellux.server.api.shapes import read, reply
+from rellux.server.rigs.domain import purpose_of
 from rellux.server.rigs.models import Rig
 from rellux.server.runs import store
 from rellux.server.runs.models import Run
@@ -61,7 +62,7 @@ class Diagnose(APIView):
             raise refuse("run", "this run has no samples yet", "a run with samples")
         situation, values = reachable(rig), working_values(rig)
         current = same_tuning(run.sheet, values)
-        settings = settings_from({**values, **run.sheet, "offset_c": 0.0})
+        settings = settings_from({**values, **run.sheet, "offset_c": 0.0}, purpose_of(rig))
         told = diagnose(situation, settings, store.read(run))
         causes = [_cause(c, current) for c in told.causes]
         return reply(DiagnosisView(run.pk, list(told.complaints), causes, told.says, current))

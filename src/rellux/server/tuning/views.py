@@ -12,6 +12,10 @@ from rest_framework.views import APIView
 
 from rellux.core.errors import Refused, refuse
 from rellux.core.explain import Figure
+from rellux.core.messages import spoken_time
+from rellux.core.runs.cooler_on import cooler_on
+from rellux.core.runs.series import Series
+from rellux.core.setup.parameters import settings_from
 from rellux.core.spine import Station
 from rellux.core.tuning.candidates import ProposedTuning, try_out
 from rellux.core.tuning.choosing import front
@@ -138,8 +142,12 @@ class AcceptTuningInput:
 def stretch_of(
     run: Run, start_s: float | None, end_s: float | None, ambient_c: float, leave_out: list[LeftOut] | None = None
 ) -> Stretch:
-    """The stretch, and what the output did before it. What it did before the run nobody knows."""
+    """The stretch, and what the output did before it. What it did before the run nobody knows. Where a cooler beside the heater comes on it
+    ends: no log shows what that takes."""
     series = store.read(run)
+    ends_by, on = "", cooled_from_s(run, series, start_s)
+    if on is not None and (end_s is None or on < end_s):
+        end_s, ends_by = on, f"Its cooler came on after {spoken_time(on)}: what follows is left out."
     output = drive_of(series)
     start = series.time_s[0] if start_s is None else start_s
     end = series.time_s[-1] if end_s is None else end_s
@@ -160,7 +168,24 @@ def stretch_of(
         setpoint if np.isfinite(setpoint).all() else None,
         series.time_s[earlier],
         output[earlier],
+        ends_by,
     )
+
+
+def cooled_from_s(run: Run, series: Series, start_s: float | None) -> float | None:
+    """The last moment from there on, s, at which the cooler beside its heater had not come on; ``None`` where it never did, or there is
+    none. Raises ``Refused`` where it was on from the first."""
+    values = {**working_values(run.rig), **run.sheet}
+    band = settings_from(values, purpose_of(run.rig)).cooling
+    if band is None:
+        return None
+    begun = int(np.searchsorted(series.time_s, series.time_s[0] if start_s is None else start_s))
+    on = np.flatnonzero(cooler_on(series, band)[begun:])
+    if len(on) and on[0] == 0:
+        raise refuse(
+            "start_s", "its cooler may have been on here, and no log shows what that takes", "where only heat moves it"
+        )
+    return float(series.time_s[begun + on[0] - 1]) if len(on) else None
 
 
 def result_of(found: Identified, names: list[str]) -> dict[str, Any]:
@@ -259,6 +284,8 @@ class IdentifyRun(APIView):
         _check_apart(chosen)
         run = chosen[0][0]
         found = identify(*(stretch for _, stretch in chosen))
+        result = result_of(found, [r.name for r, _ in chosen])
+        result["verdict_reason"] = " ".join(filter(None, (found.verdict_reason, *(s.ends_by for _, s in chosen))))
         row = Identification.objects.create(
             rig=rig,
             run=run,
@@ -269,7 +296,7 @@ class IdentifyRun(APIView):
             lag_s=found.process.lag_s,
             dead_time_s=found.process.dead_time_s,
             verdict=found.verdict.value,
-            result=result_of(found, [r.name for r, _ in chosen]),
+            result=result,
         )
         note(
             rig,

@@ -6,16 +6,19 @@ from .parameter import ANYTHING, Applies, Parameter
 
 OUTPUTS = (1, 2, 3)
 """Outputs that the dictionary names: two relays or drives beside the one that regulates are what small controllers have."""
+COOLING = "cooling"
+"""The function of an output that a cooler beside the heater hangs on."""
 FUNCTIONS = (
     ("control", "Regulates"),
+    (COOLING, "Cools"),
     ("alarm_1", "Alarm 1"),
     ("alarm_2", "Alarm 2"),
     ("alarm_3", "Alarm 3"),
     ("retransmission", "Retransmission"),
     ("none", "Nothing"),
 )
-COMPRESSOR, FIRE, FAN = "Compressor", "Fire", "Fan"
-"""The groups of a rig that cools, of one with a fire, and of one with a fan."""
+COMPRESSOR, FIRE, FAN, COOLER = "Compressor", "Fire", "Fan", "Cooler"
+"""The groups of a rig that cools, of one with a fire, of one with a fan, and of one with a cooler beside its heater."""
 _SENT = Applies("retransmission", ("reading", "setpoint"))
 OUTPUT = (
     *(
@@ -123,6 +126,26 @@ OUTPUT = (
     ),
     Parameter(
         "alive_s", "One breath", "So long the fan runs to keep it alight.", FIRE, Kind.TIME, 0, 1800, without=0.0
+    ),
+    Parameter(
+        "cool_above_c",
+        "Cools from above the set-point",
+        "The cooler comes on so far above the set-point; heat is off long before.",
+        COOLER,
+        Kind.DIFFERENCE,
+        0,
+        200,
+        without=ANYTHING,
+    ),
+    Parameter(
+        "cool_hysteresis_c",
+        "Cooler’s hysteresis",
+        "It goes off so far below where it came on, still above the set-point.",
+        COOLER,
+        Kind.DIFFERENCE,
+        0,
+        200,
+        without=ANYTHING,
     ),
     Parameter(
         "fan_above_c",

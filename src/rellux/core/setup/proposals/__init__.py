@@ -7,6 +7,7 @@ from ...purpose.purpose import Purpose
 from ...sensing.sensors import describe, sensor_range
 from ..parameters import Sheet
 from .alarms import propose_alarms
+from .cooler import propose_cooler
 from .facts import Proposed, RigFacts
 from .service import propose_front, propose_input, propose_link, propose_outputs, propose_starts
 
@@ -96,6 +97,7 @@ def propose(facts: RigFacts) -> tuple[Proposed, ...]:
             "Before embers are out (typical of charcoal and wood, from memory): try it on your fuel.",
         ),
         Proposed("alive_s", ALIVE_S, "A breath that makes them glow again."),
+        *propose_cooler(facts),
         Proposed("minimum_on_s", RUN_S, "1 to 2 min until its oil has come back (typical, from memory)."),
         *propose_input(facts),
         *propose_starts(facts),

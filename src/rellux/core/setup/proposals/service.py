@@ -6,7 +6,7 @@ from ...calibration.corrections import MOST_POINTS
 from ...messages import temperature
 from ...purpose.purpose import Purpose
 from ...sensing.sensors import describe, sensor_range
-from ..dictionary.output import OUTPUTS
+from ..dictionary.output import COOLING, OUTPUTS
 from .alarms import planned_here
 from .facts import Linked, Proposed, RigFacts
 
@@ -79,10 +79,15 @@ def _at_rest(p: Purpose) -> float:
 def propose_outputs(facts: RigFacts) -> Iterator[Proposed]:
     """Which function is on which output, limits, signal and fan."""
     alarms = [f"alarm_{i + 1}" for i in range(len(planned_here(facts.plan)))]
-    functions = ["control", *alarms] if facts.purpose.acts else alarms
+    regulates = ["control", COOLING] if facts.purpose.cooler else ["control"]
+    functions = [*regulates, *alarms] if facts.purpose.acts else alarms
     for n in OUTPUTS:
         does = functions[n - 1] if n <= len(functions) else "none"
-        told = {"control": "The first output regulates.", "none": "Nothing is left for it."}
+        told = {
+            "control": "The first output regulates.",
+            COOLING: "The cooler’s relay hangs on the second.",
+            "none": "Nothing is left for it.",
+        }
         yield Proposed(f"output_{n}", does, told.get(does, "Guarding’s alarms in their order, on what is left."))
     yield Proposed("output_low", 0.0, "Off must be off: above 0 it heats with no set-point to stop it.")
     yield Proposed("output_curve", "power", "The rules of Tuning count in shares of power.")

@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 from ...control.settings import FULL_OUTPUT, HysteresisSchool, Mode
 from ...errors import refuse
 from ...plant.simulation import Simulation
-from ...process.networks import ThermalNetwork, from_model
+from ...process.networks import ThermalNetwork
 from ..situation import Situation, check_reaches
 
 ALIKE = 0.1
@@ -129,7 +129,7 @@ def relay_test(
     if setpoint_c is not None:
         return _at(situation, kind, setpoint_c, hysteresis)
     goal = situation.settings.setpoint_c
-    over = swung(from_model(situation.plant), situation, _at(situation, kind, goal, hysteresis))[0].highest_c - goal
+    over = swung(situation.network, situation, _at(situation, kind, goal, hysteresis))[0].highest_c - goal
     lowest = situation.ambient_c + (goal - situation.ambient_c) / 2.0
     return _at(situation, kind, max(floor(max(goal - over, lowest) / TENTH) * TENTH, least_c), hysteresis)
 
@@ -149,7 +149,7 @@ def _at(situation: Situation, kind: RelayKind, setpoint_c: float, hysteresis_c: 
 
 def forecast(situation: Situation, test: RelayTest) -> RelayForecast:
     """What the test will do."""
-    found, (time_s, reading_c, output) = swung(from_model(situation.plant), situation, test)
+    found, (time_s, reading_c, output) = swung(situation.network, situation, test)
     others = tuple(swung(network, situation, test)[0] for network in situation.judges)
     if found.period_s == inf:
         raise refuse(

@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass, replace
 
+from ..kinds.instruments import COOLS
 from ..model import Closed, ConnectionList, Part, split
 from ..switching import OFF, ON, Switching
 from .branches import is_inner, is_input
@@ -10,6 +11,8 @@ from .solve import CircuitSolver
 
 WORKING, RESTING, TRIPPED, CALLING = "output on", "output off", "limit tripped, output on", "alarm, output on"
 """Names of the positions by which others look one up."""
+COOLING = "cooler called, output on"
+"""The same of a list whose alarm contact a cooler hangs on."""
 LIVE_SHARE = 0.1
 """Share of the control voltage from which a terminal counts as live."""
 LIT_V, LOW_V = 3.0, 24.0
@@ -48,10 +51,15 @@ def named(wiring: ConnectionList) -> dict[str, Switching]:
         found["limit tripped, output off"] = Switching(limit_tripped=True)
         found[TRIPPED] = Switching(output_on=True, limit_tripped=True)
     if uses_alarm(wiring):
-        found[CALLING] = replace(ON, alarm_on=True)
+        found[COOLING if has_cooling_contact(wiring) else CALLING] = replace(ON, alarm_on=True)
     for part in operable(wiring):
         found[f"{part.name} {verb(part)}, output on"] = replace(ON, operated=frozenset({part.name}))
     return found
+
+
+def has_cooling_contact(wiring: ConnectionList) -> bool:
+    """Whether the alarm contact of a controller is set to cool."""
+    return any(p.ratings.get("alarm") == COOLS for p in wiring.of_kind("controller_relay", "controller_ssr"))
 
 
 def uses_alarm(wiring: ConnectionList) -> bool:

@@ -16,8 +16,10 @@ _SUPPLY = volts(230, "Supply")
 _ISOLATED = Rating("input", "Sensor input", None, "isolated", ("isolated", "common"))
 _LOGIC_SUPPLY = volts(5, "Supply")
 
+COOLS = "cooling"
+"""What an alarm contact is set to that a cooler beside the heater hangs on."""
 _SECOND = (right("IN2+", Role.SENSOR_PLUS), right("IN2-", Role.SENSOR_MINUS))
-_ALARM_SET = Rating("alarm", "Its alarm is", None, "high", ("high", "low", "deviation", "off", "not fitted"))
+_ALARM_SET = Rating("alarm", "Its alarm is", None, "high", ("high", "low", "deviation", COOLS, "off", "not fitted"))
 _ALARM_REST = Rating("alarm_rest", "Its alarm contact without power", None, "closed", ("closed", "open"))
 _SET_FOR = Rating("sensor", "Set for", None, "K", NAMES)
 _DRIVE = (right("OUT+", Role.DRIVE_PLUS), right("OUT-", Role.DRIVE_MINUS))

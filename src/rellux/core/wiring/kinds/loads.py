@@ -26,6 +26,8 @@ def _load(kind: str, title: str, power: float, *ratings: Rating, of: str = "") -
     )
 
 
+MOVES = ("fan", "solenoid", "motor", "pump")
+"""Kinds of load that move air or water: what a cooler beside a heater is, in the list."""
 LOADS = (
     _load("heater", "Heater", 1000, _ELEMENT, _BLOWN),
     *(

@@ -6,7 +6,17 @@ from ...findings import Finding, worst_first
 from ..circuit.solve import CircuitSolver
 from ..model import ConnectionList
 from .case import Case, Context, context_for
-from .command import alarm, firing, floating_inputs, flow_begins, flow_interlock, signals, supplies, two_drivers
+from .command import (
+    alarm,
+    cooler_interlock,
+    firing,
+    floating_inputs,
+    flow_begins,
+    flow_interlock,
+    signals,
+    supplies,
+    two_drivers,
+)
 from .control import no_nc, phases
 from .currents import contacts, inrush, insulation, source_load, ssr_load, star_balance, voltage_ratings
 from .earth import earth, earth_broken, earth_carries, earth_colour, earth_size, neutral_earth
@@ -87,6 +97,7 @@ RULES: tuple[Callable[[Case], list[Finding]], ...] = (
     floating_inputs,
     two_drivers,
     alarm,
+    cooler_interlock,
     flow_interlock,
     flow_begins,
     firing,

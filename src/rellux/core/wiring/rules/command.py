@@ -1,9 +1,14 @@
 """What commands what: supplies of instruments, inputs that float or are driven twice, alarms, interlocks."""
 
+from dataclasses import replace
+
 from ...findings import Finding, Severity
 from ...messages import quantity, span
 from ..circuit.branches import fed_raw
+from ..circuit.judge import HOT
 from ..circuit.loads import DIRECT
+from ..circuit.positions import has_cooling_contact
+from ..kinds.loads import MOVES
 from ..model import Closed, Part, Role, split
 from ..switching import ON, Switching
 from .case import Case
@@ -169,6 +174,31 @@ def alarm(case: Case) -> list[Finding]:
         for part in case.wiring.of_kind("controller_relay", "controller_ssr")
         if part.ratings.get("alarm") in ("off", "not fitted") and case.wires_at(f"{part.name}.AL1", f"{part.name}.AL2")
     ]
+
+
+def cooler_interlock(case: Case) -> list[Finding]:
+    """A cooler on the controller's alarm contact and the heater are never on together, even where the output calls."""
+    if not has_cooling_contact(case.wiring):
+        return []
+    for standing in (s for s in case.standings.all if s.alarm_on and not s.momentary):
+        calls, cools = (case.solved(s.of(ON)) for s in (replace(standing, alarm_on=False), standing))
+        coolers = [p for p in case.wiring.parts if p.type.kind in MOVES and p.name in cools.on - calls.on]
+        heaters = [p for p in case.heaters() if case.gives(p, cools) > HOT]
+        if coolers and heaters:
+            names = [*(p.name for p in heaters), *(p.name for p in coolers)]
+            return [
+                Finding(
+                    "wiring.cooler-interlock",
+                    Severity.DANGER,
+                    title=f"Nothing keeps {' and '.join(names)} from being on together",
+                    reason="A switch that sticks on one side is answered by the other: the reading looks right, and nobody sees that one "
+                    "failed.",
+                    fix="Feed the heater’s command through a contact of the cooler’s relay that opens when it pulls in.",
+                    subjects=tuple(names),
+                    source="common practice, no source",
+                )
+            ]
+    return []
 
 
 def flow_interlock(case: Case) -> list[Finding]:

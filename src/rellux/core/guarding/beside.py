@@ -1,0 +1,54 @@
+"""What a cooler beside the heater means for what guards a rig: it is never counted on, and it can hide that a switch has failed."""
+
+from collections.abc import Iterator
+
+from ..control.alarms.settings import AlarmKind
+from ..findings import Finding, Severity
+from ..messages import temperature
+from ..plant.rig_models import with_cooler
+from .ladder import Ladder, Rung, Situation
+
+TELLS = (AlarmKind.CURRENT_WHILE_OFF, AlarmKind.RISING_WHILE_OFF)
+"""Alarms that see a heater that is on while it is told to be off."""
+
+
+def hidden_at_c(found: Ladder, situation: Situation) -> float | None:
+    """Where the rig settles, °C, as it probably is, with its heater stuck on and its cooler on all the time; ``None`` without a cooler."""
+    purpose = situation.rig.purpose
+    if purpose.cooler is None:
+        return None
+    both = with_cooler(found.family.likely, purpose)
+    return situation.rig.rests_c + float(both.equilibrium_rise(cooled=True)[both.sensor_node])
+
+
+def cooler_findings(found: Ladder, situation: Situation) -> Iterator[Finding]:
+    """Nothing of a rig without one."""
+    rests, band = hidden_at_c(found, situation), situation.settings.cooling
+    if rests is None or band is None:
+        return
+    comes = situation.settings.setpoint_c + band.above_c
+    for step in found.steps:
+        if step.rung is Rung.ALARM and situation.settings.setpoint_c < step.celsius <= comes:
+            yield Finding(
+                "guarding.cooler-late",
+                Severity.FAULT,
+                title=f"{step.name} calls before the cooler comes on",
+                reason=f"It calls at {temperature(step.celsius, '.1f')}, the cooler comes on at {temperature(comes, '.1f')}.",
+                fix="The cooler nearer to the set-point, or the alarm above where the cooler brings it down.",
+                subjects=(step.key, "cool_above_c"),
+            )
+    limiter = situation.plan.limiter
+    told = any(a.alarm.kind in TELLS for a in situation.plan.alarms)
+    trip_c = limiter.trip_c if limiter else found.step(found.weakest).celsius
+    if told or rests >= trip_c:
+        return
+    yield Finding(
+        "guarding.cooler-hides",
+        Severity.FAULT,
+        title="A heater that stays on is cooled away, and nobody sees it",
+        reason=f"With both on for good it settles at about {temperature(rests, '.0f')}: the limiter never acts, and the day the cooler "
+        "fails too it runs away from there.",
+        fix="An alarm for current while the output is off, or for rising while it is off.",
+        subjects=("cooler", "limiter"),
+        source="as the rig is taken to be; two outputs are two ways to fail",
+    )

@@ -1,0 +1,95 @@
+"""Stage 2 of a rig with a cooler beside its heater: it comes on where it should, and takes the heater's command away while it is on."""
+
+from collections.abc import Iterator
+from dataclasses import replace
+
+from ..explain import Figure
+from ..messages import difference
+from ..units import Kind
+from ..wiring.circuit.solution import SOUND
+from ..wiring.kinds.instruments import COOLS
+from ..wiring.kinds.loads import MOVES
+from ..wiring.model import Part
+from ..wiring.switching import Switching
+from .facts import Citing, Fitted, ProvingFacts
+from .isolating import calling, isolated
+from .places import APART_V, OFF_SHARE, OFF_V, places
+from .step import Measure, MeterSetting, ProvingStep
+
+
+def coolers(facts: ProvingFacts) -> tuple[Part, ...]:
+    """What only runs while the controller's cooling contact is closed."""
+    if facts.purpose.cooler is None:
+        return ()
+    on = calling(facts)
+    without, with_it = (facts.circuit.solve(s, SOUND, facts.circuit.running(s)).on for s in (on, _cooled(on)))
+    return tuple(p for p in facts.wiring.parts if p.type.kind in MOVES and p.name in with_it - without)
+
+
+def _cooled(switching: Switching) -> Switching:
+    return replace(switching, alarm_on=True)
+
+
+def steps(facts: ProvingFacts) -> Iterator[ProvingStep]:
+    """Nothing of a rig without one, or whose list has none."""
+    found = coolers(facts)
+    if not found:
+        return
+    cite = Citing(facts)
+    above, back = cite.number("cool_above_c"), cite.number("cool_hysteresis_c")
+    cite.fitted(Fitted.CONTROLLER)
+    for part in found:
+        cite.part(part.name)
+        cite.live(*(f"{part.name}.{t.name}" for t in part.type.terminals))
+    names = ", ".join(p.name for p in found)
+    yield ProvingStep(
+        "cooler",
+        2,
+        "Cooler",
+        f"Bring the reading more than {difference(above)} above the set-point by a source at the input or a warmed probe, then "
+        "slowly down.",
+        f"{names} starts there and stops {difference(back)} further down, still above the set-point. With the set-point above the "
+        "reading it stands.",
+        isolated=isolated(facts, cite),
+        cites=cite.cites,
+    )
+    yield from _never_both(facts, names)
+
+
+def _never_both(facts: ProvingFacts, names: str) -> Iterator[ProvingStep]:
+    """With the cooling contact bridged while the output calls: what drives the heater must be dead."""
+    on, circuit = calling(facts), facts.circuit
+    both = _cooled(on)
+    alone, together = (circuit.solve(s, SOUND, circuit.running(s)) for s in (on, both))
+    contact = next(p.name for p in facts.wiring.parts if p.ratings.get("alarm") == COOLS)
+    for part, ends in places(facts.wiring):
+        volts, left = (abs(s.between(*ends) or 0.0) for s in (alone, together))
+        if volts - left < APART_V:
+            continue
+        cite = Citing(facts)
+        cite.part(part.name)
+        cite.live(*ends)
+        cite.fitted(Fitted.CONTROLLER)
+        figure = Figure(
+            f"across {part.name}, cooler on",
+            cite.expects(left),
+            Kind.VOLTAGE,
+            symbol="U",
+            reason="From the list as wired, solved with the load dead and both called for.",
+        )
+        direct = abs(alone.direct(*ends)) > alone.alternating(*ends)
+        yield ProvingStep(
+            f"never both {part.name}",
+            2,
+            f"{part.name}, cooler on",
+            f"Set-point above the reading, so that the output calls. Power off, bridge {contact}.AL1 to {contact}.AL2, power on: {names} "
+            f"runs. From {ends[0]} to {ends[1]}: volts. Take the bridge out again.",
+            "Nothing: the cooler’s relay took the command away.",
+            Measure(figure, 0.0, max(OFF_V, OFF_SHARE * volts)),
+            MeterSetting.VOLTS_DC if direct else MeterSetting.VOLTS_AC,
+            isolated(facts, cite),
+            "The alarm contact is on the control live: bridge it only with everything off.",
+            cites=dict(cite.cites),
+            between=ends,
+            switching=both,
+        )

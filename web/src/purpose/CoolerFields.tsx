@@ -1,0 +1,55 @@
+import type { Problem } from '../api/client'
+import { NumberField } from '../shared/fields'
+import { Segments } from '../shared/Segments'
+import { useWords } from '../units/fields'
+import type { TypedCooler } from './form'
+
+const NONE: TypedCooler = { cooled_by: 'fan', cooler_w: null, drive_w: null, coolant_c: null }
+
+/** What takes heat out beside the heater, never both at once. */
+export function CoolerFields({
+  cooler,
+  onChange,
+  problem,
+}: {
+  cooler: TypedCooler | null
+  onChange: (cooler: TypedCooler | null) => void
+  problem: (field: string) => Problem | undefined
+}) {
+  const { label, choices } = useWords()
+  const number = (name: 'cooler_w' | 'drive_w' | 'coolant_c', kind: 'power' | 'temperature', hint: string) => (
+    <NumberField
+      label={label(name)}
+      kind={kind}
+      value={cooler?.[name] ?? null}
+      onChange={(value) => cooler && onChange({ ...cooler, [name]: value })}
+      hint={hint}
+      problem={problem(`cooler.${name}`)}
+    />
+  )
+  const by = choices('cooled_by') as [TypedCooler['cooled_by'], string][]
+  return (
+    <>
+      <Segments
+        label="What cools it"
+        value={cooler?.cooled_by ?? 'nature'}
+        options={[['nature', 'Cools by itself'], ...by]}
+        onChange={(what) =>
+          onChange(
+            what === 'nature'
+              ? null
+              : { ...(cooler ?? NONE), cooled_by: what, coolant_c: what === 'fan' ? null : (cooler?.coolant_c ?? null) },
+          )
+        }
+      />
+      {problem('cooler') && <p role="alert">{problem('cooler')!.reason}</p>}
+      {cooler && (
+        <div className="grid2">
+          {number('cooler_w', 'power', 'at the working temperature')}
+          {number('drive_w', 'power', 'on its own nameplate')}
+          {cooler.cooled_by === 'valve' && number('coolant_c', 'temperature', 'in summer, from the tap')}
+        </div>
+      )}
+    </>
+  )
+}
