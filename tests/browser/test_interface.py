@@ -313,6 +313,38 @@ def test_a_boiler_over_a_fire_is_described_and_wired(empty, browser):
     assert page.complaints() == []
 
 
+def test_a_bath_that_water_cools_too_is_described_wired_and_guarded(empty, browser):
+    page = browser.open(empty.address, "/new")
+    page.fill("Name", "Warm bath")
+    page.fill("Kind of rig", "Tank or bath")
+    page.press("Water cools it")
+    page.fill("Heat it takes out", "400")
+    page.fill("Fan or valve draws", "12")
+    page.fill("Water that comes in", "40")
+    page.fill("Working temperature", "32")
+    page.fill("Highest allowed", "45")
+    page.fill("Above it", "the pitch gives way")
+    page.fill("Heater power, nameplate", "500")
+    page.press("Create the rig")
+    page.see("it cools nothing that is held at 32")
+    page.fill("Water that comes in", "14")
+    page.press("Create the rig")
+    page.fill("Sensor", "Pt100, three wires")
+    page.press("Use these parts")
+    page.see("These parts are chosen")
+    page.press("Wiring")
+    page.see("the cooler on a relay that opens the heater’s command")
+    page.press("Lay out: The chosen parts")
+    page.see("Solenoid valve")
+    page.press("Set-up")
+    page.see("Cools from above the set-point")
+    page.press("Save as found")
+    page.see("The values suit this rig.")
+    page.press("Guarding")
+    page.see("the cooler comes on")
+    assert page.complaints() == []
+
+
 def test_an_address_that_is_nothing_and_a_rig_that_is_not_there(demo, browser):
     browser.open(demo.address, "/nowhere/at/all").see("There is nothing at this address")
     browser.open(demo.address, "/rigs/nobody/purpose").see("There is no such thing here")

@@ -29,6 +29,8 @@ from rellux.core.profiles.profile import EndAction, Profile, Segment, SegmentKin
 from rellux.core.purpose.checks import purpose_findings
 from rellux.core.purpose.cooler import CooledBy, Cooler
 from rellux.core.purpose.purpose import Effect, Fire, Purpose, RigKind, Supply, check_purpose
+from rellux.core.questions.answer import Known
+from rellux.core.questions.control.split import SPLIT
 from rellux.core.runs.cooler_on import cooler_on
 from rellux.core.runs.series import Series
 from rellux.core.setup.checks import check_sheet
@@ -42,6 +44,7 @@ from rellux.core.tuning.trials import Trial, put_through
 from rellux.core.wiring.choice import Actuator, Choice, Output
 from rellux.core.wiring.model import ConnectionList
 from rellux.core.wiring.rules import check, context_for
+from rellux.core.wiring.staleness import stale
 from rellux.core.wiring.switching import Switching
 from rellux.core.wiring.usual_circuits import Usual, usual
 from tests.core.proving.rigs import planned_for, steps_of, wired
@@ -453,3 +456,16 @@ def test_its_settings_are_there_only_with_it():
     assert not names & {p.name for p in parameters_for(replace(OVEN, cooler=None))}
     functions = lambda p: {v for v, _ in choices_for(BY_NAME["output_2"], p, "none")}  # noqa: E731
     assert functions(OVEN) - functions(replace(OVEN, cooler=None)) == {"cooling"}
+
+
+def test_a_list_that_calls_no_cooler_is_said_to_and_a_question_knows_what_it_takes():
+    wiring = usual(OVEN, SSR, Usual.PARTS)
+    a1 = wiring.part("A1")
+    deaf = replace(
+        wiring, parts=tuple(replace(p, ratings={**p.ratings, "alarm": "high"}) if p is a1 else p for p in wiring.parts)
+    )
+    rules = [[f.rule for f in stale(w, OVEN, SSR, Usual.PARTS)] for w in (wiring, deaf)]
+    assert rules == [[], ["wiring.no-cooling"]]
+    process = FOPDT(18.0 / 20.0, 900.0, 20.0)  # 1800 W raise it by 90 °C: 20 W/K, 600 W take 30 °C of that
+    known = Known(OVEN, SSR, RigKind.OVEN, process=process)
+    assert SPLIT.of_rig(known)["cools"] == pytest.approx(60.0 * (54.0 + 30.0) / 900.0)

@@ -9,6 +9,7 @@ from ..findings import Finding, Proposal, Severity
 from ..purpose.purpose import Purpose
 from .choice import Choice
 from .circuit.failures import PROBES
+from .circuit.positions import has_cooling_contact
 from .library import PART_TYPES
 from .model import ConnectionList, Part
 from .usual_circuits import Usual, usual
@@ -44,12 +45,29 @@ def voided(before: Sequence[str]) -> list[Finding]:
     ]
 
 
+_NO_COOLING = Finding(
+    "wiring.no-cooling",
+    Severity.FAULT,
+    title="No contact of the controller is set to cool",
+    reason="The rig has a cooler beside its heater, and nothing in the list calls it: whether both can be on together cannot be told.",
+    fix="Set the alarm contact it hangs on to cooling, among the controller’s ratings; or lay the wiring out again.",
+    subjects=("cooler",),
+    proposal=Proposal("wiring.generate", True, label="Lay it out again"),
+)
+
+
 def stale(wiring: ConnectionList, purpose: Purpose, choice: Choice, circuit: Usual) -> list[Finding]:
     """The parts chosen since are not the parts wired."""
     try:
         expected: ConnectionList | None = usual(purpose, choice, circuit)
     except Refused:
         expected = None
+    if (
+        purpose.cooler is not None
+        and wiring.of_kind("controller_relay", "controller_ssr")
+        and not has_cooling_contact(wiring)
+    ):
+        return [_NO_COOLING]
     left_over = not purpose.acts and any(p.heats for p in wiring.parts)
     if expected and not left_over and not Counter(map(_kind, expected.parts)) - Counter(map(_kind, wiring.parts)):
         return []

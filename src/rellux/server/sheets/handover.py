@@ -2,6 +2,7 @@
 
 from collections.abc import Iterator
 
+from rellux.core.fields import COOLED_BY
 from rellux.core.findings import worst_first
 from rellux.core.guarding.cooling import cooling_s
 from rellux.core.guarding.family import family
@@ -73,6 +74,10 @@ def _purpose(rig: Rig, p: Purpose) -> Iterator[tuple[str, str]]:
         yield m.name, f"stands {temperature(m.limit_c)}"
     hertz = "" if p.supply is Supply.DC else f", {quantity(p.frequency_hz, 'Hz')}"
     yield "Supply", f"{SUPPLY_WORDS[p.supply]}, {quantity(p.supply_voltage_v, 'V')}{hertz}"
+    if p.cooler:
+        by = COOLED_BY[p.cooler.cooled_by]
+        with_c = temperature(p.cooler.with_c(p.ambient_c))
+        yield "Cooled too", f"{by}, at {with_c}: {quantity(p.cooler.cooler_w, 'W')} at work, never while it heats"
     if p.acts:
         yield (
             p.load.capitalize(),

@@ -10,6 +10,7 @@ from ...explain import Figure, Input
 from ...findings import Finding, Severity
 from ...form import choice, flag, number
 from ...messages import difference, spoken_time
+from ...purpose.heater import heat_w
 from ...units import Kind
 from ..answer import Answer, Axis, Curves, Known, Question, Topic, curve
 
@@ -166,16 +167,20 @@ def _picture(found: SplitOutput) -> Curves:
 
 
 def of_rig(known: Known) -> dict[str, Any]:
-    """Room and set-point; the rates of a heater whose process Tuning found."""
+    """Room and set-point; the rates of a heater whose process Tuning found, and of the cooler beside it."""
     p, process = known.purpose, known.process
     found: dict[str, Any] = {"ambient_c": p.ambient_c, "setpoint_c": p.working_c}
     rise = p.working_c - p.ambient_c
     if process is None or not 0.0 < rise < 100.0 * process.gain:
         return found
-    return found | {
+    found |= {
         "heats": 60.0 * (100.0 * process.gain - rise) / process.lag_s,
         "drifts": 60.0 * rise / process.lag_s,
     }
+    if p.cooler is None:
+        return found
+    takes = p.cooler.cooler_w / heat_w(p) * 100.0 * process.gain
+    return found | {"cools": 60.0 * (rise + takes) / process.lag_s}
 
 
 SPLIT = Question(
