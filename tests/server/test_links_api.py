@@ -351,10 +351,12 @@ def test_what_the_former_controller_said_is_not_told_of_the_new_one(api, rig, on
     assert old.held == {}
 
 
-def test_a_recorder_without_a_sign_of_life_is_not_online_however_slow_the_poll(api, rig, online):
-    Link.objects.update(poll_s=60, recorder_at=timezone.now() - timedelta(seconds=4))
+def test_a_recorder_without_a_sign_of_life_is_not_online_however_slow_the_poll(api, rig, online, monkeypatch):
+    last = timezone.now()
+    Link.objects.update(poll_s=60, recorder_at=last)
+    monkeypatch.setattr(timezone, "now", lambda: last + timedelta(seconds=5))
     assert api.ok("GET", f"rigs/{rig}")["live"]["status"] == "online"
-    Link.objects.update(recorder_at=timezone.now() - timedelta(seconds=6))
+    monkeypatch.setattr(timezone, "now", lambda: last + timedelta(seconds=5.1))
     live = api.ok("GET", f"rigs/{rig}")["live"]
     assert (live["status"], live["message"]) == ("offline", "the recorder does not run")
 

@@ -222,13 +222,14 @@ class StandIn:
             integral if integral > 0 else float("inf"),
             float(values["derivative_time_s"]),
         )
+        now = self._tuning.before if self._tuning else self._simulation.settings
         wanted = replace(
-            self._tuning.before if self._tuning else self._simulation.settings,
+            now,
             setpoint_c=float(values["setpoint_c"]),
             mode=Mode(str(values["mode"])),
             hysteresis_c=float(values["hysteresis_c"]),
             hysteresis_school=HysteresisSchool(str(values["hysteresis_school"])),
-            pid=pid,
+            pid=replace(pid, setpoint_weight=now.pid.setpoint_weight),
             period_s=float(values["period_s"]),
             output_high=float(values["output_high"]),
             offset_c=float(values["offset_c"]),

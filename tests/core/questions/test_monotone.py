@@ -57,6 +57,8 @@ LAWS = [
     ("flow", "in_c", "heat the flow takes", DOWN),
     ("flow", "power_w", "most flow", UP),
     ("switch", "rise_per_min", "longest period", DOWN),
+    ("zones", "step", "zone 1 holds with", UP),
+    ("zones", "ambient_c", "zone 1 holds with", DOWN),
     ("split", "band_c", "cooling’s band", UP),
     ("split", "cools", "cooling’s band", UP),
     ("split", "heats", "cooling’s band", DOWN),

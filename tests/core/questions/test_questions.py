@@ -142,6 +142,13 @@ def rules(key, **values):
     return {f.rule for f in QUESTIONS[key].ask(values).findings}
 
 
+def zoned(*rises, hold=(300, 300)):
+    """Rows of zones of 1000 W: what each one's step made of both."""
+    return [
+        {"setpoint_c": c, "power_w": 1000, "rise_1_c": a, "rise_2_c": b} for c, (a, b) in zip(hold, rises, strict=True)
+    ]
+
+
 OFF_PAIRS = [{"ohms": r, "celsius": t} for r, t in ((32_650, 0), (10_000, 25), (3_300, 60), (679, 100))]
 NEAR_PAIRS = [{"ohms": r, "celsius": t} for r, t in ((32_650, 0), (10_000, 25), (679, 100))]
 EARLY = [{"minutes": m, "inside_c": t} for m, t in ((1, 72), (2, 97), (4, 158), (6, 193))]
@@ -193,6 +200,21 @@ CASES = [
     ("split", "split.overlap", {"dead_c": 0.5}, {"dead_c": 0.51}),
     ("split", "split.compressor", {"cooler": "compressor", "rest_s": 46.0}, {"cooler": "compressor", "rest_s": 45.0}),
     ("split", "split.module", {"cooler": "module"}, {"cooler": "valve"}),
+    ("zones", "zones.exchanged", {"zones": zoned((20, 30), (30, 20))}, {"zones": zoned((30, 20), (20, 30))}),
+    (
+        "zones",
+        "zones.too-hot",
+        {"zones": zoned((40, 20), (4, 40), hold=(400, 210))},
+        {"zones": zoned((40, 20), (4, 40), hold=(400, 212))},
+    ),
+    (
+        "zones",
+        "zones.short",
+        {"zones": zoned((40, 0), (0, 40), hold=(402, 300))},
+        {"zones": zoned((40, 0), (0, 40), hold=(400, 300))},
+    ),
+    ("zones", "zones.together", {"zones": zoned((40, 24), (24, 40))}, {"zones": zoned((40, 22), (22, 40))}),
+    ("zones", "zones.supply", {"supply_w": 1999}, {"supply_w": 2000}),
     ("swing", "swing.life", {"relay": True}, {"relay": False}),
     ("early", "early.blind", {"setpoint_c": 23}, {"setpoint_c": 30}),
     ("early", "early.otherwise", {"seen_c": 6.5, "seen_rate": 6}, {"seen_c": 5, "seen_rate": 6}),

@@ -37,6 +37,9 @@ def off(ran, said, every=5.0, noise=0.0, seed=1):
         replace(LOOP, pid=PID(4.0, 400.0, 25.0)),
         replace(LOOP, pid=PID(12.0, 100.0)),
         replace(LOOP, ramp_c_per_s=0.02),
+        replace(LOOP, pid=PID(4.0, 400.0, setpoint_weight=0.4)),
+        replace(LOOP, soft_start_s=900.0),
+        replace(LOOP, output_low=12.0),
     ],
 )
 def test_the_numbers_that_were_in_force_make_the_recorded_output(ran):

@@ -70,7 +70,8 @@ class ControllerSettings:
     too warm. ``integrates_within_c``: farther from the set-point the integral stands still (0: it never does). ``rest_s``, ``run_s``: a
     compressor stays off, and on, at least so long; it begins as just stopped. ``alive_after_s``, ``alive_s``: a fire that was off for so
     long (0: never mind) gets a breath of its fan so long. ``ramp_c_per_s``: what it works towards moves to the set-point no
-    faster (0: it is there at once), and begins at the reading where control begins. ``cooling``: of a cooler beside the heater."""
+    faster (0: it is there at once), and begins at the reading where control begins. ``cooling``: of a cooler beside the heater.
+    ``soft_start_s``: after power comes on PID is let up to its highest output over so long."""
 
     setpoint_c: float
     mode: Mode = Mode.ON_OFF
@@ -93,6 +94,7 @@ class ControllerSettings:
     alive_s: float = 0.0
     ramp_c_per_s: float = 0.0
     cooling: CoolingBand | None = None
+    soft_start_s: float = 0.0
 
     def __post_init__(self) -> None:
         problems = []
@@ -110,6 +112,8 @@ class ControllerSettings:
             problems.append(Problem("alive_after_s", "cannot be negative", "0 s or more"))
         if not self.ramp_c_per_s >= 0:
             problems.append(Problem("ramp_c_per_s", "cannot be negative", "{0 °C/min} (at once) or more"))
+        if not self.soft_start_s >= 0:
+            problems.append(Problem("soft_start_s", "cannot be negative", "0 s (at once) or more"))
         if not self.sample_s > 0:
             problems.append(Problem("sample_s", "must be more than zero", "> 0 s"))
         refuse_all(problems)

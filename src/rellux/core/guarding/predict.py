@@ -30,10 +30,10 @@ class Predicted:
 
 def running_overshoot(rigs: Family, settings: ControllerSettings, ambient_c: float) -> Predicted:
     """The highest reading of a heat-up from cold and of what follows, above the set-point, with the settings in force: on/off exactly, by
-    the network's modes; PID simulated. Of one whose set-point climbs by a ramp of its own the higher of with it and without: it may be
-    switched off."""
-    at_once = _over(rigs, replace(settings, ramp_c_per_s=0.0), ambient_c)
-    if not settings.ramp_c_per_s or settings.mode is Mode.ON_OFF:
+    the network's modes; PID, and what never switches off, simulated. Of one whose set-point climbs by a ramp of its own, or whose output
+    does, the higher of with it and without: it may be switched off."""
+    at_once = _over(rigs, replace(settings, ramp_c_per_s=0.0, soft_start_s=0.0), ambient_c)
+    if not (settings.ramp_c_per_s or settings.soft_start_s) or settings.mode is Mode.ON_OFF:
         return at_once
     by_ramp = _over(rigs, settings, ambient_c)
     return Predicted(*(max(getattr(p, end) for p in (at_once, by_ramp)) for end in ("value", "low", "high")))
@@ -58,7 +58,7 @@ def _over(rigs: Family, settings: ControllerSettings, ambient_c: float) -> Predi
 
 
 def _one(network: ThermalNetwork, settings: ControllerSettings, ambient_c: float) -> float:
-    if settings.mode is Mode.ON_OFF:
+    if settings.mode is Mode.ON_OFF and not settings.output_low:
         return _switched(network, settings, ambient_c)
     length = LAGS * time_63(network) + climb_s(settings.setpoint_c - ambient_c, settings.ramp_c_per_s)
     fastest = [t for t in (network.sensor_lag_s, network.dead_time_s, settings.period_s) if t > 0]
@@ -66,7 +66,8 @@ def _one(network: ThermalNetwork, settings: ControllerSettings, ambient_c: float
     step = min(max(step, length / MOST_STEPS), length / FEW_STEPS)
     told = replace(settings, offset_c=0.0, sample_s=max(settings.sample_s, step))
     record = Simulation(network, told, ambient_c, step).advance(length)
-    return max(float(record.reading_c.max()) - settings.setpoint_c, 0.0)
+    rests_c = ambient_c + float(network.equilibrium_rise(settings.output_low)[network.sensor_node])
+    return max(float(record.reading_c.max()) - settings.setpoint_c, rests_c - settings.setpoint_c, 0.0)
 
 
 def _switched(network: ThermalNetwork, settings: ControllerSettings, ambient_c: float) -> float:

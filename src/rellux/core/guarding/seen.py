@@ -18,7 +18,7 @@ SAME = (
     "output_high",
 )
 """What must be as today for a run to tell of today's overshoot."""
-SAME_IF_KNOWN = ("anti_windup", "integrates_within_c")
+SAME_IF_KNOWN = ("anti_windup", "integrates_within_c", "setpoint_weight", "soft_start_s", "output_low")
 """As much, where the sheet of the run says anything of it."""
 
 

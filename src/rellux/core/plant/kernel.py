@@ -17,8 +17,8 @@ OUT_LOW, OUT_HIGH, MANUAL, OFFSET, SAMPLE_STEPS, CYCLE_STEPS, MIN_ON_STEPS = 8, 
 SETPOINT, AMBIENT, SENSOR_BROKEN, CYCLE_HALVES, STUCK = 15, 16, 17, 18, 19
 SENSE, REST_STEPS, RUN_STEPS, ALIVE_AFTER_STEPS, ALIVE_STEPS = 20, 21, 22, 23, 24
 WINDUP, TRACKED, WITHIN, RAMP = 25, 26, 27, 28
-COOL_ON, COOL_OFF = 29, 30
-CONTROL_SIZE = 31
+COOL_ON, COOL_OFF, SOFT_STEPS = 29, 30, 31
+CONTROL_SIZE = 32
 WINDUP_STOPS, WINDUP_TRACKS, WINDUP_LIMITS = 0.0, 1.0, 2.0
 MODE_OFF, MODE_ON_OFF, MODE_PID, MODE_MANUAL = 0.0, 1.0, 2.0, 3.0
 
@@ -76,7 +76,8 @@ def run(
     With a ``RAMP``, °C a sample, control and its alarms go by a ``WORKING`` set-point that moves to the other no faster and begins at the
     display: where control begins, or the sensor is back (not a number before). A ``COOLER`` (W/K, from the sensor's node to a ``COOLANT``
     that is so much warmer than ambient) is on from ``COOL_ON`` above that set-point down to ``COOL_OFF`` above it, and nothing heats
-    meanwhile; it is off while the controller is off, on hand, or blind, and goes on when an alarm stops the heat.
+    meanwhile; it is off while the controller is off, on hand, or blind, and goes on when an alarm stops the heat. For ``SOFT_STEPS`` from
+    the beginning, when the power came on, PID is let up to its highest output little by little.
     """
     n = nodes
     h = plant[STEP_S]
@@ -122,6 +123,7 @@ def run(
     sense, rest_steps, run_steps, since = control[SENSE], control[REST_STEPS], control[RUN_STEPS], state[SINCE]
     works, kept = state[DRIVEN], state[KEPT]
     alive_after, alive = control[ALIVE_AFTER_STEPS], control[ALIVE_STEPS]
+    soft_steps = control[SOFT_STEPS]
     cooler, coolant, cool_on, cool_off = plant[COOLER], plant[COOLANT], control[COOL_ON], control[COOL_OFF]
     cooling, cools_s, coolings = state[COOLING], state[COOLS_S], state[COOLINGS]
     until_sample = (sample_steps - clock % sample_steps) % sample_steps
@@ -163,8 +165,11 @@ def run(
                 weighted = weight * (setpoint - ambient) + ambient
                 wanted = gain * sense * (weighted - display - derivative_time * derivative) + integral
                 error = sense * (setpoint - display)
-                u = min(max(wanted, out_low), out_high)
-                pushing_out = (wanted > out_high and error > 0.0) or (wanted < out_low and error < 0.0)
+                top = out_high
+                if clock < soft_steps:
+                    top = max(out_high * clock / soft_steps, out_low)
+                u = min(max(wanted, out_low), top)
+                pushing_out = (wanted > top and error > 0.0) or (wanted < out_low and error < 0.0)
                 if (within <= 0.0 or abs(error) <= within) and not (pushing_out and windup == WINDUP_STOPS):
                     integral += integral_gain * error
                 if windup == WINDUP_TRACKS:

@@ -170,13 +170,15 @@ class Simulation:
         band = settings.cooling
         c[kernel.COOL_ON] = band.above_c if band else inf
         c[kernel.COOL_OFF] = band.off_above_c if band else inf
+        c[kernel.SOFT_STEPS] = settings.soft_start_s / self.step_s
         c[kernel.RAMP] = settings.ramp_c_per_s * c[kernel.SAMPLE_STEPS] * self.step_s
         if begins or not settings.ramp_c_per_s:
             self._state[kernel.WORKING] = np.nan
         if entering_pid and self._state[kernel.CLOCK] > 0:
             working = self._state[kernel.WORKING] if not begins else self.reading_c
             from_c = working if settings.ramp_c_per_s and working == working else settings.setpoint_c
-            proportional = pid.gain * c[kernel.SENSE] * (from_c - self.reading_c)
+            weighted = pid.setpoint_weight * (from_c - self.ambient_c) + self.ambient_c
+            proportional = pid.gain * c[kernel.SENSE] * (weighted - self.reading_c)
             self._state[kernel.INTEGRAL] = self._state[kernel.OUTPUT] - proportional
         elif entering_pid:
             self._state[kernel.INTEGRAL] = 0.0

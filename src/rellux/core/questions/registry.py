@@ -9,6 +9,7 @@ from .cold.cold_box import COLD_BOX
 from .cold.module import MODULE
 from .control.gains import GAINS
 from .control.split import SPLIT
+from .control.zones import ZONES
 from .load.bank import BANK
 from .load.burner import BURNER
 from .load.coil import COIL
@@ -70,6 +71,7 @@ ALL: tuple[Question, ...] = (
     MOSFET,
     GAINS,
     SPLIT,
+    ZONES,
     WALLS,
     CAPABILITY,
     LINING,

@@ -367,8 +367,8 @@ def _ripple(period: float, process: FOPDT | None, facts: RigFacts) -> tuple[Figu
 def _swing(sheet: Sheet, facts: RigFacts) -> list[Finding]:
     """On/off whose swing, as the identified process predicts it, leaves the window."""
     p = facts.purpose
-    if sheet["mode"] != "on_off" or facts.process is None:
-        return []
+    if sheet["mode"] != "on_off" or facts.process is None or float(sheet.get("output_low", 0.0)) > 0.0:
+        return []  # what never switches off swings otherwise: that it does not is said
     process, by = (
         facts.model or facts.process,
         switching_of(settings_from(sheet, p), p.ambient_c),

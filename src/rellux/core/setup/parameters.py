@@ -120,6 +120,8 @@ def check_period(values: Sheet, actuator: str) -> None:
         raise refuse("period_s", "what it drives can only be on or off", span_of(LEAST_PERIOD_S, 300, Kind.TIME))
 
 
+LEAST_REACH = 1.0
+"""Between its low and its high limit an output has so much at least, %: limits that cross are one value that it always gives."""
 TUNING_PARAMETERS = ("mode", "hysteresis_c", "proportional_band_c", "integral_time_s", "derivative_time_s")
 """What a tuning writes."""
 
@@ -234,8 +236,12 @@ def settings_from(sheet: Sheet, purpose: Purpose | None = None) -> ControllerSet
             100.0 / float(sheet["proportional_band_c"]),
             integral if integral > 0 else float("inf"),
             float(sheet["derivative_time_s"]),
+            float(sheet.get("setpoint_weight", 1.0)),
         ),
         period_s=float(sheet["period_s"]),
+        output_low=min(float(sheet.get("output_low", 0.0)), float(sheet["output_high"]) - LEAST_REACH)
+        if heats
+        else 0.0,
         output_high=float(sheet["output_high"]),
         offset_c=added_at(sheet, setpoint),
         cools=cools,
@@ -246,6 +252,7 @@ def settings_from(sheet: Sheet, purpose: Purpose | None = None) -> ControllerSet
         alive_after_s=float(sheet.get("alive_after_s", 0.0)) if burns else 0.0,
         alive_s=float(sheet.get("alive_s", 0.0)) if burns else 0.0,
         ramp_c_per_s=float(sheet.get("ramp_c_per_min", 0.0)) / 60.0 if heats else 0.0,
+        soft_start_s=float(sheet.get("soft_start_s", 0.0)) if heats else 0.0,
         cooling=_cooling(sheet) if purpose and purpose.cooler else None,
     )
 

@@ -402,13 +402,20 @@ def _simulated(situation: Situation, network: ThermalNetwork, settings: Controll
     lasts = float(run.time_s[-1])
     every = lasts / ROWS
     step = min(situation.step_s(settings), every)
-    rig = Simulation(network, settings, situation.ambient_c, step)
+    rig = Simulation(network, _begun(settings, run), situation.ambient_c, step)
     begins = float(run.reading_c[0])
     if begins > situation.ambient_c + TOLERATED_C:
         held = min(max((begins - situation.ambient_c) / network.heater_power_w * 100.0, 0.0), 100.0)
         rig.start_at(begins, held)
     record = rig.advance(lasts, every)
     return _Run(record.time_s, record.reading_c, record.output, run.setpoint_c)
+
+
+def _begun(settings: ControllerSettings, run: _Run) -> ControllerSettings:
+    """Without a soft start where the run shows that power had been on before."""
+    early = run.time_s < settings.soft_start_s
+    most = settings.output_high * run.time_s[early] / max(settings.soft_start_s, 1.0) + SAME_OUTPUT
+    return replace(settings, soft_start_s=0.0) if np.any(run.output[early] > most) else settings
 
 
 def _change(cause: Cause, was: ControllerSettings, now: ControllerSettings) -> str:

@@ -43,10 +43,11 @@ def _latched(time_s: Array, output: Array, period_s: float) -> NDArray[np.int64]
 def _replayed(time_s: Array, reading_c: Array, output: Array, settings: ControllerSettings) -> Array:
     """The discrete PID of the simulation, row by row; its integral, and a ramp of its set-point, begin where the record does."""
     pid, low, high = settings.pid, settings.output_low, settings.output_high
+    start_c, weight, soft_s = float(reading_c[0]), pid.setpoint_weight, settings.soft_start_s
     made, begun = np.empty(len(time_s)), low + INSIDE < output[0] < high - INSIDE
     ramp, working = settings.ramp_c_per_s, float(reading_c[0]) if settings.ramp_c_per_s else settings.setpoint_c
-    integral = float(output[0]) - pid.gain * (working - float(reading_c[0])) if begun else 0.0
-    slope, last, then = 0.0, float(reading_c[0]), float(time_s[0])
+    integral = float(output[0]) - pid.gain * weight * (working - start_c) if begun else 0.0
+    slope, last, then = 0.0, start_c, float(time_s[0])
     for k, (t, y) in enumerate(zip(time_s.tolist(), reading_c.tolist(), strict=True)):
         dt = t - then
         if ramp:
@@ -54,9 +55,11 @@ def _replayed(time_s: Array, reading_c: Array, output: Array, settings: Controll
         error = working - y
         if dt > 0.0 and pid.derivative_time_s > 0.0:
             slope += ((y - last) / dt - slope) * dt / (pid.derivative_time_s / pid.derivative_filter + dt)
-        wanted = pid.gain * (error - pid.derivative_time_s * slope) + integral
-        made[k] = min(max(wanted, low), high)
-        if not ((wanted > high and error > 0.0) or (wanted < low and error < 0.0)):
+        weighted = weight * (working - start_c) + start_c
+        wanted = pid.gain * (weighted - y - pid.derivative_time_s * slope) + integral
+        top = max(min(high, float(output[k])), low) if t - time_s[0] < soft_s else high  # power may have come on then
+        made[k] = min(max(wanted, low), top)
+        if not ((wanted > top and error > 0.0) or (wanted < low and error < 0.0)):
             integral += pid.gain / pid.integral_time_s * error * dt
         last, then = y, t
     return made

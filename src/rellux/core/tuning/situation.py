@@ -120,8 +120,9 @@ class Situation:
         return min(max(self.rise_c / (100.0 * (process or self.process).gain), 0.0), 1.0)
 
     def with_pid(self, pid: PID) -> ControllerSettings:
-        """The settings in force with other PID numbers."""
-        return replace(self.settings, mode=Mode.PID, pid=pid)
+        """The settings in force with other PID numbers; how much of a set-point it sees is the controller's own."""
+        weighted = replace(pid, setpoint_weight=self.settings.pid.setpoint_weight)
+        return replace(self.settings, mode=Mode.PID, pid=weighted)
 
 
 def effective_dead_time(situation: Situation, process: FOPDT | SOPDT | None = None) -> float:

@@ -100,6 +100,17 @@ CONTROL = (
     Parameter("integral_time_s", "Integral time", "0 switches it off.", "PID", Kind.TIME, 0, 36000, applies=(PID,)),
     Parameter("derivative_time_s", "Derivative time", "0 switches it off.", "PID", Kind.TIME, 0, 9000, applies=(PID,)),
     Parameter(
+        "setpoint_weight",
+        "Set-point weight",
+        "How much of a step of the set-point proportional action sees. 1: all of it; 0: only the reading moves it.",
+        "PID",
+        Kind.RATIO,
+        0,
+        1,
+        applies=(PID,),
+        without=1.0,
+    ),
+    Parameter(
         "anti_windup",
         "Integral at full output",
         "What it does while the output is at its limit: how far a heat-up overshoots hangs on it. Many controllers cannot be set.",

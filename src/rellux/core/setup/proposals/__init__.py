@@ -73,6 +73,9 @@ def propose(facts: RigFacts) -> tuple[Proposed, ...]:
         ),
         Proposed("integral_time_s", float(tuned.get("integral_time_s", 300.0)), "From Tuning." if tuned else untuned),
         Proposed("derivative_time_s", float(tuned.get("derivative_time_s", 0.0)), "From Tuning." if tuned else untuned),
+        Proposed(
+            "setpoint_weight", 1.0, "All of it, as nearly every controller does; less overshoots less and comes later."
+        ),
         Proposed("anti_windup", facts.controller_windup, "The controller is made so.")
         if facts.controller_windup
         else Proposed(
