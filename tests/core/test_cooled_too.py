@@ -38,6 +38,8 @@ from rellux.core.setup.dictionary import BY_NAME
 from rellux.core.setup.parameters import choices_for, parameters_for, settings_from
 from rellux.core.setup.proposals import propose as propose_sheet
 from rellux.core.setup.proposals.facts import RigFacts
+from rellux.core.tuning.relay.before import before
+from rellux.core.tuning.relay.experiment import RelayKind, forecast, relay_test
 from rellux.core.tuning.situation import Situation as Tuned
 from rellux.core.tuning.situation import cooled_too
 from rellux.core.tuning.trials import Trial, put_through
@@ -125,6 +127,17 @@ def test_heater_and_cooler_are_never_on_together(mode, above, hysteresis, period
     run.advance(5.0)
     assert not run.cools_now
     assert cooled or mode in (Mode.MANUAL, Mode.OFF) or start_c < 60.0 + above + 1.0
+
+
+def test_a_pulse_that_the_cooler_cut_short_does_not_go_on_afterwards():
+    """An output of 100 % in a long period, then a reading that is pushed up and down within it."""
+    told = ControllerSettings(60.0, Mode.PID, pid=PID(20.0), period_s=600.0, cooling=CoolingBand(2.0, 1.5))
+    run = Simulation(one_node(power=3000.0, cooler=400.0), told, 20.0, 0.5)
+    run.start_at(50.0)
+    seen = run.advance(590.0)
+    assert run.coolings == 1 and seen.switch[-1] == 0
+    cut = int(np.flatnonzero(np.diff(seen.switch) < 0)[0]) + 2
+    assert not seen.switch[cut:].any() and not seen.output[cut:].any()
 
 
 def test_a_stuck_heater_is_cooled_and_settles_where_both_together_do():
@@ -314,7 +327,7 @@ def test_guarding_never_counts_on_it_and_says_where_it_hides_a_stuck_switch():
         matrix[network.sensor_node, network.sensor_node] += cooler_w / 54.0
         rests = 21.0 + np.linalg.solve(matrix, heat)[network.sensor_node]
         situation = replace(there, rig=replace(rig, purpose=purpose))
-        hides = "guarding.cooler-hides" in {f.rule for f in findings_in(situation)}
+        hides = "guarding.cooler-hides fault" in {f"{f.rule} {f.severity}" for f in findings_in(situation)}
         assert hides == (rests < plan.limiter.trip_c)
         told = PlannedAlarm("Stuck", AlarmSettings(AlarmKind.CURRENT_WHILE_OFF, 0.5), (), "", "", "")
         seen = replace(situation, plan=replace(plan, alarms=(*plan.alarms, told)))
@@ -411,6 +424,11 @@ def test_trials_do_without_it_but_for_the_set_point_that_moves_down():
     for trial in Trial:
         same = np.allclose(results[0][trial].reading_c, results[1][trial].reading_c, atol=1e-9)
         assert same == (trial is not Trial.DOWN)
+    said = [
+        before(forecast(s, relay_test(s, RelayKind.OWN)), [], 60.0, True, s.cooler is not None).says
+        for s in (plain, cooled)
+    ]
+    assert [any("cooler off" in line for line in lines) for lines in said] == [False, True]
     first = lambda c: np.argmax(c.reading_c < 75.0 - situation.stage.moved_c + 1.5)  # noqa: E731
     assert first(results[1][Trial.DOWN]) < first(results[0][Trial.DOWN])
 

@@ -41,6 +41,7 @@ STATED: dict[str, object] = {
     "purpose.checks.BOILS_C": 100.0,
     "profiles.predict.COOLER_UNKNOWN": 1.3,
     "runs.cooler_on.DIGIT_C": 0.1,
+    "guarding.seen.DIGIT_C": 0.1,
     "process.interaction.SINGULAR": 60.0,
     "questions.control.zones.TOGETHER": 1.5,
     "questions.control.zones.FULL": 100.0,

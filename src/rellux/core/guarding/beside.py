@@ -12,19 +12,18 @@ TELLS = (AlarmKind.CURRENT_WHILE_OFF, AlarmKind.RISING_WHILE_OFF)
 """Alarms that see a heater that is on while it is told to be off."""
 
 
-def hidden_at_c(found: Ladder, situation: Situation) -> float | None:
-    """Where the rig settles, °C, as it probably is, with its heater stuck on and its cooler on all the time; ``None`` without a cooler."""
-    purpose = situation.rig.purpose
-    if purpose.cooler is None:
-        return None
-    both = with_cooler(found.family.likely, purpose)
-    return situation.rig.rests_c + float(both.equilibrium_rise(cooled=True)[both.sensor_node])
+def hidden_at_c(found: Ladder, situation: Situation) -> tuple[float, float]:
+    """Where a rig with a cooler settles, °C, with its heater stuck on and its cooler on all the time: as it probably is, and at the coolest
+    of what it may be."""
+    both = [with_cooler(n, situation.rig.purpose) for n in found.family.all]
+    rests = [situation.rig.rests_c + float(n.equilibrium_rise(cooled=True)[n.sensor_node]) for n in both]
+    return rests[0], min(rests)
 
 
 def cooler_findings(found: Ladder, situation: Situation) -> Iterator[Finding]:
     """Nothing of a rig without one."""
-    rests, band = hidden_at_c(found, situation), situation.settings.cooling
-    if rests is None or band is None:
+    band = situation.settings.cooling
+    if situation.rig.purpose.cooler is None or band is None:
         return
     comes = situation.settings.setpoint_c + band.above_c
     for step in found.steps:
@@ -37,17 +36,20 @@ def cooler_findings(found: Ladder, situation: Situation) -> Iterator[Finding]:
                 fix="The cooler nearer to the set-point, or the alarm above where the cooler brings it down.",
                 subjects=(step.key, "cool_above_c"),
             )
-    limiter = situation.plan.limiter
+    limiter, (likely, least) = situation.plan.limiter, hidden_at_c(found, situation)
     told = any(a.alarm.kind in TELLS for a in situation.plan.alarms)
-    trip_c = limiter.trip_c if limiter else found.step(found.weakest).celsius
-    if told or rests >= trip_c:
+    ends = limiter.trip_c if limiter else found.step(found.weakest).celsius
+    if told or least >= ends:
         return
+    sure = likely < ends
     yield Finding(
         "guarding.cooler-hides",
-        Severity.FAULT,
-        title="A heater that stays on is cooled away, and nobody sees it",
-        reason=f"With both on for good it settles at about {temperature(rests, '.0f')}: the limiter never acts, and the day the cooler "
-        "fails too it runs away from there.",
+        Severity.FAULT if sure else Severity.ADVICE,
+        title="A heater that stays on is cooled away, and nobody sees it"
+        if sure
+        else "A heater that stays on may be cooled away",
+        reason=f"With both on for good it settles at about {temperature(likely if sure else least, '.0f')}{'' if sure else ', at one edge'}"
+        f"{': the limiter never acts' if limiter else ''}, and the day the cooler fails too it runs away from there.",
         fix="An alarm for current while the output is off, or for rising while it is off.",
         subjects=("cooler", "limiter"),
         source="as the rig is taken to be; two outputs are two ways to fail",

@@ -8,6 +8,8 @@ LAST_RUNS, RUNS_LOOKED_AT = 3, 12
 """So many runs with today's settings are used, out of so many of the newest (our choice)."""
 SAME_SETPOINT = 0.02
 """Runs at a set-point so much like today's, as a share of it, tell of today's overshoot."""
+DIGIT_C = 0.1
+"""A peak so near to where a cooler comes on may have been one."""
 SAME = (
     "mode",
     "hysteresis_c",
@@ -34,6 +36,8 @@ def seen_overshoots(today: Sheet, runs: Iterable[tuple[Sheet, float]]) -> tuple[
     (4.0,)
     >>> seen_overshoots(today, [({n: v for n, v in today.items() if n != "anti_windup"}, 104.0)])
     (4.0,)
+    >>> seen_overshoots({**today, "cool_above_c": 4.0}, [(today, 103.0), (today, 104.0)])
+    (3.0,)
     """
     setpoint_c = float(today["setpoint_c"])
     found = []
@@ -41,6 +45,9 @@ def seen_overshoots(today: Sheet, runs: Iterable[tuple[Sheet, float]]) -> tuple[
         asked = sheet.get("setpoint_c")
         if not isinstance(asked, int | float) or abs(asked - setpoint_c) > SAME_SETPOINT * abs(setpoint_c):
             continue
+        above = today.get("cool_above_c")
+        if isinstance(above, int | float) and peak_c - asked >= above - DIGIT_C:
+            continue  # its cooler came on: what it would have done without nobody knows
         same = all(sheet.get(name) == today[name] for name in SAME)
         if same and all(sheet.get(n, today.get(n)) == today.get(n) for n in SAME_IF_KNOWN) and peak_c >= asked:
             found.append(round(peak_c - asked, 1))

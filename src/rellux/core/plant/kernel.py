@@ -236,8 +236,8 @@ def run(
                 kept = 0.0
             if kept > 0.5:
                 drive, closed = 1.0, 1.0
-        if cooling > 0.5:  # a pulse that had begun ends too
-            drive, closed, duty = 0.0, 0.0, 0.0
+        if cooling > 0.5:  # a pulse that had begun ends too, and does not go on afterwards
+            drive, closed, duty, on_steps = 0.0, 0.0, 0.0, 0.0
             cools_s += h
         if stuck:
             drive, closed = 1.0, 1.0

@@ -56,6 +56,4 @@ def better_paired(gains: Array) -> tuple[int, ...] | None:
     ``None`` where it is their own."""
     own = tuple(range(len(gains)))
     best = max(permutations(own), key=lambda order: float(np.prod([gains[i, j] for i, j in enumerate(order)])))
-    return (
-        best if best != own and np.prod([gains[i, j] for i, j in enumerate(best)]) > np.prod(np.diag(gains)) else None
-    )
+    return best if best != own else None  # of equals it is their own, which comes first

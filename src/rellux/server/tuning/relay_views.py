@@ -118,7 +118,11 @@ def _before(
     told = forecast(situation, relay_test(situation, kind, setpoint_c, float(working_values(rig)["setpoint_low_c"])))
     plan = plan_of(rig) if rig.sensor else None
     known = _edges(rig, plan, told.test.setpoint_c)
-    return situation, told, before(told, known, patience_s(situation, told.test), plan is not None)
+    return (
+        situation,
+        told,
+        before(told, known, patience_s(situation, told.test), plan is not None, situation.cooler is not None),
+    )
 
 
 def limit_here(situation: Situation) -> Limit | None:

@@ -63,14 +63,20 @@ def patience_s(situation: Situation, test: RelayTest) -> float:
     return max(DEADS_WITHOUT_ANSWER * effective_dead_time(situation), LEAST_PATIENCE_S, min(slowest, p.lag_s))
 
 
-def before(told: RelayForecast, edges: Iterable[Edge], patience_s: float, is_planned: bool) -> BeforeTest:
+def before(
+    told: RelayForecast, edges: Iterable[Edge], patience_s: float, is_planned: bool, cooled: bool = False
+) -> BeforeTest:
     """``edges``: everything on the rig that acts at a temperature. ``patience_s``: how long heat may seem to change nothing.
-    ``is_planned``: its limiter and alarms are known."""
+    ``is_planned``: its limiter and alarms are known; ``cooled``: a cooler stands beside its heater."""
     known = list(edges)
     near = in_its_way(known, told.highest_c + clear_c(told), told.lowest_c)
     hard = tuple(e for e in near if e.is_hard)
     soft = tuple(e for e in in_its_way(known, told.highest_c, told.lowest_c) if not e.is_hard)
     says = ["Take the product out, and close the door: it is to be tested as it works, empty."]
+    if cooled:
+        says.append(
+            "Switch its cooler off for it, and on again afterwards: what it takes would be taken for the rig’s own loss."
+        )
     says += [
         f"{_begun(e.name)} acts from {temperature(e.celsius, '.1f')}, and the reading may come to "
         f"{temperature(told.highest_c, '.1f')}: test lower. Never raise it to let a test pass."
