@@ -1,0 +1,66 @@
+// @vitest-environment jsdom
+import { QueryClient, QueryClientProvider } from '@tanstack/react-query'
+import { cleanup, render, screen } from '@testing-library/react'
+import userEvent from '@testing-library/user-event'
+import { useState } from 'react'
+import { afterEach, expect, test } from 'vitest'
+import { Preferences } from '../shell/preferences'
+import { CoolerFields } from './CoolerFields'
+import type { TypedCooler } from './form'
+
+afterEach(cleanup)
+
+const WORDS = [
+  {
+    name: 'cooled_by',
+    label: 'Cooled by',
+    kind: null,
+    choices: [
+      ['fan', 'A fan cools it'],
+      ['valve', 'Water cools it'],
+    ],
+  },
+  { name: 'cooler_w', label: 'Heat it takes out', kind: 'power', choices: [] },
+  { name: 'drive_w', label: 'Fan or valve draws', kind: 'power', choices: [] },
+  { name: 'coolant_c', label: 'Water that comes in', kind: 'temperature', choices: [] },
+]
+
+function Form({ told }: { told: (cooler: TypedCooler | null) => void }) {
+  const [cooler, setCooler] = useState<TypedCooler | null>(null)
+  const wrong = { field: 'cooler.drive_w', reason: 'is too much', accepted: '' }
+  return (
+    <CoolerFields
+      cooler={cooler}
+      onChange={(next) => {
+        setCooler(next)
+        told(next)
+      }}
+      problem={(field) => (field === wrong.field ? wrong : undefined)}
+    />
+  )
+}
+
+test('what cools it asks for no more than applies, and forgets what does not', async () => {
+  const queries = new QueryClient()
+  queries.setQueryData(['fields'], WORDS)
+  const user = userEvent.setup()
+  let told: TypedCooler | null = null
+  render(
+    <QueryClientProvider client={queries}>
+      <Preferences>
+        <Form told={(cooler) => (told = cooler)} />
+      </Preferences>
+    </QueryClientProvider>,
+  )
+  expect(screen.queryByLabelText('Heat it takes out')).toBeNull()
+  await user.click(screen.getByText('Water cools it'))
+  await user.type(screen.getByLabelText(/Water that comes in/), '14')
+  await user.type(screen.getByLabelText(/Heat it takes out/), '350')
+  expect(told).toEqual({ cooled_by: 'valve', cooler_w: 350, drive_w: null, coolant_c: 14 })
+  expect(screen.getByText(/is too much/)).toBeTruthy()
+  await user.click(screen.getByText('A fan cools it'))
+  expect(screen.queryByLabelText(/Water that comes in/)).toBeNull()
+  expect(told).toEqual({ cooled_by: 'fan', cooler_w: 350, drive_w: null, coolant_c: null })
+  await user.click(screen.getByText('Cools by itself'))
+  expect(told).toBeNull()
+})
