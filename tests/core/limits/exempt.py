@@ -17,6 +17,7 @@ EXEMPT = {
     "questions.switch.marks.CYCLES": NUMERICAL,
     "questions.switch.marks.MOST_MARKS": NUMERICAL,
     "questions.switch.marks.POINTS": NUMERICAL,
+    "questions.control.zones.NOTHING": NUMERICAL,
     "questions.control.zones.TWO": "where a form begins: any two zones",
     "questions.control.split.DRAWN": NUMERICAL,
     "questions.switch.swing.SHORTEST_S": NUMERICAL,

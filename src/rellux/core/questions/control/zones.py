@@ -21,6 +21,8 @@ TOGETHER = 1.5
 """From here on loops that are tuned alone are too slow or too quick together (our choice: half as much again)."""
 FULL = 100.0
 """All of an output, %."""
+NOTHING = 0.01
+"""An output no farther below nothing is none, %."""
 ENOUGH = 95.0
 """Holding output above which hardly anything is left to control with, % (our choice)."""
 
@@ -97,7 +99,7 @@ def _zones(g: ZonesInput) -> Answer:
         else f"Each holds its own. Tune {first}, each with those before it closed."
     )
     bars = tuple(
-        Bar(f"zone {i + 1}", figure, FULL, FULL, verdict=None if 0.0 <= figure.value <= ENOUGH else Severity.FAULT)
+        Bar(f"zone {i + 1}", figure, FULL, FULL, verdict=None if -NOTHING <= figure.value <= ENOUGH else Severity.FAULT)
         for i, figure in enumerate(figures[: len(g.zones)])
     )
     return Answer(headline, figures, findings, bars=bars)
@@ -149,7 +151,7 @@ def _findings(g: ZonesInput) -> Iterator[Finding]:
         )  # fmt: skip
     for i, u in enumerate(outputs):
         name, asked = f"Zone {i + 1}", g.zones[i].setpoint_c
-        if u < 0.0:
+        if u < -NOTHING:
             kept = g.ambient_c + kept_at_c(gains, rises, i)
             yield Finding(
                 "zones.too-hot", Severity.FAULT, title=f"{name} is kept hotter than it is to be",
