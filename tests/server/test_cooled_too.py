@@ -77,7 +77,7 @@ def test_what_was_recorded_while_it_cooled_is_not_learnt_from(api, bath):
     store.append(after, Series(both[0], both[1], np.round(both[2], 1), both[3], both[4]))
     alone = api.ok("POST", f"rigs/{bath}/tuning/identify", {"run": before.pk})["identified"]
     mixed = api.ok("POST", f"rigs/{bath}/tuning/identify", {"run": after.pk})["identified"]
-    assert "cooler came on" in mixed["verdict_reason"] and "cooler" not in alone["verdict_reason"]
+    assert "cooler may have come on" in mixed["verdict_reason"] and "cooler" not in alone["verdict_reason"]
     assert mixed["end_s"] <= cut + 4.0 and mixed["figures"][0]["value"] == pytest.approx(
         alone["figures"][0]["value"], rel=0.02
     )

@@ -25,7 +25,7 @@ def cooler_findings(found: Ladder, situation: Situation) -> Iterator[Finding]:
     band = situation.settings.cooling
     if situation.rig.purpose.cooler is None or band is None:
         return
-    comes = situation.settings.setpoint_c + band.above_c
+    comes = found.step("cooler").celsius
     for step in found.steps:
         if step.rung is Rung.ALARM and situation.settings.setpoint_c < step.celsius <= comes:
             yield Finding(

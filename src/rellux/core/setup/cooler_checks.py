@@ -6,7 +6,7 @@ from ..findings import Finding, Proposal, Severity
 from ..messages import difference, temperature
 from .dictionary.output import COOLING, OUTPUTS
 from .parameters import Sheet, settings_from
-from .proposals.cooler import HYSTERESIS, heats_over_c
+from .proposals.cooler import HYSTERESIS, carries_on_c, clear_above_c, heats_over_c
 from .proposals.facts import RigFacts
 
 
@@ -30,6 +30,22 @@ def check_cooler(sheet: Sheet, facts: RigFacts) -> Iterator[Finding]:
                 "setup.cool_hysteresis_c", round(HYSTERESIS * band.above_c, 1), label="Off half way back"
             ),
             source="common practice, no source",
+        )
+    falls = carries_on_c(facts, settings)
+    if 0.0 < band.off_above_c < falls:
+        clear = clear_above_c(facts, settings)
+        enough = clear is not None and settings.setpoint_c + clear < facts.purpose.highest_c
+        yield Finding(
+            "setup.cools-through",
+            Severity.FAULT,
+            title="The cooler carries it below the set-point",
+            reason=f"It goes off {difference(band.off_above_c, '.1f')} above the set-point, and by the found process the reading falls "
+            f"{difference(falls, '.1f')} further before that shows: the heater makes good what was too much.",
+            fix=f"On from about {difference(clear or 0.0, '.1f')} above and off half way back, or a weaker cooler."
+            if enough
+            else "A weaker cooler: no distance is enough before it is too hot.",
+            subjects=("cool_above_c", "cool_hysteresis_c"),
+            source="the found process with the cooler as it was described, through its dead time",
         )
     over = heats_over_c(facts, settings)
     if over >= band.above_c:

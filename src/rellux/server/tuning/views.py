@@ -10,11 +10,11 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
 
+from rellux.core.control.settings import CoolingBand
 from rellux.core.errors import Refused, refuse
 from rellux.core.explain import Figure
 from rellux.core.messages import spoken_time
-from rellux.core.runs.cooler_on import cooler_on
-from rellux.core.runs.series import Series
+from rellux.core.runs.cooler_on import uncooled_until_s
 from rellux.core.setup.parameters import settings_from
 from rellux.core.spine import Station
 from rellux.core.tuning.candidates import ProposedTuning, try_out
@@ -145,11 +145,12 @@ def stretch_of(
     """The stretch, and what the output did before it. What it did before the run nobody knows. Where a cooler beside the heater comes on it
     ends: no log shows what that takes."""
     series = store.read(run)
-    ends_by, on = "", cooled_from_s(run, series, start_s)
-    if on is not None and (end_s is None or on < end_s):
-        end_s, ends_by = on, f"Its cooler came on after {spoken_time(on)}: what follows is left out."
     output = drive_of(series)
     start = series.time_s[0] if start_s is None else start_s
+    ends_by, band = "", _cooling_in(run)
+    on = uncooled_until_s(series, band, start) if band else None
+    if on is not None and (end_s is None or on < end_s):
+        end_s, ends_by = on, f"Its cooler may have come on after {spoken_time(on)}: what follows is left out."
     end = series.time_s[-1] if end_s is None else end_s
     chosen = (series.time_s >= start) & (series.time_s <= end)
     earlier = series.time_s < start
@@ -172,20 +173,11 @@ def stretch_of(
     )
 
 
-def cooled_from_s(run: Run, series: Series, start_s: float | None) -> float | None:
-    """The last moment from there on, s, at which the cooler beside its heater had not come on; ``None`` where it never did, or there is
-    none. Raises ``Refused`` where it was on from the first."""
-    values = {**working_values(run.rig), **run.sheet}
-    band = settings_from(values, purpose_of(run.rig)).cooling
-    if band is None:
+def _cooling_in(run: Run) -> CoolingBand | None:
+    """When the cooler beside its heater was on, by the sheet of a run; ``None`` where that knew of none."""
+    if run.sheet and "cool_above_c" not in run.sheet:
         return None
-    begun = int(np.searchsorted(series.time_s, series.time_s[0] if start_s is None else start_s))
-    on = np.flatnonzero(cooler_on(series, band)[begun:])
-    if len(on) and on[0] == 0:
-        raise refuse(
-            "start_s", "its cooler may have been on here, and no log shows what that takes", "where only heat moves it"
-        )
-    return float(series.time_s[begun + on[0] - 1]) if len(on) else None
+    return settings_from({**working_values(run.rig), **run.sheet}, purpose_of(run.rig)).cooling
 
 
 def result_of(found: Identified, names: list[str]) -> dict[str, Any]:

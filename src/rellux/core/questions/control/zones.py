@@ -96,6 +96,8 @@ def _zones(g: ZonesInput) -> Answer:
         if "zones.exchanged" in said
         else "They cannot all hold what they are to."
         if said & {"zones.too-hot", "zones.short"}
+        else "The supply does not carry them."
+        if any(f.rule == "zones.supply" and f.severity is Severity.DANGER for f in findings)
         else f"Each holds its own. Tune {first}, each with those before it closed."
     )
     bars = tuple(
