@@ -18,6 +18,7 @@ _STATED: dict[str, object] = {
     "setup.memory.MUCH": 0.8,
     "profiles.controller_table.MOST_ROWS": 999,
     "profiles.feasible.BEHIND_C": 2.0,
+    "profiles.feasible.CLEAR_C": 1.5,
     "profiles.feasible.FULL": 0.5,
     "profiles.feasible.QUARTER_S": 900.0,
     "profiles.profile.SOAK_BAND_C": 3.0,

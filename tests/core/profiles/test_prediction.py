@@ -208,6 +208,26 @@ def test_what_is_proposed_can_be_followed_and_waiting_never_shortens(ramp, waits
         assert (after.rate_c_per_min or 0) <= (before.rate_c_per_min or 0)
 
 
+@settings(max_examples=cases(8), deadline=None)
+@given(ramps, st.floats(0.0, 1.0), st.floats(-3.0, 3.0))
+def test_what_is_proposed_on_a_warm_rig_holds_when_it_has_drifted_and_when_it_is_cold(ramp, warm, drift):
+    up, down, top = ramp
+    begins = 25.0 + warm * (top - 30.0)
+    p, made = anneal(up, down, 1800.0, top), conditions(begins=begins)
+    offered = fastest(p, made, also_cold=True)
+    for later in (begins + drift, 20.0) if offered else ():
+        then = replace(made, begins_c=later)
+        assert not marks(offered, predict(offered, then), then)
+
+
+def test_what_suits_a_warm_rig_only_is_not_proposed_for_every_day():
+    quick = anneal(20.0, top=560.0)
+    warm, cold = conditions(begins=400.0), conditions()
+    only_warm = fastest(quick, warm)
+    assert marks(only_warm, predict(only_warm, cold), cold)
+    assert fastest(quick, warm, also_cold=True).segments[0].rate_c_per_min < only_warm.segments[0].rate_c_per_min
+
+
 def test_each_reason_and_its_near_miss():
     made = conditions()
 

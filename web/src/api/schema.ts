@@ -1493,7 +1493,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** @description The fastest profile like it that this rig can follow, at its bad edge. */
+        /** @description The fastest profile like it that this rig can follow, at its bad edge; from cold too, unless where it begins is given. */
         post: operations["fastestProfile"];
         delete?: never;
         options?: never;

@@ -12,6 +12,8 @@ from .profile import MOVES, RAMPS, SOAK_BAND_C, Profile, SegmentKind, commanded,
 
 BEHIND_C = 2.0
 """A reading that far from the set-point, with the output at its limit, does not follow (our choice: a few digits of a display)."""
+CLEAR_C = 1.5
+"""What is proposed stays closer than this: a reading that drifts meanwhile must not bring the mark back (our choice)."""
 FULL = 0.5
 """The output is at its limit within this, %."""
 TRIES = 24
@@ -46,14 +48,16 @@ class NotFollowed:
     sure: bool
 
 
-def marks(profile: Profile, predicted: Predicted, conditions: Conditions) -> tuple[NotFollowed, ...]:
-    """Every ramp that is not followed, from its first moment to its last: why, as it probably is; else why it may be so.
+def marks(
+    profile: Profile, predicted: Predicted, conditions: Conditions, within_c: float = BEHIND_C
+) -> tuple[NotFollowed, ...]:
+    """Every ramp that is not followed ``within_c``, from its first moment to its last: why, as it probably is; else why it may be so.
 
     A step asks for as quick as it can, so it and what comes up to it are not marked; a temperature that is never reached is.
     """
     found: dict[tuple[Why, int], NotFollowed] = {}
     for member in (predicted.able, predicted.slow, predicted.fast):
-        for mark in _marks_of(profile, member, conditions):
+        for mark in _marks_of(profile, member, conditions, within_c):
             known = found.get((mark.why, mark.segment))
             sure = member is predicted.able
             if known is None:
@@ -65,15 +69,15 @@ def marks(profile: Profile, predicted: Predicted, conditions: Conditions) -> tup
     return tuple(sorted(told, key=lambda m: (m.start_s, m.segment)))
 
 
-def _marks_of(profile: Profile, c: Course, conditions: Conditions) -> list[NotFollowed]:
+def _marks_of(profile: Profile, c: Course, conditions: Conditions, within_c: float) -> list[NotFollowed]:
     settings = conditions.settings
     error = c.setpoint_c - c.reading_c
     high, low = settings.output_high - FULL, settings.output_low + FULL
     asked = [s.kind in RAMPS for s in profile.segments]
     ramps = np.array(asked)[c.at]
     above = settings.cooling.above_c if settings.cooling else 0.0  # so far above neither side acts
-    flat_out = (error > BEHIND_C) & (c.output >= high) & ramps
-    nature = (-error > BEHIND_C + above) & (c.output <= low) & ramps
+    flat_out = (error > within_c) & (c.output >= high) & ramps
+    nature = (-error > within_c + above) & (c.output <= low) & ramps
     cools = Why.COOLER if settings.cooling else Why.NATURE
     found = []
     for segment in np.unique(c.at[flat_out | nature]):
@@ -160,26 +164,32 @@ def forecasts(
     return tuple(found)
 
 
-def fastest(profile: Profile, conditions: Conditions) -> Profile | None:
+def fastest(profile: Profile, conditions: Conditions, also_cold: bool = False) -> Profile | None:
     """The same profile with each ramp that is not followed as quick as this rig can, at its bad edge; ``None`` where no rate will do.
+    With ``also_cold`` it is followed from the room's temperature too, not only from where ``conditions`` begin.
 
-    What is returned was predicted anew and has no mark left. The profile itself where it has none.
+    What is returned was predicted anew from each beginning and has no mark left, with ``CLEAR_C`` to spare. The profile itself where it
+    has none.
     """
+    starts = [conditions]
+    if also_cold and conditions.begins_c != conditions.room_c:
+        starts.append(replace(conditions, begins_c=conditions.room_c))
     tried = profile
     for _ in range(TRIES):
-        predicted = predict(tried, conditions)
-        left = marks(tried, predicted, conditions)
+        made = [(predict(tried, start), start) for start in starts]
+        left = [m for predicted, start in made for m in marks(tried, predicted, start, CLEAR_C)]
         if not left:
             return tried
         if any(m.why in (Why.NEVER, Why.SWINGS) and m.sure for m in left):
             return None
+        courses = [c for predicted, _ in made for c in (predicted.able, predicted.fast, predicted.slow)]
         for segment in {m.segment for m in left}:
-            tried = _slower(tried, segment, predicted)
+            tried = _slower(tried, segment, courses)
     return None
 
 
-def _slower(profile: Profile, i: int, predicted: Predicted) -> Profile:
-    share = min(_reached_share(profile, i, c) for c in (predicted.able, predicted.fast, predicted.slow))
+def _slower(profile: Profile, i: int, courses: list[Course]) -> Profile:
+    share = min(_reached_share(profile, i, c) for c in courses)
     s = profile.segments[i]
     factor = max(min(share, 1.0) * SLOWER, LEAST)
     if s.kind is SegmentKind.RAMP_RATE:

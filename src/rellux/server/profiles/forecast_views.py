@@ -233,11 +233,12 @@ class Fastest(APIView):
 
     @endpoint("fastestProfile", FastestView, Tried)
     def post(self, request: Request, slug: str) -> Response:
-        """The fastest profile like it that this rig can follow, at its bad edge."""
+        """The fastest profile like it that this rig can follow, at its bad edge; from cold too, unless where it begins is given."""
         given = read(request, Tried)
         rig = heated_rig(slug)
         check_for(rig, given.profile)
-        found = fastest(given.profile, conditions_of(rig, given.load, given.begins_c)[0])
+        conditions = conditions_of(rig, given.load, given.begins_c)[0]
+        found = fastest(given.profile, conditions, also_cold=given.begins_c is None)
         why = (
             "" if found else "No rate of its ramps is one that this rig follows; a temperature may be out of its reach."
         )
