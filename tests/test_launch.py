@@ -290,6 +290,7 @@ def page(address, seconds=60.0):
             time.sleep(0.1)
 
 
+@pytest.mark.long
 def test_the_wheel_runs_without_checkout_node_or_posix_and_ends_with_its_launcher(wheel, tmp_path):
     port = free_port()
     environment = {

@@ -8,6 +8,7 @@ from selenium.webdriver import Keys
 
 from rellux.core.purpose.cautions import CAUTIONS
 from rellux.core.purpose.purpose import RigKind
+from tests.examples import some
 from tests.server.test_cooling import HEAT
 
 from .accessibility import violations
@@ -37,9 +38,8 @@ def test_every_station_meets_wcag_and_the_policy_by_day_and_night(demo, browser)
     page = browser.open(demo.address)
     page.see("Cement cabinet")
     problems, told = {}, []
-    for path, words in {
-        "": "What needs attention",
-        **{f"rigs/cement-cabinet/{s}": w for s, w in STATIONS.items()},
+    stations = {"": "What needs attention", **{f"rigs/cement-cabinet/{s}": w for s, w in STATIONS.items()}}
+    looks = {
         "rigs/blank-annealer/guarding?look=stuck": "opens the contactor after",
         "rigs/cement-cabinet/guarding?look=alarms": "Too hot",
         "rigs/blank-annealer/profiles?look=kind": "Draw this profile",
@@ -57,7 +57,8 @@ def test_every_station_meets_wcag_and_the_policy_by_day_and_night(demo, browser)
         "library": "Which number",
         "equipment?piece=1": "Fitted to",
         "maps": "Where does the controller",
-    }.items():
+    }
+    for path, words in [*stations.items(), *some(looks.items(), 3)]:
         page.open(demo.address, f"/{path}")
         page.see(words)
         page.gone("Fetching")
@@ -206,6 +207,7 @@ def test_a_question_is_asked_wrongly_then_rightly_and_kept_in_a_rig(demo, browse
     assert page.complaints() == []
 
 
+@pytest.mark.long
 def test_a_part_of_ones_own_shows_its_numbers_in_a_rig(demo, browser):
     page = browser.open(demo.address)
     page.press("Parts library")
@@ -278,6 +280,7 @@ def test_what_hangs_on_a_purpose_is_shown_before_it_is_saved(demo, browser):
     assert page.complaints() == []
 
 
+@pytest.mark.long
 def test_a_boiler_over_a_fire_is_described_and_wired(empty, browser):
     page = browser.open(empty.address, "/new")
     page.fill("Name", "Wash boiler")
@@ -313,6 +316,7 @@ def test_a_boiler_over_a_fire_is_described_and_wired(empty, browser):
     assert page.complaints() == []
 
 
+@pytest.mark.long
 def test_a_bath_that_water_cools_too_is_described_wired_and_guarded(empty, browser):
     page = browser.open(empty.address, "/new")
     page.fill("Name", "Warm bath")
@@ -358,6 +362,7 @@ def of_cabinet(demo, path=""):
     return json.load(urllib.request.urlopen(f"{demo.address}/api/v1/rigs/cement-cabinet{path}"))
 
 
+@pytest.mark.long
 def test_an_unknown_controller_is_found_out_and_kept(demo, browser):
     page = browser.open(demo.address, "/maps")
     page.see("Kiln controller, grey")

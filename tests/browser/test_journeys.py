@@ -239,6 +239,7 @@ def test_a_log_that_leaves_something_open_is_asked_about(demo, browser, tmp_path
     page.see("170.6")  # the peak, 339 °F
 
 
+@pytest.mark.long
 def test_a_long_log_is_seen_and_corrected_while_it_comes_and_can_be_stopped(demo, browser, tmp_path):
     log = tmp_path / "night.csv"
     log.write_text("s,kiln,duty\n" + "".join(f"{i},{20 + i % 400}.5,{i % 100}\n" for i in range(40_000)))
@@ -416,6 +417,7 @@ def test_a_question_is_in_the_address(demo, browser):
     page.see("56 °C inside")
 
 
+@pytest.mark.long
 def test_a_rig_is_copied_removed_and_brought_back(demo, browser):
     page = browser.open(demo.address, "/rigs/blank-annealer/book")
     page.press("Make a copy")
@@ -440,6 +442,7 @@ def test_a_number_that_cannot_be_read_is_kept_and_said(demo, browser):
     assert "Saved." not in page.text
 
 
+@pytest.mark.long
 def test_two_records_are_learnt_from_together_and_what_they_do_not_share_is_said(demo, browser):
     page = browser.open(demo.address, "/rigs/board-plate/tuning")
     page.see("Is it another process when it is hot?")
@@ -539,6 +542,7 @@ def test_a_comparison_is_believed_doubted_and_dated(demo, browser):
     assert page.complaints() == []
 
 
+@pytest.mark.long
 def test_a_gain_is_found_at_three_temperatures_and_entered(demo, browser):
     """Of the plate whose bead was compared in ice, at the work and in boiling water; without one of them, with a slip, then as points."""
     page = browser.open(demo.address, "/rigs/pitch-plate/calibration")

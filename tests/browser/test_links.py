@@ -5,6 +5,7 @@ import threading
 import time
 
 import openpyxl
+import pytest
 
 from tests.devices.board import Board
 from tests.devices.test_mqtt_link import PASSWORD, TOPIC, USER, Locked, Shop
@@ -12,6 +13,7 @@ from tests.devices.test_mqtt_link import PASSWORD, TOPIC, USER, Locked, Shop
 from .test_journeys import reading
 
 
+@pytest.mark.long
 def test_several_devices_are_told_apart_recorded_and_seen_across_the_room(demo, browser):
     """A second probe renamed, a run of three devices marked from the bench view, and its lines left out and exchanged."""
     page = browser.open(demo.address, "/rigs/bake-out-shell/runs")
@@ -94,6 +96,7 @@ def test_a_board_that_prints_is_listened_to_and_linked(demo, browser):
     page.see("unplugged", 180)  # at first that it is gone, then that there is no such port
 
 
+@pytest.mark.long
 def test_a_broker_that_lets_only_its_users_in_is_linked(demo, browser, tmp_path):
     """First by an open way, then with a wrong password; the right one is kept, and is on no page."""
     locked = Locked(tmp_path)
@@ -136,6 +139,7 @@ def test_a_broker_that_lets_only_its_users_in_is_linked(demo, browser, tmp_path)
         shop.close()
 
 
+@pytest.mark.long
 def test_what_a_log_held_while_the_recorder_was_down_is_in_the_run(demo, browser, tmp_path):
     log, stopping = tmp_path / "oven.csv", threading.Event()
     log.write_text("time;oven;SP\n" + "".join(f"{1.7e9 + i:.0f};{20 + i},5;65\n" for i in range(5)), encoding="utf-8")

@@ -20,6 +20,7 @@ def shows(page):
     return page.driver.find_element("css selector", ".front .seven.upper").get_attribute("aria-label")
 
 
+@pytest.mark.long
 def test_a_walk_is_rehearsed_done_and_kept_and_a_display_is_looked_up(demo, browser):
     page = browser.open(demo.address, "/rigs/pitch-plate/setup?look=keys")
     page.see("Osier: one knob")
@@ -100,6 +101,7 @@ def test_a_page_of_a_manual_is_described_in_few_actions_and_tried(demo, browser)
     assert page.complaints() == []
 
 
+@pytest.mark.long
 def test_its_manual_is_photographed_an_option_left_out_and_a_value_typed_as_it_shows_it(demo, browser, tmp_path):
     photo = tmp_path / "page.png"
     Image.new("RGB", (300, 400), "white").save(photo)
@@ -134,6 +136,7 @@ def test_its_manual_is_photographed_an_option_left_out_and_a_value_typed_as_it_s
     page.see("A2 cannot show")
 
 
+@pytest.mark.long
 def test_what_it_found_as_it_tuned_itself_is_read_off_page_by_page(demo, browser):
     page = browser.open(demo.address, "/rigs/bake-out-shell/setup?look=keys")
     page.press("What no walk presses", 180)

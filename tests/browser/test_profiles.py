@@ -88,6 +88,7 @@ def test_a_run_is_judged_limit_by_limit(demo, browser):
     page.see("It passed 300", 180)
 
 
+@pytest.mark.long
 def test_a_programme_is_started_held_and_ended(demo, browser):
     page = browser.open(demo.address, "/rigs/blank-annealer/profiles?profile=blank-20-mm-thick&look=go")
     page.see("The controller is off: set it to control first.", 180)

@@ -5,6 +5,7 @@ import pytest
 pytestmark = pytest.mark.browser
 
 
+@pytest.mark.long
 def test_a_failed_step_of_the_demo_is_found_by_halves(demo, browser):
     page = browser.open(demo.address, "/rigs/detector-cold-box/proving")
     page.see("Control power, load dead")

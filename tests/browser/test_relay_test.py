@@ -4,7 +4,10 @@ import json
 import time
 import urllib.request
 
+import pytest
 
+
+@pytest.mark.long
 def test_a_relay_test_is_made_over_the_link_and_survives_whoever_is_killed(demo, browser):
     """Recorder and web server killed outright while it swings: the old numbers come back, and the reading stays below what was foretold."""
     at = f"{demo.address}/api/v1/rigs/cement-cabinet"

@@ -26,6 +26,7 @@ PAGES = (
 )
 
 
+@pytest.mark.long
 def test_a_store_that_is_only_watched_from_nothing_to_a_recorded_run(empty, browser):
     page = browser.open(empty.address, "/new")
     page.see("What must it hold")

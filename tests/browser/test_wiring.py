@@ -102,6 +102,7 @@ return [...document.querySelectorAll('.diagram svg')].map(svg => {
 """
 
 
+@pytest.mark.long
 def test_a_rig_of_sixty_parts_is_drawn_circuit_by_circuit(demo, browser, tmp_path):
     """Brought in as a file: nothing drawn over something else, neutrals as flags, a press leads back to wire and part."""
     rig = large_rig()

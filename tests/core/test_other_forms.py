@@ -11,6 +11,7 @@ from rellux.core.process.cycles import OnOff, switched_cycle
 from rellux.core.process.models import FOPDT, Integrating, as_quick_at
 from rellux.core.tuning.identify import identify
 from rellux.core.tuning.stretch import Stretch
+from tests.examples import some
 
 from . import other_forms as made
 
@@ -50,6 +51,7 @@ def test_what_rises_for_ever_is_called_so_and_its_rate_is_known():
             assert 6000 * found.process.gain / found.process.lag_s == pytest.approx(found.slope.value, rel=1e-6)
 
 
+@pytest.mark.long
 def test_an_own_lag_of_cooling_is_found_where_there_is_one():
     told = []
     for seed in LOGS:
@@ -96,7 +98,7 @@ def test_one_lag_is_not_taken_for_more():
         assert found.verdict == "supported" and not besides(found, "τ_c") and not besides(found, "τ_w")
 
 
-@pytest.mark.parametrize("known", [True, False])
+@pytest.mark.parametrize("known", some([True, False], 1))
 def test_several_runs_tell_what_none_tells_alone(known):
     """Intervals of all together hold, and are narrower than any of one; whether or not it is told what the output was before."""
     told = []

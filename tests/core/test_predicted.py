@@ -15,7 +15,7 @@ from rellux.core.tuning.rules.published import simc_pi
 from .beyond import ROWS, Linear, rigs, run, stretch
 
 KINDS = ("heat_up", "door", "loaded", "step")
-IN_EVERY_RUN = ("door", "step")
+IN_EVERY_RUN = ("step",)
 """The others are for ``./rellux endure``, which tries all of them on many more."""
 
 
@@ -35,7 +35,7 @@ def judged(kind, many, seed):
             continue
         second = next((f.value for f in found.extra if f.symbol == "τ₂"), 0.0)
         rate, p = ends(found.slope, 1 / 6000), found.process
-        members = family(ends(found.gain), rate, ends(found.dead_time), second, found.slow_gain)
+        members = family(ends(found.gain), rate, ends(found.dead_time), second, found.slow_gain, found.row_s)
         low, high = band(members, float(r.goal_c[i]), float(r.hysteresis_c[i]), float(np.round(r.room_c[i])), t[:, i])
         room = 2.0 * found.noise_c
         inside.append(np.mean((y[:, i] >= low - room) & (y[:, i] <= high + room)))

@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 from rellux.core.control.languages import Form, Language, Rate
 from rellux.core.errors import Refused
 from rellux.core.setup.dictionary import BY_NAME
-from rellux.core.setup.text_block import TextBlock, check_block, filled, read_back, rounded
+from rellux.core.setup.text_block import FIRMWARE, TextBlock, check_block, filled, read_back, rounded
 
 SHEET = {
     "setpoint_c": 60.0, "setpoint_high_c": 66.0, "offset_c": -0.5, "period_s": 2.0, "mode": "pid",
@@ -29,6 +29,14 @@ def test_gains_of_firmware_are_as_worked_by_hand():
     assert "WINDOW_MS  = 2000;" in told and "OFFSET     = -0.50;" in told
     looks = replace(BLOCK, language=Language(Form.PARALLEL, rate=Rate.LOOK, look_s=0.5, full=255.0))
     assert "KI         = 0.042500;" in filled(looks, SHEET) and "KD         = 2448.000;" in filled(looks, SHEET)
+    one_gain = filled(
+        replace(BLOCK, language=replace(FIRMWARE, form=Form.STANDARD)), SHEET
+    )  # and no band, unless it is said to be one
+    assert (
+        "KP         = 20.4000;" in one_gain
+        and "KI         = 240.000000;" in one_gain
+        and "KD         = 60.000;" in one_gain
+    )
     fahrenheit = filled(replace(BLOCK, unit="F"), SHEET)
     assert (
         "SET_POINT  = 140.0;" in fahrenheit
@@ -106,7 +114,7 @@ def test_digits_that_make_something_else_of_a_value_are_told():
         ("template", {"template": "nothing"}), ("template", {"template": "{warmth}"}), ("template", {"template": "{kp} {kp}"}),
         ("template", {"template": "{kp*0}"}), ("template", {"template": "x" * 20_001}), ("tuned", {"tuned": "{warmth}"}),
         ("unit", {"unit": "R"}), ("language.full", {"language": Language(full=0.0)}), 
-        ("language.look_s", {"language": Language(look_s=0.0)}),
+        ("language.look_s", {"language": Language(Form.PARALLEL, rate=Rate.LOOK, look_s=0.0)}),
         ("words.mode", {"words": {"mode": {"pid": "1", "off": "1"}}}), ("words.mode", {"words": {"mode": {"sideways": "1"}}}),
         ("words.mode", {"words": {"mode": {"pid": "a b"}}}), ("words.kp", {"words": {"kp": {"x": "1"}}}),
     ],

@@ -101,7 +101,7 @@ def test_what_is_written_over_a_bad_line_is_confirmed_or_not_said(line):
         assert confirmed >= (15 if line.faults in HARMLESS else 1)
 
 
-@pytest.mark.parametrize("seed", range(cases(4)))
+@pytest.mark.parametrize("seed", range(cases(1)))
 def test_an_answer_to_an_older_question_is_never_taken_for_this_one(seed):
     """Before every question somebody turns the set-point at the keys, or it is to be another; answers come up to three times too late,
     and the link is closed and opened again now and then. What is read is what it held when it was asked, what is written is what it

@@ -2,7 +2,7 @@
 
 import sys
 from collections import OrderedDict
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 from typing import Any
 
 from django.db import connection
@@ -20,14 +20,15 @@ class KeptRows:
     def __init__(self) -> None:
         self._answer: Any = None
         self._before: Rows = {}
-        self._added: Rows = {}
+        self._after: Rows = {}
         self._known: dict[Remembered, dict[Any, Any]] = {}
 
     def __call__(self, make: Callable[[], Any]) -> Any:
-        """What ``make`` answers, with the rows it adds."""
+        """What ``make`` answers, with the rows it adds, changes and removes."""
         before = rows()
-        if self._added and before == self._before:
-            add(self._added)
+        if self._after and before == self._before:
+            clear(self._after)
+            add(self._after)
             for function in _remembered():
                 function._kept = OrderedDict(self._known.get(function, {}))
             return self._answer
@@ -35,9 +36,9 @@ class KeptRows:
             function.cache_clear()  # of the same rig in another test
         answer = make()
         after = rows()
-        if not self._added and all(set(found) <= set(after[table]) for table, found in before.items()):
+        if not self._after:
             self._before, self._answer = before, answer
-            self._added = {table: [r for r in found if r not in before[table]] for table, found in after.items()}
+            self._after = {table: found for table, found in after.items() if found != before[table]}
             self._known = {function: dict(function._kept) for function in _remembered()}
         return answer
 
@@ -54,6 +55,13 @@ def rows() -> Rows:
     with connection.cursor() as cursor:
         ours = [name for name in connection.introspection.table_names(cursor) if not name.startswith(NOT_OURS)]
         return {table: cursor.execute(f'SELECT * FROM "{table}" ORDER BY rowid').fetchall() for table in ours}
+
+
+def clear(tables: Iterable[str]) -> None:
+    """Of all their rows."""
+    with connection.constraint_checks_disabled(), connection.cursor() as cursor:
+        for table in tables:
+            cursor.execute(f'DELETE FROM "{table}"')
 
 
 def add(added: Rows) -> None:

@@ -71,6 +71,7 @@ def test_a_jump_is_told_with_its_days(api, rig):
     assert view["drift"]["counted"] == 3 and len(view["record"]) == 6
 
 
+@pytest.mark.long
 def test_sensors_alike_are_asked_where_its_own_record_is_too_short(api, rig, revision):
     others = []
     for k, slope in enumerate((0.03, 0.036, 0.027, 0.033)):

@@ -131,6 +131,7 @@ def test_what_is_due_is_told_on_the_spine_and_a_broken_rig_hides_no_date(api, ri
     assert [str(e["summary"]) for e in events] == ["T-10: its certificate ends"]
 
 
+@pytest.mark.long
 def test_a_record_shows_its_drift_and_what_earlier_pairs_scattered_counts(api, rig, revision):
     """Five comparisons, the sensor reading 0.2 °C higher each time."""
     for k in range(5):

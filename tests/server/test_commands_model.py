@@ -25,6 +25,7 @@ from rellux.server.links.commands import (
 )  # fmt: skip
 from rellux.server.links.models import Command, Link
 from rellux.server.rigs.models import Rig
+from tests.examples import cases
 
 NAMES = ("mode", "setpoint_c", "hysteresis_c", "offset_c")
 STATE = Command.State
@@ -115,7 +116,7 @@ def link(api, rig):
     return Link.objects.create(rig=Rig.objects.get(slug=rig), stand_in=True, port=1502)
 
 
-@pytest.mark.parametrize("seed", range(12))
+@pytest.mark.parametrize("seed", range(cases(3)))
 def test_what_is_denied_never_went_out_and_what_went_out_is_in_the_book(link, seed, monkeypatch):
     by = User.objects.first() or User.objects.create(title="Technician")
     bench = Bench(link, by, random.Random(seed), monkeypatch)

@@ -59,6 +59,7 @@ def test_it_is_wired_set_and_guarded_with_its_valve(api, bath):
     assert "E1" in found["output on"] and {"E1", "Y1"} & found["cooler called, output on"] == {"Y1"}
 
 
+@pytest.mark.long
 def test_what_was_recorded_while_it_cooled_is_not_learnt_from(api, bath):
     """A heat-up, then the water while somebody pours in what is hot: the process is that of the heat-up alone."""
     run, row = the_stand_in(bath), Rig.objects.get(slug=bath)
@@ -110,6 +111,7 @@ def test_a_cooler_that_cannot_be_is_asked_back(api, change, field):
     assert api.refused("POST", "rigs", {**BATH, **change})["field"] == field
 
 
+@pytest.mark.long
 def test_it_comes_back_out_of_its_file_and_may_be_taken_away(api, bath):
     file = SimpleUploadedFile("rig.zip", b"".join(write(Rig.objects.get(slug=bath))))
     api.client.post("/api/v1/rigs/import", {"file": file})

@@ -32,6 +32,7 @@ from rellux.server.runs.recorder import Recorder
 from rellux.server.tuning.models import DrivenRelayTest
 
 from .bench import Bench
+from .kept_rows import KeptRows
 from .test_transfer import bring_in, export, with_rig
 
 WINDOW = "window-of-the-test"
@@ -54,11 +55,23 @@ def identify(api, slug):
     api.ok("POST", f"rigs/{slug}/tuning/identify", {"run": run.pk})
 
 
+KNOWN = KeptRows()
+
+
 @pytest.fixture
-def swung(transactional_db, api, rig, revision):
-    """A rig whose process is known, on a controller of its own."""
-    api.ok("PUT", f"rigs/{rig}/setup", {"revision": revision(), "values": {"setpoint_low_c": 40.0}})
-    identify(api, rig)
+def known(transactional_db, api, rig, revision):
+    """A rig whose process is known."""
+
+    def made():
+        api.ok("PUT", f"rigs/{rig}/setup", {"revision": revision(), "values": {"setpoint_low_c": 40.0}})
+        identify(api, rig)
+
+    KNOWN(made)
+
+
+@pytest.fixture
+def swung(known, api, rig):
+    """That rig, on a controller of its own."""
     bench = Bench(Rig.objects.get(slug=rig), speed=120.0)
     bench.until(lambda: api.ok("GET", f"rigs/{rig}")["live"]["status"] == "online")
     yield bench
@@ -401,10 +414,8 @@ def test_it_goes_along_in_the_rigs_file_and_one_under_way_is_broken_off_there(ap
 
 
 @pytest.fixture
-def own(transactional_db, api, rig, revision):
+def own(known, api, rig):
     """The same on a controller that can be told to tune itself."""
-    api.ok("PUT", f"rigs/{rig}/setup", {"revision": revision(), "values": {"setpoint_low_c": 40.0}})
-    identify(api, rig)
     bench = Bench(Rig.objects.get(slug=rig), speed=120.0, speaks=keep_map(KILN).key)
     bench.until(lambda: api.ok("GET", f"rigs/{rig}")["live"]["status"] == "online")
     yield bench

@@ -188,6 +188,7 @@ def export_of(rig):
     return SimpleUploadedFile("rig.zip", b"".join(write(Rig.objects.get(slug=rig))))
 
 
+@pytest.mark.long
 def test_a_rig_file_takes_stays_along_and_never_puts_one_piece_in_two_places(shop, api, rig):
     key = shop.add(**PROBE)
     shop.fit(key, rig, at=(timezone.now() - timedelta(days=2)).isoformat())

@@ -32,7 +32,7 @@ from .conftest import CABINET, PARTS, Api, wired
 from .test_links_api import HELD, WINDOW
 
 DOCUMENT = yaml.safe_load((Path(__file__).resolve().parents[2] / "docs/openapi.yaml").read_text())
-EXAMPLES = cases(2)
+EXAMPLES = cases(1)
 TOKEN = "x" * 32
 THERE = {"name": "E1", "key": "warm", "form": "json", "piece": "wire"}
 WIRE = {

@@ -121,6 +121,7 @@ def test_the_newest_are_kept_and_what_is_forgotten_is_gone(monkeypatch):
     assert not LastingAnswer.objects.exists()
 
 
+@pytest.mark.long
 def test_every_page_of_the_demo_says_the_same_to_the_next_process(api):
     load_demo()
     paths = [

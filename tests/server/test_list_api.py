@@ -109,6 +109,7 @@ def test_the_list_as_a_file_comes_back_the_same(api, client, rig, revision, post
         assert after[key] == before[key]
 
 
+@pytest.mark.long
 def test_the_schedule_pasted_into_an_emptied_list_gives_the_same_wires(api, client, rig, revision, post):
     before = api.ok("GET", f"rigs/{rig}/wiring")
     text = client.get(f"/api/v1/rigs/{rig}/wiring/schedule.csv").content.decode()

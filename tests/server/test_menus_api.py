@@ -145,6 +145,7 @@ def test_the_panel_does_as_described_and_a_display_is_looked_up(api):
     )
 
 
+@pytest.mark.long
 def test_a_walk_left_half_way_has_left_in_the_controller_what_was_kept_by_then(api, rig, revision, fitted):
     """The first value is kept, then somebody wants something else: the new walk begins with it, and the sheet says so."""
     pages = [p["key"] for g in fitted["description"]["groups"] for p in g["pages"]]
@@ -185,6 +186,7 @@ def test_a_page_read_off_in_the_middle_of_a_walk_loses_nothing_of_it(api, rig, r
     raise AssertionError("nothing was kept half way: the case was not tried")
 
 
+@pytest.mark.long
 def test_a_new_controller_in_place_of_another_is_as_delivered_until_it_was_walked(api, rig, revision, fitted):
     """What the sheet says was in the old one; the same one described otherwise holds it still."""
     api.ok("PUT", f"rigs/{rig}/setup", {"revision": revision(), "values": {"setpoint_c": 58.0}})
@@ -206,6 +208,7 @@ def test_a_new_controller_in_place_of_another_is_as_delivered_until_it_was_walke
     assert any("takes -40…400" in u["why"] for u in hidden["unheld"])
 
 
+@pytest.mark.long
 def test_after_a_reset_what_was_in_it_is_walked_back_to(api, rig, revision, fitted):
     """The sheet in it, its maker's values brought back at its keys, and one walk from those to the sheet again."""
     walked = api.ok(
@@ -239,6 +242,7 @@ def test_after_a_reset_what_was_in_it_is_walked_back_to(api, rig, revision, fitt
         )
 
 
+@pytest.mark.long
 def test_a_new_controller_comes_wire_by_wire_with_its_own_numbers_and_what_guards_by_it_is_proved_again(
     api, rig, revision, fitted
 ):

@@ -57,7 +57,7 @@ def test_a_sensor_that_ends_too_low_is_told_and_parts_can_still_be_chosen(api, r
     assert api.ok("GET", f"rigs/{rig}")["next"]["station"] == "parts"
 
 
-@settings(max_examples=cases(12), deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@settings(max_examples=cases(4), deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
 @given(
     st.sampled_from(CHOICES), st.sampled_from(list(PROPOSED_V)), st.sampled_from(list(PROPOSED_V)), st.floats(10.0, 200_000.0),
     st.sampled_from(["heats", "watches"]),

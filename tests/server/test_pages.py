@@ -4,6 +4,7 @@ import stat
 from datetime import timedelta
 from pathlib import Path
 
+import pytest
 from django.conf import settings
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.core.management import call_command
@@ -47,6 +48,7 @@ def test_the_secret_key_is_the_owners_alone():
     assert stat.S_IMODE(key.stat().st_mode) == 0o600 and len(key.read_text()) > 40
 
 
+@pytest.mark.long
 def test_the_demo_is_loaded_once_and_never_over_somebodys_rigs(db):
     call_command("prepare")
     assert not Rig.objects.exists()

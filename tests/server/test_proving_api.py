@@ -114,6 +114,7 @@ def test_two_people_at_once_do_not_both_record_it(prover, api, rig):
     assert ProvedStep.objects.count() == 1
 
 
+@pytest.mark.long
 def test_a_wrong_unit_is_asked_back_and_a_failure_is_found_by_halves(prover, api, rig):
     prover.all_of(0)
     assert "kV for V" in prover.record("supply A1", "value", seen={"as_told": True, "value": 0.23})["reason"]
@@ -175,6 +176,7 @@ def test_what_cannot_be_is_refused(api, rig, prover):
     assert api.refused("POST", f"rigs/{new}/proving/steps", body)["field"] == "wiring"
 
 
+@pytest.mark.long
 def test_it_goes_on_paper_blank_and_filled_and_into_a_calendar(prover, api, rig):
     blank = api.ok("GET", f"rigs/{rig}/proving.pdf?room_c=22&blank=true")
     prover.all_of(0)
@@ -189,6 +191,7 @@ def test_it_goes_on_paper_blank_and_filled_and_into_a_calendar(prover, api, rig)
     assert [(str(e["summary"]), e.decoded("dtstart")) for e in events] == [("Cement cabinet: Proving is due", year)]
 
 
+@pytest.mark.long
 def test_it_travels_in_the_rig_file(prover, api, rig, client):
     prover.all_of(0)
     data = b"".join(client.get(f"/api/v1/rigs/{rig}/export").streaming_content)
@@ -223,6 +226,7 @@ def test_a_time_and_a_peak_are_taken_from_a_stretch_of_a_run(prover, api, rig):
     assert api("GET", f"rigs/{rig}/proving/take?key=rises&run=1.5")[0] == 404
 
 
+@pytest.mark.long
 def test_what_is_proved_is_due_again_on_the_workshop_page_and_what_runs_unproved_is_advised(prover, api, rig):
     assert api.ok("GET", "rigs")[0]["prove_again"] is None
     rows = {s["station"]: s for s in api.ok("GET", f"rigs/{rig}")["spine"]}
@@ -246,6 +250,7 @@ def test_what_is_proved_is_due_again_on_the_workshop_page_and_what_runs_unproved
     assert rows["proving"]["progress"] == "done"
 
 
+@pytest.mark.long
 def test_a_file_with_facts_and_names_that_cannot_be_is_refused(prover, api, rig, client):
     prover.all_of(0)
     data = b"".join(client.get(f"/api/v1/rigs/{rig}/export").streaming_content)

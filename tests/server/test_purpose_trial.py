@@ -9,6 +9,7 @@ from django.core.serializers import serialize
 from rellux.server.rigs.models import Rig
 from rellux.server.rigs.overview import findings_of
 from rellux.server.rigs.proof import forget
+from tests.examples import some
 from tests.server.workshop import load_demo
 
 FIRE = {"fire_w": 9000.0, "idle_percent": 4.0, "dies_s": 240.0}
@@ -41,7 +42,7 @@ def found(slug):
     return {(s.value, f.rule, f.subjects): f.severity for s, of in rows.items() for f in of}
 
 
-@pytest.mark.parametrize("change", CHANGES, ids=lambda c: " ".join(c)[:40])
+@pytest.mark.parametrize("change", some(CHANGES, 3), ids=lambda c: " ".join(c)[:40])
 def test_what_is_told_is_what_is_found_once_it_is_saved(api, change):
     load_demo()
     forget()  # other tests change the same rig to the same revision

@@ -164,6 +164,7 @@ def test_what_a_door_did_is_left_out_and_every_picture_has_its_family(api, rig):
     assert api.refused("POST", f"rigs/{rig}/tuning/identify", turned)["field"] == "leave_out[0].end_s"
 
 
+@pytest.mark.long
 def test_several_runs_are_learnt_from_together_and_refused_by_their_place(api, rig):
     short = [recorded(rig, CABINET, replace(FULL, manual_output=u), 450.0) for u in (100, 70)]
     alone = api.ok("POST", f"rigs/{rig}/tuning/identify", {"run": short[0]})["identified"]
@@ -181,6 +182,7 @@ def test_several_runs_are_learnt_from_together_and_refused_by_their_place(api, r
     assert "up to 6" in api.refused("POST", f"rigs/{rig}/tuning/identify", many)["accepted"]
 
 
+@pytest.mark.long
 def test_a_gain_without_an_upper_end_is_told_so_and_settings_come_of_its_rate(api, rig, sheet):
     run = recorded(rig, FOPDT(4000.0, 6e6, 52.0), FULL, 2000.0)
     found = api.ok("POST", f"rigs/{rig}/tuning/identify", {"run": run})

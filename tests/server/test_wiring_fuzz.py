@@ -63,7 +63,7 @@ CALM = {"suppress_health_check": [HealthCheck.function_scoped_fixture], "deadlin
 
 
 @pytest.mark.parametrize(("method", "path", "names"), CALLS, ids=[f"{m} {p or '/'}" for m, p, _ in CALLS])
-@settings(max_examples=cases(8), **CALM)
+@settings(max_examples=cases(3), **CALM)
 @given(data=st.data())
 def test_nothing_sent_is_an_internal_error(api, rig, method, path, names, data):
     revision = api.ok("GET", f"rigs/{rig}")["revision"]

@@ -15,7 +15,7 @@ class Problem:
 
     field: str
     reason: str
-    accepted: str = ""
+    accepted: str
 
 
 class Refused(ValueError):  # noqa: N818 - reads as a sentence: "raise Refused(...)"

@@ -123,6 +123,13 @@ def fill(shape: type[Shape], values: Mapping[str, Any]) -> Shape:
     return made
 
 
+def cannot_be(made: Any, path: str = "") -> tuple[Problem, ...]:
+    """What a value of a form holds that the form would not take; ``path`` before the names of its fields."""
+    problems: list[Problem] = []
+    _fill(type(made), plain(made), path, problems)
+    return tuple(problems)
+
+
 def plain(value: Any) -> Any:
     """Plain data of a form's values: rows as dictionaries, names of choices as text."""
     if isinstance(value, StrEnum):
@@ -136,8 +143,12 @@ def plain(value: Any) -> Any:
     return value
 
 
+def options(words: Mapping[Any, str]) -> tuple[Option, ...]:
+    """Every value of a choice, with its words."""
+    return tuple(Option(str(value), said) for value, said in words.items())
+
+
 def _field(name: str, m: Mapping[str, Any]) -> Field:
-    words = {str(k): v for k, v in m.get("words", {}).items()}
     when_field, when_values = m.get("when") or ("", ())
     return Field(
         name,
@@ -147,7 +158,7 @@ def _field(name: str, m: Mapping[str, Any]) -> Field:
         m.get("low"),
         m.get("high"),
         m.get("optional", False),
-        tuple(Option(k, v) for k, v in words.items()),
+        options(m.get("words", {})),
         m.get("hint", ""),
         when_field,
         tuple(_plain(v) for v in when_values),
@@ -167,11 +178,18 @@ def _fill(shape: type[Shape], values: Mapping[str, Any], path: str, problems: li
     shown = {**{name: f.default for name, f in known.items()}, **values}
     taken: dict[str, Any] = {}
     for name, f in known.items():
-        when = f.metadata.get("when")
-        hidden = when is not None and _plain(shown.get(when[0])) not in tuple(_plain(v) for v in when[1])
-        if name in values and not hidden:
+        if name in values and _is_asked(name, known, shown):
             taken[name] = _READ[f.metadata["sort"]](path + name, f.metadata, values[name], problems)
     return shape(**taken) if len(problems) == before else None
+
+
+def _is_asked(name: str, known: Mapping[str, Any], shown: Mapping[str, Any]) -> bool:
+    """Whether what it hangs on has one of its values, and is asked itself."""
+    when = known[name].metadata.get("when")
+    if when is None:
+        return True
+    other, wanted = when
+    return _plain(shown.get(other)) in map(_plain, wanted) and _is_asked(other, known, shown)
 
 
 def _number(name: str, m: Mapping[str, Any], value: Any, problems: list[Problem]) -> float | None:

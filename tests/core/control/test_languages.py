@@ -11,6 +11,7 @@ from hypothesis import strategies as st
 from rellux.core.control.languages import Form, Language, Proportional, Rate, Times, spoken, understood
 from rellux.core.control.pid import PID
 from rellux.core.errors import Refused
+from rellux.core.form import cannot_be
 
 languages = st.builds(
     Language,
@@ -93,3 +94,11 @@ def test_what_cannot_be_is_refused_by_its_name(language):
         else:
             with pytest.raises(Refused, match="no series form"):
                 spoken(Language(Form.SERIES), PID(1.0, 240.0, derivative))
+
+
+def test_what_nobody_is_asked_for_is_no_problem_and_what_counts_is():
+    """A span counts for a band in percent, which three gains of their own have not."""
+    assert not cannot_be(Language(Form.PARALLEL, Proportional.PERCENT, span_c=0.0))
+    (span,) = cannot_be(Language(proportional=Proportional.PERCENT, span_c=0.0), "language.")
+    assert span.field == "language.span_c" and "1" in span.accepted
+    assert not cannot_be(Language(proportional=Proportional.PERCENT, span_c=1.0))

@@ -90,7 +90,7 @@ def coldest(truth, purpose, limiter, error_c):
     return float(low + purpose.ambient_c)
 
 
-@settings(max_examples=cases(18), deadline=None)
+@settings(max_examples=cases(6), deadline=None)
 @given(st.integers(0, 10**6))
 def test_what_is_said_to_be_protected_stays_above_its_bound_in_every_rig_it_may_be(seed):
     purpose, truth, rng = generated(seed)

@@ -7,6 +7,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from rellux.core.control.languages import Language, Proportional
 from rellux.core.errors import Refused
 from rellux.core.menus.contents import left_hidden, told, walk_to
 from rellux.core.menus.description import (
@@ -221,6 +222,7 @@ BAD = [
     ("editing.up", with_editing(up="Q")),
     ("editing.store", with_editing(kept_by=(Keeps.STORE,))),
     ("editing.kept_by", with_editing(kept_by=())),
+    ("language.span_c", replace(LARCH, language=Language(proportional=Proportional.PERCENT, span_c=0.0))),
 ]  # fmt: skip
 
 

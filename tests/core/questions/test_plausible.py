@@ -10,6 +10,7 @@ from rellux.core.errors import Refused
 from rellux.core.form import Rows, fields_of, rows_of
 from rellux.core.questions.registry import ALL
 from rellux.core.units import Kind
+from tests.examples import cases
 
 NEVER_NEGATIVE = {
     Kind.POWER,
@@ -46,7 +47,7 @@ def inputs(fields):
 
 
 @pytest.mark.parametrize("question", ALL, ids=lambda q: q.key)
-@settings(max_examples=12)
+@settings(max_examples=cases(4))
 @given(st.data())
 def test_no_question_answers_nonsense(question, data):
     rows = rows_of(question.shape)

@@ -13,6 +13,7 @@ from rellux.core.tuning.choosing import Priority, choose, front
 from rellux.core.tuning.comparison import compare, outcome_figures
 from rellux.core.tuning.trials import Trial
 from rellux.core.tuning.truths import judged_on
+from tests.examples import some
 
 from .test_trials import CABINET, situation
 
@@ -33,7 +34,7 @@ CASES = (
 )
 
 
-@pytest.mark.parametrize("s", CASES)
+@pytest.mark.parametrize("s", some(CASES, 3))
 def test_what_is_said_of_a_choice_is_true_of_the_table(s):
     """Found anew from the table alone, for rigs of every kind: whoever is called soonest, calmest, steadiest is, among those named."""
     found = compare(s)

@@ -2,6 +2,7 @@
 
 import pytest
 
+from tests.examples import some
 from tests.oracle.circuits import dressed_circuits, usual_circuits
 from tests.oracle.compare import compare
 
@@ -21,13 +22,13 @@ MOST_MARGINAL = 0.05
 """Share of failures that may lie too near a threshold to be judged."""
 
 
-@pytest.mark.parametrize("name", USUAL)
+@pytest.mark.parametrize("name", some(USUAL, 8))
 def test_usual_circuits_are_judged_as_by_brute_force(name):
     found = compare(*USUAL[name])
     assert found.wrong == () and found.marginal <= MOST_MARGINAL * found.judged
 
 
-@pytest.mark.parametrize("name", DRESSED)
+@pytest.mark.parametrize("name", some(DRESSED, 5))
 def test_added_guards_alarms_and_selectors_are_judged_as_by_brute_force(name):
     found = compare(*DRESSED[name])
     assert found.wrong == () and found.marginal <= MOST_MARGINAL * found.judged

@@ -3651,10 +3651,11 @@ export interface components {
             key: string;
             own: boolean;
             description: components["schemas"]["Description"];
-            problems: {
-                [key: string]: unknown;
-            }[];
+            problems: components["schemas"]["Problem"][];
             parameters: components["schemas"]["ParameterName"][];
+            language: components["schemas"]["Field"][];
+            kept_by: components["schemas"]["Option"][];
+            after_last: components["schemas"]["Option"][];
         };
         DeviceView: {
             instrument: number | null;
@@ -6753,6 +6754,7 @@ export interface components {
             revision: number;
             kept: boolean;
             block: components["schemas"]["TextBlock"];
+            language: components["schemas"]["Field"][];
             filled: string;
             cannot: components["schemas"]["SaidOf"][];
             rounded: components["schemas"]["SaidOf"][];

@@ -79,7 +79,7 @@ export function Standard({ rig, data, draft, wrong }: Props) {
         <Form
           question={{ fields, rows: null }}
           values={withDefaults(data, compared_with)}
-          error={wrong}
+          problem={(field) => problemOf(wrong, field)}
           onChange={(values) => draft.set({ compared_with: values })}
         />
       )}

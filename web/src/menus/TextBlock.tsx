@@ -5,8 +5,9 @@ import { useChange } from '../api/hooks'
 import { useDraft } from '../api/kept'
 import { useLatest } from '../api/useLatest'
 import { Conflict } from '../shared/Conflict'
+import { Form } from '../questions/Form'
 import { Fetched } from '../shared/Fetched'
-import { NumberField, SelectField, TextField } from '../shared/fields'
+import { SelectField, TextField } from '../shared/fields'
 import { Resumed } from '../shared/Resumed'
 import { Segments } from '../shared/Segments'
 import { problemOf, Refused } from '../shared/states'
@@ -42,23 +43,16 @@ export function TextController(props: Props) {
 const PARTS: Record<string, string> = {
   template: 'The block',
   unit: 'Its degrees',
-  language: 'Its gains',
+  language: 'How its PID counts',
   words: 'Its words',
   tune: 'Sent to make it tune',
   tuned: 'The line it prints',
 }
-const FORMS = [
-  ['parallel', 'Three gains: Kp, Ki, Kd'],
-  ['standard', 'Kp and two times'],
-  ['series', 'Kp and two times, one after the other'],
-] as const
-
 function Text({ rig, wish, parameters, onFound, data }: Props & { data: View }) {
   const { unit } = usePreferences()
   const params = { path: { slug: rig.slug } }
   const draft = useDraft<Block>(rig.slug, 'text', data.block, data.revision)
   const { values: block, set } = draft
-  const speak = (part: Partial<Block['language']>) => set({ language: { ...block.language, ...part } })
   const values = Object.fromEntries(Object.entries(wish).filter(([, v]) => v !== null))
   const tried = useLatest({ block, values }, (body) => need(api.POST('/api/v1/rigs/{slug}/controller/text/try', { params, body })))
   const keep = useChange(rig.slug, (kept: Block) =>
@@ -117,7 +111,6 @@ function Text({ rig, wish, parameters, onFound, data }: Props & { data: View }) 
       <Told label="What its digits lose" badge="advice" rows={found?.rounded} />
       <Refused error={tried.error} />
       <div className="row">
-        <SelectField label="Its gains" value={block.language.form} options={FORMS} onChange={(form) => speak({ form })} />
         <SelectField
           label="Its degrees"
           value={block.unit}
@@ -128,33 +121,13 @@ function Text({ rig, wish, parameters, onFound, data }: Props & { data: View }) 
           ]}
           onChange={(u) => set({ unit: u })}
         />
-        <NumberField
-          label="Output at full power"
-          value={block.language.full}
-          onChange={(full) => full !== null && speak({ full })}
-          problem={problemOf(tried.error, 'language.full')}
-        />
-        {block.language.form === 'parallel' && (
-          <SelectField
-            label="Gains count by"
-            value={block.language.rate}
-            options={[
-              ['second', 'the second'],
-              ['look', 'the pass of its loop'],
-            ]}
-            onChange={(rate) => speak({ rate })}
-          />
-        )}
-        {block.language.form === 'parallel' && block.language.rate === 'look' && (
-          <NumberField
-            label="A pass takes"
-            kind="time"
-            value={block.language.look_s}
-            onChange={(look_s) => look_s !== null && speak({ look_s })}
-            problem={problemOf(tried.error, 'language.look_s')}
-          />
-        )}
       </div>
+      <Form
+        question={{ fields: data.language, rows: null }}
+        values={block.language}
+        problem={(name) => problemOf(tried.error, `language.${name}`)}
+        onChange={(language) => set({ language: language as Block['language'] })}
+      />
       {named.map((p) => (
         <div key={p.name} className="row">
           {p.choices.map(([value, words]) => (

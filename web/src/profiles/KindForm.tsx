@@ -5,7 +5,7 @@ import { Form } from '../questions/Form'
 import { Figures } from '../shared/Fig'
 import { Findings } from '../shared/Findings'
 import { SelectField } from '../shared/fields'
-import { Refused } from '../shared/states'
+import { problemOf, Refused } from '../shared/states'
 import type { ProfilesView, Work } from './data'
 import '../questions/questions.css'
 
@@ -41,7 +41,7 @@ export function KindForm({ rig, kinds, work, onTake }: Props) {
         hours
         question={kind}
         values={values}
-        error={built.error}
+        problem={(field) => problemOf(built.error, field)}
         onChange={(next) => setGiven({ ...given, [kind.key]: next })}
       />
       <Refused error={built.error} />

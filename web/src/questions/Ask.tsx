@@ -7,7 +7,7 @@ import { type Draft, same, useDraft } from '../api/kept'
 import { Conflict } from '../shared/Conflict'
 import { Fig } from '../shared/Fig'
 import { Said } from '../shared/Said'
-import { Refused } from '../shared/states'
+import { problemOf, Refused } from '../shared/states'
 import { Resumed } from '../shared/Resumed'
 import { usePreferences } from '../shell/preferences'
 import { ReasonOfPlace, useShow } from '../shell/reason'
@@ -85,7 +85,7 @@ export function Ask({ question, rig }: { question: Question; rig?: Rig }) {
           Back to where it began
         </button>
       </div>
-      <Form question={question} values={values} error={error} onChange={change} />
+      <Form question={question} values={values} problem={(field) => problemOf(error, field)} onChange={change} />
       {!error && pictured && choices}
       <ReasonOfPlace>
         <h2>Worth knowing</h2>

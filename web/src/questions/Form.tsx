@@ -1,35 +1,37 @@
-import type { Quantity } from '../api/client'
+import type { Problem, Quantity } from '../api/client'
 import { Said } from '../shared/Said'
 import { LastingField } from '../shared/LastingField'
 import { NumberField, SelectField, TextField } from '../shared/fields'
 import { Segments } from '../shared/Segments'
-import { problemOf, Wrong } from '../shared/states'
+import { Wrong } from '../shared/states'
 import { asked, type Field, type Question, type Row, type Values } from './data'
+
+type ProblemAt = (field: string) => Problem | undefined
 
 interface Props {
   question: Pick<Question, 'fields' | 'rows'>
   values: Values
-  error: unknown
+  /** What is wrong at one of its fields. */
+  problem: ProblemAt
   /** Its times are long ones: 90 min rather than 5400 s. */
   hours?: boolean
   onChange: (values: Values) => void
 }
 
 /** The form a question declares: its fields, then its list. */
-export function Form({ question, values, error, hours, onChange }: Props) {
+export function Form({ question, values, problem, hours, onChange }: Props) {
   const rows = question.rows
   return (
     <div className="ask-form">
       <div className="ask-fields">
         {question.fields
-          .filter((f) => asked(f, values))
+          .filter((f) => asked(f, values, question.fields))
           .map((f) => (
             <Input
               key={f.name}
               field={f}
               value={values[f.name]}
-              error={error}
-              path={f.name}
+              problem={problem(f.name)}
               hours={hours}
               onChange={(v) => onChange({ ...values, [f.name]: v })}
             />
@@ -39,7 +41,7 @@ export function Form({ question, values, error, hours, onChange }: Props) {
         <List
           rows={rows}
           value={values[rows.name] as Row[]}
-          error={error}
+          problem={problem}
           hours={hours}
           onChange={(v) => onChange({ ...values, [rows.name]: v })}
         />
@@ -51,15 +53,13 @@ export function Form({ question, values, error, hours, onChange }: Props) {
 interface InputProps {
   field: Field
   value: unknown
-  error: unknown
-  path: string
+  problem: Problem | undefined
   bare?: boolean
   hours?: boolean
   onChange: (value: unknown) => void
 }
 
-function Input({ field, value, error, path, bare, hours, onChange }: InputProps) {
-  const problem = problemOf(error, path)
+function Input({ field, value, problem, bare, hours, onChange }: InputProps) {
   if (field.sort === 'choice')
     return (
       <SelectField
@@ -127,13 +127,13 @@ function Input({ field, value, error, path, bare, hours, onChange }: InputProps)
 function List({
   rows,
   value,
-  error,
+  problem,
   hours,
   onChange,
 }: {
   rows: NonNullable<Question['rows']>
   value: Row[]
-  error: unknown
+  problem: ProblemAt
   hours?: boolean
   onChange: (rows: Row[]) => void
 }) {
@@ -145,7 +145,7 @@ function List({
     moved.splice(i + by, 0, row!)
     onChange(moved)
   }
-  const whole = problemOf(error, rows.name)
+  const whole = problem(rows.name)
   return (
     <div className="ask-rows">
       <h2>
@@ -168,9 +168,8 @@ function List({
                 bare
                 field={f.sort === 'flag' ? f : { ...f, label: `${f.label} (${i + 1})` }}
                 value={row[f.name]}
-                error={error}
+                problem={problem(`${rows.name}[${i}].${f.name}`)}
                 hours={hours}
-                path={`${rows.name}[${i}].${f.name}`}
                 onChange={(v) => change(i, { [f.name]: v })}
               />
             ))}
@@ -188,8 +187,8 @@ function List({
               </button>
             </span>
             {rows.fields.map((f) => {
-              const problem = problemOf(error, `${rows.name}[${i}].${f.name}`)
-              return problem && <Wrong key={f.name} problem={problem} />
+              const wrong = problem(`${rows.name}[${i}].${f.name}`)
+              return wrong && <Wrong key={f.name} problem={wrong} />
             })}
           </li>
         ))}

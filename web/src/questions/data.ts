@@ -26,5 +26,8 @@ export const useQuestions = (slug?: string, revision?: number) =>
     staleTime: slug ? 0 : Infinity,
   })
 
-/** A field is asked only while another one has one of the values it belongs to. */
-export const asked = (field: Field, values: Values) => !field.when_field || field.when_values.includes(String(values[field.when_field]))
+/** A field is asked only while another one that is asked has one of the values it belongs to. */
+export const asked = (field: Field, values: Values, all: Field[]): boolean =>
+  !field.when_field ||
+  (field.when_values.includes(String(values[field.when_field])) &&
+    all.every((other) => other.name !== field.when_field || asked(other, values, all)))

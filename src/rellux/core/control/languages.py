@@ -6,10 +6,12 @@ The forms are those of :mod:`rellux.core.control.pid`; gains of firmware that mu
 
 from dataclasses import dataclass
 from enum import StrEnum
+from functools import partial
 from math import inf, isinf
 
 from ..errors import refuse
-from ..units import FAHRENHEIT_PER_KELVIN
+from ..form import Field, choice, fields_of, flag, number
+from ..units import FAHRENHEIT_PER_KELVIN, Kind
 from .pid import PID, from_series, to_series
 
 MINUTE_S = 60.0
@@ -46,19 +48,37 @@ class Rate(StrEnum):
     LOOK = "look"
 
 
+FORMS = {
+    Form.STANDARD: "the gain acts on all three (standard)",
+    Form.SERIES: "one after another (series)",
+    Form.PARALLEL: "three gains of their own (parallel)",
+}
+BANDS = {
+    Proportional.BAND: "a band, in degrees",
+    Proportional.PERCENT: "a band, % of span",
+    Proportional.GAIN: "a gain",
+}
+TIMES = {Times.SECONDS: "seconds", Times.MINUTES: "minutes", Times.REPEATS: "repeats per minute, D in minutes"}
+RATES = {Rate.SECOND: "per second", Rate.LOOK: "per look, without the time between"}
+WITH_TIMES, WITH_RATES = ("form", (Form.STANDARD, Form.SERIES)), ("form", (Form.PARALLEL,))
+span = partial(number, "Span of the scale", Kind.DIFFERENCE, 1, 5000, 400.0, hint="its high end less its low end")
+look = partial(number, "It looks every", Kind.TIME, 0.001, 600, 1.0)
+"""Fields of a form that some ask for at all times, others only where they count."""
+
+
 @dataclass(frozen=True)
 class Language:
-    """How one controller says it. ``span_c``: scale high less low, for a band in percent; ``look_s``: between two looks; ``full``: what its
-    output counts to at full power, for gains."""
+    """How one controller says it, as a form that asks for it. ``span_c``: scale high less low, for a band in percent; ``look_s``: between
+    two looks; ``full``: what its output counts to at full power, for gains."""
 
-    form: Form = Form.STANDARD
-    proportional: Proportional = Proportional.BAND
-    times: Times = Times.SECONDS
-    rate: Rate = Rate.SECOND
-    fahrenheit: bool = False
-    span_c: float = 400.0
-    look_s: float = 1.0
-    full: float = 100.0
+    form: Form = choice("How they act", FORMS, Form.STANDARD)
+    proportional: Proportional = choice("P is", BANDS, Proportional.BAND, when=WITH_TIMES)
+    times: Times = choice("I and D are", TIMES, Times.SECONDS, when=WITH_TIMES)
+    rate: Rate = choice("I and D count", RATES, Rate.SECOND, when=WITH_RATES)
+    fahrenheit: bool = flag("Its degrees are °F", False)
+    span_c: float = span(when=("proportional", (Proportional.PERCENT,)))
+    look_s: float = look(when=("rate", (Rate.LOOK,)))
+    full: float = number("Output at full power", Kind.COEFFICIENT, 1, 1e6, 100.0, hint="100 for %, 255 for eight bits")
 
     @property
     def degree(self) -> float:
@@ -69,6 +89,11 @@ class Language:
     def percent(self) -> float:
         """%/°C in one of its counts per degree."""
         return 100.0 / self.full * self.degree
+
+
+def asked() -> tuple[Field, ...]:
+    """Its form where the unit of its temperatures is told elsewhere."""
+    return tuple(f for f in fields_of(Language) if f.name != "fahrenheit")
 
 
 Numbers = tuple[float, float, float]

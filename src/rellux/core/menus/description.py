@@ -133,6 +133,9 @@ class AfterLast(StrEnum):
     LEAVES = "leaves"
 
 
+AFTER_LAST = {AfterLast.FIRST: "the first again", AfterLast.LEAVES: "out"}
+
+
 @dataclass(frozen=True)
 class Group:
     """Pages in their order. ``leaves_to``: the group one comes to (empty: home). ``outputs_stop`` while inside."""
@@ -168,6 +171,16 @@ class Keeps(StrEnum):
     LEAVE = "leave"
     PAUSE = "pause"
     TIMEOUT = "timeout"
+
+
+KEPT_BY = {
+    Keeps.STEP: "each step",
+    Keeps.STORE: "a key that keeps",
+    Keeps.NEXT: "going on",
+    Keeps.LEAVE: "leaving",
+    Keeps.PAUSE: "a pause",
+    Keeps.TIMEOUT: "the time-out",
+}
 
 
 @dataclass(frozen=True)

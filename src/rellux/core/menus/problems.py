@@ -4,6 +4,7 @@ from collections.abc import Iterator
 from dataclasses import replace
 
 from ..errors import Problem, Refused, refuse_all
+from ..form import cannot_be
 from ..profiles.controller_table import check_form
 from ..setup.dictionary import BY_NAME, SCHOOLS
 from .description import FORMAT, AfterLast, Description, Gesture, Group, Keeps, Page, Press, SideEffectKind, shown
@@ -54,6 +55,7 @@ def problems(found: Description) -> Iterator[Problem]:
     yield from terminal_problems(found)
     yield from _programme(found)
     yield from _registers(found)
+    yield from cannot_be(found.language, "language.")
     for name in SCHOOLS:
         known = [value for value, _ in BY_NAME[name].choices]
         if getattr(found, name) not in ("", *known):

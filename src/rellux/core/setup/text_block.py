@@ -11,10 +11,11 @@ from dataclasses import dataclass, field, replace
 from math import inf, isfinite
 
 from ..calibration.corrections import offset_from_unit, offset_in_unit
-from ..control.languages import Form, Language, Rate, spoken, understood
+from ..control.languages import Form, Language, Proportional, Rate, spoken, understood
 from ..control.pid import PID
 from ..errors import Problem, refuse, refuse_all
-from ..messages import of_kind, span
+from ..form import cannot_be
+from ..messages import of_kind
 from ..slots import MOST_DECIMALS, NUMBER, SLOT, factor_of
 from ..units import from_unit, in_unit
 from .dictionary import BY_NAME
@@ -23,14 +24,12 @@ from .dictionary.parameter import ANYTHING, Value
 from .parameters import Sheet, half_corrected
 
 GAINS = ("kp", "ki", "kd")
-FIRMWARE = Language(Form.PARALLEL, rate=Rate.SECOND, full=255.0)
+FIRMWARE = Language(Form.PARALLEL, Proportional.GAIN, rate=Rate.SECOND, full=255.0)
 """How most firmware counts: three gains of their own, per second, the output to 255 (common practice, no source)."""
 MOST_LOST = 0.01
 """Share of a value that the digits of its place may lose without being told (our choice)."""
 MOST_TEXT = 20_000
 """Letters of a block (our choice)."""
-LEAST_LOOK_S, MOST_LOOK_S, LEAST_FULL, MOST_FULL = 0.001, 60.0, 1.0, 65_535.0
-"""Between two looks of a firmware, s, and what its output counts to at full power (our choice: a bit, and 16 of them)."""
 _PLACE = re.compile(r"\{\{|\}\}|" + SLOT)
 _COMMENT = re.compile(r"//[^\n]*|/\*.*?\*/|^[ \t]*#(?!define\b)[^\n]*", re.DOTALL | re.MULTILINE)
 TEMPLATE = """\
@@ -313,12 +312,7 @@ def _problems(block: TextBlock) -> Iterator[Problem]:
         yield Problem("template", "there is no place for a value in it", "a parameter in braces, as {setpoint_c:.1f}")
     if block.unit not in ("C", "F", "K"):
         yield Problem("unit", f"{block.unit!r} is no unit of temperature", "C, F, K")
-    if not LEAST_LOOK_S <= block.language.look_s <= MOST_LOOK_S:
-        yield Problem(
-            "language.look_s", "no firmware looks so often, or so seldom", span(LEAST_LOOK_S, MOST_LOOK_S, "s")
-        )
-    if not LEAST_FULL <= block.language.full <= MOST_FULL:
-        yield Problem("language.full", "no output counts to that", f"{LEAST_FULL:g}…{MOST_FULL:g}")
+    yield from cannot_be(block.language, "language.")
     for name, words in block.words.items():
         choices = [v for v, _ in BY_NAME[name].choices] if name in BY_NAME else []
         if not choices or set(words) - set(choices):

@@ -65,7 +65,7 @@ class Identified:
     ``process``: first order, a second lag shared out by the half rule, of walls that warm up what comes at once; ``model``: as it was
     found, integrating where it may rise for ever; ``extra``: figures of what it has besides. ``slow_gain``: the gain that may come more
     slowly than the record shows, as far as something slow moved it, or that walls add, °C/%; ``noise_c`` of one reading, without what
-    stays; ``fitted``: stretch by stretch."""
+    stays; ``row_s``: how far apart its rows usually are; ``fitted``: stretch by stretch."""
 
     process: FOPDT
     model: FOPDT | SOPDT | Integrating
@@ -79,6 +79,7 @@ class Identified:
     noise_c: float
     residual_c: float
     points: int
+    row_s: float
     verdict: FitVerdict
     verdict_reason: str
     fitted: tuple[Fitted, ...]
@@ -139,6 +140,7 @@ def identify(stretch: Stretch, *more: Stretch) -> Identified:
         noise_c,
         rms,
         record.rows,
+        record.usual_s,
         verdict,
         reason,
         tuple(fitted),

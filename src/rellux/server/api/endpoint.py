@@ -6,14 +6,9 @@ from typing import Any
 
 from drf_spectacular.utils import OpenApiParameter, extend_schema
 
+from rellux.core.errors import Problem
+
 from .shapes import serializer
-
-
-@dataclass(frozen=True)
-class Problem:
-    field: str
-    reason: str
-    accepted: str
 
 
 @dataclass(frozen=True)

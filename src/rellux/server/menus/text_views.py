@@ -8,7 +8,9 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
 
+from rellux.core.control.languages import asked
 from rellux.core.errors import Problem, Refused, refuse
+from rellux.core.form import Field
 from rellux.core.setup.dictionary import BY_NAME
 from rellux.core.setup.parameters import check_values
 from rellux.core.setup.text_block import GAINS, TextBlock, check_block, filled, places, read_back, rounded
@@ -41,6 +43,7 @@ class TextView:
     revision: int
     kept: bool
     block: TextBlock
+    language: list[Field]
     filled: str
     cannot: list[SaidOf]
     rounded: list[SaidOf]
@@ -108,7 +111,7 @@ def text_view(rig: Rig, block: TextBlock | None = None, values: dict[str, Any] |
         text, cannot, lost = filled(shown, sheet), [], _said(rounded(shown, sheet))
     except Refused as refusal:
         text, cannot, lost = "", _said(tuple(refusal.problems)), []
-    return TextView(rig.revision, own is not None, shown, text, cannot, lost)
+    return TextView(rig.revision, own is not None, shown, list(asked()), text, cannot, lost)
 
 
 class RigText(APIView):

@@ -2,7 +2,6 @@
 
 from collections import Counter
 from dataclasses import dataclass, field
-from typing import Any
 from uuid import uuid4
 
 from django.db.models import OuterRef, Subquery
@@ -10,8 +9,10 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
 
+from rellux.core.control.languages import asked
 from rellux.core.errors import Problem, Refused, refuse, refuse_all
-from rellux.core.menus.description import Description, Gesture, Page, Shown, Values
+from rellux.core.form import Field, Option, options
+from rellux.core.menus.description import AFTER_LAST, KEPT_BY, Description, Gesture, Page, Shown, Values
 from rellux.core.menus.machine import Display, Panel, Pending, Standing, places, setpoint_shown
 from rellux.core.menus.pasted import PastedGroup, pasted
 from rellux.core.menus.problems import MOST_COUNTS, check_description, problems
@@ -55,13 +56,16 @@ class ParameterName:
 
 @dataclass(frozen=True)
 class DescriptionView:
-    """A description, what cannot be in it, and what its pages may stand for."""
+    """A description, what cannot be in it, and what its pages may stand for; ``language``: the form of how it counts."""
 
     key: str
     own: bool
     description: Description
-    problems: list[dict[str, Any]]
+    problems: list[Problem]
     parameters: list[ParameterName]
+    language: list[Field]
+    kept_by: list[Option]
+    after_last: list[Option]
 
 
 @dataclass(frozen=True)
@@ -282,6 +286,9 @@ def _view(key: str, description: Description) -> DescriptionView:
         key,
         bool(key) and key not in SHIPPED,
         description,
-        [{"field": p.field, "reason": p.reason, "accepted": p.accepted} for p in problems(description)],
+        list(problems(description)),
         [ParameterName(p.name, p.title, [list(c) for c in p.choices]) for p in PARAMETERS],
+        list(asked()),
+        list(options(KEPT_BY)),
+        list(options(AFTER_LAST)),
     )

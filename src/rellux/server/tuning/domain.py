@@ -36,10 +36,9 @@ def possible(row: Identification) -> tuple[FOPDT | SOPDT, ...]:
     """The processes its intervals leave possible; none of one that does not heat, or of which no intervals were kept."""
     if row.gain <= 0 or figure_of(row, "K") is None:
         return ()
-    slow = float(row.result.get("slow_gain", 0.0))
-    found = family(
-        ends_of(row, "K"), ends_of(row, "100 K/τ", 1.0 / 6000.0), ends_of(row, "L"), second_lag_of(row), slow
-    )
+    slow, apart = (float(row.result.get(name, 0.0)) for name in ("slow_gain", "row_s"))
+    gain, rate, dead = ends_of(row, "K"), ends_of(row, "100 K/τ", 1.0 / 6000.0), ends_of(row, "L")
+    found = family(gain, rate, dead, second_lag_of(row), slow, apart)
     return tuple(_where_it_works(row, p) for p in found)
 
 

@@ -186,6 +186,7 @@ def result_of(found: Identified, names: list[str]) -> dict[str, Any]:
         {
             "figures": [found.gain, found.lag, found.dead_time, found.slope, *found.extra],
             "slow_gain": found.slow_gain,
+            "row_s": found.row_s,
             "residual_c": found.residual_c,
             "points": found.points,
             "verdict_reason": found.verdict_reason,

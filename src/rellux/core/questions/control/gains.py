@@ -1,57 +1,42 @@
 """What are these PID numbers in another controller's words?"""
 
 from collections.abc import Iterator
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, fields, replace
 from math import isfinite
 
-from ...control.languages import Form, Language, Proportional, Rate, Times, spoken, understood
+from ...control.languages import RATES, TIMES, Form, Language, Proportional, Rate, Times, look, span, spoken, understood
 from ...control.pid import PID, SERIES_EXISTS
 from ...errors import Refused
 from ...explain import Figure, Input
 from ...findings import Finding, Severity
-from ...form import choice, flag, number
+from ...form import number
 from ...messages import difference, spoken_time
 from ...units import Kind
 from ..answer import Alternative, Answer, Question, Topic
 
 SOURCE = "Åström & Hägglund, PID Controllers, 2nd ed., ch. 3"
-FORMS = {
-    Form.STANDARD: "the gain acts on all three (standard)",
-    Form.SERIES: "one after another (series)",
-    Form.PARALLEL: "three gains of their own (parallel)",
-}
-BANDS = {
-    Proportional.BAND: "a band, in degrees",
-    Proportional.PERCENT: "a band, % of span",
-    Proportional.GAIN: "a gain",
-}
-TIMES = {Times.SECONDS: "seconds", Times.MINUTES: "minutes", Times.REPEATS: "repeats per minute, D in minutes"}
-RATES = {Rate.SECOND: "per second", Rate.LOOK: "per look, without the time between"}
 SHORT = {Proportional.BAND: "band", Proportional.PERCENT: "band, % of span", Proportional.GAIN: "gain"}
-WITH_TIMES, WITH_RATES = ("form", (Form.STANDARD, Form.SERIES)), ("form", (Form.PARALLEL,))
 
 
 @dataclass(frozen=True)
-class GainsInput:
-    """Three numbers as they stand in a controller, and how it means them."""
+class Three:
+    """The numbers as they stand in a controller."""
 
     p: float = number("P, as it stands there", Kind.COEFFICIENT, 1e-6, 1e6, 12)
     i: float = number("I", Kind.COEFFICIENT, 0, 1e6, 240, hint="0 for none")
     d: float = number("D", Kind.COEFFICIENT, 0, 1e6, 60, hint="0 for none")
-    form: Form = choice("How they act", FORMS, Form.STANDARD)
-    proportional: Proportional = choice("P is", BANDS, Proportional.BAND, when=WITH_TIMES)
-    times: Times = choice("I and D are", TIMES, Times.SECONDS, when=WITH_TIMES)
-    rate: Rate = choice("I and D count", RATES, Rate.SECOND, when=WITH_RATES)
-    fahrenheit: bool = flag("Its degrees are °F", False)
-    span_c: float = number("Span of the scale", Kind.DIFFERENCE, 1, 5000, 400, hint="its high end less its low end")
-    look_s: float = number("It looks every", Kind.TIME, 0.001, 600, 1)
-    full: float = number("Output at full power", Kind.COEFFICIENT, 1, 1e6, 100, hint="100 for %, 255 for eight bits")
+
+
+@dataclass(frozen=True)
+class GainsInput(Language, Three):
+    """They, and how it means them. Span and looks are asked for even where it needs none: others do."""
+
+    span_c: float = span()
+    look_s: float = look()
 
     @property
     def language(self) -> Language:
-        return Language(
-            self.form, self.proportional, self.times, self.rate, self.fahrenheit, self.span_c, self.look_s, self.full
-        )
+        return Language(*(getattr(self, f.name) for f in fields(Language)))
 
 
 def _others(own: Language) -> Iterator[tuple[str, Language]]:
