@@ -1,7 +1,6 @@
 import { useQuery } from '@tanstack/react-query'
 import { api, need, type Rig } from '../api/client'
 import { Form } from '../questions/Form'
-import '../questions/questions.css'
 import { Fig } from '../shared/Fig'
 import { NumberField, TextField } from '../shared/fields'
 import { Said } from '../shared/Said'

@@ -7,7 +7,6 @@ import { Findings } from '../shared/Findings'
 import { SelectField } from '../shared/fields'
 import { problemOf, Refused } from '../shared/states'
 import type { ProfilesView, Work } from './data'
-import '../questions/questions.css'
 
 interface Props {
   rig: Rig

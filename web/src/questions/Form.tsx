@@ -5,6 +5,7 @@ import { NumberField, SelectField, TextField } from '../shared/fields'
 import { Segments } from '../shared/Segments'
 import { Wrong } from '../shared/states'
 import { asked, type Field, type Question, type Row, type Values } from './data'
+import './questions.css'
 
 type ProblemAt = (field: string) => Problem | undefined
 

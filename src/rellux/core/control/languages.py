@@ -49,9 +49,9 @@ class Rate(StrEnum):
 
 
 FORMS = {
-    Form.STANDARD: "the gain acts on all three (standard)",
-    Form.SERIES: "one after another (series)",
-    Form.PARALLEL: "three gains of their own (parallel)",
+    Form.STANDARD: "standard: the gain on all three",
+    Form.SERIES: "series: one after another",
+    Form.PARALLEL: "parallel: three gains of their own",
 }
 BANDS = {
     Proportional.BAND: "a band, in degrees",
@@ -71,7 +71,7 @@ class Language:
     """How one controller says it, as a form that asks for it. ``span_c``: scale high less low, for a band in percent; ``look_s``: between
     two looks; ``full``: what its output counts to at full power, for gains."""
 
-    form: Form = choice("How they act", FORMS, Form.STANDARD)
+    form: Form = choice("How P, I and D act", FORMS, Form.STANDARD)
     proportional: Proportional = choice("P is", BANDS, Proportional.BAND, when=WITH_TIMES)
     times: Times = choice("I and D are", TIMES, Times.SECONDS, when=WITH_TIMES)
     rate: Rate = choice("I and D count", RATES, Rate.SECOND, when=WITH_RATES)
