@@ -98,7 +98,7 @@ def test_new_rig_from_an_empty_database_to_a_tuning_and_an_offset(empty, browser
     page.until(
         lambda: re.search("SUPPORTED|RATE ONLY", page.text), 180, "a process"
     )  # at 120 times real a late poll is minutes
-    page.press("Use SIMC")
+    page.press("Use ")  # which is recommended depends on how far apart the rows came
     page.see("IN THE SHEET")
     page.press("Runs")
     page.press("Arm writing")
@@ -456,6 +456,7 @@ def test_two_records_are_learnt_from_together_and_what_they_do_not_share_is_said
     page.see("Steps, hot")
 
 
+@pytest.mark.long
 def test_a_run_is_complained_of_changes_are_credited_and_auto_tune_is_foretold(demo, browser):
     page = browser.open(demo.address, "/rigs/board-plate/tuning")
     page.see("What each change brought")

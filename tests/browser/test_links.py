@@ -56,6 +56,7 @@ def test_several_devices_are_told_apart_recorded_and_seen_across_the_room(demo, 
     assert page.complaints() == []
 
 
+@pytest.mark.long
 def test_a_board_takes_commands_and_is_switched_off(demo, browser):
     """The pitch plate's board: armed, heated by lines of text, confirmed by what it prints, and off again."""
     page = browser.open(demo.address, "/rigs/pitch-plate/runs")

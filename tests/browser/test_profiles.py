@@ -72,9 +72,8 @@ def test_a_profile_is_drawn_mended_kept_and_entered_in_a_controller(demo, browse
     page.see("5 end")
     page.press("Remove")
     page.see("is out of the library")
-    page.driver.find_element(
-        "xpath", "//*[@role='alert']//button[.='Undo'] | //div[contains(@class,'MuiSnackbar')]//button"
-    ).click()
+    undo = "//div[contains(@class,'MuiSnackbar')]//button"
+    page.until(lambda: page.driver.find_elements("xpath", undo)[0].click() is None, what="the way back")
     page.see("version 2")
 
 

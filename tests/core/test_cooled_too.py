@@ -51,7 +51,7 @@ from rellux.core.wiring.staleness import stale
 from rellux.core.wiring.switching import Switching
 from rellux.core.wiring.usual_circuits import Usual, usual
 from tests.core.proving.rigs import planned_for, steps_of, wired
-from tests.examples import cases
+from tests.examples import cases, some
 from tests.oracle.compare import compare
 
 FAN, WATER = Cooler(CooledBy.FAN, 600.0, 40.0), Cooler(CooledBy.VALVE, 350.0, 12.0, 14.0)
@@ -174,7 +174,8 @@ def test_a_network_takes_out_what_was_said_at_work(kind, purpose, share, above):
 
 @pytest.mark.parametrize("choice", WAYS, ids=lambda c: c.actuator.value)
 @pytest.mark.parametrize(
-    "purpose", [OVEN, BATH, replace(OVEN, supply=Supply.SPLIT_PHASE, supply_voltage_v=240.0, heater_voltage_v=240.0)]
+    "purpose",
+    some([OVEN, BATH, replace(OVEN, supply=Supply.SPLIT_PHASE, supply_voltage_v=240.0, heater_voltage_v=240.0)], 1),
 )
 def test_as_wired_never_both_in_any_position_and_by_the_second_opinion(purpose, choice):
     if purpose.lives > 1 and choice.actuator is Actuator.RELAY:

@@ -165,6 +165,7 @@ def test_a_second_master_is_noticed():
         line.close()
 
 
+@pytest.mark.long
 def test_a_late_answer_is_no_second_master():
     line = Line(Faults())
     try:

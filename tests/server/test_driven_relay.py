@@ -430,6 +430,7 @@ def everything(bench):
 PID = ("proportional_band_c", "integral_time_s", "derivative_time_s")
 
 
+@pytest.mark.long
 def test_a_controller_tunes_itself_and_is_watched(api, rig, own):
     before = everything(own)
     view = api.ok("GET", f"rigs/{rig}/tuning/relay/test?setpoint_c=55")

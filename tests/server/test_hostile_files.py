@@ -89,7 +89,7 @@ def all_pages(api, slug):
 def test_a_file_changed_anywhere_is_refused_in_words_or_opens_on_every_page(api, demo):
     rig, before = json.loads(contents(demo)["rig.json"]), Rig.objects.count()
     chance, taken = random.Random(11), 0
-    for _ in range(cases(6)):
+    for _ in range(cases(12)):
         bad, path = spoilt(rig, chance)
         status, answer = bring_in(api, changed(demo, **{"rig.json": json.dumps(bad)}))
         if status == 400:

@@ -370,6 +370,7 @@ def test_a_lost_reading_is_ridden_through_only_within_the_hold_and_where_it_can_
     assert not any(g.rides for g in glitches(FaultPolicy(), time, reading)) and glitches(rides, time, time) == []
 
 
+@pytest.mark.long
 @settings(max_examples=cases(12), deadline=None)
 @given(st.integers(0, 10**6))
 def test_a_load_comes_to_between_what_is_said_in_every_rig_it_may_be(seed):

@@ -171,6 +171,7 @@ whole = st.one_of(
 )
 
 
+@pytest.mark.long
 @settings(max_examples=cases(60), deadline=None)
 @given(profiles(of=whole).filter(possible), st.sampled_from(RampBy), st.booleans())
 def test_where_it_claims_to_be_exact_the_courses_are_the_same_and_elsewhere_no_further_than_it_says(p, ramp_by, loops):

@@ -45,6 +45,7 @@ def test_earth_insulation_and_element_by_hand():
     assert steps["hot E1"].measure.figure.value == pytest.approx(16.53, rel=0.01)
 
 
+@pytest.mark.long
 def test_no_sound_rig_is_refused_at_its_own_expectations():
     """Every step passes at just what it expects, whatever the rig."""
     for name in NAMES:

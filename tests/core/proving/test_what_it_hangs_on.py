@@ -140,6 +140,7 @@ def test_every_wire_that_changes_a_number_is_hung_on(name):
     assert not missed
 
 
+@pytest.mark.long
 def test_every_wire_voids_something_and_none_voids_all():
     """Each wire of each rig made longer in turn: the whole list is looked over again, and never every step is void."""
     for name in ("kiln", "cabinet module", "plate"):

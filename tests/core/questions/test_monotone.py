@@ -160,6 +160,7 @@ def hold(key, field, figure, sign, data):
         assert low <= high + 1e-6 * max(abs(low), abs(high), 1e-3)
 
 
+@pytest.mark.long
 @pytest.mark.parametrize(("key", "field", "figure", "sign"), LAWS, ids=words)
 def test_the_law_is_about_something(key, field, figure, sign):
     """Round the example that the question opens with the figure really moves that way: else the law above would hold of nothing."""

@@ -92,6 +92,7 @@ def test_degrees_a_count_matches_counting():
     assert claimed == pytest.approx(float(abs(np.diff(neighbours)[0])), rel=0.01)
 
 
+@pytest.mark.long
 @given(st.floats(-20, 60), st.floats(20, 90))
 def test_no_other_resistor_beats_the_best_one(low, width):
     best = best_series_resistor(COMMON, low, low + width)

@@ -25,7 +25,6 @@ from rellux.core.tuning.schools import schools
 from rellux.core.tuning.situation import Situation
 from rellux.core.tuning.trials import COLD_LOAD, COLD_LOAD_LAG, Trial, outcome, put_through, stage
 from rellux.core.tuning.truths import JUDGES, truths
-from tests.examples import some
 
 from ..beyond import controlled, rigs, run, stretch
 
@@ -208,7 +207,8 @@ def warned(kind, many, seed):
     return np.array(over)
 
 
-@pytest.mark.parametrize("kind", some(["step", "heat_up"], 1))
+@pytest.mark.long
+@pytest.mark.parametrize("kind", ["step", "heat_up"])
 def test_the_overshoot_that_comes_is_no_more_than_was_told(kind):
     """In nine of ten at the least, and elsewhere by less than a hundredth of the rise."""
     over = warned(kind, 5, 40)

@@ -166,6 +166,7 @@ def test_intervals_hold_the_truth_and_shrink_with_less_noise():
     assert small.high - small.low < large.high - large.low
 
 
+@pytest.mark.long
 @pytest.mark.parametrize(
     "course", [lambda s: s, lambda s: np.sin(np.pi * s), lambda s: np.sin(2 * np.pi * s)], ids=["away", "bump", "wave"]
 )

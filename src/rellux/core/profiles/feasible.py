@@ -168,8 +168,8 @@ def fastest(profile: Profile, conditions: Conditions, also_cold: bool = False) -
     """The same profile with each ramp that is not followed as quick as this rig can, at its bad edge; ``None`` where no rate will do.
     With ``also_cold`` it is followed from the room's temperature too, not only from where ``conditions`` begin.
 
-    What is returned was predicted anew from each beginning and has no mark left, with ``CLEAR_C`` to spare. The profile itself where it
-    has none.
+    What is returned was predicted anew from each beginning and stays within ``CLEAR_C``: it has no mark, also when the reading drifts a
+    little. The profile itself where it does so.
     """
     starts = [conditions]
     if also_cold and conditions.begins_c != conditions.room_c:
