@@ -1,5 +1,5 @@
 import { expect, test } from 'vitest'
-import { broken, typicalGap, zigzag } from './lines'
+import { broken, rows, typicalGap, zigzag } from './lines'
 
 test('a gap is five usual intervals', () => {
   expect(typicalGap([0, 2, 4, 6, 60, 62])).toBe(10)
@@ -33,4 +33,10 @@ test('a bucket shows both its extremes, a single sample only itself', () => {
     [10, 30],
     [10, 35],
   ])
+})
+
+test('labels that would lie over one another are written in rows of their own, whatever their order', () => {
+  const label = (time_s: number) => ({ time_s, name: 'ten letters' })
+  expect(rows([label(500), label(0), label(50), label(60), label(190)], 1000)).toEqual([0, 0, 1, 2, 0])
+  expect(rows([], 1000)).toEqual([])
 })

@@ -33,3 +33,20 @@ export function zigzag(data: Window, gap: number): [number, number | null][] {
   })
   return found
 }
+
+/** A letter of a label, as a share of a chart's width. */
+const LETTER = 0.011
+
+/** For every label beginning at a time the row it is written in, so that none lies over another. */
+export function rows(labels: { time_s: number; name: string }[], span_s: number): number[] {
+  const ends: number[] = []
+  const found = labels.map(() => 0)
+  const inTime = labels.map((_, i) => i).sort((a, b) => labels[a]!.time_s - labels[b]!.time_s)
+  for (const i of inTime) {
+    const { time_s, name } = labels[i]!
+    const free = ends.findIndex((end) => end <= time_s)
+    found[i] = free < 0 ? ends.length : free
+    ends[found[i]!] = time_s + name.length * LETTER * span_s
+  }
+  return found
+}

@@ -1,7 +1,7 @@
 import type { EChartsCoreOption } from 'echarts/core'
 import type { Schemas } from '../api/client'
 import { axes, type Ink } from '../shared/Chart'
-import { broken, typicalGap, zigzag } from './lines'
+import { broken, rows, typicalGap, zigzag } from './lines'
 import { said } from '../units/message'
 import { absolute, type Unit } from '../units/quantity'
 
@@ -44,6 +44,8 @@ export function runOption(
   const x = (s: number) => Math.round((s / (hours ? 3600 : 60)) * 1000) / 1000
   const at = (v: number | null | undefined) => (v == null ? null : Math.round(absolute(v, unit) * 100) / 100)
   const gap = typicalGap(data.time_s)
+  const marked = events.filter((e) => e.kind !== 'import').map((e) => ({ time_s: e.time_s, name: short(said(e.text, unit)) }))
+  const row = rows(marked, data.end_s - data.start_s)
   return (ink: Ink): EChartsCoreOption => {
     const base = axes(ink, hours)
     const span = { min: x(data.start_s), max: x(data.end_s) }
@@ -106,7 +108,7 @@ export function runOption(
               align: 'left',
               padding: [14, 0, 0, 8],
             },
-            data: events.filter((e) => e.kind !== 'import').map((e) => ({ xAxis: x(e.time_s), name: short(said(e.text, unit)) })),
+            data: marked.map((e, i) => ({ xAxis: x(e.time_s), name: e.name, label: { padding: [14 + 16 * row[i]!, 0, 0, 8] } })),
           },
         },
         {

@@ -17,7 +17,7 @@ from rellux.core.guarding.plan import Plan
 from rellux.core.guarding.proof import Observed, judge, proof_sheet
 from rellux.core.messages import render
 from rellux.core.plant.rig_models import network_for, with_cooler
-from rellux.core.plant.simulation import Record, Simulation
+from rellux.core.plant.simulation import Disturbance, Record, Simulation
 from rellux.core.purpose.heater import heater_power
 from rellux.core.questions.registry import QUESTIONS
 from rellux.core.runs.channels import Channel
@@ -212,16 +212,17 @@ def simulate_run(
     vigour: float = 1.0,
     ramp: tuple[float, float] | None = None,
     radiates: float = 0.0,
+    brought: tuple[Disturbance, ...] = (),
 ) -> Record:
     """The rig's own plant under these settings from cold. ``ramp``: (°C soak, °C/h up), then half an hour's soak and off.
-    ``radiates``: W/K⁴ of what is heated."""
+    ``radiates``: W/K⁴ of what is heated; ``brought``: heat that comes or goes besides."""
     purpose = purpose_of(rig)
     power = heater_power(purpose).value
     every = 2.0 if length_s < 6 * 3600 else 10.0
     network = with_cooler(network_for(kind_of(rig), purpose, power, vigour), purpose)
     if radiates:
         network = replace(network, radiation=(0.0, radiates, 0.0))
-    simulation = Simulation(network, settings, purpose.ambient_c, 0.5)
+    simulation = Simulation(network, settings, purpose.ambient_c, 0.5, brought)
     if ramp is None:
         return simulation.advance(length_s, every)
     soak, rate = ramp
@@ -250,8 +251,9 @@ def run(
     ramp: tuple[float, float] | None = None,
     radiates: float = 0.0,
     source: Run.Source = Run.Source.SIMULATED,
+    brought: tuple[Disturbance, ...] = (),
 ) -> Run:
-    record = simulate_run(rig, settings_from(values, purpose_of(rig)), length_s, vigour, ramp, radiates)
+    record = simulate_run(rig, settings_from(values, purpose_of(rig)), length_s, vigour, ramp, radiates, brought)
     noise = np.random.default_rng(seed).normal(0.0, 0.03 if rig.sensor == "Pt100" else 0.12, len(record.time_s))
     reading = np.round(record.reading_c + noise, 1)
     asked = np.round(record.setpoint_c, 1)

@@ -3,6 +3,7 @@ bubble, and somebody moved it to where it no longer does."""
 
 import numpy as np
 
+from rellux.core.plant.simulation import Disturbance
 from rellux.core.runs.channels import Channel
 from rellux.core.spine import Station
 from rellux.server.links.maps import keep as keep_map
@@ -32,6 +33,8 @@ HOSE_SHARE, HOSE_LAG_S = 0.12, 90.0
 """What of its rise the slurry loses on its way to the lap, and how far the probe there is behind."""
 STOOD_FROM_S, STOOD_TO_S, COOLS_S = 9_900.0, 10_800.0, 600.0
 """When the hose was kinked, and how fast the lap cools with nothing coming."""
+WARMED_FROM_S, WARMED_TO_S, WARMTH_W_PER_K = 4_700.0, 9_100.0, 38.0
+"""When the lap ran fast, and the heat it brought for every degree above the room."""
 
 
 def slurry_bath(day: Day) -> Rig:
@@ -64,15 +67,15 @@ def slurry_bath(day: Day) -> Rig:
     wired(rig, day.ago(63), TECHNICIAN)
     values = sheet(rig, day.ago(63), TECHNICIAN, {"hysteresis_c": 0.5}, Sheet.Kind.AS_LEFT)
     for age, stood in ((21.0, False), (3.0, True)):
-        done = run(rig, values, day.ago(age, 8), "Polishing, flat 80", 5 * 3600, int(age))
+        fast = (Disturbance(WARMED_FROM_S, WARMED_TO_S, -WARMTH_W_PER_K),) if stood else ()
+        done = run(rig, values, day.ago(age, 8), "Polishing, flat 80", 5 * 3600, int(age), brought=fast)
         _at_the_lap(rig, done, stood)
         if stood:
-            Event.objects.create(
-                run=done,
-                time_s=STOOD_TO_S,
-                kind="note",
-                text="hose kinked, nothing at the lap for a quarter of an hour",
-            )
+            for at, words in (
+                (STOOD_TO_S, "hose kinked, nothing at the lap for a quarter of an hour"),
+                (WARMED_FROM_S, "the lap runs fast and warms it"),
+            ):
+                Event.objects.create(run=done, time_s=at, kind="note", text=words)
     keep(rig, day.ago(62), "flow", flow=5.5, in_c=30.6, out_c=31.8, power_w=500.0, interlocked=True)
     guarded(rig, day.ago(60), TECHNICIAN)
     _into_the_coil(rig, day)
