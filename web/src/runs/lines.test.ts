@@ -37,6 +37,8 @@ test('a bucket shows both its extremes, a single sample only itself', () => {
 
 test('labels that would lie over one another are written in rows of their own, whatever their order', () => {
   const label = (time_s: number) => ({ time_s, name: 'ten letters' })
-  expect(rows([label(500), label(0), label(50), label(60), label(190)], 1000)).toEqual([0, 0, 1, 2, 0])
-  expect(rows([], 1000)).toEqual([])
+  const five = [label(500), label(0), label(50), label(60), label(190)]
+  expect(rows(five, 1000, 700)).toEqual([0, 0, 1, 2, 0])
+  expect(rows(five, 1000, 300)).toEqual([0, 0, 1, 2, 3]) // on a phone they are wider
+  expect(rows([], 1000, 700)).toEqual([])
 })

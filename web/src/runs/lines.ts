@@ -34,11 +34,11 @@ export function zigzag(data: Window, gap: number): [number, number | null][] {
   return found
 }
 
-/** A letter of a label, as a share of a chart's width. */
-const LETTER = 0.011
+/** A letter of a label, in pixels, with what keeps two of them apart. */
+const LETTER = 7
 
-/** For every label beginning at a time the row it is written in, so that none lies over another. */
-export function rows(labels: { time_s: number; name: string }[], span_s: number): number[] {
+/** For every label beginning at a time the row it is written in, so that none lies over another; the time is drawn over so many pixels. */
+export function rows(labels: { time_s: number; name: string }[], span_s: number, across: number): number[] {
   const ends: number[] = []
   const found = labels.map(() => 0)
   const inTime = labels.map((_, i) => i).sort((a, b) => labels[a]!.time_s - labels[b]!.time_s)
@@ -46,7 +46,7 @@ export function rows(labels: { time_s: number; name: string }[], span_s: number)
     const { time_s, name } = labels[i]!
     const free = ends.findIndex((end) => end <= time_s)
     found[i] = free < 0 ? ends.length : free
-    ends[found[i]!] = time_s + name.length * LETTER * span_s
+    ends[found[i]!] = time_s + (name.length * LETTER * span_s) / across
   }
   return found
 }

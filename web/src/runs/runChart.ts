@@ -21,6 +21,10 @@ export interface Strip extends Beside {
   unit: string
 }
 
+/** Beside the picture, in pixels. */
+const LEFT = 58
+const RIGHT = 18
+
 const DASHES = [
   [7, 3],
   [2, 3],
@@ -45,13 +49,13 @@ export function runOption(
   const at = (v: number | null | undefined) => (v == null ? null : Math.round(absolute(v, unit) * 100) / 100)
   const gap = typicalGap(data.time_s)
   const marked = events.filter((e) => e.kind !== 'import').map((e) => ({ time_s: e.time_s, name: short(said(e.text, unit)) }))
-  const row = rows(marked, data.end_s - data.start_s)
-  return (ink: Ink): EChartsCoreOption => {
+  return (ink: Ink, width: number): EChartsCoreOption => {
+    const row = rows(marked, data.end_s - data.start_s, width - LEFT - RIGHT)
     const base = axes(ink, hours)
     const span = { min: x(data.start_s), max: x(data.end_s) }
     const text = { color: ink.ink, fontFamily: ink.figures, fontSize: 13, formatter: strip ? `{value}${strip.unit}` : '{value}%' }
-    const below: Beside = strip ?? { key: 'output', name: 'output', time_s: data.time_s, low: data.output_low, high: data.output_high }
-    const isBare = below.low.every((v) => v == null)
+    const lower: Beside = strip ?? { key: 'output', name: 'output', time_s: data.time_s, low: data.output_low, high: data.output_high }
+    const isBare = lower.low.every((v) => v == null)
     return {
       ...base,
       tooltip: {
@@ -60,8 +64,8 @@ export function runOption(
         textStyle: { ...base.tooltip.textStyle, color: ink.shade.includes('127') ? '#14171a' : '#fcfbf7' },
       },
       grid: [
-        { left: 58, right: 18, top: 22, bottom: isBare ? 42 : 118 },
-        { left: 58, right: 18, height: isBare ? 0 : 44, bottom: 42 },
+        { left: LEFT, right: RIGHT, top: 22, bottom: isBare ? 42 : 118 },
+        { left: LEFT, right: RIGHT, height: isBare ? 0 : 44, bottom: 42 },
       ],
       xAxis: [
         { ...base.xAxis, ...span, gridIndex: 0, name: '', axisLabel: { show: false } },
@@ -108,13 +112,13 @@ export function runOption(
               align: 'left',
               padding: [14, 0, 0, 8],
             },
-            data: marked.map((e, i) => ({ xAxis: x(e.time_s), name: e.name, label: { padding: [14 + 16 * row[i]!, 0, 0, 8] } })),
+            data: marked.map((e, i) => ({ xAxis: x(e.time_s), name: e.name, label: row[i] ? below(row[i]!) : {} })),
           },
         },
         {
           ...line(
-            below.name,
-            broken(below.time_s, below.high, typicalGap(below.time_s)).map(([t, v]) => [x(t), v]),
+            lower.name,
+            broken(lower.time_s, lower.high, typicalGap(lower.time_s)).map(([t, v]) => [x(t), v]),
             { color: ink.cable, width: 1 },
             'end',
           ),
@@ -145,5 +149,8 @@ const line = (name: string, data: unknown[], lineStyle: object, step?: string) =
   itemStyle: { color: (lineStyle as { color: string }).color },
   large: true,
 })
+
+/** A label that hangs from the top of its line, so many rows down. */
+const below = (row: number) => ({ verticalAlign: 'top', padding: [10 + 16 * (row - 1), 0, 0, 8] })
 
 const short = (text: string) => (text.length > 34 ? `${text.slice(0, 33)}…` : text)

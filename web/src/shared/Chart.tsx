@@ -12,6 +12,7 @@ import type { EChartsCoreOption } from 'echarts/core'
 import { CanvasRenderer } from 'echarts/renderers'
 import { useEffect, useRef } from 'react'
 import { usePreferences } from '../shell/preferences'
+import { useWidth } from './useWidth'
 
 echarts.use([
   LineChart,
@@ -25,8 +26,8 @@ echarts.use([
 ])
 
 interface Props {
-  /** Built anew for each theme, from the tokens given. */
-  option: (ink: Ink) => EChartsCoreOption
+  /** Built anew for each theme, from the tokens given, and for each width in pixels. */
+  option: (ink: Ink, width: number) => EChartsCoreOption
   height: number
   label: string
   onZoom?: (start: number, end: number) => void
@@ -59,6 +60,7 @@ export function Chart({ option, height, label }: Props) {
   const { theme } = usePreferences()
   const place = useRef<HTMLDivElement>(null)
   const chart = useRef<echarts.ECharts | null>(null)
+  const width = useWidth(place)
 
   useEffect(() => {
     const made = echarts.init(place.current!, undefined, { renderer: 'canvas' })
@@ -74,9 +76,9 @@ export function Chart({ option, height, label }: Props) {
 
   useEffect(() => {
     // the theme attribute is set by an effect of a parent, which runs after this one: wait for it
-    const frame = requestAnimationFrame(() => chart.current?.setOption({ animation: false, ...option(tokens()) }, { notMerge: true }))
+    const frame = requestAnimationFrame(() => chart.current?.setOption({ animation: false, ...option(tokens(), width) }, { notMerge: true }))
     return () => cancelAnimationFrame(frame)
-  }, [option, theme])
+  }, [option, theme, width])
 
   return <div className="chart" ref={place} style={{ height }} role="img" aria-label={label} />
 }
