@@ -76,7 +76,9 @@ export function Chart({ option, height, label }: Props) {
 
   useEffect(() => {
     // the theme attribute is set by an effect of a parent, which runs after this one: wait for it
-    const frame = requestAnimationFrame(() => chart.current?.setOption({ animation: false, ...option(tokens(), width) }, { notMerge: true }))
+    const frame = requestAnimationFrame(() =>
+      chart.current?.setOption({ animation: false, ...option(tokens(), width) }, { notMerge: true }),
+    )
     return () => cancelAnimationFrame(frame)
   }, [option, theme, width])
 
