@@ -49,7 +49,7 @@ def test_a_profile_is_drawn_mended_kept_and_entered_in_a_controller(demo, browse
     page.fill("Segments it has", "4")
     page.see("rows more than it has")
     page.press("Keep this for the rig")
-    page.until(lambda: not page._pressable("Keep this for the rig"), what="the form kept")
+    page.gone("Keep this for the rig")
     page.press("A file for own firmware")
     page.until(lambda: "S560.0" in page.field("The file").get_attribute("value"), what="the file of points")
     page.see("what the operator is told")

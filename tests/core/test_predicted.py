@@ -7,7 +7,7 @@ import pytest
 from rellux.core.control.settings import ControllerSettings, Mode
 from rellux.core.plant.simulation import Simulation
 from rellux.core.process.networks import from_model
-from rellux.core.tuning.family import family
+from rellux.core.tuning.family import family, later
 from rellux.core.tuning.identify import identify
 from rellux.core.tuning.robustness import margins
 from rellux.core.tuning.rules.published import simc_pi
@@ -35,7 +35,7 @@ def judged(kind, many, seed):
             continue
         second = next((f.value for f in found.extra if f.symbol == "τ₂"), 0.0)
         rate, p = ends(found.slope, 1 / 6000), found.process
-        members = family(ends(found.gain), rate, ends(found.dead_time), second, found.slow_gain, found.row_s)
+        members = family(ends(found.gain), rate, later(ends(found.dead_time), found.row_s), second, found.slow_gain)
         low, high = band(members, float(r.goal_c[i]), float(r.hysteresis_c[i]), float(np.round(r.room_c[i])), t[:, i])
         room = 2.0 * found.noise_c
         inside.append(np.mean((y[:, i] >= low - room) & (y[:, i] <= high + room)))

@@ -15,7 +15,7 @@ from rellux.core.control.settings import HysteresisSchool, Mode, climb_s
 from rellux.core.errors import Refused
 from rellux.core.findings import Severity
 from rellux.core.guarding.accept import with_value
-from rellux.core.guarding.family import RESERVE_UNKNOWN, Identified, Span, family, time_63
+from rellux.core.guarding.family import RESERVE_UNKNOWN, Identified, Span, family
 from rellux.core.guarding.findings import guarding_findings
 from rellux.core.guarding.fuses import choose_fuse
 from rellux.core.guarding.ladder import Rung, ladder, length_s, sensor_error
@@ -39,6 +39,7 @@ from rellux.core.guarding.wired import Wired, wired_findings, wired_in
 from rellux.core.heating.conductor_tables import Practice
 from rellux.core.plant.rig_models import CHARACTERS, network_for
 from rellux.core.plant.simulation import Simulation
+from rellux.core.process.modes import time_63
 from rellux.core.purpose.purpose import Limited
 from rellux.core.wiring.choice import Actuator, Choice, Output
 from rellux.core.wiring.circuit.faults import analyse

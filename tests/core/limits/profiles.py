@@ -21,6 +21,7 @@ _STATED: dict[str, object] = {
     "profiles.feasible.CLEAR_C": 1.5,
     "profiles.feasible.FULL": 0.5,
     "profiles.feasible.QUARTER_S": 900.0,
+    "profiles.predict.NO_HOTTER_C": 10.0,
     "profiles.profile.SOAK_BAND_C": 3.0,
     "profiles.files.MOST_BYTES": 200_000,
     "profiles.files.SECONDS": {"s": 1.0, "min": 60.0, "h": 3600.0},

@@ -32,6 +32,19 @@ _STATED: dict[str, object] = {
     "complaints.UNLIKE": 3.0,
     "complaints.WEAK": (0.85, 0.7, 0.55, 0.45, 0.35, 0.25),
     "complaints.WORSE_NUMBERS": 1.3,
+    "furnace.learnt.WIDENED": 24.0,
+    "furnace.record.AMBIENT_SURE_C": 2.0,
+    "furnace.record.START_SURE_C": 3.0,
+    "furnace.record.WARM": 0.5,
+    "furnace.record.WARM_SURE": 0.3,
+    "furnace.shape.BEFOREHAND": (1.5, 1.5, 1.0, 0.7, 0.7, 1.5, 1.0, 0.7, 0.7, 0.7, 0.8, 0.7, 0.8, 1.0),
+    "furnace.shape.HOLDS": 0.03,
+    "furnace.shape.INTO_LINING": 3.0,
+    "furnace.shape.IS_LOADED": 0.1,
+    "furnace.shape.LOAD_LAG": 0.15,
+    "furnace.shape.RADIATES": 0.25,
+    "furnace.told.LATEST": 0.05,
+    "furnace.told.MAINS": 0.05,
     "hand.BAND_C": (0.1, 2000.0),
     "hand.DERIVATIVE_S": (0.0, 7200.0),
     "hand.HYSTERESIS_C": (0.0, 100.0),
@@ -130,6 +143,32 @@ TUNING_EXEMPT = {
         f"tuning.{name}": NUMERICAL
         for name in ("rules.limit.A_DECADE", "rules.limit.DECADES", "trials.ROWS", "trials.STEPS_A_PERIOD")
     },
+    **{
+        f"tuning.furnace.{name}": NUMERICAL
+        for name in (
+            "answers.CLIMBS",
+            "answers.LASTS",
+            "answers.LOOKS",
+            "learnt.BEGINS_C",
+            "learnt.FEWER_LOOKS",
+            "learnt.LASTING",
+            "learnt.LOOKS",
+            "learnt.MOST_LOOKS",
+            "learnt.NEAR",
+            "learnt.OTHERS",
+            "learnt.REACH",
+            "learnt.ROUNDS",
+            "learnt.SMALL",
+            "record.FOR_EVER_S",
+            "record.ITS_OWN",
+            "record.ROWS",
+            "record.STEPS",
+            "told.FEWER",
+            "told.FURTHEST",
+            "told.LONGER",
+        )
+    },
+    "tuning.record.AT_ONCE": NUMERICAL,
     **{f"tuning.truths.{name}": NUMERICAL for name in ("LEAST_LAG", "MOST_DRAWN")},
     **{
         f"tuning.relay.experiment.{name}": NUMERICAL

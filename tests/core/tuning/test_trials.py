@@ -16,7 +16,7 @@ from rellux.core.process.models import FOPDT
 from rellux.core.process.networks import from_model
 from rellux.core.tuning.candidates import Window, proposals, try_out
 from rellux.core.tuning.comparison import compare, loop_figures, outcome_figures
-from rellux.core.tuning.family import family
+from rellux.core.tuning.family import family, later
 from rellux.core.tuning.hand import HandNumbers, check_stable, proposal_of
 from rellux.core.tuning.identify import identify
 from rellux.core.tuning.loop_figures import loop_of
@@ -197,7 +197,7 @@ def warned(kind, many, seed):
             room,
             goal - 5.0,
             goal + 5.0,
-            possible=family(*ends, second, found.slow_gain, found.row_s),
+            possible=family(*ends[:2], later(ends[2], found.row_s), second, found.slow_gain),
             noise_c=found.noise_c,
         )
         for proposal in proposals(s):

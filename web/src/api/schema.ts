@@ -3434,6 +3434,16 @@ export interface components {
             /** Format: double */
             reference_slower_s?: number;
         };
+        Climb: {
+            /** Format: double */
+            celsius: number;
+            /** Format: double */
+            low: number;
+            /** Format: double */
+            likely: number;
+            /** Format: double */
+            high: number;
+        };
         ClueInputRequest: {
             a: string;
             b: string;
@@ -4130,6 +4140,11 @@ export interface components {
             read: components["schemas"]["PageReadRequest"][];
             tuned?: boolean;
         };
+        FurnaceView: {
+            climbs: components["schemas"]["Climb"][];
+            /** Format: double */
+            up_to_c: number;
+        };
         FuseChoice: {
             fuse: components["schemas"]["ThermalFuse"];
             fits: boolean;
@@ -4310,6 +4325,7 @@ export interface components {
             verdict_reason: string;
             fitted: components["schemas"]["FittedView"][];
             accepted: string;
+            furnace: components["schemas"]["FurnaceView"] | null;
         };
         IdentifyInputRequest: {
             run: number;

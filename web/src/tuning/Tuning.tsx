@@ -11,6 +11,7 @@ import { Complaint } from './Complaint'
 import { Candidates } from './Candidates'
 import { Identify } from './Identify'
 import { Ledger } from './Ledger'
+import { Furnace } from './Furnace'
 import { OverTemperature } from './OverTemperature'
 import { Process } from './Process'
 import { Relay } from './Relay'
@@ -61,6 +62,7 @@ export default function Tuning() {
                   {data.candidates.length > 0 && <Relay rig={rig} />}
                   {data.candidates.length > 0 && <Complaint rig={rig} runs={known.filter((r) => r.samples > 0)} />}
                   <Ledger rig={rig} />
+                  {data.identified.furnace && <Furnace furnace={data.identified.furnace} />}
                   {data.over_temperature && <OverTemperature over={data.over_temperature} />}
                 </>
               )

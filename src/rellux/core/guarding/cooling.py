@@ -5,8 +5,9 @@ from collections.abc import Callable
 import numpy as np
 import scipy
 
+from ..process.modes import shares_of
 from ..process.networks import Array, ThermalNetwork
-from .family import Family, shares_of
+from .family import Family
 
 TOUCHED_C = 43.0
 """Bare metal that may be held for hours, °C (ISO 13732-1, from memory): cooler, nobody is burnt."""

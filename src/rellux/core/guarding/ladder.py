@@ -11,11 +11,12 @@ from ..control.alarms.settings import Action, AlarmKind
 from ..control.settings import ControllerSettings
 from ..explain import Figure, Input
 from ..messages import difference, quantity, temperature
+from ..process.modes import time_63
 from ..purpose.purpose import Purpose
 from ..sensing.sensors import describe, is_thermocouple, tolerance
 from ..sensing.tolerances import COLD_JUNCTION_C
 from ..units import Kind
-from .family import Family, HeatedRig, family, time_63
+from .family import Family, HeatedRig, family
 from .plan import Limiter, LimiterReset, Plan, ThermalFuse
 from .predict import Predicted, running_overshoot, tuning_overshoot
 from .runaway import Course, Follower, runaway, soonest, worst_peak

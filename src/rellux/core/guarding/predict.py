@@ -7,8 +7,9 @@ import numpy as np
 from ..control.settings import ControllerSettings, HysteresisSchool, Mode, climb_s
 from ..plant.simulation import Simulation
 from ..process.cycles import OnOff, switched_cycle
+from ..process.modes import HALVINGS, shares_of, time_63
 from ..process.networks import ThermalNetwork
-from .family import HALVINGS, Family, shares_of, time_63
+from .family import Family
 
 LAGS = 6.0
 """How long a heat-up is followed, in times to 63 %."""

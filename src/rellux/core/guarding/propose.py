@@ -6,9 +6,9 @@ from math import ceil
 
 from ..control.alarms.settings import KINDS, Action, AlarmKind, AlarmSettings, Standby
 from ..messages import difference, quantity, temperature
+from ..process.modes import time_63
 from ..process.networks import ThermalNetwork
 from ..sensing.sensors import sensor_range
-from .family import time_63
 from .findings import rounded_up
 from .ladder import DIGIT_C, Gap, Ladder, Situation, ladder, soonest_at
 from .plan import Limiter, Plan, PlannedAlarm

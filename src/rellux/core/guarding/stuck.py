@@ -5,9 +5,9 @@ from dataclasses import dataclass
 import numpy as np
 
 from ..messages import spoken_time, temperature
+from ..process.modes import time_63
 from ..process.networks import Array
 from ..wiring.circuit.verdicts import Outcome
-from .family import time_63
 from .ladder import Ladder, Rung, Situation, Step, length_s, peak_after, soonest_at
 from .runaway import Course, Follower, runaway
 from .wired import Unnoticed, unnoticed, unstopped

@@ -13,9 +13,15 @@ import scipy
 from numpy.typing import NDArray
 
 from ..errors import refuse
+from ..units import ABSOLUTE_ZERO_C
 from .models import FOPDT, SOPDT
 
 Array = NDArray[np.float64]
+
+LARGEST = 1e12
+"""Nothing that is heated holds, passes or takes more, in J/K, W/K, W or s."""
+STILL = 1e-12
+"""A mode that goes less than this share of its way in a step keeps what it is given."""
 
 
 @dataclass(frozen=True)
@@ -59,6 +65,58 @@ class ThermalNetwork:
             conductances[self.sensor_node, self.sensor_node] += self.cooler_w_per_k
         return np.asarray(np.linalg.solve(conductances, heat), dtype=np.float64)
 
+    def radiated_w(self, rise_c: float, ambient_c: float) -> float:
+        """What its sensor's node loses by radiation at ``rise_c`` above ``ambient_c``, W."""
+        if not self.radiation:
+            return 0.0
+        room_k = ambient_c - ABSOLUTE_ZERO_C
+        return self.radiation[self.sensor_node] * ((rise_c + room_k) ** 4 - room_k**4)
+
+    def holding_w(self, rise_c: float, ambient_c: float) -> float:
+        """The heat that holds its sensor's node ``rise_c`` above ``ambient_c`` for ever, W; only that node may radiate."""
+        g = self.conductance_matrix()
+        unknown = g.copy()  # the heat takes the place of the temperature that is known
+        unknown[:, self.sensor_node] = 0.0
+        unknown[self.heater_node, self.sensor_node] = -1.0
+        flows = -g[:, self.sensor_node] * rise_c
+        flows[self.sensor_node] -= self.radiated_w(rise_c, ambient_c)
+        return float(np.linalg.solve(unknown, flows)[self.sensor_node])
+
+    def resting_rise(self, output: float, ambient_c: float) -> float:
+        """Where its sensor's node settles at ``output`` percent, °C above ``ambient_c``, radiation counted."""
+        settles = float(self.equilibrium_rise(output)[self.sensor_node])
+        if not any(self.radiation) or settles <= 0.0:
+            return settles
+        heat = self.heater_power_w * output / 100.0
+        return float(scipy.optimize.brentq(lambda rise: self.holding_w(rise, ambient_c) - heat, 0.0, settles))
+
+    def linearised(self, rise_c: float, ambient_c: float) -> "ThermalNetwork":
+        """As it answers to small changes where its sensor's node is ``rise_c`` above ``ambient_c``: radiation a conductance."""
+        if not self.radiation:
+            return self
+        kelvin = ambient_c + rise_c - ABSOLUTE_ZERO_C
+        lost = (g + 4.0 * r * kelvin**3 for g, r in zip(self.to_ambient, self.radiation, strict=True))
+        return replace(self, to_ambient=tuple(lost), radiation=())
+
+
+def check_network(network: ThermalNetwork, field: str) -> None:
+    """Raise ``Refused`` for numbers that are no network: masses and conductances of every node, links between two of them, one loss."""
+    n = len(network.capacities)
+    numbers = (
+        *network.capacities,
+        *network.to_ambient,
+        *network.radiation,
+        *(g for *_, g in network.links),
+        network.heater_power_w,
+        network.sensor_lag_s,
+        network.dead_time_s,
+    )
+    nodes = (network.heater_node, network.sensor_node, *(i for a, b, _ in network.links for i in (a, b)))
+    fits = len(network.to_ambient) == n and len(network.radiation) in (0, n) and n > 0
+    real = all(0.0 <= v < LARGEST for v in numbers) and min(network.capacities, default=0.0) > 1.0 / LARGEST
+    if not (fits and real and all(0 <= i < n for i in nodes) and sum(network.to_ambient) > 0.0):
+        raise refuse(field, "it is no network of masses and conductances", "every node with its own, none below zero")
+
 
 @dataclass(frozen=True)
 class Step:
@@ -70,16 +128,16 @@ class Step:
 
 @lru_cache(maxsize=128)
 def discretise(network: ThermalNetwork, step_s: float) -> Step:
-    """The exact step of length ``step_s`` seconds (matrix exponential of the augmented system)."""
+    """The exact step of length ``step_s`` seconds, by modes: ``C^−½ G C^−½ = Q Λ Qᵀ``, for conductances are the same both ways."""
     if not step_s > 0:
         raise refuse("step_s", "must be more than zero", "> 0 s")
-    n = len(network.capacities)
-    inverse_capacity = np.diag(1.0 / np.array(network.capacities, dtype=np.float64))
-    augmented = np.zeros((2 * n, 2 * n))
-    augmented[:n, :n] = -inverse_capacity @ network.conductance_matrix()
-    augmented[:n, n:] = inverse_capacity
-    exponential = scipy.linalg.expm(augmented * step_s)
-    return Step(np.ascontiguousarray(exponential[:n, :n]).ravel(), np.ascontiguousarray(exponential[:n, n:]).ravel())
+    root = np.sqrt(np.array(network.capacities, dtype=np.float64))
+    rates, modes = np.linalg.eigh(network.conductance_matrix() / np.outer(root, root))
+    gone = -np.expm1(-rates * step_s)
+    answers = np.divide(gone, rates, out=np.full(len(rates), step_s), where=np.abs(rates) * step_s > STILL)
+    transition = (modes / root[:, None]) @ np.diag(1.0 - gone) @ (modes.T * root)
+    response = (modes / root[:, None]) @ np.diag(answers) @ (modes.T / root)
+    return Step(np.ascontiguousarray(transition).ravel(), np.ascontiguousarray(response).ravel())
 
 
 def from_model(process: FOPDT | SOPDT) -> ThermalNetwork:

@@ -7,10 +7,11 @@ import numpy as np
 from ..control.programme.kernel import ENDED, HOLDING, KIND, TARGET, WAIT_ABOVE, WAIT_PERSON, WAITING
 from ..control.programme.programme import Rows
 from ..control.settings import FULL_OUTPUT, ControllerSettings, Mode
-from ..guarding.family import Family, shares_of, time_63
+from ..guarding.family import Family
 from ..plant.rig_models import with_cooler
 from ..plant.simulation import Followed, Simulation
 from ..process.models import FOPDT
+from ..process.modes import shares_of, time_63
 from ..process.networks import Array, ThermalNetwork
 from ..purpose.purpose import Purpose
 from ..tuning.rules.published import simc_pi
@@ -32,19 +33,29 @@ FINEST = 50.0
 CALM = 2.0
 """An edge's controller answers in so many dead times (SIMC's tight choice is 1)."""
 AFTER_S = 600.0
+NO_HOTTER_C = 10.0
+"""What a furnace was learnt from holds for so much hotter still (our choice)."""
 COOLER_UNKNOWN = 1.3
 """What a cooler was said to take out may be so many times what it does (our choice, as of a rig's reserve)."""
 
 
 @dataclass(frozen=True)
 class Conditions:
-    """What a prediction is made for: the rig as a family, its controller's settings, the room and where the reading begins, the load."""
+    """What a prediction is made for: the rig as a family, its controller's settings, the room and where the reading begins, the load.
+    ``furnace``: the rig as it was learnt to be where it stays below ``furnace_up_to_c``."""
 
     rigs: Family
     settings: ControllerSettings
     room_c: float
     begins_c: float
     load: Load | None = None
+    furnace: Family | None = None
+    furnace_up_to_c: float = 0.0
+
+    def rigs_for(self, profile: Profile) -> Family:
+        """What it is for a profile: a furnace only where that goes no hotter than it was recorded."""
+        hotter = profile.highest_c > self.furnace_up_to_c + NO_HOTTER_C
+        return self.rigs if self.furnace is None or hotter else self.furnace
 
     @property
     def power_w(self) -> float:
@@ -104,18 +115,16 @@ def beside(rigs: Family, purpose: Purpose) -> Family:
 
 def predict(profile: Profile, conditions: Conditions) -> Predicted:
     """The profile on every member of the family."""
-    likely, fast, slow = conditions.rigs.all
+    rigs = conditions.rigs_for(profile)
+    likely, fast, slow = rigs.all
     goes = course(profile, likely, conditions)
+
+    def able(network: ThermalNetwork) -> Course:
+        near = network.linearised(profile.highest_c - conditions.room_c, conditions.room_c)
+        return course(profile, network, replace(conditions, settings=_suited(conditions.settings, near)))
+
     switched = conditions.settings.mode is Mode.ON_OFF
-    return Predicted(
-        goes,
-        course(profile, likely, replace(conditions, settings=_suited(conditions.settings, likely)))
-        if switched
-        else goes,
-        course(profile, fast, replace(conditions, settings=_suited(conditions.settings, fast))),
-        course(profile, slow, replace(conditions, settings=_suited(conditions.settings, slow))),
-        conditions.rigs.says,
-    )
+    return Predicted(goes, able(likely) if switched else goes, able(fast), able(slow), rigs.says)
 
 
 def _suited(settings: ControllerSettings, network: ThermalNetwork) -> ControllerSettings:
@@ -140,9 +149,9 @@ def course(profile: Profile, network: ThermalNetwork, conditions: Conditions) ->
     simulation.start_at(conditions.begins_c)
     most = planned * LONGER + time_63(network) * SETTLED
     followed = simulation.follow(_attended(rows_of(profile)), start_c, most, tick, AFTER_S)
-    ends = (network.equilibrium_rise(settings.output_high), network.equilibrium_rise(0.0, settings.cooling is not None))
-    reach_c, floor_c = (conditions.room_c + float(rise[network.sensor_node]) for rise in ends)
-    ends_c = reach_c, min(floor_c, conditions.room_c)
+    reach_c = conditions.room_c + network.resting_rise(settings.output_high, conditions.room_c)
+    floor = network.equilibrium_rise(0.0, settings.cooling is not None)[network.sensor_node]
+    ends_c = reach_c, min(conditions.room_c + float(floor), conditions.room_c)
     return _course(followed, profile, body, network.sensor_node, ends_c)
 
 

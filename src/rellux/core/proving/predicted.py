@@ -8,8 +8,9 @@ from ..control.settings import FULL_OUTPUT
 from ..cooling.machine import pumped_w
 from ..explain import Figure, Input
 from ..guarding.cooled import twin_rig
-from ..guarding.family import MASSES_UNKNOWN, Family, family, glowing, shares_of
+from ..guarding.family import MASSES_UNKNOWN, Family, family, glowing
 from ..messages import spoken_time
+from ..process.modes import shares_of
 from ..process.networks import ThermalNetwork
 from ..purpose.purpose import Purpose
 from ..units import Kind

@@ -5,6 +5,7 @@ from enum import StrEnum
 
 import numpy as np
 
+from ..explain import Figure
 from ..messages import difference, quantity, spoken_time, temperature
 from .stretch import Stretch
 
@@ -60,6 +61,13 @@ class Fitness:
     held_out: float | None
     levels_off: bool = True
     gains: tuple[float, float] | None = None
+
+
+def half_width(figure: Figure, least: float = 1e-12) -> float:
+    """Half the width of a figure's interval as a share of it, of ``least`` where it is less; where its upper end is open, no limit."""
+    if figure.low is None or figure.high is None:
+        return float("inf")
+    return (figure.high - figure.low) / 2.0 / max(abs(figure.value), least)
 
 
 def judge(stretches: tuple[Stretch, ...], found: Fitness) -> tuple[FitVerdict, str]:

@@ -19,7 +19,7 @@ from ..process.models import FOPDT, SOPDT, Integrating
 from ..units import Kind
 from .drift import ROOM_C
 from .explained import FAMILY, Found, family, figures, process_of, walls_add
-from .fit_verdict import WELL_KNOWN, Fitness, FitVerdict, judge
+from .fit_verdict import WELL_KNOWN, Fitness, FitVerdict, half_width, judge
 from .forms import COOLING, COSTS, ENDS, MOSTLY, OFF, SECOND, SLOWER, WALLS, Place
 from .noise import Noise
 from .record import Records
@@ -59,13 +59,22 @@ class Fitted:
 
 
 @dataclass(frozen=True)
+class Ahead:
+    """What the first part of a record foresees of the rest: the share of rows within the 95 % band, and what they are off by, °C rms."""
+
+    share: float
+    miss_c: float
+
+
+@dataclass(frozen=True)
 class Identified:
     """The model with 95 % intervals, what it leaves unexplained, and whether to trust it.
 
     ``process``: first order, a second lag shared out by the half rule, of walls that warm up what comes at once; ``model``: as it was
     found, integrating where it may rise for ever; ``extra``: figures of what it has besides. ``slow_gain``: the gain that may come more
     slowly than the record shows, as far as something slow moved it, or that walls add, °C/%; ``noise_c`` of one reading, without what
-    stays; ``row_s``: how far apart its rows usually are; ``fitted``: stretch by stretch."""
+    stays; ``row_s``: how far apart its rows usually are; ``fitted``: stretch by stretch; ``ahead``: how well the first part of the last
+    one foresees its rest."""
 
     process: FOPDT
     model: FOPDT | SOPDT | Integrating
@@ -83,6 +92,7 @@ class Identified:
     verdict: FitVerdict
     verdict_reason: str
     fitted: tuple[Fitted, ...]
+    ahead: Ahead | None
 
 
 def identify(stretch: Stretch, *more: Stretch) -> Identified:
@@ -106,18 +116,19 @@ def identify(stretch: Stretch, *more: Stretch) -> Identified:
         Input("residual, rms", rms, Kind.DIFFERENCE, "r", "fit"),
     )
     told = figures(found, inputs, max(p.changes.unknown_share for p in record.parts))
+    ahead = _held_out(found)
     worst = max(range(len(residuals)), key=lambda i: float(np.abs(residuals[i]).max()))
     fitness = Fitness(
         rms,
         told.gain.low if told.gain.low is not None else told.gain.value,
         told.gain.value,
-        max(_half(told.gain), _half(told.lag), _half(told.dead_time, record.usual_s / WELL_KNOWN)),
+        max(half_width(told.gain), half_width(told.lag), half_width(told.dead_time, record.usual_s / WELL_KNOWN)),
         float(np.sqrt(max(rms**2 - found.noise.white_c**2, 0.0))) if found.lasts else 0.0,
         sum(p.span_s for p in record.parts) / process.lag_s,
         record.span_s,
         drift_c,
         _when(record.parts[worst].t, residuals[worst]),
-        _held_out(found),
+        ahead.share if ahead else None,
         not isinstance(model, Integrating),
         _apart(found),
     )
@@ -144,14 +155,8 @@ def identify(stretch: Stretch, *more: Stretch) -> Identified:
         verdict,
         reason,
         tuple(fitted),
+        ahead,
     )
-
-
-def _half(figure: Figure, least: float = 1e-12) -> float:
-    """Half the width of its interval as a share of it; where its upper end is open, no limit."""
-    if figure.low is None or figure.high is None:
-        return float("inf")
-    return (figure.high - figure.low) / 2.0 / max(abs(figure.value), least)
 
 
 def _found(record: Records) -> Found:
@@ -231,9 +236,8 @@ def _apart(found: Found) -> tuple[float, float] | None:
     return (float(gains.min()), float(gains.max())) if matters and chance < DISAGREE else None
 
 
-def _held_out(found: Found) -> float | None:
-    """The share of the last part of the record that lies within the 95 % band predicted from what is before; ``None`` where that holds too
-    little to learn from."""
+def _held_out(found: Found) -> Ahead | None:
+    """The last part of the record as what is before it predicts it; ``None`` where that holds too little to learn from."""
     thin = found.record.thinned(TESTED_ROWS)
     learnt = thin.until(LEARNT)
     whole, last = thin.parts[-1], learnt.parts[-1]
@@ -255,4 +259,7 @@ def _held_out(found: Found) -> float | None:
     room = 2.0 * float(np.hypot(noise.total_c, wandered)) + noise.quantum / 2.0
     room = max(room, SLIGHT * float(np.ptp(whole.y)))
     inside = (whole.y >= low - room) & (whole.y <= high + room)
-    return float(np.mean(inside[after]))
+    likeliest = learnt.at(noise, *best.model).thetas[-1].copy()
+    likeliest[last.ways] = 0.0
+    misses = whole.y - whole.modelled(likeliest, *best.model)
+    return Ahead(float(np.mean(inside[after])), float(np.sqrt(np.mean(misses[after] ** 2))))

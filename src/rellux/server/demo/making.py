@@ -25,7 +25,6 @@ from rellux.core.runs.series import Points, Series
 from rellux.core.setup.dictionary.alarms import ALARM_NUMBERS
 from rellux.core.setup.parameters import FUNCTION_NAMES, parameters_for, settings_from
 from rellux.core.spine import Station
-from rellux.core.tuning.identify import identify
 from rellux.core.wiring.usual_circuits import starting_point, usual
 from rellux.server.api.shapes import as_json
 from rellux.server.calibration.models import Calibration
@@ -45,6 +44,7 @@ from rellux.server.runs.buffer import told
 from rellux.server.runs.models import Run, Track
 from rellux.server.setup.domain import proposals
 from rellux.server.setup.models import Sheet
+from rellux.server.tuning.domain import learn
 from rellux.server.tuning.models import Identification
 from rellux.server.tuning.views import result_of, stretch_of
 from rellux.server.wiring.domain import store as store_wiring
@@ -327,8 +327,8 @@ def beside_it(
     store.append(track, Points(time_s, values))
 
 
-def identified(rig: Rig, run: Run, at: datetime) -> None:
-    found = identify(stretch_of(run, None, None, rig.ambient_c))
+def identified(rig: Rig, run: Run, at: datetime, until_s: float | None = None) -> None:
+    found, furnace = learn(rig, [stretch_of(run, None, until_s, rig.ambient_c)])
     Identification.objects.create(
         rig=rig,
         run=run,
@@ -339,7 +339,7 @@ def identified(rig: Rig, run: Run, at: datetime) -> None:
         lag_s=found.process.lag_s,
         dead_time_s=found.process.dead_time_s,
         verdict=found.verdict.value,
-        result=result_of(found, [run.name]),
+        result=result_of(found, [run.name], furnace),
     )
     book(rig, at, TECHNICIAN, Station.TUNING, f"Process found from {run.name}")
 

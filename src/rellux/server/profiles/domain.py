@@ -9,9 +9,10 @@ from django.utils.text import slugify
 
 from rellux.core.errors import Problem, Refused, refuse
 from rellux.core.findings import Finding
-from rellux.core.guarding.family import family
+from rellux.core.guarding.family import Family, family
 from rellux.core.guarding.ladder import Ladder, Situation, ladder
 from rellux.core.guarding.plan import Plan
+from rellux.core.messages import temperature
 from rellux.core.profiles.controller_table import ProgrammeForm, check_form
 from rellux.core.profiles.firmware import USUAL, template_from
 from rellux.core.profiles.kinds import KINDS
@@ -28,6 +29,7 @@ from rellux.server.links.live import live_of
 from rellux.server.rigs.domain import purpose_of
 from rellux.server.rigs.models import Rig
 from rellux.server.runs.models import Run
+from rellux.server.tuning.domain import furnace_of
 
 from .models import ProfileVersion
 from .stored import profile_from
@@ -162,8 +164,18 @@ def conditions_of(rig: Rig, load: Load | None, begins_c: float | None) -> tuple[
     room = situation.rig.rests_c
     begins = begins_c if begins_c is not None else reading_now(rig)
     rigs = beside(family(situation.rig), situation.rig.purpose)
-    conditions = Conditions(rigs, situation.settings, room, room if begins is None else begins, load)
+    furnace, up_to_c = _as_learnt(rig)
+    conditions = Conditions(rigs, situation.settings, room, room if begins is None else begins, load, furnace, up_to_c)
     return conditions, situation, ladder(situation) if plan else None
+
+
+def _as_learnt(rig: Rig) -> tuple[Family | None, float]:
+    """The furnace that Tuning learnt, and how hot it was recorded."""
+    known = furnace_of(rig.identifications.first())
+    if known is None:
+        return None, 0.0
+    says = f"the furnace as it was learnt from a run, up to {temperature(known.up_to_c, '.0f')}"
+    return beside(Family(known.likely, known.fast, known.slow, says), purpose_of(rig)), known.up_to_c
 
 
 def reading_now(rig: Rig) -> float | None:

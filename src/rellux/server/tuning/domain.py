@@ -1,18 +1,32 @@
 """What Tuning found, for others to work with."""
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from typing import Any, TypeVar, cast
 
 import numpy as np
 
+from rellux.core.errors import refuse
 from rellux.core.process.models import FOPDT, SOPDT, as_quick_at, with_second_lag
-from rellux.core.tuning.family import Ends, family
+from rellux.core.process.networks import ThermalNetwork
+from rellux.core.tuning.family import Ends, family, later
 from rellux.core.tuning.fit_verdict import FitVerdict
+from rellux.core.tuning.furnace.answers import Climb
+from rellux.core.tuning.furnace.told import KnownFurnace, as_furnace, check_furnace
+from rellux.core.tuning.identify import Identified, identify
 from rellux.core.tuning.over_temperature import At, OverTemperature, over_temperature
+from rellux.core.tuning.stretch import Stretch
+from rellux.server.rigs.domain import kind_of, purpose_of
+from rellux.server.rigs.models import Rig
 
 from .models import Identification
 
 P = TypeVar("P", FOPDT, FOPDT | SOPDT)
+
+
+def learn(rig: Rig, stretches: Sequence[Stretch]) -> tuple[Identified, KnownFurnace | None]:
+    """What the stretches tell: one lag or two, or the furnace that foresees them better."""
+    found = identify(*stretches)
+    return as_furnace(stretches, found, kind_of(rig), purpose_of(rig)) or (found, None)
 
 
 def figure_of(row: Identification, symbol: str) -> dict[str, Any] | None:
@@ -36,10 +50,14 @@ def possible(row: Identification) -> tuple[FOPDT | SOPDT, ...]:
     """The processes its intervals leave possible; none of one that does not heat, or of which no intervals were kept."""
     if row.gain <= 0 or figure_of(row, "K") is None:
         return ()
-    slow, apart = (float(row.result.get(name, 0.0)) for name in ("slow_gain", "row_s"))
-    gain, rate, dead = ends_of(row, "K"), ends_of(row, "100 K/τ", 1.0 / 6000.0), ends_of(row, "L")
-    found = family(gain, rate, dead, second_lag_of(row), slow, apart)
-    return tuple(_where_it_works(row, p) for p in found)
+    gain, rate, slow = ends_of(row, "K"), ends_of(row, "100 K/τ", 1.0 / 6000.0), float(row.result.get("slow_gain", 0.0))
+    found = family(gain, rate, dead_time_of(row), second_lag_of(row), slow)
+    return tuple(_where_it_works(row, p, i) for i, p in enumerate(found))
+
+
+def dead_time_of(row: Identification) -> Ends:
+    """Its dead time between its ends, s."""
+    return later(ends_of(row, "L"), float(row.result.get("row_s", 0.0)))
 
 
 def ends_of(row: Identification, symbol: str, each: float = 1.0) -> Ends:
@@ -49,6 +67,26 @@ def ends_of(row: Identification, symbol: str, each: float = 1.0) -> Ends:
     if f["low"] is None:
         return (f["value"] * each,) * 3
     return f["low"] * each, f["value"] * each, float("inf") if f["high"] is None else f["high"] * each
+
+
+def furnace_of(row: Identification | None) -> KnownFurnace | None:
+    """The furnace it is, where that was learnt. Raises ``Refused`` where what was kept of it is none."""
+    kept = row.result.get("furnace") if row else None
+    if not kept:
+        return None
+    try:
+        likely, fast, slow = (_network(kept[name]) for name in ("likely", "fast", "slow"))
+        known = KnownFurnace(likely, fast, slow, tuple(Climb(**c) for c in kept["climbs"]), kept["up_to_c"])
+        check_furnace(known)
+    except (KeyError, TypeError, ValueError) as error:
+        raise refuse("furnace", "it is none that was learnt here", "an unchanged export") from error
+    return known
+
+
+def _network(kept: dict[str, Any]) -> ThermalNetwork:
+    columns = {name: tuple(map(float, kept[name])) for name in ("capacities", "to_ambient", "radiation")}
+    links = tuple((int(i), int(j), float(g)) for i, j, g in kept["links"])
+    return ThermalNetwork(**{**kept, **columns, "links": links})
 
 
 def fitted_of(row: Identification) -> list[dict[str, Any]]:
@@ -79,9 +117,10 @@ def process_of(row: Identification) -> FOPDT:
     return _where_it_works(row, FOPDT(row.gain, row.lag_s, row.dead_time_s))
 
 
-def _where_it_works(row: Identification, process: P) -> P:
-    """One that cools with a lag of its own, as quick both ways as it is at its working temperature."""
-    cooling = figure_of(row, "τ_c")
-    if cooling is None or not isinstance(process, FOPDT):
+def _where_it_works(row: Identification, process: P, member: int = 1) -> P:
+    """One that cools with a lag of its own, as quick both ways as it is at its working temperature: by the low end of that lag, itself and
+    its high end in turn."""
+    if figure_of(row, "τ_c") is None or not isinstance(process, FOPDT):
         return process
-    return cast(P, as_quick_at(process, cooling["value"] / row.lag_s, row.rig.working_c - row.rig.ambient_c))
+    cooling_s = ends_of(row, "τ_c")[member % 3]
+    return cast(P, as_quick_at(process, cooling_s / row.lag_s, row.rig.working_c - row.rig.ambient_c))

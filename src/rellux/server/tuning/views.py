@@ -20,8 +20,10 @@ from rellux.core.spine import Station
 from rellux.core.tuning.candidates import ProposedTuning, try_out
 from rellux.core.tuning.choosing import front
 from rellux.core.tuning.fit_verdict import FitVerdict
+from rellux.core.tuning.furnace.answers import Climb
+from rellux.core.tuning.furnace.told import KnownFurnace
 from rellux.core.tuning.hand import BY_HAND, HandNumbers, as_entered, check_stable, proposal_of
-from rellux.core.tuning.identify import Fitted, Identified, identify
+from rellux.core.tuning.identify import Fitted, Identified
 from rellux.core.tuning.over_temperature import OverTemperature
 from rellux.core.tuning.sampling import seldom
 from rellux.core.tuning.situation import Situation, check_reaches
@@ -38,7 +40,7 @@ from rellux.server.setup.domain import current_values, save_sheet, working_value
 from rellux.server.setup.models import Sheet
 
 from .comparing import CandidateView, candidate_view, comparison, situation_of
-from .domain import by_temperature, fitted_of
+from .domain import by_temperature, fitted_of, furnace_of, learn
 from .models import Identification
 from .trying import found_for
 
@@ -85,6 +87,14 @@ class FittedView:
 
 
 @dataclass(frozen=True)
+class FurnaceView:
+    """What a furnace does at full power, up to the hottest it was recorded at."""
+
+    climbs: list[Climb]
+    up_to_c: float
+
+
+@dataclass(frozen=True)
 class IdentifiedView:
     """A fit with its interval figures, and the stretches it was found from."""
 
@@ -100,6 +110,7 @@ class IdentifiedView:
     verdict_reason: str
     fitted: list[FittedView]
     accepted: str
+    furnace: FurnaceView | None
 
 
 @dataclass(frozen=True)
@@ -180,7 +191,7 @@ def _cooling_in(run: Run) -> CoolingBand | None:
     return settings_from({**working_values(run.rig), **run.sheet}, purpose_of(run.rig)).cooling
 
 
-def result_of(found: Identified, names: list[str]) -> dict[str, Any]:
+def result_of(found: Identified, names: list[str], furnace: KnownFurnace | None = None) -> dict[str, Any]:
     """What is kept of a fit: its figures, and measured against modelled, thinned for drawing; ``names`` of the runs, stretch by stretch."""
     return as_json(
         {
@@ -191,6 +202,7 @@ def result_of(found: Identified, names: list[str]) -> dict[str, Any]:
             "points": found.points,
             "verdict_reason": found.verdict_reason,
             "fitted": [_drawn(fitted, name) for fitted, name in zip(found.fitted, names, strict=True)],
+            "furnace": furnace,
         }
     )
 
@@ -216,7 +228,12 @@ def identified_view(row: Identification) -> IdentifiedView:
         result["verdict_reason"],
         [FittedView(**{f.name: part[f.name] for f in fields(FittedView)}) for part in fitted_of(row)],
         row.accepted,
+        _furnace_view(furnace_of(row)),
     )
+
+
+def _furnace_view(known: KnownFurnace | None) -> FurnaceView | None:
+    return FurnaceView(list(known.climbs), known.up_to_c) if known else None
 
 
 def tuning_view(rig: Rig) -> TuningView:
@@ -276,8 +293,8 @@ class IdentifyRun(APIView):
         chosen = [_chosen(rig, given, ""), *(_chosen(rig, s, f"more[{i}].") for i, s in enumerate(given.more))]
         _check_apart(chosen)
         run = chosen[0][0]
-        found = identify(*(stretch for _, stretch in chosen))
-        result = result_of(found, [r.name for r, _ in chosen])
+        found, furnace = learn(rig, [stretch for _, stretch in chosen])
+        result = result_of(found, [r.name for r, _ in chosen], furnace)
         result["verdict_reason"] = " ".join(filter(None, (found.verdict_reason, *(s.ends_by for _, s in chosen))))
         row = Identification.objects.create(
             rig=rig,

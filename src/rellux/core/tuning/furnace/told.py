@@ -1,0 +1,209 @@
+"""What is told of a furnace that was learnt from a record, where it foresees it better than one lag or two do."""
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, replace
+from itertools import pairwise
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ...errors import refuse
+from ...explain import Figure, Input
+from ...messages import difference, quantity, temperature
+from ...process.networks import ThermalNetwork, check_network
+from ...purpose.kinds import KINDS
+from ...purpose.purpose import Purpose, RigKind
+from ...units import Kind
+from ..fit_verdict import FINE, FORESEEN, WELL_KNOWN, FitVerdict, half_width
+from ..identify import LEARNT, SLIGHT, Ahead, Fitted, Identified
+from ..stretch import Stretch
+from .answers import Climb, answer_at, at_full, climbs, stored_kwh, when_at
+from .learnt import OTHERS, Furnace, Learnt, learnt
+from .record import FurnaceRecord
+from .shape import Shape, shape_of
+
+Array = NDArray[np.float64]
+
+FEWER = 12
+"""Other furnaces with which a prediction is tried."""
+LONGER = 3.0
+"""A heat-up from cold is looked at for so many times the record."""
+MAINS = 0.05
+"""On another day its power is by up to so much another: two and a half percent of the voltage (our choice)."""
+FURTHEST = 0.5
+"""An edge has no more than so much more or less power."""
+LATEST = 0.05
+"""Where more of the on-time than this share is unknown, nothing is told of a furnace (our choice)."""
+SOURCE = "element, chamber, two layers of lining, load and sensor; randomised maximum likelihood (Oliver, He & Reynolds 1996)"
+FORMULA = "C dT/dt = P(t − L) − Σ G ΔT − r (T⁴ − T_a⁴)"
+
+
+@dataclass(frozen=True)
+class KnownFurnace:
+    """As it probably is, and with so much more and less power as all that it may be differs in the time to the hottest that was recorded,
+    ``up_to_c``, and in what holds it; ``climbs``: what all of them do at full power, up to there."""
+
+    likely: ThermalNetwork
+    fast: ThermalNetwork
+    slow: ThermalNetwork
+    climbs: tuple[Climb, ...]
+    up_to_c: float
+
+
+def check_furnace(known: KnownFurnace) -> None:
+    """Raise ``Refused`` for what was not written here: networks that are none, climbs that do not go up to where it was recorded."""
+    for name in ("likely", "fast", "slow"):
+        check_network(getattr(known, name), f"furnace.{name}")
+    numbers = [known.up_to_c, *(v for c in known.climbs for v in (c.celsius, c.low, c.likely, c.high))]
+    rises = [b.celsius > a.celsius for a, b in pairwise(known.climbs)]
+    if not (rises and all(rises) and np.isfinite(numbers).all() and known.climbs[-1].celsius <= known.up_to_c):
+        raise refuse(
+            "furnace.climbs",
+            "they are no climbs up to its highest temperature",
+            "two or more, each hotter than the one before",
+        )
+
+
+def is_furnace(kind: RigKind, purpose: Purpose) -> bool:
+    """Whether a rig is looked at as a furnace: lined, and heated by its elements."""
+    return KINDS[kind].like is RigKind.KILN and purpose.heats and purpose.fire is None
+
+
+def as_furnace(
+    stretches: Sequence[Stretch], found: Identified, kind: RigKind, purpose: Purpose
+) -> tuple[Identified, KnownFurnace] | None:
+    """What was identified as one lag, said anew by the furnace where that foresees the record better; ``None`` where it does not, where
+    the record is too short to try it, and for rigs that are no furnaces."""
+    if not is_furnace(kind, purpose) or found.ahead is None or found.verdict is FitVerdict.BIASED:
+        return None
+    shape, records = shape_of(kind, purpose), [FurnaceRecord(s) for s in stretches]
+    if max(r.changes.unknown_share for r in records) > LATEST:
+        return None
+    ahead = _foreseen(shape, stretches)
+    if ahead.share < FORESEEN or ahead.miss_c >= found.ahead.miss_c:
+        return None
+    told = _Told(records, shape, learnt(shape, records), purpose)
+    if told.learnt.residual_c > FINE * max(float(np.ptp(r.y)) for r in records):
+        return None
+    return told.identified(found, found.ahead, ahead), told.known()
+
+
+def _foreseen(shape: Shape, stretches: Sequence[Stretch]) -> Ahead:
+    """The last part of the last record as a furnace predicts it that is learnt from what is before."""
+    records = [*map(FurnaceRecord, stretches[:-1]), FurnaceRecord(stretches[-1], LEARNT)]
+    known, last = learnt(shape, records, FEWER), records[-1]
+    all_of_it = [last.shown(shape, f.numbers, f.own[-1]) for f in (known.likeliest, *known.others)]
+    room = max(2.0 * known.noise.total_c, SLIGHT * float(np.ptp(last.y)))
+    inside = (last.y >= np.min(all_of_it, axis=0) - room) & (last.y <= np.max(all_of_it, axis=0) + room)
+    misses = (last.y - all_of_it[0])[last.rows :]
+    return Ahead(float(np.mean(inside[last.rows :])), float(np.sqrt(np.mean(misses**2))))
+
+
+class _Told:
+    """Everything that was learnt, ready to be said."""
+
+    def __init__(self, records: Sequence[FurnaceRecord], shape: Shape, known: Learnt, purpose: Purpose) -> None:
+        self.records, self.shape, self.learnt = records, shape, known
+        self.furnaces: tuple[Furnace, ...] = (known.likeliest, *known.others)
+        mains = np.random.default_rng(OTHERS).uniform(1.0 - MAINS, 1.0 + MAINS, len(known.others))
+        others = (shape.network(f.numbers, float(m)) for f, m in zip(known.others, mains, strict=True))
+        self.networks = (shape.network(known.likeliest.numbers), *others)
+        self.up_to_c = max(float(r.y.max()) for r in records)
+        self.room_c, self.at_c = purpose.ambient_c, min(purpose.working_c, self.up_to_c)
+
+    def known(self) -> KnownFurnace:
+        lasts_s = LONGER * max(r.span_s for r in self.records)
+        courses = [at_full(n, self.room_c, lasts_s) for n in self.networks]
+        rise, likely = self.at_c - self.room_c, self.networks[0]
+        times = np.array([when_at(c, self.up_to_c) for c in courses])
+        holds = np.array([n.holding_w(rise, self.room_c) / n.heater_power_w for n in self.networks])
+        apart = min(max(float(np.abs(v / v[0] - 1.0).max()) for v in (times, holds)), FURTHEST)
+        fast, slow = (replace(likely, heater_power_w=likely.heater_power_w * (1.0 + by)) for by in (apart, -apart))
+        return KnownFurnace(likely, fast, slow, climbs(courses, self.room_c, self.up_to_c), self.up_to_c)
+
+    def identified(self, found: Identified, before: Ahead, ahead: Ahead) -> Identified:
+        """In place of what one lag or two said, ``before`` of how well they foresee the record."""
+        rise, room = self.at_c - self.room_c, self.room_c
+        answers = [answer_at(n, rise, room) for n in self.networks]
+        gain = self._figure("process gain", Kind.GAIN, "K", [p.gain for p in answers], "On the whole way up.")
+        lag = self._figure("lag", Kind.TIME, "τ", [p.lag_s for p in answers], "Of one lag of this gain and rate.")
+        tangent = "Where the tangent of its answer cuts the time axis: dead time, element and sensor."
+        dead = self._figure("dead time", Kind.TIME, "L", [p.dead_time_s for p in answers], tangent)
+        besides = "How fast full power moves it besides what holds it."
+        rates = [6000.0 * p.gain / p.lag_s for p in answers]
+        rate = self._figure("rate at full power", Kind.RATE, "100 K/τ", rates, besides)
+        unsure = max(half_width(gain), half_width(rate), half_width(dead, found.row_s / WELL_KNOWN))
+        return replace(
+            found,
+            process=answers[0],
+            model=answers[0],
+            gain=gain,
+            lag=lag,
+            dead_time=dead,
+            slope=rate,
+            extra=self._besides(),
+            slow_gain=0.0,
+            noise=self.learnt.noise,
+            noise_c=self.learnt.noise.quick_c,
+            residual_c=self.learnt.residual_c,
+            points=sum(len(r.y) for r in self.records),
+            verdict=FitVerdict.SLOPE_ONLY if unsure > WELL_KNOWN else FitVerdict.SUPPORTED,
+            verdict_reason=self._says(before, ahead, unsure),
+            fitted=tuple(self._fitted(i) for i in range(len(self.records))),
+            ahead=ahead,
+        )
+
+    def _besides(self) -> tuple[Figure, ...]:
+        rise, room = self.at_c - self.room_c, self.room_c
+
+        def percent(part: Callable[[ThermalNetwork], float], of: Callable[[ThermalNetwork], float]) -> list[float]:
+            return [100.0 * part(n) / of(n) for n in self.networks]
+
+        holds = percent(lambda n: n.holding_w(rise, room), lambda n: n.heater_power_w)
+        radiated = percent(lambda n: n.radiated_w(rise, room), lambda n: n.holding_w(rise, room))
+        stored = [stored_kwh(n, rise) for n in self.networks]
+        fourth = "What grows with the fourth power of its temperature: past doors, holes and elements."
+        return (
+            self._figure("output that holds it", Kind.PERCENT, "u_h", holds, "For ever, once its lining is warm."),
+            self._figure("loss by radiation", Kind.PERCENT, "q_r", radiated, fourth),
+            self._figure("heat stored", Kind.ENERGY, "Q", stored, "In chamber, lining and load, once they are warm."),
+        )
+
+    def _figure(self, name: str, kind: Kind, symbol: str, values: Sequence[float], why: str) -> Figure:
+        """The likeliest with the least and the most of all that it may be."""
+        return Figure(
+            name,
+            values[0],
+            kind,
+            formula=FORMULA,
+            inputs=(
+                Input("temperature", self.at_c, Kind.TEMPERATURE, "T", "purpose or run"),
+                Input("heat at full power", self.shape.heater_w, Kind.POWER, "P", "purpose"),
+                Input("noise of a reading", self.learnt.noise.quick_c, Kind.DIFFERENCE, "σ", "fit"),
+                Input("residual, rms", self.learnt.residual_c, Kind.DIFFERENCE, "r", "fit"),
+            ),
+            reason=f"{why} Of this furnace at {temperature(self.at_c, '.0f')}.",
+            source=SOURCE,
+            symbol=symbol,
+            low=min(values),
+            high=max(values),
+        )
+
+    def _says(self, before: Ahead, ahead: Ahead, unsure: float) -> str:
+        learnt_from, foreseen = (quantity(100.0 * share, "%", ".0f") for share in (LEARNT, ahead.share))
+        rms, off, others = (difference(v, ".2g") for v in (self.learnt.residual_c, ahead.miss_c, before.miss_c))
+        says = (
+            f"A furnace of element, chamber, lining and load follows the reading within {rms} rms. Learnt from its first {learnt_from}, "
+            f"it foresees {foreseen} of the rest and is off by {off} rms, one lag or two by {others}. It holds up to "
+            f"{temperature(self.up_to_c, '.0f')}, the hottest that was recorded, and for a load like this."
+        )
+        if unsure <= WELL_KNOWN:
+            return says
+        known = quantity(min(unsure, 9.99) * 100, "%", ".0f")
+        return f"{says} Gain, rate or dead time is known to {known} only: record a longer hold, and another heat-up."
+
+    def _fitted(self, i: int) -> Fitted:
+        record = self.records[i]
+        all_of_it = [record.shown(self.shape, f.numbers, f.own[i]) for f in self.furnaces]
+        low, high = np.min(all_of_it, axis=0), np.max(all_of_it, axis=0)
+        return Fitted(record.t + record.began_s, record.y, all_of_it[0], low, high)
