@@ -4089,6 +4089,7 @@ export interface components {
             modelled_c: number[];
             low_c: number[];
             high_c: number[];
+            begun: components["schemas"]["Figure"][];
         };
         FlagRequest: {
             numbers: number[];

@@ -1,5 +1,6 @@
 import { useMemo } from 'react'
 import type { Schemas } from '../api/client'
+import { Fig } from '../shared/Fig'
 import { axes, Chart, type Ink } from '../shared/Chart'
 import { usePreferences } from '../shell/preferences'
 import { absolute, difference, say } from '../units/quantity'
@@ -13,6 +14,14 @@ export function Fit({ found }: { found: Schemas['IdentifiedView'] }) {
         <div key={i}>
           {found.fitted.length > 1 && <h3>{one.run_name}</h3>}
           <Over one={one} />
+          <p className="small">
+            {one.begun.map((figure, k) => (
+              <span key={figure.symbol}>
+                {k ? ', ' : 'Found with it: '}
+                {figure.name} <Fig figure={figure} />
+              </span>
+            ))}
+          </p>
         </div>
       ))}
       <p className="small dim">

@@ -17,6 +17,7 @@ from numpy.typing import NDArray
 from ..explain import Figure, Input
 from ..process.models import FOPDT, SOPDT, Integrating
 from ..units import Kind
+from .begun import begun
 from .drift import ROOM_C
 from .explained import FAMILY, Found, family, figures, process_of, walls_add
 from .fit_verdict import WELL_KNOWN, Fitness, FitVerdict, half_width, judge
@@ -49,13 +50,14 @@ DISAGREE, MATTERS = 0.01, 0.05
 
 @dataclass(frozen=True)
 class Fitted:
-    """One stretch with the model over it; ``low_c``/``high_c``: where the family within the interval lies."""
+    """One stretch with the model over it; ``low_c``/``high_c``: where all within the interval lie; ``begun``: what it began from."""
 
     time_s: Array
     measured_c: Array
     modelled_c: Array
     low_c: Array
     high_c: Array
+    begun: tuple[Figure, ...]
 
 
 @dataclass(frozen=True)
@@ -137,7 +139,8 @@ def identify(stretch: Stretch, *more: Stretch) -> Identified:
     mean = max(last.changes.mean_over(last.t[0], last.t[-1]), LEAST_MEAN)
     unseen = 0.0 if verdict is FitVerdict.SUPPORTED else abs(drift_c) / mean
     low, high = family(found)
-    fitted = (Fitted(p.t, p.y, *of) for p, *of in zip(record.parts, modelled, low, high, strict=True))
+    curves = zip(record.parts, modelled, low, high, strict=True)
+    fitted = (Fitted(p.t, p.y, m, lo, hi, begun(found, i)) for i, (p, m, lo, hi) in enumerate(curves))
     return Identified(
         process,
         model,

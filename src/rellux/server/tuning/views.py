@@ -1,6 +1,6 @@
 """The tuning station: the process from a stretch of a run, candidates side by side, and accepting one."""
 
-from dataclasses import dataclass, field, fields, replace
+from dataclasses import dataclass, field, replace
 from typing import Any
 
 import numpy as np
@@ -44,7 +44,7 @@ from .domain import by_temperature, fitted_of, furnace_of, learn
 from .models import Identification
 from .trying import found_for
 
-SHOWN_POINTS = 400
+SHOWN_POINTS, LINES = 400, ("time_s", "measured_c", "modelled_c", "low_c", "high_c")
 NOTHING = "this rig does not heat: there is nothing to tune"
 MOST_STRETCHES = 6
 
@@ -84,6 +84,7 @@ class FittedView:
     modelled_c: list[float]
     low_c: list[float]
     high_c: list[float]
+    begun: list[Figure] = field(default_factory=list)
 
 
 @dataclass(frozen=True)
@@ -209,8 +210,8 @@ def result_of(found: Identified, names: list[str], furnace: KnownFurnace | None 
 
 def _drawn(fitted: Fitted, name: str) -> dict[str, Any]:
     every = max(1, len(fitted.time_s) // SHOWN_POINTS)
-    lines = {f.name: np.round(getattr(fitted, f.name)[::every], 3) for f in fields(Fitted)}
-    return {"run_name": name, **lines}
+    lines = {name: np.round(getattr(fitted, name)[::every], 3) for name in LINES}
+    return {"run_name": name, "begun": fitted.begun, **lines}
 
 
 def identified_view(row: Identification) -> IdentifiedView:
@@ -226,7 +227,10 @@ def identified_view(row: Identification) -> IdentifiedView:
         result["points"],
         row.verdict,
         result["verdict_reason"],
-        [FittedView(**{f.name: part[f.name] for f in fields(FittedView)}) for part in fitted_of(row)],
+        [
+            FittedView(part["run_name"], *(part[name] for name in LINES), begun=part.get("begun", []))
+            for part in fitted_of(row)
+        ],
         row.accepted,
         _furnace_view(furnace_of(row)),
     )

@@ -45,12 +45,17 @@ class FurnaceRecord:
         """Of what is its own (3)."""
         return np.array([AMBIENT_SURE_C, START_SURE_C, WARM_SURE])
 
+    def places(self, own: Array) -> tuple[float, float]:
+        """Ambient and where it began, °C."""
+        ambient = float(self.stretch.ambient_c + own[0])
+        return ambient, float((ambient if self.cold else self.start_c) + own[1])
+
     def shown(self, shape: Shape, p: Array, own: Array) -> Array:
         """What a furnace of these numbers shows at its rows, °C (n). ``own``: how far ambient, beginning and the lining's warmth are from
         what they are taken for."""
         network = shape.network(p)
-        ambient = self.stretch.ambient_c + own[0]
-        began = (ambient if self.cold else self.start_c) + own[1] - ambient
+        ambient, start = self.places(own)
+        began = start - ambient
         x = np.full(len(network.capacities), began)
         if not self.cold:
             x[Node.INNER] = began * (WARM + own[2])

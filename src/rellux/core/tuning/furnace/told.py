@@ -206,4 +206,19 @@ class _Told:
         record = self.records[i]
         all_of_it = [record.shown(self.shape, f.numbers, f.own[i]) for f in self.furnaces]
         low, high = np.min(all_of_it, axis=0), np.max(all_of_it, axis=0)
-        return Fitted(record.t + record.began_s, record.y, all_of_it[0], low, high)
+        return Fitted(record.t + record.began_s, record.y, all_of_it[0], low, high, self._begun(i))
+
+    def _begun(self, i: int) -> tuple[Figure, ...]:
+        record = self.records[i]
+        ambient, start = (
+            [place[of] for place in map(record.places, (f.own[i] for f in self.furnaces))] for of in range(2)
+        )
+        first = (
+            ()
+            if record.cold
+            else (self._figure("reading at its beginning", Kind.TEMPERATURE, "y₀", start, "Without its noise."),)
+        )
+        return (
+            *first,
+            self._figure("temperature without heat", Kind.TEMPERATURE, "T_a", ambient, "With the output off."),
+        )
