@@ -43,7 +43,10 @@ _STATED: dict[str, object] = {
     "furnace.shape.IS_LOADED": 0.1,
     "furnace.shape.LOAD_LAG": 0.15,
     "furnace.shape.RADIATES": 0.25,
+    "furnace.told.GUESSED": 0.5,
+    "furnace.told.HEATED": 0.05,
     "furnace.told.LATEST": 0.05,
+    "furnace.told.LEAST_RISE_C": 50.0,
     "furnace.told.MAINS": 0.05,
     "hand.BAND_C": (0.1, 2000.0),
     "hand.DERIVATIVE_S": (0.0, 7200.0),
@@ -168,6 +171,7 @@ TUNING_EXEMPT = {
             "told.LONGER",
         )
     },
+    "tuning.begun.LEAST_GAIN": NUMERICAL,
     "tuning.record.AT_ONCE": NUMERICAL,
     **{f"tuning.truths.{name}": NUMERICAL for name in ("LEAST_LAG", "MOST_DRAWN")},
     **{

@@ -19,6 +19,7 @@ from rellux.core.tuning.furnace.told import as_furnace, is_furnace
 from rellux.core.tuning.identify import identify
 from rellux.core.tuning.robustness import margins
 from rellux.core.tuning.rules.published import simc_pi
+from rellux.core.tuning.stretch import Stretch
 
 from ..kilns import AtGoal, Kilns, kilns, run, stretch
 
@@ -140,6 +141,27 @@ def test_a_door_that_stood_open_is_no_furnace(two, heated):
     opened[at] -= 250.0
     s = replace(s, reading_c=opened)
     assert as_furnace([s], identify(s), RigKind.KILN, two.purpose(0)) is None
+
+
+@pytest.mark.parametrize("heated", [False, True])
+def test_a_cool_down_tells_nothing_of_what_heats(two, heated):
+    """A furnace of its own kind, held and switched off: told with the end of its hold, not without."""
+    purpose = two.purpose(0)
+    shape = shape_of(RigKind.KILN, purpose)
+    network, step_s = shape.network(shape.expected), 10.0
+    output = np.where(np.arange(4000) < 2400, 45.0, 0.0)
+    rises = shown(network, output / 100.0 * network.heater_power_w, step_s, np.zeros(5), purpose.ambient_c)[1:]
+    noise = np.random.default_rng(1).normal(0.0, 0.3, len(rises))
+    rows = slice(2100 if heated else 2400, 4000)
+    t = np.arange(4000)[rows] * step_s
+    s = Stretch(t, (purpose.ambient_c + rises + noise)[rows], output[rows], purpose.ambient_c, output_before=45.0)
+    told = as_furnace([s], identify(s), RigKind.KILN, purpose)
+    assert (told is not None) == heated
+    if told is not None:
+        rise = told[1].up_to_c - purpose.ambient_c
+        true = rise * network.heater_power_w / network.holding_w(rise, purpose.ambient_c) / 100.0
+        gain = told[0].gain
+        assert 0.95 * gain.low < true < 1.05 * gain.high
 
 
 # ------------------------------------------------------------------- what it is made from

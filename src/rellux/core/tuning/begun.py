@@ -10,6 +10,8 @@ from ..units import Kind
 from .explained import FAMILY, FORMULAS, SOURCE, Found
 
 Array = NDArray[np.float64]
+LEAST_GAIN = 1e-9
+"""°C/%: with less nothing tells what the output was."""
 Of = Callable[[Array], tuple[float, Array]]
 """A value of the coefficients (n), and how it changes with each of them."""
 
@@ -41,7 +43,7 @@ def begun(found: Found, stretch: int) -> tuple[Figure, ...]:
         else (figure("reading at its beginning", Kind.TEMPERATURE, "y₀", _level(1), "Without its noise.", anywhere),)
     )
     room = figure("temperature without heat", Kind.TEMPERATURE, "T_a", _level(1 if part.cold else 2), without, anywhere)
-    if not part.unknown or found.best.dead_s <= 0.0:
+    if not part.unknown or found.best.dead_s <= 0.0 or found.fit.gain <= 0.0:
         return (*first, room)
     on_its_way = "What was still on its way when the record began."
     return (*first, room, figure("output before it", Kind.PERCENT, "u₋", _before, on_its_way, (0.0, 100.0)))
@@ -56,6 +58,6 @@ def _level(at: int) -> Of:
 
 def _before(theta: Array) -> tuple[float, Array]:
     """The last coefficient is that output times the gain."""
-    by = np.zeros(len(theta))
-    by[-1], by[0] = 1.0 / theta[0], -theta[-1] / theta[0] ** 2
-    return float(theta[-1] / theta[0]), by
+    gain, by = max(float(theta[0]), LEAST_GAIN), np.zeros(len(theta))
+    by[-1], by[0] = 1.0 / gain, -theta[-1] / gain**2
+    return float(theta[-1] / gain), by

@@ -14,7 +14,7 @@ from rellux.server.rigs.models import Rig
 from rellux.server.runs.models import Run
 from rellux.server.setup.models import Sheet
 
-from .making import TECHNICIAN, Day, calibration, described, guarded, proved, run, sheet, wired
+from .making import TECHNICIAN, Day, calibration, described, guarded, identified, proved, run, sheet, wired
 
 FORMER = (
     ((1005.0, 0.3), (880.0, 0.0), (720.0, -0.5)),
@@ -22,7 +22,7 @@ FORMER = (
     ((410.0, 0.1), (250.0, -0.2), (40.0, -1.1)),
 )
 """Probes before: when each was compared, and by how much it read too high (days ago, °C)."""
-NEW_AGO = 12.0
+NEW_AGO, FOUND_AGO = 12.0, 20.0
 SCATTER_C = (0.2, -0.1, 0.0)
 
 
@@ -62,8 +62,12 @@ def spectro_furnace(day: Day) -> Rig:
     values = sheet(rig, day.ago(1010), TECHNICIAN, tuned, Sheet.Kind.AS_LEFT)
     guarded(rig, day.ago(200), TECHNICIAN)
     proved(rig, day.ago(90), TECHNICIAN)
-    for age in (44.0, 20.0, 9.0):
-        run(rig, values, day.ago(age, 9), "Beads, fused", 5 * 3600, int(age), source=Run.Source.CSV)
+    for age in (44.0, FOUND_AGO, 9.0):
+        done = run(rig, values, day.ago(age, 9), "Beads, fused", 5 * 3600, int(age), source=Run.Source.CSV)
+        if age == FOUND_AGO:
+            identified(rig, done, day.ago(19.0))
+            guarded(rig, day.ago(18.0), TECHNICIAN)
+            proved(rig, day.ago(17.0), TECHNICIAN)
     for seen in FORMER:
         for age, high in seen:
             _in_metal(rig, day.ago(age, 11), "silver", high)

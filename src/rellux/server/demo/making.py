@@ -327,8 +327,8 @@ def beside_it(
     store.append(track, Points(time_s, values))
 
 
-def identified(rig: Rig, run: Run, at: datetime, until_s: float | None = None) -> None:
-    found, furnace = learn(rig, [stretch_of(run, None, until_s, rig.ambient_c)])
+def identified(rig: Rig, run: Run, at: datetime) -> None:
+    found, furnace = learn(rig, [stretch_of(run, None, None, rig.ambient_c)])
     Identification.objects.create(
         rig=rig,
         run=run,

@@ -57,7 +57,7 @@ from .store import cement_store
 
 OLD_OFFSET_C = 4.4
 """Of the type K probe: right it would have been −1.4, the reference's error of 2.9 °C was added instead of taken off."""
-SUMMER_C, LIMITER_TRIED_DAYS, FOUND_DAYS = 52.0, 17.0, 12.2
+SUMMER_C, LIMITER_TRIED_DAYS = 52.0, 17.0
 
 
 def load_demo() -> list[Rig]:
@@ -192,13 +192,11 @@ def blank_annealer(day: Day) -> Rig:
         {"sensor": "N"},
     )
     blank = profiled(rig, day.ago(18), "Blank, 200 mm", anneal(560.0, 150.0, 3 * 3600.0, 60.0))
-    for age, vigour in ((17.4, 1.0), (FOUND_DAYS, 1.0), (7.3, 0.94), (3.4, 0.88)):
+    for age, vigour in ((17.4, 1.0), (12.2, 1.0), (7.3, 0.94), (3.4, 0.88)):
         done = run(
             rig, values, day.ago(age, 7), "Anneal, 200 mm blank", 14 * 3600, int(age * 10), vigour, ramp=(560.0, 150.0)
         )
         was_of(done, blank)
-        if age == FOUND_DAYS:
-            identified(rig, done, day.ago(11), until_s=7 * 3600.0)
         if age > LIMITER_TRIED_DAYS:
             Event.objects.create(
                 run=done, time_s=4.4 * 3600, kind="note", text="limiter tried at 590: it tripped at 611"

@@ -15,6 +15,7 @@ from ...purpose.kinds import KINDS
 from ...purpose.purpose import Purpose, RigKind
 from ...units import Kind
 from ..fit_verdict import FINE, FORESEEN, WELL_KNOWN, FitVerdict, half_width
+from ..forms import OFF
 from ..identify import LEARNT, SLIGHT, Ahead, Fitted, Identified
 from ..stretch import Stretch
 from .answers import Climb, answer_at, at_full, climbs, stored_kwh, when_at
@@ -30,6 +31,12 @@ LONGER = 3.0
 """A heat-up from cold is looked at for so many times the record."""
 MAINS = 0.05
 """On another day its power is by up to so much another: two and a half percent of the voltage (our choice)."""
+LEAST_RISE_C = 50.0
+"""A furnace that was recorded no warmer above the room says nothing of what it is where it works (our choice)."""
+HEATED = 0.05
+"""A record that heats in less than this share of its rows tells what cools it, not what heats it (our choice)."""
+GUESSED = 0.5
+"""A gain as uncertain as this share of it either way is what its kind is like, not what the record tells (our choice)."""
 FURTHEST = 0.5
 """An edge has no more than so much more or less power."""
 LATEST = 0.05
@@ -73,11 +80,13 @@ def as_furnace(
     stretches: Sequence[Stretch], found: Identified, kind: RigKind, purpose: Purpose
 ) -> tuple[Identified, KnownFurnace] | None:
     """What was identified as one lag, said anew by the furnace where that foresees the record better; ``None`` where it does not, where
-    the record is too short to try it, and for rigs that are no furnaces."""
+    the record is too short to try it or hardly tells what heat does, and for rigs that are no furnaces."""
     if not is_furnace(kind, purpose) or found.ahead is None or found.verdict is FitVerdict.BIASED:
         return None
     shape, records = shape_of(kind, purpose), [FurnaceRecord(s) for s in stretches]
-    if max(r.changes.unknown_share for r in records) > LATEST:
+    late = max(r.changes.unknown_share for r in records) > LATEST
+    heated = max(float(np.mean(s.output[np.isfinite(s.output)] > OFF)) for s in stretches) >= HEATED
+    if late or not heated or max(float(r.y.max()) for r in records) < purpose.ambient_c + LEAST_RISE_C:
         return None
     ahead = _foreseen(shape, stretches)
     if ahead.share < FORESEEN or ahead.miss_c >= found.ahead.miss_c:
@@ -85,7 +94,8 @@ def as_furnace(
     told = _Told(records, shape, learnt(shape, records), purpose)
     if told.learnt.residual_c > FINE * max(float(np.ptp(r.y)) for r in records):
         return None
-    return told.identified(found, found.ahead, ahead), told.known()
+    identified = told.identified(found, found.ahead, ahead)
+    return None if half_width(identified.gain) > GUESSED else (identified, told.known())
 
 
 def _foreseen(shape: Shape, stretches: Sequence[Stretch]) -> Ahead:
