@@ -35,7 +35,7 @@ def spectro_furnace(day: Day) -> Rig:
         working_c=960.0,
         lowest_c=940.0,
         lowest_reason="the beads do not flow together",
-        highest_c=1050.0,
+        highest_c=1090.0,
         highest_reason="the beads take up the crucible",
         materials=[{"name": "muffle, mullite", "limit_c": 1400.0}],
         ambient_c=21.0,
