@@ -4,6 +4,7 @@ import asyncio
 import json
 import re
 from dataclasses import replace
+from types import SimpleNamespace
 
 import numpy as np
 import pytest
@@ -23,6 +24,7 @@ from rellux.server.rigs.models import Rig
 from rellux.server.runs import store
 from rellux.server.runs.models import Run
 from rellux.server.setup.domain import working_values
+from rellux.server.tuning.domain import possible
 
 
 def recorded(slug, process, loop, length_s=5000.0, ambient=21.0, reverse=False, door=None):
@@ -93,6 +95,19 @@ def test_candidates_are_put_through_trials_and_numbers_tried_by_hand(api, rig, s
     assert api.ok("POST", f"{at}/accept", {**accept, "by_hand": mine})["identified"]["accepted"] == "by_hand"
     values = {p["name"]: p["value"] for p in api.ok("GET", f"rigs/{rig}/setup")["parameters"]}
     assert (values["mode"], values["proportional_band_c"], values["integral_time_s"]) == ("pid", 25.0, 400.0)
+
+
+def test_an_own_lag_of_cooling_is_foretold_by_its_ends_in_turn():
+    ends = {"K": (1.9, 2.0, 2.1), "τ": (95.0, 100.0, 105.0), "100 K/τ": (115.0, 120.0, 125.0), "L": (4.0, 5.0, 6.0)}
+    cooling = {"τ_c": (240.0, 300.0, 390.0)}
+
+    def members(known):
+        figures = [{"symbol": s, "low": low, "value": v, "high": high} for s, (low, v, high) in known.items()]
+        rig = SimpleNamespace(working_c=100.0, ambient_c=20.0)
+        return possible(SimpleNamespace(gain=2.0, lag_s=100.0, result={"figures": figures}, rig=rig))
+
+    slower = [b.lag_s / a.lag_s for a, b in zip(members(ends), members(ends | cooling), strict=True)]
+    assert slower[:6] == pytest.approx([2.4, 3.0, 3.9] * 2)
 
 
 def test_a_relay_test_is_foretold_with_what_stands_in_its_way(api, rig, sheet, revision):
