@@ -46,6 +46,7 @@ _STATED: dict[str, object] = {
     "furnace.told.GUESSED": 0.5,
     "furnace.told.HEATED": 0.05,
     "furnace.told.LATEST": 0.05,
+    "furnace.told.LAYERS": 0.1,
     "furnace.told.LEAST_RISE_C": 50.0,
     "furnace.told.MAINS": 0.05,
     "hand.BAND_C": (0.1, 2000.0),
@@ -166,7 +167,10 @@ TUNING_EXEMPT = {
             "record.ITS_OWN",
             "record.ROWS",
             "record.STEPS",
+            "told.A_DAY_S",
+            "told.A_ROOM_C",
             "told.FEWER",
+            "told.HOTTEST_C",
             "told.FURTHEST",
             "told.LONGER",
         )

@@ -42,17 +42,23 @@ def known(two, heated):
     return as_furnace([s], identify(s), RigKind.KILN, two.purpose(0))
 
 
+def held_of(k: Kilns, i: int, told) -> dict[str, bool]:
+    """Which figures of a furnace hold the truth, at the temperature they are told for."""
+    found, furnace = told
+    at = replace(k, goal_c=np.full(len(k.goal_c), furnace.at_c))
+    rests = AtGoal(at, i).rests()
+    holds = 100.0 * rests[6] / k.full_w[i]
+    truth = {
+        "u_h": holds,
+        "Q": float(k.capacity[i, 1:] @ (rests[1:6] - k.room_c[i])) / 3.6e6,
+        "K": (furnace.at_c - k.room_c[i]) / holds,
+    }
+    return {f.symbol: f.low <= truth[f.symbol] <= f.high for f in (*found.extra, found.gain)}
+
+
 def test_a_kiln_is_told_as_the_furnace_it_is(two, known):
-    found, _ = known
-    truth = AtGoal(two, 0).rests()
-    hold, radiated, stored = found.extra
-    held = 100.0 * truth[6] / two.full_w[0]
-    assert hold.low * 0.97 < held < hold.high * 1.03
-    lost = two.radiates[0] * ((two.goal_c[0] + KELVIN) ** 4 - (two.room_c[0] + KELVIN) ** 4)
-    assert radiated.low - 5.0 < 100.0 * lost / truth[6] < radiated.high + 5.0
-    heat = float(two.capacity[0, 1:] @ (truth[1:6] - two.room_c[0])) / 3.6e6
-    assert stored.low * 0.85 < heat < stored.high * 1.15
-    assert "one lag or two by" in found.verdict_reason and found.ahead.share >= 0.8
+    assert all(held_of(two, 0, known).values())
+    assert "one lag or two by" in known[0].verdict_reason and known[0].ahead.share >= 0.8
 
 
 def test_its_climb_is_that_of_a_heat_up_at_full_power(two, known):
@@ -67,20 +73,23 @@ def test_its_climb_is_that_of_a_heat_up_at_full_power(two, known):
     assert np.mean(inside) >= 0.9
 
 
-def judged(many: int, seed: int, kind: str) -> tuple[np.ndarray, np.ndarray]:
-    """Of every kiln that is told: the share of another heat-up within its edges, and how far its true Ms is above what is stated."""
+def judged(many: int, seed: int, kind: str) -> tuple[np.ndarray, np.ndarray, dict[str, list[bool]]]:
+    """Of every kiln that is told: the share of another heat-up within its edges, and how far its true Ms is above what is stated; and
+    which of its figures hold the truth."""
     k = kilns(many, seed)
     hottest = 0.6 * k.goal_c if kind == "low" else k.goal_c - 30.0
     rate = k.goal_c / (4.0 * 3600.0) if kind == "slow" else None
     record = run(k, seed + 1, 8.0, hottest, rate=rate, inner=10)
     other = run(k, seed + 2, 10.0, hottest - 20.0, rate=k.goal_c / (5.0 * 3600.0), inner=10)
-    inside, over = [], []
+    inside, over, held = [], [], dict[str, list[bool]]()
     for i in range(many):
         s, again = stretch(k, record, i), stretch(k, other, i)
         told = as_furnace([s], identify(s), RigKind.KILN, k.purpose(i))
         if told is None:
             continue
         found, furnace = told
+        for symbol, holds in held_of(k, i, told).items():
+            held.setdefault(symbol, []).append(holds)
         courses = [shows(n, again) for n in (furnace.likely, furnace.fast, furnace.slow)]
         room = max(2.0 * found.noise_c, 0.005 * float(np.ptp(again.reading_c)))
         low, high = np.min(courses, axis=0) - room, np.max(courses, axis=0) + room
@@ -94,7 +103,7 @@ def judged(many: int, seed: int, kind: str) -> tuple[np.ndarray, np.ndarray]:
             pid = simc_pi(found.process, slower * found.process.dead_time_s)
             stated = max(margins(pid, m, m.lag_s).ms for m in (found.process, *members))
             over.append(margins(pid, AtGoal(k, i), found.process.lag_s).ms - stated)
-    return np.array(inside), np.array(over)
+    return np.array(inside), np.array(over), held
 
 
 def shows(network: ThermalNetwork, again) -> np.ndarray:
@@ -112,14 +121,15 @@ def shows(network: ThermalNetwork, again) -> np.ndarray:
 @pytest.mark.long
 @pytest.mark.parametrize("kind", ["fast", "low", "slow"])
 def test_what_is_predicted_of_another_heat_up_holds(kind):
-    inside, over = judged(16, 50, kind)
-    assert len(inside) >= 14
+    inside, over, held = judged(16, 50, kind)
+    assert len(inside) >= (6 if kind == "slow" else 14)  # along a slow ramp one lag often foresees as well
+    assert min(np.mean(v) for v in held.values()) >= 0.9, held
     assert inside.mean() >= 0.92, np.sort(inside)
     assert not len(over) or over.max() <= 0.3, np.sort(over)
 
 
 def test_another_heat_up_goes_as_predicted():
-    inside, over = judged(2, 71, "fast")
+    inside, over, _ = judged(2, 71, "fast")
     assert len(inside) == 2 and inside.mean() >= 0.8, inside  # of two: the mean of many is above 0.92
     assert over.max() <= 0.3, over
 

@@ -4145,6 +4145,8 @@ export interface components {
             climbs: components["schemas"]["Climb"][];
             /** Format: double */
             up_to_c: number;
+            /** Format: double */
+            at_c: number;
         };
         FuseChoice: {
             fuse: components["schemas"]["ThermalFuse"];

@@ -46,8 +46,8 @@ export function Furnace({ furnace }: { furnace: Schemas['FurnaceView'] }) {
         </svg>
       </div>
       <p className="small dim">
-        From cold, in °{unit} each minute against its temperature; shaded what it may be. A ramp that asks for more gets behind there.
-        Hotter than {fixed(absolute(furnace.up_to_c, unit), 0)}° it was not recorded.
+        From cold, in °{unit} each minute against its temperature; shaded what it may be. A ramp from cold that asks for more gets behind
+        there. Hotter than {fixed(absolute(furnace.up_to_c, unit), 0)}° it was not recorded.
       </p>
     </section>
   )

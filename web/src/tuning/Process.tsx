@@ -3,6 +3,7 @@ import type { Schemas } from '../api/client'
 import { Fig } from '../shared/Fig'
 import { usePreferences } from '../shell/preferences'
 import { said } from '../units/message'
+import { say } from '../units/quantity'
 import { Fit } from './Fit'
 
 const VERDICT: Record<string, [string, string]> = {
@@ -25,7 +26,7 @@ export function Process({ identified: found, problem, onAgain }: Props) {
   const [gain, lag, dead, slope] = found.figures
   const besides = (symbol: string) => found.figures.find((f) => f.symbol === symbol)
   const [second, cooling, walls, warm] = [besides('τ₂'), besides('τ_c'), besides('τ_w'), besides('K + K_w')]
-  const [holds, radiated, stored] = [besides('u_h'), besides('q_r'), besides('Q')]
+  const [holds, stored] = [besides('u_h'), besides('Q')]
   const least = gain?.low != null && gain.high == null ? 'at least ' : ''
   const from = [...new Set(found.fitted.map((f) => f.run_name || found.run_name))]
   const [tone, word] = VERDICT[found.verdict] ?? ['fault', found.verdict]
@@ -52,11 +53,11 @@ export function Process({ identified: found, problem, onAgain }: Props) {
           </>
         )}
         ; at full power {slope && <Fig figure={slope} />}.
-        {holds && radiated && stored && (
+        {holds && stored && found.furnace && (
           <>
             {' '}
-            Held by <Fig figure={holds} /> of its power, <Fig figure={radiated} /> of that lost by radiation; <Fig figure={stored} /> stored
-            in it.
+            At {say(found.furnace.at_c, 'temperature', unit)} held by <Fig figure={holds} /> of its power, with <Fig figure={stored} />{' '}
+            stored in it.
           </>
         )}
       </p>

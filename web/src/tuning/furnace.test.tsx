@@ -12,6 +12,7 @@ const furnace: Schemas['FurnaceView'] = {
     { celsius: 550, low: 2, likely: 3, high: 4 },
   ],
   up_to_c: 564,
+  at_c: 560,
 }
 
 afterEach(cleanup)

@@ -8,7 +8,7 @@ from numpy.typing import NDArray
 
 from ..control.settings import FULL_OUTPUT
 from .models import Modes
-from .networks import ThermalNetwork
+from .networks import ThermalNetwork, decomposed
 
 Array = NDArray[np.float64]
 
@@ -51,11 +51,9 @@ class Shares:
 @lru_cache(maxsize=256)
 def shares_of(network: ThermalNetwork) -> Shares:
     """The modes of a network."""
-    root = 1.0 / np.sqrt(np.array(network.capacities))
-    rates, modes = np.linalg.eigh(network.conductance_matrix() * np.outer(root, root))
+    root, rates, modes = decomposed(network)
     shares = modes[network.sensor_node] * modes[network.heater_node] / rates
-    weight = root[network.sensor_node] * root[network.heater_node] * network.heater_power_w
-    return Shares(rates, shares * weight)
+    return Shares(rates, shares * network.heater_power_w / (root[network.sensor_node] * root[network.heater_node]))
 
 
 @lru_cache(maxsize=256)

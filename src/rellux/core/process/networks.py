@@ -126,13 +126,19 @@ class Step:
     response: Array
 
 
+def decomposed(network: ThermalNetwork) -> tuple[Array, Array, Array]:
+    """``C^−½ G C^−½ = Q Λ Qᵀ``: roots of the capacities (n), rates Λ in 1/s (n) and modes Q (n, n)."""
+    root = np.sqrt(np.array(network.capacities, dtype=np.float64))
+    rates, modes = np.linalg.eigh(network.conductance_matrix() / np.outer(root, root))
+    return root, rates, modes
+
+
 @lru_cache(maxsize=128)
 def discretise(network: ThermalNetwork, step_s: float) -> Step:
     """The exact step of length ``step_s`` seconds, by modes: ``C^−½ G C^−½ = Q Λ Qᵀ``, for conductances are the same both ways."""
     if not step_s > 0:
         raise refuse("step_s", "must be more than zero", "> 0 s")
-    root = np.sqrt(np.array(network.capacities, dtype=np.float64))
-    rates, modes = np.linalg.eigh(network.conductance_matrix() / np.outer(root, root))
+    root, rates, modes = decomposed(network)
     gone = -np.expm1(-rates * step_s)
     answers = np.divide(gone, rates, out=np.full(len(rates), step_s), where=np.abs(rates) * step_s > STILL)
     transition = (modes / root[:, None]) @ np.diag(1.0 - gone) @ (modes.T * root)

@@ -262,7 +262,12 @@ def _held_out(found: Found) -> Ahead | None:
     room = 2.0 * float(np.hypot(noise.total_c, wandered)) + noise.quantum / 2.0
     room = max(room, SLIGHT * float(np.ptp(whole.y)))
     inside = (whole.y >= low - room) & (whole.y <= high + room)
-    likeliest = learnt.at(noise, *best.model).thetas[-1].copy()
-    likeliest[last.ways] = 0.0
-    misses = whole.y - whole.modelled(likeliest, *best.model)
+    theta = learnt.at(noise, *best.model).thetas[-1]
+    calm = theta.copy()
+    calm[last.ways] = 0.0
+    ends = slice(len(last.t) - 1, len(last.t))
+    stays = (
+        last.modelled(theta, *best.model)[ends] - last.modelled(calm, *best.model)[ends]
+    )  # the room, as it was at the end
+    misses = whole.y - whole.modelled(calm, *best.model) - stays
     return Ahead(float(np.mean(inside[after])), float(np.sqrt(np.mean(misses[after] ** 2))))

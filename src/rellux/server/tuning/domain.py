@@ -76,7 +76,9 @@ def furnace_of(row: Identification | None) -> KnownFurnace | None:
         return None
     try:
         likely, fast, slow = (_network(kept[name]) for name in ("likely", "fast", "slow"))
-        known = KnownFurnace(likely, fast, slow, tuple(Climb(**c) for c in kept["climbs"]), kept["up_to_c"])
+        known = KnownFurnace(
+            likely, fast, slow, tuple(Climb(**c) for c in kept["climbs"]), kept["up_to_c"], kept["at_c"]
+        )
         check_furnace(known)
     except (KeyError, TypeError, ValueError) as error:
         raise refuse("furnace", "it is none that was learnt here", "an unchanged export") from error
@@ -85,8 +87,10 @@ def furnace_of(row: Identification | None) -> KnownFurnace | None:
 
 def _network(kept: dict[str, Any]) -> ThermalNetwork:
     columns = {name: tuple(map(float, kept[name])) for name in ("capacities", "to_ambient", "radiation")}
+    numbers = {name: float(kept[name]) for name in ("heater_power_w", "sensor_lag_s", "dead_time_s")}
+    nodes = {name: int(kept[name]) for name in ("heater_node", "sensor_node")}
     links = tuple((int(i), int(j), float(g)) for i, j, g in kept["links"])
-    return ThermalNetwork(**{**kept, **columns, "links": links})
+    return ThermalNetwork(links=links, **columns, **numbers, **nodes)
 
 
 def fitted_of(row: Identification) -> list[dict[str, Any]]:

@@ -89,10 +89,11 @@ class FittedView:
 
 @dataclass(frozen=True)
 class FurnaceView:
-    """What a furnace does at full power, up to the hottest it was recorded at."""
+    """What a furnace does at full power, up to the hottest it was recorded at; ``at_c``: where its figures are told."""
 
     climbs: list[Climb]
     up_to_c: float
+    at_c: float
 
 
 @dataclass(frozen=True)
@@ -237,7 +238,7 @@ def identified_view(row: Identification) -> IdentifiedView:
 
 
 def _furnace_view(known: KnownFurnace | None) -> FurnaceView | None:
-    return FurnaceView(list(known.climbs), known.up_to_c) if known else None
+    return FurnaceView(list(known.climbs), known.up_to_c, known.at_c) if known else None
 
 
 def tuning_view(rig: Rig) -> TuningView:

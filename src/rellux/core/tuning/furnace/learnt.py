@@ -53,8 +53,8 @@ class Learnt:
     residual_c: float
 
 
-class Problem:
-    """What is as small as can be where a furnace is likeliest: its whitened residuals, and how far its numbers are from what is known."""
+class Posterior:
+    """What is least where a furnace is likeliest: its whitened residuals, and how far its numbers are from what is known."""
 
     def __init__(self, shape: Shape, records: Sequence[FurnaceRecord]) -> None:
         self.shape, self.records = shape, records
@@ -132,12 +132,12 @@ def _rms(misses: Sequence[Array]) -> float:
 
 def learnt(shape: Shape, records: Sequence[FurnaceRecord], others: int = OTHERS) -> Learnt:
     """The likeliest furnace of one record or several, and ``others`` that it may be."""
-    problem = Problem(shape, records)
-    z = problem.solved(np.zeros(len(problem.sure)), Noise(BEGINS_C, BEGINS_C, 0.0, 1.0))
+    posterior = Posterior(shape, records)
+    z = posterior.solved(np.zeros(len(posterior.sure)), Noise(BEGINS_C, BEGINS_C, 0.0, 1.0))
     for _ in range(ROUNDS):
-        noise = noise_of(problem.misses(z), records)
-        z = problem.solved(z, noise)
+        noise = noise_of(posterior.misses(z), records)
+        z = posterior.solved(z, noise)
     wide = replace(noise, slow_c=WIDENED * noise.slow_c, white_c=WIDENED * noise.white_c)
-    rng, n = np.random.default_rng(OTHERS), len(problem.far(z, noise))
-    drawn = [problem.solved(z, wide, rng.normal(size=n), FEWER_LOOKS) for _ in range(others)]
-    return Learnt(problem.furnace(z), tuple(map(problem.furnace, drawn)), noise, _rms(problem.misses(z)))
+    rng, n = np.random.default_rng(OTHERS), len(posterior.far(z, noise))
+    drawn = [posterior.solved(z, wide, rng.normal(size=n), FEWER_LOOKS) for _ in range(others)]
+    return Learnt(posterior.furnace(z), tuple(map(posterior.furnace, drawn)), noise, _rms(posterior.misses(z)))

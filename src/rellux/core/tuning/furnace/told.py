@@ -1,15 +1,17 @@
 """What is told of a furnace that was learnt from a record, where it foresees it better than one lag or two do."""
 
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from itertools import pairwise
 
 import numpy as np
 from numpy.typing import NDArray
 
+from ...control.settings import FULL_OUTPUT
 from ...errors import refuse
 from ...explain import Figure, Input
 from ...messages import difference, quantity, temperature
+from ...process.modes import time_63
 from ...process.networks import ThermalNetwork, check_network
 from ...purpose.kinds import KINDS
 from ...purpose.purpose import Purpose, RigKind
@@ -21,14 +23,14 @@ from ..stretch import Stretch
 from .answers import Climb, answer_at, at_full, climbs, stored_kwh, when_at
 from .learnt import OTHERS, Furnace, Learnt, learnt
 from .record import FurnaceRecord
-from .shape import Shape, shape_of
+from .shape import Node, Shape, shape_of
 
 Array = NDArray[np.float64]
 
 FEWER = 12
 """Other furnaces with which a prediction is tried."""
 LONGER = 3.0
-"""A heat-up from cold is looked at for so many times the record."""
+"""A heat-up from cold is looked at for so many times the record, or the furnace's own time where that is longer."""
 MAINS = 0.05
 """On another day its power is by up to so much another: two and a half percent of the voltage (our choice)."""
 LEAST_RISE_C = 50.0
@@ -39,6 +41,10 @@ GUESSED = 0.5
 """A gain as uncertain as this share of it either way is what its kind is like, not what the record tells (our choice)."""
 FURTHEST = 0.5
 """An edge has no more than so much more or less power."""
+LAYERS = 0.1
+"""So far off two layers for a lining of more may be in the heat it stores (our choice, by simulated kilns of another build)."""
+A_DAY_S, HOTTEST_C, A_ROOM_C = 86_400.0, 10_000.0, 20.0
+"""What answers later, or comes to more in a room of that temperature, was not learnt here."""
 LATEST = 0.05
 """Where more of the on-time than this share is unknown, nothing is told of a furnace (our choice)."""
 SOURCE = "element, chamber, two layers of lining, load and sensor; randomised maximum likelihood (Oliver, He & Reynolds 1996)"
@@ -48,20 +54,33 @@ FORMULA = "C dT/dt = P(t − L) − Σ G ΔT − r (T⁴ − T_a⁴)"
 @dataclass(frozen=True)
 class KnownFurnace:
     """As it probably is, and with so much more and less power as all that it may be differs in the time to the hottest that was recorded,
-    ``up_to_c``, and in what holds it; ``climbs``: what all of them do at full power, up to there."""
+    ``up_to_c``, and in what holds it; ``climbs``: what all of them do at full power, up to there; ``at_c``: where its figures are told."""
 
     likely: ThermalNetwork
     fast: ThermalNetwork
     slow: ThermalNetwork
     climbs: tuple[Climb, ...]
     up_to_c: float
+    at_c: float
 
 
 def check_furnace(known: KnownFurnace) -> None:
     """Raise ``Refused`` for what was not written here: networks that are none, climbs that do not go up to where it was recorded."""
     for name in ("likely", "fast", "slow"):
-        check_network(getattr(known, name), f"furnace.{name}")
-    numbers = [known.up_to_c, *(v for c in known.climbs for v in (c.celsius, c.low, c.likely, c.high))]
+        network: ThermalNetwork = getattr(known, name)
+        check_network(network, f"furnace.{name}")
+        answers = max(network.sensor_lag_s, network.dead_time_s) <= A_DAY_S
+        if (
+            len(network.capacities) != len(Node)
+            or not answers
+            or not 0.0 < network.resting_rise(FULL_OUTPUT, A_ROOM_C) < HOTTEST_C
+        ):
+            raise refuse(
+                f"furnace.{name}",
+                "it is no furnace",
+                "five nodes that answer within a day, below {10000 °C} at full power",
+            )
+    numbers = [known.up_to_c, known.at_c, *(v for c in known.climbs for v in (c.celsius, c.low, c.likely, c.high))]
     rises = [b.celsius > a.celsius for a, b in pairwise(known.climbs)]
     if not (rises and all(rises) and np.isfinite(numbers).all() and known.climbs[-1].celsius <= known.up_to_c):
         raise refuse(
@@ -122,14 +141,14 @@ class _Told:
         self.room_c, self.at_c = purpose.ambient_c, min(purpose.working_c, self.up_to_c)
 
     def known(self) -> KnownFurnace:
-        lasts_s = LONGER * max(r.span_s for r in self.records)
-        courses = [at_full(n, self.room_c, lasts_s) for n in self.networks]
         rise, likely = self.at_c - self.room_c, self.networks[0]
+        lasts_s = LONGER * max(*(r.span_s for r in self.records), time_63(likely.linearised(rise, self.room_c)))
+        courses = [at_full(n, self.room_c, lasts_s) for n in self.networks]
         times = np.array([when_at(c, self.up_to_c) for c in courses])
         holds = np.array([n.holding_w(rise, self.room_c) / n.heater_power_w for n in self.networks])
         apart = min(max(float(np.abs(v / v[0] - 1.0).max()) for v in (times, holds)), FURTHEST)
         fast, slow = (replace(likely, heater_power_w=likely.heater_power_w * (1.0 + by)) for by in (apart, -apart))
-        return KnownFurnace(likely, fast, slow, climbs(courses, self.room_c, self.up_to_c), self.up_to_c)
+        return KnownFurnace(likely, fast, slow, climbs(courses, self.room_c, self.up_to_c), self.up_to_c, self.at_c)
 
     def identified(self, found: Identified, before: Ahead, ahead: Ahead) -> Identified:
         """In place of what one lag or two said, ``before`` of how well they foresee the record."""
@@ -165,18 +184,13 @@ class _Told:
 
     def _besides(self) -> tuple[Figure, ...]:
         rise, room = self.at_c - self.room_c, self.room_c
-
-        def percent(part: Callable[[ThermalNetwork], float], of: Callable[[ThermalNetwork], float]) -> list[float]:
-            return [100.0 * part(n) / of(n) for n in self.networks]
-
-        holds = percent(lambda n: n.holding_w(rise, room), lambda n: n.heater_power_w)
-        radiated = percent(lambda n: n.radiated_w(rise, room), lambda n: n.holding_w(rise, room))
+        holds = [100.0 * n.holding_w(rise, room) / n.heater_power_w for n in self.networks]
         stored = [stored_kwh(n, rise) for n in self.networks]
-        fourth = "What grows with the fourth power of its temperature: past doors, holes and elements."
+        heat = self._figure("heat stored", Kind.ENERGY, "Q", stored, "In chamber, lining and load, once they are warm.")
+        low, high = min(stored) * (1.0 - LAYERS), max(stored) * (1.0 + LAYERS)
         return (
             self._figure("output that holds it", Kind.PERCENT, "u_h", holds, "For ever, once its lining is warm."),
-            self._figure("loss by radiation", Kind.PERCENT, "q_r", radiated, fourth),
-            self._figure("heat stored", Kind.ENERGY, "Q", stored, "In chamber, lining and load, once they are warm."),
+            replace(heat, low=low, high=high),
         )
 
     def _figure(self, name: str, kind: Kind, symbol: str, values: Sequence[float], why: str) -> Figure:
