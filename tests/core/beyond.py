@@ -9,6 +9,8 @@ from rellux.core.control.pid import PID
 from rellux.core.process.models import Modes
 from rellux.core.tuning.stretch import Stretch
 
+from .welded import beyond_trip
+
 ROWS, INNER, LAGS = 500, 12, 5.0
 KELVIN = 273.15
 
@@ -113,6 +115,22 @@ def controlled(r: Rigs, i: int, pid: PID) -> float:
         seen += (float(x[0, 1]) - seen) * sensor
         hottest = max(hottest, seen)
     return hottest
+
+
+def after_trip(r: Rigs, trip_c: np.ndarray) -> np.ndarray:
+    """How much hotter the chamber gets than a limiter's trip, °C: the more of a heat-up and of a hold whose switch stuck."""
+    dt = np.minimum(np.minimum(r.late_s, 4.0 * r.sensor_s), 0.5 * r.capacity[:, 0] / r.element) / 4.0
+    held = r.loss * (r.goal_c - r.room_c) + r.radiates * ((r.goal_c + KELVIN) ** 4 - (r.room_c + KELVIN) ** 4)
+    cold, hot = (np.repeat(t[:, None], 4, axis=1) for t in (r.room_c, r.goal_c))
+    hot[:, 0] += held / r.element
+
+    def slopes(x, heat):
+        return _slope(r, x, heat, r.room_c, r.loss, r.load)
+
+    found = [
+        beyond_trip(slopes, x, w, r.full_w, r.late_s, dt, trip_c) for x, w in ((cold, np.zeros(len(dt))), (hot, held))
+    ]
+    return np.fmax(*found)
 
 
 def _slope(r: Rigs, x, heat, room, loss, load_link):

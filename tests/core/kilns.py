@@ -10,6 +10,8 @@ from rellux.core.process.models import Modes
 from rellux.core.purpose.purpose import Purpose, Supply
 from rellux.core.tuning.stretch import Stretch
 
+from .welded import beyond_trip
+
 KELVIN, ROWS = 273.15, 700
 
 
@@ -108,6 +110,19 @@ def run(k: Kilns, seed: int, hours: float, goal_c, share: float = 1.0, inner: in
 def stretch(k: Kilns, record, i: int) -> Stretch:
     t, y, u = record
     return Stretch(t, y[:, i], u[:, i], float(np.round(k.room_c[i])))
+
+
+def after_trip(k: Kilns, trip_c: np.ndarray) -> np.ndarray:
+    """How much hotter the chamber gets than a limiter's trip, °C: the more of a heat-up and of a hold whose switch stuck."""
+    hot = 4.0 * k.element * (k.goal_c + KELVIN) ** 3
+    dt = np.minimum(np.minimum(k.late_s, k.sensor_s) / 4.0, np.minimum(0.3 * k.capacity[:, 0] / hot, 5.0))
+    rests = np.array([AtGoal(k, i).rests() for i in range(len(k.full_w))])
+    cold = np.repeat(k.room_c[:, None], 6, axis=1)
+    starts = ((cold, np.zeros(len(dt))), (rests[:, :6], rests[:, 6]))
+    found = [
+        beyond_trip(lambda x, heat: _slope(k, x, heat), x, held, k.full_w, k.late_s, dt, trip_c) for x, held in starts
+    ]
+    return np.fmax(*found)
 
 
 @dataclass(frozen=True)

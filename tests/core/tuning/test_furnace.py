@@ -21,7 +21,8 @@ from rellux.core.tuning.robustness import margins
 from rellux.core.tuning.rules.published import simc_pi
 from rellux.core.tuning.stretch import Stretch
 
-from ..kilns import AtGoal, Kilns, kilns, run, stretch
+from ..guarding.test_answering import peaks
+from ..kilns import AtGoal, Kilns, after_trip, kilns, run, stretch
 
 KELVIN = 273.15
 
@@ -71,6 +72,13 @@ def test_its_climb_is_that_of_a_heat_up_at_full_power(two, known):
         rate = 60.0 * 50.0 / (above - below)
         inside.append(c.low * 0.95 <= rate <= c.high * 1.05)
     assert np.mean(inside) >= 0.9
+
+
+def test_a_limiter_that_trips_stops_it_within_the_edge_and_its_heat_is_counted_once(two, known):
+    trip = two.goal_c + 40.0
+    true = float(after_trip(two, trip)[0])
+    likely, highest = peaks(RigKind.KILN, two.purpose(0), float(two.full_w[0]), known[0], True, float(trip[0]))
+    assert highest >= true and likely <= 4.0 * true
 
 
 def judged(many: int, seed: int, kind: str) -> tuple[np.ndarray, np.ndarray, dict[str, list[bool]]]:

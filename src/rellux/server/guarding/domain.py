@@ -26,7 +26,7 @@ from rellux.server.rigs.domain import kind_of, purpose_of
 from rellux.server.rigs.models import Rig
 from rellux.server.runs.models import Run
 from rellux.server.setup.domain import working_values
-from rellux.server.tuning.domain import dead_time_of, ends_of
+from rellux.server.tuning.domain import dead_time_of, ends_of, furnace_of
 from rellux.server.tuning.models import Identification
 from rellux.server.wiring.domain import connection_list, faults_of, positions_of
 
@@ -80,7 +80,7 @@ def _identified(row: Identification | None) -> Identified | None:
     if row is None or not FitVerdict(row.verdict).usable:
         return None
     known = ends_of(row, "K"), ends_of(row, "τ"), dead_time_of(row)
-    return Identified(*(Span(value, low, high) for low, value, high in known))
+    return Identified(*(Span(value, low, high) for low, value, high in known), by_rate=furnace_of(row) is not None)
 
 
 def proposed(rig: Rig) -> ProposedPlan:
