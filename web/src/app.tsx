@@ -27,6 +27,8 @@ const PartQuestion = lazy(() => import('./parts/PartQuestion'))
 const BenchView = lazy(() => import('./bench/BenchView'))
 const Wall = lazy(() => import('./bench/Wall'))
 const Book = lazy(() => import('./book/Book'))
+const Zones = lazy(() => import('./zones/Zones'))
+const Chamber = lazy(() => import('./zones/Chamber'))
 
 export function App() {
   return (
@@ -42,6 +44,8 @@ export function App() {
             <Route path="/controllers" element={<Controllers />} />
             <Route path="/wall" element={<Wall />} />
             <Route path="/rigs/:slug/bench" element={<BenchView />} />
+            <Route path="/zones" element={<Zones />} />
+            <Route path="/zones/:id" element={<Chamber />} />
             <Route path="/questions" element={<Questions />} />
             <Route path="/questions/:key" element={<Questions />} />
             <Route path="/rigs/:slug" element={<RigShell />}>

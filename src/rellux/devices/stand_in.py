@@ -35,6 +35,8 @@ _TABLE_OF = {
 LONGEST_STEP_S = 6 * 3600.0
 TUNES_S = 60.0
 """In pieces of so long it tunes itself, s."""
+TELLS_S = 10.0
+"""In pieces of so long it goes on beside others, s: meanwhile they are taken to stay as warm as they are."""
 ZONES_APART = 0.004
 """Share of the rise by which one simulated zone is warmer than the next."""
 
@@ -69,6 +71,7 @@ class StandIn:
         self._last = self._asked = time.monotonic()
         self._link_timer_s = config.link_timer_s
         self._tuning: SelfTuning | None = None
+        self._beside: tuple[tuple[float, StandIn], ...] = ()
         self.map = config.register_map
         self.device = SimDevice(unit_id, simdata=_tables(self.map), action=self._accessed)
 
@@ -76,6 +79,19 @@ class StandIn:
         if speed != self._speed:
             self.catch_up()
             self._speed = speed
+
+    def lie_beside(self, others: tuple[tuple[float, "StandIn"], ...]) -> None:
+        """From now on these are other zones of its chamber, joined with it by so many W/K."""
+        self.catch_up()
+        with self._lock:
+            self._beside = others
+            if not others:
+                self._simulation.lie_beside(0.0, self._simulation.ambient_c)
+
+    @property
+    def chamber_c(self) -> float:
+        """As warm as it was when it was last advanced, °C: what lies beside it looks at it, and it is not asked to go on for that."""
+        return self._simulation.true_c
 
     def guard(self, alarms: Sequence[PlannedAlarm]) -> None:
         """Its own alarms, by the machine that judges them everywhere; the first two have a contact."""
@@ -111,8 +127,19 @@ class StandIn:
             if then is not None:
                 self._tuning = None
                 self._simulation.apply(then)
-        if seconds > 0.0:
-            self._simulation.advance(seconds, seconds)
+        while seconds > 0.0:
+            piece = self._feel_others(seconds)
+            self._simulation.advance(piece, piece)
+            seconds -= piece
+
+    def _feel_others(self, seconds: float) -> float:
+        """Of the oven's time, so long those beside it are taken to stay as warm as they are now."""
+        total = sum(g for g, _ in self._beside)
+        if not total:
+            return seconds
+        self._simulation.lie_beside(total, sum(g * other.chamber_c for g, other in self._beside) / total)
+        step = self._simulation.step_s
+        return min(seconds, max(round(TELLS_S / step), 1) * step)
 
     def skip(self, seconds: float) -> None:
         """Its own time jumps ahead by so much."""

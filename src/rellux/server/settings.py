@@ -61,6 +61,7 @@ INSTALLED_APPS = [
     "rellux.server.questions",
     "rellux.server.library",
     "rellux.server.equipment",
+    "rellux.server.zones",
 ]
 
 MIDDLEWARE = [

@@ -14,6 +14,7 @@ from rellux.core.plant.rig_models import network_for
 from rellux.core.process.modes import time_63
 from rellux.core.purpose.purpose import Purpose, RigKind, Supply
 from rellux.core.tuning.family import later
+from rellux.core.tuning.fit_verdict import FitVerdict
 from rellux.core.tuning.furnace.told import as_furnace
 from rellux.core.tuning.identify import identify
 from tests.examples import cases, some
@@ -44,7 +45,8 @@ def peaks(kind, purpose: Purpose, power_w: float, found, by_rate: bool, trip_c: 
     """Beyond the trip: of the likely rig, and of the one that gets hottest."""
     dead = later((found.dead_time.low, found.dead_time.value, found.dead_time.high), found.row_s)
     ends = [(f.low, f.value, f.high) for f in (found.gain, found.lag)]
-    known = Identified(*(Span(value, low, high) for low, value, high in (*ends, dead)), by_rate=by_rate)
+    rate_only = not by_rate and found.verdict is FitVerdict.SLOPE_ONLY
+    known = Identified(*(Span(value, low, high) for low, value, high in (*ends, dead)), by_rate, rate_only)
     rigs = family(HeatedRig(kind, purpose, power_w, known))
     length = 6.0 * max(time_63(n) for n in rigs.all)
     at = Follower(0.0, 1.0, trip_c, 0.1)
@@ -108,3 +110,15 @@ def test_a_later_answer_never_peaks_lower(seed):
     at = Follower(0.0, 1.0, 75.0, 0.1)
     first, second = (worst_peak(n, 21.0, 60.0, 6.0 * time_63(n), at) for n in found)
     assert first is not None and second is not None and second >= first - 0.05
+
+
+def test_where_only_its_rate_is_known_it_may_get_as_hot_as_others_of_its_kind_and_goes_on_as_fast():
+    known = Identified(Span(0.5, 0.45, 0.55), Span(1000.0, 900.0, 1100.0), Span(20.0, 18.0, 22.0))
+    rig = HeatedRig(RigKind.CABINET, CABINET, 300.0, known)
+    typical = float(network_for(rig.kind, CABINET, 300.0).equilibrium_rise()[1])
+    sure, unsure = (family(replace(rig, identified=replace(known, rate_only=only))) for only in (False, True))
+    tops = [float(f.fast.equilibrium_rise()[1]) for f in (sure, unsure)]
+    assert tops == pytest.approx([62.5, typical]) and typical > 62.5
+    rates = [float(f.fast.equilibrium_rise()[1]) / time_63(f.fast) for f in (sure, unsure)]
+    assert rates[1] == pytest.approx(rates[0])
+    assert (sure.likely, sure.slow) == (unsure.likely, unsure.slow)

@@ -1,6 +1,6 @@
 import { useState } from 'react'
 import { useMutation } from '@tanstack/react-query'
-import { useOutletContext } from 'react-router'
+import { Link, useOutletContext } from 'react-router'
 import { api, need, type Rig, type Schemas } from '../api/client'
 import { focusFirstWrong, useChange } from '../api/hooks'
 import { same, useDraft } from '../api/kept'
@@ -37,6 +37,11 @@ export default function Purpose() {
   return (
     <>
       <h1>{watches ? 'Between what must it stay?' : 'What must it hold, and what must never happen?'}</h1>
+      {rig.zone_of && (
+        <p>
+          One zone of <Link to={`/zones/${rig.zone_of.id}`}>{rig.zone_of.name}</Link>: there is what all of them do together.
+        </p>
+      )}
       {rig.purpose_findings.length > 0 && <Findings rig={rig} findings={rig.purpose_findings} fine="" />}
       <PurposeForm
         form={draft}

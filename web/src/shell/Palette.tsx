@@ -83,6 +83,7 @@ export default function Palette({ slug, onClose }: { slug?: string; onClose: () 
       ...here,
       ...others,
       { text: 'Workshop', also: 'home rigs overview', run: go('/') },
+      { text: 'Zones of a chamber', also: 'several controllers tube multi-zone', run: go('/zones') },
       { text: 'Wall screen', also: 'several rigs big live', run: go('/wall') },
       { text: 'New rig', also: 'add oven kiln plate', run: go('/new') },
       { text: 'Bench questions', also: 'calculator', run: go('/questions') },

@@ -11,6 +11,7 @@ const PLACES: Record<string, string> = {
   maps: 'Register maps',
   questions: 'Bench questions',
   wall: 'Wall screen',
+  zones: 'Zones of a chamber',
 }
 
 /** What the page at an address is called, in the browser's tab too. */

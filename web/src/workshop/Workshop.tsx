@@ -196,6 +196,9 @@ function Actions() {
         <Link className="button main" to="/new">
           New rig
         </Link>
+        <Link className="button" to="/zones">
+          Zones of a chamber
+        </Link>
         <Link className="button" to="/wall">
           Wall screen
         </Link>

@@ -36,12 +36,14 @@ class Span:
 class Identified:
     """What Tuning found: process gain in °C per %, lag and dead time in s. The upper ends of gain and lag are infinite where the record
     went on rising as if for ever. ``by_rate``: of a furnace, whose lag is its gain over its steepest rate and whose dead time is that of
-    the tangent there, element and sensor counted in."""
+    the tangent there, element and sensor counted in. ``rate_only``: how fast it moves is known, how hot it gets is not: it may
+    get as hot as others of its kind."""
 
     gain: Span
     lag_s: Span
     dead_time_s: Span
     by_rate: bool = False
+    rate_only: bool = False
 
     def as_hot_as(self, rise_c: float) -> "Identified":
         """Where the gain has no upper end: one of a full-power rise like other rigs of the kind, as quick as it was found."""
@@ -105,26 +107,27 @@ def family(rig: HeatedRig) -> Family:
         )
     if not found.gain.value > 0 or not found.lag_s.value > 0:
         raise refuse("process", "the process found does not heat", "a gain and a lag above 0")
-    found = found.as_hot_as(float(typical.equilibrium_rise()[typical.sensor_node]))
+    typical_rise = float(typical.equilibrium_rise()[typical.sensor_node])
+    found = found.as_hot_as(typical_rise)
+    most, least = _most(found.gain), _least(found.lag_s)
+    hottest = max(most, typical_rise / FULL_OUTPUT) if found.rate_only else most
     member = _by_rate(typical) if found.by_rate else _by_lag(typical)
-
-    def wide(span: Span, up: bool) -> float:
-        return max(span.high, span.value * SHAPE) if up else min(max(span.low, span.value / 4.0), span.value / SHAPE)
-
     return Family(
         glowing(member(found.gain.value, found.lag_s.value, found.dead_time_s.value), rig.purpose, 1.0),
+        glowing(member(hottest, least * hottest / most, _most(found.dead_time_s)), rig.purpose, MASSES_UNKNOWN),
         glowing(
-            member(wide(found.gain, True), wide(found.lag_s, False), wide(found.dead_time_s, True)),
-            rig.purpose,
-            MASSES_UNKNOWN,
-        ),
-        glowing(
-            member(wide(found.gain, False), wide(found.lag_s, True), wide(found.dead_time_s, False)),
-            rig.purpose,
-            1.0 / MASSES_UNKNOWN,
+            member(_least(found.gain), _most(found.lag_s), _least(found.dead_time_s)), rig.purpose, 1.0 / MASSES_UNKNOWN
         ),
         "the process found in a run, its intervals widened for what a reading does not tell of the element",
     )
+
+
+def _most(span: Span) -> float:
+    return max(span.high, span.value * SHAPE)
+
+
+def _least(span: Span) -> float:
+    return min(max(span.low, span.value / 4.0), span.value / SHAPE)
 
 
 def _by_lag(typical: ThermalNetwork) -> Callable[[float, float, float], ThermalNetwork]:

@@ -18,7 +18,8 @@ SETPOINT, AMBIENT, SENSOR_BROKEN, CYCLE_HALVES, STUCK = 15, 16, 17, 18, 19
 SENSE, REST_STEPS, RUN_STEPS, ALIVE_AFTER_STEPS, ALIVE_STEPS = 20, 21, 22, 23, 24
 WINDUP, TRACKED, WITHIN, RAMP = 25, 26, 27, 28
 COOL_ON, COOL_OFF, SOFT_STEPS = 29, 30, 31
-CONTROL_SIZE = 32
+BESIDE, BESIDE_RISE = 32, 33
+CONTROL_SIZE = 34
 WINDUP_STOPS, WINDUP_TRACKS, WINDUP_LIMITS = 0.0, 1.0, 2.0
 MODE_OFF, MODE_ON_OFF, MODE_PID, MODE_MANUAL = 0.0, 1.0, 2.0, 3.0
 
@@ -77,7 +78,8 @@ def run(
     display: where control begins, or the sensor is back (not a number before). A ``COOLER`` (W/K, from the sensor's node to a ``COOLANT``
     that is so much warmer than ambient) is on from ``COOL_ON`` above that set-point down to ``COOL_OFF`` above it, and nothing heats
     meanwhile; it is off while the controller is off, on hand, or blind, and goes on when an alarm stops the heat. For ``SOFT_STEPS`` from
-    the beginning, when the power came on, PID is let up to its highest output little by little.
+    the beginning, when the power came on, PID is let up to its highest output little by little. What lies ``BESIDE`` the sensor's node is
+    joined with it by so many W/K, and ``BESIDE_RISE`` warmer than ambient.
     """
     n = nodes
     h = plant[STEP_S]
@@ -124,6 +126,7 @@ def run(
     works, kept = state[DRIVEN], state[KEPT]
     alive_after, alive = control[ALIVE_AFTER_STEPS], control[ALIVE_STEPS]
     soft_steps = control[SOFT_STEPS]
+    beside, beside_rise = control[BESIDE], control[BESIDE_RISE]
     cooler, coolant, cool_on, cool_off = plant[COOLER], plant[COOLANT], control[COOL_ON], control[COOL_OFF]
     cooling, cools_s, coolings = state[COOLING], state[COOLS_S], state[COOLINGS]
     until_sample = (sample_steps - clock % sample_steps) % sample_steps
@@ -275,6 +278,7 @@ def run(
         flow[heater] += delay[slot]
         if cooling > 0.5:
             flow[sensed] -= cooler * (x[now + sensed] - coolant)
+        flow[sensed] -= beside * (x[now + sensed] - beside_rise)
         for k in range(0, len(disturbance), 3):
             if disturbance[k] <= clock < disturbance[k + 1]:
                 flow[sensed] -= disturbance[k + 2] * x[now + sensed]

@@ -96,8 +96,10 @@ def idle_rise_c(kind: RigKind, purpose: Purpose, idle: float) -> float:
 
 
 def rests_c(kind: RigKind, purpose: Purpose) -> float:
-    """Where it settles with its output off, °C. A fire glows on; the network is linear, so out of that rest everything goes as in a room
-    that is so warm, and whatever computes with its heat takes it for the room."""
+    """Where it settles with its output off, °C. A fire glows on, and other zones keep one warm; the network is linear, so out of that rest
+    everything goes as in a room that is so warm, and whatever computes with its heat takes it for the room."""
+    if purpose.neighbours is not None:
+        return purpose.neighbours.keep_at_c(purpose.ambient_c)
     if purpose.fire is None:
         return purpose.ambient_c
     return purpose.ambient_c + idle_rise_c(kind, purpose, purpose.fire.idle)
@@ -130,7 +132,8 @@ HOLDS = 0.9
 def network_for(kind: RigKind, purpose: Purpose, power_w: float, vigour: float = 1.0) -> ThermalNetwork:
     """Network of element, chamber and lining for a rig of this kind, at ``power_w`` of heating.
 
-    ``vigour`` scales the heater (0.88: an element that has lost 12 %). Nodes: 0 element, 1 chamber, 2 lining.
+    ``vigour`` scales the heater (0.88: an element that has lost 12 %). Nodes: 0 element, 1 chamber, 2 lining. Among other zones that hold
+    what they are to, its rise is above where they keep it.
     """
     if not 0 < vigour <= MOST_VIGOUR:
         raise refuse("vigour", "must be a share of the nominal heating", "above 0, up to 1.5")
@@ -143,6 +146,7 @@ def network_for(kind: RigKind, purpose: Purpose, power_w: float, vigour: float =
     direct = total - through_lining
     inner, outer = through_lining * 1.8, through_lining * 1.8 / 0.8
     element_link = total * 6.0 if purpose.fire is None else power_w / GLOWS_C
+    beside = purpose.neighbours.share / (1.0 - purpose.neighbours.share) if purpose.neighbours else 0.0
     return ThermalNetwork(
         capacities=(
             element_link * releases_s,
@@ -150,7 +154,7 @@ def network_for(kind: RigKind, purpose: Purpose, power_w: float, vigour: float =
             (inner + outer) * character.lining_s * 0.5,
         ),
         links=((0, 1, element_link), (1, 2, inner)),
-        to_ambient=(0.0, direct, outer),
+        to_ambient=(0.0, direct + total * beside, outer),
         heater_power_w=controlled * vigour,
         heater_node=0,
         sensor_node=1,

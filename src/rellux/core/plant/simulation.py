@@ -234,6 +234,10 @@ class Simulation:
         ends = [(now + d.start_s / self.step_s, now + d.end_s / self.step_s, d.loss_w_per_k) for d in disturbances]
         self._disturbance = np.array(ends).ravel()
 
+    def lie_beside(self, w_per_k: float, celsius: float) -> None:
+        """From now on other zones, so warm, are joined with the sensor's node by so many W/K."""
+        self._control[kernel.BESIDE], self._control[kernel.BESIDE_RISE] = w_per_k, celsius - self.ambient_c
+
     def supply(self, share: float) -> None:
         """The mains at another voltage, as a share of what it was: the power of a resistive heater goes with its square."""
         self._plant[kernel.POWER] *= share**2

@@ -8,6 +8,7 @@ from ..errors import Problem, refuse_all
 from ..messages import quantity, span, temperature
 from ..units import ABSOLUTE_ZERO_C
 from .cooler import Cooler, cooler_problems
+from .neighbours import Neighbours
 
 COLDEST_STAGE_C = -45.0
 """A single compressor stage reaches about so far, °C (typical, from memory)."""
@@ -147,7 +148,8 @@ class Purpose:
     never be passed, ``highest_c`` what it must hold. A rig that only watches has none: both are 0, ``working_c`` is the usual
     temperature, and the supply feeds its instrument.
 
-    With a ``fire`` the heater's fields are those of its fan. A ``cooler`` is switched beside a heater, never both at once.
+    With a ``fire`` the heater's fields are those of its fan. A ``cooler`` is switched beside a heater, never both at once. ``neighbours``:
+    other zones of its chamber, at work.
 
     ``lowest_c``/``highest_c`` bound what the load may see; the reasons say what happens beyond them.
     """
@@ -167,6 +169,7 @@ class Purpose:
     frequency_hz: float = 50.0
     fire: Fire | None = None
     cooler: Cooler | None = None
+    neighbours: Neighbours | None = None
 
     @property
     def heats(self) -> bool:

@@ -21,5 +21,6 @@ urlpatterns = [
     path("", include("rellux.server.questions.urls")),
     path("", include("rellux.server.library.urls")),
     path("", include("rellux.server.equipment.urls")),
+    path("", include("rellux.server.zones.urls")),
     path("", include("rellux.server.sheets.urls")),
 ]

@@ -9,7 +9,7 @@ from rellux.core.equipment.stays import compared_in_place
 from rellux.core.findings import Finding, worst_first
 from rellux.core.guarding.acting import NOT_WIRED, Acting, acting_in
 from rellux.core.guarding.by_effect import findings_in, moved_w, propose
-from rellux.core.guarding.family import HeatedRig, Identified, Span
+from rellux.core.guarding.family import HeatedRig
 from rellux.core.guarding.ladder import Situation
 from rellux.core.guarding.plan import Plan
 from rellux.core.guarding.propose import ProposedPlan
@@ -17,18 +17,17 @@ from rellux.core.guarding.seen import RUNS_LOOKED_AT, seen_overshoots
 from rellux.core.guarding.standing import FittedSince, ProofStanding, Proved, proof_findings, proof_standing
 from rellux.core.guarding.wired import wired_findings, wired_in
 from rellux.core.setup.parameters import Sheet, settings_from
-from rellux.core.tuning.fit_verdict import FitVerdict
 from rellux.core.wiring.circuit.verdicts import Outcome
 from rellux.server.answers.once import remembered
 from rellux.server.api.shapes import as_json
 from rellux.server.equipment.places import fitted_since
-from rellux.server.rigs.domain import kind_of, purpose_of
+from rellux.server.rigs.domain import kind_of
 from rellux.server.rigs.models import Rig
 from rellux.server.runs.models import Run
 from rellux.server.setup.domain import working_values
-from rellux.server.tuning.domain import dead_time_of, ends_of, furnace_of
-from rellux.server.tuning.models import Identification
+from rellux.server.tuning.domain import identified_of
 from rellux.server.wiring.domain import connection_list, faults_of, positions_of
+from rellux.server.zones.places import purpose_at_work
 
 from .stored import plan_of
 
@@ -47,7 +46,7 @@ def told(plan: Plan | None) -> dict[str, Any]:
 
 def situation_of(rig: Rig, plan: Plan) -> Situation:
     """The rig as guarding sees it; it must have parts."""
-    purpose, values = purpose_of(rig), working_values(rig)
+    purpose, values = purpose_at_work(rig), working_values(rig)
     calibration = rig.calibrations.first()
     known = calibration is not None and compared_in_place(
         rig.sensor, calibration.sensor, calibration.at, fitted_since(rig, EquipmentRole.SENSOR)
@@ -57,7 +56,7 @@ def situation_of(rig: Rig, plan: Plan) -> Situation:
             kind_of(rig),
             purpose,
             moved_w(purpose),
-            _identified(rig.identifications.first()) if purpose.heats else None,
+            identified_of(rig.identifications.first()) if purpose.heats else None,
         ),
         plan,
         rig.sensor,
@@ -73,14 +72,6 @@ def _overshoots(rig: Rig, values: Sheet) -> tuple[float, ...]:
     """How far its last runs passed the set-point, where they tell of today."""
     runs = rig.runs.filter(removed_at__isnull=True, peak_c__isnull=False).exclude(status=Run.Status.RECORDING)
     return seen_overshoots(values, ((r.sheet, r.peak_c) for r in runs.order_by("-started_at")[:RUNS_LOOKED_AT]))
-
-
-def _identified(row: Identification | None) -> Identified | None:
-    """What Tuning found, where it may be used."""
-    if row is None or not FitVerdict(row.verdict).usable:
-        return None
-    known = ends_of(row, "K"), ends_of(row, "τ"), dead_time_of(row)
-    return Identified(*(Span(value, low, high) for low, value, high in known), by_rate=furnace_of(row) is not None)
 
 
 def proposed(rig: Rig) -> ProposedPlan:

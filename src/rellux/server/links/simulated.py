@@ -24,7 +24,7 @@ from .maps import line_format_of, map_of
 from .models import Instrument, Link
 from .place import Reached
 from .reaching import port_of, stand_in_name
-from .stand_ins import config_of, move_elsewhere
+from .stand_ins import beside_of, config_of, move_elsewhere
 
 log = logging.getLogger("rellux.stand_ins")
 
@@ -62,6 +62,7 @@ class Simulated:
         self._ovens: dict[int, tuple[tuple[object, ...], StandIn]] = {}
         self._plans: dict[int, tuple[StandIn, int | None]] = {}
         self._running: dict[Place, Running] = {}
+        self._beside: dict[int, tuple[tuple[float, StandIn], ...]] = {}
 
     async def follow(self, devices: list[Reached], plans: Mapping[int, int]) -> None:
         """Start, change and end whatever is not as the devices, and the plans of their rigs, say."""
@@ -72,6 +73,7 @@ class Simulated:
         for rig in [r for r in self._ovens if r not in links]:
             del self._ovens[rig]
             self._plans.pop(rig, None)
+        await self._join()
         places: dict[Place, list[Reached]] = {}
         for device in there:
             places.setdefault(_place(device), []).append(device)
@@ -84,6 +86,15 @@ class Simulated:
     async def stop(self) -> None:
         for running in self._running.values():
             await running.end()
+
+    async def _join(self) -> None:
+        """Zones of a chamber warm one another."""
+        joined = await sync_to_async(beside_of)(self._ovens.keys())
+        beside = {rig: tuple((g, self._ovens[other][1]) for g, other in joined.get(rig, ())) for rig in self._ovens}
+        for rig, others in beside.items():
+            if self._beside.get(rig, ()) != others:
+                self._ovens[rig][1].lie_beside(others)
+        self._beside = beside
 
     async def _oven(self, rig: int, link: Link, plan: int | None) -> None:
         """The rig's oven: kept while its controller is the same, so that an instrument added does not cool it down."""

@@ -1,6 +1,7 @@
 """What a stand-in pretends to be: a rig of this kind and power, with a controller set as the sheet says."""
 
 import socket
+from collections.abc import Collection
 
 from django.db.models import F
 
@@ -9,6 +10,7 @@ from rellux.core.setup.parameters import settings_from
 from rellux.devices.stand_in import StandInConfig
 from rellux.server.rigs.domain import kind_of, purpose_of
 from rellux.server.setup.domain import working_values
+from rellux.server.zones.places import joints_of_rigs
 
 from .maps import map_of
 from .models import Instrument, Link
@@ -33,6 +35,16 @@ def config_of(link: Link) -> StandInConfig:
         purpose.supply_voltage_v,
         LINK_TIMER_S if "link_timer_s" in pretended.by_name else 0.0,
     )
+
+
+def beside_of(rigs: Collection[int]) -> dict[int, tuple[tuple[float, int], ...]]:
+    """By rig, the zones beside it among these that are simulated, and what joins them, W/K."""
+    found: dict[int, tuple[tuple[float, int], ...]] = {}
+    for a, b, g in joints_of_rigs():
+        if a in rigs and b in rigs:
+            found[a] = (*found.get(a, ()), (g, b))
+            found[b] = (*found.get(b, ()), (g, a))
+    return found
 
 
 def move_elsewhere(device: Link | Instrument) -> None:

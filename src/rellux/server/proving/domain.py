@@ -1,6 +1,6 @@
 """Proving between the database and the core: the facts of a rig, what was recorded, how it stands."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import datetime
 
 from django.utils import timezone
@@ -41,7 +41,8 @@ from rellux.server.wiring.domain import connection_list, wiring_findings
 def facts_for(rig: Rig, room_c: float) -> ProvingFacts:
     """Everything that the steps of a wired rig are made from."""
     purpose, values, wiring, plan = purpose_of(rig), working_values(rig), connection_list(rig), plan_of(rig)
-    situation = situation_of(rig, plan or Plan())
+    guarded = situation_of(rig, plan or Plan())
+    situation = replace(guarded, rig=replace(guarded.rig, purpose=purpose))  # a zone is proved with the others off
     return ProvingFacts(
         purpose,
         rig.sensor,

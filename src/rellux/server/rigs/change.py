@@ -1,6 +1,6 @@
 """Changing a rig: one at a time, never over somebody else's change, and always with a line in the book."""
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from contextlib import contextmanager
 from typing import Any
 
@@ -15,6 +15,12 @@ from rellux.server.accounts.models import User
 from rellux.server.api.errors import Conflict
 
 from .models import Entry, Rig
+
+
+def revision_in(query: Mapping[str, str]) -> int:
+    """The revision a removal was asked for. Raises ``Refused`` where none was."""
+    text = query.get("revision", "")
+    return stated(int(text) if text.isdecimal() and len(text) < 10 else None)
 
 
 @contextmanager

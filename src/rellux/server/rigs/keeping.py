@@ -17,6 +17,7 @@ from rellux.server.api.errors import Conflict
 from rellux.server.links.live import live_of
 from rellux.server.links.models import Command, Link
 from rellux.server.runs.models import Run
+from rellux.server.zones.places import check_in_none
 
 from . import archive, unpack
 from .change import changing, note
@@ -37,6 +38,7 @@ def remove(slug: str, revision: int) -> str:
     with transaction.atomic():
         with changing(slug, revision) as rig:
             check_left_alone(rig)
+            check_in_none(rig)
             name = keep_copy(slug, archive.write(rig))
         Rig.objects.filter(slug=slug).delete()
     return name
@@ -72,6 +74,8 @@ def put_aside(slug: str, revision: int, by: User, *, aside: bool) -> Rig:
         if rig.revision != revision:
             raise Conflict("another window changed it after this one was loaded", "look at the new state, then repeat")
         check_left_alone(rig)
+        if aside:
+            check_in_none(rig)
         rig.archived_at = timezone.now() if aside else None
         rig.revision += 1
         rig.save()

@@ -33,6 +33,8 @@ from rellux.server.setup.models import Sheet
 from rellux.server.tuning.models import Identification
 from rellux.server.wiring.domain import wiring_findings
 from rellux.server.wiring.models import Wire
+from rellux.server.zones.domain import zone_findings
+from rellux.server.zones.places import chamber_of
 
 from .chain import parts_findings
 from .domain import choice_of, kind_of, purpose_of
@@ -59,6 +61,14 @@ class PurposeView:
 
 
 @dataclass(frozen=True)
+class ZoneOf:
+    """The chamber that a rig is a zone of."""
+
+    id: int
+    name: str
+
+
+@dataclass(frozen=True)
 class RigView:
     """One rig with its spine."""
 
@@ -73,6 +83,7 @@ class RigView:
     live: Live
     archived: bool
     purpose_findings: list[Finding]
+    zone_of: ZoneOf | None
 
 
 @dataclass(frozen=True)
@@ -166,7 +177,7 @@ def _findings(
     depend on raises the revision, adds an identification or links a controller; those of calibration are beside them."""
     rig = Rig.objects.get(pk=key)
     return {
-        Station.PURPOSE: tuple(purpose_findings(purpose_of(rig), kind_of(rig))),
+        Station.PURPOSE: tuple([*purpose_findings(purpose_of(rig), kind_of(rig)), *zone_findings(rig)]),
         Station.PARTS: tuple(worst_first([*parts_findings(rig), *equipment_findings(rig)])),
         Station.WIRING: tuple(wiring_findings(rig)),
         Station.PROVING: _proving(key, created_at, revision, day, has_run).findings,
@@ -241,7 +252,7 @@ def facts_of(rig: Rig) -> Facts:
 
 def rig_view(rig: Rig) -> RigView:
     rig = seen().get(pk=rig.pk)
-    facts, purpose = _facts(rig), purpose_of(rig)
+    facts, purpose, chamber = _facts(rig), purpose_of(rig), chamber_of(rig)
     return RigView(
         rig.slug,
         rig.name,
@@ -254,6 +265,7 @@ def rig_view(rig: Rig) -> RigView:
         _live(rig),
         rig.archived_at is not None,
         list(facts.findings[Station.PURPOSE]),
+        ZoneOf(chamber.pk, chamber.name) if chamber else None,
     )
 
 

@@ -1,7 +1,7 @@
 """The purpose of a rig: described, tried with everything that hangs on it, and changed."""
 
 import secrets
-from dataclasses import asdict, dataclass, field, fields
+from dataclasses import asdict, dataclass, field
 from typing import Any
 
 from django.db import transaction
@@ -23,6 +23,7 @@ from rellux.server.api.shapes import read, reply
 from rellux.server.equipment.models import Stay
 from rellux.server.profiles.domain import outgrown, ran_on
 from rellux.server.wiring.domain import follow_purpose
+from rellux.server.zones.domain import follow
 
 from .chain import chain_of
 from .change import changing, difference, note, stated
@@ -56,7 +57,7 @@ class PurposeInput:
     revision: int | None = None
 
     def purpose(self) -> Purpose:
-        values = {f.name: getattr(self, f.name) for f in fields(Purpose)}
+        values = {name: getattr(self, name) for name in PURPOSE_FIELDS}
         return Purpose(**{**values, "materials": tuple(self.materials)})
 
     def stored(self) -> dict[str, Any]:
@@ -93,6 +94,7 @@ def _become(rig: Rig, given: PurposeInput) -> tuple[dict[str, Any], dict[str, An
             setattr(rig, name, value)
         chain_of(rig, fits)  # what nothing here carries is refused, and nothing of it stays
     rig.save()
+    follow(rig)
     follow_purpose(rig)
     return difference(before, {n: getattr(rig, n) for n in before})
 

@@ -28,7 +28,7 @@ from rellux.server.api.shapes import read, reply
 
 from . import archive
 from .accept import accept
-from .change import changing, note, stated
+from .change import changing, note, revision_in
 from .domain import PURPOSE_FIELDS, check_name
 from .keeping import bring_back, check_left_alone, double, put_aside, remove, removed_folder
 from .kinds import RigKindView, rig_kind_view
@@ -145,8 +145,7 @@ class RigDetail(APIView):
     @endpoint("removeRig", Removed, query={"revision": int})
     def delete(self, request: Request, slug: str) -> Response:
         """Takes the rig out of the workshop; a copy is kept, from which it can be brought back."""
-        revision = request.query_params.get("revision", "")
-        copy = remove(slug, stated(int(revision) if revision.isdecimal() and len(revision) < 10 else None))
+        copy = remove(slug, revision_in(request.query_params))
         return reply(Removed(copy, str(removed_folder() / copy)))
 
 

@@ -23,6 +23,7 @@ from rellux.server.equipment.places import place_of
 from rellux.server.rigs.domain import kind_of, purpose_of
 from rellux.server.rigs.models import Rig
 from rellux.server.setup.domain import current_values, working_values
+from rellux.server.zones.places import purpose_at_work
 
 from .domain import model_of, noise_of, possible, process_of
 from .models import Identification
@@ -75,7 +76,7 @@ def situation_of(rig: Rig, row: Identification) -> Situation:
     return Situation(
         process_of(row),
         settings_from({**values, "mode": Mode.ON_OFF.value, "setpoint_c": rig.working_c, "offset_c": 0.0}),
-        rests_c(kind_of(rig), purpose_of(rig)),
+        rests_c(kind_of(rig), purpose_at_work(rig)),
         rig.lowest_c if rig.lowest_c is not None else rig.ambient_c,
         rig.highest_c,
         model=model if isinstance(model, SOPDT) else None,

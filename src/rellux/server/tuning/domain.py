@@ -6,6 +6,8 @@ from typing import Any, TypeVar, cast
 import numpy as np
 
 from rellux.core.errors import refuse
+from rellux.core.guarding.family import Identified as Found
+from rellux.core.guarding.family import Span
 from rellux.core.process.models import FOPDT, SOPDT, as_quick_at, with_second_lag
 from rellux.core.process.networks import ThermalNetwork
 from rellux.core.tuning.family import Ends, family, later
@@ -67,6 +69,15 @@ def ends_of(row: Identification, symbol: str, each: float = 1.0) -> Ends:
     if f["low"] is None:
         return (f["value"] * each,) * 3
     return f["low"] * each, f["value"] * each, float("inf") if f["high"] is None else f["high"] * each
+
+
+def identified_of(row: Identification | None) -> Found | None:
+    """What was found, where it may be used."""
+    if row is None or not FitVerdict(row.verdict).usable:
+        return None
+    gain, lag, dead = (Span(v, low, high) for low, v, high in (ends_of(row, "K"), ends_of(row, "τ"), dead_time_of(row)))
+    furnace = furnace_of(row) is not None
+    return Found(gain, lag, dead, furnace, not furnace and FitVerdict(row.verdict) is FitVerdict.SLOPE_ONLY)
 
 
 def furnace_of(row: Identification | None) -> KnownFurnace | None:

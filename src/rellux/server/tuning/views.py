@@ -38,6 +38,7 @@ from rellux.server.runs import store
 from rellux.server.runs.models import Run
 from rellux.server.setup.domain import current_values, save_sheet, working_values
 from rellux.server.setup.models import Sheet
+from rellux.server.zones.domain import tell_neighbours
 
 from .comparing import CandidateView, candidate_view, comparison, situation_of
 from .domain import by_temperature, fitted_of, furnace_of, learn
@@ -313,6 +314,7 @@ class IdentifyRun(APIView):
             verdict=found.verdict.value,
             result=result,
         )
+        tell_neighbours(rig)
         note(
             rig,
             request.user,

@@ -1,0 +1,219 @@
+"""A chamber of two or three zones, each a rig with its own sensor, heater, controller and limiter, and how they are joined.
+
+Neighbours exchange heat in proportion to how far they are apart. How strongly is told by one number of each pair, which a trial gives:
+with one of the two heated alone, the other comes to so many hundredths of its rise. Between zones that lose heat alike a share ``s`` is
+``s / (1 − s)`` times what each of them loses to the room; of different ones the geometric mean is taken.
+"""
+
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass, replace
+from itertools import pairwise
+
+import numpy as np
+
+from ..control.settings import FULL_OUTPUT, ControllerSettings
+from ..errors import Problem, refuse_all
+from ..guarding.family import HeatedRig, Span, family
+from ..messages import temperature
+from ..plant.rig_models import HOLDS, network_for, with_cooler
+from ..process.networks import Array, ThermalNetwork
+from ..purpose.neighbours import Neighbours
+from ..purpose.purpose import Purpose
+from .steady import Steady
+
+FEWEST, MOST = 2, 3
+"""Zones of a chamber (our choice: more have a controller of their own for all of them)."""
+LEAST_PERCENT, MOST_PERCENT = 1.0, 80.0
+"""How far a neighbour comes along: less is no neighbour, more is the same zone (our choice)."""
+USUAL_PERCENT = 30.0
+"""What is taken until it was tried (common practice, no source)."""
+SUPPLY_W = (1.0, 400_000.0)
+"""What a supply gives, W (our choice: all zones of the largest)."""
+ROUNDS, TOWARDS = 300, 0.15
+"""Losses are found in so many rounds, each going this share of the way."""
+LEFT = 0.05
+"""A zone loses at least this share of its heat to the room (our choice)."""
+
+
+@dataclass(frozen=True)
+class Zone:
+    """One of them. ``rig`` has a purpose without neighbours; what was identified of it was found with the others held where they work."""
+
+    name: str
+    subject: str
+    rig: HeatedRig
+    settings: ControllerSettings
+
+
+@dataclass(frozen=True)
+class Chamber:
+    """``zones`` in the order they lie; ``along_percent`` of each pair of neighbours; ``supply_w``: what all of them may draw at once."""
+
+    zones: tuple[Zone, ...]
+    along_percent: tuple[float, ...]
+    supply_w: float | None = None
+
+    @property
+    def rigs(self) -> list[HeatedRig]:
+        return [z.rig for z in self.zones]
+
+
+def check_chamber(
+    zones: Sequence[tuple[str, HeatedRig]], along_percent: Sequence[float], supply_w: float | None
+) -> None:
+    """Raise ``Refused`` for what is no chamber of zones, by their names; and for zones that the others keep so warm that nothing is left
+    to control."""
+    refuse_all([*_zone_problems(zones), *_joint_problems(len(zones), along_percent), *_supply_problems(supply_w)])
+    rigs = [rig for _, rig in zones]
+    warm = (_warm(name, rig.purpose, neighbours_of(rigs, along_percent, i), i) for i, (name, rig) in enumerate(zones))
+    refuse_all([problem for found in warm for problem in found])
+
+
+def _warm(name: str, purpose: Purpose, neighbours: Neighbours, i: int) -> Iterator[Problem]:
+    kept = neighbours.keep_at_c(purpose.ambient_c)
+    if kept < purpose.ambient_c + HOLDS * (purpose.working_c - purpose.ambient_c):
+        return
+    reason = f"with its own heater off the others would keep {name} at {temperature(kept, '.0f')}: no control holds"
+    yield Problem(
+        f"zones[{i}]",
+        f"{reason} {temperature(purpose.working_c)}",
+        "set-points nearer to one another, or less between them",
+    )
+
+
+def _zone_problems(zones: Sequence[tuple[str, HeatedRig]]) -> list[Problem]:
+    found = []
+    if not FEWEST <= len(zones) <= MOST:
+        found.append(Problem("zones", f"a chamber here has two zones or three, not {len(zones)}", "2 or 3 rigs"))
+    if len({name for name, _ in zones}) < len(zones):
+        found.append(Problem("zones", "one rig is there twice", "each rig once"))
+    for i, (name, rig) in enumerate(zones):
+        if not rig.purpose.heats or rig.purpose.fire is not None:
+            found.append(Problem(f"zones[{i}]", f"{name} is not heated by elements", "rigs that heat, without a fire"))
+    return found
+
+
+def _joint_problems(n: int, along_percent: Sequence[float]) -> list[Problem]:
+    if len(along_percent) != max(n - 1, 0):
+        return [
+            Problem("along_percent", f"{n} zones have {max(n - 1, 0)} places where they meet", "one number for each")
+        ]
+    return [
+        Problem(
+            f"along_percent[{i}]",
+            "so far no neighbour comes along: below it is none, above it is the same zone",
+            f"{LEAST_PERCENT:g}…{MOST_PERCENT:g} %",
+        )
+        for i, share in enumerate(along_percent)
+        if not LEAST_PERCENT <= share <= MOST_PERCENT
+    ]
+
+
+def _supply_problems(supply_w: float | None) -> list[Problem]:
+    if supply_w is None or SUPPLY_W[0] <= supply_w <= SUPPLY_W[1]:
+        return []
+    return [Problem("supply_w", "no supply gives that", f"{SUPPLY_W[0]:g}…{SUPPLY_W[1]:g} W, or left empty")]
+
+
+def neighbours_of(rigs: Sequence[HeatedRig], along_percent: Sequence[float], i: int) -> Neighbours:
+    """What the others do to zone ``i`` while they hold what they are to.
+
+    >>> from ..purpose.purpose import RigKind, Supply
+    >>> like = Purpose(800.0, 900.0, "", Supply.SINGLE_PHASE, 230.0, 1000.0, 230.0, ambient_c=20.0)
+    >>> neighbours_of([HeatedRig(RigKind.MUFFLE, like, 1000.0)] * 2, [30.0], 0)
+    Neighbours(at_c=800.0, share=0.3)
+    """
+    losses = losses_of(rigs, along_percent)
+    beside = beside_each(between(losses, along_percent))[i]
+    total = sum(beside.values())
+    at_c = sum(g * rigs[j].purpose.working_c for j, g in beside.items()) / total
+    return Neighbours(round(at_c, 6), round(total / (total + losses[i]), 6))
+
+
+def losses_of(rigs: Sequence[HeatedRig], along_percent: Sequence[float]) -> list[float]:
+    """What each zone by itself loses to the room, W/K: as one of its kind, or where a gain was found with the others held, what is left of
+    that after what goes to them."""
+    typical = [_typical_loss(rig) for rig in rigs]
+    held = [rig.power_w / (FULL_OUTPUT * rig.identified.gain.value) if rig.identified else None for rig in rigs]
+    losses = [t if h is None else h for t, h in zip(typical, held, strict=True)]
+    for _ in range(ROUNDS):
+        to_others = [sum(beside.values()) for beside in beside_each(between(losses, along_percent))]
+        for i, h in enumerate(held):
+            if h is not None:
+                losses[i] += TOWARDS * (max(h - to_others[i], LEFT * h) - losses[i])
+    return losses
+
+
+def between(losses: Sequence[float], along_percent: Sequence[float]) -> list[float]:
+    """W/K between each pair of neighbours, from what each zone loses to the room, W/K."""
+    shares = [p / 100.0 for p in along_percent]
+    return [s / (1.0 - s) * float(np.sqrt(a * b)) for s, (a, b) in zip(shares, pairwise(losses), strict=True)]
+
+
+def beside_each(joints: Sequence[float]) -> list[dict[int, float]]:
+    """Of every zone those beside it, and what joins them, W/K.
+
+    >>> beside_each([2.0, 3.0])
+    [{1: 2.0}, {0: 2.0, 2: 3.0}, {1: 3.0}]
+    """
+    n = len(joints) + 1
+    return [{j: joints[min(i, j)] for j in (i - 1, i + 1) if 0 <= j < n} for i in range(n)]
+
+
+def joints_of(chamber: Chamber) -> list[float]:
+    """W/K between each pair of neighbours."""
+    return between(losses_of(chamber.rigs, chamber.along_percent), chamber.along_percent)
+
+
+def networks_of(chamber: Chamber) -> list[ThermalNetwork]:
+    """Every zone by itself, the others at the room. What was found with the others held has a gain, and a lag, that are less by what goes
+    to them."""
+    found = []
+    for loss, rig in zip(losses_of(chamber.rigs, chamber.along_percent), chamber.rigs, strict=True):
+        known = rig.identified
+        if known is not None:
+            times = rig.power_w / (FULL_OUTPUT * known.gain.value * loss)
+            known = replace(known, gain=_times(known.gain, times), lag_s=_times(known.lag_s, times))
+        found.append(with_cooler(family(replace(rig, identified=known)).likely, rig.purpose))
+    return found
+
+
+def gains_of(networks: Sequence[ThermalNetwork], joints: Sequence[float]) -> Array:
+    """(n, n) ``K[i, j]``: °C of zone i for each % of heater j for ever, the other heaters off."""
+    sizes = [len(n.capacities) for n in networks]
+    first = np.cumsum([0, *sizes])
+    matrix = np.zeros((first[-1], first[-1]))
+    for at, network in zip(first, networks, strict=False):
+        matrix[at : at + len(network.capacities), at : at + len(network.capacities)] = network.conductance_matrix()
+    sensors = [int(at) + n.sensor_node for at, n in zip(first, networks, strict=False)]
+    for g, a, b in zip(joints, sensors, sensors[1:], strict=False):
+        matrix[[a, b], [a, b]] += g
+        matrix[[a, b], [b, a]] -= g
+    heat = np.zeros((first[-1], len(networks)))
+    for j, (at, n) in enumerate(zip(first, networks, strict=False)):
+        heat[at + n.heater_node, j] = n.heater_power_w / FULL_OUTPUT
+    return np.asarray(np.linalg.solve(matrix, heat)[sensors])
+
+
+def steady_of(chamber: Chamber) -> Steady:
+    """The chamber at work."""
+    zones = chamber.zones
+    return Steady(
+        tuple(z.name for z in zones),
+        tuple(z.subject for z in zones),
+        gains_of(networks_of(chamber), joints_of(chamber)),
+        tuple(z.rig.purpose.working_c for z in zones),
+        tuple(z.rig.power_w for z in zones),
+        float(np.mean([z.rig.purpose.ambient_c for z in zones])),
+        chamber.supply_w,
+        "what was found, or is usual, and what lies between",
+    )
+
+
+def _typical_loss(rig: HeatedRig) -> float:
+    network = network_for(rig.kind, rig.purpose, rig.power_w)
+    return network.heater_power_w / float(network.equilibrium_rise()[network.sensor_node])
+
+
+def _times(span: Span, by: float) -> Span:
+    return Span(span.value * by, span.low * by, span.high * by)

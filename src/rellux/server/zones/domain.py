@@ -1,0 +1,94 @@
+"""Chambers between the database and the core."""
+
+from collections.abc import Sequence
+
+from django.db.models import F
+
+from rellux.core.findings import Finding, worst_first
+from rellux.core.setup.parameters import settings_from
+from rellux.core.spine import Station
+from rellux.core.zones import chamber as core
+from rellux.core.zones.heat_up import HeatUp, heat_up
+from rellux.core.zones.steady import Steady, findings_of
+from rellux.server.accounts.models import User
+from rellux.server.answers.once import remembered
+from rellux.server.rigs.change import note
+from rellux.server.rigs.domain import purpose_of
+from rellux.server.rigs.models import Rig
+from rellux.server.setup.domain import working_values
+
+from .models import Chamber, ChamberZone
+from .places import chamber_of, heated_rig, zones_in
+
+
+def check(rigs: Sequence[Rig], along_percent: Sequence[float], supply_w: float | None) -> None:
+    """Raises ``Refused`` for what is no chamber."""
+    core.check_chamber([(r.name, heated_rig(r)) for r in rigs], along_percent, supply_w)
+
+
+def as_chamber(chamber: Chamber) -> core.Chamber:
+    """As the core knows it."""
+    zones = (
+        core.Zone(rig.name, rig.slug, heated_rig(rig), settings_from(working_values(rig), purpose_of(rig)))
+        for rig in zones_in(chamber)
+    )
+    return core.Chamber(tuple(zones), tuple(chamber.along_percent), chamber.supply_w)
+
+
+@remembered(16, lasts=True)
+def steady(chamber: core.Chamber) -> Steady:
+    return core.steady_of(chamber)
+
+
+@remembered(16, lasts=True)
+def heated(chamber: core.Chamber, turns: bool) -> HeatUp:
+    return heat_up(chamber, turns)
+
+
+def zone_findings(rig: Rig) -> list[Finding]:
+    """What of its chamber is to be known at a rig: what is of all zones, and its own."""
+    chamber = chamber_of(rig)
+    if chamber is None:
+        return []
+    return worst_first(
+        [f for f in findings_of(steady(as_chamber(chamber))) if not f.subjects or rig.slug in f.subjects]
+    )
+
+
+def told(chamber: Chamber) -> dict[str, object]:
+    """A chamber for the book."""
+    return {
+        "chamber": chamber.name,
+        "zones": ", ".join(r.name for r in zones_in(chamber)),
+        "along_percent": list(chamber.along_percent),
+        "supply_w": chamber.supply_w,
+    }
+
+
+def noted(rigs: Sequence[Rig], by: User, title: str, *, before: dict[str, object], after: dict[str, object]) -> None:
+    """A line in the book of every zone; what is worked out of them is worked out anew."""
+    for rig in rigs:
+        note(rig, by, Station.PURPOSE, title, before=before, after=after)
+    Rig.objects.filter(pk__in=[r.pk for r in rigs]).update(revision=F("revision") + 1)
+
+
+def follow(rig: Rig) -> None:
+    """After a zone became another. Raises ``Refused`` where its chamber can no longer be one."""
+    chamber = chamber_of(rig)
+    if chamber is not None:
+        check(zones_in(chamber), chamber.along_percent, chamber.supply_w)
+        tell_neighbours(rig)
+
+
+def place_zones(chamber: Chamber, rigs: Sequence[Rig]) -> None:
+    """These rigs, in this order, and no others."""
+    ChamberZone.objects.filter(chamber=chamber).delete()
+    ChamberZone.objects.bulk_create(ChamberZone(chamber=chamber, rig=rig, place=i) for i, rig in enumerate(rigs))
+
+
+def tell_neighbours(rig: Rig) -> None:
+    """What is worked out of the other zones of its chamber is worked out anew."""
+    chamber = chamber_of(rig)
+    if chamber is not None:
+        others = [r.pk for r in zones_in(chamber) if r.pk != rig.pk]
+        Rig.objects.filter(pk__in=others).update(revision=F("revision") + 1)

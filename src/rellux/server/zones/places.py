@@ -1,0 +1,59 @@
+"""Which zone of a chamber a rig is, and what the others do to it while they work."""
+
+from collections.abc import Iterator
+from dataclasses import replace
+from itertools import pairwise
+
+from rellux.core.errors import refuse
+from rellux.core.guarding.family import HeatedRig
+from rellux.core.purpose.heater import heat_w
+from rellux.core.purpose.purpose import Purpose
+from rellux.core.zones.chamber import between, losses_of, neighbours_of
+from rellux.server.rigs.domain import kind_of, purpose_of
+from rellux.server.rigs.models import Rig
+from rellux.server.tuning.domain import identified_of
+
+from .models import Chamber, ChamberZone
+
+
+def chamber_of(rig: Rig) -> Chamber | None:
+    """The chamber it is a zone of."""
+    return Chamber.objects.filter(zones__rig=rig).first()
+
+
+def zones_in(chamber: Chamber) -> list[Rig]:
+    """Its rigs in the order they lie."""
+    return [z.rig for z in ChamberZone.objects.filter(chamber=chamber).select_related("rig")]
+
+
+def heated_rig(rig: Rig) -> HeatedRig:
+    """As it is by itself, and as it was found."""
+    purpose = purpose_of(rig)
+    return HeatedRig(kind_of(rig), purpose, heat_w(purpose), identified_of(rig.identifications.first()))
+
+
+def purpose_at_work(rig: Rig) -> Purpose:
+    """Its purpose, with the zones beside it where there are some."""
+    chamber = chamber_of(rig)
+    if chamber is None:
+        return purpose_of(rig)
+    rigs = zones_in(chamber)
+    i = [r.pk for r in rigs].index(rig.pk)
+    neighbours = neighbours_of([heated_rig(r) for r in rigs], chamber.along_percent, i)
+    return replace(purpose_of(rig), neighbours=neighbours)
+
+
+def joints_of_rigs() -> Iterator[tuple[int, int, float]]:
+    """Every pair of rigs that are neighbours in a chamber, and what joins them as rigs of their kinds, W/K."""
+    for chamber in Chamber.objects.all():
+        rigs = zones_in(chamber)
+        losses = losses_of([replace(heated_rig(r), identified=None) for r in rigs], chamber.along_percent)
+        for (a, b), g in zip(pairwise(rigs), between(losses, chamber.along_percent), strict=True):
+            yield a.pk, b.pk, g
+
+
+def check_in_none(rig: Rig) -> None:
+    """Raise ``Refused`` for a rig that the others of a chamber count on."""
+    chamber = chamber_of(rig)
+    if chamber is not None:
+        raise refuse("rig", f"it is a zone of {chamber.name}", "taken out of it first, under Zones")

@@ -1,0 +1,149 @@
+"""Zones of a chamber through the API: joining rigs, what each sees of the others, how they heat up, and taking them apart."""
+
+import time
+from dataclasses import replace
+
+import pytest
+
+from rellux.core.guarding.plan import Plan
+from rellux.devices.stand_in import StandIn
+from rellux.server.guarding.domain import situation_of
+from rellux.server.links.models import Link
+from rellux.server.links.stand_ins import beside_of, config_of
+from rellux.server.proving.domain import facts_for
+from rellux.server.rigs.models import Rig
+from tests.server.conftest import CABINET, PARTS, wired
+
+FURNACE = {**CABINET, "kind": "muffle", "working_c": 900, "highest_c": 1000, "lowest_c": None, "heater_power_w": 1400}
+FRONT = {**FURNACE, "name": "Front"}
+BACK = {**FURNACE, "name": "Back", "working_c": 850, "highest_c": 960, "heater_power_w": 1200}
+MIDDLE = {**FURNACE, "name": "Middle"}
+TUBE = {"name": "Tube", "zones": ["front", "back"], "along_percent": [30.0], "supply_w": 2000.0}
+
+
+@pytest.fixture
+def tube(api):
+    """Two wired rigs, joined; the chamber's address."""
+    for purpose in (FRONT, BACK):
+        wired(api, purpose, {**PARTS, "output": "ssr_drive", "actuator": "ssr"})
+    return f"chambers/{api.ok('POST', 'chambers', TUBE)['id']}"
+
+
+def book(api, slug):
+    return api.ok("GET", f"rigs/{slug}/book")
+
+
+def test_joined_they_are_told_what_they_do_together(api, tube):
+    found = api.ok("GET", tube)
+    assert [z["slug"] for z in found["zones"]] == ["front", "back"] and found["draws_w"] == 2600
+    assert [f["rule"] for f in found["findings"]] == ["zones.supply"]
+    assert all(40 < z["holds"]["value"] < 65 and 200 < z["kept_c"] < 300 for z in found["zones"])
+    assert "Tune" in found["headline"] and set(found["order"]) == {"front", "back"}
+    listed = api.ok("GET", "chambers")
+    assert (
+        listed["chambers"] == [{"id": found["id"], "name": "Tube", "zones": ["Front", "Back"]}] and not listed["free"]
+    )
+
+
+def test_every_zone_is_guarded_and_tuned_among_the_others_and_proved_by_itself(api, tube):
+    rig = Rig.objects.get(slug="front")
+    situation = situation_of(rig, Plan())
+    assert 200 < situation.rig.rests_c < 300
+    assert facts_for(rig, 21.0).rig.rests_c == 21.0
+    purpose = api.ok("GET", "rigs/front")
+    assert "zones.supply" in [f["rule"] for f in purpose["purpose_findings"]]
+
+
+def test_they_heat_up_together_or_in_turns(api, tube):
+    together, turns = (api.ok("GET", f"{tube}/heat-up?turns={t}") for t in ("false", "true"))
+    assert together["most_w"] == 2600 and together["holds_s"] < turns["holds_s"]
+    begins = sorted(z["begins_s"] for z in turns["zones"])
+    assert begins[0] == 0 and begins[1] > 600
+    assert len(together["time_s"]) == len(together["zones"][0]["reading_c"]) > 100
+
+
+def test_what_one_becomes_is_known_at_the_others(api, tube):
+    before = Rig.objects.get(slug="back").revision
+    kept = situation_of(Rig.objects.get(slug="back"), Plan()).rig.rests_c
+    given = {**FRONT, "working_c": 700, "revision": api.ok("GET", "rigs/front")["revision"]}
+    api.ok("PUT", "rigs/front/purpose", given)
+    back = Rig.objects.get(slug="back")
+    assert back.revision > before and situation_of(back, Plan()).rig.rests_c < kept - 20
+    api.ok("PUT", tube, {**TUBE, "along_percent": [75.0], "revision": 1})
+    given = {**given, "working_c": 500, "revision": api.ok("GET", "rigs/front")["revision"]}
+    problem = api.refused("PUT", "rigs/front/purpose", given)
+    assert problem["field"] == "zones[0]" and "would keep" in problem["reason"]
+    assert Rig.objects.get(slug="front").working_c == 700
+
+
+def test_a_change_and_the_parting_are_in_the_book_of_every_zone(api, tube):
+    wired(api, MIDDLE, PARTS)
+    found = api.ok("PUT", tube, {**TUBE, "zones": ["front", "middle"], "revision": 1})
+    assert [z["slug"] for z in found["zones"]] == ["front", "middle"] and found["revision"] == 2
+    for slug in ("front", "middle", "back"):
+        assert book(api, slug)[0]["title"] == "Zones of Tube changed"
+    assert api("PUT", tube, {**TUBE, "revision": 1})[0] == 409
+    assert api.refused("DELETE", tube)["field"] == "revision"
+    api.ok("DELETE", f"{tube}?revision=2")
+    assert book(api, "front")[0]["title"] == "No zone of Tube any longer"
+    assert situation_of(Rig.objects.get(slug="front"), Plan()).rig.rests_c == 21.0
+    assert api("GET", tube)[0] == 404
+
+
+BAD = [
+    ({"zones": ["front"]}, "zones"),
+    ({"zones": ["front", "front"]}, "zones"),
+    ({"zones": ["front", "nowhere"]}, "zones[1]"),
+    ({"zones": ["front", "cold"]}, "zones[1]"),
+    ({"along_percent": []}, "along_percent"),
+    ({"along_percent": [95.0]}, "along_percent[0]"),
+    ({"supply_w": -5.0}, "supply_w"),
+    ({"name": "  "}, "name"),
+]
+
+
+@pytest.mark.parametrize(("changed", "field"), BAD)
+def test_what_is_no_chamber_is_refused_and_nothing_is_kept(api, db, changed, field):
+    for purpose in (FRONT, BACK):
+        wired(api, purpose, PARTS)
+    cold = {"kind": "cold", "effect": "cools", "working_c": 4, "lowest_c": -2, "highest_c": 10, "name": "Cold"}
+    api.ok("POST", "rigs", {**CABINET, **cold})
+    assert api.refused("POST", "chambers", {**TUBE, **changed})["field"] == field
+    assert api.ok("GET", "chambers")["chambers"] == []
+
+
+def test_a_zone_is_of_one_chamber_and_stays_while_it_is(api, tube):
+    wired(api, MIDDLE, PARTS)
+    other = {**TUBE, "name": "Other", "zones": ["middle", "front"]}
+    assert api.refused("POST", "chambers", other)["field"] == "zones[1]"
+    assert api.refused("POST", "chambers", {**other, "name": "Tube"})["field"] == "name"
+    revision = api.ok("GET", "rigs/front")["revision"]
+    assert "zone of Tube" in api.refused("DELETE", f"rigs/front?revision={revision}")["reason"]
+    archive = {"revision": revision, "archived": True}
+    assert "zone of Tube" in api.refused("PUT", "rigs/front/archive", archive)["reason"]
+
+
+def test_simulated_zones_warm_one_another(api, tube, monkeypatch):
+    """The back one is off, and is kept warm by the front one as the equations of both say."""
+    rigs = [Rig.objects.get(slug=s) for s in ("front", "back")]
+    links = [Link(rig=r, stand_in=True, speed=1.0, unit_id=1) for r in rigs]
+    ovens = {r.pk: StandIn(config_of(link)) for r, link in zip(rigs, links, strict=True)}
+    joined = beside_of(ovens.keys())
+    assert {len(v) for v in joined.values()} == {1}
+    for pk, oven in ovens.items():
+        oven.lie_beside(tuple((g, ovens[other]) for g, other in joined[pk]))
+    front, back = ovens.values()
+    front.take("output", 60.0)
+    now = time.monotonic()
+    for _ in range(200):
+        now += 60.0
+        monkeypatch.setattr(time, "monotonic", lambda now=now: now)
+        front.catch_up(), back.catch_up()
+    warm = [o.chamber_c - 21.0 for o in (front, back)]
+    network = config_of(links[1]).network
+    g = joined[rigs[1].pk][0][0]
+    loss = network.heater_power_w / float(network.equilibrium_rise()[1])
+    assert warm[0] > 500 and warm[1] == pytest.approx(warm[0] * g / (g + loss), rel=0.05)
+    for oven in ovens.values():
+        oven.lie_beside(())
+    assert replace(config_of(links[0]), speed=2.0).network == config_of(links[0]).network
