@@ -249,3 +249,19 @@ def test_what_just_is_one_is_taken():
     check_chamber(GOOD, (80.0,), 400_000.0)
     check_chamber([GOOD[0], ("cool", rig(250.0, 1200.0))], (10.0,), 1.0)
     check_chamber([GOOD[0], ("cooled", rig(850.0, 1200.0, cooler=COOL))], (30.0,), None)
+
+
+def test_what_was_found_of_it_by_itself_is_less_among_others():
+    """By the gain with the others held, out of the joint system."""
+    known = Identified(Span(9.0, 8.5, 9.5), Span(1800.0, 1700.0, 1900.0), Span(30.0, 25.0, 35.0), by_itself=True)
+    found = tube(30.0)
+    front = replace(found.zones[0].rig, identified=known)
+    found = replace(found, zones=(replace(found.zones[0], rig=front), found.zones[1]))
+    networks, joints = networks_of(found), joints_of(found)
+    assert float(networks[0].equilibrium_rise()[1]) == pytest.approx(900.0)
+    a, b, chambers, _ = jointly(networks, joints)
+    rest = [k for k in range(len(a)) if k != chambers[1]]
+    held = np.linalg.solve(a[np.ix_(rest, rest)], -b[rest, 0])[rest.index(chambers[0])]
+    at_work = replace(front.purpose, neighbours=neighbours_of(found.rigs, found.along_percent, 0))
+    guarded = family(replace(front, purpose=at_work)).likely
+    assert float(guarded.equilibrium_rise()[1]) == pytest.approx(100.0 * held, rel=1e-3)

@@ -20,6 +20,7 @@ EXEMPT = {
     "zones.steady.NOTHING": NUMERICAL,
     "zones.chamber.ROUNDS": NUMERICAL,
     "zones.chamber.TOWARDS": NUMERICAL,
+    "zones.heat_up.AFTER": NUMERICAL,
     "zones.heat_up.LAGS": NUMERICAL,
     "zones.heat_up.LEAST_STEP_S": NUMERICAL,
     "zones.heat_up.LONGEST_S": NUMERICAL,

@@ -3,6 +3,7 @@ import { useEffect, useState } from 'react'
 import { Link, useNavigate, useParams } from 'react-router'
 import { api, need, type Finding } from '../api/client'
 import { useKept } from '../api/kept'
+import { useWorkshop } from '../api/hooks'
 import { useLive } from '../api/live'
 import { heat } from '../look/heat'
 import { Fig, Figures } from '../shared/Fig'
@@ -29,7 +30,7 @@ export default function Chamber() {
   return (
     <Reasons>
       <div className="rig new">
-        <main id="work" tabIndex={-1}>
+        <main id="work" tabIndex={-1} className="chamber-page">
           <Together chamber={data} />
         </main>
         <aside aria-label="Reasons">
@@ -57,14 +58,19 @@ export default function Chamber() {
 
 function Together({ chamber }: { chamber: ChamberView }) {
   const { unit } = usePreferences()
+  const { data: rigs = [] } = useWorkshop()
+  const slugs = chamber.zones.map((z) => z.slug)
+  const linked = rigs.some((r) => slugs.includes(r.slug) && r.live.status !== 'none')
   const name = (slug: string) => chamber.zones.find((z) => z.slug === slug)?.name ?? slug
   return (
     <>
       <div className="between">
         <h1>{chamber.name}</h1>
-        <button className="button stop" onClick={() => window.dispatchEvent(new Event(SAFE_OFF))}>
-          Heat off in all zones
-        </button>
+        {linked && (
+          <button className="button" onClick={() => window.dispatchEvent(new Event(SAFE_OFF))}>
+            Heat off in all zones
+          </button>
+        )}
       </div>
       <p className="lead">
         <Said>{chamber.headline}</Said>
@@ -74,6 +80,7 @@ function Together({ chamber }: { chamber: ChamberView }) {
           <Zone key={zone.slug} zone={zone} beside={chamber.along_percent[i]} />
         ))}
       </div>
+      <p className="small dim">Between them: with one heated alone, the other comes to so much of its rise above the room.</p>
       <Told findings={chamber.findings} />
       <HeatUp chamber={chamber} />
       <section aria-label="How they feel one another">
@@ -105,9 +112,13 @@ function Zone({ zone, beside }: { zone: ChamberView['zones'][number]; beside: nu
         <h2>
           <Link to={`/rigs/${zone.slug}`}>{zone.name}</Link>
         </h2>
-        <div className="reading">
-          <Temperature celsius={live?.status === 'online' ? live.reading_c : null} tinted />
-        </div>
+        {live && live.status !== 'none' ? (
+          <div className="reading">
+            <Temperature celsius={live.status === 'online' ? live.reading_c : null} tinted />
+          </div>
+        ) : (
+          <p className="dim">not linked</p>
+        )}
         <p className="dim">
           to hold <Temperature celsius={zone.working_c} />
         </p>

@@ -37,13 +37,14 @@ class Identified:
     """What Tuning found: process gain in °C per %, lag and dead time in s. The upper ends of gain and lag are infinite where the record
     went on rising as if for ever. ``by_rate``: of a furnace, whose lag is its gain over its steepest rate and whose dead time is that of
     the tangent there, element and sensor counted in. ``rate_only``: how fast it moves is known, how hot it gets is not: it may
-    get as hot as others of its kind."""
+    get as hot as others of its kind. ``by_itself``: of a zone, before others heated beside it; else it was found among them."""
 
     gain: Span
     lag_s: Span
     dead_time_s: Span
     by_rate: bool = False
     rate_only: bool = False
+    by_itself: bool = False
 
     def as_hot_as(self, rise_c: float) -> "Identified":
         """Where the gain has no upper end: one of a full-power rise like other rigs of the kind, as quick as it was found."""
@@ -53,6 +54,11 @@ class Identified:
         gain = Span(likely, self.gain.low, likely * RESERVE_UNKNOWN)
         slower = self.lag_s.value / self.gain.value
         return replace(self, gain=gain, lag_s=Span(*(slower * v for v in (gain.value, gain.low, gain.high))))
+
+    def times(self, by: float) -> "Identified":
+        """As quick at first, and so many times as hot in the end."""
+        gain, lag = (Span(s.value * by, s.low * by, s.high * by) for s in (self.gain, self.lag_s))
+        return replace(self, gain=gain, lag_s=lag)
 
     @property
     def process(self) -> FOPDT:
@@ -109,6 +115,8 @@ def family(rig: HeatedRig) -> Family:
         raise refuse("process", "the process found does not heat", "a gain and a lag above 0")
     typical_rise = float(typical.equilibrium_rise()[typical.sensor_node])
     found = found.as_hot_as(typical_rise)
+    if found.by_itself and rig.purpose.neighbours:
+        found = found.times(1.0 - rig.purpose.neighbours.share)
     most, least = _most(found.gain), _least(found.lag_s)
     hottest = max(most, typical_rise / FULL_OUTPUT) if found.rate_only else most
     member = _by_rate(typical) if found.by_rate else _by_lag(typical)

@@ -13,7 +13,7 @@ import numpy as np
 
 from ..control.settings import FULL_OUTPUT, ControllerSettings
 from ..errors import Problem, refuse_all
-from ..guarding.family import HeatedRig, Span, family
+from ..guarding.family import HeatedRig, family
 from ..messages import temperature
 from ..plant.rig_models import HOLDS, network_for, with_cooler
 from ..process.networks import Array, ThermalNetwork
@@ -37,7 +37,8 @@ LEFT = 0.05
 
 @dataclass(frozen=True)
 class Zone:
-    """One of them. ``rig`` has a purpose without neighbours; what was identified of it was found with the others held where they work."""
+    """One of them. ``rig`` has a purpose without neighbours; what was identified of it was found with the others held where they work,
+    unless it says otherwise."""
 
     name: str
     subject: str
@@ -131,11 +132,13 @@ def neighbours_of(rigs: Sequence[HeatedRig], along_percent: Sequence[float], i: 
 
 
 def losses_of(rigs: Sequence[HeatedRig], along_percent: Sequence[float]) -> list[float]:
-    """What each zone by itself loses to the room, W/K: as one of its kind, or where a gain was found with the others held, what is left of
-    that after what goes to them."""
-    typical = [_typical_loss(rig) for rig in rigs]
-    held = [rig.power_w / (FULL_OUTPUT * rig.identified.gain.value) if rig.identified else None for rig in rigs]
-    losses = [t if h is None else h for t, h in zip(typical, held, strict=True)]
+    """What each zone by itself loses to the room, W/K: as one of its kind, as it was found by itself, or where it was found with the others
+    held, what is left of that after what goes to them."""
+    losses = [_loss(rig) for rig in rigs]
+    held = [
+        loss if rig.identified and not rig.identified.by_itself else None
+        for rig, loss in zip(rigs, losses, strict=True)
+    ]
     for _ in range(ROUNDS):
         to_others = [sum(beside.values()) for beside in beside_each(between(losses, along_percent))]
         for i, h in enumerate(held):
@@ -172,8 +175,7 @@ def networks_of(chamber: Chamber) -> list[ThermalNetwork]:
     for loss, rig in zip(losses_of(chamber.rigs, chamber.along_percent), chamber.rigs, strict=True):
         known = rig.identified
         if known is not None:
-            times = rig.power_w / (FULL_OUTPUT * known.gain.value * loss)
-            known = replace(known, gain=_times(known.gain, times), lag_s=_times(known.lag_s, times))
+            known = known.times(rig.power_w / (FULL_OUTPUT * known.gain.value * loss))
         found.append(with_cooler(family(replace(rig, identified=known)).likely, rig.purpose))
     return found
 
@@ -210,10 +212,9 @@ def steady_of(chamber: Chamber) -> Steady:
     )
 
 
-def _typical_loss(rig: HeatedRig) -> float:
+def _loss(rig: HeatedRig) -> float:
+    """As it was found, or as one of its kind, W/K."""
+    if rig.identified:
+        return rig.power_w / (FULL_OUTPUT * rig.identified.gain.value)
     network = network_for(rig.kind, rig.purpose, rig.power_w)
     return network.heater_power_w / float(network.equilibrium_rise()[network.sensor_node])
-
-
-def _times(span: Span, by: float) -> Span:
-    return Span(span.value * by, span.low * by, span.high * by)

@@ -22,8 +22,10 @@ LONGEST_S = 48 * 3600.0
 TELLS = 400.0
 """They tell one another so often in the time to 63 % of the quickest."""
 STEPS_A_LAG, LEAST_STEP_S, MOST_STEP_S = 8.0, 0.05, 1.0
+AFTER = 2.5
+"""Once all hold, it is looked at for so many times as long as that took."""
 ROWS = 600
-"""Rows of a course."""
+"""Rows of a course at the most."""
 THERE, LEAST_THERE_C = 0.02, 1.0
 """A zone holds from when it is so near its set-point for the first time: this share of its rise, °C at least (our choice)."""
 
@@ -103,6 +105,8 @@ def heat_up(chamber: Chamber, turns: bool = False) -> HeatUp:
         most = max(
             most, float(np.sum([r.switch * z.power_w for r, z in zip(records, zones, strict=True)], axis=0).max())
         )
+        if all(z.holds_s is not None and now > AFTER * z.holds_s for z in zones):
+            break
         if k % every == 0:
             rows.append([now, *(float(r.reading_c[0]) for r in records), *(float(r.output[0]) for r in records)])
     columns = np.array(rows).T

@@ -10,11 +10,14 @@ from rellux.core.calibration.offsets import OffsetRule, Pair
 from rellux.core.calibration.references import ReferenceInput, ReferenceKind, worth
 from rellux.core.calibration.schools import OffsetSchool
 from rellux.core.sensing.inverse import emf_array, invert_array
+from rellux.core.spine import Station
 from rellux.server.rigs.models import Rig
 from rellux.server.runs.models import Run
 from rellux.server.setup.models import Sheet
+from rellux.server.zones.domain import told
+from rellux.server.zones.models import Chamber, ChamberZone
 
-from .making import TECHNICIAN, Day, calibration, described, guarded, identified, proved, run, sheet, wired
+from .making import TECHNICIAN, Day, book, calibration, described, guarded, identified, proved, run, sheet, wired
 
 FORMER = (
     ((1005.0, 0.3), (880.0, 0.0), (720.0, -0.5)),
@@ -58,6 +61,7 @@ def spectro_furnace(day: Day) -> Rig:
         "integral_time_s": 540.0,
         "derivative_time_s": 0.0,
         "period_s": 2.0,
+        "setpoint_high_c": 1020.0,
     }
     values = sheet(rig, day.ago(1010), TECHNICIAN, tuned, Sheet.Kind.AS_LEFT)
     guarded(rig, day.ago(200), TECHNICIAN)
@@ -74,6 +78,51 @@ def spectro_furnace(day: Day) -> Rig:
     for hour, metal in ((10, "aluminium"), (13, "silver")):
         _in_metal(rig, day.ago(8.0, hour), metal, None)
     return rig
+
+
+def entry_zone(day: Day) -> Rig:
+    """The other end of its tube, where beads are put in: a phase-angle unit, built lately. The supply was laid for the furnace alone."""
+    rig = Rig.objects.create(
+        slug="spectro-entry",
+        name="Spectro entry zone",
+        kind="muffle",
+        working_c=700.0,
+        highest_c=900.0,
+        highest_reason="the seal of the tube’s end softens",
+        materials=[{"name": "end flange, steel", "limit_c": 950.0}],
+        ambient_c=21.0,
+        supply="single_phase",
+        supply_voltage_v=230.0,
+        heater_power_w=1400.0,
+        heater_voltage_v=230.0,
+        sensor="N",
+        output="linear",
+        actuator="phase_angle",
+        limiter=True,
+        practice="iec",
+        created_at=day.ago(7),
+    )
+    described(rig, day.ago(7), TECHNICIAN)
+    wired(rig, day.ago(6), TECHNICIAN)
+    tuned = {
+        "mode": "pid",
+        "proportional_band_c": 60.0,
+        "integral_time_s": 480.0,
+        "derivative_time_s": 0.0,
+        "setpoint_high_c": 740.0,
+    }
+    sheet(rig, day.ago(6), TECHNICIAN, tuned, Sheet.Kind.AS_LEFT)
+    _one_tube(day.ago(5.8), Rig.objects.get(slug="spectro-furnace"), rig)
+    guarded(rig, day.ago(5.5), TECHNICIAN)
+    proved(rig, day.ago(5.2), TECHNICIAN)
+    return rig
+
+
+def _one_tube(at: datetime, *rigs: Rig) -> None:
+    chamber = Chamber.objects.create(name="Spectro tube", along_percent=[25.0], supply_w=3600.0)
+    for i, rig in enumerate(rigs):
+        ChamberZone.objects.create(chamber=chamber, rig=rig, place=i, since=at)
+        book(rig, at, TECHNICIAN, Station.PURPOSE, f"Zone of {chamber.name}", after=told(chamber))
 
 
 def _in_metal(rig: Rig, at: datetime, metal: str, high_c: float | None) -> None:

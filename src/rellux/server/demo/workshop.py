@@ -23,7 +23,7 @@ from .cold_box import detector_box
 from .comparisons import at_three_temperatures
 from .controllers import controllers
 from .equipment import equipment
-from .furnace import spectro_furnace
+from .furnace import entry_zone, spectro_furnace
 from .ledger import HASTY, tried_out
 from .making import (
     OPTICIAN,
@@ -76,6 +76,7 @@ def load_demo() -> list[Rig]:
             detector_box,
             spectro_furnace,
             slurry_bath,
+            entry_zone,
         )
         rigs = [make(day) for make in makers]
         equipment(day)

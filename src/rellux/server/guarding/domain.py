@@ -25,9 +25,8 @@ from rellux.server.rigs.domain import kind_of
 from rellux.server.rigs.models import Rig
 from rellux.server.runs.models import Run
 from rellux.server.setup.domain import working_values
-from rellux.server.tuning.domain import identified_of
 from rellux.server.wiring.domain import connection_list, faults_of, positions_of
-from rellux.server.zones.places import purpose_at_work
+from rellux.server.zones.places import known_of, purpose_at_work
 
 from .stored import plan_of
 
@@ -56,7 +55,7 @@ def situation_of(rig: Rig, plan: Plan) -> Situation:
             kind_of(rig),
             purpose,
             moved_w(purpose),
-            identified_of(rig.identifications.first()) if purpose.heats else None,
+            known_of(rig, rig.identifications.first()) if purpose.heats else None,
         ),
         plan,
         rig.sensor,

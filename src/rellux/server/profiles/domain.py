@@ -164,7 +164,7 @@ def conditions_of(rig: Rig, load: Load | None, begins_c: float | None) -> tuple[
     room = situation.rig.rests_c
     begins = begins_c if begins_c is not None else reading_now(rig)
     rigs = beside(family(situation.rig), situation.rig.purpose)
-    furnace, up_to_c = _as_learnt(rig)
+    furnace, up_to_c = (None, 0.0) if situation.rig.purpose.neighbours else _as_learnt(rig)
     conditions = Conditions(rigs, situation.settings, room, room if begins is None else begins, load, furnace, up_to_c)
     return conditions, situation, ladder(situation) if plan else None
 

@@ -3,6 +3,7 @@
 from collections.abc import Sequence
 
 from django.db.models import F
+from django.utils import timezone
 
 from rellux.core.findings import Finding, worst_first
 from rellux.core.setup.parameters import settings_from
@@ -82,8 +83,12 @@ def follow(rig: Rig) -> None:
 
 def place_zones(chamber: Chamber, rigs: Sequence[Rig]) -> None:
     """These rigs, in this order, and no others."""
+    since = dict(ChamberZone.objects.filter(chamber=chamber).values_list("rig", "since"))
     ChamberZone.objects.filter(chamber=chamber).delete()
-    ChamberZone.objects.bulk_create(ChamberZone(chamber=chamber, rig=rig, place=i) for i, rig in enumerate(rigs))
+    now = timezone.now()
+    ChamberZone.objects.bulk_create(
+        ChamberZone(chamber=chamber, rig=rig, place=i, since=since.get(rig.pk, now)) for i, rig in enumerate(rigs)
+    )
 
 
 def tell_neighbours(rig: Rig) -> None:

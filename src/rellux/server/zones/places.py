@@ -5,13 +5,14 @@ from dataclasses import replace
 from itertools import pairwise
 
 from rellux.core.errors import refuse
-from rellux.core.guarding.family import HeatedRig
+from rellux.core.guarding.family import HeatedRig, Identified
 from rellux.core.purpose.heater import heat_w
 from rellux.core.purpose.purpose import Purpose
 from rellux.core.zones.chamber import between, losses_of, neighbours_of
 from rellux.server.rigs.domain import kind_of, purpose_of
 from rellux.server.rigs.models import Rig
 from rellux.server.tuning.domain import identified_of
+from rellux.server.tuning.models import Identification
 
 from .models import Chamber, ChamberZone
 
@@ -28,8 +29,15 @@ def zones_in(chamber: Chamber) -> list[Rig]:
 
 def heated_rig(rig: Rig) -> HeatedRig:
     """As it is by itself, and as it was found."""
-    purpose = purpose_of(rig)
-    return HeatedRig(kind_of(rig), purpose, heat_w(purpose), identified_of(rig.identifications.first()))
+    purpose, row = purpose_of(rig), rig.identifications.first()
+    return HeatedRig(kind_of(rig), purpose, heat_w(purpose), known_of(rig, row))
+
+
+def known_of(rig: Rig, row: Identification | None) -> Identified | None:
+    """What was found of it; of a zone, by itself or among others."""
+    known = identified_of(row)
+    zone = ChamberZone.objects.filter(rig=rig).first()
+    return replace(known, by_itself=True) if known and row and zone and row.at < zone.since else known
 
 
 def purpose_at_work(rig: Rig) -> Purpose:
