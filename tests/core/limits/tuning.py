@@ -179,6 +179,10 @@ TUNING_EXEMPT = {
     "tuning.record.AT_ONCE": NUMERICAL,
     **{f"tuning.truths.{name}": NUMERICAL for name in ("LEAST_LAG", "MOST_DRAWN")},
     **{
+        f"tuning.cascade.{name}": NUMERICAL
+        for name in ("HEATER", "CHAMBER", "OUTER_SAMPLES", "LOOKS", "STEPS", "UP", "DIP", "DOOR")
+    },
+    **{
         f"tuning.relay.experiment.{name}": NUMERICAL
         for name in ("DISCARDED", "DRAWN", "LONGEST_DEADS", "LONGEST_LAGS", "MOST_CYCLES", "STEPS")
     },

@@ -4,7 +4,7 @@ import { api, need, upload, type Quantity, type Schemas } from '../api/client'
 import { useKept } from '../api/kept'
 import { NumberField, SelectField, TextField } from '../shared/fields'
 import { Failure, Loading, problemOf, Refused } from '../shared/states'
-import { ReasonOfPlace, ReasonPanel, Reasons } from '../shell/reason'
+import { ReasonedPage } from '../shell/reason'
 import { PartPicture } from './PartPicture'
 import './library.css'
 
@@ -19,25 +19,21 @@ export const useLibrary = () => useQuery({ queryKey: KEY, queryFn: () => need(ap
 /** The workshop's own parts: which number is printed at which terminal. */
 export default function Library() {
   return (
-    <Reasons>
-      <div className="rig new">
-        <main id="work" tabIndex={-1}>
-          <Parts />
-        </main>
-        <aside aria-label="Reasons">
-          <ReasonPanel />
-        </aside>
-      </div>
-      <ReasonOfPlace>
-        <h2>The numbers on your part</h2>
-        <p>Every maker numbers terminals differently. Write here once what stands at each terminal of yours; every rig then shows it.</p>
-        <p>In a wire, A1.13 is understood as well as A1.NO.</p>
-        <p>One number has one role: if an option board changes what a terminal does, it is another part.</p>
-        <div className="caution">
-          <strong>Read the label of the part in your hand.</strong> Two versions of one part may differ in a single terminal.
-        </div>
-      </ReasonOfPlace>
-    </Reasons>
+    <ReasonedPage
+      place={
+        <>
+          <h2>The numbers on your part</h2>
+          <p>Every maker numbers terminals differently. Write here once what stands at each terminal of yours; every rig then shows it.</p>
+          <p>In a wire, A1.13 is understood as well as A1.NO.</p>
+          <p>One number has one role: if an option board changes what a terminal does, it is another part.</p>
+          <div className="caution">
+            <strong>Read the label of the part in your hand.</strong> Two versions of one part may differ in a single terminal.
+          </div>
+        </>
+      }
+    >
+      <Parts />
+    </ReasonedPage>
   )
 }
 

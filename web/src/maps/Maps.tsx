@@ -5,7 +5,7 @@ import { useKept } from '../api/kept'
 import { TextField } from '../shared/fields'
 import { FromFile } from '../shared/FromFile'
 import { Failure, Loading, problemOf, Refused } from '../shared/states'
-import { ReasonOfPlace, ReasonPanel, Reasons } from '../shell/reason'
+import { ReasonedPage } from '../shell/reason'
 import { say } from '../units/quantity'
 import { usePreferences } from '../shell/preferences'
 import { EMPTY, KEY, type MapFile, useMap, useMaps, useMeaning } from './data'
@@ -17,29 +17,25 @@ import './maps.css'
 /** Where controllers keep their values: the workshop's register maps. */
 export default function Maps() {
   return (
-    <Reasons>
-      <div className="rig new">
-        <main id="work" tabIndex={-1}>
-          <Library />
-        </main>
-        <aside aria-label="Reasons">
-          <ReasonPanel />
-        </aside>
-      </div>
-      <ReasonOfPlace>
-        <h2>Counting registers</h2>
-        <p>
-          “40001” in a manual is address 0 of the holding registers, “30001” address 0 of the input registers. Half the manuals count from
-          one: write either, both are shown.
-        </p>
-        <p>32 bits come in four orders. If a value looks absurd, try another order before another address.</p>
-        <p>Values that are written need a safe-off sequence: what is written so that the heat ends, and what is read when it has.</p>
-        <div className="caution">
-          <strong>Look before you write.</strong> Finding out only reads. A wrong address that is written may change a calibration, or start
-          the heat.
-        </div>
-      </ReasonOfPlace>
-    </Reasons>
+    <ReasonedPage
+      place={
+        <>
+          <h2>Counting registers</h2>
+          <p>
+            “40001” in a manual is address 0 of the holding registers, “30001” address 0 of the input registers. Half the manuals count from
+            one: write either, both are shown.
+          </p>
+          <p>32 bits come in four orders. If a value looks absurd, try another order before another address.</p>
+          <p>Values that are written need a safe-off sequence: what is written so that the heat ends, and what is read when it has.</p>
+          <div className="caution">
+            <strong>Look before you write.</strong> Finding out only reads. A wrong address that is written may change a calibration, or
+            start the heat.
+          </div>
+        </>
+      }
+    >
+      <Library />
+    </ReasonedPage>
   )
 }
 

@@ -2,7 +2,7 @@ import { useQuery } from '@tanstack/react-query'
 import { useInAddress } from '../api/address'
 import { api, need } from '../api/client'
 import { Fetched } from '../shared/Fetched'
-import { ReasonOfPlace, ReasonPanel, Reasons } from '../shell/reason'
+import { ReasonedPage } from '../shell/reason'
 import { useControllers } from './data'
 import { Editor } from './Editor'
 import { EMPTY } from './editing'
@@ -12,26 +12,22 @@ import './menus.css'
 /** Controllers' menus: described once from the manual, then walked through, rehearsed and looked up. */
 export default function Controllers() {
   return (
-    <Reasons>
-      <div className="rig new">
-        <main id="work" tabIndex={-1}>
-          <Library />
-        </main>
-        <aside aria-label="Reasons">
-          <ReasonPanel />
-        </aside>
-      </div>
-      <ReasonOfPlace>
-        <h2>From the manual</h2>
-        <p>Paste the list of its pages, a page a line, its code first; groups in brackets. Then say which keys lead in, on and out.</p>
-        <p>An exclamation mark before a choice guards it: no walk passes it. Use it for a factory reset and for auto-tune.</p>
-        <p>What shows a page only sometimes, what it resets or converts, and what bounds it stand under “more” of its row.</p>
-        <div className="caution">
-          <strong>Try it here before you try it there.</strong> A wrong description presses wrong keys. Where a level stops the outputs, say
-          so.
-        </div>
-      </ReasonOfPlace>
-    </Reasons>
+    <ReasonedPage
+      place={
+        <>
+          <h2>From the manual</h2>
+          <p>Paste the list of its pages, a page a line, its code first; groups in brackets. Then say which keys lead in, on and out.</p>
+          <p>An exclamation mark before a choice guards it: no walk passes it. Use it for a factory reset and for auto-tune.</p>
+          <p>What shows a page only sometimes, what it resets or converts, and what bounds it stand under “more” of its row.</p>
+          <div className="caution">
+            <strong>Try it here before you try it there.</strong> A wrong description presses wrong keys. Where a level stops the outputs,
+            say so.
+          </div>
+        </>
+      }
+    >
+      <Library />
+    </ReasonedPage>
   )
 }
 

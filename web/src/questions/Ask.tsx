@@ -1,16 +1,17 @@
 import { useQuery } from '@tanstack/react-query'
 import { useLocation } from 'react-router'
-import { api, need, type Finding, type Rig, type Schemas } from '../api/client'
+import { api, need, type Rig, type Schemas } from '../api/client'
 import { useAddress, useInAddress } from '../api/address'
 import { useChange } from '../api/hooks'
 import { type Draft, same, useDraft } from '../api/kept'
 import { Conflict } from '../shared/Conflict'
 import { Fig } from '../shared/Fig'
+import { FindingTitles } from '../shared/Findings'
 import { Said } from '../shared/Said'
 import { problemOf, Refused } from '../shared/states'
 import { Resumed } from '../shared/Resumed'
 import { usePreferences } from '../shell/preferences'
-import { ReasonOfPlace, useShow } from '../shell/reason'
+import { ReasonOfPlace } from '../shell/reason'
 import { said } from '../units/message'
 import { capital } from '../units/quantity'
 import { BankPicture } from './BankPicture'
@@ -51,7 +52,7 @@ export function Ask({ question, rig }: { question: Question; rig?: Rig }) {
           {data.drawing && <DrawingSheet drawing={data.drawing} />}
           {data.bars.length > 0 && <Bars bars={data.bars} />}
           {!pictured && choices}
-          <FindingList findings={data.findings} />
+          <FindingTitles findings={data.findings} />
           {data.figures.length > 0 && <FigureLine figures={data.figures} />}
           {data.table && <NumberTable table={data.table} />}
         </section>
@@ -191,22 +192,5 @@ function FigureLine({ figures }: { figures: Schemas['Figure'][] }) {
         </div>
       ))}
     </dl>
-  )
-}
-
-function FindingList({ findings }: { findings: Finding[] }) {
-  const { unit } = usePreferences()
-  const show = useShow()
-  return (
-    <ul className="findings">
-      {findings.map((f) => (
-        <li key={f.rule + f.subjects.join()}>
-          <span className={`badge ${f.severity}`}>{f.severity}</span>
-          <button className="title" onClick={() => show({ finding: f })}>
-            {said(f.title, unit)}
-          </button>
-        </li>
-      ))}
-    </ul>
   )
 }

@@ -54,3 +54,21 @@ export function Findings({ rig, findings, onPick, fine, settle }: Props) {
     </>
   )
 }
+
+/** Findings that belong to no rig: each opens its reason. */
+export function FindingTitles({ findings }: { findings: Finding[] }) {
+  const { unit } = usePreferences()
+  const show = useShow()
+  return (
+    <ul className="findings" aria-label="Findings">
+      {findings.map((f) => (
+        <li key={f.rule + f.subjects.join()}>
+          <span className={`badge ${f.severity}`}>{f.severity}</span>
+          <button className="title" onClick={() => show({ finding: f })}>
+            {said(f.title, unit)}
+          </button>
+        </li>
+      ))}
+    </ul>
+  )
+}

@@ -76,6 +76,23 @@ export function ReasonPanel() {
   )
 }
 
+/** A page of no rig: its work, with the reason panel beside it and what that says while nothing is pressed. */
+export function ReasonedPage({ place, children }: { place: ReactNode; children: ReactNode }) {
+  return (
+    <Reasons>
+      <div className="rig new">
+        <main id="work" tabIndex={-1}>
+          {children}
+        </main>
+        <aside aria-label="Reasons">
+          <ReasonPanel />
+        </aside>
+      </div>
+      <ReasonOfPlace>{place}</ReasonOfPlace>
+    </Reasons>
+  )
+}
+
 function Derivation({ figure }: { figure: Figure }) {
   const { unit } = usePreferences()
   return (

@@ -1,20 +1,20 @@
 import { useMutation, useQueryClient } from '@tanstack/react-query'
 import { useEffect, useState } from 'react'
 import { Link, useNavigate, useParams } from 'react-router'
-import { api, need, type Finding } from '../api/client'
+import { api, need } from '../api/client'
 import { useKept } from '../api/kept'
 import { useWorkshop } from '../api/hooks'
 import { useLive } from '../api/live'
 import { heat } from '../look/heat'
 import { Fig, Figures } from '../shared/Fig'
+import { FindingTitles } from '../shared/Findings'
 import { Said } from '../shared/Said'
 import { Failure, Loading, Refused } from '../shared/states'
 import { Temperature } from '../shared/Temperature'
 import { usePreferences } from '../shell/preferences'
-import { ReasonOfPlace, ReasonPanel, Reasons, useShow } from '../shell/reason'
+import { ReasonedPage } from '../shell/reason'
 import { SAFE_OFF } from '../shell/safeOffEvent'
 import { useSafeOff } from '../shell/useSafeOff'
-import { said } from '../units/message'
 import { quantity } from '../units/quantity'
 import { ChamberForm, type Draft } from './ChamberForm'
 import { useChamber, useChambers, ZONES, type ChamberView } from './data'
@@ -28,31 +28,27 @@ export default function Chamber() {
   if (error && !data) return <Failure error={error} />
   if (!data) return <Loading />
   return (
-    <Reasons>
-      <div className="rig new">
-        <main id="work" tabIndex={-1} className="chamber-page">
-          <Together chamber={data} />
-        </main>
-        <aside aria-label="Reasons">
-          <ReasonPanel />
-        </aside>
-      </div>
-      <ReasonOfPlace>
-        <h2>Try it: how far does a neighbour come along?</h2>
-        <p>
-          Heat one zone alone to a steady temperature, its neighbour off, and wait until both have settled. How far the neighbour rose above
-          the room, over how far the heated one did, is the number between them.
-        </p>
-        <p>
-          What Tuning finds of a zone is taken as found with the others held where they work: record it so. Prove each zone, and heat it
-          first, with the others off.
-        </p>
-        <div className="caution">
-          <strong>A limiter for each zone, and one switch that cuts all.</strong> Heat off here asks every controller; the main switch asks
-          nobody.
-        </div>
-      </ReasonOfPlace>
-    </Reasons>
+    <ReasonedPage
+      place={
+        <>
+          <h2>Try it: how far does a neighbour come along?</h2>
+          <p>
+            Heat one zone alone to a steady temperature, its neighbour off, and wait until both have settled. How far the neighbour rose
+            above the room, over how far the heated one did, is the number between them.
+          </p>
+          <p>
+            What Tuning finds of a zone is taken as found with the others held where they work: record it so. Prove each zone, and heat it
+            first, with the others off.
+          </p>
+          <div className="caution">
+            <strong>A limiter for each zone, and one switch that cuts all.</strong> Heat off here asks every controller; the main switch
+            asks nobody.
+          </div>
+        </>
+      }
+    >
+      <Together chamber={data} />
+    </ReasonedPage>
   )
 }
 
@@ -81,7 +77,7 @@ function Together({ chamber }: { chamber: ChamberView }) {
         ))}
       </div>
       <p className="small dim">Between them: with one heated alone, the other comes to so much of its rise above the room.</p>
-      <Told findings={chamber.findings} />
+      {chamber.findings.length > 0 && <FindingTitles findings={chamber.findings} />}
       <HeatUp chamber={chamber} />
       <section aria-label="How they feel one another">
         <h2>How do they feel one another?</h2>
@@ -152,24 +148,6 @@ function Zone({ zone, beside }: { zone: ChamberView['zones'][number]; beside: nu
         </div>
       )}
     </>
-  )
-}
-
-function Told({ findings }: { findings: Finding[] }) {
-  const { unit } = usePreferences()
-  const show = useShow()
-  if (!findings.length) return null
-  return (
-    <ul className="findings" aria-label="Findings">
-      {findings.map((f) => (
-        <li key={f.rule + f.subjects.join()}>
-          <span className={`badge ${f.severity}`}>{f.severity}</span>
-          <button className="title" onClick={() => show({ finding: f })}>
-            {said(f.title, unit)}
-          </button>
-        </li>
-      ))}
-    </ul>
   )
 }
 

@@ -1,7 +1,7 @@
 import { Link, useNavigate } from 'react-router'
 import { useKept } from '../api/kept'
 import { Failure, Loading } from '../shared/states'
-import { ReasonOfPlace, ReasonPanel, Reasons } from '../shell/reason'
+import { ReasonedPage } from '../shell/reason'
 import { ChamberForm, type Draft } from './ChamberForm'
 import { useChambers } from './data'
 import './zones.css'
@@ -9,27 +9,23 @@ import './zones.css'
 /** Chambers of several zones, and joining rigs as zones of one. */
 export default function Zones() {
   return (
-    <Reasons>
-      <div className="rig new">
-        <main id="work" tabIndex={-1}>
-          <Chambers />
-        </main>
-        <aside aria-label="Reasons">
-          <ReasonPanel />
-        </aside>
-      </div>
-      <ReasonOfPlace>
-        <h2>One chamber, several controllers</h2>
-        <p>
-          Each zone stays a rig: it has its own sensor, switch, limiter and settings, and is wired, proved, guarded and calibrated by
-          itself. Joined, each knows how warm the others keep it.
-        </p>
-        <p>Describe every zone as a rig first. Power and working temperature are that zone’s own.</p>
-        <div className="caution">
-          <strong>A limiter for each zone.</strong> One that runs away elsewhere is not felt by a sensor that sits here.
-        </div>
-      </ReasonOfPlace>
-    </Reasons>
+    <ReasonedPage
+      place={
+        <>
+          <h2>One chamber, several controllers</h2>
+          <p>
+            Each zone stays a rig: it has its own sensor, switch, limiter and settings, and is wired, proved, guarded and calibrated by
+            itself. Joined, each knows how warm the others keep it.
+          </p>
+          <p>Describe every zone as a rig first. Power and working temperature are that zone’s own.</p>
+          <div className="caution">
+            <strong>A limiter for each zone.</strong> One that runs away elsewhere is not felt by a sensor that sits here.
+          </div>
+        </>
+      }
+    >
+      <Chambers />
+    </ReasonedPage>
   )
 }
 

@@ -184,6 +184,10 @@ class Simulation:
             self._state[kernel.INTEGRAL] = 0.0
         self.settings = settings
 
+    def aim_at(self, setpoint_c: float) -> None:
+        """Another set-point and nothing else, as a loop in front of this one gives it, often."""
+        self._control[kernel.SETPOINT] = setpoint_c
+
     def stick(self, stuck: bool) -> None:
         """The switch fails closed (or is mended): full power whatever the controller says, unless an alarm opens the contactor."""
         self._control[kernel.STUCK] = 1.0 if stuck else 0.0

@@ -6,6 +6,7 @@ response (dead time enters as e^(−jωL), without approximation) and its :class
 """
 
 from dataclasses import dataclass
+from typing import Protocol
 
 import numpy as np
 from numpy.typing import NDArray
@@ -109,6 +110,14 @@ class Integrating:
 
 
 Model = FOPDT | SOPDT | Integrating
+
+
+class Answers(Protocol):
+    """Anything with a frequency response, °C for each % unless it says otherwise, and a dead time."""
+
+    def modes(self) -> Modes: ...
+
+    def response(self, w: Frequency) -> Complex: ...
 
 
 def half_rule(process: SOPDT) -> FOPDT:

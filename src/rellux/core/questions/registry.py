@@ -7,6 +7,7 @@ from .box.panel import PANEL
 from .box.warm_box import WARM
 from .cold.cold_box import COLD_BOX
 from .cold.module import MODULE
+from .control.cascade import CASCADE
 from .control.gains import GAINS
 from .control.split import SPLIT
 from .control.zones import ZONES
@@ -72,6 +73,7 @@ ALL: tuple[Question, ...] = (
     GAINS,
     SPLIT,
     ZONES,
+    CASCADE,
     WALLS,
     CAPABILITY,
     LINING,

@@ -11,7 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..control.pid import PID
-from ..process.models import Complex, Frequency, Model
+from ..process.models import Answers, Complex, Frequency
 
 CALM_MS, NERVOUS_MS = 1.6, 2.0
 """Below the first a loop is calm, above the second nervous: nothing beyond is proposed (Åström & Hägglund, PID Controllers: 1.4 to 2.0)."""
@@ -39,7 +39,7 @@ def controller_response(pid: PID, w: Frequency) -> Complex:
     return np.asarray(pid.gain * (1.0 + integral + derivative))
 
 
-def margins(pid: PID, process: Model, time_scale_s: float) -> Margins:
+def margins(pid: PID, process: Answers, time_scale_s: float) -> Margins:
     """Margins of the loop; ``time_scale_s`` (about L + τ) centres the frequency grid."""
     dead = process.modes().dead_time_s
     low, high = 1e-3 / time_scale_s, max(1e3 / time_scale_s, BEYOND / dead if dead > 0 else 0.0)

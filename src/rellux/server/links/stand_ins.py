@@ -10,7 +10,7 @@ from rellux.core.setup.parameters import settings_from
 from rellux.devices.stand_in import StandInConfig
 from rellux.server.rigs.domain import kind_of, purpose_of
 from rellux.server.setup.domain import working_values
-from rellux.server.zones.places import joints_of_rigs
+from rellux.server.zones.places import joints_among
 
 from .maps import map_of
 from .models import Instrument, Link
@@ -40,10 +40,9 @@ def config_of(link: Link) -> StandInConfig:
 def beside_of(rigs: Collection[int]) -> dict[int, tuple[tuple[float, int], ...]]:
     """By rig, the zones beside it among these that are simulated, and what joins them, W/K."""
     found: dict[int, tuple[tuple[float, int], ...]] = {}
-    for a, b, g in joints_of_rigs():
-        if a in rigs and b in rigs:
-            found[a] = (*found.get(a, ()), (g, b))
-            found[b] = (*found.get(b, ()), (g, a))
+    for a, b, g in joints_among(rigs):
+        found[a] = (*found.get(a, ()), (g, b))
+        found[b] = (*found.get(b, ()), (g, a))
     return found
 
 

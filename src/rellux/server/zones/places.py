@@ -1,6 +1,6 @@
 """Which zone of a chamber a rig is, and what the others do to it while they work."""
 
-from collections.abc import Iterator
+from collections.abc import Collection, Iterator
 from dataclasses import replace
 from itertools import pairwise
 
@@ -51,13 +51,14 @@ def purpose_at_work(rig: Rig) -> Purpose:
     return replace(purpose_of(rig), neighbours=neighbours)
 
 
-def joints_of_rigs() -> Iterator[tuple[int, int, float]]:
-    """Every pair of rigs that are neighbours in a chamber, and what joins them as rigs of their kinds, W/K."""
-    for chamber in Chamber.objects.all():
-        rigs = zones_in(chamber)
-        losses = losses_of([replace(heated_rig(r), identified=None) for r in rigs], chamber.along_percent)
-        for (a, b), g in zip(pairwise(rigs), between(losses, chamber.along_percent), strict=True):
-            yield a.pk, b.pk, g
+def joints_among(rigs: Collection[int]) -> Iterator[tuple[int, int, float]]:
+    """Every pair of these rigs that are neighbours in a chamber, and what joins them as rigs of their kinds, W/K."""
+    for chamber in Chamber.objects.filter(zones__rig__in=rigs).distinct():
+        each = [(r.pk, HeatedRig(kind_of(r), purpose_of(r), heat_w(purpose_of(r)))) for r in zones_in(chamber)]
+        joints = between(losses_of([rig for _, rig in each], chamber.along_percent), chamber.along_percent)
+        for (a, b), g in zip(pairwise([key for key, _ in each]), joints, strict=True):
+            if a in rigs and b in rigs:
+                yield a, b, g
 
 
 def check_in_none(rig: Rig) -> None:
