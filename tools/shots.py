@@ -26,6 +26,7 @@ VIEWS = (
     ("tuning", "/rigs/cement-cabinet/tuning", "candidate"),
     ("calibration", "/rigs/cement-cabinet/calibration", "Enter this"),
     ("mistake", "/questions/mistake", "likeliest mistake"),
+    ("zones", "/zones/1", "All hold after"),
     ("equipment", "/equipment?piece=1", "Fitted to"),
     ("library", "/library", "Which number"),
     ("maps", "/maps", "A new map"),
@@ -83,10 +84,6 @@ def main() -> None:
                     page.press("If something fails")
                     page.see("single failure")
                     take(page, "faults")
-                    page.press("What a meter shows")
-                    page.fill("E1.1 to E1.2 shows", "OL")
-                    page.see("It fits this")
-                    take(page, "meter")
             page.open(stack.address, "/rigs/bake-out-shell/runs")
             page.see("mirror cell")
             take(page, "runs")

@@ -179,6 +179,14 @@ def test_one_after_the_other_waits_and_takes_longer():
     assert turns.zones[1 - first].reading_c[5] < 60.0  # hardly anything heats it at first
 
 
+def test_a_quick_zone_beside_a_slow_one_is_told_in_time():
+    """A bar of seconds beside a kiln of hours: as many pieces as may be, and it still comes to what the joint system rests at."""
+    slow, quick = zone("slow", 900.0, 3000.0, kind=RigKind.KILN), zone("quick", 200.0, 100.0, kind=RigKind.TOOL)
+    found = heat_up(Chamber((slow, replace(quick, settings=replace(quick.settings, pid=PID(5.0, 30.0)))), (2.0,)))
+    assert len(found.time_s) <= 1300 and found.holds_s is not None
+    assert [z.reading_c[-1] for z in found.zones] == pytest.approx([900.0, 200.0], abs=5.0)
+
+
 def test_one_that_never_gets_there_is_told_and_those_after_it_never_begin():
     short = Identified(Span(4.0, 3.9, 4.1), Span(1500.0, 1400.0, 1600.0), Span(30.0, 25.0, 35.0))
     found = tube(10.0)

@@ -4,7 +4,10 @@ import time
 from dataclasses import replace
 
 import pytest
+from django.utils import timezone
 
+from rellux.core.errors import Refused
+from rellux.core.guarding.family import family
 from rellux.core.guarding.plan import Plan
 from rellux.devices.stand_in import StandIn
 from rellux.server.guarding.domain import situation_of
@@ -12,6 +15,8 @@ from rellux.server.links.models import Link
 from rellux.server.links.stand_ins import beside_of, config_of
 from rellux.server.proving.domain import facts_for
 from rellux.server.rigs.models import Rig
+from rellux.server.tuning.domain import among
+from rellux.server.tuning.models import Identification
 from tests.server.conftest import CABINET, PARTS, wired
 
 FURNACE = {**CABINET, "kind": "muffle", "working_c": 900, "highest_c": 1000, "lowest_c": None, "heater_power_w": 1400}
@@ -121,6 +126,47 @@ def test_a_zone_is_of_one_chamber_and_stays_while_it_is(api, tube):
     assert "zone of Tube" in api.refused("DELETE", f"rigs/front?revision={revision}")["reason"]
     archive = {"revision": revision, "archived": True}
     assert "zone of Tube" in api.refused("PUT", "rigs/front/archive", archive)["reason"]
+
+
+def found(slug, among):
+    """As Tuning keeps it."""
+    ends = (("K", 9.0), ("τ", 1800.0), ("L", 30.0))
+    figures = [{"symbol": s, "value": v, "low": 0.95 * v, "high": 1.05 * v} for s, v in ends]
+    return Identification.objects.create(
+        rig=Rig.objects.get(slug=slug),
+        at=timezone.now(),
+        start_s=0.0,
+        end_s=9000.0,
+        gain=9.0,
+        lag_s=1800.0,
+        dead_time_s=30.0,
+        verdict="supported",
+        result={"figures": figures, "among": among},
+    )
+
+
+def test_a_process_is_of_it_by_itself_or_among_others_and_reckoned_with_as_that(api, tube):
+    """The gain that guards reckon with: as found where it was found so, more by itself, less among others."""
+
+    def full_rise(slug):
+        return float(family(situation_of(Rig.objects.get(slug=slug), Plan()).rig).likely.equilibrium_rise()[1])
+
+    found("front", 0.25)
+    assert full_rise("front") == pytest.approx(900.0)
+    alone = found("back", 0.0)
+    share = situation_of(alone.rig, Plan()).rig.purpose.neighbours.share
+    assert full_rise("back") == pytest.approx(900.0 * (1.0 - share))
+    api.ok("DELETE", f"{tube}?revision=1")
+    assert full_rise("front") == pytest.approx(900.0 / 0.75) and full_rise("back") == pytest.approx(900.0)
+    said = {slug: [f["rule"] for f in api.ok("GET", f"rigs/{slug}")["purpose_findings"]] for slug in ("front", "back")}
+    assert "zones.found-among" in said["front"] and "zones.found-among" not in said["back"]
+
+
+def test_a_file_whose_process_says_nonsense_of_its_neighbours_is_refused(api, tube):
+    for nonsense in (1.0, -0.1, True, "much", None):
+        row = found("front", nonsense)
+        with pytest.raises(Refused):
+            among(row)
 
 
 def test_simulated_zones_warm_one_another(api, tube, monkeypatch):

@@ -19,8 +19,8 @@ from .steady import tuning_order
 LAGS = 6.0
 """A heat-up is looked at for so many times to 63 % of the slowest, in each turn."""
 LONGEST_S = 48 * 3600.0
-TELLS = 400.0
-"""They tell one another so often in the time to 63 % of the quickest."""
+TELLS, MOST_TELLS = 400.0, 8000
+"""They tell one another so often in the time to 63 % of the quickest, and in all at the most."""
 STEPS_A_LAG, LEAST_STEP_S, MOST_STEP_S = 8.0, 0.05, 1.0
 AFTER = 2.5
 """Once all hold, it is looked at for so many times as long as that took."""
@@ -92,8 +92,9 @@ def heat_up(chamber: Chamber, turns: bool = False) -> HeatUp:
         zone.begin(0.0)
     own = [time_63(n) for n in networks]
     climbs = max(climb_s(s.setpoint_c - room, s.ramp_c_per_s) for s, room in zip(settings, rooms, strict=True))
-    piece = max(round(min(own) / TELLS / step), 1) * step
-    pieces = int(min(LAGS * max(own) * max(len(waiting), 1) + climbs, LONGEST_S) / piece)
+    length = min(LAGS * max(own) * max(len(waiting), 1) + climbs, LONGEST_S)
+    piece = max(round(max(min(own) / TELLS, length / MOST_TELLS) / step), 1) * step
+    pieces = int(length / piece)
     every, rows, most = max(pieces // ROWS, 1), [], 0.0
     for k in range(pieces):
         now = k * piece

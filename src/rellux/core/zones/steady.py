@@ -161,6 +161,22 @@ def findings_of(zones: Steady) -> Iterator[Finding]:
     yield from _supply(zones)
 
 
+def found_elsewhere(share: float) -> Iterator[Finding]:
+    """Of a rig by itself whose process was found with other zones beside it, which had ``share`` of what it lost."""
+    if share <= 0.0:
+        return
+    yield Finding(
+        "zones.found-among",
+        Severity.FAULT,
+        title="Its process was found among other zones",
+        reason=f"By itself it gets {quantity(1.0 / (1.0 - share), '', '.2g')} times as hot for the same output: its guards reckon with "
+        "that, settings found then are too strong.",
+        fix="Record a heat-up of it by itself, find the process again, then choose the control.",
+        subjects=("process",),
+        source="steady state: what went to its neighbours no longer does",
+    )
+
+
 def _holds(zones: Steady, i: int) -> Iterator[Finding]:
     name, asked, u = zones.names[i], zones.setpoints_c[i], float(zones.outputs[i])
     name, source = name[:1].upper() + name[1:], f"steady state of {zones.found}"

@@ -121,7 +121,7 @@ def entry_zone(day: Day) -> Rig:
 def _one_tube(at: datetime, *rigs: Rig) -> None:
     chamber = Chamber.objects.create(name="Spectro tube", along_percent=[25.0], supply_w=3600.0)
     for i, rig in enumerate(rigs):
-        ChamberZone.objects.create(chamber=chamber, rig=rig, place=i, since=at)
+        ChamberZone.objects.create(chamber=chamber, rig=rig, place=i)
         book(rig, at, TECHNICIAN, Station.PURPOSE, f"Zone of {chamber.name}", after=told(chamber))
 
 

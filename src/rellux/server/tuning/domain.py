@@ -22,6 +22,7 @@ from rellux.server.rigs.models import Rig
 
 from .models import Identification
 
+MOST_SHARE = 0.95
 P = TypeVar("P", FOPDT, FOPDT | SOPDT)
 
 
@@ -78,6 +79,15 @@ def identified_of(row: Identification | None) -> Found | None:
     gain, lag, dead = (Span(v, low, high) for low, v, high in (ends_of(row, "K"), ends_of(row, "τ"), dead_time_of(row)))
     furnace = furnace_of(row) is not None
     return Found(gain, lag, dead, furnace, not furnace and FitVerdict(row.verdict) is FitVerdict.SLOPE_ONLY)
+
+
+def among(row: Identification) -> float:
+    """The share that other zones of its chamber had of what it lost when it was found; 0: it was found by itself. Raises ``Refused`` where
+    what was kept is no share."""
+    share = row.result.get("among", 0.0)
+    if isinstance(share, bool) or not isinstance(share, int | float) or not 0.0 <= share <= MOST_SHARE:
+        raise refuse("among", "is no share of what a zone loses", f"0 to {MOST_SHARE:g}")
+    return float(share)
 
 
 def furnace_of(row: Identification | None) -> KnownFurnace | None:

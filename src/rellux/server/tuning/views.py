@@ -39,9 +39,10 @@ from rellux.server.runs.models import Run
 from rellux.server.setup.domain import current_values, save_sheet, working_values
 from rellux.server.setup.models import Sheet
 from rellux.server.zones.domain import tell_neighbours
+from rellux.server.zones.places import purpose_at_work
 
 from .comparing import CandidateView, candidate_view, comparison, situation_of
-from .domain import by_temperature, fitted_of, furnace_of, learn
+from .domain import MOST_SHARE, by_temperature, fitted_of, furnace_of, learn
 from .models import Identification
 from .trying import found_for
 
@@ -301,6 +302,8 @@ class IdentifyRun(APIView):
         run = chosen[0][0]
         found, furnace = learn(rig, [stretch for _, stretch in chosen])
         result = result_of(found, [r.name for r, _ in chosen], furnace)
+        beside = purpose_at_work(rig).neighbours
+        result["among"] = min(beside.share, MOST_SHARE) if beside else 0.0
         result["verdict_reason"] = " ".join(filter(None, (found.verdict_reason, *(s.ends_by for _, s in chosen))))
         row = Identification.objects.create(
             rig=rig,

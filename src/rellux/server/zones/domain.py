@@ -3,20 +3,20 @@
 from collections.abc import Sequence
 
 from django.db.models import F
-from django.utils import timezone
 
 from rellux.core.findings import Finding, worst_first
 from rellux.core.setup.parameters import settings_from
 from rellux.core.spine import Station
 from rellux.core.zones import chamber as core
 from rellux.core.zones.heat_up import HeatUp, heat_up
-from rellux.core.zones.steady import Steady, findings_of
+from rellux.core.zones.steady import Steady, findings_of, found_elsewhere
 from rellux.server.accounts.models import User
 from rellux.server.answers.once import remembered
 from rellux.server.rigs.change import note
 from rellux.server.rigs.domain import purpose_of
 from rellux.server.rigs.models import Rig
 from rellux.server.setup.domain import working_values
+from rellux.server.tuning.domain import among, identified_of
 
 from .models import Chamber, ChamberZone
 from .places import chamber_of, heated_rig, zones_in
@@ -47,10 +47,10 @@ def heated(chamber: core.Chamber, turns: bool) -> HeatUp:
 
 
 def zone_findings(rig: Rig) -> list[Finding]:
-    """What of its chamber is to be known at a rig: what is of all zones, and its own."""
-    chamber = chamber_of(rig)
+    """What of its chamber is to be known at a rig: what is of all zones, and its own; or that its process was found in one."""
+    chamber, row = chamber_of(rig), rig.identifications.first()
     if chamber is None:
-        return []
+        return list(found_elsewhere(among(row))) if row and identified_of(row) else []
     return worst_first(
         [f for f in findings_of(steady(as_chamber(chamber))) if not f.subjects or rig.slug in f.subjects]
     )
@@ -83,12 +83,8 @@ def follow(rig: Rig) -> None:
 
 def place_zones(chamber: Chamber, rigs: Sequence[Rig]) -> None:
     """These rigs, in this order, and no others."""
-    since = dict(ChamberZone.objects.filter(chamber=chamber).values_list("rig", "since"))
     ChamberZone.objects.filter(chamber=chamber).delete()
-    now = timezone.now()
-    ChamberZone.objects.bulk_create(
-        ChamberZone(chamber=chamber, rig=rig, place=i, since=since.get(rig.pk, now)) for i, rig in enumerate(rigs)
-    )
+    ChamberZone.objects.bulk_create(ChamberZone(chamber=chamber, rig=rig, place=i) for i, rig in enumerate(rigs))
 
 
 def tell_neighbours(rig: Rig) -> None:

@@ -19,12 +19,11 @@ class Chamber(models.Model):
 
 
 class ChamberZone(models.Model):
-    """A rig is a zone of one chamber at the most. ``since``: what was found of it before was found of it by itself."""
+    """A rig is a zone of one chamber at the most."""
 
     chamber = models.ForeignKey(Chamber, on_delete=models.CASCADE, related_name="zones")
     rig = models.OneToOneField(Rig, on_delete=models.CASCADE, related_name="zone")
     place = models.PositiveSmallIntegerField()
-    since = models.DateTimeField()
 
     class Meta:
         ordering = ("place",)

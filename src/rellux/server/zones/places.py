@@ -11,7 +11,7 @@ from rellux.core.purpose.purpose import Purpose
 from rellux.core.zones.chamber import between, losses_of, neighbours_of
 from rellux.server.rigs.domain import kind_of, purpose_of
 from rellux.server.rigs.models import Rig
-from rellux.server.tuning.domain import identified_of
+from rellux.server.tuning.domain import among, identified_of
 from rellux.server.tuning.models import Identification
 
 from .models import Chamber, ChamberZone
@@ -34,10 +34,15 @@ def heated_rig(rig: Rig) -> HeatedRig:
 
 
 def known_of(rig: Rig, row: Identification | None) -> Identified | None:
-    """What was found of it; of a zone, by itself or among others."""
+    """What was found of it, as it is now. A zone that was found by itself says so; one that was found among others and is by itself now
+    gets as much hotter as they no longer carry away."""
     known = identified_of(row)
-    zone = ChamberZone.objects.filter(rig=rig).first()
-    return replace(known, by_itself=True) if known and row and zone and row.at < zone.since else known
+    if known is None or row is None:
+        return None
+    share, is_zone = among(row), ChamberZone.objects.filter(rig=rig).exists()
+    if is_zone:
+        return known if share else replace(known, by_itself=True)
+    return known.times(1.0 / (1.0 - share))
 
 
 def purpose_at_work(rig: Rig) -> Purpose:
