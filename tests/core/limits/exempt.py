@@ -28,6 +28,7 @@ EXEMPT = {
     "zones.heat_up.ROWS": NUMERICAL,
     "zones.heat_up.STEPS_A_LAG": NUMERICAL,
     "zones.heat_up.TELLS": NUMERICAL,
+    "questions.control.cascade.DRAWN": NUMERICAL,
     "zones.heat_up.MOST_TELLS": NUMERICAL,
     "questions.control.zones.TWO": "where a form begins: any two zones",
     "questions.control.split.DRAWN": NUMERICAL,

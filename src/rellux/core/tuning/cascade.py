@@ -153,14 +153,15 @@ def outer_margins(found: Cascade) -> Margins:
 
 @dataclass(frozen=True)
 class CascadeCourse:
-    """Columns of equal length: time in s, chamber and heater in °C above the room, output in %. ``over_c``: how far the chamber passed its
-    set-point coming up; ``heater_c``: the hottest its heater got; ``dip_c``, ``door_c``: how far it fell below with low mains, and after a
-    door."""
+    """Columns of equal length: time in s, chamber and heater in °C above the room, output in %. ``falls_s``: when the mains fell;
+    ``over_c``: how far the chamber passed its set-point coming up; ``hottest_heater_c`` of all; ``dip_c``, ``door_c``: how far it fell
+    below with low mains, and after a door."""
 
     time_s: Array
     chamber_c: Array
     heater_c: Array
     output: Array
+    falls_s: float
     over_c: float
     hottest_heater_c: float
     dip_c: float
@@ -185,6 +186,7 @@ def tried(found: Cascade, in_cascade: bool, low_mains: float) -> CascadeCourse:
         table[:, 1],
         table[:, 2],
         table[:, 3],
+        float(dip[0, 0]),
         max(float(up[:, 1].max()) - rig.rise_c, 0.0),
         float(table[:, 2].max()),
         max(rig.rise_c - float(dip[:, 1].min()), 0.0),

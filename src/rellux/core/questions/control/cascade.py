@@ -16,13 +16,15 @@ from ...process.models import FOPDT, SOPDT
 from ...purpose.heater import heat_w
 from ...tuning.cascade import Cascade, CascadeCourse, HeatedChamber, cascade, outer_margins, tried
 from ...units import Kind
-from ..answer import Answer, Axis, Curves, Known, Question, Topic, curve
+from ..answer import Answer, Axis, Curve, Curves, Known, Question, Topic, curve
 
 SOURCE = "two loops by SIMC (Skogestad 2003), the inner one first (Åström & Hägglund 1995)"
 WORTH = 0.5
 """A second loop is worth its sensor where it leaves this share of a dip, or less (our choice)."""
 FELT_C = 0.2
 """A dip that nobody sees, °C (our choice: two digits)."""
+DRAWN = 600
+"""Points of a curve."""
 SPARE_C = 20.0
 """A heater's sensor that holds nearer to its limit leaves nothing to control with, °C (our choice)."""
 
@@ -190,15 +192,17 @@ def _findings(g: CascadeInput, found: Cascade, both: CascadeCourse, one: Cascade
 
 
 def _picture(g: CascadeInput, both: CascadeCourse, one: CascadeCourse) -> Curves:
-    every = max(len(both.time_s) // 600, 1)
-    lines = (
-        curve("chamber, both loops", both.time_s[::every], g.ambient_c + both.chamber_c[::every], "main", "both"),
-        curve("heater, both loops", both.time_s[::every], g.ambient_c + both.heater_c[::every], "other", "both"),
-        curve("chamber, one loop", one.time_s[::every], g.ambient_c + one.chamber_c[::every], "other", "one"),
-        curve("heater, one loop", one.time_s[::every], g.ambient_c + one.heater_c[::every], "other", "one"),
-        curve("heater may", (0.0, float(both.time_s[-1])), (g.most_c, g.most_c), "limit"),
-    )
-    return Curves(Axis("time", Kind.TIME), Axis("temperature", Kind.TEMPERATURE), lines)
+    """How far the chamber is from its set-point, from when the mains fall."""
+    rise = g.working_c - g.ambient_c
+
+    def away(name: str, course: CascadeCourse, sort: str, key: str) -> Curve:
+        fallen = course.time_s >= course.falls_s
+        every = max(int(fallen.sum()) // DRAWN, 1)
+        time, chamber = (column[fallen][::every] for column in (course.time_s, course.chamber_c))
+        return curve(name, time - course.falls_s, chamber - rise, sort, key)
+
+    lines = away("both loops", both, "main", "both"), away("one loop", one, "other", "one")
+    return Curves(Axis("mains fallen since", Kind.TIME), Axis("chamber off its set-point", Kind.DIFFERENCE), lines)
 
 
 def of_rig(known: Known) -> dict[str, Any]:
