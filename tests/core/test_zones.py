@@ -10,6 +10,7 @@ import scipy
 from rellux.core.control.pid import PID
 from rellux.core.control.settings import ControllerSettings, Mode
 from rellux.core.errors import Refused
+from rellux.core.guarding.cooling import TOUCHED_C
 from rellux.core.guarding.family import HeatedRig, Identified, Span, family
 from rellux.core.plant.rig_models import network_for, rests_c
 from rellux.core.plant.simulation import Simulation
@@ -20,6 +21,7 @@ from rellux.core.zones.chamber import (
     Chamber,
     Zone,
     check_chamber,
+    cools_s,
     gains_of,
     joints_of,
     losses_of,
@@ -220,6 +222,21 @@ def test_where_others_keep_it_its_guards_begin():
     assert alone.rests_c == 21.0 and 240.0 < beside.rests_c < 300.0
     hottest = [r.rests_c + float(family(r).likely.equilibrium_rise()[1]) for r in (alone, beside)]
     assert hottest[1] < hottest[0]  # what they take when it is hot is more than what they give
+
+
+@pytest.mark.parametrize("along", [(5.0,), (30.0,), (40.0, 30.0)])
+def test_what_may_be_touched_by_then_can_be_with_all_of_them_hot(along):
+    """Out of a hold of all, by the matrix exponential of the joint system."""
+    found = tube(*along)
+    told = cools_s(found.rigs)
+    networks = networks_of(found)
+    a, b, chambers, sensors = jointly(networks, joints_of(found))
+    held = np.linalg.solve(a, -b @ np.array(steady_of(found).outputs))
+    assert held[chambers] + 21.0 == pytest.approx([z.rig.purpose.working_c for z in found.zones])
+    after = scipy.linalg.expm(a * told) @ held
+    assert np.delete(after, sensors).max() + 21.0 <= TOUCHED_C
+    by_itself = [cools_s([r]) for r in found.rigs]
+    assert told >= max(by_itself)
 
 
 def rig(working_c: float, power_w: float, **changed) -> HeatedRig:

@@ -13,6 +13,7 @@ import numpy as np
 
 from ..control.settings import FULL_OUTPUT, ControllerSettings
 from ..errors import Problem, refuse_all
+from ..guarding.cooling import cooling_s
 from ..guarding.family import HeatedRig, family
 from ..messages import temperature
 from ..plant.rig_models import HOLDS, network_for, with_cooler
@@ -210,6 +211,15 @@ def steady_of(chamber: Chamber) -> Steady:
         chamber.supply_w,
         "what was found, or is usual, and what lies between",
     )
+
+
+def cools_s(rigs: Sequence[HeatedRig]) -> float | None:
+    """Time in s, with nothing heating, until every part of these zones (or of the one rig) can be touched; ``None`` where the room is too
+    warm for that. They keep one another warm, but none warmer than the slowest would be by itself out of the hottest."""
+    hottest = max(r.purpose.working_c for r in rigs)
+    times = [cooling_s(family(r), r.purpose.ambient_c, hottest) for r in rigs]
+    known = [t for t in times if t is not None]
+    return max(known) if len(known) == len(times) else None
 
 
 def _loss(rig: HeatedRig) -> float:

@@ -4,8 +4,6 @@ from collections.abc import Iterator
 
 from rellux.core.fields import COOLED_BY
 from rellux.core.findings import worst_first
-from rellux.core.guarding.cooling import cooling_s
-from rellux.core.guarding.family import family
 from rellux.core.guarding.plan import Plan
 from rellux.core.guarding.standing import ProofStanding, next_proof
 from rellux.core.handover.ready import lacking
@@ -16,12 +14,14 @@ from rellux.core.purpose.purpose import SUPPLY_WORDS, Purpose, Supply
 from rellux.core.sensing.sensors import describe
 from rellux.core.setup.parameters import parameters_for
 from rellux.core.wiring.schedule import schedule
-from rellux.server.guarding.domain import proved_of, situation_of, standing_of
+from rellux.core.zones.chamber import cools_s
+from rellux.server.guarding.domain import proved_of, standing_of
 from rellux.server.guarding.stored import plan_of
 from rellux.server.rigs.domain import kind_of, purpose_of
 from rellux.server.rigs.models import Rig
 from rellux.server.rigs.overview import facts_of
 from rellux.server.wiring.domain import connection_list, every_finding, wiring_findings
+from rellux.server.zones.places import hot_together
 
 from .diagram import Drawn
 from .guarding import day, guards, proof_says
@@ -89,8 +89,7 @@ def _purpose(rig: Rig, p: Purpose) -> Iterator[tuple[str, str]]:
 def _cools_s(rig: Rig, purpose: Purpose) -> float | None:
     if not purpose.heats:
         return 0.0
-    heated = situation_of(rig, Plan()).rig
-    return cooling_s(family(heated), purpose.ambient_c, purpose.working_c)
+    return cools_s(hot_together(rig))
 
 
 def _settings(rig: Rig, purpose: Purpose) -> Iterator[tuple[str, str]]:

@@ -33,6 +33,12 @@ def heated_rig(rig: Rig) -> HeatedRig:
     return HeatedRig(kind_of(rig), purpose, heat_w(purpose), known_of(rig, row))
 
 
+def hot_together(rig: Rig) -> list[HeatedRig]:
+    """It, and the other zones of its chamber."""
+    chamber = chamber_of(rig)
+    return [heated_rig(r) for r in (zones_in(chamber) if chamber else [rig])]
+
+
 def known_of(rig: Rig, row: Identification | None) -> Identified | None:
     """What was found of it, as it is now. A zone that was found by itself says so; one that was found among others and is by itself now
     gets as much hotter as they no longer carry away."""
@@ -52,7 +58,7 @@ def purpose_at_work(rig: Rig) -> Purpose:
         return purpose_of(rig)
     rigs = zones_in(chamber)
     i = [r.pk for r in rigs].index(rig.pk)
-    neighbours = neighbours_of([heated_rig(r) for r in rigs], chamber.along_percent, i)
+    neighbours = neighbours_of(hot_together(rig), chamber.along_percent, i)
     return replace(purpose_of(rig), neighbours=neighbours)
 
 
