@@ -14,7 +14,9 @@ from rellux.server.guarding.domain import situation_of
 from rellux.server.links.models import Link
 from rellux.server.links.stand_ins import beside_of, config_of
 from rellux.server.proving.domain import facts_for
+from rellux.server.rigs.domain import purpose_of
 from rellux.server.rigs.models import Rig
+from rellux.server.sheets.handover import _purpose, use_of
 from rellux.server.tuning.domain import among
 from rellux.server.tuning.models import Identification
 from tests.server.conftest import CABINET, PARTS, wired
@@ -57,6 +59,12 @@ def test_every_zone_is_guarded_and_tuned_among_the_others_and_proved_by_itself(a
     assert facts_for(rig, 21.0).rig.rests_c == 21.0
     purpose = api.ok("GET", "rigs/front")
     assert "zones.supply" in [f["rule"] for f in purpose["purpose_findings"]]
+
+
+def test_whoever_is_handed_a_zone_is_told_of_the_others(api, tube):
+    rig = Rig.objects.get(slug="front")
+    assert ("Zone of", "Tube, beside Back: they keep it warm while they are on") in list(_purpose(rig, purpose_of(rig)))
+    assert use_of(rig)
 
 
 def test_they_heat_up_together_or_in_turns(api, tube):

@@ -21,7 +21,7 @@ from rellux.server.rigs.domain import kind_of, purpose_of
 from rellux.server.rigs.models import Rig
 from rellux.server.rigs.overview import facts_of
 from rellux.server.wiring.domain import connection_list, every_finding, wiring_findings
-from rellux.server.zones.places import hot_together
+from rellux.server.zones.places import chamber_of, hot_together, zones_in
 
 from .diagram import Drawn
 from .guarding import day, guards, proof_says
@@ -78,6 +78,9 @@ def _purpose(rig: Rig, p: Purpose) -> Iterator[tuple[str, str]]:
         by = COOLED_BY[p.cooler.cooled_by]
         with_c = temperature(p.cooler.with_c(p.ambient_c))
         yield "Cooled too", f"{by}, at {with_c}: {quantity(p.cooler.cooler_w, 'W')} at work, never while it heats"
+    if chamber := chamber_of(rig):
+        others = " and ".join(r.name for r in zones_in(chamber) if r.pk != rig.pk)
+        yield "Zone of", f"{chamber.name}, beside {others}: they keep it warm while they are on"
     if p.acts:
         yield (
             p.load.capitalize(),
