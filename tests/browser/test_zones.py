@@ -38,6 +38,14 @@ def test_rigs_are_joined_foretold_and_parted(demo, browser):
     page.see("One zone of Two plates")
     page.press("Two plates")
     page.press("Change the zones, or part them")
+    page.fill("With one of these two heated alone, the other comes to", "20")
+    page.press("Save the zones")
+    page.see("20 %")
+    page.press("Change the zones, or part them")
+    page.until(
+        lambda: page.field("With one of these two heated alone, the other comes to").get_attribute("value") == "20",
+        what="what was saved",
+    )
     page.press("Part them: every rig by itself")
     page.see("Which rigs are zones of one chamber?")
     page.gone("Two plates")

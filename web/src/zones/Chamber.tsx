@@ -87,7 +87,7 @@ function Together({ chamber }: { chamber: ChamberView }) {
           {`${quantity(chamber.draws_w, 'power', unit).text} ${quantity(chamber.draws_w, 'power', unit).unit}`}.
         </p>
       </section>
-      <Change chamber={chamber} />
+      <Change key={chamber.revision} chamber={chamber} />
     </>
   )
 }
