@@ -38,7 +38,7 @@ def body_of(api, slug):
 def test_a_removed_rig_comes_back_as_it_was(api, revision):
     rig, files = json.loads(contents(export(api, SLUG))["rig.json"]), contents(export(api, SLUG))
     removed = api.ok("DELETE", f"rigs/{SLUG}?revision={revision()}")
-    assert api("GET", f"rigs/{SLUG}")[0] == 404 and len(api.ok("GET", "rigs")) == 8
+    assert api("GET", f"rigs/{SLUG}")[0] == 404 and len(api.ok("GET", "rigs")) == 9
     assert (removed_folder() / removed["copy"]).is_file()
     assert api.ok("POST", "rigs/bring-back", {"copy": removed["copy"]})["slug"] == SLUG
     again, files_again = body_of(api, SLUG)
@@ -82,11 +82,11 @@ def test_a_rig_that_cannot_be_read_never_hides_the_others(api, revision, damage)
     Rig.objects.filter(slug=SLUG).update(**damage)
     forget()
     strips = {s["slug"]: s for s in api.ok("GET", "rigs")}
-    assert len(strips) == 9 and strips[SLUG]["unreadable"]
+    assert len(strips) == 10 and strips[SLUG]["unreadable"]
     assert all(not s["unreadable"] for slug, s in strips.items() if slug != SLUG)
     assert contents(export(api, SLUG))["rig.json"]
     removed = api.ok("DELETE", f"rigs/{SLUG}?revision={revision()}")
-    assert removed["copy"] and len(api.ok("GET", "rigs")) == 8
+    assert removed["copy"] and len(api.ok("GET", "rigs")) == 9
     assert api("POST", "rigs/bring-back", {"copy": removed["copy"]})[0] == 400  # as broken as it was, and said so
 
 

@@ -16,9 +16,11 @@ from rellux.server.links.stand_ins import beside_of, config_of
 from rellux.server.proving.domain import facts_for
 from rellux.server.rigs.domain import purpose_of
 from rellux.server.rigs.models import Rig
+from rellux.server.rigs.overview import forget
 from rellux.server.sheets.handover import _purpose, use_of
 from rellux.server.tuning.domain import among
 from rellux.server.tuning.models import Identification
+from rellux.server.zones.places import joints_among
 from tests.server.conftest import CABINET, PARTS, wired
 
 FURNACE = {**CABINET, "kind": "muffle", "working_c": 900, "highest_c": 1000, "lowest_c": None, "heater_power_w": 1400}
@@ -48,7 +50,8 @@ def test_joined_they_are_told_what_they_do_together(api, tube):
     assert "Tune" in found["headline"] and set(found["order"]) == {"front", "back"}
     listed = api.ok("GET", "chambers")
     assert (
-        listed["chambers"] == [{"id": found["id"], "name": "Tube", "zones": ["Front", "Back"]}] and not listed["free"]
+        listed["chambers"] == [{"id": found["id"], "name": "Tube", "revision": 1, "zones": ["Front", "Back"]}]
+        and not listed["free"]
     )
 
 
@@ -136,6 +139,31 @@ def test_a_zone_is_of_one_chamber_and_stays_while_it_is(api, tube):
     assert "zone of Tube" in api.refused("PUT", "rigs/front/archive", archive)["reason"]
 
 
+def test_a_zone_that_cannot_be_read_hides_no_other_and_goes_with_its_chamber(api, tube):
+    Rig.objects.filter(slug="back").update(supply="steam")
+    forget()
+    strips = {s["slug"]: s for s in api.ok("GET", "rigs")}
+    assert strips["back"]["unreadable"] and not strips["front"]["unreadable"]
+    assert [f["rule"] for f in api.ok("GET", "rigs/front")["purpose_findings"]] == ["zones.not-reckoned"]
+    assert situation_of(Rig.objects.get(slug="front"), Plan()).rig.rests_c == 21.0
+    assert "cannot be read" in api.refused("GET", tube)["reason"]
+    assert not list(joints_among({r.pk for r in Rig.objects.all()}))
+    front = {**FRONT, "working_c": 880, "revision": api.ok("GET", "rigs/front")["revision"]}
+    api.ok("PUT", "rigs/front/purpose", front)
+    api.ok("DELETE", f"rigs/back?revision={Rig.objects.get(slug='back').revision}")
+    assert api.ok("GET", "chambers")["chambers"] == [] and not api.ok("GET", "rigs/front")["zone_of"]
+
+
+def test_a_zone_that_was_repaired_is_one_still_where_it_can_be(api, tube):
+    api.ok("POST", "rigs/back/repair")
+    assert api.ok("GET", "rigs/back")["zone_of"]["name"] == "Tube"
+    Rig.objects.filter(slug="back").update(supply="steam")
+    forget()
+    api.ok("POST", "rigs/back/repair")
+    zone_of = api.ok("GET", "rigs/back")["zone_of"]
+    assert zone_of is None or api.ok("GET", tube)["zones"]
+
+
 def found(slug, among):
     """As Tuning keeps it."""
     ends = (("K", 9.0), ("τ", 1800.0), ("L", 30.0))
@@ -168,6 +196,19 @@ def test_a_process_is_of_it_by_itself_or_among_others_and_reckoned_with_as_that(
     assert full_rise("front") == pytest.approx(900.0 / 0.75) and full_rise("back") == pytest.approx(900.0)
     said = {slug: [f["rule"] for f in api.ok("GET", f"rigs/{slug}")["purpose_findings"]] for slug in ("front", "back")}
     assert "zones.found-among" in said["front"] and "zones.found-among" not in said["back"]
+
+
+def test_zones_that_can_no_longer_be_ones_are_not_reckoned_with_and_can_be_parted(api, tube):
+    """What was found of one says that it loses so little that the other would keep it warm by itself."""
+    row = found("back", 0.0)
+    row.result["figures"][0] |= {"value": 9000.0, "low": 8900.0, "high": 9100.0}
+    row.save()
+    forget()
+    assert situation_of(row.rig, Plan()).rig.rests_c == 21.0
+    assert "zones.not-reckoned" in [f["rule"] for f in api.ok("GET", "rigs/back")["purpose_findings"]]
+    assert "would keep" in api.refused("GET", tube)["reason"]
+    assert "would keep" in api.refused("GET", f"{tube}/heat-up")["reason"]
+    api.ok("DELETE", f"{tube}?revision=1")
 
 
 def test_a_file_whose_process_says_nonsense_of_its_neighbours_is_refused(api, tube):

@@ -3400,6 +3400,7 @@ export interface components {
         ChamberRow: {
             id: number;
             name: string;
+            revision: number;
             zones: string[];
         };
         ChamberView: {

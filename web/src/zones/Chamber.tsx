@@ -1,7 +1,6 @@
-import { useMutation, useQueryClient } from '@tanstack/react-query'
+import { useQueryClient } from '@tanstack/react-query'
 import { useEffect, useState } from 'react'
-import { Link, useNavigate, useParams } from 'react-router'
-import { api, need } from '../api/client'
+import { Link, useParams } from 'react-router'
 import { useKept } from '../api/kept'
 import { useWorkshop } from '../api/hooks'
 import { useLive } from '../api/live'
@@ -9,7 +8,7 @@ import { heat } from '../look/heat'
 import { Fig, Figures } from '../shared/Fig'
 import { FindingTitles } from '../shared/Findings'
 import { Said } from '../shared/Said'
-import { Failure, Loading, Refused } from '../shared/states'
+import { Failure, Loading } from '../shared/states'
 import { Temperature } from '../shared/Temperature'
 import { usePreferences } from '../shell/preferences'
 import { ReasonedPage } from '../shell/reason'
@@ -19,6 +18,7 @@ import { quantity } from '../units/quantity'
 import { ChamberForm, type Draft } from './ChamberForm'
 import { useChamber, useChambers, ZONES, type ChamberView } from './data'
 import { HeatUp } from './HeatUp'
+import { PartZones } from './PartZones'
 import './zones.css'
 
 /** All zones of one chamber: what each holds and gives, what they do to one another, how they heat up. */
@@ -154,7 +154,6 @@ function Zone({ zone, beside }: { zone: ChamberView['zones'][number]; beside: nu
 /** Another order, other numbers, or every rig by itself again. */
 function Change({ chamber }: { chamber: ChamberView }) {
   const queries = useQueryClient()
-  const navigate = useNavigate()
   const { data } = useChambers()
   const now: Draft = {
     name: chamber.name,
@@ -164,14 +163,6 @@ function Change({ chamber }: { chamber: ChamberView }) {
   }
   const [draft, setDraft, discard] = useKept<Draft>(`chamber ${chamber.id} ${chamber.revision}`, now)
   const [open, setOpen] = useState(false)
-  const part = useMutation({
-    mutationFn: () =>
-      need(api.DELETE('/api/v1/chambers/{id}', { params: { path: { id: chamber.id }, query: { revision: chamber.revision } } })),
-    onSuccess: () => {
-      void queries.invalidateQueries()
-      void navigate('/zones')
-    },
-  })
   if (!data) return null
   const free = data.free.map((r) => [r.slug, r.name] as const)
   const mine = chamber.zones.map((z) => [z.slug, z.name] as const)
@@ -190,12 +181,7 @@ function Change({ chamber }: { chamber: ChamberView }) {
           setOpen(false)
         }}
       />
-      <div className="row">
-        <button className="button" disabled={part.isPending} onClick={() => part.mutate()}>
-          Part them: every rig by itself
-        </button>
-      </div>
-      <Refused error={part.error} />
+      <PartZones id={chamber.id} revision={chamber.revision} />
     </details>
   )
 }

@@ -4,6 +4,7 @@ import { Failure, Loading } from '../shared/states'
 import { ReasonedPage } from '../shell/reason'
 import { ChamberForm, type Draft } from './ChamberForm'
 import { useChambers } from './data'
+import { PartZones } from './PartZones'
 import './zones.css'
 
 /** Chambers of several zones, and joining rigs as zones of one. */
@@ -44,7 +45,8 @@ function Chambers() {
         <ul className="chambers" aria-label="Chambers">
           {data.chambers.map((c) => (
             <li key={c.id}>
-              <Link to={`/zones/${c.id}`}>{c.name}</Link> <span className="dim">{c.zones.join(' | ')}</span>
+              <Link to={`/zones/${c.id}`}>{c.name}</Link> <span className="dim">{c.zones.join(' | ')}</span>{' '}
+              <PartZones id={c.id} revision={c.revision} />
             </li>
           ))}
         </ul>

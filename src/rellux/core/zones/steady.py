@@ -177,6 +177,18 @@ def found_elsewhere(share: float) -> Iterator[Finding]:
     )
 
 
+def not_reckoned(chamber: str, reason: str) -> Finding:
+    """Of a zone whose chamber is none as it is now, for a ``reason`` in words."""
+    return Finding(
+        "zones.not-reckoned",
+        Severity.FAULT,
+        title=f"The other zones of {chamber} are not reckoned with",
+        reason=f"Because {reason}. It is guarded and tuned as if it stood by itself.",
+        fix="Put that right, or part the zones under Zones of a chamber.",
+        subjects=("zones",),
+    )
+
+
 def _holds(zones: Steady, i: int) -> Iterator[Finding]:
     name, asked, u = zones.names[i], zones.setpoints_c[i], float(zones.outputs[i])
     name, source = name[:1].upper() + name[1:], f"steady state of {zones.found}"

@@ -17,7 +17,7 @@ from rellux.server.api.errors import Conflict
 from rellux.server.links.live import live_of
 from rellux.server.links.models import Command, Link
 from rellux.server.runs.models import Run
-from rellux.server.zones.places import check_in_none
+from rellux.server.zones.places import check_in_none, part_rest
 
 from . import archive, unpack
 from .change import changing, note
@@ -40,6 +40,7 @@ def remove(slug: str, revision: int) -> str:
             check_left_alone(rig)
             check_in_none(rig)
             name = keep_copy(slug, archive.write(rig))
+            part_rest(rig)
         Rig.objects.filter(slug=slug).delete()
     return name
 

@@ -15,6 +15,8 @@ from rellux.core.spine import Station
 from rellux.server.accounts.models import User
 from rellux.server.equipment.models import Stay
 from rellux.server.links.models import Instrument, Link
+from rellux.server.zones.domain import follow_or_part
+from rellux.server.zones.models import ChamberZone
 
 from . import archive, unpack
 from .change import note
@@ -86,11 +88,12 @@ def repair(rig: Rig, by: User) -> tuple[Rig, list[str]]:
     with transaction.atomic():
         kept_as = keep_copy(slug, [copy])
         fresh = unpack.read(io.BytesIO(mended), lambda _name: f"{slug[:50]}-mended")
-        for kind in (Link, Instrument, Stay):
+        for kind in (Link, Instrument, Stay, ChamberZone):
             kind.objects.filter(rig=rig).update(rig=fresh)
         rig.delete()
         fresh.slug, fresh.revision = slug, rig.revision + 1
         fresh.save()
+        follow_or_part(fresh)
         text = "; ".join(left_out) or "nothing had to be left out"
         note(
             fresh,

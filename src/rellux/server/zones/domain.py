@@ -4,12 +4,13 @@ from collections.abc import Sequence
 
 from django.db.models import F
 
+from rellux.core.errors import Refused
 from rellux.core.findings import Finding, worst_first
 from rellux.core.setup.parameters import settings_from
 from rellux.core.spine import Station
 from rellux.core.zones import chamber as core
 from rellux.core.zones.heat_up import HeatUp, heat_up
-from rellux.core.zones.steady import Steady, findings_of, found_elsewhere
+from rellux.core.zones.steady import Steady, findings_of, found_elsewhere, not_reckoned
 from rellux.server.accounts.models import User
 from rellux.server.answers.once import remembered
 from rellux.server.rigs.change import note
@@ -19,12 +20,7 @@ from rellux.server.setup.domain import working_values
 from rellux.server.tuning.domain import among, identified_of
 
 from .models import Chamber, ChamberZone
-from .places import chamber_of, heated_rig, zones_in
-
-
-def check(rigs: Sequence[Rig], along_percent: Sequence[float], supply_w: float | None) -> None:
-    """Raises ``Refused`` for what is no chamber."""
-    core.check_chamber([(r.name, heated_rig(r)) for r in rigs], along_percent, supply_w)
+from .places import chamber_of, check_zones, heated_rig, not_one, part_rest, unreadable, zones_in
 
 
 def as_chamber(chamber: Chamber) -> core.Chamber:
@@ -51,6 +47,8 @@ def zone_findings(rig: Rig) -> list[Finding]:
     chamber, row = chamber_of(rig), rig.identifications.first()
     if chamber is None:
         return list(found_elsewhere(among(row))) if row and identified_of(row) else []
+    if reason := not_one(chamber):
+        return [not_reckoned(chamber.name, reason)]
     return worst_first(
         [f for f in findings_of(steady(as_chamber(chamber))) if not f.subjects or rig.slug in f.subjects]
     )
@@ -76,9 +74,20 @@ def noted(rigs: Sequence[Rig], by: User, title: str, *, before: dict[str, object
 def follow(rig: Rig) -> None:
     """After a zone became another. Raises ``Refused`` where its chamber can no longer be one."""
     chamber = chamber_of(rig)
-    if chamber is not None:
-        check(zones_in(chamber), chamber.along_percent, chamber.supply_w)
-        tell_neighbours(rig)
+    if chamber is None:
+        return
+    rigs = zones_in(chamber)
+    if not any(unreadable(r) for r in rigs if r.pk != rig.pk):
+        check_zones(rigs, chamber.along_percent, chamber.supply_w)
+    tell_neighbours(rig)
+
+
+def follow_or_part(rig: Rig) -> None:
+    """After a zone was repaired: it stays one where it can."""
+    try:
+        follow(rig)
+    except Refused:
+        part_rest(rig)
 
 
 def place_zones(chamber: Chamber, rigs: Sequence[Rig]) -> None:

@@ -1,14 +1,14 @@
 """Which zone of a chamber a rig is, and what the others do to it while they work."""
 
-from collections.abc import Collection, Iterator
+from collections.abc import Collection, Iterator, Sequence
 from dataclasses import replace
 from itertools import pairwise
 
-from rellux.core.errors import refuse
-from rellux.core.guarding.family import HeatedRig, Identified
+from rellux.core.errors import Problem, Refused, refuse, refuse_all
+from rellux.core.guarding.family import HeatedRig, Identified, family
 from rellux.core.purpose.heater import heat_w
 from rellux.core.purpose.purpose import Purpose
-from rellux.core.zones.chamber import between, losses_of, neighbours_of
+from rellux.core.zones.chamber import between, check_chamber, losses_of, neighbours_of
 from rellux.server.rigs.domain import kind_of, purpose_of
 from rellux.server.rigs.models import Rig
 from rellux.server.tuning.domain import among, identified_of
@@ -34,9 +34,10 @@ def heated_rig(rig: Rig) -> HeatedRig:
 
 
 def hot_together(rig: Rig) -> list[HeatedRig]:
-    """It, and the other zones of its chamber."""
+    """It, and the other zones of its chamber that can be read."""
     chamber = chamber_of(rig)
-    return [heated_rig(r) for r in (zones_in(chamber) if chamber else [rig])]
+    others = [r for r in zones_in(chamber) if r.pk != rig.pk and not unreadable(r)] if chamber else []
+    return [heated_rig(r) for r in (rig, *others)]
 
 
 def known_of(rig: Rig, row: Identification | None) -> Identified | None:
@@ -52,28 +53,65 @@ def known_of(rig: Rig, row: Identification | None) -> Identified | None:
 
 
 def purpose_at_work(rig: Rig) -> Purpose:
-    """Its purpose, with the zones beside it where there are some."""
+    """Its purpose, with the zones beside it where there are some that can be reckoned with."""
     chamber = chamber_of(rig)
-    if chamber is None:
+    if chamber is None or not_one(chamber):
         return purpose_of(rig)
     rigs = zones_in(chamber)
     i = [r.pk for r in rigs].index(rig.pk)
-    neighbours = neighbours_of(hot_together(rig), chamber.along_percent, i)
+    neighbours = neighbours_of([heated_rig(r) for r in rigs], chamber.along_percent, i)
     return replace(purpose_of(rig), neighbours=neighbours)
+
+
+def check_zones(rigs: Sequence[Rig], along_percent: Sequence[float], supply_w: float | None) -> None:
+    """Raises ``Refused`` for rigs that cannot be read, and for what is no chamber."""
+    refuse_all(
+        Problem(f"zones[{i}]", f"{r.name} cannot be read", "one that is repaired, or another rig")
+        for i, r in enumerate(rigs)
+        if unreadable(r)
+    )
+    check_chamber([(r.name, heated_rig(r)) for r in rigs], along_percent, supply_w)
+
+
+def not_one(chamber: Chamber) -> str:
+    """Why its zones are not reckoned with as zones, as something changed since; empty where they are."""
+    try:
+        check_zones(zones_in(chamber), chamber.along_percent, chamber.supply_w)
+    except Refused as refused:
+        return refused.problems[0].reason
+    return ""
 
 
 def joints_among(rigs: Collection[int]) -> Iterator[tuple[int, int, float]]:
     """Every pair of these rigs that are neighbours in a chamber, and what joins them as rigs of their kinds, W/K."""
     for chamber in Chamber.objects.filter(zones__rig__in=rigs).distinct():
-        each = [(r.pk, HeatedRig(kind_of(r), purpose_of(r), heat_w(purpose_of(r)))) for r in zones_in(chamber)]
-        joints = between(losses_of([rig for _, rig in each], chamber.along_percent), chamber.along_percent)
-        for (a, b), g in zip(pairwise([key for key, _ in each]), joints, strict=True):
+        zones = zones_in(chamber)
+        try:
+            each = [HeatedRig(kind_of(r), purpose_of(r), heat_w(purpose_of(r))) for r in zones]
+        except Exception:  # one that cannot be read warms nobody
+            continue
+        joints = between(losses_of(each, chamber.along_percent), chamber.along_percent)
+        for (a, b), g in zip(pairwise([r.pk for r in zones]), joints, strict=True):
             if a in rigs and b in rigs:
                 yield a, b, g
 
 
 def check_in_none(rig: Rig) -> None:
-    """Raise ``Refused`` for a rig that the others of a chamber count on."""
+    """Raise ``Refused`` for a rig that the others of a chamber count on; one that cannot be read they no longer can."""
     chamber = chamber_of(rig)
-    if chamber is not None:
+    if chamber is not None and unreadable(rig) is None:
         raise refuse("rig", f"it is a zone of {chamber.name}", "taken out of it first, under Zones")
+
+
+def unreadable(rig: Rig) -> str | None:
+    """Why what others reckon with of a rig cannot be read, ``None`` where it can."""
+    try:
+        family(heated_rig(rig))
+    except Exception as error:  # whatever is wrong with its rows
+        return f"{type(error).__name__}: {error}"[:200]
+    return None
+
+
+def part_rest(rig: Rig) -> None:
+    """Before a rig is gone for good: the chamber it was a zone of is none without it."""
+    Chamber.objects.filter(zones__rig=rig).delete()

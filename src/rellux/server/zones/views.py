@@ -21,9 +21,9 @@ from rellux.server.rigs.change import difference, revision_in, stated
 from rellux.server.rigs.domain import check_name
 from rellux.server.rigs.models import Rig
 
-from .domain import as_chamber, check, heated, noted, place_zones, steady, told
+from .domain import as_chamber, heated, noted, place_zones, steady, told
 from .models import Chamber, ChamberZone
-from .places import zones_in
+from .places import check_zones, zones_in
 
 
 @dataclass(frozen=True)
@@ -71,6 +71,7 @@ class ChamberView:
 class ChamberRow:
     id: int
     name: str
+    revision: int
     zones: list[str]
 
 
@@ -118,13 +119,15 @@ class HeatUpView:
 
 
 def _chambers() -> ChambersView:
-    rows = [ChamberRow(c.pk, c.name, [r.name for r in zones_in(c)]) for c in Chamber.objects.all()]
+    rows = [ChamberRow(c.pk, c.name, c.revision, [r.name for r in zones_in(c)]) for c in Chamber.objects.all()]
     free = Rig.objects.filter(zone__isnull=True, archived_at__isnull=True, effect=Effect.HEATS.value, fire={})
     return ChambersView(rows, [FreeRig(r.slug, r.name, r.working_c) for r in free], USUAL_PERCENT)
 
 
 def _view(row: Chamber) -> ChamberView:
-    chamber, rigs = as_chamber(row), zones_in(row)
+    rigs = zones_in(row)
+    check_zones(rigs, row.along_percent, row.supply_w)
+    chamber = as_chamber(row)
     found = steady(chamber)
     findings = worst_first(findings_of(found))
     zones = [
@@ -178,7 +181,7 @@ def _become(row: Chamber, given: ChamberInput) -> list[Rig]:
     if Chamber.objects.filter(name=given.name.strip()).exclude(pk=row.pk).exists():
         raise refuse("name", "there is a chamber of that name", "another name")
     rigs = _rigs(given, row if row.pk else None)
-    check(rigs, given.along_percent, given.supply_w)
+    check_zones(rigs, given.along_percent, given.supply_w)
     row.name, row.along_percent, row.supply_w = given.name.strip(), given.along_percent, given.supply_w
     row.save()
     place_zones(row, rigs)
@@ -241,7 +244,9 @@ class ChamberHeatUp(APIView):
     @endpoint("heatUpOfChamber", HeatUpView, query={"turns": bool})
     def get(self, request: Request, id: int) -> Response:
         """From cold, as simulated; ``turns``: one zone after the other."""
-        chamber = as_chamber(get_object_or_404(Chamber, pk=id))
+        row = get_object_or_404(Chamber, pk=id)
+        check_zones(zones_in(row), row.along_percent, row.supply_w)
+        chamber = as_chamber(row)
         turns = request.query_params.get("turns") == "true"
         found = heated(chamber, turns)
         zones = [
