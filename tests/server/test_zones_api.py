@@ -198,6 +198,16 @@ def test_a_process_is_of_it_by_itself_or_among_others_and_reckoned_with_as_that(
     assert "zones.found-among" in said["front"] and "zones.found-among" not in said["back"]
 
 
+def test_what_is_none_only_once_it_is_joined_is_refused_as_a_whole(api, tube):
+    """Found by itself it loses hardly anything: among others, these keep it warm. Before it is one of them that is not seen."""
+    api.ok("DELETE", f"{tube}?revision=1")
+    row = found("back", 0.0)
+    row.result["figures"][0] |= {"value": 9000.0, "low": 8900.0, "high": 9100.0}
+    row.save()
+    assert "would keep" in api.refused("POST", "chambers", TUBE)["reason"]
+    assert api.ok("GET", "chambers")["chambers"] == []
+
+
 def test_zones_that_can_no_longer_be_ones_are_not_reckoned_with_and_can_be_parted(api, tube):
     """What was found of one says that it loses so little that the other would keep it warm by itself."""
     row = found("back", 0.0)

@@ -185,6 +185,9 @@ def _become(row: Chamber, given: ChamberInput) -> list[Rig]:
     row.name, row.along_percent, row.supply_w = given.name.strip(), given.along_percent, given.supply_w
     row.save()
     place_zones(row, rigs)
+    check_zones(
+        rigs, given.along_percent, given.supply_w
+    )  # what was found of them counts otherwise once they are zones
     return rigs
 
 
