@@ -74,9 +74,14 @@ class HeatedChamber:
         )
 
     @property
+    def dead_s(self) -> float:
+        """The chamber's dead time, s; no less than what its heater makes of it."""
+        return max(self.process.dead_time_s, answer(self.network())[1])
+
+    @property
     def later_s(self) -> float:
         """What delays the chamber's reading besides the heater, s."""
-        return max(self.process.dead_time_s - answer(self.network())[1], 0.0)
+        return self.dead_s - answer(self.network())[1]
 
 
 @dataclass(frozen=True)
@@ -95,6 +100,11 @@ class Cascade:
     outer_closed_s: float
 
     @property
+    def late_s(self) -> float:
+        """What looking once a sample, and a duty that is latched for a period, add to the inner loop, s."""
+        return 0.5 * (self.sample_s + self.period_s)
+
+    @property
     def times_quicker(self) -> float:
         """The inner loop than the outer."""
         return self.outer_closed_s / self.inner_closed_s
@@ -106,6 +116,12 @@ def cascade(rig: HeatedChamber, sample_s: float, period_s: float) -> Cascade:
 
     Source: Skogestad 2003; the inner loop first: Åström & Hägglund, PID Controllers (1995).
     """
+    if OUTER_SAMPLES * sample_s > OPEN_S * rig.process.lag_s:
+        raise refuse(
+            "sample_s",
+            "looked at so seldom nothing of this chamber is controlled in two loops",
+            f"up to {OPEN_S * rig.process.lag_s / OUTER_SAMPLES:.3g} s",
+        )
     late = 0.5 * (sample_s + period_s)
     per_percent = rig.hotter_c / rig.holds_percent
     inner_closed = max(CALM * late, SAMPLES * sample_s)
@@ -115,25 +131,26 @@ def cascade(rig: HeatedChamber, sample_s: float, period_s: float) -> Cascade:
     dead = rig.later_s + inner_closed + late + 0.5 * outer_sample
     outer_closed = max(CALM * dead, SAMPLES * outer_sample)
     outer = simc_pi(FOPDT(link / (link + 1.0), capacity / (link + 1.0), dead), outer_closed)
-    alone = replace(rig.process, dead_time_s=rig.process.dead_time_s + late)
+    alone = replace(rig.process, dead_time_s=rig.dead_s + late)
     single = simc_pi(alone, max(CALM * alone.dead_time_s, SAMPLES * sample_s))
     return Cascade(rig, inner, outer, single, sample_s, period_s, outer_sample, inner_closed, outer_closed)
 
 
 @dataclass(frozen=True)
 class _Outer:
-    """What the outer loop moves: the inner loop's set-point to the chamber's reading, by frequency response."""
+    """What the outer loop moves: the inner loop's set-point to the chamber's reading, by frequency response, with what sampling and pulses
+    add to both loops."""
 
     found: Cascade
 
     def modes(self) -> Modes:
-        return Modes((1.0,), (1.0,), self.found.rig.later_s)
+        return Modes((1.0,), (1.0,), self.found.rig.later_s + self.found.late_s + 0.5 * self.found.outer_sample_s)
 
     def response(self, w: Frequency) -> Complex:
         heater, chamber = responses(self.found.rig, w)
-        inner = controller_response(self.found.inner, w)
-        closed = inner * heater / (1.0 + inner * heater)
-        return np.asarray(closed * chamber / heater)
+        inner = controller_response(self.found.inner, w) * heater * np.exp(-1j * w * self.found.late_s)
+        looked = np.exp(-0.5j * w * self.found.outer_sample_s)
+        return np.asarray(inner / (1.0 + inner) * chamber / heater * looked)
 
 
 def responses(rig: HeatedChamber, w: Frequency) -> tuple[Complex, Complex]:
@@ -153,16 +170,13 @@ def outer_margins(found: Cascade) -> Margins:
 
 @dataclass(frozen=True)
 class CascadeCourse:
-    """Columns of equal length: time in s, chamber and heater in °C above the room, output in %. ``falls_s``: when the mains fell;
-    ``over_c``: how far the chamber passed its set-point coming up; ``hottest_heater_c`` of all; ``dip_c``, ``door_c``: how far it fell
-    below with low mains, and after a door."""
+    """Columns of equal length: time in s, chamber and heater in °C above the room. ``falls_s``: when the mains fell;
+    ``hottest_heater_c`` of all; ``dip_c``, ``door_c``: how far the chamber fell below its set-point with low mains, and after a door."""
 
     time_s: Array
     chamber_c: Array
     heater_c: Array
-    output: Array
     falls_s: float
-    over_c: float
     hottest_heater_c: float
     dip_c: float
     door_c: float
@@ -185,9 +199,7 @@ def tried(found: Cascade, in_cascade: bool, low_mains: float) -> CascadeCourse:
         table[:, 0],
         table[:, 1],
         table[:, 2],
-        table[:, 3],
         float(dip[0, 0]),
-        max(float(up[:, 1].max()) - rig.rise_c, 0.0),
         float(table[:, 2].max()),
         max(rig.rise_c - float(dip[:, 1].min()), 0.0),
         max(rig.rise_c - float(door[:, 1].min()), 0.0),
@@ -211,13 +223,13 @@ class _Tried:
         self.plant = self.plant.branch(self._seen(network))
 
     def advance(self, for_s: float) -> Array:
-        """Rows of time, chamber, heater and output, one each time the outer loop looks."""
+        """Rows of time, chamber and heater, one each time the outer loop looks."""
         rows = []
         for _ in range(int(for_s / self.found.outer_sample_s)):
             heater, chamber = (float(c) for c in self.plant.nodes_c)
             if self.in_cascade:
                 self.plant.aim_at(self._asked(chamber))
-            rows.append((self.plant.time_s, chamber, heater, self.plant.output))
+            rows.append((self.plant.time_s, chamber, heater))
             self.plant.advance(self.found.outer_sample_s, self.found.outer_sample_s)
         return np.array(rows)
 

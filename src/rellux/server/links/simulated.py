@@ -62,7 +62,7 @@ class Simulated:
         self._ovens: dict[int, tuple[tuple[object, ...], StandIn]] = {}
         self._plans: dict[int, tuple[StandIn, int | None]] = {}
         self._running: dict[Place, Running] = {}
-        self._beside: dict[int, tuple[tuple[float, StandIn], ...]] = {}
+        self._beside: dict[int, tuple[StandIn, tuple[tuple[float, StandIn], ...]]] = {}
 
     async def follow(self, devices: list[Reached], plans: Mapping[int, int]) -> None:
         """Start, change and end whatever is not as the devices, and the plans of their rigs, say."""
@@ -90,10 +90,13 @@ class Simulated:
     async def _join(self) -> None:
         """Zones of a chamber warm one another."""
         joined = await sync_to_async(beside_of)(self._ovens.keys())
-        beside = {rig: tuple((g, self._ovens[other][1]) for g, other in joined.get(rig, ())) for rig in self._ovens}
-        for rig, others in beside.items():
-            if self._beside.get(rig, ()) != others:
-                self._ovens[rig][1].lie_beside(others)
+        beside = {
+            rig: (oven, tuple((g, self._ovens[other][1]) for g, other in joined.get(rig, ())))
+            for rig, (_, oven) in self._ovens.items()
+        }
+        for rig, (oven, others) in beside.items():
+            if self._beside.get(rig, (oven, ())) != (oven, others):
+                oven.lie_beside(others)
         self._beside = beside
 
     async def _oven(self, rig: int, link: Link, plan: int | None) -> None:
