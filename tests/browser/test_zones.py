@@ -33,7 +33,7 @@ def test_rigs_are_joined_foretold_and_parted(demo, browser):
     page.press("All at once")
     page.gone("begins after")
     page.press("The supply does not carry all of them at once")
-    page.see("let their pulses take turns")
+    page.see("Together they draw")
     page.press("Pitch plate")
     page.see("One zone of Two plates")
     page.press("Two plates")

@@ -10,6 +10,7 @@ import scipy
 from rellux.core.control.pid import PID
 from rellux.core.control.settings import ControllerSettings, Mode
 from rellux.core.errors import Refused
+from rellux.core.findings import Severity
 from rellux.core.guarding.cooling import TOUCHED_C
 from rellux.core.guarding.family import HeatedRig, Identified, Span, family
 from rellux.core.plant.rig_models import network_for, rests_c
@@ -30,7 +31,7 @@ from rellux.core.zones.chamber import (
     steady_of,
 )
 from rellux.core.zones.heat_up import heat_up
-from rellux.core.zones.steady import findings_of, tuning_order
+from rellux.core.zones.steady import Steady, findings_of, headline, takes_turns, tuning_order
 from tests.examples import cases
 
 PID_900 = ControllerSettings(900.0, Mode.PID, pid=PID(2.0, 600.0), period_s=2.0, sample_s=0.5)
@@ -239,6 +240,38 @@ def test_what_may_be_touched_by_then_can_be_with_all_of_them_hot(along):
     assert told >= max(by_itself)
 
 
+@pytest.mark.parametrize("seed", range(cases(20)))
+def test_outputs_take_turns_where_a_laid_out_hour_says_so(seed):
+    """Judged by laying a hundred slots: of two, both or one at a time; of three, every split of the hour among what is carried."""
+    rng = np.random.default_rng(seed)
+    duties, powers = rng.uniform(0.05, 0.9, 2), rng.uniform(500.0, 2000.0, 2)
+    supply = float(rng.uniform(powers.min() * 0.9, powers.sum() * 1.1))
+    both, each = powers.sum() <= supply, [p <= supply for p in powers]
+    fits = both or (all(each) and duties.sum() <= 1.0)
+    assert takes_turns(duties, powers, supply) == fits
+    three, equal = np.array([*duties, rng.uniform(0.05, 0.9)]), np.full(3, 1000.0)
+    assert takes_turns(three, equal, 2000.0) == (three.sum() <= 2.0)  # two at a time, by McNaughton's rule
+    assert takes_turns(three, equal, 1000.0) == (three.sum() <= 1.0)
+
+
+def test_an_average_that_fits_is_not_enough_where_only_one_may_be_on():
+    """Two of 2000 W that need 60 % each draw 2400 W on average; a supply of 2500 W carries one at a time, and 120 % of the time there is
+    not."""
+    like = Steady(
+        ("a", "b"), ("a", "b"), np.diag([10.0, 10.0]), (621.0, 621.0), (2000.0, 2000.0), 21.0, 2500.0, "given"
+    )
+    (found,) = findings_of(like)
+    assert found.rule == "zones.supply" and found.severity is Severity.DANGER and "do not all hold" in found.fix
+    (lower,) = findings_of(replace(like, setpoints_c=(471.0, 471.0)))
+    assert lower.severity is Severity.FAULT
+
+
+def test_what_was_never_found_is_not_said_to_hold():
+    found = steady_of(tube(30.0))
+    assert headline(found, []).startswith("As rigs of their kind (front, middle)")
+    assert headline(replace(found, assumed=()), []).startswith("Each holds its own.")
+
+
 def rig(working_c: float, power_w: float, **changed) -> HeatedRig:
     return HeatedRig(RigKind.MUFFLE, replace(purpose(working_c, power_w), **changed), power_w)
 
@@ -253,6 +286,7 @@ COOL = Cooler(CooledBy.FAN, 200.0, 12.0)
         (GOOD[:1], (), None, "zones"),
         ([*GOOD, ("c", GOOD[0][1]), ("d", GOOD[0][1])], (30.0,) * 3, None, "zones"),
         ([GOOD[0], GOOD[0]], (30.0,), None, "zones"),
+        ([GOOD[0], ("warm room", rig(850.0, 1200.0, ambient_c=25.0))], (30.0,), None, "zones[1]"),
         (GOOD, (), None, "along_percent"),
         (GOOD, (0.5,), None, "along_percent[0]"),
         (GOOD, (80.5,), None, "along_percent[0]"),

@@ -60,6 +60,7 @@ STATED: dict[str, object] = {
     "zones.chamber.USUAL_PERCENT": 30.0,
     "zones.chamber.SUPPLY_W": (1.0, 400_000.0),
     "zones.chamber.LEFT": 0.05,
+    "zones.chamber.MOST_SHARE": 0.95,
     "zones.heat_up.THERE": 0.02,
     "zones.heat_up.LEAST_THERE_C": 1.0,
     "setup.parameters.LEAST_REACH": 1.0,

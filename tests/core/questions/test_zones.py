@@ -109,4 +109,4 @@ def test_rows_that_tell_nothing_are_asked_back(zones, field):
 
 def test_no_zone_is_said_to_hold_what_the_supply_does_not_carry():
     said = lambda supply_w: ASK.answer(replace(ZonesInput(), supply_w=supply_w)).headline  # noqa: E731
-    assert "Each holds" in said(1500.0) and "supply" in said(1400.0)
+    assert "Each holds" in said(2000.0) and "supply" in said(1999.0)  # both need more than half of the time

@@ -4399,6 +4399,7 @@ export interface components {
             holds_s: number | null;
             /** Format: double */
             most_w: number;
+            draws: string;
         };
         Holdback: {
             /** Format: double */
@@ -7233,7 +7234,6 @@ export interface components {
             /** Format: double */
             setpoint_c: number;
             reading_c: number[];
-            output: number[];
             /** Format: double */
             begins_s: number | null;
             /** Format: double */

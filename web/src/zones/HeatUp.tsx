@@ -2,11 +2,12 @@ import { useRef, useState } from 'react'
 import type { Schemas } from '../api/client'
 import { heat } from '../look/heat'
 import { spoken, timeTicks } from '../profiles/scale'
+import { Said } from '../shared/Said'
 import { spread, ticks } from '../shared/placing'
 import { Failure, Loading } from '../shared/states'
 import { useWidth } from '../shared/useWidth'
 import { usePreferences } from '../shell/preferences'
-import { absolute, fixed, quantity, say, toCelsius } from '../units/quantity'
+import { absolute, fixed, say, toCelsius } from '../units/quantity'
 import { useHeatUp, type ChamberView } from './data'
 
 const LEFT = 60
@@ -29,12 +30,12 @@ export function HeatUp({ chamber }: { chamber: ChamberView }) {
           </button>
         ))}
       </div>
-      {error && !data ? <Failure error={error} /> : data ? <Course found={data} supply={chamber.supply_w} /> : <Loading />}
+      {error && !data ? <Failure error={error} /> : data ? <Course found={data} /> : <Loading />}
     </section>
   )
 }
 
-function Course({ found, supply }: { found: Schemas['HeatUpView']; supply: number | null }) {
+function Course({ found }: { found: Schemas['HeatUpView'] }) {
   const box = useRef<HTMLDivElement>(null)
   const width = useWidth(box)
   const { unit, theme } = usePreferences()
@@ -49,7 +50,6 @@ function Course({ found, supply }: { found: Schemas['HeatUpView']; supply: numbe
     18,
     HEIGHT - FOOT,
   )
-  const watts = (w: number) => `${quantity(w, 'power', unit).text} ${quantity(w, 'power', unit).unit}`
   return (
     <>
       <div ref={box} className="heat-up">
@@ -83,12 +83,7 @@ function Course({ found, supply }: { found: Schemas['HeatUpView']; supply: numbe
         </svg>
       </div>
       <p>
-        {found.holds_s === null ? 'Not all of them ever hold' : `All hold after ${spoken(found.holds_s)}`}; at once they draw up to{' '}
-        {watts(found.most_w)}
-        {supply !== null && found.most_w > supply && found.turns
-          ? `, more than the ${watts(supply)} there are only where pulses fall together: let them take turns`
-          : ''}
-        .
+        {found.holds_s === null ? 'Not all of them ever hold.' : `All hold after ${spoken(found.holds_s)}.`} <Said>{found.draws}</Said>
       </p>
       <ul className="plain-list">
         {found.zones.map((z) => (

@@ -34,10 +34,10 @@ function Chambers() {
   const { data, error } = useChambers()
   const navigate = useNavigate()
   const usual = data?.usual_percent ?? 0
-  const [draft, setDraft, discard] = useKept<Draft>('new chamber', { name: '', zones: ['', ''], along_percent: [NaN], supply_w: null })
+  const [draft, setDraft, discard] = useKept<Draft>('new chamber', { name: '', zones: ['', ''], along_percent: [], supply_w: null })
   if (error && !data) return <Failure error={error} />
   if (!data) return <Loading />
-  const along = draft.along_percent.map((a) => (a == null || Number.isNaN(a) ? usual : a))
+  const along = draft.zones.slice(1).map((_, i) => draft.along_percent[i] ?? usual)
   return (
     <>
       <h1>Which rigs are zones of one chamber?</h1>

@@ -14,7 +14,7 @@ import numpy as np
 from ..control.settings import FULL_OUTPUT, ControllerSettings
 from ..errors import Problem, refuse_all
 from ..guarding.cooling import cooling_s
-from ..guarding.family import HeatedRig, family
+from ..guarding.family import HeatedRig, Identified, family
 from ..messages import temperature
 from ..plant.rig_models import HOLDS, network_for, with_cooler
 from ..process.networks import Array, ThermalNetwork
@@ -89,7 +89,13 @@ def _zone_problems(zones: Sequence[tuple[str, HeatedRig]]) -> list[Problem]:
         found.append(Problem("zones", f"a chamber here has two zones or three, not {len(zones)}", "2 or 3 rigs"))
     if len({name for name, _ in zones}) < len(zones):
         found.append(Problem("zones", "one rig is there twice", "each rig once"))
+    room = zones[0][1].purpose.ambient_c if zones else 0.0
     for i, (name, rig) in enumerate(zones):
+        if rig.purpose.ambient_c != room:
+            there, here = temperature(rig.purpose.ambient_c), temperature(room)
+            found.append(
+                Problem(f"zones[{i}]", f"{name} stands in a room at {there}, the first at {here}", "one room for all")
+            )
         if not rig.purpose.heats or rig.purpose.fire is not None:
             found.append(Problem(f"zones[{i}]", f"{name} is not heated by elements", "rigs that heat, without a fire"))
     return found
@@ -207,9 +213,10 @@ def steady_of(chamber: Chamber) -> Steady:
         gains_of(networks_of(chamber), joints_of(chamber)),
         tuple(z.rig.purpose.working_c for z in zones),
         tuple(z.rig.power_w for z in zones),
-        float(np.mean([z.rig.purpose.ambient_c for z in zones])),
+        zones[0].rig.purpose.ambient_c,
         chamber.supply_w,
         "what was found, or is usual, and what lies between",
+        tuple(z.name for z in zones if z.rig.identified is None),
     )
 
 
@@ -220,6 +227,18 @@ def cools_s(rigs: Sequence[HeatedRig]) -> float | None:
     times = [cooling_s(family(r), r.purpose.ambient_c, hottest) for r in rigs]
     known = [t for t in times if t is not None]
     return max(known) if len(known) == len(times) else None
+
+
+MOST_SHARE = 0.95
+"""Of what a zone loses to all, what others can have of it at the most."""
+
+
+def as_now(known: Identified, share: float, is_zone: bool) -> Identified:
+    """What was found of a rig while others had ``share`` of what it lost (0: by itself), as it is now: a zone that was found by itself says
+    so; one that was found among others and is by itself now gets as much hotter as they no longer carry away."""
+    if not is_zone:
+        return known.times(1.0 / (1.0 - share))
+    return known if share else replace(known, by_itself=True)
 
 
 def _loss(rig: HeatedRig) -> float:

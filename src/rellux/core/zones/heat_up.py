@@ -36,7 +36,6 @@ class ZoneCourse:
     never); ``over_c``: how far it passed its set-point."""
 
     reading_c: Array
-    output: Array
     begins_s: float | None
     holds_s: float | None
     over_c: float
@@ -109,12 +108,11 @@ def heat_up(chamber: Chamber, turns: bool = False) -> HeatUp:
         if all(z.holds_s is not None and now > AFTER * z.holds_s for z in zones):
             break
         if k % every == 0:
-            rows.append([now, *(float(r.reading_c[0]) for r in records), *(float(r.output[0]) for r in records)])
+            rows.append([now, *(float(r.reading_c[0]) for r in records)])
     columns = np.array(rows).T
     courses = (
         ZoneCourse(
             columns[1 + i],
-            columns[1 + len(zones) + i],
             z.begins_s,
             z.holds_s,
             max(z.peak_c - z.settings.setpoint_c, 0.0),

@@ -3,8 +3,10 @@ tuned."""
 
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
+from itertools import product
 
 import numpy as np
+from scipy.optimize import linprog
 
 from ..control.settings import FULL_OUTPUT
 from ..explain import Figure, Input
@@ -26,7 +28,8 @@ ENOUGH = 95.0
 @dataclass(frozen=True)
 class Steady:
     """``names`` and ``subjects`` of n zones; ``gains`` (n, n): ``K[i, j]`` °C of zone i for each % of heater j, as ``found``; what each is
-    to hold in °C, its heater in W, and what the supply of all of them gives, W, where that is known."""
+    to hold in °C, its heater in W, and what the supply of all of them gives, W, where that is known. ``assumed``: those of whom nothing
+    was found."""
 
     names: tuple[str, ...]
     subjects: tuple[str, ...]
@@ -36,6 +39,7 @@ class Steady:
     ambient_c: float
     supply_w: float | None
     found: str
+    assumed: tuple[str, ...] = ()
 
     @property
     def rises_c(self) -> Array:
@@ -71,7 +75,12 @@ def headline(zones: Steady, findings: Sequence[Finding]) -> str:
     if any(f.rule == "zones.supply" and f.severity is Severity.DANGER for f in findings):
         return "The supply does not carry them."
     first = ", then ".join(zones.names[i] for i in tuning_order(zones.gains))
-    return f"Each holds its own. Tune {first}, each with those before it closed."
+    holds = (
+        f"As rigs of their kind ({', '.join(zones.assumed)}) each would hold its own"
+        if zones.assumed
+        else "Each holds its own"
+    )
+    return f"{holds}. Tune {first}, each with those before it closed."
 
 
 def holding_figures(zones: Steady) -> Iterator[Figure]:
@@ -215,19 +224,44 @@ def _holds(zones: Steady, i: int) -> Iterator[Finding]:
         )
 
 
+def takes_turns(duties: Array, powers_w: Array, supply_w: float) -> bool:
+    """Whether outputs on for these shares of the time (n) can be laid so that what is on together never draws more than the supply gives:
+    shares of time for every set that it carries, which come to all duties (a linear programme, exact)."""
+    n = len(duties)
+    sets = [s for s in product((0.0, 1.0), repeat=n) if np.dot(s, powers_w) <= supply_w]
+    if not sets:
+        return False
+    on = -np.array(sets).T
+    found = linprog(np.zeros(len(sets)), A_ub=on, b_ub=-duties, A_eq=np.ones((1, len(sets))), b_eq=[1.0])
+    return bool(found.success)
+
+
 def _supply(zones: Steady) -> Iterator[Finding]:
     powers = np.array(zones.powers_w)
     if zones.supply_w is None or powers.sum() <= zones.supply_w:
         return
-    turns = zones.held_w <= zones.supply_w and float(powers.max()) <= zones.supply_w
+    duties = np.clip(zones.outputs, 0.0, FULL_OUTPUT) / ENOUGH
+    turns = takes_turns(duties, powers, zones.supply_w)
     yield Finding(
         "zones.supply",
         Severity.FAULT if turns else Severity.DANGER,
         title="The supply does not carry all of them at once",
         reason=f"Together they draw {quantity(float(powers.sum()), 'W', '.0f')}, it gives {quantity(zones.supply_w, 'W', '.0f')}; at work "
         f"they need {quantity(zones.held_w, 'W', '.0f')} on average.",
-        fix="Heat one after the other, the next when the one before holds, and let their pulses take turns: one clock, never all on."
+        fix="Lock the outputs so that no more are on together than it carries, by one clock; then the next is heated when the one before "
+        "holds."
         if turns
-        else "Another supply, or smaller heaters: not even their average fits.",
+        else "Another supply, or smaller heaters: even taking turns they do not all hold.",
         source="common practice, no source",
+    )
+
+
+def drawn(most_w: float, supply_w: float | None) -> str:
+    """What a heat-up draws at once, as a sentence."""
+    draws = f"At once they draw up to {quantity(most_w, 'W', '.0f')}"
+    if supply_w is None or most_w <= supply_w:
+        return f"{draws}."
+    return (
+        f"{draws}, more than the {quantity(supply_w, 'W', '.0f')} there are: this is without a lock between their outputs. With one it "
+        "takes longer."
     )

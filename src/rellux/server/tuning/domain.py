@@ -17,12 +17,12 @@ from rellux.core.tuning.furnace.told import KnownFurnace, as_furnace, check_furn
 from rellux.core.tuning.identify import Identified, identify
 from rellux.core.tuning.over_temperature import At, OverTemperature, over_temperature
 from rellux.core.tuning.stretch import Stretch
+from rellux.core.zones.chamber import MOST_SHARE
 from rellux.server.rigs.domain import kind_of, purpose_of
 from rellux.server.rigs.models import Rig
 
 from .models import Identification
 
-MOST_SHARE = 0.95
 P = TypeVar("P", FOPDT, FOPDT | SOPDT)
 
 

@@ -29,6 +29,7 @@ from rellux.core.tuning.sampling import seldom
 from rellux.core.tuning.situation import Situation, check_reaches
 from rellux.core.tuning.stretch import Stretch, drive_of
 from rellux.core.tuning.trials import NAMES, Trial, happens
+from rellux.core.zones.chamber import MOST_SHARE
 from rellux.server.api.endpoint import endpoint
 from rellux.server.api.shapes import as_json, read, reply
 from rellux.server.rigs.change import changing, difference, note
@@ -42,7 +43,7 @@ from rellux.server.zones.domain import tell_neighbours
 from rellux.server.zones.places import purpose_at_work
 
 from .comparing import CandidateView, candidate_view, comparison, situation_of
-from .domain import MOST_SHARE, by_temperature, fitted_of, furnace_of, learn
+from .domain import by_temperature, fitted_of, furnace_of, learn
 from .models import Identification
 from .trying import found_for
 

@@ -8,7 +8,7 @@ from rellux.core.errors import Problem, Refused, refuse, refuse_all
 from rellux.core.guarding.family import HeatedRig, Identified, family
 from rellux.core.purpose.heater import heat_w
 from rellux.core.purpose.purpose import Purpose
-from rellux.core.zones.chamber import between, check_chamber, losses_of, neighbours_of
+from rellux.core.zones.chamber import as_now, between, check_chamber, losses_of, neighbours_of
 from rellux.server.rigs.domain import kind_of, purpose_of
 from rellux.server.rigs.models import Rig
 from rellux.server.tuning.domain import among, identified_of
@@ -41,15 +41,11 @@ def hot_together(rig: Rig) -> list[HeatedRig]:
 
 
 def known_of(rig: Rig, row: Identification | None) -> Identified | None:
-    """What was found of it, as it is now. A zone that was found by itself says so; one that was found among others and is by itself now
-    gets as much hotter as they no longer carry away."""
+    """What was found of it, as it is now."""
     known = identified_of(row)
     if known is None or row is None:
         return None
-    share, is_zone = among(row), ChamberZone.objects.filter(rig=rig).exists()
-    if is_zone:
-        return known if share else replace(known, by_itself=True)
-    return known.times(1.0 / (1.0 - share))
+    return as_now(known, among(row), ChamberZone.objects.filter(rig=rig).exists())
 
 
 def purpose_at_work(rig: Rig) -> Purpose:
@@ -99,17 +95,17 @@ def joints_among(rigs: Collection[int]) -> Iterator[tuple[int, int, float]]:
 def check_in_none(rig: Rig) -> None:
     """Raise ``Refused`` for a rig that the others of a chamber count on; one that cannot be read they no longer can."""
     chamber = chamber_of(rig)
-    if chamber is not None and unreadable(rig) is None:
+    if chamber is not None and not unreadable(rig):
         raise refuse("rig", f"it is a zone of {chamber.name}", "taken out of it first, under Zones")
 
 
-def unreadable(rig: Rig) -> str | None:
-    """Why what others reckon with of a rig cannot be read, ``None`` where it can."""
+def unreadable(rig: Rig) -> bool:
+    """Whether what others reckon with of a rig cannot be read."""
     try:
         family(heated_rig(rig))
-    except Exception as error:  # whatever is wrong with its rows
-        return f"{type(error).__name__}: {error}"[:200]
-    return None
+    except Exception:  # whatever is wrong with its rows
+        return True
+    return False
 
 
 def part_rest(rig: Rig) -> None:

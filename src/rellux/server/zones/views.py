@@ -13,7 +13,7 @@ from rellux.core.explain import Figure
 from rellux.core.findings import Finding, worst_first
 from rellux.core.purpose.purpose import Effect
 from rellux.core.zones.chamber import USUAL_PERCENT, neighbours_of
-from rellux.core.zones.steady import figures_of, findings_of, headline, holding_figures, tuning_order
+from rellux.core.zones.steady import drawn, figures_of, findings_of, headline, holding_figures, tuning_order
 from rellux.server.api.endpoint import endpoint
 from rellux.server.api.errors import Conflict
 from rellux.server.api.shapes import read, reply
@@ -101,7 +101,6 @@ class ZoneHeatUp:
     name: str
     setpoint_c: float
     reading_c: list[float]
-    output: list[float]
     begins_s: float | None
     holds_s: float | None
     over_c: float
@@ -109,13 +108,14 @@ class ZoneHeatUp:
 
 @dataclass(frozen=True)
 class HeatUpView:
-    """All zones from cold; ``holds_s``: when all of them hold, ``None``: never; ``most_w`` drawn at once."""
+    """All zones from cold; ``holds_s``: when all of them hold, ``None``: never; ``most_w`` drawn at once, and in words."""
 
     turns: bool
     time_s: list[float]
     zones: list[ZoneHeatUp]
     holds_s: float | None
     most_w: float
+    draws: str
 
 
 def _chambers() -> ChambersView:
@@ -258,11 +258,14 @@ class ChamberHeatUp(APIView):
                 zone.name,
                 zone.rig.purpose.working_c,
                 c.reading_c.round(2).tolist(),
-                c.output.round(1).tolist(),
                 c.begins_s,
                 c.holds_s,
                 c.over_c,
             )
             for zone, c in zip(chamber.zones, found.zones, strict=True)
         ]
-        return reply(HeatUpView(turns, found.time_s.tolist(), zones, found.holds_s, found.most_w))
+        return reply(
+            HeatUpView(
+                turns, found.time_s.tolist(), zones, found.holds_s, found.most_w, drawn(found.most_w, chamber.supply_w)
+            )
+        )
