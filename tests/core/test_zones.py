@@ -13,8 +13,10 @@ from rellux.core.errors import Refused
 from rellux.core.findings import Severity
 from rellux.core.guarding.cooling import TOUCHED_C
 from rellux.core.guarding.family import HeatedRig, Identified, Span, family
+from rellux.core.guarding.runaway import Follower, worst_peak
 from rellux.core.plant.rig_models import network_for, rests_c
 from rellux.core.plant.simulation import Simulation
+from rellux.core.process.modes import time_63
 from rellux.core.process.networks import ThermalNetwork
 from rellux.core.purpose.cooler import CooledBy, Cooler
 from rellux.core.purpose.purpose import Fire, Purpose, RigKind, Supply
@@ -223,6 +225,58 @@ def test_where_others_keep_it_its_guards_begin():
     assert alone.rests_c == 21.0 and 240.0 < beside.rests_c < 300.0
     hottest = [r.rests_c + float(family(r).likely.equilibrium_rise()[1]) for r in (alone, beside)]
     assert hottest[1] < hottest[0]  # what they take when it is hot is more than what they give
+
+
+def beyond_trip(networks, joints, i: int, trip_c: float, start: str, held) -> float:
+    """The judge: zone ``i`` stuck at full power out of a ``hold`` of all, out of one of its own with the others off (``alone``), or from
+    ``cold`` with all of them; the others go on as they were. How far its chamber passes the trip, by small exact steps of all nodes."""
+    a, b, chambers, _ = jointly(networks, joints)
+    n, step = len(networks), 2.0
+    whole = np.zeros((len(a) + n, len(a) + n))
+    whole[: len(a), : len(a)], whole[: len(a), len(a) :] = a, b
+    moved = scipy.linalg.expm(whole * step)
+    move, drive = moved[: len(a), : len(a)], moved[: len(a), len(a) :]
+    others = {"hold": held, "alone": np.zeros(n), "cold": np.full(n, 100.0)}[start].copy()
+    first = others.copy()
+    if start == "alone":
+        wanted = np.linalg.solve(a, -b @ held)[chambers[i]]
+        first[i] = wanted / np.linalg.solve(a, -b[:, i])[chambers[i]]
+    x = np.zeros(len(a)) if start == "cold" else np.linalg.solve(a, -b @ first)
+    line = [first[i]] * round(networks[i].dead_time_s / step)
+    on, peak = True, 0.0
+    for _ in range(200_000):
+        on = on and x[chambers[i]] + 21.0 < trip_c
+        line.append(100.0 if on else 0.0)
+        given = others.copy()
+        given[i] = line.pop(0)
+        x = move @ x + drive @ given
+        peak = max(peak, x[chambers[i]] + 21.0 - trip_c)
+        if not on and x[chambers[i]] + 21.0 < trip_c - 1.0:
+            break
+    return peak
+
+
+@pytest.mark.parametrize("seed", range(cases(4)))
+def test_a_switch_that_sticks_in_one_zone_stays_within_the_edge_whatever_the_others_do(seed):
+    """Of zones that were found exactly, by themselves or among the others."""
+    rng = np.random.default_rng(seed)
+    zones = []
+    for name in "ab" if seed % 2 else "abc":
+        gain, lag = float(rng.uniform(8.0, 16.0)), float(rng.uniform(800.0, 4000.0))
+        spans = [Span(v, 0.97 * v, 1.03 * v) for v in (gain, lag, float(rng.uniform(10.0, 60.0)))]
+        known = Identified(*spans, by_itself=bool(rng.integers(2)))
+        zones.append(zone(name, float(rng.uniform(750.0, 900.0)), float(rng.uniform(800.0, 3000.0)), identified=known))
+    found = Chamber(tuple(zones), tuple(float(v) for v in rng.uniform(5.0, 35.0, len(zones) - 1)))
+    networks, joints, held = networks_of(found), joints_of(found), np.array(steady_of(found).outputs)
+    for i, one in enumerate(zones):
+        at_work = replace(one.rig.purpose, neighbours=neighbours_of(found.rigs, found.along_percent, i))
+        rigs = family(replace(one.rig, purpose=at_work))
+        trip, rests = at_work.working_c + 40.0, rests_c(one.rig.kind, at_work)
+        length = 6.0 * max(time_63(n) for n in rigs.all)
+        told = worst_peak(rigs.fast, rests, at_work.working_c, length, Follower(0.0, 1.0, trip, 0.0))
+        for start in ("hold", "alone", "cold"):
+            true = beyond_trip(networks, joints, i, trip, start, held)
+            assert true <= 0.0 or (told is not None and told - trip >= true), (i, start, true, told)
 
 
 @pytest.mark.parametrize("along", [(5.0,), (30.0,), (40.0, 30.0)])
