@@ -16,6 +16,7 @@ from rellux.core.guarding.family import HeatedRig, Identified, Span, family
 from rellux.core.guarding.runaway import Follower, worst_peak
 from rellux.core.plant.rig_models import network_for, rests_c
 from rellux.core.plant.simulation import Simulation
+from rellux.core.process.interaction import kept_at_c
 from rellux.core.process.modes import time_63
 from rellux.core.process.networks import ThermalNetwork
 from rellux.core.purpose.cooler import CooledBy, Cooler
@@ -114,6 +115,8 @@ def test_a_zone_among_others_at_work_is_the_joint_system_seen_from_it(seed):
         held = np.array([z.rig.purpose.working_c - z.rig.purpose.ambient_c for j, z in enumerate(zones) if j != i])
         kept = np.linalg.solve(a[np.ix_(rest, rest)], -a[np.ix_(rest, others)] @ held)[rest.index(chambers[i])]
         assert rests_c(one.rig.kind, at_work) - 21.0 == pytest.approx(kept, rel=1e-3)
+        steady = steady_of(found)
+        assert kept_at_c(steady.gains, steady.rises_c, i) == pytest.approx(kept, rel=1e-3)  # what the finding says
         full = np.linalg.solve(a[np.ix_(rest, rest)], -100.0 * b[rest, i])[rest.index(chambers[i])]
         network = network_for(one.rig.kind, at_work, one.rig.power_w)
         assert network.equilibrium_rise()[1] == pytest.approx(full, rel=1e-3)
