@@ -34,7 +34,7 @@ from rellux.core.zones.chamber import (
     steady_of,
 )
 from rellux.core.zones.heat_up import heat_up
-from rellux.core.zones.steady import Steady, findings_of, headline, takes_turns, tuning_order
+from rellux.core.zones.steady import Steady, drawn, findings_of, headline, takes_turns, tuning_order
 from tests.examples import cases
 
 PID_900 = ControllerSettings(900.0, Mode.PID, pid=PID(2.0, 600.0), period_s=2.0, sample_s=0.5)
@@ -321,6 +321,10 @@ def test_an_average_that_fits_is_not_enough_where_only_one_may_be_on():
     assert found.rule == "zones.supply" and found.severity is Severity.DANGER and "do not all hold" in found.fix
     (lower,) = findings_of(replace(like, setpoints_c=(471.0, 471.0)))
     assert lower.severity is Severity.FAULT
+    assert "do not all hold" in drawn(like, 4000.0) and "takes longer" in drawn(
+        replace(like, setpoints_c=(471.0, 471.0)), 4000.0
+    )
+    assert drawn(like, 2500.0) == drawn(replace(like, supply_w=None), 2500.0)
 
 
 def test_what_was_never_found_is_not_said_to_hold():

@@ -55,6 +55,12 @@ class Steady:
         """All of them at work, on average, W."""
         return float(np.clip(self.outputs, 0.0, FULL_OUTPUT) / FULL_OUTPUT @ np.array(self.powers_w))
 
+    @property
+    def in_turns(self) -> bool:
+        """Whether the supply carries what holds them where no more are on together than it can."""
+        duties = np.clip(self.outputs, 0.0, FULL_OUTPUT) / ENOUGH
+        return self.supply_w is None or takes_turns(duties, np.array(self.powers_w), self.supply_w)
+
 
 def tuning_order(gains: Array) -> tuple[int, ...]:
     """First whichever moves the others most: it disturbs them, they hardly disturb it.
@@ -240,8 +246,7 @@ def _supply(zones: Steady) -> Iterator[Finding]:
     powers = np.array(zones.powers_w)
     if zones.supply_w is None or powers.sum() <= zones.supply_w:
         return
-    duties = np.clip(zones.outputs, 0.0, FULL_OUTPUT) / ENOUGH
-    turns = takes_turns(duties, powers, zones.supply_w)
+    turns = zones.in_turns
     yield Finding(
         "zones.supply",
         Severity.FAULT if turns else Severity.DANGER,
@@ -256,12 +261,11 @@ def _supply(zones: Steady) -> Iterator[Finding]:
     )
 
 
-def drawn(most_w: float, supply_w: float | None) -> str:
+def drawn(zones: Steady, most_w: float) -> str:
     """What a heat-up draws at once, as a sentence."""
     draws = f"At once they draw up to {quantity(most_w, 'W', '.0f')}"
-    if supply_w is None or most_w <= supply_w:
+    if zones.supply_w is None or most_w <= zones.supply_w:
         return f"{draws}."
-    return (
-        f"{draws}, more than the {quantity(supply_w, 'W', '.0f')} there are: this is without a lock between their outputs. With one it "
-        "takes longer."
-    )
+    locked = "With one it takes longer" if zones.in_turns else "With one they do not all hold"
+    there = quantity(zones.supply_w, "W", ".0f")
+    return f"{draws}, more than the {there} there are: this is without a lock between their outputs. {locked}."

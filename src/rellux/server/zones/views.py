@@ -266,6 +266,6 @@ class ChamberHeatUp(APIView):
         ]
         return reply(
             HeatUpView(
-                turns, found.time_s.tolist(), zones, found.holds_s, found.most_w, drawn(found.most_w, chamber.supply_w)
+                turns, found.time_s.tolist(), zones, found.holds_s, found.most_w, drawn(steady(chamber), found.most_w)
             )
         )
