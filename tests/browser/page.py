@@ -108,6 +108,11 @@ class Page:
 
         self.until(filled, what=f"the field {label!r} to be filled")
 
+    def unfold(self, selector: str) -> None:
+        """Open what is folded away there, as soon as it is there."""
+        unfolded = "const it = document.querySelector(arguments[0]); if (it) it.open = true; return it !== null"
+        self.until(lambda: self.driver.execute_script(unfolded, selector), what=f"{selector} to unfold")
+
     def attach(self, label: str, path: str) -> None:
         self.driver.find_element(By.CSS_SELECTOR, f"input[type=file][aria-label='{label}']").send_keys(path)
 

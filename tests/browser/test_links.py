@@ -18,7 +18,7 @@ def test_several_devices_are_told_apart_recorded_and_seen_across_the_room(demo, 
     """A second probe renamed, a run of three devices marked from the bench view, and its lines left out and exchanged."""
     page = browser.open(demo.address, "/rigs/bake-out-shell/runs")
     page.see("mirror cell", 180)
-    page.driver.execute_script("document.querySelector('details.devices').open = true")
+    page.unfold("details.devices")
     page.fill("Name of Second probe", "bell, bottom")
     page.press("Keep")
     page.see("bell, bottom")
@@ -195,7 +195,7 @@ def test_lists_of_numbers_are_typed_in_a_map_and_what_wears_out_is_said(demo, br
     page = browser.open(demo.address, "/maps")
     page.press("A new map", 180)
     page.fill("Controller", "Typed by hand")
-    page.driver.execute_script("document.querySelector('.registers details').open = true")
+    page.unfold(".registers details")
     field = page.field("Numbers that mean no value")
     field.send_keys("32767, -1, ")
     assert field.get_attribute("value") == "32767, -1, "
@@ -207,7 +207,7 @@ def test_lists_of_numbers_are_typed_in_a_map_and_what_wears_out_is_said(demo, br
     page.press("Save the map")
     page.see("no rig speaks by it", 180)
     page.press("Typed by hand")
-    page.driver.execute_script("document.querySelector('.registers details').open = true")
+    page.unfold(".registers details")
     assert page.field("Numbers that mean no value").get_attribute("value") == "32767, -1"
     page.press("Remove")
     page.gone("Typed by hand")

@@ -27,7 +27,7 @@ HARMLESS = (Faults(), Faults(split=1.0), Faults(echo=True))
 
 def patience(line):
     """Little where answers stay away on purpose; enough for a busy machine where they must all come."""
-    return 1.0 if line.faults in HARMLESS else 0.15
+    return 2.0 if line.faults in HARMLESS else 0.15
 
 
 class Line:
@@ -149,7 +149,7 @@ def test_a_second_master_is_noticed():
     line = Line(Faults(), 19_200)
     question = FramerRTU.compute_CRC(b"\x05\x03\x00\x00\x00\x02").to_bytes(2, "big")
     try:
-        with ModbusLink(line.address, STAND_IN, timeout_s=0.5) as link:
+        with ModbusLink(line.address, STAND_IN, timeout_s=2.0) as link:
             for _ in range(10):
                 link.read()
             assert link.remark == ""

@@ -12,6 +12,7 @@ from .heating.conductor_tables import Practice
 from .logs import lines
 from .logs import mapping as logs
 from .logs.times import FORMATS
+from .purpose.controls import ControlsFedBy
 from .purpose.cooler import CooledBy
 from .purpose.kinds import KINDS
 from .purpose.purpose import SUPPLY_WORDS, Effect
@@ -51,6 +52,11 @@ ACTUATORS = {
     Actuator.PHASE_ANGLE: "Phase-angle unit",
     Actuator.NONE: "Nothing: it only watches",
 }
+CONTROLS_FED_BY = {
+    ControlsFedBy.MAINS: "Mains of their own",
+    ControlsFedBy.DC: "A DC supply of their own",
+    ControlsFedBy.MODULE: "A supply module that makes DC",
+}
 COOLED_BY = {CooledBy.FAN: "A fan cools it", CooledBy.VALVE: "Water cools it"}
 EFFECTS = {Effect.HEATS: "Heats it", Effect.COOLS: "Cools it", Effect.WATCHES: "Only watches it"}
 PRACTICES = {Practice.IEC: "IEC 60364", Practice.NEC: "NEC"}
@@ -86,6 +92,9 @@ _OWN = (
     FieldWords("cooler_w", "Heat it takes out", Kind.POWER),
     FieldWords("coolant_c", "Water that comes in", Kind.TEMPERATURE),
     FieldWords("drive_w", "Fan or valve draws", Kind.POWER),
+    FieldWords("controls", "What feeds the controls"),
+    FieldWords("fed_by", "Controls are fed by", choices=_said({f.value: w for f, w in CONTROLS_FED_BY.items()})),
+    FieldWords("controls_v", "Voltage of the controls", Kind.VOLTAGE),
     FieldWords("chamber", "Chamber"),
     FieldWords("zones", "Zones"),
     FieldWords("along_percent", "A neighbour comes along by, %"),

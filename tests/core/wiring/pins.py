@@ -8,6 +8,8 @@ from math import isclose
 from rellux.core.errors import Refused
 from rellux.core.heating.conductor_tables import Practice
 from rellux.core.heating.wire import ohm_per_metre
+from rellux.core.purpose.controls import Controls, ControlsFedBy
+from rellux.core.purpose.cooler import CooledBy, Cooler
 from rellux.core.purpose.heater import heater_current
 from rellux.core.purpose.purpose import Effect, Purpose, Supply
 from rellux.core.wiring import insulation, listing, pasted, usual_circuits
@@ -558,6 +560,14 @@ def dc_supply(watts: float) -> float:
     return wiring.part("Q0").number("current_a")
 
 
+def module_a(watts: float) -> float:
+    """What a module that feeds the controls gives, A, where a cooler's fan draws so much."""
+    own = Controls(ControlsFedBy.MODULE, 24.0)
+    fed = replace(purpose(1000.0), controls=own, cooler=Cooler(CooledBy.FAN, 100.0, watts))
+    wiring = generate(fed, Choice("K", Output.RELAY, Actuator.RELAY, True, Practice.IEC))
+    return wiring.part("G9").number("output_a")
+
+
 def wire(**values: float | str) -> Connection:
     return Connection(1, "A.1", "B.1", **values)  # type: ignore[arg-type]
 
@@ -815,6 +825,7 @@ PINS: dict[str, Pin] = {
     "generate.CONTROL_W": lambda: (dc_supply(24.0 * 0.79 - 10.0), dc_supply(24.0 * 0.81 - 10.0)) == (1.0, 2.5),
     "choice.LEAST_PLUG_A": edge(accepted(lambda a: check_choice(KILN, replace(SSR, plug_a=a))), 0.95, 1.05),
     "choice.LARGEST_PLUG_A": upto(accepted(lambda a: check_choice(KILN, replace(SSR, plug_a=a))), 245.0, 255.0),
+    "generate.OWN_CONTROL_W": lambda: (module_a(2.9), module_a(3.1)) == (2.5, 5.0),
     "generate.NEC_HIGH_V": lambda: (
         (live_colours(Practice.NEC, 470.0)[0], live_colours(Practice.NEC, 490.0)[0]) == ("black", "brown")
     ),

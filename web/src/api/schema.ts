@@ -3610,6 +3610,16 @@ export interface components {
         ControllersView: {
             controllers: components["schemas"]["ControllerName"][];
         };
+        Controls: {
+            fed_by: components["schemas"]["FedByEnum"];
+            /** Format: double */
+            controls_v: number;
+        };
+        ControlsRequest: {
+            fed_by: components["schemas"]["FedByEnum"];
+            /** Format: double */
+            controls_v: number;
+        };
         /** @enum {string} */
         CooledByEnum: "fan" | "valve";
         Cooler: {
@@ -4058,6 +4068,8 @@ export interface components {
         };
         /** @enum {string} */
         FaultSchool: "stop" | "ride_through";
+        /** @enum {string} */
+        FedByEnum: "mains" | "dc" | "module";
         FedRequest: {
             /** Format: double */
             feed: number;
@@ -5902,6 +5914,7 @@ export interface components {
             frequency_hz?: number;
             fire?: components["schemas"]["FireRequest"] | null;
             cooler?: components["schemas"]["CoolerRequest"] | null;
+            controls?: components["schemas"]["ControlsRequest"] | null;
             revision?: number | null;
         };
         PurposeTrialView: {
@@ -5934,6 +5947,7 @@ export interface components {
             materials: components["schemas"]["Limited"][];
             fire: components["schemas"]["Fire"] | null;
             cooler: components["schemas"]["Cooler"] | null;
+            controls: components["schemas"]["Controls"] | null;
         };
         /** @enum {string} */
         Quantity: "temperature" | "temperature_difference" | "temperature_rate" | "process_gain" | "percent_per_degree" | "time" | "power" | "current" | "voltage" | "resistance" | "area" | "thermal_resistance" | "thermal_conductance" | "percent" | "ratio" | "count" | "per_hour" | "millimetres" | "metres" | "surface" | "conductivity" | "heat_transfer" | "energy" | "money" | "mass" | "frequency" | "angle" | "power_per_metre" | "surface_load" | "millivolts" | "milliamperes" | "let_through" | "flow" | "coefficient" | "degree_time";

@@ -38,7 +38,8 @@ export default function Proving() {
       <Fetched query={query}>
         {(data) =>
           data.stages.length ? (
-            <Stages rig={rig} data={data} room={room} setRoom={setRoom} />
+            // what is shown may be newer than the rig, or older: a press goes by the newer of both
+            <Stages rig={{ ...rig, revision: Math.max(rig.revision, data.revision) }} data={data} room={room} setRoom={setRoom} />
           ) : (
             <div className="empty">
               <p>Lay out the wiring first: what must be measured, and how much it must be, follows from it.</p>

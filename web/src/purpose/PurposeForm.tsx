@@ -9,6 +9,7 @@ import { Conflict } from '../shared/Conflict'
 import { Resumed } from '../shared/Resumed'
 import { problemOf, Refused } from '../shared/states'
 import { type Mark, TemperatureScale } from '../shared/TemperatureScale'
+import { ControlsFields } from './ControlsFields'
 import { CoolerFields } from './CoolerFields'
 import { complete, type Draft, type PurposeInput, type TypedFire } from './form'
 import { usePreferences } from '../shell/preferences'
@@ -58,7 +59,7 @@ export function PurposeForm({ form, action, error, busy, onSave, children }: Pro
   }
   const effectFields = (effect: Draft['effect']): Partial<Draft> =>
     effect === 'watches'
-      ? { effect, heater_power_w: 0, heater_voltage_v: 0, fire: null, cooler: null }
+      ? { effect, heater_power_w: 0, heater_voltage_v: 0, fire: null, cooler: null, controls: null }
       : { effect, heater_power_w: null, heater_voltage_v: draft.supply_voltage_v, fire: null, cooler: null }
   const setEffect = (effect: Draft['effect']) =>
     form.set({ ...effectFields(effect), ...(effect === 'heats' && known?.fires === 'always' ? { fire: usualFire(known) } : {}) })
@@ -265,6 +266,9 @@ export function PurposeForm({ form, action, error, busy, onSave, children }: Pro
             </>
           )}
         </div>
+        {!watches && (
+          <ControlsFields controls={draft.controls ?? null} mains={draft.supply !== 'dc'} onChange={set('controls')} problem={problem} />
+        )}
         <Materials materials={draft.materials ?? []} onChange={set('materials')} problem={problem} />
         <Refused error={shownError} />
         <Conflict draft={form} />

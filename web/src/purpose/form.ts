@@ -16,6 +16,7 @@ export const complete = z.object({
   ambient_c: given,
   fire: z.object({ fire_w: given, idle_percent: given, dies_s: given }).nullish(),
   cooler: z.object({ cooler_w: given, drive_w: given }).nullish(),
+  controls: z.object({ controls_v: given }).nullish(),
 })
 
 /** A fire as it is typed. */
@@ -33,7 +34,17 @@ export interface TypedCooler {
   coolant_c: number | null
 }
 
-export type Draft = Omit<Typed, 'fire' | 'cooler'> & { fire?: TypedFire | null; cooler?: TypedCooler | null }
+/** What feeds the controls as it is typed. */
+export interface TypedControls {
+  fed_by: Schemas['FedByEnum']
+  controls_v: number | null
+}
+
+export type Draft = Omit<Typed, 'fire' | 'cooler' | 'controls'> & {
+  fire?: TypedFire | null
+  cooler?: TypedCooler | null
+  controls?: TypedControls | null
+}
 type Typed = { [K in keyof PurposeInput]: PurposeInput[K] | (PurposeInput[K] extends number | undefined ? null : never) }
 
 export const EMPTY: Draft = {
@@ -54,6 +65,7 @@ export const EMPTY: Draft = {
   materials: [],
   fire: null,
   cooler: null,
+  controls: null,
 }
 
 export const draftOf = (rig: Rig): Draft => ({

@@ -1,5 +1,6 @@
 """Safe use on one page: what whoever is handed a rig must know before, during and after, in the order it is needed."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from enum import StrEnum
 
@@ -34,8 +35,11 @@ class PartOfUse:
 BEFORE = (Station.PURPOSE, Station.PARTS, Station.WIRING)
 
 
-def safe_use(kind: RigKind, purpose: Purpose, plan: Plan | None, cools_s: float | None) -> tuple[PartOfUse, ...]:
-    """The page. ``cools_s``: from the working temperature until it may be touched, ``None`` where it never may."""
+def safe_use(
+    kind: RigKind, purpose: Purpose, plan: Plan | None, cools_s: float | None, fed_by: Sequence[str] = ()
+) -> tuple[PartOfUse, ...]:
+    """The page. ``cools_s``: from the working temperature until it may be touched, ``None`` where it never may; ``fed_by``: names of its
+    supplies."""
     cautions = [c for c in CAUTIONS if kind in c.kinds and (c.watched or purpose.acts)]
     before = tuple(f"{c.lead} {c.says}" for c in cautions if c.station in BEFORE)
     during = tuple(f"{c.lead} {c.says}" for c in cautions if c.station not in BEFORE)
@@ -53,7 +57,7 @@ def safe_use(kind: RigKind, purpose: Purpose, plan: Plan | None, cools_s: float 
             else _while_watched(during)
         ),
         PartOfUse(Picture.BELL, "When something calls or trips", _calls(purpose, plan)),
-        PartOfUse(Picture.SWITCH, "When it is switched off", _after(purpose, cools_s)),
+        PartOfUse(Picture.SWITCH, "When it is switched off", _after(purpose, cools_s, fed_by)),
     )
 
 
@@ -112,7 +116,13 @@ def _at(planned: PlannedAlarm) -> str:
     return f" (at {temperature(planned.alarm.value)})" if known is Kind.TEMPERATURE else ""
 
 
-def _after(purpose: Purpose, cools_s: float | None) -> tuple[str, ...]:
+def _made_dead(fed_by: Sequence[str]) -> str:
+    if len(fed_by) < 2:
+        return "unplug it or lock its switch off"
+    return f"it is fed twice ({' and '.join(fed_by)}): unplug or lock off each of them"
+
+
+def _after(purpose: Purpose, cools_s: float | None, fed_by: Sequence[str]) -> tuple[str, ...]:
     found = []
     if purpose.heats and cools_s:
         found.append(
@@ -122,7 +132,7 @@ def _after(purpose: Purpose, cools_s: float | None) -> tuple[str, ...]:
     elif purpose.heats and cools_s is None:
         found.append("It never gets cool enough to be held for long in a room as warm as this.")
     found.append(
-        "Before a cover is opened: unplug it or lock its switch off, wait, and measure that nothing is live. That is work for the skilled."
+        f"Before a cover is opened: {_made_dead(fed_by)}, wait, and measure that nothing is live. That is work for the skilled."
     )
     found.append("What was changed, tripped or tried goes into the log behind this sheet, with date and name.")
     return tuple(found)

@@ -16,7 +16,7 @@ CONTROLS_V = 253.0
 def mains_findings(purpose: Purpose, choice: Choice) -> list[Finding]:
     """Parts of this choice that do not work as they are made on these mains."""
     if purpose.supply is Supply.DC:
-        return []
+        return list(_controls(purpose))
     return [*_frequency(purpose, choice), *_controls(purpose), *_phase_angle(choice)]
 
 
@@ -24,25 +24,33 @@ def _frequency(purpose: Purpose, choice: Choice) -> Iterator[Finding]:
     low, high = MADE_FOR_HZ
     if low <= purpose.frequency_hz <= high:
         return
-    slow = purpose.frequency_hz < low
+    slow, controls = purpose.frequency_hz < low, purpose.controls
     coil = "draws more than it stands and burns" if slow else "may not pull in"
-    coils = choice.actuator is Actuator.CONTACTOR or (
-        choice.actuator is Actuator.RELAY and choice.output is Output.RELAY
+    coils = controls is None and (
+        choice.actuator is Actuator.CONTACTOR or (choice.actuator is Actuator.RELAY and choice.output is Output.RELAY)
     )
+    limits = controls is None and choice.limiter
+    supply = "the supply module" if controls else "the controller's own supply"
     affected = [
         *([f"the coil of its {choice.actuator.value} {coil}"] if coils else []),
-        *([f"the coil of the limiter's contactor {coil}"] if choice.limiter else []),
+        *([f"the coil of the limiter's contactor {coil}"] if limits else []),
         *(["a zero-crossing SSR may not turn off in time"] if choice.actuator is Actuator.SSR else []),
         *(
             ["a phase-angle unit may not find the zero it counts from"]
             if choice.actuator is Actuator.PHASE_ANGLE
             else []
         ),
-        "the controller's own supply may run hot" if slow else "the controller's own supply leaks more to earth",
+        *(
+            []
+            if controls and controls.apart
+            else [f"{supply} may run hot" if slow else f"{supply} leaks more to earth"]
+        ),
     ]
+    if not affected:
+        return
     yield Finding(
         "parts.frequency",
-        Severity.DANGER if choice.limiter else Severity.FAULT,
+        Severity.DANGER if limits else Severity.FAULT,
         title=f"Its parts are not made for {quantity(purpose.frequency_hz, 'Hz')}",
         reason=f"They are made for {span(low, high, 'Hz')}: {'; '.join(affected)}.",
         fix="Feed the controls from DC or from mains of their own, with DC coils; ask the maker of every part that carries the load.",
@@ -74,7 +82,7 @@ def _controls(purpose: Purpose) -> Iterator[Finding]:
         Severity.FAULT,
         title=f"Controller and coils would be fed with {quantity(purpose.control_voltage_v, 'V')}",
         reason=f"They are made for {quantity(240.0, 'V')} at most: more breaks them down, at once or on a warm day.",
-        fix="A control transformer behind its own fuse, its secondary side at what the controls are made for.",
+        fix="A supply module for these mains, or mains of their own for the controls: say so under Purpose.",
         subjects=("Controller",),
         source="typical of data sheets, from memory",
     )

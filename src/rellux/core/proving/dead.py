@@ -46,7 +46,7 @@ def _looked_over(facts: ProvingFacts) -> ProvingStep:
         "Looked over",
         f"Go through the list, all {wires} wires and {parts} parts: tug at every wire, look for loose strands and covers that are missing.",
         "Every wire sits where the list says, strain relief holds, nothing live comes near metal, and elements pass the case insulated.",
-        isolated="Plug out, in your pocket.",
+        isolated=f"{facts.plug_out}, in your pocket.",
         caution="Capacitors keep their charge: wait, then measure before you touch.",
         cites=cite.cites,
     )
@@ -73,6 +73,7 @@ def _earths(facts: ProvingFacts, dead: Dead) -> Iterator[ProvingStep]:
             cite,
             (pins[0], terminal),
         )
+    yield from _further_pins(facts, dead, pins)
     sheaths = "sheaths, " if facts.wiring.of_kind("heater") else ""
     for heater in facts.wiring.of_kind("heater"):
         sheath.part(heater.name)
@@ -86,7 +87,22 @@ def _earths(facts: ProvingFacts, dead: Dead) -> Iterator[ProvingStep]:
     )
 
 
-def _earth(key: str, title: str, to: str, ohm: float, cite: Citing, places: tuple[str, str] | None) -> ProvingStep:
+def _further_pins(facts: ProvingFacts, dead: Dead, pins: tuple[str, ...]) -> Iterator[ProvingStep]:
+    """Of several supplies each brings an earth of its own."""
+    for pin in pins[1:]:
+        part, terminal = next(iter(earthed(facts.wiring)), (None, ""))
+        if part is None:
+            return
+        cite, supply = Citing(facts), pin.split(".")[0]
+        cite.part(supply)
+        cite.resting(pin, terminal)
+        ohm, metal = dead.ohms(pin, terminal).most or 0.0, f"the bare metal of {part.name}"
+        yield _earth(f"earth {pin}", f"Earth of {supply}", metal, ohm, cite, (pin, terminal), f"the plug of {supply}")
+
+
+def _earth(
+    key: str, title: str, to: str, ohm: float, cite: Citing, places: tuple[str, str] | None, plug: str = "the plug"
+) -> ProvingStep:
     inputs = (
         Input("protective conductor by its wires", ohm, Kind.RESISTANCE, "R_PE", "computed"),
         Input("allowed beyond it", EARTH_OHM, Kind.RESISTANCE, "R_0", "EN 60204-1, from memory"),
@@ -104,12 +120,12 @@ def _earth(key: str, title: str, to: str, ohm: float, cite: Citing, places: tupl
         key,
         0,
         title,
-        f"Zero the leads, then from the earth pin of the plug to {to}, at {quantity(200, 'mA')} or more and at most "
+        f"Zero the leads, then from the earth pin of {plug} to {to}, at {quantity(200, 'mA')} or more and at most "
         f"{quantity(24, 'V')}; flex the cord.",
         "It stays put while the cord is flexed.",
         Measure(figure, 0.0, ohm + EARTH_OHM),
         MeterSetting.CONTINUITY,
-        isolated="Plug out.",
+        isolated=f"{cite.facts.plug_out}.",
         caution="A meter’s own milliampere passes one strand: it proves nothing here.",
         cites=cite.cites,
         between=places,
@@ -161,7 +177,7 @@ def _ohms(facts: ProvingFacts) -> Iterator[ProvingStep]:
                 "No short." if fed else "No connection." if ohms.most is None else "Steady, and inside the range.",
                 Measure(figure, low, high),
                 MeterSetting.OHMS,
-                isolated="Plug out.",
+                isolated=f"{facts.plug_out}.",
                 cites=cite.cites,
                 between=(reading.a, reading.b),
                 moved=moved.split(" ")[0],

@@ -49,6 +49,17 @@ class ProvingFacts:
     fitted: dict[Fitted, str] = field(default_factory=dict)
     box: Figure | None = None
 
+    @property
+    def the_plug(self) -> str:
+        """What must be out for the rig to be dead: of several supplies, each."""
+        supplies = self.wiring.fed_by
+        return "the plug" if len(supplies) < 2 else f"every plug ({' and '.join(supplies)})"
+
+    @property
+    def plug_out(self) -> str:
+        """The same as the beginning of a sentence."""
+        return "Plug out" if self.the_plug == "the plug" else f"{self.the_plug[0].upper()}{self.the_plug[1:]} out"
+
 
 LEAST_WAY_C = 2.0
 """A rig that has no further to go from the room to its work cannot be proved by going there, °C (our choice); where its purpose has a

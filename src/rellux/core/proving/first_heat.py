@@ -232,11 +232,11 @@ def hottest_terminal(facts: ProvingFacts, key: str, stage: int, when: str) -> Pr
         key,
         stage,
         "Hottest terminal",
-        f"{when[0].upper()}{when[1:]}: plug out, then at once a contact thermometer or thermal picture over all power "
+        f"{when[0].upper()}{when[1:]}: {facts.the_plug} out, then at once a contact thermometer or thermal picture over all power "
         "terminals: the hottest is…",
         "None stands out from its neighbours. Tighten again when cold.",
         Measure(figure, None, limit),
         MeterSetting.THERMOMETER,
-        isolated="Plug out before anything is touched.",
+        isolated=f"{facts.plug_out} before anything is touched.",
         cites=cite.cites,
     )

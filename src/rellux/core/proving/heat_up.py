@@ -122,7 +122,7 @@ def _plates(facts: ProvingFacts) -> Iterator[ProvingStep]:
             "Its warmth spreads: the metal further off is only a little cooler.",
             Measure(figure, None, figure.value),
             MeterSetting.THERMOMETER,
-            caution="Live parts beside it: a thermal picture from outside, or a probe that was fixed with the plug out.",
+            caution=f"Live parts beside it: a thermal picture from outside, or a probe that was fixed with {facts.the_plug} out.",
             cites={**cite.cites, EXPECTED: f"{figure.value:.5g}"},
         )
 

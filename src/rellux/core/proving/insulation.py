@@ -92,7 +92,7 @@ def insulation_steps(facts: ProvingFacts) -> Iterator[ProvingStep]:
         "It climbs and stays; below it something is damp, pinched or wrongly landed.",
         Measure(figure, least, None),
         MeterSetting.INSULATION,
-        isolated="Plug out, every electronic part apart from the test.",
+        isolated=f"{facts.plug_out}, every electronic part apart from the test.",
         caution=f"{quantity(test_v, 'V')} at your fingers: nobody touches the rig. A meter’s ohms range is not this test.",
         cites=cite.cites,
     )

@@ -43,7 +43,7 @@ def _words(facts: ProvingFacts, cite: Citing) -> str:
         if part.heats:
             cite.part(part.name)
     return (
-        f"No power to the {noun}: both leads of {loads} off and insulated, with the plug out while you do it."
+        f"No power to the {noun}: both leads of {loads} off and insulated, with {facts.the_plug} out while you do it."
         if loads
         else ""
     )

@@ -25,7 +25,7 @@ class ProvingStage:
 FIRST_STAGE = "Prove stage 0: dead, unplugged"
 """What comes first at any rig, before its steps are made."""
 PLAN_FIRST = "What guards the rig comes first: put a plan in force under Guarding."
-_DEAD = "Plug out. Mains: your local code, and a licensed person where it asks for one."
+_MAINS = "Mains: your local code, and a licensed person where it asks for one."
 _HEAT = "Attended, hand on the main switch, a fire extinguisher at hand, nothing that burns near it."
 
 
@@ -36,7 +36,7 @@ def proving_stages(facts: ProvingFacts) -> tuple[ProvingStage, ...]:
     kept = "The load stays dead." if acts else "It only shows and calls: nothing else may happen."
     waits = "" if planned else PLAN_FIRST
     found = [
-        ProvingStage(0, "Dead, unplugged", "wiring", _DEAD, tuple(dead.steps(facts))),
+        ProvingStage(0, "Dead, unplugged", "wiring", f"{facts.plug_out}. {_MAINS}", tuple(dead.steps(facts))),
         ProvingStage(
             1,
             "Control power, load dead" if acts else "Power on",

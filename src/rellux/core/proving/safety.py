@@ -113,13 +113,13 @@ def _limiter(facts: ProvingFacts) -> Iterator[ProvingStep]:
             f"broken {part.name}",
             3,
             "Its wire broken",
-            f"Plug out: lift wire {wire.number} ({wire.a} to {wire.b}) and insulate its end. Plug in, output on.",
+            f"{facts.plug_out}: lift wire {wire.number} ({wire.a} to {wire.b}) and insulate its end. Plug in, output on.",
             "Nothing pulls in: a broken wire is a trip.",
             isolated=isolation,
             caution=cite.seen(
                 f"As it is wired {still} would go on, and nobody would notice: see Wiring."
                 if still
-                else "Only with the plug out, and put back the same way."
+                else f"Only with {facts.the_plug} out, and put back the same way."
             ),
             cites=dict(cite.cites),
         )
@@ -141,7 +141,7 @@ def _ends(facts: ProvingFacts, limit_tripped: bool = False, operated: str = "") 
     held = circuit.settled(Switching(True, limit_tripped, operated=moved), circuit.running(ON))
     if goes_on := sorted(p.name for p in facts.wiring.parts if p.heats and p.name in held):
         caution = f"As it is wired {', '.join(goes_on)} would go on: it must not. See Wiring."
-        return _Ending("No power can reach the load any more: with the plug out, ohms say so.", caution)
+        return _Ending(f"No power can reach the load any more: with {facts.the_plug} out, ohms say so.", caution)
     before = circuit.running(on)
     after = circuit.settled(Switching(True, limit_tripped, operated=on.operated | moved), before)
     words = changes(facts.wiring.by_name, before, after).replace("With the output on: ", "")

@@ -7,6 +7,7 @@ from math import sqrt
 from ..errors import Problem, refuse_all
 from ..messages import quantity, span, temperature
 from ..units import ABSOLUTE_ZERO_C
+from .controls import Controls, controls_problems
 from .cooler import Cooler, cooler_problems
 from .neighbours import Neighbours
 
@@ -149,7 +150,7 @@ class Purpose:
     temperature, and the supply feeds its instrument.
 
     With a ``fire`` the heater's fields are those of its fan. A ``cooler`` is switched beside a heater, never both at once. ``neighbours``:
-    other zones of its chamber, at work.
+    other zones of its chamber, at work. ``controls``: what feeds them, where that is not the heater's supply.
 
     ``lowest_c``/``highest_c`` bound what the load may see; the reasons say what happens beyond them.
     """
@@ -170,6 +171,7 @@ class Purpose:
     fire: Fire | None = None
     cooler: Cooler | None = None
     neighbours: Neighbours | None = None
+    controls: Controls | None = None
 
     @property
     def heats(self) -> bool:
@@ -201,12 +203,19 @@ class Purpose:
 
     @property
     def control_voltage_v(self) -> float:
-        """What control circuits are fed with: one live against neutral."""
+        """What control circuits are fed with: a supply of their own, else one live against neutral."""
+        if self.controls is not None:
+            return self.controls.controls_v
         if self.supply is Supply.SPLIT_PHASE:
             return self.supply_voltage_v / 2.0
         if self.supply is Supply.THREE_PHASE:
             return TO_NEUTRAL.get(self.supply_voltage_v, round(self.supply_voltage_v / sqrt(3.0), 1))
         return self.supply_voltage_v
+
+    @property
+    def dc_controls(self) -> bool:
+        """Whether controls run on DC."""
+        return self.controls.direct if self.controls else self.supply is Supply.DC
 
 
 def usual_hz(supply: Supply, voltage_v: float) -> float:
@@ -253,6 +262,12 @@ def _cooler_problems(p: Purpose, cooler: Cooler) -> list[Problem]:
     if p.fire is not None:
         return [Problem("cooler", "what cools beside a fire has to be designed with it", "none")]
     return list(cooler_problems(cooler, p.working_c, p.ambient_c))
+
+
+def _controls_problems(p: Purpose, controls: Controls) -> list[Problem]:
+    if not p.acts:
+        return [Problem("controls", "it only watches: its supply feeds the instrument and nothing else", "none")]
+    return list(controls_problems(controls, p.supply is Supply.DC))
 
 
 def _problems(p: Purpose) -> list[Problem]:
@@ -350,6 +365,8 @@ def _problems(p: Purpose) -> list[Problem]:
         found += _fire_problems(p, p.fire)
     if p.cooler is not None:
         found += _cooler_problems(p, p.cooler)
+    if p.controls is not None:
+        found += _controls_problems(p, p.controls)
     for name in () if p.acts else ("heater_power_w", "heater_voltage_v"):
         unless(getattr(p, name) == 0, name, "a rig that only watches has none", "left empty")
     unless(len(p.materials) <= MOST_MATERIALS, "materials", "more than the scale can show", f"up to {MOST_MATERIALS}")

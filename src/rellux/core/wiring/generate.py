@@ -1,10 +1,12 @@
 """A complete connection list for the parts chosen: the usual circuits, sized for this supply and practice."""
 
+from dataclasses import replace
 from math import ceil
 
 from ..heating.conductor_tables import Practice
 from ..heating.conductors import conductors
 from ..heating.protection import size_protection
+from ..purpose.controls import Controls, ControlsFedBy
 from ..purpose.cooler import CooledBy
 from ..purpose.heater import heater_current
 from ..purpose.purpose import Purpose, Supply
@@ -33,6 +35,14 @@ def live_colours(practice: Practice, supply_v: float) -> tuple[str, ...]:
     return NEC_HIGH_VOLTAGE if high else tuple(COLOURS[practice]["live"])
 
 
+def control_colours(purpose: Purpose, choice: Choice) -> tuple[str, str]:
+    """Of the control live and its return."""
+    if purpose.dc_controls:
+        return "red", "black"
+    own = purpose.control_voltage_v if purpose.controls else purpose.supply_voltage_v
+    return live_colours(choice.practice, own)[0], str(COLOURS[choice.practice]["neutral"])
+
+
 SUPPLY_PARTS = {
     Supply.SINGLE_PHASE: ("supply_1ph", ("L",)),
     Supply.SPLIT_PHASE: ("supply_split", ("L1", "L2")),
@@ -40,11 +50,15 @@ SUPPLY_PARTS = {
     Supply.DC: ("supply_dc", ("+",)),
 }
 DC_SUPPLIES_A = (1.0, 2.5, 5.0, 10.0, 20.0, 40.0)
-DC_RESERVE, CONTROL_W = 1.25, 10.0
-"""Sizes DC supplies are sold in, A; the reserve one is chosen with, and what controls take beside the heater, W (common
-practice, no source)."""
+DC_RESERVE, CONTROL_W, OWN_CONTROL_W = 1.25, 10.0, 45.0
+"""Sizes DC supplies are sold in, A; the reserve one is chosen with, and what controls take beside the heater, W, or from a supply of their
+own (common practice, no source)."""
 COOLERS = {CooledBy.FAN: ("M2", "fan"), CooledBy.VALVE: ("Y1", "solenoid")}
 """What a cooler beside the heater is in the list, and its kind."""
+CONTROL_SUPPLY, CONTROL_MODULE, CONTROL_ZERO = "Q9", "G9", "X9.2"
+"""The controls' own supply, or their supply module, in the list; where all that a module feeds returns to."""
+CONTROL_SUPPLIES = {ControlsFedBy.MAINS: ("supply_1ph", "L", "N"), ControlsFedBy.DC: ("supply_dc", "+", "-")}
+"""What a supply of the controls' own is in the list, its live and its return."""
 STIFF = 25.0
 """Short-circuit current of a connection as a multiple of its breaker's rating: a transformer of 4 % (common practice, no source)."""
 LOGIC_V = 5.0
@@ -81,7 +95,7 @@ class _Builder:
         self.wires: list[Connection] = []
         self.supply, names = SUPPLY_PARTS[purpose.supply]
         self.lives = [f"Q0.{name}" for name in names]
-        self.neutral = "Q0.-" if self.dc else "Q0.N"
+        self.neutral = self.control_return = "Q0.-" if self.dc else "Q0.N"
         self.control = "F2.2"
         self.rail = ("G1.OUT+", "G1.OUT-")
         self.suffix = "" if len(self.lives) == 1 else f"_{len(self.lives)}p"
@@ -131,9 +145,25 @@ class _Builder:
     def _return(self) -> str:
         return "black" if self.dc else str(COLOURS[self.choice.practice]["neutral"])
 
+    def _control_live(self) -> str:
+        return control_colours(self.purpose, self.choice)[0]
+
+    def _control_return(self) -> str:
+        return control_colours(self.purpose, self.choice)[1]
+
     def _supply_current(self) -> float:
         """What a DC supply must give, A: the heater and what controls it, with a reserve, as they are sold."""
-        needed = DC_RESERVE * (self.current + CONTROL_W / self.purpose.supply_voltage_v)
+        return self._rated(self.current + (0.0 if self.purpose.controls else self._control_current()))
+
+    def _control_current(self) -> float:
+        """What the controls draw, A, with what drives a cooler; a supply of their own has room for a small fan or pump too."""
+        cooler, own = self.purpose.cooler, self.purpose.controls is not None
+        least = OWN_CONTROL_W if own else CONTROL_W
+        return (least + (cooler.drive_w if cooler else 0.0)) / self.purpose.control_voltage_v
+
+    def _rated(self, current_a: float) -> float:
+        """The DC supply that gives so much with its reserve, A, as they are sold."""
+        needed = DC_RESERVE * current_a
         return next((a for a in DC_SUPPLIES_A if a >= needed), float(ceil(needed)))
 
     def _supply(self) -> None:
@@ -149,7 +179,7 @@ class _Builder:
         self._add("Q0", self.supply, voltage_v=self.purpose.supply_voltage_v, **gives)
         if main:
             self._add("F1", main[0], current_a=main[1])
-        self._add("F2", "fuse" if self.dc else "breaker", current_a=self._control_breaker())
+        self._add("F2", "fuse" if self.purpose.dc_controls else "breaker", current_a=self._control_breaker())
         if not main:
             self._feed_control()
 
@@ -159,7 +189,32 @@ class _Builder:
         return {"fault_a": fault_a} if fault_a > PROSPECTIVE_A else {}
 
     def _feed_control(self) -> None:
-        self._wire(self.lives[0], "F2.1", Circuit.POWER, self._live())
+        """F2 from the heater's supply, or from what the controls have of their own."""
+        controls = self.purpose.controls
+        if controls is None:
+            self._wire(self.lives[0], "F2.1", Circuit.POWER, self._live())
+        elif controls.apart:
+            kind, live, back = CONTROL_SUPPLIES[controls.fed_by]
+            gives = {"current_a": self._rated(self._control_current())} if controls.direct else {}
+            self._add(CONTROL_SUPPLY, kind, voltage_v=controls.controls_v, **gives)
+            self._wire(f"{CONTROL_SUPPLY}.{live}", "F2.1", Circuit.POWER, self._control_live())
+            self.control_return = f"{CONTROL_SUPPLY}.{back}"
+        else:
+            self._control_module(controls)
+
+    def _control_module(self, controls: Controls) -> None:
+        """A supply module behind a breaker of its own; F2 protects what it feeds."""
+        self._add("F9", "breaker", current_a=self._control_breaker())
+        mains_v = replace(self.purpose, controls=None).control_voltage_v
+        gives = self._rated(self._control_current())
+        self._add(CONTROL_MODULE, "power_module", voltage_v=mains_v, output_v=controls.controls_v, output_a=gives)
+        self._wire(self.lives[0], "F9.1", Circuit.POWER, self._live())
+        self._wire("F9.2", f"{CONTROL_MODULE}.L", Circuit.CONTROL, self._live())
+        self._wire(self.neutral, f"{CONTROL_MODULE}.N", Circuit.CONTROL, self._return())
+        self._wire(f"{CONTROL_MODULE}.OUT+", "F2.1", Circuit.CONTROL, self._control_live())
+        self._add("X9", "terminal_block")
+        self._wire(f"{CONTROL_MODULE}.OUT-", "X9.1", Circuit.CONTROL, self._control_return())
+        self.control_return = CONTROL_ZERO
 
     def _controller(self) -> None:
         if self.choice.output is Output.PIN:
@@ -174,19 +229,19 @@ class _Builder:
 
     def _rail_source(self) -> None:
         """What makes the boards' 5 V: a supply module from mains, a regulator from DC, nothing where it is 5 V already."""
-        if not self.dc:
+        if not self.purpose.dc_controls:
             self._add("G1", "power_module", voltage_v=self.purpose.control_voltage_v, output_v=LOGIC_V)
             self._feed("G1")
-        elif self.purpose.supply_voltage_v > LOGIC_V:
-            self._add("G1", "regulator", voltage_v=self.purpose.supply_voltage_v, output_v=LOGIC_V)
+        elif self.purpose.control_voltage_v > LOGIC_V:
+            self._add("G1", "regulator", voltage_v=self.purpose.control_voltage_v, output_v=LOGIC_V)
             self._tap("G1.VIN+")
-            self._wire(self.neutral, "G1.VIN-", Circuit.CONTROL, self._return())
+            self._wire(self.control_return, "G1.VIN-", Circuit.CONTROL, self._control_return())
 
     def _rail(self, plus: str, minus: str) -> None:
         """Feed a board with 5 V, on from the board fed last: never more than two wires under a screw."""
-        if self.dc and self.purpose.supply_voltage_v <= LOGIC_V:
+        if self.purpose.dc_controls and self.purpose.control_voltage_v <= LOGIC_V:
             self._tap(plus)
-            self._wire(self.neutral, minus, Circuit.CONTROL, "black")
+            self._wire(self.control_return, minus, Circuit.CONTROL, "black")
         else:
             self._wire(self.rail[0], plus, Circuit.CONTROL, "orange")
             self._wire(self.rail[1], minus, Circuit.CONTROL, "black")
@@ -194,11 +249,11 @@ class _Builder:
 
     def _feed(self, name: str) -> None:
         self._tap(f"{name}.L")
-        self._wire(self.neutral, f"{name}.N", Circuit.CONTROL, self._return())
+        self._wire(self.control_return, f"{name}.N", Circuit.CONTROL, self._control_return())
 
     def _tap(self, terminal: str) -> None:
         """Feed a terminal from the control live, on from the terminal fed last: never more than two wires under a screw."""
-        self._wire(self.control, terminal, Circuit.CONTROL, self._live())
+        self._wire(self.control, terminal, Circuit.CONTROL, self._control_live())
         self.control = terminal
 
     def _limit_chain(self, sources: list[str]) -> list[str]:
@@ -209,14 +264,14 @@ class _Builder:
         self._add("A2", "limiter", voltage_v=self.purpose.control_voltage_v, sensor=feels)
         self._feed("A2")
         self._tap("A2.COM")
-        self._wire("A2.OK", "K0.A1", Circuit.CONTROL, self._live())
+        self._wire("A2.OK", "K0.A1", Circuit.CONTROL, self._control_live())
         return self._contactor("K0", sources)
 
     def _contactor(self, name: str, sources: list[str]) -> list[str]:
         """A contactor with all lives through it; its coil is fed from elsewhere and returns to neutral."""
         rating, coil = actuator_rating(Actuator.CONTACTOR, self.switched), self.purpose.control_voltage_v
         self._add(name, "contactor" + self.suffix, current_a=rating, coil_v=coil, suppressor="fitted")
-        self._wire(self.neutral, f"{name}.A2", Circuit.CONTROL, self._return())
+        self._wire(self.control_return, f"{name}.A2", Circuit.CONTROL, self._control_return())
         for i, source in enumerate(sources):
             self._wire(source, f"{name}.{2 * i + 1}", Circuit.POWER, self._live(i))
         return [f"{name}.{2 * i + 2}" for i in range(len(sources))]
@@ -231,14 +286,14 @@ class _Builder:
         if self.choice.output is Output.PIN:
             return self._module(sources[0], rating)
         if self.purpose.cooler:
-            self._wire("K2.NC", "A1.COM", Circuit.CONTROL, self._live())
+            self._wire("K2.NC", "A1.COM", Circuit.CONTROL, self._control_live())
         else:
             self._tap("A1.COM")
-        self._wire("A1.NO", "K1.A1", Circuit.CONTROL, self._live())
+        self._wire("A1.NO", "K1.A1", Circuit.CONTROL, self._control_live())
         if self.choice.actuator is Actuator.CONTACTOR:
             return self._contactor("K1", sources)
         self._add("K1", "relay", current_a=rating, coil_v=self.purpose.control_voltage_v)
-        self._wire(self.neutral, "K1.A2", Circuit.CONTROL, self._return())
+        self._wire(self.control_return, "K1.A2", Circuit.CONTROL, self._control_return())
         self._wire(sources[0], "K1.COM", Circuit.POWER, self._live())
         return ["K1.NO"]
 
@@ -279,19 +334,19 @@ class _Builder:
         self._add(name, kind, power_w=cooler.drive_w, voltage_v=volts)
         self._add("K2", "relay", current_a=RELAY_RATING_A, coil_v=volts)
         self._tap("A1.AL1")
-        self._wire("A1.AL2", "K2.A1", Circuit.CONTROL, self._live())
-        self._wire("K2.A2", self.neutral, Circuit.CONTROL, self._return())
+        self._wire("A1.AL2", "K2.A1", Circuit.CONTROL, self._control_live())
+        self._wire("K2.A2", self.control_return, Circuit.CONTROL, self._control_return())
         self._tap("K2.COM")
-        self._wire("K2.NO", f"{name}.1", Circuit.CONTROL, self._live())
-        self._wire(f"{name}.2", self.neutral, Circuit.CONTROL, self._return())
+        self._wire("K2.NO", f"{name}.1", Circuit.CONTROL, self._control_live())
+        self._wire(f"{name}.2", self.control_return, Circuit.CONTROL, self._control_return())
 
     def _drive(self) -> str:
         """The plus of the controller's drive; with a cooler behind a relay that opens while it is on."""
         if self.purpose.cooler is None:
             return "A1.OUT+"
         self._add("K3", "relay", current_a=RELAY_RATING_A, coil_v=self.purpose.control_voltage_v)
-        self._wire("K2.A1", "K3.A1", Circuit.CONTROL, self._live())
-        self._wire("K3.A2", self.neutral, Circuit.CONTROL, self._return())
+        self._wire("K2.A1", "K3.A1", Circuit.CONTROL, self._control_live())
+        self._wire("K3.A2", self.control_return, Circuit.CONTROL, self._control_return())
         self._wire("A1.OUT+", "K3.COM", Circuit.CONTROL, "red")
         return "K3.NC"
 
@@ -360,5 +415,7 @@ class _Builder:
 
     def _earth(self) -> None:
         self._add("X1", "enclosure")
-        if not self.dc:
-            self._wire("Q0.PE", "X1.PE", Circuit.EARTH, str(COLOURS[self.choice.practice]["earth"]))
+        controls = self.purpose.controls
+        own = controls is not None and not controls.direct
+        for supply in (*([] if self.dc else ["Q0"]), *([CONTROL_SUPPLY] if own else [])):
+            self._wire(f"{supply}.PE", "X1.PE", Circuit.EARTH, str(COLOURS[self.choice.practice]["earth"]))

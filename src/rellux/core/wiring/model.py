@@ -219,6 +219,16 @@ class ConnectionList:
         """How what it drives is spoken of."""
         return driven_of(p.type.kind for p in self.parts if p.heats)
 
+    @cached_property
+    def fed_by(self) -> tuple[str, ...]:
+        """Names of the supplies from whose lives, or plus, something is fed."""
+        wired = {end for w in self.connections for end in (w.a, w.b)}
+        return tuple(
+            p.name
+            for p in self.of_kind("supply")
+            if any(f"{p.name}.{t.name}" in wired for t in p.type.terminals if t.role in (Role.LIVE, Role.DC_PLUS))
+        )
+
     def of_kind(self, *kinds: str) -> list[Part]:
         return [p for p in self.parts if p.type.kind in kinds or p.type.family in kinds]
 

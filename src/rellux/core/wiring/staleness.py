@@ -10,6 +10,7 @@ from ..purpose.purpose import Purpose
 from .choice import Choice
 from .circuit.failures import PROBES
 from .circuit.positions import has_cooling_contact
+from .generate import CONTROL_SUPPLY
 from .library import PART_TYPES
 from .model import ConnectionList, Part
 from .usual_circuits import Usual, usual
@@ -96,13 +97,16 @@ def _words(wiring: ConnectionList, expected: ConnectionList | None) -> str:
 
 def for_purpose(parts: Sequence[Part], purpose: Purpose) -> tuple[Part, ...]:
     """The parts with heaters and supplies of this purpose, so that the rules judge the new load. Several heaters share the
-    power as they did before, each made for its own voltage still."""
+    power as they did before, each made for its own voltage still. Of several supplies the first feeds the heater."""
     heaters = [p for p in parts if p.heats]
+    heating = next((p for p in parts if p.type.family == "supply"), None)
     before = sum(p.number("power_w", 1000.0) for p in heaters)
 
     def followed(part: Part) -> Part:
-        if part.type.family == "supply":
+        if part is heating:
             return replace(part, ratings={**part.ratings, "voltage_v": purpose.supply_voltage_v})
+        if part.name == CONTROL_SUPPLY and purpose.controls:
+            return replace(part, ratings={**part.ratings, "voltage_v": purpose.controls.controls_v})
         if not part.heats or not purpose.acts:
             return part  # one that only watches has none: the list is stale, and says so
         power = purpose.heater_power_w * part.number("power_w", 1000.0) / before

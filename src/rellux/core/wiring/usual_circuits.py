@@ -7,9 +7,9 @@ from ..errors import Problem, Refused, refuse
 from ..messages import quantity
 from ..purpose.heater import heater_current
 from ..purpose.kinds import KINDS
-from ..purpose.purpose import Purpose, RigKind, Supply
+from ..purpose.purpose import Purpose, RigKind
 from .choice import Choice, Output
-from .generate import COLOURS, generate
+from .generate import CONTROL_MODULE, CONTROL_SUPPLY, CONTROL_ZERO, control_colours, generate
 from .library import PART_TYPES
 from .model import Circuit, Connection, ConnectionList, Part
 
@@ -151,13 +151,6 @@ def _added(wiring: ConnectionList, parts: tuple[Part, ...], *wires: tuple[str, s
     return ConnectionList((*wiring.parts, *parts), (*wiring.connections, *more))
 
 
-def _live(purpose: Purpose, choice: Choice) -> tuple[str, str]:
-    """Colours of the control live and its return."""
-    if purpose.supply is Supply.DC:
-        return "red", "black"
-    return str(COLOURS[choice.practice]["live"][0]), str(COLOURS[choice.practice]["neutral"])
-
-
 def _control(wiring: ConnectionList) -> str:
     """A terminal on the control live with room for one more wire: the end of the chain the control breaker feeds."""
     chain = ["F2.2"]
@@ -169,7 +162,14 @@ def _control(wiring: ConnectionList) -> str:
 
 
 def _neutral(wiring: ConnectionList) -> str:
-    supply = wiring.of_kind("supply")[0]
+    """Where the controls return to: of a supply of their own, a module that feeds them, or the heater's."""
+    if any(p.name == CONTROL_MODULE for p in wiring.parts):
+        return CONTROL_ZERO
+    supplies = wiring.of_kind("supply")
+    return _returns(next((p for p in supplies if p.name == CONTROL_SUPPLY), supplies[0]))
+
+
+def _returns(supply: Part) -> str:
     return f"{supply.name}.-" if supply.type.kind == "supply_dc" else f"{supply.name}.N"
 
 
@@ -178,7 +178,7 @@ def _beacon(wiring: ConnectionList, purpose: Purpose, choice: Choice) -> Connect
         raise refuse("circuit", "the controller’s alarm contact is the cooler’s", "a beacon on a device of its own")
     if choice.output is Output.PIN:
         raise refuse("circuit", "a microcontroller has no alarm contact", "a controller")
-    live, back = _live(purpose, choice)
+    live, back = control_colours(purpose, choice)
     lamp = Part("H1", PART_TYPES["beacon"], {"power_w": 5.0, "voltage_v": purpose.control_voltage_v})
     return _added(
         wiring,
@@ -219,7 +219,7 @@ def _start(wiring: ConnectionList, purpose: Purpose, choice: Choice) -> Connecti
     """A start and a stop button before the limiter's contact, and a relay that holds itself."""
     if not choice.limiter:
         raise refuse("circuit", "the start relay stands in the limiter's chain, and there is no limiter", "a limiter")
-    live, back = _live(purpose, choice)
+    live, back = control_colours(purpose, choice)
     volts = purpose.control_voltage_v
     parts = (
         Part("S0", PART_TYPES["estop"], {"current_a": 6.0}),
@@ -245,7 +245,7 @@ def _flow(wiring: ConnectionList, purpose: Purpose, choice: Choice, mover: str) 
     """What moves runs with the controls; a flow switch in the limiter's chain lets nothing heat while it does not."""
     if not choice.limiter:
         raise refuse("circuit", "the flow switch stands in the limiter's chain, and there is no limiter", "a limiter")
-    live, back = _live(purpose, choice)
+    live, back = control_colours(purpose, choice)
     usual_w = {r.name: r.usual for r in PART_TYPES[mover].ratings if r.name == "power_w"}
     parts = (
         Part("M1", PART_TYPES[mover], {**usual_w, "voltage_v": purpose.control_voltage_v}),
@@ -277,18 +277,19 @@ def _thermostat(purpose: Purpose, choice: Choice) -> ConnectionList:
             "a small load",
         )
     wiring = generate(purpose, replace(choice, limiter=False))
-    live, back = _live(purpose, choice)
+    load = replace(purpose, controls=None)
+    live, back = control_colours(load, choice)
     gone = {"K1"}
     parts = tuple(p for p in wiring.parts if p.name not in gone)
     wires = tuple(w for w in wiring.connections if not w.parts & gone and "A1.COM" not in (w.a, w.b))
-    lamp = Part("H2", PART_TYPES["lamp"], {"power_w": 1.0, "voltage_v": purpose.control_voltage_v})
+    lamp = Part("H2", PART_TYPES["lamp"], {"power_w": 1.0, "voltage_v": load.control_voltage_v})
     return _added(
         ConnectionList(parts, wires),
         (lamp,),
         ("F1.2", "A1.COM", Circuit.POWER, live),
         ("A1.NO", "E1.1", Circuit.POWER, live),
         ("A1.NC", "H2.1", Circuit.POWER, live),
-        ("H2.2", _neutral(wiring), Circuit.POWER, back),
+        ("H2.2", _returns(wiring.of_kind("supply")[0]), Circuit.POWER, back),
     )
 
 
@@ -296,7 +297,8 @@ def _monitor(purpose: Purpose, choice: Choice) -> ConnectionList:
     if choice.output is Output.PIN:
         raise refuse("circuit", "this starting point is for a controller", "a relay output or an SSR drive")
     wiring = generate(purpose, replace(choice, limiter=False))
-    keep = {"Q0", "F2", "A1", "B1", "X1"}
+    fed = (CONTROL_SUPPLY,) if purpose.controls and purpose.controls.apart else ("Q0", CONTROL_MODULE, "F9", "X9")
+    keep = {*fed, "F2", "A1", "B1", "X1"}
     return ConnectionList(
         tuple(p for p in wiring.parts if p.name in keep),
         tuple(

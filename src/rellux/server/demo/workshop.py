@@ -251,6 +251,7 @@ def bakeout_shell(day: Day) -> Rig:
         ambient_c=21.0,
         supply="three_phase",
         supply_voltage_v=400.0,
+        controls={"fed_by": "module", "controls_v": 24.0},
         heater_power_w=4500.0,
         heater_voltage_v=400.0,
         sensor="K",

@@ -4,6 +4,7 @@ from django.utils.text import slugify
 
 from rellux.core.errors import refuse
 from rellux.core.heating.conductor_tables import Practice
+from rellux.core.purpose.controls import Controls, ControlsFedBy
 from rellux.core.purpose.cooler import CooledBy, Cooler
 from rellux.core.purpose.purpose import Effect, Fire, Limited, Purpose, RigKind, Supply
 from rellux.core.wiring.choice import Actuator, Choice, Output
@@ -26,6 +27,7 @@ PURPOSE_FIELDS = (
     "materials",
     "fire",
     "cooler",
+    "controls",
 )
 PARTS_FIELDS = ("sensor", "output", "actuator", "limiter", "practice", "plug_a")
 
@@ -35,6 +37,9 @@ def purpose_of(rig: Rig) -> Purpose:
     materials = tuple(Limited(**m) for m in rig.materials)
     values["fire"] = Fire(**rig.fire) if rig.fire else None
     values["cooler"] = Cooler(**{**rig.cooler, "cooled_by": CooledBy(rig.cooler["cooled_by"])}) if rig.cooler else None
+    values["controls"] = (
+        Controls(**{**rig.controls, "fed_by": ControlsFedBy(rig.controls["fed_by"])}) if rig.controls else None
+    )
     return Purpose(**{**values, "supply": Supply(rig.supply), "effect": Effect(rig.effect), "materials": materials})
 
 

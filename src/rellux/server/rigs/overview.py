@@ -12,6 +12,7 @@ from rellux.core.equipment.equipment import EquipmentRole
 from rellux.core.equipment.stays import compared_in_place
 from rellux.core.findings import Finding, Severity, worst_first
 from rellux.core.purpose.checks import purpose_findings
+from rellux.core.purpose.controls import Controls
 from rellux.core.purpose.cooler import Cooler
 from rellux.core.purpose.purpose import Effect, Fire, Limited
 from rellux.core.setup.parameters import CORRECTS
@@ -58,6 +59,7 @@ class PurposeView:
     materials: list[Limited]
     fire: Fire | None
     cooler: Cooler | None
+    controls: Controls | None
 
 
 @dataclass(frozen=True)

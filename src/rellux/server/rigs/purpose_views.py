@@ -13,6 +13,7 @@ from rest_framework.views import APIView
 from rellux.core.errors import refuse
 from rellux.core.plant.rig_models import check_fire
 from rellux.core.purpose.consequences import Hanging, consequences, other_process
+from rellux.core.purpose.controls import Controls
 from rellux.core.purpose.cooler import Cooler
 from rellux.core.purpose.kinds import check_kind
 from rellux.core.purpose.purpose import Effect, Fire, Limited, Purpose, RigKind, Supply, check_purpose
@@ -54,6 +55,7 @@ class PurposeInput:
     frequency_hz: float = 50.0
     fire: Fire | None = None
     cooler: Cooler | None = None
+    controls: Controls | None = None
     revision: int | None = None
 
     def purpose(self) -> Purpose:
@@ -63,8 +65,8 @@ class PurposeInput:
     def stored(self) -> dict[str, Any]:
         """The purpose as the rig's fields hold it."""
         values = {name: getattr(self, name) for name in PURPOSE_FIELDS}
-        fire, cooler = (asdict(given) if given else {} for given in (self.fire, self.cooler))
-        return {**values, "materials": [asdict(m) for m in self.materials], "fire": fire, "cooler": cooler}
+        parts = {name: asdict(values[name]) if values[name] else {} for name in ("fire", "cooler", "controls")}
+        return {**values, "materials": [asdict(m) for m in self.materials], **parts}
 
 
 def checked(given: PurposeInput) -> PurposeInput:

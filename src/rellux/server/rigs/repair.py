@@ -62,6 +62,7 @@ BASE: dict[str, Any] = {
     "materials": [],
     "fire": {},
     "cooler": {},
+    "controls": {},
 }
 """A cool and small rig, where the purpose itself cannot be read."""
 NO_PARTS = {

@@ -75,6 +75,7 @@ _SINCE: dict[str, Any] = {
     "frequency_hz": 50.0,
     "fire": {},
     "cooler": {},
+    "controls": {},
     "materials": [],
     "plug_a": None,
     "circuit": "parts",

@@ -2,7 +2,7 @@
 
 from collections.abc import Iterator
 
-from rellux.core.fields import COOLED_BY
+from rellux.core.fields import CONTROLS_FED_BY, COOLED_BY
 from rellux.core.findings import worst_first
 from rellux.core.guarding.plan import Plan
 from rellux.core.guarding.standing import ProofStanding, next_proof
@@ -61,7 +61,7 @@ def lacking_of(rig: Rig) -> tuple[str, ...]:
 def use_of(rig: Rig) -> tuple[PartOfUse, ...]:
     """The page of safe use; the rig must have parts."""
     purpose = purpose_of(rig)
-    return safe_use(kind_of(rig), purpose, plan_of(rig), _cools_s(rig, purpose))
+    return safe_use(kind_of(rig), purpose, plan_of(rig), _cools_s(rig, purpose), connection_list(rig).fed_by)
 
 
 def _purpose(rig: Rig, p: Purpose) -> Iterator[tuple[str, str]]:
@@ -74,6 +74,8 @@ def _purpose(rig: Rig, p: Purpose) -> Iterator[tuple[str, str]]:
         yield m.name, f"stands {temperature(m.limit_c)}"
     hertz = "" if p.supply is Supply.DC else f", {quantity(p.frequency_hz, 'Hz')}"
     yield "Supply", f"{SUPPLY_WORDS[p.supply]}, {quantity(p.supply_voltage_v, 'V')}{hertz}"
+    if p.controls:
+        yield "Controls fed by", f"{CONTROLS_FED_BY[p.controls.fed_by].lower()}, {quantity(p.controls.controls_v, 'V')}"
     if p.cooler:
         by = COOLED_BY[p.cooler.cooled_by]
         with_c = temperature(p.cooler.with_c(p.ambient_c))

@@ -102,6 +102,10 @@ class Solution:
         apart = {a, b} & self.undefined and self.islands.get(a) != self.islands.get(b)
         return 0.0 if apart else float(abs(self.ac.get(a, 0j) - self.ac.get(b, 0j)))
 
+    def alternating_to_earth(self, terminal: str) -> float:
+        """Alternating volts (rms) against earth; 0 where undefined."""
+        return 0.0 if terminal in self.undefined else float(abs(self.ac.get(terminal, 0j)))
+
     def to_earth(self, terminal: str) -> float | None:
         """Volts against earth, or None where undefined."""
         if terminal in self.undefined:

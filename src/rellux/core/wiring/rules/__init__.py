@@ -36,6 +36,7 @@ from .power import (
 from .probes import bundle, colours, copper, grounded, leads, terminals
 from .protective import each_zone, guards, limiter, overcurrent
 from .sensor import polarity, sensor_type
+from .several import fed_twice, neutrals_joined, other_return, several_supplies
 from .supply import (
     automatic_disconnection,
     emergency_stop,
@@ -119,6 +120,10 @@ RULES: tuple[Callable[[Case], list[Finding]], ...] = (
     crowded,
     suppressor,
     thermal_fuse,
+    fed_twice,
+    neutrals_joined,
+    other_return,
+    several_supplies,
 )
 
 

@@ -183,13 +183,16 @@ class Case:
 
     def reach_live(self, *excluded: Callable[[Part, Closed, bool], bool]) -> frozenset[str]:
         """Terminals reachable from the live poles with every contact closed, except the excluded paths."""
-        closed = [
+        return self.conduction.reach(self.conduction.live_poles(), self.contacts(*excluded))
+
+    def contacts(self, *excluded: Callable[[Part, Closed, bool], bool]) -> list[tuple[str, str]]:
+        """Both ends of every contact, except the excluded paths."""
+        return [
             (f"{p.name}.{path.a}", f"{p.name}.{path.b}")
             for p in self.wiring.parts
             for path in p.type.paths
             if path.closed is not Closed.LOAD and not any(e(p, path.closed, path.breaks) for e in excluded)
         ]
-        return self.conduction.reach(self.conduction.live_poles(), closed)
 
     def touches(self, part: Part, terminals: frozenset[str]) -> bool:
         return any(f"{part.name}.{t.name}" in terminals for t in part.type.terminals)

@@ -68,7 +68,7 @@ def _opens_neutral(case: Case, part: Part, a: str, b: str, volts: float) -> bool
     if max(closed.to_earth(a) or 0.0, closed.to_earth(b) or 0.0) > AT_NEUTRAL * volts:
         return False
     opened = case.solved(switching, Fault(opened=frozenset({part.name})))
-    return max(opened.to_earth(a) or 0.0, opened.to_earth(b) or 0.0) > LIVE_BEHIND * volts
+    return max(map(opened.alternating_to_earth, (a, b))) > LIVE_BEHIND * volts  # a pole of DC has no neutral
 
 
 def all_lives(case: Case) -> list[Finding]:

@@ -4,7 +4,7 @@ from ...findings import Finding, Proposal, Severity
 from ...heating.conductors import ampacity
 from ..circuit.judge import HOT, LAST_RESORTS
 from ..circuit.solution import Fault
-from ..model import Circuit, Closed, Part, split
+from ..model import Circuit, Closed, Part, Role, split
 from ..switching import ON, TRIPPED
 from .case import Case
 
@@ -16,9 +16,27 @@ SELF_LIMITING = ("regulator", "power_module")
 
 
 def is_extra_low(case: Case) -> bool:
-    """Whether the supply's voltage is too low to hurt by touch."""
-    direct = all(s.type.kind == "supply_dc" for s in case.wiring.of_kind("supply"))
-    return case.context.supply_voltage_v <= (EXTRA_LOW_VOLTAGE_DC if direct else EXTRA_LOW_VOLTAGE_AC)
+    """Whether the voltage of every supply is too low to hurt by touch."""
+    return all(stays_low(s, case.context.supply_voltage_v) for s in case.wiring.of_kind("supply"))
+
+
+def stays_low(supply: Part, usual_v: float) -> bool:
+    """Whether a supply’s voltage is too low to hurt by touch; ``usual_v`` of one that does not say."""
+    most = EXTRA_LOW_VOLTAGE_DC if supply.type.kind == "supply_dc" else EXTRA_LOW_VOLTAGE_AC
+    return supply.number("voltage_v", usual_v) <= most
+
+
+def hurting_heaters(case: Case) -> list[Part]:
+    """Heaters that a supply can reach which hurts by touch."""
+    usual = case.context.supply_voltage_v
+    lives = [
+        f"{s.name}.{t.name}"
+        for s in case.wiring.of_kind("supply")
+        for t in s.type.terminals
+        if t.role in (Role.LIVE, Role.DC_PLUS) and not stays_low(s, usual)
+    ]
+    reached = case.conduction.reach(lives, case.contacts())
+    return [h for h in case.heaters() if case.touches(h, reached)]
 
 
 def overcurrent(case: Case) -> list[Finding]:

@@ -13,7 +13,7 @@ from ..switching import ON
 from .case import Case
 from .earth import earths
 from .power import SAME
-from .protective import is_extra_low
+from .protective import hurting_heaters, is_extra_low
 
 HEATS = 0.2
 """Share of its power from which a heater is one that an earth fault is looked for at (our choice)."""
@@ -26,7 +26,7 @@ def automatic_disconnection(case: Case) -> list[Finding]:
         return []
     bonded = case.conduction.reach(earths(case))
     metal = next((f"{p.name}.PE" for p in case.wiring.of_kind("enclosure") if f"{p.name}.PE" in bonded), None)
-    heaters = [h for h in case.heaters() if case.share(h, ON) >= HEATS]
+    heaters = [h for h in hurting_heaters(case) if case.share(h, ON) >= HEATS]
     if metal is None or not heaters:
         return []
     if any(earthing_of(s) is Earthing.IT for s in case.wiring.of_kind("supply_1ph", "supply_split", "supply_3ph")):
@@ -99,7 +99,7 @@ def means_of_disconnection(case: Case) -> list[Finding]:
             subjects=(heater.name,),
             source="IEC 60204-1, NEC 430.102; from memory",
         )
-        for heater in case.heaters()
+        for heater in hurting_heaters(case)
         if case.touches(heater, left)
     ]
 

@@ -1,0 +1,77 @@
+// @vitest-environment jsdom
+import { QueryClient, QueryClientProvider } from '@tanstack/react-query'
+import { cleanup, render, screen } from '@testing-library/react'
+import userEvent from '@testing-library/user-event'
+import { useState } from 'react'
+import { afterEach, expect, test } from 'vitest'
+import { Preferences } from '../shell/preferences'
+import { ControlsFields } from './ControlsFields'
+import type { TypedControls } from './form'
+
+afterEach(cleanup)
+
+const WORDS = [
+  { name: 'controls', label: 'What feeds the controls', kind: null, choices: [] },
+  {
+    name: 'fed_by',
+    label: 'Controls are fed by',
+    kind: null,
+    choices: [
+      ['mains', 'Mains of their own'],
+      ['dc', 'A DC supply of their own'],
+      ['module', 'A supply module that makes DC'],
+    ],
+  },
+  { name: 'controls_v', label: 'Voltage of the controls', kind: 'voltage', choices: [] },
+]
+
+function Form({ mains, told }: { mains: boolean; told: (controls: TypedControls | null) => void }) {
+  const [controls, setControls] = useState<TypedControls | null>(null)
+  const wrong = { field: 'controls.controls_v', reason: 'no controls are fed with that', accepted: '' }
+  return (
+    <ControlsFields
+      controls={controls}
+      mains={mains}
+      onChange={(next) => {
+        setControls(next)
+        told(next)
+      }}
+      problem={(field) => (field === wrong.field ? wrong : undefined)}
+    />
+  )
+}
+
+function shown(mains: boolean, told: (controls: TypedControls | null) => void) {
+  const queries = new QueryClient()
+  queries.setQueryData(['fields'], WORDS)
+  render(
+    <QueryClientProvider client={queries}>
+      <Preferences>
+        <Form mains={mains} told={told} />
+      </Preferences>
+    </QueryClientProvider>,
+  )
+}
+
+test('what feeds the controls begins at what they are usually made for, and says what is wrong with it', async () => {
+  const user = userEvent.setup()
+  let told: TypedControls | null = null
+  shown(true, (controls) => (told = controls))
+  expect(screen.queryByLabelText(/Voltage of the controls/)).toBeNull()
+  await user.click(screen.getByText('A supply module that makes DC'))
+  expect(told).toEqual({ fed_by: 'module', controls_v: 24 })
+  expect(screen.getByText(/no controls are fed with that/)).toBeTruthy()
+  await user.click(screen.getByText('Mains of their own'))
+  expect(told).toEqual({ fed_by: 'mains', controls_v: 230 })
+  await user.clear(screen.getByLabelText(/Voltage of the controls/))
+  await user.type(screen.getByLabelText(/Voltage of the controls/), '120')
+  expect(told).toEqual({ fed_by: 'mains', controls_v: 120 })
+  await user.click(screen.getByText('The same supply'))
+  expect(told).toBeNull()
+})
+
+test('from a DC supply no module makes DC', () => {
+  shown(false, () => {})
+  expect(screen.queryByText('A supply module that makes DC')).toBeNull()
+  expect(screen.getByText('A DC supply of their own')).toBeTruthy()
+})
