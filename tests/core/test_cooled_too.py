@@ -45,6 +45,7 @@ from rellux.core.tuning.situation import Situation as Tuned
 from rellux.core.tuning.situation import cooled_too
 from rellux.core.tuning.trials import Trial, put_through
 from rellux.core.wiring.choice import Actuator, Choice, Output
+from rellux.core.wiring.circuit.solve import CircuitSolver
 from rellux.core.wiring.model import ConnectionList
 from rellux.core.wiring.rules import check, context_for
 from rellux.core.wiring.staleness import stale
@@ -64,6 +65,8 @@ WAYS = (
     replace(RELAY, actuator=Actuator.CONTACTOR),
     SSR,
     replace(SSR, output=Output.LINEAR, actuator=Actuator.PHASE_ANGLE),
+    replace(SSR, output=Output.PIN),
+    replace(RELAY, output=Output.PIN),
 )
 
 
@@ -172,7 +175,7 @@ def test_a_network_takes_out_what_was_said_at_work(kind, purpose, share, above):
     assert taken == pytest.approx(purpose.cooler.cooler_w, rel=0.05)
 
 
-@pytest.mark.parametrize("choice", WAYS, ids=lambda c: c.actuator.value)
+@pytest.mark.parametrize("choice", WAYS, ids=lambda c: f"{c.output.value}-{c.actuator.value}")
 @pytest.mark.parametrize(
     "purpose",
     some([OVEN, BATH, replace(OVEN, supply=Supply.SPLIT_PHASE, supply_voltage_v=240.0, heater_voltage_v=240.0)], 1),
@@ -201,11 +204,19 @@ def without(wiring: ConnectionList, *ends: tuple[str, str]) -> ConnectionList:
     return replace(wiring, connections=tuple(w for w in wiring.connections if (w.a, w.b) not in ends))
 
 
-@pytest.mark.parametrize(("choice", "past"), [(RELAY, ("K2.COM", "A1.COM")), (SSR, ("A1.OUT+", "V1.3+"))])
+@pytest.mark.parametrize(
+    ("choice", "past"),
+    [
+        (RELAY, ("K2.COM", "A1.COM")),
+        (SSR, ("A1.OUT+", "V1.3+")),
+        (replace(SSR, output=Output.PIN), ("A1.PWM3", "V1.3+")),
+        (replace(RELAY, output=Output.PIN), ("A1.PWM3", "K1.IN")),
+    ],
+)
 def test_a_command_past_the_relay_of_the_cooler_is_found(choice, past):
     """In the list by a rule, at the rig by a step whose meter then shows the drive."""
     wiring = usual(OVEN, choice, Usual.PARTS)
-    wire = next(w for w in wiring.connections if w.b == "A1.AL1")
+    wire = next(w for w in wiring.connections if w.b == "F2.1")
     bridged = replace(wiring, connections=(*wiring.connections, replace(wire, number=99, a=past[0], b=past[1])))
     rules = {f.rule for f in check(bridged, context_for(OVEN, choice.practice, "K"))}
     assert "wiring.cooler-interlock" in rules
@@ -218,12 +229,33 @@ def test_a_command_past_the_relay_of_the_cooler_is_found(choice, past):
     assert "cooler" in steps_of(facts) and not {k for k in steps_of(wrong) if k.startswith("never both")}
 
 
-def test_a_board_has_no_second_contact():
-    pin = Choice("K", Output.PIN, Actuator.RELAY, True, Practice.IEC)
-    usual(replace(OVEN, cooler=None), pin, Usual.PARTS)
-    with pytest.raises(Refused) as refused:
-        usual(OVEN, pin, Usual.PARTS)
-    assert refused.value.problems[0].field == "output"
+@pytest.mark.parametrize("limiter", [True, False])
+@pytest.mark.parametrize("choice", WAYS, ids=lambda c: f"{c.output.value}-{c.actuator.value}")
+def test_beside_a_cooler_the_limiter_lights_the_beacon(choice, limiter):
+    """And of a board, which has no alarm contact: off while all is well, lit whenever it has tripped."""
+    own = replace(choice, limiter=limiter)
+    if not limiter:
+        with pytest.raises(Refused) as refused:
+            usual(OVEN, own, Usual.BEACON)
+        assert "no limiter that could light it" in refused.value.problems[0].reason
+        return
+    wiring = usual(OVEN, own, Usual.BEACON)
+    assert check(wiring, context_for(OVEN, choice.practice, "K")) == []
+    circuit = CircuitSolver(wiring, 230.0)
+    for out, trip, alarm in product((False, True), repeat=3):
+        assert ("H1" in circuit.solve(Switching(out, trip, alarm)).on) is trip
+
+
+def test_one_pin_is_not_to_heat_and_to_cool():
+    wiring = usual(OVEN, replace(SSR, output=Output.PIN), Usual.PARTS)
+    both = replace(
+        wiring,
+        parts=tuple(
+            replace(p, ratings={**p.ratings, "cooling_pin": "PWM3"}) if p.name == "A1" else p for p in wiring.parts
+        ),
+    )
+    found = [{f.rule for f in check(w, context_for(OVEN, Practice.IEC, "K"))} for w in (wiring, both)]
+    assert "wiring.pin-both" not in found[0] and "wiring.pin-both" in found[1]
 
 
 RULES = ("setup.cools-below", "setup.take-turns", "setup.cools-late", "setup.no-cooling-output")

@@ -76,6 +76,10 @@ def _of(p, wired: set[str]) -> dict[str, Broken]:
         }
         if kind in ("controller_relay", "controller_cascade"):
             found[f"{name}'s relay welds"] = shut("call")
+        pin = f"{name}.{p.ratings.get('cooling_pin', 'none')}"
+        if pin in wired:
+            found[f"{name} keeps its cooler on"] = Broken(joined=((pin, f"{name}.5V"),))
+            found[f"{name} never calls its cooler"] = Broken(lost=frozenset({f"{name} cool"}))
         if {f"{name}.AL1", f"{name}.AL2"} & wired:
             found[f"{name}'s alarm contact stays closed"] = Broken(shut=frozenset({(name, "alarm")}))
             found[f"{name}'s alarm contact never closes (or its option board is not fitted)"] = cut("alarm")

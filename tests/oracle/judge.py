@@ -199,7 +199,8 @@ class Judge:
             return True
         powered = (s.part, "power") in on
         calls = (where.call or s.part in self.broken.calls) and s.part not in self.broken.silent
-        return powered and {"rail": True, "call": calls, "uncall": not calls}[s.when]
+        cools = {"cool": where.alarm, "uncool": not where.alarm}
+        return powered and {"rail": True, "call": calls, "uncall": not calls, **cools}[s.when]
 
     def _solve(self, closed: tuple, giving: tuple):
         key = closed, giving
@@ -362,7 +363,9 @@ class Judge:
         )
         hands = self.moved_by_hand(resting)
         limited = any(p.type.family == "limiter" for p in self.wiring.parts)
-        alarmed = any(c.when == "alarm" and {c.a, c.b} <= self.wired for c in self.contacts)
+        alarmed = any(c.when == "alarm" and {c.a, c.b} <= self.wired for c in self.contacts) or any(
+            s.when == "cool" and s.a in self.wired for s in self.sources
+        )
         for call, limit, alarm in product(
             (False, True), (False, True) if limited else (False,), (False, True) if alarmed else (False,)
         ):

@@ -49,7 +49,7 @@ class Load:
 
 @dataclass(frozen=True)
 class Source:
-    """``when``: ``mains``, ``rail`` (its part is powered), ``call``, ``uncall``."""
+    """``when``: ``mains``, ``rail`` (its part is powered), ``call``, ``uncall``, ``cool``, ``uncool``."""
 
     part: str
     name: str
@@ -175,7 +175,13 @@ def sources(kind: str, name: str, ratings: dict, wired: set[str]) -> list[Source
         pin, volts_high = f"{name}.{ratings.get('output_pin', 'PWM3')}", float(ratings.get("pin_v", 5.0))
         high, low = ("uncall", "call") if ratings.get("active") == "low" else ("call", "uncall")
         rail = [Source(name, f"{name} rail", f"{name}.5V", f"{name}.GND", 5.0, 0.2, True, "rail")]
+        cool = str(ratings.get("cooling_pin", "none"))
+        cooler = [] if cool == "none" else [
+            Source(name, f"{name} cool", f"{name}.{cool}", f"{name}.GND", volts_high, 100.0, True, "cool"),
+            Source(name, f"{name} uncool", f"{name}.{cool}", f"{name}.GND", 0.0, 100.0, True, "uncool"),
+        ]  # fmt: skip
         return [
+            *cooler,
             Source(name, f"{name} high", pin, f"{name}.GND", volts_high, 100.0, True, high),
             Source(name, f"{name} low", pin, f"{name}.GND", 0.0, 100.0, True, low),
             *(rail if f"{name}.RAW" in wired else []),

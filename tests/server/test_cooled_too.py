@@ -122,9 +122,19 @@ def test_it_comes_back_out_of_its_file_and_may_be_taken_away(api, bath):
     assert api.ok("GET", f"rigs/{bath}")["purpose"]["cooler"] == WATER and tried["gone"] == []
     api.ok("PUT", f"rigs/{bath}/purpose", bare)
     assert "cool_above_c" not in {p["name"] for p in api.ok("GET", f"rigs/{bath}/setup")["parameters"]}
-    board = {**PARTS, "output": "pin", "actuator": "relay", "revision": revision + 1}
-    api.ok("PUT", f"rigs/{bath}/parts", board)
-    refused = api.refused(
-        "PUT", f"rigs/{bath}-2/parts", {**board, "revision": api.ok("GET", f"rigs/{bath}-2")["revision"]}
-    )
-    assert refused["field"] == "output"
+
+
+@pytest.mark.parametrize("actuator", ["relay", "ssr"])
+def test_a_board_calls_the_cooler_by_a_pin_of_its_own(api, actuator):
+    slug = wired(api, BATH, {**PARTS, "output": "pin", "actuator": actuator, "limiter": True})
+    told = api.ok("GET", f"rigs/{slug}/wiring")
+    board = next(p for p in told["parts"] if p["kind"] == "microcontroller")
+    assert board["ratings"]["cooling_pin"] == "PWM2" and {f["rule"] for f in told["findings"]} <= {"circuit.restarts"}
+    found = {
+        s["name"]: {p["name"] for p in s["parts"] if p["figures"][0]["value"] > 100}
+        for s in api.ok("GET", f"rigs/{slug}/wiring/solved")
+    }
+    assert "E1" in found["output on"] and {"E1", "Y1"} & found["cooler called, output on"] == {"Y1"}
+    steps = [s for stage in api.ok("GET", f"rigs/{slug}/proving")["stages"] for s in stage["steps"]]
+    never = [s["does"] for s in steps if s["key"].startswith("never both")]
+    assert never and all("the wire off A1.PWM2 and on A1.5V" in does for does in never)

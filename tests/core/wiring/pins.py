@@ -568,6 +568,11 @@ def module_a(watts: float) -> float:
     return wiring.part("G9").number("output_a")
 
 
+def cooled_board() -> ConnectionList:
+    fed = replace(purpose(1000.0), cooler=Cooler(CooledBy.FAN, 100.0, 20.0))
+    return generate(fed, Choice("K", Output.PIN, Actuator.RELAY, True, Practice.IEC))
+
+
 def wire(**values: float | str) -> Connection:
     return Connection(1, "A.1", "B.1", **values)  # type: ignore[arg-type]
 
@@ -825,6 +830,7 @@ PINS: dict[str, Pin] = {
     "generate.CONTROL_W": lambda: (dc_supply(24.0 * 0.79 - 10.0), dc_supply(24.0 * 0.81 - 10.0)) == (1.0, 2.5),
     "choice.LEAST_PLUG_A": edge(accepted(lambda a: check_choice(KILN, replace(SSR, plug_a=a))), 0.95, 1.05),
     "choice.LARGEST_PLUG_A": upto(accepted(lambda a: check_choice(KILN, replace(SSR, plug_a=a))), 245.0, 255.0),
+    "generate.PULL_DOWN_OHM": lambda: cooled_board().part("R2").number("ohm") == 10_000.0,
     "generate.OWN_CONTROL_W": lambda: (module_a(2.9), module_a(3.1)) == (2.5, 5.0),
     "generate.NEC_HIGH_V": lambda: (
         (live_colours(Practice.NEC, 470.0)[0], live_colours(Practice.NEC, 490.0)[0]) == ("black", "brown")

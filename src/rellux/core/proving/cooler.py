@@ -6,8 +6,8 @@ from dataclasses import replace
 from ..explain import Figure
 from ..messages import difference
 from ..units import Kind
+from ..wiring.circuit.positions import cools_by
 from ..wiring.circuit.solution import SOUND
-from ..wiring.kinds.instruments import COOLS
 from ..wiring.kinds.loads import MOVES
 from ..wiring.model import Part
 from ..wiring.switching import Switching
@@ -61,7 +61,13 @@ def _never_both(facts: ProvingFacts, names: str) -> Iterator[ProvingStep]:
     on, circuit = calling(facts), facts.circuit
     both = _cooled(on)
     alone, together = (circuit.solve(s, SOUND, circuit.running(s)) for s in (on, both))
-    contact = next(p.name for p in facts.wiring.parts if p.ratings.get("alarm") == COOLS)
+    called = next(ends for p in facts.wiring.parts if (ends := cools_by(p)))
+    caution = "The alarm contact is on the control live: bridge it only with everything off."
+    call, undo = f"bridge {' to '.join(called)}", "Take the bridge out again."
+    if len(called) == 1:  # a pin is at the board's own volts or at none, and must not be joined to them
+        board = called[0].partition(".")[0]
+        call, undo = f"the wire off {called[0]} and on {board}.5V", "Put the wire back."
+        caution = "Only with everything off; a pin that is joined to the supply of its board burns out."
     for part, ends in places(facts.wiring):
         volts, left = (abs(s.between(*ends) or 0.0) for s in (alone, together))
         if volts - left < APART_V:
@@ -82,13 +88,13 @@ def _never_both(facts: ProvingFacts, names: str) -> Iterator[ProvingStep]:
             f"never both {part.name}",
             2,
             f"{part.name}, cooler on",
-            f"Set-point above the reading, so that the output calls. Power off, bridge {contact}.AL1 to {contact}.AL2, power on: {names} "
-            f"runs. From {ends[0]} to {ends[1]}: volts. Take the bridge out again.",
+            f"Set-point above the reading, so that the output calls. Power off, {call}, power on: {names} runs. "
+            f"From {ends[0]} to {ends[1]}: volts. {undo}",
             "Nothing: the cooler’s relay took the command away.",
             Measure(figure, 0.0, max(OFF_V, OFF_SHARE * volts)),
             MeterSetting.VOLTS_DC if direct else MeterSetting.VOLTS_AC,
             isolated(facts, cite),
-            "The alarm contact is on the control live: bridge it only with everything off.",
+            caution,
             cites=dict(cite.cites),
             between=ends,
             switching=both,

@@ -130,10 +130,6 @@ def check_switch(purpose: Purpose, choice: Choice) -> None:
     if purpose.cools and choice.actuator not in CONTACTS:
         reason = "a compressor's motor wants a contact: a solid state switch lets its current through at every start and stop"
         raise refuse("actuator", reason, " or ".join(a.value for a in CONTACTS))
-    if purpose.cooler is not None and choice.output is Output.PIN:
-        raise refuse(
-            "output", "its cooler hangs on a controller’s second contact, and a board has none here", "a controller"
-        )
     drives = DRIVES[choice.output]
     if choice.actuator is Actuator.NONE:
         raise refuse("actuator", "something must switch it", " or ".join(a.value for a in drives))

@@ -12,7 +12,17 @@ from ..purpose.heater import heater_current
 from ..purpose.purpose import Purpose, Supply
 from ..sensing.colours import ANSI_E230, IEC_60584_3
 from ..sensing.sensors import NTC, PT100, PT1000, is_thermocouple
-from .choice import RELAY_RATING_A, Actuator, Choice, Output, actuator_rating, check_choice, switch_rating, switched_a
+from .choice import (
+    MODULE_RATING_A,
+    RELAY_RATING_A,
+    Actuator,
+    Choice,
+    Output,
+    actuator_rating,
+    check_choice,
+    switch_rating,
+    switched_a,
+)
 from .circuit.branches import PROSPECTIVE_A
 from .insulation import covering_at
 from .kinds.instruments import COOLS
@@ -61,7 +71,9 @@ CONTROL_SUPPLIES = {ControlsFedBy.MAINS: ("supply_1ph", "L", "N"), ControlsFedBy
 """What a supply of the controls' own is in the list, its live and its return."""
 STIFF = 25.0
 """Short-circuit current of a connection as a multiple of its breaker's rating: a transformer of 4 % (common practice, no source)."""
-LOGIC_V = 5.0
+LOGIC_V, PULL_DOWN_OHM = 5.0, 10_000.0
+OUTPUT_PIN, COOLING_PIN = "PWM3", "PWM2"
+"""Of a board: what drives the heater's switch, and its cooler's relay."""
 LIMITER_SENSOR = "K"
 """What a limiter feels with where the controller's own sensor is no thermocouple."""
 CONTROLLERS = {Output.RELAY: "controller_relay", Output.SSR_DRIVE: "controller_ssr", Output.LINEAR: "controller_linear"}
@@ -218,7 +230,8 @@ class _Builder:
 
     def _controller(self) -> None:
         if self.choice.output is Output.PIN:
-            self._add("A1", "microcontroller", voltage_v=LOGIC_V)
+            pin = {"cooling_pin": COOLING_PIN} if self.purpose.cooler else {}
+            self._add("A1", "microcontroller", voltage_v=LOGIC_V, **pin)
             self._rail_source()
             self._rail("A1.5V", "A1.GND")
             return
@@ -245,7 +258,7 @@ class _Builder:
         else:
             self._wire(self.rail[0], plus, Circuit.CONTROL, "orange")
             self._wire(self.rail[1], minus, Circuit.CONTROL, "black")
-            self.rail = (plus, minus)
+        self.rail = (plus, minus)
 
     def _feed(self, name: str) -> None:
         self._tap(f"{name}.L")
@@ -301,7 +314,8 @@ class _Builder:
         """A relay module on the board's rail, its contact in the heater's live."""
         self._add("K1", "relay_module", current_a=rating, voltage_v=LOGIC_V)
         self._rail("K1.VCC", "K1.GND")
-        self._wire("A1.PWM3", "K1.IN", Circuit.CONTROL, "yellow")
+        self._wire(self._drive(), "K1.IN", Circuit.CONTROL, "yellow")
+        self._held_low("K1.IN", "K1.GND")
         self._wire(source, "K1.COM", Circuit.POWER, self._live())
         return ["K1.NO"]
 
@@ -317,46 +331,62 @@ class _Builder:
             self._wire(source, f"V1.{2 * i + 1}", Circuit.POWER, self._live(i))
         plus, minus = ("A1+", "A2-") if three else ("3+", "4-")
         pin = self.choice.output is Output.PIN
-        self._wire("A1.PWM3" if pin else self._drive(), f"V1.{plus}", Circuit.CONTROL, "yellow" if pin else "red")
-        self._wire("A1.GND" if pin else "A1.OUT-", f"V1.{minus}", Circuit.CONTROL, "black")
+        self._wire(self._drive(), f"V1.{plus}", Circuit.CONTROL, "yellow" if pin else "red")
+        self._wire(self.rail[1] if pin else "A1.OUT-", f"V1.{minus}", Circuit.CONTROL, "black")
         if pin:
             self.rail = (self.rail[0], f"V1.{minus}")  # the next board's ground goes on from here
         return [f"V1.{2 * i + 2}" for i in range(len(legs))] + sources[len(legs) :]
 
     def _cooler(self) -> None:
-        """What cools beside the heater, on a relay that the controller's alarm contact pulls in. Heat is fed through a contact that opens
-        then: never both."""
+        """What cools beside the heater, on a relay that the controller's alarm contact pulls in, or a board's pin. Heat is fed through a
+        contact that opens then: never both."""
         cooler = self.purpose.cooler
         if cooler is None:
             return
         volts = self.purpose.control_voltage_v
         name, kind = COOLERS[cooler.cooled_by]
         self._add(name, kind, power_w=cooler.drive_w, voltage_v=volts)
-        self._add("K2", "relay", current_a=RELAY_RATING_A, coil_v=volts)
-        self._tap("A1.AL1")
-        self._wire("A1.AL2", "K2.A1", Circuit.CONTROL, self._control_live())
-        self._wire("K2.A2", self.control_return, Circuit.CONTROL, self._control_return())
+        if self.choice.output is Output.PIN:
+            self._add("K2", "relay_module", current_a=MODULE_RATING_A, voltage_v=LOGIC_V)
+            self._rail("K2.VCC", "K2.GND")
+            self._wire(f"A1.{COOLING_PIN}", "K2.IN", Circuit.CONTROL, "yellow")
+        else:
+            self._add("K2", "relay", current_a=RELAY_RATING_A, coil_v=volts)
+            self._tap("A1.AL1")
+            self._wire("A1.AL2", "K2.A1", Circuit.CONTROL, self._control_live())
+            self._wire("K2.A2", self.control_return, Circuit.CONTROL, self._control_return())
         self._tap("K2.COM")
         self._wire("K2.NO", f"{name}.1", Circuit.CONTROL, self._control_live())
         self._wire(f"{name}.2", self.control_return, Circuit.CONTROL, self._control_return())
 
     def _drive(self) -> str:
-        """The plus of the controller's drive; with a cooler behind a relay that opens while it is on."""
+        """The plus of the controller's drive, or a board's pin; with a cooler behind a relay that opens while it is on."""
+        pin = self.choice.output is Output.PIN
+        drive = f"A1.{OUTPUT_PIN}" if pin else "A1.OUT+"
         if self.purpose.cooler is None:
-            return "A1.OUT+"
+            return drive
         self._add("K3", "relay", current_a=RELAY_RATING_A, coil_v=self.purpose.control_voltage_v)
-        self._wire("K2.A1", "K3.A1", Circuit.CONTROL, self._control_live())
+        self._wire("K2.NO" if pin else "K2.A1", "K3.A1", Circuit.CONTROL, self._control_live())
         self._wire("K3.A2", self.control_return, Circuit.CONTROL, self._control_return())
-        self._wire("A1.OUT+", "K3.COM", Circuit.CONTROL, "red")
+        self._wire(drive, "K3.COM", Circuit.CONTROL, "yellow" if pin else "red")
         return "K3.NC"
+
+    def _held_low(self, signal: str, ground: str) -> None:
+        """An input that a relay cuts off is pulled down: it does not float."""
+        if self.purpose.cooler is not None:
+            self._add("R2", "resistor", ohm=PULL_DOWN_OHM)
+            self._wire(signal, "R2.1", Circuit.CONTROL, "yellow")
+            self._wire("R2.2", ground, Circuit.CONTROL, "black")
+            self.rail = (self.rail[0], "R2.2")  # the next board's ground goes on from here
 
     def _mosfet(self, source: str, rating: float) -> list[str]:
         self._add("V1", "mosfet", current_a=rating, load_type="dc")
         self._wire(source, "V1.VIN+", Circuit.POWER, self._live())
         self._wire(self.neutral, "V1.VIN-", Circuit.POWER, self._return())
-        self._wire("A1.PWM3", "V1.SIG", Circuit.CONTROL, "yellow")
-        self._wire("A1.GND", "V1.GND", Circuit.CONTROL, "black")
+        self._wire(self._drive(), "V1.SIG", Circuit.CONTROL, "yellow")
+        self._wire(self.rail[1], "V1.GND", Circuit.CONTROL, "black")
         self.rail = (self.rail[0], "V1.GND")  # the next board's ground goes on from here
+        self._held_low("V1.SIG", "V1.GND")
         return ["V1.OUT+", "V1.OUT-"]
 
     def _heater(self, ends: list[str]) -> None:

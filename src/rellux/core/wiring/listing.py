@@ -13,7 +13,7 @@ from .library import PART_TYPES
 from .model import Circuit, Connection, ConnectionList, Part, split
 from .naming import check_name
 from .own_parts import LONGEST_NUMBER, LONGEST_TITLE
-from .pins import FORMERLY
+from .pins import FORMERLY, PINS_OF
 
 MOST_PARTS, MOST_WIRES = 200, 600
 THINNEST_MM2, THICKEST_MM2 = 0.05, 400.0
@@ -160,7 +160,7 @@ def check_ratings(kind: str, given: Any) -> dict[str, float | str]:
                 problems.append(Problem(where, f"{str(value)[:40]!r} is no rating", "a number or a word"))
             found[name] = value  # lists of before carry a few of their own
         elif rating.kind is None:
-            if name == "output_pin" and isinstance(value, str):
+            if name in PINS_OF and isinstance(value, str):
                 value = FORMERLY.get(value, value)
             if value not in rating.options:
                 said = f"{rating.label}: {str(value)[:40]!r}"

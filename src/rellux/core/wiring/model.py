@@ -12,6 +12,7 @@ from functools import cached_property
 from ..errors import Problem, refuse_all
 from ..units import Kind
 from .driven import Driven, driven_of
+from .pins import NO_PIN
 
 
 class Role(StrEnum):
@@ -158,6 +159,12 @@ class Part:
         """Terminals that drive another part's input, plus first: those of the type, or the pin chosen as output."""
         pair = self.type.paired(Role.DRIVE_PLUS, Role.DRIVE_MINUS)
         return (str(self.ratings.get("output_pin", pair[0])), pair[1]) if pair else None
+
+    @property
+    def cooling_pin(self) -> str:
+        """The pin of a board that calls a cooler; empty where none does."""
+        pin = str(self.ratings.get("cooling_pin", NO_PIN))
+        return "" if pin == NO_PIN else pin
 
     def number(self, rating: str, otherwise: float = 0.0) -> float:
         value = self.ratings.get(rating, otherwise)

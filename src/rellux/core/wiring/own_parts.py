@@ -8,7 +8,7 @@ from ..errors import Problem, refuse_all
 from ..messages import of_kind
 from .library import PART_TYPES
 from .model import Part, PartType, split
-from .pins import FORMERLY
+from .pins import FORMERLY, PINS_OF
 
 LONGEST_TITLE, LONGEST_NUMBER = 60, 8
 
@@ -28,7 +28,7 @@ def of_today(part: OwnPart) -> OwnPart:
     if part.kind != "microcontroller":
         return part
     numbers = {FORMERLY.get(pin, pin): number for pin, number in part.numbers.items()}
-    pins = {k: FORMERLY.get(str(v), v) if k == "output_pin" else v for k, v in part.ratings.items()}
+    pins = {k: FORMERLY.get(str(v), v) if k in PINS_OF else v for k, v in part.ratings.items()}
     return OwnPart(part.title, part.kind, numbers, pins)
 
 

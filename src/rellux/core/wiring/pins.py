@@ -46,6 +46,12 @@ SUPPLY_PINS = ("RAW", "5V", "GND", "REF", "AGND")
 OUTPUT_PINS = tuple(pin for pin, able in ABILITIES.items() if Ability.ANALOGUE not in able and Ability.BUS not in able)
 """Pins that can be switched on and off."""
 
+NO_PIN = "none"
+"""What a board has that uses none for this."""
+
+PINS_OF = ("output_pin", "cooling_pin")
+"""Ratings of a board that name one of its pins."""
+
 FORMERLY = {
     **{"VIN": "RAW", "AREF": "REF", "TX": "SER1", "RX": "SER2", "D2": "INT1", "D3": "INT2", "D4": "IO1", "D7": "IO2"},
     **{"D5": "PWM1", "D6": "PWM2", "D9": "PWM3", "D10": "CLK1", "D11": "CLK2", "D12": "CLK3", "D13": "CLK4"},

@@ -49,9 +49,10 @@ def voided(before: Sequence[str]) -> list[Finding]:
 _NO_COOLING = Finding(
     "wiring.no-cooling",
     Severity.FAULT,
-    title="No contact of the controller is set to cool",
+    title="Nothing of the controller is set to cool",
     reason="The rig has a cooler beside its heater, and nothing in the list calls it: whether both can be on together cannot be told.",
-    fix="Set the alarm contact it hangs on to cooling, among the controller’s ratings; or lay the wiring out again.",
+    fix="Set the alarm contact it hangs on to cooling, or name the board’s pin, among the controller’s ratings; or lay the wiring out "
+    "again.",
     subjects=("cooler",),
     proposal=Proposal("wiring.generate", True, label="Lay it out again"),
 )

@@ -50,7 +50,10 @@ WORDS = {
         "The chosen parts",
         "Breakers, controller, limiter, switch, heater and sensors as chosen under Parts.",
     ),
-    Usual.BEACON: ("… with an alarm beacon", "The alarm contact lights a beacon from the control breaker."),
+    Usual.BEACON: (
+        "… with an alarm beacon",
+        "The alarm contact lights a beacon; where that is taken or missing the limiter does when it has tripped.",
+    ),
     Usual.CASCADE: ("… as a cascade of two sensors", "A second sensor on the heater: an inner loop limits it."),
     Usual.CASCADE_BEACON: ("… cascade and beacon", "Both of them."),
     Usual.START: ("… started by a button", "A contactor that holds itself: after a power cut the heat stays off."),
@@ -174,12 +177,18 @@ def _returns(supply: Part) -> str:
 
 
 def _beacon(wiring: ConnectionList, purpose: Purpose, choice: Choice) -> ConnectionList:
-    if purpose.cooler is not None:
-        raise refuse("circuit", "the controller’s alarm contact is the cooler’s", "a beacon on a device of its own")
-    if choice.output is Output.PIN:
-        raise refuse("circuit", "a microcontroller has no alarm contact", "a controller")
     live, back = control_colours(purpose, choice)
     lamp = Part("H1", PART_TYPES["beacon"], {"power_w": 5.0, "voltage_v": purpose.control_voltage_v})
+    if purpose.cooler is not None or choice.output is Output.PIN:
+        if not choice.limiter:
+            taken = (
+                "the controller’s alarm contact is the cooler’s"
+                if purpose.cooler
+                else "a microcontroller has no alarm contact"
+            )
+            raise refuse("circuit", f"{taken}, and there is no limiter that could light it", "a limiter")
+        lit = (("A2.TRIP", "H1.1", Circuit.CONTROL, live), ("H1.2", _neutral(wiring), Circuit.CONTROL, back))
+        return _added(wiring, (lamp,), *lit)
     return _added(
         wiring,
         (lamp,),

@@ -75,12 +75,14 @@ class Gives(StrEnum):
     ALWAYS = "always"
     CALLED = "called"
     UNCALLED = "uncalled"
+    COOLING = "cooling"
+    NOT_COOLING = "not_cooling"
 
 
 @dataclass(frozen=True)
 class Source:
     """A voltage (rms phasor for AC) at ``node`` against ``back``, behind ``ohm``. ``by``: the part that must be powered;
-    ``gives``: whether that part must also call for heat, or not call."""
+    ``gives``: whether that part must also call for heat, or for its cooler, or not call."""
 
     name: str
     node: str
@@ -216,17 +218,20 @@ def part_sources(part: Part) -> list[Source]:
 
 
 def _board_sources(board: Part) -> list[Source]:
-    """A board's output pin, high when it calls (or when it does not, where it works low) and held low otherwise; and the
-    rail its own regulator makes where it is fed at its raw input."""
+    """A board's output pin, high when it calls (or when it does not, where it works low) and held low otherwise; its cooler's pin, high
+    while that is called."""
     name, pair = board.name, board.drive()
     ground = f"{name}.GND"
     calls, rests = Gives.CALLED, Gives.UNCALLED
     if board.ratings.get("active") == "low":
         calls, rests = rests, calls
-    found = []
+    found, volts = [], board.number("pin_v", LOGIC_RAIL_V)
+    if board.cooling_pin:
+        pin = f"{name}.{board.cooling_pin}"
+        found.append(Source(f"{name} cooler", pin, ground, volts, PIN_OHM, dc=True, by=name, gives=Gives.COOLING))
+        found.append(Source(f"{name} cooler low", pin, ground, 0.0, PIN_OHM, dc=True, by=name, gives=Gives.NOT_COOLING))
     if pair:
         pin = f"{name}.{pair[0]}"
-        volts = board.number("pin_v", LOGIC_RAIL_V)
         found.append(Source(f"{name} drive", pin, ground, volts, PIN_OHM, dc=True, by=name, gives=calls))
         found.append(Source(f"{name} low", pin, ground, 0.0, PIN_OHM, dc=True, by=name, gives=rests))
     return found

@@ -90,6 +90,8 @@ class Contacts:
             return switching.power or source.name not in self._supplies
         if source.by not in on or source.gives is Gives.ALWAYS:
             return source.by in on
+        if source.gives in (Gives.COOLING, Gives.NOT_COOLING):
+            return switching.alarm_on is (source.gives is Gives.COOLING)
         return calls(source.by, switching, fault) is (source.gives is Gives.CALLED)
 
 

@@ -106,6 +106,10 @@ def _of_controller(part: Part, wired: frozenset[str]) -> list[Failure]:
     ]
     if any(p.closed is Closed.OUTPUT for p in part.type.paths):
         found.append(Failure(f"{name}'s relay welds", name, Fault(closed=one)))
+    if (pin := f"{name}.{part.cooling_pin}") in wired:
+        found.append(Failure(f"{name} keeps its cooler on", name, Fault(joined=((pin, f"{name}.5V"),))))
+        never = frozenset({f"{name} cooler"})
+        found.append(Failure(f"{name} never calls its cooler", name, Fault(opened=never, gone=never)))
     for path in part.type.paths:
         a, b = f"{name}.{path.a}", f"{name}.{path.b}"
         if path.closed is Closed.ALARM and {a, b} & wired:

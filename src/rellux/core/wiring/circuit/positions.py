@@ -58,14 +58,27 @@ def named(wiring: ConnectionList) -> dict[str, Switching]:
 
 
 def has_cooling_contact(wiring: ConnectionList) -> bool:
-    """Whether the alarm contact of a controller is set to cool."""
-    return any(p.ratings.get("alarm") == COOLS for p in wiring.of_kind("controller_relay", "controller_ssr"))
+    """Whether the alarm contact of a controller is set to cool, or a pin of a board."""
+    return any(cools_by(p) for p in wiring.of_kind("controller_relay", "controller_ssr"))
+
+
+def cools_by(controller: Part) -> tuple[str, ...]:
+    """The terminals by which a controller calls a cooler; none where it calls none."""
+    if controller.cooling_pin:
+        return (f"{controller.name}.{controller.cooling_pin}",)
+    return (f"{controller.name}.AL1", f"{controller.name}.AL2") if controller.ratings.get("alarm") == COOLS else ()
 
 
 def uses_alarm(wiring: ConnectionList) -> bool:
-    """Whether a wire hangs on a controller's alarm contact."""
+    """Whether a wire hangs on a controller's alarm contact, or on the pin of a board that calls a cooler."""
     ends = {split(end)[1] for w in wiring.connections for end in (w.a, w.b)}
-    return bool({"AL1", "AL2"} & ends)
+    return bool({"AL1", "AL2"} & ends) or pin_calls(wiring)
+
+
+def pin_calls(wiring: ConnectionList) -> bool:
+    """Whether a wire hangs on the pin of a board that calls a cooler."""
+    pins = {f"{p.name}.{p.cooling_pin}" for p in wiring.parts if p.cooling_pin}
+    return any({w.a, w.b} & pins for w in wiring.connections)
 
 
 def verb(part: Part) -> str:

@@ -13,7 +13,7 @@ from ..graph import Conduction
 from ..model import SIGNALS, Closed, ConnectionList, Part, Role, split
 from ..switching import ON, Switching
 from .failures import GUARDS, PRESSED, TURNED
-from .positions import operable, uses_alarm, verb
+from .positions import operable, pin_calls, uses_alarm, verb
 from .solve import NOBODY, CircuitSolver
 
 MOST_TURNED = 5
@@ -56,7 +56,8 @@ def standings(wiring: ConnectionList) -> Standings:
     single = [p for p in _wired_through(wiring) if p.type.kind in PRESSED or (inverse(wiring) and p not in turned)]
     pressed = frozenset(p.name for p in single if p.type.kind == "pushbutton")
     moved = [NOBODY, *(frozenset({p.name}) for p in single)]
-    alarms = (False, True) if _moves(wiring, (Closed.ALARM, Closed.NOT_ALARM)) else (False,)
+    called = _moves(wiring, (Closed.ALARM, Closed.NOT_ALARM)) or pin_calls(wiring)
+    alarms = (False, True) if called else (False,)
     found = [
         Standing(way | one, alarm, _words(wiring, way | one, alarm), bool(one & pressed))
         for way, one, alarm in product(ways, moved, alarms)

@@ -2,7 +2,7 @@
 
 from ...sensing.sensors import NAMES
 from ..model import Closed, PartType, Path, Rating, Role
-from ..pins import ABILITIES, OUTPUT_PINS
+from ..pins import ABILITIES, NO_PIN, OUTPUT_PINS
 from .shapes import CHANGEOVER, amps, left, right, volts
 
 _FEED = (left("L", Role.SUPPLY_IN), left("N", Role.SUPPLY_IN))
@@ -122,6 +122,7 @@ INSTRUMENTS = (
             volts(12, "Raw input, most", "most_v"),
             Rating("output_pin", "Heater output on", None, "PWM3", OUTPUT_PINS),
             Rating("active", "Its output works", None, "high", ("high", "low")),
+            Rating("cooling_pin", "Cooler on", None, NO_PIN, (NO_PIN, *OUTPUT_PINS)),
         ),
     ),
     PartType(

@@ -67,12 +67,30 @@ def pins(case: Case) -> list[Finding]:
     """A pin does one thing, and one that it is able to."""
     found = []
     for board in _boards(case):
+        found += _both(board)
         for pin, able in ABILITIES.items():
             peers = _peers(case, board, pin)
             found += _twice(board, pin, able, peers)
             for part, terminal in peers:
                 found += _able(board, pin, able, part, terminal)
     return found
+
+
+def _both(board: Part) -> list[Finding]:
+    """One pin named for the heater and for the cooler."""
+    drive = board.drive()
+    if not drive or board.cooling_pin != drive[0]:
+        return []
+    return [
+        Finding(
+            "wiring.pin-both",
+            Severity.DANGER,
+            title=f"{board.name}.{drive[0]} is to heat and to cool",
+            reason="Whichever the firmware means, the other comes with it.",
+            fix="A pin of its own for the cooler, in the board’s ratings and at its wire.",
+            subjects=(board.name,),
+        )
+    ]
 
 
 def _twice(board: Part, pin: str, able: tuple[Ability, ...], peers: list[tuple[Part, str]]) -> list[Finding]:
