@@ -138,9 +138,9 @@ def test_plants_that_tell_one_another_go_as_the_joint_system():
     for minute in range(1, 121):
         for _ in range(12):
             warm = [p.true_c for p in plants]
-            plants[0].lie_beside(joints[0], warm[1])
-            plants[1].lie_beside(sum(joints), (joints[0] * warm[0] + joints[1] * warm[2]) / sum(joints))
-            plants[2].lie_beside(joints[1], warm[1])
+            plants[0].lie_beside((joints[0], warm[1]))
+            plants[1].lie_beside((joints[0], warm[0]), (joints[1], warm[2]))
+            plants[2].lie_beside((joints[1], warm[1]))
             for p in plants:
                 p.advance(5.0)
         if minute in (5, 30, 120):

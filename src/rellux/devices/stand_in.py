@@ -86,7 +86,7 @@ class StandIn:
         with self._lock:
             self._beside = others
             if not others:
-                self._simulation.lie_beside(0.0, self._simulation.ambient_c)
+                self._simulation.lie_beside()
 
     @property
     def chamber_c(self) -> float:
@@ -134,10 +134,9 @@ class StandIn:
 
     def _feel_others(self, seconds: float) -> float:
         """Of the oven's time, so long those beside it are taken to stay as warm as they are now."""
-        total = sum(g for g, _ in self._beside)
-        if not total:
+        if not self._beside:
             return seconds
-        self._simulation.lie_beside(total, sum(g * other.chamber_c for g, other in self._beside) / total)
+        self._simulation.lie_beside(*((g, other.chamber_c) for g, other in self._beside))
         step = self._simulation.step_s
         return min(seconds, max(round(TELLS_S / step), 1) * step)
 

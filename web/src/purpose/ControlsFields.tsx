@@ -1,8 +1,9 @@
 import type { Problem } from '../api/client'
-import { NumberField } from '../shared/fields'
-import { Segments } from '../shared/Segments'
+import { NumberField, SelectField } from '../shared/fields'
 import { useWords } from '../units/fields'
 import type { TypedControls } from './form'
+
+const HEATER = 'heater'
 
 /** What each is usually made for, V. */
 const USUAL_V: Record<TypedControls['fed_by'], number> = { mains: 230, dc: 24, module: 24 }
@@ -24,27 +25,24 @@ export function ControlsFields({
   const by = (choices('fed_by') as [TypedControls['fed_by'], string][]).filter(
     ([what]) => mains || what !== 'module' || controls?.fed_by === 'module',
   )
-  const wrong = problem('controls') ?? problem('controls.fed_by')
   return (
-    <>
-      <Segments
-        label={label('controls')}
-        value={controls?.fed_by ?? 'heater'}
-        options={[['heater', 'The same supply'], ...by]}
-        onChange={(what) => onChange(what === 'heater' ? null : { fed_by: what, controls_v: USUAL_V[what] })}
+    <div className="grid2">
+      <SelectField
+        label={label('fed_by')}
+        value={controls?.fed_by ?? HEATER}
+        options={[[HEATER, 'The heater’s supply'], ...by]}
+        onChange={(what) => onChange(what === HEATER ? null : { fed_by: what, controls_v: USUAL_V[what] })}
+        problem={problem('controls') ?? problem('controls.fed_by')}
       />
-      {wrong && <p role="alert">{wrong.reason}</p>}
       {controls && (
-        <div className="grid2">
-          <NumberField
-            label={label('controls_v')}
-            kind="voltage"
-            value={controls.controls_v}
-            onChange={(controls_v) => onChange({ ...controls, controls_v })}
-            problem={problem('controls.controls_v')}
-          />
-        </div>
+        <NumberField
+          label={label('controls_v')}
+          kind="voltage"
+          value={controls.controls_v}
+          onChange={(controls_v) => onChange({ ...controls, controls_v })}
+          problem={problem('controls.controls_v')}
+        />
       )}
-    </>
+    </div>
   )
 }

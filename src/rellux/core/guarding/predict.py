@@ -5,7 +5,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from ..control.settings import ControllerSettings, HysteresisSchool, Mode, climb_s
-from ..plant.simulation import Simulation
+from ..plant.simulation import Simulation, resolving_s
 from ..process.cycles import OnOff, switched_cycle
 from ..process.modes import HALVINGS, shares_of, time_63
 from ..process.networks import ThermalNetwork
@@ -62,8 +62,7 @@ def _one(network: ThermalNetwork, settings: ControllerSettings, ambient_c: float
     if settings.mode is Mode.ON_OFF and not settings.output_low:
         return _switched(network, settings, ambient_c)
     length = LAGS * time_63(network) + climb_s(settings.setpoint_c - ambient_c, settings.ramp_c_per_s)
-    fastest = [t for t in (network.sensor_lag_s, network.dead_time_s, settings.period_s) if t > 0]
-    step = min([settings.sample_s, *(t / STEPS_A_LAG for t in fastest)])
+    step = resolving_s(network, settings, STEPS_A_LAG, settings.sample_s)
     step = min(max(step, length / MOST_STEPS), length / FEW_STEPS)
     told = replace(settings, offset_c=0.0, sample_s=max(settings.sample_s, step))
     record = Simulation(network, told, ambient_c, step).advance(length)

@@ -89,6 +89,12 @@ FEW_STEPS = 5_000
 """So many take some tenths of a second without the compiler."""
 
 
+def resolving_s(network: ThermalNetwork, settings: ControllerSettings, looks: float, most_s: float) -> float:
+    """A step, s, that looks so often in the sensor's lag, in the dead time and in a control period; ``most_s`` where nothing is quicker."""
+    quick = (t / looks for t in (network.sensor_lag_s, network.dead_time_s, settings.period_s) if t > 0)
+    return min([most_s, *quick])
+
+
 class Simulation:
     """A plant under a controller, with state. Advance it in pieces of any length; settings may change in between.
     ``interpreted``: short pieces are run without the compiler, for a process that follows real time and stays small.
@@ -238,9 +244,11 @@ class Simulation:
         ends = [(now + d.start_s / self.step_s, now + d.end_s / self.step_s, d.loss_w_per_k) for d in disturbances]
         self._disturbance = np.array(ends).ravel()
 
-    def lie_beside(self, w_per_k: float, celsius: float) -> None:
-        """From now on other zones, so warm, are joined with the sensor's node by so many W/K."""
-        self._control[kernel.BESIDE], self._control[kernel.BESIDE_RISE] = w_per_k, celsius - self.ambient_c
+    def lie_beside(self, *others: tuple[float, float]) -> None:
+        """From now on these are other zones: each joined with the sensor's node by so many W/K, and so warm, °C."""
+        total = sum(g for g, _ in others)
+        rise = sum(g * (celsius - self.ambient_c) for g, celsius in others) / total if total else 0.0
+        self._control[kernel.BESIDE], self._control[kernel.BESIDE_RISE] = total, rise
 
     def supply(self, share: float) -> None:
         """The mains at another voltage, as a share of what it was: the power of a resistive heater goes with its square."""

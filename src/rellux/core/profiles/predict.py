@@ -9,7 +9,7 @@ from ..control.programme.programme import Rows
 from ..control.settings import FULL_OUTPUT, ControllerSettings, Mode
 from ..guarding.family import Family
 from ..plant.rig_models import with_cooler
-from ..plant.simulation import Followed, Simulation
+from ..plant.simulation import Followed, Simulation, resolving_s
 from ..process.models import FOPDT
 from ..process.modes import shares_of, time_63
 from ..process.networks import Array, ThermalNetwork
@@ -169,8 +169,7 @@ def _attended(rows: Rows) -> Rows:
 
 def _step(network: ThermalNetwork, settings: ControllerSettings, tick_s: float) -> float:
     """The simulation's step, s: fine enough for sensor, dead time and a time-proportioned output."""
-    quick = [t / STEPS_A_LAG for t in (network.sensor_lag_s, network.dead_time_s, settings.period_s) if t > 0]
-    finest = max(min([tick_s, *quick]), tick_s / FINEST)
+    finest = max(resolving_s(network, settings, STEPS_A_LAG, tick_s), tick_s / FINEST)
     return tick_s / max(1, round(tick_s / finest))
 
 

@@ -65,8 +65,8 @@ DC_RESERVE, CONTROL_W, OWN_CONTROL_W = 1.25, 10.0, 45.0
 own (common practice, no source)."""
 COOLERS = {CooledBy.FAN: ("M2", "fan"), CooledBy.VALVE: ("Y1", "solenoid")}
 """What a cooler beside the heater is in the list, and its kind."""
-CONTROL_SUPPLY, CONTROL_MODULE, CONTROL_ZERO = "Q9", "G9", "X9.2"
-"""The controls' own supply, or their supply module, in the list; where all that a module feeds returns to."""
+CONTROL_SUPPLY, CONTROL_MODULE = "Q9", "G9"
+"""The controls' own supply, or their supply module, in the list."""
 CONTROL_SUPPLIES = {ControlsFedBy.MAINS: ("supply_1ph", "L", "N"), ControlsFedBy.DC: ("supply_dc", "+", "-")}
 """What a supply of the controls' own is in the list, its live and its return."""
 STIFF = 25.0
@@ -224,9 +224,7 @@ class _Builder:
         self._wire("F9.2", f"{CONTROL_MODULE}.L", Circuit.CONTROL, self._live())
         self._wire(self.neutral, f"{CONTROL_MODULE}.N", Circuit.CONTROL, self._return())
         self._wire(f"{CONTROL_MODULE}.OUT+", "F2.1", Circuit.CONTROL, self._control_live())
-        self._add("X9", "terminal_block")
-        self._wire(f"{CONTROL_MODULE}.OUT-", "X9.1", Circuit.CONTROL, self._control_return())
-        self.control_return = CONTROL_ZERO
+        self.control_return = f"{CONTROL_MODULE}.OUT-"
 
     def _controller(self) -> None:
         if self.choice.output is Output.PIN:
@@ -248,13 +246,13 @@ class _Builder:
         elif self.purpose.control_voltage_v > LOGIC_V:
             self._add("G1", "regulator", voltage_v=self.purpose.control_voltage_v, output_v=LOGIC_V)
             self._tap("G1.VIN+")
-            self._wire(self.control_return, "G1.VIN-", Circuit.CONTROL, self._control_return())
+            self._back("G1.VIN-")
 
     def _rail(self, plus: str, minus: str) -> None:
         """Feed a board with 5 V, on from the board fed last: never more than two wires under a screw."""
         if self.purpose.dc_controls and self.purpose.control_voltage_v <= LOGIC_V:
             self._tap(plus)
-            self._wire(self.control_return, minus, Circuit.CONTROL, "black")
+            self._back(minus)
         else:
             self._wire(self.rail[0], plus, Circuit.CONTROL, "orange")
             self._wire(self.rail[1], minus, Circuit.CONTROL, "black")
@@ -262,12 +260,18 @@ class _Builder:
 
     def _feed(self, name: str) -> None:
         self._tap(f"{name}.L")
-        self._wire(self.control_return, f"{name}.N", Circuit.CONTROL, self._control_return())
+        self._back(f"{name}.N")
 
     def _tap(self, terminal: str) -> None:
         """Feed a terminal from the control live, on from the terminal fed last: never more than two wires under a screw."""
         self._wire(self.control, terminal, Circuit.CONTROL, self._control_live())
         self.control = terminal
+
+    def _back(self, terminal: str) -> None:
+        """Return a terminal to what feeds the controls; to a module on from the terminal that returned last, as its own screw holds two."""
+        self._wire(self.control_return, terminal, Circuit.CONTROL, self._control_return())
+        if self.purpose.controls is not None and not self.purpose.controls.apart:
+            self.control_return = terminal
 
     def _limit_chain(self, sources: list[str]) -> list[str]:
         """With a limiter: its contact holds contactor K0 in every live conductor. Returns the switched terminals."""
@@ -284,7 +288,7 @@ class _Builder:
         """A contactor with all lives through it; its coil is fed from elsewhere and returns to neutral."""
         rating, coil = actuator_rating(Actuator.CONTACTOR, self.switched), self.purpose.control_voltage_v
         self._add(name, "contactor" + self.suffix, current_a=rating, coil_v=coil, suppressor="fitted")
-        self._wire(self.control_return, f"{name}.A2", Circuit.CONTROL, self._control_return())
+        self._back(f"{name}.A2")
         for i, source in enumerate(sources):
             self._wire(source, f"{name}.{2 * i + 1}", Circuit.POWER, self._live(i))
         return [f"{name}.{2 * i + 2}" for i in range(len(sources))]
@@ -306,7 +310,7 @@ class _Builder:
         if self.choice.actuator is Actuator.CONTACTOR:
             return self._contactor("K1", sources)
         self._add("K1", "relay", current_a=rating, coil_v=self.purpose.control_voltage_v)
-        self._wire(self.control_return, "K1.A2", Circuit.CONTROL, self._control_return())
+        self._back("K1.A2")
         self._wire(sources[0], "K1.COM", Circuit.POWER, self._live())
         return ["K1.NO"]
 
@@ -354,10 +358,10 @@ class _Builder:
             self._add("K2", "relay", current_a=RELAY_RATING_A, coil_v=volts)
             self._tap("A1.AL1")
             self._wire("A1.AL2", "K2.A1", Circuit.CONTROL, self._control_live())
-            self._wire("K2.A2", self.control_return, Circuit.CONTROL, self._control_return())
+            self._back("K2.A2")
         self._tap("K2.COM")
         self._wire("K2.NO", f"{name}.1", Circuit.CONTROL, self._control_live())
-        self._wire(f"{name}.2", self.control_return, Circuit.CONTROL, self._control_return())
+        self._back(f"{name}.2")
 
     def _drive(self) -> str:
         """The plus of the controller's drive, or a board's pin; with a cooler behind a relay that opens while it is on."""
@@ -367,7 +371,7 @@ class _Builder:
             return drive
         self._add("K3", "relay", current_a=RELAY_RATING_A, coil_v=self.purpose.control_voltage_v)
         self._wire("K2.NO" if pin else "K2.A1", "K3.A1", Circuit.CONTROL, self._control_live())
-        self._wire("K3.A2", self.control_return, Circuit.CONTROL, self._control_return())
+        self._back("K3.A2")
         self._wire(drive, "K3.COM", Circuit.CONTROL, "yellow" if pin else "red")
         return "K3.NC"
 

@@ -9,7 +9,7 @@ from ..purpose.heater import heater_current
 from ..purpose.kinds import KINDS
 from ..purpose.purpose import Purpose, RigKind
 from .choice import Choice, Output
-from .generate import CONTROL_MODULE, CONTROL_SUPPLY, CONTROL_ZERO, control_colours, generate
+from .generate import CONTROL_MODULE, CONTROL_SUPPLY, control_colours, generate
 from .library import PART_TYPES
 from .model import Circuit, Connection, ConnectionList, Part
 
@@ -156,7 +156,12 @@ def _added(wiring: ConnectionList, parts: tuple[Part, ...], *wires: tuple[str, s
 
 def _control(wiring: ConnectionList) -> str:
     """A terminal on the control live with room for one more wire: the end of the chain the control breaker feeds."""
-    chain = ["F2.2"]
+    return _last(wiring, "F2.2")
+
+
+def _last(wiring: ConnectionList, first: str) -> str:
+    """The end of a chain of control wires, before it comes to a contact that switches or, along the live, to a coil."""
+    chain = [first]
     while True:
         following = next((w.b for w in wiring.connections if w.a == chain[-1] and w.circuit is Circuit.CONTROL), None)
         if following is None or following.endswith((".A1", ".NO")):
@@ -167,7 +172,7 @@ def _control(wiring: ConnectionList) -> str:
 def _neutral(wiring: ConnectionList) -> str:
     """Where the controls return to: of a supply of their own, a module that feeds them, or the heater's."""
     if any(p.name == CONTROL_MODULE for p in wiring.parts):
-        return CONTROL_ZERO
+        return _last(wiring, f"{CONTROL_MODULE}.OUT-")
     supplies = wiring.of_kind("supply")
     return _returns(next((p for p in supplies if p.name == CONTROL_SUPPLY), supplies[0]))
 
@@ -187,14 +192,14 @@ def _beacon(wiring: ConnectionList, purpose: Purpose, choice: Choice) -> Connect
                 else "a microcontroller has no alarm contact"
             )
             raise refuse("circuit", f"{taken}, and there is no limiter that could light it", "a limiter")
-        lit = (("A2.TRIP", "H1.1", Circuit.CONTROL, live), ("H1.2", _neutral(wiring), Circuit.CONTROL, back))
+        lit = (("A2.TRIP", "H1.1", Circuit.CONTROL, live), (_neutral(wiring), "H1.2", Circuit.CONTROL, back))
         return _added(wiring, (lamp,), *lit)
     return _added(
         wiring,
         (lamp,),
         (_control(wiring), "A1.AL1", Circuit.CONTROL, live),
         ("A1.AL2", "H1.1", Circuit.CONTROL, live),
-        ("H1.2", _neutral(wiring), Circuit.CONTROL, back),
+        (_neutral(wiring), "H1.2", Circuit.CONTROL, back),
     )
 
 
@@ -246,7 +251,7 @@ def _start(wiring: ConnectionList, purpose: Purpose, choice: Choice) -> Connecti
         ("S1.2", "K9.A1", Circuit.CONTROL, live),
         ("K9.NO", "K9.A1", Circuit.CONTROL, live),
         ("K9.NO", "K0.A1", Circuit.CONTROL, live),
-        ("K9.A2", _neutral(wiring), Circuit.CONTROL, back),
+        (_neutral(wiring), "K9.A2", Circuit.CONTROL, back),
     )
 
 
@@ -271,7 +276,7 @@ def _flow(wiring: ConnectionList, purpose: Purpose, choice: Choice, mover: str) 
         ("A2.OK", "B3.1", Circuit.CONTROL, live),
         ("B3.2", "K0.A1", Circuit.CONTROL, live),
         (_control(wiring), "M1.1", Circuit.CONTROL, live),
-        ("M1.2", _neutral(wiring), Circuit.CONTROL, back),
+        (_neutral(wiring), "M1.2", Circuit.CONTROL, back),
     )
 
 
@@ -306,7 +311,7 @@ def _monitor(purpose: Purpose, choice: Choice) -> ConnectionList:
     if choice.output is Output.PIN:
         raise refuse("circuit", "this starting point is for a controller", "a relay output or an SSR drive")
     wiring = generate(purpose, replace(choice, limiter=False))
-    fed = (CONTROL_SUPPLY,) if purpose.controls and purpose.controls.apart else ("Q0", CONTROL_MODULE, "F9", "X9")
+    fed = (CONTROL_SUPPLY,) if purpose.controls and purpose.controls.apart else ("Q0", CONTROL_MODULE, "F9")
     keep = {*fed, "F2", "A1", "B1", "X1"}
     return ConnectionList(
         tuple(p for p in wiring.parts if p.name in keep),

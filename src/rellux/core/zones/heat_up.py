@@ -10,7 +10,7 @@ from itertools import pairwise
 import numpy as np
 
 from ..control.settings import ControllerSettings, Mode, climb_s
-from ..plant.simulation import Record, Simulation
+from ..plant.simulation import Record, Simulation, resolving_s
 from ..process.modes import time_63
 from ..process.networks import Array, ThermalNetwork
 from .chamber import Chamber, beside_each, gains_of, joints_of, networks_of
@@ -126,8 +126,7 @@ def _tell(plants: Sequence[Simulation], joints: Sequence[float]) -> None:
     """Every zone how warm those beside it are."""
     chambers = [p.true_c for p in plants]
     for plant, beside in zip(plants, beside_each(joints), strict=True):
-        total = sum(beside.values())
-        plant.lie_beside(total, sum(g * chambers[j] for j, g in beside.items()) / total)
+        plant.lie_beside(*((g, chambers[j]) for j, g in beside.items()))
 
 
 def _controls(settings: ControllerSettings, working_c: float) -> ControllerSettings:
@@ -137,5 +136,4 @@ def _controls(settings: ControllerSettings, working_c: float) -> ControllerSetti
 
 
 def _step(network: ThermalNetwork, settings: ControllerSettings) -> float:
-    fastest = [t for t in (network.sensor_lag_s, network.dead_time_s, settings.period_s) if t > 0]
-    return min(max(min([settings.sample_s, *(t / STEPS_A_LAG for t in fastest)]), LEAST_STEP_S), MOST_STEP_S)
+    return min(max(resolving_s(network, settings, STEPS_A_LAG, settings.sample_s), LEAST_STEP_S), MOST_STEP_S)
