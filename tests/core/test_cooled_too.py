@@ -31,7 +31,7 @@ from rellux.core.purpose.cooler import CooledBy, Cooler
 from rellux.core.purpose.purpose import Effect, Fire, Purpose, RigKind, Supply, check_purpose
 from rellux.core.questions.answer import Known
 from rellux.core.questions.control.split import SPLIT
-from rellux.core.runs.cooler_on import cooler_on
+from rellux.core.runs.cooler_on import cooler_on, recorded_on
 from rellux.core.runs.series import Series
 from rellux.core.setup.checks import check_sheet
 from rellux.core.setup.dictionary import BY_NAME
@@ -375,6 +375,37 @@ def test_no_row_with_the_cooler_on_is_taken_for_one_without(given_):
     said, was = cooler_on(series, band), np.array(truth)
     if was.any():  # it had been on at some time before this row
         assert said[: int(np.argmax(was)) + 1].any()
+
+
+@settings(max_examples=cases(30), deadline=None)
+@given(SERIES, st.integers(1, 9))
+def test_what_was_recorded_of_the_cooler_tells_when_it_was_on(given_, looks):
+    """Looked at every so many seconds, rows at times of their own: no row of the truth is missed, and none is told that lies farther from a
+    time with it on than from one look to the next."""
+    above, share, strength, every, start_c = given_
+    band = CoolingBand(above, share * above)
+    run = Simulation(
+        one_node(cooler=20.0 * strength), ControllerSettings(60.0, Mode.ON_OFF, 0.5, cooling=band), 20.0, 0.25
+    )
+    run.start_at(start_c)
+    steps = []
+    for _ in range(2400):
+        run.advance(0.25)
+        steps.append((run.time_s, run.cools_now))
+    t, on = (np.array(c) for c in zip(*steps, strict=True))
+    rows = t[1 :: 4 * every]
+    series = Series(*(rows,) * 5)
+    seen = slice(0, None, 4 * looks)
+    said = recorded_on(series, t[seen], on[seen].astype(float))
+    for row, told in zip(rows, said, strict=True):
+        near = np.abs(t - row) <= looks
+        assert told or not on[np.searchsorted(t, row)] or not on[near].all()
+        assert not told or on[near].any() or row > t[seen][-1] or row < t[seen][0]
+    gone = recorded_on(series, t[seen], np.full(len(t[seen]), np.nan))
+    assert gone.all(), "nobody looked"
+    half = t[seen] < t[-1] / 2
+    late = recorded_on(series, t[seen][half], np.zeros(int(half.sum())))
+    assert not late[rows < t[-1] / 2 - looks].any() and late[rows > t[-1] / 2 + 4 * looks].all()
 
 
 def test_a_log_without_set_point_tells_nothing_of_the_cooler():

@@ -6,6 +6,7 @@ import json
 import logging
 import threading
 import time
+from contextlib import nullcontext, suppress
 
 import paho.mqtt.client as mqtt
 import pytest
@@ -176,10 +177,12 @@ def test_a_broker_that_is_encrypted_and_knows_its_users(tmp_path):
     let_in = {"user": USER, "password": PASSWORD, "encrypted": True, "authority": str(locked.authority)}
     shop = Shop(locked)
     try:
-        with shop.link(**let_in) as link:
-            subscribed(shop, link)
-            shop.say(reading_c=412.5)
-            assert heard(link, 1)[0]["reading_c"] == 412.5
+        for late in (True, True, False):  # a busy broker may take too long over a password
+            with suppress(LinkDown) if late else nullcontext(), shop.link(**let_in) as link:
+                subscribed(shop, link)
+                shop.say(reading_c=412.5)
+                assert heard(link, 1)[0]["reading_c"] == 412.5
+                break
         with shop.link(**{**let_in, "password": "guessed"}) as link, pytest.raises(LinkDown, match="the broker"):
             heard(link, 1, 10.0)
         with pytest.raises(LinkDown, match="certificate is not trusted"):

@@ -10,6 +10,7 @@ from django.utils import timezone
 from rellux.core.control.settings import Mode
 from rellux.core.plant.simulation import Simulation
 from rellux.core.runs.series import Series
+from rellux.server.links.channels import channels_of
 from rellux.server.links.models import Link
 from rellux.server.links.stand_ins import config_of, free_port
 from rellux.server.rigs.archive import write
@@ -17,7 +18,9 @@ from rellux.server.rigs.models import Rig
 from rellux.server.runs import store
 from rellux.server.runs.models import Run
 
+from .bench import Bench
 from .conftest import CABINET, PARTS, wired
+from .test_import_progress import bring
 
 WATER = {"cooled_by": "valve", "cooler_w": 400, "drive_w": 12, "coolant_c": 14}
 BATH = {
@@ -138,3 +141,36 @@ def test_a_board_calls_the_cooler_by_a_pin_of_its_own(api, actuator):
     steps = [s for stage in api.ok("GET", f"rigs/{slug}/proving")["stages"] for s in stage["steps"]]
     never = [s["does"] for s in steps if s["key"].startswith("never both")]
     assert never and all("the wire off A1.PWM2 and on A1.5V" in does for does in never)
+
+
+def test_a_column_of_the_cooler_is_read_from_a_log_and_ends_what_is_learnt(api, bath):
+    """Somebody cooled by hand after an hour and a half, where no threshold would have: the column says so."""
+    run = the_stand_in(bath)
+    seen = run.advance(3 * 3600.0, 10.0)
+    by_hand = (seen.time_s > 5400.0).astype(int)
+    lines = (
+        f"{t:.0f},{sp:.1f},{y:.1f},{u:.0f},{c}"
+        for t, sp, y, u, c in zip(seen.time_s, seen.setpoint_c, seen.reading_c, seen.output, by_hand, strict=True)
+    )
+    text = "time (s),setpoint,temperature,output (%),cooling\n" + "\n".join(lines) + "\n"
+    sent = api.client.post("/api/v1/uploads", {"file": SimpleUploadedFile("bath.csv", text.encode())}).json()
+    status, brought = bring(api, bath, sent)
+    assert status == 201, brought
+    assert [c["role"] for c in brought["tracks"][0]["channels"]] == ["cooler"]
+    found = api.ok("POST", f"rigs/{bath}/tuning/identify", {"run": brought["id"]})["identified"]
+    assert 5300.0 < found["end_s"] <= 5400.0 and "cooler may have come on" in found["verdict_reason"]
+
+
+@pytest.mark.django_db(transaction=True)
+def test_whether_its_cooler_is_on_is_live_and_recorded_and_of_no_other_rig(api, bath, rig):
+    shop = Bench(Rig.objects.get(slug=bath), speed=60.0)
+    try:
+        shop.until(lambda: api.ok("GET", f"rigs/{bath}")["live"]["status"] == "online")
+        view = api.ok("GET", f"rigs/{bath}/devices")
+        shown = {c["role"]: c["shows"] for d in view["devices"] for c in d["channels"]}
+        assert shown["cooler"] == 0
+    finally:
+        shop.recorder.stop()
+        shop.switch_off()
+    plain = Link(rig=Rig.objects.get(slug=rig), stand_in=True, register_map="stand_in")
+    assert "cooler" not in {c.role for c in channels_of(plain)}

@@ -110,7 +110,7 @@ def _moment(told: Any) -> float | None:
 
 def _value(name: str, told: Any) -> float | None:
     if isinstance(told, bool):
-        return float(told) if name in ("switch", "door") else None
+        return float(told) if name in ("switch", "door", "cooling") else None
     if not isinstance(told, int | float) or not math.isfinite(told):
         return None
     if name.endswith("_c") and not READINGS_C[0] <= told <= READINGS_C[1]:

@@ -131,6 +131,7 @@ STAND_IN = RegisterMap(
         Register("switch", 4),
         Register("sensor_fault", 5),
         Register("on_time_s", 6, 100.0, words=2),
+        Register("cooling", 8),
         Register("setpoint_c", 10, 10.0, writable=True),
         Register("mode", 11, writable=True, choices=("off", "on_off", "pid")),
         Register("hysteresis_c", 12, 10.0, writable=True),

@@ -179,6 +179,7 @@ class StandIn:
             "supply_v": self._supply_v,
             "power_w": power_w,
             "door": 0.0,
+            "cooling": 1.0 if self._simulation.cools_now else 0.0,
         }
 
     async def _accessed(  # the shape the Modbus server calls

@@ -43,6 +43,7 @@ STATED: dict[str, object] = {
     "purpose.checks.BOILS_C": 100.0,
     "profiles.predict.COOLER_UNKNOWN": 1.3,
     "runs.cooler_on.DIGIT_C": 0.1,
+    "runs.cooler_on.FAR": 3.0,
     "guarding.seen.DIGIT_C": 0.1,
     "process.interaction.SINGULAR": 60.0,
     "zones.steady.TOGETHER": 1.5,

@@ -112,8 +112,8 @@ def _channels(columns: list[tuple[int, Heading, Cells]], taken: dict[str, int]) 
 
 def _channel(heading: Heading, found: Cells) -> str:
     hints = heading.hints
-    if "door" in hints and found.two_valued:
-        return "door"
+    if found.two_valued and (state := next((role for role in ("door", "cooler") if role in hints), "")):
+        return state
     if found.kind != "number" or hints & {"setpoint", "index", "time", "date"}:
         return ""
     if heading.unit in ELECTRICAL:

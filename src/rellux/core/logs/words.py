@@ -68,9 +68,10 @@ LOAD = ("load", "part", "work", "core", "piece", "charge", "mould", "mold", "tei
 AIR = ("ambient*", "room", "umgebung*", "raum*", "ambiant*", "air", "luft", "aria")
 JUNCTION = ("cj", "cjc", "junction", "kaltstelle*")
 DOOR = ("door", "lid", "tur", "porte", "deckel", "porta", "puerta")
+COOLER = ("cooling", "cooler", "cool", "coolant", "kuhl*", "refroid*", "enfri*", "raffredd*", "koel*", "chlad*")
 ZONE = ("zone*", "zona*", "zon")
 _LISTS = {
-    "limiter": LIMITER, "load": LOAD, "air": AIR, "cold_junction": JUNCTION, "door": DOOR, "zone": ZONE,
+    "limiter": LIMITER, "load": LOAD, "air": AIR, "cold_junction": JUNCTION, "door": DOOR, "cooler": COOLER, "zone": ZONE,
     "setpoint": SETPOINT, "temperature": TEMPERATURE, "degrees": DEGREES, "place": PLACE, "other": OTHER, "output": OUTPUT, "state": STATE,
     "electrical": ELECTRICAL, "time": TIME, "date": DATE, "index": INDEX,
 }  # fmt: skip

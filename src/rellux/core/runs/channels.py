@@ -25,6 +25,8 @@ class Role:
     source: str
 
 
+COOLER, COOLING = "cooler", "cooling"
+"""What tells whether a cooler beside a heater is on, and what a device calls it; a rig without one has no such channel."""
 ROLES = {
     role.key: role
     for role in (
@@ -38,6 +40,7 @@ ROLES = {
         Role("voltage", "supply voltage", Kind.VOLTAGE, "supply_v"),
         Role("power", "power drawn", Kind.POWER, "power_w"),
         Role("door", "door open", None, "door"),
+        Role(COOLER, "cooler on", None, COOLING),
     )
 }
 OF_SOURCE = {role.source: role.key for role in ROLES.values()}

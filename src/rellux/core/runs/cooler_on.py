@@ -1,4 +1,4 @@
-"""When the cooler beside a heater was on in a run, as its own thresholds say: no log has a column for it."""
+"""When the cooler beside a heater was on in a run: as was recorded beside it, else as its own thresholds say."""
 
 import numpy as np
 from numpy.typing import NDArray
@@ -7,6 +7,10 @@ from ..control.settings import CoolingBand
 from ..errors import refuse
 from .series import Series
 
+Array = NDArray[np.float64]
+
+FAR = 3.0
+"""A moment farther from every look than so many of their usual distances was not looked at (our choice)."""
 DIGIT_C = 0.1
 """A reading is taken to have been so much higher than it shows: what may have cooled counts as cooled."""
 
@@ -30,15 +34,30 @@ def cooler_on(series: Series, band: CoolingBand) -> NDArray[np.bool_]:
     return np.asarray(told[known] == 1)
 
 
-def uncooled_until_s(series: Series, band: CoolingBand, start_s: float) -> float | None:
-    """The last moment from ``start_s`` on, s, up to which only heat moved it; ``None`` where its cooler never came on. Raises ``Refused``
-    where that may have been on from the first."""
+def recorded_on(series: Series, time_s: Array, state: Array) -> NDArray[np.bool_]:
+    """(rows,) whether it may have been on by what was recorded at times (n) of its own: it was at the look before a row, or at the one
+    after. Farther from a look than they usually are apart nobody knows, and it may have been on."""
+    seen = np.isfinite(state)
+    time_s, on = time_s[seen], state[seen] > 0
+    if not len(time_s):
+        return np.ones(len(series.time_s), dtype=bool)
+    apart = FAR * float(np.median(np.diff(time_s))) if len(time_s) > 1 else 0.0
+    last, rows = len(time_s) - 1, series.time_s
+    before = np.clip(np.searchsorted(time_s, rows, "right") - 1, 0, last)
+    after = np.clip(np.searchsorted(time_s, rows, "left"), 0, last)
+    unseen = np.minimum(np.abs(rows - time_s[before]), np.abs(rows - time_s[after])) > apart
+    return np.asarray(on[before] | on[after] | unseen)
+
+
+def uncooled_until_s(series: Series, on: NDArray[np.bool_], start_s: float) -> float | None:
+    """The last moment from ``start_s`` on, s, up to which only heat moved it; ``on`` (rows): whether its cooler may have been. ``None``
+    where that never came on. Raises ``Refused`` where it may have been on from the first."""
     begun = int(np.searchsorted(series.time_s, start_s))
-    on = np.flatnonzero(cooler_on(series, band)[begun:])
-    if not len(on):
+    found = np.flatnonzero(on[begun:])
+    if not len(found):
         return None
-    if on[0] == 0:
+    if found[0] == 0:
         raise refuse(
             "start_s", "its cooler may have been on here, and no log shows what that takes", "where only heat moves it"
         )
-    return float(series.time_s[begun + on[0] - 1])
+    return float(series.time_s[begun + found[0] - 1])

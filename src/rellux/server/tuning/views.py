@@ -6,6 +6,7 @@ from typing import Any
 import numpy as np
 from django.shortcuts import get_object_or_404
 from django.utils import timezone
+from numpy.typing import NDArray
 from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
@@ -14,7 +15,9 @@ from rellux.core.control.settings import CoolingBand
 from rellux.core.errors import Refused, refuse
 from rellux.core.explain import Figure
 from rellux.core.messages import spoken_time
-from rellux.core.runs.cooler_on import uncooled_until_s
+from rellux.core.runs.channels import COOLER
+from rellux.core.runs.cooler_on import cooler_on, recorded_on, uncooled_until_s
+from rellux.core.runs.series import Series
 from rellux.core.setup.parameters import settings_from
 from rellux.core.spine import Station
 from rellux.core.tuning.candidates import ProposedTuning, try_out
@@ -158,15 +161,20 @@ class AcceptTuningInput:
 def stretch_of(
     run: Run, start_s: float | None, end_s: float | None, ambient_c: float, leave_out: list[LeftOut] | None = None
 ) -> Stretch:
-    """The stretch, and what the output did before it. What it did before the run nobody knows. Where a cooler beside the heater comes on it
-    ends: no log shows what that takes."""
+    """The stretch, and what the output did before it. What it did before the run nobody knows. It ends where a cooler beside the heater
+    comes on, as was recorded or else by its thresholds: no log shows what that takes."""
     series = store.read(run)
     output = drive_of(series)
     start = series.time_s[0] if start_s is None else start_s
     ends_by, band = "", _cooling_in(run)
-    on = uncooled_until_s(series, band, start) if band else None
-    if on is not None and (end_s is None or on < end_s):
-        end_s, ends_by = on, f"Its cooler may have come on after {spoken_time(on)}: what follows is left out."
+    recorded = _recorded_cooler(run, series) if band else None
+    may = cooler_on(series, band) if band and recorded is None else recorded
+    only_heat = None if may is None else uncooled_until_s(series, may, start)
+    if only_heat is not None and (end_s is None or only_heat < end_s):
+        end_s, ends_by = (
+            only_heat,
+            f"Its cooler may have come on after {spoken_time(only_heat)}: what follows is left out.",
+        )
     end = series.time_s[-1] if end_s is None else end_s
     chosen = (series.time_s >= start) & (series.time_s <= end)
     earlier = series.time_s < start
@@ -187,6 +195,16 @@ def stretch_of(
         output[earlier],
         ends_by,
     )
+
+
+def _recorded_cooler(run: Run, series: Series) -> NDArray[np.bool_] | None:
+    """When its cooler was on as was recorded beside the run; ``None`` where nothing was."""
+    for track in run.tracks.all():
+        for i, channel in enumerate(track.channels):
+            if channel["role"] == COOLER and track.samples:
+                points = store.read(track)
+                return recorded_on(series, points.time_s, points.values[i])
+    return None
 
 
 def _cooling_in(run: Run) -> CoolingBand | None:
