@@ -88,14 +88,14 @@ def demo(tmp_path_factory, shared) -> Iterator[Stack]:
     shutil.copytree(made, data, dirs_exist_ok=True)
     stack = Stack("demo", data, shared)
     yield stack
-    stack.stop()
+    assert stack.stop() == 0, "it does not end cleanly"
 
 
 @pytest.fixture(scope="module")
 def empty(tmp_path_factory, shared) -> Iterator[Stack]:
     stack = Stack("serve", tmp_path_factory.mktemp("own"), shared)
     yield stack
-    stack.stop()
+    assert stack.stop() == 0, "it does not end cleanly"
 
 
 @pytest.fixture(scope="session")

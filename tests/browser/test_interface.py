@@ -354,10 +354,6 @@ def test_an_address_that_is_nothing_and_a_rig_that_is_not_there(demo, browser):
     browser.open(demo.address, "/rigs/nobody/purpose").see("There is no such thing here")
 
 
-def test_clean_shutdown(empty):
-    assert empty.stop() == 0
-
-
 def of_cabinet(demo, path=""):
     return json.load(urllib.request.urlopen(f"{demo.address}/api/v1/rigs/cement-cabinet{path}"))
 

@@ -66,7 +66,7 @@ def line(request):
 
 
 def test_what_is_read_over_a_bad_line_is_true_or_nothing(line):
-    polls, lost = 40, 0
+    polls, lost = 20, 0
     with ModbusLink(line.address, STAND_IN, timeout_s=patience(line)) as link:
         line.cable.faults = line.faults
         for _ in range(polls):

@@ -100,7 +100,7 @@ WIRES = st.fixed_dictionaries(
 )
 
 
-@settings(max_examples=80, **CALM)
+@settings(max_examples=cases(30), **CALM)
 @given(
     parts=st.one_of(st.lists(st.one_of(ROWS, ODD), max_size=4), ODD),
     wires=st.one_of(st.lists(st.one_of(WIRES, ODD), max_size=4), ODD),

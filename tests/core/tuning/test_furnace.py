@@ -136,6 +136,7 @@ def test_what_is_predicted_of_another_heat_up_holds(kind):
     assert not len(over) or over.max() <= 0.3, np.sort(over)
 
 
+@pytest.mark.long
 def test_another_heat_up_goes_as_predicted():
     inside, over, _ = judged(2, 71, "fast")
     assert len(inside) == 2 and inside.mean() >= 0.8, inside  # of two: the mean of many is above 0.92
@@ -162,6 +163,7 @@ def test_a_door_that_stood_open_is_no_furnace(two, heated):
 
 
 @pytest.mark.parametrize("heated", [False, True])
+@pytest.mark.long
 def test_a_cool_down_tells_nothing_of_what_heats(two, heated):
     """A furnace of its own kind, held and switched off: told with the end of its hold, not without."""
     purpose = two.purpose(0)
