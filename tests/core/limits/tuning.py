@@ -176,7 +176,6 @@ TUNING_EXEMPT = {
         )
     },
     "tuning.begun.LEAST_GAIN": NUMERICAL,
-    "tuning.record.AT_ONCE": NUMERICAL,
     **{f"tuning.truths.{name}": NUMERICAL for name in ("LEAST_LAG", "MOST_DRAWN")},
     **{
         f"tuning.cascade.{name}": NUMERICAL

@@ -270,10 +270,9 @@ def fit_at(data, known, noise, form, lag, extra, dead, x):
     return deviance, np.linalg.slogdet(a)[1], np.linalg.inv(a), theta
 
 
-@compiled(nogil=True)
+@compiled()
 def fits_at(data, known, noise, form, lags, extras, deads, x):
-    """(n, 4): deviance, ln |A|, gain and its variance at every one of (τ, what the form has besides, L). Threads may call it at once, each
-    with its own ``x``."""
+    """(n, 4): deviance, ln |A|, gain and its variance at every one of (τ, what the form has besides, L)."""
     out = np.empty((len(lags), 4))
     for i in range(len(lags)):
         deviance, logdet, inverse, theta = fit_at(data, known, noise, form, lags[i], extras[i], deads[i], x)

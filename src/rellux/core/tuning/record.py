@@ -1,6 +1,5 @@
 """A stretch made ready to be explained: what is known of every linear part beforehand, and the noise it has."""
 
-from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, replace
 from functools import cached_property
 from math import log
@@ -18,8 +17,6 @@ from .stretch import Changes, Stretch, is_cold
 
 Array = NDArray[np.float64]
 
-together, AT_ONCE = ThreadPoolExecutor(), 8
-"""Models are looked at on all cores, in so many parts."""
 AMBIENT_SURE_C, AMBIENT_SHARE, START_SURE_C = 2.0, 0.25, 5.0
 """How sure the told ambient is, °C, or as a share of the way up (a gain that changes with temperature moves where the straight line
 ends); and the first reading."""
@@ -114,15 +111,7 @@ class Record:
     def over(self, noise: Noise, form: int, lags: Array, extras: Array, deads: Array) -> Array:
         """(n, 4): deviance, ln |A|, gain and its variance."""
         known = self.known(form, noise.wander)
-
-        def looked_at(at: slice) -> Array:
-            x = np.empty_like(self._x)
-            models = lags[at], extras[at], deads[at]
-            return np.asarray(fits_at(self._rows, known, noise.for_kernel, form, *models, x))
-
-        every = -(-len(lags) // AT_ONCE)
-        parts = [slice(i, i + every) for i in range(0, len(lags), every)]
-        return np.concatenate(list(together.map(looked_at, parts))) if len(parts) > 1 else looked_at(slice(None))
+        return np.asarray(fits_at(self._rows, known, noise.for_kernel, form, lags, extras, deads, self._x))
 
     def modelled(self, theta: Array, form: int, lag: float, extra: float, dead: float) -> Array:
         """What a model with these coefficients says the reading was, (n)."""
