@@ -35,6 +35,7 @@ STATED: dict[str, object] = {
     "plant.rig_models.HOLDS": 0.9,
     "purpose.purpose.DIES_S": (5.0, 7200.0),
     "purpose.purpose.FIRE_W": (100.0, 2_000_000.0),
+    "parts.mains.MODULES_V": 264.0,
     "purpose.controls.MAINS_V": (90.0, 360.0),
     "purpose.controls.DC_V": (10.0, 60.0),
     "purpose.cooler.COOLER_W": (1.0, 200_000.0),

@@ -151,6 +151,18 @@ def test_a_change_over_switch_joins_nothing_and_one_switch_for_all_is_enough():
     assert "wiring.fed-twice" not in found
     assert "wiring.other-return" in found, "fed by Q0 it comes back by the neutral of Q9"
 
+    beside_dc = generate(replace(ONE, controls=DC), CONTACTOR)
+    plug = Part("Q2", PART_TYPES["plug"], {"current_a": 16.0})
+    plugged = ConnectionList(
+        (*beside_dc.parts, plug),
+        (
+            *(replace(w, a={"Q0.L": "Q2.2", "Q0.N": "Q2.4"}.get(w.a, w.a), b=w.b) for w in beside_dc.connections),
+            Connection(first, "Q0.L", "Q2.1", Circuit.POWER, 1.5, "brown"),
+            Connection(first + 1, "Q0.N", "Q2.3", Circuit.POWER, 1.5, "blue"),
+        ),
+    )
+    assert "wiring.several-supplies" in rules(plugged, ONE), "with the plug out its 24 V are still there"
+
     both = Part("Q1", PART_TYPES["isolator"], {})
     taken = {"Q0.L": ("Q1.1", "Q1.2"), "Q9.L": ("Q1.3", "Q1.4")}
     behind = tuple(replace(w, a=taken[w.a][1] if w.a in taken else w.a) for w in wiring.connections)
@@ -160,6 +172,29 @@ def test_a_change_over_switch_joins_nothing_and_one_switch_for_all_is_enough():
     )
     assert "wiring.several-supplies" in rules(wiring, ONE)
     assert "wiring.several-supplies" not in rules(ConnectionList((*wiring.parts, both), (*behind, *ahead)), ONE)
+
+
+def test_what_calls_while_only_the_heater_is_off_is_told():
+    def said(wiring: ConnectionList) -> str:
+        return next(
+            f.reason for f in check(wiring, context_for(ONE, Practice.IEC, "K")) if f.rule == "wiring.several-supplies"
+        )
+
+    apart = generate(replace(ONE, controls=MAINS), CONTACTOR)
+    lit = Part("H9", PART_TYPES["lamp"], {"power_w": 5.0, "voltage_v": 230.0})
+    beside = generate(ONE, CONTACTOR)
+    second = Part("Q9", PART_TYPES["supply_1ph"], {"voltage_v": 230.0})
+    fuse = Part("F9", PART_TYPES["breaker"], {"current_a": 6.0})
+    lamp = ConnectionList(
+        (*beside.parts, second, fuse, lit),
+        (
+            *beside.connections,
+            Connection(91, "Q9.L", "F9.1", Circuit.CONTROL, 1.5, "brown"),
+            Connection(92, "F9.2", "H9.1", Circuit.CONTROL, 1.5, "brown"),
+            Connection(93, "H9.2", "Q9.N", Circuit.CONTROL, 1.5, "blue"),
+        ),
+    )
+    assert "comes back at full power" in said(apart) and "comes back" not in said(lamp)
 
 
 def test_a_box_with_mains_for_its_controls_is_no_extra_low_voltage_one():
@@ -211,6 +246,11 @@ def test_what_the_heaters_mains_do_to_controls_they_do_not_do_to_what_is_fed_oth
     for purpose, rule in ((high, "parts.control-voltage"), (slow, "parts.frequency")):
         assert [f.rule for f in mains_findings(purpose, CONTACTOR)] == [rule]
         assert not mains_findings(replace(purpose, controls=MAINS), CONTACTOR)
+    rules_of = {
+        v: [f.rule for f in mains_findings(replace(ONE, supply_voltage_v=v, controls=MODULE), CONTACTOR)]
+        for v in (264.0, 265.0)
+    }
+    assert rules_of == {264.0: [], 265.0: ["parts.module-voltage"]}
     module = mains_findings(replace(slow, controls=MODULE), CONTACTOR)
     assert "supply module may run hot" in module[0].reason and "coil" not in module[0].reason
     assert [f.rule for f in mains_findings(replace(PLATE, controls=replace(MAINS, controls_v=277.0)), CONTACTOR)] == [

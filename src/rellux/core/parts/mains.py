@@ -1,6 +1,7 @@
 """What of the chosen parts the mains do not suit: their frequency, and what the controls would be fed with."""
 
 from collections.abc import Iterator
+from dataclasses import replace
 
 from ..findings import Finding, Severity
 from ..messages import quantity, span
@@ -9,6 +10,8 @@ from ..wiring.choice import Actuator, Choice, Output
 
 MADE_FOR_HZ = (45.0, 65.0)
 """What coils, zero-crossing switches and transformers are made for, Hz (data sheets say 47…63; a margin)."""
+MODULES_V = 264.0
+"""Most that supply modules for all usual mains stand, V (typical of data sheets, from memory)."""
 CONTROLS_V = 253.0
 """Most that controllers, limiters and coils for 240 V stand, V (5 % above; typical of data sheets)."""
 
@@ -17,7 +20,7 @@ def mains_findings(purpose: Purpose, choice: Choice) -> list[Finding]:
     """Parts of this choice that do not work as they are made on these mains."""
     if purpose.supply is Supply.DC:
         return list(_controls(purpose))
-    return [*_frequency(purpose, choice), *_controls(purpose), *_phase_angle(choice)]
+    return [*_frequency(purpose, choice), *_controls(purpose), *_module(purpose), *_phase_angle(choice)]
 
 
 def _frequency(purpose: Purpose, choice: Choice) -> Iterator[Finding]:
@@ -71,6 +74,21 @@ def _phase_angle(choice: Choice) -> Iterator[Finding]:
         fix="Its maker's filter before it, sensor wires apart and screened, and fast fuses of the kind its sheet names.",
         subjects=("Phase-angle unit",),
         source="common practice, no source",
+    )
+
+
+def _module(purpose: Purpose) -> Iterator[Finding]:
+    volts = replace(purpose, controls=None).control_voltage_v
+    if purpose.controls is None or purpose.controls.apart or volts <= MODULES_V:
+        return
+    yield Finding(
+        "parts.module-voltage",
+        Severity.FAULT,
+        title=f"The module that feeds the controls stands at {quantity(volts, 'V')}",
+        reason=f"Most supply modules are made for up to {quantity(MODULES_V, 'V')}.",
+        fix="One whose sheet names these mains, between a live and the neutral as it is wired here.",
+        subjects=("Supply module",),
+        source="typical of data sheets, from memory",
     )
 
 

@@ -10,7 +10,7 @@ from ..graph import RETURNS
 from ..model import Closed, Part
 from ..switching import ON
 from .case import Case
-from .protective import stays_low
+from .protective import CONTROLLERS, stays_low
 from .supply import DISCONNECTS
 
 SOURCE = "IEC 60204-1, 5.3; IEC 60364-5-53; from memory"
@@ -132,21 +132,35 @@ def several_supplies(case: Case) -> list[Finding]:
     supplies = _wired(case)
     if len(supplies) < 2 or any(_takes_all_off(case, p) for p in case.wiring.parts if p.type.family in DISCONNECTS):
         return []
-    names = " and ".join(s.name for s in supplies)
     hurts = [s.name for s in supplies if not stays_low(s, case.context.supply_voltage_v)]
+    harm = f" {' and '.join(hurts)} can hurt." if hurts else ""
+    winds_up = (
+        f" With only the {case.driven.noun}’s off its controller goes on calling, and it comes back at full power."
+        if _called_by_another(case)
+        else ""
+    )
     return [
         Finding(
             "wiring.several-supplies",
             Severity.ADVICE,
-            title=f"{names}: with one off the other is still there",
-            reason=f"Whoever has pulled one plug takes the box for dead. {' and '.join(hurts)} can hurt."
-            if hurts
-            else "Whoever has pulled one plug takes the box for dead; what is joined to the other still moves.",
+            title=f"{' and '.join(s.name for s in supplies)}: with one off the other is still there",
+            reason=f"Whoever has pulled one plug takes the box for dead.{harm}{winds_up}",
             fix="A label at both, and on the cover; better one switch that takes all of them off. Before work: each off, and measured.",
             subjects=tuple(s.name for s in supplies),
             source=SOURCE,
         )
     ]
+
+
+def _called_by_another(case: Case) -> bool:
+    """Whether no controller is fed by a supply that feeds a heater."""
+    of: dict[str, set[str]] = {"heater": set(), "controller": set()}
+    for supply in _wired(case):
+        reached = case.conduction.reach(_poles(supply, returns=False), case.contacts())
+        for sort, parts in (("heater", case.heaters()), ("controller", case.wiring.of_kind(*CONTROLLERS))):
+            if any(case.touches(p, reached) for p in parts):
+                of[sort].add(supply.name)
+    return bool(of["heater"] and of["controller"]) and not of["heater"] & of["controller"]
 
 
 def _takes_all_off(case: Case, switch: Part) -> bool:
