@@ -14,6 +14,9 @@ from rellux.core.purpose.controls import Controls, ControlsFedBy
 from rellux.core.purpose.cooler import CooledBy, Cooler
 from rellux.core.purpose.purpose import Effect, Purpose, RigKind, Supply, check_purpose
 from rellux.core.wiring.choice import DRIVES, SUGGESTED, Actuator, Output
+from rellux.core.wiring.circuit.faults import analyse
+from rellux.core.wiring.circuit.findings import circuit_findings
+from rellux.core.wiring.circuit.solve import CircuitSolver
 from rellux.core.wiring.generate import generate
 from rellux.core.wiring.library import PART_TYPES
 from rellux.core.wiring.model import Circuit, Closed, Connection, ConnectionList, Part
@@ -21,6 +24,7 @@ from rellux.core.wiring.rules import check, context_for
 from rellux.core.wiring.staleness import for_purpose, stale
 from rellux.core.wiring.usual_circuits import Usual, offers, usual
 from tests.examples import some
+from tests.oracle.compare import compare
 
 MAINS, DC, MODULE = (Controls(f, v) for f, v in zip(ControlsFedBy, (230.0, 24.0, 24.0), strict=True))
 THREE = Purpose(400.0, 450.0, "glass flows", Supply.THREE_PHASE, 400.0, 9000.0, 400.0)
@@ -69,6 +73,24 @@ def test_whatever_feeds_the_controls_every_usual_circuit_is_laid_out_without_a_f
         assert stale(wiring, own, choice, key) == []
     laid = [o.key for o in offers(RigKind.OVEN, replace(own, controls=None), choice) if not o.refused]
     assert offered == laid
+
+
+JUDGED = [
+    (replace(base, controls=controls), choice)
+    for controls in (MAINS, DC, MODULE)
+    for base in (ONE, THREE, PLATE)
+    for choice in (CONTACTOR, SUGGESTED, replace(SUGGESTED, output=Output.PIN))
+    if not (controls is MODULE and base is PLATE)
+]
+
+
+@pytest.mark.parametrize(("purpose", "choice"), some(JUDGED, 4))
+def test_no_single_failure_of_them_leaves_the_heat_on_and_a_second_opinion_agrees(purpose, choice):
+    wiring = generate(purpose, choice)
+    circuit = CircuitSolver(wiring, purpose.control_voltage_v)
+    assert {f.rule for f in circuit_findings(circuit, analyse(circuit))} <= {"circuit.restarts"}
+    found = compare(wiring, purpose.control_voltage_v)
+    assert found.wrong == () and found.marginal <= 0.05 * found.judged
 
 
 def stray_amps(wiring: ConnectionList) -> float:
