@@ -68,3 +68,23 @@ def test_what_hangs_on_another_feed_is_shown_before_it_is_saved_and_comes_back_o
 )
 def test_a_feed_that_cannot_be_is_asked_back(api, change, field):
     assert api.refused("POST", "rigs", {**OVEN, **change})["field"] == field
+
+
+def test_a_generator_that_is_too_small_is_told_before_it_is_saved_and_stays_out_of_public_mains(api):
+    slug = wired(api, OVEN, CONTACTOR)
+    changed = {
+        **OVEN,
+        "own_mains": {"made_by": "generator", "made_w": 8000},
+        "revision": api.ok("GET", f"rigs/{slug}")["revision"],
+    }
+    new = {h["finding"]["rule"] for h in api.ok("POST", f"rigs/{slug}/purpose/try", changed)["new"]}
+    assert new >= {"parts.own-mains-power", "wiring.disconnection"}
+    saved = api.ok("PUT", f"rigs/{slug}/purpose", changed)
+    assert saved["purpose"]["own_mains"] == {"made_by": "generator", "made_w": 8000.0}
+    entry = api.ok("GET", f"rigs/{slug}/book")[0]
+    assert "own_mains" in str(entry) and entry["title"] == "Purpose changed"
+    file = SimpleUploadedFile("rig.zip", b"".join(write(Rig.objects.get(slug=slug))))
+    api.client.post("/api/v1/rigs/import", {"file": file})
+    assert api.ok("GET", f"rigs/{slug}-2")["purpose"]["own_mains"] == saved["purpose"]["own_mains"]
+    for wrong, field in (({"made_by": "wind", "made_w": 900}, "made_by"), ({"made_by": "inverter"}, "made_w")):
+        assert api.refused("POST", "rigs", {**OVEN, "own_mains": wrong})["field"] == f"own_mains.{field}"

@@ -15,6 +15,7 @@ from .logs.times import FORMATS
 from .purpose.controls import ControlsFedBy
 from .purpose.cooler import CooledBy
 from .purpose.kinds import KINDS
+from .purpose.own_mains import MadeBy
 from .purpose.purpose import SUPPLY_WORDS, Effect
 from .sensing.feed_table import LEADS
 from .sensing.sensors import NAMES, describe
@@ -57,6 +58,7 @@ CONTROLS_FED_BY = {
     ControlsFedBy.DC: "A DC supply of their own",
     ControlsFedBy.MODULE: "A supply module that makes DC",
 }
+MADE_BY = {MadeBy.GENERATOR: "A generator", MadeBy.INVERTER: "An inverter"}
 COOLED_BY = {CooledBy.FAN: "A fan cools it", CooledBy.VALVE: "Water cools it"}
 EFFECTS = {Effect.HEATS: "Heats it", Effect.COOLS: "Cools it", Effect.WATCHES: "Only watches it"}
 PRACTICES = {Practice.IEC: "IEC 60364", Practice.NEC: "NEC"}
@@ -95,6 +97,9 @@ _OWN = (
     FieldWords("controls", "What feeds the controls"),
     FieldWords("fed_by", "Controls are fed by", choices=_said({f.value: w for f, w in CONTROLS_FED_BY.items()})),
     FieldWords("controls_v", "Voltage of the controls", Kind.VOLTAGE),
+    FieldWords("own_mains", "What makes the mains"),
+    FieldWords("made_by", "The mains are made by", choices=_said({m.value: w for m, w in MADE_BY.items()})),
+    FieldWords("made_w", "It gives for hours", Kind.POWER),
     FieldWords("chamber", "Chamber"),
     FieldWords("zones", "Zones"),
     FieldWords("along_percent", "A neighbour comes along by, %"),

@@ -7,13 +7,16 @@ import numpy as np
 import pytest
 
 from rellux.core.errors import Refused
+from rellux.core.findings import Severity
 from rellux.core.handover.safe_use import safe_use
 from rellux.core.heating.conductor_tables import Practice
 from rellux.core.parts.mains import mains_findings
 from rellux.core.purpose.controls import Controls, ControlsFedBy
 from rellux.core.purpose.cooler import CooledBy, Cooler
+from rellux.core.purpose.heater import heater_current
+from rellux.core.purpose.own_mains import MadeBy, OwnMains
 from rellux.core.purpose.purpose import Effect, Purpose, RigKind, Supply, check_purpose
-from rellux.core.wiring.choice import DRIVES, SUGGESTED, Actuator, Output
+from rellux.core.wiring.choice import COOLED, DRIVES, SUGGESTED, Actuator, Output
 from rellux.core.wiring.circuit.faults import analyse
 from rellux.core.wiring.circuit.findings import circuit_findings
 from rellux.core.wiring.circuit.solve import CircuitSolver
@@ -285,3 +288,89 @@ def test_safe_use_says_that_it_is_fed_twice():
         return " ".join(safe_use(RigKind.OVEN, THREE, None, 60.0, fed_by)[-1].lines)
 
     assert "unplug or lock off each of them" in after(("Q0", "Q9")) and "unplug it or lock" in after(("Q0",))
+
+
+def made(by: MadeBy, watts: float) -> Purpose:
+    return replace(ONE, heater_power_w=1000.0, own_mains=OwnMains(by, watts))
+
+
+@pytest.mark.parametrize(
+    ("watts", "found"),
+    [
+        (4000.0, {}),
+        (3999.0, {"parts.own-mains-pulses": Severity.ADVICE}),
+        (1263.0, {"parts.own-mains-pulses": Severity.ADVICE}),
+        (1262.0, {"parts.own-mains-pulses": Severity.ADVICE, "parts.own-mains-power": Severity.ADVICE}),
+        (1009.0, {"parts.own-mains-pulses": Severity.ADVICE, "parts.own-mains-power": Severity.FAULT}),
+    ],
+)
+@pytest.mark.parametrize("by", MadeBy)
+def test_what_a_rig_asks_of_a_generator_or_an_inverter(by, watts, found):
+    """1000 W, and 10 W for its controls; at most 80 % for hours."""
+    choice = replace(SUGGESTED, practice=Practice.IEC)
+    assert {f.rule: f.severity for f in mains_findings(made(by, watts), choice)} == found
+    assert not mains_findings(replace(made(by, watts), own_mains=None), choice)
+
+
+def test_phase_angle_bends_what_is_soft_and_a_compressor_wants_its_start():
+    phase = replace(SUGGESTED, output=Output.LINEAR, actuator=Actuator.PHASE_ANGLE)
+    told = [
+        {f.rule for f in mains_findings(p, phase)}
+        for p in (made(MadeBy.INVERTER, 9000.0), replace(ONE, own_mains=None))
+    ]
+    assert "parts.own-mains-waveform" in told[0] and "parts.own-mains-waveform" not in told[1]
+    box = Purpose(4.0, 10.0, "x", Supply.SINGLE_PHASE, 230.0, 230.0, 230.0, -8.0, "y", 20.0, effect=Effect.COOLS)
+    starts = 5.0 * heater_current(box).value
+    for watts, hums in ((0.99 * starts * 230.0 / 3.0, True), (1.01 * starts * 230.0 / 3.0, False)):
+        own = replace(box, own_mains=OwnMains(MadeBy.GENERATOR, watts))
+        assert ("parts.own-mains-start" in {f.rule for f in mains_findings(own, COOLED)}) is hums
+
+
+def behind_rcd(wiring: ConnectionList) -> ConnectionList:
+    """An earth-leakage breaker in the live and the neutral of the supply."""
+    first = max(w.number for w in wiring.connections) + 1
+    taken = {"Q0.L": "F0.2", "Q0.N": "F0.4"}
+    rcd = Part("F0", PART_TYPES["rcd"], {"current_a": 40.0, "trips_a": 0.03})
+    ahead = (
+        Connection(first, "Q0.L", "F0.1", Circuit.POWER, 4.0, "brown"),
+        Connection(first + 1, "Q0.N", "F0.3", Circuit.POWER, 4.0, "blue"),
+    )
+    return ConnectionList(
+        (*wiring.parts, rcd),
+        (*(replace(w, a=taken.get(w.a, w.a), b=taken.get(w.b, w.b)) for w in wiring.connections), *ahead),
+    )
+
+
+def test_a_fault_on_the_case_opens_no_breaker_behind_a_small_source_but_an_earth_leakage_one():
+    """At 230 V: a B breaker opens at once from five times its rating, a generator of P watts brings 3 P / 230."""
+    wiring = generate(ONE, CONTACTOR)
+    needed = 5.0 * wiring.part("F1").number("current_a")
+    for watts, live in ((0.98 * needed * 230.0 / 3.0, True), (1.02 * needed * 230.0 / 3.0, False)):
+        own = replace(ONE, own_mains=OwnMains(MadeBy.GENERATOR, watts))
+        assert ("wiring.disconnection" in rules(wiring, own)) is live
+        assert "wiring.disconnection" not in rules(behind_rcd(wiring), own)
+    assert "wiring.disconnection" not in rules(wiring, ONE)
+
+
+@pytest.mark.parametrize(
+    ("changed", "field"),
+    [
+        ({"own_mains": OwnMains(MadeBy.INVERTER, 49.0)}, "own_mains.made_w"),
+        ({"own_mains": OwnMains(MadeBy.GENERATOR, 2e6)}, "own_mains.made_w"),
+        ({"own_mains": OwnMains(MadeBy.GENERATOR, 5e3), "supply": Supply.DC, "supply_voltage_v": 48.0}, "own_mains"),
+        (
+            {
+                "own_mains": OwnMains(MadeBy.GENERATOR, 5e3),
+                "effect": Effect.WATCHES,
+                "heater_power_w": 0.0,
+                "heater_voltage_v": 0.0,
+            },
+            "own_mains",
+        ),
+    ],
+)
+def test_a_source_that_cannot_be_is_refused(changed, field):
+    check_purpose(replace(THREE, own_mains=OwnMains(MadeBy.INVERTER, 50.0)))
+    with pytest.raises(Refused) as refused:
+        check_purpose(replace(THREE, **changed))
+    assert [p.field for p in refused.value.problems] == [field]

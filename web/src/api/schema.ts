@@ -4938,6 +4938,8 @@ export interface components {
             what: string;
             then: string;
         };
+        /** @enum {string} */
+        MadeByEnum: "generator" | "inverter";
         ManualPage: {
             number: number;
             place: string;
@@ -5219,6 +5221,16 @@ export interface components {
             ratings?: {
                 [key: string]: unknown;
             };
+        };
+        OwnMains: {
+            made_by: components["schemas"]["MadeByEnum"];
+            /** Format: double */
+            made_w: number;
+        };
+        OwnMainsRequest: {
+            made_by: components["schemas"]["MadeByEnum"];
+            /** Format: double */
+            made_w: number;
         };
         OwnPositionRequest: {
             output_on?: boolean;
@@ -5915,6 +5927,7 @@ export interface components {
             fire?: components["schemas"]["FireRequest"] | null;
             cooler?: components["schemas"]["CoolerRequest"] | null;
             controls?: components["schemas"]["ControlsRequest"] | null;
+            own_mains?: components["schemas"]["OwnMainsRequest"] | null;
             revision?: number | null;
         };
         PurposeTrialView: {
@@ -5948,6 +5961,7 @@ export interface components {
             fire: components["schemas"]["Fire"] | null;
             cooler: components["schemas"]["Cooler"] | null;
             controls: components["schemas"]["Controls"] | null;
+            own_mains: components["schemas"]["OwnMains"] | null;
         };
         /** @enum {string} */
         Quantity: "temperature" | "temperature_difference" | "temperature_rate" | "process_gain" | "percent_per_degree" | "time" | "power" | "current" | "voltage" | "resistance" | "area" | "thermal_resistance" | "thermal_conductance" | "percent" | "ratio" | "count" | "per_hour" | "millimetres" | "metres" | "surface" | "conductivity" | "heat_transfer" | "energy" | "money" | "mass" | "frequency" | "angle" | "power_per_metre" | "surface_load" | "millivolts" | "milliamperes" | "let_through" | "flow" | "coefficient" | "degree_time";

@@ -11,6 +11,7 @@ import { problemOf, Refused } from '../shared/states'
 import { type Mark, TemperatureScale } from '../shared/TemperatureScale'
 import { ControlsFields } from './ControlsFields'
 import { CoolerFields } from './CoolerFields'
+import { OwnMainsFields } from './OwnMainsFields'
 import { complete, type Draft, type PurposeInput, type TypedFire } from './form'
 import { usePreferences } from '../shell/preferences'
 import { useWords } from '../units/fields'
@@ -55,11 +56,18 @@ export function PurposeForm({ form, action, error, busy, onSave, children }: Pro
     const v = volts ?? of?.proposed_v ?? draft.supply_voltage_v
     const hz = of?.usual_hz[of.voltages_v.indexOf(v!)]
     setOtherVoltage(false)
-    return { supply, supply_voltage_v: v, ...(hz ? { frequency_hz: hz } : {}), ...(volts ? {} : { heater_voltage_v: watches ? 0 : v }) }
+    const own = supply === 'dc' ? { own_mains: null } : {}
+    return {
+      ...own,
+      supply,
+      supply_voltage_v: v,
+      ...(hz ? { frequency_hz: hz } : {}),
+      ...(volts ? {} : { heater_voltage_v: watches ? 0 : v }),
+    }
   }
   const effectFields = (effect: Draft['effect']): Partial<Draft> =>
     effect === 'watches'
-      ? { effect, heater_power_w: 0, heater_voltage_v: 0, fire: null, cooler: null, controls: null }
+      ? { effect, heater_power_w: 0, heater_voltage_v: 0, fire: null, cooler: null, controls: null, own_mains: null }
       : { effect, heater_power_w: null, heater_voltage_v: draft.supply_voltage_v, fire: null, cooler: null }
   const setEffect = (effect: Draft['effect']) =>
     form.set({ ...effectFields(effect), ...(effect === 'heats' && known?.fires === 'always' ? { fire: usualFire(known) } : {}) })
@@ -266,6 +274,9 @@ export function PurposeForm({ form, action, error, busy, onSave, children }: Pro
             </>
           )}
         </div>
+        {!watches && draft.supply !== 'dc' && (
+          <OwnMainsFields own={draft.own_mains ?? null} onChange={set('own_mains')} problem={problem} />
+        )}
         {!watches && (
           <ControlsFields controls={draft.controls ?? null} mains={draft.supply !== 'dc'} onChange={set('controls')} problem={problem} />
         )}

@@ -2,11 +2,12 @@
 import { QueryClient, QueryClientProvider } from '@tanstack/react-query'
 import { cleanup, render, screen } from '@testing-library/react'
 import userEvent from '@testing-library/user-event'
-import { useState } from 'react'
+import { type ReactNode, useState } from 'react'
 import { afterEach, expect, test } from 'vitest'
 import { Preferences } from '../shell/preferences'
 import { ControlsFields } from './ControlsFields'
-import type { TypedControls } from './form'
+import type { TypedControls, TypedOwnMains } from './form'
+import { OwnMainsFields } from './OwnMainsFields'
 
 afterEach(cleanup)
 
@@ -20,6 +21,16 @@ const WORDS = [
       ['mains', 'Mains of their own'],
       ['dc', 'A DC supply of their own'],
       ['module', 'A supply module that makes DC'],
+    ],
+  },
+  { name: 'made_w', label: 'It gives for hours', kind: 'power', choices: [] },
+  {
+    name: 'made_by',
+    label: 'The mains are made by',
+    kind: null,
+    choices: [
+      ['generator', 'A generator'],
+      ['inverter', 'An inverter'],
     ],
   },
   { name: 'controls_v', label: 'Voltage of the controls', kind: 'voltage', choices: [] },
@@ -41,17 +52,17 @@ function Form({ mains, told }: { mains: boolean; told: (controls: TypedControls 
   )
 }
 
-function shown(mains: boolean, told: (controls: TypedControls | null) => void) {
+function around(what: ReactNode) {
   const queries = new QueryClient()
   queries.setQueryData(['fields'], WORDS)
   render(
     <QueryClientProvider client={queries}>
-      <Preferences>
-        <Form mains={mains} told={told} />
-      </Preferences>
+      <Preferences>{what}</Preferences>
     </QueryClientProvider>,
   )
 }
+
+const shown = (mains: boolean, told: (controls: TypedControls | null) => void) => around(<Form mains={mains} told={told} />)
 
 test('what feeds the controls begins at what they are usually made for, and says what is wrong with it', async () => {
   const user = userEvent.setup()
@@ -75,4 +86,33 @@ test('from a DC supply no module makes DC', () => {
   shown(false, () => {})
   expect(screen.queryByText('A supply module that makes DC')).toBeNull()
   expect(screen.getByText('A DC supply of their own')).toBeTruthy()
+})
+
+function Mains({ told }: { told: (own: TypedOwnMains | null) => void }) {
+  const [own, setOwn] = useState<TypedOwnMains | null>(null)
+  return (
+    <OwnMainsFields
+      own={own}
+      onChange={(next) => {
+        setOwn(next)
+        told(next)
+      }}
+      problem={(field) => (field === 'own_mains.made_w' ? { field, reason: 'looks like a slip of unit', accepted: '' } : undefined)}
+    />
+  )
+}
+
+test('what makes the mains keeps its power while that is another kind, and forgets it with the public network', async () => {
+  const user = userEvent.setup()
+  let told: TypedOwnMains | null = null
+  around(<Mains told={(own) => (told = own)} />)
+  const by = screen.getByLabelText('The mains are made by')
+  await user.selectOptions(by, 'A generator')
+  await user.type(screen.getByLabelText(/It gives for hours/), '2500')
+  expect(screen.getByText(/slip of unit/)).toBeTruthy()
+  await user.selectOptions(by, 'An inverter')
+  expect(told).toEqual({ made_by: 'inverter', made_w: 2500 })
+  await user.selectOptions(by, 'The public network')
+  expect(told).toBeNull()
+  expect(screen.queryByLabelText(/It gives for hours/)).toBeNull()
 })

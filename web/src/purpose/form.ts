@@ -17,6 +17,7 @@ export const complete = z.object({
   fire: z.object({ fire_w: given, idle_percent: given, dies_s: given }).nullish(),
   cooler: z.object({ cooler_w: given, drive_w: given }).nullish(),
   controls: z.object({ controls_v: given }).nullish(),
+  own_mains: z.object({ made_w: given }).nullish(),
 })
 
 /** A fire as it is typed. */
@@ -40,10 +41,17 @@ export interface TypedControls {
   controls_v: number | null
 }
 
-export type Draft = Omit<Typed, 'fire' | 'cooler' | 'controls'> & {
+/** A generator or inverter that makes the mains, as it is typed. */
+export interface TypedOwnMains {
+  made_by: Schemas['MadeByEnum']
+  made_w: number | null
+}
+
+export type Draft = Omit<Typed, 'fire' | 'cooler' | 'controls' | 'own_mains'> & {
   fire?: TypedFire | null
   cooler?: TypedCooler | null
   controls?: TypedControls | null
+  own_mains?: TypedOwnMains | null
 }
 type Typed = { [K in keyof PurposeInput]: PurposeInput[K] | (PurposeInput[K] extends number | undefined ? null : never) }
 
@@ -66,6 +74,7 @@ export const EMPTY: Draft = {
   fire: null,
   cooler: null,
   controls: null,
+  own_mains: null,
 }
 
 export const draftOf = (rig: Rig): Draft => ({

@@ -7,6 +7,7 @@ from ..findings import Finding, Severity
 from ..messages import quantity, span
 from ..purpose.purpose import Purpose, Supply
 from ..wiring.choice import Actuator, Choice, Output
+from .own_mains import own_mains_findings
 
 MADE_FOR_HZ = (45.0, 65.0)
 """What coils, zero-crossing switches and transformers are made for, Hz (data sheets say 47…63; a margin)."""
@@ -20,7 +21,13 @@ def mains_findings(purpose: Purpose, choice: Choice) -> list[Finding]:
     """Parts of this choice that do not work as they are made on these mains."""
     if purpose.supply is Supply.DC:
         return list(_controls(purpose))
-    return [*_frequency(purpose, choice), *_controls(purpose), *_module(purpose), *_phase_angle(choice)]
+    return [
+        *_frequency(purpose, choice),
+        *_controls(purpose),
+        *_module(purpose),
+        *_phase_angle(choice),
+        *own_mains_findings(purpose, choice),
+    ]
 
 
 def _frequency(purpose: Purpose, choice: Choice) -> Iterator[Finding]:

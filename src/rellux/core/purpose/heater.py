@@ -33,6 +33,12 @@ def heater_current(purpose: Purpose) -> Figure:
     )
 
 
+def most_fault_a(purpose: Purpose) -> float | None:
+    """What a short circuit of its supply brings at the most where a generator or inverter makes that, A; ``None`` of public mains."""
+    own = purpose.own_mains
+    return own.fault_a(purpose.supply_voltage_v, purpose.supply is Supply.THREE_PHASE) if own else None
+
+
 def heat_w(purpose: Purpose) -> float:
     """Heat in W it makes at full: of its elements on this supply, or of its fire."""
     return purpose.fire.fire_w if purpose.fire else heater_power(purpose).value

@@ -10,6 +10,7 @@ from ..units import ABSOLUTE_ZERO_C
 from .controls import Controls, controls_problems
 from .cooler import Cooler, cooler_problems
 from .neighbours import Neighbours
+from .own_mains import OwnMains, own_mains_problems
 
 COLDEST_STAGE_C = -45.0
 """A single compressor stage reaches about so far, °C (typical, from memory)."""
@@ -151,6 +152,7 @@ class Purpose:
 
     With a ``fire`` the heater's fields are those of its fan. A ``cooler`` is switched beside a heater, never both at once. ``neighbours``:
     other zones of its chamber, at work. ``controls``: what feeds them, where that is not the heater's supply.
+    ``own_mains``: a generator or inverter that makes that supply.
 
     ``lowest_c``/``highest_c`` bound what the load may see; the reasons say what happens beyond them.
     """
@@ -172,6 +174,7 @@ class Purpose:
     cooler: Cooler | None = None
     neighbours: Neighbours | None = None
     controls: Controls | None = None
+    own_mains: OwnMains | None = None
 
     @property
     def heats(self) -> bool:
@@ -268,6 +271,14 @@ def _controls_problems(p: Purpose, controls: Controls) -> list[Problem]:
     if not p.acts:
         return [Problem("controls", "it only watches: its supply feeds the instrument and nothing else", "none")]
     return list(controls_problems(controls, p.supply is Supply.DC))
+
+
+def _own_mains_problems(p: Purpose, own: OwnMains) -> list[Problem]:
+    if not p.acts:
+        return [Problem("own_mains", "it only watches: any source feeds its instrument", "public mains")]
+    if p.supply is Supply.DC:
+        return [Problem("own_mains", "a DC supply is described by its voltage; what makes it is its own affair", "AC")]
+    return list(own_mains_problems(own))
 
 
 def _problems(p: Purpose) -> list[Problem]:
@@ -367,6 +378,8 @@ def _problems(p: Purpose) -> list[Problem]:
         found += _cooler_problems(p, p.cooler)
     if p.controls is not None:
         found += _controls_problems(p, p.controls)
+    if p.own_mains is not None:
+        found += _own_mains_problems(p, p.own_mains)
     for name in () if p.acts else ("heater_power_w", "heater_voltage_v"):
         unless(getattr(p, name) == 0, name, "a rig that only watches has none", "left empty")
     unless(len(p.materials) <= MOST_MATERIALS, "materials", "more than the scale can show", f"up to {MOST_MATERIALS}")

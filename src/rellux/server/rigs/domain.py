@@ -6,6 +6,7 @@ from rellux.core.errors import refuse
 from rellux.core.heating.conductor_tables import Practice
 from rellux.core.purpose.controls import Controls, ControlsFedBy
 from rellux.core.purpose.cooler import CooledBy, Cooler
+from rellux.core.purpose.own_mains import MadeBy, OwnMains
 from rellux.core.purpose.purpose import Effect, Fire, Limited, Purpose, RigKind, Supply
 from rellux.core.wiring.choice import Actuator, Choice, Output
 
@@ -28,6 +29,7 @@ PURPOSE_FIELDS = (
     "fire",
     "cooler",
     "controls",
+    "own_mains",
 )
 PARTS_FIELDS = ("sensor", "output", "actuator", "limiter", "practice", "plug_a")
 
@@ -39,6 +41,9 @@ def purpose_of(rig: Rig) -> Purpose:
     values["cooler"] = Cooler(**{**rig.cooler, "cooled_by": CooledBy(rig.cooler["cooled_by"])}) if rig.cooler else None
     values["controls"] = (
         Controls(**{**rig.controls, "fed_by": ControlsFedBy(rig.controls["fed_by"])}) if rig.controls else None
+    )
+    values["own_mains"] = (
+        OwnMains(**{**rig.own_mains, "made_by": MadeBy(rig.own_mains["made_by"])}) if rig.own_mains else None
     )
     return Purpose(**{**values, "supply": Supply(rig.supply), "effect": Effect(rig.effect), "materials": materials})
 

@@ -16,6 +16,7 @@ from rellux.core.purpose.consequences import Hanging, consequences, other_proces
 from rellux.core.purpose.controls import Controls
 from rellux.core.purpose.cooler import Cooler
 from rellux.core.purpose.kinds import check_kind
+from rellux.core.purpose.own_mains import OwnMains
 from rellux.core.purpose.purpose import Effect, Fire, Limited, Purpose, RigKind, Supply, check_purpose
 from rellux.core.spine import Station
 from rellux.core.wiring.choice import fitting
@@ -56,6 +57,7 @@ class PurposeInput:
     fire: Fire | None = None
     cooler: Cooler | None = None
     controls: Controls | None = None
+    own_mains: OwnMains | None = None
     revision: int | None = None
 
     def purpose(self) -> Purpose:
@@ -65,7 +67,9 @@ class PurposeInput:
     def stored(self) -> dict[str, Any]:
         """The purpose as the rig's fields hold it."""
         values = {name: getattr(self, name) for name in PURPOSE_FIELDS}
-        parts = {name: asdict(values[name]) if values[name] else {} for name in ("fire", "cooler", "controls")}
+        parts = {
+            name: asdict(values[name]) if values[name] else {} for name in ("fire", "cooler", "controls", "own_mains")
+        }
         return {**values, "materials": [asdict(m) for m in self.materials], **parts}
 
 

@@ -63,6 +63,7 @@ BASE: dict[str, Any] = {
     "fire": {},
     "cooler": {},
     "controls": {},
+    "own_mains": {},
 }
 """A cool and small rig, where the purpose itself cannot be read."""
 NO_PARTS = {

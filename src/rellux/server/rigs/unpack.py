@@ -76,6 +76,7 @@ _SINCE: dict[str, Any] = {
     "fire": {},
     "cooler": {},
     "controls": {},
+    "own_mains": {},
     "materials": [],
     "plug_a": None,
     "circuit": "parts",

@@ -2,7 +2,7 @@
 
 from collections.abc import Iterator
 
-from rellux.core.fields import CONTROLS_FED_BY, COOLED_BY
+from rellux.core.fields import CONTROLS_FED_BY, COOLED_BY, MADE_BY
 from rellux.core.findings import worst_first
 from rellux.core.guarding.plan import Plan
 from rellux.core.guarding.standing import ProofStanding, next_proof
@@ -74,6 +74,8 @@ def _purpose(rig: Rig, p: Purpose) -> Iterator[tuple[str, str]]:
         yield m.name, f"stands {temperature(m.limit_c)}"
     hertz = "" if p.supply is Supply.DC else f", {quantity(p.frequency_hz, 'Hz')}"
     yield "Supply", f"{SUPPLY_WORDS[p.supply]}, {quantity(p.supply_voltage_v, 'V')}{hertz}"
+    if p.own_mains:
+        yield "Mains made by", f"{MADE_BY[p.own_mains.made_by].lower()}, {quantity(p.own_mains.made_w, 'W')}"
     if p.controls:
         yield "Controls fed by", f"{CONTROLS_FED_BY[p.controls.fed_by].lower()}, {quantity(p.controls.controls_v, 'V')}"
     if p.cooler:

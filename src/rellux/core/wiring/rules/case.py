@@ -6,6 +6,7 @@ from functools import cached_property
 
 from ...findings import Proposal
 from ...heating.conductor_tables import Practice
+from ...purpose.heater import most_fault_a
 from ...purpose.purpose import Purpose
 from ..circuit.branches import is_coil
 from ..circuit.idle import IdleGuard, commanded, idle_guards
@@ -26,7 +27,8 @@ RAILS = ("terminal_block", "earth_bar", "slip_ring")
 @dataclass(frozen=True)
 class Context:
     """What the rules need to know beyond the list: supply in V, practice, configured input, voltage of control circuits in V
-    (None: the supply's own), loaded cores, and working temperature in °C."""
+    (None: the supply's own), loaded cores, working temperature in °C, and A that the supply brings in a fault at the most (None: as its
+    part says)."""
 
     supply_voltage_v: float
     practice: Practice
@@ -34,6 +36,7 @@ class Context:
     control_voltage_v: float | None = None
     cores: int = 2
     working_c: float = 20.0
+    fault_a: float | None = None
 
     @property
     def control_v(self) -> float:
@@ -50,6 +53,7 @@ def context_for(purpose: Purpose, practice: Practice, input_type: str) -> Contex
         purpose.control_voltage_v,
         loaded_cores(purpose),
         purpose.working_c,
+        most_fault_a(purpose),
     )
 
 

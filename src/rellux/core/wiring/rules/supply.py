@@ -63,15 +63,20 @@ def automatic_disconnection(case: Case) -> list[Finding]:
 def _opens_at_once(case: Case, heater: Part, metal: str) -> tuple[float, str, float]:
     """With a heater's live end on the metal: how much more flows than opens a breaker at once, which breaker, and A."""
     touching = Fault(joined=((f"{heater.name}.{heater.type.terminals[0].name}", metal),))
-    if any(p.type.family == "rcd" for p in _opened(case, touching)):
+    guards = case.wiring.of_kind("breaker", "fuse")
+    slow = (
+        frozenset(g.name for g in guards) if case.context.fault_a else frozenset[str]()
+    )  # they may not be the first to open
+    if any(p.type.family == "rcd" for p in _opened(case, touching | Fault(stuck=slow))):
         return float("inf"), "", 0.0
     found = case.circuit.solve(ON, touching, trips=False)
     best, share, amps = "", 0.0, 0.0
-    for guard in case.wiring.of_kind("breaker", "fuse"):
+    for guard in guards:
         through = found.contacts.get(guard.name)
-        if through and through.amps / (guard.number("current_a", 1e9) * at_once(guard)) > share:
-            share = through.amps / (guard.number("current_a", 1e9) * at_once(guard))
-            best, amps = guard.name, through.amps
+        flows = min(through.amps, case.context.fault_a or through.amps) if through else 0.0
+        if flows / (guard.number("current_a", 1e9) * at_once(guard)) > share:
+            share = flows / (guard.number("current_a", 1e9) * at_once(guard))
+            best, amps = guard.name, flows
     return share, best, amps
 
 
