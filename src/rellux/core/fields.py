@@ -55,8 +55,8 @@ ACTUATORS = {
 }
 CONTROLS_FED_BY = {
     ControlsFedBy.MAINS: "Mains of their own",
-    ControlsFedBy.DC: "A DC supply of their own",
-    ControlsFedBy.MODULE: "A supply module that makes DC",
+    ControlsFedBy.DC: "DC of their own",
+    ControlsFedBy.MODULE: "A DC supply module",
 }
 MADE_BY = {MadeBy.GENERATOR: "A generator", MadeBy.INVERTER: "An inverter"}
 COOLED_BY = {CooledBy.FAN: "A fan cools it", CooledBy.VALVE: "Water cools it"}

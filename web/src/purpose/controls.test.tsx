@@ -19,8 +19,8 @@ const WORDS = [
     kind: null,
     choices: [
       ['mains', 'Mains of their own'],
-      ['dc', 'A DC supply of their own'],
-      ['module', 'A supply module that makes DC'],
+      ['dc', 'DC of their own'],
+      ['module', 'A DC supply module'],
     ],
   },
   { name: 'made_w', label: 'It gives for hours', kind: 'power', choices: [] },
@@ -70,7 +70,7 @@ test('what feeds the controls begins at what they are usually made for, and says
   shown(true, (controls) => (told = controls))
   expect(screen.queryByLabelText(/Voltage of the controls/)).toBeNull()
   const by = screen.getByLabelText('Controls are fed by')
-  await user.selectOptions(by, 'A supply module that makes DC')
+  await user.selectOptions(by, 'A DC supply module')
   expect(told).toEqual({ fed_by: 'module', controls_v: 24 })
   expect(screen.getByText(/no controls are fed with that/)).toBeTruthy()
   await user.selectOptions(by, 'Mains of their own')
@@ -84,8 +84,8 @@ test('what feeds the controls begins at what they are usually made for, and says
 
 test('from a DC supply no module makes DC', () => {
   shown(false, () => {})
-  expect(screen.queryByText('A supply module that makes DC')).toBeNull()
-  expect(screen.getByText('A DC supply of their own')).toBeTruthy()
+  expect(screen.queryByText('A DC supply module')).toBeNull()
+  expect(screen.getByText('DC of their own')).toBeTruthy()
 })
 
 function Mains({ told }: { told: (own: TypedOwnMains | null) => void }) {
