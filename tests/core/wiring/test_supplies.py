@@ -26,6 +26,7 @@ from rellux.core.wiring.model import Circuit, Closed, Connection, ConnectionList
 from rellux.core.wiring.rules import check, context_for
 from rellux.core.wiring.staleness import for_purpose, stale
 from rellux.core.wiring.usual_circuits import Usual, offers, usual
+from tests.core.proving.rigs import planned_for, steps_of
 from tests.examples import some
 from tests.oracle.compare import compare
 
@@ -281,6 +282,15 @@ def test_what_the_heaters_mains_do_to_controls_they_do_not_do_to_what_is_fed_oth
     assert [f.rule for f in mains_findings(replace(PLATE, controls=replace(MAINS, controls_v=277.0)), CONTACTOR)] == [
         "parts.control-voltage"
     ]
+
+
+def test_a_power_cut_is_one_of_every_supply_and_every_plug_is_out():
+    for purpose, off, out in (
+        (THREE, "main switch off", "Plug out"),
+        (replace(THREE, controls=MAINS), "Q0 and Q9) off", "Every plug (Q0 and Q9) out"),
+    ):
+        steps = steps_of(planned_for(purpose, CONTACTOR, RigKind.OVEN))
+        assert off in steps["power cut"].does and steps["look"].isolated.startswith(out)
 
 
 def test_safe_use_says_that_it_is_fed_twice():

@@ -56,6 +56,12 @@ class ProvingFacts:
         return "the plug" if len(supplies) < 2 else f"every plug ({' and '.join(supplies)})"
 
     @property
+    def power_off(self) -> str:
+        """What is off in a power cut."""
+        supplies = self.wiring.fed_by
+        return "main switch off" if len(supplies) < 2 else f"all supplies ({' and '.join(supplies)}) off"
+
+    @property
     def plug_out(self) -> str:
         """The same as the beginning of a sentence."""
         return "Plug out" if self.the_plug == "the plug" else f"{self.the_plug[0].upper()}{self.the_plug[1:]} out"
