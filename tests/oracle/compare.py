@@ -4,6 +4,7 @@ from dataclasses import dataclass, fields
 
 from rellux.core.wiring.circuit.faults import FailureVerdict, analyse
 from rellux.core.wiring.circuit.solve import CircuitSolver
+from rellux.core.wiring.model import Circuit
 
 from .failures import catalogue
 from .judge import Broken, Judge, past_the_limiter, staying_hot, uncalled
@@ -98,7 +99,9 @@ def both(one: Broken, other: Broken) -> Broken:
 
 
 def seconds(wiring, supply_v: float) -> Compared:
-    """Every second failure after each that is said to be unnoticed: what then leaves the heat on must be named."""
+    """Every second failure after each that is said to be unnoticed: what then leaves the heat on must be named. After a lost earth what is
+    named hurts by touch instead, and is not judged here."""
+    earths = {f"wire {w.number}" for w in wiring.connections if w.circuit is Circuit.EARTH}
     outcomes = {o.title: o for o in analyse(CircuitSolver(wiring, supply_v)).outcomes}
     welded = uncontrolled(wiring, supply_v)
     _, begun = Judge(wiring, supply_v, welded=welded).found()
@@ -112,7 +115,12 @@ def seconds(wiring, supply_v: float) -> Compared:
     alone = {title: hot(broken) for title, broken in own.items()}
     wrong, judged, marginal = [], 0, 0
     for first, outcome in outcomes.items():
-        if outcome.verdict is not FailureVerdict.LATENT or first not in own or alone[first]:
+        if (
+            outcome.verdict is not FailureVerdict.LATENT
+            or first not in own
+            or alone[first]
+            or outcome.subject in earths
+        ):
             continue
         for second, broken in own.items():
             if second == first or alone[second] or alone[second] is None or outcome.subject == outcomes[second].subject:

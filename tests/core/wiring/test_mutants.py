@@ -12,9 +12,11 @@ from rellux.core.wiring.usual_circuits import Usual, usual
 from tests.core.wiring.mistakes import moved, without
 from tests.examples import cases
 from tests.oracle.circuits import RIGS, added, dressed_circuits, part, usual_circuits
-from tests.oracle.compare import compare
+from tests.oracle.compare import compare, seconds
 from tests.oracle.mutants import mutant
 
+SECOND = ("kiln, alarm in the coil",)
+"""What an unnoticed failure waits for was once said of one standing alone."""
 BASES = {n: c for n, c in {**usual_circuits(), **dressed_circuits()}.items() if "monitor" not in n}
 SEEDS = range(cases(10))
 
@@ -138,3 +140,8 @@ def test_a_coil_that_burns_out_closes_its_resting_contact():
     )
     by_title, _ = outcomes(wiring)
     assert by_title["K1 does not pull in"].verdict is FailureVerdict.UNCOVERED
+
+
+@pytest.mark.parametrize("name", SECOND)
+def test_what_must_not_fail_second_is_named_whatever_stands_how(name):
+    assert seconds(*BASES[name]).wrong == ()

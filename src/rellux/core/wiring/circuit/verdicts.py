@@ -55,8 +55,12 @@ class Outcome:
 
 
 def worse(one: Outcome, other: Outcome, when: str) -> Outcome:
-    """The worse of two outcomes of one failure; the other's words say ``when`` it is so. Heaters that stay on are all named."""
+    """The worse of two outcomes of one failure; the other's words say ``when`` it is so. Heaters that stay on are all named, and
+    what must not fail second."""
     heaters = tuple(sorted({*one.heaters, *other.heaters}))
+    if other.verdict is one.verdict and set(other.second) - set(one.second):
+        says = f"With {when}: {other.says}" if when else other.says
+        return replace(other, says=says, heaters=heaters, second=tuple(dict.fromkeys((*other.second, *one.second))))
     if other.verdict is one.verdict and heaters != one.heaters:
         return replace(one, heaters=heaters)
     if ORDER.index(other.verdict) >= ORDER.index(one.verdict):
