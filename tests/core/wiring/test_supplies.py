@@ -243,6 +243,13 @@ def test_what_was_drawn_for_other_controls_is_out_of_date_and_each_supply_keeps_
         )
     }
     assert after["Q0"]["voltage_v"] == 440.0 and after["Q9"]["voltage_v"] == 120.0
+    for was, now in product((None, MAINS, DC, MODULE), repeat=2):
+        old, new = (replace(THREE, controls=c) for c in (was, now))
+        told = {f.rule for f in stale(generate(old, CONTACTOR), new, CONTACTOR, Usual.PARTS)}
+        assert told == (set() if was is now else {"wiring.stale"}), (was, now)
+    module = replace(THREE, controls=replace(MODULE, controls_v=48.0))
+    other = {p.name: p for p in for_purpose(generate(replace(THREE, controls=MODULE), CONTACTOR).parts, module)}
+    assert other["G9"].ratings["output_v"] == 48.0
     drawn = replace(wiring, parts=tuple(replace(p, name=p.name) for p in wiring.parts))
     kept = {p.name: p.ratings for p in for_purpose(drawn.parts, replace(own, controls=None))}
     assert kept["Q9"]["voltage_v"] == 230.0, "a second supply somebody drew is not the heater's"

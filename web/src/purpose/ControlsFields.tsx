@@ -5,19 +5,19 @@ import type { TypedControls } from './form'
 
 const HEATER = 'heater'
 
-/** What each is usually made for, V. */
-const USUAL_V: Record<TypedControls['fed_by'], number> = { mains: 230, dc: 24, module: 24 }
-
 /** What feeds controller and coils: the heater's supply, or something of their own. */
 export function ControlsFields({
   controls,
   mains,
+  usual_v,
   onChange,
   problem,
 }: {
   controls: TypedControls | null
   /** Whether the heater's supply is one that a module can make DC from. */
   mains: boolean
+  /** What mains and DC begin with, V. */
+  usual_v: { mains: number | null; dc: number | null }
   onChange: (controls: TypedControls | null) => void
   problem: (field: string) => Problem | undefined
 }) {
@@ -31,7 +31,7 @@ export function ControlsFields({
         label={label('fed_by')}
         value={controls?.fed_by ?? HEATER}
         options={[[HEATER, 'The heater’s supply'], ...by]}
-        onChange={(what) => onChange(what === HEATER ? null : { fed_by: what, controls_v: USUAL_V[what] })}
+        onChange={(what) => onChange(what === HEATER ? null : { fed_by: what, controls_v: usual_v[what === 'mains' ? 'mains' : 'dc'] })}
         problem={problem('controls') ?? problem('controls.fed_by')}
       />
       {controls && (

@@ -49,6 +49,7 @@ export function PurposeForm({ form, action, error, busy, onSave, children }: Pro
   const watches = draft.effect === 'watches'
   const cools = draft.effect === 'cools'
   const offer = supplies.find((s) => s.supply === draft.supply)
+  const proposed = (supply: Draft['supply']) => supplies.find((s) => s.supply === supply)?.proposed_v ?? null
   const [otherVoltage, setOtherVoltage] = useState(false)
   const [otherHz, setOtherHz] = useState(false)
   const usual = (supply: Draft['supply'], volts?: number) => {
@@ -278,7 +279,13 @@ export function PurposeForm({ form, action, error, busy, onSave, children }: Pro
           <OwnMainsFields own={draft.own_mains ?? null} onChange={set('own_mains')} problem={problem} />
         )}
         {!watches && (
-          <ControlsFields controls={draft.controls ?? null} mains={draft.supply !== 'dc'} onChange={set('controls')} problem={problem} />
+          <ControlsFields
+            controls={draft.controls ?? null}
+            mains={draft.supply !== 'dc'}
+            usual_v={{ mains: proposed('single_phase'), dc: proposed('dc') }}
+            onChange={set('controls')}
+            problem={problem}
+          />
         )}
         <Materials materials={draft.materials ?? []} onChange={set('materials')} problem={problem} />
         <Refused error={shownError} />

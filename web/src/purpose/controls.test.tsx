@@ -43,6 +43,7 @@ function Form({ mains, told }: { mains: boolean; told: (controls: TypedControls 
     <ControlsFields
       controls={controls}
       mains={mains}
+      usual_v={{ mains: 230, dc: 24 }}
       onChange={(next) => {
         setControls(next)
         told(next)

@@ -119,7 +119,7 @@ def _at(planned: PlannedAlarm) -> str:
 def _made_dead(fed_by: Sequence[str]) -> str:
     if len(fed_by) < 2:
         return "unplug it or lock its switch off"
-    return f"it is fed twice ({' and '.join(fed_by)}): unplug or lock off each of them"
+    return f"it is fed by {' and '.join(fed_by)}: unplug or lock off each of them"
 
 
 def _after(purpose: Purpose, cools_s: float | None, fed_by: Sequence[str]) -> tuple[str, ...]:

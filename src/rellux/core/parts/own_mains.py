@@ -11,13 +11,14 @@ from ..purpose.purpose import Purpose
 from ..units import Kind
 from ..wiring.choice import Actuator, Choice
 from ..wiring.generate import CONTROL_W
+from ..wiring.library import PART_TYPES
+from ..wiring.model import Part
+from ..wiring.rules.currents import at_start
 
 FOR_HOURS = 0.8
 """Share of its nameplate a source is used to for hours (common practice, no source)."""
 PULSES = 0.25
 """Share from which what comes and goes at once is felt by whatever else hangs on it (our choice)."""
-STARTS = 5.0
-"""A compressor starts with so many times its current (typical, from memory)."""
 ARTICLES = {MadeBy.GENERATOR: "a generator", MadeBy.INVERTER: "an inverter"}
 WORDS = {MadeBy.GENERATOR: "generator", MadeBy.INVERTER: "inverter"}
 
@@ -36,8 +37,9 @@ def own_mains_findings(purpose: Purpose, choice: Choice) -> list[Finding]:
 
 
 def _power(purpose: Purpose, own: OwnMains) -> Iterator[Finding]:
-    load = heater_power(purpose)
-    whole = load.value + (0.0 if purpose.controls and purpose.controls.apart else CONTROL_W)
+    load, cooler = heater_power(purpose), purpose.cooler
+    most = max(load.value, cooler.drive_w if cooler else 0.0)  # never both
+    whole = most + (0.0 if purpose.controls and purpose.controls.apart else CONTROL_W)
     if whole <= FOR_HOURS * own.made_w:
         return
     over, source = whole > own.made_w, WORDS[own.made_by]
@@ -74,7 +76,8 @@ def _power(purpose: Purpose, own: OwnMains) -> Iterator[Finding]:
 def _starts(purpose: Purpose, own: OwnMains) -> Iterator[Finding]:
     if not purpose.cools:
         return
-    needed, brought = STARTS * heater_current(purpose).value, most_fault_a(purpose) or 0.0
+    _, times, _ = at_start(Part("M1", PART_TYPES["compressor"]))
+    needed, brought = times * heater_current(purpose).value, most_fault_a(purpose) or 0.0
     if needed <= brought:
         return
     yield Finding(
@@ -112,9 +115,7 @@ def _waveform(choice: Choice, own: OwnMains) -> Iterator[Finding]:
     yield Finding(
         "parts.own-mains-waveform",
         Severity.FAULT,
-        title=f"Phase angle on a {WORDS[own.made_by]}"
-        if own.made_by is MadeBy.GENERATOR
-        else "Phase angle on an inverter",
+        title=f"Phase angle on {ARTICLES[own.made_by]}",
         reason="It cuts into every half-wave of a source that is soft: the voltage is bent, the unit loses the zero it counts from, and "
         "the source's own control is disturbed or trips.",
         fix="An SSR that switches whole half-waves, or ask the makers of both.",

@@ -7,9 +7,10 @@ from enum import StrEnum
 from ..errors import Problem
 from ..messages import quantity, span
 
-MAINS_V, DC_V = (90.0, 360.0), (10.0, 60.0)
-"""What mains of their own, and DC, may be, V: controllers and coils for less than 12 V are hardly made (our choice), above 60 V DC is no
-extra-low voltage."""
+Span = tuple[float, float]
+
+LEAST_DC_V = 10.0
+"""Least DC of controls, V: controllers and coils for less than 12 V are hardly made (our choice)."""
 
 
 class ControlsFedBy(StrEnum):
@@ -39,9 +40,9 @@ class Controls:
         return self.fed_by is not ControlsFedBy.MODULE
 
 
-def controls_problems(controls: Controls, heated_with_dc: bool) -> Iterator[Problem]:
-    """What of it cannot be."""
-    low, high = DC_V if controls.direct else MAINS_V
+def controls_problems(controls: Controls, mains_v: Span, dc_v: Span, heated_with_dc: bool) -> Iterator[Problem]:
+    """What of it cannot be; ``mains_v``, ``dc_v``: what a supply of each may be, V."""
+    low, high = (LEAST_DC_V, dc_v[1]) if controls.direct else mains_v
     if not low <= controls.controls_v <= high:
         reason = f"no controls are fed with {quantity(controls.controls_v, 'V')}{' DC' if controls.direct else ''}"
         yield Problem("controls.controls_v", reason, span(low, high, "V"))

@@ -270,7 +270,8 @@ def _cooler_problems(p: Purpose, cooler: Cooler) -> list[Problem]:
 def _controls_problems(p: Purpose, controls: Controls) -> list[Problem]:
     if not p.acts:
         return [Problem("controls", "it only watches: its supply feeds the instrument and nothing else", "none")]
-    return list(controls_problems(controls, p.supply is Supply.DC))
+    spans = SUPPLY_SPAN_V[Supply.SINGLE_PHASE], SUPPLY_SPAN_V[Supply.DC]
+    return list(controls_problems(controls, *spans, heated_with_dc=p.supply is Supply.DC))
 
 
 def _own_mains_problems(p: Purpose, own: OwnMains) -> list[Problem]:

@@ -76,6 +76,11 @@ def offered(values: Sequence[str], controls: bool) -> tuple[str, ...]:
     return tuple(v for v in values if v in OF_SOURCE or (v == READING and not controls))
 
 
+def of_rig(values: Sequence[str], has_cooler: bool) -> tuple[str, ...]:
+    """What of a device's values means something at a rig: one without a cooler has none that is on."""
+    return tuple(v for v in values if has_cooler or v != COOLING)
+
+
 def guess(values: Sequence[str], controls: bool) -> tuple[Channel, ...]:
     """The channels a device offers, as their names say.
 

@@ -49,6 +49,12 @@ def recorded_on(series: Series, time_s: Array, state: Array) -> NDArray[np.bool_
     return np.asarray(on[before] | on[after] | unseen)
 
 
+def may_have_cooled(series: Series, band: CoolingBand, looks: tuple[Array, Array] | None) -> NDArray[np.bool_]:
+    """(rows,) whether its cooler may have been on: by ``looks``, the times (n) and states (n) that were recorded beside it, where there are
+    any, else by its thresholds."""
+    return cooler_on(series, band) if looks is None else recorded_on(series, *looks)
+
+
 def uncooled_until_s(series: Series, on: NDArray[np.bool_], start_s: float) -> float | None:
     """The last moment from ``start_s`` on, s, up to which only heat moved it; ``on`` (rows): whether its cooler may have been. ``None``
     where that never came on. Raises ``Refused`` where it may have been on from the first."""

@@ -10,10 +10,12 @@ from ..purpose.purpose import Purpose
 from .choice import Choice
 from .circuit.failures import PROBES
 from .circuit.positions import has_cooling_contact
-from .generate import CONTROL_SUPPLY
+from .generate import CONTROL_MODULE, CONTROL_SUPPLY
 from .library import PART_TYPES
 from .model import ConnectionList, Part
 from .usual_circuits import Usual, usual
+
+CONTROL_FEEDS = (CONTROL_SUPPLY, CONTROL_MODULE)
 
 
 def same_joints(one: ConnectionList, other: ConnectionList) -> bool:
@@ -70,7 +72,9 @@ def stale(wiring: ConnectionList, purpose: Purpose, choice: Choice, circuit: Usu
         and not has_cooling_contact(wiring)
     ):
         return [_NO_COOLING]
-    left_over = not purpose.acts and any(p.heats for p in wiring.parts)
+    left_over = (not purpose.acts and any(p.heats for p in wiring.parts)) or (
+        expected is not None and _control_feeds(wiring) != _control_feeds(expected)
+    )
     if expected and not left_over and not Counter(map(_kind, expected.parts)) - Counter(map(_kind, wiring.parts)):
         return []
     return [
@@ -83,6 +87,11 @@ def stale(wiring: ConnectionList, purpose: Purpose, choice: Choice, circuit: Usu
             proposal=Proposal("wiring.generate", True, label="Lay it out again"),
         )
     ]
+
+
+def _control_feeds(wiring: ConnectionList) -> set[str]:
+    """What feeds the controls alone, as it is laid out here."""
+    return {p.name for p in wiring.parts if p.name in CONTROL_FEEDS}
 
 
 def _words(wiring: ConnectionList, expected: ConnectionList | None) -> str:
@@ -106,8 +115,9 @@ def for_purpose(parts: Sequence[Part], purpose: Purpose) -> tuple[Part, ...]:
     def followed(part: Part) -> Part:
         if part is heating:
             return replace(part, ratings={**part.ratings, "voltage_v": purpose.supply_voltage_v})
-        if part.name == CONTROL_SUPPLY and purpose.controls:
-            return replace(part, ratings={**part.ratings, "voltage_v": purpose.controls.controls_v})
+        if part.name in CONTROL_FEEDS and purpose.controls:
+            rating = "voltage_v" if part.type.family == "supply" else "output_v"
+            return replace(part, ratings={**part.ratings, rating: purpose.controls.controls_v})
         if not part.heats or not purpose.acts:
             return part  # one that only watches has none: the list is stale, and says so
         power = purpose.heater_power_w * part.number("power_w", 1000.0) / before

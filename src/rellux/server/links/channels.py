@@ -1,7 +1,7 @@
 """What the values of a device are: as somebody has said, or else as their names say."""
 
 from rellux.core.logs.lines import VALUES
-from rellux.core.runs.channels import COOLING, Channel, guess
+from rellux.core.runs.channels import Channel, guess, of_rig
 
 from .maps import line_format_of, map_of
 from .models import Instrument, Link
@@ -21,6 +21,6 @@ def values_of(device: Link | Instrument) -> tuple[str, ...]:
 
 def channels_of(device: Link | Instrument) -> tuple[Channel, ...]:
     """The channels a device has, whether recorded or not."""
-    there = tuple(v for v in values_of(device) if v != COOLING or device.rig.cooler)
+    there = of_rig(values_of(device), has_cooler=bool(device.rig.cooler))
     said = {c.source: c for c in (Channel(**kept) for kept in device.channels) if c.source in there}
     return tuple(said.get(c.source, c) for c in guess(there, isinstance(device, Link)))

@@ -16,8 +16,7 @@ from rellux.core.errors import Refused, refuse
 from rellux.core.explain import Figure
 from rellux.core.messages import spoken_time
 from rellux.core.runs.channels import COOLER
-from rellux.core.runs.cooler_on import cooler_on, recorded_on, uncooled_until_s
-from rellux.core.runs.series import Series
+from rellux.core.runs.cooler_on import may_have_cooled, uncooled_until_s
 from rellux.core.setup.parameters import settings_from
 from rellux.core.spine import Station
 from rellux.core.tuning.candidates import ProposedTuning, try_out
@@ -167,9 +166,7 @@ def stretch_of(
     output = drive_of(series)
     start = series.time_s[0] if start_s is None else start_s
     ends_by, band = "", _cooling_in(run)
-    recorded = _recorded_cooler(run, series) if band else None
-    may = cooler_on(series, band) if band and recorded is None else recorded
-    only_heat = None if may is None else uncooled_until_s(series, may, start)
+    only_heat = uncooled_until_s(series, may_have_cooled(series, band, _looks(run)), start) if band else None
     if only_heat is not None and (end_s is None or only_heat < end_s):
         end_s, ends_by = (
             only_heat,
@@ -197,13 +194,13 @@ def stretch_of(
     )
 
 
-def _recorded_cooler(run: Run, series: Series) -> NDArray[np.bool_] | None:
-    """When its cooler was on as was recorded beside the run; ``None`` where nothing was."""
+def _looks(run: Run) -> tuple[NDArray[np.float64], NDArray[np.float64]] | None:
+    """When somebody looked whether its cooler was on, s, and whether it was; ``None`` where that was not recorded."""
     for track in run.tracks.all():
         for i, channel in enumerate(track.channels):
             if channel["role"] == COOLER and track.samples:
                 points = store.read(track)
-                return recorded_on(series, points.time_s, points.values[i])
+                return points.time_s, points.values[i]
     return None
 
 

@@ -1,6 +1,7 @@
 """Several supplies in one rig: what joins them, what comes back by another's neutral, what one that is off leaves live."""
 
 from collections.abc import Iterator
+from itertools import combinations
 
 from ...findings import Finding, Severity
 from ..circuit.branches import AC_SUPPLIES
@@ -33,48 +34,46 @@ def fed_twice(case: Case) -> list[Finding]:
     through = case.contacts(
         lambda part, closed, breaks: closed not in (Closed.ALWAYS, Closed.HAND) or _changes_over(part)
     )
-    found = []
-    supplies = _wired(case)
-    for i, one in enumerate(supplies):
-        reached = case.conduction.reach(_poles(one, returns=False), through)
-        for other in supplies[i + 1 :]:
-            if reached & set(_poles(other, returns=False)):
-                found.append(
-                    Finding(
-                        "wiring.fed-twice",
-                        Severity.DANGER,
-                        title=f"{one.name} and {other.name} are joined",
-                        reason="Switched off at one, the rig is still fed by the other, and so is the plug that was pulled. Where they are "
-                        "not the same phase it is a short circuit.",
-                        fix="Every live from one supply only; a change-over switch where either is to feed it.",
-                        subjects=(one.name, other.name),
-                        source=SOURCE,
-                    )
-                )
-    return found
+    return [
+        Finding(
+            "wiring.fed-twice",
+            Severity.DANGER,
+            title=f"{one.name} and {other.name} are joined",
+            reason="Switched off at one, the rig is still fed by the other, and so is the plug that was pulled. Where they are not the same "
+            "phase it is a short circuit.",
+            fix="Every live from one supply only; a change-over switch where either is to feed it.",
+            subjects=(one.name, other.name),
+            source=SOURCE,
+        )
+        for one, other in _joined(case, _wired(case), False, through)
+    ]
+
+
+def _joined(
+    case: Case, supplies: list[Part], returns: bool, through: list[tuple[str, str]]
+) -> Iterator[tuple[Part, Part]]:
+    """Pairs of supplies whose lives, or returns, wires and these contacts join."""
+    for one, other in combinations(supplies, 2):
+        if case.conduction.reach(_poles(one, returns), through) & set(_poles(other, returns)):
+            yield one, other
 
 
 def neutrals_joined(case: Case) -> list[Finding]:
     """Neutrals of two supplies joined in the rig: each takes a part of what the other one fed."""
     mains = [s for s in _wired(case) if s.type.kind in AC_SUPPLIES]
-    found = []
-    for i, one in enumerate(mains):
-        reached = case.conduction.reach(_poles(one, returns=True), case.contacts())
-        found += [
-            Finding(
-                "wiring.neutrals-joined",
-                Severity.FAULT,
-                title=f"The neutrals of {one.name} and {other.name} are joined",
-                reason="What one feeds comes back in part by the other: an earth-leakage breaker ahead of either trips, and with one off "
-                "its neutral is live from behind.",
-                fix="Each neutral for itself, from its supply to what that one feeds.",
-                subjects=(one.name, other.name),
-                source=SOURCE,
-            )
-            for other in mains[i + 1 :]
-            if reached & set(_poles(other, returns=True))
-        ]
-    return found
+    return [
+        Finding(
+            "wiring.neutrals-joined",
+            Severity.FAULT,
+            title=f"The neutrals of {one.name} and {other.name} are joined",
+            reason="What one feeds comes back in part by the other: an earth-leakage breaker ahead of either trips, and with one off its "
+            "neutral is live from behind.",
+            fix="Each neutral for itself, from its supply to what that one feeds.",
+            subjects=(one.name, other.name),
+            source=SOURCE,
+        )
+        for one, other in _joined(case, mains, True, case.contacts())
+    ]
 
 
 def _changes_over(part: Part) -> bool:
