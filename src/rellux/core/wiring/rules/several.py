@@ -39,8 +39,8 @@ def fed_twice(case: Case) -> list[Finding]:
             "wiring.fed-twice",
             Severity.DANGER,
             title=f"{one.name} and {other.name} are joined",
-            reason="Switched off at one, the rig is still fed by the other, and so is the plug that was pulled. Where they are not the same "
-            "phase it is a short circuit.",
+            reason="Switched off at one, the rig is still fed by the other, and so is the plug that was pulled. Where they are not the "
+            "same phase it is a short circuit.",
             fix="Every live from one supply only; a change-over switch where either is to feed it.",
             subjects=(one.name, other.name),
             source=SOURCE,
