@@ -1,5 +1,7 @@
 """Answers against docs/openapi.yaml: the interface's types are made from it, so the server must keep to it."""
 
+import json
+import re
 from pathlib import Path
 
 import jsonschema
@@ -11,7 +13,8 @@ from rellux.server.links.models import Link, LinkState
 from rellux.server.rigs.models import Rig
 from tests.server.workshop import load_demo
 
-DOCUMENT = yaml.safe_load((Path(__file__).resolve().parents[2] / "docs/openapi.yaml").read_text())
+ROOT = Path(__file__).resolve().parents[2]
+DOCUMENT = yaml.safe_load((ROOT / "docs/openapi.yaml").read_text())
 
 
 def as_json_schema(node):
@@ -20,7 +23,9 @@ def as_json_schema(node):
         return [as_json_schema(n) for n in node]
     if not isinstance(node, dict):
         return node
-    found = {k: as_json_schema(v) for k, v in node.items() if k not in ("nullable", "format")}
+    found = {k: as_json_schema(v) for k, v in node.items() if k not in ("nullable", "format", "properties")}
+    if "properties" in node:  # one of them may be called "format"
+        found["properties"] = {k: as_json_schema(v) for k, v in node["properties"].items()}
     if node.get("nullable"):
         return {"anyOf": [found, {"type": "null"}]}
     if "properties" in node and "additionalProperties" not in node:
@@ -94,6 +99,22 @@ def test_the_calibration_preview_keeps_to_the_schema(demo):
 def test_the_live_link_shows_what_differs_from_the_sheet(demo):
     link = demo.ok("GET", "rigs/cement-cabinet/link")
     assert [(d["name"], d["controller"], d["sheet"]) for d in link["differences"]] == [("hysteresis_c", 1.0, 2.0)]
+
+
+def template_of(method, path):
+    """The path of the document that an address is of; one that is written out before one with a place for a key."""
+    fits = (p for p in DOCUMENT["paths"] if re.fullmatch(re.sub(r"{\w+}", "[^/]+", p), path))
+    return min((p for p in fits if method in DOCUMENT["paths"][p]), key=lambda p: p.count("{"))
+
+
+def test_what_the_interface_is_tested_with_is_what_the_server_says():
+    """Renewed by tools/answers.py."""
+    recorded = json.loads((ROOT / "web/src/testing/answers.json").read_text())
+    assert len(recorded) > 40
+    for row in recorded:
+        method, address = row["request"].split(" ")
+        path = address.partition("?")[0]
+        jsonschema.validate(row["answer"], schema_of(method.lower(), template_of(method.lower(), path), 200))
 
 
 def figures_in(answer):

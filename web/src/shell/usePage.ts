@@ -8,6 +8,8 @@ const PLACES: Record<string, string> = {
   '': 'Workshop',
   new: 'New rig',
   library: 'Parts library',
+  equipment: 'Equipment',
+  controllers: 'Controllers',
   maps: 'Register maps',
   questions: 'Bench questions',
   wall: 'Wall screen',

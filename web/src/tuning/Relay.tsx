@@ -6,7 +6,7 @@ import { Fig } from '../shared/Fig'
 import { NumberField } from '../shared/fields'
 import { Said } from '../shared/Said'
 import { Segments } from '../shared/Segments'
-import { Refused } from '../shared/states'
+import { problemOf, Refused } from '../shared/states'
 import { usePreferences } from '../shell/preferences'
 import { Driven } from './Driven'
 import { absolute, capital, say, type Unit } from '../units/quantity'
@@ -52,6 +52,7 @@ export function Relay({ rig }: { rig: Rig }) {
           kind="temperature"
           value={setpoint ?? told.data?.setpoint_c ?? null}
           onChange={(typed, wrong) => !wrong && setSetpoint(typed)}
+          problem={problemOf(told.error, 'setpoint_c')}
         />
       </div>
       <Refused error={told.error} />
