@@ -12,7 +12,8 @@ from rellux.core.wiring.circuit.findings import circuit_findings
 from rellux.core.wiring.circuit.memory import memory
 from rellux.core.wiring.circuit.positions import table
 from rellux.core.wiring.circuit.solve import CircuitSolver
-from rellux.core.wiring.model import Circuit, Connection, ConnectionList, split
+from rellux.core.wiring.model import Circuit, Connection, ConnectionList
+from rellux.core.wiring.names import split
 from rellux.core.wiring.rules import check, context_for
 from rellux.core.wiring.switching import ON
 

@@ -8,11 +8,12 @@ from ..findings import Finding, Severity
 from ..wiring.circuit.verdicts import FailureVerdict, Outcome
 from ..wiring.kinds.instruments import COOLS
 from ..wiring.model import ConnectionList
+from ..wiring.names import split
 from .plan import Plan, PlannedAlarm
 
 SEEN = {Action.BEACON: ("beacon", "lamp"), Action.BUZZER: ("buzzer",)}
 """Kinds of parts by which somebody sees or hears an alarm."""
-CONTACT = (".AL1", ".AL2")
+CONTACT = ("AL1", "AL2")
 """The terminals of a controller's alarm contact."""
 MEANT = {
     "high": (AlarmKind.HIGH, AlarmKind.ABOVE_SETPOINT),
@@ -57,8 +58,8 @@ class Wired:
 def wired_in(wiring: ConnectionList) -> Wired:
     """What of a list is about alarms."""
     ends = [end for c in wiring.connections for end in (c.a, c.b)]
-    joined = {end.rpartition(".")[0] for end in ends}
-    contacts = {end.rpartition(".")[0] for end in ends if end.endswith(CONTACT)}
+    joined = {split(end)[0] for end in ends}
+    contacts = {split(end)[0] for end in ends if split(end)[1] in CONTACT}
     kinds = frozenset(p.type.kind for p in wiring.parts if p.name in joined)
     on_it = next((p.ratings for p in wiring.parts if p.name in contacts), None)
     if on_it is None:

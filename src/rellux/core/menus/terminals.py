@@ -5,7 +5,8 @@ from dataclasses import dataclass
 
 from ..errors import Problem
 from ..wiring.library import PART_TYPES
-from ..wiring.model import Connection, split
+from ..wiring.model import Connection
+from ..wiring.names import split
 from ..wiring.own_parts import LONGEST_NUMBER
 from .description import Description
 

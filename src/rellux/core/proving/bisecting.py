@@ -4,14 +4,13 @@ from dataclasses import dataclass
 from math import inf
 
 from ..errors import refuse
-from ..wiring.circuit.branches import is_inner
 from ..wiring.circuit.dead import Dead
 from ..wiring.circuit.failures import Failure, failures
 from ..wiring.circuit.meter import LEAST_OHM, LEAST_V, OHM_TOLERANCE, VOLT_TOLERANCE
 from ..wiring.circuit.solution import SOUND, Fault
 from ..wiring.circuit.solve import CircuitSolver
 from ..wiring.circuit.suspects import swapped
-from ..wiring.model import split
+from ..wiring.names import is_inner, split
 from ..wiring.switching import Switching
 from .scope import between, edges_of
 from .step import ProvingStep
@@ -115,12 +114,12 @@ def bisect(circuit: CircuitSolver, clues: tuple[Clue, ...]) -> Bisection:
     tried += [_Candidate(Failure(title, part, SOUND), Dead(other)) for title, part, other in swapped(circuit, near)]
     left = [c for c in tried if c.away(clues[0]) < sound and all(c.explains(clue) for clue in clues)]
     if not left:  # a joint that is only poor shows anything from sound to open
-        wires = [f"wire {w.number}" for w in circuit.wiring.connections]
+        wires = [w.name for w in circuit.wiring.connections]
         poor = [
             _Candidate(Failure(f"a joint of {w} is poor", w, Fault(opened=frozenset({w}))), here, True) for w in wires
         ]
         left = [c for c in poor if c.away(clues[0]) < sound and all(c.explains(clue) for clue in clues)]
-    ends = {f"wire {w.number}": f"wire {w.number} ({w.a} to {w.b})" for w in circuit.wiring.connections}
+    ends: dict[str, str] = {w.name: f"{w.name} ({w.a} to {w.b})" for w in circuit.wiring.connections}
     said = {
         c.failure.title: c.failure.title.replace(c.failure.subject, ends.get(c.failure.subject, c.failure.subject))
         for c in left

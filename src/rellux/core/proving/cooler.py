@@ -10,6 +10,7 @@ from ..wiring.circuit.positions import cools_by
 from ..wiring.circuit.solution import SOUND
 from ..wiring.kinds.loads import MOVES
 from ..wiring.model import Part
+from ..wiring.names import split
 from ..wiring.switching import Switching
 from .facts import Citing, Fitted, ProvingFacts
 from .isolating import calling, isolated
@@ -65,7 +66,7 @@ def _never_both(facts: ProvingFacts, names: str) -> Iterator[ProvingStep]:
     caution = "The alarm contact is on the control live: bridge it only with everything off."
     call, undo = f"bridge {' to '.join(called)}", "Take the bridge out again."
     if len(called) == 1:  # a pin is at the board's own volts or at none, and must not be joined to them
-        board = called[0].partition(".")[0]
+        board = split(called[0])[0]
         call, undo = f"the wire off {called[0]} and on {board}.5V", "Put the wire back."
         caution = "Only with everything off; a pin that is joined to the supply of its board burns out."
     for part, ends in places(facts.wiring):

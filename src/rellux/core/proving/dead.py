@@ -9,6 +9,7 @@ from ..wiring.circuit.branches import Sort
 from ..wiring.circuit.dead import OPEN_OHM, Dead, Ohms
 from ..wiring.circuit.failures import PROBES
 from ..wiring.circuit.meter import OHM_TOLERANCE, plan
+from ..wiring.names import part_of, split
 from .facts import Citing, ProvingFacts
 from .insulation import earthed, insulation_steps, protective
 from .probe import probe_steps
@@ -93,7 +94,7 @@ def _further_pins(facts: ProvingFacts, dead: Dead, pins: tuple[str, ...]) -> Ite
         part, terminal = next(iter(earthed(facts.wiring)), (None, ""))
         if part is None:
             return
-        cite, supply = Citing(facts), pin.split(".")[0]
+        cite, supply = Citing(facts), split(pin)[0]
         cite.part(supply)
         cite.resting(pin, terminal)
         ohm, metal = dead.ohms(pin, terminal).most or 0.0, f"the bare metal of {part.name}"
@@ -148,9 +149,9 @@ def _ohms(facts: ProvingFacts) -> Iterator[ProvingStep]:
             continue
         for moved, ohms in (("", reading.ohms), *reading.moved.items()):
             cite = Citing(facts)
-            cite.resting(reading.a, reading.b, moved.split(" ")[0])
+            cite.resting(reading.a, reading.b, part_of(moved))
             if moved:
-                cite.part(moved.split(" ")[0])
+                cite.part(part_of(moved))
             low, high = bounds(ohms)
             fed = ohms.most is None and _through_electronics(facts, reading.a, reading.b)
             low = ELECTRONICS_OHM if fed else low
@@ -180,7 +181,7 @@ def _ohms(facts: ProvingFacts) -> Iterator[ProvingStep]:
                 isolated=f"{facts.plug_out}.",
                 cites=cite.cites,
                 between=(reading.a, reading.b),
-                moved=moved.split(" ")[0],
+                moved=part_of(moved),
             )
 
 

@@ -13,10 +13,10 @@ from ..messages import temperature
 from ..purpose.purpose import COLDEST_ROOM_C, HOTTEST_ROOM_C, Purpose
 from ..setup.dictionary.parameter import Value
 from ..setup.parameters import Sheet
-from ..wiring.circuit.branches import input_of
 from ..wiring.circuit.dead import Dead
 from ..wiring.circuit.solve import CircuitSolver
 from ..wiring.model import Connection, ConnectionList, Part
+from ..wiring.names import part_of
 from .scope import Edge, between, edges_of, feeding, reached
 
 EXPECTED = "what is expected"
@@ -141,12 +141,11 @@ class Citing:
 
     def names(self, names: Iterable[str]) -> None:
         """Wires (``wire 7``) and parts, as branches of the circuit are named."""
-        wires = {f"wire {w.number}": w for w in self.facts.wiring.connections}
-        inputs = {input_of(p): p for p in self.facts.wiring.by_name}
+        wires: dict[str, Connection] = {w.name: w for w in self.facts.wiring.connections}
         for name in names:
             if name in wires:
                 self.wire(wires[name])
-            elif (part := inputs.get(name, name.split(" ")[0])) in self.facts.wiring.by_name:
+            elif (part := part_of(name)) in self.facts.wiring.by_name:
                 self.part(part)
 
     def between(self, edges: list[Edge], a: str, b: str) -> None:

@@ -199,7 +199,7 @@ def _smell(facts: ProvingFacts) -> ProvingStep:
     for part in facts.wiring.parts:
         if part.heats:
             cite.part(part.name)
-    cite.names(f"wire {w.number}" for w in facts.wiring.connections if w.circuit is Circuit.POWER)
+    cite.names(w.name for w in facts.wiring.connections if w.circuit is Circuit.POWER)
     return ProvingStep(
         "smell",
         4,
@@ -215,7 +215,7 @@ def hottest_terminal(facts: ProvingFacts, key: str, stage: int, when: str) -> Pr
     """Power terminals after a while with the plug out: no hotter than the poorest covering there stands."""
     cite = Citing(facts)
     power = [w for w in facts.wiring.connections if w.circuit is Circuit.POWER]
-    cite.names(f"wire {w.number}" for w in power)
+    cite.names(w.name for w in power)
     stands = {w.insulation or "pvc" for w in power}
     worst = min(stands or {"pvc"}, key=lambda i: INSULATIONS[i][1])
     words, limit = INSULATIONS[worst]

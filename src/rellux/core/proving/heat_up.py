@@ -10,6 +10,7 @@ from ..panel.enclosure import HIGHEST_INSIDE_C
 from ..units import Kind
 from ..wiring.circuit.branches import switches_dc
 from ..wiring.circuit.meter import live
+from ..wiring.names import Family
 from ..wiring.switching import ON
 from .facts import EXPECTED, Citing, ProvingFacts
 from .first_heat import hottest_terminal
@@ -19,7 +20,7 @@ from .step import Measure, MeterSetting, ProvingStep, Take
 
 FULL_SHARE = 0.7
 """How far of the way to the working temperature the heat-up from cold is taken (our choice)."""
-WARM = ("ssr", "power_module", "regulator", "contactor", "relay", "enclosure", *CONTROLLERS)
+WARM: tuple[Family, ...] = ("ssr", "power_module", "regulator", "contactor", "relay", "enclosure", *CONTROLLERS)
 """Families that warm a box, or feel it."""
 
 

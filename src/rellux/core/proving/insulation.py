@@ -6,6 +6,7 @@ from ..explain import Figure
 from ..messages import quantity
 from ..units import Kind
 from ..wiring.model import ConnectionList, Part, Role
+from ..wiring.names import Family
 from .facts import Citing, ProvingFacts
 from .step import Measure, MeterSetting, ProvingStep
 
@@ -14,7 +15,7 @@ MAINS_OHM, LOW_OHM, LARGE_OHM = 1e6, 0.5e6, 0.3e6
 LARGE_W = 3000.0
 """Insulation, Ω, at 500 V on mains and at 250 V on extra-low volts (IEC 60364-6, table 6.1, from memory); what some accept of large heaters
 that stood damp (from memory)."""
-TENDER = (
+TENDER: tuple[Family, ...] = (
     "controller_ssr",
     "controller_relay",
     "controller_analogue",
@@ -25,7 +26,6 @@ TENDER = (
     "regulator",
     "power_module",
     "snubber",
-    "microcontroller",
     "zero_cross",
     "panel_meter",
     "thermocouple",
@@ -37,7 +37,7 @@ TENDER = (
     "timer",
 )
 """Families that 500 V may kill, or that would be measured along."""
-BRIDGED = ("ssr", "contactor", "relay")
+BRIDGED: tuple[Family, ...] = ("ssr", "contactor", "relay")
 
 
 def protective(wiring: ConnectionList) -> tuple[str, ...]:

@@ -4,11 +4,12 @@ off."""
 from dataclasses import replace
 
 from ..wiring.circuit.positions import operable, position, verb
+from ..wiring.names import Family
 from ..wiring.switching import ON, Switching
 from .facts import Citing, ProvingFacts
 
-CONTROLLERS = ("controller_ssr", "controller_relay", "controller_analogue")
-SWITCHES = ("breaker", "fuse", "isolator", "switch", "plug", "rcd")
+CONTROLLERS: tuple[Family, ...] = ("controller_ssr", "controller_relay", "controller_analogue")
+SWITCHES: tuple[Family, ...] = ("breaker", "fuse", "isolator", "switch", "plug", "rcd")
 
 
 def isolator(facts: ProvingFacts) -> str:

@@ -107,7 +107,7 @@ def _limiter(facts: ProvingFacts) -> Iterator[ProvingStep]:
         wire = next((w for w in facts.wiring.connections if {f"{part.name}.COM", f"{part.name}.OK"} & {w.a, w.b}), None)
         if wire is None:
             continue
-        broken = circuit.solve(ON, Fault(opened=frozenset({f"wire {wire.number}"})), circuit.running(ON))
+        broken = circuit.solve(ON, Fault(opened=frozenset({wire.name})), circuit.running(ON))
         still = ", ".join(sorted(p.name for p in facts.wiring.parts if p.heats and p.name in broken.on))
         yield ProvingStep(
             f"broken {part.name}",

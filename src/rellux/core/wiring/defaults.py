@@ -5,7 +5,8 @@ from collections.abc import Sequence
 from ..heating.conductor_tables import Practice
 from .generate import COLOURS
 from .library import PART_TYPES
-from .model import Circuit, Connection, Part, circuit_of, split
+from .model import Circuit, Connection, Part, circuit_of
+from .names import TerminalName, split
 
 MAINS_V = 230.0
 """The usual value of ratings that follow a rig's control voltage."""
@@ -41,8 +42,8 @@ def usual_wire(
     earth = str(COLOURS[practice]["earth"])
     return Connection(
         max((w.number for w in wires), default=0) + 1,
-        a,
-        b,
+        TerminalName(a),
+        TerminalName(b),
         circuit,
         alike.area_mm2 if alike else USUAL_MM2,
         earth if circuit is Circuit.EARTH else alike.colour if alike else USUAL_COLOUR,

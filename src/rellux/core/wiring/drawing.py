@@ -12,7 +12,8 @@ from heapq import heappop, heappush
 
 from .circuit.branches import is_coil
 from .graph import Conduction
-from .model import Circuit, Closed, Connection, ConnectionList, Part, Role, split
+from .model import Circuit, Closed, Connection, ConnectionList, Part, Role
+from .names import Family, split
 
 LARGE = 30
 """Parts beyond which each circuit is drawn on its own."""
@@ -22,7 +23,7 @@ MOST_PINS = 12
 """Parts with more terminals than this are drawn with those in use only."""
 PASSES = 3
 """How often columns are counted, each time with the coils where the last count put them."""
-SOURCES = ("controller_ssr", "controller_analogue", "power_module", "regulator")
+SOURCES: tuple[Family, ...] = ("controller_ssr", "controller_analogue", "power_module", "regulator")
 """Parts that feed on what they are fed with."""
 RETURNING = (Role.NEUTRAL, Role.DC_MINUS, Role.EARTH)
 

@@ -28,6 +28,7 @@ from .insulation import covering_at
 from .kinds.instruments import COOLS
 from .library import PART_TYPES
 from .model import Circuit, Connection, ConnectionList, Part
+from .names import TerminalName
 
 COLOURS = {
     Practice.IEC: {"live": ("brown", "black", "grey"), "neutral": "blue", "earth": "green-yellow"},
@@ -147,7 +148,11 @@ class _Builder:
             Circuit.CONTROL: self.control_wire,
             Circuit.SENSOR: 0.5,
         }[circuit]
-        self.wires.append(Connection(len(self.wires) + 1, a, b, circuit, area, colour, insulation=insulation))
+        self.wires.append(
+            Connection(
+                len(self.wires) + 1, TerminalName(a), TerminalName(b), circuit, area, colour, insulation=insulation
+            )
+        )
 
     def _live(self, pole: int = 0) -> str:
         if self.dc:

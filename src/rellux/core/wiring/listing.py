@@ -10,7 +10,8 @@ from ..errors import Problem, Refused, refuse, refuse_all
 from ..messages import quantity, span, span_of
 from .insulation import INSULATIONS
 from .library import PART_TYPES
-from .model import Circuit, Connection, ConnectionList, Part, split
+from .model import Circuit, Connection, ConnectionList, Part
+from .names import TerminalName, split
 from .naming import check_name
 from .own_parts import LONGEST_NUMBER, LONGEST_TITLE
 from .pins import FORMERLY, PINS_OF
@@ -103,7 +104,7 @@ def _wire(where: str, row: Any, boards: set[str], problems: list[Problem]) -> Co
     except Refused as refused:
         problems += [Problem(f"{where}.{p.field}", p.reason, p.accepted) for p in refused.problems]
         return None
-    return replace(wire, a=formerly(wire.a, boards), b=formerly(wire.b, boards))
+    return replace(wire, a=TerminalName(formerly(wire.a, boards)), b=TerminalName(formerly(wire.b, boards)))
 
 
 def check_wire_row(values: Mapping[str, Any]) -> Connection:

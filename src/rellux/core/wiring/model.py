@@ -8,10 +8,12 @@ from collections.abc import Iterable
 from dataclasses import dataclass, field
 from enum import StrEnum
 from functools import cached_property
+from typing import Literal, cast
 
 from ..errors import Problem, refuse_all
 from ..units import Kind
 from .driven import Driven, driven_of
+from .names import INNER, BranchName, Family, TerminalName, split, wire_name
 from .pins import NO_PIN
 
 
@@ -117,12 +119,12 @@ class PartType:
     title: str
     terminals: tuple[Terminal, ...]
     paths: tuple[Path, ...] = ()
-    of: str = ""
+    of: Family | Literal[""] = ""
     ratings: tuple[Rating, ...] = ()
 
     @property
-    def family(self) -> str:
-        return self.of or self.kind
+    def family(self) -> Family:
+        return cast(Family, self.of or self.kind)
 
     def terminal(self, name: str) -> Terminal | None:
         return next((t for t in self.terminals if t.name == name), None)
@@ -172,8 +174,6 @@ class Part:
 
 
 SIGNALS = ("lamp", "beacon", "buzzer")
-INNER = "\x1f"
-"""Marks a point inside a part that is no terminal: a star point, a supply's middle. No name holds it."""
 USUAL_M = 1.5
 """Length in m taken for a wire inside a box when nobody gave one."""
 
@@ -184,14 +184,19 @@ class Connection:
     :data:`INSULATIONS`; ``route``: the duct or bundle it lies in, where somebody said so."""
 
     number: int
-    a: str
-    b: str
+    a: TerminalName
+    b: TerminalName
     circuit: Circuit = Circuit.POWER
     area_mm2: float = 1.5
     colour: str = "black"
     length_m: float = USUAL_M
     insulation: str = ""
     route: str = ""
+
+    @property
+    def name(self) -> BranchName:
+        """As the branch it is in the solved circuit."""
+        return wire_name(self.number)
 
     @property
     def parts(self) -> frozenset[str]:
@@ -238,12 +243,6 @@ class ConnectionList:
 
     def of_kind(self, *kinds: str) -> list[Part]:
         return [p for p in self.parts if p.type.kind in kinds or p.type.family in kinds]
-
-
-def split(terminal: str) -> tuple[str, str]:
-    """``part.terminal`` into its two names."""
-    part, _, name = terminal.partition(".")
-    return part, name
 
 
 def _problems(wiring: ConnectionList) -> list[Problem]:

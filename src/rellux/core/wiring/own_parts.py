@@ -7,7 +7,8 @@ from math import isfinite
 from ..errors import Problem, refuse_all
 from ..messages import of_kind
 from .library import PART_TYPES
-from .model import Part, PartType, split
+from .model import Part, PartType
+from .names import split
 from .pins import FORMERLY, PINS_OF
 
 LONGEST_TITLE, LONGEST_NUMBER = 60, 8

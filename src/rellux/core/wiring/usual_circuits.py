@@ -12,6 +12,7 @@ from .choice import Choice, Output
 from .generate import CONTROL_MODULE, CONTROL_SUPPLY, control_colours, generate
 from .library import PART_TYPES
 from .model import Circuit, Connection, ConnectionList, Part
+from .names import TerminalName, split
 
 PILOT_A = 3.0
 CASCADE = {"controller_relay": "controller_cascade", "controller_ssr": "controller_cascade_ssr"}
@@ -149,7 +150,8 @@ def _added(wiring: ConnectionList, parts: tuple[Part, ...], *wires: tuple[str, s
     area = {c: next((w.area_mm2 for w in wiring.connections if w.circuit is c), 0.75) for c in Circuit}
     start = max((w.number for w in wiring.connections), default=0) + 1
     more = tuple(
-        Connection(start + i, a, b, circuit, area[circuit], colour) for i, (a, b, circuit, colour) in enumerate(wires)
+        Connection(start + i, TerminalName(a), TerminalName(b), circuit, area[circuit], colour)
+        for i, (a, b, circuit, colour) in enumerate(wires)
     )
     return ConnectionList((*wiring.parts, *parts), (*wiring.connections, *more))
 
@@ -164,7 +166,7 @@ def _last(wiring: ConnectionList, first: str) -> str:
     chain = [first]
     while True:
         following = next((w.b for w in wiring.connections if w.a == chain[-1] and w.circuit is Circuit.CONTROL), None)
-        if following is None or following.endswith((".A1", ".NO")):
+        if following is None or split(following)[1] in ("A1", "NO"):
             return chain[-1]
         chain.append(following)
 

@@ -15,7 +15,6 @@ from rellux.core.errors import Problem, refuse, refuse_all
 from rellux.core.explain import Figure, Input
 from rellux.core.messages import render
 from rellux.core.units import Kind
-from rellux.core.wiring.circuit.branches import is_inner, is_input
 from rellux.core.wiring.circuit.faults import Analysis
 from rellux.core.wiring.circuit.memory import memory
 from rellux.core.wiring.circuit.meter import MeterReading, moves, plan, states
@@ -25,6 +24,7 @@ from rellux.core.wiring.circuit.solution import Solution
 from rellux.core.wiring.circuit.solve import CircuitSolver
 from rellux.core.wiring.circuit.suspects import Measured, Suspect, explain
 from rellux.core.wiring.model import ConnectionList
+from rellux.core.wiring.names import is_inner, is_input
 from rellux.core.wiring.schedule import Cut, Total, schedule
 from rellux.core.wiring.switching import OFF, ON, Switching
 from rellux.server.api.endpoint import endpoint

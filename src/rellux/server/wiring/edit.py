@@ -11,7 +11,8 @@ from rellux.core.spine import Station
 from rellux.core.wiring.defaults import circuit_between, usual_ratings
 from rellux.core.wiring.library import PART_TYPES
 from rellux.core.wiring.listing import check_ratings, check_wire
-from rellux.core.wiring.model import USUAL_M, ConnectionList, split
+from rellux.core.wiring.model import USUAL_M, ConnectionList
+from rellux.core.wiring.names import split
 from rellux.core.wiring.naming import check_name, free_name
 from rellux.core.wiring.own_parts import OwnPart, resolve
 from rellux.core.wiring.pasted import pasted

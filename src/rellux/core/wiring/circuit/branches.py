@@ -11,7 +11,19 @@ from itertools import pairwise
 from math import pi, sqrt
 
 from ...heating.wire import ohm_per_metre
-from ..model import INNER, Closed, Connection, Part, Role
+from ..model import Closed, Connection, Part, Role
+from ..names import (
+    BranchName,
+    Family,
+    SourceName,
+    TerminalName,
+    inner_of,
+    input_of,
+    neutral_of,
+    path_at,
+    source_of,
+    terminal_of,
+)
 from .earthing import Earthing, earthing_of
 
 CONTACT_OHM, MOSFET_OHM = 0.002, 0.02
@@ -26,7 +38,7 @@ PIN_OHM, LOGIC_RAIL_V = 100.0, 5.0
 COIL_W, INSTRUMENT_W = 3.0, 4.0
 LOGIC_V, LOGIC_W = 12.0, 0.3
 AC_SUPPLIES = ("supply_1ph", "supply_split", "supply_3ph")
-DRIVEN = ("ssr", "relay_module", "relay_module_low")
+DRIVEN: tuple[Family, ...] = ("ssr", "relay_module", "relay_module_low")
 """Families with a control input."""
 ACTIVE_LOW = ("relay_module_low",)
 """Kinds whose input works while it is low."""
@@ -50,23 +62,18 @@ class Sort(StrEnum):
 class Branch:
     """A resistance between two nodes. ``name``: the part, or ``wire 7``; ``closed``: when it conducts."""
 
-    name: str
+    name: BranchName
     sort: Sort
-    a: str
-    b: str
+    a: TerminalName
+    b: TerminalName
     ohm: float
     closed: Closed = Closed.ALWAYS
     breaks: bool = False
 
     @property
-    def at(self) -> str:
+    def at(self) -> BranchName:
         """The path by its two ends, to tell it from others of the same part."""
         return path_at(self.a, self.b)
-
-
-def path_at(a: str, b: str) -> str:
-    """How the path between two terminals of a part is named; no part's own name holds a space."""
-    return f"{a} {b}"
 
 
 class Gives(StrEnum):
@@ -84,9 +91,9 @@ class Source:
     """A voltage (rms phasor for AC) at ``node`` against ``back``, behind ``ohm``. ``by``: the part that must be powered;
     ``gives``: whether that part must also call for heat, or for its cooler, or not call."""
 
-    name: str
-    node: str
-    back: str
+    name: SourceName
+    node: TerminalName
+    back: TerminalName
     volts: complex
     ohm: float
     dc: bool
@@ -97,69 +104,64 @@ class Source:
 def wire_branch(wire: Connection) -> Branch:
     """A wire as its own resistance, by its cross-section."""
     ohm = ohm_per_metre("AWG", wire.area_mm2, 30.0) * wire.length_m
-    return Branch(f"wire {wire.number}", Sort.WIRE, wire.a, wire.b, max(ohm, LEAST_OHM))
+    return Branch(wire.name, Sort.WIRE, wire.a, wire.b, max(ohm, LEAST_OHM))
 
 
 def part_branches(part: Part, supply_v: float, wired: frozenset[str] = frozenset()) -> list[Branch]:
     """The branches inside a part; ``wired``: the terminals of the list that have wires."""
+    own = BranchName(part.name)
     if part.type.kind == "heater_3ph":
         ohm = part.number("voltage_v", supply_v) ** 2 / part.number("power_w", 1000.0)
-        return [Branch(part.name, Sort.LOAD, f"{part.name}.{n}", f"{part.name}.{INNER}", ohm) for n in ("1", "2", "3")]
+        return [Branch(own, Sort.LOAD, terminal_of(part.name, n), inner_of(part.name), ohm) for n in ("1", "2", "3")]
     if part.type.kind == "heater_3ph_delta":
         leg = 3.0 * part.number("voltage_v", supply_v) ** 2 / part.number("power_w", 1000.0)
-        ends = [f"{part.name}.{n}" for n in ("1", "2", "3", "1")]
-        return [Branch(part.name, Sort.LOAD, a, b, leg) for a, b in pairwise(ends)]
+        ends = [terminal_of(part.name, n) for n in ("1", "2", "3", "1")]
+        return [Branch(own, Sort.LOAD, a, b, leg) for a, b in pairwise(ends)]
     found = []
     if part.type.kind in AC_SUPPLIES:
         found.append(
-            Branch(neutral_of(part.name), Sort.CONTACT, f"{part.name}.{INNER}n", f"{part.name}.N", CONTACT_OHM)
+            Branch(
+                neutral_of(part.name), Sort.CONTACT, inner_of(part.name, "n"), terminal_of(part.name, "N"), CONTACT_OHM
+            )
         )
     for path in part.type.paths:
-        a, b = f"{part.name}.{path.a}", f"{part.name}.{path.b}"
+        a, b = terminal_of(part.name, path.a), terminal_of(part.name, path.b)
         if fed_raw(part, wired):
-            a = f"{part.name}.RAW"
+            a = terminal_of(part.name, "RAW")
         if path.closed is Closed.LOAD:
-            found.append(Branch(part.name, Sort.LOAD, a, b, _load_ohm(part, supply_v)))
+            found.append(Branch(own, Sort.LOAD, a, b, _load_ohm(part, supply_v)))
         elif path.closed is Closed.DRIVEN and part.type.kind == "mosfet":
-            found.append(Branch(part.name, Sort.CONTACT, a, b, MOSFET_OHM, path.closed))
+            found.append(Branch(own, Sort.CONTACT, a, b, MOSFET_OHM, path.closed))
         elif path.closed is Closed.DRIVEN and part.type.family == "ssr":
-            found.append(Branch(part.name, Sort.SSR, a, b, 0.1, path.closed))
-            found.append(Branch(part.name, Sort.LEAK, a, b, max(supply_v / LEAKAGE_A, 1e3)))
+            found.append(Branch(own, Sort.SSR, a, b, 0.1, path.closed))
+            found.append(Branch(own, Sort.LEAK, a, b, max(supply_v / LEAKAGE_A, 1e3)))
         elif part.type.kind == "regulator" and path.closed is Closed.COIL:
             continue  # its output is a source of its own
         else:
-            found.append(Branch(part.name, Sort.CONTACT, a, b, CONTACT_OHM, path.closed, path.breaks))
+            found.append(Branch(own, Sort.CONTACT, a, b, CONTACT_OHM, path.closed, path.breaks))
     if part.type.kind == "resistor":
-        found.append(Branch(part.name, Sort.LOAD, f"{part.name}.1", f"{part.name}.2", part.number("ohm", 10_000.0)))
+        found.append(
+            Branch(
+                own,
+                Sort.LOAD,
+                terminal_of(part.name, "1"),
+                terminal_of(part.name, "2"),
+                part.number("ohm", 10_000.0),
+            )
+        )
     if part.type.family in DRIVEN and (pair := part.type.paired(Role.DRIVE_PLUS, Role.DRIVE_MINUS)):
         ohm = LOW_INPUT_OHM if part.type.kind in ACTIVE_LOW else SSR_INPUT_OHM
-        found.append(Branch(input_of(part.name), Sort.LOAD, f"{part.name}.{pair[0]}", f"{part.name}.{pair[1]}", ohm))
+        found.append(
+            Branch(
+                input_of(part.name), Sort.LOAD, terminal_of(part.name, pair[0]), terminal_of(part.name, pair[1]), ohm
+            )
+        )
     return found
 
 
 def fed_raw(part: Part, wired: frozenset[str]) -> bool:
     """Whether a board is fed at its raw input, and makes its own 5 V."""
-    return part.type.kind == "microcontroller" and f"{part.name}.RAW" in wired
-
-
-def input_of(name: str) -> str:
-    """The name of a part's control input, a load of its own; no part's own name holds a space."""
-    return f"{name} input"
-
-
-def neutral_of(name: str) -> str:
-    """The name of a supply's neutral, a contact of its own that can be lost."""
-    return f"{name} neutral"
-
-
-def is_input(name: str) -> bool:
-    """Whether this is the name of a control input and not of a part."""
-    return name.endswith(" input")
-
-
-def is_inner(node: str) -> bool:
-    """Whether a node is no terminal but a point inside a part: a star point, a supply's middle."""
-    return INNER in node
+    return part.type.kind == "microcontroller" and terminal_of(part.name, "RAW") in wired
 
 
 def switches_dc(part: Part) -> bool:
@@ -197,23 +199,25 @@ def part_sources(part: Part) -> list[Source]:
     kind = part.type.kind
     if kind == "supply_dc":
         ohm = DC_SAG * volts / part.number("current_a", 6.0)
-        return [Source(name, f"{name}.+", f"{name}.-", volts, ohm, dc=True)]
+        return [Source(source_of(name), terminal_of(name, "+"), terminal_of(name, "-"), volts, ohm, dc=True)]
     if kind in AC_SUPPLIES:
         fault_a = part.number("fault_a", PROSPECTIVE_A)
         return [
-            Source(f"{name} {live}", f"{name}.{live}", f"{name}.{INNER}n", v, abs(v) / fault_a, dc=False)
+            Source(source_of(name, live), terminal_of(name, live), inner_of(name, "n"), v, abs(v) / fault_a, dc=False)
             for live, v in _phasors(part, volts).items()
         ]
     if kind in ("regulator", "power_module"):
         out = part.number("output_v", 5.0)
         ohm = DC_SAG * out / part.number("output_a", 1.0)
-        return [Source(name, f"{name}.OUT+", f"{name}.OUT-", out, ohm, dc=True, by=name)]
+        return [
+            Source(source_of(name), terminal_of(name, "OUT+"), terminal_of(name, "OUT-"), out, ohm, dc=True, by=name)
+        ]
     if kind == "microcontroller":
         return _board_sources(part)
     if part.type.family == "controller_ssr" and (pair := part.drive()):
-        ends = f"{name}.{pair[0]}", f"{name}.{pair[1]}"
+        ends = terminal_of(name, pair[0]), terminal_of(name, pair[1])
         drive_v = part.number("drive_v", DRIVE_V)
-        return [Source(f"{name} drive", *ends, drive_v, DRIVE_OHM, dc=True, by=name, gives=Gives.CALLED)]
+        return [Source(source_of(name, "drive"), *ends, drive_v, DRIVE_OHM, dc=True, by=name, gives=Gives.CALLED)]
     return []
 
 
@@ -221,19 +225,23 @@ def _board_sources(board: Part) -> list[Source]:
     """A board's output pin, high when it calls (or when it does not, where it works low) and held low otherwise; its cooler's pin, high
     while that is called."""
     name, pair = board.name, board.drive()
-    ground = f"{name}.GND"
+    ground = terminal_of(name, "GND")
     calls, rests = Gives.CALLED, Gives.UNCALLED
     if board.ratings.get("active") == "low":
         calls, rests = rests, calls
     found, volts = [], board.number("pin_v", LOGIC_RAIL_V)
     if board.cooling_pin:
-        pin = f"{name}.{board.cooling_pin}"
-        found.append(Source(f"{name} cooler", pin, ground, volts, PIN_OHM, dc=True, by=name, gives=Gives.COOLING))
-        found.append(Source(f"{name} cooler low", pin, ground, 0.0, PIN_OHM, dc=True, by=name, gives=Gives.NOT_COOLING))
+        pin = terminal_of(name, board.cooling_pin)
+        found.append(
+            Source(source_of(name, "cooler"), pin, ground, volts, PIN_OHM, dc=True, by=name, gives=Gives.COOLING)
+        )
+        found.append(
+            Source(source_of(name, "cooler low"), pin, ground, 0.0, PIN_OHM, dc=True, by=name, gives=Gives.NOT_COOLING)
+        )
     if pair:
-        pin = f"{name}.{pair[0]}"
-        found.append(Source(f"{name} drive", pin, ground, volts, PIN_OHM, dc=True, by=name, gives=calls))
-        found.append(Source(f"{name} low", pin, ground, 0.0, PIN_OHM, dc=True, by=name, gives=rests))
+        pin = terminal_of(name, pair[0])
+        found.append(Source(source_of(name, "drive"), pin, ground, volts, PIN_OHM, dc=True, by=name, gives=calls))
+        found.append(Source(source_of(name, "low"), pin, ground, 0.0, PIN_OHM, dc=True, by=name, gives=rests))
     return found
 
 
@@ -241,4 +249,12 @@ def board_rail(board: Part) -> Source:
     """The 5 V a board makes of what stands at its raw input."""
     volts = board.number("voltage_v", LOGIC_RAIL_V)
     ohm = DC_SAG * volts / BOARD_RAIL_A
-    return Source(f"{board.name} rail", f"{board.name}.5V", f"{board.name}.GND", volts, ohm, dc=True, by=board.name)
+    return Source(
+        source_of(board.name, "rail"),
+        terminal_of(board.name, "5V"),
+        terminal_of(board.name, "GND"),
+        volts,
+        ohm,
+        dc=True,
+        by=board.name,
+    )

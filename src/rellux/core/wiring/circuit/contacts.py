@@ -4,8 +4,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..model import Closed, ConnectionList
+from ..names import input_of
 from ..switching import Switching
-from .branches import ACTIVE_LOW, Branch, Gives, Source, input_of, part_sources
+from .branches import ACTIVE_LOW, Branch, Gives, Source, part_sources
 from .network import NONE, NodalNetwork
 from .solution import Fault
 

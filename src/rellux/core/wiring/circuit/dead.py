@@ -15,6 +15,7 @@ from numpy.typing import NDArray
 from ...heating.elements import ELEMENT_KINDS
 from ..driven import BLOWING, COOLING
 from ..model import Closed, Part
+from ..names import Family
 from ..switching import ON
 from .branches import Branch, Sort, is_coil
 from .contacts import RESTS
@@ -25,7 +26,7 @@ OPEN_OHM = 1e6
 """What counts as no connection on a meter."""
 RESTING = (Closed.ALWAYS, Closed.HAND, *(c for c in RESTS))
 """Paths that conduct with everything unpowered and nothing moved."""
-PLAIN = ("heater", "relay", "contactor", "timer", "lamp", "solenoid", "fan", "motor")
+PLAIN: tuple[Family, ...] = ("heater", "relay", "contactor", "timer", "lamp", "solenoid", "fan", "motor")
 """Loads a meter sees: coils, windings, elements and filaments; not what has electronics in it."""
 AC_COIL, DC_COIL = (0.01, 1.0), (0.8, 1.25)
 """Ohms of a coil over V²/P: a coil for alternating current is inductive, and its winding far below (typical, from memory)."""

@@ -7,7 +7,8 @@ winding of a 240 V delta is earthed, so that the third line stands at 208 V. (IE
 
 from enum import StrEnum
 
-from ..model import INNER, Part
+from ..model import Part
+from ..names import inner_of, terminal_of
 
 SOLID_S, ROD_S, INSULATED_S = 1e3, 1e-2, 1e-6
 
@@ -31,11 +32,12 @@ def ties(supply: Part) -> list[tuple[str, float]]:
     if supply.type.kind == "supply_dc":
         return []
     name = supply.name
-    centre, protective = f"{name}.{INNER}n", f"{name}.PE"
-    return {
+    centre, protective = inner_of(name, "n"), terminal_of(name, "PE")
+    found: dict[Earthing, list[tuple[str, float]]] = {
         Earthing.TN: [(centre, SOLID_S), (protective, SOLID_S)],
         Earthing.TT: [(centre, SOLID_S), (protective, ROD_S)],
         Earthing.IT: [(centre, INSULATED_S), (protective, SOLID_S)],
         Earthing.CORNER: [(f"{name}.L2", SOLID_S), (protective, SOLID_S)],
         Earthing.HIGH_LEG: [(centre, SOLID_S), (protective, SOLID_S)],
-    }[earthing_of(supply)]
+    }
+    return found[earthing_of(supply)]

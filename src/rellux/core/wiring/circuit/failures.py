@@ -3,8 +3,9 @@
 from dataclasses import dataclass
 
 from ..graph import Conduction
-from ..model import Closed, ConnectionList, Part, split
-from .branches import AC_SUPPLIES, is_coil, neutral_of, part_sources, path_at, switches_dc
+from ..model import Closed, ConnectionList, Part
+from ..names import neutral_of, path_at, source_of, split
+from .branches import AC_SUPPLIES, is_coil, part_sources, switches_dc
 from .solution import Fault
 
 PROBES = ("thermocouple", "pt100", "pt1000", "thermistor")
@@ -40,8 +41,7 @@ def failures(wiring: ConnectionList) -> tuple[Failure, ...]:
     found = [f for part in wiring.parts for f in _of_part(part, wired)]
     found += [f for probe in wiring.of_kind(*PROBES) for f in _of_sensor(wiring, probe)]
     found += [
-        Failure(f"wire {w.number} comes off", f"wire {w.number}", Fault(opened=frozenset({f"wire {w.number}"})))
-        for w in wiring.connections
+        Failure(f"wire {w.number} comes off", w.name, Fault(opened=frozenset({w.name}))) for w in wiring.connections
     ]
     cases = wiring.of_kind("enclosure")
     for case in cases:
@@ -108,7 +108,7 @@ def _of_controller(part: Part, wired: frozenset[str]) -> list[Failure]:
         found.append(Failure(f"{name}'s relay welds", name, Fault(closed=one)))
     if (pin := f"{name}.{part.cooling_pin}") in wired:
         found.append(Failure(f"{name} keeps its cooler on", name, Fault(joined=((pin, f"{name}.5V"),))))
-        never = frozenset({f"{name} cooler"})
+        never = frozenset({source_of(name, "cooler")})
         found.append(Failure(f"{name} never calls its cooler", name, Fault(opened=never, gone=never)))
     for path in part.type.paths:
         a, b = f"{name}.{path.a}", f"{name}.{path.b}"

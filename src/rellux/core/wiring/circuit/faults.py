@@ -5,6 +5,7 @@ from dataclasses import dataclass, replace
 
 from ...messages import quantity
 from ..model import Circuit, ConnectionList
+from ..names import TerminalName, terminal_of
 from .failures import failures
 from .idle import IdleGuard, idle_guards
 from .judge import Judge
@@ -68,10 +69,11 @@ def _has_cover(wiring: ConnectionList) -> bool:
 
 def _plug_turned(wiring: ConnectionList) -> ConnectionList | None:
     """The list with every reversible plug the other way round; None where there is none."""
-    swap: dict[str, str] = {}
+    swap: dict[TerminalName, TerminalName] = {}
     for plug in wiring.of_kind("plug"):
         if plug.ratings.get("reversible") == "yes":
-            swap |= {f"{plug.name}.1": f"{plug.name}.3", f"{plug.name}.3": f"{plug.name}.1"}
+            one, other = terminal_of(plug.name, "1"), terminal_of(plug.name, "3")
+            swap |= {one: other, other: one}
     if not swap:
         return None
     return ConnectionList(
@@ -142,7 +144,7 @@ def _as_wired(judges: list[Judge]) -> list[Outcome]:
 def _failing(circuit: CircuitSolver, judges: list[Judge]) -> list[Outcome]:
     """Every failure judged in the worst of the standings."""
     every = failures(circuit.wiring)
-    earths = {f"wire {w.number}" for w in circuit.wiring.connections if w.circuit is Circuit.EARTH}
+    earths = {w.name for w in circuit.wiring.connections if w.circuit is Circuit.EARTH}
     found: list[Outcome] = []
     for judge in judges:
         outcomes = [judge.judge(f) for f in every]

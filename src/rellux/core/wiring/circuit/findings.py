@@ -4,7 +4,8 @@ from ...explain import Figure, Input
 from ...findings import Finding, Severity, worst_first
 from ...messages import quantity
 from ...units import Kind
-from ..model import Circuit, Role, split
+from ..model import Circuit, Role
+from ..names import split, wire_number
 from ..switching import Switching
 from .branches import PROSPECTIVE_A
 from .faults import Analysis, FailureVerdict, analyse
@@ -87,7 +88,7 @@ def _path(circuit: CircuitSolver, state: Switching) -> tuple[str, ...]:
     """The wires a short or overload flows through, as they are before anything opens."""
     wires = circuit.solve(state, trips=False).wires
     most = max((t.amps for t in wires.values()), default=0.0)
-    return tuple(sorted((n for n, t in wires.items() if t.amps > SAME_PATH * most), key=lambda n: int(n.split()[1])))
+    return tuple(sorted((n for n, t in wires.items() if t.amps > SAME_PATH * most), key=lambda n: wire_number(n) or 0))
 
 
 def _shorted(circuit: CircuitSolver) -> list[Finding]:

@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass, replace
 
+from ..names import Family
 from ..switching import OFF, ON, Switching
 from .branches import is_coil
 from .failures import GUARDS
@@ -10,7 +11,7 @@ from .solution import SOUND, Fault
 from .solve import CircuitSolver
 from .standings import Reached, Standings
 
-SWITCHED = ("ssr", "controller_relay", "relay_module", "relay_module_low")
+SWITCHED: tuple[Family, ...] = ("ssr", "controller_relay", "relay_module", "relay_module_low")
 
 
 @dataclass(frozen=True)

@@ -9,7 +9,8 @@ from numpy.typing import NDArray
 from ...heating.elements import ELEMENT_KINDS
 from ...heating.switches import SSR_DROP_V
 from ..model import ConnectionList, Part
-from .branches import Sort, is_coil, is_input
+from ..names import is_input
+from .branches import Sort, is_coil
 from .network import NodalNetwork
 from .state import State
 
@@ -58,7 +59,7 @@ class Loads:
         self._direct = np.array(direct, dtype=int)
         self._plus, self._minus = (end[self._at[self._direct]] for end in (net.a, net.b))
         self._ssrs = np.array([i for i, b in enumerate(net.branches) if b.sort is Sort.SSR], dtype=int)
-        self._delays = {name: self._delay(name) for name in self._names}
+        self._delays: dict[str, tuple[float, float]] = {name: self._delay(name) for name in self._names}
 
     def delay_s(self, name: str, on: bool) -> float:
         """How long a load takes to follow: to release when it is ``on``, else to operate."""

@@ -7,6 +7,7 @@ mains.
 from dataclasses import dataclass
 
 from ..model import Closed, ConnectionList, Role
+from ..names import terminal_of
 from ..switching import OFF, ON, TRIPPED, Switching
 from .branches import DRIVEN
 from .dead import Dead, Ohms
@@ -84,10 +85,13 @@ def _trap(wiring: ConnectionList, about: str) -> str:
 
 
 def _places(wiring: ConnectionList) -> list[tuple[str, str, str]]:
-    found = []
+    found: list[tuple[str, str, str]] = []
     for supply in wiring.of_kind("supply"):
-        ends = [f"{supply.name}.{t.name}" for t in supply.type.terminals]
-        found += [(ends[0], end, "supply" if not end.endswith("PE") else "live to earth") for end in ends[1:]]
+        first, *others = (t.name for t in supply.type.terminals)
+        found += [
+            (terminal_of(supply.name, first), terminal_of(supply.name, n), "live to earth" if n == "PE" else "supply")
+            for n in others
+        ]
     for heater in wiring.of_kind("heater"):
         names = [t.name for t in heater.type.terminals]
         pairs = zip(names, names[1:] if len(names) == 2 else [*names[1:], names[0]], strict=False)

@@ -13,7 +13,7 @@ import cmath
 import math
 import re
 
-from ..model import INNER
+from ..names import INNER
 from ..naming import folded
 from ..switching import Switching
 from .earthing import SOLID_S

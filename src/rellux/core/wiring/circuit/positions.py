@@ -3,9 +3,9 @@
 from dataclasses import dataclass, replace
 
 from ..kinds.instruments import COOLS
-from ..model import Closed, ConnectionList, Part, split
+from ..model import Closed, ConnectionList, Part
+from ..names import is_inner, is_input, split
 from ..switching import OFF, ON, Switching
-from .branches import is_inner, is_input
 from .solution import Solution
 from .solve import CircuitSolver
 

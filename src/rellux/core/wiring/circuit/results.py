@@ -1,5 +1,7 @@
 """A state of the network in names: what every load, wire and contact carries, and what every terminal stands at."""
 
+from collections.abc import Sequence
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -54,7 +56,7 @@ class Results:
 
 
 def _listed(
-    branches: tuple[Branch, ...], sorts: tuple[Sort, ...], called: list[str]
+    branches: tuple[Branch, ...], sorts: tuple[Sort, ...], called: Sequence[str]
 ) -> tuple[list[str], NDArray[np.int_], NDArray[np.int_]]:
     """Names of the branches of these sorts as they are ``called``, the branches, and the place of each one's name."""
     found = [i for i, b in enumerate(branches) if b.sort in sorts]

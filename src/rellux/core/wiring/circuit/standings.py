@@ -10,7 +10,8 @@ from dataclasses import dataclass, replace
 from itertools import combinations, product
 
 from ..graph import Conduction
-from ..model import SIGNALS, Closed, ConnectionList, Part, Role, split
+from ..model import SIGNALS, Closed, ConnectionList, Part, Role
+from ..names import split
 from ..switching import ON, Switching
 from .failures import GUARDS, PRESSED, TURNED
 from .positions import operable, pin_calls, uses_alarm, verb

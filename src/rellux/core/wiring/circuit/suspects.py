@@ -4,7 +4,8 @@ from collections.abc import Iterator
 from dataclasses import dataclass, replace
 from itertools import combinations
 
-from ..model import Connection, ConnectionList, split
+from ..model import Connection, ConnectionList
+from ..names import TerminalName, split
 from ..switching import ON
 from .dead import Dead
 from .failures import Failure, failures
@@ -62,7 +63,7 @@ def swapped(circuit: CircuitSolver, parts: set[str]) -> Iterator[tuple[str, str,
     wiring, near = circuit.wiring, set(parts)
     for _ in range(SWAPS_WITHIN):
         near |= {split(e)[0] for w in wiring.connections for e in (w.a, w.b) if {split(w.a)[0], split(w.b)[0]} & near}
-    at: dict[str, list[Connection]] = {}
+    at: dict[TerminalName, list[Connection]] = {}
     for wire in wiring.connections:
         for end in (wire.a, wire.b):
             at.setdefault(end, []).append(wire)

@@ -1,10 +1,12 @@
 """What takes power: heaters and what tells or moves."""
 
 from dataclasses import replace
+from typing import Literal
 
 from ...heating.elements import ELEMENT_KINDS
 from ...units import Kind
 from ..model import Closed, PartType, Path, Rating, Role
+from ..names import Family
 from .shapes import left, volts, watts
 
 _ELEMENT = Rating("element", "Element", None, "wire", tuple(ELEMENT_KINDS))
@@ -15,7 +17,7 @@ _START = Rating("start_times", "Draws at start, times its current", Kind.RATIO, 
 _OVERLOAD = Rating("overload", "Overload protection", None, "built in", ("built in", "none"))
 
 
-def _load(kind: str, title: str, power: float, *ratings: Rating, of: str = "") -> PartType:
+def _load(kind: str, title: str, power: float, *ratings: Rating, of: Family | Literal[""] = "") -> PartType:
     return PartType(
         kind,
         title,

@@ -17,10 +17,11 @@ from ..circuit.standings import Reached, Standings, standings
 from ..driven import Driven
 from ..generate import loaded_cores
 from ..graph import Conduction
-from ..model import Closed, Connection, ConnectionList, Part, split
+from ..model import Closed, Connection, ConnectionList, Part
+from ..names import Family, split
 from ..switching import OFF, ON, TRIPPED, Switching
 
-RAILS = ("terminal_block", "earth_bar", "slip_ring")
+RAILS: tuple[Family, ...] = ("terminal_block", "earth_bar", "slip_ring")
 """Parts that carry at their terminals what their wires carry."""
 
 
@@ -150,11 +151,7 @@ class Case:
     def most_amps(self, part: Part) -> float:
         """The highest current through a contact, semiconductor or terminal of a part, A; of what trips, what tripped it."""
         ends = {f"{part.name}.{t.name}" for t in part.type.terminals}
-        wires = (
-            [f"wire {w.number}" for w in self.wiring.connections if {w.a, w.b} & ends]
-            if part.type.family in RAILS
-            else []
-        )
+        wires = [w.name for w in self.wiring.connections if {w.a, w.b} & ends] if part.type.family in RAILS else []
         most = 0.0
         for _, s in self.everywhere:
             found = [s.contacts[part.name].amps] if part.name in s.contacts else []

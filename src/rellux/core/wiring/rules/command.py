@@ -9,7 +9,8 @@ from ..circuit.judge import HOT
 from ..circuit.loads import DIRECT
 from ..circuit.positions import has_cooling_contact
 from ..kinds.loads import MOVES
-from ..model import Closed, Part, Role, split
+from ..model import Closed, Part, Role
+from ..names import split
 from ..switching import ON, Switching
 from .case import Case
 
@@ -37,7 +38,7 @@ def _supply(case: Case, part: Part) -> tuple[str, str] | None:
 def _range(part: Part, ends: tuple[str, str]) -> tuple[float, float]:
     """Least and most volts of a part's supply."""
     usual = {r.name: float(r.usual) for r in part.type.ratings if r.kind is not None}
-    if ends[0].endswith(".RAW"):
+    if split(ends[0])[1] == "RAW":
         return part.number("least_v", usual["least_v"]), part.number("most_v", usual["most_v"])
     rated = part.number("voltage_v", usual.get("voltage_v", 0.0))
     least = part.number("least_v", usual["least_v"]) if part.type.kind == "regulator" else LOW * rated
@@ -68,7 +69,7 @@ def supplies(case: Case) -> list[Finding]:
                     subjects=(part.name,),
                 )
             )
-        elif volts < least and (ends[0].endswith(".RAW") or part.type.kind == "regulator"):
+        elif volts < least and (split(ends[0])[1] == "RAW" or part.type.kind == "regulator"):
             found.append(_starved(part.name if part.type.kind == "regulator" else ends[0], volts, least))
         elif not least <= volts <= most:
             found.append(
@@ -85,7 +86,7 @@ def supplies(case: Case) -> list[Finding]:
 
 
 def _words(least: float, most: float, ends: tuple[str, str]) -> str:
-    return span(least, most, "V") if ends[0].endswith(".RAW") else quantity(most / HIGH, "V", ".3g")
+    return span(least, most, "V") if split(ends[0])[1] == "RAW" else quantity(most / HIGH, "V", ".3g")
 
 
 def _starved(name: str, volts: float, least: float) -> Finding:

@@ -7,11 +7,12 @@ from ...heating.switches import ssr_dissipation
 from ...messages import quantity, span, temperature
 from ...units import Kind
 from ..choice import SSR_SHARE
-from ..circuit.branches import input_of, path_at, switches_dc, wire_branch
+from ..circuit.branches import switches_dc, wire_branch
 from ..circuit.solution import Fault, Solution
 from ..driven import BLOWING, COOLING
 from ..insulation import HOT_C, INSULATIONS
 from ..model import Circuit, Closed, Part
+from ..names import Family, input_of, path_at
 from ..switching import OFF, ON
 from .case import RAILS, Case
 from .power import PILOT_RATING_A, SAME, stands_on_ac
@@ -19,7 +20,7 @@ from .supply import at_once
 
 BARE_SSR_A = 5.0
 """What an SSR carries without a heat sink (common practice)."""
-UNRATED = ("breaker", "fuse", "plug", "supply", "ssr")
+UNRATED: tuple[Family, ...] = ("breaker", "fuse", "plug", "supply", "ssr")
 """Families whose current is judged by a rule of their own."""
 OVER = 1.02
 """How far beyond the usable share of an SSR's rating a current is said (our choice: rounding)."""
@@ -79,7 +80,7 @@ def contacts(case: Case) -> list[Finding]:
 def _contact_rating(part: Part) -> float | None:
     """What a part's contacts are made for, A; None where nothing says."""
     usual = {r.name: r.usual for r in part.type.ratings}
-    name = next((n for n in ("contact_a", "current_a") if n in usual and part.type.family != "microcontroller"), None)
+    name = next((n for n in ("contact_a", "current_a") if n in usual), None)
     return part.number(name, float(usual[name])) if name else None
 
 
@@ -354,7 +355,7 @@ def insulation(case: Case) -> list[Finding]:
             title=f"What covers the wires at {' and '.join(sorted(heaters))}?",
             reason=f"The heater works at {temperature(case.context.working_c)}, and plain covering softens on its terminals.",
             fix="Say what covers them: silicone, PTFE or glass up to the first cool terminal.",
-            subjects=tuple(f"wire {w.number}" for w in unsaid),
+            subjects=tuple(w.name for w in unsaid),
             source="common practice, no source",
         )
     ]
@@ -368,7 +369,7 @@ def insulation(case: Case) -> list[Finding]:
                 "its terminals are far above what this covering stands."
             ),
             fix="Silicone, PTFE or glass up to the first cool terminal; nickel or stainless inside, no solder.",
-            subjects=(f"wire {w.number}",),
+            subjects=(w.name,),
             source="common practice, no source",
         )
         for w in case.wiring.connections

@@ -6,7 +6,8 @@ from ...heating.wire import awg_area_mm2
 from ...messages import quantity
 from ..circuit.solution import Solution
 from ..graph import Conduction
-from ..model import Circuit, Closed, Connection, ConnectionList, Part, Role, split
+from ..model import Circuit, Closed, Connection, ConnectionList, Part, Role
+from ..names import split
 from .case import Case
 from .protective import is_extra_low
 
@@ -125,7 +126,7 @@ def neutral_earth(case: Case) -> list[Finding]:
             reason="The earth then carries part of the rig's current all the time, an earth-leakage breaker trips or is blind, and a "
             "broken neutral puts mains on the metal.",
             fix="Take the joint out: they meet once, at the origin of the supply.",
-            subjects=tuple(f"wire {w.number}" for w in wires) or ("neutral",),
+            subjects=tuple(w.name for w in wires) or ("neutral",),
             source="IEC 60364-5-54, NEC 250.24; from memory",
         )
     ]
@@ -139,7 +140,7 @@ def earth_carries(case: Case) -> list[Finding]:
     worst: dict[int, float] = {}
     for _, solved in case.everywhere:
         for wire in case.wiring.connections:
-            through = solved.wires.get(f"wire {wire.number}")
+            through = solved.wires.get(wire.name)
             if {wire.a, wire.b} & bonded and through and through.amps > CARRIES_A:
                 worst[wire.number] = max(worst.get(wire.number, 0.0), through.amps)
     if not worst:
@@ -174,7 +175,7 @@ def earth_colour(case: Case) -> list[Finding]:
                 title=f"Wire {wire.number} is marked as an earth and is {'live' if live else 'none'}",
                 reason="Whoever works here next takes green-yellow for safe to touch.",
                 fix="Another colour, and the circuit it belongs to.",
-                subjects=(f"wire {wire.number}",),
+                subjects=(wire.name,),
                 source="IEC 60445, NEC 250.119; from memory",
             )
         )
@@ -213,7 +214,7 @@ def earth_size(case: Case) -> list[Finding]:
             reason=f"{quantity(wire.area_mm2, 'mm²')} beside {quantity(thickest, 'mm²')}: "
             "on an earth fault it may burn before the breaker opens.",
             fix=f"{quantity(least, 'mm²')} or more.",
-            subjects=(f"wire {wire.number}",),
+            subjects=(wire.name,),
             source="IEC 60364-5-54 table 54.2; NEC 250.122; from memory",
         )
         for wire in case.wiring.connections

@@ -7,10 +7,18 @@ from ...sensing.sensors import describe
 from ..circuit.failures import PROBES
 from ..driven import Driven
 from ..model import Part
+from ..names import Family, split
 from .case import Case, swap
 from .sensor import sensor_of
 
-INSTRUMENTS = ("limiter", "controller_relay", "controller_ssr", "controller_analogue", "converter", "logger")
+INSTRUMENTS: tuple[Family, ...] = (
+    "limiter",
+    "controller_relay",
+    "controller_ssr",
+    "controller_analogue",
+    "converter",
+    "logger",
+)
 AT_HEATER = "heater"
 PAIRS = (("IN+", "IN-", "IN3"), ("IN2+", "IN2-", ""))
 """Terminals of an instrument's inputs: plus, minus, and the third wire's."""
@@ -84,7 +92,7 @@ def sensors(case: Case) -> list[Finding]:
                     "wiring.no-sensor",
                     at.severity,
                     title=f"{name} has no sensor"
-                    if at.plus.endswith("IN+")
+                    if split(at.plus)[1] == "IN+"
                     else f"{name}'s second input has no sensor",
                     reason="A limiter that feels nothing guards nothing."
                     if at.instrument.type.family == "limiter"
@@ -143,7 +151,7 @@ def exchanged(case: Case) -> list[Finding]:
     for at in _inputs(case):
         for probe in case.wiring.of_kind(*PROBES):
             if {*_ends(probe)} & (at.at_plus | at.at_minus):
-                inner = at.plus.endswith("IN2+")
+                inner = split(at.plus)[1] == "IN2+"
                 by_instrument.setdefault(at.instrument.name, {})["inner" if inner else "outer"] = probe
     for name, seen in by_instrument.items():
         inner_probe, outer_probe = seen.get("inner"), seen.get("outer")

@@ -4,7 +4,8 @@ from ...findings import Finding, Severity
 from ...messages import quantity
 from ..circuit.branches import Sort, is_coil, switches_dc
 from ..driven import BLOWING
-from ..model import Closed, Part, Role, split
+from ..model import Closed, Part, Role
+from ..names import split
 from ..pins import ABILITIES, NEEDS, SUPPLY_PINS, Ability
 from ..switching import ON
 from .case import Case

@@ -3,9 +3,10 @@
 from collections.abc import Iterator
 
 from ...findings import Finding, Severity
-from ..circuit.branches import AC_SUPPLIES, path_at
+from ..circuit.branches import AC_SUPPLIES
 from ..circuit.solution import Fault
 from ..model import Closed, Part
+from ..names import path_at
 from ..switching import OFF, ON
 from .case import Case
 

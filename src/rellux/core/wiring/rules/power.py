@@ -6,10 +6,11 @@ from ...heating.conductor_tables import SOURCE
 from ...heating.conductors import conductor_of, highest_breaker
 from ...messages import quantity
 from ...units import Kind
-from ..circuit.branches import AC_SUPPLIES, DRIVE_V, input_of, is_input, path_at, switches_dc
+from ..circuit.branches import AC_SUPPLIES, DRIVE_V, switches_dc
 from ..circuit.solve import AC_V
 from ..graph import RETURNS
 from ..model import Circuit, Closed, Connection, Part, Role
+from ..names import input_of, is_input, part_of, path_at
 from ..switching import OFF, ON
 from .case import Case, swap
 from .protective import SELF_LIMITING
@@ -128,7 +129,7 @@ def drive_budget(case: Case) -> list[Finding]:
         volts, most = part.number("drive_v", DRIVE_V), part.number("drive_a", DRIVE_A)
         amps = sum(volts / b.ohm for b in inputs)
         if amps > most * SAME:
-            names = tuple(b.name.split()[0] for b in inputs)
+            names = tuple(part_of(b.name) for b in inputs)
             found.append(
                 Finding(
                     "wiring.drive-budget",
@@ -207,7 +208,7 @@ def wire_breaker(case: Case) -> list[Finding]:
                     reason=f"{quantity(wire.area_mm2, 'mm²')} stands {quantity(stands, 'A')}, "
                     f"{protector.name} lets {quantity(rating, 'A')} flow for hours.",
                     fix="Use a thicker wire or a smaller breaker.",
-                    subjects=(f"wire {wire.number}", protector.name),
+                    subjects=(wire.name, protector.name),
                     figures=(
                         Figure(
                             f"what wire {wire.number} stands",

@@ -30,7 +30,7 @@ def copper(case: Case) -> list[Finding]:
             title=f"{probe.name} goes on in copper",
             reason="It then reads low by what the probe's head is warmer than the terminals.",
             fix=f"Extension wire of type {probe.ratings.get('sensor', 'K')} all the way to the instrument.",
-            subjects=(probe.name, *(f"wire {w.number}" for w in wires)),
+            subjects=(probe.name, *(w.name for w in wires)),
             source="NIST Monograph 175; IEC 60584-3",
         )
         for probe in case.wiring.of_kind("thermocouple")
@@ -61,7 +61,7 @@ def colours(case: Case) -> list[Finding]:
                     + ("" if whole else f" at wire {turned[0].number}"),
                     reason=f"By this standard {expected[0]} is positive; here {expected[1]} is.",
                     fix="Warm the tip: the reading must rise. Then correct the wires or the list.",
-                    subjects=(probe.name, *(f"wire {w.number}" for w in turned)),
+                    subjects=(probe.name, *(w.name for w in turned)),
                     source="IEC 60584-3, ASTM E230; from memory",
                 )
             )
@@ -74,7 +74,7 @@ def colours(case: Case) -> list[Finding]:
                     reason=f"{' and '.join(dict.fromkeys(w.colour for w in strange))}; by this standard type {letter} is"
                     f" {expected[0]} and {expected[1]}. It may be another standard's cable, or another type.",
                     fix="Ask which wire is positive, and make the test named there.",
-                    subjects=(probe.name, *(f"wire {w.number}" for w in strange)),
+                    subjects=(probe.name, *(w.name for w in strange)),
                     source="IEC 60584-3, ASTM E230; from memory",
                 )
             )
@@ -192,7 +192,7 @@ def bundle(case: Case) -> list[Finding]:
             title=f"Sensor wires lie beside {case.driven.noun} wires in {beside[0].route}",
             reason=f"Microvolts beside amperes: the reading jumps whenever the {case.driven.noun} switches.",
             fix="A duct of their own, twisted, shielded, the shield earthed at one end only.",
-            subjects=tuple(f"wire {w.number}" for w in beside),
+            subjects=tuple(w.name for w in beside),
             source="common practice, no source",
         )
     ]

@@ -4,7 +4,8 @@ from ...findings import Finding, Proposal, Severity
 from ...heating.conductors import ampacity
 from ..circuit.judge import HOT, LAST_RESORTS
 from ..circuit.solution import Fault
-from ..model import Circuit, Closed, Part, Role, split
+from ..model import Circuit, Closed, Part, Role
+from ..names import split
 from ..switching import ON, TRIPPED
 from .case import Case
 

@@ -3,7 +3,8 @@
 from ...findings import Finding, Proposal, Severity
 from ...sensing.sensors import describe
 from ..driven import COOLER, Driven
-from ..model import Part, split
+from ..model import Part
+from ..names import split
 from .case import Case, swap
 
 

@@ -9,6 +9,7 @@ from ...units import Kind
 from ..circuit.earthing import Earthing, earthing_of
 from ..circuit.solution import Fault
 from ..model import Closed, Part
+from ..names import Family
 from ..switching import ON
 from .case import Case
 from .earth import earths
@@ -17,7 +18,7 @@ from .protective import hurting_heaters, is_extra_low
 
 HEATS = 0.2
 """Share of its power from which a heater is one that an earth fault is looked for at (our choice)."""
-DISCONNECTS = ("breaker", "plug", "isolator", "switch", "rcd")
+DISCONNECTS: tuple[Family, ...] = ("breaker", "plug", "isolator", "switch", "rcd")
 
 
 def automatic_disconnection(case: Case) -> list[Finding]:

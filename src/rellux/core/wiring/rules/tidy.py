@@ -3,12 +3,13 @@
 from collections import Counter
 
 from ...findings import Finding, Severity
-from ..model import Closed, Role, split
+from ..model import Closed, Role
+from ..names import Family, split
 from .case import Case
 
 MOST_AT_A_TERMINAL = 2
 """Conductors a usual screw terminal takes (common practice, no source); supply terminals and rails take more."""
-ROOMY = ("supply", "terminal_block", "earth_bar", "enclosure")
+ROOMY: tuple[Family, ...] = ("supply", "terminal_block", "earth_bar", "enclosure")
 
 
 def suppressor(case: Case) -> list[Finding]:
