@@ -33,7 +33,9 @@ class Spread:
 
 
 def coverage_factor(degrees_of_freedom: float) -> float:
-    """Student's t for 95.45 %: 4.53 for 2 degrees of freedom, 2.65 for 5, towards 2 for many (GUM table G.2)."""
+    """Student's t for 95.45 %: 4.53 for 2 degrees of freedom, 2.65 for 5, towards 2 for many (GUM table G.2).
+    Raises ``Refused`` for none.
+    """
     if not degrees_of_freedom > 0:
         raise refuse("degrees_of_freedom", "must be more than zero", "> 0")
     if isinf(degrees_of_freedom):

@@ -52,7 +52,9 @@ def tracking_time_s(pid: PID) -> float:
 
 
 def from_band(band_c: float, integral_time_s: float = inf, derivative_time_s: float = 0.0) -> PID:
-    """Standard form from a proportional band in °C (``K_c = 100 / PB``)."""
+    """Standard form from a proportional band in °C (``K_c = 100 / PB``).
+    Raises ``Refused`` for one that is not above 0.
+    """
     if not band_c > 0:
         raise refuse("proportional_band_c", "must be more than zero", "more than {0 Δ°C}")
     return PID(100.0 / band_c, integral_time_s, derivative_time_s)
@@ -70,7 +72,7 @@ def from_series(gain: float, integral_time_s: float, derivative_time_s: float) -
 
 
 def to_series(pid: PID) -> tuple[float, float, float]:
-    """Series form (gain, Ti, Td) of a standard one; exists only for Ti ≥ 4 Td."""
+    """Series form (gain, Ti, Td) of a standard one; exists only for Ti ≥ 4 Td. Raises ``Refused`` for others."""
     if pid.integral_time_s < SERIES_EXISTS * pid.derivative_time_s:
         raise refuse("derivative_time_s", "no series form exists", "Td up to Ti / 4")
     factor = 0.5 * (1.0 + sqrt(1.0 - 4.0 * pid.derivative_time_s / pid.integral_time_s))

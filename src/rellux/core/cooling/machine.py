@@ -14,6 +14,7 @@ S_PER_H = 3600.0
 
 def carnot(cold_c: float, hot_c: float) -> float:
     """The most heat per work that can be lifted from ``cold_c`` to ``hot_c``. Raises ``Refused`` where there is nothing to lift.
+    A ratio; from °C.
 
     >>> round(carnot(4.0, 21.0), 2)
     16.3

@@ -94,7 +94,7 @@ def ambient_factor(limit_c: float, ambient_c: float) -> float:
 
 
 def grouping_factor(practice: Practice, together: int) -> float:
-    """What bundling leaves. Raises ``Refused`` beyond the table."""
+    """What bundling leaves, as a share. Raises ``Refused`` beyond the table."""
     table = IEC_TOGETHER if practice is Practice.IEC else NEC_TOGETHER
     for most, factor in table:
         if together <= most:

@@ -128,7 +128,7 @@ class WireElement:
 
 
 def allowed_load(alloy: str, chamber_c: float) -> float:
-    """Surface load in W/cm² for long life. Raises where the wire would not live."""
+    """Surface load in W/cm² for long life. Raises ``Refused`` where the wire would not live."""
     a = ALLOYS[alloy]
     if chamber_c > a.load_c[-1]:
         raise refuse(
@@ -148,7 +148,9 @@ def least_diameter_mm(alloy: str, power_w: float, voltage_v: float, load_w_cm2: 
 def wire_element(
     alloy: str, power_w: float, voltage_v: float, diameter_mm: float, coil_over_wire: float = 6.0
 ) -> WireElement:
-    """The coil of this wire that gives ``power_w`` hot on ``voltage_v``."""
+    """The coil of this wire that gives ``power_w`` hot on ``voltage_v``; ``coil_over_wire``: its mean diameter as a ratio to the wire's.
+    Raises ``Refused`` for what is not above 0.
+    """
     if min(power_w, voltage_v, diameter_mm) <= 0:
         raise refuse("diameter_mm", "must be more than zero", "> 0")
     a = ALLOYS[alloy]

@@ -35,7 +35,7 @@ def air_viscosity(celsius: float) -> float:
 
 
 def convection(surface_c: float, ambient_c: float, height_m: float) -> float:
-    """Free convection coefficient of an upright surface in W/m²K.
+    """Free convection coefficient of an upright surface in W/m²K. Raises ``Refused`` for a height that is none.
 
     ``Nu = (0.825 + 0.387 Ra^(1/6) / (1 + (0.492/Pr)^(9/16))^(8/27))²`` with air at the film temperature.
     """

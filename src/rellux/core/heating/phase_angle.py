@@ -12,7 +12,7 @@ from ..errors import refuse
 
 
 def phase_power(angle_rad: float) -> float:
-    """Share of full power (0…1) when firing is delayed by ``angle_rad`` (0…π).
+    """Share of full power (0…1) when firing is delayed by ``angle_rad`` (0…π). Raises ``Refused`` beyond.
 
     >>> round(phase_power(pi / 2), 3), round(phase_power(pi / 3), 3)
     (0.5, 0.804)
@@ -23,7 +23,7 @@ def phase_power(angle_rad: float) -> float:
 
 
 def phase_angle(power: float) -> float:
-    """The delay in rad that gives ``power`` (0…1); monotone, solved numerically."""
+    """The delay in rad that gives ``power`` (0…1); monotone, solved numerically. Raises ``Refused`` beyond."""
     if not 0 <= power <= 1:
         raise refuse("power", "a share of full power", "0…1")
     return float(scipy.optimize.brentq(lambda a: phase_power(a) - power, 0.0, pi, xtol=1e-10))
@@ -75,7 +75,9 @@ def _fired(angle: float, delay: float) -> float:
 
 
 def burst_steps(period_s: float, mains_hz: float) -> float:
-    """Power steps a control period has with a zero-cross switch: ``period / half-cycle``."""
+    """Power steps a control period has with a zero-cross switch: ``period / half-cycle``.
+    Raises ``Refused`` for what is not above 0.
+    """
     if period_s <= 0 or mains_hz <= 0:
         raise refuse("period_s", "must be more than zero", "> 0 s")
     return 2.0 * mains_hz * period_s

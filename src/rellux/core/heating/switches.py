@@ -24,6 +24,7 @@ SSR_DROP_V = 1.2
 
 def relay_life(cycle_s: float, operations: float = RELAY_OPERATIONS) -> Figure:
     """Seconds of cycling until the contacts are used up: ``N × cycle``. One operation is one on-off cycle.
+    Raises ``Refused`` for a cycle that takes no time.
 
     >>> round(relay_life(20.0).value / 3600)
     556
@@ -137,7 +138,9 @@ def warmest_metal(dissipation: Figure) -> Figure:
 def mounted(
     current_a: float, drop_v: float, sink_kw: float, ambient_c: float, junction_to_case: float = JUNCTION_TO_CASE
 ) -> Mounted:
-    """Temperatures of the chain junction, case, sink, air at full power."""
+    """Temperatures in °C of the chain junction, case, sink, air at full power;
+    ``sink_kw`` and ``junction_to_case`` in K/W.
+    """
     heat = current_a * drop_v
     case = ambient_c + heat * (sink_kw + CASE_TO_SINK)
     return Mounted(heat, case, case + heat * junction_to_case)

@@ -184,7 +184,9 @@ def run(state: WallState, mode: HeaterUse, power_w: float, until_c: float | None
 
 
 def reachable(chamber: Chamber, power_w: float, ambient_c: float) -> float:
-    """Temperature in °C at which the steady loss equals the heater's power; at most :data:`HIGHEST_C`."""
+    """Temperature in °C at which the steady loss equals the heater's power; at most :data:`HIGHEST_C`.
+    Raises ``Refused`` for no power.
+    """
     if power_w <= 0:
         raise refuse("power_w", "must be more than zero", "> 0 W")
 

@@ -20,7 +20,7 @@ STRANDING = 1.02
 
 
 def awg_diameter_mm(gauge: int) -> float:
-    """Diameter of a solid wire in mm; 0 is 1/0, −1 is 2/0. Raises outside 4/0…40.
+    """Diameter of a solid wire in mm; 0 is 1/0, −1 is 2/0. Raises ``Refused`` outside 4/0…40.
 
     >>> round(awg_diameter_mm(14), 3)  # ASTM B258 prints 1.628 mm
     1.628
@@ -54,7 +54,7 @@ def area_of(label: str) -> float:
 
 
 def nearest_awg(area_mm2: float) -> int:
-    """The gauge whose cross-section is nearest by ratio."""
+    """The gauge whose cross-section is nearest by ratio. Raises ``Refused`` for no area."""
     if area_mm2 <= 0:
         raise refuse("area_mm2", "must be more than zero", "> 0 mm²")
     diameter = sqrt(4.0 * area_mm2 / pi)
@@ -62,7 +62,7 @@ def nearest_awg(area_mm2: float) -> int:
 
 
 def ohm_per_metre(label: str, area_mm2: float, celsius: float) -> float:
-    """Resistance of one metre of one stranded conductor at ``celsius``."""
+    """Resistance in Ω of one metre of one stranded conductor at ``celsius``."""
     at_20 = (
         COPPER_OHM_M / (area_mm2 * 1e-06) * STRANDING if "mm²" not in label else CLASS_5_OHM_PER_KM[area_mm2] / 1000.0
     )

@@ -101,6 +101,6 @@ def is_number(cell: str, decimal: str) -> bool:
 
 
 def on_off(cell: str) -> float | None:
-    """1 for on, 0 for off, in words; ``None`` for anything else."""
+    """Words for on and off as a share of full, 1 or 0; ``None`` for anything else."""
     word = cell.strip().lower()
     return 1.0 if word in ON else 0.0 if word in OFF else None

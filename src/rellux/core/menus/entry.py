@@ -29,7 +29,7 @@ def cost(gesture: Gesture) -> float:
 
 
 def total(gestures: tuple[Gesture, ...]) -> float:
-    """In taps, of all."""
+    """Of all, as a number of taps."""
     return sum(map(cost, gestures))
 
 

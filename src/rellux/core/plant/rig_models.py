@@ -131,6 +131,7 @@ HOLDS = 0.9
 
 def network_for(kind: RigKind, purpose: Purpose, power_w: float, vigour: float = 1.0) -> ThermalNetwork:
     """Network of element, chamber and lining for a rig of this kind, at ``power_w`` of heating.
+    Raises ``Refused`` for a vigour beyond 0…1.5.
 
     ``vigour`` scales the heater (0.88: an element that has lost 12 %). Nodes: 0 element, 1 chamber, 2 lining. Among other zones that hold
     what they are to, its rise is above where they keep it.

@@ -40,7 +40,7 @@ class Cycle:
 
 
 def cycle(process: FOPDT, switch_off: float, switch_on: float) -> Cycle:
-    """The cycle for thresholds given as rises above ambient, ``0 < switch_on ≤ switch_off < full-power rise``.
+    """The cycle for thresholds given as rises above ambient in °C, ``0 < switch_on ≤ switch_off < full-power rise``.
 
     Raises ``Refused`` outside.
     """
@@ -84,6 +84,7 @@ def pulse_ripple(process: FOPDT, duty: float, period_s: float) -> float:
 def period_for_ripple(rise_per_s: float, ripple_c: float) -> float:
     """Longest control period in s whose ripple stays within ``ripple_c`` peak to peak at any duty, from the rise at full power:
     :func:`pulse_ripple` at half power and T ≪ τ, ``ΔT = rate × period / 4``. Further lags only smooth it.
+    Raises ``Refused`` for what is not above 0.
 
     >>> period_for_ripple(0.05, 0.5)
     40.0

@@ -15,7 +15,9 @@ SINGULAR = 60.0
 
 
 def check_apart(gains: Array) -> None:
-    """Raise ``Refused`` for zones that all heaters move alike: no outputs hold them at temperatures of their own."""
+    """Raise ``Refused`` for zones that all heaters move alike: no outputs hold them at temperatures of their own.
+    ``gains`` in °C/%, shape (n, n).
+    """
     scaled = gains / np.maximum(np.abs(gains).max(axis=1, keepdims=True), 1e-12)
     if not np.isfinite(gains).all() or np.linalg.cond(scaled) > SINGULAR:
         raise refuse(

@@ -135,7 +135,9 @@ def decomposed(network: ThermalNetwork) -> tuple[Array, Array, Array]:
 
 @lru_cache(maxsize=128)
 def discretise(network: ThermalNetwork, step_s: float) -> Step:
-    """The exact step of length ``step_s`` seconds, by modes: ``C^−½ G C^−½ = Q Λ Qᵀ``, for conductances are the same both ways."""
+    """The exact step of length ``step_s`` seconds, by modes: ``C^−½ G C^−½ = Q Λ Qᵀ``, for conductances are the same both ways.
+    Raises ``Refused`` for a step that is none.
+    """
     if not step_s > 0:
         raise refuse("step_s", "must be more than zero", "> 0 s")
     root, rates, modes = decomposed(network)

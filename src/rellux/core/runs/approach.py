@@ -63,7 +63,7 @@ def longest(found: list[Hold]) -> Hold:
 
 
 def approach(t: Array, y: Array, setpoint_c: float, band_c: float) -> Approach:
-    """How the reading came to the set-point and stayed."""
+    """How the reading came to the set-point and stayed. ``t`` in s and ``y`` in °C, shapes (n,)."""
     sign = 1 if y[0] < setpoint_c - band_c else -1 if y[0] > setpoint_c + band_c else 0
     if not sign:
         band = max(band_c, WIDE * _steady_cycles(t, y, 0).swing)

@@ -30,7 +30,9 @@ def resistance(temperature_c: ArrayLike, r0: float = 100.0) -> Array:
 
 
 def temperature(resistance_ohm: ArrayLike, r0: float = 100.0) -> Array:
-    """Temperature in °C from resistance in Ω: the quadratic's root, refined by Newton below 0 °C."""
+    """Temperature in °C from resistance in Ω: the quadratic's root, refined by Newton below 0 °C.
+    Raises ``Refused`` beyond its table.
+    """
     r = np.asarray(resistance_ohm, dtype=np.float64)
     low, high = (float(v) for v in resistance(np.array(RANGE_C), r0))
     if not bool(np.all((r >= low - 1e-9) & (r <= high + 1e-9))):

@@ -36,7 +36,9 @@ def offered_as(name: str) -> str:
 
 
 def sensor_range(name: str) -> tuple[float, float]:
-    """Lowest and highest temperature in °C the sensor's reference function covers."""
+    """Lowest and highest temperature in °C the sensor's reference function covers.
+    Raises ``Refused`` for one that is not known.
+    """
     if name in NOMINAL_OHM:
         return RANGE_C
     if is_thermocouple(name):

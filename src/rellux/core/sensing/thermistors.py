@@ -161,6 +161,7 @@ class Divider:
 
 def best_series_resistor(curve: Beta | SteinhartHart, low_c: float, high_c: float) -> float:
     """The fixed resistor in Ω that makes the coarsest count between two temperatures as fine as possible.
+    Raises ``Refused`` for a span in which none works.
 
     Searched on a logarithmic grid 2 % fine: a count is worth (R + R_s)² / (R_s |dR/dT|), flat near its best.
     """

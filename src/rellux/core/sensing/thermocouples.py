@@ -47,7 +47,8 @@ def temperature(letter: str, emf_mv: ArrayLike) -> Array:
     """Temperature in °C of an EMF in mV against a reference junction at 0 °C, solved to better than 1 mK.
 
     Newton's method on the reference function itself (not the approximate inverse polynomials), guarded by bisection.
-    Type B answers only above its root at 42.13 °C; at E ≤ 0 it is refused as not determinable between 0 and 42 °C.
+    Type B answers only above its root at 42.13 °C. Raises ``Refused`` for what no temperature gives; for type B at E ≤ 0 too, which
+    does not tell 0 from 42 °C.
     """
     values = np.asarray(emf_mv, dtype=np.float64)
     low, high = emf_range(letter)

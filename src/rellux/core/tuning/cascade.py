@@ -112,7 +112,7 @@ class Cascade:
 
 def cascade(rig: HeatedChamber, sample_s: float, period_s: float) -> Cascade:
     """Both loops by SIMC, the inner first; the outer then has the inner's closed loop for a dead time. ``sample_s`` of the inner loop,
-    ``period_s`` of its output (0: continuous).
+    ``period_s`` of its output (0: continuous). Raises ``Refused`` for looks that are too seldom.
 
     Source: Skogestad 2003; the inner loop first: Åström & Hägglund, PID Controllers (1995).
     """

@@ -64,7 +64,9 @@ def packed(noise: Noise) -> Array:
 
 
 def unpacked(p: Array, quantum: float) -> Noise | None:
-    """The noise of free parameters; ``None`` for such as is not looked for."""
+    """The noise of free parameters; ``None`` for such as is not looked for.
+    ``quantum``: one digit of the reading, °C.
+    """
     ln_wander = float(p[-1])
     if not log(CALM) <= ln_wander <= log(WILD):
         return None

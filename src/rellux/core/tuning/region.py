@@ -37,7 +37,9 @@ def longest(record: Records) -> float:
 
 
 def looked_at(record: Records, noise: Noise, ln_lags: Array, like: Place, deads: Array) -> Array:
-    """(n, 4) as :meth:`Records.over`, of the form that ``like`` has; the deviance is infinite where there is no such model."""
+    """(n, 4) as :meth:`Records.over`, of the form that ``like`` has; the deviance is infinite where there is no such model.
+    ``ln_lags`` of lags, and ``deads``, in s, shapes (n,).
+    """
     found = record.over(noise, like.form, np.exp(ln_lags), np.full(len(ln_lags), like.extra), np.maximum(deads, 0.0))
     found[(deads < 0.0) | (ln_lags > longest(record)), 0] = np.inf
     return found

@@ -181,7 +181,9 @@ CANNOT_DRIVE = {
 
 
 def actuator_rating(actuator: Actuator, current_a: float) -> float:
-    """Smallest rating in A that carries ``current_a``: an SSR at 70 % of its rating, relays and contactors at 100 %."""
+    """Smallest rating in A that carries ``current_a``: an SSR at 70 % of its rating, relays and contactors at 100 %.
+    Raises ``Refused`` beyond the largest.
+    """
     ratings = {
         Actuator.SSR: tuple(r * SSR_SHARE for r in SSR_RATINGS_A),
         Actuator.RELAY: (RELAY_RATING_A,),
@@ -201,7 +203,9 @@ def actuator_rating(actuator: Actuator, current_a: float) -> float:
 
 
 def switch_rating(choice: Choice, current_a: float) -> float:
-    """Rating in A of what switches the heater: a relay module's own where a pin drives a relay, else the smallest that does."""
+    """Rating in A of what switches the heater: a relay module's own where a pin drives a relay, else the smallest that does.
+    Raises ``Refused`` where none carries it.
+    """
     if choice.output is Output.PIN and choice.actuator is Actuator.RELAY:
         if current_a > MODULE_RATING_A:
             reason = (

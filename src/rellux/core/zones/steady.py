@@ -63,7 +63,7 @@ class Steady:
 
 
 def tuning_order(gains: Array) -> tuple[int, ...]:
-    """First whichever moves the others most: it disturbs them, they hardly disturb it.
+    """From gains in °C/%, shape (n, n): first whichever moves the others most: it disturbs them, they hardly disturb it.
 
     >>> tuning_order(np.array([[4.0, 1.0], [2.0, 3.0]]))
     (0, 1)

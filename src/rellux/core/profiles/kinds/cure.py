@@ -97,7 +97,7 @@ def _kelvin(celsius: float) -> float:
 
 
 def speed(celsius: Array | float, reference_c: float, energy: float) -> Array:
-    """How much faster than at ``reference_c`` it goes."""
+    """How many times as fast as at ``reference_c`` it goes; ``energy`` in J/mol."""
     kelvin = np.asarray(celsius, dtype=np.float64) - ABSOLUTE_ZERO_C
     return np.asarray(np.exp(-energy / GAS * (1.0 / kelvin - 1.0 / _kelvin(reference_c))))
 

@@ -230,7 +230,9 @@ def _linear_error(g: FrontInput, true_c: float) -> float:
 
 
 def from_linear(shown_c: float, cold_c: float) -> float:
-    """What a linear type K converter should have shown: voltage recovered, reference function applied."""
+    """What a linear type K converter should have shown, °C: voltage recovered, reference function applied.
+    Raises ``Refused`` for a voltage that no type K gives.
+    """
     try:
         return float(thermocouples.temperature("K", (shown_c - cold_c) * LINEAR_MV + float(emf("K", cold_c))))
     except Refused:

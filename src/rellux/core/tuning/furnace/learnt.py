@@ -104,7 +104,7 @@ def _whitened(misses: Array, record: FurnaceRecord, noise: Noise) -> Array:
 
 
 def noise_of(misses: Sequence[Array], records: Sequence[FurnaceRecord]) -> Noise:
-    """The likeliest noise of what is missed: white, and some that stays."""
+    """The likeliest noise of what is missed: white, and some that stays. ``misses`` in °C."""
 
     def unlikely(p: Array) -> float:
         noise = unpacked(np.append(p, 0.0), 0.0)

@@ -148,7 +148,7 @@ def _at(situation: Situation, kind: RelayKind, setpoint_c: float, hysteresis_c: 
 
 
 def forecast(situation: Situation, test: RelayTest) -> RelayForecast:
-    """What the test will do."""
+    """What the test will do. Raises ``Refused`` where it does not swing."""
     found, (time_s, reading_c, output) = swung(situation.network, situation, test)
     others = tuple(swung(network, situation, test)[0] for network in situation.judges)
     if found.period_s == inf:
