@@ -16,7 +16,7 @@ from rellux.devices.map_file import parse, plain
 from rellux.devices.modbus_link import Address, LinkDown, ModbusLink
 from rellux.devices.poll_plan import Block, blocks_of, read_s, shortest_interval_s, silence_s
 from rellux.devices.register_map import STAND_IN
-from rellux.devices.registers import ORDERS, Coding, Register, Table, place_of
+from rellux.devices.registers import ORDERS, Coding, Register, RegisterTable, place_of
 from tests.devices.test_modbus import Served
 
 FLOATS = {
@@ -127,10 +127,10 @@ def test_fahrenheit_differences_have_no_32_and_codes_can_mean_nothing():
 @pytest.mark.parametrize(
     ("notation", "place"),
     [
-        ("40001", (Table.HOLDING, 0)),
-        ("30256", (Table.INPUT, 255)),
-        ("00001", (Table.COIL, 0)),
-        ("465536", (Table.HOLDING, 65535)),
+        ("40001", (RegisterTable.HOLDING, 0)),
+        ("30256", (RegisterTable.INPUT, 255)),
+        ("00001", (RegisterTable.COIL, 0)),
+        ("465536", (RegisterTable.HOLDING, 65535)),
     ],
 )
 def test_both_notations_of_an_address(notation, place):
@@ -185,7 +185,7 @@ def test_blocks_hold_every_register_within_the_gap_and_the_protocol(addresses, g
 def test_a_serial_bus_has_a_shortest_interval():
     # Modbus over serial line V1.02: 3.5 characters of 11 bits at 9600 baud are 4.01 ms, 1.75 ms above 19 200
     assert silence_s(9600) == pytest.approx(0.00401, abs=1e-5) and silence_s(38_400) == 0.00175
-    ten = Block(Table.HOLDING, 0, 10)
+    ten = Block(RegisterTable.HOLDING, 0, 10)
     assert read_s(ten, 9600, 0.0) - 2 * silence_s(9600) == pytest.approx(0.038, abs=0.0005)  # handbook: 38 ms
     once = shortest_interval_s([ten, ten], 9600)
     assert once == pytest.approx(1.25 * 2 * read_s(ten, 9600))
@@ -217,7 +217,7 @@ def test_a_stand_in_speaks_any_map(served):
 
 
 def test_a_scan_finds_what_is_there_and_writes_nothing(served):
-    tables = {r.table for r in served.map.registers} - {Table.COIL, Table.DISCRETE}
+    tables = {r.table for r in served.map.registers} - {RegisterTable.COIL, RegisterTable.DISCRETE}
     with served.link() as link:
         for table in tables:
             there = {r.address + i for r in served.map.registers if r.table is table for i in range(r.words)}
@@ -284,7 +284,7 @@ def test_a_link_that_is_lost_while_scanning_is_told():
         raise LinkDown("no answer from 127.0.0.1:1, unit 1")
 
     with pytest.raises(LinkDown):
-        scan(read, Table.HOLDING, 0, 10, pause=lambda _s: None)
+        scan(read, RegisterTable.HOLDING, 0, 10, pause=lambda _s: None)
 
 
 def test_another_map_than_the_devices_is_refused_not_misread():

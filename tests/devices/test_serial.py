@@ -24,7 +24,7 @@ from rellux.devices.map_file import parse
 from rellux.devices.modbus_link import Address, LinkDown, ModbusLink, SerialAddress
 from rellux.devices.poll_plan import Block
 from rellux.devices.register_map import STAND_IN
-from rellux.devices.registers import Table
+from rellux.devices.registers import RegisterTable
 from rellux.devices.stand_in import StandIn, StandInConfig
 from rellux.server.demo.register_maps import KILN
 from rellux.server.links.stand_ins import free_port
@@ -136,7 +136,7 @@ def test_frames_are_those_of_the_specification(bus):
     """Modbus over serial line V1.02 and the handbook: 01 03 00 00 00 0A goes with the CRC C5 CD."""
     # the kiln's map has no ten registers there: it is asked all the same
     with ModbusLink(bus.address, bus.map, timeout_s=0.5) as link, suppress(LinkDown):
-        link.words_of(Block(Table.HOLDING, 0, 10))
+        link.words_of(Block(RegisterTable.HOLDING, 0, 10))
     assert bytes(bus.cable.sent[:8]).hex(" ").upper() == "01 03 00 00 00 0A C5 CD"
 
 
@@ -167,10 +167,13 @@ def test_a_busy_device_is_asked_again_later(busy, answers):
     try:
         with ModbusLink(Address("127.0.0.1", port), STAND_IN, timeout_s=1.0) as link:
             if answers:
-                assert link.words_of(Block(Table.HOLDING, 0, 2)) == {(Table.HOLDING, 0): 7, (Table.HOLDING, 1): 7}
+                assert link.words_of(Block(RegisterTable.HOLDING, 0, 2)) == {
+                    (RegisterTable.HOLDING, 0): 7,
+                    (RegisterTable.HOLDING, 1): 7,
+                }
             else:
                 with pytest.raises(LinkDown, match="refused to read"):
-                    link.words_of(Block(Table.HOLDING, 0, 2))
+                    link.words_of(Block(RegisterTable.HOLDING, 0, 2))
     finally:
         stop()
 

@@ -12,7 +12,7 @@ from itertools import pairwise
 
 from .modbus_link import LinkRefused
 from .poll_plan import Block
-from .registers import LONG, ORDERS, Coding, Register, Table
+from .registers import LONG, ORDERS, Coding, Register, RegisterTable
 
 AT_ONCE = 16
 """Registers in one read of a scan: small enough for every device (common practice, no source)."""
@@ -25,7 +25,7 @@ LIKELY = (Coding.INT16, Coding.UINT16, Coding.FLOAT32, Coding.INT32, Coding.UINT
 """Codings, the usual first."""
 
 Words = Mapping[int, int]
-Reader = Callable[[Block], Mapping[tuple[Table, int], int]]
+Reader = Callable[[Block], Mapping[tuple[RegisterTable, int], int]]
 
 
 @dataclass(frozen=True)
@@ -69,7 +69,7 @@ def _low_word(register: Register) -> int:
 
 
 def scan(
-    read: Reader, table: Table, start: int, count: int, pause: Callable[[float], None] = time.sleep
+    read: Reader, table: RegisterTable, start: int, count: int, pause: Callable[[float], None] = time.sleep
 ) -> dict[int, int]:
     """Every register of a range that answers, by its address; a refused block is halved. Raises :class:`LinkDown` for a
     link that is lost on the way."""
@@ -92,7 +92,7 @@ def moving(snapshots: Sequence[Words]) -> set[int]:
     return {a for before, after in pairwise(snapshots) for a in before if a in after and after[a] != before[a]}
 
 
-def guess(typed: Sequence[Typed], table: Table = Table.HOLDING) -> Guess:
+def guess(typed: Sequence[Typed], table: RegisterTable = RegisterTable.HOLDING) -> Guess:
     """Every register that could be what these were typed from; nothing typed fits nothing."""
     if not typed:
         return Guess(())
@@ -102,7 +102,7 @@ def guess(typed: Sequence[Typed], table: Table = Table.HOLDING) -> Guess:
     return Guess(tuple(found))
 
 
-def _ways(address: int, typed: Sequence[Typed], table: Table) -> Iterable[Register]:
+def _ways(address: int, typed: Sequence[Typed], table: RegisterTable) -> Iterable[Register]:
     for coding in LIKELY:
         long = coding in LONG
         if long and not all(address + 1 in t.words for t in typed):

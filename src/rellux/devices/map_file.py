@@ -11,7 +11,7 @@ from rellux.core.runs.channels import OF_SOURCE, offered
 from rellux.core.setup.dictionary import BY_NAME
 
 from .register_map import RegisterMap, SafeOff
-from .registers import HIGHEST_ADDRESS, LIVE, ORDERS, Coding, Register, Table, place_of
+from .registers import HIGHEST_ADDRESS, LIVE, ORDERS, Coding, Register, RegisterTable, place_of
 
 FORMAT, VERSION = "rellux-register-map", 1
 MOST_REGISTERS, MOST_GAP, LONGEST_WORDS = 400, 120, 60
@@ -115,7 +115,7 @@ def _register(row: Any, at: str, problems: list[Problem]) -> Register | None:
         problems.append(Problem(f"{at}name", f"{name!r} is no value Rellux knows", ", ".join(NAMES)))
     table, address = _place(row, at, problems)
     coding = row.get("coding")
-    bits = table in (Table.COIL, Table.DISCRETE)
+    bits = table in (RegisterTable.COIL, RegisterTable.DISCRETE)
     codings = [Coding.BIT.value] if bits else [c.value for c in Coding]
     if coding is not None and coding not in codings:
         problems.append(Problem(f"{at}coding", f"{coding!r} cannot be in this table", ", ".join(codings)))
@@ -156,25 +156,25 @@ def _bounded(value: object) -> bool:
     return isinstance(value, int | float) and isfinite(value) and abs(value) <= MOST_COUNT
 
 
-def _place(row: Mapping[str, Any], at: str, problems: list[Problem]) -> tuple[Table, int]:
+def _place(row: Mapping[str, Any], at: str, problems: list[Problem]) -> tuple[RegisterTable, int]:
     """Table and address: zero-based with its table, or in the notation that counts from one."""
-    address, table = row.get("address"), row.get("table", Table.HOLDING.value)
+    address, table = row.get("address"), row.get("table", RegisterTable.HOLDING.value)
     if isinstance(address, str):
         try:
             return place_of(address)
         except Refused as refused:
             problems.append(Problem(f"{at}address", refused.problems[0].reason, refused.problems[0].accepted))
-            return Table.HOLDING, 0
-    if table not in [t.value for t in Table]:
-        problems.append(Problem(f"{at}table", f"{table!r} is no table", ", ".join(t.value for t in Table)))
-        table = Table.HOLDING.value
+            return RegisterTable.HOLDING, 0
+    if table not in [t.value for t in RegisterTable]:
+        problems.append(Problem(f"{at}table", f"{table!r} is no table", ", ".join(t.value for t in RegisterTable)))
+        table = RegisterTable.HOLDING.value
     if isinstance(address, bool) or not isinstance(address, int) or not 0 <= address <= HIGHEST_ADDRESS:
         problems.append(Problem(f"{at}address", "counted from zero, or as 40001", f"0…{HIGHEST_ADDRESS}"))
         address = 0
-    return Table(table), address
+    return RegisterTable(table), address
 
 
-def _sensible(given: dict[str, Any], coding: str | None, table: Table, at: str) -> list[Problem]:
+def _sensible(given: dict[str, Any], coding: str | None, table: RegisterTable, at: str) -> list[Problem]:
     found = []
     scale = given.get("scale", 1.0)
     if not 1e-6 <= abs(scale) <= 1e6:
@@ -189,7 +189,7 @@ def _sensible(given: dict[str, Any], coding: str | None, table: Table, at: str) 
         found.append(Problem(f"{at}codes", "one number for each choice", f"{len(given.get('choices', ()))} numbers"))
     if len(set(given.get("choices", ()))) != len(given.get("choices", ())):
         found.append(Problem(f"{at}choices", "the same word twice", "each once"))
-    if given.get("writable") and table in (Table.INPUT, Table.DISCRETE):
+    if given.get("writable") and table in (RegisterTable.INPUT, RegisterTable.DISCRETE):
         found.append(Problem(f"{at}writable", "this table can only be read", "a holding register or a coil"))
     if given.get("writable") and "bit" in given:
         found.append(

@@ -19,7 +19,7 @@ from pymodbus.pdu import ModbusPDU
 from .bus import Bus, Echo, give_back, take
 from .poll_plan import Block
 from .register_map import RegisterMap
-from .registers import Register, Table, Value
+from .registers import Register, RegisterTable, Value
 from .serial_ports import why_not
 from .unanswered import Shape, Unanswered, owed_by
 
@@ -184,20 +184,20 @@ class ModbusLink:
     snapshot = read
     """Everything it says now."""
 
-    def words_of(self, block: Block) -> dict[tuple[Table, int], int]:
+    def words_of(self, block: Block) -> dict[tuple[RegisterTable, int], int]:
         """Registers, or bits as 0 and 1, of one block by their table and address. Raises :class:`LinkDown`."""
         answer = self._ask(lambda: self._read(block), Shape.reading(block))
         if answer.isError():
             raise LinkRefused(f"{self.address} refused to read {block.count} of {block.table.value} at {block.start}")
-        found = answer.bits if block.table in (Table.COIL, Table.DISCRETE) else answer.registers
+        found = answer.bits if block.table in (RegisterTable.COIL, RegisterTable.DISCRETE) else answer.registers
         return {(block.table, block.start + i): int(word) for i, word in enumerate(found[: block.count])}
 
     def _read(self, block: Block) -> ModbusPDU:
         asked = {
-            Table.HOLDING: self._client.read_holding_registers,
-            Table.INPUT: self._client.read_input_registers,
-            Table.COIL: self._client.read_coils,
-            Table.DISCRETE: self._client.read_discrete_inputs,
+            RegisterTable.HOLDING: self._client.read_holding_registers,
+            RegisterTable.INPUT: self._client.read_input_registers,
+            RegisterTable.COIL: self._client.read_coils,
+            RegisterTable.DISCRETE: self._client.read_discrete_inputs,
         }[block.table]
         return asked(block.start, count=block.count, device_id=self.address.unit_id)
 
@@ -210,7 +210,7 @@ class ModbusLink:
         self.written[name] += 1
 
         def put() -> ModbusPDU:
-            if register.table is Table.COIL:
+            if register.table is RegisterTable.COIL:
                 return self._client.write_coil(register.address, bool(words[0]), device_id=unit)
             return self._client.write_registers(register.address, words, device_id=unit)
 

@@ -9,7 +9,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from math import inf
 
-from .registers import Register, Table
+from .registers import Register, RegisterTable
 
 MOST_REGISTERS, MOST_BITS = 125, 2000
 """In one read (Modbus application protocol V1.1b3, 6.1 to 6.4)."""
@@ -24,14 +24,14 @@ SPARE = 1.25
 class Block:
     """``count`` registers or bits of one table from ``start`` on."""
 
-    table: Table
+    table: RegisterTable
     start: int
     count: int
 
     @property
     def answer_bytes(self) -> int:
         """Length of the answer to its read."""
-        bits = self.table in (Table.COIL, Table.DISCRETE)
+        bits = self.table in (RegisterTable.COIL, RegisterTable.DISCRETE)
         return 5 + ((self.count + 7) // 8 if bits else 2 * self.count)
 
 
@@ -39,8 +39,8 @@ def blocks_of(registers: Sequence[Register], gap: int = 0) -> tuple[Block, ...]:
     """The fewest reads that hold all registers, none longer than the protocol allows, none reading more than ``gap`` registers in a
     row that nobody asked for: some devices refuse a block with a hole in it."""
     found: list[Block] = []
-    for table in Table:
-        most = MOST_BITS if table in (Table.COIL, Table.DISCRETE) else MOST_REGISTERS
+    for table in RegisterTable:
+        most = MOST_BITS if table in (RegisterTable.COIL, RegisterTable.DISCRETE) else MOST_REGISTERS
         spans = sorted((r.address, r.address + r.words) for r in registers if r.table is table)
         for start, end in spans:
             last = found[-1] if found and found[-1].table is table else None
@@ -59,7 +59,7 @@ def silence_s(baud: int) -> float:
 def read_s(block: Block, baud: int, thinks_s: float = THINKS_S) -> float:
     """How long one read takes on a serial bus, asked and answered.
 
-    >>> round(read_s(Block(Table.HOLDING, 0, 10), 9600, 0.0) - 2 * silence_s(9600), 4)  # the handbook's 38 ms for ten registers
+    >>> round(read_s(Block(RegisterTable.HOLDING, 0, 10), 9600, 0.0) - 2 * silence_s(9600), 4)  # the handbook's 38 ms for ten registers
     0.0378
     """
     return (8 + block.answer_bytes) * BITS_A_CHARACTER / baud + 2.0 * silence_s(baud) + thinks_s

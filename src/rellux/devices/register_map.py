@@ -8,9 +8,9 @@ from rellux.core.errors import refuse
 from rellux.core.setup.auto_tune import AUTO_TUNE, WORDS, unended
 
 from .poll_plan import Block, blocks_of
-from .registers import Register, Table, Value
+from .registers import Register, RegisterTable, Value
 
-Words = Mapping[tuple[Table, int], int]
+Words = Mapping[tuple[RegisterTable, int], int]
 
 
 @dataclass(frozen=True)
@@ -109,9 +109,9 @@ class RegisterMap:
             told[r.name] = r.decode([words[r.table, r.address + i] for i in range(r.words)], told)
         return {r.name: told[r.name] for r in self.registers}
 
-    def encode(self, values: Mapping[str, Value | None]) -> dict[tuple[Table, int], int]:
+    def encode(self, values: Mapping[str, Value | None]) -> dict[tuple[RegisterTable, int], int]:
         """Words of all these values by table and address, bits put into the registers they share."""
-        words: dict[tuple[Table, int], int] = {}
+        words: dict[tuple[RegisterTable, int], int] = {}
         for r in self.registers:
             value = values.get(r.name)
             raw = r.nothing if value is None else r.encode(value, values)

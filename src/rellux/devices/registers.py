@@ -26,7 +26,7 @@ FLOAT_STEP = 0.001
 MOST_DECIMALS, TENTH = 6, 0.1
 
 
-class Table(StrEnum):
+class RegisterTable(StrEnum):
     """The four tables of a device; the number read first is that of its reading function."""
 
     COIL = "coil"
@@ -35,8 +35,8 @@ class Table(StrEnum):
     INPUT = "input"
 
 
-FUNCTION = {Table.COIL: 1, Table.DISCRETE: 2, Table.HOLDING: 3, Table.INPUT: 4}
-LEADING = {Table.COIL: "0", Table.DISCRETE: "1", Table.INPUT: "3", Table.HOLDING: "4"}
+FUNCTION = {RegisterTable.COIL: 1, RegisterTable.DISCRETE: 2, RegisterTable.HOLDING: 3, RegisterTable.INPUT: 4}
+LEADING = {RegisterTable.COIL: "0", RegisterTable.DISCRETE: "1", RegisterTable.INPUT: "3", RegisterTable.HOLDING: "4"}
 """First digit of the notation that counts from one: 40001 is address 0 of the holding registers."""
 NOTATION = re.compile(r"([0134])(\d{4,5})")
 
@@ -101,7 +101,7 @@ class Register:
     writable: bool = False
     choices: tuple[str, ...] = ()
     keeps: str = ""
-    table: Table = Table.HOLDING
+    table: RegisterTable = RegisterTable.HOLDING
     coding: Coding | None = None
     order: str = "ABCD"
     codes: tuple[int, ...] = ()
@@ -129,7 +129,7 @@ class Register:
     @property
     def is_bits(self) -> bool:
         """Whether its table holds single bits."""
-        return self.table in (Table.COIL, Table.DISCRETE)
+        return self.table in (RegisterTable.COIL, RegisterTable.DISCRETE)
 
     @property
     def step(self) -> float:
@@ -142,7 +142,7 @@ class Register:
     def notation(self) -> str:
         """Its address as manuals that count from one write it.
 
-        >>> Register("reading_c", 0).notation, Register("reading_c", 255, table=Table.INPUT).notation
+        >>> Register("reading_c", 0).notation, Register("reading_c", 255, table=RegisterTable.INPUT).notation
         ('40001', '30256')
         """
         return notation_of(self.table, self.address)
@@ -232,16 +232,16 @@ class Register:
         return str((told or {}).get(self.unit_from)) if self.unit_from else self.unit
 
 
-def notation_of(table: Table, address: int) -> str:
+def notation_of(table: RegisterTable, address: int) -> str:
     """An address as manuals that count from one write it, with five digits or, from 10 000 on, six."""
     return f"{LEADING[table]}{address + 1:04d}" if address + 1 < 10_000 else f"{LEADING[table]}{address + 1:05d}"
 
 
-def place_of(notation: str) -> tuple[Table, int]:
+def place_of(notation: str) -> tuple[RegisterTable, int]:
     """Table and address of a notation that counts from one. Raises ``Refused`` for what is none.
 
     >>> place_of("40001"), place_of("30256")
-    ((<Table.HOLDING: 'holding'>, 0), (<Table.INPUT: 'input'>, 255))
+    ((<RegisterTable.HOLDING: 'holding'>, 0), (<RegisterTable.INPUT: 'input'>, 255))
     """
     found = NOTATION.fullmatch(notation)
     table = next((t for t, digit in LEADING.items() if found and found[1] == digit), None)

@@ -22,15 +22,15 @@ from rellux.core.plant.simulation import Simulation
 from rellux.core.process.networks import ThermalNetwork
 
 from .register_map import STAND_IN, RegisterMap
-from .registers import Table, Value
+from .registers import RegisterTable, Value
 from .self_tuning import LOOK_S, SelfTuning
 
-BIT_TABLES = (Table.COIL, Table.DISCRETE)
+BIT_TABLES = (RegisterTable.COIL, RegisterTable.DISCRETE)
 _TABLE_OF = {
-    **dict.fromkeys((1, 5, 15), Table.COIL),
-    2: Table.DISCRETE,
-    **dict.fromkeys((3, 6, 16, 22, 23), Table.HOLDING),
-    4: Table.INPUT,
+    **dict.fromkeys((1, 5, 15), RegisterTable.COIL),
+    2: RegisterTable.DISCRETE,
+    **dict.fromkeys((3, 6, 16, 22, 23), RegisterTable.HOLDING),
+    4: RegisterTable.INPUT,
 }
 LONGEST_STEP_S = 6 * 3600.0
 TUNES_S = 60.0
@@ -296,7 +296,11 @@ def _of(register_map: RegisterMap, shown: Mapping[str, Value]) -> dict[str, Valu
 
 
 def _fill(
-    register_map: RegisterMap, shown: Mapping[str, Value], table: Table, registers: list[int], start_address: int
+    register_map: RegisterMap,
+    shown: Mapping[str, Value],
+    table: RegisterTable,
+    registers: list[int],
+    start_address: int,
 ) -> None:
     """Write what a device holds and shows into the registers of a table; sixteen bits lie in one."""
     for (of, address), word in register_map.encode(_of(register_map, shown)).items():
@@ -312,7 +316,7 @@ def _fill(
 def _tables(register_map: RegisterMap) -> tuple[list[SimData], list[SimData], list[SimData], list[SimData]]:
     """The four tables of a device, each as long as its map asks; one the map does not use holds one dead register."""
     made = []
-    for table in (Table.COIL, Table.DISCRETE, Table.HOLDING, Table.INPUT):
+    for table in (RegisterTable.COIL, RegisterTable.DISCRETE, RegisterTable.HOLDING, RegisterTable.INPUT):
         bits = table in BIT_TABLES
         places = [(r.address, r.address + r.words) for r in register_map.registers if r.table is table]
         start, end = min((a for a, _ in places), default=0), max((b for _, b in places), default=1)

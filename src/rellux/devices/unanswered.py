@@ -16,9 +16,9 @@ from dataclasses import dataclass
 from pymodbus.pdu import ModbusPDU
 
 from .poll_plan import Block
-from .registers import Table
+from .registers import RegisterTable
 
-READS = {Table.COIL: 1, Table.DISCRETE: 2, Table.HOLDING: 3, Table.INPUT: 4}
+READS = {RegisterTable.COIL: 1, RegisterTable.DISCRETE: 2, RegisterTable.HOLDING: 3, RegisterTable.INPUT: 4}
 WRITE_COIL, WRITE_REGISTERS = 5, 16
 """Function codes (Modbus application protocol V1.1b3, 6)."""
 FAILED = 0x80
@@ -37,13 +37,13 @@ class Shape:
     @staticmethod
     def reading(block: Block) -> "Shape":
         """The answer to a read: bits come in whole bytes."""
-        bits = block.table in (Table.COIL, Table.DISCRETE)
+        bits = block.table in (RegisterTable.COIL, RegisterTable.DISCRETE)
         return Shape(READS[block.table], -(-block.count // 8) * 8 if bits else block.count)
 
     @staticmethod
     def writing(block: Block) -> "Shape":
         """The answer to a write of a coil or of registers."""
-        return Shape(WRITE_COIL if block.table is Table.COIL else WRITE_REGISTERS, block.count, block.start)
+        return Shape(WRITE_COIL if block.table is RegisterTable.COIL else WRITE_REGISTERS, block.count, block.start)
 
     def fits(self, answer: ModbusPDU) -> bool:
         """Whether an answer can be this one; a refusal can be where the function is."""

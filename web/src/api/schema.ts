@@ -3069,7 +3069,7 @@ export interface components {
             drawing: components["schemas"]["Drawing"] | null;
             cables: components["schemas"]["Cable"][];
             bank: components["schemas"]["BankDrawing"] | null;
-            table: components["schemas"]["Table"] | null;
+            table: components["schemas"]["NumberTable"] | null;
         };
         Answered: {
             address: number;
@@ -5097,6 +5097,10 @@ export interface components {
         };
         /** @enum {unknown} */
         NullEnum: null;
+        NumberTable: {
+            columns: components["schemas"]["Axis"][];
+            rows: number[][];
+        };
         ObservedRequest: {
             acted: boolean | null;
             remark?: string;
@@ -6742,10 +6746,6 @@ export interface components {
             /** Format: double */
             misfit: number;
             fits: boolean;
-        };
-        Table: {
-            columns: components["schemas"]["Axis"][];
-            rows: number[][];
         };
         TableInputRequest: {
             profile: components["schemas"]["ProfileRequest"];

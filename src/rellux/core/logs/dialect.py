@@ -23,7 +23,7 @@ MOSTLY = 0.6
 
 
 @dataclass(frozen=True)
-class Table:
+class LogTable:
     """The lines of a sample divided: ``skip`` lines before the heading (or first row), the heading's cells, the row of units, and
     the rows with the numbers of their lines in the file, from 1."""
 
@@ -51,7 +51,7 @@ def is_remark(line: str, delimiter: str = "") -> bool:
     return line.lstrip().startswith(tuple(c for c in COMMENTS if c != delimiter))
 
 
-def table(lines: Sequence[str], delimiter: str = "", decimal: str = "", skip: int | None = None) -> Table:
+def table(lines: Sequence[str], delimiter: str = "", decimal: str = "", skip: int | None = None) -> LogTable:
     """Find the table in the first lines of a log; what is given is taken as it is. Raises ``Refused`` where there is none."""
     if sum(bool(line.strip()) for line in lines) < 2:
         raise refuse("file", "there are no rows in it", "a heading and at least one row")
@@ -74,7 +74,7 @@ def table(lines: Sequence[str], delimiter: str = "", decimal: str = "", skip: in
         first -= 1  # a row in which the reading is a word: no heading begins with a number or a date
     rows = [(i, c) for i, c in cells[first:] if len(c) == width]
     heading, units, start = _above(cells[:first], width, cells[first][0], skip)
-    return Table(best, decimal, start, heading, units, [c for _, c in rows], [i + 1 for i, _ in rows])
+    return LogTable(best, decimal, start, heading, units, [c for _, c in rows], [i + 1 for i, _ in rows])
 
 
 def _evenness(lines: list[tuple[int, str]], delimiter: str) -> float:

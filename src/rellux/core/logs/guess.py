@@ -8,7 +8,7 @@ import numpy as np
 
 from ..messages import span
 from .columns import Cells, cells, roles, scale_of
-from .dialect import Table, table
+from .dialect import LogTable, table
 from .mapping import TEMPERATURES, Mapping
 from .stamps import taken_apart
 from .text import decode, lines_of
@@ -138,7 +138,7 @@ def _either(role: str, names: Sequence[str], at: dict[str, int]) -> Doubt:
 
 
 def _time_format(
-    found: Table, at: dict[str, int], headings: list[Heading], judged: list[Cells], columns: list[list[str]]
+    found: LogTable, at: dict[str, int], headings: list[Heading], judged: list[Cells], columns: list[list[str]]
 ) -> tuple[str, list[Doubt]]:
     if "time" not in at:
         return "", [Doubt("columns.time", "no column shows a time: say which one does")]
@@ -230,7 +230,7 @@ def _scale_doubt(head: Heading, found: Cells, scale: str) -> list[Doubt]:
     return []
 
 
-def _decimal_doubt(found: Table, columns: list[list[str]], at: dict[str, int]) -> list[Doubt]:
+def _decimal_doubt(found: LogTable, columns: list[list[str]], at: dict[str, int]) -> list[Doubt]:
     """Numbers with one mark and three digits behind it, nowhere anything else: a fraction or thousands."""
     for role in ("reading", "setpoint", "output"):
         marked = [c for c in columns[at[role]] if "," in c or "." in c] if role in at else []

@@ -134,7 +134,7 @@ class Cable:
 
 
 @dataclass(frozen=True)
-class Table:
+class NumberTable:
     """Numbers to print and tick off at the bench: a column's label and quantity, rows of values in the core's units."""
 
     columns: tuple[Axis, ...]
@@ -163,7 +163,7 @@ class Answer:
     drawing: Drawing | None = None
     cables: tuple[Cable, ...] = ()
     bank: BankDrawing | None = None
-    table: Table | None = None
+    table: NumberTable | None = None
 
 
 @dataclass(frozen=True)

@@ -17,7 +17,7 @@ from rellux.devices.map_file import NAMES, parse, plain
 from rellux.devices.modbus_link import Address, LinkDown, ModbusLink, is_host
 from rellux.devices.poll_plan import shortest_interval_s
 from rellux.devices.register_map import STAND_IN, RegisterMap
-from rellux.devices.registers import HIGHEST_ADDRESS, Table, kind_of, notation_of, words_of
+from rellux.devices.registers import HIGHEST_ADDRESS, RegisterTable, kind_of, notation_of, words_of
 from rellux.devices.serial_ports import BAUDS
 from rellux.server.api.endpoint import endpoint
 from rellux.server.api.shapes import read, reply
@@ -210,10 +210,10 @@ class RegisterMapFileView(APIView):
         return answer
 
 
-def _table(name: str) -> Table:
-    if name not in [t.value for t in Table]:
-        raise refuse("table", f"{name!r} is no table", ", ".join(t.value for t in Table))
-    return Table(name)
+def _table(name: str) -> RegisterTable:
+    if name not in [t.value for t in RegisterTable]:
+        raise refuse("table", f"{name!r} is no table", ", ".join(t.value for t in RegisterTable))
+    return RegisterTable(name)
 
 
 class RegisterScan(APIView):

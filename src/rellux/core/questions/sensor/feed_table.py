@@ -7,7 +7,7 @@ from ...form import choice, number
 from ...sensing.feed_table import LEADS, Lead, table
 from ...sensing.thermocouples import TYPES
 from ...units import Kind
-from ..answer import Answer, Axis, Known, Question, Table, Topic
+from ..answer import Answer, Axis, Known, NumberTable, Question, Topic
 from .sensor_words import STANDARD, sensor_of, within
 
 HOTTEST_C = 1820
@@ -39,7 +39,7 @@ def _feed(g: FeedInput) -> Answer:
     what = {"mV": Kind.MILLIVOLTS, "Ω": Kind.RESISTANCE, "°C": Kind.TEMPERATURE}[found.unit]
     return Answer(
         found.how,
-        table=Table(
+        table=NumberTable(
             (Axis("To show", Kind.TEMPERATURE), Axis("feed", what)), tuple((r.celsius, r.feed) for r in found.rows)
         ),
     )

@@ -13,7 +13,7 @@ from ...form import choice, number, rows
 from ...messages import difference, quantity, temperature
 from ...sensing.thermistors import Divider, Fitted, best_series_resistor, fit
 from ...units import Kind
-from ..answer import Answer, Axis, Curves, Known, Question, Table, Topic, curve
+from ..answer import Answer, Axis, Curves, Known, NumberTable, Question, Topic, curve
 
 OFF_C, WARM_C, HOTTEST_C = 0.5, 0.5, 300.0
 """A pair off the curve and warming by its own current worth a word, °C (our choice: half a degree on a display of whole ones);
@@ -108,7 +108,7 @@ def _thermistor(g: ThermistorInput) -> Answer:
                 ),
             ),
         ),
-        table=Table(
+        table=NumberTable(
             (
                 Axis("Measured at", Kind.TEMPERATURE),
                 Axis("resistance", Kind.RESISTANCE),

@@ -18,7 +18,7 @@ from ...heating.phase_angle import (
 )
 from ...messages import quantity
 from ...units import Kind
-from ..answer import Answer, Axis, Curves, Mark, Question, Table, Topic, curve
+from ..answer import Answer, Axis, Curves, Mark, NumberTable, Question, Topic, curve
 
 TABLE_PERCENT = 5
 """A row of the table for each so many percent; between them a straight line is near enough (our choice)."""
@@ -178,7 +178,7 @@ def _by_pin(g: PhaseInput, hz: float) -> Answer:
             ),
         ),
         tuple(findings),
-        table=Table((Axis("power", Kind.PERCENT), Axis("µs after the edge", Kind.COUNT)), rows),
+        table=NumberTable((Axis("power", Kind.PERCENT), Axis("µs after the edge", Kind.COUNT)), rows),
     )
 
 
