@@ -177,3 +177,9 @@ def test_impossible_banks_are_asked_back(changed, field):
     with pytest.raises(Refused) as refused:
         solve(replace(STAR, **changed))
     assert field in [p.field for p in refused.value.problems]
+
+
+def test_an_open_element_is_said_to_be_and_a_whole_one_is_not():
+    whole, broken = solve(STAR), solve(replace(STAR, failed=(2,)))
+    assert not any("open" in e.voltage.reason for e in whole.elements)
+    assert ["open, so no current flows" in e.voltage.reason for e in broken.elements] == [False, True, False]

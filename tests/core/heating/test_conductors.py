@@ -1,6 +1,7 @@
 """Conductors by both schools. Values of the codes' tables are from memory of the handbooks, and are marked so in the program."""
 
 from dataclasses import replace
+from math import pi
 
 import pytest
 from hypothesis import given
@@ -282,3 +283,13 @@ def test_single_wires_inside_equipment_by_their_own_tables(current, run, answer)
     assert chosen(current, run) == answer
     with pytest.raises(Refused, match="hours"):
         size(40.0, replace(run, behind=Behind(20)))
+
+
+@pytest.mark.parametrize("gauge", range(-3, 41))
+def test_the_nearest_gauge_of_a_gauge_is_itself(gauge):
+    """ASTM B258: each is 92^(1/39) thinner than the one before."""
+    area = pi / 4 * awg_diameter_mm(gauge) ** 2
+    ratio = 92 ** (2 / 39)  # of areas
+    assert nearest_awg(area) == gauge
+    for off in (0.02, 0.48):
+        assert nearest_awg(area * ratio**off) == gauge == nearest_awg(area * ratio**-off)

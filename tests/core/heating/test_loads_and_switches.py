@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 from scipy.integrate import quad
 
 from rellux.core.errors import Refused
-from rellux.core.heating import dips, elements, fluids, mosfet, phase_angle, switches
+from rellux.core.heating import dips, elements, fluids, loads, mosfet, phase_angle, switches
 
 
 # published values of the phase-control law: 60°, 90°, 120°
@@ -168,3 +168,36 @@ def test_transistor_losses_by_hand():
     # 2 µs edges, two of them, triangle of V I
     assert found.switching_w == pytest.approx(0.5 * 24 * 6 * 2 * 2e-6 * 20)
     assert mosfet.loss(t, 6, 24, 1.0, 20_000, 40).switching_w == 0
+
+
+@pytest.mark.parametrize("refused", [(0.0, 50.0), (1.0, 0.0), (-1.0, 50.0)])
+def test_a_period_without_length_or_mains_has_no_steps(refused):
+    with pytest.raises(Refused):
+        phase_angle.burst_steps(*refused)
+
+
+@pytest.mark.parametrize("degrees", [30, 75, 105, 150])
+def test_neutral_current_of_a_fired_star_by_its_integral(degrees):
+    """The square of the three phases' sum over a sixth of a period and over all of it, by SciPy, against the full line current."""
+
+    def phase(x):
+        return np.sin(x) if x % pi >= radians(degrees) else 0.0
+
+    def squared(x):
+        return (phase(x) + phase(x - 2 * pi / 3) + phase(x - 4 * pi / 3)) ** 2
+
+    jumps = sorted({(k * pi / 3 + radians(degrees)) % (2 * pi) for k in range(6)} | {k * pi / 3 for k in range(6)})
+    mean = sum(quad(squared, a, b)[0] for a, b in zip([0.0, *jumps], [*jumps, 2 * pi], strict=True)) / (2 * pi)
+    assert phase_angle.neutral_share(radians(degrees)) == pytest.approx(sqrt(2 * mean), rel=3e-3)
+
+
+def test_half_the_voltage_is_a_quarter_of_the_power_and_said_so():
+    told = loads.power_at(2000, 230, 115)
+    assert told.value == pytest.approx(500) and "here {0.25} times" in told.reason.replace(" }", "}")
+
+
+def test_a_chamber_no_hotter_than_its_room_has_no_dip():
+    chamber = dips.HotChamber(setpoint_c=20.0, ambient_c=20.0, capacity=5000.0, loss_w=100.0, power_w=1000.0)
+    with pytest.raises(Refused) as refused:
+        dips.dip(chamber, dips.ColdLoad(1.0, 500.0, 20.0, 5.0))
+    assert refused.value.problems[0].field == "setpoint_c"

@@ -209,3 +209,19 @@ def test_the_ramp_at_a_temperature_is_the_slope_of_the_heat_up_there():
     time_s, chamber_c = found.heat_up.time_s, found.heat_up.chamber_c
     around = np.interp([295, 305], chamber_c, time_s)
     assert at == pytest.approx(10 / (around[1] - around[0]), rel=0.03)
+
+
+def test_a_hot_face_radiates_by_hand():
+    """ε σ (T⁴ − T_a⁴)/(T − T_a): 0.9 × 5.6704e-8 × (373.15⁴ − 293.15⁴) / 80 = 7.66 W/m²K."""
+    assert outside.radiation(100, 20, 0.9) == pytest.approx(7.656, abs=0.005)
+    assert outside.radiation(20, 20, 1.0) == pytest.approx(4 * 5.6704e-8 * 293.15**3, rel=1e-4)
+
+
+def test_a_face_without_height_has_no_convection():
+    with pytest.raises(Refused):
+        outside.convection(80, 20, 0.0)
+
+
+def test_bridges_are_a_tenth_of_the_walls_loss_where_nobody_says_otherwise():
+    plain, usual = (steady(Chamber(0.4, 0.4, 0.45, BOX.layers, **given), 500, 20) for given in ({"bridges": 0.0}, {}))
+    assert usual.bridges_w == pytest.approx(0.1 * (usual.loss_w - usual.bridges_w), rel=1e-6) and plain.bridges_w == 0

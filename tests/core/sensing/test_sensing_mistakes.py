@@ -6,6 +6,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from rellux.core.errors import Refused
+from rellux.core.sensing.circuits import swept
 from rellux.core.sensing.colours import STANDARDS, boiling_water_mv, which_is_positive
 from rellux.core.sensing.feed_table import Lead, table
 from rellux.core.sensing.mistakes import Circumstances, mistakes
@@ -217,3 +218,11 @@ def test_tables_that_cannot_be_are_refused(low, high, step, field):
     with pytest.raises(Refused) as refused:
         table("K", low, high, step, 25)
     assert refused.value.problems[0].field == field
+
+
+@pytest.mark.parametrize(("key", "shows"), [("shorted_head", 60.0), ("shorted_terminals", 25.0)])
+def test_a_short_shows_its_own_place_whatever_else_is_swept(key, shows):
+    true = np.array([200.0, 800.0])
+    assert swept("K", key, "junction_error_c", np.array([0.0]), true, 25.0, 60.0) == pytest.approx(shows)
+    for name in ("head_c", "terminals_c"):
+        assert swept("K", key, name, np.array([40.0]), true, 25.0, 60.0) == pytest.approx(40.0)

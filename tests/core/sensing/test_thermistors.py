@@ -108,3 +108,29 @@ def test_self_heating_is_power_over_the_dissipation_constant():
     """3.3 V over 10 kΩ + 10 kΩ: 0.272 mW in the bead, 2 mW/K."""
     rise = Divider(10_000, 10, 3.3).self_heating(Beta(10_000, 3950), 25.0, 2.0)
     assert float(rise) == pytest.approx(0.136, abs=0.001)
+
+
+@pytest.mark.parametrize(
+    ("name", "least", "most"), [("series_ohm", 1, 1e7), ("bits", 6, 24), ("supply_v", 0.5, 30)], ids=lambda v: str(v)
+)
+def test_dividers_that_are_none(name, least, most):
+    usual = {"series_ohm": 10_000, "bits": 10, "supply_v": 3.3}
+    for inside in (least, most):
+        assert getattr(Divider(**usual | {name: inside}), name) == inside
+    for beyond in (least * 0.99 if name != "bits" else 5, most * 1.01 if name != "bits" else 25):
+        with pytest.raises(Refused) as refused:
+            Divider(**usual | {name: beyond})
+        assert [p.field for p in refused.value.problems] == [name]
+
+
+@pytest.mark.parametrize(("counts", "says"), [(-1, "shorted"), (1023, "open"), (2000, "open")])
+def test_counts_beyond_the_rails_are_a_broken_sensor_too(counts, says):
+    with pytest.raises(Refused) as refused:
+        Divider(10_000).ohms(counts)
+    assert says in refused.value.problems[0].reason and refused.value.problems[0].accepted == "1…1022"
+
+
+def test_a_fit_finds_the_beta_that_made_the_pairs():
+    made = Beta(10_000, 3950)
+    found = fit([(float(made.resistance(t)), t) for t in (0.0, 25.0, 80.0)])
+    assert found.beta.beta == pytest.approx(3950, rel=1e-6) and found.beta.r0 == pytest.approx(10_000, rel=1e-3)

@@ -79,3 +79,9 @@ def test_type_b_answers_above_its_second_zero():
 def test_unsupported_types_are_named():
     with pytest.raises(Refused, match="'A' is not supported"):
         tc.emf("A", 100)
+
+
+def test_the_one_value_of_many_that_is_outside_is_named():
+    with pytest.raises(Refused) as refused:
+        tc.emf("K", [20.0, 1500.0, 100.0])
+    assert "1500" in refused.value.problems[0].reason

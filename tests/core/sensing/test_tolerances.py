@@ -8,7 +8,7 @@ from hypothesis import strategies as st
 
 from rellux.core.errors import Refused
 from rellux.core.sensing.budget import ReadingChain, budget
-from rellux.core.sensing.sensors import NAMES
+from rellux.core.sensing.sensors import NAMES, NTC, standard_range, tolerance
 from rellux.core.sensing.tolerances import cable_permitted, classes_of, permitted
 
 # IEC 60584-1:2013, table of tolerance classes; ASTM E230 (below zero and type B from memory)
@@ -130,3 +130,25 @@ def test_chains_that_cannot_be_judged_are_refused(chain, field):
     with pytest.raises(Refused) as refused:
         budget(chain)
     assert refused.value.problems[0].field == field
+
+
+@pytest.mark.parametrize("joint", [-40.0, -0.5, 0.0, 20.0])
+def test_no_cable_is_defined_for_type_b(joint):
+    assert cable_permitted("B", joint) is None
+
+
+def test_a_budget_names_the_standard_of_its_sensor():
+    for sensor, name, standard in (("K", "IEC class 2", "60584"), ("Pt100", "class B", "60751")):
+        own = next(p for p in budget(ReadingChain(sensor, name, 100)).parts if p.name == "sensor")
+        assert standard in own.source
+
+
+def test_a_thermistor_is_allowed_a_hundredth_of_its_way_from_25():
+    at, away = tolerance(NTC, 25.0), tolerance(NTC, 125.0)
+    assert away - at == pytest.approx(1.0) and tolerance(NTC, -25.0) - at == pytest.approx(0.5)
+
+
+def test_sensors_without_a_standard_table_are_refused_with_those_that_have_one():
+    with pytest.raises(Refused) as refused:
+        standard_range(NTC)
+    assert set(refused.value.problems[0].accepted.split(", ")) == set(NAMES) - {NTC}

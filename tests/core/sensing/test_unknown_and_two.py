@@ -186,3 +186,24 @@ def test_the_junction_decides_in_water_and_hardly_in_air():
 @pytest.mark.parametrize(("near", "told"), [("load", set()), ("free", {"along.wall", "along.short"})])
 def test_a_clamped_sensor_needs_no_immersion(near, told):
     assert {f.rule for f in QUESTIONS["along"].ask({"near": near, "immersed_mm": 0.0}).findings} == told
+
+
+@pytest.mark.parametrize(
+    ("key", "wires"), [("Pt100", (2, 3, 4)), ("Ni100", (2, 3, 4)), ("K", (2,)), ("KTY", (2,)), ("NTC", (2,))]
+)
+def test_wires_speak_for_what_usually_has_them(key, wires):
+    for many in (2, 3, 4, 5):
+        seen = next(c for c in identify_probe(Seen(wires=many)).candidates if c.key == key)
+        assert any("wires" in p for p in seen.pro) is (many in wires), many
+
+
+def test_a_test_that_was_made_is_not_asked_for_again():
+    for magnet in (m for m in Magnet if m is not Magnet.UNTRIED):
+        assert "magnet" not in identify_probe(Seen(magnet=magnet, ohm=3.0)).next_test
+
+
+def test_older_tables_end_where_they_end():
+    for older in OLDER.values():
+        low, high = older.range_c
+        inside, below, above = older.emf(np.array([low, low - 1.0, high + 1.0]))
+        assert np.isfinite(inside) and np.isnan(below) and np.isnan(above)

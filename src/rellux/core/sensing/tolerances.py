@@ -146,5 +146,7 @@ def cable_permitted(letter: str, joint_c: float) -> float | None:
     if letter in ("R", "S"):
         return 2.5 if joint_c <= COMPENSATING_C else 5.0 if joint_c <= EXTENSION_C else None
     limits = {"T": (1.0, 100.0), "K": (2.5, 200.0), "J": (2.5, 200.0), "N": (2.5, 200.0), "E": (2.5, 200.0)}
-    error, highest = limits.get(letter, (0.0, -1.0))
+    if letter not in limits:
+        return None
+    error, highest = limits[letter]
     return error if joint_c <= highest else None
