@@ -211,9 +211,9 @@ def earth_size(case: Case) -> list[Finding]:
             "wiring.earth-size",
             Severity.FAULT,
             title=f"Earth wire {wire.number} is thinner than its live needs",
-            reason=f"{quantity(wire.area_mm2, 'mm²')} beside {quantity(thickest, 'mm²')}: "
+            reason=f"{quantity(wire.area_mm2, 'mm²', '.3g')} beside {quantity(thickest, 'mm²', '.3g')}: "
             "on an earth fault it may burn before the breaker opens.",
-            fix=f"{quantity(least, 'mm²')} or more.",
+            fix=f"{quantity(least, 'mm²', '.3g')} or more.",
             subjects=(wire.name,),
             source="IEC 60364-5-54 table 54.2; NEC 250.122; from memory",
         )

@@ -112,7 +112,7 @@ def breakers_apart(case: Case) -> list[Finding]:
                 Finding(
                     "wiring.breakers-apart",
                     Severity.DANGER,
-                    title=f"{' and '.join(apart)} open {heater.name} one live at a time",
+                    title=f"{', '.join(apart[:-1])} and {apart[-1]} open {heater.name} one live at a time",
                     reason=f"When one of them opens the {case.driven.noun} stops, and the other live is still on it.",
                     fix="One breaker with a pole for every live, or their handles tied together.",
                     subjects=(*apart, heater.name),

@@ -205,8 +205,12 @@ def wire_breaker(case: Case) -> list[Finding]:
                     "wiring.wire-breaker",
                     Severity.DANGER,
                     title=f"Wire {wire.number} is thinner than {protector.name} protects",
-                    reason=f"{quantity(wire.area_mm2, 'mm²')} stands {quantity(stands, 'A')}, "
-                    f"{protector.name} lets {quantity(rating, 'A')} flow for hours.",
+                    reason=(
+                        f"{quantity(wire.area_mm2, 'mm²', '.3g')} stands {quantity(stands, 'A', '.3g')}, "
+                        if listed
+                        else f"{quantity(wire.area_mm2, 'mm²', '.3g')} is thinner than any that may be laid here, "
+                    )
+                    + f"{protector.name} lets {quantity(rating, 'A', '.3g')} flow for hours.",
                     fix="Use a thicker wire or a smaller breaker.",
                     subjects=(wire.name, protector.name),
                     figures=(
@@ -283,7 +287,7 @@ def breaker_load(case: Case) -> list[Finding]:
                 if opens
                 else f"{protector.name} is smaller than the load",
                 reason=f"{quantity(amps, 'A', '.1f')} flow for hours, and {protector.name} "
-                f"is made for {quantity(rating, 'A')}: it will trip.",
+                f"is made for {quantity(rating, 'A', '.3g')}: it will trip.",
                 fix=f"Lay the wiring out again for this {case.driven.noun}.",
                 subjects=(protector.name,),
                 proposal=Proposal("wiring.generate", True, label="Lay it out again"),
