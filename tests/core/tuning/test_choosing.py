@@ -10,7 +10,7 @@ from rellux.core.control.settings import ControllerSettings, Mode
 from rellux.core.process.models import FOPDT, SOPDT, half_rule
 from rellux.core.tuning.candidates import Window, proposals, try_out, worst_ms
 from rellux.core.tuning.choosing import Priority, choose, front
-from rellux.core.tuning.comparison import compare, outcome_figures
+from rellux.core.tuning.comparison import compare, outcome_figures, setting_figures
 from rellux.core.tuning.trials import Trial
 from rellux.core.tuning.truths import judged_on
 from tests.examples import some
@@ -154,3 +154,29 @@ def test_a_loop_that_swings_has_no_margins_and_is_never_chosen():
     found = compare(situation(CABINET, now=wild))
     now = found.candidate("now")
     assert worst_ms(now) == float("inf") and now.loop.margins.ms == float("inf")
+
+
+def test_what_a_setting_was_worked_out_from_is_what_its_formula_names():
+    s = situation(half_rule(SOPDT(1.05, 600.0, 60.0, 20.0)), model=SOPDT(1.05, 600.0, 60.0, 20.0))
+    for proposal in proposals(s):
+        band = setting_figures(s, proposal)[0]
+        named = {i.symbol for i in band.inputs}
+        assert ("K_u" in named) is ("K_u" in proposal.formulas[0]), proposal.key
+        assert ("τ₂" in named) is ("τ₁" in proposal.formulas[0] and "K_u" not in proposal.formulas[0]), proposal.key
+        assert ("digit" in named) is proposal.capped
+
+
+def test_times_and_overshoots_are_said_as_the_table_has_them(cabinet):
+    by_key = {c.key: c for c in cabinet.candidates}
+    fast, calm = (cabinet.preferred[p] for p in (Priority.FAST, Priority.NO_OVERSHOOT))
+    for choice in (fast, calm):
+        worst = by_key[choice.key].heat_up.worst
+        assert f"after {{{worst.back_s / 60.0:.0f} min}} at the latest" in choice.reason
+    never = replace(by_key[fast.key].heat_up.worst, back_s=float("inf"))
+    late = tuple(
+        replace(
+            c, tried={**c.tried, Trial.HEAT_UP: replace(c.heat_up, worst=replace(c.heat_up.worst, back_s=never.back_s))}
+        )
+        for c in cabinet.candidates
+    )
+    assert "not within the time simulated" in choose(cabinet.situation, late)[Priority.FAST].reason

@@ -118,5 +118,8 @@ def test_what_stands_in_its_way_goes_with_the_tests_own_set_point():
         "Stop it if nothing moves" in line for line in near.says
     )
     assert any("Nothing is known here" in line for line in before(told, edges(steps, None, sp), 60.0, False).says)
+    driven = forecast(s, relay_test(s, RelayKind.BIASED))
+    for kind, alone in ((told, True), (driven, False)):
+        assert any("asks nobody" in line for line in before(kind, edges(steps, None, sp), 60.0, True).says) is alone
     figures = {f.name: f for f in forecast_figures(told)}
     assert figures["swing"].low <= figures["swing"].value <= figures["swing"].high
