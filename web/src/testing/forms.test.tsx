@@ -119,6 +119,26 @@ const FORMS: Record<string, Form> = {
     at: `${RIG}/book`, opened: ['Make a copy'], typed: { 'Name of the copy': 'Second cabinet' }, press: 'Copy it',
     sends: `POST ${API}/double`, body: { name: 'Second cabinet' }, refused: ['name', 'Name of the copy'],
   },
+  'where registers are': {
+    at: '/maps', typed: { Host: '10.0.0.7', 'From address': '100' }, press: 'What answers?',
+    sends: 'POST /api/v1/register-maps/scan', body: { host: '10.0.0.7', start: 100 }, refused: ['host', 'Host'],
+  },
+  'an instrument': {
+    at: `${RIG}/runs`, opened: ['Add an instrument'], typed: { Called: 'Meter' }, press: 'Add it',
+    sends: `POST ${API}/instruments`, body: { name: 'Meter' }, refused: ['name', 'Called'],
+  },
+  'how a rig begins': {
+    at: `${RIG}/profiles`, opened: ['Load, start, price'], typed: { 'The rig is at': '35' }, press: '',
+    sends: `POST ${API}/profiles-forecast`, body: { begins_c: 35 },
+  },
+  'when guards are proved': {
+    at: `${RIG}/guarding`, opened: ['Limiter, fuse'], typed: { 'Proved every (days)': '200', 'Why (goes into the book)': 'dusty' }, press: 'Save the plan',
+    sends: `PUT ${API}/guarding`, body: { why: 'dusty', plan: expect.objectContaining({ prove_days: 200 }) as unknown }, refused: ['prove_days', 'Proved every (days)'],
+  },
+  'a remark on a piece': {
+    at: '/equipment?piece=1', opened: ['Remark…'], typed: { 'Done or seen': 'bent' }, press: 'Note it',
+    sends: 'POST /api/v1/equipment/1/remarks', body: { text: 'bent' }, refused: ['text', 'Done or seen'],
+  },
   'a bench question': {
     at: '/questions/cascade', typed: { 'It is to hold': '410' }, press: '',
     sends: 'POST /api/v1/questions/cascade', body: { values: expect.objectContaining({ working_c: 410 }) as unknown },
