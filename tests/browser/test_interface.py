@@ -9,7 +9,7 @@ from selenium.webdriver import Keys
 from rellux.core.purpose.cautions import CAUTIONS
 from rellux.core.purpose.purpose import RigKind
 from tests.examples import some
-from tests.server.test_cooling import HEAT
+from tests.server.rigs.test_cooling import HEAT
 
 from .accessibility import violations
 

@@ -19,7 +19,7 @@ from rellux.core.setup.parameters import spoken_value
 from rellux.core.setup.proposals import propose
 from rellux.core.units import Kind, celsius_from_fahrenheit
 from tests.core.questions.test_questions import KNOWN
-from tests.core.test_setup import CASES, FACTS, sheet
+from tests.core.setup.test_setup import CASES, FACTS, sheet
 from tests.readable import check_readable
 
 SHARED = Path(__file__).parent.parent / "messages.json"

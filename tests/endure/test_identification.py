@@ -6,8 +6,8 @@ import numpy as np
 import pytest
 
 from rellux.core.tuning.identify import identify
-from tests.core import test_predicted
-from tests.core.recorded import KINDS, Tally, tally
+from tests.core.tuning import test_predicted
+from tests.core.tuning.recorded import KINDS, Tally, tally
 
 LOGS, CHUNK = 1000, 25
 

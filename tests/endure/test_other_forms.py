@@ -2,7 +2,7 @@
 
 import pytest
 
-from tests.core import test_other_forms
+from tests.core.tuning import test_other_forms
 
 
 @pytest.mark.parametrize(

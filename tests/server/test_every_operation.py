@@ -27,9 +27,9 @@ from rellux.server.links.models import Link, LinkState
 from rellux.server.rigs.models import Rig
 from rellux.server.runs.models import Run
 from tests.examples import cases
+from tests.server.links.test_links_api import HELD, WINDOW
 
 from .conftest import CABINET, PARTS, Api, wired
-from .test_links_api import HELD, WINDOW
 
 DOCUMENT = yaml.safe_load((Path(__file__).resolve().parents[2] / "docs/openapi.yaml").read_text())
 EXAMPLES = cases(1)

@@ -17,9 +17,9 @@ from rellux.core.tuning.family import later
 from rellux.core.tuning.fit_verdict import FitVerdict
 from rellux.core.tuning.furnace.told import as_furnace
 from rellux.core.tuning.identify import identify
+from tests.core.tuning import beyond, kilns
 from tests.examples import cases, some
 
-from .. import beyond, kilns
 from .rigs import CABINET
 
 

@@ -152,5 +152,5 @@ CALIBRATION_EXEMPT = {
     f"calibration.{name}": NUMERICAL
     for name in ("causes.ASKED", "causes.GRID", "causes.NODES", "coverage.DRAWS", "coverage.SEED")
 } | {
-    "calibration.due.ELSEWHERE": "an answer in words; that it is due at once is tried in tests/server/test_calibration_api.py"
+    "calibration.due.ELSEWHERE": "an answer in words; that it is due at once is tried in tests/server/calibration/test_calibration_api.py"
 }

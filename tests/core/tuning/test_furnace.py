@@ -20,9 +20,9 @@ from rellux.core.tuning.identify import identify
 from rellux.core.tuning.robustness import margins
 from rellux.core.tuning.rules.published import simc_pi
 from rellux.core.tuning.stretch import Stretch
+from tests.core.tuning.kilns import AtGoal, Kilns, after_trip, kilns, run, stretch
 
 from ..guarding.test_answering import peaks
-from ..kilns import AtGoal, Kilns, after_trip, kilns, run, stretch
 
 KELVIN = 273.15
 

@@ -25,8 +25,7 @@ from rellux.core.tuning.schools import schools
 from rellux.core.tuning.situation import Situation
 from rellux.core.tuning.trials import COLD_LOAD, COLD_LOAD_LAG, Trial, outcome, put_through, stage
 from rellux.core.tuning.truths import JUDGES, truths
-
-from ..beyond import controlled, rigs, run, stretch
+from tests.core.tuning.beyond import controlled, rigs, run, stretch
 
 CABINET = FOPDT(1.05, 620.0, 52.0)
 

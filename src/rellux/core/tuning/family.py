@@ -7,7 +7,7 @@ from ..process.models import FOPDT, SOPDT, with_second_lag
 MEMBERS = 24
 STEEPER, SOONER, LATER = 0.15, 0.8, 1.25
 """A rig is no lag with dead time: beyond their intervals its rate may be off by such a share either way, and its dead time be so many times
-what was found (our choice, by simulated rigs with element, walls, load and radiation: tests/core/test_predicted)."""
+what was found (our choice, by simulated rigs with element, walls, load and radiation: tests/core/tuning/test_predicted)."""
 LEAST_GAIN = 0.25
 """Of the gain found: less than that is not taken for possible (our choice)."""
 

@@ -20,7 +20,7 @@ ENDS = {SECOND: (0.0, 1.0), COOLING: (0.08, 12.0), WALLS: (10.0, 1000.0)}
 TRIED = {SECOND: SHARES, COOLING: COOLS, WALLS: WARM}
 SLOWER, MOSTLY = 1.2, 5.0
 """Walls are told from a second lag where their lag is so many times the least that is looked for, and where they add no more than so many
-times what comes at once (our choice, by simulated rigs: tests/core/test_predicted)."""
+times what comes at once (our choice, by simulated rigs: tests/core/tuning/test_predicted)."""
 COSTS = {FIRST: 0, SECOND: 1, COOLING: 1, WALLS: 2}
 """Parameters more than one lag has (Schwarz 1978)."""
 GIVES_BACK = 0.6
