@@ -29,12 +29,7 @@ ASIDE = ("core/VariableReplacer", "core/VariableInserter")
 SUBJECTS: dict[str, list[str]] = {
     "heating": ["tests/core/heating", "tests/core/questions"],
     "sensing": ["tests/core/sensing", "tests/core/questions"],
-    "tuning": [
-        "tests/core/tuning",
-        "tests/core/tuning/test_identification.py",
-        "tests/core/tuning/test_predicted.py",
-        "tests/core/tuning/test_other_forms.py",
-    ],
+    "tuning": ["tests/core/tuning"],
     "wiring/rules": ["tests/core/wiring", "--deselect", "tests/core/wiring/test_nudges.py"],
 }
 PINS = {"wiring/rules": ["tests/core/wiring/test_nudges.py"]}

@@ -293,3 +293,16 @@ def test_the_nearest_gauge_of_a_gauge_is_itself(gauge):
     assert nearest_awg(area) == gauge
     for off in (0.02, 0.48):
         assert nearest_awg(area * ratio**off) == gauge == nearest_awg(area * ratio**-off)
+
+
+@pytest.mark.parametrize("cores", [2, 3])
+def test_a_wire_in_conduit_is_held_to_what_its_ends_stand_by_the_column_of_theirs(cores):
+    """IEC 60364-5-52, B1: marked for 90 °C the ends let the 90 °C column, unmarked that of 70 °C; marked for 60 °C √(30/40) of that."""
+    hot = Insulation.XLPE
+    for marked, column, share in ((0, 70, 1.0), (70, 70, 1.0), (90, 90, 1.0), (60, 70, (30 / 40) ** 0.5)):
+        run = cord(laying=Laying.CONDUIT, insulation=hot, cores=cores, terminal_c=marked)
+        for found in size(10.0, run).sizes:
+            assert found.ends_a == pytest.approx(share * IEC_B1[column, cores][found.area_mm2], rel=1e-6), (
+                marked,
+                found.label,
+            )
