@@ -29,6 +29,7 @@ def test_there_are_worked_values_where_print_has_them():
     assert len(WITH_EXAMPLES) >= 14
 
 
+@pytest.mark.slow
 def test_everything_public_has_a_docstring():
     bare = []
     for path in FILES:
@@ -116,6 +117,7 @@ def test_every_public_number_says_its_unit():
     assert not unsaid, "\n".join(unsaid)
 
 
+@pytest.mark.slow
 def test_what_refuses_says_so():
     silent = []
     for name, node, words in public_functions():

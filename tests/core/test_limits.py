@@ -12,6 +12,7 @@ def test_every_constant_is_pinned_or_exempt_for_a_reason():
     check_all_pinned(CORE, PINS, EXEMPT)
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("constant", PINS)
 def test_a_pin_holds_and_notices_every_nudge(constant):
     assert PINS[constant](), "the pin itself does not hold"

@@ -84,6 +84,7 @@ def of_setup() -> Iterator[object]:
         yield tuple(check_sheet(sheet(**bad), FACTS)) + tuple(check_sheet(sheet(**near_miss), FACTS))
 
 
+@pytest.mark.slow
 def test_every_answer_and_every_check_reads_in_both_units():
     """Findings of the wiring are held to it where they are made (``test_mistakes``)."""
     assert sum(map(check_readable, of_questions())) > 1000
@@ -110,6 +111,7 @@ def literals(tree: ast.AST) -> Iterator[tuple[int, str]]:
             yield node.lineno, node.value
 
 
+@pytest.mark.slow
 def test_no_sentence_carries_degrees_outside_a_quantity():
     root = Path(rellux.__file__).parent
     found = []

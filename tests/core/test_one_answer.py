@@ -42,6 +42,7 @@ def rig(practice, supply, volts, power):
     return purpose, Choice("N", output, switch, True, practice)
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("case", GRID, ids=lambda c: "-".join(map(str, c)))
 def test_every_place_states_the_same(case):
     purpose, choice = rig(*case)

@@ -35,6 +35,7 @@ def truth(random, kind, n):
     return record, error
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("kind", ["", "line", "wander", "line and wander", "jump"])
 def test_before_the_date_it_is_still_within_whatever_it_does(kind):
     """Corrected at the newest comparison by what that showed: on the date hardly one has moved by more than is allowed since. A straight

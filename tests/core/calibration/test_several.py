@@ -111,6 +111,7 @@ def test_no_other_choice_of_points_leaves_less(rows, count):
     assert left == pytest.approx(min(cost((raw[0], *k, raw[-1])) for k in inside), rel=1e-3, abs=1e-4)
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize(
     "shared", some([True, False], 1), ids=lambda one: "one reference for all" if one else "each its own"
 )

@@ -255,6 +255,7 @@ def test_current_that_is_not_told_now_changes_nothing():
     )  # 8 s of the first pulse, 7 s of the next
 
 
+@pytest.mark.slow
 @settings(max_examples=60, deadline=None)
 @given(st.integers(0, 10**6), st.sampled_from(list(AlarmKind)), alarms)
 def test_over_a_record_it_is_the_same_machine(seed, kind, shape):

@@ -86,6 +86,7 @@ def of_rigs(many: int, seed: int) -> np.ndarray:
     return np.array(rows)
 
 
+@pytest.mark.slow
 def test_the_peak_after_a_trip_stays_within_the_edge():
     rows = of_rigs(1, 1)
     assert len(rows) and (rows[:, 2] >= rows[:, 0]).all(), rows

@@ -90,6 +90,7 @@ def coldest(truth, purpose, limiter, error_c):
     return float(low + purpose.ambient_c)
 
 
+@pytest.mark.slow
 @settings(max_examples=cases(6), deadline=None)
 @given(st.integers(0, 10**6))
 def test_what_is_said_to_be_protected_stays_above_its_bound_in_every_rig_it_may_be(seed):
@@ -109,6 +110,7 @@ def test_what_is_said_to_be_protected_stays_above_its_bound_in_every_rig_it_may_
         assert alone.advance(0.98 * act).reading_c.min() > purpose.lowest_c - 0.05
 
 
+@pytest.mark.slow
 @settings(max_examples=cases(10), deadline=None)
 @given(st.integers(0, 10**6))
 def test_what_is_proposed_protects_or_says_that_no_value_does(seed):

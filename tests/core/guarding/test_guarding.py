@@ -110,6 +110,7 @@ def test_a_ramp_of_the_set_point_takes_nothing_from_what_is_allowed_for(c_per_mi
     assert found.value >= seen.reading_c.max() - loop.setpoint_c - 0.1
 
 
+@pytest.mark.slow
 @settings(max_examples=cases(6), deadline=None)
 @given(st.integers(0, 10**6))
 def test_what_is_said_to_be_protected_is_in_every_rig_it_may_be(seed):
@@ -150,6 +151,7 @@ def test_nobody_has_less_time_to_open_the_main_switch_than_is_said(seed):
         assert there >= 0.99 * length_s(found.family)
 
 
+@pytest.mark.slow
 @settings(max_examples=cases(15), deadline=None)
 @given(st.integers(0, 10**6), st.floats(60, 120), st.floats(60.5, 100))
 def test_an_accepted_proposal_leaves_no_gap_worse_and_no_limiter_above_what_breaks(seed, trip, setpoint_high):
@@ -251,11 +253,13 @@ CASES = [  # rule, one that triggers it, a near miss
 ]  # fmt: skip
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize(("rule", "triggers", "misses"), CASES, ids=[c[0] for c in CASES])
 def test_every_finding_has_its_case_and_its_near_miss(rule, triggers, misses):
     assert rule in found(triggers) and rule not in found(misses)
 
 
+@pytest.mark.slow
 def test_what_is_proposed_for_a_rig_is_fine_with_it():
     for case in (situation(limiter=None), situation(replace(CABINET, highest_c=140.0), None, None)):
         plan = propose_plan(replace(case, plan=Plan())).plan
@@ -270,6 +274,7 @@ def test_what_is_proposed_for_a_rig_is_fine_with_it():
         check_plan(propose_plan(replace(generated(seed)[0], plan=Plan())).plan)
 
 
+@pytest.mark.slow
 def test_a_fuse_fits_between_ordinary_work_and_what_breaks():
     case = situation(replace(CABINET, highest_c=130.0))
     fits = [c.fuse.rating_c for c in choose_fuse(case, 60.0, 20.0) if c.fits]

@@ -112,6 +112,7 @@ def test_what_is_inside_is_as_hot_as_a_general_solver_says(seed, share):
     assert hottest_when(rigs, room, start_c, reading) == pytest.approx(max(hottest), abs=0.02)
 
 
+@pytest.mark.slow
 @settings(max_examples=cases(4), deadline=None)
 @given(st.integers(0, 10**6))
 def test_a_light_that_promises_too_much_is_found_and_what_is_proposed_does_not(seed):

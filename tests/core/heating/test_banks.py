@@ -183,3 +183,9 @@ def test_an_open_element_is_said_to_be_and_a_whole_one_is_not():
     whole, broken = solve(STAR), solve(replace(STAR, failed=(2,)))
     assert not any("open" in e.voltage.reason for e in whole.elements)
     assert ["open, so no current flows" in e.voltage.reason for e in broken.elements] == [False, True, False]
+
+
+def test_an_open_delta_of_four_is_two_of_two():
+    two, four = (solve(Load(BankSupply.THREE_PHASE, 400, Bank.OPEN_DELTA, n, 1500, 400)) for n in (2, 4))
+    assert volts(four) == pytest.approx([*volts(two), *volts(two)])
+    assert lines(four) == pytest.approx({name: 2 * amps for name, amps in lines(two).items()})

@@ -43,6 +43,7 @@ def delivered(made):
     return tuple(p.default for p in made.pages)
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("key", SHIPPED)
 def test_every_sheet_is_walked_to_and_read_again(key):
     """From as delivered; what its keys leave in it means what was wanted, as far as it holds it."""

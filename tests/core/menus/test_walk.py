@@ -28,6 +28,7 @@ def asked(made, seed):
     return found, {p.key: goal[i] for i, p in enumerate(made.pages) if goal[i] != found[i]}, tuple(goal)
 
 
+@pytest.mark.slow
 @settings(max_examples=cases(30), deadline=None, derandomize=True)
 @given(st.integers(0, 10**6))
 def test_no_way_of_pressing_keys_is_cheaper(seed):
@@ -44,6 +45,7 @@ def test_no_way_of_pressing_keys_is_cheaper(seed):
     assert way.cost == truth and way.gap == 0.0
 
 
+@pytest.mark.slow
 @settings(max_examples=cases(30), deadline=None)
 @given(st.integers(0, 10**6), st.integers(1, 8))
 def test_a_walk_ends_with_just_what_is_wanted_and_passes_nothing_guarded(seed, groups):

@@ -45,6 +45,7 @@ def test_a_weighted_set_point_goes_as_python_control_says(weight, gain, integral
     assert np.abs(seen.reading_c - 20.0 - 2.0 * told.outputs).max() < 0.03
 
 
+@pytest.mark.slow
 @settings(max_examples=cases(15), deadline=None)
 @given(st.floats(30.0, 1500.0), st.floats(0.0, 15.0), st.floats(30.0, 100.0), st.sampled_from([0.0, 4.0]))
 def test_a_soft_start_is_an_output_limit_moved_by_hand_at_every_sample(soft_s, low, high, period_s):

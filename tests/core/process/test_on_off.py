@@ -36,6 +36,7 @@ def test_one_lag_is_the_closed_form(gain, lag, ratio, share, wide):
         assert here == pytest.approx(hysteresis_for(process, wanted), abs=0.002 * setpoint)
 
 
+@pytest.mark.slow
 @settings(max_examples=cases(10), deadline=None)
 @given(st.floats(0.05, 0.9), st.floats(0.02, 0.3), st.floats(0.3, 0.7), st.booleans(), st.sampled_from([0.0, 40.0]))
 def test_two_lags_are_as_simulated_step_by_step(second, dead, share, centred, least_s):

@@ -153,6 +153,7 @@ def test_exchange_by_still_air_and_radiation():
     assert exchange_at(20.0) == pytest.approx(12.86, abs=0.01)
 
 
+@pytest.mark.slow
 def test_the_books_of_the_energy_close():
     """What the heater gave is in the nodes or was lost to the room, within one per cent."""
     network = family(HeatedRig(RigKind.KILN, KILN, 3200.0)).likely
@@ -183,6 +184,7 @@ def test_the_books_of_the_energy_close():
 ramps = st.tuples(st.floats(0.2, 40.0), st.floats(0.2, 40.0), st.floats(210.0, 590.0))
 
 
+@pytest.mark.slow
 @settings(max_examples=cases(12), deadline=None)
 @given(ramps, st.booleans(), st.sampled_from([None, Load("borosilicate", Shape.SLAB, 20.0, 10.0)]))
 def test_what_is_proposed_can_be_followed_and_waiting_never_shortens(ramp, waits, load):
@@ -208,6 +210,7 @@ def test_what_is_proposed_can_be_followed_and_waiting_never_shortens(ramp, waits
         assert (after.rate_c_per_min or 0) <= (before.rate_c_per_min or 0)
 
 
+@pytest.mark.slow
 @settings(max_examples=cases(8), deadline=None)
 @given(ramps, st.floats(0.0, 1.0), st.floats(-3.0, 3.0))
 def test_what_is_proposed_on_a_warm_rig_holds_when_it_has_drifted_and_when_it_is_cold(ramp, warm, drift):

@@ -120,6 +120,7 @@ looks = st.lists(
 )
 
 
+@pytest.mark.slow
 @settings(max_examples=300, deadline=None)
 @given(profiles, temperatures, looks)
 def test_the_machine_is_the_definition_worked_in_fractions(p, start_c, seen):

@@ -48,6 +48,7 @@ def halvable(known):
     return [s for s in steps_of(known).values() if s.between and s.measure]
 
 
+@pytest.mark.slow
 @settings(max_examples=cases(6), deadline=None)
 @given(st.sampled_from(RIGS), st.data())
 def test_the_true_failure_is_never_thrown_out_and_what_changes_nothing_is_never_named(name, data):
@@ -74,6 +75,7 @@ def test_the_true_failure_is_never_thrown_out_and_what_changes_nothing_is_never_
     assert len(clues) - 1 <= 2 * ceil(log2(begun + 1)) + 2
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("name", NAMES)
 def test_what_a_step_expects_is_what_halving_takes_for_sound(name):
     """Else a sound rig would be searched for a failure: steps about what the circuit does not hold, as sensors, have no halves."""

@@ -97,6 +97,7 @@ PRESENT = [
 ]
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize(("key", "has", "has_not"), PRESENT, ids=lambda v: v if isinstance(v, str) else "")
 def test_a_step_is_there_where_it_must_be_and_nowhere_else(key, has, has_not):
     assert key in steps_of(has)

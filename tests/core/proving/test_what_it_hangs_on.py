@@ -88,6 +88,7 @@ def test_a_changed_limit_and_an_exchanged_piece_void_what_they_are_about():
         assert void == {k for k, s in steps_of(known).items() if f"fitted {piece.value}" in s.cites} and void
 
 
+@pytest.mark.slow
 def test_words_that_are_the_same_at_every_rig_say_why():
     """But those that hang on a setting or the plan, or name a part, which are the same here."""
     said: dict[str, set[tuple[str, str]]] = {}

@@ -175,6 +175,7 @@ def test_a_network_takes_out_what_was_said_at_work(kind, purpose, share, above):
     assert taken == pytest.approx(purpose.cooler.cooler_w, rel=0.05)
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("choice", some(WAYS, 3), ids=lambda c: f"{c.output.value}-{c.actuator.value}")
 @pytest.mark.parametrize(
     "purpose",
@@ -204,6 +205,7 @@ def without(wiring: ConnectionList, *ends: tuple[str, str]) -> ConnectionList:
     return replace(wiring, connections=tuple(w for w in wiring.connections if (w.a, w.b) not in ends))
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize(
     ("choice", "past"),
     [

@@ -97,6 +97,7 @@ def asked(kind, working_c, supply):
     return [q for i, q in enumerate(ALL) if (i + list(KINDS).index(kind)) % share == corner % share]
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("kind", [k for k in KINDS if Effect.HEATS in KINDS[k].effects])
 def test_every_question_opens_for_every_kind(kind):
     """From a bench-top of 60 W to a connection of its own; a question may say that this rig is outside it, and where."""

@@ -134,6 +134,7 @@ WHERE = {
 """Where a law holds: a PTC takes less current the more volts it has, and a wet load falls to its wet bulb, and a heavier one later."""
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize(("key", "field", "figure", "sign"), [w for w in LAWS if w[0] != SLOW], ids=words)
 @settings(max_examples=cases(2), phases=(Phase.generate,))
 @given(st.data())

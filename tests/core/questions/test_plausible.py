@@ -46,6 +46,7 @@ def inputs(fields):
     return st.fixed_dictionaries({}, optional={f.name: value(f) for f in fields})
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("question", ALL, ids=lambda q: q.key)
 @settings(max_examples=cases(4))
 @given(st.data())

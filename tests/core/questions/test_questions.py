@@ -20,6 +20,7 @@ PURPOSE = Purpose(560, 620, "sags", Supply.SINGLE_PHASE, 230, 3200, 230)
 KNOWN = Known(PURPOSE, Choice("N", Output.SSR_DRIVE, Actuator.SSR, True, Practice.IEC), RigKind.KILN)
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("question", ALL, ids=lambda q: q.key)
 def test_every_question_has_an_answer_as_it_opens(question):
     for start in (question.start(None), question.start(KNOWN)):
@@ -325,6 +326,7 @@ CASES = [
 ]
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize(("key", "rule", "trigger", "near_miss"), CASES, ids=[c[1] for c in CASES])
 def test_findings(key, rule, trigger, near_miss):
     assert rule in rules(key, **trigger)

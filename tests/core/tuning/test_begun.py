@@ -1,6 +1,7 @@
 """What a stretch began from: told with intervals that hold the truth, in logs simulated by the closed form of one lag."""
 
 import numpy as np
+import pytest
 
 from rellux.core.tuning.identify import identify
 from rellux.core.tuning.stretch import Stretch
@@ -24,6 +25,7 @@ def begun_warm(rng) -> tuple[Stretch, dict[str, float]]:
     return Stretch(t, reading, given, 20.0), {"y₀": first, "T_a": room, "u₋": before}
 
 
+@pytest.mark.slow
 def test_the_truth_lies_within_and_what_is_known_is_not_asked():
     rng = np.random.default_rng(3)
     held: dict[str, list[bool]] = {"y₀": [], "T_a": [], "u₋": []}

@@ -34,6 +34,7 @@ CASES = (
 )
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("s", some(CASES, 3))
 def test_what_is_said_of_a_choice_is_true_of_the_table(s):
     """Found anew from the table alone, for rigs of every kind: whoever is called soonest, calmest, steadiest is, among those named."""
@@ -84,6 +85,7 @@ def test_what_is_said_of_a_choice_is_true_of_the_table(s):
             assert not rates or not c.metrics.switch_rate or c.metrics.switch_rate.value <= 1.2 * min(rates)
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("s", CASES[:4])
 def test_the_front_is_what_nothing_beats(s):
     """By trying every pair."""
@@ -110,6 +112,7 @@ def test_how_many_judged_is_said_as_it_is():
     assert judged_on(len(scarce.situation.judges)) in figure.reason
 
 
+@pytest.mark.slow
 def test_derivative_is_chosen_where_a_second_lag_is_longer_than_the_dead_time():
     for second, dead, may in ((60.0, 20.0, True), (15.0, 20.0, False)):
         two = SOPDT(1.05, 600.0, second, dead)
@@ -131,6 +134,7 @@ def test_where_no_loop_is_robust_the_least_nervous_is_named_and_said():
     assert chosen[Priority.FAST].key == least.key and "No loop here has Ms below 2" in chosen[Priority.FAST].reason
 
 
+@pytest.mark.slow
 def test_an_overshoot_is_none_by_what_the_window_has_above(cabinet):
     """SIMC's, a degree, is none with eight degrees of room above, and is some with two: then one without takes its place."""
     tight = compare(situation(window_high_c=61.2))
@@ -139,6 +143,7 @@ def test_an_overshoot_is_none_by_what_the_window_has_above(cabinet):
     assert chosen.heat_up.worst.away_c < cabinet.candidate("simc").heat_up.worst.away_c
 
 
+@pytest.mark.slow
 def test_gain_is_held_by_noise_and_what_is_set_now_is_only_compared_with():
     quiet, loud = (compare(situation(noise_c=noise)) for noise in (0.0, 0.8))
     for found, capped in ((quiet, False), (loud, True)):

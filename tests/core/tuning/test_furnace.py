@@ -57,6 +57,7 @@ def held_of(k: Kilns, i: int, told) -> dict[str, bool]:
     return {f.symbol: f.low <= truth[f.symbol] <= f.high for f in (*found.extra, found.gain)}
 
 
+@pytest.mark.slow
 def test_a_kiln_is_told_as_the_furnace_it_is(two, known):
     assert all(held_of(two, 0, known).values())
     assert "one lag or two by" in known[0].verdict_reason and known[0].ahead.share >= 0.8
@@ -143,6 +144,7 @@ def test_another_heat_up_goes_as_predicted():
     assert over.max() <= 0.3, over
 
 
+@pytest.mark.slow
 def test_what_is_no_furnace_is_told_as_before(two, heated):
     s = stretch(two, heated, 0)
     found = identify(s)
@@ -153,6 +155,7 @@ def test_what_is_no_furnace_is_told_as_before(two, heated):
     assert as_furnace([s], replace(found, ahead=replace(found.ahead, miss_c=0.1)), RigKind.KILN, purpose) is None
 
 
+@pytest.mark.slow
 def test_a_door_that_stood_open_is_no_furnace(two, heated):
     s = stretch(two, heated, 0)
     opened = s.reading_c.copy()

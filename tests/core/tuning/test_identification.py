@@ -16,6 +16,7 @@ from tests.core.tuning.recorded import KINDS, log, tally
 from tests.examples import cases
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("kind", KINDS)
 def test_what_is_called_supported_holds_and_is_narrow(kind):
     """A few logs of each: 95 % of intervals should hold; with less than 80 % of fifteen something is wrong (a chance of 1 in 30 that the
@@ -26,6 +27,7 @@ def test_what_is_called_supported_holds_and_is_narrow(kind):
     assert found.called.mean() >= 0.8, found
 
 
+@pytest.mark.slow
 def test_a_step_is_read_as_by_the_published_two_point_methods():
     """A clean step, from rest: Smith (1957), by the times of 28.3 and 63.2 %; Sundaresan and Krishnaswamy (Can. J. Chem. Eng. 56, 1978), by
     those of 35.3 and 85.3 %. Both coefficients from memory; the second is made for any shape and is a per cent or two off."""

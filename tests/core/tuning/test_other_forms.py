@@ -69,6 +69,7 @@ def test_an_own_lag_of_cooling_is_found_where_there_is_one():
     assert np.mean(told) >= 0.85
 
 
+@pytest.mark.slow
 def test_walls_that_warm_up_are_told_from_the_chamber():
     told = []
     for seed in LOGS:
@@ -87,6 +88,7 @@ def test_walls_that_warm_up_are_told_from_the_chamber():
     assert np.mean(told) >= 0.85
 
 
+@pytest.mark.slow
 def test_one_lag_is_not_taken_for_more():
     for seed in LOGS:
         rig, _ = made.together(seed)
@@ -97,6 +99,7 @@ def test_one_lag_is_not_taken_for_more():
         assert found.verdict == "supported" and not besides(found, "τ_c") and not besides(found, "τ_w")
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("known", some([True, False], 1))
 def test_several_runs_tell_what_none_tells_alone(known):
     """Intervals of all together hold, and are narrower than any of one; whether or not it is told what the output was before."""
@@ -113,6 +116,7 @@ def test_several_runs_tell_what_none_tells_alone(known):
     assert np.mean(told) >= 0.85
 
 
+@pytest.mark.slow
 def test_all_together_is_the_least_squares_of_all():
     """White noise: what SciPy's search finds over (K, τ, L) and a level for every run, the room known, is within the intervals."""
     rig, stretches = made.together(3)
@@ -143,6 +147,7 @@ def test_all_together_is_the_least_squares_of_all():
         assert figure.low <= theirs <= figure.high
 
 
+@pytest.mark.slow
 def test_where_one_run_was_logged_more_coarsely_the_dead_time_is_known_less():
     """Its output may have changed up to two of the finer rows before the row that says so."""
     for seed in LOGS:
@@ -152,6 +157,7 @@ def test_where_one_run_was_logged_more_coarsely_the_dead_time_is_known_less():
         assert held(found.dead_time, rig.dead_s) and held(found.gain, rig.k * rig.lag_s)
 
 
+@pytest.mark.slow
 def test_runs_of_two_loads_do_not_agree_and_it_is_said():
     rig, (heat_up, cool_down, _) = made.together(0)
     other = replace(rig, k=0.8 * rig.k)

@@ -55,6 +55,7 @@ def band(members, goal_c, hysteresis_c, room_c, t):
     return np.min(courses, axis=0), np.max(courses, axis=0)
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("kind", IN_EVERY_RUN)
 def test_another_heat_up_and_its_loop_go_as_predicted(kind):
     inside, over = judged(kind, 3, 20)

@@ -68,6 +68,7 @@ def test_the_judges_hold_the_set_point_and_heat_as_quickly_as_the_process():
         assert rig.reading_c == pytest.approx(60.0, abs=0.5)
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("trial", [Trial.COLD_LOAD, Trial.UP, Trial.MAINS])
 def test_a_trial_goes_as_another_solver_has_it(trial):
     """PI with a continuous output on one lag with dead time, after the heat-up: SciPy's own integrator, the delay from its history."""
@@ -117,6 +118,7 @@ def test_what_is_seen_of_a_trial_is_what_happened():
     assert found[Trial.MAINS].away_c < found[Trial.DOOR].away_c
 
 
+@pytest.mark.slow
 def test_a_rig_with_hardly_any_power_to_spare_is_told():
     plenty, scarce = compare(situation()), compare(situation(FOPDT(0.42, 620.0, 52.0)))
     assert plenty.short == "" and "little power to spare" in scarce.short
@@ -151,6 +153,7 @@ def test_by_hand_is_tried_like_any_other_and_checked_like_any_input():
         assert refused.value.problems[0].field == named
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("process", [CABINET, FOPDT(5.0, 7000.0, 90.0), FOPDT(2.0, 30.0, 15.0)])
 def test_the_schools_end_calmly_and_swing_where_they_say(process):
     """Margins by python-control, dead time as a Padé of order 12: gain alone swings at the band that is told, and every numbered step is

@@ -118,6 +118,7 @@ def recorded(process, loop, length, every=2.0, noise=0.05, seed=1):
     return record, Stretch(record.time_s, reading, drive, 21.0, 0.0, record.setpoint_c)
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize(
     "loop",
     [
@@ -135,6 +136,7 @@ def test_identification_recovers_the_process(loop):
     assert found.verdict is FitVerdict.SUPPORTED
 
 
+@pytest.mark.slow
 @settings(max_examples=cases(3))
 @given(st.floats(0.3, 5), st.floats(200, 3000), st.floats(0.02, 0.2))
 def test_identification_recovers_any_process_from_its_heat_up(gain, lag, ratio):
@@ -158,6 +160,7 @@ def test_irregular_time_stamps_do_not_matter():
     assert identify(thinned).process.lag_s == pytest.approx(620, rel=0.04)
 
 
+@pytest.mark.slow
 def test_intervals_hold_the_truth_and_shrink_with_less_noise():
     _, calm = recorded(CABINET, ControllerSettings(60, Mode.MANUAL, manual_output=100), 2400, noise=0.02)
     _, noisy = recorded(CABINET, ControllerSettings(60, Mode.MANUAL, manual_output=100), 2400, noise=0.5)
@@ -191,6 +194,7 @@ def test_surroundings_that_drift_are_told_or_allowed_for(course):
     assert not missed
 
 
+@pytest.mark.slow
 def test_a_second_lag_is_found_where_it_shows_and_only_there():
     """Two lags of 600 and 200 s and 20 s of dead time: named apart with their intervals, shared out by the half rule; without it none."""
     t = np.linspace(0, 2500, 400)
@@ -206,6 +210,7 @@ def test_a_second_lag_is_found_where_it_shows_and_only_there():
     assert not identify(Stretch(t, 20 + alone, output, 20.0)).extra
 
 
+@pytest.mark.slow
 def test_pulses_between_thinned_rows_are_counted():
     """12,000 rows of one-second pulses every ten: every edge drives the model though only every third row is fitted."""
     t = np.arange(12_000.0)
@@ -215,6 +220,7 @@ def test_pulses_between_thinned_rows_are_counted():
     assert found.process.gain == pytest.approx(1.5, rel=0.01) and found.points < 1201
 
 
+@pytest.mark.slow
 def test_late_rows_widen_what_is_known():
     """The same pulses, and with rows that came late round every edge: the on-time between them is nobody's knowledge."""
     t = np.arange(0.0, 3000.0, 2.0)
@@ -225,6 +231,7 @@ def test_late_rows_widen_what_is_known():
     assert thin.high - thin.low > 2 * (whole.high - whole.low) and thin.low <= 1.5 <= thin.high
 
 
+@pytest.mark.slow
 def test_what_was_counted_between_late_rows_is_known():
     """The same late rows with the on-time the controller counted between them: the gain is as well known as from all rows, nearly;
     without it the on-time between them is nobody's knowledge."""

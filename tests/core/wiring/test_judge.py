@@ -22,12 +22,14 @@ MOST_MARGINAL = 0.05
 """Share of failures that may lie too near a threshold to be judged."""
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("name", some(USUAL, 8))
 def test_usual_circuits_are_judged_as_by_brute_force(name):
     found = compare(*USUAL[name])
     assert found.wrong == () and found.marginal <= MOST_MARGINAL * found.judged
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("name", some(DRESSED, 5))
 def test_added_guards_alarms_and_selectors_are_judged_as_by_brute_force(name):
     found = compare(*DRESSED[name])

@@ -30,6 +30,7 @@ def outcomes(oven):
     return {o.title: o for o in analyse(oven).outcomes}
 
 
+@pytest.mark.slow
 def test_nothing_dangerous_is_found_in_it(oven):
     found = [*check(oven.wiring, CONTEXT, oven), *circuit_findings(oven)]
     assert [f.title for f in found if f.severity is not Severity.ADVICE] == []

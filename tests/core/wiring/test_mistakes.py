@@ -32,6 +32,7 @@ def test_the_sound_circuit_has_no_finding(rig):
     assert set(rules(LISTS[rig], rig)) == (set() if choice.limiter else {"wiring.limiter"})
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("mistake", MISTAKES, ids=lambda m: m.title.replace(" ", "-"))
 def test_a_mistake_is_named_on_every_circuit_that_can_have_it(mistake: Mistake):
     missed = {}

@@ -21,6 +21,7 @@ BASES = {n: c for n, c in {**usual_circuits(), **dressed_circuits()}.items() if 
 SEEDS = range(cases(10))
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("seed", SEEDS)
 def test_mutants_are_judged_as_by_brute_force(seed):
     name = sorted(BASES)[(7 * seed) % len(BASES)]
@@ -63,6 +64,7 @@ FOUND: dict[str, tuple[Callable[[], ConnectionList], float]] = {
 }
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("name", FOUND)
 def test_what_was_once_judged_wrongly(name):
     make, volts = FOUND[name]
@@ -142,6 +144,7 @@ def test_a_coil_that_burns_out_closes_its_resting_contact():
     assert by_title["K1 does not pull in"].verdict is FailureVerdict.UNCOVERED
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("name", SECOND)
 def test_what_must_not_fail_second_is_named_whatever_stands_how(name):
     assert seconds(*BASES[name]).wrong == ()

@@ -4,6 +4,8 @@ difference before it is committed."""
 import os
 from pathlib import Path
 
+import pytest
+
 from rellux.core.findings import Finding
 from rellux.core.wiring.model import ConnectionList
 from rellux.core.wiring.rules import check, context_for
@@ -26,6 +28,7 @@ def said(finding: Finding) -> str:
     return "\n    ".join(told)
 
 
+@pytest.mark.slow
 def test_what_is_said_of_every_mistake_is_what_was_approved():
     lines = []
     lists = {name: usual(purpose, choice, Usual.PARTS) for name, (purpose, choice) in RIGS.items()}

@@ -60,6 +60,7 @@ LAID_OUT = [
 ]
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize(("purpose", "controls", "output", "actuator", "cooler"), some(LAID_OUT, 60))
 def test_whatever_feeds_the_controls_every_usual_circuit_is_laid_out_without_a_fault_of_its_own(
     purpose, controls, output, actuator, cooler
@@ -88,6 +89,7 @@ JUDGED = [
 ]
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize(("purpose", "choice"), some(JUDGED, 4))
 def test_no_single_failure_of_them_leaves_the_heat_on_and_a_second_opinion_agrees(purpose, choice):
     wiring = generate(purpose, choice)

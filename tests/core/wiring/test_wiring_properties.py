@@ -2,6 +2,7 @@
 
 from dataclasses import replace
 
+import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
@@ -57,6 +58,7 @@ def hot(wiring, purpose):
     return {p.name for p in table(circuit) if p.heats("E1", 0.01 * purpose.heater_power_w)}
 
 
+@pytest.mark.slow
 @settings(max_examples=60)
 @given(rigs())
 def test_what_rellux_lays_out_itself_is_sound(rig):
@@ -99,6 +101,7 @@ def test_taking_the_earth_away_from_mains_is_always_a_danger(rig):
         assert "wiring.earth" not in found
 
 
+@pytest.mark.slow
 @settings(max_examples=40)
 @given(rigs(), st.permutations(range(5)))
 def test_turning_wires_round_changes_no_finding(rig, order):

@@ -259,6 +259,7 @@ def beyond_trip(networks, joints, i: int, trip_c: float, start: str, held) -> fl
     return peak
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("seed", range(cases(4)))
 def test_a_switch_that_sticks_in_one_zone_stays_within_the_edge_whatever_the_others_do(seed):
     """Of zones that were found exactly, by themselves or among the others."""

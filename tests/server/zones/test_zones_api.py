@@ -16,7 +16,7 @@ from rellux.server.links.stand_ins import beside_of, config_of
 from rellux.server.proving.domain import facts_for
 from rellux.server.rigs.domain import purpose_of
 from rellux.server.rigs.models import Rig
-from rellux.server.rigs.overview import forget
+from rellux.server.rigs.overview import findings_of, forget
 from rellux.server.sheets.handover import _purpose, use_of
 from rellux.server.tuning.domain import among
 from rellux.server.tuning.models import Identification
@@ -252,3 +252,29 @@ def test_simulated_zones_warm_one_another(api, tube, monkeypatch):
     for oven in ovens.values():
         oven.lie_beside(())
     assert replace(config_of(links[0]), speed=2.0).network == config_of(links[0]).network
+
+
+def findings_at(slug):
+    rows = findings_of(Rig.objects.get(slug=slug))
+    return {(s.value, f.rule, f.subjects): f.severity for s, of in rows.items() for f in of}
+
+
+@pytest.mark.parametrize(
+    "change", [{"working_c": 800, "lowest_c": None}, {"heater_power_w": 300.0}, {"highest_c": 990}, {"name": "Fore"}]
+)
+def test_what_a_change_means_for_the_other_zones_is_told_before_it_is_saved_and_nothing_of_it_stays(api, tube, change):
+    view = api.ok("GET", "rigs/front")
+    body = {"name": view["name"], "kind": view["kind"], **view["purpose"], **change, "revision": view["revision"]}
+    before, revision = findings_at("back"), Rig.objects.get(slug="back").revision
+    told = api.ok("POST", "rigs/front/purpose/try", body)["neighbours"]
+    assert [(n["slug"], n["name"]) for n in told] == [("back", "Back")]
+    assert Rig.objects.get(slug="back").revision == revision and findings_at("back") == before
+    api.ok("PUT", "rigs/front/purpose", body)
+    forget()
+    after = findings_at("back")
+    order = ["danger", "fault", "advice"]
+    key = lambda h: (h["station"], h["finding"]["rule"], tuple(h["finding"]["subjects"]))  # noqa: E731
+    graver = {k for k, s in after.items() if k not in before or order.index(s) < order.index(before[k])}
+    assert {key(h) for h in told[0]["new"]} == graver and {
+        key(h) for h in told[0]["settled"]
+    } == before.keys() - after.keys()

@@ -5064,6 +5064,12 @@ export interface components {
             words: string;
             degrees: boolean;
         };
+        NeighbourTrial: {
+            slug: string;
+            name: string;
+            new: components["schemas"]["Hanging"][];
+            settled: components["schemas"]["Hanging"][];
+        };
         NextAction: {
             station: components["schemas"]["Station"];
             text: string;
@@ -5939,6 +5945,7 @@ export interface components {
             new: components["schemas"]["Hanging"][];
             settled: components["schemas"]["Hanging"][];
             gone: components["schemas"]["Station"][];
+            neighbours: components["schemas"]["NeighbourTrial"][];
         };
         PurposeView: {
             /** Format: double */

@@ -12,7 +12,7 @@ from rest_framework.views import APIView
 
 from rellux.core.errors import refuse
 from rellux.core.plant.rig_models import check_fire
-from rellux.core.purpose.consequences import Hanging, consequences, other_process
+from rellux.core.purpose.consequences import Found, Hanging, consequences, other_process
 from rellux.core.purpose.controls import Controls
 from rellux.core.purpose.cooler import Cooler
 from rellux.core.purpose.kinds import check_kind
@@ -24,8 +24,10 @@ from rellux.server.api.endpoint import endpoint
 from rellux.server.api.shapes import read, reply
 from rellux.server.equipment.models import Stay
 from rellux.server.profiles.domain import outgrown, ran_on
+from rellux.server.profiles.models import ProfileVersion
 from rellux.server.wiring.domain import follow_purpose
 from rellux.server.zones.domain import follow
+from rellux.server.zones.places import unreadable, zones_beside
 
 from .chain import chain_of
 from .change import changing, difference, note, stated
@@ -115,6 +117,16 @@ class PartChange:
 
 
 @dataclass(frozen=True)
+class NeighbourTrial:
+    """What hangs on it at another zone of the chamber."""
+
+    slug: str
+    name: str
+    new: list[Hanging]
+    settled: list[Hanging]
+
+
+@dataclass(frozen=True)
 class PurposeTrialView:
     """What hangs on a purpose, before it is saved."""
 
@@ -122,6 +134,7 @@ class PurposeTrialView:
     new: list[Hanging]
     settled: list[Hanging]
     gone: list[Station]
+    neighbours: list[NeighbourTrial]
 
 
 class PurposeTrial(APIView):
@@ -134,23 +147,40 @@ class PurposeTrial(APIView):
         with transaction.atomic():
             rig = get_object_or_404(Rig, slug=slug)
             before, was, profiles = findings_of(rig), purpose_of(rig), ran_on(rig)
+            beside = {n.pk: _looked_at(n) for n in zones_beside(rig) if not unreadable(n)}
             changed = _become(rig, given)
-            rig.revision = NEVER + secrets.randbelow(
-                NEVER
-            )  # what is worked out by revision is not taken for a real one's
-            rig.save()
+            _as_no_other(rig)
             after, will_be = dict(findings_of(rig)), purpose_of(rig)
             found = other_process(was, will_be) if rig.identifications.exists() else ()
             after[Station.TUNING] = tuple(found)
             after[Station.PROFILES] = tuple(outgrown(rig, profiles)) if will_be.heats else ()
+            neighbours = [_neighbour_trial(n, *beside[n.pk]) for n in zones_beside(rig) if n.pk in beside]
             transaction.set_rollback(True)
         told = consequences(before, after, was, will_be)
         parts = [PartChange(n, changed[0][n], changed[1][n]) for n in PARTS_FIELDS if n in changed[1]]
-        return reply(PurposeTrialView(parts, list(told.new), list(told.settled), list(told.gone)))
+        return reply(PurposeTrialView(parts, list(told.new), list(told.settled), list(told.gone), neighbours))
 
 
 NEVER = 2**30
 """No rig is changed so often."""
+
+
+def _as_no_other(rig: Rig) -> None:
+    """What is worked out of it by its revision is not taken for a real one's."""
+    rig.revision = NEVER + secrets.randbelow(NEVER)
+    rig.save()
+
+
+def _looked_at(rig: Rig) -> tuple[Found, list[ProfileVersion]]:
+    return findings_of(rig), ran_on(rig)
+
+
+def _neighbour_trial(rig: Rig, before: Found, profiles: list[ProfileVersion]) -> NeighbourTrial:
+    """At a zone that stays what it is, while another becomes something else."""
+    _as_no_other(rig)
+    after, purpose = {**findings_of(rig), Station.PROFILES: tuple(outgrown(rig, profiles))}, purpose_of(rig)
+    told = consequences(before, after, purpose, purpose)
+    return NeighbourTrial(rig.slug, rig.name, list(told.new), list(told.settled))
 
 
 class PurposeDetail(APIView):

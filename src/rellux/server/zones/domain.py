@@ -20,7 +20,7 @@ from rellux.server.setup.domain import working_values
 from rellux.server.tuning.domain import among, identified_of
 
 from .models import Chamber, ChamberZone
-from .places import chamber_of, check_zones, heated_rig, not_one, part_rest, unreadable, zones_in
+from .places import chamber_of, check_zones, heated_rig, not_one, part_rest, unreadable, zones_beside, zones_in
 
 
 def as_chamber(chamber: Chamber) -> core.Chamber:
@@ -98,7 +98,4 @@ def place_zones(chamber: Chamber, rigs: Sequence[Rig]) -> None:
 
 def tell_neighbours(rig: Rig) -> None:
     """What is worked out of the other zones of its chamber is worked out anew."""
-    chamber = chamber_of(rig)
-    if chamber is not None:
-        others = [r.pk for r in zones_in(chamber) if r.pk != rig.pk]
-        Rig.objects.filter(pk__in=others).update(revision=F("revision") + 1)
+    Rig.objects.filter(pk__in=[r.pk for r in zones_beside(rig)]).update(revision=F("revision") + 1)

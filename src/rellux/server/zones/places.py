@@ -27,6 +27,12 @@ def zones_in(chamber: Chamber) -> list[Rig]:
     return [z.rig for z in ChamberZone.objects.filter(chamber=chamber).select_related("rig")]
 
 
+def zones_beside(rig: Rig) -> list[Rig]:
+    """The other zones of its chamber."""
+    chamber = chamber_of(rig)
+    return [r for r in zones_in(chamber) if r.pk != rig.pk] if chamber else []
+
+
 def heated_rig(rig: Rig) -> HeatedRig:
     """As it is by itself, and as it was found."""
     purpose, row = purpose_of(rig), rig.identifications.first()
@@ -35,9 +41,7 @@ def heated_rig(rig: Rig) -> HeatedRig:
 
 def hot_together(rig: Rig) -> list[HeatedRig]:
     """It, and the other zones of its chamber that can be read."""
-    chamber = chamber_of(rig)
-    others = [r for r in zones_in(chamber) if r.pk != rig.pk and not unreadable(r)] if chamber else []
-    return [heated_rig(r) for r in (rig, *others)]
+    return [heated_rig(r) for r in (rig, *zones_beside(rig)) if r.pk == rig.pk or not unreadable(r)]
 
 
 def known_of(rig: Rig, row: Identification | None) -> Identified | None:
