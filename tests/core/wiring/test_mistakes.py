@@ -43,6 +43,23 @@ def test_a_mistake_is_named_on_every_circuit_that_can_have_it(mistake: Mistake):
     assert not missed, f"{mistake.title}: {mistake.rule} is not found"
 
 
+@pytest.mark.slow
+@pytest.mark.parametrize("mistake", MISTAKES, ids=lambda m: m.title.replace(" ", "-"))
+def test_in_whatever_order_the_parts_stand_the_same_is_found(mistake: Mistake):
+    """What is found of one part hides nothing of those after it."""
+    rig, changed = next((r, c) for r, w in LISTS.items() if isinstance(c := mistake.make(w), ConnectionList))
+    purpose, choice = RIGS[rig]
+    context = context_for(purpose, choice.practice, choice.sensor)
+    there, back = (
+        {
+            (f.rule, f.severity, f.title if len(f.subjects) < 2 else "", frozenset(f.subjects))
+            for f in check(wiring, context)
+        }
+        for wiring in (changed, ConnectionList(changed.parts[::-1], changed.connections))
+    )
+    assert there == back
+
+
 def test_no_cell_of_the_table_is_empty_without_its_reason(capsys):
     """Prints mistakes × circuits: ● where the mistake is made and found, else the letter of why this circuit cannot have it."""
     reasons: dict[str, str] = {}

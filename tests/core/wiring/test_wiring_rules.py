@@ -4,6 +4,7 @@ from dataclasses import replace
 
 import pytest
 
+from rellux.core.findings import Severity
 from rellux.core.heating.conductor_tables import Practice
 from rellux.core.purpose.purpose import Purpose, Supply
 from rellux.core.wiring.choice import Actuator, Choice, Output
@@ -352,3 +353,32 @@ def test_exchanged_probes_of_a_cascade(outer, inner, told):
     )
     assert ("wiring.probes-exchanged" in rules(ConnectionList(parts, shell.connections), SHELL, "K")) is told
     assert "wiring.probes-exchanged" not in rules(shell, SHELL, "K")
+
+
+def found(wiring, rule):
+    return [f for f in check(wiring, context_for(KILN, Practice.IEC, "N")) if f.rule == rule]
+
+
+def test_an_alarm_contact_is_a_pilot_like_the_output():
+    """3 A: a beacon of 800 W on 230 V takes 3.5 A of it, one of 600 W 2.6 A."""
+    for watts, titles in ((800.0, ["{3.5 A} through A1's alarm contact, made for {3 A}"]), (600.0, [])):
+        beacon = part("H9", "beacon", power_w=watts, voltage_v=230.0)
+        pairs = (("F2.2", "A1.AL1"), ("A1.AL2", "H9.1"), ("H9.2", "Q0.N"))
+        assert [f.title for f in found(added(KILN_SSR, *pairs, parts=(beacon,)), "wiring.contact-overload")] == titles
+
+
+@pytest.mark.parametrize(
+    ("volts", "says", "severity"),
+    [(4.0, "it may not turn on", Severity.FAULT), (60.0, "it burns", Severity.DANGER), (12.0, "", None)],
+)
+def test_an_input_driven_too_weakly_may_stay_off_and_too_strongly_burns(volts, says, severity):
+    told = found(rated(KILN_SSR, "A1", drive_v=volts), "wiring.ssr-input")
+    assert [(f.severity, says in f.reason) for f in told] == ([(severity, True)] if says else [])
+
+
+def test_three_instruments_on_one_sensor_are_told_as_two_are():
+    for many in (2, 3):
+        others = [part(f"U{i}", "controller_relay", voltage_v=230.0) for i in range(many - 1)]
+        pairs = [(f"A1.{leg}", f"{u.name}.{leg}") for u in others for leg in ("IN+", "IN-")]
+        told = found(added(KILN_SSR, *pairs, parts=tuple(others)), "wiring.shared-sensor")
+        assert [set(f.subjects) for f in told] == [{"B1", "A1", *(u.name for u in others)}]

@@ -92,6 +92,8 @@ def _moves(wiring: ConnectionList, sorts: tuple[Closed, ...]) -> bool:
     return any({a, b} <= wired and not _only_tells(wiring, a, b) for a, b in found)
 
 
+ALARM_ON = "the alarm on"
+
 TELLS = (*SIGNALS, "fan", "logger", "panel_meter", "snubber")
 """Loads that neither heat nor move contacts."""
 
@@ -128,7 +130,7 @@ def _tells(part: Part, fed: frozenset[str]) -> bool:
 
 def _words(wiring: ConnectionList, operated: frozenset[str], alarm: bool) -> str:
     said = [f"{name} {verb(wiring.part(name))}" for name in sorted(operated)]
-    return " and ".join([*said, *(["the alarm on"] if alarm else [])])
+    return " and ".join([*said, *([ALARM_ON] if alarm else [])])
 
 
 class Reached:

@@ -13,7 +13,7 @@ from ..circuit.idle import IdleGuard, commanded, idle_guards
 from ..circuit.judge import HOT
 from ..circuit.solution import SOUND, Fault, Solution
 from ..circuit.solve import CircuitSolver
-from ..circuit.standings import Reached, Standings, standings
+from ..circuit.standings import ALARM_ON, Reached, Standings, standings
 from ..driven import Driven
 from ..generate import loaded_cores
 from ..graph import Conduction
@@ -97,9 +97,24 @@ class Case:
 
     @cached_property
     def everywhere(self) -> tuple[tuple[str, Solution], ...]:
-        """Every lasting standing solved with the output off and on, with the words of the standing."""
+        """Every lasting standing solved with the output off and on, with the words of the standing; with the alarm on too where it only
+        tells somebody, which is no standing of its own."""
         lasting = [s for s in self.standings.all if not s.momentary]
-        return tuple((s.words, self.solved(s.of(position))) for s in lasting for position in (ON, OFF))
+        found = [(s.words, self.solved(s.of(position))) for s in lasting for position in (ON, OFF)]
+        if self._alarm_only_tells:
+            found += [(ALARM_ON, self.solved(replace(position, alarm_on=True))) for position in (ON, OFF)]
+        return tuple(found)
+
+    @cached_property
+    def _alarm_only_tells(self) -> bool:
+        wired = {end for w in self.wiring.connections for end in (w.a, w.b)}
+        contacts = (
+            {f"{p.name}.{path.a}", f"{p.name}.{path.b}"}
+            for p in self.wiring.parts
+            for path in p.type.paths
+            if path.closed in (Closed.ALARM, Closed.NOT_ALARM)
+        )
+        return not any(s.alarm_on for s in self.standings.all) and any(ends <= wired for ends in contacts)
 
     @cached_property
     def off(self) -> tuple[tuple[str, Solution], ...]:
