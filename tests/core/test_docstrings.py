@@ -102,6 +102,7 @@ def public_functions():
                 yield f"{name_of(path)}.{node.name}", node, ast.get_docstring(node)
 
 
+@pytest.mark.slow
 def test_every_public_number_says_its_unit():
     unsaid = []
     for name, node, words in public_functions():

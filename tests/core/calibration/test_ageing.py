@@ -119,6 +119,7 @@ def test_hours_tell_what_the_calendar_does_not():
     assert used(record, [0.0] * 5)[1] is None and used(record[:2], hours[:2])[1] is None
 
 
+@pytest.mark.slow
 def test_before_the_date_by_hours_it_is_still_within():
     """Simulated sensors that age with uneven use, and wander with it: on that date, used as lately, hardly one moved by more."""
     random, out, dated = np.random.default_rng(37), 0, 0

@@ -91,6 +91,7 @@ def simulated(random):
     return letter, cause, Seen(shown, true, u, 0.0, room, hottest)
 
 
+@pytest.mark.slow
 def test_the_true_cause_is_named_first_and_nearly_always_among_three():
     """At least 70 of 100 first and 90 of 100 among the first three."""
     random, places, wrong, done = np.random.default_rng(2024), [], Counter(), 0

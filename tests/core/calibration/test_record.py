@@ -206,6 +206,7 @@ def test_a_narrower_guard_band_accepts_more_and_says_its_risk():
             conformity(0.0, 0.1, 0.2, 1.0, guard)
 
 
+@pytest.mark.slow
 def test_it_says_compare_now_only_when_it_has_settled():
     """Simulated rigs whose readings hang together: never *now* on one that drifts by twice what is settled, mostly on one that stands."""
     random = np.random.default_rng(21)
@@ -244,6 +245,7 @@ def test_too_little_is_no_answer():
     assert settled(t, y).state is Settling.UNSURE
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("pairs", [2, 3, 5])
 @pytest.mark.parametrize("digit", [0.1, 1.0])
 def test_places_exchanged_tell_instruments_from_the_gradient(pairs, digit):

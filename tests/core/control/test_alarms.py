@@ -299,6 +299,7 @@ def test_over_a_record_it_is_the_same_machine(seed, kind, shape):
     assert [o.begin_s for o in found.occurrences] == pytest.approx(begins) and found.count == len(begins)
 
 
+@pytest.mark.slow
 def test_the_simulation_runs_the_same_machine_and_is_stopped_by_it():
     sheet = ControllerSettings(60.0, Mode.ON_OFF, sample_s=0.5)
     high = AlarmSettings(AlarmKind.HIGH, 70.0, 1.0, latching=True, on_delay_s=2.0)

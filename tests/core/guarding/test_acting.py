@@ -78,6 +78,7 @@ def test_where_the_one_contact_may_be_either_of_two_alarms_neither_is_shown():
     assert {s.guard for s in steps if s.shows} == {"independent limiter"}
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("rig", RIGS)
 def test_whatever_is_said_to_go_dead_got_power_before_and_gets_none_after(rig):
     """By the currents themselves: a part that is said to go off loses them, and none that keeps them is left out."""

@@ -23,6 +23,7 @@ from tests.examples import cases, some
 from .rigs import CABINET
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("kind", some(RigKind, 4))
 @pytest.mark.parametrize("late", [0.002, 0.02, 0.2])
 def test_it_answers_as_steeply_and_as_late_as_was_told(kind, late):

@@ -136,6 +136,7 @@ def test_what_is_said_to_be_protected_is_in_every_rig_it_may_be(seed):
         assert peak <= weakest + 0.2
 
 
+@pytest.mark.slow
 @settings(max_examples=cases(6), deadline=None)
 @given(st.integers(0, 10**6))
 def test_nobody_has_less_time_to_open_the_main_switch_than_is_said(seed):

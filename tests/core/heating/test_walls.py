@@ -114,6 +114,7 @@ def test_held_long_enough_it_needs_the_steady_loss():
     assert reachable(BOX, steady(BOX, 500, 20).loss_w, 20) == pytest.approx(500, abs=0.5)
 
 
+@pytest.mark.slow
 @given(st.floats(0.01, 0.2), st.floats(100, 1000))
 def test_more_insulation_never_loses_more_nor_gets_hotter_outside(thickness, inside):
     thin = steady(Chamber(0.4, 0.4, 0.4, (Layer("brick_23", thickness),)), inside, 20)

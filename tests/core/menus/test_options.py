@@ -70,6 +70,7 @@ def never_shown(made, fitted):
     return replace(made, groups=tuple(groups), options=())
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("seed", range(120))
 def test_pages_that_hang_on_a_board_are_there_with_it_and_else_never(seed):
     rng = random.Random(seed)

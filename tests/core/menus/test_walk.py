@@ -67,6 +67,7 @@ def test_a_walk_ends_with_just_what_is_wanted_and_passes_nothing_guarded(seed, g
     assert way.at_least <= way.cost and (way.gap == 0.0 or len(wanted) > FEW)
 
 
+@pytest.mark.slow
 @settings(max_examples=cases(20), deadline=None)
 @given(st.integers(0, 10**6))
 def test_group_by_group_it_ends_with_just_what_is_wanted_too(seed):

@@ -52,6 +52,7 @@ def test_what_a_kind_begins_with_is_a_profile_that_can_be(kind):
 # -- measures --------------------------------------------------------------------------------------------------------------------
 
 
+@pytest.mark.slow
 @settings(max_examples=150, deadline=None)
 @given(
     st.lists(st.integers(0, 3000).map(lambda tenths: tenths / 10), min_size=12, max_size=40),

@@ -43,6 +43,7 @@ def anneal(up=3.0, down=1.0, soak=3600.0, top=500.0):
     )
 
 
+@pytest.mark.slow
 def test_the_lag_of_a_ramp_under_pi_is_that_of_theory():
     """Reading behind set-point by rate·Ti/(Kc·K) once settled (b = 1): the integral must climb at rate/K, which takes an error of
     rate·Ti/(K·Kc); F. G. Shinskey, from memory, and the final value theorem."""

@@ -87,6 +87,7 @@ def test_what_a_step_expects_is_what_halving_takes_for_sound(name):
     assert not [s.key for s in halvable(known) if s.key.startswith(("sensor", "leads", "sheath"))]
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize(
     ("rig", "key", "number"),
     [("plate limited", "drive V1 on", 2.9), ("plate limited", "rail G1", 4.6), ("kiln", "earth X1.PE", 0.4)],
@@ -104,6 +105,7 @@ def test_a_small_number_that_is_wrong_is_never_taken_for_a_sound_one(rig, key, n
     assert not idle & {s.title for s in bisect(known.circuit, (clue_of(step, number),)).suspects}
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize(("number", "subject"), [(3, "wire 3"), (6, "wire 6")])
 def test_a_wire_that_came_off_in_the_feed_is_named(number, subject):
     """Worked by hand: from the supply of the limiter back to where its volts end."""

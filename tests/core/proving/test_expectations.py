@@ -125,6 +125,7 @@ def told(known, light, dialled=None, lag_s=1.0, length_s=40_000.0):
     return base + there.y[n][-1], base + sign * (sign * after.y[n]).max()
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("known", [cooled(), burning(), facts("kiln"), facts("cabinet relay")])
 @pytest.mark.parametrize("light", [1 / 1.6, 1.0, 1.6])
 def test_whatever_its_masses_it_does_what_its_steps_expect(known, light):
@@ -180,6 +181,7 @@ def test_a_number_in_another_unit_is_asked_back_and_kept_where_it_was_meant(key,
     assert judge_step(step, SeenAtStep(number, as_told=True, sure=True)).verdict is StepVerdict.FAILED
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize(
     ("key", "seen", "field"),
     [

@@ -127,6 +127,7 @@ SAID = [
 ]
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize(("key", "words", "says", "says_not"), SAID, ids=lambda v: v if isinstance(v, str) else "")
 def test_what_is_dangerous_or_special_about_a_step_is_said_where_it_is_so(key, words, says, says_not):
     def all_of(known):
@@ -153,6 +154,7 @@ def test_a_load_that_has_no_power_but_may_be_live_is_told_as_live():
     assert ("may still be live" in two) == (through.type.kind == "breaker")
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("name", NAMES)
 def test_every_step_of_every_rig_can_be_read_and_asked(name):
     """Titles are plain words, quantities have units, ranges are ranges, keys are unique, the meter has its help."""

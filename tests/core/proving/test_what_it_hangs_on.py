@@ -38,6 +38,7 @@ def says_the_same(one, other):
     return words[0] == words[1] and same
 
 
+@pytest.mark.slow
 @settings(max_examples=cases(10), deadline=None)
 @given(st.sampled_from([*NAMES, *DRESSED]), st.integers(0, 10**6))
 def test_a_changed_list_changes_no_step_that_still_stands_and_never_goes_unseen(name, seed):
@@ -70,6 +71,7 @@ def test_a_changed_setting_voids_what_it_is_about_and_nothing_else(name):
     assert len(void) < len(before) / 4
 
 
+@pytest.mark.slow
 def test_a_changed_limit_and_an_exchanged_piece_void_what_they_are_about():
     known = facts("kiln")
     plan = known.situation.plan
@@ -116,6 +118,7 @@ def test_ways_are_those_of_another_library(pairs):
     assert between(edges, "0", "1") == expected
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("name", ["kiln", "cabinet module", "shell", "plate limited"])
 def test_every_wire_that_changes_a_number_is_hung_on(name):
     """Each wire taken off in turn; ohms and volts solved anew."""

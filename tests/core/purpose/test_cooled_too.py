@@ -79,6 +79,7 @@ def sheet_of(purpose, **changed):
     return facts, {**{p.name: p.value for p in propose_sheet(facts)}, **changed}
 
 
+@pytest.mark.slow
 @settings(max_examples=cases(40), deadline=None)
 @given(
     st.floats(2.0, 40.0), st.floats(1.0, 60.0), st.floats(-15.0, 25.0), st.floats(0.5, 8.0), st.floats(0.1, 0.9),
@@ -379,6 +380,7 @@ def test_no_row_with_the_cooler_on_is_taken_for_one_without(given_):
         assert said[: int(np.argmax(was)) + 1].any()
 
 
+@pytest.mark.slow
 @settings(max_examples=cases(30), deadline=None)
 @given(SERIES, st.integers(1, 9))
 def test_what_was_recorded_of_the_cooler_tells_when_it_was_on(given_, looks):
@@ -416,6 +418,7 @@ def test_a_log_without_set_point_tells_nothing_of_the_cooler():
         cooler_on(Series(t, t * np.nan, t, t, t), CoolingBand(2.0, 1.0))
 
 
+@pytest.mark.slow
 def test_guarding_never_counts_on_it_and_says_where_it_hides_a_stuck_switch():
     """The settling point by SciPy's own solution of the kind's network with both on for good."""
     kind, rig = RigKind.OVEN, HeatedRig(RigKind.OVEN, OVEN, 1800.0)

@@ -65,6 +65,7 @@ def test_what_glows_on_is_as_good_as_a_warmer_room(kind, idle_percent, dies_s, o
     assert np.allclose(got.reading_c[1:], truth, atol=0.01 + 1e-3 * (truth.max() - warmer))
 
 
+@pytest.mark.slow
 @settings(max_examples=25, deadline=None)
 @given(KINDS, st.floats(60.0, 1500.0), st.floats(600.0, 6000.0), st.floats(40.0, 110.0))
 def test_after_its_fan_stops_it_dies_down_by_itself(kind, dies_s, blown_s, working_c):
@@ -215,6 +216,7 @@ def peak_of(network, room: float, trip_c: float) -> float:
     return float(max(late.y[network.sensor_node].max(), on.y[network.sensor_node].max())) + room
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("dies_s", [20.0, 300.0, 1200.0])
 def test_the_peak_after_the_limiter_holds_for_fires_and_masses_that_are_otherwise(dies_s):
     plan, situation = guarded(dies_s)

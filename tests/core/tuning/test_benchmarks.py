@@ -96,6 +96,7 @@ BATCH = [Whole((1.0,) * n) for n in (3, 4, 6, 8)] + [
 ]
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("process", BATCH)
 def test_amigo_keeps_what_it_was_made_for_on_the_batch_it_was_made_on(process):
     """L by the tangent at the steepest place, T to 63 % of the way, as the rule wants them. It was made for 1.4 and keeps near it."""

@@ -39,6 +39,7 @@ def transfer(rig: HeatedChamber) -> tuple[control.TransferFunction, control.Tran
     return both[HEATER, 0], both[CHAMBER, 0]
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("seed", range(cases(6)))
 def test_responses_and_the_outer_loop_are_those_of_python_control(seed):
     found = cascade(some_rig(seed), 0.5, 2.0)

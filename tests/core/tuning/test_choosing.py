@@ -154,6 +154,7 @@ def test_gain_is_held_by_noise_and_what_is_set_now_is_only_compared_with():
     assert "now" not in {c.key for c in again.preferred.values()}
 
 
+@pytest.mark.slow
 def test_a_loop_that_swings_has_no_margins_and_is_never_chosen():
     wild = ControllerSettings(60.0, Mode.PID, pid=PID(60.0, 60.0), period_s=20.0)
     found = compare(situation(CABINET, now=wild))
@@ -185,3 +186,10 @@ def test_times_and_overshoots_are_said_as_the_table_has_them(cabinet):
         for c in cabinet.candidates
     )
     assert "not within the time simulated" in choose(cabinet.situation, late)[Priority.FAST].reason
+
+
+def test_what_is_optimised_with_derivative_is_called_so():
+    made = {
+        p.key: p.settings.pid.derivative_time_s > 0 for p in proposals(situation()) if p.key.startswith("optimised")
+    }
+    assert made == {"optimised_pi": False, "optimised_pid": True}

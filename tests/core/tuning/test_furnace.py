@@ -63,6 +63,7 @@ def test_a_kiln_is_told_as_the_furnace_it_is(two, known):
     assert "one lag or two by" in known[0].verdict_reason and known[0].ahead.share >= 0.8
 
 
+@pytest.mark.slow
 def test_its_climb_is_that_of_a_heat_up_at_full_power(two, known):
     climbs = known[1].climbs
     t, y, _ = run(two, 5, 4.0, 5000.0, inner=8)

@@ -23,7 +23,7 @@ from rellux.core.tuning.loop_figures import loop_of
 from rellux.core.tuning.sampling import seldom
 from rellux.core.tuning.schools import schools
 from rellux.core.tuning.situation import Situation
-from rellux.core.tuning.trials import COLD_LOAD, COLD_LOAD_LAG, Trial, outcome, put_through, stage
+from rellux.core.tuning.trials import COLD_LOAD, COLD_LOAD_LAG, Trial, happens, outcome, put_through, stage
 from rellux.core.tuning.truths import JUDGES, truths
 from tests.core.tuning.beyond import controlled, rigs, run, stretch
 
@@ -36,6 +36,7 @@ def situation(process=CABINET, goal_c=60.0, **changed):
     return Situation(process=process, settings=loop, **told)
 
 
+@pytest.mark.slow
 def test_a_set_point_that_climbs_by_itself_is_waited_for_and_passed_by_what_its_integral_gathered():
     """The cabinet by 1 °C a minute: 39 minutes of climbing, which no trial may take for a loop that never arrives."""
     at_once, ramped = (
@@ -215,3 +216,13 @@ def test_the_overshoot_that_comes_is_no_more_than_was_told(kind):
     """In nine of ten at the least, and elsewhere by less than a hundredth of the rise."""
     over = warned(kind, 5, 40)
     assert len(over) >= 12 and np.mean(over <= 1e-3) >= 0.9 and over.max() < 0.01, over
+
+
+def test_a_trial_says_what_happens_with_the_sizes_it_has():
+    plain, climbing = (stage(CABINET, 60.0, 60.0, 21.0, ramp) for ramp in (0.0, 0.05))
+    assert happens(plain, Trial.HEAT_UP) == "From cold, full power as far as the settings let it."
+    assert "climbing by the controller’s own ramp for {13 min}" in happens(climbing, Trial.HEAT_UP)  # 39 °C at 3 °C/min
+    assert "down by {3.9 Δ°C}: only nature cools" in happens(plain, Trial.DOWN)  # a tenth of the way
+    assert "{10 %} of the rig’s heat" in happens(plain, Trial.COLD_LOAD) and "{19 %} of the power are gone" in happens(
+        plain, Trial.MAINS
+    )

@@ -99,6 +99,7 @@ def test_margins_of_lags_far_longer_than_the_dead_time(ratio):
     assert double.gain_margin == pytest.approx(0.5, rel=0.01) and double.ms == float("inf")
 
 
+@pytest.mark.slow
 @settings(max_examples=cases(2))
 @given(st.floats(0.3, 5), st.floats(50, 3000), st.floats(0.02, 0.6))
 def test_nothing_with_ms_beyond_two_is_proposed_while_another_is_below(gain, lag, ratio):
@@ -260,6 +261,7 @@ def test_a_short_record_knows_the_rate_better_than_gain_and_lag():
     assert found.slope.value == pytest.approx(6000 * 1.05 / 620, rel=0.25)
 
 
+@pytest.mark.slow
 def test_a_reversed_sensor_is_told():
     record, _ = recorded(CABINET, ControllerSettings(60, Mode.MANUAL, manual_output=100), 2400)
     falling = Stretch(record.time_s, 42 - record.reading_c, record.output, 21.0)
@@ -267,6 +269,7 @@ def test_a_reversed_sensor_is_told():
     assert found.verdict is FitVerdict.POOR and "reversed" in found.verdict_reason
 
 
+@pytest.mark.slow
 def test_closed_loop_without_excitation_is_told():
     rng = np.random.default_rng(2)
     t = np.arange(0, 3000, 5.0)
@@ -306,6 +309,7 @@ def situation(**changed):
     )
 
 
+@pytest.mark.slow
 def test_candidates_are_preferred_by_what_matters():
     found = compare(situation())
     by_key = {c.key: c for c in found.candidates}

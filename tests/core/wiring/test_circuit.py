@@ -151,6 +151,7 @@ BY_HAND = [
 ]
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize(("purpose", "choice", "title", "verdict"), BY_HAND)
 def test_single_faults(purpose, choice, title, verdict):
     outcomes = {o.title: o for o in analyse(circuit(purpose, choice)).outcomes}

@@ -77,6 +77,7 @@ BY_HAND = [
 ]
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize(("title", "verdict"), BY_HAND)
 def test_its_single_failures(outcomes, title, verdict):
     if title not in outcomes:

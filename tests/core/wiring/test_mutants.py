@@ -115,6 +115,7 @@ def test_a_stop_that_stops_nothing_is_in_the_summary():
     assert "S9 stops E1 only through V1, which the controller works too." in feed
 
 
+@pytest.mark.slow
 def test_what_was_not_tried_is_said():
     """Seven switches: not every combination is tried, and the summary says so."""
     wiring = of("kiln", Usual.PARTS)

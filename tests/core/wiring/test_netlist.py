@@ -51,6 +51,7 @@ LISTS = {
 }
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("switching", [OFF, ON], ids=["off", "on"])
 @pytest.mark.parametrize("name", LISTS)
 def test_ngspice_finds_the_same_volts(name, switching, tmp_path):

@@ -293,6 +293,7 @@ def test_what_the_heaters_mains_do_to_controls_they_do_not_do_to_what_is_fed_oth
     ]
 
 
+@pytest.mark.slow
 def test_a_power_cut_is_one_of_every_supply_and_every_plug_is_out():
     told = {
         None: ("main switch off", "Plug out"),

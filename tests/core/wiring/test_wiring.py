@@ -263,6 +263,7 @@ def test_two_parts_of_one_name_are_refused():
         ConnectionList((*good.parts, good.parts[1]), good.connections)
 
 
+@pytest.mark.slow
 @given(st.randoms(use_true_random=False))
 def test_the_order_of_wires_does_not_matter(random):
     good = generate(KILN, SSR)

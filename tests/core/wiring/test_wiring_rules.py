@@ -280,6 +280,7 @@ CASES = [
 ]
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize(("rule", "trigger", "near_miss", "about"), CASES, ids=[c[0] for c in CASES])
 def test_rules(rule, trigger, near_miss, about):
     assert rule in rules(trigger, **about)
