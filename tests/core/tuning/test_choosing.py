@@ -10,7 +10,7 @@ from rellux.core.control.settings import ControllerSettings, Mode
 from rellux.core.process.models import FOPDT, SOPDT, half_rule
 from rellux.core.tuning.candidates import Window, proposals, try_out, worst_ms
 from rellux.core.tuning.choosing import Priority, choose, front
-from rellux.core.tuning.comparison import compare, outcome_figures, setting_figures
+from rellux.core.tuning.comparison import compare, ms_of, outcome_figures, setting_figures
 from rellux.core.tuning.trials import Trial
 from rellux.core.tuning.truths import judged_on
 from tests.examples import some
@@ -159,7 +159,10 @@ def test_a_loop_that_swings_has_no_margins_and_is_never_chosen():
     wild = ControllerSettings(60.0, Mode.PID, pid=PID(60.0, 60.0), period_s=20.0)
     found = compare(situation(CABINET, now=wild))
     now = found.candidate("now")
-    assert worst_ms(now) == float("inf") and now.loop.margins.ms == float("inf")
+    assert worst_ms(now) == float("inf") and now.loop.margins.ms == float("inf") and ms_of(found.situation, now) is None
+    calm = found.candidate(found.preferred[Priority.NO_OVERSHOOT].key)
+    told = ms_of(found.situation, calm)
+    assert told.value == calm.loop.margins.ms and told.low <= told.value <= told.high == calm.loop.worst_ms
 
 
 def test_what_a_setting_was_worked_out_from_is_what_its_formula_names():

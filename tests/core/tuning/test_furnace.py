@@ -8,6 +8,7 @@ import scipy
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from rellux.core.errors import Refused
 from rellux.core.process.models import SOPDT
 from rellux.core.process.modes import tangent
 from rellux.core.process.networks import ThermalNetwork, discretise
@@ -15,7 +16,7 @@ from rellux.core.purpose.purpose import Fire, RigKind
 from rellux.core.tuning.family import family, later
 from rellux.core.tuning.furnace.record import shown
 from rellux.core.tuning.furnace.shape import Node, shape_of
-from rellux.core.tuning.furnace.told import as_furnace, is_furnace
+from rellux.core.tuning.furnace.told import as_furnace, check_furnace, is_furnace
 from rellux.core.tuning.identify import identify
 from rellux.core.tuning.robustness import margins
 from rellux.core.tuning.rules.published import simc_pi
@@ -254,3 +255,37 @@ def test_the_tangent_of_two_lags():
     rise = gain * (1.0 - (slow * np.exp(-at / slow) - fast * np.exp(-at / fast)) / (slow - fast))
     found = tangent(SOPDT(gain, slow, fast, late).modes(), np.linspace(0.0, 1000.0, 20001))
     assert found == pytest.approx((rate, late + at - rise / rate), rel=1e-4)
+
+
+def test_what_was_told_of_a_furnace_is_accepted_and_what_is_none_is_refused(known):
+    furnace = known[1]
+    check_furnace(furnace)
+    climbs = furnace.climbs
+    for wrong in (
+        climbs[:1],
+        climbs[::-1],
+        (climbs[0], climbs[0]),
+        (*climbs, replace(climbs[-1], celsius=furnace.up_to_c + 1.0)),
+        (replace(climbs[0], low=np.nan), *climbs[1:]),
+    ):
+        with pytest.raises(Refused) as refused:
+            check_furnace(replace(furnace, climbs=wrong))
+        assert [p.field for p in refused.value.problems] == ["furnace.climbs"]
+    late = replace(furnace.likely, dead_time_s=100_000.0)
+    with pytest.raises(Refused) as refused:
+        check_furnace(replace(furnace, likely=late))
+    assert refused.value.problems[0].field == "furnace.likely"
+
+
+def test_its_climbs_stand_between_where_it_was_cold_and_where_it_came_to(known):
+    """At even steps, each with what is likeliest within what may be, slower the hotter it is near its end."""
+    furnace = known[1]
+    at = [c.celsius for c in furnace.climbs]
+    steps = np.diff(at)
+    assert (
+        steps == pytest.approx(steps[0])
+        and 20.0 < at[0] < 0.2 * furnace.up_to_c
+        and 0.9 * furnace.up_to_c < at[-1] <= furnace.up_to_c
+    )
+    assert all(0.0 <= c.low <= c.likely <= c.high for c in furnace.climbs)
+    assert furnace.climbs[-1].likely < max(c.likely for c in furnace.climbs)
