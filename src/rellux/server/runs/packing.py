@@ -84,12 +84,13 @@ def _counts(column: Array) -> tuple[NDArray[np.int64] | None, int]:
 
 def _exactly(column: Array, digits: int) -> NDArray[np.int64] | None:
     counts = np.rint(column.astype(np.float64) * 10.0**digits)
-    if not (np.abs(counts) <= LARGEST).all():
+    if len(counts) and not -LARGEST <= counts.min() <= counts.max() <= LARGEST:
         return None
-    whole = counts.astype(np.int64)
-    back = (whole / 10.0**digits).astype(column.dtype)
-    same = (back == column) & (np.signbit(back) == np.signbit(column))  # a negative zero is no whole number
-    return whole if same.all() else None
+    if not np.array_equal((counts / 10.0**digits).astype(column.dtype), column):
+        return None
+    if np.signbit(column[counts == 0.0]).any():  # a negative zero is no whole number
+        return None
+    return counts.astype(np.int64)
 
 
 def _numbers(column: "pa.Array") -> tuple[NDArray[Any], NDArray[np.bool_] | None]:
