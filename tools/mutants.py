@@ -1,6 +1,6 @@
 """Mutants of the core by hand: a seeded, stratified sample, each against the tests of its subject that reach its line.
 
-``pip install cosmic-ray pytest-cov``, then ``python tools/mutants.py``, two hours on two cores; it works on copies of the committed tree.
+``pip install -e .[mutants]``, then ``python tools/mutants.py``, two hours on two cores; it works on copies of the committed tree.
 Strings and annotations are left out. What came of it, and which survivors mean the same as the original: tests/mutants.md.
 """
 

@@ -1,4 +1,5 @@
-"""What terminals, branches and sources of a list are called: the one place where such a name is made and taken apart.
+"""What terminals, branches and sources of a list are called. Names of branches and sources are made and taken apart here only; a terminal
+is taken apart here, and written out as ``part.terminal`` wherever a rule speaks of one.
 
 No part's own name holds a dot or a space (:mod:`.model` refuses it), so that a name says of which part it is.
 """
