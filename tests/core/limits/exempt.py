@@ -176,6 +176,7 @@ EXEMPT = {
     "process.response.SHORT": NUMERICAL,
     "questions.sensor.mistake.POINTS": NUMERICAL,
     "sensing.inverse.CELLS": NUMERICAL,
+    "tuning.cycles.CYCLES": NUMERICAL,
     "tuning.family.MEMBERS": NUMERICAL,
     "tuning.over_temperature.CHANCE": NUMERICAL,
     "tuning.over_temperature.SURE": NUMERICAL,

@@ -36,6 +36,7 @@ def said(*, stretches=(HEAT_UP,), **changed):
         ({"gain": -1.0}, {"gain": 0.01}, FitVerdict.POOR, "falls when the output rises"),
         ({"rms": 0.051 * TRAVEL}, {"rms": 0.049 * TRAVEL}, FitVerdict.POOR, "more than a twentieth of its travel"),
         ({"gain_low": 0.0}, {"gain_low": 0.01}, FitVerdict.POOR, "cannot be told from its noise"),
+        ({"alike_s": 640.0, "dead_s": 40.0}, {"dead_s": 40.0}, FitVerdict.POOR, "a dead time of {11 min} explains"),
         ({"gains": (0.8, 1.4)}, {"gains": None}, FitVerdict.SLOPE_ONLY, "{0.8 °C/%} to {1.4 °C/%}"),
         ({"held_out": 0.79}, {"held_out": 0.81}, FitVerdict.SLOPE_ONLY, "{79 %} of the rows only"),
         ({"held_out": 0.3}, {"held_out": None}, FitVerdict.SLOPE_ONLY, "the process changed on the way"),

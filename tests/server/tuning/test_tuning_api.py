@@ -179,6 +179,20 @@ def test_what_a_door_did_is_left_out_and_every_picture_has_its_family(api, rig):
     assert api.refused("POST", f"rigs/{rig}/tuning/identify", turned)["field"] == "leave_out[0].end_s"
 
 
+def test_a_run_whose_link_was_lost_while_it_cycled_is_learnt_from_in_parts(api, rig):
+    whole = store.read(Run.objects.get(pk=recorded(rig, CABINET, ControllerSettings(60, Mode.ON_OFF, 2.0), 6000.0)))
+    kept = (whole.time_s < 2500.0) | (whole.time_s > 2990.0)
+    of = Rig.objects.get(slug=rig)
+    broken = Run.objects.create(rig=of, name="lost", source="csv", status="finished", started_at=timezone.now())
+    store.append(broken, Series(*(column[kept] for column in whole.columns)))
+    found = api.ok("POST", f"rigs/{rig}/tuning/identify", {"run": broken.pk})["identified"]
+    gain, _, dead, *_ = (f["value"] for f in found["figures"])
+    assert (gain, dead) == pytest.approx((1.05, 52), rel=0.05)
+    assert [part["run_name"] for part in found["fitted"]] == ["lost", "lost"]
+    assert (found["start_s"], found["end_s"]) == (0.0, pytest.approx(6000.0, abs=10.0))
+    assert "missing for {8 min}, {42 min} after its beginning" in found["verdict_reason"].replace("\u2009", " ")
+
+
 @pytest.mark.long
 def test_several_runs_are_learnt_from_together_and_refused_by_their_place(api, rig):
     short = [recorded(rig, CABINET, replace(FULL, manual_output=u), 450.0) for u in (100, 70)]

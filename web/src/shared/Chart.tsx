@@ -88,6 +88,8 @@ export function Chart({ option, height, label }: Props) {
 /** Axes every chart here shares: time in minutes or hours below, temperature at the left. */
 export function axes(ink: Ink, hours: boolean) {
   const degrees = (value: number) => `${value}°`
+  /** The first label is where the data begins, which need not be a round time. */
+  const round = (value: number) => ((String(value).split('.')[1] ?? '').length > 2 ? '' : String(value))
   const text = { color: ink.ink, fontFamily: ink.figures, fontSize: 14 }
   return {
     grid: { left: 58, right: 18, top: 22, bottom: 44 },
@@ -108,7 +110,7 @@ export function axes(ink: Ink, hours: boolean) {
       axisLine: { lineStyle: { color: ink.line } },
       axisTick: { show: false },
       splitLine: { show: false },
-      axisLabel: { ...text, showMaxLabel: false },
+      axisLabel: { ...text, showMaxLabel: false, formatter: round },
       min: 'dataMin',
       max: 'dataMax',
     },

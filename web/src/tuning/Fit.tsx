@@ -12,7 +12,12 @@ export function Fit({ found }: { found: Schemas['IdentifiedView'] }) {
     <>
       {found.fitted.map((one, i) => (
         <div key={i}>
-          {found.fitted.length > 1 && <h3>{one.run_name}</h3>}
+          {found.fitted.length > 1 && (
+            <h3>
+              {one.run_name}
+              {one.time_s[0]! > 0 && `, from ${say(one.time_s[0]!, 'time', unit)} on`}
+            </h3>
+          )}
           <Over one={one} />
           <p className="small">
             {one.begun.map((figure, k) => (

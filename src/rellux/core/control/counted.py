@@ -1,7 +1,8 @@
 """What an output did between two looks at it, from the time it was on in all as the controller counts it."""
 
 JUST_AFTER = 0.001
-"""Where in the interval a mean begins to count, as a share of it: right after the first look (our choice)."""
+"""Where in the interval a mean begins to count, as a share of it: right after the first look; a change is as far from either look (our
+choice)."""
 
 
 def between(first: tuple[float, float, float], second: tuple[float, float, float]) -> tuple[float, float] | None:
@@ -21,5 +22,6 @@ def between(first: tuple[float, float, float], second: tuple[float, float, float
     mean = min(max(100.0 * on / step, 0.0), 100.0)
     was, became = first[2], second[2]
     if was != became and min(was, became) <= mean <= max(was, became):
-        return first[0] + step * (mean - became) / (was - became), became
+        share = (mean - became) / (was - became)
+        return first[0] + step * min(max(share, JUST_AFTER), 1.0 - JUST_AFTER), became
     return first[0] + JUST_AFTER * step, mean

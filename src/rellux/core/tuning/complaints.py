@@ -22,6 +22,7 @@ from ..process.networks import ThermalNetwork
 from ..runs.approach import holds, longest
 from ..runs.cycles import noise_of
 from ..runs.series import Series
+from .broken import unbroken
 from .candidates import calm_settings
 from .hand import HandNumbers, numbers_of
 from .identify import identify
@@ -212,7 +213,7 @@ def _tolerated(situation: Situation, run: _Run) -> float:
 def _of_this_run(situation: Situation, run: _Run) -> Situation | None:
     """The rig as this run alone shows it, where it does."""
     try:
-        found = identify(Stretch(run.time_s, run.reading_c, run.output, situation.ambient_c))
+        found = identify(*unbroken(Stretch(run.time_s, run.reading_c, run.output, situation.ambient_c)))
     except Refused:
         return None
     own = replace(situation, process=found.process, model=None, possible=(), noise_c=found.noise_c)

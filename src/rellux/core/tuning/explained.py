@@ -32,13 +32,15 @@ SOURCE = "likelihood of the exact response; Ljung, System Identification, 2nd ed
 
 @dataclass(frozen=True)
 class Found:
-    """The likeliest place with its noise, everything nearly as good, and how much worse that may be."""
+    """The likeliest place with its noise, everything nearly as good, and how much worse that may be; ``alike_s``: a dead time some cycles
+    away that explains it nearly as well."""
 
     record: Records
     noise: Noise
     best: Place
     region: Region
     limit: float
+    alike_s: float | None
 
     @cached_property
     def fit(self) -> Fit:

@@ -27,7 +27,7 @@ choice)."""
 
 
 class FitVerdict(StrEnum):
-    """``supported``: use it. ``slope_only``: K/τ is known, K and τ apart are not. ``poor``: the model does not fit.
+    """``supported``: use it. ``slope_only``: K/τ is known, K and τ apart are not. ``poor``: the model does not fit, or another as well.
     ``biased``: closed loop without excitation."""
 
     @property
@@ -46,8 +46,9 @@ class Fitness:
     """What speaks for a fit: residual in °C rms, the gain and the lower end of its interval, the largest relative half-width of gain,
     lag and dead time (``half_width``), by how much something slow that the model does not have moves the reading (``swing_c``), how many
     lags the stretch lasts, its length in s, how far the surroundings must have wandered meanwhile, °C, when it is furthest off, s from
-    its beginning, the share of its last part that its first predicts (``None``: not tried), whether it bends enough to level off, and the
-    least and the most gain of several stretches where they differ by more than chance."""
+    its beginning, the share of its last part that its first predicts (``None``: not tried), whether it bends enough to level off, the
+    least and the most gain of several stretches where they differ by more than chance, and the dead time, s, with another, some cycles
+    of the output away, that explains it nearly as well."""
 
     rms: float
     gain_low: float
@@ -61,6 +62,8 @@ class Fitness:
     held_out: float | None
     levels_off: bool = True
     gains: tuple[float, float] | None = None
+    dead_s: float = 0.0
+    alike_s: float | None = None
 
 
 def half_width(figure: Figure, least: float = 1e-12) -> float:
@@ -91,6 +94,11 @@ def judge(stretches: tuple[Stretch, ...], found: Fitness) -> tuple[FitVerdict, s
     if found.gain_low <= 0:
         return FitVerdict.POOR, (
             "Whether the output moved it at all cannot be told from its noise. Record a larger step of the output, and longer."
+        )
+    if found.alike_s is not None:
+        return FitVerdict.POOR, (
+            f"The output worked in even cycles, and a dead time of {spoken_time(found.alike_s)} explains the reading nearly as well as "
+            f"one of {spoken_time(found.dead_s)}. Take the heat-up before it as well, or record a step."
         )
     if found.gains is not None:
         least, most = (quantity(k, "°C/%", ".2g") for k in found.gains)

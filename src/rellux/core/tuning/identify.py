@@ -15,9 +15,11 @@ import scipy
 from numpy.typing import NDArray
 
 from ..explain import Figure, Input
+from ..messages import quantity
 from ..process.models import FOPDT, SOPDT, Integrating
 from ..units import Kind
 from .begun import begun
+from .cycles import likeliest
 from .drift import ROOM_C
 from .explained import FAMILY, Found, family, figures, process_of, walls_add
 from .fit_verdict import WELL_KNOWN, Fitness, FitVerdict, half_width, judge
@@ -45,7 +47,8 @@ LEAST_MEAN = 5.0
 BOTH = 5
 """Rows that must heat, and that must not, before a lag of cooling is looked for (our choice)."""
 DISAGREE, MATTERS = 0.01, 0.05
-"""Chance below which several stretches are not of one gain, and the share by which they must differ (our choice)."""
+"""Chance below which several stretches are not of one gain, and the share of it by which they must differ, or more may come of what is
+slow (our choice)."""
 
 
 @dataclass(frozen=True)
@@ -133,6 +136,8 @@ def identify(stretch: Stretch, *more: Stretch) -> Identified:
         ahead.share if ahead else None,
         not isinstance(model, Integrating),
         _apart(found),
+        found.best.dead_s,
+        found.alike_s,
     )
     verdict, reason = judge(stretches, fitness)
     last = record.parts[-1]
@@ -144,7 +149,7 @@ def identify(stretch: Stretch, *more: Stretch) -> Identified:
     return Identified(
         process,
         model,
-        told.gain,
+        _with_slow(told.gain, unseen),
         told.lag,
         told.dead_time,
         told.slope,
@@ -172,8 +177,8 @@ def _found(record: Records) -> Found:
     if others := cycles_away(thin, first):
         closer = record.thinned(CLOSER_ROWS)
         first = min((refined(closer, noise, p, (0.05, 0.2 * record.cycle_s), 5) for p in others), key=lambda f: f[0])[1]
-    best_noise, best = settled(record, noise, first)
-    least = _marginal(record, best_noise, best)
+    (best_noise, best), _ = likeliest(record, noise, first)
+    first, least = best, record.marginal(best_noise, *best.model)
     free = float(np.log(record.rows))
     plain = thin.at(noise, *first.model).deviance
     for form in _forms(record):
@@ -181,15 +186,16 @@ def _found(record: Records) -> Found:
         if form != SECOND and plain - thin.at(noise, *place.model).deviance < COSTS[form] * free:
             continue
         tried = settled(record, noise, place)
-        costs = _marginal(record, *tried) + COSTS[form] * free
+        costs = record.marginal(tried[0], *tried[1].model) + COSTS[form] * free
         if costs < least + NEARLY:
             tried = settled(record, tried[0], with_best_extra(record, *tried))
-            costs = _marginal(record, *tried) + COSTS[form] * free
+            costs = record.marginal(tried[0], *tried[1].model) + COSTS[form] * free
         if costs < least and _stands(record, *tried):
             least, (best_noise, best) = costs, tried
+    (best_noise, best), alike_s = likeliest(record, best_noise, best)
     limit = float(scipy.special.stdtrit(max(record.rows * best_noise.worth - LEAST_FREE, LEAST_FREE), SURE)) ** 2
     limit *= WIDENED_ROUNDED if best_noise.quantum else WIDENED
-    return Found(record, best_noise, best, region(record, best_noise, best), limit)
+    return Found(record, best_noise, best, region(record, best_noise, best), limit, alike_s)
 
 
 def _forms(record: Records) -> tuple[int, ...]:
@@ -209,8 +215,16 @@ def _stands(record: Records, noise: Noise, place: Place) -> bool:
     return bool(0.0 < adds < MOSTLY and place.extra > SLOWER * ENDS[WALLS][0])
 
 
-def _marginal(record: Records, noise: Noise, place: Place) -> float:
-    return record.marginal(noise, *place.model)
+def _with_slow(gain: Figure, unseen: float) -> Figure:
+    """The gain, said to be more in the end where something slow moved the reading meanwhile."""
+    if unseen <= MATTERS * abs(gain.value):
+        return gain
+    more = quantity(unseen, "°C/%", ".2g")
+    return replace(
+        gain,
+        reason=f"{gain.reason} Something slow moved the reading meanwhile: up to {more} more may come of it in the end, and what is "
+        "foretold counts with that.",
+    )
 
 
 def _when(t: Array, residual: Array) -> float:

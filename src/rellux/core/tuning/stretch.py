@@ -31,7 +31,7 @@ class Stretch:
     """Equal-length columns of one stretch of a run: s, °C, %; a row with an output and no reading tells what it did between two late
     rows, as the controller counted it; ``earlier_s`` and ``earlier_output`` are the rows before it, if the
     run has any; ``output_before`` is the output before all of them, ``None`` where nobody knows it. ``ends_by``: why it had to end
-    where it does, in a sentence.
+    where it does, in a sentence; ``since_missing``: rows are missing right before it, so it may have been heated until then.
 
     ``ambient_c`` is where the reading goes with no heat; a stretch that starts cold is taken to start near it.
     """
@@ -45,6 +45,7 @@ class Stretch:
     earlier_s: Array = field(default_factory=lambda: np.empty(0))
     earlier_output: Array = field(default_factory=lambda: np.empty(0))
     ends_by: str = ""
+    since_missing: bool = False
 
 
 def drive_of(series: Series) -> Array:
@@ -132,18 +133,22 @@ def _starts_from_rest(stretch: Stretch, y: Array, u: Array) -> bool:
 
 def is_cold(stretch: Stretch, y: Array) -> bool:
     """Rows may be far apart: the first alone may still be cold."""
-    return (
-        not len(stretch.earlier_s) and min(abs(float(v) - stretch.ambient_c) for v in (y[0], np.median(y[:3]))) < COLD_C
-    )
+    near = min(abs(float(v) - stretch.ambient_c) for v in (y[0], np.median(y[:3]))) < COLD_C
+    return near and not len(stretch.earlier_s) and not stretch.since_missing
 
 
-def _changes(stretch: Stretch) -> Changes:
-    """From every row there is, also before the stretch: edges on their way through the dead time count too. Round a row that was
-    counted nothing is unknown."""
+def outputs_of(stretch: Stretch) -> tuple[Array, Array, NDArray[np.bool_]]:
+    """(times in s, outputs in %, whether that row was counted) of every row there is, also before the stretch: edges on their way
+    through the dead time count too. Round a row that was counted nothing is unknown."""
     told, now = np.isfinite(stretch.earlier_output), np.isfinite(stretch.output) & np.isfinite(stretch.time_s)
     times = np.concatenate((stretch.earlier_s[told], stretch.time_s[now]))
     values = np.concatenate((stretch.earlier_output[told], stretch.output[now]))
     counted = np.concatenate((np.zeros(int(told.sum()), bool), ~np.isfinite(stretch.reading_c[now])))
+    return times, values, counted
+
+
+def _changes(stretch: Stretch) -> Changes:
+    times, values, counted = outputs_of(stretch)
     changed = np.flatnonzero(
         np.diff(values, prepend=np.nan if stretch.output_before is None else stretch.output_before) != 0.0
     )

@@ -45,6 +45,8 @@ KEYS_S = 60.0
 """How long after a safe-off a change may be its own, s: it may have gone past the recorder (our choice)."""
 LATE = 1.6
 """Times the usual interval from which a poll is late (our choice)."""
+SOONER, LATER = 0.5, 0.125
+"""How much of the way the usual interval follows one that was shorter, or longer: the first may have been late itself (our choice)."""
 
 
 @dataclass
@@ -58,10 +60,13 @@ class Between:
         """For a late poll: a moment since the one before, and the output in % from then on; None where it came in time or nothing
         is counted."""
         look, step = (at_s, on_s, output), at_s - self.last[0]
-        late = step > LATE * self.usual_s
+        first = not np.isfinite(self.usual_s)
+        late = first or step > LATE * self.usual_s
         found = between(self.last, look) if late else None
-        if step > 0 and not late:
-            self.usual_s = step if not np.isfinite(self.usual_s) else self.usual_s + (step - self.usual_s) / 8.0
+        if step > 0 and (first or not late):
+            self.usual_s = (
+                step if first else self.usual_s + (step - self.usual_s) * (SOONER if step < self.usual_s else LATER)
+            )
         self.last = look
         return found
 

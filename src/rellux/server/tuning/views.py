@@ -19,6 +19,7 @@ from rellux.core.runs.channels import COOLER
 from rellux.core.runs.cooler_on import may_have_cooled, uncooled_until_s
 from rellux.core.setup.parameters import settings_from
 from rellux.core.spine import Station
+from rellux.core.tuning.broken import unbroken
 from rellux.core.tuning.candidates import ProposedTuning, try_out
 from rellux.core.tuning.choosing import front
 from rellux.core.tuning.fit_verdict import FitVerdict
@@ -316,17 +317,18 @@ class IdentifyRun(APIView):
         chosen = [_chosen(rig, given, ""), *(_chosen(rig, s, f"more[{i}].") for i, s in enumerate(given.more))]
         _check_apart(chosen)
         run = chosen[0][0]
-        found, furnace = learn(rig, [stretch for _, stretch in chosen])
-        result = result_of(found, [r.name for r, _ in chosen], furnace)
+        parts = [(r, part) for r, stretch in chosen for part in unbroken(stretch)]
+        found, furnace = learn(rig, [part for _, part in parts])
+        result = result_of(found, [r.name for r, _ in parts], furnace)
         beside = purpose_at_work(rig).neighbours
         result["among"] = min(beside.share, MOST_SHARE) if beside else 0.0
-        result["verdict_reason"] = " ".join(filter(None, (found.verdict_reason, *(s.ends_by for _, s in chosen))))
+        result["verdict_reason"] = " ".join(filter(None, (found.verdict_reason, *(s.ends_by for _, s in parts))))
         row = Identification.objects.create(
             rig=rig,
             run=run,
             at=timezone.now(),
-            start_s=float(found.fitted[0].time_s[0]),
-            end_s=float(found.fitted[0].time_s[-1]),
+            start_s=float(chosen[0][1].time_s[0]),
+            end_s=float(chosen[0][1].time_s[-1]),
             gain=found.process.gain,
             lag_s=found.process.lag_s,
             dead_time_s=found.process.dead_time_s,

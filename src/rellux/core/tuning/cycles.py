@@ -1,0 +1,34 @@
+"""An output that works in even cycles repeats what it does: a dead time that is longer or shorter by a cycle explains it as well, but for
+what is not even."""
+
+from dataclasses import replace
+
+from .forms import Place
+from .noise import Noise
+from .record import Records
+from .region import LONGEST_DEAD, MANY
+from .settling import settled
+
+CYCLES = 2
+"""Cycles that a dead time is looked for away from the first (our choice)."""
+ALIKE = 10.0
+"""By how much less likely (twice the logarithm) another is still as good: 1 to 150, where the model is true (our choice)."""
+ANOTHER = 0.5
+"""Of a cycle: two dead times that are further apart are two (our choice)."""
+
+
+def likeliest(record: Records, noise: Noise, first: Place) -> tuple[tuple[Noise, Place], float | None]:
+    """Noise and place of the form of ``first``, from there or some cycles away; and another dead time, s, that is as good, if there is
+    one. Where a stretch holds many cycles they are short beside the process, and no rivals."""
+    best, span, cycle = settled(record, noise, first), record.span_s, record.cycle_s
+    if cycle < MANY * span:
+        return best, None
+    away = (best[1].dead_s + cycle * k for k in range(-CYCLES, CYCLES + 1) if k)
+    others = (settled(record, noise, replace(best[1], dead_s=d)) for d in away if 0.0 <= d < LONGEST_DEAD * span)
+    ranked = sorted((best, *others), key=lambda found: record.marginal(found[0], *found[1].model))
+    likely, place = ranked[0]
+    enough = record.marginal(likely, *place.model) + ALIKE
+    for n, p in ranked[1:]:
+        if record.marginal(n, *p.model) < enough and abs(p.dead_s - place.dead_s) > ANOTHER * cycle:
+            return ranked[0], p.dead_s
+    return ranked[0], None
