@@ -173,6 +173,7 @@ EXEMPT = {
     "process.cycles.REPEATS": NUMERICAL,
     "process.cycles.TINY": NUMERICAL,
     "process.models.APART": NUMERICAL,
+    "runs.lost.OVER_ROWS": NUMERICAL,
     "process.response.SHORT": NUMERICAL,
     "questions.sensor.mistake.POINTS": NUMERICAL,
     "sensing.inverse.CELLS": NUMERICAL,

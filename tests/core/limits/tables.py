@@ -494,6 +494,8 @@ STATED: dict[str, object] = {
     "tuning.fit_verdict.DRIFTED": 0.08,
     "tuning.identify.LEARNT": 0.6,
     "tuning.identify.LEAST_LEARNT": 40,
+    "runs.lost.QUICKER": 2.0,
+    "runs.metrics.HALF_ON": 0.5,
     "tuning.broken.MISSING": 4.0,
     "tuning.broken.MOST_PARTS": 4,
     "tuning.broken.UNSEEN": 0.5,

@@ -143,6 +143,44 @@ def test_a_gap_does_not_count_for_the_mean():
     assert found.mean_error.value == pytest.approx((200 - 100) / 300 * 0.5, abs=0.01)  # with the gap it would be near 0
 
 
+@pytest.mark.parametrize("seed", range(60))
+def test_what_rows_that_are_missing_may_have_hidden_is_within_what_is_told(seed):
+    """A swinging approach with and without a piece of it, wherever that is: the whole is the judge."""
+    rng, t = np.random.default_rng(seed), np.arange(0.0, 4000.0, 2.0)
+    zeta, omega = rng.uniform(0.15, 0.9), rng.uniform(0.004, 0.03)
+    damped = omega * np.sqrt(1.0 - zeta**2)
+    swing = np.cos(damped * t) + zeta * omega / damped * np.sin(damped * t)
+    y = 60.0 - 40.0 * np.exp(-zeta * omega * t) * swing + rng.normal(0.0, 0.02, len(t))
+    switch = (np.sin(t * 2.0 * np.pi / 200.0) > 0.0).astype(float)
+    whole = Series(t, np.full(len(t), 60.0), y, np.full(len(t), 50.0), switch)
+    begins = rng.uniform(0.0, 3000.0)
+    kept = (t < begins) | (t > begins + rng.uniform(20.0, 800.0))
+    true, found = measure(whole), measure(Series(*(c[kept] for c in whole.columns)))
+    assert "Rows are missing" in found.missing[0] and not true.missing[:1]
+    for name, near in (("overshoot", 0.05), ("rise_time", 2.0), ("settling_time", 2.0), ("switchings", 0.0)):
+        told, really = getattr(found, name), getattr(true, name).value
+        low = told.value if told.low is None else told.low
+        high = told.high if told.high is not None else told.value if told.low is None else np.inf
+        assert low - near <= really <= high + near, (name, really, told)
+    assert found.switch_rate.value == pytest.approx(true.switch_rate.value, abs=2.0)
+
+
+def test_a_figure_that_nothing_was_hidden_from_is_told_as_it_is():
+    """Rows missing on the way up, in which it cannot have been at the set-point, and long after it has settled."""
+    step = second_order_step(length=3000.0)
+    for a, b in ((5.0, 15.0), (2000.0, 2300.0)):
+        kept = (step.time_s < a) | (step.time_s > b)
+        found = measure(Series(*(c[kept] for c in step.columns)))
+        assert found.overshoot.low is None and found.overshoot.value == pytest.approx(measure(step).overshoot.value)
+        assert (found.settling_time.low is None) == (a < 1000.0)
+
+
+def test_the_period_of_a_ripple_is_the_usual_one_though_rows_are_missing():
+    whole = on_off()
+    kept = (whole.time_s < 3000.0) | (whole.time_s > 3400.0)
+    assert measure(Series(*(c[kept] for c in whole.columns))).ripple_period.value == pytest.approx(258, rel=0.03)
+
+
 def test_too_little_is_refused():
     n = np.full(5, np.nan)
     with pytest.raises(Refused, match="only 5"):

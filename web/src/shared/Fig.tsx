@@ -9,7 +9,8 @@ import { Said } from './Said'
 export function Fig({ figure, bare }: { figure: Figure; bare?: boolean }) {
   const { unit } = usePreferences()
   const show = useShow()
-  const text = say(figure.value, figure.kind, unit)
+  const least = figure.low === figure.value && figure.high == null
+  const text = `${least ? '≥\u202f' : ''}${say(figure.value, figure.kind, unit)}`
   return (
     <button className="fig" onClick={() => show({ figure })} aria-label={`${said(figure.name, unit)}: ${text}; why`}>
       {bare ? text.split(' ')[0] : text}

@@ -35,8 +35,8 @@ class Cycles:
         return max(len(self.at) - 1, 0)
 
     def period(self, t: Array) -> float:
-        """The mean length of a whole cycle, in the unit of ``t``."""
-        return float(t[self.at[-1]] - t[self.at[0]]) / float(len(self))
+        """The usual length of a whole cycle, in the unit of ``t``: the median, because one with rows missing may be several."""
+        return float(np.median(np.diff(t[self.at])))
 
 
 NO_CYCLES = Cycles(np.empty(0, dtype=np.int64), 0.0)

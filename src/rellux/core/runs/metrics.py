@@ -1,6 +1,7 @@
 """What a recorded run says: rise, overshoot, settling, ripple, duty and switching, each with how it was found.
 
-Intervals longer than five sampling intervals count as gaps; nothing is computed across them.
+Where rows are missing (:mod:`.lost`) nobody knows what happened: a figure that it may have changed is told from one side only, with
+how long it was, and what is averaged or counted by the hour is of the rows there are.
 """
 
 from dataclasses import dataclass
@@ -12,11 +13,12 @@ from ..errors import refuse
 from ..explain import Figure, Input
 from ..messages import quantity
 from ..units import Kind
-from .approach import MOVED_C, Approach, Hold, approach, holds, longest
+from .approach import MOVED_C, NEARLY, Approach, Hold, approach, holds, longest
 from .cycles import Cycles, cycles_of
-from .series import GAP, Series
-from .wear import times_on
+from .lost import SAID, Lost, is_gap
+from .series import Series
 
+HALF_ON = 0.5
 LEAST_ROWS = 10
 """Rows that can be judged at all (our choice)."""
 
@@ -72,8 +74,8 @@ def measure(series: Series, setpoint_c: float | None = None, band_c: float = 1.0
     if len(t) < LEAST_ROWS:
         raise refuse("stretch", f"only {len(t)} readings in this stretch", "at least 10")
     at = Input("set-point", hold.setpoint_c, Kind.TEMPERATURE, "SP", "run" if setpoint_c is None else "given")
-    found = approach(t, y, hold.setpoint_c, band_c)
-    missing = []
+    found, lost = approach(t, y, hold.setpoint_c, band_c), Lost.of(t, y)
+    missing = [lost.says] if lost else []
     if found.sign and found.reached is None:
         missing.append("The reading never reached the set-point here.")
     elif found.sign and found.settled is None:
@@ -83,13 +85,14 @@ def measure(series: Series, setpoint_c: float | None = None, band_c: float = 1.0
     ripple, ripple_period = _ripple(steady_t, steady_y, cycles, at)
     whole = series.between(hold.start_s, hold.end_s)
     ends = (float(steady_t[0]), float(steady_t[-1])) if len(steady_t) else (hold.start_s, hold.end_s)
-    duty, switchings, rate = _switching(whole.between(*_whole_cycles(steady_t, cycles, ends)), whole)
+    duty = _duty(whole.between(*_whole_cycles(steady_t, cycles, ends)))
+    switchings, rate = _switching(whole)
     return Metrics(
         hold.setpoint_c,
         _against(hold, setpoint_c),
-        _overshoot(t, y, found, at),
-        _rise(t, y, found, at),
-        _settling(t, found, at),
+        _overshoot(t, y, found, at, lost),
+        _rise(t, y, found, at, lost),
+        _settling(t, found, at, lost),
         _mean_error(steady_t, steady_y, cycles, hold.setpoint_c, at),
         _disturbance(t, y, found, at),
         ripple,
@@ -130,16 +133,23 @@ def _against(hold: Hold, given: float | None) -> Figure:
     )
 
 
-def _overshoot(t: Array, y: Array, found: Approach, at: Input) -> Figure | None:
+def _overshoot(t: Array, y: Array, found: Approach, at: Input, lost: Lost) -> Figure | None:
     if not found.sign or found.reached is None:
         return None
     end = found.disturbances[0][0] if found.disturbances else len(y)
+    until = end - 1  # that it settled rests on as long again
+    if found.settled is not None:
+        until = int(np.searchsorted(t, 2.0 * t[found.settled] - t[0]))
+    hidden = lost.may_have_passed(at.value, found.sign, found.reached)
+    unseen = hidden is not None or lost.within(max(found.reached - 1, 0), until)
     top = found.reached + int(np.argmax(found.sign * y[found.reached : end]))
     above = found.sign > 0
+    seen = max(found.sign * (float(y[top]) - at.value), 0.0)
     return Figure(
         "overshoot" if above else "undershoot",
-        max(found.sign * (float(y[top]) - at.value), 0.0),
+        seen,
         Kind.DIFFERENCE,
+        low=seen if unseen else None,
         formula="max(y) − SP" if above else "SP − min(y)",
         inputs=(
             at,
@@ -152,36 +162,46 @@ def _overshoot(t: Array, y: Array, found: Approach, at: Input) -> Figure | None:
             ),
         ),
         reason=f"On the approach, {quantity((t[top] - t[0]) / 60, 'min', '.0f')} after its start; what leaves the band once it has "
-        "settled is a disturbance.",
+        "settled is a disturbance." + (SAID.format("more") if unseen else ""),
     )
 
 
-def _rise(t: Array, y: Array, found: Approach, at: Input) -> Figure | None:
+def _rise(t: Array, y: Array, found: Approach, at: Input, lost: Lost) -> Figure | None:
     if not found.sign or found.reached is None or found.nearly is None:
         return None
+    seen = float(t[found.nearly] - t[0])
+    hidden = lost.may_have_passed(float(y[0] + NEARLY * (at.value - y[0])), found.sign, found.nearly)
     return Figure(
         "rise time" if found.sign > 0 else "fall time",
-        float(t[found.nearly] - t[0]),
+        seen,
         Kind.TIME,
+        low=None if hidden is None else float(t[hidden] - t[0]),
+        high=None if hidden is None else seen,
         formula="t(y₀ + 0.9 (SP − y₀)) − t₀",
         inputs=(at, Input("start", float(y[0]), Kind.TEMPERATURE, "y₀", "run")),
-        reason="From the start of the approach to nine tenths of the way.",
+        reason="From the start of the approach to nine tenths of the way." + (SAID.format("less") if hidden is not None else ""),
     )
 
 
-def _settling(t: Array, found: Approach, at: Input) -> Figure | None:
+def _settling(t: Array, found: Approach, at: Input, lost: Lost) -> Figure | None:
     if found.settled is None:
         return None
+    before, after = lost.may_have_passed(at.value, found.sign, found.settled), lost.within(found.settled, len(t) - 1)
+    seen = float(t[found.settled] - t[0])
+    ways = [way for way, so in (("less", before is not None), ("more", after)) if so]
+    told = SAID.format(" or ".join(ways)) if ways else ""
     return Figure(
         "settling time",
-        float(t[found.settled] - t[0]),
+        seen,
         Kind.TIME,
+        low=(seen if before is None else float(t[before] - t[0])) if told else None,
+        high=seen if told and not after else None,
         formula="first time from which |y − SP| ≤ band",
         inputs=(
             at,
             Input("band", found.band_c, Kind.DIFFERENCE, "±", "{1 Δ°C}, or three quarters of the swing if it cycles"),
         ),
-        reason="From the start until it stays inside the band for half the rise time, two cycles or ten rows.",
+        reason=f"From the start until it stays inside the band for half the rise time, two cycles or ten rows.{told}",
     )
 
 
@@ -207,8 +227,7 @@ def _whole_cycles(t: Array, cycles: Cycles, otherwise: tuple[float, float]) -> t
 
 def _weights(t: Array) -> Array:
     """Trapezoid weights with gaps left out."""
-    step = np.diff(t)
-    step = np.where(step > GAP * np.median(step), 0.0, step)
+    step = np.where(is_gap(t), 0.0, np.diff(t))
     weights = np.zeros(len(t))
     weights[:-1] += step / 2
     weights[1:] += step / 2
@@ -250,41 +269,60 @@ def _ripple(t: Array, y: Array, cycles: Cycles, at: Input) -> tuple[Figure | Non
         "ripple period",
         cycles.period(t),
         Kind.TIME,
-        formula="(t_last − t_first) / cycles",
+        formula="median(from one upward crossing to the next)",
         inputs=(Input("whole cycles", len(cycles), Kind.COUNT, "cycles", "upward crossings of the middle"),),
         reason="Compare with the control period: if they match, the actuator's cycle shows in the reading.",
     )
     return ripple, period
 
 
-def _switching(steady: Series, whole: Series) -> tuple[Figure | None, Figure | None, Figure | None]:
-    duty = switchings = rate = None
+def _duty(steady: Series) -> Figure | None:
     drive = np.where(np.isfinite(steady.output), steady.output, 100.0 * steady.switch)
     good = np.isfinite(drive)
-    if good.sum() > 3:
-        weights = _weights(steady.time_s[good])
-        if weights.sum() > 0:
-            duty = Figure(
-                "duty when holding",
-                float(np.average(drive[good], weights=weights)),
-                Kind.PERCENT,
-                formula="mean(output)",
-                inputs=(Input("readings", int(good.sum()), Kind.COUNT, "n", "last part of the stretch"),),
-                reason="The share of full power it takes to hold; near 100 % there is no reserve.",
-            )
-    switch = whole.switch[np.isfinite(whole.switch)]
-    if len(switch) > 3:
-        count = int(times_on(whole, None)[0])
-        hours = float(whole.time_s[-1] - whole.time_s[0]) / 3600.0
-        note = "Counted from the recorded switch state; switchings between two samples are missed."
-        switchings = Figure("switchings", count, Kind.COUNT, formula="count of off → on", inputs=(), reason=note)
-        if hours > 0:
-            rate = Figure(
-                "switchings per hour",
-                count / hours,
-                Kind.PER_HOUR,
-                formula="count / hours",
-                inputs=(switchings.as_input("count"), Input("length", hours * 3600.0, Kind.TIME, "hours", "run")),
-                reason="Each one spends relay life.",
-            )
-    return duty, switchings, rate
+    weights = _weights(steady.time_s[good]) if good.sum() > 3 else np.zeros(0)
+    if not weights.sum() > 0:
+        return None
+    return Figure(
+        "duty when holding",
+        float(np.average(drive[good], weights=weights)),
+        Kind.PERCENT,
+        formula="mean(output)",
+        inputs=(Input("readings", int(good.sum()), Kind.COUNT, "n", "last part of the stretch"),),
+        reason="The share of full power it takes to hold; near 100 % there is no reserve.",
+    )
+
+
+def _switching(whole: Series) -> tuple[Figure | None, Figure | None]:
+    """How often it came on, and that by the hour of what was seen."""
+    told = np.isfinite(whole.switch)
+    t, on = whole.time_s[told], whole.switch[told] > HALF_ON
+    if len(t) <= 3:
+        return None, None
+    gap = is_gap(t)
+    rises = ~on[:-1] & on[1:]
+    count, seen = int(on[0]) + int(np.sum(rises)), int(on[0]) + int(np.sum(rises & ~gap))
+    hours = float(np.sum(np.diff(t)[~gap])) / 3600.0
+    note = "Counted from the recorded switch state; switchings between two samples are missed."
+    switchings = Figure(
+        "switchings",
+        count,
+        Kind.COUNT,
+        low=count if gap.any() else None,
+        formula="count of off → on",
+        inputs=(),
+        reason=note + (SAID.format("more") if gap.any() else ""),
+    )
+    if not hours > 0:
+        return switchings, None
+    rate = Figure(
+        "switchings per hour",
+        seen / hours,
+        Kind.PER_HOUR,
+        formula="count / hours",
+        inputs=(
+            Input("count", seen, Kind.COUNT, "count", "rows without a gap between"),
+            Input("length", hours * 3600.0, Kind.TIME, "hours", "rows without a gap between"),
+        ),
+        reason="Each one spends relay life.",
+    )
+    return switchings, rate

@@ -113,7 +113,7 @@ def _judged(pk: int, samples: int, name: str, started_at: datetime) -> RanAs | N
         return None
     reading = series.reading_c[np.isfinite(series.reading_c)]
     figures = (found.overshoot, found.settling_time, found.ripple, found.switch_rate)
-    values = (f.value if f else None for f in figures)
+    values = (f.value if f and f.low is None else None for f in figures)  # with an end: rows are missing
     return RanAs(pk, name, started_at.timestamp(), found.setpoint_c, float(reading[0]), *values)
 
 
