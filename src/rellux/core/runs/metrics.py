@@ -179,7 +179,8 @@ def _rise(t: Array, y: Array, found: Approach, at: Input, lost: Lost) -> Figure 
         high=None if hidden is None else seen,
         formula="t(y₀ + 0.9 (SP − y₀)) − t₀",
         inputs=(at, Input("start", float(y[0]), Kind.TEMPERATURE, "y₀", "run")),
-        reason="From the start of the approach to nine tenths of the way." + (SAID.format("less") if hidden is not None else ""),
+        reason="From the start of the approach to nine tenths of the way."
+        + (SAID.format("less") if hidden is not None else ""),
     )
 
 
