@@ -246,7 +246,7 @@ def test_a_probe_is_entered_fitted_and_moved_with_its_record(demo, browser):
     page.press("Enter it")
     page.see("On the shelf.")
     page.press("Fit it to…")
-    page.fill("To", "Blank annealer")
+    page.fill("Rig", "Blank annealer")
     page.fill("Why", "spare, the old one is being compared")
     page.press("Fit S-20 to Blank annealer")
     page.see("In Blank annealer since")
@@ -362,7 +362,7 @@ def of_cabinet(demo, path=""):
 def test_an_unknown_controller_is_found_out_and_kept(demo, browser):
     page = browser.open(demo.address, "/maps")
     page.see("Kiln controller, grey")
-    page.fill("Host", "127.0.0.1")
+    page.fill("Address of the controller", "127.0.0.1")
     page.fill("Port", str(of_cabinet(demo, "/link")["port"]))
     page.fill("Registers", "20")
     page.press("What answers?")

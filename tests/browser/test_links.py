@@ -25,7 +25,7 @@ def test_several_devices_are_told_apart_recorded_and_seen_across_the_room(demo, 
     page.press("Add an instrument")
     page.press("Add it")
     page.see("what is it called?")
-    page.fill("Called", "Door box")
+    page.fill("Name", "Door box")
     page.press("Growing log")
     page.fill("Where the log is, on this machine", "/etc/passwd")
     page.press("Look at it")
@@ -194,7 +194,7 @@ def test_lists_of_numbers_are_typed_in_a_map_and_what_wears_out_is_said(demo, br
     """A comma is not taken away under the finger; a number that is none is refused by name."""
     page = browser.open(demo.address, "/maps")
     page.press("A new map", 180)
-    page.fill("Controller", "Typed by hand")
+    page.fill("Name of the controller", "Typed by hand")
     page.unfold(".registers details")
     field = page.field("Numbers that mean no value")
     field.send_keys("32767, -1, ")

@@ -51,7 +51,7 @@ def test_a_list_is_edited_by_keyboard_lived_with_and_ticked_off(demo, browser):
     page.fill("To", "H9.1")
     page.press("Add the wire")
     page.see("there is no part 'H9'")
-    page.fill("One more part", "Indicator lamp")
+    page.fill("Kind of one more part", "Indicator lamp")
     page.press("Add it")
     page.see("H2")
     page.press("H2")

@@ -30,7 +30,8 @@ Choices = tuple[tuple[str, str], ...]
 
 @dataclass(frozen=True)
 class FieldWords:
-    """A field by its name: its label, the kind of a number, and what its choices are called."""
+    """A field by its name, or by the end of its path where the name alone is another's: its label, the kind of a number, and what its
+    choices are called."""
 
     name: str
     label: str
@@ -71,7 +72,7 @@ def _said(words: dict[str, str]) -> Choices:
 
 _OWN = (
     FieldWords("name", "Name"),
-    FieldWords("kind", "Kind of rig", choices=_said({k.value: known.title for k, known in KINDS.items()})),
+    FieldWords("kind", "Kind", choices=_said({k.value: known.title for k, known in KINDS.items()})),
     FieldWords("effect", "What it does to the temperature", choices=_said({k.value: v for k, v in EFFECTS.items()})),
     FieldWords("working_c", "Working temperature", Kind.TEMPERATURE),
     FieldWords("highest_c", "Highest allowed", Kind.TEMPERATURE),
@@ -102,8 +103,8 @@ _OWN = (
     FieldWords("made_w", "It gives for hours", Kind.POWER),
     FieldWords("chamber", "Chamber"),
     FieldWords("zones", "Zones"),
-    FieldWords("along_percent", "A neighbour comes along by, %"),
-    FieldWords("supply_w", "The supply of all zones gives", Kind.POWER),
+    FieldWords("along_percent", "With one of these two heated alone, the other comes to", Kind.PERCENT),
+    FieldWords("supply_w", "The supply of all of them gives", Kind.POWER),
     FieldWords("limit_c", "Stands", Kind.TEMPERATURE),
     FieldWords("sensor", "Sensor", choices=tuple((n, describe(n)) for n in NAMES)),
     FieldWords("output", "Controller output", choices=_said({o.value: w for o, w in OUTPUTS.items()})),
@@ -238,12 +239,76 @@ _OWN = (
     FieldWords("controller", "Controller"),
     FieldWords("switch", "Switch"),
     FieldWords("text", "Remark"),
+    FieldWords("why", "Why"),
+    FieldWords("at", "When"),
+    FieldWords("rig", "Rig"),
+    FieldWords("run", "Run"),
+    FieldWords("title", "Name"),
+    FieldWords("cause", "Cause"),
+    FieldWords("consequence", "What comes of it"),
+    FieldWords("maximum_c", "Its firmware ends the heat at", Kind.TEMPERATURE),
+    FieldWords("window_s", "Within", Kind.TIME),
+    FieldWords("relay_s", "Its relay takes", Kind.TIME),
+    FieldWords("uneven_c", "The load is uneven by, ±", Kind.DIFFERENCE),
+    FieldWords("segments", "Segments"),
+    FieldWords("time_step_s", "Steps of time", Kind.TIME),
+    FieldWords("rate_step", "Steps of rate"),
+    FieldWords("degree_step", "Steps of temperature", Kind.DIFFERENCE),
+    FieldWords("longest_s", "Longest segment", Kind.TIME),
+    FieldWords("begins_c", "The rig is at", Kind.TEMPERATURE),
+    FieldWords("begins_h", "Starts at (o’clock)"),
+    FieldWords("finish_h", "Over at (o’clock)"),
+    FieldWords("start_c", "Its first ramp begins at", Kind.TEMPERATURE),
+    FieldWords("align_c", "Lay over one another at", Kind.TEMPERATURE),
+    FieldWords("start_s", "It began after", Kind.TIME),
+    FieldWords("end_s", "It ends after", Kind.TIME),
+    FieldWords("start", "From address"),
+    FieldWords("count", "Registers", Kind.COUNT),
+    FieldWords("shown", "The display shows"),
+    FieldWords("link_loss", "When nobody asks any more it"),
+    FieldWords("address", "Address"),
+    FieldWords("coding", "Coded as"),
+    FieldWords("scale", "Counts a unit"),
+    FieldWords("writes", "Safe-off: write"),
+    FieldWords("off_when", "It is off when it says"),
+    FieldWords("terminals", "What stands at its terminals"),
+    FieldWords("options", "What one may have, and another not"),
+    FieldWords("tuned", "The line it prints when tuned"),
+    FieldWords("divided_by", "Amperes"),
+    FieldWords("skipped", "Because"),
 )
+_BY_PATH = (
+    FieldWords("segments.kind", "It is a"),
+    FieldWords("segments.target_c", "To", Kind.TEMPERATURE),
+    FieldWords("segments.rate_c_per_min", "At", Kind.RATE),
+    FieldWords("segments.end", "Then"),
+    FieldWords("segments.pid_set", "Control values, set"),
+    FieldWords("segments.says", "Say to the operator"),
+    FieldWords("holdback.band_c", "Behind by more than", Kind.DIFFERENCE),
+    FieldWords("loops.first", "Repeat from segment"),
+    FieldWords("loops.times", "Times in all", Kind.COUNT),
+    FieldWords("after_power.resume_c", "It goes on if it fell by up to", Kind.DIFFERENCE),
+    FieldWords("after_power.ramp_back_c", "Ramps back first, up to", Kind.DIFFERENCE),
+    FieldWords("after_power.longest_s", "If it lasted no longer than", Kind.TIME),
+    FieldWords("load.mass_kg", "Load weighs"),
+    FieldWords("load.half_mm", "Half as thick as, or radius", Kind.MILLIMETRES),
+    FieldWords("leave_out.start_s", "Leave out from", Kind.TIME),
+    FieldWords("leave_out.end_s", "Leave out up to", Kind.TIME),
+    FieldWords("rows.name", "Sets"),
+    FieldWords("rows.send", "Send"),
+    FieldWords("rows.ask", "Ask with"),
+    FieldWords("rows.answer", "It answers"),
+    FieldWords("rows.decimals", "Decimals", Kind.COUNT),
+    FieldWords("rows.low", "Never less than"),
+    FieldWords("rows.high", "Nor more than"),
+    FieldWords("commands.safe_off", "The heat is ended by setting"),
+)
+"""Where the last name alone means something else in another place."""
 
 
 def fields() -> tuple[FieldWords, ...]:
     """Every field that has words of its own, each name once: the rig's, the sheet's, and the ratings of parts."""
-    found = {f.name: f for f in _OWN}
+    found = {f.name: f for f in (*_OWN, *_BY_PATH)}
     for p in PARAMETERS:
         found.setdefault(p.name, FieldWords(p.name, p.title, p.kind, p.choices))
     for part in PART_TYPES.values():

@@ -126,7 +126,12 @@ function PlanForm({ rig, data, onDone }: { rig: Rig; data: Compared; onDone: () 
           onChange={(hot_c) => setPlan({ ...plan, hot_c })}
           problem={problemOf(save.error, 'hot_c')}
         />
-        <TextField label="Why" value={plan.why} onChange={(why) => setPlan({ ...plan, why })} problem={problemOf(save.error, 'why')} />
+        <TextField
+          label={label('why')}
+          value={plan.why}
+          onChange={(why) => setPlan({ ...plan, why })}
+          problem={problemOf(save.error, 'why')}
+        />
       </div>
       <Refused error={save.error} />
       <div className="row">

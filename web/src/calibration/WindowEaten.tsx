@@ -6,11 +6,13 @@ import { NumberField } from '../shared/fields'
 import { Said } from '../shared/Said'
 import { problemOf, Refused } from '../shared/states'
 import { capital } from '../units/quantity'
+import { useWords } from '../units/fields'
 
 const TINTS = ['var(--cable)', 'var(--ink)', 'var(--dim)', 'var(--line)', 'var(--hair)']
 
 /** How much of the process window is eaten, and by what: one bar from the working temperature to the nearer end. */
 export function WindowEaten({ rig }: { rig: Rig }) {
+  const { label } = useWords()
   const [uneven, setUneven] = useState<number | null>(null)
   const [swing, setSwing] = useState<number | null>(null)
   const query = useQuery({
@@ -54,7 +56,7 @@ export function WindowEaten({ rig }: { rig: Rig }) {
       )}
       <div className="grid2">
         <NumberField
-          label="The load is uneven by, ±"
+          label={label('uneven_c')}
           kind="temperature_difference"
           value={uneven}
           hint="From a probe at its corners; empty: not known, and not counted"
@@ -62,7 +64,7 @@ export function WindowEaten({ rig }: { rig: Rig }) {
           problem={problemOf(query.error, 'uneven_c')}
         />
         <NumberField
-          label="Ripple, from trough to peak"
+          label={label('swing_c')}
           kind="temperature_difference"
           value={swing}
           hint={query.data?.swing_from ? `Empty: as in “${query.data.swing_from}”` : 'Empty: none was recorded'}

@@ -11,6 +11,7 @@ import { usePreferences } from '../shell/preferences'
 import { say } from '../units/quantity'
 import { here, type Piece, useEquipmentChange, useFit, usePiece } from './data'
 import { PieceForm } from './PieceForm'
+import { useWords } from '../units/fields'
 
 type Doing = 'fit' | 'take out' | 'remark' | 'change' | 'scrap' | null
 
@@ -116,6 +117,7 @@ interface Doer {
 const asMoment = (local: string) => (local ? new Date(local).toISOString() : undefined)
 
 function FitForm({ piece, onDone }: Doer) {
+  const { label } = useWords()
   const { data: rigs = [] } = useWorkshop()
   const at = here(piece.row)
   const open = rigs.filter((r) => !r.archived && !r.unreadable && r.slug !== at?.rig)
@@ -129,7 +131,7 @@ function FitForm({ piece, onDone }: Doer) {
     <div className="stack doing">
       <div className="fields">
         <SelectField
-          label="To"
+          label={label('rig')}
           value={chosen.slug}
           options={open.map((r) => [r.slug, r.name] as const)}
           onChange={setRig}
@@ -137,7 +139,7 @@ function FitForm({ piece, onDone }: Doer) {
         />
         <DateField
           time
-          label="Since (empty: now)"
+          label="When (empty: now)"
           value={since}
           onChange={setSince}
           hint="Was it there all along? Then say since when: what was found there meanwhile belongs to it."
@@ -198,7 +200,7 @@ function RemarkForm({ piece, onDone }: Doer) {
   return (
     <div className="stack doing">
       <TextField
-        label="Done or seen"
+        label="Remark: done or seen"
         placeholder="dropped; new plug; went over 700 °C"
         value={text}
         onChange={setText}

@@ -10,6 +10,7 @@ import { usePreferences } from '../shell/preferences'
 import { useShow } from '../shell/reason'
 import { say } from '../units/quantity'
 import { type Plan, type Planned, withAlarm, withPlanned } from './plan'
+import { useWords } from '../units/fields'
 
 const DOES = [
   ['beacon', 'beacon'],
@@ -160,6 +161,7 @@ interface FormProps {
 }
 
 function AlarmForm({ rig, judged, plan, index, kinds, error, onChange, onRemove }: FormProps) {
+  const { label } = useWords()
   const planned = plan.alarms[index]!
   const { alarm } = planned
   const kind = kinds.find((k) => k.kind === alarm.kind)!
@@ -179,7 +181,7 @@ function AlarmForm({ rig, judged, plan, index, kinds, error, onChange, onRemove 
   return (
     <div className="alarmform">
       <div className="guardgrid">
-        <TextField label="Name" value={planned.name} onChange={(name) => say_({ name })} problem={at('name')} />
+        <TextField label={label('name')} value={planned.name} onChange={(name) => say_({ name })} problem={at('name')} />
         <SelectField
           label="Watches for"
           value={alarm.kind}
@@ -240,14 +242,19 @@ function AlarmForm({ rig, judged, plan, index, kinds, error, onChange, onRemove 
         )}
       </fieldset>
       <div className="guardgrid wide">
-        <TextField label="Cause" value={planned.cause} onChange={(cause) => say_({ cause })} problem={at('cause')} />
+        <TextField label={label('cause')} value={planned.cause} onChange={(cause) => say_({ cause })} problem={at('cause')} />
         <TextField
-          label="What comes of it"
+          label={label('consequence')}
           value={planned.consequence}
           onChange={(consequence) => say_({ consequence })}
           problem={at('consequence')}
         />
-        <TextField label="What to do then" value={planned.response} onChange={(response) => say_({ response })} problem={at('response')} />
+        <TextField
+          label={label('response')}
+          value={planned.response}
+          onChange={(response) => say_({ response })}
+          problem={at('response')}
+        />
       </div>
       <Table rig={rig} alarm={alarm} />
       <div className="row">

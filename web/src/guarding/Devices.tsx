@@ -22,7 +22,7 @@ interface Props {
 /** What acts without the controller: the independent limiter and the thermal fuse; and what a lost reading does. */
 export function Devices({ rig, plan, offered, ladder, onChange, error }: Props) {
   const { unit } = usePreferences()
-  const { choices } = useWords()
+  const { choices, label } = useWords()
   const { limiter, fuse, policy } = plan
   const cools = rig.purpose.effect === 'cools'
   const number = (label: string, kind: Quantity | undefined, value: number, field: string, change: (v: number) => void, hint?: string) => (
@@ -103,7 +103,7 @@ export function Devices({ rig, plan, offered, ladder, onChange, error }: Props) 
           <h2>The controller’s own maximum</h2>
           <div className="guardgrid">
             <NumberField
-              label="Its firmware ends the heat at"
+              label={label('maximum_c')}
               kind="temperature"
               value={plan.maximum_c ?? null}
               onChange={(maximum_c) => onChange({ ...plan, maximum_c })}
@@ -159,7 +159,7 @@ export function Devices({ rig, plan, offered, ladder, onChange, error }: Props) 
           </>
         )}
         <NumberField
-          label="Proved every (days)"
+          label={label('prove_days')}
           value={plan.prove_days}
           onChange={(v) => v != null && onChange({ ...plan, prove_days: Math.round(v) })}
           problem={problemOf(error, 'prove_days')}
@@ -202,6 +202,7 @@ export function Devices({ rig, plan, offered, ladder, onChange, error }: Props) 
 
 /** Which rating fits at a place: asked by the temperature measured there. */
 function FuseChooser({ rig, plan, onChange }: { rig: Rig; plan: Plan; onChange: (plan: Plan) => void }) {
+  const { label } = useWords()
   const { unit } = usePreferences()
   const [place, setPlace] = useState<number | null>(plan.fuse?.place_c ?? null)
   const [lag, setLag] = useState(plan.fuse?.lag_s ?? 30)
@@ -218,7 +219,7 @@ function FuseChooser({ rig, plan, onChange }: { rig: Rig; plan: Plan; onChange: 
     <>
       <div className="guardgrid">
         <NumberField
-          label="Its place, while the rig works"
+          label={label('place_c')}
           kind="temperature"
           value={place}
           onChange={setPlace}

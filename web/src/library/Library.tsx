@@ -7,6 +7,7 @@ import { Failure, Loading, problemOf, Refused } from '../shared/states'
 import { ReasonedPage } from '../shell/reason'
 import { PartPicture } from './PartPicture'
 import './library.css'
+import { useWords } from '../units/fields'
 
 type Own = Omit<Schemas['OwnView'], 'id'> & { id: number | null }
 type Kind = Schemas['KindView']
@@ -61,6 +62,7 @@ function Parts() {
 }
 
 function PartForm({ kinds, kind, draft, setDraft }: { kinds: Kind[]; kind: Kind; draft: Own; setDraft: (own: Own) => void }) {
+  const { label } = useWords()
   const queries = useQueryClient()
   const save = useMutation({
     mutationFn: async () => {
@@ -84,7 +86,7 @@ function PartForm({ kinds, kind, draft, setDraft }: { kinds: Kind[]; kind: Kind;
   return (
     <div className="stack">
       <SelectField
-        label="Kind"
+        label={label('kind')}
         value={draft.kind}
         options={kinds.map((k) => [k.kind, k.title] as const)}
         onChange={(k) => setDraft({ ...draft, kind: k, numbers: {}, ratings: {} })}

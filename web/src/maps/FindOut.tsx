@@ -5,6 +5,7 @@ import { useKept } from '../api/kept'
 import { NumberField, SelectField, TextField } from '../shared/fields'
 import { problemOf, Refused } from '../shared/states'
 import { CODINGS, type Row, TABLES } from './data'
+import { useWords } from '../units/fields'
 
 interface Props {
   onTake: (row: Row) => void
@@ -14,6 +15,7 @@ type Looked = Schemas['Answered'][]
 
 /** Reading a device to learn where its values are: what answers, what moves, and what shows what its display shows. */
 export function FindOut({ onTake }: Props) {
+  const { label } = useWords()
   const [where, setWhere] = useKept<Schemas['ScanInputRequest']>('find out', {
     host: '192.168.1.10',
     port: 502,
@@ -53,18 +55,38 @@ export function FindOut({ onTake }: Props) {
       <h2>Find out</h2>
       <p className="dim">Only reads. Type what the display shows now, and again when it has changed: few places are left.</p>
       <div className="findfields">
-        <TextField label="Host" value={where.host} onChange={(host) => set({ host })} problem={problem('host')} />
-        <NumberField label="Port" value={where.port ?? null} onChange={(port) => set({ port: port ?? 0 })} problem={problem('port')} />
-        <NumberField label="Unit" value={where.unit_id ?? null} onChange={(u) => set({ unit_id: u ?? 0 })} problem={problem('unit_id')} />
+        <TextField label="Address of the controller" value={where.host} onChange={(host) => set({ host })} problem={problem('host')} />
+        <NumberField
+          label={label('port')}
+          value={where.port ?? null}
+          onChange={(port) => set({ port: port ?? 0 })}
+          problem={problem('port')}
+        />
+        <NumberField
+          label={label('unit_id')}
+          value={where.unit_id ?? null}
+          onChange={(u) => set({ unit_id: u ?? 0 })}
+          problem={problem('unit_id')}
+        />
         <SelectField label="Table" value={where.table ?? 'holding'} options={TABLES} onChange={(table) => set({ table })} />
-        <NumberField label="From address" value={where.start ?? null} onChange={(s) => set({ start: s ?? 0 })} problem={problem('start')} />
-        <NumberField label="Registers" value={where.count ?? null} onChange={(c) => set({ count: c ?? 0 })} problem={problem('count')} />
+        <NumberField
+          label={label('start')}
+          value={where.start ?? null}
+          onChange={(s) => set({ start: s ?? 0 })}
+          problem={problem('start')}
+        />
+        <NumberField
+          label={label('count')}
+          value={where.count ?? null}
+          onChange={(c) => set({ count: c ?? 0 })}
+          problem={problem('count')}
+        />
       </div>
       <div className="row">
         <button className="button" disabled={busy} onClick={() => scan.mutate()}>
           {scan.isPending ? 'Looking…' : 'What answers?'}
         </button>
-        <TextField label="The display shows" value={shown} onChange={setShown} problem={problem(`typed[${typed.length}].shown`)} />
+        <TextField label={label('shown')} value={shown} onChange={setShown} problem={problem(`typed[${typed.length}].shown`)} />
         <button className="button main" disabled={busy || shown.trim() === ''} onClick={() => compare.mutate()}>
           {compare.isPending ? 'Comparing…' : 'Read and compare'}
         </button>

@@ -13,6 +13,7 @@ import { FindOut } from './FindOut'
 import { RegisterRows } from './RegisterRows'
 import { SafeOffRows } from './SafeOffRows'
 import './maps.css'
+import { useWords } from '../units/fields'
 
 /** Where controllers keep their values: the workshop's register maps. */
 export default function Maps() {
@@ -108,6 +109,7 @@ interface EditorProps {
 }
 
 function Editor({ names, stored, own, draft, setDraft, onKey, onCopy }: EditorProps) {
+  const { label } = useWords()
   const { unit } = usePreferences()
   const queries = useQueryClient()
   const set = (part: Partial<MapFile>) => setDraft({ ...draft, ...part })
@@ -141,9 +143,14 @@ function Editor({ names, stored, own, draft, setDraft, onKey, onCopy }: EditorPr
   return (
     <div className="mapform">
       <div className="row maphead">
-        <TextField label="Controller" value={draft.title} onChange={(title) => set({ title })} problem={problemOf(error, 'title')} />
         <TextField
-          label="When nobody asks any more it"
+          label="Name of the controller"
+          value={draft.title}
+          onChange={(title) => set({ title })}
+          problem={problemOf(error, 'title')}
+        />
+        <TextField
+          label={label('link_loss')}
           placeholder="not known"
           value={draft.link_loss ?? ''}
           onChange={(link_loss) => set({ link_loss })}

@@ -2,6 +2,7 @@ import type { Schemas } from '../api/client'
 import { ListField, NumberField, SelectField, TextField } from '../shared/fields'
 import { problemOf, Wrong } from '../shared/states'
 import { CODINGS, isLong, ORDERS, type Row, TABLES } from './data'
+import { useWords } from '../units/fields'
 
 interface Props {
   names: Schemas['NameOption'][]
@@ -13,6 +14,7 @@ interface Props {
 
 /** Every value with its place and coding; what is rare stands under “more”. */
 export function RegisterRows({ names, rows, places, error, onRows }: Props) {
+  const { label } = useWords()
   const say = (name: string) => names.find((n) => n.name === name)?.words ?? name
   const change = (i: number, part: Partial<Row>) => onRows(rows.map((r, k) => (k === i ? clean({ ...r, ...part }) : r)))
   const free = names.map((n) => n.name).filter((n) => !rows.some((r) => r.name === n))
@@ -51,7 +53,7 @@ export function RegisterRows({ names, rows, places, error, onRows }: Props) {
             </div>
             <div>
               <TextField
-                label="Address"
+                label={label('address')}
                 value={String(row.address)}
                 hint={place ? `${place.address} = ${place.notation}` : 'from 0, or as 40001'}
                 problem={problem('address')}
@@ -69,7 +71,7 @@ export function RegisterRows({ names, rows, places, error, onRows }: Props) {
             <div>
               {!bits && (
                 <SelectField
-                  label="Coded as"
+                  label={label('coding')}
                   value={row.coding ?? 'int16'}
                   options={Object.entries(CODINGS)}
                   problem={problem('coding')}
@@ -85,7 +87,7 @@ export function RegisterRows({ names, rows, places, error, onRows }: Props) {
             <div>
               {!bits && row.coding !== 'bit' && !row.choices && (
                 <NumberField
-                  label="Counts a unit"
+                  label={label('scale')}
                   value={row.scale ?? 1}
                   problem={problem('scale')}
                   onChange={(scale) => change(i, { scale: scale ?? undefined })}

@@ -1,6 +1,7 @@
 import { TextField } from '../shared/fields'
 import { problemOf, Wrong } from '../shared/states'
 import type { MapFile } from './data'
+import { useWords } from '../units/fields'
 
 interface Props {
   draft: MapFile
@@ -12,6 +13,7 @@ type Steps = [string, string | number][]
 
 /** What ends the heat, and what is read when it has. */
 export function SafeOffRows({ draft, error, onChange }: Props) {
+  const { label } = useWords()
   if (!draft.registers.some((r) => r.writable)) return null
   const { writes = [], off_when = [] } = draft.safe_off ?? {}
   const set = (part: { writes?: Steps; off_when?: Steps }) => {
@@ -22,14 +24,14 @@ export function SafeOffRows({ draft, error, onChange }: Props) {
   return (
     <div className="row maphead">
       <TextField
-        label="Safe-off: write"
+        label={label('writes')}
         placeholder="mode=off"
         value={asText(writes)}
         onChange={(text) => set({ writes: asSteps(text) })}
         problem={problemOf(error, 'safe_off.writes')}
       />
       <TextField
-        label="It is off when it says"
+        label={label('off_when')}
         placeholder="mode=off, output=0"
         value={asText(off_when)}
         onChange={(text) => set({ off_when: asSteps(text) })}

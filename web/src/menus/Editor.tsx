@@ -14,6 +14,7 @@ import { HowChanged } from './HowChanged'
 import { HowItCounts } from './HowItCounts'
 import { Manual } from './Manual'
 import { problemAt } from './problems'
+import { useWords } from '../units/fields'
 
 interface EditorProps {
   stored: string
@@ -42,6 +43,7 @@ function KeysField({ keys, onChange }: { keys: string[]; onChange: (keys: string
 
 /** A description as it is written: from the manual, from a pasted list, from a file; checked while it is. */
 export function Editor({ stored, own, data, onKey }: EditorProps) {
+  const { label } = useWords()
   const queries = useQueryClient()
   const [made, setMade] = useKept<Description>(`controller ${stored}`, data.description)
   const [list, setList] = useState('')
@@ -109,14 +111,14 @@ export function Editor({ stored, own, data, onKey }: EditorProps) {
         />
       </div>
       <ListField
-        label="What stands at its terminals"
+        label={label('terminals')}
         hint="1=IN+, 2=IN-, 8=COM: the wiring’s names. For one kind only: 8=COM controller_relay."
         value={made.terminals.map((t) => `${t.number}=${t.terminal}${t.variant && ` ${t.variant}`}`)}
         onChange={(rows) => set({ terminals: rows.map(terminalOf) })}
         problem={problemAt(problems, 'terminals[')}
       />
       <ListField
-        label="What one may have, and another not"
+        label={label('options')}
         hint="second output, board that sends a current: a page says under “more” what it is there with, a choice by AnA=pid @second output."
         value={made.options}
         onChange={(options) => set({ options })}

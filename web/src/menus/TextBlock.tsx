@@ -16,6 +16,7 @@ import { said } from '../units/message'
 import { say } from '../units/quantity'
 import type { Quantity } from '../api/client'
 import type { Values } from '../setup/ParameterTable'
+import { useWords } from '../units/fields'
 
 type Block = Schemas['TextBlock']
 type View = Schemas['TextView']
@@ -49,6 +50,7 @@ const PARTS: Record<string, string> = {
   tuned: 'The line it prints',
 }
 function Text({ rig, wish, parameters, onFound, data }: Props & { data: View }) {
+  const { label } = useWords()
   const { unit } = usePreferences()
   const params = { path: { slug: rig.slug } }
   const draft = useDraft<Block>(rig.slug, 'text', data.block, data.revision)
@@ -149,7 +151,7 @@ function Text({ rig, wish, parameters, onFound, data }: Props & { data: View }) 
           hint="Only without product, with the limiter proved."
         />
         <TextField
-          label="The line it prints when tuned"
+          label={label('tuned')}
           value={block.tuned}
           onChange={(line) => set({ tuned: line })}
           placeholder="Kp: {kp} Ki: {ki} Kd: {kd}"

@@ -93,7 +93,7 @@ function Trying({ rig, offers, stored }: { rig: Rig; offers: Schemas['PartsView'
             <span>{label('plug_a')}</span>
             <span style={{ maxWidth: 260 }}>
               <NumberField
-                label="Its rating (empty: proposed)"
+                label="Plug or inlet, its rating (empty: proposed)"
                 kind="current"
                 value={choice.plug_a ?? null}
                 onChange={(plug_a) => set({ plug_a })}

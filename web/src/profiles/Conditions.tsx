@@ -4,6 +4,7 @@ import { fixed, say } from '../units/quantity'
 import { usePreferences } from '../shell/preferences'
 import type { Forecast, Profile, ProfilesView, Tried } from './data'
 import { LastingField } from '../shared/LastingField'
+import { useWords } from '../units/fields'
 
 type Load = NonNullable<Tried['load']>
 
@@ -21,6 +22,7 @@ const NEW: Load = { stuff: 'borosilicate', shape: 'slab', half_mm: 10, mass_kg: 
 
 /** What is in it, where it starts, when, at what price, and what a power cut does. */
 export function Conditions({ view, profile, tried, forecast, error, onTry, onChange }: Props) {
+  const { label } = useWords()
   const { unit } = usePreferences()
   const set = (part: Partial<Tried>) => onTry({ ...tried, ...part })
   const power = profile.after_power
@@ -55,7 +57,7 @@ export function Conditions({ view, profile, tried, forecast, error, onTry, onCha
         />
         {profile.start === 'value' && (
           <NumberField
-            label="which is"
+            label={label('start_c')}
             kind="temperature"
             value={profile.start_c}
             problem={problemOf(error, 'start_c')}
@@ -63,7 +65,7 @@ export function Conditions({ view, profile, tried, forecast, error, onTry, onCha
           />
         )}
         <NumberField
-          label="The rig is at"
+          label={label('begins_c')}
           kind="temperature"
           value={tried.begins_c ?? view.begins_c}
           problem={problemOf(error, 'begins_c')}
@@ -79,9 +81,9 @@ export function Conditions({ view, profile, tried, forecast, error, onTry, onCha
           onChange={(by) => set(by === 'start' ? { finish_h: null } : { finish_h: 7 })}
         />
         <NumberField
-          label="o’clock (hours, 13.5 is half past one)"
+          label={`${label(tried.finish_h == null ? 'begins_h' : 'finish_h')}, 13.5 is half past one`}
           value={tried.finish_h ?? tried.begins_h ?? 8}
-          problem={problemOf(error, 'begins_h')}
+          problem={problemOf(error, tried.finish_h == null ? 'begins_h' : 'finish_h')}
           onChange={(h) => h != null && set(tried.finish_h == null ? { begins_h: h } : { finish_h: h })}
         />
       </div>
@@ -115,20 +117,20 @@ export function Conditions({ view, profile, tried, forecast, error, onTry, onCha
       <h2>After a power cut</h2>
       <div className="grid3">
         <NumberField
-          label="It goes on if it fell by up to"
+          label={label('after_power.resume_c')}
           kind="temperature_difference"
           value={power.resume_c}
           problem={problemOf(error, 'after_power.resume_c')}
           onChange={(resume_c) => after({ resume_c: resume_c ?? NaN })}
         />
         <NumberField
-          label="ramps back first, up to"
+          label={label('after_power.ramp_back_c')}
           kind="temperature_difference"
           value={power.ramp_back_c}
           onChange={(ramp_back_c) => after({ ramp_back_c: ramp_back_c ?? NaN })}
         />
         <LastingField
-          label="if it lasted no longer than"
+          label={label('after_power.longest_s')}
           value={power.longest_s}
           problem={problemOf(error, 'after_power.longest_s')}
           onChange={(longest_s) => after({ longest_s: longest_s ?? NaN })}
@@ -160,6 +162,7 @@ function LoadForm({
   error: unknown
   onChange: (load: Load | null) => void
 }) {
+  const { label } = useWords()
   const set = (part: Partial<Load>) => onChange({ ...(load ?? NEW), ...part })
   return (
     <section aria-label={title}>
@@ -191,7 +194,7 @@ function LoadForm({
               onChange={(half_mm) => set({ half_mm: half_mm ?? NaN })}
             />
             <NumberField
-              label="weighs"
+              label={label('load.mass_kg')}
               kind="mass"
               value={load.mass_kg}
               problem={problemOf(error, 'load.mass_kg')}

@@ -17,6 +17,7 @@ import { when } from '../shared/when'
 import { usePreferences } from '../shell/preferences'
 import { absolute, fixed, say, toCelsius } from '../units/quantity'
 import { spoken, timeTicks } from './scale'
+import { useWords } from '../units/fields'
 
 type View = Schemas['RunProfileView']
 const LEFT = 64
@@ -27,6 +28,7 @@ const FOOT = 26
 
 /** The profile against what was recorded: over one another, segment by segment, and by the judge of its kind. */
 export function OfRun({ rig, data }: { rig: Rig; data: Schemas['ProfileView'] }) {
+  const { label } = useWords()
   const runs = useRuns(rig.slug)
   const own = data.versions.flatMap((v) => v.runs)
   const [asked, choose] = useInAddress<string>('run', '')
@@ -75,7 +77,7 @@ export function OfRun({ rig, data }: { rig: Rig; data: Schemas['ProfileView'] })
         />
         {isOwn && (
           <NumberField
-            label="Lay over one another at"
+            label={label('align_c')}
             kind="temperature"
             hint="Empty: where it began"
             value={level}
@@ -85,7 +87,7 @@ export function OfRun({ rig, data }: { rig: Rig; data: Schemas['ProfileView'] })
         )}
         {!isOwn && (
           <>
-            <LastingField label="It began after" value={start} problem={problemOf(attach.error, 'start_s')} onChange={setStart} />
+            <LastingField label={label('start_s')} value={start} problem={problemOf(attach.error, 'start_s')} onChange={setStart} />
             <button className="button" disabled={attach.isPending || start === null} onClick={() => attach.mutate(undefined)}>
               It was a run of this profile
             </button>

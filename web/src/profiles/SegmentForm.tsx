@@ -3,6 +3,7 @@ import { NumberField, SelectField, TextField } from '../shared/fields'
 import { problemOf } from '../shared/states'
 import { another, KIND_WORDS, ofKind, type Profile, type Segment, without } from './data'
 import { type Per, RateField } from './RateField'
+import { useWords } from '../units/fields'
 
 interface Props {
   profile: Profile
@@ -23,6 +24,7 @@ const EVENTS: [Segment['events'][number], string][] = [
 
 /** The segment in hand, exactly: kind, temperature, rate or time, what waits, what is switched, what is said. */
 export function SegmentForm({ profile, at, per, alarms, error, onChoose, onChange }: Props) {
+  const { label } = useWords()
   const s = profile.segments[at]
   if (!s) return null
   const last = at === profile.segments.length - 1
@@ -38,7 +40,7 @@ export function SegmentForm({ profile, at, per, alarms, error, onChoose, onChang
       <h2>Segment {at + 1}</h2>
       <div className="grid3">
         <SelectField
-          label="It is a"
+          label={label('segments.kind')}
           value={s.kind}
           options={last ? KIND_WORDS.filter(([k]) => k === 'end') : KIND_WORDS.filter(([k]) => k !== 'end')}
           problem={wrong('kind')}
@@ -47,7 +49,7 @@ export function SegmentForm({ profile, at, per, alarms, error, onChoose, onChang
         {(moves || (s.kind === 'wait' && s.wait !== 'person')) && (
           <NumberField
             key={`target ${at}`}
-            label="To"
+            label={label('segments.target_c')}
             kind="temperature"
             value={s.target_c}
             problem={wrong('target_c')}
@@ -57,7 +59,7 @@ export function SegmentForm({ profile, at, per, alarms, error, onChoose, onChang
         {s.kind === 'ramp_rate' && (
           <RateField
             key={`rate ${at}`}
-            label="At"
+            label={label('segments.rate_c_per_min')}
             per={per}
             value={s.rate_c_per_min}
             problem={wrong('rate_c_per_min')}
@@ -87,7 +89,7 @@ export function SegmentForm({ profile, at, per, alarms, error, onChoose, onChang
         )}
         {s.kind === 'end' && (
           <SelectField
-            label="Then"
+            label={label('segments.end')}
             value={s.end ?? 'off'}
             options={[
               ['off', 'heat off'],
@@ -113,7 +115,7 @@ export function SegmentForm({ profile, at, per, alarms, error, onChoose, onChang
         {waits && s.holdback && (
           <NumberField
             key={`band ${at}`}
-            label="by more than"
+            label={label('holdback.band_c')}
             kind="temperature_difference"
             value={s.holdback.band_c}
             problem={wrong('holdback.band_c')}
@@ -123,13 +125,13 @@ export function SegmentForm({ profile, at, per, alarms, error, onChoose, onChang
         {s.kind !== 'end' && (
           <NumberField
             key={`set ${at}`}
-            label="Control values, set"
+            label={label('segments.pid_set')}
             value={s.pid_set}
             problem={wrong('pid_set')}
             onChange={(n) => set({ pid_set: n == null ? NaN : Math.round(n) })}
           />
         )}
-        <TextField label="Say to the operator" value={s.says} problem={wrong('says')} onChange={(says) => set({ says })} />
+        <TextField label={label('segments.says')} value={s.says} problem={wrong('says')} onChange={(says) => set({ says })} />
       </div>
       <div className="row ticks">
         <span className="dim">Switched on in it:</span>
@@ -189,13 +191,13 @@ export function SegmentForm({ profile, at, per, alarms, error, onChoose, onChang
       {loop >= 0 && (
         <div className="row loop">
           <NumberField
-            label="Repeat from segment"
+            label={label('loops.first')}
             value={profile.loops[loop]!.first}
             problem={problemOf(error, `loops[${loop}].first`)}
             onChange={(first) => first != null && onChange(withLoop(profile, loop, { first: Math.round(first) }))}
           />
           <NumberField
-            label="times in all"
+            label={label('loops.times')}
             value={profile.loops[loop]!.times}
             problem={problemOf(error, `loops[${loop}].times`)}
             onChange={(times) => times != null && onChange(withLoop(profile, loop, { times: Math.round(times) }))}

@@ -5,9 +5,11 @@ import { TextField } from '../shared/fields'
 import { Said } from '../shared/Said'
 import { problemOf, Refused } from '../shared/states'
 import { when } from '../shared/when'
+import { useWords } from '../units/fields'
 
 /** A name under a stage, or what stands against it. */
 export function Sign({ rig, stage }: { rig: Rig; stage: Schemas['ProvingStageView'] }) {
+  const { label } = useWords()
   const [why, setWhy, sent] = useKept(`sign ${rig.slug} ${stage.number}`, '')
   const against = [...stage.before, ...stage.against]
   const sign = useChange(rig.slug, () =>
@@ -44,7 +46,7 @@ export function Sign({ rig, stage }: { rig: Rig; stage: Schemas['ProvingStageVie
         <details>
           <summary>Sign it all the same</summary>
           <TextField
-            label="Why"
+            label={label('why')}
             value={why}
             onChange={setWhy}
             hint="it stays on the sheet, under your name"

@@ -10,6 +10,7 @@ import { usePreferences } from '../shell/preferences'
 import { said } from '../units/message'
 import { Halves } from './Halves'
 import { Taken } from './Taken'
+import { useWords } from '../units/fields'
 
 type Seen = Schemas['SeenAtStepRequest']
 const NOTHING: Seen = {}
@@ -24,6 +25,7 @@ interface Props {
 
 /** The one step that is done now, large enough for one gloved hand. */
 export function StepInHand({ rig, stage, step, room, onDone }: Props) {
+  const { label } = useWords()
   const { unit } = usePreferences()
   const [seen, setSeen, sent] = useKept<Seen>(`step ${rig.slug} ${step.key}`, NOTHING)
   const [why, setWhy] = useState('')
@@ -142,7 +144,7 @@ export function StepInHand({ rig, stage, step, room, onDone }: Props) {
               />
               {m.divided && (
                 <NumberField
-                  label="Amperes"
+                  label={label('divided_by')}
                   kind="current"
                   value={seen.divided_by ?? null}
                   onChange={(divided_by) => set({ divided_by })}
@@ -187,11 +189,12 @@ export function StepInHand({ rig, stage, step, room, onDone }: Props) {
 }
 
 function LeaveOut({ onLeave, error }: { onLeave: (why: string) => void; error: unknown }) {
+  const { label } = useWords()
   const [why, setWhy] = useState('')
   return (
     <details>
       <summary>Leave it out</summary>
-      <TextField label="Because" value={why} onChange={setWhy} problem={problemOf(error, 'skipped')} />
+      <TextField label={label('skipped')} value={why} onChange={setWhy} problem={problemOf(error, 'skipped')} />
       <button type="button" className="button" disabled={!why.trim()} onClick={() => onLeave(why)}>
         Left out
       </button>

@@ -39,6 +39,9 @@ beforeEach(() => {
   sent = []
   answers = []
   sessionStorage.clear()
+  const fields = [{ name: 'skipped', label: 'Because', kind: null, choices: [] }]
+  vi.spyOn(api, 'GET').mockImplementation((() =>
+    Promise.resolve({ data: fields, response: new Response('[]') })) as unknown as typeof api.GET)
   vi.spyOn(api, 'POST').mockImplementation(((_path: string, given: { body: unknown }) => {
     sent.push({ body: given.body })
     const [status, body] = answers.shift() ?? [200, {}]
@@ -107,7 +110,7 @@ test('what was seen otherwise, left out, or before its turn is sent with its rea
   fireEvent.change(screen.getByLabelText('Why it goes first'), { target: { value: 'the probe is new' } })
   fireEvent.click(screen.getByRole('button', { name: 'It was not so' }))
   await waitFor(() => expect(sent).toHaveLength(1))
-  fireEvent.change(screen.getByLabelText('Because'), { target: { value: 'no meter' } })
+  fireEvent.change(await screen.findByLabelText('Because'), { target: { value: 'no meter' } })
   fireEvent.click(screen.getByRole('button', { name: 'Left out' }))
   await waitFor(() => expect(sent).toHaveLength(2))
   expect(sent.map((s) => s.body)).toMatchObject([

@@ -118,7 +118,7 @@ export function PurposeForm({ form, action, error, busy, onSave, children }: Pro
         <div className="grid2">
           <TextField label={label('name')} value={draft.name} onChange={set('name')} problem={problem('name')} />
           <SelectField
-            label={label('kind')}
+            label="Kind of rig"
             value={draft.kind}
             options={choices('kind') as [Draft['kind'], string][]}
             onChange={setKind}

@@ -28,7 +28,7 @@ const TUNES_ITSELF: Row = { name: AUTO_TUNE, send: 'TUNE {value}', ask: 'TUNE?',
 
 /** What the board takes as lines: as its own program says. Nothing of it is sent before writing is armed, but for safe-off. */
 export function Commands({ commands, onChange, problem }: Props) {
-  const { choices, kind } = useWords()
+  const { choices, kind, label } = useWords()
   const rows = commands?.rows ?? []
   const ending = (commands?.safe_off ?? []).filter((s) => s.name !== AUTO_TUNE)
   /** Whatever ends the heating ends a test of the board's own first. */
@@ -64,27 +64,27 @@ export function Commands({ commands, onChange, problem }: Props) {
           {rows.map((row, i) => (
             <div key={i} className="linkform commands">
               <SelectField
-                label="Sets"
+                label={label('rows.name')}
                 value={row.name}
                 options={choices('commanded')}
                 onChange={(to) => name(i, to)}
                 problem={problem(`commands.rows[${i}].name`)}
               />
               <TextField
-                label="Send"
+                label={label('rows.send')}
                 value={row.send}
                 onChange={(send) => set(i, { send })}
                 problem={problem(`commands.rows[${i}].send`)}
               />
               <TextField
-                label="Ask with"
+                label={label('rows.ask')}
                 value={row.ask ?? ''}
                 placeholder="it prints it"
                 onChange={(ask) => set(i, { ask })}
                 problem={problem(`commands.rows[${i}].ask`)}
               />
               <TextField
-                label="It answers"
+                label={label('rows.answer')}
                 value={row.answer ?? ''}
                 onChange={(answer) => set(i, { answer })}
                 problem={problem(`commands.rows[${i}].answer`)}
@@ -99,20 +99,20 @@ export function Commands({ commands, onChange, problem }: Props) {
               {!hasWords(row) && (
                 <div className="words">
                   <NumberField
-                    label="Decimals"
+                    label={label('rows.decimals')}
                     value={row.decimals ?? 1}
                     onChange={(decimals) => set(i, { decimals: decimals ?? undefined })}
                     problem={problem(`commands.rows[${i}].decimals`)}
                   />
                   <NumberField
-                    label="Never less than"
+                    label={label('rows.low')}
                     kind={kind(row.name)}
                     value={row.low ?? null}
                     onChange={(low) => set(i, { low })}
                     problem={problem(`commands.rows[${i}].low`)}
                   />
                   <NumberField
-                    label="nor more than"
+                    label={label('rows.high')}
                     kind={kind(row.name)}
                     value={row.high ?? null}
                     onChange={(high) => set(i, { high })}
@@ -145,7 +145,7 @@ export function Commands({ commands, onChange, problem }: Props) {
           </div>
           <div className="linkform">
             <SelectField
-              label="The heat is ended by setting"
+              label={label('commands.safe_off')}
               value={off?.name ?? ''}
               options={[
                 ['', 'choose…'],

@@ -7,6 +7,7 @@ import { NumberField, SelectField, TextField } from '../shared/fields'
 import { problemOf, Refused } from '../shared/states'
 import { NEW_PLACE, PlaceFields, placeOf, sent } from './PlaceFields'
 import { useDevices, type Channel, type Device } from './data'
+import { useWords } from '../units/fields'
 
 type Draft = Schemas['InstrumentInputRequest']
 
@@ -163,6 +164,7 @@ function DeviceRow({ rig, device, roles, onEdit }: RowProps) {
 }
 
 function InstrumentForm({ rig, number, onDone }: { rig: Rig; number: number | null; onDone: () => void }) {
+  const { label } = useWords()
   const [draft, setDraft] = useKept<Draft | null>(
     `instrument ${rig.slug} ${number ?? 'new'}`,
     number == null ? { ...NEW_PLACE, name: '' } : null,
@@ -191,7 +193,7 @@ function InstrumentForm({ rig, number, onDone }: { rig: Rig; number: number | nu
     <section className="stack device" aria-label="Instrument">
       <p className="dim">A logger, a meter, a limiter that can be read. Rellux only ever reads it.</p>
       <div style={{ maxWidth: 320 }}>
-        <TextField label="Called" value={draft.name ?? ''} onChange={(name) => set({ name })} problem={problem('name')} />
+        <TextField label={label('name')} value={draft.name ?? ''} onChange={(name) => set({ name })} problem={problem('name')} />
       </div>
       <PlaceFields what="Instrument" place={draft} onChange={set} problem={problem} />
       <div className="row">

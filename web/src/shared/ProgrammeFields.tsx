@@ -1,6 +1,7 @@
 import type { Problem, Schemas } from '../api/client'
 import { LastingField } from './LastingField'
 import { NumberField, SelectField } from './fields'
+import { useWords } from '../units/fields'
 
 type Form = Schemas['ProgrammeForm']
 
@@ -12,6 +13,7 @@ interface Props {
 
 /** What a controller's programmes can hold. */
 export function ProgrammeFields({ form, onChange, problem }: Props) {
+  const { label } = useWords()
   return (
     <div className="grid3">
       <NumberField
@@ -30,7 +32,7 @@ export function ProgrammeFields({ form, onChange, problem }: Props) {
         onChange={(ramp_by) => onChange({ ramp_by })}
       />
       <LastingField
-        label="Steps of time"
+        label={label('time_step_s')}
         value={form.time_step_s}
         problem={problem('time_step_s')}
         onChange={(s) => s != null && onChange({ time_step_s: s })}
@@ -44,14 +46,14 @@ export function ProgrammeFields({ form, onChange, problem }: Props) {
         />
       )}
       <NumberField
-        label="Steps of temperature"
+        label={label('degree_step')}
         kind="temperature_difference"
         value={form.degree_step}
         problem={problem('degree_step')}
         onChange={(n) => n != null && onChange({ degree_step: n })}
       />
       <LastingField
-        label="Longest segment"
+        label={label('longest_s')}
         value={form.longest_s}
         problem={problem('longest_s')}
         onChange={(s) => s != null && onChange({ longest_s: s })}

@@ -36,7 +36,7 @@ const FORMS: Record<string, Form> = {
     press: 'Create the rig', sends: 'POST /api/v1/rigs', body: { name: 'Drying box', working_c: 80, heater_power_w: 500 }, refused: ['heater_power_w', 'Heater power, nameplate'],
   },
   parts: {
-    at: `${RIG}/parts`, typed: { 'Its rating (empty: proposed)': '20' }, press: 'Use these parts',
+    at: `${RIG}/parts`, typed: { 'Plug or inlet, its rating (empty: proposed)': '20' }, press: 'Use these parts',
     sends: `PUT ${API}/parts`, body: { sensor: 'Pt100' },
   },
   'an own part': {
@@ -48,8 +48,8 @@ const FORMS: Record<string, Form> = {
     sends: 'POST /api/v1/equipment', body: { name: 'S-77', role: 'sensor' }, refused: ['name', 'Name, as on its label'],
   },
   'a register map': {
-    at: '/maps', typed: { Controller: 'Grey one', Address: '17' }, press: 'Save the map',
-    sends: 'POST /api/v1/register-maps', body: { map: expect.objectContaining({ title: 'Grey one' }) as unknown }, refused: ['title', 'Controller'],
+    at: '/maps', typed: { 'Name of the controller': 'Grey one', Address: '17' }, press: 'Save the map',
+    sends: 'POST /api/v1/register-maps', body: { map: expect.objectContaining({ title: 'Grey one' }) as unknown }, refused: ['title', 'Name of the controller'],
   },
   'a controller’s menus': {
     at: '/controllers', typed: { Controller: 'Grey one' }, press: '',
@@ -68,7 +68,7 @@ const FORMS: Record<string, Form> = {
     sends: `POST ${API}/wiring/paste`, body: { text: 'Q0.L, A1.L' },
   },
   'one more part': {
-    at: `${RIG}/wiring`, typed: { 'Called (empty: next free)': 'K9' }, press: 'Add it',
+    at: `${RIG}/wiring`, typed: { 'Name (empty: next free)': 'K9' }, press: 'Add it',
     sends: `POST ${API}/wiring/parts`, body: { name: 'K9' },
   },
   'a step that was left out': {
@@ -120,12 +120,12 @@ const FORMS: Record<string, Form> = {
     sends: `POST ${API}/double`, body: { name: 'Second cabinet' }, refused: ['name', 'Name of the copy'],
   },
   'where registers are': {
-    at: '/maps', typed: { Host: '10.0.0.7', 'From address': '100' }, press: 'What answers?',
-    sends: 'POST /api/v1/register-maps/scan', body: { host: '10.0.0.7', start: 100 }, refused: ['host', 'Host'],
+    at: '/maps', typed: { 'Address of the controller': '10.0.0.7', 'From address': '100' }, press: 'What answers?',
+    sends: 'POST /api/v1/register-maps/scan', body: { host: '10.0.0.7', start: 100 }, refused: ['host', 'Address of the controller'],
   },
   'an instrument': {
-    at: `${RIG}/runs`, opened: ['Add an instrument'], typed: { Called: 'Meter' }, press: 'Add it',
-    sends: `POST ${API}/instruments`, body: { name: 'Meter' }, refused: ['name', 'Called'],
+    at: `${RIG}/runs`, opened: ['Add an instrument'], typed: { Name: 'Meter' }, press: 'Add it',
+    sends: `POST ${API}/instruments`, body: { name: 'Meter' }, refused: ['name', 'Name'],
   },
   'how a rig begins': {
     at: `${RIG}/profiles`, opened: ['Load, start, price'], typed: { 'The rig is at': '35' }, press: '',
@@ -136,8 +136,8 @@ const FORMS: Record<string, Form> = {
     sends: `PUT ${API}/guarding`, body: { why: 'dusty', plan: expect.objectContaining({ prove_days: 200 }) as unknown }, refused: ['prove_days', 'Proved every (days)'],
   },
   'a remark on a piece': {
-    at: '/equipment?piece=1', opened: ['Remark…'], typed: { 'Done or seen': 'bent' }, press: 'Note it',
-    sends: 'POST /api/v1/equipment/1/remarks', body: { text: 'bent' }, refused: ['text', 'Done or seen'],
+    at: '/equipment?piece=1', opened: ['Remark…'], typed: { 'Remark: done or seen': 'bent' }, press: 'Note it',
+    sends: 'POST /api/v1/equipment/1/remarks', body: { text: 'bent' }, refused: ['text', 'Remark: done or seen'],
   },
   'a bench question': {
     at: '/questions/cascade', typed: { 'It is to hold': '410' }, press: '',

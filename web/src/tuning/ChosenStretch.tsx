@@ -10,6 +10,7 @@ import { Handles, Stretch } from '../shared/Stretch'
 import { problemOf } from '../shared/states'
 import { day } from '../shared/when'
 import { usePreferences } from '../shell/preferences'
+import { useWords } from '../units/fields'
 
 /** A stretch of a run to learn from, and what of it is left out. */
 export type Chosen = Schemas['StretchInputRequest']
@@ -27,6 +28,7 @@ interface Props {
 const round = (s: number) => Math.round(s / 10) * 10
 
 export function ChosenStretch({ rig, runs, value, onChange, error, at }: Props) {
+  const { label } = useWords()
   const { unit, theme } = usePreferences()
   const run = runs.find((r) => r.id === value.run)
   const { data } = useWindow(rig.slug, run)
@@ -46,7 +48,7 @@ export function ChosenStretch({ rig, runs, value, onChange, error, at }: Props) 
     <div className="stack">
       <div style={{ maxWidth: 420 }}>
         <SelectField
-          label="Run"
+          label={label('run')}
           value={String(value.run)}
           options={runs.map((r) => [String(r.id), `${r.name}, ${day(r.started_at)}`] as const)}
           problem={problemOf(error, `${at}run`)}
@@ -72,9 +74,13 @@ export function ChosenStretch({ rig, runs, value, onChange, error, at }: Props) 
                   />
                 </div>
                 <div className="row">
-                  <LastingField label="Leave out from" value={part.start_s} onChange={(s) => s != null && set({ start_s: s })} />
                   <LastingField
-                    label="to"
+                    label={label('leave_out.start_s')}
+                    value={part.start_s}
+                    onChange={(s) => s != null && set({ start_s: s })}
+                  />
+                  <LastingField
+                    label={label('leave_out.end_s')}
                     value={part.end_s}
                     problem={problemOf(error, `${at}leave_out[${i}].end_s`)}
                     onChange={(s) => s != null && set({ end_s: s })}

@@ -27,12 +27,15 @@ const KNOWN = new Map<string, FieldWords>([
     },
   ],
   ['display_c', { label: 'Display', kind: 'temperature', choices: [] }],
+  ['segments.display_c', { label: 'Shows', kind: 'temperature', choices: [] }],
 ])
 
 test.each([
   ['highest_c', 'Highest allowed'],
   ['offset.pairs[1].display_c', 'Display, 2'],
+  ['profile.segments[2].display_c', 'Shows, 3'],
   ['materials[0]', 'Materials, 1'],
+  ['fault.rate_c_per_min', 'Rate'],
   ['columns.reading', 'Reading'],
   ['breaking_capacity_a', 'Breaking capacity'],
 ])('%s is called %s', (path, label) => {

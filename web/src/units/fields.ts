@@ -6,33 +6,33 @@ import { say, type Unit } from './quantity'
 
 export type FieldWords = Pick<Schemas['FieldWords'], 'label' | 'choices'> & { kind: Schemas['FieldWords']['kind'] | null }
 
-/** ``pairs[0].display_c`` → the field at its end, and which of several it is (from 1). */
-const partsOf = (path: string): [string, number | null] => {
+/** ``pairs[0].display_c`` → its name, and with what it is in before that, the longest first; and which of several it is (from 1). */
+const partsOf = (path: string): [string[], number | null] => {
   const place = /\[(\d+)\]/.exec(path)
-  return [
-    path
-      .split('.')
-      .at(-1)!
-      .replace(/\[\d+\]$/, ''),
-    place ? Number(place[1]) + 1 : null,
-  ]
+  const names = path.replaceAll(/\[\d+\]/g, '').split('.')
+  return [names.map((_, i) => names.slice(i).join('.')), place ? Number(place[1]) + 1 : null]
+}
+
+const found = (known: Map<string, FieldWords>, path: string) => {
+  for (const name of partsOf(path)[0]) if (known.has(name)) return known.get(name)
+  return undefined
 }
 
 /** A name nobody has described: its words. */
 const spelled = (name: string) => {
-  const words = name.replace(/_(c|w|v|s|a|mm2)$/, '').replaceAll('_', ' ')
+  const words = name.replace(/_(c_per_min|c|w|v|s|h|a|m|mm|mm2|kg|hz|ohm|percent)$/, '').replaceAll('_', ' ')
   return words.charAt(0).toUpperCase() + words.slice(1)
 }
 
 export function labelOf(known: Map<string, FieldWords>, path: string): string {
-  const [name, which] = partsOf(path)
-  return (known.get(name)?.label ?? spelled(name)) + (which ? `, ${which}` : '')
+  const [names, which] = partsOf(path)
+  return (found(known, path)?.label ?? spelled(names.at(-1)!)) + (which ? `, ${which}` : '')
 }
 
 /** A stored value as the screens say it. */
 export function valueOf(known: Map<string, FieldWords>, path: string, value: unknown, unit: Unit): string {
   if (value == null || value === '') return '–'
-  const field = known.get(partsOf(path)[0])
+  const field = found(known, path)
   const choice = field?.choices.find(([key]) => key === String(value))?.[1]
   if (choice) return choice
   if (typeof value === 'number') return say(value, field?.kind ?? null, unit)

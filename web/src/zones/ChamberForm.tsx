@@ -4,6 +4,7 @@ import { focusFirstWrong } from '../api/hooks'
 import { NumberField, SelectField, TextField } from '../shared/fields'
 import { problemOf, Refused } from '../shared/states'
 import type { ChamberView } from './data'
+import { useWords } from '../units/fields'
 
 export interface Draft {
   name: string
@@ -24,6 +25,7 @@ interface Props {
 
 /** Which rigs lie beside one another, how far a neighbour comes along, and what the supply carries. */
 export function ChamberForm({ draft, setDraft, rigs, usual, chamber, onDone }: Props) {
+  const { label } = useWords()
   const queries = useQueryClient()
   const save = useMutation({
     mutationFn: () =>
@@ -61,7 +63,7 @@ export function ChamberForm({ draft, setDraft, rigs, usual, chamber, onDone }: P
         <div key={i} className="stack">
           {i > 0 && (
             <NumberField
-              label="With one of these two heated alone, the other comes to"
+              label={label('along_percent')}
               kind="percent"
               hint={`of its rise above the room; until it was tried ${usual} %`}
               value={draft.along_percent[i - 1] ?? usual}

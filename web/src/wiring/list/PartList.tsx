@@ -76,14 +76,14 @@ function AddPart({ rig }: { rig: Rig }) {
   return (
     <div className="add-part">
       <SelectField
-        label="One more part"
+        label="Kind of one more part"
         value={kind}
         options={(library?.kinds ?? []).map((k) => [k.kind, k.title] as const)}
         onChange={setKind}
         problem={problemOf(addPart.error, 'kind')}
       />
       <TextField
-        label="Called (empty: next free)"
+        label="Name (empty: next free)"
         value={name}
         onChange={setName}
         hint={library?.name_rule}
