@@ -90,6 +90,16 @@ def test_rows_that_are_missing_while_the_output_stood_still_are_no_loss():
         assert unbroken(lost) == (lost,)
 
 
+def test_a_few_rows_of_pulses_are_too_little_to_part_a_log_for():
+    """Pulses of 30 s in 100 s over three hours: a 270th part of what they gave may be wrong, or a fiftieth."""
+    t = np.arange(0.0, 10_800.0, 2.0)
+    u = np.where(t % 100.0 < 30.0, 100.0, 0.0)
+    y = 20.0 + respond(FOPDT(1.0, 600.0, 40.0), t, t, u)
+    for lost, parts in ((9.0, 1), (60.0, 2)):
+        kept = (t < 1820.0) | (t > 1820.0 + lost)
+        assert len(unbroken(Stretch(t[kept], y[kept], u[kept], 20.0))) == parts, lost
+
+
 def test_a_step_that_nobody_saw_tells_nothing_unless_the_controller_counted():
     step = without(held(np.where(STEADY < 1800.0, 0.0, 60.0)), (0.45, 0.6))
     with pytest.raises(Refused) as refused:

@@ -17,8 +17,8 @@ from .approach import MOVED_C, NEARLY, Approach, Hold, approach, holds, longest
 from .cycles import Cycles, cycles_of
 from .lost import SAID, Lost, is_gap
 from .series import Series
+from .wear import HALF_ON, times_on
 
-HALF_ON = 0.5
 LEAST_ROWS = 10
 """Rows that can be judged at all (our choice)."""
 
@@ -299,9 +299,8 @@ def _switching(whole: Series) -> tuple[Figure | None, Figure | None]:
     t, on = whole.time_s[told], whole.switch[told] > HALF_ON
     if len(t) <= 3:
         return None, None
-    gap = is_gap(t)
-    rises = ~on[:-1] & on[1:]
-    count, seen = int(on[0]) + int(np.sum(rises)), int(on[0]) + int(np.sum(rises & ~gap))
+    gap, count = is_gap(t), int(times_on(whole, None)[0])
+    seen = count - int(np.sum(~on[:-1] & on[1:] & gap))
     hours = float(np.sum(np.diff(t)[~gap])) / 3600.0
     note = "Counted from the recorded switch state; switchings between two samples are missed."
     switchings = Figure(

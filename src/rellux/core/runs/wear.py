@@ -9,6 +9,9 @@ from .series import GAP, Series
 
 Array = NDArray[np.float64]
 
+HALF_ON = 0.5
+"""A switch that was recorded as more than this was on."""
+
 
 def times_on(series: Series, period_s: float | None, before: float = 0.0) -> tuple[float, float]:
     """Times it came on, and how it stood at the end (0 or 1), to go on from in the next piece of the same run.
@@ -18,7 +21,7 @@ def times_on(series: Series, period_s: float | None, before: float = 0.0) -> tup
     """
     seen = series.switch[np.isfinite(series.switch)]
     if len(seen):
-        return _edges(seen > 0.5, before)
+        return _edges(seen > HALF_ON, before)
     told = np.isfinite(series.output)
     output, t = series.output[told], series.time_s[told]
     times, last = _edges(output > 0.0, before)
@@ -31,7 +34,7 @@ def times_on(series: Series, period_s: float | None, before: float = 0.0) -> tup
 def _edges(on: NDArray[np.bool_], before: float) -> tuple[float, float]:
     if not len(on):
         return 0.0, before
-    return float(np.sum(on[1:] & ~on[:-1]) + (on[0] and before < 0.5)), float(on[-1])
+    return float(np.sum(on[1:] & ~on[:-1]) + (on[0] and before < HALF_ON)), float(on[-1])
 
 
 def hours_above(series: Series, hot_c: float) -> float:

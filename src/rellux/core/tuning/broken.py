@@ -15,6 +15,8 @@ USUAL = 0.9
 MISSING, UNSEEN = 4.0, 0.5
 """Rows are missing from so many times the usual distance; and as a share of the shortest time between two changes of an output that
 cycles, from which it may have gone there and back unseen (our choice)."""
+LITTLE = 0.005
+"""Of all the heat that was given: what may be wrong by less is left to what is said of late rows (our choice)."""
 MOST_PARTS = 4
 """Parts that are learnt from at the most; the longest (our choice)."""
 
@@ -48,7 +50,7 @@ def unbroken(stretch: Stretch) -> tuple[Stretch, ...]:
         )
     longest = sorted(parts, key=lambda p: float(p.time_s[0] - p.time_s[-1]))[:MOST_PARTS]
     *first, last = sorted(longest, key=lambda p: float(p.time_s[0]))
-    learnt = f"{said} What is before and after is learnt from by itself."
+    learnt = f"{said} Each part that tells something is learnt from by itself."
     return (*first, replace(last, ends_by=" ".join(filter(None, (learnt, stretch.ends_by)))))
 
 
@@ -61,9 +63,10 @@ def _rhythm(times: NDArray[np.float64], values: NDArray[np.float64]) -> tuple[fl
 def _missing(
     times: NDArray[np.float64], values: NDArray[np.float64], counted: NDArray[np.bool_], shortest_s: float
 ) -> NDArray[np.intp]:
-    """The rows after which rows are missing and the output may have changed meanwhile."""
+    """The rows after which rows are missing, and the output may have changed meanwhile by what matters."""
     step = np.diff(times)
     late = step > MISSING * np.quantile(step, USUAL) if len(step) else np.zeros(0, bool)
+    late &= np.ptp(values) * step > LITTLE * float(np.sum(np.abs(values[:-1]) * step))
     jumps = np.abs(np.diff(values)) >= LEAST_CHANGE
     return np.flatnonzero(late & (jumps | (step > UNSEEN * shortest_s)) & ~counted[:-1] & ~counted[1:])
 
