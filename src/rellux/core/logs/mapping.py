@@ -129,10 +129,10 @@ def percent(values: Array, mapping: Mapping, name: str) -> Array:
         raise refuse("columns.output", f"it holds {span(low, high)}", "{0…100 %}")
     if not scale and high > 0:
         raise refuse("output_scale", f"it holds {span(low, high)}: say what full on is", ", ".join(SCALES.values()))
-    shown = values * _FULL[scale or "percent"]
-    if low * _FULL[scale or "percent"] < PERCENT[0] or high * _FULL[scale or "percent"] > PERCENT[1]:
+    full = _FULL[scale or "percent"]
+    if low * full < PERCENT[0] or high * full > PERCENT[1]:
         raise refuse("columns.output", f"it holds {span(low, high)}", SCALES[scale or "percent"])
-    return shown
+    return values if full == 1.0 else values * full
 
 
 def tolerable(bad: int, rows: int) -> bool:

@@ -27,16 +27,17 @@ def temperatures(values: Array, unit: str, role: str) -> tuple[Array, NDArray[np
         if role == "reading":
             raise refuse("columns.reading", "this column holds no number at all", "the column with the temperatures")
         return shown, np.empty(0, dtype=np.intp)
+    if low >= READINGS_C[0] and high <= READINGS_C[1]:
+        return shown, np.empty(0, dtype=np.intp)
     wrong = np.flatnonzero((shown < READINGS_C[0]) | (shown > READINGS_C[1]))
-    if len(wrong) and not tolerable(len(wrong), int(np.isfinite(shown).sum())):
+    if not tolerable(len(wrong), int(np.isfinite(shown).sum())):
         raise refuse(
             f"columns.{role}",
             f"it holds {span(low, high, '°C')}: these are not temperatures",
             f"{span(*READINGS_C, '°C')}; perhaps another column, unit or decimal mark",
         )
-    if len(wrong):
-        shown = shown.copy()
-        shown[wrong] = np.nan
+    shown = shown.copy()
+    shown[wrong] = np.nan
     return shown, wrong
 
 

@@ -2,6 +2,7 @@
 
 import io
 from collections.abc import Callable
+from typing import BinaryIO
 
 import numpy as np
 from numpy.typing import NDArray
@@ -21,6 +22,8 @@ Array = NDArray[np.float64]
 
 
 TAIL_BYTES = 4096
+BLOCK_BYTES = 2 << 20
+"""What Arrow takes at once: enough that threads have something to do."""
 
 
 def parsed(log: Log) -> "pa.Table":
@@ -63,10 +66,10 @@ def _never_closed(log: Log) -> Refused:
 def _arrow(log: Log, types: "dict[str, pa.DataType]", odd: "Callable[[pa.csv.InvalidRow], str]") -> "pa.Table":
     mapping = log.mapping
     text = pa.string() in types.values()
-    with log.open() as file:
+    with _read_by_arrow(log) as file:
         return pa.csv.read_csv(
             file,
-            read_options=pa.csv.ReadOptions(column_names=[f"c{i}" for i in range(log.width)], block_size=1 << 20),
+            read_options=pa.csv.ReadOptions(column_names=[f"c{i}" for i in range(log.width)], block_size=BLOCK_BYTES),
             parse_options=pa.csv.ParseOptions(
                 delimiter=mapping.delimiter, ignore_empty_lines=True, invalid_row_handler=odd
             ),
@@ -78,6 +81,18 @@ def _arrow(log: Log, types: "dict[str, pa.DataType]", odd: "Callable[[pa.csv.Inv
                 strings_can_be_null=text,
             ),
         )
+
+
+def _read_by_arrow(log: Log) -> "BinaryIO | pa.NativeFile":
+    """The file from its first row on; where it is taken as it is, Arrow reads it itself, past the interpreter."""
+    file = log.open()
+    if isinstance(file, io.BytesIO):
+        return file
+    begins = file.tell()
+    file.close()
+    own = pa.OSFile(str(log.path))
+    own.seek(begins)
+    return own
 
 
 def _judge_odd(log: Log, rows: int) -> None:

@@ -74,7 +74,7 @@ def _chunk(held: Held, sequence: int, part: Samples) -> Chunk | TrackChunk:
         last_s=float(part.time_s[-1]),
         count=len(part),
         data=pack(columns, len(part) >= BUCKET),
-        overview=pack(_overview(columns)) if len(part) >= BUCKET else b"",
+        overview=pack(_overview(columns), small=False) if len(part) >= BUCKET else b"",
     )
 
 
