@@ -127,6 +127,17 @@ def test_nothing_is_blamed_where_nothing_is_wrong_and_no_change_is_nervous():
                 assert told.complaints == () and "Nothing to complain of" in told.says
 
 
+def test_what_was_not_seen_is_no_praise():
+    """A calm run of which the rows round its arrival are missing."""
+    _, s, _, calm, _ = case(0)
+    record = Simulation(from_model(s.plant), calm, 20.0, s.step_s(calm)).advance(6.0 * s.process.lag_s, 5.0)
+    whole = Series(*record.columns)
+    kept = (whole.time_s < 0.8 * s.process.lag_s) | (whole.time_s > 1.6 * s.process.lag_s)
+    seen, broken = (diagnose(s, calm, run).says for run in (whole, Series(*(c[kept] for c in whole.columns))))
+    assert "Rows are missing" not in seen and "Rows are missing for" in broken
+    assert seen.startswith("Nothing to complain of") and broken.startswith("Nothing to complain of")
+
+
 def test_a_run_that_is_no_approach_is_refused():
     _, s, settings, calm, series = case(0)
     with pytest.raises(Refused, match="on/off swings by nature"):

@@ -21,6 +21,7 @@ from ..plant.simulation import Simulation
 from ..process.networks import ThermalNetwork
 from ..runs.approach import holds, longest
 from ..runs.cycles import noise_of
+from ..runs.lost import Lost
 from ..runs.series import Series
 from .broken import unbroken
 from .candidates import calm_settings
@@ -165,18 +166,14 @@ def diagnose(situation: Situation, settings: ControllerSettings, series: Series)
     calm = calm_settings(here)
     seen, tolerated = _seen(run), _tolerated(here, run)
     ideal = _seen(_simulated(here, here.network, calm, run))
-    said = tuple(_complaints(seen, ideal, tolerated, settings))
+    said, lost = tuple(_complaints(seen, ideal, tolerated, settings)), Lost.of(run.time_s, run.reading_c)
     if not said:
-        return Diagnosis(
-            seen,
-            (),
-            (),
-            f"Nothing to complain of beyond {difference(tolerated, '.2g')}: it gets there, and holds at the end.",
-        )
+        nothing = f"Nothing to complain of beyond {difference(tolerated, '.2g')}: it gets there, and holds at the end."
+        return Diagnosis(seen, (), (), f"{nothing} {lost.says}".strip())
     found = sorted(_blamed(here, settings, calm, run, seen, ideal, tolerated), key=lambda b: -b.share)
     named = tuple(b for b in found if b.share >= MENDS)
     if named:
-        return Diagnosis(seen, said, named, _says(named))
+        return Diagnosis(seen, said, named, f"{_says(named)} {lost.says}".strip())
     own = _of_this_run(here, run)
     if own:  # the process that was found is not this one: by the one that this run shows itself, the numbers alone may be at fault
         found = [
@@ -184,8 +181,8 @@ def diagnose(situation: Situation, settings: ControllerSettings, series: Series)
         ]
         named = tuple(sorted((b for b in found if b.share >= MENDS), key=lambda b: -b.share))
     if named:
-        return Diagnosis(seen, said, named, f"{OTHERWISE} {_says(named)}")
-    return Diagnosis(seen, said, (), _says(()))
+        return Diagnosis(seen, said, named, f"{OTHERWISE} {_says(named)} {lost.says}".strip())
+    return Diagnosis(seen, said, (), f"{_says(())} {lost.says}".strip())
 
 
 def _as_it_should_be(situation: Situation, setpoint_c: float) -> Situation:
