@@ -2,6 +2,7 @@
 allows."""
 
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
@@ -58,7 +59,7 @@ class Lost:
                 return int(i)
         return None
 
-    @property
+    @cached_property
     def _quickest(self) -> float:
         """What it may have been at the most, °C/s: also across what is missing it moved at least from one end to the other."""
         rows = min(OVER_ROWS, len(self.t) - 1)
