@@ -113,6 +113,12 @@ def test_a_step_that_nobody_saw_tells_nothing_unless_the_controller_counted():
     assert unbroken(counted) == (counted,)
 
 
+def test_a_sensor_that_broke_before_the_link_did_is_no_controller_that_counted():
+    cycles = without(held(np.where(STEADY % 400.0 < 150.0, 100.0, 0.0)), (0.5, 0.56))
+    blind = np.where((cycles.time_s > 1700.0) & (cycles.time_s < 1810.0), np.nan, cycles.reading_c)
+    assert len(unbroken(replace(cycles, reading_c=blind))) == 2
+
+
 def test_what_comes_soon_after_a_gap_is_of_what_nobody_knows():
     cycles = held(np.where(STEADY % 400.0 < 150.0, 100.0, 0.0))
     first, last = unbroken(without(cycles, (0.5, 0.56)))

@@ -139,12 +139,14 @@ def is_cold(stretch: Stretch, y: Array) -> bool:
 
 def outputs_of(stretch: Stretch) -> tuple[Array, Array, NDArray[np.bool_]]:
     """(times in s, outputs in %, whether that row was counted) of every row there is, also before the stretch: edges on their way
-    through the dead time count too. Round a row that was counted nothing is unknown."""
+    through the dead time count too. Round a row that was counted nothing is unknown; it has no reading and stands alone, several such
+    are of a sensor that is broken."""
     told, now = np.isfinite(stretch.earlier_output), np.isfinite(stretch.output) & np.isfinite(stretch.time_s)
     times = np.concatenate((stretch.earlier_s[told], stretch.time_s[now]))
     values = np.concatenate((stretch.earlier_output[told], stretch.output[now]))
-    counted = np.concatenate((np.zeros(int(told.sum()), bool), ~np.isfinite(stretch.reading_c[now])))
-    return times, values, counted
+    blind = np.concatenate((np.zeros(int(told.sum()), bool), ~np.isfinite(stretch.reading_c[now])))
+    beside = np.concatenate(([False], blind, [False]))
+    return times, values, blind & ~beside[:-2] & ~beside[2:]
 
 
 def _changes(stretch: Stretch) -> Changes:
