@@ -17,15 +17,16 @@ ANOTHER = 0.5
 """Of a cycle: two dead times that are further apart are two (our choice)."""
 
 
-def likeliest(record: Records, noise: Noise, first: Place) -> tuple[tuple[Noise, Place], float | None]:
-    """Noise and place of the form of ``first``, from there or some cycles away; and another dead time, s, that is as good, if there is
-    one. Where a stretch holds many cycles they are short beside the process, and no rivals."""
-    best, span, cycle = settled(record, noise, first), record.span_s, record.cycle_s
+def likeliest(record: Records, first: Noise, best: tuple[Noise, Place]) -> tuple[tuple[Noise, Place], float | None]:
+    """Noise and place of the form of the ``best`` so far, there or some cycles away, sought from the noise ``first``; and another dead
+    time, s, that is as good, if there is one. Where a stretch holds many cycles they are short beside the process, and no rivals."""
+    span, cycle, dead_s = record.span_s, record.cycle_s, best[1].dead_s
     if cycle < MANY * span:
         return best, None
-    away = (best[1].dead_s + cycle * k for k in range(-CYCLES, CYCLES + 1) if k)
-    others = (settled(record, noise, replace(best[1], dead_s=d)) for d in away if 0.0 <= d < LONGEST_DEAD * span)
-    ranked = sorted((best, *others), key=lambda found: record.marginal(found[0], *found[1].model))
+    away = (dead_s + cycle * k for k in range(-CYCLES, CYCLES + 1) if k)
+    others = (settled(record, first, replace(best[1], dead_s=d)) for d in away if 0.0 <= d < LONGEST_DEAD * span)
+    rivals = [found for found in others if abs(found[1].dead_s - dead_s) > ANOTHER * cycle]
+    ranked = sorted((best, *rivals), key=lambda found: record.marginal(found[0], *found[1].model))
     likely, place = ranked[0]
     enough = record.marginal(likely, *place.model) + ALIKE
     for n, p in ranked[1:]:
