@@ -5,8 +5,11 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
+from rellux.core.control.settings import ControllerSettings, Mode
 from rellux.core.errors import Refused
+from rellux.core.plant.simulation import Simulation
 from rellux.core.process.models import FOPDT
+from rellux.core.process.networks import from_fopdt
 from rellux.core.process.response import respond
 from rellux.core.tuning.broken import unbroken
 from rellux.core.tuning.fit_verdict import FitVerdict
@@ -74,6 +77,23 @@ def test_even_pulses_do_not_tell_one_cycle_of_dead_time_from_the_next(dead_s):
     even, found = identify(pulses(dead_s)), identify(pulses(dead_s, even=False))
     assert not even.verdict.usable and "even cycles" in even.verdict_reason, even.verdict_reason
     assert found.verdict.usable and found.dead_time.value == pytest.approx(dead_s, abs=15.0)
+
+
+def test_few_cycles_do_not_tell_a_dead_time_longer_than_one():
+    found = identify(pulses(700.0, even=False))
+    assert not found.verdict.usable and "even cycles" in found.verdict_reason, found.verdict_reason
+
+
+@pytest.mark.parametrize("told", [True, False])
+def test_what_its_reading_switched_has_a_dead_time_shorter_than_a_cycle(told):
+    """Cycles on and off without the heat-up: with the set-point beside them they say it themselves."""
+    loop = ControllerSettings(60.0, Mode.ON_OFF, 2.0)
+    record = Simulation(from_fopdt(FOPDT(1.05, 620.0, 52.0)), loop, 21.0).advance(6000.0, 5.0)
+    late = record.time_s > 3500.0
+    rows = (record.time_s[late], record.reading_c[late], record.output[late], 21.0)
+    found = identify(Stretch(*rows, setpoint_c=record.setpoint_c[late] if told else None))
+    assert found.verdict.usable or not told
+    assert not found.verdict.usable or found.dead_time.value == pytest.approx(52.0, abs=5.0)
 
 
 STEADY = np.arange(0.0, 3600.0, 10.0)

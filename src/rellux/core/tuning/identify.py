@@ -192,7 +192,7 @@ def _found(record: Records) -> Found:
             costs = record.marginal(tried[0], *tried[1].model) + COSTS[form] * free
         if costs < least and _stands(record, *tried):
             least, (best_noise, best) = costs, tried
-    (best_noise, best), alike_s = likeliest(record, noise, (best_noise, best))
+    (best_noise, best), alike_s = likeliest(record, best_noise, (best_noise, best))
     limit = float(scipy.special.stdtrit(max(record.rows * best_noise.worth - LEAST_FREE, LEAST_FREE), SURE)) ** 2
     limit *= WIDENED_ROUNDED if best_noise.quantum else WIDENED
     return Found(record, best_noise, best, region(record, best_noise, best), limit, alike_s)
