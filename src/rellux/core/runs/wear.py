@@ -5,7 +5,8 @@ from math import ceil
 import numpy as np
 from numpy.typing import NDArray
 
-from .series import GAP, Series
+from .lost import is_gap
+from .series import Series
 
 Array = NDArray[np.float64]
 
@@ -46,4 +47,4 @@ def hours_above(series: Series, hot_c: float) -> float:
     took, low, high = np.diff(t), np.minimum(above[:-1], above[1:]), np.maximum(above[:-1], above[1:])
     with np.errstate(divide="ignore", invalid="ignore"):
         share = np.where(low >= 0, 1.0, np.where(high <= 0, 0.0, high / (high - low)))
-    return float(np.sum((took * share)[took <= GAP * np.median(took)])) / 3600.0
+    return float(np.sum((took * share)[~is_gap(t)])) / 3600.0

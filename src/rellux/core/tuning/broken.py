@@ -50,7 +50,8 @@ def unbroken(stretch: Stretch) -> tuple[Stretch, ...]:
         )
     longest = sorted(parts, key=lambda p: float(p.time_s[0] - p.time_s[-1]))[:MOST_PARTS]
     *first, last = sorted(longest, key=lambda p: float(p.time_s[0]))
-    learnt = f"{said} Each part that tells something is learnt from by itself."
+    which = "Each part" if len(parts) <= MOST_PARTS else f"Each of the {MOST_PARTS} longest parts"
+    learnt = f"{said} {which} that tells something is learnt from by itself."
     return (*first, replace(last, ends_by=" ".join(filter(None, (learnt, stretch.ends_by)))))
 
 

@@ -32,10 +32,10 @@ def likeliest(record: Records, first: Noise, best: tuple[Noise, Place]) -> tuple
     away = (dead_s + cycle * k for k in range(-CYCLES, CYCLES + 1) if k)
     others = (settled(record, first, replace(best[1], dead_s=d)) for d in away if 0.0 <= d < LONGEST_DEAD * span)
     rivals = [found for found in others if abs(found[1].dead_s - dead_s) > ANOTHER * cycle]
-    if is_on_off(record):
-        shorter = [found for found in (best, *rivals) if found[1].dead_s < cycle]
-        return min(shorter or [best], key=lambda found: record.marginal(found[0], *found[1].model)), None
     ranked = sorted((best, *rivals), key=lambda found: record.marginal(found[0], *found[1].model))
+    shorter = [found for found in ranked if found[1].dead_s < cycle]
+    if shorter and is_on_off(record):
+        return shorter[0], None
     likely, place = ranked[0]
     if place.dead_s >= cycle:
         return ranked[0], place.dead_s % cycle  # so few of them do not tell that it is so long
